@@ -1,0 +1,47 @@
+package main
+
+import (
+	"encoding/json"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"mastflag/core/findings"
+)
+
+func checkCommand() *cobra.Command {
+	var bundlePath, at string
+	cmd := &cobra.Command{
+		Use:   "check --bundle site.json",
+		Short: "Say what can be known before anyone visits, one finding a line; exits 1 if there are any",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			now := time.Now().UTC()
+			if at != "" {
+				var err error
+				if now, err = parseInstant("at", at); err != nil {
+					return err
+				}
+			}
+			site, err := compile(cmd, bundlePath)
+			if err != nil {
+				return err
+			}
+			found := findings.Check(site, now)
+			out := json.NewEncoder(cmd.OutOrStdout())
+			out.SetEscapeHTML(false)
+			for _, f := range found {
+				if err := out.Encode(f); err != nil {
+					return err
+				}
+			}
+			if len(found) > 0 {
+				return errFindings
+			}
+			return nil
+		},
+	}
+	bundleFlag(cmd, &bundlePath)
+	cmd.Flags().StringVar(&at, "at", "", "the instant to check at; now if not given")
+	return cmd
+}

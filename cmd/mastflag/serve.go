@@ -1,0 +1,148 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"net"
+	"os/signal"
+	"strings"
+	"syscall"
+
+	"github.com/spf13/cobra"
+
+	"mastflag/core/pages"
+	"mastflag/internal/access"
+	"mastflag/internal/clock"
+	"mastflag/internal/demo"
+	"mastflag/internal/demosite"
+	"mastflag/internal/server"
+	"mastflag/internal/store"
+)
+
+// settings are what serve and demo have in common.
+type settings struct {
+	data, listen, address, logLevel string
+}
+
+func (s *settings) flags(cmd *cobra.Command) {
+	dataFlag(cmd, &s.data)
+	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:8080", "address to listen on")
+	cmd.Flags().StringVar(&s.address, "address", "", "address that people and sites reach the program by, such as https://notices.example.org; by default made from --listen")
+	cmd.Flags().StringVar(&s.logLevel, "log-level", "info", "debug, info, warn or error")
+}
+
+// start opens the data and the listener. base is the program's own address.
+func (s *settings) start(cmd *cobra.Command) (st *store.Store, l net.Listener, base string, err error) {
+	var level slog.Level
+	if err := level.UnmarshalText([]byte(s.logLevel)); err != nil {
+		return nil, nil, "", fmt.Errorf("--log-level %q: use debug, info, warn or error", s.logLevel)
+	}
+	slog.SetDefault(slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), &slog.HandlerOptions{Level: level})))
+	if l, err = net.Listen("tcp", s.listen); err != nil {
+		return nil, nil, "", fmt.Errorf("--listen %s: %w", s.listen, err)
+	}
+	base = "http://" + l.Addr().String()
+	if s.address != "" {
+		if base, err = pages.Origin(s.address); err != nil {
+			l.Close()
+			return nil, nil, "", fmt.Errorf("--address: %w", err)
+		}
+	}
+	if st, err = store.Open(cmd.Context(), s.data); err != nil {
+		l.Close()
+	}
+	return st, l, base, err
+}
+
+func serveCommand() *cobra.Command {
+	var s settings
+	var admin string
+	cmd := &cobra.Command{
+		Use:   "serve",
+		Short: "Run the program",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
+			defer stop()
+			st, l, base, err := s.start(cmd)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			if err := firstPerson(ctx, cmd, st, admin); err != nil {
+				return err
+			}
+			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: clock.System{}})
+			if err != nil {
+				return err
+			}
+			slog.Info("ready", "address", base)
+			return srv.Run(ctx, l)
+		},
+	}
+	s.flags(cmd)
+	cmd.Flags().StringVar(&admin, "admin", "admin@example.org", "sign-in of the first administrator, made at the first start")
+	return cmd
+}
+
+// firstPerson makes the first administrator where there is nobody yet, and
+// prints the password this once.
+func firstPerson(ctx context.Context, cmd *cobra.Command, st *store.Store, email string) error {
+	n, err := st.People(ctx)
+	if err != nil || n > 0 {
+		return err
+	}
+	password := access.RandomPassword()
+	email = strings.ToLower(strings.TrimSpace(email))
+	if err := st.PutPerson(ctx, store.Person{Email: email, Name: email, Role: access.Administrator, Password: access.HashPassword(password)}); err != nil {
+		return err
+	}
+	fmt.Fprintf(cmd.OutOrStdout(), "First start. Sign in as %s with the password %s\nIt is not shown again.\n", email, password)
+	return nil
+}
+
+func demoCommand() *cobra.Command {
+	var s settings
+	var siteListen string
+	cmd := &cobra.Command{
+		Use:   "demo",
+		Short: "Run the program with demo data and an invented site",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
+			defer stop()
+			st, l, base, err := s.start(cmd)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			siteL, err := net.Listen("tcp", siteListen)
+			if err != nil {
+				return fmt.Errorf("--site-listen %s: %w", siteListen, err)
+			}
+			site := "http://" + siteL.Addr().String()
+			failed := make(chan error, 2)
+			go func() { failed <- server.Serve(ctx, siteL, demosite.New(base+"/s/"+demo.Key+".js")) }()
+			c := &clock.Settable{}
+			if err := demo.Fill(ctx, st, site, c.Now()); err != nil {
+				return err
+			}
+			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c})
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "\n  Mast Flag      %s\n  sign in as     %s\n  password       %s\n  the demo site  %s\n\n  Stop with Ctrl-C.\n\n", base, demo.Email, demo.Password, site)
+			go func() { failed <- srv.Run(ctx, l) }()
+			if err := <-failed; err != nil {
+				return err
+			}
+			return <-failed
+		},
+	}
+	s.flags(cmd)
+	cmd.Flags().Lookup("data").DefValue = "demo-data"
+	s.data = "demo-data"
+	cmd.Flags().StringVar(&siteListen, "site-listen", "127.0.0.1:8090", "address of the invented site")
+	return cmd
+}

@@ -1,0 +1,265 @@
+// Package bundle is the document that holds a whole site: its shapes, its
+// JSON Schema, and the reading and checking of it.
+//
+// The schema (schema.json here, docs/bundle.schema.json for people) is
+// generated from the types of this file.
+package bundle
+
+import (
+	"time"
+
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
+)
+
+// Format names the one version of the document there is.
+const Format = "mastflag.bundle/1"
+
+// A Bundle is one site with its pages and notices.
+type Bundle struct {
+	Format  string   `json:"format" jsonschema:"enum=mastflag.bundle/1"`
+	Site    Site     `json:"site"`
+	Pages   []Page   `json:"pages,omitempty" jsonschema:"maxItems=50000"`
+	Notices []Notice `json:"notices,omitempty" jsonschema:"maxItems=10000"`
+}
+
+// A Site is what holds for every notice on it.
+type Site struct {
+	// Short name in addresses: lower-case letters, digits and hyphens.
+	Key string `json:"key" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=64"`
+	// What people call the site.
+	Name string `json:"name" jsonschema:"minLength=1,maxLength=200"`
+	// Origins that may load the site script; a host and the same host under www. count as one.
+	Origins []string `json:"origins,omitempty" jsonschema:"maxItems=50"`
+	// IANA zone name, such as Europe/London.
+	TimeZone string `json:"timeZone" jsonschema:"minLength=1,maxLength=64"`
+	// BCP 47 tag of the language used where no better one is there.
+	Language string `json:"language" jsonschema:"minLength=2,maxLength=35"`
+	// BCP 47 tags of all languages of the site.
+	Languages []string `json:"languages,omitempty" jsonschema:"maxItems=50"`
+	// Paths that are the home page, one for each language perhaps; "/" if there are none.
+	HomePaths []string `json:"homePaths,omitempty" jsonschema:"maxItems=50"`
+	// The master switch: false shows nothing to anyone. On if absent.
+	Display *bool `json:"display,omitempty"`
+	// How many notices a slot holds, where that differs from the rule (D2).
+	Capacity map[Slot]int `json:"capacity,omitempty"`
+	// The site's own colours, offered for notices.
+	Palette []Colour `json:"palette,omitempty" jsonschema:"maxItems=40"`
+}
+
+// A Colour is a named colour of a site.
+type Colour struct {
+	Name string `json:"name" jsonschema:"minLength=1,maxLength=60"`
+	// Six hex digits, such as #0b5a66.
+	Value string `json:"value" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+}
+
+// A Page is a known page of the site.
+type Page struct {
+	Path     string   `json:"path" jsonschema:"minLength=1,maxLength=2048"`
+	Title    string   `json:"title,omitempty" jsonschema:"maxLength=500"`
+	Type     string   `json:"type,omitempty" jsonschema:"maxLength=60"`
+	Language string   `json:"language,omitempty" jsonschema:"maxLength=35"`
+	Tags     []string `json:"tags,omitempty" jsonschema:"maxItems=100"`
+}
+
+// A Notice is something the site tells its visitors. With every optional
+// field missing it is a valid draft.
+type Notice struct {
+	ID    string `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=64"`
+	Kind  Kind   `json:"kind" jsonschema:"enum=bar"`
+	Title string `json:"title,omitempty" jsonschema:"maxLength=200"` // a working title; visitors never see it
+	State State  `json:"state,omitempty" jsonschema:"enum=draft,enum=published,enum=paused"`
+	// Nothing is live before it.
+	PublishedAt *time.Time `json:"publishedAt,omitempty"`
+	Level       Level      `json:"level,omitempty" jsonschema:"enum=promotion,enum=information,enum=warning,enum=emergency"`
+	// Among notices of one level the higher rank goes first; 50 if absent.
+	Rank *int `json:"rank,omitempty" jsonschema:"minimum=0,maximum=100"`
+	Slot Slot `json:"slot,omitempty" jsonschema:"enum=top,enum=bottom"`
+	// sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
+	Stay     Stay              `json:"stay,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
+	Schedule *schedule.Plan    `json:"schedule,omitempty"`
+	Pages    *pages.Conditions `json:"pages,omitempty"`
+	Memory   *Memory           `json:"memory,omitempty"`
+	Look     *Look             `json:"look,omitempty"`
+	Content  *Content          `json:"content,omitempty"`
+}
+
+// A Kind is what sort of thing a notice is.
+type Kind string
+
+// KindBar is an announcement across the top or the bottom.
+const KindBar Kind = "bar"
+
+// A State is what its people have decided about a notice.
+type State string
+
+const (
+	Draft     State = "draft"
+	Published State = "published"
+	Paused    State = "paused"
+)
+
+// A Level is how much a notice matters; rivals for a slot are ordered by it (D1).
+type Level string
+
+const (
+	Promotion   Level = "promotion"
+	Information Level = "information"
+	Warning     Level = "warning"
+	Emergency   Level = "emergency"
+)
+
+// A Slot is a place on the visitor's screen.
+type Slot string
+
+const (
+	Top    Slot = "top"
+	Bottom Slot = "bottom"
+)
+
+// A Stay is what a bar does when the page scrolls.
+type Stay string
+
+const (
+	Sticking  Stay = "sticking"
+	Scrolling Stay = "scrolling"
+)
+
+// Memory is how long a notice stays away from a visitor after an act of
+// theirs (rule M1), in the visitor's own browser.
+type Memory struct {
+	// Whether the visitor can close it; true if absent.
+	Closable *bool `json:"closable,omitempty"`
+	// How long it stays away once closed: page, session, ever, or an ISO 8601 duration such as P1D or PT12H. "page" if absent.
+	Closed Period `json:"closed,omitempty" jsonschema:"maxLength=40"`
+}
+
+// Look is the colours of a notice, and its shape.
+type Look struct {
+	// The field the words stand on, six hex digits.
+	Background string `json:"background,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+	// The words, six hex digits.
+	Text string `json:"text,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+}
+
+// Content is what a notice says, in each language.
+type Content struct {
+	// By BCP 47 tag.
+	Wordings map[string]Wording `json:"wordings,omitempty"`
+}
+
+// A Wording is one language's text of a notice. Link and Longer exclude each other.
+type Wording struct {
+	// HTML of the safe subset: p, br, strong, b, em, i, a, ul, ol, li, span.
+	Message string `json:"message,omitempty" jsonschema:"maxLength=20000"`
+	// Where the notice leads.
+	Link *Link `json:"link,omitempty"`
+	// A longer message that a press of More opens, HTML of the same subset.
+	Longer string `json:"longer,omitempty" jsonschema:"maxLength=20000"`
+}
+
+// A Link leads from a notice to a page.
+type Link struct {
+	// A path of the site, or an http, https, mailto or tel address.
+	Href  string `json:"href" jsonschema:"minLength=1,maxLength=2048"`
+	Label string `json:"label,omitempty" jsonschema:"maxLength=200"`
+	// same (the default): in this tab. new: in a new one.
+	Opens string `json:"opens,omitempty" jsonschema:"enum=same,enum=new"`
+	// button (the default): a button beside the words. link: words beside them. bar: the whole bar is the link.
+	As string `json:"as,omitempty" jsonschema:"enum=button,enum=link,enum=bar"`
+}
+
+// Displays reports whether the master switch is on.
+func (s Site) Displays() bool { return s.Display == nil || *s.Display }
+
+// Homes returns the home paths, "/" if none are named.
+func (s Site) Homes() []string {
+	if len(s.HomePaths) == 0 {
+		return []string{"/"}
+	}
+	return s.HomePaths
+}
+
+// AllLanguages returns the site's languages, the fallback first.
+func (s Site) AllLanguages() []string {
+	out := []string{s.Language}
+	for _, l := range s.Languages {
+		if l != s.Language {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// SlotCapacity returns how many notices a slot holds at once (rule D2).
+func (s Site) SlotCapacity(slot Slot) int {
+	if n, ok := s.Capacity[slot]; ok {
+		return n
+	}
+	if slot == Top {
+		return 2
+	}
+	return 1
+}
+
+// The accessors below give an absent field its meaning.
+
+func (n Notice) GetState() State { return or(n.State, Draft) }
+func (n Notice) GetLevel() Level { return or(n.Level, Information) }
+func (n Notice) GetSlot() Slot   { return or(n.Slot, Top) }
+func (n Notice) GetStay() Stay   { return or(n.Stay, Scrolling) }
+func (n Notice) GetTitle() string {
+	return or(n.Title, n.ID)
+}
+func (n Notice) GetRank() int {
+	if n.Rank == nil {
+		return 50
+	}
+	return *n.Rank
+}
+func (n Notice) GetPublishedAt() time.Time {
+	if n.PublishedAt == nil {
+		return time.Time{}
+	}
+	return *n.PublishedAt
+}
+func (n Notice) GetSchedule() schedule.Plan {
+	if n.Schedule == nil {
+		return schedule.Plan{}
+	}
+	return *n.Schedule
+}
+func (n Notice) GetPages() pages.Conditions {
+	if n.Pages == nil {
+		return pages.Conditions{}
+	}
+	return *n.Pages
+}
+func (n Notice) Closable() bool {
+	return n.Memory == nil || n.Memory.Closable == nil || *n.Memory.Closable
+}
+
+// ClosedFor returns how long the notice stays away once closed.
+func (n Notice) ClosedFor() Period {
+	if n.Memory == nil {
+		return PeriodPage
+	}
+	return or(n.Memory.Closed, PeriodPage)
+}
+
+// Wordings returns what the notice says, by language tag.
+func (n Notice) Wordings() map[string]Wording {
+	if n.Content == nil {
+		return nil
+	}
+	return n.Content.Wordings
+}
+
+func or[T comparable](v, absent T) T {
+	var zero T
+	if v == zero {
+		return absent
+	}
+	return v
+}

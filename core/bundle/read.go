@@ -1,0 +1,355 @@
+package bundle
+
+import (
+	"bytes"
+	_ "embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"sync"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/santhosh-tekuri/jsonschema/v6/kind"
+	"golang.org/x/text/language"
+
+	"mastflag/core/fault"
+	"mastflag/core/markup"
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
+)
+
+// Schema is the JSON Schema (2020-12) of the document.
+//
+//go:embed schema.json
+var Schema []byte
+
+// MaxSize is how large a document may be, in bytes.
+const MaxSize = 64 << 20
+
+// Read reads and checks a document. The error is fault.Faults that name every
+// wrong value by JSON Pointer. Unknown fields are wrong values.
+func Read(r io.Reader) (Bundle, error) {
+	raw, err := io.ReadAll(io.LimitReader(r, MaxSize+1))
+	if err != nil {
+		return Bundle{}, fmt.Errorf("reading the bundle: %w", err)
+	}
+	if len(raw) > MaxSize {
+		return Bundle{}, fault.Faults{{What: fmt.Sprintf("the document is larger than %d MB", MaxSize>>20), Remedy: "split it"}}
+	}
+	return Parse(raw)
+}
+
+// Parse is Read of a document in memory.
+func Parse(raw []byte) (Bundle, error) {
+	var b Bundle
+	if err := Decode(raw, "Bundle", &b); err != nil {
+		return Bundle{}, err
+	}
+	if faults := b.Check(); len(faults) > 0 {
+		return Bundle{}, faults
+	}
+	return b, nil
+}
+
+// Decode reads one shape of the schema, such as "Notice", into v. It checks
+// shape only: what values mean together is for the Check methods.
+func Decode(raw []byte, shape string, v any) error {
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
+	if err != nil {
+		return fault.Faults{syntaxFault(raw, err)}
+	}
+	s, err := compiled(shape)
+	if err != nil {
+		return err
+	}
+	if err := s.Validate(doc); err != nil {
+		var ve *jsonschema.ValidationError
+		if errors.As(err, &ve) {
+			return schemaFaults(ve, doc)
+		}
+		return err
+	}
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(v); err != nil {
+		return fault.Faults{syntaxFault(raw, err)}
+	}
+	return nil
+}
+
+// Write writes the document as indented JSON.
+func Write(w io.Writer, b Bundle) error {
+	enc := json.NewEncoder(w)
+	enc.SetIndent("", "  ")
+	enc.SetEscapeHTML(false)
+	return enc.Encode(b)
+}
+
+var schemas struct {
+	sync.Mutex
+	compiler *jsonschema.Compiler
+}
+
+func compiled(shape string) (*jsonschema.Schema, error) {
+	schemas.Lock()
+	defer schemas.Unlock()
+	if schemas.compiler == nil {
+		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(Schema))
+		if err != nil {
+			return nil, fmt.Errorf("bundle schema: %w", err)
+		}
+		c := jsonschema.NewCompiler()
+		c.DefaultDraft(jsonschema.Draft2020)
+		c.AssertFormat()
+		if err := c.AddResource("bundle.schema.json", doc); err != nil {
+			return nil, fmt.Errorf("bundle schema: %w", err)
+		}
+		schemas.compiler = c
+	}
+	return schemas.compiler.Compile("bundle.schema.json#/$defs/" + shape)
+}
+
+// syntaxFault says where the JSON breaks off, by line and column.
+func syntaxFault(raw []byte, err error) fault.Fault {
+	f := fault.Fault{What: "this is not JSON: " + strings.TrimPrefix(err.Error(), "json: "), Remedy: "give one JSON document, in UTF-8"}
+	var se *json.SyntaxError
+	if errors.As(err, &se) {
+		upTo := raw[:min(int(se.Offset), len(raw))]
+		line := 1 + bytes.Count(upTo, []byte{'\n'})
+		f.What = fmt.Sprintf("this is not JSON: line %d, column %d: %s", line, len(upTo)-bytes.LastIndexByte(upTo, '\n')-1, se.Error())
+	}
+	return f
+}
+
+// schemaFaults turns the validator's tree of errors into one fault for each leaf.
+func schemaFaults(ve *jsonschema.ValidationError, doc any) fault.Faults {
+	var out fault.Faults
+	var walk func(e *jsonschema.ValidationError)
+	walk = func(e *jsonschema.ValidationError) {
+		for _, c := range e.Causes {
+			walk(c)
+		}
+		if len(e.Causes) > 0 {
+			return
+		}
+		tokens := make([]any, len(e.InstanceLocation))
+		for i, t := range e.InstanceLocation {
+			tokens[i] = t
+		}
+		at := fault.Pointer(tokens...)
+		value := quote(lookup(doc, e.InstanceLocation))
+		switch k := e.ErrorKind.(type) {
+		case *kind.AdditionalProperties:
+			for _, p := range k.Properties {
+				out = append(out, fault.Fault{Pointer: at + fault.Pointer(p), What: fmt.Sprintf("unknown field %q", p), Remedy: "remove it, or check its spelling"})
+			}
+		case *kind.Required:
+			for _, p := range k.Missing {
+				out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("%q is missing", p), Remedy: "add it"})
+			}
+		case *kind.Enum:
+			out = append(out, fault.Fault{Pointer: at, What: value + " is not accepted", Remedy: "use one of " + list(k.Want)})
+		case *kind.Const:
+			out = append(out, fault.Fault{Pointer: at, What: value + " is not accepted", Remedy: "use " + quote(k.Want)})
+		case *kind.Type:
+			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("%s is of type %s", value, k.Got), Remedy: "give " + strings.Join(k.Want, " or ")})
+		case *kind.Pattern:
+			out = append(out, fault.Fault{Pointer: at, What: value + " has the wrong form", Remedy: "it must match " + k.Want})
+		case *kind.MinLength:
+			out = append(out, fault.Fault{Pointer: at, What: "the text is too short", Remedy: fmt.Sprintf("give at least %d characters", k.Want)})
+		case *kind.MaxLength:
+			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("the text is too long, %d characters", k.Got), Remedy: fmt.Sprintf("give at most %d characters", k.Want)})
+		case *kind.MaxItems:
+			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("the list is too long, %d entries", k.Got), Remedy: fmt.Sprintf("give at most %d entries", k.Want)})
+		case *kind.Minimum:
+			out = append(out, fault.Fault{Pointer: at, What: value + " is too small", Remedy: "give at least " + k.Want.RatString()})
+		case *kind.Maximum:
+			out = append(out, fault.Fault{Pointer: at, What: value + " is too large", Remedy: "give at most " + k.Want.RatString()})
+		case *kind.Format:
+			remedy := "give a " + k.Want
+			if k.Want == "date-time" {
+				remedy = "write it like 2026-11-20T10:00:00Z (RFC 3339)"
+			}
+			out = append(out, fault.Fault{Pointer: at, What: value + " has the wrong form", Remedy: remedy})
+		default:
+			out = append(out, fault.Fault{Pointer: at, What: e.Error(), Remedy: "see the bundle's schema"})
+		}
+	}
+	walk(ve)
+	slices.SortStableFunc(out, func(a, b fault.Fault) int { return strings.Compare(a.Pointer, b.Pointer) })
+	return out
+}
+
+func lookup(doc any, at []string) any {
+	for _, t := range at {
+		switch d := doc.(type) {
+		case map[string]any:
+			doc = d[t]
+		case []any:
+			var i int
+			if _, err := fmt.Sscan(t, &i); err != nil || i >= len(d) {
+				return nil
+			}
+			doc = d[i]
+		}
+	}
+	return doc
+}
+
+// quote shows a value in an error, shortened.
+func quote(v any) string {
+	switch v.(type) {
+	case map[string]any:
+		return "this object"
+	case []any:
+		return "this list"
+	}
+	b, err := json.Marshal(v)
+	if err != nil {
+		return "this value"
+	}
+	if r := []rune(string(b)); len(r) > 60 {
+		return string(r[:57]) + `…"`
+	}
+	return string(b)
+}
+
+func list(values []any) string {
+	out := make([]string, len(values))
+	for i, v := range values {
+		out[i] = fmt.Sprint(v)
+	}
+	return strings.Join(out, ", ")
+}
+
+// Check returns what is wrong with a bundle beyond the shape of its values.
+func (b Bundle) Check() fault.Faults {
+	faults := b.Site.Check().Under("/site")
+	paths := map[string]int{}
+	for i, p := range b.Pages {
+		at := fault.Pointer("pages", i)
+		faults = append(faults, p.Check().Under(at)...)
+		if n, err := pages.NormalPath(p.Path); err == nil {
+			if first, twice := paths[n]; twice {
+				faults = append(faults, fault.Fault{Pointer: at + "/path", What: fmt.Sprintf("page %s stands here twice, first at /pages/%d", n, first), Remedy: "keep one of them"})
+			} else {
+				paths[n] = i
+			}
+		}
+	}
+	ids := map[string]int{}
+	for i, n := range b.Notices {
+		at := fault.Pointer("notices", i)
+		if first, twice := ids[n.ID]; twice {
+			faults = append(faults, fault.Fault{Pointer: at + "/id", What: fmt.Sprintf("id %q stands here twice, first at /notices/%d", n.ID, first), Remedy: "give each notice its own"})
+		}
+		ids[n.ID] = i
+		faults = append(faults, n.Check(b.Site).Under(at)...)
+	}
+	return faults
+}
+
+// Check returns what is wrong with a site.
+func (s Site) Check() fault.Faults {
+	var faults fault.Faults
+	if _, err := schedule.Zone(s.TimeZone); err != nil {
+		faults = append(faults, fault.Fault{Pointer: "/timeZone", What: err.Error(), Remedy: "use an IANA zone name such as Europe/London"})
+	}
+	for i, o := range s.Origins {
+		n, err := pages.Origin(o)
+		if err == nil && strings.TrimSuffix(strings.ToLower(o), "/") != n && strings.Count(o, "/") > 2 {
+			err = fmt.Errorf("%q is more than an origin", o)
+		}
+		if err != nil {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("origins", i), What: err.Error(), Remedy: "give scheme and host alone, such as https://www.example.org"})
+		}
+	}
+	for i, p := range s.HomePaths {
+		if _, err := pages.NormalPath(p); err != nil {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("homePaths", i), What: err.Error(), Remedy: "give a path such as /de"})
+		}
+	}
+	faults = append(faults, checkLanguage("/language", s.Language)...)
+	for i, l := range s.Languages {
+		faults = append(faults, checkLanguage(fault.Pointer("languages", i), l)...)
+	}
+	for slot, n := range s.Capacity {
+		if slot != Top && slot != Bottom {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("unknown slot %q", slot), Remedy: "use top or bottom"})
+		}
+		if n < 0 || n > 20 {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("%d notices cannot share a slot", n), Remedy: "give 0 to 20"})
+		}
+	}
+	return faults
+}
+
+// Check returns what is wrong with a page.
+func (p Page) Check() fault.Faults {
+	var faults fault.Faults
+	if _, err := pages.NormalPath(p.Path); err != nil {
+		faults = append(faults, fault.Fault{Pointer: "/path", What: err.Error(), Remedy: "give a path such as /ports/aldwick"})
+	}
+	if p.Language != "" {
+		faults = append(faults, checkLanguage("/language", p.Language)...)
+	}
+	return faults
+}
+
+// Check returns what is wrong with a notice of the site.
+func (n Notice) Check(s Site) fault.Faults {
+	var faults fault.Faults
+	zone, err := schedule.Zone(s.TimeZone)
+	if err != nil {
+		zone, _ = schedule.Zone("UTC") // the site's own fault says so
+	}
+	_, f := schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt())
+	faults = append(faults, f.Under("/schedule")...)
+	_, f = pages.Compile(n.GetPages(), s.Homes())
+	faults = append(faults, f.Under("/pages")...)
+	if n.Memory != nil {
+		if err := n.Memory.Closed.check(); err != nil {
+			faults = append(faults, fault.Fault{Pointer: "/memory/closed", What: err.Error(), Remedy: "use page, session, ever, or a duration such as P1D (a day) or PT12H (twelve hours)"})
+		}
+	}
+	tags := make([]string, 0, len(n.Wordings()))
+	for tag := range n.Wordings() {
+		tags = append(tags, tag)
+	}
+	slices.Sort(tags)
+	for _, tag := range tags {
+		at := fault.Pointer("content", "wordings", tag)
+		faults = append(faults, checkLanguage(at, tag)...)
+		faults = append(faults, n.Wordings()[tag].Check().Under(at)...)
+	}
+	return faults
+}
+
+// Check returns what is wrong with a wording.
+func (w Wording) Check() fault.Faults {
+	var faults fault.Faults
+	for _, part := range []struct{ field, html string }{{"/message", w.Message}, {"/longer", w.Longer}} {
+		if bad := markup.Check(part.html); bad != nil {
+			faults = append(faults, fault.Fault{Pointer: part.field, What: "holds " + strings.Join(bad, ", "), Remedy: "use only p, br, strong, b, em, i, a, ul, ol, li and span"})
+		}
+	}
+	if w.Link != nil {
+		if what := markup.HrefFault(w.Link.Href); what != "" {
+			faults = append(faults, fault.Fault{Pointer: "/link/href", What: what, Remedy: "give a path of the site such as /status, or an http, https, mailto or tel address"})
+		}
+		if w.Longer != "" {
+			faults = append(faults, fault.Fault{Pointer: "/longer", What: "a notice has either a link or a longer message, not both", Remedy: "remove one of them"})
+		}
+	}
+	return faults
+}
+
+func checkLanguage(at, tag string) fault.Faults {
+	if _, err := language.Parse(tag); err != nil {
+		return fault.Faults{{Pointer: at, What: fmt.Sprintf("%q is not a language tag", tag), Remedy: "use a BCP 47 tag such as en, de or pt-BR"}}
+	}
+	return nil
+}

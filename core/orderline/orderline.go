@@ -1,0 +1,205 @@
+// Package orderline says a notice as one plain sentence whose words know what
+// they change.
+package orderline
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/moment"
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
+)
+
+// A Word is a stretch of the sentence. Control names what choosing it
+// changes; a word without one is only read.
+type Word struct {
+	Text    string  `json:"text"`
+	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=schedule,enum=memory,enum=level"`
+}
+
+// A Control is a part of a notice that a word of its sentence changes.
+type Control string
+
+const (
+	Slot     Control = "slot"
+	Stay     Control = "stay"
+	Pages    Control = "pages"
+	Schedule Control = "schedule"
+	Closing  Control = "memory"
+	Level    Control = "level"
+)
+
+// A Line is the whole sentence.
+type Line []Word
+
+// String returns the sentence as plain text.
+func (l Line) String() string {
+	var b strings.Builder
+	for _, w := range l {
+		b.WriteString(w.Text)
+	}
+	return b.String()
+}
+
+// Of returns the order line of a notice of the site, read at now.
+// For example: "Show this bar at the top of every page but 2, from Fri 27 Nov
+// 09:00 to Mon 30 Nov 18:00; closed, it stays away for a day."
+func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
+	zone, err := schedule.Zone(site.TimeZone)
+	if err != nil {
+		zone = time.UTC
+	}
+	var l Line
+	say := func(text string) { l = append(l, Word{Text: text}) }
+	change := func(c Control, text string) { l = append(l, Word{Text: text, Control: c}) }
+
+	say("Show this ")
+	if level := n.GetLevel(); level == bundle.Information {
+		change(Level, "bar")
+	} else {
+		change(Level, string(level)+" bar")
+	}
+	say(" ")
+	change(Slot, "at the "+string(n.GetSlot()))
+	if n.GetStay() == bundle.Sticking {
+		say(", ")
+		change(Stay, "always in sight")
+		say(", on ")
+	} else {
+		say(" of ")
+	}
+	change(Pages, PagesOf(n.GetPages()))
+	say(", ")
+	change(Schedule, when(n, now.In(zone), zone))
+	say("; ")
+	switch {
+	case !n.Closable():
+		change(Closing, "it cannot be closed")
+	default:
+		say("closed, it stays away ")
+		change(Closing, moment.Period(n.ClosedFor()))
+	}
+	if n.GetStay() == bundle.Scrolling {
+		say("; it ")
+		change(Stay, "scrolls away with the page")
+	}
+	say(".")
+	return l
+}
+
+// PagesOf says which pages conditions take.
+func PagesOf(c pages.Conditions) string {
+	var in string
+	switch n := len(c.Include); {
+	case n == 0:
+		return "no page yet"
+	case hasAll(c.Include):
+		in = "every page"
+	case n == 1:
+		in = one(c.Include[0])
+	case onlyPages(c.Include):
+		in = fmt.Sprintf("%d pages", n)
+	default:
+		in = one(c.Include[0]) + " and " + count(n-1, "other place")
+	}
+	switch n := len(c.Exclude); {
+	case n == 0:
+		return in
+	case onlyPages(c.Exclude) && n > 1:
+		return fmt.Sprintf("%s but %d", in, n)
+	case n == 1:
+		return in + " but " + one(c.Exclude[0])
+	default:
+		return fmt.Sprintf("%s but %s and %s", in, one(c.Exclude[0]), count(n-1, "other place"))
+	}
+}
+
+func one(e pages.Entry) string {
+	switch e.Match {
+	case pages.All:
+		return "every page"
+	case pages.Home:
+		return "the home page"
+	case pages.Page:
+		return "the page " + e.Path
+	case pages.Section:
+		return "the pages under " + e.Path
+	}
+	return "pages like " + e.Pattern
+}
+
+func hasAll(entries []pages.Entry) bool {
+	for _, e := range entries {
+		if e.Match == pages.All {
+			return true
+		}
+	}
+	return false
+}
+
+func onlyPages(entries []pages.Entry) bool {
+	for _, e := range entries {
+		if e.Match != pages.Page {
+			return false
+		}
+	}
+	return true
+}
+
+func count(n int, what string) string {
+	if n == 1 {
+		return "one " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
+// when says the windows of a notice.
+func when(n bundle.Notice, now time.Time, zone *time.Location) string {
+	plan := n.GetSchedule()
+	if len(plan.Windows) == 0 {
+		if n.GetState() == bundle.Published {
+			return "until you unpublish it"
+		}
+		return "from when you publish it, with no end"
+	}
+	w := plan.Windows[0]
+	from, until := sayEnd(w.From, now), sayEnd(w.Until, now)
+	var s string
+	switch {
+	case from == "" && until == "":
+		s = "with no end"
+	case from == "":
+		s = "until " + until
+	case until == "":
+		s = "from " + from + " on"
+	default:
+		s = "from " + from + " to " + until
+	}
+	if more := len(plan.Windows) - 1; more > 0 {
+		s += " and " + count(more, "more time")
+	}
+	switch plan.Clock {
+	case "", schedule.ClockSite:
+	case schedule.ClockVisitor:
+		s += " on each visitor’s own clock"
+	default:
+		if plan.Clock != zone.String() {
+			s += " (" + plan.Clock + " time)"
+		}
+	}
+	return s
+}
+
+func sayEnd(s string, now time.Time) string {
+	if s == "" {
+		return ""
+	}
+	l, err := schedule.ParseLocal(s)
+	if err != nil {
+		return s
+	}
+	return moment.SayLocal(l, now)
+}

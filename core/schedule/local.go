@@ -1,0 +1,73 @@
+package schedule
+
+import (
+	"fmt"
+	"time"
+)
+
+// A Local is a date and time of day on some wall clock, without zone or
+// offset, to the second. It is held as the seconds that have passed since
+// 1970-01-01T00:00:00 on that clock, so two Locals compare and subtract as
+// numbers. The zero Local is that date.
+type Local int64
+
+const localLayout = "2006-01-02T15:04:05"
+
+// ParseLocal reads "2026-12-01T09:00" or "2026-12-01T09:00:30".
+// A value with a zone or an offset is an error: a Local has none.
+func ParseLocal(s string) (Local, error) {
+	for _, layout := range []string{"2006-01-02T15:04", localLayout} {
+		if len(s) == len(layout) {
+			if t, err := time.Parse(layout, s); err == nil {
+				return Local(t.Unix()), nil
+			}
+		}
+	}
+	return 0, fmt.Errorf("%q is not a local date and time", s)
+}
+
+// LocalAt returns what a wall clock in loc shows at instant t.
+func LocalAt(t time.Time, loc *time.Location) Local {
+	_, offset := t.In(loc).Zone()
+	return Local(t.Unix() + int64(offset))
+}
+
+// String returns l as "2026-12-01T09:00", with seconds only if it has some.
+func (l Local) String() string {
+	t := l.clock()
+	if t.Second() == 0 {
+		return t.Format("2006-01-02T15:04")
+	}
+	return t.Format(localLayout)
+}
+
+// clock returns l as a time whose UTC fields are the wall clock's.
+func (l Local) clock() time.Time { return time.Unix(int64(l), 0).UTC() }
+
+// In returns the instant at which a wall clock in loc shows l (rule S3).
+// A time that the clock skips is read with the offset before the gap; one
+// that occurs twice is its first occurrence (RFC 5545 §3.3.5).
+func (l Local) In(loc *time.Location) time.Time {
+	// Offsets lie within a day and two hours of UTC, so the instant sought
+	// lies in one of the zone's periods that touch this span.
+	const reach = 26 * 60 * 60
+	first := time.Unix(int64(l)-reach, 0).In(loc)
+	last := int64(l) + reach
+
+	var before time.Time // the reading by the last period that l has gone past
+	for period := first; ; {
+		_, offset := period.Zone()
+		start, end := period.ZoneBounds()
+		reading := time.Unix(int64(l)-int64(offset), 0).UTC()
+		if (start.IsZero() || !reading.Before(start)) && (end.IsZero() || reading.Before(end)) {
+			return reading
+		}
+		if !end.IsZero() && !reading.Before(end) {
+			before = reading
+		}
+		if end.IsZero() || end.Unix() > last {
+			return before
+		}
+		period = end.In(loc)
+	}
+}

@@ -1,0 +1,261 @@
+// Package admin is the API of the interface. One table of routes serves both
+// the router and the OpenAPI document; handlers are plain functions from one
+// shape to another.
+package admin
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"reflect"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"mastflag/core/fault"
+	"mastflag/internal/access"
+	"mastflag/internal/clock"
+	"mastflag/internal/compiled"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+	"mastflag/internal/survey"
+)
+
+// MaxBody is how large a request may be, in bytes.
+const MaxBody = 1 << 20
+
+// Admin serves the interface's API.
+type Admin struct {
+	Store    *store.Store
+	Hub      *compiled.Hub
+	Access   *access.Desk
+	Clock    clock.Clock
+	Settable *clock.Settable // nil in production
+	Survey   *survey.Surveyor
+	Secret   []byte // signs preview links
+	Base     string // the program's own address, without a slash at its end
+}
+
+// A Route is one call of the API.
+type Route struct {
+	Method, Path, Summary string
+	In, Out               reflect.Type
+	Open                  bool // for people who are not signed in
+	handler               gin.HandlerFunc
+}
+
+// call is a request with what handlers need of it.
+type call struct {
+	*gin.Context
+	person store.Person
+	site   string
+	notice string
+}
+
+// moment is the viewpoint that a writing call carries in its query.
+func (c *call) moment() Moment {
+	return Moment{Page: c.Query("page"), At: c.Query("at"), Zone: c.Query("zone"), From: c.Query("from"), Until: c.Query("until")}
+}
+
+// route makes a Route of a function. In of a GET is read from the query.
+func route[In, Out any](a *Admin, method, path, summary string, f func(*call, In) (Out, error)) Route {
+	return Route{Method: method, Path: path, Summary: summary, In: reflect.TypeFor[In](), Out: reflect.TypeFor[Out](), handler: func(c *gin.Context) {
+		cl := &call{Context: c, site: c.Param("site"), notice: c.Param("notice")}
+		if p, ok := c.Get("person"); ok {
+			cl.person = p.(store.Person)
+		}
+		var in In
+		if err := read(c, &in); err != nil {
+			fail(c, err)
+			return
+		}
+		out, err := f(cl, in)
+		if err != nil {
+			fail(c, err)
+			return
+		}
+		c.Writer.Header().Set("Cache-Control", "no-store")
+		c.JSON(http.StatusOK, out)
+	}}
+}
+
+// Routes is the whole API.
+func (a *Admin) Routes() []Route {
+	open := func(r Route) Route { r.Open = true; return r }
+	return []Route{
+		open(route(a, "POST", "/api/sign-in", "Sign in.", a.signIn)),
+		route(a, "POST", "/api/sign-out", "Sign out.", a.signOut),
+		route(a, "GET", "/api/me", "Who is signed in, and the sites there are.", a.me),
+		route(a, "POST", "/api/clock", "Set the stand-in clock, where there is one.", a.setClock),
+		route(a, "GET", "/api/contrast", "How well words read on a field.", a.contrast),
+		route(a, "POST", "/api/sites", "Begin with a site.", a.newSite),
+		route(a, "GET", "/api/sites/:site", "A site, its snippet and its known pages.", a.siteDetail),
+		route(a, "PUT", "/api/sites/:site", "Change a site.", a.changeSite),
+		route(a, "POST", "/api/sites/:site/display", "Set the master switch.", a.display),
+		route(a, "POST", "/api/sites/:site/survey", "Read the site's pages from its sitemap and look for the snippet.", a.survey),
+		route(a, "GET", "/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),
+		route(a, "GET", "/api/sites/:site/carried", "Which notices each known page carries at a moment.", a.carried),
+		route(a, "POST", "/api/sites/:site/notices", "Begin a notice.", a.newNotice),
+		route(a, "GET", "/api/sites/:site/notices/:notice", "A notice.", a.noticeDetail),
+		route(a, "PUT", "/api/sites/:site/notices/:notice", "Change a notice's draft.", a.changeNotice),
+		route(a, "GET", "/api/sites/:site/notices/:notice/history", "A notice's life.", a.history),
+		route(a, "POST", "/api/sites/:site/notices/:notice/publish", "Publish the draft.", a.publish),
+		route(a, "POST", "/api/sites/:site/notices/:notice/pause", "Take it off for a while.", a.pause),
+		route(a, "POST", "/api/sites/:site/notices/:notice/resume", "Show it again.", a.resume),
+		route(a, "POST", "/api/sites/:site/notices/:notice/unpublish", "Take it off and make it a draft.", a.unpublish),
+		route(a, "POST", "/api/sites/:site/notices/:notice/discard", "Drop the draft; what is out stays.", a.discard),
+		route(a, "POST", "/api/sites/:site/notices/:notice/restore", "Make a draft of an earlier text.", a.restore),
+		route(a, "POST", "/api/sites/:site/notices/:notice/delete", "Delete it.", a.delete),
+		route(a, "POST", "/api/sites/:site/notices/:notice/undelete", "Bring it back.", a.undelete),
+		route(a, "POST", "/api/sites/:site/notices/:notice/preview", "A link that shows the draft on the real site for a while.", a.previewLink),
+	}
+}
+
+// Mount puts the API on a router. Requests that other sites make in a
+// visitor's browser are refused (Sec-Fetch-Site and Origin).
+func (a *Admin) Mount(r gin.IRouter) {
+	foreign := http.NewCrossOriginProtection()
+	for _, rt := range a.Routes() {
+		r.Handle(rt.Method, rt.Path, func(c *gin.Context) {
+			if err := foreign.Check(c.Request); err != nil {
+				problem.Write(c, problem.Problem{Status: http.StatusForbidden, Title: "Refused", Detail: "This request came from another site."})
+				return
+			}
+			if rt.Open {
+				return
+			}
+			p, err := a.Access.Who(c.Request.Context())
+			if errors.Is(err, store.ErrNotFound) {
+				problem.Write(c, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "Sign in to go on. Nothing you wrote is lost."})
+				return
+			}
+			if err != nil {
+				fail(c, err)
+				return
+			}
+			c.Set("person", p)
+		}, rt.handler)
+	}
+}
+
+// read reads a request into a shape: the query of a GET, the JSON body of
+// anything else. Unknown fields are errors.
+func read(c *gin.Context, in any) error {
+	if c.Request.Method == http.MethodGet {
+		if err := c.ShouldBindQuery(in); err != nil {
+			return problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: err.Error()}
+		}
+		return nil
+	}
+	if _, empty := in.(*Nothing); empty {
+		return nil
+	}
+	body, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, MaxBody))
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		return problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("A request may take %d MB. Shorten the text; what was saved before is kept.", MaxBody>>20)}
+	}
+	if err != nil {
+		return err
+	}
+	dec := json.NewDecoder(bytes.NewReader(body))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(in); err != nil {
+		return problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "The request is not what was expected: " + strings.TrimPrefix(err.Error(), "json: ") + "."}
+	}
+	return nil
+}
+
+// fail answers with the problem that an error is.
+func fail(c *gin.Context, err error) {
+	var p problem.Problem
+	var faults fault.Faults
+	var stale store.Stale
+	switch {
+	case errors.As(err, &p):
+	case errors.As(err, &faults):
+		p = problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not saved yet", Detail: faults[0].What + ". " + sentence(faults[0].Remedy), Faults: faults}
+	case errors.As(err, &stale):
+		p = problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile", Detail: "Someone else changed this after you opened it. Both texts are kept: theirs is in place, yours is in the history.", Revision: stale.Is}
+	case errors.Is(err, store.ErrNotFound):
+		p = problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: "This is not here, or not any more."}
+	case errors.Is(err, store.ErrExists):
+		p = problem.Problem{Status: http.StatusConflict, Title: "Taken", Detail: "This name is taken already. Choose another."}
+	default:
+		slog.Error("request failed", "path", c.Request.URL.Path, "error", err)
+		p = problem.Problem{Status: http.StatusInternalServerError, Title: "Something broke here", Detail: "Nothing was changed. Try again; if it stays so, the program's log says more."}
+	}
+	problem.Write(c, p)
+}
+
+// sentence makes a remedy, which begins in lower case, stand on its own.
+func sentence(s string) string {
+	if s == "" {
+		return ""
+	}
+	return strings.ToUpper(s[:1]) + s[1:] + "."
+}
+
+func (a *Admin) signIn(c *call, in Credentials) (Person, error) {
+	remote, _, err := net.SplitHostPort(c.Request.RemoteAddr)
+	if err != nil {
+		remote = c.Request.RemoteAddr
+	}
+	p, err := a.Access.SignIn(c.Request.Context(), in.Email, in.Password, remote)
+	switch {
+	case errors.Is(err, access.ErrWrong):
+		return Person{}, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "The address or the password is not right."}
+	case errors.Is(err, access.ErrTooMany):
+		c.Header("Retry-After", "20")
+		return Person{}, problem.Problem{Status: http.StatusTooManyRequests, Title: "Too many tries", Detail: "Wait 20 seconds, then try again."}
+	case err != nil:
+		return Person{}, err
+	}
+	return Person{p.Email, p.Name, p.Role}, nil
+}
+
+func (a *Admin) signOut(c *call, _ Nothing) (Nothing, error) {
+	return Nothing{}, a.Access.SignOut(c.Request.Context())
+}
+
+func (a *Admin) me(c *call, _ Nothing) (Me, error) {
+	sites, err := a.Store.Sites(c.Request.Context())
+	if err != nil {
+		return Me{}, err
+	}
+	me := Me{Person: Person{c.person.Email, c.person.Name, c.person.Role}, Sites: []SiteName{}, ClockCanBeSet: a.Settable != nil}
+	for _, s := range sites {
+		me.Sites = append(me.Sites, SiteName{s.Key, s.Name})
+	}
+	return me, nil
+}
+
+func (a *Admin) setClock(_ *call, in ClockSetting) (Nothing, error) {
+	if a.Settable == nil {
+		return Nothing{}, problem.Problem{Status: http.StatusNotFound, Title: "No such clock", Detail: "Only the demo's clock can be set."}
+	}
+	if in.At == "" {
+		a.Settable.Reset()
+		return Nothing{}, nil
+	}
+	t, err := instant("at", in.At)
+	if err == nil {
+		a.Settable.Set(t)
+	}
+	return Nothing{}, err
+}
+
+// instant reads an RFC 3339 instant of a request.
+func instant(name, s string) (time.Time, error) {
+	t, err := time.Parse(time.RFC3339, s)
+	if err != nil {
+		return t, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fmt.Sprintf("%s: %q is not an instant. Write it like 2026-12-04T10:00:00Z.", name, s)}
+	}
+	return t.UTC(), nil
+}

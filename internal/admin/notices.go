@@ -1,0 +1,475 @@
+package admin
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/decide"
+	"mastflag/core/fault"
+	"mastflag/core/findings"
+	"mastflag/core/markup"
+	"mastflag/core/orderline"
+	"mastflag/core/pages"
+	"mastflag/internal/compiled"
+	"mastflag/internal/delivery"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+)
+
+// What a preview address lasts: on the stage, and sent to a colleague.
+const (
+	stageLasts   = 8 * time.Hour
+	previewLasts = 24 * time.Hour
+)
+
+// checkShape returns what in a value breaks the bundle's schema.
+func checkShape(shape string, v any) fault.Faults {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return fault.Faults{{What: err.Error()}}
+	}
+	var faults fault.Faults
+	errors.As(bundle.Decode(raw, shape, &map[string]any{}), &faults)
+	return faults
+}
+
+func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
+	ctx := c.Request.Context()
+	site, err := a.Store.Site(ctx, c.site)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	// The first version looks right already: on every page, closable, in the
+	// site's first colour.
+	doc := bundle.Notice{Kind: bundle.KindBar, Title: cmp.Or(strings.TrimSpace(in.Title), "New bar"),
+		Pages:  &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+		Memory: &bundle.Memory{Closed: "P1D"}}
+	if len(site.Palette) > 0 {
+		doc.Look = &bundle.Look{Background: site.Palette[0].Value}
+	}
+	act := "began it"
+	if in.CopyOf != "" {
+		row, err := a.Store.Notice(ctx, c.site, in.CopyOf)
+		if err != nil {
+			return NoticeDetail{}, err
+		}
+		doc = row.Working()
+		doc.Title = cmp.Or(strings.TrimSpace(in.Title), "Copy of "+doc.GetTitle())
+		act = "copied it from “" + row.Working().GetTitle() + "”"
+	}
+	if len([]rune(doc.Title)) > 200 {
+		return NoticeDetail{}, fault.Faults{{Pointer: "/title", What: "the title is too long", Remedy: "give at most 200 characters"}}
+	}
+	base := slug(doc.Title, "notice")
+	for n := 1; ; n++ {
+		doc.ID = base
+		if n > 1 {
+			doc.ID = fmt.Sprintf("%s-%d", base, n)
+		}
+		err = a.Store.AddNotice(ctx, c.site, doc, a.entry(c, site.Site, doc, act))
+		if !errors.Is(err, store.ErrExists) || n > 500 {
+			break
+		}
+	}
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	if err := a.Hub.Reload(ctx, c.site); err != nil {
+		return NoticeDetail{}, err
+	}
+	c.notice = doc.ID
+	return a.noticeDetail(c, c.moment())
+}
+
+// entry is a line of history about a notice as it now is.
+func (a *Admin) entry(c *call, site bundle.Site, n bundle.Notice, act string) store.Entry {
+	now := a.Clock.Now()
+	return store.Entry{At: now, Who: c.person.Name, Act: act, Line: orderline.Of(n, site, now).String()}
+}
+
+func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
+	v, err := a.viewpoint(c, m)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	ctx := c.Request.Context()
+	row, err := a.Store.Notice(ctx, c.site, c.notice)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	if row.Deleted {
+		return NoticeDetail{}, store.ErrNotFound
+	}
+	staged, err := a.stagedBundle(ctx, c.site, c.notice, func(n *bundle.Notice) { n.PublishedAt = nil })
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	site, err := compiled.New(staged, "")
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	n := row.Working()
+	d := NoticeDetail{Card: v.card(row, account(v.site.Explain(v.visit), row.ID)), Notice: n, Line: orderline.Of(n, staged.Site, v.visit.At),
+		Rehearsal: account(site.Explain(v.visit), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
+		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
+		Contrast: contrastOf(n), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}}
+	for _, f := range findings.Check(site.Site, v.visit.At) {
+		if slices.Contains(f.Notices[:1], row.ID) {
+			d.Findings = append(d.Findings, f)
+		}
+	}
+	homes := []string{}
+	for _, h := range staged.Site.Homes() {
+		if p, err := pages.NormalPath(h); err == nil {
+			homes = append(homes, p)
+		}
+	}
+	set, faults := pages.Compile(n.GetPages(), homes)
+	if faults != nil {
+		return d, faults
+	}
+	for _, p := range staged.Pages {
+		if set.Test(p.Path).Shows {
+			d.OnPages = append(d.OnPages, p.Path)
+		}
+	}
+	return d, nil
+}
+
+func account(r decide.Result, id string) decide.Account {
+	for _, a := range r.Explain {
+		if a.ID == id {
+			return a
+		}
+	}
+	return decide.Account{ID: id, Steps: []decide.Step{}}
+}
+
+func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
+	ctx := c.Request.Context()
+	site, err := a.Store.Site(ctx, c.site)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	n := in.Notice
+	n.ID, n.State, n.PublishedAt = c.notice, "", nil
+	removed := sanitise(&n)
+	if faults := checkShape("Notice", n); faults != nil {
+		return NoticeDetail{}, faults
+	}
+	if faults := n.Check(site.Site); faults != nil {
+		return NoticeDetail{}, faults
+	}
+	_, err = a.Store.Change(ctx, c.site, c.notice, in.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+		// Only the first change since it was last out is a line of history.
+		act := ""
+		if row.Draft == nil {
+			act = "began a draft of the next version"
+		}
+		if row.Published != nil && same(n, *row.Published) {
+			row.Draft = nil
+		} else {
+			row.Draft = &n
+		}
+		return a.entry(c, site.Site, n, act), nil
+	})
+	var stale store.Stale
+	if errors.As(err, &stale) {
+		// The refused text is kept: it can be gone back to.
+		h := a.entry(c, site.Site, n, "wrote this while someone else changed it")
+		h.Doc = &n
+		if err := a.Store.AddHistory(ctx, c.site, c.notice, h); err != nil {
+			return NoticeDetail{}, err
+		}
+	}
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	if err := a.Hub.Reload(ctx, c.site); err != nil {
+		return NoticeDetail{}, err
+	}
+	d, err := a.noticeDetail(c, c.moment())
+	d.Removed = removed
+	return d, err
+}
+
+// sanitise cleans a notice's texts and returns what had to be taken out.
+func sanitise(n *bundle.Notice) []string {
+	if n.Content == nil {
+		return nil
+	}
+	var removed []string
+	clean := make(map[string]bundle.Wording, len(n.Content.Wordings))
+	for tag, w := range n.Content.Wordings {
+		removed = append(removed, markup.Check(w.Message)...)
+		removed = append(removed, markup.Check(w.Longer)...)
+		w.Message, w.Longer = markup.Sanitise(w.Message), markup.Sanitise(w.Longer)
+		clean[tag] = w
+	}
+	n.Content = &bundle.Content{Wordings: clean}
+	slices.Sort(removed)
+	return slices.Compact(removed)
+}
+
+// same reports whether two notices say the same.
+func same(a, b bundle.Notice) bool {
+	a.State, a.PublishedAt, b.State, b.PublishedAt = "", nil, "", nil
+	x, errX := json.Marshal(a)
+	y, errY := json.Marshal(b)
+	return errX == nil && errY == nil && bytes.Equal(x, y)
+}
+
+// act changes a notice at a revision, puts a line into its history, swaps the
+// compiled site, and returns the notice as it then is.
+func (a *Admin) act(c *call, in Step, name string, change func(n *store.Notice, next int) error) (NoticeDetail, error) {
+	ctx := c.Request.Context()
+	site, err := a.Store.Site(ctx, c.site)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	row, err := a.Store.Change(ctx, c.site, c.notice, in.Revision, func(n *store.Notice, next int) (store.Entry, error) {
+		was := n.Working()
+		if err := change(n, next); err != nil {
+			return store.Entry{}, err
+		}
+		h := a.entry(c, site.Site, n.Working(), name)
+		h.Number = n.Number
+		if name == "discarded the draft" {
+			h.Doc = &was
+		}
+		return h, nil
+	})
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	if err := a.Hub.Reload(ctx, c.site); err != nil {
+		return NoticeDetail{}, err
+	}
+	if row.Deleted {
+		return NoticeDetail{}, nil
+	}
+	return a.noticeDetail(c, c.moment())
+}
+
+// refuse says that a notice cannot do something now.
+func refuse(detail string) error {
+	return problem.Problem{Status: http.StatusConflict, Title: "Not possible now", Detail: detail}
+}
+
+func (a *Admin) publish(c *call, in Step) (NoticeDetail, error) {
+	return a.act(c, in, "published it", func(n *store.Notice, next int) error {
+		if n.Draft == nil {
+			return refuse("There is nothing new to publish.")
+		}
+		says := false
+		for _, w := range n.Draft.Wordings() {
+			says = says || markup.Text(w.Message) != ""
+		}
+		if !says {
+			return fault.Faults{{Pointer: "/content", What: "this bar says nothing yet", Remedy: "write its message first"}}
+		}
+		if len(n.Draft.GetPages().Include) == 0 {
+			return fault.Faults{{Pointer: "/pages", What: "no pages are chosen, so it would appear nowhere", Remedy: "choose its pages first"}}
+		}
+		n.Published, n.Number, n.Draft = n.Draft, next, nil
+		n.State, n.PublishedAt = bundle.Published, a.Clock.Now().Truncate(time.Second)
+		return nil
+	})
+}
+
+func (a *Admin) pause(c *call, in Step) (NoticeDetail, error) {
+	return a.act(c, in, "paused it", func(n *store.Notice, _ int) error {
+		if n.State != bundle.Published {
+			return refuse("Only what is published can be paused.")
+		}
+		n.State = bundle.Paused
+		return nil
+	})
+}
+
+func (a *Admin) resume(c *call, in Step) (NoticeDetail, error) {
+	return a.act(c, in, "resumed it", func(n *store.Notice, _ int) error {
+		if n.State != bundle.Paused {
+			return refuse("It is not paused.")
+		}
+		n.State = bundle.Published
+		return nil
+	})
+}
+
+func (a *Admin) unpublish(c *call, in Step) (NoticeDetail, error) {
+	return a.act(c, in, "unpublished it", func(n *store.Notice, _ int) error {
+		if n.State == bundle.Draft {
+			return refuse("It is not published.")
+		}
+		if n.Draft == nil {
+			n.Draft = n.Published
+		}
+		n.Published, n.Number, n.State, n.PublishedAt = nil, 0, bundle.Draft, time.Time{}
+		return nil
+	})
+}
+
+func (a *Admin) discard(c *call, in Step) (NoticeDetail, error) {
+	return a.act(c, in, "discarded the draft", func(n *store.Notice, _ int) error {
+		if n.Draft == nil || n.Published == nil {
+			return refuse("There is no draft beside what is out.")
+		}
+		n.Draft = nil
+		return nil
+	})
+}
+
+func (a *Admin) restore(c *call, in Step) (NoticeDetail, error) {
+	doc, err := a.text(c, in.History)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	return a.act(c, in, "went back to an earlier text", func(n *store.Notice, _ int) error {
+		n.Draft = &doc
+		if n.Published != nil && same(doc, *n.Published) {
+			n.Draft = nil
+		}
+		return nil
+	})
+}
+
+// text returns the text that a line of history keeps or names.
+func (a *Admin) text(c *call, id int64) (bundle.Notice, error) {
+	lines, err := a.Store.History(c.Request.Context(), c.site, c.notice)
+	if err != nil {
+		return bundle.Notice{}, err
+	}
+	i := slices.IndexFunc(lines, func(h store.Entry) bool { return h.ID == id })
+	if i < 0 {
+		return bundle.Notice{}, store.ErrNotFound
+	}
+	if lines[i].Doc != nil {
+		return *lines[i].Doc, nil
+	}
+	return a.Store.Version(c.Request.Context(), c.site, c.notice, lines[i].Number)
+}
+
+func (a *Admin) delete(c *call, in Step) (NoticeDetail, error) {
+	return a.act(c, in, "deleted it", func(n *store.Notice, _ int) error {
+		n.Deleted = true
+		return nil
+	})
+}
+
+func (a *Admin) undelete(c *call, in Step) (NoticeDetail, error) {
+	row, err := a.Store.Notice(c.Request.Context(), c.site, c.notice)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	in.Revision = cmp.Or(in.Revision, row.Revision)
+	return a.act(c, in, "brought it back", func(n *store.Notice, _ int) error {
+		n.Deleted = false
+		return nil
+	})
+}
+
+func (a *Admin) history(c *call, _ Nothing) (History, error) {
+	lines, err := a.Store.History(c.Request.Context(), c.site, c.notice)
+	if err != nil {
+		return History{}, err
+	}
+	out := History{Lines: []HistoryLine{}}
+	for _, h := range lines {
+		out.Lines = append(out.Lines, HistoryLine{h.ID, h.At, h.Who, h.Act, h.Line, h.Number, h.Doc != nil || h.Number != 0 && h.Act == "published it"})
+	}
+	return out, nil
+}
+
+func (a *Admin) previewLink(c *call, m Moment) (PreviewLink, error) {
+	v, err := a.viewpoint(c, m)
+	if err != nil {
+		return PreviewLink{}, err
+	}
+	if _, err := a.Store.Notice(c.Request.Context(), c.site, c.notice); err != nil {
+		return PreviewLink{}, err
+	}
+	address := v.page(nil).Address
+	if address == "" {
+		return PreviewLink{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first, in the Site room."}
+	}
+	t := delivery.Token{Site: c.site, Notice: c.notice, Ends: v.now.Add(previewLasts)}
+	return PreviewLink{address + "#" + delivery.Fragment + "=" + url.QueryEscape(t.Sign(a.Secret)), t.Ends.UTC()}, nil
+}
+
+// Import keeps a bundle: its site and pages as they are there, its notices as
+// new versions or drafts. Notices that it does not name stay. Lines are what
+// was done, for people.
+func Import(ctx context.Context, st *store.Store, b bundle.Bundle, who string, now time.Time) (lines []string, err error) {
+	site, err := st.Site(ctx, b.Site.Key)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		err = st.AddSite(ctx, b.Site)
+		lines = append(lines, "added site "+b.Site.Key)
+	case err == nil:
+		err = st.PutSite(ctx, b.Site, site.Revision, store.Entry{At: now, Who: who, Act: "imported a bundle", Line: b.Site.Name})
+		lines = append(lines, "changed site "+b.Site.Key)
+	}
+	if err != nil {
+		return lines, err
+	}
+	list := make([]store.Page, len(b.Pages))
+	for i, p := range b.Pages {
+		list[i].Page = p
+	}
+	if len(list) > 0 {
+		if err := st.PutPages(ctx, b.Site.Key, list, time.Time{}); err != nil {
+			return lines, err
+		}
+		lines = append(lines, fmt.Sprintf("kept %d pages", len(list)))
+	}
+	for _, n := range b.Notices {
+		if err := importNotice(ctx, st, b.Site, n, who, now); err != nil {
+			return lines, fmt.Errorf("notice %s: %w", n.ID, err)
+		}
+		lines = append(lines, fmt.Sprintf("kept notice %s, %s", n.ID, n.GetState()))
+	}
+	return lines, nil
+}
+
+func importNotice(ctx context.Context, st *store.Store, site bundle.Site, n bundle.Notice, who string, now time.Time) error {
+	sanitise(&n)
+	h := store.Entry{At: now, Who: who, Act: "imported it", Line: orderline.Of(n, site, now).String()}
+	row, err := st.Notice(ctx, site.Key, n.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		if err = st.AddNotice(ctx, site.Key, n, h); err != nil {
+			return err
+		}
+		row, err = st.Notice(ctx, site.Key, n.ID)
+	}
+	if err != nil {
+		return err
+	}
+	_, err = st.Change(ctx, site.Key, n.ID, row.Revision, func(row *store.Notice, next int) (store.Entry, error) {
+		row.Deleted = false
+		if n.GetState() == bundle.Draft {
+			row.Draft, row.Published, row.Number, row.State = &n, nil, 0, bundle.Draft
+			return h, nil
+		}
+		if row.Published == nil || !same(n, *row.Published) {
+			row.Published, row.Number = &n, next
+			h.Act, h.Number = "published it", next
+		}
+		row.Draft, row.State, row.PublishedAt = nil, n.GetState(), n.GetPublishedAt()
+		if row.PublishedAt.IsZero() {
+			row.PublishedAt = now
+		}
+		return h, nil
+	})
+	return err
+}

@@ -1,0 +1,277 @@
+package admin
+
+import (
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/decide"
+	"mastflag/core/findings"
+	"mastflag/core/orderline"
+)
+
+// Me is who is signed in, and what there is to work on.
+type Me struct {
+	Person Person     `json:"person"`
+	Sites  []SiteName `json:"sites"`
+	// The clock is a stand-in that can be set, as in the demo.
+	ClockCanBeSet bool `json:"clockCanBeSet"`
+}
+
+// A Person is someone who may work here.
+type Person struct {
+	Email string `json:"email"`
+	Name  string `json:"name"`
+	Role  string `json:"role"`
+}
+
+// A SiteName is a site in a list of sites.
+type SiteName struct {
+	Key  string `json:"key"`
+	Name string `json:"name"`
+}
+
+// Credentials sign someone in.
+type Credentials struct {
+	Email    string `json:"email"`
+	Password string `json:"password"`
+}
+
+// A NewSite is what is needed to begin with a site.
+type NewSite struct {
+	Name     string `json:"name"`
+	Address  string `json:"address"`
+	TimeZone string `json:"timeZone"`
+	Language string `json:"language"`
+}
+
+// SiteDetail is a site as the Site room shows it.
+type SiteDetail struct {
+	Site     bundle.Site `json:"site"`
+	Revision int         `json:"revision"`
+	// What to paste into every page of the site.
+	Snippet    string     `json:"snippet"`
+	SurveyedAt *time.Time `json:"surveyedAt"`
+	Pages      []SitePage `json:"pages"`
+}
+
+// A SitePage is a known page of the site.
+type SitePage struct {
+	Path     string `json:"path"`
+	Title    string `json:"title"`
+	Language string `json:"language"`
+	// found, missing, why it could not be read, or "" where it was not looked at.
+	Snippet string `json:"snippet"`
+}
+
+// SiteChange is a site as its person left it.
+type SiteChange struct {
+	Revision int         `json:"revision"`
+	Site     bundle.Site `json:"site"`
+}
+
+// A Moment is a viewpoint's page, moment and visitor.
+type Moment struct {
+	// Path of the page; the home page if empty.
+	Page string `json:"page,omitempty" form:"page"`
+	// The instant; now if empty. RFC 3339.
+	At string `json:"at,omitempty" form:"at"`
+	// The visitor's zone; the site's if empty.
+	Zone string `json:"zone,omitempty" form:"zone"`
+	// The ends of the strip of time; a week back to five weeks on if empty. RFC 3339.
+	From  string `json:"from,omitempty" form:"from"`
+	Until string `json:"until,omitempty" form:"until"`
+}
+
+// A View is everything that is so at a viewpoint.
+type View struct {
+	At    time.Time `json:"at"`
+	Now   time.Time `json:"now"`
+	From  time.Time `json:"from"`
+	Until time.Time `json:"until"`
+	// The site's zone, the visitor's, and the clock changes of the site's zone on the strip.
+	Zone         string        `json:"zone"`
+	VisitorZone  string        `json:"visitorZone"`
+	ClockChanges []ClockChange `json:"clockChanges"`
+	Display      bool          `json:"display"`
+	Page         ViewPage      `json:"page"`
+	// Ids of the notices that show, strongest first.
+	Shows    []string           `json:"shows"`
+	Notices  []Card             `json:"notices"`
+	Next     []Change           `json:"next"`
+	Findings []findings.Finding `json:"findings"`
+	// How many known pages were found without the snippet; -1 where none was looked at.
+	SnippetMissing int `json:"snippetMissing"`
+	Pages          int `json:"pages"`
+}
+
+// A ClockChange is when a zone's clock is put forward or back.
+type ClockChange struct {
+	At      time.Time `json:"at"`
+	Minutes int       `json:"minutes"`
+}
+
+// A ViewPage is the page of a viewpoint.
+type ViewPage struct {
+	Path     string `json:"path"`
+	Title    string `json:"title"`
+	Language string `json:"language"`
+	Known    bool   `json:"known"`
+	// The page's address on the site.
+	Address string `json:"address"`
+}
+
+// A Flag is the state of a notice at a moment.
+type Flag string
+
+// The flags.
+const (
+	FlagDraft     Flag = "draft"
+	FlagScheduled Flag = "scheduled"
+	FlagLive      Flag = "live"
+	FlagPaused    Flag = "paused"
+	FlagEnded     Flag = "ended"
+)
+
+// A Card is a notice as lists show it.
+type Card struct {
+	ID       string       `json:"id"`
+	Title    string       `json:"title"`
+	Kind     bundle.Kind  `json:"kind"`
+	Level    bundle.Level `json:"level"`
+	Slot     bundle.Slot  `json:"slot"`
+	Flag     Flag         `json:"flag" jsonschema:"enum=draft,enum=scheduled,enum=live,enum=paused,enum=ended"`
+	Revision int          `json:"revision"`
+	// A draft of the next version waits behind what is out.
+	HasDraft   bool           `json:"hasDraft"`
+	Line       orderline.Line `json:"line"`
+	Background string         `json:"background"`
+	Text       string         `json:"text"`
+	// When it is live, or would be once published, clipped to the strip.
+	Intervals []Interval `json:"intervals"`
+	// All gates' answers at the viewpoint.
+	Account decide.Account `json:"account"`
+	// How many known pages carry it at the viewpoint's moment.
+	OnPages int `json:"onPages"`
+}
+
+// An Interval is a stretch of a strip of time. Partly: live for some visitors.
+type Interval struct {
+	From   time.Time `json:"from"`
+	Until  time.Time `json:"until"`
+	Partly bool      `json:"partly"`
+}
+
+// A Change is a notice going up or coming down.
+type Change struct {
+	At     time.Time `json:"at"`
+	Notice string    `json:"notice"`
+	Starts bool      `json:"starts"`
+}
+
+// A NoticeDetail is a notice as its room shows it.
+type NoticeDetail struct {
+	Card Card `json:"card"`
+	// What is being worked on: the draft, or what is out.
+	Notice bundle.Notice  `json:"notice"`
+	Line   orderline.Line `json:"line"`
+	// Its draft as if it were published, at the viewpoint.
+	Rehearsal decide.Account `json:"rehearsal"`
+	// When the draft would be live, clipped to the strip.
+	Intervals []Interval `json:"intervals"`
+	// A part of a preview address, for the stage, that ends in some hours.
+	Preview   string             `json:"preview"`
+	Contrast  Contrast           `json:"contrast"`
+	Findings  []findings.Finding `json:"findings"`
+	ChangedAt time.Time          `json:"changedAt"`
+	ChangedBy string             `json:"changedBy"`
+	// The known pages it takes, by path.
+	OnPages []string `json:"onPages"`
+	// What was taken out of the text because a notice may not hold it.
+	Removed []string `json:"removed,omitempty"`
+}
+
+// A Contrast is how well words read on a field.
+type Contrast struct {
+	Background string `json:"background"`
+	Text       string `json:"text"`
+	// The contrast ratio of WCAG 2.2, 1 to 21.
+	Ratio  float64 `json:"ratio"`
+	Passes bool    `json:"passes"`
+	// The nearest colour for the words that passes.
+	Nearest string `json:"nearest"`
+}
+
+// A ContrastAsk asks for a Contrast.
+type ContrastAsk struct {
+	Background string `json:"background" form:"background"`
+	Text       string `json:"text" form:"text"`
+}
+
+// A NewNotice begins a notice: from nothing, or as a copy of another.
+type NewNotice struct {
+	Title  string `json:"title,omitempty"`
+	CopyOf string `json:"copyOf,omitempty"`
+}
+
+// A NoticeChange is a notice as its person left it.
+type NoticeChange struct {
+	Revision int           `json:"revision"`
+	Notice   bundle.Notice `json:"notice"`
+}
+
+// A Step is a revision to act on.
+type Step struct {
+	Revision int `json:"revision"`
+	// For restore: the line of history to go back to.
+	History int64 `json:"history,omitempty"`
+}
+
+// A HistoryLine is one act in a notice's life.
+type HistoryLine struct {
+	ID     int64     `json:"id"`
+	At     time.Time `json:"at"`
+	Who    string    `json:"who"`
+	Act    string    `json:"act"`
+	Line   string    `json:"line"`
+	Number int       `json:"number"` // of the version, 0 for none
+	// Its text can be gone back to.
+	Restorable bool `json:"restorable"`
+}
+
+// History is a notice's life, the newest first.
+type History struct {
+	Lines []HistoryLine `json:"lines"`
+}
+
+// A PreviewLink opens the real site with the draft in it, for a while.
+type PreviewLink struct {
+	Address string    `json:"address"`
+	Ends    time.Time `json:"ends"`
+}
+
+// Carried is which notices each known page carries at a moment.
+type Carried struct {
+	Pages []CarryingPage `json:"pages"`
+}
+
+// A CarryingPage is a known page with the notices it carries, strongest first.
+type CarryingPage struct {
+	Path     string   `json:"path"`
+	Title    string   `json:"title"`
+	Language string   `json:"language"`
+	Shows    []string `json:"shows"`
+}
+
+// A DisplaySwitch sets the master switch.
+type DisplaySwitch struct {
+	Revision int  `json:"revision"`
+	On       bool `json:"on"`
+}
+
+// A ClockSetting sets the stand-in clock; back to the machine's if At is empty.
+type ClockSetting struct {
+	At string `json:"at,omitempty"`
+}
+
+// Nothing is an empty body.
+type Nothing struct{}

@@ -1,0 +1,178 @@
+package admin
+
+import (
+	"cmp"
+	"fmt"
+	"net/http"
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+
+	"mastflag/core/bundle"
+	"mastflag/core/colour"
+	"mastflag/core/pages"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+)
+
+func (a *Admin) contrast(_ *call, in ContrastAsk) (Contrast, error) {
+	ratio, err := colour.Contrast(in.Text, in.Background)
+	if err != nil {
+		return Contrast{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not a colour", Detail: err.Error()}
+	}
+	near, err := colour.Nearest(in.Text, in.Background)
+	return Contrast{in.Background, in.Text, ratio, ratio >= colour.Minimum, near}, err
+}
+
+// marker is the end of the snippet's address, by which a survey knows it.
+func marker(site string) string { return "/s/" + site + ".js" }
+
+func (a *Admin) snippet(site string) string {
+	return fmt.Sprintf(`<script src="%s%s" async></script>`, a.Base, marker(site))
+}
+
+// slug makes a short name for addresses of a title.
+func slug(title, fallback string) string {
+	var b strings.Builder
+	for _, r := range norm.NFD.String(strings.ToLower(title)) {
+		switch {
+		case r < unicode.MaxASCII && (unicode.IsLetter(r) || unicode.IsDigit(r)):
+			b.WriteRune(r)
+		case unicode.Is(unicode.Mn, r):
+		default:
+			if s := b.String(); s != "" && !strings.HasSuffix(s, "-") {
+				b.WriteByte('-')
+			}
+		}
+		if b.Len() >= 40 {
+			break
+		}
+	}
+	return cmp.Or(strings.Trim(b.String(), "-"), fallback)
+}
+
+func (a *Admin) newSite(c *call, in NewSite) (SiteDetail, error) {
+	origin, err := pages.Origin(in.Address)
+	if err != nil {
+		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not an address", Detail: err.Error() + ". Give one such as https://www.example.org."}
+	}
+	site := bundle.Site{Name: strings.TrimSpace(in.Name), Origins: []string{origin}, TimeZone: in.TimeZone, Language: cmp.Or(in.Language, "en")}
+	if site.Name == "" {
+		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No name", Detail: "Give the site a name."}
+	}
+	site.Languages = []string{site.Language}
+	site.Key = slug(site.Name, "site")
+	if faults := site.Check(); faults != nil {
+		return SiteDetail{}, faults
+	}
+	ctx := c.Request.Context()
+	base := site.Key
+	for n := 2; ; n++ {
+		if err = a.Store.AddSite(ctx, site); err != store.ErrExists || n > 50 {
+			break
+		}
+		site.Key = fmt.Sprintf("%s-%d", base, n)
+	}
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	if err := a.Hub.Reload(ctx, site.Key); err != nil {
+		return SiteDetail{}, err
+	}
+	return a.detail(c, site.Key)
+}
+
+func (a *Admin) siteDetail(c *call, _ Nothing) (SiteDetail, error) { return a.detail(c, c.site) }
+
+func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
+	ctx := c.Request.Context()
+	s, err := a.Store.Site(ctx, key)
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	list, err := a.Store.Pages(ctx, key)
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	d := SiteDetail{Site: s.Site, Revision: s.Revision, Snippet: a.snippet(key), Pages: []SitePage{}}
+	if !s.SurveyedAt.IsZero() {
+		d.SurveyedAt = &s.SurveyedAt
+	}
+	for _, p := range list {
+		d.Pages = append(d.Pages, SitePage{p.Path, p.Title, p.Language, p.Snippet})
+	}
+	return d, nil
+}
+
+func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
+	in.Site.Key = c.site
+	return a.putSite(c, in.Site, in.Revision, "changed the site")
+}
+
+func (a *Admin) display(c *call, in DisplaySwitch) (SiteDetail, error) {
+	s, err := a.Store.Site(c.Request.Context(), c.site)
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	s.Display = &in.On
+	act := "switched everything off"
+	if in.On {
+		act = "switched everything on"
+	}
+	return a.putSite(c, s.Site, in.Revision, act)
+}
+
+func (a *Admin) putSite(c *call, site bundle.Site, revision int, act string) (SiteDetail, error) {
+	ctx := c.Request.Context()
+	if faults := checkShape("Site", site); faults != nil {
+		return SiteDetail{}, faults
+	}
+	if faults := site.Check(); faults != nil {
+		return SiteDetail{}, faults
+	}
+	if err := a.Store.PutSite(ctx, site, revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act, Line: site.Name}); err != nil {
+		return SiteDetail{}, err
+	}
+	if err := a.Hub.Reload(ctx, c.site); err != nil {
+		return SiteDetail{}, err
+	}
+	return a.detail(c, c.site)
+}
+
+func (a *Admin) survey(c *call, _ Nothing) (SiteDetail, error) {
+	ctx := c.Request.Context()
+	s, err := a.Store.Site(ctx, c.site)
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	if len(s.Origins) == 0 {
+		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first."}
+	}
+	found, err := a.Survey.Survey(ctx, s.Origins[0], marker(c.site))
+	if err != nil {
+		return SiteDetail{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: err.Error() + ". The pages known before are kept."}
+	}
+	known, err := a.Store.Pages(ctx, c.site)
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	byPath := map[string]store.Page{}
+	for _, p := range known {
+		byPath[p.Path] = p
+	}
+	for i := range found { // what people or imports have said of a page outlives a survey
+		if k, ok := byPath[found[i].Path]; ok {
+			found[i].Type, found[i].Tags = k.Type, k.Tags
+			found[i].Title = cmp.Or(found[i].Title, k.Title)
+			found[i].Language = cmp.Or(found[i].Language, k.Language)
+		}
+	}
+	if err := a.Store.PutPages(ctx, c.site, found, a.Clock.Now()); err != nil {
+		return SiteDetail{}, err
+	}
+	if err := a.Hub.Reload(ctx, c.site); err != nil {
+		return SiteDetail{}, err
+	}
+	return a.detail(c, c.site)
+}

@@ -1,0 +1,298 @@
+package admin
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"net/http"
+	"slices"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/colour"
+	"mastflag/core/decide"
+	"mastflag/core/findings"
+	"mastflag/core/orderline"
+	"mastflag/core/pages"
+	"mastflag/core/render"
+	"mastflag/core/schedule"
+	"mastflag/internal/compiled"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+)
+
+// viewpoint is a Moment read: this page, at this moment, as this visitor.
+type viewpoint struct {
+	site        *compiled.Site
+	now         time.Time
+	from, until time.Time
+	zone        *time.Location // of the visitor
+	visit       decide.Visit
+}
+
+// viewpoint reads a Moment against the compiled site of the call.
+func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
+	v := viewpoint{site: a.Hub.Site(c.site), now: a.Clock.Now()}
+	if v.site == nil {
+		return v, store.ErrNotFound
+	}
+	v.visit = decide.Visit{At: v.now, URL: cmp.Or(m.Page, v.site.Bundle().Site.Homes()[0])}
+	if m.At != "" {
+		t, err := instant("at", m.At)
+		if err != nil {
+			return v, err
+		}
+		v.visit.At = t
+	}
+	v.from, v.until = v.visit.At.AddDate(0, 0, -7), v.visit.At.AddDate(0, 0, 35)
+	if m.From != "" && m.Until != "" {
+		var errs [2]error
+		v.from, errs[0] = instant("from", m.From)
+		v.until, errs[1] = instant("until", m.Until)
+		if err := errors.Join(errs[:]...); err != nil {
+			return v, err
+		}
+		if !v.from.Before(v.until) {
+			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "until must be after from."}
+		}
+	}
+	v.zone = v.site.Zone()
+	if m.Zone != "" {
+		z, err := schedule.Zone(m.Zone)
+		if err != nil {
+			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: err.Error() + "."}
+		}
+		v.zone = z
+		v.visit.Facts = map[string]any{"locale.zone": m.Zone}
+	}
+	if err := v.visit.Check(); err != nil {
+		return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: err.Error() + "."}
+	}
+	return v, nil
+}
+
+func (a *Admin) view(c *call, m Moment) (View, error) {
+	v, err := a.viewpoint(c, m)
+	if err != nil {
+		return View{}, err
+	}
+	ctx := c.Request.Context()
+	rows, err := a.Store.Notices(ctx, c.site)
+	if err != nil {
+		return View{}, err
+	}
+	known, err := a.Store.Pages(ctx, c.site)
+	if err != nil {
+		return View{}, err
+	}
+	b := v.site.Bundle()
+	out := View{At: v.visit.At, Now: v.now, From: v.from, Until: v.until, Zone: v.site.Zone().String(), VisitorZone: v.zone.String(),
+		ClockChanges: clockChanges(v.site.Zone(), v.from, v.until), Display: b.Site.Displays(), Page: v.page(known),
+		Shows: []string{}, Notices: []Card{}, Next: []Change{}, Findings: findings.Check(v.site.Site, v.visit.At), SnippetMissing: -1, Pages: len(known)}
+	if out.Findings == nil {
+		out.Findings = []findings.Finding{}
+	}
+	for _, p := range known {
+		if p.Snippet != "" {
+			out.SnippetMissing = max(out.SnippetMissing, 0)
+			if p.Snippet != store.SnippetFound {
+				out.SnippetMissing++
+			}
+		}
+	}
+	result := v.site.Explain(v.visit)
+	accounts := map[string]decide.Account{}
+	for _, ac := range result.Explain {
+		accounts[ac.ID] = ac
+	}
+	for _, s := range result.Show {
+		out.Shows = append(out.Shows, s.ID)
+	}
+	on := v.carriers()
+	for _, row := range rows {
+		card := v.card(row, accounts[row.ID])
+		card.OnPages = on[row.ID]
+		out.Notices = append(out.Notices, card)
+		if row.State == bundle.Published {
+			out.Next = append(out.Next, v.changes(row.ID)...)
+		}
+	}
+	order := []Flag{FlagLive, FlagScheduled, FlagPaused, FlagDraft, FlagEnded}
+	slices.SortStableFunc(out.Notices, func(a, b Card) int {
+		return cmp.Compare(slices.Index(order, a.Flag), slices.Index(order, b.Flag))
+	})
+	slices.SortStableFunc(out.Next, func(a, b Change) int { return a.At.Compare(b.At) })
+	out.Next = out.Next[:min(len(out.Next), 10)]
+	return out, nil
+}
+
+// page describes the viewpoint's page.
+func (v viewpoint) page(known []store.Page) ViewPage {
+	path, err := pages.NormalPath(v.visit.URL)
+	if err != nil {
+		path = "/"
+	}
+	p := ViewPage{Path: path, Language: v.site.Language(path)}
+	if i := slices.IndexFunc(known, func(k store.Page) bool { return k.Path == path }); i >= 0 {
+		p.Title, p.Known = known[i].Title, true
+	}
+	if origins := v.site.Bundle().Site.Origins; len(origins) > 0 {
+		if o, err := pages.Origin(origins[0]); err == nil {
+			p.Address = o + path
+		}
+	}
+	return p
+}
+
+// carriers counts the known pages that carry each notice at the viewpoint's moment.
+func (v viewpoint) carriers() map[string]int {
+	on := map[string]int{}
+	for _, p := range v.site.Bundle().Pages {
+		visit := v.visit
+		visit.URL = p.Path
+		for _, s := range v.site.Decide(visit).Show {
+			on[s.ID]++
+		}
+	}
+	return on
+}
+
+// card makes a notice's card. account may be empty where the notice is not in
+// the compiled site yet.
+func (v viewpoint) card(row store.Notice, account decide.Account) Card {
+	n := row.Out()
+	background, text := render.Colours(n)
+	s := v.site.Schedule(row.ID)
+	return Card{ID: row.ID, Title: n.GetTitle(), Kind: n.Kind, Level: n.GetLevel(), Slot: n.GetSlot(),
+		Flag: flag(n.GetState(), s, v.visit.At), Revision: row.Revision, HasDraft: row.Draft != nil && row.Published != nil,
+		Line: orderline.Of(n, v.site.Bundle().Site, v.visit.At), Background: background, Text: text,
+		Intervals: v.intervals(s), Account: account}
+}
+
+// flag is the state of a notice at a moment.
+func flag(state bundle.State, s schedule.Schedule, at time.Time) Flag {
+	switch state {
+	case bundle.Draft:
+		return FlagDraft
+	case bundle.Paused:
+		return FlagPaused
+	}
+	live, next := schedule.At(s.Site(), at)
+	switch {
+	case live:
+		return FlagLive
+	case next.IsZero():
+		return FlagEnded
+	}
+	return FlagScheduled
+}
+
+// intervals are a schedule's on the strip; those of a floating one are the
+// partly-live ones.
+func (v viewpoint) intervals(s schedule.Schedule) []Interval {
+	out := []Interval{}
+	for _, i := range schedule.Range(s.Site(), v.from, v.until) {
+		out = append(out, Interval{i.From, i.Until, s.Floating()})
+	}
+	return out
+}
+
+// changes are the times ahead of the viewpoint at which a notice goes up or
+// comes down, ten at most.
+func (v viewpoint) changes(id string) []Change {
+	var out []Change
+	in := v.site.Schedule(id).Site()
+	for at := v.visit.At; len(out) < 10; {
+		live, next := schedule.At(in, at)
+		if next.IsZero() {
+			break
+		}
+		out = append(out, Change{next, id, !live})
+		at = next
+	}
+	return out
+}
+
+// clockChanges are the zone's between two instants.
+func clockChanges(zone *time.Location, from, until time.Time) []ClockChange {
+	out := []ClockChange{}
+	for t := from.In(zone); len(out) < 100; {
+		_, end := t.ZoneBounds()
+		if end.IsZero() || !end.Before(until) {
+			return out
+		}
+		_, before := t.Zone()
+		_, after := end.In(zone).Zone()
+		if before != after {
+			out = append(out, ClockChange{end.UTC(), (after - before) / 60})
+		}
+		t = end.In(zone)
+	}
+	return out
+}
+
+func (a *Admin) carried(c *call, m Moment) (Carried, error) {
+	v, err := a.viewpoint(c, m)
+	if err != nil {
+		return Carried{}, err
+	}
+	out := Carried{Pages: []CarryingPage{}}
+	for _, p := range v.site.Bundle().Pages {
+		visit := v.visit
+		visit.URL = p.Path
+		shows := []string{}
+		for _, s := range v.site.Decide(visit).Show {
+			shows = append(shows, s.ID)
+		}
+		out.Pages = append(out.Pages, CarryingPage{p.Path, p.Title, p.Language, shows})
+	}
+	return out, nil
+}
+
+// Rehearse returns the site's bundle with a notice's draft in place of what
+// is out, published and free of schedule and memory, so that it shows on its
+// pages now.
+func (a *Admin) Rehearse(ctx context.Context, site, notice string) (bundle.Bundle, error) {
+	return a.stagedBundle(ctx, site, notice, func(n *bundle.Notice) {
+		n.Schedule, n.PublishedAt = nil, nil
+		if n.Memory != nil {
+			m := *n.Memory
+			m.Closed = ""
+			n.Memory = &m
+		}
+	})
+}
+
+// stagedBundle returns the site's bundle with a notice's draft as if it were
+// published, altered by a function.
+func (a *Admin) stagedBundle(ctx context.Context, site, notice string, alter func(*bundle.Notice)) (bundle.Bundle, error) {
+	b, err := compiled.Load(ctx, a.Store, site)
+	if err != nil {
+		return b, err
+	}
+	row, err := a.Store.Notice(ctx, site, notice)
+	if err != nil {
+		return b, err
+	}
+	for i := range b.Notices {
+		if b.Notices[i].ID == notice {
+			n := row.Working()
+			n.State = bundle.Published
+			alter(&n)
+			b.Notices[i] = n
+			return b, nil
+		}
+	}
+	return b, store.ErrNotFound
+}
+
+// contrastOf is how well a notice's words read.
+func contrastOf(n bundle.Notice) Contrast {
+	background, text := render.Colours(n)
+	ratio, err := colour.Contrast(text, background)
+	if err != nil {
+		return Contrast{Background: background, Text: text}
+	}
+	near, _ := colour.Nearest(text, background)
+	return Contrast{background, text, ratio, ratio >= colour.Minimum, near}
+}

@@ -1,0 +1,169 @@
+// Package compiled holds each site as the immutable value that decisions run
+// on, rendered and encoded for delivery, and replaces it whole on a change.
+package compiled
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"sync"
+	"sync/atomic"
+
+	"mastflag/core/bundle"
+	"mastflag/core/decide"
+	"mastflag/core/pages"
+	"mastflag/core/render"
+	"mastflag/core/wording"
+	"mastflag/internal/store"
+)
+
+// A Site is a compiled site with its notices rendered. It is never altered.
+type Site struct {
+	*decide.Site
+	origins map[string]bool
+	pieces  map[string]pieces // by notice id
+}
+
+// pieces are one notice as render.Bar in JSON, by language tag.
+type pieces struct {
+	wordings map[string]bundle.Wording
+	byTag    map[string][]byte
+}
+
+// New compiles a bundle. first is a notice to be put before its rivals, or "".
+func New(b bundle.Bundle, first string) (*Site, error) {
+	d, err := decide.CompileFirst(b, first)
+	if err != nil {
+		return nil, err
+	}
+	s := &Site{Site: d, origins: map[string]bool{}, pieces: map[string]pieces{}}
+	for _, o := range b.Site.Origins {
+		n, err := pages.Origin(o)
+		if err != nil {
+			return nil, err
+		}
+		s.origins[n] = true
+	}
+	for _, n := range b.Notices {
+		byTag := map[string][]byte{}
+		for tag := range n.Wordings() {
+			bar, err := render.Notice(n, tag)
+			if err != nil {
+				return nil, err
+			}
+			if byTag[tag], err = json.Marshal(bar); err != nil {
+				return nil, err
+			}
+		}
+		s.pieces[n.ID] = pieces{n.Wordings(), byTag}
+	}
+	return s, nil
+}
+
+// Allows reports whether a page of that origin may load the site's notices; a
+// host and the same host under www. count as one.
+func (s *Site) Allows(origin string) bool {
+	if s.origins[origin] {
+		return true
+	}
+	n, err := pages.Origin(origin)
+	if err != nil {
+		return false
+	}
+	for o := range s.origins {
+		if pages.SameSite(o, n) {
+			return true
+		}
+	}
+	return false
+}
+
+// Piece returns a notice rendered for a page in the given language, as JSON;
+// nil if it says nothing.
+func (s *Site) Piece(id, language string) []byte {
+	p := s.pieces[id]
+	if piece, ok := p.byTag[language]; ok && p.wordings[language].Message != "" {
+		return piece
+	}
+	return p.byTag[wording.Choose(p.wordings, language, s.Bundle().Site.Language)]
+}
+
+// Hub has the compiled value of every site.
+type Hub struct {
+	store *store.Store
+	mu    sync.Mutex // one reload at a time
+	sites atomic.Pointer[map[string]*Site]
+}
+
+// NewHub compiles all sites that are kept.
+func NewHub(ctx context.Context, st *store.Store) (*Hub, error) {
+	h := &Hub{store: st}
+	h.sites.Store(&map[string]*Site{})
+	return h, h.ReloadAll(ctx)
+}
+
+// Site returns a site by key, nil if there is none.
+func (h *Hub) Site(key string) *Site { return (*h.sites.Load())[key] }
+
+// ReloadAll compiles every site anew. One that does not compile keeps its
+// last value, and the log says why.
+func (h *Hub) ReloadAll(ctx context.Context) error {
+	sites, err := h.store.Sites(ctx)
+	if err != nil {
+		return err
+	}
+	for _, s := range sites {
+		if err := h.Reload(ctx, s.Key); err != nil {
+			slog.Error("site does not compile", "site", s.Key, "error", err)
+		}
+	}
+	return nil
+}
+
+// Reload compiles a site anew and puts it in place of its last value.
+func (h *Hub) Reload(ctx context.Context, key string) error {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	b, err := Load(ctx, h.store, key)
+	if err != nil {
+		return err
+	}
+	s, err := New(b, "")
+	if err != nil {
+		return fmt.Errorf("compiling site %s: %w", key, err)
+	}
+	old := *h.sites.Load()
+	next := make(map[string]*Site, len(old)+1)
+	for k, v := range old {
+		next[k] = v
+	}
+	next[key] = s
+	h.sites.Store(&next)
+	return nil
+}
+
+// Load returns the bundle of a site as it is kept: what is out of each
+// notice, or its draft where nothing is.
+func Load(ctx context.Context, st *store.Store, key string) (bundle.Bundle, error) {
+	site, err := st.Site(ctx, key)
+	if err != nil {
+		return bundle.Bundle{}, err
+	}
+	list, err := st.Pages(ctx, key)
+	if err != nil {
+		return bundle.Bundle{}, err
+	}
+	notices, err := st.Notices(ctx, key)
+	if err != nil {
+		return bundle.Bundle{}, err
+	}
+	b := bundle.Bundle{Format: bundle.Format, Site: site.Site}
+	for _, p := range list {
+		b.Pages = append(b.Pages, p.Page)
+	}
+	for _, n := range notices {
+		b.Notices = append(b.Notices, n.Out())
+	}
+	return b, nil
+}

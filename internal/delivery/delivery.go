@@ -1,0 +1,289 @@
+// Package delivery answers the pages of the sites: the site script, and the
+// decision for a page view. Nothing here reads the database but a preview.
+package delivery
+
+import (
+	"bytes"
+	"compress/gzip"
+	"context"
+	"crypto/sha256"
+	"embed"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/andybalholm/brotli"
+	"github.com/gin-gonic/gin"
+	"github.com/goccy/go-json"
+
+	"mastflag/core/bundle"
+	"mastflag/core/decide"
+	"mastflag/internal/clock"
+	"mastflag/internal/compiled"
+	"mastflag/internal/problem"
+)
+
+// built is what the site script's build has put here; without Node it is empty.
+//
+//go:embed all:dist
+var built embed.FS
+
+// MaxVisit is how large the body that asks for a decision may be, in bytes.
+const MaxVisit = 64 << 10
+
+// Desk is what delivery needs of the administrators' side.
+type Desk interface {
+	// Rehearse returns the site with the draft of a notice in place of what is
+	// out, put first and free of state, schedule and memory.
+	Rehearse(ctx context.Context, site, notice string) (bundle.Bundle, error)
+}
+
+// Delivery serves the sites.
+type Delivery struct {
+	hub    *compiled.Hub
+	clock  clock.Clock
+	secret []byte
+	desk   Desk
+	script asset
+}
+
+// An asset is a file with its encodings.
+type asset struct {
+	name              string
+	plain, gzip, brot []byte
+}
+
+// New returns the delivery of the hub's sites. secret signs preview links.
+func New(hub *compiled.Hub, c clock.Clock, secret []byte, desk Desk) (*Delivery, error) {
+	d := &Delivery{hub: hub, clock: c, secret: secret, desk: desk}
+	code, err := built.ReadFile("dist/site.js")
+	if err != nil {
+		slog.Warn("the site script is not built: run `make build`; sites get a script that does nothing")
+		code = []byte("/* The site script is not built. Run `make build`. */")
+	}
+	d.script, err = newAsset(code)
+	return d, err
+}
+
+func newAsset(code []byte) (asset, error) {
+	sum := sha256.Sum256(code)
+	a := asset{name: "site." + hex.EncodeToString(sum[:8]) + ".js", plain: code}
+	var gz, br bytes.Buffer
+	zw, err := gzip.NewWriterLevel(&gz, gzip.BestCompression)
+	if err != nil {
+		return a, err
+	}
+	bw := brotli.NewWriterLevel(&br, brotli.BestCompression)
+	for _, w := range []io.WriteCloser{zw, bw} {
+		if _, err := w.Write(code); err != nil {
+			return a, err
+		}
+		if err := w.Close(); err != nil {
+			return a, err
+		}
+	}
+	a.gzip, a.brot = gz.Bytes(), br.Bytes()
+	return a, nil
+}
+
+// Routes puts delivery's addresses on a router.
+func (d *Delivery) Routes(r gin.IRouter) {
+	r.GET("/s/:key", d.loader)
+	r.GET("/a/:name", d.asset)
+	r.POST("/d/:key", d.decide)
+	r.OPTIONS("/d/:key", d.preflight)
+}
+
+// loader is the small stable address that sites name: it reserves the height
+// that bars in the page took last time, and brings in the script proper.
+func (d *Delivery) loader(c *gin.Context) {
+	key, ok := strings.CutSuffix(c.Param("key"), ".js")
+	if !ok || d.hub.Site(key) == nil {
+		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such site", Detail: fmt.Sprintf("There is no site %q here. Copy the snippet from the Site room again.", c.Param("key"))})
+		return
+	}
+	code, err := built.ReadFile("dist/loader.js")
+	if err != nil {
+		code = []byte("/* The site script is not built. */")
+	}
+	body := strings.NewReplacer("__KEY__", key, "__SCRIPT__", "/a/"+d.script.name).Replace(string(code))
+	etag := `"` + key + "-" + d.script.name + `"`
+	h := c.Writer.Header()
+	h.Set("Cache-Control", "public, max-age=300, stale-while-revalidate=86400")
+	h.Set("ETag", etag)
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("X-Content-Type-Options", "nosniff")
+	if c.GetHeader("If-None-Match") == etag {
+		c.Status(http.StatusNotModified)
+		return
+	}
+	c.Data(http.StatusOK, "text/javascript; charset=utf-8", []byte(body))
+}
+
+// asset serves the site script, whose name changes with its content.
+func (d *Delivery) asset(c *gin.Context) {
+	if c.Param("name") != d.script.name {
+		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such file", Detail: "This script has been replaced by a newer one. Reload the page."})
+		return
+	}
+	h := c.Writer.Header()
+	h.Set("Cache-Control", "public, max-age=31536000, immutable")
+	h.Set("Vary", "Accept-Encoding")
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("X-Content-Type-Options", "nosniff")
+	body := d.script.plain
+	switch accepts := c.GetHeader("Accept-Encoding"); {
+	case strings.Contains(accepts, "br"):
+		h.Set("Content-Encoding", "br")
+		body = d.script.brot
+	case strings.Contains(accepts, "gzip"):
+		h.Set("Content-Encoding", "gzip")
+		body = d.script.gzip
+	}
+	c.Data(http.StatusOK, "text/javascript; charset=utf-8", body)
+}
+
+// An ask is what the site script sends: a visit, and a preview token if the
+// page was opened by one.
+type ask struct {
+	decide.Visit
+	Preview string `json:"preview,omitempty"`
+}
+
+// site returns the site asked of, having allowed the asking origin; or
+// answers with the problem and returns nil.
+func (d *Delivery) site(c *gin.Context) *compiled.Site {
+	s := d.hub.Site(c.Param("key"))
+	if s == nil {
+		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such site", Detail: fmt.Sprintf("There is no site %q here.", c.Param("key"))})
+		return nil
+	}
+	origin := c.GetHeader("Origin")
+	h := c.Writer.Header()
+	h.Set("Vary", "Origin")
+	if !s.Allows(origin) {
+		problem.Write(c, problem.Problem{Status: http.StatusForbidden, Title: "Origin not allowed", Detail: fmt.Sprintf("Pages of %q may not ask for this site's notices. Add the origin in the Site room.", origin)})
+		return nil
+	}
+	h.Set("Access-Control-Allow-Origin", origin)
+	return s
+}
+
+func (d *Delivery) preflight(c *gin.Context) {
+	if d.site(c) == nil {
+		return
+	}
+	h := c.Writer.Header()
+	h.Set("Access-Control-Allow-Methods", "POST")
+	h.Set("Access-Control-Allow-Headers", "Content-Type")
+	h.Set("Access-Control-Max-Age", "86400")
+	c.Status(http.StatusNoContent)
+}
+
+func (d *Delivery) decide(c *gin.Context) {
+	s := d.site(c)
+	if s == nil {
+		return
+	}
+	body, err := readAll(c.Request, MaxVisit)
+	if err != nil {
+		problem.Write(c, problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("A visit may take %d KB.", MaxVisit>>10)})
+		return
+	}
+	var a ask
+	if err := json.Unmarshal(body, &a); err != nil {
+		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken visit", Detail: "The body is not a visit in JSON: " + err.Error()})
+		return
+	}
+	a.At = d.clock.Now()
+	if err := a.Check(); err != nil {
+		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken visit", Detail: err.Error()})
+		return
+	}
+	ends := time.Time{}
+	if a.Preview != "" {
+		t, err := ReadToken(d.secret, a.Preview, a.At)
+		if err == nil && t.Site != c.Param("key") {
+			err = errors.New("it is for another site")
+		}
+		if err == nil {
+			s, err = d.rehearsal(c, t)
+		}
+		if err != nil {
+			problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "This preview link no longer works", Detail: "Ask for a new one: " + err.Error() + "."})
+			return
+		}
+		ends = t.Ends
+		if !t.At.IsZero() {
+			a.At = t.At
+		}
+	}
+	c.Writer.Header().Set("Cache-Control", "no-store")
+	c.Data(http.StatusOK, "application/json", answer(s, a.Visit, ends))
+}
+
+func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
+	b, err := d.desk.Rehearse(c.Request.Context(), t.Site, t.Notice)
+	if err != nil {
+		return nil, err
+	}
+	return compiled.New(b, t.Notice)
+}
+
+// answer joins the pieces that were encoded when the site was compiled:
+// {"at":ms,"until":ms|null,"show":[…],"preview":ms}.
+func answer(s *compiled.Site, v decide.Visit, previewEnds time.Time) []byte {
+	decision := s.Decide(v)
+	language := s.Language(v.URL)
+	out := make([]byte, 0, 4096)
+	out = append(out, `{"at":`...)
+	out = strconv.AppendInt(out, decision.At.UnixMilli(), 10)
+	out = append(out, `,"until":`...)
+	if decision.ValidUntil.IsZero() {
+		out = append(out, "null"...)
+	} else {
+		out = strconv.AppendInt(out, decision.ValidUntil.UnixMilli(), 10)
+	}
+	out = append(out, `,"show":[`...)
+	first := true
+	for _, n := range decision.Show {
+		piece := s.Piece(n.ID, language)
+		if piece == nil {
+			continue
+		}
+		if !first {
+			out = append(out, ',')
+		}
+		first = false
+		out = append(out, piece...)
+	}
+	out = append(out, ']')
+	if !previewEnds.IsZero() {
+		out = append(out, `,"preview":`...)
+		out = strconv.AppendInt(out, previewEnds.UnixMilli(), 10)
+	}
+	return append(out, '}')
+}
+
+// readAll reads a body of at most limit bytes.
+func readAll(r *http.Request, limit int64) ([]byte, error) {
+	if r.ContentLength > limit {
+		return nil, errors.New("body too large")
+	}
+	size := r.ContentLength
+	if size < 0 {
+		size = 512
+	}
+	b := bytes.NewBuffer(make([]byte, 0, size+bytes.MinRead))
+	_, err := b.ReadFrom(io.LimitReader(r.Body, limit+1))
+	if err == nil && int64(b.Len()) > limit {
+		err = errors.New("body too large")
+	}
+	return b.Bytes(), err
+}

@@ -1,0 +1,116 @@
+// Package demo fills an empty store with the demo's scenario: the invented
+// Sundrey Isles Ferries and its notices.
+package demo
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
+	"mastflag/internal/access"
+	"mastflag/internal/admin"
+	"mastflag/internal/store"
+	"mastflag/internal/survey"
+)
+
+// The sign-in of the demo. It is printed at the start and is no secret.
+const (
+	Email    = "ines@sundrey.example"
+	Name     = "Ines Harrow"
+	Password = "five-islands"
+	Key      = "sundrey"
+)
+
+// Fill puts the scenario into a store that has no site yet. siteAddress is
+// the demo site's origin, now the moment around which its notices lie.
+func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Time) error {
+	sites, err := st.Sites(ctx)
+	if err != nil || len(sites) > 0 {
+		return err
+	}
+	if err := st.PutPerson(ctx, store.Person{Email: Email, Name: Name, Role: access.Administrator, Password: access.HashPassword(Password)}); err != nil {
+		return err
+	}
+	found, err := survey.New().Survey(ctx, siteAddress, "/s/"+Key+".js")
+	if err != nil {
+		return fmt.Errorf("reading the demo site: %w", err)
+	}
+	b := Bundle(siteAddress, now)
+	if _, err := admin.Import(ctx, st, b, Name, now); err != nil {
+		return err
+	}
+	return st.PutPages(ctx, Key, found, now)
+}
+
+// Bundle is the scenario around a moment, without its pages.
+func Bundle(siteAddress string, now time.Time) bundle.Bundle {
+	zone, err := schedule.Zone("Europe/London")
+	if err != nil {
+		panic(err) // the zone data ships with the program
+	}
+	today := now.In(zone)
+	at := func(days, hour, minute int) string {
+		return time.Date(today.Year(), today.Month(), today.Day()+days, hour, minute, 0, 0, time.UTC).Format("2006-01-02T15:04")
+	}
+	friday := (int(time.Friday) - int(today.Weekday()) + 7) % 7
+	published := func(days int) *time.Time {
+		t := now.AddDate(0, 0, days).Truncate(time.Second)
+		return &t
+	}
+	all := []pages.Entry{{Match: pages.All}}
+	section := func(p string) []pages.Entry {
+		return []pages.Entry{{Match: pages.Section, Path: p}, {Match: pages.Section, Path: "/de" + p}, {Match: pages.Section, Path: "/pl" + p}}
+	}
+	three := func(en, de, pl bundle.Wording) *bundle.Content {
+		return &bundle.Content{Wordings: map[string]bundle.Wording{"en": en, "de": de, "pl": pl}}
+	}
+	link := func(href, label string) *bundle.Link { return &bundle.Link{Href: href, Label: label} }
+
+	return bundle.Bundle{
+		Format: bundle.Format,
+		Site: bundle.Site{Key: Key, Name: "Sundrey Isles Ferries", Origins: []string{siteAddress}, TimeZone: "Europe/London",
+			Language: "en", Languages: []string{"en", "de", "pl"}, HomePaths: []string{"/", "/de", "/pl"},
+			Palette: []bundle.Colour{{Name: "Deep water", Value: "#123a56"}, {Name: "Shallows", Value: "#2f6d8f"}, {Name: "Foam", Value: "#eef4f6"}, {Name: "Sand", Value: "#f6d9a8"}, {Name: "Buoy red", Value: "#a3271f"}, {Name: "Kelp", Value: "#2c5a3c"}}},
+		Notices: []bundle.Notice{
+			{ID: "storm-warning", Kind: bundle.KindBar, Title: "Storm warning, Fennay boats", State: bundle.Published, PublishedAt: published(-1), Level: bundle.Warning,
+				Slot: bundle.Top, Stay: bundle.Sticking, Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(-1, 6, 0), Until: at(2, 12, 0)}}},
+				Pages:  &pages.Conditions{Include: append(append(section("/timetables"), section("/status")...), append(section("/ports/fennay"), section("/ports/little-skarn")...)...)},
+				Memory: &bundle.Memory{Closed: "PT12H"}, Look: &bundle.Look{Background: "#f6d9a8"},
+				Content: three(
+					bundle.Wording{Message: "<p>No sailings to <strong>Fennay</strong> and <strong>Little Skarn</strong> before noon: gale from the west.</p>", Link: link("/status", "Service status")},
+					bundle.Wording{Message: "<p>Vor Mittag keine Fahrten nach <strong>Fennay</strong> und <strong>Little Skarn</strong>: Sturm aus West.</p>", Link: link("/de/status", "Zur Betriebslage")},
+					bundle.Wording{Message: "<p>Przed południem brak rejsów na <strong>Fennay</strong> i <strong>Little Skarn</strong>: sztorm z zachodu.</p>", Link: link("/pl/status", "Stan połączeń")})},
+			{ID: "winter-timetable", Kind: bundle.KindBar, Title: "Winter timetable", State: bundle.Published, PublishedAt: published(-20),
+				Pages:  &pages.Conditions{Include: all, Exclude: section("/book")},
+				Memory: &bundle.Memory{Closed: "P7D"}, Look: &bundle.Look{Background: "#123a56"},
+				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(-20, 0, 0), Until: at(118, 0, 0)}}},
+				Content: three(
+					bundle.Wording{Message: "<p>The <strong>winter timetable</strong> is in force until the end of March.</p>", Link: link("/timetables", "See the times")},
+					bundle.Wording{Message: "<p>Bis Ende März gilt der <strong>Winterfahrplan</strong>.</p>", Link: link("/de/timetables", "Zu den Zeiten")},
+					bundle.Wording{Message: "<p>Do końca marca obowiązuje <strong>rozkład zimowy</strong>.</p>", Link: link("/pl/timetables", "Zobacz godziny")})},
+			{ID: "fare-sale", Kind: bundle.KindBar, Title: "Friday fare sale", State: bundle.Published, PublishedAt: published(-2), Level: bundle.Promotion, Slot: bundle.Bottom, Stay: bundle.Sticking,
+				Pages:  &pages.Conditions{Include: append([]pages.Entry{{Match: pages.Home}}, append(section("/offers"), section("/fares")...)...)},
+				Memory: &bundle.Memory{Closed: "P1D"}, Look: &bundle.Look{Background: "#2f6d8f", Text: "#ffffff"},
+				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(friday, 12, 0), Until: at(friday, 18, 0)}, {From: at(friday+7, 12, 0), Until: at(friday+7, 18, 0)}, {From: at(friday+14, 12, 0), Until: at(friday+14, 18, 0)}}},
+				Content: three(
+					bundle.Wording{Message: "<p>This afternoon only: every day return at <strong>half fare</strong>. ⛴️</p>", Link: link("/book", "Book now")},
+					bundle.Wording{Message: "<p>Nur heute Nachmittag: jede Tagesrückfahrt zum <strong>halben Preis</strong>. ⛴️</p>", Link: link("/de/book", "Jetzt buchen")},
+					bundle.Wording{})},
+			{ID: "booking-deadline", Kind: bundle.KindBar, Title: "Christmas bookings close", State: bundle.Draft,
+				Pages: &pages.Conditions{Include: all}, Memory: &bundle.Memory{Closed: "P3D"}, Look: &bundle.Look{Background: "#a3271f"},
+				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(6, 9, 0), Until: at(23, 18, 0)}}},
+				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>Car places for Christmas week can be booked until <strong>18 December</strong>.</p>",
+					Longer: "<p>Cars over 2 metres high need a place on the early boat. Foot passengers need none at all.</p>"}}}},
+			{ID: "pier-works", Kind: bundle.KindBar, Title: "Pier works, Corran Holm", State: bundle.Paused, PublishedAt: published(-9),
+				Pages: &pages.Conditions{Include: section("/ports/corran-holm")}, Memory: &bundle.Memory{Closed: "PT12H"}, Look: &bundle.Look{Background: "#2c5a3c"},
+				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>The car ramp at Corran Holm is closed at low water. Allow twenty minutes more.</p>"}}}},
+			{ID: "regatta", Kind: bundle.KindBar, Title: "Autumn regatta", State: bundle.Published, PublishedAt: published(-40), Level: bundle.Promotion,
+				Pages: &pages.Conditions{Include: all}, Look: &bundle.Look{Background: "#eef4f6"},
+				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(-38, 8, 0), Until: at(-3, 20, 0)}}},
+				Content:  &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>Regatta weekend: extra boats to Aldwick.</p>", Link: link("/regatta", "Programme")}}}},
+		},
+	}
+}

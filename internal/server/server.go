@@ -1,0 +1,137 @@
+// Package server puts the program together: store, compiled sites, the API,
+// delivery and the interface behind one address.
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"mastflag/internal/access"
+	"mastflag/internal/admin"
+	"mastflag/internal/clock"
+	"mastflag/internal/compiled"
+	"mastflag/internal/delivery"
+	"mastflag/internal/store"
+	"mastflag/internal/survey"
+	"mastflag/internal/webui"
+)
+
+// Options are the settings of a server.
+type Options struct {
+	Base     string          // the address people reach it by, such as https://notices.example.org
+	Clock    clock.Clock     // required
+	Settable *clock.Settable // the same clock where it can be set: demo and tests only
+}
+
+// Server is the program, ready to answer.
+type Server struct {
+	Store   *store.Store
+	Hub     *compiled.Hub
+	Admin   *admin.Admin
+	Handler http.Handler
+}
+
+// New puts a server together over an open store.
+func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
+	hub, err := compiled.NewHub(ctx, st)
+	if err != nil {
+		return nil, err
+	}
+	secret, err := st.Secret(ctx, "preview")
+	if err != nil {
+		return nil, err
+	}
+	secure := len(o.Base) > 8 && o.Base[:8] == "https://"
+	a := &admin.Admin{Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
+	d, err := delivery.New(hub, o.Clock, secret, a)
+	if err != nil {
+		return nil, err
+	}
+
+	gin.SetMode(gin.ReleaseMode)
+	public := gin.New()
+	public.Use(gin.CustomRecovery(func(c *gin.Context, what any) {
+		slog.Error("panic", "path", c.Request.URL.Path, "what", what)
+		c.AbortWithStatus(http.StatusInternalServerError)
+	}))
+	public.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
+	public.GET("/readyz", func(c *gin.Context) {
+		if err := st.Ready(c.Request.Context()); err != nil {
+			c.String(http.StatusServiceUnavailable, "the store cannot be read\n")
+			return
+		}
+		c.String(http.StatusOK, "ready\n")
+	})
+	d.Routes(public)
+	public.NoRoute(webui.Serve)
+
+	// Only the API knows sessions, so that sites' requests never touch them.
+	api := gin.New()
+	api.Use(gin.Recovery())
+	a.Mount(api)
+	api.NoRoute(webui.Serve)
+	mux := http.NewServeMux()
+	mux.Handle("/api/", a.Access.Sessions(api))
+	mux.Handle("/", public)
+	return &Server{Store: st, Hub: hub, Admin: a, Handler: mux}, nil
+}
+
+// Run answers on the listener until ctx ends, then finishes what it took in.
+// It compiles sites anew when another process writes to the store.
+func (s *Server) Run(ctx context.Context, l net.Listener) error {
+	go s.follow(ctx)
+	return Serve(ctx, l, s.Handler)
+}
+
+// Serve answers on the listener until ctx ends, then finishes what it took in.
+func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
+	hs := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute}
+	failed := make(chan error, 1)
+	go func() { failed <- hs.Serve(l) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), 15*time.Second)
+	defer cancel()
+	if err := hs.Shutdown(stop); err != nil {
+		return fmt.Errorf("stopping: %w", err)
+	}
+	if err := <-failed; !errors.Is(err, http.ErrServerClosed) {
+		return err
+	}
+	return nil
+}
+
+func (s *Server) follow(ctx context.Context) {
+	w, err := s.Store.Watch(ctx)
+	if err != nil {
+		slog.Error("writes of other processes will not be noticed", "error", err)
+		return
+	}
+	defer w.Close()
+	tick := time.NewTicker(time.Second)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		changed, err := w.Changed(ctx)
+		if err == nil && changed {
+			err = s.Hub.ReloadAll(ctx)
+		}
+		if err != nil && ctx.Err() == nil {
+			slog.Error("following the store", "error", err)
+		}
+	}
+}

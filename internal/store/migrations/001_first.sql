@@ -1,0 +1,79 @@
+-- +goose Up
+CREATE TABLE site (
+  key        TEXT PRIMARY KEY,
+  doc        TEXT NOT NULL,               -- bundle.Site as JSON
+  revision   INTEGER NOT NULL,
+  surveyed_at INTEGER NOT NULL DEFAULT 0  -- milliseconds since 1970, 0 for never
+) STRICT;
+
+CREATE TABLE page (
+  site    TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  path    TEXT NOT NULL,                  -- normal form
+  doc     TEXT NOT NULL,                  -- bundle.Page as JSON
+  snippet TEXT NOT NULL DEFAULT '',       -- '' not looked at, found, missing, or why it could not be read
+  PRIMARY KEY (site, path)
+) STRICT, WITHOUT ROWID;
+
+CREATE TABLE notice (
+  site         TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  id           TEXT NOT NULL,
+  revision     INTEGER NOT NULL,          -- grows with each write
+  state        TEXT NOT NULL,
+  draft        TEXT,                      -- bundle.Notice as JSON, what the next version will say
+  published    INTEGER,                   -- number of the version that is out
+  published_at INTEGER,
+  changed_at   INTEGER NOT NULL,
+  changed_by   TEXT NOT NULL,
+  deleted_at   INTEGER,
+  PRIMARY KEY (site, id)
+) STRICT;
+
+-- What has been published, for good.
+CREATE TABLE version (
+  site   TEXT NOT NULL,
+  notice TEXT NOT NULL,
+  number INTEGER NOT NULL,
+  doc    TEXT NOT NULL,
+  PRIMARY KEY (site, notice, number),
+  FOREIGN KEY (site, notice) REFERENCES notice(site, id) ON DELETE CASCADE
+) STRICT;
+-- +goose StatementBegin
+CREATE TRIGGER version_is_final BEFORE UPDATE ON version
+BEGIN SELECT RAISE(ABORT, 'a published version is never altered'); END;
+-- +goose StatementEnd
+
+CREATE TABLE history (
+  id     INTEGER PRIMARY KEY,
+  site   TEXT NOT NULL,
+  notice TEXT NOT NULL,                   -- '' for the site itself
+  at     INTEGER NOT NULL,
+  who    TEXT NOT NULL,
+  act    TEXT NOT NULL,
+  line   TEXT NOT NULL,                   -- the order line after it
+  number INTEGER,                         -- of the version, where the act made or used one
+  doc    TEXT                             -- a text that was refused or dropped, kept
+) STRICT;
+CREATE INDEX history_of ON history(site, notice, id);
+
+CREATE TABLE person (
+  email    TEXT PRIMARY KEY,
+  name     TEXT NOT NULL,
+  role     TEXT NOT NULL,
+  password TEXT NOT NULL                  -- argon2id, with its parameters
+) STRICT;
+
+CREATE TABLE sessions (
+  token  TEXT PRIMARY KEY,
+  data   BLOB NOT NULL,
+  expiry REAL NOT NULL
+) STRICT;
+CREATE INDEX sessions_expiry ON sessions(expiry);
+
+CREATE TABLE secret (
+  name  TEXT PRIMARY KEY,
+  value BLOB NOT NULL
+) STRICT;
+
+-- +goose Down
+DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
+DROP TABLE version; DROP TABLE notice; DROP TABLE page; DROP TABLE site;

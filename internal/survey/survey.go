@@ -1,0 +1,247 @@
+// Package survey reads a site from outside: which pages it has, by its
+// sitemap (sitemaps.org protocol), and whether each carries the snippet.
+package survey
+
+import (
+	"bytes"
+	"compress/gzip"
+	"context"
+	"encoding/xml"
+	"fmt"
+	"io"
+	"net/http"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"golang.org/x/net/html"
+	"golang.org/x/text/language"
+
+	"mastflag/core/bundle"
+	"mastflag/core/pages"
+	"mastflag/internal/store"
+)
+
+// Limits of one survey.
+const (
+	maxPages   = 2000
+	maxMaps    = 50
+	maxBody    = 10 << 20 // bytes, of a sitemap once unpacked
+	maxPage    = 2 << 20  // bytes, of a page
+	atOnce     = 4
+	forOnePage = 10 * time.Second
+)
+
+// A Surveyor visits sites.
+type Surveyor struct {
+	client *http.Client
+}
+
+// New returns a surveyor that stays on the origin it is sent to.
+func New() *Surveyor {
+	return &Surveyor{client: &http.Client{
+		Timeout: forOnePage,
+		CheckRedirect: func(r *http.Request, via []*http.Request) error {
+			first, err := pages.Origin(via[0].URL.String())
+			if err != nil {
+				return err
+			}
+			if to, err := pages.Origin(r.URL.String()); err != nil || !pages.SameSite(first, to) {
+				return fmt.Errorf("it leads to %s, which is another site", r.URL.Host)
+			}
+			if len(via) > 5 {
+				return fmt.Errorf("it leads around in circles")
+			}
+			return nil
+		},
+	}}
+}
+
+// Survey reads the pages of a site at origin: those of its sitemap, or the
+// home page alone if it has none. marker is what the snippet is known by in a
+// page's HTML. Pages come by path. The error says what to do.
+func (s *Surveyor) Survey(ctx context.Context, origin, marker string) ([]store.Page, error) {
+	origin, err := pages.Origin(origin)
+	if err != nil {
+		return nil, err
+	}
+	paths, err := s.sitemap(ctx, origin)
+	if err != nil {
+		return nil, err
+	}
+	found := make([]store.Page, len(paths))
+	var wg sync.WaitGroup
+	next := make(chan int)
+	for range atOnce {
+		wg.Go(func() {
+			for i := range next {
+				found[i] = s.page(ctx, origin, paths[i], marker)
+			}
+		})
+	}
+	for i := range paths {
+		next <- i
+	}
+	close(next)
+	wg.Wait()
+	return found, ctx.Err()
+}
+
+// sitemap returns the paths that a site's sitemap names, in order.
+func (s *Surveyor) sitemap(ctx context.Context, origin string) ([]string, error) {
+	var paths []string
+	seen := map[string]bool{}
+	queue := []string{origin + "/sitemap.xml"}
+	for n := 0; len(queue) > 0 && n < maxMaps; n++ {
+		at := queue[0]
+		queue = queue[1:]
+		body, status, err := s.get(ctx, at, maxBody)
+		if err != nil {
+			return nil, fmt.Errorf("%s could not be read: %w. Check the site's address, and that the site is running", at, err)
+		}
+		if status == http.StatusNotFound && n == 0 {
+			return []string{"/"}, nil
+		}
+		if status != http.StatusOK {
+			return nil, fmt.Errorf("%s answered with status %d. A sitemap is needed there", at, status)
+		}
+		pageLocs, mapLocs, err := readSitemap(body)
+		if err != nil {
+			return nil, fmt.Errorf("%s is not a sitemap: %w", at, err)
+		}
+		for _, loc := range mapLocs {
+			if o, err := pages.Origin(loc); err == nil && pages.SameSite(o, origin) {
+				queue = append(queue, loc)
+			}
+		}
+		for _, loc := range pageLocs {
+			o, err := pages.Origin(loc)
+			if err != nil || !pages.SameSite(o, origin) {
+				continue // another site's page
+			}
+			_, rest, _ := strings.Cut(loc, "://")
+			i := strings.IndexByte(rest, '/')
+			path := "/"
+			if i >= 0 {
+				path = rest[i:]
+			}
+			if path, err = pages.NormalPath(path); err == nil && !seen[path] && len(paths) < maxPages {
+				seen[path] = true
+				paths = append(paths, path)
+			}
+		}
+	}
+	slices.Sort(paths)
+	return paths, nil
+}
+
+// readSitemap returns the addresses in a sitemap or a sitemap index, packed
+// with gzip or not.
+func readSitemap(body []byte) (pageLocs, mapLocs []string, err error) {
+	if bytes.HasPrefix(body, []byte{0x1f, 0x8b}) {
+		zr, err := gzip.NewReader(bytes.NewReader(body))
+		if err != nil {
+			return nil, nil, err
+		}
+		if body, err = io.ReadAll(io.LimitReader(zr, maxBody+1)); err != nil {
+			return nil, nil, err
+		}
+		if len(body) > maxBody {
+			return nil, nil, fmt.Errorf("it is larger than %d MB", maxBody>>20)
+		}
+	}
+	type entry struct {
+		Loc string `xml:"loc"`
+	}
+	var doc struct {
+		XMLName xml.Name
+		URLs    []entry `xml:"url"`
+		Maps    []entry `xml:"sitemap"`
+	}
+	if err := xml.Unmarshal(body, &doc); err != nil {
+		return nil, nil, err
+	}
+	if doc.XMLName.Local != "urlset" && doc.XMLName.Local != "sitemapindex" {
+		return nil, nil, fmt.Errorf("its root is <%s>", doc.XMLName.Local)
+	}
+	for _, e := range doc.URLs {
+		pageLocs = append(pageLocs, strings.TrimSpace(e.Loc))
+	}
+	for _, e := range doc.Maps {
+		mapLocs = append(mapLocs, strings.TrimSpace(e.Loc))
+	}
+	return pageLocs, mapLocs, nil
+}
+
+// page reads one page: its title, language, and whether it has the snippet.
+func (s *Surveyor) page(ctx context.Context, origin, path, marker string) store.Page {
+	p := store.Page{Page: bundle.Page{Path: path}}
+	body, status, err := s.get(ctx, origin+path, maxPage)
+	switch {
+	case err != nil:
+		p.Snippet = "could not be read: " + err.Error()
+		return p
+	case status != http.StatusOK:
+		p.Snippet = fmt.Sprintf("answered with status %d", status)
+		return p
+	}
+	var hasSnippet bool
+	p.Title, p.Language, hasSnippet = readPage(body, marker)
+	p.Snippet = store.SnippetMissing
+	if hasSnippet {
+		p.Snippet = store.SnippetFound
+	}
+	return p
+}
+
+// readPage reads the head of a page and looks through it for a script element
+// whose address ends in marker.
+func readPage(body []byte, marker string) (title, lang string, hasSnippet bool) {
+	z := html.NewTokenizer(bytes.NewReader(body))
+	inTitle := false
+	for {
+		switch z.Next() {
+		case html.ErrorToken:
+			return strings.Join(strings.Fields(title), " "), lang, hasSnippet
+		case html.TextToken:
+			if inTitle {
+				title += string(z.Text())
+			}
+		case html.EndTagToken:
+			inTitle = false
+		case html.StartTagToken:
+			t := z.Token()
+			inTitle = t.Data == "title" && title == ""
+			for _, a := range t.Attr {
+				if t.Data == "html" && a.Key == "lang" {
+					if tag, err := language.Parse(a.Val); err == nil {
+						lang = tag.String()
+					}
+				}
+				if t.Data == "script" && a.Key == "src" && strings.HasSuffix(a.Val, marker) {
+					hasSnippet = true
+				}
+			}
+		}
+	}
+}
+
+// get reads an address, at most limit bytes of it.
+func (s *Surveyor) get(ctx context.Context, address string, limit int64) (body []byte, status int, err error) {
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return nil, 0, err
+	}
+	r.Header.Set("User-Agent", "MastFlag-Survey/1")
+	res, err := s.client.Do(r)
+	if err != nil {
+		return nil, 0, err
+	}
+	defer res.Body.Close()
+	body, err = io.ReadAll(io.LimitReader(res.Body, limit+1))
+	if err == nil && int64(len(body)) > limit {
+		err = fmt.Errorf("it is larger than %d MB", limit>>20)
+	}
+	return body, res.StatusCode, err
+}
