@@ -4,6 +4,7 @@ go 1.26.0
 
 ignore (
 	./sitescript
+	./node_modules
 	./web
 )
 

@@ -25,16 +25,13 @@ type Bar struct {
 	Slot bundle.Slot `json:"slot"`
 	Stay bundle.Stay `json:"stay"`
 	HTML string      `json:"html"`
-	CSS  string      `json:"css"`
+	// What is the notice's own; the style that all share, bar.css, is built
+	// into the site script.
+	CSS string `json:"css"`
 }
 
 //go:embed bar.html
 var barHTML string
-
-// BaseCSS is the style that all notices share.
-//
-//go:embed bar.css
-var baseCSS string
 
 var bar = template.Must(template.New("bar").Parse(barHTML))
 
@@ -100,7 +97,7 @@ func Notice(n bundle.Notice, tag string) (Bar, error) {
 	}
 	background, text := Colours(n)
 	css := fmt.Sprintf(":host{--field:%s;--text:%s}", background, text)
-	return Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: b.String(), CSS: css + baseCSS}, nil
+	return Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: css}, nil
 }
 
 func as(l *bundle.Link) string {

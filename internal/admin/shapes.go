@@ -50,7 +50,7 @@ type SiteDetail struct {
 	Revision int         `json:"revision"`
 	// What to paste into every page of the site.
 	Snippet    string     `json:"snippet"`
-	SurveyedAt *time.Time `json:"surveyedAt"`
+	SurveyedAt *time.Time `json:"surveyedAt,omitempty"`
 	Pages      []SitePage `json:"pages"`
 }
 
@@ -73,7 +73,7 @@ type SiteChange struct {
 type Moment struct {
 	// Path of the page; the home page if empty.
 	Page string `json:"page,omitempty" form:"page"`
-	// The instant; now if empty. RFC 3339.
+	// The instant, RFC 3339, or a local time of the site; now if empty.
 	At string `json:"at,omitempty" form:"at"`
 	// The visitor's zone; the site's if empty.
 	Zone string `json:"zone,omitempty" form:"zone"`

@@ -38,11 +38,11 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 	}
 	v.visit = decide.Visit{At: v.now, URL: cmp.Or(m.Page, v.site.Bundle().Site.Homes()[0])}
 	if m.At != "" {
-		t, err := instant("at", m.At)
-		if err != nil {
+		if l, err := schedule.ParseLocal(m.At); err == nil {
+			v.visit.At = l.In(v.site.Zone())
+		} else if v.visit.At, err = instant("at", m.At); err != nil {
 			return v, err
 		}
-		v.visit.At = t
 	}
 	v.from, v.until = v.visit.At.AddDate(0, 0, -7), v.visit.At.AddDate(0, 0, 35)
 	if m.From != "" && m.Until != "" {

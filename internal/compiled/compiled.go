@@ -3,6 +3,7 @@
 package compiled
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -52,9 +53,13 @@ func New(b bundle.Bundle, first string) (*Site, error) {
 			if err != nil {
 				return nil, err
 			}
-			if byTag[tag], err = json.Marshal(bar); err != nil {
+			var piece bytes.Buffer
+			enc := json.NewEncoder(&piece)
+			enc.SetEscapeHTML(false)
+			if err := enc.Encode(bar); err != nil {
 				return nil, err
 			}
+			byTag[tag] = bytes.TrimSpace(piece.Bytes())
 		}
 		s.pieces[n.ID] = pieces{n.Wordings(), byTag}
 	}

@@ -14,8 +14,10 @@ import (
 
 func main() {
 	log.SetFlags(0)
-	if err := bundleSchema(); err != nil {
-		log.Fatal(err)
+	for _, write := range []func() error{bundleSchema, openAPI} {
+		if err := write(); err != nil {
+			log.Fatal(err)
+		}
 	}
 }
 

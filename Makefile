@@ -1,0 +1,48 @@
+# All that is done with the sources. `make demo` and `make test` are all a newcomer needs.
+
+TAGS := nomsgpack
+GO := go
+BIN := bin/mastflag
+
+.PHONY: demo build test bench generate format lint install browser clean
+
+demo: build ## install, build, and start with demo data
+	./$(BIN) demo
+
+build: install ## the program with its interface and site script in it: bin/mastflag
+	cd sitescript && npm run --silent build
+	cd web && npm run --silent build -- --logLevel warn
+	$(GO) build -tags $(TAGS) -o $(BIN) ./cmd/mastflag
+
+install: node_modules/.installed
+node_modules/.installed: package-lock.json
+	npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+generate: install ## what is derived from the Go types: schema, OpenAPI, TypeScript
+	$(GO) run -tags $(TAGS) ./internal/generate
+	cd web && npm run --silent types
+
+test: build lint browser ## everything: linters, unit tests, end-to-end tests in Chromium
+	cd web && npm run --silent test
+	$(GO) test -tags $(TAGS) ./...
+
+lint: install
+	@test -z "$$(gofmt -l cmd core internal e2e)" || { gofmt -l cmd core internal e2e; echo "run make format"; exit 1; }
+	$(GO) vet -tags $(TAGS) ./...
+	cd sitescript && npm run --silent check
+	cd web && npm run --silent lint && npm run --silent check
+
+format: install
+	gofmt -w cmd core internal e2e
+	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs web/vite.config.ts web/eslint.config.js
+
+bench: ## decisions, printed as ratios measured in one run
+	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 1s ./core/decide ./internal/delivery
+
+browser: ## Debian's Chromium, for the end-to-end tests
+	@command -v chromium >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; }
+
+clean:
+	rm -rf bin node_modules web/node_modules sitescript/node_modules
+	find internal/webui/dist internal/delivery/dist -mindepth 1 ! -name .keep -delete

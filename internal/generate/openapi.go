@@ -1,0 +1,107 @@
+package main
+
+import (
+	"encoding/json"
+	"os"
+	"reflect"
+	"regexp"
+	"strings"
+
+	"mastflag/internal/admin"
+	"mastflag/internal/problem"
+)
+
+// object is a JSON object whose keys are written in alphabetical order.
+type object = map[string]any
+
+var pathParam = regexp.MustCompile(`:(\w+)`)
+
+// openAPI writes the API's description, OpenAPI 3.1, from the table of routes
+// that serves it.
+func openAPI() error {
+	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/decide", "./core/findings", "./core/orderline", "./core/fault", "./internal/admin", "./internal/problem")
+	if err != nil {
+		return err
+	}
+	// Two packages have a Page and an Interval; the API's own names go first.
+	r.Namer = func(t reflect.Type) string {
+		pkg := t.PkgPath()[strings.LastIndexByte(t.PkgPath(), '/')+1:]
+		if (t.Name() == "Step") && pkg == "decide" {
+			return "GateStep"
+		}
+		if t.Name() == "Site" || t.Name() == "Page" {
+			return "Bundle" + t.Name()
+		}
+		return t.Name()
+	}
+	schemas := object{}
+	shape := func(t reflect.Type) (object, error) {
+		s := r.ReflectFromType(t)
+		for name, def := range s.Definitions {
+			schemas[name] = def
+		}
+		name := t.Name()
+		if r.Namer != nil {
+			name = r.Namer(t)
+		}
+		return object{"$ref": "#/components/schemas/" + name}, nil
+	}
+	problemRef, err := shape(reflect.TypeFor[problem.Problem]())
+	if err != nil {
+		return err
+	}
+	paths := object{}
+	for _, rt := range (&admin.Admin{}).Routes() {
+		in, err := shape(rt.In)
+		if err != nil {
+			return err
+		}
+		out, err := shape(rt.Out)
+		if err != nil {
+			return err
+		}
+		path := pathParam.ReplaceAllString(rt.Path, "{$1}")
+		var params []object
+		for _, m := range pathParam.FindAllStringSubmatch(rt.Path, -1) {
+			params = append(params, object{"name": m[1], "in": "path", "required": true, "schema": object{"type": "string"}})
+		}
+		op := object{"summary": rt.Summary, "responses": object{
+			"200":     object{"description": "Done.", "content": object{"application/json": object{"schema": out}}},
+			"default": object{"description": "A problem (RFC 9457).", "content": object{"application/problem+json": object{"schema": problemRef}}},
+		}}
+		if rt.Method == "GET" {
+			for i := range rt.In.NumField() {
+				if name := rt.In.Field(i).Tag.Get("form"); name != "" {
+					params = append(params, object{"name": name, "in": "query", "schema": object{"type": "string"}})
+				}
+			}
+		} else if rt.In.Name() != "Nothing" {
+			op["requestBody"] = object{"required": true, "content": object{"application/json": object{"schema": in}}}
+		}
+		if rt.Open {
+			op["security"] = []object{}
+		}
+		if params != nil {
+			op["parameters"] = params
+		}
+		at, _ := paths[path].(object)
+		if at == nil {
+			at = object{}
+			paths[path] = at
+		}
+		at[strings.ToLower(rt.Method)] = op
+	}
+	doc := object{
+		"openapi":    "3.1.0",
+		"info":       object{"title": "Mast Flag", "version": "1", "description": "The API that the interface uses. Times are RFC 3339; a write carries the revision it started from."},
+		"paths":      paths,
+		"components": object{"schemas": schemas, "securitySchemes": object{"session": object{"type": "apiKey", "in": "cookie", "name": "mastflag"}}},
+		"security":   []object{{"session": []string{}}},
+	}
+	out, err := json.MarshalIndent(doc, "", "  ")
+	if err != nil {
+		return err
+	}
+	text := strings.ReplaceAll(string(out), `"#/$defs/`, `"#/components/schemas/`)
+	return os.WriteFile("docs/openapi.json", []byte(text+"\n"), 0o644)
+}

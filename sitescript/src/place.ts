@@ -1,0 +1,108 @@
+// Puts bars on the page: each in a shadow root of its own, in one of four
+// holders: in the page or floating, at the top or at the bottom.
+import { holder } from './reserve'
+
+declare const BASE_CSS: string
+
+/** A bar as the server renders it. */
+export interface Bar {
+  id: string
+  slot: 'top' | 'bottom'
+  stay: 'sticking' | 'scrolling'
+  html: string
+  css: string
+}
+
+interface TrustedTypes {
+  createPolicy(name: string, rules: { createHTML: (s: string) => string }): { createHTML(s: string): string }
+}
+
+const trusted = (window as { trustedTypes?: TrustedTypes }).trustedTypes?.createPolicy('mastflag', { createHTML: (s) => s })
+
+function sheet(css: string): CSSStyleSheet {
+  const s = new CSSStyleSheet()
+  s.replaceSync(css)
+  return s
+}
+
+let base: CSSStyleSheet | undefined
+
+/** A shadow root below a new element, with HTML and CSS that a strict Content-Security-Policy lets through. */
+export function shadow(html: string, css: string): HTMLElement {
+  const host = document.createElement('mastflag-notice')
+  const root = host.attachShadow({ mode: 'open' })
+  base ??= sheet(BASE_CSS)
+  root.adoptedStyleSheets = [base, sheet(css)]
+  root.innerHTML = (trusted ? trusted.createHTML(html) : html) as string
+  return host
+}
+
+const places = {
+  'top scrolling': { name: holder, css: 'display:block' },
+  'top sticking': { name: 'mastflag-over', css: 'display:block;position:fixed;inset:0 0 auto;z-index:2147483000' },
+  'bottom sticking': { name: 'mastflag-under', css: 'display:block;position:fixed;inset:auto 0 0;z-index:2147483000' },
+  'bottom scrolling': { name: 'mastflag-bottom', css: 'display:block' },
+}
+
+const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
+
+/** Makes exactly these bars stand on the page, in their order; what is there already stays untouched. Returns the height of the bars in the page at its top, px. */
+export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLElement) => void): number {
+  const first = hosts.size === 0
+  const wanted = new Set(bars.map((b) => b.id))
+  for (const [id, have] of hosts) {
+    if (!wanted.has(id)) {
+      have.host.remove()
+      hosts.delete(id)
+    }
+  }
+  for (const [where, { name, css }] of Object.entries(places)) {
+    let box = document.querySelector<HTMLElement>(name)
+    const here = bars.filter((b) => `${b.slot} ${b.stay}` === where)
+    if (!here.length) {
+      box?.remove()
+      continue
+    }
+    if (!box) {
+      box = document.createElement(name)
+      const body = document.body
+      if (where.startsWith('top')) body.before(box)
+      else body.after(box)
+    }
+    box.style.cssText = css
+    // What comes later is said to a screen reader; what was there from the start is simply read.
+    if (!first) box.setAttribute('aria-live', 'polite')
+    here.forEach((bar, i) => {
+      let have = hosts.get(bar.id)
+      if (!have || have.html !== bar.html || have.css !== bar.css) {
+        have?.host.remove()
+        have = { host: shadow(bar.html, bar.css), html: bar.html, css: bar.css }
+        hosts.set(bar.id, have)
+        listen(have.host, bar, act)
+      }
+      if (box.children[i] !== have.host) box.insertBefore(have.host, box.children[i] ?? null)
+    })
+  }
+  // What gets the focus must not lie under a floating bar (WCAG 2.2 §2.4.11).
+  const page = document.documentElement.style
+  page.scrollPaddingTop = height('mastflag-over')
+  page.scrollPaddingBottom = height('mastflag-under')
+  return document.querySelector(holder)?.getBoundingClientRect().height ?? 0
+}
+
+function height(name: string): string {
+  const box = document.querySelector(name)
+  return box ? `${box.getBoundingClientRect().height}px` : ''
+}
+
+function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string, target: HTMLElement) => void): void {
+  const root = host.shadowRoot as ShadowRoot
+  root.addEventListener('click', (e) => {
+    const target = (e.target as Element).closest<HTMLElement>('[data-act]')
+    if (target) act(bar, target.dataset.act as string, target)
+  })
+  root.addEventListener('keydown', (e) => {
+    const close = root.querySelector<HTMLElement>('[data-act=close]')
+    if ((e as KeyboardEvent).key === 'Escape' && close) act(bar, 'close', close)
+  })
+}

@@ -1,0 +1,254 @@
+<script setup lang="ts">
+// The shell: which site, which room, and the viewpoint that all of it is seen from.
+import en from 'element-plus/es/locale/lang/en'
+import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { useRoute, useRouter } from 'vue-router'
+import { api, signedOut, type Me } from './api/client'
+import { followViewpoint } from './instruments/viewpoint'
+import Viewpoint from './instruments/Viewpoint.vue'
+import SignIn from './rooms/door/SignIn.vue'
+import FirstSite from './rooms/door/FirstSite.vue'
+import Keys from './rooms/door/Keys.vue'
+import { beginNotice } from './rooms/notice/begin'
+
+const route = useRoute()
+const router = useRouter()
+const me = ref<Me>()
+const { site, view, trouble, refresh, look } = followViewpoint()
+const viewpoint = useTemplateRef<InstanceType<typeof Viewpoint>>('viewpoint')
+const keysShown = ref(false)
+
+async function enter() {
+  try {
+    me.value = await api.me()
+    if (route.path === '/' && me.value.sites[0]) await router.replace(`/${me.value.sites[0].key}/now`)
+    else await refresh()
+  } catch {
+    // The door says why.
+  }
+}
+onMounted(async () => {
+  await router.isReady()
+  await enter()
+})
+watch(signedOut, (out) => !out && enter())
+
+async function leave() {
+  await api.signOut()
+  me.value = undefined
+  signedOut.value = true
+}
+
+const rooms = [
+  { name: 'now', label: 'Now & next', key: 'n' },
+  { name: 'pages', label: 'Pages', key: 'p' },
+  { name: 'site', label: 'Site', key: 's' },
+]
+const to = (name: string) => ({ name, params: { site: site.value }, query: route.query })
+const siteName = computed(() => me.value?.sites.find((s) => s.key === site.value)?.name ?? '')
+watch(
+  [siteName, () => route.meta.title],
+  () => (document.title = [route.meta.title, siteName.value, 'Mast Flag'].filter(Boolean).join(' · ')),
+)
+
+// A letter on its own is a command, unless it is being written.
+let goes = false
+useEventListener('keydown', (e: KeyboardEvent) => {
+  const at = e.target as HTMLElement
+  if (
+    e.ctrlKey ||
+    e.metaKey ||
+    e.altKey ||
+    at.isContentEditable ||
+    /^(INPUT|TEXTAREA|SELECT)$/.test(at.tagName) ||
+    !site.value ||
+    signedOut.value
+  )
+    return
+  if (goes) {
+    goes = false
+    const room = rooms.find((r) => r.key === e.key)
+    if (room) {
+      e.preventDefault()
+      router.push(to(room.name))
+    }
+    return
+  }
+  const command = {
+    g: () => (goes = true),
+    n: () => beginNotice(router, site.value),
+    '[': () => viewpoint.value?.step(false),
+    ']': () => viewpoint.value?.step(true),
+    '/': () => document.querySelector<HTMLElement>('[data-find] input, input[data-find], .viewpoint input')?.focus(),
+    '?': () => (keysShown.value = !keysShown.value),
+  }[e.key]
+  if (command) {
+    e.preventDefault()
+    command()
+  }
+})
+</script>
+
+<template>
+  <el-config-provider :locale="en">
+    <SignIn v-if="signedOut && !me" />
+    <template v-else-if="me">
+      <a class="unseen" href="#room">Skip to the room</a>
+      <header class="shell">
+        <router-link class="mark" :to="site ? to('now') : '/'">
+          <svg viewBox="0 0 24 28" width="22" height="26" aria-hidden="true">
+            <path d="M4 1v26" class="staff" />
+            <path d="M5 2h16v12H5z" class="fly" />
+            <path d="M5 2h16v4H5z" class="chief" />
+          </svg>
+          Mast Flag
+        </router-link>
+        <nav v-if="site" aria-label="Rooms">
+          <router-link v-for="r in rooms" :key="r.name" :to="to(r.name)" :class="{ here: r.name === 'now' && route.name === 'notice' }">{{
+            r.label
+          }}</router-link>
+        </nav>
+        <span class="grow"></span>
+        <el-dropdown v-if="me.sites.length > 1" trigger="click" @command="(k: string) => router.push(`/${k}/now`)">
+          <el-button text>{{ siteName }} ▾</el-button>
+          <template #dropdown>
+            <el-dropdown-menu>
+              <el-dropdown-item v-for="s in me.sites" :key="s.key" :command="s.key">{{ s.name }}</el-dropdown-item>
+            </el-dropdown-menu>
+          </template>
+        </el-dropdown>
+        <span v-else class="site">{{ siteName }}</span>
+        <el-button v-if="site" type="primary" @click="beginNotice(router, site)">New bar</el-button>
+        <el-dropdown trigger="click">
+          <el-button text :aria-label="`${me.person.name}: account`">{{ me.person.name }} ▾</el-button>
+          <template #dropdown>
+            <el-dropdown-menu>
+              <el-dropdown-item @click="keysShown = true">Keyboard</el-dropdown-item>
+              <el-dropdown-item @click="leave">Sign out</el-dropdown-item>
+            </el-dropdown-menu>
+          </template>
+        </el-dropdown>
+      </header>
+      <Viewpoint v-if="site" ref="viewpoint" />
+      <div v-if="view && !view.display && site" class="switched-off" role="status">
+        The master switch is off: no visitor sees any notice of this site. <router-link :to="to('site')">Switch it on in Site</router-link>
+      </div>
+      <div v-if="trouble && site" class="trouble" role="alert">
+        {{ trouble }} <button class="word" @click="refresh()">Try again</button>
+        <button v-if="Object.keys(route.query).length" class="word" @click="look({ page: '', at: '', zone: '' })">
+          Look from here and now
+        </button>
+      </div>
+      <main id="room">
+        <FirstSite v-if="me.sites.length === 0" @made="enter" />
+        <router-view v-else />
+      </main>
+      <!-- The session ended: sign in again in place, nothing is lost. -->
+      <div v-if="signedOut" class="again"><SignIn /></div>
+      <Keys v-model="keysShown" />
+    </template>
+  </el-config-provider>
+</template>
+
+<style scoped>
+.shell {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 20px;
+  min-height: 52px;
+  padding: 0 24px;
+  border-bottom: 1px solid var(--line);
+}
+.mark {
+  display: inline-flex;
+  align-items: center;
+  gap: 8px;
+  color: var(--ink);
+  font: 700 20px/1 var(--head);
+  font-stretch: 84%;
+  text-decoration: none;
+}
+.staff {
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+.fly {
+  fill: var(--sea);
+}
+.chief {
+  fill: #f6d9a8;
+}
+nav {
+  display: flex;
+  align-self: stretch;
+  gap: 4px;
+}
+nav a {
+  display: flex;
+  align-items: center;
+  padding: 2px 10px 0;
+  border-bottom: 2px solid transparent;
+  color: var(--ink);
+  font: 600 14px/1 var(--head);
+  text-decoration: none;
+}
+nav a:hover {
+  border-color: var(--line);
+}
+nav a.router-link-active,
+nav a.here {
+  border-color: var(--sea);
+  color: var(--sea);
+}
+.grow {
+  flex: 1;
+}
+.site {
+  color: var(--ink-2);
+}
+main {
+  padding: 16px 24px 40px;
+}
+.switched-off,
+.trouble {
+  padding: 8px 24px;
+  background: var(--wait-bg);
+  color: var(--wait);
+}
+.trouble {
+  background: var(--alarm-bg);
+  color: var(--alarm);
+}
+.switched-off a {
+  color: inherit;
+}
+.again {
+  position: fixed;
+  inset: 0;
+  z-index: 3000;
+  background: var(--sail);
+}
+@media (max-width: 700px) {
+  .shell {
+    padding: 6px 12px;
+    gap: 4px 8px;
+  }
+  .site {
+    display: none;
+  }
+  nav {
+    order: 3;
+    width: 100%;
+    min-height: 36px;
+  }
+  main {
+    padding: 12px 12px 32px;
+  }
+  .switched-off,
+  .trouble {
+    padding: 8px 12px;
+  }
+}
+</style>

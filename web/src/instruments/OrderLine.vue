@@ -1,0 +1,32 @@
+<script setup lang="ts">
+// A notice as one plain sentence. Where it can be edited, its underlined words
+// are the controls: each opens the editor of what it says.
+import type { Word } from '../api/client'
+
+defineProps<{ line: Word[]; editable?: boolean }>()
+defineEmits<{ change: [control: NonNullable<Word['control']>, word: HTMLElement] }>()
+</script>
+
+<template>
+  <p class="line">
+    <template v-for="(w, i) in line" :key="i">
+      <button
+        v-if="editable && w.control"
+        type="button"
+        class="word"
+        :data-control="w.control"
+        @click="$emit('change', w.control, $event.currentTarget as HTMLElement)"
+      >
+        {{ w.text }}</button><template v-else>{{ w.text }}</template>
+    </template>
+  </p>
+</template>
+
+<style scoped>
+.line {
+  margin: 0;
+}
+.word {
+  display: inline;
+}
+</style>

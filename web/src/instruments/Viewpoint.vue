@@ -1,0 +1,151 @@
+<script setup lang="ts">
+// The viewpoint in the shell: what page, what moment, what visitor everything
+// on screen is seen from.
+import { computed, ref, watch } from 'vue'
+import { api, type CarryingPage } from '../api/client'
+import { local, say } from './time'
+import { useViewpoint } from './viewpoint'
+
+const { site, page, at, zone, look, view, span } = useViewpoint()
+
+const known = ref<CarryingPage[]>([])
+const found = ref('')
+watch(
+  () => [site.value, view.value?.pages],
+  async ([key]) => {
+    known.value = key ? ((await api.carried(key as string, {}).catch(() => undefined))?.pages ?? []) : []
+  },
+  { immediate: true },
+)
+const options = computed(() => {
+  const wanted = found.value.toLowerCase()
+  const hits = known.value.filter((p) => `${p.path} ${p.title}`.toLowerCase().includes(wanted))
+  return hits.slice(0, 60)
+})
+
+const zones = Intl.supportedValuesOf('timeZone')
+const moment = computed({
+  get: () => (view.value ? local(view.value.at, view.value.zone) : ''),
+  set: (v: string) => look({ at: v ?? '' }),
+})
+
+/** The next change ahead of the viewpoint, or the last one behind it on the strip. */
+const changes = computed(() => {
+  if (!view.value) return []
+  const all = view.value.notices.flatMap((n) =>
+    n.flag === 'draft' || n.flag === 'paused' ? [] : n.intervals.flatMap((i) => [i.from, i.until]),
+  )
+  return [...new Set(all)].filter((t) => t !== view.value!.from && t !== view.value!.until).sort()
+})
+function step(forward: boolean) {
+  if (!view.value) return
+  const here = new Date(view.value.at).getTime()
+  const times = changes.value.map((t) => new Date(t).getTime())
+  const to = forward ? times.find((t) => t > here) : times.findLast((t) => t < here)
+  if (to) look({ at: local(new Date(to), view.value.zone) })
+}
+defineExpose({ step })
+</script>
+
+<template>
+  <section class="viewpoint" aria-label="Viewpoint">
+    <span class="lead">Seen from</span>
+    <el-select
+      :model-value="view?.page.path ?? page"
+      class="page"
+      filterable
+      allow-create
+      default-first-option
+      aria-label="Page"
+      :filter-method="(q: string) => (found = q)"
+      @visible-change="found = ''"
+      @change="(v: string) => look({ page: v.startsWith('/') ? v : '/' + v })"
+    >
+      <el-option v-for="p in options" :key="p.path" :value="p.path" :label="p.path">
+        <span>{{ p.path }}</span> <span class="quiet small">{{ p.title }}</span>
+      </el-option>
+    </el-select>
+    <span class="lead">at</span>
+    <span class="moment">
+      <el-button text aria-label="Previous change" title="Previous change  [" @click="step(false)">◂</el-button>
+      <el-date-picker
+        v-model="moment"
+        type="datetime"
+        format="ddd D MMM YYYY HH:mm"
+        value-format="YYYY-MM-DDTHH:mm"
+        :clearable="false"
+        aria-label="Moment"
+      />
+      <el-button text aria-label="Next change" title="Next change  ]" @click="step(true)">▸</el-button>
+      <el-button v-if="at" text @click="look({ at: '' })">Now</el-button>
+      <span v-else class="quiet small">now, {{ view?.zone }}</span>
+    </span>
+    <span class="lead">by a new visitor in</span>
+    <el-select
+      :model-value="zone || view?.zone"
+      class="zone"
+      filterable
+      aria-label="Visitor’s time zone"
+      @change="(v: string) => look({ zone: v === view?.zone ? '' : v })"
+    >
+      <el-option v-for="z in zones" :key="z" :value="z" :label="z.replaceAll('_', ' ')" />
+    </el-select>
+    <span v-if="zone && view" class="quiet small">their clock: {{ say(view.at, zone) }}</span>
+    <span class="grow"></span>
+    <el-select v-model="span" class="span" aria-label="Time shown on the strip">
+      <el-option :value="2" label="2 days" />
+      <el-option :value="14" label="2 weeks" />
+      <el-option :value="42" label="6 weeks" />
+      <el-option :value="365" label="A year" />
+    </el-select>
+  </section>
+</template>
+
+<style scoped>
+.viewpoint {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 8px;
+  padding: 6px 24px;
+  border-bottom: 1px solid var(--line);
+  background: var(--chart);
+}
+.lead {
+  color: var(--ink-2);
+}
+.page {
+  width: 240px;
+}
+.moment {
+  display: inline-flex;
+  align-items: center;
+  gap: 0;
+}
+.moment :deep(.el-date-editor) {
+  width: 212px;
+}
+.moment .el-button {
+  padding: 4px 8px;
+}
+.zone {
+  width: 164px;
+}
+.span {
+  width: 100px;
+}
+.grow {
+  flex: 1;
+}
+@media (max-width: 700px) {
+  .viewpoint {
+    padding: 6px 12px;
+  }
+  .page {
+    flex: 1;
+  }
+  .span {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,74 @@
+// Geometry of a strip of time: instants as shares of its width.
+
+/** Where an instant lies on a strip, in percent of its width; outside of it, its nearer end. */
+export function place(instant: string | Date, from: string, until: string): number {
+  const a = new Date(from).getTime()
+  const b = new Date(until).getTime()
+  const share = (new Date(instant).getTime() - a) / (b - a)
+  return 100 * Math.min(1, Math.max(0, share))
+}
+
+export interface Tick {
+  /** percent */
+  at: number
+  label: string
+  /** A day that begins a week or a month: drawn longer. */
+  major: boolean
+}
+
+const hour = 3_600_000
+
+/** The marks of a scale of about `width` px: hours, days, weeks or months, whichever have room for their labels. */
+export function ticks(from: string, until: string, zone: string, width: number): Tick[] {
+  const a = new Date(from).getTime()
+  const b = new Date(until).getTime()
+  const room = Math.max(2, Math.floor(width / 64))
+  const hours = (b - a) / hour
+  const parts = new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    hour: 'numeric',
+    hourCycle: 'h23',
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+  })
+  const step = [3, 6, 12, 24, 48, 168, 336, 730].find((s) => hours / s <= room) ?? 1460
+  const out: Tick[] = []
+  let lastMonth = ''
+  for (let t = Math.ceil(a / hour) * hour; t < b; t += hour) {
+    const p = Object.fromEntries(parts.formatToParts(t).map((x) => [x.type, x.value]))
+    const h = Number(p.hour)
+    const day = Math.floor((t + offset(t, zone)) / (24 * hour))
+    let label = ''
+    let major = false
+    if (step < 24) {
+      if (h % step !== 0) continue
+      label = h === 0 ? `${p.weekday} ${p.day}` : `${String(h).padStart(2, '0')}:00`
+      major = h === 0
+    } else {
+      if (h !== 0) continue
+      if (step === 24 || step === 48) {
+        if (step === 48 && day % 2) continue
+        label = `${p.weekday} ${p.day}`
+        major = p.weekday === 'Mon'
+      } else if (step < 700) {
+        if ((day + 3) % (step / 24) !== 0) continue // weeks begin on Monday
+        label = `${p.day} ${p.month}`
+        major = p.month !== lastMonth
+      } else {
+        if (p.day !== '1') continue
+        label = p.month ?? ''
+        major = true
+      }
+    }
+    lastMonth = p.month ?? ''
+    out.push({ at: (100 * (t - a)) / (b - a), label, major })
+  }
+  return out
+}
+
+/** The zone's offset from UTC at an instant, ms. */
+function offset(t: number, zone: string): number {
+  const f = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'medium', timeZone: zone })
+  return Date.parse(f.format(t).replace(' ', 'T') + 'Z') - t
+}

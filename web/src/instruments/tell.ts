@@ -1,0 +1,27 @@
+import { ElMessage } from 'element-plus'
+import { h } from 'vue'
+
+/** Says something in passing, with a way back where there is one. */
+export function tell(text: string, type: 'success' | 'warning' | 'error' = 'success', undo?: () => void): void {
+  const message = ElMessage({
+    type,
+    duration: undo ? 8000 : 4000,
+    showClose: true,
+    message: undo
+      ? h('span', [
+          text + ' ',
+          h(
+            'button',
+            {
+              class: 'word',
+              onClick: () => {
+                message.close()
+                undo()
+              },
+            },
+            'Undo',
+          ),
+        ])
+      : text,
+  })
+}

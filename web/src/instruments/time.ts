@@ -1,0 +1,33 @@
+// Instants on a wall clock, for people.
+
+/** "Fri 27 Nov 09:00", with the year where it is not this one. */
+export function say(instant: string | Date, zone: string, now: Date = new Date()): string {
+  const t = new Date(instant)
+  const year = new Intl.DateTimeFormat('en-GB', { year: 'numeric', timeZone: zone })
+  const part = new Intl.DateTimeFormat('en-GB', {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+    hourCycle: 'h23',
+    timeZone: zone,
+    ...(year.format(t) === year.format(now) ? {} : { year: 'numeric' }),
+  })
+  return part.format(t).replaceAll(',', '').replace(' at ', ' ')
+}
+
+/** The wall clock's date and time as "2026-11-27T09:00". */
+export function local(instant: string | Date, zone: string): string {
+  const f = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'short', timeZone: zone })
+  return f.format(new Date(instant)).replace(' ', 'T')
+}
+
+/** How long until then, roughly: "3 hours", "2 days". */
+export function away(from: string | Date, to: string | Date): string {
+  const minutes = Math.round((new Date(to).getTime() - new Date(from).getTime()) / 60_000)
+  const say = (n: number, unit: string) => `${n} ${unit}${n === 1 ? '' : 's'}`
+  if (minutes < 60) return say(Math.max(minutes, 1), 'minute')
+  if (minutes < 48 * 60) return say(Math.round(minutes / 60), 'hour')
+  return say(Math.round(minutes / 1440), 'day')
+}

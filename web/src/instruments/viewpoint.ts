@@ -1,0 +1,75 @@
+// The viewpoint: this page, at this moment, as this visitor. It lives in the
+// address, so that a link reproduces it, and everything shown follows it.
+import { computed, ref, shallowRef, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, CallError, type Moment, type View } from '../api/client'
+
+/** How much of time the strip shows, days. */
+export const spans = [
+  { days: 2, label: '2 days' },
+  { days: 14, label: '2 weeks' },
+  { days: 42, label: '6 weeks' },
+  { days: 365, label: 'A year' },
+]
+
+const span = ref(42)
+const view = shallowRef<View>()
+const trouble = ref('')
+let asked = 0
+
+/** Returns the viewpoint with what the core says of it. Every caller shares one. */
+export function useViewpoint() {
+  const route = useRoute()
+  const router = useRouter()
+  const site = computed(() => (route.params.site as string) ?? '')
+  const text = (v: unknown) => (typeof v === 'string' ? v : '')
+  const page = computed(() => text(route.query.page))
+  const at = computed(() => text(route.query.at))
+  const zone = computed(() => text(route.query.zone))
+
+  /** The viewpoint as calls of the API carry it. */
+  const moment = computed<Moment>(() => ({
+    page: page.value || undefined,
+    at: at.value || undefined,
+    zone: zone.value || undefined,
+  }))
+
+  /** Moves the viewpoint; an empty text goes back to the home page, now, or the site's zone. */
+  function look(to: { page?: string; at?: string; zone?: string }) {
+    const query: Record<string, string> = {}
+    const next = { page: page.value, at: at.value, zone: zone.value, ...to }
+    for (const [k, v] of Object.entries(next)) if (v) query[k] = v
+    return router.replace({ query })
+  }
+
+  async function refresh() {
+    if (!site.value) return
+    const mine = ++asked
+    try {
+      const middle = view.value && at.value ? new Date(view.value.at) : undefined
+      const got = await api.view(site.value, { ...moment.value, ...range(middle) })
+      if (mine !== asked) return
+      view.value = got
+      trouble.value = ''
+    } catch (e) {
+      if (mine === asked) trouble.value = (e as CallError).message
+    }
+  }
+
+  /** The ends of the strip: a sixth of it lies before the moment. Without a known moment the server chooses six weeks. */
+  function range(middle?: Date): { from?: string; until?: string } {
+    if (!middle && span.value === 42) return {}
+    const m = (middle ?? new Date()).getTime()
+    const ms = span.value * 86_400_000
+    return { from: new Date(m - ms / 6).toISOString(), until: new Date(m + (ms * 5) / 6).toISOString() }
+  }
+
+  return { site, page, at, zone, moment, look, view, trouble, refresh, span }
+}
+
+/** Keeps the view in step with the viewpoint; called once, by the shell. */
+export function followViewpoint() {
+  const v = useViewpoint()
+  watch([v.site, v.page, v.at, v.zone, v.span], () => v.refresh(), { immediate: true })
+  return v
+}

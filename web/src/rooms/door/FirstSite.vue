@@ -1,0 +1,69 @@
+<script setup lang="ts">
+// Nothing is here yet: begin with a site.
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, CallError } from '../../api/client'
+
+const emit = defineEmits<{ made: [] }>()
+const router = useRouter()
+const name = ref('')
+const address = ref('')
+const timeZone = ref(Intl.DateTimeFormat().resolvedOptions().timeZone)
+const zones = Intl.supportedValuesOf('timeZone')
+const error = ref('')
+
+async function make() {
+  error.value = ''
+  try {
+    const made = await api.newSite({
+      name: name.value,
+      address: address.value,
+      timeZone: timeZone.value,
+      language: navigator.language.split('-')[0] ?? 'en',
+    })
+    await router.push({ name: 'site', params: { site: made.site.key } })
+    emit('made')
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+}
+</script>
+
+<template>
+  <form class="first" @submit.prevent="make">
+    <h1>Which site is it for?</h1>
+    <p class="quiet">You can change all of this later. Next you get one line to paste into the site.</p>
+    <label>Name <el-input v-model="name" required placeholder="Parish of St Brannoc" /></label>
+    <label>Address <el-input v-model="address" required placeholder="https://www.example.org" /></label>
+    <label
+      >Time zone
+      <el-select v-model="timeZone" filterable aria-label="Time zone"
+        ><el-option v-for="z in zones" :key="z" :value="z" :label="z"
+      /></el-select>
+    </label>
+    <p v-if="error" class="error" role="alert">{{ error }}</p>
+    <el-button type="primary" native-type="submit">Begin</el-button>
+  </form>
+</template>
+
+<style scoped>
+.first {
+  display: grid;
+  gap: 12px;
+  width: min(100%, 420px);
+}
+.first p {
+  margin: 0;
+}
+label {
+  display: grid;
+  gap: 4px;
+  font-weight: 600;
+}
+.error {
+  color: var(--alarm);
+}
+.el-button {
+  justify-self: start;
+}
+</style>

@@ -1,0 +1,192 @@
+<script setup lang="ts">
+// A message with bold, italic, links, lists and emoji.
+import StarterKit from '@tiptap/starter-kit'
+import { EditorContent, useEditor } from '@tiptap/vue-3'
+import { ref, watch } from 'vue'
+import IconBold from '~icons/tabler/bold'
+import IconItalic from '~icons/tabler/italic'
+import IconLink from '~icons/tabler/link'
+import IconList from '~icons/tabler/list'
+import IconNumbers from '~icons/tabler/list-numbers'
+import IconSmile from '~icons/tabler/mood-smile'
+
+const props = defineProps<{ label: string; lang: string }>()
+const text = defineModel<string>({ required: true })
+
+const editor = useEditor({
+  content: text.value,
+  extensions: [
+    StarterKit.configure({
+      heading: false,
+      blockquote: false,
+      code: false,
+      codeBlock: false,
+      horizontalRule: false,
+      strike: false,
+      underline: false,
+      link: { openOnClick: false, protocols: ['mailto', 'tel'], HTMLAttributes: { target: null, rel: null } },
+    }),
+  ],
+  editorProps: { attributes: { 'aria-label': props.label, role: 'textbox', 'aria-multiline': 'true', lang: props.lang } },
+  onUpdate: ({ editor: e }) => (text.value = e.isEmpty ? '' : e.getHTML()),
+})
+watch(text, (t) => {
+  const e = editor.value
+  if (e && t !== (e.isEmpty ? '' : e.getHTML())) e.commands.setContent(t, { emitUpdate: false })
+})
+watch(
+  () => props.lang,
+  (lang) =>
+    editor.value?.setOptions({
+      editorProps: { attributes: { 'aria-label': props.label, role: 'textbox', 'aria-multiline': 'true', lang } },
+    }),
+)
+
+const emoji = [...'⛴🚢🌊⚠🌧❄☀🎉🎄📅⏰📣📍🚗🚲🐕✅❗💶🎁🙏👋ℹ']
+const picking = ref(false)
+const linking = ref(false)
+const href = ref('')
+
+function openLink() {
+  href.value = editor.value?.getAttributes('link').href ?? ''
+  linking.value = !linking.value
+  picking.value = false
+}
+function setLink() {
+  const chain = editor.value?.chain().focus().extendMarkRange('link')
+  if (href.value.trim()) chain?.setLink({ href: href.value.trim() }).run()
+  else chain?.unsetLink().run()
+  linking.value = false
+}
+function insert(e: string) {
+  editor.value?.chain().focus().insertContent(e).run()
+  picking.value = false
+}
+</script>
+
+<template>
+  <div class="rich">
+    <div v-if="editor" class="tools" role="toolbar" :aria-label="`Form of ${label.toLowerCase()}`">
+      <button
+        type="button"
+        aria-label="Bold"
+        title="Bold  Ctrl+B"
+        :aria-pressed="editor.isActive('bold')"
+        @click="editor.chain().focus().toggleBold().run()"
+      >
+        <IconBold />
+      </button>
+      <button
+        type="button"
+        aria-label="Italic"
+        title="Italic  Ctrl+I"
+        :aria-pressed="editor.isActive('italic')"
+        @click="editor.chain().focus().toggleItalic().run()"
+      >
+        <IconItalic />
+      </button>
+      <button
+        type="button"
+        aria-label="Link"
+        title="Link the selected words"
+        :aria-pressed="editor.isActive('link')"
+        :aria-expanded="linking"
+        @click="openLink"
+      >
+        <IconLink />
+      </button>
+      <button
+        type="button"
+        aria-label="List"
+        title="List"
+        :aria-pressed="editor.isActive('bulletList')"
+        @click="editor.chain().focus().toggleBulletList().run()"
+      >
+        <IconList />
+      </button>
+      <button
+        type="button"
+        aria-label="Numbered list"
+        title="Numbered list"
+        :aria-pressed="editor.isActive('orderedList')"
+        @click="editor.chain().focus().toggleOrderedList().run()"
+      >
+        <IconNumbers />
+      </button>
+      <button type="button" aria-label="Emoji" title="Emoji" :aria-expanded="picking" @click="((picking = !picking), (linking = false))">
+        <IconSmile />
+      </button>
+    </div>
+    <div v-if="picking" class="emoji">
+      <button v-for="e in emoji" :key="e" type="button" @click="insert(e)">{{ e }}</button>
+    </div>
+    <form v-if="linking" class="linking" @submit.prevent="setLink" @keydown.esc.stop="linking = false">
+      <el-input v-model="href" aria-label="Address of the link" placeholder="/status or https://…" size="small" autofocus />
+      <el-button native-type="submit" size="small">{{ href.trim() ? 'Link the words' : 'Remove the link' }}</el-button>
+    </form>
+    <EditorContent :editor="editor" class="paper" />
+  </div>
+</template>
+
+<style scoped>
+.rich {
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.rich:focus-within {
+  border-color: var(--sea);
+}
+.tools,
+.emoji,
+.linking {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px;
+  padding: 2px;
+  border-bottom: 1px solid var(--line);
+  background: var(--chart);
+}
+.linking {
+  flex-wrap: nowrap;
+  gap: 6px;
+  padding: 6px;
+}
+.tools button,
+.emoji button {
+  display: grid;
+  place-items: center;
+  width: 30px;
+  height: 28px;
+  padding: 0;
+  border: 0;
+  border-radius: 3px;
+  background: none;
+  color: var(--ink);
+  font-size: 16px;
+  cursor: pointer;
+}
+.tools button:hover,
+.emoji button:hover {
+  background: var(--line);
+}
+.tools button[aria-pressed='true'] {
+  background: var(--sea);
+  color: var(--on-sea);
+}
+.paper :deep(.tiptap) {
+  min-height: 76px;
+  max-height: 200px;
+  overflow-y: auto;
+  padding: 8px 10px;
+  font-size: 16px;
+  outline: none;
+}
+.paper :deep(p) {
+  margin: 0 0 4px;
+}
+.paper :deep(ul),
+.paper :deep(ol) {
+  margin: 0;
+  padding-inline-start: 24px;
+}
+</style>

@@ -1,0 +1,122 @@
+<script setup lang="ts">
+// What a notice says in one language: its message, and where it leads. A link
+// and a longer message exclude each other; the one not chosen is kept aside.
+import { computed, defineAsyncComponent, reactive } from 'vue'
+import type { Wording } from '../../api/client'
+
+const RichText = defineAsyncComponent(() => import('./RichText.vue'))
+
+const props = defineProps<{ lang: string; name: string; known: string[] }>()
+const wording = defineModel<Wording>({ required: true })
+
+/** What was written and then not chosen, by language. */
+const aside = reactive<Record<string, Pick<Wording, 'link' | 'longer'>>>({})
+
+const link = computed(() => wording.value.link)
+const leads = computed(() => (wording.value.link ? 'link' : wording.value.longer !== undefined ? 'longer' : 'nothing'))
+function lead(to: string | number | boolean | undefined) {
+  const { link, longer, ...rest } = wording.value
+  const kept = (aside[props.lang] ??= {})
+  if (link) kept.link = link
+  if (longer) kept.longer = longer
+  if (to === 'link') wording.value = { ...rest, link: kept.link ?? { href: '/', label: '' } }
+  else if (to === 'longer') wording.value = { ...rest, longer: kept.longer ?? '' }
+  else wording.value = rest
+}
+function setLink(part: Partial<NonNullable<Wording['link']>>) {
+  const link = { ...wording.value.link!, ...part }
+  wording.value = { ...wording.value, link }
+}
+const suggest = (q: string, show: (r: { value: string }[]) => void) =>
+  show(
+    props.known
+      .filter((p) => p.includes(q))
+      .slice(0, 30)
+      .map((value) => ({ value })),
+  )
+</script>
+
+<template>
+  <div class="wording">
+    <RichText
+      :model-value="wording.message ?? ''"
+      :label="`Message in ${name}`"
+      :lang="lang"
+      @update:model-value="(m) => (wording = { ...wording, message: m })"
+    />
+    <fieldset>
+      <legend>It leads to</legend>
+      <el-radio-group :model-value="leads" size="small" aria-label="It leads to" @change="lead">
+        <el-radio-button value="nothing">nothing</el-radio-button>
+        <el-radio-button value="link">a link</el-radio-button>
+        <el-radio-button value="longer">a longer message</el-radio-button>
+      </el-radio-group>
+      <div v-if="link" class="link">
+        <el-autocomplete
+          :model-value="link?.href"
+          :fetch-suggestions="suggest"
+          aria-label="Address it leads to"
+          placeholder="/status or https://…"
+          @update:model-value="(v: string | number) => setLink({ href: String(v) })"
+        />
+        <el-input
+          v-if="link?.as !== 'bar'"
+          :model-value="link?.label"
+          aria-label="Words on the link"
+          placeholder="Words on it, such as: See the times"
+          @update:model-value="(v: string) => setLink({ label: v })"
+        />
+        <div class="pair">
+          <el-select
+            :model-value="link?.as ?? 'button'"
+            aria-label="Form of the link"
+            @change="(v: 'button' | 'link' | 'bar') => setLink({ as: v })"
+          >
+            <el-option value="button" label="a button" />
+            <el-option value="link" label="plain words" />
+            <el-option value="bar" label="the whole bar" />
+          </el-select>
+          <el-select
+            :model-value="link?.opens ?? 'same'"
+            aria-label="Where the link opens"
+            @change="(v: 'same' | 'new') => setLink({ opens: v })"
+          >
+            <el-option value="same" label="opens here" />
+            <el-option value="new" label="opens a new tab" />
+          </el-select>
+        </div>
+      </div>
+      <RichText
+        v-if="leads === 'longer'"
+        :model-value="wording.longer ?? ''"
+        :label="`Longer message in ${name}`"
+        :lang="lang"
+        @update:model-value="(m) => (wording = { ...wording, longer: m })"
+      />
+    </fieldset>
+  </div>
+</template>
+
+<style scoped>
+.wording,
+fieldset,
+.link {
+  display: grid;
+  gap: 8px;
+}
+fieldset {
+  margin: 0;
+  padding: 0;
+  border: 0;
+}
+legend {
+  float: left;
+  margin-bottom: 4px;
+  font-weight: 600;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+</style>

@@ -1,0 +1,122 @@
+<script setup lang="ts">
+// When: windows of time on one clock.
+import { computed } from 'vue'
+import type { Notice } from '../../../api/client'
+
+type Plan = NonNullable<Notice['schedule']>
+const props = defineProps<{ zone: string; now: string }>()
+const plan = defineModel<Plan>({ required: true })
+
+const windows = computed(() => plan.value.windows ?? [])
+function put(list: NonNullable<Plan['windows']>) {
+  const next: Plan = { ...plan.value, windows: list }
+  if (!list.length) delete next.windows
+  plan.value = next
+}
+function set(i: number, end: 'from' | 'until', value: string | null) {
+  put(
+    windows.value.map((w, j) => {
+      if (j !== i) return w
+      const next = { ...w, [end]: value ?? undefined }
+      if (!value) delete next[end]
+      return next
+    }),
+  )
+}
+/** `days` later on the wall clock. */
+function later(at: string, days: number): string {
+  return new Date(Date.parse(at + 'Z') + days * 86_400_000).toISOString().slice(0, 16)
+}
+const quick = [
+  { label: 'For a day', days: 1 },
+  { label: 'For a week', days: 7 },
+  { label: 'For 30 days', days: 30 },
+]
+</script>
+
+<template>
+  <div class="schedule">
+    <p v-if="!windows.length" class="quiet">From the moment you publish it, until you unpublish it.</p>
+    <div v-for="(w, i) in windows" :key="i" class="window">
+      <label>
+        from
+        <el-date-picker
+          :model-value="w.from"
+          type="datetime"
+          format="ddd D MMM YYYY HH:mm"
+          value-format="YYYY-MM-DDTHH:mm"
+          placeholder="when published"
+          :aria-label="`From, time ${i + 1}`"
+          @update:model-value="(v: string | null) => set(i, 'from', v)"
+        />
+      </label>
+      <label>
+        until
+        <el-date-picker
+          :model-value="w.until"
+          type="datetime"
+          format="ddd D MMM YYYY HH:mm"
+          value-format="YYYY-MM-DDTHH:mm"
+          placeholder="no end"
+          :aria-label="`Until, time ${i + 1}`"
+          @update:model-value="(v: string | null) => set(i, 'until', v)"
+        />
+      </label>
+      <el-button text :aria-label="`Remove time ${i + 1}`" title="Remove" @click="put(windows.filter((_, j) => j !== i))">✕</el-button>
+    </div>
+    <div class="quick">
+      <el-button size="small" @click="put([...windows, { from: props.now, until: later(props.now, 1) }])">{{
+        windows.length ? 'Add another time' : 'Set a time'
+      }}</el-button>
+      <template v-if="windows.length < 2">
+        <el-button
+          v-for="q in quick"
+          :key="q.days"
+          size="small"
+          @click="put([{ from: windows[0]?.from ?? now, until: later(windows[0]?.from ?? now, q.days) }])"
+          >{{ q.label }}</el-button
+        >
+      </template>
+    </div>
+    <label class="clock">
+      On the clock of
+      <el-select :model-value="plan.clock ?? 'site'" aria-label="Whose clock" @change="(v: string) => (plan = { ...plan, clock: v })">
+        <el-option value="site" :label="`the site, ${zone}`" />
+        <el-option value="visitor" label="each visitor, wherever they are" />
+        <el-option v-if="plan.clock && plan.clock !== 'site' && plan.clock !== 'visitor'" :value="plan.clock" :label="plan.clock" />
+      </el-select>
+    </label>
+  </div>
+</template>
+
+<style scoped>
+.schedule {
+  display: grid;
+  gap: 10px;
+}
+.schedule p {
+  margin: 0;
+}
+.window {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: end;
+}
+label {
+  display: grid;
+  gap: 2px;
+  color: var(--ink-2);
+}
+.quick {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+.quick .el-button {
+  margin: 0;
+}
+.clock {
+  max-width: 320px;
+}
+</style>

@@ -1,0 +1,14 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import NowRoom from './rooms/now/NowRoom.vue'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', component: { template: '' } },
+    { path: '/:site', redirect: (to) => `/${to.params.site}/now` },
+    { path: '/:site/now', name: 'now', component: NowRoom, meta: { title: 'Now & next' } },
+    { path: '/:site/notices/:notice', name: 'notice', component: () => import('./rooms/notice/NoticeRoom.vue'), meta: { title: 'Notice' } },
+    { path: '/:site/pages', name: 'pages', component: () => import('./rooms/pages/PagesRoom.vue'), meta: { title: 'Pages' } },
+    { path: '/:site/site', name: 'site', component: () => import('./rooms/site/SiteRoom.vue'), meta: { title: 'Site' } },
+  ],
+})
