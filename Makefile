@@ -11,7 +11,8 @@ demo: build ## install, build, and start with demo data
 
 build: install ## the program with its interface and site script in it: bin/mastflag
 	cd sitescript && npm run --silent build
-	cd web && npm run --silent build -- --logLevel warn
+	cd web && npm run --silent build -- --logLevel error
+	@touch internal/webui/dist/.keep
 	$(GO) build -tags $(TAGS) -o $(BIN) ./cmd/mastflag
 
 install: node_modules/.installed

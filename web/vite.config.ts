@@ -14,7 +14,7 @@ export default defineConfig({
       resolvers: [ElementPlusResolver({ importStyle: process.env.VITEST ? false : 'css' })],
     }),
   ],
-  build: { outDir: '../internal/webui/dist', emptyOutDir: false },
+  build: { outDir: '../internal/webui/dist', emptyOutDir: true },
   server: { proxy: { '/api': 'http://127.0.0.1:8080' } },
   test: {
     environment: 'jsdom',

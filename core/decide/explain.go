@@ -142,22 +142,23 @@ func (n *notice) when(v Visit, loc, site *time.Location) Step {
 	in := n.schedule.In(loc)
 	live, next := schedule.At(in, v.At)
 	say := func(t time.Time) string { return moment.Say(t, v.At, clock) }
+	now := say(v.At.Truncate(time.Minute))
 	st.Passed = live
-	st.Saw = map[string]string{"now": say(v.At), "clock": clock.String()}
+	st.Saw = map[string]string{"now": now, "clock": clock.String()}
 	switch {
 	case live && next.IsZero():
 		st.Why = "It is within its time, and has no end."
 	case live:
 		st.Why = fmt.Sprintf("It is within its time, until %s.", say(next))
 	case !next.IsZero():
-		st.Why = fmt.Sprintf("It starts %s; now it is %s.", say(next), say(v.At))
+		st.Why = fmt.Sprintf("It starts %s; now it is %s.", say(next), now)
 		if !n.GetPublishedAt().IsZero() && next.Equal(n.GetPublishedAt()) {
-			st.Why = fmt.Sprintf("It was not published before %s; this moment is %s.", say(next), say(v.At))
+			st.Why = fmt.Sprintf("It was not published before %s; this moment is %s.", say(next), now)
 		}
 	case len(in) == 0:
 		st.Why = "Its time had passed before it was published, so it never shows."
 	default:
-		st.Why = fmt.Sprintf("It ended %s; now it is %s.", say(in[len(in)-1].Until), say(v.At))
+		st.Why = fmt.Sprintf("It ended %s; now it is %s.", say(in[len(in)-1].Until), now)
 	}
 	return st
 }

@@ -166,12 +166,19 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		c.add(NoWording, Alarm, i, "/content", title+" says nothing yet.", "Write its message.")
 		return
 	}
+	f := Finding{Code: Untranslated, Severity: Caution, Notices: []string{n.ID}, Mend: "Write them; until then those pages get another language."}
+	var lacks []string
 	for _, tag := range c.b.Site.AllLanguages() {
 		if markup.Text(w[tag].Message) == "" {
-			c.add(Untranslated, Caution, i, fault.Pointer("content", "wordings", tag), fmt.Sprintf("%s has no words in %s.", title, tag), "Write them; until then those pages get another language.")
+			f.Pointers = append(f.Pointers, fault.Pointer("notices", i, "content", "wordings", tag))
+			lacks = append(lacks, tag)
 			continue
 		}
 		c.links(i, n, title, tag)
+	}
+	if lacks != nil {
+		f.What = fmt.Sprintf("%s has no words in %s.", title, strings.Join(lacks, " and "))
+		c.found = append(c.found, f)
 	}
 }
 

@@ -51,17 +51,16 @@ func (l Local) In(loc *time.Location) time.Time {
 	// Offsets lie within a day and two hours of UTC, so the instant sought
 	// lies in one of the zone's periods that touch this span.
 	const reach = 26 * 60 * 60
-	first := time.Unix(int64(l)-reach, 0).In(loc)
 	last := int64(l) + reach
 
 	var before time.Time // the reading by the last period that l has gone past
-	for period := first; ; {
+	for period := time.Unix(int64(l)-reach, 0).In(loc); ; {
 		_, offset := period.Zone()
-		start, end := period.ZoneBounds()
 		reading := time.Unix(int64(l)-int64(offset), 0).UTC()
-		if (start.IsZero() || !reading.Before(start)) && (end.IsZero() || reading.Before(end)) {
+		if LocalAt(reading, loc) == l {
 			return reading
 		}
+		end := PeriodEnd(period)
 		if !end.IsZero() && !reading.Before(end) {
 			before = reading
 		}
@@ -70,4 +69,17 @@ func (l Local) In(loc *time.Location) time.Time {
 		}
 		period = end.In(loc)
 	}
+}
+
+// PeriodEnd returns the end of the stretch of time that begins at or before
+// t and in which the zone of t keeps one offset: after t, and zero if there
+// is no end. Two neighbouring stretches may have the same offset.
+func PeriodEnd(t time.Time) time.Time {
+	_, end := t.ZoneBounds()
+	if !end.IsZero() && !end.After(t) {
+		// Beyond the years that its data lists, ZoneBounds ends a leap year a
+		// day early, at an instant that may lie behind t.
+		end = t.Add(time.Hour)
+	}
+	return end
 }

@@ -217,7 +217,7 @@ func (v viewpoint) changes(id string) []Change {
 func clockChanges(zone *time.Location, from, until time.Time) []ClockChange {
 	out := []ClockChange{}
 	for t := from.In(zone); len(out) < 100; {
-		_, end := t.ZoneBounds()
+		end := schedule.PeriodEnd(t)
 		if end.IsZero() || !end.Before(until) {
 			return out
 		}

@@ -85,7 +85,30 @@ func (s *Surveyor) Survey(ctx context.Context, origin, marker string) ([]store.P
 	}
 	close(next)
 	wg.Wait()
+	dropSiteName(found)
 	return found, ctx.Err()
+}
+
+// dropSiteName takes off the end that most titles share behind a separator:
+// it is the site's name and says nothing about the page.
+func dropSiteName(found []store.Page) {
+	ends := map[string]int{}
+	end := func(title string) string {
+		for _, sep := range []string{" – ", " — ", " - ", " | ", " · "} {
+			if i := strings.LastIndex(title, sep); i > 0 {
+				return title[i:]
+			}
+		}
+		return ""
+	}
+	for _, p := range found {
+		ends[end(p.Title)]++
+	}
+	for i := range found {
+		if e := end(found[i].Title); e != "" && ends[e] > len(found)/2 && ends[e] > 1 {
+			found[i].Title = strings.TrimSuffix(found[i].Title, e)
+		}
+	}
 }
 
 // sitemap returns the paths that a site's sitemap names, in order.

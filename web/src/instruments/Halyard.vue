@@ -17,7 +17,7 @@ const words = { draft: 'Draft', scheduled: 'Scheduled', live: 'Live', paused: 'P
         <rect x="6.5" y="8.5" width="11" height="8" class="hollow" />
         <path d="M12 7v11" class="bar" />
       </g>
-      <path v-if="flag === 'draft'" d="M6 21l6-4v4z" class="full" />
+      <path v-if="flag === 'draft'" d="M6 22v-7l3 2 3-2v7z" class="full" />
     </svg>
     <span>{{ words[flag] }}<small v-if="draft"> + draft</small></span>
   </span>

@@ -50,7 +50,7 @@ defineExpose({ refresh })
     <div class="bar">
       <el-radio-group v-model="width" size="small" aria-label="Width of the stage">
         <el-radio-button v-for="w in widths" :key="w.px" :value="w.px"
-          >{{ w.label }}<span class="quiet-px"> {{ w.px }}</span></el-radio-button
+          >{{ `${w.label} ${w.px}` }}</el-radio-button
         >
       </el-radio-group>
       <span class="says" role="status">
@@ -100,20 +100,20 @@ defineExpose({ refresh })
   border-bottom: 1px solid var(--line);
   background: var(--chart);
 }
-.quiet-px {
-  font-variant-numeric: tabular-nums;
-}
 .says {
   color: var(--ink-2);
   font-size: 12px;
 }
 .box {
+  position: relative;
   flex: 1;
-  min-height: 360px;
+  min-height: 400px;
   overflow: hidden;
   background: var(--chart);
 }
 iframe {
+  position: absolute;
+  inset: 0 auto auto 0;
   display: block;
   border: 0;
   background: #fff;

@@ -78,7 +78,7 @@ defineExpose({ step })
       />
       <el-button text aria-label="Next change" title="Next change  ]" @click="step(true)">▸</el-button>
       <el-button v-if="at" text @click="look({ at: '' })">Now</el-button>
-      <span v-else class="quiet small">now, {{ view?.zone }}</span>
+      <span class="quiet small">{{ at ? '' : 'now, ' }}{{ view?.zone }}</span>
     </span>
     <span class="lead">by a new visitor in</span>
     <el-select

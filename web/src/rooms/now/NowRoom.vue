@@ -53,7 +53,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 <template>
   <div v-if="view" class="now">
     <div class="top">
-      <div>
+      <div class="heading">
         <h1>Now &amp; next</h1>
         <p class="summary">
           {{ summary
@@ -164,19 +164,27 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 .top {
   display: flex;
   flex-wrap: wrap;
-  align-items: end;
+  align-items: center;
   justify-content: space-between;
   gap: 8px 24px;
 }
+.heading {
+  display: flex;
+  flex: 1 1 600px;
+  flex-wrap: wrap;
+  gap: 2px 20px;
+  align-items: baseline;
+}
 .summary {
-  margin: 4px 0 0;
+  flex: 1 1 420px;
+  margin: 0;
   max-width: 90ch;
 }
 .filter {
   width: 220px;
 }
 .table {
-  margin-top: 12px;
+  margin-top: 4px;
 }
 .scale-row,
 .notice {

@@ -88,7 +88,7 @@ const reason = (id: string) => card(id)?.account.steps.find((s) => !s.passed)?.w
       <h3>Carries at {{ say(view.at, view.zone) }}</h3>
       <p v-if="up.length === 0" class="quiet">Nothing.</p>
       <ul class="plainlist">
-        <li v-for="n in up" :key="n.id">
+        <li v-for="n in up" :key="n.id" class="line">
           <Halyard :flag="n.flag" /> <Emblem :edge="n.slot" :colour="n.background" />
           <router-link :to="toNotice(n.id)">{{ n.title }}</router-link> <span class="quiet">{{ n.slot }}</span>
         </li>
@@ -99,7 +99,7 @@ const reason = (id: string) => card(id)?.account.steps.find((s) => !s.passed)?.w
           <div class="line">
             <Halyard :flag="n.flag" /> <router-link :to="toNotice(n.id)">{{ n.title }}</router-link>
           </div>
-          <div class="small">
+          <div class="small why">
             <span class="quiet">{{ reason(n.id) }}</span>
             <button class="word" :aria-expanded="open === n.id" @click="open = open === n.id ? '' : n.id">
               All reasons<span class="unseen"> for {{ n.title }}</span>
@@ -178,10 +178,15 @@ h3 {
   padding: 5px 0;
   border-top: 1px solid var(--line);
 }
-.line {
+.carrying .line {
   display: flex;
   gap: 8px;
   align-items: center;
+}
+.why {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 8px;
 }
 .account {
   margin-top: 6px;
