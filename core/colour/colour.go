@@ -82,16 +82,21 @@ func Nearest(text, field string) (string, error) {
 	return best, nil
 }
 
-// On returns which of two inks, near-black or white, reads better on field.
+// On returns an ink that reads well on field: near-black or white, whichever
+// reads better, and black where neither reaches the minimum. It always reaches
+// the minimum, since black or white does on any field.
 func On(field string) (string, error) {
-	const ink, paper = "#16202e", "#ffffff"
+	const ink, paper, black = "#16202e", "#ffffff", "#000000"
 	onInk, err := Contrast(ink, field)
 	if err != nil {
 		return "", err
 	}
 	onPaper, _ := Contrast(paper, field)
-	if onInk >= onPaper {
+	switch {
+	case onPaper >= Minimum && onPaper >= onInk:
+		return paper, nil
+	case onInk >= Minimum:
 		return ink, nil
 	}
-	return paper, nil
+	return black, nil
 }

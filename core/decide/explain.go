@@ -169,12 +169,12 @@ func (n *notice) where(path string) Step {
 	c := n.GetPages()
 	switch {
 	case o.Shows:
-		st.Why = fmt.Sprintf("This page, %s, is included: %s.", path, Entry(c.Include[o.Include]))
+		st.Why = fmt.Sprintf("This page, %s, is among its pages: %s.", path, Entry(c.Include[o.Include]))
 		st.Pointer = fmt.Sprintf("/pages/include/%d", o.Include)
 	case o.IncludeCount == 0:
 		st.Why = "No pages are chosen yet, so it appears nowhere."
 	case o.Exclude >= 0:
-		st.Why = fmt.Sprintf("This page, %s, is excluded: %s.", path, Entry(c.Exclude[o.Exclude]))
+		st.Why = fmt.Sprintf("It leaves out %s, so it is not on %s.", Entry(c.Exclude[o.Exclude]), path)
 		st.Pointer = fmt.Sprintf("/pages/exclude/%d", o.Exclude)
 	default:
 		st.Why = fmt.Sprintf("This page, %s, is not among its pages.", path)

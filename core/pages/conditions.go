@@ -106,7 +106,7 @@ func (e Entry) compile(homes []string) (rule, *fault.Fault) {
 		}
 		p, err := compilePattern(e.Pattern)
 		if err != nil {
-			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("%q is not a URL pattern: %v", e.Pattern, err), Remedy: "use * for anything, :name for one segment, {…}? for what may be missing"}
+			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("%q is not a URL pattern", e.Pattern), Remedy: "use * for anything, :name for one segment, {…}? for what may be missing"}
 		}
 		r.pattern = p
 	default:

@@ -1,0 +1,156 @@
+package bundle_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/fault"
+)
+
+// minimal is a bundle with a notice that has every optional field missing.
+const minimal = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"notices":[{"id":"a","kind":"bar"}]}`
+
+// full has every field there is.
+const full = `{"format":"mastflag.bundle/1",
+ "site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","languages":["en","de"],
+  "homePaths":["/","/de"],"display":true,"capacity":{"top":2},"palette":[{"name":"Deep water","value":"#123a56"}]},
+ "pages":[{"path":"/ports/aldwick","title":"Aldwick","type":"port","language":"en","tags":["winter"]}],
+ "notices":[{"id":"storm-closure","kind":"bar","title":"Storm closure","state":"published","publishedAt":"2026-11-20T10:00:00Z","level":"warning","rank":50,"slot":"top","stay":"sticking",
+  "schedule":{"clock":"site","windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"}]},
+  "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]},
+  "memory":{"closable":true,"closed":"P1D"},
+  "look":{"background":"#123a56","text":"#ffffff"},
+  "content":{"wordings":{"en":{"message":"No sailings to <b>Fennay</b> before noon.","link":{"href":"/status","label":"Service status","opens":"same","as":"button"}},
+   "de":{"message":"Keine Fahrten.","longer":"<p>Bis Mittag.</p>"}}}}]}`
+
+func TestReadAndWrite(t *testing.T) {
+	for _, in := range []string{minimal, full} {
+		b, err := bundle.Read(strings.NewReader(in))
+		require.NoError(t, err)
+		var out bytes.Buffer
+		require.NoError(t, bundle.Write(&out, b))
+		assert.JSONEq(t, in, out.String(), "what is read is written again, nothing more or less")
+	}
+	b, err := bundle.Parse([]byte(minimal))
+	require.NoError(t, err)
+	n := b.Notices[0]
+	assert.Equal(t, []any{bundle.Draft, bundle.Information, 50, bundle.Top, bundle.Scrolling, "a", true, bundle.PeriodPage},
+		[]any{n.GetState(), n.GetLevel(), n.GetRank(), n.GetSlot(), n.GetStay(), n.GetTitle(), n.Closable(), n.ClosedFor()}, "what an absent field means")
+	assert.Equal(t, []string{"/"}, b.Site.Homes())
+	assert.True(t, b.Site.Displays())
+}
+
+// Each row changes one thing in the full bundle and names what is then said,
+// and where.
+func TestRefusedBundles(t *testing.T) {
+	swap := func(old, new string) string {
+		require.Contains(t, full, old)
+		return strings.Replace(full, old, new, 1)
+	}
+	for _, c := range []struct{ name, in, pointer, what string }{
+		{"broken JSON", full[:200], "", "not JSON"},
+		{"broken JSON, by line", "{\n\"format\":,}", "", "line 2, column 10"},
+		{"nothing", "", "", "not JSON"},
+		{"two documents", minimal + minimal, "", "not JSON"},
+		{"not an object", "[]", "", "type array"},
+		{"another format", swap("bundle/1", "bundle/2"), "/format", `"mastflag.bundle/2" is not accepted`},
+		{"no site", `{"format":"mastflag.bundle/1"}`, "", `"site" is missing`},
+		{"an unknown field", swap(`"rank":50`, `"rank":50,"colour":"red"`), "/notices/0/colour", `unknown field "colour"`},
+		{"an unknown field whose name needs escaping", swap(`"rank":50`, `"a/b~c":1`), "/notices/0/a~1b~0c", "unknown field"},
+		{"a wrong kind of value", swap(`"rank":50`, `"rank":"high"`), "/notices/0/rank", `"high" is of type string`},
+		{"a rank beyond its range", swap(`"rank":50`, `"rank":101`), "/notices/0/rank", "too large"},
+		{"an unknown level", swap(`"warning"`, `"grave"`), "/notices/0/level", `"grave" is not accepted`},
+		{"an id that is none", swap("storm-closure", "Storm closure"), "/notices/0/id", "wrong form"},
+		{"a wrong instant", swap("2026-11-20T10:00:00Z", "2026-11-20"), "/notices/0/publishedAt", "wrong form"},
+		{"a wrong date", swap("2026-12-01T09:00", "2026-12-32T09:00"), "/notices/0/schedule/windows/0/from", "not a local date"},
+		{"until before from", swap("2026-12-05T18:00", "2026-11-05T18:00"), "/notices/0/schedule/windows/0/until", "not after"},
+		{"an unknown zone of the site", swap("Europe/London", "Europe/Atlantis"), "/site/timeZone", "unknown time zone"},
+		{"a pattern that does not parse", swap(`{"match":"all"}`, `{"match":"pattern","pattern":"/a/("}`), "/notices/0/pages/include/0/pattern", "not a URL pattern"},
+		{"a path that is none", swap(`"path":"/book"`, `"path":"book"`), "/notices/0/pages/exclude/0/path", "does not begin with /"},
+		{"an origin with a path", swap("https://www.sundrey.example", "https://www.sundrey.example/x"), "/site/origins/0", "more than an origin"},
+		{"a language that is none", swap(`"languages":["en","de"]`, `"languages":["en","de_"]`), "/site/languages/1", "not a language tag"},
+		{"a duration that is none", swap("P1D", "one day"), "/notices/0/memory/closed", "not an ISO 8601 duration"},
+		{"a duration of nothing", swap("P1D", "PT0S"), "/notices/0/memory/closed", "lasts no time"},
+		{"a colour that is none", swap("#ffffff", "white"), "/notices/0/look/text", "wrong form"},
+		{"HTML with script in it", swap("No sailings", "<script>alert(1)</script>No sailings"), "/notices/0/content/wordings/en/message", "holds <script>"},
+		{"HTML with a handler in it", swap("<b>", "<b onclick='x()'>"), "/notices/0/content/wordings/en/message", "onclick on <b>"},
+		{"a link that runs code", swap(`"href":"/status"`, `"href":"javascript:alert(1)"`), "/notices/0/content/wordings/en/link/href", "uses javascript:"},
+		{"a link and a longer message", swap(`"message":"Keine Fahrten."`, `"message":"Keine Fahrten.","link":{"href":"/de"}`), "/notices/0/content/wordings/de/longer", "either a link or a longer message"},
+		{"a message of 10 MB", swap("No sailings", strings.Repeat("x", 10<<20)), "/notices/0/content/wordings/en/message", "too long"},
+		{"a page twice", swap(`"pages":[`, `"pages":[{"path":"/ports/aldwick/"},`), "/pages/1/path", "twice"},
+		{"an id twice", swap(`"notices":[`, `"notices":[{"id":"storm-closure","kind":"bar"},`), "/notices/1/id", "twice"},
+		{"capacity of an unknown slot", swap(`{"top":2}`, `{"left":2}`), "/site/capacity/left", "unknown slot"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			_, err := bundle.Parse([]byte(c.in))
+			var faults fault.Faults
+			require.ErrorAs(t, err, &faults)
+			require.NotEmpty(t, faults)
+			assert.Equal(t, c.pointer, faults[0].Pointer)
+			assert.Contains(t, faults[0].What, c.what)
+			assert.NotEmpty(t, faults[0].Remedy)
+			assert.Less(t, len(faults[0].Error()), 400, "one line, however long the value")
+		})
+	}
+	_, err := bundle.Parse([]byte(strings.NewReplacer("P1D", "P", "#ffffff", "white", `"rank":50`, `"rank":-1`).Replace(full)))
+	var faults fault.Faults
+	require.ErrorAs(t, err, &faults)
+	assert.Len(t, faults, 2, "all that the schema refuses is said at once")
+}
+
+// FuzzParse: never a panic, and what is accepted round-trips.
+func FuzzParse(f *testing.F) {
+	f.Add([]byte(minimal))
+	f.Add([]byte(full))
+	f.Add([]byte(`{"format":"mastflag.bundle/1","site":null}`))
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		b, err := bundle.Parse(raw)
+		if err != nil {
+			var faults fault.Faults
+			require.ErrorAs(t, err, &faults)
+			return
+		}
+		var out bytes.Buffer
+		require.NoError(t, bundle.Write(&out, b))
+		again, err := bundle.Parse(out.Bytes())
+		require.NoError(t, err)
+		require.Equal(t, b, again)
+	})
+}
+
+func TestPeriods(t *testing.T) {
+	london, err := time.LoadLocation("Europe/London")
+	require.NoError(t, err)
+	from := time.Date(2026, 10, 24, 12, 0, 0, 0, london) // the day before clocks go back
+	for _, c := range []struct{ name, in, want string }{
+		{"days go by the calendar", "P1D", "2026-10-25T12:00:00Z"},
+		{"hours are exact", "PT24H", "2026-10-25T11:00:00Z"},
+		{"weeks", "P1W", "2026-10-31T12:00:00Z"},
+		{"all parts", "P1Y2M3DT4H5M6S", "2027-12-27T16:05:06Z"},
+	} {
+		s, err := bundle.ParseSpan(c.in)
+		require.NoError(t, err, c.in)
+		assert.Equal(t, c.want, s.After(from, london).UTC().Format(time.RFC3339), c.name)
+	}
+	for _, bad := range []string{"", "P", "PT", "P1DT", "1D", "P-1D", "P1H", "PT0S", "P1.5D", "p1d"} {
+		_, err := bundle.ParseSpan(bad)
+		assert.Error(t, err, bad)
+	}
+}
+
+func TestSchemaIsCurrentAndWhole(t *testing.T) {
+	docs, err := os.ReadFile("../../docs/bundle.schema.json")
+	require.NoError(t, err)
+	assert.Equal(t, string(bundle.Schema), string(docs), "run make generate")
+	var s map[string]any
+	require.NoError(t, json.Unmarshal(bundle.Schema, &s))
+	assert.Equal(t, "https://json-schema.org/draft/2020-12/schema", s["$schema"])
+}

@@ -1,0 +1,45 @@
+package orderline_test
+
+import (
+	"encoding/json"
+	"testing"
+	"time"
+	_ "time/tzdata"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/orderline"
+)
+
+func TestOrderLine(t *testing.T) {
+	site := bundle.Site{TimeZone: "Europe/London"}
+	now := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
+	const every = `"pages":{"include":[{"match":"all"}]}`
+	for _, c := range []struct{ in, want string }{
+		{`{}`, "Show this bar at the top of no page yet, from when you publish it, with no end; closed, it stays away until the next page; it scrolls away with the page."},
+		{`{` + every + `,"state":"published","memory":{"closed":"P1D"}}`, "Show this bar at the top of every page, until you unpublish it; closed, it stays away for a day; it scrolls away with the page."},
+		{`{"slot":"bottom","stay":"sticking","level":"warning","memory":{"closable":false},"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/a"},{"match":"page","path":"/b"}]},"schedule":{"windows":[{"from":"2026-11-27T09:00","until":"2026-11-30T18:00"}]}}`,
+			"Show this warning bar at the bottom, always in sight, on every page but 2, from Fri 27 Nov 09:00 to Mon 30 Nov 18:00; it cannot be closed."},
+		{`{"pages":{"include":[{"match":"home"}]},"schedule":{"windows":[{"until":"2027-01-08T18:00"}]},"memory":{"closed":"PT12H"}}`, "Show this bar at the top of the home page, until Fri 8 Jan 2027 18:00; closed, it stays away for 12 hours; it scrolls away with the page."},
+		{`{"pages":{"include":[{"match":"section","path":"/ports"},{"match":"page","path":"/status"}],"exclude":[{"match":"pattern","pattern":"/ports/*/old"}]},"schedule":{"clock":"visitor","windows":[{"from":"2026-11-27T09:00"},{"from":"2026-12-27T09:00"}]},"memory":{"closed":"ever"}}`,
+			"Show this bar at the top of the pages under /ports and one other place but pages like /ports/*/old, from Fri 27 Nov 09:00 on and one more time on each visitor’s own clock; closed, it stays away for good; it scrolls away with the page."},
+		{`{` + every + `,"schedule":{"clock":"America/New_York","windows":[{"from":"2026-11-27T09:00","until":"2026-11-27T10:00"}]},"memory":{"closed":"session"}}`,
+			"Show this bar at the top of every page, from Fri 27 Nov 09:00 to Fri 27 Nov 10:00 (America/New_York time); closed, it stays away for the rest of the visit; it scrolls away with the page."},
+	} {
+		var n bundle.Notice
+		require.NoError(t, json.Unmarshal([]byte(c.in), &n))
+		line := orderline.Of(n, site, now)
+		assert.Equal(t, c.want, line.String())
+		controls := map[orderline.Control]int{}
+		for _, w := range line {
+			if w.Control != "" {
+				controls[w.Control]++
+			}
+		}
+		for _, want := range []orderline.Control{orderline.Level, orderline.Slot, orderline.Stay, orderline.Pages, orderline.Schedule, orderline.Closing} {
+			assert.Equal(t, 1, controls[want], "%s can be changed at one word of: %s", want, line)
+		}
+	}
+}

@@ -1,0 +1,74 @@
+package render_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/net/html"
+
+	"mastflag/core/bundle"
+	"mastflag/core/render"
+)
+
+func notice(tag string, w bundle.Wording) bundle.Notice {
+	return bundle.Notice{ID: "n", Kind: bundle.KindBar, Content: &bundle.Content{Wordings: map[string]bundle.Wording{tag: w}}}
+}
+
+// What comes out stands under a strict Content-Security-Policy and holds no
+// code, whatever went in.
+func TestRenderedHTMLIsInert(t *testing.T) {
+	for _, w := range []bundle.Wording{
+		{Message: `<script>alert(1)</script><b onclick=x()>a</b><img src=x onerror=y>`},
+		{Message: "a", Link: &bundle.Link{Href: `javascript:alert(1)`, Label: `"><script>x</script>`}},
+		{Message: "a", Link: &bundle.Link{Href: `/a" onclick="x`, Label: "b", As: "bar"}},
+		{Message: "a", Longer: `<style>*{}</style><p style="x">b</p>`},
+	} {
+		n := notice("en", w)
+		n.Look = &bundle.Look{Background: "#123456"}
+		bar, err := render.Notice(n, "en")
+		require.NoError(t, err)
+		z := html.NewTokenizer(strings.NewReader(bar.HTML))
+		for z.Next() != html.ErrorToken {
+			tok := z.Token()
+			assert.NotContains(t, []string{"script", "style", "img", "iframe"}, tok.Data, bar.HTML)
+			for _, a := range tok.Attr {
+				assert.False(t, strings.HasPrefix(a.Key, "on") || a.Key == "style", "%s in %s", a.Key, bar.HTML)
+				if a.Key == "href" {
+					assert.NotContains(t, a.Val, "javascript:")
+				}
+			}
+		}
+	}
+}
+
+func TestRenderedParts(t *testing.T) {
+	off := false
+	for _, c := range []struct {
+		name      string
+		n         bundle.Notice
+		tag       string
+		has, lack []string
+	}{
+		{"closable by default, with a name", notice("en", bundle.Wording{Message: "a"}), "en", []string{`<section`, `aria-label="Announcement"`, `aria-label="Close this announcement"`, `dir="ltr"`}, []string{`class="button"`, `longer`}},
+		{"in German", notice("de-AT", bundle.Wording{Message: "a"}), "de-AT", []string{`lang="de-AT"`, `aria-label="Mitteilung"`}, nil},
+		{"from right to left", notice("ar", bundle.Wording{Message: "a"}), "ar", []string{`dir="rtl"`}, nil},
+		{"not closable", bundle.Notice{ID: "n", Memory: &bundle.Memory{Closable: &off}, Content: notice("en", bundle.Wording{Message: "a"}).Content}, "en", nil, []string{`data-act="close"`}},
+		{"a button", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go"}}), "en", []string{`<a class="button" href="/x"`, ">Go</a>"}, []string{"target="}},
+		{"plain words in a new tab", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "link", Opens: "new"}}), "en", []string{`<a class="link"`, `target="_blank" rel="noopener"`}, nil},
+		{"the whole bar", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "bar"}}), "en", []string{`<a class="whole" href="/x"`}, []string{"Go"}},
+		{"a longer message behind a button", notice("en", bundle.Wording{Message: "a", Longer: "<p>b</p>"}), "en", []string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" hidden`}, nil},
+	} {
+		bar, err := render.Notice(c.n, c.tag)
+		require.NoError(t, err, c.name)
+		for _, s := range c.has {
+			assert.Contains(t, bar.HTML, s, c.name)
+		}
+		for _, s := range c.lack {
+			assert.NotContains(t, bar.HTML, s, c.name)
+		}
+	}
+	_, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "de")
+	assert.ErrorContains(t, err, `no wording in "de"`)
+}
