@@ -1,0 +1,529 @@
+package server_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+	_ "time/tzdata"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/internal/access"
+	"mastflag/internal/admin"
+	"mastflag/internal/clock"
+	"mastflag/internal/demosite"
+	"mastflag/internal/problem"
+	"mastflag/internal/server"
+	"mastflag/internal/store"
+)
+
+var regexpAsset = regexp.MustCompile(`/a/site\.[0-9a-f]{16}\.js`)
+
+var start = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
+
+// bench is a running program with one site, and someone signed in to it.
+type bench struct {
+	t      *testing.T
+	dir    string
+	clock  *clock.Settable
+	server *server.Server
+	url    string
+	client *http.Client
+}
+
+const origin = "https://www.s.example"
+
+func newBench(t *testing.T) *bench {
+	t.Helper()
+	b := &bench{t: t, dir: t.TempDir(), clock: &clock.Settable{}}
+	b.clock.Set(start)
+	st, err := store.Open(t.Context(), b.dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	require.NoError(t, st.PutPerson(t.Context(), store.Person{Email: "ines@s.example", Name: "Ines", Role: access.Administrator, Password: access.HashPassword("right")}))
+	site := bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Languages: []string{"en"}, Origins: []string{origin}}
+	require.NoError(t, st.AddSite(t.Context(), site))
+	require.NoError(t, st.PutPages(t.Context(), "s", []store.Page{{Page: bundle.Page{Path: "/"}}, {Page: bundle.Page{Path: "/book"}}}, time.Time{}))
+	b.server, err = server.New(t.Context(), st, server.Options{Base: "http://notices.example", Clock: b.clock, Settable: b.clock})
+	require.NoError(t, err)
+	hs := httptest.NewServer(b.server.Handler)
+	t.Cleanup(hs.Close)
+	b.url = hs.URL
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	b.client = &http.Client{Jar: jar}
+	return b
+}
+
+// call makes a call of the API and reads what it answers into out.
+func (b *bench) call(method, path string, in, out any) (status int) {
+	b.t.Helper()
+	var body io.Reader
+	switch in := in.(type) {
+	case nil:
+	case string:
+		body = strings.NewReader(in)
+	default:
+		raw, err := json.Marshal(in)
+		require.NoError(b.t, err)
+		body = bytes.NewReader(raw)
+	}
+	r, err := http.NewRequest(method, b.url+path, body)
+	require.NoError(b.t, err)
+	res, err := b.client.Do(r)
+	require.NoError(b.t, err)
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(b.t, err)
+	if p, ok := out.(*problem.Problem); ok {
+		assert.Equal(b.t, "application/problem+json", res.Header.Get("Content-Type"), string(raw))
+		require.NoError(b.t, json.Unmarshal(raw, p))
+		assert.Equal(b.t, res.StatusCode, p.Status, "RFC 9457 §3.1.2")
+	} else if out != nil {
+		require.Equal(b.t, http.StatusOK, res.StatusCode, string(raw))
+		require.NoError(b.t, json.Unmarshal(raw, out))
+	}
+	return res.StatusCode
+}
+
+func (b *bench) signIn() *bench {
+	b.t.Helper()
+	require.Equal(b.t, http.StatusOK, b.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "right"}, nil))
+	return b
+}
+
+// begin begins a bar that says hello, and returns it.
+func (b *bench) begin(title string) admin.NoticeDetail {
+	b.t.Helper()
+	var d admin.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Title: title}, &d)
+	return b.write(d, "Hello")
+}
+
+// write changes what a notice says.
+func (b *bench) write(d admin.NoticeDetail, message string) admin.NoticeDetail {
+	b.t.Helper()
+	d.Notice.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: message}}}
+	var out admin.NoticeDetail
+	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &out)
+	return out
+}
+
+func (b *bench) act(d admin.NoticeDetail, what string) admin.NoticeDetail {
+	b.t.Helper()
+	var out admin.NoticeDetail
+	b.call("POST", "/api/sites/s/notices/"+d.Notice.ID+"/"+what, admin.Step{Revision: d.Card.Revision}, &out)
+	return out
+}
+
+// visit asks for a decision as a page of the origin does.
+func (b *bench) visit(from, body string) (int, string, http.Header) {
+	b.t.Helper()
+	r, err := http.NewRequest("POST", b.url+"/d/s", strings.NewReader(body))
+	require.NoError(b.t, err)
+	if from != "" {
+		r.Header.Set("Origin", from)
+	}
+	res, err := http.DefaultClient.Do(r)
+	require.NoError(b.t, err)
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(b.t, err)
+	return res.StatusCode, string(raw), res.Header
+}
+
+func TestTheDoor(t *testing.T) {
+	b := newBench(t)
+	var p problem.Problem
+	b.call("GET", "/api/me", nil, &p)
+	assert.Equal(t, 401, p.Status)
+	for range 2 {
+		b.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "wrong"}, &p)
+		assert.Equal(t, 401, p.Status)
+		b.call("POST", "/api/sign-in", admin.Credentials{Email: "nobody@s.example", Password: "right"}, &p)
+		assert.Equal(t, "The address or the password is not right.", p.Detail, "it does not say which")
+	}
+	b.signIn()
+	var me admin.Me
+	b.call("GET", "/api/me", nil, &me)
+	assert.Equal(t, "Ines", me.Person.Name)
+
+	// A request that another site makes in the same browser.
+	r, err := http.NewRequest("POST", b.url+"/api/sites/s/display", strings.NewReader(`{"revision":1,"on":false}`))
+	require.NoError(t, err)
+	r.Header.Set("Origin", "https://evil.example")
+	r.Header.Set("Sec-Fetch-Site", "cross-site")
+	res, err := b.client.Do(r)
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, 403, res.StatusCode)
+
+	require.Equal(t, 200, b.call("POST", "/api/sign-out", nil, nil))
+	assert.Equal(t, 401, b.call("GET", "/api/me", nil, nil))
+
+	for range 6 {
+		b.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "wrong"}, nil)
+	}
+	b.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "right"}, &p)
+	assert.Equal(t, 429, p.Status, "after many tries even the right password has to wait")
+	b.clock.Set(b.clock.Now().Add(time.Minute))
+	b.signIn()
+}
+
+func TestPasswordsAreHashed(t *testing.T) {
+	h := access.HashPassword("five islands")
+	assert.True(t, strings.HasPrefix(h, "$argon2id$v=19$m=65536,t=3,p=4$"), "RFC 9106 §4, second recommended option")
+	assert.True(t, access.PasswordFits(h, "five islands"))
+	assert.False(t, access.PasswordFits(h, "four islands"))
+	assert.NotEqual(t, h, access.HashPassword("five islands"), "salted")
+	for _, bad := range []string{"", "$argon2id$", "five islands", "$argon2i$v=19$m=1,t=1,p=1$AA$AA"} {
+		assert.False(t, access.PasswordFits(bad, "five islands"))
+	}
+}
+
+func TestLifeOfANotice(t *testing.T) {
+	b := newBench(t).signIn()
+	d := b.begin("Storm closure")
+	assert.Equal(t, "storm-closure", d.Notice.ID)
+	assert.Equal(t, admin.FlagDraft, d.Card.Flag)
+	_, body, _ := b.visit(origin, `{"url":"/"}`)
+	assert.Contains(t, body, `"show":[]`, "visitors do not see a draft")
+
+	d = b.act(d, "publish")
+	assert.Equal(t, admin.FlagLive, d.Card.Flag)
+	_, body, _ = b.visit(origin, `{"url":"/"}`)
+	assert.Contains(t, body, "Hello")
+
+	d = b.write(d, "Changed")
+	assert.True(t, d.Card.HasDraft)
+	_, body, _ = b.visit(origin, `{"url":"/"}`)
+	assert.Contains(t, body, "Hello", "what is out is not altered by editing")
+	assert.NotContains(t, body, "Changed")
+	d = b.act(d, "publish")
+	_, body, _ = b.visit(origin, `{"url":"/"}`)
+	assert.Contains(t, body, "Changed")
+
+	d = b.act(d, "pause")
+	assert.Equal(t, admin.FlagPaused, d.Card.Flag)
+	_, body, _ = b.visit(origin, `{"url":"/"}`)
+	assert.Contains(t, body, `"show":[]`)
+	d = b.act(d, "resume")
+
+	d = b.write(d, "Third")
+	d = b.act(d, "discard")
+	assert.Equal(t, "Changed", d.Notice.Content.Wordings["en"].Message)
+
+	var h admin.History
+	b.call("GET", "/api/sites/s/notices/storm-closure/history", nil, &h)
+	acts := []string{}
+	var first int64
+	for _, l := range h.Lines {
+		acts = append(acts, l.Act)
+		assert.Equal(t, "Ines", l.Who)
+		assert.True(t, strings.HasPrefix(l.Line, "Show this bar at the top of every page"), l.Line)
+		if l.Number == 1 && l.Restorable {
+			first = l.ID
+		}
+	}
+	assert.Equal(t, []string{"discarded the draft", "began a draft of the next version", "resumed it", "paused it", "published it", "began a draft of the next version", "published it", "began it"}, acts)
+	var back admin.NoticeDetail
+	b.call("POST", "/api/sites/s/notices/storm-closure/restore", admin.Step{Revision: d.Card.Revision, History: first}, &back)
+	assert.Equal(t, "Hello", back.Notice.Content.Wordings["en"].Message)
+	assert.True(t, back.Card.HasDraft)
+
+	d = b.act(back, "unpublish")
+	assert.Equal(t, admin.FlagDraft, d.Card.Flag)
+	var copied admin.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", admin.NewNotice{CopyOf: "storm-closure"}, &copied)
+	assert.Equal(t, "Copy of Storm closure", copied.Notice.Title)
+	assert.Equal(t, "Hello", copied.Notice.Content.Wordings["en"].Message)
+
+	require.Equal(t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/delete", admin.Step{Revision: d.Card.Revision}, nil))
+	assert.Equal(t, 404, b.call("GET", "/api/sites/s/notices/storm-closure", nil, nil))
+	require.Equal(t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/undelete", admin.Step{}, nil))
+	assert.Equal(t, 200, b.call("GET", "/api/sites/s/notices/storm-closure", nil, nil))
+}
+
+func TestPublishedVersionsAreFinal(t *testing.T) {
+	b := newBench(t).signIn()
+	b.act(b.begin("a"), "publish")
+	_, err := b.server.Store.DB.Exec("UPDATE version SET doc = '{}'")
+	assert.ErrorContains(t, err, "never altered")
+}
+
+func TestStaleWriteLosesNothing(t *testing.T) {
+	b := newBench(t).signIn()
+	mine := b.begin("a")
+	theirs := b.write(mine, "Theirs")
+	mine.Notice.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Mine"}}}
+	var p problem.Problem
+	b.call("PUT", "/api/sites/s/notices/a", admin.NoticeChange{Revision: mine.Card.Revision, Notice: mine.Notice}, &p)
+	assert.Equal(t, 409, p.Status)
+	assert.Equal(t, theirs.Card.Revision, p.Revision)
+
+	var now admin.NoticeDetail
+	b.call("GET", "/api/sites/s/notices/a", nil, &now)
+	assert.Equal(t, "Theirs", now.Notice.Content.Wordings["en"].Message)
+	var h admin.History
+	b.call("GET", "/api/sites/s/notices/a/history", nil, &h)
+	assert.Equal(t, "wrote this while someone else changed it", h.Lines[0].Act)
+	var back admin.NoticeDetail
+	b.call("POST", "/api/sites/s/notices/a/restore", admin.Step{Revision: now.Card.Revision, History: h.Lines[0].ID}, &back)
+	assert.Equal(t, "Mine", back.Notice.Content.Wordings["en"].Message, "the refused text can be gone back to")
+
+	for _, act := range []string{"publish", "pause", "unpublish", "delete"} {
+		assert.Equal(t, 409, b.call("POST", "/api/sites/s/notices/a/"+act, admin.Step{Revision: 1}, nil), act)
+	}
+	assert.Equal(t, 409, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: 99, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en"}}, nil))
+}
+
+func TestBadInputOfTheAPI(t *testing.T) {
+	b := newBench(t).signIn()
+	d := b.begin("a")
+	put := func(alter func(*bundle.Notice)) problem.Problem {
+		n := d.Notice
+		alter(&n)
+		var p problem.Problem
+		b.call("PUT", "/api/sites/s/notices/a", admin.NoticeChange{Revision: d.Card.Revision, Notice: n}, &p)
+		return p
+	}
+	say := func(w bundle.Wording) func(*bundle.Notice) {
+		return func(n *bundle.Notice) { n.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": w}} }
+	}
+	for _, c := range []struct {
+		name           string
+		p              problem.Problem
+		status         int
+		pointer, words string
+	}{
+		{"a link and a longer message", put(say(bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/"}, Longer: "b"})), 422, "/content/wordings/en/longer", "not both"},
+		{"a long message", put(say(bundle.Wording{Message: strings.Repeat("a", 30000)})), 422, "/content/wordings/en/message", "too long"},
+		{"10 MB", put(say(bundle.Wording{Message: strings.Repeat("a", 10<<20)})), 413, "", "1 MB"},
+		{"a slot that is none", put(func(n *bundle.Notice) { n.Slot = "left" }), 422, "/slot", "not accepted"},
+		{"a period that is none", put(func(n *bundle.Notice) { n.Memory = &bundle.Memory{Closed: "a while"} }), 422, "/memory/closed", "ISO 8601"},
+	} {
+		assert.Equal(t, c.status, c.p.Status, c.name)
+		assert.Contains(t, c.p.Detail, c.words, c.name)
+		if c.pointer != "" && assert.NotEmpty(t, c.p.Faults, c.name) {
+			assert.Equal(t, c.pointer, c.p.Faults[0].Pointer, c.name)
+		}
+	}
+	var p problem.Problem
+	for path, in := range map[string]string{
+		"/api/sites/s/notices/a/publish": `{"revision":1,"force":true}`,
+		"/api/sites/s/notices/a/pause":   `{"revision":`,
+		"/api/clock":                     `{"at":"noon"}`,
+	} {
+		b.call("POST", path, in, &p)
+		assert.Equal(t, 400, p.Status, path)
+	}
+	for _, q := range []string{"at=noon", "zone=Mars", "page=book", "from=2026-12-05T00:00:00Z&until=2026-12-04T00:00:00Z"} {
+		assert.Equal(t, 400, b.call("GET", "/api/sites/s/view?"+q, nil, nil), q)
+	}
+	assert.Equal(t, 404, b.call("GET", "/api/sites/none/view", nil, nil))
+	assert.Equal(t, 404, b.call("GET", "/api/nothing", nil, nil))
+
+	// Script in a message is taken out, and it is said.
+	out := b.write(d, `<p onclick="x()">Hello<script>alert(1)</script></p>`)
+	assert.Equal(t, "<p>Hello</p>", out.Notice.Content.Wordings["en"].Message)
+	assert.Equal(t, []string{"<script>", "onclick on <p>"}, out.Removed)
+
+	// Nothing said, nowhere shown: not published.
+	empty := b.write(out, "")
+	b.call("POST", "/api/sites/s/notices/a/publish", admin.Step{Revision: empty.Card.Revision}, &p)
+	assert.Equal(t, 422, p.Status)
+	assert.Contains(t, p.Detail, "says nothing yet")
+}
+
+func TestDelivery(t *testing.T) {
+	b := newBench(t).signIn()
+	b.act(b.begin("a"), "publish")
+	for _, from := range []string{origin, "https://s.example", "https://www.s.example:443"} {
+		status, body, h := b.visit(from, `{"url":"https://www.s.example/"}`)
+		assert.Equal(t, 200, status)
+		assert.Equal(t, from, h.Get("Access-Control-Allow-Origin"))
+		assert.Equal(t, "Origin", h.Get("Vary"))
+		assert.Contains(t, body, "Hello")
+		var answer struct {
+			At    int64            `json:"at"`
+			Until *int64           `json:"until"`
+			Show  []map[string]any `json:"show"`
+		}
+		require.NoError(t, json.Unmarshal([]byte(body), &answer))
+		assert.InDelta(t, start.UnixMilli(), answer.At, 60_000, "the program's clock")
+	}
+	for _, c := range []struct {
+		name, from, body string
+		status           int
+	}{
+		{"a foreign origin", "https://evil.example", `{"url":"/"}`, 403},
+		{"the same host by another scheme", "http://www.s.example", `{"url":"/"}`, 403},
+		{"no origin", "", `{"url":"/"}`, 403},
+		{"an origin that is none", "null", `{"url":"/"}`, 403},
+		{"broken JSON", origin, `{"url":`, 400},
+		{"not a visit", origin, `{}`, 400},
+		{"a wrong instant", origin, `{"url":"/","memory":{"view":"noon"}}`, 400},
+		{"an unknown fact", origin, `{"url":"/","facts":{"shoe.size":44}}`, 400},
+		{"too much", origin, `{"url":"/` + strings.Repeat("x", 70_000) + `"}`, 413},
+		{"a forged preview", origin, `{"url":"/","preview":"x.y"}`, 410},
+	} {
+		status, body, _ := b.visit(c.from, c.body)
+		assert.Equal(t, c.status, status, c.name)
+		var p problem.Problem
+		require.NoError(t, json.Unmarshal([]byte(body), &p), c.name)
+		assert.NotEmpty(t, p.Detail, c.name)
+	}
+	r, err := http.NewRequest("OPTIONS", b.url+"/d/s", nil)
+	require.NoError(t, err)
+	r.Header.Set("Origin", origin)
+	res, err := http.DefaultClient.Do(r)
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, 204, res.StatusCode)
+	assert.Equal(t, "POST", res.Header.Get("Access-Control-Allow-Methods"))
+	assert.Equal(t, 404, b.call("GET", "/s/none.js", nil, nil))
+
+	res, err = http.Get(b.url + "/s/s.js")
+	require.NoError(t, err)
+	code, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Contains(t, res.Header.Get("Cache-Control"), "max-age=300")
+	if name := regexpAsset.FindString(string(code)); assert.NotEmpty(t, name, "the interface and the site script must be built first: make build") {
+		r, err = http.NewRequest("GET", b.url+name, nil)
+		require.NoError(t, err)
+		r.Header.Set("Accept-Encoding", "br, gzip")
+		res, err = http.DefaultTransport.RoundTrip(r)
+		require.NoError(t, err)
+		res.Body.Close()
+		assert.Equal(t, "br", res.Header.Get("Content-Encoding"))
+		assert.Contains(t, res.Header.Get("Cache-Control"), "immutable")
+		assert.Equal(t, 404, b.call("GET", "/a/site.0000000000000000.js", nil, nil))
+	}
+}
+
+func TestPreviewLinks(t *testing.T) {
+	b := newBench(t).signIn()
+	d := b.begin("a")
+	var link admin.PreviewLink
+	b.call("POST", "/api/sites/s/notices/a/preview", admin.Moment{Page: "/book"}, &link)
+	page, token, ok := strings.Cut(link.Address, "#mastflag-preview=")
+	require.True(t, ok)
+	assert.Equal(t, origin+"/book", page)
+	ask := `{"url":"/book","preview":"` + token + `"}`
+	status, body, _ := b.visit(origin, ask)
+	assert.Equal(t, 200, status)
+	assert.Contains(t, body, "Hello", "the draft is seen by the link")
+	assert.Contains(t, body, `"preview":`)
+	_, body, _ = b.visit(origin, `{"url":"/book"}`)
+	assert.NotContains(t, body, "Hello", "and by nobody else")
+	b.write(d, "Later words")
+	_, body, _ = b.visit(origin, ask)
+	assert.Contains(t, body, "Later words", "the link shows the draft as it is now")
+
+	status, _, _ = b.visit(origin, strings.Replace(ask, token, token[:len(token)-4]+"AAAA", 1))
+	assert.Equal(t, 410, status, "forged")
+	b.clock.Set(b.clock.Now().Add(24*time.Hour + time.Second))
+	status, body, _ = b.visit(origin, ask)
+	assert.Equal(t, 410, status)
+	assert.Contains(t, body, "no longer works")
+}
+
+func TestMasterSwitch(t *testing.T) {
+	b := newBench(t).signIn()
+	b.act(b.begin("a"), "publish")
+	var site admin.SiteDetail
+	b.call("POST", "/api/sites/s/display", admin.DisplaySwitch{Revision: 1, On: false}, &site)
+	_, body, _ := b.visit(origin, `{"url":"/"}`)
+	assert.Contains(t, body, `"show":[]`)
+	b.call("POST", "/api/sites/s/display", admin.DisplaySwitch{Revision: site.Revision, On: true}, &site)
+	_, body, _ = b.visit(origin, `{"url":"/"}`)
+	assert.Contains(t, body, "Hello")
+}
+
+func TestSurveyReadsTheSite(t *testing.T) {
+	b := newBench(t).signIn()
+	demo := demosite.New("http://notices.example/s/s.js")
+	outside := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/book" { // a page that someone forgot
+			io.WriteString(w, "<html lang=en><title>Booking</title>")
+			return
+		}
+		demo.ServeHTTP(w, r)
+	}))
+	defer outside.Close()
+	site := bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Origins: []string{outside.URL}}
+	require.Equal(t, 200, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: 1, Site: site}, nil))
+	var d admin.SiteDetail
+	b.call("POST", "/api/sites/s/survey", nil, &d)
+	assert.Len(t, d.Pages, 63, "a sitemap index of three packed sitemaps (sitemaps.org protocol)")
+	for _, p := range d.Pages {
+		want := store.SnippetFound
+		if p.Path == "/book" {
+			want = store.SnippetMissing
+		}
+		assert.Equal(t, want, p.Snippet, p.Path)
+		if p.Path == "/de/ports" {
+			assert.Equal(t, "de", p.Language)
+			assert.Equal(t, "Häfen", p.Title)
+		}
+	}
+	outside.Close()
+	var p problem.Problem
+	b.call("POST", "/api/sites/s/survey", nil, &p)
+	assert.Equal(t, 502, p.Status)
+	assert.Contains(t, p.Detail, "pages known before are kept")
+}
+
+func TestBackupWhileRunningAndFollowingOtherProcesses(t *testing.T) {
+	b := newBench(t).signIn()
+	b.act(b.begin("a"), "publish")
+	path := filepath.Join(t.TempDir(), "copy", store.FileName)
+	require.NoError(t, os.Mkdir(filepath.Dir(path), 0o700))
+	require.NoError(t, b.server.Store.Backup(t.Context(), path))
+	require.ErrorContains(t, b.server.Store.Backup(t.Context(), path), "exists already")
+	copied, err := store.Open(t.Context(), filepath.Dir(path))
+	require.NoError(t, err)
+	defer copied.Close()
+	kept, err := copied.Notices(t.Context(), "s")
+	require.NoError(t, err)
+	require.Len(t, kept, 1)
+
+	w, err := b.server.Store.Watch(t.Context())
+	require.NoError(t, err)
+	defer w.Close()
+	other, err := store.Open(t.Context(), b.dir)
+	require.NoError(t, err)
+	defer other.Close()
+	before, err := w.Changed(t.Context())
+	require.NoError(t, err)
+	assert.False(t, before)
+	require.NoError(t, other.PutPages(t.Context(), "s", nil, time.Time{}))
+	after, err := w.Changed(t.Context())
+	require.NoError(t, err)
+	assert.True(t, after)
+}
+
+func TestHealthAndTheInterface(t *testing.T) {
+	b := newBench(t)
+	assert.Equal(t, 200, b.call("GET", "/healthz", nil, nil))
+	assert.Equal(t, 200, b.call("GET", "/readyz", nil, nil))
+	res, err := http.Get(b.url + "/s/anything/of/the/interface")
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, 200, res.StatusCode)
+	assert.Contains(t, res.Header.Get("Content-Security-Policy"), "script-src 'self'")
+	require.NoError(t, b.server.Store.Close())
+	assert.Equal(t, 503, b.call("GET", "/readyz", nil, nil))
+}
