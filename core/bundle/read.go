@@ -115,12 +115,15 @@ func compiled(shape string) (*jsonschema.Schema, error) {
 // syntaxFault says where the JSON breaks off, by line and column.
 func syntaxFault(raw []byte, err error) fault.Fault {
 	f := fault.Fault{What: "this is not JSON: " + strings.TrimPrefix(err.Error(), "json: "), Remedy: "give one JSON document, in UTF-8"}
+	at := len(raw) // where it ends too soon
 	var se *json.SyntaxError
 	if errors.As(err, &se) {
-		upTo := raw[:min(int(se.Offset), len(raw))]
-		line := 1 + bytes.Count(upTo, []byte{'\n'})
-		f.What = fmt.Sprintf("this is not JSON: line %d, column %d: %s", line, len(upTo)-bytes.LastIndexByte(upTo, '\n')-1, se.Error())
+		at = min(int(se.Offset), len(raw))
+	} else if !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+		return f
 	}
+	line := 1 + bytes.Count(raw[:at], []byte{'\n'})
+	f.What = fmt.Sprintf("this is not JSON: line %d, column %d: %s", line, at-bytes.LastIndexByte(raw[:at], '\n')-1, err.Error())
 	return f
 }
 

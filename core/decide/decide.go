@@ -5,6 +5,7 @@ package decide
 
 import (
 	"cmp"
+	"math"
 	"slices"
 	"sync"
 	"time"
@@ -22,7 +23,9 @@ type Site struct {
 	zone     *time.Location
 	displays bool
 	notices  []notice // in the order of rule D1, the strongest first
-	capacity map[bundle.Slot]int
+	quick    []quick  // of the notice at the same index
+	top      int      // how many bars each slot holds
+	bottom   int
 	pages    map[string]page // by path in normal form
 	// published holds the notices that can show at all, as indexes of notices.
 	published []int32
@@ -44,6 +47,39 @@ type notice struct {
 	slot     bundle.Slot
 	closed   bundle.Period
 	span     bundle.Span // of closed, where that is a duration
+}
+
+// quick is what a decision looks at in every candidate, small and side by
+// side in memory. Instants are microseconds since 1970.
+type quick struct {
+	from, until int64 // the one stretch in which it is live, of most notices
+	more        bool  // it is not that simple: ask its schedule
+	bottom      bool
+}
+
+const (
+	always = math.MinInt64
+	never  = math.MaxInt64
+)
+
+func (n *notice) quick() quick {
+	q := quick{bottom: n.slot == bundle.Bottom}
+	in := n.schedule.Site()
+	switch {
+	case n.schedule.Floating() || len(in) > 1:
+		q.more = true
+	case len(in) == 0:
+		q.from, q.until = always, always // over since ever
+	default:
+		q.from, q.until = always, never
+		if !in[0].From.IsZero() {
+			q.from = in[0].From.Add(time.Microsecond - 1).UnixMicro()
+		}
+		if !in[0].Until.IsZero() {
+			q.until = in[0].Until.UnixMicro()
+		}
+	}
+	return q
 }
 
 // A Shown is a notice that shows, in its slot.
@@ -92,10 +128,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), capacity: map[bundle.Slot]int{}, pages: make(map[string]page, len(b.Pages))}
-	for _, slot := range []bundle.Slot{bundle.Top, bundle.Bottom} {
-		s.capacity[slot] = b.Site.SlotCapacity(slot)
-	}
+	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), top: b.Site.SlotCapacity(bundle.Top), bottom: b.Site.SlotCapacity(bundle.Bottom), pages: make(map[string]page, len(b.Pages))}
 	homes, err := normalHomes(b.Site)
 	if err != nil {
 		return nil, err
@@ -113,8 +146,9 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		}
 		return Rivals(a.Notice, b.Notice)
 	})
-	for i, n := range s.notices {
-		if n.GetState() == bundle.Published {
+	for i := range s.notices {
+		s.quick = append(s.quick, s.notices[i].quick())
+		if s.notices[i].GetState() == bundle.Published {
 			s.published = append(s.published, int32(i))
 		}
 	}
@@ -231,32 +265,56 @@ func (s *Site) Decide(v Visit) Decision {
 	} else {
 		candidates = s.candidates(path)
 	}
-	loc := s.visitorZone(v)
+	now := v.At.UnixMicro()
+	next := int64(never)
 	var top, bottom int
+	var loc *time.Location
 	for _, i := range candidates {
-		n := &s.notices[i]
-		live, next := n.schedule.At(v.At, loc)
-		if !next.IsZero() && (d.ValidUntil.IsZero() || next.Before(d.ValidUntil)) {
-			d.ValidUntil = next
+		q := &s.quick[i]
+		var live bool
+		switch {
+		case q.more:
+			if loc == nil {
+				loc = s.visitorZone(v)
+			}
+			var change time.Time
+			live, change = s.notices[i].schedule.At(v.At, loc)
+			if !change.IsZero() {
+				next = min(next, change.UnixMicro())
+			}
+		case now < q.from:
+			next = min(next, q.from)
+		case now < q.until:
+			live = true
+			next = min(next, q.until)
 		}
 		if !live {
 			continue
 		}
-		if until, _ := n.away(v, loc); until {
+		taken, capacity := &top, s.top
+		if q.bottom {
+			taken, capacity = &bottom, s.bottom
+		}
+		if *taken >= capacity {
 			continue
 		}
-		taken := &top
-		if n.slot == bundle.Bottom {
-			taken = &bottom
-		}
-		if *taken >= s.capacity[n.slot] {
-			continue
+		n := &s.notices[i]
+		if len(v.Memory.Notices) > 0 {
+			if loc == nil {
+				loc = s.visitorZone(v)
+			}
+			if away, _ := n.away(v, loc); away {
+				continue
+			}
 		}
 		*taken++
 		if d.Show == nil {
 			d.Show = make([]Shown, 0, 4)
 		}
 		d.Show = append(d.Show, Shown{ID: n.ID, Slot: n.slot})
+	}
+	if next != never {
+		d.ValidUntil = time.UnixMicro(next).UTC()
 	}
 	return d
 }

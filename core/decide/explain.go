@@ -221,7 +221,7 @@ func (n *notice) remembered(v Visit, loc *time.Location) Step {
 // slot says who has the place. d is the decision on the same visit.
 func (s *Site) slot(n *notice, d Decision, shows bool) Step {
 	st := Step{Gate: GateSlot, Rule: "D2", Passed: shows, Pointer: "/slot"}
-	capacity := s.capacity[n.slot]
+	capacity := s.bundle.Site.SlotCapacity(n.slot)
 	if shows {
 		st.Why = fmt.Sprintf("There is room for it at the %s.", n.slot)
 		return st

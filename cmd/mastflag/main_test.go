@@ -1,0 +1,169 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const sample = `{"format":"mastflag.bundle/1",
+ "site":{"key":"sundrey","name":"Sundrey Isles Ferries","timeZone":"Europe/London","language":"en"},
+ "pages":[{"path":"/"},{"path":"/book"}],
+ "notices":[
+  {"id":"storm","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","level":"warning","schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"}]},
+   "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]},"memory":{"closed":"P1D"},"content":{"wordings":{"en":{"message":"No sailings."}}}},
+  {"id":"dawn","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","schedule":{"clock":"visitor","windows":[{"from":"2026-12-03T06:00","until":"2026-12-03T09:00"}]},
+   "pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Good morning."}}}},
+  {"id":"later","kind":"bar","content":{"wordings":{"en":{"message":"A draft."}}},"pages":{"include":[{"match":"home"}]}}]}`
+
+// command runs a command line on files that stand in a folder of its own; in
+// is its standard input.
+func command(t *testing.T, in string, args ...string) (code int, out, errs string) {
+	t.Helper()
+	var o, e bytes.Buffer
+	code = run(args, strings.NewReader(in), &o, &e)
+	return code, o.String(), e.String()
+}
+
+func file(t *testing.T, name, content string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, []byte(content), 0o600))
+	return path
+}
+
+func TestDecideVerb(t *testing.T) {
+	b := file(t, "site.json", sample)
+	code, out, errs := command(t, `{"at":"2026-12-04T10:00:00Z","url":"https://www.sundrey.example/?utm_source=poster","facts":{"device.kind":"phone"}}
+
+{"at":"2026-12-04T10:00:00Z","url":"/book"}
+{"at":"2026-12-04T10:00:00Z","url":"/","memory":{"notices":{"storm":{"closed":"2026-12-04T09:00:00Z"}}}}
+`, "decide", "--bundle", b, "--visits", "-")
+	require.Equal(t, 0, code, errs)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, 3)
+	assert.JSONEq(t, `{"at":"2026-12-04T10:00:00Z","validUntil":"2026-12-05T18:00:00Z","show":[{"id":"storm","slot":"top"}],"waiting":[],
+	 "held":[{"id":"dawn","gate":"schedule","rule":"S2","why":"It ended Thu 3 Dec 09:00; now it is Fri 4 Dec 10:00."},{"id":"later","gate":"state","rule":"G2","why":"It is a draft. Visitors see it once you publish it."}]}`, lines[0])
+	assert.Contains(t, lines[1], `{"id":"storm","gate":"pages","rule":"P1"`)
+	assert.Contains(t, lines[1], `"validUntil":null`)
+	assert.Contains(t, lines[2], `{"id":"storm","gate":"memory","rule":"M1"`)
+	assert.NotContains(t, out, "explain")
+
+	_, out, _ = command(t, `{"at":"2026-12-04T10:00:00Z","url":"/"}`, "decide", "--bundle", b, "--explain")
+	var r struct {
+		Explain []struct {
+			ID    string
+			Steps []struct{ Gate string }
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	require.Len(t, r.Explain, 3)
+	assert.Len(t, r.Explain[0].Steps, 6)
+}
+
+func TestTimelineVerb(t *testing.T) {
+	args := []string{"timeline", "--bundle", "-", "--from", "2026-12-03T00:00:00Z", "--until", "2026-12-04T00:00:00Z"}
+	code, out, errs := command(t, sample, args...)
+	require.Equal(t, 0, code, errs)
+	assert.Equal(t, `{"id":"storm","intervals":[{"from":"2026-12-03T00:00:00Z","until":"2026-12-04T00:00:00Z"}]}
+{"id":"dawn","intervals":[{"from":"2026-12-03T00:00:00Z","until":"2026-12-03T21:00:00Z"}],"floating":true}
+{"id":"later","intervals":[]}
+`, out)
+	_, out, _ = command(t, sample, append(args, "--notice", "later")...)
+	assert.Equal(t, "{\"id\":\"later\",\"intervals\":[]}\n", out)
+}
+
+func TestCheckVerb(t *testing.T) {
+	b := file(t, "site.json", sample)
+	code, out, _ := command(t, "", "check", "--bundle", b, "--at", "2026-12-01T00:00:00Z")
+	assert.Equal(t, 0, code, out)
+	assert.Empty(t, out)
+	code, out, _ = command(t, "", "check", "--bundle", b, "--at", "2026-12-06T00:00:00Z")
+	assert.Equal(t, 1, code, "1 for findings")
+	for line := range strings.SplitSeq(strings.TrimSpace(out), "\n") {
+		var f map[string]any
+		require.NoError(t, json.Unmarshal([]byte(line), &f))
+		assert.Equal(t, "over", f["code"])
+	}
+}
+
+func TestDataVerbs(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "data")
+	code, out, errs := command(t, sample, "import", "--data", dir, "--bundle", "-")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, out, "added site sundrey")
+	code, out, errs = command(t, "", "export", "--data", dir, "--site", "sundrey")
+	require.Equal(t, 0, code, errs)
+	var want, got map[string]any
+	require.NoError(t, json.Unmarshal([]byte(sample), &want))
+	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	byID := func(doc map[string]any) map[string]any {
+		m := map[string]any{}
+		for _, n := range doc["notices"].([]any) {
+			n := n.(map[string]any)
+			if n["state"] == nil {
+				n["state"] = "draft"
+			}
+			m[n["id"].(string)] = n
+		}
+		return m
+	}
+	assert.Equal(t, byID(want), byID(got), "what was imported is exported")
+	assert.Equal(t, want["site"], got["site"])
+
+	code, again, errs := command(t, out, "import", "--data", dir, "--bundle", "-")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, again, "changed site sundrey")
+	_, out2, _ := command(t, "", "export", "--data", dir)
+	assert.Equal(t, out, out2, "importing what was exported changes nothing")
+
+	to := filepath.Join(t.TempDir(), "copy.db")
+	code, _, errs = command(t, "", "backup", "--data", dir, "--to", to)
+	require.Equal(t, 0, code, errs)
+	assert.FileExists(t, to)
+}
+
+func TestBadCommandLines(t *testing.T) {
+	b := file(t, "site.json", sample)
+	for _, c := range []struct {
+		name, in string
+		args     []string
+		errs     []string // lines, by what they hold
+	}{
+		{"no such verb", "", []string{"sail"}, []string{"unknown command"}},
+		{"no bundle named", "", []string{"check"}, []string{`required flag(s) "bundle" not set`}},
+		{"no such file", "", []string{"check", "--bundle", "nowhere.json"}, []string{"nowhere.json: no such file"}},
+		{"not JSON", "{", []string{"check", "--bundle", "-"}, []string{"document: this is not JSON: line 1, column 1"}},
+		{"each wrong value on a line of its own", strings.NewReplacer(`"warning"`, `"grave"`, `"slot"`, `"x"`, `"kind":"bar","content"`, `"kind":"sign","content"`).Replace(sample), []string{"check", "--bundle", "-"},
+			[]string{"/notices/0/level: ", "/notices/2/kind: "}},
+		{"wrong visits, each by its line", "{\"url\":\"/\"}\n{\"at\":\"2026-12-04T10:00:00Z\",\"url\":\"/\"}\nvisit\n{\"at\":\"2026-12-04T10:00:00Z\",\"url\":\"/\",\"shoe\":44}", []string{"decide", "--bundle", b},
+			[]string{`visit 1: "at" is missing`, "visit 3: ", `visit 4: json: unknown field "shoe"`}},
+		{"a wrong instant", "", []string{"timeline", "--bundle", b, "--from", "monday", "--until", "2026-12-04T00:00:00Z"}, []string{`--from "monday" is not an instant`}},
+		{"a range of nothing", "", []string{"timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-04T00:00:00Z"}, []string{"is not after"}},
+		{"no such notice", "", []string{"timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-05T00:00:00Z", "--notice", "x"}, []string{"no notice of that id"}},
+		{"no data there", "", []string{"export", "--data", t.TempDir()}, []string{"holds no data"}},
+		{"a listener that is none", "", []string{"serve", "--data", t.TempDir(), "--listen", "nowhere"}, []string{"--listen nowhere"}},
+		{"an address that is none", "", []string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:0", "--address", "notices"}, []string{"--address"}},
+		{"a log level that is none", "", []string{"serve", "--data", t.TempDir(), "--log-level", "loud"}, []string{"--log-level"}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			code, _, errs := command(t, c.in, c.args...)
+			assert.Equal(t, 2, code)
+			lines := strings.Split(strings.TrimSpace(errs), "\n")
+			require.Len(t, lines, len(c.errs), errs)
+			for i, want := range c.errs {
+				assert.True(t, strings.HasPrefix(lines[i], "mastflag: "))
+				assert.Contains(t, lines[i], want)
+			}
+		})
+	}
+	t.Setenv("MASTFLAG_AT", "2026-12-06T00:00:00Z")
+	code, _, _ := command(t, "", "check", "--bundle", b)
+	assert.Equal(t, 1, code, "every flag has its variable")
+}
