@@ -39,7 +39,8 @@ format: install
 	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs web/vite.config.ts web/eslint.config.js
 
 bench: ## decisions, printed as ratios measured in one run
-	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 1s ./core/decide ./internal/server
+	$(GO) test -tags $(TAGS) -run '^$$' -bench . ./core/decide
+	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server
 
 browser: ## Debian's Chromium, for the end-to-end tests
 	@command -v chromium >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; }

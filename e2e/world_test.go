@@ -1,0 +1,297 @@
+// Package e2e drives the real interface and a real site in headless Chromium.
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+	_ "time/tzdata"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/pages"
+	"mastflag/internal/admin"
+	"mastflag/internal/clock"
+	"mastflag/internal/demo"
+	"mastflag/internal/demosite"
+	"mastflag/internal/server"
+	"mastflag/internal/store"
+)
+
+// patience is how long something may take to come about.
+const patience = 15 * time.Second
+
+// start is when the tests' time begins: a Friday noon in London.
+var start = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
+
+// browser is the one Chromium that all tests share.
+var browser context.Context
+
+func TestMain(m *testing.M) {
+	path, err := exec.LookPath("chromium")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "e2e: there is no chromium here: apt-get install chromium")
+		os.Exit(1)
+	}
+	dir, err := os.MkdirTemp("", "mastflag-e2e")
+	if err != nil {
+		panic(err)
+	}
+	alloc, stop := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(path), chromedp.UserDataDir(dir), chromedp.WindowSize(1280, 800), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true),
+		chromedp.Flag("force-device-scale-factor", "1"), chromedp.Flag("lang", "en-US"),
+		chromedp.Flag("host-resolver-rules", "MAP *.test 127.0.0.1 , MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"))...)
+	var end context.CancelFunc
+	browser, end = chromedp.NewContext(alloc)
+	if err := chromedp.Do(browser); err != nil {
+		fmt.Fprintln(os.Stderr, "e2e: chromium does not start:", err)
+		os.Exit(1)
+	}
+	code := m.Run()
+	end()
+	stop()
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+// world is the program with the demo's data, and the demo site on an origin of
+// its own, ferries.test.
+type world struct {
+	t       *testing.T
+	clock   *clock.Settable
+	server  *server.Server
+	address string // of the program
+	site    string // of the demo site
+	stop    func() // stops the program, not the site
+}
+
+func newWorld(t *testing.T) *world {
+	t.Helper()
+	w := &world{t: t, clock: &clock.Settable{}}
+	w.clock.Set(start)
+	ours, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	theirs, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	w.address = "http://" + ours.Addr().String()
+	w.site = "http://ferries.test:" + theirs.Addr().String()[strings.LastIndexByte(theirs.Addr().String(), ':')+1:]
+	st, err := store.Open(t.Context(), t.TempDir())
+	require.NoError(t, err)
+	site := http.Server{Handler: demosite.New(w.address + "/s/" + demo.Key + ".js")}
+	go site.Serve(theirs)
+	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.clock.Now()))
+	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock})
+	require.NoError(t, err)
+	program := http.Server{Handler: w.server.Handler}
+	go program.Serve(ours)
+	w.stop = sync.OnceFunc(func() { program.Close() })
+	t.Cleanup(func() {
+		w.stop()
+		site.Close()
+		st.Close()
+	})
+	w.changeSite(func(s *bundle.Site) { s.Origins = []string{w.site} })
+	return w
+}
+
+func (w *world) changeSite(change func(*bundle.Site)) {
+	w.t.Helper()
+	s, err := w.server.Store.Site(w.t.Context(), demo.Key)
+	require.NoError(w.t, err)
+	change(&s.Site)
+	require.NoError(w.t, w.server.Store.PutSite(w.t.Context(), s.Site, s.Revision, store.Entry{At: w.clock.Now()}))
+	require.NoError(w.t, w.server.Hub.Reload(w.t.Context(), demo.Key))
+}
+
+// only takes all notices off the site but these, which are published now.
+func (w *world) only(notices ...bundle.Notice) {
+	w.t.Helper()
+	ctx := w.t.Context()
+	old, err := w.server.Store.Notices(ctx, demo.Key)
+	require.NoError(w.t, err)
+	for _, n := range old {
+		_, err := w.server.Store.Change(ctx, demo.Key, n.ID, n.Revision, func(n *store.Notice, _ int) (store.Entry, error) {
+			n.Deleted = true
+			return store.Entry{At: w.clock.Now(), Act: "deleted it"}, nil
+		})
+		require.NoError(w.t, err)
+	}
+	s, err := w.server.Store.Site(ctx, demo.Key)
+	require.NoError(w.t, err)
+	for i := range notices {
+		notices[i].State = bundle.Published
+	}
+	_, err = admin.Import(ctx, w.server.Store, bundle.Bundle{Format: bundle.Format, Site: s.Site, Notices: notices}, "test", w.clock.Now().Add(-time.Hour))
+	require.NoError(w.t, err)
+	require.NoError(w.t, w.server.Hub.Reload(ctx, demo.Key))
+}
+
+// bar is a bar on every page that says something in English.
+func bar(id, message string, alter ...func(*bundle.Notice)) bundle.Notice {
+	n := bundle.Notice{ID: id, Kind: bundle.KindBar, Title: id, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{Closed: "P1D"},
+		Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: message}}}}
+	for _, f := range alter {
+		f(&n)
+	}
+	return n
+}
+
+// tab is a browser tab. Tabs of one person share cookies and storage.
+type tab struct {
+	t   *testing.T
+	ctx context.Context
+}
+
+// person opens a tab in a profile of its own: cookies and storage are empty.
+func person(t *testing.T) *tab {
+	t.Helper()
+	ctx, cancel := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
+	t.Cleanup(cancel)
+	require.NoError(t, chromedp.Do(ctx))
+	p := &tab{t, ctx}
+	p.size(1280, 800)
+	return p
+}
+
+// another opens one more tab of the same person.
+func (p *tab) another() *tab {
+	p.t.Helper()
+	ctx, cancel := chromedp.NewContext(browser, chromedp.WithExistingBrowserContext(chromedp.FromContext(p.ctx).BrowserContextID))
+	p.t.Cleanup(cancel)
+	require.NoError(p.t, chromedp.Do(ctx))
+	return &tab{p.t, ctx}
+}
+
+func (p *tab) do(steps ...chromedp.Action[chromedp.Void]) {
+	p.t.Helper()
+	ctx, cancel := context.WithTimeout(p.ctx, patience)
+	defer cancel()
+	require.NoError(p.t, chromedp.Do(ctx, steps...))
+}
+
+func (p *tab) size(width, height int64) { p.do(chromedp.EmulateViewport(width, height)) }
+func (p *tab) open(address string)      { p.t.Helper(); p.do(chromedp.Navigate(address)) }
+
+// ask evaluates JavaScript on the tab.
+func ask[T any](p *tab, js string) T {
+	p.t.Helper()
+	ctx, cancel := context.WithTimeout(p.ctx, patience)
+	defer cancel()
+	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](js, chromedp.EvalAwaitPromise))
+	require.NoError(p.t, err, js)
+	return v
+}
+
+// until waits for JavaScript to come true.
+func (p *tab) until(js string) {
+	p.t.Helper()
+	last := time.Now().Add(patience)
+	for {
+		ctx, cancel := context.WithTimeout(p.ctx, patience)
+		ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool]("!!("+js+")"))
+		cancel()
+		if err == nil && ok {
+			return
+		}
+		if time.Now().After(last) {
+			seen, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.href + '\\n' + document.body.innerText.slice(0, 3000)"))
+			require.Fail(p.t, "did not come true: "+js, "%v\n%s", err, seen)
+		}
+		time.Sleep(40 * time.Millisecond)
+	}
+}
+
+// named finds what can be pressed by its accessible name or its words, the
+// last one in the document, in view and not covered.
+const named = `(name => {
+	const words = e => (e.getAttribute('aria-label') || e.textContent).replace(/\s+/g, ' ').trim()
+	const hits = [...document.querySelectorAll('button,a,[role=menuitem],[role=radio],[role=option],[role=switch],[role=tab],[role=treeitem],label,input,li')].filter(e => words(e) === name && e.getClientRects().length)
+	const e = hits.at(-1)
+	if (!e) return null
+	e.scrollIntoView({ block: 'nearest' })
+	const r = e.getBoundingClientRect()
+	return [r.x + r.width / 2, r.y + r.height / 2]
+})`
+
+// press presses what has that name, with the mouse.
+func (p *tab) press(name string) {
+	p.t.Helper()
+	quoted, _ := json.Marshal(name)
+	p.until(named + "(" + string(quoted) + ")")
+	p.at(named + "(" + string(quoted) + ")")
+}
+
+// at presses where JavaScript says.
+func (p *tab) at(js string) {
+	p.t.Helper()
+	time.Sleep(250 * time.Millisecond) // what slides into place has stopped
+	xy := ask[[]float64](p, js)
+	require.Len(p.t, xy, 2, js)
+	p.do(chromedp.MouseClickXY(xy[0], xy[1]))
+}
+
+// fill replaces what stands in the field of that name.
+func (p *tab) fill(name, text string) {
+	p.t.Helper()
+	quoted, _ := json.Marshal(name)
+	field := "document.querySelector(`[aria-label=" + string(quoted) + "]`)"
+	p.until(field)
+	ask[bool](p, field+".focus() || "+field+".select?.() || true")
+	p.do(chromedp.KeyEvent(text))
+}
+
+func (p *tab) key(keys string) { p.t.Helper(); p.do(chromedp.KeyEvent(keys)) }
+
+// has waits for words to stand on the page, in any case.
+func (p *tab) has(words string) {
+	p.t.Helper()
+	quoted, _ := json.Marshal(words)
+	p.until("document.body.innerText.replace(/\\s+/g, ' ').includes(" + string(quoted) + ")")
+}
+
+// bars are the words of the bars on a visitor's page, in order.
+const bars = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('.words')?.textContent.trim()).filter(Boolean)`
+
+// shows waits for exactly these bars to be on the visitor's page.
+func (p *tab) shows(words ...string) {
+	p.t.Helper()
+	if words == nil {
+		words = []string{}
+	}
+	quoted, _ := json.Marshal(words)
+	p.until("document.readyState === 'complete' && JSON.stringify(" + bars + ") === `" + string(quoted) + "`")
+}
+
+// settled waits until the page's script has had its answer.
+func (p *tab) settled() {
+	p.t.Helper()
+	p.until("performance.getEntriesByType('resource').some(r => r.name.includes('/d/') && r.responseEnd > 0)")
+	time.Sleep(150 * time.Millisecond)
+}
+
+// inBar presses what a selector finds in the shadow root of the last bar.
+func (p *tab) inBar(selector string) {
+	p.t.Helper()
+	p.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })([...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('" + selector + "'))")
+}
+
+// signIn signs in by the door.
+func (w *world) signIn(p *tab) {
+	w.t.Helper()
+	p.open(w.address + "/")
+	p.until("document.querySelector('input[name=email]')")
+	p.do(chromedp.SendKeys(chromedp.CSS("input[name=email]"), demo.Email), chromedp.SendKeys(chromedp.CSS("input[name=password]"), demo.Password))
+	p.press("Sign in")
+	p.has("Now & next")
+}
