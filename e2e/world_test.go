@@ -23,7 +23,6 @@ import (
 	"mastflag/internal/admin"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
-	"mastflag/internal/demosite"
 	"mastflag/internal/server"
 	"mastflag/internal/store"
 )
@@ -88,7 +87,7 @@ func newWorld(t *testing.T) *world {
 	w.site = "http://ferries.test:" + theirs.Addr().String()[strings.LastIndexByte(theirs.Addr().String(), ':')+1:]
 	st, err := store.Open(t.Context(), t.TempDir())
 	require.NoError(t, err)
-	site := http.Server{Handler: demosite.New(w.address + "/s/" + demo.Key + ".js")}
+	site := http.Server{Handler: demo.Site(w.address)}
 	go site.Serve(theirs)
 	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.clock.Now()))
 	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock})
@@ -205,7 +204,9 @@ func (p *tab) until(js string) {
 			return
 		}
 		if time.Now().After(last) {
-			seen, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.href + '\\n' + document.body.innerText.slice(0, 3000)"))
+			ctx, cancel := context.WithTimeout(p.ctx, patience)
+			seen, _ := chromedp.Run(ctx, chromedp.Evaluate[string]("location.href + '\\n' + document.body.innerText.slice(0, 3000)"))
+			cancel()
 			require.Fail(p.t, "did not come true: "+js, "%v\n%s", err, seen)
 		}
 		time.Sleep(40 * time.Millisecond)
@@ -224,9 +225,16 @@ const named = `(name => {
 	return [r.x + r.width / 2, r.y + r.height / 2]
 })`
 
+func (p *tab) log(what string) {
+	p.t.Logf("%6.1fs %s", time.Since(began).Seconds(), what)
+}
+
+var began = time.Now()
+
 // press presses what has that name, with the mouse.
 func (p *tab) press(name string) {
 	p.t.Helper()
+	p.log("press " + name)
 	quoted, _ := json.Marshal(name)
 	p.until(named + "(" + string(quoted) + ")")
 	p.at(named + "(" + string(quoted) + ")")
@@ -256,6 +264,7 @@ func (p *tab) key(keys string) { p.t.Helper(); p.do(chromedp.KeyEvent(keys)) }
 // has waits for words to stand on the page, in any case.
 func (p *tab) has(words string) {
 	p.t.Helper()
+	p.log("sees " + words)
 	quoted, _ := json.Marshal(words)
 	p.until("document.body.innerText.replace(/\\s+/g, ' ').includes(" + string(quoted) + ")")
 }

@@ -8,7 +8,7 @@ const outdir = '../internal/delivery/dist'
 const css = await transform(await readFile('../core/render/bar.css', 'utf8'), { loader: 'css', minify: true })
 
 await build({
-  entryPoints: { site: 'src/site.ts', loader: 'src/loader.ts' },
+  entryPoints: { site: 'src/site.ts', loader: 'src/loader.ts', inline: 'src/inline.ts' },
   outdir,
   bundle: true,
   minify: true,

@@ -15,7 +15,6 @@ import (
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
-	"mastflag/internal/demosite"
 	"mastflag/internal/server"
 	"mastflag/internal/store"
 )
@@ -123,7 +122,7 @@ func demoCommand() *cobra.Command {
 			}
 			site := "http://" + siteL.Addr().String()
 			failed := make(chan error, 2)
-			go func() { failed <- server.Serve(ctx, siteL, demosite.New(base+"/s/"+demo.Key+".js")) }()
+			go func() { failed <- server.Serve(ctx, siteL, demo.Site(base)) }()
 			c := &clock.Settable{}
 			if err := demo.Fill(ctx, st, site, c.Now()); err != nil {
 				return err

@@ -84,6 +84,9 @@ func Notice(n bundle.Notice, tag string) (Bar, error) {
 		dir = "rtl"
 	}
 	var b strings.Builder
+	// Regions on one page need names of their own (WAI-ARIA APG, landmark
+	// regions): the first words of the message tell them apart.
+	own.Region += ": " + firstWords(markup.Text(w.Message), 60)
 	err := bar.Execute(&b, map[string]any{
 		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(),
 		"Message":  template.HTML(markup.Sanitise(w.Message)),
@@ -98,6 +101,20 @@ func Notice(n bundle.Notice, tag string) (Bar, error) {
 	background, text := Colours(n)
 	css := fmt.Sprintf(":host{--field:%s;--text:%s}", background, text)
 	return Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: css}, nil
+}
+
+// firstWords returns the beginning of a text, whole words of at most limit
+// characters together.
+func firstWords(s string, limit int) string {
+	r := []rune(s)
+	if len(r) <= limit {
+		return s
+	}
+	cut := string(r[:limit])
+	if i := strings.LastIndexByte(cut, ' '); i > 0 {
+		cut = cut[:i]
+	}
+	return cut + "…"
 }
 
 func as(l *bundle.Link) string {

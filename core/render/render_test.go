@@ -51,8 +51,8 @@ func TestRenderedParts(t *testing.T) {
 		tag       string
 		has, lack []string
 	}{
-		{"closable by default, with a name", notice("en", bundle.Wording{Message: "a"}), "en", []string{`<section`, `aria-label="Announcement"`, `aria-label="Close this announcement"`, `dir="ltr"`}, []string{`class="button"`, `longer`}},
-		{"in German", notice("de-AT", bundle.Wording{Message: "a"}), "de-AT", []string{`lang="de-AT"`, `aria-label="Mitteilung"`}, nil},
+		{"closable by default, with a name", notice("en", bundle.Wording{Message: "a"}), "en", []string{`<section`, `aria-label="Announcement: a"`, `aria-label="Close this announcement"`, `dir="ltr"`}, []string{`class="button"`, `longer`}},
+		{"in German", notice("de-AT", bundle.Wording{Message: "a"}), "de-AT", []string{`lang="de-AT"`, `aria-label="Mitteilung: a"`}, nil},
 		{"from right to left", notice("ar", bundle.Wording{Message: "a"}), "ar", []string{`dir="rtl"`}, nil},
 		{"not closable", bundle.Notice{ID: "n", Memory: &bundle.Memory{Closable: &off}, Content: notice("en", bundle.Wording{Message: "a"}).Content}, "en", nil, []string{`data-act="close"`}},
 		{"a button", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go"}}), "en", []string{`<a class="button" href="/x"`, ">Go</a>"}, []string{"target="}},

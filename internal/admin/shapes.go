@@ -49,9 +49,11 @@ type SiteDetail struct {
 	Site     bundle.Site `json:"site"`
 	Revision int         `json:"revision"`
 	// What to paste into every page of the site.
-	Snippet    string     `json:"snippet"`
-	SurveyedAt *time.Time `json:"surveyedAt,omitempty"`
-	Pages      []SitePage `json:"pages"`
+	Snippet string `json:"snippet"`
+	// What a Content-Security-Policy's script-src must list for its first line.
+	ScriptSource string     `json:"scriptSource"`
+	SurveyedAt   *time.Time `json:"surveyedAt,omitempty"`
+	Pages        []SitePage `json:"pages"`
 }
 
 // A SitePage is a known page of the site.

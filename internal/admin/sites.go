@@ -12,6 +12,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
 	"mastflag/core/pages"
+	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
@@ -23,13 +24,6 @@ func (a *Admin) contrast(_ *call, in ContrastAsk) (Contrast, error) {
 	}
 	near, err := colour.Nearest(in.Text, in.Background)
 	return Contrast{in.Background, in.Text, ratio, ratio >= colour.Minimum, near}, err
-}
-
-// marker is the end of the snippet's address, by which a survey knows it.
-func marker(site string) string { return "/s/" + site + ".js" }
-
-func (a *Admin) snippet(site string) string {
-	return fmt.Sprintf(`<script src="%s%s" async></script>`, a.Base, marker(site))
 }
 
 // slug makes a short name for addresses of a title.
@@ -95,7 +89,8 @@ func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
 	if err != nil {
 		return SiteDetail{}, err
 	}
-	d := SiteDetail{Site: s.Site, Revision: s.Revision, Snippet: a.snippet(key), Pages: []SitePage{}}
+	snippet := delivery.NewSnippet(a.Base, key)
+	d := SiteDetail{Site: s.Site, Revision: s.Revision, Snippet: snippet.HTML(), ScriptSource: snippet.Source(), Pages: []SitePage{}}
 	if !s.SurveyedAt.IsZero() {
 		d.SurveyedAt = &s.SurveyedAt
 	}
@@ -149,7 +144,7 @@ func (a *Admin) survey(c *call, _ Nothing) (SiteDetail, error) {
 	if len(s.Origins) == 0 {
 		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first."}
 	}
-	found, err := a.Survey.Survey(ctx, s.Origins[0], marker(c.site))
+	found, err := a.Survey.Survey(ctx, s.Origins[0], delivery.ScriptPath(c.site))
 	if err != nil {
 		return SiteDetail{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: err.Error() + ". The pages known before are kept."}
 	}

@@ -8,6 +8,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"embed"
+	"encoding/base64"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -100,8 +101,47 @@ func (d *Delivery) Routes(r gin.IRouter) {
 	r.OPTIONS("/d/:key", d.preflight)
 }
 
-// loader is the small stable address that sites name: it reserves the height
-// that bars in the page took last time, and brings in the script proper.
+// ScriptPath is the small stable address of a site's script.
+func ScriptPath(site string) string { return "/s/" + site + ".js" }
+
+// A Snippet is what a site carries on every page.
+type Snippet struct {
+	Address string // of the script
+	// Inline keeps the room of bars in the page free before it is first drawn;
+	// "" where the site script is not built.
+	Inline string
+}
+
+// NewSnippet returns the snippet of a site for a program at the address base.
+func NewSnippet(base, site string) Snippet {
+	s := Snippet{Address: base + ScriptPath(site)}
+	if code, err := built.ReadFile("dist/inline.js"); err == nil {
+		s.Inline = strings.TrimSpace(strings.ReplaceAll(string(code), "__KEY__", site))
+	}
+	return s
+}
+
+// HTML returns the snippet as it is pasted.
+func (s Snippet) HTML() string {
+	out := fmt.Sprintf(`<script src="%s" async></script>`, s.Address)
+	if s.Inline != "" {
+		out = "<script>" + s.Inline + "</script>\n" + out
+	}
+	return out
+}
+
+// Source returns what a Content-Security-Policy's script-src needs to let the
+// inline line run (CSP Level 3, hash-source); "" if there is none.
+func (s Snippet) Source() string {
+	if s.Inline == "" {
+		return ""
+	}
+	sum := sha256.Sum256([]byte(s.Inline))
+	return "'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'"
+}
+
+// loader is the small stable address that sites name: it brings in the script
+// proper.
 func (d *Delivery) loader(c *gin.Context) {
 	key, ok := strings.CutSuffix(c.Param("key"), ".js")
 	if !ok || d.hub.Site(key) == nil {

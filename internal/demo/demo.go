@@ -12,6 +12,8 @@ import (
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/admin"
+	"mastflag/internal/delivery"
+	"mastflag/internal/demosite"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
 )
@@ -24,6 +26,12 @@ const (
 	Key      = "sundrey"
 )
 
+// Site returns the demo site with the snippet of a program at the address base.
+func Site(base string) *demosite.Site {
+	s := delivery.NewSnippet(base, Key)
+	return demosite.New(s.HTML(), base, s.Source())
+}
+
 // Fill puts the scenario into a store that has no site yet. siteAddress is
 // the demo site's origin, now the moment around which its notices lie.
 func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Time) error {
@@ -34,7 +42,7 @@ func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Tim
 	if err := st.PutPerson(ctx, store.Person{Email: Email, Name: Name, Role: access.Administrator, Password: access.HashPassword(Password)}); err != nil {
 		return err
 	}
-	found, err := survey.New().Survey(ctx, siteAddress, "/s/"+Key+".js")
+	found, err := survey.New().Survey(ctx, siteAddress, delivery.ScriptPath(Key))
 	if err != nil {
 		return fmt.Errorf("reading the demo site: %w", err)
 	}

@@ -26,9 +26,9 @@ var page = template.Must(template.New("page").Parse(pageHTML))
 
 // A Site is the demo site's server.
 type Site struct {
-	snippet string // address of the site script
-	pages   map[string]view
-	paths   []string
+	policy string // Content-Security-Policy of all pages
+	pages  map[string]view
+	paths  []string
 }
 
 // view is one page as its template sees it.
@@ -40,7 +40,7 @@ type view struct {
 	Sections                []section
 	Table                   [][]string
 	Words                   text
-	Snippet                 string
+	Snippet                 template.HTML
 }
 
 type link struct {
@@ -50,12 +50,16 @@ type link struct {
 
 type section struct{ Head, Body string }
 
-// New returns the site with a snippet that names the site script at address.
-func New(address string) *Site {
-	s := &Site{snippet: address, pages: map[string]view{}}
+// New returns the site with a snippet in the head of every page. origin is
+// where the snippet's script comes from, source what its inline line is
+// allowed by.
+func New(snippet, origin, source string) *Site {
+	s := &Site{pages: map[string]view{}}
+	// As strict as a careful operator's: no inline script or style, no other host but the notices'.
+	s.policy = fmt.Sprintf("default-src 'none'; script-src %s %s; connect-src %s; style-src 'self'; img-src 'self' data:; base-uri 'none'; form-action 'self'", origin, source, origin)
 	for _, lang := range languages {
 		for _, v := range build(lang) {
-			v.Snippet = address
+			v.Snippet = template.HTML(snippet)
 			s.pages[v.Path] = v
 			s.paths = append(s.paths, v.Path)
 		}
@@ -95,9 +99,7 @@ func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, err.Error(), http.StatusInternalServerError)
 		return
 	}
-	// As strict as a careful operator's: no inline script or style, no other host but the notices'.
-	origin := s.snippet[:strings.Index(s.snippet, "/s/")]
-	h.Set("Content-Security-Policy", fmt.Sprintf("default-src 'none'; script-src %s; connect-src %s; style-src 'self'; img-src 'self' data:; base-uri 'none'; form-action 'self'", origin, origin))
+	h.Set("Content-Security-Policy", s.policy)
 	h.Set("Content-Type", "text/html; charset=utf-8")
 	w.Write(out.Bytes())
 }

@@ -454,7 +454,7 @@ func TestMasterSwitch(t *testing.T) {
 
 func TestSurveyReadsTheSite(t *testing.T) {
 	b := newBench(t).signIn()
-	demo := demosite.New("http://notices.example/s/s.js")
+	demo := demosite.New(`<script src="http://notices.example/s/s.js" async></script>`, "http://notices.example", "")
 	outside := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/book" { // a page that someone forgot
 			io.WriteString(w, "<html lang=en><title>Booking</title>")

@@ -1,7 +1,5 @@
 // The few lines behind the small stable address that sites name. The server
 // puts the site's key and the script's hashed address in place of the marks.
-import { reserve } from './reserve'
-
 try {
   const own = document.currentScript as HTMLScriptElement
   const script = document.createElement('script')
@@ -9,7 +7,6 @@ try {
   script.async = true
   script.nonce = own.nonce
   script.dataset.mastflag = '__KEY__'
-  reserve('__KEY__')
   document.head.append(script)
 } catch {
   // Whatever fails here, the page goes on as it would without.

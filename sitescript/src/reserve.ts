@@ -16,7 +16,11 @@ interface Room {
 const name = (key: string) => `mastflag.${key}.room`
 
 function rooms(key: string): Record<string, Room> {
-  return JSON.parse(localStorage.getItem(name(key)) ?? '{}')
+  try {
+    return JSON.parse(localStorage.getItem(name(key)) ?? '{}')
+  } catch {
+    return {} // Barred, or not what was written.
+  }
 }
 
 /** Keeps the room free that bars took here last time, if any. */

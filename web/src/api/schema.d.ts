@@ -1599,6 +1599,8 @@ export interface components {
       revision: number
       /** @description What to paste into every page of the site. */
       snippet: string
+      /** @description What a Content-Security-Policy's script-src must list for its first line. */
+      scriptSource: string
       /** Format: date-time */
       surveyedAt?: string
       pages: components['schemas']['SitePage'][]

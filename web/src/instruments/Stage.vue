@@ -49,9 +49,7 @@ defineExpose({ refresh })
   <section class="stage" aria-label="Stage">
     <div class="bar">
       <el-radio-group v-model="width" size="small" aria-label="Width of the stage">
-        <el-radio-button v-for="w in widths" :key="w.px" :value="w.px"
-          >{{ `${w.label} ${w.px}` }}</el-radio-button
-        >
+        <el-radio-button v-for="w in widths" :key="w.px" :value="w.px">{{ `${w.label} ${w.px}` }}</el-radio-button>
       </el-radio-group>
       <span class="says" role="status">
         <template v-if="!address">Give the site its address in Site to see its pages here.</template>

@@ -3,6 +3,7 @@
 // on screen is seen from.
 import { computed, ref, watch } from 'vue'
 import { api, type CarryingPage } from '../api/client'
+import DateTime from './DateTime.vue'
 import { local, say } from './time'
 import { useViewpoint } from './viewpoint'
 
@@ -68,14 +69,7 @@ defineExpose({ step })
     <span class="lead">at</span>
     <span class="moment">
       <el-button text aria-label="Previous change" title="Previous change  [" @click="step(false)">◂</el-button>
-      <el-date-picker
-        v-model="moment"
-        type="datetime"
-        format="ddd D MMM YYYY HH:mm"
-        value-format="YYYY-MM-DDTHH:mm"
-        :clearable="false"
-        aria-label="Moment"
-      />
+      <DateTime v-model="moment" label="Moment" />
       <el-button text aria-label="Next change" title="Next change  ]" @click="step(true)">▸</el-button>
       <el-button v-if="at" text @click="look({ at: '' })">Now</el-button>
       <span class="quiet small">{{ at ? '' : 'now, ' }}{{ view?.zone }}</span>
@@ -143,6 +137,9 @@ defineExpose({ step })
   }
   .page {
     flex: 1;
+  }
+  .moment {
+    flex-wrap: wrap;
   }
   .span {
     display: none;

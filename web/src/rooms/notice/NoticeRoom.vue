@@ -51,7 +51,9 @@ function choose(c: Control, word: HTMLElement) {
   control.value = c
   const box = word.offsetParent as HTMLElement
   editorAt.value = { left: Math.max(0, Math.min(word.offsetLeft, box.clientWidth - 480)), top: word.offsetTop + word.offsetHeight + 6 }
-  nextTick(() => room.value?.querySelector<HTMLElement>('.editor input, .editor button')?.focus({ preventScroll: true }))
+  nextTick(() =>
+    room.value?.querySelector<HTMLElement>('.editor input:not(.el-date-editor input), .editor button')?.focus({ preventScroll: true }),
+  )
 }
 function close() {
   const was = control.value

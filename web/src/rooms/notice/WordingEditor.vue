@@ -27,13 +27,6 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
   const link = { ...wording.value.link!, ...part }
   wording.value = { ...wording.value, link }
 }
-const suggest = (q: string, show: (r: { value: string }[]) => void) =>
-  show(
-    props.known
-      .filter((p) => p.includes(q))
-      .slice(0, 30)
-      .map((value) => ({ value })),
-  )
 </script>
 
 <template>
@@ -52,13 +45,14 @@ const suggest = (q: string, show: (r: { value: string }[]) => void) =>
         <el-radio-button value="longer">a longer message</el-radio-button>
       </el-radio-group>
       <div v-if="link" class="link">
-        <el-autocomplete
+        <el-input
           :model-value="link?.href"
-          :fetch-suggestions="suggest"
+          list="known-pages"
           aria-label="Address it leads to"
           placeholder="/status or https://…"
-          @update:model-value="(v: string | number) => setLink({ href: String(v) })"
+          @update:model-value="(v: string) => setLink({ href: v })"
         />
+        <datalist id="known-pages"><option v-for="p in known" :key="p" :value="p"></option></datalist>
         <el-input
           v-if="link?.as !== 'bar'"
           :model-value="link?.label"

@@ -42,7 +42,15 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
     }
   }
 
-  async function save(): Promise<boolean> {
+  /** One save at a time: each starts from the revision that the last one made. */
+  let turn: Promise<unknown> = Promise.resolve()
+  function save(): Promise<boolean> {
+    const mine = turn.then(saveNow)
+    turn = mine
+    return mine
+  }
+
+  async function saveNow(): Promise<boolean> {
     clearTimeout(retry)
     if (!notice.value || saving.value === 'stale') return false
     const text = JSON.stringify(notice.value)

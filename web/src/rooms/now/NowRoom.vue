@@ -102,8 +102,13 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
                 >Shows here<template v-if="n.onPages > 1">, and on {{ n.onPages - 1 }} more pages</template></span
               >
               <span v-else class="held">{{ reason(n)?.why }}</span>
-              <button class="word small why" :aria-expanded="open === n.id" @click="open = open === n.id ? '' : n.id">
-                Why?<span class="unseen"> {{ n.title }}</span>
+              <button
+                class="word small why"
+                :aria-label="`Why? ${n.title}`"
+                :aria-expanded="open === n.id"
+                @click="open = open === n.id ? '' : n.id"
+              >
+                Why?
               </button>
             </div>
             <Gates v-if="open === n.id" :account="n.account" class="account" />

@@ -101,8 +101,13 @@ const reason = (id: string) => card(id)?.account.steps.find((s) => !s.passed)?.w
           </div>
           <div class="small why">
             <span class="quiet">{{ reason(n.id) }}</span>
-            <button class="word" :aria-expanded="open === n.id" @click="open = open === n.id ? '' : n.id">
-              All reasons<span class="unseen"> for {{ n.title }}</span>
+            <button
+              class="word"
+              :aria-label="`All reasons for ${n.title}`"
+              :aria-expanded="open === n.id"
+              @click="open = open === n.id ? '' : n.id"
+            >
+              All reasons
             </button>
           </div>
           <Gates v-if="open === n.id" :account="n.account" class="account" />

@@ -2,6 +2,7 @@
 // Site: how it is installed, its addresses, its colours, and the master switch.
 import { computed, ref, watch } from 'vue'
 import { api, CallError, type Site, type SiteDetail } from '../../api/client'
+import DateTime from '../../instruments/DateTime.vue'
 import { tell } from '../../instruments/tell'
 import { local, say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -67,6 +68,7 @@ async function copy() {
 
 const found = computed(() => detail.value?.pages.filter((p) => p.snippet === 'found').length ?? 0)
 const lacking = computed(() => detail.value?.pages.filter((p) => p.snippet !== 'found') ?? [])
+const origin = location.origin
 const zones = Intl.supportedValuesOf('timeZone')
 
 // The stand-in clock of the demo.
@@ -93,12 +95,22 @@ async function setClock(at: string) {
     <div class="columns">
       <div>
         <section>
-          <h2>One line on every page</h2>
+          <h2>Two lines on every page</h2>
           <p>Paste this into the head of every page of the site, or into the template that all pages share.</p>
           <div class="snippet">
-            <code>{{ detail.snippet }}</code>
+            <code tabindex="0" aria-label="The snippet">{{ detail.snippet }}</code>
             <el-button type="primary" @click="copy">Copy</el-button>
           </div>
+        </section>
+        <section class="policy">
+          <details>
+            <summary>For the site’s developer</summary>
+            <p>
+              The first line keeps the room of a bar free, so that the page does not jump; without it everything else works. The second
+              brings the notices in and never holds the page up. A Content-Security-Policy lists <code>{{ origin }}</code> in
+              <code>script-src</code> and <code>connect-src</code>, and <code>{{ detail.scriptSource }}</code> in <code>script-src</code>.
+            </p>
+          </details>
         </section>
         <section>
           <h2>Is it there?</h2>
@@ -133,14 +145,7 @@ async function setClock(at: string) {
             This is the demo: its clock can be set, for visitors too. It reads {{ say(view.now, view.zone) }}, {{ view.zone }}.
           </p>
           <div class="clock">
-            <el-date-picker
-              v-model="clockSet"
-              type="datetime"
-              format="ddd D MMM YYYY HH:mm"
-              value-format="YYYY-MM-DDTHH:mm"
-              placeholder="Day and hour"
-              aria-label="Set the demo’s clock to"
-            />
+            <DateTime v-model="clockSet" clearable placeholder="Day and hour" label="Set the demo’s clock to" />
             <el-button :disabled="!clockSet" @click="setClock(clockSet)">Set</el-button>
             <el-button text @click="((clockSet = ''), setClock(''))">Back to real time</el-button>
           </div>
@@ -206,8 +211,22 @@ section p {
 }
 .snippet code {
   flex: 1;
+  max-height: 84px;
+  overflow: auto;
   overflow-wrap: anywhere;
-  font-size: 14px;
+  white-space: pre-wrap;
+  font-size: 12px;
+}
+.policy {
+  padding: 0 0 12px;
+  border: 0;
+}
+.policy code {
+  overflow-wrap: anywhere;
+}
+summary {
+  color: var(--sea);
+  cursor: pointer;
 }
 .lacking {
   margin-bottom: 10px;

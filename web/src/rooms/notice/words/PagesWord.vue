@@ -37,19 +37,12 @@ function change(list: 'include' | 'exclude', i: number, match: Entry['match'], v
     (pages.value[list] ?? []).map((e, j) => (j === i ? entry : e)),
   )
 }
-const suggest = (q: string, show: (r: { value: string }[]) => void) =>
-  show(
-    props.known
-      .filter((p) => p.includes(q))
-      .slice(0, 40)
-      .map((value) => ({ value })),
-  )
 </script>
 
 <template>
   <div class="pages">
     <div v-for="list in ['include', 'exclude'] as const" :key="list" class="list" :data-list="list">
-      <h3>{{ list === 'include' ? 'Show it on' : 'But never on' }}</h3>
+      <b>{{ list === 'include' ? 'Show it on' : 'But never on' }}</b>
       <div v-for="(e, i) in list === 'include' ? include : exclude" :key="i" class="entry">
         <el-select
           :model-value="e.match"
@@ -58,18 +51,19 @@ const suggest = (q: string, show: (r: { value: string }[]) => void) =>
         >
           <el-option v-for="m in matches" :key="m.value" :value="m.value" :label="m.label" />
         </el-select>
-        <el-autocomplete
+        <el-input
           v-if="e.match !== 'all' && e.match !== 'home'"
           :model-value="e.path ?? e.pattern ?? ''"
-          :fetch-suggestions="suggest"
+          :list="e.match === 'pattern' ? undefined : 'places'"
           :aria-label="`Path ${i + 1}`"
           :placeholder="e.match === 'pattern' ? '/news/*' : '/book'"
-          @update:model-value="(v: string | number) => change(list, i, e.match, String(v))"
+          @update:model-value="(v: string) => change(list, i, e.match, v)"
         />
         <el-button text :aria-label="`Remove place ${i + 1}`" title="Remove" @click="drop(list, i)">✕</el-button>
       </div>
       <el-button size="small" @click="add(list)">{{ list === 'include' ? 'Add a place' : 'Leave a place out' }}</el-button>
     </div>
+    <datalist id="places"><option v-for="p in known" :key="p" :value="p"></option></datalist>
     <p class="count figures" role="status">{{ on.length }} of {{ known.length }} known pages carry it.</p>
   </div>
 </template>
@@ -83,9 +77,6 @@ const suggest = (q: string, show: (r: { value: string }[]) => void) =>
   display: grid;
   gap: 6px;
   justify-items: start;
-}
-h3 {
-  font-size: 14px;
 }
 .entry {
   display: grid;

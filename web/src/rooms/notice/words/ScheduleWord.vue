@@ -2,6 +2,7 @@
 // When: windows of time on one clock.
 import { computed } from 'vue'
 import type { Notice } from '../../../api/client'
+import DateTime from '../../../instruments/DateTime.vue'
 
 type Plan = NonNullable<Notice['schedule']>
 const props = defineProps<{ zone: string; now: string }>()
@@ -13,11 +14,11 @@ function put(list: NonNullable<Plan['windows']>) {
   if (!list.length) delete next.windows
   plan.value = next
 }
-function set(i: number, end: 'from' | 'until', value: string | null) {
+function set(i: number, end: 'from' | 'until', value: string | undefined) {
   put(
     windows.value.map((w, j) => {
       if (j !== i) return w
-      const next = { ...w, [end]: value ?? undefined }
+      const next = { ...w, [end]: value }
       if (!value) delete next[end]
       return next
     }),
@@ -40,26 +41,22 @@ const quick = [
     <div v-for="(w, i) in windows" :key="i" class="window">
       <label>
         from
-        <el-date-picker
+        <DateTime
           :model-value="w.from"
-          type="datetime"
-          format="ddd D MMM YYYY HH:mm"
-          value-format="YYYY-MM-DDTHH:mm"
+          clearable
           placeholder="when published"
-          :aria-label="`From, time ${i + 1}`"
-          @update:model-value="(v: string | null) => set(i, 'from', v)"
+          :label="`From, time ${i + 1}`"
+          @update:model-value="(v) => set(i, 'from', v)"
         />
       </label>
       <label>
         until
-        <el-date-picker
+        <DateTime
           :model-value="w.until"
-          type="datetime"
-          format="ddd D MMM YYYY HH:mm"
-          value-format="YYYY-MM-DDTHH:mm"
+          clearable
           placeholder="no end"
-          :aria-label="`Until, time ${i + 1}`"
-          @update:model-value="(v: string | null) => set(i, 'until', v)"
+          :label="`Until, time ${i + 1}`"
+          @update:model-value="(v) => set(i, 'until', v)"
         />
       </label>
       <el-button text :aria-label="`Remove time ${i + 1}`" title="Remove" @click="put(windows.filter((_, j) => j !== i))">✕</el-button>

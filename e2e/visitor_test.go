@@ -1,0 +1,256 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/internal/delivery"
+	"mastflag/internal/demo"
+	"mastflag/internal/store"
+)
+
+// before has a script run on every page before its own.
+func (p *tab) before(script string) {
+	p.t.Helper()
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+		return err
+	}))
+}
+
+// media has the page believe in a medium and its features.
+func (p *tab) media(medium string, features ...*emulation.MediaFeature) {
+	p.t.Helper()
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: medium, Features: features})
+		return err
+	}))
+}
+
+func sticking(n *bundle.Notice) { n.Stay = bundle.Sticking }
+func atBottom(n *bundle.Notice) { n.Slot = bundle.Bottom }
+func noteErrors(p *tab) {
+	p.before(`window.faults = []; addEventListener('error', e => faults.push(e.message)); addEventListener('unhandledrejection', e => faults.push(String(e.reason))); addEventListener('securitypolicyviolation', e => faults.push('CSP ' + e.violatedDirective + ' ' + e.blockedURI))`)
+}
+func (p *tab) unharmed() { p.t.Helper(); assert.Empty(p.t, ask[[]string](p, "window.faults")) }
+func noStorage(p *tab) {
+	p.before(`for (const s of ['localStorage', 'sessionStorage']) Object.defineProperty(window, s, { get() { throw new DOMException('barred', 'SecurityError') } })`)
+}
+
+func TestVisitorWithoutStorage(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("a", "Hello"))
+	v := person(t)
+	noteErrors(v)
+	noStorage(v)
+	v.open(w.site + "/ports")
+	v.shows("Hello")
+	v.inBar(".close")
+	v.shows()
+	ask[bool](v, "document.dispatchEvent(new Event('visibilitychange'))")
+	time.Sleep(1200 * time.Millisecond)
+	ask[bool](v, "document.dispatchEvent(new Event('visibilitychange'))")
+	v.settled()
+	v.shows()
+	v.unharmed()
+	v.open(w.site + "/fares")
+	v.shows("Hello") // it is forgotten with the page
+}
+
+// The server is down, slow to refuse, or talks nonsense: the page is unharmed.
+func TestPageIsUnharmed(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("a", "Hello"))
+	v := person(t)
+	noteErrors(v)
+	v.open(w.site + "/ports")
+	v.shows("Hello")
+	w.stop()
+	v.open(w.site + "/fares")
+	v.until("document.readyState === 'complete'")
+	assert.Equal(t, "Fares", ask[string](v, "document.querySelector('h1').textContent"))
+	v.shows()
+	v.unharmed()
+
+	l, err := net.Listen("tcp", strings.TrimPrefix(w.address, "http://"))
+	require.NoError(t, err)
+	broken := http.Server{Handler: http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		rw.Header().Set("Access-Control-Allow-Origin", "*")
+		if strings.HasPrefix(r.URL.Path, "/d/") {
+			fmt.Fprint(rw, `{"show":[{"id":7`)
+			return
+		}
+		w.server.Handler.ServeHTTP(rw, r)
+	})}
+	go broken.Serve(l)
+	defer broken.Close()
+	v.open(w.site + "/offers")
+	v.settled()
+	v.shows()
+	v.unharmed()
+}
+
+func TestUnknownSiteAndForeignOrigin(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("a", "Hello"))
+	w.changeSite(func(s *bundle.Site) { s.Origins = []string{"https://www.elsewhere.example"} })
+	v := person(t)
+	noteErrors(v)
+	v.open(w.site + "/ports")
+	v.settled()
+	v.shows()
+	v.unharmed()
+	// With and without www count as one.
+	w.changeSite(func(s *bundle.Site) { s.Origins = []string{strings.Replace(w.site, "://", "://www.", 1)} })
+	v.open(w.site + "/ports")
+	v.shows("Hello")
+}
+
+// Layout shift is read from the browser's own measure (Layout Instability).
+const shift = `new Promise(done => { let sum = 0; new PerformanceObserver(l => l.getEntries().forEach(e => { if (!e.hadRecentInput) sum += e.value })).observe({ type: 'layout-shift', buffered: true }); setTimeout(() => done(sum), 900) })`
+
+func TestNoLayoutShift(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("over", "Floats at the top", sticking), bar("under", "Floats at the bottom", sticking, atBottom))
+	v := person(t)
+	v.open(w.site + "/ports")
+	v.shows("Floats at the top", "Floats at the bottom")
+	assert.Zero(t, ask[float64](v, shift), "floating bars move nothing")
+	assert.NotEmpty(t, ask[string](v, "document.documentElement.style.scrollPaddingTop"), "what gets the focus is not under it (WCAG 2.2 §2.4.11)")
+
+	w.only(bar("in", "Lies in the page"))
+	v = person(t)
+	v.open(w.site + "/ports")
+	v.shows("Lies in the page")
+	first := ask[float64](v, shift)
+	v.open(w.site + "/ports")
+	v.shows("Lies in the page")
+	again := ask[float64](v, shift)
+	assert.LessOrEqual(t, again, 0.02, "its room is kept free on a repeat view")
+	t.Logf("layout shift of a bar in the page: first view %.4f, repeat view %.4f", first, again)
+	v.inBar(".close")
+	v.shows()
+	v.open(w.site + "/ports")
+	v.settled()
+	assert.Zero(t, ask[float64](v, shift), "closed, no room is kept")
+}
+
+func TestWhatTheScriptCosts(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("a", "Hello"))
+	v := person(t)
+	v.before(`window.long = 0; new PerformanceObserver(l => long += l.getEntries().length).observe({ type: 'longtask', buffered: true })`)
+	v.open(w.site + "/ports")
+	v.shows("Hello")
+	names := ask[[]string](v, "performance.getEntriesByType('resource').map(r => r.name).filter(n => n.startsWith('"+w.address+"')).map(n => new URL(n).pathname.replace(/[0-9a-f]{16}/, 'HASH'))")
+	assert.Equal(t, []string{"/s/sundrey.js", "/a/site.HASH.js", "/d/sundrey"}, names, "the stable address, the script, one request for the decision")
+}
+
+func TestBarForEveryone(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("a", "<p>Rzeka <a href='/status'>stan</a></p>", func(n *bundle.Notice) {
+		n.Content.Wordings["en"] = bundle.Wording{Message: "<p>Hello</p>", Longer: "<p>There is more to say.</p>"}
+		n.Content.Wordings["ar"] = bundle.Wording{Message: "<p>مرحبا بكم</p>", Link: &bundle.Link{Href: "/", Label: "البداية"}}
+	}))
+	v := person(t)
+	noteErrors(v)
+	v.open(w.site + "/ports")
+	v.shows("Hello")
+	root := "document.querySelector('mastflag-notice').shadowRoot"
+	assert.Equal(t, "Announcement: Hello", ask[string](v, root+".querySelector('section').getAttribute('aria-label')"), "a region landmark with a name")
+	assert.Equal(t, "SECTION", ask[string](v, root+".querySelector('[aria-label]').tagName"), "a section with a name is a region (HTML-AAM)")
+
+	// By keyboard: the longer message opens and closes, Escape closes the bar.
+	ask[bool](v, root+".querySelector('[data-act=more]').focus() || true")
+	v.key(kb.Enter)
+	v.until("!" + root + ".getElementById('longer').hidden && " + root + ".querySelector('[data-act=more]').getAttribute('aria-expanded') === 'true'")
+	v.key(kb.Enter)
+	v.until(root + ".getElementById('longer').hidden")
+	v.key(kb.Escape)
+	v.shows()
+
+	// Targets are at least 24 by 24 px (WCAG 2.2 §2.5.8), at 390 and at 320 px nothing is wider than the window.
+	w.only(bar("b", "Donaudampfschifffahrtsgesellschaftskapitänsmützenabzeichen, Rindfleischetikettierungsüberwachungsaufgabenübertragungsgesetz", func(n *bundle.Notice) {
+		t := n.Content.Wordings["en"]
+		t.Link = &bundle.Link{Href: "/status", Label: "Betriebslagezusammenfassung"}
+		n.Content.Wordings["en"] = t
+	}))
+	for _, width := range []int64{390, 320} {
+		p := person(t)
+		p.size(width, 800)
+		p.open(w.site + "/ports")
+		p.until(bars + ".length === 1")
+		assert.True(t, ask[bool](p, "[..."+root+".querySelectorAll('a,button')].every(e => { const r = e.getBoundingClientRect(); return r.width >= 24 && r.height >= 24 && r.right <= innerWidth && r.left >= 0 })"), width)
+		assert.True(t, ask[bool](p, root+".querySelector('section').scrollWidth <= innerWidth"), width)
+	}
+
+	// From right to left.
+	w.changeSite(func(s *bundle.Site) { s.Language, s.Languages = "ar", []string{"ar"} })
+	w.only(bar("c", "x", func(n *bundle.Notice) {
+		n.Content.Wordings = map[string]bundle.Wording{"ar": {Message: "<p>مرحبا بكم</p>", Link: &bundle.Link{Href: "/", Label: "البداية"}}}
+	}))
+	p := person(t)
+	p.open(w.site + "/no-such-page-but-answered")
+	p.open(w.site + "/ports")
+	p.shows("مرحبا بكم")
+	assert.Less(t, ask[float64](p, root+".querySelector('.close').getBoundingClientRect().right"), 200.0, "the close button is on the left")
+
+	// Not on paper; without motion where that is wished.
+	p.media("print")
+	assert.Equal(t, "none", ask[string](p, "getComputedStyle(document.querySelector('mastflag-notice')).display"))
+	p.media("screen", &emulation.MediaFeature{Name: "prefers-reduced-motion", Value: "reduce"})
+	assert.Equal(t, "none", ask[string](p, "getComputedStyle("+root+".querySelector('section')).animationName"))
+	p.media("screen", &emulation.MediaFeature{Name: "prefers-reduced-motion", Value: "no-preference"})
+	assert.Equal(t, "in", ask[string](p, "getComputedStyle("+root+".querySelector('section')).animationName"))
+	v.unharmed() // under the site's strict Content-Security-Policy
+}
+
+// A draft is seen on the real site by a signed link alone, which ends.
+func TestPreviewOnTheRealSite(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("a", "Out"))
+	row, err := w.server.Store.Notice(t.Context(), demo.Key, "a")
+	require.NoError(t, err)
+	n := row.Working()
+	n.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "The draft"}}}
+	_, err = w.server.Store.Change(t.Context(), demo.Key, "a", row.Revision, draftOf(n, w))
+	require.NoError(t, err)
+	token := delivery.Token{Site: demo.Key, Notice: "a", Ends: w.clock.Now().Add(time.Hour)}.Sign(w.server.Admin.Secret)
+
+	v := person(t)
+	v.open(w.site + "/ports#mastflag-preview=" + token)
+	v.until(bars + ".includes('The draft')")
+	assert.Equal(t, "/ports", ask[string](v, "location.pathname + location.hash"), "the token is taken out of the address")
+	v.open(w.site + "/fares")
+	v.until(bars + ".includes('The draft')") // it goes along through the site
+	assert.Contains(t, ask[string](v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.textContent"), "visitors do not see this yet")
+	v.inBar("button")
+	v.shows("Out")
+
+	w.clock.Set(w.clock.Now().Add(2 * time.Hour))
+	v.open(w.site + "/ports#mastflag-preview=" + token)
+	v.until("[...document.querySelectorAll('mastflag-notice')].some(h => h.shadowRoot.textContent.includes('no longer works'))")
+	v.until(bars + ".includes('Out')")
+}
+
+// draftOf makes a notice the draft of the next version.
+func draftOf(n bundle.Notice, w *world) func(*store.Notice, int) (store.Entry, error) {
+	return func(row *store.Notice, _ int) (store.Entry, error) {
+		row.Draft = &n
+		return store.Entry{At: w.clock.Now()}, nil
+	}
+}

@@ -1,0 +1,49 @@
+import { describe, expect, it } from 'vitest'
+import { place, ticks } from './strip'
+import { away, local, say } from './time'
+
+describe('place', () => {
+  const from = '2026-12-01T00:00:00Z'
+  const until = '2026-12-11T00:00:00Z'
+  it.each([
+    ['at the start', from, 0],
+    ['at the end', until, 100],
+    ['in the middle', '2026-12-06T00:00:00Z', 50],
+    ['before the strip, at its start', '2026-11-01T00:00:00Z', 0],
+    ['after the strip, at its end', '2027-11-01T00:00:00Z', 100],
+  ])('%s', (_, at, want) => expect(place(at, from, until)).toBe(want))
+})
+
+describe('ticks', () => {
+  it('have room for their labels at every span and stand in order', () => {
+    for (const days of [1, 2, 14, 42, 365, 730]) {
+      const from = new Date('2026-10-20T05:00:00Z')
+      const until = new Date(from.getTime() + days * 86_400_000)
+      const t = ticks(from.toISOString(), until.toISOString(), 'Europe/London', 640)
+      expect(t.length, `${days} days`).toBeGreaterThan(2)
+      expect(t.length, `${days} days`).toBeLessThanOrEqual(24)
+      t.slice(1).forEach((x, i) => expect(x.at).toBeGreaterThan(t[i]!.at))
+    }
+  })
+  it('stand at local midnight on both sides of a clock change', () => {
+    const t = ticks('2026-10-24T00:00:00Z', '2026-10-28T00:00:00Z', 'Europe/London', 640)
+    const midnights = t.filter((x) => /^(Sun|Mon|Tue|Wed)/.test(x.label)).map((x) => Math.round((x.at / 100) * 96 * 10) / 10)
+    expect(midnights).toEqual([23, 48, 72]) // 25 Oct begins in summer time, the 26th in winter time
+  })
+})
+
+describe('times for people', () => {
+  it('are said on the wall clock of the zone', () => {
+    const now = new Date('2026-11-25T12:00:00Z')
+    expect(say('2026-11-27T09:00:00Z', 'Europe/London', now)).toBe('Fri 27 Nov 09:00')
+    expect(say('2026-11-27T09:00:00Z', 'Europe/Berlin', now)).toBe('Fri 27 Nov 10:00')
+    expect(say('2027-01-08T00:00:00Z', 'Europe/London', now)).toBe('Fri 8 Jan 2027 00:00')
+    expect(local('2026-07-01T09:00:00Z', 'Europe/London')).toBe('2026-07-01T10:00')
+  })
+  it.each([
+    ['2026-11-25T12:00:20Z', '1 minute'],
+    ['2026-11-25T12:45:00Z', '45 minutes'],
+    ['2026-11-25T15:00:00Z', '3 hours'],
+    ['2026-11-29T12:00:00Z', '4 days'],
+  ])('how long until %s', (to, want) => expect(away('2026-11-25T12:00:00Z', to)).toBe(want))
+})
