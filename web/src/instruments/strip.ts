@@ -35,10 +35,12 @@ export function ticks(from: string, until: string, zone: string, width: number):
   const step = [3, 6, 12, 24, 48, 168, 336, 730].find((s) => hours / s <= room) ?? 1460
   const out: Tick[] = []
   let lastMonth = ''
-  for (let t = Math.ceil(a / hour) * hour; t < b; t += hour) {
+  let t = Math.ceil(a / hour) * hour
+  for (let next = t; t < b; t = next) {
     const p = Object.fromEntries(parts.formatToParts(t).map((x) => [x.type, x.value]))
     const h = Number(p.hour)
-    const day = Math.floor((t + offset(t, zone)) / (24 * hour))
+    // Marks of days stand at midnight only: go on to the hour before the next one.
+    next = t + (step < 24 ? 1 : Math.max(1, 22 - h)) * hour
     let label = ''
     let major = false
     if (step < 24) {
@@ -47,7 +49,8 @@ export function ticks(from: string, until: string, zone: string, width: number):
       major = h === 0
     } else {
       if (h !== 0) continue
-      if (step === 24 || step === 48) {
+      const day = Math.round((t + offset(t, zone)) / (24 * hour))
+      if (step <= 48) {
         if (step === 48 && day % 2) continue
         label = `${p.weekday} ${p.day}`
         major = p.weekday === 'Mon'
