@@ -132,6 +132,12 @@ func TestNoLayoutShift(t *testing.T) {
 	assert.Zero(t, ask[float64](v, shift), "floating bars move nothing")
 	assert.NotEmpty(t, ask[string](v, "document.documentElement.style.scrollPaddingTop"), "what gets the focus is not under it (WCAG 2.2 §2.4.11)")
 
+	w.only(bar("over", "Floats at the top", sticking), bar("in", "Lies in the page"))
+	v = person(t)
+	v.open(w.site + "/ports")
+	v.until(bars + ".length === 2")
+	assert.True(t, ask[bool](v, "document.querySelector('mastflag-over').getBoundingClientRect().bottom <= document.querySelector('mastflag-top mastflag-notice').getBoundingClientRect().top"), "a floating bar does not cover one in the page")
+
 	w.only(bar("in", "Lies in the page"))
 	v = person(t)
 	v.open(w.site + "/ports")

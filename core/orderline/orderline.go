@@ -160,7 +160,7 @@ func count(n int, what string) string {
 func when(n bundle.Notice, now time.Time, zone *time.Location) string {
 	plan := n.GetSchedule()
 	if len(plan.Windows) == 0 {
-		if n.GetState() == bundle.Published {
+		if n.GetState() != bundle.Draft {
 			return "until you unpublish it"
 		}
 		return "from when you publish it, with no end"

@@ -83,11 +83,15 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       if (box.children[i] !== have.host) box.insertBefore(have.host, box.children[i] ?? null)
     })
   }
-  // What gets the focus must not lie under a floating bar (WCAG 2.2 §2.4.11).
+  // Neither what gets the focus (WCAG 2.2 §2.4.11) nor a bar in the page may lie under a floating bar.
   const page = document.documentElement.style
   page.scrollPaddingTop = height('mastflag-over')
   page.scrollPaddingBottom = height('mastflag-under')
-  return document.querySelector(holder)?.getBoundingClientRect().height ?? 0
+  const top = document.querySelector<HTMLElement>(holder)
+  if (top) top.style.paddingTop = page.scrollPaddingTop
+  const bottom = document.querySelector<HTMLElement>('mastflag-bottom')
+  if (bottom) bottom.style.paddingBottom = page.scrollPaddingBottom
+  return top?.getBoundingClientRect().height ?? 0
 }
 
 function height(name: string): string {

@@ -65,6 +65,7 @@ export function ticks(from: string, until: string, zone: string, width: number):
       }
     }
     lastMonth = p.month ?? ''
+    if (((b - t) / (b - a)) * width < 48) break // no room for its label
     out.push({ at: (100 * (t - a)) / (b - a), label, major })
   }
   return out
