@@ -15,6 +15,7 @@ const languages = ref('')
 const homes = ref('')
 const error = ref('')
 const busy = ref(false)
+const whole = ref(false)
 
 function take(d: SiteDetail) {
   detail.value = d
@@ -62,12 +63,15 @@ async function copy() {
     await navigator.clipboard.writeText(detail.value!.snippet)
     tell('Copied. Paste it into the head of every page.')
   } catch {
-    tell('The browser does not let this page copy. Select the line and copy it yourself.', 'warning')
+    tell('The browser does not let this page copy. The whole text stands below, for the site’s developer: select it there.', 'warning')
+    whole.value = true
   }
 }
 
 const found = computed(() => detail.value?.pages.filter((p) => p.snippet === 'found').length ?? 0)
 const lacking = computed(() => detail.value?.pages.filter((p) => p.snippet !== 'found') ?? [])
+/** The snippet as it is shown: its first line is long and says nothing to a reader. */
+const short = computed(() => detail.value?.snippet.replace(/<script>.*<\/script>/s, '<script> … </script>') ?? '')
 const origin = location.origin
 const zones = Intl.supportedValuesOf('timeZone')
 
@@ -98,13 +102,14 @@ async function setClock(at: string) {
           <h2>Two lines on every page</h2>
           <p>Paste this into the head of every page of the site, or into the template that all pages share.</p>
           <div class="snippet">
-            <code tabindex="0" aria-label="The snippet">{{ detail.snippet }}</code>
+            <code>{{ short }}</code>
             <el-button type="primary" @click="copy">Copy</el-button>
           </div>
         </section>
         <section class="policy">
-          <details>
+          <details :open="whole">
             <summary>For the site’s developer</summary>
+            <code class="whole">{{ detail.snippet }}</code>
             <p>
               The first line keeps the room of a bar free, so that the page does not jump; without it everything else works. The second
               brings the notices in and never holds the page up. A Content-Security-Policy lists <code>{{ origin }}</code> in
@@ -211,9 +216,13 @@ section p {
 }
 .snippet code {
   flex: 1;
-  max-height: 84px;
-  overflow: auto;
   overflow-wrap: anywhere;
+  white-space: pre-wrap;
+  font-size: 14px;
+}
+.whole {
+  display: block;
+  margin-top: 8px;
   white-space: pre-wrap;
   font-size: 12px;
 }

@@ -95,10 +95,21 @@ const quick = [
   margin: 0;
 }
 .window {
-  display: flex;
-  flex-wrap: wrap;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto;
   gap: 6px 10px;
   align-items: end;
+}
+.window :deep(.el-date-editor) {
+  width: 100%;
+}
+@media (max-width: 560px) {
+  .window {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+  .window label {
+    grid-column: 1;
+  }
 }
 label {
   display: grid;
