@@ -71,7 +71,7 @@ async function copy() {
 const found = computed(() => detail.value?.pages.filter((p) => p.snippet === 'found').length ?? 0)
 const lacking = computed(() => detail.value?.pages.filter((p) => p.snippet !== 'found') ?? [])
 /** The snippet as it is shown: its first line is long and says nothing to a reader. */
-const short = computed(() => detail.value?.snippet.replace(/<script>.*<\/script>/s, '<script> … </script>') ?? '')
+const short = computed(() => detail.value?.snippet.replace(/^(<script>).*(<.script>)$/m, '$1 … $2') ?? '')
 const origin = location.origin
 const zones = Intl.supportedValuesOf('timeZone')
 
