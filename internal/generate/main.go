@@ -12,10 +12,27 @@ import (
 	"mastflag/core/bundle"
 )
 
+// files are what is derived, by path from the project's root.
+func files() (map[string][]byte, error) {
+	schema, err := bundleSchema()
+	if err != nil {
+		return nil, err
+	}
+	api, err := openAPI()
+	if err != nil {
+		return nil, err
+	}
+	return map[string][]byte{"core/bundle/schema.json": schema, "docs/bundle.schema.json": schema, "docs/openapi.json": api}, nil
+}
+
 func main() {
 	log.SetFlags(0)
-	for _, write := range []func() error{bundleSchema, openAPI} {
-		if err := write(); err != nil {
+	derived, err := files()
+	if err != nil {
+		log.Fatal(err)
+	}
+	for path, body := range derived {
+		if err := os.WriteFile(path, body, 0o644); err != nil {
 			log.Fatal(err)
 		}
 	}
@@ -32,23 +49,18 @@ func reflector(folders ...string) (*jsonschema.Reflector, error) {
 	return r, nil
 }
 
-func bundleSchema() error {
+func bundleSchema() ([]byte, error) {
 	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages")
 	if err != nil {
-		return err
+		return nil, err
 	}
 	s := r.Reflect(&bundle.Bundle{})
 	s.ID = ""
 	s.Title = "Mast Flag bundle"
-	out, err := json.MarshalIndent(s, "", "  ")
-	if err != nil {
-		return err
-	}
-	out = append(out, '\n')
-	for _, path := range []string{"core/bundle/schema.json", "docs/bundle.schema.json"} {
-		if err := os.WriteFile(path, out, 0o644); err != nil {
-			return err
-		}
-	}
-	return nil
+	return indent(s)
+}
+
+func indent(v any) ([]byte, error) {
+	out, err := json.MarshalIndent(v, "", "  ")
+	return append(out, '\n'), err
 }

@@ -1,8 +1,7 @@
 package main
 
 import (
-	"encoding/json"
-	"os"
+	"bytes"
 	"reflect"
 	"regexp"
 	"strings"
@@ -18,10 +17,10 @@ var pathParam = regexp.MustCompile(`:(\w+)`)
 
 // openAPI writes the API's description, OpenAPI 3.1, from the table of routes
 // that serves it.
-func openAPI() error {
+func openAPI() ([]byte, error) {
 	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/decide", "./core/findings", "./core/orderline", "./core/fault", "./internal/admin", "./internal/problem")
 	if err != nil {
-		return err
+		return nil, err
 	}
 	// Two packages have a Page and an Interval; the API's own names go first.
 	r.Namer = func(t reflect.Type) string {
@@ -48,17 +47,17 @@ func openAPI() error {
 	}
 	problemRef, err := shape(reflect.TypeFor[problem.Problem]())
 	if err != nil {
-		return err
+		return nil, err
 	}
 	paths := object{}
 	for _, rt := range (&admin.Admin{}).Routes() {
 		in, err := shape(rt.In)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		out, err := shape(rt.Out)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		path := pathParam.ReplaceAllString(rt.Path, "{$1}")
 		var params []object
@@ -98,10 +97,6 @@ func openAPI() error {
 		"components": object{"schemas": schemas, "securitySchemes": object{"session": object{"type": "apiKey", "in": "cookie", "name": "mastflag"}}},
 		"security":   []object{{"session": []string{}}},
 	}
-	out, err := json.MarshalIndent(doc, "", "  ")
-	if err != nil {
-		return err
-	}
-	text := strings.ReplaceAll(string(out), `"#/$defs/`, `"#/components/schemas/`)
-	return os.WriteFile("docs/openapi.json", []byte(text+"\n"), 0o644)
+	out, err := indent(doc)
+	return bytes.ReplaceAll(out, []byte(`"#/$defs/`), []byte(`"#/components/schemas/`)), err
 }

@@ -121,7 +121,7 @@ func (s *Surveyor) sitemap(ctx context.Context, origin string) ([]string, error)
 		queue = queue[1:]
 		body, status, err := s.get(ctx, at, maxBody)
 		if err != nil {
-			return nil, fmt.Errorf("%s could not be read: %w. Check the site's address, and that the site is running", at, err)
+			return nil, fmt.Errorf("%s could not be read: %w. Check the site’s address, and that the site is running", at, err)
 		}
 		if status == http.StatusNotFound && n == 0 {
 			return []string{"/"}, nil

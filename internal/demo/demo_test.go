@@ -1,0 +1,64 @@
+package demo_test
+
+import (
+	"net/http/httptest"
+	"testing"
+	"time"
+	_ "time/tzdata"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/decide"
+	"mastflag/internal/admin"
+	"mastflag/internal/compiled"
+	"mastflag/internal/demo"
+	"mastflag/internal/store"
+)
+
+// Whenever the demo is started, its notices are sound and show every state.
+func TestScenarioAtAnyTime(t *testing.T) {
+	for _, at := range []string{"2026-01-01T00:00:00Z", "2026-03-29T01:30:00Z", "2026-10-25T01:30:00Z", "2026-12-04T12:00:00Z", "2028-02-29T23:59:00Z"} {
+		now, err := time.Parse(time.RFC3339, at)
+		require.NoError(t, err)
+		b := demo.Bundle("http://127.0.0.1:8090", now)
+		require.Empty(t, b.Check(), at)
+		s, err := decide.Compile(b)
+		require.NoError(t, err)
+		states := map[bundle.State]int{}
+		for _, n := range b.Notices {
+			states[n.GetState()]++
+		}
+		assert.Equal(t, map[bundle.State]int{bundle.Published: 4, bundle.Paused: 1, bundle.Draft: 1}, states)
+		assert.Len(t, s.Decide(decide.Visit{At: now, URL: "/timetables"}).Show, 2, "%s: the storm and the winter timetable", at)
+		shown := s.Decide(decide.Visit{At: now, URL: "/book"}).Show
+		assert.Empty(t, shown, at)
+	}
+}
+
+func TestFillLeavesWhatIsThere(t *testing.T) {
+	site := httptest.NewServer(demo.Site("http://127.0.0.1:1"))
+	defer site.Close()
+	st, err := store.Open(t.Context(), t.TempDir())
+	require.NoError(t, err)
+	defer st.Close()
+	now := time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
+	require.NoError(t, demo.Fill(t.Context(), st, site.URL, now))
+	first, err := compiled.Load(t.Context(), st, demo.Key)
+	require.NoError(t, err)
+	assert.Len(t, first.Pages, 63)
+	require.NoError(t, demo.Fill(t.Context(), st, site.URL, now.AddDate(0, 1, 0)))
+	again, err := compiled.Load(t.Context(), st, demo.Key)
+	require.NoError(t, err)
+	assert.Equal(t, first, again)
+
+	// An import names some notices; the others stay as they are.
+	one := first
+	one.Notices = first.Notices[:1]
+	_, err = admin.Import(t.Context(), st, one, "test", now)
+	require.NoError(t, err)
+	after, err := compiled.Load(t.Context(), st, demo.Key)
+	require.NoError(t, err)
+	assert.Equal(t, first, after)
+}
