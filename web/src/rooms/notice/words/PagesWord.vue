@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Entry, Notice } from '../../../api/client'
 
 type Conditions = NonNullable<Notice['pages']>
-const props = defineProps<{ known: string[]; on: string[] }>()
+defineProps<{ known: string[]; on: string[] }>()
 const pages = defineModel<Conditions>({ required: true })
 
 const include = computed(() => pages.value.include ?? [])

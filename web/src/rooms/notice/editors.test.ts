@@ -1,0 +1,146 @@
+// The editors behind the words of the order line, and of what a notice says.
+import { flushPromises, mount } from '@vue/test-utils'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent, h, reactive } from 'vue'
+import { api } from '../../api/client'
+import OrderLine from '../../instruments/OrderLine.vue'
+import Gates from '../../instruments/Gates.vue'
+import Halyard from '../../instruments/Halyard.vue'
+import ColourEditor from './ColourEditor.vue'
+import WordingEditor from './WordingEditor.vue'
+import ClosingWord from './words/ClosingWord.vue'
+import PagesWord from './words/PagesWord.vue'
+import ScheduleWord from './words/ScheduleWord.vue'
+
+/** Mounts an editor on a value that it can change. */
+function edit<T extends object>(editor: unknown, value: T, props: object = {}) {
+  const state = reactive({ value }) as { value: T }
+  const wrapper = mount(
+    defineComponent(
+      () => () => h(editor as never, { ...props, modelValue: state.value, 'onUpdate:modelValue': (v: T) => (state.value = v) }),
+    ),
+    { global: { stubs: { RichText: true }, config: { warnHandler: () => {} } }, attachTo: document.body },
+  )
+  return { wrapper, state }
+}
+const press = async (w: ReturnType<typeof edit>['wrapper'], words: string) => {
+  const hit = w.findAll('button, label').find((b) => (b.attributes('aria-label') ?? b.text()) === words)
+  if (!hit) throw new Error(`nothing is called ${words}: ${w.text()}`)
+  await (hit.element.tagName === 'LABEL' ? hit.find('input').setValue(true) : hit.trigger('click'))
+}
+
+afterEach(() => {
+  document.body.innerHTML = ''
+  vi.restoreAllMocks()
+})
+
+describe('wording', () => {
+  const props = { lang: 'en', name: 'English', known: ['/status'] }
+  it('has a link or a longer message, never both, and gives back the one put aside', async () => {
+    const { wrapper, state } = edit(
+      WordingEditor,
+      { message: 'a', link: { href: '/status', label: 'Go' } } as Record<string, unknown>,
+      props,
+    )
+    await press(wrapper, 'a longer message')
+    expect(state.value).toEqual({ message: 'a', longer: '' })
+    state.value = { message: 'a', longer: 'More' }
+    await press(wrapper, 'a link')
+    expect(state.value).toEqual({ message: 'a', link: { href: '/status', label: 'Go' } })
+    await press(wrapper, 'nothing')
+    expect(state.value).toEqual({ message: 'a' })
+    await press(wrapper, 'a longer message')
+    expect(state.value).toEqual({ message: 'a', longer: 'More' })
+  })
+})
+
+describe('colours', () => {
+  const contrast = { background: '#ffffff', text: '#777777', ratio: 4.48, passes: false, nearest: '#767676' }
+  it('say how well they read and offer the nearest that does', async () => {
+    vi.spyOn(api, 'contrast').mockResolvedValue({ ...contrast, text: '#767676', ratio: 4.54, passes: true })
+    const { wrapper, state } = edit(
+      ColourEditor,
+      { background: '#ffffff', text: '#777777' },
+      { palette: [{ name: 'Sand', value: '#f6d9a8' }], contrast },
+    )
+    expect(wrapper.text()).toContain('Contrast 4.5 : 1, too low: 4.5 is needed.')
+    await wrapper.find('.contrast button').trigger('click')
+    expect(state.value).toEqual({ background: '#ffffff', text: '#767676' })
+    await flushPromises()
+    expect(wrapper.text()).toContain('Easy to read')
+    await press(wrapper, 'Field: Sand')
+    await press(wrapper, 'Best to read')
+    expect(state.value).toEqual({ background: '#f6d9a8' })
+  })
+})
+
+describe('closing', () => {
+  it('warns where visitors cannot close it', async () => {
+    const { wrapper, state } = edit(ClosingWord, { closed: 'P1D' } as Record<string, unknown>)
+    expect(wrapper.text()).not.toContain('in the way of everyone')
+    await wrapper.find('input[role=switch]').trigger('change')
+    expect(state.value).toEqual({ closed: 'P1D', closable: false })
+    expect(wrapper.text()).toContain('in the way of everyone')
+    await wrapper.find('input[role=switch]').trigger('change')
+    expect(state.value).toEqual({ closed: 'P1D' })
+  })
+})
+
+describe('pages', () => {
+  it('adds and removes places, and leaves no empty list behind', async () => {
+    const { wrapper, state } = edit(PagesWord, { include: [{ match: 'all' }] } as Record<string, unknown>, {
+      known: ['/', '/book'],
+      on: ['/', '/book'],
+    })
+    expect(wrapper.text()).toContain('2 of 2 known pages carry it.')
+    await press(wrapper, 'Leave a place out')
+    expect(state.value).toEqual({ include: [{ match: 'all' }], exclude: [{ match: 'page', path: '/' }] })
+    await wrapper.find('[data-list=exclude] input[aria-label="Path 1"]').setValue('/book')
+    expect(state.value).toEqual({ include: [{ match: 'all' }], exclude: [{ match: 'page', path: '/book' }] })
+    await wrapper
+      .find('[data-list=exclude]')
+      .findAll('button')
+      .find((b) => b.attributes('title') === 'Remove')!
+      .trigger('click')
+    expect(state.value).toEqual({ include: [{ match: 'all' }] })
+  })
+})
+
+describe('schedule', () => {
+  it('offers the common lengths from now on the wall clock, and goes back to no time at all', async () => {
+    const { wrapper, state } = edit(ScheduleWord, {} as Record<string, unknown>, { zone: 'Europe/London', now: '2026-10-24T12:00' })
+    expect(wrapper.text()).toContain('until you unpublish it')
+    await press(wrapper, 'For a week')
+    expect(state.value).toEqual({ windows: [{ from: '2026-10-24T12:00', until: '2026-10-31T12:00' }] })
+    await press(wrapper, 'Add another time')
+    expect((state.value.windows as unknown[]).length).toBe(2)
+    await press(wrapper, 'Remove time 2')
+    await press(wrapper, 'Remove time 1')
+    expect(state.value).toEqual({})
+  })
+})
+
+describe('instruments', () => {
+  it('an order line reads as one sentence, whose words are controls where it can be edited', async () => {
+    const line = [{ text: 'Show this ' }, { text: 'bar', control: 'level' as const }, { text: '.' }]
+    expect(mount(OrderLine, { props: { line } }).find('button').exists()).toBe(false)
+    const w = mount(OrderLine, { props: { line, editable: true } })
+    expect(w.text()).toBe('Show this bar.')
+    await w.find('button').trigger('click')
+    expect(w.emitted('change')![0]![0]).toBe('level')
+  })
+  it('gates say in words what their signs say', () => {
+    const steps = [
+      { gate: 'state', rule: 'G2', passed: true, why: 'It is published.' },
+      { gate: 'pages', rule: 'P1', passed: false, why: 'It leaves out the page /book.' },
+    ]
+    const w = mount(Gates, { props: { account: { id: 'a', shows: false, steps } as never } })
+    expect(w.findAll('li').map((l) => l.text().replace(/\s+/g, ' '))).toEqual([
+      'State✓passesIt is published. G2',
+      'Page✕stops hereIt leaves out the page /book. P1',
+    ])
+  })
+  it.each(['draft', 'scheduled', 'live', 'paused', 'ended'] as const)('the word of the flag stands beside it: %s', (flag) => {
+    expect(mount(Halyard, { props: { flag } }).text().toLowerCase()).toContain(flag)
+  })
+})
