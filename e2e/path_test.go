@@ -18,6 +18,7 @@ func TestTheWholePath(t *testing.T) {
 	w := newWorld(t)
 	w.only()
 	ines := person(t)
+	noteErrors(ines)
 	w.signIn(ines)
 	ines.has("No notices yet")
 
@@ -70,6 +71,7 @@ func TestTheWholePath(t *testing.T) {
 		stage.until("innerWidth === " + width[strings.LastIndexByte(width, ' ')+1:])
 	}
 	ines.until("document.querySelector('.saving').textContent === 'Saved'")
+	ines.unharmed()
 
 	// A visitor sees nothing yet.
 	visitor := person(t)
@@ -114,6 +116,7 @@ func TestTheWholePath(t *testing.T) {
 	ines.has("It ended Sat 5 Dec 12:00")
 	ines.press("Why? Pier closed")
 	ines.has("It leaves out the page /book, so it is not on /book. P1")
+	ines.unharmed()
 }
 
 // stage returns the frame of the stage as a tab.

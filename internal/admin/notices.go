@@ -3,7 +3,6 @@ package admin
 import (
 	"bytes"
 	"cmp"
-	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -405,71 +404,4 @@ func (a *Admin) previewLink(c *call, m Moment) (PreviewLink, error) {
 	}
 	t := delivery.Token{Site: c.site, Notice: c.notice, Ends: v.now.Add(previewLasts)}
 	return PreviewLink{address + "#" + delivery.Fragment + "=" + url.QueryEscape(t.Sign(a.Secret)), t.Ends.UTC()}, nil
-}
-
-// Import keeps a bundle: its site and pages as they are there, its notices as
-// new versions or drafts. Notices that it does not name stay. Lines are what
-// was done, for people.
-func Import(ctx context.Context, st *store.Store, b bundle.Bundle, who string, now time.Time) (lines []string, err error) {
-	site, err := st.Site(ctx, b.Site.Key)
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		err = st.AddSite(ctx, b.Site)
-		lines = append(lines, "added site "+b.Site.Key)
-	case err == nil:
-		err = st.PutSite(ctx, b.Site, site.Revision, store.Entry{At: now, Who: who, Act: "imported a bundle", Line: b.Site.Name})
-		lines = append(lines, "changed site "+b.Site.Key)
-	}
-	if err != nil {
-		return lines, err
-	}
-	list := make([]store.Page, len(b.Pages))
-	for i, p := range b.Pages {
-		list[i].Page = p
-	}
-	if len(list) > 0 {
-		if err := st.PutPages(ctx, b.Site.Key, list, time.Time{}); err != nil {
-			return lines, err
-		}
-		lines = append(lines, fmt.Sprintf("kept %d pages", len(list)))
-	}
-	for _, n := range b.Notices {
-		if err := importNotice(ctx, st, b.Site, n, who, now); err != nil {
-			return lines, fmt.Errorf("notice %s: %w", n.ID, err)
-		}
-		lines = append(lines, fmt.Sprintf("kept notice %s, %s", n.ID, n.GetState()))
-	}
-	return lines, nil
-}
-
-func importNotice(ctx context.Context, st *store.Store, site bundle.Site, n bundle.Notice, who string, now time.Time) error {
-	sanitise(&n)
-	h := store.Entry{At: now, Who: who, Act: "imported it", Line: orderline.Of(n, site, now).String()}
-	row, err := st.Notice(ctx, site.Key, n.ID)
-	if errors.Is(err, store.ErrNotFound) {
-		if err = st.AddNotice(ctx, site.Key, n, h); err != nil {
-			return err
-		}
-		row, err = st.Notice(ctx, site.Key, n.ID)
-	}
-	if err != nil {
-		return err
-	}
-	_, err = st.Change(ctx, site.Key, n.ID, row.Revision, func(row *store.Notice, next int) (store.Entry, error) {
-		row.Deleted = false
-		if n.GetState() == bundle.Draft {
-			row.Draft, row.Published, row.Number, row.State = &n, nil, 0, bundle.Draft
-			return h, nil
-		}
-		if row.Published == nil || !same(n, *row.Published) {
-			row.Published, row.Number = &n, next
-			h.Act, h.Number = "published it", next
-		}
-		row.Draft, row.State, row.PublishedAt = nil, n.GetState(), n.GetPublishedAt()
-		if row.PublishedAt.IsZero() {
-			row.PublishedAt = now
-		}
-		return h, nil
-	})
-	return err
 }

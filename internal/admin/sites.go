@@ -47,6 +47,10 @@ func slug(title, fallback string) string {
 }
 
 func (a *Admin) newSite(c *call, in NewSite) (SiteDetail, error) {
+	in.Address = strings.TrimSpace(in.Address)
+	if in.Address != "" && !strings.Contains(in.Address, ":") {
+		in.Address = "https://" + in.Address // as people say it
+	}
 	origin, err := pages.Origin(in.Address)
 	if err != nil {
 		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not an address", Detail: err.Error() + ". Give one such as https://www.example.org."}

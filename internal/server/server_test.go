@@ -2,8 +2,10 @@ package server_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"io"
+	"net"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
@@ -19,6 +21,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/admin"
 	"mastflag/internal/clock"
@@ -526,4 +529,143 @@ func TestHealthAndTheInterface(t *testing.T) {
 	assert.Contains(t, res.Header.Get("Content-Security-Policy"), "script-src 'self'")
 	require.NoError(t, b.server.Store.Close())
 	assert.Equal(t, 503, b.call("GET", "/readyz", nil, nil))
+}
+
+func TestProductionsClockCannotBeSet(t *testing.T) {
+	b := newBench(t)
+	srv, err := server.New(t.Context(), b.server.Store, server.Options{Base: "http://notices.example", Clock: clock.System{}})
+	require.NoError(t, err)
+	hs := httptest.NewServer(srv.Handler)
+	defer hs.Close()
+	b.url = hs.URL
+	b.signIn()
+	var me admin.Me
+	b.call("GET", "/api/me", nil, &me)
+	assert.False(t, me.ClockCanBeSet)
+	assert.Equal(t, 404, b.call("POST", "/api/clock", admin.ClockSetting{At: "2030-01-01T00:00:00Z"}, nil))
+}
+
+func TestTheDemosClock(t *testing.T) {
+	b := newBench(t).signIn()
+	require.Equal(t, 200, b.call("POST", "/api/clock", admin.ClockSetting{At: "2030-01-01T00:00:00Z"}, nil))
+	var v admin.View
+	b.call("GET", "/api/sites/s/view", nil, &v)
+	assert.Equal(t, 2030, v.Now.Year())
+	require.Equal(t, 200, b.call("POST", "/api/clock", admin.ClockSetting{}, nil))
+	assert.False(t, b.clock.Shifted())
+}
+
+// A clean stop finishes what it took in, and takes nothing more in.
+func TestCleanStop(t *testing.T) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	taken, release := make(chan struct{}), make(chan struct{})
+	ctx, stop := context.WithCancel(t.Context())
+	ended := make(chan error, 1)
+	go func() {
+		ended <- server.Serve(ctx, l, http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+			close(taken)
+			<-release
+			io.WriteString(w, "finished")
+		}))
+	}()
+	answer := make(chan string, 1)
+	go func() {
+		res, err := http.Get("http://" + l.Addr().String())
+		if err != nil {
+			answer <- err.Error()
+			return
+		}
+		defer res.Body.Close()
+		body, _ := io.ReadAll(res.Body)
+		answer <- string(body)
+	}()
+	<-taken
+	stop()
+	close(release)
+	assert.Equal(t, "finished", <-answer)
+	assert.NoError(t, <-ended)
+	_, err = net.Dial("tcp", l.Addr().String())
+	assert.Error(t, err)
+}
+
+// What `mastflag import` writes while the program runs is out within moments.
+func TestImportsOfAnotherProcessAreFollowed(t *testing.T) {
+	b := newBench(t)
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	ctx, stop := context.WithCancel(t.Context())
+	ended := make(chan error, 1)
+	go func() { ended <- b.server.Run(ctx, l) }()
+	defer func() { stop(); assert.NoError(t, <-ended) }()
+	b.url = "http://" + l.Addr().String()
+
+	other, err := store.Open(t.Context(), b.dir)
+	require.NoError(t, err)
+	defer other.Close()
+	in, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","origins":["` + origin + `"]},
+	 "notices":[{"id":"a","kind":"bar","state":"published","publishedAt":"2026-01-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"By file"}}}}]}`))
+	require.NoError(t, err)
+	require.Eventually(t, func() bool { // each import is a write; the watch needs one after it has begun
+		_, err := admin.Import(t.Context(), other, in, "import", start)
+		require.NoError(t, err)
+		_, body, _ := b.visit(origin, `{"url":"/"}`)
+		return strings.Contains(body, "By file")
+	}, 10*time.Second, 100*time.Millisecond)
+}
+
+func TestBeginningWithASite(t *testing.T) {
+	b := newBench(t).signIn()
+	var d admin.SiteDetail
+	b.call("POST", "/api/sites", admin.NewSite{Name: "Pfarrei St. Märten", Address: "HTTPS://www.Pfarrei.Example/start", TimeZone: "Europe/Berlin", Language: "de"}, &d)
+	assert.Equal(t, "pfarrei-st-marten", d.Site.Key)
+	assert.Equal(t, []string{"https://www.pfarrei.example"}, d.Site.Origins)
+	assert.Contains(t, d.Snippet, "http://notices.example/s/pfarrei-st-marten.js")
+	b.call("POST", "/api/sites", admin.NewSite{Name: "Pfarrei St. Märten", Address: "x.example", TimeZone: "Europe/Berlin"}, &d)
+	assert.Equal(t, "pfarrei-st-marten-2", d.Site.Key)
+	for _, bad := range []admin.NewSite{
+		{Name: "", Address: "https://x.example", TimeZone: "UTC"},
+		{Name: "X", Address: "ftp://x.example", TimeZone: "UTC"},
+		{Name: "X", Address: "", TimeZone: "UTC"},
+		{Name: "X", Address: "https://x.example", TimeZone: "Mars"},
+		{Name: "X", Address: "https://x.example", TimeZone: "UTC", Language: "d_e"},
+	} {
+		assert.Equal(t, 422, b.call("POST", "/api/sites", bad, nil), bad)
+	}
+	var me admin.Me
+	b.call("GET", "/api/me", nil, &me)
+	assert.Len(t, me.Sites, 3)
+
+	var c admin.Contrast
+	b.call("GET", "/api/contrast?background=%23ffffff&text=%23777777", nil, &c)
+	assert.False(t, c.Passes)
+	assert.Equal(t, 422, b.call("GET", "/api/contrast?background=white&text=black", nil, nil))
+}
+
+// The viewpoint's moment may be a local time of the site; its strip shows
+// what the core computed.
+func TestView(t *testing.T) {
+	b := newBench(t).signIn()
+	d := b.begin("a")
+	d.Notice.Schedule = &schedule.Plan{Windows: []schedule.Window{{From: "2027-03-28T00:30", Until: "2027-03-28T02:30"}}}
+	b.call("PUT", "/api/sites/s/notices/a", admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &d)
+	b.act(d, "publish")
+	var v admin.View
+	b.call("GET", "/api/sites/s/view?at=2027-03-28T02:15&page=/book", nil, &v)
+	assert.Equal(t, "2027-03-28T01:15:00Z", v.At.Format(time.RFC3339), "02:15 is summer time already")
+	assert.Equal(t, []string{"a"}, v.Shows)
+	assert.Equal(t, admin.FlagLive, v.Notices[0].Flag)
+	assert.Equal(t, 2, v.Notices[0].OnPages)
+	require.Len(t, v.Notices[0].Intervals, 1)
+	assert.Equal(t, time.Hour, v.Notices[0].Intervals[0].Until.Sub(v.Notices[0].Intervals[0].From))
+	require.Len(t, v.ClockChanges, 1)
+	assert.Equal(t, admin.ClockChange{At: time.Date(2027, 3, 28, 1, 0, 0, 0, time.UTC), Minutes: 60}, v.ClockChanges[0])
+	require.Len(t, v.Next, 1)
+	assert.False(t, v.Next[0].Starts)
+	b.call("GET", "/api/sites/s/view?at=2027-03-28T02:30", nil, &v)
+	assert.Equal(t, admin.FlagEnded, v.Notices[0].Flag)
+	assert.Empty(t, v.Shows)
+	var c admin.Carried
+	b.call("GET", "/api/sites/s/carried?at=2027-03-28T02:15", nil, &c)
+	assert.Equal(t, []string{"a"}, c.Pages[1].Shows)
 }

@@ -7,9 +7,11 @@ import (
 	"compress/gzip"
 	"context"
 	"encoding/xml"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
+	"net/url"
 	"slices"
 	"strings"
 	"sync"
@@ -258,6 +260,10 @@ func (s *Surveyor) get(ctx context.Context, address string, limit int64) (body [
 	}
 	r.Header.Set("User-Agent", "MastFlag-Survey/1")
 	res, err := s.client.Do(r)
+	var during *url.Error
+	if errors.As(err, &during) {
+		err = during.Err // the address is said already
+	}
 	if err != nil {
 		return nil, 0, err
 	}

@@ -32,7 +32,7 @@ async function make() {
 <template>
   <form class="first" @submit.prevent="make">
     <h1>Which site is it for?</h1>
-    <p class="quiet">You can change all of this later. Next you get one line to paste into the site.</p>
+    <p class="quiet">You can change all of this later. Next you get two lines to paste into the site.</p>
     <label>Name <el-input v-model="name" required placeholder="Parish of St Brannoc" /></label>
     <label>Address <el-input v-model="address" required placeholder="https://www.example.org" /></label>
     <label

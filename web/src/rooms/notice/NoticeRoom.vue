@@ -112,7 +112,9 @@ watch(
   },
   { immediate: true },
 )
-const nameOf = (tag: string) => new Intl.DisplayNames(['en'], { type: 'language' }).of(tag) ?? tag
+const languageNames = new Intl.DisplayNames(['en'], { type: 'language' })
+/** "" before the site's languages are known. */
+const nameOf = (tag: string) => (tag && languageNames.of(tag)) || tag
 const wording = computed<Wording>({
   get: () => notice.value?.content?.wordings?.[language.value] ?? {},
   set: (w) => notice.value && (notice.value.content = { wordings: { ...notice.value.content?.wordings, [language.value]: w } }),

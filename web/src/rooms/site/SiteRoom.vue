@@ -132,7 +132,7 @@ async function setClock(at: string) {
             </li>
             <li v-if="lacking.length > 20" class="quiet">and {{ lacking.length - 20 }} more</li>
           </ul>
-          <el-button :loading="busy" @click="survey">Read the pages again</el-button>
+          <el-button :loading="busy" @click="survey">{{ detail.surveyedAt ? 'Read the pages again' : 'Read the pages' }}</el-button>
         </section>
         <section>
           <h2>Master switch</h2>
