@@ -65,6 +65,7 @@ func TestAxeFindsNothing(t *testing.T) {
 			ask[bool](ines, "document.querySelector('[data-control="+control+"]').click() || true")
 			ines.until("document.querySelector('.editor')")
 			assert.Empty(t, ines.axe(), "%s, %s", control, scheme)
+			assert.LessOrEqual(t, ask[float64](ines, "document.querySelector('.editor').getBoundingClientRect().right"), 1280.0, "%s stays within the window", control)
 			ask[bool](ines, "document.querySelector('.editor .done button').click() || true")
 		}
 	}

@@ -50,7 +50,7 @@ function choose(c: Control, word: HTMLElement) {
   if (control.value === c) return close()
   control.value = c
   const box = word.offsetParent as HTMLElement
-  editorAt.value = { left: Math.max(0, Math.min(word.offsetLeft, box.clientWidth - 480)), top: word.offsetTop + word.offsetHeight + 6 }
+  editorAt.value = { left: Math.max(0, Math.min(word.offsetLeft, box.clientWidth - 520)), top: word.offsetTop + word.offsetHeight + 6 }
   nextTick(() =>
     room.value?.querySelector<HTMLElement>('.editor input:not(.el-date-editor input), .editor button')?.focus({ preventScroll: true }),
   )
