@@ -58,9 +58,9 @@ type rule struct {
 // Outcome says whether a page is taken and by what. An index that does not
 // apply is -1.
 type Outcome struct {
-	Shows              bool
-	Include, Exclude   int // the first entry of each list that matches
-	IncludeCount, Size int // how many include entries there are; of both lists together
+	Shows            bool
+	Include, Exclude int // the first entry of each list that matches
+	IncludeCount     int // how many include entries there are
 }
 
 // Compile reads conditions for a site with these home paths, given in normal
@@ -152,7 +152,7 @@ func below(path, section string) bool {
 // Test says whether the notice shows on the page at path, given in normal
 // form, and which entries decided (rule P1).
 func (s Set) Test(path string) Outcome {
-	o := Outcome{Include: -1, Exclude: -1, IncludeCount: len(s.include), Size: len(s.include) + len(s.exclude)}
+	o := Outcome{Include: -1, Exclude: -1, IncludeCount: len(s.include)}
 	o.Include = slices.IndexFunc(s.include, func(r rule) bool { return r.matches(path) })
 	o.Exclude = slices.IndexFunc(s.exclude, func(r rule) bool { return r.matches(path) })
 	o.Shows = o.Include >= 0 && o.Exclude < 0

@@ -260,9 +260,6 @@ func (d *Delivery) decide(c *gin.Context) {
 			return
 		}
 		ends = t.Ends
-		if !t.At.IsZero() {
-			a.At = t.At
-		}
 	}
 	c.Writer.Header().Set("Cache-Control", "no-store")
 	c.Data(http.StatusOK, "application/json", answer(s, a.Visit, ends))

@@ -17,7 +17,6 @@ type Token struct {
 	Site   string    `json:"s"`
 	Notice string    `json:"n"`
 	Ends   time.Time `json:"e"`
-	At     time.Time `json:"a,omitzero"` // the moment to show; now if zero
 }
 
 // Fragment is the name of the token in a page's address.

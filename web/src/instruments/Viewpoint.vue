@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { api, type CarryingPage } from '../api/client'
 import DateTime from './DateTime.vue'
 import { local, say } from './time'
-import { useViewpoint } from './viewpoint'
+import { spans, useViewpoint } from './viewpoint'
 
 const { site, page, at, zone, look, view, span } = useViewpoint()
 
@@ -87,10 +87,7 @@ defineExpose({ step })
     <span v-if="zone && view" class="quiet small">their clock: {{ say(view.at, zone) }}</span>
     <span class="grow"></span>
     <el-select v-model="span" class="span" aria-label="Time shown on the strip">
-      <el-option :value="2" label="2 days" />
-      <el-option :value="14" label="2 weeks" />
-      <el-option :value="42" label="6 weeks" />
-      <el-option :value="365" label="A year" />
+      <el-option v-for="s in spans" :key="s.days" :value="s.days" :label="s.label" />
     </el-select>
   </section>
 </template>
