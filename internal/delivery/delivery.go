@@ -278,7 +278,7 @@ func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
 func answer(s *compiled.Site, v decide.Visit, previewEnds time.Time) []byte {
 	decision := s.Decide(v)
 	language := s.Language(v.URL)
-	out := make([]byte, 0, 4096)
+	out := make([]byte, 0, 2048)
 	out = append(out, `{"at":`...)
 	out = strconv.AppendInt(out, decision.At.UnixMilli(), 10)
 	out = append(out, `,"until":`...)
