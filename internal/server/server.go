@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -77,10 +78,15 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	api.Use(gin.Recovery())
 	a.Mount(api)
 	api.NoRoute(webui.Serve)
-	mux := http.NewServeMux()
-	mux.Handle("/api/", a.Access.Sessions(api))
-	mux.Handle("/", public)
-	return &Server{Store: st, Hub: hub, Admin: a, Handler: mux}, nil
+	known := a.Access.Sessions(api)
+	handler := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if strings.HasPrefix(r.URL.Path, "/api/") {
+			known.ServeHTTP(w, r)
+			return
+		}
+		public.ServeHTTP(w, r)
+	})
+	return &Server{Store: st, Hub: hub, Admin: a, Handler: handler}, nil
 }
 
 // Run answers on the listener until ctx ends, then finishes what it took in.
