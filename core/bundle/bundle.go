@@ -173,12 +173,19 @@ type Link struct {
 // Displays reports whether the master switch is on.
 func (s Site) Displays() bool { return s.Display == nil || *s.Display }
 
-// Homes returns the home paths, "/" if none are named.
+// Homes returns the home paths in normal form, "/" if none are named. What is
+// no path is left out; Check says so.
 func (s Site) Homes() []string {
 	if len(s.HomePaths) == 0 {
 		return []string{"/"}
 	}
-	return s.HomePaths
+	var homes []string
+	for _, h := range s.HomePaths {
+		if p, err := pages.NormalPath(h); err == nil {
+			homes = append(homes, p)
+		}
+	}
+	return homes
 }
 
 // AllLanguages returns the site's languages, the fallback first.

@@ -129,10 +129,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		return nil, err
 	}
 	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), top: b.Site.SlotCapacity(bundle.Top), bottom: b.Site.SlotCapacity(bundle.Bottom), pages: make(map[string]page, len(b.Pages))}
-	homes, err := normalHomes(b.Site)
-	if err != nil {
-		return nil, err
-	}
+	homes := b.Site.Homes()
 	for _, n := range b.Notices {
 		c, err := compileNotice(n, zone, homes)
 		if err != nil {
@@ -160,18 +157,6 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		s.pages[path] = page{Page: p, candidates: s.candidates(path)}
 	}
 	return s, nil
-}
-
-func normalHomes(site bundle.Site) ([]string, error) {
-	var homes []string
-	for _, h := range site.Homes() {
-		p, err := pages.NormalPath(h)
-		if err != nil {
-			return nil, err
-		}
-		homes = append(homes, p)
-	}
-	return homes, nil
 }
 
 func compileNotice(n bundle.Notice, zone *time.Location, homes []string) (notice, error) {

@@ -169,32 +169,17 @@ func (n *notice) where(path string) Step {
 	c := n.GetPages()
 	switch {
 	case o.Shows:
-		st.Why = fmt.Sprintf("This page, %s, is among its pages: %s.", path, Entry(c.Include[o.Include]))
+		st.Why = fmt.Sprintf("This page, %s, is among its pages: %s.", path, c.Include[o.Include])
 		st.Pointer = fmt.Sprintf("/pages/include/%d", o.Include)
 	case o.IncludeCount == 0:
 		st.Why = "No pages are chosen yet, so it appears nowhere."
 	case o.Exclude >= 0:
-		st.Why = fmt.Sprintf("It leaves out %s, so it is not on %s.", Entry(c.Exclude[o.Exclude]), path)
+		st.Why = fmt.Sprintf("It leaves out %s, so it is not on %s.", c.Exclude[o.Exclude], path)
 		st.Pointer = fmt.Sprintf("/pages/exclude/%d", o.Exclude)
 	default:
 		st.Why = fmt.Sprintf("This page, %s, is not among its pages.", path)
 	}
 	return st
-}
-
-// Entry returns what a page entry takes, in words.
-func Entry(e pages.Entry) string {
-	switch e.Match {
-	case pages.All:
-		return "every page"
-	case pages.Home:
-		return "the home page"
-	case pages.Page:
-		return "the page " + e.Path
-	case pages.Section:
-		return e.Path + " and all below it"
-	}
-	return "pages like " + e.Pattern
 }
 
 func (n *notice) remembered(v Visit, loc *time.Location) Step {
@@ -244,15 +229,8 @@ func (s *Site) slot(n *notice, d Decision, shows bool) Step {
 		st.Why = fmt.Sprintf("The site allows no notice at the %s.", n.slot)
 		return st
 	}
-	st.Why = fmt.Sprintf("The %s holds %s, and %s took the place: %s.", n.slot, count(capacity, "notice"), strings.Join(names, " and "), beats(first.Notice, n.Notice))
+	st.Why = fmt.Sprintf("The %s holds %s, and %s took the place: %s.", n.slot, moment.Count(capacity, "notice"), strings.Join(names, " and "), beats(first.Notice, n.Notice))
 	return st
-}
-
-func count(n int, what string) string {
-	if n == 1 {
-		return "one " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
 }
 
 // beats says by which part of rule D1 the first of two rivals goes before the second.

@@ -67,11 +67,7 @@ type Finding struct {
 func Check(s *decide.Site, at time.Time) []Finding {
 	b := s.Bundle()
 	c := checker{site: s, b: b, at: at, known: map[string]bool{}}
-	for _, h := range b.Site.Homes() {
-		if p, err := pages.NormalPath(h); err == nil {
-			c.homes = append(c.homes, p)
-		}
-	}
+	c.homes = b.Site.Homes()
 	for _, p := range b.Pages {
 		if n, err := pages.NormalPath(p.Path); err == nil {
 			c.known[n] = true
@@ -138,11 +134,11 @@ func (c *checker) pages(i int, n bundle.Notice, title string) {
 	for j, e := range cond.Include {
 		at := fmt.Sprintf("/pages/include/%d", j)
 		if k := slices.IndexFunc(cond.Exclude, func(x pages.Entry) bool { return pages.Covers(x, e, c.homes) }); k >= 0 {
-			c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, and excludes all of it by %s.", title, decide.Entry(e), decide.Entry(cond.Exclude[k])), "Remove one of the two.")
+			c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, and excludes all of it by %s.", title, e, cond.Exclude[k]), "Remove one of the two.")
 		}
 		for k, other := range cond.Include {
 			if k != j && pages.Covers(other, e, c.homes) && (k < j || !pages.Covers(e, other, c.homes)) {
-				c.add(Redundant, Remark, i, at, fmt.Sprintf("%s includes %s already by %s.", title, decide.Entry(e), decide.Entry(other)), "Remove it; nothing changes.")
+				c.add(Redundant, Remark, i, at, fmt.Sprintf("%s includes %s already by %s.", title, e, other), "Remove it; nothing changes.")
 				break
 			}
 		}

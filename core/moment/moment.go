@@ -1,8 +1,9 @@
-// Package moment says instants and periods in words, for the sentences that
+// Package moment says instants, periods and counts in words, for the sentences that
 // the core makes about them.
 package moment
 
 import (
+	"fmt"
 	"strconv"
 	"strings"
 	"time"
@@ -33,6 +34,14 @@ func say(t time.Time, year int) string {
 		layout += ":05"
 	}
 	return t.Format(layout)
+}
+
+// Count returns how many in words: "one notice", "3 notices".
+func Count(n int, what string) string {
+	if n == 1 {
+		return "one " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
 }
 
 // Period returns how long a period is: "for a day", "for 12 hours", "for good",

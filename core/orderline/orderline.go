@@ -99,11 +99,11 @@ func PagesOf(c pages.Conditions) string {
 	case hasAll(c.Include):
 		in = "every page"
 	case n == 1:
-		in = one(c.Include[0])
+		in = c.Include[0].String()
 	case onlyPages(c.Include):
 		in = fmt.Sprintf("%d pages", n)
 	default:
-		in = one(c.Include[0]) + " and " + count(n-1, "other place")
+		in = c.Include[0].String() + " and " + moment.Count(n-1, "other place")
 	}
 	switch n := len(c.Exclude); {
 	case n == 0:
@@ -111,24 +111,10 @@ func PagesOf(c pages.Conditions) string {
 	case onlyPages(c.Exclude) && n > 1:
 		return fmt.Sprintf("%s but %d", in, n)
 	case n == 1:
-		return in + " but " + one(c.Exclude[0])
+		return in + " but " + c.Exclude[0].String()
 	default:
-		return fmt.Sprintf("%s but %s and %s", in, one(c.Exclude[0]), count(n-1, "other place"))
+		return fmt.Sprintf("%s but %s and %s", in, c.Exclude[0].String(), moment.Count(n-1, "other place"))
 	}
-}
-
-func one(e pages.Entry) string {
-	switch e.Match {
-	case pages.All:
-		return "every page"
-	case pages.Home:
-		return "the home page"
-	case pages.Page:
-		return "the page " + e.Path
-	case pages.Section:
-		return "the pages under " + e.Path
-	}
-	return "pages like " + e.Pattern
 }
 
 func hasAll(entries []pages.Entry) bool {
@@ -147,13 +133,6 @@ func onlyPages(entries []pages.Entry) bool {
 		}
 	}
 	return true
-}
-
-func count(n int, what string) string {
-	if n == 1 {
-		return "one " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
 }
 
 // when says the windows of a notice.
@@ -179,7 +158,7 @@ func when(n bundle.Notice, now time.Time, zone *time.Location) string {
 		s = "from " + from + " to " + until
 	}
 	if more := len(plan.Windows) - 1; more > 0 {
-		s += " and " + count(more, "more time")
+		s += " and " + moment.Count(more, "more time")
 	}
 	switch plan.Clock {
 	case "", schedule.ClockSite:

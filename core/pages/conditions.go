@@ -31,6 +31,21 @@ type Entry struct {
 	Pattern string `json:"pattern,omitempty" jsonschema:"maxLength=2048"`
 }
 
+// String returns what the entry takes, in words: "the pages under /ports".
+func (e Entry) String() string {
+	switch e.Match {
+	case All:
+		return "every page"
+	case Home:
+		return "the home page"
+	case Page:
+		return "the page " + e.Path
+	case Section:
+		return "the pages under " + e.Path
+	}
+	return "pages like " + e.Pattern
+}
+
 // A Match is the kind of an Entry.
 type Match string
 

@@ -127,13 +127,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 			d.Findings = append(d.Findings, f)
 		}
 	}
-	homes := []string{}
-	for _, h := range staged.Site.Homes() {
-		if p, err := pages.NormalPath(h); err == nil {
-			homes = append(homes, p)
-		}
-	}
-	set, faults := pages.Compile(n.GetPages(), homes)
+	set, faults := pages.Compile(n.GetPages(), staged.Site.Homes())
 	if faults != nil {
 		return d, faults
 	}
