@@ -2,6 +2,7 @@ package schedule
 
 import (
 	"fmt"
+	"math"
 	"time"
 )
 
@@ -82,4 +83,31 @@ func PeriodEnd(t time.Time) time.Time {
 		end = t.Add(time.Hour)
 	}
 	return end
+}
+
+// A reader reads many Locals on the clock of one zone. It remembers the
+// stretch of one offset that it was last in.
+type reader struct {
+	loc    *time.Location
+	offset int64
+	lo, hi int64 // instants for which the offset surely holds, and no earlier one shows the same
+}
+
+func (r *reader) read(l Local) time.Time {
+	if at := int64(l) - r.offset; r.hi != 0 && at >= r.lo && at < r.hi {
+		return time.Unix(at, 0).UTC()
+	}
+	t := l.In(r.loc)
+	from, _ := t.In(r.loc).ZoneBounds()
+	until := PeriodEnd(t.In(r.loc))
+	_, offset := t.In(r.loc).Zone()
+	const margin = 2 * 86_400
+	r.offset, r.lo, r.hi = int64(offset), math.MinInt64, math.MaxInt64
+	if !from.IsZero() {
+		r.lo = from.Unix() + margin
+	}
+	if !until.IsZero() {
+		r.hi = until.Unix() - margin
+	}
+	return t
 }

@@ -5,6 +5,8 @@ package schedule
 import (
 	"fmt"
 	"slices"
+	"sync"
+	"sync/atomic"
 	"time"
 
 	"mastflag/core/fault"
@@ -20,13 +22,23 @@ type Plan struct {
 }
 
 // A Window is one stretch of wall-clock time, half open: live at From, no
-// longer live at Until. A missing end is open.
+// longer live at Until. A missing end is open. It may repeat (rule S4): then
+// From and Until are those of the first occurrence.
 type Window struct {
 	// Local date and time without offset, such as 2026-12-01T09:00.
 	From string `json:"from,omitempty" jsonschema:"maxLength=19"`
 	// Local date and time without offset, such as 2026-12-05T18:00.
 	Until string `json:"until,omitempty" jsonschema:"maxLength=19"`
+	// The value of an RRULE (RFC 5545) that starts at from, such as FREQ=WEEKLY;BYDAY=FR. Not finer than hourly.
+	Rule string `json:"rule,omitempty" jsonschema:"maxLength=1000"`
+	// Local starts of occurrences to leave out (EXDATE).
+	Except []string `json:"except,omitempty" jsonschema:"maxItems=1000"`
+	// Local starts of extra occurrences (RDATE).
+	Also []string `json:"also,omitempty" jsonschema:"maxItems=1000"`
 }
+
+// Repeats reports whether the window has more than one occurrence.
+func (w Window) Repeats() bool { return w.Rule != "" || len(w.Except) > 0 || len(w.Also) > 0 }
 
 // The clocks of a plan that are not zone names.
 const (
@@ -45,31 +57,37 @@ func (i Interval) Contains(t time.Time) bool {
 	return (i.From.IsZero() || !t.Before(i.From)) && (i.Until.IsZero() || t.Before(i.Until))
 }
 
-// A Schedule is a compiled Plan: an immutable value that answers when.
-// The zero Schedule is always live.
+// A Schedule is a compiled Plan: a value that answers when. It never changes;
+// occurrences are found as they are asked for, and kept. The zero Schedule is
+// always live.
 type Schedule struct {
-	floating bool       // rule S2: each visitor's own clock
-	windows  []span     // as written; read in a visitor's zone when floating
-	fixed    []Interval // sorted, disjoint, not touching; partly-live ones when floating
-	notUntil time.Time  // published at: nothing is live before it
+	floating bool     // rule S2: each visitor's own clock
+	windows  []window // none: always live
+	repeats  bool
+	clock    *time.Location // of a schedule that does not float
+	notUntil time.Time      // published at: nothing is live before it
+	site     *stretches     // what the site as a whole sees
 }
 
-// span is a Window parsed.
-type span struct {
+// window is a Window parsed.
+type window struct {
 	from, until         Local
 	openFrom, openUntil bool
+	repeat              *repeat // nil if it does not
 }
 
-// in returns the span as an interval on a clock in loc.
-func (s span) in(loc *time.Location) Interval {
-	var i Interval
-	if !s.openFrom {
-		i.From = s.from.In(loc)
-	}
-	if !s.openUntil {
-		i.Until = s.until.In(loc)
-	}
-	return i
+// stretches are the intervals found so far.
+type stretches struct {
+	mu    sync.Mutex
+	found atomic.Pointer[found]
+}
+
+// found are all intervals that begin before reach; those that end before it
+// are whole.
+type found struct {
+	in    []Interval // sorted, disjoint, not touching
+	reach time.Time
+	all   bool // there are none after these
 }
 
 // The first and the last place on Earth to enter a wall-clock time.
@@ -94,44 +112,32 @@ func Zone(name string) (*time.Location, error) {
 // publishedAt, which may be zero. Faults point into the plan (rule S6).
 func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, fault.Faults) {
 	var faults fault.Faults
-	s := Schedule{notUntil: publishedAt, floating: p.Clock == ClockVisitor}
-	loc := site
+	s := Schedule{notUntil: publishedAt, floating: p.Clock == ClockVisitor, clock: site, site: &stretches{}}
 	if p.Clock != "" && p.Clock != ClockSite && p.Clock != ClockVisitor {
-		var err error
-		if loc, err = Zone(p.Clock); err != nil {
+		loc, err := Zone(p.Clock)
+		if err != nil {
 			faults = append(faults, fault.Fault{Pointer: "/clock", What: err.Error(),
 				Remedy: `use "site", "visitor" or an IANA zone name such as "Europe/London"`})
 			loc = site
 		}
+		s.clock = loc
 	}
 	for i, w := range p.Windows {
-		sp, wrong := w.parse()
+		c, wrong := w.compile()
 		if len(wrong) > 0 {
 			faults = append(faults, wrong.Under(fault.Pointer("windows", i))...)
 			continue
 		}
-		s.windows = append(s.windows, sp)
-		var iv Interval
-		if s.floating {
-			iv = Interval{From: sp.in(firstPlace).From, Until: sp.in(lastPlace).Until}
-		} else {
-			iv = sp.in(loc)
-			if !iv.From.IsZero() && !iv.Until.IsZero() && !iv.From.Before(iv.Until) {
-				// A clock change leaves it without length: dropped, as an occurrence would be.
-				continue
-			}
-		}
-		s.fixed = append(s.fixed, iv)
+		s.windows = append(s.windows, c)
+		s.repeats = s.repeats || c.repeat != nil
 	}
 	if len(p.Windows) == 0 {
 		s.floating = false
-		s.fixed = []Interval{{}}
 	}
-	s.fixed = clip(union(s.fixed), publishedAt)
 	return s, faults
 }
 
-func (w Window) parse() (span, fault.Faults) {
+func (w Window) compile() (window, fault.Faults) {
 	var faults fault.Faults
 	end := func(field, s string) (Local, bool) {
 		if s == "" {
@@ -144,15 +150,129 @@ func (w Window) parse() (span, fault.Faults) {
 		}
 		return l, false
 	}
-	var s span
-	s.from, s.openFrom = end("from", w.From)
-	s.until, s.openUntil = end("until", w.Until)
-	if faults == nil && !s.openFrom && !s.openUntil && s.until <= s.from {
+	var c window
+	c.from, c.openFrom = end("from", w.From)
+	c.until, c.openUntil = end("until", w.Until)
+	if faults == nil && !c.openFrom && !c.openUntil && c.until <= c.from {
 		faults = append(faults, fault.Fault{Pointer: "/until",
 			What:   fmt.Sprintf("until %s is not after from %s", w.Until, w.From),
 			Remedy: "end the window later than it starts"})
 	}
-	return s, faults
+	if !w.Repeats() || faults != nil {
+		return c, faults
+	}
+	for _, e := range []struct {
+		name string
+		open bool
+	}{{"from", c.openFrom}, {"until", c.openUntil}} {
+		if e.open {
+			faults = append(faults, fault.Fault{What: fmt.Sprintf("a window that repeats has no %q", e.name), Remedy: "say when its first occurrence starts and ends"})
+		}
+	}
+	if faults == nil {
+		c.repeat, faults = compileRepeat(w, c.from, c.until)
+	}
+	return c, faults
+}
+
+// interval returns a stretch of wall-clock time as an interval between clocks
+// at its two ends; ok is false if a clock change leaves it without length.
+func interval(from, until Local, opens, closes *reader) (i Interval, ok bool) {
+	i = Interval{From: opens.read(from), Until: closes.read(until)}
+	return i, i.From.Before(i.Until)
+}
+
+// expand returns the union of the windows' occurrences that start in
+// [lo, hi), those without repeat whole, and whether none start later.
+func (s Schedule) expand(lo, hi Local, first, last *time.Location) (in []Interval, all bool) {
+	all = true
+	if len(s.windows) == 0 {
+		return clip([]Interval{{}}, s.notUntil), true
+	}
+	opens := &reader{loc: first}
+	closes := opens
+	if first != last {
+		closes = &reader{loc: last}
+	}
+	for _, w := range s.windows {
+		if w.repeat == nil {
+			var i Interval
+			ok := true
+			switch {
+			case !w.openFrom && !w.openUntil:
+				i, ok = interval(w.from, w.until, opens, closes)
+			case !w.openFrom:
+				i.From = opens.read(w.from)
+			case !w.openUntil:
+				i.Until = closes.read(w.until)
+			}
+			if ok {
+				in = append(in, i)
+			}
+			continue
+		}
+		starts, none := w.repeat.between(lo, hi)
+		all = all && none
+		for _, st := range starts {
+			i, ok := interval(st.at, st.at+w.repeat.length, opens, closes)
+			if ok && (st.extra || w.repeat.until.IsZero() || !i.From.After(w.repeat.until)) {
+				in = append(in, i)
+			}
+		}
+	}
+	return clip(union(in), s.notUntil), all
+}
+
+// The ends of the wall clocks that are looked at.
+const (
+	firstLocal = Local(-62_135_596_800) // year 1
+	lastLocal  = Local(253_402_300_799) // year 9999
+	day        = Local(86_400)
+)
+
+// upTo returns the intervals that the site as a whole sees: at least all that
+// begin before t, and as many more as it takes to know when the last of those
+// ends.
+func (s Schedule) upTo(t time.Time) *found {
+	if s.site == nil {
+		return &found{in: []Interval{{}}, all: true}
+	}
+	if f := s.site.found.Load(); f != nil && (f.all || t.Before(f.reach)) {
+		return f
+	}
+	s.site.mu.Lock()
+	defer s.site.mu.Unlock()
+	f := s.site.found.Load()
+	if f != nil && (f.all || t.Before(f.reach)) {
+		return f
+	}
+	first, last := s.clock, s.clock
+	if s.floating {
+		first, last = firstPlace, lastPlace
+	}
+	// Beginning with a year beyond what is asked, and twice as far each time,
+	// the work grows with what is asked for.
+	hi := Local(t.Unix()) + 400*day
+	if f != nil {
+		hi = max(hi, 2*Local(f.reach.Unix())-s.begins())
+	}
+	hi = min(hi, lastLocal)
+	in, all := s.expand(firstLocal, hi, first, last)
+	// What starts later on the wall clock begins at least this late.
+	f = &found{in: in, all: all || hi == lastLocal, reach: time.Unix(int64(hi-2*day), 0).UTC()}
+	s.site.found.Store(f)
+	return f
+}
+
+// begins returns the first start of any repeating window.
+func (s Schedule) begins() Local {
+	b := lastLocal
+	for _, w := range s.windows {
+		if w.repeat != nil {
+			b = min(b, w.from)
+		}
+	}
+	return b
 }
 
 // union returns the sorted union; overlapping and touching intervals merge (rule S5).
@@ -192,31 +312,146 @@ func clip(in []Interval, at time.Time) []Interval {
 // Floating reports whether each visitor's own clock decides (rule S2).
 func (s Schedule) Floating() bool { return s.floating }
 
-// In returns the live intervals for a visitor whose clock is in loc, sorted,
-// disjoint and unclipped. loc matters to a floating schedule only.
-func (s Schedule) In(loc *time.Location) []Interval {
+// At reports whether the schedule is live at t for a visitor in loc, and when
+// that next changes; next is zero if it never does. loc matters to a floating
+// schedule only.
+func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time) {
 	if !s.floating {
-		return s.fixed
+		return s.SiteAt(t)
 	}
-	out := make([]Interval, len(s.windows))
-	for i, w := range s.windows {
-		out[i] = w.in(loc)
+	here := LocalAt(t, loc)
+	longest := Local(0)
+	for _, w := range s.windows {
+		if w.repeat != nil {
+			longest = max(longest, w.repeat.length)
+		}
 	}
-	out = slices.DeleteFunc(out, func(i Interval) bool {
-		return !i.From.IsZero() && !i.Until.IsZero() && !i.From.Before(i.Until)
-	})
-	return clip(union(out), s.notUntil)
+	for ahead := 8 * day; ; ahead *= 4 {
+		hi := min(here+ahead, lastLocal)
+		in, all := s.expand(here-longest-2*day, hi, loc, loc)
+		live, next = At(in, t)
+		if all || hi == lastLocal || !next.IsZero() && LocalAt(next, loc) < hi-2*day {
+			return live, next
+		}
+	}
 }
 
-// Site returns the live intervals as the site as a whole sees them: those of
-// a floating schedule are the partly-live ones, from the first place on Earth
-// that enters a window to the last that leaves it.
-func (s Schedule) Site() []Interval { return s.fixed }
+// SiteAt is At as the site as a whole sees it: a floating schedule is live
+// from the first place on Earth that enters a window to the last that leaves
+// it (partly live).
+func (s Schedule) SiteAt(t time.Time) (live bool, next time.Time) {
+	for f := s.upTo(t); ; f = s.upTo(f.reach) {
+		live, next = At(f.in, t)
+		if f.all || !next.IsZero() && next.Before(f.reach) {
+			return live, next
+		}
+	}
+}
 
-// At reports whether the schedule is live at t for a visitor in loc, and when
-// that next changes; next is zero if it never does.
-func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time) {
-	return At(s.In(loc), t)
+// Range returns the live intervals in [from, until), clipped to it, as the
+// site as a whole sees them. They are sorted, disjoint and do not touch.
+func (s Schedule) Range(from, until time.Time) []Interval {
+	return Range(s.upTo(until).in, from, until)
+}
+
+// End returns when the schedule is over for the site as a whole. ends is
+// false if it never is; a zero end that ends is one that is never live.
+func (s Schedule) End() (end time.Time, ends bool) {
+	return s.end(func() []Interval { return s.upTo(lastLocal.clock()).in })
+}
+
+// EndIn is End for a visitor in loc.
+func (s Schedule) EndIn(loc *time.Location) (end time.Time, ends bool) {
+	if !s.floating {
+		return s.End()
+	}
+	return s.end(func() []Interval {
+		in, _ := s.expand(firstLocal, lastLocal, loc, loc)
+		return in
+	})
+}
+
+func (s Schedule) end(all func() []Interval) (time.Time, bool) {
+	for _, w := range s.windows {
+		if w.openUntil || w.repeat != nil && !w.repeat.ends {
+			return time.Time{}, false
+		}
+	}
+	if len(s.windows) == 0 {
+		return time.Time{}, false
+	}
+	in := all()
+	if len(in) == 0 {
+		return time.Time{}, true
+	}
+	return in[len(in)-1].Until, true
+}
+
+// Cut reports whether a window has so many occurrences before t that not all
+// were looked at, and how many were.
+func (s Schedule) Cut(t time.Time) bool {
+	s.upTo(t)
+	for _, w := range s.windows {
+		if w.repeat == nil {
+			continue
+		}
+		w.repeat.mu.Lock()
+		cut := w.repeat.cut && w.repeat.last <= Local(t.Unix())
+		w.repeat.mu.Unlock()
+		if cut {
+			return true
+		}
+	}
+	return false
+}
+
+// Simple returns the one interval of a schedule that neither floats nor
+// repeats; ok is false if it has several. A zero Interval with none is one
+// that is never live.
+func (s Schedule) Simple() (i Interval, none, ok bool) {
+	if s.floating || s.repeats {
+		return Interval{}, false, false
+	}
+	in := s.upTo(time.Time{}).in
+	switch len(in) {
+	case 0:
+		return Interval{}, true, true
+	case 1:
+		return in[0], false, true
+	}
+	return Interval{}, false, false
+}
+
+// Occurrences returns the next n occurrences of the i-th window that end
+// after t, each by itself, on the schedule's clock, or on one in loc if it floats.
+func (s Schedule) Occurrences(i int, t time.Time, n int, loc *time.Location) []Interval {
+	if !s.floating {
+		loc = s.clock
+	}
+	one := Schedule{windows: s.windows[i : i+1], clock: loc}
+	w := one.windows[0]
+	if w.repeat == nil {
+		in, _ := one.expand(firstLocal, lastLocal, loc, loc)
+		return slices.DeleteFunc(in, func(i Interval) bool { return !i.Until.IsZero() && !i.Until.After(t) })
+	}
+	var out []Interval
+	clock := &reader{loc: loc}
+	from := LocalAt(t, loc) - w.repeat.length - 2*day
+	for ahead := 32 * day; ; ahead *= 4 {
+		hi := min(from+ahead, lastLocal)
+		starts, last := w.repeat.between(from, hi)
+		out = out[:0]
+		for _, st := range starts {
+			if iv, ok := interval(st.at, st.at+w.repeat.length, clock, clock); ok && iv.Until.After(t) && (st.extra || w.repeat.until.IsZero() || !iv.From.After(w.repeat.until)) {
+				if out = append(out, iv); len(out) == n {
+					return out
+				}
+			}
+		}
+		if last || hi == lastLocal {
+			return out
+		}
+	}
 }
 
 // At reports whether one of the sorted, disjoint intervals holds t, and the

@@ -1,6 +1,7 @@
 package schedule_test
 
 import (
+	"cmp"
 	"math/rand/v2"
 	"testing"
 	"time"
@@ -94,33 +95,43 @@ func TestIntervals(t *testing.T) {
 		want      [][2]string
 	}{
 		{"no windows: from publishing on (S1)", schedule.Plan{}, "2026-11-20T10:00:00Z", [][2]string{{"2026-11-20T10:00:00Z", ""}}},
-		{"one window, half open (S1)", schedule.Plan{Windows: []window{{"2026-12-01T09:00", "2026-12-05T18:00"}}}, "", [][2]string{{"2026-12-01T09:00:00Z", "2026-12-05T18:00:00Z"}}},
-		{"open ends (S1)", schedule.Plan{Windows: []window{{"", "2026-12-05T18:00"}, {"2026-12-07T00:00", ""}}}, "", [][2]string{{"", "2026-12-05T18:00:00Z"}, {"2026-12-07T00:00:00Z", ""}}},
-		{"nothing before publishing (S1)", schedule.Plan{Windows: []window{{"2026-12-01T09:00", "2026-12-05T18:00"}}}, "2026-12-02T00:00:00Z", [][2]string{{"2026-12-02T00:00:00Z", "2026-12-05T18:00:00Z"}}},
-		{"published too late: never (S1)", schedule.Plan{Windows: []window{{"2026-12-01T09:00", "2026-12-05T18:00"}}}, "2026-12-05T18:00:00Z", nil},
-		{"another zone's clock (S2)", schedule.Plan{Clock: "America/New_York", Windows: []window{{"2026-12-01T09:00", "2026-12-01T10:00"}}}, "", [][2]string{{"2026-12-01T14:00:00Z", "2026-12-01T15:00:00Z"}}},
-		{"a visitor's clock: from UTC+14 to UTC-12 (S2)", schedule.Plan{Clock: "visitor", Windows: []window{{"2026-12-01T09:00", "2026-12-01T10:00"}}}, "", [][2]string{{"2026-11-30T19:00:00Z", "2026-12-01T22:00:00Z"}}},
-		{"over the spring gap (S3)", schedule.Plan{Windows: []window{{"2027-03-28T00:30", "2027-03-28T02:30"}}}, "", [][2]string{{"2027-03-28T00:30:00Z", "2027-03-28T01:30:00Z"}}},
-		{"within the spring gap, read with the offset before it (S3)", schedule.Plan{Windows: []window{{"2027-03-28T01:15", "2027-03-28T01:45"}}}, "", [][2]string{{"2027-03-28T01:15:00Z", "2027-03-28T01:45:00Z"}}},
-		{"left without length by the gap: dropped (S4)", schedule.Plan{Windows: []window{{"2027-03-28T01:30", "2027-03-28T02:15"}}}, "", nil},
-		{"overlapping windows merge (S5)", schedule.Plan{Windows: []window{{"2026-12-02T00:00", "2026-12-04T00:00"}, {"2026-12-01T00:00", "2026-12-03T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", "2026-12-04T00:00:00Z"}}},
-		{"touching windows merge (S5)", schedule.Plan{Windows: []window{{"2026-12-01T00:00", "2026-12-02T00:00"}, {"2026-12-02T00:00", "2026-12-03T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", "2026-12-03T00:00:00Z"}}},
-		{"an open window swallows all after it (S5)", schedule.Plan{Windows: []window{{"2026-12-01T00:00", ""}, {"2026-12-05T00:00", "2026-12-06T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", ""}}},
+		{"one window, half open (S1)", schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "", [][2]string{{"2026-12-01T09:00:00Z", "2026-12-05T18:00:00Z"}}},
+		{"open ends (S1)", schedule.Plan{Windows: []window{{From: "", Until: "2026-12-05T18:00"}, {From: "2026-12-07T00:00", Until: ""}}}, "", [][2]string{{"", "2026-12-05T18:00:00Z"}, {"2026-12-07T00:00:00Z", ""}}},
+		{"nothing before publishing (S1)", schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "2026-12-02T00:00:00Z", [][2]string{{"2026-12-02T00:00:00Z", "2026-12-05T18:00:00Z"}}},
+		{"published too late: never (S1)", schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "2026-12-05T18:00:00Z", nil},
+		{"another zone's clock (S2)", schedule.Plan{Clock: "America/New_York", Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}}}, "", [][2]string{{"2026-12-01T14:00:00Z", "2026-12-01T15:00:00Z"}}},
+		{"a visitor's clock: from UTC+14 to UTC-12 (S2)", schedule.Plan{Clock: "visitor", Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}}}, "", [][2]string{{"2026-11-30T19:00:00Z", "2026-12-01T22:00:00Z"}}},
+		{"over the spring gap (S3)", schedule.Plan{Windows: []window{{From: "2027-03-28T00:30", Until: "2027-03-28T02:30"}}}, "", [][2]string{{"2027-03-28T00:30:00Z", "2027-03-28T01:30:00Z"}}},
+		{"within the spring gap, read with the offset before it (S3)", schedule.Plan{Windows: []window{{From: "2027-03-28T01:15", Until: "2027-03-28T01:45"}}}, "", [][2]string{{"2027-03-28T01:15:00Z", "2027-03-28T01:45:00Z"}}},
+		{"left without length by the gap: dropped (S4)", schedule.Plan{Windows: []window{{From: "2027-03-28T01:30", Until: "2027-03-28T02:15"}}}, "", nil},
+		{"overlapping windows merge (S5)", schedule.Plan{Windows: []window{{From: "2026-12-02T00:00", Until: "2026-12-04T00:00"}, {From: "2026-12-01T00:00", Until: "2026-12-03T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", "2026-12-04T00:00:00Z"}}},
+		{"touching windows merge (S5)", schedule.Plan{Windows: []window{{From: "2026-12-01T00:00", Until: "2026-12-02T00:00"}, {From: "2026-12-02T00:00", Until: "2026-12-03T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", "2026-12-03T00:00:00Z"}}},
+		{"an open window swallows all after it (S5)", schedule.Plan{Windows: []window{{From: "2026-12-01T00:00", Until: ""}, {From: "2026-12-05T00:00", Until: "2026-12-06T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", ""}}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			s, faults := schedule.Compile(c.plan, zone(t, "Europe/London"), instant(t, c.published))
 			require.Empty(t, faults)
-			var want []schedule.Interval
+			want := []schedule.Interval{}
 			for _, w := range c.want {
-				want = append(want, schedule.Interval{From: instant(t, w[0]), Until: instant(t, w[1])})
+				want = append(want, schedule.Interval{From: instant(t, cmp.Or(w[0], "1900-01-01T00:00:00Z")), Until: instant(t, cmp.Or(w[1], "2100-01-01T00:00:00Z"))})
 			}
-			assert.Equal(t, want, s.Site())
+			assert.Equal(t, want, s.Range(instant(t, "1900-01-01T00:00:00Z"), instant(t, "2100-01-01T00:00:00Z")), "open ends are clipped to the range")
+			end, ends := s.End()
+			switch last := len(c.want) - 1; {
+			case last < 0:
+				assert.True(t, ends && end.IsZero(), "never live")
+			case c.want[last][1] == "":
+				assert.False(t, ends)
+			default:
+				assert.True(t, ends)
+				assert.Equal(t, instant(t, c.want[last][1]), end)
+			}
 		})
 	}
 }
 
 func TestFloatingForAVisitor(t *testing.T) {
-	s, faults := schedule.Compile(schedule.Plan{Clock: "visitor", Windows: []window{{"2026-12-01T09:00", "2026-12-01T10:00"}}}, zone(t, "Europe/London"), time.Time{})
+	s, faults := schedule.Compile(schedule.Plan{Clock: "visitor", Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}}}, zone(t, "Europe/London"), time.Time{})
 	require.Empty(t, faults)
 	assert.True(t, s.Floating())
 	for _, c := range []struct{ zone, from, until string }{
@@ -128,12 +139,24 @@ func TestFloatingForAVisitor(t *testing.T) {
 		{"Europe/Berlin", "2026-12-01T08:00:00Z", "2026-12-01T09:00:00Z"},
 		{"America/Los_Angeles", "2026-12-01T17:00:00Z", "2026-12-01T18:00:00Z"},
 	} {
-		assert.Equal(t, []schedule.Interval{{From: instant(t, c.from), Until: instant(t, c.until)}}, s.In(zone(t, c.zone)), c.zone)
+		loc, from, until := zone(t, c.zone), instant(t, c.from), instant(t, c.until)
+		live, next := s.At(from.Add(-time.Second), loc)
+		assert.False(t, live, c.zone)
+		assert.Equal(t, from, next, c.zone)
+		live, next = s.At(from, loc)
+		assert.True(t, live, c.zone)
+		assert.Equal(t, until, next, c.zone)
+		live, next = s.At(until, loc)
+		assert.False(t, live, c.zone)
+		assert.Zero(t, next, c.zone)
+		end, ends := s.EndIn(loc)
+		assert.True(t, ends)
+		assert.Equal(t, until, end, c.zone)
 	}
 }
 
 func TestAtAndNextChange(t *testing.T) {
-	s, faults := schedule.Compile(schedule.Plan{Windows: []window{{"2026-12-01T09:00", "2026-12-01T18:00"}, {"2026-12-03T09:00", ""}}}, time.UTC, time.Time{})
+	s, faults := schedule.Compile(schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T18:00"}, {From: "2026-12-03T09:00", Until: ""}}}, time.UTC, time.Time{})
 	require.Empty(t, faults)
 	for _, c := range []struct {
 		at   string
@@ -151,7 +174,7 @@ func TestAtAndNextChange(t *testing.T) {
 		assert.Equal(t, c.live, live, c.at)
 		assert.Equal(t, instant(t, c.next), next, c.at)
 	}
-	clipped := schedule.Range(s.Site(), instant(t, "2026-12-01T12:00:00Z"), instant(t, "2026-12-04T09:00:00Z"))
+	clipped := s.Range(instant(t, "2026-12-01T12:00:00Z"), instant(t, "2026-12-04T09:00:00Z"))
 	assert.Equal(t, 6*time.Hour+24*time.Hour, schedule.Total(clipped))
 }
 
@@ -168,15 +191,16 @@ func TestIntervalsAgreeWithWindowsOneByOne(t *testing.T) {
 		for range 1 + r.IntN(6) {
 			from := base + schedule.Local(r.IntN(12*24*4)*900)
 			until := from + schedule.Local((1+r.IntN(200))*900)
-			plan.Windows = append(plan.Windows, window{from.String(), until.String()})
+			plan.Windows = append(plan.Windows, window{From: from.String(), Until: until.String()})
 			probes = append(probes, from.In(loc), from.In(loc).Add(-time.Second), until.In(loc), until.In(loc).Add(-time.Second))
 		}
 		s, faults := schedule.Compile(plan, loc, time.Time{})
 		require.Empty(t, faults)
-		for i, iv := range s.Site() {
+		in := s.Range(instant(t, "2026-01-01T00:00:00Z"), instant(t, "2028-01-01T00:00:00Z"))
+		for i, iv := range in {
 			require.True(t, iv.From.Before(iv.Until))
 			if i > 0 {
-				require.True(t, s.Site()[i-1].Until.Before(iv.From), "sorted, disjoint, not touching")
+				require.True(t, in[i-1].Until.Before(iv.From), "sorted, disjoint, not touching")
 			}
 		}
 		for _, at := range probes {
@@ -204,8 +228,8 @@ func TestRefusedPlans(t *testing.T) {
 		pointer string
 		what    string
 	}{
-		{"until before from", schedule.Plan{Windows: []window{{"2026-12-05T09:00", "2026-12-01T09:00"}}}, "/windows/0/until", "not after"},
-		{"until at from", schedule.Plan{Windows: []window{{}, {"2026-12-05T09:00", "2026-12-05T09:00"}}}, "/windows/1/until", "not after"},
+		{"until before from", schedule.Plan{Windows: []window{{From: "2026-12-05T09:00", Until: "2026-12-01T09:00"}}}, "/windows/0/until", "not after"},
+		{"until at from", schedule.Plan{Windows: []window{{}, {From: "2026-12-05T09:00", Until: "2026-12-05T09:00"}}}, "/windows/1/until", "not after"},
 		{"a date that is none", schedule.Plan{Windows: []window{{From: "2026-13-05T09:00"}}}, "/windows/0/from", "not a local date"},
 		{"an offset", schedule.Plan{Windows: []window{{Until: "2026-12-05T09:00Z"}}}, "/windows/0/until", "not a local date"},
 		{"an unknown zone", schedule.Plan{Clock: "Europe/Atlantis"}, "/clock", "unknown time zone"},

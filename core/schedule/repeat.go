@@ -1,0 +1,289 @@
+package schedule
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/teambition/rrule-go"
+
+	"mastflag/core/fault"
+)
+
+// MaxOccurrences is how many occurrences of one window are looked at. What
+// lies behind them is not live.
+const MaxOccurrences = 100_000
+
+// Limits on a rule that keep its expansion small.
+const (
+	maxInterval  = 10_000
+	timesPerDay  = 288 // every five minutes
+	maxRuleItems = 400
+)
+
+// The Gregorian calendar, weekdays included, repeats after 400 years. Rules
+// are expanded near the end of the years the library knows, so that one that
+// never comes true ends after a few centuries instead of eight thousand years.
+const (
+	cycle     = 146_097 * 86_400 // seconds in 400 years
+	lastStart = 9_849            // the latest year in which an expansion begins
+)
+
+// A repeat is the starts of a repeating window (rule S4): what its rule
+// gives, without those left out, and the extra ones. Starts are found as they
+// are asked for, and kept.
+type repeat struct {
+	length Local // from the start of an occurrence to its end, on the wall clock
+	except map[Local]bool
+	also   []Local // sorted
+	until  time.Time
+	ends   bool // the rule has an end of its own
+
+	mu    sync.Mutex
+	next  rrule.Next // nil once the rule has given all
+	shift Local
+	last  Local
+	given []Local // by the rule, ascending; without those left out
+	cut   bool    // given was cut off at MaxOccurrences
+	seen  int
+}
+
+// start is the local start of an occurrence. An extra one does not heed the
+// rule's UNTIL.
+type start struct {
+	at    Local
+	extra bool
+}
+
+// parseRule reads an RRULE value (RFC 5545 §3.3.10) for a window that starts
+// at from. UNTIL in UTC is returned as an instant: what it takes in depends
+// on the zone.
+func parseRule(value string, from Local) (opt rrule.ROption, untilUTC time.Time, err error) {
+	value = strings.ToUpper(strings.TrimSpace(value))
+	if strings.HasPrefix(value, "RRULE") || strings.Contains(value, "DTSTART") {
+		return opt, untilUTC, errors.New("it is to be the value of an RRULE alone, such as FREQ=WEEKLY;BYDAY=FR; its start is the window's from")
+	}
+	var rest []string
+	seen := map[string]string{}
+	for _, part := range strings.Split(strings.TrimSuffix(value, ";"), ";") {
+		name, v, ok := strings.Cut(part, "=")
+		if !ok || v == "" {
+			return opt, untilUTC, fmt.Errorf("%q in it is not a name and a value", part)
+		}
+		if _, twice := seen[name]; twice {
+			return opt, untilUTC, fmt.Errorf("%s stands in it twice", name)
+		}
+		seen[name] = v
+		if strings.Count(v, ",") > maxRuleItems {
+			return opt, untilUTC, fmt.Errorf("%s lists too much", name)
+		}
+		if name != "UNTIL" {
+			rest = append(rest, part)
+		}
+	}
+	switch seen["FREQ"] {
+	case "YEARLY", "MONTHLY", "WEEKLY", "DAILY", "HOURLY":
+	case "MINUTELY", "SECONDLY":
+		return opt, untilUTC, errors.New("it repeats more often than hourly")
+	case "":
+		return opt, untilUTC, errors.New("FREQ is missing")
+	default:
+		return opt, untilUTC, fmt.Errorf("FREQ=%s is not a frequency", seen["FREQ"])
+	}
+	if _, ok := seen["BYEASTER"]; ok {
+		return opt, untilUTC, errors.New("BYEASTER is not part of RFC 5545")
+	}
+	parsed, err := rrule.StrToROption(strings.Join(rest, ";"))
+	if err != nil {
+		return opt, untilUTC, err
+	}
+	opt = *parsed
+	if err := checkRule(opt, seen, from); err != nil {
+		return opt, untilUTC, err
+	}
+	opt.Dtstart = from.clock()
+	if u := seen["UNTIL"]; u != "" {
+		utc := strings.HasSuffix(u, "Z")
+		t, err := time.Parse("20060102T150405", strings.TrimSuffix(u, "Z"))
+		if err != nil {
+			if t, err = time.Parse("20060102", u); err != nil {
+				return opt, untilUTC, fmt.Errorf("UNTIL=%s is not a date and time such as 20261224T180000", u)
+			}
+			t = t.Add(24*time.Hour - time.Second) // to the end of that day
+		}
+		opt.Until = t
+		if utc {
+			// The widest reading; what is too late by the clock at hand is left out later.
+			untilUTC, opt.Until = t, t.Add(26*time.Hour)
+		}
+	}
+	_, err = rrule.NewRRule(opt)
+	return opt, untilUTC, err
+}
+
+// checkRule refuses what RFC 5545 §3.3.10 forbids and what would take too
+// long to expand.
+func checkRule(opt rrule.ROption, seen map[string]string, from Local) error {
+	if v, ok := seen["INTERVAL"]; ok && (opt.Interval < 1 || opt.Interval > maxInterval) {
+		return fmt.Errorf("INTERVAL=%s is not a number from 1 to %d", v, maxInterval)
+	}
+	if v, ok := seen["COUNT"]; ok && opt.Count < 1 {
+		return fmt.Errorf("COUNT=%s is not a number from 1 on", v)
+	}
+	_, until := seen["UNTIL"]
+	if until && opt.Count > 0 {
+		return errors.New("it has both COUNT and UNTIL")
+	}
+	for _, w := range opt.Byweekday {
+		if w.N() != 0 && opt.Freq != rrule.MONTHLY && opt.Freq != rrule.YEARLY {
+			return errors.New("BYDAY with a number goes with FREQ=MONTHLY or YEARLY only")
+		}
+		if w.N() != 0 && opt.Freq == rrule.YEARLY && len(opt.Byweekno) > 0 {
+			return errors.New("BYDAY with a number does not go with BYWEEKNO")
+		}
+	}
+	switch {
+	case len(opt.Bymonthday) > 0 && opt.Freq == rrule.WEEKLY:
+		return errors.New("BYMONTHDAY does not go with FREQ=WEEKLY")
+	case len(opt.Byyearday) > 0 && opt.Freq != rrule.YEARLY && opt.Freq != rrule.HOURLY:
+		return fmt.Errorf("BYYEARDAY does not go with FREQ=%s", seen["FREQ"])
+	case len(opt.Byweekno) > 0 && opt.Freq != rrule.YEARLY:
+		return errors.New("BYWEEKNO goes with FREQ=YEARLY only")
+	case len(opt.Bysetpos) > 0 && len(opt.Bymonth)+len(opt.Bymonthday)+len(opt.Byyearday)+len(opt.Byweekno)+len(opt.Byweekday)+len(opt.Byhour)+len(opt.Byminute)+len(opt.Bysecond) == 0:
+		return errors.New("BYSETPOS needs another BY… beside it")
+	}
+	if n := max(1, len(opt.Byhour)) * max(1, len(opt.Byminute)) * max(1, len(opt.Bysecond)); n > timesPerDay {
+		return fmt.Errorf("it starts %d times a day; at most %d are accepted", n, timesPerDay)
+	}
+	if opt.Freq == rrule.HOURLY && len(opt.Byhour) > 0 {
+		// An interval that never lands on one of the hours gives nothing.
+		step := gcd(max(1, opt.Interval), 24)
+		if !slices.ContainsFunc(opt.Byhour, func(h int) bool { return (h-from.clock().Hour())%step == 0 }) {
+			return errNothing
+		}
+	}
+	return nil
+}
+
+var errNothing = errors.New("it yields no occurrence")
+
+func gcd(a, b int) int {
+	for b != 0 {
+		a, b = b, a%b
+	}
+	return a
+}
+
+// compileRepeat reads the repeating part of a window that starts at from and
+// ends at until. Faults point into the window.
+func compileRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
+	var faults fault.Faults
+	r := &repeat{length: until - from, except: map[Local]bool{}, ends: true}
+	list := func(field string, in []string) (out []Local) {
+		for i, s := range in {
+			l, err := ParseLocal(s)
+			if err != nil {
+				faults = append(faults, fault.Fault{Pointer: fault.Pointer(field, i), What: err.Error(), Remedy: "write it like 2026-12-01T09:00, without zone or offset"})
+			}
+			out = append(out, l)
+		}
+		return out
+	}
+	for _, l := range list("except", w.Except) {
+		r.except[l] = true
+	}
+	r.also = list("also", w.Also)
+	if w.Rule == "" {
+		r.also = append(r.also, from)
+	}
+	r.also = slices.DeleteFunc(r.also, func(l Local) bool { return r.except[l] })
+	slices.Sort(r.also)
+	r.also = slices.Compact(r.also)
+	if w.Rule != "" {
+		opt, untilUTC, err := parseRule(w.Rule, from)
+		if err == nil {
+			r.until, r.ends = untilUTC, opt.Count > 0 || !opt.Until.IsZero()
+			r.shift = Local(max(0, (lastStart-from.clock().Year())/400)) * cycle
+			opt.Dtstart = (from + r.shift).clock()
+			if !opt.Until.IsZero() {
+				opt.Until = opt.Until.Add(0).UTC()
+				opt.Until = (Local(opt.Until.Unix()) + r.shift).clock()
+			}
+			var rule *rrule.RRule
+			if rule, err = rrule.NewRRule(opt); err == nil {
+				r.next = rule.Iterator()
+			}
+		}
+		if err == nil && len(faults) == 0 && len(r.also) == 0 {
+			for reach := from; len(r.given) == 0 && r.next != nil; reach = reach*2 - from + 366*86_400 {
+				r.grow(reach)
+			}
+			if len(r.given) == 0 {
+				err = errNothing
+			}
+		}
+		if err != nil {
+			faults = append(faults, fault.Fault{Pointer: "/rule", What: fmt.Sprintf("rule %s: %s", strconv.Quote(shorten(w.Rule)), err), Remedy: "give the value of an RRULE (RFC 5545), such as FREQ=WEEKLY;BYDAY=MO,FR"})
+		}
+	} else if len(r.also) == 0 {
+		faults = append(faults, fault.Fault{Pointer: "/except", What: "all occurrences are left out", Remedy: "leave one, or remove the window"})
+	}
+	return r, faults
+}
+
+func shorten(s string) string {
+	if len(s) > 120 {
+		return s[:120] + "…"
+	}
+	return s
+}
+
+// grow finds all starts that the rule gives before reach. The caller holds mu
+// or is alone.
+func (r *repeat) grow(reach Local) {
+	for r.next != nil && r.last < reach {
+		t, more := r.next()
+		if !more || r.seen == MaxOccurrences {
+			r.cut = more
+			r.next = nil
+			return
+		}
+		r.last = Local(t.Unix()) - r.shift
+		r.seen++
+		if n := len(r.given); !r.except[r.last] && (n == 0 || r.given[n-1] != r.last) {
+			r.given = append(r.given, r.last)
+		}
+	}
+}
+
+// between returns the starts in [lo, hi), ascending, and whether there are
+// none at hi or later.
+func (r *repeat) between(lo, hi Local) (starts []start, last bool) {
+	r.mu.Lock()
+	r.grow(hi)
+	given, done := r.given, r.next == nil
+	r.mu.Unlock()
+	i, _ := slices.BinarySearch(given, lo)
+	j, _ := slices.BinarySearch(given, hi)
+	k, _ := slices.BinarySearch(r.also, lo)
+	l, _ := slices.BinarySearch(r.also, hi)
+	last = done && j == len(given) && l == len(r.also)
+	starts = make([]start, 0, j-i+l-k)
+	for i < j || k < l {
+		if k == l || i < j && given[i] < r.also[k] {
+			starts = append(starts, start{given[i], false})
+			i++
+			continue
+		}
+		if i < j && given[i] == r.also[k] {
+			i++
+		}
+		starts = append(starts, start{r.also[k], true})
+		k++
+	}
+	return starts, last
+}
