@@ -264,6 +264,18 @@ func (s Schedule) upTo(t time.Time) *found {
 	return f
 }
 
+// Occurrences of a rule without end that go on touching each other for so
+// long are taken to do so for ever.
+const (
+	far         = 9 * 366 * 24 * time.Hour
+	farFloating = 2 * 366 * day // worked out anew for each visitor
+)
+
+// endless reports whether some window repeats for ever.
+func (s Schedule) endless() bool {
+	return slices.ContainsFunc(s.windows, func(w window) bool { return w.repeat != nil && !w.repeat.ends })
+}
+
 // begins returns the first start of any repeating window.
 func (s Schedule) begins() Local {
 	b := lastLocal
@@ -333,6 +345,9 @@ func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time
 		if all || hi == lastLocal || !next.IsZero() && LocalAt(next, loc) < hi-2*day {
 			return live, next
 		}
+		if live && s.endless() && ahead > farFloating {
+			return live, time.Time{}
+		}
 	}
 }
 
@@ -342,6 +357,9 @@ func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time
 func (s Schedule) SiteAt(t time.Time) (live bool, next time.Time) {
 	for f := s.upTo(t); ; f = s.upTo(f.reach) {
 		live, next = At(f.in, t)
+		if live && s.endless() && (next.IsZero() || next.Sub(t) > far) && (f.all || f.reach.Sub(t) > far) {
+			return live, time.Time{}
+		}
 		if f.all || !next.IsZero() && next.Before(f.reach) {
 			return live, next
 		}
@@ -372,12 +390,7 @@ func (s Schedule) EndIn(loc *time.Location) (end time.Time, ends bool) {
 }
 
 func (s Schedule) end(all func() []Interval) (time.Time, bool) {
-	for _, w := range s.windows {
-		if w.openUntil || w.repeat != nil && !w.repeat.ends {
-			return time.Time{}, false
-		}
-	}
-	if len(s.windows) == 0 {
+	if len(s.windows) == 0 || s.endless() || slices.ContainsFunc(s.windows, func(w window) bool { return w.openUntil }) {
 		return time.Time{}, false
 	}
 	in := all()
