@@ -136,12 +136,12 @@ func TestPeriods(t *testing.T) {
 		{"weeks", "P1W", "2026-10-31T12:00:00Z"},
 		{"all parts", "P1Y2M3DT4H5M6S", "2027-12-27T16:05:06Z"},
 	} {
-		s, err := bundle.ParseSpan(c.in)
+		s, err := schedule.ParseSpan(c.in)
 		require.NoError(t, err, c.in)
 		assert.Equal(t, c.want, s.After(from, london).UTC().Format(time.RFC3339), c.name)
 	}
 	for _, bad := range []string{"", "P", "PT", "P1DT", "1D", "P-1D", "P1H", "PT0S", "P1.5D", "p1d"} {
-		_, err := bundle.ParseSpan(bad)
+		_, err := schedule.ParseSpan(bad)
 		assert.Error(t, err, bad)
 	}
 }

@@ -46,7 +46,7 @@ type notice struct {
 	pages    pages.Set
 	slot     bundle.Slot
 	closed   bundle.Period
-	span     bundle.Span // of closed, where that is a duration
+	span     schedule.Span // of closed, where that is a duration
 }
 
 // quick is what a decision looks at in every candidate, small and side by
@@ -170,7 +170,7 @@ func compileNotice(n bundle.Notice, zone *time.Location, homes []string) (notice
 	}
 	if c.closed != bundle.PeriodPage && c.closed != bundle.PeriodSession && c.closed != bundle.PeriodEver {
 		var err error
-		if c.span, err = bundle.ParseSpan(string(c.closed)); err != nil {
+		if c.span, err = schedule.ParseSpan(string(c.closed)); err != nil {
 			return c, err
 		}
 	}

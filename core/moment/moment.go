@@ -55,7 +55,7 @@ func Period(p bundle.Period) string {
 	case bundle.PeriodEver:
 		return "for good"
 	}
-	s, err := bundle.ParseSpan(string(p))
+	s, err := schedule.ParseSpan(string(p))
 	if err != nil {
 		return "for " + string(p)
 	}

@@ -4,6 +4,7 @@ package pages
 
 import (
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
 
@@ -21,14 +22,33 @@ type Conditions struct {
 	Exclude []Entry `json:"exclude,omitempty" jsonschema:"maxItems=2000"`
 }
 
+// A SavedSet is conditions under a name, used by entries of many notices.
+type SavedSet struct {
+	// What people call it; unique on the site.
+	Name string `json:"name" jsonschema:"minLength=1,maxLength=100"`
+	Conditions
+}
+
 // An Entry matches some pages of a site (rule P2).
 type Entry struct {
-	// all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it. pattern: paths that a URL pattern matches.
-	Match Match `json:"match" jsonschema:"enum=all,enum=home,enum=page,enum=section,enum=pattern"`
+	// all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it. pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that query parameter. set: pages of a saved page set.
+	Match Match `json:"match" jsonschema:"enum=all,enum=home,enum=page,enum=section,enum=pattern,enum=type,enum=tag,enum=language,enum=query,enum=set"`
 	// For page and section.
 	Path string `json:"path,omitempty" jsonschema:"maxLength=2048"`
 	// For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year.
 	Pattern string `json:"pattern,omitempty" jsonschema:"maxLength=2048"`
+	// For query and set: the name of the parameter, or of the page set.
+	Name string `json:"name,omitempty" jsonschema:"maxLength=200"`
+	// For type, tag and language (RFC 4647 basic filtering), and for query if it is to have one value.
+	Value *string `json:"value,omitempty" jsonschema:"maxLength=500"`
+}
+
+// GetValue returns the entry's value, "" if it has none.
+func (e Entry) GetValue() string {
+	if e.Value == nil {
+		return ""
+	}
+	return *e.Value
 }
 
 // String returns what the entry takes, in words: "the pages under /ports".
@@ -42,20 +62,93 @@ func (e Entry) String() string {
 		return "the page " + e.Path
 	case Section:
 		return "the pages under " + e.Path
+	case Pattern:
+		return "pages like " + e.Pattern
+	case Type:
+		return "pages of type " + e.GetValue()
+	case Tag:
+		return "pages tagged " + e.GetValue()
+	case Language:
+		return "pages in " + e.GetValue()
+	case Query:
+		if e.Value == nil {
+			return "addresses with ?" + e.Name
+		}
+		return "addresses with ?" + e.Name + "=" + *e.Value
 	}
-	return "pages like " + e.Pattern
+	return "the page set “" + e.Name + "”"
+}
+
+// same reports whether two entries say the same.
+func (e Entry) same(o Entry) bool {
+	return e.Match == o.Match && e.Path == o.Path && e.Pattern == o.Pattern && e.Name == o.Name &&
+		(e.Value == nil) == (o.Value == nil) && e.GetValue() == o.GetValue()
 }
 
 // A Match is the kind of an Entry.
 type Match string
 
 const (
-	All     Match = "all"
-	Home    Match = "home"
-	Page    Match = "page"
-	Section Match = "section"
-	Pattern Match = "pattern"
+	All      Match = "all"
+	Home     Match = "home"
+	Page     Match = "page"
+	Section  Match = "section"
+	Pattern  Match = "pattern"
+	Type     Match = "type"
+	Tag      Match = "tag"
+	Language Match = "language"
+	Query    Match = "query"
+	InSet    Match = "set"
 )
+
+// A Subject is a page as conditions see it: what is known of it, and how it
+// was asked for.
+type Subject struct {
+	// In normal form.
+	Path     string
+	Type     string
+	Tags     []string
+	Language string
+	// The address's query, without the question mark.
+	Query string
+}
+
+// Names are what conditions of a site may refer to.
+type Names struct {
+	Homes []string // in normal form
+	sets  map[string]Set
+}
+
+// NewNames compiles a site's page sets. homes are in normal form. Faults point
+// into the list of sets.
+func NewNames(homes []string, sets []SavedSet) (Names, fault.Faults) {
+	n := Names{Homes: homes, sets: map[string]Set{}}
+	var faults fault.Faults
+	for i, s := range sets {
+		at := fault.Pointer(i)
+		if _, twice := n.sets[s.Name]; twice {
+			faults = append(faults, fault.Fault{Pointer: at + "/name", What: fmt.Sprintf("two page sets are named %q", s.Name), Remedy: "give each its own name"})
+		}
+		for _, list := range []struct {
+			name    string
+			entries []Entry
+		}{{"include", s.Include}, {"exclude", s.Exclude}} {
+			for j, e := range list.entries {
+				if e.Match == InSet {
+					faults = append(faults, fault.Fault{Pointer: at + fault.Pointer(list.name, j), What: "a page set holds another", Remedy: "list its pages instead"})
+				}
+			}
+		}
+		c, f := Compile(s.Conditions, Names{Homes: homes})
+		for _, x := range f {
+			if !strings.HasPrefix(x.What, "there is no page set") {
+				faults = append(faults, fault.Faults{x}.Under(at)...)
+			}
+		}
+		n.sets[s.Name] = c
+	}
+	return n, faults
+}
 
 // Set is a compiled Conditions. The zero Set matches nothing.
 type Set struct {
@@ -68,6 +161,7 @@ type rule struct {
 	path    string // normal form, for page and section
 	homes   []string
 	pattern *urlpattern.URLPattern
+	set     *Set
 }
 
 // Outcome says whether a page is taken and by what. An index that does not
@@ -78,13 +172,13 @@ type Outcome struct {
 	IncludeCount     int // how many include entries there are
 }
 
-// Compile reads conditions for a site with these home paths, given in normal
-// form. Faults point into the conditions.
-func Compile(c Conditions, homes []string) (Set, fault.Faults) {
+// Compile reads conditions for a site with these names. Faults point into the
+// conditions.
+func Compile(c Conditions, names Names) (Set, fault.Faults) {
 	var faults fault.Faults
 	list := func(name string, in []Entry) (out []rule) {
 		for i, e := range in {
-			r, f := e.compile(homes)
+			r, f := e.compile(names)
 			if f != nil {
 				faults = append(faults, fault.Faults{*f}.Under(fault.Pointer(name, i))...)
 				continue
@@ -96,26 +190,36 @@ func Compile(c Conditions, homes []string) (Set, fault.Faults) {
 	return Set{include: list("include", c.Include), exclude: list("exclude", c.Exclude)}, faults
 }
 
-func (e Entry) compile(homes []string) (rule, *fault.Fault) {
-	r := rule{entry: e, homes: homes}
+// takes lists which of an entry's fields each match reads.
+var takes = map[Match]struct{ path, pattern, name, value bool }{
+	All: {}, Home: {},
+	Page: {path: true}, Section: {path: true}, Pattern: {pattern: true},
+	Type: {value: true}, Tag: {value: true}, Language: {value: true},
+	Query: {name: true, value: true}, InSet: {name: true},
+}
+
+func (e Entry) compile(names Names) (rule, *fault.Fault) {
+	r := rule{entry: e, homes: names.Homes}
+	reads, known := takes[e.Match]
+	if !known {
+		return r, &fault.Fault{Pointer: "/match", What: fmt.Sprintf("unknown match %q", e.Match), Remedy: "use all, home, page, section, pattern, type, tag, language, query or set"}
+	}
+	for _, f := range []struct {
+		name       string
+		set, taken bool
+	}{{"path", e.Path != "", reads.path}, {"pattern", e.Pattern != "", reads.pattern}, {"name", e.Name != "", reads.name}, {"value", e.Value != nil, reads.value}} {
+		if f.set && !f.taken {
+			return r, &fault.Fault{Pointer: "/" + f.name, What: fmt.Sprintf("%q takes no %s", e.Match, f.name), Remedy: "leave it out, or use another match"}
+		}
+	}
 	switch e.Match {
-	case All, Home:
-		if e.Path != "" || e.Pattern != "" {
-			return r, &fault.Fault{What: fmt.Sprintf("%q takes no path or pattern", e.Match), Remedy: "leave it out, or match a page or section"}
-		}
 	case Page, Section:
-		if e.Pattern != "" {
-			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("%q takes a path, not a pattern", e.Match), Remedy: `use "match": "pattern" for a pattern`}
-		}
 		p, err := NormalPath(e.Path)
 		if err != nil {
 			return r, &fault.Fault{Pointer: "/path", What: err.Error(), Remedy: "give a path of the site such as /ports/aldwick"}
 		}
 		r.path = p
 	case Pattern:
-		if e.Path != "" {
-			return r, &fault.Fault{Pointer: "/path", What: `"pattern" takes a pattern, not a path`, Remedy: `use "match": "page" for a path`}
-		}
 		if !strings.HasPrefix(e.Pattern, "/") && !strings.HasPrefix(e.Pattern, "*") && !strings.HasPrefix(e.Pattern, "{") {
 			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("pattern %q does not begin with /", e.Pattern), Remedy: "give a pattern of paths such as /news/* or /ports/:name"}
 		}
@@ -124,8 +228,20 @@ func (e Entry) compile(homes []string) (rule, *fault.Fault) {
 			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("%q is not a URL pattern", e.Pattern), Remedy: "use * for anything, :name for one segment, {…}? for what may be missing"}
 		}
 		r.pattern = p
-	default:
-		return r, &fault.Fault{Pointer: "/match", What: fmt.Sprintf("unknown match %q", e.Match), Remedy: "use all, home, page, section or pattern"}
+	case Type, Tag, Language:
+		if e.GetValue() == "" {
+			return r, &fault.Fault{Pointer: "/value", What: fmt.Sprintf("%q needs a value", e.Match), Remedy: fmt.Sprintf("give the %s of the pages meant", e.Match)}
+		}
+	case Query:
+		if e.Name == "" {
+			return r, &fault.Fault{Pointer: "/name", What: `"query" needs a name`, Remedy: "give the name of the query parameter, such as from"}
+		}
+	case InSet:
+		set, ok := names.sets[e.Name]
+		if !ok {
+			return r, &fault.Fault{Pointer: "/name", What: fmt.Sprintf("there is no page set %q", e.Name), Remedy: "use the name of a page set of the site"}
+		}
+		r.set = &set
 	}
 	return r, nil
 }
@@ -140,20 +256,44 @@ func compilePattern(s string) (p *urlpattern.URLPattern, err error) {
 	return (&urlpattern.URLPatternInit{Pathname: &s}).New(nil)
 }
 
-// matches reports whether the rule takes the page at path, given in normal form.
-func (r rule) matches(path string) bool {
+// matches reports whether the rule takes the page.
+func (r rule) matches(p Subject) bool {
 	switch r.entry.Match {
 	case All:
 		return true
 	case Home:
-		return slices.Contains(r.homes, path)
+		return slices.Contains(r.homes, p.Path)
 	case Page:
-		return path == r.path
+		return p.Path == r.path
 	case Section:
-		return below(path, r.path)
+		return below(p.Path, r.path)
+	case Pattern:
+		return r.pattern.TestInit(&urlpattern.URLPatternInit{Pathname: &p.Path})
+	case Type:
+		return p.Type == *r.entry.Value
+	case Tag:
+		return slices.Contains(p.Tags, *r.entry.Value)
+	case Language:
+		return Filter(*r.entry.Value, p.Language)
+	case Query:
+		if p.Query == "" {
+			return false
+		}
+		q, _ := url.ParseQuery(p.Query) // what can be read of it
+		values, ok := q[r.entry.Name]
+		return ok && (r.entry.Value == nil || slices.Contains(values, *r.entry.Value))
 	default:
-		return r.pattern.TestInit(&urlpattern.URLPatternInit{Pathname: &path})
+		return r.set.Test(p).Shows
 	}
+}
+
+// Filter reports whether a language range takes a tag, by basic filtering
+// (RFC 4647 §3.3.1).
+func Filter(rang, tag string) bool {
+	if rang == "*" {
+		return tag != ""
+	}
+	return len(tag) >= len(rang) && strings.EqualFold(tag[:len(rang)], rang) && (len(tag) == len(rang) || tag[len(rang)] == '-')
 }
 
 // below reports whether path is section or lies below it by whole segments.
@@ -164,34 +304,51 @@ func below(path, section string) bool {
 	return len(path) > len(section) && path[:len(section)] == section && path[len(section)] == '/'
 }
 
-// Test says whether the notice shows on the page at path, given in normal
-// form, and which entries decided (rule P1).
-func (s Set) Test(path string) Outcome {
+// Test says whether the notice shows on a page, and which entries decided
+// (rule P1).
+func (s Set) Test(p Subject) Outcome {
 	o := Outcome{Include: -1, Exclude: -1, IncludeCount: len(s.include)}
-	o.Include = slices.IndexFunc(s.include, func(r rule) bool { return r.matches(path) })
-	o.Exclude = slices.IndexFunc(s.exclude, func(r rule) bool { return r.matches(path) })
+	o.Include = slices.IndexFunc(s.include, func(r rule) bool { return r.matches(p) })
+	o.Exclude = slices.IndexFunc(s.exclude, func(r rule) bool { return r.matches(p) })
 	o.Shows = o.Include >= 0 && o.Exclude < 0
 	return o
+}
+
+// AsksQuery reports whether the address's query matters.
+func (s Set) AsksQuery() bool {
+	return slices.ContainsFunc(slices.Concat(s.include, s.exclude), func(r rule) bool {
+		return r.entry.Match == Query || r.set != nil && r.set.AsksQuery()
+	})
 }
 
 // Covers reports whether every page that b takes is taken by a, whatever
 // pages the site has. It may say false where that is so, never true where it
 // is not.
-func Covers(a, b Entry, homes []string) bool {
-	ra, fa := a.compile(homes)
-	rb, fb := b.compile(homes)
+func Covers(a, b Entry, names Names) bool {
+	ra, fa := a.compile(names)
+	rb, fb := b.compile(names)
 	if fa != nil || fb != nil {
 		return false
 	}
+	// What depends on more than a path is taken only by its like.
+	byPath := a.Match == Page || a.Match == Section || a.Match == Pattern || a.Match == Home
 	switch {
-	case a.Match == All || a == b:
+	case a.Match == All || a.same(b):
 		return true
+	case a.Match == Language && b.Match == Language:
+		return *b.Value != "*" && Filter(*a.Value, *b.Value)
+	case a.Match == Query && b.Match == Query:
+		return a.Name == b.Name && a.Value == nil
+	case a.Match == Section && ra.path == "/":
+		return true
+	case !byPath:
+		return false
 	case b.Match == Page:
-		return ra.matches(rb.path)
+		return ra.matches(Subject{Path: rb.path})
 	case b.Match == Section:
 		return a.Match == Section && below(rb.path, ra.path)
 	case b.Match == Home:
-		return len(homes) > 0 && !slices.ContainsFunc(homes, func(h string) bool { return !ra.matches(h) })
+		return len(names.Homes) > 0 && !slices.ContainsFunc(names.Homes, func(h string) bool { return !ra.matches(Subject{Path: h}) })
 	}
-	return a.Match == Section && ra.path == "/"
+	return false
 }

@@ -1,6 +1,8 @@
 package pages_test
 
 import (
+	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -82,7 +84,32 @@ func TestOrigin(t *testing.T) {
 	assert.False(t, pages.SameSite("https://sundrey.example", "https://wwwsundrey.example"))
 }
 
-var homes = []string{"/", "/de"}
+func names(t testing.TB) pages.Names {
+	n, faults := pages.NewNames([]string{"/", "/de"}, []pages.SavedSet{{Name: "ports in winter", Conditions: pages.Conditions{
+		Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}}, Exclude: []pages.Entry{{Match: pages.Tag, Value: ptr("summer")}}}}})
+	require.Empty(t, faults)
+	return n
+}
+
+func ptr(s string) *string { return &s }
+
+// known are pages with facts of their own; all others are bare.
+var known = map[string]pages.Subject{
+	"/ports/aldwick": {Path: "/ports/aldwick", Type: "port", Tags: []string{"winter", "harbour"}, Language: "en-GB"},
+	"/ports/fennay":  {Path: "/ports/fennay", Type: "port", Tags: []string{"summer"}, Language: "en"},
+	"/de/faehren":    {Path: "/de/faehren", Type: "route", Language: "de-AT"},
+}
+
+// subject reads "/book?from=poster".
+func subject(address string) pages.Subject {
+	path, query, _ := strings.Cut(address, "?")
+	p, ok := known[path]
+	if !ok {
+		p = pages.Subject{Path: path, Language: "en"}
+	}
+	p.Query = query
+	return p
+}
 
 func TestConditions(t *testing.T) {
 	all := pages.Entry{Match: pages.All}
@@ -104,17 +131,27 @@ func TestConditions(t *testing.T) {
 		{"a section goes by whole segments (P2)", pages.Conditions{Include: []pages.Entry{section("/ports")}}, "/ports /ports/a /ports/a/b", "/portside /port"},
 		{"the section / is every page", pages.Conditions{Include: []pages.Entry{section("/")}}, "/ /x", ""},
 		{"paths are compared in normal form (P3)", pages.Conditions{Include: []pages.Entry{page("/%7Eines/../book/")}}, "/book", "/Book"},
+		{"a type of page", pages.Conditions{Include: []pages.Entry{{Match: pages.Type, Value: ptr("port")}}}, "/ports/aldwick /ports/fennay", "/de/faehren /ports/other"},
+		{"a tag", pages.Conditions{Include: []pages.Entry{{Match: pages.Tag, Value: ptr("winter")}}}, "/ports/aldwick", "/ports/fennay /x"},
+		{"a language by basic filtering (RFC 4647 §3.3.1)", pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("EN")}}}, "/ports/aldwick /ports/fennay /x", "/de/faehren"},
+		{"a narrower language does not take a wider one", pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("de-AT")}}}, "/de/faehren", "/x"},
+		{"any language", pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("*")}}}, "/de/faehren /x", ""},
+		{"a query parameter", pages.Conditions{Include: []pages.Entry{{Match: pages.Query, Name: "from"}}}, "/x?from=poster /x?a=1&from /x?from=", "/x /x?From=poster /x?fromage=1"},
+		{"a query parameter's value", pages.Conditions{Include: []pages.Entry{{Match: pages.Query, Name: "from", Value: ptr("the poster")}}}, "/x?from=the+poster /x?from=a&from=the%20poster", "/x?from=poster /x?from"},
+		{"all but a query parameter", pages.Conditions{Include: []pages.Entry{all}, Exclude: []pages.Entry{{Match: pages.Query, Name: "print"}}}, "/x /x?y=1", "/x?print=1"},
+		{"a page set, with its own exceptions", pages.Conditions{Include: []pages.Entry{{Match: pages.InSet, Name: "ports in winter"}}}, "/ports /ports/aldwick", "/ports/fennay /x"},
+		{"all but a page set", pages.Conditions{Include: []pages.Entry{all}, Exclude: []pages.Entry{{Match: pages.InSet, Name: "ports in winter"}}}, "/ports/fennay /x", "/ports/aldwick"},
 		{"a pattern", pages.Conditions{Include: []pages.Entry{pattern("/news/:year(\\d+)")}}, "/news/2026", "/news /news/x /news/2026/11"},
 		{"a pattern with something optional", pages.Conditions{Include: []pages.Entry{pattern("{/:lang(de|pl)}?/ports/*")}}, "/ports/fennay /de/ports/fennay", "/fr/ports/fennay /ports"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			set, faults := pages.Compile(c.in, homes)
+			set, faults := pages.Compile(c.in, names(t))
 			require.Empty(t, faults)
 			for _, p := range strings.Fields(c.yes) {
-				assert.True(t, set.Test(p).Shows, p)
+				assert.True(t, set.Test(subject(p)).Shows, p)
 			}
 			for _, p := range strings.Fields(c.no) {
-				assert.False(t, set.Test(p).Shows, p)
+				assert.False(t, set.Test(subject(p)).Shows, p)
 			}
 		})
 	}
@@ -127,16 +164,22 @@ func TestRefusedEntries(t *testing.T) {
 	}{
 		{pages.Entry{Match: pages.Page, Path: "book"}, "/include/0/path", "does not begin with /"},
 		{pages.Entry{Match: pages.Page}, "/include/0/path", "not a path"},
-		{pages.Entry{Match: pages.All, Path: "/book"}, "/include/0", "takes no path"},
-		{pages.Entry{Match: pages.Section, Path: "/a", Pattern: "/b"}, "/include/0/pattern", "not a pattern"},
-		{pages.Entry{Match: pages.Pattern, Path: "/a"}, "/include/0/path", "not a path"},
+		{pages.Entry{Match: pages.All, Path: "/book"}, "/include/0/path", "takes no path"},
+		{pages.Entry{Match: pages.Section, Path: "/a", Pattern: "/b"}, "/include/0/pattern", "takes no pattern"},
+		{pages.Entry{Match: pages.Pattern, Path: "/a"}, "/include/0/path", "takes no path"},
 		{pages.Entry{Match: pages.Pattern, Pattern: "news"}, "/include/0/pattern", "does not begin with /"},
 		{pages.Entry{Match: pages.Pattern, Pattern: "/news/("}, "/include/0/pattern", "not a URL pattern"},
 		{pages.Entry{Match: pages.Pattern, Pattern: "/:a/:a"}, "/include/0/pattern", "not a URL pattern"},
 		{pages.Entry{Match: pages.Pattern, Pattern: "/{a"}, "/include/0/pattern", "not a URL pattern"},
+		{pages.Entry{Match: pages.Type}, "/include/0/value", "needs a value"},
+		{pages.Entry{Match: pages.Tag, Value: ptr("")}, "/include/0/value", "needs a value"},
+		{pages.Entry{Match: pages.Language, Value: ptr("de"), Name: "x"}, "/include/0/name", "takes no name"},
+		{pages.Entry{Match: pages.Query}, "/include/0/name", "needs a name"},
+		{pages.Entry{Match: pages.Page, Path: "/a", Value: ptr("x")}, "/include/0/value", "takes no value"},
+		{pages.Entry{Match: pages.InSet, Name: "nowhere"}, "/include/0/name", "no page set"},
 		{pages.Entry{Match: "part"}, "/include/0/match", "unknown match"},
 	} {
-		_, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{c.entry}}, homes)
+		_, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{c.entry}}, names(t))
 		require.Len(t, faults, 1, "%+v", c.entry)
 		assert.Equal(t, c.pointer, faults[0].Pointer)
 		assert.Contains(t, faults[0].What, c.what)
@@ -148,21 +191,94 @@ func TestRefusedEntries(t *testing.T) {
 // b takes and a does not.
 func TestCoversIsSound(t *testing.T) {
 	entries := []pages.Entry{{Match: pages.All}, {Match: pages.Home}, {Match: pages.Page, Path: "/"}, {Match: pages.Page, Path: "/de"}, {Match: pages.Page, Path: "/ports/a"},
-		{Match: pages.Section, Path: "/"}, {Match: pages.Section, Path: "/ports"}, {Match: pages.Section, Path: "/ports/a"}, {Match: pages.Pattern, Pattern: "/ports/*"}, {Match: pages.Pattern, Pattern: "/*"}}
-	paths := []string{"/", "/de", "/ports", "/ports/a", "/ports/a/b", "/ports/ab", "/portside", "/x/y"}
+		{Match: pages.Section, Path: "/"}, {Match: pages.Section, Path: "/ports"}, {Match: pages.Section, Path: "/ports/a"}, {Match: pages.Pattern, Pattern: "/ports/*"}, {Match: pages.Pattern, Pattern: "/*"},
+		{Match: pages.Type, Value: ptr("port")}, {Match: pages.Tag, Value: ptr("winter")}, {Match: pages.Language, Value: ptr("en")}, {Match: pages.Language, Value: ptr("en-GB")}, {Match: pages.Language, Value: ptr("*")},
+		{Match: pages.Query, Name: "from"}, {Match: pages.Query, Name: "from", Value: ptr("poster")}, {Match: pages.InSet, Name: "ports in winter"}}
+	paths := []string{"/", "/de", "/ports", "/ports/a", "/ports/a/b", "/ports/ab", "/portside", "/x/y", "/ports/aldwick", "/ports/fennay", "/de/faehren", "/x?from=poster", "/x?from=flyer", "/ports/aldwick?from="}
 	covered := 0
 	for _, a := range entries {
 		for _, b := range entries {
-			if !pages.Covers(a, b, homes) {
+			if !pages.Covers(a, b, names(t)) {
 				continue
 			}
 			covered++
-			sa, _ := pages.Compile(pages.Conditions{Include: []pages.Entry{a}}, homes)
-			sb, _ := pages.Compile(pages.Conditions{Include: []pages.Entry{b}}, homes)
+			sa, _ := pages.Compile(pages.Conditions{Include: []pages.Entry{a}}, names(t))
+			sb, _ := pages.Compile(pages.Conditions{Include: []pages.Entry{b}}, names(t))
 			for _, p := range paths {
-				assert.False(t, sb.Test(p).Shows && !sa.Test(p).Shows, "%+v covers %+v but not on %s", a, b, p)
+				assert.False(t, sb.Test(subject(p)).Shows && !sa.Test(subject(p)).Shows, "%+v covers %+v but not on %s", a, b, p)
 			}
 		}
 	}
 	assert.Greater(t, covered, 25)
+}
+
+// The index finds exactly what trying every notice finds.
+func TestIndexFindsWhatTryingFinds(t *testing.T) {
+	r := rand.New(rand.NewPCG(7, 8))
+	n := names(t)
+	entry := func() pages.Entry {
+		paths := []string{"/", "/de", "/ports", "/ports/aldwick", "/x", "/de/faehren"}
+		switch r.IntN(10) {
+		case 0, 1:
+			return pages.Entry{Match: pages.All}
+		case 2:
+			return pages.Entry{Match: pages.Home}
+		case 3:
+			return pages.Entry{Match: pages.Page, Path: paths[r.IntN(len(paths))]}
+		case 4:
+			return pages.Entry{Match: pages.Section, Path: paths[r.IntN(len(paths))]}
+		case 5:
+			return pages.Entry{Match: pages.Type, Value: ptr([]string{"port", "route"}[r.IntN(2)])}
+		case 6:
+			return pages.Entry{Match: pages.Tag, Value: ptr([]string{"winter", "summer"}[r.IntN(2)])}
+		case 7:
+			return pages.Entry{Match: pages.Language, Value: ptr([]string{"en", "de", "en-GB"}[r.IntN(3)])}
+		case 8:
+			return pages.Entry{Match: pages.Query, Name: "from"}
+		}
+		return pages.Entry{Match: pages.InSet, Name: "ports in winter"}
+	}
+	for range 300 {
+		var ids []int32
+		sets := map[int32]pages.Set{}
+		for id := range int32(20) {
+			var c pages.Conditions
+			for range r.IntN(3) {
+				c.Include = append(c.Include, entry())
+			}
+			for range r.IntN(2) {
+				c.Exclude = append(c.Exclude, entry())
+			}
+			set, faults := pages.Compile(c, n)
+			require.Empty(t, faults)
+			ids, sets[id] = append(ids, id), set
+		}
+		x := pages.NewIndex(ids, func(id int32) pages.Set { return sets[id] })
+		for _, address := range []string{"/", "/de", "/ports", "/ports/aldwick", "/ports/fennay", "/ports/aldwick/x", "/x", "/de/faehren", "/y?from=poster", "/ports/aldwick?from"} {
+			p := subject(address)
+			var want []int32
+			for _, id := range ids {
+				if sets[id].Test(p).Shows {
+					want = append(want, id)
+				}
+			}
+			got, barred := x.Find(p)
+			for _, id := range x.Everywhere() {
+				if !slices.Contains(barred, id) {
+					got = append(got, id)
+				}
+			}
+			slices.Sort(got)
+			require.True(t, slices.Equal(want, got), "%s: want %v, got %v", address, want, got)
+		}
+	}
+}
+
+func TestRefusedSets(t *testing.T) {
+	_, faults := pages.NewNames(nil, []pages.SavedSet{
+		{Name: "a", Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "x"}}}},
+		{Name: "a", Conditions: pages.Conditions{Exclude: []pages.Entry{{Match: pages.InSet, Name: "a"}}}},
+	})
+	require.Len(t, faults, 3)
+	assert.Equal(t, []string{"/0/include/0/path", "/1/name", "/1/exclude/0"}, []string{faults[0].Pointer, faults[1].Pointer, faults[2].Pointer})
 }

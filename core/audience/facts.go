@@ -1,0 +1,160 @@
+package audience
+
+import (
+	"slices"
+	"strings"
+)
+
+// A Kind is the type of a fact.
+type Kind string
+
+const (
+	Text   Kind = "text"
+	Number Kind = "number"
+	List   Kind = "set"       // a set of text
+	Time   Kind = "date-time" // a wall clock's
+	Trait  Kind = "trait"     // text or a number, as the site gives it
+)
+
+// A Fact is something that can be known of a visit.
+type Fact struct {
+	// The name; one that holds NAME or ID stands for all names of that form.
+	Name string `json:"name"`
+	Kind Kind   `json:"kind" jsonschema:"enum=text,enum=number,enum=set,enum=date-time,enum=trait"`
+	// Not known at load: it grows on one page view.
+	Later bool `json:"later,omitempty"`
+	// What the fact is, as a noun phrase.
+	Label string `json:"label"`
+	// What people choose it under.
+	Room string `json:"room"`
+	// For a number: what it counts, such as "second" or "visit".
+	Unit string `json:"unit,omitempty"`
+	// The values a text may have; empty for any.
+	Choices []Choice `json:"choices,omitempty"`
+	// The least and greatest value of a number, and whether it is whole.
+	Min   float64  `json:"min"`
+	Max   *float64 `json:"max,omitempty"`
+	Whole bool     `json:"whole,omitempty"`
+}
+
+// A Choice is a value that a text may have.
+type Choice struct {
+	Value string `json:"value"`
+	Label string `json:"label"`
+}
+
+func most(n float64) *float64 { return &n }
+
+// Facts is every fact there is, in the order in which people choose.
+var Facts = []Fact{
+	{Name: "visits.number", Kind: Number, Label: "the number of this visit", Room: "Visits", Unit: "visit", Whole: true},
+	{Name: "visits.daysSinceFirst", Kind: Number, Label: "the days since the first visit", Room: "Visits", Unit: "day", Whole: true},
+	{Name: "visits.daysSinceLast", Kind: Number, Label: "the days since the visit before", Room: "Visits", Unit: "day", Whole: true},
+	{Name: "visits.pages", Kind: Number, Label: "the pages seen on this visit", Room: "Visits", Unit: "page", Whole: true},
+	{Name: "visits.pagesTotal", Kind: Number, Label: "the pages seen on all visits", Room: "Visits", Unit: "page", Whole: true},
+	{Name: "visits.seconds", Kind: Number, Label: "the seconds spent on the site before", Room: "Visits", Unit: "second"},
+	{Name: "visits.landing", Kind: Text, Label: "the page this visit began on", Room: "Visits"},
+	{Name: "visits.seen", Kind: List, Label: "the pages seen before", Room: "Visits"},
+
+	{Name: "referrer.class", Kind: Text, Label: "where the visitor comes from", Room: "Coming from", Choices: []Choice{{"direct", "nowhere: a bookmark or typed"}, {"internal", "this site"}, {"search", "a search"}, {"social", "a social network"}, {"mail", "a mail"}, {"other", "another site"}}},
+	{Name: "referrer.host", Kind: Text, Label: "the site the visitor comes from", Room: "Coming from"},
+	{Name: "referrer.url", Kind: Text, Label: "the address the visitor comes from", Room: "Coming from"},
+	{Name: "utm.source", Kind: Text, Label: "the campaign’s source", Room: "Coming from"},
+	{Name: "utm.medium", Kind: Text, Label: "the campaign’s medium", Room: "Coming from"},
+	{Name: "utm.campaign", Kind: Text, Label: "the campaign’s name", Room: "Coming from"},
+	{Name: "utm.term", Kind: Text, Label: "the campaign’s term", Room: "Coming from"},
+	{Name: "utm.content", Kind: Text, Label: "the campaign’s content", Room: "Coming from"},
+
+	{Name: "view.scroll", Kind: Number, Later: true, Label: "how much of the page has been read", Room: "On this page", Unit: "%", Max: most(100)},
+	{Name: "view.seconds", Kind: Number, Later: true, Label: "the seconds on this page", Room: "On this page", Unit: "second"},
+	{Name: "view.idle", Kind: Number, Later: true, Label: "the longest pause on this page, in seconds", Room: "On this page", Unit: "second"},
+	{Name: "view.leaving", Kind: Number, Later: true, Label: "whether the visitor is about to leave", Room: "On this page", Max: most(1), Whole: true},
+	{Name: "view.clicked", Kind: List, Later: true, Label: "what has been clicked", Room: "On this page"},
+	{Name: "site.seconds", Kind: Number, Later: true, Label: "the seconds on the site this visit", Room: "On this page", Unit: "second"},
+
+	{Name: "device.kind", Kind: Text, Label: "the kind of device", Room: "Device", Choices: []Choice{{"phone", "a phone"}, {"tablet", "a tablet"}, {"desktop", "a computer"}}},
+	{Name: "device.os", Kind: Text, Label: "the operating system", Room: "Device"},
+	{Name: "device.browser", Kind: Text, Label: "the browser", Room: "Device"},
+	{Name: "device.width", Kind: Number, Label: "the width of the window in pixels", Room: "Device", Unit: "pixel"},
+
+	{Name: "place.country", Kind: Text, Label: "the country (ISO 3166-1)", Room: "Place and language"},
+	{Name: "place.region", Kind: Text, Label: "the region (ISO 3166-2)", Room: "Place and language"},
+	{Name: "place.group", Kind: List, Label: "the groups of countries", Room: "Place and language"},
+	{Name: "locale.languages", Kind: List, Label: "the languages the visitor reads", Room: "Place and language"},
+	{Name: "locale.zone", Kind: Text, Label: "the visitor’s time zone", Room: "Place and language"},
+
+	{Name: "clock.date", Kind: Time, Label: "the date and time", Room: "Time"},
+	{Name: "clock.weekday", Kind: Number, Label: "the weekday (1 is Monday)", Room: "Time", Min: 1, Max: most(7), Whole: true},
+	{Name: "clock.hour", Kind: Number, Label: "the hour of the day", Room: "Time", Max: most(23), Whole: true},
+
+	{Name: "page.path", Kind: Text, Label: "the page’s path", Room: "Page"},
+	{Name: "page.url", Kind: Text, Label: "the page’s address", Room: "Page"},
+	{Name: "page.title", Kind: Text, Label: "the page’s title", Room: "Page"},
+	{Name: "page.type", Kind: Text, Label: "the page’s type", Room: "Page"},
+	{Name: "page.tags", Kind: List, Label: "the page’s tags", Room: "Page"},
+	{Name: "page.language", Kind: Text, Label: "the page’s language", Room: "Page"},
+	{Name: "page.query.NAME", Kind: Text, Label: "the query parameter NAME", Room: "Page"},
+
+	{Name: "person.signedIn", Kind: Trait, Label: "whether the visitor is signed in", Room: "Person"},
+	{Name: "person.NAME", Kind: Trait, Label: "the visitor’s NAME", Room: "Person"},
+	{Name: "event.NAME.count", Kind: Number, Label: "how often NAME has happened", Room: "Person", Unit: "time", Whole: true},
+	{Name: "event.NAME.daysSince", Kind: Number, Label: "the days since NAME", Room: "Person", Unit: "day", Whole: true},
+	{Name: "consent.granted", Kind: List, Label: "the purposes agreed to", Room: "Person"},
+	{Name: "consent.answered", Kind: Text, Label: "whether the consent question is answered", Room: "Person"},
+
+	{Name: "notice.ID.shown", Kind: Number, Label: "how often the notice ID was shown", Room: "Other notices", Unit: "time", Whole: true},
+	{Name: "notice.ID.closed", Kind: Number, Label: "how often the notice ID was closed", Room: "Other notices", Unit: "time", Whole: true},
+	{Name: "notice.ID.clicked", Kind: Number, Label: "how often the notice ID was clicked", Room: "Other notices", Unit: "time", Whole: true},
+	{Name: "notice.ID.converted", Kind: Number, Label: "how often the notice ID led to its goal", Room: "Other notices", Unit: "time", Whole: true},
+}
+
+var plainFacts = func() map[string]Fact {
+	m := map[string]Fact{}
+	for _, f := range Facts {
+		m[f.Name] = f
+	}
+	return m
+}()
+
+// Lookup returns the fact of that name; ok is false if there is none. The
+// label of a fact of the site's own names it.
+func Lookup(name string) (f Fact, ok bool) {
+	if f, ok = plainFacts[name]; ok && !strings.Contains(name, "NAME") && !strings.Contains(name, "ID") {
+		return f, true
+	}
+	for _, form := range [...]string{"page.query.NAME", "event.NAME.count", "event.NAME.daysSince", "notice.ID.shown", "notice.ID.closed", "notice.ID.clicked", "notice.ID.converted", "person.NAME"} {
+		mark := "NAME"
+		if strings.HasPrefix(form, "notice") {
+			mark = "ID"
+		}
+		before, after, _ := strings.Cut(form, mark)
+		if own, found := strings.CutPrefix(name, before); found {
+			if own, found = strings.CutSuffix(own, after); found && own != "" && len(own) <= 100 {
+				f = plainFacts[form]
+				f.Name, f.Label = name, strings.ReplaceAll(f.Label, mark, "“"+own+"”")
+				return f, true
+			}
+		}
+	}
+	return Fact{}, false
+}
+
+// Tests returns the tests that a fact of that name and kind can be put to.
+func (f Fact) Tests() []Test {
+	switch f.Kind {
+	case Text:
+		return []Test{Eq, Ne, In, NotIn, Contains, Starts, Ends, Like, IsSet, IsUnset}
+	case Number:
+		return []Test{Gte, Lte, Gt, Lt, Eq, Ne, Between, IsSet, IsUnset}
+	case List:
+		if f.Name == "locale.languages" {
+			return []Test{In, NotIn, Has, HasAny, HasNone, IsSet, IsUnset}
+		}
+		return []Test{Has, HasAny, HasNone, IsSet, IsUnset}
+	case Time:
+		return []Test{Before, After, Between}
+	}
+	return []Test{Eq, Ne, In, NotIn, Contains, Starts, Ends, Like, Gte, Lte, Gt, Lt, Between, IsSet, IsUnset}
+}
+
+func (f Fact) takes(t Test) bool { return slices.Contains(f.Tests(), t) }

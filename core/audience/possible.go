@@ -1,0 +1,401 @@
+package audience
+
+import (
+	"encoding/binary"
+	"math"
+	"slices"
+	"strings"
+)
+
+// budget is how much a proof may try before it gives up, and then claims
+// nothing.
+const budget = 60_000
+
+// Possible reports whether some visitor can be in all the audiences at once.
+// It is false only where that is proven: no values that the facts can have
+// make all of them true, sooner or later on a page view. Facts are taken to be
+// independent of each other.
+func Possible(as ...Audience) bool {
+	var todo []claim
+	for _, a := range as {
+		if a.root != nil {
+			todo = append(todo, claim{a.root, true})
+		}
+	}
+	return possible(todo)
+}
+
+// Always reports whether every visitor is in the audience, though it has
+// conditions. It is true only where that is proven.
+func (a Audience) Always() bool {
+	return a.root != nil && !a.root.later && !possible([]claim{{a.root, false}})
+}
+
+// An Idle is a part of an audience that makes no difference.
+type Idle struct {
+	Pointer string
+	// It can never hold; otherwise the parts beside it say as much already.
+	Never bool
+	// What the part says, as a clause.
+	Says string
+}
+
+// Idle returns the parts that make no difference to the answer, wherever that
+// is proven; of two that say the same, the later one.
+func (a Audience) Idle() []Idle {
+	var out []Idle
+	var walk func(p *part)
+	walk = func(p *part) {
+		if p == nil || p.leaf != nil || p.saved != "" || len(p.parts) > 40 {
+			return
+		}
+		kept := slices.Clone(p.parts)
+		for i := len(p.parts) - 1; i >= 0; i-- {
+			q := p.parts[i]
+			if p.group != All && !possible([]claim{{q, true}}) {
+				out = append(out, Idle{q.pointer, true, q.phrase()})
+				kept = slices.DeleteFunc(kept, func(k *part) bool { return k == q })
+				continue
+			}
+			// In all, the others imply it; in any and none, it implies one of them.
+			todo := []claim{{q, p.group != All}}
+			for _, k := range kept {
+				if k != q {
+					todo = append(todo, claim{k, p.group == All})
+				}
+			}
+			if len(todo) > 1 && possible([]claim{{q, true}}) && !possible(todo) && possible(todo[1:]) {
+				out = append(out, Idle{q.pointer, false, q.phrase()})
+				kept = slices.DeleteFunc(kept, func(k *part) bool { return k == q })
+			}
+		}
+		for _, q := range p.parts {
+			walk(q)
+		}
+	}
+	walk(a.root)
+	return out
+}
+
+// claim is that a part is true, or that it is false.
+type claim struct {
+	part *part
+	hold bool
+}
+
+// literal is the same of a leaf.
+type literal struct {
+	leaf *leaf
+	hold bool
+}
+
+// search looks for values of the facts that fulfil all claims.
+type search struct {
+	steps    int
+	literals map[Key][]literal
+}
+
+func possible(todo []claim) bool {
+	s := &search{literals: map[Key][]literal{}}
+	return s.all(todo)
+}
+
+// all reports whether the claims can hold together with the literals taken so
+// far. What leaves no choice is done before what does.
+func (s *search) all(todo []claim) bool {
+	if s.steps++; s.steps > budget {
+		return true
+	}
+	type mark struct {
+		key Key
+		n   int
+	}
+	var taken []mark
+	undo := func() {
+		for _, m := range slices.Backward(taken) {
+			s.literals[m.key] = s.literals[m.key][:m.n]
+		}
+	}
+	var choices []claim
+	todo = slices.Clone(todo)
+	for len(todo) > 0 {
+		c := todo[len(todo)-1]
+		todo = todo[:len(todo)-1]
+		p := c.part
+		switch {
+		case p.leaf != nil:
+			k := Key{p.leaf.fact.Name, p.leaf.node.Clock, p.leaf.node.Within}
+			have := s.literals[k]
+			taken = append(taken, mark{k, len(have)})
+			s.literals[k] = append(have[:len(have):len(have)], literal{p.leaf, c.hold})
+			s.steps++
+			if !consistent(p.leaf.fact, s.literals[k]) {
+				undo()
+				return false
+			}
+		case p.group == All && c.hold, p.group == Any && !c.hold, p.group == None && c.hold:
+			for _, q := range p.parts {
+				todo = append(todo, claim{q, p.group == All})
+				if p.group == Any {
+					todo[len(todo)-1].hold = false
+				}
+			}
+		case len(p.parts) == 1:
+			todo = append(todo, claim{p.parts[0], c.hold == (p.group != None)})
+		default:
+			choices = append(choices, c)
+		}
+	}
+	if len(choices) == 0 {
+		undo()
+		return true
+	}
+	slices.SortStableFunc(choices, func(a, b claim) int { return len(a.part.parts) - len(b.part.parts) })
+	c := choices[0]
+	for _, q := range c.part.parts {
+		// any holds: one member does. all fails: one member does. none fails: one member holds.
+		if s.all(append([]claim{{q, c.part.group != All}}, choices[1:]...)) {
+			undo()
+			return true
+		}
+	}
+	undo()
+	return false
+}
+
+// consistent reports whether some value of the fact, or its absence, fulfils
+// all literals. It may say so where it is not; never the other way.
+func consistent(f Fact, ls []literal) bool {
+	fulfils := func(v Value) bool {
+		return !slices.ContainsFunc(ls, func(l literal) bool { return l.leaf.test(v) != l.hold })
+	}
+	if !f.Later && fulfils(Value{}) {
+		return true
+	}
+	switch f.Kind {
+	case Number, Time:
+		return slices.ContainsFunc(numbers(f, ls), func(n float64) bool { return fulfils(Value{shape: aNumber, num: n}) })
+	case List:
+		return fulfils(widest(ls))
+	case Trait:
+		for _, n := range numbers(f, ls) {
+			if fulfils(Value{shape: aNumber, num: n}) {
+				return true
+			}
+		}
+		for i, s := range []string{"false", "true"} {
+			if fulfils(Value{shape: aBool, text: s, num: float64(i)}) {
+				return true
+			}
+		}
+	}
+	return texts(f, ls, fulfils)
+}
+
+// numbers returns a number from every stretch in which no literal changes.
+func numbers(f Fact, ls []literal) []float64 {
+	var at []float64
+	for _, l := range ls {
+		at = append(append(at, l.leaf.nums...), l.leaf.ends...)
+	}
+	slices.Sort(at)
+	at = slices.Compact(at)
+	out := []float64{0, 1}
+	whole := f.Whole || f.Kind == Time
+	for i, n := range at {
+		if whole {
+			out = append(out, math.Floor(n), math.Ceil(n), math.Floor(n)-1, math.Ceil(n)+1, math.Floor(n)+1, math.Ceil(n)-1)
+			continue
+		}
+		out = append(out, n)
+		if i > 0 {
+			out = append(out, at[i-1]+(n-at[i-1])/2)
+		}
+	}
+	if len(at) > 0 && !whole {
+		out = append(out, at[0]-1, at[len(at)-1]+1, math.Nextafter(at[0], math.Inf(-1)), math.Nextafter(at[len(at)-1], math.Inf(1)))
+	}
+	if f.Kind == Number {
+		out = append(out, f.Min)
+		if f.Max != nil {
+			out = append(out, *f.Max)
+		}
+		out = slices.DeleteFunc(out, func(n float64) bool {
+			return n < f.Min || f.Max != nil && n > *f.Max
+		})
+	}
+	return slices.DeleteFunc(out, func(n float64) bool { return math.IsInf(n, 0) })
+}
+
+// widest returns the set that has everything the literals name but what they
+// rule out. What more a literal can want to be in a set is in this one.
+func widest(ls []literal) Value {
+	var universe []string
+	for _, l := range ls {
+		universe = append(universe, l.leaf.texts...)
+		for _, s := range l.leaf.texts {
+			universe = append(universe, s+"-zzzzz") // a narrower language that no one names
+		}
+	}
+	universe = append(universe, "zzzzzz")
+	v := Value{shape: aList}
+	for _, s := range universe {
+		alone := Value{shape: aList, list: []string{s}}
+		out := slices.ContainsFunc(ls, func(l literal) bool {
+			switch l.leaf.node.Is {
+			case Has, HasAny, In:
+				return !l.hold && l.leaf.test(alone)
+			case HasNone, NotIn:
+				return l.hold && !l.leaf.test(alone)
+			}
+			return false
+		})
+		if !out {
+			v.list = append(v.list, s)
+		}
+	}
+	return v
+}
+
+// texts reports whether some text fulfils the literals.
+func texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
+	try := func(in []string) bool {
+		return slices.ContainsFunc(in, func(s string) bool { return fulfils(Value{shape: aText, text: s}) })
+	}
+	if len(f.Choices) > 0 {
+		return slices.ContainsFunc(f.Choices, func(c Choice) bool { return fulfils(Value{shape: aText, text: c.Value}) })
+	}
+	var globs []glob
+	for _, l := range ls {
+		is := l.leaf.node.Is
+		switch {
+		case !l.leaf.text: // set, unset, and numbers: the same for all texts
+			if l.leaf.test(Value{shape: aText, text: "\x00"}) != l.hold {
+				return false
+			}
+			continue
+		case (is == Eq || is == In) && l.hold, (is == Ne || is == NotIn) && !l.hold:
+			return try(l.leaf.texts) // it is one of these or nothing
+		}
+		for _, s := range l.leaf.texts {
+			g := glob{hold: l.hold}
+			switch is {
+			case Contains:
+				g.parts = []string{"", s, ""}
+			case Starts:
+				g.parts = []string{s, ""}
+			case Ends:
+				g.parts = []string{"", s}
+			case Like:
+				g.parts = strings.Split(s, "*")
+			default: // it is none of these
+				g.parts, g.hold = []string{s}, false
+			}
+			globs = append(globs, g.compiled())
+		}
+	}
+	return fits(globs)
+}
+
+// glob is a pattern that a text is to fit, or not to: parts with any run
+// between each two.
+type glob struct {
+	parts  []string
+	hold   bool
+	tokens []rune // run for any run
+}
+
+const run = rune(-1)
+
+func (g glob) compiled() glob {
+	for i, p := range g.parts {
+		if i > 0 {
+			g.tokens = append(g.tokens, run)
+		}
+		g.tokens = append(g.tokens, []rune(p)...)
+	}
+	return g
+}
+
+// fits reports whether some text fits all globs: a walk through the product of
+// their automata (each a set of places in the tokens), over the letters that
+// occur in them and one that does not.
+func fits(globs []glob) bool {
+	letters := []rune{'\uE000'}
+	for _, g := range globs {
+		for _, r := range g.tokens {
+			if r != run && !slices.Contains(letters, r) {
+				letters = append(letters, r)
+			}
+		}
+	}
+	type state [][]int // places, one set for each glob
+	closure := func(g glob, set []int) []int {
+		for i := 0; i < len(set); i++ {
+			if at := set[i]; at < len(g.tokens) && g.tokens[at] == run && !slices.Contains(set, at+1) {
+				set = append(set, at+1)
+			}
+		}
+		slices.Sort(set)
+		return set
+	}
+	key := func(s state) string {
+		var b []byte
+		for _, set := range s {
+			for _, at := range set {
+				b = binary.AppendUvarint(b, uint64(at)+1)
+			}
+			b = append(b, 0)
+		}
+		return string(b)
+	}
+	accepts := func(s state) bool {
+		for i, g := range globs {
+			if slices.Contains(s[i], len(g.tokens)) != g.hold {
+				return false
+			}
+		}
+		return true
+	}
+	var first state
+	for _, g := range globs {
+		first = append(first, closure(g, []int{0}))
+	}
+	seen := map[string]bool{key(first): true}
+	for queue := []state{first}; len(queue) > 0; {
+		s := queue[0]
+		queue = queue[1:]
+		if accepts(s) {
+			return true
+		}
+		if len(seen)*len(letters) > budget {
+			return true
+		}
+		for _, r := range letters {
+			next := make(state, len(globs))
+			dead := false
+			for i, g := range globs {
+				var set []int
+				for _, at := range s[i] {
+					switch {
+					case at == len(g.tokens):
+					case g.tokens[at] == run:
+						set = append(set, at)
+					case g.tokens[at] == r && !slices.Contains(set, at+1):
+						set = append(set, at+1)
+					}
+				}
+				next[i] = closure(g, set)
+				dead = dead || g.hold && len(set) == 0
+			}
+			if dead {
+				continue
+			}
+			if k := key(next); !seen[k] {
+				seen[k] = true
+				queue = append(queue, next)
+			}
+		}
+	}
+	return false
+}

@@ -1,0 +1,403 @@
+package audience
+
+import (
+	"fmt"
+	"strings"
+
+	"mastflag/core/schedule"
+)
+
+// A Line is what one part of an audience answered on a visit.
+type Line struct {
+	// JSON Pointer into the audience.
+	Pointer string `json:"pointer"`
+	// How deep the part lies in groups.
+	Depth int `json:"depth"`
+	// Of a group: all, any or none.
+	Group Group `json:"group,omitempty" jsonschema:"enum=all,enum=any,enum=none"`
+	// false, not yet, or true.
+	Answer string `json:"answer" jsonschema:"enum=false,enum=not yet,enum=true"`
+	// One plain sentence.
+	Why string `json:"why"`
+}
+
+// Explain answers every part of the audience for a visit, groups before their
+// members. It skips none, whatever settles the whole.
+func (a Audience) Explain(f *Frame) []Line {
+	var out []Line
+	var walk func(p *part, depth int) Truth
+	walk = func(p *part, depth int) Truth {
+		at := len(out)
+		out = append(out, Line{Pointer: p.pointer, Depth: depth, Group: p.group})
+		t := True
+		if p.leaf != nil {
+			t = p.leaf.answer(f)
+			out[at].Why = p.leaf.sentence(f.cell(p.leaf.slot).value, t)
+		} else {
+			if p.group == Any {
+				t = False
+			}
+			for _, q := range p.parts {
+				switch m := walk(q, depth+1); p.group {
+				case Any:
+					t = max(t, m)
+				case None:
+					t = min(t, True-m)
+				default:
+					t = min(t, m)
+				}
+			}
+			out[at].Why = groupSentence(p.group)
+		}
+		if p.saved != "" && p.leaf == nil && depth == 0 {
+			out[at].Why = "The saved audience “" + p.saved + "”: " + out[at].Why
+		}
+		out[at].Answer = t.String()
+		return t
+	}
+	if a.root != nil {
+		walk(a.root, 0)
+	}
+	return out
+}
+
+func groupSentence(g Group) string {
+	switch g {
+	case Any:
+		return "At least one of these needs to hold."
+	case None:
+		return "None of these may hold."
+	}
+	return "All of these need to hold."
+}
+
+// sentence says what the leaf saw and what it needs.
+func (l *leaf) sentence(v Value, t Truth) string {
+	subject := capital(l.fact.Label)
+	if n, growing := l.growing(); growing {
+		does, unit := "", ""
+		switch l.fact.Name {
+		case "view.scroll":
+			does, unit = "has read", " % of the page"
+		case "view.seconds":
+			does, unit = "has been on the page for", " seconds"
+		case "site.seconds":
+			does, unit = "has been on the site for", " seconds"
+		case "view.idle":
+			does, unit = "has paused for", " seconds"
+		case "view.leaving":
+			if t == True {
+				return "This visitor is about to leave."
+			}
+			return "It waits until this visitor is about to leave."
+		}
+		wants := number(n) + strings.TrimSuffix(unit, " of the page")
+		switch t {
+		case NotYet:
+			return "It waits until this visitor " + does + " " + number(n) + unit + "."
+		case True:
+			return "This visitor " + does + " " + v.told + unit + "; it waited for " + wants + "."
+		}
+		return "This visitor " + does + " " + v.told + unit + "; it waits for " + wants + "."
+	}
+	switch {
+	case l.node.Is == IsSet && v.Absent():
+		return subject + " is not known, and needs to be."
+	case l.node.Is == IsSet:
+		return fmt.Sprintf("%s is known: %s.", subject, l.say(v.told))
+	case l.node.Is == IsUnset && v.Absent():
+		return subject + " is not known, as it needs to be."
+	case l.node.Is == IsUnset:
+		return fmt.Sprintf("%s is %s, and needs to be unknown.", subject, l.say(v.told))
+	case t == NotYet:
+		return fmt.Sprintf("It waits: %s needs %s.", l.fact.Label, l.need())
+	case v.Absent():
+		return fmt.Sprintf("%s is not known; it needs %s.", subject, l.need())
+	}
+	return fmt.Sprintf("%s is %s; it needs %s.", subject, l.say(v.told), l.need())
+}
+
+// growing returns the value that a growing number is to reach.
+func (l *leaf) growing() (float64, bool) {
+	if !l.fact.Later || l.fact.Kind != Number || len(l.nums) != 1 {
+		return 0, false
+	}
+	return l.nums[0], l.node.Is == Gte || l.fact.Name == "view.leaving" && l.node.Is == Eq && l.nums[0] == 1
+}
+
+// say shows a value of the fact, by its label if it has one.
+func (l *leaf) say(s string) string {
+	for _, c := range l.fact.Choices {
+		if c.Value == Fold(s) {
+			return c.Label
+		}
+	}
+	if l.fact.Kind == Text || l.fact.Kind == List {
+		if s == "" {
+			return "nothing"
+		}
+		return "“" + s + "”"
+	}
+	return s
+}
+
+// values returns what the leaf compares with, in words.
+func (l *leaf) values() []string {
+	list, ok := l.node.Value.([]any)
+	if strs, isStrs := l.node.Value.([]string); isStrs {
+		ok = true
+		for _, s := range strs {
+			list = append(list, s)
+		}
+	}
+	if !ok {
+		list = []any{l.node.Value}
+	}
+	var out []string
+	for _, v := range list {
+		switch x := v.(type) {
+		case float64:
+			out = append(out, number(x))
+		case string:
+			if l.fact.Kind == Time {
+				out = append(out, strings.Replace(x, "T", " ", 1))
+			} else {
+				out = append(out, l.say(x))
+			}
+		default:
+			out = append(out, fmt.Sprint(x))
+		}
+	}
+	return out
+}
+
+// need says what the fact needs to be, after "it needs".
+func (l *leaf) need() string {
+	v := l.values()
+	switch l.node.Is {
+	case Eq:
+		return "to be " + v[0]
+	case Ne:
+		return "to be anything but " + v[0]
+	case In:
+		return "to be " + join(v, "or")
+	case NotIn:
+		return "to be anything but " + join(v, "or")
+	case Contains:
+		return "to contain " + v[0]
+	case Starts:
+		return "to start with " + v[0]
+	case Ends:
+		return "to end with " + v[0]
+	case Like:
+		return "to be like " + v[0]
+	case Gte:
+		return "to be at least " + v[0]
+	case Lte:
+		return "to be at most " + v[0]
+	case Gt:
+		return "to be more than " + v[0]
+	case Lt:
+		return "to be less than " + v[0]
+	case Between:
+		return "to be from " + v[0] + " to " + v[1]
+	case Has:
+		return "to include " + v[0]
+	case HasAny:
+		return "to include " + join(v, "or")
+	case HasNone:
+		return "to include none of " + join(v, "and")
+	case Before:
+		return "to be before " + v[0]
+	case After:
+		return "to be after " + v[0]
+	case IsSet:
+		return "to be known"
+	}
+	return "to be unknown"
+}
+
+// join lists words: "a, b or c". Long lists are cut short.
+func join(words []string, and string) string {
+	if len(words) > 4 {
+		words = append(words[:3:3], fmt.Sprintf("%d more", len(words)-3))
+	}
+	if len(words) < 2 {
+		return strings.Join(words, "")
+	}
+	last := len(words) - 1
+	return strings.Join(words[:last], ", ") + " " + and + " " + words[last]
+}
+
+func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// maxSaid is how many conditions a phrase says one by one.
+const maxSaid = 4
+
+// Phrase says for whom an audience is: "everyone", "visitors who come from a
+// search and who use a phone".
+func (a Audience) Phrase() string {
+	switch {
+	case a.root == nil:
+		return "everyone"
+	case a.root.saved != "":
+		return "“" + a.root.saved + "”"
+	case len(a.leaves) > maxSaid:
+		return fmt.Sprintf("visitors who meet %d conditions", len(a.leaves))
+	case a.root.group == None:
+		return "everyone" + a.root.phrase()
+	}
+	return "visitors " + a.root.phrase()
+}
+
+// phrase says a part as clauses after "visitors".
+func (p *part) phrase() string {
+	if p.leaf != nil {
+		return p.leaf.clause()
+	}
+	var clauses []string
+	except := ""
+	for _, q := range p.parts {
+		s := q.phrase()
+		switch {
+		case q.group == None && p.group == All:
+			except += s
+			continue
+		case q.group == None:
+			s = "who are anyone" + s
+		case q.group != "" && len(q.parts) > 1:
+			s = "(" + s + ")"
+		}
+		clauses = append(clauses, s)
+	}
+	switch p.group {
+	case Any:
+		return strings.Join(clauses, " or ")
+	case None:
+		return " except those " + strings.Join(clauses, " or ")
+	}
+	if len(clauses) == 0 {
+		return "who are anyone" + except
+	}
+	return strings.Join(clauses, " and ") + strings.ReplaceAll(except, " except", ", except")
+}
+
+// clause says the leaf as "who …" or "for whom …".
+func (l *leaf) clause() string {
+	v := l.values()
+	is := l.node.Is
+	one := is == Eq || is == In || is == Has || is == HasAny
+	n := 0.0
+	if len(l.nums) > 0 {
+		n = l.nums[0]
+	}
+	reach := is == Gte
+	switch l.fact.Name {
+	case "visits.number":
+		switch {
+		case (is == Eq || is == Lte) && n == 1:
+			return "who are here for the first time"
+		case reach && n == 2:
+			return "who have been here before"
+		case reach:
+			return "who have been here at least " + number(n-1) + " times before"
+		}
+	case "referrer.class":
+		if one {
+			return "who come from " + join(v, "or")
+		}
+		if is == Ne || is == NotIn {
+			return "who do not come from " + join(v, "or")
+		}
+	case "device.kind":
+		if one {
+			return "who use " + join(v, "or")
+		}
+		if is == Ne || is == NotIn {
+			return "who do not use " + join(v, "or")
+		}
+	case "place.country", "place.region", "place.group":
+		if one {
+			return "who are in " + strings.NewReplacer("“", "", "”", "").Replace(join(v, "or"))
+		}
+		if is == Ne || is == NotIn {
+			return "who are not in " + strings.NewReplacer("“", "", "”", "").Replace(join(v, "or"))
+		}
+	case "locale.languages":
+		if one {
+			return "who read " + join(v, "or")
+		}
+	case "utm.campaign":
+		if one {
+			return "who come by the campaign " + join(v, "or")
+		}
+	case "utm.source":
+		if one {
+			return "who come by " + join(v, "or")
+		}
+	case "visits.pages":
+		if reach {
+			return "who have seen " + number(n) + " pages"
+		}
+	case "visits.seen":
+		if one {
+			return "who have seen " + join(v, "or")
+		}
+	case "view.scroll":
+		if reach {
+			return "who have read " + number(n) + " % of the page"
+		}
+	case "view.seconds":
+		if reach {
+			return "who have been on the page for " + number(n) + " seconds"
+		}
+	case "site.seconds":
+		if reach {
+			return "who have been on the site for " + number(n) + " seconds"
+		}
+	case "view.idle":
+		if reach {
+			return "who have paused for " + number(n) + " seconds"
+		}
+	case "view.leaving":
+		if (reach || is == Eq) && n == 1 {
+			return "who are about to leave"
+		}
+	case "view.clicked":
+		if one {
+			return "who have clicked " + join(v, "or")
+		}
+	case "person.signedIn":
+		if is == Eq && l.text && l.texts[0] == "true" {
+			return "who are signed in"
+		}
+	}
+	label := l.fact.Label
+	if l.node.Within != "" {
+		label += " " + within(l.node.Within)
+	}
+	if l.node.Clock != "" && l.node.Clock != schedule.ClockVisitor {
+		label += " by the site’s clock"
+		if l.node.Clock != schedule.ClockSite {
+			label = strings.Replace(label, "by the site’s clock", "in "+l.node.Clock, 1)
+		}
+	}
+	need := strings.TrimPrefix(l.need(), "to ")
+	if be, ok := strings.CutPrefix(need, "be "); ok {
+		return "for whom " + label + " is " + be
+	}
+	verb, rest, _ := strings.Cut(need, " ")
+	return "for whom " + label + " " + verb + "s " + rest
+}
+
+// within says how far a count looks back: "in the last 7 days".
+func within(period string) string {
+	s, err := schedule.ParseSpan(period)
+	if err != nil {
+		return "within " + period
+	}
+	if s.Exact == 0 && s.Years == 0 && s.Months == 0 {
+		return fmt.Sprintf("in the last %d days", s.Days)
+	}
+	return "within " + period
+}

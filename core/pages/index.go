@@ -1,0 +1,116 @@
+package pages
+
+import "slices"
+
+// An Index finds which of many conditions take a page, without trying each.
+// It is built once and never altered.
+type Index struct {
+	everywhere []int32 // take every page by an "all", in order
+	include    lookup  // the entries of the others
+	exclude    lookup  // of all
+	asksQuery  bool
+}
+
+// lookup has entries by what they ask of a page.
+type lookup struct {
+	all                      []int32
+	page, section, kind, tag map[string][]int32
+	tried                    []ruled // patterns, languages, queries and sets: one by one
+	homes                    []int32
+}
+
+type ruled struct {
+	id   int32
+	rule rule
+}
+
+// NewIndex returns the index of conditions numbered by ids, which ascend.
+func NewIndex(ids []int32, sets func(int32) Set) *Index {
+	x := &Index{include: newLookup(), exclude: newLookup()}
+	for _, id := range ids {
+		s := sets(id)
+		x.asksQuery = x.asksQuery || s.AsksQuery()
+		if slices.ContainsFunc(s.include, func(r rule) bool { return r.entry.Match == All }) {
+			x.everywhere = append(x.everywhere, id)
+		} else {
+			x.include.add(id, s.include)
+		}
+		x.exclude.add(id, s.exclude)
+	}
+	return x
+}
+
+func newLookup() lookup {
+	return lookup{page: map[string][]int32{}, section: map[string][]int32{}, kind: map[string][]int32{}, tag: map[string][]int32{}}
+}
+
+func (l *lookup) add(id int32, rules []rule) {
+	put := func(m map[string][]int32, key string) { m[key] = append(m[key], id) }
+	for _, r := range rules {
+		switch r.entry.Match {
+		case All:
+			l.all = append(l.all, id)
+		case Home:
+			for _, h := range r.homes {
+				put(l.page, h)
+			}
+		case Page:
+			put(l.page, r.path)
+		case Section:
+			put(l.section, r.path)
+		case Type:
+			put(l.kind, *r.entry.Value)
+		case Tag:
+			put(l.tag, *r.entry.Value)
+		default:
+			l.tried = append(l.tried, ruled{id, r})
+		}
+	}
+}
+
+// find returns the numbers whose entries take the page, ascending.
+func (l *lookup) find(p Subject, out []int32) []int32 {
+	out = append(out, l.all...)
+	out = append(out, l.page[p.Path]...)
+	out = append(out, l.section["/"]...)
+	for i := 1; i <= len(p.Path); i++ {
+		if i == len(p.Path) || p.Path[i] == '/' {
+			out = append(out, l.section[p.Path[:i]]...)
+		}
+	}
+	if p.Type != "" {
+		out = append(out, l.kind[p.Type]...)
+	}
+	for _, t := range p.Tags {
+		out = append(out, l.tag[t]...)
+	}
+	for _, r := range l.tried {
+		if r.rule.matches(p) {
+			out = append(out, r.id)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// Everywhere returns the numbers of the conditions that take every page but
+// those they exclude, ascending. It must not be altered.
+func (x *Index) Everywhere() []int32 { return x.everywhere }
+
+// Find returns the other conditions that take a page, and those of Everywhere
+// that do not, both ascending.
+func (x *Index) Find(p Subject) (here, barred []int32) {
+	here = x.include.find(p, nil)
+	barred = x.exclude.find(p, nil)
+	if len(barred) == 0 {
+		return here, nil
+	}
+	has := func(list []int32, id int32) bool { _, ok := slices.BinarySearch(list, id); return ok }
+	here = slices.DeleteFunc(here, func(id int32) bool { return has(barred, id) })
+	barred = slices.DeleteFunc(barred, func(id int32) bool { return !has(x.everywhere, id) })
+	return here, barred
+}
+
+// AsksQuery reports whether the query of an address matters to any of the
+// conditions.
+func (x *Index) AsksQuery() bool { return x.asksQuery }
