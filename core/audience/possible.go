@@ -9,7 +9,7 @@ import (
 
 // budget is how much a proof may try before it gives up, and then claims
 // nothing.
-const budget = 60_000
+const budget = 20_000
 
 // Possible reports whether some visitor can be in all the audiences at once.
 // It is false only where that is proven: no values that the facts can have
@@ -52,7 +52,7 @@ func (a Audience) Idle() []Idle {
 		kept := slices.Clone(p.parts)
 		for i := len(p.parts) - 1; i >= 0; i-- {
 			q := p.parts[i]
-			if p.group != All && !possible([]claim{{q, true}}) {
+			if p.group != All && len(kept) > 1 && !possible([]claim{{q, true}}) {
 				out = append(out, Idle{q.pointer, true, q.phrase()})
 				kept = slices.DeleteFunc(kept, func(k *part) bool { return k == q })
 				continue
@@ -129,7 +129,7 @@ func (s *search) all(todo []claim) bool {
 			taken = append(taken, mark{k, len(have)})
 			s.literals[k] = append(have[:len(have):len(have)], literal{p.leaf, c.hold})
 			s.steps++
-			if !consistent(p.leaf.fact, s.literals[k]) {
+			if !s.consistent(p.leaf.fact, s.literals[k]) {
 				undo()
 				return false
 			}
@@ -165,7 +165,7 @@ func (s *search) all(todo []claim) bool {
 
 // consistent reports whether some value of the fact, or its absence, fulfils
 // all literals. It may say so where it is not; never the other way.
-func consistent(f Fact, ls []literal) bool {
+func (s *search) consistent(f Fact, ls []literal) bool {
 	fulfils := func(v Value) bool {
 		return !slices.ContainsFunc(ls, func(l literal) bool { return l.leaf.test(v) != l.hold })
 	}
@@ -189,7 +189,7 @@ func consistent(f Fact, ls []literal) bool {
 			}
 		}
 	}
-	return texts(f, ls, fulfils)
+	return s.texts(f, ls, fulfils)
 }
 
 // numbers returns a number from every stretch in which no literal changes.
@@ -258,7 +258,7 @@ func widest(ls []literal) Value {
 }
 
 // texts reports whether some text fulfils the literals.
-func texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
+func (s *search) texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 	try := func(in []string) bool {
 		return slices.ContainsFunc(in, func(s string) bool { return fulfils(Value{shape: aText, text: s}) })
 	}
@@ -277,24 +277,50 @@ func texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 		case (is == Eq || is == In) && l.hold, (is == Ne || is == NotIn) && !l.hold:
 			return try(l.leaf.texts) // it is one of these or nothing
 		}
-		for _, s := range l.leaf.texts {
+		for _, text := range l.leaf.texts {
 			g := glob{hold: l.hold}
 			switch is {
 			case Contains:
-				g.parts = []string{"", s, ""}
+				g.parts = []string{"", text, ""}
 			case Starts:
-				g.parts = []string{s, ""}
+				g.parts = []string{text, ""}
 			case Ends:
-				g.parts = []string{"", s}
+				g.parts = []string{"", text}
 			case Like:
-				g.parts = strings.Split(s, "*")
+				g.parts = strings.Split(text, "*")
 			default: // it is none of these
-				g.parts, g.hold = []string{s}, false
+				g.parts, g.hold = []string{text}, false
 			}
-			globs = append(globs, g.compiled())
+			g.compile()
+			if !slices.ContainsFunc(globs, func(h glob) bool { return h.hold == g.hold && slices.Equal(h.tokens, g.tokens) }) {
+				globs = append(globs, g)
+			}
 		}
 	}
-	return fits(globs)
+	return try(likely(globs)) || s.fit(globs)
+}
+
+// likely returns texts that have what the globs ask for side by side. Most
+// claims that can be fulfilled are fulfilled by one of them.
+func likely(globs []glob) []string {
+	const other = "\uE000"
+	var first, last, middle string
+	for _, g := range globs {
+		if !g.hold {
+			continue
+		}
+		n := len(g.parts) - 1
+		if len(g.parts[0]) > len(first) {
+			first = g.parts[0]
+		}
+		if len(g.parts[n]) > len(last) && n > 0 {
+			last = g.parts[n]
+		}
+		if n > 1 {
+			middle += other + strings.Join(g.parts[1:n], other) + other
+		}
+	}
+	return []string{"", other, first + middle + last, first + other + middle + last, first + last}
 }
 
 // glob is a pattern that a text is to fit, or not to: parts with any run
@@ -307,20 +333,19 @@ type glob struct {
 
 const run = rune(-1)
 
-func (g glob) compiled() glob {
+func (g *glob) compile() {
 	for i, p := range g.parts {
 		if i > 0 {
 			g.tokens = append(g.tokens, run)
 		}
 		g.tokens = append(g.tokens, []rune(p)...)
 	}
-	return g
 }
 
-// fits reports whether some text fits all globs: a walk through the product of
+// fit reports whether some text fits all globs: a walk through the product of
 // their automata (each a set of places in the tokens), over the letters that
 // occur in them and one that does not.
-func fits(globs []glob) bool {
+func (s *search) fit(globs []glob) bool {
 	letters := []rune{'\uE000'}
 	for _, g := range globs {
 		for _, r := range g.tokens {
@@ -363,12 +388,9 @@ func fits(globs []glob) bool {
 	}
 	seen := map[string]bool{key(first): true}
 	for queue := []state{first}; len(queue) > 0; {
-		s := queue[0]
+		here := queue[0]
 		queue = queue[1:]
-		if accepts(s) {
-			return true
-		}
-		if len(seen)*len(letters) > budget {
+		if s.steps++; accepts(here) || s.steps > budget {
 			return true
 		}
 		for _, r := range letters {
@@ -376,16 +398,17 @@ func fits(globs []glob) bool {
 			dead := false
 			for i, g := range globs {
 				var set []int
-				for _, at := range s[i] {
+				for _, at := range here[i] {
 					switch {
 					case at == len(g.tokens):
 					case g.tokens[at] == run:
 						set = append(set, at)
-					case g.tokens[at] == r && !slices.Contains(set, at+1):
+					case g.tokens[at] == r:
 						set = append(set, at+1)
 					}
 				}
-				next[i] = closure(g, set)
+				slices.Sort(set)
+				next[i] = closure(g, slices.Compact(set))
 				dead = dead || g.hold && len(set) == 0
 			}
 			if dead {
