@@ -55,7 +55,10 @@ func timelineCommand() *cobra.Command {
 				s := site.Schedule(n.ID)
 				t := timeline{ID: n.ID, Intervals: []interval{}, Floating: s.Floating()}
 				if n.GetState() == bundle.Published {
-					for _, i := range schedule.Range(s.Site(), start, end) {
+					if s.Cut(end) {
+						return fmt.Errorf("notice %s repeats more than %d times before --until %s: give an earlier end", n.ID, schedule.MaxOccurrences, until)
+					}
+					for _, i := range s.Range(start, end) {
 						t.Intervals = append(t.Intervals, interval{i.From.UTC(), i.Until.UTC()})
 					}
 				}

@@ -438,6 +438,9 @@ func TestProofsAreSound(t *testing.T) {
 		if d.IntN(3) > 0 { // conjunctions are where contradictions live
 			n = audience.Node{Group: audience.All, Parts: []audience.Node{d.tree(1), d.tree(1), d.tree(1), d.leaf(), d.leaf()}}
 		}
+		if x := d.tree(1); d.IntN(10) == 0 { // one or the other always holds
+			n = audience.Node{Group: audience.Any, Parts: []audience.Node{x, {Group: audience.None, Parts: []audience.Node{x}}}}
+		}
 		a := compile(t, n)
 		possible, certain, parts := audience.Possible(a), a.Always(), a.Idle()
 		met := false

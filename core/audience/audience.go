@@ -6,7 +6,6 @@ package audience
 import (
 	"bytes"
 	"encoding/json"
-	"fmt"
 
 	"github.com/invopop/jsonschema"
 )
@@ -32,6 +31,8 @@ type Node struct {
 	Saved string // the name of a saved audience of the site
 
 	Off bool // set aside: kept, but it counts for nothing (rule A2)
+
+	kinds int // how many of Group, Fact and Saved it was read with, where that is not one
 }
 
 // A SavedAudience is an audience under a name, used by many notices.
@@ -114,7 +115,8 @@ func (n Node) MarshalJSON() ([]byte, error) {
 	return bytes.TrimSpace(out.Bytes()), err
 }
 
-// UnmarshalJSON reads a node. What is ambiguous is left for Check to name.
+// UnmarshalJSON reads a node. One that is not exactly one thing is left for
+// Compile to refuse, which knows where it stands.
 func (n *Node) UnmarshalJSON(raw []byte) error {
 	var d document
 	dec := json.NewDecoder(bytes.NewReader(raw))
@@ -140,7 +142,7 @@ func (n *Node) UnmarshalJSON(raw []byte) error {
 		kinds++
 	}
 	if kinds != 1 {
-		return fmt.Errorf(`a part of an audience is one of "all", "any", "none", "fact" or "saved"; this has %d of them`, kinds)
+		n.kinds = kinds + 1
 	}
 	return nil
 }

@@ -77,6 +77,27 @@ func (a Audience) Idle() []Idle {
 	return out
 }
 
+// Blocking returns the members of an impossible audience's outermost group
+// without any one of which it would be possible.
+func (a Audience) Blocking() []Idle {
+	var out []Idle
+	if a.root == nil || a.root.group != All {
+		return nil
+	}
+	for i, q := range a.root.parts {
+		var todo []claim
+		for j, k := range a.root.parts {
+			if j != i {
+				todo = append(todo, claim{k, true})
+			}
+		}
+		if q.saved == "" && possible(todo) {
+			out = append(out, Idle{q.pointer, false, q.phrase()})
+		}
+	}
+	return out
+}
+
 // claim is that a part is true, or that it is false.
 type claim struct {
 	part *part

@@ -1,9 +1,6 @@
 package audience
 
-import (
-	"slices"
-	"sync"
-)
+import "slices"
 
 // A Key is a fact as a leaf asks for it: by name, on a clock, and within a
 // stretch of time.
@@ -18,14 +15,11 @@ type Table struct {
 	slots    map[Key]int32
 	texts    map[string]uint32
 	programs []instruction
-	frames   sync.Pool
 }
 
 // NewTable returns an empty table.
 func NewTable() *Table {
-	t := &Table{slots: map[Key]int32{}, texts: map[string]uint32{}}
-	t.frames.New = func() any { return &Frame{table: t, cells: make([]cell, len(t.keys))} }
-	return t
+	return &Table{slots: map[Key]int32{}, texts: map[string]uint32{}}
 }
 
 // Keys returns the facts asked about, by slot. It must not be altered.
@@ -152,20 +146,14 @@ type cell struct {
 	value Value
 }
 
-// Frame returns a frame of the table for a visit whose facts ask gives. Give
-// it back with Done.
-func (t *Table) Frame(ask func(Key, Fact) Value) *Frame {
-	f := t.frames.Get().(*Frame)
-	f.ask = ask
-	clear(f.cells)
-	return f
+// NewFrame returns a frame of the table, now complete, for visits whose facts
+// ask gives. Reset it before each visit.
+func (t *Table) NewFrame(ask func(Key, Fact) Value) *Frame {
+	return &Frame{table: t, ask: ask, cells: make([]cell, len(t.keys))}
 }
 
-// Done gives the frame back.
-func (f *Frame) Done() {
-	f.ask = nil
-	f.table.frames.Put(f)
-}
+// Reset forgets the facts of the last visit.
+func (f *Frame) Reset() { clear(f.cells) }
 
 func (f *Frame) cell(slot int32) *cell {
 	c := &f.cells[slot]

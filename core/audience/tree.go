@@ -87,6 +87,9 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 	if depth > MaxDepth {
 		return fail("", fmt.Sprintf("groups are nested more than %d deep", MaxDepth), "use fewer groups within groups")
 	}
+	if n.kinds != 0 {
+		return fail("", fmt.Sprintf(`a part of an audience is one of "all", "any", "none", "fact" and "saved"; this has %d of them`, n.kinds-1), "keep one")
+	}
 	var p *part
 	switch {
 	case n.Group != "":

@@ -6,8 +6,11 @@
 package bundle
 
 import (
+	"math"
 	"time"
 
+	"mastflag/core/audience"
+	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -45,6 +48,10 @@ type Site struct {
 	Capacity map[Slot]int `json:"capacity,omitempty"`
 	// The site's own colours, offered for notices.
 	Palette []Colour `json:"palette,omitempty" jsonschema:"maxItems=40"`
+	// Page conditions under names, for entries that match "set".
+	PageSets []pages.SavedSet `json:"pageSets,omitempty" jsonschema:"maxItems=200"`
+	// Audiences under names, for parts that say "saved".
+	Audiences []audience.SavedAudience `json:"audiences,omitempty" jsonschema:"maxItems=200"`
 }
 
 // A Colour is a named colour of a site.
@@ -67,7 +74,7 @@ type Page struct {
 // field missing it is a valid draft.
 type Notice struct {
 	ID    string `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=64"`
-	Kind  Kind   `json:"kind" jsonschema:"enum=bar"`
+	Kind  Kind   `json:"kind" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent,enum=disclaimer,enum=block,enum=pop-up,enum=tab-title"`
 	Title string `json:"title,omitempty" jsonschema:"maxLength=200"` // a working title; visitors never see it
 	State State  `json:"state,omitempty" jsonschema:"enum=draft,enum=published,enum=paused"`
 	// Nothing is live before it.
@@ -75,21 +82,26 @@ type Notice struct {
 	Level       Level      `json:"level,omitempty" jsonschema:"enum=promotion,enum=information,enum=warning,enum=emergency"`
 	// Among notices of one level the higher rank goes first; 50 if absent.
 	Rank *int `json:"rank,omitempty" jsonschema:"minimum=0,maximum=100"`
-	Slot Slot `json:"slot,omitempty" jsonschema:"enum=top,enum=bottom"`
+	Slot Slot `json:"slot,omitempty" jsonschema:"enum=top,enum=bottom,enum=corner-start,enum=corner-end,enum=centre,enum=cover,enum=title,enum=inline"`
 	// sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
 	Stay     Stay              `json:"stay,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
 	Schedule *schedule.Plan    `json:"schedule,omitempty"`
 	Pages    *pages.Conditions `json:"pages,omitempty"`
-	Memory   *Memory           `json:"memory,omitempty"`
-	Look     *Look             `json:"look,omitempty"`
-	Content  *Content          `json:"content,omitempty"`
+	// Whom it is for; everyone if absent.
+	Audience *audience.Node `json:"audience,omitempty"`
+	Memory   *Memory        `json:"memory,omitempty"`
+	Look     *Look          `json:"look,omitempty"`
+	Content  *Content       `json:"content,omitempty"`
 }
 
 // A Kind is what sort of thing a notice is.
 type Kind string
 
-// KindBar is an announcement across the top or the bottom.
-const KindBar Kind = "bar"
+const (
+	KindBar     Kind = "bar"     // an announcement across the top or the bottom
+	KindConsent Kind = "consent" // asks for a choice by purpose
+	KindBlock   Kind = "block"   // a section that stands in the page
+)
 
 // A State is what its people have decided about a notice.
 type State string
@@ -114,9 +126,33 @@ const (
 type Slot string
 
 const (
-	Top    Slot = "top"
-	Bottom Slot = "bottom"
+	Top         Slot = "top"
+	Bottom      Slot = "bottom"
+	CornerStart Slot = "corner-start" // where lines of text begin
+	CornerEnd   Slot = "corner-end"
+	Centre      Slot = "centre" // over the middle of the page
+	Cover       Slot = "cover"  // over all of it
+	TabTitle    Slot = "title"  // of the browser's tab
+	Inline      Slot = "inline" // in the page
 )
+
+// Slots is every slot, in the order in which people choose.
+var Slots = []Slot{Top, Bottom, CornerStart, CornerEnd, Centre, Cover, TabTitle, Inline}
+
+// Where says the slot in words: "at the top".
+func (s Slot) Where() string {
+	return map[Slot]string{Top: "at the top", Bottom: "at the bottom", CornerStart: "in the corner where lines begin", CornerEnd: "in the corner where lines end",
+		Centre: "in the middle", Cover: "over everything", TabTitle: "in the tab title", Inline: "in the page"}[s]
+}
+
+// Shared returns the slot whose places this one takes: centre and cover have
+// theirs between them (rule D2).
+func (s Slot) Shared() Slot {
+	if s == Cover {
+		return Centre
+	}
+	return s
+}
 
 // A Stay is what a bar does when the page scrolls.
 type Stay string
@@ -126,13 +162,30 @@ const (
 	Scrolling Stay = "scrolling"
 )
 
-// Memory is how long a notice stays away from a visitor after an act of
-// theirs (rule M1), in the visitor's own browser.
+// Memory is what keeps a notice from a visitor who has met it: acts of theirs
+// (rule M1) and how often it was shown (rule M2), both remembered in the
+// visitor's own browser. A period is page, session, ever, or an ISO 8601
+// duration such as P1D or PT12H.
 type Memory struct {
 	// Whether the visitor can close it; true if absent.
 	Closable *bool `json:"closable,omitempty"`
-	// How long it stays away once closed: page, session, ever, or an ISO 8601 duration such as P1D or PT12H. "page" if absent.
+	// How long it stays away once closed; "page" if absent.
 	Closed Period `json:"closed,omitempty" jsonschema:"maxLength=40"`
+	// How long it stays away once its link was followed; not at all if absent.
+	Clicked Period `json:"clicked,omitempty" jsonschema:"maxLength=40"`
+	// How long it stays away once its goal was reached; not at all if absent.
+	Converted Period `json:"converted,omitempty" jsonschema:"maxLength=40"`
+	// How long it stays away once its question was answered; not at all if absent.
+	Answered Period `json:"answered,omitempty" jsonschema:"maxLength=40"`
+	// All of them hold.
+	Limits []Limit `json:"limits,omitempty" jsonschema:"maxItems=10"`
+}
+
+// A Limit is how often a notice is shown to a visitor within a rolling period.
+type Limit struct {
+	Times int `json:"times" jsonschema:"minimum=1,maximum=1000"`
+	// session, or a duration such as P7D.
+	Per Period `json:"per" jsonschema:"minLength=1,maxLength=40"`
 }
 
 // Look is the colours of a notice, and its shape.
@@ -188,6 +241,10 @@ func (s Site) Homes() []string {
 	return homes
 }
 
+// Names returns what page conditions of the site may refer to. The faults are
+// those of the page sets.
+func (s Site) Names() (pages.Names, fault.Faults) { return pages.NewNames(s.Homes(), s.PageSets) }
+
 // AllLanguages returns the site's languages, the fallback first.
 func (s Site) AllLanguages() []string {
 	out := []string{s.Language}
@@ -201,11 +258,15 @@ func (s Site) AllLanguages() []string {
 
 // SlotCapacity returns how many notices a slot holds at once (rule D2).
 func (s Site) SlotCapacity(slot Slot) int {
+	slot = slot.Shared()
 	if n, ok := s.Capacity[slot]; ok {
 		return n
 	}
-	if slot == Top {
+	switch slot {
+	case Top:
 		return 2
+	case Inline:
+		return math.MaxInt32
 	}
 	return 1
 }
@@ -214,8 +275,13 @@ func (s Site) SlotCapacity(slot Slot) int {
 
 func (n Notice) GetState() State { return or(n.State, Draft) }
 func (n Notice) GetLevel() Level { return or(n.Level, Information) }
-func (n Notice) GetSlot() Slot   { return or(n.Slot, Top) }
-func (n Notice) GetStay() Stay   { return or(n.Stay, Scrolling) }
+func (n Notice) GetSlot() Slot {
+	if n.Kind == KindBlock {
+		return or(n.Slot, Inline)
+	}
+	return or(n.Slot, Top)
+}
+func (n Notice) GetStay() Stay { return or(n.Stay, Scrolling) }
 func (n Notice) GetTitle() string {
 	return or(n.Title, n.ID)
 }
@@ -242,6 +308,18 @@ func (n Notice) GetPages() pages.Conditions {
 		return pages.Conditions{}
 	}
 	return *n.Pages
+}
+func (n Notice) GetAudience() audience.Node {
+	if n.Audience == nil {
+		return audience.Node{Group: audience.All}
+	}
+	return *n.Audience
+}
+func (n Notice) GetMemory() Memory {
+	if n.Memory == nil {
+		return Memory{}
+	}
+	return *n.Memory
 }
 func (n Notice) Closable() bool {
 	return n.Memory == nil || n.Memory.Closable == nil || *n.Memory.Closable

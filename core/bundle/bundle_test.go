@@ -13,6 +13,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
+	"mastflag/core/schedule"
 )
 
 // minimal is a bundle with a notice that has every optional field missing.
@@ -21,12 +22,15 @@ const minimal = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","tim
 // full has every field there is.
 const full = `{"format":"mastflag.bundle/1",
  "site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","languages":["en","de"],
-  "homePaths":["/","/de"],"display":true,"capacity":{"top":2},"palette":[{"name":"Deep water","value":"#123a56"}]},
+  "homePaths":["/","/de"],"display":true,"capacity":{"top":2},
+  "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"tag","value":"winter"}]}],
+  "audiences":[{"name":"regulars","audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}],"palette":[{"name":"Deep water","value":"#123a56"}]},
  "pages":[{"path":"/ports/aldwick","title":"Aldwick","type":"port","language":"en","tags":["winter"]}],
  "notices":[{"id":"storm-closure","kind":"bar","title":"Storm closure","state":"published","publishedAt":"2026-11-20T10:00:00Z","level":"warning","rank":50,"slot":"top","stay":"sticking",
-  "schedule":{"clock":"site","windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"}]},
-  "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]},
-  "memory":{"closable":true,"closed":"P1D"},
+  "schedule":{"clock":"site","windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"},{"from":"2026-12-11T12:00","until":"2026-12-11T18:00","rule":"FREQ=WEEKLY;BYDAY=FR","except":["2026-12-25T12:00"],"also":["2026-12-24T12:00"]}]},
+  "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"},{"match":"set","name":"ports"},{"match":"query","name":"print","value":""}]},
+  "audience":{"all":[{"fact":"visits.number","is":"gte","value":2},{"any":[{"fact":"view.scroll","is":"gte","value":30},{"saved":"regulars"}]},{"none":[{"fact":"clock.hour","is":"between","value":[0,5],"clock":"site","off":true}]}]},
+  "memory":{"closable":true,"closed":"P1D","clicked":"P30D","converted":"ever","answered":"session","limits":[{"times":3,"per":"P7D"}]},
   "look":{"background":"#123a56","text":"#ffffff"},
   "content":{"wordings":{"en":{"message":"No sailings to <b>Fennay</b> before noon.","link":{"href":"/status","label":"Service status","opens":"same","as":"button"}},
    "de":{"message":"Keine Fahrten.","longer":"<p>Bis Mittag.</p>"}}}}]}`
@@ -79,6 +83,17 @@ func TestRefusedBundles(t *testing.T) {
 		{"a language that is none", swap(`"languages":["en","de"]`, `"languages":["en","de_"]`), "/site/languages/1", "not a language tag"},
 		{"a duration that is none", swap("P1D", "one day"), "/notices/0/memory/closed", "not an ISO 8601 duration"},
 		{"a duration of nothing", swap("P1D", "PT0S"), "/notices/0/memory/closed", "lasts no time"},
+		{"a limit without a period", swap(`"per":"P7D"`, `"per":"page"`), "/notices/0/memory/limits/0/per", "not an ISO 8601 duration"},
+		{"a limit of nothing", swap(`"times":3`, `"times":0`), "/notices/0/memory/limits/0/times", "too small"},
+		{"a rule that is none", swap("FREQ=WEEKLY;BYDAY=FR", "weekly"), "/notices/0/schedule/windows/1/rule", "not a name and a value"},
+		{"an unknown page set", swap(`{"match":"set","name":"ports"}`, `{"match":"set","name":"quays"}`), "/notices/0/pages/exclude/1/name", "no page set"},
+		{"an unknown fact", swap(`"fact":"visits.number","is":"gte","value":2`, `"fact":"visits.count","is":"gte","value":2`), "/notices/0/audience/all/0/fact", "unknown fact"},
+		{"an unknown test", swap(`"is":"gte","value":2`, `"is":"atleast","value":2`), "/notices/0/audience/all/0/is", "is not accepted"},
+		{"a part that is two things", swap(`{"saved":"regulars"}`, `{"saved":"regulars","any":[]}`), "/notices/0/audience/all/1/any/1", "one of"},
+		{"an unknown saved audience", swap(`{"saved":"regulars"}`, `{"saved":"strangers"}`), "/notices/0/audience/all/1/any/1/saved", "no audience"},
+		{"what is wrong in a saved audience", swap(`"value":5`, `"value":"five"`), "/site/audiences/0/audience/all/0/value", "no value for"},
+		{"what is wrong in a page set", swap(`{"match":"section","path":"/ports"}`, `{"match":"section","path":"ports"}`), "/site/pageSets/0/include/0/path", "does not begin with /"},
+		{"capacity of inline", swap(`{"top":2}`, `{"inline":2}`), "/site/capacity/inline", "unknown slot"},
 		{"a colour that is none", swap("#ffffff", "white"), "/notices/0/look/text", "wrong form"},
 		{"HTML with script in it", swap("No sailings", "<script>alert(1)</script>No sailings"), "/notices/0/content/wordings/en/message", "holds <script>"},
 		{"HTML with a handler in it", swap("<b>", "<b onclick='x()'>"), "/notices/0/content/wordings/en/message", "onclick on <b>"},

@@ -21,3 +21,15 @@ func (p Period) check() error {
 	_, err := schedule.ParseSpan(string(p))
 	return err
 }
+
+// An ActPeriod is how long a notice stays away after one kind of act.
+type ActPeriod struct {
+	Name   string // closed, clicked, converted or answered
+	Period Period // "" if the act has no effect
+}
+
+// Acts lists the acts after which a notice stays away, with their periods as
+// written.
+func (m Memory) Acts() []ActPeriod {
+	return []ActPeriod{{"closed", m.Closed}, {"clicked", m.Clicked}, {"converted", m.Converted}, {"answered", m.Answered}}
+}

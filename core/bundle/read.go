@@ -10,11 +10,13 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"time"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/santhosh-tekuri/jsonschema/v6/kind"
 	"golang.org/x/text/language"
 
+	"mastflag/core/audience"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
 	"mastflag/core/pages"
@@ -243,6 +245,7 @@ func (b Bundle) Check() fault.Faults {
 			}
 		}
 	}
+	terms := b.Site.terms()
 	ids := map[string]int{}
 	for i, n := range b.Notices {
 		at := fault.Pointer("notices", i)
@@ -250,7 +253,7 @@ func (b Bundle) Check() fault.Faults {
 			faults = append(faults, fault.Fault{Pointer: at + "/id", What: fmt.Sprintf("id %q stands here twice, first at /notices/%d", n.ID, first), Remedy: "give each notice its own"})
 		}
 		ids[n.ID] = i
-		faults = append(faults, n.Check(b.Site).Under(at)...)
+		faults = append(faults, n.check(terms).Under(at)...)
 	}
 	return faults
 }
@@ -280,14 +283,17 @@ func (s Site) Check() fault.Faults {
 		faults = append(faults, checkLanguage(fault.Pointer("languages", i), l)...)
 	}
 	for slot, n := range s.Capacity {
-		if slot != Top && slot != Bottom {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("unknown slot %q", slot), Remedy: "use top or bottom"})
+		if !slices.Contains(Slots, slot) || slot == Inline || slot == Cover {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("unknown slot %q", slot), Remedy: "use top, bottom, corner-start, corner-end, centre (for cover too) or title"})
 		}
 		if n < 0 || n > 20 {
 			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("%d notices cannot share a slot", n), Remedy: "give 0 to 20"})
 		}
 	}
-	return faults
+	_, f := s.Names()
+	faults = append(faults, f.Under("/pageSets")...)
+	_, f = audience.NewNames(s.Audiences)
+	return append(faults, f.Under("/audiences")...)
 }
 
 // Check returns what is wrong with a page.
@@ -302,22 +308,37 @@ func (p Page) Check() fault.Faults {
 	return faults
 }
 
-// Check returns what is wrong with a notice of the site.
-func (n Notice) Check(s Site) fault.Faults {
-	var faults fault.Faults
+// terms are what a site's notices are read with.
+type terms struct {
+	zone      *time.Location
+	pages     pages.Names
+	audiences audience.Names
+}
+
+// terms are as good as the site is; its own faults say what is wrong there.
+func (s Site) terms() terms {
 	zone, err := schedule.Zone(s.TimeZone)
 	if err != nil {
-		zone, _ = schedule.Zone("UTC") // the site's own fault says so
+		zone = time.UTC
 	}
-	_, f := schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt())
+	t := terms{zone: zone}
+	t.pages, _ = s.Names()
+	t.audiences, _ = audience.NewNames(s.Audiences)
+	return t
+}
+
+// Check returns what is wrong with a notice of the site.
+func (n Notice) Check(s Site) fault.Faults { return n.check(s.terms()) }
+
+func (n Notice) check(t terms) fault.Faults {
+	var faults fault.Faults
+	_, f := schedule.Compile(n.GetSchedule(), t.zone, n.GetPublishedAt())
 	faults = append(faults, f.Under("/schedule")...)
-	_, f = pages.Compile(n.GetPages(), s.Homes())
+	_, f = pages.Compile(n.GetPages(), t.pages)
 	faults = append(faults, f.Under("/pages")...)
-	if n.Memory != nil {
-		if err := n.Memory.Closed.check(); err != nil {
-			faults = append(faults, fault.Fault{Pointer: "/memory/closed", What: err.Error(), Remedy: "use page, session, ever, or a duration such as P1D (a day) or PT12H (twelve hours)"})
-		}
-	}
+	_, f = audience.Compile(n.GetAudience(), t.audiences)
+	faults = append(faults, f.Under("/audience")...)
+	faults = append(faults, n.GetMemory().check().Under("/memory")...)
 	tags := make([]string, 0, len(n.Wordings()))
 	for tag := range n.Wordings() {
 		tags = append(tags, tag)
@@ -327,6 +348,24 @@ func (n Notice) Check(s Site) fault.Faults {
 		at := fault.Pointer("content", "wordings", tag)
 		faults = append(faults, checkLanguage(at, tag)...)
 		faults = append(faults, n.Wordings()[tag].Check().Under(at)...)
+	}
+	return faults
+}
+
+func (m Memory) check() fault.Faults {
+	var faults fault.Faults
+	for _, act := range m.Acts() {
+		if err := act.Period.check(); err != nil {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer(act.Name), What: err.Error(), Remedy: "use page, session, ever, or a duration such as P1D (a day) or PT12H (twelve hours)"})
+		}
+	}
+	for i, l := range m.Limits {
+		if l.Per == PeriodSession {
+			continue
+		}
+		if _, err := schedule.ParseSpan(string(l.Per)); err != nil {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("limits", i, "per"), What: err.Error(), Remedy: "use session, or a duration such as P7D (seven days)"})
+		}
 	}
 	return faults
 }

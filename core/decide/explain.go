@@ -6,10 +6,10 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/moment"
 	"mastflag/core/pages"
-	"mastflag/core/schedule"
 )
 
 // A Gate is one of the questions a notice has to pass to show.
@@ -21,7 +21,9 @@ const (
 	GateState    Gate = "state"
 	GateSchedule Gate = "schedule"
 	GatePages    Gate = "pages"
+	GateAudience Gate = "audience"
 	GateMemory   Gate = "memory"
+	GateHoldout  Gate = "holdout"
 	GateSlot     Gate = "slot"
 )
 
@@ -30,10 +32,14 @@ type Step struct {
 	Gate   Gate   `json:"gate"`
 	Rule   string `json:"rule"`
 	Passed bool   `json:"passed"`
+	// It neither passes nor fails yet: it depends on what the visitor does on this page.
+	Waits bool `json:"waits,omitempty"`
 	// The values the gate saw, as text by name.
 	Saw map[string]string `json:"saw,omitempty"`
 	// One plain sentence.
 	Why string `json:"why"`
+	// Of the audience: what each part of it answered.
+	Parts []audience.Line `json:"parts,omitempty"`
 	// Pointer is where in the notice the deciding value stands; "" if nowhere.
 	Pointer string `json:"pointer,omitempty"`
 }
@@ -44,13 +50,14 @@ type Step struct {
 type Account struct {
 	ID    string `json:"id"`
 	Shows bool   `json:"shows"`
+	Waits bool   `json:"waits,omitempty"`
 	Steps []Step `json:"steps"`
 }
 
 // Reason returns the first gate that fails; ok is false if none does.
 func (a Account) Reason() (s Step, ok bool) {
 	for _, s := range a.Steps {
-		if !s.Passed {
+		if !s.Passed && !s.Waits {
 			return s, true
 		}
 	}
@@ -87,22 +94,27 @@ func (s *Site) Explain(v Visit) Result {
 	if !d.ValidUntil.IsZero() {
 		r.ValidUntil = &d.ValidUntil
 	}
-	path, err := pages.NormalPath(pathOf(v.URL))
-	if err != nil {
-		path = ""
+	r.Waiting = append(r.Waiting, d.Waiting...)
+	p, _ := s.at(v.URL)
+	reading := s.reading(&v)
+	defer reading.done()
+	reading.page, reading.title = p.Subject, p.title
+	open := s.displays && s.questionOpen(reading, p, v.At.UnixMicro())
+	shown, waiting := map[string]bool{}, map[string]bool{}
+	for _, n := range d.Waiting {
+		waiting[n.ID] = true
 	}
-	loc := s.visitorZone(v)
-	shown := map[string]bool{}
 	for _, n := range d.Show {
 		shown[n.ID] = true
 	}
 	for i := range s.notices {
 		n := &s.notices[i]
-		a := Account{ID: n.ID, Shows: shown[n.ID], Steps: []Step{
-			s.display(), n.state(), n.when(v, loc, s.zone), n.where(path), n.remembered(v, loc),
+		a := Account{ID: n.ID, Shows: shown[n.ID], Waits: waiting[n.ID], Steps: []Step{
+			s.display(), n.state(), n.when(v, reading.zone(), s.zone), n.where(p.Subject), n.whom(reading), n.remembered(reading),
+			{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."},
 		}}
-		if _, failed := a.Reason(); !failed {
-			a.Steps = append(a.Steps, s.slot(n, d, a.Shows))
+		if _, failed := a.Reason(); !failed && !a.Waits {
+			a.Steps = append(a.Steps, s.slot(n, d, a.Shows, open && s.quick[i].yields))
 		}
 		if why, failed := a.Reason(); failed {
 			r.Held = append(r.Held, Held{ID: n.ID, Gate: why.Gate, Rule: why.Rule, Why: why.Why})
@@ -139,8 +151,7 @@ func (n *notice) when(v Visit, loc, site *time.Location) Step {
 	if n.schedule.Floating() {
 		st.Rule, clock = "S2", loc
 	}
-	in := n.schedule.In(loc)
-	live, next := schedule.At(in, v.At)
+	live, next := n.schedule.At(v.At, loc)
 	say := func(t time.Time) string { return moment.Say(t, v.At, clock) }
 	now := say(v.At.Truncate(time.Minute))
 	st.Passed = live
@@ -155,16 +166,19 @@ func (n *notice) when(v Visit, loc, site *time.Location) Step {
 		if !n.GetPublishedAt().IsZero() && next.Equal(n.GetPublishedAt()) {
 			st.Why = fmt.Sprintf("It was not published before %s; this moment is %s.", say(next), now)
 		}
-	case len(in) == 0:
-		st.Why = "Its time had passed before it was published, so it never shows."
 	default:
-		st.Why = fmt.Sprintf("It ended %s; now it is %s.", say(in[len(in)-1].Until), now)
+		end, _ := n.schedule.EndIn(loc)
+		st.Why = fmt.Sprintf("It ended %s; now it is %s.", say(end), now)
+		if end.IsZero() {
+			st.Why = "Its time had passed before it was published, so it never shows."
+		}
 	}
 	return st
 }
 
-func (n *notice) where(path string) Step {
-	o := n.pages.Test(path)
+func (n *notice) where(p pages.Subject) Step {
+	path := p.Path
+	o := n.pages.Test(p)
 	st := Step{Gate: GatePages, Rule: "P1", Passed: o.Shows, Saw: map[string]string{"path": path}, Pointer: "/pages"}
 	c := n.GetPages()
 	switch {
@@ -182,39 +196,93 @@ func (n *notice) where(path string) Step {
 	return st
 }
 
-func (n *notice) remembered(v Visit, loc *time.Location) Step {
-	st := Step{Gate: GateMemory, Rule: "M1", Passed: true, Pointer: "/memory/closed", Why: "This visitor has not closed it."}
-	closed := v.Memory.Notices[n.ID].Closed
-	if closed.IsZero() {
+func (n *notice) whom(r *reading) Step {
+	st := Step{Gate: GateAudience, Rule: "A1", Passed: true, Pointer: "/audience", Why: "It is for everyone."}
+	if n.audience.Everyone() {
+		if n.Audience != nil && len(n.Audience.Parts) > 0 {
+			st.Rule, st.Why = "A2", "It is for everyone: all its conditions are set aside."
+		}
 		return st
 	}
-	away, until := n.away(v, loc)
-	st.Passed = !away
-	st.Saw = map[string]string{"closed": moment.Say(closed, v.At, loc)}
-	was := fmt.Sprintf("This visitor closed it %s", st.Saw["closed"])
-	switch {
-	case !away:
-		st.Why = was + "; that no longer counts."
-	case until.IsZero():
-		st.Why = fmt.Sprintf("%s; it stays away %s.", was, moment.Period(n.closed))
+	answer, _ := n.audience.Decide(r.facts())
+	st.Parts = n.audience.Explain(r.facts())
+	st.Passed, st.Waits = answer == audience.True, answer == audience.NotYet
+	// The part that settles it: the first condition that answers as the whole does.
+	for _, part := range st.Parts {
+		if part.Group == "" && part.Answer == answer.String() {
+			st.Why, st.Pointer = part.Why, "/audience"+part.Pointer
+			break
+		}
+	}
+	phrase := n.audience.Phrase()
+	switch answer {
+	case audience.True:
+		st.Why = "It is for " + phrase + ", and this visitor is one."
+	case audience.False:
+		if st.Pointer == "/audience" {
+			st.Why = "It is for " + phrase + ", and this visitor is not one."
+		}
 	default:
-		st.Why = fmt.Sprintf("%s; it stays away %s, until %s.", was, moment.Period(n.closed), moment.Say(until, v.At, loc))
+		st.Rule = "A5"
 	}
 	return st
 }
 
-// slot says who has the place. d is the decision on the same visit.
-func (s *Site) slot(n *notice, d Decision, shows bool) Step {
+var actWords = map[string]string{"closed": "closed it", "clicked": "followed its link", "converted": "reached its goal", "answered": "answered it"}
+
+func (n *notice) remembered(r *reading) Step {
+	st := Step{Gate: GateMemory, Rule: "M1", Passed: true, Pointer: "/memory", Why: "Nothing that this visitor did keeps it away."}
+	acts := r.visit.Memory.Notices[n.ID]
+	say := func(t time.Time) string { return moment.Say(t, r.visit.At, r.zone()) }
+	away, k := n.away(r)
+	switch {
+	case !away && !acts.Closed.IsZero():
+		st.Saw = map[string]string{"closed": say(acts.Closed)}
+		st.Why = fmt.Sprintf("This visitor closed it %s; that no longer counts.", say(acts.Closed))
+	case !away && len(n.limits) > 0:
+		st.Rule, st.Why = "M2", "It has not been shown to this visitor too often."
+	case !away:
+	case k.act != nil:
+		st.Passed, st.Pointer = false, "/memory/"+k.act.name
+		st.Saw = map[string]string{k.act.name: say(k.done)}
+		st.Why = fmt.Sprintf("This visitor %s %s; it stays away %s", actWords[k.act.name], say(k.done), moment.Period(k.act.period))
+		if !k.until.IsZero() {
+			st.Why += ", until " + say(k.until)
+		}
+		st.Why += "."
+	default:
+		st.Passed, st.Rule, st.Pointer = false, "M2", "/memory/limits"
+		st.Saw = map[string]string{"shown": fmt.Sprint(k.shown)}
+		per := "on this visit"
+		if !k.limit.session {
+			per = "in " + strings.TrimPrefix(moment.Period(k.limit.said), "for ")
+		}
+		st.Why = fmt.Sprintf("This visitor has seen it %s; %s %s is the limit", moment.Count(k.shown, "time"), moment.Count(k.limit.times, "time"), per)
+		if !k.until.IsZero() {
+			st.Why += ". It can come again " + say(k.until)
+		}
+		st.Why += "."
+	}
+	return st
+}
+
+// slot says who has the place. d is the decision on the same visit; yields is
+// whether the notice waits for an open consent question.
+func (s *Site) slot(n *notice, d Decision, shows, yields bool) Step {
 	st := Step{Gate: GateSlot, Rule: "D2", Passed: shows, Pointer: "/slot"}
-	capacity := s.bundle.Site.SlotCapacity(n.slot)
+	where := n.slot.Where()
 	if shows {
-		st.Why = fmt.Sprintf("There is room for it at the %s.", n.slot)
+		st.Why = fmt.Sprintf("There is room for it %s.", where)
+		return st
+	}
+	if yields {
+		st.Rule, st.Why = "D4", "It waits until the consent question is answered."
 		return st
 	}
 	var names []string
 	var first *notice
 	for _, sh := range d.Show {
-		if sh.Slot != n.slot {
+		if sh.Slot.Shared() != n.slot.Shared() {
 			continue
 		}
 		for i := range s.notices {
@@ -224,12 +292,13 @@ func (s *Site) slot(n *notice, d Decision, shows bool) Step {
 			}
 		}
 	}
+	capacity := s.bundle.Site.SlotCapacity(n.slot)
 	st.Saw = map[string]string{"capacity": fmt.Sprint(capacity), "taken by": strings.Join(names, ", ")}
 	if first == nil {
-		st.Why = fmt.Sprintf("The site allows no notice at the %s.", n.slot)
+		st.Why = fmt.Sprintf("The site allows no notice %s.", where)
 		return st
 	}
-	st.Why = fmt.Sprintf("The %s holds %s, and %s took the place: %s.", n.slot, moment.Count(capacity, "notice"), strings.Join(names, " and "), beats(first.Notice, n.Notice))
+	st.Why = fmt.Sprintf("There is room for %s %s, and %s took the place: %s.", moment.Count(capacity, "notice"), where, strings.Join(names, " and "), beats(first.Notice, n.Notice))
 	return st
 }
 

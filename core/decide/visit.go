@@ -2,9 +2,10 @@ package decide
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 	"time"
+
+	"mastflag/core/audience"
 )
 
 // A Visit is one page view: what is known of it when the decision is asked for.
@@ -26,11 +27,47 @@ type Memory struct {
 	View    time.Time `json:"view,omitzero"`
 	// By notice id.
 	Notices map[string]Acts `json:"notices,omitempty"`
+	// When the site told of events, by name.
+	Events map[string][]time.Time `json:"events,omitempty"`
 }
 
-// Acts are what a visitor last did with a notice.
+// Acts are what a visitor did with a notice: when last, and how often in all.
 type Acts struct {
-	Closed time.Time `json:"closed,omitzero"`
+	Closed    time.Time `json:"closed,omitzero"`
+	Clicked   time.Time `json:"clicked,omitzero"`
+	Converted time.Time `json:"converted,omitzero"`
+	Answered  time.Time `json:"answered,omitzero"`
+	// When it was shown, once a page view.
+	Shown []time.Time `json:"shown,omitempty"`
+	// How often each was done in all, where that is more than is listed here.
+	Counts Counts `json:"counts,omitzero"`
+}
+
+// Counts are how often a visitor did things with a notice.
+type Counts struct {
+	Shown     int `json:"shown,omitempty"`
+	Closed    int `json:"closed,omitempty"`
+	Clicked   int `json:"clicked,omitempty"`
+	Converted int `json:"converted,omitempty"`
+}
+
+// count returns how often an act was done, by its name in facts.
+func (a Acts) count(act string) int {
+	once := func(t time.Time, n int) int {
+		if n == 0 && !t.IsZero() {
+			return 1
+		}
+		return n
+	}
+	switch act {
+	case "shown":
+		return max(a.Counts.Shown, len(a.Shown))
+	case "closed":
+		return once(a.Closed, a.Counts.Closed)
+	case "clicked":
+		return once(a.Clicked, a.Counts.Clicked)
+	}
+	return once(a.Converted, a.Counts.Converted)
 }
 
 // Check returns an error that says what is wrong with a visit, or nil.
@@ -44,9 +81,13 @@ func (v Visit) Check() error {
 	if p := pathOf(v.URL); p == "" || p[0] != '/' {
 		return fmt.Errorf(`"url" %q is not an address: give one such as https://www.example.org/book, or a path`, v.URL)
 	}
-	for name := range v.Facts {
-		if !knownFact(name) {
-			return fmt.Errorf("unknown fact %q", name)
+	for name, value := range v.Facts {
+		f, ok := audience.Lookup(name)
+		if !ok {
+			return fmt.Errorf("unknown fact %.100q", name)
+		}
+		if _, err := f.Read(value); err != nil {
+			return err
 		}
 	}
 	if z, ok := v.Facts["locale.zone"]; ok {
@@ -79,26 +120,4 @@ func pathOf(url string) string {
 		return "/"
 	}
 	return rest[i:]
-}
-
-// factNames are the facts of a visit; a name that ends in "." takes a name of
-// the site's own after it.
-var factNames = []string{
-	"page.url", "page.path", "page.query.", "page.title", "page.type", "page.tags", "page.language",
-	"utm.source", "utm.medium", "utm.campaign", "utm.term", "utm.content",
-	"referrer.url", "referrer.host", "referrer.class",
-	"device.kind", "device.os", "device.browser", "device.width",
-	"locale.languages", "locale.zone",
-	"place.country", "place.region", "place.group",
-	"clock.date", "clock.weekday", "clock.hour",
-	"visits.number", "visits.daysSinceFirst", "visits.daysSinceLast", "visits.pages", "visits.pagesTotal",
-	"visits.landing", "visits.seconds", "visits.seen",
-	"person.", "event.", "consent.granted", "consent.answered", "notice.",
-	"view.seconds", "view.scroll", "view.idle", "view.leaving", "view.clicked", "site.seconds",
-}
-
-func knownFact(name string) bool {
-	return slices.ContainsFunc(factNames, func(f string) bool {
-		return name == f || strings.HasSuffix(f, ".") && len(name) > len(f) && strings.HasPrefix(name, f)
-	})
 }

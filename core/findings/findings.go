@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
 	"mastflag/core/decide"
@@ -46,6 +47,11 @@ const (
 	LowContrast  Code = "low-contrast" // below WCAG 2.2 AA
 	NoWording    Code = "no-wording"   // says nothing
 	Untranslated Code = "untranslated" // a language of the site has no wording
+	Nobody       Code = "nobody"       // no visitor can be in its audience
+	Everybody    Code = "everybody"    // every visitor is, whatever its conditions
+	IdlePart     Code = "idle-part"    // a condition that makes no difference
+	UnknownPage  Code = "unknown-page" // names a page the site does not have
+	TooMany      Code = "too-many"     // more occurrences than are looked at
 )
 
 // A Finding is one thing known.
@@ -60,6 +66,28 @@ type Finding struct {
 	What string `json:"what"`
 	// What would mend it.
 	Mend string `json:"mend"`
+	// Changes of the first notice that would, each by itself, where there are any.
+	Mends []Mend `json:"mends,omitempty"`
+}
+
+// A Mend is a change of a notice, offered by a name.
+type Mend struct {
+	Label string `json:"label"`
+	// JSON Patch (RFC 6902) of the notice.
+	Patch []Operation `json:"patch"`
+}
+
+// An Operation is one step of a JSON Patch. Adding to what is not there is
+// preceded by adding what it lies in.
+type Operation struct {
+	Op    string `json:"op" jsonschema:"enum=add,enum=remove,enum=replace"`
+	Path  string `json:"path"`
+	Value any    `json:"value,omitempty"`
+}
+
+func remove(label, path string) Mend { return Mend{label, []Operation{{Op: "remove", Path: path}}} }
+func add(label, path string, value any) Mend {
+	return Mend{label, []Operation{{Op: "add", Path: path, Value: value}}}
 }
 
 // Check returns the findings of a site at an instant, the gravest first.
@@ -67,11 +95,11 @@ type Finding struct {
 func Check(s *decide.Site, at time.Time) []Finding {
 	b := s.Bundle()
 	c := checker{site: s, b: b, at: at, known: map[string]bool{}}
-	c.homes = b.Site.Homes()
+	c.names, _ = b.Site.Names()
 	for _, p := range b.Pages {
-		if n, err := pages.NormalPath(p.Path); err == nil {
-			c.known[n] = true
-			c.paths = append(c.paths, n)
+		if subject, ok := s.Subject(p.Path); ok {
+			c.known[subject.Path] = true
+			c.pages = append(c.pages, subject)
 		}
 	}
 	for i, n := range b.Notices {
@@ -87,59 +115,116 @@ type checker struct {
 	site  *decide.Site
 	b     bundle.Bundle
 	at    time.Time
-	homes []string
+	names pages.Names
 	known map[string]bool
-	paths []string
+	pages []pages.Subject
 	found []Finding
 }
 
-func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string) {
-	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend})
+func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string, mends ...Mend) {
+	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, mends})
 }
 
 func (c *checker) notice(i int, n bundle.Notice) {
 	title := "“" + n.GetTitle() + "”"
-	if in := c.site.Schedule(n.ID).Site(); n.GetState() != bundle.Draft || n.Schedule != nil {
-		if last := len(in) - 1; last < 0 {
-			c.add(Over, Alarm, i, "/schedule", title+" never shows: its time lies before it is published.", "Move the end of its time, or remove it.")
-		} else if u := in[last].Until; !u.IsZero() && !u.After(c.at) {
-			c.add(Over, Caution, i, "/schedule", fmt.Sprintf("%s ended %s and still stands here.", title, moment.Say(u, c.at, c.site.Zone())), "Unpublish it, or give it a new time.")
+	if when := c.site.Schedule(n.ID); n.GetState() != bundle.Draft || n.Schedule != nil {
+		noEnd := remove("Give it no end", "/schedule")
+		if end, ends := when.End(); ends && end.IsZero() {
+			c.add(Over, Alarm, i, "/schedule", title+" never shows: its time lies before it is published.", "Move the end of its time, or remove it.", noEnd)
+		} else if ends && !end.After(c.at) {
+			c.add(Over, Caution, i, "/schedule", fmt.Sprintf("%s ended %s and still stands here.", title, moment.Say(end, c.at, c.site.Zone())), "Unpublish it, or give it a new time.", noEnd)
+		}
+		if soon := c.at.AddDate(1, 0, 0); when.Cut(soon) {
+			c.add(TooMany, Caution, i, "/schedule", fmt.Sprintf("%s repeats more than %d times before %s; what comes after is not looked at.", title, schedule.MaxOccurrences, moment.Say(soon, c.at, c.site.Zone())), "Let it begin later, or repeat less often.")
 		}
 	}
-	c.pages(i, n, title)
+	c.audience(i, n, title)
+	c.where(i, n, title)
 	c.words(i, n, title)
 	bg, ink := render.Colours(n)
 	if ratio, err := colour.Contrast(ink, bg); err == nil && ratio < colour.Minimum {
 		near, _ := colour.Nearest(ink, bg)
-		c.add(LowContrast, Alarm, i, "/look", fmt.Sprintf("The words of %s are hard to read: contrast %.1f, and %.1f is needed.", title, ratio, colour.Minimum), "Use "+near+" for the words.")
+		c.add(LowContrast, Alarm, i, "/look", fmt.Sprintf("The words of %s are hard to read: contrast %.1f, and %.1f is needed.", title, ratio, colour.Minimum), "Use "+near+" for the words.", c.colour(n, near))
 	}
 	if !n.Closable() {
-		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.")
+		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
 	}
 }
 
-func (c *checker) pages(i int, n bundle.Notice, title string) {
-	cond := n.GetPages()
-	if len(cond.Include) == 0 {
-		c.add(NoPages, Alarm, i, "/pages", title+" appears nowhere: no pages are chosen.", "Choose its pages.")
+func (c *checker) colour(n bundle.Notice, near string) Mend {
+	if n.Look == nil {
+		return add("Use "+near, "/look", map[string]string{"text": near})
+	}
+	return add("Use "+near, "/look/text", near)
+}
+
+func (c *checker) audience(i int, n bundle.Notice, title string) {
+	a := c.site.Audience(n.ID)
+	switch {
+	case a.Everyone():
+		return
+	case !audience.Possible(a):
+		f := Finding{Code: Nobody, Severity: Alarm, Notices: []string{n.ID}, Pointers: []string{fault.Pointer("notices", i) + "/audience"},
+			What: fmt.Sprintf("No one can ever see %s: it is for %s, and no visitor can be that.", title, a.Phrase()), Mend: "Change or remove one of the conditions that exclude each other."}
+		// Whichever part stands in the way of all others can be set aside.
+		for _, p := range a.Blocking() {
+			f.Mends = append(f.Mends, setAside("Set aside “"+p.Says+"”", "/audience"+p.Pointer))
+			f.Pointers = append(f.Pointers, fault.Pointer("notices", i)+"/audience"+p.Pointer)
+		}
+		f.Mends = append(f.Mends, remove("Show it to everyone", "/audience"))
+		c.found = append(c.found, f)
+		return
+	case a.Always():
+		c.add(Everybody, Remark, i, "/audience", title+" has conditions that every visitor fulfils.", "Remove them; nothing changes.", remove("Remove the conditions", "/audience"))
 		return
 	}
-	set, faults := pages.Compile(cond, c.homes)
+	for _, p := range a.Idle() {
+		at := "/audience" + p.Pointer
+		if p.Never {
+			c.add(IdlePart, Caution, i, at, fmt.Sprintf("A condition of %s can never hold: visitors %s.", title, p.Says), "Correct it, or set it aside.", setAside("Set it aside", at))
+			continue
+		}
+		c.add(IdlePart, Remark, i, at, fmt.Sprintf("A condition of %s makes no difference: visitors %s. The others say as much.", title, p.Says), "Set it aside; nothing changes.", setAside("Set it aside", at))
+	}
+}
+
+func setAside(label, at string) Mend { return add(label, at+"/off", true) }
+
+func (c *checker) where(i int, n bundle.Notice, title string) {
+	cond := n.GetPages()
+	everyPage := add("Show it on every page", "/pages", pages.Conditions{Include: []pages.Entry{{Match: pages.All}}})
+	if len(cond.Include) == 0 {
+		c.add(NoPages, Alarm, i, "/pages", title+" appears nowhere: no pages are chosen.", "Choose its pages.", everyPage)
+		return
+	}
+	set, faults := pages.Compile(cond, c.names)
 	if faults != nil {
 		return // Compile of the site has refused it
 	}
-	if len(c.paths) > 0 && !slices.ContainsFunc(c.paths, func(p string) bool { return set.Test(p).Shows }) {
-		c.add(MatchesNone, Alarm, i, "/pages", title+" matches no page that is known of this site.", "Choose other pages, or read the site's pages again.")
+	if !set.AsksQuery() && len(c.pages) > 0 && !slices.ContainsFunc(c.pages, func(p pages.Subject) bool { return set.Test(p).Shows }) {
+		c.add(MatchesNone, Alarm, i, "/pages", title+" matches no page that is known of this site.", "Choose other pages, or read the site's pages again.", everyPage)
 	}
 	for j, e := range cond.Include {
 		at := fmt.Sprintf("/pages/include/%d", j)
-		if k := slices.IndexFunc(cond.Exclude, func(x pages.Entry) bool { return pages.Covers(x, e, c.homes) }); k >= 0 {
-			c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, and excludes all of it by %s.", title, e, cond.Exclude[k]), "Remove one of the two.")
+		if k := slices.IndexFunc(cond.Exclude, func(x pages.Entry) bool { return pages.Covers(x, e, c.names) }); k >= 0 {
+			c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, and excludes all of it by %s.", title, e, cond.Exclude[k]), "Remove one of the two.",
+				remove("No longer exclude "+cond.Exclude[k].String(), fmt.Sprintf("/pages/exclude/%d", k)), remove("No longer include "+e.String(), at))
 		}
 		for k, other := range cond.Include {
-			if k != j && pages.Covers(other, e, c.homes) && (k < j || !pages.Covers(e, other, c.homes)) {
-				c.add(Redundant, Remark, i, at, fmt.Sprintf("%s includes %s already by %s.", title, e, other), "Remove it; nothing changes.")
+			if k != j && pages.Covers(other, e, c.names) && (k < j || !pages.Covers(e, other, c.names)) {
+				c.add(Redundant, Remark, i, at, fmt.Sprintf("%s includes %s already by %s.", title, e, other), "Remove it; nothing changes.", remove("Remove it", at))
 				break
+			}
+		}
+	}
+	for _, list := range []struct {
+		name    string
+		entries []pages.Entry
+	}{{"include", cond.Include}, {"exclude", cond.Exclude}} {
+		for j, e := range list.entries {
+			if path, err := pages.NormalPath(e.Path); e.Match == pages.Page && err == nil && len(c.pages) > 0 && !c.known[path] {
+				at := fmt.Sprintf("/pages/%s/%d", list.name, j)
+				c.add(UnknownPage, Caution, i, at, fmt.Sprintf("%s names the page %s, which is not known of this site.", title, e.Path), "Check the path, or read the site's pages again.", remove("Remove it", at))
 			}
 		}
 	}
@@ -180,7 +265,7 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 
 // links reports addresses on the site's own origins that no known page has.
 func (c *checker) links(i int, n bundle.Notice, title, tag string) {
-	if len(c.paths) == 0 {
+	if len(c.pages) == 0 {
 		return
 	}
 	w := n.Wordings()[tag]
@@ -231,79 +316,128 @@ func (c *checker) ownPath(href string) (path string, own bool) {
 	return n, err == nil
 }
 
-// rivals reports each published notice that others keep from its slot at
-// some time from now on, on some known page, with when, where and who wins.
+// ahead is how far rivals are looked for, from the instant of the check.
+const ahead = 2 * 366 * 24 * time.Hour
+
+// rival is a published notice with when and for whom it shows.
+type rival struct {
+	i  int
+	n  bundle.Notice
+	in []schedule.Interval
+	to audience.Audience
+}
+
+// rivals reports each published notice that others can keep from its slot at
+// some time from now on, on some known page, from some visitor, with when,
+// where and who wins.
 func (c *checker) rivals() {
-	type rival struct {
-		i   int
-		n   bundle.Notice
-		in  []schedule.Interval
-		set pages.Set
-	}
-	far := c.at.AddDate(10, 0, 0)
 	bySlot := map[bundle.Slot][]rival{}
 	for i, n := range c.b.Notices {
-		if n.GetState() != bundle.Published {
+		slot := n.GetSlot().Shared()
+		if n.GetState() != bundle.Published || slot == bundle.Inline {
 			continue
 		}
-		set, faults := pages.Compile(n.GetPages(), c.homes)
-		in := schedule.Range(c.site.Schedule(n.ID).Site(), c.at, far)
-		if faults == nil && len(in) > 0 {
-			bySlot[n.GetSlot()] = append(bySlot[n.GetSlot()], rival{i, n, in, set})
+		if in := c.site.Schedule(n.ID).Range(c.at, c.at.Add(ahead)); len(in) > 0 {
+			bySlot[slot] = append(bySlot[slot], rival{i, n, in, c.site.Audience(n.ID)})
 		}
 	}
-	for _, slot := range []bundle.Slot{bundle.Top, bundle.Bottom} {
+	for _, slot := range bundle.Slots {
 		rs := bySlot[slot]
 		capacity := c.b.Site.SlotCapacity(slot)
 		if len(rs) <= capacity || capacity < 1 {
 			continue
 		}
 		slices.SortFunc(rs, func(a, b rival) int { return decide.Rivals(a.n, b.n) })
-		var starts []time.Time
-		for _, r := range rs {
-			for _, in := range r.in {
-				starts = append(starts, in.From)
-			}
+		ids := make([]int32, len(rs))
+		sets := make([]pages.Set, len(rs))
+		for k := range rs {
+			ids[k] = int32(k)
+			sets[k], _ = pages.Compile(rs[k].n.GetPages(), c.names)
 		}
-		slices.SortFunc(starts, time.Time.Compare)
-		starts = slices.CompactFunc(starts, time.Time.Equal)
+		index := pages.NewIndex(ids, func(k int32) pages.Set { return sets[k] })
 		told := map[int]bool{}
-		// Whatever meets, meets when the last of it starts.
-		for _, t := range starts {
-			var live []rival
-			for _, r := range rs {
-				if on, _ := schedule.At(r.in, t); on {
-					live = append(live, r)
+		seen := map[string]bool{} // pages with the same notices are looked at once
+		for _, p := range c.pages {
+			here, barred := index.Find(p)
+			for _, k := range index.Everywhere() {
+				if _, out := slices.BinarySearch(barred, k); !out {
+					here = append(here, k)
 				}
 			}
-			if len(live) <= capacity {
+			slices.Sort(here)
+			key := fmt.Sprint(here)
+			if len(here) <= capacity || seen[key] {
 				continue
 			}
-			for _, p := range c.paths {
-				var here []rival
-				for _, r := range live {
-					if r.set.Test(p).Shows {
-						here = append(here, r)
-					}
-				}
-				for k := capacity; k < len(here); k++ {
-					loser := here[k]
-					if told[loser.i] {
-						continue
-					}
-					told[loser.i] = true
-					f := Finding{Code: Rival, Severity: Caution, Notices: []string{loser.n.ID}, Pointers: []string{fault.Pointer("notices", loser.i)},
-						Mend: "Raise its rank, give it another slot, or part them by time or pages."}
-					var names []string
-					for _, w := range here[:capacity] {
-						f.Notices = append(f.Notices, w.n.ID)
-						f.Pointers = append(f.Pointers, fault.Pointer("notices", w.i))
-						names = append(names, "“"+w.n.GetTitle()+"”")
-					}
-					f.What = fmt.Sprintf("“%s” is held back on %s from %s: %s take the %s.", loser.n.GetTitle(), p, moment.Say(t, c.at, c.site.Zone()), strings.Join(names, " and "), slot)
-					c.found = append(c.found, f)
-				}
+			seen[key] = true
+			list := make([]rival, len(here))
+			for x, k := range here {
+				list[x] = rs[k]
+			}
+			c.meet(slot, capacity, p.Path, list, told)
+		}
+	}
+}
+
+// meet reports which of the notices of a page, strongest first, are held back.
+// Whatever meets, meets when the last of it starts.
+func (c *checker) meet(slot bundle.Slot, capacity int, path string, list []rival, told map[int]bool) {
+	var starts []time.Time
+	for _, r := range list {
+		for _, in := range r.in {
+			starts = append(starts, in.From)
+		}
+	}
+	slices.SortFunc(starts, time.Time.Compare)
+	for _, t := range slices.CompactFunc(starts, time.Time.Equal) {
+		var live []rival
+		for _, r := range list {
+			if on, _ := schedule.At(r.in, t); !on {
+				continue
+			}
+			if len(live) >= capacity && !told[r.i] {
+				c.held(slot, capacity, path, t, live, r, told)
+			}
+			live = append(live, r)
+		}
+	}
+}
+
+// held reports loser if enough of the stronger ones can be shown to the same visitor.
+func (c *checker) held(slot bundle.Slot, capacity int, path string, t time.Time, stronger []rival, loser rival, told map[int]bool) {
+	together := []audience.Audience{loser.to}
+	var winners []rival
+	for _, w := range stronger {
+		if audience.Possible(append(together, w.to)...) {
+			together = append(together, w.to)
+			if winners = append(winners, w); len(winners) == capacity {
+				break
 			}
 		}
 	}
+	if len(winners) < capacity {
+		return
+	}
+	told[loser.i] = true
+	f := Finding{Code: Rival, Severity: Caution, Notices: []string{loser.n.ID}, Pointers: []string{fault.Pointer("notices", loser.i)},
+		Mend: "Raise its rank, give it another slot, or part them by time, pages or audience."}
+	var names []string
+	for _, w := range winners {
+		f.Notices = append(f.Notices, w.n.ID)
+		f.Pointers = append(f.Pointers, fault.Pointer("notices", w.i))
+		names = append(names, "“"+w.n.GetTitle()+"”")
+	}
+	last := winners[capacity-1].n
+	if last.GetLevel() == loser.n.GetLevel() && last.GetRank() < 100 {
+		f.Mends = append(f.Mends, add(fmt.Sprintf("Raise its rank to %d", last.GetRank()+1), "/rank", last.GetRank()+1))
+	}
+	if other := map[bundle.Slot]bundle.Slot{bundle.Top: bundle.Bottom, bundle.Bottom: bundle.Top}[slot]; other != "" {
+		f.Mends = append(f.Mends, add("Show it "+other.Where(), "/slot", other))
+	}
+	take := "take the place"
+	if len(names) == 1 {
+		take = "takes the place"
+	}
+	f.What = fmt.Sprintf("“%s” can be held back on %s from %s: %s %s %s.", loser.n.GetTitle(), path, moment.Say(t, c.at, c.site.Zone()), strings.Join(names, " and "), take, slot.Where())
+	c.found = append(c.found, f)
 }

@@ -1,6 +1,8 @@
 package findings_test
 
 import (
+	"encoding/json"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -57,6 +59,13 @@ func TestFindings(t *testing.T) {
 		{findings.MatchesNone, "/notices/0/pages", `"pages":{"include":[{"match":"section","path":"/port"}]}`, `"pages":{"include":[{"match":"section","path":"/ports"}]}`},
 		{findings.AllExcluded, "/notices/0/pages/include/0", `"pages":{"include":[{"match":"page","path":"/ports/a"},{"match":"page","path":"/book"}],"exclude":[{"match":"section","path":"/ports"}]}`,
 			`"pages":{"include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"page","path":"/ports/a"}]}`},
+		{findings.Nobody, "/notices/0/audience", `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`, `"audience":{"any":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`},
+		{findings.Everybody, "/notices/0/audience", `"audience":{"any":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":5},{"fact":"visits.number","is":"unset"}]}`, `"audience":{"fact":"visits.number","is":"gte","value":5}`},
+		{findings.IdlePart, "/notices/0/audience/all/1", `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"gte","value":2}]}`, `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.pages","is":"gte","value":2}]}`},
+		{findings.IdlePart, "/notices/0/audience/any/0", `"audience":{"any":[{"fact":"device.kind","is":"eq","value":"watch"},{"fact":"visits.pages","is":"gte","value":2}]}`, ``},
+		{findings.UnknownPage, "/notices/0/pages/exclude/0", `"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/bok"}]}`, `"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`},
+		{findings.TooMany, "/notices/0/schedule", `"schedule":{"windows":[{"from":"2010-01-01T00:00","until":"2010-01-01T00:30","rule":"FREQ=HOURLY"}]}`, `"schedule":{"windows":[{"from":"2026-01-01T00:00","until":"2026-01-01T00:30","rule":"FREQ=HOURLY"}]}`},
+		{findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-01T10:00","rule":"FREQ=DAILY;COUNT=3"}]}`, `"schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-01T10:00","rule":"FREQ=DAILY"}]}`},
 		{findings.Redundant, "/notices/0/pages/include/1", `"pages":{"include":[{"match":"all"},{"match":"page","path":"/book"}]}`, `"pages":{"include":[{"match":"page","path":"/"},{"match":"page","path":"/book"}]}`},
 		{findings.DeadLink, "/notices/0/content/wordings/en/link/href", `"content":{"wordings":{"en":{"message":"x","link":{"href":"/boat"}}}}`, `"content":{"wordings":{"en":{"message":"x","link":{"href":"/book/?from=bar#top"}}}}`},
 		{findings.DeadLink, "/notices/0/content/wordings/en/message", `"content":{"wordings":{"en":{"message":"<a href='https://s.example/boat'>x</a>"}}}`, `"content":{"wordings":{"en":{"message":"<a href='https://elsewhere.example/boat'>x</a> <a href='mailto:a@s.example'>y</a>"}}}`},
@@ -75,7 +84,7 @@ func TestFindings(t *testing.T) {
 		f := find(c.has)
 		if assert.NotNil(t, f, "%s in %s", c.code, c.has) {
 			assert.Equal(t, []string{"n"}, f.Notices)
-			assert.Equal(t, []string{c.pointer}, f.Pointers)
+			assert.Equal(t, c.pointer, f.Pointers[0])
 			assert.NotEmpty(t, f.What)
 			assert.NotEmpty(t, f.Mend)
 		}
@@ -114,11 +123,102 @@ func TestRivals(t *testing.T) {
 	got := rivals(a, b, sound("c", only("/ports/a")+","+from("2026-12-10T09:00", "2026-12-11T09:00")))
 	require.Len(t, got, 1)
 	assert.Equal(t, []string{"c", "a", "b"}, got[0].Notices, "who loses, who wins")
-	assert.Equal(t, "“c” is held back on /ports/a from Thu 10 Dec 09:00: “a” and “b” take the top.", got[0].What)
+	assert.Equal(t, "“c” can be held back on /ports/a from Thu 10 Dec 09:00: “a” and “b” take the place at the top.", got[0].What)
 
 	assert.Empty(t, rivals(a, b, sound("c", `"slot":"bottom"`)), "another slot")
 	assert.Empty(t, rivals(a, b, sound("c", `"state":"draft"`)), "a draft competes with no one")
 	assert.Empty(t, rivals(sound("a", only("/")), sound("b", only("/")), sound("c", only("/book"))), "other pages")
 	assert.Empty(t, rivals(sound("a", from("2026-12-05T00:00", "2026-12-06T00:00")), sound("b", from("2026-12-06T00:00", "2026-12-07T00:00")), sound("c", "")), "they never meet all three")
 	assert.Empty(t, rivals(sound("a", from("2026-12-02T00:00", "2026-12-04T12:00")), b, sound("c", "")), "it is over")
+
+	to := func(is, value string) string {
+		return `"audience":{"fact":"place.country","is":"` + is + `","value":"` + value + `"}`
+	}
+	assert.Len(t, rivals(a, b, sound("c", to("eq", "DE"))), 1, "some visitor is met by all three")
+	assert.Empty(t, rivals(sound("a", to("eq", "DE")), sound("b", to("eq", "FR")), sound("c", "")), "no visitor is in both places")
+	assert.Empty(t, rivals(a, sound("b", to("ne", "DE")), sound("c", to("eq", "DE"))), "the audiences never meet all three")
+	fridays := `"schedule":{"windows":[{"from":"2026-12-04T13:00","until":"2026-12-04T14:00","rule":"FREQ=WEEKLY"}]}`
+	saturdays := `"schedule":{"windows":[{"from":"2026-12-05T13:00","until":"2026-12-05T14:00","rule":"FREQ=WEEKLY"}]}`
+	assert.Empty(t, rivals(sound("a", fridays), sound("b", saturdays), sound("c", "")), "repeats that never meet")
+	assert.Len(t, rivals(sound("a", fridays), sound("b", fridays), sound("c", "")), 1)
+	corner := `"slot":"corner-end"`
+	got = rivals(sound("a", corner), sound("b", `"rank":20,`+corner))
+	require.Len(t, got, 1)
+	assert.Equal(t, "“b” can be held back on / from Fri 4 Dec 12:00: “a” takes the place in the corner where lines end.", got[0].What)
+	assert.Empty(t, rivals(sound("a", `"slot":"inline","kind":"block"`), sound("b", `"slot":"inline","kind":"block"`)), "blocks have no rivals")
+	assert.Len(t, rivals(sound("a", `"slot":"centre"`), sound("b", `"slot":"cover"`)), 1, "centre and cover share a place")
+}
+
+// What a finding offers mends it: the patched notice has the finding no more.
+func TestMendsMend(t *testing.T) {
+	dull := `"look":{"background":"#777777","text":"#888888"}`
+	for _, in := range [][]string{
+		{sound("n", `"schedule":{"windows":[{"until":"2026-12-01T00:00"}]}`)},
+		{sound("n", `"pages":{}`)},
+		{sound("n", `"pages":{"include":[{"match":"section","path":"/nowhere"}]}`)},
+		{sound("n", `"pages":{"include":[{"match":"page","path":"/book"},{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`)},
+		{sound("n", `"pages":{"include":[{"match":"all"},{"match":"page","path":"/book"}]}`)},
+		{sound("n", `"pages":{"include":[{"match":"all"},{"match":"page","path":"/bok"}]}`)},
+		{sound("n", dull)},
+		{sound("n", `"memory":{"closable":false}`)},
+		{sound("n", `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`)},
+		{sound("n", `"audience":{"any":[{"fact":"visits.number","is":"gte","value":0},{"fact":"visits.number","is":"unset"}]}`)},
+		{sound("n", `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"any":[{"fact":"visits.number","is":"gte","value":2}]}]}`)},
+		{sound("n", `"rank":10`), sound("a", ""), sound("b", "")},
+	} {
+		var f findings.Finding
+		for _, x := range check(t, in...) {
+			if x.Notices[0] == "n" && len(x.Mends) > 0 {
+				f = x
+				break
+			}
+		}
+		require.NotEmpty(t, f.Mends, in[0])
+		for _, m := range f.Mends {
+			for _, again := range check(t, append([]string{patched(t, in[0], m)}, in[1:]...)...) {
+				assert.False(t, again.Code == f.Code && again.Notices[0] == "n" && again.Pointers[0] == f.Pointers[0], "%s: %s", m.Label, again.What)
+			}
+		}
+	}
+}
+
+// patched applies a mend to a notice (RFC 6902, as far as mends go).
+func patched(t *testing.T, notice string, m findings.Mend) string {
+	var doc any
+	require.NoError(t, json.Unmarshal([]byte(notice), &doc))
+	for _, op := range m.Patch {
+		tokens := strings.Split(op.Path, "/")[1:]
+		doc = patch(t, doc, tokens, op)
+	}
+	out, err := json.Marshal(doc)
+	require.NoError(t, err)
+	return string(out)
+}
+
+func patch(t *testing.T, doc any, tokens []string, op findings.Operation) any {
+	switch d := doc.(type) {
+	case map[string]any:
+		switch {
+		case len(tokens) > 1:
+			require.Contains(t, d, tokens[0])
+			d[tokens[0]] = patch(t, d[tokens[0]], tokens[1:], op)
+		case op.Op == "remove":
+			require.Contains(t, d, tokens[0])
+			delete(d, tokens[0])
+		default:
+			d[tokens[0]] = op.Value
+		}
+		return d
+	case []any:
+		i, err := strconv.Atoi(tokens[0])
+		require.NoError(t, err)
+		if len(tokens) > 1 {
+			d[i] = patch(t, d[i], tokens[1:], op)
+			return d
+		}
+		require.Equal(t, "remove", op.Op)
+		return append(d[:i:i], d[i+1:]...)
+	}
+	t.Fatalf("nothing at %v", tokens)
+	return nil
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/schedule"
 )
 
 // Say returns t on a wall clock in loc as "Fri 27 Nov 09:00", with the year

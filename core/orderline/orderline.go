@@ -3,10 +3,12 @@
 package orderline
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 	"time"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/moment"
 	"mastflag/core/pages"
@@ -17,7 +19,7 @@ import (
 // changes; a word without one is only read.
 type Word struct {
 	Text    string  `json:"text"`
-	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=schedule,enum=memory,enum=level"`
+	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level"`
 }
 
 // A Control is a part of a notice that a word of its sentence changes.
@@ -27,6 +29,7 @@ const (
 	Slot     Control = "slot"
 	Stay     Control = "stay"
 	Pages    Control = "pages"
+	Audience Control = "audience"
 	Schedule Control = "schedule"
 	Closing  Control = "memory"
 	Level    Control = "level"
@@ -57,21 +60,29 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	change := func(c Control, text string) { l = append(l, Word{Text: text, Control: c}) }
 
 	say("Show this ")
+	kind := strings.ReplaceAll(cmp.Or(string(n.Kind), "bar"), "-", " ")
 	if level := n.GetLevel(); level == bundle.Information {
-		change(Level, "bar")
+		change(Level, kind)
 	} else {
-		change(Level, string(level)+" bar")
+		change(Level, string(level)+" "+kind)
 	}
 	say(" ")
-	change(Slot, "at the "+string(n.GetSlot()))
-	if n.GetStay() == bundle.Sticking {
+	slot := n.GetSlot()
+	edge := slot == bundle.Top || slot == bundle.Bottom
+	change(Slot, slot.Where())
+	switch {
+	case edge && n.GetStay() == bundle.Sticking:
 		say(", ")
 		change(Stay, "always in sight")
 		say(", on ")
-	} else {
+	case edge:
 		say(" of ")
+	default:
+		say(", on ")
 	}
 	change(Pages, PagesOf(n.GetPages()))
+	say(", to ")
+	change(Audience, whom(n, site))
 	say(", ")
 	change(Schedule, when(n, now.In(zone), zone))
 	say("; ")
@@ -82,12 +93,38 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		say("closed, it stays away ")
 		change(Closing, moment.Period(n.ClosedFor()))
 	}
-	if n.GetStay() == bundle.Scrolling {
+	for _, l := range n.GetMemory().Limits {
+		say(", shown ")
+		change(Closing, Often(l))
+	}
+	if edge && n.GetStay() == bundle.Scrolling {
 		say("; it ")
 		change(Stay, "scrolls away with the page")
 	}
 	say(".")
 	return l
+}
+
+// whom says for whom a notice is.
+func whom(n bundle.Notice, site bundle.Site) string {
+	names, _ := audience.NewNames(site.Audiences)
+	a, faults := audience.Compile(n.GetAudience(), names)
+	if faults != nil {
+		return "an audience that cannot be read"
+	}
+	return a.Phrase()
+}
+
+// Often says a limit: "at most 3 times in a week".
+func Often(l bundle.Limit) string {
+	times := moment.Count(l.Times, "time")
+	if l.Times == 1 {
+		times = "once"
+	}
+	if l.Per == bundle.PeriodSession {
+		return "at most " + times + " a visit"
+	}
+	return "at most " + times + " in " + strings.TrimPrefix(moment.Period(l.Per), "for ")
 }
 
 // PagesOf says which pages conditions take.
@@ -144,19 +181,7 @@ func when(n bundle.Notice, now time.Time, zone *time.Location) string {
 		}
 		return "from when you publish it, with no end"
 	}
-	w := plan.Windows[0]
-	from, until := sayEnd(w.From, now), sayEnd(w.Until, now)
-	var s string
-	switch {
-	case from == "" && until == "":
-		s = "with no end"
-	case from == "":
-		s = "until " + until
-	case until == "":
-		s = "from " + from + " on"
-	default:
-		s = "from " + from + " to " + until
-	}
+	s := Window(plan.Windows[0], now)
 	if more := len(plan.Windows) - 1; more > 0 {
 		s += " and " + moment.Count(more, "more time")
 	}
@@ -170,6 +195,23 @@ func when(n bundle.Notice, now time.Time, zone *time.Location) string {
 		}
 	}
 	return s
+}
+
+// Window says one window: "from Fri 27 Nov 09:00 to Mon 30 Nov 18:00", or
+// "every Friday 12:00 to 18:00, from 27 Nov".
+func Window(w schedule.Window, now time.Time) string {
+	from, until := sayEnd(w.From, now), sayEnd(w.Until, now)
+	switch {
+	case w.Repeats():
+		return moment.Repeat(w, now)
+	case from == "" && until == "":
+		return "with no end"
+	case from == "":
+		return "until " + until
+	case until == "":
+		return "from " + from + " on"
+	}
+	return "from " + from + " to " + until
 }
 
 func sayEnd(s string, now time.Time) string {

@@ -60,7 +60,7 @@ type call struct {
 
 // moment is the viewpoint that a writing call carries in its query.
 func (c *call) moment() Moment {
-	return Moment{Page: c.Query("page"), At: c.Query("at"), Zone: c.Query("zone"), From: c.Query("from"), Until: c.Query("until")}
+	return Moment{Page: c.Query("page"), At: c.Query("at"), Zone: c.Query("zone"), Visitor: c.Query("visitor"), From: c.Query("from"), Until: c.Query("until")}
 }
 
 // route makes a Route of a function. In of a GET is read from the query.
@@ -93,6 +93,7 @@ func (a *Admin) Routes() []Route {
 		route(a, "POST", "/api/sign-out", "Sign out.", a.signOut),
 		route(a, "GET", "/api/me", "Who is signed in, and the sites there are.", a.me),
 		route(a, "POST", "/api/clock", "Set the stand-in clock, where there is one.", a.setClock),
+		route(a, "GET", "/api/facts", "What audiences can ask about, and visitors to try them on.", a.facts),
 		route(a, "GET", "/api/contrast", "How well words read on a field.", a.contrast),
 		route(a, "POST", "/api/sites", "Begin with a site.", a.newSite),
 		route(a, "GET", "/api/sites/:site", "A site, its snippet and its known pages.", a.siteDetail),

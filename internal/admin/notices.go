@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/decide"
 	"mastflag/core/fault"
@@ -19,6 +20,7 @@ import (
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
+	"mastflag/core/schedule"
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
@@ -127,16 +129,78 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 			d.Findings = append(d.Findings, f)
 		}
 	}
-	set, faults := pages.Compile(n.GetPages(), staged.Site.Homes())
+	names, faults := staged.Site.Names()
+	if faults != nil {
+		return d, faults
+	}
+	set, faults := pages.Compile(n.GetPages(), names)
 	if faults != nil {
 		return d, faults
 	}
 	for _, p := range staged.Pages {
-		if set.Test(p.Path).Shows {
-			d.OnPages = append(d.OnPages, p.Path)
+		if subject, ok := site.Subject(p.Path); ok && set.Test(subject).Shows {
+			d.OnPages = append(d.OnPages, subject.Path)
 		}
 	}
+	d.Times = times(n.GetSchedule(), site.Schedule(row.ID), v)
 	return d, nil
+}
+
+// times reads a schedule's windows back, from the viewpoint's moment on.
+func times(plan schedule.Plan, s schedule.Schedule, v viewpoint) []Times {
+	out := []Times{}
+	loc := v.site.Zone()
+	if s.Floating() {
+		loc = v.zone
+	} else if z, err := schedule.Zone(plan.Clock); err == nil {
+		loc = z
+	}
+	for i, w := range plan.Windows {
+		t := Times{Words: orderline.Window(w, v.visit.At.In(loc)), Next: []Occurrence{}}
+		for _, in := range s.Occurrences(i, v.visit.At, 5, loc) {
+			o := Occurrence{Clock: clockWords(in, loc)}
+			if !in.From.IsZero() {
+				o.From = schedule.LocalAt(in.From, loc).String()
+			}
+			if !in.Until.IsZero() {
+				o.Until = schedule.LocalAt(in.Until, loc).String()
+			}
+			t.Next = append(t.Next, o)
+		}
+		out = append(out, t)
+	}
+	return out
+}
+
+// clockWords says what a change of the clock does to an occurrence.
+func clockWords(in schedule.Interval, loc *time.Location) string {
+	if in.From.IsZero() || in.Until.IsZero() || in.Until.Sub(in.From) > 40*24*time.Hour {
+		return ""
+	}
+	for _, c := range clockChanges(loc, in.From.Add(-time.Second), in.Until) {
+		if c.Minutes > 0 {
+			return fmt.Sprintf("The clock goes forward within it: it lasts %d minutes less.", c.Minutes)
+		}
+		return fmt.Sprintf("The clock goes back within it: it lasts %d minutes more.", -c.Minutes)
+	}
+	return ""
+}
+
+// facts lists what audiences can ask about.
+func (a *Admin) facts(*call, Nothing) (FactList, error) {
+	out := FactList{Examples: []VisitorExample{
+		{"a new visitor", map[string]any{"visits.number": 1, "visits.pages": 1}},
+		{"someone who comes back", map[string]any{"visits.number": 4, "visits.daysSinceLast": 6, "visits.pagesTotal": 17}},
+		{"someone from a search, on a phone", map[string]any{"referrer.class": "search", "device.kind": "phone", "device.width": 390}},
+		{"someone in Germany", map[string]any{"place.country": "DE", "place.group": []string{"eu", "eea"}, "locale.languages": []string{"de-DE", "de", "en"}}},
+		{"someone who has read half the page", map[string]any{"view.scroll": 50, "view.seconds": 40}},
+		{"someone about to leave", map[string]any{"view.leaving": 1, "view.seconds": 40, "view.scroll": 20}},
+		{"someone signed in", map[string]any{"person.signedIn": true}},
+	}}
+	for _, f := range audience.Facts {
+		out.Facts = append(out.Facts, FactChoice{f, f.Tests()})
+	}
+	return out, nil
 }
 
 func account(r decide.Result, id string) decide.Account {

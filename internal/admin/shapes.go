@@ -3,6 +3,7 @@ package admin
 import (
 	"time"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/decide"
 	"mastflag/core/findings"
@@ -58,9 +59,11 @@ type SiteDetail struct {
 
 // A SitePage is a known page of the site.
 type SitePage struct {
-	Path     string `json:"path"`
-	Title    string `json:"title"`
-	Language string `json:"language"`
+	Path     string   `json:"path"`
+	Title    string   `json:"title"`
+	Language string   `json:"language"`
+	Type     string   `json:"type"`
+	Tags     []string `json:"tags"`
 	// found, missing, why it could not be read, or "" where it was not looked at.
 	Snippet string `json:"snippet"`
 }
@@ -79,6 +82,8 @@ type Moment struct {
 	At string `json:"at,omitempty" form:"at"`
 	// The visitor's zone; the site's if empty.
 	Zone string `json:"zone,omitempty" form:"zone"`
+	// What else is known of the visitor, a JSON object of facts by name; nothing if empty.
+	Visitor string `json:"visitor,omitempty" form:"visitor"`
 	// The ends of the strip of time; a week back to five weeks on if empty. RFC 3339.
 	From  string `json:"from,omitempty" form:"from"`
 	Until string `json:"until,omitempty" form:"until"`
@@ -97,7 +102,9 @@ type View struct {
 	Display      bool          `json:"display"`
 	Page         ViewPage      `json:"page"`
 	// Ids of the notices that show, strongest first.
-	Shows    []string           `json:"shows"`
+	Shows []string `json:"shows"`
+	// Ids of those that wait for what the visitor does on the page.
+	Waits    []string           `json:"waits"`
 	Notices  []Card             `json:"notices"`
 	Next     []Change           `json:"next"`
 	Findings []findings.Finding `json:"findings"`
@@ -188,8 +195,45 @@ type NoticeDetail struct {
 	ChangedBy string             `json:"changedBy"`
 	// The known pages it takes, by path.
 	OnPages []string `json:"onPages"`
+	// Its windows of time in words, with the next occurrences of each.
+	Times []Times `json:"times"`
 	// What was taken out of the text because a notice may not hold it.
 	Removed []string `json:"removed,omitempty"`
+}
+
+// Times is a window of a notice's schedule read back.
+type Times struct {
+	Words string `json:"words"`
+	// The next five occurrences; of a floating schedule on the visitor's clock.
+	Next []Occurrence `json:"next"`
+}
+
+// An Occurrence is a stretch of time on the clock of its schedule. An end that
+// is open is "".
+type Occurrence struct {
+	From  string `json:"from"`
+	Until string `json:"until"`
+	// What a change of the clock does to it, in words; "" if nothing.
+	Clock string `json:"clock,omitempty"`
+}
+
+// FactList is every fact that an audience can ask about, and visitors to try
+// it on.
+type FactList struct {
+	Facts    []FactChoice     `json:"facts"`
+	Examples []VisitorExample `json:"examples"`
+}
+
+// A FactChoice is a fact with the tests that go with it.
+type FactChoice struct {
+	audience.Fact
+	Tests []audience.Test `json:"tests"`
+}
+
+// A VisitorExample is a visitor made of facts.
+type VisitorExample struct {
+	Name  string         `json:"name"`
+	Facts map[string]any `json:"facts"`
 }
 
 // A Contrast is how well words read on a field.

@@ -99,7 +99,7 @@ func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
 		d.SurveyedAt = &s.SurveyedAt
 	}
 	for _, p := range list {
-		d.Pages = append(d.Pages, SitePage{p.Path, p.Title, p.Language, p.Snippet})
+		d.Pages = append(d.Pages, SitePage{p.Path, p.Title, p.Language, p.Type, append([]string{}, p.Tags...), p.Snippet})
 	}
 	return d, nil
 }

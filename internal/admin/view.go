@@ -3,6 +3,7 @@ package admin
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"errors"
 	"net/http"
 	"slices"
@@ -57,13 +58,19 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 		}
 	}
 	v.zone = v.site.Zone()
+	v.visit.Facts = map[string]any{}
+	if m.Visitor != "" {
+		if err := json.Unmarshal([]byte(m.Visitor), &v.visit.Facts); err != nil || v.visit.Facts == nil {
+			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: `The visitor is to be a JSON object of facts, such as {"device.kind":"phone"}.`}
+		}
+	}
 	if m.Zone != "" {
 		z, err := schedule.Zone(m.Zone)
 		if err != nil {
 			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: err.Error() + "."}
 		}
 		v.zone = z
-		v.visit.Facts = map[string]any{"locale.zone": m.Zone}
+		v.visit.Facts["locale.zone"] = m.Zone
 	}
 	if err := v.visit.Check(); err != nil {
 		return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: err.Error() + "."}
@@ -88,7 +95,7 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 	b := v.site.Bundle()
 	out := View{At: v.visit.At, Now: v.now, From: v.from, Until: v.until, Zone: v.site.Zone().String(), VisitorZone: v.zone.String(),
 		ClockChanges: clockChanges(v.site.Zone(), v.from, v.until), Display: b.Site.Displays(), Page: v.page(known),
-		Shows: []string{}, Notices: []Card{}, Next: []Change{}, Findings: findings.Check(v.site.Site, v.visit.At), SnippetMissing: -1, Pages: len(known)}
+		Shows: []string{}, Waits: []string{}, Notices: []Card{}, Next: []Change{}, Findings: findings.Check(v.site.Site, v.visit.At), SnippetMissing: -1, Pages: len(known)}
 	if out.Findings == nil {
 		out.Findings = []findings.Finding{}
 	}
@@ -107,6 +114,9 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 	}
 	for _, s := range result.Show {
 		out.Shows = append(out.Shows, s.ID)
+	}
+	for _, s := range result.Waiting {
+		out.Waits = append(out.Waits, s.ID)
 	}
 	on := v.carriers()
 	for _, row := range rows {
@@ -128,9 +138,9 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 
 // page describes the viewpoint's page.
 func (v viewpoint) page(known []store.Page) ViewPage {
-	path, err := pages.NormalPath(v.visit.URL)
-	if err != nil {
-		path = "/"
+	path := "/"
+	if subject, ok := v.site.Subject(v.visit.URL); ok {
+		path = subject.Path
 	}
 	p := ViewPage{Path: path, Language: v.site.Language(path)}
 	if i := slices.IndexFunc(known, func(k store.Page) bool { return k.Path == path }); i >= 0 {
@@ -177,7 +187,7 @@ func flag(state bundle.State, s schedule.Schedule, at time.Time) Flag {
 	case bundle.Paused:
 		return FlagPaused
 	}
-	live, next := schedule.At(s.Site(), at)
+	live, next := s.SiteAt(at)
 	switch {
 	case live:
 		return FlagLive
@@ -191,7 +201,7 @@ func flag(state bundle.State, s schedule.Schedule, at time.Time) Flag {
 // partly-live ones.
 func (v viewpoint) intervals(s schedule.Schedule) []Interval {
 	out := []Interval{}
-	for _, i := range schedule.Range(s.Site(), v.from, v.until) {
+	for _, i := range s.Range(v.from, v.until) {
 		out = append(out, Interval{i.From, i.Until, s.Floating()})
 	}
 	return out
@@ -201,9 +211,9 @@ func (v viewpoint) intervals(s schedule.Schedule) []Interval {
 // comes down, ten at most.
 func (v viewpoint) changes(id string) []Change {
 	var out []Change
-	in := v.site.Schedule(id).Site()
+	when := v.site.Schedule(id)
 	for at := v.visit.At; len(out) < 10; {
-		live, next := schedule.At(in, at)
+		live, next := when.SiteAt(at)
 		if next.IsZero() {
 			break
 		}
@@ -250,16 +260,12 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 }
 
 // Rehearse returns the site's bundle with a notice's draft in place of what
-// is out, published and free of schedule and memory, so that it shows on its
-// pages now.
+// is out, published and free of schedule, audience and memory, so that it
+// shows on its pages now.
 func (a *Admin) Rehearse(ctx context.Context, site, notice string) (bundle.Bundle, error) {
 	return a.stagedBundle(ctx, site, notice, func(n *bundle.Notice) {
-		n.Schedule, n.PublishedAt = nil, nil
-		if n.Memory != nil {
-			m := *n.Memory
-			m.Closed = ""
-			n.Memory = &m
-		}
+		n.Schedule, n.PublishedAt, n.Audience = nil, nil, nil
+		n.Memory = &bundle.Memory{Closable: n.GetMemory().Closable}
 	})
 }
 
