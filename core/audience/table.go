@@ -34,7 +34,8 @@ type instruction struct {
 	slot    int32
 	op      op
 	negate  bool
-	id      uint32 // of a text
+	id      uint32   // of a text
+	ids     []uint32 // of several
 	yes, no int32
 	a, b    float64
 	leaf    *leaf
@@ -45,6 +46,7 @@ type op uint8
 const (
 	byLeaf op = iota // as the leaf itself answers
 	isText
+	isOneOf
 	isNumber
 	inRange
 )
@@ -115,6 +117,11 @@ func (t *Table) instruction(l *leaf, yes, no int32) instruction {
 	switch {
 	case l.fact.Kind == Text && (l.node.Is == Eq || l.node.Is == Ne):
 		in.op, in.id, in.negate = isText, t.texts[l.texts[0]], l.node.Is == Ne
+	case l.fact.Kind == Text && (l.node.Is == In || l.node.Is == NotIn):
+		in.op, in.negate = isOneOf, l.node.Is == NotIn
+		for _, s := range l.texts {
+			in.ids = append(in.ids, t.texts[s])
+		}
 	case l.fact.Kind == Number && (l.node.Is == Eq || l.node.Is == Ne):
 		in.op, in.a, in.negate = isNumber, l.nums[0], l.node.Is == Ne
 	case l.fact.Kind == Number && (l.node.Is == Gte || l.node.Is == Lte || l.node.Is == Between):
@@ -180,6 +187,15 @@ func (f *Frame) Run(p Program) bool {
 		switch in.op {
 		case isText:
 			yes = (c.shape == aText && c.id == in.id) != in.negate
+		case isOneOf:
+			if c.shape == aText && c.id != 0 {
+				for _, id := range in.ids {
+					if yes = c.id == id; yes {
+						break
+					}
+				}
+			}
+			yes = yes != in.negate
 		case isNumber:
 			yes = (c.shape == aNumber && c.num == in.a) != in.negate
 		case inRange:

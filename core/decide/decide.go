@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"mastflag/core/audience"
@@ -26,12 +27,22 @@ type Site struct {
 	displays bool
 	notices  []notice // in the order of rule D1, the strongest first
 	quick    []quick  // of the notice at the same index
+	shown    []Shown  // the same
 	capacity [places]int
 	pages    map[string]page // by path in normal form
 	index    *pages.Index    // of the published notices, by index
 	consents []int32         // the published notices that ask for consent
 	table    *audience.Table
 	readings readings
+	standing atomic.Pointer[standing]
+}
+
+// standing is which of the notices of every page are live, and of those whose
+// time is not simple all, while nothing of that changes: on the half-open
+// stretch between two instants in microseconds.
+type standing struct {
+	from, until int64
+	live        []int32
 }
 
 // page is what is known of a listed page.
@@ -88,6 +99,7 @@ type quick struct {
 	program     audience.Program
 	place       place
 	more        bool // its time is not that simple: ask its schedule
+	everyone    bool // it has no conditions on the visitor
 	later       bool // its audience depends on what is not known at load
 	yields      bool // it waits while a consent question is open (rule D4)
 }
@@ -102,7 +114,7 @@ func (s *Site) quicken(n *notice) quick {
 	q.yields = q.place == placeCentre && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
 	var ok bool
 	q.program, ok = s.table.Add(n.audience)
-	q.later = !ok
+	q.later, q.everyone = !ok, n.audience.Everyone()
 	in, none, simple := n.schedule.Simple()
 	switch {
 	case !simple:
@@ -194,7 +206,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	var published []int32
 	for i := range s.notices {
 		n := &s.notices[i]
-		s.quick = append(s.quick, s.quicken(n))
+		s.quick, s.shown = append(s.quick, s.quicken(n)), append(s.shown, Shown{n.ID, n.slot})
 		if n.GetState() == bundle.Published {
 			published = append(published, int32(i))
 			if n.Kind == bundle.KindConsent {
@@ -359,7 +371,7 @@ func (s *Site) Decide(v Visit) Decision {
 	if !ok || !s.displays {
 		return d
 	}
-	r := s.reading(&v)
+	r := s.reading(v)
 	defer r.done()
 	r.page, r.title = p.Subject, p.title
 	next := int64(never)
@@ -370,6 +382,10 @@ func (s *Site) Decide(v Visit) Decision {
 	// The candidates are those of every page but the barred, and those of this
 	// page, merged in the order of rule D1.
 	every, here, barred := s.index.Everywhere(), p.here, p.barred
+	if len(barred) == 0 {
+		st := s.stand(now)
+		every, next = st.live, st.until
+	}
 	for len(every) > 0 || len(here) > 0 {
 		var i int32
 		if len(here) == 0 || len(every) > 0 && every[0] < here[0] {
@@ -389,8 +405,8 @@ func (s *Site) Decide(v Visit) Decision {
 		if full && !q.later || yield && q.yields {
 			continue
 		}
-		n := &s.notices[i]
 		if q.later {
+			n := &s.notices[i]
 			switch answer, rest := n.audience.Decide(r.facts()); {
 			case answer == audience.NotYet:
 				if away, _ := n.away(r); !away {
@@ -400,24 +416,54 @@ func (s *Site) Decide(v Visit) Decision {
 			case answer == audience.False || full:
 				continue
 			}
-		} else if !n.audience.Everyone() && !r.facts().Run(q.program) {
+		} else if !q.everyone && !r.facts().Run(q.program) {
 			continue
 		}
 		if len(v.Memory.Notices) > 0 {
-			if away, _ := n.away(r); away {
+			if away, _ := s.notices[i].away(r); away {
 				continue
 			}
 		}
 		taken[q.place]++
-		if d.Show == nil {
-			d.Show = make([]Shown, 0, 4)
+		r.shows = append(r.shows, i)
+	}
+	if len(r.shows) > 0 {
+		d.Show = make([]Shown, len(r.shows))
+		for x, i := range r.shows {
+			d.Show[x] = s.shown[i]
 		}
-		d.Show = append(d.Show, Shown{ID: n.ID, Slot: n.slot})
 	}
 	if next != never {
 		d.ValidUntil = time.UnixMicro(next).UTC()
 	}
 	return d
+}
+
+// stand returns which notices of every page are live now. It is worked out
+// once for each stretch of time in which that does not change.
+func (s *Site) stand(now int64) *standing {
+	if st := s.standing.Load(); st != nil && st.from <= now && now < st.until {
+		return st
+	}
+	st := &standing{from: always, until: never}
+	for _, i := range s.index.Everywhere() {
+		q := &s.quick[i]
+		for _, change := range [2]int64{q.from, q.until} {
+			if q.more {
+				break
+			}
+			if change <= now {
+				st.from = max(st.from, change)
+			} else {
+				st.until = min(st.until, change)
+			}
+		}
+		if q.more || q.from <= now && now < q.until {
+			st.live = append(st.live, i)
+		}
+	}
+	s.standing.Store(st)
+	return st
 }
 
 // live reports whether the notice is within its time, and brings next forward

@@ -96,7 +96,7 @@ func (s *Site) Explain(v Visit) Result {
 	}
 	r.Waiting = append(r.Waiting, d.Waiting...)
 	p, _ := s.at(v.URL)
-	reading := s.reading(&v)
+	reading := s.reading(v)
 	defer reading.done()
 	reading.page, reading.title = p.Subject, p.title
 	open := s.displays && s.questionOpen(reading, p, v.At.UnixMicro())

@@ -15,7 +15,7 @@ import (
 // other visits.
 type reading struct {
 	site   *Site
-	visit  *Visit
+	visit  Visit
 	page   pages.Subject // of the visit's address
 	title  string
 	frame  *audience.Frame
@@ -23,25 +23,24 @@ type reading struct {
 	query  url.Values
 	parsed bool
 	loc    *time.Location // of the visitor's clock; nil until asked for
+	shows  []int32        // the notices that show
 }
-
-var empty Visit
 
 // readings gives out readings of one site.
 type readings struct{ pool sync.Pool }
 
-func (s *Site) reading(v *Visit) *reading {
+func (s *Site) reading(v Visit) *reading {
 	r, _ := s.readings.pool.Get().(*reading)
 	if r == nil {
 		r = &reading{site: s}
 		r.frame = s.table.NewFrame(r.fact)
 	}
-	r.visit, r.fresh, r.parsed, r.query, r.loc = v, true, false, nil, nil
+	r.visit, r.fresh, r.parsed, r.query, r.loc, r.shows = v, true, false, nil, nil, r.shows[:0]
 	return r
 }
 
 func (r *reading) done() {
-	r.visit = &empty
+	r.visit = Visit{}
 	r.site.readings.pool.Put(r)
 }
 
