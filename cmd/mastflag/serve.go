@@ -16,18 +16,23 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/server"
+	"mastflag/internal/sources"
 	"mastflag/internal/store"
 )
 
 // settings are what serve and demo have in common.
 type settings struct {
 	data, listen, address, logLevel string
+	sources                         sources.Options
 }
 
 func (s *settings) flags(cmd *cobra.Command) {
 	dataFlag(cmd, &s.data)
 	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:8080", "address to listen on")
 	cmd.Flags().StringVar(&s.address, "address", "", "address that people and sites reach the program by, such as https://notices.example.org; by default made from --listen")
+	cmd.Flags().StringVar(&s.sources.Places, "places", "", "MMDB file of countries and regions by address; by default a stand-in that knows only documentation addresses")
+	cmd.Flags().StringVar(&s.sources.Referrers, "referrers", "", "file that says which sites are searches, social networks and mail; by default the one that ships")
+	cmd.Flags().StringSliceVar(&s.sources.Proxies, "trusted-proxies", nil, "address ranges of proxies whose X-Forwarded-For is believed, such as 10.0.0.0/8")
 	cmd.Flags().StringVar(&s.logLevel, "log-level", "info", "debug, info, warn or error")
 }
 
@@ -72,7 +77,7 @@ func serveCommand() *cobra.Command {
 			if err := firstPerson(ctx, cmd, st, admin); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: clock.System{}})
+			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: clock.System{}, Sources: s.sources})
 			if err != nil {
 				return err
 			}
@@ -127,7 +132,7 @@ func demoCommand() *cobra.Command {
 			if err := demo.Fill(ctx, st, site, c.Now()); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c})
+			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c, Sources: s.sources})
 			if err != nil {
 				return err
 			}

@@ -100,6 +100,7 @@ var Facts = []Fact{
 	{Name: "event.NAME.count", Kind: Number, Label: "how often NAME has happened", Room: "Person", Unit: "time", Whole: true},
 	{Name: "event.NAME.daysSince", Kind: Number, Label: "the days since NAME", Room: "Person", Unit: "day", Whole: true},
 	{Name: "consent.granted", Kind: List, Label: "the purposes agreed to", Room: "Person"},
+	{Name: "consent.signal", Kind: Text, Label: "the browser’s privacy signal", Room: "Person", Choices: []Choice{{"gpc", "Global Privacy Control"}}},
 	{Name: "consent.answered", Kind: Text, Label: "whether the consent question is answered", Room: "Person"},
 
 	{Name: "notice.ID.shown", Kind: Number, Label: "how often the notice ID was shown", Room: "Other notices", Unit: "time", Whole: true},

@@ -290,6 +290,15 @@ func boolInt(b bool) int {
 // Bundle returns what the site was compiled from. It must not be altered.
 func (s *Site) Bundle() bundle.Bundle { return s.bundle }
 
+// Ordered returns all notices in the order of rule D1, the strongest first.
+func (s *Site) Ordered() []bundle.Notice {
+	out := make([]bundle.Notice, len(s.notices))
+	for i := range s.notices {
+		out[i] = s.notices[i].Notice
+	}
+	return out
+}
+
 // Zone returns where the site's clock is.
 func (s *Site) Zone() *time.Location { return s.zone }
 

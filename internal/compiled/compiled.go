@@ -5,9 +5,13 @@ package compiled
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"slices"
+	"strings"
 	"sync"
 	"sync/atomic"
 
@@ -16,6 +20,7 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/render"
 	"mastflag/core/wording"
+	"mastflag/internal/sources"
 	"mastflag/internal/store"
 )
 
@@ -24,6 +29,47 @@ type Site struct {
 	*decide.Site
 	origins map[string]bool
 	pieces  map[string]pieces // by notice id
+	// What the site's audiences ask of the server, and of the site script.
+	Wants  sources.Wants
+	Script ScriptWants
+	// How many notices each slot holds, in JSON.
+	Capacity []byte
+}
+
+// ScriptWants are the facts that the site script is to send, so that it sends
+// and keeps no more than is asked about.
+type ScriptWants struct {
+	Version string // changes with the list
+	Facts   string // their names, with commas between
+}
+
+// newScriptWants picks what only the site script can know.
+func newScriptWants(facts []string) ScriptWants {
+	var names []string
+	for _, f := range facts {
+		room, rest, _ := strings.Cut(f, ".")
+		switch {
+		case room == "referrer":
+			names = append(names, "referrer.url")
+		case room == "event":
+			names = append(names, "event."+rest[:strings.LastIndexByte(rest, '.')])
+		case f == "device.width" || f == "page.title" || room == "visits" || room == "person" || f == "consent.granted" || f == "consent.answered":
+			names = append(names, f)
+		}
+	}
+	slices.Sort(names)
+	list := strings.Join(slices.Compact(names), ",")
+	sum := sha256.Sum256([]byte(list))
+	return ScriptWants{hex.EncodeToString(sum[:4]), list}
+}
+
+// A piece is a notice as the site script gets it.
+type piece struct {
+	render.Bar
+	// Its place in the order of rule D1.
+	Order int `json:"order"`
+	// Showings of it are to be remembered: it has limits, or an audience asks.
+	Count bool `json:"count,omitempty"`
 }
 
 // pieces are one notice as render.Bar in JSON, by language tag.
@@ -46,20 +92,32 @@ func New(b bundle.Bundle, first string) (*Site, error) {
 		}
 		s.origins[n] = true
 	}
-	for _, n := range b.Notices {
+	facts := d.Wants()
+	s.Wants, s.Script = sources.NewWants(facts), newScriptWants(facts)
+	capacity := map[bundle.Slot]int{}
+	for _, slot := range bundle.Slots {
+		if slot != bundle.Inline {
+			capacity[slot] = b.Site.SlotCapacity(slot)
+		}
+	}
+	if s.Capacity, err = json.Marshal(capacity); err != nil {
+		return nil, err
+	}
+	for order, n := range d.Ordered() {
 		byTag := map[string][]byte{}
 		for tag := range n.Wordings() {
 			bar, err := render.Notice(n, tag)
 			if err != nil {
 				return nil, err
 			}
-			var piece bytes.Buffer
-			enc := json.NewEncoder(&piece)
+			var out bytes.Buffer
+			enc := json.NewEncoder(&out)
 			enc.SetEscapeHTML(false)
-			if err := enc.Encode(bar); err != nil {
+			counted := len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown")
+			if err := enc.Encode(piece{bar, order, counted}); err != nil {
 				return nil, err
 			}
-			byTag[tag] = bytes.TrimSpace(piece.Bytes())
+			byTag[tag] = bytes.TrimSpace(out.Bytes())
 		}
 		s.pieces[n.ID] = pieces{n.Wordings(), byTag}
 	}

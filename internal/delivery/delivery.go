@@ -28,6 +28,7 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
+	"mastflag/internal/sources"
 )
 
 // built is what the site script's build has put here; without Node it is empty.
@@ -52,6 +53,7 @@ type Delivery struct {
 	secret []byte
 	desk   Desk
 	script asset
+	source *sources.Sources
 }
 
 // An asset is a file with its encodings.
@@ -61,8 +63,8 @@ type asset struct {
 }
 
 // New returns the delivery of the hub's sites. secret signs preview links.
-func New(hub *compiled.Hub, c clock.Clock, secret []byte, desk Desk) (*Delivery, error) {
-	d := &Delivery{hub: hub, clock: c, secret: secret, desk: desk}
+func New(hub *compiled.Hub, c clock.Clock, secret []byte, desk Desk, source *sources.Sources) (*Delivery, error) {
+	d := &Delivery{hub: hub, clock: c, secret: secret, desk: desk, source: source}
 	code, err := built.ReadFile("dist/site.js")
 	if err != nil {
 		slog.Warn("the site script is not built: run `make build`; sites get a script that does nothing")
@@ -144,7 +146,8 @@ func (s Snippet) Source() string {
 // proper.
 func (d *Delivery) loader(c *gin.Context) {
 	key, ok := strings.CutSuffix(c.Param("key"), ".js")
-	if !ok || d.hub.Site(key) == nil {
+	site := d.hub.Site(key)
+	if !ok || site == nil {
 		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such site", Detail: fmt.Sprintf("There is no site %q here. Copy the snippet from the Site room again.", c.Param("key"))})
 		return
 	}
@@ -152,8 +155,8 @@ func (d *Delivery) loader(c *gin.Context) {
 	if err != nil {
 		code = []byte("/* The site script is not built. */")
 	}
-	body := strings.NewReplacer("__KEY__", key, "__SCRIPT__", "/a/"+d.script.name).Replace(string(code))
-	etag := `"` + key + "-" + d.script.name + `"`
+	body := strings.NewReplacer("__KEY__", key, "__SCRIPT__", "/a/"+d.script.name, "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
+	etag := `"` + key + "-" + site.Script.Version + "-" + d.script.name + `"`
 	h := c.Writer.Header()
 	h.Set("Cache-Control", "public, max-age=300, stale-while-revalidate=86400")
 	h.Set("ETag", etag)
@@ -194,6 +197,8 @@ func (d *Delivery) asset(c *gin.Context) {
 type ask struct {
 	decide.Visit
 	Preview string `json:"preview,omitempty"`
+	// The version of the list of facts that it sent.
+	Wants string `json:"wants,omitempty"`
 }
 
 // site returns the site asked of, having allowed the asking origin; or
@@ -242,6 +247,12 @@ func (d *Delivery) decide(c *gin.Context) {
 		return
 	}
 	a.At = d.clock.Now()
+	if s.Wants != (sources.Wants{}) {
+		if a.Facts == nil {
+			a.Facts = map[string]any{}
+		}
+		d.source.Fill(a.Facts, s.Wants, c.Request, s.Allows)
+	}
 	if err := a.Check(); err != nil {
 		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken visit", Detail: err.Error()})
 		return
@@ -262,7 +273,7 @@ func (d *Delivery) decide(c *gin.Context) {
 		ends = t.Ends
 	}
 	c.Writer.Header().Set("Cache-Control", "no-store")
-	c.Data(http.StatusOK, "application/json", answer(s, a.Visit, ends))
+	c.Data(http.StatusOK, "application/json", answer(s, a, ends))
 }
 
 func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
@@ -274,10 +285,10 @@ func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
 }
 
 // answer joins the pieces that were encoded when the site was compiled:
-// {"at":ms,"until":ms|null,"show":[…],"preview":ms}.
-func answer(s *compiled.Site, v decide.Visit, previewEnds time.Time) []byte {
-	decision := s.Decide(v)
-	language := s.Language(v.URL)
+// {"at":ms,"until":ms|null,"show":[…],"waiting":[…],"capacity":{…},"wants":"…","preview":ms}.
+func answer(s *compiled.Site, a ask, previewEnds time.Time) []byte {
+	decision := s.Decide(a.Visit)
+	language := s.Language(a.URL)
 	out := make([]byte, 0, 2048)
 	out = append(out, `{"at":`...)
 	out = strconv.AppendInt(out, decision.At.UnixMilli(), 10)
@@ -301,11 +312,41 @@ func answer(s *compiled.Site, v decide.Visit, previewEnds time.Time) []byte {
 		out = append(out, piece...)
 	}
 	out = append(out, ']')
+	if len(decision.Waiting) > 0 {
+		out = waiting(out, s, decision.Waiting, language)
+	}
+	if a.Preview == "" && a.Wants != s.Script.Version {
+		out = append(out, `,"wants":`...)
+		out = strconv.AppendQuote(out, s.Script.Version+":"+s.Script.Facts)
+	}
 	if !previewEnds.IsZero() {
 		out = append(out, `,"preview":`...)
 		out = strconv.AppendInt(out, previewEnds.UnixMilli(), 10)
 	}
 	return append(out, '}')
+}
+
+// waiting appends the notices that may show later on the page view, each with
+// what it waits for, and what the site script needs to let them compete.
+func waiting(out []byte, s *compiled.Site, list []decide.Waiting, language string) []byte {
+	out = append(out, `,"waiting":[`...)
+	first := true
+	for _, w := range list {
+		piece := s.Piece(w.ID, language)
+		rest, err := w.Remainder.MarshalJSON()
+		if piece == nil || err != nil {
+			continue
+		}
+		if !first {
+			out = append(out, ',')
+		}
+		first = false
+		out = append(out, piece[:len(piece)-1]...)
+		out = append(out, `,"remainder":`...)
+		out = append(append(out, rest...), '}')
+	}
+	out = append(out, `],"capacity":`...)
+	return append(out, s.Capacity...)
 }
 
 // readAll reads a body of at most limit bytes.

@@ -1,5 +1,5 @@
 // Command generate writes what is derived from the Go types: the bundle's
-// JSON Schema and the API's OpenAPI document. Run it by `make generate`.
+// JSON Schema and the API's OpenAPI document; and the stand-in file of places. Run it by `make generate`.
 package main
 
 import (
@@ -22,7 +22,11 @@ func files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string][]byte{"core/bundle/schema.json": schema, "docs/bundle.schema.json": schema, "docs/openapi.json": api}, nil
+	places, err := placesFile()
+	if err != nil {
+		return nil, err
+	}
+	return map[string][]byte{"internal/sources/data/places.mmdb": places, "core/bundle/schema.json": schema, "docs/bundle.schema.json": schema, "docs/openapi.json": api}, nil
 }
 
 func main() {
@@ -50,7 +54,7 @@ func reflector(folders ...string) (*jsonschema.Reflector, error) {
 }
 
 func bundleSchema() ([]byte, error) {
-	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages")
+	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/audience")
 	if err != nil {
 		return nil, err
 	}

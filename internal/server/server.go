@@ -19,6 +19,7 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
+	"mastflag/internal/sources"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
 	"mastflag/internal/webui"
@@ -29,6 +30,7 @@ type Options struct {
 	Base     string          // the address people reach it by, such as https://notices.example.org
 	Clock    clock.Clock     // required
 	Settable *clock.Settable // the same clock where it can be set: demo and tests only
+	Sources  sources.Options // where places and referrers are read, and which proxies are trusted
 }
 
 // Server is the program, ready to answer.
@@ -51,7 +53,11 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	}
 	secure := len(o.Base) > 8 && o.Base[:8] == "https://"
 	a := &admin.Admin{Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
-	d, err := delivery.New(hub, o.Clock, secret, a)
+	source, err := sources.New(o.Sources)
+	if err != nil {
+		return nil, err
+	}
+	d, err := delivery.New(hub, o.Clock, secret, a, source)
 	if err != nil {
 		return nil, err
 	}

@@ -1,0 +1,305 @@
+// Package sources finds what a server can know of a visit: from the headers
+// of its request, the address it comes from, and two files that can be
+// replaced. Only what a site's audiences ask about is looked at.
+package sources
+
+import (
+	"bufio"
+	"bytes"
+	_ "embed"
+	"fmt"
+	"net/http"
+	"net/netip"
+	"net/url"
+	"os"
+	"slices"
+	"strings"
+
+	"github.com/mileusna/useragent"
+	"github.com/oschwald/maxminddb-golang/v2"
+	"golang.org/x/net/publicsuffix"
+	"golang.org/x/text/language"
+)
+
+var (
+	// places is a stand-in: it knows only address ranges kept for
+	// documentation (RFC 5737, RFC 3849). Made by `make generate`.
+	//
+	//go:embed data/places.mmdb
+	places []byte
+	//go:embed data/referrers.txt
+	referrers []byte
+	//go:embed data/groups.txt
+	groups []byte
+)
+
+// Options say what takes the place of what ships.
+type Options struct {
+	// An MMDB file of countries and regions; the stand-in if empty.
+	Places string
+	// A file of referrers in the form of data/referrers.txt; that one if empty.
+	Referrers string
+	// Address ranges of proxies whose X-Forwarded-For is believed.
+	Proxies []string
+}
+
+// Sources answers about requests. It is not altered after New.
+type Sources struct {
+	places  *maxminddb.Reader
+	groups  map[string][]string // of a country
+	classes []class
+	proxies []netip.Prefix
+}
+
+// class is one line of the referrers' file.
+type class struct {
+	name, host string
+	anyEnding  bool
+}
+
+// New reads the files that the options name.
+func New(o Options) (*Sources, error) {
+	s := &Sources{groups: map[string][]string{}}
+	var err error
+	if o.Places == "" {
+		s.places, err = maxminddb.OpenBytes(places)
+	} else {
+		s.places, err = maxminddb.Open(o.Places)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("the file of places %s: %w", o.Places, err)
+	}
+	list := referrers
+	if o.Referrers != "" {
+		if list, err = os.ReadFile(o.Referrers); err != nil {
+			return nil, fmt.Errorf("the file of referrers: %w", err)
+		}
+	}
+	if s.classes, err = readClasses(list); err != nil {
+		return nil, fmt.Errorf("the file of referrers %s: %w", o.Referrers, err)
+	}
+	for line := range strings.Lines(string(groups)) {
+		f := strings.Fields(line)
+		if len(f) < 2 || f[0] == "#" {
+			continue
+		}
+		for _, country := range f[1:] {
+			s.groups[country] = append(s.groups[country], f[0])
+		}
+	}
+	for _, p := range o.Proxies {
+		prefix, err := netip.ParsePrefix(p)
+		if err != nil {
+			addr, errAddr := netip.ParseAddr(p)
+			if errAddr != nil {
+				return nil, fmt.Errorf("%q is no address range: give one such as 10.0.0.0/8 or ::1", p)
+			}
+			prefix = netip.PrefixFrom(addr, addr.BitLen())
+		}
+		s.proxies = append(s.proxies, prefix.Masked())
+	}
+	return s, nil
+}
+
+func readClasses(raw []byte) ([]class, error) {
+	var out []class
+	lines := bufio.NewScanner(bytes.NewReader(raw))
+	for n := 1; lines.Scan(); n++ {
+		f := strings.Fields(lines.Text())
+		if len(f) == 0 || strings.HasPrefix(f[0], "#") {
+			continue
+		}
+		if len(f) != 2 || !slices.Contains([]string{"search", "social", "mail", "other"}, f[0]) {
+			return nil, fmt.Errorf("line %d is not a class (search, social, mail, other) and a host: %q", n, lines.Text())
+		}
+		host, anyEnding := strings.CutSuffix(strings.ToLower(f[1]), ".*")
+		out = append(out, class{f[0], host, anyEnding})
+	}
+	// The longest host that fits decides: mail.google.com before google.*.
+	slices.SortStableFunc(out, func(a, b class) int { return len(b.host) - len(a.host) })
+	return out, lines.Err()
+}
+
+// Wants is which facts a site's audiences ask about, as the server sees it.
+type Wants struct {
+	Agent, Languages, Place, Referrer, Signal bool
+}
+
+// NewWants reads the names of facts.
+func NewWants(facts []string) Wants {
+	var w Wants
+	for _, f := range facts {
+		switch {
+		case f == "device.kind" || f == "device.os" || f == "device.browser":
+			w.Agent = true
+		case f == "locale.languages":
+			w.Languages = true
+		case strings.HasPrefix(f, "place."):
+			w.Place = true
+		case strings.HasPrefix(f, "referrer."):
+			w.Referrer = true
+		case f == "consent.signal":
+			w.Signal = true
+		}
+	}
+	return w
+}
+
+// Fill adds what is wanted and known of a request to the facts that its visit
+// brought along. own reports whether an origin is the site's.
+func (s *Sources) Fill(facts map[string]any, w Wants, r *http.Request, own func(origin string) bool) {
+	put := func(name, value string) {
+		if value == "" {
+			delete(facts, name)
+		} else {
+			facts[name] = value
+		}
+	}
+	if w.Agent {
+		kind, system, browser := Agent(r.Header)
+		put("device.kind", kind)
+		put("device.os", system)
+		put("device.browser", browser)
+	}
+	if w.Languages {
+		delete(facts, "locale.languages")
+		if list := Languages(r.Header.Get("Accept-Language")); len(list) > 0 {
+			facts["locale.languages"] = list
+		}
+	}
+	if w.Place {
+		country, region := s.Place(s.Address(r))
+		put("place.country", country)
+		put("place.region", region)
+		delete(facts, "place.group")
+		if g := s.groups[country]; country != "" {
+			facts["place.group"] = append([]string{}, g...)
+		}
+	}
+	if w.Referrer {
+		from, _ := facts["referrer.url"].(string)
+		host, class := s.Referrer(from, own)
+		put("referrer.host", host)
+		put("referrer.class", class)
+	}
+	if w.Signal {
+		put("consent.signal", map[bool]string{true: "gpc"}[r.Header.Get("Sec-GPC") == "1"])
+	}
+}
+
+// Agent reads kind of device, operating system and browser from the
+// User-Agent header, and from client hints where the browser sends them.
+func Agent(h http.Header) (kind, system, browser string) {
+	ua := useragent.Parse(h.Get("User-Agent"))
+	switch {
+	case ua.Tablet:
+		kind = "tablet"
+	case ua.Mobile:
+		kind = "phone"
+	case ua.Desktop:
+		kind = "desktop"
+	}
+	if h.Get("Sec-CH-UA-Mobile") == "?1" && kind != "tablet" {
+		kind = "phone"
+	}
+	system, browser = ua.OS, ua.Name
+	if p := strings.Trim(h.Get("Sec-CH-UA-Platform"), `"`); p != "" {
+		system = p
+	}
+	return kind, system, browser
+}
+
+// Languages reads an Accept-Language header in its order of preference, at
+// most twenty (RFC 9110 §12.5.4).
+func Languages(header string) []string {
+	if len(header) > 500 {
+		return nil
+	}
+	tags, weights, err := language.ParseAcceptLanguage(header)
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for i, t := range tags {
+		if weights[i] > 0 && len(out) < 20 {
+			out = append(out, t.String())
+		}
+	}
+	return out
+}
+
+// Address returns the address a request comes from. X-Forwarded-For is read
+// from its end as far as the proxies are trusted.
+func (s *Sources) Address(r *http.Request) netip.Addr {
+	peer, err := netip.ParseAddrPort(r.RemoteAddr)
+	if err != nil {
+		return netip.Addr{}
+	}
+	addr := peer.Addr().Unmap()
+	hops := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",")
+	for i := len(hops) - 1; i >= 0 && s.trusts(addr); i-- {
+		next, err := netip.ParseAddr(strings.TrimSpace(hops[i]))
+		if err != nil {
+			break
+		}
+		addr = next.Unmap()
+	}
+	return addr
+}
+
+func (s *Sources) trusts(a netip.Addr) bool {
+	return slices.ContainsFunc(s.proxies, func(p netip.Prefix) bool { return p.Contains(a) })
+}
+
+// Place returns the country (ISO 3166-1) and region (ISO 3166-2) of an
+// address, "" where they are not known.
+func (s *Sources) Place(a netip.Addr) (country, region string) {
+	if !a.IsValid() {
+		return "", ""
+	}
+	var found struct {
+		Country struct {
+			Code string `maxminddb:"iso_code"`
+		} `maxminddb:"country"`
+		Regions []struct {
+			Code string `maxminddb:"iso_code"`
+		} `maxminddb:"subdivisions"`
+	}
+	if err := s.places.Lookup(a).Decode(&found); err != nil || found.Country.Code == "" {
+		return "", ""
+	}
+	if len(found.Regions) > 0 && found.Regions[0].Code != "" {
+		region = found.Country.Code + "-" + found.Regions[0].Code
+	}
+	return found.Country.Code, region
+}
+
+// Referrer returns the host of the page a visitor comes from and its class.
+func (s *Sources) Referrer(from string, own func(origin string) bool) (host, kind string) {
+	if from == "" {
+		return "", "direct"
+	}
+	u, err := url.Parse(from)
+	if err != nil || u.Host == "" {
+		return "", "other"
+	}
+	host = strings.ToLower(u.Hostname())
+	if own(u.Scheme + "://" + u.Host) {
+		return host, "internal"
+	}
+	for _, c := range s.classes {
+		if c.fits(host) {
+			return host, c.name
+		}
+	}
+	return host, "other"
+}
+
+func (c class) fits(host string) bool {
+	if c.anyEnding { // google.* takes google.de and www.google.co.uk
+		suffix, _ := publicsuffix.PublicSuffix(host)
+		whole := c.host + "." + suffix
+		return host == whole || strings.HasSuffix(host, "."+whole)
+	}
+	return host == c.host || strings.HasSuffix(host, "."+c.host)
+}
