@@ -17,3 +17,14 @@ await build({
   define: { BASE_CSS: JSON.stringify(css.code.trim()) },
   legalComments: 'none',
 })
+
+// The evaluation of remainders by itself, so that a browser can be asked about
+// the cases that the core is tested with.
+await build({
+  entryPoints: { remainder: 'src/remainder.ts' },
+  outdir: 'build',
+  bundle: true,
+  format: 'iife',
+  globalName: 'remainder',
+  target: 'es2020',
+})

@@ -64,7 +64,65 @@ func TestDecideVerb(t *testing.T) {
 	}
 	require.NoError(t, json.Unmarshal([]byte(out), &r))
 	require.Len(t, r.Explain, 3)
-	assert.Len(t, r.Explain[0].Steps, 6)
+	var gates []string
+	for _, st := range r.Explain[0].Steps {
+		gates = append(gates, st.Gate)
+	}
+	assert.Equal(t, []string{"display", "state", "schedule", "pages", "audience", "memory", "holdout", "slot"}, gates)
+}
+
+// rich has everything a notice can ask of time, place and visitor.
+const rich = `{"format":"mastflag.bundle/1","site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","capacity":{"top":2},
+  "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}]}],"audiences":[{"name":"regulars","audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}]},
+ "pages":[{"path":"/"},{"path":"/book"},{"path":"/ports/aldwick","type":"port","tags":["winter"]}],"notices":[
+ {"id":"sale","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","rank":60,
+  "schedule":{"windows":[{"from":"2026-12-04T12:00","until":"2026-12-04T18:00","rule":"FREQ=WEEKLY;BYDAY=FR","except":["2026-12-25T12:00"],"also":["2026-12-24T12:00"]}]},
+  "pages":{"include":[{"match":"set","name":"ports"},{"match":"home"}]},
+  "audience":{"all":[{"fact":"referrer.class","is":"eq","value":"search"},{"any":[{"fact":"view.scroll","is":"gte","value":30},{"saved":"regulars"}]}]},
+  "memory":{"closed":"P1D","limits":[{"times":3,"per":"P7D"}]},"content":{"wordings":{"en":{"message":"Half fare."}}}},
+ {"id":"never","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","pages":{"include":[{"match":"all"}]},
+  "audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]},"content":{"wordings":{"en":{"message":"For no one."}}}}]}`
+
+func TestVerbsOnEverything(t *testing.T) {
+	b := file(t, "site.json", rich)
+	code, out, errs := command(t, `{"at":"2026-12-04T13:00:00Z","url":"/ports/aldwick","facts":{"referrer.class":"search","visits.number":1}}
+{"at":"2026-12-04T13:00:00Z","url":"/ports/aldwick","facts":{"referrer.class":"search","visits.number":5}}
+{"at":"2026-12-04T13:00:00Z","url":"/ports/aldwick","facts":{"referrer.class":"search","view.scroll":12}}
+{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"referrer.class":"search","visits.number":9},"memory":{"notices":{"sale":{"shown":["2026-12-01T10:00:00Z","2026-12-02T10:00:00Z","2026-12-03T10:00:00Z"]}}}}
+{"at":"2026-12-04T13:00:00Z","url":"/book","facts":{"referrer.class":"search"}}
+`, "decide", "--bundle", b, "--visits", "-")
+	require.Equal(t, 0, code, errs)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, 5)
+	assert.Contains(t, lines[0], `"validUntil":"2026-12-04T18:00:00Z","show":[],"waiting":[{"id":"sale","slot":"top","remainder":{"fact":"view.scroll","is":"gte","value":30}}]`)
+	assert.Contains(t, lines[0], `{"id":"never","gate":"audience","rule":"A1","why":"The number of this visit is 1; it needs to be at least 5."}`)
+	assert.Contains(t, lines[1], `"show":[{"id":"sale","slot":"top"}],"waiting":[]`)
+	assert.Contains(t, lines[2], `{"id":"sale","gate":"audience","rule":"A1","why":"This visitor has read 12 % of the page; it waits for 30 %."}`)
+	assert.Contains(t, lines[3], `{"id":"sale","gate":"memory","rule":"M2","why":"This visitor has seen it 3 times; 3 times in a week is the limit. It can come again Tue 8 Dec 10:00."}`)
+	assert.Contains(t, lines[4], `{"id":"sale","gate":"pages","rule":"P1"`)
+
+	code, out, errs = command(t, "", "timeline", "--bundle", b, "--from", "2026-12-18T00:00:00Z", "--until", "2027-01-02T00:00:00Z", "--notice", "sale")
+	require.Equal(t, 0, code, errs)
+	assert.Equal(t, `{"id":"sale","intervals":[{"from":"2026-12-18T12:00:00Z","until":"2026-12-18T18:00:00Z"},{"from":"2026-12-24T12:00:00Z","until":"2026-12-24T18:00:00Z"},{"from":"2027-01-01T12:00:00Z","until":"2027-01-01T18:00:00Z"}]}`+"\n", out)
+
+	code, out, _ = command(t, "", "check", "--bundle", b, "--at", "2026-12-01T00:00:00Z")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, `{"code":"nobody","severity":"alarm","notices":["never"],"pointers":["/notices/1/audience","/notices/1/audience/all/0","/notices/1/audience/all/1"]`)
+	assert.NotContains(t, out, `"rival"`, "who can never be seen has no rivals")
+
+	hourly := strings.Replace(rich, "FREQ=WEEKLY;BYDAY=FR", "FREQ=HOURLY", 1)
+	code, _, errs = command(t, hourly, "timeline", "--bundle", "-", "--from", "2050-01-01T00:00:00Z", "--until", "2051-01-01T00:00:00Z")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "repeats more than 100000 times")
+	for _, c := range []struct{ old, new, says string }{
+		{"FREQ=WEEKLY;BYDAY=FR", "FREQ=SECONDLY", "/notices/0/schedule/windows/0/rule: rule \"FREQ=SECONDLY\": it repeats more often than hourly"},
+		{`"fact":"referrer.class","is":"eq"`, `"fact":"referrer.kind","is":"eq"`, "/notices/0/audience/all/0/fact: unknown fact"},
+		{`"value":30`, `"value":"30"`, "/notices/0/audience/all/1/any/0/value: \"30\" is no value for view.scroll"},
+	} {
+		code, _, errs = command(t, strings.Replace(rich, c.old, c.new, 1), "check", "--bundle", "-")
+		assert.Equal(t, 2, code)
+		assert.Contains(t, errs, c.says)
+	}
 }
 
 func TestTimelineVerb(t *testing.T) {

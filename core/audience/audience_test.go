@@ -2,6 +2,7 @@ package audience_test
 
 import (
 	"encoding/json"
+	"os"
 	"strings"
 	"testing"
 	_ "time/tzdata"
@@ -165,6 +166,29 @@ func TestRemainders(t *testing.T) {
 		got, err := json.Marshal(rest)
 		require.NoError(t, err)
 		assert.JSONEq(t, c.rest, string(got), c.in)
+	}
+}
+
+// The cases of testdata/remainders.json, which the site script is put to as
+// well, in the browser (e2e).
+func TestRemainderCases(t *testing.T) {
+	raw, err := os.ReadFile("testdata/remainders.json")
+	require.NoError(t, err)
+	var rows []struct {
+		Remainder audience.Node
+		Cases     []struct {
+			Known facts
+			Holds bool
+		}
+	}
+	require.NoError(t, json.Unmarshal(raw, &rows))
+	require.Greater(t, len(rows), 10)
+	for _, row := range rows {
+		a := compile(t, row.Remainder)
+		for _, c := range row.Cases {
+			answer, _ := decide(t, a, c.Known)
+			assert.Equal(t, c.Holds, answer == audience.True, "%v for %v", row.Remainder, c.Known)
+		}
 	}
 }
 

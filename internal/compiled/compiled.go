@@ -53,7 +53,7 @@ func newScriptWants(facts []string) ScriptWants {
 			names = append(names, "referrer.url")
 		case room == "event":
 			names = append(names, "event."+rest[:strings.LastIndexByte(rest, '.')])
-		case f == "device.width" || f == "page.title" || room == "visits" || room == "person" || f == "consent.granted" || f == "consent.answered":
+		case f == "device.width" || f == "site.seconds" || f == "page.title" || room == "visits" || room == "person" || f == "consent.granted" || f == "consent.answered":
 			names = append(names, f)
 		}
 	}
@@ -68,8 +68,8 @@ type piece struct {
 	render.Bar
 	// Its place in the order of rule D1.
 	Order int `json:"order"`
-	// Showings of it are to be remembered: it has limits, or an audience asks.
-	Count bool `json:"count,omitempty"`
+	// The acts to be remembered beside closing: its memory or an audience asks.
+	Keep []string `json:"keep,omitempty"`
 }
 
 // pieces are one notice as render.Bar in JSON, by language tag.
@@ -113,8 +113,14 @@ func New(b bundle.Bundle, first string) (*Site, error) {
 			var out bytes.Buffer
 			enc := json.NewEncoder(&out)
 			enc.SetEscapeHTML(false)
-			counted := len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown")
-			if err := enc.Encode(piece{bar, order, counted}); err != nil {
+			var keep []string
+			if len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown") {
+				keep = append(keep, "shown")
+			}
+			if n.GetMemory().Clicked != "" || slices.Contains(facts, "notice."+n.ID+".clicked") {
+				keep = append(keep, "clicked")
+			}
+			if err := enc.Encode(piece{bar, order, keep}); err != nil {
 				return nil, err
 			}
 			byTag[tag] = bytes.TrimSpace(out.Bytes())

@@ -7,6 +7,7 @@ try {
   script.async = true
   script.nonce = own.nonce
   script.dataset.mastflag = '__KEY__'
+  script.dataset.wants = '__WANTS__'
   document.head.append(script)
 } catch {
   // Whatever fails here, the page goes on as it would without.

@@ -7,10 +7,14 @@ declare const BASE_CSS: string
 /** A bar as the server renders it. */
 export interface Bar {
   id: string
-  slot: 'top' | 'bottom'
+  slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline'
   stay: 'sticking' | 'scrolling'
   html: string
   css: string
+  /** Among the site's notices, the strongest first. */
+  order: number
+  /** The acts that are remembered beside closing: shown, clicked. */
+  keep?: string[]
 }
 
 interface TrustedTypes {
@@ -42,6 +46,47 @@ const places = {
   'top sticking': { name: 'mastflag-over', css: 'display:block;position:fixed;inset:0 0 auto;z-index:2147483000' },
   'bottom sticking': { name: 'mastflag-under', css: 'display:block;position:fixed;inset:auto 0 0;z-index:2147483000' },
   'bottom scrolling': { name: 'mastflag-bottom', css: 'display:block' },
+  'corner-start': { name: 'mastflag-corner-start', css: 'display:block;position:fixed;bottom:16px;inset-inline-start:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));box-shadow:0 4px 24px #0006' },
+  'corner-end': { name: 'mastflag-corner-end', css: 'display:block;position:fixed;bottom:16px;inset-inline-end:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));box-shadow:0 4px 24px #0006' },
+  centre: { name: 'mastflag-centre', css: 'display:grid;place-items:center;position:fixed;inset:0;z-index:2147483001;padding:16px;background:#0009' },
+  cover: { name: 'mastflag-cover', css: 'display:grid;align-items:center;position:fixed;inset:0;z-index:2147483001;background:#000d' },
+}
+
+/** Where a notice goes, as a key of places; the tab title and the page itself are none. */
+const placeOf = (b: Bar) => (b.slot === 'top' || b.slot === 'bottom' ? `${b.slot} ${b.stay}` : b.slot)
+
+/** What had the focus before something stood in the middle. */
+let focused: HTMLElement | null = null
+
+/** Something in the middle or over everything takes the focus, and the page behind it is out of reach (WAI-ARIA APG, modal dialog). */
+function modal(box: HTMLElement | undefined): void {
+  if (box && !document.body.inert) {
+    focused = document.activeElement as HTMLElement | null
+    box.setAttribute('role', 'dialog')
+    box.setAttribute('aria-modal', 'true')
+    const root = box.firstElementChild?.shadowRoot
+    box.setAttribute('aria-label', root?.querySelector('[aria-label]')?.getAttribute('aria-label') ?? '')
+    document.body.inert = true
+    root?.querySelector<HTMLElement>('a,button')?.focus()
+  } else if (!box && focused !== null) {
+    document.body.inert = false
+    focused.focus()
+    focused = null
+  }
+}
+
+let title: string | undefined
+
+/** Puts a notice's words into the tab title, or the page's own back. */
+function tabTitle(bar: Bar | undefined): void {
+  if (bar) {
+    title ??= document.title
+    const words = shadow(bar.html, bar.css).shadowRoot?.querySelector('.words')
+    document.title = words?.textContent?.trim() || title
+  } else if (title !== undefined) {
+    document.title = title
+    title = undefined
+  }
 }
 
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
@@ -58,7 +103,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
   }
   for (const [where, { name, css }] of Object.entries(places)) {
     let box = document.querySelector<HTMLElement>(name)
-    const here = bars.filter((b) => `${b.slot} ${b.stay}` === where)
+    const here = bars.filter((b) => placeOf(b) === where)
     if (!here.length) {
       box?.remove()
       continue
@@ -83,6 +128,8 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       if (box.children[i] !== have.host) box.insertBefore(have.host, box.children[i] ?? null)
     })
   }
+  modal(document.querySelector<HTMLElement>('mastflag-centre,mastflag-cover') ?? undefined)
+  tabTitle(bars.find((b) => b.slot === 'title'))
   // Neither what gets the focus (WCAG 2.2 §2.4.11) nor a bar in the page may lie under a floating bar.
   const page = document.documentElement.style
   page.scrollPaddingTop = height('mastflag-over')
@@ -102,8 +149,8 @@ function height(name: string): string {
 function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string, target: HTMLElement) => void): void {
   const root = host.shadowRoot as ShadowRoot
   root.addEventListener('click', (e) => {
-    const target = (e.target as Element).closest<HTMLElement>('[data-act]')
-    if (target) act(bar, target.dataset.act as string, target)
+    const target = (e.target as Element).closest<HTMLElement>('[data-act],a')
+    if (target) act(bar, target.dataset.act ?? 'link', target)
   })
   root.addEventListener('keydown', (e) => {
     const close = root.querySelector<HTMLElement>('[data-act=close]')
