@@ -314,17 +314,17 @@ func TestWords(t *testing.T) {
 	for _, c := range []struct {
 		in    string
 		facts facts
-		want  []audience.Line
+		want  []audience.Verdict
 	}{
-		{`{"all":[{"fact":"view.scroll","is":"gte","value":30},{"fact":"visits.number","is":"gte","value":2}]}`, facts{"view.scroll": 12.0, "visits.number": 1.0}, []audience.Line{
+		{`{"all":[{"fact":"view.scroll","is":"gte","value":30},{"fact":"visits.number","is":"gte","value":2}]}`, facts{"view.scroll": 12.0, "visits.number": 1.0}, []audience.Verdict{
 			{"", 0, "all", "false", "All of these need to hold."},
 			{"/all/0", 1, "", "false", "This visitor has read 12 % of the page; it waits for 30 %."},
 			{"/all/1", 1, "", "false", "The number of this visit is 1; it needs to be at least 2."}}},
-		{`{"none":[{"fact":"view.leaving","is":"gte","value":1},{"fact":"place.country","is":"eq","value":"DE"}]}`, facts{}, []audience.Line{
+		{`{"none":[{"fact":"view.leaving","is":"gte","value":1},{"fact":"place.country","is":"eq","value":"DE"}]}`, facts{}, []audience.Verdict{
 			{"", 0, "none", "not yet", "None of these may hold."},
 			{"/none/0", 1, "", "not yet", "It waits until this visitor is about to leave."},
 			{"/none/1", 1, "", "false", "The country (ISO 3166-1) is not known; it needs to be “DE”."}}},
-		{`{"any":[{"saved":"regulars"},{"fact":"referrer.class","is":"ne","value":"search"}]}`, facts{"visits.number": 5.0, "referrer.class": "mail"}, []audience.Line{
+		{`{"any":[{"saved":"regulars"},{"fact":"referrer.class","is":"ne","value":"search"}]}`, facts{"visits.number": 5.0, "referrer.class": "mail"}, []audience.Verdict{
 			{"", 0, "any", "true", "At least one of these needs to hold."},
 			{"/any/0", 1, "all", "true", "All of these need to hold."},
 			{"/any/0", 2, "", "true", "The number of this visit is 5; it needs to be at least 5."},

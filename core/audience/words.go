@@ -7,8 +7,8 @@ import (
 	"mastflag/core/schedule"
 )
 
-// A Line is what one part of an audience answered on a visit.
-type Line struct {
+// A Verdict is what one part of an audience answered on a visit.
+type Verdict struct {
 	// JSON Pointer into the audience.
 	Pointer string `json:"pointer"`
 	// How deep the part lies in groups.
@@ -23,12 +23,12 @@ type Line struct {
 
 // Explain answers every part of the audience for a visit, groups before their
 // members. It skips none, whatever settles the whole.
-func (a Audience) Explain(f *Frame) []Line {
-	var out []Line
+func (a Audience) Explain(f *Frame) []Verdict {
+	var out []Verdict
 	var walk func(p *part, depth int) Truth
 	walk = func(p *part, depth int) Truth {
 		at := len(out)
-		out = append(out, Line{Pointer: p.pointer, Depth: depth, Group: p.group})
+		out = append(out, Verdict{Pointer: p.pointer, Depth: depth, Group: p.group})
 		t := True
 		if p.leaf != nil {
 			t = p.leaf.answer(f)

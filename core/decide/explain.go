@@ -39,7 +39,7 @@ type Step struct {
 	// One plain sentence.
 	Why string `json:"why"`
 	// Of the audience: what each part of it answered.
-	Parts []audience.Line `json:"parts,omitempty"`
+	Parts []audience.Verdict `json:"parts,omitempty"`
 	// Pointer is where in the notice the deciding value stands; "" if nowhere.
 	Pointer string `json:"pointer,omitempty"`
 }

@@ -9,17 +9,24 @@ export type Card = Schemas['Card']
 export type CarryingPage = Schemas['CarryingPage']
 export type Contrast = Schemas['Contrast']
 export type Entry = Schemas['Entry']
+export type FactChoice = Schemas['FactChoice']
+export type FactList = Schemas['FactList']
 export type Finding = Schemas['Finding']
 export type GateStep = Schemas['GateStep']
 export type HistoryLine = Schemas['HistoryLine']
 export type Interval = Schemas['Interval']
+export type Verdict = Schemas['Verdict']
 export type Me = Schemas['Me']
+export type Node = Schemas['Node']
 export type Notice = Schemas['Notice']
 export type NoticeDetail = Schemas['NoticeDetail']
 export type Problem = Schemas['Problem']
 export type Site = Schemas['BundleSite']
 export type SiteDetail = Schemas['SiteDetail']
+export type Operation = Schemas['Operation']
+export type Times = Schemas['Times']
 export type View = Schemas['View']
+export type Window = Schemas['Window']
 export type Wording = Schemas['Wording']
 export type Word = Schemas['Word']
 
@@ -60,6 +67,8 @@ export interface Moment {
   page?: string
   at?: string
   zone?: string
+  /** A JSON object of facts. */
+  visitor?: string
   from?: string
   until?: string
 }
@@ -75,6 +84,7 @@ export const api = {
   signOut: () => data(client.POST('/api/sign-out', {})),
   me: () => data(client.GET('/api/me', {})),
   setClock: (at: string) => data(client.POST('/api/clock', { body: { at } })),
+  facts: () => data(client.GET('/api/facts', {})),
   contrast: (background: string, text: string) => data(client.GET('/api/contrast', { params: { query: { background, text } } })),
   newSite: (body: Schemas['NewSite']) => data(client.POST('/api/sites', { body })),
   site: (site: string) => data(client.GET('/api/sites/{site}', { params: { path: { site } } })),
@@ -96,4 +106,9 @@ export const api = {
     data(client.POST('/api/sites/{site}/notices/{notice}/preview', { params: { path: { site, notice } }, body })),
   act: (site: string, notice: string, act: Act, query: Moment, body: Schemas['Step']) =>
     data(client.POST(`/api/sites/{site}/notices/{notice}/${act}`, { params: { path: { site, notice }, query: query as never }, body })),
+}
+
+/** The gate that keeps a notice from showing, or the one that it waits at. */
+export function blocking(account: Account) {
+  return account.steps.find((s) => !s.passed && !s.waits) ?? account.steps.find((s) => s.waits)
 }

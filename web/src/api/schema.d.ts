@@ -101,6 +101,51 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/facts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What audiences can ask about, and visitors to try them on. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['FactList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/me': {
     parameters: {
       query?: never
@@ -385,6 +430,7 @@ export interface paths {
           page?: string
           at?: string
           zone?: string
+          visitor?: string
           from?: string
           until?: string
         }
@@ -540,6 +586,7 @@ export interface paths {
           page?: string
           at?: string
           zone?: string
+          visitor?: string
           from?: string
           until?: string
         }
@@ -1193,6 +1240,7 @@ export interface paths {
           page?: string
           at?: string
           zone?: string
+          visitor?: string
           from?: string
           until?: string
         }
@@ -1240,6 +1288,7 @@ export interface components {
     Account: {
       id: string
       shows: boolean
+      waits?: boolean
       steps: components['schemas']['GateStep'][]
     }
     /** @description A Site is what holds for every notice on it. */
@@ -1266,6 +1315,10 @@ export interface components {
       }
       /** @description The site's own colours, offered for notices. */
       palette?: components['schemas']['Colour'][]
+      /** @description Page conditions under names, for entries that match "set". */
+      pageSets?: components['schemas']['SavedSet'][]
+      /** @description Audiences under names, for parts that say "saved". */
+      audiences?: components['schemas']['SavedAudience'][]
     }
     /** @description A Card is a notice as lists show it. */
     Card: {
@@ -1306,6 +1359,11 @@ export interface components {
       at: string
       notice: string
       starts: boolean
+    }
+    /** @description A Choice is a value that a text may have. */
+    Choice: {
+      value: string
+      label: string
     }
     /** @description A ClockChange is when a zone's clock is put forward or back. */
     ClockChange: {
@@ -1365,14 +1423,45 @@ export interface components {
     /** @description An Entry matches some pages of a site (rule P2). */
     Entry: {
       /**
-       * @description all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it. pattern: paths that a URL pattern matches.
+       * @description all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it. pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that query parameter. set: pages of a saved page set.
        * @enum {string}
        */
-      match: 'all' | 'home' | 'page' | 'section' | 'pattern'
+      match: 'all' | 'home' | 'page' | 'section' | 'pattern' | 'type' | 'tag' | 'language' | 'query' | 'set'
       /** @description For page and section. */
       path?: string
       /** @description For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. */
       pattern?: string
+      /** @description For query and set: the name of the parameter, or of the page set. */
+      name?: string
+      /** @description For type, tag and language (RFC 4647 basic filtering), and for query if it is to have one value. */
+      value?: string
+    }
+    /** @description A FactChoice is a fact with the tests that go with it. */
+    FactChoice: {
+      /** @description The name; one that holds NAME or ID stands for all names of that form. */
+      name: string
+      /** @enum {string} */
+      kind: 'text' | 'number' | 'set' | 'date-time' | 'trait'
+      /** @description Not known at load: it grows on one page view. */
+      later?: boolean
+      /** @description What the fact is, as a noun phrase. */
+      label: string
+      /** @description What people choose it under. */
+      room: string
+      /** @description For a number: what it counts, such as "second" or "visit". */
+      unit?: string
+      /** @description The values a text may have; empty for any. */
+      choices?: components['schemas']['Choice'][]
+      /** @description The least and greatest value of a number, and whether it is whole. */
+      min: number
+      max?: number
+      whole?: boolean
+      tests: string[]
+    }
+    /** @description FactList is every fact that an audience can ask about, and visitors to try it on. */
+    FactList: {
+      facts: components['schemas']['FactChoice'][]
+      examples: components['schemas']['VisitorExample'][]
     }
     /** @description A Fault is one wrong value in a document. */
     Fault: {
@@ -1393,18 +1482,24 @@ export interface components {
       what: string
       /** @description What would mend it. */
       mend: string
+      /** @description Changes of the first notice that would, each by itself, where there are any. */
+      mends?: components['schemas']['Mend'][]
     }
     /** @description A Step is one gate's answer for one notice. */
     GateStep: {
       gate: string
       rule: string
       passed: boolean
+      /** @description It neither passes nor fails yet: it depends on what the visitor does on this page. */
+      waits?: boolean
       /** @description The values the gate saw, as text by name. */
       saw?: {
         [key: string]: string
       }
       /** @description One plain sentence. */
       why: string
+      /** @description Of the audience: what each part of it answered. */
+      parts?: components['schemas']['Verdict'][]
       /** @description Pointer is where in the notice the deciding value stands; "" if nowhere. */
       pointer?: string
     }
@@ -1432,6 +1527,12 @@ export interface components {
       /** Format: date-time */
       until: string
       partly: boolean
+    }
+    /** @description A Limit is how often a notice is shown to a visitor within a rolling period. */
+    Limit: {
+      times: number
+      /** @description session, or a duration such as P7D. */
+      per: string
     }
     /** @description A Line is the whole sentence. */
     Line: components['schemas']['Word'][]
@@ -1465,12 +1566,26 @@ export interface components {
       /** @description The clock is a stand-in that can be set, as in the demo. */
       clockCanBeSet: boolean
     }
-    /** @description Memory is how long a notice stays away from a visitor after an act of theirs (rule M1), in the visitor's own browser. */
+    /** @description Memory is what keeps a notice from a visitor who has met it: acts of theirs (rule M1) and how often it was shown (rule M2), both remembered in the visitor's own browser. */
     Memory: {
       /** @description Whether the visitor can close it; true if absent. */
       closable?: boolean
-      /** @description How long it stays away once closed: page, session, ever, or an ISO 8601 duration such as P1D or PT12H. "page" if absent. */
+      /** @description How long it stays away once closed; "page" if absent. */
       closed?: string
+      /** @description How long it stays away once its link was followed; not at all if absent. */
+      clicked?: string
+      /** @description How long it stays away once its goal was reached; not at all if absent. */
+      converted?: string
+      /** @description How long it stays away once its question was answered; not at all if absent. */
+      answered?: string
+      /** @description All of them hold. */
+      limits?: components['schemas']['Limit'][]
+    }
+    /** @description A Mend is a change of a notice, offered by a name. */
+    Mend: {
+      label: string
+      /** @description JSON Patch (RFC 6902) of the notice. */
+      patch: components['schemas']['Operation'][]
     }
     /** @description A Moment is a viewpoint's page, moment and visitor. */
     Moment: {
@@ -1480,6 +1595,8 @@ export interface components {
       at?: string
       /** @description The visitor's zone; the site's if empty. */
       zone?: string
+      /** @description What else is known of the visitor, a JSON object of facts by name; nothing if empty. */
+      visitor?: string
       /** @description The ends of the strip of time; a week back to five weeks on if empty. RFC 3339. */
       from?: string
       until?: string
@@ -1496,13 +1613,52 @@ export interface components {
       timeZone: string
       language: string
     }
+    Node: {
+      all?: components['schemas']['Node'][]
+      any?: components['schemas']['Node'][]
+      none?: components['schemas']['Node'][]
+      /** @description The name of a fact of the visit, such as visits.number. */
+      fact?: string
+      /** @enum {string} */
+      is?:
+        | 'eq'
+        | 'ne'
+        | 'in'
+        | 'not-in'
+        | 'contains'
+        | 'starts'
+        | 'ends'
+        | 'like'
+        | 'gte'
+        | 'lte'
+        | 'gt'
+        | 'lt'
+        | 'between'
+        | 'has'
+        | 'has-any'
+        | 'has-none'
+        | 'before'
+        | 'after'
+        | 'set'
+        | 'unset'
+      /** @description Text, a number, true or false, or a list; nothing for set and unset. */
+      value?: unknown
+      /** @description For clock facts: visitor (the default), site, or an IANA zone name. */
+      clock?: string
+      /** @description For counts of events: how far to look back, an ISO 8601 duration such as P7D. */
+      within?: string
+      /** @description The name of a saved audience of the site. */
+      saved?: string
+      /** @description Set aside: kept, but it counts for nothing. */
+      off?: boolean
+    }
     /** @description Nothing is an empty body. */
     Nothing: Record<string, never>
     /** @description A Notice is something the site tells its visitors. */
     Notice: {
       id: string
       /** @enum {string} */
-      kind: 'bar'
+      kind: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'pop-up' | 'tab-title'
       /** @description a working title; visitors never see it */
       title?: string
       /** @enum {string} */
@@ -1517,7 +1673,7 @@ export interface components {
       /** @description Among notices of one level the higher rank goes first; 50 if absent. */
       rank?: number
       /** @enum {string} */
-      slot?: 'top' | 'bottom'
+      slot?: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline'
       /**
        * @description sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
        * @enum {string}
@@ -1525,6 +1681,8 @@ export interface components {
       stay?: 'sticking' | 'scrolling'
       schedule?: components['schemas']['Plan']
       pages?: components['schemas']['Conditions']
+      /** @description Whom it is for; everyone if absent. */
+      audience?: components['schemas']['Node']
       memory?: components['schemas']['Memory']
       look?: components['schemas']['Look']
       content?: components['schemas']['Content']
@@ -1553,8 +1711,24 @@ export interface components {
       changedBy: string
       /** @description The known pages it takes, by path. */
       onPages: string[]
+      /** @description Its windows of time in words, with the next occurrences of each. */
+      times: components['schemas']['Times'][]
       /** @description What was taken out of the text because a notice may not hold it. */
       removed?: string[]
+    }
+    /** @description An Occurrence is a stretch of time on the clock of its schedule. */
+    Occurrence: {
+      from: string
+      until: string
+      /** @description What a change of the clock does to it, in words; "" if nothing. */
+      clock?: string
+    }
+    /** @description An Operation is one step of a JSON Patch. */
+    Operation: {
+      /** @enum {string} */
+      op: 'add' | 'remove' | 'replace'
+      path: string
+      value?: unknown
     }
     /** @description A Person is someone who may work here. */
     Person: {
@@ -1588,6 +1762,22 @@ export interface components {
       /** @description For a stale write: the revision that is there now. */
       revision?: number
     }
+    /** @description A SavedAudience is an audience under a name, used by many notices. */
+    SavedAudience: {
+      /** @description What people call it; unique on the site. */
+      name: string
+      /** @description The tree. */
+      audience: components['schemas']['Node']
+    }
+    /** @description A SavedSet is conditions under a name, used by entries of many notices. */
+    SavedSet: {
+      /** @description What people call it; unique on the site. */
+      name: string
+      /** @description The notice shows on a page that one of these matches. Without any it appears nowhere. */
+      include?: components['schemas']['Entry'][]
+      /** @description The notice never shows on a page that one of these matches. */
+      exclude?: components['schemas']['Entry'][]
+    }
     /** @description SiteChange is a site as its person left it. */
     SiteChange: {
       revision: number
@@ -1615,6 +1805,8 @@ export interface components {
       path: string
       title: string
       language: string
+      type: string
+      tags: string[]
       /** @description found, missing, why it could not be read, or "" where it was not looked at. */
       snippet: string
     }
@@ -1623,6 +1815,31 @@ export interface components {
       revision: number
       /** @description For restore: the line of history to go back to. */
       history?: number
+    }
+    /** @description Times is a window of a notice's schedule read back. */
+    Times: {
+      words: string
+      /** @description The next five occurrences; of a floating schedule on the visitor's clock. */
+      next: components['schemas']['Occurrence'][]
+    }
+    /** @description A Verdict is what one part of an audience answered on a visit. */
+    Verdict: {
+      /** @description JSON Pointer into the audience. */
+      pointer: string
+      /** @description How deep the part lies in groups. */
+      depth: number
+      /**
+       * @description Of a group: all, any or none.
+       * @enum {string}
+       */
+      group?: 'all' | 'any' | 'none'
+      /**
+       * @description false, not yet, or true.
+       * @enum {string}
+       */
+      answer: 'false' | 'not yet' | 'true'
+      /** @description One plain sentence. */
+      why: string
     }
     /** @description A View is everything that is so at a viewpoint. */
     View: {
@@ -1642,6 +1859,8 @@ export interface components {
       page: components['schemas']['ViewPage']
       /** @description Ids of the notices that show, strongest first. */
       shows: string[]
+      /** @description Ids of those that wait for what the visitor does on the page. */
+      waits: string[]
       notices: components['schemas']['Card'][]
       next: components['schemas']['Change'][]
       findings: components['schemas']['Finding'][]
@@ -1658,18 +1877,29 @@ export interface components {
       /** @description The page's address on the site. */
       address: string
     }
+    /** @description A VisitorExample is a visitor made of facts. */
+    VisitorExample: {
+      name: string
+      facts: Record<string, never>
+    }
     /** @description A Window is one stretch of wall-clock time, half open: live at From, no longer live at Until. */
     Window: {
       /** @description Local date and time without offset, such as 2026-12-01T09:00. */
       from?: string
       /** @description Local date and time without offset, such as 2026-12-05T18:00. */
       until?: string
+      /** @description The value of an RRULE (RFC 5545) that starts at from, such as FREQ=WEEKLY;BYDAY=FR. Not finer than hourly. */
+      rule?: string
+      /** @description Local starts of occurrences to leave out (EXDATE). */
+      except?: string[]
+      /** @description Local starts of extra occurrences (RDATE). */
+      also?: string[]
     }
     /** @description A Word is a stretch of the sentence. */
     Word: {
       text: string
       /** @enum {string} */
-      control?: 'slot' | 'stay' | 'pages' | 'schedule' | 'memory' | 'level'
+      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level'
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {

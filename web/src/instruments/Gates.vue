@@ -4,26 +4,40 @@ import type { Account } from '../api/client'
 
 defineProps<{ account: Account }>()
 
+const marks: Record<string, [string, string]> = {
+  true: ['✓', 'holds'],
+  false: ['✕', 'does not hold'],
+  'not yet': ['…', 'not yet'],
+}
+
 const names: Record<string, string> = {
   display: 'Switch',
   state: 'State',
   schedule: 'Time',
   pages: 'Page',
-  memory: 'Visitor',
+  audience: 'Visitor',
+  memory: 'Memory',
+  holdout: 'Held out',
   slot: 'Place',
 }
 </script>
 
 <template>
   <ol class="gates plainlist">
-    <li v-for="s in account.steps" :key="s.gate" :class="{ failed: !s.passed }">
+    <li v-for="s in account.steps" :key="s.gate" :class="{ failed: !s.passed && !s.waits, waits: s.waits }">
       <span class="gate">{{ names[s.gate] ?? s.gate }}</span>
       <span class="mark"
-        ><span aria-hidden="true">{{ s.passed ? '✓' : '✕' }}</span
-        ><span class="unseen">{{ s.passed ? 'passes' : 'stops here' }}</span></span
+        ><span aria-hidden="true">{{ s.passed ? '✓' : s.waits ? '…' : '✕' }}</span
+        ><span class="unseen">{{ s.passed ? 'passes' : s.waits ? 'waits here' : 'stops here' }}</span></span
       >
       <span
-        >{{ s.why }} <span class="rule" :title="`Rule ${s.rule} in the documentation`">{{ s.rule }}</span></span
+        >{{ s.why }} <span class="rule" :title="`Rule ${s.rule} in the documentation`">{{ s.rule }}</span>
+        <ul v-if="s.parts && s.parts.length > 1" class="plainlist parts">
+          <li v-for="(p, i) in s.parts" :key="i" :style="{ paddingInlineStart: p.depth * 14 + 'px' }" :class="p.answer.replace(' ', '-')">
+            <span aria-hidden="true" class="mark">{{ marks[p.answer]?.[0] }}</span><span class="unseen">{{ marks[p.answer]?.[1] }}: </span
+            >{{ p.why }}
+          </li>
+        </ul></span
       >
     </li>
   </ol>
@@ -47,8 +61,24 @@ li {
 .mark {
   color: var(--live);
 }
-.failed .mark {
+.failed > .mark,
+.false > .mark {
   color: var(--alarm);
+}
+.waits > .mark,
+.not-yet > .mark {
+  color: var(--wait);
+}
+.parts {
+  font-size: 13px;
+  font-weight: 400;
+}
+.parts li {
+  display: block;
+}
+.parts .mark {
+  display: inline-block;
+  width: 16px;
 }
 .failed {
   font-weight: 600;

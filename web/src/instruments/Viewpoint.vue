@@ -4,10 +4,11 @@
 import { computed, ref, watch } from 'vue'
 import { api, type CarryingPage } from '../api/client'
 import DateTime from './DateTime.vue'
-import { local, say } from './time'
+import { local } from './time'
+import VisitorPicker from './VisitorPicker.vue'
 import { spans, useViewpoint } from './viewpoint'
 
-const { site, page, at, zone, look, view, span } = useViewpoint()
+const { site, page, at, look, view, span } = useViewpoint()
 
 const known = ref<CarryingPage[]>([])
 const found = ref('')
@@ -24,7 +25,6 @@ const options = computed(() => {
   return hits.slice(0, 60)
 })
 
-const zones = Intl.supportedValuesOf('timeZone')
 const moment = computed({
   get: () => (view.value ? local(view.value.at, view.value.zone) : ''),
   set: (v: string) => look({ at: v ?? '' }),
@@ -74,17 +74,8 @@ defineExpose({ step })
       <el-button v-if="at" text @click="look({ at: '' })">Now</el-button>
       <span class="quiet small">{{ at ? '' : 'now, ' }}{{ view?.zone }}</span>
     </span>
-    <span class="lead">by a new visitor in</span>
-    <el-select
-      :model-value="zone || view?.zone"
-      class="zone"
-      filterable
-      aria-label="Visitor’s time zone"
-      @change="(v: string) => look({ zone: v === view?.zone ? '' : v })"
-    >
-      <el-option v-for="z in zones" :key="z" :value="z" :label="z.replaceAll('_', ' ')" />
-    </el-select>
-    <span v-if="zone && view" class="quiet small">their clock: {{ say(view.at, zone) }}</span>
+    <span class="lead">by</span>
+    <VisitorPicker />
     <span class="grow"></span>
     <el-select v-model="span" class="span" aria-label="Time shown on the strip">
       <el-option v-for="s in spans" :key="s.days" :value="s.days" :label="s.label" />
@@ -94,6 +85,7 @@ defineExpose({ step })
 
 <style scoped>
 .viewpoint {
+  position: relative;
   display: flex;
   flex-wrap: wrap;
   align-items: center;
@@ -118,9 +110,6 @@ defineExpose({ step })
 }
 .moment .el-button {
   padding: 4px 8px;
-}
-.zone {
-  width: 164px;
 }
 .span {
   width: 100px;

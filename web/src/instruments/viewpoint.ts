@@ -26,18 +26,20 @@ export function useViewpoint() {
   const page = computed(() => text(route.query.page))
   const at = computed(() => text(route.query.at))
   const zone = computed(() => text(route.query.zone))
+  const visitor = computed(() => text(route.query.visitor))
 
   /** The viewpoint as calls of the API carry it. */
   const moment = computed<Moment>(() => ({
     page: page.value || undefined,
     at: at.value || undefined,
     zone: zone.value || undefined,
+    visitor: visitor.value || undefined,
   }))
 
-  /** Moves the viewpoint; an empty text goes back to the home page, now, or the site's zone. */
-  function look(to: { page?: string; at?: string; zone?: string }) {
+  /** Moves the viewpoint; an empty text goes back to the home page, now, the site's zone, or a visitor of whom nothing is known. */
+  function look(to: { page?: string; at?: string; zone?: string; visitor?: string }) {
     const query: Record<string, string> = {}
-    const next = { page: page.value, at: at.value, zone: zone.value, ...to }
+    const next = { page: page.value, at: at.value, zone: zone.value, visitor: visitor.value, ...to }
     for (const [k, v] of Object.entries(next)) if (v) query[k] = v
     return router.replace({ query })
   }
@@ -64,12 +66,12 @@ export function useViewpoint() {
     return { from: new Date(m - ms / 6).toISOString(), until: new Date(m + (ms * 5) / 6).toISOString() }
   }
 
-  return { site, page, at, zone, moment, look, view, trouble, refresh, span }
+  return { site, page, at, zone, visitor, moment, look, view, trouble, refresh, span }
 }
 
 /** Keeps the view in step with the viewpoint; called once, by the shell. */
 export function followViewpoint() {
   const v = useViewpoint()
-  watch([v.site, v.page, v.at, v.zone, v.span], () => v.refresh(), { immediate: true })
+  watch([v.site, v.page, v.at, v.zone, v.visitor, v.span], () => v.refresh(), { immediate: true })
   return v
 }

@@ -3,7 +3,20 @@
 import { onKeyStroke } from '@vueuse/core'
 import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, CallError, type Act, type HistoryLine, type Notice, type SiteDetail, type Word, type Wording } from '../../api/client'
+import {
+  api,
+  blocking as blockingGate,
+  CallError,
+  type Act,
+  type HistoryLine,
+  type Node,
+  type Notice,
+  type Operation,
+  type Site,
+  type SiteDetail,
+  type Word,
+  type Wording,
+} from '../../api/client'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
 import OrderLine from '../../instruments/OrderLine.vue'
@@ -15,7 +28,9 @@ import TimeScale from '../../instruments/TimeScale.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
 import ColourEditor from './ColourEditor.vue'
 import { useDraft } from './draft'
+import { patched } from './patch'
 import WordingEditor from './WordingEditor.vue'
+import AudienceWord from './words/AudienceWord.vue'
 import ChoiceWord from './words/ChoiceWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
 import PagesWord from './words/PagesWord.vue'
@@ -31,6 +46,26 @@ const room = useTemplateRef<HTMLElement>('room')
 const siteDetail = shallowRef<SiteDetail>()
 watch(site, async (key) => (siteDetail.value = await api.site(key)), { immediate: true })
 const known = computed(() => siteDetail.value?.pages.map((p) => p.path) ?? [])
+const sets = computed(() => siteDetail.value?.site.pageSets?.map((s) => s.name) ?? [])
+const saved = computed(() => siteDetail.value?.site.audiences?.map((a) => a.name) ?? [])
+const others = computed(() => (view.value?.notices ?? []).map((n) => ({ id: n.id, title: n.title })))
+
+/** Puts something under a name on the site, then carries on with it. */
+async function keep(change: (s: Site) => Site, then: () => void, done: string) {
+  const d = siteDetail.value
+  if (!d) return
+  try {
+    siteDetail.value = await api.changeSite(site.value, { revision: d.revision, site: change(d.site) })
+    then()
+    tell(done)
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
+const saveAudience = (name: string, node: Node, then: () => void) =>
+  keep((s) => ({ ...s, audiences: [...(s.audiences ?? []), { name, audience: node }] }), then, `“${name}” can be used in every notice now.`)
+const savePages = (name: string, c: NonNullable<Notice['pages']>, then: () => void) =>
+  keep((s) => ({ ...s, pageSets: [...(s.pageSets ?? []), { name, ...c }] }), then, `“${name}” can be used in every notice now.`)
 
 /** The stage keeps the token it began with, so that it does not load anew on every save. */
 const token = ref('')
@@ -50,7 +85,10 @@ function choose(c: Control, word: HTMLElement) {
   if (control.value === c) return close()
   control.value = c
   const box = word.offsetParent as HTMLElement
-  editorAt.value = { left: Math.max(0, Math.min(word.offsetLeft, box.clientWidth - 520)), top: word.offsetTop + word.offsetHeight + 6 }
+  editorAt.value = {
+    left: Math.max(0, Math.min(word.offsetLeft, box.clientWidth - (c === 'audience' ? 780 : 520))),
+    top: word.offsetTop + word.offsetHeight + 6,
+  }
   nextTick(() =>
     room.value?.querySelector<HTMLElement>('.editor input:not(.el-date-editor input), .editor button')?.focus({ preventScroll: true }),
   )
@@ -74,6 +112,20 @@ function part<K extends 'look' | 'pages' | 'schedule' | 'memory'>(key: K) {
     set: (v) => notice.value && (notice.value[key] = v as Notice[K]),
   })
 }
+const audience = computed<Node | undefined>({
+  get: () => notice.value?.audience,
+  set: (v) => {
+    if (!notice.value) return
+    if (v) notice.value.audience = v
+    else delete notice.value.audience
+  },
+})
+/** Carries out what a finding offers. */
+function mend(label: string, patch: Operation[]) {
+  if (!notice.value) return
+  notice.value = patched(notice.value, patch)
+  tell(`Done: ${label}.`, 'success', () => undo())
+}
 const [colours, pages, schedule, memory] = [part('look'), part('pages'), part('schedule'), part('memory')]
 function choice<K extends 'slot' | 'stay' | 'level'>(key: K, absent: NonNullable<Notice[K]>) {
   return computed<NonNullable<Notice[K]>>({
@@ -87,6 +139,11 @@ const level = choice('level', 'information')
 const slots = [
   { value: 'top' as const, label: 'At the top', means: 'Room for two bars.' },
   { value: 'bottom' as const, label: 'At the bottom', means: 'Room for one bar.' },
+  { value: 'corner-end' as const, label: 'In the corner where lines end', means: 'A small card. Room for one.' },
+  { value: 'corner-start' as const, label: 'In the corner where lines begin', means: 'A small card. Room for one.' },
+  { value: 'centre' as const, label: 'In the middle', means: 'It holds the page until it is closed. Room for one.' },
+  { value: 'cover' as const, label: 'Over everything', means: 'The same, over the whole window.' },
+  { value: 'title' as const, label: 'In the tab title', means: 'Its words stand in the title of the browser’s tab.' },
 ]
 const stays = [
   { value: 'scrolling' as const, label: 'Scrolls away with the page', means: 'It lies in the page and covers nothing.' },
@@ -179,7 +236,8 @@ const savingWords = {
   refused: 'Not saved yet',
   stale: 'Changed by someone else',
 }
-const blocking = computed(() => detail.value?.rehearsal.steps.find((s) => !s.passed))
+const blocking = computed(() => detail.value && blockingGate(detail.value.rehearsal))
+const pageFindings = computed(() => detail.value?.findings.filter((f) => f.pointers.some((p) => /^\/notices\/\d+\/pages/.test(p))) ?? [])
 const localNow = computed(() => (view.value ? local(view.value.at, view.value.zone) : ''))
 </script>
 
@@ -236,6 +294,7 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
       <div
         v-if="control"
         class="editor"
+        :class="{ wide: control === 'audience' }"
         :style="{ left: editorAt.left + 'px', top: editorAt.top + 'px' }"
         role="dialog"
         :aria-label="`Change the words about ${control}`"
@@ -243,8 +302,24 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
         <ChoiceWord v-if="control === 'slot'" v-model="slot" label="Where on the screen" :choices="slots" />
         <ChoiceWord v-else-if="control === 'stay'" v-model="stay" label="When the page scrolls" :choices="stays" />
         <ChoiceWord v-else-if="control === 'level'" v-model="level" label="How much it matters" :choices="levels" />
-        <PagesWord v-else-if="control === 'pages'" v-model="pages" :known="known" :on="detail.onPages" />
-        <ScheduleWord v-else-if="control === 'schedule'" v-model="schedule" :zone="view.zone" :now="localNow" />
+        <PagesWord
+          v-else-if="control === 'pages'"
+          v-model="pages"
+          :known="siteDetail?.pages ?? []"
+          :on="detail.onPages"
+          :sets="sets"
+          :findings="pageFindings"
+          @save="savePages"
+        />
+        <AudienceWord
+          v-else-if="control === 'audience'"
+          v-model="audience"
+          :account="detail.rehearsal"
+          :saved="saved"
+          :notices="others"
+          @save="saveAudience"
+        />
+        <ScheduleWord v-else-if="control === 'schedule'" v-model="schedule" :zone="view.zone" :now="localNow" :times="detail.times" />
         <ClosingWord v-else v-model="memory" />
         <div class="done">
           <el-button size="small" type="primary" @click="close">Done</el-button> <span class="quiet small">or Esc</span>
@@ -294,6 +369,9 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
         <ul v-if="detail.findings.length" class="plainlist findings">
           <li v-for="f in detail.findings" :key="f.code + f.pointers[0]" :class="f.severity">
             {{ f.what }} <span class="quiet">{{ f.mend }}</span>
+            <span v-if="f.notices[0] === id && f.mends?.length" class="mends">
+              <el-button v-for="m in f.mends" :key="m.label" size="small" @click="mend(m.label, m.patch)">{{ m.label }}</el-button>
+            </span>
           </li>
         </ul>
         <p v-else class="quiet">Nothing stands against it.</p>
@@ -390,6 +468,18 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
   border-radius: 3px;
   background: var(--sail);
   box-shadow: var(--float);
+}
+.editor.wide {
+  width: min(780px, calc(100vw - 24px));
+}
+.mends {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  margin-top: 4px;
+}
+.mends .el-button {
+  margin: 0;
 }
 .done {
   margin-top: 12px;

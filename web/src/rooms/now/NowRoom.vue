@@ -4,7 +4,7 @@
 // viewpoint.
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Card, Finding } from '../../api/client'
+import { blocking, type Card, type Finding } from '../../api/client'
 import Emblem from '../../instruments/Emblem.vue'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
@@ -29,7 +29,7 @@ const rows = computed(() => {
 })
 const titleOf = (id: string) => view.value?.notices.find((n) => n.id === id)?.title ?? id
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
-const reason = (n: Card) => n.account.steps.find((s) => !s.passed)
+const reason = (n: Card) => blocking(n.account)
 
 const summary = computed(() => {
   const v = view.value

@@ -4,7 +4,7 @@
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { ElTree } from 'element-plus'
-import { api, type CarryingPage } from '../../api/client'
+import { api, blocking, type CarryingPage } from '../../api/client'
 import Emblem from '../../instruments/Emblem.vue'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
@@ -37,7 +37,10 @@ const bare = computed(() => pages.value.filter((p) => p.shows.length === 0).leng
 const others = computed(() => (view.value?.notices ?? []).filter((n) => !n.account.shows))
 const up = computed(() => (view.value?.shows ?? []).flatMap((id) => card(id) ?? []))
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
-const reason = (id: string) => card(id)?.account.steps.find((s) => !s.passed)?.why
+const reason = (id: string) => {
+  const n = card(id)
+  return n && blocking(n.account)?.why
+}
 </script>
 
 <template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-// Whether visitors can close it, and how long it then stays away.
+// Whether visitors can close it and how long it then stays away, and how often
+// they are shown it.
 import { computed } from 'vue'
 import type { Notice } from '../../../api/client'
 
@@ -23,6 +24,25 @@ const options = computed(() => {
   const own = memory.value.closed
   return !own || periods.some((p) => p.value === own) ? periods : [...periods, { value: own, label: own }]
 })
+const limits = computed(() => memory.value.limits ?? [])
+const perPeriods = [
+  { value: 'session', label: 'a visit' },
+  { value: 'P1D', label: 'a day' },
+  { value: 'P7D', label: 'a week' },
+  { value: 'P30D', label: '30 days' },
+  { value: 'P1Y', label: 'a year' },
+]
+const perOptions = (own: string) => (perPeriods.some((p) => p.value === own) ? perPeriods : [...perPeriods, { value: own, label: own }])
+function setLimits(list: NonNullable<Memory['limits']>) {
+  const next: Memory = { ...memory.value, limits: list }
+  if (!list.length) delete next.limits
+  memory.value = next
+}
+function setClicked(v: string) {
+  const next: Memory = { ...memory.value, clicked: v }
+  if (!v) delete next.clicked
+  memory.value = next
+}
 function setClosable(on: string | number | boolean) {
   const next = { ...memory.value }
   if (on) delete next.closable
@@ -47,7 +67,41 @@ function setClosable(on: string | number | boolean) {
         <el-option v-for="p in options" :key="p.value" :value="p.value" :label="p.label" />
       </el-select>
     </label>
-    <p v-if="closable" class="quiet small">Each visitor’s own browser remembers it. You keep no record of them.</p>
+    <label>
+      Once its link is followed
+      <el-select :model-value="memory.clicked ?? ''" aria-label="How long it stays away once its link is followed" @change="setClicked">
+        <el-option value="" label="it stays" />
+        <el-option v-for="p in periods" :key="p.value" :value="p.value" :label="'it stays away ' + p.label" />
+      </el-select>
+    </label>
+    <div v-for="(l, i) in limits" :key="i" class="limit">
+      at most
+      <el-input-number
+        :model-value="l.times"
+        :min="1"
+        :max="1000"
+        size="small"
+        controls-position="right"
+        :aria-label="`How often, limit ${i + 1}`"
+        @change="(v) => setLimits(limits.map((x, j) => (j === i ? { ...x, times: v ?? 1 } : x)))"
+      />
+      {{ l.times === 1 ? 'time' : 'times' }} in
+      <el-select
+        :model-value="l.per"
+        size="small"
+        :aria-label="`Within how long, limit ${i + 1}`"
+        @change="(v: string) => setLimits(limits.map((x, j) => (j === i ? { ...x, per: v } : x)))"
+      >
+        <el-option v-for="p in perOptions(l.per)" :key="p.value" :value="p.value" :label="p.label" />
+      </el-select>
+      <el-button text size="small" :aria-label="`Remove limit ${i + 1}`" title="Remove" @click="setLimits(limits.filter((_, j) => j !== i))"
+        >✕</el-button
+      >
+    </div>
+    <el-button v-if="limits.length < 3" size="small" class="add" @click="setLimits([...limits, { times: 3, per: 'P7D' }])"
+      >Limit how often it is shown</el-button
+    >
+    <p v-if="closable || limits.length" class="quiet small">Each visitor’s own browser remembers it. You keep no record of them.</p>
   </div>
 </template>
 
@@ -60,6 +114,20 @@ label {
   display: grid;
   gap: 2px;
   max-width: 260px;
+}
+.limit {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.limit .el-input-number {
+  width: 80px;
+}
+.limit .el-select {
+  width: 110px;
+}
+.add {
+  justify-self: start;
 }
 p {
   margin: 0;

@@ -1,15 +1,16 @@
 <script setup lang="ts">
-// When: windows of time on one clock.
+// When: windows of time on one clock, each perhaps repeating.
 import { computed } from 'vue'
-import type { Notice } from '../../../api/client'
+import type { Notice, Times, Window } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
+import RepeatEditor from './RepeatEditor.vue'
 
 type Plan = NonNullable<Notice['schedule']>
-const props = defineProps<{ zone: string; now: string }>()
+const props = defineProps<{ zone: string; now: string; times: Times[] }>()
 const plan = defineModel<Plan>({ required: true })
 
 const windows = computed(() => plan.value.windows ?? [])
-function put(list: NonNullable<Plan['windows']>) {
+function put(list: Window[]) {
   const next: Plan = { ...plan.value, windows: list }
   if (!list.length) delete next.windows
   plan.value = next
@@ -60,6 +61,13 @@ const quick = [
         />
       </label>
       <el-button text :aria-label="`Remove time ${i + 1}`" title="Remove" @click="put(windows.filter((_, j) => j !== i))">✕</el-button>
+      <RepeatEditor
+        v-if="w.from && w.until"
+        :n="i + 1"
+        :model-value="w"
+        :times="times[i]"
+        @update:model-value="(next) => put(windows.map((x, j) => (j === i ? next : x)))"
+      />
     </div>
     <div class="quick">
       <el-button size="small" @click="put([...windows, { from: props.now, until: later(props.now, 1) }])">{{

@@ -1,0 +1,211 @@
+<script setup lang="ts">
+// One condition: a fact, a test, and the value it is tested with.
+import { computed } from 'vue'
+import type { FactChoice, Node } from '../../../api/client'
+import DateTime from '../../../instruments/DateTime.vue'
+import { begin, formOf, nameIn, retest, testWords, wants } from './facts'
+
+const props = defineProps<{ facts: FactChoice[]; notices: { id: string; title: string }[] }>()
+const leaf = defineModel<Node>({ required: true })
+
+const rooms = computed(() => [...new Set(props.facts.map((f) => f.room))])
+const form = computed(() => formOf(props.facts, leaf.value.fact ?? ''))
+const fact = computed(() => form.value.fact)
+const own = computed(() => /NAME|ID/.test(fact.value?.name ?? ''))
+const label = (f: FactChoice) => f.label.replace(/NAME|ID/, '…')
+const take = computed(() => wants(leaf.value.is))
+const list = computed(() => (Array.isArray(leaf.value.value) ? (leaf.value.value as unknown[]) : []))
+const numeric = computed(
+  () =>
+    fact.value?.kind === 'number' ||
+    (fact.value?.kind === 'trait' && ['gte', 'lte', 'gt', 'lt', 'between'].includes(leaf.value.is as string)),
+)
+
+function chooseFact(name: string) {
+  const next = props.facts.find((f) => f.name === name)
+  if (next)
+    leaf.value = {
+      ...begin(next, name.includes('ID') ? (props.notices[0]?.id ?? 'notice') : 'name'),
+      ...(leaf.value.off ? { off: true } : {}),
+    }
+}
+function rename(to: string) {
+  if (fact.value && to) leaf.value = { ...leaf.value, fact: nameIn(fact.value.name, to) }
+}
+/** A text as the value it stands for: a number where numbers are compared. */
+function read(s: string): unknown {
+  if (!numeric.value) return s
+  const n = Number(s.replace(',', '.'))
+  return s.trim() === '' || Number.isNaN(n) ? s : n
+}
+function setValue(v: Node['value']) {
+  leaf.value = { ...leaf.value, value: v }
+}
+function setEnd(i: number, v: unknown) {
+  const two: unknown[] = [list.value[0] ?? '', list.value[1] ?? '']
+  two[i] = v
+  setValue(two)
+}
+const clocked = computed(() => leaf.value.fact?.startsWith('clock.'))
+const counted = computed(() => /^event\..*\.count$/.test(leaf.value.fact ?? ''))
+function setExtra(key: 'clock' | 'within', v: string) {
+  const next = { ...leaf.value }
+  if (v) next[key] = v
+  else delete next[key]
+  leaf.value = next
+}
+const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((d, i) => ({ value: i + 1, label: d }))
+</script>
+
+<template>
+  <div class="leaf">
+    <el-select :model-value="fact?.name ?? leaf.fact" filterable class="fact" aria-label="What is asked about" @change="chooseFact">
+      <el-option-group v-for="r in rooms" :key="r" :label="r">
+        <el-option v-for="f in facts.filter((x) => x.room === r)" :key="f.name" :value="f.name" :label="label(f)" />
+      </el-option-group>
+    </el-select>
+    <template v-if="own">
+      <el-select
+        v-if="fact?.name.startsWith('notice.')"
+        :model-value="form.own"
+        filterable
+        class="name"
+        aria-label="Which notice"
+        @change="rename"
+      >
+        <el-option v-for="n in notices" :key="n.id" :value="n.id" :label="n.title" />
+      </el-select>
+      <el-input v-else :model-value="form.own" class="name" aria-label="Its name" placeholder="name" @change="rename" />
+    </template>
+    <el-select
+      v-if="fact"
+      :model-value="leaf.is"
+      class="test"
+      aria-label="Test"
+      @change="(t: string) => (leaf = retest(leaf, t as Node['is'], fact!))"
+    >
+      <el-option v-for="t in fact.tests" :key="t" :value="t" :label="testWords[t]" />
+    </el-select>
+
+    <template v-if="take === 'one'">
+      <el-select v-if="fact?.choices" :model-value="leaf.value as string" class="value" aria-label="Value" @change="setValue">
+        <el-option v-for="c in fact.choices" :key="c.value" :value="c.value" :label="c.label" />
+      </el-select>
+      <el-select
+        v-else-if="leaf.fact === 'clock.weekday'"
+        :model-value="leaf.value as number"
+        class="value"
+        aria-label="Value"
+        @change="setValue"
+      >
+        <el-option v-for="d in weekdays" :key="d.value" :value="d.value" :label="d.label" />
+      </el-select>
+      <DateTime
+        v-else-if="fact?.kind === 'date-time'"
+        :model-value="String(leaf.value ?? '')"
+        label="Value"
+        @update:model-value="setValue"
+      />
+      <span v-else class="value"
+        ><el-input :model-value="String(leaf.value ?? '')" aria-label="Value" @update:model-value="(v: string) => setValue(read(v))"
+      /></span>
+    </template>
+    <el-select
+      v-else-if="take === 'list'"
+      :model-value="list as string[]"
+      multiple
+      filterable
+      :allow-create="!fact?.choices"
+      default-first-option
+      class="value list"
+      aria-label="Values"
+      placeholder="type, then Enter"
+      @change="setValue"
+    >
+      <el-option v-for="c in fact?.choices ?? []" :key="c.value" :value="c.value" :label="c.label" />
+    </el-select>
+    <template v-else-if="take === 'two'">
+      <span v-for="i in [0, 1]" :key="i" class="end">
+        <span v-if="i" class="quiet">and</span>
+        <DateTime
+          v-if="fact?.kind === 'date-time'"
+          :model-value="String(list[i] ?? '')"
+          :label="i ? 'Last' : 'First'"
+          @update:model-value="(v) => setEnd(i, v)"
+        />
+        <el-input
+          v-else
+          :model-value="String(list[i] ?? '')"
+          class="number"
+          :aria-label="i ? 'Last' : 'First'"
+          @update:model-value="(v: string) => setEnd(i, read(v))"
+        />
+      </span>
+    </template>
+    <span v-if="take !== 'none' && fact?.unit && fact.unit !== '%'" class="quiet small"
+      >{{ fact.unit }}{{ leaf.value === 1 ? '' : 's' }}</span
+    >
+    <span v-if="fact?.unit === '%'" class="quiet small">%</span>
+    <el-select
+      v-if="clocked"
+      :model-value="leaf.clock ?? 'visitor'"
+      class="clock"
+      aria-label="By whose clock"
+      @change="(v: string) => setExtra('clock', v === 'visitor' ? '' : v)"
+    >
+      <el-option value="visitor" label="by the visitor’s clock" />
+      <el-option value="site" label="by the site’s clock" />
+      <el-option v-if="leaf.clock && leaf.clock !== 'site'" :value="leaf.clock" :label="leaf.clock" />
+    </el-select>
+    <el-select
+      v-if="counted"
+      :model-value="leaf.within ?? ''"
+      class="clock"
+      aria-label="How far back"
+      @change="(v: string) => setExtra('within', v)"
+    >
+      <el-option value="" label="ever" />
+      <el-option value="P1D" label="in the last day" />
+      <el-option value="P7D" label="in the last 7 days" />
+      <el-option value="P30D" label="in the last 30 days" />
+      <el-option v-if="leaf.within && !['P1D', 'P7D', 'P30D'].includes(leaf.within)" :value="leaf.within" :label="leaf.within" />
+    </el-select>
+  </div>
+</template>
+
+<style scoped>
+.leaf {
+  display: flex;
+  flex: 1;
+  flex-wrap: wrap;
+  gap: 4px 6px;
+  align-items: center;
+  min-width: 0;
+}
+.fact {
+  width: 236px;
+}
+.test {
+  width: 132px;
+}
+.name {
+  width: 110px;
+}
+.value {
+  width: 128px;
+}
+.list {
+  width: 190px;
+}
+.clock {
+  width: 160px;
+}
+.end {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+}
+.number {
+  width: 64px;
+}
+</style>
