@@ -42,11 +42,17 @@ func Repeat(w schedule.Window, now time.Time) string {
 		s += ", from " + day(first, now.Year())
 	}
 	s += ends(w.Rule, now)
-	if n := len(w.Except); n > 0 {
-		s += ", but not " + Count(n, "time")
+	one := func(list []string, otherwise string) string {
+		if l, err := schedule.ParseLocal(list[0]); len(list) == 1 && err == nil {
+			return day(l.In(time.UTC), now.Year())
+		}
+		return Count(len(list), otherwise)
 	}
-	if n := len(w.Also); n > 0 {
-		s += ", and " + Count(n, "more time")
+	if len(w.Except) > 0 {
+		s += ", but not " + one(w.Except, "time")
+	}
+	if len(w.Also) > 0 {
+		s += ", and " + one(w.Also, "more time")
 	}
 	return s
 }

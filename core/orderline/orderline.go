@@ -60,7 +60,7 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	change := func(c Control, text string) { l = append(l, Word{Text: text, Control: c}) }
 
 	say("Show this ")
-	kind := strings.ReplaceAll(cmp.Or(string(n.Kind), "bar"), "-", " ")
+	kind := strings.Replace(cmp.Or(string(n.Kind), "bar"), "tab-title", "tab title", 1)
 	if level := n.GetLevel(); level == bundle.Information {
 		change(Level, kind)
 	} else {

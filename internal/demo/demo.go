@@ -5,8 +5,10 @@ package demo
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -50,7 +52,23 @@ func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Tim
 	if _, err := admin.Import(ctx, st, b, Name, now); err != nil {
 		return err
 	}
+	for i := range found {
+		found[i].Type, found[i].Tags = describe(found[i].Path)
+	}
 	return st.PutPages(ctx, Key, found, now)
+}
+
+// describe says what type of page lies at a path of the demo site, and its tags.
+func describe(path string) (kind string, tags []string) {
+	for _, language := range []string{"/de", "/pl"} {
+		path = strings.TrimPrefix(path, language)
+	}
+	room, rest, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+	kind = map[string]string{"ports": "port", "timetables": "timetable", "offers": "offer", "tours": "tour", "news": "news"}[room]
+	if strings.Contains(rest, "fennay") || strings.Contains(rest, "little-skarn") {
+		tags = append(tags, "outer isles")
+	}
+	return kind, tags
 }
 
 // Bundle is the scenario around a moment, without its pages.
@@ -75,13 +93,16 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 	three := func(en, de, pl bundle.Wording) *bundle.Content {
 		return &bundle.Content{Wordings: map[string]bundle.Wording{"en": en, "de": de, "pl": pl}}
 	}
+	value := func(s string) *string { return &s }
 	link := func(href, label string) *bundle.Link { return &bundle.Link{Href: href, Label: label} }
 
 	return bundle.Bundle{
 		Format: bundle.Format,
 		Site: bundle.Site{Key: Key, Name: "Sundrey Isles Ferries", Origins: []string{siteAddress}, TimeZone: "Europe/London",
 			Language: "en", Languages: []string{"en", "de", "pl"}, HomePaths: []string{"/", "/de", "/pl"},
-			Palette: []bundle.Colour{{Name: "Deep water", Value: "#123a56"}, {Name: "Shallows", Value: "#2f6d8f"}, {Name: "Foam", Value: "#eef4f6"}, {Name: "Sand", Value: "#f6d9a8"}, {Name: "Buoy red", Value: "#a3271f"}, {Name: "Kelp", Value: "#2c5a3c"}}},
+			PageSets:  []pages.SavedSet{{Name: "all ports", Conditions: pages.Conditions{Include: section("/ports")}}},
+			Audiences: []audience.SavedAudience{{Name: "people signed in", Audience: audience.Node{Fact: "person.signedIn", Is: audience.Eq, Value: true}}},
+			Palette:   []bundle.Colour{{Name: "Deep water", Value: "#123a56"}, {Name: "Shallows", Value: "#2f6d8f"}, {Name: "Foam", Value: "#eef4f6"}, {Name: "Sand", Value: "#f6d9a8"}, {Name: "Buoy red", Value: "#a3271f"}, {Name: "Kelp", Value: "#2c5a3c"}}},
 		Notices: []bundle.Notice{
 			{ID: "storm-warning", Kind: bundle.KindBar, Title: "Storm warning, Fennay boats", State: bundle.Published, PublishedAt: published(-1), Level: bundle.Warning,
 				Slot: bundle.Top, Stay: bundle.Sticking, Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(-1, 6, 0), Until: at(2, 12, 0)}}},
@@ -102,11 +123,22 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 			{ID: "fare-sale", Kind: bundle.KindBar, Title: "Friday fare sale", State: bundle.Published, PublishedAt: published(-2), Level: bundle.Promotion, Slot: bundle.Bottom, Stay: bundle.Sticking,
 				Pages:  &pages.Conditions{Include: append([]pages.Entry{{Match: pages.Home}}, append(section("/offers"), section("/fares")...)...)},
 				Memory: &bundle.Memory{Closed: "P1D"}, Look: &bundle.Look{Background: "#2f6d8f", Text: "#ffffff"},
-				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(friday, 12, 0), Until: at(friday, 18, 0)}, {From: at(friday+7, 12, 0), Until: at(friday+7, 18, 0)}, {From: at(friday+14, 12, 0), Until: at(friday+14, 18, 0)}}},
+				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(friday, 12, 0), Until: at(friday, 18, 0), Rule: "FREQ=WEEKLY;BYDAY=FR;COUNT=8", Except: []string{at(friday+28, 12, 0)}}}},
 				Content: three(
 					bundle.Wording{Message: "<p>This afternoon only: every day return at <strong>half fare</strong>. ⛴️</p>", Link: link("/book", "Book now")},
 					bundle.Wording{Message: "<p>Nur heute Nachmittag: jede Tagesrückfahrt zum <strong>halben Preis</strong>. ⛴️</p>", Link: link("/de/book", "Jetzt buchen")},
 					bundle.Wording{})},
+			{ID: "seal-tours", Kind: "pop-up", Title: "Seal tours for people who come back", State: bundle.Published, PublishedAt: published(-5), Level: bundle.Promotion, Slot: bundle.CornerEnd,
+				Pages: &pages.Conditions{Include: append([]pages.Entry{{Match: pages.Home}, {Match: pages.Type, Value: value("offer")}}, section("/tours")...)},
+				Audience: &audience.Node{Group: audience.All, Parts: []audience.Node{
+					{Fact: "visits.number", Is: audience.Gte, Value: 2},
+					{Group: audience.Any, Parts: []audience.Node{{Fact: "view.scroll", Is: audience.Gte, Value: 30}, {Fact: "view.seconds", Is: audience.Gte, Value: 20}}},
+					{Saved: "people signed in", Off: true}}},
+				Memory: &bundle.Memory{Closed: "P30D", Clicked: "P30D", Limits: []bundle.Limit{{Times: 3, Per: "P7D"}}}, Look: &bundle.Look{Background: "#eef4f6"},
+				Content: three(
+					bundle.Wording{Message: "<p>The seals are back at <strong>Little Skarn</strong>. Tours on the first boat.</p>", Link: link("/tours", "See the tours")},
+					bundle.Wording{Message: "<p>Die Robben sind wieder vor <strong>Little Skarn</strong>. Fahrten mit dem ersten Schiff.</p>", Link: link("/de/tours", "Zu den Fahrten")},
+					bundle.Wording{Message: "<p>Foki wróciły na <strong>Little Skarn</strong>. Rejsy pierwszym statkiem.</p>", Link: link("/pl/tours", "Zobacz rejsy")})},
 			{ID: "booking-deadline", Kind: bundle.KindBar, Title: "Christmas bookings close", State: bundle.Draft,
 				Pages: &pages.Conditions{Include: all}, Memory: &bundle.Memory{Closed: "P3D"}, Look: &bundle.Look{Background: "#a3271f"},
 				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(6, 9, 0), Until: at(23, 18, 0)}}},

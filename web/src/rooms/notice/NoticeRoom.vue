@@ -80,13 +80,15 @@ watch(detail, (d) => d && (token.value ||= d.preview))
 // Words of the order line.
 type Control = NonNullable<Word['control']>
 const control = ref<Control>()
+/** Editors that show much side by side. */
+const wide: Control[] = ['audience', 'pages']
 const editorAt = ref({ left: 0, top: 0 })
 function choose(c: Control, word: HTMLElement) {
   if (control.value === c) return close()
   control.value = c
   const box = word.offsetParent as HTMLElement
   editorAt.value = {
-    left: Math.max(0, Math.min(word.offsetLeft, box.clientWidth - (c === 'audience' ? 780 : 520))),
+    left: Math.max(0, Math.min(word.offsetLeft, box.clientWidth - (wide.includes(c) ? 780 : 520))),
     top: word.offsetTop + word.offsetHeight + 6,
   }
   nextTick(() =>
@@ -294,7 +296,7 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
       <div
         v-if="control"
         class="editor"
-        :class="{ wide: control === 'audience' }"
+        :class="{ wide: control && wide.includes(control) }"
         :style="{ left: editorAt.left + 'px', top: editorAt.top + 'px' }"
         role="dialog"
         :aria-label="`Change the words about ${control}`"

@@ -8,8 +8,10 @@ import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
 import ColourEditor from './ColourEditor.vue'
 import WordingEditor from './WordingEditor.vue'
+import AudienceWord from './words/AudienceWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
 import PagesWord from './words/PagesWord.vue'
+import RepeatEditor from './words/RepeatEditor.vue'
 import ScheduleWord from './words/ScheduleWord.vue'
 
 /** Mounts an editor on a value that it can change. */
@@ -86,11 +88,47 @@ describe('closing', () => {
   })
 })
 
+const known = (...paths: string[]) => paths.map((path) => ({ path, title: '', language: 'en', type: '', tags: [], snippet: '' }))
+
 describe('pages', () => {
+  it('are taken in and left out by clicking, by the smallest change', async () => {
+    const props = reactive({
+      known: known('/', '/ports', '/ports/a'),
+      on: ['/', '/ports', '/ports/a'],
+      sets: ['all ports'],
+      findings: [] as unknown[],
+    })
+    const { wrapper, state } = edit(PagesWord, { include: [{ match: 'all' }] } as Record<string, unknown>, props)
+    const click = (path: string) =>
+      wrapper
+        .findAll('.tree .toggle')
+        .find((b) => b.text().includes(path))!
+        .trigger('click')
+    await click('/ports/a')
+    expect(state.value.exclude).toEqual([{ match: 'page', path: '/ports/a' }])
+    await click('/ports/a')
+    expect(state.value).toEqual({ include: [{ match: 'all' }] })
+    await press(wrapper, '/ports and all below it')
+    expect(state.value.exclude).toEqual([{ match: 'section', path: '/ports' }])
+    props.on = []
+    state.value = { include: [] }
+    await flushPromises()
+    await click('/ports/a')
+    expect(state.value.include).toEqual([{ match: 'page', path: '/ports/a' }])
+    await press(wrapper, 'Save these places as a page set')
+    await wrapper.find('input[aria-label="Name of the page set"]').setValue('The ports')
+    await wrapper.find('.naming').trigger('submit')
+    expect(wrapper.findComponent(PagesWord).emitted('save')![0]!.slice(0, 2)).toEqual([
+      'The ports',
+      { include: [{ match: 'page', path: '/ports/a' }] },
+    ])
+  })
   it('adds and removes places, and leaves no empty list behind', async () => {
     const { wrapper, state } = edit(PagesWord, { include: [{ match: 'all' }] } as Record<string, unknown>, {
-      known: ['/', '/book'],
+      known: known('/', '/book'),
       on: ['/', '/book'],
+      sets: [],
+      findings: [],
     })
     expect(wrapper.text()).toContain('2 of 2 known pages carry it.')
     await press(wrapper, 'Leave a place out')
@@ -108,7 +146,11 @@ describe('pages', () => {
 
 describe('schedule', () => {
   it('offers the common lengths from now on the wall clock, and goes back to no time at all', async () => {
-    const { wrapper, state } = edit(ScheduleWord, {} as Record<string, unknown>, { zone: 'Europe/London', now: '2026-10-24T12:00' })
+    const { wrapper, state } = edit(ScheduleWord, {} as Record<string, unknown>, {
+      zone: 'Europe/London',
+      now: '2026-10-24T12:00',
+      times: [],
+    })
     expect(wrapper.text()).toContain('until you unpublish it')
     await press(wrapper, 'For a week')
     expect(state.value).toEqual({ windows: [{ from: '2026-10-24T12:00', until: '2026-10-31T12:00' }] })
@@ -117,6 +159,101 @@ describe('schedule', () => {
     await press(wrapper, 'Remove time 2')
     await press(wrapper, 'Remove time 1')
     expect(state.value).toEqual({})
+  })
+})
+
+describe('repeats', () => {
+  it('read back what the rule says, and leave out one of the next times', async () => {
+    const times = {
+      words: 'every Friday 12:00 to 18:00, from 27 Nov',
+      next: [{ from: '2026-11-27T12:00', until: '2026-11-27T18:00', clock: 'The clock goes back within it: it lasts 60 minutes more.' }],
+    }
+    const { wrapper, state } = edit(
+      RepeatEditor,
+      { from: '2026-11-27T12:00', until: '2026-11-27T18:00', rule: 'FREQ=WEEKLY;BYDAY=FR' } as Record<string, unknown>,
+      { n: 1, times },
+    )
+    expect(wrapper.text()).toContain('every Friday 12:00 to 18:00')
+    expect(wrapper.text()).toContain('The clock goes back within it')
+    await press(wrapper, 'Leave out Fri, 27 Nov 2026 12:00')
+    expect(state.value.except).toEqual(['2026-11-27T12:00'])
+  })
+})
+
+describe('audience', () => {
+  const facts = [
+    {
+      name: 'visits.number',
+      kind: 'number',
+      label: 'the number of this visit',
+      room: 'Visits',
+      unit: 'visit',
+      min: 0,
+      tests: ['gte', 'eq', 'set'],
+    },
+    {
+      name: 'referrer.class',
+      kind: 'text',
+      label: 'where the visitor comes from',
+      room: 'Coming from',
+      min: 0,
+      choices: [{ value: 'search', label: 'a search' }],
+      tests: ['eq', 'in'],
+    },
+  ]
+  it('grows by wishes and is worked on part by part, with what each answers', async () => {
+    vi.spyOn(api, 'facts').mockResolvedValue({ facts, examples: [] } as never)
+    const account = {
+      id: 'a',
+      shows: false,
+      steps: [
+        {
+          gate: 'audience',
+          rule: 'A1',
+          passed: false,
+          why: '',
+          parts: [{ pointer: '/all/0', depth: 1, answer: 'false', why: 'The number of this visit is 1; it needs to be at least 2.' }],
+        },
+      ],
+    }
+    const holder = reactive({ audience: undefined as unknown })
+    const wrapper = mount(
+      defineComponent(
+        () => () =>
+          h(AudienceWord as never, {
+            modelValue: holder.audience,
+            'onUpdate:modelValue': (v: unknown) => (holder.audience = v),
+            account,
+            saved: ['regulars'],
+            notices: [],
+          }),
+      ),
+      { global: { config: { warnHandler: () => {} } }, attachTo: document.body },
+    )
+    await flushPromises()
+    expect(wrapper.text()).toContain('It is for everyone.')
+    await press(wrapper, 'have been here before')
+    await press(wrapper, 'come from a search')
+    expect(holder.audience).toEqual({
+      all: [
+        { fact: 'visits.number', is: 'gte', value: 2 },
+        { fact: 'referrer.class', is: 'eq', value: 'search' },
+      ],
+    })
+    expect(wrapper.text()).toContain('no does not hold at the viewpoint: The number of this visit is 1'.replace('no ', 'no'))
+    await press(wrapper, 'Set this condition aside')
+    expect((holder.audience as { all: { off?: boolean }[] }).all[0]!.off).toBe(true)
+    await wrapper.findAll('.handle')[1]!.trigger('keydown', { key: 'ArrowUp' })
+    expect((holder.audience as { all: { fact: string }[] }).all.map((p) => p.fact)).toEqual(['referrer.class', 'visits.number'])
+    await press(wrapper, 'Duplicate this condition')
+    await press(wrapper, 'Add a group')
+    expect((holder.audience as { all: unknown[] }).all).toHaveLength(4)
+    await press(wrapper, 'Save this group as an audience')
+    await wrapper.find('input[aria-label="Name of the audience"]').setValue('Seekers')
+    await wrapper.find('.naming').trigger('submit')
+    expect(wrapper.findComponent(AudienceWord).emitted('save')![0]![0]).toBe('Seekers')
+    await press(wrapper, 'Show it to everyone')
+    expect(holder.audience).toBeUndefined()
   })
 })
 

@@ -4,6 +4,7 @@
 // keys.
 import { computed, ref } from 'vue'
 import type { FactChoice, Verdict, Node } from '../../../api/client'
+import ToolIcon from '../../../instruments/ToolIcon.vue'
 import { wishes } from './facts'
 import LeafEditor from './LeafEditor.vue'
 import { groupOf, partsOf, type Group, type Place } from './tree'
@@ -31,7 +32,7 @@ const emit = defineEmits<{
 const group = computed(() => groupOf(props.node))
 const parts = computed(() => partsOf(props.node))
 const line = computed(() => (props.node.off ? undefined : props.answer(props.place)))
-const marks: Record<string, string> = { true: '✓', false: '✕', 'not yet': '…' }
+const marks: Record<string, string> = { true: 'yes', false: 'no', 'not yet': 'waits' }
 const says: Record<string, string> = { true: 'holds', false: 'does not hold', 'not yet': 'not yet' }
 const over = ref(-1)
 const naming = ref(false)
@@ -104,7 +105,7 @@ const addGroup = () => emit('add', props.place, parts.value.length, { any: [{ ..
           title="Save as an audience"
           @click="naming = !naming"
         >
-          ☆
+          <ToolIcon name="keep" />
         </button>
         <template v-if="!root">
           <button
@@ -115,10 +116,10 @@ const addGroup = () => emit('add', props.place, parts.value.length, { any: [{ ..
             :title="node.off ? 'Count it again' : 'Set aside: keep it, but it counts for nothing'"
             @click="setAside"
           >
-            {{ node.off ? '◌' : '◉' }}
+            <ToolIcon :name="node.off ? 'aside' : 'counts'" />
           </button>
           <button type="button" class="tool" :aria-label="`Duplicate this ${what}`" title="Duplicate" @click="emit('duplicate', place)">
-            ⧉
+            <ToolIcon name="duplicate" />
           </button>
           <button type="button" class="tool" :aria-label="`Remove this ${what}`" title="Remove" @click="emit('change', place, undefined)">
             ✕
@@ -235,8 +236,8 @@ const addGroup = () => emit('add', props.place, parts.value.length, { any: [{ ..
   margin-inline-start: auto;
 }
 .answer {
-  width: 20px;
-  text-align: center;
+  margin-inline-end: 6px;
+  font: 600 12px/28px var(--head);
 }
 .answer.true {
   color: var(--live);

@@ -112,63 +112,65 @@ function save() {
 
 <template>
   <div class="pages">
-    <div v-for="list in lists" :key="list" class="list" :data-list="list">
-      <b>{{ list === 'include' ? 'Show it on' : 'But never on' }}</b>
-      <div v-for="(e, i) in entries(list)" :key="i" class="entry">
-        <el-select
-          :model-value="e.match"
-          :aria-label="`Kind of place ${i + 1}`"
-          @change="(m: Match) => change(list, i, m, fields[m] === fields[e.match] && fields[m] === 'path' ? textOf(e) : '')"
-        >
-          <el-option
-            v-for="m in matches.filter((x) => x.value !== 'set' || sets.length)"
-            :key="m.value"
-            :value="m.value"
-            :label="m.label"
-          />
-        </el-select>
-        <span v-if="e.match === 'query'" class="two">
-          <el-input
+    <div class="entries">
+      <div v-for="list in lists" :key="list" class="list" :data-list="list">
+        <b>{{ list === 'include' ? 'Show it on' : 'But never on' }}</b>
+        <div v-for="(e, i) in entries(list)" :key="i" class="entry">
+          <el-select
+            :model-value="e.match"
+            :aria-label="`Kind of place ${i + 1}`"
+            @change="(m: Match) => change(list, i, m, fields[m] === fields[e.match] && fields[m] === 'path' ? textOf(e) : '')"
+          >
+            <el-option
+              v-for="m in matches.filter((x) => x.value !== 'set' || sets.length)"
+              :key="m.value"
+              :value="m.value"
+              :label="m.label"
+            />
+          </el-select>
+          <span v-if="e.match === 'query'" class="two">
+            <el-input
+              :model-value="e.name"
+              :aria-label="`Name ${i + 1}`"
+              placeholder="from"
+              @update:model-value="(v: string) => change(list, i, e.match, v, e.value)"
+            />
+            =
+            <el-input
+              :model-value="e.value ?? ''"
+              :aria-label="`Value ${i + 1}`"
+              placeholder="anything"
+              @update:model-value="(v: string) => change(list, i, e.match, e.name ?? '', v)"
+            />
+          </span>
+          <el-select
+            v-else-if="e.match === 'set'"
             :model-value="e.name"
-            :aria-label="`Name ${i + 1}`"
-            placeholder="from"
-            @update:model-value="(v: string) => change(list, i, e.match, v, e.value)"
-          />
-          =
+            :aria-label="`Page set ${i + 1}`"
+            @change="(v: string) => change(list, i, e.match, v)"
+          >
+            <el-option v-for="s in sets" :key="s" :value="s" :label="s" />
+          </el-select>
           <el-input
-            :model-value="e.value ?? ''"
-            :aria-label="`Value ${i + 1}`"
-            placeholder="anything"
-            @update:model-value="(v: string) => change(list, i, e.match, e.name ?? '', v)"
+            v-else-if="fields[e.match]"
+            :model-value="textOf(e)"
+            :list="offered[e.match] ? 'offered-' + e.match : undefined"
+            :aria-label="e.match === 'page' || e.match === 'section' || e.match === 'pattern' ? `Path ${i + 1}` : `Value ${i + 1}`"
+            :placeholder="e.match === 'pattern' ? '/news/*' : '/book'"
+            @update:model-value="(v: string) => change(list, i, e.match, v)"
           />
-        </span>
-        <el-select
-          v-else-if="e.match === 'set'"
-          :model-value="e.name"
-          :aria-label="`Page set ${i + 1}`"
-          @change="(v: string) => change(list, i, e.match, v)"
-        >
-          <el-option v-for="s in sets" :key="s" :value="s" :label="s" />
-        </el-select>
-        <el-input
-          v-else-if="fields[e.match]"
-          :model-value="textOf(e)"
-          :list="offered[e.match] ? 'offered-' + e.match : undefined"
-          :aria-label="e.match === 'page' || e.match === 'section' || e.match === 'pattern' ? `Path ${i + 1}` : `Value ${i + 1}`"
-          :placeholder="e.match === 'pattern' ? '/news/*' : '/book'"
-          @update:model-value="(v: string) => change(list, i, e.match, v)"
-        />
-        <el-button text :aria-label="`Remove place ${i + 1}`" title="Remove" @click="drop(list, i)">✕</el-button>
+          <el-button text :aria-label="`Remove place ${i + 1}`" title="Remove" @click="drop(list, i)">✕</el-button>
+        </div>
+        <el-button size="small" @click="add(list)">{{ list === 'include' ? 'Add a place' : 'Leave a place out' }}</el-button>
       </div>
-      <el-button size="small" @click="add(list)">{{ list === 'include' ? 'Add a place' : 'Leave a place out' }}</el-button>
+      <datalist v-for="(words, match) in offered" :id="'offered-' + match" :key="match">
+        <option v-for="w in words" :key="w" :value="w"></option>
+      </datalist>
+      <p class="count figures" role="status">{{ on.length }} of {{ known.length }} known pages carry it.</p>
+      <ul v-if="findings.length" class="plainlist small found">
+        <li v-for="f in findings" :key="f.code + f.pointers[0]">{{ f.what }}</li>
+      </ul>
     </div>
-    <datalist v-for="(words, match) in offered" :id="'offered-' + match" :key="match">
-      <option v-for="w in words" :key="w" :value="w"></option>
-    </datalist>
-    <p class="count figures" role="status">{{ on.length }} of {{ known.length }} known pages carry it.</p>
-    <ul v-if="findings.length" class="plainlist small found">
-      <li v-for="f in findings" :key="f.code + f.pointers[0]">{{ f.what }}</li>
-    </ul>
     <div v-if="known.length" class="tree">
       <div class="top">
         <b>Or choose pages</b>
@@ -209,7 +211,17 @@ function save() {
 <style scoped>
 .pages {
   display: grid;
+  grid-template-columns: minmax(0, 10fr) minmax(0, 9fr);
+  gap: 12px 20px;
+}
+.entries {
+  display: grid;
   gap: 12px;
+  align-content: start;
+}
+.save,
+.naming {
+  grid-column: 1 / -1;
 }
 .list {
   display: grid;
@@ -218,7 +230,7 @@ function save() {
 }
 .entry {
   display: grid;
-  grid-template-columns: 190px minmax(0, 1fr) auto;
+  grid-template-columns: 150px minmax(0, 1fr) auto;
   gap: 6px;
   width: 100%;
 }
@@ -238,7 +250,7 @@ function save() {
   color: var(--wait);
 }
 .tree ul {
-  max-height: 190px;
+  max-height: 330px;
   overflow: auto;
   border: 1px solid var(--line);
 }
@@ -292,6 +304,11 @@ function save() {
   display: flex;
   gap: 6px;
   max-width: 340px;
+}
+@media (max-width: 800px) {
+  .pages {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 @media (max-width: 560px) {
   .entry {

@@ -98,7 +98,7 @@ const say = (at: string) => {
         :aria-label="`Every so many, time ${n}`"
         @change="(v) => set({ every: v ?? 1 })"
       />
-      {{ units[repeat.often] }},
+      {{ repeat.every === 1 ? units[repeat.often]?.slice(0, -1) : units[repeat.often] }},
       <el-select
         :model-value="repeat.ends"
         size="small"
@@ -134,7 +134,7 @@ const say = (at: string) => {
       />
     </div>
     <div v-if="range.rule || range.also?.length" class="next">
-      <div v-if="times" class="small quiet">{{ times.words }}. The next times:</div>
+      <div v-if="times" class="small quiet read">{{ times.words }}. The next times:</div>
       <ol class="plainlist figures small">
         <li v-for="o in times?.next ?? []" :key="o.from">
           {{ say(o.from) }} to {{ o.from.slice(0, 10) === o.until.slice(0, 10) ? o.until.slice(11, 16) : say(o.until) }}
@@ -215,7 +215,14 @@ const say = (at: string) => {
   flex-wrap: wrap;
   gap: 4px;
 }
+.read::first-letter {
+  text-transform: uppercase;
+}
+.also > :first-child {
+  white-space: nowrap;
+}
 .also {
+  white-space: nowrap;
   display: flex;
   gap: 6px;
   align-items: center;
