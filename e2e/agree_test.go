@@ -3,6 +3,7 @@ package e2e
 import (
 	"encoding/json"
 	"fmt"
+	"os"
 	"testing"
 	"time"
 
@@ -27,19 +28,19 @@ func TestURLPatternsAgreeWithTheBrowser(t *testing.T) {
 	theirs := ask[[][]bool](p, fmt.Sprintf(`(({patterns, paths}) => patterns.map(pathname => { const u = new URLPattern({ pathname }); return paths.map(pathname => u.test({ pathname })) }))(%s)`, in))
 	compared := 0
 	for i, pattern := range patterns {
-		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, nil)
+		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
 		if !assert.Empty(t, faults, pattern) {
 			continue
 		}
 		for j, path := range paths {
-			assert.Equal(t, theirs[i][j], set.Test(path).Shows, "%s on %s", pattern, path)
+			assert.Equal(t, theirs[i][j], set.Test(pages.Subject{Path: path}).Shows, "%s on %s", pattern, path)
 			compared++
 		}
 	}
 	assert.Equal(t, len(patterns)*len(paths), compared)
 
 	for _, bad := range []string{"/(", "/:a/:a", "/{a", "/x(?<n>y)", "/:", "/(?:"} {
-		_, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: bad}}}, nil)
+		_, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: bad}}}, pages.Names{})
 		refused := ask[bool](p, fmt.Sprintf(`(() => { try { new URLPattern({ pathname: %q }); return false } catch { return true } })()`, bad))
 		assert.Equal(t, refused, len(faults) > 0, bad)
 	}
@@ -80,4 +81,19 @@ func TestClocksAgreeWithTheBrowser(t *testing.T) {
 	}))(%s)`, in))
 	assert.Empty(t, wrong)
 	assert.Greater(t, len(readings), 500)
+}
+
+// The site script's evaluation of remainders, asked in the browser, on the
+// cases that the core is tested with.
+func TestRemaindersInTheBrowser(t *testing.T) {
+	cases, err := os.ReadFile("../core/audience/testdata/remainders.json")
+	require.NoError(t, err)
+	code, err := os.ReadFile("../sitescript/build/remainder.js")
+	require.NoError(t, err, "run make build")
+	p := person(t)
+	p.open("data:text/html,<title>x</title>")
+	wrong := ask[[]string](p, fmt.Sprintf(`(() => { %s; const out = []; let n = 0
+		for (const row of %s) for (const c of row.cases) { n++; if (remainder.holds(row.remainder, c.known) !== c.holds) out.push(JSON.stringify([row.remainder, c])) }
+		if (n < 35) out.push('only ' + n + ' cases'); return out })()`, code, cases))
+	assert.Empty(t, wrong)
 }

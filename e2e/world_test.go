@@ -11,6 +11,7 @@ import (
 	"os/exec"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 	_ "time/tzdata"
@@ -24,6 +25,7 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/server"
+	"mastflag/internal/sources"
 	"mastflag/internal/store"
 )
 
@@ -70,9 +72,10 @@ type world struct {
 	t       *testing.T
 	clock   *clock.Settable
 	server  *server.Server
-	address string // of the program
-	site    string // of the demo site
-	stop    func() // stops the program, not the site
+	address string       // of the program
+	site    string       // of the demo site
+	stop    func()       // stops the program, not the site
+	from    atomic.Value // the address that visitors come from, a string; none if not set
 }
 
 func newWorld(t *testing.T) *world {
@@ -90,9 +93,16 @@ func newWorld(t *testing.T) *world {
 	site := http.Server{Handler: demo.Site(w.address)}
 	go site.Serve(theirs)
 	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.clock.Now()))
-	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock})
+	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock,
+		Sources: sources.Options{Proxies: []string{"127.0.0.1"}}})
 	require.NoError(t, err)
-	program := http.Server{Handler: w.server.Handler}
+	// As a proxy in front of it would: it says where requests come from.
+	program := http.Server{Handler: http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		if from, ok := w.from.Load().(string); ok {
+			r.Header.Set("X-Forwarded-For", from)
+		}
+		w.server.Handler.ServeHTTP(rw, r)
+	})}
 	go program.Serve(ours)
 	w.stop = sync.OnceFunc(func() { program.Close() })
 	t.Cleanup(func() {

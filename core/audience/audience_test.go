@@ -300,7 +300,8 @@ func TestRefusedFacts(t *testing.T) {
 func TestWords(t *testing.T) {
 	for _, c := range []struct{ in, phrase string }{
 		{`{"all":[]}`, "everyone"},
-		{`{"saved":"regulars"}`, "“regulars”"},
+		{`{"saved":"regulars"}`, "visitors in “regulars”"},
+		{`{"all":[{"saved":"regulars"},{"fact":"device.kind","is":"eq","value":"phone"}]}`, "visitors in “regulars” and who use a phone"},
 		{`{"all":[{"fact":"referrer.class","is":"eq","value":"search"},{"fact":"device.kind","is":"in","value":["phone","tablet"]}]}`, "visitors who come from a search and who use a phone or a tablet"},
 		{`{"any":[{"fact":"visits.number","is":"gte","value":2},{"all":[{"fact":"view.scroll","is":"gte","value":30},{"fact":"view.seconds","is":"gte","value":5}]}]}`, "visitors who have been here before or (who have read 30 % of the page and who have been on the page for 5 seconds)"},
 		{`{"all":[{"fact":"place.country","is":"in","value":["DE","AT","CH","LI","LU"]},{"none":[{"fact":"view.leaving","is":"eq","value":1}]}]}`, "visitors who are in DE, AT, CH or 2 more, except those who are about to leave"},
@@ -326,7 +327,7 @@ func TestWords(t *testing.T) {
 			{"/none/1", 1, "", "false", "The country (ISO 3166-1) is not known; it needs to be “DE”."}}},
 		{`{"any":[{"saved":"regulars"},{"fact":"referrer.class","is":"ne","value":"search"}]}`, facts{"visits.number": 5.0, "referrer.class": "mail"}, []audience.Verdict{
 			{"", 0, "any", "true", "At least one of these needs to hold."},
-			{"/any/0", 1, "all", "true", "All of these need to hold."},
+			{"/any/0", 1, "all", "true", "The saved audience “regulars”: All of these need to hold."},
 			{"/any/0", 2, "", "true", "The number of this visit is 5; it needs to be at least 5."},
 			{"/any/1", 1, "", "true", "Where the visitor comes from is a mail; it needs to be anything but a search."}}},
 	} {

@@ -25,8 +25,8 @@ type Verdict struct {
 // members. It skips none, whatever settles the whole.
 func (a Audience) Explain(f *Frame) []Verdict {
 	var out []Verdict
-	var walk func(p *part, depth int) Truth
-	walk = func(p *part, depth int) Truth {
+	var walk func(p *part, depth int, saved string) Truth
+	walk = func(p *part, depth int, saved string) Truth {
 		at := len(out)
 		out = append(out, Verdict{Pointer: p.pointer, Depth: depth, Group: p.group})
 		t := True
@@ -38,7 +38,7 @@ func (a Audience) Explain(f *Frame) []Verdict {
 				t = False
 			}
 			for _, q := range p.parts {
-				switch m := walk(q, depth+1); p.group {
+				switch m := walk(q, depth+1, p.saved); p.group {
 				case Any:
 					t = max(t, m)
 				case None:
@@ -49,14 +49,14 @@ func (a Audience) Explain(f *Frame) []Verdict {
 			}
 			out[at].Why = groupSentence(p.group)
 		}
-		if p.saved != "" && p.leaf == nil && depth == 0 {
+		if p.saved != saved {
 			out[at].Why = "The saved audience “" + p.saved + "”: " + out[at].Why
 		}
 		out[at].Answer = t.String()
 		return t
 	}
 	if a.root != nil {
-		walk(a.root, 0)
+		walk(a.root, 0, "")
 	}
 	return out
 }
@@ -241,7 +241,7 @@ func (a Audience) Phrase() string {
 	case a.root == nil:
 		return "everyone"
 	case a.root.saved != "":
-		return "“" + a.root.saved + "”"
+		return "visitors in “" + a.root.saved + "”"
 	case len(a.leaves) > maxSaid:
 		return fmt.Sprintf("visitors who meet %d conditions", len(a.leaves))
 	case a.root.group == None:
@@ -260,6 +260,8 @@ func (p *part) phrase() string {
 	for _, q := range p.parts {
 		s := q.phrase()
 		switch {
+		case q.saved != p.saved:
+			s = "in “" + q.saved + "”"
 		case q.group == None && p.group == All:
 			except += s
 			continue

@@ -99,7 +99,18 @@ export class Memory {
   see(path: string): void {
     this.change((kept) => {
       const now = Date.now()
-      const v = (kept.visits ??= { number: 0, first: now, last: 0, before: 0, pages: 0, total: 0, landing: path, seconds: 0, spent: 0, seen: [] })
+      const v = (kept.visits ??= {
+        number: 0,
+        first: now,
+        last: 0,
+        before: 0,
+        pages: 0,
+        total: 0,
+        landing: path,
+        seconds: 0,
+        spent: 0,
+        seen: [],
+      })
       if (now - v.last > pause) Object.assign(v, { number: v.number + 1, before: v.last, pages: 0, spent: 0, landing: path })
       v.last = now
       v.pages++

@@ -46,33 +46,42 @@ const places = {
   'top sticking': { name: 'mastflag-over', css: 'display:block;position:fixed;inset:0 0 auto;z-index:2147483000' },
   'bottom sticking': { name: 'mastflag-under', css: 'display:block;position:fixed;inset:auto 0 0;z-index:2147483000' },
   'bottom scrolling': { name: 'mastflag-bottom', css: 'display:block' },
-  'corner-start': { name: 'mastflag-corner-start', css: 'display:block;position:fixed;bottom:16px;inset-inline-start:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));box-shadow:0 4px 24px #0006' },
-  'corner-end': { name: 'mastflag-corner-end', css: 'display:block;position:fixed;bottom:16px;inset-inline-end:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));box-shadow:0 4px 24px #0006' },
-  centre: { name: 'mastflag-centre', css: 'display:grid;place-items:center;position:fixed;inset:0;z-index:2147483001;padding:16px;background:#0009' },
+  'corner-start': {
+    name: 'mastflag-corner-start',
+    css: 'display:block;position:fixed;bottom:16px;inset-inline-start:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));box-shadow:0 4px 24px #0006',
+  },
+  'corner-end': {
+    name: 'mastflag-corner-end',
+    css: 'display:block;position:fixed;bottom:16px;inset-inline-end:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));box-shadow:0 4px 24px #0006',
+  },
+  centre: {
+    name: 'mastflag-centre',
+    css: 'display:grid;place-items:center;position:fixed;inset:0;z-index:2147483001;padding:16px;background:#0009',
+  },
   cover: { name: 'mastflag-cover', css: 'display:grid;align-items:center;position:fixed;inset:0;z-index:2147483001;background:#000d' },
 }
 
 /** Where a notice goes, as a key of places; the tab title and the page itself are none. */
 const placeOf = (b: Bar) => (b.slot === 'top' || b.slot === 'bottom' ? `${b.slot} ${b.stay}` : b.slot)
 
-/** What had the focus before something stood in the middle. */
+/** What had the focus before something stood in the middle, and what stands there. */
 let focused: HTMLElement | null = null
+let middle: Element | null = null
 
 /** Something in the middle or over everything takes the focus, and the page behind it is out of reach (WAI-ARIA APG, modal dialog). */
-function modal(box: HTMLElement | undefined): void {
-  if (box && !document.body.inert) {
-    focused = document.activeElement as HTMLElement | null
+function modal(box: HTMLElement | null): void {
+  const host = box?.firstElementChild ?? null
+  if (host === middle) return
+  if (!middle) focused = document.activeElement as HTMLElement | null
+  middle = host
+  document.body.inert = !!host
+  if (box && host) {
+    const root = host.shadowRoot
     box.setAttribute('role', 'dialog')
     box.setAttribute('aria-modal', 'true')
-    const root = box.firstElementChild?.shadowRoot
     box.setAttribute('aria-label', root?.querySelector('[aria-label]')?.getAttribute('aria-label') ?? '')
-    document.body.inert = true
     root?.querySelector<HTMLElement>('a,button')?.focus()
-  } else if (!box && focused !== null) {
-    document.body.inert = false
-    focused.focus()
-    focused = null
-  }
+  } else focused?.focus()
 }
 
 let title: string | undefined
@@ -128,7 +137,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       if (box.children[i] !== have.host) box.insertBefore(have.host, box.children[i] ?? null)
     })
   }
-  modal(document.querySelector<HTMLElement>('mastflag-centre,mastflag-cover') ?? undefined)
+  modal(document.querySelector('mastflag-centre,mastflag-cover'))
   tabTitle(bars.find((b) => b.slot === 'title'))
   // Neither what gets the focus (WCAG 2.2 §2.4.11) nor a bar in the page may lie under a floating bar.
   const page = document.documentElement.style

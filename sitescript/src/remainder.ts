@@ -104,7 +104,8 @@ export class Watch {
         addEventListener('click', (e) => this.click(e.target as Element), passive)
         break
       case 'view.idle':
-        for (const type of ['pointermove', 'pointerdown', 'keydown', 'scroll', 'touchstart']) addEventListener(type, () => (this.active = Date.now()), passive)
+        for (const type of ['pointermove', 'pointerdown', 'keydown', 'scroll', 'touchstart'])
+          addEventListener(type, () => (this.active = Date.now()), passive)
       // falls through: it grows with time
       default:
         if (!this.on.has('tick')) setInterval(() => this.tick(), 500)

@@ -212,7 +212,8 @@ function start(): void {
   const calls = {
     person(traits: Record<string, unknown>): void {
       const before = JSON.stringify(facts())
-      for (const [k, v] of Object.entries(traits)) person[k] = typeof v === 'string' || typeof v === 'number' || typeof v === 'boolean' ? v : undefined
+      for (const [k, v] of Object.entries(traits))
+        person[k] = typeof v === 'string' || typeof v === 'number' || typeof v === 'boolean' ? v : undefined
       if (asked && JSON.stringify(facts()) !== before) void ask()
     },
     event(name: string): void {

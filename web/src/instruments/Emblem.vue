@@ -1,20 +1,44 @@
 <script setup lang="ts">
-// A kind's emblem: a small rectangle of two plain fields. The name stands beside it.
+// A kind's emblem: a small rectangle of two plain fields, the coloured one where
+// the notice stands. The name stands beside it.
 import type { Card } from '../api/client'
 
 const props = defineProps<{ edge: Card['slot']; colour: string }>()
+
+/** x, y, width and height of the coloured field, by slot. */
+const fields: Record<string, [number, number, number, number]> = {
+  top: [1, 1, 20, 5],
+  bottom: [1, 10, 20, 5],
+  'corner-start': [1, 8, 8, 7],
+  'corner-end': [13, 8, 8, 7],
+  centre: [6, 4, 10, 8],
+  cover: [1, 1, 20, 14],
+  title: [1, 1, 9, 4],
+  inline: [4, 6, 14, 4],
+}
 </script>
 
 <template>
   <svg viewBox="0 0 22 16" width="22" height="16" aria-hidden="true" class="emblem">
     <rect x="0.5" y="0.5" width="21" height="15" class="field" />
-    <rect x="1" :y="props.edge === 'bottom' ? 10 : 1" width="20" height="5" :fill="props.colour" />
+    <rect
+      :x="fields[props.edge]?.[0]"
+      :y="fields[props.edge]?.[1]"
+      :width="fields[props.edge]?.[2]"
+      :height="fields[props.edge]?.[3]"
+      :fill="props.colour"
+      class="place"
+    />
   </svg>
 </template>
 
 <style scoped>
 .emblem {
   flex: none;
+}
+.place {
+  stroke: var(--ink);
+  stroke-width: 0.5;
 }
 .field {
   fill: var(--sail);

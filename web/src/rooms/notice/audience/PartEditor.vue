@@ -281,4 +281,15 @@ const addGroup = () => emit('add', props.place, parts.value.length, { any: [{ ..
 .from {
   width: 180px;
 }
+@media (max-width: 560px) {
+  .row {
+    flex-wrap: wrap;
+  }
+  .row > .leaf {
+    flex-basis: calc(100% - 40px);
+  }
+  .parts {
+    padding-inline-start: 0;
+  }
+}
 </style>

@@ -81,6 +81,7 @@ function save(place: Place, name: string) {
 <style scoped>
 .audience {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
 }
 .lead,
