@@ -12,6 +12,7 @@ import (
 
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
+	"mastflag/core/wording"
 )
 
 // The browser's own URLPattern (WHATWG URL Pattern Standard) and the core say
@@ -96,4 +97,26 @@ func TestRemaindersInTheBrowser(t *testing.T) {
 		for (const row of %s) for (const c of row.cases) { n++; if (remainder.holds(row.remainder, c.known) !== c.holds) out.push(JSON.stringify([row.remainder, c])) }
 		if (n < 35) out.push('only ' + n + ' cases'); return out })()`, code, cases))
 	assert.Empty(t, wrong)
+}
+
+// The browser's Intl.PluralRules, with its own copy of Unicode CLDR, takes the
+// same form for whole numbers in all categories of these languages.
+func TestPluralForms(t *testing.T) {
+	p := person(t)
+	p.open("data:text/html,<title>x</title>")
+	numbers := []int{1000, 1001, 1002, 1003, 1012, 10000, 1000000}
+	for n := range 250 {
+		numbers = append(numbers, n)
+	}
+	for tag, want := range map[string]int{"en": 2, "de": 2, "pl": 3, "ar": 6} {
+		in, err := json.Marshal(numbers)
+		require.NoError(t, err)
+		theirs := ask[[]string](p, fmt.Sprintf(`(r => %s.map(n => r.select(n)))(new Intl.PluralRules(%q))`, in, tag))
+		seen := map[string]bool{}
+		for i, n := range numbers {
+			assert.Equal(t, theirs[i], string(wording.Plural(tag, n)), "%d in %s", n, tag)
+			seen[theirs[i]] = true
+		}
+		assert.Len(t, seen, want, "the categories of %s that whole numbers take", tag)
+	}
 }

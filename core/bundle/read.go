@@ -59,6 +59,9 @@ func Parse(raw []byte) (Bundle, error) {
 // Decode reads one shape of the schema, such as "Notice", into v. It checks
 // shape only: what values mean together is for the Check methods.
 func Decode(raw []byte, shape string, v any) error {
+	if f := Deep(raw); f != nil {
+		return fault.Faults{*f}
+	}
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
 	if err != nil {
 		return fault.Faults{syntaxFault(raw, err)}
@@ -78,6 +81,31 @@ func Decode(raw []byte, shape string, v any) error {
 	dec.DisallowUnknownFields()
 	if err := dec.Decode(v); err != nil {
 		return fault.Faults{syntaxFault(raw, err)}
+	}
+	return nil
+}
+
+// maxNesting is how deep values of a document lie in each other at most.
+const maxNesting = 100
+
+// Deep returns what is wrong with JSON that is nested deeper than any document
+// needs, or nil. Readers of nested values take long over it.
+func Deep(raw []byte) *fault.Fault {
+	depth, quoted := 0, false
+	for i := 0; i < len(raw); i++ {
+		switch c := raw[i]; {
+		case quoted && c == '\\':
+			i++
+		case c == '"':
+			quoted = !quoted
+		case quoted:
+		case c == '{' || c == '[':
+			if depth++; depth > maxNesting {
+				return &fault.Fault{What: fmt.Sprintf("line %d: values are nested more than %d deep", 1+bytes.Count(raw[:i], []byte{'\n'}), maxNesting), Remedy: "use fewer groups within groups"}
+			}
+		case c == '}' || c == ']':
+			depth--
+		}
 	}
 	return nil
 }

@@ -207,10 +207,11 @@ func (n *notice) whom(r *reading) Step {
 	answer, _ := n.audience.Decide(r.facts())
 	st.Parts = n.audience.Explain(r.facts())
 	st.Passed, st.Waits = answer == audience.True, answer == audience.NotYet
+	settled := false
 	// The part that settles it: the first condition that answers as the whole does.
 	for _, part := range st.Parts {
 		if part.Group == "" && part.Answer == answer.String() {
-			st.Why, st.Pointer = part.Why, "/audience"+part.Pointer
+			st.Why, st.Pointer, settled = part.Why, "/audience"+part.Pointer, true
 			break
 		}
 	}
@@ -219,7 +220,7 @@ func (n *notice) whom(r *reading) Step {
 	case audience.True:
 		st.Why = "It is for " + phrase + ", and this visitor is one."
 	case audience.False:
-		if st.Pointer == "/audience" {
+		if !settled {
 			st.Why = "It is for " + phrase + ", and this visitor is not one."
 		}
 	default:

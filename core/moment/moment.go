@@ -10,6 +10,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/schedule"
+	"mastflag/core/wording"
 )
 
 // Say returns t on a wall clock in loc as "Fri 27 Nov 09:00", with the year
@@ -39,7 +40,7 @@ func say(t time.Time, year int) string {
 
 // Count returns how many in words: "one notice", "3 notices".
 func Count(n int, what string) string {
-	if n == 1 {
+	if wording.Plural("en", n) == wording.One {
 		return "one " + what
 	}
 	return fmt.Sprintf("%d %ss", n, what)

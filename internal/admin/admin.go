@@ -18,6 +18,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"mastflag/core/bundle"
 	"mastflag/core/fault"
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
@@ -164,6 +165,9 @@ func read(c *gin.Context, in any) error {
 	}
 	if err != nil {
 		return err
+	}
+	if f := bundle.Deep(body); f != nil {
+		return fault.Faults{*f}
 	}
 	dec := json.NewDecoder(bytes.NewReader(body))
 	dec.DisallowUnknownFields()

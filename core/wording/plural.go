@@ -1,0 +1,34 @@
+package wording
+
+import (
+	"golang.org/x/text/feature/plural"
+	"golang.org/x/text/language"
+)
+
+// A Form is a plural category of Unicode CLDR.
+type Form string
+
+// The forms; a language has some of them.
+const (
+	Zero  Form = "zero"
+	One   Form = "one"
+	Two   Form = "two"
+	Few   Form = "few"
+	Many  Form = "many"
+	Other Form = "other"
+)
+
+var forms = map[plural.Form]Form{plural.Zero: Zero, plural.One: One, plural.Two: Two, plural.Few: Few, plural.Many: Many, plural.Other: Other}
+
+// Plural returns the form that a whole number of things takes in a language,
+// by the cardinal rules of Unicode CLDR; Other for a language that is none.
+func Plural(tag string, n int) Form {
+	t, err := language.Parse(tag)
+	if err != nil {
+		return Other
+	}
+	if n < 0 {
+		n = -n
+	}
+	return forms[plural.Cardinal.MatchPlural(t, n, 0, 0, 0, 0)]
+}
