@@ -10,6 +10,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"net/url"
 	"slices"
 	"strings"
 	"sync"
@@ -28,6 +29,7 @@ import (
 type Site struct {
 	*decide.Site
 	origins map[string]bool
+	hosts   map[string]bool   // of the origins, without www.
 	pieces  map[string]pieces // by notice id
 	// What the site's audiences ask of the server, and of the site script.
 	Wants  sources.Wants
@@ -84,13 +86,16 @@ func New(b bundle.Bundle, first string) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{Site: d, origins: map[string]bool{}, pieces: map[string]pieces{}}
+	s := &Site{Site: d, origins: map[string]bool{}, hosts: map[string]bool{}, pieces: map[string]pieces{}}
 	for _, o := range b.Site.Origins {
 		n, err := pages.Origin(o)
 		if err != nil {
 			return nil, err
 		}
 		s.origins[n] = true
+		if u, err := url.Parse(n); err == nil {
+			s.hosts[strings.TrimPrefix(u.Hostname(), "www.")] = true
+		}
 	}
 	facts := d.Wants()
 	s.Wants, s.Script = sources.NewWants(facts), newScriptWants(facts)
@@ -147,6 +152,9 @@ func (s *Site) Allows(origin string) bool {
 	}
 	return false
 }
+
+// Own reports whether a host, in lower case, is one of the site's.
+func (s *Site) Own(host string) bool { return s.hosts[strings.TrimPrefix(host, "www.")] }
 
 // Piece returns a notice rendered for a page in the given language, as JSON;
 // nil if it says nothing.

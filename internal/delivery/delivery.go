@@ -251,7 +251,7 @@ func (d *Delivery) decide(c *gin.Context) {
 		if a.Facts == nil {
 			a.Facts = map[string]any{}
 		}
-		d.source.Fill(a.Facts, s.Wants, c.Request, s.Allows)
+		d.source.Fill(a.Facts, s.Wants, c.Request, s.Own)
 	}
 	if err := a.Check(); err != nil {
 		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken visit", Detail: err.Error()})

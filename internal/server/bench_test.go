@@ -14,6 +14,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/internal/admin"
@@ -43,6 +44,10 @@ func BenchmarkDecisionOverHTTP(b *testing.B) {
 		if i%10 < 6 {
 			n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: fmt.Sprintf("/s%d", i%50)}}}
 		}
+		if i%3 == 0 { // conditions on what comes from headers, referrer and the visitor's browser
+			n.Audience = &audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "visits.number", Is: audience.Gte, Value: 2.0},
+				{Group: audience.Any, Parts: []audience.Node{{Fact: "device.kind", Is: audience.Ne, Value: "phone"}, {Fact: "referrer.class", Is: audience.Eq, Value: "search"}}}}}
+		}
 		in.Notices = append(in.Notices, n)
 	}
 	_, err = admin.Import(b.Context(), st, in, "bench", start)
@@ -59,11 +64,12 @@ func BenchmarkDecisionOverHTTP(b *testing.B) {
 	bodies := make([]string, 500) // made before, as a browser's work is not the server's
 	for i := range bodies {
 		bodies[i] = fmt.Sprintf(
-			`{"url":"https://www.s.example/s%d/p%d","facts":{"locale.zone":"Europe/Berlin"},"memory":{"session":"2026-12-04T11:00:00Z","view":"2026-12-04T11:58:00Z","notices":{"n3":{"closed":"2026-12-04T11:00:00Z"}}}}`, i%50, i)
+			`{"url":"https://www.s.example/s%d/p%d","wants":"`+srv.Hub.Site("s").Script.Version+`","facts":{"locale.zone":"Europe/Berlin","visits.number":%d,"referrer.url":"https://www.search.example/?q=ferry"},"memory":{"session":"2026-12-04T11:00:00Z","view":"2026-12-04T11:58:00Z","notices":{"n3":{"closed":"2026-12-04T11:00:00Z"}}}}`, i%50, i, 1+i%4)
 	}
 	decision := func(i int) *http.Request {
 		r, _ := http.NewRequest("POST", ours.URL+"/d/s", strings.NewReader(bodies[i%len(bodies)]))
 		r.Header.Set("Origin", origin)
+		r.Header.Set("User-Agent", "Mozilla/5.0 (Windows NT 10.0; Win64; x64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/126.0.0.0 Safari/537.36")
 		return r
 	}
 	plain := func(int) *http.Request { r, _ := http.NewRequest("GET", theirs.URL+"/", nil); return r }

@@ -10,10 +10,11 @@ import (
 	"fmt"
 	"net/http"
 	"net/netip"
-	"net/url"
 	"os"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 
 	"github.com/mileusna/useragent"
 	"github.com/oschwald/maxminddb-golang/v2"
@@ -49,6 +50,43 @@ type Sources struct {
 	groups  map[string][]string // of a country
 	classes []class
 	proxies []netip.Prefix
+	agents  memo[agent]
+	hosts   memo[string]
+}
+
+// agent is what headers say of a device.
+type agent struct{ kind, system, browser string }
+
+// A memo keeps what was worked out for texts that come again and again. When
+// it has grown large it begins anew, so that strangers cannot fill the memory.
+type memo[V any] struct {
+	kept atomic.Pointer[sync.Map]
+	size atomic.Int32
+}
+
+const (
+	memoSize = 4096
+	memoText = 600 // longer texts are not kept
+)
+
+func (m *memo[V]) get(key string, work func() V) V {
+	kept := m.kept.Load()
+	if kept == nil {
+		kept = &sync.Map{}
+		m.kept.CompareAndSwap(nil, kept)
+	}
+	if v, ok := kept.Load(key); ok {
+		return v.(V)
+	}
+	v := work()
+	if len(key) <= memoText {
+		if m.size.Add(1) > memoSize {
+			m.size.Store(0)
+			m.kept.Store(&sync.Map{})
+		}
+		kept.Store(strings.Clone(key), v)
+	}
+	return v
 }
 
 // class is one line of the referrers' file.
@@ -120,70 +158,73 @@ func readClasses(raw []byte) ([]class, error) {
 	return out, lines.Err()
 }
 
-// Wants is which facts a site's audiences ask about, as the server sees it.
+// Wants is which of the facts that the server finds a site's audiences ask
+// about.
 type Wants struct {
-	Agent, Languages, Place, Referrer, Signal bool
+	kind, system, browser   bool
+	languages               bool
+	country, region, groups bool
+	class, host             bool
+	signal                  bool
 }
 
 // NewWants reads the names of facts.
 func NewWants(facts []string) Wants {
-	var w Wants
-	for _, f := range facts {
-		switch {
-		case f == "device.kind" || f == "device.os" || f == "device.browser":
-			w.Agent = true
-		case f == "locale.languages":
-			w.Languages = true
-		case strings.HasPrefix(f, "place."):
-			w.Place = true
-		case strings.HasPrefix(f, "referrer."):
-			w.Referrer = true
-		case f == "consent.signal":
-			w.Signal = true
-		}
-	}
-	return w
+	has := func(name string) bool { return slices.Contains(facts, name) }
+	return Wants{kind: has("device.kind"), system: has("device.os"), browser: has("device.browser"), languages: has("locale.languages"),
+		country: has("place.country"), region: has("place.region"), groups: has("place.group"),
+		class: has("referrer.class"), host: has("referrer.host"), signal: has("consent.signal")}
 }
 
 // Fill adds what is wanted and known of a request to the facts that its visit
-// brought along. own reports whether an origin is the site's.
-func (s *Sources) Fill(facts map[string]any, w Wants, r *http.Request, own func(origin string) bool) {
-	put := func(name, value string) {
-		if value == "" {
+// brought along. own reports whether a host, in lower case, is the site's.
+func (s *Sources) Fill(facts map[string]any, w Wants, r *http.Request, own func(host string) bool) {
+	put := func(wanted bool, name, value string) {
+		switch {
+		case !wanted:
+		case value == "":
 			delete(facts, name)
-		} else {
+		default:
 			facts[name] = value
 		}
 	}
-	if w.Agent {
-		kind, system, browser := Agent(r.Header)
-		put("device.kind", kind)
-		put("device.os", system)
-		put("device.browser", browser)
+	if w.kind || w.system || w.browser {
+		h := r.Header
+		a := s.agents.get(h.Get("User-Agent")+"\x00"+h.Get("Sec-CH-UA-Mobile")+h.Get("Sec-CH-UA-Platform"), func() agent {
+			kind, system, browser := Agent(h)
+			return agent{kind, system, browser}
+		})
+		put(w.kind, "device.kind", a.kind)
+		put(w.system, "device.os", a.system)
+		put(w.browser, "device.browser", a.browser)
 	}
-	if w.Languages {
+	if w.languages {
 		delete(facts, "locale.languages")
 		if list := Languages(r.Header.Get("Accept-Language")); len(list) > 0 {
 			facts["locale.languages"] = list
 		}
 	}
-	if w.Place {
+	if w.country || w.region || w.groups {
 		country, region := s.Place(s.Address(r))
-		put("place.country", country)
-		put("place.region", region)
-		delete(facts, "place.group")
-		if g := s.groups[country]; country != "" {
-			facts["place.group"] = append([]string{}, g...)
+		put(w.country, "place.country", country)
+		put(w.region, "place.region", region)
+		if w.groups {
+			delete(facts, "place.group")
+			if g := s.groups[country]; country != "" {
+				facts["place.group"] = append([]string{}, g...)
+			}
 		}
 	}
-	if w.Referrer {
+	if w.class || w.host {
 		from, _ := facts["referrer.url"].(string)
 		host, class := s.Referrer(from, own)
-		put("referrer.host", host)
-		put("referrer.class", class)
+		put(w.host, "referrer.host", host)
+		put(w.class, "referrer.class", class)
 	}
-	if w.Signal {
-		put("consent.signal", map[bool]string{true: "gpc"}[r.Header.Get("Sec-GPC") == "1"])
+	if w.signal && r.Header.Get("Sec-GPC") == "1" {
+		facts["consent.signal"] = "gpc"
+	} else if w.signal {
+		delete(facts, "consent.signal")
 	}
 }
 
@@ -275,24 +316,31 @@ func (s *Sources) Place(a netip.Addr) (country, region string) {
 }
 
 // Referrer returns the host of the page a visitor comes from and its class.
-func (s *Sources) Referrer(from string, own func(origin string) bool) (host, kind string) {
+func (s *Sources) Referrer(from string, own func(host string) bool) (host, kind string) {
 	if from == "" {
 		return "", "direct"
 	}
-	u, err := url.Parse(from)
-	if err != nil || u.Host == "" {
+	scheme, rest, ok := strings.Cut(from, "://")
+	if end := strings.IndexAny(rest, "/?#"); end >= 0 {
+		rest = rest[:end]
+	}
+	if port := strings.LastIndexByte(rest, ':'); port > strings.LastIndexByte(rest, ']') {
+		rest = rest[:port]
+	}
+	if host = strings.ToLower(rest); !ok || scheme == "" || host == "" {
 		return "", "other"
 	}
-	host = strings.ToLower(u.Hostname())
-	if own(u.Scheme + "://" + u.Host) {
+	if own(host) {
 		return host, "internal"
 	}
-	for _, c := range s.classes {
-		if c.fits(host) {
-			return host, c.name
+	return host, s.hosts.get(host, func() string {
+		for _, c := range s.classes {
+			if c.fits(host) {
+				return c.name
+			}
 		}
-	}
-	return host, "other"
+		return "other"
+	})
 }
 
 func (c class) fits(host string) bool {
