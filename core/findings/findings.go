@@ -92,9 +92,16 @@ func add(label, path string, value any) Mend {
 
 // Check returns the findings of a site at an instant, the gravest first.
 // Drafts are checked as if they were published, but compete with no one.
-func Check(s *decide.Site, at time.Time) []Finding {
+func Check(s *decide.Site, at time.Time) []Finding { return check(s, at, "") }
+
+// CheckNotice returns those findings of Check that the notice of that id is
+// the one to mend for.
+func CheckNotice(s *decide.Site, at time.Time, id string) []Finding { return check(s, at, id) }
+
+// check is Check of one notice, or of all if only is "".
+func check(s *decide.Site, at time.Time, only string) []Finding {
 	b := s.Bundle()
-	c := checker{site: s, b: b, at: at, known: map[string]bool{}}
+	c := checker{site: s, b: b, at: at, only: only, known: map[string]bool{}}
 	c.names, _ = b.Site.Names()
 	for _, p := range b.Pages {
 		if subject, ok := s.Subject(p.Path); ok {
@@ -103,7 +110,9 @@ func Check(s *decide.Site, at time.Time) []Finding {
 		}
 	}
 	for i, n := range b.Notices {
-		c.notice(i, n)
+		if only == "" || n.ID == only {
+			c.notice(i, n)
+		}
 	}
 	c.rivals()
 	order := map[Severity]int{Alarm: 0, Caution: 1, Remark: 2}
@@ -115,6 +124,7 @@ type checker struct {
 	site  *decide.Site
 	b     bundle.Bundle
 	at    time.Time
+	only  string
 	names pages.Names
 	known map[string]bool
 	pages []pages.Subject
@@ -331,14 +341,14 @@ type rival struct {
 // some time from now on, on some known page, from some visitor, with when,
 // where and who wins.
 func (c *checker) rivals() {
-	bySlot := map[bundle.Slot][]rival{}
+	bySlot := map[bundle.Slot][]*rival{}
 	for i, n := range c.b.Notices {
 		slot := n.GetSlot().Shared()
 		if n.GetState() != bundle.Published || slot == bundle.Inline {
 			continue
 		}
 		if in := c.site.Schedule(n.ID).Range(c.at, c.at.Add(ahead)); len(in) > 0 {
-			bySlot[slot] = append(bySlot[slot], rival{i, n, in, c.site.Audience(n.ID)})
+			bySlot[slot] = append(bySlot[slot], &rival{i, n, in, c.site.Audience(n.ID)})
 		}
 	}
 	for _, slot := range bundle.Slots {
@@ -347,7 +357,7 @@ func (c *checker) rivals() {
 		if len(rs) <= capacity || capacity < 1 {
 			continue
 		}
-		slices.SortFunc(rs, func(a, b rival) int { return decide.Rivals(a.n, b.n) })
+		slices.SortFunc(rs, func(a, b *rival) int { return decide.Rivals(a.n, b.n) })
 		ids := make([]int32, len(rs))
 		sets := make([]pages.Set, len(rs))
 		for k := range rs {
@@ -355,7 +365,10 @@ func (c *checker) rivals() {
 			sets[k], _ = pages.Compile(rs[k].n.GetPages(), c.names)
 		}
 		index := pages.NewIndex(ids, func(k int32) pages.Set { return sets[k] })
-		told := map[int]bool{}
+		told := map[int]bool{} // whom to say nothing more of
+		for _, r := range rs {
+			told[r.i] = c.only != "" && r.n.ID != c.only
+		}
 		seen := map[string]bool{} // pages with the same notices are looked at once
 		for _, p := range c.pages {
 			here, barred := index.Find(p)
@@ -370,7 +383,7 @@ func (c *checker) rivals() {
 				continue
 			}
 			seen[key] = true
-			list := make([]rival, len(here))
+			list := make([]*rival, len(here))
 			for x, k := range here {
 				list[x] = rs[k]
 			}
@@ -381,7 +394,11 @@ func (c *checker) rivals() {
 
 // meet reports which of the notices of a page, strongest first, are held back.
 // Whatever meets, meets when the last of it starts.
-func (c *checker) meet(slot bundle.Slot, capacity int, path string, list []rival, told map[int]bool) {
+func (c *checker) meet(slot bundle.Slot, capacity int, path string, list []*rival, told map[int]bool) {
+	untold := func(r *rival) bool { return !told[r.i] }
+	if !slices.ContainsFunc(list[capacity:], untold) {
+		return
+	}
 	var starts []time.Time
 	for _, r := range list {
 		for _, in := range r.in {
@@ -389,24 +406,34 @@ func (c *checker) meet(slot bundle.Slot, capacity int, path string, list []rival
 		}
 	}
 	slices.SortFunc(starts, time.Time.Compare)
+	live := make([]*rival, 0, len(list))
+	next := make([]int, len(list)) // the first interval of each that is not over
 	for _, t := range slices.CompactFunc(starts, time.Time.Equal) {
-		var live []rival
-		for _, r := range list {
-			if on, _ := schedule.At(r.in, t); !on {
+		live = live[:0]
+		found := false
+		for k, r := range list {
+			for next[k] < len(r.in) && !r.in[next[k]].Until.After(t) {
+				next[k]++
+			}
+			if next[k] == len(r.in) || r.in[next[k]].From.After(t) {
 				continue
 			}
 			if len(live) >= capacity && !told[r.i] {
 				c.held(slot, capacity, path, t, live, r, told)
+				found = true
 			}
 			live = append(live, r)
+		}
+		if found && !slices.ContainsFunc(list[capacity:], untold) {
+			return
 		}
 	}
 }
 
 // held reports loser if enough of the stronger ones can be shown to the same visitor.
-func (c *checker) held(slot bundle.Slot, capacity int, path string, t time.Time, stronger []rival, loser rival, told map[int]bool) {
+func (c *checker) held(slot bundle.Slot, capacity int, path string, t time.Time, stronger []*rival, loser *rival, told map[int]bool) {
 	together := []audience.Audience{loser.to}
-	var winners []rival
+	var winners []*rival
 	for _, w := range stronger {
 		if audience.Possible(append(together, w.to)...) {
 			together = append(together, w.to)

@@ -222,3 +222,24 @@ func patch(t *testing.T, doc any, tokens []string, op findings.Operation) any {
 	t.Fatalf("nothing at %v", tokens)
 	return nil
 }
+
+// What is found of one notice is what is found of it among all.
+func TestCheckNotice(t *testing.T) {
+	b, err := bundle.Parse([]byte(many(60)))
+	require.NoError(t, err)
+	s, err := decide.Compile(b)
+	require.NoError(t, err)
+	byNotice := map[string][]findings.Code{}
+	for _, f := range findings.Check(s, at) {
+		byNotice[f.Notices[0]] = append(byNotice[f.Notices[0]], f.Code)
+	}
+	require.NotEmpty(t, byNotice)
+	for _, n := range b.Notices {
+		var codes []findings.Code
+		for _, f := range findings.CheckNotice(s, at, n.ID) {
+			assert.Equal(t, n.ID, f.Notices[0])
+			codes = append(codes, f.Code)
+		}
+		assert.Equal(t, byNotice[n.ID], codes, n.ID)
+	}
+}

@@ -21,7 +21,6 @@ import (
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
-	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
@@ -115,7 +114,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	site, err := compiled.New(staged, "")
+	site, err := decide.Compile(staged)
 	if err != nil {
 		return NoticeDetail{}, err
 	}
@@ -124,11 +123,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		Rehearsal: account(site.Explain(v.visit), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
 		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
 		Contrast: contrastOf(n), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}}
-	for _, f := range findings.Check(site.Site, v.visit.At) {
-		if slices.Contains(f.Notices[:1], row.ID) {
-			d.Findings = append(d.Findings, f)
-		}
-	}
+	d.Findings = append(d.Findings, findings.CheckNotice(site, v.visit.At, row.ID)...)
 	names, faults := staged.Site.Names()
 	if faults != nil {
 		return d, faults
