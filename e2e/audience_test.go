@@ -201,6 +201,20 @@ func TestTheSiteTells(t *testing.T) {
 	v.unharmed()
 }
 
+// What only the page itself can tell: its title, the window's width, and what
+// was seen before.
+func TestWhatThePageTells(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("page", "A narrow window, after the fares", to(t, `{"all":[{"fact":"page.title","is":"contains","value":"PORTS"},{"fact":"device.width","is":"lt","value":600},{"fact":"visits.seen","is":"has","value":"/fares"},
+		{"fact":"visits.landing","is":"eq","value":"/fares"},{"fact":"visits.pages","is":"eq","value":2},{"fact":"locale.zone","is":"set"}]}`)))
+	v := person(t)
+	v.size(390, 800)
+	v.open(w.site + "/fares")
+	v.settled()
+	v.open(w.site + "/ports")
+	v.shows("A narrow window, after the fares")
+}
+
 // Where no audience asks, nothing about visits is kept or sent.
 func TestNothingIsKeptThatNobodyAsksFor(t *testing.T) {
 	w := newWorld(t)

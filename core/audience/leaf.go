@@ -142,7 +142,7 @@ func (l *leaf) readValues() fault.Faults {
 
 func (l *leaf) readValue(v any) *fault.Fault {
 	want := func(what string) *fault.Fault {
-		return &fault.Fault{What: fmt.Sprintf("%s is no value for %s", brief(v), l.node.Fact), Remedy: "give " + what}
+		return &fault.Fault{What: fmt.Sprintf("%s is no value for %s, %s", brief(v), l.node.Fact, l.fact.Label), Remedy: "give " + what}
 	}
 	if i, ok := v.(int); ok {
 		v = float64(i)

@@ -58,7 +58,10 @@ const places = {
     name: 'mastflag-centre',
     css: 'display:grid;place-items:center;position:fixed;inset:0;z-index:2147483001;padding:16px;background:#0009',
   },
-  cover: { name: 'mastflag-cover', css: 'display:grid;align-items:center;position:fixed;inset:0;z-index:2147483001;background:#000d' },
+  cover: {
+    name: 'mastflag-cover',
+    css: 'display:flex;align-items:center;justify-content:center;position:fixed;inset:0;z-index:2147483001;padding:16px;background:#000d',
+  },
 }
 
 /** Where a notice goes, as a key of places; the tab title and the page itself are none. */
@@ -74,7 +77,7 @@ function modal(box: HTMLElement | null): void {
   if (host === middle) return
   if (!middle) focused = document.activeElement as HTMLElement | null
   middle = host
-  document.body.inert = !!host
+  for (const e of document.documentElement.children as HTMLCollectionOf<HTMLElement>) e.inert = !!host && e !== box
   if (box && host) {
     const root = host.shadowRoot
     box.setAttribute('role', 'dialog')
@@ -131,6 +134,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       if (!have || have.html !== bar.html || have.css !== bar.css) {
         have?.host.remove()
         have = { host: shadow(bar.html, bar.css), html: bar.html, css: bar.css }
+        if (!/top|bottom/.test(where)) have.host.className = 'card'
         hosts.set(bar.id, have)
         listen(have.host, bar, act)
       }
