@@ -74,7 +74,7 @@ func groupSentence(g Group) string {
 // sentence says what the leaf saw and what it needs.
 func (l *leaf) sentence(v Value, t Truth) string {
 	subject := capital(l.fact.Label)
-	if n, growing := l.growing(); growing {
+	if n, ok := l.reaches(); ok && l.fact.Later {
 		does, unit := "", ""
 		switch l.fact.Name {
 		case "view.scroll":
@@ -117,9 +117,10 @@ func (l *leaf) sentence(v Value, t Truth) string {
 	return fmt.Sprintf("%s is %s; it needs %s.", subject, l.say(v.told), l.need())
 }
 
-// growing returns the value that a growing number is to reach.
-func (l *leaf) growing() (float64, bool) {
-	if !l.fact.Later || l.fact.Kind != Number || len(l.nums) != 1 {
+// reaches returns the number that the fact is to reach; ok is false if the
+// leaf wants something else.
+func (l *leaf) reaches() (n float64, ok bool) {
+	if l.fact.Kind != Number || len(l.nums) != 1 {
 		return 0, false
 	}
 	return l.nums[0], l.node.Is == Gte || l.fact.Name == "view.leaving" && l.node.Is == Eq && l.nums[0] == 1
@@ -284,95 +285,58 @@ func (p *part) phrase() string {
 	return strings.Join(clauses, " and ") + strings.ReplaceAll(except, " except", ", except")
 }
 
+// verbs say facts of text and sets that have a value, and those that have not.
+var verbs = map[string][2]string{
+	"referrer.class":   {"who come from ", "who do not come from "},
+	"device.kind":      {"who use ", "who do not use "},
+	"place.country":    {"who are in ", "who are not in "},
+	"place.region":     {"who are in ", "who are not in "},
+	"place.group":      {"who are in ", ""},
+	"locale.languages": {"who read ", "who do not read "},
+	"utm.campaign":     {"who come by the campaign ", "who do not come by the campaign "},
+	"utm.source":       {"who come by ", "who do not come by "},
+	"visits.seen":      {"who have seen ", ""},
+	"view.clicked":     {"who have clicked ", ""},
+}
+
+// growth says facts that have reached a number, which stands at the mark.
+var growth = map[string]string{
+	"visits.pages": "who have seen # pages",
+	"view.scroll":  "who have read # % of the page",
+	"view.seconds": "who have been on the page for # seconds",
+	"site.seconds": "who have been on the site for # seconds",
+	"view.idle":    "who have paused for # seconds",
+	"view.leaving": "who are about to leave",
+}
+
 // clause says the leaf as "who …" or "for whom …".
 func (l *leaf) clause() string {
 	v := l.values()
 	is := l.node.Is
-	one := is == Eq || is == In || is == Has || is == HasAny
-	n := 0.0
-	if len(l.nums) > 0 {
-		n = l.nums[0]
+	if verb, ok := verbs[l.fact.Name]; ok {
+		list := join(v, "or")
+		if strings.HasPrefix(l.fact.Name, "place.") {
+			list = strings.NewReplacer("“", "", "”", "").Replace(list) // codes
+		}
+		switch is {
+		case Eq, In, Has, HasAny:
+			return verb[0] + list
+		case Ne, NotIn:
+			return verb[1] + list
+		}
 	}
-	reach := is == Gte
-	switch l.fact.Name {
-	case "visits.number":
-		switch {
-		case (is == Eq || is == Lte) && n == 1:
-			return "who are here for the first time"
-		case reach && n == 2:
-			return "who have been here before"
-		case reach:
-			return "who have been here at least " + number(n-1) + " times before"
-		}
-	case "referrer.class":
-		if one {
-			return "who come from " + join(v, "or")
-		}
-		if is == Ne || is == NotIn {
-			return "who do not come from " + join(v, "or")
-		}
-	case "device.kind":
-		if one {
-			return "who use " + join(v, "or")
-		}
-		if is == Ne || is == NotIn {
-			return "who do not use " + join(v, "or")
-		}
-	case "place.country", "place.region", "place.group":
-		if one {
-			return "who are in " + strings.NewReplacer("“", "", "”", "").Replace(join(v, "or"))
-		}
-		if is == Ne || is == NotIn {
-			return "who are not in " + strings.NewReplacer("“", "", "”", "").Replace(join(v, "or"))
-		}
-	case "locale.languages":
-		if one {
-			return "who read " + join(v, "or")
-		}
-	case "utm.campaign":
-		if one {
-			return "who come by the campaign " + join(v, "or")
-		}
-	case "utm.source":
-		if one {
-			return "who come by " + join(v, "or")
-		}
-	case "visits.pages":
-		if reach {
-			return "who have seen " + number(n) + " pages"
-		}
-	case "visits.seen":
-		if one {
-			return "who have seen " + join(v, "or")
-		}
-	case "view.scroll":
-		if reach {
-			return "who have read " + number(n) + " % of the page"
-		}
-	case "view.seconds":
-		if reach {
-			return "who have been on the page for " + number(n) + " seconds"
-		}
-	case "site.seconds":
-		if reach {
-			return "who have been on the site for " + number(n) + " seconds"
-		}
-	case "view.idle":
-		if reach {
-			return "who have paused for " + number(n) + " seconds"
-		}
-	case "view.leaving":
-		if (reach || is == Eq) && n == 1 {
-			return "who are about to leave"
-		}
-	case "view.clicked":
-		if one {
-			return "who have clicked " + join(v, "or")
-		}
-	case "person.signedIn":
-		if is == Eq && l.text && l.texts[0] == "true" {
-			return "who are signed in"
-		}
+	if n, reached := l.reaches(); reached && growth[l.fact.Name] != "" {
+		return strings.Replace(growth[l.fact.Name], "#", number(n), 1)
+	}
+	switch {
+	case l.fact.Name == "person.signedIn" && is == Eq && l.text && l.texts[0] == "true":
+		return "who are signed in"
+	case l.fact.Name == "visits.number" && (is == Eq || is == Lte) && l.nums[0] == 1:
+		return "who are here for the first time"
+	case l.fact.Name == "visits.number" && is == Gte && l.nums[0] == 2:
+		return "who have been here before"
+	case l.fact.Name == "visits.number" && is == Gte && l.nums[0] > 2:
+		return "who have been here at least " + number(l.nums[0]-1) + " times before"
 	}
 	label := l.fact.Label
 	if l.node.Within != "" {

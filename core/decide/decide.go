@@ -8,13 +8,11 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"sync"
 	"sync/atomic"
 	"time"
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
-	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -65,21 +63,6 @@ type notice struct {
 	limits   []limit
 }
 
-// act is one kind of act after which the notice stays away (rule M1).
-type act struct {
-	name   string
-	period bundle.Period
-	span   schedule.Span // where the period is a duration
-}
-
-// limit is how often the notice is shown within a period (rule M2).
-type limit struct {
-	times   int
-	session bool
-	span    schedule.Span
-	said    bundle.Period
-}
-
 // place is a slot as an index; centre and cover share theirs.
 type place uint8
 
@@ -108,30 +91,6 @@ const (
 	always = math.MinInt64
 	never  = math.MaxInt64
 )
-
-func (s *Site) quicken(n *notice) quick {
-	q := quick{place: placeOf(n.slot)}
-	q.yields = q.place == placeCentre && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
-	var ok bool
-	q.program, ok = s.table.Add(n.audience)
-	q.later, q.everyone = !ok, n.audience.Everyone()
-	in, none, simple := n.schedule.Simple()
-	switch {
-	case !simple:
-		q.more = true
-	case none:
-		q.from, q.until = always, always // over since ever
-	default:
-		q.from, q.until = always, never
-		if !in.From.IsZero() {
-			q.from = in.From.Add(time.Microsecond - 1).UnixMicro()
-		}
-		if !in.Until.IsZero() {
-			q.until = in.Until.UnixMicro()
-		}
-	}
-	return q
-}
 
 // A Shown is a notice that shows, in its slot.
 type Shown struct {
@@ -166,105 +125,6 @@ type Decision struct {
 	Show []Shown
 	// Waiting is in the same order (rule D3).
 	Waiting []Waiting
-}
-
-// Compile makes a Site of a bundle. The error is fault.Faults.
-func Compile(b bundle.Bundle) (*Site, error) { return CompileFirst(b, "") }
-
-// CompileFirst is Compile with one notice put before all its rivals, as a
-// preview wants it.
-func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
-	if faults := b.Check(); len(faults) > 0 {
-		return nil, faults
-	}
-	zone, err := schedule.Zone(b.Site.TimeZone)
-	if err != nil {
-		return nil, err
-	}
-	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), pages: make(map[string]page, len(b.Pages)), table: audience.NewTable()}
-	for _, slot := range bundle.Slots {
-		s.capacity[placeOf(slot)] = b.Site.SlotCapacity(slot)
-	}
-	names, faults := b.Site.Names()
-	audiences, more := audience.NewNames(b.Site.Audiences)
-	if faults = append(faults, more...); faults != nil {
-		return nil, faults
-	}
-	for _, n := range b.Notices {
-		c, err := compileNotice(n, zone, names, audiences)
-		if err != nil {
-			return nil, err
-		}
-		s.notices = append(s.notices, c)
-	}
-	slices.SortFunc(s.notices, func(a, b notice) int {
-		if (a.ID == first) != (b.ID == first) {
-			return cmp.Compare(boolInt(b.ID == first), boolInt(a.ID == first))
-		}
-		return Rivals(a.Notice, b.Notice)
-	})
-	var published []int32
-	for i := range s.notices {
-		n := &s.notices[i]
-		s.quick, s.shown = append(s.quick, s.quicken(n)), append(s.shown, Shown{n.ID, n.slot})
-		if n.GetState() == bundle.Published {
-			published = append(published, int32(i))
-			if n.Kind == bundle.KindConsent {
-				s.consents = append(s.consents, int32(i))
-			}
-		}
-	}
-	s.index = pages.NewIndex(published, func(i int32) pages.Set { return s.notices[i].pages })
-	for _, p := range b.Pages {
-		path, err := pages.NormalPath(p.Path)
-		if err != nil {
-			return nil, err
-		}
-		known := page{Subject: pages.Subject{Path: path, Type: p.Type, Tags: p.Tags, Language: cmp.Or(p.Language, b.Site.Language)}, title: p.Title}
-		known.here, known.barred = s.index.Find(known.Subject)
-		s.pages[path] = known
-	}
-	return s, nil
-}
-
-func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audiences audience.Names) (notice, error) {
-	c := notice{Notice: n, slot: n.GetSlot()}
-	var faults fault.Faults
-	if c.schedule, faults = schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt()); faults != nil {
-		return c, faults
-	}
-	if c.pages, faults = pages.Compile(n.GetPages(), names); faults != nil {
-		return c, faults
-	}
-	if c.audience, faults = audience.Compile(n.GetAudience(), audiences); faults != nil {
-		return c, faults
-	}
-	m := n.GetMemory()
-	m.Closed = n.ClosedFor()
-	for _, a := range m.Acts() {
-		switch a.Period {
-		case "":
-		case bundle.PeriodPage, bundle.PeriodSession, bundle.PeriodEver:
-			c.acts = append(c.acts, act{name: a.Name, period: a.Period})
-		default:
-			span, err := schedule.ParseSpan(string(a.Period))
-			if err != nil {
-				return c, err
-			}
-			c.acts = append(c.acts, act{a.Name, a.Period, span})
-		}
-	}
-	for _, l := range m.Limits {
-		lim := limit{times: l.Times, session: l.Per == bundle.PeriodSession, said: l.Per}
-		if !lim.session {
-			var err error
-			if lim.span, err = schedule.ParseSpan(string(l.Per)); err != nil {
-				return c, err
-			}
-		}
-		c.limits = append(c.limits, lim)
-	}
-	return c, nil
 }
 
 var levels = map[bundle.Level]int{bundle.Emergency: 4, bundle.Warning: 3, bundle.Information: 2, bundle.Promotion: 1}
@@ -511,103 +371,4 @@ func (s *Site) questionOpen(r *reading, p page, now int64) bool {
 		}
 	}
 	return false
-}
-
-// A kept is why a notice stays away from a visitor: an act of theirs, or a
-// limit that is reached; until is zero if that is no instant.
-type kept struct {
-	act   *act
-	limit *limit
-	done  time.Time // when the act was
-	shown int       // how often within the limit's period
-	until time.Time
-}
-
-// away reports whether the notice stays away because of what the visitor did
-// or has seen (rules M1 and M2).
-func (n *notice) away(r *reading) (bool, kept) {
-	m := &r.visit.Memory
-	acts, met := m.Notices[n.ID]
-	if !met {
-		return false, kept{}
-	}
-	for i := range n.acts {
-		a := &n.acts[i]
-		var done time.Time
-		switch a.name {
-		case "closed":
-			done = acts.Closed
-		case "clicked":
-			done = acts.Clicked
-		case "converted":
-			done = acts.Converted
-		case "answered":
-			done = acts.Answered
-		}
-		if done.IsZero() {
-			continue
-		}
-		k := kept{act: a, done: done}
-		switch a.period {
-		case bundle.PeriodEver:
-			return true, k
-		case bundle.PeriodPage:
-			if !m.View.IsZero() && !done.Before(m.View) {
-				return true, k
-			}
-		case bundle.PeriodSession:
-			if !m.Session.IsZero() && !done.Before(m.Session) {
-				return true, k
-			}
-		default:
-			if k.until = a.span.After(done, r.zone()); r.visit.At.Before(k.until) {
-				return true, k
-			}
-		}
-	}
-	for i := range n.limits {
-		l := &n.limits[i]
-		k := kept{limit: l}
-		for _, shown := range acts.Shown {
-			if !m.View.IsZero() && !shown.Before(m.View) {
-				continue // on this page view: it is the showing that is being decided
-			}
-			if l.session {
-				if m.Session.IsZero() || shown.Before(m.Session) {
-					continue
-				}
-			} else {
-				ends := l.span.After(shown, r.zone())
-				if !ends.After(r.visit.At) {
-					continue
-				}
-				if k.until.IsZero() || ends.Before(k.until) {
-					k.until = ends // the first to fall out makes room
-				}
-			}
-			k.shown++
-		}
-		if k.shown >= l.times {
-			return true, k
-		}
-	}
-	return false, kept{}
-}
-
-var zones sync.Map // of *time.Location by name, nil where there is none
-
-// zone returns the IANA zone of that name, or nil.
-func zone(name string) *time.Location {
-	if loc, ok := zones.Load(name); ok {
-		return loc.(*time.Location)
-	}
-	if len(name) > 64 {
-		return nil
-	}
-	loc, err := schedule.Zone(name)
-	if err != nil {
-		return nil // not kept: a stranger must not be able to fill the memory
-	}
-	zones.Store(name, loc)
-	return loc
 }

@@ -3,9 +3,11 @@ package decide
 import (
 	"fmt"
 	"strings"
+	"sync"
 	"time"
 
 	"mastflag/core/audience"
+	"mastflag/core/schedule"
 )
 
 // A Visit is one page view: what is known of it when the decision is asked for.
@@ -120,4 +122,22 @@ func pathOf(url string) string {
 		return "/"
 	}
 	return rest[i:]
+}
+
+var zones sync.Map // of *time.Location by name, nil where there is none
+
+// zone returns the IANA zone of that name, or nil.
+func zone(name string) *time.Location {
+	if loc, ok := zones.Load(name); ok {
+		return loc.(*time.Location)
+	}
+	if len(name) > 64 {
+		return nil
+	}
+	loc, err := schedule.Zone(name)
+	if err != nil {
+		return nil // not kept: a stranger must not be able to fill the memory
+	}
+	zones.Store(name, loc)
+	return loc
 }

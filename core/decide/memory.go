@@ -1,0 +1,104 @@
+package decide
+
+import (
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/schedule"
+)
+
+// act is one kind of act after which the notice stays away (rule M1).
+type act struct {
+	name   string
+	period bundle.Period
+	span   schedule.Span // where the period is a duration
+}
+
+// limit is how often the notice is shown within a period (rule M2).
+type limit struct {
+	times   int
+	session bool
+	span    schedule.Span
+	said    bundle.Period
+}
+
+// A kept is why a notice stays away from a visitor: an act of theirs, or a
+// limit that is reached; until is zero if that is no instant.
+type kept struct {
+	act   *act
+	limit *limit
+	done  time.Time // when the act was
+	shown int       // how often within the limit's period
+	until time.Time
+}
+
+// away reports whether the notice stays away because of what the visitor did
+// or has seen (rules M1 and M2).
+func (n *notice) away(r *reading) (bool, kept) {
+	m := &r.visit.Memory
+	acts, met := m.Notices[n.ID]
+	if !met {
+		return false, kept{}
+	}
+	for i := range n.acts {
+		a := &n.acts[i]
+		var done time.Time
+		switch a.name {
+		case "closed":
+			done = acts.Closed
+		case "clicked":
+			done = acts.Clicked
+		case "converted":
+			done = acts.Converted
+		case "answered":
+			done = acts.Answered
+		}
+		if done.IsZero() {
+			continue
+		}
+		k := kept{act: a, done: done}
+		switch a.period {
+		case bundle.PeriodEver:
+			return true, k
+		case bundle.PeriodPage:
+			if !m.View.IsZero() && !done.Before(m.View) {
+				return true, k
+			}
+		case bundle.PeriodSession:
+			if !m.Session.IsZero() && !done.Before(m.Session) {
+				return true, k
+			}
+		default:
+			if k.until = a.span.After(done, r.zone()); r.visit.At.Before(k.until) {
+				return true, k
+			}
+		}
+	}
+	for i := range n.limits {
+		l := &n.limits[i]
+		k := kept{limit: l}
+		for _, shown := range acts.Shown {
+			if !m.View.IsZero() && !shown.Before(m.View) {
+				continue // on this page view: it is the showing that is being decided
+			}
+			if l.session {
+				if m.Session.IsZero() || shown.Before(m.Session) {
+					continue
+				}
+			} else {
+				ends := l.span.After(shown, r.zone())
+				if !ends.After(r.visit.At) {
+					continue
+				}
+				if k.until.IsZero() || ends.Before(k.until) {
+					k.until = ends // the first to fall out makes room
+				}
+			}
+			k.shown++
+		}
+		if k.shown >= l.times {
+			return true, k
+		}
+	}
+	return false, kept{}
+}
