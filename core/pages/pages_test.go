@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -210,6 +211,31 @@ func TestCoversIsSound(t *testing.T) {
 		}
 	}
 	assert.Greater(t, covered, 25)
+}
+
+// Source: RFC 4647 §3.3.1, the examples of basic filtering.
+func TestLanguageRanges(t *testing.T) {
+	for _, tag := range []string{"de-DE", "de-DE-1996", "de-de-x-goethe"} {
+		assert.True(t, pages.Filter("de-de", tag), tag)
+	}
+	for _, tag := range []string{"de", "de-Deva", "de-Latn-DE", "de-DEU", ""} {
+		assert.False(t, pages.Filter("de-de", tag), tag)
+	}
+	assert.True(t, pages.Filter("*", "fr"))
+}
+
+// Patterns made to cost much are refused or read, and tried, at once.
+func TestHostilePatterns(t *testing.T) {
+	began := time.Now()
+	for _, pattern := range []string{"/" + strings.Repeat("(a*)*", 300) + "b", "/((((a{30}){30}){30}){30})", "/(a{1000}){1000}", "/" + strings.Repeat(":x", 1000), "/" + strings.Repeat("{", 1000), "/" + strings.Repeat("*", 2000), "/(" + strings.Repeat("a|", 1000) + "a)", "/\xff\xfe(", "/(?!a)"} {
+		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+		if faults == nil {
+			set.Test(pages.Subject{Path: "/" + strings.Repeat("a", 2000)})
+		} else {
+			assert.Equal(t, "/include/0/pattern", faults[0].Pointer)
+		}
+	}
+	assert.Less(t, time.Since(began), 10*time.Second, "a guard against patterns that run away, not a measure")
 }
 
 // The index finds exactly what trying every notice finds.
