@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/types"
@@ -535,11 +536,32 @@ func TestPossible(t *testing.T) {
 		assert.Equal(t, c.want, audience.Possible(compile(t, parse(t, c.in))), c.in)
 	}
 	// A proof that would take too long claims nothing, and ends.
-	hard := audience.Node{Group: audience.All}
-	for i := range 200 {
-		hard.Parts = append(hard.Parts, audience.Node{Group: audience.Any, Parts: []audience.Node{
-			{Fact: "page.tags", Is: audience.Has, Value: fmt.Sprint(i)}, {Fact: "page.path", Is: audience.Contains, Value: fmt.Sprintf("%dab%d", i, i)}, {Fact: "visits.number", Is: audience.Eq, Value: float64(i)}}})
+	began := time.Now()
+	for _, hard := range []func(i int) audience.Node{
+		func(i int) audience.Node {
+			return audience.Node{Group: audience.Any, Parts: []audience.Node{
+				{Fact: "page.tags", Is: audience.Has, Value: fmt.Sprint(i)}, {Fact: "page.path", Is: audience.Contains, Value: fmt.Sprintf("%dab%d", i, i)}, {Fact: "visits.number", Is: audience.Eq, Value: float64(i)}}}
+		},
+		func(i int) audience.Node {
+			return audience.Node{Group: audience.None, Parts: []audience.Node{{Fact: "page.path", Is: audience.Like, Value: fmt.Sprintf("*%d*a*%d*", i, i%7)}}}
+		},
+		func(i int) audience.Node {
+			return audience.Node{Group: audience.Any, Parts: []audience.Node{{Fact: "visits.number", Is: audience.Ne, Value: float64(i)}, {Fact: "visits.pages", Is: audience.Between, Value: []any{float64(i), float64(i + 9)}}}}
+		},
+		func(i int) audience.Node {
+			return audience.Node{Fact: "visits.seen", Is: audience.HasAny, Value: []any{fmt.Sprint(i), fmt.Sprint(i + 1), fmt.Sprint(i + 2)}}
+		},
+	} {
+		n := audience.Node{Group: audience.All}
+		for i := range 300 {
+			n.Parts = append(n.Parts, hard(i))
+		}
+		a := compile(t, n)
+		audience.Possible(a, a)
+		a.Always()
+		a.Idle()
+		a.Blocking()
 	}
-	hard.Parts = append(hard.Parts, audience.Node{Fact: "page.tags", Is: audience.HasNone, Value: []any{"0", "1", "2", "3"}})
-	audience.Possible(compile(t, hard))
+	assert.Less(t, time.Since(began), 60*time.Second, "a guard against proofs that run away, not a measure")
+	t.Logf("hard audiences took %s", time.Since(began))
 }

@@ -7,9 +7,13 @@ import (
 	"strings"
 )
 
-// budget is how much a proof may try before it gives up, and then claims
-// nothing.
-const budget = 20_000
+// What proofs may cost before they give up, and then claim nothing: one proof,
+// and all proofs about the parts of one audience. A unit is about one test of
+// a leaf.
+const (
+	budget     = 400_000
+	idleBudget = 4_000_000
+)
 
 // Possible reports whether some visitor can be in all the audiences at once.
 // It is false only where that is proven: no values that the facts can have
@@ -22,13 +26,13 @@ func Possible(as ...Audience) bool {
 			todo = append(todo, claim{a.root, true})
 		}
 	}
-	return possible(todo)
+	return possible(todo, nil)
 }
 
 // Always reports whether every visitor is in the audience, though it has
 // conditions. It is true only where that is proven.
 func (a Audience) Always() bool {
-	return a.root != nil && !a.root.later && !possible([]claim{{a.root, false}})
+	return a.root != nil && !a.root.later && !possible([]claim{{a.root, false}}, nil)
 }
 
 // An Idle is a part of an audience that makes no difference.
@@ -44,9 +48,11 @@ type Idle struct {
 // is proven; of two that say the same, the later one.
 func (a Audience) Idle() []Idle {
 	var out []Idle
+	left := idleBudget
+	possible := func(todo []claim) bool { return possible(todo, &left) }
 	var walk func(p *part)
 	walk = func(p *part) {
-		if p == nil || p.leaf != nil || p.saved != "" || len(p.parts) > 40 {
+		if p == nil || p.leaf != nil || p.saved != "" {
 			return
 		}
 		kept := slices.Clone(p.parts)
@@ -84,6 +90,7 @@ func (a Audience) Blocking() []Idle {
 	if a.root == nil || a.root.group != All {
 		return nil
 	}
+	left := idleBudget
 	for i, q := range a.root.parts {
 		var todo []claim
 		for j, k := range a.root.parts {
@@ -91,7 +98,7 @@ func (a Audience) Blocking() []Idle {
 				todo = append(todo, claim{k, true})
 			}
 		}
-		if q.saved == "" && possible(todo) {
+		if q.saved == "" && possible(todo, &left) {
 			out = append(out, Idle{q.pointer, false, q.phrase()})
 		}
 	}
@@ -112,19 +119,31 @@ type literal struct {
 
 // search looks for values of the facts that fulfil all claims.
 type search struct {
-	steps    int
+	left     int // of the budget
 	literals map[Key][]literal
 }
 
-func possible(todo []claim) bool {
-	s := &search{literals: map[Key][]literal{}}
+// possible reports whether the claims can hold together; purse is a budget
+// that several proofs share, or nil.
+func possible(todo []claim, purse *int) bool {
+	s := &search{left: budget, literals: map[Key][]literal{}}
+	if purse != nil {
+		s.left = min(budget, *purse)
+		defer func(had int) { *purse -= had - max(s.left, 0) }(s.left)
+	}
 	return s.all(todo)
+}
+
+// spend reports whether there was so much left to spend.
+func (s *search) spend(n int) bool {
+	s.left -= n
+	return s.left > 0
 }
 
 // all reports whether the claims can hold together with the literals taken so
 // far. What leaves no choice is done before what does.
 func (s *search) all(todo []claim) bool {
-	if s.steps++; s.steps > budget {
+	if !s.spend(1 + len(todo)) {
 		return true
 	}
 	type mark struct {
@@ -149,7 +168,6 @@ func (s *search) all(todo []claim) bool {
 			have := s.literals[k]
 			taken = append(taken, mark{k, len(have)})
 			s.literals[k] = append(have[:len(have):len(have)], literal{p.leaf, c.hold})
-			s.steps++
 			if !s.consistent(p.leaf.fact, s.literals[k]) {
 				undo()
 				return false
@@ -188,6 +206,9 @@ func (s *search) all(todo []claim) bool {
 // all literals. It may say so where it is not; never the other way.
 func (s *search) consistent(f Fact, ls []literal) bool {
 	fulfils := func(v Value) bool {
+		if !s.spend(len(ls)) {
+			return true
+		}
 		return !slices.ContainsFunc(ls, func(l literal) bool { return l.leaf.test(v) != l.hold })
 	}
 	if !f.Later && fulfils(Value{}) {
@@ -197,7 +218,11 @@ func (s *search) consistent(f Fact, ls []literal) bool {
 	case Number, Time:
 		return slices.ContainsFunc(numbers(f, ls), func(n float64) bool { return fulfils(Value{shape: aNumber, num: n}) })
 	case List:
-		return fulfils(widest(ls))
+		named := 1
+		for _, l := range ls {
+			named += 2 * len(l.leaf.texts)
+		}
+		return !s.spend(named*len(ls)) || fulfils(widest(ls))
 	case Trait:
 		for _, n := range numbers(f, ls) {
 			if fulfils(Value{shape: aNumber, num: n}) {
@@ -221,7 +246,8 @@ func numbers(f Fact, ls []literal) []float64 {
 	}
 	slices.Sort(at)
 	at = slices.Compact(at)
-	out := []float64{0, 1}
+	out := make([]float64, 0, 2+7*len(at))
+	out = append(out, 0, 1)
 	whole := f.Whole || f.Kind == Time
 	for i, n := range at {
 		if whole {
@@ -411,7 +437,11 @@ func (s *search) fit(globs []glob) bool {
 	for queue := []state{first}; len(queue) > 0; {
 		here := queue[0]
 		queue = queue[1:]
-		if s.steps++; accepts(here) || s.steps > budget {
+		places := len(globs)
+		for _, set := range here {
+			places += len(set)
+		}
+		if accepts(here) || !s.spend(places*len(letters)*8) {
 			return true
 		}
 		for _, r := range letters {

@@ -263,11 +263,12 @@ describe('audience', () => {
 describe('instruments', () => {
   it('an order line reads as one sentence, whose words are controls where it can be edited', async () => {
     const line = [{ text: 'Show this ' }, { text: 'bar', control: 'level' as const }, { text: '.' }]
-    expect(mount(OrderLine, { props: { line } }).find('button').exists()).toBe(false)
+    expect(mount(OrderLine, { props: { line } }).find('[role=button]').exists()).toBe(false)
     const w = mount(OrderLine, { props: { line, editable: true } })
     expect(w.text()).toBe('Show this bar.')
-    await w.find('button').trigger('click')
-    expect(w.emitted('change')![0]![0]).toBe('level')
+    await w.find('[role=button]').trigger('click')
+    await w.find('[role=button]').trigger('keydown', { key: 'Enter' })
+    expect(w.emitted('change')!.map((e) => e[0])).toEqual(['level', 'level'])
   })
   it('gates say in words what their signs say', () => {
     const steps = [
