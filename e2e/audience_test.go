@@ -88,6 +88,10 @@ func TestWaitsForWhatTheVisitorDoes(t *testing.T) {
 	ask[bool](v, "document.dispatchEvent(new MouseEvent('mouseout', { clientY: -1, relatedTarget: null }))")
 	v.until(bars + ".includes('Before you go')")
 	assert.Equal(t, before, asked(), "nothing of this asks the server")
+
+	// Another page without a load is another page view: all begins anew.
+	ask[bool](v, "(history.pushState({}, '', '/fares'), true)")
+	v.until("!" + bars + ".includes('Read on') && !" + bars + ".includes('You clicked') && !" + bars + ".includes('Before you go')")
 	v.unharmed()
 }
 
@@ -277,6 +281,9 @@ func TestAudienceByHand(t *testing.T) {
 	p.until("document.querySelector('.saving').textContent === 'Saved'")
 	p.press("Publish the changes")
 	p.has("Published.")
+	p.press("Site")
+	p.has("phone people audience visitors who use a phone Used by a")
+	p.open(w.address + "/sundrey/notices/a")
 	p.has("it needs to be a phone")
 	p.press("anyone")
 	p.press("someone from a search, on a phone")

@@ -6,6 +6,7 @@ package audience
 import (
 	"bytes"
 	"encoding/json"
+	"slices"
 
 	"github.com/invopop/jsonschema"
 )
@@ -33,6 +34,11 @@ type Node struct {
 	Off bool // set aside: kept, but it counts for nothing (rule A2)
 
 	kinds int // how many of Group, Fact and Saved it was read with, where that is not one
+}
+
+// Uses reports whether the saved audience of that name stands in the node.
+func (n Node) Uses(saved string) bool {
+	return n.Saved == saved && saved != "" || slices.ContainsFunc(n.Parts, func(p Node) bool { return p.Uses(saved) })
 }
 
 // A SavedAudience is an audience under a name, used by many notices.

@@ -22,6 +22,11 @@ type Conditions struct {
 	Exclude []Entry `json:"exclude,omitempty" jsonschema:"maxItems=2000"`
 }
 
+// Uses reports whether an entry names the saved page set.
+func (c Conditions) Uses(set string) bool {
+	return slices.ContainsFunc(slices.Concat(c.Include, c.Exclude), func(e Entry) bool { return e.Match == InSet && e.Name == set })
+}
+
 // A SavedSet is conditions under a name, used by entries of many notices.
 type SavedSet struct {
 	// What people call it; unique on the site.

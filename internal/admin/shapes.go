@@ -55,6 +55,17 @@ type SiteDetail struct {
 	ScriptSource string     `json:"scriptSource"`
 	SurveyedAt   *time.Time `json:"surveyedAt,omitempty"`
 	Pages        []SitePage `json:"pages"`
+	Saved        []Saved    `json:"saved"`
+}
+
+// Saved is something that a site keeps for use in many notices.
+type Saved struct {
+	Kind string `json:"kind" jsonschema:"enum=audience,enum=page set"`
+	Name string `json:"name"`
+	// What it says, in words.
+	Words string `json:"words"`
+	// Titles of the notices that use it.
+	UsedBy []string `json:"usedBy"`
 }
 
 // A SitePage is a known page of the site.

@@ -2,6 +2,7 @@ package admin
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"net/http"
 	"strings"
@@ -9,8 +10,10 @@ import (
 
 	"golang.org/x/text/unicode/norm"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
+	"mastflag/core/orderline"
 	"mastflag/core/pages"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
@@ -98,10 +101,40 @@ func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
 	if !s.SurveyedAt.IsZero() {
 		d.SurveyedAt = &s.SurveyedAt
 	}
+	if d.Saved, err = a.saved(ctx, s.Site); err != nil {
+		return d, err
+	}
 	for _, p := range list {
 		d.Pages = append(d.Pages, SitePage{p.Path, p.Title, p.Language, p.Type, append([]string{}, p.Tags...), p.Snippet})
 	}
 	return d, nil
+}
+
+// saved lists what a site keeps for use in many notices, and where it is used.
+func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
+	rows, err := a.Store.Notices(ctx, site.Key)
+	if err != nil {
+		return nil, err
+	}
+	users := func(uses func(bundle.Notice) bool) []string {
+		titles := []string{}
+		for _, row := range rows {
+			if row.Draft != nil && uses(*row.Draft) || row.Published != nil && uses(*row.Published) {
+				titles = append(titles, row.Working().GetTitle())
+			}
+		}
+		return titles
+	}
+	out := []Saved{}
+	names, _ := audience.NewNames(site.Audiences)
+	for _, s := range site.Audiences {
+		who, _ := audience.Compile(s.Audience, names)
+		out = append(out, Saved{"audience", s.Name, who.Phrase(), users(func(n bundle.Notice) bool { return n.GetAudience().Uses(s.Name) })})
+	}
+	for _, s := range site.PageSets {
+		out = append(out, Saved{"page set", s.Name, orderline.PagesOf(s.Conditions), users(func(n bundle.Notice) bool { return n.GetPages().Uses(s.Name) })})
+	}
+	return out, nil
 }
 
 func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
@@ -129,6 +162,22 @@ func (a *Admin) putSite(c *call, site bundle.Site, revision int, act string) (Si
 	}
 	if faults := site.Check(); faults != nil {
 		return SiteDetail{}, faults
+	}
+	rows, err := a.Store.Notices(ctx, c.site)
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	for _, row := range rows { // what a notice relies on cannot be taken from under it
+		for _, n := range []*bundle.Notice{row.Published, row.Draft} {
+			if n == nil {
+				continue
+			}
+			if faults := n.Check(site); faults != nil {
+				faults[0].What = fmt.Sprintf("“%s” could not be read any more: %s", n.GetTitle(), faults[0].What)
+				faults[0].Remedy = "change that notice first"
+				return SiteDetail{}, faults
+			}
+		}
 	}
 	if err := a.Store.PutSite(ctx, site, revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act, Line: site.Name}); err != nil {
 		return SiteDetail{}, err

@@ -10,6 +10,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/admin"
 	"mastflag/internal/problem"
@@ -124,4 +125,30 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 	var same admin.NoticeDetail
 	b.call("GET", "/api/sites/s/notices/fridays", nil, &same)
 	assert.Equal(t, d.Notice, same.Notice)
+}
+
+// What is kept for use in many notices: who uses it is said, and it cannot be
+// taken from under them.
+func TestSavedForUseAgain(t *testing.T) {
+	b := newBench(t).signIn()
+	var d admin.SiteDetail
+	b.call("GET", "/api/sites/s", nil, &d)
+	site := d.Site
+	site.Audiences = []audience.SavedAudience{{Name: "regulars", Audience: audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 5}}}
+	site.PageSets = []pages.SavedSet{{Name: "books", Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "/book"}}}}}
+	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: site}, &d)
+	b.change(b.begin("One"), func(n *bundle.Notice) {
+		n.Audience = &audience.Node{Group: audience.Any, Parts: []audience.Node{{Saved: "regulars"}}}
+		n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.InSet, Name: "books"}}}
+	})
+	b.call("GET", "/api/sites/s", nil, &d)
+	assert.Equal(t, []admin.Saved{{Kind: "audience", Name: "regulars", Words: "visitors who have been here at least 4 times before", UsedBy: []string{"One"}}, {Kind: "page set", Name: "books", Words: "the page /book", UsedBy: []string{"One"}}}, d.Saved)
+	var p problem.Problem
+	for _, take := range []func(*bundle.Site){func(s *bundle.Site) { s.Audiences = nil }, func(s *bundle.Site) { s.PageSets = nil }} {
+		less := d.Site
+		take(&less)
+		b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: less}, &p)
+		assert.Equal(t, 422, p.Status)
+		assert.Contains(t, p.Detail, "“One” could not be read any more")
+	}
 }

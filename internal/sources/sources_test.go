@@ -1,6 +1,7 @@
 package sources_test
 
 import (
+	"net"
 	"net/http"
 	"net/http/httptest"
 	"net/netip"
@@ -8,6 +9,8 @@ import (
 	"path/filepath"
 	"testing"
 
+	"github.com/maxmind/mmdbwriter"
+	"github.com/maxmind/mmdbwriter/mmdbtype"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -45,6 +48,27 @@ func TestPlaces(t *testing.T) {
 		country, region := s.Place(netip.MustParseAddr(addr))
 		assert.Equal(t, want, country+" "+region, addr)
 	}
+}
+
+// A real file in the place of the stand-in.
+func TestPlacesCanBeReplaced(t *testing.T) {
+	tree, err := mmdbwriter.New(mmdbwriter.Options{DatabaseType: "Test", IncludeReservedNetworks: true})
+	require.NoError(t, err)
+	_, network, err := net.ParseCIDR("127.0.0.0/8")
+	require.NoError(t, err)
+	require.NoError(t, tree.Insert(network, mmdbtype.Map{"country": mmdbtype.Map{"iso_code": mmdbtype.String("IS")}}))
+	path := filepath.Join(t.TempDir(), "places.mmdb")
+	f, err := os.Create(path)
+	require.NoError(t, err)
+	_, err = tree.WriteTo(f)
+	require.NoError(t, err)
+	require.NoError(t, f.Close())
+	s, err := sources.New(sources.Options{Places: path})
+	require.NoError(t, err)
+	country, region := s.Place(netip.MustParseAddr("127.0.0.1"))
+	assert.Equal(t, []string{"IS", ""}, []string{country, region}, "a file without regions does too")
+	country, _ = s.Place(netip.MustParseAddr("192.0.2.70"))
+	assert.Empty(t, country)
 }
 
 func TestReferrers(t *testing.T) {

@@ -55,9 +55,9 @@ export function leaves(n: Node, visit: (leaf: Node) => void): void {
 
 /** Watches what the visitor does on this page view; changed is called whenever something has grown. */
 export class Watch {
-  readonly known: Known = { 'view.seconds': 0, 'view.scroll': 0, 'view.idle': 0, 'view.leaving': 0, 'view.clicked': [], 'site.seconds': 0 }
-  private readonly began = Date.now()
-  private active = Date.now()
+  known: Known = {}
+  private began = 0
+  private active = 0
   private on = new Set<string>()
   private readonly selectors = new Set<string>()
 
@@ -65,7 +65,15 @@ export class Watch {
   constructor(
     private readonly spentBefore: () => number,
     private readonly changed: () => void,
-  ) {}
+  ) {
+    this.restart()
+  }
+
+  /** A new page view begins. */
+  restart(): void {
+    this.known = { 'view.seconds': 0, 'view.scroll': 0, 'view.idle': 0, 'view.leaving': 0, 'view.clicked': [], 'site.seconds': 0 }
+    this.began = this.active = Date.now()
+  }
 
   /** Seconds on this page view. */
   seconds(): number {

@@ -67,6 +67,8 @@ function start(): void {
       if (seen) memory.leave(path, watch.seconds())
       path = location.pathname
       view = ''
+      watch.restart()
+      counted.clear()
     }
     if (seen !== path && wants.some((w) => /^(visits|site)\./.test(w))) {
       seen = path

@@ -1762,6 +1762,16 @@ export interface components {
       /** @description For a stale write: the revision that is there now. */
       revision?: number
     }
+    /** @description Saved is something that a site keeps for use in many notices. */
+    Saved: {
+      /** @enum {string} */
+      kind: 'audience' | 'page set'
+      name: string
+      /** @description What it says, in words. */
+      words: string
+      /** @description Titles of the notices that use it. */
+      usedBy: string[]
+    }
     /** @description A SavedAudience is an audience under a name, used by many notices. */
     SavedAudience: {
       /** @description What people call it; unique on the site. */
@@ -1794,6 +1804,7 @@ export interface components {
       /** Format: date-time */
       surveyedAt?: string
       pages: components['schemas']['SitePage'][]
+      saved: components['schemas']['Saved'][]
     }
     /** @description A SiteName is a site in a list of sites. */
     SiteName: {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Site: how it is installed, its addresses, its colours, and the master switch.
 import { computed, ref, watch } from 'vue'
-import { api, CallError, type Site, type SiteDetail } from '../../api/client'
+import { api, CallError, type Saved, type Site, type SiteDetail } from '../../api/client'
 import DateTime from '../../instruments/DateTime.vue'
 import { tell } from '../../instruments/tell'
 import { local, say } from '../../instruments/time'
@@ -51,6 +51,30 @@ const save = () =>
       }),
     'Saved.',
   )
+/** Puts the lists of what is kept for use again in place; what is being written in the form stays. */
+async function keep(change: (s: Site) => Site, done: string, undo?: () => void) {
+  error.value = ''
+  try {
+    const d = await api.changeSite(site.value, { revision: detail.value!.revision, site: change(detail.value!.site) })
+    detail.value = d
+    draft.value = { ...draft.value, audiences: d.site.audiences, pageSets: d.site.pageSets }
+    tell(done, 'success', undo)
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+}
+function forget(s: Saved) {
+  const was = detail.value!.site
+  const put = (audiences: Site['audiences'], pageSets: Site['pageSets']) => (now: Site) => ({ ...now, audiences, pageSets })
+  void keep(
+    put(
+      s.kind === 'audience' ? was.audiences?.filter((a) => a.name !== s.name) : was.audiences,
+      s.kind === 'page set' ? was.pageSets?.filter((p) => p.name !== s.name) : was.pageSets,
+    ),
+    `“${s.name}” is removed.`,
+    () => keep(put(was.audiences, was.pageSets), `“${s.name}” is back.`),
+  )
+}
 const survey = () => attempt(() => api.survey(site.value), 'The site’s pages are read.')
 const display = (on: string | number | boolean) =>
   attempt(
@@ -143,6 +167,26 @@ async function setClock(at: string) {
             @change="display"
           />
           <p class="quiet small">Switch everything off for a moment to learn whether a fault on the site comes from a notice.</p>
+        </section>
+        <section v-if="detail.saved.length" aria-labelledby="kept">
+          <h2 id="kept">Kept for use in many notices</h2>
+          <ul class="plainlist kept">
+            <li v-for="s in detail.saved" :key="s.kind + s.name">
+              <span
+                ><b>{{ s.name }}</b> <span class="quiet small">{{ s.kind }}</span><br /><span class="small">{{ s.words }}</span
+                ><br /><span class="quiet small">{{ s.usedBy.length ? 'Used by ' + s.usedBy.join(', ') : 'Used by no notice' }}</span></span
+              >
+              <el-button
+                text
+                size="small"
+                :disabled="s.usedBy.length > 0"
+                :aria-label="`Remove ${s.name}`"
+                :title="s.usedBy.length ? 'Notices use it' : 'Remove'"
+                @click="forget(s)"
+                >✕</el-button
+              >
+            </li>
+          </ul>
         </section>
         <section v-if="me && view">
           <h2>The demo’s clock</h2>
@@ -242,6 +286,12 @@ summary {
 }
 .lacks {
   color: var(--alarm);
+}
+.kept li {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  padding: 4px 0;
 }
 .clock {
   display: flex;
