@@ -229,6 +229,7 @@ func TestNothingIsKeptThatNobodyAsksFor(t *testing.T) {
 	v.open(w.site + "/fares")
 	v.shows("Hello")
 	assert.Empty(t, ask[string](v, "localStorage['mastflag.sundrey'] ?? ''"))
+	assert.False(t, ask[bool](v, "performance.getEntriesByType('resource').some(r => r.name.includes('popup'))"), "nor is more script loaded than a bar needs")
 }
 
 // Two rivals and a third held back: seen by the visitor, told by the interface,

@@ -5,7 +5,8 @@ import { readFile } from 'node:fs/promises'
 const outdir = '../internal/delivery/dist'
 
 // The style that all notices share is written once, beside the Go templates.
-const css = await transform(await readFile('../core/render/bar.css', 'utf8'), { loader: 'css', minify: true })
+const style = async (name) =>
+  JSON.stringify((await transform(await readFile(`../core/render/${name}`, 'utf8'), { loader: 'css', minify: true })).code.trim())
 
 await build({
   entryPoints: { site: 'src/site.ts', loader: 'src/loader.ts', inline: 'src/inline.ts' },
@@ -14,7 +15,19 @@ await build({
   minify: true,
   format: 'iife',
   target: 'es2020',
-  define: { BASE_CSS: JSON.stringify(css.code.trim()) },
+  define: { BASE_CSS: await style('bar.css') },
+  legalComments: 'none',
+})
+
+// What is loaded only when a decision needs it.
+await build({
+  entryPoints: { popup: 'src/popup.ts' },
+  outdir,
+  bundle: true,
+  minify: true,
+  format: 'esm',
+  target: 'es2020',
+  define: { CARD_CSS: await style('card.css') },
   legalComments: 'none',
 })
 

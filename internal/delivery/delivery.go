@@ -52,7 +52,8 @@ type Delivery struct {
 	clock  clock.Clock
 	secret []byte
 	desk   Desk
-	script asset
+	script asset // what every page loads
+	popup  asset // what it loads besides where a notice stands elsewhere than at an edge
 	source *sources.Sources
 }
 
@@ -65,18 +66,25 @@ type asset struct {
 // New returns the delivery of the hub's sites. secret signs preview links.
 func New(hub *compiled.Hub, c clock.Clock, secret []byte, desk Desk, source *sources.Sources) (*Delivery, error) {
 	d := &Delivery{hub: hub, clock: c, secret: secret, desk: desk, source: source}
-	code, err := built.ReadFile("dist/site.js")
-	if err != nil {
-		slog.Warn("the site script is not built: run `make build`; sites get a script that does nothing")
-		code = []byte("/* The site script is not built. Run `make build`. */")
+	for _, f := range []struct {
+		name string
+		into *asset
+	}{{"site", &d.script}, {"popup", &d.popup}} {
+		code, err := built.ReadFile("dist/" + f.name + ".js")
+		if err != nil {
+			slog.Warn("the site script is not built: run `make build`; sites get a script that does nothing", "part", f.name)
+			code = []byte("/* The site script is not built. Run `make build`. */")
+		}
+		if *f.into, err = newAsset(f.name, code); err != nil {
+			return nil, err
+		}
 	}
-	d.script, err = newAsset(code)
-	return d, err
+	return d, nil
 }
 
-func newAsset(code []byte) (asset, error) {
+func newAsset(name string, code []byte) (asset, error) {
 	sum := sha256.Sum256(code)
-	a := asset{name: "site." + hex.EncodeToString(sum[:8]) + ".js", plain: code}
+	a := asset{name: name + "." + hex.EncodeToString(sum[:8]) + ".js", plain: code}
 	var gz, br bytes.Buffer
 	zw, err := gzip.NewWriterLevel(&gz, gzip.BestCompression)
 	if err != nil {
@@ -155,8 +163,8 @@ func (d *Delivery) loader(c *gin.Context) {
 	if err != nil {
 		code = []byte("/* The site script is not built. */")
 	}
-	body := strings.NewReplacer("__KEY__", key, "__SCRIPT__", "/a/"+d.script.name, "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
-	etag := `"` + key + "-" + site.Script.Version + "-" + d.script.name + `"`
+	body := strings.NewReplacer("__KEY__", key, "__SCRIPT__", "/a/"+d.script.name, "__POPUP__", "/a/"+d.popup.name, "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
+	etag := `"` + key + "-" + site.Script.Version + "-" + d.script.name + "-" + d.popup.name + `"`
 	h := c.Writer.Header()
 	h.Set("Cache-Control", "public, max-age=300, stale-while-revalidate=86400")
 	h.Set("ETag", etag)
@@ -169,9 +177,15 @@ func (d *Delivery) loader(c *gin.Context) {
 	c.Data(http.StatusOK, "text/javascript; charset=utf-8", []byte(body))
 }
 
-// asset serves the site script, whose name changes with its content.
+// asset serves a part of the site script, whose name changes with its content.
 func (d *Delivery) asset(c *gin.Context) {
-	if c.Param("name") != d.script.name {
+	var part *asset
+	for _, a := range []*asset{&d.script, &d.popup} {
+		if a.name == c.Param("name") {
+			part = a
+		}
+	}
+	if part == nil {
 		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such file", Detail: "This script has been replaced by a newer one. Reload the page."})
 		return
 	}
@@ -180,14 +194,15 @@ func (d *Delivery) asset(c *gin.Context) {
 	h.Set("Vary", "Accept-Encoding")
 	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
 	h.Set("X-Content-Type-Options", "nosniff")
-	body := d.script.plain
+	h.Set("Access-Control-Allow-Origin", "*") // a module is fetched so
+	body := part.plain
 	switch accepts := c.GetHeader("Accept-Encoding"); {
 	case strings.Contains(accepts, "br"):
 		h.Set("Content-Encoding", "br")
-		body = d.script.brot
+		body = part.brot
 	case strings.Contains(accepts, "gzip"):
 		h.Set("Content-Encoding", "gzip")
-		body = d.script.gzip
+		body = part.gzip
 	}
 	c.Data(http.StatusOK, "text/javascript; charset=utf-8", body)
 }

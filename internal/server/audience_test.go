@@ -2,7 +2,10 @@ package server_test
 
 import (
 	"encoding/json"
+	"io"
+	"net/http"
 	"net/url"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -125,6 +128,25 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 	var same admin.NoticeDetail
 	b.call("GET", "/api/sites/s/notices/fridays", nil, &same)
 	assert.Equal(t, d.Notice, same.Notice)
+}
+
+// The part for pop-ups is named by the loader, fetched as a module from
+// another origin, and kept for ever.
+func TestPopupPart(t *testing.T) {
+	b := newBench(t)
+	res, err := http.Get(b.url + "/s/s.js")
+	require.NoError(t, err)
+	loader, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	res.Body.Close()
+	name := regexp.MustCompile(`/a/popup\.[0-9a-f]{16}\.js`).FindString(string(loader))
+	require.NotEmpty(t, name, string(loader))
+	res, err = http.Get(b.url + name)
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, 200, res.StatusCode)
+	assert.Equal(t, "*", res.Header.Get("Access-Control-Allow-Origin"))
+	assert.Contains(t, res.Header.Get("Cache-Control"), "immutable")
 }
 
 // What is kept for use in many notices: who uses it is said, and it cannot be

@@ -8,6 +8,7 @@ try {
   script.nonce = own.nonce
   script.dataset.mastflag = '__KEY__'
   script.dataset.wants = '__WANTS__'
+  script.dataset.popup = '__POPUP__'
   document.head.append(script)
 } catch {
   // Whatever fails here, the page goes on as it would without.

@@ -1,5 +1,6 @@
-// Puts bars on the page: each in a shadow root of its own, in one of four
-// holders: in the page or floating, at the top or at the bottom.
+// Puts notices on the page: each in a shadow root of its own, in one of four
+// holders at the edges (in the page or floating, at the top or at the bottom),
+// or where the part for pop-ups puts them.
 import { holder } from './reserve'
 
 declare const BASE_CSS: string
@@ -41,65 +42,37 @@ export function shadow(html: string, css: string): HTMLElement {
   return host
 }
 
-const places = {
+const edges = {
   'top scrolling': { name: holder, css: 'display:block' },
   'top sticking': { name: 'mastflag-over', css: 'display:block;position:fixed;inset:0 0 auto;z-index:2147483000' },
   'bottom sticking': { name: 'mastflag-under', css: 'display:block;position:fixed;inset:auto 0 0;z-index:2147483000' },
   'bottom scrolling': { name: 'mastflag-bottom', css: 'display:block' },
-  'corner-start': {
-    name: 'mastflag-corner-start',
-    css: 'display:block;position:fixed;bottom:16px;inset-inline-start:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));box-shadow:0 4px 24px #0006',
-  },
-  'corner-end': {
-    name: 'mastflag-corner-end',
-    css: 'display:block;position:fixed;bottom:16px;inset-inline-end:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));box-shadow:0 4px 24px #0006',
-  },
-  centre: {
-    name: 'mastflag-centre',
-    css: 'display:grid;place-items:center;position:fixed;inset:0;z-index:2147483001;padding:16px;background:#0009',
-  },
-  cover: {
-    name: 'mastflag-cover',
-    css: 'display:flex;align-items:center;justify-content:center;position:fixed;inset:0;z-index:2147483001;padding:16px;background:#000d',
-  },
+}
+
+/** What shows notices elsewhere than at the edges; loaded when one is to. */
+export interface Popup {
+  /** Elements that hold them, with their style, by slot. */
+  places: Record<string, { name: string; css: string }>
+  /** The style that they share. */
+  css: string
+  /** Does what is left to do once all stand in their places. */
+  placed(bars: Bar[], shadow: (html: string, css: string) => HTMLElement): void
+}
+let popup: Popup | undefined
+
+const atEdge = (b: Bar) => b.slot === 'top' || b.slot === 'bottom'
+
+/** Loads what it takes to show these notices. Where that fails, those elsewhere than at the edges do not show. */
+export async function prepare(bars: Bar[], load: () => Promise<Popup>): Promise<void> {
+  try {
+    if (!popup && !bars.every(atEdge)) popup = await load()
+  } catch {
+    // The others show.
+  }
 }
 
 /** Where a notice goes, as a key of places; the tab title and the page itself are none. */
-const placeOf = (b: Bar) => (b.slot === 'top' || b.slot === 'bottom' ? `${b.slot} ${b.stay}` : b.slot)
-
-/** What had the focus before something stood in the middle, and what stands there. */
-let focused: HTMLElement | null = null
-let middle: Element | null = null
-
-/** Something in the middle or over everything takes the focus, and the page behind it is out of reach (WAI-ARIA APG, modal dialog). */
-function modal(box: HTMLElement | null): void {
-  const host = box?.firstElementChild ?? null
-  if (host === middle) return
-  if (!middle) focused = document.activeElement as HTMLElement | null
-  middle = host
-  for (const e of document.documentElement.children as HTMLCollectionOf<HTMLElement>) e.inert = !!host && e !== box
-  if (box && host) {
-    const root = host.shadowRoot
-    box.setAttribute('role', 'dialog')
-    box.setAttribute('aria-modal', 'true')
-    box.setAttribute('aria-label', root?.querySelector('[aria-label]')?.getAttribute('aria-label') ?? '')
-    root?.querySelector<HTMLElement>('a,button')?.focus()
-  } else focused?.focus()
-}
-
-let title: string | undefined
-
-/** Puts a notice's words into the tab title, or the page's own back. */
-function tabTitle(bar: Bar | undefined): void {
-  if (bar) {
-    title ??= document.title
-    const words = shadow(bar.html, bar.css).shadowRoot?.querySelector('.words')
-    document.title = words?.textContent?.trim() || title
-  } else if (title !== undefined) {
-    document.title = title
-    title = undefined
-  }
-}
+const placeOf = (b: Bar) => (atEdge(b) ? `${b.slot} ${b.stay}` : b.slot)
 
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
 
@@ -113,7 +86,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       hosts.delete(id)
     }
   }
-  for (const [where, { name, css }] of Object.entries(places)) {
+  for (const [where, { name, css }] of Object.entries({ ...edges, ...popup?.places })) {
     let box = document.querySelector<HTMLElement>(name)
     const here = bars.filter((b) => placeOf(b) === where)
     if (!here.length) {
@@ -133,16 +106,14 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       let have = hosts.get(bar.id)
       if (!have || have.html !== bar.html || have.css !== bar.css) {
         have?.host.remove()
-        have = { host: shadow(bar.html, bar.css), html: bar.html, css: bar.css }
-        if (!/top|bottom/.test(where)) have.host.className = 'card'
+        have = { host: shadow(bar.html, bar.css + (atEdge(bar) ? '' : popup?.css)), html: bar.html, css: bar.css }
         hosts.set(bar.id, have)
         listen(have.host, bar, act)
       }
       if (box.children[i] !== have.host) box.insertBefore(have.host, box.children[i] ?? null)
     })
   }
-  modal(document.querySelector('mastflag-centre,mastflag-cover'))
-  tabTitle(bars.find((b) => b.slot === 'title'))
+  popup?.placed(bars, shadow)
   // Neither what gets the focus (WCAG 2.2 §2.4.11) nor a bar in the page may lie under a floating bar.
   const page = document.documentElement.style
   page.scrollPaddingTop = height('mastflag-over')

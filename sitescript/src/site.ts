@@ -3,7 +3,7 @@
 // waits for something on this page view it lets in when that comes true.
 // Whatever fails in it leaves the page unharmed.
 import { Memory } from './memory'
-import { place, type Bar } from './place'
+import { place, prepare, type Bar, type Popup } from './place'
 import * as preview from './preview'
 import { Watch, holds, type Node } from './remainder'
 import { remember } from './reserve'
@@ -107,6 +107,8 @@ function start(): void {
       waiting = token ? [] : (answer.waiting ?? [])
       capacity = answer.capacity ?? {}
       for (const w of waiting) watch.add(w.remainder)
+      const popup = server + own.dataset.popup
+      await prepare([...shown, ...waiting], async () => ((await import(/* @vite-ignore */ popup)) as { popup: Popup }).popup)
       until = answer.until ? answer.until - offset : 0
       put()
       if (token && !framed) preview.say('A preview: visitors do not see this yet.', () => stopPreview(''))
