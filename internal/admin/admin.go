@@ -41,6 +41,7 @@ type Admin struct {
 	Survey   *survey.Surveyor
 	Secret   []byte // signs preview links
 	Base     string // the program's own address, without a slash at its end
+	found    checked
 }
 
 // A Route is one call of the API.

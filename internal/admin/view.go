@@ -7,6 +7,7 @@ import (
 	"errors"
 	"net/http"
 	"slices"
+	"sync"
 	"time"
 
 	"mastflag/core/bundle"
@@ -95,10 +96,7 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 	b := v.site.Bundle()
 	out := View{At: v.visit.At, Now: v.now, From: v.from, Until: v.until, Zone: v.site.Zone().String(), VisitorZone: v.zone.String(),
 		ClockChanges: clockChanges(v.site.Zone(), v.from, v.until), Display: b.Site.Displays(), Page: v.page(known),
-		Shows: []string{}, Waits: []string{}, Notices: []Card{}, Next: []Change{}, Findings: findings.Check(v.site.Site, v.visit.At), SnippetMissing: -1, Pages: len(known)}
-	if out.Findings == nil {
-		out.Findings = []findings.Finding{}
-	}
+		Shows: []string{}, Waits: []string{}, Notices: []Card{}, Next: []Change{}, Findings: a.found.of(v.site, v.visit.At.Truncate(time.Minute)), SnippetMissing: -1, Pages: len(known)}
 	for _, p := range known {
 		if p.Snippet != "" {
 			out.SnippetMissing = max(out.SnippetMissing, 0)
@@ -134,6 +132,37 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 	slices.SortStableFunc(out.Next, func(a, b Change) int { return a.At.Compare(b.At) })
 	out.Next = out.Next[:min(len(out.Next), 10)]
 	return out, nil
+}
+
+// checked keeps the findings of each site for the moment last looked at: they
+// depend on neither page nor visitor.
+type checked struct {
+	mu   sync.Mutex
+	last map[string]check
+}
+
+type check struct {
+	site  *compiled.Site
+	at    time.Time
+	found []findings.Finding
+}
+
+func (c *checked) of(s *compiled.Site, at time.Time) []findings.Finding {
+	key := s.Bundle().Site.Key
+	c.mu.Lock()
+	last := c.last[key]
+	c.mu.Unlock()
+	if last.site == s && last.at.Equal(at) {
+		return last.found
+	}
+	found := append([]findings.Finding{}, findings.Check(s.Site, at)...)
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.last == nil {
+		c.last = map[string]check{}
+	}
+	c.last[key] = check{s, at, found}
+	return found
 }
 
 // page describes the viewpoint's page.
