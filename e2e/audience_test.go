@@ -185,6 +185,25 @@ func TestThreeTimesAWeek(t *testing.T) {
 	v.shows("Not too often")
 }
 
+// Once its link is followed, it stays away.
+func TestStaysAwayOnceFollowed(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("follow", "See the fares", func(n *bundle.Notice) {
+		n.Memory = &bundle.Memory{Clicked: "P30D"}
+		n.Content.Wordings["en"] = bundle.Wording{Message: "See the fares", Link: &bundle.Link{Href: "/fares", Label: "Fares"}}
+	}))
+	v := person(t)
+	v.open(w.site + "/ports")
+	v.shows("See the fares")
+	v.inBar("a.button")
+	v.until("location.pathname === '/fares'")
+	v.settled()
+	v.shows()
+	w.clock.Set(start.AddDate(0, 0, 31))
+	v.open(w.site + "/ports")
+	v.shows("See the fares")
+}
+
 // The site says who is signed in and what happened, before and after the
 // script is there.
 func TestTheSiteTells(t *testing.T) {

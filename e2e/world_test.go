@@ -231,7 +231,7 @@ const named = `(name => {
 	const e = hits.at(-1)
 	if (!e) return null
 	e.scrollIntoView({ block: 'nearest' })
-	const r = e.getBoundingClientRect()
+	const r = e.getClientRects()[0] // words may go over two lines
 	return [r.x + r.width / 2, r.y + r.height / 2]
 })`
 

@@ -10,6 +10,7 @@ import (
 	_ "embed"
 	"fmt"
 	"html/template"
+	"maps"
 	"strings"
 
 	"golang.org/x/text/language"
@@ -71,9 +72,41 @@ func Colours(n bundle.Notice) (background, text string) {
 // Notice renders the wording of a notice in the language tag. A notice
 // without that wording is an error.
 func Notice(n bundle.Notice, tag string) (Bar, error) {
+	var b strings.Builder
+	if err := execute(bar, &b, n, tag, nil); err != nil {
+		return Bar{}, err
+	}
+	background, text := Colours(n)
+	css := fmt.Sprintf(":host{--field:%s;--text:%s}", background, text)
+	return Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: css}, nil
+}
+
+//go:embed plain.html
+var plainHTML string
+
+var plain = template.Must(template.New("plain").Parse(plainHTML))
+
+// Plain renders the wording of a notice as HTML and CSS to paste into a page:
+// no script, nothing fetched, nothing to close. A longer message unfolds.
+func Plain(n bundle.Notice, tag string) (string, error) {
+	background, text := Colours(n)
+	place := ""
+	if n.GetStay() == bundle.Sticking {
+		place = "position:sticky;z-index:1000;top:0;"
+		if n.GetSlot() == bundle.Bottom {
+			place = "position:sticky;z-index:1000;bottom:0;"
+		}
+	}
+	var b strings.Builder
+	err := execute(plain, &b, n, tag, map[string]any{"Class": "notice-" + n.ID, "Place": template.CSS(place), "Background": template.CSS(background), "Text": template.CSS(text)})
+	return strings.TrimSpace(b.String()) + "\n", err
+}
+
+// execute runs a template on the wording of a notice in the language tag.
+func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag string, more map[string]any) error {
 	w, ok := n.Wordings()[tag]
 	if !ok {
-		return Bar{}, fmt.Errorf("notice %q has no wording in %q", n.ID, tag)
+		return fmt.Errorf("notice %q has no wording in %q", n.ID, tag)
 	}
 	own, ok := ownWords[base(tag)]
 	if !ok {
@@ -83,24 +116,22 @@ func Notice(n bundle.Notice, tag string) (Bar, error) {
 	if rightToLeft(tag) {
 		dir = "rtl"
 	}
-	var b strings.Builder
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
 	// regions): the first words of the message tell them apart.
 	own.Region += ": " + firstWords(markup.Text(w.Message), 60)
-	err := bar.Execute(&b, map[string]any{
+	values := map[string]any{
 		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(),
 		"Message":  template.HTML(markup.Sanitise(w.Message)),
 		"Longer":   template.HTML(markup.Sanitise(w.Longer)),
 		"Link":     w.Link,
 		"As":       as(w.Link),
 		"Closable": n.Closable(),
-	})
-	if err != nil {
-		return Bar{}, fmt.Errorf("rendering notice %q: %w", n.ID, err)
 	}
-	background, text := Colours(n)
-	css := fmt.Sprintf(":host{--field:%s;--text:%s}", background, text)
-	return Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: css}, nil
+	maps.Copy(values, more)
+	if err := t.Execute(b, values); err != nil {
+		return fmt.Errorf("rendering notice %q: %w", n.ID, err)
+	}
+	return nil
 }
 
 // firstWords returns the beginning of a text, whole words of at most limit

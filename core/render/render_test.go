@@ -29,7 +29,11 @@ func TestRenderedHTMLIsInert(t *testing.T) {
 		n.Look = &bundle.Look{Background: "#123456"}
 		bar, err := render.Notice(n, "en")
 		require.NoError(t, err)
-		z := html.NewTokenizer(strings.NewReader(bar.HTML))
+		plain, err := render.Plain(n, "en")
+		require.NoError(t, err)
+		_, plainBody, found := strings.Cut(plain, "</style>")
+		require.True(t, found)
+		z := html.NewTokenizer(strings.NewReader(bar.HTML + plainBody))
 		for z.Next() != html.ErrorToken {
 			tok := z.Token()
 			assert.NotContains(t, []string{"script", "style", "img", "iframe"}, tok.Data, bar.HTML)
@@ -71,4 +75,27 @@ func TestRenderedParts(t *testing.T) {
 	}
 	_, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "de")
 	assert.ErrorContains(t, err, `no wording in "de"`)
+}
+
+// To paste: no script, small, and with everything that the bar says.
+func TestPlain(t *testing.T) {
+	n := notice("de", bundle.Wording{Message: "<p>Vor Mittag keine Fahrten nach <strong>Fennay</strong>.</p>", Link: &bundle.Link{Href: "/de/status", Label: "Zur Betriebslage"}})
+	n.ID, n.Stay, n.Look = "storm", bundle.Sticking, &bundle.Look{Background: "#f6d9a8"}
+	out, err := render.Plain(n, "de")
+	require.NoError(t, err)
+	assert.Less(t, len(out), 3000)
+	for _, has := range []string{`class="notice-storm"`, `lang="de"`, "<strong>Fennay</strong>", `href="/de/status"`, "Zur Betriebslage", "background:#f6d9a8", "position:sticky;z-index:1000;top:0"} {
+		assert.Contains(t, out, has)
+	}
+	assert.NotContains(t, out, "ZgotmplZ")
+	n.Content.Wordings["de"] = bundle.Wording{Message: "Kurz", Longer: "<p>Lang</p>"}
+	out, err = render.Plain(n, "de")
+	require.NoError(t, err)
+	assert.Contains(t, out, "<details><summary>Mehr</summary><p>Lang</p></details>")
+	n.Content.Wordings["de"] = bundle.Wording{Message: "Alles", Link: &bundle.Link{Href: "/x", As: "bar", Opens: "new"}}
+	out, err = render.Plain(n, "de")
+	require.NoError(t, err)
+	assert.Contains(t, out, `<a href="/x" target="_blank" rel="noopener"><div`)
+	_, err = render.Plain(n, "fr")
+	assert.ErrorContains(t, err, `no wording in "fr"`)
 }

@@ -134,7 +134,7 @@ function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string, targe
   const root = host.shadowRoot as ShadowRoot
   root.addEventListener('click', (e) => {
     const target = (e.target as Element).closest<HTMLElement>('[data-act],a')
-    if (target) act(bar, target.dataset.act ?? 'link', target)
+    if (target) act(bar, target.dataset.act ?? 'clicked', target)
   })
   root.addEventListener('keydown', (e) => {
     const close = root.querySelector<HTMLElement>('[data-act=close]')

@@ -188,7 +188,7 @@ function start(): void {
       // Another may have the place now.
       if (!token) void ask()
     }
-    if (what === 'link' && !token && bar.keep?.includes('clicked')) memory.act(bar.id, 'clicked', now())
+    if (what === 'clicked' && !token && bar.keep?.includes('clicked')) memory.act(bar.id, 'clicked', now())
     if (what === 'more') {
       const root = target.getRootNode() as ShadowRoot
       const longer = root.getElementById('longer') as HTMLElement
