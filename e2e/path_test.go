@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -208,4 +209,26 @@ func TestCommands(t *testing.T) {
 	require.NoError(t, err)
 	ines.press("Pages")
 	ines.until("document.querySelector('.again input[name=email]')")
+}
+
+// Ten lines for whom ten lines do: copied in the interface, and right on a
+// phone without anything else.
+func TestPlainHTML(t *testing.T) {
+	w := newWorld(t)
+	p := person(t)
+	w.signIn(p)
+	p.open(w.address + "/sundrey/notices/storm-warning")
+	p.press("More commands")
+	p.press("Copy as plain HTML")
+	p.until("document.querySelector('[aria-label=\"Plain HTML\"]')?.value")
+	html := ask[string](p, "document.querySelector('[aria-label=\"Plain HTML\"]').value")
+	assert.Less(t, len(html), 3000)
+	v := person(t)
+	v.size(390, 800)
+	v.open("data:text/html,<title>x</title>")
+	ask[bool](v, fmt.Sprintf("(document.documentElement.innerHTML = %q, document.documentElement.lang = 'en', true)", "<head><title>A page</title><meta name=viewport content='width=device-width'></head><body style='margin:0'><main>"+html+"<h1>Page</h1></main></body>"))
+	assert.Equal(t, "No sailings to Fennay and Little Skarn before noon: gale from the west.", ask[string](v, "document.querySelector('.notice-storm-warning-words').textContent.trim()"))
+	assert.LessOrEqual(t, ask[int](v, "document.documentElement.scrollWidth"), 390)
+	assert.Equal(t, "rgb(246, 217, 168)", ask[string](v, "getComputedStyle(document.querySelector('.notice-storm-warning')).backgroundColor"))
+	assert.Empty(t, v.axe())
 }

@@ -108,6 +108,7 @@ func (a *Admin) Routes() []Route {
 		route(a, "GET", "/api/sites/:site/notices/:notice", "A notice.", a.noticeDetail),
 		route(a, "PUT", "/api/sites/:site/notices/:notice", "Change a notice's draft.", a.changeNotice),
 		route(a, "GET", "/api/sites/:site/notices/:notice/history", "A notice's life.", a.history),
+		route(a, "GET", "/api/sites/:site/notices/:notice/html", "A notice as HTML and CSS to paste, without script.", a.plain),
 		route(a, "POST", "/api/sites/:site/notices/:notice/publish", "Publish the draft.", a.publish),
 		route(a, "POST", "/api/sites/:site/notices/:notice/pause", "Take it off for a while.", a.pause),
 		route(a, "POST", "/api/sites/:site/notices/:notice/resume", "Show it again.", a.resume),

@@ -20,6 +20,7 @@ import (
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
+	"mastflag/core/render"
 	"mastflag/core/schedule"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
@@ -457,4 +458,22 @@ func (a *Admin) previewLink(c *call, m Moment) (PreviewLink, error) {
 	}
 	t := delivery.Token{Site: c.site, Notice: c.notice, Ends: v.now.Add(previewLasts)}
 	return PreviewLink{address + "#" + delivery.Fragment + "=" + url.QueryEscape(t.Sign(a.Secret)), t.Ends.UTC()}, nil
+}
+
+func (a *Admin) plain(c *call, in PlainAsk) (PlainNotice, error) {
+	site, err := a.Store.Site(c.Request.Context(), c.site)
+	if err != nil {
+		return PlainNotice{}, err
+	}
+	row, err := a.Store.Notice(c.Request.Context(), c.site, c.notice)
+	if err != nil {
+		return PlainNotice{}, err
+	}
+	n := row.Working()
+	tag := cmp.Or(in.Language, site.Language)
+	if markup.Text(n.Wordings()[tag].Message) == "" {
+		return PlainNotice{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing to copy", Detail: "It says nothing in this language yet. Write its message first."}
+	}
+	html, err := render.Plain(n, tag)
+	return PlainNotice{html}, err
 }

@@ -306,6 +306,16 @@ type PreviewLink struct {
 	Ends    time.Time `json:"ends"`
 }
 
+// A PlainAsk names the language of a wording; the site's own if empty.
+type PlainAsk struct {
+	Language string `json:"language,omitempty" form:"language"`
+}
+
+// A PlainNotice is a notice as HTML and CSS to paste, without script.
+type PlainNotice struct {
+	HTML string `json:"html"`
+}
+
 // Carried is which notices each known page carries at a moment.
 type Carried struct {
 	Pages []CarryingPage `json:"pages"`

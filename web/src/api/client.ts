@@ -103,6 +103,8 @@ export const api = {
     data(client.PUT('/api/sites/{site}/notices/{notice}', { params: { path: { site, notice }, query: query as never }, body })),
   history: (site: string, notice: string) =>
     data(client.GET('/api/sites/{site}/notices/{notice}/history', { params: { path: { site, notice } } })),
+  plain: (site: string, notice: string, language: string) =>
+    data(client.GET('/api/sites/{site}/notices/{notice}/html', { params: { path: { site, notice }, query: { language } } })),
   previewLink: (site: string, notice: string, body: Moment) =>
     data(client.POST('/api/sites/{site}/notices/{notice}/preview', { params: { path: { site, notice } }, body })),
   act: (site: string, notice: string, act: Act, query: Moment, body: Schemas['Step']) =>

@@ -815,6 +815,56 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/notices/{notice}/html': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A notice as HTML and CSS to paste, without script. */
+    get: {
+      parameters: {
+        query?: {
+          language?: string
+        }
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['PlainNotice']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/notices/{notice}/pause': {
     parameters: {
       query?: never
@@ -1735,6 +1785,14 @@ export interface components {
       email: string
       name: string
       role: string
+    }
+    /** @description A PlainAsk names the language of a wording; the site's own if empty. */
+    PlainAsk: {
+      language?: string
+    }
+    /** @description A PlainNotice is a notice as HTML and CSS to paste, without script. */
+    PlainNotice: {
+      html: string
     }
     /** @description A Plan is when a notice is live, as written: windows on one clock. */
     Plan: {

@@ -222,6 +222,20 @@ async function previewLink() {
   }
 }
 const preview = ref('')
+/** What is offered to be copied as plain HTML. */
+const plain = ref('')
+async function copyPlain() {
+  await save()
+  try {
+    plain.value = (await api.plain(site.value, id.value, language.value)).html
+    await navigator.clipboard?.writeText(plain.value).catch(() => undefined)
+    tell(
+      `Copied in ${nameOf(language.value)}, ${new Blob([plain.value]).size} bytes. Paste it where it is to stand; it needs no script and does not come and go by itself.`,
+    )
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
 
 // History.
 const historyOpen = ref(false)
@@ -270,6 +284,7 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
               >Discard the draft</el-dropdown-item
             >
             <el-dropdown-item @click="previewLink">Copy a preview link</el-dropdown-item>
+            <el-dropdown-item @click="copyPlain">Copy as plain HTML</el-dropdown-item>
             <el-dropdown-item @click="duplicate">Duplicate</el-dropdown-item>
             <el-dropdown-item @click="remove">Delete</el-dropdown-item>
           </el-dropdown-menu>
@@ -287,6 +302,15 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
     </div>
     <div v-if="preview" class="band plain">
       <el-input :model-value="preview" readonly aria-label="Preview link" size="small" /><el-button size="small" text @click="preview = ''"
+        >Done</el-button
+      >
+    </div>
+
+    <div v-if="plain" class="band plain">
+      <el-input :model-value="plain" type="textarea" :rows="4" readonly aria-label="Plain HTML" /><el-button
+        size="small"
+        text
+        @click="plain = ''"
         >Done</el-button
       >
     </div>
