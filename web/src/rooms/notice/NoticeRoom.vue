@@ -69,7 +69,7 @@ const savePages = (name: string, c: NonNullable<Notice['pages']>, then: () => vo
 
 /** The stage keeps the token it began with, so that it does not load anew on every save. */
 const token = ref('')
-const { detail, notice, saving, why, missing, act, undo, canUndo, settle, save } = useDraft(site, id, moment, (d) => {
+const { detail, notice, saving, why, missing, act, undo, redo, canUndo, canRedo, settle, save } = useDraft(site, id, moment, (d) => {
   stage.value?.refresh()
   void refresh()
   if (d.removed?.length) tell(`Left out, because a notice may not hold it: ${d.removed.join(', ')}.`, 'warning')
@@ -106,6 +106,14 @@ onKeyStroke('Escape', (e) => {
     e.preventDefault()
     close()
   }
+})
+
+onKeyStroke(['z', 'Z'], (e) => {
+  // In a text the browser's own undo is meant.
+  const target = e.target as HTMLElement
+  if (!(e.ctrlKey || e.metaKey) || /^(INPUT|TEXTAREA)$/.test(target.tagName) || target.isContentEditable) return
+  e.preventDefault()
+  void (e.shiftKey ? redo() : undo())
 })
 
 function part<K extends 'look' | 'pages' | 'schedule' | 'memory'>(key: K) {
@@ -268,7 +276,8 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
       <h1 class="unseen">{{ notice.title }}</h1>
       <input v-model="notice.title" class="title" aria-label="Working title, only you see it" maxlength="200" placeholder="Working title" />
       <span class="saving small" :class="saving" role="status">{{ savingWords[saving] }}</span>
-      <el-button v-if="canUndo" text size="small" @click="undo">Undo</el-button>
+      <el-button v-if="canUndo" text size="small" title="Undo  Ctrl Z" @click="undo">Undo</el-button>
+      <el-button v-if="canRedo" text size="small" title="Redo  Ctrl Shift Z" @click="redo">Redo</el-button>
       <span class="grow"></span>
       <el-button v-if="pending" type="primary" @click="publish">{{ out ? 'Publish the changes' : 'Publish' }}</el-button>
       <el-button v-if="out && detail.card.flag === 'paused'" @click="command('resume', 'Resumed.')">Resume</el-button>

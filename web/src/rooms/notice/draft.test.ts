@@ -85,3 +85,32 @@ it('does not write over what someone else wrote, until it is told to', async () 
   expect(change.mock.calls.at(-1)![3].notice.title).toBe('mine too')
   d.close()
 })
+
+it('goes back and forth through what was written, until something new is', async () => {
+  vi.spyOn(api, 'changeNotice').mockImplementation(async (_s, _n, _q, body) => {
+    revision++
+    return detail(body.notice.title!)
+  })
+  const d = open()
+  await flushPromises()
+  const write = async (title: string) => {
+    d.notice.value!.title = title
+    await vi.advanceTimersByTimeAsync(400)
+  }
+  await write('one')
+  await write('two')
+  await d.undo()
+  expect([d.notice.value!.title, d.canRedo.value]).toEqual(['one', true])
+  await d.undo()
+  await d.undo()
+  expect([d.notice.value!.title, d.canUndo.value]).toEqual(['old', false])
+  await d.redo()
+  await d.redo()
+  expect([d.notice.value!.title, d.canRedo.value]).toEqual(['two', false])
+  await d.undo()
+  await write('three')
+  expect(d.canRedo.value).toBe(false)
+  await d.undo()
+  expect(d.notice.value!.title).toBe('one')
+  d.close()
+})

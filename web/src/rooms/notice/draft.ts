@@ -17,7 +17,11 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
   let revision = 0
   let kept = ''
   let retry: ReturnType<typeof setTimeout> | undefined
-  const undone = ref<string[]>([])
+  /** Texts before each change, and those taken back by undo. */
+  const before = ref<string[]>([])
+  const after = ref<string[]>([])
+  /** The change being saved is an undo or a redo. */
+  let travelling = false
 
   function take(d: NoticeDetail, text: boolean) {
     detail.value = d
@@ -64,7 +68,10 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
     try {
       const d = await api.changeNotice(site.value, of, moment.value, { revision, notice: JSON.parse(text) })
       if (of !== id.value) return true
-      undone.value = [...undone.value.slice(-49), kept]
+      if (!travelling) {
+        before.value = [...before.value.slice(-49), kept]
+        after.value = []
+      }
       kept = text
       const unchanged = JSON.stringify(notice.value) === text
       take(d, false)
@@ -120,13 +127,19 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
     }
   }
 
-  function undo() {
-    const text = undone.value.at(-1)
+  async function travel(from: Ref<string[]>, to: Ref<string[]>) {
+    if (!(await save())) return
+    const text = from.value.at(-1)
     if (!text) return
-    undone.value = undone.value.slice(0, -1)
+    from.value = from.value.slice(0, -1)
+    to.value = [...to.value, kept]
     notice.value = JSON.parse(text)
-    save().then(() => (undone.value = undone.value.slice(0, -1)))
+    travelling = true
+    await save()
+    travelling = false
   }
+  const undo = () => travel(before, after)
+  const redo = () => travel(after, before)
 
   /** After someone else's change: theirs instead of mine, or mine on top of theirs. */
   async function settle(mine: boolean) {
@@ -148,5 +161,19 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
     if (saving.value === 'unsaved') void save()
   })
 
-  return { detail, notice, saving, why, missing, load, save, act, undo, canUndo: computed(() => undone.value.length > 0), settle }
+  return {
+    detail,
+    notice,
+    saving,
+    why,
+    missing,
+    load,
+    save,
+    act,
+    undo,
+    redo,
+    canUndo: computed(() => before.value.length > 0),
+    canRedo: computed(() => after.value.length > 0),
+    settle,
+  }
 }
