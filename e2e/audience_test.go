@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -16,6 +17,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/schedule"
 )
 
 func to(t *testing.T, tree string) func(*bundle.Notice) {
@@ -359,4 +361,55 @@ func TestRepeatsAndPagesByHand(t *testing.T) {
 	w.clock.Set(start.AddDate(0, 0, 14).Add(time.Hour))
 	v.open(w.site + "/ports")
 	v.shows("On Fridays")
+}
+
+// drag presses the mouse at one place and lets it go at another.
+func (p *tab) drag(from, to []float64) {
+	p.t.Helper()
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		for _, step := range []struct {
+			kind    input.DispatchMouseEventType
+			at      []float64
+			buttons int64
+		}{
+			{input.DispatchMouseEventTypeMousePressed, from, 1}, {input.DispatchMouseEventTypeMouseMoved, []float64{(from[0] + to[0]) / 2, from[1]}, 1},
+			{input.DispatchMouseEventTypeMouseMoved, to, 1}, {input.DispatchMouseEventTypeMouseReleased, to, 0},
+		} {
+			if _, err := cdp.Call(ctx, t, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: step.kind, X: step.at[0], Y: step.at[1], Button: input.MouseButtonLeft, Buttons: step.buttons, ClickCount: 1}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}))
+}
+
+// The ends of a notice's time are moved on the strip, by hand and by key.
+func TestEndsMoveOnTheStrip(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("a", "For a while", func(n *bundle.Notice) {
+		n.Schedule = &schedule.Plan{Windows: []schedule.Window{{From: "2026-12-04T09:00", Until: "2026-12-10T18:00"}}}
+	}))
+	p := person(t)
+	w.signIn(p)
+	p.open(w.address + "/sundrey/notices/a")
+	p.has("from Fri 4 Dec 09:00 to Thu 10 Dec 18:00")
+	const end = `document.querySelector('[aria-label="End of time 1"]')`
+	ask[bool](p, end+".focus() || true")
+	p.key(kb.ArrowRight)
+	p.key(kb.ArrowRight)
+	p.has("to Thu 10 Dec 20:00")
+	p.key(kb.PageDown)
+	p.has("to Wed 9 Dec 20:00")
+	assert.Empty(t, p.axe())
+	ask[bool](p, "(scrollTo(0, 0), "+end+".scrollIntoView({ block: 'center' }), true)")
+	p.until("document.querySelector('.saving').textContent === 'Saved'")
+	time.Sleep(500 * time.Millisecond) // what comes into place has come
+	at := ask[[]float64](p, "(e => { const r = e.getBoundingClientRect(); return [r.x + 12, r.y + 12, e.parentElement.getBoundingClientRect().width] })("+end+")")
+	p.drag(at[:2], []float64{at[0] + at[2]/6, at[1]}) // a sixth of six weeks
+	p.has("to Wed 16 Dec 20:00")
+	p.until("document.querySelector('.saving').textContent === 'Saved'")
+	p.press("Undo")
+	p.has("to Wed 9 Dec 20:00")
+	p.press("Redo")
+	p.has("to Wed 16 Dec 20:00")
 }

@@ -1,15 +1,54 @@
 <script setup lang="ts">
 // One notice's live time on the strip: solid where live, dashed where live for
-// some visitors only, outlined where it would be live once published.
+// some visitors only, outlined where it would be live once published. Ends that
+// are given can be moved: dragged, or by the arrow keys.
+import { ref, useTemplateRef, watch } from 'vue'
 import type { Interval, View } from '../api/client'
-import { place } from './strip'
-import { say } from './time'
+import { instantAt, place, type End } from './strip'
+import { local, say } from './time'
 
-defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string }>()
+const props = defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string; ends?: End[] }>()
+const emit = defineEmits<{ move: [end: End, to: string] }>()
+
+const row = useTemplateRef<HTMLElement>('row')
+/** The end in hand, and where it is, until what it was moved to has come about. */
+const held = ref<{ end: End; at: Date; dragging?: boolean }>()
+const key = (e: End) => `${e.window} ${e.end}`
+const where = (e: End) => (held.value && key(held.value.end) === key(e) ? held.value.at : e.at)
+watch(
+  () => props.ends,
+  () => !held.value?.dragging && (held.value = undefined),
+)
+
+function take(end: End, e: PointerEvent) {
+  ;(e.target as HTMLElement).setPointerCapture(e.pointerId)
+  held.value = { end, at: end.at, dragging: true }
+}
+function drag(e: PointerEvent) {
+  if (!held.value?.dragging) return
+  const box = row.value!.getBoundingClientRect()
+  held.value.at = instantAt((e.clientX - box.left) / box.width, props.view.from, props.view.until)
+}
+function drop() {
+  if (!held.value?.dragging) return
+  const { end, at } = held.value
+  held.value = undefined
+  if (at.getTime() !== end.at.getTime()) put(end, at)
+}
+function put(end: End, at: Date) {
+  held.value = { end, at }
+  emit('move', end, local(at, props.view.zone))
+}
+function step(end: End, e: KeyboardEvent) {
+  const hours = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -24, PageUp: 24 }[e.key]
+  if (!hours) return
+  e.preventDefault()
+  put(end, new Date(where(end).getTime() + hours * 3_600_000))
+}
 </script>
 
 <template>
-  <div class="row">
+  <div ref="row" class="row">
     <span
       v-for="i in intervals"
       :key="i.from"
@@ -21,6 +60,26 @@ defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string }>()
       }"
       :title="`${name}: ${say(i.from, view.zone)} to ${say(i.until, view.zone)}`"
     ></span>
+    <span
+      v-for="e in ends ?? []"
+      :key="key(e)"
+      class="end"
+      role="slider"
+      tabindex="0"
+      :aria-label="`${e.end === 'from' ? 'Start' : 'End'} of time ${e.window + 1}`"
+      :aria-valuemin="Math.round(new Date(view.from).getTime() / 60000)"
+      :aria-valuemax="Math.round(new Date(view.until).getTime() / 60000)"
+      :aria-valuenow="Math.round(where(e).getTime() / 60000)"
+      :aria-valuetext="say(where(e), view.zone)"
+      :title="`${e.end === 'from' ? 'Starts' : 'Ends'} ${say(where(e), view.zone)}. Drag it, or use the arrow keys.`"
+      :style="{ insetInlineStart: place(where(e), view.from, view.until) + '%' }"
+      @pointerdown="take(e, $event)"
+      @pointermove="drag"
+      @pointerup="drop"
+      @pointercancel="held = undefined"
+      @keydown="step(e, $event)"
+      ><b v-if="held && key(held.end) === key(e)">{{ say(held.at, view.zone) }}</b></span
+    >
     <span class="cursor" :style="{ insetInlineStart: place(view.at, view.from, view.until) + '%' }"></span>
   </div>
 </template>
@@ -53,7 +112,36 @@ defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string }>()
   border-color: var(--ink-2);
   background: var(--sail);
 }
+.end {
+  position: absolute;
+  top: calc(50% - 12px);
+  z-index: 2;
+  width: 24px;
+  height: 24px;
+  margin-inline-start: -12px;
+  cursor: ew-resize;
+  touch-action: pan-y;
+}
+.end::after {
+  position: absolute;
+  inset: 2px 10px;
+  border-radius: 2px;
+  background: var(--ink);
+  content: '';
+}
+.end b {
+  position: absolute;
+  bottom: 100%;
+  inset-inline-start: 12px;
+  padding: 0 6px;
+  background: var(--ink);
+  color: var(--sail);
+  font: 600 12px/18px var(--text);
+  font-variant-numeric: tabular-nums;
+  white-space: nowrap;
+}
 .cursor {
+  pointer-events: none;
   position: absolute;
   inset-block: 0;
   border-inline-start: 2px solid var(--sea);

@@ -4,7 +4,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { View } from '../api/client'
-import { place, ticks } from './strip'
+import { instantAt, place, ticks } from './strip'
 import { local, say } from './time'
 import { useViewpoint } from './viewpoint'
 
@@ -16,20 +16,16 @@ const marks = computed(() => ticks(props.view.from, props.view.until, props.view
 const dragged = ref<Date>()
 const cursor = computed(() => place(dragged.value ?? props.view.at, props.view.from, props.view.until))
 
-function instantAt(e: PointerEvent): Date {
+function under(e: PointerEvent): Date {
   const box = scale.value!.getBoundingClientRect()
-  const share = Math.min(1, Math.max(0, (e.clientX - box.left) / box.width))
-  const from = new Date(props.view.from).getTime()
-  const until = new Date(props.view.until).getTime()
-  const snap = until - from > 4 * 86_400_000 ? 3_600_000 : 300_000
-  return new Date(Math.round((from + share * (until - from)) / snap) * snap)
+  return instantAt((e.clientX - box.left) / box.width, props.view.from, props.view.until)
 }
 function begin(e: PointerEvent) {
   scale.value!.setPointerCapture(e.pointerId)
-  dragged.value = instantAt(e)
+  dragged.value = under(e)
 }
 function drag(e: PointerEvent) {
-  if (dragged.value) dragged.value = instantAt(e)
+  if (dragged.value) dragged.value = under(e)
 }
 function drop() {
   if (dragged.value) look({ at: local(dragged.value, props.view.zone) })

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { place, ticks } from './strip'
-import { away, local, say } from './time'
+import { ends, instantAt, place, ticks } from './strip'
+import { away, instantOf, local, say } from './time'
 
 describe('place', () => {
   const from = '2026-12-01T00:00:00Z'
@@ -46,4 +46,36 @@ describe('times for people', () => {
     ['2026-11-25T15:00:00Z', '3 hours'],
     ['2026-11-29T12:00:00Z', '4 days'],
   ])('how long until %s', (to, want) => expect(away('2026-11-25T12:00:00Z', to)).toBe(want))
+})
+
+describe('ends that can be moved', () => {
+  const [from, until] = ['2026-10-20T00:00:00Z', '2026-10-30T00:00:00Z']
+  it('lie where the clock shows them, on both sides of a change', () => {
+    const found = ends(
+      [
+        { from: '2026-10-24T09:00', until: '2026-10-25T09:00' },
+        { from: '2026-10-26T09:00', until: '2026-10-26T10:00', rule: 'FREQ=DAILY' },
+        { until: '2027-01-01T00:00' },
+      ],
+      'Europe/London',
+      from,
+      until,
+    )
+    expect(found.map((e) => [e.window, e.end, e.at.toISOString()])).toEqual([
+      [0, 'from', '2026-10-24T08:00:00.000Z'],
+      [0, 'until', '2026-10-25T09:00:00.000Z'],
+    ])
+  })
+  it('are read back as they were', () => {
+    for (const zone of ['Europe/London', 'America/St_Johns', 'Australia/Lord_Howe', 'Asia/Kathmandu'])
+      for (let day = 1; day < 31; day++) {
+        const at = `2026-10-${String(day).padStart(2, '0')}T12:45`
+        expect(local(instantOf(at, zone), zone)).toBe(at)
+      }
+  })
+  it('snap to the hour on a long strip and to five minutes on a short one', () => {
+    expect(instantAt(0.5011, from, until).toISOString()).toBe('2026-10-25T00:00:00.000Z')
+    expect(instantAt(0.5011, from, '2026-10-20T10:00:00Z').toISOString()).toBe('2026-10-20T05:00:00.000Z')
+    expect(instantAt(7, from, until).toISOString()).toBe('2026-10-30T00:00:00.000Z')
+  })
 })

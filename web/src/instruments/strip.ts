@@ -1,4 +1,6 @@
 // Geometry of a strip of time: instants as shares of its width.
+import type { Window } from '../api/client'
+import { instantOf, offset } from './time'
 
 /** Where an instant lies on a strip, in percent of its width; outside of it, its nearer end. */
 export function place(instant: string | Date, from: string, until: string): number {
@@ -71,8 +73,30 @@ export function ticks(from: string, until: string, zone: string, width: number):
   return out
 }
 
-/** The zone's offset from UTC at an instant, ms. */
-function offset(t: number, zone: string): number {
-  const f = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'medium', timeZone: zone })
-  return Date.parse(f.format(t).replace(' ', 'T') + 'Z') - t
+/** The instant at a share of a strip, on the grid that its length allows: whole hours, or five minutes on a short one. */
+export function instantAt(share: number, from: string, until: string): Date {
+  const a = new Date(from).getTime()
+  const b = new Date(until).getTime()
+  const snap = b - a > 4 * 24 * hour ? hour : hour / 12
+  return new Date(Math.round((a + Math.min(1, Math.max(0, share)) * (b - a)) / snap) * snap)
+}
+
+/** An end of a window of a plan, where it lies on a strip. */
+export interface End {
+  window: number
+  end: 'from' | 'until'
+  at: Date
+}
+
+/** The ends of a plan's windows that can be moved on the strip. An end of a window that repeats would move every one. */
+export function ends(windows: Window[], zone: string, from: string, until: string): End[] {
+  const inside = (at: Date) => at >= new Date(from) && at <= new Date(until)
+  return windows.flatMap((w, window) =>
+    w.rule
+      ? []
+      : (['from', 'until'] as const).flatMap((end) => {
+          const at = w[end] && instantOf(w[end]!, zone)
+          return at && inside(at) ? [{ window, end, at }] : []
+        }),
+  )
 }

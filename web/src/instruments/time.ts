@@ -23,6 +23,19 @@ export function local(instant: string | Date, zone: string): string {
   return f.format(new Date(instant)).replace(' ', 'T')
 }
 
+/** The zone's offset from UTC at an instant, ms. */
+export function offset(t: number, zone: string): number {
+  const f = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'medium', timeZone: zone })
+  return Date.parse(f.format(t).replace(' ', 'T') + 'Z') - t
+}
+
+/** The instant at which a wall clock shows a local time; at a change of the clock perhaps an hour beside what the core reads. */
+export function instantOf(local: string, zone: string): Date {
+  const shown = Date.parse(local.slice(0, 16) + 'Z')
+  const guess = shown - offset(shown, zone)
+  return new Date(shown - offset(guess, zone))
+}
+
 /** How long until then, roughly: "3 hours", "2 days". */
 export function away(from: string | Date, to: string | Date): string {
   const minutes = Math.round((new Date(to).getTime() - new Date(from).getTime()) / 60_000)

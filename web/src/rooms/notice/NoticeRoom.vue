@@ -21,6 +21,7 @@ import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
 import OrderLine from '../../instruments/OrderLine.vue'
 import Stage from '../../instruments/Stage.vue'
+import { ends, type End } from '../../instruments/strip'
 import { tell } from '../../instruments/tell'
 import { local, say } from '../../instruments/time'
 import TimeRow from '../../instruments/TimeRow.vue'
@@ -165,6 +166,18 @@ const levels = [
   { value: 'warning' as const, label: 'Warning', means: 'Goes before information.' },
   { value: 'emergency' as const, label: 'Emergency', means: 'Goes before everything.' },
 ]
+
+/** The ends of its time that can be moved on the strip: those read on the site's clock. */
+const movable = computed<End[]>(() => {
+  const plan = notice.value?.schedule
+  if (!view.value || (plan?.clock && plan.clock !== 'site')) return []
+  return ends(plan?.windows ?? [], view.value.zone, view.value.from, view.value.until)
+})
+function moveEnd(end: End, to: string) {
+  const plan = notice.value?.schedule
+  if (!plan?.windows) return
+  schedule.value = { ...plan, windows: plan.windows.map((w, i) => (i === end.window ? { ...w, [end.end]: to } : w)) }
+}
 
 // Languages.
 const languages = computed(() => {
@@ -384,6 +397,8 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
         :intervals="detail.intervals"
         :out="!!out && !detail.card.hasDraft && detail.card.flag !== 'paused'"
         :name="notice.title ?? ''"
+        :ends="movable"
+        @move="moveEnd"
       />
     </div>
 
