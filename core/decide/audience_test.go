@@ -12,6 +12,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/decide"
 	"mastflag/core/pages"
+	"mastflag/core/schedule"
 )
 
 func to(tree string) func(*bundle.Notice) {
@@ -202,5 +203,22 @@ func TestRefusedVisits(t *testing.T) {
 		v.Facts = nil
 		require.NoError(t, json.Unmarshal([]byte(c.facts), &v.Facts))
 		assert.ErrorContains(t, v.Check(), c.what)
+	}
+}
+
+// Whom there is no room for is whom the explanation holds back at the slot.
+func TestHeldBack(t *testing.T) {
+	s := compile(t, site(bar("a", rank(90)), bar("b", rank(80)), bar("c", rank(70)), bar("d", rank(60), to(returning)), bar("e", rank(50), to(`{"all":[`+scrolled+`,`+returning+`]}`)), bar("f", closed("P1D")), bar("g", except("/")), bar("h", windows(schedule.Window{From: "2026-12-04T18:00"}))))
+	for _, facts := range []map[string]any{{}, {"visits.number": 2.0}, {"visits.number": 2.0, "view.scroll": 50.0}} {
+		v := decide.Visit{At: noon, URL: "/", Facts: facts, Memory: decide.Memory{Notices: map[string]decide.Acts{"f": {Closed: noon}}}}
+		var want []string
+		for _, h := range s.Explain(v).Held {
+			if h.Rule == "D2" {
+				want = append(want, h.ID)
+			}
+		}
+		got, until := s.HeldBack(v)
+		assert.Equal(t, want, got, facts)
+		assert.Equal(t, s.Decide(v).ValidUntil, until)
 	}
 }

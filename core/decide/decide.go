@@ -234,7 +234,21 @@ func (s *Site) at(address string) (page, bool) {
 
 // Decide answers a visit. The visit must be right by its Check; an address
 // that is not decides as if no notice had the page.
-func (s *Site) Decide(v Visit) Decision {
+func (s *Site) Decide(v Visit) Decision { return s.decide(v, nil) }
+
+// HeldBack returns the ids of the notices that a visit would show if there
+// were room, and until when the decision holds; zero if no change is ahead.
+func (s *Site) HeldBack(v Visit) (ids []string, validUntil time.Time) {
+	var held []int32
+	d := s.decide(v, &held)
+	for _, i := range held {
+		ids = append(ids, s.notices[i].ID)
+	}
+	return ids, d.ValidUntil
+}
+
+// decide is Decide. Where held is given, it also finds whom there is no room for.
+func (s *Site) decide(v Visit, held *[]int32) Decision {
 	d := Decision{At: v.At}
 	p, ok := s.at(v.URL)
 	if !ok || !s.displays {
@@ -271,7 +285,7 @@ func (s *Site) Decide(v Visit) Decision {
 			continue
 		}
 		full := taken[q.place] >= s.capacity[q.place]
-		if full && !q.later || yield && q.yields {
+		if full && !q.later && held == nil || yield && q.yields {
 			continue
 		}
 		if q.later {
@@ -282,7 +296,7 @@ func (s *Site) Decide(v Visit) Decision {
 					d.Waiting = append(d.Waiting, Waiting{n.ID, n.slot, rest})
 				}
 				continue
-			case answer == audience.False || full:
+			case answer == audience.False || full && held == nil:
 				continue
 			}
 		} else if !q.everyone && !r.facts().Run(q.program) {
@@ -292,6 +306,10 @@ func (s *Site) Decide(v Visit) Decision {
 			if away, _ := s.notices[i].away(r); away {
 				continue
 			}
+		}
+		if full {
+			*held = append(*held, i)
+			continue
 		}
 		taken[q.place]++
 		r.shows = append(r.shows, i)

@@ -168,6 +168,8 @@ type Card struct {
 	Text       string         `json:"text"`
 	// When it is live, or would be once published, clipped to the strip.
 	Intervals []Interval `json:"intervals"`
+	// When there is no room for it on the viewpoint's page, for its visitor.
+	Held []Interval `json:"held"`
 	// All gates' answers at the viewpoint.
 	Account decide.Account `json:"account"`
 	// How many known pages carry it at the viewpoint's moment.
@@ -198,6 +200,8 @@ type NoticeDetail struct {
 	Rehearsal decide.Account `json:"rehearsal"`
 	// When the draft would be live, clipped to the strip.
 	Intervals []Interval `json:"intervals"`
+	// When there would be no room for the draft on the viewpoint's page.
+	Held []Interval `json:"held"`
 	// A part of a preview address, for the stage, that ends in some hours.
 	Preview   string             `json:"preview"`
 	Contrast  Contrast           `json:"contrast"`

@@ -116,10 +116,11 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 	for _, s := range result.Waiting {
 		out.Waits = append(out.Waits, s.ID)
 	}
-	on := v.carriers()
+	on, held := v.carriers(), v.heldBack(v.site.Site)
 	for _, row := range rows {
 		card := v.card(row, accounts[row.ID])
 		card.OnPages = on[row.ID]
+		card.Held = append(card.Held, held[row.ID]...)
 		out.Notices = append(out.Notices, card)
 		if row.State == bundle.Published {
 			out.Next = append(out.Next, v.changes(row.ID)...)
@@ -205,7 +206,7 @@ func (v viewpoint) card(row store.Notice, account decide.Account) Card {
 	return Card{ID: row.ID, Title: n.GetTitle(), Kind: n.Kind, Level: n.GetLevel(), Slot: n.GetSlot(),
 		Flag: flag(n.GetState(), s, v.visit.At), Revision: row.Revision, HasDraft: row.Draft != nil && row.Published != nil,
 		Line: orderline.Of(n, v.site.Bundle().Site, v.visit.At), Background: background, Text: text,
-		Intervals: v.intervals(s), Account: account}
+		Intervals: v.intervals(s), Held: []Interval{}, Account: account}
 }
 
 // flag is the state of a notice at a moment.
@@ -232,6 +233,34 @@ func (v viewpoint) intervals(s schedule.Schedule) []Interval {
 	out := []Interval{}
 	for _, i := range s.Range(v.from, v.until) {
 		out = append(out, Interval{i.From, i.Until, s.Floating()})
+	}
+	return out
+}
+
+// maxSteps is how many changes on the strip are looked at for who is held back.
+const maxSteps = 400
+
+// heldBack says when on the strip there is no room for notices of a site on
+// the viewpoint's page, for its visitor, by notice.
+func (v viewpoint) heldBack(s *decide.Site) map[string][]Interval {
+	out := map[string][]Interval{}
+	visit := v.visit
+	visit.At = v.from
+	for range maxSteps {
+		ids, next := s.HeldBack(visit)
+		if next.IsZero() || next.After(v.until) {
+			next = v.until
+		}
+		for _, id := range ids {
+			if last := len(out[id]) - 1; last >= 0 && out[id][last].Until.Equal(visit.At) {
+				out[id][last].Until = next
+			} else {
+				out[id] = append(out[id], Interval{From: visit.At, Until: next})
+			}
+		}
+		if visit.At = next; !next.Before(v.until) {
+			break
+		}
 	}
 	return out
 }

@@ -1387,6 +1387,8 @@ export interface components {
       text: string
       /** @description When it is live, or would be once published, clipped to the strip. */
       intervals: components['schemas']['Interval'][]
+      /** @description When there is no room for it on the viewpoint's page, for its visitor. */
+      held: components['schemas']['Interval'][]
       /** @description All gates' answers at the viewpoint. */
       account: components['schemas']['Account']
       /** @description How many known pages carry it at the viewpoint's moment. */
@@ -1752,6 +1754,8 @@ export interface components {
       rehearsal: components['schemas']['Account']
       /** @description When the draft would be live, clipped to the strip. */
       intervals: components['schemas']['Interval'][]
+      /** @description When there would be no room for the draft on the viewpoint's page. */
+      held: components['schemas']['Interval'][]
       /** @description A part of a preview address, for the stage, that ends in some hours. */
       preview: string
       contrast: components['schemas']['Contrast']

@@ -1,42 +1,43 @@
 <script setup lang="ts">
 // One notice's live time on the strip: solid where live, dashed where live for
-// some visitors only, outlined where it would be live once published. Ends that
+// some visitors only, outlined where it would be live once published, hatched
+// where a rival has its place. Ends that
 // are given can be moved: dragged, or by the arrow keys.
 import { ref, useTemplateRef, watch } from 'vue'
 import type { Interval, View } from '../api/client'
 import { instantAt, place, type End } from './strip'
 import { local, say } from './time'
 
-const props = defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string; ends?: End[] }>()
+const props = defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string; held?: Interval[]; ends?: End[] }>()
 const emit = defineEmits<{ move: [end: End, to: string] }>()
 
 const row = useTemplateRef<HTMLElement>('row')
 /** The end in hand, and where it is, until what it was moved to has come about. */
-const held = ref<{ end: End; at: Date; dragging?: boolean }>()
+const inHand = ref<{ end: End; at: Date; dragging?: boolean }>()
 const key = (e: End) => `${e.window} ${e.end}`
-const where = (e: End) => (held.value && key(held.value.end) === key(e) ? held.value.at : e.at)
+const where = (e: End) => (inHand.value && key(inHand.value.end) === key(e) ? inHand.value.at : e.at)
 watch(
   () => props.ends,
-  () => !held.value?.dragging && (held.value = undefined),
+  () => !inHand.value?.dragging && (inHand.value = undefined),
 )
 
 function take(end: End, e: PointerEvent) {
   ;(e.target as HTMLElement).setPointerCapture(e.pointerId)
-  held.value = { end, at: end.at, dragging: true }
+  inHand.value = { end, at: end.at, dragging: true }
 }
 function drag(e: PointerEvent) {
-  if (!held.value?.dragging) return
+  if (!inHand.value?.dragging) return
   const box = row.value!.getBoundingClientRect()
-  held.value.at = instantAt((e.clientX - box.left) / box.width, props.view.from, props.view.until)
+  inHand.value.at = instantAt((e.clientX - box.left) / box.width, props.view.from, props.view.until)
 }
 function drop() {
-  if (!held.value?.dragging) return
-  const { end, at } = held.value
-  held.value = undefined
+  if (!inHand.value?.dragging) return
+  const { end, at } = inHand.value
+  inHand.value = undefined
   if (at.getTime() !== end.at.getTime()) put(end, at)
 }
 function put(end: End, at: Date) {
-  held.value = { end, at }
+  inHand.value = { end, at }
   emit('move', end, local(at, props.view.zone))
 }
 function step(end: End, e: KeyboardEvent) {
@@ -61,6 +62,16 @@ function step(end: End, e: KeyboardEvent) {
       :title="`${name}: ${say(i.from, view.zone)} to ${say(i.until, view.zone)}`"
     ></span>
     <span
+      v-for="i in held ?? []"
+      :key="'held' + i.from"
+      class="held"
+      :style="{
+        insetInlineStart: place(i.from, view.from, view.until) + '%',
+        width: place(i.until, view.from, view.until) - place(i.from, view.from, view.until) + '%',
+      }"
+      :title="`${name}: held back on ${view.page.path}, ${say(i.from, view.zone)} to ${say(i.until, view.zone)}`"
+    ></span>
+    <span
       v-for="e in ends ?? []"
       :key="key(e)"
       class="end"
@@ -76,9 +87,9 @@ function step(end: End, e: KeyboardEvent) {
       @pointerdown="take(e, $event)"
       @pointermove="drag"
       @pointerup="drop"
-      @pointercancel="held = undefined"
+      @pointercancel="inHand = undefined"
       @keydown="step(e, $event)"
-      ><b v-if="held && key(held.end) === key(e)">{{ say(held.at, view.zone) }}</b></span
+      ><b v-if="inHand && key(inHand.end) === key(e)">{{ say(inHand.at, view.zone) }}</b></span
     >
     <span class="cursor" :style="{ insetInlineStart: place(view.at, view.from, view.until) + '%' }"></span>
   </div>
@@ -111,6 +122,15 @@ function step(end: End, e: KeyboardEvent) {
 .stretch.would {
   border-color: var(--ink-2);
   background: var(--sail);
+}
+.held {
+  position: absolute;
+  top: calc(50% - 7px);
+  min-width: 3px;
+  height: 14px;
+  border: 1px solid var(--alarm);
+  border-radius: 2px;
+  background: repeating-linear-gradient(135deg, var(--sail) 0 3px, var(--alarm) 3px 5px);
 }
 .end {
   position: absolute;

@@ -397,6 +397,7 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
         :intervals="detail.intervals"
         :out="!!out && !detail.card.hasDraft && detail.card.flag !== 'paused'"
         :name="notice.title ?? ''"
+        :held="detail.held"
         :ends="movable"
         @move="moveEnd"
       />

@@ -96,7 +96,13 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
             <OrderLine :line="n.line" />
           </div>
           <div class="when">
-            <TimeRow :view="view" :intervals="n.intervals" :out="n.flag !== 'draft' && n.flag !== 'paused'" :name="n.title" />
+            <TimeRow
+              :view="view"
+              :intervals="n.intervals"
+              :out="n.flag !== 'draft' && n.flag !== 'paused'"
+              :name="n.title"
+              :held="n.held"
+            />
             <div class="here">
               <span v-if="n.account.shows" class="shows"
                 >Shows here<template v-if="n.onPages > 1">, and on {{ n.onPages - 1 }} more pages</template></span
