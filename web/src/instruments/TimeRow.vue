@@ -12,6 +12,9 @@ const props = defineProps<{ view: View; intervals: Interval[]; out: boolean; nam
 const emit = defineEmits<{ move: [end: End, to: string] }>()
 
 const row = useTemplateRef<HTMLElement>('row')
+/** Whether any of it lies on the strip. */
+const seen = (i: Interval) => i.until > props.view.from && i.from < props.view.until
+
 /** The end in hand, and where it is, until what it was moved to has come about. */
 const inHand = ref<{ end: End; at: Date; dragging?: boolean }>()
 const key = (e: End) => `${e.window} ${e.end}`
@@ -51,7 +54,7 @@ function step(end: End, e: KeyboardEvent) {
 <template>
   <div ref="row" class="row">
     <span
-      v-for="i in intervals"
+      v-for="i in intervals.filter(seen)"
       :key="i.from"
       class="stretch"
       :class="{ partly: i.partly, would: !out }"
@@ -62,7 +65,7 @@ function step(end: End, e: KeyboardEvent) {
       :title="`${name}: ${say(i.from, view.zone)} to ${say(i.until, view.zone)}`"
     ></span>
     <span
-      v-for="i in held ?? []"
+      v-for="i in (held ?? []).filter(seen)"
       :key="'held' + i.from"
       class="held"
       :style="{

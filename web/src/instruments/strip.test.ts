@@ -48,6 +48,25 @@ describe('times for people', () => {
   ])('how long until %s', (to, want) => expect(away('2026-11-25T12:00:00Z', to)).toBe(want))
 })
 
+describe('a short strip', () => {
+  it('is ruled by quarters of an hour', () => {
+    const labels = ticks('2026-12-04T11:50:00Z', '2026-12-04T12:50:00Z', 'Europe/London', 900).map((t) => t.label)
+    expect(labels).toEqual(['12:00', '12:15', '12:30', '12:45'])
+    expect(ticks('2026-12-04T11:50:00Z', '2026-12-04T12:50:00Z', 'Asia/Kathmandu', 900).map((t) => t.label)[0]).toBe('17:45')
+  })
+  it('and one of some hours by hours', () => {
+    expect(ticks('2026-12-04T21:00:00Z', '2026-12-05T03:00:00Z', 'Europe/London', 900).map((t) => t.label)).toContain('Sat 5')
+  })
+})
+
+describe('a strip of two years', () => {
+  it('names the years, and as many months as have room', () => {
+    const marks = ticks('2026-08-01T00:00:00Z', '2028-08-01T00:00:00Z', 'Europe/London', 640)
+    expect(marks.filter((t) => t.major).map((t) => t.label)).toEqual(['2027', '2028'])
+    expect(marks.map((t) => t.label).slice(0, 4)).toEqual(['Oct', '2027', 'Apr', 'Jul'])
+  })
+})
+
 describe('ends that can be moved', () => {
   const [from, until] = ['2026-10-20T00:00:00Z', '2026-10-30T00:00:00Z']
   it('lie where the clock shows them, on both sides of a change', () => {

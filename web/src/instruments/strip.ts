@@ -20,7 +20,7 @@ export interface Tick {
 
 const hour = 3_600_000
 
-/** The marks of a scale of about `width` px: hours, days, weeks or months, whichever have room for their labels. */
+/** The marks of a scale of about `width` px: quarters of an hour, hours, days, weeks or months, whichever have room for their labels. */
 export function ticks(from: string, until: string, zone: string, width: number): Tick[] {
   const a = new Date(from).getTime()
   const b = new Date(until).getTime()
@@ -29,28 +29,34 @@ export function ticks(from: string, until: string, zone: string, width: number):
   const parts = new Intl.DateTimeFormat('en-GB', {
     timeZone: zone,
     hour: 'numeric',
+    minute: '2-digit',
     hourCycle: 'h23',
     weekday: 'short',
     day: 'numeric',
     month: 'short',
   })
-  const step = [3, 6, 12, 24, 48, 168, 336, 730].find((s) => hours / s <= room) ?? 1460
+  const step = [0.25, 0.5, 1, 3, 6, 12, 24, 48, 168, 336, 730].find((s) => hours / s <= room) ?? 1460
+  /** Of a long strip, every so many months have a mark. */
+  const months = [1, 2, 3, 6].find((m) => hours / 730 / m <= room) ?? 12
   const out: Tick[] = []
   let lastMonth = ''
-  let t = Math.ceil(a / hour) * hour
+  const grid = Math.min(step, 1) * hour
+  let t = Math.ceil(a / grid) * grid
   for (let next = t; t < b; t = next) {
     const p = Object.fromEntries(parts.formatToParts(t).map((x) => [x.type, x.value]))
     const h = Number(p.hour)
     // Marks of days stand at midnight only: go on to the hour before the next one.
-    next = t + (step < 24 ? 1 : Math.max(1, 22 - h)) * hour
+    next = t + (step < 24 ? grid : Math.max(1, 22 - h) * hour)
     let label = ''
     let major = false
+    const minutes = Number(p.minute)
     if (step < 24) {
-      if (h % step !== 0) continue
-      label = h === 0 ? `${p.weekday} ${p.day}` : `${String(h).padStart(2, '0')}:00`
-      major = h === 0
+      if ((h + minutes / 60) % step !== 0) continue
+      const midnight = h === 0 && minutes === 0
+      label = midnight ? `${p.weekday} ${p.day}` : `${String(h).padStart(2, '0')}:${String(minutes).padStart(2, '0')}`
+      major = midnight || (step < 1 && minutes === 0)
     } else {
-      if (h !== 0) continue
+      if (h !== 0 || minutes !== 0) continue
       const day = Math.round((t + offset(t, zone)) / (24 * hour))
       if (step <= 48) {
         if (step === 48 && day % 2) continue
@@ -61,9 +67,10 @@ export function ticks(from: string, until: string, zone: string, width: number):
         label = `${p.day} ${p.month}`
         major = p.month !== lastMonth
       } else {
-        if (p.day !== '1') continue
-        label = p.month ?? ''
-        major = true
+        const shown = new Date(t + offset(t, zone))
+        if (p.day !== '1' || shown.getUTCMonth() % months) continue
+        major = shown.getUTCMonth() === 0
+        label = major ? String(shown.getUTCFullYear()) : (p.month ?? '')
       }
     }
     lastMonth = p.month ?? ''
@@ -73,11 +80,11 @@ export function ticks(from: string, until: string, zone: string, width: number):
   return out
 }
 
-/** The instant at a share of a strip, on the grid that its length allows: whole hours, or five minutes on a short one. */
+/** The instant at a share of a strip, on the grid that its length allows: whole hours, five minutes on a short one, one on a very short one. */
 export function instantAt(share: number, from: string, until: string): Date {
   const a = new Date(from).getTime()
   const b = new Date(until).getTime()
-  const snap = b - a > 4 * 24 * hour ? hour : hour / 12
+  const snap = b - a > 4 * 24 * hour ? hour : b - a > 3 * hour ? hour / 12 : hour / 60
   return new Date(Math.round((a + Math.min(1, Math.max(0, share)) * (b - a)) / snap) * snap)
 }
 

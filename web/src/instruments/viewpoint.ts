@@ -6,10 +6,13 @@ import { api, CallError, type Moment, type View } from '../api/client'
 
 /** How much of time the strip shows, days. */
 export const spans = [
+  { days: 1 / 24, label: 'An hour' },
+  { days: 1 / 4, label: '6 hours' },
   { days: 2, label: '2 days' },
   { days: 14, label: '2 weeks' },
   { days: 42, label: '6 weeks' },
   { days: 365, label: 'A year' },
+  { days: 730, label: '2 years' },
 ]
 
 const span = ref(42)
