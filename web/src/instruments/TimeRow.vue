@@ -15,6 +15,9 @@ const row = useTemplateRef<HTMLElement>('row')
 /** Whether any of it lies on the strip. */
 const seen = (i: Interval) => i.until > props.view.from && i.from < props.view.until
 
+const at = (t: string | Date) => place(t, props.view.from, props.view.until)
+const span = (i: Interval) => ({ insetInlineStart: at(i.from) + '%', width: at(i.until) - at(i.from) + '%' })
+
 /** The end in hand, and where it is, until what it was moved to has come about. */
 const inHand = ref<{ end: End; at: Date; dragging?: boolean }>()
 const key = (e: End) => `${e.window} ${e.end}`
@@ -58,20 +61,14 @@ function step(end: End, e: KeyboardEvent) {
       :key="i.from"
       class="stretch"
       :class="{ partly: i.partly, would: !out }"
-      :style="{
-        insetInlineStart: place(i.from, view.from, view.until) + '%',
-        width: place(i.until, view.from, view.until) - place(i.from, view.from, view.until) + '%',
-      }"
+      :style="span(i)"
       :title="`${name}: ${say(i.from, view.zone)} to ${say(i.until, view.zone)}`"
     ></span>
     <span
       v-for="i in (held ?? []).filter(seen)"
       :key="'held' + i.from"
       class="held"
-      :style="{
-        insetInlineStart: place(i.from, view.from, view.until) + '%',
-        width: place(i.until, view.from, view.until) - place(i.from, view.from, view.until) + '%',
-      }"
+      :style="span(i)"
       :title="`${name}: held back on ${view.page.path}, ${say(i.from, view.zone)} to ${say(i.until, view.zone)}`"
     ></span>
     <span
@@ -86,7 +83,7 @@ function step(end: End, e: KeyboardEvent) {
       :aria-valuenow="Math.round(where(e).getTime() / 60000)"
       :aria-valuetext="say(where(e), view.zone)"
       :title="`${e.end === 'from' ? 'Starts' : 'Ends'} ${say(where(e), view.zone)}. Drag it, or use the arrow keys.`"
-      :style="{ insetInlineStart: place(where(e), view.from, view.until) + '%' }"
+      :style="{ insetInlineStart: at(where(e)) + '%' }"
       @pointerdown="take(e, $event)"
       @pointermove="drag"
       @pointerup="drop"
@@ -94,7 +91,7 @@ function step(end: End, e: KeyboardEvent) {
       @keydown="step(e, $event)"
       ><b v-if="inHand && key(inHand.end) === key(e)">{{ say(inHand.at, view.zone) }}</b></span
     >
-    <span class="cursor" :style="{ insetInlineStart: place(view.at, view.from, view.until) + '%' }"></span>
+    <span class="cursor" :style="{ insetInlineStart: at(view.at) + '%' }"></span>
   </div>
 </template>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A notice: its order line, its words, its colours, the stage, its time.
 import { onKeyStroke } from '@vueuse/core'
-import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import {
   api,
@@ -14,42 +14,33 @@ import {
   type Operation,
   type Site,
   type SiteDetail,
-  type Word,
   type Wording,
 } from '../../api/client'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
-import OrderLine from '../../instruments/OrderLine.vue'
 import Stage from '../../instruments/Stage.vue'
 import { ends, type End } from '../../instruments/strip'
 import { tell } from '../../instruments/tell'
-import { local, say } from '../../instruments/time'
+import { say } from '../../instruments/time'
 import TimeRow from '../../instruments/TimeRow.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
 import ColourEditor from './ColourEditor.vue'
 import { useDraft } from './draft'
+import OrderEditor from './OrderEditor.vue'
 import { patched } from './patch'
 import WordingEditor from './WordingEditor.vue'
-import AudienceWord from './words/AudienceWord.vue'
-import ChoiceWord from './words/ChoiceWord.vue'
-import ClosingWord from './words/ClosingWord.vue'
-import PagesWord from './words/PagesWord.vue'
-import ScheduleWord from './words/ScheduleWord.vue'
 
 const route = useRoute()
 const router = useRouter()
 const { site, view, moment, refresh, look } = useViewpoint()
 const id = computed(() => route.params.notice as string)
 const stage = useTemplateRef<InstanceType<typeof Stage>>('stage')
-const room = useTemplateRef<HTMLElement>('room')
+const order = useTemplateRef<InstanceType<typeof OrderEditor>>('order')
 
 const siteDetail = shallowRef<SiteDetail>()
 watch(site, async (key) => (siteDetail.value = await api.site(key)), { immediate: true })
 const known = computed(() => siteDetail.value?.pages.map((p) => p.path) ?? [])
-const sets = computed(() => siteDetail.value?.site.pageSets?.map((s) => s.name) ?? [])
-const saved = computed(() => siteDetail.value?.site.audiences?.map((a) => a.name) ?? [])
-const others = computed(() => (view.value?.notices ?? []).map((n) => ({ id: n.id, title: n.title })))
 
 /** Puts something under a name on the site, then carries on with it. */
 async function keep(change: (s: Site) => Site, then: () => void, done: string) {
@@ -78,37 +69,6 @@ const { detail, notice, saving, why, missing, act, undo, redo, canUndo, canRedo,
 watch(id, () => (token.value = ''))
 watch(detail, (d) => d && (token.value ||= d.preview))
 
-// Words of the order line.
-type Control = NonNullable<Word['control']>
-const control = ref<Control>()
-/** Editors that show much side by side. */
-const wide: Control[] = ['audience', 'pages']
-const editorAt = ref({ left: 0, top: 0 })
-function choose(c: Control, word: HTMLElement) {
-  if (control.value === c) return close()
-  control.value = c
-  const box = word.offsetParent as HTMLElement
-  editorAt.value = {
-    left: Math.max(0, Math.min(word.offsetLeft, box.clientWidth - (wide.includes(c) ? 780 : 520))),
-    top: word.offsetTop + word.offsetHeight + 6,
-  }
-  nextTick(() =>
-    room.value?.querySelector<HTMLElement>('.editor input:not(.el-date-editor input), .editor button')?.focus({ preventScroll: true }),
-  )
-}
-function close() {
-  const was = control.value
-  control.value = undefined
-  nextTick(() => room.value?.querySelector<HTMLElement>(`[data-control="${was}"]`)?.focus({ preventScroll: true }))
-}
-onKeyStroke('Escape', (e) => {
-  // An open list or calendar takes the first Escape for itself.
-  if (control.value && !document.querySelector('.el-popper[aria-hidden="false"]')) {
-    e.preventDefault()
-    close()
-  }
-})
-
 onKeyStroke(['z', 'Z'], (e) => {
   // In a text the browser's own undo is meant.
   const target = e.target as HTMLElement
@@ -117,56 +77,20 @@ onKeyStroke(['z', 'Z'], (e) => {
   void (e.shiftKey ? redo() : undo())
 })
 
-function part<K extends 'look' | 'pages' | 'schedule' | 'memory'>(key: K) {
+function part<K extends 'look' | 'schedule'>(key: K) {
   return computed<NonNullable<Notice[K]>>({
     get: () => (notice.value?.[key] ?? {}) as NonNullable<Notice[K]>,
     set: (v) => notice.value && (notice.value[key] = v as Notice[K]),
   })
 }
-const audience = computed<Node | undefined>({
-  get: () => notice.value?.audience,
-  set: (v) => {
-    if (!notice.value) return
-    if (v) notice.value.audience = v
-    else delete notice.value.audience
-  },
-})
 /** Carries out what a finding offers. */
 function mend(label: string, patch: Operation[]) {
   if (!notice.value) return
   notice.value = patched(notice.value, patch)
   tell(`Done: ${label}.`, 'success', () => undo())
 }
-const [colours, pages, schedule, memory] = [part('look'), part('pages'), part('schedule'), part('memory')]
-function choice<K extends 'slot' | 'stay' | 'level'>(key: K, absent: NonNullable<Notice[K]>) {
-  return computed<NonNullable<Notice[K]>>({
-    get: () => notice.value?.[key] ?? absent,
-    set: (v) => notice.value && (notice.value[key] = v),
-  })
-}
-const slot = choice('slot', 'top')
-const stay = choice('stay', 'scrolling')
-const level = choice('level', 'information')
-const slots = [
-  { value: 'top' as const, label: 'At the top', means: 'Room for two bars.' },
-  { value: 'bottom' as const, label: 'At the bottom', means: 'Room for one bar.' },
-  { value: 'corner-end' as const, label: 'In the corner where lines end', means: 'A small card. Room for one.' },
-  { value: 'corner-start' as const, label: 'In the corner where lines begin', means: 'A small card. Room for one.' },
-  { value: 'centre' as const, label: 'In the middle', means: 'It holds the page until it is closed. Room for one.' },
-  { value: 'cover' as const, label: 'Over everything', means: 'The same, over the whole window.' },
-  { value: 'title' as const, label: 'In the tab title', means: 'Its words stand in the title of the browser’s tab.' },
-]
-const stays = [
-  { value: 'scrolling' as const, label: 'Scrolls away with the page', means: 'It lies in the page and covers nothing.' },
-  { value: 'sticking' as const, label: 'Always in sight', means: 'It floats at its edge of the window and covers what lies under it.' },
-]
-const levels = [
-  { value: 'information' as const, label: 'Information', means: 'What most notices are.' },
-  { value: 'promotion' as const, label: 'Promotion', means: 'Gives way to all others.' },
-  { value: 'warning' as const, label: 'Warning', means: 'Goes before information.' },
-  { value: 'emergency' as const, label: 'Emergency', means: 'Goes before everything.' },
-]
-
+const colours = part('look')
+const schedule = part('schedule')
 /** The ends of its time that can be moved on the strip: those read on the site's clock. */
 const movable = computed<End[]>(() => {
   const plan = notice.value?.schedule
@@ -210,7 +134,7 @@ async function command(what: Act, done: string, history?: number) {
   if (historyOpen.value) loadHistory()
 }
 async function publish() {
-  control.value = undefined
+  order.value?.shut()
   if (!(await act('publish'))) return tell(why.value, 'error')
   const d = detail.value!
   const later =
@@ -274,8 +198,6 @@ const savingWords = {
   stale: 'Changed by someone else',
 }
 const blocking = computed(() => detail.value && blockingGate(detail.value.rehearsal))
-const pageFindings = computed(() => detail.value?.findings.filter((f) => f.pointers.some((p) => /^\/notices\/\d+\/pages/.test(p))) ?? [])
-const localNow = computed(() => (view.value ? local(view.value.at, view.value.zone) : ''))
 </script>
 
 <template>
@@ -283,7 +205,7 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
     <h1>This notice is not here</h1>
     <p>It was deleted, or never was. <router-link :to="{ name: 'now', params: { site } }">All notices</router-link></p>
   </div>
-  <div v-else-if="detail && notice && view" ref="room" class="notice-room">
+  <div v-else-if="detail && notice && view" class="notice-room">
     <div class="head">
       <Halyard :flag="detail.card.flag" :draft="detail.card.hasDraft" />
       <h1 class="unseen">{{ notice.title }}</h1>
@@ -337,43 +259,15 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
       >
     </div>
 
-    <div class="order">
-      <OrderLine :line="detail.line" editable @change="choose" />
-      <div
-        v-if="control"
-        class="editor"
-        :class="{ wide: control && wide.includes(control) }"
-        :style="{ left: editorAt.left + 'px', top: editorAt.top + 'px' }"
-        role="dialog"
-        :aria-label="`Change the words about ${control}`"
-      >
-        <ChoiceWord v-if="control === 'slot'" v-model="slot" label="Where on the screen" :choices="slots" />
-        <ChoiceWord v-else-if="control === 'stay'" v-model="stay" label="When the page scrolls" :choices="stays" />
-        <ChoiceWord v-else-if="control === 'level'" v-model="level" label="How much it matters" :choices="levels" />
-        <PagesWord
-          v-else-if="control === 'pages'"
-          v-model="pages"
-          :known="siteDetail?.pages ?? []"
-          :on="detail.onPages"
-          :sets="sets"
-          :findings="pageFindings"
-          @save="savePages"
-        />
-        <AudienceWord
-          v-else-if="control === 'audience'"
-          v-model="audience"
-          :account="detail.rehearsal"
-          :saved="saved"
-          :notices="others"
-          @save="saveAudience"
-        />
-        <ScheduleWord v-else-if="control === 'schedule'" v-model="schedule" :zone="view.zone" :now="localNow" :times="detail.times" />
-        <ClosingWord v-else v-model="memory" />
-        <div class="done">
-          <el-button size="small" type="primary" @click="close">Done</el-button> <span class="quiet small">or Esc</span>
-        </div>
-      </div>
-    </div>
+    <OrderEditor
+      ref="order"
+      v-model="notice"
+      :detail="detail"
+      :view="view"
+      :site="siteDetail"
+      @save-audience="saveAudience"
+      @save-pages="savePages"
+    />
 
     <div class="bench">
       <div class="write">
@@ -501,28 +395,6 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
   flex-wrap: nowrap;
   background: var(--chart);
 }
-.order {
-  position: relative;
-  margin: 10px 0 14px;
-}
-.order .line {
-  max-width: 96ch;
-  font: 500 20px/1.45 var(--head);
-  font-stretch: 92%;
-}
-.editor {
-  position: absolute;
-  z-index: 20;
-  width: min(520px, calc(100vw - 24px));
-  padding: 14px;
-  border: 1px solid var(--ink-2);
-  border-radius: 3px;
-  background: var(--sail);
-  box-shadow: var(--float);
-}
-.editor.wide {
-  width: min(780px, calc(100vw - 24px));
-}
 .mends {
   display: flex;
   flex-wrap: wrap;
@@ -531,9 +403,6 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
 }
 .mends .el-button {
   margin: 0;
-}
-.done {
-  margin-top: 12px;
 }
 .bench {
   display: grid;
@@ -621,12 +490,6 @@ const localNow = computed(() => (view.value ? local(view.value.at, view.value.zo
   }
 }
 @media (max-width: 560px) {
-  .order .line {
-    font-size: 16px;
-  }
-  .editor {
-    left: 0 !important;
-  }
   .time {
     grid-template-columns: minmax(0, 1fr);
   }

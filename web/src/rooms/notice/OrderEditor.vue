@@ -1,0 +1,178 @@
+<script setup lang="ts">
+// A notice's order line with the editors behind its words: each opens at its
+// word and closes on Escape.
+import { onKeyStroke } from '@vueuse/core'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
+import type { Node, Notice, NoticeDetail, SiteDetail, View, Word } from '../../api/client'
+import OrderLine from '../../instruments/OrderLine.vue'
+import { local } from '../../instruments/time'
+import AudienceWord from './words/AudienceWord.vue'
+import ChoiceWord from './words/ChoiceWord.vue'
+import ClosingWord from './words/ClosingWord.vue'
+import PagesWord from './words/PagesWord.vue'
+import ScheduleWord from './words/ScheduleWord.vue'
+
+const props = defineProps<{ detail: NoticeDetail; view: View; site?: SiteDetail }>()
+const notice = defineModel<Notice>({ required: true })
+defineEmits<{
+  saveAudience: [name: string, node: Node, then: () => void]
+  savePages: [name: string, pages: NonNullable<Notice['pages']>, then: () => void]
+}>()
+
+const box = useTemplateRef<HTMLElement>('box')
+const sets = computed(() => props.site?.site.pageSets?.map((s) => s.name) ?? [])
+const saved = computed(() => props.site?.site.audiences?.map((a) => a.name) ?? [])
+const others = computed(() => props.view.notices.map((n) => ({ id: n.id, title: n.title })))
+const pageFindings = computed(() => props.detail.findings.filter((f) => f.pointers.some((p) => /^\/notices\/\d+\/pages/.test(p))))
+const localNow = computed(() => local(props.view.at, props.view.zone))
+
+type Control = NonNullable<Word['control']>
+const control = ref<Control>()
+/** Editors that show much side by side. */
+const wide: Control[] = ['audience', 'pages']
+const editorAt = ref({ left: 0, top: 0 })
+function choose(c: Control, word: HTMLElement) {
+  if (control.value === c) return close()
+  control.value = c
+  const line = word.offsetParent as HTMLElement
+  editorAt.value = {
+    left: Math.max(0, Math.min(word.offsetLeft, line.clientWidth - (wide.includes(c) ? 780 : 520))),
+    top: word.offsetTop + word.offsetHeight + 6,
+  }
+  nextTick(() =>
+    box.value?.querySelector<HTMLElement>('.editor input:not(.el-date-editor input), .editor button')?.focus({ preventScroll: true }),
+  )
+}
+function close() {
+  const was = control.value
+  control.value = undefined
+  nextTick(() => box.value?.querySelector<HTMLElement>(`[data-control="${was}"]`)?.focus({ preventScroll: true }))
+}
+onKeyStroke('Escape', (e) => {
+  // An open list or calendar takes the first Escape for itself.
+  if (control.value && !document.querySelector('.el-popper[aria-hidden="false"]')) {
+    e.preventDefault()
+    close()
+  }
+})
+
+/** Closes what is open and leaves the focus where it is. */
+defineExpose({ shut: () => (control.value = undefined) })
+
+function part<K extends 'pages' | 'schedule' | 'memory'>(key: K) {
+  return computed<NonNullable<Notice[K]>>({
+    get: () => (notice.value[key] ?? {}) as NonNullable<Notice[K]>,
+    set: (v) => (notice.value[key] = v as Notice[K]),
+  })
+}
+const [pages, schedule, memory] = [part('pages'), part('schedule'), part('memory')]
+const audience = computed<Node | undefined>({
+  get: () => notice.value.audience,
+  set: (v) => {
+    if (v) notice.value.audience = v
+    else delete notice.value.audience
+  },
+})
+function choice<K extends 'slot' | 'stay' | 'level'>(key: K, absent: NonNullable<Notice[K]>) {
+  return computed<NonNullable<Notice[K]>>({
+    get: () => notice.value[key] ?? absent,
+    set: (v) => (notice.value[key] = v),
+  })
+}
+const slot = choice('slot', 'top')
+const stay = choice('stay', 'scrolling')
+const level = choice('level', 'information')
+const slots = [
+  { value: 'top' as const, label: 'At the top', means: 'Room for two bars.' },
+  { value: 'bottom' as const, label: 'At the bottom', means: 'Room for one bar.' },
+  { value: 'corner-end' as const, label: 'In the corner where lines end', means: 'A small card. Room for one.' },
+  { value: 'corner-start' as const, label: 'In the corner where lines begin', means: 'A small card. Room for one.' },
+  { value: 'centre' as const, label: 'In the middle', means: 'It holds the page until it is closed. Room for one.' },
+  { value: 'cover' as const, label: 'Over everything', means: 'The same, over the whole window.' },
+  { value: 'title' as const, label: 'In the tab title', means: 'Its words stand in the title of the browser’s tab.' },
+]
+const stays = [
+  { value: 'scrolling' as const, label: 'Scrolls away with the page', means: 'It lies in the page and covers nothing.' },
+  { value: 'sticking' as const, label: 'Always in sight', means: 'It floats at its edge of the window and covers what lies under it.' },
+]
+const levels = [
+  { value: 'information' as const, label: 'Information', means: 'What most notices are.' },
+  { value: 'promotion' as const, label: 'Promotion', means: 'Gives way to all others.' },
+  { value: 'warning' as const, label: 'Warning', means: 'Goes before information.' },
+  { value: 'emergency' as const, label: 'Emergency', means: 'Goes before everything.' },
+]
+</script>
+
+<template>
+  <div ref="box" class="order">
+    <OrderLine :line="detail.line" editable @change="choose" />
+    <div
+      v-if="control"
+      class="editor"
+      :class="{ wide: control && wide.includes(control) }"
+      :style="{ left: editorAt.left + 'px', top: editorAt.top + 'px' }"
+      role="dialog"
+      :aria-label="`Change the words about ${control}`"
+    >
+      <ChoiceWord v-if="control === 'slot'" v-model="slot" label="Where on the screen" :choices="slots" />
+      <ChoiceWord v-else-if="control === 'stay'" v-model="stay" label="When the page scrolls" :choices="stays" />
+      <ChoiceWord v-else-if="control === 'level'" v-model="level" label="How much it matters" :choices="levels" />
+      <PagesWord
+        v-else-if="control === 'pages'"
+        v-model="pages"
+        :known="site?.pages ?? []"
+        :on="detail.onPages"
+        :sets="sets"
+        :findings="pageFindings"
+        @save="(name, c, then) => $emit('savePages', name, c, then)"
+      />
+      <AudienceWord
+        v-else-if="control === 'audience'"
+        v-model="audience"
+        :account="detail.rehearsal"
+        :saved="saved"
+        :notices="others"
+        @save="(name, n, then) => $emit('saveAudience', name, n, then)"
+      />
+      <ScheduleWord v-else-if="control === 'schedule'" v-model="schedule" :zone="view.zone" :now="localNow" :times="detail.times" />
+      <ClosingWord v-else v-model="memory" />
+      <div class="done"><el-button size="small" type="primary" @click="close">Done</el-button> <span class="quiet small">or Esc</span></div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.order {
+  position: relative;
+  margin: 10px 0 14px;
+}
+.order .line {
+  max-width: 96ch;
+  font: 500 20px/1.45 var(--head);
+  font-stretch: 92%;
+}
+.editor {
+  position: absolute;
+  z-index: 20;
+  width: min(520px, calc(100vw - 24px));
+  padding: 14px;
+  border: 1px solid var(--ink-2);
+  border-radius: 3px;
+  background: var(--sail);
+  box-shadow: var(--float);
+}
+.editor.wide {
+  width: min(780px, calc(100vw - 24px));
+}
+.done {
+  margin-top: 12px;
+}
+@media (max-width: 560px) {
+  .order .line {
+    font-size: 16px;
+  }
+  .editor {
+    left: 0 !important;
+  }
+}
+</style>
