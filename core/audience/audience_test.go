@@ -370,3 +370,40 @@ func TestWords(t *testing.T) {
 		}
 	}
 }
+
+// FuzzNode: whatever is read as an audience is refused with a reason, or is
+// answered, said, explained and proved about without a panic.
+func FuzzNode(f *testing.F) {
+	for _, s := range []string{`{"all":[{"fact":"visits.number","is":"gte","value":2},{"none":[{"fact":"view.clicked","is":"has-any","value":["#a"],"off":true}]}]}`,
+		`{"any":[{"saved":"regulars"},{"fact":"page.path","is":"like","value":"/*a*"},{"fact":"clock.date","is":"between","value":["2026-12-01","2026-12-02T10:00"],"clock":"site"}]}`,
+		`{"fact":"person.x","is":"ne","value":true}`, `{"fact":"event.e.count","is":"between","value":[1,2],"within":"P7D"}`, `{"fact":"locale.languages","is":"in","value":["de-AT"]}`} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		var n audience.Node
+		if json.Unmarshal([]byte(s), &n) != nil {
+			return
+		}
+		a, faults := audience.Compile(n, names)
+		if faults != nil {
+			require.NotEmpty(t, faults[0].What)
+			require.NotEmpty(t, faults[0].Remedy)
+			return
+		}
+		out, err := json.Marshal(n)
+		require.NoError(t, err)
+		var again audience.Node
+		require.NoError(t, json.Unmarshal(out, &again))
+		require.NotEmpty(t, a.Phrase())
+		answer, _ := decide(t, a, facts{"visits.number": 2.0, "page.path": "/a", "person.x": "y"})
+		if answer == audience.True {
+			require.True(t, audience.Possible(a))
+		}
+		a.Always()
+		a.Idle()
+		a.Blocking()
+		table := audience.NewTable()
+		table.Add(a)
+		a.Explain(table.NewFrame(read(t, facts{})))
+	})
+}

@@ -121,8 +121,7 @@ func parseRule(value string, from Local) (opt rrule.ROption, untilUTC time.Time,
 			untilUTC, opt.Until = t, t.Add(26*time.Hour)
 		}
 	}
-	_, err = rrule.NewRRule(opt)
-	return opt, untilUTC, err
+	return opt, untilUTC, nil
 }
 
 // checkRule refuses what RFC 5545 §3.3.10 forbids and what would take too
@@ -141,6 +140,9 @@ func checkRule(opt rrule.ROption, seen map[string]string, from Local) error {
 	for _, w := range opt.Byweekday {
 		if w.N() != 0 && opt.Freq != rrule.MONTHLY && opt.Freq != rrule.YEARLY {
 			return errors.New("BYDAY with a number goes with FREQ=MONTHLY or YEARLY only")
+		}
+		if n := max(w.N(), -w.N()); n > 5 && (opt.Freq == rrule.MONTHLY || len(opt.Bymonth) > 0) {
+			return fmt.Errorf("no month has a weekday %d times", n)
 		}
 		if w.N() != 0 && opt.Freq == rrule.YEARLY && len(opt.Byweekno) > 0 {
 			return errors.New("BYDAY with a number does not go with BYWEEKNO")
@@ -213,10 +215,7 @@ func compileRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
 				opt.Until = opt.Until.Add(0).UTC()
 				opt.Until = (Local(opt.Until.Unix()) + r.shift).clock()
 			}
-			var rule *rrule.RRule
-			if rule, err = rrule.NewRRule(opt); err == nil {
-				r.next = rule.Iterator()
-			}
+			r.next, err = iterator(opt)
 		}
 		if err == nil && len(faults) == 0 && len(r.also) == 0 {
 			for reach := from; len(r.given) == 0 && r.next != nil; reach = reach*2 - from + 366*86_400 {
@@ -233,6 +232,29 @@ func compileRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
 		faults = append(faults, fault.Fault{Pointer: "/except", What: "all occurrences are left out", Remedy: "leave one, or remove the window"})
 	}
 	return r, faults
+}
+
+// iterator guards the library against rules on which it gives up by panic:
+// what it has given until then is all there is.
+func iterator(opt rrule.ROption) (next rrule.Next, err error) {
+	defer func() {
+		if recover() != nil {
+			next, err = nil, errors.New("it cannot be expanded")
+		}
+	}()
+	rule, err := rrule.NewRRule(opt)
+	if err != nil {
+		return nil, err
+	}
+	step := rule.Iterator()
+	return func() (t time.Time, more bool) {
+		defer func() {
+			if recover() != nil {
+				t, more = time.Time{}, false
+			}
+		}()
+		return step()
+	}, nil
 }
 
 func shorten(s string) string {

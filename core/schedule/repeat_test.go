@@ -262,6 +262,9 @@ func TestRefusedRules(t *testing.T) {
 		{"FREQ=DAILY;BYSETPOS=1", "BYSETPOS"},
 		{"FREQ=YEARLY;BYEASTER=0", "not part of RFC 5545"},
 		{"FREQ=DAILY;COLOUR=RED", "unknown"},
+		{"FREQ=MONTHLY;BYDAY=8MO", "no month has a weekday 8 times"},
+		{"FREQ=YEARLY;BYMONTH=3;BYDAY=-6SU", "no month has a weekday 6 times"},
+		{"FREQ=YEARLY;BYDAY=54MO", "byday"},
 		// Hostile: never true, or far too much. Each is refused at once.
 		{"FREQ=HOURLY;BYMONTH=2;BYMONTHDAY=30", "yields no occurrence"},
 		{"FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30", "yields no occurrence"},

@@ -73,7 +73,7 @@ const quick = [
       <el-button size="small" @click="put([...windows, { from: props.now, until: later(props.now, 1) }])">{{
         windows.length ? 'Add another time' : 'Set a time'
       }}</el-button>
-      <template v-if="windows.length < 2">
+      <template v-if="windows.length < 2 && !windows[0]?.rule">
         <el-button
           v-for="q in quick"
           :key="q.days"
