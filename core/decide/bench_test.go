@@ -154,6 +154,7 @@ func BenchmarkDecide(b *testing.B) {
 			for i := range 20 {
 				want := in.byHand(&in.visits[i], paths[i])
 				require.Len(b, s.Decide(in.visits[i]).Show, want)
+				require.Len(b, s.DecideTrying(in.visits[i]).Show, want)
 				require.Equal(b, want, byCEL(i, false))
 				require.Equal(b, want, byCEL(i, true))
 			}
@@ -172,6 +173,7 @@ func BenchmarkDecide(b *testing.B) {
 			times("by-hand", 4000, func(i int) { in.byHand(&in.visits[i], paths[i]) })
 			times("cel-go-all", 40, func(i int) { byCEL(i, false) })
 			times("cel-go-indexed", 100, func(i int) { byCEL(i, true) })
+			times("without-index", 2000, func(i int) { s.DecideTrying(in.visits[i]) })
 			// A page that is not listed has no entry in the index.
 			unlisted := in.visits
 			times("unlisted-page", 2000, func(i int) {

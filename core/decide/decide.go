@@ -249,11 +249,16 @@ func (s *Site) HeldBack(v Visit) (ids []string, validUntil time.Time) {
 
 // decide is Decide. Where held is given, it also finds whom there is no room for.
 func (s *Site) decide(v Visit, held *[]int32) Decision {
-	d := Decision{At: v.At}
 	p, ok := s.at(v.URL)
 	if !ok || !s.displays {
-		return d
+		return Decision{At: v.At}
 	}
+	return s.decideOn(p, v, held)
+}
+
+// decideOn is decide on a page with its candidates.
+func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
+	d := Decision{At: v.At}
 	r := s.reading(v)
 	defer r.done()
 	r.page, r.title = p.Subject, p.title
