@@ -258,7 +258,7 @@ func TestRefusedAudiences(t *testing.T) {
 	_, faults := audience.NewNames([]audience.SavedAudience{{Name: "a", Audience: audience.Node{Saved: "a"}}, {Name: "a", Audience: audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "x", Is: audience.IsSet}}}}})
 	require.Len(t, faults, 3)
 	assert.Equal(t, []string{"/0/audience/saved", "/1/name", "/1/audience/all/0/fact"}, []string{faults[0].Pointer, faults[1].Pointer, faults[2].Pointer})
-	assert.Contains(t, faults[0].What, "cannot use itself")
+	assert.Contains(t, faults[0].What, "uses another")
 	var none fault.Faults
 	assert.NoError(t, none.Err())
 }

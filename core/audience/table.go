@@ -22,14 +22,11 @@ func NewTable() *Table {
 	return &Table{slots: map[Key]int32{}, texts: map[string]uint32{}}
 }
 
-// Keys returns the facts asked about, by slot. It must not be altered.
-func (t *Table) Keys() []Key { return t.keys }
-
 // A Program is an audience that depends on nothing later, as a list of tests
-// that each say where to go on. The zero Program lets everyone in.
+// that each say where to go on. It is of use in its table alone.
 type Program struct{ start int32 }
 
-// instruction is one test. Where to go on is the distance back, or an answer.
+// instruction is one test. Where to go on is another's place, or an answer.
 type instruction struct {
 	slot    int32
 	op      op

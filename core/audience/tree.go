@@ -36,19 +36,12 @@ func NewNames(saved []SavedAudience) (Names, fault.Faults) {
 			faults = append(faults, fault.Fault{Pointer: fault.Pointer(i, "name"), What: fmt.Sprintf("two audiences are named %q", s.Name), Remedy: "give each its own name"})
 		}
 		names[s.Name] = s.Audience
-		c := compiler{}
+		c := compiler{saved: true}
 		c.tree(s.Audience, fault.Pointer(i, "audience"), "", 1)
-		for j := range c.faults {
-			if c.faults[j].What == noSaved(s.Name) {
-				c.faults[j].What = "an audience cannot use itself"
-			}
-		}
 		faults = append(faults, c.faults...)
 	}
 	return names, faults
 }
-
-func noSaved(name string) string { return fmt.Sprintf("there is no audience %q", name) }
 
 // Compile reads an audience of a site with these saved ones. Faults point into
 // the tree: unknown facts, tests and values that do not go with them, and too
@@ -73,6 +66,7 @@ func Compile(n Node, names Names) (Audience, fault.Faults) {
 
 type compiler struct {
 	names  Names
+	saved  bool // it reads a saved audience for itself
 	leaves int
 	faults fault.Faults
 }
@@ -110,10 +104,10 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 	case n.Saved != "":
 		tree, ok := c.names[n.Saved]
 		switch {
-		case saved != "":
-			return fail("", "a saved audience uses another", "write its conditions out")
+		case saved != "" || c.saved:
+			return fail("/saved", "a saved audience uses another", "write its conditions out")
 		case !ok:
-			return fail("/saved", noSaved(n.Saved), "use the name of a saved audience of the site")
+			return fail("/saved", fmt.Sprintf("there is no audience %q", n.Saved), "use the name of a saved audience of the site")
 		}
 		p = c.tree(tree, pointer, n.Saved, depth)
 	default:

@@ -78,6 +78,9 @@ func TestDerivedFacts(t *testing.T) {
 		b.Notices = []bundle.Notice{bar("a", to(`{"none":[`+leaf+`]}`))}
 		assert.Empty(t, compile(t, b).Decide(visit).Show, "not %s", leaf)
 	}
+	bare := decide.Visit{At: at, URL: "https://www.s.example?utm_source=poster"}
+	b.Notices = []bundle.Notice{bar("a", to(`{"all":[{"fact":"utm.source","is":"eq","value":"poster"},{"fact":"page.path","is":"eq","value":"/"}]}`))}
+	assert.Len(t, compile(t, b).Decide(bare).Show, 1, "a host with a query and no path is the root")
 	given := visit
 	given.Facts = map[string]any{"page.type": "island", "clock.hour": 3.0, "event.booking.count": 9.0}
 	b.Notices = []bundle.Notice{bar("a", to(`{"all":[{"fact":"page.type","is":"eq","value":"island"},{"fact":"clock.hour","is":"eq","value":3},{"fact":"event.booking.count","is":"eq","value":9}]}`))}

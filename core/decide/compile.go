@@ -117,19 +117,19 @@ func (s *Site) quicken(n *notice) quick {
 	var ok bool
 	q.program, ok = s.table.Add(n.audience)
 	q.later, q.everyone = !ok, n.audience.Everyone()
-	in, none, simple := n.schedule.Simple()
+	in, simple := n.schedule.Simple()
 	switch {
 	case !simple:
 		q.more = true
-	case none:
+	case len(in) == 0:
 		q.from, q.until = always, always // over since ever
 	default:
 		q.from, q.until = always, never
-		if !in.From.IsZero() {
-			q.from = in.From.Add(time.Microsecond - 1).UnixMicro()
+		if !in[0].From.IsZero() {
+			q.from = in[0].From.Add(time.Microsecond - 1).UnixMicro()
 		}
-		if !in.Until.IsZero() {
-			q.until = in.Until.UnixMicro()
+		if !in[0].Until.IsZero() {
+			q.until = in[0].Until.UnixMicro()
 		}
 	}
 	return q

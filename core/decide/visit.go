@@ -118,8 +118,11 @@ func pathOf(url string) string {
 		return ""
 	}
 	i := strings.IndexAny(rest, "/?#")
-	if i < 0 || rest[i] != '/' {
+	switch {
+	case i < 0:
 		return "/"
+	case rest[i] != '/':
+		return "/" + rest[i:]
 	}
 	return rest[i:]
 }

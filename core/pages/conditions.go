@@ -120,8 +120,8 @@ type Subject struct {
 
 // Names are what conditions of a site may refer to.
 type Names struct {
-	Homes []string // in normal form
-	sets  map[string]Set
+	Homes []string       // in normal form
+	sets  map[string]Set // nil for the conditions of a page set, which holds no other
 }
 
 // NewNames compiles a site's page sets. homes are in normal form. Faults point
@@ -134,22 +134,8 @@ func NewNames(homes []string, sets []SavedSet) (Names, fault.Faults) {
 		if _, twice := n.sets[s.Name]; twice {
 			faults = append(faults, fault.Fault{Pointer: at + "/name", What: fmt.Sprintf("two page sets are named %q", s.Name), Remedy: "give each its own name"})
 		}
-		for _, list := range []struct {
-			name    string
-			entries []Entry
-		}{{"include", s.Include}, {"exclude", s.Exclude}} {
-			for j, e := range list.entries {
-				if e.Match == InSet {
-					faults = append(faults, fault.Fault{Pointer: at + fault.Pointer(list.name, j), What: "a page set holds another", Remedy: "list its pages instead"})
-				}
-			}
-		}
 		c, f := Compile(s.Conditions, Names{Homes: homes})
-		for _, x := range f {
-			if !strings.HasPrefix(x.What, "there is no page set") {
-				faults = append(faults, fault.Faults{x}.Under(at)...)
-			}
-		}
+		faults = append(faults, f.Under(at)...)
 		n.sets[s.Name] = c
 	}
 	return n, faults
@@ -242,6 +228,9 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 			return r, &fault.Fault{Pointer: "/name", What: `"query" needs a name`, Remedy: "give the name of the query parameter, such as from"}
 		}
 	case InSet:
+		if names.sets == nil {
+			return r, &fault.Fault{What: "a page set holds another", Remedy: "list its pages instead"}
+		}
 		set, ok := names.sets[e.Name]
 		if !ok {
 			return r, &fault.Fault{Pointer: "/name", What: fmt.Sprintf("there is no page set %q", e.Name), Remedy: "use the name of a page set of the site"}

@@ -212,7 +212,6 @@ func compileRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
 			r.shift = Local(max(0, (lastStart-from.clock().Year())/400)) * cycle
 			opt.Dtstart = (from + r.shift).clock()
 			if !opt.Until.IsZero() {
-				opt.Until = opt.Until.Add(0).UTC()
 				opt.Until = (Local(opt.Until.Unix()) + r.shift).clock()
 			}
 			r.next, err = iterator(opt)
@@ -308,4 +307,12 @@ func (r *repeat) between(lo, hi Local) (starts []start, last bool) {
 		k++
 	}
 	return starts, last
+}
+
+// occurrence returns the one with that start, between clocks at its two ends;
+// ok is false if a clock change leaves it without length, or it starts after
+// an UNTIL in UTC.
+func (r *repeat) occurrence(st start, opens, closes *reader) (i Interval, ok bool) {
+	i, ok = interval(st.at, st.at+r.length, opens, closes)
+	return i, ok && (st.extra || r.until.IsZero() || !i.From.After(r.until))
 }

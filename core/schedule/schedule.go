@@ -214,8 +214,7 @@ func (s Schedule) expand(lo, hi Local, first, last *time.Location) (in []Interva
 		starts, none := w.repeat.between(lo, hi)
 		all = all && none
 		for _, st := range starts {
-			i, ok := interval(st.at, st.at+w.repeat.length, opens, closes)
-			if ok && (st.extra || w.repeat.until.IsZero() || !i.From.After(w.repeat.until)) {
+			if i, ok := w.repeat.occurrence(st, opens, closes); ok {
 				in = append(in, i)
 			}
 		}
@@ -401,7 +400,7 @@ func (s Schedule) end(all func() []Interval) (time.Time, bool) {
 }
 
 // Cut reports whether a window has so many occurrences before t that not all
-// were looked at, and how many were.
+// were looked at.
 func (s Schedule) Cut(t time.Time) bool {
 	s.upTo(t)
 	for _, w := range s.windows {
@@ -418,21 +417,14 @@ func (s Schedule) Cut(t time.Time) bool {
 	return false
 }
 
-// Simple returns the one interval of a schedule that neither floats nor
-// repeats; ok is false if it has several. A zero Interval with none is one
-// that is never live.
-func (s Schedule) Simple() (i Interval, none, ok bool) {
+// Simple returns the intervals, at most one, of a schedule that neither floats
+// nor repeats; ok is false if it is not so simple.
+func (s Schedule) Simple() (in []Interval, ok bool) {
 	if s.floating || s.repeats {
-		return Interval{}, false, false
+		return nil, false
 	}
-	in := s.upTo(time.Time{}).in
-	switch len(in) {
-	case 0:
-		return Interval{}, true, true
-	case 1:
-		return in[0], false, true
-	}
-	return Interval{}, false, false
+	in = s.upTo(time.Time{}).in
+	return in, len(in) <= 1
 }
 
 // Occurrences returns the next n occurrences of the i-th window that end
@@ -441,10 +433,9 @@ func (s Schedule) Occurrences(i int, t time.Time, n int, loc *time.Location) []I
 	if !s.floating {
 		loc = s.clock
 	}
-	one := Schedule{windows: s.windows[i : i+1], clock: loc}
-	w := one.windows[0]
+	w := s.windows[i]
 	if w.repeat == nil {
-		in, _ := one.expand(firstLocal, lastLocal, loc, loc)
+		in, _ := Schedule{windows: s.windows[i : i+1]}.expand(firstLocal, lastLocal, loc, loc)
 		return slices.DeleteFunc(in, func(i Interval) bool { return !i.Until.IsZero() && !i.Until.After(t) })
 	}
 	var out []Interval
@@ -455,7 +446,7 @@ func (s Schedule) Occurrences(i int, t time.Time, n int, loc *time.Location) []I
 		starts, last := w.repeat.between(from, hi)
 		out = out[:0]
 		for _, st := range starts {
-			if iv, ok := interval(st.at, st.at+w.repeat.length, clock, clock); ok && iv.Until.After(t) && (st.extra || w.repeat.until.IsZero() || !iv.From.After(w.repeat.until)) {
+			if iv, ok := w.repeat.occurrence(st, clock, clock); ok && iv.Until.After(t) {
 				if out = append(out, iv); len(out) == n {
 					return out
 				}
