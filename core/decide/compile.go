@@ -12,18 +12,16 @@ import (
 	"mastflag/core/schedule"
 )
 
-// Compile makes a Site of a bundle. The error is fault.Faults.
+// Compile makes a Site of a bundle that is right by its Check. What cannot be
+// compiled all the same is an error, fault.Faults.
 func Compile(b bundle.Bundle) (*Site, error) { return CompileFirst(b, "") }
 
 // CompileFirst is Compile with one notice put before all its rivals, as a
 // preview wants it.
 func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
-	if faults := b.Check(); len(faults) > 0 {
-		return nil, faults
-	}
 	zone, err := schedule.Zone(b.Site.TimeZone)
 	if err != nil {
-		return nil, err
+		return nil, fault.Faults{{Pointer: "/site/timeZone", What: err.Error()}}
 	}
 	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), pages: make(map[string]page, len(b.Pages)), table: audience.NewTable()}
 	for _, slot := range bundle.Slots {
@@ -31,15 +29,14 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	}
 	names, faults := b.Site.Names()
 	audiences, more := audience.NewNames(b.Site.Audiences)
-	if faults = append(faults, more...); faults != nil {
-		return nil, faults
-	}
-	for _, n := range b.Notices {
-		c, err := compileNotice(n, zone, names, audiences)
-		if err != nil {
-			return nil, err
-		}
+	faults = append(faults.Under("/site/pageSets"), more.Under("/site/audiences")...)
+	for i, n := range b.Notices {
+		c, wrong := compileNotice(n, zone, names, audiences)
+		faults = append(faults, wrong.Under(fault.Pointer("notices", i))...)
 		s.notices = append(s.notices, c)
+	}
+	if len(faults) > 0 {
+		return nil, faults
 	}
 	slices.SortFunc(s.notices, func(a, b notice) int {
 		if (a.ID == first) != (b.ID == first) {
@@ -71,17 +68,19 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	return s, nil
 }
 
-func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audiences audience.Names) (notice, error) {
+func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audiences audience.Names) (notice, fault.Faults) {
 	c := notice{Notice: n, slot: n.GetSlot()}
-	var faults fault.Faults
-	if c.schedule, faults = schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt()); faults != nil {
-		return c, faults
-	}
-	if c.pages, faults = pages.Compile(n.GetPages(), names); faults != nil {
-		return c, faults
-	}
-	if c.audience, faults = audience.Compile(n.GetAudience(), audiences); faults != nil {
-		return c, faults
+	var when, where, whom fault.Faults
+	c.schedule, when = schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt())
+	c.pages, where = pages.Compile(n.GetPages(), names)
+	c.audience, whom = audience.Compile(n.GetAudience(), audiences)
+	faults := slices.Concat(when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"))
+	span := func(p bundle.Period, pointer string) schedule.Span {
+		s, err := schedule.ParseSpan(string(p))
+		if err != nil {
+			faults = append(faults, fault.Fault{Pointer: "/memory" + pointer, What: err.Error()})
+		}
+		return s
 	}
 	m := n.GetMemory()
 	m.Closed = n.ClosedFor()
@@ -91,24 +90,17 @@ func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audi
 		case bundle.PeriodPage, bundle.PeriodSession, bundle.PeriodEver:
 			c.acts = append(c.acts, act{name: a.Name, period: a.Period})
 		default:
-			span, err := schedule.ParseSpan(string(a.Period))
-			if err != nil {
-				return c, err
-			}
-			c.acts = append(c.acts, act{a.Name, a.Period, span})
+			c.acts = append(c.acts, act{a.Name, a.Period, span(a.Period, "/"+a.Name)})
 		}
 	}
-	for _, l := range m.Limits {
+	for i, l := range m.Limits {
 		lim := limit{times: l.Times, session: l.Per == bundle.PeriodSession, said: l.Per}
 		if !lim.session {
-			var err error
-			if lim.span, err = schedule.ParseSpan(string(l.Per)); err != nil {
-				return c, err
-			}
+			lim.span = span(l.Per, fault.Pointer("limits", i, "per"))
 		}
 		c.limits = append(c.limits, lim)
 	}
-	return c, nil
+	return c, faults
 }
 
 func (s *Site) quicken(n *notice) quick {

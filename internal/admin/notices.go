@@ -124,6 +124,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		Rehearsal: account(site.Explain(v.visit), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
 		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
 		Contrast: contrastOf(n), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}}
+	d.Hours = schedule.Total(site.Schedule(row.ID).Range(v.from, v.until)).Hours()
 	d.Held = append([]Interval{}, v.heldBack(site)[row.ID]...)
 	d.Findings = append(d.Findings, findings.CheckNotice(site, v.visit.At, row.ID)...)
 	names, faults := staged.Site.Names()

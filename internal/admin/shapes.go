@@ -200,6 +200,8 @@ type NoticeDetail struct {
 	Rehearsal decide.Account `json:"rehearsal"`
 	// When the draft would be live, clipped to the strip.
 	Intervals []Interval `json:"intervals"`
+	// How long that is in all, hours.
+	Hours float64 `json:"hours"`
 	// When there would be no room for the draft on the viewpoint's page.
 	Held []Interval `json:"held"`
 	// A part of a preview address, for the stage, that ends in some hours.

@@ -98,6 +98,7 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 	require.Len(t, d.Times, 1)
 	assert.Equal(t, "every Friday 22:00 to 04:00 2 days later, from 23 Oct", d.Times[0].Words)
 	require.Len(t, d.Times[0].Next, 5)
+	assert.Equal(t, 6*30.0, d.Hours, "six Fridays lie on the strip, a week back and five on")
 	assert.Equal(t, admin.Occurrence{From: "2026-12-04T22:00", Until: "2026-12-06T04:00"}, d.Times[0].Next[0])
 	var early admin.NoticeDetail
 	b.call("GET", "/api/sites/s/notices/fridays?at=2026-10-20T12:00", nil, &early)

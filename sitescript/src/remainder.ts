@@ -1,15 +1,9 @@
 // What is left of an audience at load (rule A5), and how it comes true as the
 // visitor scrolls, waits, pauses, heads for the way out or clicks.
+import type { components } from '../../web/src/api/schema'
 
 /** A part of a remainder: one group, or one fact under test. */
-export interface Node {
-  all?: Node[]
-  any?: Node[]
-  none?: Node[]
-  fact?: string
-  is?: string
-  value?: unknown
-}
+export type Node = components['schemas']['Node']
 
 /** What has become known on this page view, by fact. */
 export type Known = Record<string, number | string[]>

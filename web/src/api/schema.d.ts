@@ -1754,6 +1754,8 @@ export interface components {
       rehearsal: components['schemas']['Account']
       /** @description When the draft would be live, clipped to the strip. */
       intervals: components['schemas']['Interval'][]
+      /** @description How long that is in all, hours. */
+      hours: number
       /** @description When there would be no room for the draft on the viewpoint's page. */
       held: components['schemas']['Interval'][]
       /** @description A part of a preview address, for the stage, that ends in some hours. */

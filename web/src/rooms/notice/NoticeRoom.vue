@@ -283,7 +283,9 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
     </div>
 
     <div class="time">
-      <div class="quiet small">{{ out && !detail.card.hasDraft ? 'Live' : 'Would be live' }}, times in {{ view.zone }}</div>
+      <div class="quiet small">
+        {{ out && !detail.card.hasDraft ? 'Live' : 'Would be live' }} for {{ Math.round(detail.hours) }} h here; times in {{ view.zone }}
+      </div>
       <TimeScale :view="view" />
       <div></div>
       <TimeRow
