@@ -36,11 +36,14 @@ export function instantOf(local: string, zone: string): Date {
   return new Date(shown - offset(guess, zone))
 }
 
-/** How long until then, roughly: "3 hours", "2 days". */
-export function away(from: string | Date, to: string | Date): string {
-  const minutes = Math.round((new Date(to).getTime() - new Date(from).getTime()) / 60_000)
+/** How long that is, roughly: "3 hours", "2 days". */
+export function lasting(hours: number): string {
   const say = (n: number, unit: string) => `${n} ${unit}${n === 1 ? '' : 's'}`
-  if (minutes < 60) return say(Math.max(minutes, 1), 'minute')
-  if (minutes < 48 * 60) return say(Math.round(minutes / 60), 'hour')
-  return say(Math.round(minutes / 1440), 'day')
+  if (hours < 1) return say(Math.max(Math.round(hours * 60), 1), 'minute')
+  return hours < 48 ? say(Math.round(hours), 'hour') : say(Math.round(hours / 24), 'day')
+}
+
+/** How long until then, roughly. */
+export function away(from: string | Date, to: string | Date): string {
+  return lasting((new Date(to).getTime() - new Date(from).getTime()) / 3_600_000)
 }

@@ -21,7 +21,7 @@ import Halyard from '../../instruments/Halyard.vue'
 import Stage from '../../instruments/Stage.vue'
 import { ends, type End } from '../../instruments/strip'
 import { tell } from '../../instruments/tell'
-import { say } from '../../instruments/time'
+import { lasting, say } from '../../instruments/time'
 import TimeRow from '../../instruments/TimeRow.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -137,8 +137,11 @@ async function publish() {
   order.value?.shut()
   if (!(await act('publish'))) return tell(why.value, 'error')
   const d = detail.value!
+  const whom = d.line.find((w) => w.control === 'audience')?.text
   const later =
-    d.card.flag === 'scheduled' ? 'It goes up at its time' : `It is up on ${d.onPages.length} page${d.onPages.length === 1 ? '' : 's'}`
+    d.card.flag === 'scheduled'
+      ? 'It goes up at its time'
+      : `It is up on ${d.onPages.length} page${d.onPages.length === 1 ? '' : 's'}${whom === 'everyone' ? '' : `, for ${whom}`}`
   tell(`Published. ${later}.`)
 }
 async function remove() {
@@ -284,7 +287,8 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
 
     <div class="time">
       <div class="quiet small">
-        {{ out && !detail.card.hasDraft ? 'Live' : 'Would be live' }} for {{ Math.round(detail.hours) }} h here; times in {{ view.zone }}
+        {{ out && !detail.card.hasDraft ? 'Live' : 'Would be live' }} {{ detail.hours ? lasting(detail.hours) : 'at no time' }} here, times
+        in {{ view.zone }}
       </div>
       <TimeScale :view="view" />
       <div></div>
