@@ -93,8 +93,8 @@ func serveCommand() *cobra.Command {
 // firstPerson makes the first administrator where there is nobody yet, and
 // prints the password this once.
 func firstPerson(ctx context.Context, cmd *cobra.Command, st *store.Store, email string) error {
-	n, err := st.People(ctx)
-	if err != nil || n > 0 {
+	people, err := st.People(ctx)
+	if err != nil || len(people) > 0 {
 		return err
 	}
 	password := access.RandomPassword()

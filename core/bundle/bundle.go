@@ -48,10 +48,31 @@ type Site struct {
 	Capacity map[Slot]int `json:"capacity,omitempty"`
 	// The site's own colours, offered for notices.
 	Palette []Colour `json:"palette,omitempty" jsonschema:"maxItems=40"`
+	// Font families of the site's own styles, offered for notices.
+	Fonts []string `json:"fonts,omitempty" jsonschema:"maxItems=20"`
 	// Page conditions under names, for entries that match "set".
 	PageSets []pages.SavedSet `json:"pageSets,omitempty" jsonschema:"maxItems=200"`
 	// Audiences under names, for parts that say "saved".
 	Audiences []audience.SavedAudience `json:"audiences,omitempty" jsonschema:"maxItems=200"`
+	// Notices to begin others with.
+	StartingPoints []StartingPoint `json:"startingPoints,omitempty" jsonschema:"maxItems=200"`
+	// Texts to use again.
+	Wordings []SavedWording `json:"wordings,omitempty" jsonschema:"maxItems=500"`
+}
+
+// A StartingPoint is a notice that others are begun with. Its state, id and
+// schedule do not count.
+type StartingPoint struct {
+	Name string `json:"name" jsonschema:"minLength=1,maxLength=100"`
+	// When to use it.
+	For    string `json:"for,omitempty" jsonschema:"maxLength=300"`
+	Notice Notice `json:"notice"`
+}
+
+// A SavedWording is a text in one or more languages, by BCP 47 tag.
+type SavedWording struct {
+	Name     string             `json:"name" jsonschema:"minLength=1,maxLength=100"`
+	Wordings map[string]Wording `json:"wordings"`
 }
 
 // A Colour is a named colour of a site.
@@ -84,7 +105,9 @@ type Notice struct {
 	Rank *int `json:"rank,omitempty" jsonschema:"minimum=0,maximum=100"`
 	Slot Slot `json:"slot,omitempty" jsonschema:"enum=top,enum=bottom,enum=corner-start,enum=corner-end,enum=centre,enum=cover,enum=title,enum=inline"`
 	// sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
-	Stay     Stay              `json:"stay,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
+	Stay Stay `json:"stay,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
+	// Where in the page it stands, in the slot inline.
+	Spot     *Spot             `json:"spot,omitempty"`
 	Schedule *schedule.Plan    `json:"schedule,omitempty"`
 	Pages    *pages.Conditions `json:"pages,omitempty"`
 	// Whom it is for; everyone if absent.
@@ -188,18 +211,11 @@ type Limit struct {
 	Per Period `json:"per" jsonschema:"minLength=1,maxLength=40"`
 }
 
-// Look is the colours of a notice, and its shape.
-type Look struct {
-	// The field the words stand on, six hex digits.
-	Background string `json:"background,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
-	// The words, six hex digits.
-	Text string `json:"text,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
-}
-
 // Content is what a notice says, in each language.
 type Content struct {
 	// By BCP 47 tag.
 	Wordings map[string]Wording `json:"wordings,omitempty"`
+	Picture  *Picture           `json:"picture,omitempty"`
 }
 
 // A Wording is one language's text of a notice. Link and Longer exclude each other.
@@ -210,6 +226,12 @@ type Wording struct {
 	Link *Link `json:"link,omitempty"`
 	// A longer message that a press of More opens, HTML of the same subset.
 	Longer string `json:"longer,omitempty" jsonschema:"maxLength=20000"`
+	// What the picture shows, for those who do not see it.
+	Alt string `json:"alt,omitempty" jsonschema:"maxLength=500"`
+	// A machine drafted it and nobody has read it: it is not delivered.
+	Unread bool `json:"unread,omitempty"`
+	// Mark (Wording.Mark) of the text in the site's language that it was translated from.
+	Of string `json:"of,omitempty" jsonschema:"maxLength=64"`
 }
 
 // A Link leads from a notice to a page.

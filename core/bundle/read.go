@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -321,7 +322,20 @@ func (s Site) Check() fault.Faults {
 	_, f := s.Names()
 	faults = append(faults, f.Under("/pageSets")...)
 	_, f = audience.NewNames(s.Audiences)
-	return append(faults, f.Under("/audiences")...)
+	faults = append(faults, f.Under("/audiences")...)
+	for i, font := range s.Fonts {
+		if !isFont(font) {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("fonts", i), What: fmt.Sprintf("%q is not a list of font families", font), Remedy: fontRemedy})
+		}
+	}
+	t := s.terms()
+	for i, p := range s.StartingPoints {
+		faults = append(faults, p.Notice.check(t).Under(fault.Pointer("startingPoints", i, "notice"))...)
+	}
+	for i, saved := range s.Wordings {
+		faults = append(faults, checkWordings(saved.Wordings).Under(fault.Pointer("wordings", i, "wordings"))...)
+	}
+	return faults
 }
 
 // Check returns what is wrong with a page.
@@ -367,15 +381,19 @@ func (n Notice) check(t terms) fault.Faults {
 	_, f = audience.Compile(n.GetAudience(), t.audiences)
 	faults = append(faults, f.Under("/audience")...)
 	faults = append(faults, n.GetMemory().check().Under("/memory")...)
-	tags := make([]string, 0, len(n.Wordings()))
-	for tag := range n.Wordings() {
-		tags = append(tags, tag)
+	faults = append(faults, n.GetLook().check().Under("/look")...)
+	if n.Spot != nil {
+		faults = append(faults, n.Spot.check().Under("/spot")...)
 	}
-	slices.Sort(tags)
-	for _, tag := range tags {
-		at := fault.Pointer("content", "wordings", tag)
+	return append(faults, checkWordings(n.Wordings()).Under("/content/wordings")...)
+}
+
+func checkWordings(w map[string]Wording) fault.Faults {
+	var faults fault.Faults
+	for _, tag := range slices.Sorted(maps.Keys(w)) {
+		at := fault.Pointer(tag)
 		faults = append(faults, checkLanguage(at, tag)...)
-		faults = append(faults, n.Wordings()[tag].Check().Under(at)...)
+		faults = append(faults, w[tag].Check().Under(at)...)
 	}
 	return faults
 }

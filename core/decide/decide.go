@@ -212,6 +212,27 @@ func (s *Site) Subject(address string) (p pages.Subject, ok bool) {
 	return known.Subject, ok
 }
 
+// Carries returns the ids of the notices whose page conditions take the page
+// at an address, whatever else keeps them from it, the strongest first.
+func (s *Site) Carries(address string) []string {
+	p, ok := s.at(address)
+	if !ok {
+		return nil
+	}
+	var out []string
+	every, here, barred := s.index.Everywhere(), p.here, p.barred
+	for i := range s.notices {
+		at := int32(i)
+		_, everywhere := slices.BinarySearch(every, at)
+		_, not := slices.BinarySearch(barred, at)
+		_, there := slices.BinarySearch(here, at)
+		if there || everywhere && !not {
+			out = append(out, s.notices[i].ID)
+		}
+	}
+	return out
+}
+
 // at returns the page at an address, without its notices if it is not listed.
 func (s *Site) at(address string) (page, bool) {
 	rest := pathOf(address)

@@ -6,6 +6,7 @@ package findings
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"net/url"
 	"slices"
 	"strings"
@@ -21,6 +22,7 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/render"
 	"mastflag/core/schedule"
+	"mastflag/core/wording"
 )
 
 // A Severity says how much a finding matters.
@@ -51,6 +53,10 @@ const (
 	Everybody    Code = "everybody"    // every visitor is, whatever its conditions
 	IdlePart     Code = "idle-part"    // a condition that makes no difference
 	UnknownPage  Code = "unknown-page" // names a page the site does not have
+	NoSpot       Code = "no-spot"      // stands in the page, nowhere in it
+	NoAlt        Code = "no-alt"       // a picture without alternative text (WCAG 2.2 §1.1.1)
+	Unread       Code = "unread"       // a draft of the translator that nobody has read
+	OldWording   Code = "old-wording"  // translated from a text that has changed since
 	TooMany      Code = "too-many"     // more occurrences than are looked at
 )
 
@@ -152,20 +158,36 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.where(i, n, title)
 	c.words(i, n, title)
 	bg, ink := render.Colours(n)
-	if ratio, err := colour.Contrast(ink, bg); err == nil && ratio < colour.Minimum {
-		near, _ := colour.Nearest(ink, bg)
-		c.add(LowContrast, Alarm, i, "/look", fmt.Sprintf("The words of %s are hard to read: contrast %.1f, and %.1f is needed.", title, ratio, colour.Minimum), "Use "+near+" for the words.", c.colour(n, near))
+	c.contrast(i, n, title, bg, ink, "")
+	if n.GetLook().Dark != nil {
+		bg, ink := render.DarkColours(n)
+		c.contrast(i, n, title, bg, ink, "/dark")
+	}
+	if n.GetSlot() == bundle.Inline && n.Spot == nil {
+		c.add(NoSpot, Alarm, i, "/slot", title+" stands in the page, and no spot in it is chosen.", "Point at its spot on the stage, or show it elsewhere.", add("Show it at the top", "/slot", bundle.Top))
 	}
 	if !n.Closable() {
 		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
 	}
 }
 
-func (c *checker) colour(n bundle.Notice, near string) Mend {
-	if n.Look == nil {
-		return add("Use "+near, "/look", map[string]string{"text": near})
+// contrast reports words that cannot be read on their field. where is the part
+// of the look that the colours lie in.
+func (c *checker) contrast(i int, n bundle.Notice, title, field, ink, where string) {
+	ratio, err := colour.Contrast(ink, field)
+	if err != nil || ratio >= colour.Minimum {
+		return
 	}
-	return add("Use "+near, "/look/text", near)
+	near, _ := colour.Nearest(ink, field)
+	mend := add("Use "+near, "/look"+where+"/text", near)
+	if n.Look == nil {
+		mend = add("Use "+near, "/look", map[string]string{"text": near})
+	}
+	in := ""
+	if where != "" {
+		in = " where a visitor’s system is dark"
+	}
+	c.add(LowContrast, Alarm, i, "/look"+where, fmt.Sprintf("The words of %s are hard to read%s: contrast %.1f, and %.1f is needed.", title, in, ratio, colour.Minimum), "Use "+near+" for the words.", mend)
 }
 
 func (c *checker) audience(i int, n bundle.Notice, title string) {
@@ -266,6 +288,18 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 			continue
 		}
 		c.links(i, n, title, tag)
+	}
+	for _, tag := range slices.Sorted(maps.Keys(w)) {
+		at := fault.Pointer("content", "wordings", tag)
+		switch wording.StateOf(w, tag, c.b.Site.Language) {
+		case wording.Unread:
+			c.add(Unread, Caution, i, at, fmt.Sprintf("%s has a machine’s draft in %s that nobody has read. Visitors do not get it.", title, tag), "Read it, correct it, and mark it as read.")
+		case wording.Old:
+			c.add(OldWording, Caution, i, at, fmt.Sprintf("The words of %s in %s are older than those in %s.", title, tag, c.b.Site.Language), "Read them again.")
+		}
+		if p := n.Picture(); p != nil && !p.Decorative && w[tag].Message != "" && w[tag].Alt == "" {
+			c.add(NoAlt, Caution, i, at, fmt.Sprintf("The picture of %s has no alternative text in %s.", title, tag), "Say what it shows, or mark it as decorative.", add("Mark it as decorative", "/content/picture/decorative", true))
+		}
 	}
 	if lacks != nil {
 		f.What = fmt.Sprintf("%s has no words in %s.", title, strings.Join(lacks, " and "))

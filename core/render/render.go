@@ -7,6 +7,7 @@
 package render
 
 import (
+	"cmp"
 	_ "embed"
 	"fmt"
 	"html/template"
@@ -17,6 +18,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
+	"mastflag/core/icon"
 	"mastflag/core/markup"
 )
 
@@ -25,7 +27,9 @@ type Bar struct {
 	ID   string      `json:"id"`
 	Slot bundle.Slot `json:"slot"`
 	Stay bundle.Stay `json:"stay"`
-	HTML string      `json:"html"`
+	// Where in the page it stands, in the slot inline.
+	Spot *bundle.Spot `json:"spot,omitempty"`
+	HTML string       `json:"html"`
 	// What is the notice's own; the style that all share, bar.css, is built
 	// into the site script.
 	CSS string `json:"css"`
@@ -36,10 +40,10 @@ var barHTML string
 
 var bar = template.Must(template.New("bar").Parse(barHTML))
 
-// words are the few that the program itself says to visitors.
-type words struct{ Region, Close, More string }
+// own are the few words that the program itself says to visitors.
+type own struct{ Region, Close, More string }
 
-var ownWords = map[string]words{
+var ownWords = map[string]own{
 	"en": {"Announcement", "Close this announcement", "More"},
 	"de": {"Mitteilung", "Diese Mitteilung schließen", "Mehr"},
 	"pl": {"Komunikat", "Zamknij ten komunikat", "Więcej"},
@@ -55,30 +59,121 @@ const (
 
 // Colours returns the field and the ink of a notice, with what is missing filled in.
 func Colours(n bundle.Notice) (background, text string) {
-	background = DefaultBackground
-	if n.Look != nil && n.Look.Background != "" {
-		background = n.Look.Background
+	background = cmp.Or(n.GetLook().Background, DefaultBackground)
+	return background, ink(background, n.GetLook().Text)
+}
+
+// DarkColours returns the field and the ink for visitors whose system is set
+// to dark.
+func DarkColours(n bundle.Notice) (background, text string) {
+	if dark := n.GetLook().Dark; dark != nil {
+		return dark.Background, ink(dark.Background, dark.Text)
 	}
-	if n.Look != nil && n.Look.Text != "" {
-		return background, n.Look.Text
+	return Colours(n)
+}
+
+// ink is the colour chosen for words, or the best to read on the field.
+func ink(background, chosen string) string {
+	if chosen != "" {
+		return chosen
 	}
 	text, err := colour.On(background)
 	if err != nil {
-		text = DefaultText
+		return DefaultText
 	}
-	return background, text
+	return text
 }
 
 // Notice renders the wording of a notice in the language tag. A notice
-// without that wording is an error.
-func Notice(n bundle.Notice, tag string) (Bar, error) {
+// without that wording is an error. images is the address below which the
+// site's images lie.
+func Notice(n bundle.Notice, tag, images string) (Bar, error) {
 	var b strings.Builder
-	if err := execute(bar, &b, n, tag, nil); err != nil {
+	if err := execute(bar, &b, n, tag, images, nil); err != nil {
 		return Bar{}, err
 	}
+	out := Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: style(n)}
+	if out.Slot == bundle.Inline {
+		out.Spot = n.Spot
+	}
+	return out, nil
+}
+
+// style is what is a notice's own: its colours and shape as properties that
+// bar.css reads, and rules for what few notices have.
+func style(n bundle.Notice) string {
+	look := n.GetLook()
 	background, text := Colours(n)
-	css := fmt.Sprintf(":host{--field:%s;--text:%s}", background, text)
-	return Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: css}, nil
+	edge := n.GetSlot() == bundle.Top || n.GetSlot() == bundle.Bottom
+	var b strings.Builder
+	fmt.Fprintf(&b, ":host{--field:%s;--text:%s", background, text)
+	if look.Font != "" {
+		fmt.Fprintf(&b, ";--font:%s", look.Font)
+	}
+	corner, button := corners(look)
+	if look.GetShape() != bundle.Soft {
+		fmt.Fprintf(&b, ";--button:%s", button)
+	}
+	if !edge {
+		fmt.Fprintf(&b, ";--corner:%s", corner)
+	}
+	if w := words(look, edge); w != "" {
+		fmt.Fprintf(&b, ";--words:%s", w)
+	}
+	b.WriteString("}")
+	if look.Dark != nil {
+		background, text := DarkColours(n)
+		fmt.Fprintf(&b, "@media(prefers-color-scheme:dark){:host{--field:%s;--text:%s}}", background, text)
+	}
+	if look.Icon != "" {
+		b.WriteString(".icon{flex:none}")
+	}
+	if n.Picture() != nil {
+		b.WriteString(".picture img{display:block;max-width:100%;height:auto;border-radius:var(--corner,0)}")
+		if edge {
+			b.WriteString(".picture img{width:auto;max-height:64px}")
+		} else {
+			b.WriteString(".picture{flex:1 0 100%}")
+		}
+	}
+	switch look.Motion {
+	case bundle.Fade:
+		b.WriteString("@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes in{from{opacity:0}}}")
+	case bundle.Slide:
+		from := "-100%"
+		if !edge || n.GetSlot() == bundle.Bottom {
+			from = "100%"
+		}
+		fmt.Fprintf(&b, "@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes in{from{transform:translateY(%s)}}}", from)
+	}
+	b.WriteString(look.CSS)
+	return b.String()
+}
+
+// corners returns the radius of a notice's corners and of its buttons'.
+func corners(l bundle.Look) (corner, button string) {
+	switch l.GetShape() {
+	case bundle.Square:
+		return "0", "0"
+	case bundle.Round:
+		return "16px", "99px"
+	}
+	return "3px", "3px"
+}
+
+// words returns how wide the words run, "" for the usual measure.
+func words(l bundle.Look, edge bool) string {
+	switch {
+	case l.GetWidth() == bundle.Narrow && edge:
+		return "44ch"
+	case l.GetWidth() == bundle.Wide && edge:
+		return "none"
+	case l.GetWidth() == bundle.Narrow:
+		return "280px"
+	case l.GetWidth() == bundle.Wide:
+		return "720px"
+	}
+	return ""
 }
 
 //go:embed plain.html
@@ -87,8 +182,10 @@ var plainHTML string
 var plain = template.Must(template.New("plain").Parse(plainHTML))
 
 // Plain renders the wording of a notice as HTML and CSS to paste into a page:
-// no script, nothing fetched, nothing to close. A longer message unfolds.
-func Plain(n bundle.Notice, tag string) (string, error) {
+// no script, nothing to close, and nothing fetched but its picture. A longer
+// message unfolds. Style of its own is left out: it speaks of parts that are
+// not there.
+func Plain(n bundle.Notice, tag, images string) (string, error) {
 	background, text := Colours(n)
 	place := ""
 	if n.GetStay() == bundle.Sticking {
@@ -98,12 +195,20 @@ func Plain(n bundle.Notice, tag string) (string, error) {
 		}
 	}
 	var b strings.Builder
-	err := execute(plain, &b, n, tag, map[string]any{"Class": "notice-" + n.ID, "Place": template.CSS(place), "Background": template.CSS(background), "Text": template.CSS(text)})
+	look := n.GetLook()
+	corner, button := corners(look)
+	values := map[string]any{"Class": "notice-" + n.ID, "Place": template.CSS(place), "Background": template.CSS(background), "Text": template.CSS(text),
+		"Font": template.CSS(cmp.Or(look.Font, "system-ui,sans-serif")), "Corner": template.CSS(corner), "Button": template.CSS(button), "Measure": template.CSS(cmp.Or(words(look, true), "72ch"))}
+	if look.Dark != nil {
+		background, text := DarkColours(n)
+		values["Dark"] = map[string]any{"Background": template.CSS(background), "Text": template.CSS(text)}
+	}
+	err := execute(plain, &b, n, tag, images, values)
 	return strings.TrimSpace(b.String()) + "\n", err
 }
 
 // execute runs a template on the wording of a notice in the language tag.
-func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag string, more map[string]any) error {
+func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, images string, more map[string]any) error {
 	w, ok := n.Wordings()[tag]
 	if !ok {
 		return fmt.Errorf("notice %q has no wording in %q", n.ID, tag)
@@ -126,6 +231,15 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag stri
 		"Link":     w.Link,
 		"As":       as(w.Link),
 		"Closable": n.Closable(),
+	}
+	if i, ok := icon.Get(n.GetLook().Icon); ok {
+		values["Icon"] = template.HTML(i.SVG)
+	}
+	if p := n.Picture(); p != nil {
+		values["Picture"], values["Images"], values["Alt"] = p, images, w.Alt
+		if p.Decorative {
+			values["Alt"] = ""
+		}
 	}
 	maps.Copy(values, more)
 	if err := t.Execute(b, values); err != nil {

@@ -27,9 +27,9 @@ func TestRenderedHTMLIsInert(t *testing.T) {
 	} {
 		n := notice("en", w)
 		n.Look = &bundle.Look{Background: "#123456"}
-		bar, err := render.Notice(n, "en")
+		bar, err := render.Notice(n, "en", "/i/")
 		require.NoError(t, err)
-		plain, err := render.Plain(n, "en")
+		plain, err := render.Plain(n, "en", "/i/")
 		require.NoError(t, err)
 		_, plainBody, found := strings.Cut(plain, "</style>")
 		require.True(t, found)
@@ -64,7 +64,7 @@ func TestRenderedParts(t *testing.T) {
 		{"the whole bar", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "bar"}}), "en", []string{`<a class="whole" href="/x"`}, []string{"Go"}},
 		{"a longer message behind a button", notice("en", bundle.Wording{Message: "a", Longer: "<p>b</p>"}), "en", []string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" hidden`}, nil},
 	} {
-		bar, err := render.Notice(c.n, c.tag)
+		bar, err := render.Notice(c.n, c.tag, "/i/")
 		require.NoError(t, err, c.name)
 		for _, s := range c.has {
 			assert.Contains(t, bar.HTML, s, c.name)
@@ -73,7 +73,7 @@ func TestRenderedParts(t *testing.T) {
 			assert.NotContains(t, bar.HTML, s, c.name)
 		}
 	}
-	_, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "de")
+	_, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "de", "")
 	assert.ErrorContains(t, err, `no wording in "de"`)
 }
 
@@ -81,7 +81,7 @@ func TestRenderedParts(t *testing.T) {
 func TestPlain(t *testing.T) {
 	n := notice("de", bundle.Wording{Message: "<p>Vor Mittag keine Fahrten nach <strong>Fennay</strong>.</p>", Link: &bundle.Link{Href: "/de/status", Label: "Zur Betriebslage"}})
 	n.ID, n.Stay, n.Look = "storm", bundle.Sticking, &bundle.Look{Background: "#f6d9a8"}
-	out, err := render.Plain(n, "de")
+	out, err := render.Plain(n, "de", "/i/")
 	require.NoError(t, err)
 	assert.Less(t, len(out), 3000)
 	for _, has := range []string{`class="notice-storm"`, `lang="de"`, "<strong>Fennay</strong>", `href="/de/status"`, "Zur Betriebslage", "background:#f6d9a8", "position:sticky;z-index:1000;top:0"} {
@@ -89,13 +89,66 @@ func TestPlain(t *testing.T) {
 	}
 	assert.NotContains(t, out, "ZgotmplZ")
 	n.Content.Wordings["de"] = bundle.Wording{Message: "Kurz", Longer: "<p>Lang</p>"}
-	out, err = render.Plain(n, "de")
+	out, err = render.Plain(n, "de", "/i/")
 	require.NoError(t, err)
 	assert.Contains(t, out, "<details><summary>Mehr</summary><p>Lang</p></details>")
 	n.Content.Wordings["de"] = bundle.Wording{Message: "Alles", Link: &bundle.Link{Href: "/x", As: "bar", Opens: "new"}}
-	out, err = render.Plain(n, "de")
+	out, err = render.Plain(n, "de", "/i/")
 	require.NoError(t, err)
 	assert.Contains(t, out, `<a href="/x" target="_blank" rel="noopener"><div`)
-	_, err = render.Plain(n, "fr")
+	_, err = render.Plain(n, "fr", "/i/")
 	assert.ErrorContains(t, err, `no wording in "fr"`)
+}
+
+// What a look adds is there where it is asked for, and nowhere else.
+func TestLook(t *testing.T) {
+	plainest, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "en", "/i/")
+	require.NoError(t, err)
+	assert.Equal(t, ":host{--field:#16202e;--text:#ffffff}", plainest.CSS)
+	picture := &bundle.Picture{Image: bundle.Image{File: "0123456789abcdef.png", Width: 40, Height: 20}, Phone: &bundle.Image{File: "fedcba9876543210.jpg", Width: 20, Height: 20}}
+	for _, c := range []struct {
+		name     string
+		n        bundle.Notice
+		css, out []string
+	}{
+		{"dark colours, whose words are the best to read", bundle.Notice{Look: &bundle.Look{Dark: &bundle.Pair{Background: "#f0f0f0"}}}, []string{"@media(prefers-color-scheme:dark){:host{--field:#f0f0f0;--text:#16202e}}"}, nil},
+		{"a round bar has round buttons and stays straight itself", bundle.Notice{Look: &bundle.Look{Shape: bundle.Round}}, []string{"--button:99px"}, nil},
+		{"a round card", bundle.Notice{Slot: bundle.CornerEnd, Look: &bundle.Look{Shape: bundle.Round}}, []string{"--corner:16px"}, nil},
+		{"wide words", bundle.Notice{Look: &bundle.Look{Width: bundle.Wide}}, []string{"--words:none"}, nil},
+		{"a font", bundle.Notice{Look: &bundle.Look{Font: `"Sea Sans", serif`}}, []string{`--font:"Sea Sans", serif`}, nil},
+		{"an icon", bundle.Notice{Look: &bundle.Look{Icon: "anchor"}}, []string{".icon{"}, []string{`<svg class="icon"`, `aria-hidden="true"`}},
+		{"a picture with another for phones", bundle.Notice{Content: &bundle.Content{Picture: picture}}, []string{".picture"}, []string{`<source media="(max-width:639px)" srcset="/i/fedcba9876543210.jpg"`, `<img src="/i/0123456789abcdef.png" width="40" height="20" alt="A &amp; b">`}},
+		{"motion, for those who do not mind it", bundle.Notice{Slot: bundle.Bottom, Look: &bundle.Look{Motion: bundle.Slide}}, []string{"prefers-reduced-motion:no-preference", "translateY(100%)"}, nil},
+		{"style of its own, last", bundle.Notice{Look: &bundle.Look{CSS: ".bar{letter-spacing:.1em}"}}, []string{"}.bar{letter-spacing:.1em}"}, nil},
+	} {
+		n := c.n
+		n.ID, n.Kind = "n", bundle.KindBar
+		if n.Content == nil {
+			n.Content = &bundle.Content{}
+		}
+		n.Content.Wordings = map[string]bundle.Wording{"en": {Message: "a", Alt: "A & b"}}
+		require.Empty(t, n.Check(bundle.Site{TimeZone: "UTC", Language: "en"}), c.name)
+		bar, err := render.Notice(n, "en", "/i/")
+		require.NoError(t, err, c.name)
+		for _, has := range c.css {
+			assert.Contains(t, bar.CSS, has, c.name)
+		}
+		for _, has := range c.out {
+			assert.Contains(t, bar.HTML, has, c.name)
+		}
+		plain, err := render.Plain(n, "en", "https://n.test/i/")
+		require.NoError(t, err, c.name)
+		assert.NotContains(t, plain, "ZgotmplZ", c.name)
+		assert.Less(t, len(plain), 3000, c.name)
+	}
+	// A spot is told only where it counts.
+	n := notice("en", bundle.Wording{Message: "a"})
+	n.Spot = &bundle.Spot{Selector: "h1"}
+	bar, err := render.Notice(n, "en", "")
+	require.NoError(t, err)
+	assert.Nil(t, bar.Spot)
+	n.Slot = bundle.Inline
+	bar, err = render.Notice(n, "en", "")
+	require.NoError(t, err)
+	assert.Equal(t, n.Spot, bar.Spot)
 }

@@ -501,3 +501,30 @@ func Total(in []Interval) time.Duration {
 	}
 	return sum
 }
+
+// EndingAt returns the plan with nothing after a local moment: windows that
+// would go on end there, later ones go. ok is false where the plan repeats or
+// is not read on the site's clock.
+func (p Plan) EndingAt(until Local) (out Plan, ok bool) {
+	if p.Clock != "" && p.Clock != ClockSite {
+		return p, false
+	}
+	out = Plan{Clock: p.Clock}
+	if len(p.Windows) == 0 {
+		return Plan{Windows: []Window{{Until: until.String()}}}, true
+	}
+	for _, w := range p.Windows {
+		if w.Repeats() {
+			return p, false
+		}
+		from, err := ParseLocal(w.From)
+		if w.From != "" && err == nil && from >= until {
+			continue
+		}
+		if end, err := ParseLocal(w.Until); w.Until == "" || err != nil || until < end {
+			w.Until = until.String()
+		}
+		out.Windows = append(out.Windows, w)
+	}
+	return out, len(out.Windows) > 0
+}

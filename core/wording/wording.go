@@ -17,18 +17,58 @@ func Choose(w map[string]bundle.Wording, page, site string) string {
 	for _, wanted := range []string{page, site} {
 		for tag := wanted; tag != ""; tag = shorter(tag) {
 			for have, text := range w {
-				if strings.EqualFold(have, tag) && text.Message != "" {
+				if strings.EqualFold(have, tag) && text.Says() {
 					return have
 				}
 			}
 		}
 	}
 	for _, tag := range slices.Sorted(maps.Keys(w)) {
-		if w[tag].Message != "" {
+		if w[tag].Says() {
 			return tag
 		}
 	}
 	return ""
+}
+
+// A Standing is how a wording stands beside the one in the site's language.
+type Standing string
+
+const (
+	Current Standing = "current"
+	Missing Standing = "missing" // says nothing
+	Unread  Standing = "unread"  // a machine drafted it and nobody has read it
+	Old     Standing = "old"     // the text it was translated from has changed since
+)
+
+// StateOf returns how the wording in the language tag stands.
+func StateOf(w map[string]bundle.Wording, tag, site string) Standing {
+	switch mine := w[tag]; {
+	case mine.Message == "":
+		return Missing
+	case mine.Unread:
+		return Unread
+	case tag != site && mine.Of != "" && w[site].Message != "" && mine.Of != w[site].Mark():
+		return Old
+	}
+	return Current
+}
+
+// Marked returns the wordings with a note in each changed translation of what
+// it was translated from: what is said in the site's language now. A wording
+// that did not change keeps its note; one without a note gets one.
+func Marked(before, after map[string]bundle.Wording, site string) map[string]bundle.Wording {
+	out := maps.Clone(after)
+	for tag, w := range out {
+		switch {
+		case tag == site:
+			w.Of = ""
+		case w.Of == "" || w.Mark() != before[tag].Mark():
+			w.Of = after[site].Mark()
+		}
+		out[tag] = w
+	}
+	return out
 }
 
 // shorter drops the last subtag, and a single-letter one that it then ends in.

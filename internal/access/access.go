@@ -4,12 +4,15 @@ package access
 import (
 	"context"
 	"crypto/rand"
+	"crypto/sha256"
 	"crypto/subtle"
 	"database/sql"
 	"encoding/base64"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -23,8 +26,23 @@ import (
 	"mastflag/internal/store"
 )
 
-// Administrator is the one role there is so far.
-const Administrator = "administrator"
+// Roles, each of which may do what the ones before it may.
+const (
+	Viewer        = "viewer"        // sees everything, changes nothing
+	Editor        = "editor"        // writes and publishes notices
+	Administrator = "administrator" // sets up sites, and says who may work here
+)
+
+// Roles is every role, in order.
+var Roles = []string{Viewer, Editor, Administrator}
+
+// May reports whether a person of a role may do what needs another.
+func May(role, needs string) bool {
+	return slices.Contains(Roles, role) && slices.Index(Roles, role) >= slices.Index(Roles, needs)
+}
+
+// MinPassword is how many characters a password has at least.
+const MinPassword = 10
 
 // Argon2id with the parameters that RFC 9106 §4 recommends second, for
 // machines with less memory to give.
@@ -66,6 +84,20 @@ func PasswordFits(hash, password string) bool {
 		return false
 	}
 	return subtle.ConstantTimeCompare(key, argon2.IDKey([]byte(password), salt, passes, memory, threads, uint32(len(key)))) == 1
+}
+
+// NewToken returns a text that nobody can guess, and the hash of it to keep.
+func NewToken() (token, hash string) {
+	raw := make([]byte, 24)
+	rand.Read(raw)
+	token = base64.RawURLEncoding.EncodeToString(raw)
+	return token, HashToken(token)
+}
+
+// HashToken returns the SHA-256 of a token in hex.
+func HashToken(token string) string {
+	sum := sha256.Sum256([]byte(token))
+	return hex.EncodeToString(sum[:])
 }
 
 // RandomPassword returns a password of four groups that can be read aloud.
@@ -140,11 +172,16 @@ func (d *Desk) SignIn(ctx context.Context, email, password, remote string) (stor
 		return store.Person{}, ErrWrong
 	}
 	d.forget("remote "+remote, "person "+email)
+	return p, d.Begin(ctx, p)
+}
+
+// Begin begins a session for a person.
+func (d *Desk) Begin(ctx context.Context, p store.Person) error {
 	if err := d.sessions.RenewToken(ctx); err != nil {
-		return store.Person{}, err
+		return err
 	}
 	d.sessions.Put(ctx, "person", p.Email)
-	return p, nil
+	return nil
 }
 
 func (d *Desk) allow(who string) bool {

@@ -28,8 +28,11 @@ import (
 	"mastflag/internal/survey"
 )
 
-// MaxBody is how large a request may be, in bytes.
-const MaxBody = 1 << 20
+// How large a request may be, in bytes.
+const (
+	MaxBody  = 1 << 20
+	MaxFiles = 12 << 20 // one that carries a file
+)
 
 // Admin serves the interface's API.
 type Admin struct {
@@ -48,7 +51,9 @@ type Admin struct {
 type Route struct {
 	Method, Path, Summary string
 	In, Out               reflect.Type
-	Open                  bool // for people who are not signed in
+	Open                  bool   // for people who are not signed in
+	Needs                 string // the role that may
+	max                   int64  // bytes of the body
 	handler               gin.HandlerFunc
 }
 
@@ -62,18 +67,25 @@ type call struct {
 
 // moment is the viewpoint that a writing call carries in its query.
 func (c *call) moment() Moment {
-	return Moment{Page: c.Query("page"), At: c.Query("at"), Zone: c.Query("zone"), Visitor: c.Query("visitor"), From: c.Query("from"), Until: c.Query("until")}
+	return Moment{Page: c.Query("page"), At: c.Query("at"), Zone: c.Query("zone"), Visitor: c.Query("visitor"), Language: c.Query("language"), Width: c.Query("width"), From: c.Query("from"), Until: c.Query("until")}
 }
 
 // route makes a Route of a function. In of a GET is read from the query.
 func route[In, Out any](a *Admin, method, path, summary string, f func(*call, In) (Out, error)) Route {
-	return Route{Method: method, Path: path, Summary: summary, In: reflect.TypeFor[In](), Out: reflect.TypeFor[Out](), handler: func(c *gin.Context) {
+	r := Route{Method: method, Path: path, Summary: summary, In: reflect.TypeFor[In](), Out: reflect.TypeFor[Out](), Needs: access.Editor, max: MaxBody}
+	if method == http.MethodGet {
+		r.Needs = access.Viewer
+	}
+	if _, file := any(new(In)).(interface{ carriesFile() }); file {
+		r.max = MaxFiles
+	}
+	r.handler = func(c *gin.Context) {
 		cl := &call{Context: c, site: c.Param("site"), notice: c.Param("notice")}
 		if p, ok := c.Get("person"); ok {
 			cl.person = p.(store.Person)
 		}
 		var in In
-		if err := read(c, &in); err != nil {
+		if err := read(c, &in, r.max); err != nil {
 			fail(c, err)
 			return
 		}
@@ -84,22 +96,44 @@ func route[In, Out any](a *Admin, method, path, summary string, f func(*call, In
 		}
 		c.Writer.Header().Set("Cache-Control", "no-store")
 		c.JSON(http.StatusOK, out)
-	}}
+	}
+	return r
 }
 
 // Routes is the whole API.
 func (a *Admin) Routes() []Route {
 	open := func(r Route) Route { r.Open = true; return r }
+	needs := func(role string, r Route) Route { r.Needs = role; return r }
+	owner := func(r Route) Route { return needs(access.Administrator, r) }
 	return []Route{
 		open(route(a, "POST", "/api/sign-in", "Sign in.", a.signIn)),
-		route(a, "POST", "/api/sign-out", "Sign out.", a.signOut),
+		open(route(a, "GET", "/api/invitation", "What an invitation is to.", a.invitation)),
+		open(route(a, "POST", "/api/join", "Take up an invitation.", a.join)),
+		needs(access.Viewer, route(a, "POST", "/api/sign-out", "Sign out.", a.signOut)),
 		route(a, "GET", "/api/me", "Who is signed in, and the sites there are.", a.me),
-		route(a, "POST", "/api/clock", "Set the stand-in clock, where there is one.", a.setClock),
+		route(a, "GET", "/api/icons", "Icons for notices, by what they show.", a.icons),
+		owner(route(a, "GET", "/api/people", "Who may work here, and who is invited.", a.people)),
+		owner(route(a, "POST", "/api/people/invite", "Invite someone.", a.invite)),
+		owner(route(a, "POST", "/api/people/change", "Change what someone may do.", a.changePerson)),
+		owner(route(a, "POST", "/api/people/remove", "Take someone off, or an invitation back.", a.removePerson)),
+		owner(route(a, "GET", "/api/mailbox", "The stand-in mailbox: what the program sent.", a.mailbox)),
+		owner(route(a, "POST", "/api/clock", "Set the stand-in clock, where there is one.", a.setClock)),
 		route(a, "GET", "/api/facts", "What audiences can ask about, and visitors to try them on.", a.facts),
 		route(a, "GET", "/api/contrast", "How well words read on a field.", a.contrast),
-		route(a, "POST", "/api/sites", "Begin with a site.", a.newSite),
+		owner(route(a, "POST", "/api/sites", "Begin with a site.", a.newSite)),
 		route(a, "GET", "/api/sites/:site", "A site, its snippet and its known pages.", a.siteDetail),
 		route(a, "PUT", "/api/sites/:site", "Change a site.", a.changeSite),
+		owner(route(a, "POST", "/api/sites/:site/send", "Send the snippet to a colleague.", a.sendSnippet)),
+		route(a, "GET", "/api/sites/:site/activity", "Who did what on a site.", a.activity),
+		route(a, "GET", "/api/sites/:site/styles", "Colours and fonts found in the site's own styles.", a.styles),
+		route(a, "GET", "/api/sites/:site/starting", "What a notice can be begun with.", a.starting),
+		route(a, "GET", "/api/sites/:site/images", "The site's images.", a.images),
+		route(a, "POST", "/api/sites/:site/images", "Keep an image.", a.addImage),
+		route(a, "POST", "/api/sites/:site/images/remove", "Remove an image.", a.removeImage),
+		route(a, "GET", "/api/sites/:site/xliff", "Texts for a translator, XLIFF 2.1.", a.writeXLIFF),
+		route(a, "POST", "/api/sites/:site/xliff", "Texts back from a translator.", a.readXLIFF),
+		route(a, "POST", "/api/sites/:site/pause", "Pause everything that is out, or resume what that paused.", a.pauseAll),
+		route(a, "GET", "/api/sites/:site/table", "Which page carries which notice, over a time.", a.table),
 		route(a, "POST", "/api/sites/:site/display", "Set the master switch.", a.display),
 		route(a, "POST", "/api/sites/:site/survey", "Read the site's pages from its sitemap and look for the snippet.", a.survey),
 		route(a, "GET", "/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),
@@ -109,6 +143,8 @@ func (a *Admin) Routes() []Route {
 		route(a, "PUT", "/api/sites/:site/notices/:notice", "Change a notice's draft.", a.changeNotice),
 		route(a, "GET", "/api/sites/:site/notices/:notice/history", "A notice's life.", a.history),
 		route(a, "GET", "/api/sites/:site/notices/:notice/html", "A notice as HTML and CSS to paste, without script.", a.plain),
+		route(a, "POST", "/api/sites/:site/notices/:notice/translate", "Have a draft translated; nobody gets it before it is read.", a.translate),
+		route(a, "POST", "/api/sites/:site/notices/:notice/end", "Give what is out an end.", a.endAt),
 		route(a, "POST", "/api/sites/:site/notices/:notice/publish", "Publish the draft.", a.publish),
 		route(a, "POST", "/api/sites/:site/notices/:notice/pause", "Take it off for a while.", a.pause),
 		route(a, "POST", "/api/sites/:site/notices/:notice/resume", "Show it again.", a.resume),
@@ -143,6 +179,14 @@ func (a *Admin) Mount(r gin.IRouter) {
 				fail(c, err)
 				return
 			}
+			if key := c.Param("site"); key != "" && !p.On(key) {
+				fail(c, store.ErrNotFound)
+				return
+			}
+			if !access.May(p.Role, rt.Needs) {
+				problem.Write(c, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: fmt.Sprintf("You are signed in as %s; this needs %s. Ask an administrator. Nothing was changed.", p.Role, rt.Needs)})
+				return
+			}
 			c.Set("person", p)
 		}, rt.handler)
 	}
@@ -150,7 +194,7 @@ func (a *Admin) Mount(r gin.IRouter) {
 
 // read reads a request into a shape: the query of a GET, the JSON body of
 // anything else. Unknown fields are errors.
-func read(c *gin.Context, in any) error {
+func read(c *gin.Context, in any, limit int64) error {
 	if c.Request.Method == http.MethodGet {
 		if err := c.ShouldBindQuery(in); err != nil {
 			return problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: err.Error()}
@@ -160,10 +204,10 @@ func read(c *gin.Context, in any) error {
 	if _, empty := in.(*Nothing); empty {
 		return nil
 	}
-	body, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, MaxBody))
+	body, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, limit))
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
-		return problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("A request may take %d MB. Shorten the text; what was saved before is kept.", MaxBody>>20)}
+		return problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("A request may take %d MB. Shorten it; what was saved before is kept.", limit>>20)}
 	}
 	if err != nil {
 		return err
@@ -224,7 +268,7 @@ func (a *Admin) signIn(c *call, in Credentials) (Person, error) {
 	case err != nil:
 		return Person{}, err
 	}
-	return Person{p.Email, p.Name, p.Role}, nil
+	return personOf(p), nil
 }
 
 func (a *Admin) signOut(c *call, _ Nothing) (Nothing, error) {
@@ -236,8 +280,11 @@ func (a *Admin) me(c *call, _ Nothing) (Me, error) {
 	if err != nil {
 		return Me{}, err
 	}
-	me := Me{Person: Person{c.person.Email, c.person.Name, c.person.Role}, Sites: []SiteName{}, ClockCanBeSet: a.Settable != nil}
+	me := Me{Person: personOf(c.person), Sites: []SiteName{}, ClockCanBeSet: a.Settable != nil}
 	for _, s := range sites {
+		if !c.person.On(s.Key) {
+			continue
+		}
 		me.Sites = append(me.Sites, SiteName{s.Key, s.Name})
 	}
 	return me, nil

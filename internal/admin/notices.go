@@ -3,6 +3,7 @@ package admin
 import (
 	"bytes"
 	"cmp"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -22,6 +23,9 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/render"
 	"mastflag/core/schedule"
+	"mastflag/core/starting"
+	"mastflag/core/wording"
+	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
@@ -52,22 +56,33 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	}
 	// The first version looks right already: on every page, closable, in the
 	// site's first colour.
-	doc := bundle.Notice{Kind: bundle.KindBar, Title: cmp.Or(strings.TrimSpace(in.Title), "New bar"),
+	doc := bundle.Notice{Kind: bundle.KindBar, Title: "New bar",
 		Pages:  &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
 		Memory: &bundle.Memory{Closed: "P1D"}}
 	if len(site.Palette) > 0 {
 		doc.Look = &bundle.Look{Background: site.Palette[0].Value}
 	}
 	act := "began it"
-	if in.CopyOf != "" {
+	switch {
+	case in.CopyOf != "":
 		row, err := a.Store.Notice(ctx, c.site, in.CopyOf)
 		if err != nil {
 			return NoticeDetail{}, err
 		}
 		doc = row.Working()
-		doc.Title = cmp.Or(strings.TrimSpace(in.Title), "Copy of "+doc.GetTitle())
+		doc.Title = "Copy of " + doc.GetTitle()
 		act = "copied it from “" + row.Working().GetTitle() + "”"
+	case in.Starting != "":
+		all := starting.Of(site.Site, a.Clock.Now())
+		i := slices.IndexFunc(all, func(p starting.Point) bool { return p.Key == in.Starting })
+		if i < 0 {
+			return NoticeDetail{}, problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: fmt.Sprintf("There is no starting point %q, or not any more.", in.Starting)}
+		}
+		doc = all[i].Notice
+		doc.Title = cmp.Or(doc.Title, all[i].Name)
+		act = "began it from “" + all[i].Name + "”"
 	}
+	doc.Title = cmp.Or(strings.TrimSpace(in.Title), doc.Title)
 	if len([]rune(doc.Title)) > 200 {
 		return NoticeDetail{}, fault.Faults{{Pointer: "/title", What: "the title is too long", Remedy: "give at most 200 characters"}}
 	}
@@ -122,8 +137,8 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	n := row.Working()
 	d := NoticeDetail{Card: v.card(row, account(v.site.Explain(v.visit), row.ID)), Notice: n, Line: orderline.Of(n, staged.Site, v.visit.At),
 		Rehearsal: account(site.Explain(v.visit), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
-		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
-		Contrast: contrastOf(n), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}}
+		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Language: v.language, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
+		Contrast: contrastOf(render.Colours(n)), Languages: languageStates(n, staged.Site), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}}
 	d.Hours = schedule.Total(site.Schedule(row.ID).Range(v.from, v.until)).Hours()
 	d.Held = append([]Interval{}, v.heldBack(site)[row.ID]...)
 	d.Findings = append(d.Findings, findings.CheckNotice(site, v.visit.At, row.ID)...)
@@ -225,11 +240,17 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 	if faults := n.Check(site.Site); faults != nil {
 		return NoticeDetail{}, faults
 	}
+	if err := a.haveImages(ctx, c.site, n); err != nil {
+		return NoticeDetail{}, err
+	}
 	_, err = a.Store.Change(ctx, c.site, c.notice, in.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
 		// Only the first change since it was last out is a line of history.
 		act := ""
 		if row.Draft == nil {
 			act = "began a draft of the next version"
+		}
+		if n.Content != nil {
+			n.Content.Wordings = wording.Marked(row.Working().Wordings(), n.Content.Wordings, site.Language)
 		}
 		if row.Published != nil && same(n, *row.Published) {
 			row.Draft = nil
@@ -271,9 +292,27 @@ func sanitise(n *bundle.Notice) []string {
 		w.Message, w.Longer = markup.Sanitise(w.Message), markup.Sanitise(w.Longer)
 		clean[tag] = w
 	}
-	n.Content = &bundle.Content{Wordings: clean}
+	n.Content = &bundle.Content{Wordings: clean, Picture: n.Content.Picture}
 	slices.Sort(removed)
 	return slices.Compact(removed)
+}
+
+// haveImages refuses a notice whose picture is not among the site's images.
+func (a *Admin) haveImages(ctx context.Context, site string, n bundle.Notice) error {
+	p := n.Picture()
+	if p == nil {
+		return nil
+	}
+	have, err := a.Store.Images(ctx, site)
+	if err != nil {
+		return err
+	}
+	for pointer, i := range map[string]*bundle.Image{"/content/picture": &p.Image, "/content/picture/phone": p.Phone} {
+		if i != nil && !slices.ContainsFunc(have, func(h store.Image) bool { return h.Image == *i }) {
+			return fault.Faults{{Pointer: pointer, What: fmt.Sprintf("the site has no image %s of %d by %d px", i.File, i.Width, i.Height), Remedy: "choose one of the site’s images, or add it"}}
+		}
+	}
+	return nil
 }
 
 // same reports whether two notices say the same.
@@ -375,6 +414,81 @@ func (a *Admin) unpublish(c *call, in Step) (NoticeDetail, error) {
 	})
 }
 
+func (a *Admin) endAt(c *call, in EndAt) (NoticeDetail, error) {
+	until, err := schedule.ParseLocal(in.Until)
+	site, err2 := a.Store.Site(c.Request.Context(), c.site)
+	if err2 != nil {
+		return NoticeDetail{}, err2
+	}
+	zone, err2 := schedule.Zone(site.TimeZone)
+	if err2 != nil {
+		return NoticeDetail{}, err2
+	}
+	if err != nil {
+		return NoticeDetail{}, fault.Faults{{Pointer: "/until", What: err.Error(), Remedy: "write it like 2026-11-30T12:00"}}
+	}
+	if !until.In(zone).After(a.Clock.Now()) {
+		return NoticeDetail{}, fault.Faults{{Pointer: "/until", What: "that moment is past", Remedy: "choose one that lies ahead, or unpublish it now"}}
+	}
+	return a.act(c, Step{Revision: in.Revision}, "gave it an end", func(n *store.Notice, next int) error {
+		if n.Published == nil {
+			return refuse("It is not published.")
+		}
+		plan := n.Published.GetSchedule()
+		ended, ok := plan.EndingAt(until)
+		if !ok {
+			return refuse("Its time repeats or runs on another clock. Change its words about time instead.")
+		}
+		out := *n.Published
+		out.Schedule = &ended
+		if faults := out.Check(site.Site); faults != nil {
+			return faults
+		}
+		// A draft that had the same time goes along.
+		if n.Draft != nil && same(bundle.Notice{Schedule: n.Draft.Schedule}, bundle.Notice{Schedule: n.Published.Schedule}) {
+			draft := *n.Draft
+			draft.Schedule = &ended
+			n.Draft = &draft
+		}
+		n.Published, n.Number = &out, next
+		return nil
+	})
+}
+
+// pauseAll pauses all that is out, or resumes what it paused.
+func (a *Admin) pauseAll(c *call, in PauseAll) (Paused, error) {
+	ctx := c.Request.Context()
+	out := Paused{Notices: []string{}}
+	rows, err := a.Store.Notices(ctx, c.site)
+	if err != nil {
+		return out, err
+	}
+	site, err := a.Store.Site(ctx, c.site)
+	if err != nil {
+		return out, err
+	}
+	from, to, act := bundle.Published, bundle.Paused, "paused it with all others"
+	if !in.Pause {
+		from, to, act = to, from, "resumed it with the others"
+	}
+	for _, row := range rows {
+		if row.State != from || !in.Pause && !slices.Contains(in.Notices, row.ID) {
+			continue
+		}
+		_, err := a.Store.Change(ctx, c.site, row.ID, row.Revision, func(n *store.Notice, _ int) (store.Entry, error) {
+			n.State = to
+			h := a.entry(c, site.Site, n.Working(), act)
+			h.Number = n.Number
+			return h, nil
+		})
+		if err != nil {
+			return out, err
+		}
+		out.Notices = append(out.Notices, row.ID)
+	}
+	return out, a.Hub.Reload(ctx, c.site)
+}
+
 func (a *Admin) discard(c *call, in Step) (NoticeDetail, error) {
 	return a.act(c, in, "discarded the draft", func(n *store.Notice, _ int) error {
 		if n.Draft == nil || n.Published == nil {
@@ -458,7 +572,7 @@ func (a *Admin) previewLink(c *call, m Moment) (PreviewLink, error) {
 	if address == "" {
 		return PreviewLink{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first, in the Site room."}
 	}
-	t := delivery.Token{Site: c.site, Notice: c.notice, Ends: v.now.Add(previewLasts)}
+	t := delivery.Token{Site: c.site, Notice: c.notice, Language: v.language, Ends: v.now.Add(previewLasts)}
 	return PreviewLink{address + "#" + delivery.Fragment + "=" + url.QueryEscape(t.Sign(a.Secret)), t.Ends.UTC()}, nil
 }
 
@@ -476,6 +590,6 @@ func (a *Admin) plain(c *call, in PlainAsk) (PlainNotice, error) {
 	if markup.Text(n.Wordings()[tag].Message) == "" {
 		return PlainNotice{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing to copy", Detail: "It says nothing in this language yet. Write its message first."}
 	}
-	html, err := render.Plain(n, tag)
+	html, err := render.Plain(n, tag, a.Base+compiled.ImagesPath(c.site))
 	return PlainNotice{html}, err
 }

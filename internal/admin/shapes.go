@@ -7,7 +7,10 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/decide"
 	"mastflag/core/findings"
+	"mastflag/core/icon"
 	"mastflag/core/orderline"
+	"mastflag/core/wording"
+	"mastflag/internal/survey"
 )
 
 // Me is who is signed in, and what there is to work on.
@@ -22,7 +25,9 @@ type Me struct {
 type Person struct {
 	Email string `json:"email"`
 	Name  string `json:"name"`
-	Role  string `json:"role"`
+	Role  string `json:"role" jsonschema:"enum=viewer,enum=editor,enum=administrator"`
+	// Keys of the sites they work on; all if empty.
+	Sites []string `json:"sites"`
 }
 
 // A SiteName is a site in a list of sites.
@@ -60,7 +65,7 @@ type SiteDetail struct {
 
 // Saved is something that a site keeps for use in many notices.
 type Saved struct {
-	Kind string `json:"kind" jsonschema:"enum=audience,enum=page set"`
+	Kind string `json:"kind" jsonschema:"enum=audience,enum=page set,enum=wording"`
 	Name string `json:"name"`
 	// What it says, in words.
 	Words string `json:"words"`
@@ -91,6 +96,10 @@ type Moment struct {
 	Page string `json:"page,omitempty" form:"page"`
 	// The instant, RFC 3339, or a local time of the site; now if empty.
 	At string `json:"at,omitempty" form:"at"`
+	// Language of the page, where it is to be another than its own.
+	Language string `json:"language,omitempty" form:"language"`
+	// Width of the visitor's window, px.
+	Width string `json:"width,omitempty" form:"width"`
 	// The visitor's zone; the site's if empty.
 	Zone string `json:"zone,omitempty" form:"zone"`
 	// What else is known of the visitor, a JSON object of facts by name; nothing if empty.
@@ -174,6 +183,16 @@ type Card struct {
 	Account decide.Account `json:"account"`
 	// How many known pages carry it at the viewpoint's moment.
 	OnPages int `json:"onPages"`
+	// How its words stand in each language of the site.
+	Languages []LanguageState `json:"languages"`
+	// Until when it stays as it is; absent if nothing is planned.
+	Until *time.Time `json:"until,omitempty"`
+}
+
+// A LanguageState is how a notice's words in a language stand.
+type LanguageState struct {
+	Tag   string           `json:"tag"`
+	State wording.Standing `json:"state" jsonschema:"enum=current,enum=missing,enum=unread,enum=old"`
 }
 
 // An Interval is a stretch of a strip of time. Partly: live for some visitors.
@@ -188,6 +207,25 @@ type Change struct {
 	At     time.Time `json:"at"`
 	Notice string    `json:"notice"`
 	Starts bool      `json:"starts"`
+}
+
+// An EndAt gives what is out an end.
+type EndAt struct {
+	Revision int `json:"revision"`
+	// Local time of the site, such as 2026-11-30T12:00.
+	Until string `json:"until"`
+}
+
+// A PauseAll pauses all that is out, or resumes what it paused.
+type PauseAll struct {
+	Pause bool `json:"pause"`
+	// For resuming: which; those that pausing returned.
+	Notices []string `json:"notices,omitempty"`
+}
+
+// Paused are the notices that were paused or resumed.
+type Paused struct {
+	Notices []string `json:"notices"`
 }
 
 // A NoticeDetail is a notice as its room shows it.
@@ -212,6 +250,8 @@ type NoticeDetail struct {
 	ChangedBy string             `json:"changedBy"`
 	// The known pages it takes, by path.
 	OnPages []string `json:"onPages"`
+	// How the words of what is being worked on stand in each language.
+	Languages []LanguageState `json:"languages"`
 	// Its windows of time in words, with the next occurrences of each.
 	Times []Times `json:"times"`
 	// What was taken out of the text because a notice may not hold it.
@@ -270,10 +310,12 @@ type ContrastAsk struct {
 	Text       string `json:"text" form:"text"`
 }
 
-// A NewNotice begins a notice: from nothing, or as a copy of another.
+// A NewNotice begins a notice: from nothing, as a copy of another, or from a
+// starting point.
 type NewNotice struct {
-	Title  string `json:"title,omitempty"`
-	CopyOf string `json:"copyOf,omitempty"`
+	Title    string `json:"title,omitempty"`
+	CopyOf   string `json:"copyOf,omitempty"`
+	Starting string `json:"starting,omitempty"` // key
 }
 
 // A NoticeChange is a notice as its person left it.
@@ -332,7 +374,14 @@ type CarryingPage struct {
 	Path     string   `json:"path"`
 	Title    string   `json:"title"`
 	Language string   `json:"language"`
+	Type     string   `json:"type"`
+	Tags     []string `json:"tags"`
 	Shows    []string `json:"shows"`
+	// What it carries at some time in the 30 days from the moment on, for a
+	// visitor who has met nothing and does all that notices wait for.
+	Soon []string `json:"soon"`
+	// Notices there is no room for at the moment.
+	Crowded []string `json:"crowded"`
 }
 
 // A DisplaySwitch sets the master switch.
@@ -348,3 +397,179 @@ type ClockSetting struct {
 
 // Nothing is an empty body.
 type Nothing struct{}
+
+// An IconAsk looks for icons.
+type IconAsk struct {
+	Find string `json:"find,omitempty" form:"find"`
+}
+
+// IconList is icons found.
+type IconList struct {
+	Icons []icon.Icon `json:"icons"`
+}
+
+// PeopleList is who may work here, and who is invited.
+type PeopleList struct {
+	People  []Person  `json:"people"`
+	Invited []Invited `json:"invited"`
+}
+
+// An Invited person has not come yet.
+type Invited struct {
+	Person
+	Ends time.Time `json:"ends"`
+}
+
+// An InvitationAsk names an invitation by what its message holds.
+type InvitationAsk struct {
+	Token string `json:"token" form:"token"`
+}
+
+// A Join takes up an invitation.
+type Join struct {
+	Token    string `json:"token"`
+	Name     string `json:"name"`
+	Password string `json:"password"`
+}
+
+// An Address names a person.
+type Address struct {
+	Email string `json:"email"`
+}
+
+// Mailbox is what the program sent, the newest first. Nothing left the machine.
+type Mailbox struct {
+	Messages []Mail `json:"messages"`
+}
+
+// A Mail is a message in the mailbox.
+type Mail struct {
+	ID      int64     `json:"id"`
+	At      time.Time `json:"at"`
+	To      string    `json:"to"`
+	Subject string    `json:"subject"`
+	Body    string    `json:"body"`
+}
+
+// An ActivityAsk names a person; everyone if empty.
+type ActivityAsk struct {
+	Who string `json:"who,omitempty" form:"who"`
+}
+
+// Activity is who did what, the newest first.
+type Activity struct {
+	Deeds []Deed `json:"deeds"`
+	// Names of all who did something.
+	People []string `json:"people"`
+}
+
+// A Deed is one act.
+type Deed struct {
+	ID     int64     `json:"id"`
+	At     time.Time `json:"at"`
+	Who    string    `json:"who"`
+	Act    string    `json:"act"`
+	Notice string    `json:"notice"` // id, "" for the site itself
+	Title  string    `json:"title"`
+	Line   string    `json:"line"`
+}
+
+// Styles are colours and fonts found in a site's styles, the commonest first.
+type Styles struct {
+	Colours []survey.Found `json:"colours"`
+	Fonts   []string       `json:"fonts"`
+}
+
+// StartingList is what a notice can be begun with.
+type StartingList struct {
+	Points []StartingChoice `json:"points"`
+}
+
+// A StartingChoice is a starting point as people choose it.
+type StartingChoice struct {
+	Key  string `json:"key"`
+	Name string `json:"name"`
+	For  string `json:"for"`
+	Own  bool   `json:"own"`
+	// What a visitor sees of it, in the site's language: HTML and CSS of a bar.
+	HTML string `json:"html"`
+	CSS  string `json:"css"`
+	// As a sentence.
+	Line string `json:"line"`
+}
+
+// ImageList is a site's images, the newest first.
+type ImageList struct {
+	Images []ImageDetail `json:"images"`
+}
+
+// An ImageDetail is an image of a site.
+type ImageDetail struct {
+	bundle.Image
+	Name    string    `json:"name"`
+	Size    int       `json:"size"` // bytes
+	Address string    `json:"address"`
+	AddedAt time.Time `json:"addedAt"`
+	AddedBy string    `json:"addedBy"`
+	// Titles of the notices that show it.
+	UsedBy []string `json:"usedBy"`
+}
+
+// A NewImage is a file to keep: jpeg, png, webp or gif up to 1 MB.
+type NewImage struct {
+	Name string `json:"name"`
+	Data []byte `json:"data"` // in base64
+}
+
+func (NewImage) carriesFile() {}
+
+// An ImageName names an image.
+type ImageName struct {
+	File string `json:"file"`
+}
+
+// An XLIFFAsk names the language to translate into, and perhaps one notice.
+type XLIFFAsk struct {
+	Language string `json:"language" form:"language"`
+	Notice   string `json:"notice,omitempty" form:"notice"`
+}
+
+// An XLIFFFile is a document for a translator.
+type XLIFFFile struct {
+	Name string `json:"name"`
+	Text string `json:"text"`
+}
+
+func (XLIFFFile) carriesFile() {}
+
+// Translated is what came of a translator's document.
+type Translated struct {
+	Language string `json:"language"`
+	// Titles of the notices whose drafts have the new texts now.
+	Changed []string `json:"changed"`
+	// What could not be taken in, and why.
+	Left []string `json:"left"`
+}
+
+// A TranslateAsk asks for a machine's draft in a language.
+type TranslateAsk struct {
+	Revision int    `json:"revision"`
+	Language string `json:"language"`
+}
+
+// Table is pages by notices over a time.
+type Table struct {
+	Notices []string   `json:"notices"` // ids, the columns
+	Titles  []string   `json:"titles"`
+	Rows    []TableRow `json:"rows"`
+	// The same as CSV (RFC 4180).
+	CSV string `json:"csv"`
+}
+
+// A TableRow is a page; each cell says what it has of a notice: shows, waits,
+// soon (within 30 days), held (no room), or nothing.
+type TableRow struct {
+	Path  string   `json:"path"`
+	Title string   `json:"title"`
+	Cells []string `json:"cells"`
+}

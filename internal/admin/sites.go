@@ -13,20 +13,25 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
+	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
+	"mastflag/core/wording"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
 
 func (a *Admin) contrast(_ *call, in ContrastAsk) (Contrast, error) {
-	ratio, err := colour.Contrast(in.Text, in.Background)
-	if err != nil {
+	if in.Text == "" { // the best to read
+		if best, err := colour.On(in.Background); err == nil {
+			in.Text = best
+		}
+	}
+	if _, err := colour.Contrast(in.Text, in.Background); err != nil {
 		return Contrast{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not a colour", Detail: err.Error()}
 	}
-	near, err := colour.Nearest(in.Text, in.Background)
-	return Contrast{in.Background, in.Text, ratio, ratio >= colour.Minimum, near}, err
+	return contrastOf(in.Background, in.Text), nil
 }
 
 // slug makes a short name for addresses of a title.
@@ -110,13 +115,11 @@ func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
 	return d, nil
 }
 
-// saved lists what a site keeps for use in many notices, and where it is used.
-func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
-	rows, err := a.Store.Notices(ctx, site.Key)
-	if err != nil {
-		return nil, err
-	}
-	users := func(uses func(bundle.Notice) bool) []string {
+// users returns a function that lists the titles of a site's notices that use
+// something, by what makes a notice do so.
+func (a *Admin) users(ctx context.Context, site string) (func(uses func(bundle.Notice) bool) []string, error) {
+	rows, err := a.Store.Notices(ctx, site)
+	return func(uses func(bundle.Notice) bool) []string {
 		titles := []string{}
 		for _, row := range rows {
 			if row.Draft != nil && uses(*row.Draft) || row.Published != nil && uses(*row.Published) {
@@ -124,6 +127,14 @@ func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 			}
 		}
 		return titles
+	}, err
+}
+
+// saved lists what a site keeps for use in many notices, and where it is used.
+func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
+	users, err := a.users(ctx, site.Key)
+	if err != nil {
+		return nil, err
 	}
 	out := []Saved{}
 	names, _ := audience.NewNames(site.Audiences)
@@ -133,6 +144,10 @@ func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 	}
 	for _, s := range site.PageSets {
 		out = append(out, Saved{"page set", s.Name, orderline.PagesOf(s.Conditions), users(func(n bundle.Notice) bool { return n.GetPages().Uses(s.Name) })})
+	}
+	for _, s := range site.Wordings {
+		tag := wording.Choose(s.Wordings, site.Language, site.Language)
+		out = append(out, Saved{"wording", s.Name, markup.Text(s.Wordings[tag].Message), []string{}})
 	}
 	return out, nil
 }

@@ -3,10 +3,14 @@ package admin
 import (
 	"cmp"
 	"context"
+	"encoding/csv"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
+	"strings"
 	"sync"
 	"time"
 
@@ -29,6 +33,7 @@ type viewpoint struct {
 	now         time.Time
 	from, until time.Time
 	zone        *time.Location // of the visitor
+	language    string         // of the page, where it is to be another than its own
 	visit       decide.Visit
 }
 
@@ -73,10 +78,34 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 		v.zone = z
 		v.visit.Facts["locale.zone"] = m.Zone
 	}
+	v.language = m.Language
+	if m.Width != "" {
+		width, err := strconv.Atoi(m.Width)
+		if err != nil || width < 1 || width > 20_000 {
+			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fmt.Sprintf("%q is no width of a window. Give px, 1 to 20000.", m.Width)}
+		}
+		// What is said of the visitor outright goes before what a width suggests.
+		for fact, value := range map[string]any{"device.width": width, "device.kind": deviceOf(width)} {
+			if _, said := v.visit.Facts[fact]; !said {
+				v.visit.Facts[fact] = value
+			}
+		}
+	}
 	if err := v.visit.Check(); err != nil {
 		return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: err.Error() + "."}
 	}
 	return v, nil
+}
+
+// deviceOf is what kind of device most windows of a width, px, are on.
+func deviceOf(width int) string {
+	switch {
+	case width < 600:
+		return "phone"
+	case width < 1100:
+		return "tablet"
+	}
+	return "desktop"
 }
 
 func (a *Admin) view(c *call, m Moment) (View, error) {
@@ -172,7 +201,7 @@ func (v viewpoint) page(known []store.Page) ViewPage {
 	if subject, ok := v.site.Subject(v.visit.URL); ok {
 		path = subject.Path
 	}
-	p := ViewPage{Path: path, Language: v.site.Language(path)}
+	p := ViewPage{Path: path, Language: cmp.Or(v.language, v.site.Language(path))}
 	if i := slices.IndexFunc(known, func(k store.Page) bool { return k.Path == path }); i >= 0 {
 		p.Title, p.Known = known[i].Title, true
 	}
@@ -206,7 +235,16 @@ func (v viewpoint) card(row store.Notice, account decide.Account) Card {
 	return Card{ID: row.ID, Title: n.GetTitle(), Kind: n.Kind, Level: n.GetLevel(), Slot: n.GetSlot(),
 		Flag: flag(n.GetState(), s, v.visit.At), Revision: row.Revision, HasDraft: row.Draft != nil && row.Published != nil,
 		Line: orderline.Of(n, v.site.Bundle().Site, v.visit.At), Background: background, Text: text,
-		Intervals: v.intervals(s), Held: []Interval{}, Account: account}
+		Intervals: v.intervals(s), Held: []Interval{}, Account: account, Languages: languageStates(n, v.site.Bundle().Site), Until: v.change(n, s)}
+}
+
+// change is when a notice that is out next goes up or comes down, nil if it
+// never does.
+func (v viewpoint) change(n bundle.Notice, s schedule.Schedule) *time.Time {
+	if _, next := s.SiteAt(v.visit.At); n.GetState() == bundle.Published && !next.IsZero() {
+		return &next
+	}
+	return nil
 }
 
 // flag is the state of a notice at a moment.
@@ -299,21 +337,99 @@ func clockChanges(zone *time.Location, from, until time.Time) []ClockChange {
 	return out
 }
 
+// ahead is how far the Pages room looks.
+const ahead = 30 * 24 * time.Hour
+
+// soon are the published notices that are live at some time in the days ahead.
+func (v viewpoint) soon() map[string]bool {
+	out := map[string]bool{}
+	for _, n := range v.site.Bundle().Notices {
+		if n.GetState() == bundle.Published && len(v.site.Schedule(n.ID).Range(v.visit.At, v.visit.At.Add(ahead))) > 0 {
+			out[n.ID] = true
+		}
+	}
+	return out
+}
+
 func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 	v, err := a.viewpoint(c, m)
 	if err != nil {
 		return Carried{}, err
 	}
 	out := Carried{Pages: []CarryingPage{}}
+	soon := v.soon()
 	for _, p := range v.site.Bundle().Pages {
 		visit := v.visit
 		visit.URL = p.Path
-		shows := []string{}
+		page := CarryingPage{Path: p.Path, Title: p.Title, Language: p.Language, Type: p.Type, Tags: append([]string{}, p.Tags...), Shows: []string{}, Soon: []string{}, Crowded: []string{}}
 		for _, s := range v.site.Decide(visit).Show {
-			shows = append(shows, s.ID)
+			page.Shows = append(page.Shows, s.ID)
 		}
-		out.Pages = append(out.Pages, CarryingPage{p.Path, p.Title, p.Language, shows})
+		for _, id := range v.site.Carries(p.Path) {
+			if soon[id] {
+				page.Soon = append(page.Soon, id)
+			}
+		}
+		held, _ := v.site.HeldBack(visit)
+		page.Crowded = append(page.Crowded, held...)
+		out.Pages = append(out.Pages, page)
 	}
+	return out, nil
+}
+
+// table compares pages by what they have of each notice.
+func (a *Admin) table(c *call, m Moment) (Table, error) {
+	v, err := a.viewpoint(c, m)
+	if err != nil {
+		return Table{}, err
+	}
+	out := Table{Notices: []string{}, Titles: []string{}, Rows: []TableRow{}}
+	soon := v.soon()
+	for _, n := range v.site.Ordered() {
+		if soon[n.ID] {
+			out.Notices, out.Titles = append(out.Notices, n.ID), append(out.Titles, n.GetTitle())
+		}
+	}
+	var text strings.Builder
+	sheet := csv.NewWriter(&text)
+	sheet.UseCRLF = true
+	rows := [][]string{append([]string{"Path", "Title", "Language"}, out.Titles...)}
+	for _, p := range v.site.Bundle().Pages {
+		visit := v.visit
+		visit.URL = p.Path
+		has := map[string]string{}
+		for _, id := range v.site.Carries(p.Path) {
+			has[id] = "soon"
+		}
+		d := v.site.Decide(visit)
+		for _, s := range d.Waiting {
+			has[s.ID] = "waits"
+		}
+		held, _ := v.site.HeldBack(visit)
+		for _, id := range held {
+			has[id] = "held"
+		}
+		for _, s := range d.Show {
+			has[s.ID] = "shows"
+		}
+		row := TableRow{Path: p.Path, Title: p.Title, Cells: []string{}}
+		for _, id := range out.Notices {
+			row.Cells = append(row.Cells, has[id])
+		}
+		out.Rows = append(out.Rows, row)
+		rows = append(rows, append([]string{p.Path, p.Title, p.Language}, row.Cells...))
+	}
+	for _, row := range rows {
+		for i, cell := range row { // what a spreadsheet would take for a formula stays text
+			if strings.IndexAny(cell, "=+-@\t\r") == 0 {
+				row[i] = "'" + cell
+			}
+		}
+	}
+	if err := sheet.WriteAll(rows); err != nil {
+		return out, err
+	}
+	out.CSV = text.String()
 	return out, nil
 }
 
@@ -324,6 +440,10 @@ func (a *Admin) Rehearse(ctx context.Context, site, notice string) (bundle.Bundl
 	return a.stagedBundle(ctx, site, notice, func(n *bundle.Notice) {
 		n.Schedule, n.PublishedAt, n.Audience = nil, nil, nil
 		n.Memory = &bundle.Memory{Closable: n.GetMemory().Closable}
+		for tag, w := range n.Wordings() { // what nobody has read is read on the stage
+			w.Unread = false
+			*n = withWording(*n, tag, w)
+		}
 	})
 }
 
@@ -350,9 +470,8 @@ func (a *Admin) stagedBundle(ctx context.Context, site, notice string, alter fun
 	return b, store.ErrNotFound
 }
 
-// contrastOf is how well a notice's words read.
-func contrastOf(n bundle.Notice) Contrast {
-	background, text := render.Colours(n)
+// contrastOf is how well words read on a field.
+func contrastOf(background, text string) Contrast {
 	ratio, err := colour.Contrast(text, background)
 	if err != nil {
 		return Contrast{Background: background, Text: text}

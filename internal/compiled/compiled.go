@@ -80,8 +80,12 @@ type pieces struct {
 	byTag    map[string][]byte
 }
 
-// New compiles a bundle. first is a notice to be put before its rivals, or "".
-func New(b bundle.Bundle, first string) (*Site, error) {
+// ImagesPath is the address, on the program, below which a site's images lie.
+func ImagesPath(site string) string { return "/i/" + site + "/" }
+
+// New compiles a bundle for a program at the address base. first is a notice
+// to be put before its rivals, or "".
+func New(b bundle.Bundle, first, base string) (*Site, error) {
 	d, err := decide.CompileFirst(b, first)
 	if err != nil {
 		return nil, err
@@ -111,7 +115,7 @@ func New(b bundle.Bundle, first string) (*Site, error) {
 	for order, n := range d.Ordered() {
 		byTag := map[string][]byte{}
 		for tag := range n.Wordings() {
-			bar, err := render.Notice(n, tag)
+			bar, err := render.Notice(n, tag, base+ImagesPath(b.Site.Key))
 			if err != nil {
 				return nil, err
 			}
@@ -160,7 +164,7 @@ func (s *Site) Own(host string) bool { return s.hosts[strings.TrimPrefix(host, "
 // nil if it says nothing.
 func (s *Site) Piece(id, language string) []byte {
 	p := s.pieces[id]
-	if piece, ok := p.byTag[language]; ok && p.wordings[language].Message != "" {
+	if piece, ok := p.byTag[language]; ok && p.wordings[language].Says() {
 		return piece
 	}
 	return p.byTag[wording.Choose(p.wordings, language, s.Bundle().Site.Language)]
@@ -169,13 +173,14 @@ func (s *Site) Piece(id, language string) []byte {
 // Hub has the compiled value of every site.
 type Hub struct {
 	store *store.Store
+	base  string     // the program's own address
 	mu    sync.Mutex // one reload at a time
 	sites atomic.Pointer[map[string]*Site]
 }
 
-// NewHub compiles all sites that are kept.
-func NewHub(ctx context.Context, st *store.Store) (*Hub, error) {
-	h := &Hub{store: st}
+// NewHub compiles all sites that are kept, for a program at the address base.
+func NewHub(ctx context.Context, st *store.Store, base string) (*Hub, error) {
+	h := &Hub{store: st, base: base}
 	h.sites.Store(&map[string]*Site{})
 	return h, h.ReloadAll(ctx)
 }
@@ -206,7 +211,7 @@ func (h *Hub) Reload(ctx context.Context, key string) error {
 	if err != nil {
 		return err
 	}
-	s, err := New(b, "")
+	s, err := New(b, "", h.base)
 	if err != nil {
 		return fmt.Errorf("compiling site %s: %w", key, err)
 	}

@@ -1,9 +1,11 @@
 // Package delivery answers the pages of the sites: the site script, and the
-// decision for a page view. Nothing here reads the database but a preview.
+// decision for a page view. Nothing here reads the database but a preview and
+// an image, which browsers keep for good.
 package delivery
 
 import (
 	"bytes"
+	"cmp"
 	"compress/gzip"
 	"context"
 	"crypto/sha256"
@@ -15,6 +17,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http"
+	"path"
 	"strconv"
 	"strings"
 	"time"
@@ -49,6 +52,8 @@ type Desk interface {
 // Delivery serves the sites.
 type Delivery struct {
 	hub    *compiled.Hub
+	images Images
+	base   string // the program's own address
 	clock  clock.Clock
 	secret []byte
 	desk   Desk
@@ -63,9 +68,16 @@ type asset struct {
 	plain, gzip, brot []byte
 }
 
-// New returns the delivery of the hub's sites. secret signs preview links.
-func New(hub *compiled.Hub, c clock.Clock, secret []byte, desk Desk, source *sources.Sources) (*Delivery, error) {
-	d := &Delivery{hub: hub, clock: c, secret: secret, desk: desk, source: source}
+// Images keeps the images of sites.
+type Images interface {
+	// ImageBody returns the content of an image, or store.ErrNotFound.
+	ImageBody(ctx context.Context, site, file string) ([]byte, error)
+}
+
+// New returns the delivery of the hub's sites for a program at the address
+// base. secret signs preview links.
+func New(hub *compiled.Hub, images Images, base string, c clock.Clock, secret []byte, desk Desk, source *sources.Sources) (*Delivery, error) {
+	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, desk: desk, source: source}
 	for _, f := range []struct {
 		name string
 		into *asset
@@ -107,6 +119,7 @@ func newAsset(name string, code []byte) (asset, error) {
 func (d *Delivery) Routes(r gin.IRouter) {
 	r.GET("/s/:key", d.loader)
 	r.GET("/a/:name", d.asset)
+	r.GET(compiled.ImagesPath(":key")+":file", d.image)
 	r.POST("/d/:key", d.decide)
 	r.OPTIONS("/d/:key", d.preflight)
 }
@@ -207,6 +220,23 @@ func (d *Delivery) asset(c *gin.Context) {
 	c.Data(http.StatusOK, "text/javascript; charset=utf-8", body)
 }
 
+// image serves an image, whose name changes with its content.
+func (d *Delivery) image(c *gin.Context) {
+	body, err := d.images.ImageBody(c.Request.Context(), c.Param("key"), c.Param("file"))
+	if err != nil {
+		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such image", Detail: "This image was removed, or never was here."})
+		return
+	}
+	h := c.Writer.Header()
+	h.Set("Cache-Control", "public, max-age=31536000, immutable")
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("Access-Control-Allow-Origin", "*") // the stage draws it
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
+	kind := map[string]string{".jpg": "image/jpeg", ".png": "image/png", ".webp": "image/webp", ".gif": "image/gif"}[path.Ext(c.Param("file"))]
+	c.Data(http.StatusOK, kind, body)
+}
+
 // An ask is what the site script sends: a visit, and a preview token if the
 // page was opened by one.
 type ask struct {
@@ -272,7 +302,7 @@ func (d *Delivery) decide(c *gin.Context) {
 		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken visit", Detail: err.Error()})
 		return
 	}
-	ends := time.Time{}
+	ends, language := time.Time{}, s.Language(a.URL)
 	if a.Preview != "" {
 		t, err := ReadToken(d.secret, a.Preview, a.At)
 		if err == nil && t.Site != c.Param("key") {
@@ -285,10 +315,10 @@ func (d *Delivery) decide(c *gin.Context) {
 			problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "This preview link no longer works", Detail: "Ask for a new one: " + err.Error() + "."})
 			return
 		}
-		ends = t.Ends
+		ends, language = t.Ends, cmp.Or(t.Language, language)
 	}
 	c.Writer.Header().Set("Cache-Control", "no-store")
-	c.Data(http.StatusOK, "application/json", answer(s, a, ends))
+	c.Data(http.StatusOK, "application/json", answer(s, a, language, ends))
 }
 
 func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
@@ -296,14 +326,13 @@ func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	return compiled.New(b, t.Notice)
+	return compiled.New(b, t.Notice, d.base)
 }
 
 // answer joins the pieces that were encoded when the site was compiled:
 // {"at":ms,"until":ms|null,"show":[…],"waiting":[…],"capacity":{…},"wants":"…","preview":ms}.
-func answer(s *compiled.Site, a ask, previewEnds time.Time) []byte {
+func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []byte {
 	decision := s.Decide(a.Visit)
-	language := s.Language(a.URL)
 	out := make([]byte, 0, 2048)
 	out = append(out, `{"at":`...)
 	out = strconv.AppendInt(out, decision.At.UnixMilli(), 10)

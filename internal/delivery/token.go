@@ -17,6 +17,8 @@ type Token struct {
 	Site   string    `json:"s"`
 	Notice string    `json:"n"`
 	Ends   time.Time `json:"e"`
+	// The language to see it in; the page's own if empty.
+	Language string `json:"l,omitempty"`
 }
 
 // Fragment is the name of the token in a page's address.

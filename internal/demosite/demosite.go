@@ -56,7 +56,7 @@ type section struct{ Head, Body string }
 func New(snippet, origin, source string) *Site {
 	s := &Site{pages: map[string]view{}}
 	// As strict as a careful operator's: no inline script or style, no other host but the notices'.
-	s.policy = fmt.Sprintf("default-src 'none'; script-src %s %s; connect-src %s; style-src 'self'; img-src 'self' data:; base-uri 'none'; form-action 'self'", origin, source, origin)
+	s.policy = fmt.Sprintf("default-src 'none'; script-src %s %s; connect-src %s; style-src 'self'; img-src 'self' data: %s; base-uri 'none'; form-action 'self'", origin, source, origin, origin)
 	for _, lang := range languages {
 		for _, v := range build(lang) {
 			v.Snippet = template.HTML(snippet)

@@ -1,5 +1,6 @@
 // Command generate writes what is derived from the Go types: the bundle's
-// JSON Schema and the API's OpenAPI document; and the stand-in file of places. Run it by `make generate`.
+// JSON Schema and the API's OpenAPI document; the stand-in file of places; and
+// the icons. Run it by `make generate`.
 package main
 
 import (
@@ -26,7 +27,11 @@ func files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string][]byte{"internal/sources/data/places.mmdb": places, "core/bundle/schema.json": schema, "docs/bundle.schema.json": schema, "docs/openapi.json": api}, nil
+	icons, err := iconsFile()
+	if err != nil {
+		return nil, err
+	}
+	return map[string][]byte{"core/icon/icons.json.gz": icons, "internal/sources/data/places.mmdb": places, "core/bundle/schema.json": schema, "docs/bundle.schema.json": schema, "docs/openapi.json": api}, nil
 }
 
 func main() {

@@ -18,7 +18,7 @@ var pathParam = regexp.MustCompile(`:(\w+)`)
 // openAPI writes the API's description, OpenAPI 3.1, from the table of routes
 // that serves it.
 func openAPI() ([]byte, error) {
-	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/audience", "./core/decide", "./core/findings", "./core/orderline", "./core/fault", "./internal/admin", "./internal/problem")
+	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/audience", "./core/decide", "./core/findings", "./core/orderline", "./core/fault", "./core/icon", "./core/wording", "./internal/survey", "./internal/admin", "./internal/problem")
 	if err != nil {
 		return nil, err
 	}

@@ -43,7 +43,7 @@ type Server struct {
 
 // New puts a server together over an open store.
 func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
-	hub, err := compiled.NewHub(ctx, st)
+	hub, err := compiled.NewHub(ctx, st, o.Base)
 	if err != nil {
 		return nil, err
 	}
@@ -57,7 +57,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	d, err := delivery.New(hub, o.Clock, secret, a, source)
+	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source)
 	if err != nil {
 		return nil, err
 	}

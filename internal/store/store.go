@@ -251,30 +251,6 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 	})
 }
 
-// A Person may sign in.
-type Person struct {
-	Email, Name, Role, Password string
-}
-
-// Person returns the person of that address, or ErrNotFound.
-func (s *Store) Person(ctx context.Context, email string) (Person, error) {
-	return one(query(ctx, s.DB, func(row *sql.Rows) (p Person, err error) {
-		return p, row.Scan(&p.Email, &p.Name, &p.Role, &p.Password)
-	}, "SELECT email, name, role, password FROM person WHERE email = ?", email))
-}
-
-// PutPerson keeps a person, replacing one of the same address.
-func (s *Store) PutPerson(ctx context.Context, p Person) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO person(email, name, role, password) VALUES(?, ?, ?, ?) ON CONFLICT DO UPDATE SET name = excluded.name, role = excluded.role, password = excluded.password", p.Email, p.Name, p.Role, p.Password)
-	return err
-}
-
-// People returns how many people there are.
-func (s *Store) People(ctx context.Context) (n int, err error) {
-	err = s.DB.QueryRowContext(ctx, "SELECT count(*) FROM person").Scan(&n)
-	return n, err
-}
-
 type queryer interface {
 	QueryContext(context.Context, string, ...any) (*sql.Rows, error)
 }

@@ -59,7 +59,38 @@ CREATE TABLE person (
   email    TEXT PRIMARY KEY,
   name     TEXT NOT NULL,
   role     TEXT NOT NULL,
+  sites    TEXT NOT NULL,                 -- keys of the sites they work on as a JSON list, [] for all
   password TEXT NOT NULL                  -- argon2id, with its parameters
+) STRICT;
+
+CREATE TABLE invitation (
+  token TEXT PRIMARY KEY,                 -- SHA-256 of what the message holds
+  email TEXT NOT NULL UNIQUE,
+  name  TEXT NOT NULL,
+  role  TEXT NOT NULL,
+  sites TEXT NOT NULL,
+  ends  INTEGER NOT NULL
+) STRICT;
+
+-- Mail that the program sent; nothing leaves the machine.
+CREATE TABLE message (
+  id        INTEGER PRIMARY KEY,
+  at        INTEGER NOT NULL,
+  recipient TEXT NOT NULL,
+  subject   TEXT NOT NULL,
+  body      TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE image (
+  site     TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  file     TEXT NOT NULL,                 -- named by its content
+  name     TEXT NOT NULL,                 -- as people know it
+  width    INTEGER NOT NULL,
+  height   INTEGER NOT NULL,
+  body     BLOB NOT NULL,
+  added_at INTEGER NOT NULL,
+  added_by TEXT NOT NULL,
+  PRIMARY KEY (site, file)
 ) STRICT;
 
 CREATE TABLE sessions (
@@ -75,5 +106,5 @@ CREATE TABLE secret (
 ) STRICT;
 
 -- +goose Down
-DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
+DROP TABLE image; DROP TABLE message; DROP TABLE invitation; DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
 DROP TABLE version; DROP TABLE notice; DROP TABLE page; DROP TABLE site;

@@ -1,0 +1,173 @@
+// Package starting is what a notice can be begun with: a dozen occasions that
+// most sites have, each with words in three languages that are right as they
+// stand, and what a site has kept of its own.
+package starting
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"github.com/lucasb-eyer/go-colorful"
+
+	"mastflag/core/audience"
+	"mastflag/core/bundle"
+	"mastflag/core/icon"
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
+)
+
+// A Point is something to begin a notice with.
+type Point struct {
+	// What it is asked for by; that of a site's own is its name.
+	Key  string
+	Name string
+	For  string // when to use it
+	Own  bool   // the site's
+	// Complete but for id and state.
+	Notice bundle.Notice
+}
+
+// occasion is a Point before it is made for a site.
+type occasion struct {
+	key, name, when string
+	hint            string // the colour it would like, nearest wins
+	icon            string
+	level           bundle.Level
+	slot            bundle.Slot
+	kind            bundle.Kind
+	until           end
+	from            end
+	audience        *audience.Node
+	closed          bundle.Period
+	says            [3]string // English, German, Polish
+	longer          [3]string
+}
+
+// end is a moment some days ahead on the site's clock; the zero value is none.
+type end struct {
+	days int          // from today
+	on   time.Weekday // then on to this day of the week, where weekly
+	week bool
+	hour int // 24 is midnight at the day's end
+}
+
+const (
+	calm    = "#123a56"
+	caution = "#f6d9a8"
+	grave   = "#a3271f"
+	glad    = "#2c5a3c"
+)
+
+var occasions = []occasion{
+	{key: "closure", name: "Closed", when: "You are closed for a day or longer.", hint: grave, icon: "door-exit", level: bundle.Warning, until: end{hour: 24}, closed: "session",
+		says: [3]string{"<p><strong>We are closed today.</strong> We are there for you again tomorrow.</p>", "<p><strong>Heute geschlossen.</strong> Morgen sind wir wieder für Sie da.</p>", "<p><strong>Dziś nieczynne.</strong> Jutro znów jesteśmy do dyspozycji.</p>"}},
+	{key: "hours", name: "Changed hours", when: "Opening hours differ for some days.", hint: calm, icon: "calendar-time", until: end{days: 1, on: time.Sunday, week: true, hour: 24}, closed: "P1D",
+		says: [3]string{"<p>Until Sunday our <strong>opening hours</strong> are different. Please ask before you come.</p>", "<p>Bis Sonntag gelten andere <strong>Öffnungszeiten</strong>. Bitte fragen Sie nach, bevor Sie kommen.</p>", "<p>Do niedzieli obowiązują inne <strong>godziny otwarcia</strong>. Prosimy o telefon przed przyjazdem.</p>"}},
+	{key: "storm", name: "Storm", when: "Weather gets in the way of what you do.", hint: caution, icon: "storm", level: bundle.Warning, until: end{days: 1, hour: 12}, closed: "PT4H",
+		says: [3]string{"<p><strong>Storm warning.</strong> Please check with us before you set out.</p>", "<p><strong>Sturmwarnung.</strong> Bitte fragen Sie nach, bevor Sie sich auf den Weg machen.</p>", "<p><strong>Ostrzeżenie przed sztormem.</strong> Przed wyruszeniem prosimy o sprawdzenie informacji.</p>"}},
+	{key: "maintenance", name: "Maintenance", when: "This site is being worked on for some hours.", hint: calm, icon: "tools", from: end{hour: 18}, until: end{days: 1, hour: 6}, closed: "session",
+		says: [3]string{"<p>This site is being <strong>worked on</strong> tonight. Some parts may not answer until six in the morning.</p>", "<p>Heute Nacht wird an dieser Website <strong>gearbeitet</strong>. Einzelne Teile antworten vielleicht erst ab sechs Uhr wieder.</p>", "<p>Dziś w nocy trwają <strong>prace</strong> na tej stronie. Niektóre jej części mogą nie działać do szóstej rano.</p>"}},
+	{key: "sale", name: "Sale", when: "Prices are lower for some days.", hint: glad, icon: "discount", level: bundle.Promotion, until: end{on: time.Sunday, week: true, hour: 24}, closed: "P1D",
+		says: [3]string{"<p><strong>Lower prices</strong> until Sunday evening.</p>", "<p><strong>Günstigere Preise</strong> bis Sonntagabend.</p>", "<p><strong>Niższe ceny</strong> do niedzieli wieczorem.</p>"}},
+	{key: "deadline", name: "Deadline", when: "Something has to be done by a day and hour.", hint: grave, icon: "hourglass", until: end{days: 1, on: time.Friday, week: true, hour: 18}, closed: "P1D",
+		says: [3]string{"<p>The last chance is <strong>Friday at 18:00</strong>.</p>", "<p>Letzte Gelegenheit ist <strong>Freitag um 18 Uhr</strong>.</p>", "<p>Ostatnia szansa: <strong>piątek, godzina 18:00</strong>.</p>"}},
+	{key: "survey", name: "Survey", when: "You want to know what people think, once they have looked around.", hint: calm, icon: "clipboard-list", level: bundle.Promotion, slot: bundle.CornerEnd, kind: "pop-up", until: end{days: 28, hour: 24}, closed: "P30D",
+		audience: &audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "view.seconds", Is: audience.Gte, Value: 20}}},
+		says:     [3]string{"<p><strong>How are we doing?</strong> Tell us: every answer is read by a person.</p>", "<p><strong>Wie zufrieden sind Sie?</strong> Schreiben Sie uns: Jede Antwort wird gelesen.</p>", "<p><strong>Jak nas oceniasz?</strong> Napisz do nas: każdą odpowiedź czyta człowiek.</p>"}},
+	{key: "new-service", name: "New service", when: "You offer something that you did not before.", hint: glad, icon: "speakerphone", until: end{days: 28, hour: 24}, closed: "P7D",
+		says: [3]string{"<p><strong>New:</strong> there is more that we can do for you. Ask us.</p>", "<p><strong>Neu:</strong> Wir können jetzt mehr für Sie tun. Fragen Sie uns.</p>", "<p><strong>Nowość:</strong> możemy zrobić dla Państwa więcej. Prosimy pytać.</p>"}},
+	{key: "welcome", name: "Welcome back", when: "You greet people who have been here before.", hint: glad, icon: "heart-handshake", level: bundle.Promotion, closed: "P30D",
+		audience: &audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "visits.number", Is: audience.Gte, Value: 2}}},
+		says:     [3]string{"<p><strong>Welcome back.</strong> It is good to see you again.</p>", "<p><strong>Willkommen zurück.</strong> Schön, dass Sie wieder da sind.</p>", "<p><strong>Witamy ponownie.</strong> Miło znów Państwa widzieć.</p>"}},
+	{key: "moving", name: "Moving", when: "Your address changes.", hint: calm, icon: "truck", until: end{days: 60, hour: 24}, closed: "P7D",
+		says: [3]string{"<p><strong>We are moving.</strong> Please ask for our new address before you come.</p>", "<p><strong>Wir ziehen um.</strong> Bitte fragen Sie nach der neuen Adresse, bevor Sie kommen.</p>", "<p><strong>Przeprowadzamy się.</strong> Przed przyjazdem prosimy zapytać o nowy adres.</p>"}},
+	{key: "shortage", name: "Shortage", when: "Something that people expect is not to be had.", hint: caution, icon: "package-off", level: bundle.Warning, until: end{days: 7, hour: 24}, closed: "P1D",
+		says: [3]string{"<p>Some things are <strong>short at present</strong>. Please ask before you come.</p>", "<p>Einiges ist <strong>zurzeit knapp</strong>. Bitte fragen Sie nach, bevor Sie kommen.</p>", "<p>Niektórych rzeczy <strong>chwilowo brakuje</strong>. Prosimy zapytać przed przyjazdem.</p>"}},
+	{key: "thanks", name: "Thanks", when: "Something has come off, and people helped.", hint: glad, icon: "confetti", until: end{days: 7, hour: 24}, closed: "P7D",
+		says: [3]string{"<p><strong>Thank you.</strong> We did it, together.</p>", "<p><strong>Danke.</strong> Wir haben es geschafft, gemeinsam.</p>", "<p><strong>Dziękujemy.</strong> Udało się, wspólnie.</p>"}},
+}
+
+// Of returns what a notice of the site can be begun with at now, the site's
+// own first. Ends lie on the site's clock, ahead of now; the colour is that of
+// the site's palette that comes nearest.
+func Of(site bundle.Site, now time.Time) []Point {
+	var out []Point
+	for _, p := range site.StartingPoints {
+		n := p.Notice
+		n.ID, n.State, n.PublishedAt, n.Schedule = "", "", nil, nil
+		out = append(out, Point{p.Name, p.Name, p.For, true, n})
+	}
+	zone, err := schedule.Zone(site.TimeZone)
+	if err != nil {
+		zone = time.UTC
+	}
+	for _, o := range occasions {
+		out = append(out, Point{o.key, o.name, o.when, false, o.notice(site, now.In(zone))})
+	}
+	return out
+}
+
+func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
+	n := bundle.Notice{Kind: bundle.KindBar, Title: o.name, Level: o.level, Slot: o.slot, Audience: o.audience,
+		Pages:  &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+		Memory: &bundle.Memory{Closed: o.closed}, Content: &bundle.Content{Wordings: map[string]bundle.Wording{}}}
+	if o.kind != "" {
+		n.Kind = o.kind
+	}
+	n.Look = &bundle.Look{Background: Nearest(site.Palette, o.hint)}
+	if _, ok := icon.Get(o.icon); ok {
+		n.Look.Icon = o.icon
+	}
+	if w := (schedule.Window{From: o.from.at(now), Until: o.until.at(now)}); w.From != "" || w.Until != "" {
+		n.Schedule = &schedule.Plan{Windows: []schedule.Window{w}}
+	}
+	for i, tag := range []string{"en", "de", "pl"} {
+		for _, have := range site.AllLanguages() {
+			if base, _, _ := strings.Cut(strings.ToLower(have), "-"); base == tag {
+				n.Content.Wordings[have] = bundle.Wording{Message: o.says[i]}
+			}
+		}
+	}
+	if len(n.Content.Wordings) == 0 { // better English than nothing
+		n.Content.Wordings["en"] = bundle.Wording{Message: o.says[0]}
+	}
+	mine := n.Content.Wordings[site.Language]
+	for tag, w := range n.Content.Wordings {
+		if tag != site.Language && mine.Message != "" {
+			w.Of = mine.Mark()
+			n.Content.Wordings[tag] = w
+		}
+	}
+	return n
+}
+
+// at is the local moment, "" if there is none.
+func (e end) at(now time.Time) string {
+	if e == (end{}) {
+		return ""
+	}
+	day := e.days
+	if e.week {
+		day += (int(e.on) - int(now.Weekday()) - e.days%7 + 14) % 7
+	}
+	t := time.Date(now.Year(), now.Month(), now.Day()+day, e.hour, 0, 0, 0, time.UTC)
+	return fmt.Sprintf("%04d-%02d-%02dT%02d:%02d", t.Year(), t.Month(), t.Day(), t.Hour(), t.Minute())
+}
+
+// Nearest returns the colour of the palette that looks most like another, by
+// distance in CIE L*a*b*; that one itself if there is no palette.
+func Nearest(palette []bundle.Colour, hint string) string {
+	want, err := colorful.Hex(hint)
+	if err != nil {
+		return hint
+	}
+	best, least := hint, math.Inf(1)
+	for _, c := range palette {
+		if have, err := colorful.Hex(c.Value); err == nil && have.DistanceLab(want) < least {
+			best, least = c.Value, have.DistanceLab(want)
+		}
+	}
+	return best
+}

@@ -1,0 +1,366 @@
+// Package xliff carries the texts of notices to a translator and back, in
+// XLIFF 2.1 (OASIS Standard, 13 February 2018): a file for each notice, a unit
+// for each text, HTML tags as inline codes whose originals lie in originalData.
+package xliff
+
+import (
+	"bytes"
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"golang.org/x/net/html"
+
+	"mastflag/core/bundle"
+	"mastflag/core/fault"
+)
+
+// MaxSize is how large a document may be, in bytes.
+const MaxSize = 8 << 20
+
+const namespace = "urn:oasis:names:tc:xliff:document:2.0" // of 2.1 too, §1.2
+
+// A Document is texts in a source language with their translations.
+type Document struct {
+	Source, Target string // BCP 47 tags
+	Texts          []Text
+}
+
+// A Text is a notice's wording in both languages.
+type Text struct {
+	Notice string // id
+	Title  string // working title, a note for the translator
+	From   bundle.Wording
+	To     bundle.Wording
+}
+
+// field is a part of a wording that is translated.
+type field struct {
+	id   string
+	html bool
+	of   func(*bundle.Wording) *string
+}
+
+var fields = []field{
+	{"message", true, func(w *bundle.Wording) *string { return &w.Message }},
+	{"label", false, func(w *bundle.Wording) *string {
+		if w.Link == nil {
+			w.Link = &bundle.Link{}
+		}
+		return &w.Link.Label
+	}},
+	{"longer", true, func(w *bundle.Wording) *string { return &w.Longer }},
+	{"alt", false, func(w *bundle.Wording) *string { return &w.Alt }},
+}
+
+// get reads a field without making what is not there.
+func (f field) get(w bundle.Wording) string {
+	if f.id == "label" && w.Link == nil {
+		return ""
+	}
+	return *f.of(&w)
+}
+
+// Write writes the document. Texts without words in the source language are
+// left out.
+func Write(w io.Writer, d Document) error {
+	var b bytes.Buffer
+	attr := func(s string) string {
+		var e bytes.Buffer
+		xml.EscapeText(&e, []byte(s))
+		return e.String()
+	}
+	fmt.Fprintf(&b, "%s<xliff xmlns=%q version=\"2.1\" srcLang=\"%s\" trgLang=\"%s\">\n", xml.Header, namespace, attr(d.Source), attr(d.Target))
+	files := 0
+	for _, t := range d.Texts {
+		var units bytes.Buffer
+		for _, f := range fields {
+			source, target := f.get(t.From), f.get(t.To)
+			if source == "" {
+				continue
+			}
+			codes := coder{ids: map[string]string{}}
+			from := codes.encode(source, f.html)
+			to := codes.encode(target, f.html)
+			fmt.Fprintf(&units, "    <unit id=%q>\n", f.id)
+			if len(codes.data) > 0 {
+				units.WriteString("      <originalData>")
+				for i, tag := range codes.data {
+					fmt.Fprintf(&units, `<data id="d%d">%s</data>`, i+1, attr(tag))
+				}
+				units.WriteString("</originalData>\n")
+			}
+			state := "initial"
+			if target != "" {
+				state = "translated"
+			}
+			fmt.Fprintf(&units, "      <segment state=%q>\n        <source>%s</source>\n", state, from)
+			if target != "" {
+				fmt.Fprintf(&units, "        <target>%s</target>\n", to)
+			}
+			units.WriteString("      </segment>\n    </unit>\n")
+		}
+		if units.Len() == 0 {
+			continue
+		}
+		files++
+		fmt.Fprintf(&b, "  <file id=\"%s\">\n    <notes><note category=\"title\">%s</note></notes>\n%s  </file>\n", attr(t.Notice), attr(t.Title), units.String())
+	}
+	if files == 0 {
+		return fault.Faults{{What: "there is nothing to translate", Remedy: "write the texts in the site’s own language first"}}
+	}
+	b.WriteString("</xliff>\n")
+	_, err := w.Write(b.Bytes())
+	return err
+}
+
+// coder turns HTML into inline codes: an element into pc, br into ph.
+type coder struct {
+	data []string          // original tags, d1 first
+	ids  map[string]string // code ids by the element's place among its like, the same in source and target
+}
+
+func (c *coder) ref(tag string) string {
+	i := slices.Index(c.data, tag)
+	if i < 0 {
+		i = len(c.data)
+		c.data = append(c.data, tag)
+	}
+	return fmt.Sprintf("d%d", i+1)
+}
+
+func (c *coder) encode(s string, markup bool) string {
+	var b bytes.Buffer
+	if !markup {
+		xml.EscapeText(&b, []byte(s))
+		return b.String()
+	}
+	seen := map[string]int{}
+	id := func(tag string) string {
+		seen[tag]++
+		key := fmt.Sprint(tag, " ", seen[tag])
+		if c.ids[key] == "" {
+			c.ids[key] = fmt.Sprintf("c%d", len(c.ids)+1)
+		}
+		return c.ids[key]
+	}
+	depth := 0
+	for z := html.NewTokenizer(strings.NewReader(s)); ; {
+		switch z.Next() {
+		case html.ErrorToken:
+			for ; depth > 0; depth-- {
+				b.WriteString("</pc>")
+			}
+			return b.String()
+		case html.TextToken:
+			xml.EscapeText(&b, []byte(z.Token().Data))
+		case html.SelfClosingTagToken:
+			t := z.Token()
+			fmt.Fprintf(&b, `<ph id="%s" dataRef="%s"/>`, id(t.Data), c.ref(t.String()))
+		case html.StartTagToken:
+			t := z.Token()
+			if t.Data == "br" {
+				fmt.Fprintf(&b, `<ph id="%s" type="fmt" dataRef="%s"/>`, id(t.Data), c.ref(t.String()))
+				continue
+			}
+			kind := "fmt"
+			if t.Data == "a" {
+				kind = "link"
+			}
+			fmt.Fprintf(&b, `<pc id="%s" type="%s" dataRefStart="%s" dataRefEnd="%s">`, id(t.Data), kind, c.ref(t.String()), c.ref("</"+t.Data+">"))
+			depth++
+		case html.EndTagToken:
+			if depth > 0 {
+				b.WriteString("</pc>")
+				depth--
+			}
+		}
+	}
+}
+
+// Read reads a document. What a unit says in the target language is in To,
+// and From is what it was translated from. The error is fault.Faults where the
+// document is not one that can be read.
+func Read(r io.Reader) (Document, error) {
+	raw, err := io.ReadAll(io.LimitReader(r, MaxSize+1))
+	if err != nil {
+		return Document{}, err
+	}
+	if len(raw) > MaxSize {
+		return Document{}, wrong("the file is larger than %d MB", MaxSize>>20)
+	}
+	rd := reader{dec: xml.NewDecoder(bytes.NewReader(raw))}
+	root, err := rd.start()
+	if err != nil {
+		return Document{}, wrong("this is not XML: %v", err)
+	}
+	if root.Name.Local != "xliff" || root.Name.Space != namespace {
+		return Document{}, wrong("this is no XLIFF 2 document: it begins with <%s>", root.Name.Local)
+	}
+	d := Document{Source: attribute(root, "srcLang"), Target: attribute(root, "trgLang")}
+	if v := attribute(root, "version"); v != "2.0" && v != "2.1" {
+		return d, wrong("this is XLIFF %s; 2.0 and 2.1 can be read", v)
+	}
+	if d.Source == "" || d.Target == "" {
+		return d, wrong("the file does not say from which language to which")
+	}
+	err = rd.children(func(e xml.StartElement) error {
+		if e.Name.Local != "file" {
+			return rd.dec.Skip()
+		}
+		t := Text{Notice: attribute(e, "id")}
+		err := rd.file(&t)
+		d.Texts = append(d.Texts, t)
+		return err
+	})
+	var faults fault.Faults
+	if err != nil && !errors.As(err, &faults) {
+		err = wrong("this is not XML: %v", err)
+	}
+	if err == nil && len(d.Texts) == 0 {
+		err = wrong("the file holds no texts")
+	}
+	return d, err
+}
+
+func wrong(format string, args ...any) fault.Faults {
+	return fault.Faults{{What: fmt.Sprintf(format, args...), Remedy: "give the file that was written here, with its targets filled in"}}
+}
+
+func attribute(e xml.StartElement, name string) string {
+	for _, a := range e.Attr {
+		if a.Name.Local == name && a.Name.Space == "" {
+			return a.Value
+		}
+	}
+	return ""
+}
+
+type reader struct{ dec *xml.Decoder }
+
+// start returns the root element's start.
+func (r reader) start() (xml.StartElement, error) {
+	for {
+		t, err := r.dec.Token()
+		if err != nil {
+			return xml.StartElement{}, err
+		}
+		if e, ok := t.(xml.StartElement); ok {
+			return e, nil
+		}
+	}
+}
+
+// children calls f for each element inside the one that was just begun; f
+// reads it to its end.
+func (r reader) children(f func(xml.StartElement) error) error {
+	for {
+		t, err := r.dec.Token()
+		if err != nil {
+			return err
+		}
+		switch t := t.(type) {
+		case xml.StartElement:
+			if err := f(t); err != nil {
+				return err
+			}
+		case xml.EndElement:
+			return nil
+		}
+	}
+}
+
+func (r reader) file(t *Text) error {
+	return r.children(func(e xml.StartElement) error {
+		switch e.Name.Local {
+		case "group":
+			return r.file(t)
+		case "unit":
+			return r.unit(t, attribute(e, "id"))
+		}
+		return r.dec.Skip()
+	})
+}
+
+func (r reader) unit(t *Text, id string) error {
+	data := map[string]string{}
+	var source, target string
+	i := slices.IndexFunc(fields, func(f field) bool { return f.id == id })
+	err := r.children(func(e xml.StartElement) error {
+		switch e.Name.Local {
+		case "originalData":
+			return r.children(func(e xml.StartElement) error {
+				var s string
+				err := r.dec.DecodeElement(&s, &e)
+				data[attribute(e, "id")] = s
+				return err
+			})
+		case "segment", "ignorable":
+			return r.children(func(e xml.StartElement) error {
+				switch e.Name.Local {
+				case "source":
+					return r.inline(&source, data, i >= 0 && fields[i].html, id)
+				case "target":
+					return r.inline(&target, data, i >= 0 && fields[i].html, id)
+				}
+				return r.dec.Skip()
+			})
+		}
+		return r.dec.Skip()
+	})
+	if err != nil || i < 0 {
+		return err // a unit of someone else's
+	}
+	if source != "" {
+		*fields[i].of(&t.From) = source
+	}
+	if target != "" {
+		*fields[i].of(&t.To) = target
+	}
+	return nil
+}
+
+// inline reads the content of a source or target.
+func (r reader) inline(into *string, data map[string]string, markup bool, unit string) error {
+	var b strings.Builder
+	var walk func() error
+	walk = func() error {
+		for {
+			t, err := r.dec.Token()
+			if err != nil {
+				return err
+			}
+			switch t := t.(type) {
+			case xml.CharData:
+				if markup {
+					b.WriteString(html.EscapeString(string(t)))
+				} else {
+					b.Write(t)
+				}
+			case xml.StartElement:
+				before, after := attribute(t, "dataRefStart"), attribute(t, "dataRefEnd")
+				if t.Name.Local == "ph" || t.Name.Local == "sc" || t.Name.Local == "ec" {
+					before = attribute(t, "dataRef")
+				}
+				for _, ref := range []string{before, after} {
+					if _, ok := data[ref]; ref != "" && !ok {
+						return wrong("unit %s refers to %q, which is not in its originalData", unit, ref)
+					}
+				}
+				b.WriteString(data[before])
+				if err := walk(); err != nil {
+					return err
+				}
+				b.WriteString(data[after])
+			case xml.EndElement:
+				return nil
+			}
+		}
+	}
+	err := walk()
+	*into += b.String()
+	return err
+}

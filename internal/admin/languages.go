@@ -1,0 +1,188 @@
+package admin
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+
+	"mastflag/core/bundle"
+	"mastflag/core/fault"
+	"mastflag/core/markup"
+	"mastflag/core/wording"
+	"mastflag/core/xliff"
+	"mastflag/internal/problem"
+	"mastflag/internal/standin"
+	"mastflag/internal/store"
+)
+
+// languageStates says how a notice's words stand in each language of a site.
+func languageStates(n bundle.Notice, site bundle.Site) []LanguageState {
+	out := []LanguageState{}
+	for _, tag := range site.AllLanguages() {
+		out = append(out, LanguageState{tag, wording.StateOf(n.Wordings(), tag, site.Language)})
+	}
+	return out
+}
+
+// another returns the site, having made sure that a language is one of it to
+// translate into.
+func (a *Admin) another(c *call, tag string) (store.Site, error) {
+	site, err := a.Store.Site(c.Request.Context(), c.site)
+	if err != nil {
+		return site, err
+	}
+	if tag == site.Language || !slices.Contains(site.AllLanguages(), tag) {
+		return site, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No such language", Detail: fmt.Sprintf("%q is not a language of this site that texts are translated into. Add it in the Site room.", tag)}
+	}
+	return site, nil
+}
+
+func (a *Admin) writeXLIFF(c *call, in XLIFFAsk) (XLIFFFile, error) {
+	site, err := a.another(c, in.Language)
+	if err != nil {
+		return XLIFFFile{}, err
+	}
+	rows, err := a.Store.Notices(c.Request.Context(), c.site)
+	if err != nil {
+		return XLIFFFile{}, err
+	}
+	d := xliff.Document{Source: site.Language, Target: in.Language}
+	for _, row := range rows {
+		if in.Notice == "" || row.ID == in.Notice {
+			n := row.Working()
+			d.Texts = append(d.Texts, xliff.Text{Notice: n.ID, Title: n.GetTitle(), From: n.Wordings()[site.Language], To: n.Wordings()[in.Language]})
+		}
+	}
+	var b strings.Builder
+	if err := xliff.Write(&b, d); err != nil {
+		return XLIFFFile{}, err
+	}
+	name := c.site
+	if in.Notice != "" {
+		name = in.Notice
+	}
+	return XLIFFFile{fmt.Sprintf("%s.%s-%s.xlf", name, site.Language, in.Language), b.String()}, nil
+}
+
+func (a *Admin) readXLIFF(c *call, in XLIFFFile) (Translated, error) {
+	d, err := xliff.Read(strings.NewReader(in.Text))
+	if err != nil {
+		return Translated{}, err
+	}
+	site, err := a.another(c, d.Target)
+	if err != nil {
+		return Translated{}, err
+	}
+	out := Translated{Language: d.Target, Changed: []string{}, Left: []string{}}
+	for _, t := range d.Texts {
+		if t.To.Message == "" {
+			out.Left = append(out.Left, t.Notice+": it has no translation yet")
+			continue
+		}
+		title, changed, err := a.takeTranslation(c, site.Site, d.Target, t)
+		var faults fault.Faults
+		switch {
+		case errors.Is(err, store.ErrNotFound):
+			out.Left = append(out.Left, t.Notice+": there is no such notice")
+		case errors.As(err, &faults):
+			out.Left = append(out.Left, t.Notice+": "+faults[0].What)
+		case err != nil:
+			return out, err
+		case changed:
+			out.Changed = append(out.Changed, title)
+		}
+	}
+	return out, a.Hub.Reload(c.Request.Context(), c.site)
+}
+
+// takeTranslation puts a translator's text into the draft of a notice.
+func (a *Admin) takeTranslation(c *call, site bundle.Site, tag string, t xliff.Text) (title string, changed bool, err error) {
+	ctx := c.Request.Context()
+	row, err := a.Store.Notice(ctx, site.Key, t.Notice)
+	if err != nil || row.Deleted {
+		return "", false, errors.Join(err, onlyIf(row.Deleted, store.ErrNotFound))
+	}
+	_, err = a.Store.Change(ctx, site.Key, row.ID, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+		n := row.Working()
+		title = n.GetTitle()
+		w := translated(n, site.Language, tag, t.To)
+		from := t.From
+		from.Message, from.Longer = markup.Sanitise(from.Message), markup.Sanitise(from.Longer)
+		w.Of = from.Mark()
+		if changed = w.Mark() != n.Wordings()[tag].Mark() || w.Of != n.Wordings()[tag].Of || n.Wordings()[tag].Unread; !changed {
+			return store.Entry{}, nil
+		}
+		n = withWording(n, tag, w)
+		if faults := n.Check(site); faults != nil {
+			return store.Entry{}, faults
+		}
+		row.Draft = &n
+		return a.entry(c, site, n, "took in a translation into "+tag), nil
+	})
+	return title, changed, err
+}
+
+func onlyIf(yes bool, err error) error {
+	if yes {
+		return err
+	}
+	return nil
+}
+
+// translated is a text put into the form of a notice's wording: it leads where
+// the wording does, or where the one in the site's language does.
+func translated(n bundle.Notice, site, tag string, to bundle.Wording) bundle.Wording {
+	w := n.Wordings()[tag]
+	w.Message, w.Alt, w.Unread = markup.Sanitise(to.Message), to.Alt, false
+	if to.Longer != "" {
+		w.Longer = markup.Sanitise(to.Longer)
+	}
+	if w.Link == nil && w.Longer == "" && n.Wordings()[site].Link != nil {
+		link := *n.Wordings()[site].Link
+		w.Link = &link
+	}
+	if w.Link != nil && to.Link != nil {
+		link := *w.Link
+		link.Label = to.Link.Label
+		w.Link = &link
+	}
+	return w
+}
+
+// withWording returns the notice with a wording in place of another; the
+// given one stays as it is.
+func withWording(n bundle.Notice, tag string, w bundle.Wording) bundle.Notice {
+	content := bundle.Content{}
+	if n.Content != nil {
+		content = *n.Content
+	}
+	content.Wordings = maps.Clone(content.Wordings)
+	if content.Wordings == nil {
+		content.Wordings = map[string]bundle.Wording{}
+	}
+	content.Wordings[tag] = w
+	n.Content = &content
+	return n
+}
+
+func (a *Admin) translate(c *call, in TranslateAsk) (NoticeDetail, error) {
+	site, err := a.another(c, in.Language)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	return a.act(c, Step{Revision: in.Revision}, "had it drafted in "+in.Language, func(row *store.Notice, _ int) error {
+		n := row.Working()
+		from := n.Wordings()[site.Language]
+		if markup.Text(from.Message) == "" {
+			return refuse("There is nothing to translate. Write it in the site’s own language first.")
+		}
+		w := translated(n, site.Language, in.Language, standin.Translate(from, site.Language, in.Language))
+		w.Unread, w.Of = true, from.Mark()
+		n = withWording(n, in.Language, w)
+		row.Draft = &n
+		return nil
+	})
+}

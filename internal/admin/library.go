@@ -1,0 +1,155 @@
+package admin
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"image"
+	_ "image/gif" // formats that image.DecodeConfig reads
+	_ "image/jpeg"
+	_ "image/png"
+	"net/http"
+	"strings"
+
+	_ "golang.org/x/image/webp"
+
+	"mastflag/core/bundle"
+	"mastflag/core/icon"
+	"mastflag/core/orderline"
+	"mastflag/core/render"
+	"mastflag/core/starting"
+	"mastflag/core/wording"
+	"mastflag/internal/compiled"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+)
+
+// What an image may be.
+const (
+	maxImage  = 1 << 20 // bytes
+	maxPixels = 40_000_000
+	maxSide   = 20_000 // px
+	manyIcons = 120
+)
+
+func (a *Admin) icons(_ *call, in IconAsk) (IconList, error) {
+	return IconList{icon.Find(in.Find, manyIcons)}, nil
+}
+
+func (a *Admin) starting(c *call, _ Nothing) (StartingList, error) {
+	site, err := a.Store.Site(c.Request.Context(), c.site)
+	if err != nil {
+		return StartingList{}, err
+	}
+	out := StartingList{Points: []StartingChoice{}}
+	now := a.Clock.Now()
+	for _, p := range starting.Of(site.Site, now) {
+		choice := StartingChoice{Key: p.Key, Name: p.Name, For: p.For, Own: p.Own, Line: orderline.Of(p.Notice, site.Site, now).String()}
+		if tag := wording.Choose(p.Notice.Wordings(), site.Language, site.Language); tag != "" {
+			p.Notice.ID = "starting-point"
+			bar, err := render.Notice(p.Notice, tag, a.Base+compiled.ImagesPath(c.site))
+			if err != nil {
+				return out, err
+			}
+			choice.HTML, choice.CSS = bar.HTML, bar.CSS
+		}
+		out.Points = append(out.Points, choice)
+	}
+	return out, nil
+}
+
+func (a *Admin) styles(c *call, _ Nothing) (Styles, error) {
+	site, err := a.Store.Site(c.Request.Context(), c.site)
+	if err != nil {
+		return Styles{}, err
+	}
+	if len(site.Origins) == 0 {
+		return Styles{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first."}
+	}
+	colours, fonts, err := a.Survey.Styles(c.Request.Context(), site.Origins[0], site.Homes()[0])
+	if err != nil {
+		return Styles{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: err.Error() + ". Colours can be added by hand."}
+	}
+	return Styles{colours, fonts}, nil
+}
+
+func (a *Admin) images(c *call, _ Nothing) (ImageList, error) {
+	ctx := c.Request.Context()
+	out := ImageList{Images: []ImageDetail{}}
+	list, err := a.Store.Images(ctx, c.site)
+	if err != nil {
+		return out, err
+	}
+	users, err := a.users(ctx, c.site)
+	if err != nil {
+		return out, err
+	}
+	for _, i := range list {
+		d := ImageDetail{Image: i.Image, Name: i.Name, Size: i.Size, Address: compiled.ImagesPath(c.site) + i.File, AddedAt: i.AddedAt, AddedBy: i.AddedBy}
+		d.UsedBy = users(func(n bundle.Notice) bool { return shows(n, i.File) })
+		out.Images = append(out.Images, d)
+	}
+	return out, nil
+}
+
+// shows reports whether a notice has the image of that file.
+func shows(n bundle.Notice, file string) bool {
+	p := n.Picture()
+	return p != nil && (p.File == file || p.Phone != nil && p.Phone.File == file)
+}
+
+func (a *Admin) addImage(c *call, in NewImage) (ImageList, error) {
+	refuse := func(detail string) (ImageList, error) {
+		return ImageList{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not kept", Detail: detail}
+	}
+	if len(in.Data) == 0 {
+		return refuse("The file is empty.")
+	}
+	if len(in.Data) > maxImage {
+		return refuse(fmt.Sprintf("“%s” has %.1f MB; an image may have 1 MB, so that pages stay fast. Make it smaller, or save it as webp.", in.Name, float64(len(in.Data))/(1<<20)))
+	}
+	config, format, err := image.DecodeConfig(bytes.NewReader(in.Data))
+	if err != nil {
+		kind, _, _ := strings.Cut(http.DetectContentType(in.Data), ";")
+		return refuse(fmt.Sprintf("“%s” is not an image that can be shown: its content looks like %s. Give a jpeg, png, webp or gif.", in.Name, kind))
+	}
+	if config.Width < 1 || config.Height < 1 || config.Width > maxSide || config.Height > maxSide || config.Width*config.Height > maxPixels {
+		return refuse(fmt.Sprintf("“%s” is %d by %d px, which is too large for a page. Make it smaller.", in.Name, config.Width, config.Height))
+	}
+	sum := sha256.Sum256(in.Data)
+	end := map[string]string{"jpeg": "jpg", "png": "png", "webp": "webp", "gif": "gif"}[format]
+	i := store.Image{Image: bundle.Image{File: hex.EncodeToString(sum[:8]) + "." + end, Width: config.Width, Height: config.Height}, Name: firstRunes(in.Name, 200), AddedAt: a.Clock.Now(), AddedBy: c.person.Name}
+	if err := a.Store.AddImage(c.Request.Context(), c.site, i, in.Data); err != nil {
+		return ImageList{}, err
+	}
+	list, err := a.images(c, Nothing{})
+	for k, d := range list.Images { // the one just given first, new or not
+		if d.File == i.File {
+			copy(list.Images[1:k+1], list.Images[:k])
+			list.Images[0] = d
+		}
+	}
+	return list, err
+}
+
+func firstRunes(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n])
+	}
+	return s
+}
+
+func (a *Admin) removeImage(c *call, in ImageName) (ImageList, error) {
+	users, err := a.users(c.Request.Context(), c.site)
+	if err != nil {
+		return ImageList{}, err
+	}
+	if by := users(func(n bundle.Notice) bool { return shows(n, in.File) }); len(by) > 0 {
+		return ImageList{}, problem.Problem{Status: http.StatusConflict, Title: "In use", Detail: "“" + strings.Join(by, "”, “") + "” shows this image. Take it out there first."}
+	}
+	if err := a.Store.DropImage(c.Request.Context(), c.site, in.File); err != nil {
+		return ImageList{}, err
+	}
+	return a.images(c, Nothing{})
+}

@@ -1,0 +1,249 @@
+package admin
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/mail"
+	"slices"
+	"strings"
+	"time"
+
+	"mastflag/internal/access"
+	"mastflag/internal/delivery"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+)
+
+// invitationLasts is how long an invitation can be taken up.
+const invitationLasts = 7 * 24 * time.Hour
+
+func personOf(p store.Person) Person {
+	return Person{p.Email, p.Name, p.Role, append([]string{}, p.Sites...)}
+}
+
+func (a *Admin) people(c *call, _ Nothing) (PeopleList, error) {
+	out := PeopleList{People: []Person{}, Invited: []Invited{}}
+	people, err := a.Store.People(c.Request.Context())
+	if err != nil {
+		return out, err
+	}
+	for _, p := range people {
+		out.People = append(out.People, personOf(p))
+	}
+	invited, err := a.Store.Invitations(c.Request.Context())
+	for _, i := range invited {
+		out.Invited = append(out.Invited, Invited{personOf(i.Person), i.Ends})
+	}
+	return out, err
+}
+
+// checked returns a person's details in their usual form, or why they cannot be.
+func (a *Admin) checkedPerson(c *call, p Person) (store.Person, error) {
+	wrong := func(detail string) (store.Person, error) {
+		return store.Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not saved", Detail: detail}
+	}
+	email, err := address(p.Email)
+	if err != nil {
+		return store.Person{}, err
+	}
+	if !slices.Contains(access.Roles, p.Role) {
+		return wrong(fmt.Sprintf("%q is no role. Choose viewer, editor or administrator.", p.Role))
+	}
+	if len([]rune(p.Name)) > 200 {
+		return wrong("The name is too long: give at most 200 characters.")
+	}
+	for _, key := range p.Sites {
+		if _, err := a.Store.Site(c.Request.Context(), key); err != nil || !c.person.On(key) {
+			return wrong(fmt.Sprintf("There is no site %q that you could give to someone.", key))
+		}
+	}
+	if len(p.Sites) == 0 && len(c.person.Sites) > 0 {
+		return wrong("Choose the sites. You cannot give all of them, since not all are yours.")
+	}
+	return store.Person{Email: email, Name: strings.TrimSpace(p.Name), Role: p.Role, Sites: p.Sites}, nil
+}
+
+// address returns a mail address as it is kept.
+func address(s string) (string, error) {
+	m, err := mail.ParseAddress(strings.TrimSpace(s))
+	if err != nil || m.Name != "" || !strings.Contains(m.Address, "@") {
+		return "", problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not an address", Detail: fmt.Sprintf("%q is not a mail address. Write it like ines@example.org.", s)}
+	}
+	return strings.ToLower(m.Address), nil
+}
+
+func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
+	p, err := a.checkedPerson(c, in)
+	if err != nil {
+		return PeopleList{}, err
+	}
+	ctx := c.Request.Context()
+	if _, err := a.Store.Person(ctx, p.Email); err == nil {
+		return PeopleList{}, problem.Problem{Status: http.StatusConflict, Title: "Here already", Detail: p.Email + " may work here already. Change the role in the list."}
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return PeopleList{}, err
+	}
+	token, hash := access.NewToken()
+	now := a.Clock.Now()
+	body := fmt.Sprintf("Hello %s,\n\n%s invites you to work on notices as %s.\nOpen this address within a week and choose a password:\n\n%s/join#%s\n", p.Name, c.person.Name, p.Role, a.Base, token)
+	err = a.Store.PutInvitation(ctx, store.Invitation{Person: p, Token: hash, Ends: now.Add(invitationLasts)},
+		store.Message{At: now, To: p.Email, Subject: "An invitation to Mast Flag", Body: strings.Replace(body, "Hello ,", "Hello,", 1)})
+	if err == nil {
+		err = a.Store.AddHistory(ctx, "", "", store.Entry{At: now, Who: c.person.Name, Act: "invited " + p.Email, Line: "as " + p.Role})
+	}
+	if err != nil {
+		return PeopleList{}, err
+	}
+	return a.people(c, Nothing{})
+}
+
+// taken returns the invitation with a token that has not ended.
+func (a *Admin) taken(c *call, token string) (store.Invitation, error) {
+	i, err := a.Store.Invitation(c.Request.Context(), access.HashToken(token))
+	if errors.Is(err, store.ErrNotFound) || err == nil && !a.Clock.Now().Before(i.Ends) {
+		return i, problem.Problem{Status: http.StatusGone, Title: "This invitation is over", Detail: "It was taken up, taken back, or is older than a week. Ask for a new one."}
+	}
+	return i, err
+}
+
+func (a *Admin) invitation(c *call, in InvitationAsk) (Person, error) {
+	i, err := a.taken(c, in.Token)
+	return personOf(i.Person), err
+}
+
+func (a *Admin) join(c *call, in Join) (Person, error) {
+	i, err := a.taken(c, in.Token)
+	if err != nil {
+		return Person{}, err
+	}
+	p := i.Person
+	p.Name = strings.TrimSpace(in.Name)
+	if p.Name == "" || len([]rune(p.Name)) > 200 {
+		return Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No name", Detail: "Say what the others are to call you, in 1 to 200 characters."}
+	}
+	if n := len([]rune(in.Password)); n < access.MinPassword || n > 200 {
+		return Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Too short", Detail: fmt.Sprintf("A password has %d characters at least, and 200 at most. A few words are easy to keep in mind.", access.MinPassword)}
+	}
+	p.Password = access.HashPassword(in.Password)
+	ctx := c.Request.Context()
+	if err := a.Store.TakeInvitation(ctx, i.Token, p); err != nil {
+		return Person{}, err
+	}
+	if err := a.Store.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), Who: p.Name, Act: "joined", Line: "as " + p.Role}); err != nil {
+		return Person{}, err
+	}
+	return personOf(p), a.Access.Begin(ctx, p)
+}
+
+// lastOne refuses to leave nobody who may set things up.
+var lastOne = problem.Problem{Status: http.StatusConflict, Title: "The last administrator", Detail: "Somebody has to be administrator of all sites. Make another one first."}
+
+func (a *Admin) changePerson(c *call, in Person) (PeopleList, error) {
+	p, err := a.checkedPerson(c, in)
+	if err != nil {
+		return PeopleList{}, err
+	}
+	err = a.replacePeople(c, p.Email, func(have store.Person) []store.Person {
+		have.Role, have.Sites = p.Role, p.Sites
+		return []store.Person{have}
+	}, "made "+p.Email+" "+p.Role)
+	if err != nil {
+		return PeopleList{}, err
+	}
+	return a.people(c, Nothing{})
+}
+
+func (a *Admin) removePerson(c *call, in Address) (PeopleList, error) {
+	email, err := address(in.Email)
+	if err != nil {
+		return PeopleList{}, err
+	}
+	if err := a.Store.DropInvitation(c.Request.Context(), email); err != nil {
+		return PeopleList{}, err
+	}
+	err = a.replacePeople(c, email, func(store.Person) []store.Person { return nil }, "took off "+email)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return PeopleList{}, err
+	}
+	return a.people(c, Nothing{})
+}
+
+// replacePeople puts others, or nobody, in place of a person.
+func (a *Admin) replacePeople(c *call, email string, by func(store.Person) []store.Person, act string) error {
+	ctx := c.Request.Context()
+	err := a.Store.ChangePeople(ctx, func(all []store.Person) ([]store.Person, error) {
+		i := slices.IndexFunc(all, func(p store.Person) bool { return p.Email == email })
+		if i < 0 {
+			return nil, store.ErrNotFound
+		}
+		if len(all[i].Sites) == 0 && len(c.person.Sites) > 0 {
+			return nil, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "This person works on sites that are not yours."}
+		}
+		all = slices.Replace(all, i, i+1, by(all[i])...)
+		if !slices.ContainsFunc(all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 }) {
+			return nil, lastOne
+		}
+		return all, nil
+	})
+	if err != nil {
+		return err
+	}
+	return a.Store.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act})
+}
+
+func (a *Admin) mailbox(c *call, _ Nothing) (Mailbox, error) {
+	out := Mailbox{Messages: []Mail{}}
+	list, err := a.Store.Messages(c.Request.Context())
+	for _, m := range list {
+		out.Messages = append(out.Messages, Mail{m.ID, m.At, m.To, m.Subject, m.Body})
+	}
+	return out, err
+}
+
+func (a *Admin) sendSnippet(c *call, in Address) (Nothing, error) {
+	email, err := address(in.Email)
+	if err != nil {
+		return Nothing{}, err
+	}
+	site, err := a.Store.Site(c.Request.Context(), c.site)
+	if err != nil {
+		return Nothing{}, err
+	}
+	s := delivery.NewSnippet(a.Base, c.site)
+	body := fmt.Sprintf("Hello,\n\n%s asks you to paste these two lines into the head of every page of %s,\nor into the template that all pages share:\n\n%s\n\nA Content-Security-Policy lists %s in script-src, connect-src and img-src, and %s in script-src.\n", c.person.Name, site.Name, s.HTML(), a.Base, s.Source())
+	return Nothing{}, a.Store.AddMessage(c.Request.Context(), store.Message{At: a.Clock.Now(), To: email, Subject: "Two lines for " + site.Name, Body: body})
+}
+
+func (a *Admin) activity(c *call, in ActivityAsk) (Activity, error) {
+	ctx := c.Request.Context()
+	out := Activity{Deeds: []Deed{}, People: []string{}}
+	rows, err := a.Store.Notices(ctx, c.site)
+	if err != nil {
+		return out, err
+	}
+	titles := map[string]string{}
+	for _, r := range rows {
+		titles[r.ID] = r.Working().GetTitle()
+	}
+	deeds, err := a.Store.Deeds(ctx, c.site, in.Who)
+	if err != nil {
+		return out, err
+	}
+	for _, d := range deeds {
+		out.Deeds = append(out.Deeds, Deed{d.ID, d.At, d.Who, d.Act, d.Notice, titles[d.Notice], d.Line})
+	}
+	all := deeds
+	if in.Who != "" {
+		if all, err = a.Store.Deeds(ctx, c.site, ""); err != nil {
+			return out, err
+		}
+	}
+	for _, d := range all {
+		if !slices.Contains(out.People, d.Who) {
+			out.People = append(out.People, d.Who)
+		}
+	}
+	slices.Sort(out.People)
+	return out, nil
+}

@@ -1,0 +1,186 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"slices"
+	"time"
+)
+
+// A Person may sign in.
+type Person struct {
+	Email, Name, Role string
+	Sites             []string // keys of the sites they work on; all if empty
+	Password          string   // its hash
+}
+
+// On reports whether the person works on a site.
+func (p Person) On(site string) bool { return len(p.Sites) == 0 || slices.Contains(p.Sites, site) }
+
+const personColumns = "SELECT email, name, role, sites, password FROM person "
+
+func scanPerson(row *sql.Rows) (p Person, err error) {
+	var sites string
+	if err := row.Scan(&p.Email, &p.Name, &p.Role, &sites, &p.Password); err != nil {
+		return p, err
+	}
+	return p, json.Unmarshal([]byte(sites), &p.Sites)
+}
+
+// Person returns the person of that address, or ErrNotFound.
+func (s *Store) Person(ctx context.Context, email string) (Person, error) {
+	return one(query(ctx, s.DB, scanPerson, personColumns+"WHERE email = ?", email))
+}
+
+// People returns all people, by name.
+func (s *Store) People(ctx context.Context) ([]Person, error) {
+	return query(ctx, s.DB, scanPerson, personColumns+"ORDER BY name, email")
+}
+
+const putPerson = "INSERT INTO person(email, name, role, sites, password) VALUES(?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET name = excluded.name, role = excluded.role, sites = excluded.sites, password = excluded.password"
+
+// PutPerson keeps a person, replacing one of the same address.
+func (s *Store) PutPerson(ctx context.Context, p Person) error {
+	_, err := s.DB.ExecContext(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password)
+	return err
+}
+
+func siteList(sites []string) []string { return append([]string{}, sites...) }
+
+// ChangePeople replaces, in one step, whom f says of all people; those it
+// leaves out may not sign in any more.
+func (s *Store) ChangePeople(ctx context.Context, f func([]Person) ([]Person, error)) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		before, err := query(ctx, tx, scanPerson, personColumns+"ORDER BY name, email")
+		if err != nil {
+			return err
+		}
+		after, err := f(slices.Clone(before))
+		if err != nil {
+			return err
+		}
+		for _, p := range before {
+			if !slices.ContainsFunc(after, func(q Person) bool { return q.Email == p.Email }) {
+				if _, err := tx.ExecContext(ctx, "DELETE FROM person WHERE email = ?", p.Email); err != nil {
+					return err
+				}
+			}
+		}
+		for _, p := range after {
+			if _, err := tx.ExecContext(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// An Invitation lets someone in who has its token.
+type Invitation struct {
+	Person
+	Token string // SHA-256 of what the message holds
+	Ends  time.Time
+}
+
+const invitationColumns = "SELECT token, email, name, role, sites, ends FROM invitation "
+
+func scanInvitation(row *sql.Rows) (i Invitation, err error) {
+	var sites string
+	var ends int64
+	if err := row.Scan(&i.Token, &i.Email, &i.Name, &i.Role, &sites, &ends); err != nil {
+		return i, err
+	}
+	i.Ends = fromMillis(ends)
+	return i, json.Unmarshal([]byte(sites), &i.Sites)
+}
+
+// Invitations returns those that nobody has taken yet, by address.
+func (s *Store) Invitations(ctx context.Context) ([]Invitation, error) {
+	return query(ctx, s.DB, scanInvitation, invitationColumns+"ORDER BY email")
+}
+
+// Invitation returns the one with a token, or ErrNotFound.
+func (s *Store) Invitation(ctx context.Context, token string) (Invitation, error) {
+	return one(query(ctx, s.DB, scanInvitation, invitationColumns+"WHERE token = ?", token))
+}
+
+// PutInvitation keeps an invitation, replacing one to the same address, and
+// the message that carries it.
+func (s *Store) PutInvitation(ctx context.Context, i Invitation, m Message) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx, "DELETE FROM invitation WHERE email = ?", i.Email); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, "INSERT INTO invitation(token, email, name, role, sites, ends) VALUES(?, ?, ?, ?, ?, ?)", i.Token, i.Email, i.Name, i.Role, encode(siteList(i.Sites)), i.Ends.UnixMilli()); err != nil {
+			return err
+		}
+		return addMessage(ctx, tx, m)
+	})
+}
+
+// TakeInvitation makes a person of an invitation, which is then gone;
+// ErrNotFound if it is gone already.
+func (s *Store) TakeInvitation(ctx context.Context, token string, p Person) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		r, err := tx.ExecContext(ctx, "DELETE FROM invitation WHERE token = ?", token)
+		if err != nil {
+			return err
+		}
+		if n, _ := r.RowsAffected(); n == 0 {
+			return ErrNotFound
+		}
+		_, err = tx.ExecContext(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password)
+		return err
+	})
+}
+
+// DropInvitation takes back the invitation to an address.
+func (s *Store) DropInvitation(ctx context.Context, email string) error {
+	_, err := s.DB.ExecContext(ctx, "DELETE FROM invitation WHERE email = ?", email)
+	return err
+}
+
+// A Message is mail that the program sent.
+type Message struct {
+	ID                int64
+	At                time.Time
+	To, Subject, Body string
+}
+
+// AddMessage puts a message into the mailbox.
+func (s *Store) AddMessage(ctx context.Context, m Message) error {
+	return s.tx(ctx, func(tx *sql.Tx) error { return addMessage(ctx, tx, m) })
+}
+
+func addMessage(ctx context.Context, tx *sql.Tx, m Message) error {
+	_, err := tx.ExecContext(ctx, "INSERT INTO message(at, recipient, subject, body) VALUES(?, ?, ?, ?)", m.At.UnixMilli(), m.To, m.Subject, m.Body)
+	return err
+}
+
+// Messages returns the latest messages, the newest first, 100 at most.
+func (s *Store) Messages(ctx context.Context) ([]Message, error) {
+	return query(ctx, s.DB, func(row *sql.Rows) (m Message, err error) {
+		var at int64
+		err = row.Scan(&m.ID, &at, &m.To, &m.Subject, &m.Body)
+		m.At = fromMillis(at)
+		return m, err
+	}, "SELECT id, at, recipient, subject, body FROM message ORDER BY id DESC LIMIT 100")
+}
+
+// A Deed is a line of history with the notice it is about; "" for the site.
+type Deed struct {
+	Entry
+	Notice string
+}
+
+// Deeds returns the latest lines of all history of a site and of the people, of one person or of
+// all if who is "", the newest first, 200 at most.
+func (s *Store) Deeds(ctx context.Context, site, who string) ([]Deed, error) {
+	return query(ctx, s.DB, func(row *sql.Rows) (d Deed, err error) {
+		var at int64
+		err = row.Scan(&d.ID, &d.Notice, &at, &d.Who, &d.Act, &d.Line)
+		d.At = fromMillis(at)
+		return d, err
+	}, "SELECT id, notice, at, who, act, line FROM history WHERE site IN (?, '') AND (? = '' OR who = ?) ORDER BY id DESC LIMIT 200", site, who, who)
+}
