@@ -19,9 +19,9 @@ await build({
   legalComments: 'none',
 })
 
-// What is loaded only when a decision needs it.
+// What is loaded only when a decision needs it, and what works for the stage.
 await build({
-  entryPoints: { popup: 'src/popup.ts' },
+  entryPoints: { popup: 'src/popup.ts', stage: 'src/stage.ts', picture: 'src/picture.ts' },
   outdir,
   bundle: true,
   minify: true,

@@ -69,7 +69,11 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	say(" ")
 	slot := n.GetSlot()
 	edge := slot == bundle.Top || slot == bundle.Bottom
-	change(Slot, slot.Where())
+	where := slot.Where()
+	if slot == bundle.Inline && n.Spot != nil {
+		where += " " + n.Spot.String()
+	}
+	change(Slot, where)
 	switch {
 	case edge && n.GetStay() == bundle.Sticking:
 		say(", ")

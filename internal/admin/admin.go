@@ -285,7 +285,7 @@ func (a *Admin) me(c *call, _ Nothing) (Me, error) {
 		if !c.person.On(s.Key) {
 			continue
 		}
-		me.Sites = append(me.Sites, SiteName{s.Key, s.Name})
+		me.Sites = append(me.Sites, SiteName{s.Key, s.Name, s.AllLanguages()})
 	}
 	return me, nil
 }

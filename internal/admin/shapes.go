@@ -34,6 +34,8 @@ type Person struct {
 type SiteName struct {
 	Key  string `json:"key"`
 	Name string `json:"name"`
+	// Tags of all its languages, the main one first.
+	Languages []string `json:"languages"`
 }
 
 // Credentials sign someone in.

@@ -57,10 +57,14 @@ type Delivery struct {
 	clock  clock.Clock
 	secret []byte
 	desk   Desk
-	script asset // what every page loads
-	popup  asset // what it loads besides where a notice stands elsewhere than at an edge
+	parts  map[string]asset // of the site script, by what they are called where they are built
 	source *sources.Sources
 }
+
+// parts of the site script: what every page loads; what it loads besides where
+// a notice stands elsewhere than at an edge; and, for the stage alone, what
+// works the page there and what takes its picture.
+var parts = []string{"site", "popup", "stage", "picture"}
 
 // An asset is a file with its encodings.
 type asset struct {
@@ -77,17 +81,14 @@ type Images interface {
 // New returns the delivery of the hub's sites for a program at the address
 // base. secret signs preview links.
 func New(hub *compiled.Hub, images Images, base string, c clock.Clock, secret []byte, desk Desk, source *sources.Sources) (*Delivery, error) {
-	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, desk: desk, source: source}
-	for _, f := range []struct {
-		name string
-		into *asset
-	}{{"site", &d.script}, {"popup", &d.popup}} {
-		code, err := built.ReadFile("dist/" + f.name + ".js")
+	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, desk: desk, source: source, parts: map[string]asset{}}
+	for _, name := range parts {
+		code, err := built.ReadFile("dist/" + name + ".js")
 		if err != nil {
-			slog.Warn("the site script is not built: run `make build`; sites get a script that does nothing", "part", f.name)
+			slog.Warn("the site script is not built: run `make build`; sites get a script that does nothing", "part", name)
 			code = []byte("/* The site script is not built. Run `make build`. */")
 		}
-		if *f.into, err = newAsset(f.name, code); err != nil {
+		if d.parts[name], err = newAsset(name, code); err != nil {
 			return nil, err
 		}
 	}
@@ -176,8 +177,9 @@ func (d *Delivery) loader(c *gin.Context) {
 	if err != nil {
 		code = []byte("/* The site script is not built. */")
 	}
-	body := strings.NewReplacer("__KEY__", key, "__SCRIPT__", "/a/"+d.script.name, "__POPUP__", "/a/"+d.popup.name, "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
-	etag := `"` + key + "-" + site.Script.Version + "-" + d.script.name + "-" + d.popup.name + `"`
+	loader := strings.NewReplacer("__KEY__", key, "__SCRIPT__", d.address("site"), "__POPUP__", d.address("popup"), "__STAGE__", d.address("stage")+" "+d.address("picture"), "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
+	sum := sha256.Sum256([]byte(loader))
+	etag := `"` + hex.EncodeToString(sum[:8]) + `"`
 	h := c.Writer.Header()
 	h.Set("Cache-Control", "public, max-age=300, stale-while-revalidate=86400")
 	h.Set("ETag", etag)
@@ -187,18 +189,17 @@ func (d *Delivery) loader(c *gin.Context) {
 		c.Status(http.StatusNotModified)
 		return
 	}
-	c.Data(http.StatusOK, "text/javascript; charset=utf-8", []byte(body))
+	c.Data(http.StatusOK, "text/javascript; charset=utf-8", []byte(loader))
 }
+
+// address is where a part of the site script lies.
+func (d *Delivery) address(part string) string { return "/a/" + d.parts[part].name }
 
 // asset serves a part of the site script, whose name changes with its content.
 func (d *Delivery) asset(c *gin.Context) {
-	var part *asset
-	for _, a := range []*asset{&d.script, &d.popup} {
-		if a.name == c.Param("name") {
-			part = a
-		}
-	}
-	if part == nil {
+	name, _, _ := strings.Cut(c.Param("name"), ".")
+	part := d.parts[name]
+	if part.name != c.Param("name") {
 		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such file", Detail: "This script has been replaced by a newer one. Reload the page."})
 		return
 	}

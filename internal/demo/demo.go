@@ -4,6 +4,9 @@ package demo
 
 import (
 	"context"
+	"crypto/sha256"
+	_ "embed"
+	"encoding/hex"
 	"fmt"
 	"strings"
 	"time"
@@ -26,6 +29,9 @@ const (
 	Name     = "Ines Harrow"
 	Password = "five-islands"
 	Key      = "sundrey"
+
+	// HarbourKey is the second site.
+	HarbourKey = "harbour-trust"
 )
 
 // Site returns the demo site with the snippet of a program at the address base.
@@ -41,8 +47,15 @@ func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Tim
 	if err != nil || len(sites) > 0 {
 		return err
 	}
-	if err := st.PutPerson(ctx, store.Person{Email: Email, Name: Name, Role: access.Administrator, Password: access.HashPassword(Password)}); err != nil {
-		return err
+	for _, p := range []store.Person{
+		{Email: Email, Name: Name, Role: access.Administrator},
+		{Email: "tomasz@sundrey.example", Name: "Tomasz Reede", Role: access.Editor, Sites: []string{Key}},
+		{Email: "clerk@harbour.example", Name: "Orla Quint", Role: access.Viewer, Sites: []string{HarbourKey}},
+	} {
+		p.Password = access.HashPassword(Password)
+		if err := st.PutPerson(ctx, p); err != nil {
+			return err
+		}
 	}
 	found, err := survey.New().Survey(ctx, siteAddress, delivery.ScriptPath(Key))
 	if err != nil {
@@ -55,7 +68,38 @@ func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Tim
 	for i := range found {
 		found[i].Type, found[i].Tags = describe(found[i].Path)
 	}
-	return st.PutPages(ctx, Key, found, now)
+	if err := st.PutPages(ctx, Key, found, now); err != nil {
+		return err
+	}
+	if err := st.AddImage(ctx, Key, store.Image{Image: sealImage, Name: "seal.png", AddedAt: now, AddedBy: Name}, sealPNG); err != nil {
+		return err
+	}
+	_, err = admin.Import(ctx, st, Harbour(now), Name, now)
+	return err
+}
+
+// sealPNG is a seal on a rock, drawn for the demo.
+//
+//go:embed seal.png
+var sealPNG []byte
+
+var sealImage = func() bundle.Image {
+	sum := sha256.Sum256(sealPNG)
+	return bundle.Image{File: hex.EncodeToString(sum[:8]) + ".png", Width: 320, Height: 160}
+}()
+
+// Harbour is a second, smaller site: one installation serves several.
+func Harbour(now time.Time) bundle.Bundle {
+	at := now.AddDate(0, 0, -3).Truncate(time.Second)
+	return bundle.Bundle{
+		Format: bundle.Format,
+		Site: bundle.Site{Key: HarbourKey, Name: "Harbour Trust of Sundrey", Origins: []string{"https://harbour.sundrey.example"}, TimeZone: "Europe/London", Language: "en",
+			Languages: []string{"en"}, Palette: []bundle.Colour{{Name: "Slate", Value: "#38424d"}, {Name: "Lichen", Value: "#7a8450"}}},
+		Pages: []bundle.Page{{Path: "/", Title: "Harbour Trust"}, {Path: "/berths", Title: "Berths"}, {Path: "/tides", Title: "Tides"}, {Path: "/notices-to-mariners", Title: "Notices to mariners"}},
+		Notices: []bundle.Notice{{ID: "dredging", Kind: bundle.KindBar, Title: "Dredging at the north quay", State: bundle.Published, PublishedAt: &at,
+			Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{Closed: "P1D"}, Look: &bundle.Look{Background: "#38424d", Icon: "anchor"},
+			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>Dredging at the <strong>north quay</strong>. Keep to the marked channel.</p>", Link: &bundle.Link{Href: "/notices-to-mariners", Label: "Details"}}}}}},
+	}
 }
 
 // describe says what type of page lies at a path of the demo site, and its tags.
@@ -93,6 +137,15 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 	three := func(en, de, pl bundle.Wording) *bundle.Content {
 		return &bundle.Content{Wordings: map[string]bundle.Wording{"en": en, "de": de, "pl": pl}}
 	}
+	withPicture := func(c *bundle.Content, alt ...string) *bundle.Content {
+		c.Picture = &bundle.Picture{Image: sealImage}
+		for i, tag := range []string{"en", "de", "pl"} {
+			w := c.Wordings[tag]
+			w.Alt = alt[i]
+			c.Wordings[tag] = w
+		}
+		return c
+	}
 	value := func(s string) *string { return &s }
 	link := func(href, label string) *bundle.Link { return &bundle.Link{Href: href, Label: label} }
 
@@ -107,7 +160,7 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 			{ID: "storm-warning", Kind: bundle.KindBar, Title: "Storm warning, Fennay boats", State: bundle.Published, PublishedAt: published(-1), Level: bundle.Warning,
 				Slot: bundle.Top, Stay: bundle.Sticking, Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(-1, 6, 0), Until: at(2, 12, 0)}}},
 				Pages:  &pages.Conditions{Include: append(append(section("/timetables"), section("/status")...), append(section("/ports/fennay"), section("/ports/little-skarn")...)...)},
-				Memory: &bundle.Memory{Closed: "PT12H"}, Look: &bundle.Look{Background: "#f6d9a8"},
+				Memory: &bundle.Memory{Closed: "PT12H"}, Look: &bundle.Look{Background: "#f6d9a8", Icon: "storm"},
 				Content: three(
 					bundle.Wording{Message: "<p>No sailings to <strong>Fennay</strong> and <strong>Little Skarn</strong> before noon: gale from the west.</p>", Link: link("/status", "Service status")},
 					bundle.Wording{Message: "<p>Vor Mittag keine Fahrten nach <strong>Fennay</strong> und <strong>Little Skarn</strong>: Sturm aus West.</p>", Link: link("/de/status", "Zur Betriebslage")},
@@ -134,11 +187,11 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 					{Fact: "visits.number", Is: audience.Gte, Value: 2},
 					{Group: audience.Any, Parts: []audience.Node{{Fact: "view.scroll", Is: audience.Gte, Value: 30}, {Fact: "view.seconds", Is: audience.Gte, Value: 20}}},
 					{Saved: "people signed in", Off: true}}},
-				Memory: &bundle.Memory{Closed: "P30D", Clicked: "P30D", Limits: []bundle.Limit{{Times: 3, Per: "P7D"}}}, Look: &bundle.Look{Background: "#eef4f6"},
-				Content: three(
+				Memory: &bundle.Memory{Closed: "P30D", Clicked: "P30D", Limits: []bundle.Limit{{Times: 3, Per: "P7D"}}}, Look: &bundle.Look{Background: "#eef4f6", Shape: bundle.Round},
+				Content: withPicture(three(
 					bundle.Wording{Message: "<p>The seals are back at <strong>Little Skarn</strong>. Tours on the first boat.</p>", Link: link("/tours", "See the tours")},
 					bundle.Wording{Message: "<p>Die Robben sind wieder vor <strong>Little Skarn</strong>. Fahrten mit dem ersten Schiff.</p>", Link: link("/de/tours", "Zu den Fahrten")},
-					bundle.Wording{Message: "<p>Foki wróciły na <strong>Little Skarn</strong>. Rejsy pierwszym statkiem.</p>", Link: link("/pl/tours", "Zobacz rejsy")})},
+					bundle.Wording{Message: "<p>Foki wróciły na <strong>Little Skarn</strong>. Rejsy pierwszym statkiem.</p>", Link: link("/pl/tours", "Zobacz rejsy")}), "A seal on a rock", "Eine Robbe auf einem Felsen", "Foka na skale")},
 			{ID: "booking-deadline", Kind: bundle.KindBar, Title: "Christmas bookings close", State: bundle.Draft,
 				Pages: &pages.Conditions{Include: all}, Memory: &bundle.Memory{Closed: "P3D"}, Look: &bundle.Look{Background: "#a3271f"},
 				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(6, 9, 0), Until: at(23, 18, 0)}}},

@@ -9,6 +9,7 @@ try {
   script.dataset.mastflag = '__KEY__'
   script.dataset.wants = '__WANTS__'
   script.dataset.popup = '__POPUP__'
+  script.dataset.stage = '__STAGE__'
   document.head.append(script)
 } catch {
   // Whatever fails here, the page goes on as it would without.

@@ -10,6 +10,8 @@ export interface Bar {
   id: string
   slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline'
   stay: 'sticking' | 'scrolling'
+  /** Where in the page it stands, in the slot inline. */
+  spot?: { selector: string; where?: string }
   html: string
   css: string
   /** Among the site's notices, the strongest first. */
@@ -55,8 +57,8 @@ export interface Popup {
   places: Record<string, { name: string; css: string }>
   /** The style that they share. */
   css: string
-  /** Does what is left to do once all stand in their places. */
-  placed(bars: Bar[], shadow: (html: string, css: string) => HTMLElement): void
+  /** Does what is left to do once all others stand in their places. */
+  placed(bars: Bar[], shadow: (html: string, css: string) => HTMLElement, host: (bar: Bar) => HTMLElement): void
 }
 let popup: Popup | undefined
 
@@ -76,9 +78,23 @@ const placeOf = (b: Bar) => (atEdge(b) ? `${b.slot} ${b.stay}` : b.slot)
 
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
 
+/** Whether a notice that is to show found its place. */
+export const stands = (id: string) => hosts.get(id)?.host.isConnected !== false
+
 /** Makes exactly these bars stand on the page, in their order; what is there already stays untouched. Returns the height of the bars in the page at its top, px. */
 export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLElement) => void): number {
   const first = hosts.size === 0
+  const hostOf = (bar: Bar): HTMLElement => {
+    let have = hosts.get(bar.id)
+    if (!have || have.html !== bar.html || have.css !== bar.css) {
+      have?.host.remove()
+      const own = atEdge(bar) || bar.slot === 'inline' ? '' : popup?.css
+      have = { host: shadow(bar.html, own + bar.css), html: bar.html, css: bar.css }
+      hosts.set(bar.id, have)
+      listen(have.host, bar, act)
+    }
+    return have.host
+  }
   const wanted = new Set(bars.map((b) => b.id))
   for (const [id, have] of hosts) {
     if (!wanted.has(id)) {
@@ -103,17 +119,11 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
     // What comes later is said to a screen reader; what was there from the start is simply read.
     if (!first) box.setAttribute('aria-live', 'polite')
     here.forEach((bar, i) => {
-      let have = hosts.get(bar.id)
-      if (!have || have.html !== bar.html || have.css !== bar.css) {
-        have?.host.remove()
-        have = { host: shadow(bar.html, bar.css + (atEdge(bar) ? '' : popup?.css)), html: bar.html, css: bar.css }
-        hosts.set(bar.id, have)
-        listen(have.host, bar, act)
-      }
-      if (box.children[i] !== have.host) box.insertBefore(have.host, box.children[i] ?? null)
+      const host = hostOf(bar)
+      if (box.children[i] !== host) box.insertBefore(host, box.children[i] ?? null)
     })
   }
-  popup?.placed(bars, shadow)
+  popup?.placed(bars, shadow, hostOf)
   // Neither what gets the focus (WCAG 2.2 §2.4.11) nor a bar in the page may lie under a floating bar.
   const page = document.documentElement.style
   page.scrollPaddingTop = height('mastflag-over')

@@ -1,5 +1,6 @@
 // Notices elsewhere than at the edges: in a corner, in the middle, over
-// everything, in the tab title. Loaded when a decision has one.
+// everything, in the tab title, at a spot in the page. Loaded when a decision
+// has one.
 import type { Bar, Popup } from './place'
 
 declare const CARD_CSS: string
@@ -42,6 +43,45 @@ function tabTitle(bar: Bar | undefined, shadow: (html: string, css: string) => H
   }
 }
 
+/** What stands aside for a notice that stands instead of it, by the notice's id. */
+const aside = new Map<string, HTMLElement>()
+let late: MutationObserver | undefined
+/** Until when a spot that is not there yet is looked out for. */
+let patience = 0
+
+/** Puts notices at their spots; one whose spot comes later is put there then. */
+function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
+  late?.disconnect()
+  for (const [id, e] of aside) {
+    if (bars.some((b) => b.id === id)) continue
+    e.hidden = false
+    aside.delete(id)
+  }
+  let lost = false
+  for (const bar of bars) {
+    const host = hostOf(bar)
+    const at = bar.spot && document.querySelector<HTMLElement>(bar.spot.selector)
+    if (host.isConnected) continue
+    if (!at) {
+      lost = true
+      continue
+    }
+    const where = bar.spot?.where
+    if (where === 'first') at.prepend(host)
+    else if (where === 'last') at.append(host)
+    else if (where === 'before' || where === 'instead') at.before(host)
+    else at.after(host)
+    if (where === 'instead') {
+      at.hidden = true
+      aside.set(bar.id, at)
+    }
+  }
+  if (!lost) return
+  patience ||= Date.now() + 15_000
+  late = new MutationObserver(() => (Date.now() < patience ? spots(bars, hostOf) : late?.disconnect()))
+  late.observe(document.body, { childList: true, subtree: true })
+}
+
 export const popup: Popup = {
   places: {
     'corner-start': { name: 'mastflag-corner-start', css: floats + 'inset-inline-start:16px' },
@@ -50,7 +90,11 @@ export const popup: Popup = {
     cover: { name: 'mastflag-cover', css: middles + '#000d' },
   },
   css: CARD_CSS,
-  placed(bars, shadow) {
+  placed(bars, shadow, hostOf) {
+    spots(
+      bars.filter((b) => b.slot === 'inline'),
+      hostOf,
+    )
     modal(document.querySelector('mastflag-centre,mastflag-cover'))
     tabTitle(
       bars.find((b) => b.slot === 'title'),

@@ -3,7 +3,7 @@
 // waits for something on this page view it lets in when that comes true.
 // Whatever fails in it leaves the page unharmed.
 import { Memory } from './memory'
-import { place, prepare, type Bar, type Popup } from './place'
+import { place, prepare, stands, type Bar, type Popup } from './place'
 import * as preview from './preview'
 import { Watch, holds, type Node } from './remainder'
 import { remember } from './reserve'
@@ -171,9 +171,9 @@ function start(): void {
     standing = ids
     const height = place(bars, act)
     if (!token) remember(key, height, until)
-    if (token && framed) parent.postMessage({ mastflag: 'placed', ids }, server)
+    if (token && framed) parent.postMessage({ mastflag: 'placed', ids: ids.filter(stands) }, server)
     for (const b of bars) {
-      if (token || counted.has(b.id) || !b.keep?.includes('shown')) continue
+      if (token || counted.has(b.id) || !b.keep?.includes('shown') || !stands(b.id)) continue
       counted.add(b.id)
       memory.act(b.id, 'shown', now())
     }
@@ -205,7 +205,13 @@ function start(): void {
   addEventListener('pageshow', (e) => e.persisted && back())
   addEventListener('popstate', back)
   ;(window as { navigation?: EventTarget }).navigation?.addEventListener('navigatesuccess', () => path !== location.pathname && ask())
-  if (token && framed) addEventListener('message', (e) => e.origin === server && e.data?.mastflag === 'refresh' && ask())
+  if (token && framed) {
+    addEventListener('message', (e) => e.origin === server && e.data?.mastflag === 'refresh' && ask())
+    const [stage, picture] = (own.dataset.stage as string).split(' ')
+    void import(/* @vite-ignore */ server + stage).then((m: { start(server: string, picture: string): void }) =>
+      m.start(server, server + picture),
+    )
+  }
 
   addEventListener('pagehide', () => {
     if (seen) memory.leave(path, watch.seconds())

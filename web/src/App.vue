@@ -4,25 +4,27 @@ import en from 'element-plus/es/locale/lang/en'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { useEventListener } from '@vueuse/core'
 import { useRoute, useRouter } from 'vue-router'
-import { api, signedOut, type Me } from './api/client'
+import { api, signedOut } from './api/client'
+import { mayWrite, me } from './instruments/me'
 import { followViewpoint } from './instruments/viewpoint'
 import Viewpoint from './instruments/Viewpoint.vue'
 import SignIn from './rooms/door/SignIn.vue'
 import FirstSite from './rooms/door/FirstSite.vue'
-import Keys from './rooms/door/Keys.vue'
+import Help from './rooms/door/Help.vue'
+import JoinDoor from './rooms/door/JoinDoor.vue'
+import NewNotice from './rooms/notice/NewNotice.vue'
 import { beginNotice } from './rooms/notice/begin'
 
 const route = useRoute()
 const router = useRouter()
-const me = ref<Me>()
 const { site, view, trouble, refresh, look } = followViewpoint()
 const viewpoint = useTemplateRef<InstanceType<typeof Viewpoint>>('viewpoint')
-const keysShown = ref(false)
+const helpShown = ref(false)
 
 async function enter() {
   try {
     me.value = await api.me()
-    if (route.path === '/' && me.value.sites[0]) await router.replace(`/${me.value.sites[0].key}/now`)
+    if (['/', '/join'].includes(route.path) && me.value.sites[0]) await router.replace(`/${me.value.sites[0].key}/now`)
     else await refresh()
   } catch {
     // The door says why.
@@ -43,10 +45,12 @@ async function leave() {
 const rooms = [
   { name: 'now', label: 'Now & next', key: 'n' },
   { name: 'pages', label: 'Pages', key: 'p' },
+  { name: 'library', label: 'Library', key: 'l' },
   { name: 'site', label: 'Site', key: 's' },
 ]
 const to = (name: string) => ({ name, params: { site: site.value }, query: route.query })
-const siteName = computed(() => me.value?.sites.find((s) => s.key === site.value)?.name ?? '')
+const here = computed(() => me.value?.sites.find((s) => s.key === site.value))
+const siteName = computed(() => here.value?.name ?? '')
 watch(
   [siteName, () => route.meta.title],
   () => (document.title = [route.meta.title, siteName.value, 'Mast Flag'].filter(Boolean).join(' · ')),
@@ -77,11 +81,11 @@ useEventListener('keydown', (e: KeyboardEvent) => {
   }
   const command = {
     g: () => (goes = true),
-    n: () => beginNotice(router, site.value),
+    n: () => mayWrite.value && beginNotice(router, site.value),
     '[': () => viewpoint.value?.step(false),
     ']': () => viewpoint.value?.step(true),
     '/': () => document.querySelector<HTMLElement>('[data-find] input, input[data-find], .viewpoint input')?.focus(),
-    '?': () => (keysShown.value = !keysShown.value),
+    '?': () => (helpShown.value = !helpShown.value),
   }[e.key]
   if (command) {
     e.preventDefault()
@@ -92,7 +96,8 @@ useEventListener('keydown', (e: KeyboardEvent) => {
 
 <template>
   <el-config-provider :locale="en">
-    <SignIn v-if="signedOut && !me" />
+    <JoinDoor v-if="route.name === 'join'" @in="enter" />
+    <SignIn v-else-if="signedOut && !me" />
     <template v-else-if="me">
       <a class="unseen" href="#room">Skip to the room</a>
       <header class="shell">
@@ -119,24 +124,30 @@ useEventListener('keydown', (e: KeyboardEvent) => {
           </template>
         </el-dropdown>
         <span v-else class="site">{{ siteName }}</span>
-        <el-button v-if="site" type="primary" @click="beginNotice(router, site)">New bar</el-button>
+        <NewNotice v-if="site && mayWrite" :site="site" />
+        <el-button text aria-label="Help" title="Help  ?" @click="helpShown = true">?</el-button>
         <el-dropdown trigger="click">
           <el-button text :aria-label="`${me.person.name}: account`">{{ me.person.name }} ▾</el-button>
           <template #dropdown>
             <el-dropdown-menu>
-              <el-dropdown-item @click="keysShown = true">Keyboard</el-dropdown-item>
+              <el-dropdown-item disabled>{{ me.person.role }}</el-dropdown-item>
+              <el-dropdown-item @click="helpShown = true">Help and keyboard</el-dropdown-item>
               <el-dropdown-item @click="leave">Sign out</el-dropdown-item>
             </el-dropdown-menu>
           </template>
         </el-dropdown>
       </header>
-      <Viewpoint v-if="site" ref="viewpoint" />
+      <Viewpoint v-if="site" ref="viewpoint" :languages="here?.languages ?? []" />
       <div v-if="view && !view.display && site" class="switched-off" role="status">
         The master switch is off: no visitor sees any notice of this site. <router-link :to="to('site')">Switch it on in Site</router-link>
       </div>
       <div v-if="trouble && site" class="trouble" role="alert">
         {{ trouble }} <button class="word" @click="refresh()">Try again</button>
-        <button v-if="Object.keys(route.query).length" class="word" @click="look({ page: '', at: '', zone: '' })">
+        <button
+          v-if="Object.keys(route.query).length"
+          class="word"
+          @click="look({ page: '', at: '', zone: '', visitor: '', language: '', width: '' })"
+        >
           Look from here and now
         </button>
       </div>
@@ -146,7 +157,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
       </main>
       <!-- The session ended: sign in again in place, nothing is lost. -->
       <div v-if="signedOut" class="again"><SignIn /></div>
-      <Keys v-model="keysShown" />
+      <Help v-model="helpShown" :room="(route.name as string) ?? ''" />
     </template>
   </el-config-provider>
 </template>

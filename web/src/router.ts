@@ -5,10 +5,12 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: { template: '' } },
+    { path: '/join', name: 'join', component: { template: '' }, meta: { title: 'Welcome' } },
     { path: '/:site', redirect: (to) => `/${to.params.site}/now` },
     { path: '/:site/now', name: 'now', component: NowRoom, meta: { title: 'Now & next' } },
     { path: '/:site/notices/:notice', name: 'notice', component: () => import('./rooms/notice/NoticeRoom.vue'), meta: { title: 'Notice' } },
     { path: '/:site/pages', name: 'pages', component: () => import('./rooms/pages/PagesRoom.vue'), meta: { title: 'Pages' } },
-    { path: '/:site/site', name: 'site', component: () => import('./rooms/site/SiteRoom.vue'), meta: { title: 'Site' } },
+    { path: '/:site/library', name: 'library', component: () => import('./rooms/library/LibraryRoom.vue'), meta: { title: 'Library' } },
+    { path: '/:site/site/:part?', name: 'site', component: () => import('./rooms/site/SiteRoom.vue'), meta: { title: 'Site' } },
   ],
 })

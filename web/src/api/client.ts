@@ -5,6 +5,7 @@ import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
 export type Account = Schemas['Account']
+export type Activity = Schemas['Activity']
 export type Card = Schemas['Card']
 export type CarryingPage = Schemas['CarryingPage']
 export type Contrast = Schemas['Contrast']
@@ -13,6 +14,9 @@ export type FactChoice = Schemas['FactChoice']
 export type FactList = Schemas['FactList']
 export type Finding = Schemas['Finding']
 export type GateStep = Schemas['GateStep']
+export type Icon = Schemas['Icon']
+export type ImageDetail = Schemas['ImageDetail']
+export type Mail = Schemas['Mail']
 export type HistoryLine = Schemas['HistoryLine']
 export type Interval = Schemas['Interval']
 export type Verdict = Schemas['Verdict']
@@ -20,11 +24,16 @@ export type Me = Schemas['Me']
 export type Node = Schemas['Node']
 export type Notice = Schemas['Notice']
 export type NoticeDetail = Schemas['NoticeDetail']
+export type PeopleList = Schemas['PeopleList']
+export type Person = Schemas['Person']
 export type Problem = Schemas['Problem']
 export type Saved = Schemas['Saved']
 export type Site = Schemas['BundleSite']
 export type SiteDetail = Schemas['SiteDetail']
 export type Operation = Schemas['Operation']
+export type StartingChoice = Schemas['StartingChoice']
+export type Styles = Schemas['Styles']
+export type Table = Schemas['Table']
 export type Times = Schemas['Times']
 export type View = Schemas['View']
 export type Window = Schemas['Window']
@@ -70,6 +79,10 @@ export interface Moment {
   zone?: string
   /** A JSON object of facts. */
   visitor?: string
+  /** Language of the page, where it is to be another than its own. */
+  language?: string
+  /** Width of the window, px. */
+  width?: string
   from?: string
   until?: string
 }
@@ -83,6 +96,18 @@ export const api = {
     return person
   },
   signOut: () => data(client.POST('/api/sign-out', {})),
+  invitation: (token: string) => data(client.GET('/api/invitation', { params: { query: { token } } })),
+  join: async (body: Schemas['Join']) => {
+    const person = await data(client.POST('/api/join', { body }))
+    signedOut.value = false
+    return person
+  },
+  people: () => data(client.GET('/api/people', {})),
+  invite: (body: Person) => data(client.POST('/api/people/invite', { body })),
+  changePerson: (body: Person) => data(client.POST('/api/people/change', { body })),
+  removePerson: (email: string) => data(client.POST('/api/people/remove', { body: { email } })),
+  mailbox: () => data(client.GET('/api/mailbox', {})),
+  icons: (find: string) => data(client.GET('/api/icons', { params: { query: { find } } })),
   me: () => data(client.GET('/api/me', {})),
   setClock: (at: string) => data(client.POST('/api/clock', { body: { at } })),
   facts: () => data(client.GET('/api/facts', {})),
@@ -93,6 +118,21 @@ export const api = {
   display: (site: string, body: Schemas['DisplaySwitch']) =>
     data(client.POST('/api/sites/{site}/display', { params: { path: { site } }, body })),
   survey: (site: string) => data(client.POST('/api/sites/{site}/survey', { params: { path: { site } } })),
+  send: (site: string, email: string) => data(client.POST('/api/sites/{site}/send', { params: { path: { site } }, body: { email } })),
+  activity: (site: string, who: string) => data(client.GET('/api/sites/{site}/activity', { params: { path: { site }, query: { who } } })),
+  styles: (site: string) => data(client.GET('/api/sites/{site}/styles', { params: { path: { site } } })),
+  starting: (site: string) => data(client.GET('/api/sites/{site}/starting', { params: { path: { site } } })),
+  images: (site: string) => data(client.GET('/api/sites/{site}/images', { params: { path: { site } } })),
+  addImage: (site: string, body: Schemas['NewImage']) =>
+    data(client.POST('/api/sites/{site}/images', { params: { path: { site } }, body })),
+  removeImage: (site: string, file: string) =>
+    data(client.POST('/api/sites/{site}/images/remove', { params: { path: { site } }, body: { file } })),
+  xliff: (site: string, language: string, notice: string) =>
+    data(client.GET('/api/sites/{site}/xliff', { params: { path: { site }, query: { language, notice } } })),
+  takeXliff: (site: string, body: Schemas['XLIFFFile']) =>
+    data(client.POST('/api/sites/{site}/xliff', { params: { path: { site } }, body })),
+  pauseAll: (site: string, body: Schemas['PauseAll']) => data(client.POST('/api/sites/{site}/pause', { params: { path: { site } }, body })),
+  table: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/table', { params: { path: { site }, query } })),
   view: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/view', { params: { path: { site }, query } })),
   carried: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } })),
   newNotice: (site: string, body: Schemas['NewNotice']) =>
@@ -107,6 +147,10 @@ export const api = {
     data(client.GET('/api/sites/{site}/notices/{notice}/html', { params: { path: { site, notice }, query: { language } } })),
   previewLink: (site: string, notice: string, body: Moment) =>
     data(client.POST('/api/sites/{site}/notices/{notice}/preview', { params: { path: { site, notice } }, body })),
+  translate: (site: string, notice: string, query: Moment, body: Schemas['TranslateAsk']) =>
+    data(client.POST('/api/sites/{site}/notices/{notice}/translate', { params: { path: { site, notice }, query: query as never }, body })),
+  endAt: (site: string, notice: string, body: Schemas['EndAt']) =>
+    data(client.POST('/api/sites/{site}/notices/{notice}/end', { params: { path: { site, notice } }, body })),
   act: (site: string, notice: string, act: Act, query: Moment, body: Schemas['Step']) =>
     data(client.POST(`/api/sites/{site}/notices/{notice}/${act}`, { params: { path: { site, notice }, query: query as never }, body })),
 }

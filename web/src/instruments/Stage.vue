@@ -1,21 +1,44 @@
 <script setup lang="ts">
 // The stage: the site's real page in a frame with the real site script at work
-// on it, at three widths.
+// on it; one width, or three side by side. A press on the notice leads to its
+// words; a spot in the page is chosen by pointing at it.
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
+import { tell } from './tell'
+import { useViewpoint, widths } from './viewpoint'
 
-const props = defineProps<{ address: string; token: string; notice: string; why: string }>()
+const props = defineProps<{ address: string; token: string; notice: string; title: string; why: string; spot?: string }>()
+const emit = defineEmits<{ edit: [part: 'words' | 'link']; pointed: [selector: string] }>()
 
-const widths = [
-  { px: 390, label: 'Phone' },
-  { px: 820, label: 'Tablet' },
-  { px: 1280, label: 'Desktop' },
-]
-const width = ref(1280)
+const { width: wanted, look } = useViewpoint()
+const three = ref(false)
+const own = ref(1280)
+const width = computed(() => Number(wanted.value) || own.value)
+function choose(v: string | number | boolean | undefined) {
+  three.value = v === 'three'
+  if (typeof v !== 'number') return
+  own.value = v
+  if (wanted.value) void look({ width: String(v) })
+}
 const box = useTemplateRef<HTMLElement>('box')
-const frame = useTemplateRef<HTMLIFrameElement>('frame')
+const frames = useTemplateRef<HTMLIFrameElement[]>('frames')
 const { width: room, height: high } = useElementSize(box)
-const scale = computed(() => Math.min(1, (room.value || width.value) / width.value))
+const gap = 8
+const shown = computed(() => {
+  if (!three.value) {
+    const scale = Math.min(1, (room.value || width.value) / width.value)
+    return [{ px: width.value, label: '', scale, left: Math.max(0, (room.value - width.value * scale) / 2) }]
+  }
+  // Each as large as it can be beside the others.
+  const all = widths.reduce((sum, w) => sum + w.px, 0)
+  const scale = Math.min(1, ((room.value || all) - gap * (widths.length - 1)) / all)
+  let left = 0
+  return widths.map((w) => {
+    const at = left
+    left += w.px * scale + gap
+    return { ...w, scale, left: at }
+  })
+})
 const src = computed(() => (props.address && props.token ? `${props.address}#mastflag-preview=${encodeURIComponent(props.token)}` : ''))
 
 /** What the site script last said; undefined until it has. */
@@ -23,7 +46,7 @@ const placed = ref<string[]>()
 const silent = ref(false)
 let patience: ReturnType<typeof setTimeout>
 watch(
-  src,
+  [src, three],
   () => {
     placed.value = undefined
     silent.value = false
@@ -32,51 +55,120 @@ watch(
   },
   { immediate: true },
 )
+
+const slots = ref(false)
+const dark = ref(false)
+const pointing = ref(false)
+const busy = ref(false)
+const origin = computed(() => (props.address ? new URL(props.address).origin : ''))
+/** Says something to the page, or to all that are there. */
+function ask(message: object) {
+  for (const f of frames.value ?? []) f.contentWindow?.postMessage(message, origin.value)
+}
+function showSlots(on: boolean) {
+  slots.value = on
+  ask({ mastflag: 'slots', on })
+}
+/** Has the next press on the page choose a spot. */
+function point() {
+  three.value = false
+  pointing.value = true
+  slots.value = false
+  ask({ mastflag: 'point', on: true })
+}
+function stopPointing() {
+  pointing.value = false
+  ask({ mastflag: 'point', on: false })
+}
+function picture() {
+  busy.value = true
+  frames.value?.at(-1)?.contentWindow?.postMessage({ mastflag: 'picture' }, origin.value)
+  setTimeout(() => busy.value && failed(), 20_000)
+}
+function failed() {
+  busy.value = false
+  tell('This page does not let its picture be taken: its security policy forbids it. Send the preview link instead (More).', 'warning')
+}
+function save(png: string) {
+  busy.value = false
+  if (!png) return failed()
+  const a = document.createElement('a')
+  a.href = png
+  a.download = `${props.notice}.png`
+  a.click()
+  tell('The picture is saved. It shows the page with the draft, as on the stage.')
+}
+
 useEventListener(window, 'message', (e: MessageEvent) => {
-  if (e.source !== frame.value?.contentWindow || e.data?.mastflag !== 'placed') return
-  placed.value = e.data.ids
-  silent.value = false
+  if (!frames.value?.some((f) => f.contentWindow === e.source)) return
+  switch (e.data?.mastflag) {
+    case 'placed':
+      placed.value = e.data.ids
+      silent.value = false
+      if (slots.value) ask({ mastflag: 'slots', on: true })
+      break
+    case 'edit':
+      emit('edit', e.data.part)
+      break
+    case 'pointed':
+      pointing.value = false
+      if (e.data.selector) emit('pointed', String(e.data.selector))
+      break
+    case 'picture':
+      save(String(e.data.png ?? ''))
+  }
 })
 
 /** Has the page ask again what to show. */
-function refresh() {
-  frame.value?.contentWindow?.postMessage({ mastflag: 'refresh' }, '*')
-}
-defineExpose({ refresh })
+const refresh = () => ask({ mastflag: 'refresh' })
+defineExpose({ refresh, point })
 </script>
 
 <template>
   <section class="stage" aria-label="Stage">
     <div class="bar">
-      <el-radio-group v-model="width" size="small" aria-label="Width of the stage">
+      <el-radio-group :model-value="three ? 'three' : width" size="small" aria-label="Width of the stage" @change="choose">
         <el-radio-button v-for="w in widths" :key="w.px" :value="w.px">{{ `${w.label} ${w.px}` }}</el-radio-button>
+        <el-radio-button value="three">All three</el-radio-button>
       </el-radio-group>
+      <button type="button" class="tool" :aria-pressed="dark" title="As where a visitor’s system is dark" @click="dark = !dark">
+        Dark
+      </button>
+      <button type="button" class="tool" :aria-pressed="slots" title="Where notices can stand" @click="showSlots(!slots)">Slots</button>
+      <button type="button" class="tool" :disabled="!placed || busy" title="Save what the stage shows as a PNG" @click="picture">
+        {{ busy ? 'Taking…' : 'Picture' }}
+      </button>
       <span class="says" role="status">
         <template v-if="!address">Give the site its address in Site to see its pages here.</template>
+        <template v-else-if="pointing"
+          >Press the element that it is to stand at. <button type="button" class="word" @click="stopPointing">Stop</button></template
+        >
         <template v-else-if="silent"
-          >This page does not answer. Is the snippet on it, and does it allow to be framed?
-          <a :href="src" target="_blank" rel="noopener">Open it in a tab</a></template
+          >This page does not answer here. It may lack the snippet, or forbid to be shown in a frame (X-Frame-Options, or frame-ancestors in
+          its Content-Security-Policy). <a :href="src" target="_blank" rel="noopener">Open the preview in a tab</a></template
         >
         <template v-else-if="placed && !placed.includes(notice)">{{ why }}</template>
         <template v-else-if="placed">The draft, on the real page.</template>
         <template v-else>Opening the page…</template>
       </span>
     </div>
-    <div ref="box" class="box">
-      <iframe
-        v-if="src"
-        ref="frame"
-        :key="src"
-        title="The site’s page with the draft on it"
-        :src="src"
-        :style="{
-          width: width + 'px',
-          height: (high || 400) / scale + 'px',
-          transform: `scale(${scale})`,
-          marginInlineStart: Math.max(0, (room - width * scale) / 2) + 'px',
-        }"
-        sandbox="allow-scripts allow-same-origin allow-forms"
-      ></iframe>
+    <div ref="box" class="box" :class="{ dark }">
+      <template v-if="src">
+        <iframe
+          v-for="s in shown"
+          :key="src + s.label"
+          ref="frames"
+          :title="three ? `The page on a ${s.label.toLowerCase()}` : 'The site’s page with the draft on it'"
+          :src="src"
+          :style="{
+            width: s.px + 'px',
+            height: (high || 400) / s.scale + 'px',
+            transform: `scale(${s.scale})`,
+            insetInlineStart: s.left + 'px',
+          }"
+          sandbox="allow-scripts allow-same-origin allow-forms"
+        ></iframe>
+      </template>
     </div>
   </section>
 </template>
@@ -93,12 +185,32 @@ defineExpose({ refresh })
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 4px 12px;
+  gap: 4px 6px;
   padding: 6px 8px;
   border-bottom: 1px solid var(--line);
   background: var(--chart);
 }
+.tool {
+  min-height: 24px;
+  padding: 2px 8px;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  background: var(--sail);
+  color: var(--ink);
+  font-size: 12px;
+  cursor: pointer;
+}
+.tool[aria-pressed='true'] {
+  border-color: var(--sea);
+  background: var(--sea);
+  color: var(--on-sea);
+}
+.tool:disabled {
+  color: var(--el-text-color-disabled);
+  cursor: default;
+}
 .says {
+  flex: 1 1 180px;
   color: var(--ink-2);
   font-size: 12px;
 }
@@ -115,6 +227,10 @@ iframe {
   display: block;
   border: 0;
   background: #fff;
+  color-scheme: light;
   transform-origin: 0 0;
+}
+.dark iframe {
+  color-scheme: dark;
 }
 </style>

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 // One notice's live time on the strip: solid where live, dashed where live for
 // some visitors only, outlined where it would be live once published, hatched
-// where a rival has its place. Ends that
-// are given can be moved: dragged, or by the arrow keys.
+// where a rival has its place. Ends and whole windows that are given can be
+// moved: dragged, or by the arrow keys.
 import { ref, useTemplateRef, watch } from 'vue'
 import type { Interval, View } from '../api/client'
-import { instantAt, place, type End } from './strip'
+import { instantAt, place, snapped, type End, type Whole } from './strip'
 import { local, say } from './time'
 
-const props = defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string; held?: Interval[]; ends?: End[] }>()
-const emit = defineEmits<{ move: [end: End, to: string] }>()
+const props = defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string; held?: Interval[]; ends?: End[]; wholes?: Whole[] }>()
+const emit = defineEmits<{ move: [end: End, to: string]; shift: [window: number, from: string, until: string] }>()
 
 const row = useTemplateRef<HTMLElement>('row')
 /** Whether any of it lies on the strip. */
@@ -26,6 +26,51 @@ watch(
   () => props.ends,
   () => !inHand.value?.dragging && (inHand.value = undefined),
 )
+
+/** The whole window in hand, by how many ms it is moved, and where the pointer took it. */
+const moved = ref<{ whole: Whole; by: number; grip?: number }>()
+watch(
+  () => props.wholes,
+  () => moved.value?.grip === undefined && (moved.value = undefined),
+)
+const byOf = (w: Whole) => (moved.value?.whole.window === w.window ? moved.value.by : 0)
+const shifted = (w: Whole, t: Date) => new Date(t.getTime() + byOf(w))
+const spanOf = (w: Whole) => {
+  const [a, b] = [at(shifted(w, w.from)), at(shifted(w, w.until))]
+  return { insetInlineStart: a + '%', width: b - a + '%' }
+}
+const msOf = (e: PointerEvent) => {
+  const box = row.value!.getBoundingClientRect()
+  return ((e.clientX - box.left) / box.width) * (new Date(props.view.until).getTime() - new Date(props.view.from).getTime())
+}
+function grab(whole: Whole, e: PointerEvent) {
+  ;(e.target as HTMLElement).setPointerCapture(e.pointerId)
+  moved.value = { whole, by: 0, grip: msOf(e) }
+}
+function pull(e: PointerEvent) {
+  const m = moved.value
+  if (m?.grip === undefined) return
+  const start = m.whole.from.getTime()
+  m.by = snapped(start + msOf(e) - m.grip, props.view.from, props.view.until).getTime() - start
+}
+function release() {
+  const m = moved.value
+  if (m?.grip === undefined) return
+  moved.value = undefined
+  if (Math.abs(m.by) >= 60_000) shift(m.whole, m.by)
+}
+function shift(whole: Whole, by: number) {
+  moved.value = { whole, by }
+  const put = (t: Date) => local(new Date(t.getTime() + by), props.view.zone)
+  emit('shift', whole.window, put(whole.from), put(whole.until))
+}
+function stepWhole(whole: Whole, e: KeyboardEvent) {
+  const hours = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -24, PageUp: 24 }[e.key]
+  if (!hours) return
+  e.preventDefault()
+  shift(whole, byOf(whole) + hours * 3_600_000)
+}
+const sayWhole = (w: Whole) => `${say(shifted(w, w.from), props.view.zone)} to ${say(shifted(w, w.until), props.view.zone)}`
 
 function take(end: End, e: PointerEvent) {
   ;(e.target as HTMLElement).setPointerCapture(e.pointerId)
@@ -71,6 +116,26 @@ function step(end: End, e: KeyboardEvent) {
       :style="span(i)"
       :title="`${name}: held back on ${view.page.path}, ${say(i.from, view.zone)} to ${say(i.until, view.zone)}`"
     ></span>
+    <span
+      v-for="w in wholes ?? []"
+      :key="'whole' + w.window"
+      class="whole"
+      role="slider"
+      tabindex="0"
+      :aria-label="`All of time ${w.window + 1}`"
+      :aria-valuemin="Math.round(new Date(view.from).getTime() / 60000)"
+      :aria-valuemax="Math.round(new Date(view.until).getTime() / 60000)"
+      :aria-valuenow="Math.round(shifted(w, w.from).getTime() / 60000)"
+      :aria-valuetext="sayWhole(w)"
+      :title="`${sayWhole(w)}. Drag it to move all of it, or use the arrow keys.`"
+      :style="spanOf(w)"
+      @pointerdown="grab(w, $event)"
+      @pointermove="pull"
+      @pointerup="release"
+      @pointercancel="moved = undefined"
+      @keydown="stepWhole(w, $event)"
+      ><b v-if="moved?.whole.window === w.window">{{ sayWhole(w) }}</b></span
+    >
     <span
       v-for="e in ends ?? []"
       :key="key(e)"
@@ -132,6 +197,19 @@ function step(end: End, e: KeyboardEvent) {
   border-radius: 2px;
   background: repeating-linear-gradient(135deg, var(--sail) 0 3px, var(--alarm) 3px 5px);
 }
+.whole {
+  position: absolute;
+  top: calc(50% - 12px);
+  z-index: 1;
+  min-width: 6px;
+  height: 24px;
+  cursor: grab;
+  touch-action: pan-y;
+}
+.whole:has(b) {
+  border: 1px dashed var(--ink);
+  cursor: grabbing;
+}
 .end {
   position: absolute;
   top: calc(50% - 12px);
@@ -149,7 +227,8 @@ function step(end: End, e: KeyboardEvent) {
   background: var(--ink);
   content: '';
 }
-.end b {
+.end b,
+.whole b {
   position: absolute;
   bottom: 100%;
   inset-inline-start: 12px;

@@ -6,9 +6,14 @@ import { api, type CarryingPage } from '../api/client'
 import DateTime from './DateTime.vue'
 import { local } from './time'
 import VisitorPicker from './VisitorPicker.vue'
-import { spans, useViewpoint } from './viewpoint'
+import { nameOf } from './languages'
+import { spans, useViewpoint, widths } from './viewpoint'
 
-const { site, page, at, look, view, span } = useViewpoint()
+const props = defineProps<{ languages: string[] }>()
+const { site, page, at, language, width, look, view, span } = useViewpoint()
+
+const screens = [{ value: '', label: 'any screen' }, ...widths.map((w) => ({ value: String(w.px), label: w.label.toLowerCase() }))]
+const tongues = computed(() => props.languages.map((tag) => ({ value: tag, label: nameOf(tag) })))
 
 const known = ref<CarryingPage[]>([])
 const found = ref('')
@@ -76,6 +81,27 @@ defineExpose({ step })
     </span>
     <span class="lead">by</span>
     <VisitorPicker />
+    <el-select
+      v-if="tongues.length > 1"
+      :model-value="language || view?.page.language"
+      class="tongue"
+      aria-label="Language"
+      @change="(v: string) => look({ language: v === view?.page.language && !language ? '' : v })"
+    >
+      <el-option v-for="t in tongues" :key="t.value" :value="t.value" :label="t.label" />
+    </el-select>
+    <el-select :model-value="width" class="screen" aria-label="Screen" @change="(v: string) => look({ width: v })">
+      <el-option v-for="s in screens" :key="s.value" :value="s.value" :label="s.label" />
+    </el-select>
+    <el-button
+      v-if="language && view"
+      text
+      size="small"
+      title="Back to the page’s own language"
+      aria-label="The page’s own language"
+      @click="look({ language: '' })"
+      >✕</el-button
+    >
     <span class="grow"></span>
     <el-select v-model="span" class="span" aria-label="Time shown on the strip">
       <el-option v-for="s in spans" :key="s.days" :value="s.days" :label="s.label" />
@@ -98,7 +124,7 @@ defineExpose({ step })
   color: var(--ink-2);
 }
 .page {
-  width: 240px;
+  width: 200px;
 }
 .moment {
   display: inline-flex;
@@ -112,7 +138,13 @@ defineExpose({ step })
   padding: 4px 8px;
 }
 .span {
+  width: 92px;
+}
+.tongue {
   width: 100px;
+}
+.screen {
+  width: 112px;
 }
 .grow {
   flex: 1;

@@ -80,12 +80,18 @@ export function ticks(from: string, until: string, zone: string, width: number):
   return out
 }
 
-/** The instant at a share of a strip, on the grid that its length allows: whole hours, five minutes on a short one, one on a very short one. */
+/** An instant on the grid that a strip's length allows: whole hours, five minutes on a short one, one on a very short one. */
+export function snapped(t: number, from: string, until: string): Date {
+  const length = new Date(until).getTime() - new Date(from).getTime()
+  const snap = length > 4 * 24 * hour ? hour : length > 3 * hour ? hour / 12 : hour / 60
+  return new Date(Math.round(t / snap) * snap)
+}
+
+/** The instant at a share of a strip, on its grid. */
 export function instantAt(share: number, from: string, until: string): Date {
   const a = new Date(from).getTime()
   const b = new Date(until).getTime()
-  const snap = b - a > 4 * 24 * hour ? hour : b - a > 3 * hour ? hour / 12 : hour / 60
-  return new Date(Math.round((a + Math.min(1, Math.max(0, share)) * (b - a)) / snap) * snap)
+  return snapped(a + Math.min(1, Math.max(0, share)) * (b - a), from, until)
 }
 
 /** An end of a window of a plan, where it lies on a strip. */
@@ -106,4 +112,20 @@ export function ends(windows: Window[], zone: string, from: string, until: strin
           return at && inside(at) ? [{ window, end, at }] : []
         }),
   )
+}
+
+/** A window of a plan that has both its ends, as a whole. */
+export interface Whole {
+  window: number
+  from: Date
+  until: Date
+}
+
+/** The windows of a plan that can be moved as a whole on the strip: those with both ends that do not repeat and lie on it, at least in part. */
+export function wholes(windows: Window[], zone: string, from: string, until: string): Whole[] {
+  return windows.flatMap((w, window) => {
+    if (w.rule || !w.from || !w.until) return []
+    const whole = { window, from: instantOf(w.from, zone), until: instantOf(w.until, zone) }
+    return whole.from < new Date(until) && whole.until > new Date(from) ? [whole] : []
+  })
 }

@@ -30,6 +30,8 @@ export function useViewpoint() {
   const at = computed(() => text(route.query.at))
   const zone = computed(() => text(route.query.zone))
   const visitor = computed(() => text(route.query.visitor))
+  const language = computed(() => text(route.query.language))
+  const width = computed(() => text(route.query.width))
 
   /** The viewpoint as calls of the API carry it. */
   const moment = computed<Moment>(() => ({
@@ -37,12 +39,22 @@ export function useViewpoint() {
     at: at.value || undefined,
     zone: zone.value || undefined,
     visitor: visitor.value || undefined,
+    language: language.value || undefined,
+    width: width.value || undefined,
   }))
 
-  /** Moves the viewpoint; an empty text goes back to the home page, now, the site's zone, or a visitor of whom nothing is known. */
-  function look(to: { page?: string; at?: string; zone?: string; visitor?: string }) {
+  /** Moves the viewpoint; an empty text goes back to the home page, now, the site's zone, a visitor of whom nothing is known, the page's own language, or any width. */
+  function look(to: { page?: string; at?: string; zone?: string; visitor?: string; language?: string; width?: string }) {
     const query: Record<string, string> = {}
-    const next = { page: page.value, at: at.value, zone: zone.value, visitor: visitor.value, ...to }
+    const next = {
+      page: page.value,
+      at: at.value,
+      zone: zone.value,
+      visitor: visitor.value,
+      language: language.value,
+      width: width.value,
+      ...to,
+    }
     for (const [k, v] of Object.entries(next)) if (v) query[k] = v
     return router.replace({ query })
   }
@@ -69,12 +81,19 @@ export function useViewpoint() {
     return { from: new Date(m - ms / 6).toISOString(), until: new Date(m + (ms * 5) / 6).toISOString() }
   }
 
-  return { site, page, at, zone, visitor, moment, look, view, trouble, refresh, span }
+  return { site, page, at, zone, visitor, language, width, moment, look, view, trouble, refresh, span }
 }
+
+/** Widths of a window to look at, px. */
+export const widths = [
+  { px: 390, label: 'Phone' },
+  { px: 820, label: 'Tablet' },
+  { px: 1280, label: 'Desktop' },
+]
 
 /** Keeps the view in step with the viewpoint; called once, by the shell. */
 export function followViewpoint() {
   const v = useViewpoint()
-  watch([v.site, v.page, v.at, v.zone, v.visitor, v.span], () => v.refresh(), { immediate: true })
+  watch([v.site, v.moment, v.span], () => v.refresh(), { immediate: true })
   return v
 }

@@ -16,24 +16,30 @@ import {
   type SiteDetail,
   type Wording,
 } from '../../api/client'
+import { nameOf } from '../../instruments/languages'
+import { mayWrite } from '../../instruments/me'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
 import Stage from '../../instruments/Stage.vue'
-import { ends, type End } from '../../instruments/strip'
+import { ends, wholes, type End, type Whole } from '../../instruments/strip'
 import { tell } from '../../instruments/tell'
 import { lasting, say } from '../../instruments/time'
 import TimeRow from '../../instruments/TimeRow.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
-import ColourEditor from './ColourEditor.vue'
+import LanguagesPanel from './LanguagesPanel.vue'
+import ColourEditor from './look/ColourEditor.vue'
+import LookEditor from './look/LookEditor.vue'
 import { useDraft } from './draft'
 import OrderEditor from './OrderEditor.vue'
 import { patched } from './patch'
 import WordingEditor from './WordingEditor.vue'
 
+type Picture = NonNullable<NonNullable<Notice['content']>['picture']>
+
 const route = useRoute()
 const router = useRouter()
-const { site, view, moment, refresh, look } = useViewpoint()
+const { site, view, moment, language: seenIn, refresh, look } = useViewpoint()
 const id = computed(() => route.params.notice as string)
 const stage = useTemplateRef<InstanceType<typeof Stage>>('stage')
 const order = useTemplateRef<InstanceType<typeof OrderEditor>>('order')
@@ -59,15 +65,53 @@ const saveAudience = (name: string, node: Node, then: () => void) =>
 const savePages = (name: string, c: NonNullable<Notice['pages']>, then: () => void) =>
   keep((s) => ({ ...s, pageSets: [...(s.pageSets ?? []), { name, ...c }] }), then, `“${name}” can be used in every notice now.`)
 
+/** Keeps the notice for others to be begun with. */
+function saveStarting() {
+  if (!notice.value) return
+  const kept = JSON.parse(JSON.stringify(notice.value)) as Notice
+  for (const own of ['schedule', 'state', 'publishedAt'] as const) delete kept[own]
+  const name = kept.title || id.value
+  void keep(
+    (s) => ({ ...s, startingPoints: [...(s.startingPoints ?? []).filter((p) => p.name !== name), { name, notice: kept }] }),
+    () => undefined,
+    `“${name}” is a starting point now, in the Library.`,
+  )
+}
+function saveWording() {
+  const name = notice.value?.title || id.value
+  void keep(
+    (s) => ({ ...s, wordings: [...(s.wordings ?? []).filter((w) => w.name !== name), { name, wordings: wordings.value }] }),
+    () => undefined,
+    `The words of “${name}” can be used in every notice now.`,
+  )
+}
+/** Takes words that were kept, in all their languages. */
+function useWording(name: string) {
+  const kept = siteDetail.value?.site.wordings?.find((w) => w.name === name)
+  if (!kept) return
+  wordings.value = { ...wordings.value, ...JSON.parse(JSON.stringify(kept.wordings)) }
+  tell(`The words of “${name}” are in.`, 'success', () => undo())
+}
+
 /** The stage keeps the token it began with, so that it does not load anew on every save. */
 const token = ref('')
-const { detail, notice, saving, why, missing, act, undo, redo, canUndo, canRedo, settle, save } = useDraft(site, id, moment, (d) => {
+const { detail, notice, saving, why, missing, load, act, undo, redo, canUndo, canRedo, settle, save } = useDraft(site, id, moment, (d) => {
   stage.value?.refresh()
   void refresh()
   if (d.removed?.length) tell(`Left out, because a notice may not hold it: ${d.removed.join(', ')}.`, 'warning')
 })
-watch(id, () => (token.value = ''))
+watch([id, seenIn], () => (token.value = ''))
 watch(detail, (d) => d && (token.value ||= d.preview))
+function pointed(selector: string) {
+  if (!notice.value) return
+  notice.value.slot = 'inline'
+  notice.value.spot = { ...notice.value.spot, selector }
+  tell(`It stands ${notice.value.spot.where ?? 'after'} ${selector} now. Press the words about its place for another side.`)
+}
+function editOnStage(part: 'words' | 'link') {
+  const into = part === 'words' ? '.write .tiptap' : '.write [aria-label="Words on the link"] , .write .tiptap'
+  document.querySelector<HTMLElement>(into)?.focus()
+}
 
 onKeyStroke(['z', 'Z'], (e) => {
   // In a text the browser's own undo is meant.
@@ -91,16 +135,17 @@ function mend(label: string, patch: Operation[]) {
 }
 const colours = part('look')
 const schedule = part('schedule')
-/** The ends of its time that can be moved on the strip: those read on the site's clock. */
-const movable = computed<End[]>(() => {
+/** What of its time can be moved on the strip: those read on the site's clock. */
+const movable = computed<{ ends: End[]; wholes: Whole[] }>(() => {
   const plan = notice.value?.schedule
-  if (!view.value || (plan?.clock && plan.clock !== 'site')) return []
-  return ends(plan?.windows ?? [], view.value.zone, view.value.from, view.value.until)
+  if (!view.value || (plan?.clock && plan.clock !== 'site')) return { ends: [], wholes: [] }
+  const on = [plan?.windows ?? [], view.value.zone, view.value.from, view.value.until] as const
+  return { ends: ends(...on), wholes: wholes(...on) }
 })
-function moveEnd(end: End, to: string) {
+function putWindow(at: number, part: { from?: string; until?: string }) {
   const plan = notice.value?.schedule
   if (!plan?.windows) return
-  schedule.value = { ...plan, windows: plan.windows.map((w, i) => (i === end.window ? { ...w, [end.end]: to } : w)) }
+  schedule.value = { ...plan, windows: plan.windows.map((w, i) => (i === at ? { ...w, ...part } : w)) }
 }
 
 // Languages.
@@ -108,22 +153,47 @@ const languages = computed(() => {
   const s = siteDetail.value?.site
   return s ? [...new Set([s.language, ...(s.languages ?? [])])] : []
 })
-const language = ref('')
-watch(
-  [languages, () => view.value?.page.language],
-  ([all, here]) => {
-    if (!all.includes(language.value)) language.value = here && all.includes(here) ? here : (all[0] ?? '')
-  },
-  { immediate: true },
-)
-const languageNames = new Intl.DisplayNames(['en'], { type: 'language' })
-/** "" before the site's languages are known. */
-const nameOf = (tag: string) => (tag && languageNames.of(tag)) || tag
+/** The language written in is that of the viewpoint: its own, or the page's. */
+const language = computed(() => {
+  const wanted = seenIn.value || (view.value?.page.language ?? '')
+  return languages.value.includes(wanted) ? wanted : (languages.value[0] ?? '')
+})
 const wording = computed<Wording>({
   get: () => notice.value?.content?.wordings?.[language.value] ?? {},
-  set: (w) => notice.value && (notice.value.content = { wordings: { ...notice.value.content?.wordings, [language.value]: w } }),
+  set: (w) => (wordings.value = { ...wordings.value, [language.value]: w }),
 })
-const says = (tag: string) => !!notice.value?.content?.wordings?.[tag]?.message
+const wordings = computed<Record<string, Wording>>({
+  get: () => notice.value?.content?.wordings ?? {},
+  set: (w) => notice.value && (notice.value.content = { ...notice.value.content, wordings: w }),
+})
+const picture = computed<Picture | undefined>({
+  get: () => notice.value?.content?.picture,
+  set: (p) => {
+    if (!notice.value) return
+    const content = { ...notice.value.content, picture: p }
+    if (!p) delete content.picture
+    notice.value.content = content
+  },
+})
+/** Said beside a language whose words want something. */
+const wants: Record<string, string> = { missing: ', missing', old: ', old', unread: ', unread' }
+const wantOf = (tag: string) => {
+  const state = detail.value?.languages.find((l) => l.tag === tag)?.state ?? 'current'
+  return tag !== languages.value[0] || state !== 'old' ? (wants[state] ?? '') : ''
+}
+/** The words of all languages are shown side by side, in place of the stage. */
+const sideBySide = ref(false)
+async function draftIn(tag: string) {
+  if (!(await save()) || !detail.value) return
+  try {
+    await api.translate(site.value, id.value, moment.value, { revision: detail.value.card.revision, language: tag })
+    await load()
+    stage.value?.refresh()
+    tell('Drafted. Read it: visitors do not get it before someone has.')
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
 
 // Commands.
 const out = computed(() => detail.value && detail.value.card.flag !== 'draft')
@@ -200,6 +270,12 @@ const savingWords = {
   refused: 'Not saved yet',
   stale: 'Changed by someone else',
 }
+/** Why the draft is not on the stage. */
+const stageWhy = computed(() => {
+  if (notice.value?.slot === 'inline' && blocking.value?.gate !== 'pages')
+    return notice.value.spot ? `Nothing on this page is ${notice.value.spot.selector}.` : 'Its spot in the page is not chosen yet.'
+  return blocking.value?.why ?? 'Another notice has the place.'
+})
 const blocking = computed(() => detail.value && blockingGate(detail.value.rehearsal))
 </script>
 
@@ -217,12 +293,14 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       <el-button v-if="canUndo" text size="small" title="Undo  Ctrl Z" @click="undo">Undo</el-button>
       <el-button v-if="canRedo" text size="small" title="Redo  Ctrl Shift Z" @click="redo">Redo</el-button>
       <span class="grow"></span>
-      <el-button v-if="pending" type="primary" @click="publish">{{ out ? 'Publish the changes' : 'Publish' }}</el-button>
-      <el-button v-if="out && detail.card.flag === 'paused'" @click="command('resume', 'Resumed.')">Resume</el-button>
-      <el-button v-if="out && detail.card.flag !== 'paused'" @click="command('pause', 'Paused. No visitor sees it until you resume it.')"
+      <el-button v-if="pending && mayWrite" type="primary" @click="publish">{{ out ? 'Publish the changes' : 'Publish' }}</el-button>
+      <el-button v-if="out && mayWrite && detail.card.flag === 'paused'" @click="command('resume', 'Resumed.')">Resume</el-button>
+      <el-button
+        v-if="out && mayWrite && detail.card.flag !== 'paused'"
+        @click="command('pause', 'Paused. No visitor sees it until you resume it.')"
         >Pause</el-button
       >
-      <el-button v-if="out" @click="command('unpublish', 'Unpublished. It is a draft again.')">Unpublish</el-button>
+      <el-button v-if="out && mayWrite" @click="command('unpublish', 'Unpublished. It is a draft again.')">Unpublish</el-button>
       <el-dropdown trigger="click">
         <el-button aria-label="More commands">More ▾</el-button>
         <template #dropdown>
@@ -233,12 +311,20 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
             <el-dropdown-item @click="previewLink">Copy a preview link</el-dropdown-item>
             <el-dropdown-item @click="copyPlain">Copy as plain HTML</el-dropdown-item>
             <el-dropdown-item @click="duplicate">Duplicate</el-dropdown-item>
+            <el-dropdown-item @click="saveStarting">Save as starting point</el-dropdown-item>
+            <el-dropdown-item @click="saveWording">Keep its words</el-dropdown-item>
+            <el-dropdown-item v-for="w in siteDetail?.site.wordings ?? []" :key="w.name" @click="useWording(w.name)"
+              >Use the words of “{{ w.name }}”</el-dropdown-item
+            >
             <el-dropdown-item @click="remove">Delete</el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>
     </div>
 
+    <div v-if="!mayWrite" class="band plain" role="status">
+      You are a viewer: look at everything, change nothing. What you try is not kept.
+    </div>
     <div v-if="saving === 'stale'" class="band" role="alert">
       <span>Someone else changed this notice after you opened it. Nothing is lost: what you wrote is in the history too.</span>
       <el-button size="small" @click="settle(false)">See theirs</el-button>
@@ -270,19 +356,60 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       :site="siteDetail"
       @save-audience="saveAudience"
       @save-pages="savePages"
+      @point="stage?.point()"
     />
 
-    <div class="bench">
+    <LanguagesPanel
+      v-if="sideBySide && siteDetail"
+      v-model="wordings"
+      :detail="detail"
+      :site="siteDetail"
+      :known="known"
+      :picture="!!picture && !picture.decorative"
+      @draft="draftIn"
+      @taken="load()"
+      @close="sideBySide = false"
+    />
+    <div v-else class="bench">
       <div class="write">
         <div v-if="languages.length > 1" class="languages" role="group" aria-label="Language of the words">
-          <button v-for="tag in languages" :key="tag" type="button" :aria-pressed="tag === language" @click="language = tag">
-            {{ nameOf(tag) }}<span v-if="!says(tag)" class="lacks" title="No words yet">, missing</span>
+          <button v-for="tag in languages" :key="tag" type="button" :aria-pressed="tag === language" @click="look({ language: tag })">
+            {{ nameOf(tag) }}<span v-if="wantOf(tag)" class="lacks">{{ wantOf(tag) }}</span>
           </button>
+          <button type="button" class="aside" @click="sideBySide = true">Side by side</button>
         </div>
-        <WordingEditor :key="id + language" v-model="wording" :lang="language" :name="nameOf(language)" :known="known" />
-        <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" />
+        <p v-if="wantOf(language) === ', unread'" class="unread small" role="status">
+          A machine’s draft: visitors do not get it before someone has read it.
+          <button type="button" class="word" @click="sideBySide = true">Read it</button>
+        </p>
+        <WordingEditor
+          :key="id + language"
+          v-model="wording"
+          :lang="language"
+          :name="nameOf(language)"
+          :known="known"
+          :picture="!!picture && !picture.decorative"
+        />
+        <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />
+        <LookEditor
+          :key="id"
+          v-model="colours"
+          v-model:picture="picture"
+          :site="site"
+          :detail="siteDetail?.site"
+          :card="!['top', 'bottom', 'inline'].includes(notice.slot ?? 'top')"
+        />
       </div>
-      <Stage ref="stage" :address="view.page.address" :token="token" :notice="id" :why="blocking?.why ?? 'Another notice has the place.'" />
+      <Stage
+        ref="stage"
+        :address="view.page.address"
+        :token="token"
+        :notice="id"
+        :title="notice.title ?? id"
+        :why="stageWhy"
+        @edit="editOnStage"
+        @pointed="pointed"
+      />
     </div>
 
     <div class="time">
@@ -298,8 +425,10 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         :out="!!out && !detail.card.hasDraft && detail.card.flag !== 'paused'"
         :name="notice.title ?? ''"
         :held="detail.held"
-        :ends="movable"
-        @move="moveEnd"
+        :ends="movable.ends"
+        :wholes="movable.wholes"
+        @move="(e: End, to: string) => putWindow(e.window, { [e.end]: to })"
+        @shift="(at: number, from: string, until: string) => putWindow(at, { from, until })"
       />
     </div>
 
@@ -437,6 +566,17 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
 .languages button[aria-pressed='true'] {
   border-color: var(--sea);
   color: var(--sea);
+}
+.languages .aside {
+  margin-inline-start: auto;
+  color: var(--sea);
+  font: 12px/1.2 var(--text);
+}
+.unread {
+  margin: 0;
+  padding: 4px 8px;
+  background: var(--wait-bg);
+  color: var(--wait);
 }
 .lacks {
   color: var(--wait);

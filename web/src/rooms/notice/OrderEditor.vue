@@ -11,12 +11,15 @@ import ChoiceWord from './words/ChoiceWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
 import PagesWord from './words/PagesWord.vue'
 import ScheduleWord from './words/ScheduleWord.vue'
+import SlotWord from './words/SlotWord.vue'
 
 const props = defineProps<{ detail: NoticeDetail; view: View; site?: SiteDetail }>()
 const notice = defineModel<Notice>({ required: true })
 defineEmits<{
   saveAudience: [name: string, node: Node, then: () => void]
   savePages: [name: string, pages: NonNullable<Notice['pages']>, then: () => void]
+  /** A spot is to be chosen on the stage. */
+  point: []
 }>()
 
 const box = useTemplateRef<HTMLElement>('box')
@@ -73,24 +76,14 @@ const audience = computed<Node | undefined>({
     else delete notice.value.audience
   },
 })
-function choice<K extends 'slot' | 'stay' | 'level'>(key: K, absent: NonNullable<Notice[K]>) {
+function choice<K extends 'stay' | 'level'>(key: K, absent: NonNullable<Notice[K]>) {
   return computed<NonNullable<Notice[K]>>({
     get: () => notice.value[key] ?? absent,
     set: (v) => (notice.value[key] = v),
   })
 }
-const slot = choice('slot', 'top')
 const stay = choice('stay', 'scrolling')
 const level = choice('level', 'information')
-const slots = [
-  { value: 'top' as const, label: 'At the top', means: 'Room for two bars.' },
-  { value: 'bottom' as const, label: 'At the bottom', means: 'Room for one bar.' },
-  { value: 'corner-end' as const, label: 'In the corner where lines end', means: 'A small card. Room for one.' },
-  { value: 'corner-start' as const, label: 'In the corner where lines begin', means: 'A small card. Room for one.' },
-  { value: 'centre' as const, label: 'In the middle', means: 'It holds the page until it is closed. Room for one.' },
-  { value: 'cover' as const, label: 'Over everything', means: 'The same, over the whole window.' },
-  { value: 'title' as const, label: 'In the tab title', means: 'Its words stand in the title of the browser’s tab.' },
-]
 const stays = [
   { value: 'scrolling' as const, label: 'Scrolls away with the page', means: 'It lies in the page and covers nothing.' },
   { value: 'sticking' as const, label: 'Always in sight', means: 'It floats at its edge of the window and covers what lies under it.' },
@@ -114,7 +107,7 @@ const levels = [
       role="dialog"
       :aria-label="`Change the words about ${control}`"
     >
-      <ChoiceWord v-if="control === 'slot'" v-model="slot" label="Where on the screen" :choices="slots" />
+      <SlotWord v-if="control === 'slot'" v-model="notice" @point="((control = undefined), $emit('point'))" />
       <ChoiceWord v-else-if="control === 'stay'" v-model="stay" label="When the page scrolls" :choices="stays" />
       <ChoiceWord v-else-if="control === 'level'" v-model="level" label="How much it matters" :choices="levels" />
       <PagesWord

@@ -6,7 +6,8 @@ import type { Wording } from '../../api/client'
 
 const RichText = defineAsyncComponent(() => import('./RichText.vue'))
 
-const props = defineProps<{ lang: string; name: string; known: string[] }>()
+/** `tag` tells two editors on one screen apart. */
+const props = defineProps<{ lang: string; name: string; known: string[]; picture?: boolean; tag?: string }>()
 const wording = defineModel<Wording>({ required: true })
 
 /** What was written and then not chosen, by language. */
@@ -47,16 +48,16 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       <div v-if="link" class="link">
         <el-input
           :model-value="link?.href"
-          list="known-pages"
-          aria-label="Address it leads to"
+          :list="`known-pages${tag ?? ''}`"
+          :aria-label="tag ? `Address it leads to, ${name}` : 'Address it leads to'"
           placeholder="/status or https://…"
           @update:model-value="(v: string) => setLink({ href: v })"
         />
-        <datalist id="known-pages"><option v-for="p in known" :key="p" :value="p"></option></datalist>
+        <datalist :id="`known-pages${tag ?? ''}`"><option v-for="p in known" :key="p" :value="p"></option></datalist>
         <el-input
           v-if="link?.as !== 'bar'"
           :model-value="link?.label"
-          aria-label="Words on the link"
+          :aria-label="tag ? `Words on the link, ${name}` : 'Words on the link'"
           placeholder="Words on it, such as: See the times"
           @update:model-value="(v: string) => setLink({ label: v })"
         />
@@ -88,6 +89,15 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
         @update:model-value="(m) => (wording = { ...wording, longer: m })"
       />
     </fieldset>
+    <label v-if="picture" class="alt"
+      >What the picture shows, for those who do not see it
+      <el-input
+        :model-value="wording.alt ?? ''"
+        :aria-label="`What the picture shows, in ${name}`"
+        maxlength="500"
+        @update:model-value="(v: string) => (wording = { ...wording, alt: v || undefined })"
+      />
+    </label>
   </div>
 </template>
 
@@ -107,6 +117,10 @@ legend {
   float: left;
   margin-bottom: 4px;
   font-weight: 600;
+}
+.alt {
+  display: grid;
+  gap: 2px;
 }
 .pair {
   display: grid;

@@ -2,10 +2,10 @@ import type { Router } from 'vue-router'
 import { api, CallError } from '../../api/client'
 import { tell } from '../../instruments/tell'
 
-/** Begins a bar and opens its room, with the words to write selected. */
-export async function beginNotice(router: Router, site: string): Promise<void> {
+/** Begins a bar, or what a starting point says, and opens its room. */
+export async function beginNotice(router: Router, site: string, starting?: string): Promise<void> {
   try {
-    const made = await api.newNotice(site, {})
+    const made = await api.newNotice(site, { starting })
     await router.push({ name: 'notice', params: { site, notice: made.card.id }, query: router.currentRoute.value.query })
   } catch (e) {
     tell((e as CallError).message, 'error')

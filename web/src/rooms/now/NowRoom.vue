@@ -4,20 +4,23 @@
 // viewpoint.
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { blocking, type Card, type Finding } from '../../api/client'
+import { api, blocking, CallError, type Act, type Card, type Finding } from '../../api/client'
+import DateTime from '../../instruments/DateTime.vue'
 import Emblem from '../../instruments/Emblem.vue'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
+import { mayWrite } from '../../instruments/me'
+import { tell } from '../../instruments/tell'
 import OrderLine from '../../instruments/OrderLine.vue'
 import TimeRow from '../../instruments/TimeRow.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
-import { away, say } from '../../instruments/time'
+import { away, local, say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
 
 const route = useRoute()
 const router = useRouter()
-const { view, site, look } = useViewpoint()
+const { view, site, look, refresh } = useViewpoint()
 const filter = ref('')
 const open = ref('')
 
@@ -28,6 +31,7 @@ const rows = computed(() => {
   )
 })
 const titleOf = (id: string) => view.value?.notices.find((n) => n.id === id)?.title ?? id
+const cardOf = (id: string) => view.value?.notices.find((n) => n.id === id)
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
 const reason = (n: Card) => blocking(n.account)
 
@@ -47,6 +51,56 @@ const needs = computed(() => {
   const draft = new Set(v.notices.filter((n) => n.flag === 'draft').map((n) => n.id))
   return v.findings.filter((f) => f.severity !== 'remark' && !draft.has(f.notices[0]!))
 })
+/** Acts on a notice at once, with a way back where there is one. */
+async function act(n: Card, what: Act, done: string, back?: Act) {
+  try {
+    const after = await api.act(site.value, n.id, what, {}, { revision: n.revision })
+    await refresh()
+    tell(
+      done,
+      'success',
+      back &&
+        (async () => {
+          await api.act(site.value, n.id, back, {}, { revision: after.card.revision })
+          await refresh()
+        }),
+    )
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
+async function pauseAll() {
+  try {
+    const paused = await api.pauseAll(site.value, { pause: true })
+    await refresh()
+    tell(`Paused: ${paused.notices.length} notices. No visitor sees them.`, 'success', async () => {
+      await api.pauseAll(site.value, { pause: false, notices: paused.notices })
+      await refresh()
+    })
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
+/** The notice that is being given an end, and when. */
+const ending = ref('')
+const endsAt = ref('')
+function beginEnding(n: Card) {
+  ending.value = ending.value === n.id ? '' : n.id
+  const v = view.value!
+  const day = local(n.until ?? new Date(new Date(v.now).getTime() + 86_400_000), v.zone)
+  endsAt.value = n.until ? day : day.slice(0, 11) + '12:00'
+}
+async function end(n: Card) {
+  try {
+    await api.endAt(site.value, n.id, { revision: n.revision, until: endsAt.value })
+    ending.value = ''
+    await refresh()
+    tell(`“${n.title}” ends ${say(cardOf(n.id)?.until ?? '', view.value!.zone)}.`)
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
+const running = computed(() => (view.value?.notices ?? []).filter((n) => n.flag === 'live' || n.flag === 'scheduled').length)
 const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' })[f.severity]
 </script>
 
@@ -72,6 +126,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
         aria-label="Find a notice"
         clearable
       />
+      <el-button v-if="mayWrite && running" title="Take everything off for a while" @click="pauseAll">Pause all</el-button>
     </div>
 
     <div v-if="view.notices.length === 0" class="empty">
@@ -117,6 +172,34 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
                 Why?
               </button>
             </div>
+            <div v-if="mayWrite && (n.flag === 'live' || n.flag === 'scheduled' || n.flag === 'paused')" class="acts small">
+              <span v-if="n.until && n.flag === 'live'" class="quiet still"
+                >{{ away(view.at, n.until) }} more, to {{ say(n.until, view.zone) }}</span
+              >
+              <span v-else-if="n.flag === 'live'" class="quiet still">No end is set</span>
+              <template v-if="n.flag !== 'paused'">
+                <button class="word" :aria-label="`End ${n.title} at a time`" :aria-expanded="ending === n.id" @click="beginEnding(n)">
+                  End at…
+                </button>
+                <button class="word" :aria-label="`Pause ${n.title}`" @click="act(n, 'pause', `“${n.title}” is paused.`, 'resume')">
+                  Pause
+                </button>
+              </template>
+              <button v-else class="word" :aria-label="`Resume ${n.title}`" @click="act(n, 'resume', `“${n.title}” is up again.`, 'pause')">
+                Resume
+              </button>
+              <button
+                class="word"
+                :aria-label="`Unpublish ${n.title} now`"
+                @click="act(n, 'unpublish', `“${n.title}” is unpublished: a draft again.`, 'publish')"
+              >
+                Unpublish
+              </button>
+            </div>
+            <form v-if="ending === n.id" class="ending" @submit.prevent="end(n)">
+              <DateTime v-model="endsAt" :label="`End of ${n.title}`" size="small" /> <span class="quiet small">{{ view.zone }}</span>
+              <el-button size="small" type="primary" native-type="submit">End it then</el-button>
+            </form>
             <Gates v-if="open === n.id" :account="n.account" class="account" />
           </div>
         </li>
@@ -130,13 +213,14 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
       <section aria-labelledby="next">
         <h2 id="next">What changes next</h2>
         <ol v-if="view.next.length" class="plainlist changes">
-          <li v-for="c in view.next.slice(0, 5)" :key="c.at + c.notice">
+          <li v-for="c in view.next" :key="c.at + c.notice">
             <button class="word" @click="look({ at: c.at })">
               <time>{{ say(c.at, view.zone) }}</time>
             </button>
             <span
-              ><router-link :to="toNotice(c.notice)">{{ titleOf(c.notice) }}</router-link> {{ c.starts ? 'goes up' : 'comes down' }}</span
-            >
+              ><router-link :to="toNotice(c.notice)">{{ titleOf(c.notice) }}</router-link> {{ c.starts ? 'goes up' : 'comes down' }}
+              <OrderLine :line="cardOf(c.notice)?.line ?? []"
+            /></span>
           </li>
         </ol>
         <p v-else class="quiet">Nothing is planned to change. What is up stays up until you unpublish it.</p>
@@ -251,6 +335,30 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 }
 .held {
   color: var(--ink-2);
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 12px;
+}
+.still {
+  flex: 1;
+  font-variant-numeric: tabular-nums;
+}
+.ending {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+  margin-top: 4px;
+}
+.changes .line {
+  overflow: hidden;
+  max-width: 60ch;
+  color: var(--ink-2);
+  font-size: 12px;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .account {
   margin-top: 8px;

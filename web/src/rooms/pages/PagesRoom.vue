@@ -1,15 +1,21 @@
 <script setup lang="ts">
 // Pages: the site as a tree, and what each page carries at the viewpoint's
-// moment. Choosing a page looks from it.
-import { computed, ref, useTemplateRef, watch } from 'vue'
+// moment and in the 30 days after it. Choosing a page looks from it; while a
+// notice is being placed, it is taken in or left out instead.
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { ElTree } from 'element-plus'
-import { api, blocking, type CarryingPage } from '../../api/client'
+import { api, blocking, CallError, type CarryingPage, type NoticeDetail } from '../../api/client'
 import Emblem from '../../instruments/Emblem.vue'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
+import { mayWrite } from '../../instruments/me'
+import { nameOf } from '../../instruments/languages'
+import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
+import { toggled } from '../notice/words/places'
+import PagesTable from './PagesTable.vue'
 import { branch, type Twig } from './tree'
 
 const route = useRoute()
@@ -30,10 +36,71 @@ watch(
 )
 const twigs = computed(() => branch(pages.value))
 const here = computed(() => view.value?.page.path ?? (page.value || '/'))
-watch(found, (q) => tree.value?.filter(q.toLowerCase()))
-const match = (q: string, data: object) => !q || `${(data as Twig).path} ${(data as Twig).page?.title ?? ''}`.toLowerCase().includes(q)
+
+// Which pages are shown.
+const type = ref('')
+const tag = ref('')
+const language = ref('')
+const load = ref('')
+const distinct = (list: string[]) => [...new Set(list.filter(Boolean))].sort()
+const types = computed(() => distinct(pages.value.map((p) => p.type)))
+const tags = computed(() => distinct(pages.value.flatMap((p) => p.tags)))
+const languages = computed(() => distinct(pages.value.map((p) => p.language)))
+const loads = [
+  { value: 'none', label: 'carry nothing', is: (p: CarryingPage) => p.shows.length === 0 },
+  { value: 'never', label: 'carry nothing for 30 days', is: (p: CarryingPage) => p.soon.length === 0 && p.shows.length === 0 },
+  { value: 'much', label: 'carry too much', is: (p: CarryingPage) => p.crowded.length > 0 || p.shows.length > 2 },
+]
+const wanted = (p: CarryingPage) =>
+  `${p.path} ${p.title}`.toLowerCase().includes(found.value.toLowerCase()) &&
+  (!type.value || p.type === type.value) &&
+  (!tag.value || p.tags.includes(tag.value)) &&
+  (!language.value || p.language === language.value) &&
+  (loads.find((l) => l.value === load.value)?.is(p) ?? true)
+const shown = computed(() => new Set(pages.value.filter(wanted).map((p) => p.path)))
+watch(
+  [found, type, tag, language, load, pages],
+  () => void nextTick(() => tree.value?.filter(found.value + type.value + tag.value + language.value + load.value)),
+)
+const match = (_: string, data: object) => {
+  const p = (data as Twig).page
+  return !!p && shown.value.has(p.path)
+}
+const asTable = ref(false)
+
+// A notice being placed: pressing a page takes it in or leaves it out, in its draft.
+const placing = ref('')
+const placed = ref<NoticeDetail>()
+watch(placing, async (id) => (placed.value = id ? await api.notice(site.value, id, {}).catch(() => undefined) : undefined))
+const carriedByIt = computed(() => new Set(placed.value?.onPages ?? []))
+async function take(path: string, match: 'page' | 'section') {
+  const d = placed.value
+  if (!d) return
+  const before = d.notice
+  const put = async (notice: NoticeDetail['notice']) => {
+    const at = placed.value!
+    placed.value = await api.changeNotice(site.value, at.card.id, {}, { revision: at.card.revision, notice })
+  }
+  try {
+    await put({ ...before, pages: toggled(before.pages ?? {}, carriedByIt.value.has(path), path, match) })
+    const what = `${path}${match === 'section' ? ' and all below' : ''}`
+    tell(`${what}: ${carriedByIt.value.has(path) ? 'taken in' : 'left out'}, in the draft.`, 'success', () => put(before))
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
+function press(t: Twig) {
+  if (!t.page) return
+  if (placed.value) void take(t.page.path, 'page')
+  else void look({ page: t.page.path })
+}
 const card = (id: string) => view.value?.notices.find((n) => n.id === id)
 const bare = computed(() => pages.value.filter((p) => p.shows.length === 0).length)
+const soon = computed(() => {
+  const p = pages.value.find((x) => x.path === here.value)
+  return (p?.soon ?? []).filter((id) => !p?.shows.includes(id))
+})
+const crowded = computed(() => pages.value.filter((p) => p.crowded.length > 0 || p.shows.length > 2).length)
 const others = computed(() => (view.value?.notices ?? []).filter((n) => !n.account.shows))
 const up = computed(() => (view.value?.shows ?? []).flatMap((id) => card(id) ?? []))
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
@@ -44,19 +111,65 @@ const reason = (id: string) => {
 </script>
 
 <template>
-  <div v-if="view" class="pages-room">
+  <div v-if="view" class="pages-room" :class="{ table: asTable }">
     <div class="tree">
       <div class="top">
         <h1>Pages</h1>
+        <el-radio-group v-model="asTable" size="small" aria-label="Form">
+          <el-radio-button :value="false">Tree</el-radio-button>
+          <el-radio-button :value="true">Table</el-radio-button>
+        </el-radio-group>
         <el-input v-model="found" data-find placeholder="Find a page" aria-label="Find a page" clearable />
       </div>
+      <div class="filters">
+        <el-select v-model="type" size="small" clearable placeholder="any type" aria-label="Type of page" @clear="type = ''">
+          <el-option v-for="t in types" :key="t" :value="t" :label="t" />
+        </el-select>
+        <el-select v-model="tag" size="small" clearable placeholder="any tag" aria-label="Tag of page" @clear="tag = ''">
+          <el-option v-for="t in tags" :key="t" :value="t" :label="t" />
+        </el-select>
+        <el-select
+          v-model="language"
+          size="small"
+          clearable
+          placeholder="any language"
+          aria-label="Language of page"
+          @clear="language = ''"
+        >
+          <el-option v-for="l in languages" :key="l" :value="l" :label="nameOf(l)" />
+        </el-select>
+        <el-select v-model="load" size="small" clearable placeholder="carry anything" aria-label="What pages carry" @clear="load = ''">
+          <el-option v-for="l in loads" :key="l.value" :value="l.value" :label="l.label" />
+        </el-select>
+        <el-select
+          v-if="mayWrite && !asTable"
+          v-model="placing"
+          size="small"
+          clearable
+          filterable
+          class="placing"
+          placeholder="Place a notice by pressing pages"
+          aria-label="Notice to place"
+          @clear="placing = ''"
+        >
+          <el-option v-for="n in view.notices" :key="n.id" :value="n.id" :label="n.title" />
+        </el-select>
+      </div>
+      <p v-if="placed" class="band" role="status">
+        “{{ placed.notice.title }}” takes {{ placed.onPages.length }} of {{ pages.length }} pages. Press pages to take them in or leave them
+        out; it goes into the draft. <router-link :to="toNotice(placed.card.id)">Open it to publish</router-link>
+      </p>
       <p class="quiet small">
-        {{ pages.length }} known pages; {{ pages.length - bare }} carry a notice at {{ say(view.at, view.zone) }}, {{ bare }} carry none.
+        {{ pages.length }} known pages; {{ pages.length - bare }} carry a notice at {{ say(view.at, view.zone) }}, {{ bare }} carry
+        none<template v-if="crowded">, {{ crowded }} more than there is room for</template>.<template v-if="shown.size < pages.length">
+          {{ shown.size }} are shown.</template
+        >
       </p>
       <div v-if="pages.length === 0" class="empty">
         <p>No pages are known yet. Have them read from the site’s sitemap.</p>
         <router-link :to="{ name: 'site', params: { site } }">Read the pages</router-link>
       </div>
+      <PagesTable v-else-if="asTable" :site="site" :moment="moment" :shown="shown" />
       <el-tree
         v-else
         ref="tree"
@@ -68,21 +181,39 @@ const reason = (id: string) => {
         :expand-on-click-node="false"
         highlight-current
         :current-node-key="here"
-        @node-click="(t: Twig) => t.page && look({ page: t.page.path })"
+        @node-click="press"
       >
         <template #default="{ data }: { data: Twig }">
           <span class="twig" :class="{ ghost: !data.page }">
+            <span v-if="placed && data.page" class="mark" :class="{ in: carriedByIt.has(data.page.path) }"
+              >{{ carriedByIt.has(data.page.path) ? '●' : '○'
+              }}<span class="unseen">{{ carriedByIt.has(data.page.path) ? 'taken in' : 'left out' }}</span></span
+            >
             <span class="label">{{ data.label }}</span>
             <span v-if="data.page" class="page-title quiet small">{{ data.page.title }}</span>
-            <span v-if="data.page?.shows.length" class="carries">
+            <button
+              v-if="placed && data.page && data.children.length"
+              type="button"
+              class="word small"
+              :aria-label="`${data.path} and all below it`"
+              @click.stop="take(data.path, 'section')"
+            >
+              and all below
+            </button>
+            <span v-if="data.page && (data.page.shows.length || data.page.soon.length)" class="carries">
+              <span v-if="data.page.soon.length > data.page.shows.length" class="quiet small"
+                >+{{ data.page.soon.filter((id) => !data.page!.shows.includes(id)).length }} in 30 days</span
+              >
               <Emblem v-for="id in data.page.shows" :key="id" :edge="card(id)?.slot ?? 'top'" :colour="card(id)?.background ?? '#888888'" />
-              <span class="unseen">carries {{ data.page.shows.map((id) => card(id)?.title).join(', ') }}</span>
+              <span v-if="data.page.shows.length" class="unseen"
+                >carries {{ data.page.shows.map((id) => card(id)?.title).join(', ') }}</span
+              >
             </span>
           </span>
         </template>
       </el-tree>
     </div>
-    <section class="carrying" aria-labelledby="carrying">
+    <section v-if="!asTable" class="carrying" aria-labelledby="carrying">
       <h2 id="carrying">{{ view.page.title || view.page.path }}</h2>
       <p class="quiet small">
         {{ view.page.path }}, {{ view.page.language }}<template v-if="!view.page.known">, not a known page</template>
@@ -96,6 +227,14 @@ const reason = (id: string) => {
           <router-link :to="toNotice(n.id)">{{ n.title }}</router-link> <span class="quiet">{{ n.slot }}</span>
         </li>
       </ul>
+      <template v-if="soon.length">
+        <h3>Within 30 days also</h3>
+        <ul class="plainlist">
+          <li v-for="id in soon" :key="id" class="line">
+            <Halyard :flag="card(id)?.flag ?? 'scheduled'" /> <router-link :to="toNotice(id)">{{ card(id)?.title ?? id }}</router-link>
+          </li>
+        </ul>
+      </template>
       <h3>Does not carry, and why</h3>
       <ul class="plainlist">
         <li v-for="n in others" :key="n.id" :data-notice="n.id">
@@ -140,6 +279,35 @@ const reason = (id: string) => {
 .tree p {
   margin: 4px 0 10px;
 }
+.pages-room.table {
+  grid-template-columns: minmax(0, 1fr);
+}
+.filters {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  margin-top: 8px;
+}
+.filters .el-select {
+  width: 128px;
+}
+.filters .placing {
+  flex: 1;
+  min-width: 200px;
+}
+.tree .band {
+  margin: 8px 0 0;
+  padding: 6px 10px;
+  background: var(--wait-bg);
+  color: var(--wait);
+}
+.mark {
+  width: 14px;
+  color: var(--ink-2);
+}
+.mark.in {
+  color: var(--live);
+}
 .twig {
   display: flex;
   flex: 1;
@@ -164,6 +332,7 @@ const reason = (id: string) => {
 .carries {
   display: inline-flex;
   gap: 4px;
+  align-items: center;
   margin-inline-start: auto;
 }
 .carrying {

@@ -1,29 +1,37 @@
 <script setup lang="ts">
-// Site: how it is installed, its addresses, its colours, and the master switch.
+// Site: how it is installed and the master switch; what is said of it; who may
+// work here, what they did, and what was sent.
 import { computed, ref, watch } from 'vue'
-import { api, CallError, type Saved, type Site, type SiteDetail } from '../../api/client'
+import { useRoute } from 'vue-router'
+import { api, CallError, type SiteDetail } from '../../api/client'
 import DateTime from '../../instruments/DateTime.vue'
+import { mayManage, me } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { local, say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
+import AboutPart from './AboutPart.vue'
+import ActivityPart from './ActivityPart.vue'
+import MailboxPart from './MailboxPart.vue'
+import PeoplePart from './PeoplePart.vue'
 
 const { site, view, refresh } = useViewpoint()
 const detail = ref<SiteDetail>()
-const draft = ref<Site>({ key: '', name: '', timeZone: '', language: '' })
-const origins = ref('')
-const languages = ref('')
-const homes = ref('')
 const error = ref('')
 const busy = ref(false)
 const whole = ref(false)
 
-function take(d: SiteDetail) {
-  detail.value = d
-  draft.value = structuredClone(d.site)
-  origins.value = (d.site.origins ?? []).join('\n')
-  languages.value = (d.site.languages ?? []).join(', ')
-  homes.value = (d.site.homePaths ?? []).join(', ')
-}
+const take = (d: SiteDetail) => (detail.value = d)
+const route = useRoute()
+const part = computed(() => (route.params.part as string) || 'installed')
+const parts = computed(() =>
+  [
+    { name: 'installed', label: 'Installed' },
+    { name: 'about', label: 'About' },
+    { name: 'people', label: 'People', manages: true },
+    { name: 'activity', label: 'Activity' },
+    { name: 'mailbox', label: 'Mailbox', manages: true },
+  ].filter((p) => mayManage.value || !p.manages),
+)
 watch(site, async (key) => take(await api.site(key)), { immediate: true })
 
 async function attempt(work: () => Promise<SiteDetail>, done: string) {
@@ -41,46 +49,23 @@ async function attempt(work: () => Promise<SiteDetail>, done: string) {
   }
   busy.value = false
 }
-const words = (s: string) => s.split(/[\s,]+/).filter(Boolean)
-const save = () =>
-  attempt(
-    () =>
-      api.changeSite(site.value, {
-        revision: detail.value!.revision,
-        site: { ...draft.value, origins: words(origins.value), languages: words(languages.value), homePaths: words(homes.value) },
-      }),
-    'Saved.',
-  )
-/** Puts the lists of what is kept for use again in place; what is being written in the form stays. */
-async function keep(change: (s: Site) => Site, done: string, undo?: () => void) {
-  error.value = ''
-  try {
-    const d = await api.changeSite(site.value, { revision: detail.value!.revision, site: change(detail.value!.site) })
-    detail.value = d
-    draft.value = { ...draft.value, audiences: d.site.audiences, pageSets: d.site.pageSets }
-    tell(done, 'success', undo)
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-}
-function forget(s: Saved) {
-  const was = detail.value!.site
-  const put = (audiences: Site['audiences'], pageSets: Site['pageSets']) => (now: Site) => ({ ...now, audiences, pageSets })
-  void keep(
-    put(
-      s.kind === 'audience' ? was.audiences?.filter((a) => a.name !== s.name) : was.audiences,
-      s.kind === 'page set' ? was.pageSets?.filter((p) => p.name !== s.name) : was.pageSets,
-    ),
-    `“${s.name}” is removed.`,
-    () => keep(put(was.audiences, was.pageSets), `“${s.name}” is back.`),
-  )
-}
 const survey = () => attempt(() => api.survey(site.value), 'The site’s pages are read.')
 const display = (on: string | number | boolean) =>
   attempt(
     () => api.display(site.value, { revision: detail.value!.revision, on: !!on }),
     on ? 'Notices show again.' : 'Everything is off. No visitor sees a notice.',
   )
+
+const to = ref('')
+async function send() {
+  try {
+    await api.send(site.value, to.value)
+    tell(`The two lines for ${to.value} lie in the mailbox.`)
+    to.value = ''
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+}
 
 async function copy() {
   try {
@@ -97,12 +82,9 @@ const lacking = computed(() => detail.value?.pages.filter((p) => p.snippet !== '
 /** The snippet as it is shown: its first line is long and says nothing to a reader. */
 const short = computed(() => detail.value?.snippet.replace(/^(<script>).*(<.script>)$/m, '$1 … $2') ?? '')
 const origin = location.origin
-const zones = Intl.supportedValuesOf('timeZone')
 
 // The stand-in clock of the demo.
 const clockSet = ref('')
-const me = ref(false)
-api.me().then((m) => (me.value = m.clockCanBeSet))
 async function setClock(at: string) {
   await api.setClock(
     at
@@ -120,7 +102,20 @@ async function setClock(at: string) {
   <div v-if="detail" class="site-room">
     <h1>{{ detail.site.name }}</h1>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
-    <div class="columns">
+    <nav class="parts" aria-label="Parts of the Site room">
+      <router-link
+        v-for="p in parts"
+        :key="p.name"
+        :to="{ name: 'site', params: { site, part: p.name === 'installed' ? '' : p.name }, query: route.query }"
+        :aria-current="part === p.name ? 'page' : undefined"
+        >{{ p.label }}</router-link
+      >
+    </nav>
+    <AboutPart v-if="part === 'about'" v-model="detail" />
+    <PeoplePart v-else-if="part === 'people'" />
+    <ActivityPart v-else-if="part === 'activity'" />
+    <MailboxPart v-else-if="part === 'mailbox'" />
+    <div v-else class="columns">
       <div>
         <section>
           <h2>Two lines on every page</h2>
@@ -130,6 +125,10 @@ async function setClock(at: string) {
             <el-button type="primary" @click="copy">Copy</el-button>
           </div>
         </section>
+        <form v-if="mayManage" class="send" @submit.prevent="send">
+          <el-input v-model="to" type="email" placeholder="colleague@example.org" aria-label="Send the two lines to" required />
+          <el-button native-type="submit">Send them to a colleague</el-button>
+        </form>
         <section class="policy">
           <details :open="whole">
             <summary>For the site’s developer</summary>
@@ -137,7 +136,8 @@ async function setClock(at: string) {
             <p>
               The first line keeps the room of a bar free, so that the page does not jump; without it everything else works. The second
               brings the notices in and never holds the page up. A Content-Security-Policy lists <code>{{ origin }}</code> in
-              <code>script-src</code> and <code>connect-src</code>, and <code>{{ detail.scriptSource }}</code> in <code>script-src</code>.
+              <code>script-src</code>, <code>connect-src</code> and, for pictures, <code>img-src</code>, and
+              <code>{{ detail.scriptSource }}</code> in <code>script-src</code>.
             </p>
           </details>
         </section>
@@ -168,27 +168,7 @@ async function setClock(at: string) {
           />
           <p class="quiet small">Switch everything off for a moment to learn whether a fault on the site comes from a notice.</p>
         </section>
-        <section v-if="detail.saved.length" aria-labelledby="kept">
-          <h2 id="kept">Kept for use in many notices</h2>
-          <ul class="plainlist kept">
-            <li v-for="s in detail.saved" :key="s.kind + s.name">
-              <span
-                ><b>{{ s.name }}</b> <span class="quiet small">{{ s.kind }}</span><br /><span class="small">{{ s.words }}</span
-                ><br /><span class="quiet small">{{ s.usedBy.length ? 'Used by ' + s.usedBy.join(', ') : 'Used by no notice' }}</span></span
-              >
-              <el-button
-                text
-                size="small"
-                :disabled="s.usedBy.length > 0"
-                :aria-label="`Remove ${s.name}`"
-                :title="s.usedBy.length ? 'Notices use it' : 'Remove'"
-                @click="forget(s)"
-                >✕</el-button
-              >
-            </li>
-          </ul>
-        </section>
-        <section v-if="me && view">
+        <section v-if="me?.clockCanBeSet && mayManage && view">
           <h2>The demo’s clock</h2>
           <p class="quiet small">
             This is the demo: its clock can be set, for visitors too. It reads {{ say(view.now, view.zone) }}, {{ view.zone }}.
@@ -200,38 +180,6 @@ async function setClock(at: string) {
           </div>
         </section>
       </div>
-      <form @submit.prevent="save">
-        <h2>About the site</h2>
-        <label>Name <el-input v-model="draft.name" /></label>
-        <label>
-          Addresses, one a line
-          <el-input v-model="origins" type="textarea" :autosize="{ minRows: 2 }" placeholder="https://www.example.org" />
-          <span class="quiet small">Only pages of these may show notices. With and without www. count as one.</span>
-        </label>
-        <label>
-          Time zone
-          <el-select v-model="draft.timeZone" filterable aria-label="Time zone"
-            ><el-option v-for="z in zones" :key="z" :value="z" :label="z"
-          /></el-select>
-        </label>
-        <div class="pair">
-          <label>Main language <el-input v-model="draft.language" /></label>
-          <label>All languages <el-input v-model="languages" placeholder="en, de, pl" /></label>
-        </div>
-        <label>Home pages <el-input v-model="homes" placeholder="/, /de" /></label>
-        <fieldset>
-          <legend>Colours offered for notices</legend>
-          <div v-for="(c, i) in draft.palette" :key="i" class="colour">
-            <input v-model="c.value" type="color" :aria-label="`Colour ${i + 1}`" />
-            <el-input v-model="c.name" :aria-label="`Name of colour ${i + 1}`" />
-            <el-button text :aria-label="`Remove colour ${i + 1}`" @click="draft.palette!.splice(i, 1)">✕</el-button>
-          </div>
-          <el-button size="small" @click="draft.palette = [...(draft.palette ?? []), { name: 'Colour', value: '#0b5a66' }]"
-            >Add a colour</el-button
-          >
-        </fieldset>
-        <el-button type="primary" native-type="submit" :loading="busy">Save</el-button>
-      </form>
     </div>
   </div>
 </template>
@@ -287,12 +235,6 @@ summary {
 .lacks {
   color: var(--alarm);
 }
-.kept li {
-  display: flex;
-  justify-content: space-between;
-  gap: 12px;
-  padding: 4px 0;
-}
 .clock {
   display: flex;
   flex-wrap: wrap;
@@ -301,50 +243,31 @@ summary {
 .clock .el-button {
   margin: 0;
 }
-form {
-  display: grid;
-  gap: 10px;
-  align-content: start;
-  padding-top: 12px;
-  border-top: 1px solid var(--line);
-}
-label {
-  display: grid;
-  gap: 2px;
-}
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 2fr;
-  gap: 8px;
-}
-fieldset {
-  display: grid;
-  gap: 4px;
-  justify-items: start;
-  margin: 0;
-  padding: 0;
-  border: 0;
-}
-legend {
-  float: left;
-  margin-bottom: 4px;
-}
-.colour {
+.send {
   display: flex;
-  gap: 6px;
-  width: 100%;
+  gap: 8px;
+  margin-bottom: 10px;
 }
-input[type='color'] {
-  flex: none;
-  width: 44px;
-  height: 32px;
-  padding: 2px;
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  background: var(--sail);
+.send .el-input {
+  max-width: 280px;
 }
-form > .el-button {
-  justify-self: start;
+.parts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  margin: 8px 0 12px;
+  border-bottom: 1px solid var(--line);
+}
+.parts a {
+  padding: 6px 10px;
+  border-bottom: 2px solid transparent;
+  color: var(--ink);
+  font: 600 14px/1.2 var(--head);
+  text-decoration: none;
+}
+.parts a[aria-current] {
+  border-color: var(--sea);
+  color: var(--sea);
 }
 .error {
   margin: 8px 0 0;

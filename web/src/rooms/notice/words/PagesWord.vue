@@ -2,9 +2,9 @@
 // Where: include and exclude entries, and the site's pages to choose from by
 // clicking.
 import { computed, ref } from 'vue'
-import type { Entry, Finding, Notice, SiteDetail } from '../../../api/client'
+import type { Entry, Finding, SiteDetail } from '../../../api/client'
+import { put, toggled, without, type Conditions, type List } from './places'
 
-type Conditions = NonNullable<Notice['pages']>
 type Match = Entry['match']
 const props = defineProps<{ known: SiteDetail['pages']; on: string[]; sets: string[]; findings: Finding[] }>()
 const pages = defineModel<Conditions>({ required: true })
@@ -42,20 +42,10 @@ const offered = computed<Partial<Record<Match, string[]>>>(() => ({
   language: distinct(props.known.map((p) => p.language)),
 }))
 
-const lists = ['include', 'exclude'] as const
-type List = (typeof lists)[number]
+const lists: List[] = ['include', 'exclude']
 const entries = (list: List) => pages.value[list] ?? []
-function put(list: List, next: Entry[], base = pages.value): Conditions {
-  const out = { ...base, [list]: next }
-  if (!out.exclude?.length) delete out.exclude
-  return out
-}
-const add = (list: List) => (pages.value = put(list, [...entries(list), { match: 'page', path: '/' }]))
-const drop = (list: List, i: number) =>
-  (pages.value = put(
-    list,
-    entries(list).filter((_, j) => j !== i),
-  ))
+const add = (list: List) => (pages.value = put(pages.value, list, [...entries(list), { match: 'page', path: '/' }]))
+const drop = (list: List, i: number) => (pages.value = without(pages.value, list, i))
 function change(list: List, i: number, match: Match, text: string, value?: string) {
   const entry: Entry = { match }
   const field = fields[match]
@@ -63,6 +53,7 @@ function change(list: List, i: number, match: Match, text: string, value?: strin
   if (field) entry[field] = text || first[field]
   if (match === 'query' && value) entry.value = value
   pages.value = put(
+    pages.value,
     list,
     entries(list).map((e, j) => (j === i ? entry : e)),
   )
@@ -79,25 +70,7 @@ const carried = computed(() => new Set(props.on))
 const depth = (path: string) => (path === '/' ? 0 : path.split('/').length - 2)
 const hasBelow = (path: string) => path !== '/' && props.known.some((p) => p.path.startsWith(path + '/'))
 const excludedBy = (path: string) => entries('exclude').findIndex((e) => (e.match === 'page' || e.match === 'section') && e.path === path)
-const includedBy = (path: string, match: Match) => entries('include').findIndex((e) => e.match === match && e.path === path)
-const without = (list: List, i: number) =>
-  put(
-    list,
-    entries(list).filter((_, j) => j !== i),
-  )
-
-/** Takes a page in, or leaves it out, by the smallest change that does it. */
-function toggle(path: string, match: 'page' | 'section') {
-  const out = excludedBy(path)
-  if (out >= 0) {
-    pages.value = without('exclude', out)
-    return
-  }
-  const own = includedBy(path, match)
-  if (own >= 0) pages.value = without('include', own)
-  else if (carried.value.has(path)) pages.value = put('exclude', [...entries('exclude'), { match, path }])
-  else pages.value = put('include', [...entries('include'), { match, path }])
-}
+const toggle = (path: string, match: 'page' | 'section') => (pages.value = toggled(pages.value, carried.value.has(path), path, match))
 
 const naming = ref(false)
 const name = ref('')

@@ -2,24 +2,33 @@
 // The colours of a notice, from the site's palette or any other, with the
 // contrast of words and field as it changes.
 import { computed, ref, watch } from 'vue'
-import { api, type Contrast, type Notice, type Site } from '../../api/client'
+import { api, type Contrast, type Site } from '../../../api/client'
 
-type Look = NonNullable<Notice['look']>
-const props = defineProps<{ palette: Site['palette']; contrast: Contrast }>()
-const look = defineModel<Look>({ required: true })
+interface Pair {
+  background?: string
+  text?: string
+}
+/** `contrast` is what the core last said of the colours; without it they are measured here. `of` tells two editors apart. */
+const props = defineProps<{ palette: Site['palette']; contrast?: Contrast; legend: string; of?: string }>()
+const look = defineModel<Pair>({ required: true })
 
-const measured = ref<Contrast>(props.contrast)
+const unknown = { background: '#16202e', text: '#ffffff', ratio: 21, passes: true, nearest: '' }
+const measured = ref<Contrast>(props.contrast ?? unknown)
 watch(
   () => props.contrast,
-  (c) => (measured.value = c),
+  (c) => c && (measured.value = c),
 )
-watch(look, async (l) => {
-  if (!l.background || !l.text) return
-  measured.value = await api.contrast(l.background, l.text).catch(() => measured.value)
-})
+watch(
+  look,
+  async (l, was) => {
+    if (!l.background || (!was && props.contrast) || (!l.text && props.contrast)) return
+    measured.value = await api.contrast(l.background, l.text ?? '').catch(() => measured.value)
+  },
+  { immediate: true },
+)
 const background = computed(() => look.value.background ?? measured.value.background)
 const text = computed(() => look.value.text ?? measured.value.text)
-const set = (part: Look) => (look.value = { ...look.value, ...part })
+const set = (part: Pair) => (look.value = { ...look.value, ...part })
 function automatic() {
   const rest = { ...look.value }
   delete rest.text
@@ -29,7 +38,7 @@ function automatic() {
 
 <template>
   <fieldset class="colours">
-    <legend>Colours</legend>
+    <legend>{{ legend }}</legend>
     <div class="line">
       <span class="label">Field</span>
       <button
@@ -38,7 +47,7 @@ function automatic() {
         type="button"
         class="swatch"
         :style="{ background: c.value }"
-        :aria-label="`Field: ${c.name}`"
+        :aria-label="`${of ?? ''}Field: ${c.name}`"
         :title="c.name"
         :aria-pressed="background.toLowerCase() === c.value.toLowerCase()"
         @click="set({ background: c.value })"
@@ -46,7 +55,7 @@ function automatic() {
       <input
         type="color"
         :value="background"
-        aria-label="Field: any colour"
+        :aria-label="`${of ?? ''}Field: any colour`"
         title="Any colour"
         @input="set({ background: ($event.target as HTMLInputElement).value })"
       />
@@ -64,7 +73,7 @@ function automatic() {
         type="button"
         class="swatch"
         :style="{ background: c.value }"
-        :aria-label="`Words: ${c.name}`"
+        :aria-label="`${of ?? ''}Words: ${c.name}`"
         :title="c.name"
         :aria-pressed="look.text === c.value"
         @click="set({ text: c.value })"
@@ -72,7 +81,7 @@ function automatic() {
       <input
         type="color"
         :value="text"
-        aria-label="Words: any colour"
+        :aria-label="`${of ?? ''}Words: any colour`"
         title="Any colour"
         @input="set({ text: ($event.target as HTMLInputElement).value })"
       />

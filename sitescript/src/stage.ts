@@ -1,0 +1,140 @@
+// What works a page for the administrator's stage: pointing at a spot, showing
+// where slots are, a click on a notice to edit its words, a picture. Loaded
+// only on a page that stands in the stage's frame.
+import type { Picture } from './picture'
+
+/** What the stage asks of the page. */
+type Ask =
+  { mastflag: 'point'; on: boolean } | { mastflag: 'slots'; on: boolean } | { mastflag: 'picture' } | { mastflag: 'mark'; selector: string }
+
+const ours = 'mastflag-stage'
+
+/** A short CSS selector that finds the element, and it first. */
+export function selectorOf(element: Element): string {
+  const first = (s: string) => document.querySelector(s) === element
+  const steps: string[] = []
+  for (let e: Element | null = element; e && e !== document.documentElement; e = e.parentElement) {
+    const name = e.localName
+    const id = e.id && !/\d{3}|:/.test(e.id) ? `#${CSS.escape(e.id)}` : ''
+    const part = e
+      .getAttribute('class')
+      ?.split(/\s+/)
+      .find((c) => /^[a-z][a-z-]*$/i.test(c))
+    const like = [...(e.parentElement?.children ?? [])].filter((s) => s.localName === name)
+    const nth = like.length > 1 ? `${name}:nth-of-type(${like.indexOf(e) + 1})` : name
+    const tail = steps.length ? ' > ' + steps.join(' > ') : ''
+    for (const step of [id, part && `${name}.${CSS.escape(part)}`, name]) if (step && first(step + tail)) return step + tail
+    steps.unshift(nth)
+  }
+  return steps.join(' > ')
+}
+
+/** A box over the page that lets every press through. */
+function frame(at: DOMRect, label: string, colour: string): HTMLElement {
+  const box = document.createElement(ours)
+  box.style.cssText = `position:fixed;z-index:2147483600;pointer-events:none;box-sizing:border-box;left:${at.x}px;top:${at.y}px;width:${at.width}px;height:${at.height}px;border:2px dashed ${colour};font:600 12px/18px system-ui,sans-serif`
+  const name = document.createElement('span')
+  name.style.cssText = `position:absolute;inset-inline-start:0;top:0;max-width:100%;overflow:hidden;padding:0 6px;background:${colour};color:#fff;white-space:nowrap`
+  name.textContent = label
+  box.append(name)
+  return box
+}
+
+let boxes: HTMLElement[] = []
+function clear(): void {
+  for (const b of boxes) b.remove()
+  boxes = []
+}
+function put(...list: HTMLElement[]): void {
+  clear()
+  boxes = list
+  document.documentElement.append(...list)
+}
+
+/** Where each slot is on this window. */
+function slots(): HTMLElement[] {
+  const [w, h] = [document.documentElement.clientWidth, innerHeight]
+  const card = Math.min(360, w - 32)
+  const rtl = getComputedStyle(document.documentElement).direction === 'rtl'
+  const [left, right] = [16, w - card - 16]
+  const list: [string, number, number, number, number][] = [
+    ['top', 0, 0, w, 48],
+    ['bottom', 0, h - 48, w, 48],
+    ['corner where lines begin', rtl ? right : left, h - 176, card, 112],
+    ['corner where lines end', rtl ? left : right, h - 176, card, 112],
+    ['middle', (w - Math.min(560, w - 32)) / 2, h / 2 - 80, Math.min(560, w - 32), 160],
+  ]
+  return list.map(([name, x, y, width, height]) => frame(new DOMRect(x, y, width, height), name, '#8a5a00'))
+}
+
+export function start(server: string, picture: string): void {
+  const say = (message: object) => parent.postMessage(message, server)
+  let pointing = false
+
+  const under = (e: Event) => {
+    const at = e.target as Element
+    return at.closest?.('mastflag-notice') || at === document.documentElement ? null : at
+  }
+  addEventListener(
+    'pointermove',
+    (e) => {
+      const at = pointing && under(e)
+      if (at) put(frame(at.getBoundingClientRect(), selectorOf(at), '#0b5a66'))
+    },
+    true,
+  )
+  addEventListener(
+    'click',
+    (e) => {
+      if (pointing) {
+        e.preventDefault()
+        e.stopPropagation()
+        const at = under(e)
+        if (!at) return
+        pointing = false
+        clear()
+        say({ mastflag: 'pointed', selector: selectorOf(at) })
+        return
+      }
+      // On the stage a press on a notice means its words; links lead nowhere.
+      const path = e.composedPath() as Element[]
+      const notice = path.find((x) => x.localName === 'mastflag-notice')
+      if (!notice) return
+      const act = path.find((x) => x instanceof HTMLElement && x.dataset.act) as HTMLElement | undefined
+      if (act && act.dataset.act !== 'clicked') return
+      e.preventDefault()
+      e.stopPropagation()
+      const words = path.some((x) => x.classList?.contains('words'))
+      say({ mastflag: 'edit', part: words || !act ? 'words' : 'link' })
+    },
+    true,
+  )
+  addEventListener('keydown', (e) => {
+    if (e.key !== 'Escape' || !pointing) return
+    pointing = false
+    clear()
+    say({ mastflag: 'pointed', selector: '' })
+  })
+  addEventListener('message', (e: MessageEvent<Ask>) => {
+    if (e.origin !== server) return
+    const ask = e.data
+    if (ask?.mastflag === 'point') {
+      pointing = ask.on
+      clear()
+    } else if (ask?.mastflag === 'slots') {
+      if (ask.on) put(...slots())
+      else clear()
+    } else if (ask?.mastflag === 'mark') {
+      const at = ask.selector && document.querySelector(ask.selector)
+      if (at) put(frame(at.getBoundingClientRect(), ask.selector, '#0b5a66'))
+      else clear()
+    } else if (ask?.mastflag === 'picture') {
+      import(/* @vite-ignore */ picture)
+        .then((m: Picture) => m.take())
+        .then(
+          (png) => say({ mastflag: 'picture', png }),
+          () => say({ mastflag: 'picture', png: '' }),
+        )
+    }
+  })
+}

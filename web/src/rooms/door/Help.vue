@@ -1,0 +1,113 @@
+<script setup lang="ts">
+// Help: a short guide to the room one is in, and the keyboard commands.
+import { computed } from 'vue'
+
+const shown = defineModel<boolean>({ required: true })
+const props = defineProps<{ room: string }>()
+
+const guides: Record<string, { title: string; steps: string[] }> = {
+  now: {
+    title: 'Now & next',
+    steps: [
+      'Each row is a notice: its flag says its state, its sentence says where, for whom and when.',
+      'Why? beside a notice lists every gate it has to pass, and the one it fails, on the page and at the moment you look from.',
+      'The line under the rooms is where you look from: choose another page, moment or visitor, and everything follows.',
+      'End…, Pause and Unpublish work at once. Pausing can be undone.',
+    ],
+  },
+  notice: {
+    title: 'A notice',
+    steps: [
+      'Write the words on the left; the stage shows them on the real page. Press the notice on the stage to come to its words.',
+      'Every underlined word of the sentence can be changed: press it.',
+      'Below the stage lies its time. Drag a stretch to move it, an end to change it; the arrow keys do the same.',
+      'Nobody sees a draft. Publish puts it out; what was out before is kept in the history.',
+      'Languages shows all words side by side, and what is missing, old or unread.',
+    ],
+  },
+  pages: {
+    title: 'Pages',
+    steps: [
+      'The tree shows what each page carries at the moment you look from. Choose a page to see what it does not carry, and why.',
+      'Choose a notice to work on, then press pages to take them in or leave them out. That goes into its draft.',
+      'The table compares all pages and notices, and can be saved for a spreadsheet.',
+    ],
+  },
+  library: {
+    title: 'Library',
+    steps: [
+      'A starting point is a notice that is right as it comes. Use it, look at it, publish it.',
+      'Save as starting point, in a notice’s More, keeps yours here.',
+      'Page sets and audiences are changed in the notice that uses them; what nothing uses can be removed here.',
+    ],
+  },
+  site: {
+    title: 'Site',
+    steps: [
+      'Paste the two lines into the head of every page, or send them to whoever can.',
+      'Read the pages, and Mast Flag knows which there are and where the lines are missing.',
+      'The master switch takes everything off at once, and brings it back.',
+      'Viewers look, editors write and publish, administrators set up sites and people.',
+    ],
+  },
+}
+const guide = computed(() => guides[props.room])
+
+const keys = [
+  ['n', 'New bar'],
+  ['/', 'Find in this room, or a page to look from'],
+  ['g n', 'Go to Now & next'],
+  ['g p', 'Go to Pages'],
+  ['g l', 'Go to the Library'],
+  ['g s', 'Go to Site'],
+  ['p', 'Look as another visitor'],
+  ['[', 'Step the moment back to the previous change'],
+  [']', 'Step the moment on to the next change'],
+  ['Ctrl Z', 'Undo in a notice; with Shift, do it again'],
+  ['?', 'This help'],
+]
+</script>
+
+<template>
+  <el-dialog v-model="shown" title="Help" width="min(94vw, 640px)">
+    <section v-if="guide">
+      <h2>{{ guide.title }}</h2>
+      <ul>
+        <li v-for="s in guide.steps" :key="s">{{ s }}</li>
+      </ul>
+    </section>
+    <h2>Keyboard</h2>
+    <dl>
+      <template v-for="[k, what] in keys" :key="k">
+        <dt>
+          <kbd v-for="part in k!.split(' ')" :key="part">{{ part }}</kbd>
+        </dt>
+        <dd>{{ what }}</dd>
+      </template>
+    </dl>
+  </el-dialog>
+</template>
+
+<style scoped>
+ul {
+  margin: 6px 0 16px;
+  padding-inline-start: 18px;
+}
+li {
+  margin: 4px 0;
+}
+dl {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  gap: 6px 8px;
+  margin: 8px 0 0;
+}
+dt {
+  display: flex;
+  gap: 4px;
+  align-items: center;
+}
+dd {
+  margin: 0;
+}
+</style>

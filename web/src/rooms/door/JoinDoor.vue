@@ -1,0 +1,88 @@
+<script setup lang="ts">
+// The door for someone who was invited: a name, a password, and in. The token
+// travels in the fragment of the address, which no server's log sees.
+import { onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, CallError, type Person } from '../../api/client'
+
+const emit = defineEmits<{ in: [] }>()
+const router = useRouter()
+const token = location.hash.slice(1)
+const person = ref<Person>()
+const name = ref('')
+const password = ref('')
+const error = ref('')
+const busy = ref(false)
+
+onMounted(async () => {
+  try {
+    person.value = await api.invitation(token)
+    name.value = person.value.name
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+})
+async function enter() {
+  busy.value = true
+  error.value = ''
+  try {
+    await api.join({ token, name: name.value, password: password.value })
+    await router.replace('/')
+    emit('in')
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+  busy.value = false
+}
+</script>
+
+<template>
+  <main class="door">
+    <form @submit.prevent="enter">
+      <h1>Welcome to Mast Flag</h1>
+      <template v-if="person">
+        <p>
+          You are invited as {{ person.role }}, as {{ person.email
+          }}<template v-if="person.sites.length">, for {{ person.sites.join(', ') }}</template
+          >.
+        </p>
+        <label>What the others call you <el-input v-model="name" autocomplete="name" size="large" required /></label>
+        <label
+          >A password of your own, 10 characters at least
+          <el-input v-model="password" type="password" autocomplete="new-password" size="large" show-password required
+        /></label>
+      </template>
+      <p v-if="error" class="error" role="alert">{{ error }}</p>
+      <el-button v-if="person" type="primary" native-type="submit" size="large" :loading="busy">Come in</el-button>
+      <router-link v-else-if="error" to="/">Sign in instead</router-link>
+    </form>
+  </main>
+</template>
+
+<style scoped>
+.door {
+  display: grid;
+  place-items: center;
+  min-height: 100vh;
+  padding: 24px;
+}
+form {
+  display: grid;
+  gap: 12px;
+  width: min(100%, 380px);
+}
+form p {
+  margin: 0;
+}
+label {
+  display: grid;
+  gap: 4px;
+  font-weight: 600;
+}
+.error {
+  color: var(--alarm);
+}
+.el-button {
+  justify-self: start;
+}
+</style>

@@ -1,0 +1,276 @@
+<script setup lang="ts">
+// Library: what can be used again. Starting points, page sets, audiences,
+// wordings, images.
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, CallError, type ImageDetail, type Saved, type Site, type SiteDetail, type StartingChoice } from '../../api/client'
+import { base64 } from '../../instruments/file'
+import { mayManage, mayWrite } from '../../instruments/me'
+import { tell } from '../../instruments/tell'
+import { say } from '../../instruments/time'
+import { useViewpoint } from '../../instruments/viewpoint'
+import { beginNotice } from '../notice/begin'
+import NoticePicture from './NoticePicture.vue'
+
+const router = useRouter()
+const { site, view } = useViewpoint()
+const points = ref<StartingChoice[]>([])
+const images = ref<ImageDetail[]>([])
+const detail = ref<SiteDetail>()
+const find = ref('')
+const error = ref('')
+const busy = ref(false)
+
+async function load() {
+  error.value = ''
+  try {
+    const [p, i, d] = await Promise.all([api.starting(site.value), api.images(site.value), api.site(site.value)])
+    points.value = p.points
+    images.value = i.images
+    detail.value = d
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+}
+watch(site, load, { immediate: true })
+
+const like = (...texts: string[]) => texts.join(' ').toLowerCase().includes(find.value.toLowerCase())
+const shownPoints = computed(() => points.value.filter((p) => like(p.name, p.for, p.line)))
+const shownSaved = computed(() => (detail.value?.saved ?? []).filter((s) => like(s.kind, s.name, s.words)))
+const shownImages = computed(() => images.value.filter((i) => like(i.name)))
+
+/** Changes the lists that the site keeps, with a way back. */
+async function keep(change: (s: Site) => Partial<Site>, done: string, undo?: Partial<Site>) {
+  error.value = ''
+  try {
+    const d = detail.value!
+    detail.value = await api.changeSite(site.value, { revision: d.revision, site: { ...d.site, ...change(d.site) } })
+    points.value = (await api.starting(site.value)).points
+    tell(done, 'success', undo && (() => keep(() => undo, 'It is back.')))
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+}
+function forget(s: Saved) {
+  const { audiences, pageSets, wordings } = detail.value!.site
+  const rest = {
+    audience: () => ({ audiences: audiences?.filter((a) => a.name !== s.name) }),
+    'page set': () => ({ pageSets: pageSets?.filter((p) => p.name !== s.name) }),
+    wording: () => ({ wordings: wordings?.filter((w) => w.name !== s.name) }),
+  }[s.kind]
+  void keep(rest, `“${s.name}” is removed.`, { audiences, pageSets, wordings })
+}
+function forgetPoint(p: StartingChoice) {
+  const { startingPoints } = detail.value!.site
+  void keep((s) => ({ startingPoints: s.startingPoints?.filter((x) => x.name !== p.key) }), `“${p.name}” is removed.`, { startingPoints })
+}
+async function addImages(e: Event) {
+  const input = e.target as HTMLInputElement
+  busy.value = true
+  error.value = ''
+  for (const file of input.files ?? []) {
+    try {
+      images.value = (await api.addImage(site.value, { name: file.name, data: await base64(file) })).images
+    } catch (e) {
+      error.value = (e as CallError).message
+    }
+  }
+  input.value = ''
+  busy.value = false
+}
+async function dropImage(i: ImageDetail) {
+  try {
+    images.value = (await api.removeImage(site.value, i.file)).images
+    tell(`“${i.name}” is removed.`)
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+}
+const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round(bytes / 1024)} KB`)
+</script>
+
+<template>
+  <div class="library">
+    <div class="top">
+      <h1>Library</h1>
+      <el-input v-model="find" data-find placeholder="Find in the Library" aria-label="Find in the Library" clearable />
+    </div>
+    <p v-if="error" class="error" role="alert">{{ error }} <button class="word" @click="load">Try again</button></p>
+
+    <section aria-labelledby="points">
+      <h2 id="points">Starting points</h2>
+      <p class="quiet">Each is right as it comes, in every language of the site. Use one, look at it, publish it.</p>
+      <ul class="plainlist points">
+        <li v-for="p in shownPoints" :key="p.key" :data-point="p.key">
+          <div class="about">
+            <b>{{ p.name }}</b> <span v-if="p.own" class="quiet small">your own</span>
+            <p class="small quiet">{{ p.for || p.line }}</p>
+          </div>
+          <NoticePicture :html="p.html" :css="p.css" />
+          <div class="act">
+            <el-button v-if="mayWrite" size="small" type="primary" :aria-label="`Use ${p.name}`" @click="beginNotice(router, site, p.key)"
+              >Use it</el-button
+            >
+            <el-button v-if="p.own && mayManage" size="small" text :aria-label="`Remove ${p.name}`" title="Remove" @click="forgetPoint(p)"
+              >✕</el-button
+            >
+          </div>
+        </li>
+      </ul>
+      <p v-if="shownPoints.length === 0" class="quiet">No starting point matches “{{ find }}”.</p>
+    </section>
+
+    <div class="columns">
+      <section aria-labelledby="kept">
+        <h2 id="kept">Page sets, audiences and wordings</h2>
+        <ul v-if="shownSaved.length" class="plainlist kept">
+          <li v-for="s in shownSaved" :key="s.kind + s.name">
+            <span
+              ><b>{{ s.name }}</b> <span class="quiet small">{{ s.kind }}</span><br /><span class="small">{{ s.words }}</span
+              ><template v-if="s.kind !== 'wording'"
+                ><br /><span class="quiet small">{{
+                  s.usedBy.length ? 'Used by ' + s.usedBy.join(', ') : 'Used by no notice'
+                }}</span></template
+              ></span
+            >
+            <el-button
+              v-if="mayManage"
+              text
+              size="small"
+              :disabled="s.usedBy.length > 0"
+              :aria-label="`Remove ${s.name}`"
+              :title="s.usedBy.length ? 'Notices use it' : 'Remove'"
+              @click="forget(s)"
+              >✕</el-button
+            >
+          </li>
+        </ul>
+        <p v-else class="quiet">
+          Nothing is kept yet. Save places as a page set, or conditions as an audience, where a notice says where and for whom; keep its
+          words in its More.
+        </p>
+      </section>
+      <section aria-labelledby="images">
+        <h2 id="images">Images</h2>
+        <label v-if="mayWrite" class="upload">
+          <input type="file" multiple accept="image/jpeg,image/png,image/webp,image/gif" :disabled="busy" @change="addImages" />
+          <span>{{ busy ? 'Reading…' : 'Add images' }}</span> <span class="quiet small">jpeg, png, webp or gif, up to 1 MB each</span>
+        </label>
+        <ul v-if="shownImages.length" class="plainlist images">
+          <li v-for="i in shownImages" :key="i.file">
+            <img :src="i.address" :alt="i.name" loading="lazy" />
+            <span class="small"
+              ><b>{{ i.name }}</b
+              ><br />{{ i.width }} × {{ i.height }} px, {{ size(i.size) }}<br /><span class="quiet"
+                >{{ i.usedBy.length ? 'Shown by ' + i.usedBy.join(', ') : 'Shown by no notice' }}; {{ i.addedBy }},
+                {{ view && say(i.addedAt, view.zone) }}</span
+              ></span
+            >
+            <el-button
+              v-if="mayWrite"
+              text
+              size="small"
+              :disabled="i.usedBy.length > 0"
+              :aria-label="`Remove ${i.name}`"
+              @click="dropImage(i)"
+              >✕</el-button
+            >
+          </li>
+        </ul>
+        <p v-else class="quiet">No images yet. A notice can carry one, and another for phones.</p>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.top {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 24px;
+  align-items: center;
+  justify-content: space-between;
+}
+.top .el-input {
+  width: 220px;
+}
+section {
+  margin-top: 12px;
+}
+section > p {
+  margin: 2px 0 8px;
+}
+.points {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(min(100%, 560px), 1fr));
+  gap: 0 32px;
+}
+.points li {
+  display: grid;
+  grid-template-columns: 150px minmax(0, 1fr) auto;
+  gap: 12px;
+  align-items: center;
+  padding: 6px 0;
+  border-top: 1px solid var(--line);
+}
+.about p {
+  margin: 0;
+  line-height: 1.3;
+}
+.act {
+  display: flex;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 8px 32px;
+}
+.kept li,
+.images li {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  justify-content: space-between;
+  padding: 6px 0;
+  border-top: 1px solid var(--line);
+}
+.images li > span {
+  flex: 1;
+}
+.images img {
+  width: 96px;
+  height: 56px;
+  object-fit: contain;
+  background: var(--chart);
+}
+.upload input {
+  position: absolute;
+  opacity: 0;
+}
+.upload span:first-of-type {
+  color: var(--sea);
+  text-decoration: underline;
+  cursor: pointer;
+}
+.upload input:focus-visible + span {
+  outline: 2px solid var(--sea);
+  outline-offset: 2px;
+}
+.error {
+  margin: 8px 0 0;
+  padding: 8px 12px;
+  background: var(--alarm-bg);
+  color: var(--alarm);
+}
+@media (max-width: 860px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .points li {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+  .points .picture {
+    grid-area: 2 / 1 / 3 / 3;
+  }
+}
+</style>

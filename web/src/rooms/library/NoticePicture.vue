@@ -1,0 +1,24 @@
+<script setup lang="ts">
+// A notice as visitors see it, small, to be looked at only.
+import { onMounted, useTemplateRef, watch } from 'vue'
+import base from '../../../../core/render/bar.css?inline'
+
+const props = defineProps<{ html: string; css: string }>()
+const host = useTemplateRef<HTMLElement>('host')
+
+function draw() {
+  const at = host.value
+  if (!at) return
+  const root = at.shadowRoot ?? at.attachShadow({ mode: 'open' })
+  const sheet = new CSSStyleSheet()
+  sheet.replaceSync(base + props.css + ':host{zoom:.75;border:1px solid #0003}')
+  root.adoptedStyleSheets = [sheet]
+  root.innerHTML = props.html // sanitised and rendered by the core
+}
+onMounted(draw)
+watch(props, draw)
+</script>
+
+<template>
+  <div ref="host" class="picture" inert aria-hidden="true"></div>
+</template>

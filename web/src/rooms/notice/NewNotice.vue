@@ -1,0 +1,44 @@
+<script setup lang="ts">
+// Begins a notice: a plain bar, or one from a starting point.
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, type StartingChoice } from '../../api/client'
+import { beginNotice } from './begin'
+
+const props = defineProps<{ site: string }>()
+const router = useRouter()
+const points = ref<StartingChoice[]>([])
+
+async function load(open: boolean) {
+  if (open) points.value = (await api.starting(props.site).catch(() => ({ points: [] }))).points
+}
+</script>
+
+<template>
+  <span class="new">
+    <el-button type="primary" @click="beginNotice(router, site)">New bar</el-button>
+    <el-dropdown trigger="click" :max-height="520" @visible-change="load">
+      <el-button aria-label="New, from a starting point">From ▾</el-button>
+      <template #dropdown>
+        <el-dropdown-menu class="starting-menu">
+          <el-dropdown-item v-for="p in points" :key="p.key" @click="beginNotice(router, site, p.key)">
+            <span
+              ><b>{{ p.name }}</b
+              ><br /><span class="quiet small">{{ p.for }}</span></span
+            >
+          </el-dropdown-item>
+          <el-dropdown-item divided @click="router.push({ name: 'library', params: { site } })"
+            >See them all in the Library</el-dropdown-item
+          >
+        </el-dropdown-menu>
+      </template>
+    </el-dropdown>
+  </span>
+</template>
+
+<style scoped>
+.new {
+  display: inline-flex;
+  gap: 4px;
+}
+</style>

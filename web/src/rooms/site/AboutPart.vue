@@ -1,0 +1,202 @@
+<script setup lang="ts">
+// About the site: its name, addresses, languages, and the colours and fonts
+// offered for notices, which can be taken from the site's own styles.
+import { computed, ref, watch } from 'vue'
+import { api, CallError, type Site, type SiteDetail, type Styles } from '../../api/client'
+import { mayManage } from '../../instruments/me'
+import { tell } from '../../instruments/tell'
+import { useViewpoint } from '../../instruments/viewpoint'
+
+const { site, refresh } = useViewpoint()
+const detail = defineModel<SiteDetail>({ required: true })
+const draft = ref<Site>({ key: '', name: '', timeZone: '', language: '' })
+const origins = ref('')
+const languages = ref('')
+const homes = ref('')
+const error = ref('')
+const busy = ref(false)
+const zones = Intl.supportedValuesOf('timeZone')
+
+watch(
+  detail,
+  (d) => {
+    draft.value = JSON.parse(JSON.stringify(d.site))
+    origins.value = (d.site.origins ?? []).join('\n')
+    languages.value = (d.site.languages ?? []).join(', ')
+    homes.value = (d.site.homePaths ?? []).join(', ')
+  },
+  { immediate: true },
+)
+const words = (s: string) => s.split(/[\s,]+/).filter(Boolean)
+async function save() {
+  busy.value = true
+  error.value = ''
+  try {
+    detail.value = await api.changeSite(site.value, {
+      revision: detail.value.revision,
+      site: { ...draft.value, origins: words(origins.value), languages: words(languages.value), homePaths: words(homes.value) },
+    })
+    tell('Saved.')
+    await refresh()
+  } catch (e) {
+    const p = (e as CallError).problem
+    error.value = p?.revision
+      ? 'Someone else changed the site meanwhile. Reload to see it; what you wrote stands here until then.'
+      : (e as CallError).message
+  }
+  busy.value = false
+}
+
+// Colours and fonts from the site's own styles.
+const styles = ref<Styles>()
+async function readStyles() {
+  busy.value = true
+  error.value = ''
+  try {
+    styles.value = await api.styles(site.value)
+    if (!styles.value.colours.length && !styles.value.fonts.length) error.value = 'The site’s styles name no colours or fonts of their own.'
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+  busy.value = false
+}
+const found = computed(() => (styles.value?.colours ?? []).filter((c) => !draft.value.palette?.some((p) => p.value === c.value)))
+const fonts = computed(() => (styles.value?.fonts ?? []).filter((f) => !draft.value.fonts?.includes(f)))
+const add = (c: Styles['colours'][number]) =>
+  (draft.value.palette = [...(draft.value.palette ?? []), { name: c.name.replaceAll('-', ' ') || c.value, value: c.value }])
+</script>
+
+<template>
+  <form @submit.prevent="save">
+    <h2>About the site</h2>
+    <label>Name <el-input v-model="draft.name" /></label>
+    <label>
+      Addresses, one a line
+      <el-input v-model="origins" type="textarea" :autosize="{ minRows: 2 }" placeholder="https://www.example.org" />
+      <span class="quiet small">Only pages of these may show notices. With and without www. count as one.</span>
+    </label>
+    <label>
+      Time zone
+      <el-select v-model="draft.timeZone" filterable aria-label="Time zone"
+        ><el-option v-for="z in zones" :key="z" :value="z" :label="z"
+      /></el-select>
+    </label>
+    <div class="pair">
+      <label>Main language <el-input v-model="draft.language" /></label>
+      <label>All languages <el-input v-model="languages" placeholder="en, de, pl" /></label>
+    </div>
+    <label>Home pages <el-input v-model="homes" placeholder="/, /de" /></label>
+    <fieldset>
+      <legend>Colours offered for notices</legend>
+      <div v-for="(c, i) in draft.palette" :key="i" class="colour">
+        <input v-model="c.value" type="color" :aria-label="`Colour ${i + 1}`" />
+        <el-input v-model="c.name" :aria-label="`Name of colour ${i + 1}`" />
+        <el-button text :aria-label="`Remove colour ${i + 1}`" @click="draft.palette!.splice(i, 1)">✕</el-button>
+      </div>
+      <div class="ways">
+        <el-button size="small" @click="draft.palette = [...(draft.palette ?? []), { name: 'Colour', value: '#0b5a66' }]"
+          >Add a colour</el-button
+        >
+        <el-button size="small" :loading="busy" @click="readStyles">Find the site’s own</el-button>
+      </div>
+      <div v-if="found.length" class="found">
+        <button v-for="c in found" :key="c.value" type="button" :title="`Used ${c.times} times`" @click="add(c)">
+          <span class="chip" :style="{ background: c.value }"></span> {{ c.name || c.value }}
+        </button>
+      </div>
+    </fieldset>
+    <fieldset>
+      <legend>Fonts offered for notices</legend>
+      <div v-for="(_, i) in draft.fonts" :key="i" class="colour">
+        <el-input v-model="draft.fonts![i]" :aria-label="`Font ${i + 1}`" />
+        <el-button text :aria-label="`Remove font ${i + 1}`" @click="draft.fonts!.splice(i, 1)">✕</el-button>
+      </div>
+      <div v-if="fonts.length" class="found">
+        <button v-for="f in fonts" :key="f" type="button" @click="draft.fonts = [...(draft.fonts ?? []), f]">{{ f }}</button>
+      </div>
+      <p v-if="!draft.fonts?.length && !fonts.length" class="quiet small">None: notices use each visitor’s system font.</p>
+    </fieldset>
+    <p v-if="error" class="error" role="alert">{{ error }}</p>
+    <el-button v-if="mayManage" type="primary" native-type="submit" :loading="busy">Save</el-button>
+  </form>
+</template>
+
+<style scoped>
+form {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+  max-width: 640px;
+}
+label {
+  display: grid;
+  gap: 2px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 2fr;
+  gap: 8px;
+}
+fieldset {
+  display: grid;
+  gap: 4px;
+  justify-items: start;
+  margin: 0;
+  padding: 0;
+  border: 0;
+}
+legend {
+  float: left;
+  margin-bottom: 4px;
+}
+.colour {
+  display: flex;
+  gap: 6px;
+  width: 100%;
+}
+input[type='color'] {
+  flex: none;
+  width: 44px;
+  height: 32px;
+  padding: 2px;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  background: var(--sail);
+}
+form > .el-button {
+  justify-self: start;
+}
+.ways,
+.found {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.ways .el-button {
+  margin: 0;
+}
+.found button {
+  padding: 2px 8px;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  background: var(--sail);
+  color: var(--ink);
+  font: 12px/1.6 var(--text);
+  cursor: pointer;
+}
+.chip {
+  display: inline-block;
+  width: 14px;
+  height: 14px;
+  margin-bottom: -3px;
+  border: 1px solid var(--ink-2);
+}
+form p {
+  margin: 0;
+}
+.error {
+  padding: 8px 12px;
+  background: var(--alarm-bg);
+  color: var(--alarm);
+}
+</style>

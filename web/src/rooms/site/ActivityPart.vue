@@ -1,0 +1,79 @@
+<script setup lang="ts">
+// Who did what, the newest first.
+import { ref, watch } from 'vue'
+import { api, CallError, type Activity } from '../../api/client'
+import { say } from '../../instruments/time'
+import { useViewpoint } from '../../instruments/viewpoint'
+
+const { site, view } = useViewpoint()
+const list = ref<Activity>()
+const who = ref('')
+const error = ref('')
+watch(
+  [site, who],
+  async () => {
+    try {
+      list.value = await api.activity(site.value, who.value)
+      error.value = ''
+    } catch (e) {
+      error.value = (e as CallError).message
+    }
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <section aria-labelledby="activity">
+    <div class="top">
+      <h2 id="activity">Activity</h2>
+      <el-select v-model="who" aria-label="Whose activity" placeholder="everyone" clearable @clear="who = ''">
+        <el-option value="" label="everyone" />
+        <el-option v-for="p in list?.people ?? []" :key="p" :value="p" :label="p" />
+      </el-select>
+    </div>
+    <p v-if="error" class="error" role="alert">{{ error }}</p>
+    <ol v-if="list?.deeds.length" class="plainlist">
+      <li v-for="d in list.deeds" :key="d.id">
+        <time class="quiet small">{{ view && say(d.at, view.zone) }}</time>
+        <span>
+          {{ d.who }} {{ d.act
+          }}<template v-if="d.notice"
+            >: <router-link :to="{ name: 'notice', params: { site, notice: d.notice } }">{{ d.title || d.notice }}</router-link></template
+          >
+          <br /><span class="quiet small">{{ d.line }}</span>
+        </span>
+      </li>
+    </ol>
+    <p v-else-if="list" class="quiet">Nothing has been done yet.</p>
+  </section>
+</template>
+
+<style scoped>
+.top {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+  justify-content: space-between;
+  margin-bottom: 8px;
+}
+.top .el-select {
+  width: 200px;
+}
+li {
+  display: grid;
+  grid-template-columns: 130px 1fr;
+  gap: 12px;
+  padding: 5px 0;
+  border-top: 1px solid var(--line);
+}
+.error {
+  color: var(--alarm);
+}
+@media (max-width: 560px) {
+  li {
+    grid-template-columns: 1fr;
+    gap: 0;
+  }
+}
+</style>

@@ -1,0 +1,58 @@
+<script setup lang="ts">
+// The stand-in mailbox: what the program sent. Nothing left the machine.
+import { ref } from 'vue'
+import { api, CallError, type Mail } from '../../api/client'
+import { say } from '../../instruments/time'
+import { useViewpoint } from '../../instruments/viewpoint'
+
+const { view } = useViewpoint()
+const list = ref<Mail[]>()
+const error = ref('')
+api.mailbox().then(
+  (m) => (list.value = m.messages),
+  (e: CallError) => (error.value = e.message),
+)
+/** A text in stretches, addresses apart. */
+const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
+</script>
+
+<template>
+  <section aria-labelledby="mailbox">
+    <h2 id="mailbox">Mailbox</h2>
+    <p class="quiet">A stand-in for mail: what the program sends lies here, and nothing leaves this machine.</p>
+    <p v-if="error" class="error" role="alert">{{ error }}</p>
+    <ul v-if="list?.length" class="plainlist">
+      <li v-for="m in list" :key="m.id">
+        <details>
+          <summary>
+            <b>{{ m.subject }}</b> <span class="quiet">to {{ m.to }}, {{ view && say(m.at, view.zone) }}</span>
+          </summary>
+          <pre><template v-for="(p, i) in parts(m.body)" :key="i"><a v-if="i % 2 && p.includes('/join#')" :href="p">{{ p }}</a><template v-else>{{ p }}</template></template></pre>
+        </details>
+      </li>
+    </ul>
+    <p v-else-if="list">It is empty. Invite someone under People, or send the two lines to a colleague under Installed.</p>
+  </section>
+</template>
+
+<style scoped>
+li {
+  padding: 6px 0;
+  border-top: 1px solid var(--line);
+}
+summary {
+  cursor: pointer;
+}
+pre {
+  overflow: auto;
+  margin: 6px 0 0;
+  padding: 10px 12px;
+  background: var(--chart);
+  font: 12px/1.5 var(--text);
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+.error {
+  color: var(--alarm);
+}
+</style>
