@@ -212,8 +212,8 @@ func (s *Site) Subject(address string) (p pages.Subject, ok bool) {
 	return known.Subject, ok
 }
 
-// Carries returns the ids of the notices whose page conditions take the page
-// at an address, whatever else keeps them from it, the strongest first.
+// Carries returns the ids of the published notices whose page conditions take
+// the page at an address, whatever else keeps them from it, the strongest first.
 func (s *Site) Carries(address string) []string {
 	p, ok := s.at(address)
 	if !ok {

@@ -224,6 +224,11 @@ func TestDecideAgreesWithThePlainWay(t *testing.T) {
 			}
 			d := s.Decide(v)
 			require.Equal(t, plain(t, b, v), ids(d.Show))
+			carried := s.Carries(v.URL)
+			for _, n := range s.Ordered() {
+				excluded := len(n.Pages.Exclude) > 0 && n.Pages.Exclude[0].Path == v.URL
+				require.Equal(t, !excluded && n.State == bundle.Published, slices.Contains(carried, n.ID))
+			}
 			if !d.ValidUntil.IsZero() && len(v.Memory.Notices) == 0 {
 				later := v
 				later.At = d.ValidUntil.Add(-time.Second)

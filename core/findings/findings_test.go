@@ -71,6 +71,12 @@ func TestFindings(t *testing.T) {
 		{findings.DeadLink, "/notices/0/content/wordings/en/message", `"content":{"wordings":{"en":{"message":"<a href='https://s.example/boat'>x</a>"}}}`, `"content":{"wordings":{"en":{"message":"<a href='https://elsewhere.example/boat'>x</a> <a href='mailto:a@s.example'>y</a>"}}}`},
 		{findings.NotClosable, "/notices/0/memory/closable", `"memory":{"closable":false}`, `"memory":{"closed":"P1D"}`},
 		{findings.LowContrast, "/notices/0/look", `"look":{"background":"#ffffff","text":"#777777"}`, `"look":{"background":"#ffffff","text":"#767676"}`},
+		{findings.LowContrast, "/notices/0/look/dark", `"look":{"dark":{"background":"#202020","text":"#404040"}}`, `"look":{"dark":{"background":"#202020"}}`},
+		{findings.NoSpot, "/notices/0/slot", `"slot":"inline"`, `"slot":"inline","spot":{"selector":"h1"}`},
+		{findings.NoAlt, "/notices/0/content/wordings/en", `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x"}}}`, `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x","alt":"y"}}}`},
+		{findings.NoAlt, "/notices/0/content/wordings/en", `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x"}}}`, `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1,"decorative":true},"wordings":{"en":{"message":"x"}}}`},
+		{findings.Unread, "/notices/0/content/wordings/de", `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","unread":true}}}`, `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`},
+		{findings.OldWording, "/notices/0/content/wordings/de", `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","of":"another text"}}}`, `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`},
 		{findings.NoWording, "/notices/0/content", `"content":{"wordings":{"en":{"message":"<p><br></p>"}}}`, ``},
 	} {
 		find := func(parts string) *findings.Finding {

@@ -126,7 +126,12 @@ func style(n bundle.Notice) string {
 		fmt.Fprintf(&b, "@media(prefers-color-scheme:dark){:host{--field:%s;--text:%s}}", background, text)
 	}
 	if look.Icon != "" {
-		b.WriteString(".icon{flex:none}")
+		b.WriteString(".with{display:flex;gap:12px;align-items:center;min-width:0}.icon{flex:none}")
+		if edge {
+			b.WriteString("@media(max-width:639px){.with{flex:1 1 calc(100% - 64px)}}")
+		} else {
+			b.WriteString(".with{flex:1 1 calc(100% - 64px)}")
+		}
 	}
 	if n.Picture() != nil {
 		b.WriteString(".picture img{display:block;max-width:100%;height:auto;border-radius:var(--corner,0)}")

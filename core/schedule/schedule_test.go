@@ -244,3 +244,31 @@ func TestRefusedPlans(t *testing.T) {
 		})
 	}
 }
+
+// Nothing is live after the end that a plan is given, and before it all is as
+// it was.
+func TestEndingAt(t *testing.T) {
+	w := func(from, until string) schedule.Window { return schedule.Window{From: from, Until: until} }
+	const end = "2026-12-04T12:00"
+	until, err := schedule.ParseLocal(end)
+	require.NoError(t, err)
+	for _, c := range []struct {
+		name string
+		in   schedule.Plan
+		out  []schedule.Window
+	}{
+		{"no windows", schedule.Plan{}, []schedule.Window{w("", end)}},
+		{"one without end", schedule.Plan{Windows: []schedule.Window{w("2026-12-01T00:00", "")}}, []schedule.Window{w("2026-12-01T00:00", end)}},
+		{"one that ends before stays", schedule.Plan{Windows: []schedule.Window{w("", "2026-12-02T00:00"), w("2026-12-03T00:00", "2026-12-05T00:00")}}, []schedule.Window{w("", "2026-12-02T00:00"), w("2026-12-03T00:00", end)}},
+		{"a later one goes", schedule.Plan{Clock: "site", Windows: []schedule.Window{w("", "2026-12-06T00:00"), w(end, "2026-12-08T00:00")}}, []schedule.Window{w("", end)}},
+		{"all later", schedule.Plan{Windows: []schedule.Window{w("2026-12-07T00:00", "")}}, nil},
+		{"a repeat", schedule.Plan{Windows: []schedule.Window{{From: "2026-12-01T00:00", Until: "2026-12-01T01:00", Rule: "FREQ=DAILY"}}}, nil},
+		{"the visitor's clock", schedule.Plan{Clock: schedule.ClockVisitor, Windows: []schedule.Window{w("", "2026-12-09T00:00")}}, nil},
+	} {
+		got, ok := c.in.EndingAt(until)
+		assert.Equal(t, c.out != nil, ok, c.name)
+		if ok {
+			assert.Equal(t, c.out, got.Windows, c.name)
+		}
+	}
+}

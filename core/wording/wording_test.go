@@ -33,3 +33,41 @@ func TestChooseLooksUp(t *testing.T) {
 	assert.Equal(t, "pl", wording.Choose(empty, "en", "en"), "a wording that says nothing is none")
 	assert.Equal(t, "", wording.Choose(nil, "en", "en"))
 }
+
+// A machine's draft that nobody has read is as good as none.
+func TestUnreadIsNotChosen(t *testing.T) {
+	w := map[string]bundle.Wording{"en": {Message: "a"}, "de": {Message: "b", Unread: true}}
+	assert.Equal(t, "en", wording.Choose(w, "de", "en"))
+	delete(w, "en")
+	assert.Equal(t, "", wording.Choose(w, "de", "en"))
+}
+
+// A translation is old once the text it was made from has changed, until it is
+// written or looked at again.
+func TestStandingOfTranslations(t *testing.T) {
+	type texts = map[string]bundle.Wording
+	standing := func(w texts) [2]wording.Standing {
+		return [2]wording.Standing{wording.StateOf(w, "en", "en"), wording.StateOf(w, "de", "en")}
+	}
+	first := wording.Marked(nil, texts{"en": {Message: "one"}, "de": {Message: "eins"}}, "en")
+	assert.Equal(t, [2]wording.Standing{wording.Current, wording.Current}, standing(first))
+
+	changed := wording.Marked(first, texts{"en": {Message: "two"}, "de": first["de"]}, "en")
+	assert.Equal(t, [2]wording.Standing{wording.Current, wording.Old}, standing(changed))
+
+	rewritten := changed["de"]
+	rewritten.Message = "zwei"
+	assert.Equal(t, wording.Current, standing(wording.Marked(changed, texts{"en": changed["en"], "de": rewritten}, "en"))[1])
+
+	read := changed["de"]
+	read.Of = "" // looked at, and right as it stands
+	assert.Equal(t, wording.Current, standing(wording.Marked(changed, texts{"en": changed["en"], "de": read}, "en"))[1])
+
+	assert.Equal(t, wording.Old, standing(wording.Marked(changed, changed, "en"))[1], "saving something else changes nothing")
+	assert.Equal(t, wording.Missing, standing(texts{"en": {Message: "one"}})[1])
+	assert.Equal(t, wording.Unread, standing(texts{"en": {Message: "one"}, "de": {Message: "eins", Unread: true}})[1])
+	link := texts{"en": {Message: "one", Link: &bundle.Link{Href: "/a", Label: "Go"}}, "de": {Message: "eins"}}
+	link = wording.Marked(nil, link, "en")
+	link["en"] = bundle.Wording{Message: "one", Link: &bundle.Link{Href: "/b", Label: "Go"}}
+	assert.Equal(t, wording.Current, standing(link)[1], "where it leads is not a text")
+}

@@ -134,7 +134,7 @@ func (a *Admin) Routes() []Route {
 		route(a, "POST", "/api/sites/:site/xliff", "Texts back from a translator.", a.readXLIFF),
 		route(a, "POST", "/api/sites/:site/pause", "Pause everything that is out, or resume what that paused.", a.pauseAll),
 		route(a, "GET", "/api/sites/:site/table", "Which page carries which notice, over a time.", a.table),
-		route(a, "POST", "/api/sites/:site/display", "Set the master switch.", a.display),
+		owner(route(a, "POST", "/api/sites/:site/display", "Set the master switch.", a.display)),
 		route(a, "POST", "/api/sites/:site/survey", "Read the site's pages from its sitemap and look for the snippet.", a.survey),
 		route(a, "GET", "/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),
 		route(a, "GET", "/api/sites/:site/carried", "Which notices each known page carries at a moment.", a.carried),

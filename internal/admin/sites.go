@@ -1,8 +1,10 @@
 package admin
 
 import (
+	"bytes"
 	"cmp"
 	"context"
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"strings"
@@ -17,6 +19,7 @@ import (
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
 	"mastflag/core/wording"
+	"mastflag/internal/access"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
@@ -154,7 +157,27 @@ func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 
 func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
 	in.Site.Key = c.site
+	if !access.May(c.person.Role, access.Administrator) {
+		have, err := a.Store.Site(c.Request.Context(), c.site)
+		if err != nil {
+			return SiteDetail{}, err
+		}
+		if !sameSetup(have.Site, in.Site) {
+			return SiteDetail{}, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an administrator. Nothing was changed."}
+		}
+	}
 	return a.putSite(c, in.Site, in.Revision, "changed the site")
+}
+
+// sameSetup reports whether two sites differ at most in what editors keep for
+// use in many notices.
+func sameSetup(x, y bundle.Site) bool {
+	for _, s := range []*bundle.Site{&x, &y} {
+		s.PageSets, s.Audiences, s.Wordings, s.StartingPoints = nil, nil, nil, nil
+	}
+	a, errA := json.Marshal(x)
+	b, errB := json.Marshal(y)
+	return errA == nil && errB == nil && bytes.Equal(a, b)
 }
 
 func (a *Admin) display(c *call, in DisplaySwitch) (SiteDetail, error) {

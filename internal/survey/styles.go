@@ -159,12 +159,21 @@ func readSheet(sheet []byte, colours *[]Found, fonts map[string]int) {
 				}
 			}
 		}
-		if property == "font-family" {
+		if property == "font-family" || property == "font" {
+			if property == "font" { // the families stand after the size and the height of a line
+				last := -1
+				for i, v := range values {
+					if v.TokenType == css.DimensionToken || v.TokenType == css.NumberToken || v.TokenType == css.PercentageToken {
+						last = i
+					}
+				}
+				values = values[last+1:]
+			}
 			var b strings.Builder
 			for _, v := range values {
 				b.Write(v.Data)
 			}
-			if f := strings.TrimSpace(strings.ReplaceAll(b.String(), ",", ", ")); f != "" && !strings.Contains(f, "(") && f != "inherit" {
+			if f := strings.TrimSpace(strings.ReplaceAll(b.String(), ",", ", ")); f != "" && !strings.Contains(f, "(") && !slices.Contains([]string{"inherit", "initial", "unset"}, f) {
 				fonts[strings.Join(strings.Fields(f), " ")]++
 			}
 		}

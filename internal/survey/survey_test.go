@@ -120,3 +120,23 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 	_, err = survey.New().Survey(t.Context(), "file:///etc/passwd", "/s/x.js")
 	assert.ErrorContains(t, err, "not an http or https address")
 }
+
+// Colours and fonts are those that the site's own sheets use, in any form of
+// CSS Color 4 that names one solid colour; what is see-through or another
+// site's is none.
+func TestStyles(t *testing.T) {
+	hs := outside(t, map[string]string{
+		"/de": `<html><head><link rel="stylesheet" href="/a.css"><link rel="preload stylesheet" href="b.css"><link rel="stylesheet" href="https://elsewhere.test/c.css"><link rel=icon href=/i>
+			<style>a{color:#abc} b{color:rgb(1, 2, 3)} i{color:rgba(1,2,3,.5)}</style></head></html>`,
+		"/a.css": `:root{--brand-blue:#102030;--gap:4px} h1{color:#102030;font-family:"Sea Sans",serif} p{font:italic 17px/1.6 Georgia , serif;border:1px solid #AABBCC80} u{color:#102030ff;background:rgb(10%,2%,3%)} q{font-family:inherit} broken{`,
+		"/b.css": `s{color:#abc;font-family:Georgia, serif}`,
+	})
+	colours, fonts, err := survey.New().Styles(t.Context(), hs.URL, "/de")
+	require.NoError(t, err)
+	assert.Equal(t, []survey.Found{{Value: "#102030", Times: 3, Name: "brand-blue"}, {Value: "#aabbcc", Times: 2}, {Value: "#010203", Times: 1}}, colours)
+	assert.Equal(t, []string{"Georgia, serif", `"Sea Sans", serif`}, fonts)
+	_, _, err = survey.New().Styles(t.Context(), hs.URL, "/none")
+	assert.ErrorContains(t, err, "status 404")
+	_, _, err = survey.New().Styles(t.Context(), "ftp://x", "/")
+	assert.Error(t, err)
+}

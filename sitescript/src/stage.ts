@@ -132,8 +132,8 @@ export function start(server: string, picture: string): void {
       import(/* @vite-ignore */ picture)
         .then((m: Picture) => m.take())
         .then(
-          (png) => say({ mastflag: 'picture', png }),
-          () => say({ mastflag: 'picture', png: '' }),
+          (taken) => say({ mastflag: 'picture', taken }),
+          () => say({ mastflag: 'picture' }),
         )
     }
   })

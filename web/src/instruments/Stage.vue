@@ -4,6 +4,7 @@
 // words; a spot in the page is chosen by pointing at it.
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
+import { png, type Taken } from './png'
 import { tell } from './tell'
 import { useViewpoint, widths } from './viewpoint'
 
@@ -87,16 +88,20 @@ function picture() {
 }
 function failed() {
   busy.value = false
-  tell('This page does not let its picture be taken: its security policy forbids it. Send the preview link instead (More).', 'warning')
+  tell('The picture could not be taken. Send the preview link instead: it is in More.', 'warning')
 }
-function save(png: string) {
-  busy.value = false
-  if (!png) return failed()
-  const a = document.createElement('a')
-  a.href = png
-  a.download = `${props.notice}.png`
-  a.click()
-  tell('The picture is saved. It shows the page with the draft, as on the stage.')
+async function save(taken?: Taken) {
+  try {
+    if (!taken) throw new Error('nothing was taken down')
+    const a = document.createElement('a')
+    a.href = await png(taken)
+    a.download = `${props.notice}.png`
+    a.click()
+    busy.value = false
+    tell('The picture is saved. It shows the page with the draft, as on the stage.')
+  } catch {
+    failed()
+  }
 }
 
 useEventListener(window, 'message', (e: MessageEvent) => {
@@ -115,7 +120,7 @@ useEventListener(window, 'message', (e: MessageEvent) => {
       if (e.data.selector) emit('pointed', String(e.data.selector))
       break
     case 'picture':
-      save(String(e.data.png ?? ''))
+      void save(e.data.taken)
   }
 })
 
@@ -175,9 +180,12 @@ defineExpose({ refresh, point })
 
 <style scoped>
 .stage {
+  position: sticky;
+  top: 12px;
   display: flex;
   flex-direction: column;
-  min-height: 0;
+  align-self: start;
+  height: 440px;
   border: 1px solid var(--line);
   border-radius: 3px;
 }
@@ -217,7 +225,6 @@ defineExpose({ refresh, point })
 .box {
   position: relative;
   flex: 1;
-  min-height: 400px;
   overflow: hidden;
   background: var(--chart);
 }

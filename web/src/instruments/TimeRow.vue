@@ -8,7 +8,15 @@ import type { Interval, View } from '../api/client'
 import { instantAt, place, snapped, type End, type Whole } from './strip'
 import { local, say } from './time'
 
-const props = defineProps<{ view: View; intervals: Interval[]; out: boolean; name: string; held?: Interval[]; ends?: End[]; wholes?: Whole[] }>()
+const props = defineProps<{
+  view: View
+  intervals: Interval[]
+  out: boolean
+  name: string
+  held?: Interval[]
+  ends?: End[]
+  wholes?: Whole[]
+}>()
 const emit = defineEmits<{ move: [end: End, to: string]; shift: [window: number, from: string, until: string] }>()
 
 const row = useTemplateRef<HTMLElement>('row')

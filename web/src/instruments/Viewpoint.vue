@@ -90,7 +90,13 @@ defineExpose({ step })
     >
       <el-option v-for="t in tongues" :key="t.value" :value="t.value" :label="t.label" />
     </el-select>
-    <el-select :model-value="width" class="screen" aria-label="Screen" @change="(v: string) => look({ width: v })">
+    <el-select
+      :model-value="width || undefined"
+      class="screen"
+      placeholder="any screen"
+      aria-label="Screen"
+      @change="(v: string) => look({ width: v })"
+    >
       <el-option v-for="s in screens" :key="s.value" :value="s.value" :label="s.label" />
     </el-select>
     <el-button
@@ -138,13 +144,13 @@ defineExpose({ step })
   padding: 4px 8px;
 }
 .span {
-  width: 92px;
+  width: 104px;
 }
 .tongue {
   width: 100px;
 }
 .screen {
-  width: 112px;
+  width: 126px;
 }
 .grow {
   flex: 1;

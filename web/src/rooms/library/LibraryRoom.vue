@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, CallError, type ImageDetail, type Saved, type Site, type SiteDetail, type StartingChoice } from '../../api/client'
 import { base64 } from '../../instruments/file'
-import { mayManage, mayWrite } from '../../instruments/me'
+import { mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -111,7 +111,7 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
             <el-button v-if="mayWrite" size="small" type="primary" :aria-label="`Use ${p.name}`" @click="beginNotice(router, site, p.key)"
               >Use it</el-button
             >
-            <el-button v-if="p.own && mayManage" size="small" text :aria-label="`Remove ${p.name}`" title="Remove" @click="forgetPoint(p)"
+            <el-button v-if="p.own && mayWrite" size="small" text :aria-label="`Remove ${p.name}`" title="Remove" @click="forgetPoint(p)"
               >✕</el-button
             >
           </div>
@@ -134,7 +134,7 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
               ></span
             >
             <el-button
-              v-if="mayManage"
+              v-if="mayWrite"
               text
               size="small"
               :disabled="s.usedBy.length > 0"

@@ -61,25 +61,23 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
           placeholder="Words on it, such as: See the times"
           @update:model-value="(v: string) => setLink({ label: v })"
         />
-        <div class="pair">
-          <el-select
-            :model-value="link?.as ?? 'button'"
-            aria-label="Form of the link"
-            @change="(v: 'button' | 'link' | 'bar') => setLink({ as: v })"
-          >
-            <el-option value="button" label="a button" />
-            <el-option value="link" label="plain words" />
-            <el-option value="bar" label="the whole bar" />
-          </el-select>
-          <el-select
-            :model-value="link?.opens ?? 'same'"
-            aria-label="Where the link opens"
-            @change="(v: 'same' | 'new') => setLink({ opens: v })"
-          >
-            <el-option value="same" label="opens here" />
-            <el-option value="new" label="opens a new tab" />
-          </el-select>
-        </div>
+        <el-select
+          :model-value="link?.as ?? 'button'"
+          aria-label="Form of the link"
+          @change="(v: 'button' | 'link' | 'bar') => setLink({ as: v })"
+        >
+          <el-option value="button" label="a button" />
+          <el-option value="link" label="plain words" />
+          <el-option value="bar" label="the whole bar" />
+        </el-select>
+        <el-select
+          :model-value="link?.opens ?? 'same'"
+          aria-label="Where the link opens"
+          @change="(v: 'same' | 'new') => setLink({ opens: v })"
+        >
+          <el-option value="same" label="opens here" />
+          <el-option value="new" label="opens a new tab" />
+        </el-select>
       </div>
       <RichText
         v-if="leads === 'longer'"
@@ -103,9 +101,20 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
 
 <style scoped>
 .wording,
-fieldset,
+fieldset {
+  display: grid;
+  gap: 8px;
+}
+fieldset {
+  grid-template-columns: auto minmax(0, 1fr);
+  align-items: center;
+}
+fieldset > :not(legend, .el-radio-group) {
+  grid-column: 1 / -1;
+}
 .link {
   display: grid;
+  grid-template-columns: 1fr 1fr;
   gap: 8px;
 }
 fieldset {
@@ -115,16 +124,11 @@ fieldset {
 }
 legend {
   float: left;
-  margin-bottom: 4px;
+  margin-inline-end: 12px;
   font-weight: 600;
 }
 .alt {
   display: grid;
   gap: 2px;
-}
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 8px;
 }
 </style>

@@ -101,6 +101,7 @@ async function end(n: Card) {
   }
 }
 const running = computed(() => (view.value?.notices ?? []).filter((n) => n.flag === 'live' || n.flag === 'scheduled').length)
+const count = computed(() => needs.value.length + (view.value?.snippetMissing ? 1 : 0))
 const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' })[f.severity]
 </script>
 
@@ -115,6 +116,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
             >. Next, {{ say(view.next[0].at, view.zone) }} (in {{ away(view.at, view.next[0].at) }}): “{{ titleOf(view.next[0].notice) }}”
             {{ view.next[0].starts ? 'goes up' : 'comes down' }}</template
           >.
+          <a v-if="count" href="#needs">{{ count === 1 ? 'One thing needs you' : `${count} things need you` }}</a>
         </p>
       </div>
       <el-input
@@ -163,38 +165,41 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
                 >Shows here<template v-if="n.onPages > 1">, and on {{ n.onPages - 1 }} more pages</template></span
               >
               <span v-else class="held">{{ reason(n)?.why }}</span>
-              <button
-                class="word small why"
-                :aria-label="`Why? ${n.title}`"
-                :aria-expanded="open === n.id"
-                @click="open = open === n.id ? '' : n.id"
-              >
-                Why?
-              </button>
-            </div>
-            <div v-if="mayWrite && (n.flag === 'live' || n.flag === 'scheduled' || n.flag === 'paused')" class="acts small">
-              <span v-if="n.until && n.flag === 'live'" class="quiet still"
-                >{{ away(view.at, n.until) }} more, to {{ say(n.until, view.zone) }}</span
-              >
-              <span v-else-if="n.flag === 'live'" class="quiet still">No end is set</span>
-              <template v-if="n.flag !== 'paused'">
-                <button class="word" :aria-label="`End ${n.title} at a time`" :aria-expanded="ending === n.id" @click="beginEnding(n)">
-                  End at…
+              <span v-if="n.flag === 'live'" class="quiet still">{{ n.until ? `${away(view.at, n.until)} more` : 'no end set' }}</span>
+              <span class="acts">
+                <button
+                  class="word why"
+                  :aria-label="`Why? ${n.title}`"
+                  :aria-expanded="open === n.id"
+                  @click="open = open === n.id ? '' : n.id"
+                >
+                  Why?
                 </button>
-                <button class="word" :aria-label="`Pause ${n.title}`" @click="act(n, 'pause', `“${n.title}” is paused.`, 'resume')">
-                  Pause
+                <template v-if="mayWrite && (n.flag === 'live' || n.flag === 'scheduled')">
+                  <button class="word" :aria-label="`End ${n.title} at a time`" :aria-expanded="ending === n.id" @click="beginEnding(n)">
+                    End at…
+                  </button>
+                  <button class="word" :aria-label="`Pause ${n.title}`" @click="act(n, 'pause', `“${n.title}” is paused.`, 'resume')">
+                    Pause
+                  </button>
+                </template>
+                <button
+                  v-if="mayWrite && n.flag === 'paused'"
+                  class="word"
+                  :aria-label="`Resume ${n.title}`"
+                  @click="act(n, 'resume', `“${n.title}” is up again.`, 'pause')"
+                >
+                  Resume
                 </button>
-              </template>
-              <button v-else class="word" :aria-label="`Resume ${n.title}`" @click="act(n, 'resume', `“${n.title}” is up again.`, 'pause')">
-                Resume
-              </button>
-              <button
-                class="word"
-                :aria-label="`Unpublish ${n.title} now`"
-                @click="act(n, 'unpublish', `“${n.title}” is unpublished: a draft again.`, 'publish')"
-              >
-                Unpublish
-              </button>
+                <button
+                  v-if="mayWrite && n.flag !== 'draft'"
+                  class="word"
+                  :aria-label="`Unpublish ${n.title} now`"
+                  @click="act(n, 'unpublish', `“${n.title}” is unpublished: a draft again.`, 'publish')"
+                >
+                  Unpublish
+                </button>
+              </span>
             </div>
             <form v-if="ending === n.id" class="ending" @submit.prevent="end(n)">
               <DateTime v-model="endsAt" :label="`End of ${n.title}`" size="small" /> <span class="quiet small">{{ view.zone }}</span>
@@ -324,9 +329,9 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 }
 .here {
   display: flex;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 0 12px;
   align-items: baseline;
-  justify-content: space-between;
   font-size: 12px;
 }
 .shows {
@@ -338,11 +343,16 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 }
 .acts {
   display: flex;
-  flex-wrap: wrap;
-  gap: 0 12px;
+  flex: none;
+  gap: 10px;
+  margin-inline-start: auto;
+}
+.acts .word:not(.why, :hover) {
+  color: var(--ink-2);
+  text-decoration-color: var(--line);
 }
 .still {
-  flex: 1;
+  flex: none;
   font-variant-numeric: tabular-nums;
 }
 .ending {

@@ -148,7 +148,7 @@ const reason = (id: string) => {
           clearable
           filterable
           class="placing"
-          placeholder="Place a notice by pressing pages"
+          placeholder="Place a notice…"
           aria-label="Notice to place"
           @clear="placing = ''"
         >
@@ -293,7 +293,7 @@ const reason = (id: string) => {
 }
 .filters .placing {
   flex: 1;
-  min-width: 200px;
+  min-width: 150px;
 }
 .tree .band {
   margin: 8px 0 0;

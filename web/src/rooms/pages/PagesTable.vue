@@ -75,6 +75,8 @@ const save = () => table.value && saveText(`${props.site}-pages.csv`, table.valu
 }
 .scroll {
   overflow: auto;
+  width: fit-content;
+  max-width: 100%;
   max-height: 70vh;
   border: 1px solid var(--line);
 }

@@ -158,7 +158,13 @@ td {
   vertical-align: middle;
 }
 td .el-select {
-  width: min(180px, 100%);
+  width: min(200px, 100%);
+}
+td:nth-child(2) {
+  width: 200px;
+}
+td:nth-child(3) {
+  width: 240px;
 }
 .invited td {
   color: var(--ink-2);

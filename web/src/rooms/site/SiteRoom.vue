@@ -256,7 +256,6 @@ summary {
   flex-wrap: wrap;
   gap: 4px;
   margin: 8px 0 12px;
-  border-bottom: 1px solid var(--line);
 }
 .parts a {
   padding: 6px 10px;

@@ -54,7 +54,7 @@ const summary = computed(() => {
     l.motion && (l.motion === 'fade' ? 'fades in' : 'slides in'),
     l.css && 'own style',
   ].filter(Boolean)
-  return said.length ? said.join(', ') : 'icon, picture, corners, width, font, dark colours, motion, own style'
+  return said.length ? said.join(', ') : 'icon, picture, corners, font, motion…'
 })
 const darkColours = computed({
   get: () => look.value.dark ?? {},

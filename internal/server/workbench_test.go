@@ -1,0 +1,456 @@
+package server_test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"image"
+	"image/color"
+	"image/gif"
+	"image/jpeg"
+	"image/png"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/pages"
+	"mastflag/core/wording"
+	"mastflag/internal/access"
+	"mastflag/internal/admin"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+)
+
+// another is a second browser at the same program.
+func (b *bench) another() *bench {
+	jar, err := cookiejar.New(nil)
+	require.NoError(b.t, err)
+	c := *b
+	c.client = &http.Client{Jar: jar}
+	return &c
+}
+
+var joinAddress = regexp.MustCompile(`/join#(\S+)`)
+
+// Someone is invited, comes in, may do what the role says and nothing more,
+// and is taken off again.
+func TestPeople(t *testing.T) {
+	ines := newBench(t).signIn()
+	var p problem.Problem
+	for _, in := range []struct {
+		admin.Person
+		says string
+	}{
+		{admin.Person{Email: "not an address", Role: "editor"}, "not a mail address"},
+		{admin.Person{Email: "Jo <jo@s.example>", Role: "editor"}, "not a mail address"},
+		{admin.Person{Email: "jo@s.example", Role: "captain"}, "no role"},
+		{admin.Person{Email: "jo@s.example", Role: "editor", Sites: []string{"elsewhere"}}, "no site"},
+		{admin.Person{Email: "INES@s.example", Role: "editor"}, "already"},
+	} {
+		assert.GreaterOrEqual(t, ines.call("POST", "/api/people/invite", in.Person, &p), 400)
+		assert.Contains(t, p.Detail, in.says)
+	}
+	var list admin.PeopleList
+	ines.call("POST", "/api/people/invite", admin.Person{Email: "Jo@S.example", Name: "Jo", Role: "viewer", Sites: []string{"s"}}, &list)
+	require.Len(t, list.Invited, 1)
+	assert.Equal(t, "jo@s.example", list.Invited[0].Email)
+	var mail admin.Mailbox
+	ines.call("GET", "/api/mailbox", nil, &mail)
+	require.Len(t, mail.Messages, 1)
+	assert.Equal(t, "jo@s.example", mail.Messages[0].To)
+	found := joinAddress.FindStringSubmatch(mail.Messages[0].Body)
+	require.NotNil(t, found, mail.Messages[0].Body)
+	token := found[1]
+
+	jo := ines.another()
+	var who admin.Person
+	jo.call("GET", "/api/invitation?token="+url.QueryEscape(token), nil, &who)
+	assert.Equal(t, admin.Person{Email: "jo@s.example", Name: "Jo", Role: "viewer", Sites: []string{"s"}}, who)
+	assert.Equal(t, http.StatusGone, jo.call("GET", "/api/invitation?token=guess", nil, &p))
+	assert.Equal(t, 422, jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "short"}, &p))
+	assert.Contains(t, p.Detail, "10 characters")
+	assert.Equal(t, 422, jo.call("POST", "/api/join", admin.Join{Token: token, Name: " ", Password: "long enough words"}, &p))
+	jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "long enough words"}, &who)
+	assert.Equal(t, http.StatusGone, ines.another().call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "long enough words"}, &p), "an invitation is taken once")
+
+	// A viewer looks, and changes nothing.
+	d := ines.begin("Hello")
+	assert.Equal(t, http.StatusOK, jo.call("GET", "/api/sites/s/view", nil, nil))
+	for _, c := range []string{"/api/sites/s/notices", "/api/sites/s/notices/hello/publish", "/api/sites/s/images", "/api/sites/s/display", "/api/people/invite"} {
+		assert.Equal(t, http.StatusForbidden, jo.call("POST", c, "{}", &p), c)
+		assert.Contains(t, p.Detail, "signed in as viewer")
+	}
+	// An editor writes and publishes, and sets nothing up.
+	ines.call("POST", "/api/people/change", admin.Person{Email: "jo@s.example", Role: "editor", Sites: []string{"s"}}, &list)
+	d = jo.act(d, "publish")
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/sites/s/display", admin.DisplaySwitch{}, &p))
+	assert.Equal(t, http.StatusForbidden, jo.call("GET", "/api/mailbox", nil, &p))
+	var setup admin.SiteDetail
+	jo.call("GET", "/api/sites/s", nil, &setup)
+	setup.Site.Wordings = []bundle.SavedWording{{Name: "Sorry", Wordings: map[string]bundle.Wording{"en": {Message: "Sorry"}}}}
+	assert.Equal(t, http.StatusOK, jo.call("PUT", "/api/sites/s", admin.SiteChange{Revision: setup.Revision, Site: setup.Site}, nil), "but keeps what notices use")
+	setup.Site.Name = "Mine"
+	assert.Equal(t, http.StatusForbidden, jo.call("PUT", "/api/sites/s", admin.SiteChange{Revision: setup.Revision + 1, Site: setup.Site}, &p))
+
+	// People see the sites that are theirs.
+	require.NoError(t, ines.server.Store.AddSite(t.Context(), bundle.Site{Key: "other", Name: "Other", TimeZone: "UTC", Language: "en"}))
+	require.NoError(t, ines.server.Hub.ReloadAll(t.Context()))
+	var me admin.Me
+	jo.call("GET", "/api/me", nil, &me)
+	assert.Equal(t, []admin.SiteName{{Key: "s", Name: "S", Languages: []string{"en"}}}, me.Sites)
+	assert.Equal(t, http.StatusNotFound, jo.call("GET", "/api/sites/other/view", nil, &p))
+	// An administrator of some sites gives away those alone.
+	ines.call("POST", "/api/people/change", admin.Person{Email: "jo@s.example", Role: "administrator", Sites: []string{"s"}}, &list)
+	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{Email: "x@s.example", Role: "editor"}, &p))
+	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{Email: "x@s.example", Role: "editor", Sites: []string{"other"}}, &p))
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p))
+
+	// Somebody has to be there who may let others in.
+	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p))
+	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/change", admin.Person{Email: "ines@s.example", Role: "editor"}, &p))
+	ines.call("POST", "/api/people/remove", admin.Address{Email: "jo@s.example"}, &list)
+	assert.Equal(t, http.StatusUnauthorized, jo.call("GET", "/api/me", nil, &p), "whoever is taken off is out at once")
+
+	// What each did is to be read.
+	var done admin.Activity
+	ines.call("GET", "/api/sites/s/activity?who=Jo", nil, &done)
+	require.Len(t, done.Deeds, 3)
+	assert.Equal(t, []string{"changed the site", "published it", "joined"}, []string{done.Deeds[0].Act, done.Deeds[1].Act, done.Deeds[2].Act})
+	assert.Equal(t, "Hello", done.Deeds[1].Title)
+	assert.Equal(t, []string{"Ines", "Jo"}, done.People)
+
+	// An invitation ends after a week, and can be taken back.
+	ines.call("POST", "/api/people/invite", admin.Person{Email: "late@s.example", Role: "editor"}, &list)
+	ines.call("GET", "/api/mailbox", nil, &mail)
+	token = joinAddress.FindStringSubmatch(mail.Messages[0].Body)[1]
+	ines.clock.Set(start.AddDate(0, 0, 7).Add(time.Minute))
+	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Late", Password: "long enough words"}, &p))
+	ines.call("POST", "/api/people/remove", admin.Address{Email: "late@s.example"}, &list)
+	assert.Empty(t, list.Invited)
+}
+
+func TestTheSnippetIsSent(t *testing.T) {
+	b := newBench(t).signIn()
+	var p problem.Problem
+	assert.Equal(t, 422, b.call("POST", "/api/sites/s/send", admin.Address{Email: "nobody"}, &p))
+	require.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/send", admin.Address{Email: "dev@s.example"}, nil))
+	var mail admin.Mailbox
+	b.call("GET", "/api/mailbox", nil, &mail)
+	assert.Contains(t, mail.Messages[0].Body, `<script src="http://notices.example/s/s.js" async></script>`)
+}
+
+// Every route that changes something needs more than a viewer, and what is
+// open is open on purpose.
+func TestRoutesSayWhoMay(t *testing.T) {
+	open := []string{}
+	for _, r := range (&admin.Admin{}).Routes() {
+		if r.Open {
+			open = append(open, r.Path)
+			continue
+		}
+		assert.Contains(t, access.Roles, r.Needs, r.Path)
+		if r.Method != "GET" && r.Path != "/api/sign-out" {
+			assert.NotEqual(t, access.Viewer, r.Needs, r.Path)
+		}
+	}
+	assert.ElementsMatch(t, []string{"/api/sign-in", "/api/invitation", "/api/join"}, open)
+}
+
+func drawing(width, height int) image.Image {
+	i := image.NewRGBA(image.Rect(0, 0, width, height))
+	for x := range width {
+		i.Set(x, x%height, color.RGBA{uint8(x), 9, 9, 255})
+	}
+	return i
+}
+
+// webp is a picture of one pixel, VP8L, from memory of the container's layout.
+const webp = "RIFF\x1a\x00\x00\x00WEBPVP8L\x0d\x00\x00\x00\x2f\x00\x00\x00\x10\x07\x10\x11\x11\x88\x88\xfe\x07\x00"
+
+// What is an image is kept, by its content and not by its name; what is none
+// is refused with the reason.
+func TestImages(t *testing.T) {
+	b := newBench(t).signIn()
+	var asPNG, asJPEG, asGIF bytes.Buffer
+	require.NoError(t, png.Encode(&asPNG, drawing(40, 20)))
+	require.NoError(t, jpeg.Encode(&asJPEG, drawing(30, 10), nil))
+	require.NoError(t, gif.Encode(&asGIF, drawing(8, 8), nil))
+	var list admin.ImageList
+	for _, c := range []struct {
+		name, end     string
+		data          []byte
+		width, height int
+	}{{"seal.txt", ".png", asPNG.Bytes(), 40, 20}, {"b.jpeg", ".jpg", asJPEG.Bytes(), 30, 10}, {"c", ".gif", asGIF.Bytes(), 8, 8}, {"d.webp", ".webp", []byte(webp), 1, 1}} {
+		b.call("POST", "/api/sites/s/images", admin.NewImage{Name: c.name, Data: c.data}, &list)
+		got := list.Images[0]
+		assert.Equal(t, []any{c.name, c.width, c.height, len(c.data)}, []any{got.Name, got.Width, got.Height, got.Size})
+		assert.True(t, strings.HasSuffix(got.File, c.end), got.File)
+		res, err := http.Get(b.url + got.Address)
+		require.NoError(t, err)
+		res.Body.Close()
+		assert.Equal(t, http.StatusOK, res.StatusCode)
+		assert.Equal(t, "image/"+map[string]string{".png": "png", ".jpg": "jpeg", ".gif": "gif", ".webp": "webp"}[c.end], res.Header.Get("Content-Type"))
+		assert.Contains(t, res.Header.Get("Cache-Control"), "immutable")
+		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "sandbox")
+	}
+	assert.Len(t, list.Images, 4)
+	b.call("POST", "/api/sites/s/images", admin.NewImage{Name: "again", Data: asPNG.Bytes()}, &list)
+	assert.Len(t, list.Images, 4, "the same image is kept once")
+	assert.Equal(t, "seal.txt", list.Images[0].Name)
+
+	var p problem.Problem
+	huge := slices.Clone(asPNG.Bytes())
+	copy(huge[16:24], []byte{0, 0, 0x75, 0x30, 0, 0, 0x75, 0x30}) // 30,000 by 30,000 px, says its head
+	for _, c := range []struct {
+		name string
+		data []byte
+		says string
+	}{
+		{"nothing.png", nil, "empty"},
+		{"page.png", []byte("<!doctype html><script>alert(1)</script>"), "looks like text/html"},
+		{"drawing.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg"><script>x()</script></svg>`), "Give a jpeg, png, webp or gif"},
+		{"paper.jpg", []byte("%PDF-1.7"), "looks like application/pdf"},
+		{"cut.png", asPNG.Bytes()[:20], "not an image"},
+		{"large.png", append(asPNG.Bytes(), make([]byte, 1<<20)...), "1 MB"},
+		{"huge.png", huge, "not an image"},
+	} {
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/images", admin.NewImage{Name: c.name, Data: c.data}, &p), c.name)
+		assert.Contains(t, p.Detail, c.says, c.name)
+	}
+	assert.Equal(t, http.StatusRequestEntityTooLarge, b.call("POST", "/api/sites/s/images", admin.NewImage{Name: "flood", Data: make([]byte, 10<<20)}, &p))
+
+	// A notice shows what the site has, and what is shown is not removed.
+	d := b.begin("With a picture")
+	show := func(i bundle.Image) int {
+		n := d.Notice
+		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Picture: &bundle.Picture{Image: i}}
+		return b.call("PUT", "/api/sites/s/notices/with-a-picture", admin.NoticeChange{Revision: d.Card.Revision, Notice: n}, nil)
+	}
+	assert.Equal(t, 422, show(bundle.Image{File: "0123456789abcdef.png", Width: 1, Height: 1}), "not there")
+	assert.Equal(t, 422, show(bundle.Image{File: list.Images[0].File, Width: 1, Height: 1}), "of another size")
+	require.Equal(t, 200, show(list.Images[0].Image))
+	b.call("GET", "/api/sites/s/notices/with-a-picture", nil, &d)
+	b.act(d, "publish")
+	_, answer, _ := b.visit(origin, `{"url":"`+origin+`/"}`)
+	assert.Contains(t, answer, `src=\"http://notices.example/i/s/`+list.Images[0].File)
+	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[0].File}, &p))
+	assert.Contains(t, p.Detail, "With a picture")
+	b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[1].File}, &list)
+	assert.Len(t, list.Images, 3)
+	res, err := http.Get(b.url + "/i/s/0123456789abcdef.png")
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, http.StatusNotFound, res.StatusCode)
+}
+
+// german makes the bench's site one of two languages.
+func (b *bench) german() *bench {
+	b.t.Helper()
+	var d admin.SiteDetail
+	b.call("GET", "/api/sites/s", nil, &d)
+	d.Site.Languages = []string{"en", "de"}
+	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
+	require.NoError(b.t, b.server.Store.PutPages(b.t.Context(), "s", []store.Page{{Page: bundle.Page{Path: "/"}}, {Page: bundle.Page{Path: "/de", Language: "de"}}}, time.Time{}))
+	require.NoError(b.t, b.server.Hub.ReloadAll(b.t.Context()))
+	return b
+}
+
+// A machine's draft is not delivered before someone has read it; a translator's
+// document comes back as texts; what has changed since is old.
+func TestLanguages(t *testing.T) {
+	b := newBench(t).signIn().german()
+	d := b.begin("Hello")
+	state := func() wording.Standing { return d.Languages[1].State }
+	assert.Equal(t, wording.Missing, state())
+	var p problem.Problem
+	for _, tag := range []string{"en", "pl", ""} {
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/hello/translate", admin.TranslateAsk{Revision: d.Card.Revision, Language: tag}, &p), tag)
+	}
+	b.call("POST", "/api/sites/s/notices/hello/translate", admin.TranslateAsk{Revision: d.Card.Revision, Language: "de"}, &d)
+	assert.Equal(t, wording.Unread, state())
+	assert.Equal(t, "[de: Hello]", d.Notice.Content.Wordings["de"].Message)
+	d = b.act(d, "publish")
+	says := func() string {
+		_, answer, _ := b.visit(origin, `{"url":"`+origin+`/de"}`)
+		return answer
+	}
+	assert.Contains(t, says(), "Hello<")
+	assert.NotContains(t, says(), "[de: Hello]", "nobody has read it")
+	var view admin.View
+	b.call("GET", "/api/sites/s/view", nil, &view)
+	assert.Equal(t, wording.Unread, view.Notices[0].Languages[1].State)
+
+	// On the stage it is to be seen, and read.
+	b.call("GET", "/api/sites/s/notices/hello?language=de", nil, &d)
+	_, answer, _ := b.visit(origin, `{"url":"`+origin+`/","preview":"`+d.Preview+`"}`)
+	assert.Contains(t, answer, "[de: Hello]", "in the language of the viewpoint, whatever the page's")
+
+	// A translator gets a document and gives it back.
+	var file admin.XLIFFFile
+	b.call("GET", "/api/sites/s/xliff?language=de&notice=hello", nil, &file)
+	assert.Equal(t, "hello.en-de.xlf", file.Name)
+	file.Text = strings.Replace(file.Text, "[de: Hello]", "Guten Tag", 1)
+	var taken admin.Translated
+	b.call("POST", "/api/sites/s/xliff", file, &taken)
+	assert.Equal(t, admin.Translated{Language: "de", Changed: []string{"Hello"}, Left: []string{}}, taken)
+	b.call("POST", "/api/sites/s/xliff", file, &taken)
+	assert.Empty(t, taken.Changed, "nothing new the second time")
+	b.call("GET", "/api/sites/s/notices/hello", nil, &d)
+	assert.Equal(t, wording.Current, state())
+	d = b.act(d, "publish")
+	assert.Contains(t, says(), "Guten Tag")
+
+	// The original changes: the translation is old, and so is a document made before.
+	n := d.Notice
+	n.Content.Wordings["en"] = bundle.Wording{Message: "Good day"}
+	b.call("PUT", "/api/sites/s/notices/hello", admin.NoticeChange{Revision: d.Card.Revision, Notice: n}, &d)
+	assert.Equal(t, wording.Old, state())
+	file.Text = strings.Replace(file.Text, "Guten Tag", "Tag", 1)
+	b.call("POST", "/api/sites/s/xliff", file, &taken)
+	b.call("GET", "/api/sites/s/notices/hello", nil, &d)
+	assert.Equal(t, "Tag", d.Notice.Content.Wordings["de"].Message)
+	assert.Equal(t, wording.Old, state(), "it was made from another text")
+
+	// What cannot be taken in is said, and changes nothing.
+	for _, c := range []struct{ text, says string }{
+		{"no XML", "not XML"},
+		{strings.Replace(file.Text, `trgLang="de"`, `trgLang="fr"`, 1), "not a language of this site"},
+	} {
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: c.text}, &p))
+		assert.Contains(t, p.Detail, c.says)
+	}
+	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: strings.Replace(file.Text, `id="hello"`, `id="gone"`, 1)}, &taken)
+	assert.Equal(t, []string{"gone: there is no such notice"}, taken.Left)
+	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: strings.Replace(file.Text, "Tag", "", 1)}, &taken)
+	assert.Equal(t, []string{"hello: it has no translation yet"}, taken.Left)
+	assert.Equal(t, 422, b.call("GET", "/api/sites/s/xliff?language=en", nil, &p))
+}
+
+// A notice begun from a starting point needs nothing but to be published.
+func TestStartingPoints(t *testing.T) {
+	b := newBench(t).signIn().german()
+	var list admin.StartingList
+	b.call("GET", "/api/sites/s/starting", nil, &list)
+	require.Len(t, list.Points, 12)
+	for _, p := range list.Points {
+		assert.NotEmpty(t, p.HTML, p.Key)
+		var d admin.NoticeDetail
+		b.call("POST", "/api/sites/s/notices", admin.NewNotice{Starting: p.Key}, &d)
+		assert.Empty(t, d.Findings, p.Key)
+		d = b.act(d, "publish")
+		assert.Contains(t, []admin.Flag{admin.FlagLive, admin.FlagScheduled}, d.Card.Flag, p.Key)
+		b.act(d, "unpublish") // so that it is no rival of the next
+	}
+	var p problem.Problem
+	assert.Equal(t, http.StatusNotFound, b.call("POST", "/api/sites/s/notices", admin.NewNotice{Starting: "none"}, &p))
+
+	// The site keeps its own.
+	var d admin.SiteDetail
+	b.call("GET", "/api/sites/s", nil, &d)
+	d.Site.StartingPoints = []bundle.StartingPoint{{Name: "Ours", Notice: bundle.Notice{ID: "ours", Kind: bundle.KindBar, Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Ours"}}}}}}
+	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
+	var made admin.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Starting: "Ours"}, &made)
+	assert.Equal(t, "Ours", made.Notice.Content.Wordings["en"].Message)
+	assert.Equal(t, "Ours", made.Notice.Title)
+}
+
+// From Now & next: an end, all paused and resumed.
+func TestActionsInPlace(t *testing.T) {
+	b := newBench(t).signIn()
+	one, two := b.act(b.begin("One"), "publish"), b.act(b.begin("Two"), "publish")
+	var p problem.Problem
+	for until, says := range map[string]string{"": "not a local date", "soon": "not a local date", "2026-12-04T12:00": "past", "2026-12-01T12:00": "past"} {
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/one/end", admin.EndAt{Revision: one.Card.Revision, Until: until}, &p), until)
+		assert.Contains(t, p.Detail, says)
+	}
+	b.call("POST", "/api/sites/s/notices/one/end", admin.EndAt{Revision: one.Card.Revision, Until: "2026-12-05T09:00"}, &one)
+	assert.False(t, one.Card.HasDraft, "it is out at once")
+	assert.Equal(t, "2026-12-05T09:00:00Z", one.Card.Until.Format(time.RFC3339))
+	b.clock.Set(time.Date(2026, 12, 5, 9, 0, 0, 0, time.UTC))
+	_, answer, _ := b.visit(origin, `{"url":"`+origin+`/"}`)
+	assert.NotContains(t, answer, `"id":"one"`)
+	assert.Contains(t, answer, `"id":"two"`)
+	b.clock.Set(start)
+	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/notices/two/end", admin.EndAt{Revision: 1, Until: "2026-12-05T09:00"}, &p), "from an older revision")
+
+	var paused admin.Paused
+	b.call("POST", "/api/sites/s/pause", admin.PauseAll{Pause: true}, &paused)
+	assert.Equal(t, []string{"one", "two"}, paused.Notices)
+	_, answer, _ = b.visit(origin, `{"url":"`+origin+`/"}`)
+	assert.Contains(t, answer, `"show":[]`)
+	b.call("POST", "/api/sites/s/pause", admin.PauseAll{Notices: []string{"two"}}, &paused)
+	_, answer, _ = b.visit(origin, `{"url":"`+origin+`/"}`)
+	assert.NotContains(t, answer, `"id":"one"`)
+	assert.Contains(t, answer, `"id":"two"`)
+	b.call("GET", "/api/sites/s/notices/two", nil, &two)
+	two.Notice.Schedule = nil
+	assert.Equal(t, bundle.Published, two.Notice.State)
+}
+
+// Pages by notices: what shows, waits, is held back, or comes within 30 days.
+func TestPagesAndNotices(t *testing.T) {
+	b := newBench(t).signIn()
+	begin := func(title string, alter func(*bundle.Notice)) {
+		d := b.begin(title)
+		alter(&d.Notice)
+		b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &d)
+		b.act(d, "publish")
+	}
+	bottom := func(n *bundle.Notice) { n.Slot = bundle.Bottom }
+	begin("=Later", func(n *bundle.Notice) { bottom(n); n.Level = bundle.Warning })
+	begin("Held", bottom)
+	begin("Book only", func(n *bundle.Notice) {
+		n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "/book"}}}
+	})
+	var table admin.Table
+	b.call("GET", "/api/sites/s/table", nil, &table)
+	assert.Equal(t, []string{"later", "book-only", "held"}, table.Notices)
+	require.Len(t, table.Rows, 2)
+	assert.Equal(t, []string{"shows", "", "held"}, table.Rows[0].Cells)
+	assert.Equal(t, []string{"shows", "shows", "held"}, table.Rows[1].Cells)
+	rows, err := csv.NewReader(strings.NewReader(table.CSV)).ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Path", "Title", "Language", "'=Later", "Book only", "Held"}, rows[0], "no cell is a formula")
+	assert.Equal(t, []string{"/", "", "", "shows", "", "held"}, rows[1])
+	assert.Contains(t, table.CSV, "\r\n", "RFC 4180 §2")
+
+	var carried admin.Carried
+	b.call("GET", "/api/sites/s/carried", nil, &carried)
+	assert.Equal(t, []string{"held"}, carried.Pages[0].Crowded)
+	assert.Equal(t, []string{"later", "held"}, carried.Pages[0].Soon)
+}
+
+// The viewpoint's width is the visitor's window, and says what kind of device
+// it is likely to be, unless the visitor's facts say otherwise.
+func TestViewpointsWidthAndLanguage(t *testing.T) {
+	b := newBench(t).signIn().german()
+	d := b.begin("On phones")
+	raw := `{"revision":` + "REV" + `,"notice":{"id":"on-phones","kind":"bar","pages":{"include":[{"match":"all"}]},"audience":{"fact":"device.kind","is":"eq","value":"phone"},"content":{"wordings":{"en":{"message":"x"}}}}}`
+	b.call("PUT", "/api/sites/s/notices/on-phones", strings.Replace(raw, "REV", "2", 1), &d)
+	b.act(d, "publish")
+	shows := func(query string) []string {
+		var v admin.View
+		b.call("GET", "/api/sites/s/view?"+query, nil, &v)
+		return v.Shows
+	}
+	assert.Equal(t, []string{"on-phones"}, shows("width=390"))
+	assert.Empty(t, shows("width=1280"))
+	assert.Empty(t, shows(""))
+	assert.Empty(t, shows("width=390&visitor="+url.QueryEscape(`{"device.kind":"desktop"}`)))
+	var p problem.Problem
+	for _, w := range []string{"0", "-3", "wide", "999999"} {
+		assert.Equal(t, http.StatusBadRequest, b.call("GET", "/api/sites/s/view?width="+w, nil, &p), w)
+	}
+	var v admin.View
+	b.call("GET", "/api/sites/s/view?language=de", nil, &v)
+	assert.Equal(t, "de", v.Page.Language)
+}
