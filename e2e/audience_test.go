@@ -303,7 +303,7 @@ func TestAudienceByHand(t *testing.T) {
 	p.until("document.querySelector('.saving').textContent === 'Saved'")
 	p.press("Publish the changes")
 	p.has("Published.")
-	p.press("Site")
+	p.press("Library")
 	p.has("phone people audience visitors who use a phone Used by a")
 	p.open(w.address + "/sundrey/notices/a")
 	p.has("it needs to be a phone")

@@ -32,6 +32,8 @@ func rooms(w *world) map[string]string {
 		"/sundrey/notices/booking-deadline":    "a longer message",
 		"/sundrey/pages?at=2026-12-25T09:00":   "63 known pages",
 		"/sundrey/site":                        "Found on all 63 pages",
+		"/sundrey/site/about":                  "Colours offered for notices",
+		"/sundrey/library":                     "Welcome back",
 		"/sundrey/notices/there-is-none":       "is not here",
 		"/sundrey/now?at=2027-03-28T08:00":     "2027",
 		"/sundrey/now?zone=America%2FNew_York": "their clock",

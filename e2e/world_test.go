@@ -76,6 +76,8 @@ type world struct {
 	site    string       // of the demo site
 	stop    func()       // stops the program, not the site
 	from    atomic.Value // the address that visitors come from, a string; none if not set
+	// The demo site forbids other pages to frame its own.
+	noFrames atomic.Bool
 }
 
 func newWorld(t *testing.T) *world {
@@ -90,7 +92,13 @@ func newWorld(t *testing.T) *world {
 	w.site = "http://ferries.test:" + theirs.Addr().String()[strings.LastIndexByte(theirs.Addr().String(), ':')+1:]
 	st, err := store.Open(t.Context(), t.TempDir())
 	require.NoError(t, err)
-	site := http.Server{Handler: demo.Site(w.address)}
+	pages := demo.Site(w.address)
+	site := http.Server{Handler: http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		if w.noFrames.Load() {
+			rw.Header().Set("X-Frame-Options", "DENY")
+		}
+		pages.ServeHTTP(rw, r)
+	})}
 	go site.Serve(theirs)
 	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.clock.Now()))
 	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock,

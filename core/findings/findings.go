@@ -98,16 +98,26 @@ func add(label, path string, value any) Mend {
 
 // Check returns the findings of a site at an instant, the gravest first.
 // Drafts are checked as if they were published, but compete with no one.
-func Check(s *decide.Site, at time.Time) []Finding { return check(s, at, "") }
+func Check(s *decide.Site, at time.Time) []Finding { return Learn(s).Check(at) }
 
 // CheckNotice returns those findings of Check that the notice of that id is
 // the one to mend for.
-func CheckNotice(s *decide.Site, at time.Time, id string) []Finding { return check(s, at, id) }
+func CheckNotice(s *decide.Site, at time.Time, id string) []Finding { return learn(s, id).Check(at) }
 
-// check is Check of one notice, or of all if only is "".
-func check(s *decide.Site, at time.Time, only string) []Finding {
+// Known is what can be found of a site whatever the time, so that it is worked
+// out once for many instants.
+type Known struct {
+	checker checker
+	only    string
+}
+
+// Learn works out what does not depend on time.
+func Learn(s *decide.Site) Known { return learn(s, "") }
+
+// learn is Learn of one notice, or of all if only is "".
+func learn(s *decide.Site, only string) Known {
 	b := s.Bundle()
-	c := checker{site: s, b: b, at: at, only: only, known: map[string]bool{}}
+	c := checker{site: s, b: b, only: only, known: map[string]bool{}}
 	c.names, _ = b.Site.Names()
 	for _, p := range b.Pages {
 		if subject, ok := s.Subject(p.Path); ok {
@@ -118,6 +128,18 @@ func check(s *decide.Site, at time.Time, only string) []Finding {
 	for i, n := range b.Notices {
 		if only == "" || n.ID == only {
 			c.notice(i, n)
+		}
+	}
+	return Known{c, only}
+}
+
+// Check returns all findings at an instant, as the function Check does.
+func (k Known) Check(at time.Time) []Finding {
+	c := k.checker
+	c.at, c.found = at, slices.Clone(c.found)
+	for i, n := range c.b.Notices {
+		if k.only == "" || n.ID == k.only {
+			c.when(i, n)
 		}
 	}
 	c.rivals()
@@ -141,7 +163,8 @@ func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string
 	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, mends})
 }
 
-func (c *checker) notice(i int, n bundle.Notice) {
+// when finds what depends on the time alone.
+func (c *checker) when(i int, n bundle.Notice) {
 	title := "“" + n.GetTitle() + "”"
 	if when := c.site.Schedule(n.ID); n.GetState() != bundle.Draft || n.Schedule != nil {
 		noEnd := remove("Give it no end", "/schedule")
@@ -154,6 +177,10 @@ func (c *checker) notice(i int, n bundle.Notice) {
 			c.add(TooMany, Caution, i, "/schedule", fmt.Sprintf("%s repeats more than %d times before %s; what comes after is not looked at.", title, schedule.MaxOccurrences, moment.Say(soon, c.at, c.site.Zone())), "Let it begin later, or repeat less often.")
 		}
 	}
+}
+
+func (c *checker) notice(i int, n bundle.Notice) {
+	title := "“" + n.GetTitle() + "”"
 	c.audience(i, n, title)
 	c.where(i, n, title)
 	c.words(i, n, title)

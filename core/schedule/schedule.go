@@ -101,12 +101,19 @@ func Zone(name string) (*time.Location, error) {
 	if name == "" || name == "Local" {
 		return nil, fmt.Errorf("unknown time zone %q", name)
 	}
+	if loc, known := zones.Load(name); known {
+		return loc.(*time.Location), nil
+	}
 	loc, err := time.LoadLocation(name)
 	if err != nil {
 		return nil, fmt.Errorf("unknown time zone %q", name)
 	}
+	zones.Store(name, loc)
 	return loc, nil
 }
+
+// zones are those that were asked for, by name: reading one takes a while.
+var zones sync.Map
 
 // Compile reads a plan for a site in the zone site. Nothing is live before
 // publishedAt, which may be zero. Faults point into the plan (rule S6).

@@ -164,8 +164,8 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 	return out, nil
 }
 
-// checked keeps the findings of each site for the moment last looked at: they
-// depend on neither page nor visitor.
+// checked keeps what is known of each site, and its findings for the moment
+// last looked at: they depend on neither page nor visitor.
 type checked struct {
 	mu   sync.Mutex
 	last map[string]check
@@ -173,6 +173,7 @@ type checked struct {
 
 type check struct {
 	site  *compiled.Site
+	known findings.Known
 	at    time.Time
 	found []findings.Finding
 }
@@ -182,17 +183,19 @@ func (c *checked) of(s *compiled.Site, at time.Time) []findings.Finding {
 	c.mu.Lock()
 	last := c.last[key]
 	c.mu.Unlock()
-	if last.site == s && last.at.Equal(at) {
+	if last.site != s {
+		last = check{site: s, known: findings.Learn(s.Site)}
+	} else if last.at.Equal(at) {
 		return last.found
 	}
-	found := append([]findings.Finding{}, findings.Check(s.Site, at)...)
+	last.at, last.found = at, append([]findings.Finding{}, last.known.Check(at)...)
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.last == nil {
 		c.last = map[string]check{}
 	}
-	c.last[key] = check{s, at, found}
-	return found
+	c.last[key] = last
+	return last.found
 }
 
 // page describes the viewpoint's page.

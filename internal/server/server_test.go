@@ -37,7 +37,7 @@ var start = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
 
 // bench is a running program with one site, and someone signed in to it.
 type bench struct {
-	t      *testing.T
+	t      testing.TB
 	dir    string
 	clock  *clock.Settable
 	server *server.Server
@@ -47,7 +47,7 @@ type bench struct {
 
 const origin = "https://www.s.example"
 
-func newBench(t *testing.T) *bench {
+func newBench(t testing.TB) *bench {
 	t.Helper()
 	b := &bench{t: t, dir: t.TempDir(), clock: &clock.Settable{}}
 	b.clock.Set(start)

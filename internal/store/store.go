@@ -151,9 +151,9 @@ type Site struct {
 	SurveyedAt time.Time // zero for never
 }
 
-// Sites returns all sites, by key.
+// Sites returns all sites, the first made first.
 func (s *Store) Sites(ctx context.Context) ([]Site, error) {
-	return query(ctx, s.DB, scanSite, "SELECT doc, revision, surveyed_at FROM site ORDER BY key")
+	return query(ctx, s.DB, scanSite, "SELECT doc, revision, surveyed_at FROM site ORDER BY rowid")
 }
 
 // Site returns one site, or ErrNotFound.

@@ -18,9 +18,9 @@ const tongues = computed(() => props.languages.map((tag) => ({ value: tag, label
 const known = ref<CarryingPage[]>([])
 const found = ref('')
 watch(
-  () => [site.value, view.value?.pages],
+  [site, () => view.value?.pages],
   async ([key]) => {
-    known.value = key ? ((await api.carried(key as string, {}).catch(() => undefined))?.pages ?? []) : []
+    known.value = key ? ((await api.carried(key, {}).catch(() => undefined))?.pages ?? []) : []
   },
   { immediate: true },
 )

@@ -1,11 +1,13 @@
 // Files from this machine, and to it.
 
 /** The content of a file in base64. */
-export async function base64(file: Blob): Promise<string> {
-  const bytes = new Uint8Array(await file.arrayBuffer())
-  let s = ''
-  for (let i = 0; i < bytes.length; i += 0x8000) s += String.fromCharCode(...bytes.subarray(i, i + 0x8000))
-  return btoa(s)
+export function base64(file: Blob): Promise<string> {
+  return new Promise((done, fail) => {
+    const r = new FileReader()
+    r.onload = () => done(String(r.result).replace(/^[^,]*,/, ''))
+    r.onerror = () => fail(r.error)
+    r.readAsDataURL(file)
+  })
 }
 
 /** Saves a text as a file. */

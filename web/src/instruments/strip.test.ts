@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { ends, instantAt, place, ticks } from './strip'
+import { ends, instantAt, place, snapped, ticks, wholes } from './strip'
 import { away, instantOf, local, say } from './time'
 
 describe('place', () => {
@@ -96,5 +96,28 @@ describe('ends that can be moved', () => {
     expect(instantAt(0.5011, from, until).toISOString()).toBe('2026-10-25T00:00:00.000Z')
     expect(instantAt(0.5011, from, '2026-10-20T10:00:00Z').toISOString()).toBe('2026-10-20T05:00:00.000Z')
     expect(instantAt(7, from, until).toISOString()).toBe('2026-10-30T00:00:00.000Z')
+  })
+})
+
+describe('whole windows', () => {
+  const zone = 'Europe/London'
+  const on = ['2026-11-20T00:00:00Z', '2026-12-20T00:00:00Z'] as const
+  it('are those with both ends that do not repeat and touch the strip', () => {
+    const windows = [
+      { from: '2026-11-18T00:00', until: '2026-11-21T00:00' },
+      { from: '2026-12-01T09:00', until: '2026-12-02T09:00' },
+      { from: '2026-12-01T09:00' },
+      { until: '2026-12-01T09:00' },
+      { from: '2026-12-01T09:00', until: '2026-12-01T10:00', rule: 'FREQ=DAILY' },
+      { from: '2026-12-21T09:00', until: '2026-12-22T10:00' },
+    ]
+    expect(wholes(windows, zone, ...on).map((w) => w.window)).toEqual([0, 1])
+    expect(wholes(windows, zone, ...on)[1]!.from.toISOString()).toBe('2026-12-01T09:00:00.000Z')
+  })
+  it('snap to the grid that the length of the strip allows', () => {
+    const t = Date.parse('2026-12-01T09:22:13Z')
+    expect(snapped(t, ...on).toISOString()).toBe('2026-12-01T09:00:00.000Z')
+    expect(snapped(t, '2026-12-01T00:00:00Z', '2026-12-02T00:00:00Z').toISOString()).toBe('2026-12-01T09:20:00.000Z')
+    expect(snapped(t, '2026-12-01T09:00:00Z', '2026-12-01T10:00:00Z').toISOString()).toBe('2026-12-01T09:22:00.000Z')
   })
 })

@@ -1,32 +1,43 @@
 // Instants on a wall clock, for people.
 
+/** A format is made once for each zone: making one takes longer than using it. */
+function once(locale: string, options: Intl.DateTimeFormatOptions): (zone: string) => Intl.DateTimeFormat {
+  const made = new Map<string, Intl.DateTimeFormat>()
+  return (zone) => {
+    let f = made.get(zone)
+    if (!f) made.set(zone, (f = new Intl.DateTimeFormat(locale, { ...options, timeZone: zone })))
+    return f
+  }
+}
+const parts = {
+  weekday: 'short',
+  day: 'numeric',
+  month: 'short',
+  hour: '2-digit',
+  minute: '2-digit',
+  hourCycle: 'h23',
+} as const
+const thisYear = once('en-GB', parts)
+const anyYear = once('en-GB', { ...parts, year: 'numeric' })
+const yearOf = once('en-GB', { year: 'numeric' })
+const toMinutes = once('sv-SE', { dateStyle: 'short', timeStyle: 'short' })
+const toSeconds = once('sv-SE', { dateStyle: 'short', timeStyle: 'medium' })
+
 /** "Fri 27 Nov 09:00", with the year where it is not this one. */
 export function say(instant: string | Date, zone: string, now: Date = new Date()): string {
   const t = new Date(instant)
-  const year = new Intl.DateTimeFormat('en-GB', { year: 'numeric', timeZone: zone })
-  const part = new Intl.DateTimeFormat('en-GB', {
-    weekday: 'short',
-    day: 'numeric',
-    month: 'short',
-    hour: '2-digit',
-    minute: '2-digit',
-    hourCycle: 'h23',
-    timeZone: zone,
-    ...(year.format(t) === year.format(now) ? {} : { year: 'numeric' }),
-  })
-  return part.format(t).replaceAll(',', '').replace(' at ', ' ')
+  const format = yearOf(zone).format(t) === yearOf(zone).format(now) ? thisYear : anyYear
+  return format(zone).format(t).replaceAll(',', '').replace(' at ', ' ')
 }
 
 /** The wall clock's date and time as "2026-11-27T09:00". */
 export function local(instant: string | Date, zone: string): string {
-  const f = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'short', timeZone: zone })
-  return f.format(new Date(instant)).replace(' ', 'T')
+  return toMinutes(zone).format(new Date(instant)).replace(' ', 'T')
 }
 
 /** The zone's offset from UTC at an instant, ms. */
 export function offset(t: number, zone: string): number {
-  const f = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'medium', timeZone: zone })
-  return Date.parse(f.format(t).replace(' ', 'T') + 'Z') - t
+  return Date.parse(toSeconds(zone).format(t).replace(' ', 'T') + 'Z') - t
 }
 
 /** The instant at which a wall clock shows a local time; at a change of the clock perhaps an hour beside what the core reads. */

@@ -19,7 +19,8 @@ onMounted(async () => {
     person.value = await api.invitation(token)
     name.value = person.value.name
   } catch (e) {
-    error.value = (e as CallError).message
+    const { problem, message } = e as CallError
+    error.value = problem ? `${problem.title}. ${message}` : message
   }
 })
 async function enter() {

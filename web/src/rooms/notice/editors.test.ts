@@ -152,6 +152,10 @@ describe('schedule', () => {
       times: [],
     })
     expect(wrapper.text()).toContain('until you unpublish it')
+    await press(wrapper, 'Until Monday noon')
+    expect(state.value).toEqual({ windows: [{ until: '2026-10-26T12:00' }] })
+    await press(wrapper, 'Until tonight')
+    expect(state.value).toEqual({ windows: [{ until: '2026-10-25T00:00' }] })
     await press(wrapper, 'For a week')
     expect(state.value).toEqual({ windows: [{ from: '2026-10-24T12:00', until: '2026-10-31T12:00' }] })
     await press(wrapper, 'Add another time')

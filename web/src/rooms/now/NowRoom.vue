@@ -4,25 +4,20 @@
 // viewpoint.
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, blocking, CallError, type Act, type Card, type Finding } from '../../api/client'
-import DateTime from '../../instruments/DateTime.vue'
-import Emblem from '../../instruments/Emblem.vue'
-import Gates from '../../instruments/Gates.vue'
-import Halyard from '../../instruments/Halyard.vue'
+import { api, CallError, type Act, type Card, type Finding } from '../../api/client'
 import { mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import OrderLine from '../../instruments/OrderLine.vue'
-import TimeRow from '../../instruments/TimeRow.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
-import { away, local, say } from '../../instruments/time'
+import { away, say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
+import NoticeRow from './NoticeRow.vue'
 
 const route = useRoute()
 const router = useRouter()
 const { view, site, look, refresh } = useViewpoint()
 const filter = ref('')
-const open = ref('')
 
 const rows = computed(() => {
   const wanted = filter.value.toLowerCase()
@@ -33,7 +28,6 @@ const rows = computed(() => {
 const titleOf = (id: string) => view.value?.notices.find((n) => n.id === id)?.title ?? id
 const cardOf = (id: string) => view.value?.notices.find((n) => n.id === id)
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
-const reason = (n: Card) => blocking(n.account)
 
 const summary = computed(() => {
   const v = view.value
@@ -81,19 +75,9 @@ async function pauseAll() {
     tell((e as CallError).message, 'error')
   }
 }
-/** The notice that is being given an end, and when. */
-const ending = ref('')
-const endsAt = ref('')
-function beginEnding(n: Card) {
-  ending.value = ending.value === n.id ? '' : n.id
-  const v = view.value!
-  const day = local(n.until ?? new Date(new Date(v.now).getTime() + 86_400_000), v.zone)
-  endsAt.value = n.until ? day : day.slice(0, 11) + '12:00'
-}
-async function end(n: Card) {
+async function end(n: Card, until: string) {
   try {
-    await api.endAt(site.value, n.id, { revision: n.revision, until: endsAt.value })
-    ending.value = ''
+    await api.endAt(site.value, n.id, { revision: n.revision, until })
     await refresh()
     tell(`“${n.title}” ends ${say(cardOf(n.id)?.until ?? '', view.value!.zone)}.`)
   } catch (e) {
@@ -101,6 +85,9 @@ async function end(n: Card) {
   }
 }
 const running = computed(() => (view.value?.notices ?? []).filter((n) => n.flag === 'live' || n.flag === 'scheduled').length)
+/** How many findings are listed before all of them are asked for. */
+const few = 10
+const all = ref(false)
 const count = computed(() => needs.value.length + (view.value?.snippetMissing ? 1 : 0))
 const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' })[f.severity]
 </script>
@@ -142,72 +129,15 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
         <TimeScale :view="view" />
       </div>
       <ul class="plainlist">
-        <li v-for="n in rows" :key="n.id" class="notice" :data-notice="n.id">
-          <div class="what">
-            <div class="name">
-              <Halyard :flag="n.flag" :draft="n.hasDraft" />
-              <Emblem :edge="n.slot" :colour="n.background" />
-              <router-link :to="toNotice(n.id)">{{ n.title }}</router-link>
-              <span class="quiet small">{{ n.kind }}</span>
-            </div>
-            <OrderLine :line="n.line" />
-          </div>
-          <div class="when">
-            <TimeRow
-              :view="view"
-              :intervals="n.intervals"
-              :out="n.flag !== 'draft' && n.flag !== 'paused'"
-              :name="n.title"
-              :held="n.held"
-            />
-            <div class="here">
-              <span v-if="n.account.shows" class="shows"
-                >Shows here<template v-if="n.onPages > 1">, and on {{ n.onPages - 1 }} more pages</template></span
-              >
-              <span v-else class="held">{{ reason(n)?.why }}</span>
-              <span v-if="n.flag === 'live'" class="quiet still">{{ n.until ? `${away(view.at, n.until)} more` : 'no end set' }}</span>
-              <span class="acts">
-                <button
-                  class="word why"
-                  :aria-label="`Why? ${n.title}`"
-                  :aria-expanded="open === n.id"
-                  @click="open = open === n.id ? '' : n.id"
-                >
-                  Why?
-                </button>
-                <template v-if="mayWrite && (n.flag === 'live' || n.flag === 'scheduled')">
-                  <button class="word" :aria-label="`End ${n.title} at a time`" :aria-expanded="ending === n.id" @click="beginEnding(n)">
-                    End at…
-                  </button>
-                  <button class="word" :aria-label="`Pause ${n.title}`" @click="act(n, 'pause', `“${n.title}” is paused.`, 'resume')">
-                    Pause
-                  </button>
-                </template>
-                <button
-                  v-if="mayWrite && n.flag === 'paused'"
-                  class="word"
-                  :aria-label="`Resume ${n.title}`"
-                  @click="act(n, 'resume', `“${n.title}” is up again.`, 'pause')"
-                >
-                  Resume
-                </button>
-                <button
-                  v-if="mayWrite && n.flag !== 'draft'"
-                  class="word"
-                  :aria-label="`Unpublish ${n.title} now`"
-                  @click="act(n, 'unpublish', `“${n.title}” is unpublished: a draft again.`, 'publish')"
-                >
-                  Unpublish
-                </button>
-              </span>
-            </div>
-            <form v-if="ending === n.id" class="ending" @submit.prevent="end(n)">
-              <DateTime v-model="endsAt" :label="`End of ${n.title}`" size="small" /> <span class="quiet small">{{ view.zone }}</span>
-              <el-button size="small" type="primary" native-type="submit">End it then</el-button>
-            </form>
-            <Gates v-if="open === n.id" :account="n.account" class="account" />
-          </div>
-        </li>
+        <NoticeRow
+          v-for="n in rows"
+          :key="n.id"
+          :n="n"
+          :view="view"
+          :to="toNotice(n.id)"
+          @act="(what, done, back) => act(n, what, done, back)"
+          @end="(until) => end(n, until)"
+        />
       </ul>
       <p v-if="rows.length === 0" class="quiet">
         No notice matches “{{ filter }}”. <button class="word" @click="filter = ''">Show all</button>
@@ -247,11 +177,14 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
               <router-link :to="{ name: 'site', params: { site } }">Look now</router-link></span
             >
           </li>
-          <li v-for="f in needs" :key="f.code + f.pointers[0]">
+          <li v-for="f in all ? needs : needs.slice(0, few)" :key="f.code + f.pointers[0]">
             <b :class="f.severity">{{ mark(f) }}</b>
             <span
               >{{ f.what }} <router-link :to="toNotice(f.notices[0]!)">{{ f.mend }}</router-link></span
             >
+          </li>
+          <li v-if="!all && needs.length > few">
+            <span></span><button class="word" @click="all = true">Show all {{ needs.length }}</button>
           </li>
         </ul>
         <p v-else class="quiet">Nothing. All notices are in order.</p>
@@ -286,8 +219,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 .table {
   margin-top: 4px;
 }
-.scale-row,
-.notice {
+.scale-row {
   display: grid;
   grid-template-columns: minmax(0, 46fr) minmax(0, 54fr);
   gap: 0 32px;
@@ -297,71 +229,6 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
   align-self: end;
   padding-bottom: 4px;
 }
-.notice {
-  align-items: start;
-  padding: 8px 0 7px;
-  border-bottom: 1px solid var(--line);
-}
-.name {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 8px;
-}
-.name a {
-  color: var(--ink);
-  font: 650 16px/1.3 var(--head);
-  font-stretch: 90%;
-  text-decoration-color: var(--line);
-  text-underline-offset: 3px;
-}
-.what .line {
-  color: var(--ink-2);
-  font-size: 12px;
-}
-.when {
-  min-width: 0;
-  margin-block: -8px -7px;
-  padding-bottom: 7px;
-}
-.when .row {
-  height: 34px;
-}
-.here {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 12px;
-  align-items: baseline;
-  font-size: 12px;
-}
-.shows {
-  color: var(--live);
-  font-weight: 600;
-}
-.held {
-  color: var(--ink-2);
-}
-.acts {
-  display: flex;
-  flex: none;
-  gap: 10px;
-  margin-inline-start: auto;
-}
-.acts .word:not(.why, :hover) {
-  color: var(--ink-2);
-  text-decoration-color: var(--line);
-}
-.still {
-  flex: none;
-  font-variant-numeric: tabular-nums;
-}
-.ending {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-  margin-top: 4px;
-}
 .changes .line {
   overflow: hidden;
   max-width: 60ch;
@@ -369,11 +236,6 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
   font-size: 12px;
   text-overflow: ellipsis;
   white-space: nowrap;
-}
-.account {
-  margin-top: 8px;
-  padding: 8px 12px;
-  background: var(--chart);
 }
 .below {
   display: grid;
@@ -394,7 +256,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 }
 .changes li {
   display: grid;
-  grid-template-columns: 140px 1fr;
+  grid-template-columns: 140px minmax(0, 1fr);
   gap: 8px;
 }
 .needs li {
@@ -416,16 +278,11 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 }
 @media (max-width: 860px) {
   .scale-row,
-  .notice,
   .below {
     grid-template-columns: minmax(0, 1fr);
   }
   .scale-row > :first-child {
     display: none;
-  }
-  .when {
-    margin-block: 0;
-    padding: 0;
   }
 }
 </style>

@@ -29,11 +29,23 @@ function set(i: number, end: 'from' | 'until', value: string | undefined) {
 function later(at: string, days: number): string {
   return new Date(Date.parse(at + 'Z') + days * 86_400_000).toISOString().slice(0, 16)
 }
-const quick = [
-  { label: 'For a day', days: 1 },
-  { label: 'For a week', days: 7 },
-  { label: 'For 30 days', days: 30 },
+/** Noon of the next Monday, which is never today's. */
+function mondayNoon(at: string): string {
+  const day = (new Date(at + 'Z').getUTCDay() + 6) % 7
+  return later(at, 7 - day).slice(0, 11) + '12:00'
+}
+/** Common lengths. They begin at the start that is set; without one some begin now, the others whenever it is published. */
+const quick: { label: string; now?: boolean; until: (at: string) => string }[] = [
+  { label: 'Until tonight', until: (at) => later(at, 1).slice(0, 11) + '00:00' },
+  { label: 'Until Monday noon', until: mondayNoon },
+  { label: 'For a day', now: true, until: (at) => later(at, 1) },
+  { label: 'For a week', now: true, until: (at) => later(at, 7) },
+  { label: 'For 30 days', now: true, until: (at) => later(at, 30) },
 ]
+function choose(q: (typeof quick)[number]) {
+  const from = windows.value[0]?.from ?? (q.now ? props.now : undefined)
+  put([{ ...(from && { from }), until: q.until(from ?? props.now) }])
+}
 </script>
 
 <template>
@@ -74,13 +86,7 @@ const quick = [
         windows.length ? 'Add another time' : 'Set a time'
       }}</el-button>
       <template v-if="windows.length < 2 && !windows[0]?.rule">
-        <el-button
-          v-for="q in quick"
-          :key="q.days"
-          size="small"
-          @click="put([{ from: windows[0]?.from ?? now, until: later(windows[0]?.from ?? now, q.days) }])"
-          >{{ q.label }}</el-button
-        >
+        <el-button v-for="q in quick" :key="q.label" size="small" @click="choose(q)">{{ q.label }}</el-button>
       </template>
     </div>
     <label class="clock">

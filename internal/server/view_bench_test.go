@@ -1,0 +1,51 @@
+package server_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
+	"mastflag/internal/admin"
+	"mastflag/internal/store"
+)
+
+// BenchmarkViewpoint moves the viewpoint of a site of 200 notices and 500
+// pages: each time to another moment, or to another page.
+func BenchmarkViewpoint(b *testing.B) {
+	d := newBench(b).signIn()
+	require.NoError(b, d.server.Store.PutPages(b.Context(), "s", manyPages(500), time.Time{}))
+	in := bundle.Bundle{Format: bundle.Format, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Languages: []string{"en", "de"}, Origins: []string{origin}}}
+	at := start.AddDate(0, -1, 0)
+	for i := range 200 {
+		from := start.Add(time.Duration(i-100) * 3 * time.Hour)
+		in.Notices = append(in.Notices, bundle.Notice{ID: fmt.Sprintf("n%d", i), Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at,
+			Pages:    &pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: fmt.Sprintf("/part-%d", i%25)}}},
+			Schedule: &schedule.Plan{Windows: []schedule.Window{{From: from.Format("2006-01-02T15:04"), Until: from.AddDate(0, 0, 3).Format("2006-01-02T15:04")}}},
+			Content:  &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "x"}}}})
+	}
+	_, err := admin.Import(b.Context(), d.server.Store, in, "bench", at)
+	require.NoError(b, err)
+	require.NoError(b, d.server.Hub.ReloadAll(b.Context()))
+	b.Run("moment", func(b *testing.B) {
+		for i := 0; b.Loop(); i++ {
+			d.call("GET", "/api/sites/s/view?page=/part-3/page-3&at="+start.Add(time.Duration(i)*time.Hour).Format("2006-01-02T15:04"), nil, nil)
+		}
+	})
+	b.Run("page", func(b *testing.B) {
+		for i := 0; b.Loop(); i++ {
+			d.call("GET", fmt.Sprintf("/api/sites/s/view?at=2026-12-04T12:00&page=/part-%d/page-%d", i%25, i%500), nil, nil)
+		}
+	})
+}
+
+func manyPages(n int) (list []store.Page) {
+	for i := range n {
+		list = append(list, store.Page{Page: bundle.Page{Path: fmt.Sprintf("/part-%d/page-%d", i%25, i), Title: fmt.Sprintf("Page %d", i)}, Snippet: store.SnippetFound})
+	}
+	return list
+}
