@@ -255,9 +255,18 @@ func TestPointingAtASpot(t *testing.T) {
 	ines.has("in the page after h1")
 	ines.has("The draft, on the real page.")
 	stage.until("document.querySelector('h1').nextElementSibling.localName === 'mastflag-notice'")
-	// A press on the notice itself leads to its words.
+	// Its words are written where they stand.
 	stage.at("(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').getBoundingClientRect())")
-	ines.until("document.activeElement.classList.contains('tiptap')")
+	stage.until("document.querySelector('mastflag-notice').shadowRoot.activeElement?.isContentEditable")
+	stage.key(" and now")
+	stage.key(kb.Escape)
+	stage.until("document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').textContent === 'Here'")
+	stage.at("(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').getBoundingClientRect())")
+	stage.until("document.querySelector('mastflag-notice').shadowRoot.activeElement?.isContentEditable")
+	stage.key(" and now")
+	stage.key(kb.Enter)
+	ines.until("document.querySelector('.tiptap').textContent === 'Here and now'")
+	ines.until("document.querySelector('.saving').textContent === 'Saved'")
 	// On a page without that element the stage says so.
 	n, err := w.server.Store.Notice(t.Context(), demo.Key, "spot")
 	require.NoError(t, err)

@@ -3,6 +3,7 @@ package xliff_test
 import (
 	"bytes"
 	"math/rand/v2"
+	"os"
 	"strings"
 	"testing"
 
@@ -112,4 +113,21 @@ func TestBadXLIFF(t *testing.T) {
 		_, err := xliff.Read(strings.NewReader(c.in))
 		assert.ErrorContains(t, err, c.says, name)
 	}
+}
+
+// The sample is what Write makes; the interface's tests read it with a general
+// XLIFF library.
+func TestSampleIsCurrent(t *testing.T) {
+	out := written(t, xliff.Document{Source: "en", Target: "de", Texts: []xliff.Text{
+		{Notice: "storm", Title: "Storm & rain", From: bundle.Wording{Message: `<p>No <strong>boats</strong> today,<br>see <a href="/status">status</a>.</p>`, Link: &bundle.Link{Label: "More"}, Alt: "A gale"},
+			To: bundle.Wording{Message: `<p>Heute keine <strong>Boote</strong></p>`}},
+		{Notice: "fair", Title: "Fair", From: bundle.Wording{Message: "<p>Fair</p>", Longer: "<ul><li>one</li></ul>"}},
+	}})
+	const path = "testdata/sample.xlf"
+	if os.Getenv("UPDATE") != "" {
+		require.NoError(t, os.WriteFile(path, []byte(out), 0o644))
+	}
+	have, err := os.ReadFile(path)
+	require.NoError(t, err)
+	assert.Equal(t, string(have), out, "run with UPDATE=1")
 }

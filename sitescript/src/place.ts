@@ -90,6 +90,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       have?.host.remove()
       const own = atEdge(bar) || bar.slot === 'inline' ? '' : popup?.css
       have = { host: shadow(bar.html, own + bar.css), html: bar.html, css: bar.css }
+      have.host.dataset.id = bar.id
       hosts.set(bar.id, have)
       listen(have.host, bar, act)
     }

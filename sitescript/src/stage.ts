@@ -5,7 +5,11 @@ import type { Picture } from './picture'
 
 /** What the stage asks of the page. */
 type Ask =
-  { mastflag: 'point'; on: boolean } | { mastflag: 'slots'; on: boolean } | { mastflag: 'picture' } | { mastflag: 'mark'; selector: string }
+  | { mastflag: 'point'; on: boolean }
+  | { mastflag: 'slots'; on: boolean }
+  | { mastflag: 'picture' }
+  | { mastflag: 'write'; id: string }
+  | { mastflag: 'mark'; selector: string }
 
 const ours = 'mastflag-stage'
 
@@ -67,6 +71,34 @@ function slots(): HTMLElement[] {
   return list.map(([name, x, y, width, height]) => frame(new DOMRect(x, y, width, height), name, '#8a5a00'))
 }
 
+/** Lets the words of a notice be written where they stand; what they then are is given to `done`. */
+function write(id: string, done: (html: string) => void): void {
+  const words = document.querySelector(`mastflag-notice[data-id="${id}"]`)?.shadowRoot?.querySelector<HTMLElement>('.words')
+  if (!words) return
+  const before = words.innerHTML
+  words.contentEditable = 'true'
+  words.focus()
+  getSelection()?.selectAllChildren(words)
+  getSelection()?.collapseToEnd()
+  words.onpaste = (e) => {
+    e.preventDefault()
+    document.execCommand('insertText', false, e.clipboardData?.getData('text/plain'))
+  }
+  words.onkeydown = (e) => {
+    e.stopPropagation()
+    if (e.key === 'Escape' || (e.key === 'Enter' && !e.shiftKey)) {
+      e.preventDefault()
+      if (e.key === 'Escape') words.innerHTML = before
+      words.blur()
+    }
+  }
+  words.onblur = () => {
+    words.contentEditable = 'false'
+    words.onblur = words.onpaste = words.onkeydown = null
+    if (words.innerHTML !== before) done(words.innerHTML)
+  }
+}
+
 export function start(server: string, picture: string): void {
   const say = (message: object) => parent.postMessage(message, server)
   let pointing = false
@@ -105,7 +137,8 @@ export function start(server: string, picture: string): void {
       e.preventDefault()
       e.stopPropagation()
       const words = path.some((x) => x.classList?.contains('words'))
-      say({ mastflag: 'edit', part: words || !act ? 'words' : 'link' })
+      if (path.some((x) => x instanceof HTMLElement && x.isContentEditable)) return
+      say({ mastflag: 'edit', id: (notice as HTMLElement).dataset.id, part: words || !act ? 'words' : 'link' })
     },
     true,
   )
@@ -128,6 +161,8 @@ export function start(server: string, picture: string): void {
       const at = ask.selector && document.querySelector(ask.selector)
       if (at) put(frame(at.getBoundingClientRect(), ask.selector, '#0b5a66'))
       else clear()
+    } else if (ask?.mastflag === 'write') {
+      write(ask.id, (html) => say({ mastflag: 'words', html }))
     } else if (ask?.mastflag === 'picture') {
       import(/* @vite-ignore */ picture)
         .then((m: Picture) => m.take())

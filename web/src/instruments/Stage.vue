@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The stage: the site's real page in a frame with the real site script at work
-// on it; one width, or three side by side. A press on the notice leads to its
-// words; a spot in the page is chosen by pointing at it.
+// on it; one width, or three side by side. The notice's words are written where
+// they stand; a spot in the page is chosen by pointing at it.
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { png, type Taken } from './png'
@@ -9,7 +9,7 @@ import { tell } from './tell'
 import { useViewpoint, widths } from './viewpoint'
 
 const props = defineProps<{ address: string; token: string; notice: string; title: string; why: string; spot?: string }>()
-const emit = defineEmits<{ edit: [part: 'words' | 'link']; pointed: [selector: string] }>()
+const emit = defineEmits<{ link: []; words: [html: string]; pointed: [selector: string]; other: [id: string] }>()
 
 const { width: wanted, look } = useViewpoint()
 const three = ref(false)
@@ -113,7 +113,13 @@ useEventListener(window, 'message', (e: MessageEvent) => {
       if (slots.value) ask({ mastflag: 'slots', on: true })
       break
     case 'edit':
-      emit('edit', e.data.part)
+      // Words are written where they stand; what is around them, beside the stage.
+      if (e.data.id !== props.notice) emit('other', String(e.data.id))
+      else if (e.data.part === 'words') (e.source as Window).postMessage({ mastflag: 'write', id: props.notice }, origin.value)
+      else emit('link')
+      break
+    case 'words':
+      emit('words', String(e.data.html))
       break
     case 'pointed':
       pointing.value = false
@@ -153,7 +159,7 @@ defineExpose({ refresh, point })
           its Content-Security-Policy). <a :href="src" target="_blank" rel="noopener">Open the preview in a tab</a></template
         >
         <template v-else-if="placed && !placed.includes(notice)">{{ why }}</template>
-        <template v-else-if="placed">The draft, on the real page.</template>
+        <template v-else-if="placed">The draft, on the real page. Press its words to change them.</template>
         <template v-else>Opening the page…</template>
       </span>
     </div>

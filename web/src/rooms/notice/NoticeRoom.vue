@@ -108,9 +108,14 @@ function pointed(selector: string) {
   notice.value.spot = { ...notice.value.spot, selector }
   tell(`It stands ${notice.value.spot.where ?? 'after'} ${selector} now. Press the words about its place for another side.`)
 }
-function editOnStage(part: 'words' | 'link') {
-  const into = part === 'words' ? '.write .tiptap' : '.write [aria-label="Words on the link"] , .write .tiptap'
-  document.querySelector<HTMLElement>(into)?.focus()
+/** Words written on the stage. */
+function wroteOnStage(html: string) {
+  wording.value = { ...wording.value, message: html }
+}
+const toLink = () => document.querySelector<HTMLElement>('.write [aria-label="Words on the link"]')?.focus()
+function otherOnStage(other: string) {
+  const title = view.value?.notices.find((n) => n.id === other)?.title ?? other
+  tell(`That is another notice, “${title}”. It is in Now & next.`, 'warning')
 }
 
 onKeyStroke(['z', 'Z'], (e) => {
@@ -407,7 +412,9 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         :notice="id"
         :title="notice.title ?? id"
         :why="stageWhy"
-        @edit="editOnStage"
+        @words="wroteOnStage"
+        @link="toLink"
+        @other="otherOnStage"
         @pointed="pointed"
       />
     </div>

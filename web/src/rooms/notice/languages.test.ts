@@ -1,7 +1,10 @@
 // Languages side by side: what is unread is read, what is old is looked at.
+import { readFileSync } from 'node:fs'
 import { mount } from '@vue/test-utils'
 import { expect, it, vi } from 'vitest'
 import { defineComponent, h, reactive, ref } from 'vue'
+// @ts-expect-error -- it ships no types
+import { xliff2js } from 'xliff'
 import LanguagesPanel from './LanguagesPanel.vue'
 
 const language = ref('de')
@@ -48,4 +51,17 @@ it('shows how each language stands, and marks one as read', async () => {
   await press('Have it drafted')
   expect(w.findComponent(LanguagesPanel).emitted('draft')).toEqual([['pl']])
   expect(state.words.en).toEqual({ message: 'Hello' })
+})
+
+it('a translator’s document is one that a general library reads', async () => {
+  const js = await xliff2js(readFileSync('../core/xliff/testdata/sample.xlf', 'utf8'))
+  expect([js.xliffVersion, js.sourceLanguage, js.targetLanguage]).toEqual(['2.1', 'en', 'de'])
+  expect(Object.keys(js.resources)).toEqual(['storm', 'fair'])
+  expect(Object.keys(js.resources.storm!)).toEqual(['message', 'label', 'alt'])
+  expect(js.resources.storm!.label).toMatchObject({ source: 'More' })
+  const { source, target } = js.resources.storm!.message as Record<string, { Span: { contents: unknown[] } }>
+  expect(source!.Span.contents[1]).toMatchObject({ Span: { type: 'fmt', contents: 'boats' } })
+  expect(source!.Span.contents[3]).toMatchObject({ Standalone: { type: 'fmt' } })
+  expect(source!.Span.contents[5]).toMatchObject({ Span: { type: 'link', contents: 'status' } })
+  expect(target!.Span.contents[1]).toMatchObject({ Span: { contents: 'Boote' } })
 })
