@@ -129,4 +129,29 @@ func TestByKeyboardAlone(t *testing.T) {
 	ines.key("g")
 	ines.key("p")
 	ines.has("63 known pages")
+
+	// From a starting point, in German too, by keys alone.
+	tabTo("e.ariaLabel === 'New, from a starting point'")
+	ines.key(kb.Enter)
+	ines.until("document.querySelectorAll('.starting-menu li').length > 12 && document.activeElement.closest('.starting-menu')")
+	if !ask[bool](ines, "document.activeElement.localName === 'li'") {
+		ines.key(kb.ArrowDown)
+	}
+	ines.until("document.activeElement.closest('.starting-menu li')?.textContent.startsWith('Closed')")
+	ines.key(kb.Enter)
+	ines.until("document.querySelector('.tiptap')?.textContent.includes('We are closed today.')")
+	tabTo("e.textContent.trim() === 'Side by side'")
+	ines.key(kb.Enter)
+	ines.has("German up to date")
+	tabTo("e.textContent.trim() === 'Have it drafted by the machine'")
+	ines.key(kb.Enter)
+	ines.has("German a machine’s draft, unread")
+	tabTo("e.textContent.trim() === 'I have read it'")
+	ines.key(kb.Enter)
+	ines.has("German up to date")
+	tabTo("e.textContent.trim() === 'Publish'")
+	ines.key(kb.Enter)
+	ines.has("Published. It is up on 63 pages.")
+	visitor.open(w.site + "/de/ports")
+	visitor.shows("Heute geschlossen. Morgen sind wir wieder für Sie da.")
 }

@@ -606,7 +606,7 @@ func TestLibrary(t *testing.T) {
 	ines.until("document.querySelectorAll('[data-point]').length === 12")
 	ines.fill("Find in the Library", "storm")
 	ines.until("document.querySelectorAll('[data-point]').length === 1")
-	ines.press("Use Storm")
+	ines.press("Use it: Storm")
 	ines.has("until Sat 5 Dec 12:00")
 	ines.fill("Working title, only you see it", "Our storm")
 	ines.until("document.querySelector('.saving').textContent === 'Saved'")

@@ -87,9 +87,24 @@ var occasions = map[string][]string{
 	"shortage stock missing":             {"package-off", "shopping-cart-off"},
 }
 
-// Find returns icons whose name has all the words, those that begin with the
-// first word before others, at most limit. Without words, the ones that people
-// want most.
+// fits reports whether each wanted word begins a word of an icon's name, and
+// how many of them are not the whole of it.
+func fits(name string, wanted []string) (short int, ok bool) {
+	parts := strings.Split(name, "-")
+	for _, w := range wanted {
+		if !slices.ContainsFunc(parts, func(p string) bool { return strings.HasPrefix(p, w) }) {
+			return 0, false
+		}
+		if !slices.Contains(parts, w) {
+			short++
+		}
+	}
+	return short, true
+}
+
+// Find returns icons whose name has all the words, whole ones first, at most
+// limit; before them those for an occasion that is called so. Without words,
+// the ones that people want most.
 func Find(words string, limit int) []Icon {
 	wanted := strings.Fields(strings.ToLower(words))
 	var hits []string
@@ -100,20 +115,13 @@ func Find(words string, limit int) []Icon {
 	}
 	if len(wanted) > 0 {
 		var named []string
+		fit := map[string]int{}
 		for _, name := range names() {
-			if !slices.ContainsFunc(wanted, func(w string) bool { return !strings.Contains(name, w) }) {
-				named = append(named, name)
+			if f, ok := fits(name, wanted); ok {
+				named, fit[name] = append(named, name), f
 			}
 		}
-		slices.SortStableFunc(named, func(a, b string) int {
-			begins := func(s string) int {
-				if strings.HasPrefix(s, wanted[0]) {
-					return 0
-				}
-				return 1
-			}
-			return cmp.Or(cmp.Compare(begins(a), begins(b)), cmp.Compare(len(a), len(b)))
-		})
+		slices.SortStableFunc(named, func(a, b string) int { return cmp.Or(cmp.Compare(fit[a], fit[b]), cmp.Compare(len(a), len(b))) })
 		hits = append(hits, named...)
 	}
 	out := []Icon{}

@@ -149,7 +149,7 @@ defineExpose({ refresh, point })
       <button type="button" class="tool" :disabled="!placed || busy" title="Save what the stage shows as a PNG" @click="picture">
         {{ busy ? 'Taking…' : 'Picture' }}
       </button>
-      <span class="says" role="status">
+      <span class="says" role="status" title="Press its words on the page to change them there.">
         <template v-if="!address">Give the site its address in Site to see its pages here.</template>
         <template v-else-if="pointing"
           >Press the element that it is to stand at. <button type="button" class="word" @click="stopPointing">Stop</button></template
@@ -159,7 +159,7 @@ defineExpose({ refresh, point })
           its Content-Security-Policy). <a :href="src" target="_blank" rel="noopener">Open the preview in a tab</a></template
         >
         <template v-else-if="placed && !placed.includes(notice)">{{ why }}</template>
-        <template v-else-if="placed">The draft, on the real page. Press its words to change them.</template>
+        <template v-else-if="placed">The draft, on the real page.</template>
         <template v-else>Opening the page…</template>
       </span>
     </div>

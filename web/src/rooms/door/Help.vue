@@ -18,7 +18,7 @@ const guides: Record<string, { title: string; steps: string[] }> = {
   notice: {
     title: 'A notice',
     steps: [
-      'Write the words on the left; the stage shows them on the real page. Press the notice on the stage to come to its words.',
+      'Write the words on the left; or press them on the stage and write there: it is the real page.',
       'Every underlined word of the sentence can be changed: press it.',
       'Below the stage lies its time. Drag a stretch to move it, an end to change it; the arrow keys do the same.',
       'Nobody sees a draft. Publish puts it out; what was out before is kept in the history.',

@@ -9,16 +9,17 @@ const props = defineProps<{ site: string }>()
 const router = useRouter()
 const points = ref<StartingChoice[]>([])
 
-async function load(open: boolean) {
-  if (open) points.value = (await api.starting(props.site).catch(() => ({ points: [] }))).points
+/** Read before the list opens, so that the keyboard finds all of it there. */
+async function load() {
+  points.value = (await api.starting(props.site).catch(() => ({ points: [] }))).points
 }
 </script>
 
 <template>
   <span class="new">
     <el-button type="primary" @click="beginNotice(router, site)">New bar</el-button>
-    <el-dropdown trigger="click" :max-height="520" @visible-change="load">
-      <el-button aria-label="New, from a starting point">From ▾</el-button>
+    <el-dropdown trigger="click" :max-height="520">
+      <el-button aria-label="New, from a starting point" @focus="load" @pointerenter="load">From ▾</el-button>
       <template #dropdown>
         <el-dropdown-menu class="starting-menu">
           <el-dropdown-item v-for="p in points" :key="p.key" @click="beginNotice(router, site, p.key)">

@@ -158,6 +158,8 @@ async function setClock(at: string) {
           </ul>
           <el-button :loading="busy" @click="survey">{{ detail.surveyedAt ? 'Read the pages again' : 'Read the pages' }}</el-button>
         </section>
+      </div>
+      <div>
         <section>
           <h2>Master switch</h2>
           <el-switch
