@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"regexp"
+	"slices"
 	"strings"
 
 	"github.com/andybalholm/cascadia"
@@ -183,9 +184,11 @@ func cssFault(style string) (what, remedy string) {
 				return "the style uses " + name + ", which a notice may not", "remove it; fonts of the page can be used by their names"
 			}
 		}
-		for _, v := range p.Values() {
-			if v.TokenType == css.URLToken || v.TokenType == css.BadURLToken || v.TokenType == css.FunctionToken && strings.EqualFold(string(v.Data), "image-set(") || v.TokenType == css.FunctionToken && strings.EqualFold(string(v.Data), "url(") {
+		for _, v := range append(slices.Clone(p.Values()), css.Token{TokenType: css.IdentToken, Data: data}) {
+			if name := strings.ToLower(string(v.Data)); fetches(v.TokenType, name) {
 				return "the style uses url(), which would fetch something on the visitor’s page", "add a picture to the notice instead"
+			} else if v.TokenType != css.StringToken && strings.Contains(name, `\`) {
+				return `the style holds a "\" outside of a text`, "write the name without it"
 			}
 		}
 	}
@@ -193,6 +196,23 @@ func cssFault(style string) (what, remedy string) {
 
 // Says reports whether the wording has words that may be delivered.
 func (w Wording) Says() bool { return w.Message != "" && !w.Unread }
+
+// fetching are the functions of CSS that name something to fetch.
+var fetching = []string{"url(", "src(", "image(", "image-set(", "-webkit-image-set("}
+
+// fetches reports whether a token, in lower case, fetches something. The value
+// of a custom property is one token, whatever stands in it.
+func fetches(kind css.TokenType, data string) bool {
+	switch kind {
+	case css.URLToken, css.BadURLToken:
+		return true
+	case css.FunctionToken:
+		return slices.Contains(fetching, data)
+	case css.CustomPropertyValueToken:
+		return slices.ContainsFunc(fetching, func(f string) bool { return strings.Contains(data, f) })
+	}
+	return false
+}
 
 // Mark returns a short text that changes with what the wording says. Marks of
 // the same text are equal.

@@ -152,10 +152,19 @@ func (d *Desk) Sessions(next http.Handler) http.Handler { return d.sessions.Load
 // told from a wrong password by time.
 var dummy = sync.OnceValue(func() string { return HashPassword("no one has this password") })
 
-// SignIn begins a session for whoever has that address and password. ErrWrong
-// does not say which of the two was wrong. After five tries in a row one more
-// is allowed every 20 seconds, for an address on the network and for a person.
+// SignIn begins a session for whoever has that address and password.
 func (d *Desk) SignIn(ctx context.Context, email, password, remote string) (store.Person, error) {
+	p, err := d.Check(ctx, email, password, remote)
+	if err != nil {
+		return p, err
+	}
+	return p, d.Begin(ctx, p)
+}
+
+// Check returns whoever has that address and password. ErrWrong does not say
+// which of the two was wrong. After five tries in a row one more is allowed
+// every 20 seconds, for an address on the network and for a person.
+func (d *Desk) Check(ctx context.Context, email, password, remote string) (store.Person, error) {
 	email = strings.ToLower(strings.TrimSpace(email))
 	if !d.allow("remote "+remote) || !d.allow("person "+email) {
 		return store.Person{}, ErrTooMany
@@ -172,7 +181,7 @@ func (d *Desk) SignIn(ctx context.Context, email, password, remote string) (stor
 		return store.Person{}, ErrWrong
 	}
 	d.forget("remote "+remote, "person "+email)
-	return p, d.Begin(ctx, p)
+	return p, nil
 }
 
 // Begin begins a session for a person.

@@ -79,18 +79,24 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 		return PeopleList{}, err
 	}
 	ctx := c.Request.Context()
-	if _, err := a.Store.Person(ctx, p.Email); err == nil {
-		return PeopleList{}, problem.Problem{Status: http.StatusConflict, Title: "Here already", Detail: p.Email + " may work here already. Change the role in the list."}
-	} else if !errors.Is(err, store.ErrNotFound) {
+	subject, act := "An invitation to Mast Flag", "invited "+p.Email
+	asks := fmt.Sprintf("%s invites you to work on notices as %s.", c.person.Name, p.Role)
+	switch have, err := a.Store.Person(ctx, p.Email); {
+	case err == nil && len(have.Sites) == 0 && len(c.person.Sites) > 0:
+		return PeopleList{}, notYours
+	case err == nil: // who is here already keeps name, role and sites
+		p, subject, act = have, "A new password for Mast Flag", "let "+p.Email+" choose a new password"
+		asks = c.person.Name + " lets you choose a new password. Until you do, the old one holds."
+	case !errors.Is(err, store.ErrNotFound):
 		return PeopleList{}, err
 	}
 	token, hash := access.NewToken()
 	now := a.Clock.Now()
-	body := fmt.Sprintf("Hello %s,\n\n%s invites you to work on notices as %s.\nOpen this address within a week and choose a password:\n\n%s/join#%s\n", p.Name, c.person.Name, p.Role, a.Base, token)
+	body := fmt.Sprintf("Hello %s,\n\n%s\nOpen this address within a week and choose a password:\n\n%s/join#%s\n", p.Name, asks, a.Base, token)
 	err = a.Store.PutInvitation(ctx, store.Invitation{Person: p, Token: hash, Ends: now.Add(invitationLasts)},
-		store.Message{At: now, To: p.Email, Subject: "An invitation to Mast Flag", Body: strings.Replace(body, "Hello ,", "Hello,", 1)})
+		store.Message{At: now, To: p.Email, Subject: subject, Body: strings.Replace(body, "Hello ,", "Hello,", 1)})
 	if err == nil {
-		err = a.Store.AddHistory(ctx, "", "", store.Entry{At: now, Who: c.person.Name, Act: "invited " + p.Email, Line: "as " + p.Role})
+		err = a.Store.AddHistory(ctx, "", "", store.Entry{At: now, Who: c.person.Name, Act: act, Line: "as " + p.Role})
 	}
 	if err != nil {
 		return PeopleList{}, err
@@ -122,8 +128,8 @@ func (a *Admin) join(c *call, in Join) (Person, error) {
 	if p.Name == "" || len([]rune(p.Name)) > 200 {
 		return Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No name", Detail: "Say what the others are to call you, in 1 to 200 characters."}
 	}
-	if n := len([]rune(in.Password)); n < access.MinPassword || n > 200 {
-		return Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Too short", Detail: fmt.Sprintf("A password has %d characters at least, and 200 at most. A few words are easy to keep in mind.", access.MinPassword)}
+	if err := checkPassword(in.Password); err != nil {
+		return Person{}, err
 	}
 	p.Password = access.HashPassword(in.Password)
 	ctx := c.Request.Context()
@@ -135,6 +141,34 @@ func (a *Admin) join(c *call, in Join) (Person, error) {
 	}
 	return personOf(p), a.Access.Begin(ctx, p)
 }
+
+func checkPassword(s string) error {
+	if n := len([]rune(s)); n < access.MinPassword || n > 200 {
+		return problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Too short", Detail: fmt.Sprintf("A password has %d characters at least, and 200 at most. A few words are easy to keep in mind.", access.MinPassword)}
+	}
+	return nil
+}
+
+func (a *Admin) changePassword(c *call, in PasswordChange) (Nothing, error) {
+	if err := checkPassword(in.New); err != nil {
+		return Nothing{}, err
+	}
+	// As careful with guesses as the door is.
+	p, err := a.Access.Check(c.Request.Context(), c.person.Email, in.Old, "")
+	switch {
+	case errors.Is(err, access.ErrWrong):
+		return Nothing{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not changed", Detail: "The old password is not right."}
+	case errors.Is(err, access.ErrTooMany):
+		return Nothing{}, problem.Problem{Status: http.StatusTooManyRequests, Title: "Too many tries", Detail: "Wait 20 seconds, then try again."}
+	case err != nil:
+		return Nothing{}, err
+	}
+	p.Password = access.HashPassword(in.New)
+	return Nothing{}, a.Store.PutPerson(c.Request.Context(), p)
+}
+
+// notYours refuses to touch people of sites that the asking one has not.
+var notYours = problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "This person works on sites that are not yours."}
 
 // lastOne refuses to leave nobody who may set things up.
 var lastOne = problem.Problem{Status: http.StatusConflict, Title: "The last administrator", Detail: "Somebody has to be administrator of all sites. Make another one first."}
@@ -178,7 +212,7 @@ func (a *Admin) replacePeople(c *call, email string, by func(store.Person) []sto
 			return nil, store.ErrNotFound
 		}
 		if len(all[i].Sites) == 0 && len(c.person.Sites) > 0 {
-			return nil, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "This person works on sites that are not yours."}
+			return nil, notYours
 		}
 		all = slices.Replace(all, i, i+1, by(all[i])...)
 		if !slices.ContainsFunc(all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 }) {

@@ -434,6 +434,12 @@ type Join struct {
 	Password string `json:"password"`
 }
 
+// A PasswordChange puts a new password in place of the old one.
+type PasswordChange struct {
+	Old string `json:"old"`
+	New string `json:"new"`
+}
+
 // An Address names a person.
 type Address struct {
 	Email string `json:"email"`

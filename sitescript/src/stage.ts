@@ -5,11 +5,7 @@ import type { Picture } from './picture'
 
 /** What the stage asks of the page. */
 type Ask =
-  | { mastflag: 'point'; on: boolean }
-  | { mastflag: 'slots'; on: boolean }
-  | { mastflag: 'picture' }
-  | { mastflag: 'write'; id: string }
-  | { mastflag: 'mark'; selector: string }
+  { mastflag: 'point'; on: boolean } | { mastflag: 'slots'; on: boolean } | { mastflag: 'picture' } | { mastflag: 'write'; id: string }
 
 const ours = 'mastflag-stage'
 
@@ -156,10 +152,6 @@ export function start(server: string, picture: string): void {
       clear()
     } else if (ask?.mastflag === 'slots') {
       if (ask.on) put(...slots())
-      else clear()
-    } else if (ask?.mastflag === 'mark') {
-      const at = ask.selector && document.querySelector(ask.selector)
-      if (at) put(frame(at.getBoundingClientRect(), ask.selector, '#0b5a66'))
       else clear()
     } else if (ask?.mastflag === 'write') {
       write(ask.id, (html) => say({ mastflag: 'words', html }))

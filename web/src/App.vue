@@ -12,6 +12,7 @@ import SignIn from './rooms/door/SignIn.vue'
 import FirstSite from './rooms/door/FirstSite.vue'
 import Help from './rooms/door/Help.vue'
 import JoinDoor from './rooms/door/JoinDoor.vue'
+import PasswordChange from './rooms/door/PasswordChange.vue'
 import NewNotice from './rooms/notice/NewNotice.vue'
 import { beginNotice } from './rooms/notice/begin'
 
@@ -20,6 +21,7 @@ const router = useRouter()
 const { site, view, trouble, refresh, look } = followViewpoint()
 const viewpoint = useTemplateRef<InstanceType<typeof Viewpoint>>('viewpoint')
 const helpShown = ref(false)
+const passwordShown = ref(false)
 
 async function enter() {
   try {
@@ -132,6 +134,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
             <el-dropdown-menu>
               <el-dropdown-item disabled>{{ me.person.role }}</el-dropdown-item>
               <el-dropdown-item @click="helpShown = true">Help and keyboard</el-dropdown-item>
+              <el-dropdown-item @click="passwordShown = true">Change password</el-dropdown-item>
               <el-dropdown-item @click="leave">Sign out</el-dropdown-item>
             </el-dropdown-menu>
           </template>
@@ -157,6 +160,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
       </main>
       <!-- The session ended: sign in again in place, nothing is lost. -->
       <div v-if="signedOut" class="again"><SignIn /></div>
+      <PasswordChange v-model="passwordShown" />
       <Help v-model="helpShown" :room="(route.name as string) ?? ''" />
     </template>
   </el-config-provider>

@@ -102,6 +102,7 @@ export const api = {
     signedOut.value = false
     return person
   },
+  changePassword: (body: Schemas['PasswordChange']) => data(client.POST('/api/me/password', { body })),
   people: () => data(client.GET('/api/people', {})),
   invite: (body: Person) => data(client.POST('/api/people/invite', { body })),
   changePerson: (body: Person) => data(client.POST('/api/people/change', { body })),

@@ -4,3292 +4,3366 @@
  */
 
 export interface paths {
-    "/api/clock": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Set the stand-in clock, where there is one. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ClockSetting"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Nothing"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/contrast": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** How well words read on a field. */
-        get: {
-            parameters: {
-                query?: {
-                    background?: string;
-                    text?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Contrast"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/facts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What audiences can ask about, and visitors to try them on. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FactList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/icons": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Icons for notices, by what they show. */
-        get: {
-            parameters: {
-                query?: {
-                    find?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["IconList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/invitation": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What an invitation is to. */
-        get: {
-            parameters: {
-                query?: {
-                    token?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Person"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/join": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take up an invitation. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Join"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Person"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/mailbox": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The stand-in mailbox: what the program sent. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Mailbox"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/me": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Who is signed in, and the sites there are. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Me"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/people": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Who may work here, and who is invited. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PeopleList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/people/change": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Change what someone may do. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Person"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PeopleList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/people/invite": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Invite someone. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Person"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PeopleList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/people/remove": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take someone off, or an invitation back. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Address"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PeopleList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sign-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Sign in. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Credentials"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Person"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sign-out": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Sign out. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Nothing"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Begin with a site. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NewSite"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SiteDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A site, its snippet and its known pages. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SiteDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        /** Change a site. */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["SiteChange"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SiteDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/activity": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Who did what on a site. */
-        get: {
-            parameters: {
-                query?: {
-                    who?: string;
-                };
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Activity"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/carried": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which notices each known page carries at a moment. */
-        get: {
-            parameters: {
-                query?: {
-                    page?: string;
-                    at?: string;
-                    language?: string;
-                    width?: string;
-                    zone?: string;
-                    visitor?: string;
-                    from?: string;
-                    until?: string;
-                };
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Carried"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/display": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Set the master switch. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["DisplaySwitch"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SiteDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/images": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The site's images. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Keep an image. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NewImage"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/images/remove": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Remove an image. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ImageName"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Begin a notice. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NewNotice"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A notice. */
-        get: {
-            parameters: {
-                query?: {
-                    page?: string;
-                    at?: string;
-                    language?: string;
-                    width?: string;
-                    zone?: string;
-                    visitor?: string;
-                    from?: string;
-                    until?: string;
-                };
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        /** Change a notice's draft. */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NoticeChange"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/delete": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Delete it. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Step"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/discard": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Drop the draft; what is out stays. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Step"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/end": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Give what is out an end. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["EndAt"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/history": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A notice's life. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["History"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/html": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A notice as HTML and CSS to paste, without script. */
-        get: {
-            parameters: {
-                query?: {
-                    language?: string;
-                };
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PlainNotice"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/pause": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take it off for a while. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Step"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** A link that shows the draft on the real site for a while. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Moment"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PreviewLink"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/publish": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Publish the draft. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Step"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Make a draft of an earlier text. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Step"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/resume": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Show it again. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Step"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/translate": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Have a draft translated; nobody gets it before it is read. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["TranslateAsk"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/undelete": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Bring it back. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Step"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/notices/{notice}/unpublish": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take it off and make it a draft. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                    notice: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Step"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NoticeDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/pause": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Pause everything that is out, or resume what that paused. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PauseAll"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Paused"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/send": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Send the snippet to a colleague. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Address"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Nothing"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/starting": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What a notice can be begun with. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StartingList"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/styles": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Colours and fonts found in the site's own styles. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Styles"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/survey": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Read the site's pages from its sitemap and look for the snippet. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SiteDetail"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/table": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which page carries which notice, over a time. */
-        get: {
-            parameters: {
-                query?: {
-                    page?: string;
-                    at?: string;
-                    language?: string;
-                    width?: string;
-                    zone?: string;
-                    visitor?: string;
-                    from?: string;
-                    until?: string;
-                };
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Table"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/view": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Everything that is so at a viewpoint. */
-        get: {
-            parameters: {
-                query?: {
-                    page?: string;
-                    at?: string;
-                    language?: string;
-                    width?: string;
-                    zone?: string;
-                    visitor?: string;
-                    from?: string;
-                    until?: string;
-                };
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["View"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/xliff": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Texts for a translator, XLIFF 2.1. */
-        get: {
-            parameters: {
-                query?: {
-                    language?: string;
-                    notice?: string;
-                };
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["XLIFFFile"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Texts back from a translator. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    site: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["XLIFFFile"];
-                };
-            };
-            responses: {
-                /** @description Done. */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Translated"];
-                    };
-                };
-                /** @description A problem (RFC 9457). */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
+  '/api/clock': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Set the stand-in clock, where there is one. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['ClockSetting']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Nothing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/contrast': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** How well words read on a field. */
+    get: {
+      parameters: {
+        query?: {
+          background?: string
+          text?: string
+        }
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Contrast']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/facts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What audiences can ask about, and visitors to try them on. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['FactList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/icons': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Icons for notices, by what they show. */
+    get: {
+      parameters: {
+        query?: {
+          find?: string
+        }
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['IconList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/invitation': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What an invitation is to. */
+    get: {
+      parameters: {
+        query?: {
+          token?: string
+        }
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Person']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/join': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Take up an invitation. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Join']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Person']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/mailbox': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The stand-in mailbox: what the program sent. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Mailbox']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/me': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Who is signed in, and the sites there are. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Me']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/me/password': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Change one's own password. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['PasswordChange']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Nothing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Who may work here, and who is invited. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['PeopleList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people/change': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Change what someone may do. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Person']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['PeopleList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people/invite': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Invite someone. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Person']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['PeopleList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people/remove': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Take someone off, or an invitation back. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Address']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['PeopleList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sign-in': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Sign in. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Credentials']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Person']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sign-out': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Sign out. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Nothing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Begin with a site. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['NewSite']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SiteDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A site, its snippet and its known pages. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SiteDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    /** Change a site. */
+    put: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['SiteChange']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SiteDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/activity': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Who did what on a site. */
+    get: {
+      parameters: {
+        query?: {
+          who?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Activity']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/carried': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Which notices each known page carries at a moment. */
+    get: {
+      parameters: {
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Carried']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/display': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Set the master switch. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['DisplaySwitch']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SiteDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/images': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The site's images. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ImageList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    /** Keep an image. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['NewImage']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ImageList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/images/remove': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Remove an image. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['ImageName']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ImageList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Begin a notice. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['NewNotice']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A notice. */
+    get: {
+      parameters: {
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    /** Change a notice's draft. */
+    put: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['NoticeChange']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/delete': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Delete it. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/discard': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Drop the draft; what is out stays. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/end': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Give what is out an end. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['EndAt']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A notice's life. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['History']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/html': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A notice as HTML and CSS to paste, without script. */
+    get: {
+      parameters: {
+        query?: {
+          language?: string
+        }
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['PlainNotice']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/pause': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Take it off for a while. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/preview': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** A link that shows the draft on the real site for a while. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Moment']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['PreviewLink']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/publish': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Publish the draft. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/restore': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Make a draft of an earlier text. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/resume': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Show it again. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/translate': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Have a draft translated; nobody gets it before it is read. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['TranslateAsk']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/undelete': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Bring it back. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/unpublish': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Take it off and make it a draft. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/pause': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Pause everything that is out, or resume what that paused. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['PauseAll']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Paused']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/send': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Send the snippet to a colleague. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Address']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Nothing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/starting': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What a notice can be begun with. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['StartingList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/styles': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Colours and fonts found in the site's own styles. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Styles']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/survey': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Read the site's pages from its sitemap and look for the snippet. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SiteDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/table': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Which page carries which notice, over a time. */
+    get: {
+      parameters: {
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Table']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/view': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Everything that is so at a viewpoint. */
+    get: {
+      parameters: {
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['View']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/xliff': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Texts for a translator, XLIFF 2.1. */
+    get: {
+      parameters: {
+        query?: {
+          language?: string
+          notice?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['XLIFFFile']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    /** Texts back from a translator. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['XLIFFFile']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Translated']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
-export type webhooks = Record<string, never>;
+export type webhooks = Record<string, never>
 export interface components {
-    schemas: {
-        /** @description An Account is all gates' answers for one notice. */
-        Account: {
-            id: string;
-            shows: boolean;
-            waits?: boolean;
-            steps: components["schemas"]["GateStep"][];
-        };
-        /** @description Activity is who did what, the newest first. */
-        Activity: {
-            deeds: components["schemas"]["Deed"][];
-            /** @description Names of all who did something. */
-            people: string[];
-        };
-        /** @description An ActivityAsk names a person; everyone if empty. */
-        ActivityAsk: {
-            who?: string;
-        };
-        /** @description An Address names a person. */
-        Address: {
-            email: string;
-        };
-        /** @description A Site is what holds for every notice on it. */
-        BundleSite: {
-            /** @description Short name in addresses: lower-case letters, digits and hyphens. */
-            key: string;
-            /** @description What people call the site. */
-            name: string;
-            /** @description Origins that may load the site script; a host and the same host under www. count as one. */
-            origins?: string[];
-            /** @description IANA zone name, such as Europe/London. */
-            timeZone: string;
-            /** @description BCP 47 tag of the language used where no better one is there. */
-            language: string;
-            /** @description BCP 47 tags of all languages of the site. */
-            languages?: string[];
-            /** @description Paths that are the home page, one for each language perhaps; "/" if there are none. */
-            homePaths?: string[];
-            /** @description The master switch: false shows nothing to anyone. On if absent. */
-            display?: boolean;
-            /** @description How many notices a slot holds, where that differs from the rule (D2). */
-            capacity?: {
-                [key: string]: number;
-            };
-            /** @description The site's own colours, offered for notices. */
-            palette?: components["schemas"]["Colour"][];
-            /** @description Font families of the site's own styles, offered for notices. */
-            fonts?: string[];
-            /** @description Page conditions under names, for entries that match "set". */
-            pageSets?: components["schemas"]["SavedSet"][];
-            /** @description Audiences under names, for parts that say "saved". */
-            audiences?: components["schemas"]["SavedAudience"][];
-            /** @description Notices to begin others with. */
-            startingPoints?: components["schemas"]["StartingPoint"][];
-            /** @description Texts to use again. */
-            wordings?: components["schemas"]["SavedWording"][];
-        };
-        /** @description A Card is a notice as lists show it. */
-        Card: {
-            id: string;
-            title: string;
-            kind: string;
-            level: string;
-            slot: string;
-            /** @enum {string} */
-            flag: "draft" | "scheduled" | "live" | "paused" | "ended";
-            revision: number;
-            /** @description A draft of the next version waits behind what is out. */
-            hasDraft: boolean;
-            line: components["schemas"]["Line"];
-            background: string;
-            text: string;
-            /** @description When it is live, or would be once published, clipped to the strip. */
-            intervals: components["schemas"]["Interval"][];
-            /** @description When there is no room for it on the viewpoint's page, for its visitor. */
-            held: components["schemas"]["Interval"][];
-            /** @description All gates' answers at the viewpoint. */
-            account: components["schemas"]["Account"];
-            /** @description How many known pages carry it at the viewpoint's moment. */
-            onPages: number;
-            /** @description How its words stand in each language of the site. */
-            languages: components["schemas"]["LanguageState"][];
-            /**
-             * Format: date-time
-             * @description Until when it stays as it is; absent if nothing is planned.
-             */
-            until?: string;
-        };
-        /** @description Carried is which notices each known page carries at a moment. */
-        Carried: {
-            pages: components["schemas"]["CarryingPage"][];
-        };
-        /** @description A CarryingPage is a known page with the notices it carries, strongest first. */
-        CarryingPage: {
-            path: string;
-            title: string;
-            language: string;
-            type: string;
-            tags: string[];
-            shows: string[];
-            /**
-             * @description What it carries at some time in the 30 days from the moment on, for a
-             *     visitor who has met nothing and does all that notices wait for.
-             */
-            soon: string[];
-            /** @description Notices there is no room for at the moment. */
-            crowded: string[];
-        };
-        /** @description A Change is a notice going up or coming down. */
-        Change: {
-            /** Format: date-time */
-            at: string;
-            notice: string;
-            starts: boolean;
-        };
-        /** @description A Choice is a value that a text may have. */
-        Choice: {
-            value: string;
-            label: string;
-        };
-        /** @description A ClockChange is when a zone's clock is put forward or back. */
-        ClockChange: {
-            /** Format: date-time */
-            at: string;
-            minutes: number;
-        };
-        /** @description A ClockSetting sets the stand-in clock; back to the machine's if At is empty. */
-        ClockSetting: {
-            at?: string;
-        };
-        /** @description A Colour is a named colour of a site. */
-        Colour: {
-            name: string;
-            /** @description Six hex digits, such as #0b5a66. */
-            value: string;
-        };
-        /** @description Conditions say on which pages a notice shows. */
-        Conditions: {
-            /** @description The notice shows on a page that one of these matches. Without any it appears nowhere. */
-            include?: components["schemas"]["Entry"][];
-            /** @description The notice never shows on a page that one of these matches. */
-            exclude?: components["schemas"]["Entry"][];
-        };
-        /** @description Content is what a notice says, in each language. */
-        Content: {
-            /** @description By BCP 47 tag. */
-            wordings?: {
-                [key: string]: components["schemas"]["Wording"];
-            };
-            picture?: components["schemas"]["Picture"];
-        };
-        /** @description A Contrast is how well words read on a field. */
-        Contrast: {
-            background: string;
-            text: string;
-            /** @description The contrast ratio of WCAG 2.2, 1 to 21. */
-            ratio: number;
-            passes: boolean;
-            /** @description The nearest colour for the words that passes. */
-            nearest: string;
-        };
-        /** @description A ContrastAsk asks for a Contrast. */
-        ContrastAsk: {
-            background: string;
-            text: string;
-        };
-        /** @description Credentials sign someone in. */
-        Credentials: {
-            email: string;
-            password: string;
-        };
-        /** @description A Deed is one act. */
-        Deed: {
-            id: number;
-            /** Format: date-time */
-            at: string;
-            who: string;
-            act: string;
-            /** @description id, "" for the site itself */
-            notice: string;
-            title: string;
-            line: string;
-        };
-        /** @description A DisplaySwitch sets the master switch. */
-        DisplaySwitch: {
-            revision: number;
-            on: boolean;
-        };
-        /** @description An EndAt gives what is out an end. */
-        EndAt: {
-            revision: number;
-            /** @description Local time of the site, such as 2026-11-30T12:00. */
-            until: string;
-        };
-        /** @description An Entry matches some pages of a site (rule P2). */
-        Entry: {
-            /**
-             * @description all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it. pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that query parameter. set: pages of a saved page set.
-             * @enum {string}
-             */
-            match: "all" | "home" | "page" | "section" | "pattern" | "type" | "tag" | "language" | "query" | "set";
-            /** @description For page and section. */
-            path?: string;
-            /** @description For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. */
-            pattern?: string;
-            /** @description For query and set: the name of the parameter, or of the page set. */
-            name?: string;
-            /** @description For type, tag and language (RFC 4647 basic filtering), and for query if it is to have one value. */
-            value?: string;
-        };
-        /** @description A FactChoice is a fact with the tests that go with it. */
-        FactChoice: {
-            /** @description The name; one that holds NAME or ID stands for all names of that form. */
-            name: string;
-            /** @enum {string} */
-            kind: "text" | "number" | "set" | "date-time" | "trait";
-            /** @description Not known at load: it grows on one page view. */
-            later?: boolean;
-            /** @description What the fact is, as a noun phrase. */
-            label: string;
-            /** @description What people choose it under. */
-            room: string;
-            /** @description For a number: what it counts, such as "second" or "visit". */
-            unit?: string;
-            /** @description The values a text may have; empty for any. */
-            choices?: components["schemas"]["Choice"][];
-            /** @description The least and greatest value of a number, and whether it is whole. */
-            min: number;
-            max?: number;
-            whole?: boolean;
-            tests: string[];
-        };
-        /** @description FactList is every fact that an audience can ask about, and visitors to try it on. */
-        FactList: {
-            facts: components["schemas"]["FactChoice"][];
-            examples: components["schemas"]["VisitorExample"][];
-        };
-        /** @description A Fault is one wrong value in a document. */
-        Fault: {
-            pointer: string;
-            what: string;
-            remedy: string;
-        };
-        /** @description A Finding is one thing known. */
-        Finding: {
-            code: string;
-            /** @enum {string} */
-            severity: "alarm" | "caution" | "remark";
-            /** @description The notices concerned, the one to mend first. */
-            notices: string[];
-            /** @description JSON Pointers into the bundle. */
-            pointers: string[];
-            /** @description One sentence that says what is so. */
-            what: string;
-            /** @description What would mend it. */
-            mend: string;
-            /** @description Changes of the first notice that would, each by itself, where there are any. */
-            mends?: components["schemas"]["Mend"][];
-        };
-        /** @description A Found colour stands in a site's styles. */
-        Found: {
-            /** @description six hex digits */
-            value: string;
-            times: number;
-            /** @description The custom property it stands in, such as brand-blue, or "". */
-            name: string;
-        };
-        /** @description A Step is one gate's answer for one notice. */
-        GateStep: {
-            gate: string;
-            rule: string;
-            passed: boolean;
-            /** @description It neither passes nor fails yet: it depends on what the visitor does on this page. */
-            waits?: boolean;
-            /** @description The values the gate saw, as text by name. */
-            saw?: {
-                [key: string]: string;
-            };
-            /** @description One plain sentence. */
-            why: string;
-            /** @description Of the audience: what each part of it answered. */
-            parts?: components["schemas"]["Verdict"][];
-            /** @description Pointer is where in the notice the deciding value stands; "" if nowhere. */
-            pointer?: string;
-        };
-        /** @description History is a notice's life, the newest first. */
-        History: {
-            lines: components["schemas"]["HistoryLine"][];
-        };
-        /** @description A HistoryLine is one act in a notice's life. */
-        HistoryLine: {
-            id: number;
-            /** Format: date-time */
-            at: string;
-            who: string;
-            act: string;
-            line: string;
-            /** @description of the version, 0 for none */
-            number: number;
-            /** @description Its text can be gone back to. */
-            restorable: boolean;
-        };
-        /** @description An Icon is a picture by its name. */
-        Icon: {
-            name: string;
-            /** @description A whole SVG element that takes the colour of its text. */
-            svg: string;
-        };
-        /** @description An IconAsk looks for icons. */
-        IconAsk: {
-            find?: string;
-        };
-        /** @description IconList is icons found. */
-        IconList: {
-            icons: components["schemas"]["Icon"][];
-        };
-        /** @description An Image is a file kept with the site, by a name made of its content. */
-        Image: {
-            file: string;
-            /** @description Of the image itself, px. */
-            width: number;
-            height: number;
-        };
-        /** @description An ImageDetail is an image of a site. */
-        ImageDetail: {
-            file: string;
-            /** @description Of the image itself, px. */
-            width: number;
-            height: number;
-            name: string;
-            /** @description bytes */
-            size: number;
-            address: string;
-            /** Format: date-time */
-            addedAt: string;
-            addedBy: string;
-            /** @description Titles of the notices that show it. */
-            usedBy: string[];
-        };
-        /** @description ImageList is a site's images, the newest first. */
-        ImageList: {
-            images: components["schemas"]["ImageDetail"][];
-        };
-        /** @description An ImageName names an image. */
-        ImageName: {
-            file: string;
-        };
-        /** @description An Interval is a stretch of a strip of time. */
-        Interval: {
-            /** Format: date-time */
-            from: string;
-            /** Format: date-time */
-            until: string;
-            partly: boolean;
-        };
-        /** @description An InvitationAsk names an invitation by what its message holds. */
-        InvitationAsk: {
-            token: string;
-        };
-        /** @description An Invited person has not come yet. */
-        Invited: {
-            email: string;
-            name: string;
-            /** @enum {string} */
-            role: "viewer" | "editor" | "administrator";
-            /** @description Keys of the sites they work on; all if empty. */
-            sites: string[];
-            /** Format: date-time */
-            ends: string;
-        };
-        /** @description A Join takes up an invitation. */
-        Join: {
-            token: string;
-            name: string;
-            password: string;
-        };
-        /** @description A LanguageState is how a notice's words in a language stand. */
-        LanguageState: {
-            tag: string;
-            /** @enum {string} */
-            state: "current" | "missing" | "unread" | "old";
-        };
-        /** @description A Limit is how often a notice is shown to a visitor within a rolling period. */
-        Limit: {
-            times: number;
-            /** @description session, or a duration such as P7D. */
-            per: string;
-        };
-        /** @description A Line is the whole sentence. */
-        Line: components["schemas"]["Word"][];
-        /** @description A Link leads from a notice to a page. */
-        Link: {
-            /** @description A path of the site, or an http, https, mailto or tel address. */
-            href: string;
-            label?: string;
-            /**
-             * @description same (the default): in this tab. new: in a new one.
-             * @enum {string}
-             */
-            opens?: "same" | "new";
-            /**
-             * @description button (the default): a button beside the words. link: words beside them. bar: the whole bar is the link.
-             * @enum {string}
-             */
-            as?: "button" | "link" | "bar";
-        };
-        /** @description Look is the colours of a notice, its shape, and what it carries beside words. */
-        Look: {
-            /** @description The field the words stand on, six hex digits. */
-            background?: string;
-            /** @description The words, six hex digits. */
-            text?: string;
-            /** @description Colours for visitors whose system is set to dark; the same ones if absent. */
-            dark?: components["schemas"]["Pair"];
-            /**
-             * @description Corners: square, soft (the default) or round.
-             * @enum {string}
-             */
-            shape?: "square" | "soft" | "round";
-            /**
-             * @description How wide the words run: narrow, normal (the default) or wide.
-             * @enum {string}
-             */
-            width?: "narrow" | "normal" | "wide";
-            /** @description Font families in order of preference, as in CSS; the visitor's system font if absent. */
-            font?: string;
-            /** @description Name of an icon of the set that ships. */
-            icon?: string;
-            /**
-             * @description How it comes in: fade or slide; at once if absent. Visitors who want less motion get none.
-             * @enum {string}
-             */
-            motion?: "fade" | "slide";
-            /** @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon and .picture. */
-            css?: string;
-        };
-        /** @description A Mail is a message in the mailbox. */
-        Mail: {
-            id: number;
-            /** Format: date-time */
-            at: string;
-            to: string;
-            subject: string;
-            body: string;
-        };
-        /** @description Mailbox is what the program sent, the newest first. */
-        Mailbox: {
-            messages: components["schemas"]["Mail"][];
-        };
-        /** @description Me is who is signed in, and what there is to work on. */
-        Me: {
-            person: components["schemas"]["Person"];
-            sites: components["schemas"]["SiteName"][];
-            /** @description The clock is a stand-in that can be set, as in the demo. */
-            clockCanBeSet: boolean;
-        };
-        /** @description Memory is what keeps a notice from a visitor who has met it: acts of theirs (rule M1) and how often it was shown (rule M2), both remembered in the visitor's own browser. */
-        Memory: {
-            /** @description Whether the visitor can close it; true if absent. */
-            closable?: boolean;
-            /** @description How long it stays away once closed; "page" if absent. */
-            closed?: string;
-            /** @description How long it stays away once its link was followed; not at all if absent. */
-            clicked?: string;
-            /** @description How long it stays away once its goal was reached; not at all if absent. */
-            converted?: string;
-            /** @description How long it stays away once its question was answered; not at all if absent. */
-            answered?: string;
-            /** @description All of them hold. */
-            limits?: components["schemas"]["Limit"][];
-        };
-        /** @description A Mend is a change of a notice, offered by a name. */
-        Mend: {
-            label: string;
-            /** @description JSON Patch (RFC 6902) of the notice. */
-            patch: components["schemas"]["Operation"][];
-        };
-        /** @description A Moment is a viewpoint's page, moment and visitor. */
-        Moment: {
-            /** @description Path of the page; the home page if empty. */
-            page?: string;
-            /** @description The instant, RFC 3339, or a local time of the site; now if empty. */
-            at?: string;
-            /** @description Language of the page, where it is to be another than its own. */
-            language?: string;
-            /** @description Width of the visitor's window, px. */
-            width?: string;
-            /** @description The visitor's zone; the site's if empty. */
-            zone?: string;
-            /** @description What else is known of the visitor, a JSON object of facts by name; nothing if empty. */
-            visitor?: string;
-            /** @description The ends of the strip of time; a week back to five weeks on if empty. RFC 3339. */
-            from?: string;
-            until?: string;
-        };
-        /** @description A NewImage is a file to keep: jpeg, png, webp or gif up to 1 MB. */
-        NewImage: {
-            name: string;
-            /** @description in base64 */
-            data: string;
-        };
-        /** @description A NewNotice begins a notice: from nothing, as a copy of another, or from a starting point. */
-        NewNotice: {
-            title?: string;
-            copyOf?: string;
-            /** @description key */
-            starting?: string;
-        };
-        /** @description A NewSite is what is needed to begin with a site. */
-        NewSite: {
-            name: string;
-            address: string;
-            timeZone: string;
-            language: string;
-        };
-        Node: {
-            all?: components["schemas"]["Node"][];
-            any?: components["schemas"]["Node"][];
-            none?: components["schemas"]["Node"][];
-            /** @description The name of a fact of the visit, such as visits.number. */
-            fact?: string;
-            /** @enum {string} */
-            is?: "eq" | "ne" | "in" | "not-in" | "contains" | "starts" | "ends" | "like" | "gte" | "lte" | "gt" | "lt" | "between" | "has" | "has-any" | "has-none" | "before" | "after" | "set" | "unset";
-            /** @description Text, a number, true or false, or a list; nothing for set and unset. */
-            value?: unknown;
-            /** @description For clock facts: visitor (the default), site, or an IANA zone name. */
-            clock?: string;
-            /** @description For counts of events: how far to look back, an ISO 8601 duration such as P7D. */
-            within?: string;
-            /** @description The name of a saved audience of the site. */
-            saved?: string;
-            /** @description Set aside: kept, but it counts for nothing. */
-            off?: boolean;
-        };
-        /** @description Nothing is an empty body. */
-        Nothing: Record<string, never>;
-        /** @description A Notice is something the site tells its visitors. */
-        Notice: {
-            id: string;
-            /** @enum {string} */
-            kind: "bar" | "alert" | "countdown" | "consent" | "disclaimer" | "block" | "pop-up" | "tab-title";
-            /** @description a working title; visitors never see it */
-            title?: string;
-            /** @enum {string} */
-            state?: "draft" | "published" | "paused";
-            /**
-             * Format: date-time
-             * @description Nothing is live before it.
-             */
-            publishedAt?: string;
-            /** @enum {string} */
-            level?: "promotion" | "information" | "warning" | "emergency";
-            /** @description Among notices of one level the higher rank goes first; 50 if absent. */
-            rank?: number;
-            /** @enum {string} */
-            slot?: "top" | "bottom" | "corner-start" | "corner-end" | "centre" | "cover" | "title" | "inline";
-            /**
-             * @description sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
-             * @enum {string}
-             */
-            stay?: "sticking" | "scrolling";
-            /** @description Where in the page it stands, in the slot inline. */
-            spot?: components["schemas"]["Spot"];
-            schedule?: components["schemas"]["Plan"];
-            pages?: components["schemas"]["Conditions"];
-            /** @description Whom it is for; everyone if absent. */
-            audience?: components["schemas"]["Node"];
-            memory?: components["schemas"]["Memory"];
-            look?: components["schemas"]["Look"];
-            content?: components["schemas"]["Content"];
-        };
-        /** @description A NoticeChange is a notice as its person left it. */
-        NoticeChange: {
-            revision: number;
-            notice: components["schemas"]["Notice"];
-        };
-        /** @description A NoticeDetail is a notice as its room shows it. */
-        NoticeDetail: {
-            card: components["schemas"]["Card"];
-            /** @description What is being worked on: the draft, or what is out. */
-            notice: components["schemas"]["Notice"];
-            line: components["schemas"]["Line"];
-            /** @description Its draft as if it were published, at the viewpoint. */
-            rehearsal: components["schemas"]["Account"];
-            /** @description When the draft would be live, clipped to the strip. */
-            intervals: components["schemas"]["Interval"][];
-            /** @description How long that is in all, hours. */
-            hours: number;
-            /** @description When there would be no room for the draft on the viewpoint's page. */
-            held: components["schemas"]["Interval"][];
-            /** @description A part of a preview address, for the stage, that ends in some hours. */
-            preview: string;
-            contrast: components["schemas"]["Contrast"];
-            findings: components["schemas"]["Finding"][];
-            /** Format: date-time */
-            changedAt: string;
-            changedBy: string;
-            /** @description The known pages it takes, by path. */
-            onPages: string[];
-            /** @description How the words of what is being worked on stand in each language. */
-            languages: components["schemas"]["LanguageState"][];
-            /** @description Its windows of time in words, with the next occurrences of each. */
-            times: components["schemas"]["Times"][];
-            /** @description What was taken out of the text because a notice may not hold it. */
-            removed?: string[];
-        };
-        /** @description An Occurrence is a stretch of time on the clock of its schedule. */
-        Occurrence: {
-            from: string;
-            until: string;
-            /** @description What a change of the clock does to it, in words; "" if nothing. */
-            clock?: string;
-        };
-        /** @description An Operation is one step of a JSON Patch. */
-        Operation: {
-            /** @enum {string} */
-            op: "add" | "remove" | "replace";
-            path: string;
-            value?: unknown;
-        };
-        /** @description A Pair is the colours of a field and of the words on it; the best to read if the words have none. */
-        Pair: {
-            background: string;
-            text?: string;
-        };
-        /** @description A PauseAll pauses all that is out, or resumes what it paused. */
-        PauseAll: {
-            pause: boolean;
-            /** @description For resuming: which; those that pausing returned. */
-            notices?: string[];
-        };
-        /** @description Paused are the notices that were paused or resumed. */
-        Paused: {
-            notices: string[];
-        };
-        /** @description PeopleList is who may work here, and who is invited. */
-        PeopleList: {
-            people: components["schemas"]["Person"][];
-            invited: components["schemas"]["Invited"][];
-        };
-        /** @description A Person is someone who may work here. */
-        Person: {
-            email: string;
-            name: string;
-            /** @enum {string} */
-            role: "viewer" | "editor" | "administrator";
-            /** @description Keys of the sites they work on; all if empty. */
-            sites: string[];
-        };
-        /** @description A Picture is an image of the site beside the words, perhaps with another for phones. */
-        Picture: {
-            file: string;
-            /** @description Of the image itself, px. */
-            width: number;
-            height: number;
-            phone?: components["schemas"]["Image"];
-            /** @description It says nothing that the words do not: no alternative text is needed. */
-            decorative?: boolean;
-        };
-        /** @description A PlainAsk names the language of a wording; the site's own if empty. */
-        PlainAsk: {
-            language?: string;
-        };
-        /** @description A PlainNotice is a notice as HTML and CSS to paste, without script. */
-        PlainNotice: {
-            html: string;
-        };
-        /** @description A Plan is when a notice is live, as written: windows on one clock. */
-        Plan: {
-            /** @description Whose wall clock the windows are read on: "site" (the default), "visitor", or an IANA zone name. */
-            clock?: string;
-            /** @description The windows; the notice is live in the union of them. */
-            windows?: components["schemas"]["Window"][];
-        };
-        /** @description A PreviewLink opens the real site with the draft in it, for a while. */
-        PreviewLink: {
-            address: string;
-            /** Format: date-time */
-            ends: string;
-        };
-        /** @description A Problem is what went wrong with a request. */
-        Problem: {
-            /** @description "about:blank": the status says what kind of problem it is. */
-            type: string;
-            title: string;
-            status: number;
-            /** @description What happened, what was kept, and the way on. */
-            detail?: string;
-            /** @description The wrong values of a document, each with its place. */
-            faults?: components["schemas"]["Fault"][];
-            /** @description For a stale write: the revision that is there now. */
-            revision?: number;
-        };
-        /** @description Saved is something that a site keeps for use in many notices. */
-        Saved: {
-            /** @enum {string} */
-            kind: "audience" | "page set" | "wording";
-            name: string;
-            /** @description What it says, in words. */
-            words: string;
-            /** @description Titles of the notices that use it. */
-            usedBy: string[];
-        };
-        /** @description A SavedAudience is an audience under a name, used by many notices. */
-        SavedAudience: {
-            /** @description What people call it; unique on the site. */
-            name: string;
-            /** @description The tree. */
-            audience: components["schemas"]["Node"];
-        };
-        /** @description A SavedSet is conditions under a name, used by entries of many notices. */
-        SavedSet: {
-            /** @description What people call it; unique on the site. */
-            name: string;
-            /** @description The notice shows on a page that one of these matches. Without any it appears nowhere. */
-            include?: components["schemas"]["Entry"][];
-            /** @description The notice never shows on a page that one of these matches. */
-            exclude?: components["schemas"]["Entry"][];
-        };
-        /** @description A SavedWording is a text in one or more languages, by BCP 47 tag. */
-        SavedWording: {
-            name: string;
-            wordings: {
-                [key: string]: components["schemas"]["Wording"];
-            };
-        };
-        /** @description SiteChange is a site as its person left it. */
-        SiteChange: {
-            revision: number;
-            site: components["schemas"]["BundleSite"];
-        };
-        /** @description SiteDetail is a site as the Site room shows it. */
-        SiteDetail: {
-            site: components["schemas"]["BundleSite"];
-            revision: number;
-            /** @description What to paste into every page of the site. */
-            snippet: string;
-            /** @description What a Content-Security-Policy's script-src must list for its first line. */
-            scriptSource: string;
-            /** Format: date-time */
-            surveyedAt?: string;
-            pages: components["schemas"]["SitePage"][];
-            saved: components["schemas"]["Saved"][];
-        };
-        /** @description A SiteName is a site in a list of sites. */
-        SiteName: {
-            key: string;
-            name: string;
-            /** @description Tags of all its languages, the main one first. */
-            languages: string[];
-        };
-        /** @description A SitePage is a known page of the site. */
-        SitePage: {
-            path: string;
-            title: string;
-            language: string;
-            type: string;
-            tags: string[];
-            /** @description found, missing, why it could not be read, or "" where it was not looked at. */
-            snippet: string;
-        };
-        /** @description A Spot is a place in the page: by an element that a CSS selector finds, the first of them. */
-        Spot: {
-            selector: string;
-            /**
-             * @description before or after the element, first or last inside it, or instead of it. after if absent.
-             * @enum {string}
-             */
-            where?: "before" | "after" | "first" | "last" | "instead";
-        };
-        /** @description A StartingChoice is a starting point as people choose it. */
-        StartingChoice: {
-            key: string;
-            name: string;
-            for: string;
-            own: boolean;
-            /** @description What a visitor sees of it, in the site's language: HTML and CSS of a bar. */
-            html: string;
-            css: string;
-            /** @description As a sentence. */
-            line: string;
-        };
-        /** @description StartingList is what a notice can be begun with. */
-        StartingList: {
-            points: components["schemas"]["StartingChoice"][];
-        };
-        /** @description A StartingPoint is a notice that others are begun with. */
-        StartingPoint: {
-            name: string;
-            /** @description When to use it. */
-            for?: string;
-            notice: components["schemas"]["Notice"];
-        };
-        /** @description A Step is a revision to act on. */
-        Step: {
-            revision: number;
-            /** @description For restore: the line of history to go back to. */
-            history?: number;
-        };
-        /** @description Styles are colours and fonts found in a site's styles, the commonest first. */
-        Styles: {
-            colours: components["schemas"]["Found"][];
-            fonts: string[];
-        };
-        /** @description Table is pages by notices over a time. */
-        Table: {
-            /** @description ids, the columns */
-            notices: string[];
-            titles: string[];
-            rows: components["schemas"]["TableRow"][];
-            /** @description The same as CSV (RFC 4180). */
-            csv: string;
-        };
-        /** @description A TableRow is a page; each cell says what it has of a notice: shows, waits, soon (within 30 days), held (no room), or nothing. */
-        TableRow: {
-            path: string;
-            title: string;
-            cells: string[];
-        };
-        /** @description Times is a window of a notice's schedule read back. */
-        Times: {
-            words: string;
-            /** @description The next five occurrences; of a floating schedule on the visitor's clock. */
-            next: components["schemas"]["Occurrence"][];
-        };
-        /** @description A TranslateAsk asks for a machine's draft in a language. */
-        TranslateAsk: {
-            revision: number;
-            language: string;
-        };
-        /** @description Translated is what came of a translator's document. */
-        Translated: {
-            language: string;
-            /** @description Titles of the notices whose drafts have the new texts now. */
-            changed: string[];
-            /** @description What could not be taken in, and why. */
-            left: string[];
-        };
-        /** @description A Verdict is what one part of an audience answered on a visit. */
-        Verdict: {
-            /** @description JSON Pointer into the audience. */
-            pointer: string;
-            /** @description How deep the part lies in groups. */
-            depth: number;
-            /**
-             * @description Of a group: all, any or none.
-             * @enum {string}
-             */
-            group?: "all" | "any" | "none";
-            /**
-             * @description false, not yet, or true.
-             * @enum {string}
-             */
-            answer: "false" | "not yet" | "true";
-            /** @description One plain sentence. */
-            why: string;
-        };
-        /** @description A View is everything that is so at a viewpoint. */
-        View: {
-            /** Format: date-time */
-            at: string;
-            /** Format: date-time */
-            now: string;
-            /** Format: date-time */
-            from: string;
-            /** Format: date-time */
-            until: string;
-            /** @description The site's zone, the visitor's, and the clock changes of the site's zone on the strip. */
-            zone: string;
-            visitorZone: string;
-            clockChanges: components["schemas"]["ClockChange"][];
-            display: boolean;
-            page: components["schemas"]["ViewPage"];
-            /** @description Ids of the notices that show, strongest first. */
-            shows: string[];
-            /** @description Ids of those that wait for what the visitor does on the page. */
-            waits: string[];
-            notices: components["schemas"]["Card"][];
-            next: components["schemas"]["Change"][];
-            findings: components["schemas"]["Finding"][];
-            /** @description How many known pages were found without the snippet; -1 where none was looked at. */
-            snippetMissing: number;
-            pages: number;
-        };
-        /** @description A ViewPage is the page of a viewpoint. */
-        ViewPage: {
-            path: string;
-            title: string;
-            language: string;
-            known: boolean;
-            /** @description The page's address on the site. */
-            address: string;
-        };
-        /** @description A VisitorExample is a visitor made of facts. */
-        VisitorExample: {
-            name: string;
-            facts: Record<string, never>;
-        };
-        /** @description A Window is one stretch of wall-clock time, half open: live at From, no longer live at Until. */
-        Window: {
-            /** @description Local date and time without offset, such as 2026-12-01T09:00. */
-            from?: string;
-            /** @description Local date and time without offset, such as 2026-12-05T18:00. */
-            until?: string;
-            /** @description The value of an RRULE (RFC 5545) that starts at from, such as FREQ=WEEKLY;BYDAY=FR. Not finer than hourly. */
-            rule?: string;
-            /** @description Local starts of occurrences to leave out (EXDATE). */
-            except?: string[];
-            /** @description Local starts of extra occurrences (RDATE). */
-            also?: string[];
-        };
-        /** @description A Word is a stretch of the sentence. */
-        Word: {
-            text: string;
-            /** @enum {string} */
-            control?: "slot" | "stay" | "pages" | "audience" | "schedule" | "memory" | "level";
-        };
-        /** @description A Wording is one language's text of a notice. */
-        Wording: {
-            /** @description HTML of the safe subset: p, br, strong, b, em, i, a, ul, ol, li, span. */
-            message?: string;
-            /** @description Where the notice leads. */
-            link?: components["schemas"]["Link"];
-            /** @description A longer message that a press of More opens, HTML of the same subset. */
-            longer?: string;
-            /** @description What the picture shows, for those who do not see it. */
-            alt?: string;
-            /** @description A machine drafted it and nobody has read it: it is not delivered. */
-            unread?: boolean;
-            /** @description Mark (Wording.Mark) of the text in the site's language that it was translated from. */
-            of?: string;
-        };
-        /** @description An XLIFFAsk names the language to translate into, and perhaps one notice. */
-        XLIFFAsk: {
-            language: string;
-            notice?: string;
-        };
-        /** @description An XLIFFFile is a document for a translator. */
-        XLIFFFile: {
-            name: string;
-            text: string;
-        };
-    };
-    responses: never;
-    parameters: never;
-    requestBodies: never;
-    headers: never;
-    pathItems: never;
+  schemas: {
+    /** @description An Account is all gates' answers for one notice. */
+    Account: {
+      id: string
+      shows: boolean
+      waits?: boolean
+      steps: components['schemas']['GateStep'][]
+    }
+    /** @description Activity is who did what, the newest first. */
+    Activity: {
+      deeds: components['schemas']['Deed'][]
+      /** @description Names of all who did something. */
+      people: string[]
+    }
+    /** @description An ActivityAsk names a person; everyone if empty. */
+    ActivityAsk: {
+      who?: string
+    }
+    /** @description An Address names a person. */
+    Address: {
+      email: string
+    }
+    /** @description A Site is what holds for every notice on it. */
+    BundleSite: {
+      /** @description Short name in addresses: lower-case letters, digits and hyphens. */
+      key: string
+      /** @description What people call the site. */
+      name: string
+      /** @description Origins that may load the site script; a host and the same host under www. count as one. */
+      origins?: string[]
+      /** @description IANA zone name, such as Europe/London. */
+      timeZone: string
+      /** @description BCP 47 tag of the language used where no better one is there. */
+      language: string
+      /** @description BCP 47 tags of all languages of the site. */
+      languages?: string[]
+      /** @description Paths that are the home page, one for each language perhaps; "/" if there are none. */
+      homePaths?: string[]
+      /** @description The master switch: false shows nothing to anyone. On if absent. */
+      display?: boolean
+      /** @description How many notices a slot holds, where that differs from the rule (D2). */
+      capacity?: {
+        [key: string]: number
+      }
+      /** @description The site's own colours, offered for notices. */
+      palette?: components['schemas']['Colour'][]
+      /** @description Font families of the site's own styles, offered for notices. */
+      fonts?: string[]
+      /** @description Page conditions under names, for entries that match "set". */
+      pageSets?: components['schemas']['SavedSet'][]
+      /** @description Audiences under names, for parts that say "saved". */
+      audiences?: components['schemas']['SavedAudience'][]
+      /** @description Notices to begin others with. */
+      startingPoints?: components['schemas']['StartingPoint'][]
+      /** @description Texts to use again. */
+      wordings?: components['schemas']['SavedWording'][]
+    }
+    /** @description A Card is a notice as lists show it. */
+    Card: {
+      id: string
+      title: string
+      kind: string
+      level: string
+      slot: string
+      /** @enum {string} */
+      flag: 'draft' | 'scheduled' | 'live' | 'paused' | 'ended'
+      revision: number
+      /** @description A draft of the next version waits behind what is out. */
+      hasDraft: boolean
+      line: components['schemas']['Line']
+      background: string
+      text: string
+      /** @description When it is live, or would be once published, clipped to the strip. */
+      intervals: components['schemas']['Interval'][]
+      /** @description When there is no room for it on the viewpoint's page, for its visitor. */
+      held: components['schemas']['Interval'][]
+      /** @description All gates' answers at the viewpoint. */
+      account: components['schemas']['Account']
+      /** @description How many known pages carry it at the viewpoint's moment. */
+      onPages: number
+      /** @description How its words stand in each language of the site. */
+      languages: components['schemas']['LanguageState'][]
+      /**
+       * Format: date-time
+       * @description Until when it stays as it is; absent if nothing is planned.
+       */
+      until?: string
+    }
+    /** @description Carried is which notices each known page carries at a moment. */
+    Carried: {
+      pages: components['schemas']['CarryingPage'][]
+    }
+    /** @description A CarryingPage is a known page with the notices it carries, strongest first. */
+    CarryingPage: {
+      path: string
+      title: string
+      language: string
+      type: string
+      tags: string[]
+      shows: string[]
+      /**
+       * @description What it carries at some time in the 30 days from the moment on, for a
+       *     visitor who has met nothing and does all that notices wait for.
+       */
+      soon: string[]
+      /** @description Notices there is no room for at the moment. */
+      crowded: string[]
+    }
+    /** @description A Change is a notice going up or coming down. */
+    Change: {
+      /** Format: date-time */
+      at: string
+      notice: string
+      starts: boolean
+    }
+    /** @description A Choice is a value that a text may have. */
+    Choice: {
+      value: string
+      label: string
+    }
+    /** @description A ClockChange is when a zone's clock is put forward or back. */
+    ClockChange: {
+      /** Format: date-time */
+      at: string
+      minutes: number
+    }
+    /** @description A ClockSetting sets the stand-in clock; back to the machine's if At is empty. */
+    ClockSetting: {
+      at?: string
+    }
+    /** @description A Colour is a named colour of a site. */
+    Colour: {
+      name: string
+      /** @description Six hex digits, such as #0b5a66. */
+      value: string
+    }
+    /** @description Conditions say on which pages a notice shows. */
+    Conditions: {
+      /** @description The notice shows on a page that one of these matches. Without any it appears nowhere. */
+      include?: components['schemas']['Entry'][]
+      /** @description The notice never shows on a page that one of these matches. */
+      exclude?: components['schemas']['Entry'][]
+    }
+    /** @description Content is what a notice says, in each language. */
+    Content: {
+      /** @description By BCP 47 tag. */
+      wordings?: {
+        [key: string]: components['schemas']['Wording']
+      }
+      picture?: components['schemas']['Picture']
+    }
+    /** @description A Contrast is how well words read on a field. */
+    Contrast: {
+      background: string
+      text: string
+      /** @description The contrast ratio of WCAG 2.2, 1 to 21. */
+      ratio: number
+      passes: boolean
+      /** @description The nearest colour for the words that passes. */
+      nearest: string
+    }
+    /** @description A ContrastAsk asks for a Contrast. */
+    ContrastAsk: {
+      background: string
+      text: string
+    }
+    /** @description Credentials sign someone in. */
+    Credentials: {
+      email: string
+      password: string
+    }
+    /** @description A Deed is one act. */
+    Deed: {
+      id: number
+      /** Format: date-time */
+      at: string
+      who: string
+      act: string
+      /** @description id, "" for the site itself */
+      notice: string
+      title: string
+      line: string
+    }
+    /** @description A DisplaySwitch sets the master switch. */
+    DisplaySwitch: {
+      revision: number
+      on: boolean
+    }
+    /** @description An EndAt gives what is out an end. */
+    EndAt: {
+      revision: number
+      /** @description Local time of the site, such as 2026-11-30T12:00. */
+      until: string
+    }
+    /** @description An Entry matches some pages of a site (rule P2). */
+    Entry: {
+      /**
+       * @description all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it. pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that query parameter. set: pages of a saved page set.
+       * @enum {string}
+       */
+      match: 'all' | 'home' | 'page' | 'section' | 'pattern' | 'type' | 'tag' | 'language' | 'query' | 'set'
+      /** @description For page and section. */
+      path?: string
+      /** @description For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. */
+      pattern?: string
+      /** @description For query and set: the name of the parameter, or of the page set. */
+      name?: string
+      /** @description For type, tag and language (RFC 4647 basic filtering), and for query if it is to have one value. */
+      value?: string
+    }
+    /** @description A FactChoice is a fact with the tests that go with it. */
+    FactChoice: {
+      /** @description The name; one that holds NAME or ID stands for all names of that form. */
+      name: string
+      /** @enum {string} */
+      kind: 'text' | 'number' | 'set' | 'date-time' | 'trait'
+      /** @description Not known at load: it grows on one page view. */
+      later?: boolean
+      /** @description What the fact is, as a noun phrase. */
+      label: string
+      /** @description What people choose it under. */
+      room: string
+      /** @description For a number: what it counts, such as "second" or "visit". */
+      unit?: string
+      /** @description The values a text may have; empty for any. */
+      choices?: components['schemas']['Choice'][]
+      /** @description The least and greatest value of a number, and whether it is whole. */
+      min: number
+      max?: number
+      whole?: boolean
+      tests: string[]
+    }
+    /** @description FactList is every fact that an audience can ask about, and visitors to try it on. */
+    FactList: {
+      facts: components['schemas']['FactChoice'][]
+      examples: components['schemas']['VisitorExample'][]
+    }
+    /** @description A Fault is one wrong value in a document. */
+    Fault: {
+      pointer: string
+      what: string
+      remedy: string
+    }
+    /** @description A Finding is one thing known. */
+    Finding: {
+      code: string
+      /** @enum {string} */
+      severity: 'alarm' | 'caution' | 'remark'
+      /** @description The notices concerned, the one to mend first. */
+      notices: string[]
+      /** @description JSON Pointers into the bundle. */
+      pointers: string[]
+      /** @description One sentence that says what is so. */
+      what: string
+      /** @description What would mend it. */
+      mend: string
+      /** @description Changes of the first notice that would, each by itself, where there are any. */
+      mends?: components['schemas']['Mend'][]
+    }
+    /** @description A Found colour stands in a site's styles. */
+    Found: {
+      /** @description six hex digits */
+      value: string
+      times: number
+      /** @description The custom property it stands in, such as brand-blue, or "". */
+      name: string
+    }
+    /** @description A Step is one gate's answer for one notice. */
+    GateStep: {
+      gate: string
+      rule: string
+      passed: boolean
+      /** @description It neither passes nor fails yet: it depends on what the visitor does on this page. */
+      waits?: boolean
+      /** @description The values the gate saw, as text by name. */
+      saw?: {
+        [key: string]: string
+      }
+      /** @description One plain sentence. */
+      why: string
+      /** @description Of the audience: what each part of it answered. */
+      parts?: components['schemas']['Verdict'][]
+      /** @description Pointer is where in the notice the deciding value stands; "" if nowhere. */
+      pointer?: string
+    }
+    /** @description History is a notice's life, the newest first. */
+    History: {
+      lines: components['schemas']['HistoryLine'][]
+    }
+    /** @description A HistoryLine is one act in a notice's life. */
+    HistoryLine: {
+      id: number
+      /** Format: date-time */
+      at: string
+      who: string
+      act: string
+      line: string
+      /** @description of the version, 0 for none */
+      number: number
+      /** @description Its text can be gone back to. */
+      restorable: boolean
+    }
+    /** @description An Icon is a picture by its name. */
+    Icon: {
+      name: string
+      /** @description A whole SVG element that takes the colour of its text. */
+      svg: string
+    }
+    /** @description An IconAsk looks for icons. */
+    IconAsk: {
+      find?: string
+    }
+    /** @description IconList is icons found. */
+    IconList: {
+      icons: components['schemas']['Icon'][]
+    }
+    /** @description An Image is a file kept with the site, by a name made of its content. */
+    Image: {
+      file: string
+      /** @description Of the image itself, px. */
+      width: number
+      height: number
+    }
+    /** @description An ImageDetail is an image of a site. */
+    ImageDetail: {
+      file: string
+      /** @description Of the image itself, px. */
+      width: number
+      height: number
+      name: string
+      /** @description bytes */
+      size: number
+      address: string
+      /** Format: date-time */
+      addedAt: string
+      addedBy: string
+      /** @description Titles of the notices that show it. */
+      usedBy: string[]
+    }
+    /** @description ImageList is a site's images, the newest first. */
+    ImageList: {
+      images: components['schemas']['ImageDetail'][]
+    }
+    /** @description An ImageName names an image. */
+    ImageName: {
+      file: string
+    }
+    /** @description An Interval is a stretch of a strip of time. */
+    Interval: {
+      /** Format: date-time */
+      from: string
+      /** Format: date-time */
+      until: string
+      partly: boolean
+    }
+    /** @description An InvitationAsk names an invitation by what its message holds. */
+    InvitationAsk: {
+      token: string
+    }
+    /** @description An Invited person has not come yet. */
+    Invited: {
+      email: string
+      name: string
+      /** @enum {string} */
+      role: 'viewer' | 'editor' | 'administrator'
+      /** @description Keys of the sites they work on; all if empty. */
+      sites: string[]
+      /** Format: date-time */
+      ends: string
+    }
+    /** @description A Join takes up an invitation. */
+    Join: {
+      token: string
+      name: string
+      password: string
+    }
+    /** @description A LanguageState is how a notice's words in a language stand. */
+    LanguageState: {
+      tag: string
+      /** @enum {string} */
+      state: 'current' | 'missing' | 'unread' | 'old'
+    }
+    /** @description A Limit is how often a notice is shown to a visitor within a rolling period. */
+    Limit: {
+      times: number
+      /** @description session, or a duration such as P7D. */
+      per: string
+    }
+    /** @description A Line is the whole sentence. */
+    Line: components['schemas']['Word'][]
+    /** @description A Link leads from a notice to a page. */
+    Link: {
+      /** @description A path of the site, or an http, https, mailto or tel address. */
+      href: string
+      label?: string
+      /**
+       * @description same (the default): in this tab. new: in a new one.
+       * @enum {string}
+       */
+      opens?: 'same' | 'new'
+      /**
+       * @description button (the default): a button beside the words. link: words beside them. bar: the whole bar is the link.
+       * @enum {string}
+       */
+      as?: 'button' | 'link' | 'bar'
+    }
+    /** @description Look is the colours of a notice, its shape, and what it carries beside words. */
+    Look: {
+      /** @description The field the words stand on, six hex digits. */
+      background?: string
+      /** @description The words, six hex digits. */
+      text?: string
+      /** @description Colours for visitors whose system is set to dark; the same ones if absent. */
+      dark?: components['schemas']['Pair']
+      /**
+       * @description Corners: square, soft (the default) or round.
+       * @enum {string}
+       */
+      shape?: 'square' | 'soft' | 'round'
+      /**
+       * @description How wide the words run: narrow, normal (the default) or wide.
+       * @enum {string}
+       */
+      width?: 'narrow' | 'normal' | 'wide'
+      /** @description Font families in order of preference, as in CSS; the visitor's system font if absent. */
+      font?: string
+      /** @description Name of an icon of the set that ships. */
+      icon?: string
+      /**
+       * @description How it comes in: fade or slide; at once if absent. Visitors who want less motion get none.
+       * @enum {string}
+       */
+      motion?: 'fade' | 'slide'
+      /** @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon and .picture. */
+      css?: string
+    }
+    /** @description A Mail is a message in the mailbox. */
+    Mail: {
+      id: number
+      /** Format: date-time */
+      at: string
+      to: string
+      subject: string
+      body: string
+    }
+    /** @description Mailbox is what the program sent, the newest first. */
+    Mailbox: {
+      messages: components['schemas']['Mail'][]
+    }
+    /** @description Me is who is signed in, and what there is to work on. */
+    Me: {
+      person: components['schemas']['Person']
+      sites: components['schemas']['SiteName'][]
+      /** @description The clock is a stand-in that can be set, as in the demo. */
+      clockCanBeSet: boolean
+    }
+    /** @description Memory is what keeps a notice from a visitor who has met it: acts of theirs (rule M1) and how often it was shown (rule M2), both remembered in the visitor's own browser. */
+    Memory: {
+      /** @description Whether the visitor can close it; true if absent. */
+      closable?: boolean
+      /** @description How long it stays away once closed; "page" if absent. */
+      closed?: string
+      /** @description How long it stays away once its link was followed; not at all if absent. */
+      clicked?: string
+      /** @description How long it stays away once its goal was reached; not at all if absent. */
+      converted?: string
+      /** @description How long it stays away once its question was answered; not at all if absent. */
+      answered?: string
+      /** @description All of them hold. */
+      limits?: components['schemas']['Limit'][]
+    }
+    /** @description A Mend is a change of a notice, offered by a name. */
+    Mend: {
+      label: string
+      /** @description JSON Patch (RFC 6902) of the notice. */
+      patch: components['schemas']['Operation'][]
+    }
+    /** @description A Moment is a viewpoint's page, moment and visitor. */
+    Moment: {
+      /** @description Path of the page; the home page if empty. */
+      page?: string
+      /** @description The instant, RFC 3339, or a local time of the site; now if empty. */
+      at?: string
+      /** @description Language of the page, where it is to be another than its own. */
+      language?: string
+      /** @description Width of the visitor's window, px. */
+      width?: string
+      /** @description The visitor's zone; the site's if empty. */
+      zone?: string
+      /** @description What else is known of the visitor, a JSON object of facts by name; nothing if empty. */
+      visitor?: string
+      /** @description The ends of the strip of time; a week back to five weeks on if empty. RFC 3339. */
+      from?: string
+      until?: string
+    }
+    /** @description A NewImage is a file to keep: jpeg, png, webp or gif up to 1 MB. */
+    NewImage: {
+      name: string
+      /** @description in base64 */
+      data: string
+    }
+    /** @description A NewNotice begins a notice: from nothing, as a copy of another, or from a starting point. */
+    NewNotice: {
+      title?: string
+      copyOf?: string
+      /** @description key */
+      starting?: string
+    }
+    /** @description A NewSite is what is needed to begin with a site. */
+    NewSite: {
+      name: string
+      address: string
+      timeZone: string
+      language: string
+    }
+    Node: {
+      all?: components['schemas']['Node'][]
+      any?: components['schemas']['Node'][]
+      none?: components['schemas']['Node'][]
+      /** @description The name of a fact of the visit, such as visits.number. */
+      fact?: string
+      /** @enum {string} */
+      is?:
+        | 'eq'
+        | 'ne'
+        | 'in'
+        | 'not-in'
+        | 'contains'
+        | 'starts'
+        | 'ends'
+        | 'like'
+        | 'gte'
+        | 'lte'
+        | 'gt'
+        | 'lt'
+        | 'between'
+        | 'has'
+        | 'has-any'
+        | 'has-none'
+        | 'before'
+        | 'after'
+        | 'set'
+        | 'unset'
+      /** @description Text, a number, true or false, or a list; nothing for set and unset. */
+      value?: unknown
+      /** @description For clock facts: visitor (the default), site, or an IANA zone name. */
+      clock?: string
+      /** @description For counts of events: how far to look back, an ISO 8601 duration such as P7D. */
+      within?: string
+      /** @description The name of a saved audience of the site. */
+      saved?: string
+      /** @description Set aside: kept, but it counts for nothing. */
+      off?: boolean
+    }
+    /** @description Nothing is an empty body. */
+    Nothing: Record<string, never>
+    /** @description A Notice is something the site tells its visitors. */
+    Notice: {
+      id: string
+      /** @enum {string} */
+      kind: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'pop-up' | 'tab-title'
+      /** @description a working title; visitors never see it */
+      title?: string
+      /** @enum {string} */
+      state?: 'draft' | 'published' | 'paused'
+      /**
+       * Format: date-time
+       * @description Nothing is live before it.
+       */
+      publishedAt?: string
+      /** @enum {string} */
+      level?: 'promotion' | 'information' | 'warning' | 'emergency'
+      /** @description Among notices of one level the higher rank goes first; 50 if absent. */
+      rank?: number
+      /** @enum {string} */
+      slot?: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline'
+      /**
+       * @description sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
+       * @enum {string}
+       */
+      stay?: 'sticking' | 'scrolling'
+      /** @description Where in the page it stands, in the slot inline. */
+      spot?: components['schemas']['Spot']
+      schedule?: components['schemas']['Plan']
+      pages?: components['schemas']['Conditions']
+      /** @description Whom it is for; everyone if absent. */
+      audience?: components['schemas']['Node']
+      memory?: components['schemas']['Memory']
+      look?: components['schemas']['Look']
+      content?: components['schemas']['Content']
+    }
+    /** @description A NoticeChange is a notice as its person left it. */
+    NoticeChange: {
+      revision: number
+      notice: components['schemas']['Notice']
+    }
+    /** @description A NoticeDetail is a notice as its room shows it. */
+    NoticeDetail: {
+      card: components['schemas']['Card']
+      /** @description What is being worked on: the draft, or what is out. */
+      notice: components['schemas']['Notice']
+      line: components['schemas']['Line']
+      /** @description Its draft as if it were published, at the viewpoint. */
+      rehearsal: components['schemas']['Account']
+      /** @description When the draft would be live, clipped to the strip. */
+      intervals: components['schemas']['Interval'][]
+      /** @description How long that is in all, hours. */
+      hours: number
+      /** @description When there would be no room for the draft on the viewpoint's page. */
+      held: components['schemas']['Interval'][]
+      /** @description A part of a preview address, for the stage, that ends in some hours. */
+      preview: string
+      contrast: components['schemas']['Contrast']
+      findings: components['schemas']['Finding'][]
+      /** Format: date-time */
+      changedAt: string
+      changedBy: string
+      /** @description The known pages it takes, by path. */
+      onPages: string[]
+      /** @description How the words of what is being worked on stand in each language. */
+      languages: components['schemas']['LanguageState'][]
+      /** @description Its windows of time in words, with the next occurrences of each. */
+      times: components['schemas']['Times'][]
+      /** @description What was taken out of the text because a notice may not hold it. */
+      removed?: string[]
+    }
+    /** @description An Occurrence is a stretch of time on the clock of its schedule. */
+    Occurrence: {
+      from: string
+      until: string
+      /** @description What a change of the clock does to it, in words; "" if nothing. */
+      clock?: string
+    }
+    /** @description An Operation is one step of a JSON Patch. */
+    Operation: {
+      /** @enum {string} */
+      op: 'add' | 'remove' | 'replace'
+      path: string
+      value?: unknown
+    }
+    /** @description A Pair is the colours of a field and of the words on it; the best to read if the words have none. */
+    Pair: {
+      background: string
+      text?: string
+    }
+    /** @description A PasswordChange puts a new password in place of the old one. */
+    PasswordChange: {
+      old: string
+      new: string
+    }
+    /** @description A PauseAll pauses all that is out, or resumes what it paused. */
+    PauseAll: {
+      pause: boolean
+      /** @description For resuming: which; those that pausing returned. */
+      notices?: string[]
+    }
+    /** @description Paused are the notices that were paused or resumed. */
+    Paused: {
+      notices: string[]
+    }
+    /** @description PeopleList is who may work here, and who is invited. */
+    PeopleList: {
+      people: components['schemas']['Person'][]
+      invited: components['schemas']['Invited'][]
+    }
+    /** @description A Person is someone who may work here. */
+    Person: {
+      email: string
+      name: string
+      /** @enum {string} */
+      role: 'viewer' | 'editor' | 'administrator'
+      /** @description Keys of the sites they work on; all if empty. */
+      sites: string[]
+    }
+    /** @description A Picture is an image of the site beside the words, perhaps with another for phones. */
+    Picture: {
+      file: string
+      /** @description Of the image itself, px. */
+      width: number
+      height: number
+      phone?: components['schemas']['Image']
+      /** @description It says nothing that the words do not: no alternative text is needed. */
+      decorative?: boolean
+    }
+    /** @description A PlainAsk names the language of a wording; the site's own if empty. */
+    PlainAsk: {
+      language?: string
+    }
+    /** @description A PlainNotice is a notice as HTML and CSS to paste, without script. */
+    PlainNotice: {
+      html: string
+    }
+    /** @description A Plan is when a notice is live, as written: windows on one clock. */
+    Plan: {
+      /** @description Whose wall clock the windows are read on: "site" (the default), "visitor", or an IANA zone name. */
+      clock?: string
+      /** @description The windows; the notice is live in the union of them. */
+      windows?: components['schemas']['Window'][]
+    }
+    /** @description A PreviewLink opens the real site with the draft in it, for a while. */
+    PreviewLink: {
+      address: string
+      /** Format: date-time */
+      ends: string
+    }
+    /** @description A Problem is what went wrong with a request. */
+    Problem: {
+      /** @description "about:blank": the status says what kind of problem it is. */
+      type: string
+      title: string
+      status: number
+      /** @description What happened, what was kept, and the way on. */
+      detail?: string
+      /** @description The wrong values of a document, each with its place. */
+      faults?: components['schemas']['Fault'][]
+      /** @description For a stale write: the revision that is there now. */
+      revision?: number
+    }
+    /** @description Saved is something that a site keeps for use in many notices. */
+    Saved: {
+      /** @enum {string} */
+      kind: 'audience' | 'page set' | 'wording'
+      name: string
+      /** @description What it says, in words. */
+      words: string
+      /** @description Titles of the notices that use it. */
+      usedBy: string[]
+    }
+    /** @description A SavedAudience is an audience under a name, used by many notices. */
+    SavedAudience: {
+      /** @description What people call it; unique on the site. */
+      name: string
+      /** @description The tree. */
+      audience: components['schemas']['Node']
+    }
+    /** @description A SavedSet is conditions under a name, used by entries of many notices. */
+    SavedSet: {
+      /** @description What people call it; unique on the site. */
+      name: string
+      /** @description The notice shows on a page that one of these matches. Without any it appears nowhere. */
+      include?: components['schemas']['Entry'][]
+      /** @description The notice never shows on a page that one of these matches. */
+      exclude?: components['schemas']['Entry'][]
+    }
+    /** @description A SavedWording is a text in one or more languages, by BCP 47 tag. */
+    SavedWording: {
+      name: string
+      wordings: {
+        [key: string]: components['schemas']['Wording']
+      }
+    }
+    /** @description SiteChange is a site as its person left it. */
+    SiteChange: {
+      revision: number
+      site: components['schemas']['BundleSite']
+    }
+    /** @description SiteDetail is a site as the Site room shows it. */
+    SiteDetail: {
+      site: components['schemas']['BundleSite']
+      revision: number
+      /** @description What to paste into every page of the site. */
+      snippet: string
+      /** @description What a Content-Security-Policy's script-src must list for its first line. */
+      scriptSource: string
+      /** Format: date-time */
+      surveyedAt?: string
+      pages: components['schemas']['SitePage'][]
+      saved: components['schemas']['Saved'][]
+    }
+    /** @description A SiteName is a site in a list of sites. */
+    SiteName: {
+      key: string
+      name: string
+      /** @description Tags of all its languages, the main one first. */
+      languages: string[]
+    }
+    /** @description A SitePage is a known page of the site. */
+    SitePage: {
+      path: string
+      title: string
+      language: string
+      type: string
+      tags: string[]
+      /** @description found, missing, why it could not be read, or "" where it was not looked at. */
+      snippet: string
+    }
+    /** @description A Spot is a place in the page: by an element that a CSS selector finds, the first of them. */
+    Spot: {
+      selector: string
+      /**
+       * @description before or after the element, first or last inside it, or instead of it. after if absent.
+       * @enum {string}
+       */
+      where?: 'before' | 'after' | 'first' | 'last' | 'instead'
+    }
+    /** @description A StartingChoice is a starting point as people choose it. */
+    StartingChoice: {
+      key: string
+      name: string
+      for: string
+      own: boolean
+      /** @description What a visitor sees of it, in the site's language: HTML and CSS of a bar. */
+      html: string
+      css: string
+      /** @description As a sentence. */
+      line: string
+    }
+    /** @description StartingList is what a notice can be begun with. */
+    StartingList: {
+      points: components['schemas']['StartingChoice'][]
+    }
+    /** @description A StartingPoint is a notice that others are begun with. */
+    StartingPoint: {
+      name: string
+      /** @description When to use it. */
+      for?: string
+      notice: components['schemas']['Notice']
+    }
+    /** @description A Step is a revision to act on. */
+    Step: {
+      revision: number
+      /** @description For restore: the line of history to go back to. */
+      history?: number
+    }
+    /** @description Styles are colours and fonts found in a site's styles, the commonest first. */
+    Styles: {
+      colours: components['schemas']['Found'][]
+      fonts: string[]
+    }
+    /** @description Table is pages by notices over a time. */
+    Table: {
+      /** @description ids, the columns */
+      notices: string[]
+      titles: string[]
+      rows: components['schemas']['TableRow'][]
+      /** @description The same as CSV (RFC 4180). */
+      csv: string
+    }
+    /** @description A TableRow is a page; each cell says what it has of a notice: shows, waits, soon (within 30 days), held (no room), or nothing. */
+    TableRow: {
+      path: string
+      title: string
+      cells: string[]
+    }
+    /** @description Times is a window of a notice's schedule read back. */
+    Times: {
+      words: string
+      /** @description The next five occurrences; of a floating schedule on the visitor's clock. */
+      next: components['schemas']['Occurrence'][]
+    }
+    /** @description A TranslateAsk asks for a machine's draft in a language. */
+    TranslateAsk: {
+      revision: number
+      language: string
+    }
+    /** @description Translated is what came of a translator's document. */
+    Translated: {
+      language: string
+      /** @description Titles of the notices whose drafts have the new texts now. */
+      changed: string[]
+      /** @description What could not be taken in, and why. */
+      left: string[]
+    }
+    /** @description A Verdict is what one part of an audience answered on a visit. */
+    Verdict: {
+      /** @description JSON Pointer into the audience. */
+      pointer: string
+      /** @description How deep the part lies in groups. */
+      depth: number
+      /**
+       * @description Of a group: all, any or none.
+       * @enum {string}
+       */
+      group?: 'all' | 'any' | 'none'
+      /**
+       * @description false, not yet, or true.
+       * @enum {string}
+       */
+      answer: 'false' | 'not yet' | 'true'
+      /** @description One plain sentence. */
+      why: string
+    }
+    /** @description A View is everything that is so at a viewpoint. */
+    View: {
+      /** Format: date-time */
+      at: string
+      /** Format: date-time */
+      now: string
+      /** Format: date-time */
+      from: string
+      /** Format: date-time */
+      until: string
+      /** @description The site's zone, the visitor's, and the clock changes of the site's zone on the strip. */
+      zone: string
+      visitorZone: string
+      clockChanges: components['schemas']['ClockChange'][]
+      display: boolean
+      page: components['schemas']['ViewPage']
+      /** @description Ids of the notices that show, strongest first. */
+      shows: string[]
+      /** @description Ids of those that wait for what the visitor does on the page. */
+      waits: string[]
+      notices: components['schemas']['Card'][]
+      next: components['schemas']['Change'][]
+      findings: components['schemas']['Finding'][]
+      /** @description How many known pages were found without the snippet; -1 where none was looked at. */
+      snippetMissing: number
+      pages: number
+    }
+    /** @description A ViewPage is the page of a viewpoint. */
+    ViewPage: {
+      path: string
+      title: string
+      language: string
+      known: boolean
+      /** @description The page's address on the site. */
+      address: string
+    }
+    /** @description A VisitorExample is a visitor made of facts. */
+    VisitorExample: {
+      name: string
+      facts: Record<string, never>
+    }
+    /** @description A Window is one stretch of wall-clock time, half open: live at From, no longer live at Until. */
+    Window: {
+      /** @description Local date and time without offset, such as 2026-12-01T09:00. */
+      from?: string
+      /** @description Local date and time without offset, such as 2026-12-05T18:00. */
+      until?: string
+      /** @description The value of an RRULE (RFC 5545) that starts at from, such as FREQ=WEEKLY;BYDAY=FR. Not finer than hourly. */
+      rule?: string
+      /** @description Local starts of occurrences to leave out (EXDATE). */
+      except?: string[]
+      /** @description Local starts of extra occurrences (RDATE). */
+      also?: string[]
+    }
+    /** @description A Word is a stretch of the sentence. */
+    Word: {
+      text: string
+      /** @enum {string} */
+      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level'
+    }
+    /** @description A Wording is one language's text of a notice. */
+    Wording: {
+      /** @description HTML of the safe subset: p, br, strong, b, em, i, a, ul, ol, li, span. */
+      message?: string
+      /** @description Where the notice leads. */
+      link?: components['schemas']['Link']
+      /** @description A longer message that a press of More opens, HTML of the same subset. */
+      longer?: string
+      /** @description What the picture shows, for those who do not see it. */
+      alt?: string
+      /** @description A machine drafted it and nobody has read it: it is not delivered. */
+      unread?: boolean
+      /** @description Mark (Wording.Mark) of the text in the site's language that it was translated from. */
+      of?: string
+    }
+    /** @description An XLIFFAsk names the language to translate into, and perhaps one notice. */
+    XLIFFAsk: {
+      language: string
+      notice?: string
+    }
+    /** @description An XLIFFFile is a document for a translator. */
+    XLIFFFile: {
+      name: string
+      text: string
+    }
+  }
+  responses: never
+  parameters: never
+  requestBodies: never
+  headers: never
+  pathItems: never
 }
-export type $defs = Record<string, never>;
-export type operations = Record<string, never>;
+export type $defs = Record<string, never>
+export type operations = Record<string, never>

@@ -8,7 +8,7 @@ import { png, type Taken } from './png'
 import { tell } from './tell'
 import { useViewpoint, widths } from './viewpoint'
 
-const props = defineProps<{ address: string; token: string; notice: string; title: string; why: string; spot?: string }>()
+const props = defineProps<{ address: string; token: string; notice: string; why: string }>()
 const emit = defineEmits<{ link: []; words: [html: string]; pointed: [selector: string]; other: [id: string] }>()
 
 const { width: wanted, look } = useViewpoint()

@@ -108,7 +108,12 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
           </div>
           <NoticePicture :html="p.html" :css="p.css" />
           <div class="act">
-            <el-button v-if="mayWrite" size="small" type="primary" :aria-label="`Use it: ${p.name}`" @click="beginNotice(router, site, p.key)"
+            <el-button
+              v-if="mayWrite"
+              size="small"
+              type="primary"
+              :aria-label="`Use it: ${p.name}`"
+              @click="beginNotice(router, site, p.key)"
               >Use it</el-button
             >
             <el-button v-if="p.own && mayWrite" size="small" text :aria-label="`Remove ${p.name}`" title="Remove" @click="forgetPoint(p)"

@@ -410,7 +410,6 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         :address="view.page.address"
         :token="token"
         :notice="id"
-        :title="notice.title ?? id"
         :why="stageWhy"
         @words="wroteOnStage"
         @link="toLink"

@@ -88,7 +88,14 @@ const remove = (email: string, done: string) => attempt(() => api.removePerson(e
               <el-option v-for="s in sites" :key="s.key" :value="s.key" :label="s.name" />
             </el-select>
           </td>
-          <td>
+          <td class="ways">
+            <el-button
+              text
+              size="small"
+              :aria-label="`New password for ${p.name}`"
+              @click="attempt(() => api.invite(p), `A way to a new password for ${p.email} lies in the mailbox.`)"
+              >New password</el-button
+            >
             <el-button
               text
               :aria-label="`Take off ${p.name}`"

@@ -1,0 +1,53 @@
+<script setup lang="ts">
+// Changing one's own password.
+import { ref, watch } from 'vue'
+import { api, CallError } from '../../api/client'
+import { tell } from '../../instruments/tell'
+
+const shown = defineModel<boolean>({ required: true })
+const before = ref('')
+const after = ref('')
+const error = ref('')
+watch(shown, () => (before.value = after.value = error.value = ''))
+
+async function change() {
+  try {
+    await api.changePassword({ old: before.value, new: after.value })
+    shown.value = false
+    tell('Your password is changed.')
+  } catch (e) {
+    error.value = (e as CallError).message
+  }
+}
+</script>
+
+<template>
+  <el-dialog v-model="shown" title="Change password" width="min(94vw, 380px)">
+    <form @submit.prevent="change">
+      <label>The old one <el-input v-model="before" type="password" autocomplete="current-password" show-password required /></label>
+      <label
+        >The new one, 10 characters at least <el-input v-model="after" type="password" autocomplete="new-password" show-password required
+      /></label>
+      <p v-if="error" class="error" role="alert">{{ error }}</p>
+      <el-button type="primary" native-type="submit">Change it</el-button>
+    </form>
+  </el-dialog>
+</template>
+
+<style scoped>
+form,
+label {
+  display: grid;
+  gap: 4px;
+}
+form {
+  gap: 12px;
+}
+.error {
+  margin: 0;
+  color: var(--alarm);
+}
+.el-button {
+  justify-self: start;
+}
+</style>
