@@ -142,6 +142,7 @@ func TestLookReachesTheVisitor(t *testing.T) {
 	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 60, r.y + 10] })(document.querySelector('.look summary'))")
 	ines.press("Choose an icon")
 	ines.fill("Find an icon", "anchor")
+	ines.until("document.querySelector('.icon-picker .grid button')?.ariaLabel === 'anchor'")
 	ines.press("anchor")
 	ines.press("Choose a picture")
 
@@ -531,7 +532,7 @@ func TestMovingAStretch(t *testing.T) {
 // the key to the screen; with 300 how long a frame takes while the strip is
 // worked on. Printed, not judged.
 func TestLargeSite(t *testing.T) {
-	w := newWorld(t)
+	w := newWorldAlone(t)
 	var list []store.Page
 	for i := range 500 {
 		list = append(list, store.Page{Page: bundle.Page{Path: fmt.Sprintf("/part-%d/page-%d", i%25, i), Title: fmt.Sprintf("Page %d", i)}, Snippet: store.SnippetFound})

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"os/exec"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -80,7 +81,15 @@ type world struct {
 	noFrames atomic.Bool
 }
 
+// newWorld is a world for a test that runs beside others: each has its own.
 func newWorld(t *testing.T) *world {
+	t.Helper()
+	t.Parallel()
+	return newWorldAlone(t)
+}
+
+// newWorldAlone is a world for a test that measures.
+func newWorldAlone(t *testing.T) *world {
 	t.Helper()
 	w := &world{t: t, clock: &clock.Settable{}}
 	w.clock.Set(start)
@@ -258,12 +267,19 @@ func (p *tab) press(name string) {
 	p.at(named + "(" + string(quoted) + ")")
 }
 
-// at presses where JavaScript says.
+// at presses where JavaScript says, once that has come to rest.
 func (p *tab) at(js string) {
 	p.t.Helper()
-	time.Sleep(250 * time.Millisecond) // what slides into place has stopped
-	xy := ask[[]float64](p, js)
-	require.Len(p.t, xy, 2, js)
+	var xy []float64
+	for last := time.Now().Add(patience); ; {
+		time.Sleep(150 * time.Millisecond) // what slides into place has stopped
+		before := xy
+		xy = ask[[]float64](p, js)
+		require.Len(p.t, xy, 2, js)
+		if slices.Equal(before, xy) || time.Now().After(last) {
+			break
+		}
+	}
 	p.do(chromedp.MouseClickXY(xy[0], xy[1]))
 }
 

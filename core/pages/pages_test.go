@@ -235,7 +235,7 @@ func TestHostilePatterns(t *testing.T) {
 			assert.Equal(t, "/include/0/pattern", faults[0].Pointer)
 		}
 	}
-	assert.Less(t, time.Since(began), 10*time.Second, "a guard against patterns that run away, not a measure")
+	assert.Less(t, time.Since(began), 2*time.Minute, "a guard against patterns that run away, not a measure")
 }
 
 // The index finds exactly what trying every notice finds.

@@ -47,12 +47,13 @@ func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Tim
 	if err != nil || len(sites) > 0 {
 		return err
 	}
+	password := access.HashPassword(Password)
 	for _, p := range []store.Person{
 		{Email: Email, Name: Name, Role: access.Administrator},
 		{Email: "tomasz@sundrey.example", Name: "Tomasz Reede", Role: access.Editor, Sites: []string{Key}},
 		{Email: "clerk@harbour.example", Name: "Orla Quint", Role: access.Viewer, Sites: []string{HarbourKey}},
 	} {
-		p.Password = access.HashPassword(Password)
+		p.Password = password
 		if err := st.PutPerson(ctx, p); err != nil {
 			return err
 		}

@@ -406,7 +406,7 @@ func TestActionsInPlace(t *testing.T) {
 	_, answer, _ := b.visit(origin, `{"url":"`+origin+`/"}`)
 	assert.NotContains(t, answer, `"id":"one"`)
 	assert.Contains(t, answer, `"id":"two"`)
-	b.clock.Set(start)
+	b.clock.Set(start.Add(time.Hour))
 	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/notices/two/end", admin.EndAt{Revision: 1, Until: "2026-12-05T09:00"}, &p), "from an older revision")
 
 	var paused admin.Paused

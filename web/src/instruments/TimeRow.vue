@@ -73,12 +73,28 @@ function shift(whole: Whole, by: number) {
   emit('shift', whole.window, put(whole.from), put(whole.until))
 }
 function stepWhole(whole: Whole, e: KeyboardEvent) {
-  const hours = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -24, PageUp: 24 }[e.key]
+  const hours = hoursOf(e)
   if (!hours) return
   e.preventDefault()
   shift(whole, byOf(whole) + hours * 3_600_000)
 }
 const sayWhole = (w: Whole) => `${say(shifted(w, w.from), props.view.zone)} to ${say(shifted(w, w.until), props.view.zone)}`
+
+/** A slider along the strip, in minutes, as assistive technology reads it. */
+function slider(label: string, at: Date, text: string) {
+  const minutes = (t: string | Date) => Math.round(new Date(t).getTime() / 60_000)
+  return {
+    role: 'slider',
+    tabindex: 0,
+    'aria-label': label,
+    'aria-valuemin': minutes(props.view.from),
+    'aria-valuemax': minutes(props.view.until),
+    'aria-valuenow': minutes(at),
+    'aria-valuetext': text,
+  }
+}
+/** How many hours a key moves something by; 0 for another key. */
+const hoursOf = (e: KeyboardEvent) => ({ ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -24, PageUp: 24 })[e.key] ?? 0
 
 function take(end: End, e: PointerEvent) {
   ;(e.target as HTMLElement).setPointerCapture(e.pointerId)
@@ -100,7 +116,7 @@ function put(end: End, at: Date) {
   emit('move', end, local(at, props.view.zone))
 }
 function step(end: End, e: KeyboardEvent) {
-  const hours = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -24, PageUp: 24 }[e.key]
+  const hours = hoursOf(e)
   if (!hours) return
   e.preventDefault()
   put(end, new Date(where(end).getTime() + hours * 3_600_000))
@@ -128,13 +144,7 @@ function step(end: End, e: KeyboardEvent) {
       v-for="w in wholes ?? []"
       :key="'whole' + w.window"
       class="whole"
-      role="slider"
-      tabindex="0"
-      :aria-label="`All of time ${w.window + 1}`"
-      :aria-valuemin="Math.round(new Date(view.from).getTime() / 60000)"
-      :aria-valuemax="Math.round(new Date(view.until).getTime() / 60000)"
-      :aria-valuenow="Math.round(shifted(w, w.from).getTime() / 60000)"
-      :aria-valuetext="sayWhole(w)"
+      v-bind="slider(`All of time ${w.window + 1}`, shifted(w, w.from), sayWhole(w))"
       :title="`${sayWhole(w)}. Drag it to move all of it, or use the arrow keys.`"
       :style="spanOf(w)"
       @pointerdown="grab(w, $event)"
@@ -148,13 +158,7 @@ function step(end: End, e: KeyboardEvent) {
       v-for="e in ends ?? []"
       :key="key(e)"
       class="end"
-      role="slider"
-      tabindex="0"
-      :aria-label="`${e.end === 'from' ? 'Start' : 'End'} of time ${e.window + 1}`"
-      :aria-valuemin="Math.round(new Date(view.from).getTime() / 60000)"
-      :aria-valuemax="Math.round(new Date(view.until).getTime() / 60000)"
-      :aria-valuenow="Math.round(where(e).getTime() / 60000)"
-      :aria-valuetext="say(where(e), view.zone)"
+      v-bind="slider(`${e.end === 'from' ? 'Start' : 'End'} of time ${e.window + 1}`, where(e), say(where(e), view.zone))"
       :title="`${e.end === 'from' ? 'Starts' : 'Ends'} ${say(where(e), view.zone)}. Drag it, or use the arrow keys.`"
       :style="{ insetInlineStart: at(where(e)) + '%' }"
       @pointerdown="take(e, $event)"

@@ -4,6 +4,7 @@
 import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, CallError, type Person } from '../../api/client'
+import DoorFrame from './DoorFrame.vue'
 
 const emit = defineEmits<{ in: [] }>()
 const router = useRouter()
@@ -38,52 +39,22 @@ async function enter() {
 </script>
 
 <template>
-  <main class="door">
-    <form @submit.prevent="enter">
-      <h1>Welcome to Mast Flag</h1>
-      <template v-if="person">
-        <p>
-          You are invited as {{ person.role }}, as {{ person.email
-          }}<template v-if="person.sites.length">, for {{ person.sites.join(', ') }}</template
-          >.
-        </p>
-        <label>What the others call you <el-input v-model="name" autocomplete="name" size="large" required /></label>
-        <label
-          >A password of your own, 10 characters at least
-          <el-input v-model="password" type="password" autocomplete="new-password" size="large" show-password required
-        /></label>
-      </template>
-      <p v-if="error" class="error" role="alert">{{ error }}</p>
-      <el-button v-if="person" type="primary" native-type="submit" size="large" :loading="busy">Come in</el-button>
-      <router-link v-else-if="error" to="/">Sign in instead</router-link>
-    </form>
-  </main>
+  <DoorFrame @submit="enter">
+    <h1>Welcome to Mast Flag</h1>
+    <template v-if="person">
+      <p>
+        You are invited as {{ person.role }}, as {{ person.email
+        }}<template v-if="person.sites.length">, for {{ person.sites.join(', ') }}</template
+        >.
+      </p>
+      <label>What the others call you <el-input v-model="name" autocomplete="name" size="large" required /></label>
+      <label
+        >A password of your own, 10 characters at least
+        <el-input v-model="password" type="password" autocomplete="new-password" size="large" show-password required
+      /></label>
+    </template>
+    <p v-if="error" class="error" role="alert">{{ error }}</p>
+    <el-button v-if="person" type="primary" native-type="submit" size="large" :loading="busy">Come in</el-button>
+    <router-link v-else-if="error" to="/">Sign in instead</router-link>
+  </DoorFrame>
 </template>
-
-<style scoped>
-.door {
-  display: grid;
-  place-items: center;
-  min-height: 100vh;
-  padding: 24px;
-}
-form {
-  display: grid;
-  gap: 12px;
-  width: min(100%, 380px);
-}
-form p {
-  margin: 0;
-}
-label {
-  display: grid;
-  gap: 4px;
-  font-weight: 600;
-}
-.error {
-  color: var(--alarm);
-}
-.el-button {
-  justify-self: start;
-}
-</style>

@@ -2,6 +2,7 @@
 // The door: sign in.
 import { ref } from 'vue'
 import { api, CallError } from '../../api/client'
+import DoorFrame from './DoorFrame.vue'
 
 const email = ref('')
 const password = ref('')
@@ -21,46 +22,25 @@ async function enter() {
 </script>
 
 <template>
-  <main class="door">
-    <form @submit.prevent="enter">
-      <svg viewBox="0 0 96 120" width="72" height="90" aria-hidden="true">
-        <path d="M12 4v112M4 116h28" class="staff" />
-        <path d="M14 8h68v48H14z" class="fly" />
-        <path d="M14 8h68v16H14z" class="chief" />
-      </svg>
-      <h1>Mast Flag</h1>
-      <p class="quiet">Say it on the right pages, at the right time, and take it away again.</p>
-      <label>E-mail <el-input v-model="email" type="email" autocomplete="username" name="email" required size="large" /></label>
-      <label
-        >Password
-        <el-input v-model="password" type="password" autocomplete="current-password" name="password" required size="large" show-password
-      /></label>
-      <p v-if="error" class="error" role="alert">{{ error }}</p>
-      <el-button type="primary" native-type="submit" size="large" :loading="busy">Sign in</el-button>
-    </form>
-  </main>
+  <DoorFrame @submit="enter">
+    <svg viewBox="0 0 96 120" width="72" height="90" aria-hidden="true">
+      <path d="M12 4v112M4 116h28" class="staff" />
+      <path d="M14 8h68v48H14z" class="fly" />
+      <path d="M14 8h68v16H14z" class="chief" />
+    </svg>
+    <h1>Mast Flag</h1>
+    <p class="quiet">Say it on the right pages, at the right time, and take it away again.</p>
+    <label>E-mail <el-input v-model="email" type="email" autocomplete="username" name="email" required size="large" /></label>
+    <label
+      >Password
+      <el-input v-model="password" type="password" autocomplete="current-password" name="password" required size="large" show-password
+    /></label>
+    <p v-if="error" class="error" role="alert">{{ error }}</p>
+    <el-button type="primary" native-type="submit" size="large" :loading="busy">Sign in</el-button>
+  </DoorFrame>
 </template>
 
 <style scoped>
-.door {
-  display: grid;
-  place-items: center;
-  min-height: 100vh;
-  padding: 24px;
-}
-form {
-  display: grid;
-  gap: 12px;
-  width: min(100%, 340px);
-}
-form p {
-  margin: 0;
-}
-label {
-  display: grid;
-  gap: 4px;
-  font-weight: 600;
-}
 .staff {
   fill: none;
   stroke: var(--ink);
@@ -71,11 +51,5 @@ label {
 }
 .chief {
   fill: #f6d9a8;
-}
-.error {
-  color: var(--alarm);
-}
-.el-button {
-  justify-self: start;
 }
 </style>

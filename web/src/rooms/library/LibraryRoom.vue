@@ -4,6 +4,7 @@
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, CallError, type ImageDetail, type Saved, type Site, type SiteDetail, type StartingChoice } from '../../api/client'
+import FileChoice from '../../instruments/FileChoice.vue'
 import { base64 } from '../../instruments/file'
 import { mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
@@ -64,18 +65,16 @@ function forgetPoint(p: StartingChoice) {
   const { startingPoints } = detail.value!.site
   void keep((s) => ({ startingPoints: s.startingPoints?.filter((x) => x.name !== p.key) }), `“${p.name}” is removed.`, { startingPoints })
 }
-async function addImages(e: Event) {
-  const input = e.target as HTMLInputElement
+async function addImages(files: File[]) {
   busy.value = true
   error.value = ''
-  for (const file of input.files ?? []) {
+  for (const file of files) {
     try {
       images.value = (await api.addImage(site.value, { name: file.name, data: await base64(file) })).images
     } catch (e) {
       error.value = (e as CallError).message
     }
   }
-  input.value = ''
   busy.value = false
 }
 async function dropImage(i: ImageDetail) {
@@ -157,10 +156,7 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
       </section>
       <section aria-labelledby="images">
         <h2 id="images">Images</h2>
-        <label v-if="mayWrite" class="upload">
-          <input type="file" multiple accept="image/jpeg,image/png,image/webp,image/gif" :disabled="busy" @change="addImages" />
-          <span>{{ busy ? 'Reading…' : 'Add images' }}</span> <span class="quiet small">jpeg, png, webp or gif, up to 1 MB each</span>
-        </label>
+        <FileChoice v-if="mayWrite" words="Add images" multiple :busy="busy" @files="addImages" />
         <ul v-if="shownImages.length" class="plainlist images">
           <li v-for="i in shownImages" :key="i.file">
             <img :src="i.address" :alt="i.name" loading="lazy" />
@@ -247,19 +243,6 @@ section > p {
   height: 56px;
   object-fit: contain;
   background: var(--chart);
-}
-.upload input {
-  position: absolute;
-  opacity: 0;
-}
-.upload span:first-of-type {
-  color: var(--sea);
-  text-decoration: underline;
-  cursor: pointer;
-}
-.upload input:focus-visible + span {
-  outline: 2px solid var(--sea);
-  outline-offset: 2px;
 }
 .error {
   margin: 8px 0 0;

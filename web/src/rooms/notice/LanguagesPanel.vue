@@ -149,23 +149,6 @@ async function take(e: Event) {
 .grow {
   flex: 1;
 }
-.tabs {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
-}
-.tabs button {
-  padding: 4px 8px;
-  border: 0;
-  border-bottom: 2px solid transparent;
-  background: none;
-  color: var(--ink);
-  font: 600 14px/1.2 var(--head);
-  cursor: pointer;
-}
-.tabs button[aria-pressed='true'] {
-  border-color: var(--sea);
-}
 .tabs .small {
   color: var(--ink-2);
   font-weight: 400;

@@ -1,21 +1,9 @@
 <script setup lang="ts">
 // A notice: its order line, its words, its colours, the stage, its time.
 import { onKeyStroke } from '@vueuse/core'
-import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import {
-  api,
-  blocking as blockingGate,
-  CallError,
-  type Act,
-  type HistoryLine,
-  type Node,
-  type Notice,
-  type Operation,
-  type Site,
-  type SiteDetail,
-  type Wording,
-} from '../../api/client'
+import { api, blocking as blockingGate, CallError, type Act, type Notice, type Operation, type Wording } from '../../api/client'
 import { nameOf } from '../../instruments/languages'
 import { mayWrite } from '../../instruments/me'
 import Gates from '../../instruments/Gates.vue'
@@ -31,7 +19,9 @@ import LanguagesPanel from './LanguagesPanel.vue'
 import ColourEditor from './look/ColourEditor.vue'
 import LookEditor from './look/LookEditor.vue'
 import { useDraft } from './draft'
+import NoticeHistory from './NoticeHistory.vue'
 import OrderEditor from './OrderEditor.vue'
+import { useKept } from './kept'
 import { patched } from './patch'
 import WordingEditor from './WordingEditor.vue'
 
@@ -44,52 +34,12 @@ const id = computed(() => route.params.notice as string)
 const stage = useTemplateRef<InstanceType<typeof Stage>>('stage')
 const order = useTemplateRef<InstanceType<typeof OrderEditor>>('order')
 
-const siteDetail = shallowRef<SiteDetail>()
-watch(site, async (key) => (siteDetail.value = await api.site(key)), { immediate: true })
+const { siteDetail, saveAudience, savePages, saveStarting, saveWording, wordingOf } = useKept(site)
 const known = computed(() => siteDetail.value?.pages.map((p) => p.path) ?? [])
-
-/** Puts something under a name on the site, then carries on with it. */
-async function keep(change: (s: Site) => Site, then: () => void, done: string) {
-  const d = siteDetail.value
-  if (!d) return
-  try {
-    siteDetail.value = await api.changeSite(site.value, { revision: d.revision, site: change(d.site) })
-    then()
-    tell(done)
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
-const saveAudience = (name: string, node: Node, then: () => void) =>
-  keep((s) => ({ ...s, audiences: [...(s.audiences ?? []), { name, audience: node }] }), then, `“${name}” can be used in every notice now.`)
-const savePages = (name: string, c: NonNullable<Notice['pages']>, then: () => void) =>
-  keep((s) => ({ ...s, pageSets: [...(s.pageSets ?? []), { name, ...c }] }), then, `“${name}” can be used in every notice now.`)
-
-/** Keeps the notice for others to be begun with. */
-function saveStarting() {
-  if (!notice.value) return
-  const kept = JSON.parse(JSON.stringify(notice.value)) as Notice
-  for (const own of ['schedule', 'state', 'publishedAt'] as const) delete kept[own]
-  const name = kept.title || id.value
-  void keep(
-    (s) => ({ ...s, startingPoints: [...(s.startingPoints ?? []).filter((p) => p.name !== name), { name, notice: kept }] }),
-    () => undefined,
-    `“${name}” is a starting point now, in the Library.`,
-  )
-}
-function saveWording() {
-  const name = notice.value?.title || id.value
-  void keep(
-    (s) => ({ ...s, wordings: [...(s.wordings ?? []).filter((w) => w.name !== name), { name, wordings: wordings.value }] }),
-    () => undefined,
-    `The words of “${name}” can be used in every notice now.`,
-  )
-}
+const nameForLater = computed(() => notice.value?.title || id.value)
 /** Takes words that were kept, in all their languages. */
 function useWording(name: string) {
-  const kept = siteDetail.value?.site.wordings?.find((w) => w.name === name)
-  if (!kept) return
-  wordings.value = { ...wordings.value, ...JSON.parse(JSON.stringify(kept.wordings)) }
+  wordings.value = { ...wordings.value, ...wordingOf(name) }
   tell(`The words of “${name}” are in.`, 'success', () => undo())
 }
 
@@ -206,7 +156,6 @@ const pending = computed(() => detail.value?.card.hasDraft || detail.value?.card
 async function command(what: Act, done: string, history?: number) {
   if (!(await act(what, history))) return tell(why.value, 'error')
   tell(done)
-  if (historyOpen.value) loadHistory()
 }
 async function publish() {
   order.value?.shut()
@@ -260,13 +209,6 @@ async function copyPlain() {
   }
 }
 
-// History.
-const historyOpen = ref(false)
-const lines = ref<HistoryLine[]>([])
-async function loadHistory() {
-  lines.value = (await api.history(site.value, id.value)).lines
-}
-
 const savingWords = {
   saved: 'Saved',
   unsaved: 'Saving…',
@@ -316,8 +258,8 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
             <el-dropdown-item @click="previewLink">Copy a preview link</el-dropdown-item>
             <el-dropdown-item @click="copyPlain">Copy as plain HTML</el-dropdown-item>
             <el-dropdown-item @click="duplicate">Duplicate</el-dropdown-item>
-            <el-dropdown-item @click="saveStarting">Save as starting point</el-dropdown-item>
-            <el-dropdown-item @click="saveWording">Keep its words</el-dropdown-item>
+            <el-dropdown-item @click="notice && saveStarting(nameForLater, notice)">Save as starting point</el-dropdown-item>
+            <el-dropdown-item @click="saveWording(nameForLater, wordings)">Keep its words</el-dropdown-item>
             <el-dropdown-item v-for="w in siteDetail?.site.wordings ?? []" :key="w.name" @click="useWording(w.name)"
               >Use the words of “{{ w.name }}”</el-dropdown-item
             >
@@ -377,7 +319,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
     />
     <div v-else class="bench">
       <div class="write">
-        <div v-if="languages.length > 1" class="languages" role="group" aria-label="Language of the words">
+        <div v-if="languages.length > 1" class="languages tabs" role="group" aria-label="Language of the words">
           <button v-for="tag in languages" :key="tag" type="button" :aria-pressed="tag === language" @click="look({ language: tag })">
             {{ nameOf(tag) }}<span v-if="wantOf(tag)" class="lacks">{{ wantOf(tag) }}</span>
           </button>
@@ -462,26 +404,13 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         </ul>
         <p v-else class="quiet">Nothing stands against it.</p>
       </section>
-      <section aria-labelledby="past">
-        <h2 id="past">
-          <button class="word" :aria-expanded="historyOpen" @click="((historyOpen = !historyOpen), historyOpen && loadHistory())">
-            History
-          </button>
-        </h2>
-        <p class="quiet small">Changed {{ say(detail.changedAt, view.zone) }} by {{ detail.changedBy }}</p>
-        <ol v-if="historyOpen" class="plainlist history">
-          <li v-for="h in lines" :key="h.id">
-            <time class="small quiet">{{ say(h.at, view.zone) }}</time>
-            <span>
-              {{ h.who }} {{ h.act }}<template v-if="h.number && h.act === 'published it'">, version {{ h.number }}</template>
-              <button v-if="h.restorable" class="word small" @click="command('restore', 'That text is your draft now.', h.id)">
-                Go back to this
-              </button>
-              <br /><span class="small quiet">{{ h.line }}</span>
-            </span>
-          </li>
-        </ol>
-      </section>
+      <NoticeHistory
+        :site="site"
+        :notice="id"
+        :detail="detail"
+        :zone="view.zone"
+        @restore="(line) => command('restore', 'That text is your draft now.', line)"
+      />
     </div>
   </div>
 </template>
@@ -556,22 +485,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
   align-content: start;
 }
 .languages {
-  display: flex;
-  gap: 4px;
   border-bottom: 1px solid var(--line);
-}
-.languages button {
-  padding: 4px 8px;
-  border: 0;
-  border-bottom: 2px solid transparent;
-  background: none;
-  color: var(--ink);
-  font: 600 14px/1.2 var(--head);
-  cursor: pointer;
-}
-.languages button[aria-pressed='true'] {
-  border-color: var(--sea);
-  color: var(--sea);
 }
 .languages .aside {
   margin-inline-start: auto;
@@ -625,15 +539,6 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
 }
 .findings .caution {
   border-color: var(--wait);
-}
-.history {
-  display: grid;
-  gap: 8px;
-}
-.history li {
-  display: grid;
-  grid-template-columns: 104px 1fr;
-  gap: 8px;
 }
 @media (max-width: 1000px) {
   .bench,

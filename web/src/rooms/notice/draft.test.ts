@@ -114,3 +114,23 @@ it('goes back and forth through what was written, until something new is', async
   expect(d.notice.value!.title).toBe('one')
   d.close()
 })
+
+it('says again what the server noted of a translation, so that it grows old with the original', async () => {
+  const sent: (string | undefined)[] = []
+  vi.spyOn(api, 'changeNotice').mockImplementation(async (_s, _n, _q, body) => {
+    sent.push(body.notice.content!.wordings!.de!.of)
+    const d = detail('old')
+    d.notice.content = { wordings: { en: { message: 'x' }, de: { message: 'y', of: 'mark' } } }
+    return d
+  })
+  const d = open()
+  await flushPromises()
+  d.notice.value!.content = { wordings: { en: { message: 'x' }, de: { message: 'y' } } }
+  await vi.advanceTimersByTimeAsync(400)
+  expect(d.saving.value).toBe('saved')
+  await vi.advanceTimersByTimeAsync(2000)
+  d.notice.value!.content!.wordings!.en!.message = 'z'
+  await vi.advanceTimersByTimeAsync(400)
+  expect(sent).toEqual([undefined, 'mark'])
+  d.close()
+})

@@ -32,6 +32,12 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
     }
   }
 
+  /** Takes what the server notes of each translation, so that the next save says it again. */
+  function takeMarks(d: NoticeDetail) {
+    const mine = notice.value?.content?.wordings ?? {}
+    for (const [tag, w] of Object.entries(d.notice.content?.wordings ?? {})) if (mine[tag] && w.of) mine[tag].of = w.of
+  }
+
   async function load(text = true) {
     try {
       take(await api.notice(site.value, id.value, moment.value), text)
@@ -75,6 +81,8 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
       kept = text
       const unchanged = JSON.stringify(notice.value) === text
       take(d, false)
+      takeMarks(d)
+      if (unchanged) kept = JSON.stringify(notice.value)
       if (d.removed?.length && unchanged) {
         kept = JSON.stringify(d.notice)
         notice.value = JSON.parse(kept)

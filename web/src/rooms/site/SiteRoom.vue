@@ -102,7 +102,7 @@ async function setClock(at: string) {
   <div v-if="detail" class="site-room">
     <h1>{{ detail.site.name }}</h1>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
-    <nav class="parts" aria-label="Parts of the Site room">
+    <nav class="parts tabs" aria-label="Parts of the Site room">
       <router-link
         v-for="p in parts"
         :key="p.name"
@@ -254,21 +254,7 @@ summary {
   max-width: 280px;
 }
 .parts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
   margin: 8px 0 12px;
-}
-.parts a {
-  padding: 6px 10px;
-  border-bottom: 2px solid transparent;
-  color: var(--ink);
-  font: 600 14px/1.2 var(--head);
-  text-decoration: none;
-}
-.parts a[aria-current] {
-  border-color: var(--sea);
-  color: var(--sea);
 }
 .error {
   margin: 8px 0 0;

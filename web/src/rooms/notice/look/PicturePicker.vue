@@ -3,6 +3,7 @@
 // a file from this machine.
 import { ref } from 'vue'
 import { api, CallError, type ImageDetail, type Notice } from '../../../api/client'
+import FileChoice from '../../../instruments/FileChoice.vue'
 import { base64 } from '../../../instruments/file'
 
 type Picture = NonNullable<NonNullable<Notice['content']>['picture']>
@@ -26,9 +27,7 @@ function take(i: ImageDetail) {
   else picture.value = { ...picture.value, ...image }
   choosing.value = undefined
 }
-async function upload(e: Event) {
-  const input = e.target as HTMLInputElement
-  const file = input.files?.[0]
+async function upload([file]: File[]) {
   if (!file) return
   busy.value = true
   error.value = ''
@@ -38,7 +37,6 @@ async function upload(e: Event) {
   } catch (e) {
     error.value = e instanceof CallError ? e.message : 'The file could not be read.'
   }
-  input.value = ''
   busy.value = false
 }
 function drop(which: 'main' | 'phone') {
@@ -77,11 +75,7 @@ function drop(which: 'main' | 'phone') {
       @change="(on) => (picture = { ...picture!, decorative: on ? true : undefined })"
     />
     <div v-if="choosing" class="choice">
-      <label class="upload">
-        <input type="file" accept="image/jpeg,image/png,image/webp,image/gif" :disabled="busy" @change="upload" />
-        <span>{{ busy ? 'Reading…' : 'From this machine' }}</span>
-        <span class="quiet small">jpeg, png, webp or gif, up to 1 MB</span>
-      </label>
+      <FileChoice words="From this machine" :busy="busy" @files="upload" />
       <div v-if="images.length" class="grid">
         <button v-for="i in images" :key="i.file" type="button" :title="`${i.name}, ${i.width} × ${i.height} px`" @click="take(i)">
           <img :src="i.address" :alt="i.name" loading="lazy" />
@@ -119,19 +113,6 @@ function drop(which: 'main' | 'phone') {
   gap: 8px;
   padding: 10px;
   background: var(--chart);
-}
-.upload input {
-  position: absolute;
-  opacity: 0;
-}
-.upload span:first-of-type {
-  color: var(--sea);
-  text-decoration: underline;
-  cursor: pointer;
-}
-.upload input:focus-visible + span {
-  outline: 2px solid var(--sea);
-  outline-offset: 2px;
 }
 .grid {
   display: flex;

@@ -1,0 +1,34 @@
+<script setup lang="ts">
+// Images from this machine: a word to press, and what is taken.
+defineProps<{ words: string; busy: boolean; multiple?: boolean }>()
+const emit = defineEmits<{ files: [files: File[]] }>()
+
+function chosen(e: Event) {
+  const input = e.target as HTMLInputElement
+  emit('files', [...(input.files ?? [])])
+  input.value = ''
+}
+</script>
+
+<template>
+  <label class="file-choice">
+    <input type="file" :multiple="multiple" accept="image/jpeg,image/png,image/webp,image/gif" :disabled="busy" @change="chosen" />
+    <span class="words">{{ busy ? 'Reading…' : words }}</span> <span class="quiet small">jpeg, png, webp or gif, up to 1 MB</span>
+  </label>
+</template>
+
+<style scoped>
+input {
+  position: absolute;
+  opacity: 0;
+}
+.words {
+  color: var(--sea);
+  text-decoration: underline;
+  cursor: pointer;
+}
+input:focus-visible + .words {
+  outline: 2px solid var(--sea);
+  outline-offset: 2px;
+}
+</style>

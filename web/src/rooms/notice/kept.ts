@@ -1,0 +1,48 @@
+// What a site keeps for use in many notices: audiences, page sets, starting
+// points, wordings; and the site itself, which a notice is written for.
+import { shallowRef, watch, type Ref } from 'vue'
+import { api, CallError, type Node, type Notice, type Site, type SiteDetail, type Wording } from '../../api/client'
+import { tell } from '../../instruments/tell'
+
+const copy = <T>(v: T): T => JSON.parse(JSON.stringify(v))
+/** The list with an entry in place of one of the same name. Audiences and page sets are not replaced so: notices rely on them, and the server refuses a second of a name. */
+const named = <T extends { name: string }>(list: T[] | undefined, entry: T) => [...(list ?? []).filter((e) => e.name !== entry.name), entry]
+const usable = (name: string) => `“${name}” can be used in every notice now.`
+
+export function useKept(site: Ref<string>) {
+  const siteDetail = shallowRef<SiteDetail>()
+  watch(site, async (key) => (siteDetail.value = await api.site(key)), { immediate: true })
+
+  /** Changes what the site keeps, then carries on. */
+  async function keep(change: (s: Site) => Partial<Site>, done: string, then?: () => void) {
+    const d = siteDetail.value
+    if (!d) return
+    try {
+      siteDetail.value = await api.changeSite(site.value, { revision: d.revision, site: { ...d.site, ...change(d.site) } })
+      then?.()
+      tell(done)
+    } catch (e) {
+      tell((e as CallError).message, 'error')
+    }
+  }
+  return {
+    siteDetail,
+    saveAudience: (name: string, audience: Node, then: () => void) =>
+      keep((s) => ({ audiences: [...(s.audiences ?? []), { name, audience }] }), usable(name), then),
+    savePages: (name: string, c: NonNullable<Notice['pages']>, then: () => void) =>
+      keep((s) => ({ pageSets: [...(s.pageSets ?? []), { name, ...c }] }), usable(name), then),
+    /** Keeps a notice, without its time and state, for others to be begun with. */
+    saveStarting(name: string, from: Notice) {
+      const notice = copy(from)
+      for (const own of ['schedule', 'state', 'publishedAt'] as const) delete notice[own]
+      return keep(
+        (s) => ({ startingPoints: named(s.startingPoints, { name, notice }) }),
+        `“${name}” is a starting point now, in the Library.`,
+      )
+    },
+    saveWording: (name: string, wordings: Record<string, Wording>) =>
+      keep((s) => ({ wordings: named(s.wordings, { name, wordings }) }), usable(`The words of ${name}`)),
+    /** The words kept under a name, by language. */
+    wordingOf: (name: string) => copy(siteDetail.value?.site.wordings?.find((w) => w.name === name)?.wordings ?? {}),
+  }
+}
