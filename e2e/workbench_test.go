@@ -423,6 +423,16 @@ func TestPeopleComeIn(t *testing.T) {
 	ines.press("Harbour Trust of Sundrey")
 	ines.has("Dredging at the north quay")
 
+	// And one more.
+	ines.press("Harbour Trust of Sundrey ▾")
+	ines.press("Add a site")
+	ines.has("Which site is it for?")
+	ask[bool](ines, "document.querySelector('.first input').focus() || true")
+	ines.key("Parish of St Brannoc" + kb.Tab + "parish.example")
+	ines.press("Begin")
+	ines.has("Two lines on every page")
+	ines.until("location.pathname === '/parish-of-st-brannoc/site'")
+
 	again := person(t)
 	again.open(link)
 	again.has("This invitation is over. It was taken up")

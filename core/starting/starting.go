@@ -13,7 +13,6 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
-	"mastflag/core/icon"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -116,10 +115,7 @@ func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
 	if o.kind != "" {
 		n.Kind = o.kind
 	}
-	n.Look = &bundle.Look{Background: Nearest(site.Palette, o.hint)}
-	if _, ok := icon.Get(o.icon); ok {
-		n.Look.Icon = o.icon
-	}
+	n.Look = &bundle.Look{Background: Nearest(site.Palette, o.hint), Icon: o.icon}
 	if w := (schedule.Window{From: o.from.at(now), Until: o.until.at(now)}); w.From != "" || w.Until != "" {
 		n.Schedule = &schedule.Plan{Windows: []schedule.Window{w}}
 	}

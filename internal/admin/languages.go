@@ -102,8 +102,11 @@ func (a *Admin) readXLIFF(c *call, in XLIFFFile) (Translated, error) {
 func (a *Admin) takeTranslation(c *call, site bundle.Site, tag string, t xliff.Text) (title string, changed bool, err error) {
 	ctx := c.Request.Context()
 	row, err := a.Store.Notice(ctx, site.Key, t.Notice)
-	if err != nil || row.Deleted {
-		return "", false, errors.Join(err, onlyIf(row.Deleted, store.ErrNotFound))
+	if err == nil && row.Deleted {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return "", false, err
 	}
 	_, err = a.Store.Change(ctx, site.Key, row.ID, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
 		n := row.Working()
@@ -123,13 +126,6 @@ func (a *Admin) takeTranslation(c *call, site bundle.Site, tag string, t xliff.T
 		return a.entry(c, site, n, "took in a translation into "+tag), nil
 	})
 	return title, changed, err
-}
-
-func onlyIf(yes bool, err error) error {
-	if yes {
-		return err
-	}
-	return nil
 }
 
 // translated is a text put into the form of a notice's wording: it leads where

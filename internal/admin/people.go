@@ -38,7 +38,8 @@ func (a *Admin) people(c *call, _ Nothing) (PeopleList, error) {
 	return out, err
 }
 
-// checked returns a person's details in their usual form, or why they cannot be.
+// checkedPerson returns someone's details in their usual form, or why they
+// cannot be so.
 func (a *Admin) checkedPerson(c *call, p Person) (store.Person, error) {
 	wrong := func(detail string) (store.Person, error) {
 		return store.Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not saved", Detail: detail}

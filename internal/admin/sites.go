@@ -86,6 +86,12 @@ func (a *Admin) newSite(c *call, in NewSite) (SiteDetail, error) {
 	if err != nil {
 		return SiteDetail{}, err
 	}
+	if len(c.person.Sites) > 0 { // whoever works on some sites works on the one they made
+		c.person.Sites = append(c.person.Sites, site.Key)
+		if err := a.Store.PutPerson(ctx, c.person); err != nil {
+			return SiteDetail{}, err
+		}
+	}
 	if err := a.Hub.Reload(ctx, site.Key); err != nil {
 		return SiteDetail{}, err
 	}

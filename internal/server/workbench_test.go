@@ -112,6 +112,10 @@ func TestPeople(t *testing.T) {
 	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{Email: "x@s.example", Role: "editor", Sites: []string{"other"}}, &p))
 	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p))
 
+	var made admin.SiteDetail
+	jo.call("POST", "/api/sites", admin.NewSite{Name: "Jo's", Address: "jo.example", TimeZone: "UTC"}, &made)
+	assert.Equal(t, http.StatusOK, jo.call("GET", "/api/sites/"+made.Site.Key+"/view", nil, nil), "who made a site works on it")
+
 	// Somebody has to be there who may let others in.
 	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p))
 	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/change", admin.Person{Email: "ines@s.example", Role: "editor"}, &p))

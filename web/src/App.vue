@@ -5,7 +5,7 @@ import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { useEventListener } from '@vueuse/core'
 import { useRoute, useRouter } from 'vue-router'
 import { api, signedOut } from './api/client'
-import { mayWrite, me } from './instruments/me'
+import { mayManage, mayWrite, me } from './instruments/me'
 import { followViewpoint } from './instruments/viewpoint'
 import Viewpoint from './instruments/Viewpoint.vue'
 import SignIn from './rooms/door/SignIn.vue'
@@ -31,6 +31,11 @@ async function enter() {
   } catch {
     // The door says why.
   }
+}
+/** A site was added: on to it. */
+async function made(key: string) {
+  me.value = await api.me()
+  await router.replace(`/${key}/site`)
 }
 onMounted(async () => {
   await router.isReady()
@@ -117,11 +122,12 @@ useEventListener('keydown', (e: KeyboardEvent) => {
           }}</router-link>
         </nav>
         <span class="grow"></span>
-        <el-dropdown v-if="me.sites.length > 1" trigger="click" @command="(k: string) => router.push(`/${k}/now`)">
-          <el-button text>{{ siteName }} ▾</el-button>
+        <el-dropdown v-if="me.sites.length > 1 || mayManage" trigger="click" @command="(path: string) => router.push(path)">
+          <el-button text>{{ siteName || 'Sites' }} ▾</el-button>
           <template #dropdown>
             <el-dropdown-menu>
-              <el-dropdown-item v-for="s in me.sites" :key="s.key" :command="s.key">{{ s.name }}</el-dropdown-item>
+              <el-dropdown-item v-for="s in me.sites" :key="s.key" :command="`/${s.key}/now`">{{ s.name }}</el-dropdown-item>
+              <el-dropdown-item v-if="mayManage" divided command="/new">Add a site</el-dropdown-item>
             </el-dropdown-menu>
           </template>
         </el-dropdown>
@@ -155,7 +161,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
         </button>
       </div>
       <main id="room">
-        <FirstSite v-if="me.sites.length === 0" @made="enter" />
+        <FirstSite v-if="me.sites.length === 0 || (route.name === 'new' && mayManage)" @made="made" />
         <router-view v-else />
       </main>
       <!-- The session ended: sign in again in place, nothing is lost. -->

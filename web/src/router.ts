@@ -6,6 +6,7 @@ export const router = createRouter({
   routes: [
     { path: '/', component: { template: '' } },
     { path: '/join', name: 'join', component: { template: '' }, meta: { title: 'Welcome' } },
+    { path: '/new', name: 'new', component: { template: '' }, meta: { title: 'A site' } },
     { path: '/:site', redirect: (to) => `/${to.params.site}/now` },
     { path: '/:site/now', name: 'now', component: NowRoom, meta: { title: 'Now & next' } },
     { path: '/:site/notices/:notice', name: 'notice', component: () => import('./rooms/notice/NoticeRoom.vue'), meta: { title: 'Notice' } },

@@ -1,11 +1,9 @@
 <script setup lang="ts">
-// Nothing is here yet: begin with a site.
+// Begins with a site: the first, or one more.
 import { ref } from 'vue'
-import { useRouter } from 'vue-router'
 import { api, CallError } from '../../api/client'
 
-const emit = defineEmits<{ made: [] }>()
-const router = useRouter()
+const emit = defineEmits<{ made: [key: string] }>()
 const name = ref('')
 const address = ref('')
 const timeZone = ref(Intl.DateTimeFormat().resolvedOptions().timeZone)
@@ -21,8 +19,7 @@ async function make() {
       timeZone: timeZone.value,
       language: navigator.language.split('-')[0] ?? 'en',
     })
-    await router.push({ name: 'site', params: { site: made.site.key } })
-    emit('made')
+    emit('made', made.site.key)
   } catch (e) {
     error.value = (e as CallError).message
   }
