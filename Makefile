@@ -27,7 +27,7 @@ generate: install ## what is derived from the Go types: schema, OpenAPI, TypeScr
 test: build lint browser ## everything: linters, unit tests, end-to-end tests in Chromium
 	cd web && npm run --silent test
 	$(GO) test -tags $(TAGS) -timeout 20m ./cmd/... ./core/... ./internal/...
-	$(GO) test -tags $(TAGS) -timeout 20m -parallel 3 ./e2e
+	$(GO) test -tags $(TAGS) -timeout 20m ./e2e
 
 lint: install
 	@test -z "$$(gofmt -l cmd core internal e2e)" || { gofmt -l cmd core internal e2e; echo "run make format"; exit 1; }

@@ -542,7 +542,7 @@ func TestMovingAStretch(t *testing.T) {
 // the key to the screen; with 300 how long a frame takes while the strip is
 // worked on. Printed, not judged.
 func TestLargeSite(t *testing.T) {
-	w := newWorldAlone(t)
+	w := newWorld(t)
 	var list []store.Page
 	for i := range 500 {
 		list = append(list, store.Page{Page: bundle.Page{Path: fmt.Sprintf("/part-%d/page-%d", i%25, i), Title: fmt.Sprintf("Page %d", i)}, Snippet: store.SnippetFound})

@@ -81,15 +81,7 @@ type world struct {
 	noFrames atomic.Bool
 }
 
-// newWorld is a world for a test that runs beside others: each has its own.
 func newWorld(t *testing.T) *world {
-	t.Helper()
-	t.Parallel()
-	return newWorldAlone(t)
-}
-
-// newWorldAlone is a world for a test that measures.
-func newWorldAlone(t *testing.T) *world {
 	t.Helper()
 	w := &world{t: t, clock: &clock.Settable{}}
 	w.clock.Set(start)
