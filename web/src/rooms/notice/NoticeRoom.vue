@@ -464,6 +464,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
 .band.plain {
   flex-wrap: nowrap;
   background: var(--chart);
+  color: var(--ink);
 }
 .mends {
   display: flex;
