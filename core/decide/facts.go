@@ -191,3 +191,19 @@ func (r *reading) eventFact(event, what, within string) audience.Value {
 	}
 	return audience.NumberValue(float64(n))
 }
+
+// DeviceOf returns the device.kind that most windows of a width, px, are on;
+// for a viewpoint, which has no device. Common practice.
+func DeviceOf(width int) string {
+	switch {
+	case width < 600:
+		return "phone"
+	case width < 1100:
+		return "tablet"
+	}
+	return "desktop"
+}
+
+// TooMuch reports whether a page that shows so many notices, and has no room
+// for so many more, carries more than it should: a third is one too many.
+func TooMuch(shows, held int) bool { return held > 0 || shows > 2 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"mastflag/core/bundle"
+	"mastflag/core/markup"
 )
 
 // Choose returns the tag of the wording for a page in the given language, by
@@ -67,6 +68,29 @@ func Marked(before, after map[string]bundle.Wording, site string) map[string]bun
 			w.Of = after[site].Mark()
 		}
 		out[tag] = w
+	}
+	return out
+}
+
+// Translated returns the wording in the language tag with a translator's texts
+// in it, made from the wording from: it leads where it did, or where the one in
+// the site's language does.
+func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.Wording) bundle.Wording {
+	out := w[tag]
+	out.Message, out.Alt, out.Unread, out.Of = markup.Sanitise(to.Message), to.Alt, false, from.Mark()
+	if to.Longer != "" {
+		out.Longer = markup.Sanitise(to.Longer)
+	}
+	link := out.Link
+	if link == nil && out.Longer == "" {
+		link = w[site].Link
+	}
+	if link != nil {
+		own := *link
+		if to.Link != nil {
+			own.Label = to.Link.Label
+		}
+		out.Link = &own
 	}
 	return out
 }

@@ -65,9 +65,11 @@ type call struct {
 	notice string
 }
 
-// moment is the viewpoint that a writing call carries in its query.
-func (c *call) moment() Moment {
-	return Moment{Page: c.Query("page"), At: c.Query("at"), Zone: c.Query("zone"), Visitor: c.Query("visitor"), Language: c.Query("language"), Width: c.Query("width"), From: c.Query("from"), Until: c.Query("until")}
+// moment is the viewpoint that a writing call carries in its query. Its fields
+// are texts, which always bind.
+func (c *call) moment() (m Moment) {
+	_ = c.ShouldBindQuery(&m)
+	return m
 }
 
 // route makes a Route of a function. In of a GET is read from the query.

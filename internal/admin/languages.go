@@ -108,44 +108,22 @@ func (a *Admin) takeTranslation(c *call, site bundle.Site, tag string, t xliff.T
 	if err != nil {
 		return "", false, err
 	}
+	n := row.Working()
+	from := t.From
+	from.Message, from.Longer = markup.Sanitise(from.Message), markup.Sanitise(from.Longer)
+	w := wording.Translated(n.Wordings(), site.Language, tag, t.To, from)
+	if have := n.Wordings()[tag]; w.Mark() == have.Mark() && w.Of == have.Of && !have.Unread {
+		return n.GetTitle(), false, nil
+	}
+	n = withWording(n, tag, w)
+	if faults := n.Check(site); faults != nil {
+		return n.GetTitle(), false, faults
+	}
 	_, err = a.Store.Change(ctx, site.Key, row.ID, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
-		n := row.Working()
-		title = n.GetTitle()
-		w := translated(n, site.Language, tag, t.To)
-		from := t.From
-		from.Message, from.Longer = markup.Sanitise(from.Message), markup.Sanitise(from.Longer)
-		w.Of = from.Mark()
-		if changed = w.Mark() != n.Wordings()[tag].Mark() || w.Of != n.Wordings()[tag].Of || n.Wordings()[tag].Unread; !changed {
-			return store.Entry{}, nil
-		}
-		n = withWording(n, tag, w)
-		if faults := n.Check(site); faults != nil {
-			return store.Entry{}, faults
-		}
 		row.Draft = &n
 		return a.entry(c, site, n, "took in a translation into "+tag), nil
 	})
-	return title, changed, err
-}
-
-// translated is a text put into the form of a notice's wording: it leads where
-// the wording does, or where the one in the site's language does.
-func translated(n bundle.Notice, site, tag string, to bundle.Wording) bundle.Wording {
-	w := n.Wordings()[tag]
-	w.Message, w.Alt, w.Unread = markup.Sanitise(to.Message), to.Alt, false
-	if to.Longer != "" {
-		w.Longer = markup.Sanitise(to.Longer)
-	}
-	if w.Link == nil && w.Longer == "" && n.Wordings()[site].Link != nil {
-		link := *n.Wordings()[site].Link
-		w.Link = &link
-	}
-	if w.Link != nil && to.Link != nil {
-		link := *w.Link
-		link.Label = to.Link.Label
-		w.Link = &link
-	}
-	return w
+	return n.GetTitle(), true, err
 }
 
 // withWording returns the notice with a wording in place of another; the
@@ -175,8 +153,8 @@ func (a *Admin) translate(c *call, in TranslateAsk) (NoticeDetail, error) {
 		if markup.Text(from.Message) == "" {
 			return refuse("There is nothing to translate. Write it in the site’s own language first.")
 		}
-		w := translated(n, site.Language, in.Language, standin.Translate(from, site.Language, in.Language))
-		w.Unread, w.Of = true, from.Mark()
+		w := wording.Translated(n.Wordings(), site.Language, in.Language, standin.Translate(from, site.Language, in.Language), from)
+		w.Unread = true
 		n = withWording(n, in.Language, w)
 		row.Draft = &n
 		return nil

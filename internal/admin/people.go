@@ -29,11 +29,15 @@ func (a *Admin) people(c *call, _ Nothing) (PeopleList, error) {
 		return out, err
 	}
 	for _, p := range people {
-		out.People = append(out.People, personOf(p))
+		if c.person.MayTouch(p) {
+			out.People = append(out.People, personOf(p))
+		}
 	}
 	invited, err := a.Store.Invitations(c.Request.Context())
 	for _, i := range invited {
-		out.Invited = append(out.Invited, Invited{personOf(i.Person), i.Ends})
+		if c.person.MayTouch(i.Person) {
+			out.Invited = append(out.Invited, Invited{personOf(i.Person), i.Ends})
+		}
 	}
 	return out, err
 }
@@ -80,10 +84,13 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 		return PeopleList{}, err
 	}
 	ctx := c.Request.Context()
+	if err := a.invitationIsOurs(c, p.Email); err != nil {
+		return PeopleList{}, err
+	}
 	subject, act := "An invitation to Mast Flag", "invited "+p.Email
 	asks := fmt.Sprintf("%s invites you to work on notices as %s.", c.person.Name, p.Role)
 	switch have, err := a.Store.Person(ctx, p.Email); {
-	case err == nil && len(have.Sites) == 0 && len(c.person.Sites) > 0:
+	case err == nil && !c.person.MayTouch(have):
 		return PeopleList{}, notYours
 	case err == nil: // who is here already keeps name, role and sites
 		p, subject, act = have, "A new password for Mast Flag", "let "+p.Email+" choose a new password"
@@ -95,7 +102,7 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 	now := a.Clock.Now()
 	body := fmt.Sprintf("Hello %s,\n\n%s\nOpen this address within a week and choose a password:\n\n%s/join#%s\n", p.Name, asks, a.Base, token)
 	err = a.Store.PutInvitation(ctx, store.Invitation{Person: p, Token: hash, Ends: now.Add(invitationLasts)},
-		store.Message{At: now, To: p.Email, Subject: subject, Body: strings.Replace(body, "Hello ,", "Hello,", 1)})
+		store.Message{At: now, From: c.person.Email, To: p.Email, Subject: subject, Body: strings.Replace(body, "Hello ,", "Hello,", 1)})
 	if err == nil {
 		err = a.Store.AddHistory(ctx, "", "", store.Entry{At: now, Who: c.person.Name, Act: act, Line: "as " + p.Role})
 	}
@@ -103,6 +110,19 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 		return PeopleList{}, err
 	}
 	return a.people(c, Nothing{})
+}
+
+// invitationIsOurs refuses to touch an invitation for sites that the asking
+// person has not.
+func (a *Admin) invitationIsOurs(c *call, email string) error {
+	i, err := a.Store.InvitationTo(c.Request.Context(), email)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err == nil && !c.person.MayTouch(i.Person) {
+		return notYours
+	}
+	return err
 }
 
 // taken returns the invitation with a token that has not ended.
@@ -194,6 +214,9 @@ func (a *Admin) removePerson(c *call, in Address) (PeopleList, error) {
 	if err != nil {
 		return PeopleList{}, err
 	}
+	if err := a.invitationIsOurs(c, email); err != nil {
+		return PeopleList{}, err
+	}
 	if err := a.Store.DropInvitation(c.Request.Context(), email); err != nil {
 		return PeopleList{}, err
 	}
@@ -212,7 +235,7 @@ func (a *Admin) replacePeople(c *call, email string, by func(store.Person) []sto
 		if i < 0 {
 			return nil, store.ErrNotFound
 		}
-		if len(all[i].Sites) == 0 && len(c.person.Sites) > 0 {
+		if !c.person.MayTouch(all[i]) {
 			return nil, notYours
 		}
 		all = slices.Replace(all, i, i+1, by(all[i])...)
@@ -229,7 +252,11 @@ func (a *Admin) replacePeople(c *call, email string, by func(store.Person) []sto
 
 func (a *Admin) mailbox(c *call, _ Nothing) (Mailbox, error) {
 	out := Mailbox{Messages: []Mail{}}
-	list, err := a.Store.Messages(c.Request.Context())
+	from := "" // a message lets its reader in: who has some sites sees their own
+	if len(c.person.Sites) > 0 {
+		from = c.person.Email
+	}
+	list, err := a.Store.Messages(c.Request.Context(), from)
 	for _, m := range list {
 		out.Messages = append(out.Messages, Mail{m.ID, m.At, m.To, m.Subject, m.Body})
 	}
@@ -247,7 +274,7 @@ func (a *Admin) sendSnippet(c *call, in Address) (Nothing, error) {
 	}
 	s := delivery.NewSnippet(a.Base, c.site)
 	body := fmt.Sprintf("Hello,\n\n%s asks you to paste these two lines into the head of every page of %s,\nor into the template that all pages share:\n\n%s\n\nA Content-Security-Policy lists %s in script-src, connect-src and img-src, and %s in script-src.\n", c.person.Name, site.Name, s.HTML(), a.Base, s.Source())
-	return Nothing{}, a.Store.AddMessage(c.Request.Context(), store.Message{At: a.Clock.Now(), To: email, Subject: "Two lines for " + site.Name, Body: body})
+	return Nothing{}, a.Store.AddMessage(c.Request.Context(), store.Message{At: a.Clock.Now(), From: c.person.Email, To: email, Subject: "Two lines for " + site.Name, Body: body})
 }
 
 func (a *Admin) activity(c *call, in ActivityAsk) (Activity, error) {
@@ -261,7 +288,8 @@ func (a *Admin) activity(c *call, in ActivityAsk) (Activity, error) {
 	for _, r := range rows {
 		titles[r.ID] = r.Working().GetTitle()
 	}
-	deeds, err := a.Store.Deeds(ctx, c.site, in.Who)
+	people := access.May(c.person.Role, access.Administrator) && len(c.person.Sites) == 0
+	deeds, err := a.Store.Deeds(ctx, c.site, in.Who, people)
 	if err != nil {
 		return out, err
 	}
@@ -270,7 +298,7 @@ func (a *Admin) activity(c *call, in ActivityAsk) (Activity, error) {
 	}
 	all := deeds
 	if in.Who != "" {
-		if all, err = a.Store.Deeds(ctx, c.site, ""); err != nil {
+		if all, err = a.Store.Deeds(ctx, c.site, "", people); err != nil {
 			return out, err
 		}
 	}

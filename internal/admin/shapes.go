@@ -382,8 +382,8 @@ type CarryingPage struct {
 	// What it carries at some time in the 30 days from the moment on, for a
 	// visitor who has met nothing and does all that notices wait for.
 	Soon []string `json:"soon"`
-	// Notices there is no room for at the moment.
-	Crowded []string `json:"crowded"`
+	// It carries more than it should at the moment.
+	TooMuch bool `json:"tooMuch"`
 }
 
 // A DisplaySwitch sets the master switch.

@@ -85,7 +85,7 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fmt.Sprintf("%q is no width of a window. Give px, 1 to 20000.", m.Width)}
 		}
 		// What is said of the visitor outright goes before what a width suggests.
-		for fact, value := range map[string]any{"device.width": width, "device.kind": deviceOf(width)} {
+		for fact, value := range map[string]any{"device.width": width, "device.kind": decide.DeviceOf(width)} {
 			if _, said := v.visit.Facts[fact]; !said {
 				v.visit.Facts[fact] = value
 			}
@@ -95,17 +95,6 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 		return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: err.Error() + "."}
 	}
 	return v, nil
-}
-
-// deviceOf is what kind of device most windows of a width, px, are on.
-func deviceOf(width int) string {
-	switch {
-	case width < 600:
-		return "phone"
-	case width < 1100:
-		return "tablet"
-	}
-	return "desktop"
 }
 
 func (a *Admin) view(c *call, m Moment) (View, error) {
@@ -364,7 +353,7 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 	for _, p := range v.site.Bundle().Pages {
 		visit := v.visit
 		visit.URL = p.Path
-		page := CarryingPage{Path: p.Path, Title: p.Title, Language: p.Language, Type: p.Type, Tags: append([]string{}, p.Tags...), Shows: []string{}, Soon: []string{}, Crowded: []string{}}
+		page := CarryingPage{Path: p.Path, Title: p.Title, Language: p.Language, Type: p.Type, Tags: append([]string{}, p.Tags...), Shows: []string{}, Soon: []string{}}
 		for _, s := range v.site.Decide(visit).Show {
 			page.Shows = append(page.Shows, s.ID)
 		}
@@ -374,7 +363,7 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 			}
 		}
 		held, _ := v.site.HeldBack(visit)
-		page.Crowded = append(page.Crowded, held...)
+		page.TooMuch = decide.TooMuch(len(page.Shows), len(held))
 		out.Pages = append(out.Pages, page)
 	}
 	return out, nil
@@ -444,8 +433,10 @@ func (a *Admin) Rehearse(ctx context.Context, site, notice string) (bundle.Bundl
 		n.Schedule, n.PublishedAt, n.Audience = nil, nil, nil
 		n.Memory = &bundle.Memory{Closable: n.GetMemory().Closable}
 		for tag, w := range n.Wordings() { // what nobody has read is read on the stage
-			w.Unread = false
-			*n = withWording(*n, tag, w)
+			if w.Unread {
+				w.Unread = false
+				*n = withWording(*n, tag, w)
+			}
 		}
 	})
 }

@@ -112,6 +112,24 @@ func TestPeople(t *testing.T) {
 	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{Email: "x@s.example", Role: "editor", Sites: []string{"other"}}, &p))
 	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p))
 
+	// Nor do they see, let alone use, what lets others into all sites.
+	ines.call("POST", "/api/people/invite", admin.Person{Email: "chief@s.example", Role: "administrator"}, &list)
+	jo.call("GET", "/api/mailbox", nil, &mail)
+	assert.Empty(t, mail.Messages)
+	jo.call("GET", "/api/people", nil, &list)
+	assert.Len(t, list.People, 1)
+	assert.Empty(t, list.Invited)
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "chief@s.example"}, &p))
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/invite", admin.Person{Email: "chief@s.example", Role: "editor", Sites: []string{"s"}}, &p))
+	require.NoError(t, ines.server.Store.PutPerson(t.Context(), store.Person{Email: "both@s.example", Name: "Both", Role: access.Editor, Sites: []string{"s", "other"}}))
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/change", admin.Person{Email: "both@s.example", Role: "viewer", Sites: []string{"s"}}, &p))
+	var seen admin.Activity
+	jo.call("GET", "/api/sites/s/activity", nil, &seen)
+	for _, d := range seen.Deeds {
+		assert.NotContains(t, d.Act, "invited")
+	}
+	ines.call("POST", "/api/people/remove", admin.Address{Email: "chief@s.example"}, &list)
+
 	var made admin.SiteDetail
 	jo.call("POST", "/api/sites", admin.NewSite{Name: "Jo's", Address: "jo.example", TimeZone: "UTC"}, &made)
 	assert.Equal(t, http.StatusOK, jo.call("GET", "/api/sites/"+made.Site.Key+"/view", nil, nil), "who made a site works on it")
@@ -334,7 +352,9 @@ func TestLanguages(t *testing.T) {
 	assert.Equal(t, admin.Translated{Language: "de", Changed: []string{"Hello"}, Left: []string{}}, taken)
 	b.call("POST", "/api/sites/s/xliff", file, &taken)
 	assert.Empty(t, taken.Changed, "nothing new the second time")
+	was := d.Card.Revision
 	b.call("GET", "/api/sites/s/notices/hello", nil, &d)
+	assert.Equal(t, was+1, d.Card.Revision, "and nothing written")
 	assert.Equal(t, wording.Current, state())
 	d = b.act(d, "publish")
 	assert.Contains(t, says(), "Guten Tag")
@@ -456,7 +476,7 @@ func TestPagesAndNotices(t *testing.T) {
 
 	var carried admin.Carried
 	b.call("GET", "/api/sites/s/carried", nil, &carried)
-	assert.Equal(t, []string{"held"}, carried.Pages[0].Crowded)
+	assert.True(t, carried.Pages[0].TooMuch)
 	assert.Equal(t, []string{"later", "held"}, carried.Pages[0].Soon)
 }
 

@@ -18,6 +18,12 @@ type Person struct {
 // On reports whether the person works on a site.
 func (p Person) On(site string) bool { return len(p.Sites) == 0 || slices.Contains(p.Sites, site) }
 
+// MayTouch reports whether an administrator may change another person: every
+// site that the other works on is theirs.
+func (p Person) MayTouch(other Person) bool {
+	return len(p.Sites) == 0 || len(other.Sites) > 0 && !slices.ContainsFunc(other.Sites, func(site string) bool { return !p.On(site) })
+}
+
 const personColumns = "SELECT email, name, role, sites, password FROM person "
 
 func scanPerson(row *sql.Rows) (p Person, err error) {
@@ -135,6 +141,11 @@ func (s *Store) TakeInvitation(ctx context.Context, token string, p Person) erro
 	})
 }
 
+// InvitationTo returns the one to an address, or ErrNotFound.
+func (s *Store) InvitationTo(ctx context.Context, email string) (Invitation, error) {
+	return one(query(ctx, s.DB, scanInvitation, invitationColumns+"WHERE email = ?", email))
+}
+
 // DropInvitation takes back the invitation to an address.
 func (s *Store) DropInvitation(ctx context.Context, email string) error {
 	_, err := s.DB.ExecContext(ctx, "DELETE FROM invitation WHERE email = ?", email)
@@ -145,6 +156,7 @@ func (s *Store) DropInvitation(ctx context.Context, email string) error {
 type Message struct {
 	ID                int64
 	At                time.Time
+	From              string // address of whoever had it sent
 	To, Subject, Body string
 }
 
@@ -154,18 +166,19 @@ func (s *Store) AddMessage(ctx context.Context, m Message) error {
 }
 
 func addMessage(ctx context.Context, tx *sql.Tx, m Message) error {
-	_, err := tx.ExecContext(ctx, "INSERT INTO message(at, recipient, subject, body) VALUES(?, ?, ?, ?)", m.At.UnixMilli(), m.To, m.Subject, m.Body)
+	_, err := tx.ExecContext(ctx, "INSERT INTO message(at, sender, recipient, subject, body) VALUES(?, ?, ?, ?, ?)", m.At.UnixMilli(), m.From, m.To, m.Subject, m.Body)
 	return err
 }
 
-// Messages returns the latest messages, the newest first, 100 at most.
-func (s *Store) Messages(ctx context.Context) ([]Message, error) {
+// Messages returns the latest messages of a sender, or of all if from is "",
+// the newest first, 100 at most.
+func (s *Store) Messages(ctx context.Context, from string) ([]Message, error) {
 	return query(ctx, s.DB, func(row *sql.Rows) (m Message, err error) {
 		var at int64
-		err = row.Scan(&m.ID, &at, &m.To, &m.Subject, &m.Body)
+		err = row.Scan(&m.ID, &at, &m.From, &m.To, &m.Subject, &m.Body)
 		m.At = fromMillis(at)
 		return m, err
-	}, "SELECT id, at, recipient, subject, body FROM message ORDER BY id DESC LIMIT 100")
+	}, "SELECT id, at, sender, recipient, subject, body FROM message WHERE ? IN ('', sender) ORDER BY id DESC LIMIT 100", from)
 }
 
 // A Deed is a line of history with the notice it is about; "" for the site.
@@ -174,13 +187,14 @@ type Deed struct {
 	Notice string
 }
 
-// Deeds returns the latest lines of all history of a site and of the people, of one person or of
-// all if who is "", the newest first, 200 at most.
-func (s *Store) Deeds(ctx context.Context, site, who string) ([]Deed, error) {
+// Deeds returns the latest lines of all history of a site, and of what was done
+// about people if people is set; of one person, or of all if who is "". The
+// newest come first, 200 at most.
+func (s *Store) Deeds(ctx context.Context, site, who string, people bool) ([]Deed, error) {
 	return query(ctx, s.DB, func(row *sql.Rows) (d Deed, err error) {
 		var at int64
 		err = row.Scan(&d.ID, &d.Notice, &at, &d.Who, &d.Act, &d.Line)
 		d.At = fromMillis(at)
 		return d, err
-	}, "SELECT id, notice, at, who, act, line FROM history WHERE site IN (?, '') AND (? = '' OR who = ?) ORDER BY id DESC LIMIT 200", site, who, who)
+	}, "SELECT id, notice, at, who, act, line FROM history WHERE (site = ? OR ? AND site = '') AND ? IN ('', who) ORDER BY id DESC LIMIT 200", site, people, who)
 }

@@ -76,6 +76,7 @@ CREATE TABLE invitation (
 CREATE TABLE message (
   id        INTEGER PRIMARY KEY,
   at        INTEGER NOT NULL,
+  sender    TEXT NOT NULL,                -- whoever had it sent
   recipient TEXT NOT NULL,
   subject   TEXT NOT NULL,
   body      TEXT NOT NULL

@@ -2496,8 +2496,8 @@ export interface components {
        *     visitor who has met nothing and does all that notices wait for.
        */
       soon: string[]
-      /** @description Notices there is no room for at the moment. */
-      crowded: string[]
+      /** @description It carries more than it should at the moment. */
+      tooMuch: boolean
     }
     /** @description A Change is a notice going up or coming down. */
     Change: {

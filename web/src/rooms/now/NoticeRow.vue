@@ -2,7 +2,7 @@
 // One notice in the list: its flag, its order line, its time, why it shows or
 // not at the viewpoint, and what can be done about it at once. A row far from
 // sight keeps its room and its name, and draws the rest when it comes near.
-import { nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
 import { blocking, type Act, type Card, type View } from '../../api/client'
 import DateTime from '../../instruments/DateTime.vue'
@@ -23,6 +23,14 @@ const near = useNear(row)
 /** The room it takes once drawn, px. */
 const height = ref(92)
 watch(near, (is) => is && nextTick(() => (height.value = row.value?.offsetHeight ?? height.value)))
+
+/** Languages whose words want something: "de unread, pl missing". */
+const wanting = computed(() =>
+  props.n.languages
+    .filter((l) => l.state !== 'current')
+    .map((l) => `${l.tag} ${l.state}`)
+    .join(', '),
+)
 
 const open = ref(false)
 const ending = ref(false)
@@ -48,6 +56,7 @@ watch(
         <Emblem :edge="n.slot" :colour="n.background" />
         <router-link :to="to">{{ n.title }}</router-link>
         <span class="quiet small">{{ n.kind }}</span>
+        <span v-if="wanting" class="wanting small">{{ wanting }}</span>
       </div>
       <OrderLine :line="n.line" />
     </div>
@@ -119,6 +128,9 @@ watch(
 .what .line {
   color: var(--ink-2);
   font-size: 12px;
+}
+.wanting {
+  color: var(--wait);
 }
 .when {
   min-width: 0;

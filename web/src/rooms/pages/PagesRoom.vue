@@ -49,7 +49,7 @@ const languages = computed(() => distinct(pages.value.map((p) => p.language)))
 const loads = [
   { value: 'none', label: 'carry nothing', is: (p: CarryingPage) => p.shows.length === 0 },
   { value: 'never', label: 'carry nothing for 30 days', is: (p: CarryingPage) => p.soon.length === 0 && p.shows.length === 0 },
-  { value: 'much', label: 'carry too much', is: (p: CarryingPage) => p.crowded.length > 0 || p.shows.length > 2 },
+  { value: 'much', label: 'carry too much', is: (p: CarryingPage) => p.tooMuch },
 ]
 const wanted = (p: CarryingPage) =>
   `${p.path} ${p.title}`.toLowerCase().includes(found.value.toLowerCase()) &&
@@ -100,7 +100,7 @@ const soon = computed(() => {
   const p = pages.value.find((x) => x.path === here.value)
   return (p?.soon ?? []).filter((id) => !p?.shows.includes(id))
 })
-const crowded = computed(() => pages.value.filter((p) => p.crowded.length > 0 || p.shows.length > 2).length)
+const crowded = computed(() => pages.value.filter((p) => p.tooMuch).length)
 const others = computed(() => (view.value?.notices ?? []).filter((n) => !n.account.shows))
 const up = computed(() => (view.value?.shows ?? []).flatMap((id) => card(id) ?? []))
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })

@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest'
 import { branch, type Twig } from './tree'
 
-const page = (path: string) => ({ path, title: path, language: 'en', type: '', tags: [], shows: [], soon: [], crowded: [] })
+const page = (path: string) => ({ path, title: path, language: 'en', type: '', tags: [], shows: [], soon: [], tooMuch: false })
 const draw = (t: Twig[], depth = 0): string[] =>
   t.flatMap((x) => [' '.repeat(depth) + x.label + (x.page ? '' : ' -'), ...draw(x.children, depth + 1)])
 
