@@ -93,7 +93,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	// tabTo goes on by Tab until the focus is on what JavaScript finds.
 	tabTo := func(what string) {
 		t.Helper()
-		for range 120 {
+		for last := time.Now().Add(patience); time.Now().Before(last); {
 			if ask[bool](ines, "(e => "+what+")(document.activeElement)") {
 				visible := ask[bool](ines, "(e => { const s = getComputedStyle(e); return e.matches(':focus-visible') && (s.outlineStyle !== 'none' || getComputedStyle(e.closest('.rich, .el-input__wrapper') ?? e).borderColor !== '') })(document.activeElement)")
 				assert.True(t, visible, "the focus is seen: %s", what)

@@ -259,20 +259,70 @@ func (p *tab) press(name string) {
 	p.at(named + "(" + string(quoted) + ")")
 }
 
-// at presses where JavaScript says, once that has come to rest.
+// under notes what lies at a point, and what the mouse does next and to what;
+// false if it is no longer the point.
+const under = `((x, y, now) => {
+	if (x !== now[0] || y !== now[1]) return false
+	let e = document.elementFromPoint(x, y)
+	while (e?.shadowRoot?.elementFromPoint(x, y) && e.shadowRoot.elementFromPoint(x, y) !== e) e = e.shadowRoot.elementFromPoint(x, y)
+	const told = window.pressed = { e, at: e?.getBoundingClientRect(), frame: e?.localName === 'iframe' }
+	for (const type of ['pointerdown', 'click'])
+		addEventListener(type, ev => (told[type] = ev.composedPath().includes(e)), { capture: true, once: true })
+	return true
+})`
+
+// arrived tells whether a press reached what it was meant for: a page that has
+// gone on, or what vanished under the mouse, was reached too.
+const arrived = `(() => {
+	const p = window.pressed
+	if (!p || p.frame || p.click) return 'yes'
+	const gone = !p.e?.isConnected
+	const still = !gone && p.e.getBoundingClientRect().y === p.at.y && p.e.getBoundingClientRect().x === p.at.x
+	if (p.click === false) return p.pointerdown && (gone || still) ? 'yes' : 'no'
+	return p.pointerdown && gone ? 'yes' : ''
+})()`
+
+// at presses where JavaScript says, once that has come to rest. What slides
+// away under the mouse on a busy machine is pressed again, as a person would.
 func (p *tab) at(js string) {
 	p.t.Helper()
-	var xy []float64
-	for last := time.Now().Add(patience); ; {
-		time.Sleep(150 * time.Millisecond) // what slides into place has stopped
-		before := xy
-		xy = ask[[]float64](p, js)
-		require.Len(p.t, xy, 2, js)
-		if slices.Equal(before, xy) || time.Now().After(last) {
-			break
+	last := time.Now().Add(patience)
+	for {
+		var xy []float64
+		for {
+			time.Sleep(150 * time.Millisecond) // what slides into place has stopped
+			before := xy
+			xy = ask[[]float64](p, js)
+			require.Len(p.t, xy, 2, js)
+			if slices.Equal(before, xy) || time.Now().After(last) {
+				break
+			}
 		}
+		point, _ := json.Marshal(xy)
+		if !ask[bool](p, fmt.Sprintf("%s(...%s, %s)", under, point, js)) && time.Now().Before(last) {
+			continue
+		}
+		p.do(chromedp.MouseClickXY(xy[0], xy[1]))
+		var reached string
+		for range 20 {
+			// A page that is just being left has no answer, and was reached.
+			ctx, cancel := context.WithTimeout(p.ctx, patience)
+			var err error
+			reached, err = chromedp.Run(ctx, chromedp.Evaluate[string](arrived))
+			cancel()
+			if err != nil {
+				return
+			}
+			if reached != "" {
+				break
+			}
+			time.Sleep(50 * time.Millisecond)
+		}
+		if reached == "yes" || time.Now().After(last) {
+			return
+		}
+		p.log("slid away, again: " + js[max(0, len(js)-60):])
 	}
-	p.do(chromedp.MouseClickXY(xy[0], xy[1]))
 }
 
 // fill replaces what stands in the field of that name.

@@ -131,7 +131,7 @@ const picture = computed<Picture | undefined>({
   },
 })
 /** Said beside a language whose words want something. */
-const wants: Record<string, string> = { missing: ', missing', old: ', old', unread: ', unread' }
+const wants: Record<string, string> = { missing: 'missing', old: 'old', unread: 'unread' }
 const wantOf = (tag: string) => {
   const state = detail.value?.languages.find((l) => l.tag === tag)?.state ?? 'current'
   return tag !== languages.value[0] || state !== 'old' ? (wants[state] ?? '') : ''
@@ -321,11 +321,11 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       <div class="write">
         <div v-if="languages.length > 1" class="languages tabs" role="group" aria-label="Language of the words">
           <button v-for="tag in languages" :key="tag" type="button" :aria-pressed="tag === language" @click="look({ language: tag })">
-            {{ nameOf(tag) }}<span v-if="wantOf(tag)" class="lacks">{{ wantOf(tag) }}</span>
+            {{ nameOf(tag) }}<span v-if="wantOf(tag)" class="lacks"><span class="unseen">, </span>{{ wantOf(tag) }}</span>
           </button>
           <button type="button" class="aside" @click="sideBySide = true">Side by side</button>
         </div>
-        <p v-if="wantOf(language) === ', unread'" class="unread small" role="status">
+        <p v-if="wantOf(language) === 'unread'" class="unread small" role="status">
           A machine’s draft: visitors do not get it before someone has read it.
           <button type="button" class="word" @click="sideBySide = true">Read it</button>
         </p>
@@ -499,9 +499,20 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
   background: var(--wait-bg);
   color: var(--wait);
 }
+/* What a language lacks stands below its name, in a line kept for it: what is below does not move when it goes. */
+.languages > button {
+  min-height: 42px;
+  line-height: 16px;
+  vertical-align: top;
+}
+.languages > button:not(.aside) {
+  display: grid;
+  align-content: start;
+  justify-items: start;
+}
 .lacks {
   color: var(--wait);
-  font-weight: 400;
+  font: 12px/16px var(--text);
 }
 .time {
   display: grid;
