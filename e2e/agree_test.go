@@ -11,8 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/pages"
+	"mastflag/core/plural"
 	"mastflag/core/schedule"
-	"mastflag/core/wording"
 )
 
 // The browser's own URLPattern (WHATWG URL Pattern Standard) and the core say
@@ -114,7 +114,7 @@ func TestPluralForms(t *testing.T) {
 		theirs := ask[[]string](p, fmt.Sprintf(`(r => %s.map(n => r.select(n)))(new Intl.PluralRules(%q))`, in, tag))
 		seen := map[string]bool{}
 		for i, n := range numbers {
-			assert.Equal(t, theirs[i], string(wording.Plural(tag, n)), "%d in %s", n, tag)
+			assert.Equal(t, theirs[i], string(plural.Of(tag, n)), "%d in %s", n, tag)
 			seen[theirs[i]] = true
 		}
 		assert.Len(t, seen, want, "the categories of %s that whole numbers take", tag)

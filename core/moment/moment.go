@@ -9,8 +9,8 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/plural"
 	"mastflag/core/schedule"
-	"mastflag/core/wording"
 )
 
 // Say returns t on a wall clock in loc as "Fri 27 Nov 09:00", with the year
@@ -40,7 +40,7 @@ func say(t time.Time, year int) string {
 
 // Count returns how many in words: "one notice", "3 notices".
 func Count(n int, what string) string {
-	if wording.Plural("en", n) == wording.One {
+	if plural.Of("en", n) == plural.One {
 		return "one " + what
 	}
 	return fmt.Sprintf("%d %ss", n, what)

@@ -1,7 +1,8 @@
-package wording
+// Package plural says which form of a word a number takes.
+package plural
 
 import (
-	"golang.org/x/text/feature/plural"
+	xplural "golang.org/x/text/feature/plural"
 	"golang.org/x/text/language"
 )
 
@@ -18,11 +19,11 @@ const (
 	Other Form = "other"
 )
 
-var forms = map[plural.Form]Form{plural.Zero: Zero, plural.One: One, plural.Two: Two, plural.Few: Few, plural.Many: Many, plural.Other: Other}
+var forms = map[xplural.Form]Form{xplural.Zero: Zero, xplural.One: One, xplural.Two: Two, xplural.Few: Few, xplural.Many: Many, xplural.Other: Other}
 
-// Plural returns the form that a whole number of things takes in a language,
+// Of returns the form that a whole number of things takes in a language,
 // by the cardinal rules of Unicode CLDR; Other for a language that is none.
-func Plural(tag string, n int) Form {
+func Of(tag string, n int) Form {
 	t, err := language.Parse(tag)
 	if err != nil {
 		return Other
@@ -30,5 +31,5 @@ func Plural(tag string, n int) Form {
 	if n < 0 {
 		n = -n
 	}
-	return forms[plural.Cardinal.MatchPlural(t, n, 0, 0, 0, 0)]
+	return forms[xplural.Cardinal.MatchPlural(t, n, 0, 0, 0, 0)]
 }
