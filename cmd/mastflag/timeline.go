@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"mastflag/core/bundle"
+	"mastflag/core/countdown"
 	"mastflag/core/schedule"
 )
 
@@ -16,6 +17,8 @@ type timeline struct {
 	ID        string     `json:"id"`
 	Intervals []interval `json:"intervals"`
 	Floating  bool       `json:"floating,omitempty"`
+	// When its countdown runs out: from the first place on Earth to the last, where each visitor's own clock decides.
+	Ends []interval `json:"ends,omitempty"`
 }
 
 type interval struct {
@@ -61,6 +64,7 @@ func timelineCommand() *cobra.Command {
 					for _, i := range s.Range(start, end) {
 						t.Intervals = append(t.Intervals, interval{i.From.UTC(), i.Until.UTC()})
 					}
+					t.Ends = ends(site.Countdown(n.ID), start, end)
 				}
 				if err := out.Encode(t); err != nil {
 					return err
@@ -79,6 +83,27 @@ func timelineCommand() *cobra.Command {
 	cmd.MarkFlagRequired("from")
 	cmd.MarkFlagRequired("until")
 	return cmd
+}
+
+// ends returns when a countdown runs out in [from, until). On each visitor's
+// own clock that is from the first place on Earth to the last.
+func ends(c *countdown.Count, from, until time.Time) []interval {
+	if c == nil {
+		return nil
+	}
+	var out []interval
+	if c.Clock != schedule.ClockVisitor {
+		for _, t := range c.Moments(from, until, time.UTC) {
+			out = append(out, interval{t.UTC(), t.UTC()})
+		}
+		return out
+	}
+	last := schedule.LastPlace
+	for _, t := range c.Moments(from, until, schedule.FirstPlace) {
+		l := schedule.LocalAt(t, schedule.FirstPlace)
+		out = append(out, interval{t.UTC(), l.In(last).UTC()})
+	}
+	return out
 }
 
 func parseInstant(flag, s string) (time.Time, error) {

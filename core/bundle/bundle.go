@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"mastflag/core/audience"
+	"mastflag/core/countdown"
 	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -121,9 +122,12 @@ type Notice struct {
 type Kind string
 
 const (
-	KindBar     Kind = "bar"     // an announcement across the top or the bottom
-	KindConsent Kind = "consent" // asks for a choice by purpose
-	KindBlock   Kind = "block"   // a section that stands in the page
+	KindBar       Kind = "bar"       // an announcement across the top or the bottom
+	KindAlert     Kind = "alert"     // a bar with a level, from an authority or an operator
+	KindCountdown Kind = "countdown" // time to or since something
+	KindConsent   Kind = "consent"   // asks for a choice by purpose
+	KindBlock     Kind = "block"     // a section that stands in the page
+	KindPopUp     Kind = "pop-up"    // a card, a dialog or a full cover
 )
 
 // A State is what its people have decided about a notice.
@@ -216,6 +220,8 @@ type Content struct {
 	// By BCP 47 tag.
 	Wordings map[string]Wording `json:"wordings,omitempty"`
 	Picture  *Picture           `json:"picture,omitempty"`
+	// Stands where a message has {countdown}, or at its end.
+	Countdown *countdown.Countdown `json:"countdown,omitempty"`
 }
 
 // A Wording is one language's text of a notice. Link and Longer exclude each other.
@@ -226,6 +232,10 @@ type Wording struct {
 	Link *Link `json:"link,omitempty"`
 	// A longer message that a press of More opens, HTML of the same subset.
 	Longer string `json:"longer,omitempty" jsonschema:"maxLength=20000"`
+	// What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same subset.
+	After string `json:"after,omitempty" jsonschema:"maxLength=20000"`
+	// Own words for the countdown's units, by unit and plural form (CLDR): {"days": {"one": "sleep", "other": "sleeps"}}.
+	Labels countdown.OwnLabels `json:"labels,omitempty"`
 	// What the picture shows, for those who do not see it.
 	Alt string `json:"alt,omitempty" jsonschema:"maxLength=500"`
 	// A machine drafted it and nobody has read it: it is not delivered.
@@ -361,6 +371,14 @@ func (n Notice) Wordings() map[string]Wording {
 		return nil
 	}
 	return n.Content.Wordings
+}
+
+// Countdown returns the countdown of a notice, nil if it has none.
+func (n Notice) Countdown() *countdown.Countdown {
+	if n.Content == nil {
+		return nil
+	}
+	return n.Content.Countdown
 }
 
 func or[T comparable](v, absent T) T {

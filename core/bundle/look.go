@@ -218,7 +218,7 @@ func fetches(kind css.TokenType, data string) bool {
 // the same text are equal.
 func (w Wording) Mark() string {
 	h := sha256.New()
-	for _, s := range []string{w.Message, w.Longer, w.Alt, w.label()} {
+	for _, s := range []string{w.Message, w.Longer, w.After, w.Alt, w.label()} {
 		fmt.Fprintf(h, "%d %s", len(s), s)
 	}
 	return hex.EncodeToString(h.Sum(nil)[:6])

@@ -18,6 +18,7 @@ import (
 	"golang.org/x/text/language"
 
 	"mastflag/core/audience"
+	"mastflag/core/countdown"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
 	"mastflag/core/pages"
@@ -385,6 +386,10 @@ func (n Notice) check(t terms) fault.Faults {
 	if n.Spot != nil {
 		faults = append(faults, n.Spot.check().Under("/spot")...)
 	}
+	if c := n.Countdown(); c != nil {
+		_, f = countdown.Compile(*c, t.zone)
+		faults = append(faults, f.Under("/content/countdown")...)
+	}
 	return append(faults, checkWordings(n.Wordings()).Under("/content/wordings")...)
 }
 
@@ -419,11 +424,12 @@ func (m Memory) check() fault.Faults {
 // Check returns what is wrong with a wording.
 func (w Wording) Check() fault.Faults {
 	var faults fault.Faults
-	for _, part := range []struct{ field, html string }{{"/message", w.Message}, {"/longer", w.Longer}} {
+	for _, part := range []struct{ field, html string }{{"/message", w.Message}, {"/longer", w.Longer}, {"/after", w.After}} {
 		if bad := markup.Check(part.html); bad != nil {
 			faults = append(faults, fault.Fault{Pointer: part.field, What: "holds " + strings.Join(bad, ", "), Remedy: "use only p, br, strong, b, em, i, a, ul, ol, li and span"})
 		}
 	}
+	faults = append(faults, w.Labels.Check().Under("/labels")...)
 	if w.Link != nil {
 		if what := markup.HrefFault(w.Link.Href); what != "" {
 			faults = append(faults, fault.Fault{Pointer: "/link/href", What: what, Remedy: "give a path of the site such as /status, or an http, https, mailto or tel address"})

@@ -7,6 +7,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/countdown"
 	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -44,10 +45,11 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		}
 		return Rivals(a.Notice, b.Notice)
 	})
+	s.handOvers(first)
 	var published []int32
 	for i := range s.notices {
 		n := &s.notices[i]
-		s.quick, s.shown = append(s.quick, s.quicken(n)), append(s.shown, Shown{n.ID, n.slot})
+		s.quick, s.shown = append(s.quick, s.quicken(n)), append(s.shown, Shown{ID: n.ID, Slot: n.slot})
 		if n.GetState() == bundle.Published {
 			published = append(published, int32(i))
 			if n.Kind == bundle.KindConsent {
@@ -74,7 +76,9 @@ func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audi
 	c.schedule, when = schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt())
 	c.pages, where = pages.Compile(n.GetPages(), names)
 	c.audience, whom = audience.Compile(n.GetAudience(), audiences)
-	faults := slices.Concat(when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"))
+	var counts fault.Faults
+	c.count, counts = compileCountdown(n, zone)
+	faults := slices.Concat(when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"), counts)
 	span := func(p bundle.Period, pointer string) schedule.Span {
 		s, err := schedule.ParseSpan(string(p))
 		if err != nil {
@@ -104,7 +108,7 @@ func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audi
 }
 
 func (s *Site) quicken(n *notice) quick {
-	q := quick{place: placeOf(n.slot)}
+	q := quick{place: placeOf(n.slot), counts: n.asks, timed: n.count != nil && n.count.Kind != countdown.Number}
 	q.yields = q.place == placeCentre && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
 	var ok bool
 	q.program, ok = s.table.Add(n.audience)

@@ -61,6 +61,7 @@ type notice struct {
 	slot     bundle.Slot
 	acts     []act
 	limits   []limit
+	counting
 }
 
 // place is a slot as an index; centre and cover share theirs.
@@ -85,6 +86,8 @@ type quick struct {
 	everyone    bool // it has no conditions on the visitor
 	later       bool // its audience depends on what is not known at load
 	yields      bool // it waits while a consent question is open (rule D4)
+	counts      bool // a countdown that only the visit can tell of keeps it away at some time (rule C4)
+	timed       bool // it shows time to or since a moment
 }
 
 const (
@@ -96,6 +99,8 @@ const (
 type Shown struct {
 	ID   string      `json:"id"`
 	Slot bundle.Slot `json:"slot"`
+	// The moment that its countdown is about for this visitor.
+	Ends time.Time `json:"ends,omitzero"`
 }
 
 // A Held is a notice that does not show, and the first gate that keeps it.
@@ -112,6 +117,7 @@ type Held struct {
 type Waiting struct {
 	ID        string         `json:"id"`
 	Slot      bundle.Slot    `json:"slot"`
+	Ends      time.Time      `json:"ends,omitzero"`
 	Remainder *audience.Node `json:"remainder"`
 }
 
@@ -310,6 +316,15 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 		if !s.live(i, r, now, &next) {
 			continue
 		}
+		if q.counts {
+			shows, _, change := s.counts(&s.notices[i], r)
+			if !change.IsZero() {
+				next = min(next, change.UnixMicro())
+			}
+			if !shows {
+				continue
+			}
+		}
 		full := taken[q.place] >= s.capacity[q.place]
 		if full && !q.later && held == nil || yield && q.yields {
 			continue
@@ -319,7 +334,7 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 			switch answer, rest := n.audience.Decide(r.facts()); {
 			case answer == audience.NotYet:
 				if away, _ := n.away(r); !away {
-					d.Waiting = append(d.Waiting, Waiting{n.ID, n.slot, rest})
+					d.Waiting = append(d.Waiting, Waiting{n.ID, n.slot, s.ends(i, r), rest})
 				}
 				continue
 			case answer == audience.False || full && held == nil:
@@ -344,12 +359,23 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 		d.Show = make([]Shown, len(r.shows))
 		for x, i := range r.shows {
 			d.Show[x] = s.shown[i]
+			d.Show[x].Ends = s.ends(i, r)
 		}
 	}
 	if next != never {
 		d.ValidUntil = time.UnixMicro(next).UTC()
 	}
 	return d
+}
+
+// ends returns the moment that a notice's countdown is about for the visit;
+// zero if it has none.
+func (s *Site) ends(i int32, r *reading) time.Time {
+	if !s.quick[i].timed {
+		return time.Time{}
+	}
+	n := &s.notices[i]
+	return n.count.Target(r.visit.At, r.zone(), r.visit.Memory.Notices[n.ID].Met).UTC()
 }
 
 // stand returns which notices of every page are live now. It is worked out

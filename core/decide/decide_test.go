@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/countdown"
 	"mastflag/core/decide"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -255,6 +256,14 @@ func randomBar(r *rand.Rand, i int) bundle.Notice {
 	if r.IntN(5) == 0 {
 		alter = append(alter, state(bundle.Paused))
 	}
+	if r.IntN(4) == 0 {
+		ends := schedule.LocalAt(noon, time.UTC) + schedule.Local((r.IntN(200)-100)*3600)
+		c := countdown.Countdown{Kind: countdown.To, At: ends.String(), Then: []countdown.Then{countdown.Disappear, countdown.Stay, countdown.HandOver}[r.IntN(3)]}
+		if c.Then == countdown.HandOver {
+			c.HandTo = fmt.Sprintf("n%d", r.IntN(12)) // itself, or nobody, or in a circle, perhaps
+		}
+		alter = append(alter, counts(c))
+	}
 	alter = append(alter, level([]bundle.Level{bundle.Promotion, bundle.Information, bundle.Warning, bundle.Emergency}[r.IntN(4)]))
 	return bar(fmt.Sprintf("n%d", i), alter...)
 }
@@ -284,9 +293,26 @@ func plain(t *testing.T, b bundle.Bundle, v decide.Visit) []string {
 		}
 		if c := v.Memory.Notices[n.ID].Closed; !c.IsZero() {
 			away := map[bundle.Period]bool{"page": false, "ever": true, "P1D": v.At.Before(c.In(london).AddDate(0, 0, 1)), "PT12H": v.At.Before(c.Add(12 * time.Hour))}
-			if away[n.Memory.Closed] {
+			if away[n.Memory.Closed] && n.Level != bundle.Emergency {
 				continue
 			}
+		}
+		ends := func(n bundle.Notice) time.Time {
+			l, err := schedule.ParseLocal(n.Countdown().At)
+			require.NoError(t, err)
+			return l.In(london)
+		}
+		if c := n.Countdown(); c != nil && c.Then != countdown.Stay && !v.At.Before(ends(n)) {
+			continue
+		}
+		given, had := false, false
+		for _, giver := range b.Notices {
+			if c := giver.Countdown(); c != nil && c.HandTo == n.ID && giver.ID != n.ID && giver.State == bundle.Published {
+				given, had = true, had || !v.At.Before(ends(giver))
+			}
+		}
+		if given && !had {
+			continue
 		}
 		limit := map[bundle.Slot]int{bundle.Top: 2, bundle.Bottom: 1}[n.GetSlot()]
 		if taken[n.GetSlot()] < limit {

@@ -109,8 +109,14 @@ func (s *Site) Explain(v Visit) Result {
 	}
 	for i := range s.notices {
 		n := &s.notices[i]
+		when, remembered := n.when(v, reading.zone(), s.zone), n.remembered(reading)
+		if st, kept := s.counted(n, reading, s.zone); kept && st.Gate == GateMemory {
+			remembered = st
+		} else if kept {
+			when = st
+		}
 		a := Account{ID: n.ID, Shows: shown[n.ID], Waits: waiting[n.ID], Steps: []Step{
-			s.display(), n.state(), n.when(v, reading.zone(), s.zone), n.where(p.Subject), n.whom(reading), n.remembered(reading),
+			s.display(), n.state(), when, n.where(p.Subject), n.whom(reading), remembered,
 			{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."},
 		}}
 		if _, failed := a.Reason(); !failed && !a.Waits {
@@ -237,6 +243,15 @@ func (n *notice) remembered(r *reading) Step {
 	say := func(t time.Time) string { return moment.Say(t, r.visit.At, r.zone()) }
 	away, k := n.away(r)
 	switch {
+	case n.GetLevel() == bundle.Emergency:
+		st.Rule, st.Passed = "M4", !away
+		switch {
+		case away:
+			st.Pointer, st.Saw = "/level", map[string]string{"closed": say(acts.Closed)}
+			st.Why = fmt.Sprintf("This visitor closed it %s, on this page view. An emergency is back on the next, or once it is updated.", say(acts.Closed))
+		default:
+			st.Why = "An emergency shows whatever this visitor did before."
+		}
 	case !away && !acts.Closed.IsZero():
 		st.Saw = map[string]string{"closed": say(acts.Closed)}
 		st.Why = fmt.Sprintf("This visitor closed it %s; that no longer counts.", say(acts.Closed))

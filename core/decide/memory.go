@@ -40,6 +40,13 @@ func (n *notice) away(r *reading) (bool, kept) {
 	if !met {
 		return false, kept{}
 	}
+	if n.GetLevel() == bundle.Emergency {
+		// Rule M4: only closing counts, on this page view, until it is updated.
+		if a := (act{name: "closed", period: bundle.PeriodPage}); !m.View.IsZero() && !acts.Closed.Before(m.View) && !acts.Closed.Before(n.GetPublishedAt()) {
+			return true, kept{act: &a, done: acts.Closed}
+		}
+		return false, kept{}
+	}
 	for i := range n.acts {
 		a := &n.acts[i]
 		var done time.Time

@@ -39,6 +39,8 @@ type Acts struct {
 	Clicked   time.Time `json:"clicked,omitzero"`
 	Converted time.Time `json:"converted,omitzero"`
 	Answered  time.Time `json:"answered,omitzero"`
+	// When the visitor first met its countdown, where that runs for each visitor (rule C1).
+	Met time.Time `json:"met,omitzero"`
 	// When it was shown, once a page view.
 	Shown []time.Time `json:"shown,omitempty"`
 	// How often each was done in all, where that is more than is listed here.

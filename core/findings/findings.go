@@ -58,6 +58,11 @@ const (
 	Unread       Code = "unread"       // a draft of the translator that nobody has read
 	OldWording   Code = "old-wording"  // translated from a text that has changed since
 	TooMany      Code = "too-many"     // more occurrences than are looked at
+	EndsOutside  Code = "ends-outside" // the countdown runs out while the notice is not live
+	RunOut       Code = "run-out"      // it has run out, and the notice still stands
+	OwnDeadline  Code = "own-deadline" // the deadline is each visitor's own, no moment that comes for all
+	NoAfter      Code = "no-after"     // is to say something else at the end, and does not know what
+	Heir         Code = "heir"         // hands over to a notice that is not there, or in a circle
 )
 
 // A Finding is one thing known.
@@ -166,12 +171,16 @@ func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string
 // when finds what depends on the time alone.
 func (c *checker) when(i int, n bundle.Notice) {
 	title := "“" + n.GetTitle() + "”"
+	c.countdownNow(i, n, title)
 	if when := c.site.Schedule(n.ID); n.GetState() != bundle.Draft || n.Schedule != nil {
-		noEnd := remove("Give it no end", "/schedule")
+		var noEnd []Mend
+		if live, _ := c.site.Whole(n.ID).SiteAt(c.at); n.Schedule != nil && !live {
+			noEnd = []Mend{remove("Give it no end", "/schedule")}
+		}
 		if end, ends := when.End(); ends && end.IsZero() {
-			c.add(Over, Alarm, i, "/schedule", title+" never shows: its time lies before it is published.", "Move the end of its time, or remove it.", noEnd)
+			c.add(Over, Alarm, i, "/schedule", title+" never shows: its time lies before it is published.", "Move the end of its time, or remove it.", noEnd...)
 		} else if ends && !end.After(c.at) {
-			c.add(Over, Caution, i, "/schedule", fmt.Sprintf("%s ended %s and still stands here.", title, moment.Say(end, c.at, c.site.Zone())), "Unpublish it, or give it a new time.", noEnd)
+			c.add(Over, Caution, i, "/schedule", fmt.Sprintf("%s ended %s and still stands here.", title, moment.Say(end, c.at, c.site.Zone())), "Unpublish it, or give it a new time.", noEnd...)
 		}
 		if soon := c.at.AddDate(1, 0, 0); when.Cut(soon) {
 			c.add(TooMany, Caution, i, "/schedule", fmt.Sprintf("%s repeats more than %d times before %s; what comes after is not looked at.", title, schedule.MaxOccurrences, moment.Say(soon, c.at, c.site.Zone())), "Let it begin later, or repeat less often.")
@@ -184,6 +193,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.audience(i, n, title)
 	c.where(i, n, title)
 	c.words(i, n, title)
+	c.countdown(i, n, title)
 	bg, ink := render.Colours(n)
 	c.contrast(i, n, title, bg, ink, "")
 	if n.GetLook().Dark != nil {
@@ -351,6 +361,9 @@ func (c *checker) links(i int, n bundle.Notice, title, tag string) {
 	}
 	for _, h := range markup.Links(w.Longer) {
 		links = append(links, link{at + "/longer", h})
+	}
+	for _, h := range markup.Links(w.After) {
+		links = append(links, link{at + "/after", h})
 	}
 	for _, l := range links {
 		path, own := c.ownPath(l.href)

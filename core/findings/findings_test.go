@@ -46,6 +46,30 @@ func sound(id, parts string) string {
 	return out + "}"
 }
 
+// counting is a notice's content with a countdown.
+func counting(c string) string {
+	return `"content":{"countdown":{` + c + `},"wordings":{"en":{"message":"Until then"}}}`
+}
+
+// A circle of hand-overs is found at each of its notices; a chain is none.
+func TestHandingOverInACircle(t *testing.T) {
+	hands := func(id, to string) string {
+		return sound(id, counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"`+to+`"`))
+	}
+	heirs := func(notices ...string) (whats []string) {
+		for _, f := range check(t, notices...) {
+			if f.Code == findings.Heir {
+				whats = append(whats, f.What)
+			}
+		}
+		return whats
+	}
+	assert.Empty(t, heirs(hands("a", "b"), hands("b", "c"), sound("c", "")))
+	assert.Equal(t, []string{"“a” hands over in a circle: a → b → c → a. Each waits for the other.", "“b” hands over in a circle: b → c → a → b. Each waits for the other.", "“c” hands over in a circle: c → a → b → c. Each waits for the other."},
+		heirs(hands("a", "b"), hands("b", "c"), hands("c", "a"), hands("outside", "a")))
+	assert.Equal(t, []string{"“a” hands over to “b”, which is not published: nothing follows it."}, heirs(hands("a", "b"), sound("b", `"state":"draft"`)))
+}
+
 // Each row has the finding in the first notice and has not got it in the second.
 func TestFindings(t *testing.T) {
 	for _, c := range []struct {
@@ -55,6 +79,14 @@ func TestFindings(t *testing.T) {
 	}{
 		{findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"until":"2026-12-04T12:00"}]}`, `"schedule":{"windows":[{"until":"2026-12-04T12:01"}]}`},
 		{findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"until":"2026-11-30T12:00"}]}`, `"schedule":{"windows":[{"until":"2026-11-30T12:00"},{"from":"2027-01-01T00:00"}]}`},
+		{findings.EndsOutside, "/notices/0/content/countdown/at", counting(`"kind":"to","at":"2026-12-09T18:00","then":"stay"`) + `,"schedule":{"windows":[{"until":"2026-12-08T12:00"}]}`, counting(`"kind":"to","at":"2026-12-08T12:00"`) + `,"schedule":{"windows":[{"until":"2026-12-08T12:00"}]}`},
+		{findings.RunOut, "/notices/0/content/countdown", counting(`"kind":"to","at":"2026-12-04T12:00","then":"stay"`), counting(`"kind":"to","at":"2026-12-04T12:01","then":"stay"`)},
+		{findings.Over, "/notices/0/schedule", counting(`"kind":"to","at":"2026-12-04T12:00"`), counting(`"kind":"to","at":"2026-12-04T12:01"`)},
+		{findings.OwnDeadline, "/notices/0/content/countdown", counting(`"kind":"visitor","for":"PT2H"`), counting(`"kind":"to","at":"2026-12-08T12:00"`)},
+		{findings.NoAfter, "/notices/0/content/wordings/en", counting(`"kind":"to","at":"2026-12-08T12:00","then":"say"`), `"content":{"countdown":{"kind":"to","at":"2026-12-08T12:00","then":"say"},"wordings":{"en":{"message":"x","after":"Over."}}}`},
+		{findings.DeadLink, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/boat"`), counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`)},
+		{findings.Heir, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"nobody"`), ``},
+		{findings.Heir, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"a"`), ``},
 		{findings.NoPages, "/notices/0/pages", `"pages":{}`, ``},
 		{findings.MatchesNone, "/notices/0/pages", `"pages":{"include":[{"match":"section","path":"/port"}]}`, `"pages":{"include":[{"match":"section","path":"/ports"}]}`},
 		{findings.AllExcluded, "/notices/0/pages/include/0", `"pages":{"include":[{"match":"page","path":"/ports/a"},{"match":"page","path":"/book"}],"exclude":[{"match":"section","path":"/ports"}]}`,

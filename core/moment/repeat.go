@@ -15,9 +15,14 @@ var dayNames = map[string]string{"MO": "Monday", "TU": "Tuesday", "WE": "Wednesd
 var ordinals = map[int]string{1: "first", 2: "second", 3: "third", 4: "fourth", 5: "fifth", -1: "last", -2: "second-to-last"}
 
 // Repeat reads a repeating window back in words: "every Friday 12:00 to
-// 18:00, from 27 Nov". A rule that has no plain words is quoted.
+// 18:00, from 27 Nov"; without an end, as moments: "every Friday 12:00, from
+// 27 Nov". A rule that has no plain words is quoted.
 func Repeat(w schedule.Window, now time.Time) string {
 	from, errFrom := schedule.ParseLocal(w.From)
+	at := w.Until == ""
+	if at {
+		w.Until = w.From
+	}
 	until, errUntil := schedule.ParseLocal(w.Until)
 	if errFrom != nil || errUntil != nil {
 		return "by the rule " + w.Rule
@@ -29,6 +34,8 @@ func Repeat(w schedule.Window, now time.Time) string {
 	}
 	s := often
 	switch days := int64(until)/86_400 - int64(from)/86_400; {
+	case at:
+		s += " " + first.Format("15:04")
 	case last.Sub(first) == 24*time.Hour && first.Hour() == 0 && first.Minute() == 0:
 		s += ", the whole day"
 	case days == 0:

@@ -19,7 +19,7 @@ import (
 // changes; a word without one is only read.
 type Word struct {
 	Text    string  `json:"text"`
-	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level"`
+	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level,enum=countdown"`
 }
 
 // A Control is a part of a notice that a word of its sentence changes.
@@ -33,6 +33,7 @@ const (
 	Schedule Control = "schedule"
 	Closing  Control = "memory"
 	Level    Control = "level"
+	Counting Control = "countdown"
 )
 
 // A Line is the whole sentence.
@@ -93,17 +94,27 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	switch {
 	case !n.Closable():
 		change(Closing, "it cannot be closed")
+	case n.GetLevel() == bundle.Emergency:
+		say("closed, ")
+		change(Closing, "it is back on the next page")
 	default:
 		say("closed, it stays away ")
 		change(Closing, moment.Period(n.ClosedFor()))
 	}
 	for _, l := range n.GetMemory().Limits {
+		if n.GetLevel() == bundle.Emergency {
+			break // it is not held back by them (rule M4)
+		}
 		say(", shown ")
 		change(Closing, Often(l))
 	}
 	if edge && n.GetStay() == bundle.Scrolling {
 		say("; it ")
 		change(Stay, "scrolls away with the page")
+	}
+	if c := n.Countdown(); c != nil {
+		say("; it ")
+		change(Counting, Counts(*c, now.In(zone), site.TimeZone))
 	}
 	say(".")
 	return l

@@ -29,6 +29,8 @@ func TestOrderLine(t *testing.T) {
 			"Show this bar at the top of every page, to everyone, from Fri 27 Nov 09:00 to Fri 27 Nov 10:00 (America/New_York time); closed, it stays away for the rest of the visit; it scrolls away with the page."},
 		{`{"kind":"pop-up","slot":"corner-end",` + every + `,"audience":{"all":[{"fact":"referrer.class","is":"eq","value":"search"}]},"schedule":{"windows":[{"from":"2026-11-27T12:00","until":"2026-11-27T18:00","rule":"FREQ=WEEKLY;BYDAY=FR"}]},"memory":{"limits":[{"times":3,"per":"P7D"},{"times":1,"per":"session"}]}}`,
 			"Show this pop-up in the corner where lines end, on every page, to visitors who come from a search, every Friday 12:00 to 18:00, from 27 Nov; closed, it stays away until the next page, shown at most 3 times in a week, shown at most once a visit."},
+		{`{` + every + `,"state":"published","content":{"countdown":{"kind":"to","at":"2026-11-27T18:00","go":"/offers"}}}`, "Show this bar at the top of every page, to everyone, until you unpublish it; closed, it stays away until the next page; it scrolls away with the page; it counts down to Fri 27 Nov 18:00 and then disappears; a page on which it runs out goes to /offers."},
+		{`{"level":"emergency","kind":"alert",` + every + `,"memory":{"closed":"P1D","limits":[{"times":3,"per":"P7D"}]}}`, "Show this emergency alert at the top of every page, to everyone, from when you publish it, with no end; closed, it is back on the next page; it scrolls away with the page."},
 	} {
 		var n bundle.Notice
 		require.NoError(t, json.Unmarshal([]byte(c.in), &n))

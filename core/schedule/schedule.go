@@ -66,6 +66,7 @@ type Schedule struct {
 	repeats  bool
 	clock    *time.Location // of a schedule that does not float
 	notUntil time.Time      // published at: nothing is live before it
+	notAfter time.Time      // nothing is live from it on; zero for no such end
 	site     *stretches     // what the site as a whole sees
 }
 
@@ -92,8 +93,8 @@ type found struct {
 
 // The first and the last place on Earth to enter a wall-clock time.
 var (
-	firstPlace = time.FixedZone("UTC+14", 14*60*60)
-	lastPlace  = time.FixedZone("UTC-12", -12*60*60)
+	FirstPlace = time.FixedZone("UTC+14", 14*60*60)
+	LastPlace  = time.FixedZone("UTC-12", -12*60*60)
 )
 
 // Zone returns the IANA zone of that name.
@@ -194,7 +195,7 @@ func interval(from, until Local, opens, closes *reader) (i Interval, ok bool) {
 func (s Schedule) expand(lo, hi Local, first, last *time.Location) (in []Interval, all bool) {
 	all = true
 	if len(s.windows) == 0 {
-		return clip([]Interval{{}}, s.notUntil), true
+		return s.clip([]Interval{{}}), true
 	}
 	opens := &reader{loc: first}
 	closes := opens
@@ -226,7 +227,7 @@ func (s Schedule) expand(lo, hi Local, first, last *time.Location) (in []Interva
 			}
 		}
 	}
-	return clip(union(in), s.notUntil), all
+	return s.clip(union(in)), all
 }
 
 // The ends of the wall clocks that are looked at.
@@ -254,7 +255,7 @@ func (s Schedule) upTo(t time.Time) *found {
 	}
 	first, last := s.clock, s.clock
 	if s.floating {
-		first, last = firstPlace, lastPlace
+		first, last = FirstPlace, LastPlace
 	}
 	// Beginning with a year beyond what is asked, and twice as far each time,
 	// the work grows with what is asked for.
@@ -266,6 +267,7 @@ func (s Schedule) upTo(t time.Time) *found {
 	in, all := s.expand(firstLocal, hi, first, last)
 	// What starts later on the wall clock begins at least this late.
 	f = &found{in: in, all: all || hi == lastLocal, reach: time.Unix(int64(hi-2*day), 0).UTC()}
+	f.all = f.all || !s.notAfter.IsZero() && f.reach.After(s.notAfter)
 	s.site.found.Store(f)
 	return f
 }
@@ -279,7 +281,23 @@ const (
 
 // endless reports whether some window repeats for ever.
 func (s Schedule) endless() bool {
-	return slices.ContainsFunc(s.windows, func(w window) bool { return w.repeat != nil && !w.repeat.ends })
+	return s.notAfter.IsZero() && slices.ContainsFunc(s.windows, func(w window) bool { return w.repeat != nil && !w.repeat.ends })
+}
+
+// Within returns the schedule without what lies before from and from until on;
+// a zero end is open.
+func (s Schedule) Within(from, until time.Time) Schedule {
+	if from.After(s.notUntil) {
+		s.notUntil = from
+	}
+	if s.notAfter.IsZero() || !until.IsZero() && until.Before(s.notAfter) {
+		s.notAfter = until
+	}
+	if s.site == nil {
+		s.clock = time.UTC
+	}
+	s.site = &stretches{}
+	return s
 }
 
 // begins returns the first start of any repeating window.
@@ -309,20 +327,22 @@ func union(in []Interval) []Interval {
 	return out
 }
 
-// clip removes what lies before at, which may be zero.
-func clip(in []Interval, at time.Time) []Interval {
-	if at.IsZero() {
+// clip removes what lies before notUntil and from notAfter on.
+func (s Schedule) clip(in []Interval) []Interval {
+	if s.notUntil.IsZero() && s.notAfter.IsZero() {
 		return in
 	}
 	var out []Interval
 	for _, i := range in {
-		if !i.Until.IsZero() && !i.Until.After(at) {
-			continue
+		if i.From.Before(s.notUntil) {
+			i.From = s.notUntil
 		}
-		if i.From.Before(at) {
-			i.From = at
+		if !s.notAfter.IsZero() && (i.Until.IsZero() || i.Until.After(s.notAfter)) {
+			i.Until = s.notAfter
 		}
-		out = append(out, i)
+		if i.Until.IsZero() || i.Until.After(i.From) {
+			out = append(out, i)
+		}
 	}
 	return out
 }
@@ -336,6 +356,9 @@ func (s Schedule) Floating() bool { return s.floating }
 func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time) {
 	if !s.floating {
 		return s.SiteAt(t)
+	}
+	if !s.notAfter.IsZero() && !t.Before(s.notAfter) {
+		return false, time.Time{}
 	}
 	here := LocalAt(t, loc)
 	longest := Local(0)
@@ -381,7 +404,12 @@ func (s Schedule) Range(from, until time.Time) []Interval {
 // End returns when the schedule is over for the site as a whole. ends is
 // false if it never is; a zero end that ends is one that is never live.
 func (s Schedule) End() (end time.Time, ends bool) {
-	return s.end(func() []Interval { return s.upTo(lastLocal.clock()).in })
+	return s.end(func() []Interval {
+		if !s.notAfter.IsZero() {
+			return s.upTo(s.notAfter).in
+		}
+		return s.upTo(lastLocal.clock()).in
+	})
 }
 
 // EndIn is End for a visitor in loc.
@@ -390,13 +418,17 @@ func (s Schedule) EndIn(loc *time.Location) (end time.Time, ends bool) {
 		return s.End()
 	}
 	return s.end(func() []Interval {
-		in, _ := s.expand(firstLocal, lastLocal, loc, loc)
+		hi := lastLocal
+		if !s.notAfter.IsZero() {
+			hi = LocalAt(s.notAfter, loc) + 2*day
+		}
+		in, _ := s.expand(firstLocal, hi, loc, loc)
 		return in
 	})
 }
 
 func (s Schedule) end(all func() []Interval) (time.Time, bool) {
-	if len(s.windows) == 0 || s.endless() || slices.ContainsFunc(s.windows, func(w window) bool { return w.openUntil }) {
+	if s.notAfter.IsZero() && (len(s.windows) == 0 || s.endless() || slices.ContainsFunc(s.windows, func(w window) bool { return w.openUntil })) {
 		return time.Time{}, false
 	}
 	in := all()

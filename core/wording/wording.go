@@ -78,6 +78,9 @@ func Marked(before, after map[string]bundle.Wording, site string) map[string]bun
 func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.Wording) bundle.Wording {
 	out := w[tag]
 	out.Message, out.Alt, out.Unread, out.Of = markup.Sanitise(to.Message), to.Alt, false, from.Mark()
+	if to.After != "" {
+		out.After = markup.Sanitise(to.After)
+	}
 	if to.Longer != "" {
 		out.Longer = markup.Sanitise(to.Longer)
 	}

@@ -53,6 +53,7 @@ var fields = []field{
 		return &w.Link.Label
 	}},
 	{"longer", true, func(w *bundle.Wording) *string { return &w.Longer }},
+	{"after", true, func(w *bundle.Wording) *string { return &w.After }},
 	{"alt", false, func(w *bundle.Wording) *string { return &w.Alt }},
 }
 

@@ -110,7 +110,7 @@ func (a *Admin) takeTranslation(c *call, site bundle.Site, tag string, t xliff.T
 	}
 	n := row.Working()
 	from := t.From
-	from.Message, from.Longer = markup.Sanitise(from.Message), markup.Sanitise(from.Longer)
+	from.Message, from.Longer, from.After = markup.Sanitise(from.Message), markup.Sanitise(from.Longer), markup.Sanitise(from.After)
 	w := wording.Translated(n.Wordings(), site.Language, tag, t.To, from)
 	if have := n.Wordings()[tag]; w.Mark() == have.Mark() && w.Of == have.Of && !have.Unread {
 		return n.GetTitle(), false, nil

@@ -288,8 +288,8 @@ func sanitise(n *bundle.Notice) []string {
 	clean := make(map[string]bundle.Wording, len(n.Content.Wordings))
 	for tag, w := range n.Content.Wordings {
 		removed = append(removed, markup.Check(w.Message)...)
-		removed = append(removed, markup.Check(w.Longer)...)
-		w.Message, w.Longer = markup.Sanitise(w.Message), markup.Sanitise(w.Longer)
+		removed = append(removed, slices.Concat(markup.Check(w.Longer), markup.Check(w.After))...)
+		w.Message, w.Longer, w.After = markup.Sanitise(w.Message), markup.Sanitise(w.Longer), markup.Sanitise(w.After)
 		clean[tag] = w
 	}
 	n.Content = &bundle.Content{Wordings: clean, Picture: n.Content.Picture}

@@ -2541,6 +2541,8 @@ export interface components {
         [key: string]: components['schemas']['Wording']
       }
       picture?: components['schemas']['Picture']
+      /** @description Stands where a message has {countdown}, or at its end. */
+      countdown?: components['schemas']['Countdown']
     }
     /** @description A Contrast is how well words read on a field. */
     Contrast: {
@@ -2556,6 +2558,32 @@ export interface components {
     ContrastAsk: {
       background: string
       text: string
+    }
+    Countdown: {
+      /** @enum {string} */
+      kind: 'to' | 'visitor' | 'repeating' | 'since' | 'number'
+      at?: string
+      clock?: string
+      rule?: string
+      except?: string[]
+      also?: string[]
+      for?: string
+      from?: number
+      to?: number
+      until?: string
+      step?: number
+      every?: string
+      units?: string[]
+      /** @enum {string} */
+      labels?: 'full' | 'short' | 'own' | 'none'
+      /** @enum {string} */
+      frame?: 'line' | 'open' | 'square' | 'round'
+      /** @enum {string} */
+      size?: 'small' | 'medium' | 'large'
+      /** @enum {string} */
+      then?: 'disappear' | 'say' | 'stay' | 'again' | 'hand-over'
+      handTo?: string
+      go?: string
     }
     /** @description Credentials sign someone in. */
     Credentials: {
@@ -3031,6 +3059,11 @@ export interface components {
       path: string
       value?: unknown
     }
+    OwnLabels: {
+      [key: string]: {
+        [key: string]: string
+      }
+    }
     /** @description A Pair is the colours of a field and of the words on it; the best to read if the words have none. */
     Pair: {
       background: string
@@ -3331,7 +3364,7 @@ export interface components {
     Word: {
       text: string
       /** @enum {string} */
-      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level'
+      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level' | 'countdown'
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {
@@ -3341,6 +3374,10 @@ export interface components {
       link?: components['schemas']['Link']
       /** @description A longer message that a press of More opens, HTML of the same subset. */
       longer?: string
+      /** @description What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same subset. */
+      after?: string
+      /** @description Own words for the countdown's units, by unit and plural form (CLDR): {"days": {"one": "sleep", "other": "sleeps"}}. */
+      labels?: components['schemas']['OwnLabels']
       /** @description What the picture shows, for those who do not see it. */
       alt?: string
       /** @description A machine drafted it and nobody has read it: it is not delivered. */

@@ -1,0 +1,116 @@
+package decide_test
+
+import (
+	"encoding/json"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/countdown"
+	"mastflag/core/decide"
+	"mastflag/core/schedule"
+)
+
+func counts(c countdown.Countdown) func(*bundle.Notice) {
+	return func(n *bundle.Notice) { n.Content.Countdown = &c }
+}
+
+func till(at string, then countdown.Then) countdown.Countdown {
+	return countdown.Countdown{Kind: countdown.To, At: at, Then: then}
+}
+
+// What a countdown does to when its notice shows, and the one it hands over to
+// (rule C4), with the gate that says so.
+func TestCountdownsEndNotices(t *testing.T) {
+	hours := func(h float64) time.Time { return noon.Add(time.Duration(h * float64(time.Hour))) }
+	visitor := countdown.Countdown{Kind: countdown.Visitor, For: "PT2H"}
+	handing := func(c countdown.Countdown, to string) countdown.Countdown {
+		c.Then, c.HandTo = countdown.HandOver, to
+		return c
+	}
+	six := "2026-12-04T18:00"
+	for _, c := range []struct {
+		name    string
+		notices []bundle.Notice
+		at      time.Time
+		met     time.Time // by the visitor, of notice a
+		shows   []string
+		why     string // of the first that is held
+		until   time.Time
+	}{
+		{"before the moment it shows, and the answer holds until then", []bundle.Notice{bar("a", counts(till(six, "")))}, noon, time.Time{}, []string{"a"}, "", hours(6)},
+		{"at the moment it is gone", []bundle.Notice{bar("a", counts(till(six, "")))}, hours(6), time.Time{}, nil, "Its countdown ran out Fri 4 Dec 18:00, and it disappears then.", time.Time{}},
+		{"one that stays at zero stands on", []bundle.Notice{bar("a", counts(till(six, countdown.Stay)))}, hours(7), time.Time{}, []string{"a"}, "", time.Time{}},
+		{"one that says something else too", []bundle.Notice{bar("a", counts(till(six, countdown.Say)))}, hours(7), time.Time{}, []string{"a"}, "", time.Time{}},
+		{"the heir waits for the moment", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b"))), bar("b")}, noon, time.Time{}, []string{"a"}, "It takes the place of “a”, whose countdown runs out Fri 4 Dec 18:00.", hours(6)},
+		{"and takes its place then", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b"))), bar("b")}, hours(6), time.Time{}, []string{"b"}, "Its countdown ran out Fri 4 Dec 18:00, and it hands over then.", time.Time{}},
+		{"the heir of a draft waits for nobody", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b")), state(bundle.Draft)), bar("b")}, noon, time.Time{}, []string{"b"}, "It is a draft. Visitors see it once you publish it.", time.Time{}},
+		{"a moment on the visitor's own clock comes an hour early in Warsaw", []bundle.Notice{bar("a", counts(countdown.Countdown{Kind: countdown.To, At: six, Clock: "visitor"}))}, hours(5), time.Time{}, nil, "Its countdown ran out for this visitor Fri 4 Dec 18:00, and it disappears then.", time.Time{}},
+		{"a visitor's own begins when they meet it", []bundle.Notice{bar("a", counts(visitor))}, noon, time.Time{}, []string{"a"}, "", hours(2)},
+		{"goes on over pages", []bundle.Notice{bar("a", counts(visitor))}, noon, hours(-1), []string{"a"}, "", hours(1)},
+		{"and is over for good", []bundle.Notice{bar("a", counts(visitor))}, noon, hours(-2), nil, "Its countdown ran out for this visitor Fri 4 Dec 13:00, and it disappears then.", time.Time{}},
+		{"begun again it is never over", []bundle.Notice{bar("a", counts(countdown.Countdown{Kind: countdown.Visitor, For: "PT2H", Then: countdown.Again}))}, noon, hours(-5), []string{"a"}, "", time.Time{}},
+		{"its heir waits until it is met", []bundle.Notice{bar("a", counts(handing(visitor, "b")), except("/")), bar("b")}, noon, time.Time{}, nil, "It leaves out the page /, so it is not on /.", time.Time{}},
+		{"until it has run out", []bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b")}, noon, hours(-1), []string{"a"}, "It takes the place of “a”, whose countdown runs out for this visitor Fri 4 Dec 14:00.", hours(1)},
+		{"and comes then", []bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b")}, noon, hours(-2), []string{"b"}, "Its countdown ran out for this visitor Fri 4 Dec 13:00, and it hands over then.", time.Time{}},
+		{"a circle of heirs shows one at most, and harms nobody", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b"))), bar("b", counts(handing(till("2026-12-04T19:00", ""), "a"))), bar("c")}, hours(6.5), time.Time{}, []string{"b", "c"}, "Its countdown ran out Fri 4 Dec 18:00, and it hands over then.", hours(7)},
+		{"a circle in which nobody may begin", []bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b", counts(handing(visitor, "a"))), bar("c")}, noon, time.Time{}, []string{"c"}, "It takes the place of “b”, which this visitor has not met yet.", time.Time{}},
+		{"the last of many moments ends it", []bundle.Notice{bar("a", counts(countdown.Countdown{Kind: countdown.Repeating, At: "2026-12-01T12:00", Rule: "FREQ=DAILY;COUNT=5"}))}, noon, time.Time{}, []string{"a"}, "", hours(24)},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			s := compile(t, site(c.notices...))
+			v := decide.Visit{URL: "/", At: c.at, Facts: map[string]any{"locale.zone": "Europe/Warsaw"}}
+			if !c.met.IsZero() {
+				v.Memory.Notices = map[string]decide.Acts{"a": {Met: c.met}}
+			}
+			r := s.Explain(v)
+			assert.ElementsMatch(t, c.shows, ids(r.Show))
+			assert.Equal(t, c.until, s.Decide(v).ValidUntil)
+			if c.why != "" {
+				require.NotEmpty(t, r.Held)
+				assert.Equal(t, c.why, r.Held[0].Why)
+			}
+		})
+	}
+}
+
+// A decision names the moment that each countdown is about, and a countdown
+// that disappears ends the notice's live time.
+func TestDecisionsNameTheMoment(t *testing.T) {
+	s := compile(t, site(
+		bar("a", counts(till("2026-12-04T18:00", ""))),
+		bar("b", counts(countdown.Countdown{Kind: countdown.Since, At: "2026-12-01T00:00"})),
+		bar("c", slot(bundle.Bottom), counts(countdown.Countdown{Kind: countdown.Repeating, At: "2026-11-06T12:00", Rule: "FREQ=WEEKLY"}))))
+	raw, err := json.Marshal(s.Explain(decide.Visit{URL: "/", At: noon}).Show)
+	require.NoError(t, err)
+	assert.JSONEq(t, `[{"id":"a","slot":"top","ends":"2026-12-04T18:00:00Z"},{"id":"b","slot":"top","ends":"2026-12-01T00:00:00Z"},{"id":"c","slot":"bottom","ends":"2026-12-11T12:00:00Z"}]`, string(raw))
+	in := s.Schedule("a").Range(noon.AddDate(0, -1, 0), noon.AddDate(0, 1, 0))
+	assert.Equal(t, []schedule.Interval{{From: noon.AddDate(0, 0, -10), Until: noon.Add(6 * time.Hour)}}, in)
+}
+
+// M4: an emergency is not held back by what the visitor did, but closed on this
+// page view; the next page view, and an update, bring it back.
+func TestEmergenciesComeBack(t *testing.T) {
+	n := bar("a", level(bundle.Emergency), closed("ever"), published(1))
+	n.Memory.Limits = []bundle.Limit{{Times: 1, Per: "P7D"}}
+	s := compile(t, site(n))
+	for _, c := range []struct {
+		name   string
+		closed time.Time
+		view   time.Time
+		shows  bool
+	}{
+		{"closed on an earlier page view", noon.Add(-time.Minute), noon, true},
+		{"closed on this one", noon.Add(-time.Minute), noon.Add(-time.Hour), false},
+		{"updated since it was closed", noon.AddDate(0, 0, -2), noon.AddDate(0, 0, -3), true},
+		{"before the page view has begun", noon.Add(-time.Minute), time.Time{}, true},
+	} {
+		v := decide.Visit{URL: "/", At: noon, Memory: decide.Memory{View: c.view, Notices: map[string]decide.Acts{"a": {Closed: c.closed, Clicked: c.closed, Shown: []time.Time{c.closed}}}}}
+		r := s.Explain(v)
+		assert.Equal(t, c.shows, len(r.Show) == 1, c.name)
+		assert.Equal(t, "M4", r.Explain[0].Steps[5].Rule)
+	}
+}

@@ -1,0 +1,119 @@
+package findings
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/countdown"
+	"mastflag/core/fault"
+	"mastflag/core/markup"
+	"mastflag/core/moment"
+	"mastflag/core/schedule"
+)
+
+// countdown finds what is wrong with a countdown whatever the time.
+func (c *checker) countdown(i int, n bundle.Notice, title string) {
+	d := n.Countdown()
+	if d == nil {
+		return
+	}
+	const at = "/content/countdown"
+	if d.Kind == countdown.Visitor && d.Then != countdown.Again {
+		// Directive 2005/29/EC, Annex I no. 7, calls it unfair to state falsely
+		// that an offer stands for a very limited time only.
+		c.add(OwnDeadline, Caution, i, at, fmt.Sprintf("The deadline of %s is each visitor’s own: nothing ends at one moment for all.", title),
+			"If its words say that an offer ends then, count to the moment at which it really does; to press people with a deadline that is none is unfair in the EU (Directive 2005/29/EC, Annex I no. 7).")
+	}
+	if d.GetThen() == countdown.Say {
+		f := Finding{Code: NoAfter, Severity: Caution, Notices: []string{n.ID}, Mend: "Write what it says then."}
+		var lacks []string
+		for _, tag := range c.b.Site.AllLanguages() {
+			if w := n.Wordings()[tag]; w.Message != "" && markup.Text(w.After) == "" {
+				lacks = append(lacks, tag)
+				f.Pointers = append(f.Pointers, fault.Pointer("notices", i, "content", "wordings", tag))
+			}
+		}
+		if lacks != nil {
+			f.What = fmt.Sprintf("%s is to say something else once its countdown has run out, and has no words for that in %s.", title, strings.Join(lacks, " and "))
+			c.found = append(c.found, f)
+		}
+	}
+	if path, own := c.ownPath(d.Go); d.Go != "" && own && len(c.pages) > 0 && !c.known[path] {
+		c.add(DeadLink, Caution, i, at+"/go", fmt.Sprintf("The countdown of %s goes to %s, which is no known page of this site.", title, d.Go), "Check the address, or read the site's pages again.")
+	}
+	if d.GetThen() == countdown.HandOver {
+		c.heir(i, n, title)
+	}
+}
+
+// heir finds what is wrong with the notice that one hands over to.
+func (c *checker) heir(i int, n bundle.Notice, title string) {
+	const at = "/content/countdown/handTo"
+	byID := func(id string) *bundle.Notice {
+		if k := slices.IndexFunc(c.b.Notices, func(n bundle.Notice) bool { return n.ID == id }); k >= 0 {
+			return &c.b.Notices[k]
+		}
+		return nil
+	}
+	heir := byID(n.Countdown().HandTo)
+	disappear := Mend{"Let it disappear", []Operation{{Op: "remove", Path: at}, {Op: "replace", Path: "/content/countdown/then", Value: countdown.Disappear}}}
+	switch {
+	case heir == nil:
+		c.add(Heir, Alarm, i, at, fmt.Sprintf("%s hands over to %q, and there is no notice of that id.", title, n.Countdown().HandTo), "Choose another, or let it disappear.", disappear)
+		return
+	case heir.GetState() != bundle.Published && n.GetState() == bundle.Published:
+		c.add(Heir, Caution, i, at, fmt.Sprintf("%s hands over to “%s”, which is not published: nothing follows it.", title, heir.GetTitle()), "Publish it too.")
+	}
+	// Whoever hands over to one that comes before it.
+	seen := []string{n.ID}
+	for next := heir; next != nil; next = byID(next.Countdown().HandTo) {
+		if next.ID == n.ID {
+			circle := strings.Join(append(seen, n.ID), " → ")
+			c.add(Heir, Alarm, i, at, fmt.Sprintf("%s hands over in a circle: %s. Each waits for the other.", title, circle), "Let one of them disappear at its end instead.", disappear)
+			return
+		}
+		if d := next.Countdown(); d == nil || d.GetThen() != countdown.HandOver || slices.Contains(seen, next.ID) {
+			return
+		}
+		seen = append(seen, next.ID)
+	}
+}
+
+// countdownNow finds what is wrong with a countdown at the instant of the check.
+func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
+	d := n.Countdown()
+	if d == nil || d.Kind == countdown.Repeating {
+		return
+	}
+	const at = "/content/countdown"
+	over, fixed := c.site.Countdown(n.ID).Fixed()
+	if !fixed {
+		return
+	}
+	when := moment.Say(over, c.at, c.site.Zone())
+	whole := c.site.Whole(n.ID)
+	live, _ := whole.SiteAt(c.at)
+	switch {
+	case !over.After(c.at) && live && d.GetThen() == countdown.Stay && n.GetState() == bundle.Published:
+		mends := []Mend{add("Let it disappear at the end", at+"/then", countdown.Disappear)}
+		if d.Kind == countdown.Number {
+			mends = nil
+		}
+		c.add(RunOut, Caution, i, at, fmt.Sprintf("The countdown of %s ran out %s, and it still stands there.", title, when), "Unpublish it, count to another moment, or let it disappear at the end.", mends...)
+	case over.After(c.at):
+		// Just before it runs out the visitor should have it in sight.
+		if before, _ := whole.SiteAt(over.Add(-time.Second)); !before {
+			f := fmt.Sprintf("The countdown of %s runs out %s, and it is not live then: no visitor sees the end.", title, when)
+			var mends []Mend
+			if p := n.GetSchedule(); len(p.Windows) == 1 && !p.Windows[0].Repeats() && (p.Clock == "" || p.Clock == schedule.ClockSite) && p.Windows[0].Until != "" {
+				if from, err := schedule.ParseLocal(p.Windows[0].From); p.Windows[0].From == "" || err == nil && from < schedule.LocalAt(over, c.site.Zone()) {
+					mends = append(mends, add("Let it live until then", "/schedule/windows/0/until", schedule.LocalAt(over, c.site.Zone()).String()))
+				}
+			}
+			c.add(EndsOutside, Caution, i, at+"/at", f, "Count to a moment within its time, or change its time.", mends...)
+		}
+	}
+}
