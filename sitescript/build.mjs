@@ -14,30 +14,31 @@ await build({
   bundle: true,
   minify: true,
   format: 'iife',
-  target: 'es2020',
+  target: 'es2022',
   define: { BASE_CSS: await style('bar.css') },
   legalComments: 'none',
 })
 
 // What is loaded only when a decision needs it, and what works for the stage.
 await build({
-  entryPoints: { popup: 'src/popup.ts', stage: 'src/stage.ts', picture: 'src/picture.ts' },
+  entryPoints: { popup: 'src/popup.ts', stage: 'src/stage.ts', picture: 'src/picture.ts', ribbon: 'src/ribbon.ts' },
   outdir,
   bundle: true,
   minify: true,
   format: 'esm',
-  target: 'es2020',
+  target: 'es2022',
   define: { CARD_CSS: await style('card.css') },
   legalComments: 'none',
 })
 
-// The evaluation of remainders by itself, so that a browser can be asked about
-// the cases that the core is tested with.
-await build({
-  entryPoints: { remainder: 'src/remainder.ts' },
-  outdir: 'build',
-  bundle: true,
-  format: 'iife',
-  globalName: 'remainder',
-  target: 'es2020',
-})
+// The evaluation of remainders, and the figures of countdowns, by themselves,
+// so that a browser can be asked about the cases that the core is tested with.
+for (const name of ['remainder', 'countdown'])
+  await build({
+    entryPoints: { [name]: `src/${name}.ts` },
+    outdir: 'build',
+    bundle: true,
+    format: 'iife',
+    globalName: name,
+    target: 'es2022',
+  })

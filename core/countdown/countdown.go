@@ -405,6 +405,9 @@ func (c *Count) lasts(loc *time.Location) time.Duration {
 	return 0
 }
 
+// Period returns how long a visitor's own countdown runs.
+func (c *Count) Period() time.Duration { return c.period }
+
 // Over returns when the countdown has run out for good for a visitor whose
 // clock is in loc and who first met it at met; zero if it never does.
 func (c *Count) Over(at time.Time, loc *time.Location, met time.Time) time.Time {

@@ -12,7 +12,9 @@ import (
 	"fmt"
 	"html/template"
 	"maps"
+	"slices"
 	"strings"
+	"time"
 
 	"golang.org/x/text/language"
 
@@ -33,6 +35,8 @@ type Bar struct {
 	// What is the notice's own; the style that all share, bar.css, is built
 	// into the site script.
 	CSS string `json:"css"`
+	// What runs its countdown.
+	Count *Count `json:"count,omitempty"`
 }
 
 //go:embed bar.html
@@ -59,8 +63,12 @@ const (
 
 // Colours returns the field and the ink of a notice, with what is missing filled in.
 func Colours(n bundle.Notice) (background, text string) {
-	background = cmp.Or(n.GetLook().Background, DefaultBackground)
-	return background, ink(background, n.GetLook().Text)
+	own, chosen := n.GetLook().Background, n.GetLook().Text
+	if l, ok := alertLook(n); ok && own == "" {
+		own, chosen = l.background, cmp.Or(chosen, l.text)
+	}
+	background = cmp.Or(own, DefaultBackground)
+	return background, ink(background, chosen)
 }
 
 // DarkColours returns the field and the ink for visitors whose system is set
@@ -86,13 +94,19 @@ func ink(background, chosen string) string {
 
 // Notice renders the wording of a notice in the language tag. A notice
 // without that wording is an error. images is the address below which the
-// site's images lie.
-func Notice(n bundle.Notice, tag, images string) (Bar, error) {
+// site's images lie; zone is where the site's clock is.
+func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, error) {
 	var b strings.Builder
-	if err := execute(bar, &b, n, tag, images, nil); err != nil {
+	w := n.Wordings()[tag]
+	values := map[string]any{"Message": template.HTML(counted(markup.Sanitise(w.Message), n.Countdown())), "After": after(w, n.Countdown())}
+	if err := execute(bar, &b, n, tag, images, values); err != nil {
 		return Bar{}, err
 	}
-	out := Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: style(n)}
+	c, err := count(n, tag, zone)
+	if err != nil {
+		return Bar{}, err
+	}
+	out := Bar{Count: c, ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: style(n)}
 	if out.Slot == bundle.Inline {
 		out.Spot = n.Spot
 	}
@@ -125,13 +139,25 @@ func style(n bundle.Notice) string {
 		background, text := DarkColours(n)
 		fmt.Fprintf(&b, "@media(prefers-color-scheme:dark){:host{--field:%s;--text:%s}}", background, text)
 	}
-	if look.Icon != "" {
+	if iconOf(n) != "" {
 		b.WriteString(".with{display:flex;gap:12px;align-items:center;min-width:0}.icon{flex:none}")
 		if edge {
 			b.WriteString("@media(max-width:639px){.with{flex:1 1 calc(100% - 64px)}}")
 		} else {
 			b.WriteString(".with{flex:1 1 calc(100% - 64px)}")
 		}
+	}
+	any := func(has func(bundle.Wording) bool) bool {
+		return slices.ContainsFunc(slices.Collect(maps.Values(n.Wordings())), has)
+	}
+	if any(func(w bundle.Wording) bool { return strings.Contains(w.Message+w.Longer+w.After, "<li>") }) {
+		b.WriteString(".bar ul,.bar ol{padding-inline-start:1.4em;text-align:start}")
+	}
+	if any(func(w bundle.Wording) bool { return as(w.Link) == "bar" }) {
+		b.WriteString(".bar .whole{flex:1 1 auto;display:flex;flex-wrap:inherit;align-items:center;justify-content:inherit;gap:inherit;text-decoration:none}.bar .whole:hover .words{text-decoration:underline}.bar .whole .words{display:inline-block}@media(max-width:639px){.bar .whole{flex:1 1 0;text-align:start}}")
+	}
+	if any(func(w bundle.Wording) bool { return w.Longer != "" }) {
+		b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 auto;padding-bottom:8px}.longer[hidden]{display:none}")
 	}
 	if n.Picture() != nil {
 		b.WriteString(".picture img{display:block;max-width:100%;height:auto;border-radius:var(--corner,0)}")
@@ -141,6 +167,10 @@ func style(n bundle.Notice) string {
 			b.WriteString(".picture{flex:1 0 100%}")
 		}
 	}
+	if n.Kind == bundle.KindAlert {
+		b.WriteString(".level{margin-inline-end:8px}.level+p{display:inline}")
+	}
+	b.WriteString(countStyle(n.Countdown()))
 	switch look.Motion {
 	case bundle.Fade:
 		b.WriteString("@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes in{from{opacity:0}}}")
@@ -228,16 +258,16 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	}
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
 	// regions): the first words of the message tell them apart.
-	own.Region += ": " + firstWords(markup.Text(w.Message), 60)
+	own.Region += ": " + firstWords(strings.TrimSpace(strings.Replace(markup.Text(w.Message), Mark, "", 1)), 60)
 	values := map[string]any{
-		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(),
-		"Message":  template.HTML(markup.Sanitise(w.Message)),
+		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(), "LevelWord": levelWord(n, tag), "Urgent": n.GetLevel() == bundle.Emergency,
+		"Message":  template.HTML(dated(markup.Sanitise(w.Message), n.Countdown())),
 		"Longer":   template.HTML(markup.Sanitise(w.Longer)),
 		"Link":     w.Link,
 		"As":       as(w.Link),
 		"Closable": n.Closable(),
 	}
-	if i, ok := icon.Get(n.GetLook().Icon); ok {
+	if i, ok := icon.Get(iconOf(n)); ok {
 		values["Icon"] = template.HTML(i.SVG)
 	}
 	if p := n.Picture(); p != nil {

@@ -3,6 +3,7 @@ package render_test
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -27,7 +28,7 @@ func TestRenderedHTMLIsInert(t *testing.T) {
 	} {
 		n := notice("en", w)
 		n.Look = &bundle.Look{Background: "#123456"}
-		bar, err := render.Notice(n, "en", "/i/")
+		bar, err := render.Notice(n, "en", "/i/", time.UTC)
 		require.NoError(t, err)
 		plain, err := render.Plain(n, "en", "/i/")
 		require.NoError(t, err)
@@ -64,7 +65,7 @@ func TestRenderedParts(t *testing.T) {
 		{"the whole bar", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "bar"}}), "en", []string{`<a class="whole" href="/x"`}, []string{"Go"}},
 		{"a longer message behind a button", notice("en", bundle.Wording{Message: "a", Longer: "<p>b</p>"}), "en", []string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" hidden`}, nil},
 	} {
-		bar, err := render.Notice(c.n, c.tag, "/i/")
+		bar, err := render.Notice(c.n, c.tag, "/i/", time.UTC)
 		require.NoError(t, err, c.name)
 		for _, s := range c.has {
 			assert.Contains(t, bar.HTML, s, c.name)
@@ -73,7 +74,7 @@ func TestRenderedParts(t *testing.T) {
 			assert.NotContains(t, bar.HTML, s, c.name)
 		}
 	}
-	_, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "de", "")
+	_, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "de", "", time.UTC)
 	assert.ErrorContains(t, err, `no wording in "de"`)
 }
 
@@ -102,7 +103,7 @@ func TestPlain(t *testing.T) {
 
 // What a look adds is there where it is asked for, and nowhere else.
 func TestLook(t *testing.T) {
-	plainest, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "en", "/i/")
+	plainest, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "en", "/i/", time.UTC)
 	require.NoError(t, err)
 	assert.Equal(t, ":host{--field:#16202e;--text:#ffffff}", plainest.CSS)
 	picture := &bundle.Picture{Image: bundle.Image{File: "0123456789abcdef.png", Width: 40, Height: 20}, Phone: &bundle.Image{File: "fedcba9876543210.jpg", Width: 20, Height: 20}}
@@ -128,7 +129,7 @@ func TestLook(t *testing.T) {
 		}
 		n.Content.Wordings = map[string]bundle.Wording{"en": {Message: "a", Alt: "A & b"}}
 		require.Empty(t, n.Check(bundle.Site{TimeZone: "UTC", Language: "en"}), c.name)
-		bar, err := render.Notice(n, "en", "/i/")
+		bar, err := render.Notice(n, "en", "/i/", time.UTC)
 		require.NoError(t, err, c.name)
 		for _, has := range c.css {
 			assert.Contains(t, bar.CSS, has, c.name)
@@ -144,11 +145,11 @@ func TestLook(t *testing.T) {
 	// A spot is told only where it counts.
 	n := notice("en", bundle.Wording{Message: "a"})
 	n.Spot = &bundle.Spot{Selector: "h1"}
-	bar, err := render.Notice(n, "en", "")
+	bar, err := render.Notice(n, "en", "", time.UTC)
 	require.NoError(t, err)
 	assert.Nil(t, bar.Spot)
 	n.Slot = bundle.Inline
-	bar, err = render.Notice(n, "en", "")
+	bar, err = render.Notice(n, "en", "", time.UTC)
 	require.NoError(t, err)
 	assert.Equal(t, n.Spot, bar.Spot)
 }

@@ -11,6 +11,7 @@ import (
 	_ "image/png"
 	"net/http"
 	"strings"
+	"time"
 
 	_ "golang.org/x/image/webp"
 
@@ -48,7 +49,7 @@ func (a *Admin) starting(c *call, _ Nothing) (StartingList, error) {
 		choice := StartingChoice{Key: p.Key, Name: p.Name, For: p.For, Own: p.Own, Line: orderline.Of(p.Notice, site.Site, now).String()}
 		if tag := wording.Choose(p.Notice.Wordings(), site.Language, site.Language); tag != "" {
 			p.Notice.ID = "starting-point"
-			bar, err := render.Notice(p.Notice, tag, a.Base+compiled.ImagesPath(c.site))
+			bar, err := render.Notice(p.Notice, tag, a.Base+compiled.ImagesPath(c.site), time.UTC)
 			if err != nil {
 				return out, err
 			}

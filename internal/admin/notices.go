@@ -292,7 +292,9 @@ func sanitise(n *bundle.Notice) []string {
 		w.Message, w.Longer, w.After = markup.Sanitise(w.Message), markup.Sanitise(w.Longer), markup.Sanitise(w.After)
 		clean[tag] = w
 	}
-	n.Content = &bundle.Content{Wordings: clean, Picture: n.Content.Picture}
+	content := *n.Content
+	content.Wordings = clean
+	n.Content = &content
 	slices.Sort(removed)
 	return slices.Compact(removed)
 }

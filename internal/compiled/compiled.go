@@ -115,7 +115,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	for order, n := range d.Ordered() {
 		byTag := map[string][]byte{}
 		for tag := range n.Wordings() {
-			bar, err := render.Notice(n, tag, base+ImagesPath(b.Site.Key))
+			bar, err := render.Notice(n, tag, base+ImagesPath(b.Site.Key), d.Zone())
 			if err != nil {
 				return nil, err
 			}

@@ -63,8 +63,8 @@ type Delivery struct {
 
 // parts of the site script: what every page loads; what it loads besides where
 // a notice stands elsewhere than at an edge; and, for the stage alone, what
-// works the page there and what takes its picture.
-var parts = []string{"site", "popup", "stage", "picture"}
+// works the page there and what takes its picture; and what a preview says of itself.
+var parts = []string{"site", "popup", "stage", "picture", "ribbon"}
 
 // An asset is a file with its encodings.
 type asset struct {
@@ -177,7 +177,7 @@ func (d *Delivery) loader(c *gin.Context) {
 	if err != nil {
 		code = []byte("/* The site script is not built. */")
 	}
-	loader := strings.NewReplacer("__KEY__", key, "__SCRIPT__", d.address("site"), "__POPUP__", d.address("popup"), "__STAGE__", d.address("stage")+" "+d.address("picture"), "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
+	loader := strings.NewReplacer("__KEY__", key, "__SCRIPT__", d.address("site"), "__POPUP__", d.address("popup"), "__STAGE__", d.address("stage"), "__PICTURE__", d.address("picture"), "__RIBBON__", d.address("ribbon"), "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
 	sum := sha256.Sum256([]byte(loader))
 	etag := `"` + hex.EncodeToString(sum[:8]) + `"`
 	h := c.Writer.Header()
@@ -360,6 +360,7 @@ func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []b
 	if len(decision.Waiting) > 0 {
 		out = waiting(out, s, decision.Waiting, language)
 	}
+	out = ends(out, decision)
 	if a.Preview == "" && a.Wants != s.Script.Version {
 		out = append(out, `,"wants":`...)
 		out = strconv.AppendQuote(out, s.Script.Version+":"+s.Script.Facts)
@@ -369,6 +370,30 @@ func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []b
 		out = strconv.AppendInt(out, previewEnds.UnixMilli(), 10)
 	}
 	return append(out, '}')
+}
+
+// ends appends the moments that countdowns are about.
+func ends(out []byte, d decide.Decision) []byte {
+	first := true
+	one := func(id string, t time.Time) {
+		if t.IsZero() {
+			return
+		}
+		out = append(out, map[bool]string{true: `,"ends":{`, false: ","}[first]...)
+		first = false
+		out = strconv.AppendQuote(out, id)
+		out = strconv.AppendInt(append(out, ':'), t.UnixMilli(), 10)
+	}
+	for _, n := range d.Show {
+		one(n.ID, n.Ends)
+	}
+	for _, n := range d.Waiting {
+		one(n.ID, n.Ends)
+	}
+	if !first {
+		out = append(out, '}')
+	}
+	return out
 }
 
 // waiting appends the notices that may show later on the page view, each with

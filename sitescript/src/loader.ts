@@ -10,6 +10,8 @@ try {
   script.dataset.wants = '__WANTS__'
   script.dataset.popup = '__POPUP__'
   script.dataset.stage = '__STAGE__'
+  script.dataset.picture = '__PICTURE__'
+  script.dataset.ribbon = '__RIBBON__'
   document.head.append(script)
 } catch {
   // Whatever fails here, the page goes on as it would without.

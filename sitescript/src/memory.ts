@@ -5,6 +5,9 @@
 interface Acts {
   closed?: string
   clicked?: string
+  /** When its own countdown began for this visitor, and when that last took them to another page. */
+  met?: string
+  gone?: string
   /** When it was shown, once a page view. */
   shown?: string[]
   counts?: Record<string, number>
@@ -86,6 +89,24 @@ export class Memory {
       if (what === 'shown') acts.shown = [...(acts.shown ?? []), now].slice(-most)
       else acts[what] = now
     })
+  }
+
+  /** Remembers when a visitor's own countdown began; true if that is now. */
+  meet(id: string, now: string): boolean {
+    if (this.kept.notices[id]?.met) return false
+    // Another tab may have met it.
+    this.change(({ notices }) => ((notices[id] ??= {}).met ??= now))
+    return this.kept.notices[id].met === now
+  }
+
+  /** Whether a countdown may take the visitor elsewhere: once in a session, and only where that is remembered. */
+  go(id: string, now: string): boolean {
+    const gone = this.kept.notices[id]?.gone
+    if (gone && gone >= this.session) return false
+    this.change(({ notices }) => ((notices[id] ??= {}).gone = now))
+    this.kept = { notices: {} }
+    this.read()
+    return this.kept.notices[id]?.gone === now
   }
 
   event(name: string, now: string): void {

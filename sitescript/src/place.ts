@@ -1,6 +1,7 @@
 // Puts notices on the page: each in a shadow root of its own, in one of four
 // holders at the edges (in the page or floating, at the top or at the bottom),
 // or where the part for pop-ups puts them.
+import type { Count } from './countdown'
 import { holder } from './reserve'
 
 declare const BASE_CSS: string
@@ -18,6 +19,7 @@ export interface Bar {
   order: number
   /** The acts that are remembered beside closing: shown, clicked. */
   keep?: string[]
+  count?: Count
 }
 
 interface TrustedTypes {
@@ -77,6 +79,9 @@ export async function prepare(bars: Bar[], load: () => Promise<Popup>): Promise<
 const placeOf = (b: Bar) => (atEdge(b) ? `${b.slot} ${b.stay}` : b.slot)
 
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
+
+/** Where a notice's parts are, if it is on the page. */
+export const rootOf = (id: string) => hosts.get(id)?.host.shadowRoot
 
 /** Whether a notice that is to show found its place. */
 export const stands = (id: string) => hosts.get(id)?.host.isConnected !== false

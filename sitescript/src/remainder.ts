@@ -5,7 +5,7 @@ import type { components } from '../../web/src/api/schema'
 /** A part of a remainder: one group, or one fact under test. */
 export type Node = components['schemas']['Node']
 
-/** What has become known on this page view, by fact. */
+/** What has become known on this page view, by fact; what has not is at its least. */
 export type Known = Record<string, number | string[]>
 
 /** Whether the remainder holds. */
@@ -13,31 +13,23 @@ export function holds(n: Node, known: Known): boolean {
   if (n.all) return n.all.every((m) => holds(m, known))
   if (n.any) return n.any.some((m) => holds(m, known))
   if (n.none) return !n.none.some((m) => holds(m, known))
-  const have = known[n.fact as string]
-  if (n.is === 'set') return have !== undefined
-  if (have === undefined) return n.is === 'ne' || n.is === 'unset'
+  const have = known[n.fact as string] ?? (n.fact === 'view.clicked' ? [] : 0)
+  // What can become known on this page view is always set (rule A5).
+  if (n.is === 'set') return true
   if (Array.isArray(have)) {
     const found = ([] as unknown[]).concat(n.value).some((v) => have.includes(v as string))
     return n.is === 'has-none' ? !found : n.is !== 'unset' && found
   }
   const [a, b] = ([] as unknown[]).concat(n.value).map(Number)
-  switch (n.is) {
-    case 'eq':
-      return have === a
-    case 'ne':
-      return have !== a
-    case 'gte':
-      return have >= a
-    case 'lte':
-      return have <= a
-    case 'gt':
-      return have > a
-    case 'lt':
-      return have < a
-    case 'between':
-      return have >= a && have <= b
-  }
-  return false
+  return !!{
+    eq: have === a,
+    ne: have !== a,
+    gte: have >= a,
+    lte: have <= a,
+    gt: have > a,
+    lt: have < a,
+    between: have >= a && have <= b,
+  }[n.is as string]
 }
 
 /** Calls visit for every leaf. */
@@ -65,7 +57,7 @@ export class Watch {
 
   /** A new page view begins. */
   restart(): void {
-    this.known = { 'view.seconds': 0, 'view.scroll': 0, 'view.idle': 0, 'view.leaving': 0, 'view.clicked': [], 'site.seconds': 0 }
+    this.known = {}
     this.began = this.active = Date.now()
   }
 
@@ -124,13 +116,13 @@ export class Watch {
   }
 
   private grow(fact: string, to: number): void {
-    if (to <= (this.known[fact] as number)) return
+    if (to <= ((this.known[fact] as number) ?? 0)) return
     this.known[fact] = to
     this.changed()
   }
 
   private click(target: Element): void {
-    const clicked = this.known['view.clicked'] as string[]
+    const clicked = (this.known['view.clicked'] ??= []) as string[]
     for (const s of this.selectors) {
       try {
         if (!clicked.includes(s) && target.closest(s)) clicked.push(s)

@@ -2,9 +2,9 @@
 // puts it there, listens, and asks again when the answer has run out. What
 // waits for something on this page view it lets in when that comes true.
 // Whatever fails in it leaves the page unharmed.
+import { write } from './countdown'
 import { Memory } from './memory'
-import { place, prepare, stands, type Bar, type Popup } from './place'
-import * as preview from './preview'
+import { place, prepare, rootOf, shadow, stands, type Bar, type Popup } from './place'
 import { Watch, holds, type Node } from './remainder'
 import { remember } from './reserve'
 
@@ -20,6 +20,8 @@ interface Answer {
   until: number | null
   show: Bar[]
   waiting?: Waiting[]
+  /** The moment that each notice's countdown is about, ms since 1970 by the server's clock. */
+  ends?: Record<string, number>
   /** How many notices each slot holds; with waiting. */
   capacity?: Record<string, number>
   /** The facts to send from now on, as version:names. */
@@ -35,7 +37,7 @@ function start(): void {
   const memory = new Memory(key)
   const tokenName = `mastflag.${key}.preview`
   const framed = parent !== window
-  let token = preview.token(tokenName)
+  let token = ''
   /** The server's clock minus this machine's, ms. */
   let offset = 0
   let view = ''
@@ -46,6 +48,13 @@ function start(): void {
   /** Ids of what stands on the page now. */
   let standing: string[] = []
   const counted = new Set<string>()
+  /** When countdowns run out; which were seen running on this page; which have run out, at which moment. */
+  let ends: Record<string, number> = {}
+  const running = new Set<string>()
+  const over: Record<string, number> = {}
+  let beat = 0
+  /** This machine's other clock when the server was last asked, which nobody sets. */
+  let mark = 0
   let [version, wants] = readWants(own.dataset.wants ?? '')
   /** What the site has told of the person, by trait. */
   const person: Record<string, unknown> = {}
@@ -58,17 +67,20 @@ function start(): void {
   let timer = 0
   let asked = 0
 
-  const now = () => new Date(Date.now() + offset).toISOString()
+  const clock = () => Date.now() + offset
+  const now = () => new Date(clock()).toISOString()
 
   async function ask(): Promise<void> {
     clearTimeout(timer)
     asked = Date.now()
+    mark = performance.now()
     if (path !== location.pathname) {
       if (seen) memory.leave(path, watch.seconds())
       path = location.pathname
       view = ''
       watch.restart()
       counted.clear()
+      running.clear()
     }
     if (seen !== path && wants.some((w) => /^(visits|site)\./.test(w))) {
       seen = path
@@ -88,12 +100,12 @@ function start(): void {
         }),
       })
       if (reply.status === 410 && token) {
-        stopPreview('This preview link no longer works. You see the site as it is.')
-        return
+        return stopPreview(true)
       }
       if (!reply.ok) return
       const answer = (await reply.json()) as Answer
-      offset = answer.at - Date.now()
+      // It was so in the middle of the way there and back.
+      offset = answer.at - (asked + Date.now()) / 2
       if (!view) {
         view = now()
         memory.begin(view)
@@ -106,12 +118,13 @@ function start(): void {
       shown = answer.show
       waiting = token ? [] : (answer.waiting ?? [])
       capacity = answer.capacity ?? {}
+      ends = answer.ends ?? {}
       for (const w of waiting) watch.add(w.remainder)
       const popup = server + own.dataset.popup
       await prepare([...shown, ...waiting], async () => ((await import(/* @vite-ignore */ popup)) as { popup: Popup }).popup)
       until = answer.until ? answer.until - offset : 0
       put()
-      if (token && !framed) preview.say('A preview: visitors do not see this yet.', () => stopPreview(''))
+      if (token && !framed) void ribbon().then((r) => r.say(shadow, stopPreview))
       if (until) again(until - Date.now())
     } catch {
       // The server is not there: the page stays as it is, and asks again later.
@@ -156,12 +169,15 @@ function start(): void {
     timer = setTimeout(ask, Math.min(Math.max(ms, 0) + 20, 2 ** 31 - 1))
   }
 
-  function stopPreview(why: string): void {
+  /** From now on the page is seen as it is; gone is whether the preview has run out. */
+  function stopPreview(gone?: boolean): void {
     token = ''
-    preview.keep(tokenName, '')
-    preview.say(why, () => preview.say('', () => {}))
-    void ask()
+    void ribbon()
+      .then((r) => r.stop(tokenName, shadow, gone))
+      .then(ask)
   }
+
+  const ribbon = () => import(/* @vite-ignore */ server + own.dataset.ribbon) as Promise<typeof import('./ribbon')>
 
   /** Makes the page show what is to show; where nothing else has changed, only if that has. */
   function put(anew = true): void {
@@ -177,6 +193,57 @@ function start(): void {
       counted.add(b.id)
       memory.act(b.id, 'shown', now())
     }
+    tick()
+  }
+
+  /** Brings what counts up to date, now and when a second is over. */
+  function tick(): void {
+    clearTimeout(beat)
+    const at = clock()
+    let next = 0
+    for (const b of showing()) {
+      const root = b.count && rootOf(b.id)
+      if (!root) continue
+      // A visitor's own begins when it is first seen.
+      if (b.count!.period && !token && memory.meet(b.id, now())) ends[b.id] = at + b.count!.period!
+      const { number } = b.count!
+      const left = (number ? number.begins + number.lasts : ends[b.id]) - at
+      write(root, b.count!, left, at)
+      next = Math.min(next || 1e3, (((left % 1e3) + 1e3) % 1e3) + 1)
+      if (left > 0) running.add(b.id)
+      else if (b.count!.kind !== 'since' && (!number || number.lasts)) runOut(b, root)
+    }
+    if (!next) return
+    beat = setTimeout(tick, next)
+    // One of this machine's clocks was set, or it has slept.
+    if (Math.abs(Date.now() - asked - performance.now() + mark) > 3e3) void ask()
+  }
+
+  /** Its countdown has run out: does what is to follow (rule C4), once for each moment. */
+  function runOut(b: Bar, root: ShadowRoot): void {
+    const { then, go, kind, period } = b.count!
+    if (then === 'say') {
+      ;(root.querySelector('.till') as HTMLElement).hidden = true
+      ;(root.querySelector('.after') as HTMLElement).hidden = false
+    }
+    if (token || over[b.id] === ends[b.id]) return
+    over[b.id] = ends[b.id]
+    if (go && running.has(b.id)) {
+      const to = new URL(go, location.href)
+      const bare = (u: { origin: string; pathname: string }) => u.origin + u.pathname.replace(/\/$/, '')
+      // Never to the page it is on, and never twice in a session.
+      if (bare(to) !== bare(location) && memory.go(b.id, now())) return location.assign(to)
+    }
+    if (then === 'again' && period) {
+      ends[b.id] += period
+      return tick()
+    }
+    if (kind !== 'repeating' && (then === 'disappear' || then === 'hand-over')) {
+      shown = shown.filter((x) => x !== b)
+      waiting = waiting.filter((x) => x !== b)
+      put()
+    } else if (kind !== 'repeating') return
+    void ask()
   }
 
   function act(bar: Bar, what: string, target: HTMLElement): void {
@@ -199,20 +266,20 @@ function start(): void {
 
   /** The page is looked at again, perhaps after a long sleep. */
   const back = () => {
-    if (!document.hidden && Date.now() - asked > 1000) void ask()
+    if (!document.hidden && asked && Date.now() - asked > 1000) void ask()
   }
   document.addEventListener('visibilitychange', back)
   addEventListener('pageshow', (e) => e.persisted && back())
   addEventListener('popstate', back)
   ;(window as { navigation?: EventTarget }).navigation?.addEventListener('navigatesuccess', () => path !== location.pathname && ask())
-  if (token && framed) {
-    addEventListener('message', (e) => e.origin === server && e.data?.mastflag === 'refresh' && ask())
-    const [stage, picture] = (own.dataset.stage as string).split(' ')
-    void import(/* @vite-ignore */ server + stage).then((m: { start(server: string, picture: string): void }) =>
-      m.start(server, server + picture),
-    )
+  const begin = () => {
+    if (token && framed)
+      void import(/* @vite-ignore */ server + own.dataset.stage).then((m: typeof import('./stage')) =>
+        m.start(server, own.dataset.picture!, ask),
+      )
+    if (document.body) void ask()
+    else document.addEventListener('DOMContentLoaded', () => ask())
   }
-
   addEventListener('pagehide', () => {
     if (seen) memory.leave(path, watch.seconds())
   })
@@ -222,8 +289,7 @@ function start(): void {
   const calls = {
     person(traits: Record<string, unknown>): void {
       const before = JSON.stringify(facts())
-      for (const [k, v] of Object.entries(traits))
-        person[k] = typeof v === 'string' || typeof v === 'number' || typeof v === 'boolean' ? v : undefined
+      for (const [k, v] of Object.entries(traits)) person[k] = /^(string|number|boolean)$/.test(typeof v) ? v : undefined
       if (asked && JSON.stringify(facts()) !== before) void ask()
     },
     event(name: string): void {
@@ -236,8 +302,17 @@ function start(): void {
   told.mastflag = calls as never
   for (const [name, value] of queue) calls[name as 'event'](value)
 
-  if (document.body) void ask()
-  else document.addEventListener('DOMContentLoaded', () => ask())
+  try {
+    token = sessionStorage.getItem(tokenName) ?? ''
+  } catch {
+    // Barred: a preview lasts as long as the page.
+  }
+  // A preview link carries its token in the address.
+  if (/[#&]mastflag-preview=/.test(location.hash))
+    void ribbon()
+      .then((r) => (token = r.take(tokenName)))
+      .then(begin)
+  else begin()
 }
 
 /** Reads a list of wanted facts, written version:name,name. */

@@ -95,10 +95,11 @@ function write(id: string, done: (html: string) => void): void {
   }
 }
 
-export function start(server: string, picture: string): void {
+export function start(server: string, picture: string, ask: () => void): void {
   const say = (message: object) => parent.postMessage(message, server)
   let pointing = false
 
+  addEventListener('message', (e) => e.origin === server && e.data?.mastflag === 'refresh' && ask())
   const under = (e: Event) => {
     const at = e.target as Element
     return at.closest?.('mastflag-notice') || at === document.documentElement ? null : at
@@ -156,7 +157,7 @@ export function start(server: string, picture: string): void {
     } else if (ask?.mastflag === 'write') {
       write(ask.id, (html) => say({ mastflag: 'words', html }))
     } else if (ask?.mastflag === 'picture') {
-      import(/* @vite-ignore */ picture)
+      import(/* @vite-ignore */ server + picture)
         .then((m: Picture) => m.take())
         .then(
           (taken) => say({ mastflag: 'picture', taken }),
