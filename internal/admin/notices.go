@@ -10,11 +10,13 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/countdown"
 	"mastflag/core/decide"
 	"mastflag/core/fault"
 	"mastflag/core/findings"
@@ -61,6 +63,19 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		Memory: &bundle.Memory{Closed: "P1D"}}
 	if len(site.Palette) > 0 {
 		doc.Look = &bundle.Look{Background: site.Palette[0].Value}
+	}
+	switch bundle.Kind(in.Kind) {
+	case bundle.KindAlert:
+		doc.Kind, doc.Title, doc.Level, doc.Look = bundle.KindAlert, "New alert", bundle.Warning, nil
+	case bundle.KindCountdown:
+		zone, err := schedule.Zone(site.TimeZone)
+		if err != nil {
+			return NoticeDetail{}, err
+		}
+		const day, noonOf = 86_400, 43_200
+		noon := schedule.LocalAt(a.Clock.Now(), zone)/day*day + day + noonOf
+		doc.Kind, doc.Title = bundle.KindCountdown, "New countdown"
+		doc.Content = &bundle.Content{Countdown: &countdown.Countdown{Kind: countdown.To, At: noon.String()}}
 	}
 	act := "began it"
 	switch {
@@ -156,7 +171,37 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		}
 	}
 	d.Times = times(n.GetSchedule(), site.Schedule(row.ID), v)
+	d.Count = reading(site.Countdown(row.ID), n, v)
 	return d, nil
+}
+
+// reading reads a countdown at the viewpoint, nil if there is none.
+func reading(k *countdown.Count, n bundle.Notice, v viewpoint) *CountReading {
+	if k == nil {
+		return nil
+	}
+	at, zone := v.visit.At, v.site.Zone()
+	if name, ok := v.visit.Facts["locale.zone"].(string); ok {
+		if loc, err := schedule.Zone(name); err == nil {
+			zone = loc
+		}
+	}
+	var out CountReading
+	if ends := k.Target(at, zone, time.Time{}); !ends.IsZero() {
+		out.Ends = &ends
+	}
+	if k.Kind == countdown.Number {
+		out.Says = strconv.Itoa(k.Value(at, zone))
+		return &out
+	}
+	left := out.Ends.Sub(at)
+	up := k.Kind == countdown.Since
+	if up {
+		left = -left
+	}
+	tag := cmp.Or(v.language, v.site.Bundle().Site.Language)
+	out.Says = k.WordsIn(tag, n.Wordings()[tag].Labels).Sentence(countdown.Split(left, k.GetUnits(), up))
+	return &out
 }
 
 // times reads a schedule's windows back, from the viewpoint's moment on.

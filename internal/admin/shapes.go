@@ -256,8 +256,18 @@ type NoticeDetail struct {
 	Languages []LanguageState `json:"languages"`
 	// Its windows of time in words, with the next occurrences of each.
 	Times []Times `json:"times"`
+	// Its countdown, as the visitor of the viewpoint reads it.
+	Count *CountReading `json:"count,omitempty"`
 	// What was taken out of the text because a notice may not hold it.
 	Removed []string `json:"removed,omitempty"`
+}
+
+// A CountReading is a countdown at a moment.
+type CountReading struct {
+	// As a sentence, in the language of the words: "2 days and 4 hours".
+	Says string `json:"says"`
+	// The moment it is about; absent of a number without end.
+	Ends *time.Time `json:"ends,omitempty"`
 }
 
 // Times is a window of a notice's schedule read back.
@@ -318,6 +328,8 @@ type NewNotice struct {
 	Title    string `json:"title,omitempty"`
 	CopyOf   string `json:"copyOf,omitempty"`
 	Starting string `json:"starting,omitempty"` // key
+	// bar if absent.
+	Kind string `json:"kind,omitempty" jsonschema:"enum=bar,enum=alert,enum=countdown"`
 }
 
 // A NoticeChange is a notice as its person left it.

@@ -13,6 +13,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/countdown"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
@@ -147,6 +148,7 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 		}
 		return c
 	}
+	counted := func(c *bundle.Content, d countdown.Countdown) *bundle.Content { c.Countdown = &d; return c }
 	value := func(s string) *string { return &s }
 	link := func(href, label string) *bundle.Link { return &bundle.Link{Href: href, Label: label} }
 
@@ -178,10 +180,11 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 				Pages:  &pages.Conditions{Include: append([]pages.Entry{{Match: pages.Home}}, append(section("/offers"), section("/fares")...)...)},
 				Memory: &bundle.Memory{Closed: "P1D"}, Look: &bundle.Look{Background: "#2f6d8f", Text: "#ffffff"},
 				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(friday, 12, 0), Until: at(friday, 18, 0), Rule: "FREQ=WEEKLY;BYDAY=FR;COUNT=8", Except: []string{at(friday+28, 12, 0)}}}},
-				Content: three(
-					bundle.Wording{Message: "<p>This afternoon only: every day return at <strong>half fare</strong>. ⛴️</p>", Link: link("/book", "Book now")},
-					bundle.Wording{Message: "<p>Nur heute Nachmittag: jede Tagesrückfahrt zum <strong>halben Preis</strong>. ⛴️</p>", Link: link("/de/book", "Jetzt buchen")},
-					bundle.Wording{})},
+				Content: counted(three(
+					bundle.Wording{Message: "<p>This afternoon only: every day return at <strong>half fare</strong>. ⛴️ {countdown} left</p>", Link: link("/book", "Book now")},
+					bundle.Wording{Message: "<p>Nur heute Nachmittag: jede Tagesrückfahrt zum <strong>halben Preis</strong>. ⛴️ Noch {countdown}</p>", Link: link("/de/book", "Jetzt buchen")},
+					bundle.Wording{}),
+					countdown.Countdown{Kind: countdown.Repeating, At: at(friday, 18, 0), Rule: "FREQ=WEEKLY;BYDAY=FR;COUNT=8", Units: []countdown.Unit{"hours", "minutes", "seconds"}})},
 			{ID: "seal-tours", Kind: "pop-up", Title: "Seal tours for people who come back", State: bundle.Published, PublishedAt: published(-5), Level: bundle.Promotion, Slot: bundle.CornerEnd,
 				Pages: &pages.Conditions{Include: append([]pages.Entry{{Match: pages.Home}, {Match: pages.Type, Value: value("offer")}}, section("/tours")...)},
 				Audience: &audience.Node{Group: audience.All, Parts: []audience.Node{
@@ -198,6 +201,14 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(6, 9, 0), Until: at(23, 18, 0)}}},
 				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>Car places for Christmas week can be booked until <strong>18 December</strong>.</p>",
 					Longer: "<p>Cars over 2 metres high need a place on the early boat. Foot passengers need none at all.</p>"}}}},
+			{ID: "christmas-countdown", Kind: bundle.KindCountdown, Title: "Christmas week, time left to book", State: bundle.Published, PublishedAt: published(-3),
+				Pages: &pages.Conditions{Include: section("/offers")}, Memory: &bundle.Memory{Closed: "P1D"}, Look: &bundle.Look{Background: "#2c5a3c"},
+				Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(-3, 9, 0), Until: at(24, 12, 0)}}},
+				Content: counted(three(
+					bundle.Wording{Message: "<p>Car places for Christmas week: book within {countdown}</p>", After: "<p>Bookings for Christmas week are closed. Foot passengers are welcome on every boat.</p>", Link: link("/book", "Book a place")},
+					bundle.Wording{Message: "<p>Autoplätze für die Weihnachtswoche: noch {countdown} zum Buchen</p>", After: "<p>Die Buchung für die Weihnachtswoche ist geschlossen. Fußgänger sind auf jedem Schiff willkommen.</p>", Link: link("/de/book", "Platz buchen")},
+					bundle.Wording{Message: "<p>Miejsca dla aut w tygodniu świątecznym: na rezerwację zostało {countdown}</p>", After: "<p>Rezerwacja na tydzień świąteczny jest zamknięta. Pieszych zapraszamy na każdy rejs.</p>", Link: link("/pl/book", "Zarezerwuj")}),
+					countdown.Countdown{Kind: countdown.To, At: at(23, 18, 0), Frame: countdown.Square, Then: countdown.Say})},
 			{ID: "pier-works", Kind: bundle.KindBar, Title: "Pier works, Corran Holm", State: bundle.Paused, PublishedAt: published(-9),
 				Pages: &pages.Conditions{Include: section("/ports/corran-holm")}, Memory: &bundle.Memory{Closed: "PT12H"}, Look: &bundle.Look{Background: "#2c5a3c"},
 				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>The car ramp at Corran Holm is closed at low water. Allow twenty minutes more.</p>"}}}},

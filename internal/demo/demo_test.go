@@ -30,7 +30,7 @@ func TestScenarioAtAnyTime(t *testing.T) {
 		for _, n := range b.Notices {
 			states[n.GetState()]++
 		}
-		assert.Equal(t, map[bundle.State]int{bundle.Published: 5, bundle.Paused: 1, bundle.Draft: 1}, states)
+		assert.Equal(t, map[bundle.State]int{bundle.Published: 6, bundle.Paused: 1, bundle.Draft: 1}, states)
 		assert.Len(t, s.Decide(decide.Visit{At: now, URL: "/timetables"}).Show, 2, "%s: the storm and the winter timetable", at)
 		shown := s.Decide(decide.Visit{At: now, URL: "/book"}).Show
 		assert.Empty(t, shown, at)

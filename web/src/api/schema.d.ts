@@ -2559,6 +2559,16 @@ export interface components {
       background: string
       text: string
     }
+    /** @description A CountReading is a countdown at a moment. */
+    CountReading: {
+      /** @description As a sentence, in the language of the words: "2 days and 4 hours". */
+      says: string
+      /**
+       * Format: date-time
+       * @description The moment it is about; absent of a number without end.
+       */
+      ends?: string
+    }
     Countdown: {
       /** @enum {string} */
       kind: 'to' | 'visitor' | 'repeating' | 'since' | 'number'
@@ -2926,6 +2936,11 @@ export interface components {
       copyOf?: string
       /** @description key */
       starting?: string
+      /**
+       * @description bar if absent.
+       * @enum {string}
+       */
+      kind?: 'bar' | 'alert' | 'countdown'
     }
     /** @description A NewSite is what is needed to begin with a site. */
     NewSite: {
@@ -3042,6 +3057,8 @@ export interface components {
       languages: components['schemas']['LanguageState'][]
       /** @description Its windows of time in words, with the next occurrences of each. */
       times: components['schemas']['Times'][]
+      /** @description Its countdown, as the visitor of the viewpoint reads it. */
+      count?: components['schemas']['CountReading']
       /** @description What was taken out of the text because a notice may not hold it. */
       removed?: string[]
     }

@@ -28,6 +28,12 @@ const span = (i: Interval) => ({ insetInlineStart: at(i.from) + '%', width: at(i
 
 /** The end in hand, and where it is, until what it was moved to has come about. */
 const inHand = ref<{ end: End; at: Date; dragging?: boolean }>()
+/** What each kind of end is called, and what happens there. */
+const names = {
+  from: ['Start', 'Starts'],
+  until: ['End', 'Ends'],
+  countdown: ['End of the countdown', 'The countdown runs out'],
+} as const
 const key = (e: End) => `${e.window} ${e.end}`
 const where = (e: End) => (inHand.value && key(inHand.value.end) === key(e) ? inHand.value.at : e.at)
 watch(
@@ -158,8 +164,9 @@ function step(end: End, e: KeyboardEvent) {
       v-for="e in ends ?? []"
       :key="key(e)"
       class="end"
-      v-bind="slider(`${e.end === 'from' ? 'Start' : 'End'} of time ${e.window + 1}`, where(e), say(where(e), view.zone))"
-      :title="`${e.end === 'from' ? 'Starts' : 'Ends'} ${say(where(e), view.zone)}. Drag it, or use the arrow keys.`"
+      :class="e.end"
+      v-bind="slider(names[e.end][0] + (e.end === 'countdown' ? '' : ` of time ${e.window + 1}`), where(e), say(where(e), view.zone))"
+      :title="`${names[e.end][1]} ${say(where(e), view.zone)}. Drag it, or use the arrow keys.`"
       :style="{ insetInlineStart: at(where(e)) + '%' }"
       @pointerdown="take(e, $event)"
       @pointermove="drag"
@@ -238,6 +245,13 @@ function step(end: End, e: KeyboardEvent) {
   border-radius: 2px;
   background: var(--ink);
   content: '';
+}
+/* The end of a countdown: a mark of its own above the line. */
+.end.countdown::after {
+  inset: 0 6px 8px;
+  border: 2px solid var(--ink);
+  border-radius: 50%;
+  background: var(--sail);
 }
 .end b,
 .whole b {

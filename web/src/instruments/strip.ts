@@ -94,10 +94,10 @@ export function instantAt(share: number, from: string, until: string): Date {
   return snapped(a + Math.min(1, Math.max(0, share)) * (b - a), from, until)
 }
 
-/** An end of a window of a plan, where it lies on a strip. */
+/** An end of a window of a plan, or of the countdown, where it lies on a strip. */
 export interface End {
   window: number
-  end: 'from' | 'until'
+  end: 'from' | 'until' | 'countdown'
   at: Date
 }
 

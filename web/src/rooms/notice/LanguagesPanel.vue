@@ -2,7 +2,7 @@
 // All languages of a notice: the words in the site's language beside those in
 // another, how each stands, and the ways to and from a translator.
 import { computed, ref } from 'vue'
-import { api, CallError, type NoticeDetail, type SiteDetail, type Wording } from '../../api/client'
+import { api, CallError, type Countdown, type NoticeDetail, type SiteDetail, type Wording } from '../../api/client'
 import { saveText } from '../../instruments/file'
 import { nameOf } from '../../instruments/languages'
 import { tell } from '../../instruments/tell'
@@ -10,7 +10,7 @@ import { useViewpoint } from '../../instruments/viewpoint'
 import WordingEditor from './WordingEditor.vue'
 
 type Wordings = Record<string, Wording>
-const props = defineProps<{ detail: NoticeDetail; site: SiteDetail; known: string[]; picture: boolean }>()
+const props = defineProps<{ detail: NoticeDetail; site: SiteDetail; known: string[]; picture: boolean; countdown?: Countdown }>()
 const wordings = defineModel<Wordings>({ required: true })
 const emit = defineEmits<{ draft: [language: string]; taken: []; close: [] }>()
 
@@ -92,6 +92,7 @@ async function take(e: Event) {
           :name="nameOf(main)"
           :known="known"
           :picture="picture"
+          :countdown="countdown"
           tag="from"
         />
       </div>
@@ -111,6 +112,7 @@ async function take(e: Event) {
           :name="nameOf(target)"
           :known="known"
           :picture="picture"
+          :countdown="countdown"
           tag="to"
         />
       </div>

@@ -22,6 +22,12 @@ async function load() {
       <el-button aria-label="New, from a starting point" @focus="load" @pointerenter="load">From ▾</el-button>
       <template #dropdown>
         <el-dropdown-menu class="starting-menu">
+          <el-dropdown-item @click="beginNotice(router, site, undefined, 'alert')">
+            <span><b>An alert</b><br /><span class="quiet small">With a level that it says in a word and a sign.</span></span>
+          </el-dropdown-item>
+          <el-dropdown-item @click="beginNotice(router, site, undefined, 'countdown')">
+            <span><b>A countdown</b><br /><span class="quiet small">Time to or since something, and what follows.</span></span>
+          </el-dropdown-item>
           <el-dropdown-item v-for="p in points" :key="p.key" @click="beginNotice(router, site, p.key)">
             <span
               ><b>{{ p.name }}</b

@@ -11,7 +11,7 @@ import Halyard from '../../instruments/Halyard.vue'
 import Stage from '../../instruments/Stage.vue'
 import { ends, wholes, type End, type Whole } from '../../instruments/strip'
 import { tell } from '../../instruments/tell'
-import { lasting, say } from '../../instruments/time'
+import { instantOf, lasting, local, say } from '../../instruments/time'
 import TimeRow from '../../instruments/TimeRow.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -93,10 +93,30 @@ const schedule = part('schedule')
 /** What of its time can be moved on the strip: those read on the site's clock. */
 const movable = computed<{ ends: End[]; wholes: Whole[] }>(() => {
   const plan = notice.value?.schedule
-  if (!view.value || (plan?.clock && plan.clock !== 'site')) return { ends: [], wholes: [] }
-  const on = [plan?.windows ?? [], view.value.zone, view.value.from, view.value.until] as const
-  return { ends: ends(...on), wholes: wholes(...on) }
+  if (!view.value) return { ends: [], wholes: [] }
+  const on = [
+    plan?.clock && plan.clock !== 'site' ? [] : (plan?.windows ?? []),
+    view.value.zone,
+    view.value.from,
+    view.value.until,
+  ] as const
+  const c = countdown.value
+  const runsOut = c?.kind === 'to' && c.at && (!c.clock || c.clock === 'site') ? instantOf(c.at, view.value.zone) : undefined
+  const seen = runsOut && runsOut >= new Date(view.value.from) && runsOut <= new Date(view.value.until)
+  return { ends: [...ends(...on), ...(seen ? [{ window: 0, end: 'countdown' as const, at: runsOut }] : [])], wholes: wholes(...on) }
 })
+const countdown = computed(() => notice.value?.content?.countdown)
+/** A countdown is wanted: to noon tomorrow, until something else is chosen. */
+function count() {
+  if (!notice.value || !view.value) return
+  const noon = new Date(Date.parse(local(view.value.at, view.value.zone).slice(0, 10) + 'T12:00Z') + 86_400_000).toISOString().slice(0, 16)
+  notice.value.content = { ...notice.value.content, countdown: countdown.value ?? { kind: 'to', at: noon } }
+  order.value?.edit('countdown')
+}
+function putEnd(e: End, to: string) {
+  if (e.end !== 'countdown') return putWindow(e.window, { [e.end]: to })
+  if (notice.value?.content?.countdown) notice.value.content.countdown = { ...notice.value.content.countdown, at: to }
+}
 function putWindow(at: number, part: { from?: string; until?: string }) {
   const plan = notice.value?.schedule
   if (!plan?.windows) return
@@ -313,6 +333,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       :site="siteDetail"
       :known="known"
       :picture="!!picture && !picture.decorative"
+      :countdown="countdown"
       @draft="draftIn"
       @taken="load()"
       @close="sideBySide = false"
@@ -336,6 +357,8 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
           :name="nameOf(language)"
           :known="known"
           :picture="!!picture && !picture.decorative"
+          :countdown="countdown"
+          @count="count"
         />
         <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />
         <LookEditor
@@ -375,7 +398,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         :held="detail.held"
         :ends="movable.ends"
         :wholes="movable.wholes"
-        @move="(e: End, to: string) => putWindow(e.window, { [e.end]: to })"
+        @move="putEnd"
         @shift="(at: number, from: string, until: string) => putWindow(at, { from, until })"
       />
     </div>

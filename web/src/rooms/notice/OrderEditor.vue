@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A notice's order line with the editors behind its words: each opens at its
 // word and closes on Escape.
-import { onKeyStroke } from '@vueuse/core'
+import { onKeyStroke, until } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import type { Node, Notice, NoticeDetail, SiteDetail, View, Word } from '../../api/client'
 import OrderLine from '../../instruments/OrderLine.vue'
@@ -9,6 +9,8 @@ import { local } from '../../instruments/time'
 import AudienceWord from './words/AudienceWord.vue'
 import ChoiceWord from './words/ChoiceWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
+import CountdownWord from './words/CountdownWord.vue'
+import KindWord from './words/KindWord.vue'
 import PagesWord from './words/PagesWord.vue'
 import ScheduleWord from './words/ScheduleWord.vue'
 import SlotWord from './words/SlotWord.vue'
@@ -32,7 +34,7 @@ const localNow = computed(() => local(props.view.at, props.view.zone))
 type Control = NonNullable<Word['control']>
 const control = ref<Control>()
 /** Editors that show much side by side. */
-const wide: Control[] = ['audience', 'pages']
+const wide: Control[] = ['audience', 'pages', 'level', 'countdown']
 const editorAt = ref({ left: 0, top: 0 })
 function choose(c: Control, word: HTMLElement) {
   if (control.value === c) return close()
@@ -59,8 +61,14 @@ onKeyStroke('Escape', (e) => {
   }
 })
 
-/** Closes what is open and leaves the focus where it is. */
-defineExpose({ shut: () => (control.value = undefined) })
+/** `shut` closes what is open and leaves the focus where it is; `edit` opens the editor of a word, once the sentence has it. */
+defineExpose({
+  shut: () => (control.value = undefined),
+  edit: async (c: Control) => {
+    await until(() => !!box.value?.querySelector(`[data-control="${c}"]`)).toBe(true, { timeout: 5000 })
+    if (control.value !== c) choose(c, box.value!.querySelector<HTMLElement>(`[data-control="${c}"]`)!)
+  },
+})
 
 function part<K extends 'pages' | 'schedule' | 'memory'>(key: K) {
   return computed<NonNullable<Notice[K]>>({
@@ -88,12 +96,24 @@ const stays = [
   { value: 'scrolling' as const, label: 'Scrolls away with the page', means: 'It lies in the page and covers nothing.' },
   { value: 'sticking' as const, label: 'Always in sight', means: 'It floats at its edge of the window and covers what lies under it.' },
 ]
-const levels = [
-  { value: 'information' as const, label: 'Information', means: 'What most notices are.' },
-  { value: 'promotion' as const, label: 'Promotion', means: 'Gives way to all others.' },
-  { value: 'warning' as const, label: 'Warning', means: 'Goes before information.' },
-  { value: 'emergency' as const, label: 'Emergency', means: 'Goes before everything.' },
-]
+const kind = computed({ get: () => notice.value.kind, set: (v) => (notice.value.kind = v) })
+const countdown = computed({
+  get: () => notice.value.content?.countdown,
+  set: (v) => {
+    const content = { ...notice.value.content, countdown: v }
+    if (!v) delete content.countdown
+    notice.value.content = content
+  },
+})
+/** Without a countdown its place in the words goes too. */
+function removeCountdown() {
+  const content = notice.value.content
+  if (!content) return
+  for (const w of Object.values(content.wordings ?? {}))
+    if (w.message) w.message = w.message.replaceAll('{countdown}', '').replace(/ +(?=<|$)/g, '')
+  countdown.value = undefined
+  close()
+}
 </script>
 
 <template>
@@ -109,7 +129,16 @@ const levels = [
     >
       <SlotWord v-if="control === 'slot'" v-model="notice" @point="((control = undefined), $emit('point'))" />
       <ChoiceWord v-else-if="control === 'stay'" v-model="stay" label="When the page scrolls" :choices="stays" />
-      <ChoiceWord v-else-if="control === 'level'" v-model="level" label="How much it matters" :choices="levels" />
+      <KindWord v-else-if="control === 'level'" v-model:kind="kind" v-model:level="level" />
+      <CountdownWord
+        v-else-if="control === 'countdown' && countdown"
+        v-model="countdown"
+        :zone="view.zone"
+        :now="localNow"
+        :reading="detail.count"
+        :notices="others.filter((n) => n.id !== notice.id)"
+        @remove="removeCountdown"
+      />
       <PagesWord
         v-else-if="control === 'pages'"
         v-model="pages"

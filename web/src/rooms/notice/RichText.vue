@@ -4,13 +4,16 @@ import StarterKit from '@tiptap/starter-kit'
 import { EditorContent, useEditor } from '@tiptap/vue-3'
 import { ref, watch } from 'vue'
 import IconBold from '~icons/tabler/bold'
+import IconCountdown from '~icons/tabler/hourglass'
 import IconItalic from '~icons/tabler/italic'
 import IconLink from '~icons/tabler/link'
 import IconList from '~icons/tabler/list'
 import IconNumbers from '~icons/tabler/list-numbers'
 import IconSmile from '~icons/tabler/mood-smile'
 
-const props = defineProps<{ label: string; lang: string }>()
+/** `countable`: a countdown can stand in it. */
+const props = defineProps<{ label: string; lang: string; countable?: boolean }>()
+const emit = defineEmits<{ count: [] }>()
 const text = defineModel<string>({ required: true })
 
 const editor = useEditor({
@@ -57,6 +60,11 @@ function setLink() {
   if (href.value.trim()) chain?.setLink({ href: href.value.trim() }).run()
   else chain?.unsetLink().run()
   linking.value = false
+}
+/** Where the countdown is to stand, once in a text. */
+function count() {
+  if (!text.value.includes('{countdown}')) insert('{countdown}')
+  emit('count')
 }
 function insert(e: string) {
   editor.value?.chain().focus().insertContent(e).run()
@@ -116,6 +124,7 @@ function insert(e: string) {
       <button type="button" aria-label="Emoji" title="Emoji" :aria-expanded="picking" @click="((picking = !picking), (linking = false))">
         <IconSmile />
       </button>
+      <button v-if="countable" type="button" aria-label="Countdown" title="Put a countdown here" @click="count"><IconCountdown /></button>
     </div>
     <div v-if="picking" class="emoji">
       <button v-for="e in emoji" :key="e" type="button" @click="insert(e)">{{ e }}</button>

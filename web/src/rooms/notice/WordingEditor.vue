@@ -2,12 +2,22 @@
 // What a notice says in one language: its message, and where it leads. A link
 // and a longer message exclude each other; the one not chosen is kept aside.
 import { computed, defineAsyncComponent, reactive } from 'vue'
-import type { Wording } from '../../api/client'
+import type { Countdown, Wording } from '../../api/client'
+
+import OwnLabels from './OwnLabels.vue'
 
 const RichText = defineAsyncComponent(() => import('./RichText.vue'))
 
 /** `tag` tells two editors on one screen apart. */
-const props = defineProps<{ lang: string; name: string; known: string[]; picture?: boolean; tag?: string }>()
+const props = defineProps<{
+  lang: string
+  name: string
+  known: string[]
+  picture?: boolean
+  tag?: string
+  countdown?: Countdown
+}>()
+defineEmits<{ count: [] }>()
 const wording = defineModel<Wording>({ required: true })
 
 /** What was written and then not chosen, by language. */
@@ -36,8 +46,20 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       :model-value="wording.message ?? ''"
       :label="`Message in ${name}`"
       :lang="lang"
+      :countable="!tag || !!countdown"
       @update:model-value="(m) => (wording = { ...wording, message: m })"
+      @count="$emit('count')"
     />
+    <label v-if="countdown?.then === 'say'" class="after"
+      >Once the countdown has run out it says
+      <RichText
+        :model-value="wording.after ?? ''"
+        :label="`What it says then, in ${name}`"
+        :lang="lang"
+        @update:model-value="(m) => (wording = { ...wording, after: m || undefined })"
+      />
+    </label>
+    <OwnLabels v-if="countdown?.labels === 'own'" v-model="wording" :lang="lang" :name="name" :countdown="countdown" />
     <fieldset>
       <legend>It leads to</legend>
       <el-radio-group :model-value="leads" size="small" aria-label="It leads to" @change="lead">
