@@ -101,7 +101,7 @@ func newWorld(t *testing.T) *world {
 		pages.ServeHTTP(rw, r)
 	})}
 	go site.Serve(theirs)
-	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.clock.Now()))
+	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.address, w.clock.Now()))
 	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock,
 		Sources: sources.Options{Proxies: []string{"127.0.0.1"}}})
 	require.NoError(t, err)

@@ -24,6 +24,7 @@ import (
 type settings struct {
 	data, listen, address, logLevel string
 	sources                         sources.Options
+	feedHosts                       []string
 }
 
 func (s *settings) flags(cmd *cobra.Command) {
@@ -33,6 +34,7 @@ func (s *settings) flags(cmd *cobra.Command) {
 	cmd.Flags().StringVar(&s.sources.Places, "places", "", "MMDB file of countries and regions by address; by default a stand-in that knows only documentation addresses")
 	cmd.Flags().StringVar(&s.sources.Referrers, "referrers", "", "file that says which sites are searches, social networks and mail; by default the one that ships")
 	cmd.Flags().StringSliceVar(&s.sources.Proxies, "trusted-proxies", nil, "address ranges of proxies whose X-Forwarded-For is believed, such as 10.0.0.0/8")
+	cmd.Flags().StringSliceVar(&s.feedHosts, "feed-hosts", nil, "hosts on private networks that alert feeds may be read from, as host:port")
 	cmd.Flags().StringVar(&s.logLevel, "log-level", "info", "debug, info, warn or error")
 }
 
@@ -77,7 +79,7 @@ func serveCommand() *cobra.Command {
 			if err := firstPerson(ctx, cmd, st, admin); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: clock.System{}, Sources: s.sources})
+			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: clock.System{}, Sources: s.sources, FeedHosts: s.feedHosts})
 			if err != nil {
 				return err
 			}
@@ -129,10 +131,10 @@ func demoCommand() *cobra.Command {
 			failed := make(chan error, 2)
 			go func() { failed <- server.Serve(ctx, siteL, demo.Site(base)) }()
 			c := &clock.Settable{}
-			if err := demo.Fill(ctx, st, site, c.Now()); err != nil {
+			if err := demo.Fill(ctx, st, site, base, c.Now()); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c, Sources: s.sources})
+			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c, Sources: s.sources, FeedHosts: s.feedHosts})
 			if err != nil {
 				return err
 			}

@@ -57,6 +57,10 @@ type Site struct {
 	Audiences []audience.SavedAudience `json:"audiences,omitempty" jsonschema:"maxItems=200"`
 	// Notices to begin others with.
 	StartingPoints []StartingPoint `json:"startingPoints,omitempty" jsonschema:"maxItems=200"`
+	// Where alerts come from.
+	Feeds []Feed `json:"feeds,omitempty" jsonschema:"maxItems=50"`
+	// How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or published alerts, else only when something changes by its time.
+	Refresh Period `json:"refresh,omitempty" jsonschema:"maxLength=40"`
 	// Texts to use again.
 	Wordings []SavedWording `json:"wordings,omitempty" jsonschema:"maxItems=500"`
 }
@@ -113,9 +117,11 @@ type Notice struct {
 	Pages    *pages.Conditions `json:"pages,omitempty"`
 	// Whom it is for; everyone if absent.
 	Audience *audience.Node `json:"audience,omitempty"`
-	Memory   *Memory        `json:"memory,omitempty"`
-	Look     *Look          `json:"look,omitempty"`
-	Content  *Content       `json:"content,omitempty"`
+	// The message it was made from, if it came by a feed.
+	Source  *Source  `json:"source,omitempty"`
+	Memory  *Memory  `json:"memory,omitempty"`
+	Look    *Look    `json:"look,omitempty"`
+	Content *Content `json:"content,omitempty"`
 }
 
 // A Kind is what sort of thing a notice is.

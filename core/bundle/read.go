@@ -333,6 +333,20 @@ func (s Site) Check() fault.Faults {
 	for i, p := range s.StartingPoints {
 		faults = append(faults, p.Notice.check(t).Under(fault.Pointer("startingPoints", i, "notice"))...)
 	}
+	names := map[string]bool{}
+	for i, f := range s.Feeds {
+		at := fault.Pointer("feeds", i)
+		if names[f.Name] {
+			faults = append(faults, fault.Fault{Pointer: at + "/name", What: fmt.Sprintf("a second feed is called %q", f.Name), Remedy: "give each its own name"})
+		}
+		names[f.Name] = true
+		faults = append(faults, f.check(t).Under(at)...)
+	}
+	if s.Refresh != "" {
+		if d, err := schedule.ParseSpan(string(s.Refresh)); err != nil || d.Years|d.Months|d.Days == 0 && d.Exact < 5*time.Second {
+			faults = append(faults, fault.Fault{Pointer: "/refresh", What: fmt.Sprintf("%q is no time between two askings", s.Refresh), Remedy: "give five seconds or more, such as PT1M"})
+		}
+	}
 	for i, saved := range s.Wordings {
 		faults = append(faults, checkWordings(saved.Wordings).Under(fault.Pointer("wordings", i, "wordings"))...)
 	}

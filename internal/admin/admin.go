@@ -23,7 +23,9 @@ import (
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
+	"mastflag/internal/feeds"
 	"mastflag/internal/problem"
+	"mastflag/internal/standin"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
 )
@@ -44,6 +46,8 @@ type Admin struct {
 	Survey   *survey.Surveyor
 	Secret   []byte // signs preview links
 	Base     string // the program's own address, without a slash at its end
+	Feeds    *feeds.Keeper
+	Weather  *standin.WeatherOffice // nil in production
 	found    checked
 }
 
@@ -139,6 +143,13 @@ func (a *Admin) Routes() []Route {
 		route(a, "GET", "/api/sites/:site/table", "Which page carries which notice, over a time.", a.table),
 		owner(route(a, "POST", "/api/sites/:site/display", "Set the master switch.", a.display)),
 		route(a, "POST", "/api/sites/:site/survey", "Read the site's pages from its sitemap and look for the snippet.", a.survey),
+		route(a, "GET", "/api/sites/:site/alerts", "What comes by feeds, and where the site's own alerts go out.", a.alerts),
+		route(a, "POST", "/api/sites/:site/alerts/give", "Take in a CAP message or an Atom feed by hand.", a.giveAlert),
+		route(a, "POST", "/api/sites/:site/alerts/approve", "Let a message through.", a.approveAlert),
+		route(a, "POST", "/api/sites/:site/alerts/refuse", "Keep a message from the site.", a.refuseAlert),
+		route(a, "POST", "/api/sites/:site/alerts/ask", "Ask a feed now.", a.askFeed),
+		owner(route(a, "POST", "/api/sites/:site/alerts/calendar", "Give the calendar a new address.", a.newCalendar)),
+		route(a, "POST", "/api/standin/weather", "Have the stand-in weather office publish something.", a.sendWeather),
 		route(a, "GET", "/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),
 		route(a, "GET", "/api/sites/:site/carried", "Which notices each known page carries at a moment.", a.carried),
 		route(a, "POST", "/api/sites/:site/notices", "Begin a notice.", a.newNotice),

@@ -123,6 +123,9 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 			}
 		}
 	}
+	if out.Received, out.Ailing, err = a.needing(ctx, b.Site); err != nil {
+		return View{}, err
+	}
 	result := v.site.Explain(v.visit)
 	accounts := map[string]decide.Account{}
 	for _, ac := range result.Explain {

@@ -338,6 +338,9 @@ func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []b
 	out = append(out, `{"at":`...)
 	out = strconv.AppendInt(out, decision.At.UnixMilli(), 10)
 	out = append(out, `,"until":`...)
+	if again := decision.At.Add(s.Refresh); s.Refresh > 0 && previewEnds.IsZero() && (decision.ValidUntil.IsZero() || again.Before(decision.ValidUntil)) {
+		decision.ValidUntil = again
+	}
 	if decision.ValidUntil.IsZero() {
 		out = append(out, "null"...)
 	} else {

@@ -20,6 +20,7 @@ import (
 	"mastflag/internal/admin"
 	"mastflag/internal/delivery"
 	"mastflag/internal/demosite"
+	"mastflag/internal/standin"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
 )
@@ -42,8 +43,9 @@ func Site(base string) *demosite.Site {
 }
 
 // Fill puts the scenario into a store that has no site yet. siteAddress is
-// the demo site's origin, now the moment around which its notices lie.
-func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Time) error {
+// the demo site's origin, base the program's own address, now the moment around
+// which its notices lie.
+func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now time.Time) error {
 	sites, err := st.Sites(ctx)
 	if err != nil || len(sites) > 0 {
 		return err
@@ -63,7 +65,7 @@ func Fill(ctx context.Context, st *store.Store, siteAddress string, now time.Tim
 	if err != nil {
 		return fmt.Errorf("reading the demo site: %w", err)
 	}
-	b := Bundle(siteAddress, now)
+	b := Bundle(siteAddress, base, now)
 	if _, err := admin.Import(ctx, st, b, Name, now); err != nil {
 		return err
 	}
@@ -117,8 +119,9 @@ func describe(path string) (kind string, tags []string) {
 	return kind, tags
 }
 
-// Bundle is the scenario around a moment, without its pages.
-func Bundle(siteAddress string, now time.Time) bundle.Bundle {
+// Bundle is the scenario around a moment, without its pages, for a program at
+// the address base.
+func Bundle(siteAddress, base string, now time.Time) bundle.Bundle {
 	zone, err := schedule.Zone("Europe/London")
 	if err != nil {
 		panic(err) // the zone data ships with the program
@@ -156,6 +159,7 @@ func Bundle(siteAddress string, now time.Time) bundle.Bundle {
 		Format: bundle.Format,
 		Site: bundle.Site{Key: Key, Name: "Sundrey Isles Ferries", Origins: []string{siteAddress}, TimeZone: "Europe/London",
 			Language: "en", Languages: []string{"en", "de", "pl"}, HomePaths: []string{"/", "/de", "/pl"},
+			Feeds:     []bundle.Feed{{Name: "weather", Title: "Sundrey Weather Office", Address: base + standin.WeatherPath, Every: "PT30S", Areas: []bundle.AreaTag{{Area: "SWO-ZONE=W2", Tag: "outer isles"}}}},
 			PageSets:  []pages.SavedSet{{Name: "all ports", Conditions: pages.Conditions{Include: section("/ports")}}},
 			Audiences: []audience.SavedAudience{{Name: "people signed in", Audience: audience.Node{Fact: "person.signedIn", Is: audience.Eq, Value: true}}},
 			Palette:   []bundle.Colour{{Name: "Deep water", Value: "#123a56"}, {Name: "Shallows", Value: "#2f6d8f"}, {Name: "Foam", Value: "#eef4f6"}, {Name: "Sand", Value: "#f6d9a8"}, {Name: "Buoy red", Value: "#a3271f"}, {Name: "Kelp", Value: "#2c5a3c"}}},

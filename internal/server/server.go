@@ -19,7 +19,9 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
+	"mastflag/internal/feeds"
 	"mastflag/internal/sources"
+	"mastflag/internal/standin"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
 	"mastflag/internal/webui"
@@ -31,6 +33,8 @@ type Options struct {
 	Clock    clock.Clock     // required
 	Settable *clock.Settable // the same clock where it can be set: demo and tests only
 	Sources  sources.Options // where places and referrers are read, and which proxies are trusted
+	// Hosts, as host:port, that feeds may be read from though they are on a private network.
+	FeedHosts []string
 }
 
 // Server is the program, ready to answer.
@@ -38,6 +42,7 @@ type Server struct {
 	Store   *store.Store
 	Hub     *compiled.Hub
 	Admin   *admin.Admin
+	Feeds   *feeds.Keeper
 	Handler http.Handler
 }
 
@@ -52,7 +57,12 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		return nil, err
 	}
 	secure := len(o.Base) > 8 && o.Base[:8] == "https://"
-	a := &admin.Admin{Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
+	hosts := o.FeedHosts
+	if o.Settable != nil {
+		hosts = append(hosts, strings.TrimPrefix(o.Base, "http://")) // where the stand-ins are
+	}
+	keeper := &feeds.Keeper{Store: st, Hub: hub, Clock: o.Clock, Fetch: feeds.NewFetcher(hosts)}
+	a := &admin.Admin{Feeds: keeper, Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
 	source, err := sources.New(o.Sources)
 	if err != nil {
 		return nil, err
@@ -77,6 +87,11 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		c.String(http.StatusOK, "ready\n")
 	})
 	d.Routes(public)
+	outlets{st, hub, o.Base, o.Clock}.routes(public)
+	if o.Settable != nil {
+		a.Weather = standin.NewWeatherOffice(o.Clock)
+		public.GET(standin.WeatherPath, gin.WrapH(a.Weather))
+	}
 	public.NoRoute(webui.Serve)
 
 	// Only the API knows sessions, so that sites' requests never touch them.
@@ -92,13 +107,15 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		}
 		public.ServeHTTP(w, r)
 	})
-	return &Server{Store: st, Hub: hub, Admin: a, Handler: handler}, nil
+	return &Server{Store: st, Hub: hub, Admin: a, Feeds: keeper, Handler: handler}, nil
 }
 
 // Run answers on the listener until ctx ends, then finishes what it took in.
-// It compiles sites anew when another process writes to the store.
+// It compiles sites anew when another process writes to the store, and
+// asks feeds.
 func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	go s.follow(ctx)
+	go s.Feeds.Run(ctx)
 	return Serve(ctx, l, s.Handler)
 }
 

@@ -55,6 +55,39 @@ CREATE TABLE history (
 ) STRICT;
 CREATE INDEX history_of ON history(site, notice, id);
 
+-- What came by the feeds of sites, as it came.
+CREATE TABLE received (
+  id         INTEGER PRIMARY KEY,
+  site       TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  feed       TEXT NOT NULL,               -- name
+  sender     TEXT NOT NULL,
+  identifier TEXT NOT NULL,
+  sent       INTEGER NOT NULL,
+  at         INTEGER NOT NULL,            -- when it came
+  kind       TEXT NOT NULL,               -- alert, update, cancel, other; broken where it cannot be read
+  state      TEXT NOT NULL,               -- waiting, out, replaced, ended, refused, expired, ignored, broken
+  notice     TEXT NOT NULL DEFAULT '',    -- the notice it made or changed
+  headline   TEXT NOT NULL,
+  why        TEXT NOT NULL DEFAULT '',
+  message    TEXT NOT NULL DEFAULT '',    -- alert.Message as JSON, '' where it cannot be read
+  raw        BLOB NOT NULL,
+  UNIQUE (site, feed, sender, identifier, sent)
+) STRICT;
+CREATE INDEX received_of ON received(site, id);
+
+-- How asking each feed last went.
+CREATE TABLE feed (
+  site     TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  name     TEXT NOT NULL,
+  etag     TEXT NOT NULL DEFAULT '',
+  modified TEXT NOT NULL DEFAULT '',
+  asked    INTEGER NOT NULL DEFAULT 0,
+  answered INTEGER NOT NULL DEFAULT 0,    -- when it last answered as it should
+  failures INTEGER NOT NULL DEFAULT 0,    -- one after another
+  why      TEXT NOT NULL DEFAULT '',      -- what the last failure was
+  PRIMARY KEY (site, name)
+) STRICT, WITHOUT ROWID;
+
 CREATE TABLE person (
   email    TEXT PRIMARY KEY,
   name     TEXT NOT NULL,
@@ -107,5 +140,5 @@ CREATE TABLE secret (
 ) STRICT;
 
 -- +goose Down
-DROP TABLE image; DROP TABLE message; DROP TABLE invitation; DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
+DROP TABLE received; DROP TABLE feed; DROP TABLE image; DROP TABLE message; DROP TABLE invitation; DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
 DROP TABLE version; DROP TABLE notice; DROP TABLE page; DROP TABLE site;

@@ -894,6 +894,304 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/alerts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What comes by feeds, and where the site's own alerts go out. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Alerts']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/alerts/approve': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Let a message through. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['WhichAlert']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Alerts']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/alerts/ask': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Ask a feed now. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['WhichFeed']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Alerts']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/alerts/calendar': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Give the calendar a new address. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Alerts']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/alerts/give': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Take in a CAP message or an Atom feed by hand. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['GivenAlert']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Alerts']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/alerts/refuse': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Keep a message from the site. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['WhichAlert']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Alerts']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/carried': {
     parameters: {
       query?: never
@@ -2388,6 +2686,55 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/standin/weather': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Have the stand-in weather office publish something. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['WeatherSend']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Nothing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
 export type webhooks = Record<string, never>
 export interface components {
@@ -2412,6 +2759,26 @@ export interface components {
     /** @description An Address names a person. */
     Address: {
       email: string
+    }
+    /** @description Alerts is what comes to a site by its feeds, and where its own go out. */
+    Alerts: {
+      feeds: components['schemas']['FeedDetail'][]
+      /** @description The newest first. */
+      received: components['schemas']['ReceivedCard'][]
+      /** @description How levels are given where a feed has no rules of its own. */
+      defaultLevels: components['schemas']['LevelRule'][]
+      /** @description Where the site's live alerts are read as Atom, and from there as CAP 1.2. */
+      atom: string
+      /** @description Where the whole schedule is read as iCalendar; private. */
+      calendar: string
+      /** @description What the stand-in weather office can be told to publish, and where it does; absent where there is none. */
+      weather?: string[]
+      weatherAddress?: string
+    }
+    /** @description An AreaTag says that an area's messages show on the pages with a tag. */
+    AreaTag: {
+      area: string
+      tag: string
     }
     /** @description A Site is what holds for every notice on it. */
     BundleSite: {
@@ -2445,6 +2812,10 @@ export interface components {
       audiences?: components['schemas']['SavedAudience'][]
       /** @description Notices to begin others with. */
       startingPoints?: components['schemas']['StartingPoint'][]
+      /** @description Where alerts come from. */
+      feeds?: components['schemas']['Feed'][]
+      /** @description How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or published alerts, else only when something changes by its time. */
+      refresh?: string
       /** @description Texts to use again. */
       wordings?: components['schemas']['SavedWording'][]
     }
@@ -2672,6 +3043,42 @@ export interface components {
       what: string
       remedy: string
     }
+    /** @description A Feed brings alerts from elsewhere: a CAP 1.2 message or an Atom feed at an address, or what people paste. */
+    Feed: {
+      /** @description Short name: lower-case letters, digits and hyphens. */
+      name: string
+      /** @description What people call it. */
+      title?: string
+      /** @description Where it is read, http or https; "" if its messages are only pasted. */
+      address?: string
+      /** @description How often it is asked, PT5M if absent; PT30S at least. */
+      every?: string
+      /** @description It is not asked for now. */
+      off?: boolean
+      /**
+       * @description Whom a person has to let through: each message, only new ones (the default; updates and cancels of what was approved follow by themselves), or none.
+       * @enum {string}
+       */
+      approve?: 'each' | 'new' | 'none'
+      /** @description Which level a message gets, the first that fits; Levels of this package if absent, and information where none fits. */
+      levels?: components['schemas']['LevelRule'][]
+      /** @description Which pages stand for an area, by its description or a code as name=value. */
+      areas?: components['schemas']['AreaTag'][]
+      /** @description The pages for a message of which no area is listed; every page if absent. */
+      pages?: components['schemas']['Conditions']
+      /** @description How long a message without an end holds, P1D if absent. */
+      lasts?: string
+    }
+    /** @description FeedDetail is a feed and how asking it last went. */
+    FeedDetail: {
+      feed: components['schemas']['Feed']
+      /** Format: date-time */
+      asked?: string
+      /** Format: date-time */
+      answered?: string
+      /** @description What is wrong with it, "" if nothing. */
+      why: string
+    }
     /** @description A Finding is one thing known. */
     Finding: {
       code: string
@@ -2713,6 +3120,11 @@ export interface components {
       parts?: components['schemas']['Verdict'][]
       /** @description Pointer is where in the notice the deciding value stands; "" if nowhere. */
       pointer?: string
+    }
+    /** @description GivenAlert is a CAP 1.2 message or an Atom feed that someone pastes. */
+    GivenAlert: {
+      feed: string
+      text: string
     }
     /** @description History is a notice's life, the newest first. */
     History: {
@@ -2810,6 +3222,14 @@ export interface components {
       tag: string
       /** @enum {string} */
       state: 'current' | 'missing' | 'unread' | 'old'
+    }
+    /** @description A LevelRule gives a level to messages of some severity, urgency and certainty (CAP 1.2 §3.2.2). */
+    LevelRule: {
+      severity?: string[]
+      urgency?: string[]
+      certainty?: string[]
+      /** @enum {string} */
+      level: 'information' | 'warning' | 'emergency'
     }
     /** @description A Limit is how often a notice is shown to a visitor within a rolling period. */
     Limit: {
@@ -3021,6 +3441,8 @@ export interface components {
       pages?: components['schemas']['Conditions']
       /** @description Whom it is for; everyone if absent. */
       audience?: components['schemas']['Node']
+      /** @description The message it was made from, if it came by a feed. */
+      source?: components['schemas']['Source']
       memory?: components['schemas']['Memory']
       look?: components['schemas']['Look']
       content?: components['schemas']['Content']
@@ -3159,6 +3581,30 @@ export interface components {
       /** @description For a stale write: the revision that is there now. */
       revision?: number
     }
+    /** @description ReceivedCard is a message that came by a feed. */
+    ReceivedCard: {
+      id: number
+      feed: string
+      feedTitle: string
+      /** Format: date-time */
+      at: string
+      /** @enum {string} */
+      kind: 'alert' | 'update' | 'cancel' | 'other' | 'broken'
+      /** @enum {string} */
+      standing: 'waiting' | 'out' | 'replaced' | 'ended' | 'refused' | 'expired' | 'ignored' | 'broken'
+      headline: string
+      text: string
+      sender: string
+      level?: string
+      /** @description Severity, urgency and certainty as the message has them. */
+      judged?: string
+      areas: string[]
+      /** Format: date-time */
+      until?: string
+      /** @description The notice that it made or changes, "" for none. */
+      notice: string
+      why: string
+    }
     /** @description Saved is something that a site keeps for use in many notices. */
     Saved: {
       /** @enum {string} */
@@ -3226,6 +3672,20 @@ export interface components {
       tags: string[]
       /** @description found, missing, why it could not be read, or "" where it was not looked at. */
       snippet: string
+    }
+    /** @description A Source is the message that a notice was made from. */
+    Source: {
+      feed: string
+      sender: string
+      id: string
+      /** Format: date-time */
+      sent: string
+      /** @description As the message had them (CAP 1.2), for what is written of it. */
+      event?: string
+      category?: string
+      severity?: string
+      urgency?: string
+      certainty?: string
     }
     /** @description A Spot is a place in the page: by an element that a CSS selector finds, the first of them. */
     Spot: {
@@ -3349,6 +3809,10 @@ export interface components {
       /** @description How many known pages were found without the snippet; -1 where none was looked at. */
       snippetMissing: number
       pages: number
+      /** @description Messages that came by feeds and wait for someone to let them through. */
+      received: components['schemas']['ReceivedCard'][]
+      /** @description Feeds that did not answer as they should. */
+      ailing: components['schemas']['FeedDetail'][]
     }
     /** @description A ViewPage is the page of a viewpoint. */
     ViewPage: {
@@ -3363,6 +3827,18 @@ export interface components {
     VisitorExample: {
       name: string
       facts: Record<string, never>
+    }
+    /** @description WeatherSend tells the stand-in weather office what to publish. */
+    WeatherSend: {
+      what: string
+    }
+    /** @description WhichAlert names a message that came. */
+    WhichAlert: {
+      id: number
+    }
+    /** @description WhichFeed names a feed. */
+    WhichFeed: {
+      feed: string
     }
     /** @description A Window is one stretch of wall-clock time, half open: live at From, no longer live at Until. */
     Window: {

@@ -1,0 +1,419 @@
+package feeds
+
+import (
+	"cmp"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/url"
+	"time"
+
+	"mastflag/core/alert"
+	"mastflag/core/bundle"
+	"mastflag/core/orderline"
+	"mastflag/core/schedule"
+	"mastflag/internal/clock"
+	"mastflag/internal/compiled"
+	"mastflag/internal/store"
+)
+
+// A Keeper takes in what comes by the feeds of all sites.
+type Keeper struct {
+	Store *store.Store
+	Hub   *compiled.Hub
+	Clock clock.Clock
+	Fetch *Fetcher
+}
+
+// mostFollowed is how many messages an Atom feed's entries may lead to at once.
+const mostFollowed = 50
+
+// Run asks each feed when it is due, until ctx ends.
+func (k *Keeper) Run(ctx context.Context) {
+	tick := time.NewTicker(2 * time.Second)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		if err := k.Poll(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("asking feeds", "error", err)
+		}
+	}
+}
+
+// Poll asks the feeds that are due. One that fails is asked again later and
+// later, an hour apart at most; the others are asked all the same.
+func (k *Keeper) Poll(ctx context.Context) error {
+	sites, err := k.Store.Sites(ctx)
+	if err != nil {
+		return err
+	}
+	for _, s := range sites {
+		for _, f := range s.Feeds {
+			if f.Address == "" || f.Off {
+				continue
+			}
+			st, err := k.Store.FeedState(ctx, s.Key, f.Name)
+			if err != nil {
+				return err
+			}
+			wait := f.GetEvery() << min(st.Failures, 6)
+			if now := k.Clock.Now(); now.Before(st.Asked.Add(min(wait, max(time.Hour, f.GetEvery())))) && !now.Before(st.Asked) {
+				continue
+			}
+			if err := k.Ask(ctx, s.Site, f); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// Ask asks a feed now. What is wrong with the feed is kept, not returned.
+func (k *Keeper) Ask(ctx context.Context, site bundle.Site, f bundle.Feed) error {
+	st, err := k.Store.FeedState(ctx, site.Key, f.Name)
+	if err != nil {
+		return err
+	}
+	st.Asked = k.Clock.Now()
+	got, wrong := k.Fetch.get(ctx, f.Address, st.ETag, st.Modified)
+	if wrong == nil && !got.same {
+		wrong, err = k.read(ctx, site, f, got.body)
+		if err != nil {
+			return err
+		}
+	}
+	if wrong != nil {
+		st.Failures, st.Why = st.Failures+1, wrong.Error()
+	} else {
+		st.ETag, st.Modified, st.Answered, st.Failures, st.Why = got.etag, got.modified, st.Asked, 0, ""
+	}
+	return k.Store.PutFeedState(ctx, site.Key, f.Name, st)
+}
+
+// read takes in what a feed answered, and the messages that it leads to.
+// wrong is what is wrong with the feed, err what failed here.
+func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body []byte) (wrong, err error) {
+	all, wrong := alert.Read(body)
+	if wrong != nil {
+		return wrong, k.broken(ctx, site.Key, f.Name, body, wrong)
+	}
+	for i, m := range all {
+		if m.Whole == "" {
+			if _, err := k.take(ctx, site, f, m, body, "a feed"); err != nil {
+				return nil, err
+			}
+			continue
+		}
+		if i >= mostFollowed {
+			return fmt.Errorf("it leads to more than %d messages; the others are not read", mostFollowed), nil
+		}
+		if have, err := k.Store.ReceivedAs(ctx, site.Key, f.Name, "entry", m.ID+" "+m.Sent.Format(time.RFC3339)); err != nil || len(have) > 0 {
+			if err != nil {
+				return nil, err
+			}
+			continue
+		}
+		whole, at, problem := k.follow(ctx, f.Address, m.Whole)
+		if problem != nil {
+			wrong = problem
+			continue
+		}
+		for _, n := range whole {
+			if _, err := k.take(ctx, site, f, n, at, "a feed"); err != nil {
+				return nil, err
+			}
+		}
+		// The entry itself is remembered, so that it is read once.
+		entry := store.Received{Feed: f.Name, At: k.Clock.Now(), Kind: string(alert.Other), Standing: store.Ignored, Headline: m.Texts[firstTag(m)].Headline, Why: "It leads to a message of its own.", Raw: []byte{},
+			Message: alert.Message{Kind: alert.Other, Sender: "entry", ID: m.ID + " " + m.Sent.Format(time.RFC3339)}}
+		if _, _, err := k.Store.AddReceived(ctx, site.Key, entry); err != nil {
+			return nil, err
+		}
+	}
+	return wrong, nil
+}
+
+// follow reads the message that an entry leads to, on the feed's own host.
+func (k *Keeper) follow(ctx context.Context, feed, href string) (whole []alert.Message, raw []byte, err error) {
+	base, err := url.Parse(feed)
+	if err != nil {
+		return nil, nil, err
+	}
+	to, err := base.Parse(href)
+	if err != nil || to.Host != base.Host {
+		return nil, nil, fmt.Errorf("an entry leads elsewhere, to %s", href)
+	}
+	got, err := k.Fetch.get(ctx, to.String(), "", "")
+	if err != nil {
+		return nil, nil, fmt.Errorf("the message at %s: %w", to, err)
+	}
+	whole, err = alert.Read(got.body)
+	return whole, got.body, err
+}
+
+func firstTag(m alert.Message) string {
+	for tag := range m.Texts {
+		return tag
+	}
+	return ""
+}
+
+// Give takes in what a person has given, as if it came by the feed.
+func (k *Keeper) Give(ctx context.Context, site bundle.Site, f bundle.Feed, raw []byte, who string) ([]store.Received, error) {
+	all, err := alert.Read(raw)
+	if err != nil {
+		return nil, err
+	}
+	var out []store.Received
+	for _, m := range all {
+		r, err := k.take(ctx, site, f, m, raw, who)
+		if err != nil {
+			return out, err
+		}
+		out = append(out, r)
+	}
+	return out, nil
+}
+
+// broken keeps what cannot be read, once.
+func (k *Keeper) broken(ctx context.Context, site, feed string, raw []byte, wrong error) error {
+	sum := sha256.Sum256(raw)
+	_, _, err := k.Store.AddReceived(ctx, site, store.Received{Feed: feed, At: k.Clock.Now(), Kind: string(store.Broken), Standing: store.Broken, Headline: "What came cannot be read", Why: wrong.Error(),
+		Raw: raw[:min(len(raw), 64<<10)], Message: alert.Message{ID: hex.EncodeToString(sum[:])}})
+	return err
+}
+
+// take takes in a message: makes, changes or ends a notice, or has it wait for
+// a person. One that came before changes nothing.
+func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m alert.Message, raw []byte, who string) (store.Received, error) {
+	r := store.Received{Feed: f.Name, At: k.Clock.Now(), Message: m, Kind: string(m.Kind), Standing: store.Waiting, Headline: headline(m, site), Raw: raw}
+	if len(raw) > 256<<10 {
+		r.Raw = raw[:256<<10]
+	}
+	before, err := k.before(ctx, site.Key, f.Name, m)
+	if err != nil {
+		return r, err
+	}
+	if before != nil && m.Kind == alert.New {
+		m.Kind = alert.Update // an entry of an Atom feed that was updated
+		r.Message.Kind, r.Kind = m.Kind, string(m.Kind)
+	}
+	switch until := alert.Until(m, f); {
+	case m.NotPublic != "":
+		r.Standing, r.Why = store.Ignored, "It is not for the public: "+m.NotPublic+"."
+	case m.Kind == alert.Other:
+		r.Standing, r.Why = store.Ignored, "It answers another message; there is nothing to show."
+	case m.Kind == alert.Cancel && before == nil:
+		r.Standing, r.Why = store.Ignored, "It cancels a message that never came here."
+	case m.Kind != alert.Cancel && !until.After(r.At):
+		r.Standing, r.Why = store.Expired, "Its time was over when it came."
+	}
+	if before != nil {
+		r.Notice = before.Notice
+	}
+	id, fresh, err := k.Store.AddReceived(ctx, site.Key, r)
+	if err != nil || !fresh {
+		return r, err
+	}
+	r.ID = id
+	if r.Standing != store.Waiting {
+		return r, nil
+	}
+	// An update or a cancel of what is out already needs a person only where each does.
+	follows := before != nil && before.Standing == store.Out && m.Kind != alert.New
+	if f.GetApprove() == "none" || f.GetApprove() == "new" && (follows || m.Kind == alert.Cancel) {
+		return k.Approve(ctx, site, r.ID, who)
+	}
+	return r, nil
+}
+
+// before returns the newest message that m updates, cancels or, in Atom,
+// replaces; nil if there is none.
+func (k *Keeper) before(ctx context.Context, site, feed string, m alert.Message) (*store.Received, error) {
+	type name struct{ sender, id string }
+	names := []name{{m.Sender, m.ID}}
+	for _, ref := range m.Refers {
+		names = append(names, name{ref.Sender, ref.Identifier})
+	}
+	var best *store.Received
+	for _, n := range names {
+		all, err := k.Store.ReceivedAs(ctx, site, feed, n.sender, n.id)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range all {
+			if r.Message.Sent.Before(m.Sent) && (r.Standing == store.Out || r.Standing == store.Waiting) && (best == nil || r.Message.Sent.After(best.Message.Sent)) {
+				best = &r
+			}
+		}
+	}
+	return best, nil
+}
+
+func headline(m alert.Message, site bundle.Site) string {
+	for _, tag := range []string{site.Language, "", firstTag(m)} {
+		if h := m.Texts[tag].Headline; h != "" {
+			return h
+		}
+	}
+	return cmp.Or(m.Event, m.ID)
+}
+
+// feedOf returns the feed of a site by its name; one that is gone is as if it
+// were new.
+func feedOf(site bundle.Site, name string) bundle.Feed {
+	for _, f := range site.Feeds {
+		if f.Name == name {
+			return f
+		}
+	}
+	return bundle.Feed{Name: name}
+}
+
+// Approve lets a message through: its notice is published, changed or ended.
+func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who string) (store.Received, error) {
+	r, err := k.Store.ReceivedMessage(ctx, site.Key, id)
+	if err != nil {
+		return r, err
+	}
+	if r.Standing != store.Waiting {
+		return r, ErrDone
+	}
+	m, f := r.Message, feedOf(site, r.Feed)
+	before, err := k.before(ctx, site.Key, r.Feed, m)
+	if err != nil {
+		return r, err
+	}
+	if before != nil {
+		r.Notice = before.Notice
+	}
+	if m.Kind == alert.Cancel {
+		return k.cancel(ctx, site, r, before, who)
+	}
+	if r.Notice == "" {
+		r.Notice = alert.NoticeID(f.Name, m.Sender, m.ID)
+	}
+	n, err := alert.Notice(m, f, site, r.Notice)
+	if err == nil {
+		err = n.Check(site).Err()
+	}
+	if err != nil {
+		r.Standing, r.Why = store.Broken, "No notice can be made of it: "+err.Error()
+		return r, k.settle(ctx, site.Key, r)
+	}
+	now := k.Clock.Now()
+	act := map[bool]string{true: "updated it by a message of " + m.Sender, false: "published it from a message of " + m.Sender}[before != nil && before.Standing == store.Out]
+	entry := store.Entry{At: now, Who: who, Act: act, Line: orderline.Of(n, site, now).String()}
+	if err := k.publish(ctx, site.Key, n, entry); err != nil {
+		return r, err
+	}
+	if before != nil {
+		if err := k.Store.SetReceived(ctx, site.Key, before.ID, store.Replaced, before.Notice, "An update of it came."); err != nil {
+			return r, err
+		}
+	}
+	r.Standing, r.Why = store.Out, ""
+	return r, k.settle(ctx, site.Key, r)
+}
+
+// ErrDone says that a message no longer waits.
+var ErrDone = errors.New("it no longer waits")
+
+// publish makes the notice what is out, as its next version.
+func (k *Keeper) publish(ctx context.Context, site string, n bundle.Notice, e store.Entry) error {
+	err := k.Store.AddNotice(ctx, site, n, store.Entry{At: e.At, Who: e.Who, Act: "took it in", Line: e.Line})
+	if err != nil && !errors.Is(err, store.ErrExists) {
+		return err
+	}
+	return k.change(ctx, site, n.ID, e, func(row *store.Notice, next int) {
+		row.Published, row.Number, row.Draft, row.Deleted = &n, next, nil, false
+		row.State, row.PublishedAt = bundle.Published, e.At.Truncate(time.Second)
+	})
+}
+
+// change alters a notice whatever revision it is at.
+func (k *Keeper) change(ctx context.Context, site, id string, e store.Entry, alter func(row *store.Notice, next int)) error {
+	for range 5 {
+		row, err := k.Store.Notice(ctx, site, id)
+		if err != nil {
+			return err
+		}
+		_, err = k.Store.Change(ctx, site, id, row.Revision, func(row *store.Notice, next int) (store.Entry, error) {
+			alter(row, next)
+			if row.Number == next {
+				e.Number = next
+			}
+			return e, nil
+		})
+		var stale store.Stale
+		if !errors.As(err, &stale) {
+			return err
+		}
+	}
+	return fmt.Errorf("notice %s changes too often", id)
+}
+
+// cancel ends what a message cancels: what is out ends now, what waits waits
+// no longer.
+func (k *Keeper) cancel(ctx context.Context, site bundle.Site, r store.Received, before *store.Received, who string) (store.Received, error) {
+	r.Standing = store.Ended
+	if before == nil {
+		r.Why = "What it cancels is no longer here."
+		return r, k.settle(ctx, site.Key, r)
+	}
+	if before.Standing == store.Out {
+		zone, err := schedule.Zone(site.TimeZone)
+		if err != nil {
+			return r, err
+		}
+		now := k.Clock.Now().Truncate(time.Second)
+		entry := store.Entry{At: now, Who: who, Act: "ended it by a message of " + r.Message.Sender}
+		err = k.change(ctx, site.Key, before.Notice, entry, func(row *store.Notice, next int) {
+			if row.Published == nil {
+				return
+			}
+			n := *row.Published
+			plan := schedule.Plan{Windows: []schedule.Window{{Until: schedule.LocalAt(now, zone).String()}}}
+			if !schedule.LocalAt(now, zone).In(zone).Equal(now) {
+				plan = schedule.Plan{Clock: "UTC", Windows: []schedule.Window{{Until: schedule.LocalAt(now, time.UTC).String()}}}
+			}
+			n.Schedule = &plan
+			row.Published, row.Number, row.Draft = &n, next, nil
+		})
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return r, err
+		}
+	}
+	if err := k.Store.SetReceived(ctx, site.Key, before.ID, store.Ended, before.Notice, "Its sender cancelled it."); err != nil {
+		return r, err
+	}
+	return r, k.settle(ctx, site.Key, r)
+}
+
+// Refuse keeps a message from the site for good.
+func (k *Keeper) Refuse(ctx context.Context, site string, id int64, who string) (store.Received, error) {
+	r, err := k.Store.ReceivedMessage(ctx, site, id)
+	if err != nil {
+		return r, err
+	}
+	if r.Standing != store.Waiting {
+		return r, ErrDone
+	}
+	r.Standing, r.Why = store.Refused, who+" refused it."
+	return r, k.Store.SetReceived(ctx, site, r.ID, r.Standing, r.Notice, r.Why)
+}
+
+// settle keeps what became of a message and lets visitors have it.
+func (k *Keeper) settle(ctx context.Context, site string, r store.Received) error {
+	if err := k.Store.SetReceived(ctx, site, r.ID, r.Standing, r.Notice, r.Why); err != nil {
+		return err
+	}
+	return k.Hub.Reload(ctx, site)
+}
