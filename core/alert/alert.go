@@ -190,6 +190,9 @@ func Notice(m Message, f bundle.Feed, site bundle.Site, id string) (bundle.Notic
 	n := bundle.Notice{ID: id, Kind: bundle.KindAlert, Level: f.Level(m.Severity, m.Urgency, m.Certainty), Pages: where(m, f), Memory: &bundle.Memory{Closed: "P1D"},
 		Source:  &bundle.Source{Feed: f.Name, Sender: short(m.Sender, 300), ID: short(m.ID, 500), Sent: m.Sent, Event: short(m.Event, 300), Category: m.Category, Severity: m.Severity, Urgency: m.Urgency, Certainty: m.Certainty},
 		Content: &bundle.Content{Wordings: map[string]bundle.Wording{}}}
+	if n.Level == bundle.Emergency {
+		n.Stay = bundle.Sticking
+	}
 	n.Schedule = within(m.From, Until(m, f), zone)
 	for tag, t := range m.Texts {
 		w, says := wording(t)

@@ -168,7 +168,7 @@ func style(n bundle.Notice) string {
 		}
 	}
 	if n.Kind == bundle.KindAlert {
-		b.WriteString(".level{margin-inline-end:8px}.level+p{display:inline}")
+		b.WriteString(".level{display:inline-block;margin-inline-end:8px;padding:0 6px;border:1.5px solid;border-radius:2px}.level+p,.level+.till,.level+.till p{display:inline}")
 	}
 	b.WriteString(countStyle(n.Countdown()))
 	switch look.Motion {

@@ -25,14 +25,15 @@ const patience = 10 * time.Second
 // private or local network but what is allowed, within limits of size and
 // time, and without being led elsewhere.
 type Fetcher struct {
-	client *http.Client
-	limit  int64
+	client   *http.Client
+	limit    int64
+	patience time.Duration
 }
 
 // NewFetcher returns a fetcher that may also read from these hosts, each as
 // host:port, wherever they are.
 func NewFetcher(allowed []string) *Fetcher {
-	f := &Fetcher{limit: alert.MaxFeed}
+	f := &Fetcher{limit: alert.MaxFeed, patience: patience}
 	plain := &net.Dialer{Timeout: patience}
 	guarded := &net.Dialer{Timeout: patience, Control: func(_, address string, _ syscall.RawConn) error {
 		// Here the name has been resolved: what it is called no longer matters.
@@ -94,7 +95,7 @@ func (f *Fetcher) get(ctx context.Context, address, etag, modified string) (answ
 	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
 		return answer{}, fmt.Errorf("%q is no http or https address", address)
 	}
-	ctx, cancel := context.WithTimeout(ctx, patience)
+	ctx, cancel := context.WithTimeout(ctx, f.patience)
 	defer cancel()
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
 	if err != nil {
@@ -115,7 +116,7 @@ func (f *Fetcher) get(ctx context.Context, address, etag, modified string) (answ
 			err = ue.Err
 		}
 		if errors.Is(err, context.DeadlineExceeded) {
-			return answer{}, fmt.Errorf("it did not answer within %s", patience)
+			return answer{}, fmt.Errorf("it did not answer within %s", f.patience)
 		}
 		return answer{}, fmt.Errorf("it could not be reached: %w", err)
 	}
@@ -131,7 +132,7 @@ func (f *Fetcher) get(ctx context.Context, address, etag, modified string) (answ
 	body, err := io.ReadAll(io.LimitReader(res.Body, f.limit+1))
 	switch {
 	case errors.Is(err, context.DeadlineExceeded):
-		return answer{}, fmt.Errorf("it did not answer in full within %s", patience)
+		return answer{}, fmt.Errorf("it did not answer in full within %s", f.patience)
 	case err != nil:
 		return answer{}, fmt.Errorf("it broke off: %w", err)
 	case int64(len(body)) > f.limit:

@@ -13,6 +13,7 @@ import (
 
 	"mastflag/core/alert"
 	"mastflag/core/bundle"
+	"mastflag/core/cap"
 	"mastflag/core/orderline"
 	"mastflag/core/schedule"
 	"mastflag/internal/clock"
@@ -217,6 +218,8 @@ func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m al
 	}
 	if before != nil {
 		r.Notice = before.Notice
+	} else if m.Kind != alert.Other {
+		r.Notice = alert.NoticeID(f.Name, m.Sender, m.ID)
 	}
 	id, fresh, err := k.Store.AddReceived(ctx, site.Key, r)
 	if err != nil || !fresh {
@@ -234,23 +237,28 @@ func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m al
 	return r, nil
 }
 
-// before returns the newest message that m updates, cancels or, in Atom,
-// replaces; nil if there is none.
+// before returns the newest message before m that is out or waits, of those that
+// it updates, cancels or, in Atom, replaces; nil if there is none. What refers to
+// a message refers to all that belong to it: those it was an update of, though
+// it was refused itself, and its own updates.
 func (k *Keeper) before(ctx context.Context, site, feed string, m alert.Message) (*store.Received, error) {
-	type name struct{ sender, id string }
-	names := []name{{m.Sender, m.ID}}
-	for _, ref := range m.Refers {
-		names = append(names, name{ref.Sender, ref.Identifier})
-	}
+	names := []cap.Reference{{Sender: m.Sender, Identifier: m.ID}}
+	names = append(names, m.Refers...)
 	var best *store.Received
 	for _, n := range names {
-		all, err := k.Store.ReceivedAs(ctx, site, feed, n.sender, n.id)
+		all, err := k.Store.ReceivedAs(ctx, site, feed, n.Sender, n.Identifier)
 		if err != nil {
 			return nil, err
 		}
-		for _, r := range all {
-			if r.Message.Sent.Before(m.Sent) && (r.Standing == store.Out || r.Standing == store.Waiting) && (best == nil || r.Message.Sent.After(best.Message.Sent)) {
-				best = &r
+		for _, known := range all {
+			family, err := k.Store.ReceivedFor(ctx, site, known.Notice)
+			if err != nil {
+				return nil, err
+			}
+			for _, r := range family {
+				if r.Message.Sent.Before(m.Sent) && (r.Standing == store.Out || r.Standing == store.Waiting) && (best == nil || r.Message.Sent.After(best.Message.Sent)) {
+					best = &r
+				}
 			}
 		}
 	}
@@ -291,14 +299,8 @@ func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who st
 	if err != nil {
 		return r, err
 	}
-	if before != nil {
-		r.Notice = before.Notice
-	}
 	if m.Kind == alert.Cancel {
 		return k.cancel(ctx, site, r, before, who)
-	}
-	if r.Notice == "" {
-		r.Notice = alert.NoticeID(f.Name, m.Sender, m.ID)
 	}
 	n, err := alert.Notice(m, f, site, r.Notice)
 	if err == nil {

@@ -32,7 +32,7 @@ type Received struct {
 	Message  alert.Message
 	Kind     string // of the message, or "broken"
 	Standing Standing
-	Notice   string
+	Notice   string // the notice that it makes, changes or ends
 	Headline string
 	Why      string
 	Raw      []byte
@@ -108,6 +108,11 @@ func (s *Store) ReceivedMessage(ctx context.Context, site string, id int64) (Rec
 // the newest first.
 func (s *Store) ReceivedAs(ctx context.Context, site, feed, sender, identifier string) ([]Received, error) {
 	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND feed = ? AND sender = ? AND identifier = ? ORDER BY sent DESC", site, feed, sender, identifier)
+}
+
+// ReceivedFor returns the messages that belong to a notice, the newest first.
+func (s *Store) ReceivedFor(ctx context.Context, site, notice string) ([]Received, error) {
+	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND notice = ? AND notice <> '' ORDER BY sent DESC", site, notice)
 }
 
 // FeedState returns how asking a feed last went; the zero state if it never was

@@ -66,7 +66,7 @@ CREATE TABLE received (
   at         INTEGER NOT NULL,            -- when it came
   kind       TEXT NOT NULL,               -- alert, update, cancel, other; broken where it cannot be read
   state      TEXT NOT NULL,               -- waiting, out, replaced, ended, refused, expired, ignored, broken
-  notice     TEXT NOT NULL DEFAULT '',    -- the notice it made or changed
+  notice     TEXT NOT NULL DEFAULT '',    -- the notice that it makes, changes or ends
   headline   TEXT NOT NULL,
   why        TEXT NOT NULL DEFAULT '',
   message    TEXT NOT NULL DEFAULT '',    -- alert.Message as JSON, '' where it cannot be read
@@ -74,6 +74,7 @@ CREATE TABLE received (
   UNIQUE (site, feed, sender, identifier, sent)
 ) STRICT;
 CREATE INDEX received_of ON received(site, id);
+CREATE INDEX received_for ON received(site, notice);
 
 -- How asking each feed last went.
 CREATE TABLE feed (

@@ -5,6 +5,7 @@ import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
 export type Account = Schemas['Account']
+export type Alerts = Schemas['Alerts']
 export type Activity = Schemas['Activity']
 export type Card = Schemas['Card']
 export type CarryingPage = Schemas['CarryingPage']
@@ -14,11 +15,13 @@ export type Countdown = Schemas['Countdown']
 export type Entry = Schemas['Entry']
 export type FactChoice = Schemas['FactChoice']
 export type FactList = Schemas['FactList']
+export type Feed = Schemas['Feed']
 export type Finding = Schemas['Finding']
 export type GateStep = Schemas['GateStep']
 export type Icon = Schemas['Icon']
 export type ImageDetail = Schemas['ImageDetail']
 export type Mail = Schemas['Mail']
+export type LevelRule = Schemas['LevelRule']
 export type HistoryLine = Schemas['HistoryLine']
 export type Interval = Schemas['Interval']
 export type Verdict = Schemas['Verdict']
@@ -30,6 +33,7 @@ export type NoticeDetail = Schemas['NoticeDetail']
 export type PeopleList = Schemas['PeopleList']
 export type Person = Schemas['Person']
 export type Problem = Schemas['Problem']
+export type ReceivedCard = Schemas['ReceivedCard']
 export type Saved = Schemas['Saved']
 export type Site = Schemas['BundleSite']
 export type SiteDetail = Schemas['SiteDetail']
@@ -137,6 +141,17 @@ export const api = {
     data(client.POST('/api/sites/{site}/xliff', { params: { path: { site } }, body })),
   pauseAll: (site: string, body: Schemas['PauseAll']) => data(client.POST('/api/sites/{site}/pause', { params: { path: { site } }, body })),
   table: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/table', { params: { path: { site }, query } })),
+  alerts: (site: string) => data(client.GET('/api/sites/{site}/alerts', { params: { path: { site } } })),
+  giveAlert: (site: string, body: Schemas['GivenAlert']) =>
+    data(client.POST('/api/sites/{site}/alerts/give', { params: { path: { site } }, body })),
+  approveAlert: (site: string, id: number) =>
+    data(client.POST('/api/sites/{site}/alerts/approve', { params: { path: { site } }, body: { id } })),
+  refuseAlert: (site: string, id: number) =>
+    data(client.POST('/api/sites/{site}/alerts/refuse', { params: { path: { site } }, body: { id } })),
+  askFeed: (site: string, feed: string) =>
+    data(client.POST('/api/sites/{site}/alerts/ask', { params: { path: { site } }, body: { feed } })),
+  newCalendar: (site: string) => data(client.POST('/api/sites/{site}/alerts/calendar', { params: { path: { site } } })),
+  sendWeather: (what: string) => data(client.POST('/api/standin/weather', { body: { what } })),
   view: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/view', { params: { path: { site }, query } })),
   carried: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } })),
   newNotice: (site: string, body: Schemas['NewNotice']) =>

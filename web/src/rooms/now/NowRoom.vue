@@ -7,6 +7,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, CallError, type Act, type Card, type Finding } from '../../api/client'
 import { mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
+import ReceivedRow from '../../instruments/ReceivedRow.vue'
 import OrderLine from '../../instruments/OrderLine.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
 import { away, say } from '../../instruments/time'
@@ -88,7 +89,17 @@ const running = computed(() => (view.value?.notices ?? []).filter((n) => n.flag 
 /** How many findings are listed before all of them are asked for. */
 const few = 10
 const all = ref(false)
-const count = computed(() => needs.value.length + (view.value?.snippetMissing ? 1 : 0))
+/** A message that came by a feed is let through or refused. */
+async function settle(work: Promise<unknown>, done: string) {
+  try {
+    await work
+    tell(done)
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+  await refresh()
+}
+const count = computed(() => needs.value.length + (view.value?.snippetMissing ? 1 : 0) + (view.value?.ailing.length ?? 0))
 const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' })[f.severity]
 </script>
 
@@ -117,6 +128,17 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
       />
       <el-button v-if="mayWrite && running" title="Take everything off for a while" @click="pauseAll">Pause all</el-button>
     </div>
+    <section v-if="view.received.length" class="came" aria-label="Came by a feed, and waits for you">
+      <ReceivedRow
+        v-for="r in view.received"
+        :key="r.id"
+        :message="r"
+        :zone="view.zone"
+        :site="site"
+        @approve="settle(api.approveAlert(site, r.id), r.kind === 'cancel' ? 'Ended.' : 'Published.')"
+        @refuse="settle(api.refuseAlert(site, r.id), 'Refused. No visitor sees it.')"
+      />
+    </section>
 
     <div v-if="view.notices.length === 0" class="empty">
       <h2>No notices yet</h2>
@@ -162,7 +184,14 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
       </section>
       <section aria-labelledby="needs">
         <h2 id="needs">What needs you</h2>
-        <ul v-if="needs.length || view.snippetMissing" class="plainlist needs">
+        <ul v-if="count" class="plainlist needs">
+          <li v-for="f in view.ailing" :key="'feed' + f.feed.name">
+            <b class="alarm">Mend</b>
+            <span
+              >The feed “{{ f.feed.title || f.feed.name }}” does not answer as it should: {{ f.why }}
+              <router-link :to="{ name: 'site', params: { site, part: 'alerts' } }">Look at it</router-link></span
+            >
+          </li>
           <li v-if="view.snippetMissing > 0">
             <b class="alarm">Mend</b>
             <span
@@ -194,6 +223,13 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 </template>
 
 <style scoped>
+.came {
+  margin-bottom: 12px;
+  padding: 2px 12px;
+  border: 1px solid var(--wait);
+  border-radius: 3px;
+  background: var(--wait-bg);
+}
 .top {
   display: flex;
   flex-wrap: wrap;

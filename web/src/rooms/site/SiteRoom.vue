@@ -11,6 +11,7 @@ import { local, say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 import AboutPart from './AboutPart.vue'
 import ActivityPart from './ActivityPart.vue'
+import AlertsPart from './alerts/AlertsPart.vue'
 import MailboxPart from './MailboxPart.vue'
 import PeoplePart from './PeoplePart.vue'
 
@@ -27,6 +28,7 @@ const parts = computed(() =>
   [
     { name: 'installed', label: 'Installed' },
     { name: 'about', label: 'About' },
+    { name: 'alerts', label: 'Alerts' },
     { name: 'people', label: 'People', manages: true },
     { name: 'activity', label: 'Activity' },
     { name: 'mailbox', label: 'Mailbox', manages: true },
@@ -112,6 +114,7 @@ async function setClock(at: string) {
       >
     </nav>
     <AboutPart v-if="part === 'about'" v-model="detail" />
+    <AlertsPart v-else-if="part === 'alerts'" v-model="detail" />
     <PeoplePart v-else-if="part === 'people'" />
     <ActivityPart v-else-if="part === 'activity'" />
     <MailboxPart v-else-if="part === 'mailbox'" />
