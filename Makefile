@@ -4,7 +4,7 @@ TAGS := nomsgpack
 GO := go
 BIN := bin/mastflag
 
-.PHONY: demo build test bench generate format lint install browser clean
+.PHONY: demo build test bench generate units format lint install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -23,6 +23,9 @@ node_modules/.installed: package-lock.json
 generate: install ## what is derived from the Go types: schema, OpenAPI, TypeScript
 	$(GO) run -tags $(TAGS) ./internal/generate
 	cd web && npm run --silent types
+
+units: ## what units of time are called in each language, from Node's Intl
+	node internal/generate/units.mjs > core/countdown/units.json
 
 test: build lint browser ## everything: linters, unit tests, end-to-end tests in Chromium
 	cd web && npm run --silent test

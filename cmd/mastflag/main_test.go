@@ -225,3 +225,32 @@ func TestBadCommandLines(t *testing.T) {
 	code, _, _ := command(t, "", "check", "--bundle", b)
 	assert.Equal(t, 1, code, "every flag has its variable")
 }
+
+// Countdowns and alerts on the command line: what ends what, and when.
+func TestCountdownsAndAlerts(t *testing.T) {
+	b := file(t, "site.json", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[{"path":"/"}],"notices":[
+  {"id":"sale","kind":"countdown","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Ends in {countdown}"}},"countdown":{"kind":"to","at":"2026-12-04T18:00","then":"hand-over","handTo":"after"}}},
+  {"id":"after","kind":"bar","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"It is over."}}}},
+  {"id":"boat","kind":"bar","slot":"bottom","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Next boat in {countdown}"}},"countdown":{"kind":"repeating","at":"2026-12-01T08:00","rule":"FREQ=DAILY","clock":"visitor"}}},
+  {"id":"gale","kind":"alert","level":"emergency","state":"published","publishedAt":"2026-12-01T00:00:00Z","source":{"feed":"weather","sender":"a@b","id":"1","sent":"2026-12-01T00:00:00Z"},"pages":{"include":[{"match":"all"}]},"schedule":{"windows":[{"until":"2026-12-05T00:00"}]},"memory":{"closed":"P1D"},"content":{"wordings":{"en":{"message":"Gale."}}}}]}`)
+	code, out, errs := command(t, `{"at":"2026-12-04T17:00:00Z","url":"/","memory":{"view":"2026-12-04T16:59:00Z","notices":{"gale":{"closed":"2026-12-04T16:00:00Z"}}}}
+{"at":"2026-12-04T18:00:00Z","url":"/","facts":{"locale.zone":"America/New_York"}}
+`, "decide", "--bundle", b, "--visits", "-")
+	require.Equal(t, 0, code, errs)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	assert.Contains(t, lines[0], `"show":[{"id":"gale","slot":"top"},{"id":"boat","slot":"bottom","ends":"2026-12-05T08:00:00Z"},{"id":"sale","slot":"top","ends":"2026-12-04T18:00:00Z"}]`)
+	assert.Contains(t, lines[0], `"validUntil":"2026-12-04T18:00:00Z"`)
+	assert.Contains(t, lines[0], `{"id":"after","gate":"schedule","rule":"C4","why":"It takes the place of “sale”, whose countdown runs out Fri 4 Dec 18:00."}`)
+	assert.Contains(t, lines[1], `"show":[{"id":"gale","slot":"top"},{"id":"after","slot":"top"},{"id":"boat","slot":"bottom","ends":"2026-12-05T13:00:00Z"}]`)
+	assert.Contains(t, lines[1], `{"id":"sale","gate":"schedule","rule":"C4","why":"Its countdown ran out Fri 4 Dec 18:00, and it hands over then."}`)
+
+	code, out, errs = command(t, "", "timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-06T00:00:00Z")
+	require.Equal(t, 0, code, errs)
+	assert.Equal(t, `{"id":"sale","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-04T18:00:00Z"}],"ends":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-04T18:00:00Z"}]}
+{"id":"after","intervals":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-06T00:00:00Z"}]}
+{"id":"boat","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-06T00:00:00Z"}],"ends":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-05T20:00:00Z"},{"from":"2026-12-05T18:00:00Z","until":"2026-12-06T20:00:00Z"}]}
+{"id":"gale","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-05T00:00:00Z"}]}
+`, out)
+	_, out, _ = command(t, "", "check", "--bundle", b, "--at", "2026-12-04T00:00:00Z")
+	assert.NotContains(t, out, `"heir"`)
+}

@@ -41,6 +41,9 @@ func (c *checker) countdown(i int, n bundle.Notice, title string) {
 			c.found = append(c.found, f)
 		}
 	}
+	if d.Go != "" {
+		c.add(GoesAway, Remark, i, at+"/go", fmt.Sprintf("A page on which the countdown of %s runs out goes to %s by itself: who reads slowly, or writes there, loses their place (WCAG 2.2 §2.2.1).", title, d.Go), "Say so in its words, or link there instead.", remove("Do not go there by itself", at+"/go"))
+	}
 	if path, own := c.ownPath(d.Go); d.Go != "" && own && len(c.pages) > 0 && !c.known[path] {
 		c.add(DeadLink, Caution, i, at+"/go", fmt.Sprintf("The countdown of %s goes to %s, which is no known page of this site.", title, d.Go), "Check the address, or read the site's pages again.")
 	}

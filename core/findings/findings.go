@@ -62,6 +62,7 @@ const (
 	RunOut       Code = "run-out"      // it has run out, and the notice still stands
 	OwnDeadline  Code = "own-deadline" // the deadline is each visitor's own, no moment that comes for all
 	NoAfter      Code = "no-after"     // is to say something else at the end, and does not know what
+	GoesAway     Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
 	Heir         Code = "heir"         // hands over to a notice that is not there, or in a circle
 )
 

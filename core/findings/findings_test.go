@@ -85,6 +85,7 @@ func TestFindings(t *testing.T) {
 		{findings.OwnDeadline, "/notices/0/content/countdown", counting(`"kind":"visitor","for":"PT2H"`), counting(`"kind":"to","at":"2026-12-08T12:00"`)},
 		{findings.NoAfter, "/notices/0/content/wordings/en", counting(`"kind":"to","at":"2026-12-08T12:00","then":"say"`), `"content":{"countdown":{"kind":"to","at":"2026-12-08T12:00","then":"say"},"wordings":{"en":{"message":"x","after":"Over."}}}`},
 		{findings.DeadLink, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/boat"`), counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`)},
+		{findings.GoesAway, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`), counting(`"kind":"to","at":"2026-12-08T12:00"`)},
 		{findings.Heir, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"nobody"`), ``},
 		{findings.Heir, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"a"`), ``},
 		{findings.NoPages, "/notices/0/pages", `"pages":{}`, ``},

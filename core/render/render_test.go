@@ -1,6 +1,7 @@
 package render_test
 
 import (
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -10,6 +11,8 @@ import (
 	"golang.org/x/net/html"
 
 	"mastflag/core/bundle"
+	"mastflag/core/colour"
+	"mastflag/core/countdown"
 	"mastflag/core/render"
 )
 
@@ -152,4 +155,66 @@ func TestLook(t *testing.T) {
 	bar, err = render.Notice(n, "en", "", time.UTC)
 	require.NoError(t, err)
 	assert.Equal(t, n.Spot, bar.Spot)
+}
+
+// A countdown has its place in the message, and what the script needs beside it.
+func TestCountdownsRendered(t *testing.T) {
+	with := func(message string, c countdown.Countdown) bundle.Notice {
+		n := notice("de", bundle.Wording{Message: message, After: "<p>Vorbei.</p>"})
+		n.Content.Countdown = &c
+		return n
+	}
+	to := countdown.Countdown{Kind: countdown.To, At: "2026-12-04T18:00", Units: []countdown.Unit{"days", "hours"}, Frame: countdown.Round, Size: countdown.Large, Then: countdown.Say}
+	bar, err := render.Notice(with("<p>Noch {countdown} bis zur Abfahrt</p>", to), "de", "", time.UTC)
+	require.NoError(t, err)
+	assert.Regexp(t, `Noch <span class="count round large" role="timer">.*</span> bis zur Abfahrt`, bar.HTML)
+	assert.Equal(t, 2, strings.Count(bar.HTML, `class="unit"`))
+	assert.Contains(t, bar.HTML, `<div class="after" hidden><p>Vorbei.</p></div>`)
+	assert.Contains(t, bar.HTML, `aria-label="Mitteilung: Noch  bis zur Abfahrt"`)
+	assert.Equal(t, []int64{86400, 3600}, bar.Count.Units)
+	assert.Equal(t, "{0} Tage", bar.Count.Full[0]["other"])
+	assert.Contains(t, bar.CSS, "border-radius:50%")
+
+	bar, err = render.Notice(with("<p>Noch</p>", to), "de", "", time.UTC)
+	require.NoError(t, err)
+	assert.Regexp(t, `<p>Noch <span class="count.*</span></p>`, bar.HTML, "without a mark it stands at the end")
+
+	plain, err := render.Plain(with("<p>Bis {countdown}</p>", to), "de", "")
+	require.NoError(t, err)
+	assert.Contains(t, plain, `Bis <time datetime="2026-12-04T18:00">2026-12-04 18:00</time>`, "where no script runs, the moment stands")
+	plain, err = render.Plain(with("<p>Bald {countdown}</p>", countdown.Countdown{Kind: countdown.Visitor, For: "PT2H"}), "de", "")
+	require.NoError(t, err)
+	assert.NotContains(t, plain, "countdown}")
+
+	ten := 10
+	bar, err = render.Notice(with("{countdown}", countdown.Countdown{Kind: countdown.Number, At: "2026-12-04T18:00", Until: "2026-12-04T19:00", To: &ten}), "de", "", time.UTC)
+	require.NoError(t, err)
+	assert.Equal(t, render.Number{Begins: 1796407200000, To: &ten, Size: 1, Times: 10, Per: 3_600_000, Lasts: 3_600_000}, *bar.Count.Number)
+	_, err = render.Notice(with("x", countdown.Countdown{Kind: countdown.To}), "de", "", time.UTC)
+	assert.Error(t, err)
+}
+
+// An alert says its level in a word and by a sign of its own, in each language,
+// and its colours can be read (WCAG 2.2 §1.4.1, §1.4.3).
+func TestLevelsAreSaid(t *testing.T) {
+	signs := map[string]bool{}
+	for level, word := range map[bundle.Level]string{bundle.Emergency: "Notfall", bundle.Warning: "Warnung", bundle.Information: "Hinweis", bundle.Promotion: "Angebot"} {
+		n := notice("de", bundle.Wording{Message: "<p>Sturm</p>"})
+		n.Kind, n.Level = bundle.KindAlert, level
+		bar, err := render.Notice(n, "de", "", time.UTC)
+		require.NoError(t, err)
+		assert.Contains(t, bar.HTML, `<strong class="level">`+word+`</strong>`)
+		assert.Equal(t, level == bundle.Emergency, strings.Contains(bar.HTML, `role="alert"`))
+		sign := regexp.MustCompile(`(?s)<svg class="icon".*?</svg>`).FindString(bar.HTML)
+		assert.NotEmpty(t, sign)
+		assert.False(t, signs[sign], "each has a sign of its own")
+		signs[sign] = true
+		background, ink := render.Colours(n)
+		ratio, err := colour.Contrast(ink, background)
+		require.NoError(t, err)
+		assert.GreaterOrEqual(t, ratio, colour.Minimum, level)
+		n.Look = &bundle.Look{Background: "#000000"}
+		background, _ = render.Colours(n)
+		assert.Equal(t, "#000000", background, "a colour of its own goes first")
+	}
 }

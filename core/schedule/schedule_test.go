@@ -272,3 +272,45 @@ func TestEndingAt(t *testing.T) {
 		}
 	}
 }
+
+// A schedule within two instants is live where it was and they allow, whatever
+// it is made of.
+func TestWithin(t *testing.T) {
+	london := zone(t, "Europe/London")
+	from, until := instant(t, "2026-12-01T00:00:00Z"), instant(t, "2027-02-01T00:00:00Z")
+	for name, plan := range map[string]schedule.Plan{
+		"always":             {},
+		"one window":         {Windows: []schedule.Window{{From: "2026-12-05T09:00", Until: "2026-12-20T18:00"}}},
+		"an open end":        {Windows: []schedule.Window{{From: "2026-12-05T09:00"}}},
+		"a rule without end": {Windows: []schedule.Window{{From: "2026-11-05T09:00", Until: "2026-11-05T18:00", Rule: "FREQ=DAILY"}}},
+		"a rule with one":    {Windows: []schedule.Window{{From: "2026-11-05T09:00", Until: "2026-11-05T18:00", Rule: "FREQ=DAILY;COUNT=50"}}},
+		"floating":           {Clock: "visitor", Windows: []schedule.Window{{From: "2026-11-05T09:00", Until: "2026-11-05T18:00", Rule: "FREQ=DAILY"}}},
+	} {
+		whole, faults := schedule.Compile(plan, london, time.Time{})
+		require.Empty(t, faults)
+		for _, ends := range [][2]string{{"2026-12-10T12:00:00Z", "2026-12-12T10:00:00Z"}, {"", "2026-12-12T10:00:00Z"}, {"2026-12-10T12:00:00Z", ""}, {"2026-12-12T10:00:00Z", "2026-12-10T12:00:00Z"}} {
+			var a, z time.Time
+			if ends[0] != "" {
+				a = instant(t, ends[0])
+			}
+			if ends[1] != "" {
+				z = instant(t, ends[1])
+			}
+			part := whole.Within(a, z)
+			for at := from; at.Before(until); at = at.Add(31 * time.Hour) {
+				for _, loc := range []*time.Location{london, zone(t, "Pacific/Auckland")} {
+					was, _ := whole.At(at, loc)
+					is, next := part.At(at, loc)
+					require.Equal(t, was && !at.Before(a) && (z.IsZero() || at.Before(z)), is, "%s within %v, at %s", name, ends, at)
+					if is {
+						require.True(t, next.IsZero() || next.After(at) && (z.IsZero() || !next.After(z)), "%s within %v, at %s", name, ends, at)
+					}
+				}
+			}
+			if end, over := part.End(); ends[1] != "" {
+				require.True(t, over, name)
+				require.False(t, end.After(z), name)
+			}
+		}
+	}
+}

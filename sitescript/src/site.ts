@@ -209,9 +209,12 @@ function start(): void {
       const { number } = b.count!
       const left = (number ? number.begins + number.lasts : ends[b.id]) - at
       write(root, b.count!, left, at)
+      // What it says before the end, and after.
+      const [till, after] = root.querySelectorAll<HTMLElement>('.till,.after')
+      if (after) after.hidden = !(till.hidden = left <= 0)
       next = Math.min(next || 1e3, (((left % 1e3) + 1e3) % 1e3) + 1)
       if (left > 0) running.add(b.id)
-      else if (b.count!.kind !== 'since' && (!number || number.lasts)) runOut(b, root)
+      else if (b.count!.kind !== 'since' && (!number || number.lasts)) runOut(b)
     }
     if (!next) return
     beat = setTimeout(tick, next)
@@ -220,12 +223,8 @@ function start(): void {
   }
 
   /** Its countdown has run out: does what is to follow (rule C4), once for each moment. */
-  function runOut(b: Bar, root: ShadowRoot): void {
+  function runOut(b: Bar): void {
     const { then, go, kind, period } = b.count!
-    if (then === 'say') {
-      ;(root.querySelector('.till') as HTMLElement).hidden = true
-      ;(root.querySelector('.after') as HTMLElement).hidden = false
-    }
     if (token || over[b.id] === ends[b.id]) return
     over[b.id] = ends[b.id]
     if (go && running.has(b.id)) {

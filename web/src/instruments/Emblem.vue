@@ -1,9 +1,10 @@
 <script setup lang="ts">
-// A kind's emblem: a small rectangle of two plain fields, the coloured one where
-// the notice stands. The name stands beside it.
+// A kind's emblem: a small rectangle of two plain fields. An alert is divided per
+// bend, a countdown quartered; of the others the coloured field is where the
+// notice stands. The name stands beside it.
 import type { Card } from '../api/client'
 
-const props = defineProps<{ edge: Card['slot']; colour: string }>()
+const props = defineProps<{ edge: Card['slot']; colour: string; kind?: string }>()
 
 /** x, y, width and height of the coloured field, by slot. */
 const fields: Record<string, [number, number, number, number]> = {
@@ -21,7 +22,10 @@ const fields: Record<string, [number, number, number, number]> = {
 <template>
   <svg viewBox="0 0 22 16" width="22" height="16" aria-hidden="true" class="emblem">
     <rect x="0.5" y="0.5" width="21" height="15" class="field" />
+    <path v-if="kind === 'alert'" d="M1 1L21 15H1z" :fill="props.colour" class="place" />
+    <path v-else-if="kind === 'countdown'" d="M1 1h10v7H1zM11 8h10v7H11z" :fill="props.colour" class="place" />
     <rect
+      v-else
       :x="fields[props.edge]?.[0]"
       :y="fields[props.edge]?.[1]"
       :width="fields[props.edge]?.[2]"

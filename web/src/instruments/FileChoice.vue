@@ -20,7 +20,9 @@ function chosen(e: Event) {
 <style scoped>
 input {
   position: absolute;
+  width: 1px;
   opacity: 0;
+  pointer-events: none;
 }
 .words {
   color: var(--sea);

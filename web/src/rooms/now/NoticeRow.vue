@@ -53,7 +53,7 @@ watch(
     <div v-else class="what">
       <div class="name">
         <Halyard :flag="n.flag" :draft="n.hasDraft" />
-        <Emblem :edge="n.slot" :colour="n.background" />
+        <Emblem :edge="n.slot" :colour="n.background" :kind="n.kind" />
         <router-link :to="to">{{ n.title }}</router-link>
         <span class="quiet small">{{ n.kind }}</span>
         <span v-if="wanting" class="wanting small">{{ wanting }}</span>

@@ -204,7 +204,13 @@ const reason = (id: string) => {
               <span v-if="data.page.soon.length > data.page.shows.length" class="quiet small"
                 >+{{ data.page.soon.filter((id) => !data.page!.shows.includes(id)).length }} in 30 days</span
               >
-              <Emblem v-for="id in data.page.shows" :key="id" :edge="card(id)?.slot ?? 'top'" :colour="card(id)?.background ?? '#888888'" />
+              <Emblem
+                v-for="id in data.page.shows"
+                :key="id"
+                :edge="card(id)?.slot ?? 'top'"
+                :colour="card(id)?.background ?? '#888888'"
+                :kind="card(id)?.kind"
+              />
               <span v-if="data.page.shows.length" class="unseen"
                 >carries {{ data.page.shows.map((id) => card(id)?.title).join(', ') }}</span
               >
@@ -223,7 +229,7 @@ const reason = (id: string) => {
       <p v-if="up.length === 0" class="quiet">Nothing.</p>
       <ul class="plainlist">
         <li v-for="n in up" :key="n.id" class="line">
-          <Halyard :flag="n.flag" /> <Emblem :edge="n.slot" :colour="n.background" />
+          <Halyard :flag="n.flag" /> <Emblem :edge="n.slot" :colour="n.background" :kind="n.kind" />
           <router-link :to="toNotice(n.id)">{{ n.title }}</router-link> <span class="quiet">{{ n.slot }}</span>
         </li>
       </ul>

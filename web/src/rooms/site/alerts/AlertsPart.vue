@@ -54,6 +54,24 @@ const shown = computed(() => {
   const wanted = find.value.toLowerCase()
   return (alerts.value?.received ?? []).filter((r) => `${r.headline} ${r.feedTitle} ${r.standing} ${r.kind}`.toLowerCase().includes(wanted))
 })
+/** How often an open page looks for what has changed. */
+const putRefresh = (every: string) =>
+  attempt(
+    'refresh',
+    async () => {
+      const d = detail.value
+      detail.value = await api.changeSite(site.value, { revision: d.revision, site: { ...d.site, refresh: every || undefined } })
+      return api.alerts(site.value)
+    },
+    'Kept.',
+  )
+const refreshes = {
+  '': 'every minute',
+  PT15S: 'every 15 seconds',
+  PT30S: 'every 30 seconds',
+  PT5M: 'every 5 minutes',
+  PT30M: 'every half an hour',
+}
 function add() {
   let n = 1
   while (feeds.value.some((f) => f.name === `feed-${n}`)) n++
@@ -193,7 +211,25 @@ async function copy(address: string) {
               />
             </li>
           </ul>
-          <el-button v-if="mayManage" :loading="busy === 'feeds'" @click="add">Add a feed</el-button>
+          <p class="acts">
+            <el-button v-if="mayManage" :loading="busy === 'feeds'" @click="add">Add a feed</el-button>
+            <label v-if="mayManage && feeds.length" class="small often"
+              >Open pages look for changes
+              <el-select
+                :model-value="detail.site.refresh ?? ''"
+                size="small"
+                aria-label="How often open pages look for changes"
+                @change="putRefresh"
+              >
+                <el-option v-for="(words, every) in refreshes" :key="every" :value="every" :label="words" />
+                <el-option
+                  v-if="detail.site.refresh && !(detail.site.refresh in refreshes)"
+                  :value="detail.site.refresh"
+                  :label="detail.site.refresh"
+                />
+              </el-select>
+            </label>
+          </p>
         </section>
         <section v-if="alerts.weather && mayWrite" aria-labelledby="office">
           <h2 id="office">The stand-in weather office</h2>
@@ -305,9 +341,24 @@ code {
   overflow-wrap: anywhere;
   font-size: 12px;
 }
+.often {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+}
+.often .el-select {
+  width: 160px;
+}
+.file {
+  position: relative;
+}
+/* Seen is the word beside it; where it lies it must cover nothing. */
 .file input {
   position: absolute;
+  width: 1px;
+  height: 100%;
   opacity: 0;
+  pointer-events: none;
 }
 .file span {
   color: var(--sea);
