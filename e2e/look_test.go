@@ -18,7 +18,7 @@ func (p *tab) axe() []string {
 	p.t.Helper()
 	code, err := os.ReadFile("../node_modules/axe-core/axe.min.js")
 	require.NoError(p.t, err, "run make install")
-	p.until("document.getAnimations().every(a => a.effect?.getComputedTiming().iterations === Infinity || a.playState !== 'running')")
+	p.until("!document.querySelector('[class*=-leave-active]') && document.getAnimations().every(a => a.effect?.getComputedTiming().iterations === Infinity || a.playState !== 'running')")
 	ask[bool](p, string(code)+";true")
 	return ask[[]string](p, `axe.run(document, { iframes: false }).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + (n.any[0]?.message ?? n.all[0]?.message ?? n.none[0]?.message ?? ''))))`)
 }

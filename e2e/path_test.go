@@ -227,7 +227,7 @@ func TestPlainHTML(t *testing.T) {
 	v.size(390, 800)
 	v.open("data:text/html,<title>x</title>")
 	ask[bool](v, fmt.Sprintf("(document.documentElement.innerHTML = %q, document.documentElement.lang = 'en', true)", "<head><title>A page</title><meta name=viewport content='width=device-width'></head><body style='margin:0'><main>"+html+"<h1>Page</h1></main></body>"))
-	assert.Equal(t, "No sailings to Fennay and Little Skarn before noon: gale from the west.", ask[string](v, "document.querySelector('.notice-storm-warning-words').textContent.trim()"))
+	assert.Equal(t, "Warning No sailings to Fennay and Little Skarn before noon: gale from the west.", ask[string](v, "document.querySelector('.notice-storm-warning-words').textContent.trim()"))
 	assert.LessOrEqual(t, ask[int](v, "document.documentElement.scrollWidth"), 390)
 	assert.Equal(t, "rgb(246, 217, 168)", ask[string](v, "getComputedStyle(document.querySelector('.notice-storm-warning')).backgroundColor"))
 	assert.Empty(t, v.axe())

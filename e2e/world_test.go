@@ -290,7 +290,7 @@ func (p *tab) at(js string) {
 	for {
 		var xy []float64
 		for {
-			time.Sleep(150 * time.Millisecond) // what slides into place has stopped
+			time.Sleep(80 * time.Millisecond) // what slides into place has stopped
 			before := xy
 			xy = ask[[]float64](p, js)
 			require.Len(p.t, xy, 2, js)

@@ -138,6 +138,12 @@ func demoCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			// The first time, the stand-in weather office has something to say.
+			if came, err := st.Received(ctx, demo.Key); err == nil && len(came) == 0 {
+				if err := srv.Admin.Weather.Send("alert"); err != nil {
+					return err
+				}
+			}
 			fmt.Fprintf(cmd.OutOrStdout(), "\n  Mast Flag      %s\n  sign in as     %s\n  password       %s\n  the demo site  %s\n\n  Stop with Ctrl-C.\n\n", base, demo.Email, demo.Password, site)
 			go func() { failed <- srv.Run(ctx, l) }()
 			if err := <-failed; err != nil {

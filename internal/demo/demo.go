@@ -164,7 +164,7 @@ func Bundle(siteAddress, base string, now time.Time) bundle.Bundle {
 			Audiences: []audience.SavedAudience{{Name: "people signed in", Audience: audience.Node{Fact: "person.signedIn", Is: audience.Eq, Value: true}}},
 			Palette:   []bundle.Colour{{Name: "Deep water", Value: "#123a56"}, {Name: "Shallows", Value: "#2f6d8f"}, {Name: "Foam", Value: "#eef4f6"}, {Name: "Sand", Value: "#f6d9a8"}, {Name: "Buoy red", Value: "#a3271f"}, {Name: "Kelp", Value: "#2c5a3c"}}},
 		Notices: []bundle.Notice{
-			{ID: "storm-warning", Kind: bundle.KindBar, Title: "Storm warning, Fennay boats", State: bundle.Published, PublishedAt: published(-1), Level: bundle.Warning,
+			{ID: "storm-warning", Kind: bundle.KindAlert, Title: "Storm warning, Fennay boats", State: bundle.Published, PublishedAt: published(-1), Level: bundle.Warning,
 				Slot: bundle.Top, Stay: bundle.Sticking, Schedule: &schedule.Plan{Windows: []schedule.Window{{From: at(-1, 6, 0), Until: at(2, 12, 0)}}},
 				Pages:  &pages.Conditions{Include: append(append(section("/timetables"), section("/status")...), append(section("/ports/fennay"), section("/ports/little-skarn")...)...)},
 				Memory: &bundle.Memory{Closed: "PT12H"}, Look: &bundle.Look{Background: "#f6d9a8", Icon: "storm"},

@@ -60,13 +60,13 @@ const putRefresh = (every: string) =>
     'refresh',
     async () => {
       const d = detail.value
-      detail.value = await api.changeSite(site.value, { revision: d.revision, site: { ...d.site, refresh: every || undefined } })
+      detail.value = await api.changeSite(site.value, { revision: d.revision, site: { ...d.site, refresh: every } })
       return api.alerts(site.value)
     },
     'Kept.',
   )
 const refreshes = {
-  '': 'every minute',
+  PT1M: 'every minute',
   PT15S: 'every 15 seconds',
   PT30S: 'every 30 seconds',
   PT5M: 'every 5 minutes',
@@ -216,7 +216,7 @@ async function copy(address: string) {
             <label v-if="mayManage && feeds.length" class="small often"
               >Open pages look for changes
               <el-select
-                :model-value="detail.site.refresh ?? ''"
+                :model-value="detail.site.refresh ?? 'PT1M'"
                 size="small"
                 aria-label="How often open pages look for changes"
                 @change="putRefresh"
