@@ -157,7 +157,7 @@ function removeCountdown() {
         @save="(name, n, then) => $emit('saveAudience', name, n, then)"
       />
       <ScheduleWord v-else-if="control === 'schedule'" v-model="schedule" :zone="view.zone" :now="localNow" :times="detail.times" />
-      <ClosingWord v-else v-model="memory" />
+      <ClosingWord v-else v-model="memory" :level="notice.level" />
       <div class="done"><el-button size="small" type="primary" @click="close">Done</el-button> <span class="quiet small">or Esc</span></div>
     </div>
   </div>

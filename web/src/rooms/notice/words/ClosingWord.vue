@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Notice } from '../../../api/client'
 
 type Memory = NonNullable<Notice['memory']>
+defineProps<{ level?: Notice['level'] }>()
 const memory = defineModel<Memory>({ required: true })
 
 const periods = [
@@ -53,6 +54,9 @@ function setClosable(on: string | number | boolean) {
 
 <template>
   <div class="closing">
+    <p v-if="level === 'emergency'" class="warn">
+      It is an emergency: closed, it is back on the next page, and how often it was shown does not hold it back.
+    </p>
     <el-switch :model-value="closable" active-text="Visitors can close it" aria-label="Visitors can close it" @change="setClosable" />
     <p v-if="!closable" class="warn">
       It stands in the way of everyone on every visit. Use this only for what nobody must miss, and give it an end.

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { CountReading, Countdown, Window } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
+import PeriodField from './PeriodField.vue'
 import RepeatEditor from './RepeatEditor.vue'
 
 const props = defineProps<{ zone: string; now: string; reading?: CountReading; notices: { id: string; title: string }[] }>()
@@ -61,20 +62,6 @@ function run(first: Unit, last: Unit) {
   set({ units: lengths.slice(a, b! + 1) })
 }
 
-/** A period as a number of one unit. */
-const period = computed(() => {
-  const found = /^P(?:(\d+)W|(\d+)D|T(\d+)H|T(\d+)M|T(\d+)S)$/.exec(
-    (countdown.value.kind === 'visitor' ? countdown.value.for : countdown.value.every) ?? '',
-  )
-  const i = found ? found.slice(1).findIndex(Boolean) : -1
-  return i < 0 ? undefined : { many: Number(found![i + 1]), unit: lengths[i]! }
-})
-function putPeriod(many: number, unit: Unit) {
-  const letter = { weeks: 'W', days: 'D', hours: 'H', minutes: 'M', seconds: 'S' }[unit]
-  const span = ('WD'.includes(letter) ? 'P' : 'PT') + Math.max(1, many) + letter
-  set(countdown.value.kind === 'visitor' ? { for: span } : { every: span })
-}
-
 const bySteps = computed(() => !!countdown.value.every)
 function turnSteps(steps: boolean) {
   if (steps) set({ until: undefined, to: undefined, step: 1, every: 'PT1H' })
@@ -122,22 +109,7 @@ const moment = computed<Window>({
       </label>
       <label v-else
         >How long
-        <span class="period">
-          <el-input-number
-            :model-value="period?.many ?? 2"
-            :min="1"
-            :controls="false"
-            aria-label="How long, number"
-            @change="(n: number | undefined) => putPeriod(n ?? 1, period?.unit ?? 'hours')"
-          />
-          <el-select
-            :model-value="period?.unit ?? 'hours'"
-            aria-label="How long, unit"
-            @change="(u: Unit) => putPeriod(period?.many ?? 2, u)"
-          >
-            <el-option v-for="u in lengths" :key="u" :value="u" :label="u" />
-          </el-select>
-        </span>
+        <PeriodField :model-value="countdown.for" label="How long" @update:model-value="(v) => set({ for: v })" />
       </label>
     </div>
     <p v-if="countdown.kind === 'visitor'" class="quiet small">
@@ -191,22 +163,7 @@ const moment = computed<Window>({
           </label>
           <label
             >every
-            <span class="period">
-              <el-input-number
-                :model-value="period?.many ?? 1"
-                :min="1"
-                :controls="false"
-                aria-label="Every, number"
-                @change="(n: number | undefined) => putPeriod(n ?? 1, period?.unit ?? 'hours')"
-              />
-              <el-select
-                :model-value="period?.unit ?? 'hours'"
-                aria-label="Every, unit"
-                @change="(u: Unit) => putPeriod(period?.many ?? 1, u)"
-              >
-                <el-option v-for="u in lengths" :key="u" :value="u" :label="u" />
-              </el-select>
-            </span>
+            <PeriodField :model-value="countdown.every" label="Every" @update:model-value="(v) => set({ every: v })" />
           </label>
         </template>
       </div>
@@ -214,7 +171,7 @@ const moment = computed<Window>({
     <div v-else class="pair">
       <label
         >Shown in
-        <span class="period">
+        <span class="run">
           <el-select :model-value="units[0]" aria-label="Largest unit shown" @change="(u: Unit) => run(u, units[units.length - 1]!)">
             <el-option v-for="u in lengths" :key="u" :value="u" :label="u" />
           </el-select>
@@ -335,7 +292,7 @@ label {
   align-content: start;
   color: var(--ink-2);
 }
-.period {
+.run {
   display: flex;
   gap: 6px;
   align-items: center;
