@@ -87,6 +87,15 @@ func TestCountdownEnds(t *testing.T) {
 		v.until("/^(30 minutes 0|29 minutes \\d+) seconds?$/.test(" + figures + ")")
 		w.moves(v, noon.Add(-2*time.Second))
 	}
+	// Said sparingly: the figures run on, the sentence does not under the reader.
+	w.clock.Set(noon.Add(-30 * time.Minute))
+	w.only(bar("calm", "Boarding ends in {countdown}.", counting(soon(countdown.Stay))))
+	v.open(w.site + "/ports")
+	v.until(figures + " !== ''")
+	v.until("(window.first ??= [" + figures + ", " + said + "]) && " + figures + " !== first[0]")
+	assert.True(t, ask[bool](v, said+" === first[1]"))
+	assert.Equal(t, "off", ask[string](v, "(e => e.ariaLive ?? 'off')(document.querySelector('mastflag-notice').shadowRoot.querySelector('[role=timer]'))"), "a timer is not announced by itself")
+
 	message := func(id, words string, c countdown.Countdown) bundle.Notice { return bar(id, words, counting(c)) }
 
 	runs("/ports", message("stays", "Boarding ends in {countdown}.", soon(countdown.Stay)))

@@ -58,7 +58,7 @@ func (a *Admin) alerts(c *call, _ Nothing) (Alerts, error) {
 	all, err := a.Store.Received(ctx, c.site)
 	for _, r := range all {
 		if r.Message.Sender != "entry" {
-			out.Received = append(out.Received, received(r, site.Site))
+			out.Received = append(out.Received, received(r, site.Site, a.Clock.Now()))
 		}
 	}
 	return out, err
@@ -71,13 +71,13 @@ func (a *Admin) needing(ctx context.Context, site bundle.Site) ([]ReceivedCard, 
 	if len(site.Feeds) == 0 {
 		return waiting, ailing, nil
 	}
-	all, err := a.Store.Received(ctx, site.Key)
+	all, err := a.Store.ReceivedWaiting(ctx, site.Key)
 	if err != nil {
 		return nil, nil, err
 	}
 	for _, r := range all {
-		if r.Standing == store.Waiting {
-			waiting = append(waiting, received(r, site))
+		if card := received(r, site, a.Clock.Now()); card.Standing == string(store.Waiting) {
+			waiting = append(waiting, card)
 		}
 	}
 	for _, f := range site.Feeds {
@@ -100,9 +100,10 @@ func moment(t time.Time) *time.Time {
 	return &t
 }
 
-func received(r store.Received, site bundle.Site) ReceivedCard {
+// received is a message as it is shown; one that waited too long no longer waits.
+func received(r store.Received, site bundle.Site, now time.Time) ReceivedCard {
 	m := r.Message
-	out := ReceivedCard{ID: r.ID, Feed: r.Feed, FeedTitle: r.Feed, At: r.At, Kind: r.Kind, Standing: string(r.Standing), Headline: r.Headline, Notice: r.Notice, Why: r.Why, Sender: m.Sender, Areas: append([]string{}, m.Areas...)}
+	out := ReceivedCard{ID: r.ID, Feed: r.Feed, FeedTitle: r.Feed, At: r.At, Kind: r.Kind, Standing: string(r.Standing), Headline: r.Headline, Notice: r.Notice, Why: r.Why, Sender: m.Sender, Areas: append([]string{}, m.Areas...), Raw: strings.ToValidUTF8(string(r.Raw), "�")}
 	for _, f := range site.Feeds {
 		if f.Name != r.Feed {
 			continue
@@ -110,6 +111,9 @@ func received(r store.Received, site bundle.Site) ReceivedCard {
 		out.FeedTitle = f.GetTitle()
 		if r.Kind != string(store.Broken) && m.Kind != alert.Cancel {
 			out.Level, out.Until = f.Level(m.Severity, m.Urgency, m.Certainty), moment(alert.Until(m, f))
+			if r.Standing == store.Waiting && out.Until != nil && !out.Until.After(now) {
+				out.Standing, out.Why = string(store.Expired), "Its time went by while it waited."
+			}
 		}
 	}
 	if m.Severity != "" {

@@ -318,6 +318,8 @@ type ReceivedCard struct {
 	// The notice that it made or changes, "" for none.
 	Notice string `json:"notice"`
 	Why    string `json:"why"`
+	// Its first part as it came, of what waits or cannot be read.
+	Raw string `json:"raw,omitempty"`
 }
 
 // GivenAlert is a CAP 1.2 message or an Atom feed that someone pastes.

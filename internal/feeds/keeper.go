@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/url"
+	"sync"
 	"time"
 
 	"mastflag/core/alert"
@@ -31,6 +32,13 @@ type Keeper struct {
 
 // mostFollowed is how many messages an Atom feed's entries may lead to at once.
 const mostFollowed = 50
+
+// atOnce is how many feeds are asked at the same time, and inAll how long one may
+// take with all that it leads to.
+const (
+	atOnce = 4
+	inAll  = time.Minute
+)
 
 // Run asks each feed when it is due, until ctx ends.
 func (k *Keeper) Run(ctx context.Context) {
@@ -55,6 +63,10 @@ func (k *Keeper) Poll(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	var wg sync.WaitGroup
+	var failed sync.Map
+	places := make(chan struct{}, atOnce) // so that one that does not answer holds up few
+	defer wg.Wait()
 	for _, s := range sites {
 		for _, f := range s.Feeds {
 			if f.Address == "" || f.Off {
@@ -68,12 +80,21 @@ func (k *Keeper) Poll(ctx context.Context) error {
 			if now := k.Clock.Now(); now.Before(st.Asked.Add(min(wait, max(time.Hour, f.GetEvery())))) && !now.Before(st.Asked) {
 				continue
 			}
-			if err := k.Ask(ctx, s.Site, f); err != nil {
-				return err
-			}
+			places <- struct{}{}
+			wg.Go(func() {
+				defer func() { <-places }()
+				if err := k.Ask(ctx, s.Site, f); err != nil {
+					failed.Store(s.Key+" "+f.Name, err)
+				}
+			})
 		}
 	}
-	return nil
+	wg.Wait()
+	failed.Range(func(_, wrong any) bool {
+		err = errors.Join(err, wrong.(error))
+		return true
+	})
+	return err
 }
 
 // Ask asks a feed now. What is wrong with the feed is kept, not returned.
@@ -83,11 +104,16 @@ func (k *Keeper) Ask(ctx context.Context, site bundle.Site, f bundle.Feed) error
 		return err
 	}
 	st.Asked = k.Clock.Now()
-	got, wrong := k.Fetch.get(ctx, f.Address, st.ETag, st.Modified)
+	asking, cancel := context.WithTimeout(ctx, inAll)
+	defer cancel()
+	got, wrong := k.Fetch.get(asking, f.Address, st.ETag, st.Modified)
 	if wrong == nil && !got.same {
-		wrong, err = k.read(ctx, site, f, got.body)
-		if err != nil {
+		wrong, err = k.read(asking, site, f, got.body)
+		if err != nil && asking.Err() == nil {
 			return err
+		}
+		if err != nil {
+			wrong = fmt.Errorf("it took longer than %s with all that it leads to", inAll)
 		}
 	}
 	if wrong != nil {
@@ -101,13 +127,16 @@ func (k *Keeper) Ask(ctx context.Context, site bundle.Site, f bundle.Feed) error
 // read takes in what a feed answered, and the messages that it leads to.
 // wrong is what is wrong with the feed, err what failed here.
 func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body []byte) (wrong, err error) {
-	all, wrong := alert.Read(body)
+	all, wrong := read(body)
 	if wrong != nil {
-		return wrong, k.broken(ctx, site.Key, f.Name, body, wrong)
+		// Of a feed with a wrong entry the others are taken all the same.
+		if err := k.broken(ctx, site.Key, f.Name, body, wrong); err != nil {
+			return wrong, err
+		}
 	}
 	for i, m := range all {
 		if m.Whole == "" {
-			if _, err := k.take(ctx, site, f, m, body, "a feed"); err != nil {
+			if _, err := k.take(ctx, site, f, m, part(all, body), "a feed"); err != nil {
 				return nil, err
 			}
 			continue
@@ -141,6 +170,25 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 	return wrong, nil
 }
 
+// read is alert.Read, that what strangers send cannot stop the program.
+func read(raw []byte) (all []alert.Message, err error) {
+	defer func() {
+		if what := recover(); what != nil {
+			slog.Error("reading a feed", "what", what)
+			all, err = nil, errors.New("it could not be read")
+		}
+	}()
+	return alert.Read(raw)
+}
+
+// part is what is kept of what came: the whole of a message that came alone.
+func part(all []alert.Message, raw []byte) []byte {
+	if len(all) > 1 {
+		return []byte{}
+	}
+	return raw[:min(len(raw), 256<<10)]
+}
+
 // follow reads the message that an entry leads to, on the feed's own host.
 func (k *Keeper) follow(ctx context.Context, feed, href string) (whole []alert.Message, raw []byte, err error) {
 	base, err := url.Parse(feed)
@@ -155,7 +203,7 @@ func (k *Keeper) follow(ctx context.Context, feed, href string) (whole []alert.M
 	if err != nil {
 		return nil, nil, fmt.Errorf("the message at %s: %w", to, err)
 	}
-	whole, err = alert.Read(got.body)
+	whole, err = read(got.body)
 	return whole, got.body, err
 }
 
@@ -174,7 +222,7 @@ func (k *Keeper) Give(ctx context.Context, site bundle.Site, f bundle.Feed, raw 
 	}
 	var out []store.Received
 	for _, m := range all {
-		r, err := k.take(ctx, site, f, m, raw, who)
+		r, err := k.take(ctx, site, f, m, part(all, raw), who)
 		if err != nil {
 			return out, err
 		}
@@ -195,9 +243,6 @@ func (k *Keeper) broken(ctx context.Context, site, feed string, raw []byte, wron
 // a person. One that came before changes nothing.
 func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m alert.Message, raw []byte, who string) (store.Received, error) {
 	r := store.Received{Feed: f.Name, At: k.Clock.Now(), Message: m, Kind: string(m.Kind), Standing: store.Waiting, Headline: headline(m, site), Raw: raw}
-	if len(raw) > 256<<10 {
-		r.Raw = raw[:256<<10]
-	}
 	before, err := k.before(ctx, site.Key, f.Name, m)
 	if err != nil {
 		return r, err
@@ -302,6 +347,10 @@ func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who st
 	if m.Kind == alert.Cancel {
 		return k.cancel(ctx, site, r, before, who)
 	}
+	if !alert.Until(m, f).After(k.Clock.Now()) {
+		r.Standing, r.Why = store.Expired, "Its time was over when it was let through."
+		return r, k.settle(ctx, site.Key, r)
+	}
 	n, err := alert.Notice(m, f, site, r.Notice)
 	if err == nil {
 		err = n.Check(site).Err()
@@ -348,6 +397,9 @@ func (k *Keeper) change(ctx context.Context, site, id string, e store.Entry, alt
 			return err
 		}
 		_, err = k.Store.Change(ctx, site, id, row.Revision, func(row *store.Notice, next int) (store.Entry, error) {
+			if row.Published != nil {
+				e.Doc = row.Draft // what someone was writing is in the history
+			}
 			alter(row, next)
 			if row.Number == next {
 				e.Number = next

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -120,6 +121,7 @@ func TestAlertsByFeed(t *testing.T) {
 	assert.Contains(t, a.Feeds[0].Why, "not well-formed")
 	_, body, _ = b.visit(origin, aVisit)
 	assert.Contains(t, body, "The gale grows", "rubbish takes nothing away")
+	assert.Contains(t, a.Received[0].Raw, "half a mess", "what came can be looked at")
 	b.call("GET", "/api/sites/s/view", nil, &v)
 	assert.Len(t, v.Ailing, 1)
 
@@ -130,9 +132,37 @@ func TestAlertsByFeed(t *testing.T) {
 	assert.NotContains(t, body, "gale")
 	_, atom = b.read("/f/s/alerts.atom")
 	assert.NotContains(t, atom, id)
-	var h struct{ Lines []admin.HistoryLine }
-	b.call("GET", "/api/sites/s/notices/"+id+"/history", nil, &h)
 	assert.Len(t, b.sends("nothing").Received, 4)
+}
+
+// An update that comes while someone writes takes nothing away from them, and
+// what waits too long no longer waits.
+func TestNothingOfAlertsIsLost(t *testing.T) {
+	b := fed(t, nil)
+	a := b.sends("alert")
+	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
+	var d admin.NoticeDetail
+	b.call("GET", "/api/sites/s/notices/"+a.Received[0].Notice, nil, &d)
+	b.write(d, "My own words")
+	b.sends("update")
+	entries, err := b.server.Store.History(t.Context(), "s", d.Card.ID)
+	require.NoError(t, err)
+	require.NotNil(t, entries[0].Doc)
+	assert.Equal(t, "My own words", entries[0].Doc.Wordings()["en"].Message)
+	_, body, _ := b.visit(origin, aVisit)
+	assert.Contains(t, body, "The gale grows")
+
+	b = fed(t, nil)
+	a = b.sends("alert")
+	b.clock.Set(b.clock.Now().Add(7 * time.Hour))
+	assert.Equal(t, "expired", b.alerts().Received[0].Standing)
+	var v admin.View
+	b.call("GET", "/api/sites/s/view", nil, &v)
+	assert.Empty(t, v.Received)
+	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
+	assert.Equal(t, "expired", a.Received[0].Standing)
+	_, body, _ = b.visit(origin, aVisit)
+	assert.NotContains(t, body, "gale")
 }
 
 // Who has to let what through, by feed.
@@ -212,15 +242,18 @@ func TestAlertsByHand(t *testing.T) {
 // host, each once; a feed that fails is asked later and later, and the others go on.
 func TestAtomAndPatience(t *testing.T) {
 	asked := map[string]int{}
+	var mu sync.Mutex
 	var host string
 	hs := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		mu.Lock()
 		asked[r.URL.Path]++
+		mu.Unlock()
 		entry := func(id, link string) string {
 			return `<entry><id>urn:x:` + id + `</id><title>Gale ` + id + `</title><updated>2026-12-04T11:00:00Z</updated><link type="application/cap+xml" href="` + link + `"/></entry>`
 		}
 		switch r.URL.Path {
 		case "/feed":
-			io.WriteString(w, `<feed xmlns="http://www.w3.org/2005/Atom"><id>urn:x</id><title>x</title><updated>2026-12-04T11:00:00Z</updated>`+entry("1", "/m/1")+entry("2", "https://elsewhere.example/m/2")+`</feed>`)
+			io.WriteString(w, `<feed xmlns="http://www.w3.org/2005/Atom"><id>urn:x</id><title>x</title><updated>2026-12-04T11:00:00Z</updated>`+entry("1", "/m/1")+entry("2", "https://elsewhere.example/m/2")+`<entry><id>urn:x:3</id><title>No moment</title></entry></feed>`)
 		case "/m/1":
 			io.WriteString(w, `<alert xmlns="urn:oasis:names:tc:emergency:cap:1.2"><identifier>1</identifier><sender>x@y</sender><sent>2026-12-04T11:00:00-00:00</sent><status>Actual</status><msgType>Alert</msgType><scope>Public</scope>
 			<info><category>Met</category><event>Gale</event><urgency>Expected</urgency><severity>Moderate</severity><certainty>Likely</certainty><headline>A gale</headline></info></alert>`)
@@ -242,8 +275,10 @@ func TestAtomAndPatience(t *testing.T) {
 		b.clock.Set(b.clock.Now().Add(5 * time.Minute))
 	}
 	a := b.alerts()
-	require.Len(t, a.Received, 1)
-	assert.Equal(t, "A gale", a.Received[0].Headline)
+	require.Len(t, a.Received, 2)
+	assert.Equal(t, "broken", a.Received[1].Standing)
+	assert.Contains(t, a.Received[1].Why, "/feed/entry/2/updated")
+	assert.Equal(t, "A gale", a.Received[0].Headline, "what is wrong with one entry takes nothing from the others")
 	assert.Equal(t, bundle.Warning, a.Received[0].Level)
 	assert.Equal(t, 1, asked["/m/1"], "a message is read once")
 	assert.Contains(t, a.Feeds[1].Why, "leads elsewhere")

@@ -35,7 +35,8 @@ type Received struct {
 	Notice   string // the notice that it makes, changes or ends
 	Headline string
 	Why      string
-	Raw      []byte
+	// As it came; read back its first part alone, and only of what waits or cannot be read.
+	Raw []byte
 }
 
 // A FeedState is how asking a feed last went.
@@ -46,7 +47,7 @@ type FeedState struct {
 	Why             string
 }
 
-const receivedColumns = "SELECT id, feed, at, kind, state, notice, headline, why, message, raw FROM received "
+const receivedColumns = "SELECT id, feed, at, kind, state, notice, headline, why, message, CASE WHEN state IN ('waiting', 'broken') THEN substr(raw, 1, 4000) ELSE x'' END FROM received "
 
 func scanReceived(row *sql.Rows) (Received, error) {
 	var r Received
@@ -97,6 +98,11 @@ func (s *Store) SetReceived(ctx context.Context, site string, id int64, standing
 // at most, and all that wait.
 func (s *Store) Received(ctx context.Context, site string) ([]Received, error) {
 	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND (state = 'waiting' OR id IN (SELECT id FROM received WHERE site = ? ORDER BY id DESC LIMIT 200)) ORDER BY id DESC", site, site)
+}
+
+// ReceivedWaiting returns the messages that wait, the newest first.
+func (s *Store) ReceivedWaiting(ctx context.Context, site string) ([]Received, error) {
+	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND state = 'waiting' ORDER BY id DESC", site)
 }
 
 // ReceivedMessage returns one message, or ErrNotFound.

@@ -160,16 +160,8 @@ export class Memory {
     const v = this.kept.visits
     if (!v) return undefined
     const days = (t: number) => (t ? Math.round((midnight(Date.now()) - midnight(t)) / 86_400_000) : undefined)
-    return {
-      number: v.number,
-      daysSinceFirst: days(v.first),
-      daysSinceLast: days(v.before),
-      pages: v.pages,
-      pagesTotal: v.total,
-      landing: v.landing,
-      seconds: v.seconds,
-      seen: v.seen,
-    }[name]
+    const all: Record<string, unknown> = { ...v, daysSinceFirst: days(v.first), daysSinceLast: days(v.before), pagesTotal: v.total }
+    return all[name]
   }
 
   /** As a decision is asked with it; view is when this page view began. */

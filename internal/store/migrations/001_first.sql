@@ -75,6 +75,7 @@ CREATE TABLE received (
 ) STRICT;
 CREATE INDEX received_of ON received(site, id);
 CREATE INDEX received_for ON received(site, notice);
+CREATE INDEX received_waiting ON received(site) WHERE state = 'waiting';
 
 -- How asking each feed last went.
 CREATE TABLE feed (

@@ -3604,6 +3604,8 @@ export interface components {
       /** @description The notice that it made or changes, "" for none. */
       notice: string
       why: string
+      /** @description Its first part as it came, of what waits or cannot be read. */
+      raw?: string
     }
     /** @description Saved is something that a site keeps for use in many notices. */
     Saved: {

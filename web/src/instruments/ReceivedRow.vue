@@ -43,6 +43,10 @@ const act: Partial<Record<ReceivedCard['kind'], string>> = { alert: 'Publish it'
     </p>
     <p v-if="message.text" class="small">{{ message.text }}</p>
     <p v-if="message.why" class="small why">{{ message.why }}</p>
+    <details v-if="message.raw" class="small">
+      <summary>As it came</summary>
+      <pre>{{ message.raw }}</pre>
+    </details>
     <p v-if="message.standing === 'waiting' && mayWrite" class="acts">
       <el-button size="small" type="primary" :loading="busy" @click="$emit('approve')">{{ act[message.kind] }}</el-button>
       <el-button size="small" :disabled="busy" @click="$emit('refuse')">Refuse it</el-button>
@@ -71,6 +75,16 @@ p {
 }
 .level {
   font-weight: 600;
+}
+summary {
+  cursor: pointer;
+}
+pre {
+  max-height: 240px;
+  margin: 4px 0;
+  overflow: auto;
+  font-size: 12px;
+  white-space: pre-wrap;
 }
 .acts {
   display: flex;
