@@ -606,7 +606,7 @@ func TestLibrary(t *testing.T) {
 	ines.has("Would be live")
 	ines.press("More commands")
 	ines.press("Use the words of “Our storm”")
-	ines.until("document.querySelector('.tiptap').textContent.includes('Storm warning')")
+	ines.until("document.querySelector('.tiptap').textContent.includes('Storm.')")
 	ines.press("Library")
 	ines.has("your own")
 	ines.press("Remove Our storm")

@@ -17,7 +17,10 @@ import (
 	"time"
 	_ "time/tzdata"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
@@ -335,7 +338,24 @@ func (p *tab) fill(name, text string) {
 	p.do(chromedp.KeyEvent(text))
 }
 
-func (p *tab) key(keys string) { p.t.Helper(); p.do(chromedp.KeyEvent(keys)) }
+// key presses keys. Enter is one press, as a keyboard makes it: chromedp sends
+// its character by itself, which a handler of the key could not take back.
+func (p *tab) key(keys string) {
+	p.t.Helper()
+	if keys != kb.Enter {
+		p.do(chromedp.KeyEvent(keys))
+		return
+	}
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		for _, press := range []input.DispatchKeyEventParams{{Type: input.DispatchKeyEventTypeKeyDown, Text: "\r", UnmodifiedText: "\r"}, {Type: input.DispatchKeyEventTypeKeyUp}} {
+			press.Key, press.Code, press.WindowsVirtualKeyCode, press.NativeVirtualKeyCode = "Enter", "Enter", 13, 13
+			if _, err := cdp.Call(ctx, t, input.DispatchKeyEvent, press); err != nil {
+				return err
+			}
+		}
+		return nil
+	}))
+}
 
 // has waits for words to stand on the page, in any case.
 func (p *tab) has(words string) {

@@ -78,6 +78,32 @@ func count(n bundle.Notice, tag string, zone *time.Location) (*Count, error) {
 	return out, nil
 }
 
+// Still returns a notice's HTML with its countdown as it reads in the language
+// tag at an instant, for a picture of it that does not move.
+func Still(bar Bar, n bundle.Notice, tag string, at time.Time, zone *time.Location) string {
+	d := n.Countdown()
+	if d == nil {
+		return bar.HTML
+	}
+	k, faults := countdown.Compile(*d, zone)
+	if faults != nil {
+		return bar.HTML
+	}
+	const place = "<b></b> <i></i>"
+	if d.Kind == countdown.Number {
+		return strings.Replace(bar.HTML, place, fmt.Sprintf("<b>%d</b>", k.Value(at, zone)), 1)
+	}
+	left, up := k.Target(at, zone, time.Time{}).Sub(at), d.Kind == countdown.Since
+	if up {
+		left = -left
+	}
+	html, w := bar.HTML, d.WordsIn(tag, n.Wordings()[tag].Labels)
+	for i, figure := range countdown.Split(left, d.GetUnits(), up) {
+		html = strings.Replace(html, place, fmt.Sprintf("<b>%d</b> <i>%s</i>", figure, template.HTMLEscapeString(w.Label(i, figure))), 1)
+	}
+	return html
+}
+
 // Mark is what stands in a message where its countdown is to be.
 const Mark = "{countdown}"
 

@@ -175,6 +175,10 @@ func TestCountdownsRendered(t *testing.T) {
 	assert.Equal(t, "{0} Tage", bar.Count.Full[0]["other"])
 	assert.Contains(t, bar.CSS, "border-radius:50%")
 
+	still := render.Still(bar, with("<p>Noch {countdown} bis zur Abfahrt</p>", to), "de", time.Date(2026, 12, 3, 16, 0, 0, 0, time.UTC), time.UTC)
+	assert.Contains(t, still, `<b>1</b> <i>Tag</i>`)
+	assert.Contains(t, still, `<b>2</b> <i>Stunden</i>`)
+
 	bar, err = render.Notice(with("<p>Noch</p>", to), "de", "", time.UTC)
 	require.NoError(t, err)
 	assert.Regexp(t, `<p>Noch <span class="count.*</span></p>`, bar.HTML, "without a mark it stands at the end")

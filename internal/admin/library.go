@@ -11,7 +11,6 @@ import (
 	_ "image/png"
 	"net/http"
 	"strings"
-	"time"
 
 	_ "golang.org/x/image/webp"
 
@@ -19,6 +18,7 @@ import (
 	"mastflag/core/icon"
 	"mastflag/core/orderline"
 	"mastflag/core/render"
+	"mastflag/core/schedule"
 	"mastflag/core/starting"
 	"mastflag/core/wording"
 	"mastflag/internal/compiled"
@@ -43,17 +43,21 @@ func (a *Admin) starting(c *call, _ Nothing) (StartingList, error) {
 	if err != nil {
 		return StartingList{}, err
 	}
+	zone, err := schedule.Zone(site.TimeZone)
+	if err != nil {
+		return StartingList{}, err
+	}
 	out := StartingList{Points: []StartingChoice{}}
 	now := a.Clock.Now()
 	for _, p := range starting.Of(site.Site, now) {
 		choice := StartingChoice{Key: p.Key, Name: p.Name, For: p.For, Own: p.Own, Line: orderline.Of(p.Notice, site.Site, now).String()}
 		if tag := wording.Choose(p.Notice.Wordings(), site.Language, site.Language); tag != "" {
 			p.Notice.ID = "starting-point"
-			bar, err := render.Notice(p.Notice, tag, a.Base+compiled.ImagesPath(c.site), time.UTC)
+			bar, err := render.Notice(p.Notice, tag, a.Base+compiled.ImagesPath(c.site), zone)
 			if err != nil {
 				return out, err
 			}
-			choice.HTML, choice.CSS = bar.HTML, bar.CSS
+			choice.HTML, choice.CSS = render.Still(bar, p.Notice, tag, now, zone), bar.CSS
 		}
 		out.Points = append(out.Points, choice)
 	}

@@ -28,7 +28,12 @@ type Keeper struct {
 	Hub   *compiled.Hub
 	Clock clock.Clock
 	Fetch *Fetcher
+
+	forgot time.Time // when what is old was last removed
 }
+
+// kept is how long messages that are settled are kept, in days.
+const kept = 400
 
 // mostFollowed is how many messages an Atom feed's entries may lead to at once.
 const mostFollowed = 50
@@ -62,6 +67,12 @@ func (k *Keeper) Poll(ctx context.Context) error {
 	sites, err := k.Store.Sites(ctx)
 	if err != nil {
 		return err
+	}
+	if now := k.Clock.Now(); now.Sub(k.forgot).Abs() > 24*time.Hour {
+		k.forgot = now
+		if err := k.Store.ForgetReceived(ctx, now.AddDate(0, 0, -kept)); err != nil {
+			return err
+		}
 	}
 	var wg sync.WaitGroup
 	var failed sync.Map

@@ -152,6 +152,10 @@ func TestNothingOfAlertsIsLost(t *testing.T) {
 	_, body, _ := b.visit(origin, aVisit)
 	assert.Contains(t, body, "The gale grows")
 
+	b.clock.Set(b.clock.Now().AddDate(0, 0, 401))
+	require.NoError(t, b.server.Feeds.Poll(t.Context()))
+	assert.Len(t, b.alerts().Received, 1, "after a year and more only what is out is kept")
+
 	b = fed(t, nil)
 	a = b.sends("alert")
 	b.clock.Set(b.clock.Now().Add(7 * time.Hour))

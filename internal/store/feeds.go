@@ -116,6 +116,13 @@ func (s *Store) ReceivedAs(ctx context.Context, site, feed, sender, identifier s
 	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND feed = ? AND sender = ? AND identifier = ? ORDER BY sent DESC", site, feed, sender, identifier)
 }
 
+// ForgetReceived removes the messages that came before an instant and neither
+// wait nor are out.
+func (s *Store) ForgetReceived(ctx context.Context, before time.Time) error {
+	_, err := s.DB.ExecContext(ctx, "DELETE FROM received WHERE at < ? AND state NOT IN ('waiting', 'out')", before.UnixMilli())
+	return err
+}
+
 // ReceivedFor returns the messages that belong to a notice, the newest first.
 func (s *Store) ReceivedFor(ctx context.Context, site, notice string) ([]Received, error) {
 	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND notice = ? AND notice <> '' ORDER BY sent DESC", site, notice)
