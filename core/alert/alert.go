@@ -11,6 +11,7 @@ import (
 	"errors"
 	"fmt"
 	"html"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -194,20 +195,32 @@ func Notice(m Message, f bundle.Feed, site bundle.Site, id string) (bundle.Notic
 		n.Stay = bundle.Sticking
 	}
 	n.Schedule = within(m.From, Until(m, f), zone)
-	for tag, t := range m.Texts {
-		w, says := wording(t)
-		if !says {
-			continue
-		}
-		n.Content.Wordings[languageOf(tag, site)] = w
-		if n.Title == "" || tag == site.Language {
-			n.Title = short(cmp.Or(t.Headline, m.Event), 200)
+	for _, tag := range slices.Sorted(maps.Keys(m.Texts)) {
+		own := languageOf(tag, site)
+		w, says := wording(m.Texts[tag])
+		if _, have := n.Content.Wordings[own]; says && !have {
+			n.Content.Wordings[own] = w
 		}
 	}
+	n.Title = short(Headline(m, site), 200)
 	if len(n.Content.Wordings) == 0 {
 		return n, errors.New("it says nothing")
 	}
 	return n, nil
+}
+
+// Headline returns what a message is about in the site's language, or in another
+// where it has none; its event or its id where it says nothing.
+func Headline(m Message, site bundle.Site) string {
+	var other string
+	for _, tag := range slices.Sorted(maps.Keys(m.Texts)) {
+		h := m.Texts[tag].Headline
+		if h != "" && languageOf(tag, site) == site.Language {
+			return h
+		}
+		other = cmp.Or(other, h)
+	}
+	return cmp.Or(other, m.Event, m.ID)
 }
 
 // Until returns when a message ends: when it says, or as long after it was sent

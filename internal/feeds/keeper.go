@@ -1,7 +1,6 @@
 package feeds
 
 import (
-	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -172,7 +171,7 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 			}
 		}
 		// The entry itself is remembered, so that it is read once.
-		entry := store.Received{Feed: f.Name, At: k.Clock.Now(), Kind: string(alert.Other), Standing: store.Ignored, Headline: m.Texts[firstTag(m)].Headline, Why: "It leads to a message of its own.", Raw: []byte{},
+		entry := store.Received{Feed: f.Name, At: k.Clock.Now(), Kind: string(alert.Other), Standing: store.Ignored, Headline: alert.Headline(m, site), Why: "It leads to a message of its own.", Raw: []byte{},
 			Message: alert.Message{Kind: alert.Other, Sender: "entry", ID: m.ID + " " + m.Sent.Format(time.RFC3339)}}
 		if _, _, err := k.Store.AddReceived(ctx, site.Key, entry); err != nil {
 			return nil, err
@@ -218,13 +217,6 @@ func (k *Keeper) follow(ctx context.Context, feed, href string) (whole []alert.M
 	return whole, got.body, err
 }
 
-func firstTag(m alert.Message) string {
-	for tag := range m.Texts {
-		return tag
-	}
-	return ""
-}
-
 // Give takes in what a person has given, as if it came by the feed.
 func (k *Keeper) Give(ctx context.Context, site bundle.Site, f bundle.Feed, raw []byte, who string) ([]store.Received, error) {
 	all, err := alert.Read(raw)
@@ -253,7 +245,7 @@ func (k *Keeper) broken(ctx context.Context, site, feed string, raw []byte, wron
 // take takes in a message: makes, changes or ends a notice, or has it wait for
 // a person. One that came before changes nothing.
 func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m alert.Message, raw []byte, who string) (store.Received, error) {
-	r := store.Received{Feed: f.Name, At: k.Clock.Now(), Message: m, Kind: string(m.Kind), Standing: store.Waiting, Headline: headline(m, site), Raw: raw}
+	r := store.Received{Feed: f.Name, At: k.Clock.Now(), Message: m, Kind: string(m.Kind), Standing: store.Waiting, Headline: alert.Headline(m, site), Raw: raw}
 	before, err := k.before(ctx, site.Key, f.Name, m)
 	if err != nil {
 		return r, err
@@ -319,15 +311,6 @@ func (k *Keeper) before(ctx context.Context, site, feed string, m alert.Message)
 		}
 	}
 	return best, nil
-}
-
-func headline(m alert.Message, site bundle.Site) string {
-	for _, tag := range []string{site.Language, "", firstTag(m)} {
-		if h := m.Texts[tag].Headline; h != "" {
-			return h
-		}
-	}
-	return cmp.Or(m.Event, m.ID)
 }
 
 // feedOf returns the feed of a site by its name; one that is gone is as if it
