@@ -17,6 +17,8 @@ export default defineConfig({
   build: { outDir: '../internal/webui/dist', emptyOutDir: true },
   server: { proxy: { '/api': 'http://127.0.0.1:8080' } },
   test: {
+    // A busy machine is slow; no test depends on how slow.
+    testTimeout: 60_000,
     environment: 'jsdom',
     alias: [{ find: /^element-plus\/.*\/style\/css$/, replacement: new URL('./src/look/none.ts', import.meta.url).pathname }],
   },
