@@ -143,6 +143,23 @@ func TestCountdownEnds(t *testing.T) {
 	time.Sleep(300 * time.Millisecond)
 	assert.Equal(t, "?from=mail", ask[string](other, "location.search"), "not to the page it is on")
 
+	// A number that has reached its end does so too.
+	ten := 10
+	w.clock.Set(noon.Add(-30 * time.Minute))
+	w.only(message("number", "Places left", countdown.Countdown{Kind: countdown.Number, At: local(t, noon.Add(-time.Hour)), Until: local(t, noon), From: 20, To: &ten, Go: "/offers"}))
+	v.open(w.site + "/tours")
+	v.until("/^1[56]$/.test(" + figures + ")")
+	w.moves(v, noon.Add(-2*time.Second))
+	v.until("location.pathname === '/offers' && " + figures + " === '10'")
+
+	// In the tab title it goes on as well.
+	w.clock.Set(noon.Add(-30 * time.Minute))
+	w.only(bar("title", "Boarding in {countdown}", in(bundle.TabTitle), counting(soon(countdown.Stay))))
+	v.open(w.site + "/ports")
+	v.until("/^Boarding in (30 minutes 0|29 minutes \\d+) seconds?$/.test(document.title)")
+	w.moves(v, noon.Add(-2*time.Second))
+	v.until("document.title === 'Boarding in 0 minutes 0 seconds'")
+
 	// Of many moments the next.
 	daily := countdown.Countdown{Kind: countdown.Repeating, At: local(t, noon), Rule: "FREQ=DAILY", Units: []countdown.Unit{"minutes", "seconds"}, Labels: countdown.None}
 	w.clock.Set(noon.Add(-30 * time.Minute))

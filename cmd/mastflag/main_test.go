@@ -248,7 +248,7 @@ func TestCountdownsAndAlerts(t *testing.T) {
 	require.Equal(t, 0, code, errs)
 	assert.Equal(t, `{"id":"sale","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-04T18:00:00Z"}],"ends":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-04T18:00:00Z"}]}
 {"id":"after","intervals":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-06T00:00:00Z"}]}
-{"id":"boat","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-06T00:00:00Z"}],"ends":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-05T20:00:00Z"},{"from":"2026-12-05T18:00:00Z","until":"2026-12-06T20:00:00Z"}]}
+{"id":"boat","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-06T00:00:00Z"}],"ends":[{"from":"2026-12-03T18:00:00Z","until":"2026-12-04T20:00:00Z"},{"from":"2026-12-04T18:00:00Z","until":"2026-12-05T20:00:00Z"},{"from":"2026-12-05T18:00:00Z","until":"2026-12-06T20:00:00Z"}]}
 {"id":"gale","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-05T00:00:00Z"}]}
 `, out)
 	_, out, _ = command(t, "", "check", "--bundle", b, "--at", "2026-12-04T00:00:00Z")

@@ -8,7 +8,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"mastflag/core/bundle"
-	"mastflag/core/countdown"
 	"mastflag/core/schedule"
 )
 
@@ -64,7 +63,11 @@ func timelineCommand() *cobra.Command {
 					for _, i := range s.Range(start, end) {
 						t.Intervals = append(t.Intervals, interval{i.From.UTC(), i.Until.UTC()})
 					}
-					t.Ends = ends(site.Countdown(n.ID), start, end)
+					if c := site.Countdown(n.ID); c != nil {
+						for _, i := range c.Stretches(start, end) {
+							t.Ends = append(t.Ends, interval{i.From.UTC(), i.Until.UTC()})
+						}
+					}
 				}
 				if err := out.Encode(t); err != nil {
 					return err
@@ -83,27 +86,6 @@ func timelineCommand() *cobra.Command {
 	cmd.MarkFlagRequired("from")
 	cmd.MarkFlagRequired("until")
 	return cmd
-}
-
-// ends returns when a countdown runs out in [from, until). On each visitor's
-// own clock that is from the first place on Earth to the last.
-func ends(c *countdown.Count, from, until time.Time) []interval {
-	if c == nil {
-		return nil
-	}
-	var out []interval
-	if c.Clock != schedule.ClockVisitor {
-		for _, t := range c.Moments(from, until, time.UTC) {
-			out = append(out, interval{t.UTC(), t.UTC()})
-		}
-		return out
-	}
-	last := schedule.LastPlace
-	for _, t := range c.Moments(from, until, schedule.FirstPlace) {
-		l := schedule.LocalAt(t, schedule.FirstPlace)
-		out = append(out, interval{t.UTC(), l.In(last).UTC()})
-	}
-	return out
 }
 
 func parseInstant(flag, s string) (time.Time, error) {

@@ -76,11 +76,11 @@ func Read(raw []byte) ([]Message, error) {
 	if err := cap.Plain(raw, MaxFeed); err != nil {
 		return nil, err
 	}
-	var root struct{ XMLName xml.Name }
-	if err := xml.Unmarshal(raw, &root); err != nil {
-		return nil, fault.Faults{{What: "this is not well-formed XML: it is empty, or ends too soon", Remedy: "give a CAP 1.2 message or an Atom feed"}}
+	root, err := cap.Root(raw)
+	if err != nil {
+		return nil, err
 	}
-	switch root.XMLName {
+	switch root {
 	case xml.Name{Space: cap.Namespace, Local: "alert"}:
 		a, err := cap.Parse(raw)
 		if err != nil {
@@ -90,7 +90,7 @@ func Read(raw []byte) ([]Message, error) {
 	case xml.Name{Space: "http://www.w3.org/2005/Atom", Local: "feed"}:
 		return readAtom(raw)
 	}
-	return nil, fault.Faults{{What: fmt.Sprintf("the document is <%s>, neither a CAP 1.2 message nor an Atom feed", root.XMLName.Local), Remedy: "give <alert xmlns=\"" + cap.Namespace + "\"> or <feed xmlns=\"http://www.w3.org/2005/Atom\">"}}
+	return nil, fault.Faults{{What: fmt.Sprintf("the document is <%s>, neither a CAP 1.2 message nor an Atom feed", root.Local), Remedy: "give <alert xmlns=\"" + cap.Namespace + "\"> or <feed xmlns=\"http://www.w3.org/2005/Atom\">"}}
 }
 
 func ofCAP(a cap.Alert) Message {

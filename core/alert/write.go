@@ -15,10 +15,8 @@ import (
 	"mastflag/core/cap"
 	"mastflag/core/decide"
 	"mastflag/core/markup"
-	"mastflag/core/moment"
 	"mastflag/core/orderline"
 	"mastflag/core/render"
-	"mastflag/core/schedule"
 )
 
 // An Outlet is where a site's alerts are published to others.
@@ -207,9 +205,9 @@ func (o Outlet) Calendar(s *decide.Site, at time.Time) []byte {
 			}
 			event(uid, n.GetTitle(), i.From, i.Until)
 		}
-		if k := s.Countdown(n.ID); k != nil && k.Clock != schedule.ClockVisitor {
-			for _, t := range k.Moments(from, until, s.Zone()) {
-				event("ends-"+n.ID+"-"+t.UTC().Format("20060102T150405Z"), n.GetTitle()+": the countdown runs out "+moment.Say(t, at, s.Zone()), t, t)
+		if k := s.Countdown(n.ID); k != nil {
+			for _, i := range k.Stretches(from, until) {
+				event("ends-"+n.ID+"-"+i.From.UTC().Format("20060102T150405Z"), n.GetTitle()+": the countdown runs out", i.From, i.Until)
 			}
 		}
 	}

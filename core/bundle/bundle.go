@@ -133,7 +133,6 @@ const (
 	KindCountdown Kind = "countdown" // time to or since something
 	KindConsent   Kind = "consent"   // asks for a choice by purpose
 	KindBlock     Kind = "block"     // a section that stands in the page
-	KindPopUp     Kind = "pop-up"    // a card, a dialog or a full cover
 )
 
 // A State is what its people have decided about a notice.

@@ -79,11 +79,36 @@ type Source struct {
 func (f Feed) GetTitle() string   { return or(f.Title, f.Name) }
 func (f Feed) GetApprove() string { return or(f.Approve, "new") }
 func (f Feed) GetEvery() time.Duration {
-	s, err := schedule.ParseSpan(string(or(f.Every, "PT5M")))
-	if err != nil {
-		return 5 * time.Minute
+	return f.Every.length(5 * time.Minute)
+}
+
+// length returns how long a period of a fixed length is, absent for any other.
+func (p Period) length(absent time.Duration) time.Duration {
+	if s, err := schedule.ParseSpan(string(p)); err == nil {
+		if d, ok := s.Length(); ok {
+			return d
+		}
 	}
-	return s.After(time.Unix(0, 0).UTC(), time.UTC).Sub(time.Unix(0, 0))
+	return absent
+}
+
+// RefreshEvery returns how often an open page of the site asks again, whatever
+// changes by its time; 0 for never.
+func (b Bundle) RefreshEvery() time.Duration {
+	alert := func(n Notice) bool { return n.Kind == KindAlert && n.GetState() == Published }
+	var absent time.Duration
+	if len(b.Site.Feeds) > 0 || slices.ContainsFunc(b.Notices, alert) {
+		absent = time.Minute
+	}
+	return b.Site.Refresh.length(absent)
+}
+
+// checkEvery refuses what is no fixed time between two askings of at least least.
+func checkEvery(at string, p Period, least time.Duration, remedy string) fault.Faults {
+	if p != "" && p.length(0) < least {
+		return fault.Faults{{Pointer: at, What: fmt.Sprintf("%q is no time between two askings of %s or more", p, least), Remedy: remedy}}
+	}
+	return nil
 }
 
 // Level returns the level of a message of the feed.
@@ -112,16 +137,9 @@ func (f Feed) check(t terms) fault.Faults {
 	if u, err := url.Parse(f.Address); f.Address != "" && (err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || u.User != nil) {
 		wrong("/address", fmt.Sprintf("%q is no address to read", f.Address), "give an http or https address without a name or password in it")
 	}
-	for _, p := range []struct {
-		at string
-		p  Period
-	}{{"/every", f.Every}, {"/lasts", f.Lasts}} {
-		if _, err := schedule.ParseSpan(string(p.p)); p.p != "" && err != nil {
-			wrong(p.at, err.Error(), "write it like PT5M or P1D")
-		}
-	}
-	if faults == nil && f.GetEvery() < LeastEvery {
-		wrong("/every", fmt.Sprintf("%s is too often", f.Every), "give PT30S at least")
+	faults = append(faults, checkEvery("/every", f.Every, LeastEvery, "write it like PT5M")...)
+	if _, err := schedule.ParseSpan(string(f.Lasts)); f.Lasts != "" && err != nil {
+		wrong("/lasts", err.Error(), "write it like PT6H or P1D")
 	}
 	for i, r := range f.Levels {
 		for name, list := range map[string][]string{"severity": r.Severity, "urgency": r.Urgency, "certainty": r.Certainty} {

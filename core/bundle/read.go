@@ -342,11 +342,7 @@ func (s Site) Check() fault.Faults {
 		names[f.Name] = true
 		faults = append(faults, f.check(t).Under(at)...)
 	}
-	if s.Refresh != "" {
-		if d, err := schedule.ParseSpan(string(s.Refresh)); err != nil || d.Years|d.Months|d.Days == 0 && d.Exact < 5*time.Second {
-			faults = append(faults, fault.Fault{Pointer: "/refresh", What: fmt.Sprintf("%q is no time between two askings", s.Refresh), Remedy: "give five seconds or more, such as PT1M"})
-		}
-	}
+	faults = append(faults, checkEvery("/refresh", s.Refresh, 5*time.Second, "write it like PT1M")...)
 	for i, saved := range s.Wordings {
 		faults = append(faults, checkWordings(saved.Wordings).Under(fault.Pointer("wordings", i, "wordings"))...)
 	}

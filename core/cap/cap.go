@@ -116,9 +116,9 @@ func Parse(raw []byte) (Alert, error) {
 	if err := Plain(raw, MaxSize); err != nil {
 		return a, err
 	}
-	root, err := rootOf(raw)
+	root, err := Root(raw)
 	if err != nil {
-		return a, notXML(err)
+		return a, err
 	}
 	if root != (xml.Name{Space: Namespace, Local: "alert"}) {
 		return a, fault.Faults{{What: fmt.Sprintf("the document is <%s> of %q, no CAP 1.2 message", root.Local, root.Space), Remedy: "give <alert xmlns=\"" + Namespace + "\">"}}
@@ -161,12 +161,14 @@ func Plain(raw []byte, limit int) error {
 	}
 }
 
-func rootOf(raw []byte) (xml.Name, error) {
+// Root returns the name of a document's root element; an error says that it is
+// no XML.
+func Root(raw []byte) (xml.Name, error) {
 	d := xml.NewDecoder(bytes.NewReader(raw))
 	for {
 		t, err := d.Token()
 		if err != nil {
-			return xml.Name{}, err
+			return xml.Name{}, notXML(err)
 		}
 		if s, ok := t.(xml.StartElement); ok {
 			return s.Name, nil

@@ -217,8 +217,8 @@ func Compile(c Countdown, site *time.Location) (*Count, fault.Faults) {
 	}
 	span := func(field, s string) time.Duration {
 		sp, err := schedule.ParseSpan(s)
-		d := time.Duration(sp.Days)*24*time.Hour + sp.Exact
-		if err == nil && (sp.Years|sp.Months != 0 || d > 366*24*time.Hour) {
+		d, fixed := sp.Length()
+		if err == nil && (!fixed || d > 366*24*time.Hour) {
 			err = fmt.Errorf("%q is no stretch of at most 366 days", s)
 		}
 		if err != nil {
@@ -317,6 +317,8 @@ func (c Countdown) ending() fault.Faults {
 		wrong(field, "it has no end, so nothing follows it", "remove it")
 	case c.Then == Again && c.Kind != Visitor && c.Kind != Number:
 		wrong("then", fmt.Sprintf("a countdown of kind %q cannot begin again", c.Kind), "use the kind repeating, which goes on to its next moment, or another end")
+	case c.Then == Again && c.Go != "" && c.Kind == Number:
+		wrong("go", "a number that begins again has no moment to go at", "remove it, or choose another end")
 	case c.Then == HandOver && c.HandTo == "":
 		wrong("handTo", "nobody takes its place", "name the notice that does, by its id")
 	case c.HandTo != "" && c.Then != HandOver:
@@ -449,6 +451,50 @@ func (c *Count) Moments(from, until time.Time, loc *time.Location) []time.Time {
 		out, at = append(out, t), t
 	}
 	return out
+}
+
+// Stretches returns when the countdown runs out in [from, until): each from the
+// first place on Earth to the last, which are one but where each visitor's own
+// clock decides.
+func (c *Count) Stretches(from, until time.Time) []schedule.Interval {
+	if c.clock != nil {
+		var out []schedule.Interval
+		for _, t := range c.Moments(from, until, c.clock) {
+			out = append(out, schedule.Interval{From: t, Until: t})
+		}
+		return out
+	}
+	var out []schedule.Interval
+	const round = 26 * time.Hour // from the first place to the last
+	for _, first := range c.Moments(from.Add(-round), until, schedule.FirstPlace) {
+		if last := first.Add(round); !last.Before(from) {
+			out = append(out, schedule.Interval{From: first, Until: last})
+		}
+	}
+	return out
+}
+
+// A Reading is a countdown at an instant.
+type Reading struct {
+	// The moment that it is about, zero of a number without end.
+	Ends time.Time
+	// How many of each unit; of a number, that number alone.
+	Figures []int64
+}
+
+// Read reads the countdown at an instant for a visitor whose clock is in loc and
+// who first met it at met, zero for now.
+func (c *Count) Read(at time.Time, loc *time.Location, met time.Time) Reading {
+	r := Reading{Ends: c.Target(at, loc, met)}
+	switch c.Kind {
+	case Number:
+		r.Figures = []int64{int64(c.Value(at, loc))}
+	case Since:
+		r.Figures = Split(at.Sub(r.Ends), c.GetUnits(), true)
+	default:
+		r.Figures = Split(r.Ends.Sub(at), c.GetUnits(), false)
+	}
+	return r
 }
 
 // Value returns the number at an instant for a visitor whose clock is in loc.

@@ -7,7 +7,6 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
-	"mastflag/core/countdown"
 	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -108,7 +107,7 @@ func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audi
 }
 
 func (s *Site) quicken(n *notice) quick {
-	q := quick{place: placeOf(n.slot), counts: n.asks, timed: n.count != nil && n.count.Kind != countdown.Number}
+	q := quick{place: placeOf(n.slot), counts: n.asks, timed: n.count != nil}
 	q.yields = q.place == placeCentre && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
 	var ok bool
 	q.program, ok = s.table.Add(n.audience)

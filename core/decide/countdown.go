@@ -112,25 +112,11 @@ func (s *Site) counts(n *notice, r *reading) (shows bool, because *notice, next 
 }
 
 // Countdown returns the countdown of the notice of that id, nil if it has none.
-func (s *Site) Countdown(id string) *countdown.Count {
-	for i := range s.notices {
-		if s.notices[i].ID == id {
-			return s.notices[i].count
-		}
-	}
-	return nil
-}
+func (s *Site) Countdown(id string) *countdown.Count { return s.byID(id).count }
 
 // Whole returns when the notice of that id would be live if no countdown
 // shortened its time.
-func (s *Site) Whole(id string) schedule.Schedule {
-	for i := range s.notices {
-		if s.notices[i].ID == id {
-			return s.notices[i].whole
-		}
-	}
-	return schedule.Schedule{}
-}
+func (s *Site) Whole(id string) schedule.Schedule { return s.byID(id).whole }
 
 // compileCountdown reads the countdown of a notice, if it has one.
 func compileCountdown(n bundle.Notice, zone *time.Location) (*countdown.Count, fault.Faults) {

@@ -87,7 +87,7 @@ type quick struct {
 	later       bool // its audience depends on what is not known at load
 	yields      bool // it waits while a consent question is open (rule D4)
 	counts      bool // a countdown that only the visit can tell of keeps it away at some time (rule C4)
-	timed       bool // it shows time to or since a moment
+	timed       bool // it has a countdown
 }
 
 const (
@@ -168,15 +168,18 @@ func (s *Site) Ordered() []bundle.Notice {
 // Zone returns where the site's clock is.
 func (s *Site) Zone() *time.Location { return s.zone }
 
-// Audience returns whom the notice of that id is for; everyone if there is none.
-func (s *Site) Audience(id string) audience.Audience {
+// byID returns the notice of that id, an empty one if there is none.
+func (s *Site) byID(id string) *notice {
 	for i := range s.notices {
 		if s.notices[i].ID == id {
-			return s.notices[i].audience
+			return &s.notices[i]
 		}
 	}
-	return audience.Audience{}
+	return &notice{}
 }
+
+// Audience returns whom the notice of that id is for; everyone if there is none.
+func (s *Site) Audience(id string) audience.Audience { return s.byID(id).audience }
 
 // Wants returns the names of the facts that the published notices ask about,
 // sorted.
@@ -193,14 +196,7 @@ func (s *Site) Wants() []string {
 
 // Schedule returns when the notice of that id is live; the zero Schedule if
 // there is none.
-func (s *Site) Schedule(id string) schedule.Schedule {
-	for i := range s.notices {
-		if s.notices[i].ID == id {
-			return s.notices[i].schedule
-		}
-	}
-	return schedule.Schedule{}
-}
+func (s *Site) Schedule(id string) schedule.Schedule { return s.byID(id).schedule }
 
 // Language returns the language of the page at that address: its own, or the
 // site's.
@@ -375,7 +371,11 @@ func (s *Site) ends(i int32, r *reading) time.Time {
 		return time.Time{}
 	}
 	n := &s.notices[i]
-	return n.count.Target(r.visit.At, r.zone(), r.visit.Memory.Notices[n.ID].Met).UTC()
+	ends := n.count.Target(r.visit.At, r.zone(), r.visit.Memory.Notices[n.ID].Met)
+	if ends.IsZero() {
+		return ends // a number without end
+	}
+	return ends.UTC()
 }
 
 // stand returns which notices of every page are live now. It is worked out

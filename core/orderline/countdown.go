@@ -14,7 +14,7 @@ import (
 // Counts says a countdown: "counts down to Fri 4 Dec 18:00 and then
 // disappears". site is the name of the site's zone.
 func Counts(c countdown.Countdown, now time.Time, site string) string {
-	clock := ""
+	var clock string
 	switch c.Clock {
 	case "", schedule.ClockSite, site:
 	case schedule.ClockVisitor:
@@ -29,7 +29,11 @@ func Counts(c countdown.Countdown, now time.Time, site string) string {
 	case countdown.Visitor:
 		s = "counts down " + lasting(c.For) + " from when each visitor first meets it"
 	case countdown.Repeating:
-		s = "counts down to the next of " + moment.Repeat(schedule.Window{From: c.At, Rule: c.Rule, Except: c.Except, Also: c.Also}, now) + clock
+		s = "counts down to " + moment.Repeat(schedule.Window{From: c.At, Rule: c.Rule, Except: c.Except, Also: c.Also}, now) + clock
+		if rule := strings.ToUpper(c.Rule); !strings.Contains(rule, "COUNT=") && !strings.Contains(rule, "UNTIL=") {
+			return s + leads(c) // there is no last of them
+		}
+		return s + "; after the last of them it " + follows(c) + leads(c)
 	case countdown.Since:
 		return "counts up from " + at + clock
 	case countdown.Number:
@@ -40,28 +44,44 @@ func Counts(c countdown.Countdown, now time.Time, site string) string {
 		if c.Until != "" {
 			s += " between " + at + " and " + sayEnd(c.Until, now) + clock
 		} else {
-			s += fmt.Sprintf(" by %+d every %s, from %s", c.Step, strings.TrimPrefix(strings.TrimPrefix(lasting(c.Every), "an "), "a "), at) + clock
+			every := strings.TrimPrefix(strings.TrimPrefix(lasting(c.Every), "an "), "a ")
+			s += fmt.Sprintf(" in steps of %d, one every %s from %s", max(c.Step, -c.Step), every, at) + clock
 			if c.To == nil {
+				if c.Step < 0 {
+					s = strings.Replace(s, "counts", "counts down", 1)
+				}
 				return s
 			}
+			s += ","
 		}
 	default:
 		s = "counts down to " + at + clock
 	}
+	return s + " and then " + follows(c) + leads(c)
+}
+
+// follows says what becomes of the notice at the end.
+func follows(c countdown.Countdown) string {
 	switch c.GetThen() {
-	case countdown.Disappear:
-		s += " and then disappears"
 	case countdown.Say:
-		s += " and then says something else"
+		return "says something else"
 	case countdown.Stay:
-		s += " and then stays as it is"
+		if c.Kind == countdown.Number {
+			return "stays there"
+		}
+		return "stays at zero"
 	case countdown.Again:
-		s += " and then begins again"
+		return "begins again"
 	case countdown.HandOver:
-		s += " and then hands over to " + c.HandTo
+		return "hands over to “" + c.HandTo + "”"
 	}
-	if c.Go != "" {
-		s += "; a page on which it runs out goes to " + c.Go
+	return "disappears"
+}
+
+// leads says where a page goes at the end, "" if nowhere.
+func leads(c countdown.Countdown) string {
+	if c.Go == "" {
+		return ""
 	}
-	return s
+	return "; a page on which it runs out goes to " + c.Go
 }

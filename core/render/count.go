@@ -26,9 +26,9 @@ type Count struct {
 	Labels []countdown.Forms `json:"labels,omitempty"`
 	// Nothing stands beside the figures.
 	Bare bool `json:"bare,omitempty"`
-	// Of a visitor's own: how long it runs, ms.
+	// Of a visitor's own, and of a number with an end: how long it runs, ms.
 	Period int64 `json:"period,omitempty"`
-	// Of a number: size is added times times in each per (ms) from begins (ms since 1970) on, until to; it takes lasts (ms), 0 without end.
+	// Of a number: size is added times times in each per (ms) from begins (ms since 1970) on, until to.
 	Number *Number `json:"number,omitempty"`
 }
 
@@ -40,7 +40,6 @@ type Number struct {
 	Size   int   `json:"size"`
 	Times  int64 `json:"times"`
 	Per    int64 `json:"per"`
-	Lasts  int64 `json:"lasts"`
 }
 
 // count returns what runs the countdown of a notice in the language tag; nil
@@ -59,7 +58,8 @@ func count(n bundle.Notice, tag string, zone *time.Location) (*Count, error) {
 	if d.Kind == countdown.Number {
 		r := k.Run(zone)
 		out.Lang = tag
-		out.Number = &Number{Begins: r.Begins.UnixMilli(), From: r.From, To: r.To, Size: r.Size, Times: r.Times, Per: r.Per.Milliseconds(), Lasts: r.Lasts.Milliseconds()}
+		out.Number = &Number{Begins: r.Begins.UnixMilli(), From: r.From, To: r.To, Size: r.Size, Times: r.Times, Per: r.Per.Milliseconds()}
+		out.Period = r.Lasts.Milliseconds()
 		return out, nil
 	}
 	for _, u := range d.GetUnits() {
@@ -89,17 +89,9 @@ func Still(bar Bar, n bundle.Notice, tag string, at time.Time, zone *time.Locati
 	if faults != nil {
 		return bar.HTML
 	}
-	const place = "<b></b> <i></i>"
-	if d.Kind == countdown.Number {
-		return strings.Replace(bar.HTML, place, fmt.Sprintf("<b>%d</b>", k.Value(at, zone)), 1)
-	}
-	left, up := k.Target(at, zone, time.Time{}).Sub(at), d.Kind == countdown.Since
-	if up {
-		left = -left
-	}
 	html, w := bar.HTML, d.WordsIn(tag, n.Wordings()[tag].Labels)
-	for i, figure := range countdown.Split(left, d.GetUnits(), up) {
-		html = strings.Replace(html, place, fmt.Sprintf("<b>%d</b> <i>%s</i>", figure, template.HTMLEscapeString(w.Label(i, figure))), 1)
+	for i, figure := range k.Read(at, zone, time.Time{}).Figures {
+		html = strings.Replace(html, "<b></b> <i></i>", fmt.Sprintf("<b>%d</b> <i>%s</i>", figure, template.HTMLEscapeString(w.Label(i, figure))), 1)
 	}
 	return html
 }

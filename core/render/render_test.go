@@ -193,7 +193,8 @@ func TestCountdownsRendered(t *testing.T) {
 	ten := 10
 	bar, err = render.Notice(with("{countdown}", countdown.Countdown{Kind: countdown.Number, At: "2026-12-04T18:00", Until: "2026-12-04T19:00", To: &ten}), "de", "", time.UTC)
 	require.NoError(t, err)
-	assert.Equal(t, render.Number{Begins: 1796407200000, To: &ten, Size: 1, Times: 10, Per: 3_600_000, Lasts: 3_600_000}, *bar.Count.Number)
+	assert.Equal(t, render.Number{Begins: 1796407200000, To: &ten, Size: 1, Times: 10, Per: 3_600_000}, *bar.Count.Number)
+	assert.EqualValues(t, 3_600_000, bar.Count.Period)
 	_, err = render.Notice(with("x", countdown.Countdown{Kind: countdown.To}), "de", "", time.UTC)
 	assert.Error(t, err)
 }

@@ -34,6 +34,12 @@ func ParseSpan(s string) (Span, error) {
 	return sp, nil
 }
 
+// Length returns how long the span lasts with days of 86,400 s; ok is false if
+// it has years or months, whose length depends on when they begin.
+func (s Span) Length() (d time.Duration, ok bool) {
+	return time.Duration(s.Days)*24*time.Hour + s.Exact, s.Years|s.Months == 0
+}
+
 // After returns the end of the span that begins at t for someone whose
 // calendar is in loc.
 func (s Span) After(t time.Time, loc *time.Location) time.Time {

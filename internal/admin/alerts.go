@@ -76,7 +76,7 @@ func (a *Admin) needing(ctx context.Context, site bundle.Site) ([]ReceivedCard, 
 		return nil, nil, err
 	}
 	for _, r := range all {
-		if card := received(r, site, a.Clock.Now()); card.Standing == string(store.Waiting) {
+		if card := received(r, site, a.Clock.Now()); card.Standing == string(alert.Waiting) {
 			waiting = append(waiting, card)
 		}
 	}
@@ -109,10 +109,10 @@ func received(r store.Received, site bundle.Site, now time.Time) ReceivedCard {
 			continue
 		}
 		out.FeedTitle = f.GetTitle()
-		if r.Kind != string(store.Broken) && m.Kind != alert.Cancel {
+		if r.Kind != string(alert.Broken) && m.Kind != alert.Cancel {
 			out.Level, out.Until = f.Level(m.Severity, m.Urgency, m.Certainty), moment(alert.Until(m, f))
-			if r.Standing == store.Waiting && out.Until != nil && !out.Until.After(now) {
-				out.Standing, out.Why = string(store.Expired), "Its time went by while it waited."
+			if r.Standing == alert.Waiting && alert.Over(m, f, now) {
+				out.Standing, out.Why = string(alert.Expired), "Its time went by while it waited."
 			}
 		}
 	}
@@ -181,7 +181,7 @@ func (a *Admin) askFeed(c *call, in WhichFeed) (Alerts, error) {
 
 // newCalendar gives the calendar a new address; the old one no longer works.
 func (a *Admin) newCalendar(c *call, _ Nothing) (Alerts, error) {
-	return a.after(c, a.Store.NewSecret(c.Request.Context(), "calendar "+c.site))
+	return a.after(c, a.Store.DropSecret(c.Request.Context(), "calendar "+c.site))
 }
 
 func (a *Admin) sendWeather(c *call, in WeatherSend) (Nothing, error) {

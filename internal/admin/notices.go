@@ -180,27 +180,14 @@ func reading(k *countdown.Count, n bundle.Notice, v viewpoint) *CountReading {
 	if k == nil {
 		return nil
 	}
-	at, zone := v.visit.At, v.site.Zone()
-	if name, ok := v.visit.Facts["locale.zone"].(string); ok {
-		if loc, err := schedule.Zone(name); err == nil {
-			zone = loc
-		}
-	}
-	var out CountReading
-	if ends := k.Target(at, zone, time.Time{}); !ends.IsZero() {
-		out.Ends = &ends
-	}
-	if k.Kind == countdown.Number {
-		out.Says = strconv.Itoa(k.Value(at, zone))
-		return &out
-	}
-	left := out.Ends.Sub(at)
-	up := k.Kind == countdown.Since
-	if up {
-		left = -left
-	}
+	read := k.Read(v.visit.At, v.zone, time.Time{})
 	tag := cmp.Or(v.language, v.site.Bundle().Site.Language)
-	out.Says = k.WordsIn(tag, n.Wordings()[tag].Labels).Sentence(countdown.Split(left, k.GetUnits(), up))
+	out := CountReading{Ends: moment(read.Ends)}
+	if k.Kind == countdown.Number {
+		out.Says = strconv.FormatInt(read.Figures[0], 10)
+	} else {
+		out.Says = k.WordsIn(tag, n.Wordings()[tag].Labels).Sentence(read.Figures)
+	}
 	return &out
 }
 

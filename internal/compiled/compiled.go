@@ -21,7 +21,6 @@ import (
 	"mastflag/core/decide"
 	"mastflag/core/pages"
 	"mastflag/core/render"
-	"mastflag/core/schedule"
 	"mastflag/core/wording"
 	"mastflag/internal/sources"
 	"mastflag/internal/store"
@@ -116,7 +115,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	if s.Capacity, err = json.Marshal(capacity); err != nil {
 		return nil, err
 	}
-	s.Refresh = refresh(b)
+	s.Refresh = b.RefreshEvery()
 	for order, n := range d.Ordered() {
 		byTag := map[string][]byte{}
 		for tag := range n.Wordings() {
@@ -142,20 +141,6 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 		s.pieces[n.ID] = pieces{n.Wordings(), byTag}
 	}
 	return s, nil
-}
-
-// minute is how often open pages ask again where alerts can come.
-const minute = time.Minute
-
-func refresh(b bundle.Bundle) time.Duration {
-	if sp, err := schedule.ParseSpan(string(b.Site.Refresh)); err == nil {
-		return sp.After(time.Unix(0, 0).UTC(), time.UTC).Sub(time.Unix(0, 0))
-	}
-	alert := func(n bundle.Notice) bool { return n.Kind == bundle.KindAlert && n.GetState() == bundle.Published }
-	if len(b.Site.Feeds) > 0 || slices.ContainsFunc(b.Notices, alert) {
-		return minute
-	}
-	return 0
 }
 
 // Allows reports whether a page of that origin may load the site's notices; a

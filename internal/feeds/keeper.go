@@ -171,7 +171,7 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 			}
 		}
 		// The entry itself is remembered, so that it is read once.
-		entry := store.Received{Feed: f.Name, At: k.Clock.Now(), Kind: string(alert.Other), Standing: store.Ignored, Headline: alert.Headline(m, site), Why: "It leads to a message of its own.", Raw: []byte{},
+		entry := store.Received{Feed: f.Name, At: k.Clock.Now(), Kind: string(alert.Other), Standing: alert.Ignored, Headline: alert.Headline(m, site), Why: "It leads to a message of its own.", Raw: []byte{},
 			Message: alert.Message{Kind: alert.Other, Sender: "entry", ID: m.ID + " " + m.Sent.Format(time.RFC3339)}}
 		if _, _, err := k.Store.AddReceived(ctx, site.Key, entry); err != nil {
 			return nil, err
@@ -237,7 +237,7 @@ func (k *Keeper) Give(ctx context.Context, site bundle.Site, f bundle.Feed, raw 
 // broken keeps what cannot be read, once.
 func (k *Keeper) broken(ctx context.Context, site, feed string, raw []byte, wrong error) error {
 	sum := sha256.Sum256(raw)
-	_, _, err := k.Store.AddReceived(ctx, site, store.Received{Feed: feed, At: k.Clock.Now(), Kind: string(store.Broken), Standing: store.Broken, Headline: "What came cannot be read", Why: wrong.Error(),
+	_, _, err := k.Store.AddReceived(ctx, site, store.Received{Feed: feed, At: k.Clock.Now(), Kind: string(alert.Broken), Standing: alert.Broken, Headline: "What came cannot be read", Why: wrong.Error(),
 		Raw: raw[:min(len(raw), 64<<10)], Message: alert.Message{ID: hex.EncodeToString(sum[:])}})
 	return err
 }
@@ -245,7 +245,7 @@ func (k *Keeper) broken(ctx context.Context, site, feed string, raw []byte, wron
 // take takes in a message: makes, changes or ends a notice, or has it wait for
 // a person. One that came before changes nothing.
 func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m alert.Message, raw []byte, who string) (store.Received, error) {
-	r := store.Received{Feed: f.Name, At: k.Clock.Now(), Message: m, Kind: string(m.Kind), Standing: store.Waiting, Headline: alert.Headline(m, site), Raw: raw}
+	r := store.Received{Feed: f.Name, At: k.Clock.Now(), Message: m, Kind: string(m.Kind), Headline: alert.Headline(m, site), Raw: raw}
 	before, err := k.before(ctx, site.Key, f.Name, m)
 	if err != nil {
 		return r, err
@@ -254,18 +254,10 @@ func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m al
 		m.Kind = alert.Update // an entry of an Atom feed that was updated
 		r.Message.Kind, r.Kind = m.Kind, string(m.Kind)
 	}
-	switch until := alert.Until(m, f); {
-	case m.NotPublic != "":
-		r.Standing, r.Why = store.Ignored, "It is not for the public: "+m.NotPublic+"."
-	case m.Kind == alert.Other:
-		r.Standing, r.Why = store.Ignored, "It answers another message; there is nothing to show."
-	case m.Kind == alert.Cancel && before == nil:
-		r.Standing, r.Why = store.Ignored, "It cancels a message that never came here."
-	case m.Kind != alert.Cancel && !until.After(r.At):
-		r.Standing, r.Why = store.Expired, "Its time was over when it came."
-	}
+	r.Standing, r.Why = alert.Judge(m, f, before != nil, r.At)
+	var standing alert.Standing
 	if before != nil {
-		r.Notice = before.Notice
+		r.Notice, standing = before.Notice, before.Standing
 	} else if m.Kind != alert.Other {
 		r.Notice = alert.NoticeID(f.Name, m.Sender, m.ID)
 	}
@@ -274,12 +266,10 @@ func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m al
 		return r, err
 	}
 	r.ID = id
-	if r.Standing != store.Waiting {
+	if r.Standing != alert.Waiting {
 		return r, nil
 	}
-	// An update or a cancel of what is out already needs a person only where each does.
-	follows := before != nil && before.Standing == store.Out && m.Kind != alert.New
-	if f.GetApprove() == "none" || f.GetApprove() == "new" && (follows || m.Kind == alert.Cancel) {
+	if alert.ByItself(m, f, standing) {
 		return k.Approve(ctx, site, r.ID, who)
 	}
 	return r, nil
@@ -304,7 +294,7 @@ func (k *Keeper) before(ctx context.Context, site, feed string, m alert.Message)
 				return nil, err
 			}
 			for _, r := range family {
-				if r.Message.Sent.Before(m.Sent) && (r.Standing == store.Out || r.Standing == store.Waiting) && (best == nil || r.Message.Sent.After(best.Message.Sent)) {
+				if r.Message.Sent.Before(m.Sent) && (r.Standing == alert.Out || r.Standing == alert.Waiting) && (best == nil || r.Message.Sent.After(best.Message.Sent)) {
 					best = &r
 				}
 			}
@@ -330,7 +320,7 @@ func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who st
 	if err != nil {
 		return r, err
 	}
-	if r.Standing != store.Waiting {
+	if r.Standing != alert.Waiting {
 		return r, ErrDone
 	}
 	m, f := r.Message, feedOf(site, r.Feed)
@@ -341,8 +331,8 @@ func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who st
 	if m.Kind == alert.Cancel {
 		return k.cancel(ctx, site, r, before, who)
 	}
-	if !alert.Until(m, f).After(k.Clock.Now()) {
-		r.Standing, r.Why = store.Expired, "Its time was over when it was let through."
+	if alert.Over(m, f, k.Clock.Now()) {
+		r.Standing, r.Why = alert.Expired, "Its time was over when it was let through."
 		return r, k.settle(ctx, site.Key, r)
 	}
 	n, err := alert.Notice(m, f, site, r.Notice)
@@ -350,21 +340,21 @@ func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who st
 		err = n.Check(site).Err()
 	}
 	if err != nil {
-		r.Standing, r.Why = store.Broken, "No notice can be made of it: "+err.Error()
+		r.Standing, r.Why = alert.Broken, "No notice can be made of it: "+err.Error()
 		return r, k.settle(ctx, site.Key, r)
 	}
 	now := k.Clock.Now()
-	act := map[bool]string{true: "updated it by a message of " + m.Sender, false: "published it from a message of " + m.Sender}[before != nil && before.Standing == store.Out]
+	act := map[bool]string{true: "updated it by a message of " + m.Sender, false: "published it from a message of " + m.Sender}[before != nil && before.Standing == alert.Out]
 	entry := store.Entry{At: now, Who: who, Act: act, Line: orderline.Of(n, site, now).String()}
 	if err := k.publish(ctx, site.Key, n, entry); err != nil {
 		return r, err
 	}
 	if before != nil {
-		if err := k.Store.SetReceived(ctx, site.Key, before.ID, store.Replaced, before.Notice, "An update of it came."); err != nil {
+		if err := k.Store.SetReceived(ctx, site.Key, before.ID, alert.Replaced, before.Notice, "An update of it came."); err != nil {
 			return r, err
 		}
 	}
-	r.Standing, r.Why = store.Out, ""
+	r.Standing, r.Why = alert.Out, ""
 	return r, k.settle(ctx, site.Key, r)
 }
 
@@ -411,12 +401,12 @@ func (k *Keeper) change(ctx context.Context, site, id string, e store.Entry, alt
 // cancel ends what a message cancels: what is out ends now, what waits waits
 // no longer.
 func (k *Keeper) cancel(ctx context.Context, site bundle.Site, r store.Received, before *store.Received, who string) (store.Received, error) {
-	r.Standing = store.Ended
+	r.Standing = alert.Ended
 	if before == nil {
 		r.Why = "What it cancels is no longer here."
 		return r, k.settle(ctx, site.Key, r)
 	}
-	if before.Standing == store.Out {
+	if before.Standing == alert.Out {
 		zone, err := schedule.Zone(site.TimeZone)
 		if err != nil {
 			return r, err
@@ -439,7 +429,7 @@ func (k *Keeper) cancel(ctx context.Context, site bundle.Site, r store.Received,
 			return r, err
 		}
 	}
-	if err := k.Store.SetReceived(ctx, site.Key, before.ID, store.Ended, before.Notice, "Its sender cancelled it."); err != nil {
+	if err := k.Store.SetReceived(ctx, site.Key, before.ID, alert.Ended, before.Notice, "Its sender cancelled it."); err != nil {
 		return r, err
 	}
 	return r, k.settle(ctx, site.Key, r)
@@ -451,10 +441,10 @@ func (k *Keeper) Refuse(ctx context.Context, site string, id int64, who string) 
 	if err != nil {
 		return r, err
 	}
-	if r.Standing != store.Waiting {
+	if r.Standing != alert.Waiting {
 		return r, ErrDone
 	}
-	r.Standing, r.Why = store.Refused, who+" refused it."
+	r.Standing, r.Why = alert.Refused, who+" refused it."
 	return r, k.Store.SetReceived(ctx, site, r.ID, r.Standing, r.Notice, r.Why)
 }
 

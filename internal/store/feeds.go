@@ -10,20 +10,6 @@ import (
 	"mastflag/core/alert"
 )
 
-// A Standing is what became of a message that came by a feed.
-type Standing string
-
-const (
-	Waiting  Standing = "waiting"  // for a person to let it through
-	Out      Standing = "out"      // its notice is published
-	Replaced Standing = "replaced" // an update of it came
-	Ended    Standing = "ended"    // it was cancelled
-	Refused  Standing = "refused"  // a person refused it
-	Expired  Standing = "expired"  // its time was over when it came
-	Ignored  Standing = "ignored"  // not for the public, or not for show
-	Broken   Standing = "broken"   // it cannot be read
-)
-
 // A Received is a message that came by a feed of a site.
 type Received struct {
 	ID       int64
@@ -31,7 +17,7 @@ type Received struct {
 	At       time.Time
 	Message  alert.Message
 	Kind     string // of the message, or "broken"
-	Standing Standing
+	Standing alert.Standing
 	Notice   string // the notice that it makes, changes or ends
 	Headline string
 	Why      string
@@ -69,7 +55,7 @@ func scanReceived(row *sql.Rows) (Received, error) {
 // AddReceived keeps a message that came; fresh is false if it came before.
 func (s *Store) AddReceived(ctx context.Context, site string, r Received) (id int64, fresh bool, err error) {
 	message := ""
-	if r.Kind != string(Broken) {
+	if r.Kind != string(alert.Broken) {
 		b, err := json.Marshal(r.Message)
 		if err != nil {
 			return 0, false, err
@@ -89,7 +75,7 @@ func (s *Store) AddReceived(ctx context.Context, site string, r Received) (id in
 }
 
 // SetReceived says what became of a message.
-func (s *Store) SetReceived(ctx context.Context, site string, id int64, standing Standing, notice, why string) error {
+func (s *Store) SetReceived(ctx context.Context, site string, id int64, standing alert.Standing, notice, why string) error {
 	_, err := s.DB.ExecContext(ctx, "UPDATE received SET state = ?, notice = ?, why = ? WHERE site = ? AND id = ?", standing, notice, why, site, id)
 	return err
 }
@@ -156,8 +142,9 @@ func (s *Store) PutFeedState(ctx context.Context, site, feed string, f FeedState
 	return err
 }
 
-// NewSecret makes a secret anew: what was made with the old one no longer holds.
-func (s *Store) NewSecret(ctx context.Context, name string) error {
+// DropSecret forgets a secret: what was made with it no longer holds, and the
+// next that is asked for is another.
+func (s *Store) DropSecret(ctx context.Context, name string) error {
 	_, err := s.DB.ExecContext(ctx, "DELETE FROM secret WHERE name = ?", name)
 	return err
 }

@@ -14,9 +14,9 @@ export interface Count {
   full?: Forms[]
   labels?: Forms[]
   bare?: boolean
-  /** Of a visitor's own, ms. */
+  /** Of a visitor's own, and of a number with an end, ms. */
   period?: number
-  number?: { begins: number; from: number; to?: number; size: number; times: number; per: number; lasts: number }
+  number?: { begins: number; from: number; to?: number; size: number; times: number; per: number }
 }
 
 /** How many of each unit make up a time in ms: what is left is rounded up in the smallest, what has passed is rounded down. */
@@ -45,9 +45,9 @@ export function sentence(figures: number[], c: Count): string {
 }
 
 /** What a number is at an instant, ms since 1970. */
-export function value(at: number, { begins, from, to, size, times, per, lasts }: NonNullable<Count['number']>, again: boolean): number {
+export function value(at: number, { begins, from, to, size, times, per }: NonNullable<Count['number']>, again?: number | false): number {
   let gone = Math.max(0, at - begins)
-  if (again && lasts) gone %= lasts
+  if (again) gone %= again
   const now = from + size * Math.floor((gone * times) / per)
   return to === undefined ? now : size > 0 ? Math.min(now, to) : Math.max(now, to)
 }
@@ -55,7 +55,7 @@ export function value(at: number, { begins, from, to, size, times, per, lasts }:
 /** Writes a countdown into its places in a notice; ms is what is left, or less than nothing. */
 export function write(root: ShadowRoot, c: Count, ms: number, at: number): void {
   const up = c.kind === 'since'
-  const figures = c.number ? [value(at, c.number, c.then === 'again')] : split(up ? -ms : ms, c.units!, up)
+  const figures = c.number ? [value(at, c.number, c.then === 'again' && c.period)] : split(up ? -ms : ms, c.units!, up)
   const set = (e: Element | undefined, text: string) => e && e.textContent !== text && (e.textContent = text)
   for (const place of root.querySelectorAll('.count') as unknown as HTMLElement[]) {
     figures.forEach((n, i) => {

@@ -57,6 +57,8 @@ const edges = {
 export interface Popup {
   /** Elements that hold them, with their style, by slot. */
   places: Record<string, { name: string; css: string }>
+  /** Where the parts of a notice are that stands nowhere on the page. */
+  rootOf(id: string): ShadowRoot | undefined
   /** The style that they share. */
   css: string
   /** Does what is left to do once all others stand in their places. */
@@ -81,7 +83,7 @@ const placeOf = (b: Bar) => (atEdge(b) ? `${b.slot} ${b.stay}` : b.slot)
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
 
 /** Where a notice's parts are, if it is on the page. */
-export const rootOf = (id: string) => hosts.get(id)?.host.shadowRoot
+export const rootOf = (id: string) => hosts.get(id)?.host.shadowRoot ?? popup?.rootOf(id)
 
 /** Whether a notice that is to show found its place. */
 export const stands = (id: string) => hosts.get(id)?.host.isConnected !== false

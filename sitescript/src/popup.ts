@@ -29,17 +29,28 @@ function modal(box: HTMLElement | null): void {
 }
 
 let title: string | undefined
+/** The notice in the tab title: it stands nowhere on the page. */
+let titled: { bar: Bar; root: ShadowRoot } | undefined
 
-/** Puts a notice's words into the tab title, or the page's own back. */
+/** Puts a notice's words into the tab title, or the page's own back; a countdown in them goes on. */
 function tabTitle(bar: Bar | undefined, shadow: (html: string, css: string) => HTMLElement): void {
-  if (bar) {
-    title ??= document.title
-    const words = shadow(bar.html, bar.css).shadowRoot?.querySelector('.words')
-    document.title = words?.textContent?.trim() || title
-  } else if (title !== undefined) {
-    document.title = title
-    title = undefined
+  if (bar?.id === titled?.bar.id && bar?.html === titled?.bar.html) return
+  if (!bar) {
+    document.title = title as string
+    title = titled = undefined
+    return
   }
+  title ??= document.title
+  const root = shadow(bar.html, bar.css).shadowRoot as ShadowRoot
+  titled = { bar, root }
+  const say = () => {
+    if (titled?.root !== root) return
+    const words = root.querySelector('.words')?.cloneNode(true) as HTMLElement | undefined
+    words?.querySelectorAll('[hidden],.unseen').forEach((e) => e.remove())
+    document.title = words?.textContent?.replace(/\s+/g, ' ').trim() || (title as string)
+  }
+  say()
+  new MutationObserver(say).observe(root, { subtree: true, childList: true, characterData: true, attributes: true })
 }
 
 /** What stands aside for a notice that stands instead of it, by the notice's id. */
@@ -89,6 +100,7 @@ export const popup: Popup = {
     cover: { name: 'mastflag-cover', css: middles + '#000d' },
   },
   css: CARD_CSS,
+  rootOf: (id) => (titled?.bar.id === id ? titled.root : undefined),
   placed(bars, shadow, hostOf) {
     spots(
       bars.filter((b) => b.slot === 'inline'),

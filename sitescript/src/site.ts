@@ -99,9 +99,7 @@ function start(): void {
           preview: token || undefined,
         }),
       })
-      if (reply.status === 410 && token) {
-        return stopPreview(true)
-      }
+      if (reply.status === 410 && token) return stopPreview(true)
       if (!reply.ok) return
       const answer = (await reply.json()) as Answer
       // It was so in the middle of the way there and back.
@@ -174,7 +172,7 @@ function start(): void {
     token = ''
     void ribbon()
       .then((r) => r.stop(tokenName, shadow, gone))
-      .then(ask)
+      .then(ask, ask)
   }
 
   const ribbon = () => import(/* @vite-ignore */ server + own.dataset.ribbon) as Promise<typeof import('./ribbon')>
@@ -205,16 +203,15 @@ function start(): void {
       const root = b.count && rootOf(b.id)
       if (!root) continue
       // A visitor's own begins when it is first seen.
-      if (b.count!.period && !token && memory.meet(b.id, now())) ends[b.id] = at + b.count!.period!
-      const { number } = b.count!
-      const left = (number ? number.begins + number.lasts : ends[b.id]) - at
+      if (b.count!.kind === 'visitor' && !token && memory.meet(b.id, now())) ends[b.id] = at + b.count!.period!
+      const left = (ends[b.id] ?? Infinity) - at
       write(root, b.count!, left, at)
       // What it says before the end, and after.
       const [till, after] = root.querySelectorAll<HTMLElement>('.till,.after')
       if (after) after.hidden = !(till.hidden = left <= 0)
-      next = Math.min(next || 1e3, (((left % 1e3) + 1e3) % 1e3) + 1)
+      next = Math.min(next || 1e3, (((left % 1e3) + 1e3) % 1e3 || 999) + 1)
       if (left > 0) running.add(b.id)
-      else if (b.count!.kind !== 'since' && (!number || number.lasts)) runOut(b)
+      else if (b.count!.kind !== 'since') runOut(b)
     }
     if (!next) return
     beat = setTimeout(tick, next)
@@ -233,24 +230,29 @@ function start(): void {
       // Never to the page it is on, and never twice in a session.
       if (bare(to) !== bare(location) && memory.go(b.id, now())) return location.assign(to)
     }
-    if (then === 'again' && period) {
-      ends[b.id] += period
+    if (then === 'again') {
+      ends[b.id] += period!
       return tick()
     }
-    if (kind !== 'repeating' && (then === 'disappear' || then === 'hand-over')) {
-      shown = shown.filter((x) => x !== b)
-      waiting = waiting.filter((x) => x !== b)
-      put()
-    } else if (kind !== 'repeating') return
+    // After one of many moments the server knows the next; what leaves makes room.
+    if (kind !== 'repeating') {
+      if (then !== 'disappear' && then !== 'hand-over') return
+      drop(b)
+    }
     void ask()
+  }
+
+  /** Takes a notice off this page view. */
+  function drop(bar: Bar): void {
+    shown = shown.filter((b) => b.id !== bar.id)
+    waiting = waiting.filter((b) => b.id !== bar.id)
+    put()
   }
 
   function act(bar: Bar, what: string, target: HTMLElement): void {
     if (what === 'close') {
       if (!token) memory.act(bar.id, 'closed', now())
-      shown = shown.filter((b) => b.id !== bar.id)
-      waiting = waiting.filter((b) => b.id !== bar.id)
-      put()
+      drop(bar)
       // Another may have the place now.
       if (!token) void ask()
     }
@@ -310,7 +312,7 @@ function start(): void {
   if (/[#&]mastflag-preview=/.test(location.hash))
     void ribbon()
       .then((r) => (token = r.take(tokenName)))
-      .then(begin)
+      .then(begin, begin)
   else begin()
 }
 

@@ -84,7 +84,7 @@ const audience = computed<Node | undefined>({
     else delete notice.value.audience
   },
 })
-function choice<K extends 'stay' | 'level'>(key: K, absent: NonNullable<Notice[K]>) {
+function choice<K extends 'stay' | 'level' | 'kind'>(key: K, absent: NonNullable<Notice[K]>) {
   return computed<NonNullable<Notice[K]>>({
     get: () => notice.value[key] ?? absent,
     set: (v) => (notice.value[key] = v),
@@ -92,11 +92,11 @@ function choice<K extends 'stay' | 'level'>(key: K, absent: NonNullable<Notice[K
 }
 const stay = choice('stay', 'scrolling')
 const level = choice('level', 'information')
+const kind = choice('kind', 'bar')
 const stays = [
   { value: 'scrolling' as const, label: 'Scrolls away with the page', means: 'It lies in the page and covers nothing.' },
   { value: 'sticking' as const, label: 'Always in sight', means: 'It floats at its edge of the window and covers what lies under it.' },
 ]
-const kind = computed({ get: () => notice.value.kind, set: (v) => (notice.value.kind = v) })
 const countdown = computed({
   get: () => notice.value.content?.countdown,
   set: (v) => {

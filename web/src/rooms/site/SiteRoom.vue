@@ -118,7 +118,7 @@ async function setClock(at: string) {
     <PeoplePart v-else-if="part === 'people'" />
     <ActivityPart v-else-if="part === 'activity'" />
     <MailboxPart v-else-if="part === 'mailbox'" />
-    <div v-else class="columns">
+    <div v-else class="parted">
       <div>
         <section>
           <h2>Two lines on every page</h2>
@@ -190,15 +190,8 @@ async function setClock(at: string) {
 </template>
 
 <style scoped>
-.columns {
-  display: grid;
+.parted {
   grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
-  gap: 24px 48px;
-  margin-top: 12px;
-}
-section {
-  padding: 12px 0 16px;
-  border-top: 1px solid var(--line);
 }
 section p {
   margin: 4px 0 10px;
@@ -265,8 +258,8 @@ summary {
   background: var(--alarm-bg);
   color: var(--alarm);
 }
-@media (max-width: 860px) {
-  .columns {
+@media (max-width: 900px) {
+  .parted {
     grid-template-columns: minmax(0, 1fr);
   }
 }

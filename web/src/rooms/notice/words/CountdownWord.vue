@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { CountReading, Countdown, Window } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
-import PeriodField from './PeriodField.vue'
+import PeriodField from '../../../instruments/PeriodField.vue'
 import RepeatEditor from './RepeatEditor.vue'
 
 const props = defineProps<{ zone: string; now: string; reading?: CountReading; notices: { id: string; title: string }[] }>()

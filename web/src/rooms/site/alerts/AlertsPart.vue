@@ -121,7 +121,7 @@ async function copy(address: string) {
 <template>
   <div v-if="alerts" class="alerts">
     <p v-if="error" class="error" role="alert">{{ error }}</p>
-    <div class="columns">
+    <div class="parted">
       <section aria-labelledby="came">
         <div class="head">
           <h2 id="came">What came</h2>
@@ -287,16 +287,6 @@ async function copy(address: string) {
 </template>
 
 <style scoped>
-.columns {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  gap: 24px 48px;
-  margin-top: 12px;
-}
-section {
-  padding: 12px 0 16px;
-  border-top: 1px solid var(--line);
-}
 h2 {
   margin: 0 0 6px;
 }
@@ -371,10 +361,5 @@ code {
 }
 form p {
   margin-top: 6px;
-}
-@media (max-width: 900px) {
-  .columns {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -3,6 +3,7 @@
 // get, which pages they are for.
 import { computed, ref, watch } from 'vue'
 import type { Feed, LevelRule } from '../../../api/client'
+import PeriodField from '../../../instruments/PeriodField.vue'
 import LevelRules from './LevelRules.vue'
 
 const props = defineProps<{ feed: Feed; defaults: LevelRule[]; tags: string[]; seen: string[] }>()
@@ -60,6 +61,14 @@ function save() {
         </el-select>
       </label>
     </div>
+    <label
+      >How long a message holds that says no end
+      <PeriodField
+        :model-value="draft.lasts ?? 'P1D'"
+        label="How long a message without an end holds"
+        @update:model-value="(v) => (draft.lasts = v)"
+      />
+    </label>
     <details>
       <summary>Which level a message gets</summary>
       <LevelRules v-model="draft.levels" :defaults="defaults" />

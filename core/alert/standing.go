@@ -1,0 +1,55 @@
+package alert
+
+import (
+	"time"
+
+	"mastflag/core/bundle"
+)
+
+// A Standing is what became of a message that came by a feed.
+type Standing string
+
+const (
+	Waiting  Standing = "waiting"  // for a person to let it through
+	Out      Standing = "out"      // its notice is published
+	Replaced Standing = "replaced" // an update of it came
+	Ended    Standing = "ended"    // it was cancelled
+	Refused  Standing = "refused"  // a person refused it
+	Expired  Standing = "expired"  // its time was over when it came, or while it waited
+	Ignored  Standing = "ignored"  // not for the public, or not for show
+	Broken   Standing = "broken"   // it cannot be read
+)
+
+// Judge returns what becomes of a message of the feed at now, and why: Waiting
+// if it is to make, change or end a notice. refers is whether what it updates,
+// cancels or replaces is here and out, or waits.
+func Judge(m Message, f bundle.Feed, refers bool, now time.Time) (Standing, string) {
+	switch {
+	case m.NotPublic != "":
+		return Ignored, "It is not for the public: " + m.NotPublic + "."
+	case m.Kind == Other:
+		return Ignored, "It answers another message; there is nothing to show."
+	case m.Kind == Cancel && !refers:
+		return Ignored, "It cancels a message that never came here."
+	case Over(m, f, now):
+		return Expired, "Its time was over."
+	}
+	return Waiting, ""
+}
+
+// Over reports whether the time of a message that shows something is over.
+func Over(m Message, f bundle.Feed, now time.Time) bool {
+	return m.Kind != Cancel && !Until(m, f).After(now)
+}
+
+// ByItself reports whether a message of the feed that waits needs no person:
+// before is the standing of what it refers to, "" if that is nothing.
+func ByItself(m Message, f bundle.Feed, before Standing) bool {
+	switch f.GetApprove() {
+	case "none":
+		return true
+	case "new":
+		return m.Kind == Cancel || before == Out && m.Kind == Update
+	}
+	return false
+}
