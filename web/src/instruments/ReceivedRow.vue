@@ -21,7 +21,7 @@ const standings: Record<ReceivedCard['standing'], string> = {
   replaced: 'was updated',
   ended: 'has ended',
   refused: 'was refused',
-  expired: 'came too late',
+  expired: 'is over',
   ignored: 'is not shown',
   broken: 'cannot be read',
 }

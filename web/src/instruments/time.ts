@@ -58,3 +58,9 @@ export function lasting(hours: number): string {
 export function away(from: string | Date, to: string | Date): string {
   return lasting((new Date(to).getTime() - new Date(from).getTime()) / 3_600_000)
 }
+
+/** A local date and time so many days later on the wall clock. */
+export const later = (at: string, days: number): string => new Date(Date.parse(at + 'Z') + days * 86_400_000).toISOString().slice(0, 16)
+
+/** Noon of the day after a local date and time. */
+export const noonAfter = (at: string): string => later(at, 1).slice(0, 11) + '12:00'

@@ -11,7 +11,7 @@ import Halyard from '../../instruments/Halyard.vue'
 import Stage from '../../instruments/Stage.vue'
 import { ends, wholes, type End, type Whole } from '../../instruments/strip'
 import { tell } from '../../instruments/tell'
-import { instantOf, lasting, local, say } from '../../instruments/time'
+import { instantOf, lasting, local, noonAfter, say } from '../../instruments/time'
 import TimeRow from '../../instruments/TimeRow.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -109,7 +109,7 @@ const countdown = computed(() => notice.value?.content?.countdown)
 /** A countdown is wanted: to noon tomorrow, until something else is chosen. */
 function count() {
   if (!notice.value || !view.value) return
-  const noon = new Date(Date.parse(local(view.value.at, view.value.zone).slice(0, 10) + 'T12:00Z') + 86_400_000).toISOString().slice(0, 16)
+  const noon = noonAfter(local(view.value.at, view.value.zone))
   notice.value.content = { ...notice.value.content, countdown: countdown.value ?? { kind: 'to', at: noon } }
   order.value?.edit('countdown')
 }

@@ -65,8 +65,10 @@ onKeyStroke('Escape', (e) => {
 defineExpose({
   shut: () => (control.value = undefined),
   edit: async (c: Control) => {
-    await until(() => !!box.value?.querySelector(`[data-control="${c}"]`)).toBe(true, { timeout: 5000 })
-    if (control.value !== c) choose(c, box.value!.querySelector<HTMLElement>(`[data-control="${c}"]`)!)
+    await until(() => props.detail.line.some((w) => w.control === c)).toBe(true)
+    await nextTick()
+    const word = box.value?.querySelector<HTMLElement>(`[data-control="${c}"]`)
+    if (word && control.value !== c) choose(c, word)
   },
 })
 
@@ -109,8 +111,7 @@ const countdown = computed({
 function removeCountdown() {
   const content = notice.value.content
   if (!content) return
-  for (const w of Object.values(content.wordings ?? {}))
-    if (w.message) w.message = w.message.replaceAll('{countdown}', '').replace(/ +(?=<|$)/g, '')
+  for (const w of Object.values(content.wordings ?? {})) if (w.message) w.message = w.message.replaceAll(/ ?\{countdown\}/g, '')
   countdown.value = undefined
   close()
 }

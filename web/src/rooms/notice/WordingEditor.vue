@@ -50,15 +50,15 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       @update:model-value="(m) => (wording = { ...wording, message: m })"
       @count="$emit('count')"
     />
-    <label v-if="countdown?.then === 'say'" class="after"
-      >Once the countdown has run out it says
+    <div v-if="countdown?.then === 'say'" class="after">
+      Once the countdown has run out it says
       <RichText
         :model-value="wording.after ?? ''"
         :label="`What it says then, in ${name}`"
         :lang="lang"
         @update:model-value="(m) => (wording = { ...wording, after: m || undefined })"
       />
-    </label>
+    </div>
     <OwnLabels v-if="countdown?.labels === 'own'" v-model="wording" :lang="lang" :name="name" :countdown="countdown" />
     <fieldset>
       <legend>It leads to</legend>

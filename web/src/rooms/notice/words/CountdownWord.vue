@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { CountReading, Countdown, Window } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
 import PeriodField from '../../../instruments/PeriodField.vue'
+import { later, noonAfter } from '../../../instruments/time'
 import RepeatEditor from './RepeatEditor.vue'
 
 const props = defineProps<{ zone: string; now: string; reading?: CountReading; notices: { id: string; title: string }[] }>()
@@ -23,12 +24,11 @@ function set(part: Partial<Countdown>) {
   for (const [k, v] of Object.entries(next)) if (v === undefined || v === '') delete next[k]
   countdown.value = next as unknown as Countdown
 }
-const tomorrow = () => new Date(Date.parse(props.now.slice(0, 10) + 'T12:00Z') + 86_400_000).toISOString().slice(0, 16)
 /** Another kind keeps what it shares with the last. */
 function turnTo(kind: Kind) {
   const { at, clock, units, labels, frame, size, then, handTo, go } = countdown.value
   const base: Countdown = { kind, frame, size }
-  const timed = { ...base, at: at || tomorrow(), clock }
+  const timed = { ...base, at: at || noonAfter(props.now), clock }
   const shown = { units, labels }
   const end = then === 'again' ? { go } : { then, handTo, go }
   set({
@@ -44,15 +44,14 @@ function turnTo(kind: Kind) {
             ? { ...timed, ...shown }
             : {
                 ...base,
-                at: at || tomorrow(),
+                at: at || noonAfter(props.now),
                 clock: clock === 'visitor' ? undefined : clock,
                 from: 0,
                 to: 100,
-                until: later(at || tomorrow()),
+                until: later(at || noonAfter(props.now), 7),
               }),
   })
 }
-const later = (at: string) => new Date(Date.parse(at + 'Z') + 7 * 86_400_000).toISOString().slice(0, 16)
 
 const lengths = ['weeks', 'days', 'hours', 'minutes', 'seconds'] as const
 type Unit = (typeof lengths)[number]
@@ -70,7 +69,7 @@ function turnSteps(steps: boolean) {
       every: undefined,
       step: undefined,
       to: countdown.value.to ?? (countdown.value.from ?? 0) + 100,
-      until: later(countdown.value.at!),
+      until: later(countdown.value.at!, 7),
     })
 }
 const endless = computed(() => countdown.value.kind === 'since' || (bySteps.value && countdown.value.to === undefined))

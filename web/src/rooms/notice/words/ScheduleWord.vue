@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Notice, Times, Window } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
+import { later } from '../../../instruments/time'
 import RepeatEditor from './RepeatEditor.vue'
 
 type Plan = NonNullable<Notice['schedule']>
@@ -24,10 +25,6 @@ function set(i: number, end: 'from' | 'until', value: string | undefined) {
       return next
     }),
   )
-}
-/** `days` later on the wall clock. */
-function later(at: string, days: number): string {
-  return new Date(Date.parse(at + 'Z') + days * 86_400_000).toISOString().slice(0, 16)
 }
 /** Noon of the next Monday, which is never today's. */
 function mondayNoon(at: string): string {
