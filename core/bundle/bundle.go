@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"mastflag/core/audience"
+	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/fault"
 	"mastflag/core/pages"
@@ -57,6 +58,8 @@ type Site struct {
 	Audiences []audience.SavedAudience `json:"audiences,omitempty" jsonschema:"maxItems=200"`
 	// Notices to begin others with.
 	StartingPoints []StartingPoint `json:"startingPoints,omitempty" jsonschema:"maxItems=200"`
+	// What the site sets on its visitors' machines, and asks them about.
+	Consent *consent.Setup `json:"consent,omitempty"`
 	// Where alerts come from.
 	Feeds []Feed `json:"feeds,omitempty" jsonschema:"maxItems=50"`
 	// How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or published alerts, else only when something changes by its time.
@@ -227,6 +230,8 @@ type Content struct {
 	Picture  *Picture           `json:"picture,omitempty"`
 	// Stands where a message has {countdown}, or at its end.
 	Countdown *countdown.Countdown `json:"countdown,omitempty"`
+	// How a notice of kind consent asks.
+	Consent *consent.Question `json:"consent,omitempty"`
 }
 
 // A Wording is one language's text of a notice. Link and Longer exclude each other.
@@ -313,8 +318,11 @@ func (s Site) SlotCapacity(slot Slot) int {
 func (n Notice) GetState() State { return or(n.State, Draft) }
 func (n Notice) GetLevel() Level { return or(n.Level, Information) }
 func (n Notice) GetSlot() Slot {
-	if n.Kind == KindBlock {
+	switch n.Kind {
+	case KindBlock:
 		return or(n.Slot, Inline)
+	case KindConsent:
+		return or(n.Slot, Bottom)
 	}
 	return or(n.Slot, Top)
 }
@@ -384,6 +392,22 @@ func (n Notice) Countdown() *countdown.Countdown {
 		return nil
 	}
 	return n.Content.Countdown
+}
+
+// Question returns how a notice of kind consent asks.
+func (n Notice) Question() consent.Question {
+	if n.Content == nil || n.Content.Consent == nil {
+		return consent.Question{}
+	}
+	return *n.Content.Consent
+}
+
+// Setup returns what the site sets and asks about.
+func (s Site) Setup() consent.Setup {
+	if s.Consent == nil {
+		return consent.Setup{}
+	}
+	return *s.Consent
 }
 
 func or[T comparable](v, absent T) T {

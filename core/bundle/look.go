@@ -194,6 +194,38 @@ func cssFault(style string) (what, remedy string) {
 	}
 }
 
+// A Declaration is what a notice's own style says of the parts that a selector
+// names.
+type Declaration struct{ Selector, Property, Value string }
+
+// Declarations returns what a notice's own style says, in order.
+func (l Look) Declarations() []Declaration {
+	join := func(list []css.Token) string {
+		var b strings.Builder
+		for _, v := range list {
+			b.Write(v.Data)
+		}
+		return strings.TrimSpace(b.String())
+	}
+	var out []Declaration
+	var selector string
+	for p := css.NewParser(parse.NewInputString(l.CSS), false); ; {
+		gt, _, data := p.Next()
+		switch gt {
+		case css.ErrorGrammar:
+			return out
+		case css.QualifiedRuleGrammar: // one of several selectors
+			selector += join(p.Values()) + ","
+		case css.BeginRulesetGrammar:
+			selector += join(p.Values())
+		case css.EndRulesetGrammar:
+			selector = ""
+		case css.DeclarationGrammar:
+			out = append(out, Declaration{selector, strings.ToLower(string(data)), join(p.Values())})
+		}
+	}
+}
+
 // Says reports whether the wording has words that may be delivered.
 func (w Wording) Says() bool { return w.Message != "" && !w.Unread }
 

@@ -18,6 +18,7 @@ import (
 	"golang.org/x/text/language"
 
 	"mastflag/core/audience"
+	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
@@ -333,6 +334,17 @@ func (s Site) Check() fault.Faults {
 	for i, p := range s.StartingPoints {
 		faults = append(faults, p.Notice.check(t).Under(fault.Pointer("startingPoints", i, "notice"))...)
 	}
+	faults = append(faults, s.Setup().Check().Under("/consent")...)
+	for i, item := range s.Setup().Inventory {
+		for tag := range item.For {
+			faults = append(faults, checkLanguage(fault.Pointer("consent", "inventory", i, "for", tag), tag)...)
+		}
+	}
+	for i, p := range s.Setup().Purposes {
+		for tag := range p.Words {
+			faults = append(faults, checkLanguage(fault.Pointer("consent", "purposes", i, "words", tag), tag)...)
+		}
+	}
 	names := map[string]bool{}
 	for i, f := range s.Feeds {
 		at := fault.Pointer("feeds", i)
@@ -366,6 +378,7 @@ type terms struct {
 	zone      *time.Location
 	pages     pages.Names
 	audiences audience.Names
+	consent   consent.Setup
 }
 
 // terms are as good as the site is; its own faults say what is wrong there.
@@ -374,7 +387,7 @@ func (s Site) terms() terms {
 	if err != nil {
 		zone = time.UTC
 	}
-	t := terms{zone: zone}
+	t := terms{zone: zone, consent: s.Setup()}
 	t.pages, _ = s.Names()
 	t.audiences, _ = audience.NewNames(s.Audiences)
 	return t
@@ -399,6 +412,12 @@ func (n Notice) check(t terms) fault.Faults {
 	if c := n.Countdown(); c != nil {
 		_, f = countdown.Compile(*c, t.zone)
 		faults = append(faults, f.Under("/content/countdown")...)
+	}
+	switch has := n.Content != nil && n.Content.Consent != nil; {
+	case has && n.Kind != KindConsent:
+		faults = append(faults, fault.Fault{Pointer: "/content/consent", What: fmt.Sprintf("a notice of kind %q asks for no consent", n.Kind), Remedy: "remove it, or make the kind consent"})
+	case has:
+		faults = append(faults, n.Question().Check(t.consent).Under("/content/consent")...)
 	}
 	return append(faults, checkWordings(n.Wordings()).Under("/content/wordings")...)
 }

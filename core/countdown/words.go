@@ -8,6 +8,7 @@ import (
 	"sync"
 
 	"mastflag/core/plural"
+	"mastflag/core/schedule"
 )
 
 // units.json has what units of time are called in some fifty languages, by
@@ -122,4 +123,20 @@ func (w Words) Sentence(figures []int64) string {
 		out += p
 	}
 	return out
+}
+
+// Lasting says how long a span is in a language: "90 days", "1 year, 2 months".
+func Lasting(tag string, s schedule.Span) string {
+	exact := int64(s.Exact.Seconds())
+	var c Countdown
+	var figures []int64
+	for _, part := range []struct {
+		unit Unit
+		n    int64
+	}{{"years", int64(s.Years)}, {"months", int64(s.Months)}, {"days", int64(s.Days)}, {"hours", exact / 3600}, {"minutes", exact / 60 % 60}, {"seconds", exact % 60}} {
+		if part.n > 0 {
+			c.Units, figures = append(c.Units, part.unit), append(figures, part.n)
+		}
+	}
+	return c.WordsIn(tag, nil).Sentence(figures)
 }

@@ -7,6 +7,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -54,6 +55,12 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 			if n.Kind == bundle.KindConsent {
 				s.consents = append(s.consents, int32(i))
 			}
+		}
+	}
+	if len(s.consents) > 0 {
+		s.consent = consent.Compile(b.Site.Setup(), s.notices[s.consents[0]].Question(), consent.Table)
+		for _, i := range s.consents {
+			s.quick[i].consent = s.notices[i].ID != first // a rehearsal shows it whatever was answered
 		}
 	}
 	s.index = pages.NewIndex(published, func(i int32) pages.Set { return s.notices[i].pages })

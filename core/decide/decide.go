@@ -13,6 +13,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -29,7 +30,8 @@ type Site struct {
 	capacity [places]int
 	pages    map[string]page // by path in normal form
 	index    *pages.Index    // of the published notices, by index
-	consents []int32         // the published notices that ask for consent
+	consents []int32         // the published notices that ask for consent, the strongest first
+	consent  consent.Compiled
 	table    *audience.Table
 	readings readings
 	standing atomic.Pointer[standing]
@@ -88,6 +90,7 @@ type quick struct {
 	yields      bool // it waits while a consent question is open (rule D4)
 	counts      bool // a countdown that only the visit can tell of keeps it away at some time (rule C4)
 	timed       bool // it has a countdown
+	consent     bool // it asks for consent
 }
 
 const (
@@ -131,6 +134,8 @@ type Decision struct {
 	Show []Shown
 	// Waiting is in the same order (rule D3).
 	Waiting []Waiting
+	// Consent is what holds for the visitor; nil where the site asks for none.
+	Consent *consent.State
 }
 
 var levels = map[bundle.Level]int{bundle.Emergency: 4, bundle.Warning: 3, bundle.Information: 2, bundle.Promotion: 1}
@@ -185,6 +190,9 @@ func (s *Site) Audience(id string) audience.Audience { return s.byID(id).audienc
 // sorted.
 func (s *Site) Wants() []string {
 	var out []string
+	if len(s.consents) > 0 {
+		out = append(out, "place.country", "place.region", "consent.signal")
+	}
 	for i := range s.notices {
 		if s.notices[i].GetState() == bundle.Published {
 			out = append(out, s.notices[i].audience.Facts()...)
@@ -288,14 +296,18 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 	next := int64(never)
 	now := v.At.UnixMicro()
 	var taken [places]int
-	yield := len(s.consents) > 0 && s.questionOpen(r, p, now)
+	yield := false
+	if len(s.consents) > 0 {
+		d.Consent, next = s.consentOf(r, now)
+		yield = d.Consent != nil && d.Consent.Open && s.questionOpen(r, p, now)
+	}
 
 	// The candidates are those of every page but the barred, and those of this
 	// page, merged in the order of rule D1.
 	every, here, barred := s.index.Everywhere(), p.here, p.barred
 	if len(barred) == 0 {
 		st := s.stand(now)
-		every, next = st.live, st.until
+		every, next = st.live, min(next, st.until)
 	}
 	for len(every) > 0 || len(here) > 0 {
 		var i int32
@@ -309,7 +321,7 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 			i, here = here[0], here[1:]
 		}
 		q := &s.quick[i]
-		if !s.live(i, r, now, &next) {
+		if !s.live(i, r, now, &next) || q.consent && !d.Consent.Shows {
 			continue
 		}
 		if q.counts {
@@ -420,25 +432,6 @@ func (s *Site) live(i int32, r *reading, now int64, next *int64) bool {
 	case now < q.until:
 		*next = min(*next, q.until)
 		return true
-	}
-	return false
-}
-
-// questionOpen reports whether some notice asks this visitor for consent on
-// this page now (rule D4).
-func (s *Site) questionOpen(r *reading, p page, now int64) bool {
-	for _, i := range s.consents {
-		n := &s.notices[i]
-		later := int64(never)
-		if !n.pages.Test(p.Subject).Shows || !s.live(i, r, now, &later) || s.capacity[s.quick[i].place] < 1 {
-			continue
-		}
-		if answer, _ := n.audience.Decide(r.facts()); answer != audience.True {
-			continue
-		}
-		if away, _ := n.away(r); !away {
-			return true
-		}
 	}
 	return false
 }

@@ -8,6 +8,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/moment"
 	"mastflag/core/pages"
 )
@@ -72,7 +73,9 @@ type Result struct {
 	Show       []Shown    `json:"show"`
 	Waiting    []Waiting  `json:"waiting"`
 	Held       []Held     `json:"held"`
-	Explain    []Account  `json:"explain,omitempty"`
+	// What holds of the visitor's consent, where the site asks for it.
+	Consent *consent.State `json:"consent,omitempty"`
+	Explain []Account      `json:"explain,omitempty"`
 }
 
 // MarshalJSON writes instants in RFC 3339, UTC.
@@ -90,7 +93,7 @@ func (r Result) MarshalJSON() ([]byte, error) {
 // Explain answers a visit as Decide does, with an account of every notice.
 func (s *Site) Explain(v Visit) Result {
 	d := s.Decide(v)
-	r := Result{At: v.At, Show: append([]Shown{}, d.Show...), Waiting: []Waiting{}, Held: []Held{}}
+	r := Result{At: v.At, Show: append([]Shown{}, d.Show...), Waiting: []Waiting{}, Held: []Held{}, Consent: d.Consent}
 	if !d.ValidUntil.IsZero() {
 		r.ValidUntil = &d.ValidUntil
 	}
@@ -99,7 +102,8 @@ func (s *Site) Explain(v Visit) Result {
 	reading := s.reading(v)
 	defer reading.done()
 	reading.page, reading.title = p.Subject, p.title
-	open := s.displays && s.questionOpen(reading, p, v.At.UnixMicro())
+	reading.consent = d.Consent
+	open := d.Consent != nil && d.Consent.Open && s.questionOpen(reading, p, v.At.UnixMicro())
 	shown, waiting := map[string]bool{}, map[string]bool{}
 	for _, n := range d.Waiting {
 		waiting[n.ID] = true
@@ -115,8 +119,14 @@ func (s *Site) Explain(v Visit) Result {
 		} else if kept {
 			when = st
 		}
+		whom := n.whom(reading)
+		if st, kept := n.consented(d.Consent); kept && s.quick[i].consent && st.Gate == GateMemory {
+			remembered = st
+		} else if kept && s.quick[i].consent {
+			whom = st
+		}
 		a := Account{ID: n.ID, Shows: shown[n.ID], Waits: waiting[n.ID], Steps: []Step{
-			s.display(), n.state(), when, n.where(p.Subject), n.whom(reading), remembered,
+			s.display(), n.state(), when, n.where(p.Subject), whom, remembered,
 			{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."},
 		}}
 		if _, failed := a.Reason(); !failed && !a.Waits {

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"mastflag/core/audience"
+	"mastflag/core/consent"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -24,6 +25,8 @@ type reading struct {
 	parsed bool
 	loc    *time.Location // of the visitor's clock; nil until asked for
 	shows  []int32        // the notices that show
+	// What holds of the visitor's consent; nil where nothing is asked.
+	consent *consent.State
 }
 
 // readings gives out readings of one site.
@@ -35,7 +38,7 @@ func (s *Site) reading(v Visit) *reading {
 		r = &reading{site: s}
 		r.frame = s.table.NewFrame(r.fact)
 	}
-	r.visit, r.fresh, r.parsed, r.query, r.loc, r.shows = v, true, false, nil, nil, r.shows[:0]
+	r.visit, r.fresh, r.parsed, r.query, r.loc, r.shows, r.consent = v, true, false, nil, nil, r.shows[:0], nil
 	return r
 }
 
@@ -83,6 +86,8 @@ func (r *reading) fact(k audience.Key, f audience.Fact) audience.Value {
 		if id, act, ok := cutLast(name); ok {
 			return audience.NumberValue(float64(r.visit.Memory.Notices[id].count(act)))
 		}
+	case "consent":
+		return r.consentFact(name)
 	case "event":
 		if event, what, ok := cutLast(name); ok {
 			return r.eventFact(event, what, k.Within)
@@ -161,6 +166,19 @@ func (r *reading) clockFact(name, clock string) audience.Value {
 		return audience.NumberValue(float64(t.Hour()))
 	}
 	return audience.NumberValue(float64((int(t.Weekday())+6)%7 + 1)) // ISO 8601: Monday is 1
+}
+
+// consentFact is what holds of the visitor's consent: the purposes that were
+// agreed to or need no consent here, and whether an answer holds.
+func (r *reading) consentFact(name string) audience.Value {
+	switch {
+	case r.consent == nil:
+	case name == "granted":
+		return audience.ListValue(r.consent.Granted)
+	case name == "answered" && r.consent.Answered:
+		return audience.TextValue("yes")
+	}
+	return audience.Value{}
 }
 
 // eventFact counts events, or the calendar days since the last one on the

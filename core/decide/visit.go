@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"mastflag/core/audience"
+	"mastflag/core/consent"
 	"mastflag/core/schedule"
 )
 
@@ -20,6 +21,8 @@ type Visit struct {
 	Facts map[string]any `json:"facts,omitempty"`
 	// What the visitor's own browser remembers.
 	Memory Memory `json:"memory,omitzero"`
+	// The visitor wants to see the consent question again.
+	Again bool `json:"again,omitempty"`
 }
 
 // Memory is what a visitor's browser remembers of the site (rule M3).
@@ -31,6 +34,8 @@ type Memory struct {
 	Notices map[string]Acts `json:"notices,omitempty"`
 	// When the site told of events, by name.
 	Events map[string][]time.Time `json:"events,omitempty"`
+	// What was answered to the consent question.
+	Consent consent.Answer `json:"consent,omitzero"`
 }
 
 // Acts are what a visitor did with a notice: when last, and how often in all.

@@ -70,7 +70,7 @@ const (
 type Finding struct {
 	Code     Code     `json:"code"`
 	Severity Severity `json:"severity" jsonschema:"enum=alarm,enum=caution,enum=remark"`
-	// The notices concerned, the one to mend first.
+	// The notices concerned, the one to mend first; none if it is the site.
 	Notices []string `json:"notices"`
 	// JSON Pointers into the bundle.
 	Pointers []string `json:"pointers"`
@@ -78,7 +78,10 @@ type Finding struct {
 	What string `json:"what"`
 	// What would mend it.
 	Mend string `json:"mend"`
-	// Changes of the first notice that would, each by itself, where there are any.
+	// The text that it follows from, where there is one.
+	Source string `json:"source,omitempty"`
+	// Changes of the first notice that would, each by itself, where there are
+	// any; of the site where no notice is concerned.
 	Mends []Mend `json:"mends,omitempty"`
 }
 
@@ -136,6 +139,9 @@ func learn(s *decide.Site, only string) Known {
 			c.notice(i, n)
 		}
 	}
+	if only == "" {
+		c.setup()
+	}
 	return Known{c, only}
 }
 
@@ -166,7 +172,7 @@ type checker struct {
 }
 
 func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string, mends ...Mend) {
-	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, mends})
+	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, "", mends})
 }
 
 // when finds what depends on the time alone.
@@ -195,6 +201,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.where(i, n, title)
 	c.words(i, n, title)
 	c.countdown(i, n, title)
+	c.question(i, n, title)
 	bg, ink := render.Colours(n)
 	c.contrast(i, n, title, bg, ink, "")
 	if n.GetLook().Dark != nil {
@@ -204,7 +211,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	if n.GetSlot() == bundle.Inline && n.Spot == nil {
 		c.add(NoSpot, Alarm, i, "/slot", title+" stands in the page, and no spot in it is chosen.", "Point at its spot on the stage, or show it elsewhere.", add("Show it at the top", "/slot", bundle.Top))
 	}
-	if !n.Closable() {
+	if !n.Closable() && n.Kind != bundle.KindConsent { // that is gone once it is answered
 		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
 	}
 }
@@ -419,7 +426,8 @@ func (c *checker) rivals() {
 	bySlot := map[bundle.Slot][]*rival{}
 	for i, n := range c.b.Notices {
 		slot := n.GetSlot().Shared()
-		if n.GetState() != bundle.Published || slot == bundle.Inline {
+		// A consent notice gives its place up once it is answered.
+		if n.GetState() != bundle.Published || slot == bundle.Inline || n.Kind == bundle.KindConsent {
 			continue
 		}
 		if in := c.site.Schedule(n.ID).Range(c.at, c.at.Add(ahead)); len(in) > 0 {

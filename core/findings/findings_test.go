@@ -22,7 +22,13 @@ var at = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
 // a JSON object that is put into a sound published bar.
 func check(t *testing.T, notices ...string) []findings.Finding {
 	t.Helper()
-	in := `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en"],"origins":["https://www.s.example"]},
+	return checkSite(t, `"display":true`, notices...)
+}
+
+// checkSite is check of a site with more fields.
+func checkSite(t *testing.T, fields string, notices ...string) []findings.Finding {
+	t.Helper()
+	in := `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en"],"origins":["https://www.s.example"],` + fields + `},
 	"pages":[{"path":"/"},{"path":"/book"},{"path":"/ports"},{"path":"/ports/a"}],"notices":[` + strings.Join(notices, ",") + `]}`
 	b, err := bundle.Parse([]byte(in))
 	require.NoError(t, err)
@@ -34,7 +40,10 @@ func check(t *testing.T, notices ...string) []findings.Finding {
 // sound is a bar without findings; parts replaces or adds fields.
 func sound(id, parts string) string {
 	fields := map[string]string{"pages": `{"include":[{"match":"all"}]}`, "content": `{"wordings":{"en":{"message":"Hello"}}}`, "state": `"published"`, "publishedAt": `"2026-12-01T00:00:00Z"`}
-	out := `{"id":"` + id + `","kind":"bar"`
+	out := `{"id":"` + id + `"`
+	if !strings.Contains(parts, `"kind":"consent"`) {
+		out += `,"kind":"bar"`
+	}
 	for name, value := range fields {
 		if !strings.Contains(parts, `"`+name+`"`) {
 			out += `,"` + name + `":` + value
@@ -130,6 +139,70 @@ func TestFindings(t *testing.T) {
 		assert.Nil(t, find(c.hast), "%s in %s", c.code, c.hast)
 	}
 	assert.Empty(t, check(t, sound("n", "")), "a sound bar has none")
+}
+
+// The findings about consent, each with the text that it follows from, a site
+// and notice that has it, and one that has not.
+func TestConsentFindings(t *testing.T) {
+	const listed = `"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing","lasts":"P30D"}]`
+	const asked = `"purposes":[{"id":"marketing"}]`
+	asking := func(question, parts string) string {
+		return sound("ask", `"kind":"consent","content":{"consent":{`+question+`},"wordings":{"en":{"message":"May we? <a href=\"/book\">Privacy</a>"}}}`+parts)
+	}
+	for _, c := range []struct {
+		code            findings.Code
+		source          string
+		has, hast       string // notices
+		setup, hasSetup string // of the site, where the setup is what differs
+	}{
+		{findings.RefuseHarder, "GDPR Art. 4(11) and 7(3)", asking(`"refuse":"behind"`, ""), asking(`"refuse":"beside"`, ""), "", ""},
+		{findings.RefuseHarder, "GDPR Art. 4(11)", asking("", `,"look":{"css":"[data-act=reject]{opacity:.4}"}`), asking("", `,"look":{"css":".words{opacity:.9}"}`), "", ""},
+		{findings.SmallTarget, "WCAG 2.2 §2.5.8", asking("", `,"look":{"css":".words b,.choices .button{min-height:20px}"}`), asking("", `,"look":{"css":".choices .button{min-height:24px}.words{max-width:20px}"}`), "", ""},
+		{findings.Ticked, "C-673/17", asking(`"ticked":["marketing"]`, ""), asking(`"ticked":[]`, ""), "", ""},
+		{findings.ClosingIs, "GDPR Art. 4(11)", asking(`"closing":"accept"`, ""), asking(`"closing":"nothing"`, ""), "", ""},
+		{findings.GoingOnIs, "EDPB Guidelines 05/2020", asking(`"goingOn":"accept"`, ""), asking(`"goingOn":"nothing"`, ""), "", ""},
+		{findings.NoWayBack, "GDPR Art. 7(3)", asking(`"again":"none"`, ""), asking(`"again":"end"`, ""), "", ""},
+		{findings.HoldsLong, "common practice", asking(`"holds":"P14M"`, ""), asking(`"holds":"P13M"`, ""), "", ""},
+		{findings.LockedOut, "GDPR Art. 7(4)", asking("", `,"slot":"centre","memory":{"closable":false}`), asking("", `,"slot":"centre"`), "", ""},
+		{findings.NoPolicy, "GDPR Art. 12(1)", sound("ask", `"kind":"consent","content":{"wordings":{"en":{"message":"May we?"}}}`), asking("", ""), "", ""},
+		{findings.LowContrast, "", asking("", `,"look":{"background":"#777777","text":"#888888"}`), asking("", ""), "", ""},
+		{findings.NothingAsks, "ePrivacy Directive Art. 5(3)", sound("a", ""), asking("", ""), "", ""},
+		{findings.EmptyPurpose, "GDPR Art. 5(1)", asking("", ""), asking("", ""), `"purposes":[{"id":"marketing"},{"id":"preferences"}],` + listed, asked + "," + listed},
+		{findings.Unplaced, "GDPR Art. 5(1)(b)", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing","lasts":"P1D"},{"kind":"cookie","name":"x"}]`, asked + "," + listed},
+		{findings.Untold, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing"}]`, asked + "," + listed},
+		{findings.Untold, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing"}]`, asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing","by":"Films"}]`},
+		{findings.PlacesNews, "", asking("", ""), asking("", ""), asked + "," + listed + `,"tableRead":"2020-01-01"`, asked + "," + listed + `,"tableRead":"2999-01-01"`},
+	} {
+		found := func(notice, setup string) *findings.Finding {
+			if setup == "" {
+				setup = asked + "," + listed
+			}
+			for _, f := range checkSite(t, `"consent":{`+setup+`}`, notice) {
+				if f.Code == c.code {
+					return &f
+				}
+			}
+			return nil
+		}
+		f := found(c.has, c.setup)
+		if assert.NotNil(t, f, "%s: %s %s", c.code, c.has, c.setup) {
+			assert.Contains(t, f.Source, c.source, c.code)
+			assert.NotEmpty(t, f.Mend, c.code)
+			if f.Notices != nil && len(f.Notices) > 0 {
+				for _, m := range f.Mends {
+					assert.Nil(t, found(patched(t, c.has, m), c.setup), "%s: %s", c.code, m.Label)
+				}
+			}
+			for _, m := range f.Mends {
+				if len(f.Notices) > 0 {
+					continue
+				}
+				mended := patched(t, `{"consent":{`+c.setup+`}}`, m)
+				assert.Nil(t, found(c.has, strings.TrimSuffix(strings.TrimPrefix(mended, `{"consent":{`), `}}`)), "%s: %s", c.code, m.Label)
+			}
+		}
+		assert.Nil(t, found(c.hast, c.hasSetup), "%s: %s %s", c.code, c.hast, c.hasSetup)
+	}
 }
 
 func TestUntranslated(t *testing.T) {

@@ -48,3 +48,13 @@ func (s Span) After(t time.Time, loc *time.Location) time.Time {
 	}
 	return t.Add(s.Exact)
 }
+
+// Before returns the beginning of the span that ends at t for someone whose
+// calendar is in loc.
+func (s Span) Before(t time.Time, loc *time.Location) time.Time {
+	t = t.Add(-s.Exact)
+	if s.Years|s.Months|s.Days != 0 {
+		t = t.In(loc).AddDate(-s.Years, -s.Months, -s.Days)
+	}
+	return t
+}

@@ -4,7 +4,7 @@
 // "unit", PluralRules, ListFormat).
 const languages =
   'ar bg bn ca cs cy da de el en es et eu fa fi fr ga gl he hi hr hu id is it ja ko lt lv mk mt nb nl pl pt ro ru sk sl sq sr sv th tr uk ur vi zh'.split(' ')
-const units = ['week', 'day', 'hour', 'minute', 'second']
+const units = ['year', 'month', 'week', 'day', 'hour', 'minute', 'second']
 
 const samples = [...Array(200).keys(), 1000, 1_000_000]
 const pattern = (tag, unit, unitDisplay, n) =>

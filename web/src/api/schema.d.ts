@@ -2812,6 +2812,8 @@ export interface components {
       audiences?: components['schemas']['SavedAudience'][]
       /** @description Notices to begin others with. */
       startingPoints?: components['schemas']['StartingPoint'][]
+      /** @description What the site sets on its visitors' machines, and asks them about. */
+      consent?: components['schemas']['Setup']
       /** @description Where alerts come from. */
       feeds?: components['schemas']['Feed'][]
       /** @description How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or published alerts, else only when something changes by its time. */
@@ -2914,6 +2916,8 @@ export interface components {
       picture?: components['schemas']['Picture']
       /** @description Stands where a message has {countdown}, or at its end. */
       countdown?: components['schemas']['Countdown']
+      /** @description How a notice of kind consent asks. */
+      consent?: components['schemas']['Question']
     }
     /** @description A Contrast is how well words read on a field. */
     Contrast: {
@@ -3084,7 +3088,7 @@ export interface components {
       code: string
       /** @enum {string} */
       severity: 'alarm' | 'caution' | 'remark'
-      /** @description The notices concerned, the one to mend first. */
+      /** @description The notices concerned, the one to mend first; none if it is the site. */
       notices: string[]
       /** @description JSON Pointers into the bundle. */
       pointers: string[]
@@ -3092,7 +3096,12 @@ export interface components {
       what: string
       /** @description What would mend it. */
       mend: string
-      /** @description Changes of the first notice that would, each by itself, where there are any. */
+      /** @description The text that it follows from, where there is one. */
+      source?: string
+      /**
+       * @description Changes of the first notice that would, each by itself, where there are
+       *     any; of the site where no notice is concerned.
+       */
       mends?: components['schemas']['Mend'][]
     }
     /** @description A Found colour stands in a site's styles. */
@@ -3210,6 +3219,18 @@ export interface components {
       sites: string[]
       /** Format: date-time */
       ends: string
+    }
+    Item: {
+      /** @enum {string} */
+      kind: 'cookie' | 'storage' | 'frame' | 'request'
+      name: string
+      host?: string
+      by?: string
+      purpose?: string
+      lasts?: string
+      for?: {
+        [key: string]: string
+      }
     }
     /** @description A Join takes up an invitation. */
     Join: {
@@ -3547,6 +3568,16 @@ export interface components {
       /** @description It says nothing that the words do not: no alternative text is needed. */
       decorative?: boolean
     }
+    PlaceRule: {
+      place: string
+      /** @enum {string} */
+      rule: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+      /** @enum {string} */
+      signal?: 'honour' | 'ignore'
+      words?: string
+      source?: string
+      date?: string
+    }
     /** @description A PlainAsk names the language of a wording; the site's own if empty. */
     PlainAsk: {
       language?: string
@@ -3580,6 +3611,29 @@ export interface components {
       faults?: components['schemas']['Fault'][]
       /** @description For a stale write: the revision that is there now. */
       revision?: number
+    }
+    Purpose: {
+      id: string
+      signal?: boolean
+      words?: {
+        [key: string]: components['schemas']['PurposeWords']
+      }
+    }
+    PurposeWords: {
+      name: string
+      text?: string
+    }
+    Question: {
+      holds?: string
+      /** @enum {string} */
+      refuse?: 'beside' | 'behind'
+      ticked?: string[]
+      /** @enum {string} */
+      closing?: 'nothing' | 'accept'
+      /** @enum {string} */
+      goingOn?: 'nothing' | 'accept'
+      /** @enum {string} */
+      again?: 'start' | 'end' | 'none'
     }
     /** @description ReceivedCard is a message that came by a feed. */
     ReceivedCard: {
@@ -3639,6 +3693,15 @@ export interface components {
       wordings: {
         [key: string]: components['schemas']['Wording']
       }
+    }
+    Setup: {
+      purposes?: components['schemas']['Purpose'][]
+      inventory?: components['schemas']['Item'][]
+      places?: components['schemas']['PlaceRule'][]
+      tableRead?: string
+      /** @enum {string} */
+      unlisted?: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+      keep?: string
     }
     /** @description SiteChange is a site as its person left it. */
     SiteChange: {

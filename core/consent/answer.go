@@ -1,0 +1,251 @@
+package consent
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"mastflag/core/schedule"
+)
+
+// An Answer is what a visitor answered, as their own browser remembers it.
+type Answer struct {
+	// Of its record.
+	ID string    `json:"id,omitempty"`
+	At time.Time `json:"at,omitzero"`
+	// Ids of purposes.
+	Granted []string `json:"granted,omitempty"`
+	Refused []string `json:"refused,omitempty"`
+	// What was agreed to, Setup.Marks when it was given.
+	Of string `json:"of,omitempty"`
+	// Whether the browser sent a privacy signal when it was given.
+	Signal bool `json:"signal,omitempty"`
+}
+
+// A Visitor is what an answer is weighed with.
+type Visitor struct {
+	At time.Time
+	// Where the visitor's calendar is.
+	Zone *time.Location
+	// ISO 3166-1 and ISO 3166-2; "" where that is not known.
+	Country, Region string
+	// The browser sends a privacy signal (Global Privacy Control).
+	Signal bool
+	Answer Answer
+	// The visitor asked to be asked again.
+	Again bool
+}
+
+// A State is what holds for a visitor.
+type State struct {
+	// The row that decides; "" where no row does.
+	Place string `json:"place,omitempty"`
+	Rule  Rule   `json:"rule"`
+	// Purposes that may go ahead, those strictly necessary among them.
+	Granted []string `json:"granted"`
+	// A privacy signal came and counts here (rule K5).
+	Signal bool `json:"signal,omitempty"`
+	// An answer holds, until then.
+	Answered bool      `json:"answered"`
+	Until    time.Time `json:"until,omitzero"`
+	// The notice shows; Open: as a question that is open (rule D4).
+	Shows bool `json:"shows,omitempty"`
+	Open  bool `json:"open,omitempty"`
+	// The number of the rule that settles whether it shows, and one sentence.
+	By  string `json:"by"`
+	Why string `json:"why"`
+	// What applies where the visitor is.
+	Row PlaceRule `json:"-"`
+}
+
+// MarshalJSON writes instants in RFC 3339, UTC.
+func (s State) MarshalJSON() ([]byte, error) {
+	type plain State
+	if !s.Until.IsZero() {
+		s.Until = s.Until.UTC()
+	}
+	return json.Marshal(plain(s))
+}
+
+// Rules of a site, ready to weigh answers. It is never altered.
+type Compiled struct {
+	asked    []string
+	marks    map[string][]string // of what each purpose sets
+	signal   []string            // the purposes that a privacy signal refuses
+	all      []string            // necessary and asked
+	none     []string            // necessary alone
+	places   map[string]PlaceRule
+	unlisted Rule
+	unknown  Rule
+	holds    schedule.Span
+}
+
+// Compile makes a setup and the question about it ready; both are right by
+// their Check.
+func Compile(s Setup, q Question, table []PlaceRule) Compiled {
+	c := Compiled{asked: s.Asked(), signal: s.Signalled(), marks: map[string][]string{}, places: s.InForce(table), unlisted: s.GetUnlisted()}
+	c.none = []string{Necessary}
+	c.all = append(slices.Clone(c.none), c.asked...)
+	for _, p := range c.asked {
+		for _, i := range s.Of(p) {
+			c.marks[p] = append(c.marks[p], i.Mark())
+		}
+	}
+	c.unknown = c.unlisted
+	for _, p := range c.places {
+		if p.Rule.stricter(c.unknown) {
+			c.unknown = p.Rule
+		}
+	}
+	c.holds, _ = schedule.ParseSpan(q.GetHolds())
+	return c
+}
+
+// Place returns what applies at a place: its region's row, or its country's
+// (rule K1). Where the country is not known the strictest of all rows holds;
+// where it has no row, what the site wants of such places.
+func (c Compiled) Place(country, region string) PlaceRule {
+	for _, place := range [2]string{region, country} {
+		if p, ok := c.places[place]; ok && place != "" {
+			return p
+		}
+	}
+	if country == "" {
+		return PlaceRule{Rule: c.unknown}
+	}
+	return PlaceRule{Rule: c.unlisted}
+}
+
+// At weighs a visitor's answer (rules K1 to K5).
+func (c Compiled) At(v Visitor) State {
+	place := c.Place(v.Country, v.Region)
+	s := State{Row: place, Place: place.Place, Rule: place.Rule, Granted: c.none, Signal: v.Signal && place.GetSignal() == "honour"}
+	where := "Here"
+	switch {
+	case v.Country == "":
+		where = "Where a visitor is cannot be known, so the strictest rule holds: here"
+	case s.Place != "":
+		where = "In " + s.Place
+	default:
+		where = "In " + v.Country + ", which has no row of its own,"
+	}
+	answer, until, why := c.worth(v)
+	s.Answered = answer
+	if answer {
+		s.Until = until
+	}
+	switch {
+	case answer:
+		s.Granted = c.agreed(v.Answer.Granted)
+		if s.Signal && !v.Answer.Signal {
+			s.Granted = without(s.Granted, c.signal)
+		}
+		s.By, s.Why = "K2", "The visitor has answered, and the answer holds until "+until.In(v.Zone).Format("2 Jan 2006")+"."
+	case place.Rule == OptIn:
+		s.Shows, s.Open = true, true
+		s.By, s.Why = "K4", where+" nothing is set before the visitor agrees"+why+"."
+	case place.Rule == Nothing:
+		s.Granted = c.all
+		s.By, s.Why = "K1", where+" nothing is asked and nothing is told."
+	default:
+		s.Granted, s.Shows, s.By = c.all, true, "K4"
+		if s.Signal {
+			s.Granted = without(s.Granted, c.signal)
+		}
+		s.Why = where + " the visitor is told, and may object" + why + "."
+		if place.Rule == Notice {
+			s.Why = where + " the visitor is told" + why + "."
+		}
+	}
+	if v.Again {
+		s.Shows, s.Open, s.By, s.Why = true, false, "K4", "The visitor asked to see it again."
+	}
+	return s
+}
+
+// worth reports whether an answer holds, and until when; or why it does not,
+// as the end of a sentence (rule K2).
+func (c Compiled) worth(v Visitor) (holds bool, until time.Time, why string) {
+	a := v.Answer
+	if a.At.IsZero() {
+		return false, until, ""
+	}
+	if a.At.After(v.At.Add(ClockSkew)) {
+		return false, until, "; the answer that is remembered is dated in the future, and does not count"
+	}
+	until = c.holds.After(a.At, v.Zone)
+	if !v.At.Before(until) {
+		return false, until, "; the last answer held until " + until.In(v.Zone).Format("2 Jan 2006")
+	}
+	for _, p := range c.asked {
+		granted := slices.Contains(a.Granted, p)
+		if !granted && !slices.Contains(a.Refused, p) {
+			return false, until, fmt.Sprintf("; the last answer says nothing about %q", p)
+		}
+		if granted && slices.ContainsFunc(c.marks[p], func(m string) bool { return !strings.Contains(a.Of, m) }) {
+			return false, until, fmt.Sprintf("; what was agreed to for %q has changed since", p)
+		}
+	}
+	return true, until, ""
+}
+
+// ClockSkew is how far a visitor's clock may be ahead for an answer to count.
+const ClockSkew = 24 * time.Hour
+
+// agreed returns what of an answer's purposes there is, in the site's order.
+func (c Compiled) agreed(granted []string) []string {
+	out := c.none
+	for _, p := range c.asked {
+		if slices.Contains(granted, p) {
+			out = append(out[:len(out):len(out)], p)
+		}
+	}
+	return out
+}
+
+func without(list, these []string) []string {
+	return slices.DeleteFunc(slices.Clone(list), func(p string) bool { return slices.Contains(these, p) })
+}
+
+// Longest is how long an answer may hold at most before it is remarked upon,
+// in months: common practice of supervisory authorities, from memory.
+const Longest = 13
+
+// TooLong reports whether answers hold longer than Longest.
+func (q Question) TooLong() bool {
+	s, err := schedule.ParseSpan(q.GetHolds())
+	begin := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
+	return err == nil && s.After(begin, time.UTC).After(begin.AddDate(0, Longest, 0))
+}
+
+// Words returns a purpose's words in a language: its own, those that ship, or
+// those in the site's language.
+func (p Purpose) In(tag, site string) PurposeWords {
+	for _, t := range []string{tag, site} {
+		for try := t; try != ""; try = shorter(try) {
+			if w, ok := p.Words[try]; ok {
+				return w
+			}
+			if w, ok := words[strings.ToLower(try)].purposes[p.ID]; ok {
+				return w
+			}
+		}
+	}
+	for _, w := range p.Words {
+		return w
+	}
+	return PurposeWords{Name: p.ID}
+}
+
+func shorter(tag string) string {
+	i := strings.LastIndexByte(tag, '-')
+	return tag[:max(i, 0)]
+}
+
+// In returns what an item is for in a language, or in the site's, or in any.
+func (i Item) In(tag, site string) string {
+	return cmp.Or(i.For[tag], i.For[strings.SplitN(tag, "-", 2)[0]], i.For[site])
+}

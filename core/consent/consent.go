@@ -1,0 +1,257 @@
+// Package consent is what a site sets on its visitors' machines, what it asks
+// them about it, what an answer is worth, and the proof of it. Rules K1 to K6.
+package consent
+
+import (
+	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"slices"
+	"strings"
+
+	"mastflag/core/fault"
+	"mastflag/core/schedule"
+)
+
+// A Setup is what a site sets and asks about, as written.
+type Setup struct {
+	// What is asked about, beside what is strictly necessary, in the order in which people read it.
+	Purposes []Purpose `json:"purposes,omitempty" jsonschema:"maxItems=30"`
+	// What the site sets or fetches from others.
+	Inventory []Item `json:"inventory,omitempty" jsonschema:"maxItems=1000"`
+	// What places want, before the table that ships.
+	Places []PlaceRule `json:"places,omitempty" jsonschema:"maxItems=500"`
+	// Date of the newest row of the shipped table that someone has read; of a later row the stricter of old and new holds. All have been read if absent.
+	TableRead string `json:"tableRead,omitempty" jsonschema:"maxLength=10"`
+	// What a place without a row wants; opt-in if absent.
+	Unlisted Rule `json:"unlisted,omitempty" jsonschema:"enum=opt-in,enum=opt-out,enum=notice,enum=nothing"`
+	// How long records of answers are kept, such as P3Y (the default).
+	Keep string `json:"keep,omitempty" jsonschema:"maxLength=40"`
+}
+
+// A Purpose is something that data is kept or passed on for. Those of the ids
+// preferences, measurement and marketing bring their words along.
+type Purpose struct {
+	ID string `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=40"`
+	// Whether a browser's privacy signal refuses it (rule K5): it sells or shares what it learns. True for marketing if absent.
+	Signal *bool `json:"signal,omitempty"`
+	// Own words, by BCP 47 tag.
+	Words map[string]PurposeWords `json:"words,omitempty"`
+}
+
+// PurposeWords are what a purpose is called, and what it is for.
+type PurposeWords struct {
+	Name string `json:"name" jsonschema:"minLength=1,maxLength=100"`
+	Text string `json:"text,omitempty" jsonschema:"maxLength=1000"`
+}
+
+// Necessary is the purpose that nobody is asked about.
+const Necessary = "necessary"
+
+// An Item is one thing that the site keeps on visitors' machines, or fetches
+// from others.
+type Item struct {
+	// A cookie, a key of local or session storage, an embedded frame, or a request to another host.
+	Kind ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
+	// Its name, or the host of a frame or request; * stands for any run of characters.
+	Name string `json:"name" jsonschema:"minLength=1,maxLength=200"`
+	// The host that sets it, where that is not the site itself.
+	Host string `json:"host,omitempty" jsonschema:"maxLength=253"`
+	// Who sets it and gets what it tells.
+	By string `json:"by,omitempty" jsonschema:"maxLength=200"`
+	// The id of a purpose; none yet if absent.
+	Purpose string `json:"purpose,omitempty" jsonschema:"maxLength=40"`
+	// session, ever, or how long it is kept, such as P90D.
+	Lasts string `json:"lasts,omitempty" jsonschema:"maxLength=40"`
+	// What for, by BCP 47 tag.
+	For map[string]string `json:"for,omitempty"`
+}
+
+// An ItemKind is what sort of thing is kept or fetched.
+type ItemKind string
+
+const (
+	Cookie  ItemKind = "cookie"
+	Storage ItemKind = "storage"
+	Frame   ItemKind = "frame"
+	Request ItemKind = "request"
+)
+
+// ItemKinds is every kind, in the order in which people read.
+var ItemKinds = []ItemKind{Cookie, Storage, Frame, Request}
+
+// A Question is how a notice asks.
+type Question struct {
+	// How long an answer holds, P180D if absent.
+	Holds string `json:"holds,omitempty" jsonschema:"maxLength=40"`
+	// Where refusing stands: beside accepting (the default), or only behind choosing.
+	Refuse string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
+	// Purposes that are ticked beforehand where the place's rule is not opt-in.
+	Ticked []string `json:"ticked,omitempty" jsonschema:"maxItems=30"`
+	// What closing it, and what scrolling or going on to another page, means where the place's rule is not opt-in: nothing (the default), or that all is agreed to (rule K6).
+	Closing string `json:"closing,omitempty" jsonschema:"enum=nothing,enum=accept"`
+	GoingOn string `json:"goingOn,omitempty" jsonschema:"enum=nothing,enum=accept"`
+	// Where the small control stands that asks again: in a corner, or nowhere, where the site has a link of its own.
+	Again string `json:"again,omitempty" jsonschema:"enum=start,enum=end,enum=none"`
+}
+
+// The accessors below give an absent field its meaning.
+
+func (q Question) GetHolds() string   { return cmp.Or(q.Holds, "P180D") }
+func (q Question) GetRefuse() string  { return cmp.Or(q.Refuse, "beside") }
+func (q Question) GetClosing() string { return cmp.Or(q.Closing, "nothing") }
+func (q Question) GetGoingOn() string { return cmp.Or(q.GoingOn, "nothing") }
+func (q Question) GetAgain() string   { return cmp.Or(q.Again, "start") }
+func (s Setup) GetUnlisted() Rule     { return cmp.Or(s.Unlisted, OptIn) }
+func (s Setup) GetKeep() string       { return cmp.Or(s.Keep, "P3Y") }
+
+// Signalled reports whether a browser's privacy signal refuses the purpose.
+func (p Purpose) Signalled() bool {
+	if p.Signal != nil {
+		return *p.Signal
+	}
+	return p.ID == "marketing"
+}
+
+// Signalled returns the ids of the purposes that a privacy signal refuses.
+func (s Setup) Signalled() []string {
+	var out []string
+	for _, p := range s.Purposes {
+		if p.Signalled() {
+			out = append(out, p.ID)
+		}
+	}
+	return out
+}
+
+// Asked returns the ids of all that is asked about.
+func (s Setup) Asked() []string {
+	out := make([]string, len(s.Purposes))
+	for i, p := range s.Purposes {
+		out[i] = p.ID
+	}
+	return out
+}
+
+// Of returns what of the inventory has a purpose.
+func (s Setup) Of(purpose string) []Item {
+	var out []Item
+	for _, i := range s.Inventory {
+		if i.Purpose == purpose {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// Mark is a short fingerprint of an item, the same as long as it is the same
+// thing, set by the same, for the same purpose and for as long. What its
+// words say does not count.
+func (i Item) Mark() string {
+	sum := sha256.Sum256([]byte(strings.Join([]string{string(i.Kind), i.Name, strings.ToLower(i.Host), i.By, i.Purpose, i.Lasts}, "\x00")))
+	return hex.EncodeToString(sum[:4])
+}
+
+// Marks returns the marks of all that is asked about, sorted, in one text with
+// dots between: what a visitor agrees to who agrees to everything.
+func (s Setup) Marks() string {
+	var out []string
+	for _, p := range s.Purposes {
+		for _, i := range s.Of(p.ID) {
+			out = append(out, i.Mark())
+		}
+	}
+	slices.Sort(out)
+	return strings.Join(slices.Compact(out), ".")
+}
+
+// Fits reports whether an item takes in something of that kind and name that
+// was found; host is what set it, "" for the site itself.
+func (i Item) Fits(kind ItemKind, name, host string) bool {
+	return i.Kind == kind && like(i.Name, name) && (i.Host == "" || host == "" || strings.EqualFold(strings.TrimPrefix(i.Host, "."), strings.TrimPrefix(host, ".")))
+}
+
+// like reports whether a text has the form of a pattern, in which * stands for
+// any run of characters.
+func like(pattern, text string) bool {
+	parts := strings.Split(pattern, "*")
+	if len(parts) == 1 {
+		return pattern == text
+	}
+	text, ok := strings.CutPrefix(text, parts[0])
+	if !ok {
+		return false
+	}
+	last := parts[len(parts)-1]
+	for _, p := range parts[1 : len(parts)-1] {
+		i := strings.Index(text, p)
+		if i < 0 {
+			return false
+		}
+		text = text[i+len(p):]
+	}
+	return strings.HasSuffix(text, last)
+}
+
+// Check returns what is wrong with a setup.
+func (s Setup) Check() fault.Faults {
+	var faults fault.Faults
+	wrong := func(at, what, remedy string) {
+		faults = append(faults, fault.Fault{Pointer: at, What: what, Remedy: remedy})
+	}
+	ids := map[string]bool{Necessary: true}
+	for i, p := range s.Purposes {
+		at := fault.Pointer("purposes", i)
+		switch {
+		case p.ID == Necessary:
+			wrong(at+"/id", "what is strictly necessary is always there, and nobody is asked about it", "remove it")
+		case ids[p.ID]:
+			wrong(at+"/id", fmt.Sprintf("purpose %q stands here twice", p.ID), "keep one of them")
+		case !Known(p.ID) && len(p.Words) == 0:
+			wrong(at+"/words", fmt.Sprintf("purpose %q has no words", p.ID), "say what it is called, in the site's language at least")
+		}
+		ids[p.ID] = true
+	}
+	seen := map[string]int{}
+	for i, item := range s.Inventory {
+		at := fault.Pointer("inventory", i)
+		if item.Purpose != "" && !ids[item.Purpose] {
+			wrong(at+"/purpose", fmt.Sprintf("there is no purpose %q", item.Purpose), "use "+Necessary+" or one of the site's: "+strings.Join(s.Asked(), ", "))
+		}
+		if item.Lasts != "" && item.Lasts != "session" && item.Lasts != "ever" {
+			if _, err := schedule.ParseSpan(item.Lasts); err != nil {
+				wrong(at+"/lasts", err.Error(), "use session, ever, or a duration such as P90D")
+			}
+		}
+		key := string(item.Kind) + "\x00" + item.Name + "\x00" + strings.ToLower(item.Host)
+		if first, twice := seen[key]; twice {
+			wrong(at, fmt.Sprintf("%s %q stands here twice, first at /inventory/%d", item.Kind, item.Name, first), "keep one of them")
+		}
+		seen[key] = i
+	}
+	for i, p := range s.Places {
+		faults = append(faults, p.check().Under(fault.Pointer("places", i))...)
+	}
+	if s.TableRead != "" && !isDate(s.TableRead) {
+		wrong("/tableRead", fmt.Sprintf("%q is not a date", s.TableRead), "write it like 2026-11-01")
+	}
+	if _, err := schedule.ParseSpan(s.GetKeep()); err != nil {
+		wrong("/keep", err.Error(), "write it like P3Y")
+	}
+	return faults
+}
+
+// Check returns what is wrong with a question about a setup.
+func (q Question) Check(s Setup) fault.Faults {
+	var faults fault.Faults
+	if _, err := schedule.ParseSpan(q.GetHolds()); err != nil {
+		faults = append(faults, fault.Fault{Pointer: "/holds", What: err.Error(), Remedy: "write it like P180D"})
+	}
+	for i, t := range q.Ticked {
+		if !slices.Contains(s.Asked(), t) {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("ticked", i), What: fmt.Sprintf("there is no purpose %q to be asked about", t), Remedy: "use one of the site's: " + strings.Join(s.Asked(), ", ")})
+		}
+	}
+	return faults
+}

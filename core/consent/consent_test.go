@@ -1,0 +1,445 @@
+package consent_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"iter"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+	_ "time/tzdata"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/consent"
+)
+
+var (
+	at     = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
+	yes    = true
+	no     = false
+	cookie = func(name, purpose string) consent.Item {
+		return consent.Item{Kind: consent.Cookie, Name: name, By: "Tidewater", Purpose: purpose, Lasts: "P30D"}
+	}
+	setup = consent.Setup{
+		Purposes:  []consent.Purpose{{ID: "measurement"}, {ID: "marketing"}},
+		Inventory: []consent.Item{cookie("tw", "measurement"), cookie("gnt", "marketing"), cookie("basket", consent.Necessary)},
+	}
+)
+
+// answered is an answer a month ago to all of a setup, with these granted.
+func answered(s consent.Setup, granted ...string) consent.Answer {
+	a := consent.Answer{ID: "a", At: at.AddDate(0, -1, 0), Granted: granted, Of: s.Marks()}
+	for _, p := range s.Asked() {
+		if !slices.Contains(granted, p) {
+			a.Refused = append(a.Refused, p)
+		}
+	}
+	return a
+}
+
+func weigh(s consent.Setup, q consent.Question, alter func(*consent.Visitor)) consent.State {
+	v := consent.Visitor{At: at, Zone: time.UTC, Country: "DE"}
+	alter(&v)
+	return consent.Compile(s, q, consent.Table).At(v)
+}
+
+// What a place wants (rule K1), and what goes ahead there without an answer
+// (rule K4).
+func TestPlaces(t *testing.T) {
+	all := []string{"necessary", "measurement", "marketing"}
+	for _, c := range []struct {
+		says            string
+		country, region string
+		own             []consent.PlaceRule
+		unlisted        consent.Rule
+		rule            consent.Rule
+		row             string
+		granted         []string
+		shows, open     bool
+	}{
+		{"opt-in: nothing before the answer", "DE", "DE-HH", nil, "", consent.OptIn, "DE", []string{"necessary"}, true, true},
+		{"a region has a row of its own", "US", "US-CA", nil, "", consent.OptOut, "US-CA", all, true, false},
+		{"another of the same country has not", "US", "US-WY", nil, "", consent.Notice, "US", all, true, false},
+		{"a region stricter than its country", "CA", "CA-QC", nil, "", consent.OptIn, "CA-QC", []string{"necessary"}, true, true},
+		{"no row: as the site wants it, opt-in", "XK", "", nil, "", consent.OptIn, "", []string{"necessary"}, true, true},
+		{"no row: as the site wants it, nothing", "XK", "", nil, consent.Nothing, consent.Nothing, "", all, false, false},
+		{"the site's own row goes before the table's", "DE", "", []consent.PlaceRule{{Place: "DE", Rule: consent.Notice}}, "", consent.Notice, "DE", all, true, false},
+		{"nobody knows where: the strictest of all", "", "", []consent.PlaceRule{{Place: "DE", Rule: consent.Notice}}, consent.Nothing, consent.OptIn, "", []string{"necessary"}, true, true},
+	} {
+		s := setup
+		s.Places, s.Unlisted = c.own, c.unlisted
+		got := weigh(s, consent.Question{}, func(v *consent.Visitor) { v.Country, v.Region = c.country, c.region })
+		assert.Equal(t, c.rule, got.Rule, c.says)
+		assert.Equal(t, c.row, got.Place, c.says)
+		assert.Equal(t, c.granted, got.Granted, c.says)
+		assert.Equal(t, [2]bool{c.shows, c.open}, [2]bool{got.Shows, got.Open}, c.says)
+		assert.NotEmpty(t, got.Why, c.says)
+	}
+	assert.Equal(t, "Do Not Sell or Share My Personal Information", weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Country, v.Region = "US", "US-CA" }).Row.Words)
+}
+
+// How long an answer holds (rule K2).
+func TestWhatAnAnswerIsWorth(t *testing.T) {
+	london, err := time.LoadLocation("Europe/London")
+	require.NoError(t, err)
+	with := func(change func(*consent.Setup)) consent.Setup {
+		s := setup
+		s.Inventory, s.Purposes = slices.Clone(s.Inventory), slices.Clone(s.Purposes)
+		change(&s)
+		return s
+	}
+	for _, c := range []struct {
+		says  string
+		now   consent.Setup
+		given consent.Answer
+		holds bool
+	}{
+		{"it holds", setup, answered(setup, "measurement"), true},
+		{"other words for a thing", with(func(s *consent.Setup) { s.Inventory[0].For = map[string]string{"en": "Counts"} }), answered(setup, "measurement"), true},
+		{"other words for a purpose", with(func(s *consent.Setup) {
+			s.Purposes[0].Words = map[string]consent.PurposeWords{"en": {Name: "Counting"}}
+		}), answered(setup, "measurement"), true},
+		{"one thing less", with(func(s *consent.Setup) { s.Inventory = s.Inventory[1:] }), answered(setup, "measurement"), true},
+		{"one thing more in what was agreed to", with(func(s *consent.Setup) { s.Inventory = append(s.Inventory, cookie("tw2", "measurement")) }), answered(setup, "measurement"), false},
+		{"one thing more in what was refused", with(func(s *consent.Setup) { s.Inventory = append(s.Inventory, cookie("gnt2", "marketing")) }), answered(setup, "measurement"), true},
+		{"one thing more that is strictly necessary", with(func(s *consent.Setup) { s.Inventory = append(s.Inventory, cookie("lang", consent.Necessary)) }), answered(setup, "measurement"), true},
+		{"another recipient", with(func(s *consent.Setup) { s.Inventory[0].By = "Brine" }), answered(setup, "measurement"), false},
+		{"kept longer", with(func(s *consent.Setup) { s.Inventory[0].Lasts = "P2Y" }), answered(setup, "measurement"), false},
+		{"moved to a purpose that was agreed to", with(func(s *consent.Setup) { s.Inventory[1].Purpose = "measurement" }), answered(setup, "measurement"), false},
+		{"a purpose more", with(func(s *consent.Setup) { s.Purposes = append(s.Purposes, consent.Purpose{ID: "preferences"}) }), answered(setup, "measurement"), false},
+		{"a purpose less", with(func(s *consent.Setup) { s.Purposes, s.Inventory = s.Purposes[:1], s.Inventory[:1] }), answered(setup, "measurement"), true},
+	} {
+		got := weigh(c.now, consent.Question{}, func(v *consent.Visitor) { v.Answer = c.given })
+		assert.Equal(t, c.holds, got.Answered, c.says)
+		assert.Equal(t, !c.holds, got.Open, c.says)
+		if !c.holds {
+			assert.Equal(t, []string{"necessary"}, got.Granted, "%s: what was agreed to before goes", c.says)
+		}
+	}
+	// Calendar days where the visitor is: 30 days over the change of the clock.
+	given := time.Date(2026, 10, 10, 12, 0, 0, 0, london)
+	for offset, holds := range map[time.Duration]bool{-time.Second: true, 0: false} {
+		got := weigh(setup, consent.Question{Holds: "P30D"}, func(v *consent.Visitor) {
+			v.Answer = answered(setup, "marketing")
+			v.Answer.At, v.Zone = given, london
+			v.At = time.Date(2026, 11, 9, 12, 0, 0, 0, london).Add(offset)
+		})
+		assert.Equal(t, holds, got.Answered, offset)
+	}
+	// A visitor's clock that runs ahead makes no answer that holds for ever.
+	for ahead, holds := range map[time.Duration]bool{time.Hour: true, 48 * time.Hour: false} {
+		got := weigh(setup, consent.Question{}, func(v *consent.Visitor) {
+			v.Answer = answered(setup, "marketing")
+			v.Answer.At = at.Add(ahead)
+		})
+		assert.Equal(t, holds, got.Answered, ahead)
+	}
+	// Whatever an answer says, it lets nothing ahead that it does not speak of.
+	r := rand.New(rand.NewPCG(1, 2))
+	pick := func() (out []string) {
+		for _, p := range []string{"measurement", "marketing", "films", "necessary", ""} {
+			if r.IntN(2) == 0 {
+				out = append(out, p)
+			}
+		}
+		return out
+	}
+	for range 3000 {
+		a := consent.Answer{At: at.AddDate(0, 0, -r.IntN(400)), Granted: pick(), Refused: pick(), Of: setup.Marks(), Signal: r.IntN(2) == 0}
+		got := weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer, v.Signal = a, r.IntN(2) == 0 })
+		for _, p := range got.Granted {
+			assert.True(t, p == consent.Necessary || got.Answered && slices.Contains(a.Granted, p) && slices.Contains(setup.Asked(), p), "%v grants %s", a, p)
+		}
+	}
+}
+
+// The Global Privacy Control specification, as far as it speaks to sites (its
+// sections 3 and 4, from memory): a signal is a preference not to be sold or
+// shared; it counts where the law of a place, or the site, lets it; what a
+// person expressly chose on the site itself goes before it (rule K5).
+func TestPrivacySignal(t *testing.T) {
+	sold := setup
+	sold.Purposes = []consent.Purpose{{ID: "measurement", Signal: &yes}, {ID: "marketing", Signal: &no}}
+	ignoring := setup
+	ignoring.Places = []consent.PlaceRule{{Place: "US-CA", Rule: consent.OptOut, Signal: "ignore"}}
+	knew := answered(setup, "measurement", "marketing")
+	knew.Signal = true
+	for _, c := range []struct {
+		says    string
+		setup   consent.Setup
+		alter   func(*consent.Visitor)
+		granted []string
+		counts  bool
+	}{
+		{"no signal, opt-out: all", setup, func(v *consent.Visitor) { v.Country, v.Region = "US", "US-CA" }, []string{"necessary", "measurement", "marketing"}, false},
+		{"a signal, opt-out: not what sells", setup, func(v *consent.Visitor) { v.Country, v.Region, v.Signal = "US", "US-CA", true }, []string{"necessary", "measurement"}, true},
+		{"a site says itself what sells", sold, func(v *consent.Visitor) { v.Country, v.Region, v.Signal = "US", "US-CA", true }, []string{"necessary", "marketing"}, true},
+		{"a place where it does not count", ignoring, func(v *consent.Visitor) { v.Country, v.Region, v.Signal = "US", "US-CA", true }, []string{"necessary", "measurement", "marketing"}, false},
+		{"opt-in: nothing anyway", setup, func(v *consent.Visitor) { v.Signal = true }, []string{"necessary"}, true},
+		{"an answer from before the signal", setup, func(v *consent.Visitor) {
+			v.Signal, v.Answer = true, answered(setup, "measurement", "marketing")
+		}, []string{"necessary", "measurement"}, true},
+		{"an answer that knew of it", setup, func(v *consent.Visitor) { v.Signal, v.Answer = true, knew }, []string{"necessary", "measurement", "marketing"}, true},
+	} {
+		got := weigh(c.setup, consent.Question{}, c.alter)
+		assert.Equal(t, c.granted, got.Granted, c.says)
+		assert.Equal(t, c.counts, got.Signal, c.says)
+	}
+}
+
+func TestAskedAgainByWish(t *testing.T) {
+	got := weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer, v.Again = answered(setup, "marketing"), true })
+	assert.True(t, got.Shows)
+	assert.False(t, got.Open, "what waits for the question does not wait for who has answered")
+	assert.Equal(t, []string{"necessary", "marketing"}, got.Granted, "until there is another answer the last one holds")
+}
+
+// The table that ships, and what changes in it.
+func TestTable(t *testing.T) {
+	seen := map[string]bool{}
+	for _, p := range consent.Table {
+		assert.False(t, seen[p.Place+p.Date], p.Place)
+		seen[p.Place+p.Date] = true
+		assert.NotEmpty(t, p.Source, p.Place)
+	}
+	table, err := consent.ReadTable("# about\nAA,opt-out,honour,,old text,2026-01-01\nAA,notice,honour,,new text,2026-06-01\nBB,notice,ignore,,a text,2026-06-01\n")
+	require.NoError(t, err)
+	rule := func(read, place string) consent.Rule {
+		return consent.Setup{TableRead: read}.InForce(table)[place].Rule
+	}
+	assert.Equal(t, consent.Notice, rule("", "AA"), "all is read where nobody said up to when")
+	assert.Equal(t, consent.Notice, rule("2026-06-01", "AA"))
+	assert.Equal(t, consent.OptOut, rule("2026-01-01", "AA"), "until it is read the stricter holds")
+	_, has := consent.Setup{TableRead: "2026-01-01"}.InForce(table)["BB"]
+	assert.False(t, has, "and a new row that is laxer than what places without one get")
+	assert.Equal(t, []consent.Change{{Now: table[1], Before: table[0]}, {Now: table[2]}}, consent.Changes(table, "2026-01-01"))
+	assert.Empty(t, consent.Changes(table, ""))
+	for _, bad := range []string{"AA,opt-in,honour,,x\n", "AA,maybe,honour,,x,2026-01-01\n", "AA,opt-in,honour,,x,yesterday\n", "AA,opt-in,perhaps,,x,2026-01-01\n"} {
+		_, err := consent.ReadTable(bad)
+		assert.Error(t, err, bad)
+	}
+}
+
+func TestRefusedSetups(t *testing.T) {
+	for pointer, s := range map[string]consent.Setup{
+		"/purposes/0/id":       {Purposes: []consent.Purpose{{ID: "necessary"}}},
+		"/purposes/1/id":       {Purposes: []consent.Purpose{{ID: "marketing"}, {ID: "marketing"}}},
+		"/purposes/0/words":    {Purposes: []consent.Purpose{{ID: "films"}}},
+		"/inventory/0/purpose": {Inventory: []consent.Item{cookie("a", "films")}},
+		"/inventory/0/lasts":   {Inventory: []consent.Item{{Kind: consent.Cookie, Name: "a", Lasts: "long"}}},
+		"/inventory/1":         {Inventory: []consent.Item{cookie("a", ""), cookie("a", "necessary")}},
+		"/places/0/date":       {Places: []consent.PlaceRule{{Place: "DE", Rule: consent.OptIn, Date: "soon"}}},
+		"/tableRead":           {TableRead: "yesterday"},
+		"/keep":                {Keep: "always"},
+	} {
+		faults := s.Check()
+		require.Len(t, faults, 1, pointer)
+		assert.Equal(t, pointer, faults[0].Pointer)
+		assert.NotEmpty(t, faults[0].Remedy, pointer)
+	}
+	assert.Empty(t, setup.Check())
+	assert.Equal(t, "/holds", consent.Question{Holds: "6 months"}.Check(setup)[0].Pointer)
+	assert.Equal(t, "/ticked/0", consent.Question{Ticked: []string{"films"}}.Check(setup)[0].Pointer)
+	assert.Empty(t, consent.Question{Holds: "P180D", Ticked: []string{"marketing"}}.Check(setup))
+	assert.False(t, consent.Question{Holds: "P13M"}.TooLong())
+	assert.True(t, consent.Question{Holds: "P400D"}.TooLong())
+	assert.False(t, consent.Question{}.TooLong())
+}
+
+func TestFits(t *testing.T) {
+	for _, c := range []struct {
+		pattern, name string
+		fits          bool
+	}{{"tw", "tw", true}, {"tw", "tw2", false}, {"tw*", "tw2", true}, {"*", "", true}, {"a*c*e", "abcde", true}, {"a*c*e", "abde", false}, {"ab*ba", "aba", false}, {"*_id", "x_id", true}, {"", "x", false}} {
+		assert.Equal(t, c.fits, consent.Item{Kind: consent.Cookie, Name: c.pattern}.Fits(consent.Cookie, c.name, ""), c)
+	}
+	assert.False(t, cookie("tw", "").Fits(consent.Storage, "tw", ""))
+	assert.False(t, consent.Item{Kind: consent.Cookie, Name: "tw", Host: "a.example"}.Fits(consent.Cookie, "tw", "b.example"))
+	assert.True(t, consent.Item{Kind: consent.Cookie, Name: "tw", Host: ".A.example"}.Fits(consent.Cookie, "tw", "a.example"))
+}
+
+const id = "00112233445566778899aabbccddeeff"
+
+// What a page tells becomes a record only if it answers what was asked.
+func TestRecord(t *testing.T) {
+	asked := setup.Asked()
+	told := func(alter func(*consent.Told)) consent.Told {
+		x := consent.Told{ID: id, Hash: "h", Granted: []string{"measurement"}, Refused: []string{"marketing"}, How: "button", Page: "/fares?from=mail#x"}
+		alter(&x)
+		return x
+	}
+	r, err := told(func(*consent.Told) {}).Record(asked, consent.OptIn, at)
+	require.NoError(t, err)
+	assert.Equal(t, consent.Chosen, r.EventType)
+	assert.Equal(t, "/fares", r.Page)
+	assert.JSONEq(t, `{"schema_version":"mastflag.record/1","record_id":"`+id+`","event_time":"2026-12-04T12:00:00Z","event_type":"chosen","notice":"","notice_version":"","notice_hash":"h","language":"","place_rule":"opt-in",
+		"purposes":[{"purpose":"measurement","event_state":"consent_given"},{"purpose":"marketing","event_state":"consent_refused"}],"method":"button","page":"/fares"}`, string(r.Body()))
+	later, err := told(func(*consent.Told) {}).Record(asked, consent.OptIn, at.Add(time.Hour))
+	require.NoError(t, err)
+	assert.True(t, r.Same(later), "told again it is the same answer")
+	for want, alter := range map[string]func(*consent.Told){
+		"hexadecimal":              func(x *consent.Told) { x.ID = "me" },
+		"none of button":           func(x *consent.Told) { x.How = "mind reading" },
+		"no signal came":           func(x *consent.Told) { x.How = "signal" },
+		"not the path":             func(x *consent.Told) { x.Page = "https://elsewhere.example/" },
+		`"films" was not asked`:    func(x *consent.Told) { x.Granted = []string{"films", "measurement"} },
+		"either granted or":        func(x *consent.Told) { x.Refused = nil },
+		"granted or refused":       func(x *consent.Told) { x.Refused = []string{"measurement", "marketing"} },
+		"no answer where the rule": func(x *consent.Told) { x.How = "going-on" },
+		`"necessary" was not`:      func(x *consent.Told) { x.Granted = []string{"necessary", "measurement"} },
+	} {
+		_, err := told(alter).Record(asked, consent.OptIn, at)
+		assert.ErrorContains(t, err, want)
+	}
+	_, err = told(func(x *consent.Told) { x.How = "closing" }).Record(asked, consent.OptOut, at)
+	assert.NoError(t, err)
+}
+
+// chain makes a chain of records, some of which were erased.
+func chain(n int, r *rand.Rand) ([]consent.Link, consent.Head) {
+	var links []consent.Link
+	var head consent.Head
+	put := func(body []byte) {
+		salt := make([]byte, 16)
+		for i := range salt {
+			salt[i] = byte(r.IntN(256))
+		}
+		links = append(links, head.Next(salt, body))
+		head = links[len(links)-1].Head()
+	}
+	for i := range n {
+		rec := consent.Record{SchemaVersion: consent.RecordSchema, RecordID: fmt.Sprintf("%032x", i), EventTime: at, EventType: consent.Accepted}
+		put(rec.Body())
+	}
+	for range r.IntN(3) {
+		k := r.IntN(n)
+		if links[k].Body != nil {
+			links[k].Body, links[k].Salt = nil, nil
+			put(consent.NewErasure(at, "visitor", []int64{int64(k + 1)}).Body())
+		}
+	}
+	return links, head
+}
+
+func each(links []consent.Link) iter.Seq2[consent.Link, error] {
+	return func(yield func(consent.Link, error) bool) {
+		for _, l := range links {
+			if !yield(l, nil) {
+				return
+			}
+		}
+	}
+}
+
+// Whatever single record is altered, dropped, put in twice or moved, and
+// whatever part of one: it is found.
+func TestChainFindsAnyTampering(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 4))
+	for range 300 {
+		links, head := chain(2+r.IntN(8), r)
+		p, err := consent.Verify(each(links), head)
+		require.NoError(t, err)
+		require.Equal(t, head, p.Head)
+		flip := func(b []byte) []byte {
+			b = slices.Clone(b)
+			b[r.IntN(len(b))] ^= 1 << r.IntN(8)
+			return b
+		}
+		i := r.IntN(len(links))
+		bad := slices.Clone(links)
+		kind := r.IntN(9)
+		switch l := &bad[i]; kind {
+		case 0:
+			bad = slices.Delete(bad, i, i+1)
+		case 1:
+			bad = slices.Insert(bad, i, bad[i])
+		case 2:
+			j := r.IntN(len(links))
+			if i == j {
+				continue
+			}
+			bad[i], bad[j] = bad[j], bad[i]
+		case 3:
+			if l.Body == nil {
+				continue
+			}
+			l.Body = flip(l.Body)
+		case 4:
+			if l.Body == nil {
+				continue
+			}
+			l.Body, l.Salt = nil, nil // erased without saying so
+		case 5:
+			l.Commitment = consent.Digest(flip(l.Commitment[:]))
+		case 6:
+			l.Hash = consent.Digest(flip(l.Hash[:]))
+		case 7: // made anew from there, as someone would who can write to the file
+			h := consent.Head{}
+			if i > 0 {
+				h = bad[i-1].Head()
+			}
+			for k := i; k < len(bad); k++ {
+				body := bad[k].Body
+				if k == i {
+					body = []byte(`{"event_type":"accepted"}`)
+				}
+				if body == nil {
+					body = []byte(`{}`)
+				}
+				bad[k] = h.Next([]byte("salt"), body)
+				h = bad[k].Head()
+			}
+		case 8:
+			l.Seq++
+		}
+		_, err = consent.Verify(each(bad), head)
+		assert.Error(t, err, "kind %d at %d", kind, i)
+	}
+	_, err := consent.Verify(each(nil), consent.Head{})
+	assert.NoError(t, err, "nothing is a chain")
+}
+
+// The interval's ends against those printed for the score method without
+// correction in R. G. Newcombe, Statistics in Medicine 17 (1998), table I: from
+// memory.
+func TestWilson(t *testing.T) {
+	for _, c := range []struct {
+		k, n      int
+		low, high float64
+	}{{81, 263, 0.2553, 0.3662}, {15, 148, 0.0624, 0.1605}, {0, 20, 0, 0.1611}, {1, 29, 0.0061, 0.1718}} {
+		got := consent.Wilson(c.k, c.n)
+		assert.InDelta(t, c.low, got.Low, 0.00005, c)
+		assert.InDelta(t, c.high, got.High, 0.00005, c)
+	}
+	assert.Equal(t, consent.Interval{Low: 0, High: 1}, consent.Wilson(0, 0))
+	for n := 1; n < 40; n++ {
+		for k := range n + 1 {
+			i, j := consent.Wilson(k, n), consent.Wilson(n-k, n)
+			p := float64(k) / float64(n)
+			assert.True(t, 0 <= i.Low && i.Low <= p && p <= i.High && i.High <= 1)
+			assert.InDelta(t, i.Low, 1-j.High, 1e-12, "what is true of those who did is true of those who did not")
+		}
+	}
+}
+
+// Every language that brings words along brings all of them.
+func TestWords(t *testing.T) {
+	for _, tag := range []string{"en", "de", "pl", "fr", "ar", "de-AT", "xx"} {
+		raw, err := json.Marshal(consent.InLanguage(tag))
+		require.NoError(t, err)
+		assert.NotContains(t, string(raw), `:""`, tag)
+		assert.Equal(t, 2, strings.Count(consent.InLanguage(tag).Missing, "%s"), tag)
+		for _, p := range []string{consent.Necessary, "preferences", "measurement", "marketing"} {
+			w := consent.Purpose{ID: p}.In(tag, "en")
+			assert.NotEmpty(t, w.Text, tag+p)
+		}
+	}
+	own := consent.Purpose{ID: "films", Words: map[string]consent.PurposeWords{"en": {Name: "Films"}, "de": {Name: "Filme"}}}
+	assert.Equal(t, "Filme", own.In("de-AT", "en").Name)
+	assert.Equal(t, "Films", own.In("pl", "en").Name)
+	assert.Equal(t, "Einstellungen", consent.Purpose{ID: "preferences"}.In("de-CH", "en").Name)
+}

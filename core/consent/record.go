@@ -1,0 +1,295 @@
+package consent
+
+import (
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"iter"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+)
+
+// A Record is one answer as it is kept for good. The names of fields are those
+// of ISO/IEC TS 27560:2023 where it has them (record_id, schema_version,
+// language, jurisdiction, purposes, event_time, event_type, event_state; from
+// memory); the others are ours. It holds no address and nothing that tells one
+// browser from another.
+type Record struct {
+	SchemaVersion string    `json:"schema_version"`
+	RecordID      string    `json:"record_id"`
+	EventTime     time.Time `json:"event_time"` // by the server's clock
+	EventType     EventType `json:"event_type"`
+	// The notice, when that version of it was published (RFC 3339), and the
+	// fingerprint of exactly what was shown.
+	Notice        string `json:"notice"`
+	NoticeVersion string `json:"notice_version"`
+	NoticeHash    string `json:"notice_hash"`
+	Language      string `json:"language"`
+	// What applied where the visitor was.
+	Jurisdiction string `json:"jurisdiction,omitempty"`
+	PlaceRule    Rule   `json:"place_rule"`
+	// In the site's order.
+	Purposes []Outcome `json:"purposes"`
+	// One of Methods.
+	Method string `json:"method"`
+	// A privacy signal came along.
+	Signal bool `json:"signal,omitempty"`
+	// The path of the page, without query.
+	Page string `json:"page,omitempty"`
+}
+
+// An Outcome is what was answered for one purpose.
+type Outcome struct {
+	Purpose    string     `json:"purpose"`
+	EventState EventState `json:"event_state"`
+}
+
+// An EventType is what kind of answer it was.
+type EventType string
+
+// An EventState is what became of one purpose.
+type EventState string
+
+const (
+	Accepted EventType = "accepted" // all that was asked
+	Refused  EventType = "refused"  // all
+	Chosen   EventType = "chosen"   // some
+
+	Given  EventState = "consent_given"
+	Denied EventState = "consent_refused"
+)
+
+// RecordSchema names the one form of record there is.
+const RecordSchema = "mastflag.record/1"
+
+// A Told is an answer as a page tells it. Nothing in it is believed before
+// Record has looked at it.
+type Told struct {
+	ID      string   `json:"id"`
+	Hash    string   `json:"hash"`
+	Granted []string `json:"granted"`
+	Refused []string `json:"refused"`
+	How     string   `json:"how"`
+	Signal  bool     `json:"signal"`
+	Page    string   `json:"page"`
+	// It is no answer: the question was shown for the first time.
+	Asked bool `json:"asked"`
+}
+
+var recordID = regexp.MustCompile(`^[0-9a-f]{32}$`)
+
+// Methods is how an answer can be given: by a button of the notice, by allowing
+// a frame, by a call of the site's own, by the browser's privacy signal; and
+// where the place's rule is not opt-in by closing or by going on.
+var Methods = []string{"button", "frame", "call", "signal", "closing", "going-on"}
+
+// Record makes a record of an answer to a notice that was shown as a rule wants
+// it, whose asked purposes are given. Notice, version and language are left to whoever knows what
+// was shown. The error says what is wrong with the answer.
+func (t Told) Record(asked []string, rule Rule, at time.Time) (Record, error) {
+	r := Record{SchemaVersion: RecordSchema, RecordID: t.ID, EventTime: at.UTC().Truncate(time.Millisecond), NoticeHash: t.Hash, PlaceRule: rule, Method: t.How, Signal: t.Signal}
+	if !recordID.MatchString(t.ID) {
+		return r, fmt.Errorf(`"id" is not 32 hexadecimal digits`)
+	}
+	if !slices.Contains(Methods, t.How) {
+		return r, fmt.Errorf(`"how" %.40q is none of %s`, t.How, strings.Join(Methods, ", "))
+	}
+	if rule == OptIn && (t.How == "closing" || t.How == "going-on") {
+		return r, fmt.Errorf("%s is no answer where the rule is opt-in (K6)", t.How)
+	}
+	if t.How == "signal" && !t.Signal {
+		return r, fmt.Errorf(`"how" is signal, and no signal came`)
+	}
+	path, _, _ := strings.Cut(t.Page, "?")
+	path, _, _ = strings.Cut(path, "#")
+	if path != "" && path[0] != '/' || len(path) > 2048 {
+		return r, fmt.Errorf(`"page" %.40q is not the path of a page`, t.Page)
+	}
+	r.Page = path
+	for _, list := range [][]string{t.Granted, t.Refused} {
+		for _, p := range list {
+			if !slices.Contains(asked, p) {
+				return r, fmt.Errorf("purpose %.40q was not asked about", p)
+			}
+		}
+	}
+	given := 0
+	for _, p := range asked {
+		yes, no := slices.Contains(t.Granted, p), slices.Contains(t.Refused, p)
+		if yes == no {
+			return r, fmt.Errorf("purpose %q has to be either granted or refused", p)
+		}
+		o := Outcome{p, Denied}
+		if yes {
+			o.EventState, given = Given, given+1
+		}
+		r.Purposes = append(r.Purposes, o)
+	}
+	switch given {
+	case len(asked):
+		r.EventType = Accepted
+	case 0:
+		r.EventType = Refused
+	default:
+		r.EventType = Chosen
+	}
+	return r, nil
+}
+
+// Same reports whether two records say the same, whenever they came: a page
+// that did not get the reply tells its answer again.
+func (r Record) Same(o Record) bool {
+	r.EventTime, o.EventTime = time.Time{}, time.Time{}
+	return string(r.Body()) == string(o.Body())
+}
+
+// Body is a record as bytes, always the same for the same record.
+func (r Record) Body() []byte {
+	b, err := json.Marshal(r)
+	if err != nil {
+		panic(fmt.Sprintf("consent: a record cannot be written as JSON: %v", err))
+	}
+	return b
+}
+
+// An Erasure is a record too: that the content of others was erased, by the
+// visitor's wish or because it had been kept long enough.
+type Erasure struct {
+	SchemaVersion string    `json:"schema_version"`
+	EventTime     time.Time `json:"event_time"`
+	EventType     string    `json:"event_type"` // erased
+	Why           string    `json:"why"`        // visitor, or kept
+	// Places in the chain.
+	Erased []int64 `json:"erased"`
+}
+
+// NewErasure returns the record that others were erased.
+func NewErasure(at time.Time, why string, erased []int64) Erasure {
+	return Erasure{RecordSchema, at.UTC().Truncate(time.Millisecond), "erased", why, erased}
+}
+
+// Body is an erasure as bytes.
+func (e Erasure) Body() []byte {
+	b, err := json.Marshal(e)
+	if err != nil {
+		panic(fmt.Sprintf("consent: an erasure cannot be written as JSON: %v", err))
+	}
+	return b
+}
+
+// A Digest is a SHA-256.
+type Digest [sha256.Size]byte
+
+func (d Digest) String() string { return hex.EncodeToString(d[:]) }
+
+// MarshalText writes a digest in hex.
+func (d Digest) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
+
+// ReadDigest reads a digest in hex.
+func ReadDigest(s string) (d Digest, err error) {
+	b, err := hex.DecodeString(s)
+	if err != nil || len(b) != len(d) {
+		return d, fmt.Errorf("%q is not a SHA-256 in hex", s)
+	}
+	return Digest(b), nil
+}
+
+// A Link is one place in a chain of records. Its commitment stands for the
+// content without giving it away, so that the content can be erased and the
+// chain still holds: SHA-256 of a random salt and the content. Its hash is
+// SHA-256 of the hash before it, its place and its commitment.
+type Link struct {
+	Seq        int64 // from 1
+	Salt, Body []byte
+	Commitment Digest
+	Hash       Digest
+}
+
+// A Head is where a chain ends: how many records it has, and the last one's hash.
+type Head struct {
+	Seq  int64  `json:"records"`
+	Hash Digest `json:"hash"`
+}
+
+// Next returns the link that follows a head.
+func (h Head) Next(salt, body []byte) Link {
+	l := Link{Seq: h.Seq + 1, Salt: salt, Body: body, Commitment: commit(salt, body)}
+	l.Hash = l.hash(h.Hash)
+	return l
+}
+
+// Head returns the head of the chain that ends with the link.
+func (l Link) Head() Head { return Head{l.Seq, l.Hash} }
+
+func commit(salt, body []byte) Digest {
+	h := sha256.New()
+	h.Write(salt)
+	h.Write(body)
+	return Digest(h.Sum(nil))
+}
+
+func (l Link) hash(before Digest) Digest {
+	h := sha256.New()
+	h.Write([]byte(RecordSchema))
+	h.Write(before[:])
+	h.Write(binary.BigEndian.AppendUint64(nil, uint64(l.Seq)))
+	h.Write(l.Commitment[:])
+	return Digest(h.Sum(nil))
+}
+
+// A Proof is what a chain was found to be.
+type Proof struct {
+	Head
+	// Whose content was erased, as other records of the chain say.
+	Erased int64 `json:"erased"`
+}
+
+// Verify returns the proof that a chain of links, in order, is whole: that
+// none was altered, dropped, put in or moved, and that it ends at the head
+// that is kept apart from it. The error names the first place where it is not.
+func Verify(links iter.Seq2[Link, error], head Head) (Proof, error) {
+	var p Proof
+	gone, said := map[int64]bool{}, map[int64]bool{}
+	for l, err := range links {
+		if err != nil {
+			return p, err
+		}
+		if l.Seq != p.Seq+1 {
+			return p, fmt.Errorf("record %d is missing: after %d comes %d", p.Seq+1, p.Seq, l.Seq)
+		}
+		if l.Body == nil {
+			gone[l.Seq] = true
+		} else if commit(l.Salt, l.Body) != l.Commitment {
+			return p, fmt.Errorf("record %d was altered: its content is not what was committed to", l.Seq)
+		}
+		if l.hash(p.Hash) != l.Hash {
+			return p, fmt.Errorf("record %d does not follow the one before it: one of them was altered, put in or moved", l.Seq)
+		}
+		var e Erasure
+		if l.Body != nil && json.Unmarshal(l.Body, &e) == nil && e.EventType == "erased" {
+			for _, seq := range e.Erased {
+				said[seq] = true
+			}
+		}
+		p.Head = l.Head()
+	}
+	if p.Head != head {
+		return p, fmt.Errorf("the chain ends with record %d, %s; it should end with %d, %s: records at its end were dropped or put in", p.Seq, p.Hash, head.Seq, head.Hash)
+	}
+	for seq := range gone {
+		if !said[seq] {
+			return p, fmt.Errorf("the content of record %d is gone, and no record says that it was erased", seq)
+		}
+	}
+	for seq := range said {
+		if !gone[seq] {
+			return p, fmt.Errorf("the content of record %d should be erased, and is there", seq)
+		}
+	}
+	p.Erased = int64(len(gone))
+	return p, nil
+}

@@ -1,0 +1,83 @@
+package decide
+
+import (
+	"time"
+
+	"mastflag/core/audience"
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+)
+
+// consentOf returns what holds for a visitor, and when that changes, in
+// microseconds since 1970; nil where none of the site's consent notices is
+// live, on whatever page.
+func (s *Site) consentOf(r *reading, now int64) (*consent.State, int64) {
+	next, live := int64(never), false
+	for _, i := range s.consents {
+		live = s.live(i, r, now, &next) || live
+	}
+	if !live {
+		return nil, next
+	}
+	state := s.consent.At(consent.Visitor{At: r.visit.At, Zone: r.zone(), Country: r.visit.text("place.country"), Region: r.visit.text("place.region"),
+		Signal: r.visit.text("consent.signal") != "", Answer: r.visit.Memory.Consent, Again: r.visit.Again})
+	if state.Answered {
+		next = min(next, state.Until.UnixMicro())
+	}
+	r.consent = &state
+	return r.consent, next
+}
+
+// text returns a fact of a visit that is a text; "" if it is none.
+func (v Visit) text(fact string) string {
+	s, _ := v.Facts[fact].(string)
+	return s
+}
+
+// questionOpen reports whether some notice asks this visitor for consent on
+// this page now (rule D4); the question is open.
+func (s *Site) questionOpen(r *reading, p page, now int64) bool {
+	for _, i := range s.consents {
+		n := &s.notices[i]
+		later := int64(never)
+		if !n.pages.Test(p.Subject).Shows || !s.live(i, r, now, &later) || s.capacity[s.quick[i].place] < 1 {
+			continue
+		}
+		if answer, _ := n.audience.Decide(r.facts()); answer != audience.True {
+			continue
+		}
+		if away, _ := n.away(r); !away {
+			return true
+		}
+	}
+	return false
+}
+
+// consented is the gate of a notice that asks for consent: what its place
+// wants (rule K1), and whether an answer holds (rule K2). kept is false where
+// it shows.
+func (n *notice) consented(state *consent.State) (st Step, kept bool) {
+	if n.Kind != bundle.KindConsent || state == nil {
+		return Step{}, false
+	}
+	st = Step{Gate: GateMemory, Rule: state.By, Passed: state.Shows, Saw: map[string]string{"place": state.Place, "rule": string(state.Rule)}, Pointer: "/content/consent", Why: state.Why}
+	if state.By == "K1" {
+		st.Gate, st.Pointer = GateAudience, ""
+	}
+	if !state.Until.IsZero() {
+		st.Saw["until"] = state.Until.UTC().Format(time.RFC3339)
+	}
+	return st, !state.Shows
+}
+
+// Consent returns the rules by which the site's answers are weighed.
+func (s *Site) Consent() consent.Compiled { return s.consent }
+
+// Asks returns the id of the notice that asks for consent, the strongest of
+// several; "" if none does.
+func (s *Site) Asks() string {
+	if len(s.consents) == 0 {
+		return ""
+	}
+	return s.notices[s.consents[0]].ID
+}

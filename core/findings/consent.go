@@ -1,0 +1,148 @@
+package findings
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/fault"
+	"mastflag/core/markup"
+)
+
+// The codes of what is found about consent. The articles stand with each
+// finding; they are cited from memory.
+const (
+	RefuseHarder Code = "refuse-harder"  // refusing takes more than accepting
+	Ticked       Code = "ticked"         // something is ticked beforehand
+	ClosingIs    Code = "closing-agrees" // closing is taken as agreement
+	GoingOnIs    Code = "going-agrees"   // scrolling or going on is
+	NoPolicy     Code = "no-policy"      // no link to who does what
+	NoWayBack    Code = "no-way-back"    // nothing to withdraw by
+	HoldsLong    Code = "holds-long"     // an answer holds too long
+	SmallTarget  Code = "small-target"   // a button that is hard to hit
+	LockedOut    Code = "locked-out"     // who does not answer sees nothing
+	NothingAsks  Code = "nothing-asks"   // things are set, and nobody is asked
+	EmptyPurpose Code = "empty-purpose"  // asked about, and nothing is set for it
+	Unplaced     Code = "unplaced"       // set, and for no purpose
+	Untold       Code = "untold"         // how long, or by whom, is not said
+	PlacesNews   Code = "places-news"    // the table of places says something new
+	Leak         Code = "leak"           // set before an answer, or after a refusal
+)
+
+// question finds what is wrong with how a consent notice asks.
+func (c *checker) question(i int, n bundle.Notice, title string) {
+	if n.Kind != bundle.KindConsent {
+		return
+	}
+	const at = "/content/consent"
+	q := n.Question()
+	cited := func(source string) { c.found[len(c.found)-1].Source = source }
+	if q.GetRefuse() == "behind" {
+		c.add(RefuseHarder, Alarm, i, at+"/refuse", title+" lets all be accepted with one press, and refused only behind “Choose”: refusing takes more steps.", "Put refusing beside accepting.", remove("Put it beside accepting", at+"/refuse"))
+		cited("GDPR Art. 4(11) and 7(3); EDPB Guidelines 05/2020, 112 ff.")
+	}
+	for _, d := range n.GetLook().Declarations() {
+		if strings.Contains(d.Selector, "reject") || strings.Contains(d.Selector, "accept") || strings.Contains(d.Selector, ".button:") {
+			c.add(RefuseHarder, Alarm, i, "/look/css", fmt.Sprintf("The own style of %s makes one answer look different from another (%s: %s).", title, d.Selector, d.Property), "Let both answers look the same.", remove("Remove the own style", "/look/css"))
+			cited("GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design")
+			break
+		}
+	}
+	for _, d := range n.GetLook().Declarations() {
+		if size, ok := strings.CutSuffix(d.Value, "px"); ok && slices.Contains([]string{"height", "max-height", "min-height", "width", "max-width"}, d.Property) && names(d.Selector) {
+			if px, err := strconv.ParseFloat(size, 64); err == nil && px < 24 {
+				c.add(SmallTarget, Alarm, i, "/look/css", fmt.Sprintf("The own style of %s makes %s %s px small; 24 are needed.", title, d.Selector, size), "Make it larger.", remove("Remove the own style", "/look/css"))
+				cited("WCAG 2.2 §2.5.8")
+				break
+			}
+		}
+	}
+	if len(q.Ticked) > 0 {
+		c.add(Ticked, Alarm, i, at+"/ticked", fmt.Sprintf("%s has %s ticked beforehand. Where the rule is opt-in that is no consent, and it is not done there.", title, strings.Join(q.Ticked, " and ")), "Tick nothing beforehand.", remove("Tick nothing beforehand", at+"/ticked"))
+		cited("GDPR Art. 4(11), Recital 32; CJEU C-673/17 (Planet49)")
+	}
+	if q.GetClosing() == "accept" {
+		c.add(ClosingIs, Alarm, i, at+"/closing", title+" takes closing it as agreement. Where the rule is opt-in that is no consent, and it is not done there.", "Let closing mean nothing.", remove("Let closing mean nothing", at+"/closing"))
+		cited("GDPR Art. 4(11), Recital 32")
+	}
+	if q.GetGoingOn() == "accept" {
+		c.add(GoingOnIs, Alarm, i, at+"/goingOn", title+" takes scrolling or going on as agreement. Where the rule is opt-in that is no consent, and it is not done there.", "Let going on mean nothing.", remove("Let going on mean nothing", at+"/goingOn"))
+		cited("GDPR Art. 4(11); EDPB Guidelines 05/2020, 86")
+	}
+	if q.GetAgain() == "none" {
+		c.add(NoWayBack, Alarm, i, at+"/again", title+" leaves no way to withdraw: no control asks again.", "Show the control, unless every page has a link of its own that calls mastflag.consent.open().", remove("Show the control", at+"/again"))
+		cited("GDPR Art. 7(3)")
+	}
+	if q.TooLong() {
+		c.add(HoldsLong, Caution, i, at+"/holds", fmt.Sprintf("An answer to %s holds longer than %d months.", title, consent.Longest), "Ask again after six months.", add("Ask again after 180 days", at+"/holds", "P180D"))
+		cited("common practice of supervisory authorities")
+	}
+	if slot := n.GetSlot(); (slot == bundle.Centre || slot == bundle.Cover) && !n.Closable() {
+		c.add(LockedOut, Alarm, i, "/slot", title+" lies over the page and cannot be closed: who does not answer cannot use the site.", "Show it at the bottom, or let visitors close it.", add("Show it at the bottom", "/slot", bundle.Bottom), add("Let visitors close it", "/memory/closable", true))
+		cited("GDPR Art. 7(4); EDPB Guidelines 05/2020, 38 ff.")
+	}
+	var lacks []string
+	var pointers []string
+	for _, tag := range c.b.Site.AllLanguages() {
+		w := n.Wordings()[tag]
+		if w.Message != "" && w.Link == nil && len(markup.Links(w.Message)) == 0 {
+			lacks = append(lacks, tag)
+			pointers = append(pointers, fault.Pointer("notices", i, "content", "wordings", tag))
+		}
+	}
+	if lacks != nil {
+		c.found = append(c.found, Finding{Code: NoPolicy, Severity: Alarm, Notices: []string{n.ID}, Pointers: pointers, What: fmt.Sprintf("%s does not lead to a text that says who does what, in %s.", title, strings.Join(lacks, " and ")),
+			Mend: "Link to the page about privacy.", Source: "GDPR Art. 12(1) and 13"})
+	}
+}
+
+// names reports whether a selector names something to press.
+func names(selector string) bool {
+	return slices.ContainsFunc([]string{"button", "close", "input", "data-act", "label", "again"}, func(s string) bool { return strings.Contains(selector, s) })
+}
+
+// setup finds what is wrong with what the site sets and asks about. Mends are
+// changes of the site.
+func (c *checker) setup() {
+	s := c.b.Site.Setup()
+	const at = "/site/consent"
+	add := func(code Code, sev Severity, pointer, what, mend, source string, mends ...Mend) {
+		c.found = append(c.found, Finding{Code: code, Severity: sev, Notices: []string{}, Pointers: []string{at + pointer}, What: what, Mend: mend, Source: source, Mends: mends})
+	}
+	asks := slices.ContainsFunc(c.b.Notices, func(n bundle.Notice) bool { return n.Kind == bundle.KindConsent && n.GetState() == bundle.Published })
+	needs := slices.ContainsFunc(s.Inventory, func(i consent.Item) bool { return i.Purpose != consent.Necessary })
+	if needs && !asks {
+		add(NothingAsks, Alarm, "/inventory", "The site sets things that are not strictly necessary, and no published notice asks about them.", "Publish a consent notice.", "ePrivacy Directive Art. 5(3)")
+	}
+	for i, p := range s.Purposes {
+		if len(s.Of(p.ID)) == 0 {
+			pointer := fault.Pointer("purposes", i)
+			add(EmptyPurpose, Caution, pointer, fmt.Sprintf("Visitors are asked about “%s”, and nothing in the inventory is for it.", p.In(c.b.Site.Language, c.b.Site.Language).Name), "List what is set for it, or no longer ask.",
+				"GDPR Art. 5(1)(b) and (c)", remove("No longer ask about it", "/consent"+pointer))
+		}
+	}
+	for i, item := range s.Inventory {
+		pointer := fault.Pointer("inventory", i)
+		if item.Purpose == "" {
+			add(Unplaced, Alarm, pointer, fmt.Sprintf("%s “%s” is set for no purpose that anyone was told.", title(item.Kind), item.Name), "Say what it is for.", "GDPR Art. 5(1)(b) and 13(1)(c)", Mend{"It is strictly necessary", []Operation{{Op: "add", Path: "/consent" + pointer + "/purpose", Value: consent.Necessary}}})
+			continue
+		}
+		keeps := item.Kind == consent.Cookie || item.Kind == consent.Storage
+		switch {
+		case keeps && item.Lasts == "":
+			add(Untold, Caution, pointer, fmt.Sprintf("%s “%s” does not say how long it is kept.", title(item.Kind), item.Name), "Say how long.", "CJEU C-673/17 (Planet49), 75 ff.; GDPR Art. 13(2)(a)")
+		case !keeps && item.By == "":
+			add(Untold, Caution, pointer, fmt.Sprintf("%s “%s” does not say who gets what it tells.", title(item.Kind), item.Name), "Say who.", "CJEU C-673/17 (Planet49), 75 ff.; GDPR Art. 13(1)(e)")
+		}
+	}
+	if news := consent.Changes(consent.Table, s.TableRead); len(news) > 0 {
+		add(PlacesNews, Caution, "/tableRead", fmt.Sprintf("The table of places has %d rows that nobody has read. Until then the stricter of old and new holds.", len(news)), "Read them in the Consent room.", "")
+	}
+}
+
+func title(k consent.ItemKind) string {
+	return map[consent.ItemKind]string{consent.Cookie: "Cookie", consent.Storage: "Storage key", consent.Frame: "Frame", consent.Request: "Request to"}[k]
+}

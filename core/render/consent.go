@@ -1,0 +1,80 @@
+package render
+
+import (
+	"cmp"
+	"crypto/sha256"
+	_ "embed"
+	"encoding/hex"
+	"html/template"
+	"slices"
+	"strings"
+
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/countdown"
+	"mastflag/core/schedule"
+)
+
+//go:embed consent.html
+var consentHTML string
+
+//go:embed consent.css
+var consentCSS string
+
+var squeeze = strings.NewReplacer("\n", "")
+
+var asking = template.Must(template.New("consent").Parse(consentHTML))
+
+// An Asking is a consent notice ready to be placed, as one place's rule wants it.
+type Asking struct {
+	Bar
+	// A fingerprint of exactly what is shown: SHA-256 of its words, its
+	// inventory and its style, in hex.
+	Hash string `json:"hash"`
+}
+
+// Consent renders the wording of a consent notice in the language tag, for
+// places of one rule. images is as for Notice.
+func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceRule, images string) (Asking, error) {
+	type item struct{ Name, By, For, Lasts string }
+	type purpose struct {
+		consent.PurposeWords
+		ID             string
+		Always, Ticked bool
+		Items          []item
+	}
+	setup, own, q := site.Setup(), consent.InLanguage(tag), n.Question()
+	var purposes []purpose
+	for _, p := range append([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes...) {
+		always := p.ID == consent.Necessary
+		out := purpose{PurposeWords: p.In(tag, site.Language), ID: p.ID, Always: always,
+			Ticked: always || place.Rule != consent.OptIn && (place.Rule == consent.OptOut || slices.Contains(q.Ticked, p.ID))}
+		for _, i := range setup.Of(p.ID) {
+			out.Items = append(out.Items, item{i.Name, cmp.Or(i.By, site.Name), i.In(tag, site.Language), lasting(i, tag, own)})
+		}
+		purposes = append(purposes, out)
+	}
+	var b strings.Builder
+	err := execute(asking, &b, n, tag, images, map[string]any{"Own": own, "Rule": string(place.Rule), "Beside": q.GetRefuse() == "beside",
+		"Object": cmp.Or(place.Words, own.Object), "Purposes": purposes})
+	if err != nil {
+		return Asking{}, err
+	}
+	out := Asking{Bar: Bar{ID: n.ID, Slot: n.GetSlot(), Stay: bundle.Sticking, HTML: strings.TrimSpace(b.String()), CSS: squeeze.Replace(consentCSS) + style(n)}}
+	sum := sha256.Sum256([]byte(out.HTML + "\x00" + out.CSS))
+	out.Hash = hex.EncodeToString(sum[:])
+	return out, nil
+}
+
+// lasting says how long an item is kept, "" where that is not known.
+func lasting(i consent.Item, tag string, own consent.Words) string {
+	switch i.Lasts {
+	case "", "session", "ever":
+		return map[string]string{"session": own.Session, "ever": own.Ever}[i.Lasts]
+	}
+	s, err := schedule.ParseSpan(i.Lasts)
+	if err != nil {
+		return i.Lasts
+	}
+	return countdown.Lasting(tag, s)
+}
