@@ -40,7 +40,7 @@ func run(args []string, in io.Reader, out, errs io.Writer) int {
 	root.SetOut(out)
 	root.SetErr(errs)
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(decideCommand(), timelineCommand(), checkCommand(), exportCommand(), importCommand(), backupCommand(), demoCommand(), serveCommand())
+	root.AddCommand(decideCommand(), timelineCommand(), checkCommand(), exportCommand(), importCommand(), backupCommand(), verifyRecordsCommand(), demoCommand(), serveCommand())
 	err := root.Execute()
 	switch {
 	case err == nil:

@@ -3,13 +3,18 @@ package main
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"mastflag/core/consent"
+	"mastflag/internal/store"
 )
 
 const sample = `{"format":"mastflag.bundle/1",
@@ -185,6 +190,48 @@ func TestDataVerbs(t *testing.T) {
 	code, _, errs = command(t, "", "backup", "--data", dir, "--to", to)
 	require.Equal(t, 0, code, errs)
 	assert.FileExists(t, to)
+}
+
+// A whole chain is proved; one that was altered, or made anew, is told from it.
+func TestVerifyRecords(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "data")
+	code, _, errs := command(t, sample, "import", "--data", dir, "--bundle", "-")
+	require.Equal(t, 0, code, errs)
+	st, err := store.Open(t.Context(), dir)
+	require.NoError(t, err)
+	defer st.Close()
+	for n := range 3 {
+		r := consent.Record{RecordID: strings.Repeat(fmt.Sprint(n), 32), EventType: consent.Refused, EventTime: time.Unix(int64(n), 0)}
+		_, err := st.AddRecords(t.Context(), []store.NewRecord{{Site: "sundrey", Record: &r}})
+		require.NoError(t, err)
+	}
+	type line struct {
+		Site    string
+		Records int
+		Hash    string
+		Whole   bool
+		Why     string
+	}
+	verify := func(want int, args ...string) (l line) {
+		t.Helper()
+		code, out, errs := command(t, "", append([]string{"verify-records", "--data", dir}, args...)...)
+		require.Equal(t, want, code, errs)
+		if out != "" {
+			require.NoError(t, json.Unmarshal([]byte(out), &l))
+		}
+		return l
+	}
+	noted := verify(0)
+	assert.Equal(t, line{"sundrey", 3, noted.Hash, true, ""}, noted)
+	verify(0, "--site", "sundrey", "--head", noted.Hash)
+	verify(2, "--site", "elsewhere")
+	verify(2, "--head", "abc")
+	_, err = st.DB.Exec("UPDATE consent_record SET body = replace(body, 'refused', 'accepted') WHERE seq = 2")
+	require.NoError(t, err)
+	assert.Contains(t, verify(1).Why, "record 2 was altered")
+	_, err = st.DB.Exec("DELETE FROM consent_record; DELETE FROM consent_head")
+	require.NoError(t, err)
+	assert.True(t, verify(1, "--head", noted.Hash).Whole, "an empty chain is whole, but not the one that was noted")
 }
 
 func TestBadCommandLines(t *testing.T) {

@@ -3,7 +3,6 @@
 package compiled
 
 import (
-	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -18,6 +17,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/decide"
 	"mastflag/core/pages"
 	"mastflag/core/render"
@@ -30,8 +30,12 @@ import (
 type Site struct {
 	*decide.Site
 	origins map[string]bool
-	hosts   map[string]bool   // of the origins, without www.
-	pieces  map[string]pieces // by notice id
+	hosts   map[string]bool             // of the origins, without www.
+	pieces  map[string]pieces           // by notice id
+	askeds  map[string]map[worded]asked // consent notices, by id
+	parts   map[string][]byte           // of the consent part, by language
+	// Every form of the consent notices, by fingerprint.
+	Shown map[string]Shown
 	// What the site's audiences ask of the server, and of the site script.
 	Wants  sources.Wants
 	Script ScriptWants
@@ -58,7 +62,7 @@ func newScriptWants(facts []string) ScriptWants {
 			names = append(names, "referrer.url")
 		case room == "event":
 			names = append(names, "event."+rest[:strings.LastIndexByte(rest, '.')])
-		case f == "device.width" || f == "site.seconds" || f == "page.title" || room == "visits" || room == "person" || f == "consent.granted" || f == "consent.answered":
+		case f == "device.width" || f == "site.seconds" || f == "page.title" || room == "visits" || room == "person":
 			names = append(names, f)
 		}
 	}
@@ -123,9 +127,6 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			if err != nil {
 				return nil, err
 			}
-			var out bytes.Buffer
-			enc := json.NewEncoder(&out)
-			enc.SetEscapeHTML(false)
 			var keep []string
 			if len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown") {
 				keep = append(keep, "shown")
@@ -133,14 +134,13 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			if n.GetMemory().Clicked != "" || slices.Contains(facts, "notice."+n.ID+".clicked") {
 				keep = append(keep, "clicked")
 			}
-			if err := enc.Encode(piece{bar, order, keep}); err != nil {
+			if byTag[tag], err = encode(piece{bar, order, keep}); err != nil {
 				return nil, err
 			}
-			byTag[tag] = bytes.TrimSpace(out.Bytes())
 		}
 		s.pieces[n.ID] = pieces{n.Wordings(), byTag}
 	}
-	return s, nil
+	return s, s.consents(base)
 }
 
 // Allows reports whether a page of that origin may load the site's notices; a
@@ -165,8 +165,12 @@ func (s *Site) Allows(origin string) bool {
 func (s *Site) Own(host string) bool { return s.hosts[strings.TrimPrefix(host, "www.")] }
 
 // Piece returns a notice rendered for a page in the given language, as JSON;
-// nil if it says nothing.
-func (s *Site) Piece(id, language string) []byte {
+// nil if it says nothing. place is what applies where the visitor is, to
+// consent notices.
+func (s *Site) Piece(id, language string, place consent.PlaceRule) []byte {
+	if s.askeds[id] != nil {
+		return s.ask(id, language, place).piece
+	}
 	p := s.pieces[id]
 	if piece, ok := p.byTag[language]; ok && p.wordings[language].Says() {
 		return piece
@@ -218,6 +222,15 @@ func (h *Hub) Reload(ctx context.Context, key string) error {
 	s, err := New(b, "", h.base)
 	if err != nil {
 		return fmt.Errorf("compiling site %s: %w", key, err)
+	}
+	shown := map[string][]byte{}
+	for hash, doc := range s.Shown {
+		if shown[hash], err = encode(doc); err != nil {
+			return err
+		}
+	}
+	if err := h.store.KeepShown(ctx, key, shown); err != nil {
+		return err
 	}
 	old := *h.sites.Load()
 	next := make(map[string]*Site, len(old)+1)

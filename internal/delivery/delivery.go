@@ -27,10 +27,12 @@ import (
 	"github.com/goccy/go-json"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/decide"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
+	"mastflag/internal/records"
 	"mastflag/internal/sources"
 )
 
@@ -59,12 +61,14 @@ type Delivery struct {
 	desk   Desk
 	parts  map[string]asset // of the site script, by what they are called where they are built
 	source *sources.Sources
+	ledger *records.Keeper
 }
 
 // parts of the site script: what every page loads; what it loads besides where
 // a notice stands elsewhere than at an edge; and, for the stage alone, what
-// works the page there and what takes its picture; and what a preview says of itself.
-var parts = []string{"site", "popup", "stage", "picture", "ribbon"}
+// works the page there and what takes its picture; what a preview says of
+// itself; and what asks for consent and holds things back until it is given.
+var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent"}
 
 // An asset is a file with its encodings.
 type asset struct {
@@ -80,8 +84,8 @@ type Images interface {
 
 // New returns the delivery of the hub's sites for a program at the address
 // base. secret signs preview links.
-func New(hub *compiled.Hub, images Images, base string, c clock.Clock, secret []byte, desk Desk, source *sources.Sources) (*Delivery, error) {
-	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, desk: desk, source: source, parts: map[string]asset{}}
+func New(hub *compiled.Hub, images Images, base string, c clock.Clock, secret []byte, desk Desk, source *sources.Sources, ledger *records.Keeper) (*Delivery, error) {
+	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, desk: desk, source: source, ledger: ledger, parts: map[string]asset{}}
 	for _, name := range parts {
 		code, err := built.ReadFile("dist/" + name + ".js")
 		if err != nil {
@@ -122,7 +126,12 @@ func (d *Delivery) Routes(r gin.IRouter) {
 	r.GET("/a/:name", d.asset)
 	r.GET(compiled.ImagesPath(":key")+":file", d.image)
 	r.POST("/d/:key", d.decide)
-	r.OPTIONS("/d/:key", d.preflight)
+	r.OPTIONS("/d/:key", d.preflight("POST"))
+	r.POST("/r/:key", d.answer)
+	r.OPTIONS("/r/:key", d.preflight("POST"))
+	r.GET("/r/:key/:id", d.receipt)
+	r.DELETE("/r/:key/:id", d.erase)
+	r.OPTIONS("/r/:key/:id", d.preflight("GET, DELETE"))
 }
 
 // ScriptPath is the small stable address of a site's script.
@@ -177,7 +186,7 @@ func (d *Delivery) loader(c *gin.Context) {
 	if err != nil {
 		code = []byte("/* The site script is not built. */")
 	}
-	loader := strings.NewReplacer("__KEY__", key, "__SCRIPT__", d.address("site"), "__POPUP__", d.address("popup"), "__STAGE__", d.address("stage"), "__PICTURE__", d.address("picture"), "__RIBBON__", d.address("ribbon"), "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
+	loader := strings.NewReplacer("__KEY__", key, "__SCRIPT__", d.address("site"), "__POPUP__", d.address("popup"), "__STAGE__", d.address("stage"), "__PICTURE__", d.address("picture"), "__RIBBON__", d.address("ribbon"), "__CONSENT__", d.address("consent"), "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
 	sum := sha256.Sum256([]byte(loader))
 	etag := `"` + hex.EncodeToString(sum[:8]) + `"`
 	h := c.Writer.Header()
@@ -266,15 +275,18 @@ func (d *Delivery) site(c *gin.Context) *compiled.Site {
 	return s
 }
 
-func (d *Delivery) preflight(c *gin.Context) {
-	if d.site(c) == nil {
-		return
+// preflight answers that a page of the site may use these methods.
+func (d *Delivery) preflight(methods string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if d.site(c) == nil {
+			return
+		}
+		h := c.Writer.Header()
+		h.Set("Access-Control-Allow-Methods", methods)
+		h.Set("Access-Control-Allow-Headers", "Content-Type")
+		h.Set("Access-Control-Max-Age", "86400")
+		c.Status(http.StatusNoContent)
 	}
-	h := c.Writer.Header()
-	h.Set("Access-Control-Allow-Methods", "POST")
-	h.Set("Access-Control-Allow-Headers", "Content-Type")
-	h.Set("Access-Control-Max-Age", "86400")
-	c.Status(http.StatusNoContent)
 }
 
 func (d *Delivery) decide(c *gin.Context) {
@@ -349,7 +361,7 @@ func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []b
 	out = append(out, `,"show":[`...)
 	first := true
 	for _, n := range decision.Show {
-		piece := s.Piece(n.ID, language)
+		piece := s.Piece(n.ID, language, place(decision))
 		if piece == nil {
 			continue
 		}
@@ -364,6 +376,7 @@ func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []b
 		out = waiting(out, s, decision.Waiting, language)
 	}
 	out = ends(out, decision)
+	out = consented(out, s, decision, language)
 	if a.Preview == "" && a.Wants != s.Script.Version {
 		out = append(out, `,"wants":`...)
 		out = strconv.AppendQuote(out, s.Script.Version+":"+s.Script.Facts)
@@ -372,6 +385,38 @@ func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []b
 		out = append(out, `,"preview":`...)
 		out = strconv.AppendInt(out, previewEnds.UnixMilli(), 10)
 	}
+	return append(out, '}')
+}
+
+// place returns what applies where the visitor is.
+func place(d decide.Decision) consent.PlaceRule {
+	if d.Consent == nil {
+		return consent.PlaceRule{}
+	}
+	return d.Consent.Row
+}
+
+// consented appends what holds of the visitor's consent, and what the site
+// script's consent part needs to act on it.
+func consented(out []byte, s *compiled.Site, d decide.Decision, language string) []byte {
+	part := s.Part(language)
+	if d.Consent == nil || part == nil {
+		return out
+	}
+	state, err := json.Marshal(struct {
+		Rule     consent.Rule `json:"rule"`
+		Granted  []string     `json:"granted"`
+		Answered bool         `json:"answered"`
+		Open     bool         `json:"open"`
+		Signal   bool         `json:"signal,omitempty"`
+		Notice   string       `json:"notice"`
+		Hash     string       `json:"hash"`
+	}{d.Consent.Rule, d.Consent.Granted, d.Consent.Answered, d.Consent.Open, d.Consent.Signal, s.Asks(), s.Hash(s.Asks(), language, d.Consent.Row)})
+	if err != nil {
+		return out
+	}
+	out = append(append(out, `,"consent":`...), state[:len(state)-1]...)
+	out = append(append(out, `,"part":`...), part...)
 	return append(out, '}')
 }
 
@@ -405,7 +450,7 @@ func waiting(out []byte, s *compiled.Site, list []decide.Waiting, language strin
 	out = append(out, `,"waiting":[`...)
 	first := true
 	for _, w := range list {
-		piece := s.Piece(w.ID, language)
+		piece := s.Piece(w.ID, language, consent.PlaceRule{})
 		rest, err := w.Remainder.MarshalJSON()
 		if piece == nil || err != nil {
 			continue

@@ -20,6 +20,7 @@ import (
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
 	"mastflag/internal/feeds"
+	"mastflag/internal/records"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
@@ -43,6 +44,8 @@ type Server struct {
 	Hub     *compiled.Hub
 	Admin   *admin.Admin
 	Feeds   *feeds.Keeper
+	Records *records.Keeper
+	Clock   clock.Clock
 	Handler http.Handler
 }
 
@@ -67,7 +70,8 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source)
+	ledger := records.NewKeeper(st)
+	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, ledger)
 	if err != nil {
 		return nil, err
 	}
@@ -107,15 +111,16 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		}
 		public.ServeHTTP(w, r)
 	})
-	return &Server{Store: st, Hub: hub, Admin: a, Feeds: keeper, Handler: handler}, nil
+	return &Server{Store: st, Hub: hub, Admin: a, Feeds: keeper, Records: ledger, Clock: o.Clock, Handler: handler}, nil
 }
 
 // Run answers on the listener until ctx ends, then finishes what it took in.
-// It compiles sites anew when another process writes to the store, and
-// asks feeds.
+// It compiles sites anew when another process writes to the store, asks
+// feeds, and erases records that have been kept long enough.
 func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	go s.follow(ctx)
 	go s.Feeds.Run(ctx)
+	go s.expire(ctx)
 	return Serve(ctx, l, s.Handler)
 }
 
@@ -138,6 +143,24 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
 		return err
 	}
 	return nil
+}
+
+// expire erases records that have been kept long enough, every hour.
+func (s *Server) expire(ctx context.Context) {
+	tick := time.NewTicker(time.Hour)
+	defer tick.Stop()
+	for {
+		if n, err := s.Records.Expire(ctx, s.Clock.Now()); err != nil && ctx.Err() == nil {
+			slog.Error("erasing records that were kept long enough", "error", err)
+		} else if n > 0 {
+			slog.Info("erased records that were kept long enough", "records", n)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
 }
 
 func (s *Server) follow(ctx context.Context) {

@@ -221,7 +221,9 @@ func (s *Sources) Fill(facts map[string]any, w Wants, r *http.Request, own func(
 		put(w.host, "referrer.host", host)
 		put(w.class, "referrer.class", class)
 	}
-	if w.signal && r.Header.Get("Sec-GPC") == "1" {
+	// The header or, where something on the way took that out, what the page
+	// itself read (Global Privacy Control, the property of navigator).
+	if w.signal && (r.Header.Get("Sec-GPC") == "1" || facts["consent.signal"] == "gpc") {
 		facts["consent.signal"] = "gpc"
 	} else if w.signal {
 		delete(facts, "consent.signal")

@@ -12,6 +12,7 @@ try {
   script.dataset.stage = '__STAGE__'
   script.dataset.picture = '__PICTURE__'
   script.dataset.ribbon = '__RIBBON__'
+  script.dataset.consent = '__CONSENT__'
   document.head.append(script)
 } catch {
   // Whatever fails here, the page goes on as it would without.

@@ -33,142 +33,155 @@ interface Kept {
   notices: Record<string, Acts>
   events?: Record<string, string[]>
   visits?: Visits
+  /** What was answered to the consent question; and what of that is still to be told, or need not be told again. */
+  consent?: { id: string; at: string; granted: string[]; refused: string[]; of: string; signal?: boolean }
+  untold?: object[]
+  told?: Record<string, string>
 }
 
 /** A visit ends when nothing was seen for so long, ms: common practice. */
 const pause = 30 * 60_000
 const most = 100
 
-export class Memory {
-  private kept: Kept = { notices: {} }
-  private session = ''
-  private readonly name: string
+/** What is remembered of the site with that key. */
+export function remembered(key: string) {
+  const name = `mastflag.${key}`
+  let kept: Kept = { notices: {} }
+  let session = ''
 
-  constructor(key: string) {
-    this.name = `mastflag.${key}`
-    this.read()
-  }
-
-  private read(): void {
+  const read = (): void => {
     try {
-      const kept = JSON.parse(localStorage.getItem(this.name) ?? 'null') as Kept | null
-      if (kept?.notices) this.kept = kept
+      const found = JSON.parse(localStorage.getItem(name) ?? 'null') as Kept | null
+      if (found?.notices) kept = found
     } catch {
       // Barred, or not what was written: what is known stays.
     }
   }
 
   /** Changes what is kept. Another tab may have written meanwhile. */
-  private change(how: (kept: Kept) => void): void {
-    this.read()
-    how(this.kept)
+  const change = (how: (kept: Kept) => void): void => {
+    read()
+    how(kept)
     try {
-      localStorage.setItem(this.name, JSON.stringify(this.kept))
+      localStorage.setItem(name, JSON.stringify(kept))
     } catch {
       // Barred or full: it lasts as long as the page.
     }
   }
 
-  /** The session began now, unless it did before. */
-  begin(now: string): void {
-    this.session ||= now
-    try {
-      this.session = sessionStorage.getItem(this.name) ?? this.session
-      sessionStorage.setItem(this.name, this.session)
-    } catch {
-      // Barred: every page is a session.
-    }
-  }
+  read()
+  return {
+    read,
+    change,
 
-  /** Remembers an act on a notice: closed, clicked or shown. */
-  act(id: string, what: 'closed' | 'clicked' | 'shown', now: string): void {
-    this.change(({ notices }) => {
-      const acts = (notices[id] ??= {})
-      const counts = (acts.counts ??= {})
-      counts[what] = (counts[what] ?? 0) + 1
-      if (what === 'shown') acts.shown = [...(acts.shown ?? []), now].slice(-most)
-      else acts[what] = now
-    })
-  }
+    /** What is remembered. */
+    get kept(): Kept {
+      return kept
+    },
 
-  /** Remembers when a visitor's own countdown began; true if that is now. */
-  meet(id: string, now: string): boolean {
-    if (this.kept.notices[id]?.met) return false
-    // Another tab may have met it.
-    this.change(({ notices }) => ((notices[id] ??= {}).met ??= now))
-    return this.kept.notices[id].met === now
-  }
+    /** The session began now, unless it did before. */
+    begin(now: string): void {
+      session ||= now
+      try {
+        session = sessionStorage.getItem(name) ?? session
+        sessionStorage.setItem(name, session)
+      } catch {
+        // Barred: every page is a session.
+      }
+    },
 
-  /** Whether a countdown may take the visitor elsewhere: once in a session, and only where that is remembered. */
-  go(id: string, now: string): boolean {
-    const gone = this.kept.notices[id]?.gone
-    if (gone && gone >= this.session) return false
-    this.change(({ notices }) => ((notices[id] ??= {}).gone = now))
-    this.kept = { notices: {} }
-    this.read()
-    return this.kept.notices[id]?.gone === now
-  }
-
-  event(name: string, now: string): void {
-    this.change((kept) => {
-      const events = (kept.events ??= {})
-      events[name] = [...(events[name] ?? []), now].slice(-most)
-    })
-  }
-
-  /** A page of the site is seen. */
-  see(path: string): void {
-    this.change((kept) => {
-      const now = Date.now()
-      const v = (kept.visits ??= {
-        number: 0,
-        first: now,
-        last: 0,
-        before: 0,
-        pages: 0,
-        total: 0,
-        landing: path,
-        seconds: 0,
-        spent: 0,
-        seen: [],
+    /** Remembers an act on a notice: closed, clicked or shown. */
+    act(id: string, what: 'closed' | 'clicked' | 'shown', now: string): void {
+      change(({ notices }) => {
+        const acts = (notices[id] ??= {})
+        const counts = (acts.counts ??= {})
+        counts[what] = (counts[what] ?? 0) + 1
+        if (what === 'shown') acts.shown = [...(acts.shown ?? []), now].slice(-most)
+        else acts[what] = now
       })
-      if (now - v.last > pause) Object.assign(v, { number: v.number + 1, before: v.last, pages: 0, spent: 0, landing: path })
-      v.last = now
-      v.pages++
-      v.total++
-    })
-  }
+    },
 
-  /** The page is left after so many seconds. */
-  leave(path: string, seconds: number): void {
-    this.change(({ visits: v }) => {
-      if (!v) return
-      v.last = Date.now()
-      v.seconds += Math.round(seconds)
-      v.spent += Math.round(seconds)
-      if (!v.seen.includes(path)) v.seen = [...v.seen, path].slice(-most)
-    })
-  }
+    /** Remembers when a visitor's own countdown began; true if that is now. */
+    meet(id: string, now: string): boolean {
+      if (kept.notices[id]?.met) return false
+      // Another tab may have met it.
+      change(({ notices }) => ((notices[id] ??= {}).met ??= now))
+      return kept.notices[id].met === now
+    },
 
-  /** Seconds on the site on this visit before this page view. */
-  spent(): number {
-    return this.kept.visits?.spent ?? 0
-  }
+    /** Whether a countdown may take the visitor elsewhere: once in a session, and only where that is remembered. */
+    go(id: string, now: string): boolean {
+      const gone = kept.notices[id]?.gone
+      if (gone && gone >= session) return false
+      change(({ notices }) => ((notices[id] ??= {}).gone = now))
+      kept = { notices: {} }
+      read()
+      return kept.notices[id]?.gone === now
+    },
 
-  /** A fact about visits. */
-  fact(name: string): unknown {
-    const v = this.kept.visits
-    if (!v) return undefined
-    const days = (t: number) => (t ? Math.round((midnight(Date.now()) - midnight(t)) / 86_400_000) : undefined)
-    const all: Record<string, unknown> = { ...v, daysSinceFirst: days(v.first), daysSinceLast: days(v.before), pagesTotal: v.total }
-    return all[name]
-  }
+    event(name: string, now: string): void {
+      change((kept) => {
+        const events = (kept.events ??= {})
+        events[name] = [...(events[name] ?? []), now].slice(-most)
+      })
+    },
 
-  /** As a decision is asked with it; view is when this page view began. */
-  visit(view: string): object {
-    return { session: this.session || undefined, view: view || undefined, notices: this.kept.notices, events: this.kept.events }
+    /** A page of the site is seen. */
+    see(path: string): void {
+      change((kept) => {
+        const now = Date.now()
+        const v = (kept.visits ??= {
+          number: 0,
+          first: now,
+          last: 0,
+          before: 0,
+          pages: 0,
+          total: 0,
+          landing: path,
+          seconds: 0,
+          spent: 0,
+          seen: [],
+        })
+        if (now - v.last > pause) Object.assign(v, { number: v.number + 1, before: v.last, pages: 0, spent: 0, landing: path })
+        v.last = now
+        v.pages++
+        v.total++
+      })
+    },
+
+    /** The page is left after so many seconds. */
+    leave(path: string, seconds: number): void {
+      change(({ visits: v }) => {
+        if (!v) return
+        v.last = Date.now()
+        v.seconds += Math.round(seconds)
+        v.spent += Math.round(seconds)
+        if (!v.seen.includes(path)) v.seen = [...v.seen, path].slice(-most)
+      })
+    },
+
+    /** Seconds on the site on this visit before this page view. */
+    spent(): number {
+      return kept.visits?.spent ?? 0
+    },
+
+    /** A fact about visits. */
+    fact(name: string): unknown {
+      const v = kept.visits
+      if (!v) return undefined
+      const days = (t: number) => (t ? Math.round((midnight(Date.now()) - midnight(t)) / 86_400_000) : undefined)
+      const all: Record<string, unknown> = { ...v, daysSinceFirst: days(v.first), daysSinceLast: days(v.before), pagesTotal: v.total }
+      return all[name]
+    },
+
+    /** As a decision is asked with it; view is when this page view began. */
+    visit(view: string): object {
+      return { session: session || undefined, view: view || undefined, notices: kept.notices, events: kept.events, consent: kept.consent }
+    },
   }
 }
+
+export type Memory = ReturnType<typeof remembered>
 
 /** The start of the day of t on the visitor's calendar. */
 function midnight(t: number): number {

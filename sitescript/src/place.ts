@@ -20,6 +20,8 @@ export interface Bar {
   /** The acts that are remembered beside closing: shown, clicked. */
   keep?: string[]
   count?: Count
+  /** Of a consent notice: a fingerprint of exactly what it shows. */
+  hash?: string
 }
 
 interface TrustedTypes {

@@ -39,51 +39,31 @@ export function leaves(n: Node, visit: (leaf: Node) => void): void {
   else visit(n)
 }
 
-/** Watches what the visitor does on this page view; changed is called whenever something has grown. */
-export class Watch {
-  known: Known = {}
-  private began = 0
-  private active = 0
-  private on = new Set<string>()
-  private readonly selectors = new Set<string>()
+/** Watches what the visitor does on this page view; changed is called whenever something has grown. spentBefore is how long this visit was on the site before this page view, s. */
+export function watching(spentBefore: () => number, changed: () => void) {
+  let known: Known = {}
+  let began = 0
+  let active = 0
+  const on = new Set<string>()
+  const selectors = new Set<string>()
+  const seconds = () => (Date.now() - began) / 1000
 
-  /** spentBefore is how long this visit was on the site before this page view, s. */
-  constructor(
-    private readonly spentBefore: () => number,
-    private readonly changed: () => void,
-  ) {
-    this.restart()
+  function restart(): void {
+    known = {}
+    began = active = Date.now()
   }
+  restart()
 
-  /** A new page view begins. */
-  restart(): void {
-    this.known = {}
-    this.began = this.active = Date.now()
-  }
-
-  /** Seconds on this page view. */
-  seconds(): number {
-    return (Date.now() - this.began) / 1000
-  }
-
-  /** Begins to watch what a remainder asks about. */
-  add(remainder: Node): void {
-    leaves(remainder, (l) => {
-      if (l.fact === 'view.clicked') for (const s of ([] as unknown[]).concat(l.value)) this.selectors.add(String(s))
-      this.start(l.fact as string)
-    })
-  }
-
-  private start(fact: string): void {
-    if (this.on.has(fact)) return
-    this.on.add(fact)
+  function start(fact: string): void {
+    if (on.has(fact)) return
+    on.add(fact)
     const passive = { passive: true, capture: true }
     switch (fact) {
       case 'view.scroll': {
         const look = () => {
           const page = document.documentElement
           const rest = page.scrollHeight - innerHeight
-          this.grow(fact, rest > 0 ? Math.min(100, (100 * scrollY) / rest) : 100)
+          grow(fact, rest > 0 ? Math.min(100, (100 * scrollY) / rest) : 100)
         }
         addEventListener('scroll', look, passive)
         addEventListener('resize', look, passive)
@@ -91,45 +71,61 @@ export class Watch {
         break
       }
       case 'view.leaving':
-        document.addEventListener('mouseout', (e) => !e.relatedTarget && e.clientY <= 0 && this.grow(fact, 1))
-        document.addEventListener('visibilitychange', () => document.hidden && this.grow(fact, 1))
+        document.addEventListener('mouseout', (e) => !e.relatedTarget && e.clientY <= 0 && grow(fact, 1))
+        document.addEventListener('visibilitychange', () => document.hidden && grow(fact, 1))
         break
       case 'view.clicked':
-        addEventListener('click', (e) => this.click(e.target as Element), passive)
+        addEventListener('click', (e) => click(e.target as Element), passive)
         break
       case 'view.idle':
         for (const type of ['pointermove', 'pointerdown', 'keydown', 'scroll', 'touchstart'])
-          addEventListener(type, () => (this.active = Date.now()), passive)
+          addEventListener(type, () => (active = Date.now()), passive)
       // falls through: it grows with time
       default:
-        if (!this.on.has('tick')) setInterval(() => this.tick(), 500)
-        this.on.add('tick')
-        this.tick()
+        if (!on.has('tick')) setInterval(tick, 500)
+        on.add('tick')
+        tick()
     }
   }
 
-  private tick(): void {
+  function tick(): void {
     if (document.hidden) return
-    this.grow('view.seconds', this.seconds())
-    this.grow('site.seconds', this.spentBefore() + this.seconds())
-    if (this.on.has('view.idle')) this.grow('view.idle', (Date.now() - this.active) / 1000)
+    grow('view.seconds', seconds())
+    grow('site.seconds', spentBefore() + seconds())
+    if (on.has('view.idle')) grow('view.idle', (Date.now() - active) / 1000)
   }
 
-  private grow(fact: string, to: number): void {
-    if (to <= ((this.known[fact] as number) ?? 0)) return
-    this.known[fact] = to
-    this.changed()
+  function grow(fact: string, to: number): void {
+    if (to <= ((known[fact] as number) ?? 0)) return
+    known[fact] = to
+    changed()
   }
 
-  private click(target: Element): void {
-    const clicked = (this.known['view.clicked'] ??= []) as string[]
-    for (const s of this.selectors) {
+  function click(target: Element): void {
+    const clicked = (known['view.clicked'] ??= []) as string[]
+    for (const s of selectors) {
       try {
         if (!clicked.includes(s) && target.closest(s)) clicked.push(s)
       } catch {
         // Not a selector: nothing ever matches it.
       }
     }
-    this.changed()
+    changed()
+  }
+
+  return {
+    /** A new page view begins. */
+    restart,
+    /** Seconds on this page view. */
+    seconds,
+    /** Whether a remainder holds by now. */
+    holds: (remainder: Node) => holds(remainder, known),
+    /** Begins to watch what a remainder asks about. */
+    add(remainder: Node): void {
+      leaves(remainder, (l) => {
+        if (l.fact === 'view.clicked') for (const s of ([] as unknown[]).concat(l.value)) selectors.add(String(s))
+        start(l.fact as string)
+      })
+    },
   }
 }

@@ -2,10 +2,11 @@
 // puts it there, listens, and asks again when the answer has run out. What
 // waits for something on this page view it lets in when that comes true.
 // Whatever fails in it leaves the page unharmed.
+import type { Consent, State } from './consent'
 import { write } from './countdown'
-import { Memory } from './memory'
+import { remembered } from './memory'
 import { place, prepare, rootOf, shadow, stands, type Bar, type Popup } from './place'
-import { Watch, holds, type Node } from './remainder'
+import { watching, type Node } from './remainder'
 import { remember } from './reserve'
 
 /** A notice that shows once its remainder holds. */
@@ -22,6 +23,8 @@ interface Answer {
   waiting?: Waiting[]
   /** The moment that each notice's countdown is about, ms since 1970 by the server's clock. */
   ends?: Record<string, number>
+  /** What holds of the visitor's consent, where the site asks for it. */
+  consent?: State
   /** How many notices each slot holds; with waiting. */
   capacity?: Record<string, number>
   /** The facts to send from now on, as version:names. */
@@ -34,7 +37,7 @@ function start(): void {
   const own = document.currentScript as HTMLScriptElement
   const server = new URL(own.src).origin
   const key = own.dataset.mastflag as string
-  const memory = new Memory(key)
+  const memory = remembered(key)
   const tokenName = `mastflag.${key}.preview`
   const framed = parent !== window
   let token = ''
@@ -53,13 +56,16 @@ function start(): void {
   const running = new Set<string>()
   const over: Record<string, number> = {}
   let beat = 0
+  /** What asks for consent; and facts that it knows. */
+  let consent: Consent | undefined
+  const more: Record<string, unknown> = {}
   /** This machine's other clock when the server was last asked, which nobody sets. */
   let mark = 0
   let [version, wants] = readWants(own.dataset.wants ?? '')
   /** What the site has told of the person, by trait. */
   const person: Record<string, unknown> = {}
   let seen = ''
-  const watch = new Watch(
+  const watch = watching(
     () => memory.spent(),
     () => put(false),
   )
@@ -70,7 +76,7 @@ function start(): void {
   const clock = () => Date.now() + offset
   const now = () => new Date(clock()).toISOString()
 
-  async function ask(): Promise<void> {
+  async function ask(anew?: unknown): Promise<void> {
     clearTimeout(timer)
     asked = Date.now()
     mark = performance.now()
@@ -97,6 +103,7 @@ function start(): void {
           wants: version,
           memory: token ? undefined : memory.visit(view),
           preview: token || undefined,
+          again: anew === true || undefined,
         }),
       })
       if (reply.status === 410 && token) return stopPreview(true)
@@ -121,7 +128,14 @@ function start(): void {
       const popup = server + own.dataset.popup
       await prepare([...shown, ...waiting], async () => ((await import(/* @vite-ignore */ popup)) as { popup: Popup }).popup)
       until = answer.until ? answer.until - offset : 0
+      if (answer.consent)
+        consent ??= ((await import(/* @vite-ignore */ server + own.dataset.consent)) as typeof import('./consent')).start(
+          `${server}/r/${key}`,
+          { memory, more, ask, now, rootOf, shadow, told: calls, drop },
+          !!token,
+        )
       put()
+      consent?.hold(answer.consent, showing())
       if (token && !framed) void ribbon().then((r) => r.say(shadow, stopPreview))
       if (until) again(until - Date.now())
     } catch {
@@ -132,7 +146,7 @@ function start(): void {
 
   /** What the site's audiences ask about and only this page can tell. */
   function facts(): Record<string, unknown> {
-    const all: Record<string, unknown> = { 'locale.zone': Intl.DateTimeFormat().resolvedOptions().timeZone }
+    const all: Record<string, unknown> = { ...more, 'locale.zone': Intl.DateTimeFormat().resolvedOptions().timeZone }
     for (const name of wants) {
       const [room, rest] = [name.split('.')[0], name.slice(name.indexOf('.') + 1)]
       const value =
@@ -148,7 +162,7 @@ function start(): void {
 
   /** What shows: as decided, and what no longer waits, in the order of rank, as far as there is room. */
   function showing(): Bar[] {
-    const met = waiting.filter((w) => holds(w.remainder, watch.known))
+    const met = waiting.filter((w) => watch.holds(w.remainder))
     if (!met.length) return shown
     const taken: Record<string, number> = {}
     const slotOf = (b: Bar) => (b.slot === 'cover' ? 'centre' : b.slot)
@@ -250,6 +264,7 @@ function start(): void {
   }
 
   function act(bar: Bar, what: string, target: HTMLElement): void {
+    consent?.act(bar, what)
     if (what === 'close') {
       if (!token) memory.act(bar.id, 'closed', now())
       drop(bar)

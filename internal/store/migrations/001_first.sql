@@ -90,6 +90,48 @@ CREATE TABLE feed (
   PRIMARY KEY (site, name)
 ) STRICT, WITHOUT ROWID;
 
+-- Answers to consent questions, as a chain. What is erased loses salt and body.
+CREATE TABLE consent_record (
+  site       TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  seq        INTEGER NOT NULL,            -- from 1
+  mark       BLOB,                        -- SHA-256 of the record's id, NULL of what is no answer
+  at         INTEGER NOT NULL,
+  salt       BLOB,
+  body       TEXT,                        -- consent.Record or consent.Erasure as JSON
+  commitment BLOB NOT NULL,
+  hash       BLOB NOT NULL,
+  PRIMARY KEY (site, seq),
+  UNIQUE (site, mark)
+) STRICT, WITHOUT ROWID;
+
+-- Where each chain ends.
+CREATE TABLE consent_head (
+  site TEXT PRIMARY KEY REFERENCES site(key) ON DELETE CASCADE,
+  seq  INTEGER NOT NULL,
+  hash BLOB NOT NULL
+) STRICT, WITHOUT ROWID;
+
+-- What was shown to whoever answered, for good.
+CREATE TABLE consent_shown (
+  site TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  hash TEXT NOT NULL,
+  doc  TEXT NOT NULL,                     -- compiled.Shown as JSON
+  PRIMARY KEY (site, hash)
+) STRICT, WITHOUT ROWID;
+
+-- How often the question was shown and answered, apart from the records.
+CREATE TABLE consent_count (
+  site     TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  day      TEXT NOT NULL,                 -- on the site's calendar
+  place    TEXT NOT NULL,                 -- ISO 3166-1, '' where it is not known
+  language TEXT NOT NULL,
+  device   TEXT NOT NULL,
+  version  TEXT NOT NULL,                 -- notice and when it was published
+  outcome  TEXT NOT NULL,                 -- asked, accepted, refused, chosen
+  n        INTEGER NOT NULL,
+  PRIMARY KEY (site, day, place, language, device, version, outcome)
+) STRICT, WITHOUT ROWID;
+
 CREATE TABLE person (
   email    TEXT PRIMARY KEY,
   name     TEXT NOT NULL,
@@ -142,5 +184,5 @@ CREATE TABLE secret (
 ) STRICT;
 
 -- +goose Down
-DROP TABLE received; DROP TABLE feed; DROP TABLE image; DROP TABLE message; DROP TABLE invitation; DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
+DROP TABLE consent_record; DROP TABLE consent_head; DROP TABLE consent_shown; DROP TABLE consent_count; DROP TABLE received; DROP TABLE feed; DROP TABLE image; DROP TABLE message; DROP TABLE invitation; DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
 DROP TABLE version; DROP TABLE notice; DROP TABLE page; DROP TABLE site;

@@ -1,0 +1,155 @@
+package compiled
+
+import (
+	"bytes"
+	"encoding/json"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/render"
+	"mastflag/core/wording"
+)
+
+// A worded is a consent notice as places of one rule get it.
+type worded struct {
+	language string
+	rule     consent.Rule
+	words    string // that the link which objects has to have
+}
+
+// An asked is a consent notice rendered: what is sent, and its fingerprint.
+type asked struct {
+	piece []byte
+	hash  string
+}
+
+// Shown is a consent notice exactly as visitors of one language and one rule
+// see it: what a record of an answer points at.
+type Shown struct {
+	Notice string `json:"notice"`
+	// When it was published, RFC 3339: which version it is.
+	Version  string       `json:"version"`
+	Language string       `json:"language"`
+	Rule     consent.Rule `json:"rule"`
+	HTML     string       `json:"html"`
+	CSS      string       `json:"css"`
+	// What is asked about, and the marks of what it sets, when it was shown.
+	Asked []string `json:"asked"`
+	Of    string   `json:"of"`
+}
+
+// part is what the consent part of the site script gets beside the decision.
+type part struct {
+	Asked []string `json:"asked"`
+	Of    string   `json:"of"`
+	// What to remove where its purpose is not agreed to: kind, name, host, purpose.
+	Clear [][4]string `json:"clear,omitempty"`
+	// Names of purposes, by id.
+	Names  map[string]string `json:"names"`
+	Signal []string          `json:"signal,omitempty"`
+	// Where the control that asks again stands.
+	Again string `json:"again"`
+	// What else is an answer where the rule is not opt-in: closing, going-on.
+	Also  []string  `json:"also,omitempty"`
+	Words partWords `json:"words"`
+}
+
+type partWords struct {
+	Again   string `json:"again"`
+	Missing string `json:"missing"`
+	Allow   string `json:"allow"`
+}
+
+// consents renders the site's consent notices in every language, for every rule.
+func (s *Site) consents(base string) error {
+	b := s.Bundle()
+	s.askeds, s.Shown, s.parts = map[string]map[worded]asked{}, map[string]Shown{}, map[string][]byte{}
+	setup := b.Site.Setup()
+	for order, n := range s.Ordered() {
+		if n.Kind != bundle.KindConsent {
+			continue
+		}
+		s.askeds[n.ID] = map[worded]asked{}
+		for tag := range n.Wordings() {
+			for _, place := range s.Consent().Wordings() {
+				a, err := render.Consent(n, b.Site, tag, place, base+ImagesPath(b.Site.Key))
+				if err != nil {
+					return err
+				}
+				raw, err := encode(struct {
+					render.Asking
+					Order int `json:"order"`
+				}{a, order})
+				if err != nil {
+					return err
+				}
+				s.askeds[n.ID][worded{tag, place.Rule, place.Words}] = asked{raw, a.Hash}
+				s.Shown[a.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, Rule: place.Rule, HTML: a.HTML, CSS: a.CSS, Asked: setup.Asked(), Of: setup.Marks()}
+			}
+			if _, done := s.parts[tag]; done {
+				continue
+			}
+			words := consent.InLanguage(tag)
+			p := part{Asked: setup.Asked(), Of: setup.Marks(), Names: map[string]string{}, Signal: setup.Signalled(), Again: n.Question().GetAgain(), Words: partWords{words.Again, words.Missing, words.Allow}}
+			if n.Question().GetClosing() == "accept" {
+				p.Also = append(p.Also, "closing")
+			}
+			if n.Question().GetGoingOn() == "accept" {
+				p.Also = append(p.Also, "going-on")
+			}
+			for _, i := range setup.Inventory {
+				if i.Purpose != consent.Necessary && (i.Kind == consent.Cookie || i.Kind == consent.Storage) {
+					p.Clear = append(p.Clear, [4]string{string(i.Kind), i.Name, i.Host, i.Purpose})
+				}
+			}
+			for _, purpose := range setup.Purposes {
+				p.Names[purpose.ID] = purpose.In(tag, b.Site.Language).Name
+			}
+			raw, err := encode(p)
+			if err != nil {
+				return err
+			}
+			s.parts[tag] = raw
+		}
+	}
+	return nil
+}
+
+// encode writes a value as JSON in which HTML stays as it is.
+func encode(v any) ([]byte, error) {
+	var out bytes.Buffer
+	enc := json.NewEncoder(&out)
+	enc.SetEscapeHTML(false)
+	err := enc.Encode(v)
+	return bytes.TrimSpace(out.Bytes()), err
+}
+
+// ask returns a consent notice as a place gets it; nil if it says nothing.
+func (s *Site) ask(id, language string, place consent.PlaceRule) asked {
+	byTag := s.askeds[id]
+	w := s.pieces[id].wordings
+	if _, ok := w[language]; !ok || !w[language].Says() {
+		language = wording.Choose(w, language, s.Bundle().Site.Language)
+	}
+	return byTag[worded{language, place.Rule, place.Words}]
+}
+
+// Hash returns the fingerprint of a consent notice as a place gets it.
+func (s *Site) Hash(id, language string, place consent.PlaceRule) string {
+	return s.ask(id, language, place).hash
+}
+
+// Part returns what the site script's consent part gets in a language, as
+// JSON; nil where the site asks for no consent.
+func (s *Site) Part(language string) []byte {
+	if p, ok := s.parts[language]; ok {
+		return p
+	}
+	for id := range s.askeds {
+		if p, ok := s.parts[wording.Choose(s.pieces[id].wordings, language, s.Bundle().Site.Language)]; ok {
+			return p
+		}
+	}
+	return nil
+}

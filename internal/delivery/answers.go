@@ -1,0 +1,145 @@
+package delivery
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/goccy/go-json"
+
+	"mastflag/core/consent"
+	"mastflag/internal/compiled"
+	"mastflag/internal/problem"
+	"mastflag/internal/records"
+	"mastflag/internal/sources"
+	"mastflag/internal/store"
+)
+
+// MaxAnswer is how large the body that tells of an answer may be, in bytes.
+const MaxAnswer = 16 << 10
+
+// answer keeps an answer to a consent question, or counts that one was asked.
+// It replies once that is on disk. The same answer told again is kept once.
+func (d *Delivery) answer(c *gin.Context) {
+	s := d.site(c)
+	if s == nil {
+		return
+	}
+	body, err := readAll(c.Request, MaxAnswer)
+	if err != nil {
+		problem.Write(c, problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("An answer may take %d KB.", MaxAnswer>>10)})
+		return
+	}
+	var told consent.Told
+	if err := json.Unmarshal(body, &told); err != nil {
+		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken answer", Detail: "The body is not an answer in JSON: " + err.Error()})
+		return
+	}
+	shown, err := d.shown(c, s, told.Hash)
+	if err != nil {
+		problem.Write(c, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing like that was asked", Detail: "The answer is to no question that this site ever showed. Reload the page and answer again."})
+		return
+	}
+	at := d.clock.Now()
+	facts := map[string]any{}
+	d.source.Fill(facts, placeAndDevice, c.Request, s.Own)
+	country, _ := facts["place.country"].(string)
+	region, _ := facts["place.region"].(string)
+	device, _ := facts["device.kind"].(string)
+	n := store.NewRecord{Site: c.Param("key"), Tally: store.Tally{Day: at.In(s.Zone()).Format(time.DateOnly), Place: country, Language: shown.Language, Device: device,
+		Version: shown.Notice + " " + shown.Version, Outcome: "asked"}}
+	if !told.Asked {
+		r, err := told.Record(shown.Asked, shown.Rule, at)
+		if err != nil {
+			problem.Write(c, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No answer to what was asked", Detail: "The answer cannot be kept: " + err.Error() + "."})
+			return
+		}
+		r.Notice, r.NoticeVersion, r.Language = shown.Notice, shown.Version, shown.Language
+		r.Jurisdiction = s.Consent().Place(country, region).Place
+		n.Record, n.Tally.Outcome = &r, string(r.EventType)
+	}
+	switch err := d.ledger.Add(c.Request.Context(), n); {
+	case errors.Is(err, records.ErrBusy):
+		c.Header("Retry-After", "5")
+		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Busy", Detail: "More answers come in than can be written. Tell it again in some seconds."})
+	case errors.Is(err, store.ErrOther):
+		problem.Write(c, problem.Problem{Status: http.StatusConflict, Title: "Another answer has this id", Detail: "An answer of this id is kept, and says something else. It was not changed."})
+	case errors.Is(err, store.ErrErased):
+		problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "This answer was erased", Detail: "An answer of this id was kept, and was erased. It is not kept again."})
+	case err != nil:
+		problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Not kept", Detail: "The answer could not be written. Tell it again later."})
+	default:
+		c.Status(http.StatusNoContent)
+	}
+}
+
+var placeAndDevice = sources.NewWants([]string{"place.country", "place.region", "device.kind"})
+
+// shown returns what was shown under a fingerprint: now, or in any version before.
+func (d *Delivery) shown(c *gin.Context, s *compiled.Site, hash string) (compiled.Shown, error) {
+	if shown, ok := s.Shown[hash]; ok {
+		return shown, nil
+	}
+	var shown compiled.Shown
+	doc, err := d.ledger.Shown(c.Request.Context(), c.Param("key"), hash)
+	if err == nil {
+		err = json.Unmarshal(doc, &shown)
+	}
+	return shown, err
+}
+
+// A Receipt is what a visitor gets who wants to see their record.
+type Receipt struct {
+	Record json.RawMessage `json:"record"`
+	// With which anyone can work out the commitment: SHA-256 of salt and record.
+	Salt       string         `json:"salt"`
+	Commitment consent.Digest `json:"commitment"`
+	Seq        int64          `json:"seq"`
+	Hash       consent.Digest `json:"hash"`
+	// What was shown.
+	Shown json.RawMessage `json:"shown,omitempty"`
+}
+
+func (d *Delivery) receipt(c *gin.Context) {
+	s := d.site(c)
+	if s == nil {
+		return
+	}
+	link, err := d.ledger.ConsentLink(c.Request.Context(), c.Param("key"), c.Param("id"))
+	if err != nil {
+		noRecord(c, err)
+		return
+	}
+	out := Receipt{Record: link.Body, Salt: fmt.Sprintf("%x", link.Salt), Commitment: link.Commitment, Seq: link.Seq, Hash: link.Hash}
+	var r consent.Record
+	if json.Unmarshal(link.Body, &r) == nil {
+		out.Shown, _ = d.ledger.Shown(c.Request.Context(), c.Param("key"), r.NoticeHash)
+	}
+	c.Header("Cache-Control", "no-store")
+	c.JSON(http.StatusOK, out)
+}
+
+func (d *Delivery) erase(c *gin.Context) {
+	s := d.site(c)
+	if s == nil {
+		return
+	}
+	if err := d.ledger.EraseRecord(c.Request.Context(), c.Param("key"), c.Param("id"), d.clock.Now()); err != nil {
+		noRecord(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+func noRecord(c *gin.Context, err error) {
+	switch {
+	case errors.Is(err, store.ErrErased):
+		problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "Erased", Detail: "This answer was kept, and was erased."})
+	case errors.Is(err, store.ErrNotFound):
+		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such answer", Detail: "No answer of this id is kept here."})
+	default:
+		problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Not read", Detail: "The answer could not be read. Try again later."})
+	}
+}

@@ -1,0 +1,287 @@
+package store
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"iter"
+	"time"
+
+	"mastflag/core/consent"
+)
+
+// Errors of records that callers tell apart.
+var (
+	// ErrOther refuses a record whose id another one has, that says something else.
+	ErrOther = errors.New("a record of this id says something else")
+	// ErrErased says that the record was, and was erased.
+	ErrErased = errors.New("this record was erased")
+)
+
+// A Tally is one thing to count of a consent question: that it was shown, or
+// how it was answered.
+type Tally struct {
+	Day, Place, Language, Device, Version string
+	Outcome                               string
+}
+
+// A NewRecord is an answer to be kept; the first time it is, it is counted.
+// Without a record it is only counted.
+type NewRecord struct {
+	Site   string
+	Record *consent.Record
+	Tally  Tally
+	// Of the record, made ready by Ready where many can do so side by side.
+	body []byte
+	mark consent.Digest
+}
+
+// Ready returns the record with all made ready that writing it needs.
+func (n NewRecord) Ready() NewRecord {
+	if n.Record != nil && n.body == nil {
+		n.body, n.mark = n.Record.Body(), sha256.Sum256([]byte(n.Record.RecordID))
+	}
+	return n
+}
+
+const addTally = "INSERT INTO consent_count(site, day, place, language, device, version, outcome, n) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET n = n + excluded.n"
+
+// AddRecords keeps answers, in order, all or none; what is wrong with single
+// ones is in the list of errors, nil for those that are kept, or were before.
+func (s *Store) AddRecords(ctx context.Context, list []NewRecord) ([]error, error) {
+	wrong := make([]error, len(list))
+	err := s.tx(ctx, func(tx *sql.Tx) error {
+		insert, err := tx.PrepareContext(ctx, insertRecord)
+		if err != nil {
+			return err
+		}
+		defer insert.Close()
+		type tally struct {
+			site string
+			Tally
+		}
+		tallies := map[tally]int{}
+		salts := make([]byte, saltSize*len(list))
+		if _, err := rand.Read(salts); err != nil {
+			return err
+		}
+		heads := map[string]consent.Head{}
+		for i, n := range list {
+			n = n.Ready()
+			if n.Record != nil {
+				head, known := heads[n.Site]
+				if !known {
+					if head, err = headOf(ctx, tx, n.Site); err != nil {
+						return err
+					}
+				}
+				link := head.Next(salts[:saltSize:saltSize], n.body)
+				salts = salts[saltSize:]
+				r, err := insert.ExecContext(ctx, n.Site, link.Seq, n.mark[:], n.Record.EventTime.UnixMilli(), link.Salt, string(link.Body), link.Commitment[:], link.Hash[:])
+				if err != nil {
+					return err
+				}
+				if added, _ := r.RowsAffected(); added == 0 {
+					wrong[i] = compare(ctx, tx, n)
+					continue
+				}
+				heads[n.Site] = link.Head()
+			}
+			tallies[tally{n.Site, n.Tally}]++
+		}
+		for t, n := range tallies {
+			if _, err := tx.ExecContext(ctx, addTally, t.site, t.Day, t.Place, t.Language, t.Device, t.Version, t.Outcome, n); err != nil {
+				return err
+			}
+		}
+		for site, head := range heads {
+			if err := putHead(ctx, tx, site, head); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return wrong, err
+}
+
+const (
+	saltSize     = 16
+	insertRecord = "INSERT INTO consent_record(site, seq, mark, at, salt, body, commitment, hash) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT(site, mark) DO NOTHING"
+)
+
+// compare returns nil if the record that is kept under the same mark says the
+// same, and what is so otherwise.
+func compare(ctx context.Context, tx *sql.Tx, n NewRecord) error {
+	link, err := one(query(ctx, tx, scanLink, linkColumns+"WHERE site = ? AND mark = ?", n.Site, n.mark[:]))
+	if err != nil {
+		return err
+	}
+	var have consent.Record
+	switch {
+	case link.Body == nil:
+		return ErrErased
+	case json.Unmarshal(link.Body, &have) == nil && have.Same(*n.Record):
+		return nil
+	}
+	return ErrOther
+}
+
+const linkColumns = "SELECT seq, salt, body, commitment, hash FROM consent_record "
+
+func scanLink(row *sql.Rows) (consent.Link, error) {
+	var l consent.Link
+	var commitment, hash []byte
+	if err := row.Scan(&l.Seq, &l.Salt, &l.Body, &commitment, &hash); err != nil {
+		return l, err
+	}
+	if len(commitment) != len(l.Commitment) || len(hash) != len(l.Hash) {
+		return l, fmt.Errorf("record %d was altered: its hashes are not as long as they are made", l.Seq)
+	}
+	l.Commitment, l.Hash = consent.Digest(commitment), consent.Digest(hash)
+	return l, nil
+}
+
+func headOf(ctx context.Context, q queryer, site string) (consent.Head, error) {
+	h, err := one(query(ctx, q, func(row *sql.Rows) (consent.Head, error) {
+		var h consent.Head
+		var hash []byte
+		err := row.Scan(&h.Seq, &hash)
+		if err == nil && len(hash) == len(h.Hash) {
+			h.Hash = consent.Digest(hash)
+		}
+		return h, err
+	}, "SELECT seq, hash FROM consent_head WHERE site = ?", site))
+	if errors.Is(err, ErrNotFound) {
+		return consent.Head{}, nil
+	}
+	return h, err
+}
+
+func putHead(ctx context.Context, tx *sql.Tx, site string, h consent.Head) error {
+	_, err := tx.ExecContext(ctx, "INSERT INTO consent_head(site, seq, hash) VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET seq = excluded.seq, hash = excluded.hash", site, h.Seq, h.Hash[:])
+	return err
+}
+
+// ConsentHead returns where the chain of a site's records ends; zero if it has none.
+func (s *Store) ConsentHead(ctx context.Context, site string) (consent.Head, error) {
+	return headOf(ctx, s.DB, site)
+}
+
+// ConsentLinks yields the chain of a site's records from its beginning.
+func (s *Store) ConsentLinks(ctx context.Context, site string) iter.Seq2[consent.Link, error] {
+	return func(yield func(consent.Link, error) bool) {
+		rows, err := s.DB.QueryContext(ctx, linkColumns+"WHERE site = ? ORDER BY seq", site)
+		if err != nil {
+			yield(consent.Link{}, err)
+			return
+		}
+		defer rows.Close()
+		for rows.Next() {
+			l, err := scanLink(rows)
+			if !yield(l, err) || err != nil {
+				return
+			}
+		}
+		if err := rows.Err(); err != nil {
+			yield(consent.Link{}, err)
+		}
+	}
+}
+
+// ConsentLink returns the link of the record of an id; ErrNotFound if there is
+// none, ErrErased if there was.
+func (s *Store) ConsentLink(ctx context.Context, site, id string) (consent.Link, error) {
+	mark := sha256.Sum256([]byte(id))
+	l, err := one(query(ctx, s.DB, scanLink, linkColumns+"WHERE site = ? AND mark = ?", site, mark[:]))
+	if err == nil && l.Body == nil {
+		err = ErrErased
+	}
+	return l, err
+}
+
+// EraseRecord takes the content of the record of an id out of the chain, and
+// adds to the chain that it was.
+func (s *Store) EraseRecord(ctx context.Context, site, id string, at time.Time) error {
+	l, err := s.ConsentLink(ctx, site, id)
+	if err != nil {
+		return err
+	}
+	return s.erase(ctx, site, "visitor", at, func(*sql.Tx) ([]int64, error) { return []int64{l.Seq}, nil })
+}
+
+// EraseRecordsBefore does that with all records of answers before an instant,
+// and returns how many it was.
+func (s *Store) EraseRecordsBefore(ctx context.Context, site string, before, at time.Time) (int, error) {
+	n := 0
+	err := s.erase(ctx, site, "kept", at, func(tx *sql.Tx) ([]int64, error) {
+		list, err := query(ctx, tx, func(row *sql.Rows) (seq int64, err error) { return seq, row.Scan(&seq) },
+			"SELECT seq FROM consent_record WHERE site = ? AND mark IS NOT NULL AND body IS NOT NULL AND at < ? ORDER BY seq LIMIT 10000", site, before.UnixMilli())
+		n = len(list)
+		return list, err
+	})
+	return n, err
+}
+
+func (s *Store) erase(ctx context.Context, site, why string, at time.Time, which func(*sql.Tx) ([]int64, error)) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		list, err := which(tx)
+		if err != nil || len(list) == 0 {
+			return err
+		}
+		for _, seq := range list {
+			if _, err := tx.ExecContext(ctx, "UPDATE consent_record SET salt = NULL, body = NULL WHERE site = ? AND seq = ?", site, seq); err != nil {
+				return err
+			}
+		}
+		head, err := headOf(ctx, tx, site)
+		if err != nil {
+			return err
+		}
+		salt := make([]byte, saltSize)
+		if _, err := rand.Read(salt); err != nil {
+			return err
+		}
+		link := head.Next(salt, consent.NewErasure(at, why, list).Body())
+		if _, err := tx.ExecContext(ctx, "INSERT INTO consent_record(site, seq, at, salt, body, commitment, hash) VALUES(?, ?, ?, ?, ?, ?, ?)", site, link.Seq, at.UnixMilli(), link.Salt, string(link.Body), link.Commitment[:], link.Hash[:]); err != nil {
+			return err
+		}
+		return putHead(ctx, tx, site, link.Head())
+	})
+}
+
+// KeepShown keeps what is shown of consent notices, by fingerprint.
+func (s *Store) KeepShown(ctx context.Context, site string, docs map[string][]byte) error {
+	if len(docs) == 0 {
+		return nil
+	}
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		for hash, doc := range docs {
+			if _, err := tx.ExecContext(ctx, "INSERT INTO consent_shown(site, hash, doc) VALUES(?, ?, ?) ON CONFLICT DO NOTHING", site, hash, string(doc)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Shown returns what was shown under a fingerprint, or ErrNotFound.
+func (s *Store) Shown(ctx context.Context, site, hash string) ([]byte, error) {
+	return one(query(ctx, s.DB, func(row *sql.Rows) (doc []byte, err error) { return doc, row.Scan(&doc) }, "SELECT doc FROM consent_shown WHERE site = ? AND hash = ?", site, hash))
+}
+
+// A Counted is how often something was counted.
+type Counted struct {
+	Tally
+	N int
+}
+
+// ConsentCounts returns what was counted of a site from one day to another, both included.
+func (s *Store) ConsentCounts(ctx context.Context, site, from, to string) ([]Counted, error) {
+	return query(ctx, s.DB, func(row *sql.Rows) (c Counted, err error) {
+		return c, row.Scan(&c.Day, &c.Place, &c.Language, &c.Device, &c.Version, &c.Outcome, &c.N)
+	}, "SELECT day, place, language, device, version, outcome, n FROM consent_count WHERE site = ? AND day BETWEEN ? AND ? ORDER BY day", site, from, to)
+}

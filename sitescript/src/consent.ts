@@ -1,0 +1,359 @@
+// Asks for consent, and holds back what needs it: scripts and frames that are
+// marked with a purpose run once it is agreed to; what they keep goes once it
+// is not. Loaded only where a site asks.
+import type { Memory } from './memory'
+import type { Bar } from './place'
+
+/** What holds, as the server decided it. */
+export interface State {
+  rule: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+  granted: string[]
+  answered: boolean
+  open: boolean
+  /** The browser's privacy signal counts here. */
+  signal?: boolean
+  /** The notice that asks, and the fingerprint of what it shows here. */
+  notice: string
+  hash: string
+  part: {
+    asked: string[]
+    /** Marks of all that is asked about. */
+    of: string
+    /** What goes where its purpose is not agreed to: kind, name, host, purpose. */
+    clear?: [string, string, string, string][]
+    names: Record<string, string>
+    /** Purposes that a privacy signal refuses. */
+    signal?: string[]
+    again: 'start' | 'end' | 'none'
+    /** What else is an answer where the rule is not opt-in. */
+    also?: ('closing' | 'going-on')[]
+    words: { again: string; missing: string; allow: string }
+  }
+}
+
+export interface Consent {
+  /** What holds from now on, and what stands on the page; undefined where nothing is asked any more. */
+  hold(state: State | undefined, bars: Bar[]): void
+  /** A press on a notice. */
+  act(bar: Bar, what: string): void
+}
+
+interface Page {
+  memory: Memory
+  /** Facts to send with every question. */
+  more: Record<string, unknown>
+  ask(again?: unknown): Promise<void>
+  now(): string
+  rootOf(id: string): ShadowRoot | null | undefined
+  shadow(html: string, css: string): HTMLElement
+  /** What the site calls: window.mastflag. */
+  told: object
+  drop(bar: Bar): void
+}
+
+const marked = '[data-purpose]'
+const form = (pattern: string) =>
+  new RegExp(
+    `^${pattern
+      .split('*')
+      .map((s) => s.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+      .join('.*')}$`,
+  )
+const purposesOf = (e: Element) => (e as HTMLElement).dataset.purpose!.split(/\s+/).filter(Boolean)
+
+/** `address` is where answers go; `quiet` is whether this is a preview, which keeps and tells nothing. */
+export function start(address: string, page: Page, quiet: boolean): Consent {
+  const { memory } = page
+  let state: State | undefined
+  let granted = new Set<string>()
+  /** Purposes of which something has run on this page. */
+  const ran = new Set<string>()
+  const stands = new Map<Element, HTMLElement>()
+  let corner: HTMLElement | undefined
+  let bars: Bar[] = []
+  let back = false
+
+  const may = (e: Element) => purposesOf(e).every((p) => granted.has(p))
+  const setting = () => state?.part
+
+  /** Lets one marked thing run, or keeps it from that. */
+  function gate(e: Element): void {
+    if (e.localName === 'script') {
+      if (!may(e) || (e as HTMLScriptElement).type !== 'text/plain') return
+      const live = document.createElement('script')
+      for (const a of e.attributes) if (a.name !== 'type') live.setAttribute(a.name, a.value)
+      if ((e as HTMLElement).dataset.type) live.type = (e as HTMLElement).dataset.type as string
+      // Those with an address run in their order.
+      live.async = e.hasAttribute('async')
+      live.nonce = (e as HTMLElement).nonce
+      live.text = e.textContent
+      purposesOf(e).forEach((p) => ran.add(p))
+      e.replaceWith(live)
+      return
+    }
+    const { src } = (e as HTMLElement).dataset
+    if (!src) return
+    const frame = e as HTMLIFrameElement
+    if (may(e)) {
+      stands.get(e)?.remove()
+      stands.delete(e)
+      frame.hidden = false
+      if (frame.getAttribute('src') !== src) frame.src = src
+    } else {
+      frame.removeAttribute('src')
+      if (e.localName === 'iframe' && !stands.has(e)) standIn(frame, src)
+    }
+  }
+
+  /** What stands where a frame would: says what is missing, and lets it be allowed. */
+  function standIn(frame: HTMLIFrameElement, src: string): void {
+    const part = setting()
+    if (!part) return
+    const lacks = purposesOf(frame).filter((p) => !granted.has(p))
+    const host = page.shadow('<div class="gap"><p></p><button type="button" class="allow"></button></div>', gapCSS)
+    const root = host.shadowRoot as ShadowRoot
+    const parts = [new URL(src, location.href).hostname, lacks.map((p) => part.names[p] ?? p).join(', ')]
+    root.querySelector('p')!.textContent = part.words.missing.replace(/%s/g, () => parts.shift() as string)
+    const button = root.querySelector('button')!
+    button.textContent = part.words.allow
+    button.onclick = () => {
+      answer([...granted, ...lacks], 'frame')
+      frame.focus()
+    }
+    const { width, height } = frame
+    host.style.cssText = `display:block;max-width:100%;width:${+width ? `${width}px` : '100%'};min-height:${+height ? `${height}px` : '9em'}`
+    host.style.margin = getComputedStyle(frame).margin
+    frame.hidden = true
+    frame.after(host)
+    stands.set(frame, host)
+  }
+
+  /** Removes what is kept for purposes that are not agreed to. */
+  function clear(): void {
+    for (const [kind, name, host, purpose] of setting()?.clear ?? []) {
+      if (granted.has(purpose)) continue
+      const fits = form(name)
+      if (kind === 'cookie') {
+        for (const c of document.cookie.split('; ')) {
+          const [had] = c.split('=')
+          if (had && fits.test(had)) expire(had, host)
+        }
+      } else
+        for (const where of ['localStorage', 'sessionStorage'] as const)
+          try {
+            for (const k of Object.keys(window[where])) if (fits.test(k) && !k.startsWith('mastflag.')) window[where].removeItem(k)
+          } catch {
+            // Barred: nothing is kept there.
+          }
+    }
+  }
+
+  /** Takes a consequence of what is agreed to now. */
+  function apply(next: string[]): void {
+    const before = granted
+    granted = new Set(next)
+    for (const e of document.querySelectorAll(marked)) gate(e)
+    clear()
+    const changed = before.size !== granted.size || next.some((p) => !before.has(p))
+    if (!changed) return
+    const gone = [...ran].some((p) => !granted.has(p))
+    const event = new CustomEvent('mastflag:consent', { detail: { granted: next, answered: !!state?.answered }, cancelable: true })
+    // What has run cannot be made not to have: the page begins anew, unless it says that it sees to it.
+    if (document.dispatchEvent(event) && gone && !quiet) location.reload()
+  }
+
+  /** Tells the server, now or, where that fails, on the next page. */
+  function tell(what: object): void {
+    if (quiet) return
+    memory.change((k) => (k.untold = [...(k.untold ?? []), what].slice(-20)))
+    void send()
+  }
+  let sending = false
+  async function send(): Promise<void> {
+    if (sending) return
+    sending = true
+    try {
+      for (let next; (next = memory.kept.untold?.[0]);) {
+        const reply = await fetch(address, { method: 'POST', credentials: 'omit', keepalive: true, body: JSON.stringify(next) })
+        // What it refuses it would refuse again; what it could not take it may take later.
+        if (reply.status >= 500 || reply.status === 429) break
+        const done = JSON.stringify(next)
+        memory.change((k) => (k.untold = k.untold?.filter((t) => JSON.stringify(t) !== done)))
+      }
+    } catch {
+      // Another time.
+    }
+    sending = false
+  }
+
+  function answer(list: string[], how: string): void {
+    const part = setting()
+    if (!state || !part) return
+    const agreed = part.asked.filter((p) => list.includes(p))
+    const refused = part.asked.filter((p) => !list.includes(p))
+    const id = [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
+    if (!quiet) {
+      const { signal } = state
+      memory.change((k) => (k.consent = { id, at: page.now(), granted: agreed, refused, of: part.of, signal }))
+      const shown = bars.find((b) => b.hash)
+      tell({ id, hash: shown?.hash ?? state.hash, granted: agreed, refused, how, signal, page: location.pathname })
+    }
+    state.answered = true
+    const notice = bars.find((b) => b.hash)
+    if (notice) page.drop(notice)
+    apply(['necessary', ...agreed])
+    if (!quiet) void page.ask().then(() => back && corner?.shadowRoot?.querySelector('button')?.focus())
+  }
+
+  /** What agreeing to all means: not what a privacy signal refuses (rule K5). */
+  const fine = () => state!.part.asked.filter((p) => !(state!.signal && state!.part.signal?.includes(p)))
+  addEventListener('pagehide', () => {
+    if (state?.rule !== 'opt-in' && !state?.answered && state?.part.also?.includes('going-on') && bars.some((b) => b.hash))
+      answer(fine(), 'going-on')
+  })
+
+  /** Brings the notice up once more. */
+  function again(): void {
+    back = true
+    void page.ask(true).then(() => {
+      const notice = bars.find((b) => b.hash)
+      ;(notice && page.rootOf(notice.id))?.querySelector<HTMLElement>('button')?.focus()
+    })
+  }
+
+  /** The small control that asks again. */
+  function control(): void {
+    const part = setting()
+    corner?.remove()
+    corner = undefined
+    if (!part || part.again === 'none' || state?.rule === 'nothing' || bars.some((b) => b.hash)) return
+    corner = page.shadow('<button type="button" class="again"></button>', againCSS)
+    const button = corner.shadowRoot!.querySelector('button')!
+    button.textContent = part.words.again
+    button.onclick = again
+    corner.style.cssText = `position:fixed;z-index:2147482990;bottom:calc(8px + ${document.documentElement.style.scrollPaddingBottom || '0px'});inset-inline-${part.again}:8px`
+    document.body.after(corner)
+  }
+
+  const seen = new MutationObserver((list) => {
+    for (const m of list)
+      for (const n of m.addedNodes) {
+        if (!(n instanceof Element)) continue
+        if (n.matches(marked)) gate(n)
+        for (const e of n.querySelectorAll(marked)) gate(e)
+      }
+  })
+  seen.observe(document.documentElement, { childList: true, subtree: true })
+  addEventListener('storage', (e) => {
+    if (!e.key || !/^mastflag\.[^.]+$/.test(e.key)) return
+    const before = JSON.stringify(memory.kept.consent)
+    memory.read()
+    if (JSON.stringify(memory.kept.consent) !== before) void page.ask()
+  })
+  Object.assign(page.told, {
+    consent: {
+      granted: (purpose: string) => granted.has(purpose),
+      get answered() {
+        return !!state?.answered
+      },
+      open: again,
+      withdraw: () => answer([], 'call'),
+    },
+  })
+  const signal = () => (navigator as { globalPrivacyControl?: boolean }).globalPrivacyControl === true
+
+  return {
+    hold(next, standing) {
+      const first = !state
+      state = next
+      bars = standing
+      if (first && next && !next.signal && signal()) {
+        // Something on the way took the header out.
+        page.more['consent.signal'] = 'gpc'
+        void page.ask()
+      }
+      apply(next?.granted ?? [])
+      const notice = bars.find((b) => b.hash)
+      const root = notice && page.rootOf(notice.id)
+      if (root && next) {
+        root.querySelector<HTMLElement>('.signal')!.hidden = !next.signal
+        const mine = memory.kept.consent
+        root.querySelector<HTMLElement>('.yours')!.hidden = !mine
+        if (mine) {
+          root.querySelector('code')!.textContent = mine.id.slice(0, 8)
+          for (const box of root.querySelectorAll('input')) box.checked = box.disabled || next.granted.includes(box.value)
+        }
+      }
+      control()
+      if (quiet || !next) return
+      const { told = {} } = memory.kept
+      const once = (what: string, tale: object) => {
+        if (told[what] === next.part.of) return
+        memory.change((k) => ((k.told ??= {})[what] = next.part.of))
+        tell(tale)
+      }
+      if (notice && !next.answered) once('asked', { asked: true, hash: notice.hash })
+      if (next.signal && !next.answered)
+        once('signal', {
+          id: [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join(''),
+          hash: next.hash,
+          granted: next.rule === 'opt-in' ? [] : next.part.asked.filter((p) => !next.part.signal?.includes(p)),
+          refused: next.rule === 'opt-in' ? next.part.asked : next.part.signal,
+          how: 'signal',
+          signal: true,
+          page: location.pathname,
+        })
+      if (memory.kept.untold?.length) void send()
+    },
+    act(bar, what) {
+      const part = setting()
+      const root = bar.hash && page.rootOf(bar.id)
+      if (!root || !part) return
+      const all = fine()
+      if (what === 'close' && state?.rule !== 'opt-in' && part.also?.includes('closing')) answer(all, 'closing')
+      if (what === 'accept' || what === 'fine') answer(all, 'button')
+      if (what === 'reject') answer([], 'button')
+      if (what === 'save')
+        answer(
+          [...root.querySelectorAll('input:checked')].map((b) => (b as HTMLInputElement).value),
+          'button',
+        )
+      if (what === 'choose') {
+        const detail = root.getElementById('detail') as HTMLElement
+        detail.hidden = !detail.hidden
+        root.querySelector('[data-act=choose]')!.setAttribute('aria-expanded', String(!detail.hidden))
+      }
+      const mine = memory.kept.consent
+      if (what === 'receipt' && mine) void download(`${address}/${mine.id}`)
+      if (what === 'erase' && mine)
+        void fetch(`${address}/${mine.id}`, { method: 'DELETE', credentials: 'omit' }).then((r) => {
+          if (!r.ok && r.status !== 404) return
+          memory.change((k) => delete k.consent)
+          void page.ask()
+        })
+    },
+  }
+}
+
+async function download(address: string): Promise<void> {
+  const reply = await fetch(address, { credentials: 'omit' })
+  if (!reply.ok) return
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(await reply.blob())
+  link.download = 'receipt.json'
+  link.click()
+}
+
+/** Removes a cookie at every path and domain at which this page could have set it. */
+function expire(name: string, host: string): void {
+  const steps = location.pathname.split('/').map((_, i, all) => all.slice(0, i).join('/') || '/')
+  const labels = location.hostname.split('.')
+  const domains = ['', host, ...labels.map((_, i) => labels.slice(i).join('.'))]
+  for (const path of new Set([...steps, location.pathname]))
+    for (const domain of new Set(domains)) document.cookie = `${name}=;max-age=0;path=${path}${domain ? `;domain=${domain}` : ''}`
+}
+
+const gapCSS =
+  '.gap{box-sizing:border-box;display:flex;flex-direction:column;align-items:center;justify-content:center;gap:12px;height:100%;min-height:inherit;padding:16px;border:1px solid #767676;background:#f3f3f3;color:#1c1c1c;text-align:center}p{margin:0;max-width:48ch}button{font:inherit;min-height:36px;padding:4px 14px;border:2px solid #1c1c1c;border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}button:focus-visible{outline:3px solid #1c1c1c;outline-offset:2px}'
+const againCSS =
+  'button{font:inherit;font-size:13px;min-height:28px;padding:2px 10px;border:1px solid #767676;border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}button:focus-visible{outline:3px solid #1c1c1c;outline-offset:2px}@media print{:host{display:none}}'
