@@ -28,6 +28,7 @@ import (
 	"mastflag/internal/admin"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
+	"mastflag/internal/demosite"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
 	"mastflag/internal/store"
@@ -82,6 +83,7 @@ type world struct {
 	from    atomic.Value // the address that visitors come from, a string; none if not set
 	// The demo site forbids other pages to frame its own.
 	noFrames atomic.Bool
+	ferries  *demosite.Site
 }
 
 func newWorld(t *testing.T) *world {
@@ -96,12 +98,12 @@ func newWorld(t *testing.T) *world {
 	w.site = "http://ferries.test:" + theirs.Addr().String()[strings.LastIndexByte(theirs.Addr().String(), ':')+1:]
 	st, err := store.Open(t.Context(), t.TempDir())
 	require.NoError(t, err)
-	pages := demo.Site(w.address)
+	w.ferries = demo.Site(w.address)
 	site := http.Server{Handler: http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
 		if w.noFrames.Load() {
 			rw.Header().Set("X-Frame-Options", "DENY")
 		}
-		pages.ServeHTTP(rw, r)
+		w.ferries.ServeHTTP(rw, r)
 	})}
 	go site.Serve(theirs)
 	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.address, w.clock.Now()))

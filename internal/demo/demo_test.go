@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/decide"
 	"mastflag/internal/admin"
 	"mastflag/internal/compiled"
@@ -30,9 +31,9 @@ func TestScenarioAtAnyTime(t *testing.T) {
 		for _, n := range b.Notices {
 			states[n.GetState()]++
 		}
-		assert.Equal(t, map[bundle.State]int{bundle.Published: 6, bundle.Paused: 1, bundle.Draft: 1}, states)
-		assert.Len(t, s.Decide(decide.Visit{At: now, URL: "/timetables"}).Show, 2, "%s: the storm and the winter timetable", at)
-		shown := s.Decide(decide.Visit{At: now, URL: "/book"}).Show
+		assert.Equal(t, map[bundle.State]int{bundle.Published: 7, bundle.Paused: 1, bundle.Draft: 1}, states)
+		assert.Len(t, s.Decide(decide.Visit{At: now, URL: "/timetables"}).Show, 3, "%s: the storm, the winter timetable and the consent question", at)
+		shown := s.Decide(decide.Visit{At: now, URL: "/book", Memory: decide.Memory{Consent: consent.Answer{At: now, Refused: b.Site.Consent.Asked()}}}).Show
 		assert.Empty(t, shown, at)
 	}
 }

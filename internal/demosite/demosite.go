@@ -14,6 +14,7 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"sync/atomic"
 )
 
 //go:embed page.html
@@ -26,9 +27,11 @@ var page = template.Must(template.New("page").Parse(pageHTML))
 
 // A Site is the demo site's server.
 type Site struct {
-	policy string // Content-Security-Policy of all pages
-	pages  map[string]view
-	paths  []string
+	origin, source string // of the notices' script, and what its inline line is allowed by
+	pages          map[string]view
+	paths          []string
+	// Bad lets a vendor's script run that is not marked and asks nobody.
+	Bad atomic.Bool
 }
 
 // view is one page as its template sees it.
@@ -41,6 +44,11 @@ type view struct {
 	Table                   [][]string
 	Words                   text
 	Snippet                 template.HTML
+	// Where the vendors are, and whether the bad one is on.
+	Vendors string
+	Bad     bool
+	// What this page has of them.
+	Film, Late bool
 }
 
 type link struct {
@@ -54,9 +62,7 @@ type section struct{ Head, Body string }
 // where the snippet's script comes from, source what its inline line is
 // allowed by.
 func New(snippet, origin, source string) *Site {
-	s := &Site{pages: map[string]view{}}
-	// As strict as a careful operator's: no inline script or style, no other host but the notices'.
-	s.policy = fmt.Sprintf("default-src 'none'; script-src %s %s; connect-src %s; style-src 'self'; img-src 'self' data: %s; base-uri 'none'; form-action 'self'", origin, source, origin, origin)
+	s := &Site{origin: origin, source: source, pages: map[string]view{}}
 	for _, lang := range languages {
 		for _, v := range build(lang) {
 			v.Snippet = template.HTML(snippet)
@@ -68,11 +74,21 @@ func New(snippet, origin, source string) *Site {
 	return s
 }
 
+// policy is the Content-Security-Policy of all pages, as strict as a careful
+// operator's: no inline script or style, no other host but the notices' and
+// the vendors'.
+func (s *Site) policy(vendors string) string {
+	return fmt.Sprintf("default-src 'none'; script-src %s %s 'self' %s; connect-src %s; style-src 'self'; img-src 'self' data: %s %s; frame-src %s; base-uri 'none'; form-action 'self'", s.origin, s.source, vendors, s.origin, s.origin, vendors, vendors)
+}
+
 // Paths returns the paths of all pages, sorted.
 func (s *Site) Paths() []string { return s.paths }
 
 func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	h := w.Header()
+	if s.vendor(w, r) {
+		return
+	}
 	switch path := r.URL.Path; {
 	case path == "/site.css":
 		h.Set("Content-Type", "text/css; charset=utf-8")
@@ -94,12 +110,17 @@ func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
+	v.Vendors, v.Bad = "http://"+elsewhere(r.Host), s.Bad.Load()
+	if strings.HasSuffix(path, "/book") {
+		// Without it the place that is held would be lost: strictly necessary.
+		http.SetCookie(w, &http.Cookie{Name: "sundrey_basket", Value: "empty", Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode})
+	}
 	var out bytes.Buffer
 	if err := page.Execute(&out, v); err != nil {
 		http.Error(w, err.Error(), http.StatusInternalServerError)
 		return
 	}
-	h.Set("Content-Security-Policy", s.policy)
+	h.Set("Content-Security-Policy", s.policy(v.Vendors))
 	h.Set("Content-Type", "text/html; charset=utf-8")
 	w.Write(out.Bytes())
 }
@@ -157,7 +178,7 @@ func build(t text) []view {
 	}
 	var out []view
 	add := func(path, title, lead string, table [][]string, sections ...section) {
-		v := view{Path: prefix + path, Lang: t.Tag, Title: title, Lead: lead, Home: home, Words: t, Table: table, Sections: sections}
+		v := view{Path: prefix + path, Lang: t.Tag, Title: title, Lead: lead, Home: home, Words: t, Table: table, Sections: sections, Film: path == "/tours", Late: path == "/offers"}
 		if path == "/" {
 			v.Path = home
 		}

@@ -16,7 +16,7 @@ type text struct {
 	ParkingHead, ParkingBody                string // spaces
 	AccessHead, AccessBody                  string
 	FareHead, FareAdult, FareChild, FareCar string
-	Small                                   string
+	Privacy, Small                          string
 }
 
 func (t text) fares() [][]string {
@@ -34,7 +34,7 @@ func price(pounds int) string {
 
 var languages = []text{
 	{
-		Tag: "en", Name: "English", Tagline: "Five islands, one timetable", Skip: "Skip to the text", Language: "Language",
+		Tag: "en", Privacy: "Privacy choices", Name: "English", Tagline: "Five islands, one timetable", Skip: "Skip to the text", Language: "Language",
 		Home: "Car ferries between the five isles", HomeLead: "From Sundrey to Little Skarn, every day of the year but one. Bring the car, the bicycle, the dog and the time to look at the water.",
 		HomeSections: []section{
 			{"Sailing today?", "Look at the service status before you set out. In winter the sea has the last word."},
@@ -74,7 +74,7 @@ var languages = []text{
 		Small: "An invented ferry company. No ship of this name sails.",
 	},
 	{
-		Tag: "de", Name: "Deutsch", Tagline: "Fünf Inseln, ein Fahrplan", Skip: "Zum Text springen", Language: "Sprache",
+		Tag: "de", Privacy: "Datenschutz-Auswahl", Name: "Deutsch", Tagline: "Fünf Inseln, ein Fahrplan", Skip: "Zum Text springen", Language: "Sprache",
 		Home: "Autofähren zwischen den fünf Inseln", HomeLead: "Von Sundrey bis Little Skarn, an jedem Tag des Jahres außer einem. Nehmen Sie Auto, Fahrrad, Hund und etwas Zeit für den Blick aufs Wasser mit.",
 		HomeSections: []section{
 			{"Heute unterwegs?", "Sehen Sie vor der Abfahrt in die Betriebslage. Im Winter hat die See das letzte Wort."},
@@ -114,7 +114,7 @@ var languages = []text{
 		Small: "Eine erfundene Reederei. Kein Schiff dieses Namens fährt.",
 	},
 	{
-		Tag: "pl", Name: "Polski", Tagline: "Pięć wysp, jeden rozkład", Skip: "Przejdź do treści", Language: "Język",
+		Tag: "pl", Privacy: "Wybór prywatności", Name: "Polski", Tagline: "Pięć wysp, jeden rozkład", Skip: "Przejdź do treści", Language: "Język",
 		Home: "Promy samochodowe między pięcioma wyspami", HomeLead: "Z Sundrey na Little Skarn, każdego dnia w roku z wyjątkiem jednego. Zabierz samochód, rower, psa i trochę czasu, żeby popatrzeć na wodę.",
 		HomeSections: []section{
 			{"Płyniesz dzisiaj?", "Przed wyjściem sprawdź stan połączeń. Zimą ostatnie słowo należy do morza."},

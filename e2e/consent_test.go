@@ -1,0 +1,343 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/internal/demo"
+	"mastflag/internal/store"
+)
+
+// asks reports whether the consent question stands on a visitor's page.
+const asks = `[...document.querySelectorAll('mastflag-notice')].some(h => h.shadowRoot.querySelector('.ask'))`
+
+// inAsk presses a button of the consent notice, by its act or a selector.
+func (p *tab) inAsk(selector string) {
+	p.t.Helper()
+	const root = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => r.querySelector('.ask'))`
+	if !strings.ContainsAny(selector, "[.") {
+		selector = "[data-act=" + selector + "]"
+	}
+	p.until(root + "?.querySelector('" + selector + "')")
+	p.at("(e => { e.scrollIntoView({ block: 'nearest' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(" + root + ".querySelector('" + selector + "'))")
+}
+
+// again presses the control that asks again.
+func (p *tab) again() {
+	p.t.Helper()
+	const button = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('.again')).find(Boolean)`
+	p.until(button)
+	p.at("(r => [r.x + r.width / 2, r.y + r.height / 2])(" + button + ".getBoundingClientRect())")
+	p.until(asks)
+}
+
+// kept is what the vendors keep on a visitor's machine.
+const kept = `[...document.cookie.split('; ').map(c => c.split('=')[0]).filter(Boolean), ...Object.keys(localStorage).filter(k => !k.startsWith('mastflag.'))].sort().join(' ')`
+
+func (p *tab) keeps(what ...string) {
+	p.t.Helper()
+	p.until(kept + " === '" + strings.Join(what, " ") + "'")
+}
+
+// records are the answers that the program has kept, the first first.
+func (w *world) records() []consent.Record {
+	w.t.Helper()
+	var out []consent.Record
+	for l, err := range w.server.Store.ConsentLinks(w.t.Context(), demo.Key) {
+		require.NoError(w.t, err)
+		var r consent.Record
+		if l.Body != nil {
+			require.NoError(w.t, json.Unmarshal(l.Body, &r))
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+// told waits until so many answers are kept and returns the last.
+func (w *world) told(n int) consent.Record {
+	w.t.Helper()
+	require.Eventually(w.t, func() bool { return len(w.records()) == n }, patience, 30*time.Millisecond)
+	return w.records()[n-1]
+}
+
+// rename changes the demo's consent notice and publishes it.
+func (w *world) rewrite(change func(*bundle.Notice)) {
+	w.t.Helper()
+	n, err := w.server.Store.Notice(w.t.Context(), demo.Key, "privacy")
+	require.NoError(w.t, err)
+	_, err = w.server.Store.Change(w.t.Context(), demo.Key, "privacy", n.Revision, func(n *store.Notice, number int) (store.Entry, error) {
+		next := *n.Published
+		change(&next)
+		n.Published, n.Number, n.PublishedAt = &next, number, w.clock.Now()
+		return store.Entry{At: w.clock.Now(), Act: "published it", Number: number}, nil
+	})
+	require.NoError(w.t, err)
+	require.NoError(w.t, w.server.Hub.Reload(w.t.Context(), demo.Key))
+}
+
+// Nothing before the answer; refused, it stays so; agreed to, it is set; a part
+// of it; withdrawn, it goes.
+func TestConsent(t *testing.T) {
+	w := newWorld(t)
+	v := person(t)
+	noteErrors(v)
+	v.open(w.site + "/ports/aldwick")
+	v.until(asks)
+	assert.Empty(t, v.axe())
+	v.keeps()
+	assert.Empty(t, ask[[]string](v, "performance.getEntriesByType('resource').map(r => r.name).filter(n => /tidewater|gannet|collect/.test(n))"), "nothing of the vendors is even fetched")
+	assert.Empty(t, w.records())
+
+	v.inAsk("reject")
+	r := w.told(1)
+	assert.Equal(t, consent.Refused, r.EventType)
+	assert.Equal(t, "button", r.Method)
+	assert.Equal(t, "/ports/aldwick", r.Page)
+	assert.Equal(t, consent.OptIn, r.PlaceRule)
+	assert.Empty(t, r.Jurisdiction)
+	v.until("!(" + asks + ")")
+	v.open(w.site + "/ports/fennay?from=mail")
+	v.settled()
+	v.keeps()
+	assert.False(t, ask[bool](v, asks), "answered, it is not asked again")
+
+	v.again()
+	v.inAsk("accept")
+	assert.Equal(t, consent.Accepted, w.told(2).EventType)
+	assert.Equal(t, "/ports/fennay", w.records()[1].Page, "without its query")
+	v.keeps("gnt_id", "gnt_seen_ports", "last_port", "tw.path", "tw_visit")
+	v.until("performance.getEntriesByType('resource').some(r => r.name.includes('vendors.test') && r.name.includes('collect.gif'))")
+
+	// Withdrawing is as near as giving, by the site's own link here.
+	ask[bool](v, "document.querySelector('[data-privacy]').click() || true")
+	v.until(asks)
+	ask[bool](v, "window.before = true")
+	v.inAsk("reject")
+	assert.Equal(t, consent.Refused, w.told(3).EventType)
+	v.until("!window.before && document.readyState === 'complete'") // what has run is gone with the page
+	v.settled()
+	v.keeps()
+
+	v.again()
+	v.inAsk("choose")
+	assert.Empty(t, v.axe())
+	assert.Equal(t, []bool{true, false, false, false, false}, ask[[]bool](v, `[...[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => r.querySelector('.ask')).querySelectorAll('input')].map(b => b.checked)`), "nothing is ticked beforehand")
+	v.inAsk("input[value=measurement]")
+	v.inAsk("save")
+	chosen := w.told(4)
+	assert.Equal(t, consent.Chosen, chosen.EventType)
+	assert.Equal(t, []consent.Outcome{{Purpose: "preferences", EventState: consent.Denied}, {Purpose: "measurement", EventState: consent.Given}, {Purpose: "marketing", EventState: consent.Denied}, {Purpose: "films", EventState: consent.Denied}}, chosen.Purposes)
+	v.keeps("tw.path", "tw_visit")
+	assert.Equal(t, []any{true, false, true}, ask[[]any](v, "[mastflag.consent.granted('measurement'), mastflag.consent.granted('marketing'), mastflag.consent.answered]"))
+
+	// A visitor sees the receipt and has the answer erased; the chain holds.
+	receipt := ask[string](v, `fetch('`+w.address+`/r/sundrey/' + JSON.parse(localStorage['mastflag.sundrey']).consent.id).then(r => r.text())`)
+	assert.Contains(t, receipt, chosen.RecordID)
+	assert.Contains(t, receipt, "May we count visits", "what was shown is in it")
+	v.again()
+	v.inAsk("choose")
+	v.inAsk("erase")
+	v.until("!JSON.parse(localStorage['mastflag.sundrey']).consent")
+	v.until(asks)
+	assert.Empty(t, w.told(5).RecordID, "the erasure is a record")
+	assert.Empty(t, w.records()[3].RecordID)
+	head, err := w.server.Store.ConsentHead(t.Context(), demo.Key)
+	require.NoError(t, err)
+	proof, err := consent.Verify(w.server.Store.ConsentLinks(t.Context(), demo.Key), head)
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, proof.Erased)
+	v.unharmed()
+}
+
+// A frame stands back and can be allowed by itself; a script that comes later
+// waits too; by keyboard alone; in three languages.
+func TestConsentHoldsBack(t *testing.T) {
+	w := newWorld(t)
+	v := person(t)
+	noteErrors(v)
+	v.open(w.site + "/de/tours")
+	v.until(asks)
+	const gap = `[...document.querySelectorAll('main mastflag-notice')].map(h => h.shadowRoot.querySelector('.gap')).find(Boolean)`
+	v.until(gap + "?.textContent.includes('Dieser Teil kommt von vendors.test und braucht Ihre Einwilligung zu: Filme.')")
+	assert.Empty(t, v.axe())
+	v.at("(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(" + gap + ".querySelector('button'))")
+	r := w.told(1)
+	assert.Equal(t, "frame", r.Method)
+	assert.Equal(t, "de", r.Language)
+	v.until("document.querySelector('iframe').src.includes('vendors.test') && !document.querySelector('iframe').hidden && !" + gap)
+	v.keeps()
+
+	late := person(t)
+	noteErrors(late)
+	late.open(w.site + "/pl/offers")
+	late.until(asks)
+	late.until("document.querySelector('[data-late] script')")
+	late.keeps()
+	// By keyboard: to the question, and an answer.
+	for range 60 {
+		late.key(kb.Tab)
+		if ask[bool](late, "document.activeElement.shadowRoot?.activeElement?.dataset.act === 'accept'") {
+			break
+		}
+	}
+	assert.Equal(t, "Zgadzam się na wszystko", ask[string](late, "document.activeElement.shadowRoot.activeElement.textContent"))
+	late.key(kb.Enter)
+	assert.Equal(t, "pl", w.told(2).Language)
+	late.until(kept + ".includes('gnt_seen_pl')")
+	late.until("!document.querySelector('[data-late] script').type")
+	v.unharmed()
+	late.unharmed()
+}
+
+// An answer holds for its time, and as long as nothing is set that it did not
+// speak of: not a colour, not a word.
+func TestConsentIsAskedAgain(t *testing.T) {
+	w := newWorld(t)
+	v := person(t)
+	v.open(w.site + "/fares")
+	v.inAsk("accept")
+	w.told(1)
+	v.keeps("gnt_id", "gnt_seen_fares", "tw.path", "tw_visit")
+
+	w.rewrite(func(n *bundle.Notice) {
+		n.Look = &bundle.Look{Background: "#123a56"}
+		words := n.Content.Wordings["en"]
+		words.Message = "<p>Other words for the same.</p>"
+		n.Content = &bundle.Content{Consent: n.Content.Consent, Wordings: map[string]bundle.Wording{"en": words}}
+	})
+	v.open(w.site + "/status")
+	v.settled()
+	assert.False(t, ask[bool](v, asks), "other words for the same things need no new answer")
+
+	w.changeSite(func(s *bundle.Site) {
+		s.Consent.Inventory = append(s.Consent.Inventory, consent.Item{Kind: consent.Cookie, Name: "gnt_more", By: "Gannet Offers", Purpose: "marketing", Lasts: "P2Y"})
+	})
+	v.open(w.site + "/ports")
+	v.until(asks)
+	v.keeps() // what was agreed to before goes until there is a new answer
+	v.inAsk("accept")
+	w.told(2)
+	v.keeps("gnt_id", "gnt_seen_ports", "tw.path", "tw_visit")
+
+	w.moves(v, w.clock.Now().AddDate(0, 0, 181))
+	v.until(asks)
+	v.keeps()
+}
+
+// Global Privacy Control, and what places want.
+func TestConsentByPlaceAndSignal(t *testing.T) {
+	w := newWorld(t)
+	v := person(t)
+	v.headers(map[string]any{"Sec-GPC": "1"})
+	w.from.Store("198.51.100.130") // California
+	v.open(w.site + "/fares")
+	v.until(asks)
+	v.keeps("tw.path", "tw_visit") // told of, not asked: but the signal refuses what sells
+	r := w.told(1)
+	assert.Equal(t, "signal", r.Method)
+	assert.Equal(t, "US-CA", r.Jurisdiction)
+	assert.Equal(t, consent.OptOut, r.PlaceRule)
+	assert.Equal(t, consent.Outcome{Purpose: "marketing", EventState: consent.Denied}, r.Purposes[2])
+	const root = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => r.querySelector('.ask'))`
+	v.until(root + `.querySelector('.ask').innerText.includes('Your browser asks sites not to sell or share')`)
+	v.until(root + `.querySelector('[data-act=reject]').textContent === 'Do Not Sell or Share My Personal Information'`)
+	v.inAsk("fine")
+	r = w.told(2)
+	assert.True(t, r.Signal)
+	assert.Equal(t, consent.Chosen, r.EventType, "all right does not mean what the signal refuses")
+	v.keeps("tw.path", "tw_visit")
+	v.open(w.site + "/status")
+	v.settled()
+	v.keeps("tw.path", "tw_visit")
+
+	// Where something took the header out, the property counts.
+	p := person(t)
+	p.before("Object.defineProperty(navigator, 'globalPrivacyControl', { value: true })")
+	p.open(w.site + "/fares")
+	assert.Equal(t, "signal", w.told(3).Method)
+	p.until("!document.cookie.includes('gnt_id')")
+
+	// Without a signal the same place lets it be set, until the visitor objects.
+	q := person(t)
+	q.open(w.site + "/fares")
+	q.until(asks)
+	q.keeps("gnt_id", "gnt_seen_fares", "tw.path", "tw_visit")
+	q.inAsk("reject")
+	assert.Equal(t, consent.Refused, w.told(4).EventType)
+	q.keeps()
+
+	// The strictest rule where nobody knows where the visitor is, and in Hamburg.
+	for _, from := range []string{"127.0.0.1", "192.0.2.70"} {
+		w.from.Store(from)
+		s := person(t)
+		s.open(w.site + "/fares")
+		s.until(asks)
+		s.keeps()
+	}
+}
+
+// Two tabs, storage barred, a page that never told the server.
+func TestConsentInTrouble(t *testing.T) {
+	w := newWorld(t)
+	v := person(t)
+	v.open(w.site + "/fares")
+	v.until(asks)
+	other := v.another()
+	other.open(w.site + "/status")
+	other.until(asks)
+	v.inAsk("reject")
+	other.until("!(" + asks + ")") // the answer is the visitor's, whatever the tab
+	w.told(1)
+	other.again()
+	v.again()
+	// Both at once: each answer is kept, and both pages end with the one that holds.
+	const press = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('[data-act=%s]')).find(Boolean).click() || true`
+	var both sync.WaitGroup
+	both.Go(func() { ask[bool](other, fmt.Sprintf(press, "accept")) })
+	both.Go(func() { ask[bool](v, fmt.Sprintf(press, "reject")) })
+	both.Wait()
+	w.told(3)
+	const state = "(c => [c.id, c.granted.includes('marketing'), window.mastflag?.consent?.answered && mastflag.consent.granted('marketing'), document.cookie.includes('gnt_id')].join())(JSON.parse(localStorage['mastflag.sundrey']).consent)"
+	require.Eventually(t, func() bool {
+		one, two := ask[string](v, state), ask[string](other, state)
+		return one == two && (strings.HasSuffix(one, ",true,true,true") || strings.HasSuffix(one, ",false,false,false"))
+	}, patience, 100*time.Millisecond)
+
+	barred := person(t)
+	noteErrors(barred)
+	noStorage(barred)
+	barred.open(w.site + "/fares")
+	barred.inAsk("accept")
+	assert.Equal(t, consent.Accepted, w.told(4).EventType)
+	barred.until("document.cookie.includes('gnt_id')")
+	barred.open(w.site + "/status")
+	barred.until(asks) // it is forgotten with the page, and what was set goes
+	barred.until("!document.cookie.includes('gnt_id')")
+
+	// The server is away while it is answered: the answer holds on the page, and is told later.
+	gone := person(t)
+	gone.open(w.site + "/fares")
+	gone.until(asks)
+	w.stop()
+	gone.inAsk("accept")
+	gone.until("document.cookie.includes('gnt_id')")
+	gone.until("JSON.parse(localStorage['mastflag.sundrey']).untold?.length > 0")
+	assert.Len(t, w.records(), 4)
+	w.restart()
+	gone.open(w.site + "/status")
+	w.told(5)
+	gone.until("!JSON.parse(localStorage['mastflag.sundrey']).untold?.length")
+	gone.settled()
+	assert.False(t, ask[bool](gone, asks))
+}

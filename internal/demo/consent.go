@@ -1,0 +1,45 @@
+package demo
+
+import (
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/pages"
+)
+
+// setup is what the demo site sets and asks about.
+func setup() *consent.Setup {
+	said := func(en, de, pl string) map[string]string { return map[string]string{"en": en, "de": de, "pl": pl} }
+	return &consent.Setup{
+		Purposes: []consent.Purpose{{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"},
+			{ID: "films", Words: map[string]consent.PurposeWords{
+				"en": {Name: "Films", Text: "Plays films that lie at Kelpcast."},
+				"de": {Name: "Filme", Text: "Spielt Filme ab, die bei Kelpcast liegen."},
+				"pl": {Name: "Filmy", Text: "Odtwarza filmy, które są w Kelpcast."}}}},
+		Inventory: []consent.Item{
+			{Kind: consent.Cookie, Name: "sundrey_basket", Purpose: consent.Necessary, Lasts: "session", For: said("Keeps the place you are booking.", "Hält den Platz, den Sie buchen.", "Trzyma miejsce, które rezerwujesz.")},
+			{Kind: consent.Storage, Name: "mastflag.*", Purpose: consent.Necessary, Lasts: "ever", For: said("Remembers which notices you closed, and your answer here.", "Merkt sich, welche Mitteilungen Sie geschlossen haben, und Ihre Antwort hier.", "Pamięta, które komunikaty zamknięto, i twoją odpowiedź tutaj.")},
+			{Kind: consent.Cookie, Name: "last_port", Purpose: "preferences", Lasts: "P30D", For: said("Remembers the last port you looked at.", "Merkt sich den Hafen, den Sie zuletzt ansahen.", "Pamięta ostatnio oglądany port.")},
+			{Kind: consent.Cookie, Name: "tw_visit", By: "Tidewater Counts", Purpose: "measurement", Lasts: "P1Y", For: said("Tells visits apart.", "Unterscheidet Besuche.", "Odróżnia wizyty.")},
+			{Kind: consent.Storage, Name: "tw.path", By: "Tidewater Counts", Purpose: "measurement", Lasts: "ever", For: said("The page you saw last.", "Die zuletzt gesehene Seite.", "Ostatnio oglądana strona.")},
+			{Kind: consent.Request, Name: "localhost", By: "Tidewater Counts and Gannet Offers", Purpose: "measurement", For: said("Counts a page view.", "Zählt einen Seitenaufruf.", "Liczy wyświetlenie strony.")},
+			{Kind: consent.Cookie, Name: "gnt_*", By: "Gannet Offers", Purpose: "marketing", Lasts: "P90D", For: said("Chooses offers for you.", "Wählt Angebote für Sie aus.", "Dobiera oferty.")},
+			{Kind: consent.Frame, Name: "localhost", By: "Kelpcast", Purpose: "films", For: said("Shows the film of the seals.", "Zeigt den Robbenfilm.", "Pokazuje film o fokach.")},
+		},
+	}
+}
+
+// asking is the demo's consent notice.
+func asking(at *time.Time) bundle.Notice {
+	link := func(href, label string) *bundle.Link {
+		return &bundle.Link{Href: href, Label: label, As: "link"}
+	}
+	closable := false
+	return bundle.Notice{ID: "privacy", Kind: bundle.KindConsent, Title: "Privacy choices", State: bundle.Published, PublishedAt: at, Slot: bundle.CornerStart,
+		Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{Closable: &closable}, Look: &bundle.Look{Background: "#eef4f6"},
+		Content: &bundle.Content{Consent: &consent.Question{Holds: "P180D"}, Wordings: map[string]bundle.Wording{
+			"en": {Message: "<p>May we count visits, remember your port and show films and offers from others? You can change your mind at any time.</p>", Link: link("/legal", "Legal and privacy")},
+			"de": {Message: "<p>Dürfen wir Besuche zählen, uns Ihren Hafen merken und Filme und Angebote anderer zeigen? Sie können es sich jederzeit anders überlegen.</p>", Link: link("/de/legal", "Rechtliches und Datenschutz")},
+			"pl": {Message: "<p>Czy możemy liczyć wizyty, pamiętać twój port oraz pokazywać filmy i oferty innych? Zdanie możesz zmienić w każdej chwili.</p>", Link: link("/pl/legal", "Prawo i prywatność")}}}}
+}
