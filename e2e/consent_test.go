@@ -1,20 +1,28 @@
 package e2e
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
+	"os"
 	"strings"
 	"sync"
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/core/findings"
+	"mastflag/core/schedule"
 	"mastflag/internal/demo"
+	"mastflag/internal/inspect"
 	"mastflag/internal/store"
 )
 
@@ -340,4 +348,147 @@ func TestConsentInTrouble(t *testing.T) {
 	gone.until("!JSON.parse(localStorage['mastflag.sundrey']).untold?.length")
 	gone.settled()
 	assert.False(t, ask[bool](gone, asks))
+}
+
+// An inspection of the demo site finds exactly what its vendors set, on which
+// page, by which script; nothing leaks, until the bad vendor is let in.
+func TestInspection(t *testing.T) {
+	w := newWorld(t)
+	w.changeSite(func(s *bundle.Site) {
+		s.HomePaths = nil
+		for i := range s.Consent.Inventory {
+			if s.Consent.Inventory[i].Name == "localhost" {
+				s.Consent.Inventory[i].Name = "vendors.test"
+			}
+		}
+	})
+	var known []store.Page
+	for _, p := range []string{"/ports/aldwick", "/tours", "/book"} {
+		known = append(known, store.Page{Page: bundle.Page{Path: p}})
+	}
+	require.NoError(t, w.server.Store.PutPages(t.Context(), demo.Key, known, time.Time{}))
+	require.NoError(t, w.server.Hub.Reload(t.Context(), demo.Key))
+	inspected := func() (consent.Setup, consent.Run) {
+		t.Helper()
+		require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key))
+		assert.ErrorIs(t, w.server.Inspect.Start(t.Context(), demo.Key), inspect.ErrRunning)
+		require.Eventually(t, func() bool { _, going, _ := w.server.Inspect.Progress(demo.Key); return !going }, 3*time.Minute, 50*time.Millisecond)
+		_, _, failed := w.server.Inspect.Progress(demo.Key)
+		require.Empty(t, failed)
+		runs, err := w.server.Store.Runs(t.Context(), demo.Key, 1)
+		require.NoError(t, err)
+		site, err := w.server.Store.Site(t.Context(), demo.Key)
+		require.NoError(t, err)
+		return site.Setup(), runs[0]
+	}
+	setup, run := inspected()
+	assert.Equal(t, "browser", run.How)
+	assert.Empty(t, run.Faults)
+	assert.False(t, run.NoQuestion)
+	found := map[string]string{}
+	for _, x := range setup.Things(run) {
+		var phases []string
+		for _, s := range x.Seen {
+			phases = append(phases, string(s.Phase))
+		}
+		found[string(x.Kind)+" "+x.Name] = x.Purpose + ": " + strings.Join(phases, " ")
+		assert.False(t, x.Leaks, x)
+		assert.False(t, x.Longer, x)
+		assert.GreaterOrEqual(t, x.Item, 0, x)
+	}
+	assert.Equal(t, map[string]string{
+		"cookie sundrey_basket": "necessary: unanswered accepted refused", "storage mastflag.*": "necessary: unanswered accepted refused",
+		"cookie last_port": "preferences: accepted", "cookie tw_visit": "measurement: accepted", "storage tw.path": "measurement: accepted",
+		"cookie gnt_*": "marketing: accepted", "request vendors.test": "measurement: accepted", "frame vendors.test": "films: accepted"}, found)
+	assert.Empty(t, setup.Unseen(run))
+	byName := func(r consent.Run, name string) consent.Sighting {
+		for _, s := range r.Found {
+			if s.Name == name {
+				return s
+			}
+		}
+		return consent.Sighting{}
+	}
+	assert.Equal(t, "/book", byName(run, "sundrey_basket").Page)
+	assert.Equal(t, w.site+"/book", byName(run, "sundrey_basket").By)
+	assert.True(t, strings.HasSuffix(byName(run, "tw_visit").By, "/vendors/tidewater.js"), byName(run, "tw_visit").By)
+	assert.Equal(t, "P365D", byName(run, "tw_visit").Lasts)
+	assert.Equal(t, "session", byName(run, "sundrey_basket").Lasts)
+	assert.Empty(t, w.records(), "an inspection's answers are told to nobody")
+	assert.Empty(t, findings.OfRun(setup, run))
+
+	w.ferries.Bad.Store(true)
+	_, worse := inspected()
+	leaks := findings.OfRun(setup, worse)
+	require.Len(t, leaks, 1)
+	assert.Equal(t, findings.Leak, leaks[0].Code)
+	assert.Regexp(t, `^Cookie “brine_uid” is set before any answer: on /, by http://ferries\.test:\d+/vendors/brine\.js, \d\.\d s after the page was asked for; and after a refusal too\.$`, leaks[0].What)
+	assert.Equal(t, []consent.Difference{{What: "new", Kind: consent.Cookie, Name: "brine_uid", Now: "P730D unanswered, accepted, refused"}}, setup.Compare(run, worse))
+
+	// Stopped, it keeps what it found until then.
+	require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key))
+	w.server.Inspect.Stop(demo.Key)
+	runs, err := w.server.Store.Runs(t.Context(), demo.Key, 5)
+	require.NoError(t, err)
+	require.Len(t, runs, 3)
+	assert.True(t, runs[0].Stopped)
+
+	// Planned: once in each stretch, however often it is asked.
+	w.changeSite(func(s *bundle.Site) {
+		s.Consent.Inspect = &schedule.Window{From: "2026-12-04T11:00", Until: "2026-12-04T13:00", Rule: "FREQ=WEEKLY"}
+		s.Origins = []string{"http://nowhere.test:1"}
+	})
+	w.clock.Set(start.AddDate(0, 0, 7))
+	w.server.Inspect.Due(t.Context())
+	require.Eventually(t, func() bool { _, going, failed := w.server.Inspect.Progress(demo.Key); return !going && failed != "" }, patience, 50*time.Millisecond)
+	_, _, failed := w.server.Inspect.Progress(demo.Key)
+	assert.Contains(t, failed, "no page of http://nowhere.test:1 could be visited")
+}
+
+// cookies are all that the browser keeps for the page.
+func (p *tab) cookies() (list []*network.Cookie) {
+	p.t.Helper()
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		got, err := cdp.Call(ctx, t, network.GetCookies, network.GetCookiesParams{})
+		list = got.Cookies
+		return err
+	}))
+	return list
+}
+
+// Cookies are read as the browser reads them (RFC 6265 §5.2), lines of the
+// table that the core is tested with.
+func TestCookiesAsTheBrowserReadsThem(t *testing.T) {
+	w := newWorld(t)
+	w.only()
+	v := person(t)
+	v.open(w.site + "/fares")
+	raw, err := os.ReadFile("../core/consent/testdata/cookies.json")
+	require.NoError(t, err)
+	var table []struct{ Line, Name, Value, Lasts string }
+	require.NoError(t, json.Unmarshal(raw, &table))
+	for _, c := range table {
+		quoted, _ := json.Marshal(c.Line)
+		for _, old := range v.cookies() {
+			ask[bool](v, fmt.Sprintf("(document.cookie = %q, true)", old.Name+"=;max-age=0;path="+old.Path))
+		}
+		set := time.Now()
+		ask[bool](v, "(document.cookie = "+string(quoted)+", true)")
+		got := v.cookies()
+		if c.Lasts == "gone" {
+			assert.Empty(t, got, c.Line)
+			continue
+		}
+		require.Len(t, got, 1, c.Line)
+		assert.Equal(t, [2]string{c.Name, c.Value}, [2]string{got[0].Name, got[0].Value}, c.Line)
+		assert.Equal(t, c.Lasts == "session", got[0].Session, c.Line)
+		if got[0].Session {
+			continue
+		}
+		span, err := schedule.ParseSpan(c.Lasts)
+		require.NoError(t, err)
+		length, _ := span.Length()
+		// Browsers keep no cookie for more than 400 days (the RFC's successor, §5.5).
+		assert.InDelta(t, min(length.Seconds(), 400*86_400), got[0].Expires-float64(set.Unix()), 5, c.Line)
+	}
 }

@@ -29,6 +29,7 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
+	"mastflag/internal/inspect"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
 	"mastflag/internal/store"
@@ -40,11 +41,19 @@ const patience = 45 * time.Second
 // start is when the tests' time begins: a Friday noon in London.
 var start = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
 
-// browser is the one Chromium that all tests share.
-var browser context.Context
+// resolver is how names are found: the tests' own are this machine, and there
+// are no others.
+const resolver = "MAP *.test 127.0.0.1 , MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"
+
+// browser is the one Chromium that all tests share, at the path chromium.
+var (
+	browser  context.Context
+	chromium string
+)
 
 func TestMain(m *testing.M) {
-	path, err := exec.LookPath("chromium")
+	var err error
+	chromium, err = exec.LookPath("chromium")
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "e2e: there is no chromium here: apt-get install chromium")
 		os.Exit(1)
@@ -54,10 +63,10 @@ func TestMain(m *testing.M) {
 		panic(err)
 	}
 	alloc, stop := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath(path), chromedp.UserDataDir(dir), chromedp.WindowSize(1280, 800), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.ExecPath(chromium), chromedp.UserDataDir(dir), chromedp.WindowSize(1280, 800), chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true),
 		chromedp.Flag("force-device-scale-factor", "1"), chromedp.Flag("lang", "en-US"),
-		chromedp.Flag("host-resolver-rules", "MAP *.test 127.0.0.1 , MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"))...)
+		chromedp.Flag("host-resolver-rules", resolver))...)
 	var end context.CancelFunc
 	browser, end = chromedp.NewContext(alloc)
 	if err := chromedp.Do(browser); err != nil {
@@ -108,7 +117,8 @@ func newWorld(t *testing.T) *world {
 	go site.Serve(theirs)
 	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.address, w.clock.Now()))
 	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock,
-		Sources: sources.Options{Proxies: []string{"127.0.0.1"}}})
+		Sources: sources.Options{Proxies: []string{"127.0.0.1"}}, BadVendor: &w.ferries.Bad,
+		Inspector: &inspect.Inspector{Chromium: chromium, Flags: map[string]any{"host-resolver-rules": resolver}}})
 	require.NoError(t, err)
 	// As a proxy in front of it would: it says where requests come from.
 	program := http.Server{Handler: http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {

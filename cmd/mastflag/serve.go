@@ -129,12 +129,13 @@ func demoCommand() *cobra.Command {
 			}
 			site := "http://" + siteL.Addr().String()
 			failed := make(chan error, 2)
-			go func() { failed <- server.Serve(ctx, siteL, demo.Site(base)) }()
+			ferries := demo.Site(base)
+			go func() { failed <- server.Serve(ctx, siteL, ferries) }()
 			c := &clock.Settable{}
 			if err := demo.Fill(ctx, st, site, base, c.Now()); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c, Sources: s.sources, FeedHosts: s.feedHosts})
+			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c, Sources: s.sources, FeedHosts: s.feedHosts, BadVendor: &ferries.Bad})
 			if err != nil {
 				return err
 			}

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"mastflag/core/fault"
 	"mastflag/core/schedule"
@@ -26,6 +27,8 @@ type Setup struct {
 	TableRead string `json:"tableRead,omitempty" jsonschema:"maxLength=10"`
 	// What a place without a row wants; opt-in if absent.
 	Unlisted Rule `json:"unlisted,omitempty" jsonschema:"enum=opt-in,enum=opt-out,enum=notice,enum=nothing"`
+	// When the site is inspected by itself, once in each stretch; by hand alone if absent.
+	Inspect *schedule.Window `json:"inspect,omitempty"`
 	// How long records of answers are kept, such as P3Y (the default).
 	Keep string `json:"keep,omitempty" jsonschema:"maxLength=40"`
 }
@@ -235,6 +238,13 @@ func (s Setup) Check() fault.Faults {
 	}
 	if s.TableRead != "" && !isDate(s.TableRead) {
 		wrong("/tableRead", fmt.Sprintf("%q is not a date", s.TableRead), "write it like 2026-11-01")
+	}
+	if s.Inspect != nil {
+		_, f := schedule.Compile(schedule.Plan{Windows: []schedule.Window{*s.Inspect}}, time.UTC, time.Time{})
+		for _, x := range f {
+			x.Pointer = "/inspect" + strings.TrimPrefix(x.Pointer, "/windows/0")
+			faults = append(faults, x)
+		}
 	}
 	if _, err := schedule.ParseSpan(s.GetKeep()); err != nil {
 		wrong("/keep", err.Error(), "write it like P3Y")

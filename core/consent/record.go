@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+
+	"github.com/invopop/jsonschema"
 )
 
 // A Record is one answer as it is kept for good. The names of fields are those
@@ -188,6 +190,17 @@ func (d Digest) String() string { return hex.EncodeToString(d[:]) }
 
 // MarshalText writes a digest in hex.
 func (d Digest) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
+
+// JSONSchema describes a digest as it is written.
+func (Digest) JSONSchema() *jsonschema.Schema {
+	return &jsonschema.Schema{Type: "string", Pattern: "^[0-9a-f]{64}$"}
+}
+
+// UnmarshalText reads a digest in hex.
+func (d *Digest) UnmarshalText(b []byte) (err error) {
+	*d, err = ReadDigest(string(b))
+	return err
+}
 
 // ReadDigest reads a digest in hex.
 func ReadDigest(s string) (d Digest, err error) {

@@ -31,3 +31,62 @@ func Wilson(k, n int) Interval {
 	}
 	return i
 }
+
+// Outcomes count what became of questions.
+type Outcomes struct {
+	Asked    int `json:"asked"`
+	Accepted int `json:"accepted"`
+	Refused  int `json:"refused"`
+	Chosen   int `json:"chosen"`
+}
+
+// Add counts n of an outcome: asked, or an EventType.
+func (o *Outcomes) Add(outcome string, n int) {
+	switch outcome {
+	case "asked":
+		o.Asked += n
+	case string(Accepted):
+		o.Accepted += n
+	case string(Refused):
+		o.Refused += n
+	case string(Chosen):
+		o.Chosen += n
+	}
+}
+
+// A Share is how many of those asked, and the 95 % interval of the proportion.
+type Share struct {
+	N    int     `json:"n"`
+	Of   float64 `json:"of"` // the proportion, 0 to 1
+	Low  float64 `json:"low"`
+	High float64 `json:"high"`
+}
+
+// A Trend is what became of the questions of one day, place, language, device
+// or version.
+type Trend struct {
+	Key        string `json:"key"`
+	Asked      int    `json:"asked"`
+	Accepted   Share  `json:"accepted"`
+	Refused    Share  `json:"refused"`
+	Chosen     Share  `json:"chosen"`
+	Unanswered Share  `json:"unanswered"`
+}
+
+// Trend sums outcomes up. Who was asked on another day, or is asked again by
+// their own wish, can answer without having been counted as asked; then all
+// who answered are taken as asked.
+func (o Outcomes) Trend(key string) Trend {
+	answered := o.Accepted + o.Refused + o.Chosen
+	n := max(o.Asked, answered)
+	share := func(k int) Share {
+		s := Share{N: k}
+		i := Wilson(k, n)
+		s.Low, s.High = i.Low, i.High
+		if n > 0 {
+			s.Of = float64(k) / float64(n)
+		}
+		return s
+	}
+	return Trend{key, n, share(o.Accepted), share(o.Refused), share(o.Chosen), share(n - answered)}
+}

@@ -30,6 +30,8 @@ const (
 	Untold       Code = "untold"         // how long, or by whom, is not said
 	PlacesNews   Code = "places-news"    // the table of places says something new
 	Leak         Code = "leak"           // set before an answer, or after a refusal
+	Unlisted     Code = "unlisted"       // found, and not in the inventory
+	Longer       Code = "longer"         // kept longer than the inventory says
 )
 
 // question finds what is wrong with how a consent notice asks.
@@ -145,4 +147,64 @@ func (c *checker) setup() {
 
 func title(k consent.ItemKind) string {
 	return map[consent.ItemKind]string{consent.Cookie: "Cookie", consent.Storage: "Storage key", consent.Frame: "Frame", consent.Request: "Request to"}[k]
+}
+
+// OfRun returns what an inspection found amiss in a site, the gravest first.
+// Pointers lead into the inventory, where there is an item.
+func OfRun(s consent.Setup, r consent.Run) []Finding {
+	out := []Finding{}
+	for _, t := range s.Things(r) {
+		f := Finding{Notices: []string{}, Pointers: []string{"/site/consent/inventory"}}
+		if t.Item >= 0 {
+			f.Pointers[0] += fmt.Sprintf("/%d", t.Item)
+		}
+		what := fmt.Sprintf("%s “%s”", title(t.Kind), t.Name)
+		if t.Host != "" {
+			what += " of " + t.Host
+		}
+		where := func(s consent.Sighting) string {
+			out := "on " + s.Page
+			if s.By != "" {
+				out += ", by " + s.By
+			}
+			return out + fmt.Sprintf(", %.1f s after the page was asked for", float64(s.After)/1000)
+		}
+		phase := func(p consent.Phase) *consent.Sighting {
+			if k := slices.IndexFunc(t.Seen, func(s consent.Sighting) bool { return s.Phase == p }); k >= 0 {
+				return &t.Seen[k]
+			}
+			return nil
+		}
+		before, refused := phase(consent.Unanswered), phase(consent.AllRefused)
+		done := map[bool]string{true: "is set", false: "is fetched from"}[t.Kind == consent.Cookie || t.Kind == consent.Storage]
+		switch {
+		case t.Leaks && before != nil:
+			f.Code, f.Severity = Leak, Alarm
+			f.What = fmt.Sprintf("%s %s before any answer: %s.", what, done, where(*before))
+			if refused != nil {
+				f.What = strings.TrimSuffix(f.What, ".") + "; and after a refusal too."
+			}
+		case t.Leaks:
+			f.Code, f.Severity = Leak, Alarm
+			f.What = fmt.Sprintf("%s %s after a refusal: %s.", what, done, where(*refused))
+		case t.Item < 0 && t.Purpose == "":
+			f.Code, f.Severity = Unlisted, Caution
+			f.What = fmt.Sprintf("%s is not in the inventory: %s.", what, where(t.Seen[0]))
+			f.Mend, f.Source = "Put it there, with what it is for.", "GDPR Art. 13(1)(c)"
+		case t.Longer:
+			f.Code, f.Severity = Longer, Caution
+			f.What = fmt.Sprintf("%s is kept longer than the inventory says: %s.", what, t.Seen[0].Lasts)
+			f.Mend, f.Source = "Correct the inventory, or have it kept as long as it says.", "CJEU C-673/17 (Planet49), 75 ff."
+		default:
+			continue
+		}
+		if f.Code == Leak {
+			f.Mend, f.Source = "Mark what sets it with its purpose, so that it runs only once that is agreed to.", "ePrivacy Directive Art. 5(3); GDPR Art. 7(1)"
+			if t.Item < 0 {
+				f.Mend = "Say in the inventory what it is for. Unless it is strictly necessary, mark what sets it with its purpose."
+			}
+		}
+		out = append(out, f)
+	}
+	return out
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/decide"
 	"mastflag/core/findings"
 )
@@ -139,6 +140,42 @@ func TestFindings(t *testing.T) {
 		assert.Nil(t, find(c.hast), "%s in %s", c.code, c.hast)
 	}
 	assert.Empty(t, check(t, sound("n", "")), "a sound bar has none")
+}
+
+// What an inspection finds amiss: before an answer, after a refusal, unlisted,
+// kept longer. What is strictly necessary, and what was agreed to, is not.
+func TestFindingsOfAnInspection(t *testing.T) {
+	setup := consent.Setup{Purposes: []consent.Purpose{{ID: "marketing"}}, Inventory: []consent.Item{
+		{Kind: consent.Cookie, Name: "gnt", Purpose: "marketing", Lasts: "P30D"}, {Kind: consent.Cookie, Name: "basket", Purpose: consent.Necessary, Lasts: "session"}, {Kind: consent.Frame, Name: "films.example", Purpose: "marketing"}}}
+	see := func(phase consent.Phase, kind consent.ItemKind, name, lasts string) consent.Sighting {
+		return consent.Sighting{Phase: phase, Kind: kind, Name: name, Lasts: lasts, Page: "/fares", By: "https://gannet.example/g.js", After: 1234}
+	}
+	for _, c := range []struct {
+		found   []consent.Sighting
+		code    findings.Code
+		what    string
+		pointer string
+	}{
+		{[]consent.Sighting{see(consent.Unanswered, consent.Cookie, "gnt", "P30D")}, findings.Leak, "Cookie “gnt” is set before any answer: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/0"},
+		{[]consent.Sighting{see(consent.AllRefused, consent.Cookie, "gnt", "P30D")}, findings.Leak, "Cookie “gnt” is set after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/0"},
+		{[]consent.Sighting{see(consent.AllRefused, consent.Frame, "films.example", "")}, findings.Leak, "Frame “films.example” is fetched from after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/2"},
+		{[]consent.Sighting{see(consent.Unanswered, consent.Storage, "who", "ever")}, findings.Leak, "Storage key “who” is set before any answer: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory"},
+		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "other", "P1D")}, findings.Unlisted, "Cookie “other” is not in the inventory: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory"},
+		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "gnt", "P31D")}, findings.Longer, "Cookie “gnt” is kept longer than the inventory says: P31D.", "/site/consent/inventory/0"},
+		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "gnt", "P30D"), see(consent.Unanswered, consent.Cookie, "basket", "session"), see(consent.Unanswered, consent.Storage, "mastflag.s", "ever")}, "", "", ""},
+	} {
+		got := findings.OfRun(setup, consent.Run{Found: c.found})
+		if c.code == "" {
+			assert.Empty(t, got)
+			continue
+		}
+		require.Len(t, got, 1, c.what)
+		assert.Equal(t, c.code, got[0].Code)
+		assert.Equal(t, c.what, got[0].What)
+		assert.Equal(t, []string{c.pointer}, got[0].Pointers)
+		assert.NotEmpty(t, got[0].Mend)
+		assert.NotEmpty(t, got[0].Source)
+	}
 }
 
 // The findings about consent, each with the text that it follows from, a site

@@ -14,6 +14,7 @@ import (
 	"net/http"
 	"reflect"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -24,6 +25,7 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/feeds"
+	"mastflag/internal/inspect"
 	"mastflag/internal/problem"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
@@ -48,7 +50,10 @@ type Admin struct {
 	Base     string // the program's own address, without a slash at its end
 	Feeds    *feeds.Keeper
 	Weather  *standin.WeatherOffice // nil in production
-	found    checked
+	Inspect  *inspect.Keeper
+	// Whether the demo site's badly behaved vendor is on; nil in production.
+	BadVendor *atomic.Bool
+	found     checked
 }
 
 // A Route is one call of the API.
@@ -57,6 +62,7 @@ type Route struct {
 	In, Out               reflect.Type
 	Open                  bool   // for people who are not signed in
 	Needs                 string // the role that may
+	Gives                 string // the media type of a file that is answered; "" for Out
 	max                   int64  // bytes of the body
 	handler               gin.HandlerFunc
 }
@@ -67,6 +73,14 @@ type call struct {
 	person store.Person
 	site   string
 	notice string
+}
+
+func newCall(c *gin.Context) *call {
+	cl := &call{Context: c, site: c.Param("site"), notice: c.Param("notice")}
+	if p, ok := c.Get("person"); ok {
+		cl.person = p.(store.Person)
+	}
+	return cl
 }
 
 // moment is the viewpoint that a writing call carries in its query. Its fields
@@ -86,10 +100,7 @@ func route[In, Out any](a *Admin, method, path, summary string, f func(*call, In
 		r.max = MaxFiles
 	}
 	r.handler = func(c *gin.Context) {
-		cl := &call{Context: c, site: c.Param("site"), notice: c.Param("notice")}
-		if p, ok := c.Get("person"); ok {
-			cl.person = p.(store.Person)
-		}
+		cl := newCall(c)
 		var in In
 		if err := read(c, &in, r.max); err != nil {
 			fail(c, err)
@@ -149,6 +160,18 @@ func (a *Admin) Routes() []Route {
 		route(a, "POST", "/api/sites/:site/alerts/refuse", "Keep a message from the site.", a.refuseAlert),
 		route(a, "POST", "/api/sites/:site/alerts/ask", "Ask a feed now.", a.askFeed),
 		owner(route(a, "POST", "/api/sites/:site/alerts/calendar", "Give the calendar a new address.", a.newCalendar)),
+		route(a, "GET", "/api/sites/:site/consent", "What the site sets, asks and was answered, and what places want.", a.consent),
+		route(a, "POST", "/api/sites/:site/consent/inspect", "Begin to inspect the site.", a.startInspection),
+		route(a, "POST", "/api/sites/:site/consent/stop", "Stop the inspection; what it found is kept.", a.stopInspection),
+		route(a, "POST", "/api/sites/:site/consent/inventory", "Read an inventory as CSV; nothing is kept yet.", a.readInventory),
+		stream(a, "/api/sites/:site/consent/inventory.csv", "The inventory as CSV.", "text/csv; charset=utf-8", a.writeInventory),
+		route(a, "GET", "/api/sites/:site/consent/trends", "What became of the questions.", a.trends),
+		route(a, "GET", "/api/sites/:site/consent/records", "The records of answers, the latest first, or those of an id.", a.records),
+		route(a, "GET", "/api/sites/:site/consent/shown", "What was shown to whoever answered.", a.shownTo),
+		route(a, "POST", "/api/sites/:site/consent/verify", "Prove that the chain of records is whole.", a.verifyRecords),
+		stream(a, "/api/sites/:site/consent/records.csv", "All records as CSV.", "text/csv; charset=utf-8", a.recordTable),
+		stream(a, "/api/sites/:site/consent/records.jsonl", "The chain of records as JSON Lines.", "application/jsonl", a.recordLines),
+		route(a, "POST", "/api/standin/vendor", "Switch the demo site's badly behaved vendor.", a.badVendor),
 		route(a, "POST", "/api/standin/weather", "Have the stand-in weather office publish something.", a.sendWeather),
 		route(a, "GET", "/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),
 		route(a, "GET", "/api/sites/:site/carried", "Which notices each known page carries at a moment.", a.carried),

@@ -68,6 +68,9 @@ func openAPI() ([]byte, error) {
 			"200":     object{"description": "Done.", "content": object{"application/json": object{"schema": out}}},
 			"default": object{"description": "A problem (RFC 9457).", "content": object{"application/problem+json": object{"schema": problemRef}}},
 		}}
+		if rt.Gives != "" {
+			op["responses"].(object)["200"] = object{"description": "A file.", "content": object{strings.Split(rt.Gives, ";")[0]: object{"schema": object{"type": "string"}}}}
+		}
 		if rt.Method == "GET" {
 			for i := range rt.In.NumField() {
 				if name := rt.In.Field(i).Tag.Get("form"); name != "" {

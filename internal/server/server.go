@@ -10,6 +10,7 @@ import (
 	"net"
 	"net/http"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -20,6 +21,7 @@ import (
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
 	"mastflag/internal/feeds"
+	"mastflag/internal/inspect"
 	"mastflag/internal/records"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
@@ -36,6 +38,10 @@ type Options struct {
 	Sources  sources.Options // where places and referrers are read, and which proxies are trusted
 	// Hosts, as host:port, that feeds may be read from though they are on a private network.
 	FeedHosts []string
+	// What sites are inspected with; the Chromium of this machine if nil.
+	Inspector *inspect.Inspector
+	// The switch of the demo site's badly behaved vendor; nil in production.
+	BadVendor *atomic.Bool
 }
 
 // Server is the program, ready to answer.
@@ -45,6 +51,7 @@ type Server struct {
 	Admin   *admin.Admin
 	Feeds   *feeds.Keeper
 	Records *records.Keeper
+	Inspect *inspect.Keeper
 	Clock   clock.Clock
 	Handler http.Handler
 }
@@ -65,7 +72,12 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		hosts = append(hosts, strings.TrimPrefix(o.Base, "http://")) // where the stand-ins are
 	}
 	keeper := &feeds.Keeper{Store: st, Hub: hub, Clock: o.Clock, Fetch: feeds.NewFetcher(hosts)}
-	a := &admin.Admin{Feeds: keeper, Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
+	inspector := o.Inspector
+	if inspector == nil {
+		inspector = inspect.New()
+	}
+	inspections := &inspect.Keeper{Store: st, Hub: hub, Clock: o.Clock, Inspector: inspector, Base: o.Base}
+	a := &admin.Admin{Feeds: keeper, Inspect: inspections, BadVendor: o.BadVendor, Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
 	source, err := sources.New(o.Sources)
 	if err != nil {
 		return nil, err
@@ -111,7 +123,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		}
 		public.ServeHTTP(w, r)
 	})
-	return &Server{Store: st, Hub: hub, Admin: a, Feeds: keeper, Records: ledger, Clock: o.Clock, Handler: handler}, nil
+	return &Server{Store: st, Hub: hub, Admin: a, Feeds: keeper, Records: ledger, Inspect: inspections, Clock: o.Clock, Handler: handler}, nil
 }
 
 // Run answers on the listener until ctx ends, then finishes what it took in.
@@ -121,6 +133,7 @@ func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	go s.follow(ctx)
 	go s.Feeds.Run(ctx)
 	go s.expire(ctx)
+	go s.Inspect.Run(ctx)
 	return Serve(ctx, l, s.Handler)
 }
 

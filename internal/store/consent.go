@@ -285,3 +285,53 @@ func (s *Store) ConsentCounts(ctx context.Context, site, from, to string) ([]Cou
 		return c, row.Scan(&c.Day, &c.Place, &c.Language, &c.Device, &c.Version, &c.Outcome, &c.N)
 	}, "SELECT day, place, language, device, version, outcome, n FROM consent_count WHERE site = ? AND day BETWEEN ? AND ? ORDER BY day", site, from, to)
 }
+
+// mostRuns is how many inspections of a site are kept.
+const mostRuns = 20
+
+// AddRun keeps what an inspection found.
+func (s *Store) AddRun(ctx context.Context, site string, r consent.Run) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO inspection(site, began, doc) VALUES(?, ?, ?)", site, r.Began.UnixMilli(), encode(r)); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, "DELETE FROM inspection WHERE site = ? AND id NOT IN (SELECT id FROM inspection WHERE site = ? ORDER BY id DESC LIMIT ?)", site, site, mostRuns)
+		return err
+	})
+}
+
+// Runs returns the last inspections of a site, at most so many, the latest first.
+func (s *Store) Runs(ctx context.Context, site string, most int) ([]consent.Run, error) {
+	return query(ctx, s.DB, func(row *sql.Rows) (r consent.Run, err error) {
+		var doc []byte
+		var id int64
+		if err := row.Scan(&id, &doc); err != nil {
+			return r, err
+		}
+		err = json.Unmarshal(doc, &r)
+		r.ID = id
+		return r, err
+	}, "SELECT id, doc FROM inspection WHERE site = ? ORDER BY id DESC LIMIT ?", site, most)
+}
+
+// ConsentLinksBefore returns the links before a place in the chain, the latest
+// first, at most so many.
+func (s *Store) ConsentLinksBefore(ctx context.Context, site string, before int64, most int) ([]consent.Link, error) {
+	return query(ctx, s.DB, scanLink, linkColumns+"WHERE site = ? AND seq < ? ORDER BY seq DESC LIMIT ?", site, before, most)
+}
+
+// FindRecords returns the records whose id begins with these digits, the latest
+// first, at most so many.
+func (s *Store) FindRecords(ctx context.Context, site, id string, most int) ([]consent.Link, error) {
+	if len(id) == 32 {
+		l, err := s.ConsentLink(ctx, site, id)
+		if errors.Is(err, ErrNotFound) {
+			return nil, nil
+		}
+		if errors.Is(err, ErrErased) {
+			err = nil
+		}
+		return []consent.Link{l}, err
+	}
+	return query(ctx, s.DB, scanLink, linkColumns+"WHERE site = ? AND substr(json_extract(body, '$.record_id'), 1, ?) = ? ORDER BY seq DESC LIMIT ?", site, len(id), id, most)
+}

@@ -132,6 +132,15 @@ CREATE TABLE consent_count (
   PRIMARY KEY (site, day, place, language, device, version, outcome)
 ) STRICT, WITHOUT ROWID;
 
+-- What inspections of sites found.
+CREATE TABLE inspection (
+  id    INTEGER PRIMARY KEY,
+  site  TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  began INTEGER NOT NULL,
+  doc   TEXT NOT NULL                     -- consent.Run as JSON
+) STRICT;
+CREATE INDEX inspection_of ON inspection(site, id);
+
 CREATE TABLE person (
   email    TEXT PRIMARY KEY,
   name     TEXT NOT NULL,
@@ -184,5 +193,5 @@ CREATE TABLE secret (
 ) STRICT;
 
 -- +goose Down
-DROP TABLE consent_record; DROP TABLE consent_head; DROP TABLE consent_shown; DROP TABLE consent_count; DROP TABLE received; DROP TABLE feed; DROP TABLE image; DROP TABLE message; DROP TABLE invitation; DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
+DROP TABLE consent_record; DROP TABLE consent_head; DROP TABLE consent_shown; DROP TABLE consent_count; DROP TABLE inspection; DROP TABLE received; DROP TABLE feed; DROP TABLE image; DROP TABLE message; DROP TABLE invitation; DROP TABLE secret; DROP TABLE sessions; DROP TABLE person; DROP TABLE history;
 DROP TABLE version; DROP TABLE notice; DROP TABLE page; DROP TABLE site;

@@ -1248,6 +1248,536 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/consent': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What the site sets, asks and was answered, and what places want. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ConsentRoom']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/inspect': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Begin to inspect the site. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ConsentRoom']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/inventory': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Read an inventory as CSV; nothing is kept yet. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['InventoryText']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['InventoryItems']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/inventory.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The inventory as CSV. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description A file. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'text/csv': string
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/records': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The records of answers, the latest first, or those of an id. */
+    get: {
+      parameters: {
+        query?: {
+          id?: string
+          before?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['RecordList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/records.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** All records as CSV. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description A file. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'text/csv': string
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/records.jsonl': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The chain of records as JSON Lines. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description A file. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/jsonl': string
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/shown': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What was shown to whoever answered. */
+    get: {
+      parameters: {
+        query?: {
+          hash?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ShownCard']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/stop': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Stop the inspection; what it found is kept. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ConsentRoom']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/trends': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What became of the questions. */
+    get: {
+      parameters: {
+        query?: {
+          from?: string
+          to?: string
+          by?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Trends']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/consent/verify': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Prove that the chain of records is whole. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ProofCard']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/display': {
     parameters: {
       query?: never
@@ -2686,6 +3216,55 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/standin/vendor': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Switch the demo site's badly behaved vendor. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['VendorSwitch']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Nothing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/standin/weather': {
     parameters: {
       query?: never
@@ -2907,6 +3486,44 @@ export interface components {
       /** @description The notice never shows on a page that one of these matches. */
       exclude?: components['schemas']['Entry'][]
     }
+    /** @description ConsentNotice is a notice that asks. */
+    ConsentNotice: {
+      id: string
+      title: string
+      flag: string
+      line: components['schemas']['Word'][]
+    }
+    /** @description ConsentRoom is what the Consent room shows. */
+    ConsentRoom: {
+      /** @description strictly necessary first; those that could be asked about too */
+      purposes: components['schemas']['PurposeCard'][]
+      /** @description that ask */
+      notices: components['schemas']['ConsentNotice'][]
+      findings: components['schemas']['Finding'][]
+      /** @description There is a browser to inspect with; otherwise pages are only read. */
+      browser: boolean
+      /** @description that are visited in one inspection */
+      mostPages: number
+      progress?: components['schemas']['Progress']
+      /** @description why the last inspection failed */
+      failed?: string
+      /** @description The last one, and what it found beside the inventory. */
+      run?: components['schemas']['Run']
+      things: components['schemas']['Thing'][]
+      /** @description Places in the inventory of what it did not find. */
+      unseen: number[]
+      /** @description How it differs from the one before. */
+      differences: components['schemas']['Difference'][]
+      /** @description the latest first */
+      runs: components['schemas']['RunCard'][]
+      /** @description What places want: all rows that hold, and what the shipped table says anew. */
+      rows: components['schemas']['PlaceRow'][]
+      changes: components['schemas']['Change'][]
+      tableDate: string
+      head: components['schemas']['Head']
+      /** @description Whether the demo site's badly behaved vendor is on; absent outside the demo. */
+      badVendor?: boolean
+    }
     /** @description Content is what a notice says, in each language. */
     Content: {
       /** @description By BCP 47 tag. */
@@ -2987,6 +3604,16 @@ export interface components {
       title: string
       line: string
     }
+    Difference: {
+      /** @enum {string} */
+      what: 'new' | 'gone' | 'changed'
+      kind: string
+      name: string
+      host?: string
+      before?: string
+      now?: string
+    }
+    Digest: string
     /** @description A DisplaySwitch sets the master switch. */
     DisplaySwitch: {
       revision: number
@@ -3013,6 +3640,14 @@ export interface components {
       name?: string
       /** @description For type, tag and language (RFC 4647 basic filtering), and for query if it is to have one value. */
       value?: string
+    }
+    Erasure: {
+      schema_version: string
+      /** Format: date-time */
+      event_time: string
+      event_type: string
+      why: string
+      erased: number[]
     }
     /** @description A FactChoice is a fact with the tests that go with it. */
     FactChoice: {
@@ -3135,6 +3770,10 @@ export interface components {
       feed: string
       text: string
     }
+    Head: {
+      records: number
+      hash: components['schemas']['Digest']
+    }
     /** @description History is a notice's life, the newest first. */
     History: {
       lines: components['schemas']['HistoryLine'][]
@@ -3204,6 +3843,14 @@ export interface components {
       /** Format: date-time */
       until: string
       partly: boolean
+    }
+    /** @description InventoryItems is an inventory that was read. */
+    InventoryItems: {
+      items: components['schemas']['Item'][]
+    }
+    /** @description InventoryText is an inventory as CSV. */
+    InventoryText: {
+      text: string
     }
     /** @description An InvitationAsk names an invitation by what its message holds. */
     InvitationAsk: {
@@ -3519,6 +4166,10 @@ export interface components {
       path: string
       value?: unknown
     }
+    Outcome: {
+      purpose: string
+      event_state: string
+    }
     OwnLabels: {
       [key: string]: {
         [key: string]: string
@@ -3568,6 +4219,19 @@ export interface components {
       /** @description It says nothing that the words do not: no alternative text is needed. */
       decorative?: boolean
     }
+    /** @description PlaceRow is a row that holds. */
+    PlaceRow: {
+      place: string
+      /** @enum {string} */
+      rule: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+      /** @enum {string} */
+      signal?: 'honour' | 'ignore'
+      words?: string
+      source?: string
+      date?: string
+      own: boolean
+      shipped?: components['schemas']['PlaceRule']
+    }
     PlaceRule: {
       place: string
       /** @enum {string} */
@@ -3612,12 +4276,38 @@ export interface components {
       /** @description For a stale write: the revision that is there now. */
       revision?: number
     }
+    Progress: {
+      phase: string
+      page: string
+      done: number
+      of: number
+    }
+    /** @description ProofCard says whether the chain of records is whole. */
+    ProofCard: {
+      records: number
+      hash: components['schemas']['Digest']
+      erased: number
+      whole: boolean
+      why?: string
+    }
     Purpose: {
       id: string
       signal?: boolean
       words?: {
         [key: string]: components['schemas']['PurposeWords']
       }
+    }
+    /** @description PurposeCard is a purpose in the site's language. */
+    PurposeCard: {
+      id: string
+      name: string
+      text: string
+      /** @description it brings its words along */
+      known: boolean
+      /** @description visitors are asked about it */
+      asked: boolean
+      /** @description A browser's privacy signal refuses it. */
+      signalled: boolean
     }
     PurposeWords: {
       name: string
@@ -3661,6 +4351,69 @@ export interface components {
       /** @description Its first part as it came, of what waits or cannot be read. */
       raw?: string
     }
+    Record: {
+      schema_version: string
+      record_id: string
+      /** Format: date-time */
+      event_time: string
+      event_type: string
+      notice: string
+      notice_version: string
+      notice_hash: string
+      language: string
+      jurisdiction?: string
+      place_rule: string
+      purposes: components['schemas']['Outcome'][]
+      method: string
+      signal?: boolean
+      page?: string
+    }
+    /** @description RecordAsk asks for the records whose id begins so, or those before a place in the chain. */
+    RecordAsk: {
+      ID: string
+      Before: string
+    }
+    /** @description RecordCard is one place in the chain: a record, an erasure, or what was erased. */
+    RecordCard: {
+      seq: number
+      hash: string
+      erased: boolean
+      record?: components['schemas']['Record']
+      erasure?: components['schemas']['Erasure']
+    }
+    /** @description RecordList is a part of the records. */
+    RecordList: {
+      head: components['schemas']['Head']
+      records: components['schemas']['RecordCard'][]
+    }
+    Run: {
+      id?: number
+      /** Format: date-time */
+      began: string
+      /** Format: date-time */
+      ended: string
+      /** @enum {string} */
+      how: 'browser' | 'http'
+      pages: string[]
+      faults?: components['schemas']['RunFault'][]
+      stopped?: boolean
+      noQuestion?: boolean
+      found: components['schemas']['Sighting'][]
+    }
+    /** @description RunCard is an inspection in short. */
+    RunCard: {
+      /** Format: date-time */
+      began: string
+      how: string
+      pages: number
+      stopped: boolean
+      things: number
+      leaks: number
+    }
+    RunFault: {
+      page: string
+      why: string
+    }
     /** @description Saved is something that a site keeps for use in many notices. */
     Saved: {
       /** @enum {string} */
@@ -3701,7 +4454,37 @@ export interface components {
       tableRead?: string
       /** @enum {string} */
       unlisted?: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+      inspect?: components['schemas']['Window']
       keep?: string
+    }
+    Share: {
+      n: number
+      of: number
+      low: number
+      high: number
+    }
+    /** @description ShownAsk asks what was shown under a fingerprint. */
+    ShownAsk: {
+      Hash: string
+    }
+    /** @description ShownCard is what was shown. */
+    ShownCard: {
+      notice: string
+      version: string
+      language: string
+      rule: string
+      html: string
+      css: string
+    }
+    Sighting: {
+      phase: string
+      kind: string
+      name: string
+      host?: string
+      page: string
+      by?: string
+      lasts?: string
+      after: number
     }
     /** @description SiteChange is a site as its person left it. */
     SiteChange: {
@@ -3810,6 +4593,17 @@ export interface components {
       title: string
       cells: string[]
     }
+    Thing: {
+      kind: string
+      name: string
+      host?: string
+      item: number
+      purpose?: string
+      lasts?: string
+      seen: components['schemas']['Sighting'][]
+      leaks?: boolean
+      longer?: boolean
+    }
     /** @description Times is a window of a notice's schedule read back. */
     Times: {
       words: string
@@ -3828,6 +4622,31 @@ export interface components {
       changed: string[]
       /** @description What could not be taken in, and why. */
       left: string[]
+    }
+    Trend: {
+      key: string
+      asked: number
+      accepted: components['schemas']['Share']
+      refused: components['schemas']['Share']
+      chosen: components['schemas']['Share']
+      unanswered: components['schemas']['Share']
+    }
+    /** @description TrendAsk says which days, and by what: day, place, language, device or version. */
+    TrendAsk: {
+      From: string
+      To: string
+      By: string
+    }
+    /** @description Trends are what became of the questions. */
+    Trends: {
+      from: string
+      to: string
+      all: components['schemas']['Trend']
+      rows: components['schemas']['Trend'][]
+    }
+    /** @description VendorSwitch switches the demo site's badly behaved vendor. */
+    VendorSwitch: {
+      on: boolean
     }
     /** @description A Verdict is what one part of an audience answered on a visit. */
     Verdict: {

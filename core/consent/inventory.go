@@ -1,0 +1,210 @@
+package consent
+
+import (
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"mastflag/core/fault"
+)
+
+// columns of an inventory as CSV (RFC 4180), before one "for LANGUAGE" for each
+// language. The first two have to be there.
+var columns = []string{"kind", "name", "host", "by", "purpose", "lasts"}
+
+const forColumn = "for "
+
+// WriteInventory writes an inventory as CSV, with columns for these languages
+// and all others that it speaks.
+func WriteInventory(w io.Writer, list []Item, languages []string) error {
+	tags := slices.Clone(languages)
+	for _, i := range list {
+		for tag := range i.For {
+			if !slices.Contains(tags, tag) {
+				tags = append(tags, tag)
+			}
+		}
+	}
+	slices.Sort(tags[min(len(languages), len(tags)):])
+	out := csv.NewWriter(w)
+	head := slices.Clone(columns)
+	for _, t := range tags {
+		head = append(head, forColumn+t)
+	}
+	if err := out.Write(head); err != nil {
+		return err
+	}
+	for _, i := range list {
+		row := []string{string(i.Kind), i.Name, i.Host, i.By, i.Purpose, i.Lasts}
+		for _, t := range tags {
+			row = append(row, i.For[t])
+		}
+		for k, cell := range row {
+			if cell != "" && strings.ContainsRune("=+-@\t", rune(cell[0])) {
+				row[k] = "'" + cell // no spreadsheet shall take it for a formula
+			}
+		}
+		if err := out.Write(row); err != nil {
+			return err
+		}
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// MostRows is how many rows an inventory may have.
+const MostRows = 1000
+
+// ReadInventory reads what WriteInventory writes. The error is fault.Faults
+// that name row and column; then nothing is read.
+func ReadInventory(text string) ([]Item, error) {
+	text = strings.TrimPrefix(text, "\ufeff")
+	r := csv.NewReader(strings.NewReader(text))
+	r.FieldsPerRecord = -1
+	first, _, _ := strings.Cut(text, "\n")
+	if strings.Count(first, ";") > strings.Count(first, ",") {
+		r.Comma = ';' // as spreadsheets write it where the comma is for decimals
+	}
+	rows, err := r.ReadAll()
+	var broken *csv.ParseError
+	if errors.As(err, &broken) {
+		return nil, fault.Faults{{Pointer: fmt.Sprintf("/%d", broken.Line), What: fmt.Sprintf("line %d is not CSV: %v", broken.Line, broken.Err), Remedy: "put text with commas or line breaks between quotes"}}
+	}
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		return nil, fault.Faults{{What: "there is no row", Remedy: "begin with the names of the columns: " + strings.Join(columns, ", ")}}
+	}
+	head := rows[0]
+	for k := range head {
+		head[k] = strings.ToLower(strings.TrimSpace(head[k]))
+	}
+	var faults fault.Faults
+	wrong := func(row int, column, what, remedy string) {
+		faults = append(faults, fault.Fault{Pointer: fault.Pointer(fmt.Sprint(row), column), What: fmt.Sprintf("row %d: %s", row, what), Remedy: remedy})
+	}
+	for _, c := range head {
+		if !slices.Contains(columns, c) && !strings.HasPrefix(c, forColumn) {
+			wrong(1, c, fmt.Sprintf("there is no column %q", c), "use "+strings.Join(columns, ", ")+" and “for” with a language, such as “for en”")
+		}
+	}
+	for _, c := range columns[:2] {
+		if !slices.Contains(head, c) {
+			wrong(1, c, fmt.Sprintf("the column %q is missing", c), "add it")
+		}
+	}
+	if len(rows)-1 > MostRows {
+		wrong(1, "", fmt.Sprintf("there are %d rows", len(rows)-1), fmt.Sprintf("give at most %d", MostRows))
+	}
+	if faults != nil {
+		return nil, faults
+	}
+	var out []Item
+	for n, row := range rows[1:] {
+		if strings.Join(row, "") == "" {
+			continue
+		}
+		if len(row) > len(head) {
+			wrong(n+2, "", fmt.Sprintf("%d fields under %d columns", len(row), len(head)), "put text with commas between quotes")
+			continue
+		}
+		var i Item
+		for k, cell := range row {
+			cell = strings.TrimSpace(cell)
+			if len(cell) > 1 && cell[0] == '\'' && strings.ContainsRune("=+-@\t", rune(cell[1])) {
+				cell = cell[1:]
+			}
+			switch c := head[k]; c {
+			case "kind":
+				i.Kind = ItemKind(strings.ToLower(cell))
+				if !slices.Contains(ItemKinds, i.Kind) {
+					wrong(n+2, c, fmt.Sprintf("%q is no kind", cell), "use cookie, storage, frame or request")
+				}
+			case "name":
+				i.Name = cell
+				if cell == "" {
+					wrong(n+2, c, "there is no name", "give one; * stands for any run of characters")
+				}
+			case "host":
+				i.Host = cell
+			case "by":
+				i.By = cell
+			case "purpose":
+				i.Purpose = cell
+			case "lasts":
+				i.Lasts = cell
+			default:
+				if cell != "" {
+					if i.For == nil {
+						i.For = map[string]string{}
+					}
+					i.For[strings.TrimPrefix(c, forColumn)] = cell
+				}
+			}
+		}
+		out = append(out, i)
+	}
+	if faults != nil {
+		return nil, faults
+	}
+	return out, nil
+}
+
+// WriteRecords writes records as CSV, a row each, with a column for each
+// purpose that any of these has. What was erased has a row without content.
+func WriteRecords(w io.Writer, purposes []string, each func(yield func(Link) error) error) error {
+	out := csv.NewWriter(w)
+	head := []string{"seq", "record_id", "event_time", "event_type", "notice", "notice_version", "notice_hash", "language", "jurisdiction", "place_rule", "method", "signal", "page"}
+	for _, p := range purposes {
+		head = append(head, "purpose "+p)
+	}
+	if err := out.Write(append(head, "hash")); err != nil {
+		return err
+	}
+	err := each(func(l Link) error {
+		var r Record
+		if l.Body != nil {
+			if err := json.Unmarshal(l.Body, &r); err != nil {
+				return fmt.Errorf("record %d: %w", l.Seq, err)
+			}
+		}
+		row := []string{fmt.Sprint(l.Seq), r.RecordID, "", string(r.EventType), r.Notice, r.NoticeVersion, r.NoticeHash, r.Language, r.Jurisdiction, string(r.PlaceRule), r.Method, "", r.Page}
+		if !r.EventTime.IsZero() {
+			row[2], row[11] = r.EventTime.Format("2006-01-02T15:04:05.000Z07:00"), fmt.Sprint(r.Signal)
+		}
+		for _, p := range purposes {
+			state := ""
+			for _, o := range r.Purposes {
+				if o.Purpose == p {
+					state = string(o.EventState)
+				}
+			}
+			row = append(row, state)
+		}
+		return out.Write(append(row, l.Hash.String()))
+	})
+	if err != nil {
+		return err
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// Line is a link as a line of JSON (JSON Lines).
+func (l Link) Line() []byte {
+	var b bytes.Buffer
+	fmt.Fprintf(&b, `{"seq":%d,"commitment":%q,"hash":%q,"salt":"%x","record":`, l.Seq, l.Commitment, l.Hash, l.Salt)
+	if l.Body == nil {
+		b.WriteString("null")
+	} else {
+		b.Write(l.Body)
+	}
+	b.WriteString("}\n")
+	return b.Bytes()
+}

@@ -1,0 +1,383 @@
+package admin
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/findings"
+	"mastflag/core/orderline"
+	"mastflag/internal/inspect"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+)
+
+func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
+	ctx := c.Request.Context()
+	site := a.Hub.Site(c.site)
+	if site == nil {
+		return ConsentRoom{}, store.ErrNotFound
+	}
+	s := site.Bundle().Site
+	setup, now := s.Setup(), a.Clock.Now()
+	out := ConsentRoom{Browser: a.Inspect.Inspector.Chromium != "", Runs: []RunCard{}, Things: []consent.Thing{}, Unseen: []int{}, Differences: []consent.Difference{}, Notices: []ConsentNotice{},
+		Findings: []findings.Finding{}, Rows: []PlaceRow{}, Changes: consent.Changes(consent.Table, setup.TableRead), MostPages: inspect.MostPages}
+	for _, p := range append([]consent.Purpose{{ID: consent.Necessary}, {ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"}}, setup.Purposes...) {
+		if !slices.ContainsFunc(out.Purposes, func(have PurposeCard) bool { return have.ID == p.ID }) {
+			if k := slices.IndexFunc(setup.Purposes, func(o consent.Purpose) bool { return o.ID == p.ID }); k >= 0 {
+				p = setup.Purposes[k]
+			}
+			w := p.In(s.Language, s.Language)
+			out.Purposes = append(out.Purposes, PurposeCard{ID: p.ID, Name: w.Name, Text: w.Text, Known: consent.Known(p.ID), Asked: slices.Contains(setup.Asked(), p.ID), Signalled: p.Signalled()})
+		}
+	}
+	for _, n := range site.Bundle().Notices {
+		if n.Kind == bundle.KindConsent {
+			out.Notices = append(out.Notices, ConsentNotice{n.ID, n.GetTitle(), flag(n.GetState(), site.Schedule(n.ID), now), orderline.Of(n, s, now)})
+		}
+	}
+	if p, going, failed := a.Inspect.Progress(c.site); going {
+		out.Progress = &p
+	} else {
+		out.Failed = failed
+	}
+	runs, err := a.Store.Runs(ctx, c.site, 20)
+	if err != nil {
+		return out, err
+	}
+	for k, r := range runs {
+		things := setup.Things(r)
+		card := RunCard{Began: r.Began, How: r.How, Pages: len(r.Pages), Stopped: r.Stopped, Things: len(things)}
+		for _, t := range things {
+			if t.Leaks {
+				card.Leaks++
+			}
+		}
+		out.Runs = append(out.Runs, card)
+		if k == 0 {
+			r.Found = nil // it is in the things
+			out.Run, out.Things, out.Unseen = &r, things, setup.Unseen(runs[0])
+			if len(runs) > 1 {
+				out.Differences = setup.Compare(runs[1], runs[0])
+			}
+		}
+	}
+	if out.Findings, err = a.consentFindings(ctx, c.site); err != nil {
+		return out, err
+	}
+	force := setup.InForce(consent.Table)
+	shipped := setup
+	shipped.Places = nil
+	ships := shipped.InForce(consent.Table)
+	for _, place := range slices.Sorted(maps.Keys(force)) {
+		row := PlaceRow{PlaceRule: force[place], Own: slices.ContainsFunc(setup.Places, func(p consent.PlaceRule) bool { return p.Place == place })}
+		if p, ok := ships[place]; ok && row.Own {
+			row.Shipped = &p
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	for _, p := range consent.Table {
+		out.TableDate = max(out.TableDate, p.Date)
+	}
+	if out.Head, err = a.Store.ConsentHead(ctx, c.site); err != nil {
+		return out, err
+	}
+	if a.BadVendor != nil {
+		on := a.BadVendor.Load()
+		out.BadVendor = &on
+	}
+	return out, nil
+}
+
+// consentFindings are what is found about consent: in what is set up, and by the
+// last inspection; the gravest first.
+func (a *Admin) consentFindings(ctx context.Context, key string) ([]findings.Finding, error) {
+	site := a.Hub.Site(key)
+	if site == nil {
+		return nil, store.ErrNotFound
+	}
+	out, err := a.leaks(ctx, site.Bundle().Site)
+	if err != nil {
+		return nil, err
+	}
+	asks := map[string]bool{}
+	for _, n := range site.Bundle().Notices {
+		asks[n.ID] = n.Kind == bundle.KindConsent
+	}
+	for _, f := range a.found.of(site, a.Clock.Now().Truncate(time.Minute)) {
+		if len(f.Notices) == 0 || asks[f.Notices[0]] {
+			out = append(out, f)
+		}
+	}
+	order := []findings.Severity{findings.Alarm, findings.Caution, findings.Remark}
+	slices.SortStableFunc(out, func(x, y findings.Finding) int {
+		return cmp.Compare(slices.Index(order, x.Severity), slices.Index(order, y.Severity))
+	})
+	return out, nil
+}
+
+// leaks are the findings of a site's last inspection.
+func (a *Admin) leaks(ctx context.Context, site bundle.Site) ([]findings.Finding, error) {
+	runs, err := a.Store.Runs(ctx, site.Key, 1)
+	if err != nil || len(runs) == 0 {
+		return []findings.Finding{}, err
+	}
+	return findings.OfRun(site.Setup(), runs[0]), nil
+}
+
+func (a *Admin) startInspection(c *call, _ Nothing) (ConsentRoom, error) {
+	switch err := a.Inspect.Start(c.Request.Context(), c.site); {
+	case errors.Is(err, inspect.ErrRunning):
+	case errors.Is(err, store.ErrNotFound):
+		return ConsentRoom{}, err
+	case err != nil:
+		return ConsentRoom{}, refuse("The site cannot be inspected: " + err.Error() + ".")
+	}
+	return a.consent(c, Nothing{})
+}
+
+func (a *Admin) stopInspection(c *call, _ Nothing) (ConsentRoom, error) {
+	a.Inspect.Stop(c.site)
+	return a.consent(c, Nothing{})
+}
+
+func (a *Admin) badVendor(c *call, in VendorSwitch) (Nothing, error) {
+	if a.BadVendor == nil {
+		return Nothing{}, problem.Problem{Status: http.StatusNotFound, Title: "No stand-in", Detail: "The badly behaved vendor is there in the demo alone."}
+	}
+	a.BadVendor.Store(in.On)
+	return Nothing{}, nil
+}
+
+func (a *Admin) readInventory(c *call, in InventoryText) (InventoryItems, error) {
+	items, err := consent.ReadInventory(in.Text)
+	if err != nil {
+		return InventoryItems{}, err
+	}
+	site, err := a.Store.Site(c.Request.Context(), c.site)
+	if err != nil {
+		return InventoryItems{}, err
+	}
+	setup := site.Setup()
+	setup.Inventory = items
+	if faults := setup.Check(); faults != nil {
+		return InventoryItems{}, faults
+	}
+	return InventoryItems{Items: append([]consent.Item{}, items...)}, nil
+}
+
+func (a *Admin) writeInventory(c *call, _ Nothing) (string, func(io.Writer) error, error) {
+	site, err := a.Store.Site(c.Request.Context(), c.site)
+	return c.site + "-inventory.csv", func(w io.Writer) error {
+		return consent.WriteInventory(w, site.Setup().Inventory, site.AllLanguages())
+	}, err
+}
+
+// mostShown is how many records are listed at once.
+const mostShown = 50
+
+func (a *Admin) records(c *call, in RecordAsk) (RecordList, error) {
+	ctx := c.Request.Context()
+	out := RecordList{Records: []RecordCard{}}
+	var err error
+	if out.Head, err = a.Store.ConsentHead(ctx, c.site); err != nil {
+		return out, err
+	}
+	add := func(l consent.Link) error {
+		card := RecordCard{Seq: l.Seq, Hash: l.Hash.String(), Erased: l.Body == nil}
+		if l.Body != nil {
+			var erasure consent.Erasure
+			if err := json.Unmarshal(l.Body, &erasure); err == nil && erasure.EventType == "erased" {
+				card.Erasure = &erasure
+			} else {
+				card.Record = new(consent.Record)
+				if err := json.Unmarshal(l.Body, card.Record); err != nil {
+					return fmt.Errorf("record %d: %w", l.Seq, err)
+				}
+			}
+		}
+		out.Records = append(out.Records, card)
+		return nil
+	}
+	if id := strings.TrimSpace(in.ID); id != "" {
+		links, err := a.Store.FindRecords(ctx, c.site, strings.ToLower(id), mostShown)
+		if err != nil {
+			return out, err
+		}
+		for _, l := range links {
+			if err := add(l); err != nil {
+				return out, err
+			}
+		}
+		return out, nil
+	}
+	before := out.Head.Seq + 1
+	if in.Before != "" {
+		if _, err := fmt.Sscan(in.Before, &before); err != nil {
+			return out, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "“before” is not a number of a record."}
+		}
+	}
+	links, err := a.Store.ConsentLinksBefore(ctx, c.site, before, mostShown)
+	for _, l := range links {
+		if err := add(l); err != nil {
+			return out, err
+		}
+	}
+	return out, err
+}
+
+func (a *Admin) verifyRecords(c *call, _ Nothing) (ProofCard, error) {
+	head, err := a.Store.ConsentHead(c.Request.Context(), c.site)
+	if err != nil {
+		return ProofCard{}, err
+	}
+	proof, err := consent.Verify(a.Store.ConsentLinks(c.Request.Context(), c.site), head)
+	if err != nil {
+		return ProofCard{Proof: proof, Why: err.Error()}, nil
+	}
+	return ProofCard{Proof: proof, Whole: true}, nil
+}
+
+func (a *Admin) shownTo(c *call, in ShownAsk) (ShownCard, error) {
+	doc, err := a.Store.Shown(c.Request.Context(), c.site, in.Hash)
+	if err != nil {
+		return ShownCard{}, err
+	}
+	var out ShownCard
+	return out, json.Unmarshal(doc, &out)
+}
+
+func (a *Admin) recordLines(c *call, _ Nothing) (string, func(io.Writer) error, error) {
+	return c.site + "-records.jsonl", func(w io.Writer) error {
+		for l, err := range a.Store.ConsentLinks(c.Request.Context(), c.site) {
+			if err != nil {
+				return err
+			}
+			if _, err := w.Write(l.Line()); err != nil {
+				return err
+			}
+		}
+		return nil
+	}, nil
+}
+
+func (a *Admin) recordTable(c *call, _ Nothing) (string, func(io.Writer) error, error) {
+	site, err := a.Store.Site(c.Request.Context(), c.site)
+	return c.site + "-records.csv", func(w io.Writer) error {
+		return consent.WriteRecords(w, site.Setup().Asked(), func(yield func(consent.Link) error) error {
+			for l, err := range a.Store.ConsentLinks(c.Request.Context(), c.site) {
+				if err == nil {
+					err = yield(l)
+				}
+				if err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+	}, err
+}
+
+func (a *Admin) trends(c *call, in TrendAsk) (Trends, error) {
+	site := a.Hub.Site(c.site)
+	if site == nil {
+		return Trends{}, store.ErrNotFound
+	}
+	today := a.Clock.Now().In(site.Zone())
+	from, to := cmp.Or(in.From, today.AddDate(0, 0, -29).Format(time.DateOnly)), cmp.Or(in.To, today.Format(time.DateOnly))
+	for _, day := range []string{from, to} {
+		if _, err := time.Parse(time.DateOnly, day); err != nil {
+			return Trends{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not a day", Detail: fmt.Sprintf("%q is not a day: write it like 2026-12-04.", day)}
+		}
+	}
+	key := map[string]func(store.Counted) string{
+		"day": func(n store.Counted) string { return n.Day }, "place": func(n store.Counted) string { return n.Place }, "language": func(n store.Counted) string { return n.Language },
+		"device": func(n store.Counted) string { return n.Device }, "version": func(n store.Counted) string { return n.Version },
+	}[cmp.Or(in.By, "day")]
+	if key == nil {
+		return Trends{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "Trends go by day, place, language, device or version."}
+	}
+	counts, err := a.Store.ConsentCounts(c.Request.Context(), c.site, from, to)
+	if err != nil {
+		return Trends{}, err
+	}
+	all, by := consent.Outcomes{}, map[string]*consent.Outcomes{}
+	for _, n := range counts {
+		k := key(n)
+		if by[k] == nil {
+			by[k] = &consent.Outcomes{}
+		}
+		by[k].Add(n.Outcome, n.N)
+		all.Add(n.Outcome, n.N)
+	}
+	out := Trends{From: from, To: to, All: all.Trend(""), Rows: []consent.Trend{}}
+	for _, k := range slices.Sorted(maps.Keys(by)) {
+		out.Rows = append(out.Rows, by[k].Trend(k))
+	}
+	return out, nil
+}
+
+// stream makes a Route that answers with a file as it is written, however long.
+func stream[In any](a *Admin, path, summary, kind string, f func(*call, In) (name string, write func(io.Writer) error, err error)) Route {
+	r := route(a, http.MethodGet, path, summary, func(c *call, in In) (Nothing, error) { return Nothing{}, nil })
+	r.Gives = kind
+	r.handler = func(c *gin.Context) {
+		cl := newCall(c)
+		var in In
+		if err := read(c, &in, r.max); err != nil {
+			fail(c, err)
+			return
+		}
+		name, write, err := f(cl, in)
+		if err != nil {
+			fail(c, err)
+			return
+		}
+		h := c.Writer.Header()
+		h.Set("Content-Type", kind)
+		h.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+		h.Set("Cache-Control", "no-store")
+		h.Set("X-Content-Type-Options", "nosniff")
+		var first bytes.Buffer // so that what fails at once is still a problem
+		if err := write(&spill{&first, c.Writer, 64 << 10}); err != nil && c.Writer.Size() <= 0 {
+			h.Del("Content-Disposition")
+			fail(c, err)
+			return
+		}
+		c.Writer.Write(first.Bytes())
+	}
+	return r
+}
+
+// A spill holds the first bytes back, and lets all go once there are more.
+type spill struct {
+	held *bytes.Buffer
+	to   io.Writer
+	most int
+}
+
+func (s *spill) Write(b []byte) (int, error) {
+	if s.held.Len()+len(b) <= s.most {
+		return s.held.Write(b)
+	}
+	if s.held.Len() > 0 {
+		if _, err := s.held.WriteTo(s.to); err != nil {
+			return 0, err
+		}
+	}
+	s.most = 0
+	return s.to.Write(b)
+}

@@ -1,0 +1,289 @@
+package inspect
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/cdproto/storage"
+	"github.com/chromedp/chromedp"
+
+	"mastflag/core/consent"
+	"mastflag/core/pages"
+)
+
+// watch is put before every page's own scripts: it tells who sets cookies and
+// keys, and when.
+const watch = `(() => {
+	const tell = window.mastflagSees
+	const who = () => (new Error().stack || '').split('\n').map(l => (l.match(/(https?:\/\/\S+?):\d+:\d+\)?$/) || [])[1]).find(Boolean) || ''
+	const say = (kind, text) => { try { tell(JSON.stringify([kind, text, who(), Math.round(performance.now())])) } catch {} }
+	const jar = Object.getOwnPropertyDescriptor(Document.prototype, 'cookie')
+	Object.defineProperty(document, 'cookie', { configurable: true, get: () => jar.get.call(document), set(v) { say('cookie', String(v)); jar.set.call(document, v) } })
+	const put = Storage.prototype.setItem
+	Storage.prototype.setItem = function (k, v) { say(this === window.sessionStorage ? 'session' : 'storage', String(k)); return put.call(this, k, v) }
+})()`
+
+// left is what lies on the page in the end: keys that were set past the watch,
+// and frames.
+const left = `(() => { const keys = s => { try { return Object.keys(s()) } catch { return [] } }
+	return { storage: keys(() => localStorage), session: keys(() => sessionStorage), frames: [...document.querySelectorAll('iframe[src],frame[src]')].map(f => f.src), at: location.href } })()`
+
+// answer presses the consent notice's button; whether there was one.
+const answer = `(act => { const b = [...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot?.querySelector('.ask')).filter(Boolean).map(a => a.querySelector(act)).find(Boolean); b?.click(); return !!b })`
+
+var acts = map[consent.Phase]string{consent.AllAccepted: "[data-act=accept],[data-act=fine]", consent.AllRefused: "[data-act=reject]"}
+
+func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func(Progress)) error {
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(i.Chromium), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true))
+	for name, value := range i.Flags {
+		options = append(options, chromedp.Flag(name, value))
+	}
+	alloc, stop := chromedp.NewExecAllocator(ctx, options...)
+	defer stop()
+	browser, end := chromedp.NewContext(alloc)
+	defer end()
+	if err := chromedp.Do(browser); err != nil {
+		return fmt.Errorf("Chromium does not start: %w", err)
+	}
+	b := &book{run: r, seen: map[string]bool{}}
+	for n, phase := range consent.Phases {
+		// A new visitor: nothing is kept from the phase before.
+		tab, shut := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
+		v := &visit{job: j, book: b, phase: phase, addresses: map[network.RequestID]string{}}
+		err := v.begin(tab)
+		for k, path := range j.Pages {
+			if err != nil || ctx.Err() != nil {
+				break
+			}
+			told(Progress{phase, path, n*len(j.Pages) + k, len(consent.Phases) * len(j.Pages)})
+			if why := v.page(tab, path); why != nil && ctx.Err() == nil {
+				if phase == consent.Unanswered {
+					r.Faults = append(r.Faults, consent.RunFault{Page: path, Why: why.Error()})
+				}
+				continue
+			}
+			if act, ok := acts[phase]; ok && !v.answered {
+				if v.answered = v.press(tab, act); v.answered {
+					if why := v.page(tab, path); why != nil { // once more, with the answer
+						continue
+					}
+				}
+			}
+		}
+		if phase != consent.Unanswered && !v.answered {
+			r.NoQuestion = true
+		}
+		shut()
+		if err != nil || ctx.Err() != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// A visit is one new visitor on the site.
+type visit struct {
+	job      Job
+	book     *book
+	phase    consent.Phase
+	answered bool
+
+	mu        sync.Mutex
+	path      string
+	began     time.Time // when the page was asked for
+	last      time.Time // when something last happened
+	addresses map[network.RequestID]string
+	waiting   []consent.Sighting // of the page that is being visited
+}
+
+// begin readies a tab and listens to it.
+func (v *visit) begin(tab context.Context) error {
+	if err := chromedp.Do(tab); err != nil {
+		return err
+	}
+	if err := chromedp.Listen(tab, v.hear); err != nil {
+		return err
+	}
+	return chromedp.Do(tab, chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		if _, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{}); err != nil {
+			return err
+		}
+		if _, err := cdp.Call(ctx, t, network.SetBlockedURLs, network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{URLPattern: v.job.Answers, Block: true}}}); err != nil {
+			return err
+		}
+		if _, err := cdp.Call(ctx, t, runtime.AddBinding, runtime.AddBindingParams{Name: "mastflagSees"}); err != nil {
+			return err
+		}
+		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watch})
+		return err
+	}))
+}
+
+// see notes a find of the page that is being visited; v.mu is held.
+func (v *visit) see(s consent.Sighting) {
+	s.Phase, s.Page = v.phase, v.path
+	v.waiting = append(v.waiting, s)
+}
+
+// hear takes in what the browser says.
+func (v *visit) hear(event any) {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	v.last = time.Now()
+	after := int(time.Since(v.began).Milliseconds())
+	switch e := event.(type) {
+	case *network.EventRequestWillBeSent:
+		v.addresses[e.RequestID] = e.Request.URL
+		host := v.job.host(e.Request.URL)
+		if host == "" || e.Type == network.ResourceTypeDocument {
+			return // frames are counted on the page
+		}
+		by := e.DocumentURL
+		if i := e.Initiator; i != nil && i.URL != "" {
+			by = i.URL
+		} else if i != nil && i.Stack != nil && len(i.Stack.CallFrames) > 0 {
+			by = i.Stack.CallFrames[0].URL
+		}
+		v.see(consent.Sighting{Kind: consent.Request, Name: host, By: by, After: after})
+	case *network.EventResponseReceivedExtraInfo:
+		from := v.addresses[e.RequestID]
+		for name, value := range e.Headers {
+			text, ok := value.(string)
+			if !ok || !strings.EqualFold(name, "Set-Cookie") {
+				continue
+			}
+			for line := range strings.SplitSeq(text, "\n") {
+				v.cookie(line, from, after)
+			}
+		}
+	case *runtime.EventBindingCalled:
+		var said [3]string
+		var at float64
+		if e.Name != "mastflagSees" || json.Unmarshal([]byte(e.Payload), &[]any{&said[0], &said[1], &said[2], &at}) != nil || v.job.ours(said[2]) && said[0] == "cookie" {
+			return
+		}
+		switch said[0] {
+		case "cookie":
+			v.cookie(said[1], said[2], int(at))
+		case "session":
+			v.see(consent.Sighting{Kind: consent.Storage, Name: said[1], By: said[2], Lasts: "session", After: int(at)})
+		default:
+			v.see(consent.Sighting{Kind: consent.Storage, Name: said[1], By: said[2], Lasts: "ever", After: int(at)})
+		}
+	}
+}
+
+// ours reports whether a script is the program's own.
+func (j Job) ours(script string) bool { return strings.HasPrefix(script, j.Base+"/") }
+
+// cookie notes a cookie that was set; v.mu is held.
+func (v *visit) cookie(line, by string, after int) {
+	now := time.Now()
+	c, ok := consent.ParseSetCookie(line, now)
+	if !ok || c.Gone {
+		return
+	}
+	v.see(consent.Sighting{Kind: consent.Cookie, Name: c.Name, Host: v.job.cookieHost(c, by), By: by, Lasts: c.Lasting(now), After: after})
+}
+
+// page visits a page until nothing happens on it any more.
+func (v *visit) page(tab context.Context, path string) error {
+	v.mu.Lock()
+	v.path, v.began, v.waiting, v.addresses = path, time.Now(), nil, map[network.RequestID]string{}
+	v.mu.Unlock()
+	ctx, cancel := context.WithTimeout(tab, forOnePage)
+	defer cancel()
+	if err := chromedp.Do(ctx, chromedp.Navigate(v.job.Origin+path)); err != nil {
+		if ctx.Err() != nil && tab.Err() == nil {
+			return fmt.Errorf("it did not load within %s", forOnePage)
+		}
+		return err
+	}
+	for began := time.Now(); time.Since(began) < forQuiet && ctx.Err() == nil; time.Sleep(50 * time.Millisecond) {
+		v.mu.Lock()
+		still := time.Since(v.last) > quiet
+		v.mu.Unlock()
+		if still {
+			break
+		}
+	}
+	end, err := chromedp.Run(ctx, chromedp.Evaluate[struct {
+		Storage, Session, Frames []string
+		At                       string
+	}](left))
+	if err != nil {
+		return err
+	}
+	if here, err := pages.Origin(end.At); err != nil || !v.own(here) {
+		return fmt.Errorf("%w, %s", errElsewhere, end.At)
+	}
+	var cookies []*network.Cookie
+	err = chromedp.Do(ctx, chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		got, err := cdp.Call(ctx, t, storage.GetCookies, storage.GetCookiesParams{})
+		cookies = got.Cookies
+		return err
+	}))
+	if err != nil {
+		return err
+	}
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	after := int(time.Since(v.began).Milliseconds())
+	for _, s := range v.waiting {
+		v.book.add(s)
+	}
+	late := func(s consent.Sighting) {
+		s.Phase, s.Page, s.After = v.phase, path, after
+		v.book.add(s)
+	}
+	// What came past the watch: frames, cookies and keys of ways it does not know.
+	for _, address := range end.Frames {
+		if host := v.job.host(address); host != "" {
+			late(consent.Sighting{Kind: consent.Frame, Name: host, By: address})
+		}
+	}
+	for _, k := range end.Storage {
+		late(consent.Sighting{Kind: consent.Storage, Name: k, Lasts: "ever"})
+	}
+	for _, k := range end.Session {
+		late(consent.Sighting{Kind: consent.Storage, Name: k, Lasts: "session"})
+	}
+	now := time.Now()
+	for _, c := range cookies {
+		kept := consent.SetCookie{Name: c.Name, Domain: strings.ToLower(strings.TrimPrefix(c.Domain, "."))}
+		if !c.Session {
+			kept.Expires = time.Unix(int64(c.Expires), 0)
+		}
+		late(consent.Sighting{Kind: consent.Cookie, Name: c.Name, Host: v.job.cookieHost(kept, v.job.Origin), Lasts: kept.Lasting(now)})
+	}
+	return nil
+}
+
+// own reports whether an origin is the site's.
+func (v *visit) own(origin string) bool {
+	u, err := url.Parse(origin)
+	return err == nil && v.job.Own(strings.ToLower(u.Hostname()))
+}
+
+// press answers the question, once it is there; false if it does not come.
+func (v *visit) press(tab context.Context, act string) bool {
+	ctx, cancel := context.WithTimeout(tab, forOnePage)
+	defer cancel()
+	for began := time.Now(); time.Since(began) < 4*time.Second && ctx.Err() == nil; time.Sleep(100 * time.Millisecond) {
+		if ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](answer+"('"+act+"')")); err == nil && ok {
+			time.Sleep(quiet)
+			return true
+		}
+	}
+	return false
+}

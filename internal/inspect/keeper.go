@@ -1,0 +1,181 @@
+package inspect
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
+	"mastflag/internal/clock"
+	"mastflag/internal/compiled"
+	"mastflag/internal/store"
+)
+
+// ErrRunning says that the site is being inspected already.
+var ErrRunning = errors.New("the site is being inspected already")
+
+// A Keeper inspects sites, one at a time, and keeps what was found.
+type Keeper struct {
+	Store     *store.Store
+	Hub       *compiled.Hub
+	Clock     clock.Clock
+	Inspector *Inspector
+	Base      string // the program's own address
+
+	one     sync.Mutex // a browser at a time
+	mu      sync.Mutex
+	running map[string]*running
+	failed  map[string]string // why the last one failed, by site
+}
+
+type running struct {
+	progress Progress
+	stop     context.CancelFunc
+	done     chan struct{}
+}
+
+// Start begins to inspect a site; ErrRunning if that is going on.
+func (k *Keeper) Start(ctx context.Context, key string) error {
+	job, err := k.job(ctx, key)
+	if err != nil {
+		return err
+	}
+	ctx, stop := context.WithCancel(context.WithoutCancel(ctx))
+	r := &running{stop: stop, done: make(chan struct{}), progress: Progress{Of: 3 * len(job.Pages)}}
+	k.mu.Lock()
+	if k.running == nil {
+		k.running, k.failed = map[string]*running{}, map[string]string{}
+	}
+	if _, going := k.running[key]; going {
+		k.mu.Unlock()
+		stop()
+		return ErrRunning
+	}
+	k.running[key] = r
+	delete(k.failed, key)
+	k.mu.Unlock()
+	go func() {
+		defer stop()
+		k.one.Lock()
+		run, err := k.Inspector.Run(ctx, job, k.Clock.Now(), func(p Progress) {
+			k.mu.Lock()
+			r.progress = p
+			k.mu.Unlock()
+		})
+		k.one.Unlock()
+		if err == nil {
+			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run)
+		}
+		k.mu.Lock()
+		delete(k.running, key)
+		if err != nil {
+			k.failed[key] = err.Error()
+			slog.Warn("inspection failed", "site", key, "error", err)
+		}
+		k.mu.Unlock()
+		close(r.done)
+	}()
+	return nil
+}
+
+// Stop ends the inspection of a site; what it found until then is kept. It
+// returns once that is so.
+func (k *Keeper) Stop(key string) {
+	k.mu.Lock()
+	r := k.running[key]
+	k.mu.Unlock()
+	if r != nil {
+		r.stop()
+		<-r.done
+	}
+}
+
+// Progress returns how far the inspection of a site is; going is false if none
+// is, and failed then says why the last one failed.
+func (k *Keeper) Progress(key string) (p Progress, going bool, failed string) {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if r := k.running[key]; r != nil {
+		return r.progress, true, ""
+	}
+	return p, false, k.failed[key]
+}
+
+// job is what to inspect of a site.
+func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
+	site := k.Hub.Site(key)
+	if site == nil {
+		return Job{}, store.ErrNotFound
+	}
+	s := site.Bundle().Site
+	if len(s.Origins) == 0 {
+		return Job{}, errors.New("the site has no address yet: give it one in the Site room")
+	}
+	origin, err := pages.Origin(s.Origins[0])
+	if err != nil {
+		return Job{}, err
+	}
+	list, err := k.Store.Pages(ctx, key)
+	if err != nil {
+		return Job{}, err
+	}
+	known := make([]bundle.Page, len(list))
+	for i, p := range list {
+		known[i] = p.Page
+	}
+	return Job{Origin: origin, Pages: Choose(known, s.Homes(), MostPages), Own: site.Own, Base: k.Base, Answers: fmt.Sprintf("%s/r/%s", k.Base, key)}, nil
+}
+
+// Run inspects the sites that plan it, at their times, until ctx ends.
+func (k *Keeper) Run(ctx context.Context) {
+	tick := time.NewTicker(time.Minute)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			k.Due(ctx)
+		}
+	}
+}
+
+// Due begins the inspections that are planned for now: of each stretch of time
+// one, however often it is asked.
+func (k *Keeper) Due(ctx context.Context) {
+	sites, err := k.Store.Sites(ctx)
+	if err != nil {
+		slog.Error("planned inspections", "error", err)
+		return
+	}
+	now := k.Clock.Now()
+	for _, s := range sites {
+		plan := s.Setup().Inspect
+		zone, err := schedule.Zone(s.TimeZone)
+		if plan == nil || err != nil {
+			continue
+		}
+		when, faults := schedule.Compile(schedule.Plan{Windows: []schedule.Window{*plan}}, zone, time.Time{})
+		if faults != nil {
+			continue // Check of the site has refused it
+		}
+		runs, err := k.Store.Runs(ctx, s.Key, 1)
+		if err != nil {
+			slog.Error("planned inspection", "site", s.Key, "error", err)
+			continue
+		}
+		for _, in := range when.Range(now.AddDate(0, 0, -7), now.Add(time.Second)) {
+			live := !in.From.After(now) && (in.Until.IsZero() || in.Until.After(now))
+			if live && (len(runs) == 0 || runs[0].Began.Before(in.From)) {
+				if err := k.Start(ctx, s.Key); err != nil && !errors.Is(err, ErrRunning) {
+					slog.Error("planned inspection", "site", s.Key, "error", err)
+				}
+			}
+		}
+	}
+}
