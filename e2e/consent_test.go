@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 	"testing"
@@ -21,6 +22,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/findings"
 	"mastflag/core/schedule"
+	"mastflag/internal/access"
 	"mastflag/internal/demo"
 	"mastflag/internal/inspect"
 	"mastflag/internal/store"
@@ -57,12 +59,16 @@ func (p *tab) keeps(what ...string) {
 	p.until(kept + " === '" + strings.Join(what, " ") + "'")
 }
 
-// records are the answers that the program has kept, the first first.
+// records are the answers that the program has kept beside those of the demo,
+// the first first.
 func (w *world) records() []consent.Record {
 	w.t.Helper()
 	var out []consent.Record
 	for l, err := range w.server.Store.ConsentLinks(w.t.Context(), demo.Key) {
 		require.NoError(w.t, err)
+		if l.Seq <= w.answered {
+			continue
+		}
 		var r consent.Record
 		if l.Body != nil {
 			require.NoError(w.t, json.Unmarshal(l.Body, &r))
@@ -454,6 +460,121 @@ func (p *tab) cookies() (list []*network.Cookie) {
 		return err
 	}))
 	return list
+}
+
+// The privacy officer's work in the interface: what was found is placed, what is
+// asked is changed, what would not stand up is mended, an answer is found again,
+// a place gets a row of its own.
+func TestConsentRoom(t *testing.T) {
+	w := newWorld(t)
+	w.ferries.Bad.Store(true)
+	require.NoError(t, w.server.Store.PutPages(t.Context(), demo.Key, []store.Page{{Page: bundle.Page{Path: "/tours"}}}, time.Time{}))
+	w.changeSite(func(s *bundle.Site) {
+		s.HomePaths = []string{"/tours"}
+		s.Consent.Inventory[3].For = nil
+	})
+	setup := func() consent.Setup {
+		t.Helper()
+		s, err := w.server.Store.Site(t.Context(), demo.Key)
+		require.NoError(t, err)
+		return s.Setup()
+	}
+	ines := person(t)
+	w.signIn(ines)
+	ask[bool](ines, "document.activeElement.blur() || true")
+	ines.key("g")
+	ines.key("c")
+	ines.has("Nobody has looked yet what the site really sets.")
+	ines.press("Inspect the site")
+	ines.has("The site is being inspected.")
+	ines.has("Inspect again")
+	ines.has("One thing is set before an answer or after a refusal, and not strictly necessary.")
+	ines.has("Cookie “brine_uid” is set before any answer: on /tours, by " + w.site + "/vendors/brine.js")
+	assert.Empty(t, ines.axe())
+	// What was found is placed; who sets it is said.
+	ask[bool](ines, "[...document.querySelectorAll('.strangers li')].find(l => l.textContent.includes('brine_uid')).querySelector('button').click() || true")
+	ines.until("document.querySelector('[aria-label=Name]')?.value === 'brine_uid'")
+	assert.Empty(t, ines.axe())
+	ines.fill("Who sets it", "Brine Metrics")
+	ines.fill("What for, in English", "Counts, it says.")
+	ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] })(document.querySelector('.item [aria-label=Purpose]'))")
+	ines.press("Audience measurement")
+	ines.press("Put it there")
+	ines.until("![...document.querySelectorAll('.strangers li')].some(l => l.textContent.includes('brine_uid'))")
+	list := setup().Inventory
+	assert.Equal(t, consent.Item{Kind: consent.Cookie, Name: "brine_uid", By: "Brine Metrics", Purpose: "measurement", Lasts: "P730D", For: map[string]string{"en": "Counts, it says."}}, list[len(list)-1])
+	ines.until("[...document.querySelectorAll('tr')].find(r => r.textContent.includes('brine_uid')).textContent.includes('leaks')")
+
+	// By CSV; a broken one changes nothing.
+	csv := filepath.Join(t.TempDir(), "rows.csv")
+	require.NoError(t, os.WriteFile(csv, []byte("kind,name,purpose\nbiscuit,a,measurement\n"), 0o600))
+	ines.upload("input[type=file]", csv)
+	ines.has("row 2: \"biscuit\" is no kind. Use cookie, storage, frame or request.")
+	require.NoError(t, os.WriteFile(csv, []byte("kind,name,by,purpose,lasts,for en\ncookie,tw_visit,Tidewater Counts,measurement,P1Y,Tells visits apart again.\nrequest,gulls.example,,marketing,,\n"), 0o600))
+	ines.upload("input[type=file]", csv)
+	ines.has("2 rows read, one of them new.")
+	ines.has("Request to “gulls.example” does not say who gets what it tells.")
+	assert.Len(t, setup().Inventory, len(list)+1)
+
+	// A purpose of one's own, asked about.
+	ines.press("What do we ask?")
+	ines.press("A purpose of your own")
+	ines.fill("What it is called, in English", "Maps")
+	ines.press("Ask about it")
+	ines.has("Visitors are asked about “Maps”, and nothing in the inventory is for it.")
+	assert.Equal(t, "maps", setup().Purposes[4].ID)
+
+	// What would not stand up says by which text, and is mended at a press, in the draft.
+	w.rewrite(func(n *bundle.Notice) {
+		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Consent: &consent.Question{Refuse: "behind"}}
+	})
+	ines.open(w.address + "/sundrey/consent/asks")
+	ines.has("GDPR Art. 4(11) and 7(3)")
+	assert.Empty(t, ines.axe())
+	ines.press("Put it beside accepting")
+	ines.until("!document.body.innerText.includes('GDPR Art. 4(11) and 7(3)') || document.body.innerText.includes('It is in the notice’s draft')")
+	require.Eventually(t, func() bool {
+		n, err := w.server.Store.Notice(t.Context(), demo.Key, "privacy")
+		return err == nil && n.Draft != nil && n.Draft.Question().Refuse == ""
+	}, patience, 50*time.Millisecond)
+
+	// The records: the chain is whole, one is found by how its id begins.
+	ines.press("What was answered?")
+	ines.press("Check the chain")
+	ines.has(fmt.Sprintf("Whole: %d records.", w.answered))
+	links, err := w.server.Store.ConsentLinksBefore(t.Context(), demo.Key, 6, 1)
+	require.NoError(t, err)
+	var r consent.Record
+	require.NoError(t, json.Unmarshal(links[0].Body, &r))
+	ines.fill("Find a record by its id", r.RecordID[:8])
+	ines.press("Find")
+	ines.until("document.querySelectorAll('.list li').length === 1 && document.querySelector('.list').textContent.includes('" + r.RecordID[:8] + "')")
+	ask[bool](ines, "document.querySelector('.list summary').click() || true")
+	ines.until("document.querySelector('.list details').textContent.includes(" + map[string]string{"en": "'May we count visits'", "de": "'Dürfen wir Besuche'", "pl": "'Czy możemy liczyć'"}[r.Language] + ")")
+	raw := ask[string](ines, "fetch('/api/sites/sundrey/consent/records.jsonl').then(r => r.text())")
+	assert.EqualValues(t, w.answered, strings.Count(raw, "\n"))
+	table := ask[string](ines, "fetch('/api/sites/sundrey/consent/records.csv').then(r => r.text())")
+	assert.EqualValues(t, w.answered+1, strings.Count(table, "\n"))
+
+	// A row of one's own goes before the table's, and away again.
+	ines.press("What does each place want?")
+	ines.fill("Find a place", "swi")
+	ines.press("Switzerland")
+	ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] })(document.querySelector('.editor [aria-label=\"It wants\"]'))")
+	ines.press("Opt-in: nothing before the visitor agrees")
+	ines.press("Keep it")
+	ines.has("instead of opt-out")
+	assert.Equal(t, []consent.PlaceRule{{Place: "CH", Rule: consent.OptIn, Signal: "honour"}}, setup().Places)
+	ines.press("Switzerland")
+	ines.press("Remove your row")
+	ines.until("!document.body.innerText.includes('instead of')")
+	assert.Empty(t, setup().Places)
+
+	// Whoever only looks changes nothing.
+	require.NoError(t, w.server.Store.PutPerson(t.Context(), store.Person{Email: demo.Email, Name: demo.Name, Role: "viewer", Password: access.HashPassword(demo.Password)}))
+	ines.open(w.address + "/sundrey/consent")
+	ines.has("The inventory")
+	assert.False(t, ask[bool](ines, "[...document.querySelectorAll('main button')].some(b => /Add a row|Inspect/.test(b.textContent))"))
 }
 
 // Cookies are read as the browser reads them (RFC 6265 §5.2), lines of the

@@ -93,6 +93,7 @@ type world struct {
 	// The demo site forbids other pages to frame its own.
 	noFrames atomic.Bool
 	ferries  *demosite.Site
+	answered int64 // how many answers the demo begins with
 }
 
 func newWorld(t *testing.T) *world {
@@ -135,6 +136,9 @@ func newWorld(t *testing.T) *world {
 		st.Close()
 	})
 	w.changeSite(func(s *bundle.Site) { s.Origins = []string{w.site} })
+	head, err := st.ConsentHead(t.Context(), demo.Key)
+	require.NoError(t, err)
+	w.answered = head.Seq
 	return w
 }
 

@@ -326,7 +326,12 @@ func (n Notice) GetSlot() Slot {
 	}
 	return or(n.Slot, Top)
 }
-func (n Notice) GetStay() Stay { return or(n.Stay, Scrolling) }
+func (n Notice) GetStay() Stay {
+	if n.Kind == KindConsent {
+		return or(n.Stay, Sticking)
+	}
+	return or(n.Stay, Scrolling)
+}
 func (n Notice) GetTitle() string {
 	return or(n.Title, n.ID)
 }

@@ -216,7 +216,7 @@ func TestTable(t *testing.T) {
 	assert.Equal(t, consent.OptOut, rule("2026-01-01", "AA"), "until it is read the stricter holds")
 	_, has := consent.Setup{TableRead: "2026-01-01"}.InForce(table)["BB"]
 	assert.False(t, has, "and a new row that is laxer than what places without one get")
-	assert.Equal(t, []consent.Change{{Now: table[1], Before: table[0]}, {Now: table[2]}}, consent.Changes(table, "2026-01-01"))
+	assert.Equal(t, []consent.TableChange{{Now: table[1], Before: table[0]}, {Now: table[2]}}, consent.Changes(table, "2026-01-01"))
 	assert.Empty(t, consent.Changes(table, ""))
 	for _, bad := range []string{"AA,opt-in,honour,,x\n", "AA,maybe,honour,,x,2026-01-01\n", "AA,opt-in,honour,,x,yesterday\n", "AA,opt-in,perhaps,,x,2026-01-01\n"} {
 		_, err := consent.ReadTable(bad)

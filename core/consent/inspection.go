@@ -23,8 +23,8 @@ var Phases = []Phase{Unanswered, AllAccepted, AllRefused}
 
 // A Sighting is one thing that an inspection found set or fetched.
 type Sighting struct {
-	Phase Phase    `json:"phase"`
-	Kind  ItemKind `json:"kind"`
+	Phase Phase    `json:"phase" jsonschema:"enum=unanswered,enum=accepted,enum=refused"`
+	Kind  ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
 	// Of a cookie or key; the host of a frame or request.
 	Name string `json:"name"`
 	// The host that a cookie is for, where that is not the site's.
@@ -65,7 +65,7 @@ type RunFault struct {
 // A Thing is what was found, once for all pages and phases, beside what the
 // inventory has of it.
 type Thing struct {
-	Kind ItemKind `json:"kind"`
+	Kind ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
 	Name string   `json:"name"`
 	Host string   `json:"host,omitempty"`
 	// Place in the inventory, -1 if it has none.
@@ -172,7 +172,7 @@ func (s Setup) Unseen(r Run) []int {
 // A Difference is how a thing of one run differs from the run before it.
 type Difference struct {
 	What string   `json:"what" jsonschema:"enum=new,enum=gone,enum=changed"`
-	Kind ItemKind `json:"kind"`
+	Kind ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
 	Name string   `json:"name"`
 	Host string   `json:"host,omitempty"`
 	// Of a change: how long it is kept, and in which phases it is set, before and now.

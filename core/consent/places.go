@@ -87,21 +87,21 @@ func ReadTable(text string) ([]PlaceRule, error) {
 	return out, nil
 }
 
-// A Change is a row of the table that nobody has read yet, beside what was
+// A TableChange is a row of the table that nobody has read yet, beside what was
 // there before; an empty Before if nothing was.
-type Change struct {
+type TableChange struct {
 	Now    PlaceRule `json:"now"`
 	Before PlaceRule `json:"before"`
 }
 
 // Changes returns what a table says since the date up to which it was read.
-func Changes(table []PlaceRule, read string) []Change {
-	var out []Change
+func Changes(table []PlaceRule, read string) []TableChange {
+	out := []TableChange{}
 	for _, p := range table {
 		if read == "" || p.Date <= read {
 			continue
 		}
-		c := Change{Now: p}
+		c := TableChange{Now: p}
 		for _, q := range table {
 			if q.Place == p.Place && q.Date < p.Date && q.Date >= c.Before.Date {
 				c.Before = q

@@ -24,7 +24,7 @@ type Record struct {
 	SchemaVersion string    `json:"schema_version"`
 	RecordID      string    `json:"record_id"`
 	EventTime     time.Time `json:"event_time"` // by the server's clock
-	EventType     EventType `json:"event_type"`
+	EventType     EventType `json:"event_type" jsonschema:"enum=accepted,enum=refused,enum=chosen"`
 	// The notice, when that version of it was published (RFC 3339), and the
 	// fingerprint of exactly what was shown.
 	Notice        string `json:"notice"`
@@ -47,7 +47,7 @@ type Record struct {
 // An Outcome is what was answered for one purpose.
 type Outcome struct {
 	Purpose    string     `json:"purpose"`
-	EventState EventState `json:"event_state"`
+	EventState EventState `json:"event_state" jsonschema:"enum=consent_given,enum=consent_refused"`
 }
 
 // An EventType is what kind of answer it was.

@@ -4,6 +4,8 @@ import "strings"
 
 // Words are what the program itself says to visitors about consent.
 type Words struct {
+	// What a new notice asks.
+	May                          string
 	Accept, Reject, Choose, Save string
 	// Of the rules that only tell.
 	Fine, Object string
@@ -30,11 +32,19 @@ func InLanguage(tag string) Words {
 	return words["en"]
 }
 
+// Speaks reports whether the words are in a language, not only in the one that is
+// used where there are none.
+func (w Words) Speaks(tag string) bool {
+	base, _, _ := strings.Cut(strings.ToLower(tag), "-")
+	return words[base].May == w.May
+}
+
 // Known reports whether a purpose brings its words along.
 func Known(id string) bool { _, ok := words["en"].purposes[id]; return ok }
 
 var words = map[string]Words{
 	"en": {
+		May:    "May we keep things on your device that the site could do without? You can change your mind at any time.",
 		Accept: "Accept all", Reject: "Reject all", Choose: "Choose", Save: "Save my choice", Fine: "All right", Object: "Object",
 		Again: "Privacy choices", Yours: "Your answer", Receipt: "Download the receipt", Erase: "Erase my answer",
 		Missing: "This part comes from %s and needs your consent to: %s.", Allow: "Allow and show it",
@@ -48,6 +58,7 @@ var words = map[string]Words{
 		},
 	},
 	"de": {
+		May:    "Dürfen wir auf Ihrem Gerät etwas ablegen, das die Website nicht unbedingt braucht? Sie können es sich jederzeit anders überlegen.",
 		Accept: "Alle annehmen", Reject: "Alle ablehnen", Choose: "Auswählen", Save: "Auswahl speichern", Fine: "In Ordnung", Object: "Widersprechen",
 		Again: "Datenschutz-Auswahl", Yours: "Ihre Antwort", Receipt: "Beleg herunterladen", Erase: "Meine Antwort löschen",
 		Missing: "Dieser Teil kommt von %s und braucht Ihre Einwilligung zu: %s.", Allow: "Erlauben und anzeigen",
@@ -61,6 +72,7 @@ var words = map[string]Words{
 		},
 	},
 	"pl": {
+		May:    "Czy możemy przechowywać na twoim urządzeniu to, bez czego strona mogłaby się obejść? Zdanie możesz zmienić w każdej chwili.",
 		Accept: "Zgadzam się na wszystko", Reject: "Odrzucam wszystko", Choose: "Wybieram", Save: "Zapisz mój wybór", Fine: "W porządku", Object: "Sprzeciwiam się",
 		Again: "Wybór prywatności", Yours: "Twoja odpowiedź", Receipt: "Pobierz potwierdzenie", Erase: "Usuń moją odpowiedź",
 		Missing: "Ta część pochodzi od: %s i wymaga zgody na: %s.", Allow: "Zezwól i pokaż",
@@ -74,6 +86,7 @@ var words = map[string]Words{
 		},
 	},
 	"fr": {
+		May:    "Pouvons-nous garder sur votre appareil ce dont le site pourrait se passer ? Vous pouvez changer d’avis à tout moment.",
 		Accept: "Tout accepter", Reject: "Tout refuser", Choose: "Choisir", Save: "Enregistrer mon choix", Fine: "D’accord", Object: "S’opposer",
 		Again: "Choix de confidentialité", Yours: "Votre réponse", Receipt: "Télécharger le reçu", Erase: "Effacer ma réponse",
 		Missing: "Cette partie vient de %s et demande votre accord pour : %s.", Allow: "Autoriser et afficher",
@@ -87,6 +100,7 @@ var words = map[string]Words{
 		},
 	},
 	"ar": {
+		May:    "هل تسمح لنا بأن نحفظ على جهازك ما يمكن للموقع الاستغناء عنه؟ يمكنك تغيير رأيك في أي وقت.",
 		Accept: "قبول الكل", Reject: "رفض الكل", Choose: "اختيار", Save: "حفظ اختياري", Fine: "حسنًا", Object: "اعتراض",
 		Again: "خيارات الخصوصية", Yours: "إجابتك", Receipt: "تنزيل الإيصال", Erase: "محو إجابتي",
 		Missing: "هذا الجزء من %s ويحتاج إلى موافقتك على: %s.", Allow: "السماح والعرض",

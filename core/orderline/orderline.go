@@ -10,6 +10,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/moment"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -19,7 +20,7 @@ import (
 // changes; a word without one is only read.
 type Word struct {
 	Text    string  `json:"text"`
-	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level,enum=countdown"`
+	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level,enum=countdown,enum=consent"`
 }
 
 // A Control is a part of a notice that a word of its sentence changes.
@@ -34,6 +35,7 @@ const (
 	Closing  Control = "memory"
 	Level    Control = "level"
 	Counting Control = "countdown"
+	Asking   Control = "consent"
 )
 
 // A Line is the whole sentence.
@@ -61,7 +63,13 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	change := func(c Control, text string) { l = append(l, Word{Text: text, Control: c}) }
 
 	say("Show this ")
-	kind := strings.Replace(cmp.Or(string(n.Kind), "bar"), "tab-title", "tab title", 1)
+	kind := cmp.Or(string(n.Kind), "bar")
+	switch n.Kind {
+	case "tab-title":
+		kind = "tab title"
+	case bundle.KindConsent:
+		kind = "consent notice"
+	}
 	if level := n.GetLevel(); level == bundle.Information {
 		change(Level, kind)
 	} else {
@@ -92,6 +100,8 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	change(Schedule, when(n, now.In(zone), zone))
 	say("; ")
 	switch {
+	case !n.Closable() && n.Kind == bundle.KindConsent:
+		change(Closing, "it stays until it is answered")
 	case !n.Closable():
 		change(Closing, "it cannot be closed")
 	case n.GetLevel() == bundle.Emergency:
@@ -116,8 +126,31 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		say("; it ")
 		change(Counting, Counts(*c, now.In(zone), site.TimeZone))
 	}
+	if n.Kind == bundle.KindConsent {
+		say("; it ")
+		change(Asking, asks(n.Question(), site.Setup()))
+	}
 	say(".")
 	return l
+}
+
+// asks says how a notice asks: "asks about 4 purposes, and an answer holds for
+// 180 days".
+func asks(q consent.Question, s consent.Setup) string {
+	out := "asks about " + moment.Count(len(s.Purposes), "purpose")
+	if len(s.Purposes) == 0 {
+		out = "has nothing to ask about yet"
+	}
+	if q.GetRefuse() == "behind" {
+		out += ", hides refusing behind a press"
+	}
+	if len(q.Ticked) > 0 {
+		out += ", ticks " + moment.Count(len(q.Ticked), "purpose") + " beforehand"
+	}
+	if q.GetClosing() == "accept" || q.GetGoingOn() == "accept" {
+		out += ", takes going on for an answer where it may"
+	}
+	return out + ", and an answer holds " + moment.Period(bundle.Period(q.GetHolds()))
 }
 
 // whom says for whom a notice is.

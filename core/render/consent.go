@@ -60,7 +60,7 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 	if err != nil {
 		return Asking{}, err
 	}
-	out := Asking{Bar: Bar{ID: n.ID, Slot: n.GetSlot(), Stay: bundle.Sticking, HTML: strings.TrimSpace(b.String()), CSS: squeeze.Replace(consentCSS) + style(n)}}
+	out := Asking{Bar: Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: squeeze.Replace(consentCSS) + style(n)}}
 	sum := sha256.Sum256([]byte(out.HTML + "\x00" + out.CSS))
 	out.Hash = hex.EncodeToString(sum[:])
 	return out, nil

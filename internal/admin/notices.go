@@ -16,6 +16,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/decide"
 	"mastflag/core/fault"
@@ -76,6 +77,17 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		noon := schedule.LocalAt(a.Clock.Now(), zone)/day*day + day + noonOf
 		doc.Kind, doc.Title = bundle.KindCountdown, "New countdown"
 		doc.Content = &bundle.Content{Countdown: &countdown.Countdown{Kind: countdown.To, At: noon.String()}}
+	case bundle.KindConsent:
+		// Words in the site's languages that stand as they are; where they lead is
+		// for people to say.
+		doc.Kind, doc.Title, doc.Slot, doc.Look = bundle.KindConsent, "New consent notice", bundle.Bottom, nil
+		doc.Memory = &bundle.Memory{Closable: new(bool)}
+		doc.Content = &bundle.Content{Consent: &consent.Question{}, Wordings: map[string]bundle.Wording{}}
+		for _, tag := range site.AllLanguages() {
+			if w := consent.InLanguage(tag); w.Speaks(tag) {
+				doc.Content.Wordings[tag] = bundle.Wording{Message: "<p>" + w.May + "</p>"}
+			}
+		}
 	}
 	act := "began it"
 	switch {

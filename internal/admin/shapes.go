@@ -406,7 +406,7 @@ type NewNotice struct {
 	CopyOf   string `json:"copyOf,omitempty"`
 	Starting string `json:"starting,omitempty"` // key
 	// bar if absent.
-	Kind string `json:"kind,omitempty" jsonschema:"enum=bar,enum=alert,enum=countdown"`
+	Kind string `json:"kind,omitempty" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent"`
 }
 
 // A NoticeChange is a notice as its person left it.
@@ -690,10 +690,10 @@ type ConsentRoom struct {
 	Differences []consent.Difference `json:"differences"`
 	Runs        []RunCard            `json:"runs"` // the latest first
 	// What places want: all rows that hold, and what the shipped table says anew.
-	Rows      []PlaceRow       `json:"rows"`
-	Changes   []consent.Change `json:"changes"`
-	TableDate string           `json:"tableDate"`
-	Head      consent.Head     `json:"head"`
+	Rows      []PlaceRow            `json:"rows"`
+	Changes   []consent.TableChange `json:"changes"`
+	TableDate string                `json:"tableDate"`
+	Head      consent.Head          `json:"head"`
 	// Whether the demo site's badly behaved vendor is on; absent outside the demo.
 	BadVendor *bool `json:"badVendor,omitempty"`
 }
@@ -713,7 +713,7 @@ type PurposeCard struct {
 type ConsentNotice struct {
 	ID    string           `json:"id"`
 	Title string           `json:"title"`
-	Flag  Flag             `json:"flag"`
+	Flag  Flag             `json:"flag" jsonschema:"enum=draft,enum=scheduled,enum=live,enum=paused,enum=ended"`
 	Line  []orderline.Word `json:"line"`
 }
 

@@ -123,6 +123,11 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 			}
 		}
 	}
+	leaks, err := a.leaks(ctx, b.Site)
+	if err != nil {
+		return View{}, err
+	}
+	out.Findings = append(leaks, out.Findings...)
 	if out.Received, out.Ailing, err = a.needing(ctx, b.Site); err != nil {
 		return View{}, err
 	}

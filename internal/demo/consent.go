@@ -1,11 +1,15 @@
 package demo
 
 import (
+	"fmt"
+	"math/rand/v2"
 	"time"
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/pages"
+	"mastflag/internal/compiled"
+	"mastflag/internal/store"
 )
 
 // setup is what the demo site sets and asks about.
@@ -42,4 +46,51 @@ func asking(at *time.Time) bundle.Notice {
 			"en": {Message: "<p>May we count visits, remember your port and show films and offers from others? You can change your mind at any time.</p>", Link: link("/legal", "Legal and privacy")},
 			"de": {Message: "<p>Dürfen wir Besuche zählen, uns Ihren Hafen merken und Filme und Angebote anderer zeigen? Sie können es sich jederzeit anders überlegen.</p>", Link: link("/de/legal", "Rechtliches und Datenschutz")},
 			"pl": {Message: "<p>Czy możemy liczyć wizyty, pamiętać twój port oraz pokazywać filmy i oferty innych? Zdanie możesz zmienić w każdej chwili.</p>", Link: link("/pl/legal", "Prawo i prywatność")}}}}
+}
+
+// answers are what invented visitors answered in the last four weeks: about
+// seven a day, more in German on Mondays.
+func answers(site *compiled.Site, now time.Time) []store.NewRecord {
+	hash := map[string]string{}
+	for h, s := range site.Shown {
+		if s.Rule == consent.OptIn {
+			hash[s.Language] = h
+		}
+	}
+	r := rand.New(rand.NewPCG(7, 11))
+	asked := site.Bundle().Site.Setup().Asked()
+	var out []store.NewRecord
+	for day := 27; day >= 0; day-- {
+		for range 5 + r.IntN(6) {
+			at := now.AddDate(0, 0, -day).Add(-time.Duration(r.IntN(10*60)) * time.Minute)
+			tag := []string{"en", "en", "en", "de", "pl"}[r.IntN(5)]
+			country := map[string]string{"en": "GB", "de": "DE", "pl": "PL"}[tag]
+			shown := site.Shown[hash[tag]]
+			tally := store.Tally{Day: at.In(site.Zone()).Format(time.DateOnly), Place: country, Language: tag, Device: []string{"phone", "phone", "desktop", "tablet"}[r.IntN(4)], Version: shown.Notice + " " + shown.Version, Outcome: "asked"}
+			out = append(out, store.NewRecord{Site: Key, Tally: tally})
+			told := consent.Told{ID: fmt.Sprintf("%016x%016x", r.Uint64(), r.Uint64()), Hash: hash[tag], How: "button", Page: []string{"/", "/timetables", "/fares", "/ports/aldwick", "/offers", "/tours"}[r.IntN(6)]}
+			if tag != "en" {
+				told.Page = "/" + tag + told.Page
+			}
+			switch n := r.IntN(100); {
+			case n < 18:
+				continue // no answer
+			case n < 52:
+				told.Refused = asked
+			case n < 84:
+				told.Granted = asked
+			default:
+				k := 1 + r.IntN(len(asked)-1)
+				told.Granted, told.Refused = asked[:k], asked[k:]
+			}
+			record, err := told.Record(asked, shown.Rule, at)
+			if err != nil {
+				panic(err) // the demo's own data
+			}
+			record.Notice, record.NoticeVersion, record.Language, record.Jurisdiction = shown.Notice, shown.Version, shown.Language, country
+			tally.Outcome = string(record.EventType)
+			out = append(out, store.NewRecord{Site: Key, Record: &record, Tally: tally})
+		}
+	}
+	return out
 }

@@ -18,6 +18,7 @@ import (
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/admin"
+	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
 	"mastflag/internal/demosite"
 	"mastflag/internal/standin"
@@ -76,6 +77,13 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 		return err
 	}
 	if err := st.AddImage(ctx, Key, store.Image{Image: sealImage, Name: "seal.png", AddedAt: now, AddedBy: Name}, sealPNG); err != nil {
+		return err
+	}
+	hub, err := compiled.NewHub(ctx, st, base)
+	if err != nil {
+		return err
+	}
+	if _, err := st.AddRecords(ctx, answers(hub.Site(Key), now)); err != nil {
 		return err
 	}
 	_, err = admin.Import(ctx, st, Harbour(now), Name, now)

@@ -154,6 +154,9 @@ func (v *visit) hear(event any) {
 		} else if i != nil && i.Stack != nil && len(i.Stack.CallFrames) > 0 {
 			by = i.Stack.CallFrames[0].URL
 		}
+		if v.job.ours(by) { // it let run what is marked in the page
+			by = e.DocumentURL
+		}
 		v.see(consent.Sighting{Kind: consent.Request, Name: host, By: by, After: after})
 	case *network.EventResponseReceivedExtraInfo:
 		from := v.addresses[e.RequestID]

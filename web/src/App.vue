@@ -52,6 +52,7 @@ async function leave() {
 const rooms = [
   { name: 'now', label: 'Now & next', key: 'n' },
   { name: 'pages', label: 'Pages', key: 'p' },
+  { name: 'consent', label: 'Consent', key: 'c' },
   { name: 'library', label: 'Library', key: 'l' },
   { name: 'site', label: 'Site', key: 's' },
 ]

@@ -11,6 +11,12 @@ export const router = createRouter({
     { path: '/:site/now', name: 'now', component: NowRoom, meta: { title: 'Now & next' } },
     { path: '/:site/notices/:notice', name: 'notice', component: () => import('./rooms/notice/NoticeRoom.vue'), meta: { title: 'Notice' } },
     { path: '/:site/pages', name: 'pages', component: () => import('./rooms/pages/PagesRoom.vue'), meta: { title: 'Pages' } },
+    {
+      path: '/:site/consent/:part?',
+      name: 'consent',
+      component: () => import('./rooms/consent/ConsentRoom.vue'),
+      meta: { title: 'Consent' },
+    },
     { path: '/:site/library', name: 'library', component: () => import('./rooms/library/LibraryRoom.vue'), meta: { title: 'Library' } },
     { path: '/:site/site/:part?', name: 'site', component: () => import('./rooms/site/SiteRoom.vue'), meta: { title: 'Site' } },
   ],

@@ -9,6 +9,9 @@ export type Alerts = Schemas['Alerts']
 export type Activity = Schemas['Activity']
 export type Card = Schemas['Card']
 export type CarryingPage = Schemas['CarryingPage']
+export type ConsentItem = Schemas['Item']
+export type ConsentRoom = Schemas['ConsentRoom']
+export type ConsentSetup = Schemas['Setup']
 export type Contrast = Schemas['Contrast']
 export type CountReading = Schemas['CountReading']
 export type Countdown = Schemas['Countdown']
@@ -32,8 +35,13 @@ export type NewNotice = Schemas['NewNotice']
 export type NoticeDetail = Schemas['NoticeDetail']
 export type PeopleList = Schemas['PeopleList']
 export type Person = Schemas['Person']
+export type PlaceRow = Schemas['PlaceRow']
+export type PlaceRule = Schemas['PlaceRule']
 export type Problem = Schemas['Problem']
+export type Purpose = Schemas['Purpose']
+export type Question = Schemas['Question']
 export type ReceivedCard = Schemas['ReceivedCard']
+export type RecordCard = Schemas['RecordCard']
 export type Saved = Schemas['Saved']
 export type Site = Schemas['BundleSite']
 export type SiteDetail = Schemas['SiteDetail']
@@ -41,7 +49,10 @@ export type Operation = Schemas['Operation']
 export type StartingChoice = Schemas['StartingChoice']
 export type Styles = Schemas['Styles']
 export type Table = Schemas['Table']
+export type Thing = Schemas['Thing']
 export type Times = Schemas['Times']
+export type Trend = Schemas['Trend']
+export type Trends = Schemas['Trends']
 export type View = Schemas['View']
 export type Window = Schemas['Window']
 export type Wording = Schemas['Wording']
@@ -152,6 +163,19 @@ export const api = {
     data(client.POST('/api/sites/{site}/alerts/ask', { params: { path: { site } }, body: { feed } })),
   newCalendar: (site: string) => data(client.POST('/api/sites/{site}/alerts/calendar', { params: { path: { site } } })),
   sendWeather: (what: string) => data(client.POST('/api/standin/weather', { body: { what } })),
+  consent: (site: string) => data(client.GET('/api/sites/{site}/consent', { params: { path: { site } } })),
+  inspect: (site: string, what: 'inspect' | 'stop') =>
+    data(client.POST(`/api/sites/{site}/consent/${what}`, { params: { path: { site } } })),
+  readInventory: (site: string, text: string) =>
+    data(client.POST('/api/sites/{site}/consent/inventory', { params: { path: { site } }, body: { text } })),
+  trends: (site: string, query: { from?: string; to?: string; by?: string }) =>
+    data(client.GET('/api/sites/{site}/consent/trends', { params: { path: { site }, query } })),
+  records: (site: string, query: { id?: string; before?: string }) =>
+    data(client.GET('/api/sites/{site}/consent/records', { params: { path: { site }, query } })),
+  shown: (site: string, hash: string) =>
+    data(client.GET('/api/sites/{site}/consent/shown', { params: { path: { site }, query: { hash } } })),
+  verifyRecords: (site: string) => data(client.POST('/api/sites/{site}/consent/verify', { params: { path: { site } } })),
+  badVendor: (on: boolean) => data(client.POST('/api/standin/vendor', { body: { on } })),
   view: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/view', { params: { path: { site }, query } })),
   carried: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } })),
   newNotice: (site: string, body: Schemas['NewNotice']) =>

@@ -3490,7 +3490,8 @@ export interface components {
     ConsentNotice: {
       id: string
       title: string
-      flag: string
+      /** @enum {string} */
+      flag: 'draft' | 'scheduled' | 'live' | 'paused' | 'ended'
       line: components['schemas']['Word'][]
     }
     /** @description ConsentRoom is what the Consent room shows. */
@@ -3518,7 +3519,7 @@ export interface components {
       runs: components['schemas']['RunCard'][]
       /** @description What places want: all rows that hold, and what the shipped table says anew. */
       rows: components['schemas']['PlaceRow'][]
-      changes: components['schemas']['Change'][]
+      changes: components['schemas']['TableChange'][]
       tableDate: string
       head: components['schemas']['Head']
       /** @description Whether the demo site's badly behaved vendor is on; absent outside the demo. */
@@ -3607,7 +3608,8 @@ export interface components {
     Difference: {
       /** @enum {string} */
       what: 'new' | 'gone' | 'changed'
-      kind: string
+      /** @enum {string} */
+      kind: 'cookie' | 'storage' | 'frame' | 'request'
       name: string
       host?: string
       before?: string
@@ -4028,7 +4030,7 @@ export interface components {
        * @description bar if absent.
        * @enum {string}
        */
-      kind?: 'bar' | 'alert' | 'countdown'
+      kind?: 'bar' | 'alert' | 'countdown' | 'consent'
     }
     /** @description A NewSite is what is needed to begin with a site. */
     NewSite: {
@@ -4168,7 +4170,8 @@ export interface components {
     }
     Outcome: {
       purpose: string
-      event_state: string
+      /** @enum {string} */
+      event_state: 'consent_given' | 'consent_refused'
     }
     OwnLabels: {
       [key: string]: {
@@ -4356,7 +4359,8 @@ export interface components {
       record_id: string
       /** Format: date-time */
       event_time: string
-      event_type: string
+      /** @enum {string} */
+      event_type: 'accepted' | 'refused' | 'chosen'
       notice: string
       notice_version: string
       notice_hash: string
@@ -4477,8 +4481,10 @@ export interface components {
       css: string
     }
     Sighting: {
-      phase: string
-      kind: string
+      /** @enum {string} */
+      phase: 'unanswered' | 'accepted' | 'refused'
+      /** @enum {string} */
+      kind: 'cookie' | 'storage' | 'frame' | 'request'
       name: string
       host?: string
       page: string
@@ -4587,6 +4593,10 @@ export interface components {
       /** @description The same as CSV (RFC 4180). */
       csv: string
     }
+    TableChange: {
+      now: components['schemas']['PlaceRule']
+      before: components['schemas']['PlaceRule']
+    }
     /** @description A TableRow is a page; each cell says what it has of a notice: shows, waits, soon (within 30 days), held (no room), or nothing. */
     TableRow: {
       path: string
@@ -4594,7 +4604,8 @@ export interface components {
       cells: string[]
     }
     Thing: {
-      kind: string
+      /** @enum {string} */
+      kind: 'cookie' | 'storage' | 'frame' | 'request'
       name: string
       host?: string
       item: number
@@ -4741,7 +4752,7 @@ export interface components {
     Word: {
       text: string
       /** @enum {string} */
-      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level' | 'countdown'
+      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level' | 'countdown' | 'consent'
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {

@@ -33,6 +33,15 @@ const guides: Record<string, { title: string; steps: string[] }> = {
       'The table compares all pages and notices, and can be saved for a spreadsheet.',
     ],
   },
+  consent: {
+    title: 'Consent',
+    steps: [
+      'What do we set? lists every cookie, key, frame and request with what it is for. Inspect the site, and it says what was really set, before an answer, after accepting and after refusing.',
+      'What do we ask? has the purposes and the notices that ask. What would not stand up is listed with the article it follows from.',
+      'What was answered? counts and keeps the answers. The records are a chain: checking it proves that none was changed or dropped.',
+      'What does each place want? is a table to start from, not legal advice. Your own rows go before it.',
+    ],
+  },
   library: {
     title: 'Library',
     steps: [
@@ -58,6 +67,7 @@ const keys = [
   ['/', 'Find in this room, or a page to look from'],
   ['g n', 'Go to Now & next'],
   ['g p', 'Go to Pages'],
+  ['g c', 'Go to Consent'],
   ['g l', 'Go to the Library'],
   ['g s', 'Go to Site'],
   ['p', 'Look as another visitor'],

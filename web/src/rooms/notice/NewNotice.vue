@@ -28,6 +28,9 @@ async function load() {
           <el-dropdown-item @click="beginNotice(router, site, undefined, 'countdown')">
             <span><b>A countdown</b><br /><span class="quiet small">Time to or since something, and what follows.</span></span>
           </el-dropdown-item>
+          <el-dropdown-item @click="beginNotice(router, site, undefined, 'consent')">
+            <span><b>A consent notice</b><br /><span class="quiet small">Asks for a choice by purpose, and keeps the proof.</span></span>
+          </el-dropdown-item>
           <el-dropdown-item v-for="p in points" :key="p.key" @click="beginNotice(router, site, p.key)">
             <span
               ><b>{{ p.name }}</b

@@ -9,6 +9,7 @@ import { local } from '../../instruments/time'
 import AudienceWord from './words/AudienceWord.vue'
 import ChoiceWord from './words/ChoiceWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
+import ConsentWord from './words/ConsentWord.vue'
 import CountdownWord from './words/CountdownWord.vue'
 import KindWord from './words/KindWord.vue'
 import PagesWord from './words/PagesWord.vue'
@@ -107,6 +108,10 @@ const countdown = computed({
     notice.value.content = content
   },
 })
+const question = computed({
+  get: () => notice.value.content?.consent ?? {},
+  set: (v) => (notice.value.content = { ...notice.value.content, consent: v }),
+})
 /** Without a countdown its place in the words goes too. */
 function removeCountdown() {
   const content = notice.value.content
@@ -140,6 +145,7 @@ function removeCountdown() {
         :notices="others.filter((n) => n.id !== notice.id)"
         @remove="removeCountdown"
       />
+      <ConsentWord v-else-if="control === 'consent'" v-model="question" :purposes="site?.site.consent?.purposes ?? []" />
       <PagesWord
         v-else-if="control === 'pages'"
         v-model="pages"

@@ -28,6 +28,9 @@ const rows = computed(() => {
 })
 const titleOf = (id: string) => view.value?.notices.find((n) => n.id === id)?.title ?? id
 const cardOf = (id: string) => view.value?.notices.find((n) => n.id === id)
+/** Where what was found can be mended: at a notice, or in the Consent room. */
+const toMend = (f: Finding) =>
+  f.notices[0] ? toNotice(f.notices[0]) : { name: 'consent', params: { site: site.value }, query: route.query }
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
 
 const summary = computed(() => {
@@ -44,7 +47,7 @@ const needs = computed(() => {
   if (!v) return []
   // Drafts are still being worked on: what is unfinished in them is no alarm yet.
   const draft = new Set(v.notices.filter((n) => n.flag === 'draft').map((n) => n.id))
-  return v.findings.filter((f) => f.severity !== 'remark' && !draft.has(f.notices[0]!))
+  return v.findings.filter((f) => f.severity !== 'remark' && !draft.has(f.notices[0] ?? ''))
 })
 /** Acts on a notice at once, with a way back where there is one. */
 async function act(n: Card, what: Act, done: string, back?: Act) {
@@ -209,7 +212,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
           <li v-for="f in all ? needs : needs.slice(0, few)" :key="f.code + f.pointers[0]">
             <b :class="f.severity">{{ mark(f) }}</b>
             <span
-              >{{ f.what }} <router-link :to="toNotice(f.notices[0]!)">{{ f.mend }}</router-link></span
+              >{{ f.what }} <router-link :to="toMend(f)">{{ f.mend }}</router-link></span
             >
           </li>
           <li v-if="!all && needs.length > few">

@@ -1,0 +1,238 @@
+<script setup lang="ts">
+// What was answered? How it went, by day, place, language, device or version;
+// and the records themselves, which prove it.
+import { computed, ref, watch } from 'vue'
+import { api, type RecordCard, type Trends } from '../../api/client'
+import { nameOf } from '../../instruments/languages'
+import { say } from '../../instruments/time'
+import { useConsent } from './consent'
+import TrendBars from './TrendBars.vue'
+
+const { room, detail, site, attempt, busy } = useConsent()
+const zone = computed(() => detail.value!.site.timeZone)
+const by = ref('day')
+const trends = ref<Trends>()
+watch([site, by], async () => (trends.value = await api.trends(site.value, { by: by.value })), { immediate: true })
+const regions = new Intl.DisplayNames(['en'], { type: 'region' })
+function name(key: string): string {
+  if (!key) return 'not known'
+  if (by.value === 'place') return regions.of(key) ?? key
+  if (by.value === 'language') return nameOf(key)
+  if (by.value === 'day') return say(`${key}T12:00:00Z`, 'UTC').replace(/ \d\d:\d\d$/, '')
+  if (by.value === 'version') {
+    const [notice, at] = key.split(' ')
+    return `${room.value?.notices.find((n) => n.id === notice)?.title ?? notice}, ${say(at!, zone.value)}`
+  }
+  return key
+}
+const share = computed(() => {
+  const a = trends.value?.all
+  if (!a?.asked) return ''
+  const p = (n: number) => `${Math.round(100 * n)} %`
+  return `${a.asked} visitors were asked in the last 30 days: ${p(a.accepted.of)} accepted all, ${p(a.chosen.of)} chose some, ${p(a.refused.of)} refused all, ${p(a.unanswered.of)} gave no answer.`
+})
+
+// The records.
+const records = ref<RecordCard[]>([])
+const more = ref(false)
+const id = ref('')
+const found = ref<RecordCard[]>()
+async function load(before?: number) {
+  const got = await api.records(site.value, { before: before === undefined ? undefined : String(before) })
+  records.value = before === undefined ? got.records : [...records.value, ...got.records]
+  more.value = (records.value.at(-1)?.seq ?? 1) > 1
+}
+watch(site, () => load(), { immediate: true })
+const search = () =>
+  attempt('find', async () => (found.value = id.value.trim() ? (await api.records(site.value, { id: id.value })).records : undefined))
+const list = computed(() => found.value ?? records.value)
+const methods: Record<string, string> = {
+  button: 'by a button',
+  frame: 'by allowing a frame',
+  call: 'by the site’s own link',
+  signal: 'by the browser’s privacy signal',
+  closing: 'by closing',
+  'going-on': 'by going on',
+}
+const purpose = (p: string) => room.value?.purposes.find((x) => x.id === p)?.name ?? p
+const given = (r: NonNullable<RecordCard['record']>, state: string) =>
+  r.purposes
+    .filter((p) => p.event_state === state)
+    .map((p) => purpose(p.purpose))
+    .join(', ')
+
+const proof = ref('')
+const whole = ref(true)
+const verify = () =>
+  attempt('verify', async () => {
+    const p = await api.verifyRecords(site.value)
+    whole.value = p.whole
+    proof.value = p.whole
+      ? p.records
+        ? `Whole: ${p.records} records${p.erased ? `, of ${p.erased} of which the content was erased` : ''}. The last hash is ${p.hash.slice(0, 16)}…`
+        : 'There is no record yet.'
+      : `Not whole: ${p.why}.`
+  })
+
+// What was shown to whoever answered.
+const shown = ref('')
+async function show(hash: string, open: boolean) {
+  if (!open || shown.value.startsWith(hash)) return
+  const s = await api.shown(site.value, hash)
+  const page = new DOMParser().parseFromString(s.html, 'text/html')
+  const words = (e: Element) => (e.textContent ?? '').replace(/\s+/g, ' ').trim()
+  const lines = [...page.querySelectorAll('p, li, button, a, legend, tbody tr')].map((e) =>
+    e.localName === 'tr' ? [...e.children].map(words).join(' · ') : e.localName === 'button' ? `[${words(e)}]` : words(e),
+  )
+  shown.value = hash + lines.filter((l) => l && l !== '[]').join('\n')
+}
+</script>
+
+<template>
+  <div v-if="room" class="answers">
+    <section aria-labelledby="trends" class="trends">
+      <div class="head">
+        <h2 id="trends">How it goes</h2>
+        <el-radio-group v-model="by" size="small" aria-label="By what">
+          <el-radio-button value="day">by day</el-radio-button>
+          <el-radio-button value="place">by place</el-radio-button>
+          <el-radio-button value="language">by language</el-radio-button>
+          <el-radio-button value="device">by device</el-radio-button>
+          <el-radio-button value="version">by version</el-radio-button>
+        </el-radio-group>
+      </div>
+      <p v-if="share">{{ share }}</p>
+      <p v-else class="quiet">Nobody was asked in the last 30 days.</p>
+      <TrendBars v-if="trends?.rows.length" :rows="trends.rows" :name="name" />
+    </section>
+    <section aria-labelledby="records">
+      <div class="head">
+        <h2 id="records">Records</h2>
+        <form class="find" @submit.prevent="search">
+          <el-input
+            v-model="id"
+            placeholder="The id, or how it begins"
+            aria-label="Find a record by its id"
+            clearable
+            data-find
+            @clear="found = undefined"
+          />
+          <el-button native-type="submit" :loading="busy === 'find'">Find</el-button>
+        </form>
+        <span class="acts">
+          <el-button size="small" :loading="busy === 'verify'" @click="verify">Check the chain</el-button>
+          <a :href="`/api/sites/${site}/consent/records.csv`" download>All as CSV</a>
+          <a :href="`/api/sites/${site}/consent/records.jsonl`" download>The chain as JSON Lines</a>
+        </span>
+      </div>
+      <p v-if="proof" role="status" :class="{ alarm: !whole }">{{ proof }}</p>
+      <p class="quiet small">
+        A record holds what was asked and answered, where, when and how: no address, and nothing that tells one browser from another. Each
+        commits to the one before it, so that none can be changed, dropped or put in unseen.
+      </p>
+      <p v-if="found && !found.length" class="quiet">
+        No record has an id that begins so. <button class="word" @click="((found = undefined), (id = ''))">Show all</button>
+      </p>
+      <p v-else-if="!list.length" class="quiet">Nobody has answered yet.</p>
+      <ol class="plainlist list">
+        <li v-for="r in list" :key="r.seq">
+          <span class="seq figures small quiet">{{ r.seq }}</span>
+          <span v-if="r.erased" class="quiet">Erased. Its place in the chain stays.</span>
+          <span v-else-if="r.erasure">
+            {{ say(r.erasure.event_time, zone) }}:
+            {{ r.erasure.erased.length === 1 ? `record ${r.erasure.erased[0]} was` : `${r.erasure.erased.length} records were` }} erased,
+            {{ r.erasure.why === 'visitor' ? 'as the visitor wished' : 'kept long enough' }}.
+          </span>
+          <span v-else-if="r.record">
+            <b>{{ { accepted: 'Accepted all', refused: 'Refused all', chosen: 'Chose' }[r.record.event_type] }}</b>
+            {{ say(r.record.event_time, zone) }}, {{ methods[r.record.method] ?? r.record.method
+            }}<template v-if="r.record.signal">, with a privacy signal</template>
+            <span class="quiet small id">{{ r.record.record_id.slice(0, 8) }}</span>
+            <br /><span class="small">
+              {{ nameOf(r.record.language) }} · {{ r.record.jurisdiction || 'place not known' }}, {{ r.record.place_rule }} ·
+              {{ r.record.page || '/' }}
+              <template v-if="r.record.event_type === 'chosen'">
+                · agreed to {{ given(r.record, 'consent_given') }}; refused {{ given(r.record, 'consent_refused') }}</template
+              >
+            </span>
+            <details class="small" @toggle="show(r.record.notice_hash, ($event.target as HTMLDetailsElement).open)">
+              <summary>What was shown</summary>
+              <p v-if="shown.startsWith(r.record.notice_hash)" class="shown">{{ shown.slice(r.record.notice_hash.length) }}</p>
+              <p class="quiet">
+                Version of {{ say(r.record.notice_version, zone) }}, fingerprint <code>{{ r.record.notice_hash.slice(0, 16) }}…</code>, hash
+                in the chain <code>{{ r.hash.slice(0, 16) }}…</code>
+              </p>
+            </details>
+          </span>
+        </li>
+      </ol>
+      <el-button v-if="more && !found" size="small" @click="load(records.at(-1)!.seq)">Show earlier ones</el-button>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+section {
+  padding: 10px 0 14px;
+  border-top: 1px solid var(--line);
+}
+.answers {
+  display: grid;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 7fr);
+  gap: 16px 40px;
+  margin-top: 8px;
+}
+@media (max-width: 900px) {
+  .answers {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+.head {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 20px;
+  align-items: center;
+}
+.find {
+  display: flex;
+  gap: 6px;
+}
+.find .el-input {
+  width: 260px;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  align-items: center;
+  margin-inline-start: auto;
+}
+p {
+  margin: 6px 0;
+  max-width: 100ch;
+}
+.alarm {
+  color: var(--alarm);
+  font-weight: 600;
+}
+.list li {
+  display: grid;
+  grid-template-columns: 44px minmax(0, 1fr);
+  gap: 8px;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--line);
+}
+summary {
+  color: var(--sea);
+  cursor: pointer;
+}
+.shown {
+  white-space: pre-line;
+}
+.id {
+  margin-inline-start: 8px;
+}
+details p {
+  overflow-wrap: anywhere;
+}
+</style>

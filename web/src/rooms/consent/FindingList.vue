@@ -1,0 +1,63 @@
+<script setup lang="ts">
+// What would not stand up, each with the text it follows from and what would
+// mend it, done at a press where that can be.
+import type { Finding } from '../../api/client'
+import { mayManage, mayWrite } from '../../instruments/me'
+import { useConsent } from './consent'
+
+defineProps<{ findings: Finding[] }>()
+const { site, busy, mend } = useConsent()
+const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' })[f.severity]
+const may = (f: Finding) => (f.notices.length ? mayWrite.value : mayManage.value)
+</script>
+
+<template>
+  <ul class="plainlist">
+    <li v-for="f in findings" :key="f.code + f.pointers[0] + f.what">
+      <b :class="f.severity">{{ mark(f) }}</b>
+      <span>
+        {{ f.what }}
+        <router-link v-if="f.notices[0]" :to="{ name: 'notice', params: { site, notice: f.notices[0] } }">{{ f.mend }}</router-link>
+        <template v-else>{{ f.mend }}</template>
+        <span v-if="f.source" class="source small">{{ f.source }}</span>
+        <span v-if="may(f) && f.mends?.length" class="mends">
+          <el-button v-for="m in f.mends" :key="m.label" size="small" :loading="busy === 'mend'" @click="mend(f, m.patch)">{{
+            m.label
+          }}</el-button>
+        </span>
+      </span>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+ul {
+  display: grid;
+  gap: 8px;
+}
+li {
+  display: grid;
+  grid-template-columns: 44px minmax(0, 1fr);
+  gap: 8px;
+  overflow-wrap: anywhere;
+}
+.alarm {
+  color: var(--alarm);
+}
+.caution {
+  color: var(--wait);
+}
+.source {
+  display: block;
+  color: var(--ink-2);
+}
+.mends {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  margin-top: 4px;
+}
+.mends .el-button {
+  margin: 0;
+}
+</style>

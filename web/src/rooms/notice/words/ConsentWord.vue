@@ -1,0 +1,113 @@
+<script setup lang="ts">
+// How a consent notice asks: for how long an answer holds, and where refusing
+// and asking again stand. What would be no consent is said beside it.
+import { computed } from 'vue'
+import type { Purpose, Question } from '../../../api/client'
+
+defineProps<{ purposes: Purpose[] }>()
+const question = defineModel<Question>({ required: true })
+
+function set(part: Partial<Question>) {
+  const next: Record<string, unknown> = { ...question.value, ...part }
+  for (const [k, v] of Object.entries(next)) if (v === undefined || (Array.isArray(v) && !v.length)) delete next[k]
+  question.value = next as Question
+}
+const periods = [
+  { value: 'P30D', label: '30 days' },
+  { value: 'P90D', label: '90 days' },
+  { value: 'P180D', label: '180 days' },
+  { value: 'P1Y', label: 'a year' },
+  { value: 'P13M', label: '13 months' },
+]
+const holds = computed(() => question.value.holds ?? 'P180D')
+const options = computed(() =>
+  periods.some((p) => p.value === holds.value) ? periods : [...periods, { value: holds.value, label: holds.value }],
+)
+</script>
+
+<template>
+  <div class="consent">
+    <label
+      >An answer holds for
+      <el-select :model-value="holds" aria-label="An answer holds for" @change="(v: string) => set({ holds: v })">
+        <el-option v-for="p in options" :key="p.value" :value="p.value" :label="p.label" />
+      </el-select>
+    </label>
+    <label
+      >Refusing stands
+      <el-select
+        :model-value="question.refuse ?? 'beside'"
+        aria-label="Refusing stands"
+        @change="(v: 'beside' | 'behind') => set({ refuse: v })"
+      >
+        <el-option value="beside" label="beside accepting" />
+        <el-option value="behind" label="only behind “Choose”" />
+      </el-select>
+    </label>
+    <label
+      >The control that asks again
+      <el-select
+        :model-value="question.again ?? 'start'"
+        aria-label="The control that asks again"
+        @change="(v: 'start' | 'end' | 'none') => set({ again: v })"
+      >
+        <el-option value="start" label="in the corner where lines begin" />
+        <el-option value="end" label="in the corner where lines end" />
+        <el-option value="none" label="none: every page has a link of its own" />
+      </el-select>
+    </label>
+    <fieldset>
+      <legend>Where the rule is not opt-in</legend>
+      <el-checkbox :model-value="question.closing === 'accept'" @change="(on) => set({ closing: on ? 'accept' : undefined })"
+        >closing it agrees to all</el-checkbox
+      >
+      <el-checkbox :model-value="question.goingOn === 'accept'" @change="(on) => set({ goingOn: on ? 'accept' : undefined })"
+        >going on to another page agrees to all</el-checkbox
+      >
+      <label v-if="purposes.length"
+        >Ticked beforehand
+        <el-select
+          :model-value="question.ticked ?? []"
+          multiple
+          placeholder="nothing"
+          aria-label="Ticked beforehand"
+          @change="(v: string[]) => set({ ticked: v })"
+        >
+          <el-option v-for="p in purposes" :key="p.id" :value="p.id" :label="p.id" />
+        </el-select>
+      </label>
+      <p class="quiet small">Where it is opt-in, only a press counts and nothing is ticked, whatever is set here.</p>
+    </fieldset>
+    <p class="small">
+      What it asks about is the same for the whole site:
+      <router-link :to="{ name: 'consent', params: { part: 'asks' } }">Consent</router-link>.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.consent {
+  display: grid;
+  gap: 10px;
+}
+.consent > label,
+fieldset > label:last-of-type:not(.el-checkbox) {
+  display: grid;
+  gap: 2px;
+}
+fieldset {
+  display: grid;
+  gap: 4px;
+  margin: 0;
+  padding: 8px 0 0;
+  border: 0;
+  border-top: 1px solid var(--line);
+}
+legend {
+  padding: 8px 0 0;
+  font-weight: 600;
+}
+p {
+  margin: 0;
+}
+</style>
