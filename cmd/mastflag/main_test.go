@@ -192,6 +192,33 @@ func TestDataVerbs(t *testing.T) {
 	assert.FileExists(t, to)
 }
 
+// decide and check know consent: what a place wants, what an answer is worth,
+// and what would not stand up.
+func TestConsentVerbs(t *testing.T) {
+	b := file(t, "site.json", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en",
+	 "consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt","by":"Gannet","purpose":"marketing","lasts":"P90D"}]}},"pages":[{"path":"/"}],
+	 "notices":[{"id":"ask","kind":"consent","state":"published","publishedAt":"2026-11-20T10:00:00Z","pages":{"include":[{"match":"all"}]},
+	  "content":{"consent":{"refuse":"behind"},"wordings":{"en":{"message":"May we?","link":{"href":"/","label":"Privacy","as":"link"}}}}}]}`)
+	code, out, errs := command(t, `{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"place.country":"DE"}}
+{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"place.country":"US","place.region":"US-CA","consent.signal":"gpc"}}
+{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"place.country":"DE"},"memory":{"consent":{"at":"2026-12-01T00:00:00Z","refused":["marketing"]}}}
+`, "decide", "--bundle", b, "--visits", "-")
+	require.Equal(t, 0, code, errs)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, 3)
+	assert.Contains(t, lines[0], `"consent":{"place":"DE","rule":"opt-in","granted":["necessary"],"answered":false,"shows":true,"open":true,"by":"K4","why":"In DE nothing is set before the visitor agrees."}`)
+	assert.Contains(t, lines[1], `"consent":{"place":"US-CA","rule":"opt-out","granted":["necessary"],"signal":true,"answered":false,"shows":true,"by":"K4"`)
+	assert.Contains(t, lines[2], `"validUntil":"2027-05-29T23:00:00Z","show":[],"waiting":[],"held":[{"id":"ask","gate":"memory","rule":"K2"`)
+	code, out, _ = command(t, "", "check", "--bundle", b)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, `"code":"refuse-harder"`)
+	assert.Contains(t, out, `"source":"GDPR Art. 4(11) and 7(3); EDPB Guidelines 05/2020, 112 ff.","mends":[{"label":"Put it beside accepting"`)
+	code, _, errs = command(t, `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","consent":{"inventory":[{"kind":"cookie","name":"x","purpose":"fun"}]}},"notices":[{"id":"a","kind":"bar","content":{"consent":{}}}]}`, "check", "--bundle", "-")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, `/site/consent/inventory/0/purpose: there is no purpose "fun"`)
+	assert.Contains(t, errs, `/notices/0/content/consent: a notice of kind "bar" asks for no consent`)
+}
+
 // A whole chain is proved; one that was altered, or made anew, is told from it.
 func TestVerifyRecords(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "data")

@@ -151,3 +151,26 @@ func TestRefusedOptions(t *testing.T) {
 		assert.ErrorContains(t, err, c.what)
 	}
 }
+
+// The Global Privacy Control specification, from memory: the header's value is
+// exactly "1" (§3.2); anything else is as if it were not there. A page says
+// "gpc" where its navigator does and the header was taken out on the way.
+func TestPrivacySignal(t *testing.T) {
+	s, err := sources.New(sources.Options{})
+	require.NoError(t, err)
+	for _, c := range []struct {
+		header, page string
+		want         any
+	}{{"1", "", "gpc"}, {"", "", nil}, {"0", "", nil}, {"true", "", nil}, {"1,1", "", nil}, {"", "gpc", "gpc"}, {"", "yes", nil}} {
+		r := httptest.NewRequest("POST", "/d/s", nil)
+		if c.header != "" {
+			r.Header.Set("Sec-GPC", c.header)
+		}
+		facts := map[string]any{}
+		if c.page != "" {
+			facts["consent.signal"] = c.page
+		}
+		s.Fill(facts, sources.NewWants([]string{"consent.signal"}), r, func(string) bool { return false })
+		assert.Equal(t, c.want, facts["consent.signal"], c)
+	}
+}
