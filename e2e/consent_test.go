@@ -189,8 +189,13 @@ func TestConsentHoldsBack(t *testing.T) {
 	r := w.told(1)
 	assert.Equal(t, "frame", r.Method)
 	assert.Equal(t, "de", r.Language)
+	assert.Equal(t, []consent.Outcome{{Purpose: "films", EventState: consent.Given}}, r.Purposes, "just that")
 	v.until("document.querySelector('iframe').src.includes('vendors.test') && !document.querySelector('iframe').hidden && !" + gap)
 	v.keeps()
+	assert.True(t, ask[bool](v, asks), "the rest is still asked")
+	v.inAsk("reject")
+	w.told(2)
+	v.until("document.readyState === 'complete' && !(" + asks + ") && " + gap)
 
 	late := person(t)
 	noteErrors(late)
@@ -207,7 +212,7 @@ func TestConsentHoldsBack(t *testing.T) {
 	}
 	assert.Equal(t, "Zgadzam się na wszystko", ask[string](late, "document.activeElement.shadowRoot.activeElement.textContent"))
 	late.key(kb.Enter)
-	assert.Equal(t, "pl", w.told(2).Language)
+	assert.Equal(t, "pl", w.told(3).Language)
 	late.until(kept + ".includes('gnt_seen_pl')")
 	late.until("!document.querySelector('[data-late] script').type")
 	v.unharmed()
@@ -239,7 +244,7 @@ func TestConsentIsAskedAgain(t *testing.T) {
 	})
 	v.open(w.site + "/ports")
 	v.until(asks)
-	v.keeps() // what was agreed to before goes until there is a new answer
+	v.keeps("tw.path", "tw_visit") // what changed goes until there is a new answer; the rest stays
 	v.inAsk("accept")
 	w.told(2)
 	v.keeps("gnt_id", "gnt_seen_ports", "tw.path", "tw_visit")

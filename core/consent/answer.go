@@ -48,7 +48,7 @@ type State struct {
 	Granted []string `json:"granted"`
 	// A privacy signal came and counts here (rule K5).
 	Signal bool `json:"signal,omitempty"`
-	// An answer holds, until then.
+	// Everything is answered; what of the answer holds does so until then.
 	Answered bool      `json:"answered"`
 	Until    time.Time `json:"until,omitzero"`
 	// The notice shows; Open: as a question that is open (rule D4).
@@ -132,33 +132,30 @@ func (c Compiled) At(v Visitor) State {
 	default:
 		where = "In " + v.Country + ", which has no row of its own,"
 	}
-	answer, until, why := c.worth(v)
-	s.Answered = answer
-	if answer {
-		s.Until = until
-	}
+	granted, until, why := c.worth(v)
+	s.Answered, s.Until = why == "" && !until.IsZero(), until
 	switch {
-	case answer:
-		s.Granted = c.agreed(v.Answer.Granted)
-		if s.Signal && !v.Answer.Signal {
-			s.Granted = without(s.Granted, c.signal)
-		}
+	case s.Answered:
+		s.Granted = granted
 		s.By, s.Why = "K2", "The visitor has answered, and the answer holds until "+until.In(v.Zone).Format("2 Jan 2006")+"."
 	case place.Rule == OptIn:
-		s.Shows, s.Open = true, true
+		s.Granted, s.Shows, s.Open = granted, true, true
 		s.By, s.Why = "K4", where+" nothing is set before the visitor agrees"+why+"."
 	case place.Rule == Nothing:
 		s.Granted = c.all
 		s.By, s.Why = "K1", where+" nothing is asked and nothing is told."
 	default:
 		s.Granted, s.Shows, s.By = c.all, true, "K4"
-		if s.Signal {
-			s.Granted = without(s.Granted, c.signal)
+		if !until.IsZero() {
+			s.Granted = without(s.Granted, v.Answer.Refused)
 		}
 		s.Why = where + " the visitor is told, and may object" + why + "."
 		if place.Rule == Notice {
 			s.Why = where + " the visitor is told" + why + "."
 		}
+	}
+	if s.Signal && !v.Answer.Signal {
+		s.Granted = without(s.Granted, c.signal)
 	}
 	if v.Again {
 		s.Shows, s.Open, s.By, s.Why = true, false, "K4", "The visitor asked to see it again."
@@ -166,45 +163,37 @@ func (c Compiled) At(v Visitor) State {
 	return s
 }
 
-// worth reports whether an answer holds, and until when; or why it does not,
-// as the end of a sentence (rule K2).
-func (c Compiled) worth(v Visitor) (holds bool, until time.Time, why string) {
+// worth returns what of an answer holds (rule K2): the purposes that it grants,
+// those strictly necessary among them, and until when; zero if nothing of it
+// does. why is what is still to be answered, as the end of a sentence.
+func (c Compiled) worth(v Visitor) (granted []string, until time.Time, why string) {
 	a := v.Answer
+	granted = c.none
 	if a.At.IsZero() {
-		return false, until, ""
+		return granted, until, ""
 	}
 	if a.At.After(v.At.Add(ClockSkew)) {
-		return false, until, "; the answer that is remembered is dated in the future, and does not count"
+		return granted, until, "; the answer that is remembered is dated in the future, and does not count"
 	}
 	until = c.holds.After(a.At, v.Zone)
 	if !v.At.Before(until) {
-		return false, until, "; the last answer held until " + until.In(v.Zone).Format("2 Jan 2006")
+		return granted, time.Time{}, "; the last answer held until " + until.In(v.Zone).Format("2 Jan 2006")
 	}
 	for _, p := range c.asked {
-		granted := slices.Contains(a.Granted, p)
-		if !granted && !slices.Contains(a.Refused, p) {
-			return false, until, fmt.Sprintf("; the last answer says nothing about %q", p)
-		}
-		if granted && slices.ContainsFunc(c.marks[p], func(m string) bool { return !strings.Contains(a.Of, m) }) {
-			return false, until, fmt.Sprintf("; what was agreed to for %q has changed since", p)
+		switch {
+		case slices.Contains(a.Granted, p) && slices.ContainsFunc(c.marks[p], func(m string) bool { return !strings.Contains(a.Of, m) }):
+			why = cmp.Or(why, fmt.Sprintf("; what was agreed to for %q has changed since", p))
+		case slices.Contains(a.Granted, p):
+			granted = append(granted[:len(granted):len(granted)], p)
+		case !slices.Contains(a.Refused, p):
+			why = cmp.Or(why, fmt.Sprintf("; the last answer says nothing about %q", p))
 		}
 	}
-	return true, until, ""
+	return granted, until, why
 }
 
 // ClockSkew is how far a visitor's clock may be ahead for an answer to count.
 const ClockSkew = 24 * time.Hour
-
-// agreed returns what of an answer's purposes there is, in the site's order.
-func (c Compiled) agreed(granted []string) []string {
-	out := c.none
-	for _, p := range c.asked {
-		if slices.Contains(granted, p) {
-			out = append(out[:len(out):len(out)], p)
-		}
-	}
-	return out
-}
 
 func without(list, these []string) []string {
 	return slices.DeleteFunc(slices.Clone(list), func(p string) bool { return slices.Contains(these, p) })

@@ -116,10 +116,23 @@ func TestWhatAnAnswerIsWorth(t *testing.T) {
 		got := weigh(c.now, consent.Question{}, func(v *consent.Visitor) { v.Answer = c.given })
 		assert.Equal(t, c.holds, got.Answered, c.says)
 		assert.Equal(t, !c.holds, got.Open, c.says)
-		if !c.holds {
+		if !c.holds && c.says != "a purpose more" {
 			assert.Equal(t, []string{"necessary"}, got.Granted, "%s: what was agreed to before goes", c.says)
 		}
 	}
+	// Purpose by purpose: what has changed in one leaves the others as they were.
+	both := answered(setup, "measurement", "marketing")
+	got := weigh(with(func(s *consent.Setup) { s.Inventory = append(s.Inventory, cookie("gnt2", "marketing")) }), consent.Question{}, func(v *consent.Visitor) { v.Answer = both })
+	assert.Equal(t, []string{"necessary", "measurement"}, got.Granted)
+	assert.True(t, got.Open && !got.Answered)
+	part := consent.Answer{At: at, Granted: []string{"marketing"}, Of: setup.Marks()} // a frame was allowed
+	got = weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer = part })
+	assert.Equal(t, []string{"necessary", "marketing"}, got.Granted)
+	assert.True(t, got.Open, "the rest is still to be answered")
+	objected := consent.Answer{At: at, Refused: []string{"marketing"}}
+	got = weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer, v.Country, v.Region = objected, "US", "US-CA" })
+	assert.Equal(t, []string{"necessary", "measurement"}, got.Granted, "what was objected to stays so")
+
 	// Calendar days where the visitor is: 30 days over the change of the clock.
 	given := time.Date(2026, 10, 10, 12, 0, 0, 0, london)
 	for offset, holds := range map[time.Duration]bool{-time.Second: true, 0: false} {
@@ -152,7 +165,7 @@ func TestWhatAnAnswerIsWorth(t *testing.T) {
 		a := consent.Answer{At: at.AddDate(0, 0, -r.IntN(400)), Granted: pick(), Refused: pick(), Of: setup.Marks(), Signal: r.IntN(2) == 0}
 		got := weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer, v.Signal = a, r.IntN(2) == 0 })
 		for _, p := range got.Granted {
-			assert.True(t, p == consent.Necessary || got.Answered && slices.Contains(a.Granted, p) && slices.Contains(setup.Asked(), p), "%v grants %s", a, p)
+			assert.True(t, p == consent.Necessary || !got.Until.IsZero() && slices.Contains(a.Granted, p) && slices.Contains(setup.Asked(), p), "%v grants %s", a, p)
 		}
 	}
 }
@@ -297,6 +310,9 @@ func TestRecord(t *testing.T) {
 	}
 	_, err = told(func(x *consent.Told) { x.How = "closing" }).Record(asked, consent.OptOut, at)
 	assert.NoError(t, err)
+	r, err = told(func(x *consent.Told) { x.How, x.Refused = "frame", nil }).Record(asked, consent.OptIn, at)
+	require.NoError(t, err, "a frame that is allowed answers for itself")
+	assert.Equal(t, []consent.Outcome{{Purpose: "measurement", EventState: consent.Given}}, r.Purposes)
 }
 
 // chain makes a chain of records, some of which were erased.

@@ -34,7 +34,7 @@ type Record struct {
 	// What applied where the visitor was.
 	Jurisdiction string `json:"jurisdiction,omitempty"`
 	PlaceRule    Rule   `json:"place_rule"`
-	// In the site's order.
+	// Those that were answered, in the site's order.
 	Purposes []Outcome `json:"purposes"`
 	// One of Methods.
 	Method string `json:"method"`
@@ -122,6 +122,9 @@ func (t Told) Record(asked []string, rule Rule, at time.Time) (Record, error) {
 	given := 0
 	for _, p := range asked {
 		yes, no := slices.Contains(t.Granted, p), slices.Contains(t.Refused, p)
+		if t.How == "frame" && !yes && !no {
+			continue // it was not what was asked there
+		}
 		if yes == no {
 			return r, fmt.Errorf("purpose %q has to be either granted or refused", p)
 		}

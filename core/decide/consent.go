@@ -21,7 +21,7 @@ func (s *Site) consentOf(r *reading, now int64) (*consent.State, int64) {
 	}
 	state := s.consent.At(consent.Visitor{At: r.visit.At, Zone: r.zone(), Country: r.visit.text("place.country"), Region: r.visit.text("place.region"),
 		Signal: r.visit.text("consent.signal") != "", Answer: r.visit.Memory.Consent, Again: r.visit.Again})
-	if state.Answered {
+	if !state.Until.IsZero() {
 		next = min(next, state.Until.UnixMicro())
 	}
 	r.consent = &state

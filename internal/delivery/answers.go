@@ -59,6 +59,9 @@ func (d *Delivery) answer(c *gin.Context) {
 		r.Notice, r.NoticeVersion, r.Language = shown.Notice, shown.Version, shown.Language
 		r.Jurisdiction = s.Consent().Place(country, region).Place
 		n.Record, n.Tally.Outcome = &r, string(r.EventType)
+		if len(r.Purposes) < len(shown.Asked) {
+			n.Tally.Outcome = "partly" // the question is still open
+		}
 	}
 	switch err := d.ledger.Add(c.Request.Context(), n); {
 	case errors.Is(err, records.ErrBusy):

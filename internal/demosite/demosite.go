@@ -94,6 +94,10 @@ func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		h.Set("Content-Type", "text/css; charset=utf-8")
 		w.Write(css)
 		return
+	case path == "/.well-known/gpc.json": // that privacy signals are honoured here
+		h.Set("Content-Type", "application/json")
+		w.Write([]byte(`{"gpc": true, "lastUpdate": "2026-11-01"}`))
+		return
 	case path == "/sitemap.xml":
 		s.sitemapIndex(w, r)
 		return

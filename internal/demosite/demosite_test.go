@@ -1,6 +1,7 @@
 package demosite_test
 
 import (
+	"encoding/json"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -50,7 +51,15 @@ func TestEveryPage(t *testing.T) {
 	assert.Equal(t, map[string]int{"en": 21, "de": 21, "pl": 21}, languages)
 	res, _ := get("/no/such/page")
 	assert.Equal(t, http.StatusNotFound, res.StatusCode)
-	_, body := get("/sitemap.xml")
+	// The Global Privacy Control specification, its support resource (from memory).
+	_, body := get("/.well-known/gpc.json")
+	var said struct {
+		GPC        bool
+		LastUpdate string
+	}
+	require.NoError(t, json.Unmarshal([]byte(body), &said))
+	assert.True(t, said.GPC)
+	_, body = get("/sitemap.xml")
 	assert.Contains(t, body, "/sitemap-pl.xml.gz</loc>")
 	res, _ = get("/sitemap-fr.xml.gz")
 	assert.Equal(t, http.StatusNotFound, res.StatusCode)

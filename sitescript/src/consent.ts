@@ -117,7 +117,10 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const button = root.querySelector('button')!
     button.textContent = part.words.allow
     button.onclick = () => {
-      answer([...granted, ...lacks], 'frame')
+      // Just that: what was answered before stays, what was not is still open.
+      const before = memory.kept.consent
+      const list = [...(before?.granted ?? []).filter((p) => granted.has(p)), ...lacks]
+      answer(list, 'frame', before?.refused.filter((p) => !list.includes(p)) ?? [])
       frame.focus()
     }
     const { width, height } = frame
@@ -130,6 +133,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
 
   /** Removes what is kept for purposes that are not agreed to. */
   function clear(): void {
+    if (quiet) return // whoever looks at a preview keeps their own
     for (const [kind, name, host, purpose] of setting()?.clear ?? []) {
       if (granted.has(purpose)) continue
       const fits = form(name)
@@ -186,11 +190,13 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     sending = false
   }
 
-  function answer(list: string[], how: string): void {
+  /** Takes an answer; what is not agreed to is refused, unless it is said what is. */
+  function answer(list: string[], how: string, refusing?: string[]): void {
     const part = setting()
     if (!state || !part) return
     const agreed = part.asked.filter((p) => list.includes(p))
-    const refused = part.asked.filter((p) => !list.includes(p))
+    const refused = refusing ?? part.asked.filter((p) => !list.includes(p))
+    const whole = agreed.length + refused.length === part.asked.length
     const id = [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
     if (!quiet) {
       const { signal } = state
@@ -198,10 +204,10 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       const shown = bars.find((b) => b.hash)
       tell({ id, hash: shown?.hash ?? state.hash, granted: agreed, refused, how, signal, page: location.pathname })
     }
-    state.answered = true
+    state.answered = whole
     const notice = bars.find((b) => b.hash)
-    if (notice) page.drop(notice)
-    apply(['necessary', ...agreed])
+    if (notice && whole) page.drop(notice)
+    apply(whole ? ['necessary', ...agreed] : [...granted, ...agreed])
     if (!quiet) void page.ask().then(() => back && corner?.shadowRoot?.querySelector('button')?.focus())
   }
 

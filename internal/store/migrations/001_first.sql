@@ -127,7 +127,7 @@ CREATE TABLE consent_count (
   language TEXT NOT NULL,
   device   TEXT NOT NULL,
   version  TEXT NOT NULL,                 -- notice and when it was published
-  outcome  TEXT NOT NULL,                 -- asked, accepted, refused, chosen
+  outcome  TEXT NOT NULL,                 -- asked, accepted, refused, chosen; partly where the question stays open
   n        INTEGER NOT NULL,
   PRIMARY KEY (site, day, place, language, device, version, outcome)
 ) STRICT, WITHOUT ROWID;

@@ -5,6 +5,8 @@ import { h } from 'vue'
 export function tell(text: string, type: 'success' | 'warning' | 'error' = 'success', undo?: () => void): void {
   const message = ElMessage({
     type,
+    // At the foot, where it covers neither the rooms nor the viewpoint.
+    placement: 'bottom',
     duration: undo ? 8000 : 4000,
     showClose: true,
     message: undo

@@ -4,11 +4,12 @@
 import { computed, ref, watch } from 'vue'
 import { api, type RecordCard, type Trends } from '../../api/client'
 import { nameOf } from '../../instruments/languages'
+import { mayManage } from '../../instruments/me'
 import { say } from '../../instruments/time'
-import { useConsent } from './consent'
+import { lasting, useConsent } from './consent'
 import TrendBars from './TrendBars.vue'
 
-const { room, detail, site, attempt, busy } = useConsent()
+const { room, detail, setup, site, attempt, busy, save } = useConsent()
 const zone = computed(() => detail.value!.site.timeZone)
 const by = ref('day')
 const trends = ref<Trends>()
@@ -60,6 +61,9 @@ const given = (r: NonNullable<RecordCard['record']>, state: string) =>
     .filter((p) => p.event_state === state)
     .map((p) => purpose(p.purpose))
     .join(', ')
+
+const keeps = { P1Y: 'a year', P2Y: '2 years', P3Y: '3 years', P5Y: '5 years', P10Y: '10 years' }
+const keep = computed(() => setup.value.keep ?? 'P3Y')
 
 const proof = ref('')
 const whole = ref(true)
@@ -126,10 +130,21 @@ async function show(hash: string, open: boolean) {
         </span>
       </div>
       <p v-if="proof" role="status" :class="{ alarm: !whole }">{{ proof }}</p>
-      <p class="quiet small">
+      <div class="quiet small about">
         A record holds what was asked and answered, where, when and how: no address, and nothing that tells one browser from another. Each
-        commits to the one before it, so that none can be changed, dropped or put in unseen.
-      </p>
+        commits to the one before it, so that none can be changed, dropped or put in unseen. They are kept for
+        <el-select
+          :model-value="keep"
+          size="small"
+          class="keep"
+          aria-label="Records are kept for"
+          :disabled="!mayManage"
+          @change="(v: string) => save({ ...setup, keep: v })"
+        >
+          <el-option v-for="(label, k) in keeps" :key="k" :value="k" :label="label" />
+          <el-option v-if="!(keep in keeps)" :value="keep" :label="lasting(keep)" /> </el-select
+        >, then erased; their places in the chain stay.
+      </div>
       <p v-if="found && !found.length" class="quiet">
         No record has an id that begins so. <button class="word" @click="((found = undefined), (id = ''))">Show all</button>
       </p>
@@ -225,6 +240,13 @@ p {
 summary {
   color: var(--sea);
   cursor: pointer;
+}
+.about {
+  margin: 6px 0;
+  max-width: 100ch;
+}
+.keep {
+  width: 100px;
 }
 .shown {
   white-space: pre-line;

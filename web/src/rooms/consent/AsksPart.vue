@@ -8,14 +8,17 @@ import Halyard from '../../instruments/Halyard.vue'
 import { nameOf } from '../../instruments/languages'
 import { mayManage, mayWrite } from '../../instruments/me'
 import OrderLine from '../../instruments/OrderLine.vue'
+import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
 import { questionOf, useConsent } from './consent'
 import FindingList from './FindingList.vue'
 
 const { room, setup, site, languages, busy, save } = useConsent()
 const router = useRouter()
+const { view } = useViewpoint()
 const asked = computed(() => setup.value.purposes ?? [])
 const findings = computed(() => (room.value?.findings ?? []).filter((f) => questionOf(f) === 'asks'))
+const today = computed(() => (view.value?.now ?? '').slice(0, 10))
 const things = (id: string) => (setup.value.inventory ?? []).filter((i) => i.purpose === id).length
 
 function turn(id: string, on: boolean) {
@@ -199,7 +202,9 @@ async function keep() {
 &lt;iframe data-purpose="{{ asked.at(-1)?.id ?? 'marketing' }}" data-src="…" title="…"&gt;&lt;/iframe&gt;</pre>
         <p class="small">
           A page can ask <code>mastflag.consent.granted('{{ asked[0]?.id ?? 'measurement' }}')</code>, open the question with
-          <code>mastflag.consent.open()</code>, and hear of changes by the event <code>mastflag:consent</code> on the document.
+          <code>mastflag.consent.open()</code>, and hear of changes by the event <code>mastflag:consent</code> on the document. That
+          browsers’ privacy signals are honoured can be said at <code>/.well-known/gpc.json</code>:
+          <code>{"gpc": true, "lastUpdate": "{{ today }}"}</code>
         </p>
       </section>
     </div>

@@ -72,7 +72,7 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
       <el-button v-if="mayManage" size="small" type="primary" :loading="busy === 'save'" @click="read">I have read it</el-button>
     </section>
     <div class="head">
-      <p>
+      <div class="sum">
         {{ counts.map((c) => `${c.n} ${c.rule}`).join(', ') }}. Where nobody knows where a visitor is, the strictest of all holds. In a
         country without a row:
         <el-select
@@ -85,7 +85,7 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
         >
           <el-option v-for="(label, k) in rules" :key="k" :value="k" :label="label" />
         </el-select>
-      </p>
+      </div>
       <span class="acts">
         <el-input v-model="find" class="find" placeholder="Find a place" aria-label="Find a place" clearable data-find />
         <el-button v-if="mayManage" size="small" @click="edit()">Add a place</el-button>
@@ -183,7 +183,7 @@ p {
   margin: 0 0 8px;
   max-width: 110ch;
 }
-.head p {
+.sum {
   flex: 1 1 600px;
   max-width: none;
 }
