@@ -217,6 +217,24 @@ func TestConsentHoldsBack(t *testing.T) {
 	late.until("!document.querySelector('[data-late] script').type")
 	v.unharmed()
 	late.unharmed()
+
+	// In the middle it is a dialog that the focus does not leave, and goes back from.
+	w.rewrite(func(n *bundle.Notice) { n.Slot = bundle.Centre })
+	modal := person(t)
+	noteErrors(modal)
+	modal.open(w.site + "/fares")
+	modal.until("document.querySelector('[role=dialog][aria-modal=true]') && document.activeElement.shadowRoot?.activeElement?.dataset.act === 'accept'")
+	assert.Empty(t, modal.axe())
+	modal.key(kb.Escape)
+	assert.True(t, ask[bool](modal, asks), "there is nothing to close it with: it is answered")
+	for range 3 {
+		modal.key(kb.Tab)
+	}
+	assert.True(t, ask[bool](modal, "document.body.inert"))
+	modal.inAsk("reject")
+	w.told(4)
+	modal.until("!document.querySelector('[role=dialog]') && !document.body.inert")
+	modal.unharmed()
 }
 
 // An answer holds for its time, and as long as nothing is set that it did not

@@ -71,6 +71,24 @@ func TestVisitorWithoutStorage(t *testing.T) {
 	v.shows("Hello") // it is forgotten with the page
 }
 
+// Two corners side by side, and on a phone one on the other, whatever grows.
+func TestCornersDoNotCoverEachOther(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("start", "Here lines begin", in(bundle.CornerStart), func(n *bundle.Notice) {
+		n.Content.Wordings["en"] = bundle.Wording{Message: "Here lines begin", Longer: "<p>" + strings.Repeat("More of it. ", 30) + "</p>"}
+	}), bar("end", "Here lines end", in(bundle.CornerEnd)))
+	v := person(t)
+	const apart = `(([a, b]) => a.width > 200 && b.width > 200 && (a.right <= b.left || b.bottom <= a.top))(['start', 'end'].map(c => document.querySelector('mastflag-corner-' + c)?.getBoundingClientRect() ?? {}))`
+	v.open(w.site + "/fares")
+	v.until(apart)
+	v.size(390, 800)
+	v.until(apart)
+	ask[bool](v, "document.querySelector('mastflag-corner-start mastflag-notice').shadowRoot.querySelector('[data-act=more]').click() || true")
+	v.until("document.querySelector('mastflag-corner-start').offsetHeight > 200 && " + apart)
+	v.size(1280, 800)
+	v.until(apart)
+}
+
 // The server is down, slow to refuse, or talks nonsense: the page is unharmed.
 func TestPageIsUnharmed(t *testing.T) {
 	w := newWorld(t)

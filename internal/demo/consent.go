@@ -3,6 +3,7 @@ package demo
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"time"
 
 	"mastflag/core/bundle"
@@ -48,8 +49,8 @@ func asking(at *time.Time) bundle.Notice {
 			"pl": {Message: "<p>Czy możemy liczyć wizyty, pamiętać twój port oraz pokazywać filmy i oferty innych? Zdanie możesz zmienić w każdej chwili.</p>", Link: link("/pl/legal", "Prawo i prywatność")}}}}
 }
 
-// answers are what invented visitors answered in the last four weeks: about
-// seven a day, more in German on Mondays.
+// answers are what invented visitors answered in the last four weeks, about
+// seven a day.
 func answers(site *compiled.Site, now time.Time) []store.NewRecord {
 	hash := map[string]string{}
 	for h, s := range site.Shown {
@@ -61,8 +62,13 @@ func answers(site *compiled.Site, now time.Time) []store.NewRecord {
 	asked := site.Bundle().Site.Setup().Asked()
 	var out []store.NewRecord
 	for day := 27; day >= 0; day-- {
-		for range 5 + r.IntN(6) {
-			at := now.AddDate(0, 0, -day).Add(-time.Duration(r.IntN(10*60)) * time.Minute)
+		minutes := make([]int, 5+r.IntN(6))
+		for i := range minutes {
+			minutes[i] = r.IntN(10 * 60)
+		}
+		slices.Sort(minutes)
+		for _, ago := range slices.Backward(minutes) {
+			at := now.AddDate(0, 0, -day).Add(-time.Duration(ago) * time.Minute)
 			tag := []string{"en", "en", "en", "de", "pl"}[r.IntN(5)]
 			country := map[string]string{"en": "GB", "de": "DE", "pl": "PL"}[tag]
 			shown := site.Shown[hash[tag]]

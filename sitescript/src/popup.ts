@@ -92,6 +92,14 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
   late.observe(document.body, { childList: true, subtree: true })
 }
 
+/** Where the window is too narrow for two corners side by side, one stands on the other. */
+function stack(): void {
+  const [start, end] = ['start', 'end'].map((c) => document.querySelector<HTMLElement>(`mastflag-corner-${c}`))
+  if (start && end) end.style.bottom = innerWidth < 752 ? `${start.offsetHeight + 24}px` : '16px'
+}
+const corners = new ResizeObserver(stack)
+corners.observe(document.documentElement)
+
 export const popup: Popup = {
   places: {
     'corner-start': { name: 'mastflag-corner-start', css: floats + 'inset-inline-start:16px' },
@@ -106,6 +114,9 @@ export const popup: Popup = {
       bars.filter((b) => b.slot === 'inline'),
       hostOf,
     )
+    const start = document.querySelector('mastflag-corner-start')
+    if (start) corners.observe(start)
+    stack()
     modal(document.querySelector('mastflag-centre,mastflag-cover'))
     tabTitle(
       bars.find((b) => b.slot === 'title'),
