@@ -100,13 +100,12 @@ func route[In, Out any](a *Admin, method, path, summary string, f func(*call, In
 		r.max = MaxFiles
 	}
 	r.handler = func(c *gin.Context) {
-		cl := newCall(c)
 		var in In
 		if err := read(c, &in, r.max); err != nil {
 			fail(c, err)
 			return
 		}
-		out, err := f(cl, in)
+		out, err := f(newCall(c), in)
 		if err != nil {
 			fail(c, err)
 			return

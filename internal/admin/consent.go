@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"maps"
 	"net/http"
 	"slices"
@@ -179,7 +180,7 @@ func (a *Admin) readInventory(c *call, in InventoryText) (InventoryItems, error)
 	return InventoryItems{Items: append([]consent.Item{}, items...)}, nil
 }
 
-func (a *Admin) writeInventory(c *call, _ Nothing) (string, func(io.Writer) error, error) {
+func (a *Admin) writeInventory(c *call) (string, func(io.Writer) error, error) {
 	site, err := a.Store.Site(c.Request.Context(), c.site)
 	return c.site + "-inventory.csv", func(w io.Writer) error {
 		return consent.WriteInventory(w, site.Setup().Inventory, site.AllLanguages())
@@ -260,7 +261,7 @@ func (a *Admin) shownTo(c *call, in ShownAsk) (ShownCard, error) {
 	return out, json.Unmarshal(doc, &out)
 }
 
-func (a *Admin) recordLines(c *call, _ Nothing) (string, func(io.Writer) error, error) {
+func (a *Admin) recordLines(c *call) (string, func(io.Writer) error, error) {
 	return c.site + "-records.jsonl", func(w io.Writer) error {
 		for l, err := range a.Store.ConsentLinks(c.Request.Context(), c.site) {
 			if err != nil {
@@ -274,7 +275,7 @@ func (a *Admin) recordLines(c *call, _ Nothing) (string, func(io.Writer) error, 
 	}, nil
 }
 
-func (a *Admin) recordTable(c *call, _ Nothing) (string, func(io.Writer) error, error) {
+func (a *Admin) recordTable(c *call) (string, func(io.Writer) error, error) {
 	site, err := a.Store.Site(c.Request.Context(), c.site)
 	return c.site + "-records.csv", func(w io.Writer) error {
 		return consent.WriteRecords(w, site.Setup().Asked(), func(yield func(consent.Link) error) error {
@@ -331,17 +332,11 @@ func (a *Admin) trends(c *call, in TrendAsk) (Trends, error) {
 }
 
 // stream makes a Route that answers with a file as it is written, however long.
-func stream[In any](a *Admin, path, summary, kind string, f func(*call, In) (name string, write func(io.Writer) error, err error)) Route {
-	r := route(a, http.MethodGet, path, summary, func(c *call, in In) (Nothing, error) { return Nothing{}, nil })
+func stream(a *Admin, path, summary, kind string, f func(*call) (name string, write func(io.Writer) error, err error)) Route {
+	r := route(a, http.MethodGet, path, summary, func(*call, Nothing) (Nothing, error) { return Nothing{}, nil })
 	r.Gives = kind
 	r.handler = func(c *gin.Context) {
-		cl := newCall(c)
-		var in In
-		if err := read(c, &in, r.max); err != nil {
-			fail(c, err)
-			return
-		}
-		name, write, err := f(cl, in)
+		name, write, err := f(newCall(c))
 		if err != nil {
 			fail(c, err)
 			return
@@ -351,13 +346,16 @@ func stream[In any](a *Admin, path, summary, kind string, f func(*call, In) (nam
 		h.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
 		h.Set("Cache-Control", "no-store")
 		h.Set("X-Content-Type-Options", "nosniff")
-		var first bytes.Buffer // so that what fails at once is still a problem
-		if err := write(&spill{&first, c.Writer, 64 << 10}); err != nil && c.Writer.Size() <= 0 {
+		first := &bytes.Buffer{} // so that what fails at once is still a problem
+		switch err := write(&spill{first, c.Writer, 64 << 10}); {
+		case err == nil:
+			c.Writer.Write(first.Bytes())
+		case c.Writer.Size() <= 0:
 			h.Del("Content-Disposition")
 			fail(c, err)
-			return
+		default: // the file breaks off
+			slog.Error("a file was not written to its end", "path", c.Request.URL.Path, "error", err)
 		}
-		c.Writer.Write(first.Bytes())
 	}
 	return r
 }

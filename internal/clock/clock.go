@@ -2,6 +2,7 @@
 package clock
 
 import (
+	"context"
 	"sync"
 	"time"
 )
@@ -46,4 +47,19 @@ func (c *Settable) Reset() {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	c.shift = 0
+}
+
+// Every does something again and again on the machine's clock, first after d,
+// until ctx ends.
+func Every(ctx context.Context, d time.Duration, do func()) {
+	tick := time.NewTicker(d)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			do()
+		}
+	}
 }

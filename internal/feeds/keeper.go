@@ -46,18 +46,11 @@ const (
 
 // Run asks each feed when it is due, until ctx ends.
 func (k *Keeper) Run(ctx context.Context) {
-	tick := time.NewTicker(2 * time.Second)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
+	clock.Every(ctx, 2*time.Second, func() {
 		if err := k.Poll(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("asking feeds", "error", err)
 		}
-	}
+	})
 }
 
 // Poll asks the feeds that are due. One that fails is asked again later and

@@ -133,16 +133,7 @@ func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
 
 // Run inspects the sites that plan it, at their times, until ctx ends.
 func (k *Keeper) Run(ctx context.Context) {
-	tick := time.NewTicker(time.Minute)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-			k.Due(ctx)
-		}
-	}
+	clock.Every(ctx, time.Minute, func() { k.Due(ctx) })
 }
 
 // Due begins the inspections that are planned for now: of each stretch of time

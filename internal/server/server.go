@@ -158,22 +158,17 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
 	return nil
 }
 
-// expire erases records that have been kept long enough, every hour.
+// expire erases records that have been kept long enough, now and every hour.
 func (s *Server) expire(ctx context.Context) {
-	tick := time.NewTicker(time.Hour)
-	defer tick.Stop()
-	for {
+	erase := func() {
 		if n, err := s.Records.Expire(ctx, s.Clock.Now()); err != nil && ctx.Err() == nil {
 			slog.Error("erasing records that were kept long enough", "error", err)
 		} else if n > 0 {
 			slog.Info("erased records that were kept long enough", "records", n)
 		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
 	}
+	erase()
+	clock.Every(ctx, time.Hour, erase)
 }
 
 func (s *Server) follow(ctx context.Context) {
@@ -183,14 +178,7 @@ func (s *Server) follow(ctx context.Context) {
 		return
 	}
 	defer w.Close()
-	tick := time.NewTicker(time.Second)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
+	clock.Every(ctx, time.Second, func() {
 		changed, err := w.Changed(ctx)
 		if err == nil && changed {
 			err = s.Hub.ReloadAll(ctx)
@@ -198,5 +186,5 @@ func (s *Server) follow(ctx context.Context) {
 		if err != nil && ctx.Err() == nil {
 			slog.Error("following the store", "error", err)
 		}
-	}
+	})
 }

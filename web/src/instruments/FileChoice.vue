@@ -1,6 +1,8 @@
 <script setup lang="ts">
-// Images from this machine: a word to press, and what is taken.
-defineProps<{ words: string; busy: boolean; multiple?: boolean }>()
+// Files from this machine: a word to press, and what is taken; images if
+// nothing is said.
+const images = 'image/jpeg,image/png,image/webp,image/gif'
+defineProps<{ words: string; busy: boolean; multiple?: boolean; accept?: string }>()
 const emit = defineEmits<{ files: [files: File[]] }>()
 
 function chosen(e: Event) {
@@ -12,12 +14,16 @@ function chosen(e: Event) {
 
 <template>
   <label class="file-choice">
-    <input type="file" :multiple="multiple" accept="image/jpeg,image/png,image/webp,image/gif" :disabled="busy" @change="chosen" />
-    <span class="words">{{ busy ? 'Reading…' : words }}</span> <span class="quiet small">jpeg, png, webp or gif, up to 1 MB</span>
+    <input type="file" :multiple="multiple" :accept="accept ?? images" :disabled="busy" @change="chosen" />
+    <span class="words">{{ busy ? 'Reading…' : words }}</span>
+    <span v-if="!accept" class="quiet small">jpeg, png, webp or gif, up to 1 MB</span>
   </label>
 </template>
 
 <style scoped>
+.file-choice {
+  position: relative;
+}
 input {
   position: absolute;
   width: 1px;

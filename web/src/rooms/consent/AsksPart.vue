@@ -5,15 +5,15 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Purpose } from '../../api/client'
 import Halyard from '../../instruments/Halyard.vue'
-import { nameOf } from '../../instruments/languages'
 import { mayManage, mayWrite } from '../../instruments/me'
 import OrderLine from '../../instruments/OrderLine.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
 import { questionOf, useConsent } from './consent'
 import FindingList from './FindingList.vue'
+import PurposeWords from './PurposeWords.vue'
 
-const { room, setup, site, languages, busy, save } = useConsent()
+const { room, setup, site, busy, save } = useConsent()
 const router = useRouter()
 const { view } = useViewpoint()
 const asked = computed(() => setup.value.purposes ?? [])
@@ -45,13 +45,6 @@ function edit(id: string) {
   }
   editing.value = id
   draft.value = JSON.parse(JSON.stringify(asked.value.find((p) => p.id === id) ?? { id }))
-}
-function setWords(tag: string, part: { name?: string; text?: string }) {
-  const words = { ...draft.value.words }
-  const next = { ...words[tag], ...part } as { name: string; text?: string }
-  if (!next.name && !next.text) delete words[tag]
-  else words[tag] = next
-  draft.value.words = words
 }
 const slug = (name: string) =>
   name
@@ -112,25 +105,7 @@ async function keep() {
             <el-checkbox :model-value="draft.signal ?? p.id === 'marketing'" @change="(on) => (draft.signal = !!on)"
               >It sells or shares what it learns: a browser’s privacy signal refuses it</el-checkbox
             >
-            <fieldset v-for="tag in languages" :key="tag">
-              <legend>{{ nameOf(tag) }}</legend>
-              <el-input
-                :model-value="draft.words?.[tag]?.name ?? ''"
-                :lang="tag"
-                :placeholder="p.known ? 'as it comes' : 'What it is called'"
-                :aria-label="`What it is called, in ${nameOf(tag)}`"
-                @update:model-value="(v: string) => setWords(tag, { name: v })"
-              />
-              <el-input
-                :model-value="draft.words?.[tag]?.text ?? ''"
-                :lang="tag"
-                type="textarea"
-                autosize
-                :placeholder="p.known ? 'as it comes' : 'What it is for'"
-                :aria-label="`What it is for, in ${nameOf(tag)}`"
-                @update:model-value="(v: string) => setWords(tag, { text: v })"
-              />
-            </fieldset>
+            <PurposeWords v-model="draft.words" :known="p.known" />
             <div class="acts">
               <el-button type="primary" size="small" native-type="submit" :loading="busy === 'save'">Keep it</el-button>
               <el-button size="small" @click="editing = ''">Cancel</el-button>
@@ -140,26 +115,7 @@ async function keep() {
       </ul>
       <template v-if="mayManage">
         <form v-if="editing === 'new'" class="words" @submit.prevent="keep" @keydown.esc.stop="editing = ''">
-          <fieldset v-for="tag in languages" :key="tag">
-            <legend>{{ nameOf(tag) }}</legend>
-            <el-input
-              :model-value="draft.words?.[tag]?.name ?? ''"
-              :lang="tag"
-              :required="tag === languages[0]"
-              placeholder="What it is called"
-              :aria-label="`What it is called, in ${nameOf(tag)}`"
-              @update:model-value="(v: string) => setWords(tag, { name: v })"
-            />
-            <el-input
-              :model-value="draft.words?.[tag]?.text ?? ''"
-              :lang="tag"
-              type="textarea"
-              autosize
-              placeholder="What it is for"
-              :aria-label="`What it is for, in ${nameOf(tag)}`"
-              @update:model-value="(v: string) => setWords(tag, { text: v })"
-            />
-          </fieldset>
+          <PurposeWords v-model="draft.words" />
           <div class="acts">
             <el-button type="primary" size="small" native-type="submit" :loading="busy === 'save'">Ask about it</el-button>
             <el-button size="small" @click="editing = ''">Cancel</el-button>
@@ -237,16 +193,6 @@ async function keep() {
   margin: 6px 0 8px;
   padding: 10px 12px;
   background: var(--chart);
-}
-fieldset {
-  display: grid;
-  gap: 4px;
-  margin: 0;
-  padding: 0;
-  border: 0;
-}
-legend {
-  font-size: 12px;
 }
 .notices li {
   display: grid;

@@ -95,10 +95,4 @@ const verdict = computed(() => {
 .tabs {
   margin: 8px 0 4px;
 }
-.error {
-  margin: 8px 0 0;
-  padding: 8px 12px;
-  background: var(--alarm-bg);
-  color: var(--alarm);
-}
 </style>

@@ -4,6 +4,7 @@
 import { computed, ref } from 'vue'
 import { api, type ConsentItem, type Thing } from '../../api/client'
 import { saveText } from '../../instruments/file'
+import FileChoice from '../../instruments/FileChoice.vue'
 import { mayManage, mayWrite } from '../../instruments/me'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -79,10 +80,8 @@ async function remove(index: number) {
   const before = inventory.value
   if (await save({ ...setup.value, inventory: before.filter((_, i) => i !== index) }, 'Removed.')) editing.value = undefined
 }
-async function csv(e: Event) {
-  const input = e.target as HTMLInputElement
-  const raw = await input.files?.[0]?.text()
-  input.value = ''
+async function csv([chosen]: File[]) {
+  const raw = await chosen?.text()
   if (raw === undefined) return
   await attempt('csv', async () => {
     const { items } = await api.readInventory(site.value, raw)
@@ -127,7 +126,7 @@ const vendor = (on: string | number | boolean) =>
         />
         <span v-if="mayManage" class="acts">
           <el-button size="small" @click="begin">Add a row</el-button>
-          <label class="file"><input type="file" accept=".csv,text/csv" @change="csv" /><span class="word">Read rows from CSV</span></label>
+          <FileChoice words="Read rows from CSV" accept=".csv,text/csv" :busy="busy === 'csv'" @files="csv" />
           <button v-if="inventory.length" class="word" @click="out">Save as CSV</button>
         </span>
       </div>
@@ -311,16 +310,6 @@ h3 {
   gap: 4px 14px;
   align-items: center;
   margin-inline-start: auto;
-}
-.file input {
-  position: absolute;
-  width: 1px;
-  opacity: 0;
-  pointer-events: none;
-}
-.file:focus-within .word {
-  outline: 2px solid var(--sea);
-  outline-offset: 2px;
 }
 table {
   width: 100%;

@@ -57,9 +57,6 @@ label {
   gap: 4px;
   font-weight: 600;
 }
-.error {
-  color: var(--alarm);
-}
 .el-button {
   justify-self: start;
 }

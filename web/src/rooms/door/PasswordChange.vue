@@ -43,10 +43,6 @@ label {
 form {
   gap: 12px;
 }
-.error {
-  margin: 0;
-  color: var(--alarm);
-}
 .el-button {
   justify-self: start;
 }

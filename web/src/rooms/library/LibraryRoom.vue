@@ -244,12 +244,6 @@ section > p {
   object-fit: contain;
   background: var(--chart);
 }
-.error {
-  margin: 8px 0 0;
-  padding: 8px 12px;
-  background: var(--alarm-bg);
-  color: var(--alarm);
-}
 @media (max-width: 860px) {
   .columns {
     grid-template-columns: minmax(0, 1fr);

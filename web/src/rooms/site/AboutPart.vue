@@ -194,9 +194,4 @@ form > .el-button {
 form p {
   margin: 0;
 }
-.error {
-  padding: 8px 12px;
-  background: var(--alarm-bg);
-  color: var(--alarm);
-}
 </style>

@@ -67,9 +67,6 @@ li {
   padding: 5px 0;
   border-top: 1px solid var(--line);
 }
-.error {
-  color: var(--alarm);
-}
 @media (max-width: 560px) {
   li {
     grid-template-columns: 1fr;

@@ -52,7 +52,4 @@ pre {
   white-space: pre-wrap;
   overflow-wrap: anywhere;
 }
-.error {
-  color: var(--alarm);
-}
 </style>

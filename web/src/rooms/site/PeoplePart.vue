@@ -198,11 +198,6 @@ label {
 .invite .el-button {
   justify-self: start;
 }
-.error {
-  padding: 8px 12px;
-  background: var(--alarm-bg);
-  color: var(--alarm);
-}
 @media (max-width: 560px) {
   table,
   tbody,

@@ -252,12 +252,6 @@ summary {
 .parts {
   margin: 8px 0 12px;
 }
-.error {
-  margin: 8px 0 0;
-  padding: 8px 12px;
-  background: var(--alarm-bg);
-  color: var(--alarm);
-}
 @media (max-width: 900px) {
   .parted {
     grid-template-columns: minmax(0, 1fr);

@@ -3,6 +3,7 @@
 // where the site's own alerts and its schedule can be read.
 import { computed, ref, watch } from 'vue'
 import { api, CallError, type Alerts, type Feed, type SiteDetail } from '../../../api/client'
+import FileChoice from '../../../instruments/FileChoice.vue'
 import { mayManage, mayWrite } from '../../../instruments/me'
 import ReceivedRow from '../../../instruments/ReceivedRow.vue'
 import { tell } from '../../../instruments/tell'
@@ -81,10 +82,8 @@ function add() {
 // By hand.
 const text = ref('')
 const into = ref('')
-async function file(e: Event) {
-  const input = e.target as HTMLInputElement
-  text.value = (await input.files?.[0]?.text()) ?? ''
-  input.value = ''
+async function file([chosen]: File[]) {
+  text.value = (await chosen?.text()) ?? ''
 }
 async function give() {
   if (await attempt('give', () => api.giveAlert(site.value, { feed: into.value || feeds.value[0]!.name, text: text.value }), 'Taken in.'))
@@ -254,9 +253,7 @@ async function copy(address: string) {
               <el-select v-model="into" :placeholder="feeds[0]?.title || feeds[0]?.name" aria-label="As if it came by">
                 <el-option v-for="f in feeds" :key="f.name" :value="f.name" :label="f.title || f.name" />
               </el-select>
-              <label class="file"
-                ><input type="file" accept=".xml,.cap,.atom,application/xml,text/xml" @change="file" /><span>From a file</span></label
-              >
+              <FileChoice words="From a file" accept=".xml,.cap,.atom,application/xml,text/xml" :busy="false" @files="file" />
               <el-button native-type="submit" :disabled="!text.trim()" :loading="busy === 'give'">Take it in</el-button>
             </p>
           </form>
@@ -309,10 +306,6 @@ p {
   margin: 0 0 4px;
 }
 .why,
-.error {
-  color: var(--alarm);
-  white-space: pre-line;
-}
 .acts,
 .address {
   display: flex;
@@ -339,26 +332,7 @@ code {
 .often .el-select {
   width: 160px;
 }
-.file {
-  position: relative;
-}
 /* Seen is the word beside it; where it lies it must cover nothing. */
-.file input {
-  position: absolute;
-  width: 1px;
-  height: 100%;
-  opacity: 0;
-  pointer-events: none;
-}
-.file span {
-  color: var(--sea);
-  text-decoration: underline;
-  cursor: pointer;
-}
-.file input:focus-visible + span {
-  outline: 2px solid var(--sea);
-  outline-offset: 2px;
-}
 form p {
   margin-top: 6px;
 }
