@@ -3,6 +3,7 @@ package decide_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -12,6 +13,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/decide"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -120,8 +122,8 @@ func (s *synthetic) inCEL(b *testing.B) []cel.Program {
 // BenchmarkDecide prints, beside the time of one whole decision with memory,
 // rivals and result, how many times longer the same takes by hand-written ifs
 // over all notices, by cel-go over all notices and over only the live ones
-// that our index finds, and by us without the index. All answer alike, which is
-// checked.
+// that our index finds, by us without the index, and where the site asks for
+// consent too. All but the last answer alike, which is checked.
 func BenchmarkDecide(b *testing.B) {
 	for _, n := range []int{100, 500, 2000} {
 		b.Run(fmt.Sprintf("notices=%d", n), func(b *testing.B) {
@@ -174,6 +176,16 @@ func BenchmarkDecide(b *testing.B) {
 			times("cel-go-all", 40, func(i int) { byCEL(i, false) })
 			times("cel-go-indexed", 100, func(i int) { byCEL(i, true) })
 			times("without-index", 2000, func(i int) { s.DecideTrying(in.visits[i]) })
+			// The same site asks for consent, and the visitor has answered.
+			asked := sets(in.bundle)
+			asked.Notices = append(slices.Clone(asked.Notices), bar("ask", asking))
+			consenting := compile(b, asked)
+			given := consent.Answer{At: noon, Granted: []string{"measurement"}, Refused: []string{"marketing"}, Of: asked.Site.Consent.Marks()}
+			times("with-consent", 2000, func(i int) {
+				v := in.visits[i]
+				v.Memory.Consent = given
+				consenting.Decide(v)
+			})
 			// A page that is not listed has no entry in the index.
 			unlisted := in.visits
 			times("unlisted-page", 2000, func(i int) {

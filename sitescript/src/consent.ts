@@ -59,6 +59,8 @@ const form = (pattern: string) =>
       .map((s) => s.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
       .join('.*')}$`,
   )
+/** Whether a visitor has written something on the page that is not sent yet. */
+const written = () => [...document.querySelectorAll<HTMLInputElement>('input,textarea')].some((f) => f.value !== f.defaultValue)
 const purposesOf = (e: Element) => (e as HTMLElement).dataset.purpose!.split(/\s+/).filter(Boolean)
 
 /** `address` is where answers go; `quiet` is whether this is a preview, which keeps and tells nothing. */
@@ -120,7 +122,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       // Just that: what was answered before stays, what was not is still open.
       const before = memory.kept.consent
       const list = [...(before?.granted ?? []).filter((p) => granted.has(p)), ...lacks]
-      answer(list, 'frame', before?.refused.filter((p) => !list.includes(p)) ?? [])
+      answer(list, 'frame', state?.answered ? before?.refused.filter((p) => !list.includes(p)) : [])
       frame.focus()
     }
     const { width, height } = frame
@@ -162,8 +164,13 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     if (!changed) return
     const gone = [...ran].some((p) => !granted.has(p))
     const event = new CustomEvent('mastflag:consent', { detail: { granted: next, answered: !!state?.answered }, cancelable: true })
-    // What has run cannot be made not to have: the page begins anew, unless it says that it sees to it.
-    if (document.dispatchEvent(event) && gone && !quiet) location.reload()
+    // What has run cannot be made not to have: the page begins anew, unless it
+    // says that it sees to it, or something was written on it that would be lost.
+    if (!document.dispatchEvent(event) || !gone || quiet) return
+    if (!written()) location.reload()
+    // What is still running may keep something once more.
+    setTimeout(clear, 2000)
+    addEventListener('pagehide', clear)
   }
 
   /** Tells the server, now or, where that fails, on the next page. */
@@ -230,15 +237,19 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
   /** The small control that asks again. */
   function control(): void {
     const part = setting()
-    corner?.remove()
-    corner = undefined
-    if (!part || part.again === 'none' || state?.rule === 'nothing' || bars.some((b) => b.hash)) return
-    corner = page.shadow('<button type="button" class="again"></button>', againCSS)
+    if (!part || part.again === 'none' || state?.rule === 'nothing' || bars.some((b) => b.hash)) {
+      corner?.remove()
+      corner = undefined
+      return
+    }
+    if (!corner) {
+      corner = page.shadow('<button type="button" class="again"></button>', againCSS)
+      document.body.after(corner)
+    }
     const button = corner.shadowRoot!.querySelector('button')!
     button.textContent = part.words.again
     button.onclick = again
     corner.style.cssText = `position:fixed;z-index:2147482990;bottom:calc(8px + ${document.documentElement.style.scrollPaddingBottom || '0px'});inset-inline-${part.again}:8px`
-    document.body.after(corner)
   }
 
   const seen = new MutationObserver((list) => {

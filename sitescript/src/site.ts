@@ -58,6 +58,7 @@ function start(): void {
   let beat = 0
   /** What asks for consent; and facts that it knows. */
   let consent: Consent | undefined
+  let part: Promise<Consent> | undefined
   const more: Record<string, unknown> = {}
   /** This machine's other clock when the server was last asked, which nobody sets. */
   let mark = 0
@@ -128,13 +129,14 @@ function start(): void {
       const popup = server + own.dataset.popup
       await prepare([...shown, ...waiting], async () => ((await import(/* @vite-ignore */ popup)) as { popup: Popup }).popup)
       until = answer.until ? answer.until - offset : 0
-      if (answer.consent)
-        consent ??= ((await import(/* @vite-ignore */ server + own.dataset.consent)) as typeof import('./consent')).start(
-          `${server}/r/${key}`,
-          { memory, more, ask, now, rootOf, shadow, told: calls, drop },
-          !!token,
-        )
       put()
+      if (answer.consent) {
+        part ??= (import(/* @vite-ignore */ server + own.dataset.consent) as Promise<typeof import('./consent')>).then((m) =>
+          m.start(`${server}/r/${key}`, { memory, more, ask, now, rootOf, shadow, told: calls, drop }, !!token),
+        )
+        // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
+        consent = await part.catch(() => (part = undefined))
+      }
       consent?.hold(answer.consent, showing())
       if (token && !framed) void ribbon().then((r) => r.say(shadow, stopPreview))
       if (until) again(until - Date.now())
