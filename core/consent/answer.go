@@ -104,6 +104,18 @@ func Compile(s Setup, q Question, table []PlaceRule) Compiled {
 	return c
 }
 
+// Given returns the answer of a visitor who agreed to these of the purposes and
+// refused the others, at an instant.
+func (c Compiled) Given(granted []string, at time.Time) Answer {
+	a := Answer{At: at, Granted: granted, Refused: without(c.asked, granted)}
+	var marks []string
+	for _, p := range c.asked {
+		marks = append(marks, c.marks[p]...)
+	}
+	a.Of = strings.Join(marks, ".")
+	return a
+}
+
 // Place returns what applies at a place: its region's row, or its country's
 // (rule K1). Where the country is not known the strictest of all rows holds;
 // where it has no row, what the site wants of such places.

@@ -19,13 +19,32 @@ func (s *Site) consentOf(r *reading, now int64) (*consent.State, int64) {
 	if !live {
 		return nil, next
 	}
+	answer := r.visit.Memory.Consent
+	if given, ok := r.visit.Facts["consent.granted"]; ok && answer.At.IsZero() {
+		answer = s.consent.Given(texts(given), r.visit.At) // as a viewpoint has it, which remembers nothing
+	}
 	state := s.consent.At(consent.Visitor{At: r.visit.At, Zone: r.zone(), Country: r.visit.text("place.country"), Region: r.visit.text("place.region"),
-		Signal: r.visit.text("consent.signal") != "", Answer: r.visit.Memory.Consent, Again: r.visit.Again})
+		Signal: r.visit.text("consent.signal") != "", Answer: answer, Again: r.visit.Again})
 	if !state.Until.IsZero() {
 		next = min(next, state.Until.UnixMicro())
 	}
 	r.consent = &state
 	return r.consent, next
+}
+
+// texts returns the members of a fact that is a set, as a visit gives it.
+func texts(v any) (out []string) {
+	switch v := v.(type) {
+	case []string:
+		return v
+	case []any:
+		for _, x := range v {
+			if s, ok := x.(string); ok {
+				out = append(out, s)
+			}
+		}
+	}
+	return out
 }
 
 // text returns a fact of a visit that is a text; "" if it is none.

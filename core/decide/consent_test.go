@@ -92,6 +92,12 @@ func TestConsentInDecisions(t *testing.T) {
 	assert.Subset(t, s.Wants(), []string{"place.country", "place.region", "consent.signal"})
 	assert.Empty(t, compile(t, site(bar("a"))).Wants(), "nobody is located where nothing is asked")
 
+	// A visit without memory, as a viewpoint has it, can say what was agreed to.
+	r = s.Explain(decide.Visit{URL: "/", At: noon, Facts: map[string]any{"consent.granted": []any{"measurement"}}})
+	assert.Equal(t, []string{"necessary", "measurement"}, r.Consent.Granted)
+	assert.True(t, r.Consent.Answered)
+	assert.ElementsMatch(t, []string{"thanks"}, ids(r.Show))
+
 	// A rehearsal shows it whatever was answered.
 	first, err := decide.CompileFirst(sets(site(bar("ask", asking))), "ask")
 	require.NoError(t, err)

@@ -63,7 +63,7 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 		}
 	}
 	if len(q.Ticked) > 0 {
-		c.add(Ticked, Alarm, i, at+"/ticked", fmt.Sprintf("%s has %s ticked beforehand. Where the rule is opt-in that is no consent, and it is not done there.", title, strings.Join(q.Ticked, " and ")), "Tick nothing beforehand.", remove("Tick nothing beforehand", at+"/ticked"))
+		c.add(Ticked, Alarm, i, at+"/ticked", fmt.Sprintf("%s wants %s ticked beforehand. Where the rule is opt-in that is no consent, and it is not done.", title, strings.Join(q.Ticked, " and ")), "Tick nothing beforehand.", remove("Tick nothing beforehand", at+"/ticked"))
 		cited("GDPR Art. 4(11), Recital 32; CJEU C-673/17 (Planet49)")
 	}
 	if q.GetClosing() == "accept" {

@@ -144,9 +144,6 @@ func asks(q consent.Question, s consent.Setup) string {
 	if q.GetRefuse() == "behind" {
 		out += ", hides refusing behind a press"
 	}
-	if len(q.Ticked) > 0 {
-		out += ", ticks " + moment.Count(len(q.Ticked), "purpose") + " beforehand"
-	}
 	if q.GetClosing() == "accept" || q.GetGoingOn() == "accept" {
 		out += ", takes going on for an answer where it may"
 	}

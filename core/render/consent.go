@@ -6,7 +6,6 @@ import (
 	_ "embed"
 	"encoding/hex"
 	"html/template"
-	"slices"
 	"strings"
 
 	"mastflag/core/bundle"
@@ -48,7 +47,7 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 	for _, p := range append([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes...) {
 		always := p.ID == consent.Necessary
 		out := purpose{PurposeWords: p.In(tag, site.Language), ID: p.ID, Always: always,
-			Ticked: always || place.Rule != consent.OptIn && (place.Rule == consent.OptOut || slices.Contains(q.Ticked, p.ID))}
+			Ticked: always || place.Rule != consent.OptIn} // as it goes ahead there
 		for _, i := range setup.Of(p.ID) {
 			out.Items = append(out.Items, item{i.Name, cmp.Or(i.By, site.Name), i.In(tag, site.Language), lasting(i, tag, own)})
 		}

@@ -66,10 +66,10 @@ func TestConsentNotice(t *testing.T) {
 
 	doc, _ = ask(consent.Question{Ticked: []string{"films"}}, "en", consent.PlaceRule{Rule: consent.Notice})
 	assert.Equal(t, []string{"All right", "Choose"}, all(doc, choices))
-	assert.Len(t, all(doc, "input[checked]"), 2)
+	assert.Len(t, all(doc, "input[checked]"), 3, "what goes ahead there is shown as it is")
 	doc, _ = ask(consent.Question{}, "en", consent.PlaceRule{Rule: consent.OptOut, Words: "Do Not Sell or Share My Personal Information"})
 	assert.Equal(t, []string{"All right", "Do Not Sell or Share My Personal Information", "Choose"}, all(doc, choices))
-	assert.Len(t, all(doc, "input[checked]"), 3, "what goes ahead until the visitor objects is shown as it is")
+	assert.Len(t, all(doc, "input[checked]"), 3, "until the visitor objects")
 
 	for tag, words := range map[string][]string{"de": {"Alle annehmen", "Unbedingt erforderlich", "Filme", "Zählt", "1 Jahr und 2 Monate"}, "pl": {"Odrzucam wszystko", "Films <b>", "1 rok i 2 miesiące"}, "ar": {"قبول الكل"}, "xx": {"Accept all"}} {
 		doc, a := ask(consent.Question{}, tag, optIn)

@@ -61,17 +61,21 @@ type partWords struct {
 	Allow   string `json:"allow"`
 }
 
-// consents renders the site's consent notices in every language, for every rule.
+// consents renders the site's published consent notices in every language, for
+// every rule.
 func (s *Site) consents(base string) error {
 	b := s.Bundle()
 	s.askeds, s.Shown, s.parts = map[string]map[worded]asked{}, map[string]Shown{}, map[string][]byte{}
 	setup := b.Site.Setup()
 	for order, n := range s.Ordered() {
-		if n.Kind != bundle.KindConsent {
+		if n.Kind != bundle.KindConsent || n.GetState() != bundle.Published {
 			continue
 		}
 		s.askeds[n.ID] = map[worded]asked{}
-		for tag := range n.Wordings() {
+		for tag, w := range n.Wordings() {
+			if !w.Says() {
+				continue // nobody gets it
+			}
 			for _, place := range s.Consent().Wordings() {
 				a, err := render.Consent(n, b.Site, tag, place, base+ImagesPath(b.Site.Key))
 				if err != nil {
@@ -87,7 +91,7 @@ func (s *Site) consents(base string) error {
 				s.askeds[n.ID][worded{tag, place.Rule, place.Words}] = asked{raw, a.Hash}
 				s.Shown[a.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, Rule: place.Rule, HTML: a.HTML, CSS: a.CSS, Asked: setup.Asked(), Of: setup.Marks()}
 			}
-			if _, done := s.parts[tag]; done {
+			if n.ID != s.Asks() {
 				continue
 			}
 			words := consent.InLanguage(tag)
@@ -99,7 +103,8 @@ func (s *Site) consents(base string) error {
 				p.Also = append(p.Also, "going-on")
 			}
 			for _, i := range setup.Inventory {
-				if i.Purpose != consent.Necessary && (i.Kind == consent.Cookie || i.Kind == consent.Storage) {
+				// What nobody has placed yet may be necessary: it is not touched.
+				if i.Purpose != "" && i.Purpose != consent.Necessary && (i.Kind == consent.Cookie || i.Kind == consent.Storage) {
 					p.Clear = append(p.Clear, [4]string{string(i.Kind), i.Name, i.Host, i.Purpose})
 				}
 			}
@@ -146,10 +151,5 @@ func (s *Site) Part(language string) []byte {
 	if p, ok := s.parts[language]; ok {
 		return p
 	}
-	for id := range s.askeds {
-		if p, ok := s.parts[wording.Choose(s.pieces[id].wordings, language, s.Bundle().Site.Language)]; ok {
-			return p
-		}
-	}
-	return nil
+	return s.parts[wording.Choose(s.pieces[s.Asks()].wordings, language, s.Bundle().Site.Language)]
 }

@@ -269,3 +269,24 @@ func BenchmarkRecords(b *testing.B) {
 		b.ReportMetric(plain.Seconds()/ours.Seconds(), "of-raw")
 	}
 }
+
+// What visitors answer is no reason to compile sites anew; what people change is.
+func TestStampTellsAnswersFromChanges(t *testing.T) {
+	st := open(t, t.TempDir())
+	stamp := func() string {
+		s, err := st.Stamp(t.Context())
+		require.NoError(t, err)
+		return s
+	}
+	before := stamp()
+	require.NoError(t, records.NewKeeper(st).Add(t.Context(), answer(1)))
+	require.NoError(t, st.AddRun(t.Context(), "s", consent.Run{Began: at}))
+	assert.Equal(t, before, stamp())
+	require.NoError(t, st.PutPages(t.Context(), "s", []store.Page{{Page: bundle.Page{Path: "/a", Title: "A"}}}, time.Time{}))
+	page := stamp()
+	assert.NotEqual(t, before, page)
+	site, err := st.Site(t.Context(), "s")
+	require.NoError(t, err)
+	require.NoError(t, st.PutSite(t.Context(), site.Site, site.Revision, store.Entry{At: at}))
+	assert.NotEqual(t, page, stamp())
+}

@@ -152,12 +152,17 @@ func TestAnswers(t *testing.T) {
 	require.NoError(t, err)
 	_, err = b.server.Store.Change(t.Context(), "s", "ask", n.Revision, func(n *store.Notice, number int) (store.Entry, error) {
 		next := *n.Published
-		next.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "May we now?"}}}
+		next.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "May we now?"}, "de": {Message: "Dürfen wir?", Unread: true}}}
 		n.Published, n.Number, n.PublishedAt = &next, number, b.clock.Now()
 		return store.Entry{Number: number}, nil
 	})
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
+	site := b.server.Hub.Site("s")
+	require.Len(t, site.Shown, 4, "a form for each rule, and for each wording that a place prescribes")
+	for _, shown := range site.Shown {
+		assert.Contains(t, shown.HTML, "May we now?", "nothing of the German draft, which nobody has read")
+	}
 	status, _ = b.tell("POST", "/r/s", origin, told("id", `"22112233445566778899aabbccddeeff"`))
 	assert.Equal(t, 204, status)
 	counts, err := b.server.Store.ConsentCounts(t.Context(), "s", "2026-12-01", "2026-12-31")

@@ -178,10 +178,14 @@ func (s *Server) follow(ctx context.Context) {
 		return
 	}
 	defer w.Close()
+	last, _ := s.Store.Stamp(ctx)
 	clock.Every(ctx, time.Second, func() {
 		changed, err := w.Changed(ctx)
 		if err == nil && changed {
-			err = s.Hub.ReloadAll(ctx)
+			var stamp string
+			if stamp, err = s.Store.Stamp(ctx); err == nil && stamp != last {
+				last, err = stamp, s.Hub.ReloadAll(ctx)
+			}
 		}
 		if err != nil && ctx.Err() == nil {
 			slog.Error("following the store", "error", err)

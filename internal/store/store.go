@@ -117,6 +117,14 @@ func (w *Watch) Changed(ctx context.Context) (bool, error) {
 
 func (w *Watch) Close() error { return w.conn.Close() }
 
+// Stamp is a text that changes with the sites, pages and notices, and not with
+// what visitors do.
+func (s *Store) Stamp(ctx context.Context) (stamp string, err error) {
+	err = s.DB.QueryRowContext(ctx, `SELECT (SELECT count(*) || ' ' || total(revision) || ' ' || total(surveyed_at) FROM site) || ' ' ||
+		(SELECT count(*) || ' ' || total(revision) FROM notice) || ' ' || (SELECT count(*) || ' ' || total(length(doc) + length(path)) FROM page) || ' ' || (SELECT coalesce(max(id), 0) FROM history)`).Scan(&stamp)
+	return stamp, err
+}
+
 // tx runs f in a transaction that holds the write lock.
 func (s *Store) tx(ctx context.Context, f func(*sql.Tx) error) error {
 	tx, err := s.DB.BeginTx(ctx, nil)

@@ -145,7 +145,7 @@ function removeCountdown() {
         :notices="others.filter((n) => n.id !== notice.id)"
         @remove="removeCountdown"
       />
-      <ConsentWord v-else-if="control === 'consent'" v-model="question" :purposes="site?.site.consent?.purposes ?? []" />
+      <ConsentWord v-else-if="control === 'consent'" v-model="question" />
       <PagesWord
         v-else-if="control === 'pages'"
         v-model="pages"

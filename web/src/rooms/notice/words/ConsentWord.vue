@@ -2,9 +2,8 @@
 // How a consent notice asks: for how long an answer holds, and where refusing
 // and asking again stand. What would be no consent is said beside it.
 import { computed } from 'vue'
-import type { Purpose, Question } from '../../../api/client'
+import type { Question } from '../../../api/client'
 
-defineProps<{ purposes: Purpose[] }>()
 const question = defineModel<Question>({ required: true })
 
 function set(part: Partial<Question>) {
@@ -64,19 +63,7 @@ const options = computed(() =>
       <el-checkbox :model-value="question.goingOn === 'accept'" @change="(on) => set({ goingOn: on ? 'accept' : undefined })"
         >going on to another page agrees to all</el-checkbox
       >
-      <label v-if="purposes.length"
-        >Ticked beforehand
-        <el-select
-          :model-value="question.ticked ?? []"
-          multiple
-          placeholder="nothing"
-          aria-label="Ticked beforehand"
-          @change="(v: string[]) => set({ ticked: v })"
-        >
-          <el-option v-for="p in purposes" :key="p.id" :value="p.id" :label="p.id" />
-        </el-select>
-      </label>
-      <p class="quiet small">Where it is opt-in, only a press counts and nothing is ticked, whatever is set here.</p>
+      <p class="quiet small">Where it is opt-in only a press counts, whatever is set here. Nothing is ever ticked beforehand there.</p>
     </fieldset>
     <p class="small">
       What it asks about is the same for the whole site:
@@ -90,8 +77,7 @@ const options = computed(() =>
   display: grid;
   gap: 10px;
 }
-.consent > label,
-fieldset > label:last-of-type:not(.el-checkbox) {
+.consent > label {
   display: grid;
   gap: 2px;
 }
