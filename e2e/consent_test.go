@@ -559,6 +559,9 @@ func TestConsentRoom(t *testing.T) {
 	ines.press("Ask about it")
 	ines.has("Visitors are asked about “Maps”, and nothing in the inventory is for it.")
 	assert.Equal(t, "maps", setup().Purposes[4].ID)
+	ines.press("Maps: further up")
+	require.Eventually(t, func() bool { return setup().Purposes[3].ID == "maps" }, patience, 50*time.Millisecond)
+	ines.until("[...document.querySelectorAll('.purposes b')].map(b => b.textContent).join() === 'Strictly necessary,Preferences,Audience measurement,Marketing,Maps,Films'")
 
 	// What would not stand up says by which text, and is mended at a press, in the draft.
 	w.rewrite(func(n *bundle.Notice) {

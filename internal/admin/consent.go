@@ -36,11 +36,8 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 	setup, now := s.Setup(), a.Clock.Now()
 	out := ConsentRoom{Browser: a.Inspect.Inspector.Chromium != "", Runs: []RunCard{}, Things: []consent.Thing{}, Unseen: []int{}, Differences: []consent.Difference{}, Notices: []ConsentNotice{},
 		Findings: []findings.Finding{}, Rows: []PlaceRow{}, Changes: consent.Changes(consent.Table, setup.TableRead), MostPages: inspect.MostPages}
-	for _, p := range append([]consent.Purpose{{ID: consent.Necessary}, {ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"}}, setup.Purposes...) {
+	for _, p := range slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes, []consent.Purpose{{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"}}) {
 		if !slices.ContainsFunc(out.Purposes, func(have PurposeCard) bool { return have.ID == p.ID }) {
-			if k := slices.IndexFunc(setup.Purposes, func(o consent.Purpose) bool { return o.ID == p.ID }); k >= 0 {
-				p = setup.Purposes[k]
-			}
 			w := p.In(s.Language, s.Language)
 			out.Purposes = append(out.Purposes, PurposeCard{ID: p.ID, Name: w.Name, Text: w.Text, Known: consent.Known(p.ID), Asked: slices.Contains(setup.Asked(), p.ID), Signalled: p.Signalled()})
 		}
@@ -69,7 +66,7 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 		}
 		out.Runs = append(out.Runs, card)
 		if k == 0 {
-			r.Found = nil // it is in the things
+			r.Found = []consent.Sighting{} // it is in the things
 			out.Run, out.Things, out.Unseen = &r, things, setup.Unseen(runs[0])
 			if len(runs) > 1 {
 				out.Differences = setup.Compare(runs[1], runs[0])

@@ -673,7 +673,7 @@ type TableRow struct {
 
 // ConsentRoom is what the Consent room shows.
 type ConsentRoom struct {
-	Purposes []PurposeCard      `json:"purposes"` // strictly necessary first; those that could be asked about too
+	Purposes []PurposeCard      `json:"purposes"` // strictly necessary, those asked about in their order, those that could be
 	Notices  []ConsentNotice    `json:"notices"`  // that ask
 	Findings []findings.Finding `json:"findings"`
 	// There is a browser to inspect with; otherwise pages are only read.

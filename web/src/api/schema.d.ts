@@ -3496,7 +3496,7 @@ export interface components {
     }
     /** @description ConsentRoom is what the Consent room shows. */
     ConsentRoom: {
-      /** @description strictly necessary first; those that could be asked about too */
+      /** @description strictly necessary, those asked about in their order, those that could be */
       purposes: components['schemas']['PurposeCard'][]
       /** @description that ask */
       notices: components['schemas']['ConsentNotice'][]

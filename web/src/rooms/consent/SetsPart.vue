@@ -251,6 +251,15 @@ const vendor = (on: string | number | boolean) =>
         <p v-if="room.unseen.length && room.run?.how === 'browser' && !room.progress" class="quiet small">
           Not found this time: {{ room.unseen.map((i) => inventory[i]?.name).join(', ') }}.
         </p>
+        <details v-if="room.runs.length > 1 && !room.progress" class="small">
+          <summary>Earlier inspections</summary>
+          <ul class="plainlist">
+            <li v-for="r in room.runs.slice(1)" :key="r.began">
+              {{ say(r.began, zone) }}: {{ r.things }} things on {{ r.pages }} pages{{ r.how === 'http' ? ', read only' : ''
+              }}{{ r.stopped ? ', stopped' : '' }}<b v-if="r.leaks" class="leak">, {{ r.leaks }} leaked</b>
+            </li>
+          </ul>
+        </details>
         <InspectionPlan v-if="mayManage" />
       </section>
       <section v-if="room.badVendor !== undefined && mayWrite" aria-labelledby="vendor">
@@ -362,6 +371,10 @@ thead th {
 }
 .open td {
   border-bottom-color: transparent;
+}
+summary {
+  color: var(--sea);
+  cursor: pointer;
 }
 .strangers {
   margin: 8px 0;
