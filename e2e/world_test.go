@@ -32,6 +32,7 @@ import (
 	"mastflag/internal/inspect"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
+	"mastflag/internal/standin"
 	"mastflag/internal/store"
 )
 
@@ -118,7 +119,7 @@ func newWorld(t *testing.T) *world {
 	go site.Serve(theirs)
 	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.address, w.clock.Now()))
 	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock,
-		Sources: sources.Options{Proxies: []string{"127.0.0.1"}}, BadVendor: &w.ferries.Bad,
+		Sources: sources.Options{Proxies: []string{"127.0.0.1"}}, Vendor: &standin.Vendor{Site: demo.Key, On: &w.ferries.Bad},
 		Inspector: &inspect.Inspector{Chromium: chromium, Flags: map[string]any{"host-resolver-rules": resolver}}})
 	require.NoError(t, err)
 	// As a proxy in front of it would: it says where requests come from.

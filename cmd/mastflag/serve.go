@@ -17,6 +17,7 @@ import (
 	"mastflag/internal/demo"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
+	"mastflag/internal/standin"
 	"mastflag/internal/store"
 )
 
@@ -135,7 +136,7 @@ func demoCommand() *cobra.Command {
 			if err := demo.Fill(ctx, st, site, base, c.Now()); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c, Sources: s.sources, FeedHosts: s.feedHosts, BadVendor: &ferries.Bad})
+			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c, Sources: s.sources, FeedHosts: s.feedHosts, Vendor: &standin.Vendor{Site: demo.Key, On: &ferries.Bad}})
 			if err != nil {
 				return err
 			}

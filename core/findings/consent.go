@@ -25,6 +25,7 @@ const (
 	SmallTarget  Code = "small-target"   // a button that is hard to hit
 	LockedOut    Code = "locked-out"     // who does not answer sees nothing
 	NothingAsks  Code = "nothing-asks"   // things are set, and nobody is asked
+	AsksNothing  Code = "asks-nothing"   // a question about nothing
 	EmptyPurpose Code = "empty-purpose"  // asked about, and nothing is set for it
 	Unplaced     Code = "unplaced"       // set, and for no purpose
 	Untold       Code = "untold"         // how long, or by whom, is not said
@@ -42,6 +43,9 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 	const at = "/content/consent"
 	q := n.Question()
 	cited := func(source string) { c.found[len(c.found)-1].Source = source }
+	if len(c.b.Site.Setup().Purposes) == 0 {
+		c.add(AsksNothing, Alarm, i, at, title+" has nothing to ask about: the site has no purposes yet.", "Choose what is asked about, in the Consent room.")
+	}
 	if q.GetRefuse() == "behind" {
 		c.add(RefuseHarder, Alarm, i, at+"/refuse", title+" lets all be accepted with one press, and refused only behind “Choose”: refusing takes more steps.", "Put refusing beside accepting.", remove("Put it beside accepting", at+"/refuse"))
 		cited("GDPR Art. 4(11) and 7(3); EDPB Guidelines 05/2020, 112 ff.")

@@ -204,6 +204,7 @@ func TestConsentFindings(t *testing.T) {
 		{findings.NoPolicy, "GDPR Art. 12(1)", sound("ask", `"kind":"consent","content":{"wordings":{"en":{"message":"May we?"}}}`), asking("", ""), "", ""},
 		{findings.LowContrast, "", asking("", `,"look":{"background":"#777777","text":"#888888"}`), asking("", ""), "", ""},
 		{findings.NothingAsks, "ePrivacy Directive Art. 5(3)", sound("a", ""), asking("", ""), "", ""},
+		{findings.AsksNothing, "", asking("", ""), asking("", ""), `"unlisted":"opt-in"`, asked + "," + listed},
 		{findings.EmptyPurpose, "GDPR Art. 5(1)", asking("", ""), asking("", ""), `"purposes":[{"id":"marketing"},{"id":"preferences"}],` + listed, asked + "," + listed},
 		{findings.Unplaced, "GDPR Art. 5(1)(b)", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing","lasts":"P1D"},{"kind":"cookie","name":"x"}]`, asked + "," + listed},
 		{findings.Untold, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing"}]`, asked + "," + listed},

@@ -14,7 +14,6 @@ import (
 	"net/http"
 	"reflect"
 	"strings"
-	"sync/atomic"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -51,9 +50,8 @@ type Admin struct {
 	Feeds    *feeds.Keeper
 	Weather  *standin.WeatherOffice // nil in production
 	Inspect  *inspect.Keeper
-	// Whether the demo site's badly behaved vendor is on; nil in production.
-	BadVendor *atomic.Bool
-	found     checked
+	Vendor   *standin.Vendor // nil in production
+	found    checked
 }
 
 // A Route is one call of the API.

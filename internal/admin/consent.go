@@ -93,8 +93,8 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 	if out.Head, err = a.Store.ConsentHead(ctx, c.site); err != nil {
 		return out, err
 	}
-	if a.BadVendor != nil {
-		on := a.BadVendor.Load()
+	if a.Vendor != nil && a.Vendor.Site == c.site {
+		on := a.Vendor.On.Load()
 		out.BadVendor = &on
 	}
 	return out, nil
@@ -153,10 +153,10 @@ func (a *Admin) stopInspection(c *call, _ Nothing) (ConsentRoom, error) {
 }
 
 func (a *Admin) badVendor(c *call, in VendorSwitch) (Nothing, error) {
-	if a.BadVendor == nil {
+	if a.Vendor == nil {
 		return Nothing{}, problem.Problem{Status: http.StatusNotFound, Title: "No stand-in", Detail: "The badly behaved vendor is there in the demo alone."}
 	}
-	a.BadVendor.Store(in.On)
+	a.Vendor.On.Store(in.On)
 	return Nothing{}, nil
 }
 

@@ -694,7 +694,7 @@ type ConsentRoom struct {
 	Changes   []consent.TableChange `json:"changes"`
 	TableDate string                `json:"tableDate"`
 	Head      consent.Head          `json:"head"`
-	// Whether the demo site's badly behaved vendor is on; absent outside the demo.
+	// Whether the demo site's badly behaved vendor is on; absent for other sites.
 	BadVendor *bool `json:"badVendor,omitempty"`
 }
 

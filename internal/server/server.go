@@ -10,7 +10,6 @@ import (
 	"net"
 	"net/http"
 	"strings"
-	"sync/atomic"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -40,8 +39,8 @@ type Options struct {
 	FeedHosts []string
 	// What sites are inspected with; the Chromium of this machine if nil.
 	Inspector *inspect.Inspector
-	// The switch of the demo site's badly behaved vendor; nil in production.
-	BadVendor *atomic.Bool
+	// The demo site's badly behaved vendor; nil in production.
+	Vendor *standin.Vendor
 }
 
 // Server is the program, ready to answer.
@@ -77,7 +76,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		inspector = inspect.New()
 	}
 	inspections := &inspect.Keeper{Store: st, Hub: hub, Clock: o.Clock, Inspector: inspector, Base: o.Base}
-	a := &admin.Admin{Feeds: keeper, Inspect: inspections, BadVendor: o.BadVendor, Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
+	a := &admin.Admin{Feeds: keeper, Inspect: inspections, Vendor: o.Vendor, Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
 	source, err := sources.New(o.Sources)
 	if err != nil {
 		return nil, err

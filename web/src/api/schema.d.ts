@@ -3522,7 +3522,7 @@ export interface components {
       changes: components['schemas']['TableChange'][]
       tableDate: string
       head: components['schemas']['Head']
-      /** @description Whether the demo site's badly behaved vendor is on; absent outside the demo. */
+      /** @description Whether the demo site's badly behaved vendor is on; absent for other sites. */
       badVendor?: boolean
     }
     /** @description Content is what a notice says, in each language. */
