@@ -311,6 +311,13 @@ func TestConsentByPlaceAndSignal(t *testing.T) {
 	v.settled()
 	v.keeps("tw.path", "tw_visit")
 
+	// Having been told in California is no consent in Hamburg.
+	w.from.Store("192.0.2.70")
+	v.open(w.site + "/fares")
+	v.until(asks + " && " + root + ".querySelector('[data-act=accept]')")
+	v.keeps()
+	w.from.Store("198.51.100.130")
+
 	// Where something took the header out, the property counts.
 	p := person(t)
 	p.before("Object.defineProperty(navigator, 'globalPrivacyControl', { value: true })")

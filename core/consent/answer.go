@@ -23,6 +23,8 @@ type Answer struct {
 	Of string `json:"of,omitempty"`
 	// Whether the browser sent a privacy signal when it was given.
 	Signal bool `json:"signal,omitempty"`
+	// What applied where it was given; opt-in if absent.
+	Rule Rule `json:"rule,omitempty"`
 }
 
 // A Visitor is what an answer is weighed with.
@@ -144,7 +146,7 @@ func (c Compiled) At(v Visitor) State {
 	default:
 		where = "In " + v.Country + ", which has no row of its own,"
 	}
-	granted, until, why := c.worth(v)
+	granted, until, why := c.worth(v, place.Rule)
 	s.Answered, s.Until = why == "" && !until.IsZero(), until
 	switch {
 	case s.Answered:
@@ -177,8 +179,9 @@ func (c Compiled) At(v Visitor) State {
 
 // worth returns what of an answer holds (rule K2): the purposes that it grants,
 // those strictly necessary among them, and until when; zero if nothing of it
-// does. why is what is still to be answered, as the end of a sentence.
-func (c Compiled) worth(v Visitor) (granted []string, until time.Time, why string) {
+// does. why is what is still to be answered, as the end of a sentence. Where the
+// rule is opt-in, what was agreed to under another is no consent.
+func (c Compiled) worth(v Visitor, rule Rule) (granted []string, until time.Time, why string) {
 	a := v.Answer
 	granted = c.none
 	if a.At.IsZero() {
@@ -191,8 +194,11 @@ func (c Compiled) worth(v Visitor) (granted []string, until time.Time, why strin
 	if !v.At.Before(until) {
 		return granted, time.Time{}, "; the last answer held until " + until.In(v.Zone).Format("2 Jan 2006")
 	}
+	told := rule == OptIn && cmp.Or(a.Rule, OptIn) != OptIn
 	for _, p := range c.asked {
 		switch {
+		case slices.Contains(a.Granted, p) && told:
+			why = cmp.Or(why, "; the last answer was given where visitors are only told")
 		case slices.Contains(a.Granted, p) && slices.ContainsFunc(c.marks[p], func(m string) bool { return !strings.Contains(a.Of, m) }):
 			why = cmp.Or(why, fmt.Sprintf("; what was agreed to for %q has changed since", p))
 		case slices.Contains(a.Granted, p):

@@ -129,6 +129,15 @@ func TestWhatAnAnswerIsWorth(t *testing.T) {
 	got = weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer = part })
 	assert.Equal(t, []string{"necessary", "marketing"}, got.Granted)
 	assert.True(t, got.Open, "the rest is still to be answered")
+	// Who was only told, and goes where the rule is opt-in, has not agreed to anything there.
+	told := answered(setup, "measurement")
+	told.Rule = consent.Notice
+	got = weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer = told })
+	assert.Equal(t, []string{"necessary"}, got.Granted)
+	assert.True(t, got.Open)
+	got = weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer, v.Country = told, "JP" })
+	assert.Equal(t, []string{"necessary", "measurement"}, got.Granted)
+	assert.True(t, got.Answered)
 	objected := consent.Answer{At: at, Refused: []string{"marketing"}}
 	got = weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer, v.Country, v.Region = objected, "US", "US-CA" })
 	assert.Equal(t, []string{"necessary", "measurement"}, got.Granted, "what was objected to stays so")

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/url"
+	"os"
 	"strings"
 	"sync"
 	"time"
@@ -43,8 +44,11 @@ const answer = `(act => { const b = [...document.querySelectorAll('mastflag-noti
 var acts = map[consent.Phase]string{consent.AllAccepted: "[data-act=accept],[data-act=fine]", consent.AllRefused: "[data-act=reject]"}
 
 func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func(Progress)) error {
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(i.Chromium), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(i.Chromium), chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true))
+	if os.Geteuid() == 0 {
+		options = append(options, chromedp.NoSandbox) // root has none
+	}
 	for name, value := range i.Flags {
 		options = append(options, chromedp.Flag(name, value))
 	}

@@ -131,9 +131,15 @@ func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
 	return Job{Origin: origin, Pages: Choose(known, s.Homes(), MostPages), Own: site.Own, Base: k.Base, Answers: fmt.Sprintf("%s/r/%s", k.Base, key)}, nil
 }
 
-// Run inspects the sites that plan it, at their times, until ctx ends.
+// Run inspects the sites that plan it, at their times, until ctx ends; then it
+// stops what is going on.
 func (k *Keeper) Run(ctx context.Context) {
 	clock.Every(ctx, time.Minute, func() { k.Due(ctx) })
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	for _, r := range k.running {
+		r.stop()
+	}
 }
 
 // Due begins the inspections that are planned for now: of each stretch of time

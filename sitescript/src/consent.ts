@@ -206,8 +206,8 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const whole = agreed.length + refused.length === part.asked.length
     const id = [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
     if (!quiet) {
-      const { signal } = state
-      memory.change((k) => (k.consent = { id, at: page.now(), granted: agreed, refused, of: part.of, signal }))
+      const { signal, rule } = state
+      memory.change((k) => (k.consent = { id, at: page.now(), granted: agreed, refused, of: part.of, signal, rule }))
       const shown = bars.find((b) => b.hash)
       tell({ id, hash: shown?.hash ?? state.hash, granted: agreed, refused, how, signal, page: location.pathname })
     }
@@ -249,7 +249,9 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const button = corner.shadowRoot!.querySelector('button')!
     button.textContent = part.words.again
     button.onclick = again
-    corner.style.cssText = `position:fixed;z-index:2147482990;bottom:calc(8px + ${document.documentElement.style.scrollPaddingBottom || '0px'});inset-inline-${part.again}:8px`
+    // Where a card has its corner it takes the other.
+    const side = document.querySelector(`mastflag-corner-${part.again}`) ? { start: 'end', end: 'start' }[part.again] : part.again
+    corner.style.cssText = `position:fixed;z-index:2147482990;bottom:calc(8px + ${document.documentElement.style.scrollPaddingBottom || '0px'});inset-inline-${side}:8px`
   }
 
   const seen = new MutationObserver((list) => {
