@@ -616,6 +616,17 @@ func TestConsentRoom(t *testing.T) {
 	ines.until("!document.body.innerText.includes('instead of')")
 	assert.Empty(t, setup().Places)
 
+	// A later version's rows show as a difference, until someone has read them.
+	assert.Equal(t, consent.TableDate(), setup().TableRead)
+	w.changeSite(func(s *bundle.Site) { s.Consent.TableRead = "2026-10-31" })
+	ines.open(w.address + "/sundrey/consent/places")
+	ines.has("The table says something new")
+	ines.has("Switzerland: new, opt-out")
+	assert.Empty(t, ines.axe())
+	ines.press("I have read it")
+	ines.until("!document.body.innerText.includes('The table says something new')")
+	assert.Equal(t, consent.TableDate(), setup().TableRead)
+
 	// Whoever only looks changes nothing.
 	require.NoError(t, w.server.Store.PutPerson(t.Context(), store.Person{Email: demo.Email, Name: demo.Name, Role: "viewer", Password: access.HashPassword(demo.Password)}))
 	ines.open(w.address + "/sundrey/consent")

@@ -67,6 +67,15 @@ var Table = func() []PlaceRule {
 	return rows
 }()
 
+// TableDate is the date of the newest row of the table that ships: up to it
+// whoever begins to use the table has read it.
+func TableDate() (newest string) {
+	for _, p := range Table {
+		newest = max(newest, p.Date)
+	}
+	return newest
+}
+
 // ReadTable reads rows of place, rule, signal, words, source and date, with
 // commas between; lines that begin with # say something about them.
 func ReadTable(text string) ([]PlaceRule, error) {

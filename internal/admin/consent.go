@@ -35,7 +35,7 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 	s := site.Bundle().Site
 	setup, now := s.Setup(), a.Clock.Now()
 	out := ConsentRoom{Browser: a.Inspect.Inspector.Chromium != "", Runs: []RunCard{}, Things: []consent.Thing{}, Unseen: []int{}, Differences: []consent.Difference{}, Notices: []ConsentNotice{},
-		Findings: []findings.Finding{}, Rows: []PlaceRow{}, Changes: consent.Changes(consent.Table, setup.TableRead), MostPages: inspect.MostPages}
+		Findings: []findings.Finding{}, Rows: []PlaceRow{}, Changes: consent.Changes(consent.Table, setup.TableRead), MostPages: inspect.MostPages, TableDate: consent.TableDate()}
 	for _, p := range slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes, []consent.Purpose{{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"}}) {
 		if !slices.ContainsFunc(out.Purposes, func(have PurposeCard) bool { return have.ID == p.ID }) {
 			w := p.In(s.Language, s.Language)
@@ -86,9 +86,6 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 			row.Shipped = &p
 		}
 		out.Rows = append(out.Rows, row)
-	}
-	for _, p := range consent.Table {
-		out.TableDate = max(out.TableDate, p.Date)
 	}
 	if out.Head, err = a.Store.ConsentHead(ctx, c.site); err != nil {
 		return out, err

@@ -15,6 +15,7 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
+	"mastflag/core/consent"
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
@@ -171,6 +172,12 @@ func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
 		if !sameSetup(have.Site, in.Site) {
 			return SiteDetail{}, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an administrator. Nothing was changed."}
 		}
+	}
+	if setup := in.Site.Consent; setup != nil && setup.TableRead == "" {
+		// From here on a later version's rows show as a difference.
+		begun := *setup
+		begun.TableRead = consent.TableDate()
+		in.Site.Consent = &begun
 	}
 	return a.putSite(c, in.Site, in.Revision, "changed the site")
 }

@@ -17,6 +17,7 @@ import (
 func setup() *consent.Setup {
 	said := func(en, de, pl string) map[string]string { return map[string]string{"en": en, "de": de, "pl": pl} }
 	return &consent.Setup{
+		TableRead: consent.TableDate(),
 		Purposes: []consent.Purpose{{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"},
 			{ID: "films", Words: map[string]consent.PurposeWords{
 				"en": {Name: "Films", Text: "Plays films that lie at Kelpcast."},

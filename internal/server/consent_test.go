@@ -169,3 +169,17 @@ func TestAnswers(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, counts, 2, "each on its day")
 }
+
+// Who begins to use the table of places has read it up to today's version.
+func TestTableIsReadFromTheBeginning(t *testing.T) {
+	b := newBench(t).signIn()
+	var d admin.SiteDetail
+	b.call("GET", "/api/sites/s", nil, &d)
+	d.Site.Consent = &consent.Setup{Purposes: []consent.Purpose{{ID: "marketing"}}}
+	var after admin.SiteDetail
+	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &after)
+	assert.Equal(t, consent.TableDate(), after.Site.Consent.TableRead)
+	after.Site.Consent.TableRead = "2026-01-01"
+	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: after.Revision, Site: after.Site}, &d)
+	assert.Equal(t, "2026-01-01", d.Site.Consent.TableRead, "what is said stays")
+}
