@@ -92,7 +92,7 @@ type Question struct {
 	Refuse string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
 	// Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in nothing is (rule K6), elsewhere a box shows what goes ahead.
 	Ticked []string `json:"ticked,omitempty" jsonschema:"maxItems=30"`
-	// What closing it, and what scrolling or going on to another page, means where the place's rule is not opt-in: nothing (the default), or that all is agreed to (rule K6).
+	// What closing it, and what going on to another page, means where the place's rule is not opt-in: nothing (the default), or that all is agreed to (rule K6).
 	Closing string `json:"closing,omitempty" jsonschema:"enum=nothing,enum=accept"`
 	GoingOn string `json:"goingOn,omitempty" jsonschema:"enum=nothing,enum=accept"`
 	// Where the small control stands that asks again: in a corner, or nowhere, where the site has a link of its own.

@@ -1,6 +1,7 @@
 package consent_test
 
 import (
+	"encoding/csv"
 	"encoding/json"
 	"fmt"
 	"iter"
@@ -358,6 +359,40 @@ func each(links []consent.Link) iter.Seq2[consent.Link, error] {
 			}
 		}
 	}
+}
+
+// The table has a column for every purpose that is or was asked about, a row
+// for every place in the chain, and nothing of what was erased.
+func TestRecordsAsTable(t *testing.T) {
+	record := func(id byte, o ...consent.Outcome) []byte {
+		return consent.Record{SchemaVersion: consent.RecordSchema, RecordID: strings.Repeat(string(id), 32), EventTime: at, EventType: consent.Chosen, Page: "/fares", Purposes: o}.Body()
+	}
+	var links []consent.Link
+	var head consent.Head
+	for _, body := range [][]byte{
+		record('a', consent.Outcome{Purpose: "films", EventState: consent.Given}, consent.Outcome{Purpose: "measurement", EventState: consent.Denied}),
+		record('b', consent.Outcome{Purpose: "measurement", EventState: consent.Given}),
+		consent.NewErasure(at, "visitor", []int64{2}).Body(),
+	} {
+		links = append(links, head.Next([]byte("salt"), body))
+		head = links[len(links)-1].Head()
+	}
+	links[1].Salt, links[1].Body = nil, nil
+	var b strings.Builder
+	require.NoError(t, consent.WriteRecords(&b, []string{"measurement"}, each(links)))
+	rows, err := csv.NewReader(strings.NewReader(b.String())).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, 4)
+	cell := func(row int, name string) string { return rows[row][slices.Index(rows[0], name)] }
+	assert.Equal(t, []string{"consent_refused", "consent_given", "/fares"}, []string{cell(1, "purpose measurement"), cell(1, "purpose films"), cell(1, "page")})
+	assert.Equal(t, []string{"2", "", "", links[1].Hash.String()}, []string{cell(2, "seq"), cell(2, "record_id"), cell(2, "purpose measurement"), cell(2, "hash")})
+	assert.Equal(t, []string{"erased", "2026-12-04T12:00:00.000Z"}, []string{cell(3, "event_type"), cell(3, "event_time")})
+
+	// What is no record is said, and nothing is made of it.
+	links = append(links, head.Next([]byte("salt"), []byte("no record")))
+	assert.ErrorContains(t, consent.WriteRecords(&b, nil, each(links)), "record 4 cannot be read")
+	_, err = consent.Verify(each(links), links[3].Head())
+	assert.ErrorContains(t, err, "record 4 cannot be read")
 }
 
 // Whatever single record is altered, dropped, put in twice or moved, and

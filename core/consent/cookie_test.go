@@ -133,6 +133,17 @@ func TestTrend(t *testing.T) {
 	assert.InDelta(t, 0.3, trend.Accepted.Of, 1e-9)
 	assert.InDelta(t, 0.2189, trend.Accepted.Low, 0.0001)
 	assert.Equal(t, 100, trend.Asked)
+	counts := []consent.Counted{
+		{Tally: consent.Tally{Day: "2026-12-04", Language: "pl", Outcome: "asked"}, N: 4},
+		{Tally: consent.Tally{Day: "2026-12-04", Language: "en", Outcome: "asked"}, N: 2},
+		{Tally: consent.Tally{Day: "2026-12-05", Language: "pl", Outcome: "refused"}, N: 3},
+	}
+	all, rows, ok := consent.TrendsBy("language", counts)
+	require.True(t, ok)
+	assert.Equal(t, consent.Outcomes{Asked: 6, Refused: 3}.Trend(""), all)
+	assert.Equal(t, []consent.Trend{consent.Outcomes{Asked: 2}.Trend("en"), consent.Outcomes{Asked: 4, Refused: 3}.Trend("pl")}, rows)
+	_, _, ok = consent.TrendsBy("weather", counts)
+	assert.False(t, ok)
 	over := consent.Outcomes{Asked: 1, Refused: 3}
 	assert.Equal(t, 3, over.Trend("").Asked, "who answers twice was asked")
 	assert.Equal(t, 0, over.Trend("").Unanswered.N)

@@ -81,11 +81,19 @@ type Thing struct {
 	Longer bool `json:"longer,omitempty"`
 }
 
+// A what tells one thing from another.
+type what struct {
+	kind       ItemKind
+	name, host string
+}
+
+func (t Thing) key() what { return what{t.Kind, t.Name, t.Host} }
+
 // Things sums a run up against the inventory. What the inventory names with a
 // pattern is one thing.
 func (s Setup) Things(r Run) []Thing {
 	var out []Thing
-	at := map[string]int{}
+	at := map[what]int{}
 	for _, f := range r.Found {
 		t := Thing{Kind: f.Kind, Name: f.Name, Host: f.Host, Item: s.find(f), Lasts: f.Lasts}
 		if t.Item >= 0 {
@@ -95,11 +103,10 @@ func (s Setup) Things(r Run) []Thing {
 		} else if f.Kind == Storage && strings.HasPrefix(f.Name, "mastflag.") {
 			t.Name, t.Purpose = "mastflag.*", Necessary // what visitors closed and answered
 		}
-		key := string(t.Kind) + "\x00" + t.Name + "\x00" + t.Host
-		k, ok := at[key]
+		k, ok := at[t.key()]
 		if !ok {
 			k = len(out)
-			at[key] = k
+			at[t.key()] = k
 			out = append(out, t)
 		}
 		have := &out[k]
@@ -182,11 +189,11 @@ type Difference struct {
 
 // Compare returns what is new in a run, what is gone, and what has changed.
 func (s Setup) Compare(before, now Run) []Difference {
-	index := func(r Run) (list []Thing, by map[string]Thing) {
-		by = map[string]Thing{}
+	index := func(r Run) (list []Thing, by map[what]Thing) {
+		by = map[what]Thing{}
 		list = s.Things(r)
 		for _, t := range list {
-			by[string(t.Kind)+"\x00"+t.Name+"\x00"+t.Host] = t
+			by[t.key()] = t
 		}
 		return list, by
 	}
@@ -203,7 +210,7 @@ func (s Setup) Compare(before, now Run) []Difference {
 	is, has := index(now)
 	out := []Difference{}
 	for _, t := range is {
-		old, ok := had[string(t.Kind)+"\x00"+t.Name+"\x00"+t.Host]
+		old, ok := had[t.key()]
 		switch {
 		case !ok:
 			out = append(out, Difference{What: "new", Kind: t.Kind, Name: t.Name, Host: t.Host, Now: say(t)})
@@ -212,7 +219,7 @@ func (s Setup) Compare(before, now Run) []Difference {
 		}
 	}
 	for _, t := range was {
-		if _, ok := has[string(t.Kind)+"\x00"+t.Name+"\x00"+t.Host]; !ok {
+		if _, ok := has[t.key()]; !ok {
 			out = append(out, Difference{What: "gone", Kind: t.Kind, Name: t.Name, Host: t.Host, Before: say(t)})
 		}
 	}

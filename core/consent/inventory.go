@@ -3,10 +3,10 @@ package consent
 import (
 	"bytes"
 	"encoding/csv"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"iter"
 	"slices"
 	"strings"
 
@@ -156,9 +156,28 @@ func ReadInventory(text string) ([]Item, error) {
 	return out, nil
 }
 
-// WriteRecords writes records as CSV, a row each, with a column for each
-// purpose that any of these has. What was erased has a row without content.
-func WriteRecords(w io.Writer, purposes []string, each func(yield func(Link) error) error) error {
+// WriteRecords writes a chain of records as CSV, a row each, with a column for
+// each purpose that is asked about now or was when one of them was made. What
+// was erased has a row without content. It goes through the links twice.
+func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) error {
+	purposes := slices.Clone(asked)
+	for l, err := range links {
+		if err != nil {
+			return err
+		}
+		r, _, err := l.Read()
+		if err != nil {
+			return err
+		}
+		if r == nil {
+			continue
+		}
+		for _, o := range r.Purposes {
+			if !slices.Contains(purposes, o.Purpose) {
+				purposes = append(purposes, o.Purpose)
+			}
+		}
+	}
 	out := csv.NewWriter(w)
 	head := []string{"seq", "record_id", "event_time", "event_type", "notice", "notice_version", "notice_hash", "language", "jurisdiction", "place_rule", "method", "signal", "page"}
 	for _, p := range purposes {
@@ -167,30 +186,31 @@ func WriteRecords(w io.Writer, purposes []string, each func(yield func(Link) err
 	if err := out.Write(append(head, "hash")); err != nil {
 		return err
 	}
-	err := each(func(l Link) error {
-		var r Record
-		if l.Body != nil {
-			if err := json.Unmarshal(l.Body, &r); err != nil {
-				return fmt.Errorf("record %d: %w", l.Seq, err)
-			}
+	const stamp = "2006-01-02T15:04:05.000Z07:00"
+	for l, err := range links {
+		if err != nil {
+			return err
 		}
-		row := []string{fmt.Sprint(l.Seq), r.RecordID, "", string(r.EventType), r.Notice, r.NoticeVersion, r.NoticeHash, r.Language, r.Jurisdiction, string(r.PlaceRule), r.Method, "", r.Page}
-		if !r.EventTime.IsZero() {
-			row[2], row[11] = r.EventTime.Format("2006-01-02T15:04:05.000Z07:00"), fmt.Sprint(r.Signal)
+		r, e, err := l.Read()
+		if err != nil {
+			return err
 		}
-		for _, p := range purposes {
-			state := ""
+		row := make([]string, len(head)+1)
+		row[0], row[len(head)] = fmt.Sprint(l.Seq), l.Hash.String()
+		switch {
+		case e != nil:
+			row[2], row[3] = e.EventTime.Format(stamp), e.EventType
+		case r != nil:
+			copy(row[1:], []string{r.RecordID, r.EventTime.Format(stamp), string(r.EventType), r.Notice, r.NoticeVersion, r.NoticeHash, r.Language, r.Jurisdiction, string(r.PlaceRule), r.Method, fmt.Sprint(r.Signal), r.Page})
 			for _, o := range r.Purposes {
-				if o.Purpose == p {
-					state = string(o.EventState)
+				if k := slices.Index(purposes, o.Purpose); k >= 0 {
+					row[len(head)-len(purposes)+k] = string(o.EventState)
 				}
 			}
-			row = append(row, state)
 		}
-		return out.Write(append(row, l.Hash.String()))
-	})
-	if err != nil {
-		return err
+		if err := out.Write(row); err != nil {
+			return err
+		}
 	}
 	out.Flush()
 	return out.Error()

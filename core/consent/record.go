@@ -90,8 +90,8 @@ var recordID = regexp.MustCompile(`^[0-9a-f]{32}$`)
 var Methods = []string{"button", "frame", "call", "signal", "closing", "going-on"}
 
 // Record makes a record of an answer to a notice that was shown as a rule wants
-// it, whose asked purposes are given. Notice, version and language are left to whoever knows what
-// was shown. The error says what is wrong with the answer.
+// it, whose asked purposes are given. Notice, version and language are left to
+// whoever knows what was shown. The error says what is wrong with the answer.
 func (t Told) Record(asked []string, rule Rule, at time.Time) (Record, error) {
 	r := Record{SchemaVersion: RecordSchema, RecordID: t.ID, EventTime: at.UTC().Truncate(time.Millisecond), NoticeHash: t.Hash, PlaceRule: rule, Method: t.How, Signal: t.Signal}
 	if !recordID.MatchString(t.ID) {
@@ -172,9 +172,12 @@ type Erasure struct {
 	Erased []int64 `json:"erased"`
 }
 
+// erased is the event_type of an Erasure.
+const erased = "erased"
+
 // NewErasure returns the record that others were erased.
-func NewErasure(at time.Time, why string, erased []int64) Erasure {
-	return Erasure{RecordSchema, at.UTC().Truncate(time.Millisecond), "erased", why, erased}
+func NewErasure(at time.Time, why string, list []int64) Erasure {
+	return Erasure{RecordSchema, at.UTC().Truncate(time.Millisecond), erased, why, list}
 }
 
 // Body is an erasure as bytes.
@@ -238,6 +241,32 @@ func (h Head) Next(salt, body []byte) Link {
 	return l
 }
 
+// Read returns what a link holds: a record, or an erasure; nothing where its
+// content was erased.
+func (l Link) Read() (*Record, *Erasure, error) {
+	if l.Body == nil {
+		return nil, nil, nil
+	}
+	var kind struct {
+		EventType string `json:"event_type"`
+	}
+	err := json.Unmarshal(l.Body, &kind)
+	if err == nil && kind.EventType == erased {
+		var e Erasure
+		if err = json.Unmarshal(l.Body, &e); err == nil {
+			return nil, &e, nil
+		}
+	}
+	var r Record
+	if err == nil {
+		err = json.Unmarshal(l.Body, &r)
+	}
+	if err != nil {
+		return nil, nil, fmt.Errorf("record %d cannot be read: %w", l.Seq, err)
+	}
+	return &r, nil, nil
+}
+
 // Head returns the head of the chain that ends with the link.
 func (l Link) Head() Head { return Head{l.Seq, l.Hash} }
 
@@ -285,8 +314,10 @@ func Verify(links iter.Seq2[Link, error], head Head) (Proof, error) {
 		if l.hash(p.Hash) != l.Hash {
 			return p, fmt.Errorf("record %d does not follow the one before it: one of them was altered, put in or moved", l.Seq)
 		}
-		var e Erasure
-		if l.Body != nil && json.Unmarshal(l.Body, &e) == nil && e.EventType == "erased" {
+		switch _, e, err := l.Read(); {
+		case err != nil:
+			return p, err
+		case e != nil:
 			for _, seq := range e.Erased {
 				said[seq] = true
 			}

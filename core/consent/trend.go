@@ -1,9 +1,12 @@
 package consent
 
-import "math"
+import (
+	"maps"
+	"math"
+	"slices"
+)
 
-// An Interval is the range in which a proportion lies with a probability of
-// 95 %, and what was counted.
+// An Interval is the range in which a proportion lies with a confidence of 95 %.
 type Interval struct {
 	Low  float64 `json:"low"`
 	High float64 `json:"high"`
@@ -52,6 +55,46 @@ func (o *Outcomes) Add(outcome string, n int) {
 	case string(Chosen):
 		o.Chosen += n
 	}
+}
+
+// A Tally is one thing to count of a consent question: that it was shown, or
+// how it was answered.
+type Tally struct {
+	Day, Place, Language, Device, Version string
+	// As Outcomes.Add takes it.
+	Outcome string
+}
+
+// A Counted is how often something was counted.
+type Counted struct {
+	Tally
+	N int
+}
+
+// TrendsBy sums up what was counted: all of it, and by day, place, language,
+// device or version, in their order. ok is false where by is none of these.
+func TrendsBy(by string, counts []Counted) (all Trend, rows []Trend, ok bool) {
+	key := map[string]func(Tally) string{
+		"day": func(t Tally) string { return t.Day }, "place": func(t Tally) string { return t.Place }, "language": func(t Tally) string { return t.Language },
+		"device": func(t Tally) string { return t.Device }, "version": func(t Tally) string { return t.Version },
+	}[by]
+	if key == nil {
+		return all, nil, false
+	}
+	sum, each := Outcomes{}, map[string]*Outcomes{}
+	for _, n := range counts {
+		k := key(n.Tally)
+		if each[k] == nil {
+			each[k] = &Outcomes{}
+		}
+		each[k].Add(n.Outcome, n.N)
+		sum.Add(n.Outcome, n.N)
+	}
+	rows = []Trend{}
+	for _, k := range slices.Sorted(maps.Keys(each)) {
+		rows = append(rows, each[k].Trend(k))
+	}
+	return sum.Trend(""), rows, true
 }
 
 // A Share is how many of those asked, and the 95 % interval of the proportion.

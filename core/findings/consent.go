@@ -18,7 +18,7 @@ const (
 	RefuseHarder Code = "refuse-harder"  // refusing takes more than accepting
 	Ticked       Code = "ticked"         // something is ticked beforehand
 	ClosingIs    Code = "closing-agrees" // closing is taken as agreement
-	GoingOnIs    Code = "going-agrees"   // scrolling or going on is
+	GoingOnIs    Code = "going-agrees"   // going on to another page is
 	NoPolicy     Code = "no-policy"      // no link to who does what
 	NoWayBack    Code = "no-way-back"    // nothing to withdraw by
 	HoldsLong    Code = "holds-long"     // an answer holds too long
@@ -75,7 +75,7 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 		cited("GDPR Art. 4(11), Recital 32")
 	}
 	if q.GetGoingOn() == "accept" {
-		c.add(GoingOnIs, Alarm, i, at+"/goingOn", title+" takes scrolling or going on as agreement. Where the rule is opt-in that is no consent, and it is not done there.", "Let going on mean nothing.", remove("Let going on mean nothing", at+"/goingOn"))
+		c.add(GoingOnIs, Alarm, i, at+"/goingOn", title+" takes going on to another page as agreement. Where the rule is opt-in that is no consent, and it is not done there.", "Let going on mean nothing.", remove("Let going on mean nothing", at+"/goingOn"))
 		cited("GDPR Art. 4(11); EDPB Guidelines 05/2020, 86")
 	}
 	if q.GetAgain() == "none" {
@@ -180,7 +180,7 @@ func OfRun(s consent.Setup, r consent.Run) []Finding {
 			return nil
 		}
 		before, refused := phase(consent.Unanswered), phase(consent.AllRefused)
-		done := map[bool]string{true: "is set", false: "is fetched from"}[t.Kind == consent.Cookie || t.Kind == consent.Storage]
+		done := map[consent.ItemKind]string{consent.Cookie: "is set", consent.Storage: "is set", consent.Frame: "is fetched", consent.Request: "is made"}[t.Kind]
 		switch {
 		case t.Leaks && before != nil:
 			f.Code, f.Severity = Leak, Alarm

@@ -155,9 +155,14 @@ func (k Known) Check(at time.Time) []Finding {
 		}
 	}
 	c.rivals()
-	order := map[Severity]int{Alarm: 0, Caution: 1, Remark: 2}
-	slices.SortStableFunc(c.found, func(a, b Finding) int { return cmp.Compare(order[a.Severity], order[b.Severity]) })
+	Sort(c.found)
 	return c.found
+}
+
+// Sort puts the gravest first, and leaves the order of others.
+func Sort(list []Finding) {
+	order := map[Severity]int{Alarm: 0, Caution: 1, Remark: 2}
+	slices.SortStableFunc(list, func(a, b Finding) int { return cmp.Compare(order[a.Severity], order[b.Severity]) })
 }
 
 type checker struct {

@@ -158,7 +158,7 @@ func TestFindingsOfAnInspection(t *testing.T) {
 	}{
 		{[]consent.Sighting{see(consent.Unanswered, consent.Cookie, "gnt", "P30D")}, findings.Leak, "Cookie “gnt” is set before any answer: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/0"},
 		{[]consent.Sighting{see(consent.AllRefused, consent.Cookie, "gnt", "P30D")}, findings.Leak, "Cookie “gnt” is set after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/0"},
-		{[]consent.Sighting{see(consent.AllRefused, consent.Frame, "films.example", "")}, findings.Leak, "Frame “films.example” is fetched from after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/2"},
+		{[]consent.Sighting{see(consent.AllRefused, consent.Frame, "films.example", "")}, findings.Leak, "Frame “films.example” is fetched after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/2"},
 		{[]consent.Sighting{see(consent.Unanswered, consent.Storage, "who", "ever")}, findings.Leak, "Storage key “who” is set before any answer: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory"},
 		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "other", "P1D")}, findings.Unlisted, "Cookie “other” is not in the inventory: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory"},
 		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "gnt", "P31D")}, findings.Longer, "Cookie “gnt” is kept longer than the inventory says: P31D.", "/site/consent/inventory/0"},

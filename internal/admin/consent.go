@@ -117,10 +117,7 @@ func (a *Admin) consentFindings(ctx context.Context, key string) ([]findings.Fin
 			out = append(out, f)
 		}
 	}
-	order := []findings.Severity{findings.Alarm, findings.Caution, findings.Remark}
-	slices.SortStableFunc(out, func(x, y findings.Finding) int {
-		return cmp.Compare(slices.Index(order, x.Severity), slices.Index(order, y.Severity))
-	})
+	findings.Sort(out)
 	return out, nil
 }
 
@@ -191,47 +188,29 @@ func (a *Admin) records(c *call, in RecordAsk) (RecordList, error) {
 	if out.Head, err = a.Store.ConsentHead(ctx, c.site); err != nil {
 		return out, err
 	}
-	add := func(l consent.Link) error {
-		card := RecordCard{Seq: l.Seq, Hash: l.Hash.String(), Erased: l.Body == nil}
-		if l.Body != nil {
-			var erasure consent.Erasure
-			if err := json.Unmarshal(l.Body, &erasure); err == nil && erasure.EventType == "erased" {
-				card.Erasure = &erasure
-			} else {
-				card.Record = new(consent.Record)
-				if err := json.Unmarshal(l.Body, card.Record); err != nil {
-					return fmt.Errorf("record %d: %w", l.Seq, err)
-				}
-			}
-		}
-		out.Records = append(out.Records, card)
-		return nil
-	}
-	if id := strings.TrimSpace(in.ID); id != "" {
-		links, err := a.Store.FindRecords(ctx, c.site, strings.ToLower(id), mostShown)
-		if err != nil {
-			return out, err
-		}
-		for _, l := range links {
-			if err := add(l); err != nil {
-				return out, err
-			}
-		}
-		return out, nil
-	}
 	before := out.Head.Seq + 1
 	if in.Before != "" {
 		if _, err := fmt.Sscan(in.Before, &before); err != nil {
 			return out, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "“before” is not a number of a record."}
 		}
 	}
-	links, err := a.Store.ConsentLinksBefore(ctx, c.site, before, mostShown)
+	var links []consent.Link
+	if id := strings.TrimSpace(in.ID); id != "" {
+		links, err = a.Store.FindRecords(ctx, c.site, strings.ToLower(id), mostShown)
+	} else {
+		links, err = a.Store.ConsentLinksBefore(ctx, c.site, before, mostShown)
+	}
+	if err != nil {
+		return out, err
+	}
 	for _, l := range links {
-		if err := add(l); err != nil {
+		r, e, err := l.Read()
+		if err != nil {
 			return out, err
 		}
+		out.Records = append(out.Records, RecordCard{Seq: l.Seq, Hash: l.Hash.String(), Erased: l.Body == nil, Record: r, Erasure: e})
 	}
-	return out, err
+	return out, nil
 }
 
 func (a *Admin) verifyRecords(c *call, _ Nothing) (ProofCard, error) {
@@ -272,17 +251,7 @@ func (a *Admin) recordLines(c *call) (string, func(io.Writer) error, error) {
 func (a *Admin) recordTable(c *call) (string, func(io.Writer) error, error) {
 	site, err := a.Store.Site(c.Request.Context(), c.site)
 	return c.site + "-records.csv", func(w io.Writer) error {
-		return consent.WriteRecords(w, site.Setup().Asked(), func(yield func(consent.Link) error) error {
-			for l, err := range a.Store.ConsentLinks(c.Request.Context(), c.site) {
-				if err == nil {
-					err = yield(l)
-				}
-				if err != nil {
-					return err
-				}
-			}
-			return nil
-		})
+		return consent.WriteRecords(w, site.Setup().Asked(), a.Store.ConsentLinks(c.Request.Context(), c.site))
 	}, err
 }
 
@@ -298,31 +267,15 @@ func (a *Admin) trends(c *call, in TrendAsk) (Trends, error) {
 			return Trends{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not a day", Detail: fmt.Sprintf("%q is not a day: write it like 2026-12-04.", day)}
 		}
 	}
-	key := map[string]func(store.Counted) string{
-		"day": func(n store.Counted) string { return n.Day }, "place": func(n store.Counted) string { return n.Place }, "language": func(n store.Counted) string { return n.Language },
-		"device": func(n store.Counted) string { return n.Device }, "version": func(n store.Counted) string { return n.Version },
-	}[cmp.Or(in.By, "day")]
-	if key == nil {
-		return Trends{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "Trends go by day, place, language, device or version."}
-	}
 	counts, err := a.Store.ConsentCounts(c.Request.Context(), c.site, from, to)
 	if err != nil {
 		return Trends{}, err
 	}
-	all, by := consent.Outcomes{}, map[string]*consent.Outcomes{}
-	for _, n := range counts {
-		k := key(n)
-		if by[k] == nil {
-			by[k] = &consent.Outcomes{}
-		}
-		by[k].Add(n.Outcome, n.N)
-		all.Add(n.Outcome, n.N)
+	all, rows, ok := consent.TrendsBy(cmp.Or(in.By, "day"), counts)
+	if !ok {
+		return Trends{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "Trends go by day, place, language, device or version."}
 	}
-	out := Trends{From: from, To: to, All: all.Trend(""), Rows: []consent.Trend{}}
-	for _, k := range slices.Sorted(maps.Keys(by)) {
-		out.Rows = append(out.Rows, by[k].Trend(k))
-	}
-	return out, nil
+	return Trends{From: from, To: to, All: all, Rows: rows}, nil
 }
 
 // stream makes a Route that answers with a file as it is written, however long.

@@ -48,7 +48,7 @@ func (d *Delivery) answer(c *gin.Context) {
 	country, _ := facts["place.country"].(string)
 	region, _ := facts["place.region"].(string)
 	device, _ := facts["device.kind"].(string)
-	n := store.NewRecord{Site: c.Param("key"), Tally: store.Tally{Day: at.In(s.Zone()).Format(time.DateOnly), Place: country, Language: shown.Language, Device: device,
+	n := store.NewRecord{Site: c.Param("key"), Tally: consent.Tally{Day: at.In(s.Zone()).Format(time.DateOnly), Place: country, Language: shown.Language, Device: device,
 		Version: shown.Notice + " " + shown.Version, Outcome: "asked"}}
 	if !told.Asked {
 		r, err := told.Record(shown.Asked, shown.Rule, at)

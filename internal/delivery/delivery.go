@@ -407,11 +407,9 @@ func consented(out []byte, s *compiled.Site, d decide.Decision, language string)
 		Rule     consent.Rule `json:"rule"`
 		Granted  []string     `json:"granted"`
 		Answered bool         `json:"answered"`
-		Open     bool         `json:"open"`
 		Signal   bool         `json:"signal,omitempty"`
-		Notice   string       `json:"notice"`
 		Hash     string       `json:"hash"`
-	}{d.Consent.Rule, d.Consent.Granted, d.Consent.Answered, d.Consent.Open, d.Consent.Signal, s.Asks(), s.Hash(s.Asks(), language, d.Consent.Row)})
+	}{d.Consent.Rule, d.Consent.Granted, d.Consent.Answered, d.Consent.Signal, s.Hash(s.Asks(), language, d.Consent.Row)})
 	if err != nil {
 		return out
 	}

@@ -73,7 +73,7 @@ func answers(site *compiled.Site, now time.Time) []store.NewRecord {
 			tag := []string{"en", "en", "en", "de", "pl"}[r.IntN(5)]
 			country := map[string]string{"en": "GB", "de": "DE", "pl": "PL"}[tag]
 			shown := site.Shown[hash[tag]]
-			tally := store.Tally{Day: at.In(site.Zone()).Format(time.DateOnly), Place: country, Language: tag, Device: []string{"phone", "phone", "desktop", "tablet"}[r.IntN(4)], Version: shown.Notice + " " + shown.Version, Outcome: "asked"}
+			tally := consent.Tally{Day: at.In(site.Zone()).Format(time.DateOnly), Place: country, Language: tag, Device: []string{"phone", "phone", "desktop", "tablet"}[r.IntN(4)], Version: shown.Notice + " " + shown.Version, Outcome: "asked"}
 			out = append(out, store.NewRecord{Site: Key, Tally: tally})
 			told := consent.Told{ID: fmt.Sprintf("%016x%016x", r.Uint64(), r.Uint64()), Hash: hash[tag], How: "button", Page: []string{"/", "/timetables", "/fares", "/ports/aldwick", "/offers", "/tours"}[r.IntN(6)]}
 			if tag != "en" {

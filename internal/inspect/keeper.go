@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/clock"
@@ -46,7 +47,7 @@ func (k *Keeper) Start(ctx context.Context, key string) error {
 		return err
 	}
 	ctx, stop := context.WithCancel(context.WithoutCancel(ctx))
-	r := &running{stop: stop, done: make(chan struct{}), progress: Progress{Of: 3 * len(job.Pages)}}
+	r := &running{stop: stop, done: make(chan struct{}), progress: Progress{Of: len(consent.Phases) * len(job.Pages)}}
 	k.mu.Lock()
 	if k.running == nil {
 		k.running, k.failed = map[string]*running{}, map[string]string{}

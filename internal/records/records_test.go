@@ -43,7 +43,7 @@ func ignore(err, this error) error {
 
 // answer is the n-th answer.
 func answer(n int) store.NewRecord {
-	return store.NewRecord{Site: "s", Tally: store.Tally{Day: "2026-12-04", Language: "en", Outcome: "accepted"},
+	return store.NewRecord{Site: "s", Tally: consent.Tally{Day: "2026-12-04", Language: "en", Outcome: "accepted"},
 		Record: &consent.Record{SchemaVersion: consent.RecordSchema, RecordID: fmt.Sprintf("%032x", n), EventTime: at.Add(time.Duration(n) * time.Minute), EventType: consent.Accepted, Notice: "ask", NoticeHash: "h", Language: "en", PlaceRule: consent.OptIn,
 			Purposes: []consent.Outcome{{Purpose: "measurement", EventState: consent.Given}, {Purpose: "marketing", EventState: consent.Given}}, Method: "button", Page: "/fares"}}
 }

@@ -61,11 +61,11 @@ func TestAnswers(t *testing.T) {
 	var answer struct {
 		Show    []struct{ Hash, HTML string }
 		Consent struct {
-			Rule    string
-			Granted []string
-			Open    bool
-			Hash    string
-			Part    struct{ Of string }
+			Rule     string
+			Granted  []string
+			Answered bool
+			Hash     string
+			Part     struct{ Of string }
 		}
 	}
 	require.NoError(t, json.Unmarshal([]byte(body), &answer))
@@ -73,7 +73,8 @@ func TestAnswers(t *testing.T) {
 	hash := answer.Show[0].Hash
 	assert.Equal(t, hash, answer.Consent.Hash)
 	assert.Equal(t, []string{"necessary"}, answer.Consent.Granted)
-	assert.True(t, answer.Consent.Open)
+	assert.False(t, answer.Consent.Answered)
+
 	const id = "00112233445566778899aabbccddeeff"
 	told := func(alter ...string) string {
 		fields := map[string]string{"id": `"` + id + `"`, "hash": `"` + hash + `"`, "granted": `["measurement"]`, "refused": `["marketing"]`, "how": `"button"`, "page": `"/book?x=1"`}

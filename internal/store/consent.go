@@ -22,19 +22,12 @@ var (
 	ErrErased = errors.New("this record was erased")
 )
 
-// A Tally is one thing to count of a consent question: that it was shown, or
-// how it was answered.
-type Tally struct {
-	Day, Place, Language, Device, Version string
-	Outcome                               string
-}
-
 // A NewRecord is an answer to be kept; the first time it is, it is counted.
 // Without a record it is only counted.
 type NewRecord struct {
 	Site   string
 	Record *consent.Record
-	Tally  Tally
+	Tally  consent.Tally
 	// Of the record, made ready by Ready where many can do so side by side.
 	body []byte
 	mark consent.Digest
@@ -62,7 +55,7 @@ func (s *Store) AddRecords(ctx context.Context, list []NewRecord) ([]error, erro
 		defer insert.Close()
 		type tally struct {
 			site string
-			Tally
+			consent.Tally
 		}
 		tallies := map[tally]int{}
 		salts := make([]byte, saltSize*len(list))
@@ -273,15 +266,9 @@ func (s *Store) Shown(ctx context.Context, site, hash string) ([]byte, error) {
 	return one(query(ctx, s.DB, func(row *sql.Rows) (doc []byte, err error) { return doc, row.Scan(&doc) }, "SELECT doc FROM consent_shown WHERE site = ? AND hash = ?", site, hash))
 }
 
-// A Counted is how often something was counted.
-type Counted struct {
-	Tally
-	N int
-}
-
 // ConsentCounts returns what was counted of a site from one day to another, both included.
-func (s *Store) ConsentCounts(ctx context.Context, site, from, to string) ([]Counted, error) {
-	return query(ctx, s.DB, func(row *sql.Rows) (c Counted, err error) {
+func (s *Store) ConsentCounts(ctx context.Context, site, from, to string) ([]consent.Counted, error) {
+	return query(ctx, s.DB, func(row *sql.Rows) (c consent.Counted, err error) {
 		return c, row.Scan(&c.Day, &c.Place, &c.Language, &c.Device, &c.Version, &c.Outcome, &c.N)
 	}, "SELECT day, place, language, device, version, outcome, n FROM consent_count WHERE site = ? AND day BETWEEN ? AND ? ORDER BY day", site, from, to)
 }

@@ -9,11 +9,9 @@ export interface State {
   rule: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
   granted: string[]
   answered: boolean
-  open: boolean
   /** The browser's privacy signal counts here. */
   signal?: boolean
-  /** The notice that asks, and the fingerprint of what it shows here. */
-  notice: string
+  /** The fingerprint of what the notice that asks shows here. */
   hash: string
   part: {
     asked: string[]
@@ -61,6 +59,8 @@ const form = (pattern: string) =>
   )
 /** Whether a visitor has written something on the page that is not sent yet. */
 const written = () => [...document.querySelectorAll<HTMLInputElement>('input,textarea')].some((f) => f.value !== f.defaultValue)
+/** The id of a new record: 128 random bits in hex. */
+const fresh = () => [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
 const purposesOf = (e: Element) => (e as HTMLElement).dataset.purpose!.split(/\s+/).filter(Boolean)
 
 /** `address` is where answers go; `quiet` is whether this is a preview, which keeps and tells nothing. */
@@ -204,7 +204,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const agreed = part.asked.filter((p) => list.includes(p))
     const refused = refusing ?? part.asked.filter((p) => !list.includes(p))
     const whole = agreed.length + refused.length === part.asked.length
-    const id = [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
+    const id = fresh()
     if (!quiet) {
       const { signal, rule } = state
       memory.change((k) => (k.consent = { id, at: page.now(), granted: agreed, refused, of: part.of, signal, rule }))
@@ -314,7 +314,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       if (notice && !next.answered) once('asked', { asked: true, hash: notice.hash })
       if (next.signal && !next.answered)
         once('signal', {
-          id: [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join(''),
+          id: fresh(),
           hash: next.hash,
           granted: next.rule === 'opt-in' ? [] : next.part.asked.filter((p) => !next.part.signal?.includes(p)),
           refused: next.rule === 'opt-in' ? next.part.asked : next.part.signal,

@@ -219,7 +219,7 @@ const vendor = (on: string | number | boolean) =>
           <p class="quiet small">
             {{
               room.browser
-                ? `A new visitor opens up to ${room.mostPages} pages in a real browser, three times: without answering, after accepting all, after refusing all.`
+                ? `A new visitor opens up to ${room.mostPages} pages in a real browser, three times: without answering, after accepting all, after refusing all. It takes a few minutes, and goes on if you leave.`
                 : 'There is no Chromium on this machine. Pages are read without one: that sees what they set themselves, not what their scripts do, nor what an answer changes.'
             }}
           </p>
