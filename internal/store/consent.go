@@ -113,11 +113,11 @@ func compare(ctx context.Context, tx *sql.Tx, n NewRecord) error {
 	if err != nil {
 		return err
 	}
-	var have consent.Record
+	have, _, err := link.Read()
 	switch {
 	case link.Body == nil:
 		return ErrErased
-	case json.Unmarshal(link.Body, &have) == nil && have.Same(*n.Record):
+	case err == nil && have != nil && have.Same(*n.Record):
 		return nil
 	}
 	return ErrOther
