@@ -164,7 +164,9 @@ func (Node) JSONSchema() *jsonschema.Schema {
 	text := func(max uint64, what string) *jsonschema.Schema {
 		return &jsonschema.Schema{Type: "string", MaxLength: &max, Description: what}
 	}
-	props.Set("fact", text(200, "The name of a fact of the visit, such as visits.number."))
+	fact := text(200, "The name of a fact of the visit, such as visits.number.")
+	fact.Pattern = FactPattern
+	props.Set("fact", fact)
 	is := &jsonschema.Schema{Type: "string"}
 	for _, t := range []Test{Eq, Ne, In, NotIn, Contains, Starts, Ends, Like, Gte, Lte, Gt, Lt, Between, Has, HasAny, HasNone, Before, After, IsSet, IsUnset} {
 		is.Enum = append(is.Enum, string(t))

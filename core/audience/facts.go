@@ -1,6 +1,7 @@
 package audience
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 )
@@ -117,6 +118,38 @@ var plainFacts = func() map[string]Fact {
 	return m
 }()
 
+// The letters of a site's own names: those of traits and events, and the wider
+// ones of query parameters. Names stand in scripts, in addresses and in lists
+// with commas between; nothing in these alphabets means anything there.
+const (
+	ownLetters   = `[A-Za-z0-9_-]{1,100}`
+	queryLetters = `[A-Za-z0-9_.~:\[\]-]{1,100}`
+)
+
+// FactPattern is what every name of a fact matches, in the syntax that Go and
+// JSON Schema (ECMA-262) share.
+const FactPattern = `^(page\.query\.` + queryLetters + `|[A-Za-z]+(\.` + ownLetters + `){1,2})$`
+
+// FactLetters says in words what FactPattern asks for.
+const FactLetters = "use letters, digits, _ and - in names, such as person.tier or event.booking.count"
+
+var (
+	ownName   = regexp.MustCompile(`^` + ownLetters + `$`)
+	queryName = regexp.MustCompile(`^` + queryLetters + `$`)
+)
+
+// Reserved reports whether every object of the site script's language has a
+// property of that name already (ECMA-262 §20.1.3), so that nothing can be kept
+// under it there.
+func Reserved(name string) bool {
+	switch name {
+	case "constructor", "hasOwnProperty", "isPrototypeOf", "propertyIsEnumerable", "toLocaleString", "toString", "valueOf",
+		"__proto__", "__defineGetter__", "__defineSetter__", "__lookupGetter__", "__lookupSetter__":
+		return true
+	}
+	return false
+}
+
 // Lookup returns the fact of that name; ok is false if there is none. The
 // label of a fact of the site's own names it.
 func Lookup(name string) (f Fact, ok bool) {
@@ -128,9 +161,13 @@ func Lookup(name string) (f Fact, ok bool) {
 		if strings.HasPrefix(form, "notice") {
 			mark = "ID"
 		}
+		letters := ownName
+		if form == "page.query.NAME" {
+			letters = queryName
+		}
 		before, after, _ := strings.Cut(form, mark)
 		if own, found := strings.CutPrefix(name, before); found {
-			if own, found = strings.CutSuffix(own, after); found && own != "" && len(own) <= 100 {
+			if own, found = strings.CutSuffix(own, after); found && letters.MatchString(own) && (!Reserved(own) || letters == queryName) {
 				f = plainFacts[form]
 				f.Name, f.Label = name, strings.ReplaceAll(f.Label, mark, "“"+own+"”")
 				return f, true

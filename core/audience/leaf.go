@@ -51,7 +51,7 @@ func compileLeaf(n Node) (*leaf, fault.Faults) {
 	}
 	f, ok := Lookup(n.Fact)
 	if !ok {
-		return one("/fact", fmt.Sprintf("unknown fact %s", brief(n.Fact)), "use a fact such as visits.number, referrer.class or view.scroll")
+		return one("/fact", fmt.Sprintf("unknown fact %s", brief(n.Fact)), "use a fact such as visits.number, referrer.class or view.scroll; "+FactLetters)
 	}
 	l := &leaf{node: n, fact: f}
 	if !f.takes(n.Is) {

@@ -62,7 +62,7 @@ func Parse(raw []byte) (Bundle, error) {
 // Decode reads one shape of the schema, such as "Notice", into v. It checks
 // shape only: what values mean together is for the Check methods.
 func Decode(raw []byte, shape string, v any) error {
-	if f := Deep(raw); f != nil {
+	if f := Unfit(raw); f != nil {
 		return fault.Faults{*f}
 	}
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
@@ -80,10 +80,22 @@ func Decode(raw []byte, shape string, v any) error {
 		}
 		return err
 	}
+	if err := Unmarshal(raw, v); err != nil {
+		return fault.Faults{syntaxFault(raw, err)}
+	}
+	return nil
+}
+
+// Unmarshal reads one JSON value, and nothing after it, into v. Fields that v
+// has not are errors.
+func Unmarshal(raw []byte, v any) error {
 	dec := json.NewDecoder(bytes.NewReader(raw))
 	dec.DisallowUnknownFields()
 	if err := dec.Decode(v); err != nil {
-		return fault.Faults{syntaxFault(raw, err)}
+		return err
+	}
+	if _, err := dec.Token(); err != io.EOF {
+		return errors.New("json: there is something after the end of the value")
 	}
 	return nil
 }
@@ -91,12 +103,15 @@ func Decode(raw []byte, shape string, v any) error {
 // maxNesting is how deep values of a document lie in each other at most.
 const maxNesting = 100
 
-// Deep returns what is wrong with JSON that is nested deeper than any document
-// needs, or nil. Readers of nested values take long over it.
-func Deep(raw []byte) *fault.Fault {
+// Unfit returns what no document may have, or nil: JSON that is nested deeper
+// than any document needs, over which readers of nested values take long, and
+// the character U+0000, at which others take a text to end.
+func Unfit(raw []byte) *fault.Fault {
 	depth, quoted := 0, false
 	for i := 0; i < len(raw); i++ {
 		switch c := raw[i]; {
+		case quoted && c == '\\' && bytes.HasPrefix(raw[i+1:], []byte("u0000")):
+			return &fault.Fault{What: fmt.Sprintf("line %d: a text holds the character U+0000", 1+bytes.Count(raw[:i], []byte{'\n'})), Remedy: "remove it; nothing can show it"}
 		case quoted && c == '\\':
 			i++
 		case c == '"':
@@ -193,7 +208,11 @@ func schemaFaults(ve *jsonschema.ValidationError, doc any) fault.Faults {
 		case *kind.Type:
 			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("%s is of type %s", value, k.Got), Remedy: "give " + strings.Join(k.Want, " or ")})
 		case *kind.Pattern:
-			out = append(out, fault.Fault{Pointer: at, What: value + " has the wrong form", Remedy: "it must match " + k.Want})
+			remedy := "it must match " + k.Want
+			if k.Want == audience.FactPattern {
+				remedy = audience.FactLetters
+			}
+			out = append(out, fault.Fault{Pointer: at, What: value + " has the wrong form", Remedy: remedy})
 		case *kind.MinLength:
 			out = append(out, fault.Fault{Pointer: at, What: "the text is too short", Remedy: fmt.Sprintf("give at least %d characters", k.Want)})
 		case *kind.MaxLength:
@@ -268,7 +287,7 @@ func (b Bundle) Check() fault.Faults {
 	for i, p := range b.Pages {
 		at := fault.Pointer("pages", i)
 		faults = append(faults, p.Check().Under(at)...)
-		if n, err := pages.NormalPath(p.Path); err == nil {
+		if n, err := pages.PagePath(p.Path); err == nil {
 			if first, twice := paths[n]; twice {
 				faults = append(faults, fault.Fault{Pointer: at + "/path", What: fmt.Sprintf("page %s stands here twice, first at /pages/%d", n, first), Remedy: "keep one of them"})
 			} else {
@@ -305,7 +324,7 @@ func (s Site) Check() fault.Faults {
 		}
 	}
 	for i, p := range s.HomePaths {
-		if _, err := pages.NormalPath(p); err != nil {
+		if _, err := pages.PagePath(p); err != nil {
 			faults = append(faults, fault.Fault{Pointer: fault.Pointer("homePaths", i), What: err.Error(), Remedy: "give a path such as /de"})
 		}
 	}
@@ -364,7 +383,7 @@ func (s Site) Check() fault.Faults {
 // Check returns what is wrong with a page.
 func (p Page) Check() fault.Faults {
 	var faults fault.Faults
-	if _, err := pages.NormalPath(p.Path); err != nil {
+	if _, err := pages.PagePath(p.Path); err != nil {
 		faults = append(faults, fault.Fault{Pointer: "/path", What: err.Error(), Remedy: "give a path such as /ports/aldwick"})
 	}
 	if p.Language != "" {
@@ -398,6 +417,9 @@ func (n Notice) Check(s Site) fault.Faults { return n.check(s.terms()) }
 
 func (n Notice) check(t terms) fault.Faults {
 	var faults fault.Faults
+	if audience.Reserved(n.ID) {
+		faults = append(faults, fault.Fault{Pointer: "/id", What: fmt.Sprintf("%q cannot be the name of a notice", n.ID), Remedy: "choose another, such as " + n.ID + "-2"})
+	}
 	_, f := schedule.Compile(n.GetSchedule(), t.zone, n.GetPublishedAt())
 	faults = append(faults, f.Under("/schedule")...)
 	_, f = pages.Compile(n.GetPages(), t.pages)

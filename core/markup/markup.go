@@ -19,6 +19,9 @@ var (
 	ourClass = regexp.MustCompile(`^mf-[a-z]+(?: mf-[a-z]+)*$`)
 	langTag  = regexp.MustCompile(`^[A-Za-z]{2,8}(?:-[A-Za-z0-9]{1,8})*$`)
 	dirValue = regexp.MustCompile(`^(?:ltr|rtl|auto)$`)
+	// What browsers read as it is written: no backslash, which they take for a
+	// slash, no control character, which they drop, and no host without a scheme.
+	plainAddress = regexp.MustCompile(`^ *(?:[^/\\\x00-\x20\x7f]|/(?:[^/\\\x00-\x20\x7f]|$))[^\\\x00-\x1f\x7f]*$`)
 )
 
 var policy = func() *bluemonday.Policy {
@@ -27,7 +30,7 @@ var policy = func() *bluemonday.Policy {
 	p.AllowAttrs("class").Matching(ourClass).OnElements("span")
 	p.AllowAttrs("lang").Matching(langTag).Globally()
 	p.AllowAttrs("dir").Matching(dirValue).Globally()
-	p.AllowAttrs("href").OnElements("a")
+	p.AllowAttrs("href").Matching(plainAddress).OnElements("a")
 	p.AllowURLSchemes("http", "https", "mailto", "tel")
 	p.AllowRelativeURLs(true)
 	p.AllowNoAttrs().OnElements("span", "a")
@@ -100,8 +103,14 @@ func attributeAllowed(tag string, a html.Attribute) bool {
 // HrefFault says what is wrong with an address to link to, "" if nothing is.
 // Paths of the site and http, https, mailto and tel addresses are right.
 func HrefFault(href string) string {
-	u, err := url.Parse(strings.TrimSpace(href))
-	if err != nil {
+	if href == "" {
+		return "the address is empty"
+	}
+	if href = strings.TrimSpace(href); strings.HasPrefix(href, "//") {
+		return fmt.Sprintf("%q names another host without https: before it", href)
+	}
+	u, err := url.Parse(href)
+	if err != nil || !plainAddress.MatchString(href) {
 		return fmt.Sprintf("%q is not an address", href)
 	}
 	switch strings.ToLower(u.Scheme) {
@@ -114,9 +123,6 @@ func HrefFault(href string) string {
 			return fmt.Sprintf("%q leads nowhere", href)
 		}
 	case "":
-		if href == "" {
-			return "the address is empty"
-		}
 	default:
 		return fmt.Sprintf("%q uses %s:, which a notice may not", href, u.Scheme)
 	}

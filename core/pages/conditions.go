@@ -205,7 +205,7 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 	}
 	switch e.Match {
 	case Page, Section:
-		p, err := NormalPath(e.Path)
+		p, err := PagePath(e.Path)
 		if err != nil {
 			return r, &fault.Fault{Pointer: "/path", What: err.Error(), Remedy: "give a path of the site such as /ports/aldwick"}
 		}

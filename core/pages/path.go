@@ -52,6 +52,17 @@ func NormalPath(s string) (string, error) {
 	return p, nil
 }
 
+// PagePath is NormalPath of what people and sites name as a page of a site.
+// What begins with two slashes is an error: put into an address it names
+// another host (RFC 3986 §4.2).
+func PagePath(s string) (string, error) {
+	n, err := NormalPath(s)
+	if err == nil && strings.HasPrefix(n, "//") {
+		err = fmt.Errorf("%q names another host, not a page of the site", s)
+	}
+	return n, err
+}
+
 // plain reports whether a path is in normal form beyond doubt, the common case.
 func plain(s string) bool {
 	for i := 0; i < len(s); i++ {

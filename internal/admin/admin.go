@@ -4,8 +4,6 @@
 package admin
 
 import (
-	"bytes"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -246,12 +244,10 @@ func read(c *gin.Context, in any, limit int64) error {
 	if err != nil {
 		return err
 	}
-	if f := bundle.Deep(body); f != nil {
+	if f := bundle.Unfit(body); f != nil {
 		return fault.Faults{*f}
 	}
-	dec := json.NewDecoder(bytes.NewReader(body))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(in); err != nil {
+	if err := bundle.Unmarshal(body, in); err != nil {
 		return problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "The request is not what was expected: " + strings.TrimPrefix(err.Error(), "json: ") + "."}
 	}
 	return nil

@@ -116,7 +116,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	base := slug(doc.Title, "notice")
 	for n := 1; ; n++ {
 		doc.ID = base
-		if n > 1 {
+		if n > 1 || audience.Reserved(base) {
 			doc.ID = fmt.Sprintf("%s-%d", base, n)
 		}
 		err = a.Store.AddNotice(ctx, c.site, doc, a.entry(c, site.Site, doc, act))

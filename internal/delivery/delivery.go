@@ -12,11 +12,13 @@ import (
 	"embed"
 	"encoding/base64"
 	"encoding/hex"
+	stdjson "encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"path"
 	"strconv"
 	"strings"
@@ -147,9 +149,9 @@ type Snippet struct {
 
 // NewSnippet returns the snippet of a site for a program at the address base.
 func NewSnippet(base, site string) Snippet {
-	s := Snippet{Address: base + ScriptPath(site)}
+	s := Snippet{Address: base + ScriptPath(url.PathEscape(site))}
 	if code, err := built.ReadFile("dist/inline.js"); err == nil {
-		s.Inline = strings.TrimSpace(strings.ReplaceAll(string(code), "__KEY__", site))
+		s.Inline = strings.TrimSpace(strings.ReplaceAll(string(code), `"__KEY__"`, scriptJSON(site)))
 	}
 	return s
 }
@@ -186,7 +188,11 @@ func (d *Delivery) loader(c *gin.Context) {
 	if err != nil {
 		code = []byte("/* The site script is not built. */")
 	}
-	loader := strings.NewReplacer("__KEY__", key, "__SCRIPT__", d.address("site"), "__POPUP__", d.address("popup"), "__STAGE__", d.address("stage"), "__PICTURE__", d.address("picture"), "__RIBBON__", d.address("ribbon"), "__CONSENT__", d.address("consent"), "__WANTS__", site.Script.Version+":"+site.Script.Facts).Replace(string(code))
+	known := map[string]string{"script": d.address("site"), "mastflag": key, "wants": site.Script.Version + ":" + site.Script.Facts}
+	for _, part := range parts[1:] {
+		known[part] = d.address(part)
+	}
+	loader := strings.Replace(string(code), "__MASTFLAG__", scriptJSON(known), 1)
 	sum := sha256.Sum256([]byte(loader))
 	etag := `"` + hex.EncodeToString(sum[:8]) + `"`
 	h := c.Writer.Header()
@@ -199,6 +205,16 @@ func (d *Delivery) loader(c *gin.Context) {
 		return
 	}
 	c.Data(http.StatusOK, "text/javascript; charset=utf-8", []byte(loader))
+}
+
+// scriptJSON writes a value as JSON that can stand in a script, within HTML too:
+// the standard encoder writes <, >, &, U+2028 and U+2029 as escapes.
+func scriptJSON(v any) string {
+	b, err := stdjson.Marshal(v)
+	if err != nil {
+		panic(fmt.Sprintf("delivery: %T cannot be written as JSON: %v", v, err))
+	}
+	return string(b)
 }
 
 // address is where a part of the site script lies.
@@ -379,7 +395,7 @@ func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []b
 	out = consented(out, s, decision, language)
 	if a.Preview == "" && a.Wants != s.Script.Version {
 		out = append(out, `,"wants":`...)
-		out = strconv.AppendQuote(out, s.Script.Version+":"+s.Script.Facts)
+		out = append(out, scriptJSON(s.Script.Version+":"+s.Script.Facts)...)
 	}
 	if !previewEnds.IsZero() {
 		out = append(out, `,"preview":`...)
@@ -427,8 +443,12 @@ func ends(out []byte, d decide.Decision) []byte {
 		}
 		out = append(out, map[bool]string{true: `,"ends":{`, false: ","}[first]...)
 		first = false
-		out = strconv.AppendQuote(out, id)
-		out = strconv.AppendInt(append(out, ':'), t.UnixMilli(), 10)
+		name, err := json.Marshal(id)
+		if err != nil {
+			return
+		}
+		out = append(append(out, name...), ':')
+		out = strconv.AppendInt(out, t.UnixMilli(), 10)
 	}
 	for _, n := range d.Show {
 		one(n.ID, n.Ends)

@@ -92,7 +92,7 @@ func (i *Inspector) Run(ctx context.Context, j Job, now time.Time, told func(Pro
 func Choose(known []bundle.Page, homes []string, most int) []string {
 	var out []string
 	add := func(path string) {
-		if n, err := pages.NormalPath(path); err == nil && len(out) < most && !slices.Contains(out, n) {
+		if n, err := pages.PagePath(path); err == nil && len(out) < most && !slices.Contains(out, n) {
 			out = append(out, n)
 		}
 	}

@@ -242,7 +242,7 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 			return err
 		}
 		for _, p := range list {
-			path, err := pages.NormalPath(p.Path)
+			path, err := pages.PagePath(p.Path)
 			if err != nil {
 				return err
 			}

@@ -151,7 +151,7 @@ func (s *Surveyor) sitemap(ctx context.Context, origin string) ([]string, error)
 			if i >= 0 {
 				path = rest[i:]
 			}
-			if path, err = pages.NormalPath(path); err == nil && !seen[path] && len(paths) < maxPages {
+			if path, err = pages.PagePath(path); err == nil && !seen[path] && len(paths) < maxPages {
 				seen[path] = true
 				paths = append(paths, path)
 			}

@@ -1,18 +1,15 @@
 // The few lines behind the small stable address that sites name. The server
-// puts the site's key and the script's hashed address in place of the marks.
+// puts what this site's script is to know, one JSON object, in place of the mark.
+declare const __MASTFLAG__: Record<string, string>
+
 try {
   const own = document.currentScript as HTMLScriptElement
+  const { script: path, ...known } = __MASTFLAG__
   const script = document.createElement('script')
-  script.src = new URL(own.src).origin + '__SCRIPT__'
+  script.src = new URL(own.src).origin + path
   script.async = true
   script.nonce = own.nonce
-  script.dataset.mastflag = '__KEY__'
-  script.dataset.wants = '__WANTS__'
-  script.dataset.popup = '__POPUP__'
-  script.dataset.stage = '__STAGE__'
-  script.dataset.picture = '__PICTURE__'
-  script.dataset.ribbon = '__RIBBON__'
-  script.dataset.consent = '__CONSENT__'
+  Object.assign(script.dataset, known)
   document.head.append(script)
 } catch {
   // Whatever fails here, the page goes on as it would without.
