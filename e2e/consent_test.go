@@ -22,7 +22,6 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/findings"
 	"mastflag/core/schedule"
-	"mastflag/internal/access"
 	"mastflag/internal/demo"
 	"mastflag/internal/inspect"
 	"mastflag/internal/store"
@@ -628,7 +627,7 @@ func TestConsentRoom(t *testing.T) {
 	assert.Equal(t, consent.TableDate(), setup().TableRead)
 
 	// Whoever only looks changes nothing.
-	require.NoError(t, w.server.Store.PutPerson(t.Context(), store.Person{Email: demo.Email, Name: demo.Name, Role: "viewer", Password: access.HashPassword(demo.Password)}))
+	require.NoError(t, w.server.Store.PutPerson(t.Context(), store.Person{Email: demo.Email, Name: demo.Name, Role: "viewer", Password: hashed(t, demo.Password)}))
 	ines.open(w.address + "/sundrey/consent")
 	ines.has("The inventory")
 	assert.False(t, ask[bool](ines, "[...document.querySelectorAll('main button')].some(b => /Add a row|Inspect/.test(b.textContent))"))

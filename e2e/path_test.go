@@ -205,7 +205,7 @@ func TestCommands(t *testing.T) {
 	visitor.shows()
 
 	// A session that ends is taken up again in place.
-	_, err := w.server.Store.DB.Exec("DELETE FROM sessions")
+	_, err := w.server.Store.DB().Exec("DELETE FROM session")
 	require.NoError(t, err)
 	ines.press("Pages")
 	ines.until("document.querySelector('.again input[name=email]')")

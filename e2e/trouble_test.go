@@ -53,7 +53,7 @@ func TestNothingWrittenIsLost(t *testing.T) {
 	assert.Contains(t, kept(), "Written without a connection")
 
 	time.Sleep(time.Second) // what the save brought about has been answered
-	_, err := w.server.Store.DB.Exec("DELETE FROM sessions")
+	_, err := w.server.Store.DB().Exec("DELETE FROM session")
 	require.NoError(t, err)
 	write("Written without a session")
 	ines.until("document.querySelector('.again input[name=email]')")

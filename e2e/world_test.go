@@ -25,11 +25,11 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
+	"mastflag/internal/access"
 	"mastflag/internal/admin"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
-	"mastflag/internal/inspect"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
@@ -45,6 +45,17 @@ var start = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
 // resolver is how names are found: the tests' own are this machine, and there
 // are no others.
 const resolver = "MAP *.test 127.0.0.1 , MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost"
+
+// onThisMachine is the same for what the program itself fetches.
+func onThisMachine(host string) string {
+	if strings.HasSuffix(host, ".test") {
+		return "127.0.0.1"
+	}
+	return ""
+}
+
+func hostOf(address string) string { return strings.TrimPrefix(address, "http://") }
+func portOf(address string) string { return address[strings.LastIndexByte(address, ':')+1:] }
 
 // browser is the one Chromium that all tests share, at the path chromium.
 var (
@@ -120,7 +131,7 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.address, w.clock.Now()))
 	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock,
 		Sources: sources.Options{Proxies: []string{"127.0.0.1"}}, Vendor: &standin.Vendor{Site: demo.Key, On: &w.ferries.Bad},
-		Inspector: &inspect.Inspector{Chromium: chromium, Flags: map[string]any{"host-resolver-rules": resolver}}})
+		Chromium: chromium, WithoutSandbox: os.Geteuid() == 0, SiteHosts: []string{hostOf(w.site), "vendors.test:" + portOf(w.site)}, Names: onThisMachine})
 	require.NoError(t, err)
 	// As a proxy in front of it would: it says where requests come from.
 	program := http.Server{Handler: http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
@@ -183,6 +194,13 @@ func bar(id, message string, alter ...func(*bundle.Notice)) bundle.Notice {
 		f(&n)
 	}
 	return n
+}
+
+func hashed(t *testing.T, password string) string {
+	t.Helper()
+	h, err := access.HashPassword(t.Context(), password)
+	require.NoError(t, err)
+	return h
 }
 
 // tab is a browser tab. Tabs of one person share cookies and storage.

@@ -253,10 +253,10 @@ func TestVerifyRecords(t *testing.T) {
 	verify(0, "--site", "sundrey", "--head", noted.Hash)
 	verify(2, "--site", "elsewhere")
 	verify(2, "--head", "abc")
-	_, err = st.DB.Exec("UPDATE consent_record SET body = replace(body, 'refused', 'accepted') WHERE seq = 2")
+	_, err = st.DB().Exec("UPDATE consent_record SET body = replace(body, 'refused', 'accepted') WHERE seq = 2")
 	require.NoError(t, err)
 	assert.Contains(t, verify(1).Why, "record 2 was altered")
-	_, err = st.DB.Exec("DELETE FROM consent_record; DELETE FROM consent_head")
+	_, err = st.DB().Exec("DELETE FROM consent_record; DELETE FROM consent_head")
 	require.NoError(t, err)
 	assert.True(t, verify(1, "--head", noted.Hash).Whole, "an empty chain is whole, but not the one that was noted")
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"os"
 	"os/signal"
 	"strings"
 	"syscall"
@@ -15,6 +16,7 @@ import (
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
+	"mastflag/internal/inspect"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
@@ -25,7 +27,9 @@ import (
 type settings struct {
 	data, listen, address, logLevel string
 	sources                         sources.Options
-	feedHosts                       []string
+	feedHosts, siteHosts            []string
+	withoutSandbox                  bool
+	metricsToken                    string
 }
 
 func (s *settings) flags(cmd *cobra.Command) {
@@ -36,7 +40,16 @@ func (s *settings) flags(cmd *cobra.Command) {
 	cmd.Flags().StringVar(&s.sources.Referrers, "referrers", "", "file that says which sites are searches, social networks and mail; by default the one that ships")
 	cmd.Flags().StringSliceVar(&s.sources.Proxies, "trusted-proxies", nil, "address ranges of proxies whose X-Forwarded-For is believed, such as 10.0.0.0/8")
 	cmd.Flags().StringSliceVar(&s.feedHosts, "feed-hosts", nil, "hosts on private networks that alert feeds may be read from, as host:port")
+	cmd.Flags().StringSliceVar(&s.siteHosts, "site-hosts", nil, "hosts on private networks that sites may lie on, as host:port")
+	cmd.Flags().BoolVar(&s.withoutSandbox, "inspect-without-sandbox", false, "inspect sites with a Chromium without its sandbox; as root there is no other")
+	cmd.Flags().StringVar(&s.metricsToken, "metrics-token", "", "who sends it as a bearer token may read /metrics from anywhere; by default only this machine may")
 	cmd.Flags().StringVar(&s.logLevel, "log-level", "info", "debug, info, warn or error")
+}
+
+// options are the settings of the server for a program at the address base.
+func (s *settings) options(base string) server.Options {
+	return server.Options{Base: base, Clock: clock.System{}, Sources: s.sources, FeedHosts: s.feedHosts, SiteHosts: s.siteHosts,
+		Chromium: inspect.Chromium(), WithoutSandbox: s.withoutSandbox, MetricsToken: s.metricsToken}
 }
 
 // start opens the data and the listener. base is the program's own address.
@@ -80,7 +93,7 @@ func serveCommand() *cobra.Command {
 			if err := firstPerson(ctx, cmd, st, admin); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: clock.System{}, Sources: s.sources, FeedHosts: s.feedHosts})
+			srv, err := server.New(ctx, st, s.options(base))
 			if err != nil {
 				return err
 			}
@@ -102,7 +115,11 @@ func firstPerson(ctx context.Context, cmd *cobra.Command, st *store.Store, email
 	}
 	password := access.RandomPassword()
 	email = strings.ToLower(strings.TrimSpace(email))
-	if err := st.PutPerson(ctx, store.Person{Email: email, Name: email, Role: access.Administrator, Password: access.HashPassword(password)}); err != nil {
+	hash, err := access.HashPassword(ctx, password)
+	if err != nil {
+		return err
+	}
+	if err := st.PutPerson(ctx, store.Person{Email: email, Name: email, Role: access.Administrator, Password: hash}); err != nil {
 		return err
 	}
 	fmt.Fprintf(cmd.OutOrStdout(), "First start. Sign in as %s with the password %s\nIt is not shown again.\n", email, password)
@@ -136,7 +153,17 @@ func demoCommand() *cobra.Command {
 			if err := demo.Fill(ctx, st, site, base, c.Now()); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, server.Options{Base: base, Clock: c, Settable: c, Sources: s.sources, FeedHosts: s.feedHosts, Vendor: &standin.Vendor{Site: demo.Key, On: &ferries.Bad}})
+			o := s.options(base)
+			o.Clock, o.Settable, o.Vendor = c, c, &standin.Vendor{Site: demo.Key, On: &ferries.Bad}
+			// The demo's own site is on this machine, under two names.
+			own := siteL.Addr().String()
+			_, port, _ := net.SplitHostPort(own)
+			o.SiteHosts = append(o.SiteHosts, own, net.JoinHostPort("localhost", port))
+			if os.Geteuid() == 0 && !o.WithoutSandbox {
+				o.WithoutSandbox = true
+				fmt.Fprintln(cmd.OutOrStdout(), "\n  The demo runs as root: it inspects its own site with a Chromium without sandbox.")
+			}
+			srv, err := server.New(ctx, st, o)
 			if err != nil {
 				return err
 			}

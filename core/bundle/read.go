@@ -297,6 +297,7 @@ func (b Bundle) Check() fault.Faults {
 	}
 	terms := b.Site.terms()
 	ids := map[string]int{}
+	occurrences := 0
 	for i, n := range b.Notices {
 		at := fault.Pointer("notices", i)
 		if first, twice := ids[n.ID]; twice {
@@ -304,9 +305,38 @@ func (b Bundle) Check() fault.Faults {
 		}
 		ids[n.ID] = i
 		faults = append(faults, n.check(terms).Under(at)...)
+		if n.GetState() != Published {
+			continue
+		}
+		more := n.occurrences(terms.zone)
+		if occurrences += more; occurrences > schedule.MaxSite {
+			faults = append(faults, fault.Faults{TooMany}.Under(at)...)
+			occurrences -= more
+		}
 	}
 	return faults
 }
+
+// occurrences counts those of the windows and of the countdown's moments as rule
+// S6 does.
+func (n Notice) occurrences(zone *time.Location) int {
+	when, _ := schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt())
+	sum := when.Count()
+	if c := n.Countdown(); c != nil {
+		if k, faults := countdown.Compile(*c, zone); faults == nil {
+			sum += k.Occurrences()
+		}
+	}
+	return sum
+}
+
+// Occurrences counts those of a notice of the site as rule S6 does.
+func (n Notice) Occurrences(s Site) int { return n.occurrences(s.terms().zone) }
+
+// TooMany refuses a published notice with which the site's have more occurrences
+// than are looked at (rule S6); it points into the notice.
+var TooMany = fault.Fault{Pointer: "/schedule", What: fmt.Sprintf("with it the site’s published notices have more than %d occurrences in ten years", schedule.MaxSite),
+	Remedy: "have it repeat less often, give its repeats an end, or unpublish another that repeats often"}
 
 // Check returns what is wrong with a site.
 func (s Site) Check() fault.Faults {

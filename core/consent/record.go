@@ -234,6 +234,34 @@ type Head struct {
 	Hash Digest `json:"hash"`
 }
 
+// Holds returns why a chain whose last links these are, in order, two at most,
+// does not end at the head as it should; nil if it does. It proves nothing of
+// what lies before: that is for Verify.
+func (h Head) Holds(last []Link) error {
+	if len(last) == 0 {
+		if h != (Head{}) {
+			return fmt.Errorf("the chain should have %d records, and has none", h.Seq)
+		}
+		return nil
+	}
+	l := last[len(last)-1]
+	var before Digest
+	if len(last) > 1 {
+		before = last[0].Hash
+	}
+	switch {
+	case l.Head() != h:
+		return fmt.Errorf("the chain ends with record %d, %s; it should end with %d, %s", l.Seq, l.Hash, h.Seq, h.Hash)
+	case len(last) > 1 && last[0].Seq != l.Seq-1 || len(last) == 1 && l.Seq != 1:
+		return fmt.Errorf("record %d is missing", l.Seq-1)
+	case l.Body != nil && commit(l.Salt, l.Body) != l.Commitment:
+		return fmt.Errorf("record %d was altered: its content is not what was committed to", l.Seq)
+	case l.hash(before) != l.Hash:
+		return fmt.Errorf("record %d does not follow the one before it", l.Seq)
+	}
+	return nil
+}
+
 // Next returns the link that follows a head.
 func (h Head) Next(salt, body []byte) Link {
 	l := Link{Seq: h.Seq + 1, Salt: salt, Body: body, Commitment: commit(salt, body)}

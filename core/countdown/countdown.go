@@ -453,6 +453,12 @@ func (c *Count) Moments(from, until time.Time, loc *time.Location) []time.Time {
 	return out
 }
 
+// Occurrences counts the moments of a repeating countdown in its first ten years.
+func (c *Count) Occurrences() int { return c.moments.Count() }
+
+// Prepare finds the moments near an instant, and for a year from it, beforehand.
+func (c *Count) Prepare(at time.Time) { c.moments.Prepare(at) }
+
 // Stretches returns when the countdown runs out in [from, until): each from the
 // first place on Earth to the last, which are one but where each visitor's own
 // clock decides.

@@ -2,6 +2,7 @@ package decide
 
 import (
 	"cmp"
+	"context"
 	"slices"
 	"time"
 
@@ -31,8 +32,15 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	names, faults := b.Site.Names()
 	audiences, more := audience.NewNames(b.Site.Audiences)
 	faults = append(faults.Under("/site/pageSets"), more.Under("/site/audiences")...)
+	occurrences := 0
 	for i, n := range b.Notices {
 		c, wrong := compileNotice(n, zone, names, audiences)
+		if n.GetState() == bundle.Published {
+			if occurrences += c.occurrences(); occurrences > schedule.MaxSite {
+				wrong = append(wrong, bundle.TooMany)
+				occurrences -= c.occurrences()
+			}
+		}
 		faults = append(faults, wrong.Under(fault.Pointer("notices", i))...)
 		s.notices = append(s.notices, c)
 	}
@@ -45,6 +53,10 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		}
 		return Rivals(a.Notice, b.Notice)
 	})
+	s.ids = make(map[string]int32, len(s.notices))
+	for i := range s.notices {
+		s.ids[s.notices[i].ID] = int32(i)
+	}
 	s.handOvers(first)
 	var published []int32
 	for i := range s.notices {
@@ -74,6 +86,46 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		s.pages[path] = known
 	}
 	return s, nil
+}
+
+// occurrences counts those of a notice's windows and of its countdown's moments
+// as rule S6 does.
+func (n notice) occurrences() int {
+	if n.count == nil {
+		return n.schedule.Count()
+	}
+	return n.schedule.Count() + n.count.Occurrences()
+}
+
+// Occurrences counts those of all published notices but the one of an id.
+func (s *Site) Occurrences(but string) int {
+	sum := 0
+	for i := range s.notices {
+		if n := &s.notices[i]; n.GetState() == bundle.Published && n.ID != but {
+			sum += n.occurrences()
+		}
+	}
+	return sum
+}
+
+// Prepare finds beforehand what decisions near an instant, and for a year from
+// it, need of the published notices' times: so that no visit waits for it. It
+// stops where ctx ends.
+func (s *Site) Prepare(ctx context.Context, at time.Time) error {
+	for i := range s.notices {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		n := &s.notices[i]
+		if n.GetState() != bundle.Published {
+			continue
+		}
+		n.schedule.Prepare(at)
+		if n.count != nil {
+			n.count.Prepare(at)
+		}
+	}
+	return nil
 }
 
 func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audiences audience.Names) (notice, fault.Faults) {

@@ -27,16 +27,12 @@ type counting struct {
 // handOvers lets each notice that another hands over to begin when that
 // happens. What runs out for everyone at once becomes part of its time.
 func (s *Site) handOvers(first string) {
-	at := make(map[string]int32, len(s.notices))
-	for i := range s.notices {
-		at[s.notices[i].ID] = int32(i)
-	}
 	for i := range s.notices {
 		n := &s.notices[i]
 		if n.count == nil || n.count.GetThen() != countdown.HandOver || n.GetState() != bundle.Published {
 			continue
 		}
-		if to, ok := at[n.count.HandTo]; ok && to != int32(i) && n.count.HandTo != first {
+		if to, ok := s.ids[n.count.HandTo]; ok && to != int32(i) && n.count.HandTo != first {
 			s.notices[to].after = append(s.notices[to].after, int32(i))
 		}
 	}

@@ -24,9 +24,10 @@ type Site struct {
 	bundle   bundle.Bundle
 	zone     *time.Location
 	displays bool
-	notices  []notice // in the order of rule D1, the strongest first
-	quick    []quick  // of the notice at the same index
-	shown    []Shown  // the same
+	notices  []notice         // in the order of rule D1, the strongest first
+	ids      map[string]int32 // the index of each
+	quick    []quick          // of the notice at the same index
+	shown    []Shown          // the same
 	capacity [places]int
 	pages    map[string]page // by path in normal form
 	index    *pages.Index    // of the published notices, by index
@@ -175,10 +176,8 @@ func (s *Site) Zone() *time.Location { return s.zone }
 
 // byID returns the notice of that id, an empty one if there is none.
 func (s *Site) byID(id string) *notice {
-	for i := range s.notices {
-		if s.notices[i].ID == id {
-			return &s.notices[i]
-		}
+	if i, ok := s.ids[id]; ok {
+		return &s.notices[i]
 	}
 	return &notice{}
 }

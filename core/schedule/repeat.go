@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/teambition/rrule-go"
@@ -17,6 +18,16 @@ import (
 // MaxOccurrences is how many occurrences of one window are looked at. What
 // lies behind them is not live.
 const MaxOccurrences = 100_000
+
+// How many occurrences the windows of one plan, and all published plans of a
+// site together, may have in their first ten years (rule S6).
+const (
+	MaxPlan = 200_000
+	MaxSite = 1_000_000
+)
+
+// counted is how long from its first start the occurrences of a window count.
+const counted = 10 * 366 * day
 
 // Limits on a rule that keep its expansion small.
 const (
@@ -35,7 +46,8 @@ const (
 
 // A repeat is the starts of a repeating window (rule S4): what its rule
 // gives, without those left out, and the extra ones. Starts are found as they
-// are asked for, and kept.
+// are asked for, and kept. What is found is read without a lock; finding more
+// takes one.
 type repeat struct {
 	length Local // from the start of an occurrence to its end, on the wall clock
 	except map[Local]bool
@@ -50,6 +62,16 @@ type repeat struct {
 	given []Local // by the rule, ascending; without those left out
 	cut   bool    // given was cut off at MaxOccurrences
 	seen  int
+	found atomic.Pointer[starts]
+}
+
+// starts are all that the rule gives before reach. They are never altered.
+type starts struct {
+	given []Local
+	reach Local
+	all   bool // the rule gives none after these
+	cut   bool
+	last  Local
 }
 
 // start is the local start of an occurrence. An extra one does not heed the
@@ -271,7 +293,7 @@ func (r *repeat) grow(reach Local) {
 		if !more || r.seen == MaxOccurrences {
 			r.cut = more
 			r.next = nil
-			return
+			break
 		}
 		r.last = Local(t.Unix()) - r.shift
 		r.seen++
@@ -279,34 +301,89 @@ func (r *repeat) grow(reach Local) {
 			r.given = append(r.given, r.last)
 		}
 	}
+	r.found.Store(&starts{r.given, reach, r.next == nil, r.cut, r.last})
+}
+
+// before returns at least all starts that the rule gives before reach.
+func (r *repeat) before(reach Local) *starts {
+	if f := r.found.Load(); f != nil && (f.all || reach <= f.reach) {
+		return f
+	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if f := r.found.Load(); f == nil || !f.all && f.reach < reach {
+		r.grow(reach)
+	}
+	return r.found.Load()
+}
+
+// count returns how many occurrences there are in the first ten years from a
+// start, and no more than one above most.
+func (r *repeat) count(from Local, most int) int {
+	n := len(r.also)
+	for reach := from + 30*day; ; reach = min(from+counted, reach+(reach-from)) {
+		f := r.before(reach)
+		if n := n + len(f.given); n > most || f.all || reach == from+counted {
+			return min(n, most+1)
+		}
+	}
 }
 
 // between returns the starts in [lo, hi), ascending, and whether there are
 // none at hi or later.
-func (r *repeat) between(lo, hi Local) (starts []start, last bool) {
-	r.mu.Lock()
-	r.grow(hi)
-	given, done := r.given, r.next == nil
-	r.mu.Unlock()
+func (r *repeat) between(lo, hi Local) (list []start, last bool) {
+	f := r.before(hi)
+	given := f.given
 	i, _ := slices.BinarySearch(given, lo)
 	j, _ := slices.BinarySearch(given, hi)
 	k, _ := slices.BinarySearch(r.also, lo)
 	l, _ := slices.BinarySearch(r.also, hi)
-	last = done && j == len(given) && l == len(r.also)
-	starts = make([]start, 0, j-i+l-k)
+	last = f.all && j == len(given) && l == len(r.also)
+	list = make([]start, 0, j-i+l-k)
 	for i < j || k < l {
 		if k == l || i < j && given[i] < r.also[k] {
-			starts = append(starts, start{given[i], false})
+			list = append(list, start{given[i], false})
 			i++
 			continue
 		}
 		if i < j && given[i] == r.also[k] {
 			i++
 		}
-		starts = append(starts, start{r.also[k], true})
+		list = append(list, start{r.also[k], true})
 		k++
 	}
-	return starts, last
+	return list, last
+}
+
+// The repeats that were read last, by what is written: the same window, met
+// again when a site is compiled anew, is expanded once.
+var (
+	knownMu sync.Mutex
+	known   = map[string]*repeat{}
+)
+
+// maxKnown is how many repeats are kept; when there are more it begins anew.
+const maxKnown = 4096
+
+// readRepeat is compileRepeat of a window that may have been read before.
+func readRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
+	key := strings.Join(slices.Concat([]string{w.From, w.Until, w.Rule, "\x00"}, w.Except, []string{"\x00"}, w.Also), "\x01")
+	knownMu.Lock()
+	r := known[key]
+	knownMu.Unlock()
+	if r != nil {
+		return r, nil
+	}
+	r, faults := compileRepeat(w, from, until)
+	if faults == nil {
+		knownMu.Lock()
+		defer knownMu.Unlock()
+		if len(known) >= maxKnown {
+			clear(known)
+		}
+		known[key] = r
+	}
+	return r, faults
 }
 
 // occurrence returns the one with that start, between clocks at its two ends;

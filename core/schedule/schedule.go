@@ -68,6 +68,8 @@ type Schedule struct {
 	notUntil time.Time      // published at: nothing is live before it
 	notAfter time.Time      // nothing is live from it on; zero for no such end
 	site     *stretches     // what the site as a whole sees
+	zones    *zoneStates    // of a schedule that floats
+	count    int            // of occurrences in the first ten years
 }
 
 // window is a Window parsed.
@@ -120,7 +122,7 @@ var zones sync.Map
 // publishedAt, which may be zero. Faults point into the plan (rule S6).
 func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, fault.Faults) {
 	var faults fault.Faults
-	s := Schedule{notUntil: publishedAt, floating: p.Clock == ClockVisitor, clock: site, site: &stretches{}}
+	s := Schedule{notUntil: publishedAt, floating: p.Clock == ClockVisitor, clock: site, site: &stretches{}, zones: &zoneStates{}}
 	if p.Clock != "" && p.Clock != ClockSite && p.Clock != ClockVisitor {
 		loc, err := Zone(p.Clock)
 		if err != nil {
@@ -137,7 +139,14 @@ func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, faul
 			continue
 		}
 		s.windows = append(s.windows, c)
-		s.repeats = s.repeats || c.repeat != nil
+		if c.repeat == nil {
+			continue
+		}
+		s.repeats = true
+		if s.count += c.repeat.count(c.from, MaxPlan-s.count); s.count > MaxPlan {
+			return s, append(faults, fault.Fault{Pointer: "/windows", What: fmt.Sprintf("its windows have more than %d occurrences in ten years", MaxPlan),
+				Remedy: "repeat less often, give the repeats an end, or make one long window of many short ones"})
+		}
 	}
 	if len(p.Windows) == 0 {
 		s.floating = false
@@ -178,7 +187,7 @@ func (w Window) compile() (window, fault.Faults) {
 		}
 	}
 	if faults == nil {
-		c.repeat, faults = compileRepeat(w, c.from, c.until)
+		c.repeat, faults = readRepeat(w, c.from, c.until)
 	}
 	return c, faults
 }
@@ -296,7 +305,7 @@ func (s Schedule) Within(from, until time.Time) Schedule {
 	if s.site == nil {
 		s.clock = time.UTC
 	}
-	s.site = &stretches{}
+	s.site, s.zones = &stretches{}, &zoneStates{}
 	return s
 }
 
@@ -347,6 +356,66 @@ func (s Schedule) clip(in []Interval) []Interval {
 	return out
 }
 
+// Count returns how many occurrences the repeating windows have in their first
+// ten years; MaxSite bounds their sum.
+func (s Schedule) Count() int { return s.count }
+
+// Prepared is how far ahead Prepare looks.
+const Prepared = 400 * 24 * time.Hour
+
+// Prepare finds what At and SiteAt need for instants from t until Prepared
+// later, so that whoever asks them then waits for nothing.
+func (s Schedule) Prepare(t time.Time) {
+	f := s.upTo(t.Add(Prepared))
+	if n := len(f.in); n > 0 && !f.all && !f.in[n-1].Until.Before(f.reach) {
+		s.SiteAt(f.in[n-1].From) // it goes on: until when, or for ever
+	}
+}
+
+// zoneStates is what At last answered for visitors in each zone: so that one
+// of many looks far ahead.
+type zoneStates struct {
+	mu   sync.Mutex
+	last sync.Map // zone name to zoneState
+	ends sync.Map // zone name to when it is over
+	size atomic.Int32
+}
+
+// A zoneState holds from one instant until another.
+type zoneState struct {
+	from, until time.Time
+	live        bool
+	next        time.Time
+}
+
+const (
+	maxZones  = 1024
+	heldFor   = 24 * time.Hour // an answer that nothing changes any more
+	firstLook = 8 * day
+)
+
+func (z *zoneStates) at(t time.Time, zone string) (zoneState, bool) {
+	if e, ok := z.last.Load(zone); ok {
+		st := e.(zoneState)
+		return st, !t.Before(st.from) && t.Before(st.until)
+	}
+	return zoneState{}, false
+}
+
+func (z *zoneStates) keep(zone string, st zoneState) {
+	z.room()
+	z.last.Store(zone, st)
+}
+
+// room makes room for one more, so that zones cannot fill the memory.
+func (z *zoneStates) room() {
+	if z.size.Add(1) > maxZones {
+		z.size.Store(0)
+		z.last.Clear()
+		z.ends.Clear()
+	}
+}
+
 // Floating reports whether each visitor's own clock decides (rule S2).
 func (s Schedule) Floating() bool { return s.floating }
 
@@ -360,6 +429,29 @@ func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time
 	if !s.notAfter.IsZero() && !t.Before(s.notAfter) {
 		return false, time.Time{}
 	}
+	if s.zones == nil {
+		return s.lookAhead(t, loc)
+	}
+	zone := loc.String()
+	if st, ok := s.zones.at(t, zone); ok {
+		return st.live, st.next
+	}
+	s.zones.mu.Lock()
+	defer s.zones.mu.Unlock()
+	if st, ok := s.zones.at(t, zone); ok {
+		return st.live, st.next
+	}
+	live, next = s.lookAhead(t, loc)
+	st := zoneState{t, next, live, next}
+	if next.IsZero() {
+		st.until = t.Add(heldFor)
+	}
+	s.zones.keep(zone, st)
+	return live, next
+}
+
+// lookAhead is At of a floating schedule.
+func (s Schedule) lookAhead(t time.Time, loc *time.Location) (live bool, next time.Time) {
 	here := LocalAt(t, loc)
 	longest := Local(0)
 	for _, w := range s.windows {
@@ -367,7 +459,7 @@ func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time
 			longest = max(longest, w.repeat.length)
 		}
 	}
-	for ahead := 8 * day; ; ahead *= 4 {
+	for ahead := firstLook; ; ahead *= 4 {
 		hi := min(here+ahead, lastLocal)
 		in, all := s.expand(here-longest-2*day, hi, loc, loc)
 		live, next = At(in, t)
@@ -417,7 +509,13 @@ func (s Schedule) EndIn(loc *time.Location) (end time.Time, ends bool) {
 	if !s.floating {
 		return s.End()
 	}
-	return s.end(func() []Interval {
+	if s.zones != nil {
+		if e, known := s.zones.ends.Load(loc.String()); known {
+			end := e.(time.Time)
+			return end, !end.Equal(noEnd)
+		}
+	}
+	end, ends = s.end(func() []Interval {
 		hi := lastLocal
 		if !s.notAfter.IsZero() {
 			hi = LocalAt(s.notAfter, loc) + 2*day
@@ -425,7 +523,19 @@ func (s Schedule) EndIn(loc *time.Location) (end time.Time, ends bool) {
 		in, _ := s.expand(firstLocal, hi, loc, loc)
 		return in
 	})
+	if s.zones != nil {
+		kept := end
+		if !ends {
+			kept = noEnd
+		}
+		s.zones.room()
+		s.zones.ends.Store(loc.String(), kept)
+	}
+	return end, ends
 }
+
+// noEnd is kept in place of the end of a schedule that has none.
+var noEnd = time.Unix(1<<40, 0)
 
 func (s Schedule) end(all func() []Interval) (time.Time, bool) {
 	if s.notAfter.IsZero() && (len(s.windows) == 0 || s.endless() || slices.ContainsFunc(s.windows, func(w window) bool { return w.openUntil })) {
@@ -446,9 +556,8 @@ func (s Schedule) Cut(t time.Time) bool {
 		if w.repeat == nil {
 			continue
 		}
-		w.repeat.mu.Lock()
-		cut := w.repeat.cut && w.repeat.last <= Local(t.Unix())
-		w.repeat.mu.Unlock()
+		f := w.repeat.found.Load()
+		cut := f != nil && f.cut && f.last <= Local(t.Unix())
 		if cut {
 			return true
 		}

@@ -4,13 +4,15 @@
 package admin
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
 	"log/slog"
-	"net"
+	"math"
 	"net/http"
 	"reflect"
+	"strconv"
 	"strings"
 	"time"
 
@@ -23,7 +25,9 @@ import (
 	"mastflag/internal/compiled"
 	"mastflag/internal/feeds"
 	"mastflag/internal/inspect"
+	"mastflag/internal/observe"
 	"mastflag/internal/problem"
+	"mastflag/internal/sources"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
@@ -39,7 +43,9 @@ const (
 type Admin struct {
 	Store    *store.Store
 	Hub      *compiled.Hub
-	Access   *access.Desk
+	Access   *access.Authenticator
+	Sources  *sources.Sources
+	Post     standin.PostOffice
 	Clock    clock.Clock
 	Settable *clock.Settable // nil in production
 	Survey   *survey.Surveyor
@@ -49,6 +55,7 @@ type Admin struct {
 	Weather  *standin.WeatherOffice // nil in production
 	Inspect  *inspect.Keeper
 	Vendor   *standin.Vendor // nil in production
+	Observer *observe.Observer
 	found    checked
 }
 
@@ -66,15 +73,19 @@ type Route struct {
 // call is a request with what handlers need of it.
 type call struct {
 	*gin.Context
-	person store.Person
-	site   string
-	notice string
+	person  store.Person
+	session store.Session
+	site    string
+	notice  string
 }
 
 func newCall(c *gin.Context) *call {
 	cl := &call{Context: c, site: c.Param("site"), notice: c.Param("notice")}
 	if p, ok := c.Get("person"); ok {
 		cl.person = p.(store.Person)
+	}
+	if s, ok := c.Get("session"); ok {
+		cl.session = s.(store.Session)
 	}
 	return cl
 }
@@ -119,10 +130,12 @@ func (a *Admin) Routes() []Route {
 	owner := func(r Route) Route { return needs(access.Administrator, r) }
 	return []Route{
 		open(route(a, "POST", "/api/sign-in", "Sign in.", a.signIn)),
-		open(route(a, "GET", "/api/invitation", "What an invitation is to.", a.invitation)),
+		open(route(a, "POST", "/api/invitation", "What an invitation is to.", a.invitation)),
 		open(route(a, "POST", "/api/join", "Take up an invitation.", a.join)),
 		needs(access.Viewer, route(a, "POST", "/api/sign-out", "Sign out.", a.signOut)),
 		needs(access.Viewer, route(a, "POST", "/api/me/password", "Change one's own password.", a.changePassword)),
+		route(a, "GET", "/api/me/sessions", "Where one is signed in.", a.sessions),
+		needs(access.Viewer, route(a, "POST", "/api/me/sessions/end", "Sign out in another browser, or in all others.", a.endSession)),
 		route(a, "GET", "/api/me", "Who is signed in, and the sites there are.", a.me),
 		route(a, "GET", "/api/icons", "Icons for notices, by what they show.", a.icons),
 		owner(route(a, "GET", "/api/people", "Who may work here, and who is invited.", a.people)),
@@ -202,7 +215,7 @@ func (a *Admin) Mount(r gin.IRouter) {
 			if rt.Open {
 				return
 			}
-			p, err := a.Access.Who(c.Request.Context())
+			session, p, err := a.Access.Who(c.Request)
 			if errors.Is(err, store.ErrNotFound) {
 				problem.Write(c, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "Sign in to go on. Nothing you wrote is lost."})
 				return
@@ -220,8 +233,18 @@ func (a *Admin) Mount(r gin.IRouter) {
 				return
 			}
 			c.Set("person", p)
+			c.Set("session", session)
+			if rt.Method != http.MethodGet {
+				defer a.did(c, p)
+				c.Next()
+			}
 		}, rt.handler)
 	}
+}
+
+// did puts into the log who did what.
+func (a *Admin) did(c *gin.Context, p store.Person) {
+	slog.Info("did", "request", observe.Request(c), "who", p.Email, "what", c.Request.Method+" "+c.Request.URL.Path, "from", a.Sources.Address(c.Request).String(), "status", c.Writer.Status())
 }
 
 // read reads a request into a shape: the query of a GET, the JSON body of
@@ -253,11 +276,16 @@ func read(c *gin.Context, in any, limit int64) error {
 	return nil
 }
 
+// statusGone is what the log has for a request that nobody waited for (common
+// practice; HTTP knows no such status, and nobody gets it).
+const statusGone = 499
+
 // fail answers with the problem that an error is.
 func fail(c *gin.Context, err error) {
 	var p problem.Problem
 	var faults fault.Faults
 	var stale store.Stale
+	var unwritable store.Unwritable
 	switch {
 	case errors.As(err, &p):
 	case errors.As(err, &faults):
@@ -268,8 +296,18 @@ func fail(c *gin.Context, err error) {
 		p = problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: "This is not here, or not any more."}
 	case errors.Is(err, store.ErrExists):
 		p = problem.Problem{Status: http.StatusConflict, Title: "Taken", Detail: "This name is taken already. Choose another."}
+	case errors.As(err, &unwritable):
+		c.Header("Retry-After", "5")
+		detail := fmt.Sprintf("Nothing was changed: %s. What was kept before can still be read. Tell whoever runs the program, then try again.", unwritable.Why)
+		if unwritable.Busy {
+			detail = fmt.Sprintf("Nothing was changed: %s. Try again in a few seconds.", unwritable.Why)
+		}
+		p = problem.Problem{Status: http.StatusServiceUnavailable, Title: "Nothing can be kept now", Detail: detail}
+		slog.Error("nothing can be kept", "request", observe.Request(c), "path", c.Request.URL.Path, "error", err)
+	case errors.Is(err, context.Canceled):
+		p = problem.Problem{Status: statusGone, Title: "Nobody waits", Detail: "Whoever asked is gone."}
 	default:
-		slog.Error("request failed", "path", c.Request.URL.Path, "error", err)
+		slog.Error("request failed", "request", observe.Request(c), "path", c.Request.URL.Path, "error", err)
 		p = problem.Problem{Status: http.StatusInternalServerError, Title: "Something broke here", Detail: "Nothing was changed. Try again; if it stays so, the program's log says more."}
 	}
 	problem.Write(c, p)
@@ -283,26 +321,62 @@ func sentence(s string) string {
 	return strings.ToUpper(s[:1]) + s[1:] + "."
 }
 
-func (a *Admin) signIn(c *call, in Credentials) (Person, error) {
-	remote, _, err := net.SplitHostPort(c.Request.RemoteAddr)
-	if err != nil {
-		remote = c.Request.RemoteAddr
+// from is where a call comes from.
+func (a *Admin) from(c *call) access.From {
+	_, system, browser := sources.Agent(c.Request.Header)
+	agent := browser
+	if system != "" {
+		agent = strings.TrimSpace(browser + " on " + system)
 	}
-	p, err := a.Access.SignIn(c.Request.Context(), in.Email, in.Password, remote)
+	return access.From{Address: a.Sources.Address(c.Request), Agent: firstRunes(agent, 100)}
+}
+
+// refusedTry is the problem that an error of a try with a password is.
+func refusedTry(c *call, err error, wrong problem.Problem) error {
+	var many access.TooMany
 	switch {
 	case errors.Is(err, access.ErrWrong):
-		return Person{}, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "The address or the password is not right."}
-	case errors.Is(err, access.ErrTooMany):
-		c.Header("Retry-After", "20")
-		return Person{}, problem.Problem{Status: http.StatusTooManyRequests, Title: "Too many tries", Detail: "Wait 20 seconds, then try again."}
-	case err != nil:
-		return Person{}, err
+		return wrong
+	case errors.As(err, &many):
+		seconds := int(math.Ceil(many.Wait.Seconds()))
+		c.Header("Retry-After", strconv.Itoa(seconds))
+		return problem.Problem{Status: http.StatusTooManyRequests, Title: "Too many tries", Detail: fmt.Sprintf("The password was wrong too often. Wait %s, then try again.", waitWords(seconds))}
+	case errors.Is(err, access.ErrBusy):
+		c.Header("Retry-After", "10")
+		return problem.Problem{Status: http.StatusServiceUnavailable, Title: "Busy", Detail: "Too many people are signing in at once. Wait 10 seconds, then try again."}
 	}
-	return personOf(p), nil
+	return err
+}
+
+// waitWords says how long to wait.
+func waitWords(seconds int) string {
+	switch minutes := (seconds + 59) / 60; {
+	case seconds == 1:
+		return "a second"
+	case seconds <= 90:
+		return fmt.Sprintf("%d seconds", seconds)
+	default:
+		return fmt.Sprintf("%d minutes", minutes)
+	}
+}
+
+func (a *Admin) signIn(c *call, in Credentials) (Person, error) {
+	ctx, from := c.Request.Context(), a.from(c)
+	p, err := a.Access.Check(ctx, in.Email, in.Password, from)
+	outcome := "done"
+	if err != nil {
+		outcome = "refused"
+	}
+	a.Observer.Count("sign-in", outcome)
+	slog.Info("sign-in", "request", observe.Request(c.Context), "who", firstRunes(in.Email, 200), "from", from.Address.String(), "outcome", outcome)
+	if err != nil {
+		return Person{}, refusedTry(c, err, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "The address or the password is not right."})
+	}
+	return personOf(p), a.Access.Begin(ctx, c.Writer, p, from)
 }
 
 func (a *Admin) signOut(c *call, _ Nothing) (Nothing, error) {
-	return Nothing{}, a.Access.SignOut(c.Request.Context())
+	return Nothing{}, a.Access.End(c.Writer, c.Request)
 }
 
 func (a *Admin) me(c *call, _ Nothing) (Me, error) {

@@ -292,7 +292,6 @@ func stream(a *Admin, path, summary, kind string, f func(*call) (name string, wr
 		h.Set("Content-Type", kind)
 		h.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
 		h.Set("Cache-Control", "no-store")
-		h.Set("X-Content-Type-Options", "nosniff")
 		first := &bytes.Buffer{} // so that what fails at once is still a problem
 		switch err := write(&spill{first, c.Writer, 64 << 10}); {
 		case err == nil:

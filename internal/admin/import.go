@@ -7,14 +7,27 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/fault"
 	"mastflag/core/orderline"
+	"mastflag/core/schedule"
 	"mastflag/internal/store"
 )
 
 // Import keeps a bundle: its site and pages as they are there, its notices as
-// new versions or drafts. Notices that it does not name stay. Lines are what
-// was done, for people.
+// new versions or drafts, all of it or nothing. Notices that it does not name
+// stay. Lines are what was done, for people.
 func Import(ctx context.Context, st *store.Store, b bundle.Bundle, who string, now time.Time) (lines []string, err error) {
+	err = st.Together(ctx, func(st *store.Store) error {
+		lines, err = importAll(ctx, st, b, who, now)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return lines, nil
+}
+
+func importAll(ctx context.Context, st *store.Store, b bundle.Bundle, who string, now time.Time) (lines []string, err error) {
 	site, err := st.Site(ctx, b.Site.Key)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -43,7 +56,23 @@ func Import(ctx context.Context, st *store.Store, b bundle.Bundle, who string, n
 		}
 		lines = append(lines, fmt.Sprintf("kept notice %s, %s", n.ID, n.GetState()))
 	}
-	return lines, nil
+	return lines, roomForAll(ctx, st, b.Site)
+}
+
+// roomForAll refuses an import after which the published notices of the site,
+// those it does not name too, have too many occurrences (rule S6).
+func roomForAll(ctx context.Context, st *store.Store, site bundle.Site) error {
+	rows, err := st.Notices(ctx, site.Key)
+	sum := 0
+	for _, row := range rows {
+		if row.State != bundle.Published {
+			continue
+		}
+		if sum += row.Out().Occurrences(site); sum > schedule.MaxSite {
+			return fault.Faults{bundle.TooMany}.Under("/notices/" + row.ID)
+		}
+	}
+	return err
 }
 
 func importNotice(ctx context.Context, st *store.Store, site bundle.Site, n bundle.Notice, who string, now time.Time) error {

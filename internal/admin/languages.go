@@ -77,31 +77,38 @@ func (a *Admin) readXLIFF(c *call, in XLIFFFile) (Translated, error) {
 		return Translated{}, err
 	}
 	out := Translated{Language: d.Target, Changed: []string{}, Left: []string{}}
-	for _, t := range d.Texts {
-		if t.To.Message == "" {
-			out.Left = append(out.Left, t.Notice+": it has no translation yet")
-			continue
+	err = a.Store.Together(c.Request.Context(), func(st *store.Store) error {
+		for _, t := range d.Texts {
+			if t.To.Message == "" {
+				out.Left = append(out.Left, t.Notice+": it has no translation yet")
+				continue
+			}
+			title, changed, err := a.takeTranslation(c, st, site.Site, d.Target, t)
+			var faults fault.Faults
+			switch {
+			case errors.Is(err, store.ErrNotFound):
+				out.Left = append(out.Left, t.Notice+": there is no such notice")
+			case errors.As(err, &faults):
+				out.Left = append(out.Left, t.Notice+": "+faults[0].What)
+			case err != nil:
+				return err
+			case changed:
+				out.Changed = append(out.Changed, title)
+			}
 		}
-		title, changed, err := a.takeTranslation(c, site.Site, d.Target, t)
-		var faults fault.Faults
-		switch {
-		case errors.Is(err, store.ErrNotFound):
-			out.Left = append(out.Left, t.Notice+": there is no such notice")
-		case errors.As(err, &faults):
-			out.Left = append(out.Left, t.Notice+": "+faults[0].What)
-		case err != nil:
-			return out, err
-		case changed:
-			out.Changed = append(out.Changed, title)
-		}
+		return nil
+	})
+	if err != nil {
+		return Translated{}, err
 	}
-	return out, a.Hub.Reload(c.Request.Context(), c.site)
+	a.Hub.Changed(c.Request.Context(), c.site)
+	return out, nil
 }
 
 // takeTranslation puts a translator's text into the draft of a notice.
-func (a *Admin) takeTranslation(c *call, site bundle.Site, tag string, t xliff.Text) (title string, changed bool, err error) {
+func (a *Admin) takeTranslation(c *call, st *store.Store, site bundle.Site, tag string, t xliff.Text) (title string, changed bool, err error) {
 	ctx := c.Request.Context()
-	row, err := a.Store.Notice(ctx, site.Key, t.Notice)
+	row, err := st.Notice(ctx, site.Key, t.Notice)
 	if err == nil && row.Deleted {
 		err = store.ErrNotFound
 	}
@@ -119,7 +126,7 @@ func (a *Admin) takeTranslation(c *call, site bundle.Site, tag string, t xliff.T
 	if faults := n.Check(site); faults != nil {
 		return n.GetTitle(), false, faults
 	}
-	_, err = a.Store.Change(ctx, site.Key, row.ID, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+	_, err = st.Change(ctx, site.Key, row.ID, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
 		row.Draft = &n
 		return a.entry(c, site, n, "took in a translation into "+tag), nil
 	})

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"net/url"
 	"slices"
@@ -127,11 +128,9 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	if err := a.Hub.Reload(ctx, c.site); err != nil {
-		return NoticeDetail{}, err
-	}
+	a.Hub.Changed(ctx, c.site)
 	c.notice = doc.ID
-	return a.noticeDetail(c, c.moment())
+	return done(a.noticeDetail(c, c.moment()))
 }
 
 // entry is a line of history about a notice as it now is.
@@ -157,7 +156,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	site, err := decide.Compile(staged)
+	site, left, err := compiled.Compile(staged, "")
 	if err != nil {
 		return NoticeDetail{}, err
 	}
@@ -167,7 +166,15 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Language: v.language, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
 		Contrast: contrastOf(render.Colours(n)), Languages: languageStates(n, staged.Site), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}}
 	d.Hours = schedule.Total(site.Schedule(row.ID).Range(v.from, v.until)).Hours()
-	d.Held = append([]Interval{}, v.heldBack(site)[row.ID]...)
+	held, err := v.heldBack(ctx, site)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	d.Held = append([]Interval{}, held[row.ID]...)
+	if i := slices.IndexFunc(left, func(l compiled.Left) bool { return l.Notice == row.ID }); i >= 0 {
+		why := left[i].Why
+		d.Findings = append(d.Findings, findings.Finding{Code: "left-out", Severity: findings.Alarm, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why), Mend: sentence(why.Remedy)})
+	}
 	d.Findings = append(d.Findings, findings.CheckNotice(site, v.visit.At, row.ID)...)
 	names, faults := staged.Site.Names()
 	if faults != nil {
@@ -315,10 +322,8 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	if err := a.Hub.Reload(ctx, c.site); err != nil {
-		return NoticeDetail{}, err
-	}
-	d, err := a.noticeDetail(c, c.moment())
+	a.Hub.Changed(ctx, c.site)
+	d, err := done(a.noticeDetail(c, c.moment()))
 	d.Removed = removed
 	return d, err
 }
@@ -382,6 +387,9 @@ func (a *Admin) act(c *call, in Step, name string, change func(n *store.Notice, 
 		if err := change(n, next); err != nil {
 			return store.Entry{}, err
 		}
+		if faults := a.tooMany(site.Site, *n); faults != nil {
+			return store.Entry{}, faults
+		}
 		h := a.entry(c, site.Site, n.Working(), name)
 		h.Number = n.Number
 		if name == "discarded the draft" {
@@ -392,13 +400,39 @@ func (a *Admin) act(c *call, in Step, name string, change func(n *store.Notice, 
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	if err := a.Hub.Reload(ctx, c.site); err != nil {
-		return NoticeDetail{}, err
-	}
+	a.Hub.Changed(ctx, c.site)
 	if row.Deleted {
 		return NoticeDetail{}, nil
 	}
-	return a.noticeDetail(c, c.moment())
+	return done(a.noticeDetail(c, c.moment()))
+}
+
+// leftOut says that something that is kept cannot be used as it is.
+func leftOut(why fault.Fault) string {
+	return "It cannot be used as it is kept, and no visitor gets it: " + why.What
+}
+
+// done is the outcome of a change that is kept: where showing it fails, the
+// problem says that it was done.
+func done[Out any](out Out, err error) (Out, error) {
+	if err == nil {
+		return out, nil
+	}
+	slog.Error("a change is kept, but its outcome could not be shown", "error", err)
+	return out, problem.Problem{Status: http.StatusInternalServerError, Title: "Done, but not shown", Detail: "The change was made and is kept. Only showing the outcome failed: load the page again."}
+}
+
+// tooMany refuses a notice that is published with which the site's have too many
+// occurrences (rule S6).
+func (a *Admin) tooMany(site bundle.Site, n store.Notice) fault.Faults {
+	if n.State != bundle.Published || n.Deleted || n.Published == nil {
+		return nil
+	}
+	sum := n.Published.Occurrences(site)
+	if s := a.Hub.Site(site.Key); sum > 0 && s != nil && sum+s.Occurrences(n.ID) > schedule.MaxSite {
+		return fault.Faults{bundle.TooMany}
+	}
+	return nil
 }
 
 // refuse says that a notice cannot do something now.
@@ -505,10 +539,6 @@ func (a *Admin) endAt(c *call, in EndAt) (NoticeDetail, error) {
 func (a *Admin) pauseAll(c *call, in PauseAll) (Paused, error) {
 	ctx := c.Request.Context()
 	out := Paused{Notices: []string{}}
-	rows, err := a.Store.Notices(ctx, c.site)
-	if err != nil {
-		return out, err
-	}
 	site, err := a.Store.Site(ctx, c.site)
 	if err != nil {
 		return out, err
@@ -517,22 +547,33 @@ func (a *Admin) pauseAll(c *call, in PauseAll) (Paused, error) {
 	if !in.Pause {
 		from, to, act = to, from, "resumed it with the others"
 	}
-	for _, row := range rows {
-		if row.State != from || !in.Pause && !slices.Contains(in.Notices, row.ID) {
-			continue
-		}
-		_, err := a.Store.Change(ctx, c.site, row.ID, row.Revision, func(n *store.Notice, _ int) (store.Entry, error) {
-			n.State = to
-			h := a.entry(c, site.Site, n.Working(), act)
-			h.Number = n.Number
-			return h, nil
-		})
+	err = a.Store.Together(ctx, func(st *store.Store) error {
+		rows, err := st.Notices(ctx, c.site)
 		if err != nil {
-			return out, err
+			return err
 		}
-		out.Notices = append(out.Notices, row.ID)
+		for _, row := range rows {
+			if row.State != from || !in.Pause && !slices.Contains(in.Notices, row.ID) {
+				continue
+			}
+			_, err := st.Change(ctx, c.site, row.ID, row.Revision, func(n *store.Notice, _ int) (store.Entry, error) {
+				n.State = to
+				h := a.entry(c, site.Site, n.Working(), act)
+				h.Number = n.Number
+				return h, nil
+			})
+			if err != nil {
+				return err
+			}
+			out.Notices = append(out.Notices, row.ID)
+		}
+		return nil
+	})
+	if err != nil {
+		return Paused{Notices: []string{}}, err
 	}
-	return out, a.Hub.Reload(ctx, c.site)
+	a.Hub.Changed(ctx, c.site)
+	return out, nil
 }
 
 func (a *Admin) discard(c *call, in Step) (NoticeDetail, error) {

@@ -1,8 +1,11 @@
 package admin
 
 import (
+	"bytes"
+	"encoding/hex"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"net/mail"
 	"slices"
@@ -12,11 +15,12 @@ import (
 	"mastflag/internal/access"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
+	"mastflag/internal/standin"
 	"mastflag/internal/store"
 )
 
-// invitationLasts is how long an invitation can be taken up.
-const invitationLasts = 7 * 24 * time.Hour
+// InvitationLasts is how long an invitation can be taken up.
+const InvitationLasts = 7 * 24 * time.Hour
 
 func personOf(p store.Person) Person {
 	return Person{p.Email, p.Name, p.Role, append([]string{}, p.Sites...)}
@@ -87,29 +91,54 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 	if err := a.invitationIsOurs(c, p.Email); err != nil {
 		return PeopleList{}, err
 	}
-	subject, act := "An invitation to Mast Flag", "invited "+p.Email
+	subject, act, private := "An invitation to Mast Flag", "invited "+p.Email, false
 	asks := fmt.Sprintf("%s invites you to work on notices as %s.", c.person.Name, p.Role)
 	switch have, err := a.Store.Person(ctx, p.Email); {
 	case err == nil && !c.person.MayTouch(have):
 		return PeopleList{}, notYours
 	case err == nil: // who is here already keeps name, role and sites
-		p, subject, act = have, "A new password for Mast Flag", "let "+p.Email+" choose a new password"
+		p, subject, act, private = have, "A new password for Mast Flag", "let "+p.Email+" choose a new password", true
 		asks = c.person.Name + " lets you choose a new password. Until you do, the old one holds."
 	case !errors.Is(err, store.ErrNotFound):
 		return PeopleList{}, err
 	}
 	token, hash := access.NewToken()
 	now := a.Clock.Now()
-	body := fmt.Sprintf("Hello %s,\n\n%s\nOpen this address within a week and choose a password:\n\n%s/join#%s\n", p.Name, asks, a.Base, token)
-	err = a.Store.PutInvitation(ctx, store.Invitation{Person: p, Token: hash, Ends: now.Add(invitationLasts)},
-		store.Message{At: now, From: c.person.Email, To: p.Email, Subject: subject, Body: strings.Replace(body, "Hello ,", "Hello,", 1)})
-	if err == nil {
-		err = a.Store.AddHistory(ctx, "", "", store.Entry{At: now, Who: c.person.Name, Act: act, Line: "as " + p.Role})
+	body := func(token string) string {
+		text := fmt.Sprintf("Hello %s,\n\n%s\nOpen this address within a week and choose a password:\n\n%s/join#%s\n", p.Name, asks, a.Base, token)
+		return strings.Replace(text, "Hello ,", "Hello,", 1)
 	}
-	if err != nil {
+	// The token stands in the letter alone: not in the data, nor in its backups.
+	letter := letterOf(hash)
+	m := store.Message{At: now, From: c.person.Email, To: p.Email, Subject: subject, Body: body("…"), Letter: letter, Private: private}
+	if err := a.Post.Send(letter, standin.Letter{At: now, From: m.From, To: m.To, Subject: m.Subject, Body: body(token)}); err != nil {
 		return PeopleList{}, err
 	}
+	before, _ := a.Store.InvitationTo(ctx, p.Email)
+	err = a.Store.Together(ctx, func(st *store.Store) error {
+		if err := st.PutInvitation(ctx, store.Invitation{Person: p, Token: hash, Ends: now.Add(InvitationLasts)}, m); err != nil {
+			return err
+		}
+		return st.AddHistory(ctx, "", "", store.Entry{At: now, Who: c.person.Name, Act: act, Line: "as " + p.Role})
+	})
+	if err != nil {
+		return PeopleList{}, errors.Join(err, a.Post.Destroy(letter))
+	}
+	a.destroyLetter(before)
 	return a.people(c, Nothing{})
+}
+
+// letterOf is the name of the letter that holds the token of a hash.
+func letterOf(hash string) string { return hash[:16] + ".eml" }
+
+// destroyLetter removes the letter of an invitation that no longer holds.
+func (a *Admin) destroyLetter(i store.Invitation) {
+	if i.Token == "" {
+		return
+	}
+	if err := a.Post.Destroy(letterOf(i.Token)); err != nil {
+		slog.Warn("a letter was not removed", "error", err)
+	}
 }
 
 // invitationIsOurs refuses to touch an invitation for sites that the asking
@@ -152,20 +181,26 @@ func (a *Admin) join(c *call, in Join) (Person, error) {
 	if err := checkPassword(in.Password); err != nil {
 		return Person{}, err
 	}
-	p.Password = access.HashPassword(in.Password)
 	ctx := c.Request.Context()
-	if err := a.Store.TakeInvitation(ctx, i.Token, p); err != nil {
+	if p.Password, err = access.HashPassword(ctx, in.Password); err != nil {
+		return Person{}, refusedTry(c, err, problem.Problem{})
+	}
+	err = a.Store.Together(ctx, func(st *store.Store) error {
+		if err := st.TakeInvitation(ctx, i.Token, p); err != nil {
+			return err
+		}
+		return st.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), Who: p.Name, Act: "joined", Line: "as " + p.Role})
+	})
+	if err != nil {
 		return Person{}, err
 	}
-	if err := a.Store.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), Who: p.Name, Act: "joined", Line: "as " + p.Role}); err != nil {
-		return Person{}, err
-	}
-	return personOf(p), a.Access.Begin(ctx, p)
+	a.destroyLetter(i)
+	return personOf(p), a.Access.Begin(ctx, c.Writer, p, a.from(c))
 }
 
 func checkPassword(s string) error {
-	if n := len([]rune(s)); n < access.MinPassword || n > 200 {
-		return problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Too short", Detail: fmt.Sprintf("A password has %d characters at least, and 200 at most. A few words are easy to keep in mind.", access.MinPassword)}
+	if n := len([]rune(s)); n < access.MinPassword || n > access.MaxPassword {
+		return problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Too short", Detail: fmt.Sprintf("A password has %d characters at least, and %d at most. A few words are easy to keep in mind.", access.MinPassword, access.MaxPassword)}
 	}
 	return nil
 }
@@ -174,18 +209,57 @@ func (a *Admin) changePassword(c *call, in PasswordChange) (Nothing, error) {
 	if err := checkPassword(in.New); err != nil {
 		return Nothing{}, err
 	}
-	// As careful with guesses as the door is.
-	p, err := a.Access.Check(c.Request.Context(), c.person.Email, in.Old, "")
-	switch {
-	case errors.Is(err, access.ErrWrong):
-		return Nothing{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not changed", Detail: "The old password is not right."}
-	case errors.Is(err, access.ErrTooMany):
-		return Nothing{}, problem.Problem{Status: http.StatusTooManyRequests, Title: "Too many tries", Detail: "Wait 20 seconds, then try again."}
-	case err != nil:
-		return Nothing{}, err
+	ctx := c.Request.Context()
+	p, err := a.Access.CheckAgain(ctx, c.person.Email, in.Old)
+	if err != nil {
+		return Nothing{}, refusedTry(c, err, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not changed", Detail: "The old password is not right."})
 	}
-	p.Password = access.HashPassword(in.New)
-	return Nothing{}, a.Store.PutPerson(c.Request.Context(), p)
+	if p.Password, err = access.HashPassword(ctx, in.New); err != nil {
+		return Nothing{}, refusedTry(c, err, problem.Problem{})
+	}
+	return Nothing{}, a.Store.Together(ctx, func(st *store.Store) error {
+		if err := st.PutPerson(ctx, p); err != nil {
+			return err
+		}
+		// Whoever else is signed in with the old one is no longer.
+		return st.EndSessions(ctx, p.Email, c.session.Mark)
+	})
+}
+
+func (a *Admin) sessions(c *call, _ Nothing) (SessionList, error) {
+	out := SessionList{Sessions: []SessionCard{}}
+	list, err := a.Store.Sessions(c.Request.Context(), c.person.Email)
+	for _, s := range list {
+		out.Sessions = append(out.Sessions, SessionCard{sessionID(s), s.Began, s.Seen, s.Address, s.Agent, bytes.Equal(s.Mark, c.session.Mark)})
+	}
+	return out, err
+}
+
+// sessionID is what a session is called to its person: of its mark, by which
+// nobody gets in.
+func sessionID(s store.Session) string { return hex.EncodeToString(s.Mark[:8]) }
+
+func (a *Admin) endSession(c *call, in SessionName) (SessionList, error) {
+	ctx := c.Request.Context()
+	if in.ID == "" {
+		if err := a.Store.EndSessions(ctx, c.person.Email, c.session.Mark); err != nil {
+			return SessionList{}, err
+		}
+		return a.sessions(c, Nothing{})
+	}
+	list, err := a.Store.Sessions(ctx, c.person.Email)
+	if err != nil {
+		return SessionList{}, err
+	}
+	for _, s := range list {
+		if sessionID(s) == in.ID {
+			err = a.Store.EndSession(ctx, c.person.Email, s.Mark)
+		}
+	}
+	if err != nil {
+		return SessionList{}, err
+	}
+	return a.sessions(c, Nothing{})
 }
 
 // notYours refuses to touch people of sites that the asking one has not.
@@ -199,7 +273,7 @@ func (a *Admin) changePerson(c *call, in Person) (PeopleList, error) {
 	if err != nil {
 		return PeopleList{}, err
 	}
-	err = a.replacePeople(c, p.Email, func(have store.Person) []store.Person {
+	err = a.replacePeople(c, a.Store, p.Email, func(have store.Person) []store.Person {
 		have.Role, have.Sites = p.Role, p.Sites
 		return []store.Person{have}
 	}, "made "+p.Email+" "+p.Role)
@@ -217,37 +291,48 @@ func (a *Admin) removePerson(c *call, in Address) (PeopleList, error) {
 	if err := a.invitationIsOurs(c, email); err != nil {
 		return PeopleList{}, err
 	}
-	if err := a.Store.DropInvitation(c.Request.Context(), email); err != nil {
+	ctx := c.Request.Context()
+	invited, _ := a.Store.InvitationTo(ctx, email)
+	err = a.Store.Together(ctx, func(st *store.Store) error {
+		if err := st.DropInvitation(ctx, email); err != nil {
+			return err
+		}
+		err := a.replacePeople(c, st, email, func(store.Person) []store.Person { return nil }, "took off "+email)
+		if errors.Is(err, store.ErrNotFound) { // there was an invitation at most
+			return nil
+		}
+		return err
+	})
+	if err != nil {
 		return PeopleList{}, err
 	}
-	err = a.replacePeople(c, email, func(store.Person) []store.Person { return nil }, "took off "+email)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return PeopleList{}, err
-	}
+	a.destroyLetter(invited)
 	return a.people(c, Nothing{})
 }
 
 // replacePeople puts others, or nobody, in place of a person.
-func (a *Admin) replacePeople(c *call, email string, by func(store.Person) []store.Person, act string) error {
+func (a *Admin) replacePeople(c *call, st *store.Store, email string, by func(store.Person) []store.Person, act string) error {
 	ctx := c.Request.Context()
-	err := a.Store.ChangePeople(ctx, func(all []store.Person) ([]store.Person, error) {
-		i := slices.IndexFunc(all, func(p store.Person) bool { return p.Email == email })
-		if i < 0 {
-			return nil, store.ErrNotFound
+	return st.Together(ctx, func(st *store.Store) error {
+		err := st.ChangePeople(ctx, func(all []store.Person) ([]store.Person, error) {
+			i := slices.IndexFunc(all, func(p store.Person) bool { return p.Email == email })
+			if i < 0 {
+				return nil, store.ErrNotFound
+			}
+			if !c.person.MayTouch(all[i]) {
+				return nil, notYours
+			}
+			all = slices.Replace(all, i, i+1, by(all[i])...)
+			if !slices.ContainsFunc(all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 }) {
+				return nil, lastOne
+			}
+			return all, nil
+		})
+		if err != nil {
+			return err
 		}
-		if !c.person.MayTouch(all[i]) {
-			return nil, notYours
-		}
-		all = slices.Replace(all, i, i+1, by(all[i])...)
-		if !slices.ContainsFunc(all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 }) {
-			return nil, lastOne
-		}
-		return all, nil
+		return st.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act})
 	})
-	if err != nil {
-		return err
-	}
-	return a.Store.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act})
 }
 
 func (a *Admin) mailbox(c *call, _ Nothing) (Mailbox, error) {
@@ -258,7 +343,17 @@ func (a *Admin) mailbox(c *call, _ Nothing) (Mailbox, error) {
 	}
 	list, err := a.Store.Messages(c.Request.Context(), from)
 	for _, m := range list {
-		out.Messages = append(out.Messages, Mail{m.ID, m.At, m.To, m.Subject, m.Body})
+		// The way in that an invitation is stands before whoever sent it, that to a
+		// new password before whoever it is for, and before nobody else.
+		if mine := m.From; m.Letter != "" {
+			if m.Private {
+				mine = m.To
+			}
+			if whole, err := a.Post.Read(m.Letter); err == nil && mine == c.person.Email {
+				m.Body = whole
+			}
+		}
+		out.Messages = append(out.Messages, Mail{m.ID, m.At, m.To, m.Subject, m.Body, m.Private})
 	}
 	return out, err
 }

@@ -139,6 +139,8 @@ type View struct {
 	Received []ReceivedCard `json:"received"`
 	// Feeds that did not answer as they should.
 	Ailing []FeedDetail `json:"ailing"`
+	// What keeps the program from doing all it should, in sentences.
+	Troubles []string `json:"troubles"`
 }
 
 // A ClockChange is when a zone's clock is put forward or back.
@@ -513,7 +515,7 @@ type Invited struct {
 
 // An InvitationAsk names an invitation by what its message holds.
 type InvitationAsk struct {
-	Token string `json:"token" form:"token"`
+	Token string `json:"token"`
 }
 
 // A Join takes up an invitation.
@@ -534,6 +536,26 @@ type Address struct {
 	Email string `json:"email"`
 }
 
+// SessionList is where a person is signed in, the last used first.
+type SessionList struct {
+	Sessions []SessionCard `json:"sessions"`
+}
+
+// A SessionCard is a browser in which a person is signed in.
+type SessionCard struct {
+	ID      string    `json:"id"`
+	Began   time.Time `json:"began"`
+	Seen    time.Time `json:"seen"`
+	Address string    `json:"address"`
+	Agent   string    `json:"agent"`
+	This    bool      `json:"this"` // the one that asks
+}
+
+// A SessionName names one session; all others than the one that asks if empty.
+type SessionName struct {
+	ID string `json:"id"`
+}
+
 // Mailbox is what the program sent, the newest first. Nothing left the machine.
 type Mailbox struct {
 	Messages []Mail `json:"messages"`
@@ -546,6 +568,8 @@ type Mail struct {
 	To      string    `json:"to"`
 	Subject string    `json:"subject"`
 	Body    string    `json:"body"`
+	// Its way in stands in the letter alone, which only the recipient is to read.
+	Private bool `json:"private"`
 }
 
 // An ActivityAsk names a person; everyone if empty.

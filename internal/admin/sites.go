@@ -78,25 +78,29 @@ func (a *Admin) newSite(c *call, in NewSite) (SiteDetail, error) {
 	}
 	ctx := c.Request.Context()
 	base := site.Key
-	for n := 2; ; n++ {
-		if err = a.Store.AddSite(ctx, site); err != store.ErrExists || n > 50 {
-			break
+	err = a.Store.Together(ctx, func(st *store.Store) error {
+		for n := 2; ; n++ {
+			err := st.AddSite(ctx, site)
+			if err == nil {
+				break
+			}
+			if err != store.ErrExists || n > 50 {
+				return err
+			}
+			site.Key = fmt.Sprintf("%s-%d", base, n)
 		}
-		site.Key = fmt.Sprintf("%s-%d", base, n)
-	}
+		if len(c.person.Sites) == 0 {
+			return nil
+		}
+		// Whoever works on some sites works on the one they made.
+		c.person.Sites = append(c.person.Sites, site.Key)
+		return st.PutPerson(ctx, c.person)
+	})
 	if err != nil {
 		return SiteDetail{}, err
 	}
-	if len(c.person.Sites) > 0 { // whoever works on some sites works on the one they made
-		c.person.Sites = append(c.person.Sites, site.Key)
-		if err := a.Store.PutPerson(ctx, c.person); err != nil {
-			return SiteDetail{}, err
-		}
-	}
-	if err := a.Hub.Reload(ctx, site.Key); err != nil {
-		return SiteDetail{}, err
-	}
-	return a.detail(c, site.Key)
+	a.Hub.Changed(ctx, site.Key)
+	return done(a.detail(c, site.Key))
 }
 
 func (a *Admin) siteDetail(c *call, _ Nothing) (SiteDetail, error) { return a.detail(c, c.site) }
@@ -233,10 +237,8 @@ func (a *Admin) putSite(c *call, site bundle.Site, revision int, act string) (Si
 	if err := a.Store.PutSite(ctx, site, revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act, Line: site.Name}); err != nil {
 		return SiteDetail{}, err
 	}
-	if err := a.Hub.Reload(ctx, c.site); err != nil {
-		return SiteDetail{}, err
-	}
-	return a.detail(c, c.site)
+	a.Hub.Changed(ctx, c.site)
+	return done(a.detail(c, c.site))
 }
 
 func (a *Admin) survey(c *call, _ Nothing) (SiteDetail, error) {
@@ -270,8 +272,6 @@ func (a *Admin) survey(c *call, _ Nothing) (SiteDetail, error) {
 	if err := a.Store.PutPages(ctx, c.site, found, a.Clock.Now()); err != nil {
 		return SiteDetail{}, err
 	}
-	if err := a.Hub.Reload(ctx, c.site); err != nil {
-		return SiteDetail{}, err
-	}
-	return a.detail(c, c.site)
+	a.Hub.Changed(ctx, c.site)
+	return done(a.detail(c, c.site))
 }

@@ -114,7 +114,7 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 	b := v.site.Bundle()
 	out := View{At: v.visit.At, Now: v.now, From: v.from, Until: v.until, Zone: v.site.Zone().String(), VisitorZone: v.zone.String(),
 		ClockChanges: clockChanges(v.site.Zone(), v.from, v.until), Display: b.Site.Displays(), Page: v.page(known),
-		Shows: []string{}, Waits: []string{}, Notices: []Card{}, Next: []Change{}, Findings: a.found.of(v.site, v.visit.At.Truncate(time.Minute)), SnippetMissing: -1, Pages: len(known)}
+		Shows: []string{}, Waits: []string{}, Notices: []Card{}, Next: []Change{}, Findings: a.found.of(v.site, v.visit.At.Truncate(time.Minute)), SnippetMissing: -1, Pages: len(known), Troubles: a.Troubles(c.site)}
 	for _, p := range known {
 		if p.Snippet != "" {
 			out.SnippetMissing = max(out.SnippetMissing, 0)
@@ -142,7 +142,14 @@ func (a *Admin) view(c *call, m Moment) (View, error) {
 	for _, s := range result.Waiting {
 		out.Waits = append(out.Waits, s.ID)
 	}
-	on, held := v.carriers(), v.heldBack(v.site.Site)
+	on, err := v.carriers(ctx)
+	if err != nil {
+		return View{}, err
+	}
+	held, err := v.heldBack(ctx, v.site.Site)
+	if err != nil {
+		return View{}, err
+	}
 	for _, row := range rows {
 		card := v.card(row, accounts[row.ID])
 		card.OnPages = on[row.ID]
@@ -214,16 +221,19 @@ func (v viewpoint) page(known []store.Page) ViewPage {
 }
 
 // carriers counts the known pages that carry each notice at the viewpoint's moment.
-func (v viewpoint) carriers() map[string]int {
+func (v viewpoint) carriers(ctx context.Context) (map[string]int, error) {
 	on := map[string]int{}
 	for _, p := range v.site.Bundle().Pages {
+		if err := ctx.Err(); err != nil { // whoever asked is gone
+			return nil, err
+		}
 		visit := v.visit
 		visit.URL = p.Path
 		for _, s := range v.site.Decide(visit).Show {
 			on[s.ID]++
 		}
 	}
-	return on
+	return on, nil
 }
 
 // card makes a notice's card. account may be empty where the notice is not in
@@ -280,11 +290,14 @@ const maxSteps = 400
 
 // heldBack says when on the strip there is no room for notices of a site on
 // the viewpoint's page, for its visitor, by notice.
-func (v viewpoint) heldBack(s *decide.Site) map[string][]Interval {
+func (v viewpoint) heldBack(ctx context.Context, s *decide.Site) (map[string][]Interval, error) {
 	out := map[string][]Interval{}
 	visit := v.visit
 	visit.At = v.from
 	for range maxSteps {
+		if err := ctx.Err(); err != nil { // whoever asked is gone
+			return nil, err
+		}
 		ids, next := s.HeldBack(visit)
 		if next.IsZero() || next.After(v.until) {
 			next = v.until
@@ -300,7 +313,7 @@ func (v viewpoint) heldBack(s *decide.Site) map[string][]Interval {
 			break
 		}
 	}
-	return out
+	return out, nil
 }
 
 // changes are the times ahead of the viewpoint at which a notice goes up or

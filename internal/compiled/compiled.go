@@ -7,18 +7,17 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
-	"fmt"
-	"log/slog"
+	"errors"
 	"net/url"
 	"slices"
 	"strings"
-	"sync"
-	"sync/atomic"
 	"time"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/decide"
+	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/render"
 	"mastflag/core/wording"
@@ -43,6 +42,19 @@ type Site struct {
 	Capacity []byte
 	// How often an open page asks again, whatever changes; 0 for never.
 	Refresh time.Duration
+	// What was kept by an earlier version and is not accepted any more: it is left
+	// out until someone changes it.
+	Left []Left
+
+	stamp int64 // of what it was compiled from
+}
+
+// A Left is a notice, or something that a site keeps for use in many, that is
+// left out, and why.
+type Left struct {
+	Notice string // "" for what the site keeps
+	Title  string
+	Why    fault.Fault
 }
 
 // ScriptWants are the facts that the site script is to send, so that it sends
@@ -93,11 +105,11 @@ func ImagesPath(site string) string { return "/i/" + site + "/" }
 // New compiles a bundle for a program at the address base. first is a notice
 // to be put before its rivals, or "".
 func New(b bundle.Bundle, first, base string) (*Site, error) {
-	d, err := decide.CompileFirst(b, first)
+	d, left, err := Compile(b, first)
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{Site: d, origins: map[string]bool{}, hosts: map[string]bool{}, pieces: map[string]pieces{}}
+	s := &Site{Site: d, Left: left, origins: map[string]bool{}, hosts: map[string]bool{}, pieces: map[string]pieces{}}
 	for _, o := range b.Site.Origins {
 		n, err := pages.Origin(o)
 		if err != nil {
@@ -143,6 +155,76 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	return s, s.consents(base)
 }
 
+// Compile compiles what of a bundle can be, with one notice before all its
+// rivals unless it is "": a notice that cannot be compiled is left out, and does
+// not keep the others from visitors.
+func Compile(b bundle.Bundle, first string) (*decide.Site, []Left, error) {
+	var left []Left
+	for {
+		d, err := decide.CompileFirst(b, first)
+		var faults fault.Faults
+		if err == nil || !errors.As(err, &faults) {
+			return d, left, err
+		}
+		before := len(left)
+		b, left = leaveOut(b, faults, left)
+		if len(left) == before {
+			return nil, nil, err
+		}
+	}
+}
+
+// leaveOut returns the bundle without the notices and the saved things that
+// faults point into.
+func leaveOut(b bundle.Bundle, faults fault.Faults, left []Left) (bundle.Bundle, []Left) {
+	bad := map[string]fault.Fault{} // the first fault of each, by pointer
+	for _, f := range faults {
+		tokens := strings.SplitN(f.Pointer, "/", 5)
+		at := ""
+		switch {
+		case len(tokens) > 2 && tokens[1] == "notices":
+			at = fault.Pointer("notices", tokens[2])
+		case len(tokens) > 3 && tokens[1] == "site":
+			at = fault.Pointer("site", tokens[2], tokens[3])
+		}
+		if _, known := bad[at]; !known && at != "" {
+			bad[at] = f
+		}
+	}
+	isBad := func(tokens ...any) (fault.Fault, bool) {
+		f, is := bad[fault.Pointer(tokens...)]
+		return f, is
+	}
+	kept := make([]bundle.Notice, 0, len(b.Notices))
+	for i, n := range b.Notices {
+		if f, is := isBad("notices", i); is {
+			left = append(left, Left{n.ID, n.GetTitle(), f})
+		} else {
+			kept = append(kept, n)
+		}
+	}
+	b.Notices = kept
+	audiences := make([]audience.SavedAudience, 0, len(b.Site.Audiences))
+	for i, s := range b.Site.Audiences {
+		if f, is := isBad("site", "audiences", i); is {
+			left = append(left, Left{Title: s.Name, Why: f})
+		} else {
+			audiences = append(audiences, s)
+		}
+	}
+	b.Site.Audiences = audiences
+	sets := make([]pages.SavedSet, 0, len(b.Site.PageSets))
+	for i, s := range b.Site.PageSets {
+		if f, is := isBad("site", "pageSets", i); is {
+			left = append(left, Left{Title: s.Name, Why: f})
+		} else {
+			sets = append(sets, s)
+		}
+	}
+	b.Site.PageSets = sets
+	return b, left
+}
+
 // Allows reports whether a page of that origin may load the site's notices; a
 // host and the same host under www. count as one.
 func (s *Site) Allows(origin string) bool {
@@ -176,70 +258,6 @@ func (s *Site) Piece(id, language string, place consent.PlaceRule) []byte {
 		return piece
 	}
 	return p.byTag[wording.Choose(p.wordings, language, s.Bundle().Site.Language)]
-}
-
-// Hub has the compiled value of every site.
-type Hub struct {
-	store *store.Store
-	base  string     // the program's own address
-	mu    sync.Mutex // one reload at a time
-	sites atomic.Pointer[map[string]*Site]
-}
-
-// NewHub compiles all sites that are kept, for a program at the address base.
-func NewHub(ctx context.Context, st *store.Store, base string) (*Hub, error) {
-	h := &Hub{store: st, base: base}
-	h.sites.Store(&map[string]*Site{})
-	return h, h.ReloadAll(ctx)
-}
-
-// Site returns a site by key, nil if there is none.
-func (h *Hub) Site(key string) *Site { return (*h.sites.Load())[key] }
-
-// ReloadAll compiles every site anew. One that does not compile keeps its
-// last value, and the log says why.
-func (h *Hub) ReloadAll(ctx context.Context) error {
-	sites, err := h.store.Sites(ctx)
-	if err != nil {
-		return err
-	}
-	for _, s := range sites {
-		if err := h.Reload(ctx, s.Key); err != nil {
-			slog.Error("site does not compile", "site", s.Key, "error", err)
-		}
-	}
-	return nil
-}
-
-// Reload compiles a site anew and puts it in place of its last value.
-func (h *Hub) Reload(ctx context.Context, key string) error {
-	h.mu.Lock()
-	defer h.mu.Unlock()
-	b, err := Load(ctx, h.store, key)
-	if err != nil {
-		return err
-	}
-	s, err := New(b, "", h.base)
-	if err != nil {
-		return fmt.Errorf("compiling site %s: %w", key, err)
-	}
-	shown := map[string][]byte{}
-	for hash, doc := range s.Shown {
-		if shown[hash], err = encode(doc); err != nil {
-			return err
-		}
-	}
-	if err := h.store.KeepShown(ctx, key, shown); err != nil {
-		return err
-	}
-	old := *h.sites.Load()
-	next := make(map[string]*Site, len(old)+1)
-	for k, v := range old {
-		next[k] = v
-	}
-	next[key] = s
-	h.sites.Store(&next)
-	return nil
 }
 
 // Load returns the bundle of a site as it is kept: what is out of each

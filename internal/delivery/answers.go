@@ -1,14 +1,17 @@
 package delivery
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/goccy/go-json"
 
+	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
@@ -20,11 +23,21 @@ import (
 // MaxAnswer is how large the body that tells of an answer may be, in bytes.
 const MaxAnswer = 16 << 10
 
+// maxKeeping is how long a page waits for its answer to be kept.
+const maxKeeping = 10 * time.Second
+
 // answer keeps an answer to a consent question, or counts that one was asked.
 // It replies once that is on disk. The same answer told again is kept once.
 func (d *Delivery) answer(c *gin.Context) {
 	s := d.site(c)
 	if s == nil {
+		return
+	}
+	if !d.mayWrite(c) {
+		return
+	}
+	if !d.marks.holds(c.Param("key"), c.Query("mark"), d.clock.Now()) {
+		problem.Write(c, problem.Problem{Status: http.StatusPreconditionRequired, Title: "Ask first", Detail: "An answer is taken with the mark of a decision that is not older than two hours. Ask for a decision again, then tell the answer with its mark."})
 		return
 	}
 	body, err := readAll(c.Request, MaxAnswer)
@@ -33,6 +46,10 @@ func (d *Delivery) answer(c *gin.Context) {
 		return
 	}
 	var told consent.Told
+	if f := bundle.Unfit(body); f != nil {
+		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken answer", Detail: f.What + "."})
+		return
+	}
 	if err := json.Unmarshal(body, &told); err != nil {
 		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken answer", Detail: "The body is not an answer in JSON: " + err.Error()})
 		return
@@ -63,8 +80,14 @@ func (d *Delivery) answer(c *gin.Context) {
 			n.Tally.Outcome = "partly" // the question is still open
 		}
 	}
-	switch err := d.ledger.Add(c.Request.Context(), n); {
-	case errors.Is(err, records.ErrBusy):
+	var broken *store.BrokenChain
+	ctx, cancel := context.WithTimeout(c.Request.Context(), maxKeeping)
+	defer cancel()
+	switch err := d.ledger.Add(ctx, n); {
+	case errors.As(err, &broken):
+		c.Header("Retry-After", "3600")
+		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Nothing can be kept", Detail: "The records of this site are damaged, and are not continued before someone has seen to it. Tell it again later."})
+	case errors.Is(err, records.ErrBusy), errors.Is(err, context.DeadlineExceeded):
 		c.Header("Retry-After", "5")
 		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Busy", Detail: "More answers come in than can be written. Tell it again in some seconds."})
 	case errors.Is(err, store.ErrOther):
@@ -72,6 +95,7 @@ func (d *Delivery) answer(c *gin.Context) {
 	case errors.Is(err, store.ErrErased):
 		problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "This answer was erased", Detail: "An answer of this id was kept, and was erased. It is not kept again."})
 	case err != nil:
+		slog.Error("an answer was not kept", "site", n.Site, "error", err)
 		problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Not kept", Detail: "The answer could not be written. Tell it again later."})
 	default:
 		c.Status(http.StatusNoContent)
@@ -127,6 +151,9 @@ func (d *Delivery) receipt(c *gin.Context) {
 func (d *Delivery) erase(c *gin.Context) {
 	s := d.site(c)
 	if s == nil {
+		return
+	}
+	if !d.mayWrite(c) {
 		return
 	}
 	if err := d.ledger.EraseRecord(c.Request.Context(), c.Param("key"), c.Param("id"), d.clock.Now()); err != nil {

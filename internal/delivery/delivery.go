@@ -64,7 +64,14 @@ type Delivery struct {
 	parts  map[string]asset // of the site script, by what they are called where they are built
 	source *sources.Sources
 	ledger *records.Keeper
+	limits limits
+	marks  marks
+	// A preview compiles the site anew: so many at once.
+	previews chan struct{}
 }
+
+// maxPreviews is how many previews are worked out at once.
+const maxPreviews = 2
 
 // parts of the site script: what every page loads; what it loads besides where
 // a notice stands elsewhere than at an edge; and, for the stage alone, what
@@ -87,7 +94,7 @@ type Images interface {
 // New returns the delivery of the hub's sites for a program at the address
 // base. secret signs preview links.
 func New(hub *compiled.Hub, images Images, base string, c clock.Clock, secret []byte, desk Desk, source *sources.Sources, ledger *records.Keeper) (*Delivery, error) {
-	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, desk: desk, source: source, ledger: ledger, parts: map[string]asset{}}
+	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, desk: desk, source: source, ledger: ledger, parts: map[string]asset{}, marks: marks{secret: secret}, previews: make(chan struct{}, maxPreviews)}
 	for _, name := range parts {
 		code, err := built.ReadFile("dist/" + name + ".js")
 		if err != nil {
@@ -347,20 +354,27 @@ func (d *Delivery) decide(c *gin.Context) {
 		ends, language = t.Ends, cmp.Or(t.Language, language)
 	}
 	c.Writer.Header().Set("Cache-Control", "no-store")
-	c.Data(http.StatusOK, "application/json", answer(s, a, language, ends))
+	c.Data(http.StatusOK, "application/json", d.reply(s, a, language, ends))
 }
 
 func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
-	b, err := d.desk.Rehearse(c.Request.Context(), t.Site, t.Notice)
+	ctx := c.Request.Context()
+	select {
+	case d.previews <- struct{}{}:
+		defer func() { <-d.previews }()
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	b, err := d.desk.Rehearse(ctx, t.Site, t.Notice)
 	if err != nil {
 		return nil, err
 	}
 	return compiled.New(b, t.Notice, d.base)
 }
 
-// answer joins the pieces that were encoded when the site was compiled:
+// reply joins the pieces that were encoded when the site was compiled:
 // {"at":ms,"until":ms|null,"show":[…],"waiting":[…],"capacity":{…},"wants":"…","preview":ms}.
-func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []byte {
+func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds time.Time) []byte {
 	decision := s.Decide(a.Visit)
 	out := make([]byte, 0, 2048)
 	out = append(out, `{"at":`...)
@@ -392,7 +406,7 @@ func answer(s *compiled.Site, a ask, language string, previewEnds time.Time) []b
 		out = waiting(out, s, decision.Waiting, language)
 	}
 	out = ends(out, decision)
-	out = consented(out, s, decision, language)
+	out = d.consented(out, s, decision, language)
 	if a.Preview == "" && a.Wants != s.Script.Version {
 		out = append(out, `,"wants":`...)
 		out = append(out, scriptJSON(s.Script.Version+":"+s.Script.Facts)...)
@@ -414,22 +428,23 @@ func place(d decide.Decision) consent.PlaceRule {
 
 // consented appends what holds of the visitor's consent, and what the site
 // script's consent part needs to act on it.
-func consented(out []byte, s *compiled.Site, d decide.Decision, language string) []byte {
-	part := s.Part(language)
-	if d.Consent == nil || part == nil {
+func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decision, language string) []byte {
+	part, state := s.Part(language), decision.Consent
+	if state == nil || part == nil {
 		return out
 	}
-	state, err := json.Marshal(struct {
+	says, err := json.Marshal(struct {
 		Rule     consent.Rule `json:"rule"`
 		Granted  []string     `json:"granted"`
 		Answered bool         `json:"answered"`
 		Signal   bool         `json:"signal,omitempty"`
 		Hash     string       `json:"hash"`
-	}{d.Consent.Rule, d.Consent.Granted, d.Consent.Answered, d.Consent.Signal, s.Hash(s.Asks(), language, d.Consent.Row)})
+		Mark     string       `json:"mark"`
+	}{state.Rule, state.Granted, state.Answered, state.Signal, s.Hash(s.Asks(), language, state.Row), d.marks.of(s.Bundle().Site.Key, decision.At)})
 	if err != nil {
 		return out
 	}
-	out = append(append(out, `,"consent":`...), state[:len(state)-1]...)
+	out = append(append(out, `,"consent":`...), says[:len(says)-1]...)
 	out = append(append(out, `,"part":`...), part...)
 	return append(out, '}')
 }

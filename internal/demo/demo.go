@@ -18,9 +18,11 @@ import (
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/admin"
+	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
 	"mastflag/internal/demosite"
+	"mastflag/internal/outbound"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
@@ -51,7 +53,10 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 	if err != nil || len(sites) > 0 {
 		return err
 	}
-	password := access.HashPassword(Password)
+	password, err := access.HashPassword(ctx, Password)
+	if err != nil {
+		return err
+	}
 	for _, p := range []store.Person{
 		{Email: Email, Name: Name, Role: access.Administrator},
 		{Email: "tomasz@sundrey.example", Name: "Tomasz Reede", Role: access.Editor, Sites: []string{Key}},
@@ -62,7 +67,7 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 			return err
 		}
 	}
-	found, err := survey.New().Survey(ctx, siteAddress, delivery.ScriptPath(Key))
+	found, err := survey.New(outbound.New(outbound.Options{Allowed: []string{strings.TrimPrefix(siteAddress, "http://")}})).Survey(ctx, siteAddress, delivery.ScriptPath(Key))
 	if err != nil {
 		return fmt.Errorf("reading the demo site: %w", err)
 	}
@@ -79,7 +84,7 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 	if err := st.AddImage(ctx, Key, store.Image{Image: sealImage, Name: "seal.png", AddedAt: now, AddedBy: Name}, sealPNG); err != nil {
 		return err
 	}
-	hub, err := compiled.NewHub(ctx, st, base)
+	hub, err := compiled.NewHub(ctx, st, base, clock.System{})
 	if err != nil {
 		return err
 	}

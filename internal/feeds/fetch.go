@@ -7,15 +7,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net"
 	"net/http"
-	"net/netip"
 	"net/url"
-	"slices"
-	"syscall"
 	"time"
 
 	"mastflag/core/alert"
+	"mastflag/internal/outbound"
 )
 
 // patience is how long a feed may take to answer in full.
@@ -30,33 +27,14 @@ type Fetcher struct {
 	patience time.Duration
 }
 
-// NewFetcher returns a fetcher that may also read from these hosts, each as
-// host:port, wherever they are.
-func NewFetcher(allowed []string) *Fetcher {
+// NewFetcher returns a fetcher that reaches out through a guard.
+func NewFetcher(g *outbound.Guard) *Fetcher {
 	f := &Fetcher{limit: alert.MaxFeed, patience: patience}
-	plain := &net.Dialer{Timeout: patience}
-	guarded := &net.Dialer{Timeout: patience, Control: func(_, address string, _ syscall.RawConn) error {
-		// Here the name has been resolved: what it is called no longer matters.
-		at, err := netip.ParseAddrPort(address)
-		if err != nil {
-			return err
-		}
-		if !public(at.Addr()) {
-			return fmt.Errorf("%s is on a private network", at.Addr())
-		}
-		return nil
-	}}
+	t := g.Transport()
+	t.ResponseHeaderTimeout, t.DisableCompression = patience, true // what is small packed may be large
 	f.client = &http.Client{
-		Timeout: patience,
-		Transport: &http.Transport{
-			DialContext: func(ctx context.Context, network, address string) (net.Conn, error) {
-				if slices.Contains(allowed, address) {
-					return plain.DialContext(ctx, network, address)
-				}
-				return guarded.DialContext(ctx, network, address)
-			},
-			MaxResponseHeaderBytes: 64 << 10, ResponseHeaderTimeout: patience, DisableCompression: true, // what is small packed may be large
-		},
+		Timeout:   patience,
+		Transport: t,
 		CheckRedirect: func(r *http.Request, via []*http.Request) error {
 			first := via[0].URL
 			if r.URL.Host != first.Host || r.URL.Scheme != first.Scheme {
@@ -69,16 +47,6 @@ func NewFetcher(allowed []string) *Fetcher {
 		},
 	}
 	return f
-}
-
-// special are networks that are not the public internet, beside those that
-// net/netip knows (IANA special-purpose address registries, RFC 6890).
-var special = []netip.Prefix{netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"), netip.MustParsePrefix("192.0.2.0/24"), netip.MustParsePrefix("198.18.0.0/15"),
-	netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"), netip.MustParsePrefix("240.0.0.0/4"), netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("64:ff9b:1::/48"), netip.MustParsePrefix("100::/64"), netip.MustParsePrefix("2001:db8::/32"), netip.MustParsePrefix("2002::/16")}
-
-func public(a netip.Addr) bool {
-	a = a.Unmap()
-	return a.IsGlobalUnicast() && !a.IsPrivate() && !slices.ContainsFunc(special, func(p netip.Prefix) bool { return p.Contains(a) })
 }
 
 // An answer is what a feed answered.

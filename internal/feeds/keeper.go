@@ -210,20 +210,28 @@ func (k *Keeper) follow(ctx context.Context, feed, href string) (whole []alert.M
 	return whole, got.body, err
 }
 
-// Give takes in what a person has given, as if it came by the feed.
+// Give takes in what a person has given, all of it or nothing, as if it came by
+// the feed.
 func (k *Keeper) Give(ctx context.Context, site bundle.Site, f bundle.Feed, raw []byte, who string) ([]store.Received, error) {
 	all, err := alert.Read(raw)
 	if err != nil {
 		return nil, err
 	}
 	var out []store.Received
-	for _, m := range all {
-		r, err := k.take(ctx, site, f, m, part(all, raw), who)
-		if err != nil {
-			return out, err
+	_, err = k.together(ctx, func(k *Keeper) (none store.Received, err error) {
+		for _, m := range all {
+			r, err := k.takeIn(ctx, site, f, m, part(all, raw), who)
+			if err != nil {
+				return none, err
+			}
+			out = append(out, r)
 		}
-		out = append(out, r)
+		return none, nil
+	})
+	if err != nil {
+		return nil, err
 	}
+	k.Hub.Changed(ctx, site.Key)
 	return out, nil
 }
 
@@ -238,6 +246,14 @@ func (k *Keeper) broken(ctx context.Context, site, feed string, raw []byte, wron
 // take takes in a message: makes, changes or ends a notice, or has it wait for
 // a person. One that came before changes nothing.
 func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m alert.Message, raw []byte, who string) (store.Received, error) {
+	r, err := k.together(ctx, func(k *Keeper) (store.Received, error) { return k.takeIn(ctx, site, f, m, raw, who) })
+	if err == nil && r.ID != 0 {
+		k.Hub.Changed(ctx, site.Key)
+	}
+	return r, err
+}
+
+func (k *Keeper) takeIn(ctx context.Context, site bundle.Site, f bundle.Feed, m alert.Message, raw []byte, who string) (store.Received, error) {
 	r := store.Received{Feed: f.Name, At: k.Clock.Now(), Message: m, Kind: string(m.Kind), Headline: alert.Headline(m, site), Raw: raw}
 	before, err := k.before(ctx, site.Key, f.Name, m)
 	if err != nil {
@@ -263,7 +279,7 @@ func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m al
 		return r, nil
 	}
 	if alert.ByItself(m, f, standing) {
-		return k.Approve(ctx, site, r.ID, who)
+		return k.approve(ctx, site, r.ID, who)
 	}
 	return r, nil
 }
@@ -308,7 +324,26 @@ func feedOf(site bundle.Site, name string) bundle.Feed {
 }
 
 // Approve lets a message through: its notice is published, changed or ended.
+// All of it is kept together, then visitors get it.
 func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who string) (store.Received, error) {
+	r, err := k.together(ctx, func(k *Keeper) (store.Received, error) { return k.approve(ctx, site, id, who) })
+	if err == nil {
+		k.Hub.Changed(ctx, site.Key)
+	}
+	return r, err
+}
+
+// together carries out f with a keeper whose writes are kept all together, or
+// not at all where f fails.
+func (k *Keeper) together(ctx context.Context, f func(*Keeper) (store.Received, error)) (r store.Received, err error) {
+	err = k.Store.Together(ctx, func(st *store.Store) error {
+		r, err = f(&Keeper{Store: st, Hub: k.Hub, Clock: k.Clock, Fetch: k.Fetch})
+		return err
+	})
+	return r, err
+}
+
+func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who string) (store.Received, error) {
 	r, err := k.Store.ReceivedMessage(ctx, site.Key, id)
 	if err != nil {
 		return r, err
@@ -337,7 +372,10 @@ func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who st
 		return r, k.settle(ctx, site.Key, r)
 	}
 	now := k.Clock.Now()
-	act := map[bool]string{true: "updated it by a message of " + m.Sender, false: "published it from a message of " + m.Sender}[before != nil && before.Standing == alert.Out]
+	act := "published it from a message of " + m.Sender
+	if before != nil && before.Standing == alert.Out {
+		act = "updated it by a message of " + m.Sender
+	}
 	entry := store.Entry{At: now, Who: who, Act: act, Line: orderline.Of(n, site, now).String()}
 	if err := k.publish(ctx, site.Key, n, entry); err != nil {
 		return r, err
@@ -430,21 +468,20 @@ func (k *Keeper) cancel(ctx context.Context, site bundle.Site, r store.Received,
 
 // Refuse keeps a message from the site for good.
 func (k *Keeper) Refuse(ctx context.Context, site string, id int64, who string) (store.Received, error) {
-	r, err := k.Store.ReceivedMessage(ctx, site, id)
-	if err != nil {
-		return r, err
-	}
-	if r.Standing != alert.Waiting {
-		return r, ErrDone
-	}
-	r.Standing, r.Why = alert.Refused, who+" refused it."
-	return r, k.Store.SetReceived(ctx, site, r.ID, r.Standing, r.Notice, r.Why)
+	return k.together(ctx, func(k *Keeper) (store.Received, error) {
+		r, err := k.Store.ReceivedMessage(ctx, site, id)
+		if err != nil {
+			return r, err
+		}
+		if r.Standing != alert.Waiting {
+			return r, ErrDone
+		}
+		r.Standing, r.Why = alert.Refused, who+" refused it."
+		return r, k.settle(ctx, site, r)
+	})
 }
 
-// settle keeps what became of a message and lets visitors have it.
+// settle keeps what became of a message.
 func (k *Keeper) settle(ctx context.Context, site string, r store.Received) error {
-	if err := k.Store.SetReceived(ctx, site, r.ID, r.Standing, r.Notice, r.Why); err != nil {
-		return err
-	}
-	return k.Hub.Reload(ctx, site)
+	return k.Store.SetReceived(ctx, site, r.ID, r.Standing, r.Notice, r.Why)
 }

@@ -3,6 +3,7 @@ package inspect
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/url"
 	"os"
@@ -19,6 +20,7 @@ import (
 
 	"mastflag/core/consent"
 	"mastflag/core/pages"
+	"mastflag/internal/outbound"
 )
 
 // watch is put before every page's own scripts: it tells who sets cookies and
@@ -44,13 +46,22 @@ const answer = `(act => { const b = [...document.querySelectorAll('mastflag-noti
 var acts = map[consent.Phase]string{consent.AllAccepted: "[data-act=accept],[data-act=fine]", consent.AllRefused: "[data-act=reject]"}
 
 func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func(Progress)) error {
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(i.Chromium), chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
-		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true))
-	if os.Geteuid() == 0 {
-		options = append(options, chromedp.NoSandbox) // root has none
+	if os.Geteuid() == 0 && !i.WithoutSandbox {
+		return errors.New("Chromium has no sandbox where the program runs as root, and pages of a site are strangers’ code: run the program as another user; or start it with --inspect-without-sandbox, where nothing else is on the machine")
 	}
-	for name, value := range i.Flags {
-		options = append(options, chromedp.Flag(name, value))
+	out, err := i.Guard.Proxy()
+	if err != nil {
+		return err
+	}
+	defer out.Close()
+	// All that it fetches goes through the guard: addresses of this machine too,
+	// and nothing past it by other protocols.
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(i.Chromium), chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true),
+		chromedp.Flag("proxy-server", "http://"+out.Address), chromedp.Flag("proxy-bypass-list", "<-loopback>"),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("force-webrtc-ip-handling-policy", "disable_non_proxied_udp"))
+	if i.WithoutSandbox {
+		options = append(options, chromedp.NoSandbox)
 	}
 	alloc, stop := chromedp.NewExecAllocator(ctx, options...)
 	defer stop()
@@ -63,7 +74,7 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 	for n, phase := range consent.Phases {
 		// A new visitor: nothing is kept from the phase before.
 		tab, shut := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
-		v := &visit{job: j, book: b, phase: phase, addresses: map[network.RequestID]string{}}
+		v := &visit{job: j, out: out, book: b, phase: phase, addresses: map[network.RequestID]string{}}
 		err := v.begin(tab)
 		for k, path := range j.Pages {
 			if err != nil || ctx.Err() != nil {
@@ -98,6 +109,7 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 // A visit is one new visitor on the site.
 type visit struct {
 	job      Job
+	out      *outbound.Proxy
 	book     *book
 	phase    consent.Phase
 	answered bool
@@ -214,6 +226,9 @@ func (v *visit) page(tab context.Context, path string) error {
 		if ctx.Err() != nil && tab.Err() == nil {
 			return fmt.Errorf("it did not load within %s", forOnePage)
 		}
+		if why := v.out.Refused(hostPort(v.job.Origin)); why != nil {
+			return why
+		}
 		return err
 	}
 	for began := time.Now(); time.Since(began) < forQuiet && ctx.Err() == nil; time.Sleep(50 * time.Millisecond) {
@@ -274,6 +289,20 @@ func (v *visit) page(tab context.Context, path string) error {
 		late(consent.Sighting{Kind: consent.Cookie, Name: c.Name, Host: v.job.cookieHost(kept, v.job.Origin), Lasts: kept.Lasting(now)})
 	}
 	return nil
+}
+
+// hostPort returns the host and port that an origin is connected to by.
+func hostPort(origin string) string {
+	u, err := url.Parse(origin)
+	switch {
+	case err != nil:
+		return ""
+	case u.Port() != "":
+		return u.Host
+	case u.Scheme == "https":
+		return u.Host + ":443"
+	}
+	return u.Host + ":80"
 }
 
 // own reports whether an origin is the site's.

@@ -16,6 +16,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/pages"
+	"mastflag/internal/outbound"
 )
 
 // Limits of one inspection.
@@ -50,18 +51,21 @@ type Progress struct {
 type Inspector struct {
 	// Path of a Chromium; "" to read pages over plain HTTP.
 	Chromium string
-	// More flags for it, such as how names are resolved.
-	Flags map[string]any
+	// What its connections go through.
+	Guard *outbound.Guard
+	// It runs without its sandbox, in which the code of strangers' pages is kept.
+	// Root has none.
+	WithoutSandbox bool
 }
 
-// New returns an inspector with the Chromium of this machine, if there is one.
-func New() *Inspector {
+// Chromium returns the path of this machine's Chromium, "" if there is none.
+func Chromium() string {
 	for _, name := range []string{"chromium", "chromium-browser"} {
 		if path, err := exec.LookPath(name); err == nil {
-			return &Inspector{Chromium: path}
+			return path
 		}
 	}
-	return &Inspector{}
+	return ""
 }
 
 // Run inspects until it is done or ctx ends; then what was found until then is
@@ -72,7 +76,7 @@ func (i *Inspector) Run(ctx context.Context, j Job, now time.Time, told func(Pro
 	var err error
 	if i.Chromium == "" {
 		r.How = "http"
-		err = j.read(ctx, &r, told)
+		err = j.read(ctx, i.Guard, &r, told)
 	} else {
 		err = i.browse(ctx, j, &r, told)
 	}

@@ -13,17 +13,18 @@ import (
 	"golang.org/x/net/html"
 
 	"mastflag/core/consent"
+	"mastflag/internal/outbound"
 )
 
 // read visits over plain HTTP: it sees the cookies that pages set in their
 // responses, and the scripts, frames and pictures of others that are written in
 // them without a mark. What scripts do it cannot see, nor what an answer changes.
-func (j Job) read(ctx context.Context, r *consent.Run, told func(Progress)) error {
+func (j Job) read(ctx context.Context, g *outbound.Guard, r *consent.Run, told func(Progress)) error {
 	jar, err := cookiejar.New(nil)
 	if err != nil {
 		return err
 	}
-	client := &http.Client{Jar: jar, Timeout: forOnePage, CheckRedirect: func(req *http.Request, via []*http.Request) error {
+	client := &http.Client{Jar: jar, Timeout: forOnePage, Transport: g.Transport(), CheckRedirect: func(req *http.Request, via []*http.Request) error {
 		if !j.Own(strings.ToLower(req.URL.Hostname())) {
 			return fmt.Errorf("%w, %s", errElsewhere, req.URL)
 		}

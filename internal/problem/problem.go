@@ -21,6 +21,8 @@ type Problem struct {
 	Faults []fault.Fault `json:"faults,omitempty"`
 	// For a stale write: the revision that is there now.
 	Revision int `json:"revision,omitempty"`
+	// The id under which the log has the request.
+	Request string `json:"request,omitempty"`
 }
 
 func (p Problem) Error() string { return p.Title + ": " + p.Detail }
@@ -28,10 +30,17 @@ func (p Problem) Error() string { return p.Title + ": " + p.Detail }
 // Write answers a request with a problem.
 func Write(c *gin.Context, p Problem) {
 	p.Type = "about:blank"
+	p.Request = c.Writer.Header().Get("X-Request-Id")
 	body, err := json.Marshal(p)
 	if err != nil {
 		body = []byte(`{"type":"about:blank","title":"Problem"}`)
 	}
 	c.Abort()
+	if c.Writer.Written() { // a reply has one document
+		return
+	}
+	h := c.Writer.Header()
+	h.Set("Cache-Control", "no-store")
+	h.Set("X-Content-Type-Options", "nosniff")
 	c.Data(p.Status, "application/problem+json", body)
 }

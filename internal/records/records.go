@@ -40,8 +40,9 @@ type job struct {
 // NewKeeper returns a keeper that writes to the store.
 func NewKeeper(st *store.Store) *Keeper { return &Keeper{Store: st} }
 
-// Add returns once an answer is kept, or why it is not: ErrBusy, ErrOther and
-// ErrErased of the store, or what went wrong in writing.
+// Add returns once an answer is kept, or why it is not: ErrBusy; ErrOther,
+// ErrErased and BrokenChain of the store; what went wrong in writing; or the
+// error of ctx, where it is not known whether it will be.
 func (k *Keeper) Add(ctx context.Context, r store.NewRecord) error {
 	j := job{r.Ready(), make(chan error, 1)}
 	k.mu.Lock()
@@ -57,7 +58,12 @@ func (k *Keeper) Add(ctx context.Context, r store.NewRecord) error {
 		// Whoever asked may be gone before it is their turn.
 		go k.write(context.WithoutCancel(ctx))
 	}
-	return <-j.done
+	select {
+	case err := <-j.done:
+		return err
+	case <-ctx.Done(): // it may be kept all the same: told again, it is kept once
+		return ctx.Err()
+	}
 }
 
 // write writes until nothing waits.

@@ -15,14 +15,20 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/internal/admin"
 	"mastflag/internal/feeds"
+	"mastflag/internal/outbound"
 	"mastflag/internal/problem"
 	"mastflag/internal/standin"
 )
 
+// to is a guard that lets a test reach a server of this machine.
+func to(address string) *outbound.Guard {
+	return outbound.New(outbound.Options{Flag: "--feed-hosts", Allowed: []string{strings.TrimPrefix(address, "http://")}})
+}
+
 // fed is a bench whose site has a feed from the stand-in weather office.
 func fed(t *testing.T, alter func(*bundle.Feed)) *bench {
 	b := newBench(t).signIn()
-	b.server.Feeds.Fetch = feeds.NewFetcher([]string{strings.TrimPrefix(b.url, "http://")})
+	b.server.Feeds.Fetch = feeds.NewFetcher(to(b.url))
 	f := bundle.Feed{Name: "weather", Address: b.url + standin.WeatherPath}
 	if alter != nil {
 		alter(&f)
@@ -268,7 +274,7 @@ func TestAtomAndPatience(t *testing.T) {
 	defer hs.Close()
 	host = hs.URL
 	b := fed(t, func(f *bundle.Feed) { f.Address = host + "/feed" })
-	b.server.Feeds.Fetch = feeds.NewFetcher([]string{strings.TrimPrefix(host, "http://")})
+	b.server.Feeds.Fetch = feeds.NewFetcher(to(host))
 	var d admin.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	d.Site.Feeds = append([]bundle.Feed{{Name: "broken", Address: host + "/broken"}}, d.Site.Feeds...)

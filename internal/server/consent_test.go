@@ -65,6 +65,7 @@ func TestAnswers(t *testing.T) {
 			Granted  []string
 			Answered bool
 			Hash     string
+			Mark     string
 			Part     struct{ Of string }
 		}
 	}
@@ -75,6 +76,7 @@ func TestAnswers(t *testing.T) {
 	assert.Equal(t, []string{"necessary"}, answer.Consent.Granted)
 	assert.False(t, answer.Consent.Answered)
 
+	at := "/r/s?mark=" + answer.Consent.Mark
 	const id = "00112233445566778899aabbccddeeff"
 	told := func(alter ...string) string {
 		fields := map[string]string{"id": `"` + id + `"`, "hash": `"` + hash + `"`, "granted": `["measurement"]`, "refused": `["marketing"]`, "how": `"button"`, "page": `"/book?x=1"`}
@@ -87,24 +89,26 @@ func TestAnswers(t *testing.T) {
 		}
 		return "{" + strings.Join(parts, ",") + "}"
 	}
-	status, _ := b.tell("POST", "/r/s", origin, told())
+	status, _ := b.tell("POST", at, origin, told())
 	require.Equal(t, 204, status)
-	status, _ = b.tell("POST", "/r/s", origin, told())
+	status, _ = b.tell("POST", at, origin, told())
 	assert.Equal(t, 204, status, "told again, it is kept once")
 	for _, c := range []struct {
 		says, path, from, body string
 		status                 int
 	}{
-		{"another answer under the same id", "/r/s", origin, told("granted", `["measurement","marketing"]`, "refused", "[]"), 409},
-		{"a foreign origin", "/r/s", "https://evil.example", told(), 403},
-		{"an unknown site", "/r/none", origin, told(), 404},
-		{"what was never shown", "/r/s", origin, told("hash", `"`+strings.Repeat("0", 64)+`"`), 422},
-		{"an unknown purpose", "/r/s", origin, told("id", `"11112233445566778899aabbccddeeff"`, "granted", `["measurement","films"]`), 422},
-		{"a purpose left out", "/r/s", origin, told("id", `"11112233445566778899aabbccddeeff"`, "refused", "[]"), 422},
-		{"an id of someone’s own", "/r/s", origin, told("id", `"ines@s.example"`), 422},
-		{"going on as an answer, where the rule is opt-in", "/r/s", origin, told("id", `"11112233445566778899aabbccddeeff"`, "how", `"going-on"`), 422},
-		{"no JSON", "/r/s", origin, "accept", 400},
-		{"a megabyte", "/r/s", origin, told("page", `"/`+strings.Repeat("x", 1<<20)+`"`), 413},
+		{"another answer under the same id", at, origin, told("granted", `["measurement","marketing"]`, "refused", "[]"), 409},
+		{"a foreign origin", at, "https://evil.example", told(), 403},
+		{"an unknown site", "/r/none?mark=" + answer.Consent.Mark, origin, told(), 404},
+		{"without a mark", "/r/s", origin, told(), 428},
+		{"a mark of one’s own", "/r/s?mark=" + strings.Repeat("A", 22), origin, told(), 428},
+		{"what was never shown", at, origin, told("hash", `"`+strings.Repeat("0", 64)+`"`), 422},
+		{"an unknown purpose", at, origin, told("id", `"11112233445566778899aabbccddeeff"`, "granted", `["measurement","films"]`), 422},
+		{"a purpose left out", at, origin, told("id", `"11112233445566778899aabbccddeeff"`, "refused", "[]"), 422},
+		{"an id of someone’s own", at, origin, told("id", `"ines@s.example"`), 422},
+		{"going on as an answer, where the rule is opt-in", at, origin, told("id", `"11112233445566778899aabbccddeeff"`, "how", `"going-on"`), 422},
+		{"no JSON", at, origin, "accept", 400},
+		{"a megabyte", at, origin, told("page", `"/`+strings.Repeat("x", 1<<20)+`"`), 413},
 	} {
 		status, _ := b.tell("POST", c.path, c.from, c.body)
 		assert.Equal(t, c.status, status, c.says)
@@ -142,7 +146,7 @@ func TestAnswers(t *testing.T) {
 		status, _ = b.tell(method, "/r/s/"+id, origin, "")
 		assert.Equal(t, 410, status)
 	}
-	status, _ = b.tell("POST", "/r/s", origin, told())
+	status, _ = b.tell("POST", at, origin, told())
 	assert.Equal(t, 410, status, "what was erased does not come back")
 	status, _ = b.tell("GET", "/r/s/"+strings.Repeat("0", 32), origin, "")
 	assert.Equal(t, 404, status)
@@ -164,7 +168,11 @@ func TestAnswers(t *testing.T) {
 	for _, shown := range site.Shown {
 		assert.Contains(t, shown.HTML, "May we now?", "nothing of the German draft, which nobody has read")
 	}
-	status, _ = b.tell("POST", "/r/s", origin, told("id", `"22112233445566778899aabbccddeeff"`))
+	status, _ = b.tell("POST", at, origin, told("id", `"22112233445566778899aabbccddeeff"`))
+	assert.Equal(t, 428, status, "the mark of yesterday’s decision has run out")
+	_, body, _ = b.visit(origin, `{"url":"/book"}`)
+	require.NoError(t, json.Unmarshal([]byte(body), &answer))
+	status, _ = b.tell("POST", "/r/s?mark="+answer.Consent.Mark, origin, told("id", `"22112233445566778899aabbccddeeff"`))
 	assert.Equal(t, 204, status)
 	counts, err := b.server.Store.ConsentCounts(t.Context(), "s", "2026-12-01", "2026-12-31")
 	require.NoError(t, err)

@@ -9,7 +9,10 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
+	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -21,6 +24,8 @@ import (
 	"mastflag/internal/delivery"
 	"mastflag/internal/feeds"
 	"mastflag/internal/inspect"
+	"mastflag/internal/observe"
+	"mastflag/internal/outbound"
 	"mastflag/internal/records"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
@@ -34,73 +39,95 @@ type Options struct {
 	Base     string          // the address people reach it by, such as https://notices.example.org
 	Clock    clock.Clock     // required
 	Settable *clock.Settable // the same clock where it can be set: demo and tests only
-	Sources  sources.Options // where places and referrers are read, and which proxies are trusted
-	// Hosts, as host:port, that feeds may be read from though they are on a private network.
-	FeedHosts []string
-	// What sites are inspected with; the Chromium of this machine if nil.
-	Inspector *inspect.Inspector
+	// What sign-in and sessions go by; the machine's own if nil, whatever the clock
+	// of the demo is set to.
+	SessionClock clock.Clock
+	Sources      sources.Options // where places and referrers are read, and which proxies are trusted
+	// Hosts, as host:port, that feeds may be read from, and sites may lie on, though
+	// they are on a private network.
+	FeedHosts, SiteHosts []string
+	// The Chromium that sites are inspected with; "" to read pages over HTTP.
+	Chromium       string
+	WithoutSandbox bool
+	// Who has it may read the metrics from anywhere; "" for nobody.
+	MetricsToken string
 	// The demo site's badly behaved vendor; nil in production.
 	Vendor *standin.Vendor
+	// What names resolve to on the way out; tests only.
+	Names func(host string) string
 }
 
 // Server is the program, ready to answer.
 type Server struct {
-	Store   *store.Store
-	Hub     *compiled.Hub
-	Admin   *admin.Admin
-	Feeds   *feeds.Keeper
-	Records *records.Keeper
-	Inspect *inspect.Keeper
-	Clock   clock.Clock
-	Handler http.Handler
+	Store    *store.Store
+	Hub      *compiled.Hub
+	Admin    *admin.Admin
+	Access   *access.Authenticator
+	Post     standin.PostOffice
+	Feeds    *feeds.Keeper
+	Records  *records.Keeper
+	Inspect  *inspect.Keeper
+	Clock    clock.Clock
+	Observer *observe.Observer
+	Handler  http.Handler
 }
 
 // New puts a server together over an open store.
 func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
-	hub, err := compiled.NewHub(ctx, st, o.Base)
+	hub, err := compiled.NewHub(ctx, st, o.Base, o.Clock)
 	if err != nil {
 		return nil, err
+	}
+	if err := st.CheckChains(ctx); err != nil {
+		return nil, err
+	}
+	for site, why := range st.BrokenChains() {
+		slog.Error("a chain of records is broken and is not continued: mastflag verify-records says more", "site", site, "why", why)
 	}
 	secret, err := st.Secret(ctx, "preview")
 	if err != nil {
 		return nil, err
 	}
-	secure := len(o.Base) > 8 && o.Base[:8] == "https://"
-	hosts := o.FeedHosts
+	own, err := hostPort(o.Base)
+	if err != nil {
+		return nil, err
+	}
+	secure := strings.HasPrefix(o.Base, "https://")
+	feedHosts := slices.Clone(o.FeedHosts)
 	if o.Settable != nil {
-		hosts = append(hosts, strings.TrimPrefix(o.Base, "http://")) // where the stand-ins are
+		feedHosts = append(feedHosts, own) // where the stand-ins are
 	}
-	keeper := &feeds.Keeper{Store: st, Hub: hub, Clock: o.Clock, Fetch: feeds.NewFetcher(hosts)}
-	inspector := o.Inspector
-	if inspector == nil {
-		inspector = inspect.New()
-	}
-	inspections := &inspect.Keeper{Store: st, Hub: hub, Clock: o.Clock, Inspector: inspector, Base: o.Base}
-	a := &admin.Admin{Feeds: keeper, Inspect: inspections, Vendor: o.Vendor, Store: st, Hub: hub, Access: access.New(st, o.Clock, st.DB, secure), Clock: o.Clock, Settable: o.Settable, Survey: survey.New(), Secret: secret, Base: o.Base}
+	toFeeds := outbound.New(outbound.Options{Flag: "--feed-hosts", Allowed: feedHosts, Names: o.Names})
+	// Pages of a site fetch from the program, wherever that is.
+	toSites := outbound.New(outbound.Options{Flag: "--site-hosts", Allowed: append(slices.Clone(o.SiteHosts), own), Names: o.Names})
 	source, err := sources.New(o.Sources)
 	if err != nil {
 		return nil, err
 	}
-	ledger := records.NewKeeper(st)
-	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, ledger)
+	observer := observe.New(o.MetricsToken)
+	s := &Server{Store: st, Hub: hub, Clock: o.Clock, Observer: observer, Records: records.NewKeeper(st), Post: standin.NewPostOffice(st.Dir())}
+	s.Feeds = &feeds.Keeper{Store: st, Hub: hub, Clock: o.Clock, Fetch: feeds.NewFetcher(toFeeds)}
+	s.Inspect = &inspect.Keeper{Store: st, Hub: hub, Clock: o.Clock, Base: o.Base,
+		Inspector: &inspect.Inspector{Chromium: o.Chromium, Guard: toSites, WithoutSandbox: o.WithoutSandbox}}
+	if o.SessionClock == nil {
+		o.SessionClock = clock.System{}
+	}
+	s.Access = access.New(st, o.SessionClock, secret, secure)
+	a := &admin.Admin{Feeds: s.Feeds, Inspect: s.Inspect, Vendor: o.Vendor, Store: st, Hub: hub, Access: s.Access, Sources: source, Post: s.Post,
+		Clock: o.Clock, Settable: o.Settable, Survey: survey.New(toSites), Secret: secret, Base: o.Base, Observer: observer}
+	s.Admin = a
+	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, s.Records)
 	if err != nil {
 		return nil, err
 	}
+	s.gauges()
 
 	gin.SetMode(gin.ReleaseMode)
 	public := gin.New()
-	public.Use(gin.CustomRecovery(func(c *gin.Context, what any) {
-		slog.Error("panic", "path", c.Request.URL.Path, "what", what)
-		c.AbortWithStatus(http.StatusInternalServerError)
-	}))
+	public.Use(observer.Watch())
 	public.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
-	public.GET("/readyz", func(c *gin.Context) {
-		if err := st.Ready(c.Request.Context()); err != nil {
-			c.String(http.StatusServiceUnavailable, "the store cannot be read\n")
-			return
-		}
-		c.String(http.StatusOK, "ready\n")
-	})
+	public.GET("/readyz", s.ready)
+	public.GET("/metrics", observer.Metrics())
 	d.Routes(public)
 	outlets{st, hub, o.Base, o.Clock}.routes(public)
 	if o.Settable != nil {
@@ -109,36 +136,112 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	}
 	public.NoRoute(webui.Serve)
 
-	// Only the API knows sessions, so that sites' requests never touch them.
 	api := gin.New()
-	api.Use(gin.Recovery())
+	api.Use(observer.Watch(), sourceOfProxies(source))
 	a.Mount(api)
 	api.NoRoute(webui.Serve)
-	known := a.Access.Sessions(api)
-	handler := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	s.Handler = http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("X-Content-Type-Options", "nosniff")
+		if secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+			h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		}
 		if strings.HasPrefix(r.URL.Path, "/api/") {
-			known.ServeHTTP(w, r)
+			h.Set("Cache-Control", "no-store")
+			// Reading a site takes long. Where there is no deadline to set, none holds.
+			_ = http.NewResponseController(w).SetWriteDeadline(time.Now().Add(maxReply))
+			api.ServeHTTP(w, r)
 			return
 		}
 		public.ServeHTTP(w, r)
 	})
-	return &Server{Store: st, Hub: hub, Admin: a, Feeds: keeper, Records: ledger, Inspect: inspections, Clock: o.Clock, Handler: handler}, nil
+	return s, nil
+}
+
+// How long a reply may take: of the API, and of all else.
+const (
+	maxReply  = 10 * time.Minute
+	maxPublic = 30 * time.Second
+)
+
+// hostPort returns the host and port that an origin is connected to by.
+func hostPort(origin string) (string, error) {
+	u, err := url.Parse(origin)
+	if err != nil {
+		return "", err
+	}
+	port := u.Port()
+	if port == "" {
+		port = "80"
+		if u.Scheme == "https" {
+			port = "443"
+		}
+	}
+	return net.JoinHostPort(u.Hostname(), port), nil
+}
+
+// sourceOfProxies says once in the log that requests come through a proxy that
+// nobody has named: then all who come by it count as one.
+func sourceOfProxies(source *sources.Sources) gin.HandlerFunc {
+	var once sync.Once
+	return func(c *gin.Context) {
+		if c.GetHeader("X-Forwarded-For") != "" && !source.Trusts(c.Request) {
+			once.Do(func() {
+				slog.Warn("requests come through a proxy that is not among --trusted-proxies: all who come by it count as one, and places are the proxy's", "proxy", c.Request.RemoteAddr)
+			})
+		}
+	}
+}
+
+// Troubles are sentences about what keeps the program from doing all it should,
+// for one site, or for all where site is "".
+func (s *Server) Troubles(site string) []string { return s.Admin.Troubles(site) }
+
+// ready answers whether the program does all it should, and if not, what not.
+func (s *Server) ready(c *gin.Context) {
+	c.Header("Cache-Control", "no-store")
+	if _, err := s.Store.Stamps(c.Request.Context()); err != nil {
+		slog.Error("the data cannot be read", "error", err)
+		c.String(http.StatusServiceUnavailable, "The data cannot be read.\n")
+		return
+	}
+	if troubles := s.Troubles(""); len(troubles) > 0 {
+		c.String(http.StatusServiceUnavailable, strings.Join(troubles, "\n")+"\n")
+		return
+	}
+	c.String(http.StatusOK, "ready\n")
+}
+
+// gauges are the figures that are read when they are asked for.
+func (s *Server) gauges() {
+	s.Observer.Gauge("mastflag_sites_behind", "Sites of which visitors get an earlier state than is kept.", func() float64 { return float64(len(s.Hub.Behind())) })
+	s.Observer.Gauge("mastflag_chains_broken", "Sites whose chain of consent records is broken and is not continued.", func() float64 { return float64(len(s.Store.BrokenChains())) })
+	s.Observer.Gauge("mastflag_store_writable", "1 where the last write worked, 0 where nothing can be kept.", func() float64 {
+		if s.Store.Trouble() != "" {
+			return 0
+		}
+		return 1
+	})
 }
 
 // Run answers on the listener until ctx ends, then finishes what it took in.
-// It compiles sites anew when another process writes to the store, asks
+// It brings sites up to date when another process writes to the store, asks
 // feeds, and erases records that have been kept long enough.
 func (s *Server) Run(ctx context.Context, l net.Listener) error {
-	go s.follow(ctx)
-	go s.Feeds.Run(ctx)
-	go s.expire(ctx)
-	go s.Inspect.Run(ctx)
+	var wg sync.WaitGroup
+	defer wg.Wait() // nothing writes after it has returned
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
+	for _, work := range []func(context.Context){s.Hub.Run, s.Feeds.Run, s.expire, s.Inspect.Run, s.keepSeen} {
+		wg.Go(func() { work(ctx) })
+	}
 	return Serve(ctx, l, s.Handler)
 }
 
 // Serve answers on the listener until ctx ends, then finishes what it took in.
 func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
-	hs := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute}
+	hs := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: maxPublic, IdleTimeout: 2 * time.Minute}
 	failed := make(chan error, 1)
 	go func() { failed <- hs.Serve(l) }()
 	select {
@@ -157,7 +260,8 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
 	return nil
 }
 
-// expire erases records that have been kept long enough, now and every hour.
+// expire erases records that have been kept long enough, and letters that
+// nobody took up, now and every hour.
 func (s *Server) expire(ctx context.Context) {
 	erase := func() {
 		if n, err := s.Records.Expire(ctx, s.Clock.Now()); err != nil && ctx.Err() == nil {
@@ -165,29 +269,21 @@ func (s *Server) expire(ctx context.Context) {
 		} else if n > 0 {
 			slog.Info("erased records that were kept long enough", "records", n)
 		}
+		if err := s.Post.Clear(time.Now().Add(-admin.InvitationLasts)); err != nil {
+			slog.Error("removing letters that nobody took up", "error", err)
+		}
 	}
 	erase()
 	clock.Every(ctx, time.Hour, erase)
 }
 
-func (s *Server) follow(ctx context.Context) {
-	w, err := s.Store.Watch(ctx)
-	if err != nil {
-		slog.Error("writes of other processes will not be noticed", "error", err)
-		return
+// keepSeen keeps when sessions were last used, every minute and at the end.
+func (s *Server) keepSeen(ctx context.Context) {
+	keep := func() {
+		if err := s.Access.KeepSeen(context.WithoutCancel(ctx)); err != nil {
+			slog.Warn("when sessions were last used was not kept; it is tried again", "error", err)
+		}
 	}
-	defer w.Close()
-	last, _ := s.Store.Stamp(ctx)
-	clock.Every(ctx, time.Second, func() {
-		changed, err := w.Changed(ctx)
-		if err == nil && changed {
-			var stamp string
-			if stamp, err = s.Store.Stamp(ctx); err == nil && stamp != last {
-				last, err = stamp, s.Hub.ReloadAll(ctx)
-			}
-		}
-		if err != nil && ctx.Err() == nil {
-			slog.Error("following the store", "error", err)
-		}
-	})
+	clock.Every(ctx, time.Minute, keep)
+	keep()
 }

@@ -290,6 +290,12 @@ func (s *Sources) Address(r *http.Request) netip.Addr {
 	return addr
 }
 
+// Trusts reports whether a request comes from a proxy that is trusted.
+func (s *Sources) Trusts(r *http.Request) bool {
+	peer, err := netip.ParseAddrPort(r.RemoteAddr)
+	return err == nil && s.trusts(peer.Addr().Unmap())
+}
+
 func (s *Sources) trusts(a netip.Addr) bool {
 	return slices.ContainsFunc(s.proxies, func(p netip.Prefix) bool { return p.Contains(a) })
 }

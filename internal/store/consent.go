@@ -9,6 +9,8 @@ import (
 	"errors"
 	"fmt"
 	"iter"
+	"maps"
+	"slices"
 	"time"
 
 	"mastflag/core/consent"
@@ -68,7 +70,11 @@ func (s *Store) AddRecords(ctx context.Context, list []NewRecord) ([]error, erro
 			if n.Record != nil {
 				head, known := heads[n.Site]
 				if !known {
-					if head, err = headOf(ctx, tx, n.Site); err != nil {
+					var broken *BrokenChain
+					if head, err = s.soundHead(ctx, tx, n.Site); errors.As(err, &broken) {
+						wrong[i] = err
+						continue
+					} else if err != nil {
 						return err
 					}
 				}
@@ -132,10 +138,17 @@ func scanLink(row *sql.Rows) (consent.Link, error) {
 		return l, err
 	}
 	if len(commitment) != len(l.Commitment) || len(hash) != len(l.Hash) {
-		return l, fmt.Errorf("record %d was altered: its hashes are not as long as they are made", l.Seq)
+		return l, alteredLink(l.Seq)
 	}
 	l.Commitment, l.Hash = consent.Digest(commitment), consent.Digest(hash)
 	return l, nil
+}
+
+// An alteredLink is the place of a link that cannot be one.
+type alteredLink int64
+
+func (a alteredLink) Error() string {
+	return fmt.Sprintf("record %d was altered: its hashes are not as long as they are made", int64(a))
 }
 
 func headOf(ctx context.Context, q queryer, site string) (consent.Head, error) {
@@ -154,6 +167,50 @@ func headOf(ctx context.Context, q queryer, site string) (consent.Head, error) {
 	return h, err
 }
 
+// A BrokenChain error refuses to go on with a chain whose end is not as it was
+// left: what followed would hide that.
+type BrokenChain struct{ Site, Why string }
+
+func (b *BrokenChain) Error() string {
+	return fmt.Sprintf("the chain of records of %s is broken, and is not continued: %s", b.Site, b.Why)
+}
+
+// soundHead returns where a site's chain ends, having made sure that it does;
+// a BrokenChain if not.
+func (s *Store) soundHead(ctx context.Context, q queryer, site string) (consent.Head, error) {
+	head, err := headOf(ctx, q, site)
+	if err != nil {
+		return head, err
+	}
+	last, wrong := query(ctx, q, scanLink, linkColumns+"WHERE site = ? ORDER BY seq DESC LIMIT 2", site)
+	slices.Reverse(last)
+	var altered alteredLink
+	if wrong != nil && !errors.As(wrong, &altered) {
+		return head, wrong
+	}
+	if wrong == nil {
+		wrong = head.Holds(last)
+	}
+	s.health.chain(site, wrong)
+	if wrong != nil {
+		return head, &BrokenChain{site, wrong.Error()}
+	}
+	return head, nil
+}
+
+// CheckChains looks whether the end of each site's chain is sound; BrokenChains
+// then lists those that are not.
+func (s *Store) CheckChains(ctx context.Context) error {
+	sites, err := s.Sites(ctx)
+	for _, site := range sites {
+		var broken *BrokenChain
+		if _, e := s.soundHead(ctx, s.on(), site.Key); e != nil && !errors.As(e, &broken) {
+			err = errors.Join(err, e)
+		}
+	}
+	return err
+}
+
 func putHead(ctx context.Context, tx *sql.Tx, site string, h consent.Head) error {
 	_, err := tx.ExecContext(ctx, "INSERT INTO consent_head(site, seq, hash) VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET seq = excluded.seq, hash = excluded.hash", site, h.Seq, h.Hash[:])
 	return err
@@ -161,13 +218,13 @@ func putHead(ctx context.Context, tx *sql.Tx, site string, h consent.Head) error
 
 // ConsentHead returns where the chain of a site's records ends; zero if it has none.
 func (s *Store) ConsentHead(ctx context.Context, site string) (consent.Head, error) {
-	return headOf(ctx, s.DB, site)
+	return headOf(ctx, s.on(), site)
 }
 
 // ConsentLinks yields the chain of a site's records from its beginning.
 func (s *Store) ConsentLinks(ctx context.Context, site string) iter.Seq2[consent.Link, error] {
 	return func(yield func(consent.Link, error) bool) {
-		rows, err := s.DB.QueryContext(ctx, linkColumns+"WHERE site = ? ORDER BY seq", site)
+		rows, err := s.on().QueryContext(ctx, linkColumns+"WHERE site = ? ORDER BY seq", site)
 		if err != nil {
 			yield(consent.Link{}, err)
 			return
@@ -189,7 +246,7 @@ func (s *Store) ConsentLinks(ctx context.Context, site string) iter.Seq2[consent
 // none, ErrErased if there was.
 func (s *Store) ConsentLink(ctx context.Context, site, id string) (consent.Link, error) {
 	mark := sha256.Sum256([]byte(id))
-	l, err := one(query(ctx, s.DB, scanLink, linkColumns+"WHERE site = ? AND mark = ?", site, mark[:]))
+	l, err := one(query(ctx, s.on(), scanLink, linkColumns+"WHERE site = ? AND mark = ?", site, mark[:]))
 	if err == nil && l.Body == nil {
 		err = ErrErased
 	}
@@ -225,14 +282,14 @@ func (s *Store) erase(ctx context.Context, site, why string, at time.Time, which
 		if err != nil || len(list) == 0 {
 			return err
 		}
+		head, err := s.soundHead(ctx, tx, site)
+		if err != nil {
+			return err
+		}
 		for _, seq := range list {
 			if _, err := tx.ExecContext(ctx, "UPDATE consent_record SET salt = NULL, body = NULL WHERE site = ? AND seq = ?", site, seq); err != nil {
 				return err
 			}
-		}
-		head, err := headOf(ctx, tx, site)
-		if err != nil {
-			return err
 		}
 		salt := make([]byte, saltSize)
 		if _, err := rand.Read(salt); err != nil {
@@ -246,13 +303,25 @@ func (s *Store) erase(ctx context.Context, site, why string, at time.Time, which
 	})
 }
 
-// KeepShown keeps what is shown of consent notices, by fingerprint.
+// KeepShown keeps what is shown of consent notices, by fingerprint. It writes
+// nothing where all of it is kept already.
 func (s *Store) KeepShown(ctx context.Context, site string, docs map[string][]byte) error {
 	if len(docs) == 0 {
 		return nil
 	}
+	have, err := query(ctx, s.on(), func(row *sql.Rows) (hash string, err error) { return hash, row.Scan(&hash) }, "SELECT hash FROM consent_shown WHERE site = ?", site)
+	if err != nil {
+		return err
+	}
+	fresh := maps.Clone(docs)
+	for _, hash := range have {
+		delete(fresh, hash)
+	}
+	if len(fresh) == 0 {
+		return nil
+	}
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		for hash, doc := range docs {
+		for hash, doc := range fresh {
 			if _, err := tx.ExecContext(ctx, "INSERT INTO consent_shown(site, hash, doc) VALUES(?, ?, ?) ON CONFLICT DO NOTHING", site, hash, string(doc)); err != nil {
 				return err
 			}
@@ -263,12 +332,12 @@ func (s *Store) KeepShown(ctx context.Context, site string, docs map[string][]by
 
 // Shown returns what was shown under a fingerprint, or ErrNotFound.
 func (s *Store) Shown(ctx context.Context, site, hash string) ([]byte, error) {
-	return one(query(ctx, s.DB, func(row *sql.Rows) (doc []byte, err error) { return doc, row.Scan(&doc) }, "SELECT doc FROM consent_shown WHERE site = ? AND hash = ?", site, hash))
+	return one(query(ctx, s.on(), func(row *sql.Rows) (doc []byte, err error) { return doc, row.Scan(&doc) }, "SELECT doc FROM consent_shown WHERE site = ? AND hash = ?", site, hash))
 }
 
 // ConsentCounts returns what was counted of a site from one day to another, both included.
 func (s *Store) ConsentCounts(ctx context.Context, site, from, to string) ([]consent.Counted, error) {
-	return query(ctx, s.DB, func(row *sql.Rows) (c consent.Counted, err error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (c consent.Counted, err error) {
 		return c, row.Scan(&c.Day, &c.Place, &c.Language, &c.Device, &c.Version, &c.Outcome, &c.N)
 	}, "SELECT day, place, language, device, version, outcome, n FROM consent_count WHERE site = ? AND day BETWEEN ? AND ? ORDER BY day", site, from, to)
 }
@@ -289,7 +358,7 @@ func (s *Store) AddRun(ctx context.Context, site string, r consent.Run) error {
 
 // Runs returns the last inspections of a site, at most so many, the latest first.
 func (s *Store) Runs(ctx context.Context, site string, most int) ([]consent.Run, error) {
-	return query(ctx, s.DB, func(row *sql.Rows) (r consent.Run, err error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (r consent.Run, err error) {
 		var doc []byte
 		var id int64
 		if err := row.Scan(&id, &doc); err != nil {
@@ -304,7 +373,7 @@ func (s *Store) Runs(ctx context.Context, site string, most int) ([]consent.Run,
 // ConsentLinksBefore returns the links before a place in the chain, the latest
 // first, at most so many.
 func (s *Store) ConsentLinksBefore(ctx context.Context, site string, before int64, most int) ([]consent.Link, error) {
-	return query(ctx, s.DB, scanLink, linkColumns+"WHERE site = ? AND seq < ? ORDER BY seq DESC LIMIT ?", site, before, most)
+	return query(ctx, s.on(), scanLink, linkColumns+"WHERE site = ? AND seq < ? ORDER BY seq DESC LIMIT ?", site, before, most)
 }
 
 // FindRecords returns the records whose id begins with these digits, the latest
@@ -320,5 +389,5 @@ func (s *Store) FindRecords(ctx context.Context, site, id string, most int) ([]c
 		}
 		return []consent.Link{l}, err
 	}
-	return query(ctx, s.DB, scanLink, linkColumns+"WHERE site = ? AND substr(json_extract(body, '$.record_id'), 1, ?) = ? ORDER BY seq DESC LIMIT ?", site, len(id), id, most)
+	return query(ctx, s.on(), scanLink, linkColumns+"WHERE site = ? AND substr(json_extract(body, '$.record_id'), 1, ?) = ? ORDER BY seq DESC LIMIT ?", site, len(id), id, most)
 }

@@ -62,7 +62,7 @@ func (s *Store) AddReceived(ctx context.Context, site string, r Received) (id in
 		}
 		message = string(b)
 	}
-	done, err := s.DB.ExecContext(ctx, "INSERT INTO received(site, feed, sender, identifier, sent, at, kind, state, notice, headline, why, message, raw) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
+	done, err := s.exec(ctx, "INSERT INTO received(site, feed, sender, identifier, sent, at, kind, state, notice, headline, why, message, raw) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
 		site, r.Feed, r.Message.Sender, r.Message.ID, r.Message.Sent.UnixMilli(), r.At.UnixMilli(), r.Kind, r.Standing, r.Notice, r.Headline, r.Why, message, r.Raw)
 	if err != nil {
 		return 0, false, err
@@ -76,48 +76,48 @@ func (s *Store) AddReceived(ctx context.Context, site string, r Received) (id in
 
 // SetReceived says what became of a message.
 func (s *Store) SetReceived(ctx context.Context, site string, id int64, standing alert.Standing, notice, why string) error {
-	_, err := s.DB.ExecContext(ctx, "UPDATE received SET state = ?, notice = ?, why = ? WHERE site = ? AND id = ?", standing, notice, why, site, id)
+	_, err := s.exec(ctx, "UPDATE received SET state = ?, notice = ?, why = ? WHERE site = ? AND id = ?", standing, notice, why, site, id)
 	return err
 }
 
 // Received returns the latest messages of a site's feeds, the newest first, 200
 // at most, and all that wait.
 func (s *Store) Received(ctx context.Context, site string) ([]Received, error) {
-	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND (state = 'waiting' OR id IN (SELECT id FROM received WHERE site = ? ORDER BY id DESC LIMIT 200)) ORDER BY id DESC", site, site)
+	return query(ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND (state = 'waiting' OR id IN (SELECT id FROM received WHERE site = ? ORDER BY id DESC LIMIT 200)) ORDER BY id DESC", site, site)
 }
 
 // ReceivedWaiting returns the messages that wait, the newest first.
 func (s *Store) ReceivedWaiting(ctx context.Context, site string) ([]Received, error) {
-	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND state = 'waiting' ORDER BY id DESC", site)
+	return query(ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND state = 'waiting' ORDER BY id DESC", site)
 }
 
 // ReceivedMessage returns one message, or ErrNotFound.
 func (s *Store) ReceivedMessage(ctx context.Context, site string, id int64) (Received, error) {
-	return one(query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND id = ?", site, id))
+	return one(query(ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND id = ?", site, id))
 }
 
 // ReceivedAs returns the messages of a feed with a sender and an identifier,
 // the newest first.
 func (s *Store) ReceivedAs(ctx context.Context, site, feed, sender, identifier string) ([]Received, error) {
-	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND feed = ? AND sender = ? AND identifier = ? ORDER BY sent DESC", site, feed, sender, identifier)
+	return query(ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND feed = ? AND sender = ? AND identifier = ? ORDER BY sent DESC", site, feed, sender, identifier)
 }
 
 // ForgetReceived removes the messages that came before an instant and neither
 // wait nor are out.
 func (s *Store) ForgetReceived(ctx context.Context, before time.Time) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM received WHERE at < ? AND state NOT IN ('waiting', 'out')", before.UnixMilli())
+	_, err := s.exec(ctx, "DELETE FROM received WHERE at < ? AND state NOT IN ('waiting', 'out')", before.UnixMilli())
 	return err
 }
 
 // ReceivedFor returns the messages that belong to a notice, the newest first.
 func (s *Store) ReceivedFor(ctx context.Context, site, notice string) ([]Received, error) {
-	return query(ctx, s.DB, scanReceived, receivedColumns+"WHERE site = ? AND notice = ? AND notice <> '' ORDER BY sent DESC", site, notice)
+	return query(ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND notice = ? AND notice <> '' ORDER BY sent DESC", site, notice)
 }
 
 // FeedState returns how asking a feed last went; the zero state if it never was
 // asked.
 func (s *Store) FeedState(ctx context.Context, site, feed string) (FeedState, error) {
-	st, err := one(query(ctx, s.DB, func(row *sql.Rows) (f FeedState, err error) {
+	st, err := one(query(ctx, s.on(), func(row *sql.Rows) (f FeedState, err error) {
 		var asked, answered int64
 		err = row.Scan(&f.ETag, &f.Modified, &asked, &answered, &f.Failures, &f.Why)
 		f.Asked, f.Answered = fromMillis(asked), fromMillis(answered)
@@ -137,7 +137,7 @@ func (s *Store) PutFeedState(ctx context.Context, site, feed string, f FeedState
 		}
 		return t.UnixMilli()
 	}
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO feed(site, name, etag, modified, asked, answered, failures, why) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET etag = excluded.etag, modified = excluded.modified, asked = excluded.asked, answered = excluded.answered, failures = excluded.failures, why = excluded.why",
+	_, err := s.exec(ctx, "INSERT INTO feed(site, name, etag, modified, asked, answered, failures, why) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET etag = excluded.etag, modified = excluded.modified, asked = excluded.asked, answered = excluded.answered, failures = excluded.failures, why = excluded.why",
 		site, feed, f.ETag, f.Modified, millis(f.Asked), millis(f.Answered), f.Failures, f.Why)
 	return err
 }
@@ -145,6 +145,6 @@ func (s *Store) PutFeedState(ctx context.Context, site, feed string, f FeedState
 // DropSecret forgets a secret: what was made with it no longer holds, and the
 // next that is asked for is another.
 func (s *Store) DropSecret(ctx context.Context, name string) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM secret WHERE name = ?", name)
+	_, err := s.exec(ctx, "DELETE FROM secret WHERE name = ?", name)
 	return err
 }

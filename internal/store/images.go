@@ -28,23 +28,23 @@ func scanImage(row *sql.Rows) (i Image, err error) {
 
 // Images returns the images of a site, the newest first.
 func (s *Store) Images(ctx context.Context, site string) ([]Image, error) {
-	return query(ctx, s.DB, scanImage, imageColumns+"WHERE site = ? ORDER BY added_at DESC, file", site)
+	return query(ctx, s.on(), scanImage, imageColumns+"WHERE site = ? ORDER BY added_at DESC, file", site)
 }
 
 // AddImage keeps an image; one that is there already stays as it is.
 func (s *Store) AddImage(ctx context.Context, site string, i Image, body []byte) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO image(site, file, name, width, height, body, added_at, added_by) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
+	_, err := s.exec(ctx, "INSERT INTO image(site, file, name, width, height, body, added_at, added_by) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
 		site, i.File, i.Name, i.Width, i.Height, body, i.AddedAt.UnixMilli(), i.AddedBy)
 	return err
 }
 
 // ImageBody returns an image's content, or ErrNotFound.
 func (s *Store) ImageBody(ctx context.Context, site, file string) ([]byte, error) {
-	return one(query(ctx, s.DB, func(row *sql.Rows) (b []byte, err error) { return b, row.Scan(&b) }, "SELECT body FROM image WHERE site = ? AND file = ?", site, file))
+	return one(query(ctx, s.on(), func(row *sql.Rows) (b []byte, err error) { return b, row.Scan(&b) }, "SELECT body FROM image WHERE site = ? AND file = ?", site, file))
 }
 
 // DropImage removes an image.
 func (s *Store) DropImage(ctx context.Context, site, file string) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM image WHERE site = ? AND file = ?", site, file)
+	_, err := s.exec(ctx, "DELETE FROM image WHERE site = ? AND file = ?", site, file)
 	return err
 }

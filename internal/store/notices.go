@@ -93,12 +93,12 @@ func decodeNotice(s sql.NullString) (*bundle.Notice, error) {
 
 // Notices returns the notices of a site that are not deleted, by id.
 func (s *Store) Notices(ctx context.Context, site string) ([]Notice, error) {
-	return query(ctx, s.DB, scanNotice, noticeColumns+"WHERE n.site = ? AND n.deleted_at IS NULL ORDER BY n.id", site)
+	return query(ctx, s.on(), scanNotice, noticeColumns+"WHERE n.site = ? AND n.deleted_at IS NULL ORDER BY n.id", site)
 }
 
 // Notice returns one notice, deleted or not, or ErrNotFound.
 func (s *Store) Notice(ctx context.Context, site, id string) (Notice, error) {
-	return one(query(ctx, s.DB, scanNotice, noticeColumns+"WHERE n.site = ? AND n.id = ?", site, id))
+	return one(query(ctx, s.on(), scanNotice, noticeColumns+"WHERE n.site = ? AND n.id = ?", site, id))
 }
 
 // AddNotice keeps a new notice as a draft; ErrExists if its id is taken.
@@ -111,6 +111,9 @@ func (s *Store) AddNotice(ctx context.Context, site string, doc bundle.Notice, h
 		}
 		if n, _ := r.RowsAffected(); n == 0 {
 			return ErrExists
+		}
+		if err := stamp(ctx, tx, site); err != nil {
+			return err
 		}
 		return addHistory(ctx, tx, site, doc.ID, h)
 	})
@@ -136,6 +139,7 @@ func (s *Store) Change(ctx context.Context, site, id string, revision int, chang
 		if n.Revision != revision {
 			return Stale{revision, n.Revision}
 		}
+		before, wasDeleted := encode(n.Out()), n.Deleted
 		var next int
 		if err := tx.QueryRowContext(ctx, "SELECT coalesce(max(number), 0) + 1 FROM version WHERE site = ? AND notice = ?", site, id).Scan(&next); err != nil {
 			return err
@@ -170,6 +174,11 @@ func (s *Store) Change(ctx context.Context, site, id string, revision int, chang
 			n.Revision, n.State, draft, number, publishedAt, h.At.UnixMilli(), h.Who, deletedAt, site, id); err != nil {
 			return err
 		}
+		if encode(n.Out()) != before || n.Deleted != wasDeleted {
+			if err := stamp(ctx, tx, site); err != nil {
+				return err
+			}
+		}
 		if h.Act == "" {
 			return nil
 		}
@@ -180,7 +189,7 @@ func (s *Store) Change(ctx context.Context, site, id string, revision int, chang
 
 // Version returns one published version, or ErrNotFound.
 func (s *Store) Version(ctx context.Context, site, id string, number int) (bundle.Notice, error) {
-	return one(query(ctx, s.DB, func(row *sql.Rows) (n bundle.Notice, err error) {
+	return one(query(ctx, s.on(), func(row *sql.Rows) (n bundle.Notice, err error) {
 		var doc string
 		if err = row.Scan(&doc); err != nil {
 			return n, err
@@ -210,7 +219,7 @@ func addHistory(ctx context.Context, tx *sql.Tx, site, notice string, h Entry) e
 // History returns the latest lines of a notice's history, the newest first,
 // 200 at most.
 func (s *Store) History(ctx context.Context, site, notice string) ([]Entry, error) {
-	return query(ctx, s.DB, func(row *sql.Rows) (Entry, error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (Entry, error) {
 		var h Entry
 		var at int64
 		var number sql.NullInt64

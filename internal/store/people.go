@@ -36,19 +36,19 @@ func scanPerson(row *sql.Rows) (p Person, err error) {
 
 // Person returns the person of that address, or ErrNotFound.
 func (s *Store) Person(ctx context.Context, email string) (Person, error) {
-	return one(query(ctx, s.DB, scanPerson, personColumns+"WHERE email = ?", email))
+	return one(query(ctx, s.on(), scanPerson, personColumns+"WHERE email = ?", email))
 }
 
 // People returns all people, by name.
 func (s *Store) People(ctx context.Context) ([]Person, error) {
-	return query(ctx, s.DB, scanPerson, personColumns+"ORDER BY name, email")
+	return query(ctx, s.on(), scanPerson, personColumns+"ORDER BY name, email")
 }
 
 const putPerson = "INSERT INTO person(email, name, role, sites, password) VALUES(?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET name = excluded.name, role = excluded.role, sites = excluded.sites, password = excluded.password"
 
 // PutPerson keeps a person, replacing one of the same address.
 func (s *Store) PutPerson(ctx context.Context, p Person) error {
-	_, err := s.DB.ExecContext(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password)
+	_, err := s.exec(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password)
 	return err
 }
 
@@ -103,12 +103,12 @@ func scanInvitation(row *sql.Rows) (i Invitation, err error) {
 
 // Invitations returns those that nobody has taken yet, by address.
 func (s *Store) Invitations(ctx context.Context) ([]Invitation, error) {
-	return query(ctx, s.DB, scanInvitation, invitationColumns+"ORDER BY email")
+	return query(ctx, s.on(), scanInvitation, invitationColumns+"ORDER BY email")
 }
 
 // Invitation returns the one with a token, or ErrNotFound.
 func (s *Store) Invitation(ctx context.Context, token string) (Invitation, error) {
-	return one(query(ctx, s.DB, scanInvitation, invitationColumns+"WHERE token = ?", token))
+	return one(query(ctx, s.on(), scanInvitation, invitationColumns+"WHERE token = ?", token))
 }
 
 // PutInvitation keeps an invitation, replacing one to the same address, and
@@ -136,19 +136,23 @@ func (s *Store) TakeInvitation(ctx context.Context, token string, p Person) erro
 		if n, _ := r.RowsAffected(); n == 0 {
 			return ErrNotFound
 		}
-		_, err = tx.ExecContext(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password)
+		if _, err = tx.ExecContext(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password); err != nil {
+			return err
+		}
+		// Whoever was signed in with the old password is no longer.
+		_, err = tx.ExecContext(ctx, "DELETE FROM session WHERE person = ?", p.Email)
 		return err
 	})
 }
 
 // InvitationTo returns the one to an address, or ErrNotFound.
 func (s *Store) InvitationTo(ctx context.Context, email string) (Invitation, error) {
-	return one(query(ctx, s.DB, scanInvitation, invitationColumns+"WHERE email = ?", email))
+	return one(query(ctx, s.on(), scanInvitation, invitationColumns+"WHERE email = ?", email))
 }
 
 // DropInvitation takes back the invitation to an address.
 func (s *Store) DropInvitation(ctx context.Context, email string) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM invitation WHERE email = ?", email)
+	_, err := s.exec(ctx, "DELETE FROM invitation WHERE email = ?", email)
 	return err
 }
 
@@ -158,6 +162,10 @@ type Message struct {
 	At                time.Time
 	From              string // address of whoever had it sent
 	To, Subject, Body string
+	// The file that holds the whole of it, where what lets someone in is left out
+	// of Body; and whether nobody but the recipient is to read that.
+	Letter  string
+	Private bool
 }
 
 // AddMessage puts a message into the mailbox.
@@ -166,19 +174,20 @@ func (s *Store) AddMessage(ctx context.Context, m Message) error {
 }
 
 func addMessage(ctx context.Context, tx *sql.Tx, m Message) error {
-	_, err := tx.ExecContext(ctx, "INSERT INTO message(at, sender, recipient, subject, body) VALUES(?, ?, ?, ?, ?)", m.At.UnixMilli(), m.From, m.To, m.Subject, m.Body)
+	_, err := tx.ExecContext(ctx, "INSERT INTO message(at, sender, recipient, subject, body, letter, private) VALUES(?, ?, ?, ?, ?, ?, ?)",
+		m.At.UnixMilli(), m.From, m.To, m.Subject, m.Body, m.Letter, m.Private)
 	return err
 }
 
 // Messages returns the latest messages of a sender, or of all if from is "",
 // the newest first, 100 at most.
 func (s *Store) Messages(ctx context.Context, from string) ([]Message, error) {
-	return query(ctx, s.DB, func(row *sql.Rows) (m Message, err error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (m Message, err error) {
 		var at int64
-		err = row.Scan(&m.ID, &at, &m.From, &m.To, &m.Subject, &m.Body)
+		err = row.Scan(&m.ID, &at, &m.From, &m.To, &m.Subject, &m.Body, &m.Letter, &m.Private)
 		m.At = fromMillis(at)
 		return m, err
-	}, "SELECT id, at, sender, recipient, subject, body FROM message WHERE ? IN ('', sender) ORDER BY id DESC LIMIT 100", from)
+	}, "SELECT id, at, sender, recipient, subject, body, letter, private FROM message WHERE ? IN ('', sender) ORDER BY id DESC LIMIT 100", from)
 }
 
 // A Deed is a line of history with the notice it is about; "" for the site.
@@ -191,7 +200,7 @@ type Deed struct {
 // about people if people is set; of one person, or of all if who is "". The
 // newest come first, 200 at most.
 func (s *Store) Deeds(ctx context.Context, site, who string, people bool) ([]Deed, error) {
-	return query(ctx, s.DB, func(row *sql.Rows) (d Deed, err error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (d Deed, err error) {
 		var at int64
 		err = row.Scan(&d.ID, &d.Notice, &at, &d.Who, &d.Act, &d.Line)
 		d.At = fromMillis(at)

@@ -39,55 +39,123 @@ func (s Stale) Error() string {
 	return fmt.Sprintf("this was changed meanwhile: you started from revision %d, it is now %d", s.From, s.Is)
 }
 
-// Store is the open file. All methods may be called at once.
+// Store is the open file, or within Together one transaction on it. All methods
+// may be called at once.
 type Store struct {
-	DB *sql.DB // for the session store alone
+	db     *sql.DB
+	dir    string
+	txn    *sql.Tx // within Together; nil otherwise
+	health *health
 }
 
 // FileName is the name of the file within the data folder.
 const FileName = "mastflag.db"
 
+// settings of every connection. FULL: a commit that was answered outlives a
+// power cut (SQLite, "PRAGMA synchronous"). secure_delete: what is erased is
+// overwritten, so that no copy of the file holds it.
+const settings = "?_txlock=immediate&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&_pragma=secure_delete(1)"
+
 // Open opens the file in dir, making folder and file where they are missing,
-// and brings its tables up to date.
+// and brings its tables up to date. Both are for nobody but the program's user.
+// Data of a newer program is refused.
 func Open(ctx context.Context, dir string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("data folder: %w", err)
 	}
-	dsn := "file:" + filepath.Join(dir, FileName) + "?_txlock=immediate&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(NORMAL)&_pragma=foreign_keys(1)"
-	db, err := sql.Open("sqlite", dsn)
+	path := filepath.Join(dir, FileName)
+	if err := writable(dir, path); err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be written: %w. Nothing was changed. See that there is room on the disk, and that the folder and its files belong to the user that the program runs as; then start again", dir, err)
+	}
+	db, err := sql.Open("sqlite", "file:"+path+settings)
 	if err != nil {
 		return nil, err
 	}
 	db.SetMaxOpenConns(8)
 	db.SetMaxIdleConns(8)
-	sub, _ := fs.Sub(migrations, "migrations")
-	p, err := goose.NewProvider(goose.DialectSQLite3, db, sub)
-	if err == nil {
-		_, err = p.Up(ctx)
-	}
-	if err != nil {
+	if err := migrate(ctx, db); err != nil {
 		db.Close()
-		return nil, fmt.Errorf("opening %s: %w", filepath.Join(dir, FileName), err)
+		return nil, fmt.Errorf("opening %s: %w", path, err)
 	}
-	return &Store{DB: db}, nil
+	return &Store{db: db, dir: dir, health: &health{}}, nil
 }
 
-func (s *Store) Close() error { return s.DB.Close() }
-
-// Ready returns an error if the file cannot be read.
-func (s *Store) Ready(ctx context.Context) error { return s.DB.PingContext(ctx) }
-
-// Backup writes a consistent copy to path, which must not exist yet. Readers
-// and writers go on meanwhile.
-func (s *Store) Backup(ctx context.Context, path string) error {
-	if _, err := os.Stat(path); err == nil {
-		return fmt.Errorf("%s exists already: name a new file", path)
+// migrate brings the tables up to date; an error if they are ahead of the
+// program.
+func migrate(ctx context.Context, db *sql.DB) error {
+	var broken string
+	if err := db.QueryRowContext(ctx, "PRAGMA quick_check(1)").Scan(&broken); err != nil {
+		return fmt.Errorf("the file is damaged: %w. Restore a backup: mastflag restore --help", err)
+	} else if broken != "ok" {
+		return fmt.Errorf("the file is damaged: %s. Restore a backup: mastflag restore --help", broken)
 	}
-	_, err := s.DB.ExecContext(ctx, "VACUUM INTO ?", path)
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectSQLite3, db, sub)
+	if err != nil {
+		return err
+	}
+	sources := p.ListSources()
+	known := sources[len(sources)-1].Version
+	var has int64
+	err = db.QueryRowContext(ctx, "SELECT coalesce(max(version_id), 0) FROM goose_db_version").Scan(&has)
+	if err == nil && has > known {
+		return fmt.Errorf("the data was written by a newer version of the program: it is at step %d, and this version knows %d. Nothing was changed. Start the newer version, or restore a backup from before", has, known)
+	}
+	done, err := p.Up(ctx)
+	if err != nil {
+		return err
+	}
+	if has > 0 && len(done) > 0 { // what steps took out is in no free page either
+		if _, err := db.ExecContext(ctx, "VACUUM"); err != nil {
+			return err
+		}
+		_, err = db.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)")
+	}
 	return err
 }
 
-// A Watch notices writes of other processes.
+// Dir is the data folder.
+func (s *Store) Dir() string { return s.dir }
+
+func (s *Store) Close() error { return s.db.Close() }
+
+// DB is the open file, for tests that read or harm it.
+func (s *Store) DB() *sql.DB { return s.db }
+
+// Backup writes a consistent copy to path, which must not exist yet, for
+// nobody but the program's user. Readers and writers go on meanwhile. What
+// cannot be finished is removed.
+func (s *Store) Backup(ctx context.Context, path string) error {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if errors.Is(err, fs.ErrExist) {
+		return fmt.Errorf("%s exists already: name a new file", path)
+	}
+	if err != nil {
+		return err
+	}
+	f.Close()
+	if _, err = s.db.ExecContext(ctx, "VACUUM INTO ?", path); err == nil {
+		err = syncFile(path)
+	}
+	if err != nil {
+		os.Remove(path)
+		return fmt.Errorf("the backup was not finished, and is removed: %w", err)
+	}
+	return nil
+}
+
+func syncFile(path string) error {
+	f, err := os.OpenFile(path, os.O_RDWR, 0)
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Sync(), f.Close())
+}
+
+// A Watch notices writes of all other connections, this program's too.
 type Watch struct {
 	conn *sql.Conn
 	last int
@@ -95,7 +163,7 @@ type Watch struct {
 
 // Watch returns a Watch; close it when done.
 func (s *Store) Watch(ctx context.Context) (*Watch, error) {
-	conn, err := s.DB.Conn(ctx)
+	conn, err := s.db.Conn(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -117,39 +185,95 @@ func (w *Watch) Changed(ctx context.Context) (bool, error) {
 
 func (w *Watch) Close() error { return w.conn.Close() }
 
-// Stamp is a text that changes with the sites, pages and notices, and not with
-// what visitors do.
-func (s *Store) Stamp(ctx context.Context) (stamp string, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT (SELECT count(*) || ' ' || total(revision) || ' ' || total(surveyed_at) FROM site) || ' ' ||
-		(SELECT count(*) || ' ' || total(revision) FROM notice) || ' ' || (SELECT count(*) || ' ' || total(length(doc) + length(path)) FROM page) || ' ' || (SELECT coalesce(max(id), 0) FROM history)`).Scan(&stamp)
-	return stamp, err
+// Stamps returns a number for each site, by key, that grows with every change
+// of what visitors get of it: the site, its pages, what is out of its notices.
+func (s *Store) Stamps(ctx context.Context) (map[string]int64, error) {
+	out := map[string]int64{}
+	_, err := query(ctx, s.on(), func(row *sql.Rows) (none struct{}, err error) {
+		var key string
+		var stamp int64
+		err = row.Scan(&key, &stamp)
+		out[key] = stamp
+		return none, err
+	}, "SELECT key, stamp FROM site")
+	return out, err
 }
 
-// tx runs f in a transaction that holds the write lock.
-func (s *Store) tx(ctx context.Context, f func(*sql.Tx) error) error {
-	tx, err := s.DB.BeginTx(ctx, nil)
+// stamp notes that what visitors get of a site has changed.
+func stamp(ctx context.Context, tx *sql.Tx, site string) error {
+	_, err := tx.ExecContext(ctx, "UPDATE site SET stamp = stamp + 1 WHERE key = ?", site)
+	return err
+}
+
+// Snapshot gives f a Store that reads everything as it is at one moment.
+func (s *Store) Snapshot(ctx context.Context, f func(*Store) error) error {
+	if s.txn != nil {
+		return f(s)
+	}
+	tx, err := s.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
 	if err != nil {
 		return err
 	}
 	defer tx.Rollback()
-	if err := f(tx); err != nil {
-		return err
+	return f(&Store{db: s.db, dir: s.dir, txn: tx, health: s.health})
+}
+
+// Together gives f a Store whose writes are kept all together, or not at all
+// where f returns an error. Nobody else writes meanwhile.
+func (s *Store) Together(ctx context.Context, f func(*Store) error) error {
+	return s.tx(ctx, func(tx *sql.Tx) error { return f(&Store{db: s.db, dir: s.dir, txn: tx, health: s.health}) })
+}
+
+// tx runs f in a transaction that holds the write lock, or in the one of
+// Together.
+func (s *Store) tx(ctx context.Context, f func(*sql.Tx) error) error {
+	if s.txn != nil {
+		return f(s.txn)
 	}
-	return tx.Commit()
+	tx, err := s.db.BeginTx(ctx, nil)
+	if err != nil {
+		return s.health.wrote(err)
+	}
+	defer tx.Rollback()
+	if err := f(tx); err != nil {
+		return s.health.wrote(err)
+	}
+	return s.health.wrote(tx.Commit())
+}
+
+// exec is one write.
+func (s *Store) exec(ctx context.Context, text string, args ...any) (r sql.Result, err error) {
+	err = s.tx(ctx, func(tx *sql.Tx) error {
+		r, err = tx.ExecContext(ctx, text, args...)
+		return err
+	})
+	return r, err
+}
+
+// on is what reads go to.
+func (s *Store) on() queryer {
+	if s.txn != nil {
+		return s.txn
+	}
+	return s.db
 }
 
 // Secret returns the random 32 bytes kept under a name, made when first asked for.
 func (s *Store) Secret(ctx context.Context, name string) ([]byte, error) {
+	kept := func() ([]byte, error) {
+		return one(query(ctx, s.on(), func(row *sql.Rows) (b []byte, err error) { return b, row.Scan(&b) }, "SELECT value FROM secret WHERE name = ?", name))
+	}
+	if have, err := kept(); !errors.Is(err, ErrNotFound) {
+		return have, err
+	}
 	fresh := make([]byte, 32)
 	if _, err := rand.Read(fresh); err != nil {
 		return nil, err
 	}
-	if _, err := s.DB.ExecContext(ctx, "INSERT INTO secret(name, value) VALUES(?, ?) ON CONFLICT DO NOTHING", name, fresh); err != nil {
+	if _, err := s.exec(ctx, "INSERT INTO secret(name, value) VALUES(?, ?) ON CONFLICT DO NOTHING", name, fresh); err != nil {
 		return nil, err
 	}
-	var kept []byte
-	err := s.DB.QueryRowContext(ctx, "SELECT value FROM secret WHERE name = ?", name).Scan(&kept)
-	return kept, err
+	return kept()
 }
 
 // A Site is a site as kept.
@@ -161,12 +285,12 @@ type Site struct {
 
 // Sites returns all sites, the first made first.
 func (s *Store) Sites(ctx context.Context) ([]Site, error) {
-	return query(ctx, s.DB, scanSite, "SELECT doc, revision, surveyed_at FROM site ORDER BY rowid")
+	return query(ctx, s.on(), scanSite, "SELECT doc, revision, surveyed_at FROM site ORDER BY rowid")
 }
 
 // Site returns one site, or ErrNotFound.
 func (s *Store) Site(ctx context.Context, key string) (Site, error) {
-	return one(query(ctx, s.DB, scanSite, "SELECT doc, revision, surveyed_at FROM site WHERE key = ?", key))
+	return one(query(ctx, s.on(), scanSite, "SELECT doc, revision, surveyed_at FROM site WHERE key = ?", key))
 }
 
 func scanSite(row *sql.Rows) (Site, error) {
@@ -182,7 +306,7 @@ func scanSite(row *sql.Rows) (Site, error) {
 
 // AddSite keeps a new site; ErrExists if its key is taken.
 func (s *Store) AddSite(ctx context.Context, site bundle.Site) error {
-	r, err := s.DB.ExecContext(ctx, "INSERT INTO site(key, doc, revision) VALUES(?, ?, 1) ON CONFLICT DO NOTHING", site.Key, encode(site))
+	r, err := s.exec(ctx, "INSERT INTO site(key, doc, revision) VALUES(?, ?, 1) ON CONFLICT DO NOTHING", site.Key, encode(site))
 	if err != nil {
 		return err
 	}
@@ -203,7 +327,7 @@ func (s *Store) PutSite(ctx context.Context, site bundle.Site, revision int, h E
 		if have.Revision != revision {
 			return Stale{revision, have.Revision}
 		}
-		if _, err := tx.ExecContext(ctx, "UPDATE site SET doc = ?, revision = revision + 1 WHERE key = ?", encode(site), site.Key); err != nil {
+		if _, err := tx.ExecContext(ctx, "UPDATE site SET doc = ?, revision = revision + 1, stamp = stamp + 1 WHERE key = ?", encode(site), site.Key); err != nil {
 			return err
 		}
 		return addHistory(ctx, tx, site.Key, "", h)
@@ -224,7 +348,7 @@ type Page struct {
 
 // Pages returns the known pages of a site, by path.
 func (s *Store) Pages(ctx context.Context, site string) ([]Page, error) {
-	return query(ctx, s.DB, func(row *sql.Rows) (Page, error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (Page, error) {
 		var doc string
 		var p Page
 		if err := row.Scan(&doc, &p.Snippet); err != nil {
@@ -251,16 +375,18 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 				return err
 			}
 		}
-		if at.IsZero() {
-			return nil
+		if !at.IsZero() {
+			if _, err := tx.ExecContext(ctx, "UPDATE site SET surveyed_at = ? WHERE key = ?", at.UnixMilli(), site); err != nil {
+				return err
+			}
 		}
-		_, err := tx.ExecContext(ctx, "UPDATE site SET surveyed_at = ? WHERE key = ?", at.UnixMilli(), site)
-		return err
+		return stamp(ctx, tx, site)
 	})
 }
 
 type queryer interface {
 	QueryContext(context.Context, string, ...any) (*sql.Rows, error)
+	QueryRowContext(context.Context, string, ...any) *sql.Row
 }
 
 // query returns what scan makes of each row.

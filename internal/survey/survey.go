@@ -22,6 +22,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
+	"mastflag/internal/outbound"
 	"mastflag/internal/store"
 )
 
@@ -29,7 +30,9 @@ import (
 const (
 	maxPages   = 2000
 	maxMaps    = 50
+	maxDepth   = 2        // of sitemaps named by sitemaps: the protocol has one level
 	maxBody    = 10 << 20 // bytes, of a sitemap once unpacked
+	maxAll     = 50 << 20 // bytes, of all of them
 	maxPage    = 2 << 20  // bytes, of a page
 	atOnce     = 4
 	forOnePage = 10 * time.Second
@@ -40,10 +43,12 @@ type Surveyor struct {
 	client *http.Client
 }
 
-// New returns a surveyor that stays on the origin it is sent to.
-func New() *Surveyor {
+// New returns a surveyor that stays on the origin it is sent to, and reaches out
+// through a guard.
+func New(g *outbound.Guard) *Surveyor {
 	return &Surveyor{client: &http.Client{
-		Timeout: forOnePage,
+		Timeout:   forOnePage,
+		Transport: g.Transport(),
 		CheckRedirect: func(r *http.Request, via []*http.Request) error {
 			first, err := pages.Origin(via[0].URL.String())
 			if err != nil {
@@ -117,9 +122,14 @@ func dropSiteName(found []store.Page) {
 func (s *Surveyor) sitemap(ctx context.Context, origin string) ([]string, error) {
 	var paths []string
 	seen := map[string]bool{}
-	queue := []string{origin + "/sitemap.xml"}
+	type listed struct {
+		at    string
+		depth int
+	}
+	queue := []listed{{origin + "/sitemap.xml", 0}}
+	left := maxAll
 	for n := 0; len(queue) > 0 && n < maxMaps; n++ {
-		at := queue[0]
+		at, depth := queue[0].at, queue[0].depth
 		queue = queue[1:]
 		body, status, err := s.get(ctx, at, maxBody)
 		if err != nil {
@@ -131,13 +141,21 @@ func (s *Surveyor) sitemap(ctx context.Context, origin string) ([]string, error)
 		if status != http.StatusOK {
 			return nil, fmt.Errorf("%s answered with status %d. A sitemap is needed there", at, status)
 		}
-		pageLocs, mapLocs, err := readSitemap(body)
+		if body, err = unpacked(body); err == nil {
+			if left -= len(body); left < 0 {
+				err = fmt.Errorf("all of them together are larger than %d MB", maxAll>>20)
+			}
+		}
+		var pageLocs, mapLocs []string
+		if err == nil {
+			pageLocs, mapLocs, err = readSitemap(body)
+		}
 		if err != nil {
 			return nil, fmt.Errorf("%s is not a sitemap: %w", at, err)
 		}
 		for _, loc := range mapLocs {
-			if o, err := pages.Origin(loc); err == nil && pages.SameSite(o, origin) {
-				queue = append(queue, loc)
+			if o, err := pages.Origin(loc); err == nil && pages.SameSite(o, origin) && depth < maxDepth {
+				queue = append(queue, listed{loc, depth + 1})
 			}
 		}
 		for _, loc := range pageLocs {
@@ -161,21 +179,24 @@ func (s *Surveyor) sitemap(ctx context.Context, origin string) ([]string, error)
 	return paths, nil
 }
 
-// readSitemap returns the addresses in a sitemap or a sitemap index, packed
-// with gzip or not.
-func readSitemap(body []byte) (pageLocs, mapLocs []string, err error) {
-	if bytes.HasPrefix(body, []byte{0x1f, 0x8b}) {
-		zr, err := gzip.NewReader(bytes.NewReader(body))
-		if err != nil {
-			return nil, nil, err
-		}
-		if body, err = io.ReadAll(io.LimitReader(zr, maxBody+1)); err != nil {
-			return nil, nil, err
-		}
-		if len(body) > maxBody {
-			return nil, nil, fmt.Errorf("it is larger than %d MB", maxBody>>20)
-		}
+// unpacked returns a sitemap that may be packed with gzip.
+func unpacked(body []byte) ([]byte, error) {
+	if !bytes.HasPrefix(body, []byte{0x1f, 0x8b}) {
+		return body, nil
 	}
+	zr, err := gzip.NewReader(bytes.NewReader(body))
+	if err != nil {
+		return nil, err
+	}
+	out, err := io.ReadAll(io.LimitReader(zr, maxBody+1))
+	if err == nil && len(out) > maxBody {
+		err = fmt.Errorf("it is larger than %d MB", maxBody>>20)
+	}
+	return out, err
+}
+
+// readSitemap returns the addresses in a sitemap or a sitemap index.
+func readSitemap(body []byte) (pageLocs, mapLocs []string, err error) {
 	type entry struct {
 		Loc string `xml:"loc"`
 	}

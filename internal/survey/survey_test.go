@@ -12,9 +12,15 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/internal/outbound"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
 )
+
+// to is a guard that lets a test reach a server of this machine.
+func to(address string) *outbound.Guard {
+	return outbound.New(outbound.Options{Flag: "--site-hosts", Allowed: []string{strings.TrimPrefix(address, "http://")}})
+}
 
 const ns = `xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"`
 
@@ -60,7 +66,7 @@ func TestSurvey(t *testing.T) {
 		"/moved": `-> HOST/`,
 		"/away":  `-> http://elsewhere.invalid/`,
 	})
-	got, err := survey.New().Survey(t.Context(), hs.URL, "/s/x.js")
+	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, "/s/x.js")
 	require.NoError(t, err)
 	type row struct{ path, title, lang, snippet string }
 	rows := []row{}
@@ -106,7 +112,8 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 			default:
 				answers["/sitemap.xml"] = c.body
 			}
-			got, err := survey.New().Survey(t.Context(), outside(t, answers).URL, "/s/x.js")
+			there := outside(t, answers).URL
+			got, err := survey.New(to(there)).Survey(t.Context(), there, "/s/x.js")
 			if c.wrong != "" {
 				assert.ErrorContains(t, err, c.wrong)
 				return
@@ -115,9 +122,9 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 			assert.Len(t, got, c.pages)
 		})
 	}
-	_, err := survey.New().Survey(t.Context(), "http://127.0.0.1:1", "/s/x.js")
+	_, err := survey.New(to("http://127.0.0.1:1")).Survey(t.Context(), "http://127.0.0.1:1", "/s/x.js")
 	assert.ErrorContains(t, err, "Check the site’s address")
-	_, err = survey.New().Survey(t.Context(), "file:///etc/passwd", "/s/x.js")
+	_, err = survey.New(to("")).Survey(t.Context(), "file:///etc/passwd", "/s/x.js")
 	assert.ErrorContains(t, err, "not an http or https address")
 }
 
@@ -131,12 +138,12 @@ func TestStyles(t *testing.T) {
 		"/a.css": `:root{--brand-blue:#102030;--gap:4px} h1{color:#102030;font-family:"Sea Sans",serif} p{font:italic 17px/1.6 Georgia , serif;border:1px solid #AABBCC80} u{color:#102030ff;background:rgb(10%,2%,3%)} q{font-family:inherit} broken{`,
 		"/b.css": `s{color:#abc;font-family:Georgia, serif}`,
 	})
-	colours, fonts, err := survey.New().Styles(t.Context(), hs.URL, "/de")
+	colours, fonts, err := survey.New(to(hs.URL)).Styles(t.Context(), hs.URL, "/de")
 	require.NoError(t, err)
 	assert.Equal(t, []survey.Found{{Value: "#102030", Times: 3, Name: "brand-blue"}, {Value: "#aabbcc", Times: 2}, {Value: "#010203", Times: 1}}, colours)
 	assert.Equal(t, []string{"Georgia, serif", `"Sea Sans", serif`}, fonts)
-	_, _, err = survey.New().Styles(t.Context(), hs.URL, "/none")
+	_, _, err = survey.New(to(hs.URL)).Styles(t.Context(), hs.URL, "/none")
 	assert.ErrorContains(t, err, "status 404")
-	_, _, err = survey.New().Styles(t.Context(), "ftp://x", "/")
+	_, _, err = survey.New(to("")).Styles(t.Context(), "ftp://x", "/")
 	assert.Error(t, err)
 }

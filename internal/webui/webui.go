@@ -42,7 +42,10 @@ func Serve(c *gin.Context) {
 	name := path.Join("dist", path.Clean("/"+p))
 	if body, err := fs.ReadFile(built, name); err == nil && p != "/" {
 		c.Status(http.StatusOK) // the router has preset 404
-		h.Set("Cache-Control", "public, max-age=31536000, immutable")
+		h.Set("Cache-Control", "no-cache")
+		if strings.HasPrefix(name, "dist/assets/") { // what the build names by its content
+			h.Set("Cache-Control", "public, max-age=31536000, immutable")
+		}
 		c.Data(http.StatusOK, mime.TypeByExtension(path.Ext(name)), body)
 		return
 	}

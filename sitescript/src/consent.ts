@@ -13,6 +13,8 @@ export interface State {
   signal?: boolean
   /** The fingerprint of what the notice that asks shows here. */
   hash: string
+  /** Lets this page tell what was answered, for a while. */
+  mark: string
   part: {
     asked: string[]
     /** Marks of all that is asked about. */
@@ -180,14 +182,24 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     void send()
   }
   let sending = false
+  /** The mark that ran out before what was to be told was. */
+  let stale = ''
   async function send(): Promise<void> {
     if (sending) return
     sending = true
     try {
       for (let next; (next = memory.kept.untold?.[0]);) {
-        const reply = await fetch(address, { method: 'POST', credentials: 'omit', keepalive: true, body: JSON.stringify(next) })
+        const mark = state?.mark
+        if (!mark) break
+        const reply = await fetch(`${address}?mark=${mark}`, { method: 'POST', credentials: 'omit', keepalive: true, body: JSON.stringify(next) })
         // What it refuses it would refuse again; what it could not take it may take later.
         if (reply.status >= 500 || reply.status === 429) break
+        // The page has stood open for long: it asks again, and tells it then.
+        if (reply.status === 428) {
+          if (stale !== mark) setTimeout(page.ask)
+          stale = mark
+          break
+        }
         const done = JSON.stringify(next)
         memory.change((k) => (k.untold = k.untold?.filter((t) => JSON.stringify(t) !== done)))
       }

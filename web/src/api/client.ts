@@ -114,13 +114,16 @@ export const api = {
     return person
   },
   signOut: () => data(client.POST('/api/sign-out', {})),
-  invitation: (token: string) => data(client.GET('/api/invitation', { params: { query: { token } } })),
+  invitation: (token: string) => data(client.POST('/api/invitation', { body: { token } })),
   join: async (body: Schemas['Join']) => {
     const person = await data(client.POST('/api/join', { body }))
     signedOut.value = false
     return person
   },
   changePassword: (body: Schemas['PasswordChange']) => data(client.POST('/api/me/password', { body })),
+  sessions: () => data(client.GET('/api/me/sessions', {})),
+  /** Ends one session, or all others than this one if id is empty. */
+  endSession: (id: string) => data(client.POST('/api/me/sessions/end', { body: { id } })),
   people: () => data(client.GET('/api/people', {})),
   invite: (body: Person) => data(client.POST('/api/people/invite', { body })),
   changePerson: (body: Person) => data(client.POST('/api/people/change', { body })),

@@ -200,17 +200,21 @@ export interface paths {
       path?: never
       cookie?: never
     }
+    get?: never
+    put?: never
     /** What an invitation is to. */
-    get: {
+    post: {
       parameters: {
-        query?: {
-          token?: string
-        }
+        query?: never
         header?: never
         path?: never
         cookie?: never
       }
-      requestBody?: never
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['InvitationAsk']
+        }
+      }
       responses: {
         /** @description Done. */
         200: {
@@ -232,8 +236,6 @@ export interface paths {
         }
       }
     }
-    put?: never
-    post?: never
     delete?: never
     options?: never
     head?: never
@@ -409,6 +411,100 @@ export interface paths {
           }
           content: {
             'application/json': components['schemas']['Nothing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/me/sessions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Where one is signed in. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SessionList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/me/sessions/end': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Sign out in another browser, or in all others. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['SessionName']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SessionList']
           }
         }
         /** @description A problem (RFC 9457). */
@@ -3963,6 +4059,8 @@ export interface components {
       to: string
       subject: string
       body: string
+      /** @description Its way in stands in the letter alone, which only the recipient is to read. */
+      private: boolean
     }
     /** @description Mailbox is what the program sent, the newest first. */
     Mailbox: {
@@ -4278,6 +4376,8 @@ export interface components {
       faults?: components['schemas']['Fault'][]
       /** @description For a stale write: the revision that is there now. */
       revision?: number
+      /** @description The id under which the log has the request. */
+      request?: string
     }
     Progress: {
       phase: string
@@ -4450,6 +4550,26 @@ export interface components {
       wordings: {
         [key: string]: components['schemas']['Wording']
       }
+    }
+    /** @description A SessionCard is a browser in which a person is signed in. */
+    SessionCard: {
+      id: string
+      /** Format: date-time */
+      began: string
+      /** Format: date-time */
+      seen: string
+      address: string
+      agent: string
+      /** @description the one that asks */
+      this: boolean
+    }
+    /** @description SessionList is where a person is signed in, the last used first. */
+    SessionList: {
+      sessions: components['schemas']['SessionCard'][]
+    }
+    /** @description A SessionName names one session; all others than the one that asks if empty. */
+    SessionName: {
+      id: string
     }
     Setup: {
       purposes?: components['schemas']['Purpose'][]
@@ -4708,6 +4828,8 @@ export interface components {
       received: components['schemas']['ReceivedCard'][]
       /** @description Feeds that did not answer as they should. */
       ailing: components['schemas']['FeedDetail'][]
+      /** @description What keeps the program from doing all it should, in sentences. */
+      troubles: string[]
     }
     /** @description A ViewPage is the page of a viewpoint. */
     ViewPage: {

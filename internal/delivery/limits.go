@@ -1,0 +1,80 @@
+package delivery
+
+import (
+	"maps"
+	"math"
+	"net/http"
+	"strconv"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"golang.org/x/time/rate"
+
+	"mastflag/internal/access"
+	"mastflag/internal/problem"
+)
+
+// How often pages may write: those that come from one network, where a whole
+// school may be behind one address, and all of one site together.
+const (
+	networkRate, networkBurst = 2, 300
+	siteRate, siteBurst       = 1000, 3000
+)
+
+// maxNetworks is how many networks are counted each by itself; those beyond
+// share one count.
+const maxNetworks = 100_000
+
+// limits counts what pages write. What has been quiet long enough to be as if
+// new is forgotten.
+type limits struct {
+	mu    sync.Mutex
+	by    map[string]*rate.Limiter
+	swept time.Time
+}
+
+// wait counts a write to a site from a network, or returns how long it has to
+// wait and counts nothing.
+func (l *limits) wait(site, network string, now time.Time) time.Duration {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.by == nil {
+		l.by = map[string]*rate.Limiter{}
+	}
+	if now.Sub(l.swept).Abs() > time.Minute {
+		l.swept = now
+		maps.DeleteFunc(l.by, func(_ string, r *rate.Limiter) bool { return r.TokensAt(now) >= float64(r.Burst()) })
+	}
+	limiter := func(name string, r rate.Limit, burst int) *rate.Limiter {
+		if have := l.by[name]; have != nil {
+			return have
+		}
+		l.by[name] = rate.NewLimiter(r, burst)
+		return l.by[name]
+	}
+	ofNetwork := site + " " + network
+	if l.by[ofNetwork] == nil && len(l.by) >= maxNetworks {
+		ofNetwork = site + " others"
+	}
+	for _, r := range []*rate.Limiter{limiter(ofNetwork, networkRate, networkBurst), limiter(site, siteRate, siteBurst)} {
+		if lacks := 1 - r.TokensAt(now); lacks > 0 {
+			return time.Duration(lacks / float64(r.Limit()) * float64(time.Second))
+		}
+	}
+	l.by[ofNetwork].AllowN(now, 1)
+	l.by[site].AllowN(now, 1)
+	return 0
+}
+
+// mayWrite reports whether a page may write now, or answers when it may.
+func (d *Delivery) mayWrite(c *gin.Context) bool {
+	network := access.Network(d.source.Address(c.Request)).String()
+	wait := d.limits.wait(c.Param("key"), network, d.clock.Now())
+	if wait <= 0 {
+		return true
+	}
+	c.Header("Retry-After", strconv.Itoa(int(math.Ceil(wait.Seconds()))))
+	problem.Write(c, problem.Problem{Status: http.StatusTooManyRequests, Title: "Too much at once", Detail: "More is told from this network, or about this site, than is taken in. Nothing was kept; tell it again a little later."})
+	return false
+}

@@ -1,0 +1,144 @@
+// Package observe lets whoever runs the program see what it does: figures for
+// Prometheus, an id for each request, panics with their stack, who did what.
+package observe
+
+import (
+	"crypto/subtle"
+	"encoding/hex"
+	"log/slog"
+	"math/rand/v2"
+	"net"
+	"net/http"
+	"net/netip"
+	"runtime/debug"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"mastflag/internal/problem"
+	"mastflag/internal/version"
+)
+
+// An Observer takes in what happens. Its metrics are its own, so that several
+// programs can be in one process.
+type Observer struct {
+	registry *prometheus.Registry
+	requests *prometheus.CounterVec
+	seconds  *prometheus.HistogramVec
+	panics   prometheus.Counter
+	acts     *prometheus.CounterVec
+	token    string
+}
+
+// New returns an observer. Whoever has the token, where it is not "", may read
+// the metrics from anywhere.
+func New(token string) *Observer {
+	o := &Observer{
+		registry: prometheus.NewRegistry(),
+		token:    token,
+		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "mastflag_http_requests_total", Help: "Requests answered, by route, method and status."}, []string{"route", "method", "status"}),
+		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "mastflag_http_request_seconds", Help: "How long requests took, by route.",
+			Buckets: []float64{.0005, .001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 10}}, []string{"route"}),
+		panics: prometheus.NewCounter(prometheus.CounterOpts{Name: "mastflag_panics_total", Help: "Requests that failed in a way the program does not know. Each is in the log with its stack."}),
+		acts:   prometheus.NewCounterVec(prometheus.CounterOpts{Name: "mastflag_events_total", Help: "What happened: sign-ins, answers, compiles, feeds, inspections; by how it went."}, []string{"event", "outcome"}),
+	}
+	build := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "mastflag_build_info", Help: "1; the version is in the label.", ConstLabels: prometheus.Labels{"version": version.Build()}}, func() float64 { return 1 })
+	o.registry.MustRegister(o.requests, o.seconds, o.panics, o.acts, build, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	return o
+}
+
+// Gauge has a figure read whenever metrics are.
+func (o *Observer) Gauge(name, help string, read func() float64) {
+	o.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, read))
+}
+
+// Count counts that something happened, and how it went.
+func (o *Observer) Count(event, outcome string) { o.acts.WithLabelValues(event, outcome).Inc() }
+
+// requestKey is the name of a request's id in its context.
+const requestKey = "request"
+
+// Watch returns what every request goes through: it gets an id, which stands in
+// the reply and in the log, is counted and timed by its route, and a panic in it
+// becomes a problem, with its stack in the log.
+func (o *Observer) Watch() gin.HandlerFunc {
+	return func(c *gin.Context) {
+		began := time.Now()
+		id := newID()
+		c.Set(requestKey, id)
+		c.Writer.Header().Set("X-Request-Id", id)
+		defer func() {
+			what := recover()
+			if what == http.ErrAbortHandler {
+				panic(what)
+			}
+			if what != nil {
+				o.panics.Inc()
+				slog.Error("panic", "request", id, "method", c.Request.Method, "path", c.Request.URL.Path, "what", what, "stack", string(debug.Stack()))
+				c.Abort()
+				if !c.Writer.Written() {
+					problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Something broke here", Detail: "The program met something that it does not know. Try again; if it stays so, the log says more under request " + id + "."})
+				}
+			}
+			route := c.FullPath()
+			if route == "" {
+				route = "other"
+			}
+			o.requests.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Inc()
+			o.seconds.WithLabelValues(route).Observe(time.Since(began).Seconds())
+		}()
+		c.Next()
+	}
+}
+
+func newID() string {
+	var raw [8]byte
+	n := rand.Uint64()
+	for i := range raw {
+		raw[i] = byte(n >> (8 * i))
+	}
+	return hex.EncodeToString(raw[:])
+}
+
+// Request returns the id of a request.
+func Request(c *gin.Context) string { return c.GetString(requestKey) }
+
+// Metrics answers with the figures: to this machine, where no proxy stands
+// between, and to whoever has the token.
+func (o *Observer) Metrics() gin.HandlerFunc {
+	serve := promhttp.HandlerFor(o.registry, promhttp.HandlerOpts{})
+	return func(c *gin.Context) {
+		given, _ := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer ")
+		knows := o.token != "" && subtle.ConstantTimeCompare([]byte(given), []byte(o.token)) == 1
+		if !knows && !direct(c.Request) {
+			problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such address", Detail: "Metrics are read on the machine itself, or with the token of --metrics-token."})
+			return
+		}
+		serve.ServeHTTP(c.Writer, c.Request)
+	}
+}
+
+// direct reports whether a request comes from this machine and through no
+// proxy, as far as that can be seen.
+func direct(r *http.Request) bool {
+	at, err := netip.ParseAddrPort(r.RemoteAddr)
+	if err != nil || !at.Addr().Unmap().IsLoopback() {
+		return false
+	}
+	for _, h := range []string{"Forwarded", "X-Forwarded-For", "X-Forwarded-Host", "X-Real-Ip", "Via"} {
+		if r.Header.Get(h) != "" {
+			return false
+		}
+	}
+	host := r.Host
+	if h, _, err := net.SplitHostPort(host); err == nil {
+		host = h
+	}
+	to, err := netip.ParseAddr(strings.Trim(host, "[]"))
+	return host == "localhost" || err == nil && to.Unmap().IsLoopback()
+}
