@@ -8,6 +8,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -36,6 +37,9 @@ type Site struct {
 	table    *audience.Table
 	readings readings
 	standing atomic.Pointer[standing]
+	// Worked out when first asked for.
+	classed   sync.Once
+	classesOf []class
 }
 
 // standing is which of the notices of every page are live, and of those whose

@@ -3,6 +3,7 @@ package decide
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -92,6 +93,16 @@ func (r Result) MarshalJSON() ([]byte, error) {
 
 // Explain answers a visit as Decide does, with an account of every notice.
 func (s *Site) Explain(v Visit) Result {
+	return s.explain(v, func(string) bool { return true })
+}
+
+// ExplainOf is Explain with an account of the notices of these ids alone, and
+// of nothing else that is held.
+func (s *Site) ExplainOf(v Visit, ids []string) Result {
+	return s.explain(v, func(id string) bool { return slices.Contains(ids, id) })
+}
+
+func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 	d := s.Decide(v)
 	r := Result{At: v.At, Show: append([]Shown{}, d.Show...), Waiting: []Waiting{}, Held: []Held{}, Consent: d.Consent}
 	if !d.ValidUntil.IsZero() {
@@ -113,6 +124,9 @@ func (s *Site) Explain(v Visit) Result {
 	}
 	for i := range s.notices {
 		n := &s.notices[i]
+		if !wanted(n.ID) {
+			continue
+		}
 		when, remembered := n.when(v, reading.zone(), s.zone), n.remembered(reading)
 		if st, kept := s.counted(n, reading, s.zone); kept && st.Gate == GateMemory {
 			remembered = st

@@ -182,6 +182,7 @@ func (a *Admin) Routes() []Route {
 		route(a, "POST", "/api/standin/vendor", "Switch the demo site's badly behaved vendor.", a.badVendor),
 		route(a, "POST", "/api/standin/weather", "Have the stand-in weather office publish something.", a.sendWeather),
 		route(a, "GET", "/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),
+		route(a, "GET", "/api/sites/:site/names", "The site's notices in short, by title.", a.names),
 		route(a, "GET", "/api/sites/:site/carried", "Which notices each known page carries at a moment.", a.carried),
 		route(a, "POST", "/api/sites/:site/notices", "Begin a notice.", a.newNotice),
 		route(a, "GET", "/api/sites/:site/notices/:notice", "A notice.", a.noticeDetail),

@@ -161,8 +161,9 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	n := row.Working()
-	d := NoticeDetail{Card: v.card(row, account(v.site.Explain(v.visit), row.ID)), Notice: n, Line: orderline.Of(n, staged.Site, v.visit.At),
-		Rehearsal: account(site.Explain(v.visit), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
+	status := store.Status{Revision: row.Revision, HasDraft: row.Draft != nil && row.Published != nil}
+	d := NoticeDetail{Card: v.card(row.Out(), status, account(v.site.ExplainOf(v.visit, []string{row.ID}), row.ID)), Notice: n, Line: orderline.Of(n, staged.Site, v.visit.At),
+		Rehearsal: account(site.ExplainOf(v.visit, []string{row.ID}), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
 		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Language: v.language, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
 		Contrast: contrastOf(render.Colours(n)), Languages: languageStates(n, staged.Site), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}}
 	d.Hours = schedule.Total(site.Schedule(row.ID).Range(v.from, v.until)).Hours()
@@ -171,6 +172,9 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	d.Held = append([]Interval{}, held[row.ID]...)
+	if i := slices.IndexFunc(v.site.Left, func(l compiled.Left) bool { return l.Notice == row.ID }); i >= 0 {
+		d.Card.Flag, d.Card.LeftOut = FlagPaused, leftOut(v.site.Left[i].Why)
+	}
 	if i := slices.IndexFunc(left, func(l compiled.Left) bool { return l.Notice == row.ID }); i >= 0 {
 		why := left[i].Why
 		d.Findings = append(d.Findings, findings.Finding{Code: "left-out", Severity: findings.Alarm, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why), Mend: sentence(why.Remedy)})
@@ -312,6 +316,10 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 	})
 	var stale store.Stale
 	if errors.As(err, &stale) {
+		// Told again what was kept, because the reply was lost: it is kept once.
+		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted && row.ChangedBy == c.person.Name && saysAgain(row, n) {
+			return done(a.noticeDetail(c, c.moment()))
+		}
 		// The refused text is kept: it can be gone back to.
 		h := a.entry(c, site.Site, n, "wrote this while someone else changed it")
 		h.Doc = &n
@@ -326,6 +334,19 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 	d, err := done(a.noticeDetail(c, c.moment()))
 	d.Removed = removed
 	return d, err
+}
+
+// saysAgain reports whether a notice is what is being worked on already, but for
+// the marks of translations, which the server sets.
+func saysAgain(row store.Notice, n bundle.Notice) bool {
+	have := row.Working()
+	if n.Content != nil {
+		content := *n.Content
+		content.Wordings = wording.Marked(have.Wordings(), content.Wordings, "")
+		n.Content = &content
+	}
+	have.ID, n.ID = "", ""
+	return same(have, n)
 }
 
 // sanitise cleans a notice's texts and returns what had to be taken out.
@@ -655,7 +676,7 @@ func (a *Admin) previewLink(c *call, m Moment) (PreviewLink, error) {
 	if _, err := a.Store.Notice(c.Request.Context(), c.site, c.notice); err != nil {
 		return PreviewLink{}, err
 	}
-	address := v.page(nil).Address
+	address := v.page().Address
 	if address == "" {
 		return PreviewLink{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first, in the Site room."}
 	}

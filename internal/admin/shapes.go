@@ -113,6 +113,37 @@ type Moment struct {
 	Until string `json:"until,omitempty" form:"until"`
 }
 
+// A ViewAsk is a viewpoint, and which notices to list.
+type ViewAsk struct {
+	Moment
+	// What the title, the state or the sentence of those listed holds; all if empty.
+	Find string `json:"find,omitempty" form:"find"`
+	// How many to list at most; 100 if empty, 1000 at most.
+	Most string `json:"most,omitempty" form:"most"`
+}
+
+// A NoticeName is a notice in short.
+type NoticeName struct {
+	ID         string      `json:"id"`
+	Title      string      `json:"title"`
+	Flag       Flag        `json:"flag" jsonschema:"enum=draft,enum=scheduled,enum=live,enum=paused,enum=ended"`
+	Kind       bundle.Kind `json:"kind"`
+	Slot       bundle.Slot `json:"slot"`
+	Background string      `json:"background"`
+}
+
+// A NameAsk is what the titles of notices that are wanted hold; all if empty.
+type NameAsk struct {
+	Find string `json:"find,omitempty" form:"find"`
+}
+
+// NameList is notices in short, by title.
+type NameList struct {
+	Names []NoticeName `json:"names"`
+	// How many there are in all.
+	Found int `json:"found"`
+}
+
 // A View is everything that is so at a viewpoint.
 type View struct {
 	At    time.Time `json:"at"`
@@ -128,10 +159,22 @@ type View struct {
 	// Ids of the notices that show, strongest first.
 	Shows []string `json:"shows"`
 	// Ids of those that wait for what the visitor does on the page.
-	Waits    []string           `json:"waits"`
-	Notices  []Card             `json:"notices"`
-	Next     []Change           `json:"next"`
-	Findings []findings.Finding `json:"findings"`
+	Waits []string `json:"waits"`
+	// The notices that were asked for, live ones first, as many as were asked for.
+	Notices []Card `json:"notices"`
+	// How many were found, how many there are, and how many of these are live or
+	// scheduled.
+	Found   int `json:"found"`
+	All     int `json:"all"`
+	Running int `json:"running"`
+	// Those named elsewhere here, in short.
+	Names []NoticeName `json:"names"`
+	// What changes next, ten at most; and when something last changed on the strip.
+	Next []Change   `json:"next"`
+	Last *time.Time `json:"last,omitempty"`
+	// What needs someone, the gravest first, a hundred at most, and how many more there are.
+	Findings     []findings.Finding `json:"findings"`
+	FindingsMore int                `json:"findingsMore"`
 	// How many known pages were found without the snippet; -1 where none was looked at.
 	SnippetMissing int `json:"snippetMissing"`
 	Pages          int `json:"pages"`
@@ -197,6 +240,8 @@ type Card struct {
 	Languages []LanguageState `json:"languages"`
 	// Until when it stays as it is; absent if nothing is planned.
 	Until *time.Time `json:"until,omitempty"`
+	// Why it is left out of what visitors get, though it is kept; "" if it is not.
+	LeftOut string `json:"leftOut,omitempty"`
 }
 
 // A LanguageState is how a notice's words in a language stand.
@@ -217,6 +262,8 @@ type Change struct {
 	At     time.Time `json:"at"`
 	Notice string    `json:"notice"`
 	Starts bool      `json:"starts"`
+	// The notice's sentence.
+	Line orderline.Line `json:"line"`
 }
 
 // An EndAt gives what is out an end.
@@ -460,6 +507,8 @@ type PlainNotice struct {
 // Carried is which notices each known page carries at a moment.
 type Carried struct {
 	Pages []CarryingPage `json:"pages"`
+	// The notices that stand in them, in short.
+	Notices []NoticeName `json:"notices"`
 }
 
 // A CarryingPage is a known page with the notices it carries, strongest first.
@@ -534,6 +583,12 @@ type PasswordChange struct {
 // An Address names a person.
 type Address struct {
 	Email string `json:"email"`
+}
+
+// A SurveyAsk has a site's pages read. Fewer: it is known that there are far fewer
+// than before.
+type SurveyAsk struct {
+	Fewer bool `json:"fewer,omitempty"`
 }
 
 // SessionList is where a person is signed in, the last used first.

@@ -241,7 +241,21 @@ func (a *Admin) putSite(c *call, site bundle.Site, revision int, act string) (Si
 	return done(a.detail(c, c.site))
 }
 
-func (a *Admin) survey(c *call, _ Nothing) (SiteDetail, error) {
+// fewer: with less than a half of the pages that were known before it is asked
+// whether the others are gone.
+const fewer = 2
+
+func pageCount(n int) string {
+	switch n {
+	case 0:
+		return "no page"
+	case 1:
+		return "one page"
+	}
+	return fmt.Sprintf("%d pages", n)
+}
+
+func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 	ctx := c.Request.Context()
 	s, err := a.Store.Site(ctx, c.site)
 	if err != nil {
@@ -257,6 +271,9 @@ func (a *Admin) survey(c *call, _ Nothing) (SiteDetail, error) {
 	known, err := a.Store.Pages(ctx, c.site)
 	if err != nil {
 		return SiteDetail{}, err
+	}
+	if !in.Fewer && len(known) > 0 && len(found) < len(known)/fewer {
+		return SiteDetail{}, problem.Problem{Status: http.StatusConflict, Title: "Far fewer pages", Detail: fmt.Sprintf("The site’s sitemap now lists %s, where %d were known. The pages known before are kept, until you say that the others are gone.", pageCount(len(found)), len(known))}
 	}
 	byPath := map[string]store.Page{}
 	for _, p := range known {

@@ -97,74 +97,175 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 	return v, nil
 }
 
-func (a *Admin) view(c *call, m Moment) (View, error) {
-	v, err := a.viewpoint(c, m)
+// How many notices a view lists, where nothing is said and at most; and how many
+// findings.
+const (
+	listed      = 100
+	maxListed   = 1000
+	maxFindings = 100
+	maxChanges  = 10
+	maxNames    = 200
+)
+
+func (a *Admin) view(c *call, in ViewAsk) (View, error) {
+	v, err := a.viewpoint(c, in.Moment)
 	if err != nil {
 		return View{}, err
+	}
+	most := listed
+	if in.Most != "" {
+		if most, err = strconv.Atoi(in.Most); err != nil || most < 1 || most > maxListed {
+			return View{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fmt.Sprintf("%q is not how many to list. Give 1 to %d.", in.Most, maxListed)}
+		}
 	}
 	ctx := c.Request.Context()
-	rows, err := a.Store.Notices(ctx, c.site)
+	statuses, err := a.Store.Statuses(ctx, c.site)
 	if err != nil {
 		return View{}, err
 	}
-	known, err := a.Store.Pages(ctx, c.site)
+	known, err := a.Store.CountPages(ctx, c.site)
 	if err != nil {
 		return View{}, err
 	}
 	b := v.site.Bundle()
+	decision := v.site.Decide(v.visit)
 	out := View{At: v.visit.At, Now: v.now, From: v.from, Until: v.until, Zone: v.site.Zone().String(), VisitorZone: v.zone.String(),
-		ClockChanges: clockChanges(v.site.Zone(), v.from, v.until), Display: b.Site.Displays(), Page: v.page(known),
-		Shows: []string{}, Waits: []string{}, Notices: []Card{}, Next: []Change{}, Findings: a.found.of(v.site, v.visit.At.Truncate(time.Minute)), SnippetMissing: -1, Pages: len(known), Troubles: a.Troubles(c.site)}
-	for _, p := range known {
-		if p.Snippet != "" {
-			out.SnippetMissing = max(out.SnippetMissing, 0)
-			if p.Snippet != store.SnippetFound {
-				out.SnippetMissing++
-			}
+		ClockChanges: clockChanges(v.site.Zone(), v.from, v.until), Display: b.Site.Displays(), Page: v.page(),
+		Shows: []string{}, Waits: []string{}, Notices: []Card{}, Names: []NoticeName{}, SnippetMissing: -1, Pages: known.Known, Troubles: a.Troubles(c.site)}
+	if known.Looked > 0 {
+		out.SnippetMissing = known.Missing
+	}
+	for _, s := range decision.Show {
+		out.Shows = append(out.Shows, s.ID)
+	}
+	for _, s := range decision.Waiting {
+		out.Waits = append(out.Waits, s.ID)
+	}
+	flags := make(map[string]Flag, len(b.Notices))
+	for _, n := range b.Notices {
+		flags[n.ID] = flag(n.GetState(), v.site.Schedule(n.ID), v.visit.At)
+		if flags[n.ID] == FlagLive || flags[n.ID] == FlagScheduled {
+			out.Running++
 		}
 	}
+	out.All = len(b.Notices) + len(v.site.Left)
+	found := v.find(flags, in.Find)
+	out.Found = len(found)
+	if err := v.cards(ctx, &out, found[:min(len(found), most)], statuses); err != nil {
+		return View{}, err
+	}
+	for _, l := range v.site.Left { // few: they are what an earlier version accepted
+		if st, kept := statuses[l.Notice]; kept && in.Find == "" {
+			out.Found++
+			out.Notices = append(out.Notices, Card{ID: l.Notice, Title: l.Title, Flag: FlagPaused, Revision: st.Revision, Line: orderline.Line{}, Intervals: []Interval{}, Held: []Interval{},
+				Account: decide.Account{ID: l.Notice, Steps: []decide.Step{}}, Languages: []LanguageState{}, LeftOut: leftOut(l.Why)})
+		}
+	}
+	out.Next, out.Last = v.changes(maxChanges), v.last()
 	leaks, err := a.leaks(ctx, b.Site)
 	if err != nil {
 		return View{}, err
 	}
-	out.Findings = append(leaks, out.Findings...)
+	needs := slices.DeleteFunc(append(leaks, a.found.of(v.site, v.visit.At.Truncate(time.Minute))...), func(f findings.Finding) bool {
+		// What is unfinished in a draft is no alarm yet.
+		return f.Severity == findings.Remark || len(f.Notices) > 0 && flags[f.Notices[0]] == FlagDraft
+	})
+	out.Findings = append([]findings.Finding{}, needs[:min(len(needs), maxFindings)]...)
+	out.FindingsMore = len(needs) - len(out.Findings)
 	if out.Received, out.Ailing, err = a.needing(ctx, b.Site); err != nil {
 		return View{}, err
 	}
-	result := v.site.Explain(v.visit)
+	mentioned := slices.Concat(out.Shows, out.Waits)
+	for _, ch := range out.Next {
+		mentioned = append(mentioned, ch.Notice)
+	}
+	for _, f := range out.Findings {
+		mentioned = append(mentioned, f.Notices...)
+	}
+	out.Names = v.names(mentioned, flags)
+	return out, nil
+}
+
+// find returns the notices whose title, state or sentence holds a text: live
+// ones first, then those that will be, are paused, drafts, over; each by id.
+func (v viewpoint) find(flags map[string]Flag, text string) []bundle.Notice {
+	text = strings.ToLower(strings.TrimSpace(text))
+	b := v.site.Bundle()
+	out := make([]bundle.Notice, 0, len(b.Notices))
+	for _, n := range b.Notices {
+		if text == "" || strings.Contains(strings.ToLower(n.GetTitle()+" "+string(flags[n.ID])), text) ||
+			strings.Contains(strings.ToLower(orderline.Of(n, b.Site, v.visit.At).String()), text) {
+			out = append(out, n)
+		}
+	}
+	order := map[Flag]int{FlagLive: 0, FlagScheduled: 1, FlagPaused: 2, FlagDraft: 3, FlagEnded: 4}
+	slices.SortStableFunc(out, func(a, b bundle.Notice) int { return cmp.Compare(order[flags[a.ID]], order[flags[b.ID]]) })
+	return out
+}
+
+// cards makes the cards of notices.
+func (v viewpoint) cards(ctx context.Context, out *View, list []bundle.Notice, statuses map[string]store.Status) error {
+	ids := make([]string, len(list))
+	for i, n := range list {
+		ids[i] = n.ID
+	}
 	accounts := map[string]decide.Account{}
-	for _, ac := range result.Explain {
+	for _, ac := range v.site.ExplainOf(v.visit, ids).Explain {
 		accounts[ac.ID] = ac
 	}
-	for _, s := range result.Show {
-		out.Shows = append(out.Shows, s.ID)
-	}
-	for _, s := range result.Waiting {
-		out.Waits = append(out.Waits, s.ID)
-	}
-	on, err := v.carriers(ctx)
+	on, err := v.site.Carriers(ctx, v.visit)
 	if err != nil {
-		return View{}, err
+		return err
 	}
 	held, err := v.heldBack(ctx, v.site.Site)
 	if err != nil {
-		return View{}, err
+		return err
 	}
-	for _, row := range rows {
-		card := v.card(row, accounts[row.ID])
-		card.OnPages = on[row.ID]
-		card.Held = append(card.Held, held[row.ID]...)
+	for _, n := range list {
+		card := v.card(n, statuses[n.ID], accounts[n.ID])
+		card.OnPages = on[n.ID]
+		card.Held = append(card.Held, held[n.ID]...)
 		out.Notices = append(out.Notices, card)
-		if row.State == bundle.Published {
-			out.Next = append(out.Next, v.changes(row.ID)...)
+	}
+	return nil
+}
+
+// names are the notices of these ids in short, each once.
+func (v viewpoint) names(ids []string, flags map[string]Flag) []NoticeName {
+	out := []NoticeName{}
+	wanted := map[string]bool{}
+	for _, id := range ids {
+		wanted[id] = true
+	}
+	for _, n := range v.site.Bundle().Notices {
+		if wanted[n.ID] {
+			out = append(out, v.name(n, flags[n.ID]))
 		}
 	}
-	order := []Flag{FlagLive, FlagScheduled, FlagPaused, FlagDraft, FlagEnded}
-	slices.SortStableFunc(out.Notices, func(a, b Card) int {
-		return cmp.Compare(slices.Index(order, a.Flag), slices.Index(order, b.Flag))
-	})
-	slices.SortStableFunc(out.Next, func(a, b Change) int { return a.At.Compare(b.At) })
-	out.Next = out.Next[:min(len(out.Next), 10)]
+	return out
+}
+
+func (v viewpoint) name(n bundle.Notice, f Flag) NoticeName {
+	background, _ := render.Colours(n)
+	return NoticeName{n.ID, n.GetTitle(), f, n.Kind, n.GetSlot(), background}
+}
+
+// names lists a site's notices in short, those whose title holds a text.
+func (a *Admin) names(c *call, in NameAsk) (NameList, error) {
+	v, err := a.viewpoint(c, Moment{})
+	if err != nil {
+		return NameList{}, err
+	}
+	out := NameList{Names: []NoticeName{}}
+	text := strings.ToLower(strings.TrimSpace(in.Find))
+	for _, n := range v.site.Bundle().Notices {
+		if strings.Contains(strings.ToLower(n.GetTitle()), text) {
+			out.Names = append(out.Names, v.name(n, flag(n.GetState(), v.site.Schedule(n.ID), v.visit.At)))
+		}
+	}
+	out.Found = len(out.Names)
+	slices.SortStableFunc(out.Names, func(a, b NoticeName) int { return cmp.Compare(a.Title, b.Title) })
+	out.Names = out.Names[:min(len(out.Names), maxNames)]
 	return out, nil
 }
 
@@ -203,15 +304,13 @@ func (c *checked) of(s *compiled.Site, at time.Time) []findings.Finding {
 }
 
 // page describes the viewpoint's page.
-func (v viewpoint) page(known []store.Page) ViewPage {
+func (v viewpoint) page() ViewPage {
 	path := "/"
 	if subject, ok := v.site.Subject(v.visit.URL); ok {
 		path = subject.Path
 	}
 	p := ViewPage{Path: path, Language: cmp.Or(v.language, v.site.Language(path))}
-	if i := slices.IndexFunc(known, func(k store.Page) bool { return k.Path == path }); i >= 0 {
-		p.Title, p.Known = known[i].Title, true
-	}
+	p.Title, p.Known = v.site.Page(path)
 	if origins := v.site.Bundle().Site.Origins; len(origins) > 0 {
 		if o, err := pages.Origin(origins[0]); err == nil {
 			p.Address = o + path
@@ -220,30 +319,13 @@ func (v viewpoint) page(known []store.Page) ViewPage {
 	return p
 }
 
-// carriers counts the known pages that carry each notice at the viewpoint's moment.
-func (v viewpoint) carriers(ctx context.Context) (map[string]int, error) {
-	on := map[string]int{}
-	for _, p := range v.site.Bundle().Pages {
-		if err := ctx.Err(); err != nil { // whoever asked is gone
-			return nil, err
-		}
-		visit := v.visit
-		visit.URL = p.Path
-		for _, s := range v.site.Decide(visit).Show {
-			on[s.ID]++
-		}
-	}
-	return on, nil
-}
-
-// card makes a notice's card. account may be empty where the notice is not in
-// the compiled site yet.
-func (v viewpoint) card(row store.Notice, account decide.Account) Card {
-	n := row.Out()
+// card makes the card of what is out of a notice. account may be empty where the
+// notice is not in the compiled site yet.
+func (v viewpoint) card(n bundle.Notice, st store.Status, account decide.Account) Card {
 	background, text := render.Colours(n)
-	s := v.site.Schedule(row.ID)
-	return Card{ID: row.ID, Title: n.GetTitle(), Kind: n.Kind, Level: n.GetLevel(), Slot: n.GetSlot(),
-		Flag: flag(n.GetState(), s, v.visit.At), Revision: row.Revision, HasDraft: row.Draft != nil && row.Published != nil,
+	s := v.site.Schedule(n.ID)
+	return Card{ID: n.ID, Title: n.GetTitle(), Kind: n.Kind, Level: n.GetLevel(), Slot: n.GetSlot(),
+		Flag: flag(n.GetState(), s, v.visit.At), Revision: st.Revision, HasDraft: st.HasDraft,
 		Line: orderline.Of(n, v.site.Bundle().Site, v.visit.At), Background: background, Text: text,
 		Intervals: v.intervals(s), Held: []Interval{}, Account: account, Languages: languageStates(n, v.site.Bundle().Site), Until: v.change(n, s)}
 }
@@ -316,20 +398,62 @@ func (v viewpoint) heldBack(ctx context.Context, s *decide.Site) (map[string][]I
 	return out, nil
 }
 
-// changes are the times ahead of the viewpoint at which a notice goes up or
-// comes down, ten at most.
-func (v viewpoint) changes(id string) []Change {
-	var out []Change
-	when := v.site.Schedule(id)
-	for at := v.visit.At; len(out) < 10; {
-		live, next := when.SiteAt(at)
-		if next.IsZero() {
-			break
-		}
-		out = append(out, Change{next, id, !live})
-		at = next
+// changes are the times ahead of the viewpoint at which published notices go up
+// or come down, the first of them, so many at most.
+func (v viewpoint) changes(most int) []Change {
+	type first struct {
+		n    bundle.Notice
+		when schedule.Schedule
+		next time.Time
 	}
-	return out
+	var all []first
+	for _, n := range v.site.Bundle().Notices {
+		if n.GetState() != bundle.Published {
+			continue
+		}
+		when := v.site.Schedule(n.ID)
+		if _, next := when.SiteAt(v.visit.At); !next.IsZero() {
+			all = append(all, first{n, when, next})
+		}
+	}
+	// What changes first at a later time than that of so many others is not among them.
+	slices.SortStableFunc(all, func(a, b first) int { return a.next.Compare(b.next) })
+	out := []Change{}
+	for _, f := range all[:min(len(all), most)] {
+		line := orderline.Of(f.n, v.site.Bundle().Site, v.visit.At)
+		for at, k := v.visit.At, 0; k < most; k++ {
+			live, next := f.when.SiteAt(at)
+			if next.IsZero() {
+				break
+			}
+			out = append(out, Change{next, f.n.ID, !live, line})
+			at = next
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Change) int { return a.At.Compare(b.At) })
+	return out[:min(len(out), most)]
+}
+
+// last is when a published notice last went up or came down before the
+// viewpoint's moment, on the strip; nil if none did.
+func (v viewpoint) last() *time.Time {
+	var last time.Time
+	for _, n := range v.site.Bundle().Notices {
+		if n.GetState() != bundle.Published {
+			continue
+		}
+		for _, i := range v.site.Schedule(n.ID).Range(v.from, v.visit.At) {
+			for _, t := range []time.Time{i.From, i.Until} {
+				if t.After(last) && t.After(v.from) && t.Before(v.visit.At) {
+					last = t
+				}
+			}
+		}
+	}
+	if last.IsZero() {
+		return nil
+	}
+	return &last
 }
 
 // clockChanges are the zone's between two instants.
@@ -371,7 +495,11 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 	}
 	out := Carried{Pages: []CarryingPage{}}
 	soon := v.soon()
+	var mentioned []string
 	for _, p := range v.site.Bundle().Pages {
+		if err := c.Request.Context().Err(); err != nil {
+			return out, err
+		}
 		visit := v.visit
 		visit.URL = p.Path
 		page := CarryingPage{Path: p.Path, Title: p.Title, Language: p.Language, Type: p.Type, Tags: append([]string{}, p.Tags...), Shows: []string{}, Soon: []string{}}
@@ -386,7 +514,15 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 		held, _ := v.site.HeldBack(visit)
 		page.TooMuch = decide.TooMuch(len(page.Shows), len(held))
 		out.Pages = append(out.Pages, page)
+		mentioned = append(append(mentioned, page.Shows...), page.Soon...)
 	}
+	flags := map[string]Flag{}
+	for _, id := range mentioned {
+		if _, known := flags[id]; !known {
+			flags[id] = flag(bundle.Published, v.site.Schedule(id), v.visit.At)
+		}
+	}
+	out.Notices = v.names(mentioned, flags)
 	return out, nil
 }
 

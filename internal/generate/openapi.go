@@ -72,8 +72,8 @@ func openAPI() ([]byte, error) {
 			op["responses"].(object)["200"] = object{"description": "A file.", "content": object{strings.Split(rt.Gives, ";")[0]: object{"schema": object{"type": "string"}}}}
 		}
 		if rt.Method == "GET" {
-			for i := range rt.In.NumField() {
-				if name := rt.In.Field(i).Tag.Get("form"); name != "" {
+			for _, f := range reflect.VisibleFields(rt.In) {
+				if name := f.Tag.Get("form"); name != "" {
 					params = append(params, object{"name": name, "in": "query", "schema": object{"type": "string"}})
 				}
 			}

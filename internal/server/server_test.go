@@ -472,7 +472,7 @@ func TestSurveyReadsTheSite(t *testing.T) {
 	site := bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Origins: []string{outside.URL}}
 	require.Equal(t, 200, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: 1, Site: site}, nil))
 	var d admin.SiteDetail
-	b.call("POST", "/api/sites/s/survey", nil, &d)
+	b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &d)
 	assert.Len(t, d.Pages, 63, "a sitemap index of three packed sitemaps (sitemaps.org protocol)")
 	for _, p := range d.Pages {
 		want := store.SnippetFound
@@ -487,7 +487,7 @@ func TestSurveyReadsTheSite(t *testing.T) {
 	}
 	outside.Close()
 	var p problem.Problem
-	b.call("POST", "/api/sites/s/survey", nil, &p)
+	b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &p)
 	assert.Equal(t, 502, p.Status)
 	assert.Contains(t, p.Detail, "pages known before are kept")
 }

@@ -14,23 +14,17 @@ import (
 	"mastflag/internal/store"
 )
 
-// BenchmarkViewpoint moves the viewpoint of a site of 200 notices and 500
-// pages: each time to another moment, or to another page.
+// BenchmarkViewpoint moves the viewpoint of sites of several sizes: each time to
+// another moment, or to another page.
 func BenchmarkViewpoint(b *testing.B) {
-	d := newBench(b).signIn()
-	require.NoError(b, d.server.Store.PutPages(b.Context(), "s", manyPages(500), time.Time{}))
-	in := bundle.Bundle{Format: bundle.Format, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Languages: []string{"en", "de"}, Origins: []string{origin}}}
-	at := start.AddDate(0, -1, 0)
-	for i := range 200 {
-		from := start.Add(time.Duration(i-100) * 3 * time.Hour)
-		in.Notices = append(in.Notices, bundle.Notice{ID: fmt.Sprintf("n%d", i), Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at,
-			Pages:    &pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: fmt.Sprintf("/part-%d", i%25)}}},
-			Schedule: &schedule.Plan{Windows: []schedule.Window{{From: from.Format("2006-01-02T15:04"), Until: from.AddDate(0, 0, 3).Format("2006-01-02T15:04")}}},
-			Content:  &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "x"}}}})
+	for _, size := range []struct{ notices, pages int }{{200, 500}, {2000, 50_000}, {10_000, 500}} {
+		b.Run(fmt.Sprintf("%d-notices-%d-pages", size.notices, size.pages), func(b *testing.B) { viewpoints(b, size.notices, size.pages) })
 	}
-	_, err := admin.Import(b.Context(), d.server.Store, in, "bench", at)
-	require.NoError(b, err)
-	require.NoError(b, d.server.Hub.ReloadAll(b.Context()))
+}
+
+func viewpoints(b *testing.B, notices, known int) {
+	d := newBench(b).signIn()
+	d.large(notices, known)
 	b.Run("moment", func(b *testing.B) {
 		for i := 0; b.Loop(); i++ {
 			d.call("GET", "/api/sites/s/view?page=/part-3/page-3&at="+start.Add(time.Duration(i)*time.Hour).Format("2006-01-02T15:04"), nil, nil)
@@ -41,6 +35,25 @@ func BenchmarkViewpoint(b *testing.B) {
 			d.call("GET", fmt.Sprintf("/api/sites/s/view?at=2026-12-04T12:00&page=/part-%d/page-%d", i%25, i%500), nil, nil)
 		}
 	})
+}
+
+// large gives the bench's site so many published notices and pages: each notice
+// on a section, and up for three days of a month.
+func (b *bench) large(notices, known int) {
+	b.t.Helper()
+	require.NoError(b.t, b.server.Store.PutPages(b.t.Context(), "s", manyPages(known), time.Time{}))
+	in := bundle.Bundle{Format: bundle.Format, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Languages: []string{"en", "de"}, Origins: []string{origin}}}
+	at := start.AddDate(0, -1, 0)
+	for i := range notices {
+		from := start.Add(time.Duration(i%200-100) * 3 * time.Hour)
+		in.Notices = append(in.Notices, bundle.Notice{ID: fmt.Sprintf("n%d", i), Kind: bundle.KindBar, Title: fmt.Sprintf("Notice %d", i), State: bundle.Published, PublishedAt: &at,
+			Pages:    &pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: fmt.Sprintf("/part-%d", i%25)}}},
+			Schedule: &schedule.Plan{Windows: []schedule.Window{{From: from.Format("2006-01-02T15:04"), Until: from.AddDate(0, 0, 3).Format("2006-01-02T15:04")}}},
+			Content:  &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "x"}}}})
+	}
+	_, err := admin.Import(b.t.Context(), b.server.Store, in, "bench", at)
+	require.NoError(b.t, err)
+	require.NoError(b.t, b.server.Hub.ReloadAll(b.t.Context()))
 }
 
 func manyPages(n int) (list []store.Page) {

@@ -96,6 +96,25 @@ func (s *Store) Notices(ctx context.Context, site string) ([]Notice, error) {
 	return query(ctx, s.on(), scanNotice, noticeColumns+"WHERE n.site = ? AND n.deleted_at IS NULL ORDER BY n.id", site)
 }
 
+// A Status is what of a notice is not in what visitors get.
+type Status struct {
+	Revision int
+	HasDraft bool // a draft of the next version waits behind what is out
+}
+
+// Statuses returns the status of each notice that is not deleted, by id.
+func (s *Store) Statuses(ctx context.Context, site string) (map[string]Status, error) {
+	out := map[string]Status{}
+	_, err := query(ctx, s.on(), func(row *sql.Rows) (none struct{}, err error) {
+		var id string
+		var st Status
+		err = row.Scan(&id, &st.Revision, &st.HasDraft)
+		out[id] = st
+		return none, err
+	}, "SELECT id, revision, draft IS NOT NULL AND published IS NOT NULL FROM notice WHERE site = ? AND deleted_at IS NULL", site)
+	return out, err
+}
+
 // Notice returns one notice, deleted or not, or ErrNotFound.
 func (s *Store) Notice(ctx context.Context, site, id string) (Notice, error) {
 	return one(query(ctx, s.on(), scanNotice, noticeColumns+"WHERE n.site = ? AND n.id = ?", site, id))

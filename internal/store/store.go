@@ -358,6 +358,17 @@ func (s *Store) Pages(ctx context.Context, site string) ([]Page, error) {
 	}, "SELECT doc, snippet FROM page WHERE site = ? ORDER BY path", site)
 }
 
+// A PageCount is how many pages of a site are known, how many of them were
+// looked at for the snippet, and how many lack it.
+type PageCount struct{ Known, Looked, Missing int }
+
+// CountPages counts the known pages of a site.
+func (s *Store) CountPages(ctx context.Context, site string) (c PageCount, err error) {
+	err = s.on().QueryRowContext(ctx, "SELECT count(*), coalesce(sum(snippet <> ''), 0), coalesce(sum(snippet NOT IN ('', ?)), 0) FROM page WHERE site = ?", SnippetFound, site).
+		Scan(&c.Known, &c.Looked, &c.Missing)
+	return c, err
+}
+
 // PutPages replaces the known pages of a site. at is when they were read from
 // the site itself; zero if they were not.
 func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.Time) error {

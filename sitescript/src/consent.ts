@@ -191,7 +191,12 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       for (let next; (next = memory.kept.untold?.[0]);) {
         const mark = state?.mark
         if (!mark) break
-        const reply = await fetch(`${address}?mark=${mark}`, { method: 'POST', credentials: 'omit', keepalive: true, body: JSON.stringify(next) })
+        const reply = await fetch(`${address}?mark=${mark}`, {
+          method: 'POST',
+          credentials: 'omit',
+          keepalive: true,
+          body: JSON.stringify(next),
+        })
         // What it refuses it would refuse again; what it could not take it may take later.
         if (reply.status >= 500 || reply.status === 429) break
         // The page has stood open for long: it asks again, and tells it then.

@@ -6,13 +6,16 @@ import { useEventListener } from '@vueuse/core'
 import { useRoute, useRouter } from 'vue-router'
 import { api, signedOut } from './api/client'
 import { mayManage, mayWrite, me } from './instruments/me'
+import { commandOf, keyOf, shortcutsOff, type Command } from './instruments/shortcuts'
 import { followViewpoint } from './instruments/viewpoint'
+import RoomFrame from './instruments/RoomFrame.vue'
 import Viewpoint from './instruments/Viewpoint.vue'
 import SignIn from './rooms/door/SignIn.vue'
 import FirstSite from './rooms/door/FirstSite.vue'
 import Help from './rooms/door/Help.vue'
 import JoinDoor from './rooms/door/JoinDoor.vue'
 import PasswordChange from './rooms/door/PasswordChange.vue'
+import SessionList from './rooms/door/SessionList.vue'
 import NewNotice from './rooms/notice/NewNotice.vue'
 import { beginNotice } from './rooms/notice/begin'
 
@@ -22,6 +25,7 @@ const { site, view, trouble, refresh, look } = followViewpoint()
 const viewpoint = useTemplateRef<InstanceType<typeof Viewpoint>>('viewpoint')
 const helpShown = ref(false)
 const passwordShown = ref(false)
+const sessionsShown = ref(false)
 
 async function enter() {
   try {
@@ -64,40 +68,32 @@ watch(
   () => (document.title = [route.meta.title, siteName.value, 'Mast Flag'].filter(Boolean).join(' · ')),
 )
 
-// A letter on its own is a command, unless it is being written.
+// A key alone is a command, unless something is being written.
 let goes = false
 useEventListener('keydown', (e: KeyboardEvent) => {
-  const at = e.target as HTMLElement
-  if (
-    e.ctrlKey ||
-    e.metaKey ||
-    e.altKey ||
-    at.isContentEditable ||
-    /^(INPUT|TEXTAREA|SELECT)$/.test(at.tagName) ||
-    !site.value ||
-    signedOut.value
-  )
-    return
+  if (!site.value || signedOut.value) return
+  const room = goes && !shortcutsOff.value ? rooms.find((r) => r.key === e.key) : undefined
   if (goes) {
     goes = false
-    const room = rooms.find((r) => r.key === e.key)
     if (room) {
       e.preventDefault()
-      router.push(to(room.name))
+      void router.push(to(room.name))
     }
     return
   }
-  const command = {
-    g: () => (goes = true),
-    n: () => mayWrite.value && beginNotice(router, site.value),
-    '[': () => viewpoint.value?.step(false),
-    ']': () => viewpoint.value?.step(true),
-    '/': () => document.querySelector<HTMLElement>('[data-find] input, input[data-find], .viewpoint input')?.focus(),
-    '?': () => (helpShown.value = !helpShown.value),
-  }[e.key]
-  if (command) {
+  const acts: Partial<Record<Command, () => unknown>> = {
+    go: () => (goes = true),
+    new: () => mayWrite.value && beginNotice(router, site.value),
+    visitor: () => viewpoint.value?.pickVisitor(),
+    back: () => viewpoint.value?.step(false),
+    on: () => viewpoint.value?.step(true),
+    find: () => document.querySelector<HTMLElement>('[data-find] input, input[data-find], .viewpoint input')?.focus(),
+    help: () => (helpShown.value = !helpShown.value),
+  }
+  const act = acts[commandOf(e)!]
+  if (act) {
     e.preventDefault()
-    command()
+    act()
   }
 })
 </script>
@@ -134,7 +130,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
         </el-dropdown>
         <span v-else class="site">{{ siteName }}</span>
         <NewNotice v-if="site && mayWrite" :site="site" />
-        <el-button text aria-label="Help" title="Help  ?" @click="helpShown = true">?</el-button>
+        <el-button text aria-label="Help" :title="shortcutsOff ? 'Help' : `Help  ${keyOf('help')}`" @click="helpShown = true">?</el-button>
         <el-dropdown trigger="click">
           <el-button text :aria-label="`${me.person.name}: account`">{{ me.person.name }} ▾</el-button>
           <template #dropdown>
@@ -142,6 +138,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
               <el-dropdown-item disabled>{{ me.person.role }}</el-dropdown-item>
               <el-dropdown-item @click="helpShown = true">Help and keyboard</el-dropdown-item>
               <el-dropdown-item @click="passwordShown = true">Change password</el-dropdown-item>
+              <el-dropdown-item @click="sessionsShown = true">Where you are signed in</el-dropdown-item>
               <el-dropdown-item @click="leave">Sign out</el-dropdown-item>
             </el-dropdown-menu>
           </template>
@@ -163,11 +160,12 @@ useEventListener('keydown', (e: KeyboardEvent) => {
       </div>
       <main id="room">
         <FirstSite v-if="me.sites.length === 0 || (route.name === 'new' && mayManage)" @made="made" />
-        <router-view v-else />
+        <RoomFrame v-else :key="`${site}/${route.params.notice ?? ''}`" :site="site" />
       </main>
       <!-- The session ended: sign in again in place, nothing is lost. -->
       <div v-if="signedOut" class="again"><SignIn /></div>
       <PasswordChange v-model="passwordShown" />
+      <SessionList v-model="sessionsShown" />
       <Help v-model="helpShown" :room="(route.name as string) ?? ''" />
     </template>
   </el-config-provider>

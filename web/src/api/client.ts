@@ -8,6 +8,7 @@ export type Account = Schemas['Account']
 export type Alerts = Schemas['Alerts']
 export type Activity = Schemas['Activity']
 export type Card = Schemas['Card']
+export type Carried = Schemas['Carried']
 export type CarryingPage = Schemas['CarryingPage']
 export type ConsentItem = Schemas['Item']
 export type ConsentRoom = Schemas['ConsentRoom']
@@ -31,6 +32,7 @@ export type Verdict = Schemas['Verdict']
 export type Me = Schemas['Me']
 export type Node = Schemas['Node']
 export type Notice = Schemas['Notice']
+export type NoticeName = Schemas['NoticeName']
 export type NewNotice = Schemas['NewNotice']
 export type NoticeDetail = Schemas['NoticeDetail']
 export type PeopleList = Schemas['PeopleList']
@@ -42,6 +44,7 @@ export type Purpose = Schemas['Purpose']
 export type Question = Schemas['Question']
 export type ReceivedCard = Schemas['ReceivedCard']
 export type RecordCard = Schemas['RecordCard']
+export type SessionCard = Schemas['SessionCard']
 export type Saved = Schemas['Saved']
 export type Site = Schemas['BundleSite']
 export type SiteDetail = Schemas['SiteDetail']
@@ -139,7 +142,8 @@ export const api = {
   changeSite: (site: string, body: Schemas['SiteChange']) => data(client.PUT('/api/sites/{site}', { params: { path: { site } }, body })),
   display: (site: string, body: Schemas['DisplaySwitch']) =>
     data(client.POST('/api/sites/{site}/display', { params: { path: { site } }, body })),
-  survey: (site: string) => data(client.POST('/api/sites/{site}/survey', { params: { path: { site } } })),
+  /** Reads the site's pages; `fewer` is said by people who know that it has fewer than before. */
+  survey: (site: string, fewer = false) => data(client.POST('/api/sites/{site}/survey', { params: { path: { site } }, body: { fewer } })),
   send: (site: string, email: string) => data(client.POST('/api/sites/{site}/send', { params: { path: { site } }, body: { email } })),
   activity: (site: string, who: string) => data(client.GET('/api/sites/{site}/activity', { params: { path: { site }, query: { who } } })),
   styles: (site: string) => data(client.GET('/api/sites/{site}/styles', { params: { path: { site } } })),
@@ -166,6 +170,18 @@ export const api = {
     data(client.POST('/api/sites/{site}/alerts/ask', { params: { path: { site } }, body: { feed } })),
   newCalendar: (site: string) => data(client.POST('/api/sites/{site}/alerts/calendar', { params: { path: { site } } })),
   sendWeather: (what: string) => data(client.POST('/api/standin/weather', { body: { what } })),
+  /** The content of a file that the program writes. */
+  file: async (address: string) => {
+    let reply: Response
+    try {
+      reply = await fetch(address)
+    } catch {
+      throw new CallError()
+    }
+    if (reply.ok) return reply.blob()
+    if (reply.status === 401) signedOut.value = true
+    throw new CallError((await reply.json().catch(() => undefined)) as Problem | undefined)
+  },
   consent: (site: string) => data(client.GET('/api/sites/{site}/consent', { params: { path: { site } } })),
   inspect: (site: string, what: 'inspect' | 'stop') =>
     data(client.POST(`/api/sites/{site}/consent/${what}`, { params: { path: { site } } })),
@@ -179,7 +195,9 @@ export const api = {
     data(client.GET('/api/sites/{site}/consent/shown', { params: { path: { site }, query: { hash } } })),
   verifyRecords: (site: string) => data(client.POST('/api/sites/{site}/consent/verify', { params: { path: { site } } })),
   badVendor: (on: boolean) => data(client.POST('/api/standin/vendor', { body: { on } })),
-  view: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/view', { params: { path: { site }, query } })),
+  view: (site: string, query: Moment & { find?: string; most?: string }) =>
+    data(client.GET('/api/sites/{site}/view', { params: { path: { site }, query } })),
+  names: (site: string, find: string) => data(client.GET('/api/sites/{site}/names', { params: { path: { site }, query: { find } } })),
   carried: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } })),
   newNotice: (site: string, body: Schemas['NewNotice']) =>
     data(client.POST('/api/sites/{site}/notices', { params: { path: { site } }, body })),

@@ -2058,6 +2058,55 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/names': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The site's notices in short, by title. */
+    get: {
+      parameters: {
+        query?: {
+          find?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NameList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/notices': {
     parameters: {
       query?: never
@@ -3087,7 +3136,11 @@ export interface paths {
         }
         cookie?: never
       }
-      requestBody?: never
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['SurveyAsk']
+        }
+      }
       responses: {
         /** @description Done. */
         200: {
@@ -3190,6 +3243,8 @@ export interface paths {
           visitor?: string
           from?: string
           until?: string
+          find?: string
+          most?: string
         }
         header?: never
         path: {
@@ -3526,10 +3581,14 @@ export interface components {
        * @description Until when it stays as it is; absent if nothing is planned.
        */
       until?: string
+      /** @description Why it is left out of what visitors get, though it is kept; "" if it is not. */
+      leftOut?: string
     }
     /** @description Carried is which notices each known page carries at a moment. */
     Carried: {
       pages: components['schemas']['CarryingPage'][]
+      /** @description The notices that stand in them, in short. */
+      notices: components['schemas']['NoticeName'][]
     }
     /** @description A CarryingPage is a known page with the notices it carries, strongest first. */
     CarryingPage: {
@@ -3553,6 +3612,8 @@ export interface components {
       at: string
       notice: string
       starts: boolean
+      /** @description The notice's sentence. */
+      line: components['schemas']['Line']
     }
     /** @description A Choice is a value that a text may have. */
     Choice: {
@@ -4112,6 +4173,16 @@ export interface components {
       from?: string
       until?: string
     }
+    /** @description A NameAsk is what the titles of notices that are wanted hold; all if empty. */
+    NameAsk: {
+      find?: string
+    }
+    /** @description NameList is notices in short, by title. */
+    NameList: {
+      names: components['schemas']['NoticeName'][]
+      /** @description How many there are in all. */
+      found: number
+    }
     /** @description A NewImage is a file to keep: jpeg, png, webp or gif up to 1 MB. */
     NewImage: {
       name: string
@@ -4251,6 +4322,16 @@ export interface components {
       count?: components['schemas']['CountReading']
       /** @description What was taken out of the text because a notice may not hold it. */
       removed?: string[]
+    }
+    /** @description A NoticeName is a notice in short. */
+    NoticeName: {
+      id: string
+      title: string
+      /** @enum {string} */
+      flag: 'draft' | 'scheduled' | 'live' | 'paused' | 'ended'
+      kind: string
+      slot: string
+      background: string
     }
     /** @description An Occurrence is a stretch of time on the clock of its schedule. */
     Occurrence: {
@@ -4704,6 +4785,10 @@ export interface components {
       colours: components['schemas']['Found'][]
       fonts: string[]
     }
+    /** @description A SurveyAsk has a site's pages read. */
+    SurveyAsk: {
+      fewer?: boolean
+    }
     /** @description Table is pages by notices over a time. */
     Table: {
       /** @description ids, the columns */
@@ -4818,9 +4903,24 @@ export interface components {
       shows: string[]
       /** @description Ids of those that wait for what the visitor does on the page. */
       waits: string[]
+      /** @description The notices that were asked for, live ones first, as many as were asked for. */
       notices: components['schemas']['Card'][]
+      /**
+       * @description How many were found, how many there are, and how many of these are live or
+       *     scheduled.
+       */
+      found: number
+      all: number
+      running: number
+      /** @description Those named elsewhere here, in short. */
+      names: components['schemas']['NoticeName'][]
+      /** @description What changes next, ten at most; and when something last changed on the strip. */
       next: components['schemas']['Change'][]
+      /** Format: date-time */
+      last?: string
+      /** @description What needs someone, the gravest first, a hundred at most, and how many more there are. */
       findings: components['schemas']['Finding'][]
+      findingsMore: number
       /** @description How many known pages were found without the snippet; -1 where none was looked at. */
       snippetMissing: number
       pages: number
@@ -4830,6 +4930,28 @@ export interface components {
       ailing: components['schemas']['FeedDetail'][]
       /** @description What keeps the program from doing all it should, in sentences. */
       troubles: string[]
+    }
+    /** @description A ViewAsk is a viewpoint, and which notices to list. */
+    ViewAsk: {
+      /** @description Path of the page; the home page if empty. */
+      page?: string
+      /** @description The instant, RFC 3339, or a local time of the site; now if empty. */
+      at?: string
+      /** @description Language of the page, where it is to be another than its own. */
+      language?: string
+      /** @description Width of the visitor's window, px. */
+      width?: string
+      /** @description The visitor's zone; the site's if empty. */
+      zone?: string
+      /** @description What else is known of the visitor, a JSON object of facts by name; nothing if empty. */
+      visitor?: string
+      /** @description The ends of the strip of time; a week back to five weeks on if empty. RFC 3339. */
+      from?: string
+      until?: string
+      /** @description What the title, the state or the sentence of those listed holds; all if empty. */
+      find?: string
+      /** @description How many to list at most; 100 if empty, 1000 at most. */
+      most?: string
     }
     /** @description A ViewPage is the page of a viewpoint. */
     ViewPage: {

@@ -105,7 +105,8 @@ async function save(taken?: Taken) {
 }
 
 useEventListener(window, 'message', (e: MessageEvent) => {
-  if (!frames.value?.some((f) => f.contentWindow === e.source)) return
+  // From one of our frames, while the site's own page is in it.
+  if (e.origin !== origin.value || !frames.value?.some((f) => f.contentWindow === e.source)) return
   switch (e.data?.mastflag) {
     case 'placed':
       placed.value = e.data.ids

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The viewpoint in the shell: what page, what moment, what visitor everything
 // on screen is seen from.
-import { computed, ref, watch } from 'vue'
+import { computed, ref, watch, useTemplateRef } from 'vue'
 import { api, type CarryingPage } from '../api/client'
 import DateTime from './DateTime.vue'
 import { local } from './time'
@@ -35,22 +35,13 @@ const moment = computed({
   set: (v: string) => look({ at: v ?? '' }),
 })
 
-/** The next change ahead of the viewpoint, or the last one behind it on the strip. */
-const changes = computed(() => {
-  if (!view.value) return []
-  const all = view.value.notices.flatMap((n) =>
-    n.flag === 'draft' || n.flag === 'paused' ? [] : n.intervals.flatMap((i) => [i.from, i.until]),
-  )
-  return [...new Set(all)].filter((t) => t !== view.value!.from && t !== view.value!.until).sort()
-})
+/** To the next change ahead of the viewpoint, or the last one behind it on the strip. */
 function step(forward: boolean) {
-  if (!view.value) return
-  const here = new Date(view.value.at).getTime()
-  const times = changes.value.map((t) => new Date(t).getTime())
-  const to = forward ? times.find((t) => t > here) : times.findLast((t) => t < here)
-  if (to) look({ at: local(new Date(to), view.value.zone) })
+  const to = forward ? view.value?.next[0]?.at : view.value?.last
+  if (to) look({ at: local(to, view.value!.zone) })
 }
-defineExpose({ step })
+const picker = useTemplateRef<InstanceType<typeof VisitorPicker>>('picker')
+defineExpose({ step, pickVisitor: () => picker.value?.toggle() })
 </script>
 
 <template>
@@ -80,7 +71,7 @@ defineExpose({ step })
       <span class="quiet small">{{ at ? '' : 'now, ' }}{{ view?.zone }}</span>
     </span>
     <span class="lead">by</span>
-    <VisitorPicker />
+    <VisitorPicker ref="picker" />
     <el-select
       v-if="tongues.length > 1"
       :model-value="language || view?.page.language"

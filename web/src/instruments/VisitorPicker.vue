@@ -5,6 +5,7 @@ import { onClickOutside, onKeyStroke } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import type { FactChoice } from '../api/client'
 import { formOf, useFacts } from '../rooms/notice/audience/facts'
+import { keyOf, shortcutsOff } from './shortcuts'
 import { say } from './time'
 import { useViewpoint } from './viewpoint'
 
@@ -81,22 +82,20 @@ function close() {
 }
 onClickOutside(box, () => (open.value = false), { ignore: ['.el-popper'] })
 onKeyStroke('Escape', () => open.value && !document.querySelector('.el-popper[aria-hidden="false"]') && close())
-onKeyStroke('p', (e) => {
-  if (
-    /^(INPUT|TEXTAREA|SELECT)$/.test((e.target as Element).tagName) ||
-    (e.target as HTMLElement).isContentEditable ||
-    e.ctrlKey ||
-    e.metaKey
-  )
-    return
-  e.preventDefault()
-  toggle()
-})
+defineExpose({ toggle })
 </script>
 
 <template>
   <span ref="box" class="visitor">
-    <button type="button" class="word who" :aria-expanded="open" title="Another visitor  p" @click="toggle">{{ name }}</button>
+    <button
+      type="button"
+      class="word who"
+      :aria-expanded="open"
+      :title="shortcutsOff ? 'Another visitor' : `Another visitor  ${keyOf('visitor')}`"
+      @click="toggle"
+    >
+      {{ name }}
+    </button>
     <template v-if="zone && view"
       ><span class="quiet small"> in {{ zone.replaceAll('_', ' ') }}, their clock: {{ say(view.at, zone) }}</span></template
     >

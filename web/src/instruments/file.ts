@@ -11,9 +11,12 @@ export function base64(file: Blob): Promise<string> {
 }
 
 /** Saves a text as a file. */
-export function saveText(name: string, text: string, type: string): void {
+export const saveText = (name: string, text: string, type: string): void => saveBlob(name, new Blob([text], { type }))
+
+/** Saves a content as a file. */
+export function saveBlob(name: string, content: Blob): void {
   const a = document.createElement('a')
-  a.href = URL.createObjectURL(new Blob([text], { type }))
+  a.href = URL.createObjectURL(content)
   a.download = name
   a.click()
   URL.revokeObjectURL(a.href)

@@ -1,6 +1,6 @@
 // The viewpoint: this page, at this moment, as this visitor. It lives in the
 // address, so that a link reproduces it, and everything shown follows it.
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, inject, ref, shallowRef, watch, type InjectionKey, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, CallError, type Moment, type View } from '../api/client'
 
@@ -16,15 +16,21 @@ export const spans = [
 ]
 
 const span = ref(42)
+/** Which notices are listed: those that hold a text, so many at most. */
+const listing = ref({ find: '', most: 100 })
 const view = shallowRef<View>()
 const trouble = ref('')
 let asked = 0
 
-/** Returns the viewpoint with what the core says of it. Every caller shares one. */
+/** The site that a room was opened for; the shell around rooms has none of its own. */
+export const ownSite: InjectionKey<Ref<string>> = Symbol('site')
+
+/** Returns the viewpoint with what the core says of it. Every caller shares one, but for the site, which in a room never changes. */
 export function useViewpoint() {
   const route = useRoute()
   const router = useRouter()
-  const site = computed(() => (route.params.site as string) ?? '')
+  const current = computed(() => (route.params.site as string) ?? '')
+  const site: Readonly<Ref<string>> = inject(ownSite, current)
   const text = (v: unknown) => (typeof v === 'string' ? v : '')
   const page = computed(() => text(route.query.page))
   const at = computed(() => text(route.query.at))
@@ -60,11 +66,17 @@ export function useViewpoint() {
   }
 
   async function refresh() {
-    if (!site.value) return
+    if (!current.value || site.value !== current.value) return
     const mine = ++asked
     try {
       const middle = view.value && at.value ? new Date(view.value.at) : undefined
-      const got = await api.view(site.value, { ...moment.value, ...range(middle) })
+      const { find, most } = listing.value
+      const got = await api.view(site.value, {
+        ...moment.value,
+        ...range(middle),
+        find: find || undefined,
+        most: most === 100 ? undefined : String(most),
+      })
       if (mine !== asked) return
       view.value = got
       trouble.value = ''
@@ -81,7 +93,10 @@ export function useViewpoint() {
     return { from: new Date(m - ms / 6).toISOString(), until: new Date(m + (ms * 5) / 6).toISOString() }
   }
 
-  return { site, page, at, zone, visitor, language, width, moment, look, view, trouble, refresh, span }
+  /** A notice by its id, as far as the view names it. */
+  const named = (id: string) => view.value?.notices.find((n) => n.id === id) ?? view.value?.names.find((n) => n.id === id)
+
+  return { site, page, at, zone, visitor, language, width, moment, look, view, trouble, refresh, span, listing, named }
 }
 
 /** Widths of a window to look at, px. */
@@ -94,6 +109,15 @@ export const widths = [
 /** Keeps the view in step with the viewpoint; called once, by the shell. */
 export function followViewpoint() {
   const v = useViewpoint()
-  watch([v.site, v.moment, v.span], () => v.refresh(), { immediate: true })
+  // What is known of one site says nothing about another.
+  watch(
+    v.site,
+    () => {
+      view.value = undefined
+      listing.value = { find: '', most: 100 }
+    },
+    { flush: 'sync' },
+  )
+  watch([v.site, v.moment, v.span, listing], () => v.refresh(), { immediate: true })
   return v
 }

@@ -3,7 +3,9 @@
 // and the records themselves, which prove it.
 import { computed, ref, watch } from 'vue'
 import { api, type RecordCard, type Trends } from '../../api/client'
+import { saveBlob } from '../../instruments/file'
 import { nameOf } from '../../instruments/languages'
+import { latest } from '../../instruments/latest'
 import { mayManage } from '../../instruments/me'
 import { say } from '../../instruments/time'
 import { lasting, useConsent } from './consent'
@@ -13,7 +15,14 @@ const { room, detail, setup, site, attempt, busy, save } = useConsent()
 const zone = computed(() => detail.value!.site.timeZone)
 const by = ref('day')
 const trends = ref<Trends>()
-watch([site, by], async () => (trends.value = await api.trends(site.value, { by: by.value })), { immediate: true })
+watch(
+  [site, by],
+  latest(
+    () => api.trends(site.value, { by: by.value }),
+    (t) => (trends.value = t),
+  ),
+  { immediate: true },
+)
 const regions = new Intl.DisplayNames(['en'], { type: 'region' })
 function name(key: string): string {
   if (!key) return 'not known'
@@ -43,7 +52,10 @@ async function load(before?: number) {
   records.value = before === undefined ? got.records : [...records.value, ...got.records]
   more.value = (records.value.at(-1)?.seq ?? 1) > 1
 }
-watch(site, () => load(), { immediate: true })
+void load()
+/** Saves the records as a file. */
+const out = (kind: 'csv' | 'jsonl') =>
+  attempt(kind, async () => saveBlob(`${site.value}-records.${kind}`, await api.file(`/api/sites/${site.value}/consent/records.${kind}`)))
 const search = () =>
   attempt('find', async () => (found.value = id.value.trim() ? (await api.records(site.value, { id: id.value })).records : undefined))
 const list = computed(() => found.value ?? records.value)
@@ -125,8 +137,8 @@ async function show(hash: string, open: boolean) {
         </form>
         <span class="acts">
           <el-button size="small" :loading="busy === 'verify'" @click="verify">Check the chain</el-button>
-          <a :href="`/api/sites/${site}/consent/records.csv`" download>All as CSV</a>
-          <a :href="`/api/sites/${site}/consent/records.jsonl`" download>The chain as JSON Lines</a>
+          <el-button size="small" text :loading="busy === 'csv'" @click="out('csv')">All as CSV</el-button>
+          <el-button size="small" text :loading="busy === 'jsonl'" @click="out('jsonl')">The chain as JSON Lines</el-button>
         </span>
       </div>
       <p v-if="proof" role="status" :class="{ alarm: !whole }">{{ proof }}</p>

@@ -3,7 +3,7 @@
 // inspection saw before an answer, after accepting, after refusing.
 import { computed, ref } from 'vue'
 import { api, type ConsentItem, type Thing } from '../../api/client'
-import { saveText } from '../../instruments/file'
+import { saveBlob } from '../../instruments/file'
 import FileChoice from '../../instruments/FileChoice.vue'
 import { mayManage, mayWrite } from '../../instruments/me'
 import { say } from '../../instruments/time'
@@ -96,10 +96,7 @@ async function csv([chosen]: File[]) {
   })
 }
 const out = () =>
-  attempt('csv', async () => {
-    const reply = await fetch(`/api/sites/${site.value}/consent/inventory.csv`)
-    saveText(`${site.value}-inventory.csv`, await reply.text(), 'text/csv')
-  })
+  attempt('csv', async () => saveBlob(`${site.value}-inventory.csv`, await api.file(`/api/sites/${site.value}/consent/inventory.csv`)))
 
 const inspect = (what: 'inspect' | 'stop') => attempt('inspect', async () => (room.value = await api.inspect(site.value, what)))
 const vendor = (on: string | number | boolean) =>

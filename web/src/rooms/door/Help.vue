@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Help: a short guide to the room one is in, and the keyboard commands.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
+import { commands, keyOf, setKey, shortcutsOff, type Command } from '../../instruments/shortcuts'
 
 const shown = defineModel<boolean>({ required: true })
 const props = defineProps<{ room: string }>()
@@ -61,21 +62,30 @@ const guides: Record<string, { title: string; steps: string[] }> = {
   },
 }
 const guide = computed(() => guides[props.room])
+const shortcutsOn = computed({ get: () => !shortcutsOff.value, set: (on) => (shortcutsOff.value = !on) })
 
-const keys = [
-  ['n', 'New bar'],
-  ['/', 'Find in this room, or a page to look from'],
-  ['g n', 'Go to Now & next'],
-  ['g p', 'Go to Pages'],
-  ['g c', 'Go to Consent'],
-  ['g l', 'Go to the Library'],
-  ['g s', 'Go to Site'],
-  ['p', 'Look as another visitor'],
-  ['[', 'Step the moment back to the previous change'],
-  [']', 'Step the moment on to the next change'],
-  ['Ctrl Z', 'Undo in a notice; with Shift, do it again'],
-  ['?', 'This help'],
+/** Where the key that goes to a room leads, by the letter that follows. */
+const goes = [
+  ['n', 'Now & next'],
+  ['p', 'Pages'],
+  ['c', 'Consent'],
+  ['l', 'the Library'],
+  ['s', 'Site'],
 ]
+/** The command that is being given another key, and why a key was not taken. */
+const changing = ref<Command>()
+const wrong = ref('')
+function take(name: Command, e: KeyboardEvent) {
+  if (['Shift', 'Control', 'Alt', 'Meta', 'Tab'].includes(e.key)) return
+  e.preventDefault()
+  e.stopPropagation()
+  if (e.key !== 'Escape') {
+    wrong.value = setKey(name, e.key)
+    if (wrong.value) return
+  }
+  wrong.value = ''
+  changing.value = undefined
+}
 </script>
 
 <template>
@@ -86,14 +96,49 @@ const keys = [
         <li v-for="s in guide.steps" :key="s">{{ s }}</li>
       </ul>
     </section>
-    <h2>Keyboard</h2>
-    <dl>
-      <template v-for="[k, what] in keys" :key="k">
+    <h2 id="keyboard">Keyboard</h2>
+    <el-switch v-model="shortcutsOn" active-text="Single keys are commands" aria-label="Single keys are commands" />
+    <p v-if="shortcutsOff" class="quiet small">Whoever speaks to their computer, or strikes keys by mistake, works better without them.</p>
+    <p v-if="wrong" class="error small" role="alert">{{ wrong }}</p>
+    <dl :class="{ off: shortcutsOff }">
+      <template v-for="c in commands" :key="c.name">
         <dt>
-          <kbd v-for="part in k!.split(' ')" :key="part">{{ part }}</kbd>
+          <input
+            v-if="changing === c.name"
+            :value="keyOf(c.name)"
+            class="key"
+            :aria-label="`Key for: ${c.label}. Press the new one, or Escape`"
+            readonly
+            autofocus
+            @vue:mounted="(v: { el: HTMLElement }) => v.el.focus()"
+            @keydown="take(c.name, $event)"
+            @blur="changing = undefined"
+          />
+          <kbd v-else>{{ keyOf(c.name) }}</kbd>
         </dt>
-        <dd>{{ what }}</dd>
+        <dd>
+          {{ c.label
+          }}<span v-if="c.name === 'go'" class="quiet small"
+            >: <template v-for="([k, where], i) in goes" :key="k">{{ i ? ', ' : '' }}{{ k }} to {{ where }}</template></span
+          >
+        </dd>
+        <dd class="change">
+          <el-button size="small" text :disabled="shortcutsOff" :aria-label="`Change the key for: ${c.label}`" @click="changing = c.name"
+            >Change</el-button
+          >
+          <el-button
+            v-if="keyOf(c.name) !== c.key"
+            size="small"
+            text
+            :aria-label="`Give back ${c.key} to: ${c.label}`"
+            @click="wrong = setKey(c.name, '')"
+            >Back to {{ c.key }}</el-button
+          >
+        </dd>
       </template>
+      <dt><kbd>Ctrl</kbd><kbd>Z</kbd></dt>
+      <dd>Undo in a notice; with Shift, do it again</dd>
+      <dd></dd>
     </dl>
   </el-dialog>
 </template>
@@ -108,7 +153,8 @@ li {
 }
 dl {
   display: grid;
-  grid-template-columns: 84px 1fr;
+  grid-template-columns: 84px 1fr auto;
+  align-items: center;
   gap: 6px 8px;
   margin: 8px 0 0;
 }
@@ -118,6 +164,23 @@ dt {
   align-items: center;
 }
 dd {
+  margin: 0;
+}
+.off {
+  color: var(--ink-2);
+}
+.key {
+  width: 3em;
+  border: 2px solid var(--sea);
+  border-radius: 3px;
+  background: var(--sail);
+  color: var(--ink);
+  text-align: center;
+}
+.change {
+  white-space: nowrap;
+}
+.change .el-button {
   margin: 0;
 }
 </style>

@@ -29,14 +29,15 @@ type Picture = NonNullable<NonNullable<Notice['content']>['picture']>
 
 const route = useRoute()
 const router = useRouter()
-const { site, view, moment, language: seenIn, refresh, look } = useViewpoint()
-const id = computed(() => route.params.notice as string)
+const { site, view, moment, language: seenIn, refresh, look, named } = useViewpoint()
+/** The notice that the room was opened for: it is made anew for another. */
+const id = route.params.notice as string
 const stage = useTemplateRef<InstanceType<typeof Stage>>('stage')
 const order = useTemplateRef<InstanceType<typeof OrderEditor>>('order')
 
 const { siteDetail, saveAudience, savePages, saveStarting, saveWording, wordingOf } = useKept(site)
 const known = computed(() => siteDetail.value?.pages.map((p) => p.path) ?? [])
-const nameForLater = computed(() => notice.value?.title || id.value)
+const nameForLater = computed(() => notice.value?.title || id)
 /** Takes words that were kept, in all their languages. */
 function useWording(name: string) {
   wordings.value = { ...wordings.value, ...wordingOf(name) }
@@ -45,12 +46,17 @@ function useWording(name: string) {
 
 /** The stage keeps the token it began with, so that it does not load anew on every save. */
 const token = ref('')
-const { detail, notice, saving, why, missing, load, act, undo, redo, canUndo, canRedo, settle, save } = useDraft(site, id, moment, (d) => {
-  stage.value?.refresh()
-  void refresh()
-  if (d.removed?.length) tell(`Left out, because a notice may not hold it: ${d.removed.join(', ')}.`, 'warning')
-})
-watch([id, seenIn], () => (token.value = ''))
+const { detail, notice, saving, why, missing, load, act, undo, redo, canUndo, canRedo, settle, save } = useDraft(
+  site.value,
+  id,
+  moment,
+  (d) => {
+    stage.value?.refresh()
+    void refresh()
+    if (d.removed?.length) tell(`Left out, because a notice may not hold it: ${d.removed.join(', ')}.`, 'warning')
+  },
+)
+watch(seenIn, () => (token.value = ''))
 watch(detail, (d) => d && (token.value ||= d.preview))
 function pointed(selector: string) {
   if (!notice.value) return
@@ -64,7 +70,7 @@ function wroteOnStage(html: string) {
 }
 const toLink = () => document.querySelector<HTMLElement>('.write [aria-label="Words on the link"]')?.focus()
 function otherOnStage(other: string) {
-  const title = view.value?.notices.find((n) => n.id === other)?.title ?? other
+  const title = named(other)?.title ?? other
   tell(`That is another notice, “${title}”. It is in Now & next.`, 'warning')
 }
 
@@ -161,7 +167,7 @@ const sideBySide = ref(false)
 async function draftIn(tag: string) {
   if (!(await save()) || !detail.value) return
   try {
-    await api.translate(site.value, id.value, moment.value, { revision: detail.value.card.revision, language: tag })
+    await api.translate(site.value, id, moment.value, { revision: detail.value.card.revision, language: tag })
     await load()
     stage.value?.refresh()
     tell('Drafted. Read it: visitors do not get it before someone has.')
@@ -189,7 +195,7 @@ async function publish() {
   tell(`Published. ${later}.`)
 }
 async function remove() {
-  const gone = { site: site.value, notice: id.value, title: notice.value?.title ?? id.value }
+  const gone = { site: site.value, notice: id, title: notice.value?.title ?? id }
   if (!(await act('delete'))) return tell(why.value, 'error')
   await router.push({ name: 'now', params: { site: gone.site }, query: route.query })
   tell(`“${gone.title}” is deleted.`, 'success', async () => {
@@ -199,13 +205,13 @@ async function remove() {
 }
 async function duplicate() {
   await save()
-  const made = await api.newNotice(site.value, { copyOf: id.value })
+  const made = await api.newNotice(site.value, { copyOf: id })
   await router.push({ name: 'notice', params: { site: site.value, notice: made.card.id }, query: route.query })
   tell('This is the copy.')
 }
 async function previewLink() {
   try {
-    const link = await api.previewLink(site.value, id.value, moment.value)
+    const link = await api.previewLink(site.value, id, moment.value)
     await navigator.clipboard?.writeText(link.address).catch(() => undefined)
     preview.value = link.address
     tell(`The preview link is copied. It works until ${say(link.ends, view.value?.zone ?? 'UTC')}.`)
@@ -219,7 +225,7 @@ const plain = ref('')
 async function copyPlain() {
   await save()
   try {
-    plain.value = (await api.plain(site.value, id.value, language.value)).html
+    plain.value = (await api.plain(site.value, id, language.value)).html
     await navigator.clipboard?.writeText(plain.value).catch(() => undefined)
     tell(
       `Copied in ${nameOf(language.value)}, ${new Blob([plain.value]).size} bytes. Paste it where it is to stand; it needs no script and does not come and go by itself.`,

@@ -2,10 +2,12 @@
 // A notice's order line with the editors behind its words: each opens at its
 // word and closes on Escape.
 import { onKeyStroke, until } from '@vueuse/core'
-import { computed, nextTick, ref, useTemplateRef } from 'vue'
+import { computed, nextTick, provide, ref, useTemplateRef } from 'vue'
 import type { Node, Notice, NoticeDetail, SiteDetail, View, Word } from '../../api/client'
 import OrderLine from '../../instruments/OrderLine.vue'
+import { findNames, useNames } from '../../instruments/names'
 import { local } from '../../instruments/time'
+import { useViewpoint } from '../../instruments/viewpoint'
 import AudienceWord from './words/AudienceWord.vue'
 import ChoiceWord from './words/ChoiceWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
@@ -28,7 +30,8 @@ defineEmits<{
 const box = useTemplateRef<HTMLElement>('box')
 const sets = computed(() => props.site?.site.pageSets?.map((s) => s.name) ?? [])
 const saved = computed(() => props.site?.site.audiences?.map((a) => a.name) ?? [])
-const others = computed(() => props.view.notices.map((n) => ({ id: n.id, title: n.title })))
+const { names: others, find } = useNames(useViewpoint().site)
+provide(findNames, find)
 const pageFindings = computed(() => props.detail.findings.filter((f) => f.pointers.some((p) => /^\/notices\/\d+\/pages/.test(p))))
 const localNow = computed(() => local(props.view.at, props.view.zone))
 

@@ -9,9 +9,9 @@ let revision = 1
 const detail = (title: string) =>
   ({ notice: { id: 'a', kind: 'bar', title }, card: { id: 'a', revision, flag: 'draft' }, findings: [] }) as unknown as NoticeDetail
 
-function open() {
+function open(id = 'a') {
   const scope = effectScope()
-  const d = scope.run(() => useDraft(ref('s'), ref('a'), ref({}), () => {}))!
+  const d = scope.run(() => useDraft('s', id, ref({}), () => {}))!
   return { ...d, close: () => scope.stop() }
 }
 
@@ -23,6 +23,112 @@ beforeEach(() => {
 afterEach(() => {
   vi.restoreAllMocks()
   vi.useRealTimers()
+})
+
+/** A server that answers late, and later to some than to others: what each notice says, and what was asked. */
+function slowServer(wait: () => number) {
+  const says: Record<string, { title: string; revision: number }> = { a: { title: 'a', revision: 1 }, b: { title: 'b', revision: 1 } }
+  const late = () => new Promise((r) => setTimeout(r, wait()))
+  const of = (id: string) =>
+    ({
+      notice: { id, kind: 'bar', title: says[id]!.title },
+      card: { id, revision: says[id]!.revision, flag: 'draft' },
+      findings: [],
+    }) as unknown as NoticeDetail
+  vi.spyOn(api, 'notice').mockImplementation(async (_s, id) => {
+    expect(id).toMatch(/^[ab]$/)
+    await late()
+    const d = of(id)
+    await late()
+    return d
+  })
+  vi.spyOn(api, 'changeNotice').mockImplementation(async (_s, id, _q, body) => {
+    await late()
+    const n = says[id]!
+    if (body.revision !== n.revision) throw new CallError({ status: 409, title: '', type: '', revision: n.revision } as Problem)
+    says[id] = { title: body.notice.title!, revision: n.revision + 1 }
+    const d = of(id)
+    await late()
+    return d
+  })
+  return says
+}
+
+it('saves what was written in a room in its own notice, wherever people go next', async () => {
+  const says = slowServer(() => 200)
+  const a = open('a')
+  await vi.advanceTimersByTimeAsync(1000)
+  a.notice.value!.title = 'written in a'
+  await vi.advanceTimersByTimeAsync(100)
+  a.close()
+  const b = open('b')
+  await vi.advanceTimersByTimeAsync(1000)
+  expect(b.notice.value!.title).toBe('b')
+  expect(says).toMatchObject({ a: { title: 'written in a' }, b: { title: 'b', revision: 1 } })
+  expect(b.canUndo.value).toBe(false)
+  // Back at once, while the last key is still on its way.
+  b.notice.value!.title = 'written in b'
+  b.close()
+  const again = open('b')
+  await vi.advanceTimersByTimeAsync(2000)
+  expect([again.notice.value!.title, again.saving.value]).toEqual(['written in b', 'saved'])
+  again.notice.value!.title = 'and more'
+  await vi.advanceTimersByTimeAsync(2000)
+  expect(again.saving.value).toBe('saved')
+  expect(says.b!.title).toBe('and more')
+  again.close()
+})
+
+it('gives back what was refused or could not be saved when the notice is opened again', async () => {
+  const says = slowServer(() => 10)
+  const change = vi.mocked(api.changeNotice)
+  for (const problem of [undefined, { status: 422, title: '', type: '' } as Problem]) {
+    const d = open('a')
+    await vi.advanceTimersByTimeAsync(100)
+    change.mockRejectedValueOnce(new CallError(problem))
+    d.notice.value!.title = `after ${problem?.status}`
+    d.close()
+    await vi.advanceTimersByTimeAsync(100)
+    const again = open('a')
+    await vi.advanceTimersByTimeAsync(1000)
+    expect([again.notice.value!.title, again.saving.value]).toEqual([`after ${problem?.status}`, 'saved'])
+    expect(says.a!.title).toBe(`after ${problem?.status}`)
+    again.close()
+  }
+})
+
+it('never mixes two notices, whatever is written, left and opened while answers are slow', async () => {
+  const seed = Date.now() % 1e6
+  let state = seed
+  const random = (n: number) => (state = (state * 1_103_515_245 + 12_345) % 2 ** 31) % n
+  for (let run = 0; run < 60; run++) {
+    const says = slowServer(() => random(900))
+    const wrote: Record<string, string> = { a: 'a', b: 'b' }
+    let id = 'a'
+    let room = open(id)
+    for (let step = 0; step < 25; step++) {
+      await vi.advanceTimersByTimeAsync(random(1200))
+      const what = random(4)
+      if (what < 2 && room.notice.value) {
+        // Whatever is on screen was last written in this notice.
+        expect(room.notice.value.title, `seed ${seed}, run ${run}`).toBe(wrote[id])
+        wrote[id] = room.notice.value.title = `${id} ${run}.${step}`
+      } else if (what === 2) {
+        room.close()
+        id = random(2) ? 'a' : 'b'
+        room = open(id)
+      } else if (room.canUndo.value && room.saving.value === 'saved') {
+        void room.undo()
+        await vi.advanceTimersByTimeAsync(4000)
+        expect(room.notice.value!.title, `seed ${seed}, run ${run}`).toMatch(new RegExp(`^${id}`))
+        wrote[id] = room.notice.value!.title!
+      }
+    }
+    room.close()
+    await vi.advanceTimersByTimeAsync(20_000)
+    expect({ a: says.a!.title, b: says.b!.title }, `seed ${seed}, run ${run}`).toEqual(wrote)
+    vi.restoreAllMocks()
+  }
 })
 
 it('saves one after the other, each from the revision that the last one made', async () => {

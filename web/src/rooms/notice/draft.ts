@@ -1,13 +1,23 @@
 // The draft being written: kept in step with the server, which saves every
 // change and answers with what follows from it. Nothing written is lost when
-// a save is refused or the connection breaks.
+// a save is refused, the connection breaks, or the room is left.
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, CallError, type Act, type Moment, type Notice, type NoticeDetail } from '../../api/client'
 
 export type Saving = 'saved' | 'unsaved' | 'saving' | 'offline' | 'refused' | 'stale'
 
-export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>, onSaved: (d: NoticeDetail) => void) {
+/** How long after the last key a draft is saved, and after which it is tried again where that failed, ms. */
+const pause = 300
+const retryAfter = 3000
+
+/** What was written in rooms that were left and is not saved yet, by site and notice; `tried` is done once saving it was last tried. */
+const left = new Map<string, { text: string; tried: Promise<unknown> }>()
+addEventListener('beforeunload', (e) => left.size && e.preventDefault())
+
+/** The draft of one notice of one site, for as long as its room is open. */
+export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved: (d: NoticeDetail) => void) {
+  const key = `${site}/${id}`
   const detail = shallowRef<NoticeDetail>()
   const notice = ref<Notice>()
   const saving = ref<Saving>('saved')
@@ -17,6 +27,8 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
   let revision = 0
   let kept = ''
   let retry: ReturnType<typeof setTimeout> | undefined
+  /** The room was left: what is saved from here on is told to nobody. */
+  let away = false
   /** Texts before each change, and those taken back by undo. */
   const before = ref<string[]>([])
   const after = ref<string[]>([])
@@ -38,18 +50,33 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
     for (const [tag, w] of Object.entries(d.notice.content?.wordings ?? {})) if (mine[tag] && w.of) mine[tag].of = w.of
   }
 
+  let asked = 0
   async function load(text = true) {
+    const mine = ++asked
     try {
-      take(await api.notice(site.value, id.value, moment.value), text)
+      const d = await api.notice(site, id, moment.value)
+      // What was asked later, or saved meanwhile, is newer.
+      if (mine !== asked || d.card.revision < revision) return
+      take(d, text)
       missing.value = false
       if (text) {
         saving.value = 'saved'
         why.value = ''
       }
     } catch (e) {
+      if (mine !== asked) return
       if ((e as CallError).problem?.status === 404) missing.value = true
       why.value = (e as CallError).message
     }
+  }
+
+  /** Opens the draft: after what was written here before is saved, or with it where it could not be. */
+  async function open() {
+    await left.get(key)?.tried
+    const unsaved = left.get(key)?.text
+    left.delete(key)
+    await load()
+    if (unsaved && notice.value) notice.value = JSON.parse(unsaved)
   }
 
   /** One save at a time: each starts from the revision that the last one made. */
@@ -70,10 +97,8 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
       return true
     }
     saving.value = 'saving'
-    const of = id.value
     try {
-      const d = await api.changeNotice(site.value, of, moment.value, { revision, notice: JSON.parse(text) })
-      if (of !== id.value) return true
+      const d = await api.changeNotice(site, id, moment.value, { revision, notice: JSON.parse(text) })
       if (!travelling) {
         before.value = [...before.value.slice(-49), kept]
         after.value = []
@@ -89,44 +114,41 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
       }
       saving.value = unchanged ? 'saved' : 'unsaved'
       why.value = ''
-      onSaved(d)
+      if (!away) onSaved(d)
       return true
     } catch (e) {
       const problem = (e as CallError).problem
       why.value = (e as CallError).message
-      if (!problem) {
+      if (!problem || problem.status === 401 || problem.status >= 500) {
         saving.value = 'offline'
-        retry = setTimeout(save, 3000)
+        if (!away) retry = setTimeout(save, retryAfter)
       } else if (problem.status === 409) saving.value = 'stale'
-      else if (problem.status === 401) {
-        saving.value = 'offline'
-        retry = setTimeout(save, 3000)
-      } else saving.value = 'refused'
+      else saving.value = 'refused'
       return false
     }
   }
-  const saveSoon = useDebounceFn(save, 300)
+  const saveSoon = useDebounceFn(() => !away && save(), pause)
 
   watch(
     notice,
     () => {
-      if (JSON.stringify(notice.value) === kept) return
+      if (away || JSON.stringify(notice.value) === kept) return
       if (saving.value !== 'stale') saving.value = 'unsaved'
       saveSoon()
     },
     { deep: true },
   )
-  watch([site, id], () => load(), { immediate: true })
+  void open()
   watch(moment, () => load(false))
 
   /** Carries out a command on what is saved; false where it was refused. */
   async function act(what: Act, history?: number): Promise<boolean> {
     if (!(await save())) return false
     try {
-      const d = await api.act(site.value, id.value, what, moment.value, { revision, history })
+      const d = await api.act(site, id, what, moment.value, { revision, history })
       if (what !== 'delete') take(d, true)
       why.value = ''
-      onSaved(d)
+      if (!away) onSaved(d)
       return true
     } catch (e) {
       why.value = (e as CallError).message
@@ -161,12 +183,29 @@ export function useDraft(site: Ref<string>, id: Ref<string>, moment: Ref<Moment>
     } else if (detail.value) onSaved(detail.value)
   }
 
+  /** Saves what is written, again and again until it is, or is opened again; what is refused waits for that. */
+  function leave() {
+    const entry = { text: JSON.stringify(notice.value), tried: Promise.resolve() as Promise<unknown> }
+    left.set(key, entry)
+    const attempt = async () => {
+      if (left.get(key) !== entry) return
+      const saved = await save()
+      if (left.get(key) !== entry) return
+      // Of what someone else changed meanwhile the text is in the history.
+      if (saved || saving.value === 'stale') left.delete(key)
+      else if (saving.value === 'offline') setTimeout(() => (entry.tried = attempt()), retryAfter)
+    }
+    entry.tried = attempt()
+  }
+
   useEventListener(window, 'beforeunload', (e) => {
     if (saving.value !== 'saved') e.preventDefault()
   })
   onScopeDispose(() => {
+    away = true
     clearTimeout(retry)
-    if (saving.value === 'unsaved') void save()
+    const unsaved = saving.value === 'saving' || JSON.stringify(notice.value) !== kept
+    if (notice.value && unsaved && saving.value !== 'stale') leave()
   })
 
   return {

@@ -1,7 +1,8 @@
 // What a site keeps for use in many notices: audiences, page sets, starting
 // points, wordings; and the site itself, which a notice is written for.
-import { shallowRef, watch, type Ref } from 'vue'
+import { shallowRef, type Ref } from 'vue'
 import { api, CallError, type Node, type Notice, type Site, type SiteDetail, type Wording } from '../../api/client'
+import { latest } from '../../instruments/latest'
 import { tell } from '../../instruments/tell'
 
 const copy = <T>(v: T): T => JSON.parse(JSON.stringify(v))
@@ -11,7 +12,10 @@ const usable = (name: string) => `“${name}” can be used in every notice now.
 
 export function useKept(site: Ref<string>) {
   const siteDetail = shallowRef<SiteDetail>()
-  watch(site, async (key) => (siteDetail.value = await api.site(key)), { immediate: true })
+  void latest(
+    () => api.site(site.value),
+    (d) => (siteDetail.value = d),
+  )()
 
   /** Changes what the site keeps, then carries on. */
   async function keep(change: (s: Site) => Partial<Site>, done: string, then?: () => void) {

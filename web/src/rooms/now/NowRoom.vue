@@ -2,7 +2,8 @@
 // Now & next: what is up, what changes next, what needs attention. Each notice
 // is a row: its flag, its order line, its time, and why it shows or not at the
 // viewpoint.
-import { computed, ref } from 'vue'
+import { useDebounceFn } from '@vueuse/core'
+import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, CallError, type Act, type Card, type Finding } from '../../api/client'
 import { mayWrite } from '../../instruments/me'
@@ -17,16 +18,18 @@ import NoticeRow from './NoticeRow.vue'
 
 const route = useRoute()
 const router = useRouter()
-const { view, site, look, refresh } = useViewpoint()
-const filter = ref('')
+const { view, site, look, refresh, listing, named } = useViewpoint()
+const filter = ref(listing.value.find)
+watch(
+  filter,
+  useDebounceFn((find: string) => (listing.value = { find, most: 100 }), 150),
+)
+onScopeDispose(() => (listing.value = { find: '', most: 100 }))
+/** How many more notices are listed at a time. */
+const more = 100
 
-const rows = computed(() => {
-  const wanted = filter.value.toLowerCase()
-  return (view.value?.notices ?? []).filter((n) =>
-    `${n.title} ${n.flag} ${n.line.map((w) => w.text).join('')}`.toLowerCase().includes(wanted),
-  )
-})
-const titleOf = (id: string) => view.value?.notices.find((n) => n.id === id)?.title ?? id
+const rows = computed(() => view.value?.notices ?? [])
+const titleOf = (id: string) => named(id)?.title ?? id
 const cardOf = (id: string) => view.value?.notices.find((n) => n.id === id)
 /** Where what was found can be mended: at a notice, or in the Consent room. */
 const toMend = (f: Finding) =>
@@ -42,13 +45,7 @@ const summary = computed(() => {
   if (here.length === 1) return `${here[0]} shows on ${page}`
   return `${here.slice(0, -1).join(', ')} and ${here.at(-1)} show on ${page}`
 })
-const needs = computed(() => {
-  const v = view.value
-  if (!v) return []
-  // Drafts are still being worked on: what is unfinished in them is no alarm yet.
-  const draft = new Set(v.notices.filter((n) => n.flag === 'draft').map((n) => n.id))
-  return v.findings.filter((f) => f.severity !== 'remark' && !draft.has(f.notices[0] ?? ''))
-})
+const needs = computed(() => view.value?.findings ?? [])
 /** Acts on a notice at once, with a way back where there is one. */
 async function act(n: Card, what: Act, done: string, back?: Act) {
   try {
@@ -88,7 +85,6 @@ async function end(n: Card, until: string) {
     tell((e as CallError).message, 'error')
   }
 }
-const running = computed(() => (view.value?.notices ?? []).filter((n) => n.flag === 'live' || n.flag === 'scheduled').length)
 /** How many findings are listed before all of them are asked for. */
 const few = 10
 const all = ref(false)
@@ -102,7 +98,10 @@ async function settle(work: Promise<unknown>, done: string) {
   }
   await refresh()
 }
-const count = computed(() => needs.value.length + (view.value?.snippetMissing ? 1 : 0) + (view.value?.ailing.length ?? 0))
+const count = computed(() => {
+  const v = view.value
+  return v ? v.findings.length + v.findingsMore + (v.snippetMissing ? 1 : 0) + v.ailing.length : 0
+})
 const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' })[f.severity]
 </script>
 
@@ -121,7 +120,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
         </p>
       </div>
       <el-input
-        v-if="view.notices.length > 3"
+        v-if="view.all > 3"
         v-model="filter"
         class="filter"
         data-find
@@ -129,8 +128,11 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
         aria-label="Find a notice"
         clearable
       />
-      <el-button v-if="mayWrite && running" title="Take everything off for a while" @click="pauseAll">Pause all</el-button>
+      <el-button v-if="mayWrite && view.running" title="Take everything off for a while" @click="pauseAll">Pause all</el-button>
     </div>
+    <ul v-if="view.troubles.length" class="plainlist troubles" role="alert" aria-label="The program cannot do all it should">
+      <li v-for="t in view.troubles" :key="t">{{ t }}</li>
+    </ul>
     <section v-if="view.received.length" class="came" aria-label="Came by a feed, and waits for you">
       <ReceivedRow
         v-for="r in view.received"
@@ -143,7 +145,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
       />
     </section>
 
-    <div v-if="view.notices.length === 0" class="empty">
+    <div v-if="view.all === 0" class="empty">
       <h2>No notices yet</h2>
       <p>Write the first one. It is right for every page as it comes, and nobody sees it before you publish it.</p>
       <el-button type="primary" @click="beginNotice(router, site)">New bar</el-button>
@@ -164,12 +166,16 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
           @end="(until) => end(n, until)"
         />
       </ul>
+      <p v-if="view.found > rows.length" class="quiet">
+        {{ rows.length }} of {{ view.found }} notices.
+        <button class="word" @click="listing = { ...listing, most: Math.min(listing.most + more, 1000) }">Show {{ more }} more</button>
+      </p>
       <p v-if="rows.length === 0" class="quiet">
         No notice matches “{{ filter }}”. <button class="word" @click="filter = ''">Show all</button>
       </p>
     </div>
 
-    <div v-if="view.notices.length" class="below">
+    <div v-if="view.all" class="below">
       <section aria-labelledby="next">
         <h2 id="next">What changes next</h2>
         <ol v-if="view.next.length" class="plainlist changes">
@@ -179,7 +185,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
             </button>
             <span
               ><router-link :to="toNotice(c.notice)">{{ titleOf(c.notice) }}</router-link> {{ c.starts ? 'goes up' : 'comes down' }}
-              <OrderLine :line="cardOf(c.notice)?.line ?? []"
+              <OrderLine :line="c.line"
             /></span>
           </li>
         </ol>
@@ -218,6 +224,9 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
           <li v-if="!all && needs.length > few">
             <span></span><button class="word" @click="all = true">Show all {{ needs.length }}</button>
           </li>
+          <li v-if="all && view.findingsMore">
+            <span></span><span class="quiet">and {{ view.findingsMore }} more, which are listed once these are mended</span>
+          </li>
         </ul>
         <p v-else class="quiet">Nothing. All notices are in order.</p>
       </section>
@@ -232,6 +241,12 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
   border: 1px solid var(--wait);
   border-radius: 3px;
   background: var(--wait-bg);
+}
+.troubles {
+  margin-bottom: 12px;
+  padding: 6px 12px;
+  background: var(--alarm-bg);
+  color: var(--alarm);
 }
 .top {
   display: flex;

@@ -2,15 +2,17 @@
 // Pages: the site as a tree, and what each page carries at the viewpoint's
 // moment and in the 30 days after it. Choosing a page looks from it; while a
 // notice is being placed, it is taken in or left out instead.
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { ElTree } from 'element-plus'
-import { api, blocking, CallError, type CarryingPage, type NoticeDetail } from '../../api/client'
+import { api, blocking, CallError, type Carried, type NoticeDetail } from '../../api/client'
 import Emblem from '../../instruments/Emblem.vue'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
 import { mayWrite } from '../../instruments/me'
+import { latest } from '../../instruments/latest'
 import { nameOf } from '../../instruments/languages'
+import { useNames } from '../../instruments/names'
 import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -19,8 +21,10 @@ import PagesTable from './PagesTable.vue'
 import { branch, type Twig } from './tree'
 
 const route = useRoute()
-const { site, view, moment, look, page } = useViewpoint()
-const pages = ref<CarryingPage[]>([])
+type CarryingPage = Carried['pages'][number]
+const { site, view, moment, look, page, listing, named } = useViewpoint()
+const carried = shallowRef<Carried>({ pages: [], notices: [] })
+const pages = computed(() => carried.value.pages)
 const found = ref('')
 const open = ref('')
 const tree = useTemplateRef<InstanceType<typeof ElTree>>('tree')
@@ -28,10 +32,10 @@ const tree = useTemplateRef<InstanceType<typeof ElTree>>('tree')
 // The page looked from does not change what the others carry, but what is published does.
 watch(
   [site, () => moment.value.at, () => moment.value.zone, view],
-  async () =>
-    (pages.value = (
-      await api.carried(site.value, { ...moment.value, page: undefined }).catch(() => ({ pages: [] as CarryingPage[] }))
-    ).pages),
+  latest(
+    () => api.carried(site.value, { ...moment.value, page: undefined }),
+    (c) => (carried.value = c),
+  ),
   { immediate: true },
 )
 const twigs = computed(() => branch(pages.value))
@@ -71,7 +75,14 @@ const asTable = ref(false)
 // A notice being placed: pressing a page takes it in or leaves it out, in its draft.
 const placing = ref('')
 const placed = ref<NoticeDetail>()
-watch(placing, async (id) => (placed.value = id ? await api.notice(site.value, id, {}).catch(() => undefined) : undefined))
+watch(
+  placing,
+  latest(
+    async () => (placing.value ? await api.notice(site.value, placing.value, {}) : undefined),
+    (d) => (placed.value = d),
+  ),
+)
+const { names, find, remote } = useNames(site)
 const carriedByIt = computed(() => new Set(placed.value?.onPages ?? []))
 async function take(path: string, match: 'page' | 'section') {
   const d = placed.value
@@ -94,7 +105,7 @@ function press(t: Twig) {
   if (placed.value) void take(t.page.path, 'page')
   else void look({ page: t.page.path })
 }
-const card = (id: string) => view.value?.notices.find((n) => n.id === id)
+const card = (id: string) => named(id) ?? carried.value.notices.find((n) => n.id === id)
 const bare = computed(() => pages.value.filter((p) => p.shows.length === 0).length)
 const soon = computed(() => {
   const p = pages.value.find((x) => x.path === here.value)
@@ -105,8 +116,8 @@ const others = computed(() => (view.value?.notices ?? []).filter((n) => !n.accou
 const up = computed(() => (view.value?.shows ?? []).flatMap((id) => card(id) ?? []))
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
 const reason = (id: string) => {
-  const n = card(id)
-  return n && blocking(n.account)?.why
+  const n = view.value?.notices.find((x) => x.id === id)
+  return n && (n.leftOut || blocking(n.account)?.why)
 }
 </script>
 
@@ -147,12 +158,14 @@ const reason = (id: string) => {
           size="small"
           clearable
           filterable
+          :remote="remote"
+          :remote-method="find"
           class="placing"
           placeholder="Place a notice…"
           aria-label="Notice to place"
           @clear="placing = ''"
         >
-          <el-option v-for="n in view.notices" :key="n.id" :value="n.id" :label="n.title" />
+          <el-option v-for="n in names" :key="n.id" :value="n.id" :label="n.title" />
         </el-select>
       </div>
       <p v-if="placed" class="band" role="status">
@@ -261,6 +274,10 @@ const reason = (id: string) => {
           <Gates v-if="open === n.id" :account="n.account" class="account" />
         </li>
       </ul>
+      <p v-if="view.found > view.notices.length" class="quiet small">
+        {{ view.notices.length }} of {{ view.found }} notices were looked at.
+        <button class="word" @click="listing = { ...listing, most: Math.min(listing.most + 100, 1000) }">Look at 100 more</button>
+      </p>
     </section>
   </div>
 </template>

@@ -3,19 +3,18 @@
 import { computed, ref, watch } from 'vue'
 import { api, CallError, type Moment, type Table } from '../../api/client'
 import { saveText } from '../../instruments/file'
+import { latest } from '../../instruments/latest'
 import { tell } from '../../instruments/tell'
 
 const props = defineProps<{ site: string; moment: Moment; shown: Set<string> }>()
 const table = ref<Table>()
 watch(
   () => [props.site, props.moment],
-  async () => {
-    try {
-      table.value = await api.table(props.site, { ...props.moment, page: undefined })
-    } catch (e) {
-      tell((e as CallError).message, 'error')
-    }
-  },
+  latest(
+    () => api.table(props.site, { ...props.moment, page: undefined }),
+    (t) => (table.value = t),
+    (e) => tell((e as CallError).message, 'error'),
+  ),
   { immediate: true },
 )
 /** More rows than these make a screen slow. */

@@ -27,6 +27,10 @@ const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
           <summary>
             <b>{{ m.subject }}</b> <span class="quiet">to {{ m.to }}, {{ view && say(m.at, view.zone) }}</span>
           </summary>
+          <p v-if="m.private && !m.body.match(/join#[\w-]{10}/)" class="quiet small">
+            The way to a new password stands in the letter alone, which is for nobody but {{ m.to }}. Whoever runs the program passes it on
+            from the folder “outbox” of its data.
+          </p>
           <pre><template v-for="(p, i) in parts(m.body)" :key="i"><a v-if="i % 2 && p.includes('/join#')" :href="p">{{ p }}</a><template v-else>{{ p }}</template></template></pre>
         </details>
       </li>

@@ -93,7 +93,12 @@ const remove = (email: string, done: string) => attempt(() => api.removePerson(e
               text
               size="small"
               :aria-label="`New password for ${p.name}`"
-              @click="attempt(() => api.invite(p), `A way to a new password for ${p.email} lies in the mailbox.`)"
+              @click="
+                attempt(
+                  () => api.invite(p),
+                  `A letter with the way to a new password is for ${p.email} alone. Whoever runs the program passes it on.`,
+                )
+              "
               >New password</el-button
             >
             <el-button

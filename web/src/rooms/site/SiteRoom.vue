@@ -1,10 +1,12 @@
 <script setup lang="ts">
 // Site: how it is installed and the master switch; what is said of it; who may
 // work here, what they did, and what was sent.
-import { computed, ref, watch } from 'vue'
+import { ElMessageBox } from 'element-plus'
+import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, CallError, type SiteDetail } from '../../api/client'
 import DateTime from '../../instruments/DateTime.vue'
+import { latest } from '../../instruments/latest'
 import { mayManage, me } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { local, say } from '../../instruments/time'
@@ -34,7 +36,7 @@ const parts = computed(() =>
     { name: 'mailbox', label: 'Mailbox', manages: true },
   ].filter((p) => mayManage.value || !p.manages),
 )
-watch(site, async (key) => take(await api.site(key)), { immediate: true })
+void latest(() => api.site(site.value), take)()
 
 async function attempt(work: () => Promise<SiteDetail>, done: string) {
   busy.value = true
@@ -51,7 +53,24 @@ async function attempt(work: () => Promise<SiteDetail>, done: string) {
   }
   busy.value = false
 }
-const survey = () => attempt(() => api.survey(site.value), 'The site’s pages are read.')
+/** Reads the site's pages; where its sitemap has far fewer than before, people say whether that is so. */
+const survey = () =>
+  attempt(async () => {
+    try {
+      return await api.survey(site.value)
+    } catch (e) {
+      const p = (e as CallError).problem
+      if (p?.title !== 'Far fewer pages') throw e
+      await ElMessageBox.confirm(p.detail ?? '', p.title, {
+        confirmButtonText: 'Keep only those of the sitemap',
+        cancelButtonText: 'Keep all pages',
+        type: 'warning',
+      }).catch(() => {
+        throw new CallError({ ...p, detail: 'The pages known before are kept.' })
+      })
+      return await api.survey(site.value, true)
+    }
+  }, 'The site’s pages are read.')
 const display = (on: string | number | boolean) =>
   attempt(
     () => api.display(site.value, { revision: detail.value!.revision, on: !!on }),

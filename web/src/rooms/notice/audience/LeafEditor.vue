@@ -1,10 +1,12 @@
 <script setup lang="ts">
 // One condition: a fact, a test, and the value it is tested with.
-import { computed } from 'vue'
+import { computed, inject } from 'vue'
 import type { FactChoice, Node } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
+import { findNames } from '../../../instruments/names'
 import { begin, formOf, nameIn, retest, testWords, wants } from './facts'
 
+const find = inject(findNames, undefined)
 const props = defineProps<{ facts: FactChoice[]; notices: { id: string; title: string }[] }>()
 const leaf = defineModel<Node>({ required: true })
 
@@ -69,6 +71,8 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
         v-if="fact?.name.startsWith('notice.')"
         :model-value="form.own"
         filterable
+        :remote="!!find"
+        :remote-method="find"
         class="name"
         aria-label="Which notice"
         @change="rename"

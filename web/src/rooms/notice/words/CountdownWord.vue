@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // A countdown: what it counts, how it reads, what follows its end.
-import { computed } from 'vue'
+import { computed, inject } from 'vue'
 import type { CountReading, Countdown, Window } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
+import { findNames } from '../../../instruments/names'
 import PeriodField from '../../../instruments/PeriodField.vue'
 import { later, noonAfter } from '../../../instruments/time'
 import RepeatEditor from './RepeatEditor.vue'
@@ -10,6 +11,7 @@ import RepeatEditor from './RepeatEditor.vue'
 const props = defineProps<{ zone: string; now: string; reading?: CountReading; notices: { id: string; title: string }[] }>()
 const countdown = defineModel<Countdown>({ required: true })
 defineEmits<{ remove: [] }>()
+const find = inject(findNames, undefined)
 
 type Kind = Countdown['kind']
 const kinds: { value: Kind; label: string }[] = [
@@ -246,6 +248,8 @@ const moment = computed<Window>({
           :model-value="countdown.handTo"
           aria-label="Which notice takes its place"
           filterable
+          :remote="!!find"
+          :remote-method="find"
           @change="(v: string) => set({ handTo: v })"
         >
           <el-option v-for="n in notices" :key="n.id" :value="n.id" :label="n.title" />

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // Alerts: what came by feeds, the feeds themselves, what is given by hand, and
 // where the site's own alerts and its schedule can be read.
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { api, CallError, type Alerts, type Feed, type SiteDetail } from '../../../api/client'
 import FileChoice from '../../../instruments/FileChoice.vue'
+import { latest } from '../../../instruments/latest'
 import { mayManage, mayWrite } from '../../../instruments/me'
 import ReceivedRow from '../../../instruments/ReceivedRow.vue'
 import { tell } from '../../../instruments/tell'
@@ -19,7 +20,10 @@ const busy = ref('')
 const editing = ref('')
 const find = ref('')
 
-watch(site, async (key) => (alerts.value = await api.alerts(key)), { immediate: true })
+void latest(
+  () => api.alerts(site.value),
+  (a) => (alerts.value = a),
+)()
 
 async function attempt(what: string, work: () => Promise<Alerts>, done: string) {
   busy.value = what
