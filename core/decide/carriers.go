@@ -5,31 +5,27 @@ import (
 	"encoding/binary"
 	"slices"
 	"strings"
+
+	"mastflag/core/pages"
 )
 
-// A class is known pages on which the same notices are candidates, where no
-// notice asks anything else of a page: a visit to one is decided as a visit to
-// any other.
+// A class is known pages with the same candidates. Where no notice asks anything
+// else of a page, a visit to one is decided as a visit to any other.
 type class struct {
-	of    page
+	of    page // one of them
 	pages int
 }
 
-// classes sorts the known pages into classes. Where a published notice's
-// audience asks about the page, each page is its own.
+// classes sorts the known pages into classes, in the order of the first of each.
 func (s *Site) classes() []class {
 	s.classed.Do(func() {
-		each := slices.ContainsFunc(s.Wants(), func(fact string) bool { return strings.HasPrefix(fact, "page.") })
 		at := map[string]int{}
 		for _, p := range s.bundle.Pages {
 			known, ok := s.at(p.Path)
 			if !ok {
 				continue
 			}
-			key := known.Path
-			if !each {
-				key = candidates(known)
-			}
+			key := candidates(known)
 			i, met := at[key]
 			if !met {
 				i = len(s.classesOf)
@@ -40,6 +36,15 @@ func (s *Site) classes() []class {
 		}
 	})
 	return s.classesOf
+}
+
+// Distinct returns one known page of each set of candidates.
+func (s *Site) Distinct() []pages.Subject {
+	var out []pages.Subject
+	for _, c := range s.classes() {
+		out = append(out, c.of.Subject)
+	}
+	return out
 }
 
 // candidates is a text that two pages share if they have the same candidates.
@@ -58,15 +63,27 @@ func candidates(p page) string {
 // visit that is the same but for its page. It stops where ctx ends.
 func (s *Site) Carriers(ctx context.Context, v Visit) (map[string]int, error) {
 	on := map[string]int{}
-	for _, c := range s.classes() {
+	if !s.displays {
+		return on, nil
+	}
+	if !slices.ContainsFunc(s.Wants(), func(fact string) bool { return strings.HasPrefix(fact, "page.") }) {
+		for _, c := range s.classes() {
+			if err := ctx.Err(); err != nil {
+				return nil, err
+			}
+			for _, n := range s.decideOn(c.of, v, nil).Show {
+				on[n.ID] += c.pages
+			}
+		}
+		return on, nil
+	}
+	for _, p := range s.bundle.Pages { // an audience asks about the page: each is its own
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		if !s.displays {
-			break
-		}
-		for _, n := range s.decideOn(c.of, v, nil).Show {
-			on[n.ID] += c.pages
+		v.URL = p.Path
+		for _, n := range s.Decide(v).Show {
+			on[n.ID]++
 		}
 	}
 	return on, nil

@@ -458,7 +458,7 @@ func (c *checker) rivals() {
 			told[r.i] = c.only != "" && r.n.ID != c.only
 		}
 		seen := map[string]bool{} // pages with the same notices are looked at once
-		for _, p := range c.pages {
+		for _, p := range c.site.Distinct() {
 			here, barred := index.Find(p)
 			for _, k := range index.Everywhere() {
 				if _, out := slices.BinarySearch(barred, k); !out {
