@@ -140,6 +140,52 @@ func TestTamperingWithTheFile(t *testing.T) {
 	}
 }
 
+// A chain whose end is not as it was left is reported and not continued: what
+// followed would hide what was done to it. Other sites' go on, and it does once
+// it is as it was.
+func TestABrokenChainIsNotContinued(t *testing.T) {
+	for name, harm := range map[string][2]string{
+		"content":  {"UPDATE consent_record SET body = replace(body, '/fares', '/rates') WHERE seq = 3", "UPDATE consent_record SET body = replace(body, '/rates', '/fares') WHERE seq = 3"},
+		"a hash":   {"UPDATE consent_record SET hash = zeroblob(32) WHERE seq = 3", ""},
+		"its size": {"UPDATE consent_record SET hash = zeroblob(2) WHERE seq = 3", ""},
+		"dropped":  {"DELETE FROM consent_record WHERE seq = 3", ""},
+		"the head": {"UPDATE consent_head SET seq = 2", "UPDATE consent_head SET seq = 3"},
+		"no head":  {"DELETE FROM consent_head", ""},
+		"no chain": {"DELETE FROM consent_record", ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			st := open(t, t.TempDir())
+			require.NoError(t, st.AddSite(t.Context(), bundle.Site{Key: "other", Name: "O", TimeZone: "UTC", Language: "en"}))
+			k := records.NewKeeper(st)
+			for n := range 3 {
+				require.NoError(t, k.Add(t.Context(), answer(n)))
+			}
+			_, err := st.DB().Exec(harm[0])
+			require.NoError(t, err)
+			var before, after int
+			require.NoError(t, st.DB().QueryRow("SELECT count(*) FROM consent_record").Scan(&before))
+			var broken *store.BrokenChain
+			require.ErrorAs(t, k.Add(t.Context(), answer(7)), &broken)
+			require.Error(t, st.EraseRecord(t.Context(), "s", answer(0).Record.RecordID, at))
+			elsewhere := answer(8)
+			elsewhere.Site = "other"
+			require.NoError(t, k.Add(t.Context(), elsewhere))
+			require.NoError(t, st.DB().QueryRow("SELECT count(*) FROM consent_record WHERE site = 's'").Scan(&after))
+			assert.Equal(t, before, after)
+			assert.Contains(t, st.BrokenChains(), "s")
+			if harm[1] == "" {
+				return
+			}
+			_, err = st.DB().Exec(harm[1])
+			require.NoError(t, err)
+			require.NoError(t, k.Add(t.Context(), answer(7)))
+			assert.Empty(t, st.BrokenChains())
+			_, err = verify(t, st)
+			require.NoError(t, err)
+		})
+	}
+}
+
 // Killed in the middle of the load, without a chance to finish: whatever was
 // acknowledged is there, and the chain is whole.
 func TestKilled(t *testing.T) {

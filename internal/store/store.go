@@ -46,6 +46,7 @@ type Store struct {
 	dir    string
 	txn    *sql.Tx // within Together; nil otherwise
 	health *health
+	held   *os.File // the folder, shared with other programs
 }
 
 // FileName is the name of the file within the data folder.
@@ -67,17 +68,23 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	if err := writable(dir, path); err != nil {
 		return nil, fmt.Errorf("the data folder %s cannot be written: %w. Nothing was changed. See that there is room on the disk, and that the folder and its files belong to the user that the program runs as; then start again", dir, err)
 	}
+	held, err := lock(dir, false)
+	if err != nil {
+		return nil, err
+	}
 	db, err := sql.Open("sqlite", "file:"+path+settings)
 	if err != nil {
+		held.Close()
 		return nil, err
 	}
 	db.SetMaxOpenConns(8)
 	db.SetMaxIdleConns(8)
 	if err := migrate(ctx, db); err != nil {
 		db.Close()
+		held.Close()
 		return nil, fmt.Errorf("opening %s: %w", path, err)
 	}
-	return &Store{db: db, dir: dir, health: &health{}}, nil
+	return &Store{db: db, dir: dir, health: &health{}, held: held}, nil
 }
 
 // migrate brings the tables up to date; an error if they are ahead of the
@@ -120,7 +127,13 @@ func migrate(ctx context.Context, db *sql.DB) error {
 // Dir is the data folder.
 func (s *Store) Dir() string { return s.dir }
 
-func (s *Store) Close() error { return s.db.Close() }
+func (s *Store) Close() error {
+	err := s.db.Close()
+	if s.held != nil {
+		err = errors.Join(err, s.held.Close())
+	}
+	return err
+}
 
 // DB is the open file, for tests that read or harm it.
 func (s *Store) DB() *sql.DB { return s.db }
