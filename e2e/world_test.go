@@ -104,6 +104,8 @@ type world struct {
 	from    atomic.Value // the address that visitors come from, a string; none if not set
 	// The demo site forbids other pages to frame its own.
 	noFrames atomic.Bool
+	// How long each call of the API about a notice is held back, ns.
+	slow     atomic.Int64
 	ferries  *demosite.Site
 	answered int64 // how many answers the demo begins with
 }
@@ -137,6 +139,9 @@ func newWorld(t *testing.T) *world {
 	program := http.Server{Handler: http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
 		if from, ok := w.from.Load().(string); ok {
 			r.Header.Set("X-Forwarded-For", from)
+		}
+		if strings.Contains(r.URL.Path, "/notices") {
+			time.Sleep(time.Duration(w.slow.Load()))
 		}
 		w.server.Handler.ServeHTTP(rw, r)
 	})}

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
 
 	ics "github.com/arran4/golang-ical"
 
@@ -167,6 +168,18 @@ func Horizon(at time.Time) (from, until time.Time) {
 	return month.AddDate(0, -monthsBack, 0), month.AddDate(0, monthsAhead, 0)
 }
 
+// oneLine returns a text with a space for each control character: some readers of
+// calendars take a bare carriage return for the end of a line, and what follows
+// for a property of its own (RFC 5545 §3.1 ends lines with both).
+func oneLine(s string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || r == '\u2028' || r == '\u2029' {
+			return ' '
+		}
+		return r
+	}, s)
+}
+
 // Calendar is when each published notice is live, within the horizon of an
 // instant, as iCalendar (RFC 5545): an event for each interval, for a rule
 // could not say that occurrences keep to the wall clock's end (§3.3.10 gives
@@ -175,8 +188,8 @@ func (o Outlet) Calendar(s *decide.Site, at time.Time) []byte {
 	site := s.Bundle().Site
 	c := ics.NewCalendarFor("Mast Flag")
 	c.SetMethod(ics.MethodPublish)
-	c.SetName(site.Name + ": notices")
-	c.SetXWRCalName(site.Name + ": notices")
+	c.SetName(oneLine(site.Name) + ": notices")
+	c.SetXWRCalName(oneLine(site.Name) + ": notices")
 	c.SetRefreshInterval("PT1H")
 	from, until := Horizon(at)
 	for _, n := range s.Bundle().Notices {
@@ -193,8 +206,8 @@ func (o Outlet) Calendar(s *decide.Site, at time.Time) []byte {
 			e.SetDtStampTime(n.GetPublishedAt())
 			e.SetStartAt(begins)
 			e.SetEndAt(ends)
-			e.SetSummary(summary)
-			e.SetDescription(line)
+			e.SetSummary(oneLine(summary))
+			e.SetDescription(oneLine(line))
 			e.SetURL(o.Base + "/" + o.Key + "/notices/" + n.ID)
 			e.SetTimeTransparency(ics.TransparencyTransparent)
 		}

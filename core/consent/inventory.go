@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"mastflag/core/fault"
+	"mastflag/core/sheet"
 )
 
 // columns of an inventory as CSV (RFC 4180), before one "for LANGUAGE" for each
@@ -36,7 +37,7 @@ func WriteInventory(w io.Writer, list []Item, languages []string) error {
 	for _, t := range tags {
 		head = append(head, forColumn+t)
 	}
-	if err := out.Write(head); err != nil {
+	if err := out.Write(sheet.Row(head)); err != nil {
 		return err
 	}
 	for _, i := range list {
@@ -44,12 +45,7 @@ func WriteInventory(w io.Writer, list []Item, languages []string) error {
 		for _, t := range tags {
 			row = append(row, i.For[t])
 		}
-		for k, cell := range row {
-			if cell != "" && strings.ContainsRune("=+-@\t", rune(cell[0])) {
-				row[k] = "'" + cell // no spreadsheet shall take it for a formula
-			}
-		}
-		if err := out.Write(row); err != nil {
+		if err := out.Write(sheet.Row(row)); err != nil {
 			return err
 		}
 	}
@@ -183,7 +179,7 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 	for _, p := range purposes {
 		head = append(head, "purpose "+p)
 	}
-	if err := out.Write(append(head, "hash")); err != nil {
+	if err := out.Write(sheet.Row(append(head, "hash"))); err != nil {
 		return err
 	}
 	const stamp = "2006-01-02T15:04:05.000Z07:00"
@@ -208,7 +204,7 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 				}
 			}
 		}
-		if err := out.Write(row); err != nil {
+		if err := out.Write(sheet.Row(row)); err != nil {
 			return err
 		}
 	}

@@ -58,6 +58,7 @@ const (
 	Unread       Code = "unread"       // a draft of the translator that nobody has read
 	OldWording   Code = "old-wording"  // translated from a text that has changed since
 	TooMany      Code = "too-many"     // more occurrences than are looked at
+	LeftOut      Code = "left-out"     // kept by an earlier version, and not accepted any more
 	EndsOutside  Code = "ends-outside" // the countdown runs out while the notice is not live
 	RunOut       Code = "run-out"      // it has run out, and the notice still stands
 	OwnDeadline  Code = "own-deadline" // the deadline is each visitor's own, no moment that comes for all

@@ -2,6 +2,7 @@ package admin
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
@@ -28,9 +29,9 @@ import (
 
 // What an image may be.
 const (
-	maxImage  = 1 << 20 // bytes
-	maxPixels = 40_000_000
-	maxSide   = 20_000 // px
+	maxImage  = 1 << 20    // bytes
+	maxPixels = 16_000_000 // each takes 4 to 8 bytes while it is looked at
+	maxSide   = 20_000     // px
 	manyIcons = 120
 )
 
@@ -98,6 +99,21 @@ func (a *Admin) images(c *call, _ Nothing) (ImageList, error) {
 	return out, nil
 }
 
+// decoding is where images are looked at whole, one after the other.
+var decoding = make(chan struct{}, 1)
+
+// whole returns why an image cannot be shown to its end, nil if it can.
+func whole(ctx context.Context, data []byte) error {
+	select {
+	case decoding <- struct{}{}:
+		defer func() { <-decoding }()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	_, _, err := image.Decode(bytes.NewReader(data))
+	return err
+}
+
 // shows reports whether a notice has the image of that file.
 func shows(n bundle.Notice, file string) bool {
 	p := n.Picture()
@@ -121,6 +137,9 @@ func (a *Admin) addImage(c *call, in NewImage) (ImageList, error) {
 	}
 	if config.Width < 1 || config.Height < 1 || config.Width > maxSide || config.Height > maxSide || config.Width*config.Height > maxPixels {
 		return refuse(fmt.Sprintf("“%s” is %d by %d px, which is too large for a page. Make it smaller.", in.Name, config.Width, config.Height))
+	}
+	if err := whole(c.Request.Context(), in.Data); err != nil {
+		return refuse(fmt.Sprintf("“%s” is damaged or cut off: %v. Give it anew from where it came.", in.Name, err))
 	}
 	sum := sha256.Sum256(in.Data)
 	end := map[string]string{"jpeg": "jpg", "png": "png", "webp": "webp", "gif": "gif"}[format]

@@ -177,7 +177,9 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	}
 	if i := slices.IndexFunc(left, func(l compiled.Left) bool { return l.Notice == row.ID }); i >= 0 {
 		why := left[i].Why
-		d.Findings = append(d.Findings, findings.Finding{Code: "left-out", Severity: findings.Alarm, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why), Mend: sentence(why.Remedy)})
+		d.Findings = append(d.Findings, findings.Finding{Code: findings.LeftOut, Severity: findings.Alarm, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why) + ".", Mend: sentence(why.Remedy)})
+		d.Times = []Times{}
+		return d, nil // what follows from what it says cannot be said
 	}
 	d.Findings = append(d.Findings, findings.CheckNotice(site, v.visit.At, row.ID)...)
 	names, faults := staged.Site.Names()
@@ -317,7 +319,7 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 	var stale store.Stale
 	if errors.As(err, &stale) {
 		// Told again what was kept, because the reply was lost: it is kept once.
-		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted && row.ChangedBy == c.person.Name && saysAgain(row, n) {
+		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted && row.ChangedBy == c.person.Name && saysAgain(row, n, site.Language) {
 			return done(a.noticeDetail(c, c.moment()))
 		}
 		// The refused text is kept: it can be gone back to.
@@ -338,11 +340,11 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 
 // saysAgain reports whether a notice is what is being worked on already, but for
 // the marks of translations, which the server sets.
-func saysAgain(row store.Notice, n bundle.Notice) bool {
+func saysAgain(row store.Notice, n bundle.Notice, language string) bool {
 	have := row.Working()
 	if n.Content != nil {
 		content := *n.Content
-		content.Wordings = wording.Marked(have.Wordings(), content.Wordings, "")
+		content.Wordings = wording.Marked(have.Wordings(), content.Wordings, language)
 		n.Content = &content
 	}
 	have.ID, n.ID = "", ""

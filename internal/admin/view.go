@@ -22,6 +22,7 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/render"
 	"mastflag/core/schedule"
+	"mastflag/core/sheet"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
@@ -540,8 +541,8 @@ func (a *Admin) table(c *call, m Moment) (Table, error) {
 		}
 	}
 	var text strings.Builder
-	sheet := csv.NewWriter(&text)
-	sheet.UseCRLF = true
+	table := csv.NewWriter(&text)
+	table.UseCRLF = true
 	rows := [][]string{append([]string{"Path", "Title", "Language"}, out.Titles...)}
 	for _, p := range v.site.Bundle().Pages {
 		visit := v.visit
@@ -568,14 +569,10 @@ func (a *Admin) table(c *call, m Moment) (Table, error) {
 		out.Rows = append(out.Rows, row)
 		rows = append(rows, append([]string{p.Path, p.Title, p.Language}, row.Cells...))
 	}
-	for _, row := range rows {
-		for i, cell := range row { // what a spreadsheet would take for a formula stays text
-			if strings.IndexAny(cell, "=+-@\t\r") == 0 {
-				row[i] = "'" + cell
-			}
-		}
+	for i, row := range rows {
+		rows[i] = sheet.Row(row)
 	}
-	if err := sheet.WriteAll(rows); err != nil {
+	if err := table.WriteAll(rows); err != nil {
 		return out, err
 	}
 	out.CSV = text.String()

@@ -74,6 +74,19 @@ func newBench(t testing.TB) *bench {
 	return b
 }
 
+// served is the address of an empty program that believes to be at base.
+func served(t *testing.T, base string) string {
+	t.Helper()
+	st, err := store.Open(t.Context(), t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	s, err := server.New(t.Context(), st, server.Options{Base: base, Clock: clock.System{}})
+	require.NoError(t, err)
+	hs := httptest.NewServer(s.Handler)
+	t.Cleanup(hs.Close)
+	return hs.URL
+}
+
 // hashed is the hash of a password.
 func hashed(t testing.TB, password string) string {
 	t.Helper()

@@ -164,9 +164,12 @@ useEventListener('keydown', (e: KeyboardEvent) => {
       </main>
       <!-- The session ended: sign in again in place, nothing is lost. -->
       <div v-if="signedOut" class="again"><SignIn /></div>
-      <PasswordChange v-model="passwordShown" />
-      <SessionList v-model="sessionsShown" />
-      <Help v-model="helpShown" :room="(route.name as string) ?? ''" />
+      <!-- Within a section the header of a dialog is not taken for the page's. -->
+      <section>
+        <PasswordChange v-model="passwordShown" />
+        <SessionList v-model="sessionsShown" />
+        <Help v-model="helpShown" :room="(route.name as string) ?? ''" />
+      </section>
     </template>
   </el-config-provider>
 </template>

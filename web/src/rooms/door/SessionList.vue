@@ -34,12 +34,8 @@ watch(shown, (is) => is && attempt(() => api.sessions()))
             }}<template v-if="s.address">, from {{ s.address }}</template></span
           >
         </span>
-        <el-button
-          v-if="!s.this"
-          size="small"
-          :aria-label="`Sign out in ${s.agent || 'an unknown browser'}`"
-          @click="attempt(() => api.endSession(s.id), 'Signed out there.')"
-          >Sign out there</el-button
+        <el-button v-if="!s.this" size="small" @click="attempt(() => api.endSession(s.id), 'Signed out there.')"
+          >Sign out there<span class="unseen">, in {{ s.agent || 'an unknown browser' }}</span></el-button
         >
       </li>
     </ul>
