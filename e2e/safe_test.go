@@ -1,9 +1,13 @@
 package e2e
 
 import (
+	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"os"
+	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -14,7 +18,10 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/internal/demo"
+	"mastflag/internal/inspect"
+	"mastflag/internal/outbound"
 	"mastflag/internal/store"
 )
 
@@ -237,4 +244,49 @@ func TestOnesOwnSettings(t *testing.T) {
 	ines.press("The chain as JSON Lines")
 	ines.until("document.querySelector('.again input[name=email]')")
 	assert.True(t, ask[bool](ines, "window.saved === undefined"), "what the server said instead is no file")
+}
+
+// A browser that inspects a site reaches what the site's pages lead it to on the
+// public internet alone: not this machine, whatever it is called and however the
+// page asks; nor does it run without its sandbox unless that was said.
+func TestInspectionsReachNothingInside(t *testing.T) {
+	var reached atomic.Int32
+	inside := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { reached.Add(1) }))
+	defer inside.Close()
+	port := portOf(inside.URL)
+	site := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/led" {
+			http.Redirect(rw, r, "http://inside.test:"+port+"/", http.StatusFound)
+			return
+		}
+		rw.Header().Set("Content-Type", "text/html")
+		fmt.Fprintf(rw, `<title>Home</title><img src="http://127.0.0.1:%[1]s/img"><iframe src="http://localhost:%[1]s/frame"></iframe><link rel=stylesheet href="http://[::1]:%[1]s/css">
+			<script>document.cookie = 'ran=1'
+				for (const host of ['127.0.0.1', 'localhost', 'inside.test', '2130706433', '127.1']) { fetch('http://' + host + ':%[1]s/fetch', { mode: 'no-cors' }).catch(() => 0); try { new WebSocket('ws://' + host + ':%[1]s/ws') } catch {} ; navigator.sendBeacon('http://' + host + ':%[1]s/beacon') }
+			</script>`, port)
+	}))
+	defer site.Close()
+	origin := strings.Replace(site.URL, "127.0.0.1", "site.test", 1)
+	guard := func(allowed ...string) *outbound.Guard {
+		return outbound.New(outbound.Options{Flag: "--site-hosts", Allowed: allowed, Names: onThisMachine})
+	}
+	job := inspect.Job{Origin: origin, Pages: []string{"/", "/led"}, Own: func(host string) bool { return host == "site.test" }, Base: "http://notices.example", Answers: "http://notices.example/r/s*"}
+	run, err := (&inspect.Inspector{Chromium: chromium, Guard: guard(hostOf(origin)), WithoutSandbox: os.Geteuid() == 0}).Run(t.Context(), job, start, func(inspect.Progress) {})
+	require.NoError(t, err)
+	assert.Zero(t, reached.Load())
+	assert.True(t, slices.ContainsFunc(run.Found, func(s consent.Sighting) bool { return s.Name == "ran" }), "the page itself was visited, and its script ran")
+	require.Len(t, run.Faults, 1)
+	assert.Equal(t, "/led", run.Faults[0].Page)
+
+	_, err = (&inspect.Inspector{Chromium: chromium, Guard: guard(), WithoutSandbox: os.Geteuid() == 0}).Run(t.Context(), job, start, func(inspect.Progress) {})
+	assert.ErrorContains(t, err, "private network")
+	assert.ErrorContains(t, err, "--site-hosts")
+	if os.Geteuid() == 0 {
+		_, err = (&inspect.Inspector{Chromium: chromium, Guard: guard(hostOf(origin))}).Run(t.Context(), job, start, func(inspect.Progress) {})
+		assert.ErrorContains(t, err, "--inspect-without-sandbox")
+	}
+	// Read over plain HTTP it is the same.
+	_, err = (&inspect.Inspector{Guard: guard()}).Run(t.Context(), job, start, func(inspect.Progress) {})
+	assert.ErrorContains(t, err, "private network")
+	assert.Zero(t, reached.Load())
 }

@@ -224,5 +224,5 @@ func (o Outlet) Calendar(s *decide.Site, at time.Time) []byte {
 			}
 		}
 	}
-	return []byte(c.Serialize())
+	return []byte(c.Serialize(ics.WithNewLineWindows)) // RFC 5545 §3.1
 }

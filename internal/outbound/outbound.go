@@ -76,12 +76,13 @@ func (g *Guard) DialContext(ctx context.Context, network, address string) (net.C
 			return nil
 		}
 	}
+	at := address
 	if g.names != nil {
 		if to := g.names(host); to != "" {
-			address = net.JoinHostPort(to, port)
+			at = net.JoinHostPort(to, port)
 		}
 	}
-	c, err := d.DialContext(ctx, network, address)
+	c, err := d.DialContext(ctx, network, at)
 	var private Private
 	if errors.As(err, &private) {
 		return nil, private

@@ -1,0 +1,496 @@
+package server_test
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"encoding/xml"
+	"fmt"
+	"io"
+	"net/http"
+	"net/mail"
+	"net/url"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"unicode"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/tdewolff/parse/v2"
+	"github.com/tdewolff/parse/v2/css"
+	"golang.org/x/net/html"
+
+	"mastflag/core/bundle"
+	"mastflag/internal/admin"
+	"mastflag/internal/standin"
+	"mastflag/internal/store"
+)
+
+// hostile are texts that do something in one language or another where they are
+// not taken for text.
+var hostile = map[string]string{
+	"a script":              `</script><script>pwn()</script>`,
+	"an attribute":          `"><img src=x onerror="pwn()">`,
+	"a string of JSON":      `","x":"</script>`,
+	"a string of script":    `';pwn();//`,
+	"a template":            "`${pwn()}`{{7*7}}",
+	"an address of script":  `javascript:pwn()`,
+	"another host":          `//evil.example/x`,
+	"another host, bent":    `/\evil.example/x`,
+	"a line of a header":    "x\r\nSet-Cookie: pwn=1",
+	"a line of a calendar":  "x\rATTACH:https://evil.example/pwn",
+	"ends of lines of code": "x\u2028pwn()\u2029",
+	"a formula":             `=cmd|'/C pwn'!A0`,
+	"a formula, later":      "\t@SUM(1+1)*pwn",
+	"a full-width formula":  `＝1+1`,
+	"the end of CDATA":      `]]><pwn/>`,
+	"an entity":             `&pwn;<!DOCTYPE x>`,
+	"SQL":                   `'; DROP TABLE notice; --`,
+	"a style":               `red;}</style><style>*{background:url(https://evil.example)}`,
+	"a comment":             `--><script>pwn()</script><!--`,
+	"another direction":     "\u202egnp.exe",
+}
+
+// fields are where people type: each puts a text into a bundle, which may then be
+// refused.
+var fields = map[string]string{
+	"site name":            `/site/name`,
+	"palette name":         `/site/palette/0/name`,
+	"audience name":        `/site/audiences/0/name`,
+	"page set name":        `/site/pageSets/0/name`,
+	"kept wording name":    `/site/wordings/0/name`,
+	"starting point name":  `/site/startingPoints/0/name`,
+	"purpose name":         `/site/consent/purposes/0/words/en/name`,
+	"purpose text":         `/site/consent/purposes/0/words/en/text`,
+	"inventory name":       `/site/consent/inventory/0/name`,
+	"inventory by":         `/site/consent/inventory/0/by`,
+	"inventory host":       `/site/consent/inventory/0/host`,
+	"inventory words":      `/site/consent/inventory/0/for/en`,
+	"feed title":           `/site/feeds/0/title`,
+	"feed address":         `/site/feeds/0/address`,
+	"font of the site":     `/site/fonts/0`,
+	"home path":            `/site/homePaths/0`,
+	"page path":            `/pages/0/path`,
+	"page title":           `/pages/0/title`,
+	"page type":            `/pages/0/type`,
+	"page tag":             `/pages/0/tags/0`,
+	"notice title":         `/notices/0/title`,
+	"message":              `/notices/0/content/wordings/en/message`,
+	"longer message":       `/notices/1/content/wordings/en/longer`,
+	"link label":           `/notices/0/content/wordings/en/link/label`,
+	"link address":         `/notices/0/content/wordings/en/link/href`,
+	"countdown label":      `/notices/1/content/wordings/en/labels/day/other`,
+	"countdown's page":     `/notices/1/content/countdown/go`,
+	"look: font":           `/notices/0/look/font`,
+	"look: colour":         `/notices/0/look/background`,
+	"look: style":          `/notices/0/look/css`,
+	"look: icon":           `/notices/0/look/icon`,
+	"spot":                 `/notices/1/spot/selector`,
+	"fact":                 `/notices/0/audience/all/0/fact`,
+	"fact's own name":      `person`,
+	"value of a condition": `/notices/0/audience/all/0/value`,
+	"pages: path":          `/notices/0/pages/include/1/path`,
+	"pages: pattern":       `/notices/0/pages/include/2/pattern`,
+	"pages: value":         `/notices/0/pages/include/3/value`,
+	"consent policy":       `/notices/2/content/wordings/en/link/href`,
+}
+
+const hostileBase = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en","de"],"origins":["` + origin + `"],"homePaths":["/"],
+ "palette":[{"name":"Sea","value":"#0b5a66"}],"fonts":["Georgia, serif"],"audiences":[{"name":"regulars","audience":{"fact":"visits.number","is":"gte","value":2}}],"pageSets":[{"name":"ports","include":[{"match":"all"}]}],
+ "wordings":[{"name":"Sorry","wordings":{"en":{"message":"Sorry"}}}],"startingPoints":[{"name":"Ours","notice":{"id":"ours","kind":"bar","content":{"wordings":{"en":{"message":"Ours"}}}}}],
+ "feeds":[{"name":"weather","title":"Weather"}],
+ "consent":{"purposes":[{"id":"measurement","words":{"en":{"name":"Counting","text":"We count."}}}],"inventory":[{"kind":"cookie","name":"tw","by":"Tidewater","purpose":"measurement","lasts":"P1D","for":{"en":"counts"}}]}},
+ "pages":[{"path":"/","title":"Home","type":"home","tags":["start"]},{"path":"/book","title":"Book"}],
+ "notices":[
+ {"id":"one","kind":"alert","level":"warning","title":"One","state":"published","publishedAt":"2026-12-01T10:00:00Z","audience":{"all":[{"fact":"person.tier","is":"ne","value":"gold"}]},"look":{"background":"#0b5a66"},
+  "pages":{"include":[{"match":"all"},{"match":"page","path":"/book"},{"match":"pattern","pattern":"/b*"},{"match":"query","name":"q","value":"x"}]},"content":{"wordings":{"en":{"message":"Hello","link":{"href":"/book","label":"Book"}}}}},
+ {"id":"two","kind":"countdown","title":"Two","state":"published","publishedAt":"2026-12-01T10:00:00Z","slot":"inline","spot":{"selector":"main"},"pages":{"include":[{"match":"all"}]},
+  "content":{"countdown":{"kind":"to","at":"2026-12-24T18:00","go":"/book"},"wordings":{"en":{"message":"Until {countdown}","longer":"More"}}}},
+ {"id":"ask","kind":"consent","title":"Ask","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"May we?","link":{"href":"/privacy","label":"Who we are"}}}}}]}`
+
+// with returns the bundle with a text in a place.
+func with(t *testing.T, pointer, text string) []byte {
+	t.Helper()
+	var doc any
+	require.NoError(t, json.Unmarshal([]byte(hostileBase), &doc))
+	if pointer == "person" {
+		pointer, text = `/notices/0/audience/all/0/fact`, "person."+text
+	}
+	tokens := strings.Split(pointer, "/")[1:]
+	at := doc
+	for i, token := range tokens {
+		last := i == len(tokens)-1
+		switch v := at.(type) {
+		case map[string]any:
+			if last {
+				v[token] = text
+			} else if v[token] == nil {
+				v[token] = map[string]any{}
+			}
+			at = v[token]
+		case []any:
+			var k int
+			_, err := fmt.Sscan(token, &k)
+			require.NoError(t, err)
+			if last {
+				v[k] = text
+			}
+			at = v[k]
+		default:
+			require.Fail(t, "no such place", pointer)
+		}
+	}
+	raw, err := json.Marshal(doc)
+	require.NoError(t, err)
+	return raw
+}
+
+// safeHTML says what in HTML would run or fetch, or lead where no notice leads.
+func safeHTML(s string) string {
+	z := html.NewTokenizer(strings.NewReader(s))
+	for {
+		switch z.Next() {
+		case html.ErrorToken:
+			return ""
+		case html.StartTagToken, html.SelfClosingTagToken:
+			tok := z.Token()
+			if slices.Contains([]string{"script", "iframe", "object", "embed", "base", "meta", "link", "form"}, tok.Data) {
+				return "<" + tok.Data + ">"
+			}
+			for _, a := range tok.Attr {
+				value := strings.ToLower(strings.Join(strings.FieldsFunc(a.Val, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }), ""))
+				switch {
+				case strings.HasPrefix(a.Key, "on"):
+					return a.Key
+				case (a.Key == "href" || a.Key == "src") && (strings.HasPrefix(value, "javascript:") || strings.HasPrefix(value, "data:") || strings.HasPrefix(value, "//") || strings.Contains(value, `\`)):
+					return a.Key + "=" + a.Val
+				case a.Key == "src" && !strings.HasPrefix(a.Val, "http://notices.example/"):
+					return "src=" + a.Val
+				}
+			}
+		}
+	}
+}
+
+// safeCSS says what in a style sheet would fetch or end it.
+func safeCSS(s string) string {
+	if strings.Contains(s, "</") {
+		return "</"
+	}
+	l := css.NewLexer(parse.NewInputString(s))
+	for {
+		kind, data := l.Next()
+		if kind == css.ErrorToken {
+			return ""
+		}
+		if kind == css.URLToken || kind == css.BadURLToken || kind == css.FunctionToken && strings.EqualFold(string(data), "url(") {
+			return string(data)
+		}
+	}
+}
+
+// wellFormed says why XML is not, and which elements it has.
+func wellFormed(s string) (elements string, err error) {
+	d := xml.NewDecoder(strings.NewReader(s))
+	var names []string
+	for {
+		tok, err := d.Token()
+		if err == io.EOF {
+			slices.Sort(names)
+			return strings.Join(slices.Compact(names), " "), nil
+		}
+		if err != nil {
+			return "", err
+		}
+		switch e := tok.(type) {
+		case xml.StartElement:
+			names = append(names, e.Name.Local)
+		case xml.Directive:
+			return "", fmt.Errorf("a directive: %s", e)
+		}
+	}
+}
+
+var (
+	contentLine = regexp.MustCompile(`^[A-Z][A-Z0-9-]*[;:]`)
+	calendarIs  = []string{"BEGIN", "VERSION", "PRODID", "METHOD", "NAME", "X-WR-CALNAME", "REFRESH-INTERVAL", "UID", "DTSTAMP", "DTSTART", "DTEND", "SUMMARY", "DESCRIPTION", "URL", "TRANSP", "END", "SEQUENCE"}
+)
+
+// outlets are where it comes out, as something that is not text by itself: each
+// says what is wrong with it, "" if nothing is.
+var outlets = map[string]func(b *bench) string{
+	"script: the loader": func(b *bench) string {
+		_, body := b.read("/s/s.js")
+		m := regexp.MustCompile(`(?s)^"use strict";\(\(\)=>\{try\{.*?=(\{[^\n]*?\}),[a-z]=document`).FindStringSubmatch(body)
+		if m == nil {
+			return "it is another script: " + body
+		}
+		var known map[string]string
+		if err := json.Unmarshal([]byte(m[1]), &known); err != nil {
+			return "not JSON: " + m[1]
+		}
+		if strings.ContainsAny(body, "<>\u2028\u2029") && strings.Contains(m[1], "<") {
+			return "it could end a script element"
+		}
+		return ""
+	},
+	"script: the line in the page": func(b *bench) string {
+		var d admin.SiteDetail
+		b.call("GET", "/api/sites/s", nil, &d)
+		z := html.NewTokenizer(strings.NewReader(d.Snippet))
+		n := 0
+		for z.Next() != html.ErrorToken {
+			if name, _ := z.TagName(); string(name) == "script" {
+				n++
+			}
+		}
+		if n != 4 {
+			return "not two scripts: " + d.Snippet
+		}
+		return ""
+	},
+	"HTML, style and JSON: the decision": func(b *bench) string {
+		_, body, _ := b.visit(origin, `{"url":"`+origin+`/","facts":{"person.tier":"silver"}}`)
+		var d struct{ Show []struct{ HTML, CSS string } }
+		if err := json.Unmarshal([]byte(body), &d); err != nil {
+			return "not JSON: " + body
+		}
+		for _, n := range d.Show {
+			if wrong := safeHTML(n.HTML); wrong != "" {
+				return wrong
+			}
+			if wrong := safeCSS(n.CSS); wrong != "" {
+				return wrong
+			}
+		}
+		return ""
+	},
+	"HTML: what is pasted": func(b *bench) string {
+		for _, id := range []string{"one", "two", "ask"} {
+			var p admin.PlainNotice
+			if b.call("GET", "/api/sites/s/notices/"+id+"/html", nil, nil) != 200 {
+				continue // it says nothing
+			}
+			b.call("GET", "/api/sites/s/notices/"+id+"/html", nil, &p)
+			style, rest, _ := strings.Cut(strings.TrimPrefix(p.HTML, "<style>"), "</style>")
+			if !strings.HasPrefix(p.HTML, "<style>") {
+				style, rest = "", p.HTML
+			}
+			if wrong := safeHTML(rest); wrong != "" {
+				return id + ": " + wrong
+			}
+			if wrong := safeCSS(style); wrong != "" {
+				return id + ": " + wrong
+			}
+		}
+		return ""
+	},
+	"HTML and style: the Library": func(b *bench) string {
+		var list admin.StartingList
+		b.call("GET", "/api/sites/s/starting", nil, &list)
+		for _, p := range list.Points {
+			if wrong := safeHTML(p.HTML) + safeCSS(p.CSS); wrong != "" {
+				return p.Key + ": " + wrong
+			}
+		}
+		return ""
+	},
+	"XML: the feed of alerts": func(b *bench) string {
+		_, body := b.read("/f/s/alerts.atom")
+		names, err := wellFormed(body)
+		if err != nil || names != "author entry feed id link name published summary title updated" {
+			return fmt.Sprint(names, err)
+		}
+		return ""
+	},
+	"XML: an alert": func(b *bench) string {
+		_, body := b.read("/f/s/alerts/one.xml")
+		names, err := wellFormed(body)
+		if err != nil || strings.Contains(names, "pwn") {
+			return fmt.Sprint(names, err)
+		}
+		return ""
+	},
+	"XML: texts for a translator": func(b *bench) string {
+		var f admin.XLIFFFile
+		b.call("GET", "/api/sites/s/xliff?language=de", nil, &f)
+		names, err := wellFormed(f.Text)
+		if err != nil || strings.Contains(names, "pwn") {
+			return fmt.Sprint(names, err)
+		}
+		return ""
+	},
+	"calendar: the schedule": func(b *bench) string {
+		var a admin.Alerts
+		b.call("GET", "/api/sites/s/alerts", nil, &a)
+		u, err := url.Parse(a.Calendar)
+		require.NoError(b.t, err)
+		_, body := b.read(u.Path)
+		if strings.Contains(strings.ReplaceAll(body, "\r\n", ""), "\r") || strings.Contains(strings.ReplaceAll(body, "\r\n", ""), "\n") {
+			return "a bare end of a line"
+		}
+		for line := range strings.SplitSeq(strings.ReplaceAll(body, "\r\n ", ""), "\r\n") {
+			if line == "" {
+				continue
+			}
+			if !contentLine.MatchString(line) {
+				return "no property: " + line
+			}
+			if name := line[:strings.IndexAny(line, ";:")]; !slices.Contains(calendarIs, name) {
+				return "a property that we do not write: " + line
+			}
+		}
+		return ""
+	},
+	"CSV: pages and notices": func(b *bench) string {
+		var table admin.Table
+		b.call("GET", "/api/sites/s/table", nil, &table)
+		return safeCSV(table.CSV)
+	},
+	"CSV: the inventory": func(b *bench) string {
+		_, body := b.file("/api/sites/s/consent/inventory.csv")
+		return safeCSV(body)
+	},
+	"CSV: the records": func(b *bench) string {
+		_, body := b.file("/api/sites/s/consent/records.csv")
+		return safeCSV(body)
+	},
+	"JSON: the view": func(b *bench) string {
+		var v admin.View
+		b.call("GET", "/api/sites/s/view", nil, &v)
+		return ""
+	},
+	"an address: a preview link": func(b *bench) string {
+		var link admin.PreviewLink
+		b.call("POST", "/api/sites/s/notices/one/preview", admin.Moment{Page: "/book"}, &link)
+		u, err := url.Parse(link.Address)
+		if err != nil || u.Scheme+"://"+u.Host != origin {
+			return link.Address
+		}
+		return ""
+	},
+	"headers: files": func(b *bench) string {
+		for _, path := range []string{"/api/sites/s/consent/inventory.csv", "/api/sites/s/consent/records.jsonl"} {
+			res, err := b.client.Get(b.url + path)
+			require.NoError(b.t, err)
+			res.Body.Close()
+			if res.Header.Get("Set-Cookie") != "" || !strings.HasPrefix(res.Header.Get("Content-Disposition"), `attachment; filename="s-`) {
+				return fmt.Sprint(res.Header)
+			}
+		}
+		return ""
+	},
+	"mail: the snippet": func(b *bench) string {
+		var before, after int
+		require.NoError(b.t, b.server.Store.DB().QueryRow("SELECT count(*) FROM message").Scan(&before))
+		if status := b.call("POST", "/api/sites/s/send", admin.Address{Email: "dev@s.example"}, nil); status != 200 {
+			return fmt.Sprint(status)
+		}
+		require.NoError(b.t, b.server.Store.DB().QueryRow("SELECT count(*) FROM message").Scan(&after))
+		if after != before+1 {
+			return "not one message more"
+		}
+		return ""
+	},
+	"SQL: all of it": func(b *bench) string {
+		var n int
+		if err := b.server.Store.DB().QueryRow("SELECT count(*) FROM notice").Scan(&n); err != nil || n != 3 {
+			return fmt.Sprint(n, err)
+		}
+		return ""
+	},
+}
+
+func safeCSV(text string) string {
+	r := csv.NewReader(strings.NewReader(text))
+	r.FieldsPerRecord = -1
+	rows, err := r.ReadAll()
+	if err != nil {
+		return err.Error()
+	}
+	for _, row := range rows {
+		for _, cell := range row {
+			if strings.IndexAny(cell, "=+-@\t\r\n＝＋－＠") == 0 {
+				return "a formula: " + cell
+			}
+		}
+	}
+	return ""
+}
+
+// file reads a file of the API.
+func (b *bench) file(path string) (*http.Response, string) {
+	b.t.Helper()
+	res, err := b.client.Get(b.url + path)
+	require.NoError(b.t, err)
+	defer res.Body.Close()
+	body, err := io.ReadAll(res.Body)
+	require.NoError(b.t, err)
+	return res, string(body)
+}
+
+// Every hostile text in every place where people type: it is refused with its
+// place, or comes out at every outlet as the text that it is.
+func TestHostileTexts(t *testing.T) {
+	b := newBench(t).signIn()
+	accepted, refused := 0, 0
+	for place, pointer := range fields {
+		for name, text := range hostile {
+			says := place + ", " + name
+			in, err := bundle.Parse(with(t, pointer, text))
+			if err != nil {
+				refused++
+				assert.NotContains(t, err.Error(), "is not JSON", says)
+				assert.Regexp(t, `^/`, err.Error(), says)
+				continue
+			}
+			accepted++
+			_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
+			require.NoError(t, err, says)
+			require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
+			assert.Empty(t, b.server.Hub.Site("s").Left, says)
+			for outlet, wrong := range outlets {
+				if what := wrong(b); what != "" {
+					t.Errorf("%s, at %s: %s", says, outlet, what)
+				}
+			}
+		}
+	}
+	t.Logf("%d texts came out as they are at %d outlets, %d were refused with their place", accepted, len(outlets), refused)
+	assert.Greater(t, accepted, 200)
+	assert.Greater(t, refused, 200)
+}
+
+// The same for what is typed elsewhere than into a bundle: names of people, which
+// stand in letters and in history; names of images.
+func TestHostileNames(t *testing.T) {
+	b := newBench(t).signIn()
+	post := standin.NewPostOffice(t.TempDir())
+	for name, text := range hostile {
+		var list admin.PeopleList
+		b.call("POST", "/api/people/invite", admin.Person{Email: "jo@s.example", Name: text, Role: "editor", Sites: []string{"s"}}, &list)
+		letters, err := filepath.Glob(filepath.Join(b.dir, standin.OutboxName, "*.eml"))
+		require.NoError(t, err)
+		require.Len(t, letters, 1, "the letter before it is gone")
+		f, err := os.Open(letters[0])
+		require.NoError(t, err)
+		m, err := mail.ReadMessage(f)
+		require.NoError(t, err, name)
+		assert.Len(t, m.Header, 8, name)
+		assert.Equal(t, "<jo@s.example>", m.Header.Get("To"), name)
+		f.Close()
+		require.NoError(t, post.Send("0123456789abcdef.eml", standin.Letter{From: "a@s.example", To: "b@s.example", Subject: text, Body: text}))
+		require.NoError(t, b.server.Store.AddHistory(t.Context(), "s", "", store.Entry{At: start, Who: text, Act: text, Line: text}))
+		var seen admin.Activity
+		b.call("GET", "/api/sites/s/activity?who="+url.QueryEscape(text), nil, &seen)
+		assert.Len(t, seen.Deeds, 1, name)
+	}
+	for _, bad := range []string{"../../x.eml", "x", "0123456789abcdef.eml/..", "/etc/passwd", ""} {
+		assert.Error(t, post.Send(bad, standin.Letter{}), bad)
+		_, err := post.Read(bad)
+		assert.ErrorIs(t, err, os.ErrNotExist, bad)
+	}
+}
