@@ -13,6 +13,7 @@ import (
 	"runtime/debug"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -33,6 +34,7 @@ type Observer struct {
 	panics   prometheus.Counter
 	acts     *prometheus.CounterVec
 	token    string
+	known    sync.Map // kind to figures
 }
 
 // New returns an observer. Whoever has the token, where it is not "", may read
@@ -60,8 +62,8 @@ func (o *Observer) Gauge(name, help string, read func() float64) {
 // Count counts that something happened, and how it went.
 func (o *Observer) Count(event, outcome string) { o.acts.WithLabelValues(event, outcome).Inc() }
 
-// requestKey is the name of a request's id in its context.
-const requestKey = "request"
+// requestHeader is the header in its usual form that has a request's id.
+const requestHeader = "X-Request-Id"
 
 // Watch returns what every request goes through: it gets an id, which stands in
 // the reply and in the log, is counted and timed by its route, and a panic in it
@@ -69,15 +71,18 @@ const requestKey = "request"
 func (o *Observer) Watch() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		began := time.Now()
-		id := newID()
-		c.Set(requestKey, id)
-		c.Writer.Header().Set("X-Request-Id", id)
+		// A decision is asked for by every page view, and nobody asks after one that
+		// went well: it gets an id only where something is to be said of it.
+		if !strings.HasPrefix(c.Request.URL.Path, "/d/") {
+			Request(c)
+		}
 		defer func() {
 			what := recover()
 			if what == http.ErrAbortHandler {
 				panic(what)
 			}
 			if what != nil {
+				id := Request(c)
 				o.panics.Inc()
 				slog.Error("panic", "request", id, "method", c.Request.Method, "path", c.Request.URL.Path, "what", what, "stack", string(debug.Stack()))
 				c.Abort()
@@ -89,11 +94,43 @@ func (o *Observer) Watch() gin.HandlerFunc {
 			if route == "" {
 				route = "other"
 			}
-			o.requests.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Inc()
-			o.seconds.WithLabelValues(route).Observe(time.Since(began).Seconds())
+			f := o.figures(kind{route, method(c.Request.Method), c.Writer.Status()})
+			f.requests.Inc()
+			f.seconds.Observe(time.Since(began).Seconds())
 		}()
 		c.Next()
 	}
+}
+
+// A kind is what requests are counted by. There are as many as routes, methods
+// and statuses make: addresses that no route has are one.
+type kind struct {
+	route, method string
+	status        int
+}
+
+// method is a request's method, one word for all that HTTP does not know.
+func method(m string) string {
+	switch m {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodDelete, http.MethodOptions:
+		return m
+	}
+	return "other"
+}
+
+type figures struct {
+	requests prometheus.Counter
+	seconds  prometheus.Observer
+}
+
+// figures are those of a kind, found without its labels being joined each time.
+func (o *Observer) figures(k kind) figures {
+	if f, ok := o.known.Load(k); ok {
+		return f.(figures)
+	}
+	f := figures{o.requests.WithLabelValues(k.route, k.method, strconv.Itoa(k.status)), o.seconds.WithLabelValues(k.route)}
+	o.known.Store(k, f)
+	return f
 }
 
 func newID() string {
@@ -105,8 +142,16 @@ func newID() string {
 	return hex.EncodeToString(raw[:])
 }
 
-// Request returns the id of a request.
-func Request(c *gin.Context) string { return c.GetString(requestKey) }
+// Request returns the id of a request, which stands in the headers of its reply.
+func Request(c *gin.Context) string {
+	h := c.Writer.Header()
+	if id := h.Get(requestHeader); id != "" {
+		return id
+	}
+	id := newID()
+	h.Set(requestHeader, id)
+	return id
+}
 
 // Metrics answers with the figures: to this machine, where no proxy stands
 // between, and to whoever has the token.

@@ -12,7 +12,10 @@ import (
 	"net/netip"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -21,6 +24,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/admin"
@@ -574,4 +578,60 @@ func TestForeignBytes(t *testing.T) {
 	img.WriteString("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x00\x00\x00\x00\x3a\x7e\x9b\x55")
 	assert.Equal(t, 422, b.call("POST", "/api/sites/s/images", admin.NewImage{Name: "cut.png", Data: img.Bytes()}, &p))
 	assert.Contains(t, p.Detail, "damaged or cut off")
+}
+
+// While notices are published one after the other, each answer is of one state:
+// never the one of before beside another of after.
+func TestNoAnswerIsTorn(t *testing.T) {
+	b := newBench(t)
+	say := func(n int) bundle.Bundle {
+		site, err := b.server.Store.Site(t.Context(), "s")
+		require.NoError(t, err)
+		out := bundle.Bundle{Format: bundle.Format, Site: site.Site}
+		for _, id := range []string{"one", "two"} {
+			at := start.AddDate(0, 0, -1)
+			out.Notices = append(out.Notices, bundle.Notice{ID: id, Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: fmt.Sprintf("state %d, %d again", n, n), Longer: fmt.Sprintf("still %d", n)}}}})
+		}
+		return out
+	}
+	publish := func(n int) {
+		_, err := admin.Import(t.Context(), b.server.Store, say(n), "test", start)
+		require.NoError(t, err)
+		b.server.Hub.Changed(t.Context(), "s")
+	}
+	publish(0)
+	number := regexp.MustCompile(`(?:state|still|,) (\d+)`)
+	done := make(chan struct{})
+	var wg sync.WaitGroup
+	var answers atomic.Int64
+	for range 8 {
+		wg.Go(func() {
+			for {
+				select {
+				case <-done:
+					return
+				default:
+				}
+				_, body, _ := b.visit(origin, `{"url":"/"}`)
+				found := number.FindAllStringSubmatch(body, -1)
+				if !assert.Len(t, found, 6, body) {
+					return
+				}
+				for _, m := range found {
+					if !assert.Equal(t, found[0][1], m[1], body) {
+						return
+					}
+				}
+				answers.Add(1)
+			}
+		})
+	}
+	for n := 1; n <= 60; n++ {
+		publish(n)
+	}
+	close(done)
+	wg.Wait()
+	t.Logf("%d answers while 60 states were published", answers.Load())
+	assert.Positive(t, answers.Load())
 }

@@ -142,7 +142,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	api.NoRoute(webui.Serve)
 	s.Handler = http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
-		h.Set("X-Content-Type-Options", "nosniff")
+		h["X-Content-Type-Options"] = nosniff
 		if secure {
 			h.Set("Strict-Transport-Security", "max-age=31536000")
 			h.Set("Cross-Origin-Opener-Policy", "same-origin")
@@ -158,6 +158,9 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	})
 	return s, nil
 }
+
+// nosniff is a header's value that every reply has.
+var nosniff = []string{"nosniff"}
 
 // How long a reply may take: of the API, and of all else.
 const (
