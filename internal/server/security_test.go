@@ -615,7 +615,7 @@ func TestNoAnswerIsTorn(t *testing.T) {
 				}
 				_, body, _ := b.visit(origin, `{"url":"/"}`)
 				found := number.FindAllStringSubmatch(body, -1)
-				if !assert.Len(t, found, 6, body) {
+				if !assert.Len(t, found, 10, body) { // words and names of two notices
 					return
 				}
 				for _, m := range found {
