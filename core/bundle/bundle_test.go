@@ -192,3 +192,27 @@ func TestSchemaIsCurrentAndWhole(t *testing.T) {
 	require.NoError(t, json.Unmarshal(bundle.Schema, &s))
 	assert.Equal(t, "https://json-schema.org/draft/2020-12/schema", s["$schema"])
 }
+
+// Whatever is written as a style is refused, or says the same when its
+// declarations are listed, and fetches nothing.
+func FuzzStyle(f *testing.F) {
+	f.Add(".words{color:red}")
+	f.Add("a{b:url(x)}")
+	f.Add("@media (width>1px){a,b{--x:1}")
+	f.Add(`a{background:\75rl(x)}`)
+	f.Fuzz(func(t *testing.T, style string) {
+		raw, err := json.Marshal(map[string]any{"id": "n", "kind": "bar", "look": map[string]string{"css": style}})
+		if err != nil {
+			return
+		}
+		var n bundle.Notice
+		if bundle.Decode(raw, "Notice", &n) != nil || n.Check(bundle.Site{TimeZone: "UTC"}) != nil {
+			return
+		}
+		for _, d := range n.GetLook().Declarations() {
+			if strings.Contains(strings.ToLower(d.Value), "url(") && !strings.ContainsAny(d.Value, `"'`) {
+				t.Fatalf("%q fetches", d.Value)
+			}
+		}
+	})
+}

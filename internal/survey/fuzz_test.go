@@ -1,0 +1,49 @@
+package survey
+
+import (
+	"strings"
+	"testing"
+)
+
+// Whatever a site answers is read or refused, within the limits.
+func FuzzSitemap(f *testing.F) {
+	f.Add([]byte(`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://x.example/</loc></url></urlset>`))
+	f.Add([]byte(`<sitemapindex><sitemap><loc>a</loc></sitemap></sitemapindex>`))
+	f.Add([]byte("\x1f\x8b\x08\x00\x00\x00\x00\x00\x00\x03"))
+	f.Fuzz(func(t *testing.T, body []byte) {
+		text, err := unpacked(body)
+		if err != nil {
+			return
+		}
+		if len(text) > maxBody {
+			t.Fatalf("%d bytes were unpacked", len(text))
+		}
+		_, _, _ = readSitemap(text)
+	})
+}
+
+func FuzzPage(f *testing.F) {
+	f.Add([]byte(`<!doctype html><html lang=de><head><title>A &amp; B</title><script src="https://n.example/s/x.js"></script><style>a{color:#0b5a66}</style><link rel=stylesheet href=a.css>`))
+	f.Add([]byte(`<title><script src=/s/x.js`))
+	f.Fuzz(func(t *testing.T, body []byte) {
+		title, _, _ := readPage(body, "/s/x.js")
+		if strings.ContainsAny(title, "\n\t") {
+			t.Fatalf("a title of more than a line: %q", title)
+		}
+		sheetsOf(body)
+	})
+}
+
+func FuzzSheet(f *testing.F) {
+	f.Add([]byte(`:root{--brand:#0b5a66}a{color:rgb(1, 2, 3);font:700 12px/1.4 "Public Sans",sans-serif}`))
+	f.Add([]byte(`@media{a{color:#fffff}}@x;{{{`))
+	f.Fuzz(func(t *testing.T, sheet []byte) {
+		var colours []Found
+		readSheet(sheet, &colours, map[string]int{})
+		for _, c := range colours {
+			if len(c.Value) != 7 || c.Value[0] != '#' {
+				t.Fatalf("%q is no colour", c.Value)
+			}
+		}
+	})
+}
