@@ -4,7 +4,7 @@ TAGS := nomsgpack
 GO := go
 BIN := bin/mastflag
 
-.PHONY: demo build test bench generate units format lint install browser clean
+.PHONY: demo build test bench fuzz generate units format lint install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -13,6 +13,7 @@ build: install ## the program with its interface and site script in it: bin/mast
 	cd sitescript && npm run --silent build
 	cd web && npm run --silent build -- --logLevel error
 	@touch internal/webui/dist/.keep
+	$(GO) run -tags $(TAGS) ./internal/licences internal/webui/dist/licences.txt
 	$(GO) build -tags $(TAGS) -o $(BIN) ./cmd/mastflag
 
 install: node_modules/.installed
@@ -45,6 +46,10 @@ format: install
 bench: ## decisions, printed as ratios measured in one run
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . ./core/decide
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server
+
+fuzz: ## every reader of foreign bytes, 30 seconds each
+	@grep -rn '^func Fuzz' --include=*_test.go core internal | sed 's,/[^/]*:[0-9]*:func \(Fuzz[A-Za-z]*\).*, \1,' | while read dir name; do \
+		$(GO) test -tags $(TAGS) -run '^$$' -fuzz "^$$name\$$" -fuzztime 30s ./$$dir || exit 1; done
 
 browser: ## Debian's Chromium, for the end-to-end tests
 	@command -v chromium >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; }

@@ -111,12 +111,12 @@ func ReadInventory(text string) ([]Item, error) {
 			continue
 		}
 		var i Item
-		for k, cell := range row {
-			cell = strings.TrimSpace(cell)
-			if len(cell) > 1 && cell[0] == '\'' && strings.ContainsRune("=+-@\t", rune(cell[1])) {
-				cell = cell[1:]
+		for k, c := range head {
+			cell := "" // of a row that is cut short
+			if k < len(row) {
+				cell = sheet.Plain(strings.TrimSpace(row[k]))
 			}
-			switch c := head[k]; c {
+			switch c {
 			case "kind":
 				i.Kind = ItemKind(strings.ToLower(cell))
 				if !slices.Contains(ItemKinds, i.Kind) {

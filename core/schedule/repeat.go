@@ -323,7 +323,8 @@ func (r *repeat) count(from Local, most int) int {
 	n := len(r.also)
 	for reach := from + 30*day; ; reach = min(from+counted, reach+(reach-from)) {
 		f := r.before(reach)
-		if n := n + len(f.given); n > most || f.all || reach == from+counted {
+		given, _ := slices.BinarySearch(f.given, reach)
+		if n := n + given; n > most || f.all && given == len(f.given) || reach == from+counted {
 			return min(n, most+1)
 		}
 	}

@@ -511,8 +511,10 @@ func (s Schedule) EndIn(loc *time.Location) (end time.Time, ends bool) {
 	}
 	if s.zones != nil {
 		if e, known := s.zones.ends.Load(loc.String()); known {
-			end := e.(time.Time)
-			return end, !end.Equal(noEnd)
+			if end := e.(time.Time); !end.Equal(noEnd) {
+				return end, true
+			}
+			return time.Time{}, false
 		}
 	}
 	end, ends = s.end(func() []Interval {

@@ -16,6 +16,14 @@ func Text(cell string) string {
 	return cell
 }
 
+// Plain returns what Text was given for a cell.
+func Plain(cell string) string {
+	if rest, ok := strings.CutPrefix(cell, "'"); ok && strings.IndexAny(rest, starts) == 0 {
+		return rest
+	}
+	return cell
+}
+
 // Row returns cells of which each is text.
 func Row(cells []string) []string {
 	out := make([]string, len(cells))

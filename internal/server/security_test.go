@@ -635,3 +635,39 @@ func TestNoAnswerIsTorn(t *testing.T) {
 	t.Logf("%d answers while 60 states were published", answers.Load())
 	assert.Positive(t, answers.Load())
 }
+
+// Each promise of docs/security.md names a test that is there.
+func TestPromisesHaveTheirTests(t *testing.T) {
+	raw, err := os.ReadFile("../../docs/security.md")
+	require.NoError(t, err)
+	promises := 0
+	for line := range strings.Lines(string(raw)) {
+		if !strings.HasPrefix(line, "| ") || strings.HasPrefix(line, "| promise") {
+			continue
+		}
+		promises++
+		cells := strings.Split(line, "|")
+		names := []string{}
+		for _, m := range regexp.MustCompile("`([^`]+)`").FindAllStringSubmatch(cells[len(cells)-2], -1) {
+			switch word := m[1]; {
+			case strings.HasPrefix(word, "./"):
+				code := ""
+				files, err := filepath.Glob("../../" + word + "/*_test.go")
+				require.NoError(t, err)
+				for _, f := range files {
+					text, err := os.ReadFile(f)
+					require.NoError(t, err)
+					code += string(text)
+				}
+				for _, n := range names {
+					assert.Regexp(t, `func Test\w*`+n, code, "%s in %s", n, word)
+				}
+				names = nil
+			case regexp.MustCompile(`^[A-Z][A-Za-z]+$`).MatchString(word):
+				names = append(names, word)
+			}
+		}
+		assert.Empty(t, names, "no package is named for them: %s", line)
+	}
+	assert.Greater(t, promises, 35)
+}

@@ -140,6 +140,7 @@ function take(name: Command, e: KeyboardEvent) {
       <dd>Undo in a notice; with Shift, do it again</dd>
       <dd></dd>
     </dl>
+    <p class="small"><a href="/licences.txt" target="_blank" rel="noopener">Licences of what ships with the program</a></p>
   </el-dialog>
 </template>
 
