@@ -267,7 +267,9 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       <el-button v-if="canRedo" text size="small" title="Redo  Ctrl Shift Z" @click="redo">Redo</el-button>
       <span class="grow"></span>
       <el-button v-if="pending && mayWrite" type="primary" @click="publish">{{ out ? 'Publish the changes' : 'Publish' }}</el-button>
-      <el-button v-if="out && mayWrite && detail.card.flag === 'paused'" @click="command('resume', 'Resumed.')">Resume</el-button>
+      <el-button v-if="out && mayWrite && detail.card.flag === 'paused' && !detail.card.leftOut" @click="command('resume', 'Resumed.')"
+        >Resume</el-button
+      >
       <el-button
         v-if="out && mayWrite && detail.card.flag !== 'paused'"
         @click="command('pause', 'Paused. No visitor sees it until you resume it.')"
@@ -305,6 +307,9 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
     </div>
     <div v-else-if="why" class="band" role="alert">
       {{ why }}<template v-if="saving === 'offline'"> What you wrote is kept here and saved as soon as that works again.</template>
+    </div>
+    <div v-if="detail.card.leftOut" class="band" role="alert">
+      {{ detail.card.leftOut }}. Change what it names, and publish; until then nothing of it is lost.
     </div>
     <div v-if="preview" class="band plain">
       <el-input :model-value="preview" readonly aria-label="Preview link" size="small" /><el-button size="small" text @click="preview = ''"
@@ -391,8 +396,8 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
 
     <div class="time">
       <div class="quiet small">
-        {{ out && !detail.card.hasDraft ? 'Live' : 'Would be live' }} {{ detail.hours ? lasting(detail.hours) : 'at no time' }} here, times
-        in {{ view.zone }}
+        {{ out && !detail.card.hasDraft && !detail.card.leftOut ? 'Live' : 'Would be live' }}
+        {{ detail.hours ? lasting(detail.hours) : 'at no time' }} here, times in {{ view.zone }}
       </div>
       <TimeScale :view="view" />
       <div></div>

@@ -66,7 +66,7 @@ watch(
         <span v-if="n.account.shows" class="shows"
           >Shows here<template v-if="n.onPages > 1">, and on {{ n.onPages - 1 }} more pages</template></span
         >
-        <span v-else class="held">{{ blocking(n.account)?.why }}</span>
+        <span v-else class="held">{{ n.leftOut || blocking(n.account)?.why }}</span>
         <span v-if="n.flag === 'live'" class="quiet still">{{ n.until ? `${away(view.at, n.until)} more` : 'no end set' }}</span>
         <span class="acts">
           <button class="word why" :aria-label="`Why? ${n.title}`" :aria-expanded="open" @click="open = !open">Why?</button>

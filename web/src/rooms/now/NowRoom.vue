@@ -243,6 +243,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
   background: var(--wait-bg);
 }
 .troubles {
+  margin-top: 8px;
   margin-bottom: 12px;
   padding: 6px 12px;
   background: var(--alarm-bg);

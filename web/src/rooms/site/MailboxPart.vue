@@ -19,7 +19,10 @@ const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
 <template>
   <section aria-labelledby="mailbox">
     <h2 id="mailbox">Mailbox</h2>
-    <p class="quiet">A stand-in for mail: what the program sends lies here, and nothing leaves this machine.</p>
+    <p class="quiet">
+      A stand-in for mail: what the program sends lies here and, as letters, in the folder “outbox” of its data. Nothing leaves this
+      machine.
+    </p>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
     <ul v-if="list?.length" class="plainlist">
       <li v-for="m in list" :key="m.id">
@@ -31,7 +34,7 @@ const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
             The way to a new password stands in the letter alone, which is for nobody but {{ m.to }}. Whoever runs the program passes it on
             from the folder “outbox” of its data.
           </p>
-          <pre><template v-for="(p, i) in parts(m.body)" :key="i"><a v-if="i % 2 && p.includes('/join#')" :href="p">{{ p }}</a><template v-else>{{ p }}</template></template></pre>
+          <pre><template v-for="(p, i) in parts(m.body)" :key="i"><a v-if="i % 2 && /\/join#[\w-]{10}/.test(p)" :href="p">{{ p }}</a><template v-else>{{ p }}</template></template></pre>
         </details>
       </li>
     </ul>
