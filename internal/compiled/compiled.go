@@ -191,38 +191,39 @@ func leaveOut(b bundle.Bundle, faults fault.Faults, left []Left) (bundle.Bundle,
 			bad[at] = f
 		}
 	}
-	isBad := func(tokens ...any) (fault.Fault, bool) {
-		f, is := bad[fault.Pointer(tokens...)]
-		return f, is
-	}
-	kept := make([]bundle.Notice, 0, len(b.Notices))
-	for i, n := range b.Notices {
-		if f, is := isBad("notices", i); is {
+	b.Notices = without(b.Notices, func(i int, n bundle.Notice) bool {
+		f, is := bad[fault.Pointer("notices", i)]
+		if is {
 			left = append(left, Left{n.ID, n.GetTitle(), f})
-		} else {
-			kept = append(kept, n)
 		}
-	}
-	b.Notices = kept
-	audiences := make([]audience.SavedAudience, 0, len(b.Site.Audiences))
-	for i, s := range b.Site.Audiences {
-		if f, is := isBad("site", "audiences", i); is {
+		return is
+	})
+	b.Site.Audiences = without(b.Site.Audiences, func(i int, s audience.SavedAudience) bool {
+		f, is := bad[fault.Pointer("site", "audiences", i)]
+		if is {
 			left = append(left, Left{Title: s.Name, Why: f})
-		} else {
-			audiences = append(audiences, s)
 		}
-	}
-	b.Site.Audiences = audiences
-	sets := make([]pages.SavedSet, 0, len(b.Site.PageSets))
-	for i, s := range b.Site.PageSets {
-		if f, is := isBad("site", "pageSets", i); is {
+		return is
+	})
+	b.Site.PageSets = without(b.Site.PageSets, func(i int, s pages.SavedSet) bool {
+		f, is := bad[fault.Pointer("site", "pageSets", i)]
+		if is {
 			left = append(left, Left{Title: s.Name, Why: f})
-		} else {
-			sets = append(sets, s)
 		}
-	}
-	b.Site.PageSets = sets
+		return is
+	})
 	return b, left
+}
+
+// without returns a new list of what is not dropped, in its order.
+func without[T any](list []T, dropped func(i int, v T) bool) []T {
+	kept := make([]T, 0, len(list))
+	for i, v := range list {
+		if !dropped(i, v) {
+			kept = append(kept, v)
+		}
+	}
+	return kept
 }
 
 // Allows reports whether a page of that origin may load the site's notices; a
