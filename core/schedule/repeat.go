@@ -363,8 +363,25 @@ var (
 	known   = map[string]*repeat{}
 )
 
-// maxKnown is how many repeats are kept; when there are more it begins anew.
-const maxKnown = 4096
+// How many repeats are kept, and about how many starts they have found; when
+// there are more it begins anew. Starts are found after a repeat is kept, so they
+// are counted now and then.
+const (
+	maxKnown       = 4096
+	maxKnownStarts = 2 * MaxSite
+	recount        = 16
+)
+
+// knownStarts counts the starts that the known repeats have found; knownMu is
+// held.
+func knownStarts() (n int) {
+	for _, r := range known {
+		if f := r.found.Load(); f != nil {
+			n += len(f.given)
+		}
+	}
+	return n
+}
 
 // readRepeat is compileRepeat of a window that may have been read before.
 func readRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
@@ -379,7 +396,7 @@ func readRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
 	if faults == nil {
 		knownMu.Lock()
 		defer knownMu.Unlock()
-		if len(known) >= maxKnown {
+		if n := len(known); n >= maxKnown || n%recount == 0 && knownStarts() > maxKnownStarts {
 			clear(known)
 		}
 		known[key] = r

@@ -1,0 +1,26 @@
+package schedule
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// However many drafts are read, what is kept of their repeats stays bounded.
+func TestKnownRepeatsAreBounded(t *testing.T) {
+	for i := range 24 {
+		var p Plan
+		for k := range 2 {
+			p.Windows = append(p.Windows, Window{From: fmt.Sprintf("2026-01-%02dT00:%02d", 1+i/2, 30*(i%2)+k), Until: fmt.Sprintf("2026-01-%02dT00:%02d", 1+i/2, 30*(i%2)+k+1), Rule: "FREQ=HOURLY"})
+		}
+		_, faults := Compile(p, time.UTC, time.Time{})
+		require.Empty(t, faults)
+		knownMu.Lock()
+		n := knownStarts()
+		knownMu.Unlock()
+		assert.LessOrEqual(t, n, maxKnownStarts+recount*MaxOccurrences)
+	}
+}
