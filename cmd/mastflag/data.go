@@ -24,6 +24,9 @@ func openExisting(cmd *cobra.Command, dir string) (*store.Store, error) {
 	if _, err := os.Stat(filepath.Join(dir, store.FileName)); err != nil {
 		return nil, fmt.Errorf("--data %s holds no data of this program: name the folder that serve or demo uses", dir)
 	}
+	if err := store.Current(cmd.Context(), dir); err != nil {
+		return nil, err
+	}
 	return store.Open(cmd.Context(), dir)
 }
 

@@ -3,6 +3,7 @@ package main
 import (
 	"bufio"
 	"bytes"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -425,6 +426,16 @@ func TestDoctorVerb(t *testing.T) {
 	for _, says := range []string{"the chain of consent records is broken", "the clock is behind", "does not answer"} {
 		assert.Contains(t, out, says)
 	}
+	db, err := sql.Open("sqlite", filepath.Join(dir, store.FileName))
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.Exec("DELETE FROM goose_db_version WHERE version_id = (SELECT max(version_id) FROM goose_db_version)")
+	require.NoError(t, err)
+	code, _, errs = command(t, "", "backup", "--data", dir, "--to", filepath.Join(dir, "copy.db"))
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "the data is of an earlier version")
+	_, earlier, _ := command(t, "", "doctor", "--data", dir)
+	assert.Contains(t, earlier, "The data is of an earlier version")
 	for line := range strings.Lines(out) {
 		assert.Regexp(t, `^(fine|look|wrong) +[a-z]+ +\S.*\.|--help$`, strings.TrimSpace(line))
 	}

@@ -368,7 +368,7 @@ func (a *Admin) signIn(c *call, in Credentials) (Person, error) {
 	if err != nil {
 		outcome = "refused"
 	}
-	a.Observer.Count("sign-in", outcome)
+	a.Observer.SignIn(outcome)
 	slog.Info("sign-in", "request", observe.Request(c.Context), "who", firstRunes(in.Email, 200), "from", from.Address.String(), "outcome", outcome)
 	if err != nil {
 		return Person{}, refusedTry(c, err, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "The address or the password is not right."})

@@ -115,7 +115,15 @@ func data(ctx context.Context, o Options, say sayer) {
 		say(Wrong, "data", "There is no data in that folder yet.", "Start the program once: mastflag serve --data "+o.Data)
 		return
 	}
-	st, err := store.Open(ctx, o.Data)
+	err := store.Current(ctx, o.Data)
+	if errors.Is(err, store.ErrEarlier) {
+		say(Look, "data", sentence(err.Error()), "")
+		return
+	}
+	var st *store.Store
+	if err == nil {
+		st, err = store.Open(ctx, o.Data)
+	}
 	if err != nil {
 		say(Wrong, "data", sentence(err.Error()), "")
 		return

@@ -32,7 +32,7 @@ type Observer struct {
 	requests *prometheus.CounterVec
 	seconds  *prometheus.HistogramVec
 	panics   prometheus.Counter
-	acts     *prometheus.CounterVec
+	signIns  *prometheus.CounterVec
 	token    string
 	known    sync.Map // kind to figures
 }
@@ -46,11 +46,11 @@ func New(token string) *Observer {
 		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "mastflag_http_requests_total", Help: "Requests answered, by route, method and status."}, []string{"route", "method", "status"}),
 		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "mastflag_http_request_seconds", Help: "How long requests took, by route.",
 			Buckets: []float64{.0005, .001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 10}}, []string{"route"}),
-		panics: prometheus.NewCounter(prometheus.CounterOpts{Name: "mastflag_panics_total", Help: "Requests that failed in a way the program does not know. Each is in the log with its stack."}),
-		acts:   prometheus.NewCounterVec(prometheus.CounterOpts{Name: "mastflag_events_total", Help: "What happened: sign-ins, answers, compiles, feeds, inspections; by how it went."}, []string{"event", "outcome"}),
+		panics:  prometheus.NewCounter(prometheus.CounterOpts{Name: "mastflag_panics_total", Help: "Requests that failed in a way the program does not know. Each is in the log with its stack."}),
+		signIns: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "mastflag_sign_ins_total", Help: "Tries to sign in, by whether they were done or refused."}, []string{"outcome"}),
 	}
 	build := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "mastflag_build_info", Help: "1; the version is in the label.", ConstLabels: prometheus.Labels{"version": version.Build()}}, func() float64 { return 1 })
-	o.registry.MustRegister(o.requests, o.seconds, o.panics, o.acts, build, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	o.registry.MustRegister(o.requests, o.seconds, o.panics, o.signIns, build, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return o
 }
 
@@ -59,8 +59,8 @@ func (o *Observer) Gauge(name, help string, read func() float64) {
 	o.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, read))
 }
 
-// Count counts that something happened, and how it went.
-func (o *Observer) Count(event, outcome string) { o.acts.WithLabelValues(event, outcome).Inc() }
+// SignIn counts a try to sign in, by how it went: done or refused.
+func (o *Observer) SignIn(outcome string) { o.signIns.WithLabelValues(outcome).Inc() }
 
 // requestHeader is the header in its usual form that has a request's id.
 const requestHeader = "X-Request-Id"

@@ -21,16 +21,22 @@ func lock(dir string, alone bool) (*os.File, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := hold(f, alone); err != nil {
+		f.Close()
+		return nil, fmt.Errorf("%s: %w", dir, err)
+	}
+	return f, nil
+}
+
+// hold changes whether the folder is held alone or shared; ErrInUse as with lock.
+func hold(f *os.File, alone bool) error {
 	how := syscall.LOCK_SH
 	if alone {
 		how = syscall.LOCK_EX
 	}
-	if err := syscall.Flock(int(f.Fd()), how|syscall.LOCK_NB); err != nil {
-		f.Close()
-		if errors.Is(err, syscall.EWOULDBLOCK) {
-			return nil, fmt.Errorf("%s: %w", dir, ErrInUse)
-		}
-		return nil, err
+	err := syscall.Flock(int(f.Fd()), how|syscall.LOCK_NB)
+	if errors.Is(err, syscall.EWOULDBLOCK) {
+		return ErrInUse
 	}
-	return f, nil
+	return err
 }

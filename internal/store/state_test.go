@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
 	"time"
 
@@ -68,9 +69,23 @@ func TestEarlierStatesOpen(t *testing.T) {
 	for _, state := range states {
 		t.Run(filepath.Base(state), func(t *testing.T) {
 			dir := restored(t, state)
-			st, err := store.Open(t.Context(), dir)
-			require.NoError(t, err)
 			ctx := t.Context()
+			require.ErrorIs(t, store.Current(ctx, dir), store.ErrEarlier)
+			// A program is at work on the tables as they are.
+			held, err := os.Create(filepath.Join(dir, ".lock"))
+			require.NoError(t, err)
+			require.NoError(t, syscall.Flock(int(held.Fd()), syscall.LOCK_SH))
+			_, err = store.Open(ctx, dir)
+			require.ErrorIs(t, err, store.ErrInUse)
+			require.ErrorIs(t, store.Current(ctx, dir), store.ErrEarlier)
+			require.NoError(t, held.Close())
+
+			st, err := store.Open(ctx, dir)
+			require.NoError(t, err)
+			require.NoError(t, store.Current(ctx, dir))
+			shared, err := store.Open(ctx, dir)
+			require.NoError(t, err, "it is held alone no longer than need be")
+			require.NoError(t, shared.Close())
 			site, err := st.Site(ctx, "sundrey")
 			require.NoError(t, err)
 			assert.Equal(t, "Sundrey Isles Ferries", site.Name)

@@ -79,7 +79,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	}
 	db.SetMaxOpenConns(8)
 	db.SetMaxIdleConns(8)
-	if err := migrate(ctx, db); err != nil {
+	if err := migrate(ctx, db, held); err != nil {
 		db.Close()
 		held.Close()
 		return nil, fmt.Errorf("opening %s: %w", path, err)
@@ -87,14 +87,65 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	return &Store{db: db, dir: dir, health: &health{}, held: held}, nil
 }
 
-// migrate brings the tables up to date; an error if they are ahead of the
-// program.
-func migrate(ctx context.Context, db *sql.DB) error {
+// ErrEarlier says that data is of an earlier version of the program.
+var ErrEarlier = errors.New("the data is of an earlier version of the program. Nothing was changed. Make a backup with that version and stop it; then start this one with serve, which brings the data up to date")
+
+// Current returns nil if the data in dir is of this version of the program,
+// ErrEarlier if it is of an earlier one. It changes nothing.
+func Current(ctx context.Context, dir string) error {
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, FileName)+"?mode=rw")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	has, known, err := steps(ctx, db)
+	if err == nil && has < known {
+		return ErrEarlier
+	}
+	return err
+}
+
+// steps returns up to which step of the migrations the tables are, 0 where there
+// are none yet, and the last step that the program knows; an error if the tables
+// are beyond it.
+func steps(ctx context.Context, db *sql.DB) (has, known int64, err error) {
+	all, err := migrations.ReadDir("migrations")
+	if err != nil {
+		return 0, 0, err
+	}
+	if known, err = goose.NumericComponent(all[len(all)-1].Name()); err != nil {
+		return 0, 0, err
+	}
+	var there bool
+	if err := db.QueryRowContext(ctx, "SELECT count(*) FROM sqlite_schema WHERE name = 'goose_db_version'").Scan(&there); err != nil || !there {
+		return 0, known, err
+	}
+	err = db.QueryRowContext(ctx, "SELECT coalesce(max(version_id), 0) FROM goose_db_version").Scan(&has)
+	if err == nil && has > known {
+		err = fmt.Errorf("the data was written by a newer version of the program: it is at step %d, and this version knows %d. Nothing was changed. Start the newer version, or restore a backup from before", has, known)
+	}
+	return has, known, err
+}
+
+// migrate brings the tables up to date, which nobody else may be at work on; an
+// error if they are ahead of the program.
+func migrate(ctx context.Context, db *sql.DB, held *os.File) error {
 	var broken string
 	if err := db.QueryRowContext(ctx, "PRAGMA quick_check(1)").Scan(&broken); err != nil {
 		return fmt.Errorf("the file is damaged: %w. Restore a backup: mastflag restore --help", err)
 	} else if broken != "ok" {
 		return fmt.Errorf("the file is damaged: %s. Restore a backup: mastflag restore --help", broken)
+	}
+	has, known, err := steps(ctx, db)
+	if err != nil || has == known {
+		return err
+	}
+	if has > 0 {
+		if err := hold(held, true); errors.Is(err, ErrInUse) {
+			return fmt.Errorf("another program is at work on it, and it is of an earlier version: %w. Nothing was changed. Stop the other program first", err)
+		} else if err != nil {
+			return err
+		}
 	}
 	sub, err := fs.Sub(migrations, "migrations")
 	if err != nil {
@@ -104,24 +155,17 @@ func migrate(ctx context.Context, db *sql.DB) error {
 	if err != nil {
 		return err
 	}
-	sources := p.ListSources()
-	known := sources[len(sources)-1].Version
-	var has int64
-	err = db.QueryRowContext(ctx, "SELECT coalesce(max(version_id), 0) FROM goose_db_version").Scan(&has)
-	if err == nil && has > known {
-		return fmt.Errorf("the data was written by a newer version of the program: it is at step %d, and this version knows %d. Nothing was changed. Start the newer version, or restore a backup from before", has, known)
-	}
-	done, err := p.Up(ctx)
-	if err != nil {
+	if _, err := p.Up(ctx); err != nil || has == 0 {
 		return err
 	}
-	if has > 0 && len(done) > 0 { // what steps took out is in no free page either
-		if _, err := db.ExecContext(ctx, "VACUUM"); err != nil {
-			return err
-		}
-		_, err = db.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)")
+	// What steps took out is in no free page either.
+	if _, err := db.ExecContext(ctx, "VACUUM"); err != nil {
+		return err
 	}
-	return err
+	if _, err := db.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)"); err != nil {
+		return err
+	}
+	return hold(held, false)
 }
 
 // Dir is the data folder.
