@@ -18,6 +18,7 @@ import PasswordChange from './rooms/door/PasswordChange.vue'
 import SessionList from './rooms/door/SessionList.vue'
 import NewNotice from './rooms/notice/NewNotice.vue'
 import { beginNotice } from './rooms/notice/begin'
+import { saveAll } from './rooms/notice/draft'
 
 const route = useRoute()
 const router = useRouter()
@@ -48,6 +49,7 @@ onMounted(async () => {
 watch(signedOut, (out) => !out && enter())
 
 async function leave() {
+  await saveAll()
   await api.signOut()
   me.value = undefined
   signedOut.value = true
@@ -160,7 +162,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
       </div>
       <main id="room">
         <FirstSite v-if="me.sites.length === 0 || (route.name === 'new' && mayManage)" @made="made" />
-        <RoomFrame v-else :key="`${site}/${route.params.notice ?? ''}`" :site="site" />
+        <RoomFrame v-else :key="`${me.person.email} ${site}/${route.params.notice ?? ''}`" :site="site" />
       </main>
       <!-- The session ended: sign in again in place, nothing is lost. -->
       <div v-if="signedOut" class="again"><SignIn /></div>

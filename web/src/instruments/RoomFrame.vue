@@ -1,7 +1,7 @@
 <script setup lang="ts">
-// What a room stands in. It is made anew for another site or notice: so what a
-// room asked for, and what was written in it, stays with what it was opened for,
-// however late answers come.
+// What a room stands in. It is made anew for another site, notice or person: so
+// what a room asked for, and what was written in it, stays with what it was opened
+// for, however late answers come.
 import { provide, ref } from 'vue'
 import { ownSite } from './viewpoint'
 

@@ -2,8 +2,9 @@
 import { flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import { effectScope, ref } from 'vue'
-import { api, CallError, type NoticeDetail, type Problem } from '../../api/client'
-import { useDraft } from './draft'
+import { api, CallError, type Me, type NoticeDetail, type Problem } from '../../api/client'
+import { me } from '../../instruments/me'
+import { saveAll, useDraft } from './draft'
 
 let revision = 1
 const detail = (title: string) =>
@@ -21,6 +22,7 @@ beforeEach(() => {
   vi.spyOn(api, 'notice').mockImplementation(async () => detail('old'))
 })
 afterEach(() => {
+  me.value = undefined
   vi.restoreAllMocks()
   vi.useRealTimers()
 })
@@ -95,6 +97,33 @@ it('gives back what was refused or could not be saved when the notice is opened 
     expect(says.a!.title).toBe(`after ${problem?.status}`)
     again.close()
   }
+})
+
+it('is saved before signing out, and by nobody but whoever wrote it', async () => {
+  const says = slowServer(() => 10)
+  const as = (email: string) => (me.value = { person: { email, name: email, role: 'editor', sites: [] }, sites: [] } as unknown as Me)
+  as('ann@example.org')
+  const d = open('a')
+  await vi.advanceTimersByTimeAsync(100)
+  d.notice.value!.title = 'the last key'
+  await Promise.all([saveAll(), vi.advanceTimersByTimeAsync(100)])
+  expect(says.a!.title).toBe('the last key')
+  // The connection is lost meanwhile, and someone else signs in.
+  vi.mocked(api.changeNotice).mockRejectedValueOnce(new CallError())
+  d.notice.value!.title = 'what Ann wrote'
+  await Promise.all([saveAll(), vi.advanceTimersByTimeAsync(100)])
+  me.value = undefined
+  d.close()
+  as('ben@example.org')
+  const other = open('a')
+  await vi.advanceTimersByTimeAsync(20_000)
+  expect([other.notice.value!.title, says.a!.title]).toEqual(['the last key', 'the last key'])
+  other.close()
+  as('ann@example.org')
+  const again = open('a')
+  await vi.advanceTimersByTimeAsync(1000)
+  expect([again.notice.value!.title, says.a!.title]).toEqual(['what Ann wrote', 'what Ann wrote'])
+  again.close()
 })
 
 it('never mixes two notices, whatever is written, left and opened while answers are slow', async () => {

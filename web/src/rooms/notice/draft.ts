@@ -4,6 +4,7 @@
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, CallError, type Act, type Moment, type Notice, type NoticeDetail } from '../../api/client'
+import { me } from '../../instruments/me'
 
 export type Saving = 'saved' | 'unsaved' | 'saving' | 'offline' | 'refused' | 'stale'
 
@@ -11,13 +12,18 @@ export type Saving = 'saved' | 'unsaved' | 'saving' | 'offline' | 'refused' | 's
 const pause = 300
 const retryAfter = 3000
 
-/** What was written in rooms that were left and is not saved yet, by site and notice; `tried` is done once saving it was last tried. */
+/** What was written in rooms that were left and is not saved yet, by person, site and notice; `tried` is done once saving it was last tried. */
 const left = new Map<string, { text: string; tried: Promise<unknown> }>()
 addEventListener('beforeunload', (e) => left.size && e.preventDefault())
 
-/** The draft of one notice of one site, for as long as its room is open. */
+/** Saves what is written in the rooms that are open. */
+const open = new Set<() => Promise<unknown>>()
+export const saveAll = () => Promise.all([...open].map((save) => save()))
+
+/** The draft of one notice of one site, for as long as its room is open to whoever is signed in. */
 export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved: (d: NoticeDetail) => void) {
-  const key = `${site}/${id}`
+  const who = me.value?.person.email
+  const key = `${who} ${site}/${id}`
   const detail = shallowRef<NoticeDetail>()
   const notice = ref<Notice>()
   const saving = ref<Saving>('saved')
@@ -71,7 +77,7 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   }
 
   /** Opens the draft: after what was written here before is saved, or with it where it could not be. */
-  async function open() {
+  async function begin() {
     await left.get(key)?.tried
     const unsaved = left.get(key)?.text
     left.delete(key)
@@ -138,7 +144,8 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
     },
     { deep: true },
   )
-  void open()
+  void begin()
+  open.add(save)
   watch(moment, () => load(false))
 
   /** Carries out a command on what is saved; false where it was refused. */
@@ -183,12 +190,13 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
     } else if (detail.value) onSaved(detail.value)
   }
 
-  /** Saves what is written, again and again until it is, or is opened again; what is refused waits for that. */
+  /** Saves what is written, again and again until it is, or is opened again; what is refused waits for that. Only whoever wrote it saves it. */
   function leave() {
     const entry = { text: JSON.stringify(notice.value), tried: Promise.resolve() as Promise<unknown> }
     left.set(key, entry)
     const attempt = async () => {
       if (left.get(key) !== entry) return
+      if (me.value?.person.email !== who) return void setTimeout(attempt, retryAfter)
       const saved = await save()
       if (left.get(key) !== entry) return
       // Of what someone else changed meanwhile the text is in the history.
@@ -203,6 +211,7 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   })
   onScopeDispose(() => {
     away = true
+    open.delete(save)
     clearTimeout(retry)
     const unsaved = saving.value === 'saving' || JSON.stringify(notice.value) !== kept
     if (notice.value && unsaved && saving.value !== 'stale') leave()
