@@ -135,6 +135,7 @@ func learn(s *decide.Site, only string) Known {
 			c.pages = append(c.pages, subject)
 		}
 	}
+	c.reach()
 	for i, n := range b.Notices {
 		if only == "" || n.ID == only {
 			c.notice(i, n)
@@ -174,7 +175,9 @@ type checker struct {
 	names pages.Names
 	known map[string]bool
 	pages []pages.Subject
-	found []Finding
+	// The notices, by place, whose pages some known page is among.
+	reached []bool
+	found   []Finding
 }
 
 func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string, mends ...Mend) {
@@ -273,6 +276,44 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 
 func setAside(label, at string) Mend { return add(label, at+"/off", true) }
 
+// reach finds which notices have pages that are known, each page looked up once.
+func (c *checker) reach() {
+	c.reached = make([]bool, len(c.b.Notices))
+	var ids []int32
+	sets := map[int32]pages.Set{}
+	for i, n := range c.b.Notices {
+		if c.only != "" && n.ID != c.only {
+			continue
+		}
+		if set, faults := pages.Compile(n.GetPages(), c.names); faults == nil {
+			ids, sets[int32(i)] = append(ids, int32(i)), set
+		}
+	}
+	index := pages.NewIndex(ids, func(i int32) pages.Set { return sets[i] })
+	everywhere := slices.Clone(index.Everywhere())
+	left := len(ids)
+	for _, p := range c.pages {
+		if left == 0 {
+			break
+		}
+		here, barred := index.Find(p)
+		for _, i := range here {
+			if !c.reached[i] {
+				c.reached[i] = true
+				left--
+			}
+		}
+		everywhere = slices.DeleteFunc(everywhere, func(i int32) bool {
+			_, out := slices.BinarySearch(barred, i)
+			if !out {
+				c.reached[i] = true
+				left--
+			}
+			return !out
+		})
+	}
+}
+
 func (c *checker) where(i int, n bundle.Notice, title string) {
 	cond := n.GetPages()
 	everyPage := add("Show it on every page", "/pages", pages.Conditions{Include: []pages.Entry{{Match: pages.All}}})
@@ -284,7 +325,7 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 	if faults != nil {
 		return // Compile of the site has refused it
 	}
-	if !set.AsksQuery() && len(c.pages) > 0 && !slices.ContainsFunc(c.pages, func(p pages.Subject) bool { return set.Test(p).Shows }) {
+	if !set.AsksQuery() && len(c.pages) > 0 && !c.reached[i] {
 		c.add(MatchesNone, Alarm, i, "/pages", title+" matches no page that is known of this site.", "Choose other pages, or read the site's pages again.", everyPage)
 	}
 	for j, e := range cond.Include {

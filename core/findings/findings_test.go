@@ -2,6 +2,9 @@ package findings_test
 
 import (
 	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -15,6 +18,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/decide"
 	"mastflag/core/findings"
+	"mastflag/core/pages"
 )
 
 var at = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
@@ -253,6 +257,66 @@ func TestUntranslated(t *testing.T) {
 	assert.Equal(t, findings.Untranslated, found[0].Code)
 	assert.Equal(t, "“n” has no words in de and pl.", found[0].What)
 	assert.Equal(t, []string{"/notices/0/content/wordings/de", "/notices/0/content/wordings/pl"}, found[0].Pointers)
+}
+
+// A notice matches no known page exactly where its conditions, tried on one page
+// after the other, take none.
+func TestMatchesNone(t *testing.T) {
+	seed := uint64(time.Now().UnixNano())
+	t.Logf("seed %d", seed)
+	r := rand.New(rand.NewPCG(seed, 1))
+	paths := []string{"/", "/book", "/ports", "/ports/a", "/gone", "/gone/x"}
+	entry := func() pages.Entry {
+		switch path := paths[r.IntN(len(paths))]; r.IntN(8) {
+		case 0:
+			return pages.Entry{Match: pages.All}
+		case 1:
+			return pages.Entry{Match: pages.Home}
+		case 2, 3:
+			return pages.Entry{Match: pages.Section, Path: path}
+		case 4:
+			return pages.Entry{Match: pages.Pattern, Pattern: path + "*"}
+		case 5:
+			return pages.Entry{Match: pages.InSet, Name: "ports"}
+		default:
+			return pages.Entry{Match: pages.Page, Path: path}
+		}
+	}
+	some := func(least, most int) (list []pages.Entry) {
+		for range least + r.IntN(most-least+1) {
+			list = append(list, entry())
+		}
+		return list
+	}
+	none := 0
+	for range 40 {
+		in := bundle.Bundle{Format: bundle.Format, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en", PageSets: []pages.SavedSet{{Name: "ports", Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: paths[1+r.IntN(5)]}}}}}}}
+		for _, path := range paths[:4] {
+			in.Pages = append(in.Pages, bundle.Page{Path: path})
+		}
+		for i := range 12 {
+			state := []bundle.State{bundle.Published, bundle.Draft, bundle.Paused}[r.IntN(3)]
+			in.Notices = append(in.Notices, bundle.Notice{ID: fmt.Sprint("n", i), Kind: bundle.KindBar, State: state, Pages: &pages.Conditions{Include: some(1, 3), Exclude: some(0, 3)}})
+		}
+		s, err := decide.Compile(in)
+		require.NoError(t, err)
+		has := map[string]bool{}
+		for _, f := range findings.Check(s, at) {
+			has[f.Notices[0]] = has[f.Notices[0]] || f.Code == findings.MatchesNone
+		}
+		names, faults := in.Site.Names()
+		require.Empty(t, faults)
+		for _, n := range in.Notices {
+			set, faults := pages.Compile(n.GetPages(), names)
+			require.Empty(t, faults)
+			want := !slices.ContainsFunc(in.Pages, func(p bundle.Page) bool { return set.Test(pages.Subject{Path: p.Path}).Shows })
+			assert.Equal(t, want, has[n.ID], "%+v", n.Pages)
+			if want {
+				none++
+			}
+		}
+	}
+	assert.Greater(t, none, 20)
 }
 
 func TestRivals(t *testing.T) {
