@@ -137,8 +137,8 @@ async function show(hash: string, open: boolean) {
         </form>
         <span class="acts">
           <el-button size="small" :loading="busy === 'verify'" @click="verify">Check the chain</el-button>
-          <el-button size="small" text :loading="busy === 'csv'" @click="out('csv')">All as CSV</el-button>
-          <el-button size="small" text :loading="busy === 'jsonl'" @click="out('jsonl')">The chain as JSON Lines</el-button>
+          <button class="word" :disabled="busy === 'csv'" @click="out('csv')">All as CSV</button>
+          <button class="word" :disabled="busy === 'jsonl'" @click="out('jsonl')">The chain as JSON Lines</button>
         </span>
       </div>
       <p v-if="proof" role="status" :class="{ alarm: !whole }">{{ proof }}</p>

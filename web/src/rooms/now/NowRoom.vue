@@ -236,15 +236,14 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
 
 <style scoped>
 .came {
-  margin-bottom: 12px;
+  margin: 8px 0 12px;
   padding: 2px 12px;
   border: 1px solid var(--wait);
   border-radius: 3px;
   background: var(--wait-bg);
 }
 .troubles {
-  margin-top: 8px;
-  margin-bottom: 12px;
+  margin: 8px 0 12px;
   padding: 6px 12px;
   background: var(--alarm-bg);
   color: var(--alarm);
