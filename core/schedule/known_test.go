@@ -16,8 +16,9 @@ func TestKnownRepeatsAreBounded(t *testing.T) {
 		for k := range 2 {
 			p.Windows = append(p.Windows, Window{From: fmt.Sprintf("2026-01-%02dT00:%02d", 1+i/2, 30*(i%2)+k), Until: fmt.Sprintf("2026-01-%02dT00:%02d", 1+i/2, 30*(i%2)+k+1), Rule: "FREQ=HOURLY"})
 		}
-		_, faults := Compile(p, time.UTC, time.Time{})
+		s, faults := Compile(p, time.UTC, time.Time{})
 		require.Empty(t, faults)
+		s.SiteAt(time.Date(2036, 1, 1, 0, 0, 0, 0, time.UTC))
 		knownMu.Lock()
 		n := knownStarts()
 		knownMu.Unlock()

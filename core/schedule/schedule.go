@@ -69,7 +69,7 @@ type Schedule struct {
 	notAfter time.Time      // nothing is live from it on; zero for no such end
 	site     *stretches     // what the site as a whole sees
 	zones    *zoneStates    // of a schedule that floats
-	count    int            // of occurrences in the first ten years
+	count    int            // of occurrences in the first ten years, at most
 }
 
 // window is a Window parsed.
@@ -143,7 +143,7 @@ func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, faul
 			continue
 		}
 		s.repeats = true
-		if s.count += c.repeat.count(c.from, MaxPlan-s.count); s.count > MaxPlan {
+		if s.count += c.repeat.most; s.count > MaxPlan {
 			return s, append(faults, fault.Fault{Pointer: "/windows", What: fmt.Sprintf("its windows have more than %d occurrences in ten years", MaxPlan),
 				Remedy: "repeat less often, give the repeats an end, or make one long window of many short ones"})
 		}
@@ -356,8 +356,8 @@ func (s Schedule) clip(in []Interval) []Interval {
 	return out
 }
 
-// Count returns how many occurrences the repeating windows have in their first
-// ten years; MaxSite bounds their sum.
+// Count returns how many occurrences the repeating windows can have in their
+// first ten years, as rule S6 counts them; MaxSite bounds their sum.
 func (s Schedule) Count() int { return s.count }
 
 // Prepared is how far ahead Prepare looks.

@@ -354,16 +354,34 @@ func TestTooManyOccurrences(t *testing.T) {
 	d.Notice.Schedule = hourly(2)
 	b.call("PUT", "/api/sites/s/notices/hello", admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &d)
 	d = b.act(d, "publish")
-	for i := range 6 {
-		var more admin.NoticeDetail
-		b.call("POST", "/api/sites/s/notices", admin.NewNotice{CopyOf: "hello", Title: fmt.Sprint("Copy ", i)}, &more)
-		status := b.call("POST", "/api/sites/s/notices/"+more.Notice.ID+"/publish", admin.Step{Revision: more.Card.Revision}, nil)
-		if i < 4 {
-			assert.Equal(t, 200, status, i)
-		} else {
-			assert.Equal(t, 422, status, i)
-		}
+	// With 27 like it there is room for one more.
+	site, err := b.server.Store.Site(t.Context(), "s")
+	require.NoError(t, err)
+	in := bundle.Bundle{Format: bundle.Format, Site: site.Site}
+	another := func(i int) bundle.Notice {
+		n := d.Notice
+		n.ID, n.State, n.PublishedAt = fmt.Sprint("more-", i), bundle.Published, &start
+		return n
 	}
+	for i := range 26 {
+		in.Notices = append(in.Notices, another(i))
+	}
+	_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
+	require.NoError(t, err)
+	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
+	publishCopy := func(out any) int {
+		var more admin.NoticeDetail
+		b.call("POST", "/api/sites/s/notices", admin.NewNotice{CopyOf: "hello"}, &more)
+		return b.call("POST", "/api/sites/s/notices/"+more.Notice.ID+"/publish", admin.Step{Revision: more.Card.Revision}, out)
+	}
+	assert.Equal(t, 200, publishCopy(nil))
+	assert.Equal(t, 422, publishCopy(&p))
+	assert.Contains(t, p.Detail, "more than 5000000 occurrences in ten years")
+	in.Notices = []bundle.Notice{another(26)}
+	_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
+	require.ErrorContains(t, err, "more than 5000000 occurrences")
+	_, err = b.server.Store.Notice(t.Context(), "s", "more-26")
+	require.ErrorIs(t, err, store.ErrNotFound)
 	_, body, _ := b.visit(origin, `{"url":"/"}`)
 	assert.Contains(t, body, "Hello")
 
