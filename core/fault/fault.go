@@ -5,6 +5,8 @@ package fault
 import (
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // A Fault is one wrong value in a document.
@@ -74,4 +76,13 @@ func Pointer(tokens ...any) string {
 		}
 	}
 	return b.String()
+}
+
+// Sentence makes a clause, such as what is wrong, a sentence.
+func Sentence(clause string) string {
+	first, n := utf8.DecodeRuneInString(clause)
+	if n == 0 {
+		return ""
+	}
+	return string(unicode.ToUpper(first)) + strings.TrimSuffix(clause[n:], ".") + "."
 }

@@ -290,7 +290,7 @@ func fail(c *gin.Context, err error) {
 	switch {
 	case errors.As(err, &p):
 	case errors.As(err, &faults):
-		p = problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not saved yet", Detail: faults[0].What + ". " + sentence(faults[0].Remedy), Faults: faults}
+		p = problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not saved yet", Detail: faults[0].What + ". " + fault.Sentence(faults[0].Remedy), Faults: faults}
 	case errors.As(err, &stale):
 		p = problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile", Detail: "Someone else changed this after you opened it. Both texts are kept: theirs is in place, yours is in the history.", Revision: stale.Is}
 	case errors.Is(err, store.ErrNotFound):
@@ -312,14 +312,6 @@ func fail(c *gin.Context, err error) {
 		p = problem.Problem{Status: http.StatusInternalServerError, Title: "Something broke here", Detail: "Nothing was changed. Try again; if it stays so, the program's log says more."}
 	}
 	problem.Write(c, p)
-}
-
-// sentence makes a remedy, which begins in lower case, stand on its own.
-func sentence(s string) string {
-	if s == "" {
-		return ""
-	}
-	return strings.ToUpper(s[:1]) + s[1:] + "."
 }
 
 // from is where a call comes from.

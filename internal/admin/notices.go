@@ -177,7 +177,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	}
 	if i := slices.IndexFunc(left, func(l compiled.Left) bool { return l.Notice == row.ID }); i >= 0 {
 		why := left[i].Why
-		d.Findings = append(d.Findings, findings.Finding{Code: findings.LeftOut, Severity: findings.Alarm, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why) + ".", Mend: sentence(why.Remedy)})
+		d.Findings = append(d.Findings, findings.Finding{Code: findings.LeftOut, Severity: findings.Alarm, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why) + ".", Mend: fault.Sentence(why.Remedy)})
 		d.Times = []Times{}
 		return d, nil // what follows from what it says cannot be said
 	}

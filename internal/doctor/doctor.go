@@ -12,10 +12,10 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
-	"strings"
 	"time"
 
 	"mastflag/core/consent"
+	"mastflag/core/fault"
 	"mastflag/internal/store"
 	"mastflag/internal/version"
 )
@@ -117,7 +117,7 @@ func data(ctx context.Context, o Options, say sayer) {
 	}
 	err := store.Current(ctx, o.Data)
 	if errors.Is(err, store.ErrEarlier) {
-		say(Look, "data", sentence(err.Error()), "")
+		say(Look, "data", fault.Sentence(err.Error()), "")
 		return
 	}
 	var st *store.Store
@@ -125,14 +125,14 @@ func data(ctx context.Context, o Options, say sayer) {
 		st, err = store.Open(ctx, o.Data)
 	}
 	if err != nil {
-		say(Wrong, "data", sentence(err.Error()), "")
+		say(Wrong, "data", fault.Sentence(err.Error()), "")
 		return
 	}
 	defer st.Close()
 	say(Fine, "data", "The data can be read and written, and is of this version.", "")
 	people, err := st.People(ctx)
 	if err != nil {
-		say(Wrong, "data", sentence(err.Error()), "")
+		say(Wrong, "data", fault.Sentence(err.Error()), "")
 		return
 	}
 	if len(people) == 0 {
@@ -140,7 +140,7 @@ func data(ctx context.Context, o Options, say sayer) {
 	}
 	sites, err := st.Sites(ctx)
 	if err != nil {
-		say(Wrong, "data", sentence(err.Error()), "")
+		say(Wrong, "data", fault.Sentence(err.Error()), "")
 		return
 	}
 	var latest time.Time
@@ -186,7 +186,7 @@ func snippet(ctx context.Context, st *store.Store, s store.Site, say sayer) {
 	pages, err := st.CountPages(ctx, s.Key)
 	switch {
 	case err != nil:
-		say(Wrong, "snippet", sentence(err.Error()), "")
+		say(Wrong, "snippet", fault.Sentence(err.Error()), "")
 	case pages.Looked == 0:
 		say(Look, "snippet", fmt.Sprintf("%s: nobody has looked yet whether its pages carry the snippet.", s.Name), "Press “Read the pages again” in the Site room.")
 	case pages.Missing > 0:
@@ -215,7 +215,7 @@ const soon = 14 * 24 * time.Hour
 func outside(ctx context.Context, o Options, say sayer) {
 	u, err := url.Parse(o.Address)
 	if err != nil {
-		say(Wrong, "address", sentence(err.Error()), "")
+		say(Wrong, "address", fault.Sentence(err.Error()), "")
 		return
 	}
 	local := net.ParseIP(u.Hostname()).IsLoopback() || u.Hostname() == "localhost"
@@ -226,7 +226,7 @@ func outside(ctx context.Context, o Options, say sayer) {
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, o.Address+"/readyz", nil)
 	if err != nil {
-		say(Wrong, "address", sentence(err.Error()), "")
+		say(Wrong, "address", fault.Sentence(err.Error()), "")
 		return
 	}
 	asked := time.Now()
@@ -268,12 +268,4 @@ func outside(ctx context.Context, o Options, say sayer) {
 	if !local && len(o.Proxies) == 0 {
 		say(Look, "proxies", "No proxy is trusted: where one stands in front, all visitors count as one, and places are the proxy’s.", "Name it: --trusted-proxies 127.0.0.1")
 	}
-}
-
-// sentence makes an error a sentence.
-func sentence(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + strings.TrimSuffix(s[1:], ".") + "."
 }

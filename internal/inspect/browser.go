@@ -226,7 +226,7 @@ func (v *visit) page(tab context.Context, path string) error {
 		if ctx.Err() != nil && tab.Err() == nil {
 			return fmt.Errorf("it did not load within %s", forOnePage)
 		}
-		if why := v.out.Refused(hostPort(v.job.Origin)); why != nil {
+		if why := v.out.Refused(outbound.HostPort(v.job.Origin)); why != nil {
 			return why
 		}
 		return err
@@ -289,20 +289,6 @@ func (v *visit) page(tab context.Context, path string) error {
 		late(consent.Sighting{Kind: consent.Cookie, Name: c.Name, Host: v.job.cookieHost(kept, v.job.Origin), Lasts: kept.Lasting(now)})
 	}
 	return nil
-}
-
-// hostPort returns the host and port that an origin is connected to by.
-func hostPort(origin string) string {
-	u, err := url.Parse(origin)
-	switch {
-	case err != nil:
-		return ""
-	case u.Port() != "":
-		return u.Host
-	case u.Scheme == "https":
-		return u.Host + ":443"
-	}
-	return u.Host + ":80"
 }
 
 // own reports whether an origin is the site's.

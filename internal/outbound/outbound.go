@@ -10,6 +10,7 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"net/url"
 	"slices"
 	"strings"
 	"syscall"
@@ -44,6 +45,23 @@ func New(o Options) *Guard {
 		g.allowed = append(g.allowed, strings.ToLower(strings.TrimSpace(a)))
 	}
 	return g
+}
+
+// HostPort returns the host and port that an origin is connected to by; "" if it
+// is none.
+func HostPort(origin string) string {
+	u, err := url.Parse(origin)
+	if err != nil || u.Hostname() == "" {
+		return ""
+	}
+	port := u.Port()
+	if port == "" {
+		port = "80"
+		if u.Scheme == "https" {
+			port = "443"
+		}
+	}
+	return net.JoinHostPort(u.Hostname(), port)
 }
 
 // A Private error refuses a connection to what is not the public internet.

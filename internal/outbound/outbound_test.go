@@ -18,3 +18,12 @@ func TestPrivateNetworks(t *testing.T) {
 		assert.Equal(t, want, outbound.Public(netip.MustParseAddr(address)), address)
 	}
 }
+
+func TestHostPort(t *testing.T) {
+	for origin, want := range map[string]string{
+		"https://notices.example.org": "notices.example.org:443", "http://a.example": "a.example:80", "http://a.example:8080": "a.example:8080",
+		"https://[2620:fe::fe]": "[2620:fe::fe]:443", "http://[::1]:9": "[::1]:9", "nothing": "", "http://%zz": "",
+	} {
+		assert.Equal(t, want, outbound.HostPort(origin), origin)
+	}
+}

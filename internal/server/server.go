@@ -9,7 +9,6 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"net/url"
 	"slices"
 	"strings"
 	"sync"
@@ -88,10 +87,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	own, err := hostPort(o.Base)
-	if err != nil {
-		return nil, err
-	}
+	own := outbound.HostPort(o.Base)
 	secure := strings.HasPrefix(o.Base, "https://")
 	feedHosts := slices.Clone(o.FeedHosts)
 	if o.Settable != nil {
@@ -167,22 +163,6 @@ const (
 	maxReply  = 10 * time.Minute
 	maxPublic = 30 * time.Second
 )
-
-// hostPort returns the host and port that an origin is connected to by.
-func hostPort(origin string) (string, error) {
-	u, err := url.Parse(origin)
-	if err != nil {
-		return "", err
-	}
-	port := u.Port()
-	if port == "" {
-		port = "80"
-		if u.Scheme == "https" {
-			port = "443"
-		}
-	}
-	return net.JoinHostPort(u.Hostname(), port), nil
-}
 
 // sourceOfProxies says once in the log that requests come through a proxy that
 // nobody has named: then all who come by it count as one.
