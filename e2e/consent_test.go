@@ -647,10 +647,11 @@ func TestCookiesAsTheBrowserReadsThem(t *testing.T) {
 	for _, c := range table {
 		quoted, _ := json.Marshal(c.Line)
 		for _, old := range v.cookies() {
-			ask[bool](v, fmt.Sprintf("(document.cookie = %q, true)", old.Name+"=;max-age=0;path="+old.Path))
+			ask[string](v, fmt.Sprintf("(document.cookie = %q, document.cookie)", old.Name+"=;max-age=0;path="+old.Path))
 		}
 		set := time.Now()
-		ask[bool](v, "(document.cookie = "+string(quoted)+", true)")
+		// Read back on the page, whose writes the browser's other processes learn of later.
+		ask[string](v, "(document.cookie = "+string(quoted)+", document.cookie)")
 		got := v.cookies()
 		if c.Lasts == "gone" {
 			assert.Empty(t, got, c.Line)

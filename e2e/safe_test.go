@@ -115,7 +115,9 @@ func TestWritingStaysInItsNotice(t *testing.T) {
 	ines.until("location.pathname.endsWith('/pages')")
 	require.Eventually(t, func() bool { return title("new-bar") == "A new one" }, patience, 20*time.Millisecond)
 
-	// Back and forth between two of one revision.
+	// Back and forth between two of one revision; the browser lets one leave once
+	// the reply is there, which the store is ahead of.
+	ines.until("dispatchEvent(new Event('beforeunload', { cancelable: true }))")
 	ines.open(w.address + "/sundrey/notices/one")
 	opened("one", "First, written")
 	write("One again")
