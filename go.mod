@@ -10,6 +10,7 @@ ignore (
 
 require (
 	cel.dev/cel-go v0.33.2
+	github.com/JohannesKaufmann/html-to-markdown/v2 v2.5.2
 	github.com/andybalholm/brotli v1.2.8
 	github.com/andybalholm/cascadia v1.3.5
 	github.com/arran4/golang-ical v0.3.4
@@ -27,6 +28,7 @@ require (
 	github.com/mileusna/useragent v1.3.5
 	github.com/mmcdole/gofeed v1.4.2
 	github.com/oschwald/maxminddb-golang/v2 v2.9.0
+	github.com/pmezard/go-difflib v1.0.0
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/prometheus/client_golang v1.25.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
@@ -45,6 +47,7 @@ require (
 
 require (
 	cel.dev/expr v0.25.1 // indirect
+	github.com/JohannesKaufmann/dom v0.3.1 // indirect
 	github.com/antlr4-go/antlr/v4 v4.13.1 // indirect
 	github.com/aymerick/douceur v0.2.0 // indirect
 	github.com/bahlo/generic-list-go v0.2.0 // indirect

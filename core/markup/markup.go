@@ -1,5 +1,6 @@
 // Package markup is the small safe subset of HTML in which people write
 // messages: p, br, strong, b, em, i, a, ul, ol, li, and span with our classes.
+// Documents may have headings and tables besides.
 package markup
 
 import (
@@ -13,34 +14,53 @@ import (
 	"golang.org/x/net/html"
 )
 
-var tags = []string{"p", "br", "strong", "b", "em", "i", "a", "ul", "ol", "li", "span"}
+var (
+	tags         = []string{"p", "br", "strong", "b", "em", "i", "a", "ul", "ol", "li", "span"}
+	documentTags = append(slices.Clone(tags), "h2", "h3", "table", "thead", "tbody", "tr", "th", "td")
+)
+
+// DocumentScheme begins the address that leads to a document of the site by its
+// id, such as document:privacy.
+const DocumentScheme = "document:"
+
+// DocumentTags names the elements that a document may have.
+func DocumentTags() string { return strings.Join(documentTags, ", ") }
 
 var (
 	ourClass = regexp.MustCompile(`^mf-[a-z]+(?: mf-[a-z]+)*$`)
-	langTag  = regexp.MustCompile(`^[A-Za-z]{2,8}(?:-[A-Za-z0-9]{1,8})*$`)
-	dirValue = regexp.MustCompile(`^(?:ltr|rtl|auto)$`)
+	// The id of a document, as in its address.
+	documentID = regexp.MustCompile(`^[a-z0-9]+(?:-[a-z0-9]+)*$`)
+	langTag    = regexp.MustCompile(`^[A-Za-z]{2,8}(?:-[A-Za-z0-9]{1,8})*$`)
+	dirValue   = regexp.MustCompile(`^(?:ltr|rtl|auto)$`)
 	// What browsers read as it is written: no backslash, which they take for a
 	// slash, no control character, which they drop, and no host without a scheme.
 	plainAddress = regexp.MustCompile(`^ *(?:[^/\\\x00-\x20\x7f]|/(?:[^/\\\x00-\x20\x7f]|$))[^\\\x00-\x1f\x7f]*$`)
 )
 
-var policy = func() *bluemonday.Policy {
+var policy, documentPolicy = newPolicy(tags), newPolicy(documentTags)
+
+func newPolicy(tags []string) *bluemonday.Policy {
 	p := bluemonday.NewPolicy()
 	p.AllowElements(tags...)
 	p.AllowAttrs("class").Matching(ourClass).OnElements("span")
 	p.AllowAttrs("lang").Matching(langTag).Globally()
 	p.AllowAttrs("dir").Matching(dirValue).Globally()
 	p.AllowAttrs("href").Matching(plainAddress).OnElements("a")
-	p.AllowURLSchemes("http", "https", "mailto", "tel")
+	p.AllowURLSchemes("http", "https", "mailto", "tel", strings.TrimSuffix(DocumentScheme, ":"))
 	p.AllowRelativeURLs(true)
 	p.AllowNoAttrs().OnElements("span", "a")
 	p.RequireParseableURLs(true)
 	return p
-}()
+}
 
 // Sanitise returns message HTML with everything outside the subset removed.
 // Sanitise of its own result changes nothing.
-func Sanitise(s string) string {
+func Sanitise(s string) string { return sanitise(policy, s) }
+
+// SanitiseDocument is Sanitise for documents.
+func SanitiseDocument(s string) string { return sanitise(documentPolicy, s) }
+
+func sanitise(policy *bluemonday.Policy, s string) string {
 	// bluemonday's result is re-read once more because dropping an element
 	// can bring together what then reads as another.
 	for range 4 {
@@ -55,7 +75,12 @@ func Sanitise(s string) string {
 
 // Check returns what in s lies outside the subset, in order, each once, such
 // as "<script>" or "onclick on <p>"; nil if nothing does.
-func Check(s string) []string {
+func Check(s string) []string { return check(tags, s) }
+
+// CheckDocument is Check for documents.
+func CheckDocument(s string) []string { return check(documentTags, s) }
+
+func check(tags []string, s string) []string {
 	var found []string
 	note := func(what string) {
 		if !slices.Contains(found, what) {
@@ -122,6 +147,10 @@ func HrefFault(href string) string {
 		if u.Opaque == "" {
 			return fmt.Sprintf("%q leads nowhere", href)
 		}
+	case strings.TrimSuffix(DocumentScheme, ":"):
+		if !documentID.MatchString(u.Opaque) {
+			return fmt.Sprintf("%q names no document: its name has lower-case letters, digits and hyphens", href)
+		}
 	case "":
 	default:
 		return fmt.Sprintf("%q uses %s:, which a notice may not", href, u.Scheme)
@@ -161,6 +190,89 @@ func Links(s string) []string {
 				if a.Key == "href" {
 					out = append(out, a.Val)
 				}
+			}
+		}
+	}
+}
+
+// MapLinks returns HTML in which each address that an anchor leads to is what
+// the function makes of it; an anchor whose address becomes "" leads nowhere.
+// HTML without anchors is returned as it is.
+func MapLinks(s string, to func(href string) string) string {
+	if !strings.Contains(s, "href") {
+		return s
+	}
+	var b strings.Builder
+	z := html.NewTokenizer(strings.NewReader(s))
+	for {
+		switch z.Next() {
+		case html.ErrorToken:
+			return b.String()
+		case html.StartTagToken:
+			raw := string(z.Raw())
+			t := z.Token()
+			at := slices.IndexFunc(t.Attr, func(a html.Attribute) bool { return a.Key == "href" })
+			if t.Data != "a" || at < 0 {
+				b.WriteString(raw)
+				continue
+			}
+			if t.Attr[at].Val = to(t.Attr[at].Val); t.Attr[at].Val == "" {
+				t.Attr = slices.Delete(t.Attr, at, at+1)
+			}
+			b.WriteString(t.String())
+		default:
+			b.Write(z.Raw())
+		}
+	}
+}
+
+// blocks are the elements whose text stands by itself.
+var blocks = []string{"p", "li", "h2", "h3", "td", "th", "br"}
+
+// Blocks returns the words of HTML, block by block: paragraphs, headings, entries
+// of lists with a dash before, rows of tables with bars between.
+func Blocks(s string) []string {
+	var out []string
+	var b strings.Builder
+	var row []string
+	inRow := false
+	end := func(lead string) {
+		words := strings.Join(strings.Fields(b.String()), " ")
+		b.Reset()
+		switch {
+		case inRow:
+			row = append(row, words)
+		case words != "":
+			out = append(out, lead+words)
+		}
+	}
+	z := html.NewTokenizer(strings.NewReader(s))
+	for {
+		kind := z.Next()
+		switch kind {
+		case html.ErrorToken:
+			end("")
+			return out
+		case html.TextToken:
+			b.Write(z.Text())
+		case html.StartTagToken, html.EndTagToken, html.SelfClosingTagToken:
+			name, _ := z.TagName()
+			tag, closes := string(name), kind == html.EndTagToken
+			switch {
+			case tag == "tr" && !closes:
+				end("")
+				inRow, row = true, nil
+			case tag == "tr":
+				inRow = false
+				out = append(out, strings.Join(row, " | "))
+			case tag == "li" && closes:
+				end("- ")
+			case inRow && (tag == "td" || tag == "th") && closes:
+				end("")
+			case inRow:
+				b.WriteByte(' ')
+			case slices.Contains(blocks, tag):
+				end("")
 			}
 		}
 	}

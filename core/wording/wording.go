@@ -3,10 +3,9 @@ package wording
 
 import (
 	"maps"
-	"slices"
-	"strings"
 
 	"mastflag/core/bundle"
+	"mastflag/core/lookup"
 	"mastflag/core/markup"
 )
 
@@ -15,21 +14,13 @@ import (
 // language. Where that is missing too, the first tag in alphabetical order;
 // "" if there is no wording that says something.
 func Choose(w map[string]bundle.Wording, page, site string) string {
-	for _, wanted := range []string{page, site} {
-		for tag := wanted; tag != ""; tag = shorter(tag) {
-			for have, text := range w {
-				if strings.EqualFold(have, tag) && text.Says() {
-					return have
-				}
-			}
+	var have []string
+	for tag, text := range w {
+		if text.Says() {
+			have = append(have, tag)
 		}
 	}
-	for _, tag := range slices.Sorted(maps.Keys(w)) {
-		if w[tag].Says() {
-			return tag
-		}
-	}
-	return ""
+	return lookup.Choose(have, page, site)
 }
 
 // A Standing is how a wording stands beside the one in the site's language.
@@ -96,17 +87,4 @@ func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.W
 		out.Link = &own
 	}
 	return out
-}
-
-// shorter drops the last subtag, and a single-letter one that it then ends in.
-func shorter(tag string) string {
-	i := strings.LastIndexByte(tag, '-')
-	if i < 0 {
-		return ""
-	}
-	tag = tag[:i]
-	if len(tag) >= 2 && tag[len(tag)-2] == '-' {
-		tag = tag[:len(tag)-2]
-	}
-	return tag
 }
