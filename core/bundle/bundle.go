@@ -12,6 +12,7 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
+	"mastflag/core/document"
 	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -66,6 +67,8 @@ type Site struct {
 	Refresh Period `json:"refresh,omitempty" jsonschema:"maxLength=40"`
 	// Texts to use again.
 	Wordings []SavedWording `json:"wordings,omitempty" jsonschema:"maxItems=500"`
+	// Texts that have versions: privacy notice, terms and the like.
+	Documents []document.Document `json:"documents,omitempty" jsonschema:"maxItems=100"`
 }
 
 // A StartingPoint is a notice that others are begun with. Its state, id and
@@ -131,11 +134,12 @@ type Notice struct {
 type Kind string
 
 const (
-	KindBar       Kind = "bar"       // an announcement across the top or the bottom
-	KindAlert     Kind = "alert"     // a bar with a level, from an authority or an operator
-	KindCountdown Kind = "countdown" // time to or since something
-	KindConsent   Kind = "consent"   // asks for a choice by purpose
-	KindBlock     Kind = "block"     // a section that stands in the page
+	KindBar        Kind = "bar"        // an announcement across the top or the bottom
+	KindAlert      Kind = "alert"      // a bar with a level, from an authority or an operator
+	KindCountdown  Kind = "countdown"  // time to or since something
+	KindConsent    Kind = "consent"    // asks for a choice by purpose
+	KindDisclaimer Kind = "disclaimer" // a statement that is shown, or has to be acknowledged
+	KindBlock      Kind = "block"      // a section that stands in the page
 )
 
 // A State is what its people have decided about a notice.
@@ -232,6 +236,12 @@ type Content struct {
 	Countdown *countdown.Countdown `json:"countdown,omitempty"`
 	// How a notice of kind consent asks.
 	Consent *consent.Question `json:"consent,omitempty"`
+	// How a notice of kind disclaimer asks.
+	Disclaimer *Disclaimer `json:"disclaimer,omitempty"`
+	// Id of a document whose text stands below the message.
+	Document string `json:"document,omitempty" jsonschema:"maxLength=64"`
+	// Ids of documents that are listed as links below the message; * for all that are out.
+	Documents []string `json:"documents,omitempty" jsonschema:"maxItems=100"`
 }
 
 // A Wording is one language's text of a notice. Link and Longer exclude each other.
@@ -248,15 +258,20 @@ type Wording struct {
 	Labels countdown.OwnLabels `json:"labels,omitempty"`
 	// What the picture shows, for those who do not see it.
 	Alt string `json:"alt,omitempty" jsonschema:"maxLength=500"`
+	// Own words on the buttons of a disclaimer: that acknowledges or says yes, and that says no.
+	Confirm string `json:"confirm,omitempty" jsonschema:"maxLength=100"`
+	Decline string `json:"decline,omitempty" jsonschema:"maxLength=100"`
 	// A machine drafted it and nobody has read it: it is not delivered.
 	Unread bool `json:"unread,omitempty"`
 	// Mark (Wording.Mark) of the text in the site's language that it was translated from.
 	Of string `json:"of,omitempty" jsonschema:"maxLength=64"`
+	// HTML of the documents that stand below the message, put there by Linked.
+	Below string `json:"-"`
 }
 
 // A Link leads from a notice to a page.
 type Link struct {
-	// A path of the site, or an http, https, mailto or tel address.
+	// A path of the site, an http, https, mailto or tel address, or document: and the id of a document.
 	Href  string `json:"href" jsonschema:"minLength=1,maxLength=2048"`
 	Label string `json:"label,omitempty" jsonschema:"maxLength=200"`
 	// same (the default): in this tab. new: in a new one.
@@ -371,7 +386,13 @@ func (n Notice) GetMemory() Memory {
 	}
 	return *n.Memory
 }
+
+// Closable reports whether a visitor can close the notice. One that has to be
+// acknowledged or declared stays until it is.
 func (n Notice) Closable() bool {
+	if d, ok := n.Disclaimer(); ok && d.Answered() {
+		return false
+	}
 	return n.Memory == nil || n.Memory.Closable == nil || *n.Memory.Closable
 }
 

@@ -250,7 +250,11 @@ func fetches(kind css.TokenType, data string) bool {
 // the same text are equal.
 func (w Wording) Mark() string {
 	h := sha256.New()
-	for _, s := range []string{w.Message, w.Longer, w.After, w.Alt, w.label()} {
+	texts := []string{w.Message, w.Longer, w.After, w.Alt, w.label()}
+	if w.Confirm+w.Decline != "" { // marks that were made before there were any stay as they are
+		texts = append(texts, w.Confirm, w.Decline)
+	}
+	for _, s := range texts {
 		fmt.Fprintf(h, "%d %s", len(s), s)
 	}
 	return hex.EncodeToString(h.Sum(nil)[:6])

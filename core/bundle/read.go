@@ -20,6 +20,7 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
+	"mastflag/core/document"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
 	"mastflag/core/pages"
@@ -191,7 +192,7 @@ func schemaFaults(ve *jsonschema.ValidationError, doc any) fault.Faults {
 			tokens[i] = t
 		}
 		at := fault.Pointer(tokens...)
-		value := quote(lookup(doc, e.InstanceLocation))
+		value := quote(valueAt(doc, e.InstanceLocation))
 		switch k := e.ErrorKind.(type) {
 		case *kind.AdditionalProperties:
 			for _, p := range k.Properties {
@@ -238,7 +239,7 @@ func schemaFaults(ve *jsonschema.ValidationError, doc any) fault.Faults {
 	return out
 }
 
-func lookup(doc any, at []string) any {
+func valueAt(doc any, at []string) any {
 	for _, t := range at {
 		switch d := doc.(type) {
 		case map[string]any:
@@ -394,6 +395,7 @@ func (s Site) Check() fault.Faults {
 			faults = append(faults, checkLanguage(fault.Pointer("consent", "purposes", i, "words", tag), tag)...)
 		}
 	}
+	faults = append(faults, document.Check(s.Documents).Under("/documents")...)
 	names := map[string]bool{}
 	for i, f := range s.Feeds {
 		at := fault.Pointer("feeds", i)
@@ -471,6 +473,7 @@ func (n Notice) check(t terms) fault.Faults {
 	case has:
 		faults = append(faults, n.Question().Check(t.consent).Under("/content/consent")...)
 	}
+	faults = append(faults, n.checkDocuments()...)
 	return append(faults, checkWordings(n.Wordings()).Under("/content/wordings")...)
 }
 
@@ -513,7 +516,7 @@ func (w Wording) Check() fault.Faults {
 	faults = append(faults, w.Labels.Check().Under("/labels")...)
 	if w.Link != nil {
 		if what := markup.HrefFault(w.Link.Href); what != "" {
-			faults = append(faults, fault.Fault{Pointer: "/link/href", What: what, Remedy: "give a path of the site such as /status, or an http, https, mailto or tel address"})
+			faults = append(faults, fault.Fault{Pointer: "/link/href", What: what, Remedy: "give a path of the site such as /status, an http, https, mailto or tel address, or document: and the id of a document"})
 		}
 		if w.Longer != "" {
 			faults = append(faults, fault.Fault{Pointer: "/longer", What: "a notice has either a link or a longer message, not both", Remedy: "remove one of them"})

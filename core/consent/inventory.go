@@ -8,6 +8,7 @@ import (
 	"io"
 	"iter"
 	"slices"
+	"strconv"
 	"strings"
 
 	"mastflag/core/fault"
@@ -175,7 +176,7 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 		}
 	}
 	out := csv.NewWriter(w)
-	head := []string{"seq", "record_id", "event_time", "event_type", "notice", "notice_version", "notice_hash", "language", "jurisdiction", "place_rule", "method", "signal", "page"}
+	head := []string{"seq", "record_id", "event_time", "event_type", "notice", "notice_version", "notice_hash", "language", "jurisdiction", "place_rule", "method", "signal", "page", "document", "document_version", "document_hash"}
 	for _, p := range purposes {
 		head = append(head, "purpose "+p)
 	}
@@ -197,7 +198,8 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 		case e != nil:
 			row[2], row[3] = e.EventTime.Format(stamp), e.EventType
 		case r != nil:
-			copy(row[1:], []string{r.RecordID, r.EventTime.Format(stamp), string(r.EventType), r.Notice, r.NoticeVersion, r.NoticeHash, r.Language, r.Jurisdiction, string(r.PlaceRule), r.Method, fmt.Sprint(r.Signal), r.Page})
+			copy(row[1:], []string{r.RecordID, r.EventTime.Format(stamp), string(r.EventType), r.Notice, r.NoticeVersion, r.NoticeHash, r.Language, r.Jurisdiction, string(r.PlaceRule), r.Method, fmt.Sprint(r.Signal), r.Page,
+				r.Document, versionCell(r.DocumentVersion), r.DocumentHash})
 			for _, o := range r.Purposes {
 				if k := slices.Index(purposes, o.Purpose); k >= 0 {
 					row[len(head)-len(purposes)+k] = string(o.EventState)
@@ -210,6 +212,14 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 	}
 	out.Flush()
 	return out.Error()
+}
+
+// versionCell writes the number of a version, "" where there is none.
+func versionCell(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return strconv.Itoa(n)
 }
 
 // Line is a link as a line of JSON (JSON Lines).

@@ -24,7 +24,7 @@ type Record struct {
 	SchemaVersion string    `json:"schema_version"`
 	RecordID      string    `json:"record_id"`
 	EventTime     time.Time `json:"event_time"` // by the server's clock
-	EventType     EventType `json:"event_type" jsonschema:"enum=accepted,enum=refused,enum=chosen"`
+	EventType     EventType `json:"event_type" jsonschema:"enum=accepted,enum=refused,enum=chosen,enum=acknowledged,enum=declared,enum=declined"`
 	// The notice, when that version of it was published (RFC 3339), and the
 	// fingerprint of exactly what was shown.
 	Notice        string `json:"notice"`
@@ -33,9 +33,14 @@ type Record struct {
 	Language      string `json:"language"`
 	// What applied where the visitor was.
 	Jurisdiction string `json:"jurisdiction,omitempty"`
-	PlaceRule    Rule   `json:"place_rule"`
+	PlaceRule    Rule   `json:"place_rule,omitempty"`
 	// Those that were answered, in the site's order.
-	Purposes []Outcome `json:"purposes"`
+	Purposes []Outcome `json:"purposes,omitempty"`
+	// Of a disclaimer: the document that it was about, its version and the SHA-256
+	// of that version's text; absent where the notice stood for itself.
+	Document        string `json:"document,omitempty"`
+	DocumentVersion int    `json:"document_version,omitempty"`
+	DocumentHash    string `json:"document_hash,omitempty"`
 	// One of Methods.
 	Method string `json:"method"`
 	// A privacy signal came along.
@@ -60,6 +65,10 @@ const (
 	Accepted EventType = "accepted" // all that was asked
 	Refused  EventType = "refused"  // all
 	Chosen   EventType = "chosen"   // some
+	// Of disclaimers: it was read; what it states is so of the visitor, or is not, or they did not acknowledge it.
+	Acknowledged EventType = "acknowledged"
+	Declared     EventType = "declared"
+	Declined     EventType = "declined"
 
 	Given  EventState = "consent_given"
 	Denied EventState = "consent_refused"
@@ -80,6 +89,9 @@ type Told struct {
 	Page    string   `json:"page"`
 	// It is no answer: the question was shown for the first time.
 	Asked bool `json:"asked"`
+	// Of a disclaimer: acknowledged, declared or declined; and of which version of the document.
+	Outcome EventType `json:"outcome"`
+	Version int       `json:"version"`
 }
 
 var recordID = regexp.MustCompile(`^[0-9a-f]{32}$`)
@@ -106,12 +118,10 @@ func (t Told) Record(asked []string, rule Rule, at time.Time) (Record, error) {
 	if t.How == "signal" && !t.Signal {
 		return r, fmt.Errorf(`"how" is signal, and no signal came`)
 	}
-	path, _, _ := strings.Cut(t.Page, "?")
-	path, _, _ = strings.Cut(path, "#")
-	if path != "" && path[0] != '/' || len(path) > 2048 {
-		return r, fmt.Errorf(`"page" %.40q is not the path of a page`, t.Page)
+	var err error
+	if r.Page, err = t.path(); err != nil {
+		return r, err
 	}
-	r.Page = path
 	for _, list := range [][]string{t.Granted, t.Refused} {
 		for _, p := range list {
 			if !slices.Contains(asked, p) {
@@ -143,6 +153,41 @@ func (t Told) Record(asked []string, rule Rule, at time.Time) (Record, error) {
 		r.EventType = Chosen
 	}
 	return r, nil
+}
+
+// path returns the path of the page that tells it, without query.
+func (t Told) path() (string, error) {
+	path, _, _ := strings.Cut(t.Page, "?")
+	path, _, _ = strings.Cut(path, "#")
+	if path != "" && path[0] != '/' || len(path) > 2048 {
+		return "", fmt.Errorf(`"page" %.40q is not the path of a page`, t.Page)
+	}
+	return path, nil
+}
+
+// Acknowledgement makes a record of an answer to a disclaimer that was shown and
+// asked to declare something, or to acknowledge it, about a version of a
+// document; 0 of its own text. Notice, document and language are left to whoever
+// knows what was shown. The error says what is wrong with the answer.
+func (t Told) Acknowledgement(declares bool, version int, at time.Time) (Record, error) {
+	r := Record{SchemaVersion: RecordSchema, RecordID: t.ID, EventTime: at.UTC().Truncate(time.Millisecond), EventType: t.Outcome, NoticeHash: t.Hash, Method: "button"}
+	yes := Acknowledged
+	if declares {
+		yes = Declared
+	}
+	var err error
+	switch {
+	case !recordID.MatchString(t.ID):
+		return r, fmt.Errorf(`"id" is not 32 hexadecimal digits`)
+	case t.Outcome != yes && t.Outcome != Declined:
+		return r, fmt.Errorf(`"outcome" %.40q is neither %s nor %s`, t.Outcome, yes, Declined)
+	case t.Version != version:
+		return r, fmt.Errorf("version %d was not what was shown: that was %d", t.Version, version)
+	case len(t.Granted)+len(t.Refused) > 0:
+		return r, fmt.Errorf("no purpose was asked about")
+	}
+	r.Page, err = t.path()
+	return r, err
 }
 
 // Same reports whether two records say the same, whenever they came: a page

@@ -122,14 +122,16 @@ type Trend struct {
 func (o Outcomes) Trend(key string) Trend {
 	answered := o.Accepted + o.Refused + o.Chosen
 	n := max(o.Asked, answered)
-	share := func(k int) Share {
-		s := Share{N: k}
-		i := Wilson(k, n)
-		s.Low, s.High = i.Low, i.High
-		if n > 0 {
-			s.Of = float64(k) / float64(n)
-		}
-		return s
-	}
+	share := func(k int) Share { return shareOf(k, n) }
 	return Trend{key, n, share(o.Accepted), share(o.Refused), share(o.Chosen), share(n - answered)}
+}
+
+// shareOf returns k of n with its interval.
+func shareOf(k, n int) Share {
+	i := Wilson(k, n)
+	s := Share{N: k, Low: i.Low, High: i.High}
+	if n > 0 {
+		s.Of = float64(k) / float64(n)
+	}
+	return s
 }

@@ -34,7 +34,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	faults = append(faults.Under("/site/pageSets"), more.Under("/site/audiences")...)
 	occurrences := 0
 	for i, n := range b.Notices {
-		c, wrong := compileNotice(n, zone, names, audiences)
+		c, wrong := compileNotice(n, b.Site, zone, names, audiences)
 		if n.GetState() == bundle.Published {
 			if occurrences += c.occurrences(); occurrences > schedule.MaxSite {
 				wrong = append(wrong, bundle.TooMany)
@@ -66,6 +66,9 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 			published = append(published, int32(i))
 			if n.Kind == bundle.KindConsent {
 				s.consents = append(s.consents, int32(i))
+			}
+			if n.demand != nil {
+				s.demands = append(s.demands, int32(i))
 			}
 		}
 	}
@@ -128,7 +131,7 @@ func (s *Site) Prepare(ctx context.Context, at time.Time) error {
 	return nil
 }
 
-func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audiences audience.Names) (notice, fault.Faults) {
+func compileNotice(n bundle.Notice, site bundle.Site, zone *time.Location, names pages.Names, audiences audience.Names) (notice, fault.Faults) {
 	c := notice{Notice: n, slot: n.GetSlot()}
 	var when, where, whom fault.Faults
 	c.schedule, when = schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt())
@@ -136,7 +139,9 @@ func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audi
 	c.audience, whom = audience.Compile(n.GetAudience(), audiences)
 	var counts fault.Faults
 	c.count, counts = compileCountdown(n, zone)
-	faults := slices.Concat(when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"), counts)
+	var demands fault.Faults
+	c.demand, demands = compileDemand(n, site)
+	faults := slices.Concat(when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"), counts, demands)
 	span := func(p bundle.Period, pointer string) schedule.Span {
 		s, err := schedule.ParseSpan(string(p))
 		if err != nil {
@@ -168,6 +173,10 @@ func compileNotice(n bundle.Notice, zone *time.Location, names pages.Names, audi
 func (s *Site) quicken(n *notice) quick {
 	q := quick{place: placeOf(n.slot), counts: n.asks, timed: n.count != nil}
 	q.yields = q.place == placeCentre && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
+	if d, ok := n.Disclaimer(); ok && d.BeforeConsent {
+		q.yields = false
+	}
+	q.demands = n.demand != nil
 	var ok bool
 	q.program, ok = s.table.Add(n.audience)
 	q.later, q.everyone = !ok, n.audience.Everyone()

@@ -33,6 +33,7 @@ type Site struct {
 	pages    map[string]page // by path in normal form
 	index    *pages.Index    // of the published notices, by index
 	consents []int32         // the published notices that ask for consent, the strongest first
+	demands  []int32         // the published disclaimers that have to be answered
 	consent  consent.Compiled
 	table    *audience.Table
 	readings readings
@@ -68,6 +69,7 @@ type notice struct {
 	slot     bundle.Slot
 	acts     []act
 	limits   []limit
+	demand   *demand // of a disclaimer that has to be answered
 	counting
 }
 
@@ -96,6 +98,7 @@ type quick struct {
 	counts      bool // a countdown that only the visit can tell of keeps it away at some time (rule C4)
 	timed       bool // it has a countdown
 	consent     bool // it asks for consent
+	demands     bool // it is a disclaimer that has to be acknowledged or declared
 }
 
 const (
@@ -233,17 +236,20 @@ func (s *Site) Carries(address string) []string {
 		return nil
 	}
 	var out []string
-	every, here, barred := s.index.Everywhere(), p.here, p.barred
 	for i := range s.notices {
-		at := int32(i)
-		_, everywhere := slices.BinarySearch(every, at)
-		_, not := slices.BinarySearch(barred, at)
-		_, there := slices.BinarySearch(here, at)
-		if there || everywhere && !not {
+		if s.takes(p, int32(i)) {
 			out = append(out, s.notices[i].ID)
 		}
 	}
 	return out
+}
+
+// takes reports whether a published notice's page conditions take a page.
+func (s *Site) takes(p page, i int32) bool {
+	_, everywhere := slices.BinarySearch(s.index.Everywhere(), i)
+	_, barred := slices.BinarySearch(p.barred, i)
+	_, here := slices.BinarySearch(p.here, i)
+	return here || everywhere && !barred
 }
 
 // at returns the page at an address, without its notices if it is not listed.
@@ -333,6 +339,15 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 				next = min(next, change.UnixMicro())
 			}
 			if !shows {
+				continue
+			}
+		}
+		if q.demands {
+			m := s.notices[i].demand.met(r)
+			if m.holds {
+				if !m.until.IsZero() {
+					next = min(next, m.until.UnixMicro())
+				}
 				continue
 			}
 		}

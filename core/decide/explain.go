@@ -133,6 +133,9 @@ func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 		} else if kept {
 			when = st
 		}
+		if n.demand != nil && remembered.Passed {
+			remembered = n.acknowledged(reading)
+		}
 		whom := n.whom(reading)
 		if st, kept := n.consented(d.Consent); kept && s.quick[i].consent && st.Gate == GateMemory {
 			remembered = st

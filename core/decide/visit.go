@@ -36,6 +36,17 @@ type Memory struct {
 	Events map[string][]time.Time `json:"events,omitempty"`
 	// What was answered to the consent question.
 	Consent consent.Answer `json:"consent,omitzero"`
+	// What was acknowledged or declared last, by document, or by "notice:" and the id of a notice that stands for itself.
+	Acknowledged map[string]Acknowledgement `json:"acknowledged,omitempty"`
+}
+
+// An Acknowledgement is what a visitor acknowledged or declared (rule T7).
+type Acknowledgement struct {
+	// Of the document.
+	Version int `json:"version,omitempty"`
+	// Of a notice's own text: its mark.
+	Of string    `json:"of,omitempty"`
+	At time.Time `json:"at"`
 }
 
 // Acts are what a visitor did with a notice: when last, and how often in all.

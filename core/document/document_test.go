@@ -241,7 +241,7 @@ func TestCompleteness(t *testing.T) {
 // Each language says the same things: the same keys, the same blanks.
 func TestWordsInEachLanguage(t *testing.T) {
 	read := func(tag string) map[string]string {
-		raw, err := os.ReadFile("words/" + tag + ".txt")
+		raw, err := os.ReadFile("words." + tag + ".txt")
 		require.NoError(t, err)
 		out, key := map[string]string{}, ""
 		for _, line := range strings.Split(string(raw), "\n") {

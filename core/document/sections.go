@@ -747,7 +747,7 @@ func (d Document) Sections(s Site, tag string) ([]Section, []Point) {
 		if own := d.Own[sec.ID][s.Language]; own != "" && tag != s.Language {
 			sec.Source = withHeading(own, sec.Title)
 		}
-		sec.Of = mark(sec.Source)
+		sec.Of = SourceMarkOf(sec.Source)
 		own := d.Own[sec.ID][tag]
 		switch {
 		case own != "":
@@ -782,6 +782,20 @@ func (d Document) Sections(s Site, tag string) ([]Section, []Point) {
 	}
 	return sections, points
 }
+
+// SourceMark returns the mark of what a section is written beside in a language.
+func (d Document) SourceMark(s Site, id, tag string) string {
+	sections, _ := d.Sections(s, tag)
+	for _, sec := range sections {
+		if sec.ID == id {
+			return sec.Of
+		}
+	}
+	return ""
+}
+
+// SourceMarkOf returns the mark of a text that a section is written beside.
+func SourceMarkOf(html string) string { return mark(html) }
 
 func heading(title string) string { return "<h2>" + title + "</h2>" }
 

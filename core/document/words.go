@@ -6,18 +6,19 @@ import (
 	"html"
 	"regexp"
 	"strings"
+	"time"
 
 	"mastflag/core/lookup"
 )
 
-//go:embed words/*.txt
+//go:embed words.*.txt
 var wordFiles embed.FS
 
 // words are the phrases in each language that is ready, by key.
 var words = func() map[string]map[string]string {
 	out := map[string]map[string]string{}
 	for _, tag := range Ready {
-		text, err := wordFiles.ReadFile("words/" + tag + ".txt")
+		text, err := wordFiles.ReadFile("words." + tag + ".txt")
 		if err != nil {
 			panic(err) // it is built in
 		}
@@ -92,4 +93,15 @@ func say(phrase string, one bool, values map[string]string) string {
 		}
 		return strings.ReplaceAll(html.EscapeString(v), "\n", ", ")
 	})
+}
+
+// PageWord returns what the page of a document says in a language: the phrase of
+// "page." and a key, with values filled in; not HTML.
+func PageWord(tag, key string, values map[string]string) string {
+	return html.UnescapeString(say(phrases(tag, "en")["page."+key], false, values))
+}
+
+// SayDay says a day as a language writes it.
+func SayDay(tag string, t time.Time) string {
+	return (&writer{tag: Source(tag, "en")}).day(t.Format(time.DateOnly))
 }

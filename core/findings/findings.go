@@ -84,6 +84,8 @@ type Finding struct {
 	// Changes of the first notice that would, each by itself, where there are
 	// any; of the site where no notice is concerned.
 	Mends []Mend `json:"mends,omitempty"`
+	// Id of the document concerned, where it is one.
+	Document string `json:"document,omitempty"`
 }
 
 // A Mend is a change of a notice, offered by a name.
@@ -143,6 +145,7 @@ func learn(s *decide.Site, only string) Known {
 	}
 	if only == "" {
 		c.setup()
+		c.documents()
 	}
 	return Known{c, only}
 }
@@ -181,7 +184,7 @@ type checker struct {
 }
 
 func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string, mends ...Mend) {
-	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, "", mends})
+	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, "", mends, ""})
 }
 
 // when finds what depends on the time alone.
@@ -211,6 +214,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.words(i, n, title)
 	c.countdown(i, n, title)
 	c.question(i, n, title)
+	c.usesDocuments(i, n, title)
 	bg, ink := render.Colours(n)
 	c.contrast(i, n, title, bg, ink, "")
 	if n.GetLook().Dark != nil {
@@ -220,7 +224,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	if n.GetSlot() == bundle.Inline && n.Spot == nil {
 		c.add(NoSpot, Alarm, i, "/slot", title+" stands in the page, and no spot in it is chosen.", "Point at its spot on the stage, or show it elsewhere.", add("Show it at the top", "/slot", bundle.Top))
 	}
-	if !n.Closable() && n.Kind != bundle.KindConsent { // that is gone once it is answered
+	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && !d.Answered() { // those are gone once they are answered
 		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
 	}
 }

@@ -11,6 +11,7 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/core/document"
 	"mastflag/core/moment"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -20,7 +21,7 @@ import (
 // changes; a word without one is only read.
 type Word struct {
 	Text    string  `json:"text"`
-	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level,enum=countdown,enum=consent"`
+	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level,enum=countdown,enum=consent,enum=disclaimer"`
 }
 
 // A Control is a part of a notice that a word of its sentence changes.
@@ -36,6 +37,7 @@ const (
 	Level    Control = "level"
 	Counting Control = "countdown"
 	Asking   Control = "consent"
+	Stating  Control = "disclaimer"
 )
 
 // A Line is the whole sentence.
@@ -99,7 +101,11 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	say(", ")
 	change(Schedule, when(n, now.In(zone), zone))
 	say("; ")
+	demand, isDisclaimer := n.Disclaimer()
 	switch {
+	case demand.Answered():
+		say("it stays ")
+		change(Stating, until(n, demand, site))
 	case !n.Closable() && n.Kind == bundle.KindConsent:
 		change(Closing, "it stays until it is answered")
 	case !n.Closable():
@@ -126,12 +132,49 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		say("; it ")
 		change(Counting, Counts(*c, now.In(zone), site.TimeZone))
 	}
+	if isDisclaimer && !demand.Answered() {
+		say("; it ")
+		change(Stating, "is only read")
+	}
 	if n.Kind == bundle.KindConsent {
 		say("; it ")
 		change(Asking, asks(n.Question(), site.Setup()))
 	}
 	say(".")
 	return l
+}
+
+// until says what a disclaimer waits for: "until they have acknowledged Tour
+// safety, version 3, again after each material change".
+func until(n bundle.Notice, d bundle.Disclaimer, site bundle.Site) string {
+	what, again := "its text", "again once it changes"
+	if doc, ok := document.Get(site.Documents, d.Document); ok {
+		what = "“" + doc.Title(site.Language, site.Language) + "”"
+		if doc.Version > 0 {
+			what += fmt.Sprintf(", version %d", doc.Version)
+		}
+		again = "again after each material change"
+	} else if d.Document != "" {
+		what = "a document that is not there"
+	}
+	out := "until they have acknowledged " + what
+	if d.GetAsk() == bundle.AskDeclare {
+		out = "until they have declared that it is so, by " + what
+		if d.Document == "" {
+			out = "until they have declared that it is so"
+		}
+	}
+	out += ", " + again
+	switch d.GetHolds() {
+	case bundle.PeriodEver:
+	case bundle.PeriodPage:
+		out += " and on each page"
+	case bundle.PeriodSession:
+		out += " and on each visit"
+	default:
+		out += " and " + strings.Replace(moment.Period(d.GetHolds()), "for ", "after ", 1)
+	}
+	return out
 }
 
 // asks says how a notice asks: "asks about 4 purposes, and an answer holds for

@@ -38,5 +38,5 @@ func iconOf(n bundle.Notice) string {
 // levelWord returns the word for an alert's level, "" if the notice is no alert.
 func levelWord(n bundle.Notice, tag string) string {
 	l, _ := alertLook(n)
-	return cmp.Or(l.words[base(tag)], l.words["en"])
+	return cmp.Or(l.words[baseOf(tag)], l.words["en"])
 }

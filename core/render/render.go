@@ -159,6 +159,9 @@ func style(n bundle.Notice) string {
 	if any(func(w bundle.Wording) bool { return w.Longer != "" }) {
 		b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 auto;padding-bottom:8px}.longer[hidden]{display:none}")
 	}
+	if any(func(w bundle.Wording) bool { return w.Below != "" }) {
+		b.WriteString(documentStyle + ".below{flex:1 0 100%;order:3}")
+	}
 	if n.Picture() != nil {
 		b.WriteString(".picture img{display:block;max-width:100%;height:auto;border-radius:var(--corner,0)}")
 		if edge {
@@ -184,6 +187,10 @@ func style(n bundle.Notice) string {
 	b.WriteString(look.CSS)
 	return b.String()
 }
+
+// documentStyle is what a document's text needs besides in a notice.
+const documentStyle = ".bar h2{margin:16px 0 4px;font-size:1.15em}.bar h3{margin:12px 0 4px;font-size:1em}.bar ul,.bar ol{padding-inline-start:1.4em;text-align:start}" +
+	".bar table{border-collapse:collapse;font-size:.9em}.bar th,.bar td{padding:4px 10px 4px 0;text-align:start;vertical-align:top;border-bottom:1px solid color-mix(in srgb,var(--text) 30%,transparent)}"
 
 // corners returns the radius of a notice's corners and of its buttons'.
 func corners(l bundle.Look) (corner, button string) {
@@ -248,14 +255,11 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	if !ok {
 		return fmt.Errorf("notice %q has no wording in %q", n.ID, tag)
 	}
-	own, ok := ownWords[base(tag)]
+	own, ok := ownWords[baseOf(tag)]
 	if !ok {
 		own = ownWords["en"]
 	}
-	dir := "ltr"
-	if rightToLeft(tag) {
-		dir = "rtl"
-	}
+	dir := Direction(tag)
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
 	// regions): the first words of the message tell them apart.
 	own.Region += ": " + firstWords(strings.TrimSpace(strings.Replace(markup.Text(w.Message), Mark, "", 1)), 60)
@@ -263,6 +267,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(), "LevelWord": levelWord(n, tag), "Urgent": n.GetLevel() == bundle.Emergency,
 		"Message":  template.HTML(dated(markup.Sanitise(w.Message), n.Countdown())),
 		"Longer":   template.HTML(markup.Sanitise(w.Longer)),
+		"Below":    template.HTML(markup.SanitiseDocument(w.Below)),
 		"Link":     w.Link,
 		"As":       as(w.Link),
 		"Closable": n.Closable(),
@@ -307,22 +312,22 @@ func as(l *bundle.Link) string {
 	return l.As
 }
 
-func base(tag string) string {
+func baseOf(tag string) string {
 	b, _, _ := strings.Cut(strings.ToLower(tag), "-")
 	return b
 }
 
-// rightToLeft reports whether the tag's script, given or likely, is written
+// Direction returns how the tag's script, given or likely, is written: ltr, or rtl
 // from right to left.
-func rightToLeft(tag string) bool {
+func Direction(tag string) string {
 	t, err := language.Parse(tag)
 	if err != nil {
-		return false
+		return "ltr"
 	}
 	script, _ := t.Script()
 	switch script.String() {
 	case "Arab", "Hebr", "Thaa", "Syrc", "Nkoo", "Adlm", "Rohg":
-		return true
+		return "rtl"
 	}
-	return false
+	return "ltr"
 }

@@ -6,6 +6,7 @@ package starting
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -14,6 +15,7 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/countdown"
+	"mastflag/core/document"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -44,6 +46,9 @@ type occasion struct {
 	counts          bool      // down to its end, where a message has {countdown}
 	says            [3]string // English, German, Polish
 	longer          [3]string
+	disclaims       *bundle.Disclaimer
+	butHome         bool         // on every page but the home page
+	buttons         [2][3]string // its own words on the buttons of a disclaimer
 }
 
 // end is a moment some days ahead on the site's clock; the zero value is none.
@@ -61,7 +66,9 @@ const (
 	glad    = "#2c5a3c"
 )
 
-var occasions = []occasion{
+var occasions = slices.Concat(everyday, disclaimers)
+
+var everyday = []occasion{
 	{key: "closure", name: "Closed", when: "You are closed for a day or longer.", hint: grave, icon: "door-exit", level: bundle.Warning, until: end{hour: 24}, closed: "session",
 		says: [3]string{"<p><strong>We are closed today.</strong> We are there for you again tomorrow.</p>", "<p><strong>Heute geschlossen.</strong> Morgen sind wir wieder für Sie da.</p>", "<p><strong>Dziś nieczynne.</strong> Jutro znów jesteśmy do dyspozycji.</p>"}},
 	{key: "hours", name: "Changed hours", when: "Opening hours differ for some days.", hint: calm, icon: "calendar-time", until: end{days: 1, on: time.Sunday, week: true, hour: 24}, closed: "P1D",
@@ -117,6 +124,19 @@ func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
 	if o.kind != "" {
 		n.Kind = o.kind
 	}
+	if o.butHome {
+		n.Pages.Exclude = []pages.Entry{{Match: pages.Home}}
+	}
+	if o.disclaims != nil {
+		d := *o.disclaims
+		n.Content.Disclaimer = &d
+		// About the site's document of this topic, where there is one that is out.
+		for _, doc := range site.Documents {
+			if doc.Kind == document.Disclaimer && doc.Answers["topic"] == o.topic() && doc.Version > 0 {
+				n.Content.Disclaimer.Document = doc.ID
+			}
+		}
+	}
 	n.Look = &bundle.Look{Background: Nearest(site.Palette, o.hint), Icon: o.icon}
 	if w := (schedule.Window{From: o.from.at(now), Until: o.until.at(now)}); w.From != "" || w.Until != "" {
 		n.Schedule = &schedule.Plan{Windows: []schedule.Window{w}}
@@ -127,12 +147,12 @@ func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
 	for i, tag := range []string{"en", "de", "pl"} {
 		for _, have := range site.AllLanguages() {
 			if base, _, _ := strings.Cut(strings.ToLower(have), "-"); base == tag {
-				n.Content.Wordings[have] = bundle.Wording{Message: o.says[i]}
+				n.Content.Wordings[have] = o.wording(i)
 			}
 		}
 	}
 	if len(n.Content.Wordings) == 0 { // better English than nothing
-		n.Content.Wordings["en"] = bundle.Wording{Message: o.says[0]}
+		n.Content.Wordings["en"] = o.wording(0)
 	}
 	mine := n.Content.Wordings[site.Language]
 	for tag, w := range n.Content.Wordings {
@@ -143,6 +163,14 @@ func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
 	}
 	return n
 }
+
+// wording is what it says in one of the three languages.
+func (o occasion) wording(i int) bundle.Wording {
+	return bundle.Wording{Message: o.says[i], Longer: o.longer[i], Confirm: o.buttons[0][i], Decline: o.buttons[1][i]}
+}
+
+// topic is what a disclaimer is about.
+func (o occasion) topic() string { return strings.TrimPrefix(o.key, "disclaimer-") }
 
 // at is the local moment, "" if there is none.
 func (e end) at(now time.Time) string {

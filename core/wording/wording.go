@@ -2,6 +2,7 @@
 package wording
 
 import (
+	"cmp"
 	"maps"
 
 	"mastflag/core/bundle"
@@ -75,6 +76,7 @@ func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.W
 	if to.Longer != "" {
 		out.Longer = markup.Sanitise(to.Longer)
 	}
+	out.Confirm, out.Decline = cmp.Or(to.Confirm, out.Confirm), cmp.Or(to.Decline, out.Decline)
 	link := out.Link
 	if link == nil && out.Longer == "" {
 		link = w[site].Link

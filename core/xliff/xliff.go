@@ -55,6 +55,8 @@ var fields = []field{
 	{"longer", true, func(w *bundle.Wording) *string { return &w.Longer }},
 	{"after", true, func(w *bundle.Wording) *string { return &w.After }},
 	{"alt", false, func(w *bundle.Wording) *string { return &w.Alt }},
+	{"confirm", false, func(w *bundle.Wording) *string { return &w.Confirm }},
+	{"decline", false, func(w *bundle.Wording) *string { return &w.Decline }},
 }
 
 // get reads a field without making what is not there.

@@ -73,14 +73,15 @@ type Route struct {
 // call is a request with what handlers need of it.
 type call struct {
 	*gin.Context
-	person  store.Person
-	session store.Session
-	site    string
-	notice  string
+	person   store.Person
+	session  store.Session
+	site     string
+	notice   string
+	document string
 }
 
 func newCall(c *gin.Context) *call {
-	cl := &call{Context: c, site: c.Param("site"), notice: c.Param("notice")}
+	cl := &call{Context: c, site: c.Param("site"), notice: c.Param("notice"), document: c.Param("document")}
 	if p, ok := c.Get("person"); ok {
 		cl.person = p.(store.Person)
 	}
@@ -179,6 +180,15 @@ func (a *Admin) Routes() []Route {
 		route(a, "POST", "/api/sites/:site/consent/verify", "Prove that the chain of records is whole.", a.verifyRecords),
 		stream(a, "/api/sites/:site/consent/records.csv", "All records as CSV.", "text/csv; charset=utf-8", a.recordTable),
 		stream(a, "/api/sites/:site/consent/records.jsonl", "The chain of records as JSON Lines.", "application/jsonl", a.recordLines),
+		route(a, "GET", "/api/sites/:site/documents", "The site's documents in short.", a.documents),
+		route(a, "POST", "/api/sites/:site/documents", "Begin a document.", a.newDocument),
+		route(a, "GET", "/api/sites/:site/documents/:document", "A document: questions, text, what it has to say, versions.", a.documentDetail),
+		route(a, "PUT", "/api/sites/:site/documents/:document", "Change a document's answers and sections.", a.changeDocument),
+		route(a, "POST", "/api/sites/:site/documents/:document/publish", "Publish the next version of a document.", a.publishDocument),
+		route(a, "POST", "/api/sites/:site/documents/:document/link", "Have a notice lead to a document.", a.linkDocument),
+		route(a, "POST", "/api/sites/:site/documents/:document/delete", "Remove a document that nothing leads to.", a.deleteDocument),
+		route(a, "GET", "/api/sites/:site/documents/:document/file", "A document to take away.", a.takeAway),
+		route(a, "GET", "/api/sites/:site/acknowledgements", "What became of the site's disclaimers.", a.acknowledgements),
 		route(a, "POST", "/api/standin/vendor", "Switch the demo site's badly behaved vendor.", a.badVendor),
 		route(a, "POST", "/api/standin/weather", "Have the stand-in weather office publish something.", a.sendWeather),
 		route(a, "GET", "/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),

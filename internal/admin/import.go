@@ -7,7 +7,9 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/document"
 	"mastflag/core/fault"
+	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/schedule"
 	"mastflag/internal/store"
@@ -34,11 +36,25 @@ func importAll(ctx context.Context, st *store.Store, b bundle.Bundle, who string
 		err = st.AddSite(ctx, b.Site)
 		lines = append(lines, "added site "+b.Site.Key)
 	case err == nil:
+		if b.Site.Documents, err = documentsOf(site.Documents, b.Site.Documents); err != nil {
+			return nil, err
+		}
 		err = st.PutSite(ctx, b.Site, site.Revision, store.Entry{At: now, Who: who, Act: "imported a bundle", Line: b.Site.Name})
 		lines = append(lines, "changed site "+b.Site.Key)
 	}
 	if err != nil {
 		return lines, err
+	}
+	for _, d := range b.Site.Documents {
+		if d.Version == 0 {
+			continue
+		}
+		switch err := st.AddDocumentVersion(ctx, b.Site.Key, d.ID, d.Out()); {
+		case errors.Is(err, store.ErrExists):
+			return nil, otherVersion(d.ID, d.Version)
+		case err != nil:
+			return nil, err
+		}
 	}
 	list := make([]store.Page, len(b.Pages))
 	for i, p := range b.Pages {
@@ -57,6 +73,37 @@ func importAll(ctx context.Context, st *store.Store, b bundle.Bundle, who string
 		lines = append(lines, fmt.Sprintf("kept notice %s, %s", n.ID, n.GetState()))
 	}
 	return lines, roomForAll(ctx, st, b.Site)
+}
+
+// documentsOf returns a site's documents after an import: those of the bundle, as
+// far as they do not go back behind a version that is out here; and those that it
+// does not name.
+func documentsOf(have, in []document.Document) ([]document.Document, error) {
+	out := make([]document.Document, len(in))
+	for i, d := range in {
+		for _, byTag := range d.Own {
+			for tag, html := range byTag {
+				byTag[tag] = markup.SanitiseDocument(html)
+			}
+		}
+		out[i] = d
+		if was, ok := document.Get(have, d.ID); ok && was.Version > d.Version {
+			return nil, fault.Faults{{Pointer: fault.Pointer("site", "documents", i, "version"), What: fmt.Sprintf("version %d of “%s” is out here, and the bundle has version %d", was.Version, d.ID, d.Version),
+				Remedy: "take this document from an export of this program, or leave it out: documents that a bundle does not name stay"}}
+		}
+	}
+	for _, d := range have {
+		if _, named := document.Get(in, d.ID); !named {
+			out = append(out, d)
+		}
+	}
+	return out, nil
+}
+
+// otherVersion refuses a text under the number of a version that says something else.
+func otherVersion(id string, number int) error {
+	return fault.Faults{{Pointer: "/site/documents", What: fmt.Sprintf("version %d of “%s” is kept here and says something else: a version is never altered", number, id),
+		Remedy: "publish the text here as the next version"}}
 }
 
 // roomForAll refuses an import after which the published notices of the site,

@@ -1,6 +1,7 @@
 package admin
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"maps"
@@ -51,18 +52,25 @@ func (a *Admin) writeXLIFF(c *call, in XLIFFAsk) (XLIFFFile, error) {
 	}
 	d := xliff.Document{Source: site.Language, Target: in.Language}
 	for _, row := range rows {
-		if in.Notice == "" || row.ID == in.Notice {
+		if in.Document == "" && (in.Notice == "" || row.ID == in.Notice) {
 			n := row.Working()
 			d.Texts = append(d.Texts, xliff.Text{Notice: n.ID, Title: n.GetTitle(), From: n.Wordings()[site.Language], To: n.Wordings()[in.Language]})
 		}
+	}
+	if in.Notice == "" {
+		f, err := a.folder(c, a.Store)
+		if err != nil {
+			return XLIFFFile{}, err
+		}
+		d.Texts = append(d.Texts, documentTexts(site, f.making, in.Language, in.Document)...)
 	}
 	var b strings.Builder
 	if err := xliff.Write(&b, d); err != nil {
 		return XLIFFFile{}, err
 	}
 	name := c.site
-	if in.Notice != "" {
-		name = in.Notice
+	if only := cmp.Or(in.Notice, in.Document); only != "" {
+		name = only
 	}
 	return XLIFFFile{fmt.Sprintf("%s.%s-%s.xlf", name, site.Language, in.Language), b.String()}, nil
 }
@@ -83,16 +91,20 @@ func (a *Admin) readXLIFF(c *call, in XLIFFFile) (Translated, error) {
 				out.Left = append(out.Left, t.Notice+": it has no translation yet")
 				continue
 			}
-			title, changed, err := a.takeTranslation(c, st, site.Site, d.Target, t)
+			take := func() (string, bool, error) { return a.takeTranslation(c, st, site.Site, d.Target, t) }
+			if _, _, ok := sectionOf(t.Notice); ok {
+				take = func() (string, bool, error) { return a.takeSection(c, st, d.Target, t) }
+			}
+			title, changed, err := take()
 			var faults fault.Faults
 			switch {
 			case errors.Is(err, store.ErrNotFound):
-				out.Left = append(out.Left, t.Notice+": there is no such notice")
+				out.Left = append(out.Left, t.Notice+": there is no such text")
 			case errors.As(err, &faults):
 				out.Left = append(out.Left, t.Notice+": "+faults[0].What)
 			case err != nil:
 				return err
-			case changed:
+			case changed && !slices.Contains(out.Changed, title):
 				out.Changed = append(out.Changed, title)
 			}
 		}

@@ -700,6 +700,6 @@ func (a *Admin) plain(c *call, in PlainAsk) (PlainNotice, error) {
 	if markup.Text(n.Wordings()[tag].Message) == "" {
 		return PlainNotice{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing to copy", Detail: "It says nothing in this language yet. Write its message first."}
 	}
-	html, err := render.Plain(n, tag, a.Base+compiled.ImagesPath(c.site))
+	html, err := render.Plain(site.Linked(n, a.Base), tag, a.Base+compiled.ImagesPath(c.site))
 	return PlainNotice{html}, err
 }

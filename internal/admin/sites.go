@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -16,6 +17,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
 	"mastflag/core/consent"
+	"mastflag/core/document"
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
@@ -168,11 +170,17 @@ func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 
 func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
 	in.Site.Key = c.site
+	have, err := a.Store.Site(c.Request.Context(), c.site)
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	if have.Revision != in.Revision {
+		return SiteDetail{}, store.Stale{From: in.Revision, Is: have.Revision}
+	}
+	if !slices.EqualFunc(have.Documents, in.Site.Documents, func(a, b document.Document) bool { return a.Mark() == b.Mark() }) {
+		return SiteDetail{}, refuse("Documents are changed and published in their own rooms, in the Library. Nothing was changed.")
+	}
 	if !access.May(c.person.Role, access.Administrator) {
-		have, err := a.Store.Site(c.Request.Context(), c.site)
-		if err != nil {
-			return SiteDetail{}, err
-		}
 		if !sameSetup(have.Site, in.Site) {
 			return SiteDetail{}, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an administrator. Nothing was changed."}
 		}

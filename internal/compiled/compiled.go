@@ -33,7 +33,7 @@ type Site struct {
 	pieces  map[string]pieces           // by notice id
 	askeds  map[string]map[worded]asked // consent notices, by id
 	parts   map[string][]byte           // of the consent part, by language
-	// Every form of the consent notices, by fingerprint.
+	// Every form of the consent notices, and of the disclaimers that have to be answered, by fingerprint.
 	Shown map[string]Shown
 	// What the site's audiences ask of the server, and of the site script.
 	Wants  sources.Wants
@@ -109,7 +109,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{Site: d, Left: left, origins: map[string]bool{}, hosts: map[string]bool{}, pieces: map[string]pieces{}}
+	s := &Site{Site: d, Left: left, origins: map[string]bool{}, hosts: map[string]bool{}, pieces: map[string]pieces{}, Shown: map[string]Shown{}}
 	for _, o := range b.Site.Origins {
 		n, err := pages.Origin(o)
 		if err != nil {
@@ -134,8 +134,16 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	s.Refresh = b.RefreshEvery()
 	for order, n := range d.Ordered() {
 		byTag := map[string][]byte{}
+		linked := b.Site.Linked(n, base)
+		demand, _ := n.Disclaimer()
 		for tag := range n.Wordings() {
-			bar, err := render.Notice(n, tag, base+ImagesPath(b.Site.Key), d.Zone())
+			if demand.Answered() {
+				if byTag[tag], err = s.disclaim(n, tag, base, order); err != nil {
+					return nil, err
+				}
+				continue
+			}
+			bar, err := render.Notice(linked, tag, base+ImagesPath(b.Site.Key), d.Zone())
 			if err != nil {
 				return nil, err
 			}

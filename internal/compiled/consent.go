@@ -7,6 +7,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/core/document"
 	"mastflag/core/render"
 	"mastflag/core/wording"
 )
@@ -31,12 +32,48 @@ type Shown struct {
 	// When it was published, RFC 3339: which version it is.
 	Version  string       `json:"version"`
 	Language string       `json:"language"`
-	Rule     consent.Rule `json:"rule"`
+	Rule     consent.Rule `json:"rule,omitempty"`
 	HTML     string       `json:"html"`
 	CSS      string       `json:"css"`
-	// What is asked about, and the marks of what it sets, when it was shown.
-	Asked []string `json:"asked"`
-	Of    string   `json:"of"`
+	// Of a consent notice: what is asked about, and the marks of what it sets, when it was shown.
+	Asked []string `json:"asked,omitempty"`
+	Of    string   `json:"of,omitempty"`
+	// Of a disclaimer that has to be answered.
+	Disclaimer *ShownDisclaimer `json:"disclaimer,omitempty"`
+}
+
+// A ShownDisclaimer is what a disclaimer was about when it was shown.
+type ShownDisclaimer struct {
+	Ask string `json:"ask"`
+	// The document, its version and the SHA-256 of its text; absent where the notice stands for itself.
+	Document     string `json:"document,omitempty"`
+	Version      int    `json:"version,omitempty"`
+	DocumentHash string `json:"documentHash,omitempty"`
+	// Mark of its own text.
+	Of string `json:"of,omitempty"`
+}
+
+// disclaim renders a disclaimer that has to be answered, as JSON, and notes what
+// was shown where it is published.
+func (s *Site) disclaim(n bundle.Notice, tag, base string, order int) ([]byte, error) {
+	site := s.Bundle().Site
+	r, err := render.Disclaimer(n, site, tag, base+ImagesPath(site.Key), base)
+	if err != nil {
+		return nil, err
+	}
+	if n.GetState() == bundle.Published && n.Wordings()[tag].Says() {
+		d, _ := n.Disclaimer()
+		shown := ShownDisclaimer{Ask: string(d.GetAsk()), Document: d.Document, Version: r.Disclaims.Version, Of: r.Disclaims.Of}
+		if doc, ok := document.Get(site.Documents, d.Document); ok {
+			text, _ := doc.In(tag, site.Language)
+			shown.DocumentHash = text.Hash()
+		}
+		s.Shown[r.Disclaims.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, HTML: r.HTML, CSS: r.CSS, Disclaimer: &shown}
+	}
+	return encode(struct {
+		render.Disclaiming
+		Order int `json:"order"`
+	}{r, order})
 }
 
 // part is what the consent part of the site script gets beside the decision.
@@ -65,7 +102,7 @@ type partWords struct {
 // every rule.
 func (s *Site) consents(base string) error {
 	b := s.Bundle()
-	s.askeds, s.Shown, s.parts = map[string]map[worded]asked{}, map[string]Shown{}, map[string][]byte{}
+	s.askeds, s.parts = map[string]map[worded]asked{}, map[string][]byte{}
 	setup := b.Site.Setup()
 	for order, n := range s.Ordered() {
 		if n.Kind != bundle.KindConsent || n.GetState() != bundle.Published {
@@ -77,7 +114,7 @@ func (s *Site) consents(base string) error {
 				continue // nobody gets it
 			}
 			for _, place := range s.Consent().Wordings() {
-				a, err := render.Consent(n, b.Site, tag, place, base+ImagesPath(b.Site.Key))
+				a, err := render.Consent(b.Site.Linked(n, base), b.Site, tag, place, base+ImagesPath(b.Site.Key))
 				if err != nil {
 					return err
 				}

@@ -67,8 +67,11 @@ func (d *Delivery) answer(c *gin.Context) {
 	device, _ := facts["device.kind"].(string)
 	n := store.NewRecord{Site: c.Param("key"), Tally: consent.Tally{Day: at.In(s.Zone()).Format(time.DateOnly), Place: country, Language: shown.Language, Device: device,
 		Version: shown.Notice + " " + shown.Version, Outcome: "asked"}}
+	if shown.Disclaimer != nil {
+		n.Tally.Version, n.Tally.Outcome = fmt.Sprintf("%s %d", shown.Notice, shown.Disclaimer.Version), "shown"
+	}
 	if !told.Asked {
-		r, err := told.Record(shown.Asked, shown.Rule, at)
+		r, err := record(told, shown, at)
 		if err != nil {
 			problem.Write(c, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No answer to what was asked", Detail: "The answer cannot be kept: " + err.Error() + "."})
 			return
@@ -76,7 +79,7 @@ func (d *Delivery) answer(c *gin.Context) {
 		r.Notice, r.NoticeVersion, r.Language = shown.Notice, shown.Version, shown.Language
 		r.Jurisdiction = s.Consent().Place(country, region).Place
 		n.Record, n.Tally.Outcome = &r, string(r.EventType)
-		if len(r.Purposes) < len(shown.Asked) {
+		if shown.Disclaimer == nil && len(r.Purposes) < len(shown.Asked) {
 			n.Tally.Outcome = "partly" // the question is still open
 		}
 	}
@@ -100,6 +103,17 @@ func (d *Delivery) answer(c *gin.Context) {
 	default:
 		c.Status(http.StatusNoContent)
 	}
+}
+
+// record makes the record of an answer to what was shown.
+func record(told consent.Told, shown compiled.Shown, at time.Time) (consent.Record, error) {
+	d := shown.Disclaimer
+	if d == nil {
+		return told.Record(shown.Asked, shown.Rule, at)
+	}
+	r, err := told.Acknowledgement(d.Ask == string(bundle.AskDeclare), d.Version, at)
+	r.Document, r.DocumentVersion, r.DocumentHash = d.Document, d.Version, d.DocumentHash
+	return r, err
 }
 
 var placeAndDevice = sources.NewWants([]string{"place.country", "place.region", "device.kind"})

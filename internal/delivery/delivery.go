@@ -76,8 +76,9 @@ const maxPreviews = 2
 // parts of the site script: what every page loads; what it loads besides where
 // a notice stands elsewhere than at an edge; and, for the stage alone, what
 // works the page there and what takes its picture; what a preview says of
-// itself; and what asks for consent and holds things back until it is given.
-var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent"}
+// itself; what asks for consent and holds things back until it is given; and what
+// takes answers to disclaimers.
+var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer"}
 
 // An asset is a file with its encodings.
 type asset struct {
@@ -141,6 +142,9 @@ func (d *Delivery) Routes(r gin.IRouter) {
 	r.GET("/r/:key/:id", d.receipt)
 	r.DELETE("/r/:key/:id", d.erase)
 	r.OPTIONS("/r/:key/:id", d.preflight("GET, DELETE"))
+	for _, path := range []string{"/t/:key", "/t/:key/:id", "/t/:key/:id/:language", "/t/:key/:id/:language/:version"} {
+		r.GET(path, d.document)
+	}
 }
 
 // ScriptPath is the small stable address of a site's script.
@@ -406,6 +410,7 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 		out = waiting(out, s, decision.Waiting, language)
 	}
 	out = ends(out, decision)
+	out = d.disclaimed(out, s, a, decision)
 	out = d.consented(out, s, decision, language)
 	if a.Preview == "" && a.Wants != s.Script.Version {
 		out = append(out, `,"wants":`...)
@@ -447,6 +452,16 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 	out = append(append(out, `,"consent":`...), says[:len(says)-1]...)
 	out = append(append(out, `,"part":`...), part...)
 	return append(out, '}')
+}
+
+// disclaimed appends what a page that carries a disclaimer that has to be answered
+// needs to tell of an answer, to give its receipt and to erase it.
+func (d *Delivery) disclaimed(out []byte, s *compiled.Site, a ask, decision decide.Decision) []byte {
+	if !s.Demands(a.URL) {
+		return out
+	}
+	out = append(out, `,"mark":`...)
+	return append(out, scriptJSON(d.marks.of(s.Bundle().Site.Key, decision.At))...)
 }
 
 // ends appends the moments that countdowns are about.

@@ -59,7 +59,7 @@ func reflector(folders ...string) (*jsonschema.Reflector, error) {
 }
 
 func bundleSchema() ([]byte, error) {
-	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/audience")
+	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/audience", "./core/document")
 	if err != nil {
 		return nil, err
 	}

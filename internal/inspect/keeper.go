@@ -70,7 +70,7 @@ func (k *Keeper) Start(ctx context.Context, key string) error {
 		})
 		k.one.Unlock()
 		if err == nil {
-			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run)
+			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run, nil)
 		}
 		k.mu.Lock()
 		delete(k.running, key)

@@ -381,7 +381,7 @@ func TestLanguages(t *testing.T) {
 		assert.Contains(t, p.Detail, c.says)
 	}
 	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: strings.Replace(file.Text, `id="hello"`, `id="gone"`, 1)}, &taken)
-	assert.Equal(t, []string{"gone: there is no such notice"}, taken.Left)
+	assert.Equal(t, []string{"gone: there is no such text"}, taken.Left)
 	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: strings.Replace(file.Text, "Tag", "", 1)}, &taken)
 	assert.Equal(t, []string{"hello: it has no translation yet"}, taken.Left)
 	assert.Equal(t, 422, b.call("GET", "/api/sites/s/xliff?language=en", nil, &p))

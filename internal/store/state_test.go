@@ -28,8 +28,9 @@ import (
 // that people have run is never changed: the next one is added, and its line
 // here, and testdata gets a database of the state before.
 var frozen = map[string]string{
-	"001_first.sql":  "001eebe59c7ed05004677daa531e40c8b87745983a21f2a569a2cc8b3739a08c",
-	"002_tokens.sql": "3a8dc0141e424f24a29d97def5fd1991299ef3f8cedc49a7e26695598b820ce7",
+	"001_first.sql":     "001eebe59c7ed05004677daa531e40c8b87745983a21f2a569a2cc8b3739a08c",
+	"002_tokens.sql":    "3a8dc0141e424f24a29d97def5fd1991299ef3f8cedc49a7e26695598b820ce7",
+	"003_documents.sql": "346d37534276803af9b74db6c58dbb300a545abb07ead01cd98a734d62180370",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {
@@ -145,7 +146,9 @@ func TestEarlierStatesOpen(t *testing.T) {
 			raw, err := os.ReadFile(filepath.Join(dir, store.FileName))
 			require.NoError(t, err)
 			tokens := regexp.MustCompile(`(?:join#|INSERT INTO sessions VALUES\(')([A-Za-z0-9_-]{32,})`).FindAllSubmatch(text, -1)
-			require.NotEmpty(t, tokens)
+			if filepath.Base(state) == "001.sql" { // later ones have none in clear
+				require.NotEmpty(t, tokens)
+			}
 			for _, m := range tokens {
 				assert.NotContains(t, string(raw), string(m[1]))
 			}

@@ -1,0 +1,226 @@
+package bundle
+
+import (
+	"cmp"
+	"fmt"
+	"html"
+	"maps"
+	"slices"
+	"strings"
+
+	"mastflag/core/document"
+	"mastflag/core/fault"
+	"mastflag/core/lookup"
+	"mastflag/core/markup"
+	"mastflag/core/pages"
+)
+
+// An Ask is what a disclaimer wants of visitors (rule T6).
+type Ask string
+
+const (
+	AskRead        Ask = "read"        // nothing: it is shown, and closed like a bar
+	AskAcknowledge Ask = "acknowledge" // a press of one button
+	AskDeclare     Ask = "declare"     // one of two: something is so of the visitor, or not
+)
+
+// Asks is every ask, in the order in which people choose.
+var Asks = []Ask{AskRead, AskAcknowledge, AskDeclare}
+
+// A Disclaimer is how a notice of kind disclaimer asks.
+type Disclaimer struct {
+	// Id of the document that it is about; its own text if absent.
+	Document string `json:"document,omitempty" jsonschema:"maxLength=64"`
+	// read (the default), acknowledge or declare.
+	Ask Ask `json:"ask,omitempty" jsonschema:"enum=read,enum=acknowledge,enum=declare"`
+	// How long an acknowledgement or a declaration holds; ever if absent.
+	Holds Period `json:"holds,omitempty" jsonschema:"maxLength=40"`
+	// Where those are led of whom it is not so, or who do not acknowledge: a path of the site or an address.
+	Else string `json:"else,omitempty" jsonschema:"maxLength=2048"`
+	// In the middle or over everything it does not wait until the consent question is answered (rule T9).
+	BeforeConsent bool `json:"beforeConsent,omitempty"`
+}
+
+func (d Disclaimer) GetAsk() Ask      { return cmp.Or(d.Ask, AskRead) }
+func (d Disclaimer) GetHolds() Period { return cmp.Or(d.Holds, PeriodEver) }
+
+// Answered reports whether it has to be acknowledged or declared.
+func (d Disclaimer) Answered() bool { return d.GetAsk() != AskRead }
+
+// Disclaimer returns how a notice of kind disclaimer asks; ok is false for others.
+func (n Notice) Disclaimer() (d Disclaimer, ok bool) {
+	if n.Kind != KindDisclaimer {
+		return d, false
+	}
+	if n.Content != nil && n.Content.Disclaimer != nil {
+		d = *n.Content.Disclaimer
+	}
+	return d, true
+}
+
+// AcknowledgedAs returns under which name a visitor's answer to a disclaimer is
+// remembered: the document's id, or that of the notice that stands for itself.
+func (n Notice) AcknowledgedAs() string {
+	d, _ := n.Disclaimer()
+	return cmp.Or(d.Document, "notice:"+n.ID)
+}
+
+// OwnMark returns a mark of the notice's own text, for a disclaimer that is about
+// no document: it changes with what is said in the site's language, or in the
+// first there is.
+func (n Notice) OwnMark(site string) string {
+	w := n.Wordings()
+	return w[lookup.Choose(slices.Collect(maps.Keys(w)), site)].Mark()
+}
+
+func (d Disclaimer) check() fault.Faults {
+	var faults fault.Faults
+	if err := d.Holds.check(); err != nil {
+		faults = append(faults, fault.Fault{Pointer: "/holds", What: err.Error(), Remedy: "use page, session, ever, or a duration such as P1Y (a year)"})
+	}
+	if d.Else != "" {
+		if what := markup.HrefFault(d.Else); what != "" {
+			faults = append(faults, fault.Fault{Pointer: "/else", What: what, Remedy: "give a path of the site such as /tours, or an http or https address"})
+		}
+	}
+	return faults
+}
+
+// checkDocuments returns what is wrong with how a notice uses documents.
+func (n Notice) checkDocuments() fault.Faults {
+	if n.Content == nil {
+		return nil
+	}
+	var faults fault.Faults
+	if d := n.Content.Disclaimer; d != nil {
+		if n.Kind != KindDisclaimer {
+			faults = append(faults, fault.Fault{Pointer: "/content/disclaimer", What: fmt.Sprintf("a notice of kind %q is no disclaimer", n.Kind), Remedy: "remove it, or make the kind disclaimer"})
+		}
+		faults = append(faults, d.check().Under("/content/disclaimer")...)
+	}
+	return faults
+}
+
+// AllDocuments stands in a list of documents for all that are out.
+const AllDocuments = "*"
+
+// Uses returns the ids of the documents that a notice leads to, shows or is
+// about, each once, in no order.
+func (n Notice) Uses() []string {
+	var out []string
+	add := func(id string) {
+		if id != "" && !slices.Contains(out, id) {
+			out = append(out, id)
+		}
+	}
+	if c := n.Content; c != nil {
+		add(c.Document)
+		for _, id := range c.Documents {
+			if id != AllDocuments {
+				add(id)
+			}
+		}
+		if c.Disclaimer != nil {
+			add(c.Disclaimer.Document)
+			add(document.Named(c.Disclaimer.Else))
+		}
+	}
+	for _, w := range n.Wordings() {
+		if w.Link != nil {
+			add(document.Named(w.Link.Href))
+		}
+		for _, part := range []string{w.Message, w.Longer, w.After} {
+			for _, href := range markup.Links(part) {
+				add(document.Named(href))
+			}
+		}
+	}
+	return out
+}
+
+// Linked returns a notice whose links by name lead to the documents that are out,
+// each wording's in its own language, with the documents that it shows or lists
+// below its message; what is not out is left out. base is the program's own
+// address.
+func (s Site) Linked(n Notice, base string) Notice {
+	if n.Content == nil || len(n.Uses()) == 0 && len(n.Content.Documents) == 0 {
+		return n
+	}
+	content := *n.Content
+	content.Wordings = maps.Clone(content.Wordings)
+	for tag, w := range content.Wordings {
+		to := func(id string) string { return s.DocumentAddress(id, tag, base) }
+		for _, part := range []*string{&w.Message, &w.Longer, &w.After} {
+			*part = document.Linked(*part, to)
+		}
+		if w.Link != nil && document.Named(w.Link.Href) != "" {
+			link := *w.Link
+			link.Href = to(document.Named(link.Href))
+			w.Link = &link
+			if link.Href == "" {
+				w.Link = nil
+			}
+		}
+		w.Below = s.below(content, tag, base)
+		// One that is only read leads to its document.
+		if d, ok := n.Disclaimer(); ok && !d.Answered() && w.Link == nil && w.Longer == "" {
+			if address := to(d.Document); address != "" {
+				doc, _ := document.Get(s.Documents, d.Document)
+				text, _ := doc.In(tag, s.Language)
+				w.Link = &Link{Href: address, Label: text.Title, As: "link"}
+			}
+		}
+		content.Wordings[tag] = w
+	}
+	n.Content = &content
+	return n
+}
+
+// below is what stands below a message: a document's text, and a list of links to
+// documents.
+func (s Site) below(c Content, tag, base string) string {
+	var b strings.Builder
+	if d, ok := document.Get(s.Documents, c.Document); ok {
+		text, _ := d.In(tag, s.Language)
+		b.WriteString(document.Linked(markup.SanitiseDocument(text.Text), func(id string) string { return s.DocumentAddress(id, tag, base) }))
+	}
+	var list []string
+	for _, d := range s.Documents {
+		text, in := d.In(tag, s.Language)
+		if in == "" || !slices.Contains(c.Documents, d.ID) && !slices.Contains(c.Documents, AllDocuments) {
+			continue
+		}
+		list = append(list, fmt.Sprintf(`<li><a href="%s" lang="%s">%s</a></li>`, html.EscapeString(s.DocumentAddress(d.ID, tag, base)), html.EscapeString(in), html.EscapeString(text.Title)))
+	}
+	if list != nil {
+		b.WriteString("<ul>" + strings.Join(list, "") + "</ul>")
+	}
+	return b.String()
+}
+
+// DocumentAddress returns where a document's version that is out lies in a
+// language; "" if none is out. base is the program's own address.
+func (s Site) DocumentAddress(id, tag, base string) string {
+	d, ok := document.Get(s.Documents, id)
+	_, tag = d.In(tag, s.Language)
+	if !ok || tag == "" {
+		return ""
+	}
+	return base + document.Path(s.Key, id, tag, 0)
+}
+
+// Making returns what the site's documents are made from. notices are those of
+// the site.
+func (s Site) Making(notices []Notice) document.Site {
+	out := document.Site{Key: s.Key, Name: s.Name, Language: s.Language, Setup: s.Setup(), Documents: s.Documents}
+	if len(s.Origins) > 0 {
+		out.Address, _ = pages.Origin(s.Origins[0])
+	}
+	for _, n := range notices {
+		if n.Kind == KindConsent && n.GetState() == Published {
+			out.Asks = true
+			out.Again = out.Again || n.Question().GetAgain() != "none"
+		}
+	}
+	return out
+}

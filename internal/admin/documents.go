@@ -1,0 +1,564 @@
+package admin
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/document"
+	"mastflag/core/lookup"
+	"mastflag/core/markup"
+	"mastflag/core/wording"
+	"mastflag/core/xliff"
+	"mastflag/internal/problem"
+	"mastflag/internal/store"
+)
+
+// kindNames are what kinds of documents are called here.
+var kindNames = map[document.Kind]string{document.Privacy: "Privacy notice", document.Cookies: "Cookie statement", document.Terms: "Terms of use",
+	document.Accessibility: "Accessibility statement", document.Disclaimer: "Disclaimer", document.Own: "Text of your own"}
+
+// A folder is a site with its documents and what they are made from, as it is
+// kept now.
+type folder struct {
+	site    store.Site
+	notices []bundle.Notice // as they are worked on, and where it differs as they are out
+	making  document.Site
+}
+
+func (a *Admin) folder(c *call, st *store.Store) (folder, error) {
+	ctx := c.Request.Context()
+	site, err := st.Site(ctx, c.site)
+	if err != nil {
+		return folder{}, err
+	}
+	rows, err := st.Notices(ctx, c.site)
+	if err != nil {
+		return folder{}, err
+	}
+	f := folder{site: site}
+	var out []bundle.Notice
+	for _, r := range rows {
+		out = append(out, r.Out())
+		f.notices = append(f.notices, r.Working())
+		if r.Draft != nil && r.Published != nil {
+			f.notices = append(f.notices, r.Out())
+		}
+	}
+	f.making = site.Making(out)
+	return f, nil
+}
+
+// uses returns the notices that lead to a document, show it or are about it.
+func (f folder) uses(id string) []DocumentUse {
+	out := []DocumentUse{}
+	for _, n := range f.notices {
+		if slices.Contains(n.Uses(), id) && !slices.ContainsFunc(out, func(u DocumentUse) bool { return u.Notice == n.ID }) {
+			out = append(out, DocumentUse{Notice: n.ID, Title: n.GetTitle(), Kind: string(n.Kind)})
+		}
+	}
+	for _, d := range f.site.Documents {
+		if d.ID == id {
+			continue
+		}
+		for _, byTag := range d.Own {
+			for _, html := range byTag {
+				if slices.Contains(markup.Links(html), document.Scheme+id) && !slices.ContainsFunc(out, func(u DocumentUse) bool { return u.Document == d.ID }) {
+					out = append(out, DocumentUse{Document: d.ID, Title: d.Title(f.site.Language, f.site.Language)})
+				}
+			}
+		}
+	}
+	return out
+}
+
+func (a *Admin) documents(c *call, _ Nothing) (DocumentList, error) {
+	f, err := a.folder(c, a.Store)
+	if err != nil {
+		return DocumentList{}, err
+	}
+	out := DocumentList{Documents: []DocumentCard{}, Kinds: []KindChoice{}}
+	for _, d := range f.site.Documents {
+		_, points := d.Sections(f.making, f.site.Language)
+		card := DocumentCard{ID: d.ID, Kind: d.Kind, KindName: kindNames[d.Kind], Title: d.Title(f.site.Language, f.site.Language), Version: d.Version, Since: d.Since,
+			Behind: len(d.Behind(f.making)) > 0, UsedBy: len(f.uses(d.ID)), Items: len(points)}
+		for _, p := range points {
+			if p.State == document.Open {
+				card.Open++
+			}
+		}
+		out.Documents = append(out.Documents, card)
+	}
+	for _, k := range document.Kinds {
+		out.Kinds = append(out.Kinds, KindChoice{k, kindNames[k]})
+	}
+	return out, nil
+}
+
+func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
+	if !slices.Contains(document.Kinds, in.Kind) {
+		return DocumentDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No such kind", Detail: fmt.Sprintf("%q is no kind of document.", in.Kind)}
+	}
+	title := strings.TrimSpace(in.Title)
+	err := a.changeDocuments(c, "began the document", func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+		base := slug(cmp.Or(title, string(in.Kind)), string(in.Kind))
+		d := document.Document{ID: base, Kind: in.Kind}
+		for n := 2; ; n++ {
+			_, taken := document.Get(list, d.ID)
+			kept, err := st.DocumentVersions(c.Request.Context(), c.site, d.ID) // one that was removed keeps its address
+			if err != nil {
+				return nil, "", err
+			}
+			if !taken && len(kept) == 0 {
+				break
+			}
+			d.ID = fmt.Sprintf("%s-%d", base, n)
+		}
+		if title != "" {
+			d.Titles = map[string]string{f.site.Language: title}
+		}
+		c.document = d.ID
+		return append(slices.Clone(list), d), d.Title(f.site.Language, f.site.Language), nil
+	})
+	if err != nil {
+		return DocumentDetail{}, err
+	}
+	return done(a.documentDetail(c, DocumentAsk{}))
+}
+
+// changeDocuments replaces the list of a site's documents by what a function makes
+// of it, in one transaction; title is that of the document concerned.
+func (a *Admin) changeDocuments(c *call, act string, change func(*store.Store, folder, []document.Document) (list []document.Document, title string, err error)) error {
+	ctx := c.Request.Context()
+	err := a.Store.Together(ctx, func(st *store.Store) error {
+		f, err := a.folder(c, st)
+		if err != nil {
+			return err
+		}
+		list, title, err := change(st, f, f.site.Documents)
+		if err != nil {
+			return err
+		}
+		site := f.site.Site
+		site.Documents = list
+		if faults := checkShape("Site", site); faults != nil {
+			return faults
+		}
+		if faults := document.Check(list); faults != nil {
+			return faults
+		}
+		return st.PutSite(ctx, site, f.site.Revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: fmt.Sprintf("%s “%s”", act, title), Line: site.Name})
+	})
+	if err != nil {
+		return err
+	}
+	a.Hub.Changed(ctx, c.site)
+	return nil
+}
+
+// changeOne is changeDocuments of the one that a call is about, which has to
+// be as it was when whoever changes it opened it.
+func (a *Admin) changeOne(c *call, mark, act string, change func(*store.Store, folder, document.Document) (document.Document, error)) error {
+	return a.changeDocuments(c, act, func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+		i := slices.IndexFunc(list, func(d document.Document) bool { return d.ID == c.document })
+		if i < 0 {
+			return nil, "", store.ErrNotFound
+		}
+		if list[i].Mark() != mark {
+			return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile",
+				Detail: "Someone else changed this document after you opened it. Theirs is in place; what you wrote is still in front of you. Load theirs, or write it again."}
+		}
+		d, err := change(st, f, list[i])
+		list = slices.Clone(list)
+		list[i] = d
+		return list, d.Title(f.site.Language, f.site.Language), err
+	})
+}
+
+func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, error) {
+	err := a.changeOne(c, in.Mark, "changed the document", func(st *store.Store, f folder, d document.Document) (document.Document, error) {
+		evidence, err := st.Evidence(c.Request.Context(), c.site)
+		if err != nil {
+			return d, err
+		}
+		before := d.Own
+		d.Titles, d.Answers, d.Evidence, d.Own = filled(in.Titles), filled(in.Answers), evidence, map[string]map[string]string{}
+		for id, byTag := range in.Own {
+			for tag, html := range byTag {
+				if html = markup.SanitiseDocument(html); markup.Text(html) != "" {
+					if d.Own[id] == nil {
+						d.Own[id] = map[string]string{}
+					}
+					d.Own[id][tag] = html
+				}
+			}
+		}
+		// A question that is not asked any more has no answer.
+		for again := true; again; {
+			again = false
+			asked := document.Questions(d.Kind, d.Answered(f.making))
+			for id := range d.Answers {
+				if !slices.ContainsFunc(asked, func(q document.Question) bool { return q.ID == id }) {
+					if faults := d.Check(); faults != nil {
+						return d, faults // an answer to no question at all is said
+					}
+					delete(d.Answers, id)
+					again = true
+				}
+			}
+		}
+		if faults := d.Check(); faults != nil {
+			return d, faults
+		}
+		making := f.making
+		making.Documents = slices.Clone(making.Documents)
+		making.Documents[slices.IndexFunc(making.Documents, func(o document.Document) bool { return o.ID == d.ID })] = d
+		marks := map[string]map[string]string{}
+		for id, byTag := range d.Own {
+			marks[id] = map[string]string{}
+			for tag, html := range byTag {
+				marks[id][tag] = d.Of[id][tag]
+				if html != before[id][tag] || slices.Contains(in.Read, SectionRef{id, tag}) {
+					marks[id][tag] = d.SourceMark(making, id, tag)
+				}
+			}
+		}
+		d.Of = marks
+		if len(d.Own) == 0 {
+			d.Own, d.Of = nil, nil
+		}
+		return d, nil
+	})
+	if err != nil {
+		return DocumentDetail{}, err
+	}
+	return done(a.documentDetail(c, DocumentAsk{Language: in.Language}))
+}
+
+// filled returns the entries that are not empty; nil if none are.
+func filled(m map[string]string) map[string]string {
+	out := map[string]string{}
+	for k, v := range m {
+		if v = strings.TrimSpace(v); v != "" {
+			out[k] = v
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	return out
+}
+
+func (a *Admin) publishDocument(c *call, in DocumentPublish) (DocumentDetail, error) {
+	err := a.changeOne(c, in.Mark, "published the document", func(st *store.Store, f folder, d document.Document) (document.Document, error) {
+		evidence, err := st.Evidence(c.Request.Context(), c.site)
+		if err != nil {
+			return d, err
+		}
+		d.Evidence = evidence
+		d, v, err := d.Publish(f.making, languagesOf(f.site.Site, d), in.Change, strings.TrimSpace(in.Why), c.person.Name, a.Clock.Now())
+		if err != nil {
+			return d, err
+		}
+		return d, st.AddDocumentVersion(c.Request.Context(), c.site, d.ID, v)
+	})
+	if err != nil {
+		return DocumentDetail{}, err
+	}
+	return done(a.documentDetail(c, DocumentAsk{Language: in.Language}))
+}
+
+// languagesOf returns the languages that a document is published in: the site's,
+// and those that it has words of its own in.
+func languagesOf(s bundle.Site, d document.Document) []string {
+	out := s.AllLanguages()
+	for _, byTag := range d.Own {
+		for tag := range byTag {
+			if !slices.Contains(out, tag) {
+				out = append(out, tag)
+			}
+		}
+	}
+	slices.Sort(out[len(s.AllLanguages()):])
+	return out
+}
+
+func (a *Admin) deleteDocument(c *call, _ Nothing) (DocumentList, error) {
+	err := a.changeDocuments(c, "removed the document", func(_ *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+		d, ok := document.Get(list, c.document)
+		if !ok {
+			return nil, "", store.ErrNotFound
+		}
+		if uses := f.uses(d.ID); len(uses) > 0 {
+			var names []string
+			for _, u := range uses {
+				names = append(names, "“"+u.Title+"”")
+			}
+			return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Still used", Detail: usedBy(names) + ". Take it out there first. Nothing was removed."}
+		}
+		return slices.DeleteFunc(slices.Clone(list), func(o document.Document) bool { return o.ID == d.ID }), d.Title(f.site.Language, f.site.Language), nil
+	})
+	if err != nil {
+		return DocumentList{}, err
+	}
+	return done(a.documents(c, Nothing{}))
+}
+
+// usedBy says who uses a document.
+func usedBy(names []string) string {
+	if len(names) == 1 {
+		return names[0] + " leads to it"
+	}
+	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1] + " lead to it"
+}
+
+func (a *Admin) documentDetail(c *call, in DocumentAsk) (DocumentDetail, error) {
+	ctx := c.Request.Context()
+	f, err := a.folder(c, a.Store)
+	if err != nil {
+		return DocumentDetail{}, err
+	}
+	s := f.site.Site
+	d, ok := document.Get(s.Documents, c.document)
+	if !ok {
+		return DocumentDetail{}, store.ErrNotFound
+	}
+	mark := d.Mark()
+	if d.Evidence, err = a.Store.Evidence(ctx, c.site); err != nil {
+		return DocumentDetail{}, err
+	}
+	tag := cmp.Or(in.Language, s.Language)
+	languages := languagesOf(s, d)
+	out := DocumentDetail{ID: d.ID, Kind: d.Kind, KindName: kindNames[d.Kind], Mark: mark, Title: d.Title(tag, s.Language), Titles: d.Titles, Answers: d.Answers, Own: d.Own, Language: tag,
+		Ready: document.ReadyIn(tag) != "", Languages: []DocumentLanguage{}, Version: d.Version, Material: d.Material, Since: d.Since, Versions: []VersionCard{}, Uses: f.uses(d.ID),
+		Offers: []DocumentUse{}, Address: a.Base + document.Path(s.Key, d.ID, "", 0), Behind: d.Behind(f.making), Proposal: d.Propose(f.making, languages), Evidence: d.Evidence}
+	out.Sections, out.Points = d.Sections(f.making, tag)
+	out.Changed = []document.Piece{}
+	if now, ok := d.Text(f.making, tag); ok && d.Version > 0 && !out.Proposal.Nothing {
+		before, _ := d.In(tag, s.Language)
+		out.Changed = document.Compare(before, now)
+	}
+	answered := d.Answered(f.making)
+	out.Questions = []QuestionCard{}
+	for _, q := range document.Questions(d.Kind, answered) {
+		card := QuestionCard{Question: q, Answer: answered[q.ID]}
+		if d.Answers[q.ID] == "" && card.Answer != "" {
+			for _, o := range s.Documents {
+				if o.ID != d.ID && o.Answers[q.ID] == card.Answer {
+					card.From = o.Title(s.Language, s.Language)
+					break
+				}
+			}
+		}
+		out.Questions = append(out.Questions, card)
+	}
+	for _, l := range languages {
+		_, complete := d.Text(f.making, l)
+		state := DocumentLanguage{Tag: l, Complete: complete, Ready: document.ReadyIn(l) != "", Out: d.Published[l].Text != ""}
+		sections, _ := d.Sections(f.making, l)
+		for _, sec := range sections {
+			switch sec.From {
+			case document.Missing:
+				state.Missing++
+			case document.Again:
+				state.Again++
+			}
+		}
+		out.Languages = append(out.Languages, state)
+	}
+	versions, err := a.Store.DocumentVersions(ctx, c.site, d.ID)
+	if err != nil {
+		return DocumentDetail{}, err
+	}
+	for _, v := range slices.Backward(versions) {
+		out.Versions = append(out.Versions, VersionCard{Number: v.Number, Change: v.Change, Proposed: v.Proposed, Why: v.Why, At: v.At, By: v.By,
+			Address: a.Base + document.Path(s.Key, d.ID, s.Language, v.Number)})
+	}
+	// Where it could be linked: consent notices that lead nowhere yet.
+	for _, n := range f.notices {
+		leads := func(w bundle.Wording) bool {
+			return w.Link != nil || len(markup.Links(w.Message)) > 0 || w.Longer != ""
+		}
+		some := slices.Collect(maps.Values(n.Wordings()))
+		if d.Kind == document.Privacy && n.Kind == bundle.KindConsent && len(some) > 0 && !slices.ContainsFunc(some, leads) {
+			out.Offers = append(out.Offers, DocumentUse{Notice: n.ID, Title: n.GetTitle(), Kind: string(n.Kind)})
+		}
+	}
+	return out, nil
+}
+
+// linkDocument puts a link to a document into the draft of a notice, in each
+// language in which it leads nowhere yet.
+func (a *Admin) linkDocument(c *call, in DocumentLink) (DocumentDetail, error) {
+	ctx := c.Request.Context()
+	f, err := a.folder(c, a.Store)
+	if err != nil {
+		return DocumentDetail{}, err
+	}
+	d, ok := document.Get(f.site.Documents, c.document)
+	if !ok {
+		return DocumentDetail{}, store.ErrNotFound
+	}
+	row, err := a.Store.Notice(ctx, c.site, in.Notice)
+	if err == nil && row.Deleted {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return DocumentDetail{}, err
+	}
+	n := row.Working()
+	for tag, w := range n.Wordings() {
+		if w.Link == nil && w.Longer == "" {
+			w.Link = &bundle.Link{Href: document.Scheme + d.ID, Label: d.Title(tag, f.site.Language), Opens: "new", As: "link"}
+			n = withWording(n, tag, w)
+		}
+	}
+	n.Content.Wordings = wording.Marked(row.Working().Wordings(), n.Content.Wordings, f.site.Language)
+	if _, err := a.Store.Change(ctx, c.site, in.Notice, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+		row.Draft = &n
+		return a.entry(c, f.site.Site, n, "linked it to “"+d.Title(f.site.Language, f.site.Language)+"”"), nil
+	}); err != nil {
+		return DocumentDetail{}, err
+	}
+	a.Hub.Changed(ctx, c.site)
+	return done(a.documentDetail(c, DocumentAsk{}))
+}
+
+func (a *Admin) takeAway(c *call, in DocumentFileAsk) (DocumentFile, error) {
+	f, err := a.folder(c, a.Store)
+	if err != nil {
+		return DocumentFile{}, err
+	}
+	d, ok := document.Get(f.site.Documents, c.document)
+	if !ok {
+		return DocumentFile{}, store.ErrNotFound
+	}
+	tag := lookup.Choose(languagesOf(f.site.Site, d), in.Language, f.site.Language)
+	t, complete := d.Text(f.making, tag)
+	if !complete {
+		return DocumentFile{}, refuse("This language has sections without words. Write them first.")
+	}
+	t.Text = document.Linked(t.Text, func(id string) string { return f.site.DocumentAddress(id, tag, a.Base) })
+	name := d.ID + "." + tag
+	switch in.As {
+	case "html":
+		return DocumentFile{name + ".html", t.HTML(tag)}, nil
+	case "markdown":
+		text, err := t.Markdown()
+		return DocumentFile{name + ".md", text}, err
+	case "text":
+		return DocumentFile{name + ".txt", t.Plain()}, nil
+	}
+	return DocumentFile{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "A document can be saved as html, markdown or text."}
+}
+
+// acknowledgements sums up what became of the site's disclaimers over 30 days.
+func (a *Admin) acknowledgements(c *call, in TrendAsk) (DisclaimerCounts, error) {
+	site := a.Hub.Site(c.site)
+	if site == nil {
+		return DisclaimerCounts{}, store.ErrNotFound
+	}
+	today := a.Clock.Now().In(site.Zone())
+	from, to := cmp.Or(in.From, today.AddDate(0, 0, -29).Format(time.DateOnly)), cmp.Or(in.To, today.Format(time.DateOnly))
+	for _, day := range []string{from, to} {
+		if _, err := time.Parse(time.DateOnly, day); err != nil {
+			return DisclaimerCounts{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not a day", Detail: fmt.Sprintf("%q is not a day: write it like 2026-12-04.", day)}
+		}
+	}
+	counts, err := a.Store.DisclaimerCounts(c.Request.Context(), c.site, from, to)
+	if err != nil {
+		return DisclaimerCounts{}, err
+	}
+	out := DisclaimerCounts{From: from, To: to, Rows: []DisclaimerCount{}}
+	for _, t := range consent.DisclaimerTrends(counts) {
+		title := t.Notice
+		for _, n := range site.Bundle().Notices {
+			if n.ID == t.Notice {
+				title = n.GetTitle()
+			}
+		}
+		out.Rows = append(out.Rows, DisclaimerCount{t, title})
+	}
+	return out, nil
+}
+
+// documentTexts are the sections of documents for a translator into a language:
+// those that have no words of their own in it, and those written by hand.
+func documentTexts(s store.Site, making document.Site, tag, only string) (out []xliff.Text) {
+	for _, d := range s.Documents {
+		if only != "" && d.ID != only {
+			continue
+		}
+		sections, _ := d.Sections(making, tag)
+		for _, sec := range sections {
+			if sec.Source == "" || sec.From == document.Computed {
+				continue
+			}
+			t := xliff.Text{Notice: documentFile(d.ID, sec.ID), Title: d.Title(s.Language, s.Language) + ": " + sec.Title, From: bundle.Wording{Message: sec.Source}}
+			if own := d.Own[sec.ID][tag]; own != "" {
+				t.To.Message = own
+			}
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// documentFile names a section in a translator's file, and sectionOf reads it.
+func documentFile(id, section string) string { return document.Scheme + id + ":" + section }
+
+func sectionOf(file string) (id, section string, ok bool) {
+	rest, ok := strings.CutPrefix(file, document.Scheme)
+	if !ok {
+		return "", "", false
+	}
+	return strings.Cut(rest, ":")
+}
+
+// takeSection puts a translator's text into a section of a document.
+func (a *Admin) takeSection(c *call, st *store.Store, tag string, t xliff.Text) (title string, changed bool, err error) {
+	f, err := a.folder(c, st)
+	if err != nil {
+		return "", false, err
+	}
+	id, section, _ := sectionOf(t.Notice)
+	site := f.site.Site
+	i := slices.IndexFunc(site.Documents, func(d document.Document) bool { return d.ID == id })
+	if i < 0 {
+		return "", false, store.ErrNotFound
+	}
+	d := site.Documents[i]
+	html, of := markup.SanitiseDocument(t.To.Message), document.SourceMarkOf(markup.SanitiseDocument(t.From.Message))
+	if d.Own[section][tag] == html && d.Of[section][tag] == of {
+		return d.Title(site.Language, site.Language), false, nil
+	}
+	d.Own, d.Of = put(d.Own, section, tag, html), put(d.Of, section, tag, of)
+	if faults := d.Check(); faults != nil {
+		return "", false, faults
+	}
+	site.Documents = slices.Clone(site.Documents)
+	site.Documents[i] = d
+	title = d.Title(site.Language, site.Language)
+	return title, true, st.PutSite(c.Request.Context(), site, f.site.Revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: fmt.Sprintf("took in a translation of “%s” into %s", title, tag), Line: site.Name})
+}
+
+// put returns a table with a value in place; the given one stays as it is.
+func put(m map[string]map[string]string, section, tag, v string) map[string]map[string]string {
+	out := maps.Clone(m)
+	if out == nil {
+		out = map[string]map[string]string{}
+	}
+	row := maps.Clone(out[section])
+	if row == nil {
+		row = map[string]string{}
+	}
+	row[tag] = v
+	out[section] = row
+	return out
+}
