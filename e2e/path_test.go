@@ -53,7 +53,7 @@ func TestTheWholePath(t *testing.T) {
 	ines.press("Leave a place out")
 	ines.until("document.querySelectorAll('.editor [aria-label=\"Path 1\"]').length === 1")
 	ines.fill("Path 1", "/book")
-	ines.has("62 of 63 known pages carry it")
+	ines.has("65 of 66 known pages carry it")
 	ines.press("Done")
 	ines.has("every page but the page /book")
 
@@ -81,7 +81,7 @@ func TestTheWholePath(t *testing.T) {
 	visitor.shows()
 
 	ines.press("Publish")
-	ines.has("Published. It is up on 62 pages.")
+	ines.has("Published. It is up on 65 pages.")
 
 	// The visitor sees it where it is to be seen, and not where it is left out.
 	visitor.open(w.site + "/ports")
@@ -196,7 +196,7 @@ func TestCommands(t *testing.T) {
 
 	// The master switch.
 	ines.press("Site")
-	ines.has("Found on all 63 pages")
+	ines.has("Found on all 66 pages")
 	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 10, r.y + 10] })(document.querySelector('.el-switch'))")
 	ines.has("The master switch is off")
 	visitor := person(t)

@@ -115,7 +115,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	ines.until("document.activeElement.dataset.control === 'slot'")
 	tabTo("e.textContent.trim() === 'Publish'")
 	ines.key(kb.Enter)
-	ines.has("Published. It is up on 63 pages.")
+	ines.has("Published. It is up on 66 pages.")
 	visitor := person(t)
 	visitor.open(w.site + "/ports")
 	visitor.shows("Written by hand")
@@ -128,7 +128,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	ask[bool](ines, "document.activeElement.blur() || true")
 	ines.key("g")
 	ines.key("p")
-	ines.has("63 known pages")
+	ines.has("66 known pages")
 
 	// From a starting point, in German too, by keys alone.
 	tabTo("e.ariaLabel === 'New, from a starting point'")
@@ -156,7 +156,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	ines.has("German up to date")
 	tabTo("e.textContent.trim() === 'Publish'")
 	ines.key(kb.Enter)
-	ines.has("Published. It is up on 63 pages.")
+	ines.has("Published. It is up on 66 pages.")
 	visitor.open(w.site + "/de/ports")
 	visitor.shows("Heute geschlossen. Morgen sind wir wieder für Sie da.")
 }

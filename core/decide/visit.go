@@ -42,6 +42,8 @@ type Memory struct {
 
 // An Acknowledgement is what a visitor acknowledged or declared (rule T7).
 type Acknowledgement struct {
+	// Of its record.
+	ID string `json:"id,omitempty"`
 	// Of the document.
 	Version int `json:"version,omitempty"`
 	// Of a notice's own text: its mark.

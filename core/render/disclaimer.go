@@ -39,8 +39,7 @@ type Disclaims struct {
 	Version int    `json:"version,omitempty"`
 	Of      string `json:"of,omitempty"`
 	// Where those are led who say no; "" if nowhere.
-	Else  string          `json:"else,omitempty"`
-	Words DisclaimerWords `json:"words"`
+	Else string `json:"else,omitempty"`
 }
 
 // DisclaimerWords are what the program itself says to visitors once they have
@@ -74,6 +73,14 @@ var disclaimerWords = map[string]struct {
 		DisclaimerWords{"Votre réponse est conservée.", "Télécharger le reçu", "Effacer ma réponse", "Votre réponse a été effacée.", "Fermer"}},
 }
 
+// DisclaimerWordsIn returns them in a language, English where there are none.
+func DisclaimerWordsIn(tag string) DisclaimerWords {
+	if w, ok := disclaimerWords[baseOf(tag)]; ok {
+		return w.after
+	}
+	return disclaimerWords["en"].after
+}
+
 // Disclaimer renders the wording of a disclaimer that has to be answered in the
 // language tag, with the text of the document's version that is out. images is as
 // for Notice; base is the program's own address.
@@ -86,7 +93,7 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 	own := n.OwnMark(site.Language) // of the text as it was written, with links by name
 	n = site.Linked(n, base)
 	w := n.Wordings()[tag]
-	out := Disclaiming{Disclaims: Disclaims{Ask: string(d.GetAsk()), As: n.AcknowledgedAs(), Else: d.Else, Words: words.after}}
+	out := Disclaiming{Disclaims: Disclaims{Ask: string(d.GetAsk()), As: n.AcknowledgedAs(), Else: d.Else}}
 	if id := document.Named(d.Else); id != "" {
 		out.Disclaims.Else = site.DocumentAddress(id, tag, base)
 	}

@@ -28,11 +28,12 @@ import (
 // A Site is a compiled site with its notices rendered. It is never altered.
 type Site struct {
 	*decide.Site
-	origins map[string]bool
-	hosts   map[string]bool             // of the origins, without www.
-	pieces  map[string]pieces           // by notice id
-	askeds  map[string]map[worded]asked // consent notices, by id
-	parts   map[string][]byte           // of the consent part, by language
+	origins     map[string]bool
+	hosts       map[string]bool             // of the origins, without www.
+	pieces      map[string]pieces           // by notice id
+	askeds      map[string]map[worded]asked // consent notices, by id
+	parts       map[string][]byte           // of the consent part, by language
+	disclaimers map[string][]byte           // of the part for disclaimers, by language
 	// Every form of the consent notices, and of the disclaimers that have to be answered, by fingerprint.
 	Shown map[string]Shown
 	// What the site's audiences ask of the server, and of the site script.
@@ -159,6 +160,9 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			}
 		}
 		s.pieces[n.ID] = pieces{n.Wordings(), byTag}
+	}
+	if err := s.disclaimerParts(); err != nil {
+		return nil, err
 	}
 	return s, s.consents(base)
 }

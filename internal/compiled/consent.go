@@ -3,11 +3,14 @@ package compiled
 import (
 	"bytes"
 	"encoding/json"
+	"maps"
+	"slices"
 	"time"
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/document"
+	"mastflag/core/lookup"
 	"mastflag/core/render"
 	"mastflag/core/wording"
 )
@@ -156,6 +159,48 @@ func (s *Site) consents(base string) error {
 		}
 	}
 	return nil
+}
+
+// disclaimerParts works out what the site script's part for disclaimers gets in
+// each language that one is worded in, as JSON; nothing where the site has none.
+func (s *Site) disclaimerParts() error {
+	type part struct {
+		Words  render.DisclaimerWords `json:"words"`
+		Titles map[string]string      `json:"titles"`
+	}
+	site, tags, demands := s.Bundle().Site, map[string]bool{}, []bundle.Notice{}
+	for _, n := range s.Ordered() {
+		if d, _ := n.Disclaimer(); d.Answered() && n.GetState() == bundle.Published {
+			demands = append(demands, n)
+			for tag := range n.Wordings() {
+				tags[tag] = true
+			}
+		}
+	}
+	s.disclaimers = map[string][]byte{}
+	for tag := range tags {
+		p := part{render.DisclaimerWordsIn(tag), map[string]string{}}
+		for _, n := range demands {
+			d, _ := n.Disclaimer()
+			title := n.GetTitle() // of its own text people know nothing better
+			if doc, ok := document.Get(site.Documents, d.Document); ok {
+				title = doc.Title(tag, site.Language)
+			}
+			p.Titles[n.AcknowledgedAs()] = title
+		}
+		raw, err := encode(p)
+		if err != nil {
+			return err
+		}
+		s.disclaimers[tag] = raw
+	}
+	return nil
+}
+
+// Disclaiming returns what the site script's part for disclaimers gets in a
+// language, as JSON; nil where the site has none.
+func (s *Site) Disclaiming(tag string) []byte {
+	return s.disclaimers[lookup.Choose(slices.Collect(maps.Keys(s.disclaimers)), tag, s.Bundle().Site.Language)]
 }
 
 // encode writes a value as JSON in which HTML stays as it is.

@@ -410,7 +410,7 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 		out = waiting(out, s, decision.Waiting, language)
 	}
 	out = ends(out, decision)
-	out = d.disclaimed(out, s, a, decision)
+	out = d.disclaimed(out, s, a, decision, language)
 	out = d.consented(out, s, decision, language)
 	if a.Preview == "" && a.Wants != s.Script.Version {
 		out = append(out, `,"wants":`...)
@@ -456,12 +456,14 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 
 // disclaimed appends what a page that carries a disclaimer that has to be answered
 // needs to tell of an answer, to give its receipt and to erase it.
-func (d *Delivery) disclaimed(out []byte, s *compiled.Site, a ask, decision decide.Decision) []byte {
+func (d *Delivery) disclaimed(out []byte, s *compiled.Site, a ask, decision decide.Decision, language string) []byte {
 	if !s.Demands(a.URL) {
 		return out
 	}
-	out = append(out, `,"mark":`...)
-	return append(out, scriptJSON(d.marks.of(s.Bundle().Site.Key, decision.At))...)
+	part := s.Disclaiming(language)
+	out = append(append(out, `,"disclaimer":`...), part[:len(part)-1]...)
+	out = append(append(out, `,"mark":`...), scriptJSON(d.marks.of(s.Bundle().Site.Key, decision.At))...)
+	return append(out, '}')
 }
 
 // ends appends the moments that countdowns are about.

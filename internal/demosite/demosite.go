@@ -48,7 +48,7 @@ type view struct {
 	Vendors string
 	Bad     bool
 	// What this page has of them.
-	Film, Late bool
+	Film, Late, Tour bool
 }
 
 type link struct {
@@ -182,7 +182,7 @@ func build(t text) []view {
 	}
 	var out []view
 	add := func(path, title, lead string, table [][]string, sections ...section) {
-		v := view{Path: prefix + path, Lang: t.Tag, Title: title, Lead: lead, Home: home, Words: t, Table: table, Sections: sections, Film: path == "/tours", Late: path == "/offers"}
+		v := view{Path: prefix + path, Lang: t.Tag, Title: title, Lead: lead, Home: home, Words: t, Table: table, Sections: sections, Film: path == "/tours", Late: path == "/offers", Tour: path == "/tours/book"}
 		if path == "/" {
 			v.Path = home
 		}
@@ -199,7 +199,7 @@ func build(t text) []view {
 		out = append(out, v)
 	}
 	add("/", t.Home, t.HomeLead, nil, t.HomeSections...)
-	for _, m := range append(slices.Clone(menu), footer...) {
+	for _, m := range slices.Concat(menu, footer, others) {
 		var table [][]string
 		switch m {
 		case "/fares":
@@ -225,6 +225,7 @@ func build(t text) []view {
 var (
 	menu   = []string{"/timetables", "/ports", "/fares", "/book", "/offers", "/tours", "/status"}
 	footer = []string{"/news", "/about", "/legal"}
+	others = []string{"/tours/book"}
 )
 
 type route struct {

@@ -326,7 +326,7 @@ func TestStampTellsAnswersFromChanges(t *testing.T) {
 	}
 	before := stamp()
 	require.NoError(t, records.NewKeeper(st).Add(t.Context(), answer(1)))
-	require.NoError(t, st.AddRun(t.Context(), "s", consent.Run{Began: at}))
+	require.NoError(t, st.AddRun(t.Context(), "s", consent.Run{Began: at}, nil))
 	assert.Equal(t, before, stamp())
 	require.NoError(t, st.PutPages(t.Context(), "s", []store.Page{{Page: bundle.Page{Path: "/a", Title: "A"}}}, time.Time{}))
 	page := stamp()

@@ -1,8 +1,8 @@
 // Asks for consent, and holds back what needs it: scripts and frames that are
 // marked with a purpose run once it is agreed to; what they keep goes once it
 // is not. Loaded only where a site asks.
-import type { Memory } from './memory'
 import type { Bar } from './place'
+import { download, fresh, teller, type Page } from './tell'
 
 /** What holds, as the server decided it. */
 export interface State {
@@ -38,19 +38,6 @@ export interface Consent {
   act(bar: Bar, what: string): void
 }
 
-interface Page {
-  memory: Memory
-  /** Facts to send with every question. */
-  more: Record<string, unknown>
-  ask(again?: unknown): Promise<void>
-  now(): string
-  rootOf(id: string): ShadowRoot | null | undefined
-  shadow(html: string, css: string): HTMLElement
-  /** What the site calls: window.mastflag. */
-  told: object
-  drop(bar: Bar): void
-}
-
 const marked = '[data-purpose]'
 const form = (pattern: string) =>
   new RegExp(
@@ -61,8 +48,6 @@ const form = (pattern: string) =>
   )
 /** Whether a visitor has written something on the page that is not sent yet. */
 const written = () => [...document.querySelectorAll<HTMLInputElement>('input,textarea')].some((f) => f.value !== f.defaultValue)
-/** The id of a new record: 128 random bits in hex. */
-const fresh = () => [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
 const purposesOf = (e: Element) => (e as HTMLElement).dataset.purpose!.split(/\s+/).filter(Boolean)
 
 /** `address` is where answers go; `quiet` is whether this is a preview, which keeps and tells nothing. */
@@ -175,44 +160,8 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     addEventListener('pagehide', clear)
   }
 
-  /** Tells the server, now or, where that fails, on the next page. */
-  function tell(what: object): void {
-    if (quiet) return
-    memory.change((k) => (k.untold = [...(k.untold ?? []), what].slice(-20)))
-    void send()
-  }
-  let sending = false
-  /** The mark that ran out before what was to be told was. */
-  let stale = ''
-  async function send(): Promise<void> {
-    if (sending) return
-    sending = true
-    try {
-      for (let next; (next = memory.kept.untold?.[0]);) {
-        const mark = state?.mark
-        if (!mark) break
-        const reply = await fetch(`${address}?mark=${mark}`, {
-          method: 'POST',
-          credentials: 'omit',
-          keepalive: true,
-          body: JSON.stringify(next),
-        })
-        // What it refuses it would refuse again; what it could not take it may take later.
-        if (reply.status >= 500 || reply.status === 429) break
-        // The page has stood open for long: it asks again, and tells it then.
-        if (reply.status === 428) {
-          if (stale !== mark) setTimeout(page.ask)
-          stale = mark
-          break
-        }
-        const done = JSON.stringify(next)
-        memory.change((k) => (k.untold = k.untold?.filter((t) => JSON.stringify(t) !== done)))
-      }
-    } catch {
-      // Another time.
-    }
-    sending = false
-  }
+  const { send, tell: sendSoon } = teller(page, 'untold', address, () => state?.mark)
+  const tell = (what: object) => quiet || sendSoon(what)
 
   /** Takes an answer; what is not agreed to is refused, unless it is said what is. */
   function answer(list: string[], how: string, refusing?: string[]): void {
@@ -369,15 +318,6 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
         })
     },
   }
-}
-
-async function download(address: string): Promise<void> {
-  const reply = await fetch(address, { credentials: 'omit' })
-  if (!reply.ok) return
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(await reply.blob())
-  link.download = 'receipt.json'
-  link.click()
 }
 
 /** Removes a cookie at every path and domain at which this page could have set it. */

@@ -37,6 +37,9 @@ interface Kept {
   consent?: { id: string; at: string; granted: string[]; refused: string[]; of: string; signal?: boolean; rule?: string }
   untold?: object[]
   told?: Record<string, string>
+  /** What was acknowledged or declared last, by document; and what of that is still to be told. */
+  acknowledged?: Record<string, { id: string; version?: number; of?: string; at: string }>
+  unsent?: object[]
 }
 
 /** A visit ends when nothing was seen for so long, ms: common practice. */
@@ -176,7 +179,8 @@ export function remembered(key: string) {
 
     /** As a decision is asked with it; view is when this page view began. */
     visit(view: string): object {
-      return { session: session || undefined, view: view || undefined, notices: kept.notices, events: kept.events, consent: kept.consent }
+      const { notices, events, consent, acknowledged } = kept
+      return { session: session || undefined, view: view || undefined, notices, events, consent, acknowledged }
     },
   }
 }

@@ -2,6 +2,7 @@
 // holders at the edges (in the page or floating, at the top or at the bottom),
 // or where the part for pop-ups puts them.
 import type { Count } from './countdown'
+import type { Disclaims } from './disclaimer'
 import { holder } from './reserve'
 
 declare const BASE_CSS: string
@@ -22,6 +23,8 @@ export interface Bar {
   count?: Count
   /** Of a consent notice: a fingerprint of exactly what it shows. */
   hash?: string
+  /** Of a disclaimer that has to be answered. */
+  disclaims?: Disclaims
 }
 
 interface TrustedTypes {

@@ -2,8 +2,9 @@
 // puts it there, listens, and asks again when the answer has run out. What
 // waits for something on this page view it lets in when that comes true.
 // Whatever fails in it leaves the page unharmed.
-import type { Consent, State } from './consent'
+import type { State } from './consent'
 import { write } from './countdown'
+import type { State as Disclaiming } from './disclaimer'
 import { remembered } from './memory'
 import { place, prepare, rootOf, shadow, stands, type Bar, type Popup } from './place'
 import { watching, type Node } from './remainder'
@@ -25,12 +26,22 @@ interface Answer {
   ends?: Record<string, number>
   /** What holds of the visitor's consent, where the site asks for it. */
   consent?: State
+  /** What takes answers to disclaimers needs, where the page carries one. */
+  disclaimer?: Disclaiming
   /** How many notices each slot holds; with waiting. */
   capacity?: Record<string, number>
   /** The facts to send from now on, as version:names. */
   wants?: string
   /** When the preview ends, if this is one. */
   preview?: number
+}
+
+/** A part that takes answers, loaded where a page has something to answer. */
+interface Answering {
+  /** What holds from now on, and what stands on the page; undefined where nothing is asked any more. */
+  hold(state: unknown, bars: Bar[]): void
+  /** A press on a notice. */
+  act(bar: Bar, what: string): void
 }
 
 function start(): void {
@@ -56,9 +67,8 @@ function start(): void {
   const running = new Set<string>()
   const over: Record<string, number> = {}
   let beat = 0
-  /** What asks for consent; and facts that it knows. */
-  let consent: Consent | undefined
-  let part: Promise<Consent> | undefined
+  /** What takes answers, or the loading of it; and facts that it knows. */
+  const takes: Record<string, Partial<Answering> | Promise<Answering | void> | void> = {}
   const more: Record<string, unknown> = {}
   /** This machine's other clock when the server was last asked, which nobody sets. */
   let mark = 0
@@ -89,7 +99,7 @@ function start(): void {
       counted.clear()
       running.clear()
     }
-    if (seen !== path && wants.some((w) => /^(visits|site)\./.test(w))) {
+    if (seen !== path && wants.some((w) => /^(visits|site)/.test(w))) {
       seen = path
       memory.see(path)
     }
@@ -103,8 +113,8 @@ function start(): void {
           facts: facts(),
           wants: version,
           memory: token ? undefined : memory.visit(view),
-          preview: token || undefined,
-          again: anew === true || undefined,
+          preview: token,
+          again: anew === true,
         }),
       })
       if (reply.status === 410 && token) return stopPreview(true)
@@ -123,21 +133,21 @@ function start(): void {
       }
       shown = answer.show
       waiting = token ? [] : (answer.waiting ?? [])
-      capacity = answer.capacity ?? {}
+      capacity = answer.capacity!
       ends = answer.ends ?? {}
       for (const w of waiting) watch.add(w.remainder)
-      const popup = server + own.dataset.popup
-      await prepare([...shown, ...waiting], async () => ((await import(/* @vite-ignore */ popup)) as { popup: Popup }).popup)
+      await prepare([...shown, ...waiting], async () => (await load<{ popup: Popup }>('popup')).popup)
       until = answer.until ? answer.until - offset : 0
       put()
-      if (answer.consent) {
-        part ??= (import(/* @vite-ignore */ server + own.dataset.consent) as Promise<typeof import('./consent')>).then((m) =>
-          m.start(`${server}/r/${key}`, { memory, more, ask, now, rootOf, shadow, told: calls, drop }, !!token),
-        )
+      for (const name of ['consent', 'disclaimer'] as const) {
         // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
-        consent = await part.catch(() => (part = undefined))
+        if (answer[name])
+          takes[name] ??= load<{ start(...all: unknown[]): Answering }>(name)
+            .then((m) => m.start(`${server}/r/${key}`, { memory, more, ask, now, rootOf, shadow, told: calls, drop }, !!token))
+            .catch(() => {})
+        takes[name] = await takes[name]
+        ;(takes[name] as Answering)?.hold(answer[name], showing())
       }
-      consent?.hold(answer.consent, showing())
       if (token && !framed) void ribbon().then((r) => r.say(shadow, stopPreview))
       if (until) again(until - Date.now())
     } catch {
@@ -150,14 +160,15 @@ function start(): void {
   function facts(): Record<string, unknown> {
     const all: Record<string, unknown> = { ...more, 'locale.zone': Intl.DateTimeFormat().resolvedOptions().timeZone }
     for (const name of wants) {
-      const [room, rest] = [name.split('.')[0], name.slice(name.indexOf('.') + 1)]
+      const [room] = name.split('.')
+      const rest = name.slice(room.length + 1)
       const value =
         room === 'visits'
           ? memory.fact(rest)
           : room === 'person'
             ? person[rest]
             : { 'referrer.url': document.referrer, 'page.title': document.title, 'device.width': innerWidth }[name]
-      if (value !== undefined && value !== '') all[name] = value
+      if ((value ?? '') !== '') all[name] = value
     }
     return all
   }
@@ -171,16 +182,15 @@ function start(): void {
     // What is open in the middle is not replaced: the other waits (rule D3).
     const open = (b: Bar) => slotOf(b) === 'centre' && standing.includes(b.id)
     return [...shown, ...met]
-      .sort((a, b) => Number(open(b)) - Number(open(a)) || a.order - b.order)
+      .sort((a, b) => +open(b) - +open(a) || a.order - b.order)
       .filter((b) => {
         const slot = slotOf(b)
-        taken[slot] = (taken[slot] ?? 0) + 1
-        return taken[slot] <= (capacity[slot] ?? Infinity)
+        return (taken[slot] = (taken[slot] ?? 0) + 1) <= (capacity[slot] ?? Infinity)
       })
   }
 
   function again(ms: number): void {
-    timer = setTimeout(ask, Math.min(Math.max(ms, 0) + 20, 2 ** 31 - 1))
+    timer = setTimeout(ask, Math.min(Math.max(ms, 0) + 20, 2e9))
   }
 
   /** From now on the page is seen as it is; gone is whether the preview has run out. */
@@ -191,7 +201,8 @@ function start(): void {
       .then(ask, ask)
   }
 
-  const ribbon = () => import(/* @vite-ignore */ server + own.dataset.ribbon) as Promise<typeof import('./ribbon')>
+  const load = <T>(part: string) => import(/* @vite-ignore */ server + own.dataset[part]) as Promise<T>
+  const ribbon = () => load<typeof import('./ribbon')>('ribbon')
 
   /** Makes the page show what is to show; where nothing else has changed, only if that has. */
   function put(anew = true): void {
@@ -266,7 +277,7 @@ function start(): void {
   }
 
   function act(bar: Bar, what: string, target: HTMLElement): void {
-    consent?.act(bar, what)
+    for (const name in takes) (takes[name] as Partial<Answering>)?.act?.(bar, what)
     if (what === 'close') {
       if (!token) memory.act(bar.id, 'closed', now())
       drop(bar)
@@ -286,17 +297,15 @@ function start(): void {
   const back = () => {
     if (!document.hidden && asked && Date.now() - asked > 1000) void ask()
   }
-  document.addEventListener('visibilitychange', back)
+  addEventListener('visibilitychange', back)
   addEventListener('pageshow', (e) => e.persisted && back())
   addEventListener('popstate', back)
   ;(window as { navigation?: EventTarget }).navigation?.addEventListener('navigatesuccess', () => path !== location.pathname && ask())
   const begin = () => {
     if (token && framed)
-      void import(/* @vite-ignore */ server + own.dataset.stage).then((m: typeof import('./stage')) =>
-        m.start(server, own.dataset.picture!, ask),
-      )
+      void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
     if (document.body) void ask()
-    else document.addEventListener('DOMContentLoaded', () => ask())
+    else addEventListener('DOMContentLoaded', () => ask())
   }
   addEventListener('pagehide', () => {
     if (seen) memory.leave(path, watch.seconds())

@@ -1,0 +1,129 @@
+// Takes answers to disclaimers: keeps in the visitor's browser what was
+// acknowledged, tells the server, gives the receipt, and erases it. Loaded only on
+// pages that carry a disclaimer which has to be answered.
+import type { Bar } from './place'
+import { download, fresh, teller, type Page } from './tell'
+
+/** What a disclaimer is about, as the server rendered it. */
+export interface Disclaims {
+  /** A fingerprint of exactly what it shows. */
+  hash: string
+  ask: 'acknowledge' | 'declare'
+  /** Under which name the answer is remembered, and of which version or which own text. */
+  as: string
+  version?: number
+  of?: string
+  /** Where those are led who say no. */
+  else?: string
+}
+
+/** What holds on this page. */
+export interface State {
+  /** Lets this page tell what was answered, for a while. */
+  mark: string
+  words: { done: string; receipt: string; erase: string; erased: string; close: string }
+  /** What the page's disclaimers are about, by the names that answers are remembered under. */
+  titles: Record<string, string>
+}
+
+export interface Disclaimer {
+  hold(state: State | undefined, bars: Bar[]): void
+  act(bar: Bar, what: string): void
+}
+
+/** The address of a link in the page that shows a visitor what they answered. */
+const mine = '#mastflag-answers'
+
+/** `address` is where answers go; `quiet` is whether this is a preview, which keeps and tells nothing. */
+export function start(address: string, page: Page, quiet: boolean): Disclaimer {
+  const { memory } = page
+  let state: State | undefined
+  let panel: HTMLElement | undefined
+  const { send, tell } = teller(page, 'unsent', address, () => state?.mark)
+
+  /** Says what was answered, with the ways around it; `done` is said before. */
+  function show(done = ''): void {
+    if (!state) return
+    const { words, titles } = state
+    const answers = Object.entries(memory.kept.acknowledged ?? {}).filter(([as]) => titles[as])
+    panel?.remove()
+    panel = page.shadow('<section class="panel" role="status"><p></p><ul></ul><button type="button" class="close"></button></section>', css)
+    const root = panel.shadowRoot as ShadowRoot
+    root.querySelector('p')!.textContent = done
+    for (const [as, { id, at }] of answers) {
+      const row = document.createElement('li')
+      row.append(`${titles[as]} (${new Date(at).toLocaleString(document.documentElement.lang || undefined)}) `)
+      const button = (text: string, press: () => void) => {
+        const b = document.createElement('button')
+        b.type = 'button'
+        b.textContent = text
+        b.onclick = press
+        row.append(b)
+      }
+      button(words.receipt, () => void download(`${address}/${id}`))
+      button(words.erase, () => void erase(as, id))
+      root.querySelector('ul')!.append(row)
+    }
+    const close = root.querySelector<HTMLElement>('.close')!
+    close.textContent = words.close
+    close.onclick = () => panel?.remove()
+    document.body.after(panel)
+    close.focus()
+  }
+
+  async function erase(as: string, id: string): Promise<void> {
+    const reply = await fetch(`${address}/${id}`, { method: 'DELETE', credentials: 'omit' })
+    // One that was erased before, or never kept, is not there either.
+    if (!reply.ok && reply.status !== 404 && reply.status !== 410) return
+    memory.change((k) => delete k.acknowledged?.[as])
+    show(state?.words.erased)
+    void page.ask()
+  }
+
+  /** Keeps an answer and tells it. */
+  function answer(d: Disclaims, outcome: 'acknowledged' | 'declared' | 'declined'): void {
+    const id = fresh()
+    const { version, of } = d
+    if (outcome !== 'declined') memory.change((k) => ((k.acknowledged ??= {})[d.as] = { id, version, of, at: page.now() }))
+    tell({ id, hash: d.hash, outcome, version, page: location.pathname })
+  }
+
+  document.addEventListener('click', (e) => {
+    const link = (e.target as Element).closest?.('a')
+    if (link?.getAttribute('href') !== mine) return
+    e.preventDefault()
+    show()
+  })
+
+  return {
+    hold(next, bars) {
+      state = next
+      if (quiet || !next) return
+      for (const { disclaims: d } of bars) {
+        if (!d || memory.kept.told?.[d.as] === d.hash) continue
+        memory.change((k) => ((k.told ??= {})[d.as] = d.hash))
+        tell({ asked: true, hash: d.hash })
+      }
+      if (memory.kept.unsent?.length) void send()
+    },
+    act(bar, what) {
+      const d = bar.disclaims
+      if (!d) return
+      if (what === 'confirm') {
+        if (!quiet) answer(d, d.ask === 'declare' ? 'declared' : 'acknowledged')
+        page.drop(bar)
+        if (!quiet) {
+          show(state?.words.done)
+          void page.ask()
+        }
+      }
+      if (what === 'decline' && !quiet) {
+        answer(d, 'declined')
+        if (d.else) location.assign(d.else)
+      }
+    },
+  }
+}
+
+const css =
+  '.panel{position:fixed;z-index:2147482995;inset-block-end:16px;inset-inline-start:16px;box-sizing:border-box;max-width:min(420px,calc(100vw - 32px));padding:12px 16px;border:1px solid #767676;border-radius:3px;background:#fff;color:#1c1c1c;box-shadow:0 4px 24px #0006}p{margin:0 0 4px}p:empty{display:none}ul{margin:0;padding:0;list-style:none}li{margin:4px 0}button{font:inherit;font-size:14px;min-height:28px;margin:2px 8px 2px 0;padding:2px 10px;border:1px solid #767676;border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}button:focus-visible{outline:3px solid #1c1c1c;outline-offset:2px}@media print{:host{display:none}}'

@@ -1,0 +1,75 @@
+// Tells the server of answers: now or, where that fails, on the next page. Part of
+// what asks for consent and of what takes answers to disclaimers.
+import type { Memory } from './memory'
+import type { Bar } from './place'
+
+/** What a part of the script that takes answers works with. */
+export interface Page {
+  memory: Memory
+  /** Facts to send with every question. */
+  more: Record<string, unknown>
+  ask(again?: unknown): Promise<void>
+  now(): string
+  rootOf(id: string): ShadowRoot | null | undefined
+  shadow(html: string, css: string): HTMLElement
+  /** What the site calls: window.mastflag. */
+  told: object
+  drop(bar: Bar): void
+}
+
+/** The id of a new record: 128 random bits in hex. */
+export const fresh = () => [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
+
+/** Tells what waits under a name in the visitor's memory; `mark` lets this page tell it, for a while. */
+export function teller(page: Page, waiting: 'untold' | 'unsent', address: string, mark: () => string | undefined) {
+  const { memory } = page
+  let sending = false
+  /** The mark that ran out before what was to be told was. */
+  let stale = ''
+  async function send(): Promise<void> {
+    if (sending) return
+    sending = true
+    try {
+      for (let next; (next = memory.kept[waiting]?.[0]);) {
+        const now = mark()
+        if (!now) break
+        const reply = await fetch(`${address}?mark=${now}`, {
+          method: 'POST',
+          credentials: 'omit',
+          keepalive: true,
+          body: JSON.stringify(next),
+        })
+        // What it refuses it would refuse again; what it could not take it may take later.
+        if (reply.status >= 500 || reply.status === 429) break
+        // The page has stood open for long: it asks again, and tells it then.
+        if (reply.status === 428) {
+          if (stale !== now) setTimeout(page.ask)
+          stale = now
+          break
+        }
+        const done = JSON.stringify(next)
+        memory.change((k) => (k[waiting] = k[waiting]?.filter((t) => JSON.stringify(t) !== done)))
+      }
+    } catch {
+      // Another time.
+    }
+    sending = false
+  }
+  return {
+    send,
+    tell(what: object): void {
+      memory.change((k) => (k[waiting] = [...(k[waiting] ?? []), what].slice(-20)))
+      void send()
+    },
+  }
+}
+
+/** Saves a receipt as a file. */
+export async function download(address: string): Promise<void> {
+  const reply = await fetch(address, { credentials: 'omit' })
+  if (!reply.ok) return
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(await reply.blob())
+  link.download = 'receipt.json'
+  link.click()
+}
