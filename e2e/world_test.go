@@ -405,8 +405,9 @@ func (p *tab) has(words string) {
 	p.until("document.body.innerText.replace(/\\s+/g, ' ').includes(" + string(quoted) + ")")
 }
 
-// bars are the words of the bars on a visitor's page, in order.
-const bars = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('.words')?.textContent.trim()).filter(Boolean)`
+// bars are the words of the bars on a visitor's page, in order; what stands in the
+// site's own footer is none.
+const bars = `[...document.querySelectorAll('mastflag-notice')].filter(h => !h.closest('footer')).map(h => h.shadowRoot.querySelector('.words')?.textContent.trim()).filter(Boolean)`
 
 // shows waits for exactly these bars to be on the visitor's page.
 func (p *tab) shows(words ...string) {

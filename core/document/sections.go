@@ -521,8 +521,10 @@ func (w *writer) table() {
 			}
 			row(name, html.EscapeString(cmp.Or(i.By, s.Name)), html.EscapeString(cmp.Or(use, purpose)), html.EscapeString(w.lasting(i)))
 		}
-		if p.ID == consent.Necessary {
-			row(html.EscapeString("mastflag."+s.Key), html.EscapeString(s.Name), html.EscapeString(purpose+": ")+w.say("own.for"), html.EscapeString(w.own.Ever))
+		// The site script's own entry, unless the inventory has it.
+		own := "mastflag." + s.Key
+		if p.ID == consent.Necessary && !slices.ContainsFunc(s.Setup.Inventory, func(i consent.Item) bool { return i.Fits(consent.Storage, own, "") }) {
+			row(html.EscapeString(own), html.EscapeString(s.Name), html.EscapeString(purpose+": ")+w.say("own.for"), html.EscapeString(w.own.Ever))
 		}
 	}
 	b.WriteString("</tbody></table>")

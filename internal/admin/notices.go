@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"html"
 	"log/slog"
 	"net/http"
 	"net/url"
@@ -20,6 +21,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/decide"
+	"mastflag/core/document"
 	"mastflag/core/fault"
 	"mastflag/core/findings"
 	"mastflag/core/markup"
@@ -89,6 +91,17 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 				doc.Content.Wordings[tag] = bundle.Wording{Message: "<p>" + w.May + "</p>"}
 			}
 		}
+	case bundle.KindDisclaimer:
+		// It leads who does not acknowledge it to the home page, which it leaves out.
+		doc.Kind, doc.Title, doc.Slot, doc.Look, doc.Memory = bundle.KindDisclaimer, "New disclaimer", bundle.Centre, nil, nil
+		doc.Pages.Exclude = []pages.Entry{{Match: pages.Home}}
+		doc.Content = &bundle.Content{Disclaimer: &bundle.Disclaimer{Ask: bundle.AskAcknowledge, Else: site.Homes()[0]}}
+	case bundle.KindBlock:
+		doc.Kind, doc.Title, doc.Slot = bundle.KindBlock, "New block", bundle.Inline
+		doc.Memory = &bundle.Memory{Closable: new(bool)}
+	}
+	if err := about(&doc, site.Site, in.Document); err != nil {
+		return NoticeDetail{}, err
 	}
 	act := "began it"
 	switch {
@@ -131,6 +144,40 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	a.Hub.Changed(ctx, c.site)
 	c.notice = doc.ID
 	return done(a.noticeDetail(c, c.moment()))
+}
+
+// about has a new block show a document or list them all, and a new disclaimer be
+// about one, with words in each language of the site.
+func about(n *bundle.Notice, site bundle.Site, id string) error {
+	if id == "" {
+		return nil
+	}
+	if n.Content == nil {
+		n.Content = &bundle.Content{}
+	}
+	n.Content.Wordings = map[string]bundle.Wording{}
+	if id == bundle.AllDocuments {
+		n.Title, n.Content.Documents = "Documents in the footer", []string{bundle.AllDocuments}
+		n.Spot = &bundle.Spot{Selector: "footer", Where: bundle.First}
+		for _, tag := range site.AllLanguages() {
+			n.Content.Wordings[tag] = bundle.Wording{Message: "<p><strong>" + document.PageWord(tag, "all", nil) + "</strong></p>"}
+		}
+		return nil
+	}
+	d, ok := document.Get(site.Documents, id)
+	if !ok {
+		return problem.Problem{Status: http.StatusNotFound, Title: "No such document", Detail: fmt.Sprintf("There is no document %q, or not any more.", id)}
+	}
+	n.Title = d.Title(site.Language, site.Language)
+	if n.Kind == bundle.KindBlock {
+		n.Content.Document = id
+	} else if n.Content.Disclaimer != nil {
+		n.Content.Disclaimer.Document = id
+	}
+	for _, tag := range site.AllLanguages() {
+		n.Content.Wordings[tag] = bundle.Wording{Message: "<p><strong>" + html.EscapeString(d.Title(tag, site.Language)) + "</strong></p>"}
+	}
+	return nil
 }
 
 // entry is a line of history about a notice as it now is.
@@ -700,6 +747,6 @@ func (a *Admin) plain(c *call, in PlainAsk) (PlainNotice, error) {
 	if markup.Text(n.Wordings()[tag].Message) == "" {
 		return PlainNotice{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing to copy", Detail: "It says nothing in this language yet. Write its message first."}
 	}
-	html, err := render.Plain(site.Linked(n, a.Base), tag, a.Base+compiled.ImagesPath(c.site))
-	return PlainNotice{html}, err
+	text, err := render.Plain(site.Linked(n, a.Base), tag, a.Base+compiled.ImagesPath(c.site))
+	return PlainNotice{text}, err
 }

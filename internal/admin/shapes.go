@@ -456,7 +456,9 @@ type NewNotice struct {
 	CopyOf   string `json:"copyOf,omitempty"`
 	Starting string `json:"starting,omitempty"` // key
 	// bar if absent.
-	Kind string `json:"kind,omitempty" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent"`
+	Kind string `json:"kind,omitempty" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent,enum=disclaimer,enum=block"`
+	// Of a block or a disclaimer: id of the document that it shows or is about; * for a list of all.
+	Document string `json:"document,omitempty"`
 }
 
 // A NoticeChange is a notice as its person left it.

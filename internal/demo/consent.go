@@ -45,9 +45,9 @@ func asking(at *time.Time) bundle.Notice {
 	return bundle.Notice{ID: "privacy", Kind: bundle.KindConsent, Title: "Privacy choices", State: bundle.Published, PublishedAt: at, Slot: bundle.CornerStart,
 		Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{Closable: &closable}, Look: &bundle.Look{Background: "#eef4f6"},
 		Content: &bundle.Content{Consent: &consent.Question{Holds: "P180D"}, Wordings: map[string]bundle.Wording{
-			"en": {Message: "<p>May we count visits, remember your port and show films and offers from others? You can change your mind at any time.</p>", Link: link("/legal", "Legal and privacy")},
-			"de": {Message: "<p>Dürfen wir Besuche zählen, uns Ihren Hafen merken und Filme und Angebote anderer zeigen? Sie können es sich jederzeit anders überlegen.</p>", Link: link("/de/legal", "Rechtliches und Datenschutz")},
-			"pl": {Message: "<p>Czy możemy liczyć wizyty, pamiętać twój port oraz pokazywać filmy i oferty innych? Zdanie możesz zmienić w każdej chwili.</p>", Link: link("/pl/legal", "Prawo i prywatność")}}}}
+			"en": {Message: "<p>May we count visits, remember your port and show films and offers from others? You can change your mind at any time.</p>", Link: link("document:privacy", "Privacy notice")},
+			"de": {Message: "<p>Dürfen wir Besuche zählen, uns Ihren Hafen merken und Filme und Angebote anderer zeigen? Sie können es sich jederzeit anders überlegen.</p>", Link: link("document:privacy", "Datenschutzerklärung")},
+			"pl": {Message: "<p>Czy możemy liczyć wizyty, pamiętać twój port oraz pokazywać filmy i oferty innych? Zdanie możesz zmienić w każdej chwili.</p>", Link: link("document:privacy", "Informacja o ochronie danych")}}}}
 }
 
 // answers are what invented visitors answered in the last four weeks, about

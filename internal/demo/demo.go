@@ -14,6 +14,7 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/countdown"
+	"mastflag/core/document"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
@@ -71,7 +72,17 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 	if err != nil {
 		return fmt.Errorf("reading the demo site: %w", err)
 	}
-	b := Bundle(siteAddress, base, now)
+	b, versions := Bundle(siteAddress, base, now)
+	if err := st.AddSite(ctx, b.Site); err != nil {
+		return err
+	}
+	for id, list := range versions {
+		for _, v := range list {
+			if err := st.AddDocumentVersion(ctx, Key, id, v); err != nil {
+				return err
+			}
+		}
+	}
 	if _, err := admin.Import(ctx, st, b, Name, now); err != nil {
 		return err
 	}
@@ -133,8 +144,8 @@ func describe(path string) (kind string, tags []string) {
 }
 
 // Bundle is the scenario around a moment, without its pages, for a program at
-// the address base.
-func Bundle(siteAddress, base string, now time.Time) bundle.Bundle {
+// the address base; and all versions of its documents, by id.
+func Bundle(siteAddress, base string, now time.Time) (bundle.Bundle, map[string][]document.Version) {
 	zone, err := schedule.Zone("Europe/London")
 	if err != nil {
 		panic(err) // the zone data ships with the program
@@ -168,7 +179,7 @@ func Bundle(siteAddress, base string, now time.Time) bundle.Bundle {
 	value := func(s string) *string { return &s }
 	link := func(href, label string) *bundle.Link { return &bundle.Link{Href: href, Label: label} }
 
-	return bundle.Bundle{
+	b := bundle.Bundle{
 		Format: bundle.Format,
 		Site: bundle.Site{Key: Key, Name: "Sundrey Isles Ferries", Origins: []string{siteAddress}, TimeZone: "Europe/London",
 			Language: "en", Languages: []string{"en", "de", "pl"}, HomePaths: []string{"/", "/de", "/pl"},
@@ -237,4 +248,6 @@ func Bundle(siteAddress, base string, now time.Time) bundle.Bundle {
 				Content:  &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>Regatta weekend: extra boats to Aldwick.</p>", Link: link("/regatta", "Programme")}}}},
 		},
 	}
+	b.Notices = append(b.Notices, documentNotices(published(-20), published(-60))...)
+	return b, documents(&b, now)
 }

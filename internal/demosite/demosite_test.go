@@ -31,7 +31,7 @@ func TestEveryPage(t *testing.T) {
 		require.NoError(t, err)
 		return res, string(body)
 	}
-	require.Len(t, site.Paths(), 63)
+	require.Len(t, site.Paths(), 66)
 	languages := map[string]int{}
 	for _, path := range site.Paths() {
 		res, body := get(path)
@@ -48,7 +48,7 @@ func TestEveryPage(t *testing.T) {
 			}
 		}
 	}
-	assert.Equal(t, map[string]int{"en": 21, "de": 21, "pl": 21}, languages)
+	assert.Equal(t, map[string]int{"en": 22, "de": 22, "pl": 22}, languages)
 	res, _ := get("/no/such/page")
 	assert.Equal(t, http.StatusNotFound, res.StatusCode)
 	// The Global Privacy Control specification, its support resource (from memory).

@@ -302,8 +302,7 @@ function start(): void {
   addEventListener('popstate', back)
   ;(window as { navigation?: EventTarget }).navigation?.addEventListener('navigatesuccess', () => path !== location.pathname && ask())
   const begin = () => {
-    if (token && framed)
-      void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
+    if (token && framed) void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
     if (document.body) void ask()
     else addEventListener('DOMContentLoaded', () => ask())
   }

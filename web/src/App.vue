@@ -62,6 +62,8 @@ const rooms = [
   { name: 'library', label: 'Library', key: 'l' },
   { name: 'site', label: 'Site', key: 's' },
 ]
+/** Rooms that lie within another. */
+const inside: Record<string, string> = { now: 'notice', library: 'document' }
 const to = (name: string) => ({ name, params: { site: site.value }, query: route.query })
 const here = computed(() => me.value?.sites.find((s) => s.key === site.value))
 const siteName = computed(() => here.value?.name ?? '')
@@ -116,7 +118,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
           Mast Flag
         </router-link>
         <nav v-if="site" aria-label="Rooms">
-          <router-link v-for="r in rooms" :key="r.name" :to="to(r.name)" :class="{ here: r.name === 'now' && route.name === 'notice' }">{{
+          <router-link v-for="r in rooms" :key="r.name" :to="to(r.name)" :class="{ here: inside[r.name] === route.name }">{{
             r.label
           }}</router-link>
         </nav>
@@ -162,7 +164,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
       </div>
       <main id="room">
         <FirstSite v-if="me.sites.length === 0 || (route.name === 'new' && mayManage)" @made="made" />
-        <RoomFrame v-else :key="`${me.person.email} ${site}/${route.params.notice ?? ''}`" :site="site" />
+        <RoomFrame v-else :key="`${me.person.email} ${site}/${route.params.notice ?? ''}/${route.params.document ?? ''}`" :site="site" />
       </main>
       <!-- The session ended: sign in again in place, nothing is lost. -->
       <div v-if="signedOut" class="again"><SignIn /></div>

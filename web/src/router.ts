@@ -18,6 +18,12 @@ export const router = createRouter({
       meta: { title: 'Consent' },
     },
     { path: '/:site/library', name: 'library', component: () => import('./rooms/library/LibraryRoom.vue'), meta: { title: 'Library' } },
+    {
+      path: '/:site/documents/:document',
+      name: 'document',
+      component: () => import('./rooms/document/DocumentRoom.vue'),
+      meta: { title: 'Document' },
+    },
     { path: '/:site/site/:part?', name: 'site', component: () => import('./rooms/site/SiteRoom.vue'), meta: { title: 'Site' } },
   ],
 })

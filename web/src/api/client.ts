@@ -16,6 +16,11 @@ export type ConsentSetup = Schemas['Setup']
 export type Contrast = Schemas['Contrast']
 export type CountReading = Schemas['CountReading']
 export type Countdown = Schemas['Countdown']
+export type Disclaimer = Schemas['Disclaimer']
+export type DisclaimerCounts = Schemas['DisclaimerCounts']
+export type DocumentDetail = Schemas['DocumentDetail']
+export type DocumentList = Schemas['DocumentList']
+export type DocumentSection = Schemas['Section']
 export type Entry = Schemas['Entry']
 export type FactChoice = Schemas['FactChoice']
 export type FactList = Schemas['FactList']
@@ -42,6 +47,7 @@ export type PlaceRule = Schemas['PlaceRule']
 export type Problem = Schemas['Problem']
 export type Purpose = Schemas['Purpose']
 export type Question = Schemas['Question']
+export type QuestionCard = Schemas['QuestionCard']
 export type ReceivedCard = Schemas['ReceivedCard']
 export type RecordCard = Schemas['RecordCard']
 export type SessionCard = Schemas['SessionCard']
@@ -153,8 +159,8 @@ export const api = {
     data(client.POST('/api/sites/{site}/images', { params: { path: { site } }, body })),
   removeImage: (site: string, file: string) =>
     data(client.POST('/api/sites/{site}/images/remove', { params: { path: { site } }, body: { file } })),
-  xliff: (site: string, language: string, notice: string) =>
-    data(client.GET('/api/sites/{site}/xliff', { params: { path: { site }, query: { language, notice } } })),
+  xliff: (site: string, language: string, only: { notice?: string; document?: string }) =>
+    data(client.GET('/api/sites/{site}/xliff', { params: { path: { site }, query: { language, ...only } } })),
   takeXliff: (site: string, body: Schemas['XLIFFFile']) =>
     data(client.POST('/api/sites/{site}/xliff', { params: { path: { site } }, body })),
   pauseAll: (site: string, body: Schemas['PauseAll']) => data(client.POST('/api/sites/{site}/pause', { params: { path: { site } }, body })),
@@ -194,6 +200,22 @@ export const api = {
   shown: (site: string, hash: string) =>
     data(client.GET('/api/sites/{site}/consent/shown', { params: { path: { site }, query: { hash } } })),
   verifyRecords: (site: string) => data(client.POST('/api/sites/{site}/consent/verify', { params: { path: { site } } })),
+  documents: (site: string) => data(client.GET('/api/sites/{site}/documents', { params: { path: { site } } })),
+  newDocument: (site: string, body: Schemas['NewDocument']) =>
+    data(client.POST('/api/sites/{site}/documents', { params: { path: { site } }, body })),
+  document: (site: string, document: string, language: string) =>
+    data(client.GET('/api/sites/{site}/documents/{document}', { params: { path: { site, document }, query: { language } } })),
+  changeDocument: (site: string, document: string, body: Schemas['DocumentChange']) =>
+    data(client.PUT('/api/sites/{site}/documents/{document}', { params: { path: { site, document } }, body })),
+  publishDocument: (site: string, document: string, body: Schemas['DocumentPublish']) =>
+    data(client.POST('/api/sites/{site}/documents/{document}/publish', { params: { path: { site, document } }, body })),
+  linkDocument: (site: string, document: string, notice: string) =>
+    data(client.POST('/api/sites/{site}/documents/{document}/link', { params: { path: { site, document } }, body: { notice } })),
+  deleteDocument: (site: string, document: string) =>
+    data(client.POST('/api/sites/{site}/documents/{document}/delete', { params: { path: { site, document } } })),
+  documentFile: (site: string, document: string, as: 'html' | 'markdown' | 'text', language: string) =>
+    data(client.GET('/api/sites/{site}/documents/{document}/file', { params: { path: { site, document }, query: { as, language } } })),
+  acknowledgements: (site: string) => data(client.GET('/api/sites/{site}/acknowledgements', { params: { path: { site } } })),
   badVendor: (on: boolean) => data(client.POST('/api/standin/vendor', { body: { on } })),
   view: (site: string, query: Moment & { find?: string; most?: string }) =>
     data(client.GET('/api/sites/{site}/view', { params: { path: { site }, query } })),

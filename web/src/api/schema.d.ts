@@ -941,6 +941,57 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/acknowledgements': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What became of the site's disclaimers. */
+    get: {
+      parameters: {
+        query?: {
+          from?: string
+          to?: string
+          by?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DisclaimerCounts']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/activity': {
     parameters: {
       query?: never
@@ -1906,6 +1957,377 @@ export interface paths {
           }
           content: {
             'application/json': components['schemas']['SiteDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/documents': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The site's documents in short. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DocumentList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    /** Begin a document. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['NewDocument']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DocumentDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/documents/{document}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A document: questions, text, what it has to say, versions. */
+    get: {
+      parameters: {
+        query?: {
+          language?: string
+        }
+        header?: never
+        path: {
+          site: string
+          document: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DocumentDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    /** Change a document's answers and sections. */
+    put: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          document: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['DocumentChange']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DocumentDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/documents/{document}/delete': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Remove a document that nothing leads to. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          document: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DocumentList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/documents/{document}/file': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A document to take away. */
+    get: {
+      parameters: {
+        query?: {
+          as?: string
+          language?: string
+        }
+        header?: never
+        path: {
+          site: string
+          document: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DocumentFile']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/documents/{document}/link': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Have a notice lead to a document. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          document: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['DocumentLink']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DocumentDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/documents/{document}/publish': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Publish the next version of a document. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          document: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['DocumentPublish']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['DocumentDetail']
           }
         }
         /** @description A problem (RFC 9457). */
@@ -3295,6 +3717,7 @@ export interface paths {
         query?: {
           language?: string
           notice?: string
+          document?: string
         }
         header?: never
         path: {
@@ -3510,6 +3933,15 @@ export interface components {
       area: string
       tag: string
     }
+    Basis: {
+      answers?: {
+        [key: string]: string
+      }
+      inventory?: components['schemas']['Item'][]
+      items?: {
+        [key: string]: string
+      }
+    }
     /** @description A Site is what holds for every notice on it. */
     BundleSite: {
       /** @description Short name in addresses: lower-case letters, digits and hyphens. */
@@ -3550,6 +3982,8 @@ export interface components {
       refresh?: string
       /** @description Texts to use again. */
       wordings?: components['schemas']['SavedWording'][]
+      /** @description Texts that have versions: privacy notice, terms and the like. */
+      documents?: components['schemas']['Document'][]
     }
     /** @description A Card is a notice as lists show it. */
     Card: {
@@ -3614,6 +4048,12 @@ export interface components {
       starts: boolean
       /** @description The notice's sentence. */
       line: components['schemas']['Line']
+    }
+    Checked: {
+      day: string
+      tool: string
+      pages: number
+      failed?: components['schemas']['Failure'][]
     }
     /** @description A Choice is a value that a text may have. */
     Choice: {
@@ -3693,6 +4133,12 @@ export interface components {
       countdown?: components['schemas']['Countdown']
       /** @description How a notice of kind consent asks. */
       consent?: components['schemas']['Question']
+      /** @description How a notice of kind disclaimer asks. */
+      disclaimer?: components['schemas']['Disclaimer']
+      /** @description Id of a document whose text stands below the message. */
+      document?: string
+      /** @description Ids of documents that are listed as links below the message; * for all that are out. */
+      documents?: string[]
     }
     /** @description A Contrast is how well words read on a field. */
     Contrast: {
@@ -3773,10 +4219,205 @@ export interface components {
       now?: string
     }
     Digest: string
+    /** @description A Disclaimer is how a notice of kind disclaimer asks. */
+    Disclaimer: {
+      /** @description Id of the document that it is about; its own text if absent. */
+      document?: string
+      /**
+       * @description read (the default), acknowledge or declare.
+       * @enum {string}
+       */
+      ask?: 'read' | 'acknowledge' | 'declare'
+      /** @description How long an acknowledgement or a declaration holds; ever if absent. */
+      holds?: string
+      /** @description Where those are led of whom it is not so, or who do not acknowledge: a path of the site or an address. */
+      else?: string
+      /** @description In the middle or over everything it does not wait until the consent question is answered (rule T9). */
+      beforeConsent?: boolean
+    }
+    /** @description A DisclaimerCount is one disclaimer about one version of its document. */
+    DisclaimerCount: {
+      notice: string
+      version: number
+      shown: number
+      agreed: components['schemas']['Share']
+      declined: components['schemas']['Share']
+      left: components['schemas']['Share']
+      /** @description Of the notice. */
+      title: string
+    }
+    /** @description DisclaimerCounts are what became of a site's disclaimers on some days. */
+    DisclaimerCounts: {
+      from: string
+      to: string
+      rows: components['schemas']['DisclaimerCount'][]
+    }
     /** @description A DisplaySwitch sets the master switch. */
     DisplaySwitch: {
       revision: number
       on: boolean
+    }
+    Document: {
+      id: string
+      /** @enum {string} */
+      kind: 'privacy' | 'cookies' | 'terms' | 'accessibility' | 'disclaimer' | 'own'
+      titles?: {
+        [key: string]: string
+      }
+      answers?: {
+        [key: string]: string
+      }
+      own?: {
+        [key: string]: {
+          [key: string]: string
+        }
+      }
+      of?: {
+        [key: string]: {
+          [key: string]: string
+        }
+      }
+      evidence?: components['schemas']['Evidence']
+      version?: number
+      material?: number
+      /** Format: date-time */
+      since?: string
+      published?: {
+        [key: string]: components['schemas']['Text']
+      }
+      basis?: components['schemas']['Basis']
+    }
+    /** @description A DocumentAsk names the language to see a document in; the site's if empty. */
+    DocumentAsk: {
+      language?: string
+    }
+    /** @description A DocumentCard is a document in short. */
+    DocumentCard: {
+      id: string
+      kind: string
+      kindName: string
+      title: string
+      /** @description 0 where none is out. */
+      version: number
+      /** Format: date-time */
+      since?: string
+      /** @description What is out no longer says what the document would. */
+      behind: boolean
+      /** @description How many items it has to say, and how many of them are open. */
+      items: number
+      open: number
+      usedBy: number
+    }
+    /** @description DocumentChange is a document as its person left it. */
+    DocumentChange: {
+      mark: string
+      titles: {
+        [key: string]: string
+      }
+      answers: {
+        [key: string]: string
+      }
+      own: {
+        [key: string]: {
+          [key: string]: string
+        }
+      }
+      /** @description Sections written by hand that were read again, and stay as they are. */
+      read: components['schemas']['SectionRef'][]
+      /** @description To see it in afterwards. */
+      language: string
+    }
+    /** @description DocumentDetail is a document in its room, in one language. */
+    DocumentDetail: {
+      id: string
+      kind: string
+      kindName: string
+      /** @description Of the document as it was opened: a change says it again. */
+      mark: string
+      /** @description What it is called in this language. */
+      title: string
+      titles?: {
+        [key: string]: string
+      }
+      answers?: {
+        [key: string]: string
+      }
+      own?: {
+        [key: string]: {
+          [key: string]: string
+        }
+      }
+      language: string
+      ready: boolean
+      languages: components['schemas']['DocumentLanguage'][]
+      questions: components['schemas']['QuestionCard'][]
+      sections: components['schemas']['Section'][]
+      points: components['schemas']['Point'][]
+      version: number
+      material: number
+      /** Format: date-time */
+      since?: string
+      /** @description Languages in which what is out no longer says what it would. */
+      behind: string[]
+      proposal: components['schemas']['Proposal']
+      /** @description What changed since the version that is out, as words in and out. */
+      changed: components['schemas']['Piece'][]
+      versions: components['schemas']['VersionCard'][]
+      uses: components['schemas']['DocumentUse'][]
+      /** @description Notices that could lead to it and lead nowhere yet. */
+      offers: components['schemas']['DocumentUse'][]
+      /** @description Where the version that is out is read. */
+      address: string
+      evidence?: components['schemas']['Evidence']
+    }
+    /** @description A DocumentFile is a document to take away. */
+    DocumentFile: {
+      name: string
+      text: string
+    }
+    /** @description A DocumentFileAsk names a form and a language to take a document away in. */
+    DocumentFileAsk: {
+      /** @enum {string} */
+      as: 'html' | 'markdown' | 'text'
+      language?: string
+    }
+    /** @description A DocumentLanguage is how far a document is in a language. */
+    DocumentLanguage: {
+      tag: string
+      /** @description Computed sections have words in it. */
+      ready: boolean
+      /** @description It has all its words, and would be published. */
+      complete: boolean
+      /** @description It is in the version that is out. */
+      out: boolean
+      /** @description Sections without words, and sections to be read again. */
+      missing: number
+      again: number
+    }
+    /** @description A DocumentLink names a notice that is to lead to a document. */
+    DocumentLink: {
+      notice: string
+    }
+    /** @description DocumentList is a site's documents, and the kinds that one can be begun as. */
+    DocumentList: {
+      documents: components['schemas']['DocumentCard'][]
+      kinds: components['schemas']['KindChoice'][]
+    }
+    /** @description DocumentPublish publishes the next version. */
+    DocumentPublish: {
+      mark: string
+      /** @enum {string} */
+      change: 'editorial' | 'material'
+      why: string
+      language: string
+    }
+    /** @description A DocumentUse is something that leads to a document, shows it or is about it: a notice, or another document. */
+    DocumentUse: {
+      notice: string
+      title: string
+      kind: string
+      /** @description Id of a document, where it is one. */
+      document?: string
     }
     /** @description An EndAt gives what is out an end. */
     EndAt: {
@@ -3808,6 +4449,10 @@ export interface components {
       why: string
       erased: number[]
     }
+    Evidence: {
+      inspected?: components['schemas']['Inspected']
+      checked?: components['schemas']['Checked']
+    }
     /** @description A FactChoice is a fact with the tests that go with it. */
     FactChoice: {
       /** @description The name; one that holds NAME or ID stands for all names of that form. */
@@ -3834,6 +4479,11 @@ export interface components {
     FactList: {
       facts: components['schemas']['FactChoice'][]
       examples: components['schemas']['VisitorExample'][]
+    }
+    Failure: {
+      rule: string
+      help: string
+      pages: number
     }
     /** @description A Fault is one wrong value in a document. */
     Fault: {
@@ -3897,6 +4547,8 @@ export interface components {
        *     any; of the site where no notice is concerned.
        */
       mends?: components['schemas']['Mend'][]
+      /** @description Id of the document concerned, where it is one. */
+      document?: string
     }
     /** @description A Found colour stands in a site's styles. */
     Found: {
@@ -3995,6 +4647,12 @@ export interface components {
     ImageName: {
       file: string
     }
+    Inspected: {
+      day: string
+      /** @enum {string} */
+      how: 'browser' | 'http'
+      pages: number
+    }
     /** @description An Interval is a stretch of a strip of time. */
     Interval: {
       /** Format: date-time */
@@ -4044,6 +4702,11 @@ export interface components {
       name: string
       password: string
     }
+    /** @description A KindChoice is a kind of document with its name. */
+    KindChoice: {
+      kind: string
+      name: string
+    }
     /** @description A LanguageState is how a notice's words in a language stand. */
     LanguageState: {
       tag: string
@@ -4068,7 +4731,7 @@ export interface components {
     Line: components['schemas']['Word'][]
     /** @description A Link leads from a notice to a page. */
     Link: {
-      /** @description A path of the site, or an http, https, mailto or tel address. */
+      /** @description A path of the site, an http, https, mailto or tel address, or document: and the id of a document. */
       href: string
       label?: string
       /**
@@ -4183,6 +4846,12 @@ export interface components {
       /** @description How many there are in all. */
       found: number
     }
+    /** @description NewDocument is what a document is begun with. */
+    NewDocument: {
+      kind: string
+      /** @description In the site's language; the kind's name if empty. */
+      title: string
+    }
     /** @description A NewImage is a file to keep: jpeg, png, webp or gif up to 1 MB. */
     NewImage: {
       name: string
@@ -4199,7 +4868,9 @@ export interface components {
        * @description bar if absent.
        * @enum {string}
        */
-      kind?: 'bar' | 'alert' | 'countdown' | 'consent'
+      kind?: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block'
+      /** @description Of a block or a disclaimer: id of the document that it shows or is about; * for a list of all. */
+      document?: string
     }
     /** @description A NewSite is what is needed to begin with a site. */
     NewSite: {
@@ -4347,6 +5018,10 @@ export interface components {
       path: string
       value?: unknown
     }
+    Option: {
+      id: string
+      say: string
+    }
     Outcome: {
       purpose: string
       /** @enum {string} */
@@ -4401,6 +5076,11 @@ export interface components {
       /** @description It says nothing that the words do not: no alternative text is needed. */
       decorative?: boolean
     }
+    Piece: {
+      /** @enum {string} */
+      op: 'same' | 'in' | 'out'
+      text: string
+    }
     /** @description PlaceRow is a row that holds. */
     PlaceRow: {
       place: string
@@ -4439,6 +5119,16 @@ export interface components {
       /** @description The windows; the notice is live in the union of them. */
       windows?: components['schemas']['Window'][]
     }
+    Point: {
+      id: string
+      what: string
+      source: string
+      /** @enum {string} */
+      state: 'said' | 'not-applicable' | 'open'
+      section?: string
+      why?: string
+      question?: string
+    }
     /** @description A PreviewLink opens the real site with the draft in it, for a while. */
     PreviewLink: {
       address: string
@@ -4473,6 +5163,14 @@ export interface components {
       erased: number
       whole: boolean
       why?: string
+    }
+    Proposal: {
+      number: number
+      /** @enum {string} */
+      change: 'editorial' | 'material'
+      why: string
+      languages: string[]
+      nothing?: boolean
     }
     Purpose: {
       id: string
@@ -4509,6 +5207,20 @@ export interface components {
       /** @enum {string} */
       again?: 'start' | 'end' | 'none'
     }
+    /** @description A QuestionCard is a question with its answer, "" if there is none yet. */
+    QuestionCard: {
+      id: string
+      ask: string
+      help?: string
+      /** @enum {string} */
+      form: 'line' | 'lines' | 'email' | 'phone' | 'choice' | 'choices' | 'day' | 'number'
+      options?: components['schemas']['Option'][]
+      shared?: boolean
+      optional?: boolean
+      answer: string
+      /** @description Title of the document that it was answered in, where it is shared. */
+      from?: string
+    }
     /** @description ReceivedCard is a message that came by a feed. */
     ReceivedCard: {
       id: number
@@ -4541,14 +5253,17 @@ export interface components {
       /** Format: date-time */
       event_time: string
       /** @enum {string} */
-      event_type: 'accepted' | 'refused' | 'chosen'
+      event_type: 'accepted' | 'refused' | 'chosen' | 'acknowledged' | 'declared' | 'declined'
       notice: string
       notice_version: string
       notice_hash: string
       language: string
       jurisdiction?: string
-      place_rule: string
-      purposes: components['schemas']['Outcome'][]
+      place_rule?: string
+      purposes?: components['schemas']['Outcome'][]
+      document?: string
+      document_version?: number
+      document_hash?: string
       method: string
       signal?: boolean
       page?: string
@@ -4631,6 +5346,21 @@ export interface components {
       wordings: {
         [key: string]: components['schemas']['Wording']
       }
+    }
+    Section: {
+      id: string
+      title: string
+      html: string
+      /** @enum {string} */
+      from: 'computed' | 'own' | 'again' | 'missing'
+      source: string
+      items: string[]
+      of: string
+    }
+    /** @description A SectionRef names a section in a language. */
+    SectionRef: {
+      section: string
+      language: string
     }
     /** @description A SessionCard is a browser in which a person is signed in. */
     SessionCard: {
@@ -4808,6 +5538,10 @@ export interface components {
       title: string
       cells: string[]
     }
+    Text: {
+      title: string
+      text: string
+    }
     Thing: {
       /** @enum {string} */
       kind: 'cookie' | 'storage' | 'frame' | 'request'
@@ -4882,6 +5616,20 @@ export interface components {
       answer: 'false' | 'not yet' | 'true'
       /** @description One plain sentence. */
       why: string
+    }
+    /** @description A VersionCard is a version in short. */
+    VersionCard: {
+      number: number
+      /** @enum {string} */
+      change: 'editorial' | 'material'
+      /** @enum {string} */
+      proposed: 'editorial' | 'material'
+      why: string
+      /** Format: date-time */
+      at: string
+      by: string
+      /** @description Where it can be read. */
+      address: string
     }
     /** @description A View is everything that is so at a viewpoint. */
     View: {
@@ -4996,7 +5744,7 @@ export interface components {
     Word: {
       text: string
       /** @enum {string} */
-      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level' | 'countdown' | 'consent'
+      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level' | 'countdown' | 'consent' | 'disclaimer'
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {
@@ -5012,6 +5760,9 @@ export interface components {
       labels?: components['schemas']['OwnLabels']
       /** @description What the picture shows, for those who do not see it. */
       alt?: string
+      /** @description Own words on the buttons of a disclaimer: that acknowledges or says yes, and that says no. */
+      confirm?: string
+      decline?: string
       /** @description A machine drafted it and nobody has read it: it is not delivered. */
       unread?: boolean
       /** @description Mark (Wording.Mark) of the text in the site's language that it was translated from. */
@@ -5021,6 +5772,8 @@ export interface components {
     XLIFFAsk: {
       language: string
       notice?: string
+      /** @description Id of a document, for its texts alone. */
+      document?: string
     }
     /** @description An XLIFFFile is a document for a translator. */
     XLIFFFile: {

@@ -2,7 +2,7 @@
 // What was answered? How it went, by day, place, language, device or version;
 // and the records themselves, which prove it.
 import { computed, ref, watch } from 'vue'
-import { api, type RecordCard, type Trends } from '../../api/client'
+import { api, type DisclaimerCounts, type RecordCard, type Trends } from '../../api/client'
 import { saveBlob } from '../../instruments/file'
 import { nameOf } from '../../instruments/languages'
 import { latest } from '../../instruments/latest'
@@ -67,9 +67,29 @@ const methods: Record<string, string> = {
   closing: 'by closing',
   'going-on': 'by going on',
 }
+const outcomes: Record<string, string> = {
+  accepted: 'Accepted all',
+  refused: 'Refused all',
+  chosen: 'Chose',
+  acknowledged: 'Acknowledged',
+  declared: 'Declared',
+  declined: 'Said no to',
+}
+// What became of disclaimers.
+const disclaimers = ref<DisclaimerCounts>()
+watch(
+  site,
+  latest(
+    () => api.acknowledgements(site.value),
+    (d) => (disclaimers.value = d),
+  ),
+  { immediate: true },
+)
+const percent = (s: { of: number; low: number; high: number }) =>
+  `${Math.round(100 * s.of)} % (${Math.round(100 * s.low)} to ${Math.round(100 * s.high)} %)`
 const purpose = (p: string) => room.value?.purposes.find((x) => x.id === p)?.name ?? p
 const given = (r: NonNullable<RecordCard['record']>, state: string) =>
-  r.purposes
+  (r.purposes ?? [])
     .filter((p) => p.event_state === state)
     .map((p) => purpose(p.purpose))
     .join(', ')
@@ -120,6 +140,32 @@ async function show(hash: string, open: boolean) {
       <p v-if="share">{{ share }}</p>
       <p v-else class="quiet">Nobody was asked in the last 30 days.</p>
       <TrendBars v-if="trends?.rows.length" :rows="trends.rows" :name="name" />
+      <template v-if="disclaimers?.rows.length">
+        <h3>Disclaimers</h3>
+        <p class="quiet small">Of the last 30 days, each share with its 95 % interval (Wilson).</p>
+        <table class="disclaimers">
+          <thead>
+            <tr>
+              <th scope="col">Disclaimer</th>
+              <th scope="col">shown</th>
+              <th scope="col">acknowledged</th>
+              <th scope="col">said no</th>
+              <th scope="col">left</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="r in disclaimers.rows" :key="r.notice + r.version">
+              <th scope="row">
+                {{ r.title }}<span v-if="r.version" class="quiet small">, version {{ r.version }}</span>
+              </th>
+              <td class="figures">{{ r.shown }}</td>
+              <td v-for="(s, k) in [r.agreed, r.declined, r.left]" :key="k" class="figures">
+                {{ s.n }}<br /><span class="small quiet">{{ percent(s) }}</span>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </template>
     </section>
     <section aria-labelledby="records">
       <div class="head">
@@ -171,12 +217,14 @@ async function show(hash: string, open: boolean) {
             {{ r.erasure.why === 'visitor' ? 'as the visitor wished' : 'kept long enough' }}.
           </span>
           <span v-else-if="r.record">
-            <b>{{ { accepted: 'Accepted all', refused: 'Refused all', chosen: 'Chose' }[r.record.event_type] }}</b>
+            <b>{{ outcomes[r.record.event_type] }}</b>
+            <template v-if="r.record.document"> “{{ r.record.document }}”, version {{ r.record.document_version }},</template>
             {{ say(r.record.event_time, zone) }}, {{ methods[r.record.method] ?? r.record.method
             }}<template v-if="r.record.signal">, with a privacy signal</template>
             <span class="quiet small id">{{ r.record.record_id.slice(0, 8) }}</span>
             <br /><span class="small">
-              {{ nameOf(r.record.language) }} · {{ r.record.jurisdiction || 'place not known' }}, {{ r.record.place_rule }} ·
+              {{ nameOf(r.record.language) }} ·
+              {{ [r.record.jurisdiction || 'place not known', r.record.place_rule].filter(Boolean).join(', ') }} ·
               {{ r.record.page || '/' }}
               <template v-if="r.record.event_type === 'chosen'">
                 · agreed to {{ given(r.record, 'consent_given') }}; refused {{ given(r.record, 'consent_refused') }}</template
@@ -219,6 +267,21 @@ section {
   flex-wrap: wrap;
   gap: 6px 20px;
   align-items: center;
+}
+h3 {
+  margin-top: 16px;
+  font-size: 14px;
+}
+.disclaimers {
+  width: 100%;
+  border-collapse: collapse;
+}
+.disclaimers :is(th, td) {
+  padding: 4px 12px 4px 0;
+  border-top: 1px solid var(--line);
+  font-weight: 400;
+  text-align: start;
+  vertical-align: top;
 }
 .find {
   display: flex;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-// Library: what can be used again. Starting points, page sets, audiences,
-// wordings, images.
+// Library: what can be used again. Documents, starting points, page sets,
+// audiences, wordings, images.
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, CallError, type ImageDetail, type Saved, type Site, type SiteDetail, type StartingChoice } from '../../api/client'
@@ -11,6 +11,7 @@ import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
+import DocumentsPart from './DocumentsPart.vue'
 import NoticePicture from './NoticePicture.vue'
 
 const router = useRouter()
@@ -95,6 +96,8 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
       <el-input v-model="find" data-find placeholder="Find in the Library" aria-label="Find in the Library" clearable />
     </div>
     <p v-if="error" class="error" role="alert">{{ error }} <button class="word" @click="load">Try again</button></p>
+
+    <DocumentsPart :find="find" />
 
     <section aria-labelledby="points">
       <h2 id="points">Starting points</h2>

@@ -10,7 +10,14 @@ import { useViewpoint } from '../../instruments/viewpoint'
 import WordingEditor from './WordingEditor.vue'
 
 type Wordings = Record<string, Wording>
-const props = defineProps<{ detail: NoticeDetail; site: SiteDetail; known: string[]; picture: boolean; countdown?: Countdown }>()
+const props = defineProps<{
+  detail: NoticeDetail
+  site: SiteDetail
+  known: string[]
+  picture: boolean
+  countdown?: Countdown
+  asks?: 'acknowledge' | 'declare'
+}>()
 const wordings = defineModel<Wordings>({ required: true })
 const emit = defineEmits<{ draft: [language: string]; taken: []; close: [] }>()
 
@@ -36,7 +43,7 @@ function read() {
 const file = ref<HTMLInputElement>()
 async function out() {
   try {
-    const f = await api.xliff(key.value, target.value, props.detail.card.id)
+    const f = await api.xliff(key.value, target.value, { notice: props.detail.card.id })
     saveText(f.name, f.text, 'application/xliff+xml')
     tell(`${f.name} is saved. Send it to the translator, and take it in again here.`)
   } catch (e) {
@@ -93,6 +100,7 @@ async function take(e: Event) {
           :known="known"
           :picture="picture"
           :countdown="countdown"
+          :asks="asks"
           tag="from"
         />
       </div>
@@ -113,6 +121,7 @@ async function take(e: Event) {
           :known="known"
           :picture="picture"
           :countdown="countdown"
+          :asks="asks"
           tag="to"
         />
       </div>

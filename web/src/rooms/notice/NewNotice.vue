@@ -31,6 +31,9 @@ async function load() {
           <el-dropdown-item @click="beginNotice(router, site, undefined, 'consent')">
             <span><b>A consent notice</b><br /><span class="quiet small">Asks for a choice by purpose, and keeps the proof.</span></span>
           </el-dropdown-item>
+          <el-dropdown-item @click="beginNotice(router, site, undefined, 'disclaimer')">
+            <span><b>A disclaimer</b><br /><span class="quiet small">A statement to read, to acknowledge, or to declare.</span></span>
+          </el-dropdown-item>
           <el-dropdown-item v-for="p in points" :key="p.key" @click="beginNotice(router, site, p.key)">
             <span
               ><b>{{ p.name }}</b

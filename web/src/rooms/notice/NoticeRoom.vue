@@ -36,7 +36,16 @@ const stage = useTemplateRef<InstanceType<typeof Stage>>('stage')
 const order = useTemplateRef<InstanceType<typeof OrderEditor>>('order')
 
 const { siteDetail, saveAudience, savePages, saveStarting, saveWording, wordingOf } = useKept(site)
-const known = computed(() => siteDetail.value?.pages.map((p) => p.path) ?? [])
+/** What a disclaimer asks for, if it has to be answered. */
+const asks = computed(() => {
+  const ask = notice.value?.content?.disclaimer?.ask
+  return ask === 'acknowledge' || ask === 'declare' ? ask : undefined
+})
+/** Where links can lead: pages of the site, and documents by name. */
+const known = computed(() => [
+  ...(siteDetail.value?.site.documents ?? []).map((d) => `document:${d.id}`),
+  ...(siteDetail.value?.pages.map((p) => p.path) ?? []),
+])
 const nameForLater = computed(() => notice.value?.title || id)
 /** Takes words that were kept, in all their languages. */
 function useWording(name: string) {
@@ -345,6 +354,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       :known="known"
       :picture="!!picture && !picture.decorative"
       :countdown="countdown"
+      :asks="asks"
       @draft="draftIn"
       @taken="load()"
       @close="sideBySide = false"
@@ -369,6 +379,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
           :known="known"
           :picture="!!picture && !picture.decorative"
           :countdown="countdown"
+          :asks="asks"
           @count="count"
         />
         <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />

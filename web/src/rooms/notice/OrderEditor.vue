@@ -13,6 +13,7 @@ import ChoiceWord from './words/ChoiceWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
 import ConsentWord from './words/ConsentWord.vue'
 import CountdownWord from './words/CountdownWord.vue'
+import DisclaimerWord from './words/DisclaimerWord.vue'
 import KindWord from './words/KindWord.vue'
 import PagesWord from './words/PagesWord.vue'
 import ScheduleWord from './words/ScheduleWord.vue'
@@ -115,6 +116,10 @@ const question = computed({
   get: () => notice.value.content?.consent ?? {},
   set: (v) => (notice.value.content = { ...notice.value.content, consent: v }),
 })
+const disclaimer = computed({
+  get: () => notice.value.content?.disclaimer ?? {},
+  set: (v) => (notice.value.content = { ...notice.value.content, disclaimer: v }),
+})
 /** Without a countdown its place in the words goes too. */
 function removeCountdown() {
   const content = notice.value.content
@@ -149,6 +154,12 @@ function removeCountdown() {
         @remove="removeCountdown"
       />
       <ConsentWord v-else-if="control === 'consent'" v-model="question" />
+      <DisclaimerWord
+        v-else-if="control === 'disclaimer'"
+        v-model="disclaimer"
+        :site="site"
+        :over="notice.slot === 'centre' || notice.slot === 'cover'"
+      />
       <PagesWord
         v-else-if="control === 'pages'"
         v-model="pages"

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 // A message with bold, italic, links, lists and emoji.
+import { TableKit } from '@tiptap/extension-table'
 import StarterKit from '@tiptap/starter-kit'
 import { EditorContent, useEditor } from '@tiptap/vue-3'
 import { ref, watch } from 'vue'
+import IconHeading from '~icons/tabler/h-2'
 import IconBold from '~icons/tabler/bold'
 import IconCountdown from '~icons/tabler/hourglass'
 import IconItalic from '~icons/tabler/italic'
@@ -11,8 +13,8 @@ import IconList from '~icons/tabler/list'
 import IconNumbers from '~icons/tabler/list-numbers'
 import IconSmile from '~icons/tabler/mood-smile'
 
-/** `countable`: a countdown can stand in it. */
-const props = defineProps<{ label: string; lang: string; countable?: boolean }>()
+/** `countable`: a countdown can stand in it. `document`: headings and tables can. */
+const props = defineProps<{ label: string; lang: string; countable?: boolean; document?: boolean }>()
 const emit = defineEmits<{ count: [] }>()
 const text = defineModel<string>({ required: true })
 
@@ -20,15 +22,16 @@ const editor = useEditor({
   content: text.value,
   extensions: [
     StarterKit.configure({
-      heading: false,
+      heading: props.document ? { levels: [2, 3] } : false,
       blockquote: false,
       code: false,
       codeBlock: false,
       horizontalRule: false,
       strike: false,
       underline: false,
-      link: { openOnClick: false, protocols: ['mailto', 'tel'], HTMLAttributes: { target: null, rel: null } },
+      link: { openOnClick: false, protocols: ['mailto', 'tel', 'document'], HTMLAttributes: { target: null, rel: null } },
     }),
+    ...(props.document ? [TableKit] : []),
   ],
   editorProps: { attributes: { 'aria-label': props.label, role: 'textbox', 'aria-multiline': 'true', lang: props.lang } },
   onUpdate: ({ editor: e }) => (text.value = e.isEmpty ? '' : e.getHTML()),
@@ -73,7 +76,7 @@ function insert(e: string) {
 </script>
 
 <template>
-  <div class="rich">
+  <div class="rich" :class="{ document }">
     <div v-if="editor" class="tools" role="toolbar" :aria-label="`Form of ${label.toLowerCase()}`">
       <button
         type="button"
@@ -113,6 +116,16 @@ function insert(e: string) {
         <IconList />
       </button>
       <button
+        v-if="document"
+        type="button"
+        aria-label="Heading"
+        title="Heading"
+        :aria-pressed="editor.isActive('heading')"
+        @click="editor.chain().focus().toggleHeading({ level: 2 }).run()"
+      >
+        <IconHeading />
+      </button>
+      <button
         type="button"
         aria-label="Numbered list"
         title="Numbered list"
@@ -130,7 +143,13 @@ function insert(e: string) {
       <button v-for="e in emoji" :key="e" type="button" @click="insert(e)">{{ e }}</button>
     </div>
     <form v-if="linking" class="linking" @submit.prevent="setLink" @keydown.esc.stop="linking = false">
-      <el-input v-model="href" aria-label="Address of the link" placeholder="/status or https://…" size="small" autofocus />
+      <el-input
+        v-model="href"
+        aria-label="Address of the link"
+        placeholder="/status, https://… or document:privacy"
+        size="small"
+        autofocus
+      />
       <el-button native-type="submit" size="small">{{ href.trim() ? 'Link the words' : 'Remove the link' }}</el-button>
     </form>
     <EditorContent :editor="editor" class="paper" />
@@ -189,6 +208,19 @@ function insert(e: string) {
   padding: 8px 10px;
   font-size: 16px;
   outline: none;
+}
+.document .paper :deep(.tiptap) {
+  max-height: 420px;
+  font-size: 15px;
+}
+.document .paper :deep(:is(h2, h3)) {
+  margin: 4px 0;
+}
+.document .paper :deep(:is(td, th)) {
+  padding: 2px 8px;
+  border: 1px solid var(--line);
+  text-align: start;
+  vertical-align: top;
 }
 .paper :deep(p) {
   margin: 0 0 4px;

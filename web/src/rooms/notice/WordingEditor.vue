@@ -16,6 +16,8 @@ const props = defineProps<{
   picture?: boolean
   tag?: string
   countdown?: Countdown
+  /** What a disclaimer asks for, which has words on its buttons. */
+  asks?: 'acknowledge' | 'declare'
 }>()
 defineEmits<{ count: [] }>()
 const wording = defineModel<Wording>({ required: true })
@@ -109,6 +111,22 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
         @update:model-value="(m) => (wording = { ...wording, longer: m })"
       />
     </fieldset>
+    <div v-if="asks" class="link">
+      <el-input
+        :model-value="wording.confirm ?? ''"
+        :aria-label="tag ? `Words on the button, ${name}` : 'Words on the button'"
+        :placeholder="asks === 'declare' ? 'Words on it, instead of: Yes, that is so' : 'Words on it, instead of: I have read this'"
+        maxlength="100"
+        @update:model-value="(v: string) => (wording = { ...wording, confirm: v || undefined })"
+      />
+      <el-input
+        :model-value="wording.decline ?? ''"
+        :aria-label="tag ? `Words on the other button, ${name}` : 'Words on the other button'"
+        :placeholder="asks === 'declare' ? 'Words on the other, instead of: No' : 'Words on the other, instead of: Leave this page'"
+        maxlength="100"
+        @update:model-value="(v: string) => (wording = { ...wording, decline: v || undefined })"
+      />
+    </div>
     <label v-if="picture" class="alt"
       >What the picture shows, for those who do not see it
       <el-input

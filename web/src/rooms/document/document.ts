@@ -1,0 +1,128 @@
+// The document being written: answers, titles and sections, kept in step with the
+// server, which saves every change and answers with what follows from it.
+import { useDebounceFn, useEventListener } from '@vueuse/core'
+import { computed, onScopeDispose, reactive, ref, shallowRef, type Ref } from 'vue'
+import { api, CallError, type DocumentDetail } from '../../api/client'
+
+/** How long after the last key a change is saved, ms. */
+const pause = 400
+
+type Own = Record<string, Record<string, string>>
+
+/** The document of a site in a language, for as long as its room is open. */
+export function useDocument(site: string, id: string, language: Ref<string>) {
+  const detail = shallowRef<DocumentDetail>()
+  /** What stands in the fields; by question, and by section and language. */
+  const answers = reactive<Record<string, string>>({})
+  const own = reactive<Own>({})
+  const titles = reactive<Record<string, string>>({})
+  const error = ref('')
+  /** Someone else changed it: nothing of mine is saved until one of both is chosen. */
+  const stale = ref(false)
+  const missing = ref(false)
+  /** What was wrong with an answer, by question. */
+  const faults = ref<Record<string, string>>({})
+  const saving = ref(false)
+  let mark = ''
+  let kept = ''
+  const read: { section: string; language: string }[] = []
+
+  const mine = () => JSON.stringify({ titles, answers, own })
+  function take(d: DocumentDetail, text: boolean) {
+    detail.value = d
+    mark = d.mark
+    if (!text) return
+    for (const [to, from] of [
+      [titles, d.titles],
+      [answers, d.answers],
+    ] as const) {
+      for (const k of Object.keys(to)) delete to[k]
+      Object.assign(to, from)
+    }
+    for (const k of Object.keys(own)) delete own[k]
+    Object.assign(own, JSON.parse(JSON.stringify(d.own ?? {})))
+    kept = mine()
+  }
+  let asked = 0
+  async function load(text = true) {
+    const turn = ++asked
+    try {
+      const d = await api.document(site, id, language.value)
+      if (turn !== asked) return
+      take(d, text)
+      stale.value = false
+      error.value = ''
+    } catch (e) {
+      if ((e as CallError).problem?.status === 404) missing.value = true
+      error.value = (e as CallError).message
+    }
+  }
+
+  /** One save at a time: each starts from what the last one made. */
+  let turn: Promise<unknown> = Promise.resolve()
+  function save(): Promise<boolean> {
+    const mine = turn.then(saveNow)
+    turn = mine
+    return mine
+  }
+  async function saveNow(): Promise<boolean> {
+    if (stale.value) return false
+    const text = mine()
+    if (text === kept && !read.length) return true
+    saving.value = true
+    asked++ // what was asked before is older
+    try {
+      const d = await api.changeDocument(site, id, { mark, ...JSON.parse(text), read: [...read], language: language.value })
+      read.length = 0
+      // What the server took out is taken out here too, unless more was written meanwhile.
+      const unchanged = mine() === text
+      take(d, unchanged)
+      if (!unchanged) kept = text
+      faults.value = {}
+      error.value = ''
+      return true
+    } catch (e) {
+      const problem = (e as CallError).problem
+      error.value = (e as CallError).message
+      stale.value = problem?.status === 409
+      faults.value = Object.fromEntries(
+        (problem?.faults ?? []).flatMap((f) => {
+          const question = /\/answers\/([^/]+)$/.exec(f.pointer)?.[1]
+          return question ? [[question, `${f.what}. ${f.remedy}.`]] : []
+        }),
+      )
+      return false
+    } finally {
+      saving.value = false
+    }
+  }
+  const saveSoon = useDebounceFn(save, pause)
+
+  const unsaved = () => mine() !== kept
+  useEventListener(window, 'beforeunload', (e) => unsaved() && detail.value && e.preventDefault())
+  onScopeDispose(() => {
+    if (detail.value && unsaved()) void save()
+  })
+
+  return {
+    detail,
+    answers,
+    own,
+    titles,
+    error,
+    stale,
+    missing,
+    faults,
+    saving: computed(() => saving.value),
+    load,
+    save,
+    saveSoon,
+    take: (d: DocumentDetail) => take(d, true),
+    mark: () => mark,
+    /** A section written by hand was read again, and stays as it is. */
+    readAgain(section: string, tag: string) {
+      read.push({ section, language: tag })
+      return save()
+    },
+  }
+}
