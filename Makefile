@@ -4,7 +4,7 @@ TAGS := nomsgpack
 GO := go
 BIN := bin/mastflag
 
-.PHONY: demo build test bench fuzz generate units format lint install browser clean
+.PHONY: demo build test bench fuzz generate units rules format lint install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -13,6 +13,7 @@ build: install ## the program with its interface and site script in it: bin/mast
 	cd sitescript && npm run --silent build
 	cd web && npm run --silent build -- --logLevel error
 	@touch internal/webui/dist/.keep
+	cp node_modules/axe-core/axe.min.js internal/inspect/dist/axe.js
 	$(GO) run -tags $(TAGS) ./internal/licences internal/webui/dist/licences.txt
 	$(GO) build -tags $(TAGS) -o $(BIN) ./cmd/mastflag
 
@@ -27,6 +28,9 @@ generate: install ## what is derived from the Go types: schema, OpenAPI, TypeScr
 
 units: ## what units of time are called in each language, from Node's Intl
 	node internal/generate/units.mjs > core/countdown/units.json
+
+rules: ## what the accessibility check asks for, in each language, from axe-core
+	node internal/generate/axe.mjs > core/document/axe.json
 
 test: build lint browser ## everything: linters, unit tests, end-to-end tests in Chromium
 	cd web && npm run --silent test
@@ -56,4 +60,4 @@ browser: ## Debian's Chromium, for the end-to-end tests
 
 clean:
 	rm -rf bin node_modules web/node_modules sitescript/node_modules
-	find internal/webui/dist internal/delivery/dist -mindepth 1 ! -name .keep -delete
+	find internal/webui/dist internal/delivery/dist internal/inspect/dist -mindepth 1 ! -name .keep -delete

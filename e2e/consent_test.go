@@ -418,8 +418,8 @@ func TestInspection(t *testing.T) {
 	require.NoError(t, w.server.Hub.Reload(t.Context(), demo.Key))
 	inspected := func() (consent.Setup, consent.Run) {
 		t.Helper()
-		require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key))
-		assert.ErrorIs(t, w.server.Inspect.Start(t.Context(), demo.Key), inspect.ErrRunning)
+		require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key, false))
+		assert.ErrorIs(t, w.server.Inspect.Start(t.Context(), demo.Key, false), inspect.ErrRunning)
 		require.Eventually(t, func() bool { _, going, _ := w.server.Inspect.Progress(demo.Key); return !going }, 3*time.Minute, 50*time.Millisecond)
 		_, _, failed := w.server.Inspect.Progress(demo.Key)
 		require.Empty(t, failed)
@@ -474,7 +474,7 @@ func TestInspection(t *testing.T) {
 	assert.Equal(t, []consent.Difference{{What: "new", Kind: consent.Cookie, Name: "brine_uid", Now: "P730D unanswered, accepted, refused"}}, setup.Compare(run, worse))
 
 	// Stopped, it keeps what it found until then.
-	require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key))
+	require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key, false))
 	w.server.Inspect.Stop(demo.Key)
 	runs, err := w.server.Store.Runs(t.Context(), demo.Key, 5)
 	require.NoError(t, err)

@@ -273,22 +273,22 @@ func TestInspectionsReachNothingInside(t *testing.T) {
 		return outbound.New(outbound.Options{Flag: "--site-hosts", Allowed: allowed, Names: onThisMachine})
 	}
 	job := inspect.Job{Origin: origin, Pages: []string{"/", "/led"}, Own: func(host string) bool { return host == "site.test" }, Base: "http://notices.example", Answers: "http://notices.example/r/s*"}
-	run, err := (&inspect.Inspector{Chromium: chromium, Guard: guard(hostOf(origin)), WithoutSandbox: os.Geteuid() == 0}).Run(t.Context(), job, start, func(inspect.Progress) {})
+	run, _, err := (&inspect.Inspector{Chromium: chromium, Guard: guard(hostOf(origin)), WithoutSandbox: os.Geteuid() == 0}).Run(t.Context(), job, start, func(inspect.Progress) {})
 	require.NoError(t, err)
 	assert.Zero(t, reached.Load())
 	assert.True(t, slices.ContainsFunc(run.Found, func(s consent.Sighting) bool { return s.Name == "ran" }), "the page itself was visited, and its script ran")
 	require.Len(t, run.Faults, 1)
 	assert.Equal(t, "/led", run.Faults[0].Page)
 
-	_, err = (&inspect.Inspector{Chromium: chromium, Guard: guard(), WithoutSandbox: os.Geteuid() == 0}).Run(t.Context(), job, start, func(inspect.Progress) {})
+	_, _, err = (&inspect.Inspector{Chromium: chromium, Guard: guard(), WithoutSandbox: os.Geteuid() == 0}).Run(t.Context(), job, start, func(inspect.Progress) {})
 	assert.ErrorContains(t, err, "private network")
 	assert.ErrorContains(t, err, "--site-hosts")
 	if os.Geteuid() == 0 {
-		_, err = (&inspect.Inspector{Chromium: chromium, Guard: guard(hostOf(origin))}).Run(t.Context(), job, start, func(inspect.Progress) {})
+		_, _, err = (&inspect.Inspector{Chromium: chromium, Guard: guard(hostOf(origin))}).Run(t.Context(), job, start, func(inspect.Progress) {})
 		assert.ErrorContains(t, err, "--inspect-without-sandbox")
 	}
 	// Read over plain HTTP it is the same.
-	_, err = (&inspect.Inspector{Guard: guard()}).Run(t.Context(), job, start, func(inspect.Progress) {})
+	_, _, err = (&inspect.Inspector{Guard: guard()}).Run(t.Context(), job, start, func(inspect.Progress) {})
 	assert.ErrorContains(t, err, "private network")
 	assert.Zero(t, reached.Load())
 }

@@ -265,7 +265,7 @@ type Wording struct {
 	Unread bool `json:"unread,omitempty"`
 	// Mark (Wording.Mark) of the text in the site's language that it was translated from.
 	Of string `json:"of,omitempty" jsonschema:"maxLength=64"`
-	// HTML of the documents that stand below the message, put there by Linked.
+	// HTML of the documents that stand below the message, put there by Linked and safe.
 	Below string `json:"-"`
 }
 

@@ -193,7 +193,7 @@ func (s Site) below(c Content, tag, base string) string {
 		list = append(list, fmt.Sprintf(`<li><a href="%s" lang="%s">%s</a></li>`, html.EscapeString(s.DocumentAddress(d.ID, tag, base)), html.EscapeString(in), html.EscapeString(text.Title)))
 	}
 	if list != nil {
-		b.WriteString("<ul>" + strings.Join(list, "") + "</ul>")
+		b.WriteString(`<ul class="documents">` + strings.Join(list, "") + "</ul>")
 	}
 	return b.String()
 }

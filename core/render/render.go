@@ -160,7 +160,10 @@ func style(n bundle.Notice) string {
 		b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 auto;padding-bottom:8px}.longer[hidden]{display:none}")
 	}
 	if any(func(w bundle.Wording) bool { return w.Below != "" }) {
-		b.WriteString(documentStyle + ".below{flex:1 0 100%;order:3}")
+		b.WriteString(documentStyle + ".below{flex:1 0 100%;order:3}.bar .documents{display:flex;flex-wrap:wrap;gap:4px 20px;padding:0;list-style:none}")
+	}
+	if n.Kind == bundle.KindBlock { // it reads as a part of the page
+		b.WriteString(".bar{justify-content:flex-start}.words{max-width:none;text-align:start}")
 	}
 	if n.Picture() != nil {
 		b.WriteString(".picture img{display:block;max-width:100%;height:auto;border-radius:var(--corner,0)}")
@@ -267,7 +270,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(), "LevelWord": levelWord(n, tag), "Urgent": n.GetLevel() == bundle.Emergency,
 		"Message":  template.HTML(dated(markup.Sanitise(w.Message), n.Countdown())),
 		"Longer":   template.HTML(markup.Sanitise(w.Longer)),
-		"Below":    template.HTML(markup.SanitiseDocument(w.Below)),
+		"Below":    template.HTML(w.Below),
 		"Link":     w.Link,
 		"As":       as(w.Link),
 		"Closable": n.Closable(),

@@ -113,7 +113,7 @@ func (a *Admin) consentFindings(ctx context.Context, key string) ([]findings.Fin
 		asks[n.ID] = n.Kind == bundle.KindConsent
 	}
 	for _, f := range a.found.of(site, a.Clock.Now().Truncate(time.Minute)) {
-		if len(f.Notices) == 0 || asks[f.Notices[0]] {
+		if len(f.Notices) == 0 && f.Document == "" || len(f.Notices) > 0 && asks[f.Notices[0]] {
 			out = append(out, f)
 		}
 	}
@@ -130,8 +130,8 @@ func (a *Admin) leaks(ctx context.Context, site bundle.Site) ([]findings.Finding
 	return findings.OfRun(site.Setup(), runs[0]), nil
 }
 
-func (a *Admin) startInspection(c *call, _ Nothing) (ConsentRoom, error) {
-	switch err := a.Inspect.Start(c.Request.Context(), c.site); {
+func (a *Admin) startInspection(c *call, in InspectionAsk) (ConsentRoom, error) {
+	switch err := a.Inspect.Start(c.Request.Context(), c.site, in.Accessibility); {
 	case errors.Is(err, inspect.ErrRunning):
 	case errors.Is(err, store.ErrNotFound):
 		return ConsentRoom{}, err

@@ -1071,3 +1071,9 @@ type DisclaimerCount struct {
 	// Of the notice.
 	Title string `json:"title"`
 }
+
+// InspectionAsk says what an inspection looks at besides.
+type InspectionAsk struct {
+	// Pages are checked for accessibility too.
+	Accessibility bool `json:"accessibility"`
+}

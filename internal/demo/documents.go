@@ -96,7 +96,7 @@ func documentNotices(safetySince, footerSince *time.Time) []bundle.Notice {
 					"<p><strong>Bevor Sie eine Tour buchen:</strong> Bitte lesen Sie, was auf dem Wasser geschehen kann und worum wir Sie bitten.</p>",
 					"<p><strong>Przed rezerwacją rejsu:</strong> prosimy przeczytać, co może się zdarzyć na wodzie i o co prosimy.</p>"))}},
 		{ID: "footer-documents", Kind: bundle.KindBlock, Title: "Documents in the footer", State: bundle.Published, PublishedAt: footerSince, Slot: bundle.Inline, Spot: &bundle.Spot{Selector: "footer", Where: bundle.First},
-			Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{Closable: new(bool)}, Look: &bundle.Look{Background: "#123a56", Text: "#ffffff"},
+			Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{Closable: new(bool)}, Look: &bundle.Look{Background: "#eef4f6"},
 			Content: &bundle.Content{Documents: []string{"privacy", "cookies", "terms", "accessibility"},
 				Wordings: words(threeOf("<p><strong>Documents</strong></p>", "<p><strong>Dokumente</strong></p>", "<p><strong>Dokumenty</strong></p>"))}},
 	}

@@ -19,6 +19,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"mastflag/core/consent"
+	"mastflag/core/document"
 	"mastflag/core/pages"
 	"mastflag/internal/outbound"
 )
@@ -45,13 +46,13 @@ const answer = `(act => { const b = [...document.querySelectorAll('mastflag-noti
 
 var acts = map[consent.Phase]string{consent.AllAccepted: "[data-act=accept],[data-act=fine]", consent.AllRefused: "[data-act=reject]"}
 
-func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func(Progress)) error {
+func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func(Progress)) (*document.Checked, error) {
 	if os.Geteuid() == 0 && !i.WithoutSandbox {
-		return errors.New("Chromium has no sandbox where the program runs as root, and pages of a site are strangers’ code: run the program as another user; or start it with --inspect-without-sandbox, where nothing else is on the machine")
+		return nil, errors.New("Chromium has no sandbox where the program runs as root, and pages of a site are strangers’ code: run the program as another user; or start it with --inspect-without-sandbox, where nothing else is on the machine")
 	}
 	out, err := i.Guard.Proxy()
 	if err != nil {
-		return err
+		return nil, err
 	}
 	defer out.Close()
 	// All that it fetches goes through the guard: addresses of this machine too,
@@ -68,9 +69,10 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 	browser, end := chromedp.NewContext(alloc)
 	defer end()
 	if err := chromedp.Do(browser); err != nil {
-		return fmt.Errorf("Chromium does not start: %w", err)
+		return nil, fmt.Errorf("Chromium does not start: %w", err)
 	}
 	b := &book{run: r, seen: map[string]bool{}}
+	list := &checklist{failed: map[string]document.Failure{}}
 	for n, phase := range consent.Phases {
 		// A new visitor: nothing is kept from the phase before.
 		tab, shut := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
@@ -87,6 +89,11 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 				}
 				continue
 			}
+			if j.Accessibility && phase == consent.Unanswered && axe != "" {
+				if why := list.page(tab); why != nil && ctx.Err() == nil {
+					r.Faults = append(r.Faults, consent.RunFault{Page: path, Why: why.Error()})
+				}
+			}
 			if act, ok := acts[phase]; ok && !v.answered {
 				if v.answered = v.press(tab, act); v.answered {
 					if why := v.page(tab, path); why != nil { // once more, with the answer
@@ -100,10 +107,10 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 		}
 		shut()
 		if err != nil || ctx.Err() != nil {
-			return err
+			return list.result(r.Began), err
 		}
 	}
-	return nil
+	return list.result(r.Began), nil
 }
 
 // A visit is one new visitor on the site.

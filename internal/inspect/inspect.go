@@ -15,6 +15,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/core/document"
 	"mastflag/core/pages"
 	"mastflag/internal/outbound"
 )
@@ -37,6 +38,8 @@ type Job struct {
 	Base string
 	// Where pages tell of answers: an inspection's are told to nobody.
 	Answers string
+	// Pages are checked for accessibility too.
+	Accessibility bool
 }
 
 // A Progress is how far an inspection has come.
@@ -69,25 +72,25 @@ func Chromium() string {
 }
 
 // Run inspects until it is done or ctx ends; then what was found until then is
-// returned, marked as stopped. told is called before each page.
-func (i *Inspector) Run(ctx context.Context, j Job, now time.Time, told func(Progress)) (consent.Run, error) {
-	r := consent.Run{Began: now, How: "browser", Pages: j.Pages, Found: []consent.Sighting{}}
+// returned, marked as stopped. told is called before each page. checked is what
+// the check for accessibility found; nil where there was none.
+func (i *Inspector) Run(ctx context.Context, j Job, now time.Time, told func(Progress)) (r consent.Run, checked *document.Checked, err error) {
+	r = consent.Run{Began: now, How: "browser", Pages: j.Pages, Found: []consent.Sighting{}}
 	began := time.Now()
-	var err error
 	if i.Chromium == "" {
 		r.How = "http"
 		err = j.read(ctx, i.Guard, &r, told)
 	} else {
-		err = i.browse(ctx, j, &r, told)
+		checked, err = i.browse(ctx, j, &r, told)
 	}
 	r.Ended = now.Add(time.Since(began).Round(time.Millisecond))
 	if ctx.Err() != nil {
 		r.Stopped, err = true, nil
 	}
 	if err == nil && len(r.Faults) > 0 && len(r.Found) == 0 && !r.Stopped && len(r.Faults) >= len(j.Pages) {
-		return r, fmt.Errorf("no page of %s could be visited: %s", j.Origin, r.Faults[0].Why)
+		return r, nil, fmt.Errorf("no page of %s could be visited: %s", j.Origin, r.Faults[0].Why)
 	}
-	return r, err
+	return r, checked, err
 }
 
 // Choose returns the paths to visit of a site's known pages: the home pages,

@@ -42,7 +42,7 @@ func TestReadingWithoutABrowser(t *testing.T) {
 	guard := outbound.New(outbound.Options{Flag: "--site-hosts", Allowed: []string{strings.TrimPrefix(site.URL, "http://")}})
 	var told []inspect.Progress
 	job := inspect.Job{Origin: site.URL, Pages: []string{"/", "/away", "/broken"}, Own: func(h string) bool { return h == "127.0.0.1" }, Base: "http://notices.example"}
-	run, err := (&inspect.Inspector{Guard: guard}).Run(t.Context(), job, now, func(p inspect.Progress) { told = append(told, p) })
+	run, _, err := (&inspect.Inspector{Guard: guard}).Run(t.Context(), job, now, func(p inspect.Progress) { told = append(told, p) })
 	require.NoError(t, err)
 	assert.Equal(t, "http", run.How)
 	assert.True(t, run.NoQuestion, "it cannot answer")
@@ -59,13 +59,13 @@ func TestReadingWithoutABrowser(t *testing.T) {
 
 	stopped, cancel := context.WithCancel(t.Context())
 	cancel()
-	run, err = (&inspect.Inspector{Guard: guard}).Run(stopped, job, now, func(inspect.Progress) {})
+	run, _, err = (&inspect.Inspector{Guard: guard}).Run(stopped, job, now, func(inspect.Progress) {})
 	require.NoError(t, err)
 	assert.True(t, run.Stopped)
 	site.Close()
-	_, err = (&inspect.Inspector{Guard: guard}).Run(t.Context(), job, now, func(inspect.Progress) {})
+	_, _, err = (&inspect.Inspector{Guard: guard}).Run(t.Context(), job, now, func(inspect.Progress) {})
 	assert.ErrorContains(t, err, "no page of "+site.URL+" could be visited")
-	_, err = (&inspect.Inspector{Chromium: "/nowhere/chromium", Guard: guard, WithoutSandbox: true}).Run(t.Context(), job, now, func(inspect.Progress) {})
+	_, _, err = (&inspect.Inspector{Chromium: "/nowhere/chromium", Guard: guard, WithoutSandbox: true}).Run(t.Context(), job, now, func(inspect.Progress) {})
 	assert.ErrorContains(t, err, "Chromium does not start")
 }
 

@@ -5,11 +5,13 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"slices"
 	"sync"
 	"time"
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/core/document"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/clock"
@@ -40,12 +42,14 @@ type running struct {
 	done     chan struct{}
 }
 
-// Start begins to inspect a site; ErrRunning if that is going on.
-func (k *Keeper) Start(ctx context.Context, key string) error {
+// Start begins to inspect a site, its pages for accessibility too where that is
+// wanted; ErrRunning if that is going on.
+func (k *Keeper) Start(ctx context.Context, key string, accessibility bool) error {
 	job, err := k.job(ctx, key)
 	if err != nil {
 		return err
 	}
+	job.Accessibility = accessibility
 	ctx, stop := context.WithCancel(context.WithoutCancel(ctx))
 	r := &running{stop: stop, done: make(chan struct{}), progress: Progress{Of: len(consent.Phases) * len(job.Pages)}}
 	k.mu.Lock()
@@ -63,14 +67,14 @@ func (k *Keeper) Start(ctx context.Context, key string) error {
 	go func() {
 		defer stop()
 		k.one.Lock()
-		run, err := k.Inspector.Run(ctx, job, k.Clock.Now(), func(p Progress) {
+		run, checked, err := k.Inspector.Run(ctx, job, k.Clock.Now(), func(p Progress) {
 			k.mu.Lock()
 			r.progress = p
 			k.mu.Unlock()
 		})
 		k.one.Unlock()
 		if err == nil {
-			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run, nil)
+			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run, checked)
 		}
 		k.mu.Lock()
 		delete(k.running, key)
@@ -170,10 +174,16 @@ func (k *Keeper) Due(ctx context.Context) {
 		for _, in := range when.Range(now.AddDate(0, 0, -7), now.Add(time.Second)) {
 			live := !in.From.After(now) && (in.Until.IsZero() || in.Until.After(now))
 			if live && (len(runs) == 0 || runs[0].Began.Before(in.From)) {
-				if err := k.Start(ctx, s.Key); err != nil && !errors.Is(err, ErrRunning) {
+				if err := k.Start(ctx, s.Key, states(s.Documents)); err != nil && !errors.Is(err, ErrRunning) {
 					slog.Error("planned inspection", "site", s.Key, "error", err)
 				}
 			}
 		}
 	}
+}
+
+// states reports whether a site has an accessibility statement, which a check is
+// of use to.
+func states(list []document.Document) bool {
+	return slices.ContainsFunc(list, func(d document.Document) bool { return d.Kind == document.Accessibility })
 }

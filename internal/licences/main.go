@@ -78,7 +78,8 @@ func modules() ([]work, error) {
 }
 
 // packages are those that the interface is built from: of the lock file, what is
-// not for development alone; and the icons, which the build draws in.
+// not for development alone; the icons, which the build draws in; and the check for
+// accessibility, which inspections run.
 func packages() ([]work, error) {
 	raw, err := os.ReadFile("package-lock.json")
 	if err != nil {
@@ -96,7 +97,7 @@ func packages() ([]work, error) {
 	var all []work
 	for dir, p := range lock.Packages {
 		name, ok := strings.CutPrefix(dir, "node_modules/")
-		if !ok || p.Link || p.Dev && name != "@iconify-json/tabler" || strings.HasPrefix(name, "@types/") {
+		if !ok || p.Link || p.Dev && name != "@iconify-json/tabler" && name != "axe-core" || strings.HasPrefix(name, "@types/") {
 			continue
 		}
 		text, err := licence(dir)

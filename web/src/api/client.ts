@@ -189,8 +189,9 @@ export const api = {
     throw new CallError((await reply.json().catch(() => undefined)) as Problem | undefined)
   },
   consent: (site: string) => data(client.GET('/api/sites/{site}/consent', { params: { path: { site } } })),
-  inspect: (site: string, what: 'inspect' | 'stop') =>
-    data(client.POST(`/api/sites/{site}/consent/${what}`, { params: { path: { site } } })),
+  inspect: (site: string, accessibility = false) =>
+    data(client.POST('/api/sites/{site}/consent/inspect', { params: { path: { site } }, body: { accessibility } })),
+  stopInspection: (site: string) => data(client.POST('/api/sites/{site}/consent/stop', { params: { path: { site } } })),
   readInventory: (site: string, text: string) =>
     data(client.POST('/api/sites/{site}/consent/inventory', { params: { path: { site } }, body: { text } })),
   trends: (site: string, query: { from?: string; to?: string; by?: string }) =>

@@ -1461,7 +1461,11 @@ export interface paths {
         }
         cookie?: never
       }
-      requestBody?: never
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['InspectionAsk']
+        }
+      }
       responses: {
         /** @description Done. */
         200: {
@@ -4652,6 +4656,11 @@ export interface components {
       /** @enum {string} */
       how: 'browser' | 'http'
       pages: number
+    }
+    /** @description InspectionAsk says what an inspection looks at besides. */
+    InspectionAsk: {
+      /** @description Pages are checked for accessibility too. */
+      accessibility: boolean
     }
     /** @description An Interval is a stretch of a strip of time. */
     Interval: {

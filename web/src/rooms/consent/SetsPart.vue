@@ -98,7 +98,8 @@ async function csv([chosen]: File[]) {
 const out = () =>
   attempt('csv', async () => saveBlob(`${site.value}-inventory.csv`, await api.file(`/api/sites/${site.value}/consent/inventory.csv`)))
 
-const inspect = (what: 'inspect' | 'stop') => attempt('inspect', async () => (room.value = await api.inspect(site.value, what)))
+const inspect = (what: 'inspect' | 'stop') =>
+  attempt('inspect', async () => (room.value = await (what === 'stop' ? api.stopInspection(site.value) : api.inspect(site.value))))
 const vendor = (on: string | number | boolean) =>
   attempt('vendor', async () => {
     await api.badVendor(!!on)

@@ -51,6 +51,12 @@ function chooseSection(s: { id: string; items: string[] }) {
   section.value = s.id
   item.value = s.items[0] ?? ''
 }
+/** The sources of what a section says, in short. */
+const says = (s: { items: string[] }) =>
+  (detail.value?.points ?? [])
+    .filter((p) => s.items.includes(p.id))
+    .map((p) => p.source)
+    .join('; ')
 const states = { said: 'said', 'not-applicable': 'does not apply', open: 'open' }
 
 function setOwn(id: string, text: string) {
@@ -122,8 +128,8 @@ async function remove() {
 }
 async function inspect() {
   try {
-    await api.inspect(site.value, 'inspect')
-    tell('The site is being inspected, pages for accessibility too. See how far it is in Consent.')
+    await api.inspect(site.value, detail.value?.kind === 'accessibility')
+    tell('The site is being inspected. Consent shows how far it is; what it finds stands here afterwards.')
   } catch (e) {
     tell((e as CallError).message, 'error')
   }
@@ -207,6 +213,7 @@ async function inspect() {
             :language="language"
             :language-name="nameOf(language)"
             :beside="language !== main"
+            :says="says(s)"
             :marked="section === s.id"
             :disabled="!mayWrite"
             @update:model-value="(t: string) => setOwn(s.id, t)"

@@ -34,7 +34,7 @@ function choose(list: (string | number | boolean)[]) {
         :model-value="shown"
         :aria-label="question.ask"
         :disabled="disabled"
-        placeholder="Choose"
+        :placeholder="(question.optional && question.options?.[0]?.say) || 'Choose'"
         @change="(v: string) => (answer = v)"
       >
         <el-option v-for="o in question.options" :key="o.id" :value="o.id" :label="o.say" />

@@ -12,6 +12,8 @@ const props = defineProps<{
   languageName: string
   /** It is written after a text in another language. */
   beside: boolean
+  /** The sources of the items that it says. */
+  says: string
   marked: boolean
   disabled?: boolean
 }>()
@@ -36,8 +38,8 @@ const sides = computed(() => props.beside && (writing.value || ['missing', 'agai
 <template>
   <section class="section" :class="[section.from, { marked }]" :data-section="section.id" :aria-label="name">
     <div class="bar">
-      <button type="button" class="word small says" :disabled="!section.items.length" @click="emit('choose')">
-        {{ section.items.length === 1 ? 'says 1 item' : section.items.length ? `says ${section.items.length} items` : '' }}
+      <button v-if="says" type="button" class="word small" :aria-label="`What ${name} says: ${says}`" @click="emit('choose')">
+        {{ says }}
       </button>
       <span v-if="section.from === 'own'" class="quiet small">written by hand</span>
       <span v-if="section.from === 'again'" class="wait small" role="status"
@@ -86,10 +88,6 @@ const sides = computed(() => props.beside && (writing.value || ['missing', 'agai
   gap: 2px 10px;
   align-items: center;
   min-height: 22px;
-}
-.says:disabled {
-  color: var(--ink-2);
-  text-decoration: none;
 }
 .grow {
   flex: 1;

@@ -33,7 +33,11 @@ const titleOf = (id: string) => named(id)?.title ?? id
 const cardOf = (id: string) => view.value?.notices.find((n) => n.id === id)
 /** Where what was found can be mended: at a notice, or in the Consent room. */
 const toMend = (f: Finding) =>
-  f.notices[0] ? toNotice(f.notices[0]) : { name: 'consent', params: { site: site.value }, query: route.query }
+  f.notices[0]
+    ? toNotice(f.notices[0])
+    : f.document
+      ? { name: 'document', params: { site: site.value, document: f.document }, query: route.query }
+      : { name: 'consent', params: { site: site.value }, query: route.query }
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
 
 const summary = computed(() => {
