@@ -176,7 +176,7 @@ func TestThreeTimesAWeek(t *testing.T) {
 		v.open(w.site + path)
 		v.shows("Not too often")
 	}
-	ask[bool](v, "document.dispatchEvent(new Event('visibilitychange'))")
+	ask[bool](v, "document.dispatchEvent(new Event('visibilitychange', { bubbles: true }))")
 	time.Sleep(300 * time.Millisecond)
 	v.shows("Not too often") // the third showing is not taken away
 	v.open(w.site + "/news")

@@ -66,7 +66,7 @@ func (w *world) moves(v *tab, to time.Time) {
 	w.t.Helper()
 	time.Sleep(1100 * time.Millisecond) // a page looked at twice within a second asks once
 	w.clock.Set(to)
-	ask[bool](v, "(document.dispatchEvent(new Event('visibilitychange')), true)")
+	ask[bool](v, "(document.dispatchEvent(new Event('visibilitychange', { bubbles: true })), true)")
 }
 
 // Each thing that can follow the end of a countdown, on a page that is open when

@@ -415,7 +415,7 @@ func (a *Admin) linkDocument(c *call, in DocumentLink) (DocumentDetail, error) {
 	n := row.Working()
 	for tag, w := range n.Wordings() {
 		if w.Link == nil && w.Longer == "" {
-			w.Link = &bundle.Link{Href: document.Scheme + d.ID, Label: d.Title(tag, f.site.Language), Opens: "new", As: "link"}
+			w.Link = linkTo(d, tag, f.site.Language)
 			n = withWording(n, tag, w)
 		}
 	}

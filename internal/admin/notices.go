@@ -81,14 +81,19 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		doc.Kind, doc.Title = bundle.KindCountdown, "New countdown"
 		doc.Content = &bundle.Content{Countdown: &countdown.Countdown{Kind: countdown.To, At: noon.String()}}
 	case bundle.KindConsent:
-		// Words in the site's languages that stand as they are; where they lead is
-		// for people to say.
+		// Words in the site's languages that stand as they are. They lead to the
+		// privacy notice where one is out; elsewhere it is for people to say.
+		i := slices.IndexFunc(site.Documents, func(d document.Document) bool { return d.Kind == document.Privacy && d.Version > 0 })
 		doc.Kind, doc.Title, doc.Slot, doc.Look = bundle.KindConsent, "New consent notice", bundle.Bottom, nil
 		doc.Memory = &bundle.Memory{Closable: new(bool)}
 		doc.Content = &bundle.Content{Consent: &consent.Question{}, Wordings: map[string]bundle.Wording{}}
 		for _, tag := range site.AllLanguages() {
 			if w := consent.InLanguage(tag); w.Speaks(tag) {
-				doc.Content.Wordings[tag] = bundle.Wording{Message: "<p>" + w.May + "</p>"}
+				wording := bundle.Wording{Message: "<p>" + w.May + "</p>"}
+				if i >= 0 {
+					wording.Link = linkTo(site.Documents[i], tag, site.Language)
+				}
+				doc.Content.Wordings[tag] = wording
 			}
 		}
 	case bundle.KindDisclaimer:
@@ -178,6 +183,11 @@ func about(n *bundle.Notice, site bundle.Site, id string) error {
 		n.Content.Wordings[tag] = bundle.Wording{Message: "<p><strong>" + html.EscapeString(d.Title(tag, site.Language)) + "</strong></p>"}
 	}
 	return nil
+}
+
+// linkTo is a link to a document, by its name.
+func linkTo(d document.Document, tag, site string) *bundle.Link {
+	return &bundle.Link{Href: document.Scheme + d.ID, Label: d.Title(tag, site), Opens: "new", As: "link"}
 }
 
 // entry is a line of history about a notice as it now is.

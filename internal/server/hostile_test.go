@@ -96,12 +96,20 @@ var fields = map[string]string{
 	"pages: pattern":       `/notices/0/pages/include/2/pattern`,
 	"pages: value":         `/notices/0/pages/include/3/value`,
 	"consent policy":       `/notices/2/content/wordings/en/link/href`,
+	"document title":       `/site/documents/0/titles/en`,
+	"document's answer":    `/site/documents/0/answers/operator`,
+	"document's address":   `/site/documents/0/answers/address`,
+	"document's section":   `/site/documents/0/own/rights/en`,
+	"disclaimer: else":     `/notices/3/content/disclaimer/else`,
+	"disclaimer: button":   `/notices/3/content/wordings/en/confirm`,
+	"disclaimer: document": `/notices/3/content/disclaimer/document`,
 }
 
 const hostileBase = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en","de"],"origins":["` + origin + `"],"homePaths":["/"],
  "palette":[{"name":"Sea","value":"#0b5a66"}],"fonts":["Georgia, serif"],"audiences":[{"name":"regulars","audience":{"fact":"visits.number","is":"gte","value":2}}],"pageSets":[{"name":"ports","include":[{"match":"all"}]}],
  "wordings":[{"name":"Sorry","wordings":{"en":{"message":"Sorry"}}}],"startingPoints":[{"name":"Ours","notice":{"id":"ours","kind":"bar","content":{"wordings":{"en":{"message":"Ours"}}}}}],
  "feeds":[{"name":"weather","title":"Weather"}],
+ "documents":[{"id":"legal","kind":"privacy","titles":{"en":"Privacy"},"answers":{"operator":"S","address":"Quay 1","email":"a@s.example","uses":"orders"},"own":{"rights":{"en":"<p>All of them.</p>"}}}],
  "consent":{"purposes":[{"id":"measurement","words":{"en":{"name":"Counting","text":"We count."}}}],"inventory":[{"kind":"cookie","name":"tw","by":"Tidewater","purpose":"measurement","lasts":"P1D","for":{"en":"counts"}}]}},
  "pages":[{"path":"/","title":"Home","type":"home","tags":["start"]},{"path":"/book","title":"Book"}],
  "notices":[
@@ -109,7 +117,9 @@ const hostileBase = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S",
   "pages":{"include":[{"match":"all"},{"match":"page","path":"/book"},{"match":"pattern","pattern":"/b*"},{"match":"query","name":"q","value":"x"}]},"content":{"wordings":{"en":{"message":"Hello","link":{"href":"/book","label":"Book"}}}}},
  {"id":"two","kind":"countdown","title":"Two","state":"published","publishedAt":"2026-12-01T10:00:00Z","slot":"inline","spot":{"selector":"main"},"pages":{"include":[{"match":"all"}]},
   "content":{"countdown":{"kind":"to","at":"2026-12-24T18:00","go":"/book"},"wordings":{"en":{"message":"Until {countdown}","longer":"More"}}}},
- {"id":"ask","kind":"consent","title":"Ask","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"May we?","link":{"href":"/privacy","label":"Who we are"}}}}}]}`
+ {"id":"ask","kind":"consent","title":"Ask","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"May we?","link":{"href":"/privacy","label":"Who we are"}}}}},
+ {"id":"risk","kind":"disclaimer","title":"Risk","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
+  "content":{"disclaimer":{"ask":"declare","else":"/book"},"wordings":{"en":{"message":"Is it so?","confirm":"It is"}}}}]}`
 
 // with returns the bundle with a text in a place.
 func with(t *testing.T, pointer, text string) []byte {
@@ -268,8 +278,28 @@ var outlets = map[string]func(b *bench) string{
 		}
 		return ""
 	},
+	"HTML: a document": func(b *bench) string {
+		var d admin.DocumentDetail
+		b.call("GET", "/api/sites/s/documents/legal", nil, &d)
+		for _, s := range d.Sections {
+			if wrong := safeHTML(s.HTML); wrong != "" {
+				return s.ID + ": " + wrong
+			}
+		}
+		var f admin.DocumentFile
+		b.call("GET", "/api/sites/s/documents/legal/file?as=html", nil, &f)
+		_, body, _ := strings.Cut(f.Text, `<meta charset="utf-8">`)
+		if wrong := safeHTML(body); wrong != "" {
+			return "the file: " + wrong
+		}
+		b.call("GET", "/api/sites/s/documents/legal/file?as=markdown", nil, &f)
+		if strings.Contains(f.Text, "<script") || strings.Contains(f.Text, "](javascript:") {
+			return f.Text
+		}
+		return ""
+	},
 	"HTML: what is pasted": func(b *bench) string {
-		for _, id := range []string{"one", "two", "ask"} {
+		for _, id := range []string{"one", "two", "ask", "risk"} {
 			var p admin.PlainNotice
 			if b.call("GET", "/api/sites/s/notices/"+id+"/html", nil, nil) != 200 {
 				continue // it says nothing
@@ -397,7 +427,7 @@ var outlets = map[string]func(b *bench) string{
 	},
 	"SQL: all of it": func(b *bench) string {
 		var n int
-		if err := b.server.Store.DB().QueryRow("SELECT count(*) FROM notice").Scan(&n); err != nil || n != 3 {
+		if err := b.server.Store.DB().QueryRow("SELECT count(*) FROM notice").Scan(&n); err != nil || n != 4 {
 			return fmt.Sprint(n, err)
 		}
 		return ""
