@@ -151,6 +151,7 @@ async function inspect() {
             <a :href="detail.address" target="_blank" rel="noopener">Read it</a></span
           ><span v-else>not published yet</span>
         </p>
+        <h1 class="unseen">{{ detail.title }}</h1>
         <input
           class="title"
           :value="titles[language] ?? ''"

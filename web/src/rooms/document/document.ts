@@ -7,6 +7,9 @@ import { api, CallError, type DocumentDetail } from '../../api/client'
 /** How long after the last key a change is saved, ms. */
 const pause = 400
 
+/** Makes a clause a sentence. */
+const sentence = (s: string) => `${s.charAt(0).toUpperCase()}${s.slice(1)}.`
+
 type Own = Record<string, Record<string, string>>
 
 /** The document of a site in a language, for as long as its room is open. */
@@ -88,7 +91,7 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
       faults.value = Object.fromEntries(
         (problem?.faults ?? []).flatMap((f) => {
           const question = /\/answers\/([^/]+)$/.exec(f.pointer)?.[1]
-          return question ? [[question, `${f.what}. ${f.remedy}.`]] : []
+          return question ? [[question, `${sentence(f.what)} ${sentence(f.remedy)}`]] : []
         }),
       )
       return false
