@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/internal/store"
 )
@@ -217,6 +218,45 @@ func TestConsentVerbs(t *testing.T) {
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, `/site/consent/inventory/0/purpose: there is no purpose "fun"`)
 	assert.Contains(t, errs, `/notices/0/content/consent: a notice of kind "bar" asks for no consent`)
+}
+
+// Documents and disclaimers through decide, check, import and export.
+func TestDocumentVerbs(t *testing.T) {
+	const site = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","documents":[
+	 {"id":"tours","kind":"own","titles":{"en":"Tour safety"},"own":{"text":{"en":"<p>Wear it.</p>"}},"version":3,"material":2,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"Tour safety","text":"<p>Wear it.</p>"}}},
+	 {"id":"privacy","kind":"privacy"}]},"pages":[{"path":"/"},{"path":"/book"}],
+	 "notices":[{"id":"safety","kind":"disclaimer","state":"published","publishedAt":"2026-11-20T10:00:00Z","slot":"centre","pages":{"include":[{"match":"page","path":"/book"}]},
+	  "content":{"disclaimer":{"document":"tours","ask":"acknowledge","else":"/"},"wordings":{"en":{"message":"Read this"}}}}]}`
+	b := file(t, "site.json", site)
+	code, out, errs := command(t, `{"at":"2026-12-04T13:00:00Z","url":"/book"}
+{"at":"2026-12-04T13:00:00Z","url":"/book","memory":{"acknowledged":{"tours":{"version":2,"at":"2026-12-01T00:00:00Z"}}}}
+{"at":"2026-12-04T13:00:00Z","url":"/book","memory":{"acknowledged":{"tours":{"version":1,"at":"2026-12-01T00:00:00Z"}}}}
+`, "decide", "--bundle", b, "--visits", "-")
+	require.Equal(t, 0, code, errs)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, 3)
+	assert.Contains(t, lines[0], `"show":[{"id":"safety","slot":"centre"}]`)
+	assert.Contains(t, lines[1], `"held":[{"id":"safety","gate":"memory","rule":"T7","why":"This visitor acknowledged version 2 of “Tour safety” Tue 1 Dec 00:00, and that holds."}]`)
+	assert.Contains(t, lines[2], `"show":[{"id":"safety","slot":"centre"}]`)
+	code, out, _ = command(t, "", "check", "--bundle", b)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, `"code":"open-item","severity":"caution","notices":[],"pointers":["/site/documents/1/answers/operator"]`)
+	assert.Contains(t, out, `"document":"privacy"`)
+	dir := filepath.Join(t.TempDir(), "data")
+	code, _, errs = command(t, site, "import", "--data", dir, "--bundle", "-")
+	require.Equal(t, 0, code, errs)
+	code, out, _ = command(t, "", "export", "--data", dir)
+	require.Equal(t, 0, code)
+	exported, err := bundle.Parse([]byte(out))
+	require.NoError(t, err)
+	assert.Len(t, exported.Site.Documents, 2)
+	assert.Equal(t, 2, exported.Site.Documents[0].Material)
+	// What is exported goes in again; another text under a version does not.
+	code, _, errs = command(t, out, "import", "--data", dir, "--bundle", "-")
+	require.Equal(t, 0, code, errs)
+	code, _, errs = command(t, strings.Replace(out, "\"text\": \"<p>Wear it.</p>\"\n", "\"text\": \"<p>Do not.</p>\"\n", 1), "import", "--data", dir, "--bundle", "-")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "version 3 of “tours” is kept here and says something else")
 }
 
 // A whole chain is proved; one that was altered, or made anew, is told from it.

@@ -131,7 +131,19 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 	}
 	const at = "/content/disclaimer"
 	over := n.GetSlot() == bundle.Centre || n.GetSlot() == bundle.Cover
-	home := add("Lead them to the home page", at+"/else", c.home())
+	home := Mend{"Lead them to the home page", []Operation{{Op: "add", Path: at + "/else", Value: c.home()}}}
+	set, faults := pages.Compile(n.GetPages(), c.names)
+	// covers reports whether the notice lies over a page of the site.
+	covers := func(path string) (pages.Subject, bool) {
+		subject, known := c.site.Subject(path)
+		return subject, known && over && faults == nil && set.Test(subject).Shows
+	}
+	without := func(path string) Operation {
+		return Operation{Op: "add", Path: "/pages/exclude", Value: append(slices.Clone(n.GetPages().Exclude), pages.Entry{Match: pages.Page, Path: path})}
+	}
+	if subject, lies := covers(c.home()); lies {
+		home.Label, home.Patch = "Lead them to the home page, and leave that out", append(home.Patch, without(subject.Path))
+	}
 	if n.Content == nil || n.Content.Disclaimer == nil {
 		return // nothing is asked yet
 	}
@@ -140,11 +152,10 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 		c.add(NoWayOut, Alarm, i, at+"/else", title+" asks what is so of a visitor, and those of whom it is not so can go nowhere.", "Say where they are led.", home)
 	case d.Else == "" && over:
 		c.add(NoWayOut, Caution, i, at+"/else", title+" lies over the page, and who does not acknowledge it can only leave the site.", "Say where they are led.", home)
-	case strings.HasPrefix(d.Else, "/") && over:
-		set, faults := pages.Compile(n.GetPages(), c.names)
-		if subject, known := c.site.Subject(d.Else); known && faults == nil && set.Test(subject).Shows {
+	case strings.HasPrefix(d.Else, "/"):
+		if subject, lies := covers(d.Else); lies {
 			c.add(NoWayOut, Alarm, i, at+"/else", fmt.Sprintf("%s leads who does not agree to %s, and lies over that page too.", title, subject.Path), "Lead them elsewhere, or leave that page out.",
-				add("Leave out "+subject.Path, "/pages/exclude", append(slices.Clone(n.GetPages().Exclude), pages.Entry{Match: pages.Page, Path: subject.Path})))
+				Mend{"Leave out " + subject.Path, []Operation{without(subject.Path)}})
 		}
 	}
 }

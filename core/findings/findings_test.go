@@ -46,7 +46,7 @@ func checkSite(t *testing.T, fields string, notices ...string) []findings.Findin
 func sound(id, parts string) string {
 	fields := map[string]string{"pages": `{"include":[{"match":"all"}]}`, "content": `{"wordings":{"en":{"message":"Hello"}}}`, "state": `"published"`, "publishedAt": `"2026-12-01T00:00:00Z"`}
 	out := `{"id":"` + id + `"`
-	if !strings.Contains(parts, `"kind":"consent"`) {
+	if !strings.Contains(parts, `"kind":"consent"`) && !strings.Contains(parts, `"kind":"disclaimer"`) {
 		out += `,"kind":"bar"`
 	}
 	for name, value := range fields {
@@ -244,6 +244,66 @@ func TestConsentFindings(t *testing.T) {
 			}
 		}
 		assert.Nil(t, found(c.hast, c.hasSetup), "%s: %s %s", c.code, c.hast, c.hasSetup)
+	}
+}
+
+// Findings about documents, each with a case that has it and one that has not.
+func TestDocumentFindings(t *testing.T) {
+	const (
+		out     = `"version":1,"material":1,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"House rules","text":"<h2>Rules</h2>"}}`
+		rules   = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Rules</h2>"}},` + out + `}]`
+		draft   = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Rules</h2>"}}}]`
+		changed = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Other rules</h2>"}},` + out + `}]`
+		beside  = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"more":{"en":"<p>More</p>"},"text":{"en":"<h2>Rules</h2>"}},"of":{"text":{"en":"0123456789ab"}}}]`
+		table   = `"consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt","purpose":"marketing","lasts":"P1D"}]}`
+		cookies = `"documents":[{"id":"cookies","kind":"cookies","version":1,"material":1,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"Cookie statement","text":"<p>None.</p>"}},"basis":{"inventory":[{"kind":"cookie","name":"%s","purpose":"marketing","lasts":"%s"}]}}]`
+	)
+	says := func(disclaimer, more string) string {
+		return sound("n", `"kind":"disclaimer","slot":"centre","content":{"disclaimer":{`+disclaimer+`},"wordings":{"en":{"message":"Is it so?"}}}`+more)
+	}
+	links := sound("n", `"content":{"wordings":{"en":{"message":"Read <a href=\"document:rules\">the rules</a>","link":{"href":"document:rules","label":"Rules"}}}}`)
+	for _, c := range []struct {
+		code          findings.Code
+		what          string
+		site, has     string
+		siteNot, hast string
+	}{
+		{findings.NoDocument, "leads to the document “rules”, which is not there", `"display":true`, links, rules, links},
+		{findings.NoDocument, "leads to “House rules”, which is not published", draft, links, rules, links},
+		{findings.NoDocument, "which is not published", draft, says(`"document":"rules","ask":"acknowledge","else":"https://x.example"`, ""), rules, says(`"document":"rules","ask":"acknowledge","else":"https://x.example"`, "")},
+		{findings.NoWayOut, "those of whom it is not so can go nowhere", rules, says(`"ask":"declare"`, ""), rules, says(`"ask":"declare","else":"https://x.example"`, "")},
+		{findings.NoWayOut, "who does not acknowledge it can only leave the site", rules, says(`"ask":"acknowledge"`, ""), rules, says(`"ask":"read"`, "")},
+		{findings.NoWayOut, "leads who does not agree to /book, and lies over that page too", rules, says(`"ask":"acknowledge","else":"/book"`, ""), rules, says(`"ask":"acknowledge","else":"/book"`, `,"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`)},
+		{findings.NoWayOut, "", rules, says(`"ask":"declare","else":"/"`, ""), rules, sound("n", `"kind":"disclaimer","content":{"disclaimer":{"ask":"declare","else":"/"},"wordings":{"en":{"message":"Is it so?"}}}`)},
+		{findings.Behind, "Version 1 of “House rules” is out, and its answers or the site’s set-up have changed since, in en", changed, "", rules, ""},
+		{findings.ReadAgain, "“text” of “House rules” was written beside a text that has changed", beside, "", draft, ""},
+		{findings.OpenItem, "“Terms of use” does not say: name of the provider", `"documents":[{"id":"t","kind":"terms"}]`, "", `"documents":[{"id":"t","kind":"terms","answers":{"operator":"S","address":"Quay 1","email":"a@s.example","register":"no","licensed":"no","regulated":"no","taxed":"no","prices":"no"}}]`, ""},
+		{findings.OldTable, "since version 1 of “Cookie statement” went out: the row “gnt” is new, the row “old” is gone", table + "," + fmt.Sprintf(cookies, "old", "P1D"), "", table + "," + fmt.Sprintf(cookies, "gnt", "P1D"), ""},
+		{findings.OldTable, "the row “gnt” changed", table + "," + fmt.Sprintf(cookies, "gnt", "P9D"), "", table + "," + fmt.Sprintf(cookies, "gnt", "P1D"), ""},
+		{findings.Untranslated, "“House rules” has no words in fr for “text”", `"languages":["en","fr"],` + draft, "", draft, ""}, // the later list of languages is what counts,
+		{findings.NotClosable, "", rules, sound("n", `"memory":{"closable":false}`), rules, says(`"ask":"acknowledge","else":"https://x.example"`, "")},
+	} {
+		found := func(site, notice string) *findings.Finding {
+			var list []string
+			if notice != "" {
+				list = append(list, notice)
+			}
+			for _, f := range checkSite(t, site, list...) {
+				if f.Code == c.code {
+					return &f
+				}
+			}
+			return nil
+		}
+		f := found(c.site, c.has)
+		if assert.NotNil(t, f, "%s: %s %s", c.code, c.site, c.has) {
+			assert.Contains(t, f.What, c.what, c.code)
+			assert.NotEmpty(t, f.Mend, c.code)
+			for _, m := range f.Mends {
+				assert.Nil(t, found(c.site, patched(t, c.has, m)), "%s: %s", c.code, m.Label)
+			}
+		}
+		assert.Nil(t, found(c.siteNot, c.hast), "%s: %s %s", c.code, c.siteNot, c.hast)
 	}
 }
 

@@ -10,11 +10,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/document"
 	"mastflag/core/orderline"
 )
 
 func TestOrderLine(t *testing.T) {
-	site := bundle.Site{TimeZone: "Europe/London"}
+	site := bundle.Site{TimeZone: "Europe/London", Language: "en", Documents: []document.Document{{ID: "tours", Kind: document.Disclaimer, Titles: map[string]string{"en": "Tour safety"}, Version: 3, Material: 3}}}
 	now := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
 	const every = `"pages":{"include":[{"match":"all"}]}`
 	for _, c := range []struct{ in, want string }{
@@ -31,6 +32,10 @@ func TestOrderLine(t *testing.T) {
 			"Show this pop-up in the corner where lines end, on every page, to visitors who come from a search, every Friday 12:00 to 18:00, from 27 Nov; closed, it stays away until the next page, shown at most 3 times in a week, shown at most once a visit."},
 		{`{` + every + `,"state":"published","content":{"countdown":{"kind":"to","at":"2026-11-27T18:00","go":"/offers"}}}`, "Show this bar at the top of every page, to everyone, until you unpublish it; closed, it stays away until the next page; it scrolls away with the page; it counts down to Fri 27 Nov 18:00 and then disappears; a page on which it runs out goes to /offers."},
 		{`{"level":"emergency","kind":"alert",` + every + `,"memory":{"closed":"P1D","limits":[{"times":3,"per":"P7D"}]}}`, "Show this emergency alert at the top of every page, to everyone, from when you publish it, with no end; closed, it is back on the next page; it scrolls away with the page."},
+		{`{"kind":"disclaimer","slot":"centre",` + every + `,"content":{"disclaimer":{"document":"tours","ask":"acknowledge","holds":"P1Y"}}}`, "Show this disclaimer in the middle, on every page, to everyone, from when you publish it, with no end; it stays until they have acknowledged “Tour safety”, version 3, again after each material change and after a year."},
+		{`{"kind":"disclaimer","slot":"cover",` + every + `,"content":{"disclaimer":{"ask":"declare","holds":"session"}}}`, "Show this disclaimer over everything, on every page, to everyone, from when you publish it, with no end; it stays until they have declared that it is so, again once it changes and on each visit."},
+		{`{"kind":"disclaimer",` + every + `,"content":{"disclaimer":{"document":"gone","ask":"acknowledge"}}}`, "Show this disclaimer at the top of every page, to everyone, from when you publish it, with no end; it stays until they have acknowledged a document that is not there, again once it changes; it scrolls away with the page."},
+		{`{"kind":"disclaimer",` + every + `}`, "Show this disclaimer at the top of every page, to everyone, from when you publish it, with no end; closed, it stays away until the next page; it scrolls away with the page; it is only read."},
 	} {
 		var n bundle.Notice
 		require.NoError(t, json.Unmarshal([]byte(c.in), &n))
@@ -42,7 +47,11 @@ func TestOrderLine(t *testing.T) {
 				controls[w.Control]++
 			}
 		}
-		for _, want := range []orderline.Control{orderline.Level, orderline.Slot, orderline.Pages, orderline.Audience, orderline.Schedule, orderline.Closing} {
+		closing := orderline.Closing
+		if d, _ := n.Disclaimer(); d.Answered() {
+			closing = orderline.Stating
+		}
+		for _, want := range []orderline.Control{orderline.Level, orderline.Slot, orderline.Pages, orderline.Audience, orderline.Schedule, closing} {
 			assert.LessOrEqual(t, 1, controls[want], "%s can be changed at one word of: %s", want, line)
 		}
 	}

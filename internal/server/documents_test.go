@@ -15,6 +15,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/document"
 	"mastflag/core/pages"
+	"mastflag/core/xliff"
 	"mastflag/internal/admin"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
@@ -197,6 +198,45 @@ func TestDocumentPages(t *testing.T) {
 	}
 	res, _ := b.page(at+"/en?as=exe", "")
 	assert.Equal(t, 404, res.StatusCode)
+}
+
+// Sections go to a translator and come back; what they were made from may have
+// changed meanwhile, and is then to be read again.
+func TestDocumentsAreTranslated(t *testing.T) {
+	b := newBench(t).signIn().german()
+	d := b.written("Rules", "<h2>Rules</h2><p>One <strong>rule</strong>.</p>")
+	var f admin.XLIFFFile
+	b.call("GET", "/api/sites/s/xliff?language=de&document=rules", nil, &f)
+	assert.Equal(t, "rules.en-de.xlf", f.Name)
+	x, err := xliff.Read(strings.NewReader(f.Text))
+	require.NoError(t, err)
+	require.Len(t, x.Texts, 1)
+	assert.Equal(t, []string{"document:rules:text", "<h2>Rules</h2><p>One <strong>rule</strong>.</p>"}, []string{x.Texts[0].Notice, x.Texts[0].From.Message})
+	x.Texts[0].To.Message = "<h2>Regeln</h2><p>Eine <strong>Regel</strong>.</p>"
+	foreign := x.Texts[0]
+	foreign.Notice = "document:gone:text"
+	wrong := x.Texts[0]
+	wrong.Notice = "document:rules:who"
+	x.Texts = append(x.Texts, foreign, wrong)
+	var back strings.Builder
+	require.NoError(t, xliff.Write(&back, x))
+	var taken admin.Translated
+	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Name: f.Name, Text: back.String()}, &taken)
+	assert.Equal(t, []string{"Rules"}, taken.Changed)
+	assert.Equal(t, []string{"document:gone:text: there is no such text", `document:rules:who: a document of kind "own" has no section "who"`}, taken.Left)
+	section := func() document.Section {
+		b.call("GET", "/api/sites/s/documents/rules?language=de", nil, &d)
+		return d.Sections[0]
+	}
+	assert.Equal(t, []any{document.ByHand, "<h2>Regeln</h2><p>Eine <strong>Regel</strong>.</p>"}, []any{section().From, section().HTML})
+	change := admin.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: d.Own, Language: "de"}
+	change.Own["text"]["en"] = "<h2>Rules</h2><p>Two rules.</p>"
+	b.call("PUT", "/api/sites/s/documents/rules", change, &d)
+	assert.Equal(t, document.Again, section().From)
+	// Read again, it still holds.
+	change.Mark, change.Read = d.Mark, []admin.SectionRef{{Section: "text", Language: "de"}}
+	b.call("PUT", "/api/sites/s/documents/rules", change, &d)
+	assert.Equal(t, document.ByHand, section().From)
 }
 
 // What pages may tell of disclaimers, and what they may not: an answer about a
