@@ -21,7 +21,7 @@ type Item struct {
 const (
 	art13  = "GDPR Art. 13"
 	art5   = "Directive 2000/31/EC Art. 5"
-	annex  = "Implementing Decision (EU) 2018/1523, Annex"
+	annex  = "Decision (EU) 2018/1523, Annex"
 	device = "ePrivacy Directive Art. 5(3)"
 	planet = "ePrivacy Directive Art. 5(3); CJEU C-673/17, 75 to 81"
 )

@@ -55,13 +55,14 @@ const text = "text"
 
 // sectionIDs returns the ids of all sections that documents of a kind can have.
 func sectionIDs(k Kind) []string {
+	if k == Disclaimer || k == Own {
+		return []string{text}
+	}
 	return append(slices.Clone(map[Kind][]string{
 		Privacy:       {"who", "officer", "what", "recipients", "abroad", "kept", "rights", "withdraw", "complain", "must", "automated"},
 		Cookies:       {"what", "choice", "change", "checked"},
 		Terms:         {"provider", "register", "supervision", "profession", "vat", "prices", "use", "law"},
 		Accessibility: {"commitment", "status", "gaps", "burden", "outside", "prepared", "feedback", "enforcement"},
-		Disclaimer:    {text},
-		Own:           {text},
 	}[k]), more)
 }
 
@@ -96,7 +97,9 @@ func compute(d Document, s Site, tag string) ([]Section, map[string]Point) {
 	default:
 		w.section(text)
 	}
-	w.section(more)
+	if slices.Contains(sectionIDs(d.Kind), more) {
+		w.section(more)
+	}
 	return w.sections, w.points
 }
 

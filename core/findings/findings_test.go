@@ -254,7 +254,7 @@ func TestDocumentFindings(t *testing.T) {
 		rules   = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Rules</h2>"}},` + out + `}]`
 		draft   = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Rules</h2>"}}}]`
 		changed = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Other rules</h2>"}},` + out + `}]`
-		beside  = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"more":{"en":"<p>More</p>"},"text":{"en":"<h2>Rules</h2>"}},"of":{"text":{"en":"0123456789ab"}}}]`
+		beside  = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Rules</h2>"}},"of":{"text":{"en":"0123456789ab"}}}]`
 		table   = `"consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt","purpose":"marketing","lasts":"P1D"}]}`
 		cookies = `"documents":[{"id":"cookies","kind":"cookies","version":1,"material":1,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"Cookie statement","text":"<p>None.</p>"}},"basis":{"inventory":[{"kind":"cookie","name":"%s","purpose":"marketing","lasts":"%s"}]}}]`
 	)

@@ -136,11 +136,11 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       if (box.children[i] !== host) box.insertBefore(host, box.children[i] ?? null)
     })
   }
-  popup?.placed(bars, shadow, hostOf)
   // Neither what gets the focus (WCAG 2.2 §2.4.11) nor a bar in the page may lie under a floating bar.
   const page = document.documentElement.style
   page.scrollPaddingTop = height('mastflag-over')
   page.scrollPaddingBottom = height('mastflag-under')
+  popup?.placed(bars, shadow, hostOf)
   const top = document.querySelector<HTMLElement>(holder)
   if (top) top.style.paddingTop = page.scrollPaddingTop
   const bottom = document.querySelector<HTMLElement>('mastflag-bottom')

@@ -92,10 +92,12 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
   late.observe(document.body, { childList: true, subtree: true })
 }
 
-/** Where the window is too narrow for two corners side by side, one stands on the other. */
+/** Cards stand above what floats at the bottom; where the window is too narrow for two corners side by side, one stands on the other. */
 function stack(): void {
   const [start, end] = ['start', 'end'].map((c) => document.querySelector<HTMLElement>(`mastflag-corner-${c}`))
-  if (start && end) end.style.bottom = innerWidth < 752 ? `${start.offsetHeight + 24}px` : '16px'
+  const under = parseFloat(document.documentElement.style.scrollPaddingBottom) || 0
+  for (const card of [start, end]) if (card) card.style.bottom = `${under + 16}px`
+  if (start && end && innerWidth < 752) end.style.bottom = `${under + start.offsetHeight + 24}px`
 }
 const corners = new ResizeObserver(stack)
 corners.observe(document.documentElement)

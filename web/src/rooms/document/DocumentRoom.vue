@@ -51,12 +51,19 @@ function chooseSection(s: { id: string; items: string[] }) {
   section.value = s.id
   item.value = s.items[0] ?? ''
 }
-/** The sources of what a section says, in short. */
-const says = (s: { items: string[] }) =>
-  (detail.value?.points ?? [])
+/** The sources of what a section says, in short: “GDPR Art. 13(1)(c), (1)(d)”. */
+function says(s: { items: string[] }): string {
+  let before = ''
+  return (detail.value?.points ?? [])
     .filter((p) => s.items.includes(p.id))
-    .map((p) => p.source)
-    .join('; ')
+    .map((p) => {
+      const [, act = '', rest = ''] = /^(.*Art\. \d+)(.*)$/.exec(p.source) ?? []
+      const short = act && act === before ? rest : p.source
+      before = act
+      return short
+    })
+    .join(', ')
+}
 const states = { said: 'said', 'not-applicable': 'does not apply', open: 'open' }
 
 function setOwn(id: string, text: string) {
@@ -237,7 +244,7 @@ async function inspect() {
                 <span class="state">{{ states[p.state] }}</span>
                 <span
                   ><b>{{ p.what }}</b
-                  ><br /><span v-if="p.why" class="small">{{ p.why }} </span><span class="small quiet">{{ p.source }}</span></span
+                  ><br /><span v-if="p.why" class="small">{{ p.why }}<br /></span><span class="small quiet">{{ p.source }}</span></span
                 >
               </button>
             </li>
@@ -277,7 +284,7 @@ async function inspect() {
             }}</router-link><router-link v-else :to="{ name: 'document', params: { site, document: u.document } }">{{
               u.title
             }}</router-link>
-            <span class="quiet small"> {{ u.kind || 'document' }}</span>
+            {{ ' ' }}<span class="quiet small">{{ u.kind || 'document' }}</span>
           </li>
         </ul>
         <p v-else class="quiet">Nothing leads to it yet.</p>

@@ -30,6 +30,8 @@ const busy = ref(false)
 const error = ref('')
 const main = computed(() => props.detail.languages[0]?.tag ?? 'en')
 const ready = computed(() => proposal.value.languages.includes(main.value))
+/** Languages that the version which is out has, and the next would not. */
+const lost = computed(() => props.detail.languages.filter((l) => l.out && !proposal.value.languages.includes(l.tag)).map((l) => l.tag))
 const open = computed(() => props.detail.points.filter((p) => p.state === 'open').length)
 /** Stretches that did not change are shortened to what stands beside a change. */
 const pieces = computed(() =>
@@ -89,7 +91,11 @@ async function publish() {
         <p v-if="!ready" class="wait">
           The text in {{ nameOf(main) }} has parts without words. Answer the open questions, or write them by hand.
         </p>
-        <p v-else class="quiet small">
+        <p v-if="lost.length" class="wait">
+          Version {{ detail.version }} is there in {{ lost.map(nameOf).join(' and ') }} too, and this one would not be: parts have no words
+          there yet.
+        </p>
+        <p v-if="ready" class="quiet small">
           In {{ proposal.languages.map(nameOf).join(', ') }}.
           <span v-if="open" class="wait">{{ open }} {{ open === 1 ? 'item is' : 'items are' }} still open.</span>
         </p>
@@ -128,7 +134,7 @@ p,
   min-height: 26px;
   white-space: normal;
 }
-label {
+label:not(.el-radio) {
   display: grid;
   gap: 2px;
 }

@@ -22,7 +22,7 @@ const own = defineModel<string>({ required: true })
 const emit = defineEmits<{ choose: []; again: [] }>()
 
 const writing = ref(false)
-const name = computed(() => props.section.title || 'Text')
+const name = computed(() => props.section.title || (props.section.id === 'more' ? 'More to say' : 'Text'))
 function write() {
   if (!own.value) own.value = props.section.from === 'missing' ? '' : props.section.html
   writing.value = true
@@ -32,7 +32,7 @@ function drop() {
   own.value = ''
   writing.value = false
 }
-const sides = computed(() => props.beside && (writing.value || ['missing', 'again'].includes(props.section.from)))
+const sides = computed(() => props.beside && (writing.value || props.section.from === 'again'))
 </script>
 
 <template>
@@ -53,12 +53,20 @@ const sides = computed(() => props.beside && (writing.value || ['missing', 'agai
           {{ own ? 'change' : 'write by hand' }}
         </button>
         <button v-else type="button" class="word small" @click="writing = false">done</button>
-        <button v-if="own" type="button" class="word small" :aria-label="`As computed: ${name}`" @click="drop">as computed</button>
+        <button
+          v-if="own"
+          type="button"
+          class="word small"
+          :aria-label="`${section.source && !beside ? 'As computed' : 'Take out'}: ${name}`"
+          @click="drop"
+        >
+          {{ section.source && !beside ? 'as computed' : 'take out' }}
+        </button>
       </template>
     </div>
     <div :class="{ sides }">
       <!-- eslint-disable-next-line vue/no-v-html -- the server sanitises it -->
-      <div v-if="sides" class="prose source" v-html="section.source"></div>
+      <div v-if="sides || (!writing && section.from === 'missing')" class="prose source" v-html="section.source"></div>
       <RichText
         v-if="writing"
         :model-value="own"

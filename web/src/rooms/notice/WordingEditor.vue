@@ -112,17 +112,18 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       />
     </fieldset>
     <div v-if="asks" class="link">
+      <span class="wide quiet small">Words on its buttons, where they are to be others than these</span>
       <el-input
         :model-value="wording.confirm ?? ''"
         :aria-label="tag ? `Words on the button, ${name}` : 'Words on the button'"
-        :placeholder="asks === 'declare' ? 'Words on it, instead of: Yes, that is so' : 'Words on it, instead of: I have read this'"
+        :placeholder="asks === 'declare' ? 'Yes, that is so' : 'I have read this'"
         maxlength="100"
         @update:model-value="(v: string) => (wording = { ...wording, confirm: v || undefined })"
       />
       <el-input
         :model-value="wording.decline ?? ''"
         :aria-label="tag ? `Words on the other button, ${name}` : 'Words on the other button'"
-        :placeholder="asks === 'declare' ? 'Words on the other, instead of: No' : 'Words on the other, instead of: Leave this page'"
+        :placeholder="asks === 'declare' ? 'No' : 'Leave this page'"
         maxlength="100"
         @update:model-value="(v: string) => (wording = { ...wording, decline: v || undefined })"
       />
@@ -166,6 +167,9 @@ legend {
   float: left;
   margin-inline-end: 12px;
   font-weight: 600;
+}
+.link .wide {
+  grid-column: 1 / -1;
 }
 .alt {
   display: grid;

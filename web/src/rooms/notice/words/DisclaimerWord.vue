@@ -94,7 +94,7 @@ const options = computed(() =>
   display: grid;
   gap: 10px;
 }
-.disclaimer > label {
+.disclaimer > label:not(.el-checkbox) {
   display: grid;
   gap: 2px;
 }
