@@ -33,6 +33,7 @@ func rooms(w *world) map[string]string {
 		"/sundrey/pages?at=2026-12-25T09:00":   "66 known pages",
 		"/sundrey/site":                        "Found on all 66 pages",
 		"/sundrey/site/about":                  "Colours offered for notices",
+		"/sundrey/documents/privacy":           "What it has to say",
 		"/sundrey/consent":                     "The inventory",
 		"/sundrey/consent/asks":                "Notices that ask",
 		"/sundrey/consent/answers":             "visitors were asked",
@@ -112,10 +113,10 @@ func TestViewpoint(t *testing.T) {
 	ines := person(t)
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/now?page=/fares")
-	ines.has("“Privacy choices”, “Winter timetable” and “Friday fare sale” show on /fares")
+	ines.has("“Privacy choices”, “Winter timetable”, “Documents in the footer” and “Friday fare sale” show on /fares")
 	ask[bool](ines, "document.activeElement.blur() || true")
 	ines.key("]")
-	ines.has("“Privacy choices” and “Winter timetable” show on /fares")
+	ines.has("“Privacy choices”, “Winter timetable” and “Documents in the footer” show on /fares")
 	ines.until("new URL(location).searchParams.get('at') === '2026-12-04T18:00'")
 	ines.key("[")
 	ines.until("new URL(location).searchParams.get('at') === '2026-12-04T12:00'")

@@ -510,7 +510,7 @@ func TestPlacingInThePagesRoom(t *testing.T) {
 	ines.has("shows")
 	ines.until("document.querySelectorAll('.scroll tbody tr').length === 66 && document.querySelectorAll('td.shows').length === 66")
 	ines.fill("Find a page", "book")
-	ines.until("document.querySelectorAll('.scroll tbody tr').length === 3")
+	ines.until("document.querySelectorAll('.scroll tbody tr').length === 6")
 	ask[bool](ines, "(URL.createObjectURL = b => { window.blob = b; return 'data:,' }, true)")
 	ines.press("Save as CSV")
 	ines.until("window.blob")

@@ -396,6 +396,11 @@ func (s Site) Check() fault.Faults {
 		}
 	}
 	faults = append(faults, document.Check(s.Documents).Under("/documents")...)
+	for i, d := range s.Documents {
+		if audience.Reserved(d.ID) {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("documents", i, "id"), What: fmt.Sprintf("%q cannot be the name of a document", d.ID), Remedy: "choose another, such as " + d.ID + "-2"})
+		}
+	}
 	names := map[string]bool{}
 	for i, f := range s.Feeds {
 		at := fault.Pointer("feeds", i)

@@ -413,6 +413,10 @@ func TestTakenAway(t *testing.T) {
 	assert.Contains(t, document.Linked(text.Text, func(string) string { return "" }), "<a>the quay</a>")
 	other := text
 	other.Text = strings.Replace(other.Text, "at <a", "down at <a", 1)
-	assert.Equal(t, []document.Piece{{Op: "same", Text: "A & B\n\nWho\n\nWe,"}, {Op: "in", Text: "down"}}, document.Compare(text, other)[:2])
-	assert.Equal(t, "out", document.Compare(other, text)[1].Op)
+	assert.Equal(t, []document.Piece{{Op: "same", Text: "A & B\n\nWho\n\nWe, "}, {Op: "in", Text: "down "}}, document.Compare(text, other)[:2])
+	assert.Equal(t, document.Piece{Op: "out", Text: "down "}, document.Compare(other, text)[1])
+	// However long and alike two texts are, it is quickly said.
+	long := document.Text{Title: "A", Text: "<p>" + strings.Repeat("a ", 25_000) + "</p>"}
+	longer := document.Text{Title: "A", Text: "<p>" + strings.Repeat("a ", 24_000) + "</p>" + strings.Repeat("<p>a</p>", 5_000)}
+	assert.Len(t, document.Compare(long, longer), 3)
 }

@@ -38,40 +38,66 @@ type Piece struct {
 	Text string `json:"text"`
 }
 
-// break ends a block among the words of a text.
-const blockEnd = "\n\n"
+// maxCells bounds how long a comparison takes: so many pairs of entries are looked
+// at, at most. What is longer is said as taken out and put in.
+const maxCells = 4_000_000
 
-// maxWords is how many words are compared; texts with more are compared by blocks.
-const maxWords = 20_000
-
-// Compare returns what changed from one text to another, as words in and out.
+// Compare returns what changed from one text to another: block by block, and
+// within blocks as words in and out. The pieces of one side, put together, are that
+// text, with an empty line between blocks.
 func Compare(before, now Text) []Piece {
-	split := func(t Text) (out []string) {
-		for _, block := range append([]string{t.Title}, markup.Blocks(t.Text)...) {
-			out = append(append(out, strings.Fields(block)...), blockEnd)
-		}
-		return out
-	}
-	a, b := split(before), split(now)
-	if len(a) > maxWords || len(b) > maxWords {
-		a, b = append([]string{before.Title}, markup.Blocks(before.Text)...), append([]string{now.Title}, markup.Blocks(now.Text)...)
-	}
 	out := []Piece{}
-	add := func(op string, words []string) {
-		if len(words) == 0 {
+	add := func(op, text string) {
+		switch last := len(out) - 1; {
+		case text == "":
+		case last >= 0 && out[last].Op == op:
+			out[last].Text += text
+		default:
+			out = append(out, Piece{op, text})
+		}
+	}
+	const end = "\n\n"
+	blocks := func(t Text) []string { return append([]string{t.Title}, markup.Blocks(t.Text)...) }
+	a, b := blocks(before), blocks(now)
+	each(a, b, func(op byte, left, right []string) {
+		if op == 'e' {
+			add("same", strings.Join(left, end)+end)
 			return
 		}
-		text := strings.ReplaceAll(strings.ReplaceAll(strings.Join(words, " "), " "+blockEnd, blockEnd), blockEnd+" ", blockEnd)
-		out = append(out, Piece{op, text})
-	}
-	m := difflib.NewMatcherWithJunk(a, b, false, nil)
-	for _, o := range m.GetOpCodes() {
-		if o.Tag == 'e' {
-			add("same", a[o.I1:o.I2])
-			continue
+		words := func(list []string) (out []string) {
+			for _, block := range list {
+				fields := strings.Fields(block)
+				for i, f := range fields {
+					if i < len(fields)-1 {
+						f += " "
+					} else {
+						f += end
+					}
+					out = append(out, f)
+				}
+			}
+			return out
 		}
-		add("out", a[o.I1:o.I2])
-		add("in", b[o.J1:o.J2])
-	}
+		each(words(left), words(right), func(op byte, left, right []string) {
+			if op == 'e' {
+				add("same", strings.Join(left, ""))
+				return
+			}
+			add("out", strings.Join(left, ""))
+			add("in", strings.Join(right, ""))
+		})
+	})
 	return out
+}
+
+// each calls f with each stretch that two lists have in common ('e'), or that
+// differs, in order.
+func each(a, b []string, f func(op byte, left, right []string)) {
+	if len(a)*len(b) > maxCells {
+		f('r', a, b)
+		return
+	}
+	for _, o := range difflib.NewMatcherWithJunk(a, b, false, nil).GetOpCodes() {
+		f(o.Tag, a[o.I1:o.I2], b[o.J1:o.J2])
+	}
 }

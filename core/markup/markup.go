@@ -64,7 +64,12 @@ func sanitise(policy *bluemonday.Policy, s string) string {
 	// bluemonday's result is re-read once more because dropping an element
 	// can bring together what then reads as another.
 	for range 4 {
-		next := policy.Sanitize(s)
+		next := MapLinks(policy.Sanitize(s), func(href string) string {
+			if HrefFault(href) != "" {
+				return "" // what Check refuses is not kept
+			}
+			return href
+		})
 		if next == s {
 			break
 		}

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/document"
@@ -53,6 +54,11 @@ func (a *Admin) folder(c *call, st *store.Store) (folder, error) {
 	}
 	f.making = site.Making(out)
 	return f, nil
+}
+
+// did says what was done with a document.
+func (f folder) did(what string, d document.Document) string {
+	return fmt.Sprintf("%s “%s”", what, d.Title(f.site.Language, f.site.Language))
 }
 
 // uses returns the notices that lead to a document, show it or are about it.
@@ -106,7 +112,7 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 		return DocumentDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No such kind", Detail: fmt.Sprintf("%q is no kind of document.", in.Kind)}
 	}
 	title := strings.TrimSpace(in.Title)
-	err := a.changeDocuments(c, "began the document", func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+	err := a.changeDocuments(c, func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
 		base := slug(cmp.Or(title, string(in.Kind)), string(in.Kind))
 		d := document.Document{ID: base, Kind: in.Kind}
 		for n := 2; ; n++ {
@@ -115,7 +121,7 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 			if err != nil {
 				return nil, "", err
 			}
-			if !taken && len(kept) == 0 {
+			if !taken && len(kept) == 0 && !audience.Reserved(d.ID) {
 				break
 			}
 			d.ID = fmt.Sprintf("%s-%d", base, n)
@@ -124,7 +130,7 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 			d.Titles = map[string]string{f.site.Language: title}
 		}
 		c.document = d.ID
-		return append(slices.Clone(list), d), d.Title(f.site.Language, f.site.Language), nil
+		return append(slices.Clone(list), d), f.did("began the document", d), nil
 	})
 	if err != nil {
 		return DocumentDetail{}, err
@@ -133,15 +139,16 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 }
 
 // changeDocuments replaces the list of a site's documents by what a function makes
-// of it, in one transaction; title is that of the document concerned.
-func (a *Admin) changeDocuments(c *call, act string, change func(*store.Store, folder, []document.Document) (list []document.Document, title string, err error)) error {
+// of it, in one transaction; act is what was done, "" where history need not say
+// it again.
+func (a *Admin) changeDocuments(c *call, change func(*store.Store, folder, []document.Document) (list []document.Document, act string, err error)) error {
 	ctx := c.Request.Context()
 	err := a.Store.Together(ctx, func(st *store.Store) error {
 		f, err := a.folder(c, st)
 		if err != nil {
 			return err
 		}
-		list, title, err := change(st, f, f.site.Documents)
+		list, act, err := change(st, f, f.site.Documents)
 		if err != nil {
 			return err
 		}
@@ -153,7 +160,7 @@ func (a *Admin) changeDocuments(c *call, act string, change func(*store.Store, f
 		if faults := document.Check(list); faults != nil {
 			return faults
 		}
-		return st.PutSite(ctx, site, f.site.Revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: fmt.Sprintf("%s “%s”", act, title), Line: site.Name})
+		return st.PutSite(ctx, site, f.site.Revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act, Line: site.Name})
 	})
 	if err != nil {
 		return err
@@ -164,8 +171,8 @@ func (a *Admin) changeDocuments(c *call, act string, change func(*store.Store, f
 
 // changeOne is changeDocuments of the one that a call is about, which has to
 // be as it was when whoever changes it opened it.
-func (a *Admin) changeOne(c *call, mark, act string, change func(*store.Store, folder, document.Document) (document.Document, error)) error {
-	return a.changeDocuments(c, act, func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+func (a *Admin) changeOne(c *call, mark string, change func(*store.Store, folder, document.Document) (document.Document, string, error)) error {
+	return a.changeDocuments(c, func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
 		i := slices.IndexFunc(list, func(d document.Document) bool { return d.ID == c.document })
 		if i < 0 {
 			return nil, "", store.ErrNotFound
@@ -174,20 +181,25 @@ func (a *Admin) changeOne(c *call, mark, act string, change func(*store.Store, f
 			return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile",
 				Detail: "Someone else changed this document after you opened it. Theirs is in place; what you wrote is still in front of you. Load theirs, or write it again."}
 		}
-		d, err := change(st, f, list[i])
+		d, act, err := change(st, f, list[i])
 		list = slices.Clone(list)
 		list[i] = d
-		return list, d.Title(f.site.Language, f.site.Language), err
+		return list, act, err
 	})
 }
 
 func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, error) {
-	err := a.changeOne(c, in.Mark, "changed the document", func(st *store.Store, f folder, d document.Document) (document.Document, error) {
+	err := a.changeOne(c, in.Mark, func(st *store.Store, f folder, d document.Document) (document.Document, string, error) {
 		evidence, err := st.Evidence(c.Request.Context(), c.site)
 		if err != nil {
-			return d, err
+			return d, "", err
 		}
 		before := d.Own
+		// Only the first change since it was last out is a line of history.
+		act := f.did("changed the document", d)
+		if d.Version > 0 && !d.Propose(f.making, languagesOf(f.site.Site, d)).Nothing || d.Version == 0 && len(d.Answers)+len(d.Own) > 0 {
+			act = ""
+		}
 		d.Titles, d.Answers, d.Evidence, d.Own = filled(in.Titles), filled(in.Answers), evidence, map[string]map[string]string{}
 		for id, byTag := range in.Own {
 			for tag, html := range byTag {
@@ -206,7 +218,7 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 			for id := range d.Answers {
 				if !slices.ContainsFunc(asked, func(q document.Question) bool { return q.ID == id }) {
 					if faults := d.Check(); faults != nil {
-						return d, faults // an answer to no question at all is said
+						return d, "", faults // an answer to no question at all is said
 					}
 					delete(d.Answers, id)
 					again = true
@@ -214,7 +226,7 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 			}
 		}
 		if faults := d.Check(); faults != nil {
-			return d, faults
+			return d, "", faults
 		}
 		making := f.making
 		making.Documents = slices.Clone(making.Documents)
@@ -233,7 +245,7 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 		if len(d.Own) == 0 {
 			d.Own, d.Of = nil, nil
 		}
-		return d, nil
+		return d, act, nil
 	})
 	if err != nil {
 		return DocumentDetail{}, err
@@ -256,17 +268,17 @@ func filled(m map[string]string) map[string]string {
 }
 
 func (a *Admin) publishDocument(c *call, in DocumentPublish) (DocumentDetail, error) {
-	err := a.changeOne(c, in.Mark, "published the document", func(st *store.Store, f folder, d document.Document) (document.Document, error) {
+	err := a.changeOne(c, in.Mark, func(st *store.Store, f folder, d document.Document) (document.Document, string, error) {
 		evidence, err := st.Evidence(c.Request.Context(), c.site)
 		if err != nil {
-			return d, err
+			return d, "", err
 		}
 		d.Evidence = evidence
 		d, v, err := d.Publish(f.making, languagesOf(f.site.Site, d), in.Change, strings.TrimSpace(in.Why), c.person.Name, a.Clock.Now())
 		if err != nil {
-			return d, err
+			return d, "", err
 		}
-		return d, st.AddDocumentVersion(c.Request.Context(), c.site, d.ID, v)
+		return d, f.did(fmt.Sprintf("published version %d of the document", v.Number), d), st.AddDocumentVersion(c.Request.Context(), c.site, d.ID, v)
 	})
 	if err != nil {
 		return DocumentDetail{}, err
@@ -290,7 +302,7 @@ func languagesOf(s bundle.Site, d document.Document) []string {
 }
 
 func (a *Admin) deleteDocument(c *call, _ Nothing) (DocumentList, error) {
-	err := a.changeDocuments(c, "removed the document", func(_ *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+	err := a.changeDocuments(c, func(_ *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
 		d, ok := document.Get(list, c.document)
 		if !ok {
 			return nil, "", store.ErrNotFound
@@ -302,7 +314,7 @@ func (a *Admin) deleteDocument(c *call, _ Nothing) (DocumentList, error) {
 			}
 			return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Still used", Detail: usedBy(names) + ". Take it out there first. Nothing was removed."}
 		}
-		return slices.DeleteFunc(slices.Clone(list), func(o document.Document) bool { return o.ID == d.ID }), d.Title(f.site.Language, f.site.Language), nil
+		return slices.DeleteFunc(slices.Clone(list), func(o document.Document) bool { return o.ID == d.ID }), f.did("removed the document", d), nil
 	})
 	if err != nil {
 		return DocumentList{}, err

@@ -457,10 +457,10 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 // disclaimed appends what a page that carries a disclaimer that has to be answered
 // needs to tell of an answer, to give its receipt and to erase it.
 func (d *Delivery) disclaimed(out []byte, s *compiled.Site, a ask, decision decide.Decision, language string) []byte {
-	if !s.Demands(a.URL) {
-		return out
-	}
 	part := s.Disclaiming(language)
+	if part == nil || !s.Demands(a.URL) {
+		return out // it has none, or one that says nothing
+	}
 	out = append(append(out, `,"disclaimer":`...), part[:len(part)-1]...)
 	out = append(append(out, `,"mark":`...), scriptJSON(d.marks.of(s.Bundle().Site.Key, decision.At))...)
 	return append(out, '}')

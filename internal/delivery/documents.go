@@ -37,7 +37,7 @@ var documentPage = template.Must(template.New("document").Parse(documentHTML))
 // script, no picture, no frame.
 var documentPolicy = func() string {
 	sum := sha256.Sum256([]byte(documentCSS))
-	return "default-src 'none'; style-src 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'; base-uri 'none'; form-action 'none'; frame-ancestors *"
+	return "default-src 'none'; style-src 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'; base-uri 'none'; form-action 'none'"
 }()
 
 // A documentLink leads to a document, or to one in another language.

@@ -171,7 +171,7 @@ func TestDocumentPages(t *testing.T) {
 		{at, "fr, de-CH;q=0.8, en;q=0.5", 200, []string{`<html lang="de"`, "<p>Zwei Regeln.</p>", "Fassung 3, seit"}},
 		{at + "/de-AT", "en", 200, []string{`<html lang="de"`}},
 		{at + "/en/1", "", 200, []string{"<p>One rule.</p>", "A later one is out.", `href="` + at + `/en"`}},
-		{at + "/en/2?from=1", "", 200, []string{"<del>One rule.</del>", "<ins>Two rules.</ins>", "What changed from version 1 to version 2"}},
+		{at + "/en/2?from=1", "", 200, []string{"<del>One rule.\n\n</del>", "<ins>Two rules.\n\n</ins>", "What changed from version 1 to version 2"}},
 		{"/t/s", "", 200, []string{`href="` + at + `/en"`}},
 		{"/t/s", "de", 200, []string{">Regeln</a>"}},
 		{at + "/en/4", "", 404, []string{"There is no such document here"}},
@@ -323,8 +323,19 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	b.call("POST", "/api/sites/s/consent/verify", nil, &proof)
 	assert.True(t, proof.Whole)
 	assert.EqualValues(t, 1, proof.Erased)
+	// One that says nothing shows nothing, and harms no decision.
+	site, err = b.server.Store.Site(t.Context(), "s")
+	require.NoError(t, err)
+	at := start.AddDate(0, 0, -1)
+	_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{Format: bundle.Format, Site: site.Site, Notices: []bundle.Notice{{ID: "risk", Kind: bundle.KindDisclaimer, State: bundle.Published, PublishedAt: &at,
+		Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Content: &bundle.Content{Disclaimer: &bundle.Disclaimer{Ask: bundle.AskDeclare}}}}}, "test", start)
+	require.NoError(t, err)
+	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
+	status, body, _ = b.visit(origin, `{"url":"/book"}`)
+	assert.Equal(t, 200, status)
+	assert.Contains(t, body, `"show":[]`)
+	b.demanded("rules", bundle.AskAcknowledge)
 	// A version that is over is known all the same: who had the page open answers to what they saw.
-	b.call("GET", "/api/sites/s/documents/rules", nil, nil)
 	var d admin.DocumentDetail
 	b.call("GET", "/api/sites/s/documents/rules", nil, &d)
 	b.call("PUT", "/api/sites/s/documents/rules", admin.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: map[string]map[string]string{"text": {"en": "<p>Three.</p>"}}}, &d)

@@ -374,7 +374,7 @@ func (s *Store) AddSite(ctx context.Context, site bundle.Site) error {
 }
 
 // PutSite replaces a site that is at the given revision; Stale if it is not.
-// h is put into the history.
+// h is put into the history, if it says what was done.
 func (s *Store) PutSite(ctx context.Context, site bundle.Site, revision int, h Entry) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		have, err := one(query(ctx, tx, scanSite, "SELECT doc, revision, surveyed_at FROM site WHERE key = ?", site.Key))
@@ -386,6 +386,9 @@ func (s *Store) PutSite(ctx context.Context, site bundle.Site, revision int, h E
 		}
 		if _, err := tx.ExecContext(ctx, "UPDATE site SET doc = ?, revision = revision + 1, stamp = stamp + 1 WHERE key = ?", encode(site), site.Key); err != nil {
 			return err
+		}
+		if h.Act == "" {
+			return nil
 		}
 		return addHistory(ctx, tx, site.Key, "", h)
 	})

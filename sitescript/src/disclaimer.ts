@@ -100,8 +100,9 @@ export function start(address: string, page: Page, quiet: boolean): Disclaimer {
       state = next
       if (quiet || !next) return
       for (const { disclaims: d } of bars) {
-        if (!d || memory.kept.told?.[d.as] === d.hash) continue
-        memory.change((k) => ((k.told ??= {})[d.as] = d.hash))
+        const key = `shown:${d?.as}`
+        if (!d || memory.kept.told?.[key] === d.hash) continue
+        memory.change((k) => ((k.told ??= {})[key] = d.hash))
         tell({ asked: true, hash: d.hash })
       }
       if (memory.kept.unsent?.length) void send()

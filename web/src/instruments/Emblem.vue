@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // A kind's emblem: a small rectangle of two plain fields. An alert is divided per
-// bend, a countdown quartered, a consent notice bordered; of the others the coloured field is where the
+// bend, a countdown quartered, a consent notice bordered, a disclaimer per pale; of the others the coloured field is where the
 // notice stands. The name stands beside it.
 import type { Card } from '../api/client'
 
@@ -25,6 +25,7 @@ const fields: Record<string, [number, number, number, number]> = {
     <path v-if="kind === 'alert'" d="M1 1L21 15H1z" :fill="props.colour" class="place" />
     <path v-else-if="kind === 'consent'" d="M1 1h20v14H1zM5 5v6h12V5z" fill-rule="evenodd" :fill="props.colour" class="place" />
     <path v-else-if="kind === 'countdown'" d="M1 1h10v7H1zM11 8h10v7H11z" :fill="props.colour" class="place" />
+    <path v-else-if="kind === 'disclaimer'" d="M1 1h10v14H1z" :fill="props.colour" class="place" />
     <rect
       v-else
       :x="fields[props.edge]?.[0]"

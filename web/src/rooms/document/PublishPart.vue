@@ -71,8 +71,7 @@ async function publish() {
           <template v-for="(p, i) in pieces" :key="i"
             ><ins v-if="p.op === 'in'">{{ p.text }}</ins
             ><del v-else-if="p.op === 'out'">{{ p.text }}</del
-            ><span v-else>{{ p.text }}</span
-            >{{ ' ' }}</template
+            ><span v-else>{{ p.text }}</span></template
           >
         </p>
       </details>
