@@ -594,7 +594,7 @@ func TestLibrary(t *testing.T) {
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/library")
 	ines.has("Each is right as it comes")
-	ines.until("document.querySelectorAll('[data-point]').length === 12")
+	ines.until("document.querySelectorAll('[data-point]').length === 24")
 	ines.fill("Find in the Library", "storm")
 	ines.until("document.querySelectorAll('[data-point]').length === 1")
 	ines.press("Use it: Storm")
