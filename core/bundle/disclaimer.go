@@ -130,6 +130,9 @@ func (n Notice) Uses() []string {
 			add(document.Named(w.Link.Href))
 		}
 		for _, part := range []string{w.Message, w.Longer, w.After} {
+			if !strings.Contains(part, document.Scheme) {
+				continue // as most do, and it need not be read
+			}
 			for _, href := range markup.Links(part) {
 				add(document.Named(href))
 			}

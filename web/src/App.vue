@@ -18,7 +18,7 @@ import PasswordChange from './rooms/door/PasswordChange.vue'
 import SessionList from './rooms/door/SessionList.vue'
 import NewNotice from './rooms/notice/NewNotice.vue'
 import { beginNotice } from './rooms/notice/begin'
-import { saveAll } from './rooms/notice/draft'
+import { saveAll } from './instruments/saving'
 
 const route = useRoute()
 const router = useRouter()

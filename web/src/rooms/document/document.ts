@@ -3,9 +3,16 @@
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, onScopeDispose, reactive, ref, shallowRef, type Ref } from 'vue'
 import { api, CallError, type DocumentDetail } from '../../api/client'
+import { me } from '../../instruments/me'
+import { openRooms } from '../../instruments/saving'
 
-/** How long after the last key a change is saved, ms. */
+/** How long after the last key a change is saved, and after which it is tried again where that failed, ms. */
 const pause = 400
+const retryAfter = 3000
+
+/** What was written in rooms that were left and is not saved yet, by person, site and document. */
+const left = new Map<string, string>()
+addEventListener('beforeunload', (e) => left.size && e.preventDefault())
 
 /** Makes a clause a sentence. */
 const sentence = (s: string) => `${s.charAt(0).toUpperCase()}${s.slice(1)}.`
@@ -14,6 +21,8 @@ type Own = Record<string, Record<string, string>>
 
 /** The document of a site in a language, for as long as its room is open. */
 export function useDocument(site: string, id: string, language: Ref<string>) {
+  const who = me.value?.person.email
+  const key = `${who} ${site}/${id}`
   const detail = shallowRef<DocumentDetail>()
   /** What stands in the fields; by question, and by section and language. */
   const answers = reactive<Record<string, string>>({})
@@ -26,6 +35,9 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
   /** What was wrong with an answer, by question. */
   const faults = ref<Record<string, string>>({})
   const saving = ref(false)
+  /** The room was left: what could not be saved is given back when it is opened again. */
+  let away = false
+  let retry: ReturnType<typeof setTimeout> | undefined
   let mark = ''
   let kept = ''
   const read: { section: string; language: string }[] = []
@@ -46,15 +58,27 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
     Object.assign(own, JSON.parse(JSON.stringify(d.own ?? {})))
     kept = mine()
   }
+  /** Gives back what was written here before and could not be saved. */
+  function give() {
+    const text = left.get(key)
+    if (!text) return
+    left.delete(key)
+    const was = JSON.parse(text) as { titles: Record<string, string>; answers: Record<string, string>; own: Own }
+    Object.assign(titles, was.titles)
+    Object.assign(answers, was.answers)
+    Object.assign(own, was.own)
+    void save()
+  }
   let asked = 0
   async function load(text = true) {
     const turn = ++asked
     try {
       const d = await api.document(site, id, language.value)
-      if (turn !== asked) return
+      if (turn !== asked || away) return
       take(d, text)
       stale.value = false
       error.value = ''
+      give()
     } catch (e) {
       if ((e as CallError).problem?.status === 404) missing.value = true
       error.value = (e as CallError).message
@@ -69,7 +93,8 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
     return mine
   }
   async function saveNow(): Promise<boolean> {
-    if (stale.value) return false
+    clearTimeout(retry)
+    if (stale.value || me.value?.person.email !== who) return false
     const text = mine()
     if (text === kept && !read.length) return true
     saving.value = true
@@ -83,9 +108,11 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
       if (!unchanged) kept = text
       faults.value = {}
       error.value = ''
+      left.delete(key)
       return true
     } catch (e) {
       const problem = (e as CallError).problem
+      if (!problem || problem.status === 401 || problem.status >= 500) retry = setTimeout(save, retryAfter)
       error.value = (e as CallError).message
       stale.value = problem?.status === 409
       faults.value = Object.fromEntries(
@@ -103,8 +130,13 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
 
   const unsaved = () => mine() !== kept
   useEventListener(window, 'beforeunload', (e) => unsaved() && detail.value && e.preventDefault())
+  openRooms.add(save)
   onScopeDispose(() => {
-    if (detail.value && unsaved()) void save()
+    away = true
+    openRooms.delete(save)
+    if (!detail.value || !unsaved() || stale.value) return
+    left.set(key, mine())
+    void save()
   })
 
   return {

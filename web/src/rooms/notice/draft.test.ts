@@ -4,7 +4,8 @@ import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import { effectScope, ref } from 'vue'
 import { api, CallError, type Me, type NoticeDetail, type Problem } from '../../api/client'
 import { me } from '../../instruments/me'
-import { saveAll, useDraft } from './draft'
+import { saveAll } from '../../instruments/saving'
+import { useDraft } from './draft'
 
 let revision = 1
 const detail = (title: string) =>

@@ -5,6 +5,7 @@ import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, CallError, type Act, type Moment, type Notice, type NoticeDetail } from '../../api/client'
 import { me } from '../../instruments/me'
+import { openRooms } from '../../instruments/saving'
 
 export type Saving = 'saved' | 'unsaved' | 'saving' | 'offline' | 'refused' | 'stale'
 
@@ -15,10 +16,6 @@ const retryAfter = 3000
 /** What was written in rooms that were left and is not saved yet, by person, site and notice; `tried` is done once saving it was last tried. */
 const left = new Map<string, { text: string; tried: Promise<unknown> }>()
 addEventListener('beforeunload', (e) => left.size && e.preventDefault())
-
-/** Saves what is written in the rooms that are open. */
-const open = new Set<() => Promise<unknown>>()
-export const saveAll = () => Promise.all([...open].map((save) => save()))
 
 /** The draft of one notice of one site, for as long as its room is open to whoever is signed in. */
 export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved: (d: NoticeDetail) => void) {
@@ -145,7 +142,7 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
     { deep: true },
   )
   void begin()
-  open.add(save)
+  openRooms.add(save)
   watch(moment, () => load(false))
 
   /** Carries out a command on what is saved; false where it was refused. */
@@ -211,7 +208,7 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   })
   onScopeDispose(() => {
     away = true
-    open.delete(save)
+    openRooms.delete(save)
     clearTimeout(retry)
     const unsaved = saving.value === 'saving' || JSON.stringify(notice.value) !== kept
     if (notice.value && unsaved && saving.value !== 'stale') leave()
