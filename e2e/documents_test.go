@@ -36,7 +36,9 @@ const panel = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shad
 func (p *tab) inStated(selector string) {
 	p.t.Helper()
 	p.until(stated + "?.querySelector('" + selector + "')")
-	p.at("(e => { e.scrollIntoView({ block: 'nearest' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(" + stated + ".querySelector('" + selector + "'))")
+	p.at(
+		"(e => { e.scrollIntoView({ block: 'nearest' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(" + stated + ".querySelector('" + selector + "'))",
+	)
 }
 
 // question answers a question of a document by choosing an option.
@@ -45,14 +47,18 @@ func (p *tab) question(ask, option string) {
 	quoted, _ := json.Marshal(ask)
 	field := "document.querySelector(`[aria-label=" + string(quoted) + "]`)"
 	p.until(field)
-	p.at("(e => { e.scrollIntoView({ block: 'center' }); const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] })(" + field + ")")
+	p.at(
+		"(e => { e.scrollIntoView({ block: 'center' }); const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] })(" + field + ")",
+	)
 	p.press(option)
 }
 
 // saved waits until a document's room has saved what was written.
 func (p *tab) saved() {
 	p.t.Helper()
-	p.until("document.querySelector('.saving')?.textContent === 'Saved' && dispatchEvent(new Event('beforeunload', { cancelable: true }))")
+	p.until(
+		"document.querySelector('.saving')?.textContent === 'Saved' && dispatchEvent(new Event('beforeunload', { cancelable: true }))",
+	)
 }
 
 // From a site without a document or a notice to a privacy notice that the consent
@@ -134,11 +140,25 @@ func TestDocumentsFromNothing(t *testing.T) {
 	v.open(w.site + "/tours")
 	v.until(asks)
 	assert.False(t, ask[bool](v, "!!("+stated+")"), "it waits while the question is open")
-	assert.Equal(t, w.address+"/t/sundrey/privacy-2/en", ask[string](v, "[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('.ask a')).find(Boolean).href"))
+	assert.Equal(
+		t,
+		w.address+"/t/sundrey/privacy-2/en",
+		ask[string](
+			v,
+			"[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('.ask a')).find(Boolean).href",
+		),
+	)
 	v.inAsk("reject")
 	v.until(stated)
 	// WAI-ARIA modal dialog: named, the focus within, the page behind out of reach, and no Escape past it.
-	assert.Equal(t, []string{"dialog", "true", "Announcement: Safety"}, ask[[]string](v, "(b => [b.getAttribute('role'), b.getAttribute('aria-modal'), b.getAttribute('aria-label')])(document.querySelector('mastflag-centre'))"))
+	assert.Equal(
+		t,
+		[]string{"dialog", "true", "Announcement: Safety"},
+		ask[[]string](
+			v,
+			"(b => [b.getAttribute('role'), b.getAttribute('aria-modal'), b.getAttribute('aria-label')])(document.querySelector('mastflag-centre'))",
+		),
+	)
 	assert.True(t, ask[bool](v, stated+".activeElement?.dataset.act === 'more' && document.body.inert"))
 	v.key(kb.Escape)
 	v.key(kb.Tab)
@@ -146,14 +166,22 @@ func TestDocumentsFromNothing(t *testing.T) {
 	v.inStated("[data-act=more]")
 	v.until(stated + ".querySelector('.text').checkVisibility()")
 	assert.Contains(t, ask[string](v, stated+".querySelector('.text').textContent"), "Taking part has risks")
-	assert.Equal(t, []string{"Read “Safety”, version 1", "I have read this", "Leave this page"}, ask[[]string](v, "[..."+stated+".querySelectorAll('button')].map(b => b.textContent)"))
+	assert.Equal(
+		t,
+		[]string{"Read “Safety”, version 1", "I have read this", "Leave this page"},
+		ask[[]string](v, "[..."+stated+".querySelectorAll('button')].map(b => b.textContent)"),
+	)
 	assert.Empty(t, v.axe())
 	ask[bool](v, stated+".querySelector('[data-act=confirm]').focus() || true")
 	v.key(kb.Enter)
 	v.until(panel)
 	r := w.told(2)
 	published := doc("disclaimer")
-	assert.Equal(t, []any{consent.Acknowledged, "disclaimer", 1, published.Published["en"].Hash(), "/tours", "en"}, []any{r.EventType, r.Document, r.DocumentVersion, r.DocumentHash, r.Page, r.Language})
+	assert.Equal(
+		t,
+		[]any{consent.Acknowledged, "disclaimer", 1, published.Published["en"].Hash(), "/tours", "en"},
+		[]any{r.EventType, r.Document, r.DocumentVersion, r.DocumentHash, r.Page, r.Language},
+	)
 	comesBack := func() bool {
 		t.Helper()
 		v.open(w.site + "/tours")
@@ -203,10 +231,14 @@ func TestDocumentsFromNothing(t *testing.T) {
 	assert.Contains(t, receipt.Shown.HTML, "Children under four stay ashore.")
 	v.open(w.site + "/tours/book")
 	v.settled()
-	v.until("[...document.querySelectorAll('a')].find(a => a.getAttribute('href') === '#mastflag-answers').click() || " + panel)
+	v.until(
+		"[...document.querySelectorAll('a')].find(a => a.getAttribute('href') === '#mastflag-answers').click() || " + panel,
+	)
 	assert.Contains(t, ask[string](v, panel+".textContent"), "Safety")
 	assert.Empty(t, v.axe())
-	v.at("(r => [r.x + r.width / 2, r.y + r.height / 2])([..." + panel + ".querySelectorAll('button')].find(b => b.textContent === 'Erase my answer').getBoundingClientRect())")
+	v.at(
+		"(r => [r.x + r.width / 2, r.y + r.height / 2])([..." + panel + ".querySelectorAll('button')].find(b => b.textContent === 'Erase my answer').getBoundingClientRect())",
+	)
 	v.until(stated)
 	head, err := w.server.Store.ConsentHead(t.Context(), demo.Key)
 	require.NoError(t, err)
@@ -234,13 +266,27 @@ func TestDocumentsFromNothing(t *testing.T) {
 	}
 	noScript := person(t)
 	noScript.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-		_, err := cdp.Call(ctx, t, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true})
+		_, err := cdp.Call(
+			ctx,
+			t,
+			emulation.SetScriptExecutionDisabled,
+			emulation.SetScriptExecutionDisabledParams{Value: true},
+		)
 		return err
 	}))
 	noScript.open(w.site + "/tours")
-	assert.Contains(t, ask[string](noScript, "document.body.innerText"), "Life jackets are worn by all.", "it is no lock")
+	assert.Contains(
+		t,
+		ask[string](noScript, "document.body.innerText"),
+		"Life jackets are worn by all.",
+		"it is no lock",
+	)
 	noScript.open(w.address + "/t/sundrey/privacy-2")
-	assert.Contains(t, ask[string](noScript, "document.body.innerText"), "Sundrey Isles Ferries is responsible for the personal data")
+	assert.Contains(
+		t,
+		ask[string](noScript, "document.body.innerText"),
+		"Sundrey Isles Ferries is responsible for the personal data",
+	)
 	v.unharmed()
 }
 
@@ -251,7 +297,12 @@ func TestDeclaring(t *testing.T) {
 	age := bar("age", "<p>This is for people of 18 years or more.</p>", func(n *bundle.Notice) {
 		n.Kind, n.Slot, n.Memory = bundle.KindDisclaimer, bundle.Cover, nil
 		n.Pages.Exclude = []pages.Entry{{Match: pages.Page, Path: "/status"}}
-		n.Content.Disclaimer = &bundle.Disclaimer{Ask: bundle.AskDeclare, Else: "/status", Holds: "P1D", BeforeConsent: true}
+		n.Content.Disclaimer = &bundle.Disclaimer{
+			Ask:           bundle.AskDeclare,
+			Else:          "/status",
+			Holds:         "P1D",
+			BeforeConsent: true,
+		}
 	})
 	w.only(age)
 	v := person(t)
@@ -284,9 +335,13 @@ func TestDocumentRoom(t *testing.T) {
 	ines.open(w.address + "/sundrey/documents/terms")
 	ines.has("Nothing is open.")
 	// An item shows its section, and a section its items.
-	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 40, r.y + 10] })([...document.querySelectorAll('.items button')].find(b => b.textContent.includes('Supervisory authority')))")
+	ines.at(
+		"(e => { const r = e.getBoundingClientRect(); return [r.x + 40, r.y + 10] })([...document.querySelectorAll('.items button')].find(b => b.textContent.includes('Supervisory authority')))",
+	)
 	ines.until("document.querySelector('[data-section=supervision].marked')")
-	ines.at("(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + 10, r.y + r.height / 2] })(document.querySelector('[data-section=register] .bar button'))")
+	ines.at(
+		"(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + 10, r.y + r.height / 2] })(document.querySelector('[data-section=register] .bar button'))",
+	)
 	ines.until("document.querySelector('.items .marked').textContent.includes('Trade or similar register')")
 	assert.Empty(t, ines.axe())
 
@@ -311,7 +366,11 @@ func TestDocumentRoom(t *testing.T) {
 	other.saved()
 	ines.fill("The law of which country applies?", "PL")
 	ines.has("Someone else changed this document after you opened it.")
-	assert.Equal(t, "PL", ask[string](ines, "document.querySelector('[aria-label=\"The law of which country applies?\"]').value"))
+	assert.Equal(
+		t,
+		"PL",
+		ask[string](ines, "document.querySelector('[aria-label=\"The law of which country applies?\"]').value"),
+	)
 	ines.press("Load theirs; mine is dropped")
 	ines.until("document.querySelector('[aria-label=\"The law of which country applies?\"]').value === 'GB'")
 	ines.press("English")
@@ -324,7 +383,16 @@ func TestDocumentRoom(t *testing.T) {
 	v.open(w.site + "/de/about")
 	const list = "[...document.querySelectorAll('footer mastflag-notice')].map(h => [...h.shadowRoot.querySelectorAll('a')].map(a => a.textContent + ' ' + new URL(a.href).pathname)).flat()"
 	v.until(list + ".length === 4")
-	assert.Equal(t, []string{"Datenschutzerklärung /t/sundrey/privacy/de", "Cookie-Erklärung /t/sundrey/cookies/de", "Nutzungsbedingungen /t/sundrey/terms/de", "Erklärung zur Barrierefreiheit /t/sundrey/accessibility/de"}, ask[[]string](v, list))
+	assert.Equal(
+		t,
+		[]string{
+			"Datenschutzerklärung /t/sundrey/privacy/de",
+			"Cookie-Erklärung /t/sundrey/cookies/de",
+			"Nutzungsbedingungen /t/sundrey/terms/de",
+			"Erklärung zur Barrierefreiheit /t/sundrey/accessibility/de",
+		},
+		ask[[]string](v, list),
+	)
 	assert.Empty(t, v.axe())
 	for _, page := range []string{"privacy/de", "cookies/en", "tour-safety/pl/1", "tour-safety/en/3?from=2"} {
 		v.size(390, 800)
@@ -332,7 +400,11 @@ func TestDocumentRoom(t *testing.T) {
 		assert.Empty(t, v.axe(), page)
 		assert.LessOrEqual(t, ask[int](v, "document.documentElement.scrollWidth"), 390, page)
 	}
-	assert.Equal(t, " Children under four stay ashore.", ask[string](v, "' ' + document.querySelector('ins').textContent.trim()"))
+	assert.Equal(
+		t,
+		" Children under four stay ashore.",
+		ask[string](v, "' ' + document.querySelector('ins').textContent.trim()"),
+	)
 
 	// At the width of a phone the room still works.
 	ines.size(390, 844)

@@ -76,11 +76,25 @@ func (n Notice) OwnMark(site string) string {
 func (d Disclaimer) check() fault.Faults {
 	var faults fault.Faults
 	if err := d.Holds.check(); err != nil {
-		faults = append(faults, fault.Fault{Pointer: "/holds", What: err.Error(), Remedy: "use page, session, ever, or a duration such as P1Y (a year)"})
+		faults = append(
+			faults,
+			fault.Fault{
+				Pointer: "/holds",
+				What:    err.Error(),
+				Remedy:  "use page, session, ever, or a duration such as P1Y (a year)",
+			},
+		)
 	}
 	if d.Else != "" {
 		if what := markup.HrefFault(d.Else); what != "" {
-			faults = append(faults, fault.Fault{Pointer: "/else", What: what, Remedy: "give a path of the site such as /tours, or an http or https address"})
+			faults = append(
+				faults,
+				fault.Fault{
+					Pointer: "/else",
+					What:    what,
+					Remedy:  "give a path of the site such as /tours, or an http or https address",
+				},
+			)
 		}
 	}
 	return faults
@@ -94,7 +108,14 @@ func (n Notice) checkDocuments() fault.Faults {
 	var faults fault.Faults
 	if d := n.Content.Disclaimer; d != nil {
 		if n.Kind != KindDisclaimer {
-			faults = append(faults, fault.Fault{Pointer: "/content/disclaimer", What: fmt.Sprintf("a notice of kind %q is no disclaimer", n.Kind), Remedy: "remove it, or make the kind disclaimer"})
+			faults = append(
+				faults,
+				fault.Fault{
+					Pointer: "/content/disclaimer",
+					What:    fmt.Sprintf("a notice of kind %q is no disclaimer", n.Kind),
+					Remedy:  "remove it, or make the kind disclaimer",
+				},
+			)
 		}
 		faults = append(faults, d.check().Under("/content/disclaimer")...)
 	}
@@ -185,7 +206,12 @@ func (s Site) below(c Content, tag, base string) string {
 	var b strings.Builder
 	if d, ok := document.Get(s.Documents, c.Document); ok {
 		text, _ := d.In(tag, s.Language)
-		b.WriteString(document.Linked(markup.SanitiseDocument(text.Text), func(id string) string { return s.DocumentAddress(id, tag, base) }))
+		b.WriteString(
+			document.Linked(
+				markup.SanitiseDocument(text.Text),
+				func(id string) string { return s.DocumentAddress(id, tag, base) },
+			),
+		)
 	}
 	var list []string
 	for _, d := range s.Documents {
@@ -193,7 +219,15 @@ func (s Site) below(c Content, tag, base string) string {
 		if in == "" || !slices.Contains(c.Documents, d.ID) && !slices.Contains(c.Documents, AllDocuments) {
 			continue
 		}
-		list = append(list, fmt.Sprintf(`<li><a href="%s" lang="%s">%s</a></li>`, html.EscapeString(s.DocumentAddress(d.ID, tag, base)), html.EscapeString(in), html.EscapeString(text.Title)))
+		list = append(
+			list,
+			fmt.Sprintf(
+				`<li><a href="%s" lang="%s">%s</a></li>`,
+				html.EscapeString(s.DocumentAddress(d.ID, tag, base)),
+				html.EscapeString(in),
+				html.EscapeString(text.Title),
+			),
+		)
 	}
 	if list != nil {
 		b.WriteString(`<ul class="documents">` + strings.Join(list, "") + "</ul>")

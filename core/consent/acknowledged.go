@@ -46,7 +46,17 @@ func DisclaimerTrends(counts []Counted) []DisclaimerTrend {
 	for k, n := range sums {
 		agreed, declined := n[string(Acknowledged)]+n[string(Declared)], n[string(Declined)]
 		shown := max(n["shown"], agreed+declined)
-		out = append(out, DisclaimerTrend{k.notice, k.version, shown, shareOf(agreed, shown), shareOf(declined, shown), shareOf(shown-agreed-declined, shown)})
+		out = append(
+			out,
+			DisclaimerTrend{
+				k.notice,
+				k.version,
+				shown,
+				shareOf(agreed, shown),
+				shareOf(declined, shown),
+				shareOf(shown-agreed-declined, shown),
+			},
+		)
 	}
 	slices.SortFunc(out, func(a, b DisclaimerTrend) int {
 		return cmp.Or(strings.Compare(a.Notice, b.Notice), b.Version-a.Version)

@@ -128,7 +128,12 @@ func (n *notice) acknowledged(r *reading) Step {
 	case m.outdated && m.version > d.version:
 		st.Why = fmt.Sprintf("This visitor acknowledged %s %s, which is not out.", what, say(m.at))
 	case m.outdated && d.title != "":
-		st.Why = fmt.Sprintf("This visitor acknowledged %s %s; version %d changed what it says.", what, say(m.at), d.material)
+		st.Why = fmt.Sprintf(
+			"This visitor acknowledged %s %s; version %d changed what it says.",
+			what,
+			say(m.at),
+			d.material,
+		)
 	case m.outdated:
 		st.Why = fmt.Sprintf("This visitor acknowledged it %s; its text has changed since.", say(m.at))
 	default:

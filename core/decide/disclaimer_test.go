@@ -19,9 +19,15 @@ import (
 func disclaimed(doc document.Document, alter func(*bundle.Notice, *bundle.Disclaimer)) bundle.Bundle {
 	long := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 	d := bundle.Disclaimer{Document: "tours", Ask: bundle.AskAcknowledge, Else: "/"}
-	n := bundle.Notice{ID: "safety", Kind: bundle.KindDisclaimer, State: bundle.Published, Slot: bundle.Centre, PublishedAt: &long,
-		Pages:   &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-		Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>Read this.</p>"}}}}
+	n := bundle.Notice{
+		ID:          "safety",
+		Kind:        bundle.KindDisclaimer,
+		State:       bundle.Published,
+		Slot:        bundle.Centre,
+		PublishedAt: &long,
+		Pages:       &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+		Content:     &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>Read this.</p>"}}},
+	}
 	n.Content.Disclaimer = &d
 	alter(&n, &d)
 	site := bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en", Documents: []document.Document{doc}}
@@ -81,7 +87,12 @@ func TestAcknowledgementsOverHistories(t *testing.T) {
 					"PT36H": !now.Before(last.at.Add(36 * time.Hour)), "session": last.at.Before(session), "page": last.at.Before(view)}[holds]
 				want = newer || gone
 			}
-			s, err := decide.Compile(disclaimed(atVersion(len(material), latest), func(_ *bundle.Notice, d *bundle.Disclaimer) { d.Holds = holds }))
+			s, err := decide.Compile(
+				disclaimed(
+					atVersion(len(material), latest),
+					func(_ *bundle.Notice, d *bundle.Disclaimer) { d.Holds = holds },
+				),
+			)
 			require.NoError(t, err)
 			v := decide.Visit{At: now, URL: "/", Memory: decide.Memory{Session: session, View: view}}
 			if last.given {
@@ -151,7 +162,9 @@ func TestWhatGoesBeforeADisclaimer(t *testing.T) {
 	for _, before := range []bool{false, true} {
 		b := disclaimed(atVersion(1, 1), func(_ *bundle.Notice, d *bundle.Disclaimer) { d.BeforeConsent = before })
 		asks, storm := b.Notices[0], b.Notices[0]
-		asks.ID, asks.Kind, asks.Slot, asks.Content = "asks", bundle.KindConsent, bundle.Bottom, &bundle.Content{Wordings: asks.Content.Wordings}
+		asks.ID, asks.Kind, asks.Slot, asks.Content = "asks", bundle.KindConsent, bundle.Bottom, &bundle.Content{
+			Wordings: asks.Content.Wordings,
+		}
 		storm.ID, storm.Kind, storm.Level, storm.Content = "storm", "pop-up", bundle.Emergency, asks.Content
 		ids := func(list ...bundle.Notice) (out []string) {
 			b.Notices = list

@@ -241,7 +241,14 @@ func Check(list []Document) fault.Faults {
 	for i, d := range list {
 		at := fault.Pointer(i)
 		if first, twice := ids[d.ID]; twice {
-			faults = append(faults, fault.Fault{Pointer: at + "/id", What: fmt.Sprintf("a second document has the id %q; the first is /documents/%d", d.ID, first), Remedy: "give each its own"})
+			faults = append(
+				faults,
+				fault.Fault{
+					Pointer: at + "/id",
+					What:    fmt.Sprintf("a second document has the id %q; the first is /documents/%d", d.ID, first),
+					Remedy:  "give each its own",
+				},
+			)
 		}
 		ids[d.ID] = i
 		faults = append(faults, d.Check().Under(at)...)
@@ -280,7 +287,11 @@ func (d Document) Check() fault.Faults {
 	for _, id := range slices.Sorted(maps.Keys(d.Own)) {
 		at := fault.Pointer("own", id)
 		if !slices.Contains(sections, id) {
-			wrong(at, fmt.Sprintf("a document of kind %q has no section %q", d.Kind, id), "use one of "+strings.Join(sections, ", "))
+			wrong(
+				at,
+				fmt.Sprintf("a document of kind %q has no section %q", d.Kind, id),
+				"use one of "+strings.Join(sections, ", "),
+			)
 		}
 		for _, tag := range slices.Sorted(maps.Keys(d.Own[id])) {
 			faults = append(faults, checkTag(at+fault.Pointer(tag), tag)...)
@@ -296,26 +307,48 @@ func (d Document) Check() fault.Faults {
 	case d.Version == 0 && (d.Material != 0 || d.Since != nil || len(d.Published) > 0):
 		wrong("/version", "there is a published text and no version", "give its version, or remove what is published")
 	case d.Version > 0 && (len(d.Published) == 0 || d.Since == nil):
-		wrong("/published", fmt.Sprintf("version %d has no text, or no moment since when it is out", d.Version), "give published and since, or no version")
+		wrong(
+			"/published",
+			fmt.Sprintf("version %d has no text, or no moment since when it is out", d.Version),
+			"give published and since, or no version",
+		)
 	case d.Version > 0 && (d.Material < 1 || d.Material > d.Version):
-		wrong("/material", fmt.Sprintf("%d is not the number of a version up to %d", d.Material, d.Version), "give the number of the latest material version")
+		wrong(
+			"/material",
+			fmt.Sprintf("%d is not the number of a version up to %d", d.Material, d.Version),
+			"give the number of the latest material version",
+		)
 	}
 	return faults
 }
 
 func checkTag(at, tag string) fault.Faults {
 	if _, err := language.Parse(tag); err != nil {
-		return fault.Faults{{Pointer: at, What: fmt.Sprintf("%q is not a language tag", tag), Remedy: "use a BCP 47 tag such as en, de or pt-BR"}}
+		return fault.Faults{
+			{
+				Pointer: at,
+				What:    fmt.Sprintf("%q is not a language tag", tag),
+				Remedy:  "use a BCP 47 tag such as en, de or pt-BR",
+			},
+		}
 	}
 	return nil
 }
 
 func checkHTML(at, html string, most int) fault.Faults {
 	if n := len([]rune(html)); n > most {
-		return fault.Faults{{Pointer: at, What: fmt.Sprintf("the text is too long, %d characters", n), Remedy: fmt.Sprintf("give at most %d characters", most)}}
+		return fault.Faults{
+			{
+				Pointer: at,
+				What:    fmt.Sprintf("the text is too long, %d characters", n),
+				Remedy:  fmt.Sprintf("give at most %d characters", most),
+			},
+		}
 	}
 	if bad := markup.CheckDocument(html); bad != nil {
-		return fault.Faults{{Pointer: at, What: "holds " + strings.Join(bad, ", "), Remedy: "use only " + markup.DocumentTags()}}
+		return fault.Faults{
+			{Pointer: at, What: "holds " + strings.Join(bad, ", "), Remedy: "use only " + markup.DocumentTags()},
+		}
 	}
 	return nil
 }

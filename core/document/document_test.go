@@ -28,7 +28,13 @@ func random(t *testing.T) *rand.Rand {
 
 // randomSite is a set-up with any mixture of purposes and things.
 func randomSite(r *rand.Rand) document.Site {
-	s := document.Site{Key: "sundrey", Name: "Sundrey", Language: "en", Address: "https://www.sundrey.example", Asks: r.IntN(2) == 0}
+	s := document.Site{
+		Key:      "sundrey",
+		Name:     "Sundrey",
+		Language: "en",
+		Address:  "https://www.sundrey.example",
+		Asks:     r.IntN(2) == 0,
+	}
 	s.Again = s.Asks && r.IntN(2) == 0
 	for _, p := range []string{"preferences", "measurement", "marketing"} {
 		if r.IntN(2) == 0 {
@@ -36,8 +42,13 @@ func randomSite(r *rand.Rand) document.Site {
 		}
 	}
 	for i := range r.IntN(4) {
-		item := consent.Item{Kind: consent.ItemKinds[r.IntN(4)], Name: fmt.Sprintf("thing%d", i), By: []string{"", "Tidewater Counting"}[r.IntN(2)],
-			Lasts: []string{"", "session", "P30D"}[r.IntN(3)], Purpose: []string{"", consent.Necessary}[r.IntN(2)]}
+		item := consent.Item{
+			Kind:    consent.ItemKinds[r.IntN(4)],
+			Name:    fmt.Sprintf("thing%d", i),
+			By:      []string{"", "Tidewater Counting"}[r.IntN(2)],
+			Lasts:   []string{"", "session", "P30D"}[r.IntN(3)],
+			Purpose: []string{"", consent.Necessary}[r.IntN(2)],
+		}
 		if len(s.Setup.Purposes) > 0 && r.IntN(2) == 0 {
 			item.Purpose = s.Setup.Purposes[0].ID
 		}
@@ -47,8 +58,14 @@ func randomSite(r *rand.Rand) document.Site {
 }
 
 // samples are an answer that is right for each form of a question.
-var samples = map[document.Form]string{document.Line: "Quay <b>1</b> & Sons", document.Lines: "Quay 1\nAldwick", document.Email: "harbour@sundrey.example",
-	document.Phone: "+44 1632 960 123", document.Day: "2026-11-20", document.Number: "18"}
+var samples = map[document.Form]string{
+	document.Line:   "Quay <b>1</b> & Sons",
+	document.Lines:  "Quay 1\nAldwick",
+	document.Email:  "harbour@sundrey.example",
+	document.Phone:  "+44 1632 960 123",
+	document.Day:    "2026-11-20",
+	document.Number: "18",
+}
 
 // randomAnswers answers some of what is asked, and what is asked because of that.
 func randomAnswers(r *rand.Rand, k document.Kind) map[string]string {
@@ -111,11 +128,26 @@ func wanted(d document.Document, s document.Site) map[string]document.State {
 		others := slices.ContainsFunc(s.Setup.Inventory, func(i consent.Item) bool { return i.By != "" })
 		return map[string]document.State{
 			"controller": if3(a["operator"] == "" || a["address"] == "" && a["email"] == "", false),
-			"officer":    if3(a["officer"] == "" || a["officer"] == "named" && a["officerContact"] == "", a["officer"] == "none"),
-			"purposes":   if3(uses == "", nothing), "interests": if3(uses == "", !any(uses, "visits", "contact", "comments")),
-			"recipients": if3(a["recipients"] == "", a["recipients"] == "none" && !others), "abroad": if3(a["abroad"] == "", a["abroad"] == "no"),
-			"kept": if3(uses == "" || any(uses, "visits") && a["logs"] == "", nothing), "rights": said, "complain": said,
-			"withdraw": if3(uses == "" && !asked, !asked && !any(uses, "newsletter")), "must": if3(uses == "", !any(uses, "orders", "account", "jobs")),
+			"officer": if3(
+				a["officer"] == "" || a["officer"] == "named" && a["officerContact"] == "",
+				a["officer"] == "none",
+			),
+			"purposes": if3(
+				uses == "",
+				nothing,
+			), "interests": if3(uses == "", !any(uses, "visits", "contact", "comments")),
+			"recipients": if3(
+				a["recipients"] == "",
+				a["recipients"] == "none" && !others,
+			), "abroad": if3(a["abroad"] == "", a["abroad"] == "no"),
+			"kept": if3(
+				uses == "" || any(uses, "visits") && a["logs"] == "",
+				nothing,
+			), "rights": said, "complain": said,
+			"withdraw": if3(
+				uses == "" && !asked,
+				!asked && !any(uses, "newsletter"),
+			), "must": if3(uses == "", !any(uses, "orders", "account", "jobs")),
 			"automated": if3(a["automated"] != "no", a["automated"] == "no"),
 		}
 	case document.Cookies:
@@ -126,17 +158,43 @@ func wanted(d document.Document, s document.Site) map[string]document.State {
 		return map[string]document.State{
 			"purposes": if3(has(func(i consent.Item) bool { return i.Purpose == "" }), false),
 			"lasts":    if3(has(func(i consent.Item) bool { return keeps(i) && i.Lasts == "" }), false),
-			"others":   if3(has(func(i consent.Item) bool { return !keeps(i) && i.By == "" }), false), "choice": choice, "withdraw": choice,
+			"others": if3(
+				has(func(i consent.Item) bool { return !keeps(i) && i.By == "" }),
+				false,
+			), "choice": choice, "withdraw": choice,
 		}
 	case document.Terms:
-		return map[string]document.State{"name": if3(a["operator"] == "", false), "address": if3(a["address"] == "", false), "contact": if3(a["email"] == "", false),
-			"register": given("register", "registerEntry"), "supervision": given("licensed", "supervisor"), "profession": given("regulated", "professionEntry"),
-			"vat": given("taxed", "vatNumber"), "prices": if3(a["prices"] == "", a["prices"] == "no")}
+		return map[string]document.State{
+			"name":    if3(a["operator"] == "", false),
+			"address": if3(a["address"] == "", false),
+			"contact": if3(a["email"] == "", false),
+			"register": given(
+				"register",
+				"registerEntry",
+			),
+			"supervision": given("licensed", "supervisor"),
+			"profession":  given("regulated", "professionEntry"),
+			"vat":         given("taxed", "vatNumber"),
+			"prices":      if3(a["prices"] == "", a["prices"] == "no"),
+		}
 	case document.Accessibility:
 		fails := d.Evidence != nil && d.Evidence.Checked != nil && len(d.Evidence.Checked.Failed) > 0
-		return map[string]document.State{"commitment": if3(a["operator"] == "" || a["act"] == "", false), "status": if3(a["status"] == "" || a["status"] == "full" && fails, false),
-			"gaps": if3(!fails && a["status"] != "full", !fails), "burden": if3(a["burden"] != "no", a["burden"] == "no"), "outside": if3(a["outside"] != "no", a["outside"] == "no"),
-			"prepared": if3(a["method"] == "" || a["preparedOn"] == "", false), "feedback": if3(a["email"] == "" && a["phone"] == "", false), "enforcement": if3(a["enforcer"] == "", false)}
+		return map[string]document.State{
+			"commitment": if3(a["operator"] == "" || a["act"] == "", false),
+			"status":     if3(a["status"] == "" || a["status"] == "full" && fails, false),
+			"gaps": if3(
+				!fails && a["status"] != "full",
+				!fails,
+			),
+			"burden":  if3(a["burden"] != "no", a["burden"] == "no"),
+			"outside": if3(a["outside"] != "no", a["outside"] == "no"),
+			"prepared": if3(
+				a["method"] == "" || a["preparedOn"] == "",
+				false,
+			),
+			"feedback":    if3(a["email"] == "" && a["phone"] == "", false),
+			"enforcement": if3(a["enforcer"] == "", false),
+		}
 	}
 	return map[string]document.State{}
 }
@@ -148,12 +206,36 @@ var speaks = []struct {
 	words string
 	has   func(a map[string]string, s document.Site) bool
 }{
-	{document.Privacy, "Newsletter:", func(a map[string]string, _ document.Site) bool { return strings.Contains(a["uses"], "newsletter") }},
-	{document.Privacy, "Job applications:", func(a map[string]string, _ document.Site) bool { return strings.Contains(a["uses"], "jobs") }},
-	{document.Privacy, "server notes", func(a map[string]string, _ document.Site) bool { return strings.Contains(a["uses"], "visits") }},
-	{document.Privacy, "payment services", func(a map[string]string, _ document.Site) bool { return strings.Contains(a["recipients"], "payment") }},
-	{document.Privacy, "protection officer", func(a map[string]string, _ document.Site) bool { return a["officerContact"] != "" }},
-	{document.Privacy, "Marketing:", func(_ map[string]string, s document.Site) bool { return slices.Contains(s.Setup.Asked(), "marketing") }},
+	{
+		document.Privacy,
+		"Newsletter:",
+		func(a map[string]string, _ document.Site) bool { return strings.Contains(a["uses"], "newsletter") },
+	},
+	{
+		document.Privacy,
+		"Job applications:",
+		func(a map[string]string, _ document.Site) bool { return strings.Contains(a["uses"], "jobs") },
+	},
+	{
+		document.Privacy,
+		"server notes",
+		func(a map[string]string, _ document.Site) bool { return strings.Contains(a["uses"], "visits") },
+	},
+	{
+		document.Privacy,
+		"payment services",
+		func(a map[string]string, _ document.Site) bool { return strings.Contains(a["recipients"], "payment") },
+	},
+	{
+		document.Privacy,
+		"protection officer",
+		func(a map[string]string, _ document.Site) bool { return a["officerContact"] != "" },
+	},
+	{
+		document.Privacy,
+		"Marketing:",
+		func(_ map[string]string, s document.Site) bool { return slices.Contains(s.Setup.Asked(), "marketing") },
+	},
 	{document.Privacy, "European Economic Area", func(a map[string]string, _ document.Site) bool {
 		return a["abroad"] == "clauses" || a["abroad"] == "adequacy"
 	}},
@@ -163,14 +245,38 @@ var speaks = []struct {
 	{document.Privacy, "withdraw a consent", func(a map[string]string, s document.Site) bool {
 		return len(s.Setup.Purposes) > 0 || strings.Contains(a["uses"], "newsletter")
 	}},
-	{document.Cookies, "before you agree", func(_ map[string]string, s document.Site) bool { return len(s.Setup.Purposes) > 0 }},
-	{document.Cookies, "Global Privacy Control", func(_ map[string]string, s document.Site) bool { return len(s.Setup.Signalled()) > 0 }},
+	{
+		document.Cookies,
+		"before you agree",
+		func(_ map[string]string, s document.Site) bool { return len(s.Setup.Purposes) > 0 },
+	},
+	{
+		document.Cookies,
+		"Global Privacy Control",
+		func(_ map[string]string, s document.Site) bool { return len(s.Setup.Signalled()) > 0 },
+	},
 	{document.Cookies, "thing0", func(_ map[string]string, s document.Site) bool { return len(s.Setup.Inventory) > 0 }},
-	{document.Cookies, "Privacy choices", func(_ map[string]string, s document.Site) bool { return len(s.Setup.Purposes) > 0 && s.Again }},
-	{document.Terms, "value added tax", func(a map[string]string, _ document.Site) bool { return a["vatNumber"] != "" }},
-	{document.Terms, "Register and number", func(a map[string]string, _ document.Site) bool { return a["registerEntry"] != "" }},
+	{
+		document.Cookies,
+		"Privacy choices",
+		func(_ map[string]string, s document.Site) bool { return len(s.Setup.Purposes) > 0 && s.Again },
+	},
+	{
+		document.Terms,
+		"value added tax",
+		func(a map[string]string, _ document.Site) bool { return a["vatNumber"] != "" },
+	},
+	{
+		document.Terms,
+		"Register and number",
+		func(a map[string]string, _ document.Site) bool { return a["registerEntry"] != "" },
+	},
 	{document.Accessibility, "axe-core", func(map[string]string, document.Site) bool { return false }},
-	{document.Accessibility, "disproportionate", func(a map[string]string, _ document.Site) bool { return a["burden"] == "yes" }},
+	{
+		document.Accessibility,
+		"disproportionate",
+		func(a map[string]string, _ document.Site) bool { return a["burden"] == "yes" },
+	},
 }
 
 // Every item is said, answered away or open, and never two of these; a text
@@ -182,7 +288,10 @@ func TestCompleteness(t *testing.T) {
 		k, s := document.Kinds[r.IntN(len(document.Kinds))], randomSite(r)
 		d := document.Document{ID: "one", Kind: k, Answers: randomAnswers(r, k)}
 		for id := range d.Answers { // an answer that is not asked any more does not count
-			if !slices.ContainsFunc(document.Questions(k, d.Answers), func(q document.Question) bool { return q.ID == id }) {
+			if !slices.ContainsFunc(
+				document.Questions(k, d.Answers),
+				func(q document.Question) bool { return q.ID == id },
+			) {
 				delete(d.Answers, id)
 			}
 		}
@@ -226,7 +335,16 @@ func TestCompleteness(t *testing.T) {
 			words := strings.Join(markup.Blocks(all.Text), "\n")
 			for _, sp := range speaks {
 				if sp.kind == k {
-					assert.Equal(t, sp.has(d.Answers, s), strings.Contains(words, sp.words), "%s: %q\n%v\n%s", k, sp.words, d.Answers, words)
+					assert.Equal(
+						t,
+						sp.has(d.Answers, s),
+						strings.Contains(words, sp.words),
+						"%s: %q\n%v\n%s",
+						k,
+						sp.words,
+						d.Answers,
+						words,
+					)
 				}
 			}
 		}
@@ -273,8 +391,12 @@ func TestWordsInEachLanguage(t *testing.T) {
 }
 
 func full() (document.Document, document.Site) {
-	d := document.Document{ID: "privacy", Kind: document.Privacy, Answers: map[string]string{"operator": "Sundrey Isles Ferries", "address": "Quay 1\nAldwick",
-		"email": "privacy@sundrey.example", "officer": "none", "uses": "orders,newsletter", "recipients": "payment", "abroad": "no", "automated": "no"}}
+	d := document.Document{
+		ID:   "privacy",
+		Kind: document.Privacy,
+		Answers: map[string]string{"operator": "Sundrey Isles Ferries", "address": "Quay 1\nAldwick",
+			"email": "privacy@sundrey.example", "officer": "none", "uses": "orders,newsletter", "recipients": "payment", "abroad": "no", "automated": "no"},
+	}
 	return d, document.Site{Key: "sundrey", Name: "Sundrey", Language: "en", Documents: []document.Document{d}}
 }
 
@@ -299,7 +421,20 @@ func TestProposals(t *testing.T) {
 		d, s := full()
 		first, v, err := d.Publish(s, languages, document.Material, "", "Ines", noon)
 		require.NoError(t, err)
-		require.Equal(t, document.Version{Number: 1, Change: document.Material, Proposed: document.Material, Why: "It is the first version.", Material: 1, At: noon, By: "Ines", Texts: first.Published}, v)
+		require.Equal(
+			t,
+			document.Version{
+				Number:   1,
+				Change:   document.Material,
+				Proposed: document.Material,
+				Why:      "It is the first version.",
+				Material: 1,
+				At:       noon,
+				By:       "Ines",
+				Texts:    first.Published,
+			},
+			v,
+		)
 		require.Empty(t, first.Check())
 		c.change(&first, &s)
 		p := first.Propose(s, languages)
@@ -308,13 +443,25 @@ func TestProposals(t *testing.T) {
 		assert.Equal(t, name == "nothing", p.Nothing, name)
 		// Whoever publishes decides; the version that is out is a value of its own.
 		before := maps.Clone(first.Published)
-		second, v2, err := first.Publish(s, languages, document.Editorial, "We say it more plainly.", "Ines", noon.Add(time.Hour))
+		second, v2, err := first.Publish(
+			s,
+			languages,
+			document.Editorial,
+			"We say it more plainly.",
+			"Ines",
+			noon.Add(time.Hour),
+		)
 		if name == "nothing" {
 			assert.ErrorContains(t, err, "nothing has changed since version 1")
 			continue
 		}
 		require.NoError(t, err, name)
-		assert.Equal(t, []any{2, document.Editorial, c.want, 1, "We say it more plainly."}, []any{v2.Number, v2.Change, v2.Proposed, v2.Material, v2.Why}, name)
+		assert.Equal(
+			t,
+			[]any{2, document.Editorial, c.want, 1, "We say it more plainly."},
+			[]any{v2.Number, v2.Change, v2.Proposed, v2.Material, v2.Why},
+			name,
+		)
 		assert.Equal(t, before, v.Texts, name)
 		assert.Equal(t, 1, second.Material)
 	}
@@ -361,7 +508,15 @@ func TestSharedAnswers(t *testing.T) {
 	terms := document.Document{ID: "terms", Kind: document.Terms}
 	s.Documents = append(s.Documents, terms)
 	got := terms.Answered(s)
-	assert.Equal(t, map[string]string{"operator": "Sundrey Isles Ferries", "address": "Quay 1\nAldwick", "email": "privacy@sundrey.example"}, got)
+	assert.Equal(
+		t,
+		map[string]string{
+			"operator": "Sundrey Isles Ferries",
+			"address":  "Quay 1\nAldwick",
+			"email":    "privacy@sundrey.example",
+		},
+		got,
+	)
 	terms.Answers = map[string]string{"email": "post@sundrey.example"}
 	assert.Equal(t, "post@sundrey.example", terms.Answered(s)["email"])
 	assert.Equal(t, "privacy@sundrey.example", d.Answered(s)["email"])
@@ -395,28 +550,49 @@ func TestWrongDocuments(t *testing.T) {
 		assert.Contains(t, d.Check().Error(), want)
 	}
 	d, _ := full()
-	assert.ErrorContains(t, document.Check([]document.Document{d, d}), `/1/id: a second document has the id "privacy"; the first is /documents/0`)
+	assert.ErrorContains(
+		t,
+		document.Check([]document.Document{d, d}),
+		`/1/id: a second document has the id "privacy"; the first is /documents/0`,
+	)
 }
 
 // Texts as they are taken away; links by name lead where they are told.
 func TestTakenAway(t *testing.T) {
-	text := document.Text{Title: "A & B", Text: `<h2>Who</h2><p>We, at <a href="document:terms">the quay</a>.</p><ul><li>one</li><li>two</li></ul><table><thead><tr><th>Name</th><th>For</th></tr></thead><tbody><tr><td>_vs</td><td>counting</td></tr></tbody></table>`}
-	assert.Equal(t, "A & B\n\nWho\n\nWe, at the quay.\n\n- one\n\n- two\n\nName | For\n\n_vs | counting\n", text.Plain())
+	text := document.Text{
+		Title: "A & B",
+		Text:  `<h2>Who</h2><p>We, at <a href="document:terms">the quay</a>.</p><ul><li>one</li><li>two</li></ul><table><thead><tr><th>Name</th><th>For</th></tr></thead><tbody><tr><td>_vs</td><td>counting</td></tr></tbody></table>`,
+	}
+	assert.Equal(
+		t,
+		"A & B\n\nWho\n\nWe, at the quay.\n\n- one\n\n- two\n\nName | For\n\n_vs | counting\n",
+		text.Plain(),
+	)
 	md, err := text.Markdown()
 	require.NoError(t, err)
 	for _, want := range []string{"# A & B", "## Who", "- one", "| Name | For      |"} {
 		assert.Contains(t, md, want)
 	}
 	assert.Contains(t, text.HTML("en"), "<h1>A &amp; B</h1>")
-	linked := document.Linked(text.Text, func(id string) string { return map[string]string{"terms": "/t/s/terms/en"}[id] })
+	linked := document.Linked(
+		text.Text,
+		func(id string) string { return map[string]string{"terms": "/t/s/terms/en"}[id] },
+	)
 	assert.Contains(t, linked, `<a href="/t/s/terms/en">the quay</a>`)
 	assert.Contains(t, document.Linked(text.Text, func(string) string { return "" }), "<a>the quay</a>")
 	other := text
 	other.Text = strings.Replace(other.Text, "at <a", "down at <a", 1)
-	assert.Equal(t, []document.Piece{{Op: "same", Text: "A & B\n\nWho\n\nWe, "}, {Op: "in", Text: "down "}}, document.Compare(text, other)[:2])
+	assert.Equal(
+		t,
+		[]document.Piece{{Op: "same", Text: "A & B\n\nWho\n\nWe, "}, {Op: "in", Text: "down "}},
+		document.Compare(text, other)[:2],
+	)
 	assert.Equal(t, document.Piece{Op: "out", Text: "down "}, document.Compare(other, text)[1])
 	// However long and alike two texts are, it is quickly said.
 	long := document.Text{Title: "A", Text: "<p>" + strings.Repeat("a ", 25_000) + "</p>"}
-	longer := document.Text{Title: "A", Text: "<p>" + strings.Repeat("a ", 24_000) + "</p>" + strings.Repeat("<p>a</p>", 5_000)}
+	longer := document.Text{
+		Title: "A",
+		Text:  "<p>" + strings.Repeat("a ", 24_000) + "</p>" + strings.Repeat("<p>a</p>", 5_000),
+	}
 	assert.Len(t, document.Compare(long, longer), 3)
 }

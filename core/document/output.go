@@ -15,13 +15,23 @@ import (
 
 // HTML returns a text as an HTML document that stands alone.
 func (t Text) HTML(tag string) string {
-	return "<!doctype html>\n<html lang=\"" + html.EscapeString(tag) + "\">\n<meta charset=\"utf-8\">\n<title>" + html.EscapeString(t.Title) + "</title>\n<h1>" +
-		html.EscapeString(t.Title) + "</h1>\n" + markup.SanitiseDocument(t.Text) + "\n</html>\n"
+	return "<!doctype html>\n<html lang=\"" + html.EscapeString(
+		tag,
+	) + "\">\n<meta charset=\"utf-8\">\n<title>" + html.EscapeString(
+		t.Title,
+	) + "</title>\n<h1>" +
+		html.EscapeString(
+			t.Title,
+		) + "</h1>\n" + markup.SanitiseDocument(
+		t.Text,
+	) + "\n</html>\n"
 }
 
 // Markdown returns a text as CommonMark, with tables.
 func (t Text) Markdown() (string, error) {
-	c := converter.NewConverter(converter.WithPlugins(base.NewBasePlugin(), commonmark.NewCommonmarkPlugin(), table.NewTablePlugin()))
+	c := converter.NewConverter(
+		converter.WithPlugins(base.NewBasePlugin(), commonmark.NewCommonmarkPlugin(), table.NewTablePlugin()),
+	)
 	out, err := c.ConvertString("<h1>" + html.EscapeString(t.Title) + "</h1>" + markup.SanitiseDocument(t.Text))
 	return out + "\n", err
 }

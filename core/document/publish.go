@@ -73,7 +73,12 @@ func (d Document) texts(s Site, languages []string) map[string]Text {
 // answer, a row of the inventory or the state of an item changed.
 func (d Document) Propose(s Site, languages []string) Proposal {
 	texts := d.texts(s, languages)
-	p := Proposal{Number: d.Version + 1, Change: Editorial, Why: "Only words changed.", Languages: slices.Sorted(maps.Keys(texts))}
+	p := Proposal{
+		Number:    d.Version + 1,
+		Change:    Editorial,
+		Why:       "Only words changed.",
+		Languages: slices.Sorted(maps.Keys(texts)),
+	}
 	if d.Version == 0 || d.Basis == nil {
 		p.Change, p.Why = Material, "It is the first version."
 		return p
@@ -120,7 +125,11 @@ type Row struct {
 
 // String says it as a clause: "the row “_vs” is new".
 func (r Row) String() string {
-	return fmt.Sprintf("the row “%s” %s", r.Name, map[string]string{"new": "is new", "gone": "is gone", "changed": "changed"}[r.What])
+	return fmt.Sprintf(
+		"the row “%s” %s",
+		r.Name,
+		map[string]string{"new": "is new", "gone": "is gone", "changed": "changed"}[r.What],
+	)
 }
 
 // Rows returns how an inventory differs from an earlier one. What the words of
@@ -167,17 +176,47 @@ func (d Document) Behind(s Site) []string {
 // Publish makes the next version of a document (rule T3): change is what whoever
 // publishes decided. The document is returned as it is afterwards. The error is
 // fault.Faults.
-func (d Document) Publish(s Site, languages []string, change Change, why, by string, at time.Time) (Document, Version, error) {
+func (d Document) Publish(
+	s Site,
+	languages []string,
+	change Change,
+	why, by string,
+	at time.Time,
+) (Document, Version, error) {
 	p := d.Propose(s, languages)
 	switch {
 	case !slices.Contains(p.Languages, s.Language):
-		return d, Version{}, fault.Faults{{Pointer: "/published", What: "the text in the site’s language has parts without words", Remedy: "answer the open questions, or write those sections by hand"}}
+		return d, Version{}, fault.Faults{
+			{
+				Pointer: "/published",
+				What:    "the text in the site’s language has parts without words",
+				Remedy:  "answer the open questions, or write those sections by hand",
+			},
+		}
 	case p.Nothing:
-		return d, Version{}, fault.Faults{{Pointer: "/version", What: fmt.Sprintf("nothing has changed since version %d", d.Version), Remedy: "change an answer or a section first"}}
+		return d, Version{}, fault.Faults{
+			{
+				Pointer: "/version",
+				What:    fmt.Sprintf("nothing has changed since version %d", d.Version),
+				Remedy:  "change an answer or a section first",
+			},
+		}
 	case change != Editorial && change != Material:
-		return d, Version{}, fault.Faults{{Pointer: "/change", What: fmt.Sprintf("%q is no kind of change", change), Remedy: "say editorial or material"}}
+		return d, Version{}, fault.Faults{
+			{
+				Pointer: "/change",
+				What:    fmt.Sprintf("%q is no kind of change", change),
+				Remedy:  "say editorial or material",
+			},
+		}
 	case d.Version == 0 && change == Editorial:
-		return d, Version{}, fault.Faults{{Pointer: "/change", What: "the first version changes nothing that was there before", Remedy: "say material"}}
+		return d, Version{}, fault.Faults{
+			{
+				Pointer: "/change",
+				What:    "the first version changes nothing that was there before",
+				Remedy:  "say material",
+			},
+		}
 	}
 	at = at.UTC().Truncate(time.Second)
 	b := d.basis(s)
@@ -189,7 +228,16 @@ func (d Document) Publish(s Site, languages []string, change Change, why, by str
 	if why != "" {
 		reason = why
 	}
-	return d, Version{Number: d.Version, Change: change, Proposed: p.Change, Why: reason, Material: d.Material, At: at, By: by, Texts: d.Published}, nil
+	return d, Version{
+		Number:   d.Version,
+		Change:   change,
+		Proposed: p.Change,
+		Why:      reason,
+		Material: d.Material,
+		At:       at,
+		By:       by,
+		Texts:    d.Published,
+	}, nil
 }
 
 // Out returns the version that is out, as far as the document itself knows it;

@@ -82,7 +82,15 @@ type writer struct {
 // the state of each item. A section without text stands there only so that it
 // can be written by hand.
 func compute(d Document, s Site, tag string) ([]Section, map[string]Point) {
-	w := &writer{doc: d, site: s, tag: tag, phrases: phrases(tag, s.Language), answers: d.Answered(s), own: consent.InLanguage(tag), points: map[string]Point{}}
+	w := &writer{
+		doc:     d,
+		site:    s,
+		tag:     tag,
+		phrases: phrases(tag, s.Language),
+		answers: d.Answered(s),
+		own:     consent.InLanguage(tag),
+		points:  map[string]Point{},
+	}
 	switch d.Kind {
 	case Privacy:
 		w.privacy()
@@ -166,7 +174,12 @@ func (w *writer) contact(ids ...string) (entries []string) {
 		line := w.say("contact." + id)
 		switch id {
 		case "email":
-			line = strings.Replace(line, html.EscapeString(v), fmt.Sprintf(`<a href="mailto:%s">%s</a>`, html.EscapeString(v), html.EscapeString(v)), 1)
+			line = strings.Replace(
+				line,
+				html.EscapeString(v),
+				fmt.Sprintf(`<a href="mailto:%s">%s</a>`, html.EscapeString(v), html.EscapeString(v)),
+				1,
+			)
 		case "phone":
 			dial := strings.Map(func(r rune) rune {
 				if r == '+' || r >= '0' && r <= '9' {
@@ -174,7 +187,12 @@ func (w *writer) contact(ids ...string) (entries []string) {
 				}
 				return -1
 			}, v)
-			line = strings.Replace(line, html.EscapeString(v), fmt.Sprintf(`<a href="tel:%s">%s</a>`, dial, html.EscapeString(v)), 1)
+			line = strings.Replace(
+				line,
+				html.EscapeString(v),
+				fmt.Sprintf(`<a href="tel:%s">%s</a>`, dial, html.EscapeString(v)),
+				1,
+			)
 		}
 		entries = append(entries, line)
 	}
@@ -447,7 +465,8 @@ func (w *writer) cookies() {
 	if len(s.Purposes) > 0 {
 		rules := slices.Collect(maps.Values(s.InForce(consent.Table)))
 		has := func(r consent.Rule) bool {
-			return s.GetUnlisted() == r || slices.ContainsFunc(rules, func(p consent.PlaceRule) bool { return p.Rule == r })
+			return s.GetUnlisted() == r ||
+				slices.ContainsFunc(rules, func(p consent.PlaceRule) bool { return p.Rule == r })
 		}
 		if has(consent.OptIn) {
 			w.p("choice.opt-in")
@@ -473,7 +492,10 @@ func (w *writer) cookies() {
 
 	w.section("checked")
 	if e := w.doc.Evidence; e != nil && e.Inspected != nil {
-		w.p("checked."+e.Inspected.How, map[string]string{"date": w.day(e.Inspected.Day), "pages": w.pages(e.Inspected.Pages)})
+		w.p(
+			"checked."+e.Inspected.How,
+			map[string]string{"date": w.day(e.Inspected.Day), "pages": w.pages(e.Inspected.Pages)},
+		)
 	}
 }
 
@@ -522,12 +544,26 @@ func (w *writer) table() {
 			if use != "" && purpose != "" {
 				use = purpose + ": " + use
 			}
-			row(name, html.EscapeString(cmp.Or(i.By, s.Name)), html.EscapeString(cmp.Or(use, purpose)), html.EscapeString(w.lasting(i)))
+			row(
+				name,
+				html.EscapeString(cmp.Or(i.By, s.Name)),
+				html.EscapeString(cmp.Or(use, purpose)),
+				html.EscapeString(w.lasting(i)),
+			)
 		}
 		// The site script's own entry, unless the inventory has it.
 		own := "mastflag." + s.Key
-		if p.ID == consent.Necessary && !slices.ContainsFunc(s.Setup.Inventory, func(i consent.Item) bool { return i.Fits(consent.Storage, own, "") }) {
-			row(html.EscapeString(own), html.EscapeString(s.Name), html.EscapeString(purpose+": ")+w.say("own.for"), html.EscapeString(w.own.Ever))
+		if p.ID == consent.Necessary &&
+			!slices.ContainsFunc(
+				s.Setup.Inventory,
+				func(i consent.Item) bool { return i.Fits(consent.Storage, own, "") },
+			) {
+			row(
+				html.EscapeString(own),
+				html.EscapeString(s.Name),
+				html.EscapeString(purpose+": ")+w.say("own.for"),
+				html.EscapeString(w.own.Ever),
+			)
 		}
 	}
 	b.WriteString("</tbody></table>")
@@ -655,7 +691,11 @@ func (w *writer) accessibility() {
 	case a["status"] == "":
 		w.open("status", "Say how far the site complies.", "status")
 	case a["status"] == "full" && fails:
-		w.open("status", fmt.Sprintf("The check of %s found failures: the site does not comply fully.", checked.Day), "status")
+		w.open(
+			"status",
+			fmt.Sprintf("The check of %s found failures: the site does not comply fully.", checked.Day),
+			"status",
+		)
 	default:
 		w.p("status." + a["status"])
 		w.said("status")
@@ -666,7 +706,13 @@ func (w *writer) accessibility() {
 		w.p("gaps.found", map[string]string{"date": w.day(checked.Day)})
 		var list []string
 		for _, f := range checked.Failed {
-			list = append(list, w.say("accessibility.gaps.failure", map[string]string{"rule": ruleIn(f, w.tag), "pages": w.pages(f.Pages)}))
+			list = append(
+				list,
+				w.say(
+					"accessibility.gaps.failure",
+					map[string]string{"rule": ruleIn(f, w.tag), "pages": w.pages(f.Pages)},
+				),
+			)
 		}
 		w.list(list)
 		w.p("gaps.others")
@@ -708,7 +754,10 @@ func (w *writer) accessibility() {
 		w.said("prepared")
 	}
 	if checked != nil {
-		w.p("prepared.check", map[string]string{"date": w.day(checked.Day), "pages": w.pages(checked.Pages), "tool": checked.Tool})
+		w.p(
+			"prepared.check",
+			map[string]string{"date": w.day(checked.Day), "pages": w.pages(checked.Pages), "tool": checked.Tool},
+		)
 	}
 	w.section("feedback")
 	if list := w.contact("email", "phone"); len(list) > 0 {

@@ -30,7 +30,19 @@ func (c *checker) documents() {
 		title := "“" + d.Title(site.Language, site.Language) + "”"
 		at := fault.Pointer("site", "documents", i)
 		add := func(code Code, sev Severity, pointer, what, mend, source string) {
-			c.found = append(c.found, Finding{Code: code, Severity: sev, Notices: []string{}, Pointers: []string{at + pointer}, What: what, Mend: mend, Source: source, Document: d.ID})
+			c.found = append(
+				c.found,
+				Finding{
+					Code:     code,
+					Severity: sev,
+					Notices:  []string{},
+					Pointers: []string{at + pointer},
+					What:     what,
+					Mend:     mend,
+					Source:   source,
+					Document: d.ID,
+				},
+			)
 		}
 		sections, points := d.Sections(making, site.Language)
 		for _, p := range points {
@@ -60,10 +72,29 @@ func (c *checker) documents() {
 				}
 			}
 			if again != nil {
-				add(ReadAgain, Caution, "/own", fmt.Sprintf("In %s, %s of %s was written beside a text that has changed since.", tag, strings.Join(again, " and "), title), "Read it again: change it, or say that it still holds.", "")
+				add(
+					ReadAgain,
+					Caution,
+					"/own",
+					fmt.Sprintf(
+						"In %s, %s of %s was written beside a text that has changed since.",
+						tag,
+						strings.Join(again, " and "),
+						title,
+					),
+					"Read it again: change it, or say that it still holds.",
+					"",
+				)
 			}
 			if missing != nil {
-				add(Untranslated, Caution, "/own", fmt.Sprintf("%s has no words in %s for %s.", title, tag, strings.Join(missing, " and ")), "Translate it beside the text in the site’s language.", "")
+				add(
+					Untranslated,
+					Caution,
+					"/own",
+					fmt.Sprintf("%s has no words in %s for %s.", title, tag, strings.Join(missing, " and ")),
+					"Translate it beside the text in the site’s language.",
+					"",
+				)
 			}
 		}
 		behind := d.Behind(making)
@@ -79,10 +110,34 @@ func (c *checker) documents() {
 			for _, r := range rows {
 				says = append(says, r.String())
 			}
-			add(OldTable, Alarm, "/version", fmt.Sprintf("The inventory has changed since version %d of %s went out: %s.", d.Version, title, strings.Join(says, ", ")), "Publish the next version.", "ePrivacy Directive Art. 5(3); CJEU C-673/17, 75 to 81")
+			add(
+				OldTable,
+				Alarm,
+				"/version",
+				fmt.Sprintf(
+					"The inventory has changed since version %d of %s went out: %s.",
+					d.Version,
+					title,
+					strings.Join(says, ", "),
+				),
+				"Publish the next version.",
+				"ePrivacy Directive Art. 5(3); CJEU C-673/17, 75 to 81",
+			)
 			continue
 		}
-		add(Behind, Caution, "/version", fmt.Sprintf("Version %d of %s is out, and its answers or the site’s set-up have changed since, in %s.", d.Version, title, strings.Join(behind, " and ")), "Read what changed, and publish the next version.", "")
+		add(
+			Behind,
+			Caution,
+			"/version",
+			fmt.Sprintf(
+				"Version %d of %s is out, and its answers or the site’s set-up have changed since, in %s.",
+				d.Version,
+				title,
+				strings.Join(behind, " and "),
+			),
+			"Read what changed, and publish the next version.",
+			"",
+		)
 	}
 }
 
@@ -114,13 +169,34 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 		at := c.pointerOf(n, id)
 		switch {
 		case !ok:
-			c.add(NoDocument, Alarm, i, at, fmt.Sprintf("%s leads to the document “%s”, which is not there.", title, id), "Choose another document, or begin one.")
+			c.add(
+				NoDocument,
+				Alarm,
+				i,
+				at,
+				fmt.Sprintf("%s leads to the document “%s”, which is not there.", title, id),
+				"Choose another document, or begin one.",
+			)
 		case d.Version == 0:
-			c.add(NoDocument, Alarm, i, at, fmt.Sprintf("%s leads to %s, which is not published.", title, name), "Publish the document.")
+			c.add(
+				NoDocument,
+				Alarm,
+				i,
+				at,
+				fmt.Sprintf("%s leads to %s, which is not published.", title, name),
+				"Publish the document.",
+			)
 		default:
 			for _, tag := range slices.Sorted(maps.Keys(n.Wordings())) {
 				if _, in := d.Published[tag]; !in && n.Wordings()[tag].Says() && document.ReadyIn(tag) == "" {
-					c.add(Untranslated, Caution, i, at, fmt.Sprintf("%s leads to %s, which is not published in %s.", title, name, tag), "Translate the document, and publish it.")
+					c.add(
+						Untranslated,
+						Caution,
+						i,
+						at,
+						fmt.Sprintf("%s leads to %s, which is not published in %s.", title, name, tag),
+						"Translate the document, and publish it.",
+					)
 				}
 			}
 		}
@@ -139,23 +215,53 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 		return subject, known && over && faults == nil && set.Test(subject).Shows
 	}
 	without := func(path string) Operation {
-		return Operation{Op: "add", Path: "/pages/exclude", Value: append(slices.Clone(n.GetPages().Exclude), pages.Entry{Match: pages.Page, Path: path})}
+		return Operation{
+			Op:    "add",
+			Path:  "/pages/exclude",
+			Value: append(slices.Clone(n.GetPages().Exclude), pages.Entry{Match: pages.Page, Path: path}),
+		}
 	}
 	if subject, lies := covers(c.home()); lies {
-		home.Label, home.Patch = "Lead them to the home page, and leave that out", append(home.Patch, without(subject.Path))
+		home.Label, home.Patch = "Lead them to the home page, and leave that out", append(
+			home.Patch,
+			without(subject.Path),
+		)
 	}
 	if n.Content == nil || n.Content.Disclaimer == nil {
 		return // nothing is asked yet
 	}
 	switch {
 	case d.Else == "" && d.GetAsk() == bundle.AskDeclare:
-		c.add(NoWayOut, Alarm, i, at+"/else", title+" asks what is so of a visitor, and those of whom it is not so can go nowhere.", "Say where they are led.", home)
+		c.add(
+			NoWayOut,
+			Alarm,
+			i,
+			at+"/else",
+			title+" asks what is so of a visitor, and those of whom it is not so can go nowhere.",
+			"Say where they are led.",
+			home,
+		)
 	case d.Else == "" && over:
-		c.add(NoWayOut, Caution, i, at+"/else", title+" lies over the page, and who does not acknowledge it can only leave the site.", "Say where they are led.", home)
+		c.add(
+			NoWayOut,
+			Caution,
+			i,
+			at+"/else",
+			title+" lies over the page, and who does not acknowledge it can only leave the site.",
+			"Say where they are led.",
+			home,
+		)
 	case strings.HasPrefix(d.Else, "/"):
 		if subject, lies := covers(d.Else); lies {
-			c.add(NoWayOut, Alarm, i, at+"/else", fmt.Sprintf("%s leads who does not agree to %s, and lies over that page too.", title, subject.Path), "Lead them elsewhere, or leave that page out.",
-				Mend{"Leave out " + subject.Path, []Operation{without(subject.Path)}})
+			c.add(
+				NoWayOut,
+				Alarm,
+				i,
+				at+"/else",
+				fmt.Sprintf("%s leads who does not agree to %s, and lies over that page too.", title, subject.Path),
+				"Lead them elsewhere, or leave that page out.",
+				Mend{"Leave out " + subject.Path, []Operation{without(subject.Path)}},
+			)
 		}
 	}
 }

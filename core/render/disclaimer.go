@@ -62,15 +62,49 @@ var disclaimerWords = map[string]struct {
 	after DisclaimerWords
 }{
 	"en": {disclaimerOwn{"I have read this", "Yes, that is so", "No", "Leave this page", "Read “%s”, version %d"},
-		DisclaimerWords{"Your answer is kept.", "Download the receipt", "Erase my answer", "Your answer was erased.", "Close"}},
-	"de": {disclaimerOwn{"Ich habe das gelesen", "Ja, das trifft zu", "Nein", "Seite verlassen", "„%s“ lesen, Fassung %d"},
-		DisclaimerWords{"Ihre Antwort ist aufbewahrt.", "Beleg herunterladen", "Meine Antwort löschen", "Ihre Antwort wurde gelöscht.", "Schließen"}},
-	"pl": {disclaimerOwn{"Zapoznałem się lub zapoznałam się z tym", "Tak, to prawda", "Nie", "Opuść tę stronę", "Przeczytaj „%s”, wersja %d"},
-		DisclaimerWords{"Odpowiedź została zapisana.", "Pobierz potwierdzenie", "Usuń moją odpowiedź", "Odpowiedź została usunięta.", "Zamknij"}},
+		DisclaimerWords{
+			"Your answer is kept.",
+			"Download the receipt",
+			"Erase my answer",
+			"Your answer was erased.",
+			"Close",
+		}},
+	"de": {
+		disclaimerOwn{"Ich habe das gelesen", "Ja, das trifft zu", "Nein", "Seite verlassen", "„%s“ lesen, Fassung %d"},
+		DisclaimerWords{
+			"Ihre Antwort ist aufbewahrt.",
+			"Beleg herunterladen",
+			"Meine Antwort löschen",
+			"Ihre Antwort wurde gelöscht.",
+			"Schließen",
+		},
+	},
+	"pl": {
+		disclaimerOwn{
+			"Zapoznałem się lub zapoznałam się z tym",
+			"Tak, to prawda",
+			"Nie",
+			"Opuść tę stronę",
+			"Przeczytaj „%s”, wersja %d",
+		},
+		DisclaimerWords{
+			"Odpowiedź została zapisana.",
+			"Pobierz potwierdzenie",
+			"Usuń moją odpowiedź",
+			"Odpowiedź została usunięta.",
+			"Zamknij",
+		},
+	},
 	"ar": {disclaimerOwn{"قرأت هذا", "نعم، هذا صحيح", "لا", "مغادرة الصفحة", "قراءة «%s»، الإصدار %d"},
 		DisclaimerWords{"حُفظت إجابتك.", "تنزيل الإيصال", "محو إجابتي", "مُحيت إجابتك.", "إغلاق"}},
 	"fr": {disclaimerOwn{"J’ai lu ceci", "Oui, c’est le cas", "Non", "Quitter cette page", "Lire « %s », version %d"},
-		DisclaimerWords{"Votre réponse est conservée.", "Télécharger le reçu", "Effacer ma réponse", "Votre réponse a été effacée.", "Fermer"}},
+		DisclaimerWords{
+			"Votre réponse est conservée.",
+			"Télécharger le reçu",
+			"Effacer ma réponse",
+			"Votre réponse a été effacée.",
+			"Fermer",
+		}},
 }
 
 // DisclaimerWordsIn returns them in a language, English where there are none.
@@ -98,7 +132,10 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 		out.Disclaims.Else = site.DocumentAddress(id, tag, base)
 	}
 	values := map[string]any{"Declares": d.GetAsk() == bundle.AskDeclare, "Else": out.Disclaims.Else, "Link": w.Link,
-		"Confirm": cmp.Or(w.Confirm, words.own.acknowledge), "Decline": cmp.Or(w.Decline, words.own.leave), "Own": map[string]string{}}
+		"Confirm": cmp.Or(
+			w.Confirm,
+			words.own.acknowledge,
+		), "Decline": cmp.Or(w.Decline, words.own.leave), "Own": map[string]string{}}
 	if d.GetAsk() == bundle.AskDeclare {
 		values["Confirm"], values["Decline"] = cmp.Or(w.Confirm, words.own.yes), cmp.Or(w.Decline, words.own.no)
 	}
@@ -115,7 +152,13 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 	if err := execute(disclaiming, &b, n, tag, images, values); err != nil {
 		return Disclaiming{}, err
 	}
-	out.Bar = Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: squeeze.Replace(disclaimerCSS) + documentStyle + style(n)}
+	out.Bar = Bar{
+		ID:   n.ID,
+		Slot: n.GetSlot(),
+		Stay: n.GetStay(),
+		HTML: strings.TrimSpace(b.String()),
+		CSS:  squeeze.Replace(disclaimerCSS) + documentStyle + style(n),
+	}
 	if out.Slot == bundle.Inline {
 		out.Spot = n.Spot
 	}

@@ -22,8 +22,14 @@ import (
 )
 
 // kindNames are what kinds of documents are called here.
-var kindNames = map[document.Kind]string{document.Privacy: "Privacy notice", document.Cookies: "Cookie statement", document.Terms: "Terms of use",
-	document.Accessibility: "Accessibility statement", document.Disclaimer: "Disclaimer", document.Own: "Text of your own"}
+var kindNames = map[document.Kind]string{
+	document.Privacy:       "Privacy notice",
+	document.Cookies:       "Cookie statement",
+	document.Terms:         "Terms of use",
+	document.Accessibility: "Accessibility statement",
+	document.Disclaimer:    "Disclaimer",
+	document.Own:           "Text of your own",
+}
 
 // A folder is a site with its documents and what they are made from, as it is
 // kept now.
@@ -65,7 +71,8 @@ func (f folder) did(what string, d document.Document) string {
 func (f folder) uses(id string) []DocumentUse {
 	out := []DocumentUse{}
 	for _, n := range f.notices {
-		if slices.Contains(n.Uses(), id) && !slices.ContainsFunc(out, func(u DocumentUse) bool { return u.Notice == n.ID }) {
+		if slices.Contains(n.Uses(), id) &&
+			!slices.ContainsFunc(out, func(u DocumentUse) bool { return u.Notice == n.ID }) {
 			out = append(out, DocumentUse{Notice: n.ID, Title: n.GetTitle(), Kind: string(n.Kind)})
 		}
 	}
@@ -75,7 +82,8 @@ func (f folder) uses(id string) []DocumentUse {
 		}
 		for _, byTag := range d.Own {
 			for _, html := range byTag {
-				if slices.Contains(markup.Links(html), document.Scheme+id) && !slices.ContainsFunc(out, func(u DocumentUse) bool { return u.Document == d.ID }) {
+				if slices.Contains(markup.Links(html), document.Scheme+id) &&
+					!slices.ContainsFunc(out, func(u DocumentUse) bool { return u.Document == d.ID }) {
 					out = append(out, DocumentUse{Document: d.ID, Title: d.Title(f.site.Language, f.site.Language)})
 				}
 			}
@@ -92,8 +100,17 @@ func (a *Admin) documents(c *call, _ Nothing) (DocumentList, error) {
 	out := DocumentList{Documents: []DocumentCard{}, Kinds: []KindChoice{}}
 	for _, d := range f.site.Documents {
 		_, points := d.Sections(f.making, f.site.Language)
-		card := DocumentCard{ID: d.ID, Kind: d.Kind, KindName: kindNames[d.Kind], Title: d.Title(f.site.Language, f.site.Language), Version: d.Version, Since: d.Since,
-			Behind: len(d.Behind(f.making)) > 0, UsedBy: len(f.uses(d.ID)), Items: len(points)}
+		card := DocumentCard{
+			ID:       d.ID,
+			Kind:     d.Kind,
+			KindName: kindNames[d.Kind],
+			Title:    d.Title(f.site.Language, f.site.Language),
+			Version:  d.Version,
+			Since:    d.Since,
+			Behind:   len(d.Behind(f.making)) > 0,
+			UsedBy:   len(f.uses(d.ID)),
+			Items:    len(points),
+		}
 		for _, p := range points {
 			if p.State == document.Open {
 				card.Open++
@@ -109,29 +126,40 @@ func (a *Admin) documents(c *call, _ Nothing) (DocumentList, error) {
 
 func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 	if !slices.Contains(document.Kinds, in.Kind) {
-		return DocumentDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No such kind", Detail: fmt.Sprintf("%q is no kind of document.", in.Kind)}
+		return DocumentDetail{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "No such kind",
+			Detail: fmt.Sprintf("%q is no kind of document.", in.Kind),
+		}
 	}
 	title := strings.TrimSpace(in.Title)
-	err := a.changeDocuments(c, func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
-		base := slug(cmp.Or(title, string(in.Kind)), string(in.Kind))
-		d := document.Document{ID: base, Kind: in.Kind}
-		for n := 2; ; n++ {
-			_, taken := document.Get(list, d.ID)
-			kept, err := st.DocumentVersions(c.Request.Context(), c.site, d.ID) // one that was removed keeps its address
-			if err != nil {
-				return nil, "", err
+	err := a.changeDocuments(
+		c,
+		func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+			base := slug(cmp.Or(title, string(in.Kind)), string(in.Kind))
+			d := document.Document{ID: base, Kind: in.Kind}
+			for n := 2; ; n++ {
+				_, taken := document.Get(list, d.ID)
+				kept, err := st.DocumentVersions(
+					c.Request.Context(),
+					c.site,
+					d.ID,
+				) // one that was removed keeps its address
+				if err != nil {
+					return nil, "", err
+				}
+				if !taken && len(kept) == 0 && !audience.Reserved(d.ID) {
+					break
+				}
+				d.ID = fmt.Sprintf("%s-%d", base, n)
 			}
-			if !taken && len(kept) == 0 && !audience.Reserved(d.ID) {
-				break
+			if title != "" {
+				d.Titles = map[string]string{f.site.Language: title}
 			}
-			d.ID = fmt.Sprintf("%s-%d", base, n)
-		}
-		if title != "" {
-			d.Titles = map[string]string{f.site.Language: title}
-		}
-		c.document = d.ID
-		return append(slices.Clone(list), d), f.did("began the document", d), nil
-	})
+			c.document = d.ID
+			return append(slices.Clone(list), d), f.did("began the document", d), nil
+		},
+	)
 	if err != nil {
 		return DocumentDetail{}, err
 	}
@@ -141,7 +169,10 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 // changeDocuments replaces the list of a site's documents by what a function makes
 // of it, in one transaction; act is what was done, "" where history need not say
 // it again.
-func (a *Admin) changeDocuments(c *call, change func(*store.Store, folder, []document.Document) (list []document.Document, act string, err error)) error {
+func (a *Admin) changeDocuments(
+	c *call,
+	change func(*store.Store, folder, []document.Document) (list []document.Document, act string, err error),
+) error {
 	ctx := c.Request.Context()
 	err := a.Store.Together(ctx, func(st *store.Store) error {
 		f, err := a.folder(c, st)
@@ -160,7 +191,12 @@ func (a *Admin) changeDocuments(c *call, change func(*store.Store, folder, []doc
 		if faults := document.Check(list); faults != nil {
 			return faults
 		}
-		return st.PutSite(ctx, site, f.site.Revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act, Line: site.Name})
+		return st.PutSite(
+			ctx,
+			site,
+			f.site.Revision,
+			store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act, Line: site.Name},
+		)
 	})
 	if err != nil {
 		return err
@@ -171,82 +207,98 @@ func (a *Admin) changeDocuments(c *call, change func(*store.Store, folder, []doc
 
 // changeOne is changeDocuments of the one that a call is about, which has to
 // be as it was when whoever changes it opened it.
-func (a *Admin) changeOne(c *call, mark string, change func(*store.Store, folder, document.Document) (document.Document, string, error)) error {
-	return a.changeDocuments(c, func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
-		i := slices.IndexFunc(list, func(d document.Document) bool { return d.ID == c.document })
-		if i < 0 {
-			return nil, "", store.ErrNotFound
-		}
-		if list[i].Mark() != mark {
-			return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile",
-				Detail: "Someone else changed this document after you opened it. Theirs is in place; what you wrote is still in front of you. Load theirs, or write it again."}
-		}
-		d, act, err := change(st, f, list[i])
-		list = slices.Clone(list)
-		list[i] = d
-		return list, act, err
-	})
+func (a *Admin) changeOne(
+	c *call,
+	mark string,
+	change func(*store.Store, folder, document.Document) (document.Document, string, error),
+) error {
+	return a.changeDocuments(
+		c,
+		func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+			i := slices.IndexFunc(list, func(d document.Document) bool { return d.ID == c.document })
+			if i < 0 {
+				return nil, "", store.ErrNotFound
+			}
+			if list[i].Mark() != mark {
+				return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile",
+					Detail: "Someone else changed this document after you opened it. Theirs is in place; what you wrote is still in front of you. Load theirs, or write it again."}
+			}
+			d, act, err := change(st, f, list[i])
+			list = slices.Clone(list)
+			list[i] = d
+			return list, act, err
+		},
+	)
 }
 
 func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, error) {
-	err := a.changeOne(c, in.Mark, func(st *store.Store, f folder, d document.Document) (document.Document, string, error) {
-		evidence, err := st.Evidence(c.Request.Context(), c.site)
-		if err != nil {
-			return d, "", err
-		}
-		before := d.Own
-		// Only the first change since it was last out is a line of history.
-		act := f.did("changed the document", d)
-		if d.Version > 0 && !d.Propose(f.making, languagesOf(f.site.Site, d)).Nothing || d.Version == 0 && len(d.Answers)+len(d.Own) > 0 {
-			act = ""
-		}
-		d.Titles, d.Answers, d.Evidence, d.Own = filled(in.Titles), filled(in.Answers), evidence, map[string]map[string]string{}
-		for id, byTag := range in.Own {
-			for tag, html := range byTag {
-				if html = markup.SanitiseDocument(html); markup.Text(html) != "" {
-					if d.Own[id] == nil {
-						d.Own[id] = map[string]string{}
+	err := a.changeOne(
+		c,
+		in.Mark,
+		func(st *store.Store, f folder, d document.Document) (document.Document, string, error) {
+			evidence, err := st.Evidence(c.Request.Context(), c.site)
+			if err != nil {
+				return d, "", err
+			}
+			before := d.Own
+			// Only the first change since it was last out is a line of history.
+			act := f.did("changed the document", d)
+			if d.Version > 0 && !d.Propose(f.making, languagesOf(f.site.Site, d)).Nothing ||
+				d.Version == 0 && len(d.Answers)+len(d.Own) > 0 {
+				act = ""
+			}
+			d.Titles, d.Answers, d.Evidence, d.Own = filled(
+				in.Titles,
+			), filled(
+				in.Answers,
+			), evidence, map[string]map[string]string{}
+			for id, byTag := range in.Own {
+				for tag, html := range byTag {
+					if html = markup.SanitiseDocument(html); markup.Text(html) != "" {
+						if d.Own[id] == nil {
+							d.Own[id] = map[string]string{}
+						}
+						d.Own[id][tag] = html
 					}
-					d.Own[id][tag] = html
 				}
 			}
-		}
-		// A question that is not asked any more has no answer.
-		for again := true; again; {
-			again = false
-			asked := document.Questions(d.Kind, d.Answered(f.making))
-			for id := range d.Answers {
-				if !slices.ContainsFunc(asked, func(q document.Question) bool { return q.ID == id }) {
-					if faults := d.Check(); faults != nil {
-						return d, "", faults // an answer to no question at all is said
+			// A question that is not asked any more has no answer.
+			for again := true; again; {
+				again = false
+				asked := document.Questions(d.Kind, d.Answered(f.making))
+				for id := range d.Answers {
+					if !slices.ContainsFunc(asked, func(q document.Question) bool { return q.ID == id }) {
+						if faults := d.Check(); faults != nil {
+							return d, "", faults // an answer to no question at all is said
+						}
+						delete(d.Answers, id)
+						again = true
 					}
-					delete(d.Answers, id)
-					again = true
 				}
 			}
-		}
-		if faults := d.Check(); faults != nil {
-			return d, "", faults
-		}
-		making := f.making
-		making.Documents = slices.Clone(making.Documents)
-		making.Documents[slices.IndexFunc(making.Documents, func(o document.Document) bool { return o.ID == d.ID })] = d
-		marks := map[string]map[string]string{}
-		for id, byTag := range d.Own {
-			marks[id] = map[string]string{}
-			for tag, html := range byTag {
-				marks[id][tag] = d.Of[id][tag]
-				if html != before[id][tag] || slices.Contains(in.Read, SectionRef{id, tag}) {
-					marks[id][tag] = d.SourceMark(making, id, tag)
+			if faults := d.Check(); faults != nil {
+				return d, "", faults
+			}
+			making := f.making
+			making.Documents = slices.Clone(making.Documents)
+			making.Documents[slices.IndexFunc(making.Documents, func(o document.Document) bool { return o.ID == d.ID })] = d
+			marks := map[string]map[string]string{}
+			for id, byTag := range d.Own {
+				marks[id] = map[string]string{}
+				for tag, html := range byTag {
+					marks[id][tag] = d.Of[id][tag]
+					if html != before[id][tag] || slices.Contains(in.Read, SectionRef{id, tag}) {
+						marks[id][tag] = d.SourceMark(making, id, tag)
+					}
 				}
 			}
-		}
-		d.Of = marks
-		if len(d.Own) == 0 {
-			d.Own, d.Of = nil, nil
-		}
-		return d, act, nil
-	})
+			d.Of = marks
+			if len(d.Own) == 0 {
+				d.Own, d.Of = nil, nil
+			}
+			return d, act, nil
+		},
+	)
 	if err != nil {
 		return DocumentDetail{}, err
 	}
@@ -268,18 +320,37 @@ func filled(m map[string]string) map[string]string {
 }
 
 func (a *Admin) publishDocument(c *call, in DocumentPublish) (DocumentDetail, error) {
-	err := a.changeOne(c, in.Mark, func(st *store.Store, f folder, d document.Document) (document.Document, string, error) {
-		evidence, err := st.Evidence(c.Request.Context(), c.site)
-		if err != nil {
-			return d, "", err
-		}
-		d.Evidence = evidence
-		d, v, err := d.Publish(f.making, languagesOf(f.site.Site, d), in.Change, strings.TrimSpace(in.Why), c.person.Name, a.Clock.Now())
-		if err != nil {
-			return d, "", err
-		}
-		return d, f.did(fmt.Sprintf("published version %d of the document", v.Number), d), st.AddDocumentVersion(c.Request.Context(), c.site, d.ID, v)
-	})
+	err := a.changeOne(
+		c,
+		in.Mark,
+		func(st *store.Store, f folder, d document.Document) (document.Document, string, error) {
+			evidence, err := st.Evidence(c.Request.Context(), c.site)
+			if err != nil {
+				return d, "", err
+			}
+			d.Evidence = evidence
+			d, v, err := d.Publish(
+				f.making,
+				languagesOf(f.site.Site, d),
+				in.Change,
+				strings.TrimSpace(in.Why),
+				c.person.Name,
+				a.Clock.Now(),
+			)
+			if err != nil {
+				return d, "", err
+			}
+			return d, f.did(
+					fmt.Sprintf("published version %d of the document", v.Number),
+					d,
+				), st.AddDocumentVersion(
+					c.Request.Context(),
+					c.site,
+					d.ID,
+					v,
+				)
+		},
+	)
 	if err != nil {
 		return DocumentDetail{}, err
 	}
@@ -302,20 +373,33 @@ func languagesOf(s bundle.Site, d document.Document) []string {
 }
 
 func (a *Admin) deleteDocument(c *call, _ Nothing) (DocumentList, error) {
-	err := a.changeDocuments(c, func(_ *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
-		d, ok := document.Get(list, c.document)
-		if !ok {
-			return nil, "", store.ErrNotFound
-		}
-		if uses := f.uses(d.ID); len(uses) > 0 {
-			var names []string
-			for _, u := range uses {
-				names = append(names, "“"+u.Title+"”")
+	err := a.changeDocuments(
+		c,
+		func(_ *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+			d, ok := document.Get(list, c.document)
+			if !ok {
+				return nil, "", store.ErrNotFound
 			}
-			return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Still used", Detail: usedBy(names) + ". Take it out there first. Nothing was removed."}
-		}
-		return slices.DeleteFunc(slices.Clone(list), func(o document.Document) bool { return o.ID == d.ID }), f.did("removed the document", d), nil
-	})
+			if uses := f.uses(d.ID); len(uses) > 0 {
+				var names []string
+				for _, u := range uses {
+					names = append(names, "“"+u.Title+"”")
+				}
+				return nil, "", problem.Problem{
+					Status: http.StatusConflict,
+					Title:  "Still used",
+					Detail: usedBy(names) + ". Take it out there first. Nothing was removed.",
+				}
+			}
+			return slices.DeleteFunc(
+					slices.Clone(list),
+					func(o document.Document) bool { return o.ID == d.ID },
+				), f.did(
+					"removed the document",
+					d,
+				), nil
+		},
+	)
 	if err != nil {
 		return DocumentList{}, err
 	}
@@ -347,9 +431,31 @@ func (a *Admin) documentDetail(c *call, in DocumentAsk) (DocumentDetail, error) 
 	}
 	tag := cmp.Or(in.Language, s.Language)
 	languages := languagesOf(s, d)
-	out := DocumentDetail{ID: d.ID, Kind: d.Kind, KindName: kindNames[d.Kind], Mark: mark, Title: d.Title(tag, s.Language), Titles: d.Titles, Answers: d.Answers, Own: d.Own, Language: tag,
-		Ready: document.ReadyIn(tag) != "", Languages: []DocumentLanguage{}, Version: d.Version, Material: d.Material, Since: d.Since, Versions: []VersionCard{}, Uses: f.uses(d.ID),
-		Offers: []DocumentUse{}, Address: a.Base + document.Path(s.Key, d.ID, "", 0), Behind: d.Behind(f.making), Proposal: d.Propose(f.making, languages), Evidence: d.Evidence}
+	out := DocumentDetail{
+		ID:       d.ID,
+		Kind:     d.Kind,
+		KindName: kindNames[d.Kind],
+		Mark:     mark,
+		Title:    d.Title(tag, s.Language),
+		Titles:   d.Titles,
+		Answers:  d.Answers,
+		Own:      d.Own,
+		Language: tag,
+		Ready: document.ReadyIn(
+			tag,
+		) != "",
+		Languages: []DocumentLanguage{},
+		Version:   d.Version,
+		Material:  d.Material,
+		Since:     d.Since,
+		Versions:  []VersionCard{},
+		Uses:      f.uses(d.ID),
+		Offers:    []DocumentUse{},
+		Address:   a.Base + document.Path(s.Key, d.ID, "", 0),
+		Behind:    d.Behind(f.making),
+		Proposal:  d.Propose(f.making, languages),
+		Evidence:  d.Evidence,
+	}
 	out.Sections, out.Points = d.Sections(f.making, tag)
 	out.Changed = []document.Piece{}
 	if now, ok := d.Text(f.making, tag); ok && d.Version > 0 && !out.Proposal.Nothing {
@@ -372,7 +478,12 @@ func (a *Admin) documentDetail(c *call, in DocumentAsk) (DocumentDetail, error) 
 	}
 	for _, l := range languages {
 		_, complete := d.Text(f.making, l)
-		state := DocumentLanguage{Tag: l, Complete: complete, Ready: document.ReadyIn(l) != "", Out: d.Published[l].Text != ""}
+		state := DocumentLanguage{
+			Tag:      l,
+			Complete: complete,
+			Ready:    document.ReadyIn(l) != "",
+			Out:      d.Published[l].Text != "",
+		}
 		sections, _ := d.Sections(f.making, l)
 		for _, sec := range sections {
 			switch sec.From {
@@ -389,8 +500,11 @@ func (a *Admin) documentDetail(c *call, in DocumentAsk) (DocumentDetail, error) 
 		return DocumentDetail{}, err
 	}
 	for _, v := range slices.Backward(versions) {
-		out.Versions = append(out.Versions, VersionCard{Number: v.Number, Change: v.Change, Proposed: v.Proposed, Why: v.Why, At: v.At, By: v.By,
-			Address: a.Base + document.Path(s.Key, d.ID, s.Language, v.Number)})
+		out.Versions = append(
+			out.Versions,
+			VersionCard{Number: v.Number, Change: v.Change, Proposed: v.Proposed, Why: v.Why, At: v.At, By: v.By,
+				Address: a.Base + document.Path(s.Key, d.ID, s.Language, v.Number)},
+		)
 	}
 	// Where it could be linked: consent notices that lead nowhere yet.
 	for _, n := range f.notices {
@@ -398,7 +512,8 @@ func (a *Admin) documentDetail(c *call, in DocumentAsk) (DocumentDetail, error) 
 			return w.Link != nil || len(markup.Links(w.Message)) > 0 || w.Longer != ""
 		}
 		some := slices.Collect(maps.Values(n.Wordings()))
-		if d.Kind == document.Privacy && n.Kind == bundle.KindConsent && len(some) > 0 && !slices.ContainsFunc(some, leads) {
+		if d.Kind == document.Privacy && n.Kind == bundle.KindConsent && len(some) > 0 &&
+			!slices.ContainsFunc(some, leads) {
 			out.Offers = append(out.Offers, DocumentUse{Notice: n.ID, Title: n.GetTitle(), Kind: string(n.Kind)})
 		}
 	}
@@ -467,7 +582,11 @@ func (a *Admin) takeAway(c *call, in DocumentFileAsk) (DocumentFile, error) {
 	case "text":
 		return DocumentFile{name + ".txt", t.Plain()}, nil
 	}
-	return DocumentFile{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "A document can be saved as html, markdown or text."}
+	return DocumentFile{}, problem.Problem{
+		Status: http.StatusBadRequest,
+		Title:  "Not understood",
+		Detail: "A document can be saved as html, markdown or text.",
+	}
 }
 
 // acknowledgements sums up what became of the site's disclaimers over 30 days.
@@ -477,10 +596,20 @@ func (a *Admin) acknowledgements(c *call, in TrendAsk) (DisclaimerCounts, error)
 		return DisclaimerCounts{}, store.ErrNotFound
 	}
 	today := a.Clock.Now().In(site.Zone())
-	from, to := cmp.Or(in.From, today.AddDate(0, 0, -29).Format(time.DateOnly)), cmp.Or(in.To, today.Format(time.DateOnly))
+	from, to := cmp.Or(
+		in.From,
+		today.AddDate(0, 0, -29).Format(time.DateOnly),
+	), cmp.Or(
+		in.To,
+		today.Format(time.DateOnly),
+	)
 	for _, day := range []string{from, to} {
 		if _, err := time.Parse(time.DateOnly, day); err != nil {
-			return DisclaimerCounts{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not a day", Detail: fmt.Sprintf("%q is not a day: write it like 2026-12-04.", day)}
+			return DisclaimerCounts{}, problem.Problem{
+				Status: http.StatusBadRequest,
+				Title:  "Not a day",
+				Detail: fmt.Sprintf("%q is not a day: write it like 2026-12-04.", day),
+			}
 		}
 	}
 	counts, err := a.Store.DisclaimerCounts(c.Request.Context(), c.site, from, to)
@@ -512,7 +641,11 @@ func documentTexts(s store.Site, making document.Site, tag, only string) (out []
 			if sec.Source == "" || sec.From == document.Computed {
 				continue
 			}
-			t := xliff.Text{Notice: documentFile(d.ID, sec.ID), Title: d.Title(s.Language, s.Language) + ": " + sec.Title, From: bundle.Wording{Message: sec.Source}}
+			t := xliff.Text{
+				Notice: documentFile(d.ID, sec.ID),
+				Title:  d.Title(s.Language, s.Language) + ": " + sec.Title,
+				From:   bundle.Wording{Message: sec.Source},
+			}
 			if own := d.Own[sec.ID][tag]; own != "" {
 				t.To.Message = own
 			}
@@ -534,7 +667,12 @@ func sectionOf(file string) (id, section string, ok bool) {
 }
 
 // takeSection puts a translator's text into a section of a document.
-func (a *Admin) takeSection(c *call, st *store.Store, tag string, t xliff.Text) (title string, changed bool, err error) {
+func (a *Admin) takeSection(
+	c *call,
+	st *store.Store,
+	tag string,
+	t xliff.Text,
+) (title string, changed bool, err error) {
 	f, err := a.folder(c, st)
 	if err != nil {
 		return "", false, err
@@ -557,7 +695,17 @@ func (a *Admin) takeSection(c *call, st *store.Store, tag string, t xliff.Text) 
 	site.Documents = slices.Clone(site.Documents)
 	site.Documents[i] = d
 	title = d.Title(site.Language, site.Language)
-	return title, true, st.PutSite(c.Request.Context(), site, f.site.Revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: fmt.Sprintf("took in a translation of “%s” into %s", title, tag), Line: site.Name})
+	return title, true, st.PutSite(
+		c.Request.Context(),
+		site,
+		f.site.Revision,
+		store.Entry{
+			At:   a.Clock.Now(),
+			Who:  c.person.Name,
+			Act:  fmt.Sprintf("took in a translation of “%s” into %s", title, tag),
+			Line: site.Name,
+		},
+	)
 }
 
 // put returns a table with a value in place; the given one stays as it is.

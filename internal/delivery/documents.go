@@ -37,7 +37,9 @@ var documentPage = template.Must(template.New("document").Parse(documentHTML))
 // script, no picture, no frame.
 var documentPolicy = func() string {
 	sum := sha256.Sum256([]byte(documentCSS))
-	return "default-src 'none'; style-src 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'; base-uri 'none'; form-action 'none'"
+	return "default-src 'none'; style-src 'sha256-" + base64.StdEncoding.EncodeToString(
+		sum[:],
+	) + "'; base-uri 'none'; form-action 'none'"
 }()
 
 // A documentLink leads to a document, or to one in another language.
@@ -86,7 +88,10 @@ func (d *Delivery) document(c *gin.Context) {
 	v := versions[at]
 	tag := lookup.Choose(slices.Collect(maps.Keys(v.Texts)), d.wanted(c, site)...)
 	text := v.Texts[tag]
-	text.Text = document.Linked(markup.SanitiseDocument(text.Text), func(id string) string { return site.DocumentAddress(id, tag, d.base) })
+	text.Text = document.Linked(
+		markup.SanitiseDocument(text.Text),
+		func(id string) string { return site.DocumentAddress(id, tag, d.base) },
+	)
 	if as := c.Query("as"); as != "" {
 		saveDocument(c, text, id, tag, as)
 		return
@@ -102,8 +107,20 @@ func (d *Delivery) document(c *gin.Context) {
 		return map[string]string{"n": strconv.Itoa(v.Number), "date": document.SayDay(tag, v.At.In(compiled.Zone()))}
 	}
 	page := map[string]any{"Site": site.Name, "Title": text.Title, "Lang": tag, "Text": template.HTML(text.Text),
-		"Words": map[string]string{"Now": word("now"), "Versions": word("versions"), "Changed": word("changed"), "Save": word("save"), "Languages": word("languages"), "Plain": "TXT"},
-		"Now":   document.Path(site.Key, id, tag, 0), "Here": document.Path(site.Key, id, tag, v.Number), "Standing": word("version", number(v))}
+		"Words": map[string]string{
+			"Now":       word("now"),
+			"Versions":  word("versions"),
+			"Changed":   word("changed"),
+			"Save":      word("save"),
+			"Languages": word("languages"),
+			"Plain":     "TXT",
+		},
+		"Now": document.Path(
+			site.Key,
+			id,
+			tag,
+			0,
+		), "Here": document.Path(site.Key, id, tag, v.Number), "Standing": word("version", number(v))}
 	if at < len(versions)-1 {
 		page["Former"], page["Standing"] = word("former", number(v)), word("former", number(v))
 	}
@@ -119,13 +136,25 @@ func (d *Delivery) document(c *gin.Context) {
 	}
 	var languages []documentLink
 	for _, other := range slices.Sorted(maps.Keys(v.Texts)) {
-		languages = append(languages, documentLink{document.Path(site.Key, id, other, numberIn(c, v)), other, display.Self.Name(language.Make(other))})
+		languages = append(
+			languages,
+			documentLink{
+				document.Path(site.Key, id, other, numberIn(c, v)),
+				other,
+				display.Self.Name(language.Make(other)),
+			},
+		)
 	}
 	page["Languages"] = languages
 	var list []documentVersion
 	for k := len(versions) - 1; k >= 0; k-- {
 		o := versions[k]
-		line := documentVersion{Number: o.Number, Href: document.Path(site.Key, id, tag, o.Number), Says: document.SayDay(tag, o.At.In(compiled.Zone())), Here: k == at}
+		line := documentVersion{
+			Number: o.Number,
+			Href:   document.Path(site.Key, id, tag, o.Number),
+			Says:   document.SayDay(tag, o.At.In(compiled.Zone())),
+			Here:   k == at,
+		}
 		if k > 0 {
 			line.Change = word(string(o.Change))
 			line.Changes = fmt.Sprintf("%s?from=%d", line.Href, versions[k-1].Number)
@@ -168,7 +197,17 @@ func (d *Delivery) documentList(c *gin.Context, site bundle.Site) {
 			list = append(list, documentLink{document.Path(site.Key, doc.ID, in, 0), in, doc.Published[in].Title})
 		}
 	}
-	writeDocument(c, http.StatusOK, map[string]any{"Site": site.Name, "Title": document.PageWord(tag, "all", nil), "Lang": tag, "List": list, "Words": map[string]string{}})
+	writeDocument(
+		c,
+		http.StatusOK,
+		map[string]any{
+			"Site":  site.Name,
+			"Title": document.PageWord(tag, "all", nil),
+			"Lang":  tag,
+			"List":  list,
+			"Words": map[string]string{},
+		},
+	)
 }
 
 // saveDocument answers with a text to take away.
@@ -196,13 +235,22 @@ func saveDocument(c *gin.Context, t document.Text, id, tag, as string) {
 }
 
 func noDocument(c *gin.Context, site string, wanted []string) {
-	page := map[string]any{"Site": site, "Title": document.PageWord(wanted[0], "missing", nil), "Lang": wanted[0], "Words": map[string]string{}}
+	page := map[string]any{
+		"Site":  site,
+		"Title": document.PageWord(wanted[0], "missing", nil),
+		"Lang":  wanted[0],
+		"Words": map[string]string{},
+	}
 	writeDocument(c, http.StatusNotFound, page)
 }
 
 func documentFailed(c *gin.Context, site bundle.Site, wanted []string) {
 	c.Header("Retry-After", "30")
-	writeDocument(c, http.StatusServiceUnavailable, map[string]any{"Site": site.Name, "Title": "503", "Lang": wanted[0], "Words": map[string]string{}})
+	writeDocument(
+		c,
+		http.StatusServiceUnavailable,
+		map[string]any{"Site": site.Name, "Title": "503", "Lang": wanted[0], "Words": map[string]string{}},
+	)
 }
 
 func writeDocument(c *gin.Context, status int, page map[string]any) {

@@ -69,6 +69,9 @@ func (l *checklist) result(now time.Time) *document.Checked {
 	for _, f := range l.failed {
 		out.Failed = append(out.Failed, f)
 	}
-	slices.SortFunc(out.Failed, func(a, b document.Failure) int { return cmp.Or(b.Pages-a.Pages, cmp.Compare(a.Rule, b.Rule)) })
+	slices.SortFunc(
+		out.Failed,
+		func(a, b document.Failure) int { return cmp.Or(b.Pages-a.Pages, cmp.Compare(a.Rule, b.Rule)) },
+	)
 	return out
 }

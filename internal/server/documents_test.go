@@ -27,8 +27,22 @@ func (b *bench) written(title string, texts ...string) admin.DocumentDetail {
 	var d admin.DocumentDetail
 	b.call("POST", "/api/sites/s/documents", admin.NewDocument{Kind: document.Own, Title: title}, &d)
 	for _, text := range texts {
-		b.call("PUT", "/api/sites/s/documents/"+d.ID, admin.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: map[string]map[string]string{"text": {"en": text}}}, &d)
-		b.call("POST", "/api/sites/s/documents/"+d.ID+"/publish", admin.DocumentPublish{Mark: d.Mark, Change: document.Material}, &d)
+		b.call(
+			"PUT",
+			"/api/sites/s/documents/"+d.ID,
+			admin.DocumentChange{
+				Mark:   d.Mark,
+				Titles: d.Titles,
+				Own:    map[string]map[string]string{"text": {"en": text}},
+			},
+			&d,
+		)
+		b.call(
+			"POST",
+			"/api/sites/s/documents/"+d.ID+"/publish",
+			admin.DocumentPublish{Mark: d.Mark, Change: document.Material},
+			&d,
+		)
 	}
 	return d
 }
@@ -39,9 +53,24 @@ func (b *bench) demanded(id string, ask bundle.Ask) {
 	site, err := b.server.Store.Site(b.t.Context(), "s")
 	require.NoError(b.t, err)
 	at := start.AddDate(0, 0, -1)
-	_, err = admin.Import(b.t.Context(), b.server.Store, bundle.Bundle{Format: bundle.Format, Site: site.Site, Notices: []bundle.Notice{{ID: "risk", Kind: bundle.KindDisclaimer, State: bundle.Published, PublishedAt: &at,
-		Pages:   &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-		Content: &bundle.Content{Disclaimer: &bundle.Disclaimer{Document: id, Ask: ask, Else: "/book"}, Wordings: map[string]bundle.Wording{"en": {Message: "Risk"}}}}}}, "test", start)
+	_, err = admin.Import(
+		b.t.Context(),
+		b.server.Store,
+		bundle.Bundle{
+			Format: bundle.Format,
+			Site:   site.Site,
+			Notices: []bundle.Notice{
+				{ID: "risk", Kind: bundle.KindDisclaimer, State: bundle.Published, PublishedAt: &at,
+					Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+					Content: &bundle.Content{
+						Disclaimer: &bundle.Disclaimer{Document: id, Ask: ask, Else: "/book"},
+						Wordings:   map[string]bundle.Wording{"en": {Message: "Risk"}},
+					}},
+			},
+		},
+		"test",
+		start,
+	)
 	require.NoError(b.t, err)
 	require.NoError(b.t, b.server.Hub.Reload(b.t.Context(), "s"))
 }
@@ -78,7 +107,9 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 	}
 	// Markup that does something is taken out on the way in.
 	status, _ := put(func(c *admin.DocumentChange) {
-		c.Own["text"] = map[string]string{"en": `<h2 onclick="x()">Rules</h2><p>Two <script>x()</script><a href="javascript:x()">here</a></p>`}
+		c.Own["text"] = map[string]string{
+			"en": `<h2 onclick="x()">Rules</h2><p>Two <script>x()</script><a href="javascript:x()">here</a></p>`,
+		}
 	})
 	require.Equal(t, 200, status)
 	b.call("GET", path, nil, &d)
@@ -91,7 +122,12 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 	assert.Equal(t, 409, p.Status)
 	b.call("POST", path+"/publish", admin.DocumentPublish{Mark: d.Mark, Change: "small"}, &p)
 	assert.Contains(t, p.Detail, `"small" is no kind of change`)
-	b.call("POST", path+"/publish", admin.DocumentPublish{Mark: d.Mark, Change: document.Editorial, Why: "Shorter."}, &d)
+	b.call(
+		"POST",
+		path+"/publish",
+		admin.DocumentPublish{Mark: d.Mark, Change: document.Editorial, Why: "Shorter."},
+		&d,
+	)
 	assert.Equal(t, []any{2, 1, "Shorter."}, []any{d.Version, d.Material, d.Versions[0].Why})
 	b.call("POST", path+"/publish", admin.DocumentPublish{Mark: d.Mark, Change: document.Editorial}, &p)
 	assert.Contains(t, p.Detail, "nothing has changed since version 2")
@@ -111,7 +147,11 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 	other := kept
 	other.Site.Documents = []document.Document{site.Site.Documents[0]}
 	_, err = admin.Import(t.Context(), b.server.Store, other, "test", start)
-	assert.ErrorContains(t, err, "version 2 of “house-rules” is kept here and says something else: a version is never altered")
+	assert.ErrorContains(
+		t,
+		err,
+		"version 2 of “house-rules” is kept here and says something else: a version is never altered",
+	)
 	other.Site.Documents = []document.Document{{ID: "house-rules", Kind: document.Own}}
 	_, err = admin.Import(t.Context(), b.server.Store, other, "test", start)
 	assert.ErrorContains(t, err, "version 2 of “house-rules” is out here, and the bundle has version 0")
@@ -157,9 +197,21 @@ func (b *bench) page(path, languages string) (*http.Response, string) {
 func TestDocumentPages(t *testing.T) {
 	b := newBench(t).signIn().german()
 	d := b.written("Rules & <i>more</i>", "<h2>Rules</h2><p>One rule.</p>", "<h2>Rules</h2><p>Two rules.</p>")
-	b.call("PUT", "/api/sites/s/documents/"+d.ID, admin.DocumentChange{Mark: d.Mark, Titles: map[string]string{"en": "Rules & <i>more</i>", "de": "Regeln"},
-		Own: map[string]map[string]string{"text": {"en": "<h2>Rules</h2><p>Two rules.</p>", "de": "<h2>Regeln</h2><p>Zwei Regeln.</p>"}}}, &d)
-	b.call("POST", "/api/sites/s/documents/"+d.ID+"/publish", admin.DocumentPublish{Mark: d.Mark, Change: document.Editorial}, &d)
+	b.call(
+		"PUT",
+		"/api/sites/s/documents/"+d.ID,
+		admin.DocumentChange{Mark: d.Mark, Titles: map[string]string{"en": "Rules & <i>more</i>", "de": "Regeln"},
+			Own: map[string]map[string]string{
+				"text": {"en": "<h2>Rules</h2><p>Two rules.</p>", "de": "<h2>Regeln</h2><p>Zwei Regeln.</p>"},
+			}},
+		&d,
+	)
+	b.call(
+		"POST",
+		"/api/sites/s/documents/"+d.ID+"/publish",
+		admin.DocumentPublish{Mark: d.Mark, Change: document.Editorial},
+		&d,
+	)
 	require.Equal(t, 3, d.Version)
 	at := "/t/s/" + d.ID
 	for _, c := range []struct {
@@ -211,7 +263,11 @@ func TestDocumentsAreTranslated(t *testing.T) {
 	x, err := xliff.Read(strings.NewReader(f.Text))
 	require.NoError(t, err)
 	require.Len(t, x.Texts, 1)
-	assert.Equal(t, []string{"document:rules:text", "<h2>Rules</h2><p>One <strong>rule</strong>.</p>"}, []string{x.Texts[0].Notice, x.Texts[0].From.Message})
+	assert.Equal(
+		t,
+		[]string{"document:rules:text", "<h2>Rules</h2><p>One <strong>rule</strong>.</p>"},
+		[]string{x.Texts[0].Notice, x.Texts[0].From.Message},
+	)
 	x.Texts[0].To.Message = "<h2>Regeln</h2><p>Eine <strong>Regel</strong>.</p>"
 	foreign := x.Texts[0]
 	foreign.Notice = "document:gone:text"
@@ -223,12 +279,23 @@ func TestDocumentsAreTranslated(t *testing.T) {
 	var taken admin.Translated
 	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Name: f.Name, Text: back.String()}, &taken)
 	assert.Equal(t, []string{"Rules"}, taken.Changed)
-	assert.Equal(t, []string{"document:gone:text: there is no such text", `document:rules:who: a document of kind "own" has no section "who"`}, taken.Left)
+	assert.Equal(
+		t,
+		[]string{
+			"document:gone:text: there is no such text",
+			`document:rules:who: a document of kind "own" has no section "who"`,
+		},
+		taken.Left,
+	)
 	section := func() document.Section {
 		b.call("GET", "/api/sites/s/documents/rules?language=de", nil, &d)
 		return d.Sections[0]
 	}
-	assert.Equal(t, []any{document.ByHand, "<h2>Regeln</h2><p>Eine <strong>Regel</strong>.</p>"}, []any{section().From, section().HTML})
+	assert.Equal(
+		t,
+		[]any{document.ByHand, "<h2>Regeln</h2><p>Eine <strong>Regel</strong>.</p>"},
+		[]any{section().From, section().HTML},
+	)
 	change := admin.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: d.Own, Language: "de"}
 	change.Own["text"]["en"] = "<h2>Rules</h2><p>Two rules.</p>"
 	b.call("PUT", "/api/sites/s/documents/rules", change, &d)
@@ -268,7 +335,14 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	const id = "0123456789abcdef0123456789abcdef"
 	path := "/r/s?mark=" + answer.Disclaimer.Mark
 	says := func(outcome, hash string, version int, more string) string {
-		return fmt.Sprintf(`{"id":%q,"hash":%q,"outcome":%q,"version":%d,"page":"/book?x=1"%s}`, id, hash, outcome, version, more)
+		return fmt.Sprintf(
+			`{"id":%q,"hash":%q,"outcome":%q,"version":%d,"page":"/book?x=1"%s}`,
+			id,
+			hash,
+			outcome,
+			version,
+			more,
+		)
 	}
 	for want, forged := range map[string]string{
 		"version 3 was not what was shown: that was 2":              says("acknowledged", shown.Hash, 3, ""),
@@ -305,13 +379,32 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(receipt), &got))
 	site, err := b.server.Store.Site(t.Context(), "s")
 	require.NoError(t, err)
-	assert.Equal(t, []any{consent.Acknowledged, "rules", 2, site.Documents[0].Published["en"].Hash(), "/book"},
-		[]any{got.Record.EventType, got.Record.Document, got.Record.DocumentVersion, got.Record.DocumentHash, got.Record.Page})
+	assert.Equal(
+		t,
+		[]any{consent.Acknowledged, "rules", 2, site.Documents[0].Published["en"].Hash(), "/book"},
+		[]any{
+			got.Record.EventType,
+			got.Record.Document,
+			got.Record.DocumentVersion,
+			got.Record.DocumentHash,
+			got.Record.Page,
+		},
+	)
 	assert.Contains(t, got.Shown.HTML, "<p>Two.</p>")
 	var counts admin.DisclaimerCounts
 	b.call("GET", "/api/sites/s/acknowledgements", nil, &counts)
 	require.Len(t, counts.Rows, 1)
-	assert.Equal(t, []any{2, 2, 1, 0, 1}, []any{counts.Rows[0].Version, counts.Rows[0].Shown, counts.Rows[0].Agreed.N, counts.Rows[0].Declined.N, counts.Rows[0].Left.N})
+	assert.Equal(
+		t,
+		[]any{2, 2, 1, 0, 1},
+		[]any{
+			counts.Rows[0].Version,
+			counts.Rows[0].Shown,
+			counts.Rows[0].Agreed.N,
+			counts.Rows[0].Declined.N,
+			counts.Rows[0].Left.N,
+		},
+	)
 	var trends admin.Trends
 	b.call("GET", "/api/sites/s/consent/trends", nil, &trends)
 	assert.Zero(t, trends.All.Asked, "questions about consent are counted apart")
@@ -327,8 +420,22 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	site, err = b.server.Store.Site(t.Context(), "s")
 	require.NoError(t, err)
 	at := start.AddDate(0, 0, -1)
-	_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{Format: bundle.Format, Site: site.Site, Notices: []bundle.Notice{{ID: "risk", Kind: bundle.KindDisclaimer, State: bundle.Published, PublishedAt: &at,
-		Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Content: &bundle.Content{Disclaimer: &bundle.Disclaimer{Ask: bundle.AskDeclare}}}}}, "test", start)
+	_, err = admin.Import(
+		t.Context(),
+		b.server.Store,
+		bundle.Bundle{
+			Format: bundle.Format,
+			Site:   site.Site,
+			Notices: []bundle.Notice{
+				{ID: "risk", Kind: bundle.KindDisclaimer, State: bundle.Published, PublishedAt: &at,
+					Pages: &pages.Conditions{
+						Include: []pages.Entry{{Match: pages.All}},
+					}, Content: &bundle.Content{Disclaimer: &bundle.Disclaimer{Ask: bundle.AskDeclare}}},
+			},
+		},
+		"test",
+		start,
+	)
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 	status, body, _ = b.visit(origin, `{"url":"/book"}`)
@@ -338,8 +445,27 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	// A version that is over is known all the same: who had the page open answers to what they saw.
 	var d admin.DocumentDetail
 	b.call("GET", "/api/sites/s/documents/rules", nil, &d)
-	b.call("PUT", "/api/sites/s/documents/rules", admin.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: map[string]map[string]string{"text": {"en": "<p>Three.</p>"}}}, &d)
-	b.call("POST", "/api/sites/s/documents/rules/publish", admin.DocumentPublish{Mark: d.Mark, Change: document.Material}, &d)
-	status, _ = b.tell("POST", path, origin, strings.Replace(says("acknowledged", shown.Hash, 2, ""), id, strings.Repeat("c", 32), 1))
+	b.call(
+		"PUT",
+		"/api/sites/s/documents/rules",
+		admin.DocumentChange{
+			Mark:   d.Mark,
+			Titles: d.Titles,
+			Own:    map[string]map[string]string{"text": {"en": "<p>Three.</p>"}},
+		},
+		&d,
+	)
+	b.call(
+		"POST",
+		"/api/sites/s/documents/rules/publish",
+		admin.DocumentPublish{Mark: d.Mark, Change: document.Material},
+		&d,
+	)
+	status, _ = b.tell(
+		"POST",
+		path,
+		origin,
+		strings.Replace(says("acknowledged", shown.Hash, 2, ""), id, strings.Repeat("c", 32), 1),
+	)
 	assert.Equal(t, 204, status)
 }

@@ -13,7 +13,14 @@ import (
 // AddDocumentVersion keeps a version of a document for good; ErrExists if another
 // text is kept under its number.
 func (s *Store) AddDocumentVersion(ctx context.Context, site, id string, v document.Version) error {
-	r, err := s.exec(ctx, "INSERT INTO document_version(site, id, number, doc) VALUES(?, ?, ?, ?) ON CONFLICT DO NOTHING", site, id, v.Number, encode(v))
+	r, err := s.exec(
+		ctx,
+		"INSERT INTO document_version(site, id, number, doc) VALUES(?, ?, ?, ?) ON CONFLICT DO NOTHING",
+		site,
+		id,
+		v.Number,
+		encode(v),
+	)
 	if err != nil {
 		return err
 	}
@@ -29,12 +36,29 @@ func (s *Store) AddDocumentVersion(ctx context.Context, site, id string, v docum
 
 // DocumentVersion returns a version of a document, or ErrNotFound.
 func (s *Store) DocumentVersion(ctx context.Context, site, id string, number int) (document.Version, error) {
-	return one(query(ctx, s.on(), scanVersion, "SELECT doc FROM document_version WHERE site = ? AND id = ? AND number = ?", site, id, number))
+	return one(
+		query(
+			ctx,
+			s.on(),
+			scanVersion,
+			"SELECT doc FROM document_version WHERE site = ? AND id = ? AND number = ?",
+			site,
+			id,
+			number,
+		),
+	)
 }
 
 // DocumentVersions returns all versions of a document, the first one first.
 func (s *Store) DocumentVersions(ctx context.Context, site, id string) ([]document.Version, error) {
-	return query(ctx, s.on(), scanVersion, "SELECT doc FROM document_version WHERE site = ? AND id = ? ORDER BY number", site, id)
+	return query(
+		ctx,
+		s.on(),
+		scanVersion,
+		"SELECT doc FROM document_version WHERE site = ? AND id = ? ORDER BY number",
+		site,
+		id,
+	)
 }
 
 func scanVersion(row *sql.Rows) (v document.Version, err error) {
@@ -55,7 +79,11 @@ func (s *Store) Evidence(ctx context.Context, site string) (*document.Evidence, 
 	}
 	if len(runs) > 0 {
 		r := runs[0]
-		out.Inspected = &document.Inspected{Day: r.Ended.Format("2006-01-02"), How: r.How, Pages: len(r.Pages) - len(r.Faults)}
+		out.Inspected = &document.Inspected{
+			Day:   r.Ended.Format("2006-01-02"),
+			How:   r.How,
+			Pages: len(r.Pages) - len(r.Faults),
+		}
 	}
 	checked, err := query(ctx, s.on(), func(row *sql.Rows) (c document.Checked, err error) {
 		var doc []byte
