@@ -200,7 +200,7 @@ func TestDocumentsFromNothing(t *testing.T) {
 		ines.do(chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)))
 		ines.key(words)
 		ines.saved()
-		ines.until("[...document.querySelectorAll('ins')].some(i => i.textContent.includes('" + words[:8] + "'))")
+		ines.until("[...document.querySelectorAll('ins')].some(i => i.textContent.includes('" + words[len(words)-8:] + "'))")
 		ines.press(kind)
 		ines.press(fmt.Sprintf("Publish version %d", version))
 		ines.has(fmt.Sprintf("Nothing has changed since version %d.", version))

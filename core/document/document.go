@@ -6,6 +6,7 @@
 package document
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -161,20 +162,46 @@ func (d Document) In(tag, site string) (Text, string) {
 	return d.Published[tag], tag
 }
 
-// Title returns what the document is called in a language.
+// Title returns what the document is called in a language: by its own title there,
+// else its kind's where words are ready, else its own in the site's language.
 func (d Document) Title(tag, site string) string {
-	if t := d.Titles[lookup.Choose(slices.Collect(maps.Keys(d.Titles)), tag, site)]; t != "" {
+	if t := d.ownTitle(tag); t != "" {
 		return t
 	}
-	w := phrases(tag, site)
-	if d.Kind == Disclaimer && w[topicKey(d.Answers["topic"])] != "" {
-		return w[topicKey(d.Answers["topic"])]
-	}
-	if t := w[string(d.Kind)+".title"]; t != "" {
+	if t := d.kindTitle(tag); t != "" {
 		return t
 	}
-	return d.ID
+	if t := d.ownTitle(site); t != "" {
+		return t
+	}
+	return cmp.Or(d.kindTitle(Source(tag, site)), d.ID)
 }
+
+// ownTitle returns the title that the document has of its own for a language; ""
+// if it has none.
+func (d Document) ownTitle(tag string) string {
+	for ; tag != ""; tag = lookup.Shorter(tag) {
+		if d.Titles[tag] != "" {
+			return d.Titles[tag]
+		}
+	}
+	return ""
+}
+
+// kindTitle returns what documents of its kind, or disclaimers on its topic, are
+// called in a language; "" where no words are ready.
+func (d Document) kindTitle(tag string) string {
+	w := words[ReadyIn(tag)]
+	if d.Kind == Disclaimer {
+		if t := w[topicKey(d.Answers["topic"])]; t != "" {
+			return t
+		}
+	}
+	return w[string(d.Kind)+".title"]
+}
+
+// Titled reports whether the document has a title in a language.
+func (d Document) Titled(tag string) bool { return d.ownTitle(tag) != "" || d.kindTitle(tag) != "" }
 
 func topicKey(topic string) string { return "disclaimer." + topic + ".title" }
 

@@ -502,6 +502,39 @@ func TestWrittenByHand(t *testing.T) {
 	assert.ErrorContains(t, d.Check().Err(), "/own/automated/en: holds onclick on <p>, <script>")
 }
 
+// A site in a language without ready words writes each section and the title; what
+// is ready in its other languages is none the worse for that.
+func TestLanguagesWithoutWords(t *testing.T) {
+	d, s := full()
+	s.Language = "fr"
+	sections, _ := d.Sections(s, "fr")
+	d.Own = map[string]map[string]string{}
+	for _, sec := range sections {
+		if sec.Source != "" {
+			assert.Equal(t, document.Missing, sec.From, sec.ID)
+			d.Own[sec.ID] = map[string]string{"fr": "<h2>Titre</h2><p>Texte.</p>"}
+		}
+	}
+	_, ok := d.Text(s, "fr")
+	assert.False(t, ok, "the title is missing")
+	_, _, err := d.Publish(s, []string{"fr", "en"}, document.Material, "", "Ines", noon)
+	assert.ErrorContains(t, err, "the text in the site’s language has parts without words")
+	d.Titles = map[string]string{"fr": "Protection des données"}
+	out, _, err := d.Publish(s, []string{"fr-CA", "fr", "en"}, document.Material, "", "Ines", noon)
+	require.NoError(t, err)
+	assert.ElementsMatch(t, []string{"fr", "en"}, slices.Collect(maps.Keys(out.Published)))
+	assert.Equal(t, "Privacy notice", out.Published["en"].Title)
+	for _, sec := range must(d.Sections(s, "en")) {
+		assert.Equal(t, document.Computed, sec.From, sec.ID)
+	}
+	untitled := document.Document{ID: "x", Kind: document.Own, Own: own("text", "en", "<p>x</p>")}
+	s.Language = "en"
+	_, ok = untitled.Text(s, "en")
+	assert.False(t, ok)
+}
+
+func must(list []document.Section, _ []document.Point) []document.Section { return list }
+
 // What documents share is asked once.
 func TestSharedAnswers(t *testing.T) {
 	d, s := full()

@@ -53,8 +53,7 @@ type Piece struct {
 const maxCells = 4_000_000
 
 // Compare returns what changed from one text to another: block by block, and
-// within blocks as words in and out. The pieces of one side, put together, are that
-// text, with an empty line between blocks.
+// within blocks as words in and out, with an empty line between blocks.
 func Compare(before, now Text) []Piece {
 	out := []Piece{}
 	add := func(op, text string) {
@@ -74,27 +73,30 @@ func Compare(before, now Text) []Piece {
 			add("same", strings.Join(left, end)+end)
 			return
 		}
+		// Words, and the ends of blocks, are compared apart from each other.
 		words := func(list []string) (out []string) {
 			for _, block := range list {
-				fields := strings.Fields(block)
-				for i, f := range fields {
-					if i < len(fields)-1 {
-						f += " "
-					} else {
-						f += end
-					}
-					out = append(out, f)
-				}
+				out = append(append(out, strings.Fields(block)...), end)
 			}
 			return out
 		}
+		text := func(list []string) string {
+			var b strings.Builder
+			for _, w := range list {
+				b.WriteString(w)
+				if w != end {
+					b.WriteByte(' ')
+				}
+			}
+			return strings.ReplaceAll(b.String(), " "+end, end)
+		}
 		each(words(left), words(right), func(op byte, left, right []string) {
 			if op == 'e' {
-				add("same", strings.Join(left, ""))
+				add("same", text(left))
 				return
 			}
-			add("out", strings.Join(left, ""))
-			add("in", strings.Join(right, ""))
+			add("out", text(left))
+			add("in", text(right))
 		})
 	})
 	return out

@@ -813,7 +813,7 @@ func (d Document) Sections(s Site, tag string) ([]Section, []Point) {
 			sec.HTML, sec.From = "", Computed
 		case !ready || sec.HTML == "":
 			sec.HTML, sec.From = "", Missing
-		case sec.Source != sec.HTML: // written by hand in the site's language alone
+		case sec.Source != sec.HTML && ReadyIn(s.Language) != "": // written by hand in the site's language alone
 			sec.From = Again
 		default:
 			sec.From = Computed
@@ -863,8 +863,11 @@ func withHeading(own, title string) string {
 }
 
 // Text returns a document as it would be published in a language; ok is false
-// where some section has no words in it.
+// where it has no title, or some section no words, in it.
 func (d Document) Text(s Site, tag string) (t Text, ok bool) {
+	if !d.Titled(tag) {
+		return Text{}, false
+	}
 	sections, _ := d.Sections(s, tag)
 	t.Title = d.Title(tag, s.Language)
 	for _, sec := range sections {

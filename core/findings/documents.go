@@ -231,6 +231,9 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 		return // nothing is asked yet
 	}
 	switch {
+	case n.GetSlot() == bundle.TabTitle:
+		c.add(NoWayOut, Alarm, i, "/slot", title+" stands in the tab title, where nothing can be pressed.",
+			"Show it elsewhere.", add("Show it in the middle", "/slot", bundle.Centre))
 	case d.Else == "" && d.GetAsk() == bundle.AskDeclare:
 		c.add(
 			NoWayOut,

@@ -275,6 +275,7 @@ func TestDocumentFindings(t *testing.T) {
 		{findings.NoWayOut, "who does not acknowledge it can only leave the site", rules, says(`"ask":"acknowledge"`, ""), rules, says(`"ask":"read"`, "")},
 		{findings.NoWayOut, "leads who does not agree to /book, and lies over that page too", rules, says(`"ask":"acknowledge","else":"/book"`, ""), rules, says(`"ask":"acknowledge","else":"/book"`, `,"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`)},
 		{findings.NoWayOut, "", rules, says(`"ask":"declare","else":"/"`, ""), rules, sound("n", `"kind":"disclaimer","content":{"disclaimer":{"ask":"declare","else":"/"},"wordings":{"en":{"message":"Is it so?"}}}`)},
+		{findings.NoWayOut, "where nothing can be pressed", rules, sound("n", `"kind":"disclaimer","slot":"title","content":{"disclaimer":{"ask":"acknowledge","else":"https://x.example"},"wordings":{"en":{"message":"Is it so?"}}}`), rules, says(`"ask":"acknowledge","else":"https://x.example"`, "")},
 		{findings.Behind, "Version 1 of “House rules” is out, and its answers or the site’s set-up have changed since, in en", changed, "", rules, ""},
 		{findings.ReadAgain, "“text” of “House rules” was written beside a text that has changed", beside, "", draft, ""},
 		{findings.OpenItem, "“Terms of use” does not say: name of the provider", `"documents":[{"id":"t","kind":"terms"}]`, "", `"documents":[{"id":"t","kind":"terms","answers":{"operator":"S","address":"Quay 1","email":"a@s.example","register":"no","licensed":"no","regulated":"no","taxed":"no","prices":"no"}}]`, ""},

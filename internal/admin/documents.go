@@ -484,6 +484,9 @@ func (a *Admin) documentDetail(c *call, in DocumentAsk) (DocumentDetail, error) 
 			Ready:    document.ReadyIn(l) != "",
 			Out:      d.Published[l].Text != "",
 		}
+		if !d.Titled(l) {
+			state.Missing++
+		}
 		sections, _ := d.Sections(f.making, l)
 		for _, sec := range sections {
 			switch sec.From {

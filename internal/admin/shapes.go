@@ -959,7 +959,7 @@ type DocumentLanguage struct {
 	Complete bool `json:"complete"`
 	// It is in the version that is out.
 	Out bool `json:"out"`
-	// Sections without words, and sections to be read again.
+	// Sections without words, and the title where it has none; and sections to be read again.
 	Missing int `json:"missing"`
 	Again   int `json:"again"`
 }

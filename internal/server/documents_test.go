@@ -223,7 +223,7 @@ func TestDocumentPages(t *testing.T) {
 		{at, "fr, de-CH;q=0.8, en;q=0.5", 200, []string{`<html lang="de"`, "<p>Zwei Regeln.</p>", "Fassung 3, seit"}},
 		{at + "/de-AT", "en", 200, []string{`<html lang="de"`}},
 		{at + "/en/1", "", 200, []string{"<p>One rule.</p>", "A later one is out.", `href="` + at + `/en"`}},
-		{at + "/en/2?from=1", "", 200, []string{"<del>One rule.\n\n</del>", "<ins>Two rules.\n\n</ins>", "What changed from version 1 to version 2"}},
+		{at + "/en/2?from=1", "", 200, []string{"<del>One rule. </del>", "<ins>Two rules. </ins>", "What changed from version 1 to version 2"}},
 		{"/t/s", "", 200, []string{`href="` + at + `/en"`}},
 		{"/t/s", "de", 200, []string{">Regeln</a>"}},
 		{at + "/en/4", "", 404, []string{"There is no such document here"}},

@@ -10,6 +10,7 @@ import { nameOf } from '../../instruments/languages'
 import { mayManage, mayWrite, me } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
+import { sendOut, takeIn } from '../../instruments/translator'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
 import { useDocument } from './document'
@@ -102,28 +103,7 @@ async function away(as: 'html' | 'markdown' | 'text') {
   }
 }
 const file = ref<HTMLInputElement>()
-async function translator() {
-  try {
-    const f = await api.xliff(site.value, language.value, { document: id })
-    saveText(f.name, f.text, 'application/xliff+xml')
-    tell(`${f.name} is saved. Send it to the translator, and take it in again here.`)
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
-async function takeIn(e: Event) {
-  const input = e.target as HTMLInputElement
-  const chosen = input.files?.[0]
-  if (!chosen) return
-  try {
-    const got = await api.takeXliff(site.value, { name: chosen.name, text: await chosen.text() })
-    tell(got.left.length ? `Left out: ${got.left.join('; ')}.` : 'The translation is taken in.', got.left.length ? 'warning' : 'success')
-    await doc.load()
-  } catch (err) {
-    tell((err as CallError).message, 'error')
-  }
-  input.value = ''
-}
+const take = async (e: Event) => (await takeIn(site.value, e)) && doc.load()
 async function remove() {
   try {
     await api.deleteDocument(site.value, id)
@@ -200,7 +180,7 @@ async function inspect() {
         <h2 id="text">The text</h2>
         <p v-if="!detail.ready" class="small quiet">
           {{ nameOf(language) }} has no ready words: write each section beside the original.
-          <button class="word" @click="translator">Save for a translator (XLIFF)</button>
+          <button class="word" @click="sendOut(site, language, { document: id })">Save for a translator (XLIFF)</button>
           <button class="word" @click="file?.click()">Take in a translation</button>
           <input
             ref="file"
@@ -209,7 +189,7 @@ async function inspect() {
             tabindex="-1"
             accept=".xlf,.xliff"
             aria-label="A translation, XLIFF"
-            @change="takeIn"
+            @change="take"
           />
         </p>
         <div class="sheet">

@@ -2,10 +2,9 @@
 // All languages of a notice: the words in the site's language beside those in
 // another, how each stands, and the ways to and from a translator.
 import { computed, ref } from 'vue'
-import { api, CallError, type Countdown, type NoticeDetail, type SiteDetail, type Wording } from '../../api/client'
-import { saveText } from '../../instruments/file'
+import { type Countdown, type NoticeDetail, type SiteDetail, type Wording } from '../../api/client'
 import { nameOf } from '../../instruments/languages'
-import { tell } from '../../instruments/tell'
+import { sendOut, takeIn } from '../../instruments/translator'
 import { useViewpoint } from '../../instruments/viewpoint'
 import WordingEditor from './WordingEditor.vue'
 
@@ -41,32 +40,7 @@ function read() {
 }
 
 const file = ref<HTMLInputElement>()
-async function out() {
-  try {
-    const f = await api.xliff(key.value, target.value, { notice: props.detail.card.id })
-    saveText(f.name, f.text, 'application/xliff+xml')
-    tell(`${f.name} is saved. Send it to the translator, and take it in again here.`)
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
-async function take(e: Event) {
-  const input = e.target as HTMLInputElement
-  const chosen = input.files?.[0]
-  if (!chosen) return
-  try {
-    const got = await api.takeXliff(key.value, { name: chosen.name, text: await chosen.text() })
-    const left = got.left.length ? ` Left out: ${got.left.join('; ')}.` : ''
-    tell(
-      got.changed.length ? `Taken in for ${got.changed.join(', ')}.${left}` : `Nothing in it was new.${left}`,
-      left ? 'warning' : 'success',
-    )
-    emit('taken')
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-  input.value = ''
-}
+const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
 </script>
 
 <template>
@@ -128,7 +102,7 @@ async function take(e: Event) {
     </div>
     <div v-if="others.length" class="ways">
       <el-button size="small" @click="$emit('draft', target)">Have it drafted by the machine</el-button>
-      <el-button size="small" @click="out">Save for a translator (XLIFF)</el-button>
+      <el-button size="small" @click="sendOut(key, target, { notice: detail.card.id })">Save for a translator (XLIFF)</el-button>
       <el-button size="small" @click="file?.click()">Take in a translation</el-button>
       <input ref="file" type="file" class="unseen" tabindex="-1" accept=".xlf,.xliff" aria-label="A translation, XLIFF" @change="take" />
       <span class="quiet small"

@@ -3,6 +3,7 @@
 // they are shown it.
 import { computed } from 'vue'
 import type { Notice } from '../../../api/client'
+import { withOwn } from '../../../instruments/options'
 
 type Memory = NonNullable<Notice['memory']>
 defineProps<{ level?: Notice['level'] }>()
@@ -21,10 +22,7 @@ const periods = [
   { value: 'ever', label: 'for good' },
 ]
 const closable = computed(() => memory.value.closable !== false)
-const options = computed(() => {
-  const own = memory.value.closed
-  return !own || periods.some((p) => p.value === own) ? periods : [...periods, { value: own, label: own }]
-})
+const options = computed(() => withOwn(periods, memory.value.closed))
 const limits = computed(() => memory.value.limits ?? [])
 const perPeriods = [
   { value: 'session', label: 'a visit' },
@@ -33,7 +31,6 @@ const perPeriods = [
   { value: 'P30D', label: '30 days' },
   { value: 'P1Y', label: 'a year' },
 ]
-const perOptions = (own: string) => (perPeriods.some((p) => p.value === own) ? perPeriods : [...perPeriods, { value: own, label: own }])
 function setLimits(list: NonNullable<Memory['limits']>) {
   const next: Memory = { ...memory.value, limits: list }
   if (!list.length) delete next.limits
@@ -96,7 +93,7 @@ function setClosable(on: string | number | boolean) {
         :aria-label="`Within how long, limit ${i + 1}`"
         @change="(v: string) => setLimits(limits.map((x, j) => (j === i ? { ...x, per: v } : x)))"
       >
-        <el-option v-for="p in perOptions(l.per)" :key="p.value" :value="p.value" :label="p.label" />
+        <el-option v-for="p in withOwn(perPeriods, l.per)" :key="p.value" :value="p.value" :label="p.label" />
       </el-select>
       <el-button text size="small" :aria-label="`Remove limit ${i + 1}`" title="Remove" @click="setLimits(limits.filter((_, j) => j !== i))"
         >✕</el-button

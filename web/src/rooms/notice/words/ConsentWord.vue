@@ -3,6 +3,7 @@
 // and asking again stand. What would be no consent is said beside it.
 import { computed } from 'vue'
 import type { Question } from '../../../api/client'
+import { withOwn } from '../../../instruments/options'
 
 const question = defineModel<Question>({ required: true })
 
@@ -19,9 +20,7 @@ const periods = [
   { value: 'P13M', label: '13 months' },
 ]
 const holds = computed(() => question.value.holds ?? 'P180D')
-const options = computed(() =>
-  periods.some((p) => p.value === holds.value) ? periods : [...periods, { value: holds.value, label: holds.value }],
-)
+const options = computed(() => withOwn(periods, holds.value))
 </script>
 
 <template>

@@ -3,6 +3,7 @@
 // holds, and where those go who do not give it.
 import { computed } from 'vue'
 import type { Disclaimer, SiteDetail } from '../../../api/client'
+import { withOwn } from '../../../instruments/options'
 import ChoiceWord from './ChoiceWord.vue'
 
 const props = defineProps<{ site?: SiteDetail; over: boolean }>()
@@ -40,9 +41,7 @@ const periods = [
   { value: 'page', label: 'until the next page' },
 ]
 const holds = computed(() => disclaimer.value.holds ?? 'ever')
-const options = computed(() =>
-  periods.some((p) => p.value === holds.value) ? periods : [...periods, { value: holds.value, label: holds.value }],
-)
+const options = computed(() => withOwn(periods, holds.value))
 </script>
 
 <template>
