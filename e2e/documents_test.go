@@ -346,14 +346,14 @@ func TestDocumentRoom(t *testing.T) {
 	assert.Empty(t, ines.axe())
 
 	// French, beside the English: by hand, and by a translator's file.
-	ines.press("French 6 missing")
+	ines.press("French 7 missing")
 	ines.has("no words in French yet")
 	ines.press("Write by hand: Provider")
 	ines.until("document.querySelector('.tiptap')")
 	ines.do(chromedp.Click(chromedp.CSS(".tiptap")))
 	ines.key("Ce site est celui de la compagnie.")
 	ines.saved()
-	ines.until("[...document.querySelectorAll('.tabs button')].some(b => b.textContent.includes('5 missing'))")
+	ines.until("[...document.querySelectorAll('.tabs button')].some(b => b.textContent.includes('6 missing'))")
 	ines.press("Save for a translator (XLIFF)")
 	ines.has("terms.en-fr.xlf is saved.")
 

@@ -226,6 +226,13 @@ func TestSpotsInThePage(t *testing.T) {
 			v.inBar(".close")
 			v.until("!document.querySelector('main h1').hidden")
 		}
+		// Two at one spot stand in the order of rank (rule D1).
+		weak, strong := at(where, "main h1"), at(where, "main h1")
+		weak.ID, weak.Content = "weak", &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Weak"}}}
+		strong.Level = bundle.Warning
+		w.only(weak, strong)
+		v.open(w.site + "/status")
+		v.shows("Here", "Weak")
 	}
 	w.only(at(bundle.After, "#late"))
 	v := person(t)

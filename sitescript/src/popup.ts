@@ -68,23 +68,29 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
     aside.delete(id)
   }
   let lost = false
+  /** The last that stands at each spot: the next stands behind it, so that they are in the order of rank. */
+  const last: Record<string, HTMLElement> = {}
   for (const bar of bars) {
     const host = hostOf(bar)
-    const at = bar.spot && document.querySelector<HTMLElement>(bar.spot.selector)
-    if (host.isConnected) continue
-    if (!at) {
-      lost = true
-      continue
+    const { selector, where = 'after' } = bar.spot ?? {}
+    const spot = `${where} ${selector}`
+    if (!host.isConnected) {
+      const at = selector && document.querySelector<HTMLElement>(selector)
+      if (!at) {
+        lost = true
+        continue
+      }
+      if (last[spot]) last[spot].after(host)
+      else if (where === 'first') at.prepend(host)
+      else if (where === 'last') at.append(host)
+      else if (where === 'after') at.after(host)
+      else at.before(host)
+      if (where === 'instead') {
+        at.hidden = true
+        aside.set(bar.id, at)
+      }
     }
-    const where = bar.spot?.where
-    if (where === 'first') at.prepend(host)
-    else if (where === 'last') at.append(host)
-    else if (where === 'before' || where === 'instead') at.before(host)
-    else at.after(host)
-    if (where === 'instead') {
-      at.hidden = true
-      aside.set(bar.id, at)
-    }
+    last[spot] = host
   }
   if (!lost) return
   patience ||= Date.now() + 15_000

@@ -179,7 +179,7 @@ async function inspect() {
       <section aria-labelledby="text" class="text">
         <h2 id="text">The text</h2>
         <p v-if="!detail.ready" class="small quiet">
-          {{ nameOf(language) }} has no ready words: write each section beside the original.
+          {{ nameOf(language) }} has no ready words: write the title, and each section beside the original.
           <button class="word" @click="sendOut(site, language, { document: id })">Save for a translator (XLIFF)</button>
           <button class="word" @click="file?.click()">Take in a translation</button>
           <input
