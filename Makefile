@@ -4,7 +4,7 @@ TAGS := nomsgpack
 GO := go
 BIN := bin/mastflag
 
-.PHONY: demo build test bench fuzz generate units rules format lint install browser clean
+.PHONY: demo build test bench fuzz generate units rules nginx format lint install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -32,7 +32,7 @@ units: ## what units of time are called in each language, from Node's Intl
 rules: ## what the accessibility check asks for, in each language, from axe-core
 	node internal/generate/axe.mjs > core/document/axe.json
 
-test: build lint browser ## everything: linters, unit tests, end-to-end tests in Chromium
+test: build lint browser nginx ## everything: linters, unit tests, end-to-end tests in Chromium
 	cd web && npm run --silent test
 	$(GO) test -tags $(TAGS) -timeout 20m ./cmd/... ./core/... ./internal/...
 	$(GO) test -tags $(TAGS) -timeout 20m ./e2e
@@ -57,6 +57,9 @@ fuzz: ## every reader of foreign bytes, 30 seconds each
 
 browser: ## Debian's Chromium, for the end-to-end tests
 	@command -v chromium >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; }
+
+nginx: ## Debian's nginx, for the test of server-side includes
+	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq nginx-light >/dev/null; }
 
 clean:
 	rm -rf bin node_modules web/node_modules sitescript/node_modules

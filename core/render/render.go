@@ -226,8 +226,9 @@ var plainHTML string
 
 var plain = template.Must(template.New("plain").Parse(plainHTML))
 
-// Plain renders the wording of a notice as HTML and CSS to paste into a page:
-// no script, nothing to close, and nothing fetched but its picture. A longer
+// Plain renders the wording of a notice as HTML and CSS to paste into a page, or to
+// be included by its server: marked with the notice's id, by which the site script
+// knows that it stands there already; no script, nothing to close, and nothing fetched but its picture. A longer
 // message unfolds. Style of its own is left out: it speaks of parts that are
 // not there.
 func Plain(n bundle.Notice, tag, images string) (string, error) {
@@ -271,6 +272,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		"Message":  template.HTML(dated(markup.Sanitise(w.Message), n.Countdown())),
 		"Longer":   template.HTML(markup.Sanitise(w.Longer)),
 		"Below":    template.HTML(w.Below),
+		"Block":    n.Kind == bundle.KindBlock,
 		"Link":     w.Link,
 		"As":       as(w.Link),
 		"Closable": n.Closable(),

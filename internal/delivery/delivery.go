@@ -142,6 +142,7 @@ func (d *Delivery) Routes(r gin.IRouter) {
 	r.GET("/r/:key/:id", d.receipt)
 	r.DELETE("/r/:key/:id", d.erase)
 	r.OPTIONS("/r/:key/:id", d.preflight("GET, DELETE"))
+	r.GET("/b/:key/:id", d.block)
 	for _, path := range []string{"/t/:key", "/t/:key/:id", "/t/:key/:id/:language", "/t/:key/:id/:language/:version"} {
 		r.GET(path, d.document)
 	}

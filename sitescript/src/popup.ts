@@ -74,6 +74,8 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
     const host = hostOf(bar)
     const { selector, where = 'after' } = bar.spot ?? {}
     const spot = `${where} ${selector}`
+    // It came with the page: it stands once.
+    if (document.querySelector(`[data-mastflag="${bar.id}"]`)) continue
     if (!host.isConnected) {
       const at = selector && document.querySelector<HTMLElement>(selector)
       if (!at) {
