@@ -140,11 +140,8 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 			d := document.Document{ID: base, Kind: in.Kind}
 			for n := 2; ; n++ {
 				_, taken := document.Get(list, d.ID)
-				kept, err := st.DocumentVersions(
-					c.Request.Context(),
-					c.site,
-					d.ID,
-				) // one that was removed keeps its address
+				// One that was removed keeps its address.
+				kept, err := st.DocumentVersions(c.Request.Context(), c.site, d.ID)
 				if err != nil {
 					return nil, "", err
 				}
@@ -247,11 +244,8 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 				d.Version == 0 && len(d.Answers)+len(d.Own) > 0 {
 				act = ""
 			}
-			d.Titles, d.Answers, d.Evidence, d.Own = filled(
-				in.Titles,
-			), filled(
-				in.Answers,
-			), evidence, map[string]map[string]string{}
+			d.Titles, d.Answers = filled(in.Titles), filled(in.Answers)
+			d.Evidence, d.Own = evidence, map[string]map[string]string{}
 			for id, byTag := range in.Own {
 				for tag, html := range byTag {
 					if html = markup.SanitiseDocument(html); markup.Text(html) != "" {
@@ -329,26 +323,13 @@ func (a *Admin) publishDocument(c *call, in DocumentPublish) (DocumentDetail, er
 				return d, "", err
 			}
 			d.Evidence = evidence
-			d, v, err := d.Publish(
-				f.making,
-				languagesOf(f.site.Site, d),
-				in.Change,
-				strings.TrimSpace(in.Why),
-				c.person.Name,
-				a.Clock.Now(),
-			)
+			languages, why := languagesOf(f.site.Site, d), strings.TrimSpace(in.Why)
+			d, v, err := d.Publish(f.making, languages, in.Change, why, c.person.Name, a.Clock.Now())
 			if err != nil {
 				return d, "", err
 			}
-			return d, f.did(
-					fmt.Sprintf("published version %d of the document", v.Number),
-					d,
-				), st.AddDocumentVersion(
-					c.Request.Context(),
-					c.site,
-					d.ID,
-					v,
-				)
+			act := f.did(fmt.Sprintf("published version %d of the document", v.Number), d)
+			return d, act, st.AddDocumentVersion(c.Request.Context(), c.site, d.ID, v)
 		},
 	)
 	if err != nil {
@@ -391,13 +372,8 @@ func (a *Admin) deleteDocument(c *call, _ Nothing) (DocumentList, error) {
 					Detail: usedBy(names) + ". Take it out there first. Nothing was removed.",
 				}
 			}
-			return slices.DeleteFunc(
-					slices.Clone(list),
-					func(o document.Document) bool { return o.ID == d.ID },
-				), f.did(
-					"removed the document",
-					d,
-				), nil
+			rest := slices.DeleteFunc(slices.Clone(list), func(o document.Document) bool { return o.ID == d.ID })
+			return rest, f.did("removed the document", d), nil
 		},
 	)
 	if err != nil {
@@ -432,18 +408,16 @@ func (a *Admin) documentDetail(c *call, in DocumentAsk) (DocumentDetail, error) 
 	tag := cmp.Or(in.Language, s.Language)
 	languages := languagesOf(s, d)
 	out := DocumentDetail{
-		ID:       d.ID,
-		Kind:     d.Kind,
-		KindName: kindNames[d.Kind],
-		Mark:     mark,
-		Title:    d.Title(tag, s.Language),
-		Titles:   d.Titles,
-		Answers:  d.Answers,
-		Own:      d.Own,
-		Language: tag,
-		Ready: document.ReadyIn(
-			tag,
-		) != "",
+		ID:        d.ID,
+		Kind:      d.Kind,
+		KindName:  kindNames[d.Kind],
+		Mark:      mark,
+		Title:     d.Title(tag, s.Language),
+		Titles:    d.Titles,
+		Answers:   d.Answers,
+		Own:       d.Own,
+		Language:  tag,
+		Ready:     document.ReadyIn(tag) != "",
 		Languages: []DocumentLanguage{},
 		Version:   d.Version,
 		Material:  d.Material,
@@ -599,13 +573,8 @@ func (a *Admin) acknowledgements(c *call, in TrendAsk) (DisclaimerCounts, error)
 		return DisclaimerCounts{}, store.ErrNotFound
 	}
 	today := a.Clock.Now().In(site.Zone())
-	from, to := cmp.Or(
-		in.From,
-		today.AddDate(0, 0, -29).Format(time.DateOnly),
-	), cmp.Or(
-		in.To,
-		today.Format(time.DateOnly),
-	)
+	from := cmp.Or(in.From, today.AddDate(0, 0, -29).Format(time.DateOnly))
+	to := cmp.Or(in.To, today.Format(time.DateOnly))
 	for _, day := range []string{from, to} {
 		if _, err := time.Parse(time.DateOnly, day); err != nil {
 			return DisclaimerCounts{}, problem.Problem{
