@@ -234,8 +234,29 @@ func TestSpotsInThePage(t *testing.T) {
 		v.open(w.site + "/status")
 		v.shows("Here", "Weak")
 	}
-	w.only(at(bundle.After, "#late"))
+	// Pages of another make have other spots: the first that is for the page, and that
+	// the page has; without any it stands nowhere (rule B1).
+	several := at(bundle.Last, "main")
+	only := func(e pages.Entry) *pages.Conditions { return &pages.Conditions{Include: []pages.Entry{e}} }
+	several.Spot.Pages = only(pages.Entry{Match: pages.Page, Path: "/fares"})
+	several.Spots = []bundle.Spot{
+		{Selector: "#nowhere"},
+		{Selector: "main h1", Where: bundle.First, Pages: only(pages.Entry{Match: pages.Section, Path: "/ports"})},
+		{Selector: "main h1", Where: bundle.After, Pages: only(pages.Entry{Match: pages.Page, Path: "/ports/aldwick"})},
+	}
+	w.only(several)
 	v := person(t)
+	for page, in := range map[string]string{"/ports/aldwick": "h1", "/ports": "h1", "/fares": "main"} {
+		v.open(w.site + page)
+		v.shows("Here")
+		assert.Equal(t, in, ask[string](v, "document.querySelector('mastflag-notice').parentElement.localName"), page)
+	}
+	several.Spots = several.Spots[1:]
+	w.only(several)
+	v.open(w.site + "/status")
+	v.settled()
+	v.shows()
+	w.only(at(bundle.After, "#late"))
 	v.open(w.site + "/fares")
 	v.settled()
 	v.shows()
@@ -276,6 +297,24 @@ func TestPointingAtASpot(t *testing.T) {
 	stage.key(kb.Enter)
 	ines.until("document.querySelector('.tiptap').textContent === 'Here and now'")
 	ines.until("document.querySelector('.saving').textContent === 'Saved'")
+	// Pages of another make get a spot of their own.
+	ines.open(w.address + "/sundrey/notices/spot?page=/ports")
+	ines.has("The draft, on the real page.")
+	ines.press("in the page after h1")
+	ines.press("Add one for other pages")
+	ines.has("Press the element that it is to stand at.")
+	stage = w.stage(ines)
+	stage.until("document.querySelector('footer')")
+	ask[bool](stage, "(document.querySelector('footer').scrollIntoView(), true)")
+	stage.at("(r => [r.x + 5, r.y + 2])(document.querySelector('footer').getBoundingClientRect())")
+	ines.has("On /ports it stands after footer.")
+	ines.has("in the page after h1 or at one other spot")
+	ines.until("document.querySelector('.saving').textContent === 'Saved'")
+	stage.until("document.querySelector('footer').nextElementSibling?.localName === 'mastflag-notice'")
+	ines.press("in the page after h1 or at one other spot")
+	ines.has("the page /ports")
+	ines.press("Remove spot 1")
+	ines.has("in the page after h1, on")
 	// On a page without that element the stage says so.
 	n, err := w.server.Store.Notice(t.Context(), demo.Key, "spot")
 	require.NoError(t, err)

@@ -118,7 +118,9 @@ type Notice struct {
 	// sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
 	Stay Stay `json:"stay,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
 	// Where in the page it stands, in the slot inline.
-	Spot     *Spot             `json:"spot,omitempty"`
+	Spot *Spot `json:"spot,omitempty"`
+	// Spots on pages of another make: those for the page are tried in this order, before spot.
+	Spots    []Spot            `json:"spots,omitempty" jsonschema:"maxItems=20"`
 	Schedule *schedule.Plan    `json:"schedule,omitempty"`
 	Pages    *pages.Conditions `json:"pages,omitempty"`
 	// Whom it is for; everyone if absent.

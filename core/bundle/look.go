@@ -15,6 +15,7 @@ import (
 
 	"mastflag/core/fault"
 	"mastflag/core/icon"
+	"mastflag/core/pages"
 )
 
 // Look is the colours of a notice, its shape, and what it carries beside words.
@@ -95,6 +96,31 @@ type Spot struct {
 	Selector string `json:"selector" jsonschema:"minLength=1,maxLength=500"`
 	// before or after the element, first or last inside it, or instead of it. after if absent.
 	Where Where `json:"where,omitempty" jsonschema:"enum=before,enum=after,enum=first,enum=last,enum=instead"`
+	// The pages that it is for; every page of the notice if absent.
+	Pages *pages.Conditions `json:"pages,omitempty"`
+}
+
+// GetPages returns the pages that a spot is for.
+func (s Spot) GetPages() pages.Conditions {
+	if s.Pages == nil {
+		return pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}
+	}
+	return *s.Pages
+}
+
+// AllSpots returns a notice's spots in the order in which they are tried (rule B1).
+func (n Notice) AllSpots() []Spot {
+	if n.Spot == nil {
+		return n.Spots
+	}
+	return append(slices.Clone(n.Spots), *n.Spot)
+}
+
+// UsesSet reports whether a notice names a saved page set, in its conditions or
+// in those of a spot.
+func (n Notice) UsesSet(name string) bool {
+	return n.GetPages().Uses(name) ||
+		slices.ContainsFunc(n.AllSpots(), func(s Spot) bool { return s.GetPages().Uses(name) })
 }
 
 // A Where is a side of an element.
@@ -116,11 +142,17 @@ func (s Spot) String() string {
 	return lead[s.GetWhere()] + " " + s.Selector
 }
 
-func (s Spot) check() fault.Faults {
+func (s Spot) check(names pages.Names) fault.Faults {
+	_, faults := pages.Compile(s.GetPages(), names)
+	faults = faults.Under("/pages")
 	if _, err := cascadia.ParseGroup(s.Selector); err != nil {
-		return fault.Faults{{Pointer: "/selector", What: fmt.Sprintf("%q is not a CSS selector: %v", s.Selector, err), Remedy: "choose the spot by pointing at it on the stage"}}
+		faults = append(faults, fault.Fault{
+			Pointer: "/selector",
+			What:    fmt.Sprintf("%q is not a CSS selector: %v", s.Selector, err),
+			Remedy:  "choose the spot by pointing at it on the stage",
+		})
 	}
-	return nil
+	return faults
 }
 
 // GetLook returns the look, empty if there is none.

@@ -466,7 +466,10 @@ func (n Notice) check(t terms) fault.Faults {
 	faults = append(faults, n.GetMemory().check().Under("/memory")...)
 	faults = append(faults, n.GetLook().check().Under("/look")...)
 	if n.Spot != nil {
-		faults = append(faults, n.Spot.check().Under("/spot")...)
+		faults = append(faults, n.Spot.check(t.pages).Under("/spot")...)
+	}
+	for i, s := range n.Spots {
+		faults = append(faults, s.check(t.pages).Under(fault.Pointer("spots", i))...)
 	}
 	if c := n.Countdown(); c != nil {
 		_, f = countdown.Compile(*c, t.zone)

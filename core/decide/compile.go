@@ -73,6 +73,9 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 			if n.demand != nil {
 				s.demands = append(s.demands, int32(i))
 			}
+			if n.spots != nil {
+				s.spotted = append(s.spotted, int32(i))
+			}
 		}
 	}
 	if len(s.consents) > 0 {
@@ -88,7 +91,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 			return nil, err
 		}
 		known := page{Subject: pages.Subject{Path: path, Type: p.Type, Tags: p.Tags, Language: cmp.Or(p.Language, b.Site.Language)}, title: p.Title}
-		known.here, known.barred = s.index.Find(known.Subject)
+		known.here, known.barred = s.find(known.Subject)
 		s.pages[path] = known
 	}
 	return s, nil
@@ -144,7 +147,10 @@ func compileNotice(n bundle.Notice, site bundle.Site, zone *time.Location, names
 	c.count, counts = compileCountdown(n, zone)
 	var demands fault.Faults
 	c.demand, demands = compileDemand(n, site)
-	faults := slices.Concat(when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"), counts, demands)
+	var spots fault.Faults
+	c.spots, spots = compileSpots(n, names)
+	faults := slices.Concat(
+		when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"), counts, demands, spots)
 	span := func(p bundle.Period, pointer string) schedule.Span {
 		s, err := schedule.ParseSpan(string(p))
 		if err != nil {

@@ -34,6 +34,7 @@ type Site struct {
 	index    *pages.Index    // of the published notices, by index
 	consents []int32         // the published notices that ask for consent, the strongest first
 	demands  []int32         // the published disclaimers that have to be answered
+	spotted  []int32         // the published notices whose spots depend on the page
 	consent  consent.Compiled
 	table    *audience.Table
 	readings readings
@@ -69,7 +70,8 @@ type notice struct {
 	slot     bundle.Slot
 	acts     []act
 	limits   []limit
-	demand   *demand // of a disclaimer that has to be answered
+	demand   *demand     // of a disclaimer that has to be answered
+	spots    []pages.Set // for which each of its spots is; nil if none depends on the page
 	counting
 }
 
@@ -266,8 +268,8 @@ func (s *Site) at(address string) (page, bool) {
 	if i := strings.IndexByte(rest, '?'); i >= 0 {
 		p.Query, _, _ = strings.Cut(rest[i+1:], "#")
 	}
-	if !listed || p.Query != "" && s.index.AsksQuery() {
-		p.here, p.barred = s.index.Find(p.Subject)
+	if !listed || p.Query != "" && (s.index.AsksQuery() || len(s.spotted) > 0) {
+		p.here, p.barred = s.find(p.Subject)
 	}
 	return p, true
 }

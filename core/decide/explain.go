@@ -215,6 +215,9 @@ func (n *notice) where(p pages.Subject) Step {
 	st := Step{Gate: GatePages, Rule: "P1", Passed: o.Shows, Saw: map[string]string{"path": path}, Pointer: "/pages"}
 	c := n.GetPages()
 	switch {
+	case o.Shows && n.spots != nil && len(n.spotsOn(p)) == 0:
+		st.Rule, st.Passed, st.Pointer = "B1", false, "/spots"
+		st.Why = fmt.Sprintf("None of its spots is for this page, %s.", path)
 	case o.Shows:
 		st.Why = fmt.Sprintf("This page, %s, is among its pages: %s.", path, c.Include[o.Include])
 		st.Pointer = fmt.Sprintf("/pages/include/%d", o.Include)

@@ -221,12 +221,43 @@ func (c *checker) notice(i int, n bundle.Notice) {
 		bg, ink := render.DarkColours(n)
 		c.contrast(i, n, title, bg, ink, "/dark")
 	}
-	if n.GetSlot() == bundle.Inline && n.Spot == nil {
-		c.add(NoSpot, Alarm, i, "/slot", title+" stands in the page, and no spot in it is chosen.", "Point at its spot on the stage, or show it elsewhere.", add("Show it at the top", "/slot", bundle.Top))
-	}
+	c.spots(i, n, title)
 	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && !d.Answered() { // those are gone once they are answered
 		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
 	}
+}
+
+// spots reports a notice in the page that has no spot, or none on some of its pages.
+func (c *checker) spots(i int, n bundle.Notice, title string) {
+	switch {
+	case n.GetSlot() != bundle.Inline:
+		return
+	case len(n.AllSpots()) == 0:
+		c.add(NoSpot, Alarm, i, "/slot", title+" stands in the page, and no spot in it is chosen.",
+			"Point at its spot on the stage, or show it elsewhere.", add("Show it at the top", "/slot", bundle.Top))
+		return
+	}
+	set, faults := pages.Compile(n.GetPages(), c.names)
+	if faults != nil {
+		return // Compile of the site has refused it
+	}
+	var without []string
+	for _, p := range c.pages {
+		if at, some := c.site.Spots(n.ID, p.Path); !some {
+			return
+		} else if len(at) == 0 && set.Test(p).Shows {
+			without = append(without, p.Path)
+		}
+	}
+	if len(without) == 0 {
+		return
+	}
+	which := strings.Join(without[:min(3, len(without))], ", ")
+	if more := len(without) - 3; more > 0 {
+		which += " and " + moment.Count(more, "other page")
+	}
+	c.add(NoSpot, Caution, i, "/spots", fmt.Sprintf("%s has no spot on %s.", title, which),
+		"Choose a spot for those pages, or leave them out.")
 }
 
 // contrast reports words that cannot be read on their field. where is the part

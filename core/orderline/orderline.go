@@ -81,8 +81,11 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	slot := n.GetSlot()
 	edge := slot == bundle.Top || slot == bundle.Bottom
 	where := slot.Where()
-	if slot == bundle.Inline && n.Spot != nil {
-		where += " " + n.Spot.String()
+	if spots := n.AllSpots(); slot == bundle.Inline && len(spots) > 0 {
+		where += " " + spots[len(spots)-1].String()
+		if more := len(spots) - 1; more > 0 {
+			where += " or at " + moment.Count(more, "other spot")
+		}
 	}
 	change(Slot, where)
 	switch {

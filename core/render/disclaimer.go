@@ -153,14 +153,12 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 		return Disclaiming{}, err
 	}
 	out.Bar = Bar{
-		ID:   n.ID,
-		Slot: n.GetSlot(),
-		Stay: n.GetStay(),
-		HTML: strings.TrimSpace(b.String()),
-		CSS:  squeeze.Replace(disclaimerCSS) + documentStyle + style(n),
-	}
-	if out.Slot == bundle.Inline {
-		out.Spot = n.Spot
+		ID:    n.ID,
+		Slot:  n.GetSlot(),
+		Stay:  n.GetStay(),
+		Spots: spots(n),
+		HTML:  strings.TrimSpace(b.String()),
+		CSS:   squeeze.Replace(disclaimerCSS) + documentStyle + style(n),
 	}
 	sum := sha256.Sum256([]byte(out.HTML + "\x00" + out.CSS))
 	out.Disclaims.Hash = hex.EncodeToString(sum[:])

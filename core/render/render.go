@@ -29,9 +29,10 @@ type Bar struct {
 	ID   string      `json:"id"`
 	Slot bundle.Slot `json:"slot"`
 	Stay bundle.Stay `json:"stay"`
-	// Where in the page it stands, in the slot inline.
-	Spot *bundle.Spot `json:"spot,omitempty"`
-	HTML string       `json:"html"`
+	// Where in the page it stands, in the slot inline, in the order in which they are
+	// tried; without the pages that each is for.
+	Spots []bundle.Spot `json:"spots,omitempty"`
+	HTML  string        `json:"html"`
 	// What is the notice's own; the style that all share, bar.css, is built
 	// into the site script.
 	CSS string `json:"css"`
@@ -106,11 +107,27 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 	if err != nil {
 		return Bar{}, err
 	}
-	out := Bar{Count: c, ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: style(n)}
-	if out.Slot == bundle.Inline {
-		out.Spot = n.Spot
+	return Bar{
+		ID:    n.ID,
+		Slot:  n.GetSlot(),
+		Stay:  n.GetStay(),
+		Spots: spots(n),
+		HTML:  strings.TrimSpace(b.String()),
+		CSS:   style(n),
+		Count: c,
+	}, nil
+}
+
+// spots returns where in the page a notice stands; nil if it stands elsewhere.
+func spots(n bundle.Notice) (out []bundle.Spot) {
+	if n.GetSlot() != bundle.Inline {
+		return nil
 	}
-	return out, nil
+	for _, s := range n.AllSpots() {
+		s.Pages = nil
+		out = append(out, s)
+	}
+	return out
 }
 
 // style is what is a notice's own: its colours and shape as properties that

@@ -13,6 +13,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
 	"mastflag/core/countdown"
+	"mastflag/core/pages"
 	"mastflag/core/render"
 )
 
@@ -148,13 +149,14 @@ func TestLook(t *testing.T) {
 	// A spot is told only where it counts.
 	n := notice("en", bundle.Wording{Message: "a"})
 	n.Spot = &bundle.Spot{Selector: "h1"}
+	n.Spots = []bundle.Spot{{Selector: "#port", Pages: &pages.Conditions{}}}
 	bar, err := render.Notice(n, "en", "", time.UTC)
 	require.NoError(t, err)
-	assert.Nil(t, bar.Spot)
+	assert.Nil(t, bar.Spots)
 	n.Slot = bundle.Inline
 	bar, err = render.Notice(n, "en", "", time.UTC)
 	require.NoError(t, err)
-	assert.Equal(t, n.Spot, bar.Spot)
+	assert.Equal(t, []bundle.Spot{{Selector: "#port"}, {Selector: "h1"}}, bar.Spots)
 }
 
 // A countdown has its place in the message, and what the script needs beside it.

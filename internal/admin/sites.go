@@ -159,7 +159,7 @@ func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 		out = append(out, Saved{"audience", s.Name, who.Phrase(), users(func(n bundle.Notice) bool { return n.GetAudience().Uses(s.Name) })})
 	}
 	for _, s := range site.PageSets {
-		out = append(out, Saved{"page set", s.Name, orderline.PagesOf(s.Conditions), users(func(n bundle.Notice) bool { return n.GetPages().Uses(s.Name) })})
+		out = append(out, Saved{"page set", s.Name, orderline.PagesOf(s.Conditions), users(func(n bundle.Notice) bool { return n.UsesSet(s.Name) })})
 	}
 	for _, s := range site.Wordings {
 		tag := wording.Choose(s.Wordings, site.Language, site.Language)

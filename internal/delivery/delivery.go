@@ -404,11 +404,11 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 			out = append(out, ',')
 		}
 		first = false
-		out = append(out, piece...)
+		out = append(spotted(append(out, piece[:len(piece)-1]...), s, n.ID, a.URL), '}')
 	}
 	out = append(out, ']')
 	if len(decision.Waiting) > 0 {
-		out = waiting(out, s, decision.Waiting, language)
+		out = waiting(out, s, decision.Waiting, language, a.URL)
 	}
 	out = ends(out, decision)
 	out = d.disclaimed(out, s, a, decision, language)
@@ -495,9 +495,26 @@ func ends(out []byte, d decide.Decision) []byte {
 	return out
 }
 
+// spotted appends which of a notice's spots are for the page, where that depends on
+// it: ,"at":[…].
+func spotted(out []byte, s *compiled.Site, id, address string) []byte {
+	at, some := s.Spots(id, address)
+	if !some {
+		return out
+	}
+	out = append(out, `,"at":[`...)
+	for i, n := range at {
+		if i > 0 {
+			out = append(out, ',')
+		}
+		out = strconv.AppendInt(out, int64(n), 10)
+	}
+	return append(out, ']')
+}
+
 // waiting appends the notices that may show later on the page view, each with
 // what it waits for, and what the site script needs to let them compete.
-func waiting(out []byte, s *compiled.Site, list []decide.Waiting, language string) []byte {
+func waiting(out []byte, s *compiled.Site, list []decide.Waiting, language, address string) []byte {
 	out = append(out, `,"waiting":[`...)
 	first := true
 	for _, w := range list {
@@ -510,7 +527,7 @@ func waiting(out []byte, s *compiled.Site, list []decide.Waiting, language strin
 			out = append(out, ',')
 		}
 		first = false
-		out = append(out, piece[:len(piece)-1]...)
+		out = spotted(append(out, piece[:len(piece)-1]...), s, w.ID, address)
 		out = append(out, `,"remainder":`...)
 		out = append(append(out, rest...), '}')
 	}

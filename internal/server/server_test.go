@@ -486,7 +486,7 @@ func TestSurveyReadsTheSite(t *testing.T) {
 	require.Equal(t, 200, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: 1, Site: site}, nil))
 	var d admin.SiteDetail
 	b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &d)
-	assert.Len(t, d.Pages, 63, "a sitemap index of three packed sitemaps (sitemaps.org protocol)")
+	assert.Len(t, d.Pages, 66, "a sitemap index of three packed sitemaps (sitemaps.org protocol)")
 	for _, p := range d.Pages {
 		want := store.SnippetFound
 		if p.Path == "/book" {

@@ -13,7 +13,9 @@ export interface Bar {
   slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline'
   stay: 'sticking' | 'scrolling'
   /** Where in the page it stands, in the slot inline. */
-  spot?: { selector: string; where?: string }
+  spots?: { selector: string; where?: string }[]
+  /** Which of them are for this page, in the order in which they are tried; all if absent. */
+  at?: number[]
   html: string
   css: string
   /** Among the site's notices, the strongest first. */

@@ -55,42 +55,51 @@ function tabTitle(bar: Bar | undefined, shadow: (html: string, css: string) => H
 
 /** What stands aside for a notice that stands instead of it, by the notice's id. */
 const aside = new Map<string, HTMLElement>()
+/** The spot of each that stands in the page, by the notice's id. */
+const stands = new Map<string, string>()
 let late: MutationObserver | undefined
 /** Until when a spot that is not there yet is looked out for. */
 let patience = 0
 
+/** Shows again what stood aside for a notice. */
+function back(id: string): void {
+  const e = aside.get(id)
+  if (e) e.hidden = false
+  aside.delete(id)
+}
+
 /** Puts notices at their spots; one whose spot comes later is put there then. */
 function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
   late?.disconnect()
-  for (const [id, e] of aside) {
-    if (bars.some((b) => b.id === id)) continue
-    e.hidden = false
-    aside.delete(id)
-  }
+  for (const id of aside.keys()) if (!bars.some((b) => b.id === id)) back(id)
   let lost = false
   /** The last that stands at each spot: the next stands behind it, so that they are in the order of rank. */
   const last: Record<string, HTMLElement> = {}
   for (const bar of bars) {
     const host = hostOf(bar)
-    const { selector, where = 'after' } = bar.spot ?? {}
-    const spot = `${where} ${selector}`
     // It came with the page: it stands once.
     if (document.querySelector(`[data-mastflag="${bar.id}"]`)) continue
-    if (!host.isConnected) {
-      const at = selector && document.querySelector<HTMLElement>(selector)
-      if (!at) {
-        lost = true
-        continue
-      }
+    const list = bar.spots ?? []
+    const found = (bar.at ?? [...list.keys()]).map((i) => list[i]!).find((s) => document.querySelector(s.selector))
+    const { selector = '', where = 'after' } = found ?? {}
+    const spot = found ? `${where} ${selector}` : host.isConnected && stands.get(bar.id)
+    if (!spot) {
+      lost = true
+      continue
+    }
+    if (!host.isConnected || spot !== stands.get(bar.id)) {
+      const at = document.querySelector(selector) as HTMLElement
       if (last[spot]) last[spot].after(host)
       else if (where === 'first') at.prepend(host)
       else if (where === 'last') at.append(host)
       else if (where === 'after') at.after(host)
       else at.before(host)
+      back(bar.id)
       if (where === 'instead') {
         at.hidden = true
         aside.set(bar.id, at)
       }
+      stands.set(bar.id, spot)
     }
     last[spot] = host
   }

@@ -4394,7 +4394,7 @@ export interface components {
       complete: boolean
       /** @description It is in the version that is out. */
       out: boolean
-      /** @description Sections without words, and sections to be read again. */
+      /** @description Sections without words, and the title where it has none; and sections to be read again. */
       missing: number
       again: number
     }
@@ -4956,6 +4956,8 @@ export interface components {
       stay?: 'sticking' | 'scrolling'
       /** @description Where in the page it stands, in the slot inline. */
       spot?: components['schemas']['Spot']
+      /** @description Spots on pages of another make: those for the page are tried in this order, before spot. */
+      spots?: components['schemas']['Spot'][]
       schedule?: components['schemas']['Plan']
       pages?: components['schemas']['Conditions']
       /** @description Whom it is for; everyone if absent. */
@@ -5489,6 +5491,8 @@ export interface components {
        * @enum {string}
        */
       where?: 'before' | 'after' | 'first' | 'last' | 'instead'
+      /** @description The pages that it is for; every page of the notice if absent. */
+      pages?: components['schemas']['Conditions']
     }
     /** @description A StartingChoice is a starting point as people choose it. */
     StartingChoice: {

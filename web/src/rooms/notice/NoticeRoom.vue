@@ -67,11 +67,23 @@ const { detail, notice, saving, why, missing, load, act, undo, redo, canUndo, ca
 )
 watch(seenIn, () => (token.value = ''))
 watch(detail, (d) => d && (token.value ||= d.preview))
+/** The spot pointed at is one more, for the page on the stage. */
+let more = false
 function pointed(selector: string) {
   if (!notice.value) return
   notice.value.slot = 'inline'
+  if (more) {
+    const path = view.value?.page.path ?? '/'
+    notice.value.spots = [...(notice.value.spots ?? []), { selector, pages: { include: [{ match: 'page', path }] } }]
+    tell(`On ${path} it stands after ${selector}. Press the words about its place for more pages like this one.`)
+    return
+  }
   notice.value.spot = { ...notice.value.spot, selector }
   tell(`It stands ${notice.value.spot.where ?? 'after'} ${selector} now. Press the words about its place for another side.`)
+}
+function point(one: boolean) {
+  more = one
+  stage.value?.point()
 }
 /** Words written on the stage. */
 function wroteOnStage(html: string) {
@@ -252,10 +264,15 @@ const savingWords = {
   refused: 'Not saved yet',
   stale: 'Changed by someone else',
 }
+/** Why a notice in the page has no spot on the one on the stage. */
+function nowhere({ spot, spots = [] }: Notice): string {
+  const all = [...spots, ...(spot ? [spot] : [])].map((s) => s.selector)
+  if (!all.length) return 'Its spot in the page is not chosen yet.'
+  return all.length === 1 ? `Nothing on this page is ${all[0]}.` : `This page has none of its spots: ${all.join(', ')}.`
+}
 /** Why the draft is not on the stage. */
 const stageWhy = computed(() => {
-  if (notice.value?.slot === 'inline' && blocking.value?.gate !== 'pages')
-    return notice.value.spot ? `Nothing on this page is ${notice.value.spot.selector}.` : 'Its spot in the page is not chosen yet.'
+  if (notice.value?.slot === 'inline' && blocking.value?.gate !== 'pages') return nowhere(notice.value)
   return blocking.value?.why ?? 'Another notice has the place.'
 })
 const blocking = computed(() => detail.value && blockingGate(detail.value.rehearsal))
@@ -343,7 +360,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       :site="siteDetail"
       @save-audience="saveAudience"
       @save-pages="savePages"
-      @point="stage?.point()"
+      @point="point"
     />
 
     <LanguagesPanel

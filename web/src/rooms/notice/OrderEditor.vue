@@ -24,8 +24,8 @@ const notice = defineModel<Notice>({ required: true })
 defineEmits<{
   saveAudience: [name: string, node: Node, then: () => void]
   savePages: [name: string, pages: NonNullable<Notice['pages']>, then: () => void]
-  /** A spot is to be chosen on the stage. */
-  point: []
+  /** A spot is to be chosen on the stage: another, or one more for other pages. */
+  point: [more: boolean]
 }>()
 
 const box = useTemplateRef<HTMLElement>('box')
@@ -141,7 +141,13 @@ function removeCountdown() {
       role="dialog"
       :aria-label="`Change the words about ${control}`"
     >
-      <SlotWord v-if="control === 'slot'" v-model="notice" @point="((control = undefined), $emit('point'))" />
+      <SlotWord
+        v-if="control === 'slot'"
+        v-model="notice"
+        :known="site?.pages ?? []"
+        :sets="sets"
+        @point="(more) => ((control = undefined), $emit('point', more))"
+      />
       <ChoiceWord v-else-if="control === 'stay'" v-model="stay" label="When the page scrolls" :choices="stays" />
       <KindWord v-else-if="control === 'level'" v-model:kind="kind" v-model:level="level" />
       <CountdownWord

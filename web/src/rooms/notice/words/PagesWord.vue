@@ -3,36 +3,12 @@
 // clicking.
 import { computed, ref } from 'vue'
 import type { Entry, Finding, SiteDetail } from '../../../api/client'
-import { put, toggled, without, type Conditions, type List } from './places'
+import { fields, matches, put, toggled, without, type Conditions, type List, type Match } from './places'
 
-type Match = Entry['match']
 const props = defineProps<{ known: SiteDetail['pages']; on: string[]; sets: string[]; findings: Finding[] }>()
 const pages = defineModel<Conditions>({ required: true })
 const emit = defineEmits<{ save: [name: string, pages: Conditions, then: () => void] }>()
 
-const matches: { value: Match; label: string }[] = [
-  { value: 'all', label: 'every page' },
-  { value: 'home', label: 'the home page' },
-  { value: 'page', label: 'the page' },
-  { value: 'section', label: 'the section' },
-  { value: 'type', label: 'pages of type' },
-  { value: 'tag', label: 'pages tagged' },
-  { value: 'language', label: 'pages in language' },
-  { value: 'query', label: 'addresses with ?' },
-  { value: 'pattern', label: 'pages like' },
-  { value: 'set', label: 'the page set' },
-]
-type Field = 'path' | 'pattern' | 'name' | 'value'
-const fields: Partial<Record<Match, Field>> = {
-  page: 'path',
-  section: 'path',
-  pattern: 'pattern',
-  type: 'value',
-  tag: 'value',
-  language: 'value',
-  query: 'name',
-  set: 'name',
-}
 const distinct = (list: string[]) => [...new Set(list.filter(Boolean))].sort()
 const offered = computed<Partial<Record<Match, string[]>>>(() => ({
   page: props.known.map((p) => p.path),

@@ -1,13 +1,16 @@
 <script setup lang="ts">
-// Where a notice stands: a slot, or a spot in the page.
+// Where a notice stands: a slot, or spots in the page.
 import { computed } from 'vue'
-import type { Notice } from '../../../api/client'
+import type { Entry, Notice, SiteDetail } from '../../../api/client'
 import ChoiceWord from './ChoiceWord.vue'
+import { wordsOf } from './places'
 
 type Slot = NonNullable<Notice['slot']>
 type Spot = NonNullable<Notice['spot']>
 const notice = defineModel<Notice>({ required: true })
-defineEmits<{ point: [] }>()
+const props = defineProps<{ known: SiteDetail['pages']; sets: string[] }>()
+/** A spot is to be chosen on the stage: another, or one more for other pages. */
+defineEmits<{ point: [more: boolean] }>()
 
 const slots: { value: Slot; label: string; means: string }[] = [
   { value: 'top', label: 'At the top', means: 'Room for two bars.' },
@@ -27,36 +30,111 @@ const wheres: { value: NonNullable<Spot['where']>; label: string }[] = [
   { value: 'last', label: 'last inside' },
   { value: 'instead', label: 'instead of' },
 ]
-function set(part: Partial<Spot>) {
-  notice.value.spot = { selector: notice.value.spot?.selector ?? 'h1', ...notice.value.spot, ...part }
+
+/** The spots in the order in which they are tried: the one for all its pages comes last. */
+const spots = computed<Spot[]>({
+  get: () => [...(notice.value.spots ?? []), ...(notice.value.spot ? [notice.value.spot] : [])],
+  set: (list) => {
+    const last = list.at(-1)
+    const main = last && !last.pages ? last : undefined
+    const others = main ? list.slice(0, -1) : list
+    if (main) notice.value.spot = main
+    else delete notice.value.spot
+    if (others.length) notice.value.spots = others
+    else delete notice.value.spots
+  },
+})
+const set = (i: number, part: Partial<Spot>) => (spots.value = spots.value.map((s, j) => (j === i ? { ...s, ...part } : s)))
+const drop = (i: number) => (spots.value = spots.value.filter((_, j) => j !== i))
+
+// The pages of a spot: entries to choose from, and those it has.
+const offered = computed<Entry[]>(() => {
+  const distinct = (list: string[]) => [...new Set(list.filter(Boolean))].sort()
+  const sections = props.known.filter((p) => p.path !== '/' && props.known.some((o) => o.path.startsWith(p.path + '/')))
+  return [
+    ...props.sets.map((name): Entry => ({ match: 'set', name })),
+    ...distinct(props.known.map((p) => p.type)).map((value): Entry => ({ match: 'type', value })),
+    ...distinct(props.known.map((p) => p.language)).map((value): Entry => ({ match: 'language', value })),
+    ...sections.map((p): Entry => ({ match: 'section', path: p.path })),
+    ...props.known.map((p): Entry => ({ match: 'page', path: p.path })),
+  ]
+})
+const key = (e: Entry) => JSON.stringify(e)
+const choices = (s: Spot) => {
+  const own = s.pages?.include ?? []
+  return [...own, ...offered.value.filter((e) => !own.some((o) => key(o) === key(e)))]
+}
+function forPages(i: number, keys: string[]) {
+  const include = keys.map((k) => JSON.parse(k) as Entry)
+  const { exclude } = spots.value[i]?.pages ?? {}
+  set(i, { pages: include.length ? { include, ...(exclude && { exclude }) } : undefined })
 }
 </script>
 
 <template>
   <ChoiceWord v-model="slot" label="Where on the screen" :choices="slots" />
-  <div v-if="slot === 'inline'" class="spot">
-    <el-select
-      :model-value="notice.spot?.where ?? 'after'"
-      aria-label="On which side"
-      @change="(v: string) => set({ where: v as Spot['where'] })"
-    >
-      <el-option v-for="w in wheres" :key="w.value" :value="w.value" :label="w.label" />
-    </el-select>
-    <el-input
-      :model-value="notice.spot?.selector ?? ''"
-      aria-label="The element, as a CSS selector"
-      placeholder="main > h1"
-      @change="(v: string) => set({ selector: v })"
-    />
-    <el-button type="primary" @click="$emit('point')">{{ notice.spot ? 'Point at another' : 'Point at it on the stage' }}</el-button>
+  <div v-if="slot === 'inline'" class="spots">
+    <p v-if="spots.length > 1" class="small quiet">The first of these that is for the page, and that the page has, is taken.</p>
+    <div v-for="(s, i) in spots" :key="i" class="spot">
+      <el-select
+        :model-value="s.where ?? 'after'"
+        :aria-label="`On which side, spot ${i + 1}`"
+        @change="(v: string) => set(i, { where: v as Spot['where'] })"
+      >
+        <el-option v-for="w in wheres" :key="w.value" :value="w.value" :label="w.label" />
+      </el-select>
+      <el-input
+        :model-value="s.selector"
+        :aria-label="`The element, as a CSS selector, spot ${i + 1}`"
+        placeholder="main > h1"
+        @change="(v: string) => set(i, { selector: v })"
+      />
+      <el-button text :aria-label="`Remove spot ${i + 1}`" title="Remove" @click="drop(i)">✕</el-button>
+      <el-select
+        v-if="spots.length > 1 || s.pages"
+        class="for"
+        multiple
+        filterable
+        :model-value="(s.pages?.include ?? []).map(key)"
+        :aria-label="`For which pages, spot ${i + 1}`"
+        placeholder="for every page it is on"
+        @change="(keys: string[]) => forPages(i, keys)"
+      >
+        <el-option v-for="e in choices(s)" :key="key(e)" :value="key(e)" :label="wordsOf(e)" />
+      </el-select>
+      <p v-if="s.pages?.exclude?.length" class="small quiet for">But not on {{ s.pages.exclude.map(wordsOf).join(', ') }}.</p>
+    </div>
+    <div class="acts">
+      <el-button type="primary" @click="$emit('point', false)">{{
+        spots.length ? 'Point at another' : 'Point at it on the stage'
+      }}</el-button>
+      <el-button v-if="spots.length" @click="$emit('point', true)">Add one for other pages</el-button>
+    </div>
   </div>
 </template>
 
 <style scoped>
+.spots {
+  margin-top: 8px;
+}
+.spots p {
+  margin: 0 0 6px;
+}
 .spot {
   display: grid;
   grid-template-columns: 120px minmax(0, 1fr) auto;
   gap: 6px;
-  margin-top: 8px;
+  margin-bottom: 10px;
+}
+.for {
+  grid-column: 1 / -1;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+.acts .el-button {
+  margin: 0;
 }
 </style>

@@ -3,6 +3,38 @@ import type { Entry, Notice } from '../../../api/client'
 
 export type Conditions = NonNullable<Notice['pages']>
 export type List = 'include' | 'exclude'
+export type Match = Entry['match']
+/** The kinds of entries, and how each begins. */
+export const matches: { value: Match; label: string }[] = [
+  { value: 'all', label: 'every page' },
+  { value: 'home', label: 'the home page' },
+  { value: 'page', label: 'the page' },
+  { value: 'section', label: 'the section' },
+  { value: 'type', label: 'pages of type' },
+  { value: 'tag', label: 'pages tagged' },
+  { value: 'language', label: 'pages in language' },
+  { value: 'query', label: 'addresses with ?' },
+  { value: 'pattern', label: 'pages like' },
+  { value: 'set', label: 'the page set' },
+]
+export type Field = 'path' | 'pattern' | 'name' | 'value'
+/** The field that an entry of each kind is about. */
+export const fields: Partial<Record<Match, Field>> = {
+  page: 'path',
+  section: 'path',
+  pattern: 'pattern',
+  type: 'value',
+  tag: 'value',
+  language: 'value',
+  query: 'name',
+  set: 'name',
+}
+
+/** What an entry takes, in words. */
+export function wordsOf(e: Entry): string {
+  const begin = matches.find((m) => m.value === e.match)?.label ?? e.match
+  return [begin, e[fields[e.match] ?? 'path'], e.match === 'query' && e.value && `= ${e.value}`].filter(Boolean).join(' ')
+}
 
 /** The conditions with another list in place; an empty exclude is left out. */
 export function put(pages: Conditions, list: List, next: Entry[]): Conditions {

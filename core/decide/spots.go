@@ -1,0 +1,74 @@
+package decide
+
+import (
+	"slices"
+
+	"mastflag/core/bundle"
+	"mastflag/core/fault"
+	"mastflag/core/pages"
+)
+
+// compileSpots returns the pages that each of a notice's spots is for, in the
+// order in which they are tried; nil where none of them depends on the page.
+func compileSpots(n bundle.Notice, names pages.Names) ([]pages.Set, fault.Faults) {
+	spots := n.AllSpots()
+	if n.GetSlot() != bundle.Inline ||
+		!slices.ContainsFunc(spots, func(s bundle.Spot) bool { return s.Pages != nil }) {
+		return nil, nil
+	}
+	var out []pages.Set
+	var faults fault.Faults
+	for i, s := range spots {
+		at := fault.Pointer("spots", i)
+		if i == len(n.Spots) {
+			at = "/spot"
+		}
+		set, wrong := pages.Compile(s.GetPages(), names)
+		out, faults = append(out, set), append(faults, wrong.Under(at+"/pages")...)
+	}
+	return out, faults
+}
+
+// spotsOn returns the indexes of a notice's spots that are for a page, in the
+// order in which they are tried (rule B1).
+func (n *notice) spotsOn(p pages.Subject) (at []int) {
+	for i, set := range n.spots {
+		if set.Test(p).Shows {
+			at = append(at, i)
+		}
+	}
+	return at
+}
+
+// find finds the published notices of a page: those whose conditions take it, but
+// for those none of whose spots is for it.
+func (s *Site) find(p pages.Subject) (here, barred []int32) {
+	here, barred = s.index.Find(p)
+	for _, i := range s.spotted {
+		if len(s.notices[i].spotsOn(p)) > 0 {
+			continue
+		}
+		if at, is := slices.BinarySearch(here, i); is {
+			here = slices.Delete(slices.Clone(here), at, at+1)
+		}
+		if _, everywhere := slices.BinarySearch(s.index.Everywhere(), i); !everywhere {
+			continue
+		}
+		if at, is := slices.BinarySearch(barred, i); !is {
+			barred = slices.Insert(slices.Clone(barred), at, i)
+		}
+	}
+	return here, barred
+}
+
+// Spots returns the indexes of a notice's spots that are for the page at an
+// address, in the order in which they are tried; some is whether that depends on
+// the page at all.
+func (s *Site) Spots(id, address string) (at []int, some bool) {
+	n := s.byID(id)
+	if n.spots == nil {
+		return nil, false
+	}
+	p, _ := s.Subject(address)
+	return n.spotsOn(p), true
+}
