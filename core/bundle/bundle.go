@@ -100,6 +100,9 @@ type Page struct {
 	Type     string   `json:"type,omitempty" jsonschema:"maxLength=60"`
 	Language string   `json:"language,omitempty" jsonschema:"maxLength=35"`
 	Tags     []string `json:"tags,omitempty" jsonschema:"maxItems=100"`
+	// Selectors of spots that were looked for on it and not found, when it was last
+	// read. No part of the document.
+	Lost []string `json:"-"`
 }
 
 // A Notice is something the site tells its visitors. With every optional

@@ -116,6 +116,20 @@ func (n Notice) AllSpots() []Spot {
 	return append(slices.Clone(n.Spots), *n.Spot)
 }
 
+// Selectors returns those of the spots of notices in the page, sorted, each once.
+func Selectors(notices []Notice) (out []string) {
+	for _, n := range notices {
+		if n.GetSlot() != Inline {
+			continue
+		}
+		for _, s := range n.AllSpots() {
+			out = append(out, s.Selector)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
 // UsesSet reports whether a notice names a saved page set, in its conditions or
 // in those of a spot.
 func (n Notice) UsesSet(name string) bool {

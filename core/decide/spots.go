@@ -61,6 +61,33 @@ func (s *Site) find(p pages.Subject) (here, barred []int32) {
 	return here, barred
 }
 
+// Unplaced returns the known pages that a notice in the page carries, and on which it
+// has no spot: none is for the page, or none of those that are was found on it.
+func (s *Site) Unplaced(id string) (paths []string) {
+	n := s.byID(id)
+	spots := n.AllSpots()
+	if n.slot != bundle.Inline || len(spots) == 0 {
+		return nil
+	}
+	for _, p := range s.bundle.Pages {
+		if n.spots == nil && len(p.Lost) == 0 {
+			continue // what is quick to tell comes first
+		}
+		subject, ok := s.Subject(p.Path)
+		placed := func(i int, spot bundle.Spot) bool {
+			return !slices.Contains(p.Lost, spot.Selector) && (n.spots == nil || n.spots[i].Test(subject).Shows)
+		}
+		some := false
+		for i, spot := range spots {
+			some = some || placed(i, spot)
+		}
+		if ok && !some && n.pages.Test(subject).Shows {
+			paths = append(paths, subject.Path)
+		}
+	}
+	return paths
+}
+
 // Spots returns the indexes of a notice's spots that are for the page at an
 // address, in the order in which they are tried; some is whether that depends on
 // the page at all.

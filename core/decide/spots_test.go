@@ -3,6 +3,7 @@ package decide_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -17,6 +18,7 @@ import (
 
 // The spots of a notice that are for a page, against trying each: without any it is
 // not on that page, it is said why, and the count of its pages knows it (rule B1).
+// Where the page was read and has none of them, that is known too.
 func TestSpotsByPage(t *testing.T) {
 	seed := uint64(time.Now().UnixNano())
 	t.Logf("seed %d", seed)
@@ -44,6 +46,9 @@ func TestSpotsByPage(t *testing.T) {
 		}
 		b, err := bundle.Parse(fmt.Appendf(nil, included, notice("one")+","+notice("two")))
 		require.NoError(t, err)
+		for i := range b.Pages {
+			b.Pages[i].Lost = strings.Fields(pick("", "#s0", "#s0 #s1 main", "main"))
+		}
 		s, err := decide.Compile(b)
 		require.NoError(t, err)
 		names, _ := b.Site.Names()
@@ -52,7 +57,7 @@ func TestSpotsByPage(t *testing.T) {
 			require.Empty(t, faults)
 			return set.Test(p).Shows
 		}
-		known := map[string]int{}
+		known, unplaced := map[string]int{}, map[string][]string{}
 		for _, address := range []string{"/", "/book", "/ports/a", "/ports/b", "/ports/new", "/book?x=1"} {
 			subject, _ := s.Subject(address)
 			res := s.Explain(decide.Visit{At: at, URL: address})
@@ -70,6 +75,13 @@ func TestSpotsByPage(t *testing.T) {
 					}
 				}
 				takes := test(n.GetPages(), subject)
+				if at := slices.IndexFunc(b.Pages, func(p bundle.Page) bool { return p.Path == address }); at >= 0 && takes &&
+					n.GetSlot() == bundle.Inline && len(n.AllSpots()) > 0 && !slices.ContainsFunc(want, func(i int) bool {
+					return !slices.Contains(b.Pages[at].Lost, n.AllSpots()[i].Selector)
+				}) {
+					unplaced[n.ID] = append(unplaced[n.ID], address)
+					outcomes["unplaced"]++
+				}
 				carries := takes && (!some || want != nil)
 				require.Equal(t, carries, shows[n.ID], "%s on %s", notice, address)
 				if carries && !strings.Contains(address, "?") && address != "/ports/new" {
@@ -95,10 +107,11 @@ func TestSpotsByPage(t *testing.T) {
 		require.NoError(t, err)
 		for _, n := range b.Notices {
 			require.Equal(t, known[n.ID], on[n.ID])
+			require.Equal(t, unplaced[n.ID], s.Unplaced(n.ID))
 		}
 	}
 	for outcome, n := range outcomes {
 		assert.Greater(t, n, 100, outcome)
 	}
-	assert.Len(t, outcomes, 5)
+	assert.Len(t, outcomes, 6)
 }

@@ -237,18 +237,7 @@ func (c *checker) spots(i int, n bundle.Notice, title string) {
 			"Point at its spot on the stage, or show it elsewhere.", add("Show it at the top", "/slot", bundle.Top))
 		return
 	}
-	set, faults := pages.Compile(n.GetPages(), c.names)
-	if faults != nil {
-		return // Compile of the site has refused it
-	}
-	var without []string
-	for _, p := range c.pages {
-		if at, some := c.site.Spots(n.ID, p.Path); !some {
-			return
-		} else if len(at) == 0 && set.Test(p).Shows {
-			without = append(without, p.Path)
-		}
-	}
+	without := c.site.Unplaced(n.ID)
 	if len(without) == 0 {
 		return
 	}
@@ -256,7 +245,7 @@ func (c *checker) spots(i int, n bundle.Notice, title string) {
 	if more := len(without) - 3; more > 0 {
 		which += " and " + moment.Count(more, "other page")
 	}
-	c.add(NoSpot, Caution, i, "/spots", fmt.Sprintf("%s has no spot on %s.", title, which),
+	c.add(NoSpot, Caution, i, "/spots", fmt.Sprintf("%s has no spot on %s, as far as those pages were read.", title, which),
 		"Choose a spot for those pages, or leave them out.")
 }
 

@@ -308,6 +308,8 @@ type NoticeDetail struct {
 	ChangedBy string             `json:"changedBy"`
 	// The known pages it takes, by path.
 	OnPages []string `json:"onPages"`
+	// Those of them on which it has no spot: none is for the page, or none of those that are was found on it.
+	Unplaced []string `json:"unplaced"`
 	// How the words of what is being worked on stand in each language.
 	Languages []LanguageState `json:"languages"`
 	// Its windows of time in words, with the next occurrences of each.

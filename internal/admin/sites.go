@@ -272,7 +272,15 @@ func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 	if len(s.Origins) == 0 {
 		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first."}
 	}
-	found, err := a.Survey.Survey(ctx, s.Origins[0], delivery.ScriptPath(c.site))
+	rows, err := a.Store.Notices(ctx, c.site)
+	if err != nil {
+		return SiteDetail{}, err
+	}
+	var notices []bundle.Notice
+	for _, r := range rows {
+		notices = append(notices, r.Working(), r.Out())
+	}
+	found, err := a.Survey.Survey(ctx, s.Origins[0], delivery.ScriptPath(c.site), bundle.Selectors(notices))
 	if err != nil {
 		return SiteDetail{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: err.Error() + ". The pages known before are kept."}
 	}

@@ -68,11 +68,12 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 			return err
 		}
 	}
-	found, err := survey.New(outbound.New(outbound.Options{Allowed: []string{strings.TrimPrefix(siteAddress, "http://")}})).Survey(ctx, siteAddress, delivery.ScriptPath(Key))
+	b, versions := Bundle(siteAddress, base, now)
+	guard := outbound.New(outbound.Options{Allowed: []string{strings.TrimPrefix(siteAddress, "http://")}})
+	found, err := survey.New(guard).Survey(ctx, siteAddress, delivery.ScriptPath(Key), bundle.Selectors(b.Notices))
 	if err != nil {
 		return fmt.Errorf("reading the demo site: %w", err)
 	}
-	b, versions := Bundle(siteAddress, base, now)
 	if err := st.AddSite(ctx, b.Site); err != nil {
 		return err
 	}

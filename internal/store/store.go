@@ -409,13 +409,19 @@ type Page struct {
 // Pages returns the known pages of a site, by path.
 func (s *Store) Pages(ctx context.Context, site string) ([]Page, error) {
 	return query(ctx, s.on(), func(row *sql.Rows) (Page, error) {
-		var doc string
+		var doc, lost string
 		var p Page
-		if err := row.Scan(&doc, &p.Snippet); err != nil {
+		if err := row.Scan(&doc, &p.Snippet, &lost); err != nil {
 			return p, err
 		}
-		return p, json.Unmarshal([]byte(doc), &p.Page)
-	}, "SELECT doc, snippet FROM page WHERE site = ? ORDER BY path", site)
+		if err := json.Unmarshal([]byte(doc), &p.Page); err != nil {
+			return p, err
+		}
+		if lost == "[]" {
+			return p, nil
+		}
+		return p, json.Unmarshal([]byte(lost), &p.Lost)
+	}, "SELECT doc, snippet, lost FROM page WHERE site = ? ORDER BY path", site)
 }
 
 // A PageCount is how many pages of a site are known, how many of them were
@@ -442,7 +448,9 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 				return err
 			}
 			p.Path = path
-			if _, err := tx.ExecContext(ctx, "INSERT INTO page(site, path, doc, snippet) VALUES(?, ?, ?, ?) ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet", site, path, encode(p.Page), p.Snippet); err != nil {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO page(site, path, doc, snippet, lost) VALUES(?, ?, ?, ?, ?)
+				ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet, lost = excluded.lost`,
+				site, path, encode(p.Page), p.Snippet, encode(append([]string{}, p.Lost...))); err != nil {
 				return err
 			}
 		}

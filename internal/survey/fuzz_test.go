@@ -3,6 +3,8 @@ package survey
 import (
 	"strings"
 	"testing"
+
+	"github.com/andybalholm/cascadia"
 )
 
 // Whatever a site answers is read or refused, within the limits.
@@ -25,12 +27,17 @@ func FuzzSitemap(f *testing.F) {
 func FuzzPage(f *testing.F) {
 	f.Add([]byte(`<!doctype html><html lang=de><head><title>A &amp; B</title><script src="https://n.example/s/x.js"></script><style>a{color:#0b5a66}</style><link rel=stylesheet href=a.css>`))
 	f.Add([]byte(`<title><script src=/s/x.js`))
+	group, _ := cascadia.ParseGroup("main > p")
+	all, _ := cascadia.ParseGroup("html")
 	f.Fuzz(func(t *testing.T, body []byte) {
 		title, _, _ := readPage(body, "/s/x.js")
 		if strings.ContainsAny(title, "\n\t") {
 			t.Fatalf("a title of more than a line: %q", title)
 		}
 		sheetsOf(body)
+		if n := len(lost(body, []spot{{"main > p", group}, {"html", all}})); n > 1 {
+			t.Fatalf("%d selectors were not found, and every page has an html", n)
+		}
 	})
 }
 

@@ -17,6 +17,7 @@ import (
 	"sync"
 	"time"
 
+	"github.com/andybalholm/cascadia"
 	"golang.org/x/net/html"
 	"golang.org/x/text/language"
 
@@ -67,8 +68,9 @@ func New(g *outbound.Guard) *Surveyor {
 
 // Survey reads the pages of a site at origin: those of its sitemap, or the
 // home page alone if it has none. marker is what the snippet is known by in a
-// page's HTML. Pages come by path. The error says what to do.
-func (s *Surveyor) Survey(ctx context.Context, origin, marker string) ([]store.Page, error) {
+// page's HTML; selectors of spots are looked for on each page, MaxSelectors at
+// most. Pages come by path. The error says what to do.
+func (s *Surveyor) Survey(ctx context.Context, origin, marker string, selectors []string) ([]store.Page, error) {
 	origin, err := pages.Origin(origin)
 	if err != nil {
 		return nil, err
@@ -77,13 +79,19 @@ func (s *Surveyor) Survey(ctx context.Context, origin, marker string) ([]store.P
 	if err != nil {
 		return nil, err
 	}
+	var spots []spot
+	for _, text := range selectors[:min(len(selectors), MaxSelectors)] {
+		if group, err := cascadia.ParseGroup(text); err == nil {
+			spots = append(spots, spot{text, group})
+		}
+	}
 	found := make([]store.Page, len(paths))
 	var wg sync.WaitGroup
 	next := make(chan int)
 	for range atOnce {
 		wg.Go(func() {
 			for i := range next {
-				found[i] = s.page(ctx, origin, paths[i], marker)
+				found[i] = s.page(ctx, origin, paths[i], marker, spots)
 			}
 		})
 	}
@@ -220,8 +228,35 @@ func readSitemap(body []byte) (pageLocs, mapLocs []string, err error) {
 	return pageLocs, mapLocs, nil
 }
 
-// page reads one page: its title, language, and whether it has the snippet.
-func (s *Surveyor) page(ctx context.Context, origin, path, marker string) store.Page {
+// MaxSelectors is how many selectors are looked for on each page.
+const MaxSelectors = 100
+
+// A spot is a selector that is looked for.
+type spot struct {
+	text  string
+	group cascadia.SelectorGroup
+}
+
+// lost returns those selectors that find nothing in a page's HTML.
+func lost(body []byte, spots []spot) (out []string) {
+	if len(spots) == 0 {
+		return nil
+	}
+	doc, err := html.Parse(bytes.NewReader(body))
+	if err != nil {
+		return nil
+	}
+	for _, s := range spots {
+		if cascadia.Query(doc, s.group) == nil {
+			out = append(out, s.text)
+		}
+	}
+	return out
+}
+
+// page reads one page: its title, language, whether it has the snippet, and which
+// spots it has not.
+func (s *Surveyor) page(ctx context.Context, origin, path, marker string, spots []spot) store.Page {
 	p := store.Page{Page: bundle.Page{Path: path}}
 	body, status, err := s.get(ctx, origin+path, maxPage)
 	switch {
@@ -234,6 +269,7 @@ func (s *Surveyor) page(ctx context.Context, origin, path, marker string) store.
 	}
 	var hasSnippet bool
 	p.Title, p.Language, hasSnippet = readPage(body, marker)
+	p.Lost = lost(body, spots)
 	p.Snippet = store.SnippetMissing
 	if hasSnippet {
 		p.Snippet = store.SnippetFound

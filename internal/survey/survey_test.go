@@ -66,23 +66,23 @@ func TestSurvey(t *testing.T) {
 		"/moved": `-> HOST/`,
 		"/away":  `-> http://elsewhere.invalid/`,
 	})
-	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, "/s/x.js")
+	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, "/s/x.js", []string{"html > body > p", "!", "title", "tbody"})
 	require.NoError(t, err)
-	type row struct{ path, title, lang, snippet string }
+	type row struct{ path, title, lang, snippet, lost string }
 	rows := []row{}
 	for _, p := range got {
 		if strings.HasPrefix(p.Snippet, "could not be read") {
 			assert.Contains(t, p.Snippet, "another site")
 			p.Snippet = "could not be read"
 		}
-		rows = append(rows, row{p.Path, p.Title, p.Language, p.Snippet})
+		rows = append(rows, row{p.Path, p.Title, p.Language, p.Snippet, strings.Join(p.Lost, ", ")})
 	}
 	assert.Equal(t, []row{
-		{"/", "Fähren & Boote", "de-AT", store.SnippetFound},
-		{"/away", "", "", "could not be read"},
-		{"/caf%C3%A9", "Kaffee", "", store.SnippetMissing}, // in a comment and as words it does not count
-		{"/gone", "", "", "answered with status 404"},
-		{"/moved", "Fähren & Boote", "de-AT", store.SnippetFound},
+		{"/", "Fähren & Boote", "de-AT", store.SnippetFound, "html > body > p, tbody"},
+		{"/away", "", "", "could not be read", ""},
+		{"/caf%C3%A9", "Kaffee", "", store.SnippetMissing, "tbody"}, // in a comment and as words it does not count
+		{"/gone", "", "", "answered with status 404", ""},
+		{"/moved", "Fähren & Boote", "de-AT", store.SnippetFound, "html > body > p, tbody"},
 	}, rows)
 }
 
@@ -113,7 +113,7 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 				answers["/sitemap.xml"] = c.body
 			}
 			there := outside(t, answers).URL
-			got, err := survey.New(to(there)).Survey(t.Context(), there, "/s/x.js")
+			got, err := survey.New(to(there)).Survey(t.Context(), there, "/s/x.js", nil)
 			if c.wrong != "" {
 				assert.ErrorContains(t, err, c.wrong)
 				return
@@ -122,9 +122,9 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 			assert.Len(t, got, c.pages)
 		})
 	}
-	_, err := survey.New(to("http://127.0.0.1:1")).Survey(t.Context(), "http://127.0.0.1:1", "/s/x.js")
+	_, err := survey.New(to("http://127.0.0.1:1")).Survey(t.Context(), "http://127.0.0.1:1", "/s/x.js", nil)
 	assert.ErrorContains(t, err, "Check the site’s address")
-	_, err = survey.New(to("")).Survey(t.Context(), "file:///etc/passwd", "/s/x.js")
+	_, err = survey.New(to("")).Survey(t.Context(), "file:///etc/passwd", "/s/x.js", nil)
 	assert.ErrorContains(t, err, "not an http or https address")
 }
 

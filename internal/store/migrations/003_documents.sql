@@ -12,6 +12,11 @@ CREATE TABLE document_version (
 -- document.Checked as JSON, '' where there was none.
 ALTER TABLE inspection ADD COLUMN checked TEXT NOT NULL DEFAULT '';
 
+-- Selectors of spots that were looked for on the page and not found, when it was
+-- last read: a list as JSON.
+ALTER TABLE page ADD COLUMN lost TEXT NOT NULL DEFAULT '[]';
+
 -- +goose Down
 DROP TABLE document_version;
 ALTER TABLE inspection DROP COLUMN checked;
+ALTER TABLE page DROP COLUMN lost;

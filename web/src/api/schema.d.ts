@@ -4996,6 +4996,8 @@ export interface components {
       changedBy: string
       /** @description The known pages it takes, by path. */
       onPages: string[]
+      /** @description Those of them on which it has no spot: none is for the page, or none of those that are was found on it. */
+      unplaced: string[]
       /** @description How the words of what is being worked on stand in each language. */
       languages: components['schemas']['LanguageState'][]
       /** @description Its windows of time in words, with the next occurrences of each. */

@@ -33,7 +33,7 @@ const sets = computed(() => props.site?.site.pageSets?.map((s) => s.name) ?? [])
 const saved = computed(() => props.site?.site.audiences?.map((a) => a.name) ?? [])
 const { names: others, find } = useNames(useViewpoint().site)
 provide(findNames, find)
-const pageFindings = computed(() => props.detail.findings.filter((f) => f.pointers.some((p) => /^\/notices\/\d+\/pages/.test(p))))
+const pageFindings = computed(() => props.detail.findings.filter((f) => f.pointers.some((p) => /^\/notices\/\d+\/(pages|spots)/.test(p))))
 const localNow = computed(() => local(props.view.at, props.view.zone))
 
 type Control = NonNullable<Word['control']>
@@ -171,6 +171,7 @@ function removeCountdown() {
         v-model="pages"
         :known="site?.pages ?? []"
         :on="detail.onPages"
+        :unplaced="detail.unplaced"
         :sets="sets"
         :findings="pageFindings"
         @save="(name, c, then) => $emit('savePages', name, c, then)"

@@ -13,6 +13,7 @@ import ClosingWord from './words/ClosingWord.vue'
 import PagesWord from './words/PagesWord.vue'
 import RepeatEditor from './words/RepeatEditor.vue'
 import ScheduleWord from './words/ScheduleWord.vue'
+import SlotWord from './words/SlotWord.vue'
 
 /** Mounts an editor on a value that it can change. */
 function edit<T extends object>(editor: unknown, value: T, props: object = {}) {
@@ -95,6 +96,7 @@ describe('pages', () => {
     const props = reactive({
       known: known('/', '/ports', '/ports/a'),
       on: ['/', '/ports', '/ports/a'],
+      unplaced: ['/ports/a'],
       sets: ['all ports'],
       findings: [] as unknown[],
     })
@@ -104,6 +106,12 @@ describe('pages', () => {
         .findAll('.tree .toggle')
         .find((b) => b.text().includes(path))!
         .trigger('click')
+    expect(
+      wrapper
+        .find('.tree')
+        .text()
+        .match(/no spot there/g),
+    ).toHaveLength(1)
     await click('/ports/a')
     expect(state.value.exclude).toEqual([{ match: 'page', path: '/ports/a' }])
     await click('/ports/a')
@@ -127,6 +135,7 @@ describe('pages', () => {
     const { wrapper, state } = edit(PagesWord, { include: [{ match: 'all' }] } as Record<string, unknown>, {
       known: known('/', '/book'),
       on: ['/', '/book'],
+      unplaced: ['/book'],
       sets: [],
       findings: [],
     })
@@ -261,6 +270,32 @@ describe('audience', () => {
     expect(wrapper.findComponent(AudienceWord).emitted('save')![0]![0]).toBe('Seekers')
     await press(wrapper, 'Show it to everyone')
     expect(holder.audience).toBeUndefined()
+  })
+})
+
+describe('spots', () => {
+  it('are tried in their order; the one for every page comes last, and what one is for can be taken off again', async () => {
+    const ports = { include: [{ match: 'section', path: '/ports' }], exclude: [{ match: 'page', path: '/ports/a' }] }
+    const { wrapper, state } = edit(
+      SlotWord,
+      { slot: 'inline', spot: { selector: 'h1' }, spots: [{ selector: '#port', where: 'first', pages: ports }] } as Record<string, unknown>,
+      { known: known('/', '/ports', '/ports/a'), sets: ['all ports'] },
+    )
+    expect(wrapper.text()).toContain('But not on the page /ports/a.')
+    const selects = () => wrapper.findAllComponents({ name: 'ElSelect' })
+    const pages = (i: number) => selects().filter((s) => s.props('multiple'))[i]!
+    pages(0).vm.$emit('change', ['{"match":"set","name":"all ports"}'])
+    expect(state.value.spots).toEqual([
+      { selector: '#port', where: 'first', pages: { include: [{ match: 'set', name: 'all ports' }], exclude: ports.exclude } },
+    ])
+    pages(1).vm.$emit('change', ['{"match":"page","path":"/"}'])
+    expect(state.value.spot).toBeUndefined()
+    expect((state.value.spots as unknown[]).length).toBe(2)
+    await press(wrapper, 'Remove spot 1')
+    pages(0).vm.$emit('change', [])
+    expect(state.value).toEqual({ slot: 'inline', spot: { selector: 'h1', pages: undefined } })
+    await press(wrapper, 'Add one for other pages')
+    expect(wrapper.findComponent(SlotWord).emitted('point')).toEqual([[true]])
   })
 })
 

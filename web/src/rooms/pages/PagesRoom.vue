@@ -203,6 +203,7 @@ const reason = (id: string) => {
               }}<span class="unseen">{{ carriedByIt.has(data.page.path) ? 'taken in' : 'left out' }}</span></span
             >
             <span class="label">{{ data.label }}</span>
+            <span v-if="data.page && placed?.unplaced.includes(data.page.path)" class="small wait">no spot there</span>
             <span v-if="data.page" class="page-title quiet small">{{ data.page.title }}</span>
             <button
               v-if="placed && data.page && data.children.length"
@@ -283,6 +284,9 @@ const reason = (id: string) => {
 </template>
 
 <style scoped>
+.wait {
+  color: var(--wait);
+}
 .pages-room {
   display: grid;
   grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import type { Entry, Finding, SiteDetail } from '../../../api/client'
 import { fields, matches, put, toggled, without, type Conditions, type List, type Match } from './places'
 
-const props = defineProps<{ known: SiteDetail['pages']; on: string[]; sets: string[]; findings: Finding[] }>()
+const props = defineProps<{ known: SiteDetail['pages']; on: string[]; unplaced: string[]; sets: string[]; findings: Finding[] }>()
 const pages = defineModel<Conditions>({ required: true })
 const emit = defineEmits<{ save: [name: string, pages: Conditions, then: () => void] }>()
 
@@ -135,7 +135,8 @@ function save() {
             @click="toggle(p.path, 'page')"
           >
             <span class="mark" aria-hidden="true">{{ carried.has(p.path) ? '●' : excludedBy(p.path) >= 0 ? '✕' : '○' }}</span>
-            <span>{{ p.path }}</span> <span class="quiet small">{{ p.title }}</span>
+            <span>{{ p.path }}</span> <span v-if="unplaced.includes(p.path)" class="small found">no spot there</span>
+            <span class="quiet small">{{ p.title }}</span>
           </button>
           <button
             v-if="hasBelow(p.path)"
