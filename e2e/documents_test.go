@@ -377,6 +377,19 @@ func TestDocumentRoom(t *testing.T) {
 	ines.has("Proposed: material. The answer to “The law of which country applies” changed.")
 	ines.press("Remove this document")
 	ines.has("“Documents in the footer” leads to it. Take it out there first. Nothing was removed.")
+	// One that nothing leads to is removed once that is said again.
+	ines.press("Library")
+	ines.press("New document ▾")
+	ines.press("Disclaimer")
+	ines.has("Nothing leads to it yet.")
+	for _, answer := range []string{"Keep it", "Remove it"} {
+		ines.press("Remove this document")
+		ines.has("Its answers and what was written by hand are gone then.")
+		ines.press(answer)
+		ines.until("!document.querySelector('.el-message-box')?.checkVisibility()")
+	}
+	ines.has("The document is removed.")
+	ines.has("New document")
 
 	// What it leads to: the footer's list, in each language, and the address of each version.
 	v := person(t)

@@ -180,7 +180,10 @@ func style(n bundle.Notice) string {
 		b.WriteString(documentStyle + ".below{flex:1 0 100%;order:3}.bar .documents{display:flex;flex-wrap:wrap;gap:4px 20px;padding:0;list-style:none}")
 	}
 	if n.Kind == bundle.KindBlock { // it reads as a part of the page
-		b.WriteString(".bar{justify-content:flex-start}.words{max-width:none;text-align:start}")
+		b.WriteString(":host{margin-block:16px}.bar{justify-content:flex-start}.words{max-width:none;text-align:start}")
+	}
+	if n.GetSlot() == bundle.Inline { // no line parts it from what it follows, as bars at an edge are parted
+		b.WriteString(":host(:not(:first-child)) .bar{box-shadow:none}")
 	}
 	if n.Picture() != nil {
 		b.WriteString(".picture img{display:block;max-width:100%;height:auto;border-radius:var(--corner,0)}")

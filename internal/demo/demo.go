@@ -250,5 +250,6 @@ func Bundle(siteAddress, base string, now time.Time) (bundle.Bundle, map[string]
 		},
 	}
 	b.Notices = append(b.Notices, documentNotices(published(-20), published(-60))...)
+	b.Notices = append(b.Notices, statusBlock(published(-45)))
 	return b, documents(&b, now)
 }

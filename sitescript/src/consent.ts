@@ -312,7 +312,8 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       if (what === 'receipt' && mine) void download(`${address}/${mine.id}`)
       if (what === 'erase' && mine)
         void fetch(`${address}/${mine.id}`, { method: 'DELETE', credentials: 'omit' }).then((r) => {
-          if (!r.ok && r.status !== 404) return
+          // One that was erased before, or never kept, is not there either.
+          if (!r.ok && r.status !== 404 && r.status !== 410) return
           memory.change((k) => delete k.consent)
           void page.ask()
         })

@@ -2,12 +2,13 @@
 // A document: the questions on one side, the text that grows from the answers, and
 // what it has to say on the other; then its next version, where it stands, and the
 // versions there were.
+import { ElMessageBox } from 'element-plus'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, CallError } from '../../api/client'
 import { saveText } from '../../instruments/file'
 import { nameOf } from '../../instruments/languages'
-import { mayManage, mayWrite, me } from '../../instruments/me'
+import { mayWrite, me } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { sendOut, takeIn } from '../../instruments/translator'
@@ -104,7 +105,16 @@ async function away(as: 'html' | 'markdown' | 'text') {
 }
 const file = ref<HTMLInputElement>()
 const take = async (e: Event) => (await takeIn(site.value, e)) && doc.load()
+/** Its answers and the sections written by hand are gone with it: that is asked first, once nothing leads to it. */
 async function remove() {
+  const sure =
+    detail.value?.uses.length ||
+    (await ElMessageBox.confirm(
+      'Its answers and what was written by hand are gone then. The versions that were published stay at their addresses.',
+      `Remove “${detail.value?.title}”?`,
+      { confirmButtonText: 'Remove it', cancelButtonText: 'Keep it', type: 'warning' },
+    ).catch(() => false))
+  if (!sure) return
   try {
     await api.deleteDocument(site.value, id)
     tell('The document is removed. The versions that were published stay at their addresses.')
@@ -283,7 +293,7 @@ async function inspect() {
           <button class="word" @click="away('text')">plain text</button>. In a notice, the address <code>document:{{ id }}</code> leads to
           it in each language.
         </p>
-        <el-button v-if="mayManage || mayWrite" size="small" text @click="remove">Remove this document</el-button>
+        <el-button v-if="mayWrite" size="small" text @click="remove">Remove this document</el-button>
       </section>
     </div>
   </div>

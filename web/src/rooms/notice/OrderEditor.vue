@@ -39,7 +39,7 @@ const localNow = computed(() => local(props.view.at, props.view.zone))
 type Control = NonNullable<Word['control']>
 const control = ref<Control>()
 /** Editors that show much side by side. */
-const wide: Control[] = ['audience', 'pages', 'level', 'countdown']
+const wide: Control[] = ['audience', 'pages', 'level', 'countdown', 'slot']
 const editorAt = ref({ left: 0, top: 0 })
 function choose(c: Control, word: HTMLElement) {
   if (control.value === c) return close()
@@ -136,7 +136,7 @@ function removeCountdown() {
     <div
       v-if="control"
       class="editor"
-      :class="{ wide: control && wide.includes(control) }"
+      :class="{ wide: control && wide.includes(control) && (control !== 'slot' || notice.slot === 'inline') }"
       :style="{ left: editorAt.left + 'px', top: editorAt.top + 'px' }"
       role="dialog"
       :aria-label="`Change the words about ${control}`"

@@ -72,50 +72,63 @@ function forPages(i: number, keys: string[]) {
 </script>
 
 <template>
-  <ChoiceWord v-model="slot" label="Where on the screen" :choices="slots" />
-  <div v-if="slot === 'inline'" class="spots">
-    <p v-if="spots.length > 1" class="small quiet">The first of these that is for the page, and that the page has, is taken.</p>
-    <div v-for="(s, i) in spots" :key="i" class="spot">
-      <el-select
-        :model-value="s.where ?? 'after'"
-        :aria-label="`On which side, spot ${i + 1}`"
-        @change="(v: string) => set(i, { where: v as Spot['where'] })"
-      >
-        <el-option v-for="w in wheres" :key="w.value" :value="w.value" :label="w.label" />
-      </el-select>
-      <el-input
-        :model-value="s.selector"
-        :aria-label="`The element, as a CSS selector, spot ${i + 1}`"
-        placeholder="main > h1"
-        @change="(v: string) => set(i, { selector: v })"
-      />
-      <el-button text :aria-label="`Remove spot ${i + 1}`" title="Remove" @click="drop(i)">✕</el-button>
-      <el-select
-        v-if="spots.length > 1 || s.pages"
-        class="for"
-        multiple
-        filterable
-        :model-value="(s.pages?.include ?? []).map(key)"
-        :aria-label="`For which pages, spot ${i + 1}`"
-        placeholder="for every page it is on"
-        @change="(keys: string[]) => forPages(i, keys)"
-      >
-        <el-option v-for="e in choices(s)" :key="key(e)" :value="key(e)" :label="wordsOf(e)" />
-      </el-select>
-      <p v-if="s.pages?.exclude?.length" class="small quiet for">But not on {{ s.pages.exclude.map(wordsOf).join(', ') }}.</p>
-    </div>
-    <div class="acts">
-      <el-button type="primary" @click="$emit('point', false)">{{
-        spots.length ? 'Point at another' : 'Point at it on the stage'
-      }}</el-button>
-      <el-button v-if="spots.length" @click="$emit('point', true)">Add one for other pages</el-button>
+  <div :class="{ beside: slot === 'inline' }">
+    <ChoiceWord v-model="slot" label="Where on the screen" :choices="slots" />
+    <div v-if="slot === 'inline'" class="spots">
+      <p v-if="spots.length > 1" class="small quiet">The first of these that is for the page, and that the page has, is taken.</p>
+      <div v-for="(s, i) in spots" :key="i" class="spot">
+        <el-select
+          :model-value="s.where ?? 'after'"
+          :aria-label="`On which side, spot ${i + 1}`"
+          @change="(v: string) => set(i, { where: v as Spot['where'] })"
+        >
+          <el-option v-for="w in wheres" :key="w.value" :value="w.value" :label="w.label" />
+        </el-select>
+        <el-input
+          :model-value="s.selector"
+          :aria-label="`The element, as a CSS selector, spot ${i + 1}`"
+          placeholder="main > h1"
+          @change="(v: string) => set(i, { selector: v })"
+        />
+        <el-button text :aria-label="`Remove spot ${i + 1}`" title="Remove" @click="drop(i)">✕</el-button>
+        <el-select
+          v-if="spots.length > 1 || s.pages"
+          class="for"
+          multiple
+          filterable
+          :model-value="(s.pages?.include ?? []).map(key)"
+          :aria-label="`For which pages, spot ${i + 1}`"
+          placeholder="for every page it is on"
+          @change="(keys: string[]) => forPages(i, keys)"
+        >
+          <el-option v-for="e in choices(s)" :key="key(e)" :value="key(e)" :label="wordsOf(e)" />
+        </el-select>
+        <p v-if="s.pages?.exclude?.length" class="small quiet for">But not on {{ s.pages.exclude.map(wordsOf).join(', ') }}.</p>
+      </div>
+      <div class="acts">
+        <el-button type="primary" @click="$emit('point', false)">{{
+          spots.length ? 'Point at another' : 'Point at it on the stage'
+        }}</el-button>
+        <el-button v-if="spots.length" @click="$emit('point', true)">Add one for other pages</el-button>
+      </div>
     </div>
   </div>
 </template>
 
 <style scoped>
-.spots {
-  margin-top: 8px;
+.beside {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 20px;
+  align-items: start;
+}
+@media (max-width: 700px) {
+  .beside {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .spots {
+    order: -1;
+  }
 }
 .spots p {
   margin: 0 0 6px;
