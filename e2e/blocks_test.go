@@ -1,8 +1,10 @@
 package e2e
 
 import (
+	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"net"
 	"net/http"
 	"os"
@@ -18,6 +20,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/internal/delivery"
 	"mastflag/internal/demo"
+	"mastflag/internal/store"
 )
 
 // included is nginx as docs/blocks.md has it, with the program and the folders of
@@ -131,4 +134,74 @@ func TestBlockComesWithThePage(t *testing.T) {
 	assert.NotContains(t, get("/out.html"), "Cookie statement")
 	w.stop()
 	assert.Contains(t, get("/index.html"), "<footer></footer>", "the page comes without it")
+}
+
+// A block is made once: changed, it is another on all its pages; its copy goes its
+// own way, is told that the original has changed, and takes that text if asked to
+// (rule B3).
+func TestABlockAndItsCopy(t *testing.T) {
+	w := newWorld(t)
+	ines := person(t)
+	w.signIn(ines)
+	ines.open(w.address + "/sundrey/notices/port-status?page=/ports/aldwick")
+	ines.has("The draft, on the real page.")
+	ines.press("More commands")
+	ines.press("Duplicate")
+	ines.until("location.pathname.endsWith('/copy-of-status-line-of-the-ports')")
+	ines.has("A copy of “Status line of the ports”. Changing one does not change the other.")
+	ines.press("Publish")
+	ines.until("document.querySelector('.halyard').textContent.includes('Live')")
+
+	v := person(t)
+	stands := func(page string, want ...string) {
+		t.Helper()
+		v.open(w.site + page)
+		v.settled()
+		js, err := json.Marshal(append([]string{}, want...))
+		require.NoError(t, err)
+		v.until(`JSON.stringify([...document.querySelectorAll('main mastflag-notice')].map(h => h.shadowRoot.querySelector('.words').textContent.trim())) === ` + "`" + string(js) + "`")
+	}
+	const first, second = "Ferries call here as in the timetable. Service status", "No ferry calls today. Service status"
+	stands("/ports/aldwick", first, first)
+
+	// Changed once, it is another on each of its pages, and on none of the others.
+	ines.press("“Status line of the ports”")
+	ines.until("location.pathname.endsWith('/port-status')")
+	n, err := w.server.Store.Notice(t.Context(), demo.Key, "port-status")
+	require.NoError(t, err)
+	d := n.Out()
+	words := maps.Clone(d.Wordings())
+	en := words["en"]
+	en.Message = `<p>No ferry calls today. <a href="/status">Service status</a></p>`
+	words["en"] = en
+	content := *d.Content
+	content.Wordings, d.Content = words, &content
+	_, err = w.server.Store.Change(t.Context(), demo.Key, "port-status", n.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+		row.Draft = &d
+		return store.Entry{At: w.clock.Now()}, nil
+	})
+	require.NoError(t, err)
+	ines.open(w.address + "/sundrey/notices/port-status?page=/ports/aldwick")
+	ines.press("Publish the changes")
+	ines.until("document.querySelector('.halyard').textContent.trim() === 'Live'")
+	for _, page := range []string{"/ports/aldwick", "/ports/fennay", "/ports/sundrey"} {
+		stands(page, second, first)
+	}
+	stands("/ports/little-skarn")
+	stands("/ports")
+
+	// The copy says so, with both texts, and takes the other's only if asked to.
+	ines.open(w.address + "/sundrey/notices/copy-of-status-line-of-the-ports?page=/ports/aldwick")
+	ines.has("The original says something else since they were last compared.")
+	ines.has(first)
+	ines.has(second)
+	ines.press("Take the original’s text")
+	ines.until("document.querySelector('.tiptap').textContent === '" + second + "'")
+	ines.until("document.querySelector('.saving').textContent === 'Saved' && !document.querySelector('.copy .wait')")
+	ines.press("Undo")
+	ines.until("document.querySelector('.tiptap').textContent === '" + first + "'")
+	ines.press("Keep this one’s")
+	ines.until("document.querySelector('.saving').textContent === 'Saved' && !document.querySelector('.copy .wait')")
+	ines.has("Both texts, side by side")
+	stands("/ports/fennay", second, first)
 }

@@ -654,7 +654,7 @@ func TestLibrary(t *testing.T) {
 	ines.press("Keep its words")
 	ines.has("can be used in every notice now")
 	ines.press("New bar")
-	ines.has("Would be live")
+	ines.until("location.pathname.endsWith('/new-bar') && document.querySelector('.tiptap')?.textContent === ''")
 	ines.press("More commands")
 	ines.press("Use the words of “Our storm”")
 	ines.until("document.querySelector('.tiptap').textContent.includes('Storm.')")

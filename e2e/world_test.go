@@ -276,7 +276,7 @@ func (p *tab) until(js string) {
 }
 
 // named finds what can be pressed by its accessible name or its words, the
-// last one in the document, in view and not covered.
+// last one in the document, in view; null while something said in passing covers it.
 const named = `(name => {
 	const words = e => (e.getAttribute('aria-label') || e.textContent).replace(/\s+/g, ' ').trim()
 	const hits = [...document.querySelectorAll('button,a,[role=button],[role=menuitem],[role=radio],[role=option],[role=switch],[role=tab],[role=treeitem],label,input,li')].filter(e => words(e) === name && e.getClientRects().length)
@@ -284,7 +284,9 @@ const named = `(name => {
 	if (!e) return null
 	e.scrollIntoView({ block: 'nearest' })
 	const r = e.getClientRects()[0] // words may go over two lines
-	return [r.x + r.width / 2, r.y + r.height / 2]
+	const [x, y] = [r.x + r.width / 2, r.y + r.height / 2]
+	const passing = document.elementFromPoint(x, y)?.closest('.el-message')
+	return passing && !passing.contains(e) ? null : [x, y]
 })`
 
 func (p *tab) log(what string) {
@@ -336,11 +338,12 @@ func (p *tab) at(js string) {
 			time.Sleep(80 * time.Millisecond) // what slides into place has stopped
 			before := xy
 			xy = ask[[]float64](p, js)
-			require.Len(p.t, xy, 2, js)
-			if slices.Equal(before, xy) || time.Now().After(last) {
+			// What was there a moment ago may be made anew just now.
+			if len(xy) == 2 && slices.Equal(before, xy) || time.Now().After(last) {
 				break
 			}
 		}
+		require.Len(p.t, xy, 2, js)
 		point, _ := json.Marshal(xy)
 		if !ask[bool](p, fmt.Sprintf("%s(...%s, %s)", under, point, js)) && time.Now().Before(last) {
 			continue

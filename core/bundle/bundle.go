@@ -128,6 +128,8 @@ type Notice struct {
 	Pages    *pages.Conditions `json:"pages,omitempty"`
 	// Whom it is for; everyone if absent.
 	Audience *audience.Node `json:"audience,omitempty"`
+	// The notice that it is a copy of; it goes its own way.
+	CopyOf *Copy `json:"copyOf,omitempty"`
 	// The message it was made from, if it came by a feed.
 	Source  *Source  `json:"source,omitempty"`
 	Memory  *Memory  `json:"memory,omitempty"`

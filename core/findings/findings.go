@@ -64,6 +64,7 @@ const (
 	OwnDeadline  Code = "own-deadline" // the deadline is each visitor's own, no moment that comes for all
 	NoAfter      Code = "no-after"     // is to say something else at the end, and does not know what
 	GoesAway     Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
+	OldCopy      Code = "old-copy"     // the original of a copy has another text since
 	Heir         Code = "heir"         // hands over to a notice that is not there, or in a circle
 )
 
@@ -222,9 +223,27 @@ func (c *checker) notice(i int, n bundle.Notice) {
 		c.contrast(i, n, title, bg, ink, "/dark")
 	}
 	c.spots(i, n, title)
+	c.copied(i, n, title)
 	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && !d.Answered() { // those are gone once they are answered
 		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
 	}
+}
+
+// copied reports a copy whose original says something new.
+func (c *checker) copied(i int, n bundle.Notice, title string) {
+	o, changed, _ := n.Original(c.b.Notices)
+	if !changed {
+		return
+	}
+	compared := Operation{Op: "add", Path: "/copyOf/mark", Value: o.TextMark()}
+	take := []Operation{{Op: "add", Path: "/content/wordings", Value: o.Wordings()}, compared}
+	if n.Content == nil {
+		take = append([]Operation{{Op: "add", Path: "/content", Value: bundle.Content{}}}, take...)
+	}
+	c.add(OldCopy, Caution, i, "/copyOf/mark",
+		fmt.Sprintf("%s is a copy of “%s”, which says something else since.", title, o.GetTitle()),
+		"Take the original’s text, or keep its own.",
+		Mend{"Take the original’s text", take}, Mend{"Keep its own", []Operation{compared}})
 }
 
 // spots reports a notice in the page that has no spot, or none on some of its pages.

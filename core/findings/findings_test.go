@@ -65,6 +65,32 @@ func counting(c string) string {
 	return `"content":{"countdown":{` + c + `},"wordings":{"en":{"message":"Until then"}}}`
 }
 
+// A copy whose original says something new is found, and each mend ends it.
+func TestOldCopy(t *testing.T) {
+	original := sound("a", `"content":{"wordings":{"en":{"message":"Good day"}}}`)
+	one := func(mark, content string) string {
+		return sound("b", `"copyOf":{"id":"a","mark":"`+mark+`"},"memory":{"closed":"P1D"},`+content)
+	}
+	const own = `"content":{"wordings":{"en":{"message":"Hello"}}}`
+	find := func(copied string) (out []findings.Finding) {
+		for _, f := range check(t, original, copied) {
+			if f.Code == findings.OldCopy {
+				out = append(out, f)
+			}
+		}
+		return out
+	}
+	got := find(one("0123456789ab", own))
+	require.Len(t, got, 1)
+	assert.Equal(t, []string{"b"}, got[0].Notices)
+	assert.Equal(t, "“b” is a copy of “a”, which says something else since.", got[0].What)
+	require.Len(t, got[0].Mends, 2)
+	mark := got[0].Mends[1].Patch[0].Value.(string)
+	assert.Empty(t, find(one(mark, own)), "kept as it is")
+	assert.Empty(t, find(one(mark, `"content":{"wordings":{"en":{"message":"Good day"}}}`)), "with the original’s text")
+	assert.Equal(t, mark, got[0].Mends[0].Patch[1].Value)
+}
+
 // A circle of hand-overs is found at each of its notices; a chain is none.
 func TestHandingOverInACircle(t *testing.T) {
 	hands := func(id, to string) string {

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"html"
 	"log/slog"
 	"net/http"
@@ -117,6 +118,9 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		}
 		doc = row.Working()
 		doc.Title = "Copy of " + doc.GetTitle()
+		if doc.CopyOf = nil; doc.Kind == bundle.KindBlock {
+			doc.CopyOf = &bundle.Copy{ID: row.ID, Mark: row.Out().TextMark()}
+		}
 		act = "copied it from “" + row.Working().GetTitle() + "”"
 	case in.Starting != "":
 		all := starting.Of(site.Site, a.Clock.Now())
@@ -252,10 +256,44 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 			d.OnPages = append(d.OnPages, subject.Path)
 		}
 	}
+	d.Original = original(n, staged)
 	d.Unplaced = append([]string{}, site.Unplaced(row.ID)...)
 	d.Times = times(n.GetSchedule(), site.Schedule(row.ID), v)
 	d.Count = reading(site.Countdown(row.ID), n, v)
 	return d, nil
+}
+
+// original returns what a notice is a copy of, nil if it is none, or that is gone.
+func original(n bundle.Notice, in bundle.Bundle) *Original {
+	o, changed, ok := n.Original(in.Notices)
+	if !ok {
+		return nil
+	}
+	out := &Original{ID: o.ID, Title: o.GetTitle(), Mark: o.TextMark(), Changed: changed, Wordings: o.Wordings(), Differs: []Differing{}}
+	tags := slices.Collect(maps.Keys(n.Wordings()))
+	for tag := range o.Wordings() {
+		if _, both := n.Wordings()[tag]; !both {
+			tags = append(tags, tag)
+		}
+	}
+	slices.Sort(tags)
+	for _, tag := range tags {
+		here, there := n.Wordings()[tag], o.Wordings()[tag]
+		if here.Mark() != there.Mark() {
+			out.Differs = append(out.Differs, Differing{tag, textOf(here), textOf(there)})
+		}
+	}
+	return out
+}
+
+// textOf is all that a wording says, as plain text.
+func textOf(w bundle.Wording) string {
+	parts := []string{markup.Text(w.Message), markup.Text(w.Longer), markup.Text(w.After), w.Alt}
+	if w.Link != nil {
+		parts = append(parts, w.Link.Label)
+	}
+	parts = slices.DeleteFunc(parts, func(s string) bool { return strings.TrimSpace(s) == "" })
+	return strings.Join(parts, " · ")
 }
 
 // reading reads a countdown at the viewpoint, nil if there is none.

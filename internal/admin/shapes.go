@@ -310,6 +310,8 @@ type NoticeDetail struct {
 	OnPages []string `json:"onPages"`
 	// Those of them on which it has no spot: none is for the page, or none of those that are was found on it.
 	Unplaced []string `json:"unplaced"`
+	// What it is a copy of, if that is still there.
+	Original *Original `json:"original,omitempty"`
 	// How the words of what is being worked on stand in each language.
 	Languages []LanguageState `json:"languages"`
 	// Its windows of time in words, with the next occurrences of each.
@@ -318,6 +320,26 @@ type NoticeDetail struct {
 	Count *CountReading `json:"count,omitempty"`
 	// What was taken out of the text because a notice may not hold it.
 	Removed []string `json:"removed,omitempty"`
+}
+
+// An Original is the notice that another is a copy of, as it is out.
+type Original struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+	// Of its text; a copy keeps the one it was last compared with.
+	Mark string `json:"mark"`
+	// It says something new since then.
+	Changed  bool                      `json:"changed"`
+	Wordings map[string]bundle.Wording `json:"wordings"`
+	// Languages in which the two do not say the same.
+	Differs []Differing `json:"differs"`
+}
+
+// A Differing is what a copy and its original say in a language, as plain text.
+type Differing struct {
+	Language string `json:"language"`
+	Here     string `json:"here"`
+	There    string `json:"there"`
 }
 
 // A CountReading is a countdown at a moment.

@@ -4159,6 +4159,12 @@ export interface components {
       background: string
       text: string
     }
+    /** @description A Copy says of which notice another is a copy, and what that said when the copy was last compared with it (rule B3). */
+    Copy: {
+      id: string
+      /** @description TextMark of the original. */
+      mark: string
+    }
     /** @description A CountReading is a countdown at a moment. */
     CountReading: {
       /** @description As a sentence, in the language of the words: "2 days and 4 hours". */
@@ -4221,6 +4227,12 @@ export interface components {
       host?: string
       before?: string
       now?: string
+    }
+    /** @description A Differing is what a copy and its original say in a language, as plain text. */
+    Differing: {
+      language: string
+      here: string
+      there: string
     }
     Digest: string
     /** @description A Disclaimer is how a notice of kind disclaimer asks. */
@@ -4962,6 +4974,8 @@ export interface components {
       pages?: components['schemas']['Conditions']
       /** @description Whom it is for; everyone if absent. */
       audience?: components['schemas']['Node']
+      /** @description The notice that it is a copy of; it goes its own way. */
+      copyOf?: components['schemas']['Copy']
       /** @description The message it was made from, if it came by a feed. */
       source?: components['schemas']['Source']
       memory?: components['schemas']['Memory']
@@ -4998,6 +5012,8 @@ export interface components {
       onPages: string[]
       /** @description Those of them on which it has no spot: none is for the page, or none of those that are was found on it. */
       unplaced: string[]
+      /** @description What it is a copy of, if that is still there. */
+      original?: components['schemas']['Original']
       /** @description How the words of what is being worked on stand in each language. */
       languages: components['schemas']['LanguageState'][]
       /** @description Its windows of time in words, with the next occurrences of each. */
@@ -5034,6 +5050,20 @@ export interface components {
     Option: {
       id: string
       say: string
+    }
+    /** @description An Original is the notice that another is a copy of, as it is out. */
+    Original: {
+      id: string
+      title: string
+      /** @description Of its text; a copy keeps the one it was last compared with. */
+      mark: string
+      /** @description It says something new since then. */
+      changed: boolean
+      wordings: {
+        [key: string]: components['schemas']['Wording']
+      }
+      /** @description Languages in which the two do not say the same. */
+      differs: components['schemas']['Differing'][]
     }
     Outcome: {
       purpose: string

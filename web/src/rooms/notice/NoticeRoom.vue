@@ -15,6 +15,7 @@ import { instantOf, lasting, local, noonAfter, say } from '../../instruments/tim
 import TimeRow from '../../instruments/TimeRow.vue'
 import TimeScale from '../../instruments/TimeScale.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
+import CopyPart from './CopyPart.vue'
 import LanguagesPanel from './LanguagesPanel.vue'
 import ColourEditor from './look/ColourEditor.vue'
 import LookEditor from './look/LookEditor.vue'
@@ -362,6 +363,8 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       @save-pages="savePages"
       @point="point"
     />
+
+    <CopyPart v-if="detail.original" v-model="notice" :original="detail.original" :site="site" />
 
     <LanguagesPanel
       v-if="sideBySide && siteDetail"
