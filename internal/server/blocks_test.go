@@ -2,7 +2,6 @@ package server_test
 
 import (
 	"fmt"
-	"io"
 	"net/http"
 	"strings"
 	"testing"
@@ -20,15 +19,7 @@ import (
 // include asks for a block as a site's server does.
 func (b *bench) include(path, etag string) (*http.Response, string) {
 	b.t.Helper()
-	r, err := http.NewRequest("GET", b.url+path, nil)
-	require.NoError(b.t, err)
-	r.Header.Set("If-None-Match", etag)
-	res, err := http.DefaultClient.Do(r)
-	require.NoError(b.t, err)
-	defer res.Body.Close()
-	body, err := io.ReadAll(res.Body)
-	require.NoError(b.t, err)
-	return res, string(body)
+	return b.fetch(path, "If-None-Match", etag)
 }
 
 // A block for a site's server: what it says in each language, when that changes,

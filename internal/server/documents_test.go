@@ -182,9 +182,15 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 // page reads a page of a document as a browser of some languages does.
 func (b *bench) page(path, languages string) (*http.Response, string) {
 	b.t.Helper()
+	return b.fetch(path, "Accept-Language", languages)
+}
+
+// fetch reads what anyone can, asking with a header.
+func (b *bench) fetch(path, header, value string) (*http.Response, string) {
+	b.t.Helper()
 	r, err := http.NewRequest("GET", b.url+path, nil)
 	require.NoError(b.t, err)
-	r.Header.Set("Accept-Language", languages)
+	r.Header.Set(header, value)
 	res, err := http.DefaultClient.Do(r)
 	require.NoError(b.t, err)
 	defer res.Body.Close()
