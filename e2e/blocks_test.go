@@ -192,7 +192,7 @@ func TestABlockAndItsCopy(t *testing.T) {
 
 	// The copy says so, with both texts, and takes the other's only if asked to.
 	ines.open(w.address + "/sundrey/notices/copy-of-status-line-of-the-ports?page=/ports/aldwick")
-	ines.has("The original says something else since they were last compared.")
+	ines.has("The original’s text has changed since they were last compared.")
 	ines.has(first)
 	ines.has(second)
 	ines.press("Take the original’s text")

@@ -241,7 +241,7 @@ func (c *checker) copied(i int, n bundle.Notice, title string) {
 		take = append([]Operation{{Op: "add", Path: "/content", Value: bundle.Content{}}}, take...)
 	}
 	c.add(OldCopy, Caution, i, "/copyOf/mark",
-		fmt.Sprintf("%s is a copy of “%s”, which says something else since.", title, o.GetTitle()),
+		fmt.Sprintf("%s is a copy of “%s”, whose text has changed since.", title, o.GetTitle()),
 		"Take the original’s text, or keep its own.",
 		Mend{"Take the original’s text", take}, Mend{"Keep its own", []Operation{compared}})
 }

@@ -83,7 +83,7 @@ func TestOldCopy(t *testing.T) {
 	got := find(one("0123456789ab", own))
 	require.Len(t, got, 1)
 	assert.Equal(t, []string{"b"}, got[0].Notices)
-	assert.Equal(t, "“b” is a copy of “a”, which says something else since.", got[0].What)
+	assert.Equal(t, "“b” is a copy of “a”, whose text has changed since.", got[0].What)
 	require.Len(t, got[0].Mends, 2)
 	mark := got[0].Mends[1].Patch[0].Value.(string)
 	assert.Empty(t, find(one(mark, own)), "kept as it is")

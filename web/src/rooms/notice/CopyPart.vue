@@ -23,7 +23,7 @@ function take() {
     <p class="small">
       A copy of <router-link :to="{ name: 'notice', params: { site, notice: original.id } }">“{{ original.title }}”</router-link>. Changing
       one does not change the other.
-      <b v-if="original.changed" class="wait">The original says something else since they were last compared.</b>
+      <b v-if="original.changed" class="wait">The original’s text has changed since they were last compared.</b>
     </p>
     <details v-if="original.differs.length" :open="original.changed">
       <summary>Both texts, side by side</summary>
@@ -53,7 +53,7 @@ function take() {
 
 <style scoped>
 .copy {
-  margin-top: 8px;
+  margin: 8px 0 16px;
 }
 p {
   margin: 0 0 4px;
