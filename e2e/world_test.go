@@ -259,7 +259,8 @@ func (p *tab) until(js string) {
 	p.t.Helper()
 	last := time.Now().Add(patience)
 	for {
-		ctx, cancel := context.WithTimeout(p.ctx, patience)
+		// A page that is just beginning anew may leave the question without an answer.
+		ctx, cancel := context.WithTimeout(p.ctx, patience/5)
 		ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool]("!!("+js+")"))
 		cancel()
 		if err == nil && ok {
