@@ -310,7 +310,8 @@ func (w *writer) privacy() {
 	w.list(list)
 	if i := slices.IndexFunc(w.site.Documents, func(d Document) bool { return d.Kind == Cookies && d.Version > 0 }); i >= 0 {
 		d := w.site.Documents[i]
-		w.p("kept.devices", map[string]string{"cookies": d.ID, "cookiesTitle": d.Title(w.tag, w.site.Language)})
+		out, _ := d.In(w.tag, w.site.Language)
+		w.p("kept.devices", map[string]string{"cookies": d.ID, "cookiesTitle": out.Title})
 	}
 	switch {
 	case !answered:

@@ -286,7 +286,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	dir := Direction(tag)
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
 	// regions): the first words of the message tell them apart.
-	own.Region += ": " + firstWords(strings.TrimSpace(strings.Replace(markup.Text(w.Message), Mark, "", 1)), 60)
+	own.Region += ": " + Opening(w)
 	values := map[string]any{
 		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(), "LevelWord": levelWord(n, tag), "Urgent": n.GetLevel() == bundle.Emergency,
 		"Message":  template.HTML(dated(markup.Sanitise(w.Message), n.Countdown())),
@@ -311,6 +311,12 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		return fmt.Errorf("rendering notice %q: %w", n.ID, err)
 	}
 	return nil
+}
+
+// Opening returns the first words of a wording's message, by which visitors can tell
+// notices apart: their working titles are not for them.
+func Opening(w bundle.Wording) string {
+	return firstWords(strings.TrimSpace(strings.Replace(markup.Text(w.Message), Mark, "", 1)), 60)
 }
 
 // firstWords returns the beginning of a text, whole words of at most limit

@@ -2,6 +2,7 @@ package compiled
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"maps"
 	"slices"
@@ -182,9 +183,10 @@ func (s *Site) disclaimerParts() error {
 		p := part{render.DisclaimerWordsIn(tag), map[string]string{}}
 		for _, n := range demands {
 			d, _ := n.Disclaimer()
-			title := n.GetTitle() // of its own text people know nothing better
+			title := render.Opening(n.Wordings()[wording.Choose(n.Wordings(), tag, site.Language)])
 			if doc, ok := document.Get(site.Documents, d.Document); ok {
-				title = doc.Title(tag, site.Language)
+				text, _ := doc.In(tag, site.Language)
+				title = cmp.Or(text.Title, title)
 			}
 			p.Titles[n.AcknowledgedAs()] = title
 		}

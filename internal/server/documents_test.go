@@ -19,6 +19,7 @@ import (
 	"mastflag/internal/admin"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
+	"mastflag/internal/store"
 )
 
 // written begins a document of one's own and publishes some texts, one version each.
@@ -73,6 +74,36 @@ func (b *bench) demanded(id string, ask bundle.Ask) {
 	)
 	require.NoError(b.t, err)
 	require.NoError(b.t, b.server.Hub.Reload(b.t.Context(), "s"))
+}
+
+// What a visitor answered is called by what they have read: by the published title of
+// its document, or by the first words. Working titles, and titles of drafts, are for
+// those who write.
+func TestDisclaimersAreCalledByWhatVisitorsRead(t *testing.T) {
+	b := newBench(t).signIn()
+	const says = `"titles":{"%s":"%s"}`
+	b.demanded("", bundle.AskDeclare)
+	n, err := b.server.Store.Notice(t.Context(), "s", "risk")
+	require.NoError(t, err)
+	n.Published.Title = "Legal insists on this one"
+	_, err = b.server.Store.Change(t.Context(), "s", "risk", n.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+		row.Published = n.Published
+		return store.Entry{At: start}, nil
+	})
+	require.NoError(t, err)
+	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
+	_, body, _ := b.visit(origin, aVisit)
+	assert.Contains(t, body, fmt.Sprintf(says, "notice:risk", "Risk"))
+	assert.NotContains(t, body, "Legal insists")
+
+	d := b.written("House rules", "<h2>Rules</h2><p>One.</p>")
+	b.demanded(d.ID, bundle.AskAcknowledge)
+	b.call("PUT", "/api/sites/s/documents/house-rules", admin.DocumentChange{
+		Mark: d.Mark, Titles: map[string]string{"en": "House rules, if the board agrees"}, Own: d.Own}, &d)
+	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
+	_, body, _ = b.visit(origin, aVisit)
+	assert.Contains(t, body, fmt.Sprintf(says, "house-rules", "House rules"))
+	assert.NotContains(t, body, "if the board agrees")
 }
 
 // What is refused, and that nothing is lost by it.
