@@ -16,6 +16,7 @@ import (
 
 	"mastflag/core/consent"
 	"mastflag/core/document"
+	"mastflag/core/fault"
 	"mastflag/core/markup"
 )
 
@@ -596,17 +597,23 @@ func TestTakenAway(t *testing.T) {
 		Title: "A & B",
 		Text:  `<h2>Who</h2><p>We, at <a href="document:terms">the quay</a>.</p><ul><li>one</li><li>two</li></ul><table><thead><tr><th>Name</th><th>For</th></tr></thead><tbody><tr><td>_vs</td><td>counting</td></tr></tbody></table>`,
 	}
+	as := func(form string) string {
+		file, err := text.As(form, "en")
+		require.NoError(t, err)
+		return file.Text
+	}
 	assert.Equal(
 		t,
 		"A & B\n\nWho\n\nWe, at the quay.\n\n- one\n\n- two\n\nName | For\n\n_vs | counting\n",
-		text.Plain(),
+		as("text"),
 	)
-	md, err := text.Markdown()
-	require.NoError(t, err)
+	md := as("markdown")
 	for _, want := range []string{"# A & B", "## Who", "- one", "| Name | For      |"} {
 		assert.Contains(t, md, want)
 	}
-	assert.Contains(t, text.HTML("en"), "<h1>A &amp; B</h1>")
+	assert.Contains(t, as("html"), "<h1>A &amp; B</h1>")
+	_, err := text.As("pdf", "en")
+	assert.ErrorIs(t, err, document.ErrForm)
 	linked := document.Linked(
 		text.Text,
 		func(id string) string { return map[string]string{"terms": "/t/s/terms/en"}[id] },
@@ -628,4 +635,54 @@ func TestTakenAway(t *testing.T) {
 		Text:  "<p>" + strings.Repeat("a ", 24_000) + "</p>" + strings.Repeat("<p>a</p>", 5_000),
 	}
 	assert.Len(t, document.Compare(long, longer), 3)
+}
+
+// What a person leaves: empty answers and texts go, questions that are not asked any
+// more have no answer, and a section is marked with what it stands beside once it is
+// changed or read again (rule T1).
+func TestWritten(t *testing.T) {
+	d := document.Document{ID: "terms", Kind: document.Terms}
+	site := document.Site{Key: "s", Name: "S", Language: "en", Documents: []document.Document{d}}
+	write := func(answers map[string]string, own string, read ...document.SectionRef) {
+		t.Helper()
+		var faults fault.Faults
+		d, faults = d.Written(site, document.Writing{
+			Answers: answers, Read: read, Titles: map[string]string{"en": " "},
+			Own: map[string]map[string]string{"provider": {"en": own, "de": "<p><script>x</script></p>"}},
+		})
+		require.Empty(t, faults)
+		site.Documents = []document.Document{d}
+	}
+	write(map[string]string{"operator": " S ", "law": "", "register": "no", "registerEntry": "4711"}, "<p onclick=x>We.</p>")
+	assert.Equal(t, map[string]string{"operator": "S", "register": "no"}, d.Answers)
+	assert.Nil(t, d.Titles)
+	assert.Equal(t, map[string]map[string]string{"provider": {"en": "<p>We.</p>"}}, d.Own)
+	first := d.Of["provider"]["en"]
+	assert.NotEmpty(t, first)
+
+	// The text beside it changes: it has to be read again, until it is.
+	from := func() document.From { s, _ := d.Sections(site, "en"); return s[0].From }
+	assert.Equal(t, document.ByHand, from())
+	write(map[string]string{"operator": "Another"}, "<p>We.</p>")
+	assert.Equal(t, first, d.Of["provider"]["en"])
+	assert.Equal(t, document.Again, from())
+	write(map[string]string{"operator": "Another"}, "<p>We.</p>", document.SectionRef{Section: "provider", Language: "en"})
+	assert.Equal(t, document.ByHand, from())
+	write(map[string]string{"operator": "A third"}, "<p>We all.</p>")
+	assert.Equal(t, document.ByHand, from())
+	write(nil, "")
+	assert.Equal(t, []any{0, 0, 0}, []any{len(d.Answers), len(d.Own), len(d.Of)})
+
+	// Nothing is half taken.
+	_, faults := d.Written(site, document.Writing{Answers: map[string]string{"topic": "age"}})
+	assert.ErrorContains(t, faults, `is not asked "topic"`)
+
+	// A translation stands beside what the translator had.
+	d, faults = d.Translated("provider", "fr", "<p>Nous.<script>x</script></p>", "<p>We.</p>")
+	require.Empty(t, faults)
+	assert.Equal(t, "<p>Nous.</p>", d.Own["provider"]["fr"])
+	again, _ := d.Translated("provider", "fr", "<p>Nous.</p>", "<p>We.</p>")
+	assert.Equal(t, d, again)
+	_, faults = d.Translated("nowhere", "fr", "<p>Nous.</p>", "<p>We.</p>")
+	assert.ErrorContains(t, faults, `no section "nowhere"`)
 }

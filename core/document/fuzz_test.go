@@ -24,9 +24,11 @@ func FuzzText(f *testing.F) {
 		require.Empty(t, markup.CheckDocument(same), "%q", same)
 		require.Equal(t, markup.Blocks(clean), markup.Blocks(same))
 		text := document.Text{Title: "T", Text: clean}
-		assert.NotEmpty(t, text.Plain())
-		_, err := text.Markdown()
-		require.NoError(t, err)
+		for _, form := range []string{"html", "markdown", "text"} {
+			file, err := text.As(form, "en")
+			require.NoError(t, err)
+			assert.NotEmpty(t, file.Text)
+		}
 		for _, p := range document.Compare(text, text) {
 			require.Equal(t, "same", p.Op)
 		}

@@ -1,6 +1,8 @@
 package document
 
 import (
+	"errors"
+	"fmt"
 	"html"
 	"strings"
 
@@ -13,32 +15,36 @@ import (
 	"mastflag/core/markup"
 )
 
-// HTML returns a text as an HTML document that stands alone.
-func (t Text) HTML(tag string) string {
-	return "<!doctype html>\n<html lang=\"" + html.EscapeString(
-		tag,
-	) + "\">\n<meta charset=\"utf-8\">\n<title>" + html.EscapeString(
-		t.Title,
-	) + "</title>\n<h1>" +
-		html.EscapeString(
-			t.Title,
-		) + "</h1>\n" + markup.SanitiseDocument(
-		t.Text,
-	) + "\n</html>\n"
+// A File is a text to take away.
+type File struct {
+	Extension string // with its dot
+	Type      string // media type
+	Text      string
 }
 
-// Markdown returns a text as CommonMark, with tables.
-func (t Text) Markdown() (string, error) {
-	c := converter.NewConverter(
-		converter.WithPlugins(base.NewBasePlugin(), commonmark.NewCommonmarkPlugin(), table.NewTablePlugin()),
-	)
-	out, err := c.ConvertString("<h1>" + html.EscapeString(t.Title) + "</h1>" + markup.SanitiseDocument(t.Text))
-	return out + "\n", err
-}
+// ErrForm says in which forms a text can be taken away.
+var ErrForm = errors.New("a document can be saved as html, markdown or text")
 
-// Plain returns a text without any markup: blocks with an empty line between.
-func (t Text) Plain() string {
-	return t.Title + "\n\n" + strings.Join(markup.Blocks(t.Text), "\n\n") + "\n"
+// As returns a text in a language as a file: html, an HTML document that stands
+// alone; markdown, CommonMark with tables; or text, without any markup. The error is
+// ErrForm for others.
+func (t Text) As(form, tag string) (File, error) {
+	switch form {
+	case "html":
+		title, body := html.EscapeString(t.Title), markup.SanitiseDocument(t.Text)
+		return File{".html", "text/html", fmt.Sprintf(
+			"<!doctype html>\n<html lang=\"%s\">\n<meta charset=\"utf-8\">\n<title>%s</title>\n<h1>%s</h1>\n%s\n</html>\n",
+			html.EscapeString(tag), title, title, body)}, nil
+	case "markdown":
+		c := converter.NewConverter(
+			converter.WithPlugins(base.NewBasePlugin(), commonmark.NewCommonmarkPlugin(), table.NewTablePlugin()),
+		)
+		out, err := c.ConvertString("<h1>" + html.EscapeString(t.Title) + "</h1>" + markup.SanitiseDocument(t.Text))
+		return File{".md", "text/markdown", out + "\n"}, err
+	case "text":
+		return File{".txt", "text/plain", t.Title + "\n\n" + strings.Join(markup.Blocks(t.Text), "\n\n") + "\n"}, nil
+	}
+	return File{}, ErrForm
 }
 
 // A Piece is a stretch of words that two texts have in common, or that one of

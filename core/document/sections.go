@@ -802,7 +802,7 @@ func (d Document) Sections(s Site, tag string) ([]Section, []Point) {
 		if own := d.Own[sec.ID][s.Language]; own != "" && tag != s.Language {
 			sec.Source = withHeading(own, sec.Title)
 		}
-		sec.Of = SourceMarkOf(sec.Source)
+		sec.Of = mark(sec.Source)
 		own := d.Own[sec.ID][tag]
 		switch {
 		case own != "":
@@ -838,8 +838,8 @@ func (d Document) Sections(s Site, tag string) ([]Section, []Point) {
 	return sections, points
 }
 
-// SourceMark returns the mark of what a section is written beside in a language.
-func (d Document) SourceMark(s Site, id, tag string) string {
+// sourceMark returns the mark of what a section is written beside in a language.
+func (d Document) sourceMark(s Site, id, tag string) string {
 	sections, _ := d.Sections(s, tag)
 	for _, sec := range sections {
 		if sec.ID == id {
@@ -848,9 +848,6 @@ func (d Document) SourceMark(s Site, id, tag string) string {
 	}
 	return ""
 }
-
-// SourceMarkOf returns the mark of a text that a section is written beside.
-func SourceMarkOf(html string) string { return mark(html) }
 
 func heading(title string) string { return "<h2>" + title + "</h2>" }
 

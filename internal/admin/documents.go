@@ -2,6 +2,7 @@ package admin
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"maps"
 	"net/http"
@@ -13,6 +14,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/document"
+	"mastflag/core/fault"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
 	"mastflag/core/wording"
@@ -237,58 +239,16 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 			if err != nil {
 				return d, "", err
 			}
-			before := d.Own
 			// Only the first change since it was last out is a line of history.
 			act := f.did("changed the document", d)
 			if d.Version > 0 && !d.Propose(f.making, languagesOf(f.site.Site, d)).Nothing ||
 				d.Version == 0 && len(d.Answers)+len(d.Own) > 0 {
 				act = ""
 			}
-			d.Titles, d.Answers = filled(in.Titles), filled(in.Answers)
-			d.Evidence, d.Own = evidence, map[string]map[string]string{}
-			for id, byTag := range in.Own {
-				for tag, html := range byTag {
-					if html = markup.SanitiseDocument(html); markup.Text(html) != "" {
-						if d.Own[id] == nil {
-							d.Own[id] = map[string]string{}
-						}
-						d.Own[id][tag] = html
-					}
-				}
-			}
-			// A question that is not asked any more has no answer.
-			for again := true; again; {
-				again = false
-				asked := document.Questions(d.Kind, d.Answered(f.making))
-				for id := range d.Answers {
-					if !slices.ContainsFunc(asked, func(q document.Question) bool { return q.ID == id }) {
-						if faults := d.Check(); faults != nil {
-							return d, "", faults // an answer to no question at all is said
-						}
-						delete(d.Answers, id)
-						again = true
-					}
-				}
-			}
-			if faults := d.Check(); faults != nil {
+			d.Evidence = evidence
+			d, faults := d.Written(f.making, document.Writing{Titles: in.Titles, Answers: in.Answers, Own: in.Own, Read: in.Read})
+			if faults != nil {
 				return d, "", faults
-			}
-			making := f.making
-			making.Documents = slices.Clone(making.Documents)
-			making.Documents[slices.IndexFunc(making.Documents, func(o document.Document) bool { return o.ID == d.ID })] = d
-			marks := map[string]map[string]string{}
-			for id, byTag := range d.Own {
-				marks[id] = map[string]string{}
-				for tag, html := range byTag {
-					marks[id][tag] = d.Of[id][tag]
-					if html != before[id][tag] || slices.Contains(in.Read, SectionRef{id, tag}) {
-						marks[id][tag] = d.SourceMark(making, id, tag)
-					}
-				}
-			}
-			d.Of = marks
-			if len(d.Own) == 0 {
-				d.Own, d.Of = nil, nil
 			}
 			return d, act, nil
 		},
@@ -297,20 +257,6 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 		return DocumentDetail{}, err
 	}
 	return done(a.documentDetail(c, DocumentAsk{Language: in.Language}))
-}
-
-// filled returns the entries that are not empty; nil if none are.
-func filled(m map[string]string) map[string]string {
-	out := map[string]string{}
-	for k, v := range m {
-		if v = strings.TrimSpace(v); v != "" {
-			out[k] = v
-		}
-	}
-	if len(out) == 0 {
-		return nil
-	}
-	return out
 }
 
 func (a *Admin) publishDocument(c *call, in DocumentPublish) (DocumentDetail, error) {
@@ -549,21 +495,11 @@ func (a *Admin) takeAway(c *call, in DocumentFileAsk) (DocumentFile, error) {
 		return DocumentFile{}, refuse("This language has sections without words. Write them first.")
 	}
 	t.Text = document.Linked(t.Text, func(id string) string { return f.site.DocumentAddress(id, tag, a.Base) })
-	name := d.ID + "." + tag
-	switch in.As {
-	case "html":
-		return DocumentFile{name + ".html", t.HTML(tag)}, nil
-	case "markdown":
-		text, err := t.Markdown()
-		return DocumentFile{name + ".md", text}, err
-	case "text":
-		return DocumentFile{name + ".txt", t.Plain()}, nil
+	file, err := t.As(in.As, tag)
+	if errors.Is(err, document.ErrForm) {
+		return DocumentFile{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fault.Sentence(err.Error())}
 	}
-	return DocumentFile{}, problem.Problem{
-		Status: http.StatusBadRequest,
-		Title:  "Not understood",
-		Detail: "A document can be saved as html, markdown or text.",
-	}
+	return DocumentFile{d.ID + "." + tag + file.Extension, file.Text}, err
 }
 
 // acknowledgements sums up what became of the site's disclaimers over 30 days.
@@ -655,18 +591,17 @@ func (a *Admin) takeSection(
 	if i < 0 {
 		return "", false, store.ErrNotFound
 	}
-	d := site.Documents[i]
-	html, of := markup.SanitiseDocument(t.To.Message), document.SourceMarkOf(markup.SanitiseDocument(t.From.Message))
-	if d.Own[section][tag] == html && d.Of[section][tag] == of {
-		return d.Title(site.Language, site.Language), false, nil
-	}
-	d.Own, d.Of = put(d.Own, section, tag, html), put(d.Of, section, tag, of)
-	if faults := d.Check(); faults != nil {
+	was := site.Documents[i]
+	title = was.Title(site.Language, site.Language)
+	d, faults := was.Translated(section, tag, t.To.Message, t.From.Message)
+	if faults != nil {
 		return "", false, faults
+	}
+	if d.Mark() == was.Mark() {
+		return title, false, nil
 	}
 	site.Documents = slices.Clone(site.Documents)
 	site.Documents[i] = d
-	title = d.Title(site.Language, site.Language)
 	return title, true, st.PutSite(
 		c.Request.Context(),
 		site,
@@ -678,19 +613,4 @@ func (a *Admin) takeSection(
 			Line: site.Name,
 		},
 	)
-}
-
-// put returns a table with a value in place; the given one stays as it is.
-func put(m map[string]map[string]string, section, tag, v string) map[string]map[string]string {
-	out := maps.Clone(m)
-	if out == nil {
-		out = map[string]map[string]string{}
-	}
-	row := maps.Clone(out[section])
-	if row == nil {
-		row = map[string]string{}
-	}
-	row[tag] = v
-	out[section] = row
-	return out
 }

@@ -1039,12 +1039,6 @@ type DocumentDetail struct {
 	Evidence *document.Evidence `json:"evidence,omitempty"`
 }
 
-// A SectionRef names a section in a language.
-type SectionRef struct {
-	Section  string `json:"section"`
-	Language string `json:"language"`
-}
-
 // DocumentChange is a document as its person left it.
 type DocumentChange struct {
 	Mark    string                       `json:"mark"`
@@ -1052,7 +1046,7 @@ type DocumentChange struct {
 	Answers map[string]string            `json:"answers"`
 	Own     map[string]map[string]string `json:"own"`
 	// Sections written by hand that were read again, and stay as they are.
-	Read []SectionRef `json:"read"`
+	Read []document.SectionRef `json:"read"`
 	// To see it in afterwards.
 	Language string `json:"language"`
 }

@@ -5,7 +5,6 @@ import (
 	"crypto/sha256"
 	_ "embed"
 	"encoding/base64"
-	"errors"
 	"fmt"
 	"html/template"
 	"maps"
@@ -20,6 +19,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/document"
+	"mastflag/core/fault"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
 	"mastflag/core/render"
@@ -37,9 +37,8 @@ var documentPage = template.Must(template.New("document").Parse(documentHTML))
 // script, no picture, no frame.
 var documentPolicy = func() string {
 	sum := sha256.Sum256([]byte(documentCSS))
-	return "default-src 'none'; style-src 'sha256-" + base64.StdEncoding.EncodeToString(
-		sum[:],
-	) + "'; base-uri 'none'; form-action 'none'"
+	hash := base64.StdEncoding.EncodeToString(sum[:])
+	return "default-src 'none'; style-src 'sha256-" + hash + "'; base-uri 'none'; form-action 'none'"
 }()
 
 // A documentLink leads to a document, or to one in another language.
@@ -212,26 +211,14 @@ func (d *Delivery) documentList(c *gin.Context, site bundle.Site) {
 
 // saveDocument answers with a text to take away.
 func saveDocument(c *gin.Context, t document.Text, id, tag, as string) {
-	body, name, kind := "", id+"."+tag, ""
-	var err error
-	switch as {
-	case "html":
-		body, name, kind = t.HTML(tag), name+".html", "text/html; charset=utf-8"
-	case "markdown":
-		body, err = t.Markdown()
-		name, kind = name+".md", "text/markdown; charset=utf-8"
-	case "text":
-		body, name, kind = t.Plain(), name+".txt", "text/plain; charset=utf-8"
-	default:
-		err = errors.New("no such form")
-	}
+	file, err := t.As(as, tag)
 	if err != nil {
-		c.String(http.StatusNotFound, "A document can be saved as html, markdown or text.")
+		c.String(http.StatusNotFound, fault.Sentence(err.Error()))
 		return
 	}
-	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", id+"."+tag+file.Extension))
 	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
-	c.Data(http.StatusOK, kind, []byte(body))
+	c.Data(http.StatusOK, file.Type+"; charset=utf-8", []byte(file.Text))
 }
 
 func noDocument(c *gin.Context, site string, wanted []string) {

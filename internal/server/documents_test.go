@@ -338,7 +338,7 @@ func TestDocumentsAreTranslated(t *testing.T) {
 	b.call("PUT", "/api/sites/s/documents/rules", change, &d)
 	assert.Equal(t, document.Again, section().From)
 	// Read again, it still holds.
-	change.Mark, change.Read = d.Mark, []admin.SectionRef{{Section: "text", Language: "de"}}
+	change.Mark, change.Read = d.Mark, []document.SectionRef{{Section: "text", Language: "de"}}
 	b.call("PUT", "/api/sites/s/documents/rules", change, &d)
 	assert.Equal(t, document.ByHand, section().From)
 }

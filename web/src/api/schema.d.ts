@@ -5400,7 +5400,6 @@ export interface components {
       items: string[]
       of: string
     }
-    /** @description A SectionRef names a section in a language. */
     SectionRef: {
       section: string
       language: string
