@@ -226,7 +226,7 @@ func (s *Site) Language(url string) string {
 // Subject returns the page at an address, as page conditions see it; ok is
 // false if the address is none.
 func (s *Site) Subject(address string) (p pages.Subject, ok bool) {
-	known, ok := s.at(address)
+	known, _, ok := s.about(address)
 	return known.Subject, ok
 }
 
@@ -254,24 +254,31 @@ func (s *Site) takes(p page, i int32) bool {
 	return here || everywhere && !barred
 }
 
-// at returns the page at an address, without its notices if it is not listed.
+// at returns the page at an address with its notices.
 func (s *Site) at(address string) (page, bool) {
+	p, listed, ok := s.about(address)
+	if ok && (!listed || p.Query != "" && (s.index.AsksQuery() || len(s.spotted) > 0)) {
+		p.here, p.barred = s.find(p.Subject)
+	}
+	return p, ok
+}
+
+// about returns what is known of the page at an address; its notices are right if it
+// is listed and nothing asks for its query.
+func (s *Site) about(address string) (p page, listed, ok bool) {
 	rest := pathOf(address)
 	path, err := pages.NormalPath(rest)
 	if err != nil {
-		return page{}, false
+		return page{}, false, false
 	}
-	p, listed := s.pages[path]
+	p, listed = s.pages[path]
 	if !listed {
 		p.Subject = pages.Subject{Path: path, Language: s.bundle.Site.Language}
 	}
 	if i := strings.IndexByte(rest, '?'); i >= 0 {
 		p.Query, _, _ = strings.Cut(rest[i+1:], "#")
 	}
-	if !listed || p.Query != "" && (s.index.AsksQuery() || len(s.spotted) > 0) {
-		p.here, p.barred = s.find(p.Subject)
-	}
-	return p, true
+	return p, listed, true
 }
 
 // Decide answers a visit. The visit must be right by its Check; an address

@@ -61,18 +61,18 @@ func yesNo(yes, no string) []Option { return []Option{{"yes", yes}, {"no", no}} 
 
 // Topics are what a disclaimer can be about.
 var Topics = []Option{
-	{
-		"general",
-		"General information",
-	}, {"medical", "No medical advice"}, {"legal", "No legal advice"}, {"financial", "No financial advice"},
-	{
-		"advertising",
-		"Advertising and affiliate links",
-	}, {"safety", "Safety before an activity"}, {"age", "Age"}, {"views", "Views are one’s own"},
-	{
-		"machine",
-		"Made or translated by a machine",
-	}, {"external", "External links"}, {"prices", "Prices and availability"}, {"recording", "Recording of events"},
+	{"general", "General information"},
+	{"medical", "No medical advice"},
+	{"legal", "No legal advice"},
+	{"financial", "No financial advice"},
+	{"advertising", "Advertising and affiliate links"},
+	{"safety", "Safety before an activity"},
+	{"age", "Age"},
+	{"views", "Views are one’s own"},
+	{"machine", "Made or translated by a machine"},
+	{"external", "External links"},
+	{"prices", "Prices and availability"},
+	{"recording", "Recording of events"},
 }
 
 var questions = []Question{
@@ -131,11 +131,14 @@ var questions = []Question{
 		Help: "What the site keeps on visitors’ devices is known already.",
 		Form: Choices,
 		Options: []Option{
-			{
-				"visits",
-				"The server notes each request",
-			}, {"contact", "Enquiries"}, {"orders", "Orders or bookings"}, {"account", "Accounts"},
-			{"newsletter", "Newsletter"}, {"jobs", "Job applications"}, {"comments", "Comments"}},
+			{"visits", "The server notes each request"},
+			{"contact", "Enquiries"},
+			{"orders", "Orders or bookings"},
+			{"account", "Accounts"},
+			{"newsletter", "Newsletter"},
+			{"jobs", "Job applications"},
+			{"comments", "Comments"},
+		},
 		kinds: []Kind{Privacy},
 	},
 	{
@@ -152,22 +155,24 @@ var questions = []Question{
 		Help: "Whoever the inventory names is listed already.",
 		Form: Choices,
 		Options: []Option{
-			{
-				"hosting",
-				"Whoever runs the servers",
-			}, {"payment", "Payment services"}, {"delivery", "Carriers and partners"}, {"mail", "A mail service"},
-			{"accounting", "Tax advisers, accountants"}, {"authorities", "Authorities"}},
+			{"hosting", "Whoever runs the servers"},
+			{"payment", "Payment services"},
+			{"delivery", "Carriers and partners"},
+			{"mail", "A mail service"},
+			{"accounting", "Tax advisers, accountants"},
+			{"authorities", "Authorities"},
+		},
 		kinds: []Kind{Privacy},
 	},
 	{
 		ID:   "abroad",
 		Ask:  "Does any of them work outside the European Economic Area?",
 		Form: Choice,
-		Options: []Option{{"no", "No"},
-			{
-				"adequacy",
-				"Yes, where the Commission finds data well protected",
-			}, {"clauses", "Yes, bound by standard contractual clauses"}},
+		Options: []Option{
+			{"no", "No"},
+			{"adequacy", "Yes, where the Commission finds data well protected"},
+			{"clauses", "Yes, bound by standard contractual clauses"},
+		},
 		kinds: []Kind{Privacy},
 	},
 	{

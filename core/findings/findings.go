@@ -235,15 +235,9 @@ func (c *checker) copied(i int, n bundle.Notice, title string) {
 	if !changed {
 		return
 	}
-	compared := Operation{Op: "add", Path: "/copyOf/mark", Value: o.TextMark()}
-	take := []Operation{{Op: "add", Path: "/content/wordings", Value: o.Wordings()}, compared}
-	if n.Content == nil {
-		take = append([]Operation{{Op: "add", Path: "/content", Value: bundle.Content{}}}, take...)
-	}
 	c.add(OldCopy, Caution, i, "/copyOf/mark",
 		fmt.Sprintf("%s is a copy of “%s”, whose text has changed since.", title, o.GetTitle()),
-		"Take the original’s text, or keep its own.",
-		Mend{"Take the original’s text", take}, Mend{"Keep its own", []Operation{compared}})
+		"Compare the two in its room, and take the original’s text or keep its own.")
 }
 
 // spots reports a notice in the page that has no spot, or none on some of its pages.

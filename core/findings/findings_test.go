@@ -65,7 +65,8 @@ func counting(c string) string {
 	return `"content":{"countdown":{` + c + `},"wordings":{"en":{"message":"Until then"}}}`
 }
 
-// A copy whose original says something new is found, and each mend ends it.
+// A copy whose original says something new is found, until they are compared or say
+// the same.
 func TestOldCopy(t *testing.T) {
 	original := sound("a", `"content":{"wordings":{"en":{"message":"Good day"}}}`)
 	one := func(mark, content string) string {
@@ -84,11 +85,13 @@ func TestOldCopy(t *testing.T) {
 	require.Len(t, got, 1)
 	assert.Equal(t, []string{"b"}, got[0].Notices)
 	assert.Equal(t, "“b” is a copy of “a”, whose text has changed since.", got[0].What)
-	require.Len(t, got[0].Mends, 2)
-	mark := got[0].Mends[1].Patch[0].Value.(string)
-	assert.Empty(t, find(one(mark, own)), "kept as it is")
-	assert.Empty(t, find(one(mark, `"content":{"wordings":{"en":{"message":"Good day"}}}`)), "with the original’s text")
-	assert.Equal(t, mark, got[0].Mends[0].Patch[1].Value)
+	says := func(text string) string {
+		n := bundle.Notice{Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: text}}}}
+		return n.TextMark()
+	}
+	assert.Empty(t, find(one(says("Good day"), own)), "compared since, and kept as it is")
+	assert.Len(t, find(one(says("Hello"), own)), 1, "compared with what the original said before")
+	assert.Empty(t, find(one("0123456789ab", `"content":{"wordings":{"en":{"message":"Good day"}}}`)), "it says the same")
 }
 
 // A circle of hand-overs is found at each of its notices; a chain is none.

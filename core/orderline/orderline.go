@@ -237,7 +237,10 @@ func PagesOf(c pages.Conditions) string {
 	case n == 0:
 		return in
 	case onlyPages(c.Exclude) && n > 1:
-		return fmt.Sprintf("%s but %d", in, n)
+		if in == "every page" {
+			return fmt.Sprintf("%s but %d", in, n)
+		}
+		return fmt.Sprintf("%s but for %d pages", in, n)
 	case n == 1:
 		return in + " but " + c.Exclude[0].String()
 	default:
