@@ -354,6 +354,13 @@ func TestDocumentRoom(t *testing.T) {
 	ines.key("Ce site est celui de la compagnie.")
 	ines.saved()
 	ines.until("[...document.querySelectorAll('.tabs button')].some(b => b.textContent.includes('6 missing'))")
+	// Taken out by mistake, it comes back.
+	const french = "document.querySelector('[data-section=provider]').innerText.includes('Ce site est celui de la compagnie.')"
+	ines.press("Take out: Provider")
+	ines.until("!" + french)
+	ines.press("Undo")
+	ines.until(french)
+	ines.saved()
 	ines.press("Save for a translator (XLIFF)")
 	ines.has("terms.en-fr.xlf is saved.")
 

@@ -68,11 +68,18 @@ function says(s: { items: string[] }): string {
 }
 const states = { said: 'said', 'not-applicable': 'does not apply', open: 'open' }
 
-function setOwn(id: string, text: string) {
-  ;(own[id] ??= {})[language.value] = text
-  if (!text) delete own[id][language.value]
+function setOwn(id: string, text: string, tag = language.value) {
+  ;(own[id] ??= {})[tag] = text
+  if (!text) delete own[id][tag]
   if (!Object.keys(own[id]).length) delete own[id]
   void doc.saveSoon()
+}
+/** Takes out what was written by hand, with a way back. */
+function dropOwn(id: string) {
+  const tag = language.value
+  const before = own[id]?.[tag] ?? ''
+  setOwn(id, '')
+  tell('What was written by hand is taken out.', 'success', () => setOwn(id, before, tag))
 }
 function setTitle(text: string) {
   if (text.trim()) titles[language.value] = text
@@ -215,6 +222,7 @@ async function inspect() {
             :marked="section === s.id"
             :disabled="!mayWrite"
             @update:model-value="(t: string) => setOwn(s.id, t)"
+            @drop="dropOwn(s.id)"
             @choose="chooseSection(s)"
             @again="doc.readAgain(s.id, language)"
           />

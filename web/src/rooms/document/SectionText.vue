@@ -19,7 +19,7 @@ const props = defineProps<{
 }>()
 /** What is written by hand; "" for nothing. */
 const own = defineModel<string>({ required: true })
-const emit = defineEmits<{ choose: []; again: [] }>()
+const emit = defineEmits<{ choose: []; again: []; drop: [] }>()
 
 const writing = ref(false)
 const name = computed(() => props.section.title || (props.section.id === 'more' ? 'More to say' : 'Text'))
@@ -29,7 +29,7 @@ function write() {
 }
 /** The computed text comes back. */
 function drop() {
-  own.value = ''
+  emit('drop')
   writing.value = false
 }
 const sides = computed(() => props.beside && (writing.value || props.section.from === 'again'))
