@@ -26,8 +26,9 @@ generate: install ## what is derived from the Go types: schema, OpenAPI, TypeScr
 	$(GO) run -tags $(TAGS) ./internal/generate
 	cd web && npm run --silent types
 
-units: ## what units of time are called in each language, from Node's Intl
+units: ## what units of time and days of the week are called in each language, from Node’s Intl
 	node internal/generate/units.mjs > core/countdown/units.json
+	node internal/generate/weekdays.mjs > core/render/weekdays.json
 
 rules: ## what the accessibility check asks for, in each language, from axe-core
 	node internal/generate/axe.mjs > core/document/axe.json

@@ -109,7 +109,7 @@ type Page struct {
 // field missing it is a valid draft.
 type Notice struct {
 	ID    string `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=64"`
-	Kind  Kind   `json:"kind" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent,enum=disclaimer,enum=block,enum=pop-up,enum=tab-title"`
+	Kind  Kind   `json:"kind" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent,enum=disclaimer,enum=block,enum=code,enum=pop-up,enum=tab-title"`
 	Title string `json:"title,omitempty" jsonschema:"maxLength=200"` // a working title; visitors never see it
 	State State  `json:"state,omitempty" jsonschema:"enum=draft,enum=published,enum=paused"`
 	// Nothing is live before it.
@@ -117,7 +117,7 @@ type Notice struct {
 	Level       Level      `json:"level,omitempty" jsonschema:"enum=promotion,enum=information,enum=warning,enum=emergency"`
 	// Among notices of one level the higher rank goes first; 50 if absent.
 	Rank *int `json:"rank,omitempty" jsonschema:"minimum=0,maximum=100"`
-	Slot Slot `json:"slot,omitempty" jsonschema:"enum=top,enum=bottom,enum=corner-start,enum=corner-end,enum=centre,enum=cover,enum=title,enum=inline"`
+	Slot Slot `json:"slot,omitempty" jsonschema:"enum=top,enum=bottom,enum=corner-start,enum=corner-end,enum=centre,enum=cover,enum=title,enum=inline,enum=code"`
 	// sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
 	Stay Stay `json:"stay,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
 	// Where in the page it stands, in the slot inline.
@@ -147,6 +147,7 @@ const (
 	KindConsent    Kind = "consent"    // asks for a choice by purpose
 	KindDisclaimer Kind = "disclaimer" // a statement that is shown, or has to be acknowledged
 	KindBlock      Kind = "block"      // a section that stands in the page
+	KindCode       Kind = "code"       // HTML for the head, the start and the end of the body
 )
 
 // A State is what its people have decided about a notice.
@@ -180,15 +181,19 @@ const (
 	Cover       Slot = "cover"  // over all of it
 	TabTitle    Slot = "title"  // of the browser's tab
 	Inline      Slot = "inline" // in the page
+	InCode      Slot = "code"   // in the page's code, where nothing is seen: of every notice of kind code, and of no other
 )
 
 // Slots is every slot, in the order in which people choose.
-var Slots = []Slot{Top, Bottom, CornerStart, CornerEnd, Centre, Cover, TabTitle, Inline}
+var Slots = []Slot{Top, Bottom, CornerStart, CornerEnd, Centre, Cover, TabTitle, Inline, InCode}
+
+// Unlimited reports whether a slot holds any number of notices.
+func (s Slot) Unlimited() bool { return s == Inline || s == InCode }
 
 // Where says the slot in words: "at the top".
 func (s Slot) Where() string {
 	return map[Slot]string{Top: "at the top", Bottom: "at the bottom", CornerStart: "in the corner where lines begin", CornerEnd: "in the corner where lines end",
-		Centre: "in the middle", Cover: "over everything", TabTitle: "in the tab title", Inline: "in the page"}[s]
+		Centre: "in the middle", Cover: "over everything", TabTitle: "in the tab title", Inline: "in the page", InCode: "into the code"}[s]
 }
 
 // Shared returns the slot whose places this one takes: centre and cover have
@@ -249,6 +254,10 @@ type Content struct {
 	Document string `json:"document,omitempty" jsonschema:"maxLength=64"`
 	// Ids of documents that are listed as links below the message; * for all that are out.
 	Documents []string `json:"documents,omitempty" jsonschema:"maxItems=100"`
+	// What a notice of kind block is made of, below its message.
+	Rows []Row `json:"rows,omitempty" jsonschema:"maxItems=20"`
+	// What a notice of kind code puts into pages.
+	Code *Code `json:"code,omitempty"`
 }
 
 // A Wording is one language's text of a notice. Link and Longer exclude each other.
@@ -268,6 +277,8 @@ type Wording struct {
 	// Own words on the buttons of a disclaimer: that acknowledges or says yes, and that says no.
 	Confirm string `json:"confirm,omitempty" jsonschema:"maxLength=100"`
 	Decline string `json:"decline,omitempty" jsonschema:"maxLength=100"`
+	// What the parts of a block say, by their ids.
+	Parts map[string]PartWords `json:"parts,omitempty"`
 	// A machine drafted it and nobody has read it: it is not delivered.
 	Unread bool `json:"unread,omitempty"`
 	// Mark (Wording.Mark) of the text in the site's language that it was translated from.
@@ -326,10 +337,10 @@ func (s Site) SlotCapacity(slot Slot) int {
 	if n, ok := s.Capacity[slot]; ok {
 		return n
 	}
-	switch slot {
-	case Top:
+	switch {
+	case slot == Top:
 		return 2
-	case Inline:
+	case slot.Unlimited():
 		return math.MaxInt32
 	}
 	return 1
@@ -345,6 +356,8 @@ func (n Notice) GetSlot() Slot {
 		return or(n.Slot, Inline)
 	case KindConsent:
 		return or(n.Slot, Bottom)
+	case KindCode:
+		return or(n.Slot, InCode)
 	}
 	return or(n.Slot, Top)
 }

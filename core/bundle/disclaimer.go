@@ -146,20 +146,34 @@ func (n Notice) Uses() []string {
 			add(document.Named(c.Disclaimer.Else))
 		}
 	}
-	for _, w := range n.Wordings() {
-		if w.Link != nil {
-			add(document.Named(w.Link.Href))
-		}
-		for _, part := range []string{w.Message, w.Longer, w.After} {
-			if !strings.Contains(part, document.Scheme) {
-				continue // as most do, and it need not be read
-			}
-			for _, href := range markup.Links(part) {
-				add(document.Named(href))
+	for _, p := range n.Parts() {
+		for _, id := range p.Documents {
+			if id != AllDocuments {
+				add(id)
 			}
 		}
 	}
+	for _, w := range n.Wordings() {
+		w.MapLinks(func(_ string, l Link) (Link, bool) {
+			add(document.Named(l.Href))
+			return l, true
+		})
+		w.MapHTML(func(_, html string) string {
+			if strings.Contains(html, document.Scheme) { // most do not, and need not be read
+				for _, href := range markup.Links(html) {
+					add(document.Named(href))
+				}
+			}
+			return html
+		})
+	}
 	return out
+}
+
+// listsDocuments reports whether a notice lists documents.
+func (n Notice) listsDocuments() bool {
+	return n.Content != nil && len(n.Content.Documents) > 0 ||
+		slices.ContainsFunc(n.Parts(), func(p Part) bool { return len(p.Documents) > 0 })
 }
 
 // Linked returns a notice whose links by name lead to the documents that are out,
@@ -167,25 +181,31 @@ func (n Notice) Uses() []string {
 // below its message; what is not out is left out. base is the program's own
 // address.
 func (s Site) Linked(n Notice, base string) Notice {
-	if n.Content == nil || len(n.Uses()) == 0 && len(n.Content.Documents) == 0 {
+	if n.Content == nil || len(n.Uses()) == 0 && !n.listsDocuments() {
 		return n
 	}
 	content := *n.Content
 	content.Wordings = maps.Clone(content.Wordings)
 	for tag, w := range content.Wordings {
 		to := func(id string) string { return s.DocumentAddress(id, tag, base) }
-		for _, part := range []*string{&w.Message, &w.Longer, &w.After} {
-			*part = document.Linked(*part, to)
-		}
-		if w.Link != nil && document.Named(w.Link.Href) != "" {
-			link := *w.Link
-			link.Href = to(document.Named(link.Href))
-			w.Link = &link
-			if link.Href == "" {
-				w.Link = nil
+		w = w.MapHTML(func(_, html string) string { return document.Linked(html, to) })
+		w = w.MapLinks(func(_ string, l Link) (Link, bool) {
+			if id := document.Named(l.Href); id != "" {
+				l.Href = to(id)
+			}
+			return l, l.Href != ""
+		})
+		w.Below = s.below(content, tag, base)
+		for _, p := range n.Parts() {
+			if len(p.Documents) > 0 {
+				words := w.Parts[p.ID]
+				words.List = s.list(p.Documents, tag, base)
+				if w.Parts == nil {
+					w.Parts = map[string]PartWords{}
+				}
+				w.Parts[p.ID] = words
 			}
 		}
-		w.Below = s.below(content, tag, base)
 		// One that is only read leads to its document.
 		if d, ok := n.Disclaimer(); ok && !d.Answered() && w.Link == nil && w.Longer == "" {
 			if address := to(d.Document); address != "" {
@@ -213,10 +233,17 @@ func (s Site) below(c Content, tag, base string) string {
 			),
 		)
 	}
+	b.WriteString(s.list(c.Documents, tag, base))
+	return b.String()
+}
+
+// list is a list of links to the documents of these ids that are out, "" if there
+// are none.
+func (s Site) list(ids []string, tag, base string) string {
 	var list []string
 	for _, d := range s.Documents {
 		text, in := d.In(tag, s.Language)
-		if in == "" || !slices.Contains(c.Documents, d.ID) && !slices.Contains(c.Documents, AllDocuments) {
+		if in == "" || !slices.Contains(ids, d.ID) && !slices.Contains(ids, AllDocuments) {
 			continue
 		}
 		list = append(
@@ -229,10 +256,10 @@ func (s Site) below(c Content, tag, base string) string {
 			),
 		)
 	}
-	if list != nil {
-		b.WriteString(`<ul class="documents">` + strings.Join(list, "") + "</ul>")
+	if list == nil {
+		return ""
 	}
-	return b.String()
+	return `<ul class="documents">` + strings.Join(list, "") + "</ul>"
 }
 
 // DocumentAddress returns where a document's version that is out lies in a

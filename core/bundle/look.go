@@ -159,6 +159,13 @@ func (s Spot) String() string {
 func (s Spot) check(names pages.Names) fault.Faults {
 	_, faults := pages.Compile(s.GetPages(), names)
 	faults = faults.Under("/pages")
+	if strings.Contains(strings.ToLower(s.Selector), "mastflag") {
+		faults = append(faults, fault.Fault{
+			Pointer: "/selector",
+			What:    "a notice cannot stand in another one",
+			Remedy:  "choose an element of the page itself",
+		})
+	}
 	if _, err := cascadia.ParseGroup(s.Selector); err != nil {
 		faults = append(faults, fault.Fault{
 			Pointer: "/selector",
@@ -273,7 +280,7 @@ func (l Look) Declarations() []Declaration {
 }
 
 // Says reports whether the wording has words that may be delivered.
-func (w Wording) Says() bool { return w.Message != "" && !w.Unread }
+func (w Wording) Says() bool { return !w.Unread && (w.Message != "" || w.saysPart()) }
 
 // fetching are the functions of CSS that name something to fetch.
 var fetching = []string{"url(", "src(", "image(", "image-set(", "-webkit-image-set("}
@@ -299,6 +306,14 @@ func (w Wording) Mark() string {
 	texts := []string{w.Message, w.Longer, w.After, w.Alt, w.label()}
 	if w.Confirm+w.Decline != "" { // marks that were made before there were any stay as they are
 		texts = append(texts, w.Confirm, w.Decline)
+	}
+	for _, id := range w.PartIDs() {
+		p := w.Parts[id]
+		texts = append(texts, id, p.Heading, p.Text, p.Alt, p.Thanks)
+		texts = append(texts, p.Answers...)
+		for _, l := range p.Links {
+			texts = append(texts, l.Label)
+		}
 	}
 	for _, s := range texts {
 		fmt.Fprintf(h, "%d %s", len(s), s)

@@ -218,6 +218,8 @@ func schemaFaults(ve *jsonschema.ValidationError, doc any) fault.Faults {
 			out = append(out, fault.Fault{Pointer: at, What: "the text is too short", Remedy: fmt.Sprintf("give at least %d characters", k.Want)})
 		case *kind.MaxLength:
 			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("the text is too long, %d characters", k.Got), Remedy: fmt.Sprintf("give at most %d characters", k.Want)})
+		case *kind.MinItems:
+			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("the list is too short, %d entries", k.Got), Remedy: fmt.Sprintf("give at least %d entries", k.Want)})
 		case *kind.MaxItems:
 			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("the list is too long, %d entries", k.Got), Remedy: fmt.Sprintf("give at most %d entries", k.Want)})
 		case *kind.Minimum:
@@ -364,7 +366,7 @@ func (s Site) Check() fault.Faults {
 		faults = append(faults, checkLanguage(fault.Pointer("languages", i), l)...)
 	}
 	for slot, n := range s.Capacity {
-		if !slices.Contains(Slots, slot) || slot == Inline || slot == Cover {
+		if !slices.Contains(Slots, slot) || slot.Unlimited() || slot == Cover {
 			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("unknown slot %q", slot), Remedy: "use top, bottom, corner-start, corner-end, centre (for cover too) or title"})
 		}
 		if n < 0 || n > 20 {
@@ -482,6 +484,8 @@ func (n Notice) check(t terms) fault.Faults {
 		faults = append(faults, n.Question().Check(t.consent).Under("/content/consent")...)
 	}
 	faults = append(faults, n.checkDocuments()...)
+	faults = append(faults, n.checkRows()...)
+	faults = append(faults, n.checkCode(t.consent)...)
 	return append(faults, checkWordings(n.Wordings()).Under("/content/wordings")...)
 }
 
@@ -516,19 +520,21 @@ func (m Memory) check() fault.Faults {
 // Check returns what is wrong with a wording.
 func (w Wording) Check() fault.Faults {
 	var faults fault.Faults
-	for _, part := range []struct{ field, html string }{{"/message", w.Message}, {"/longer", w.Longer}, {"/after", w.After}} {
-		if bad := markup.Check(part.html); bad != nil {
-			faults = append(faults, fault.Fault{Pointer: part.field, What: "holds " + strings.Join(bad, ", "), Remedy: "use only p, br, strong, b, em, i, a, ul, ol, li and span"})
+	w.MapHTML(func(pointer, html string) string {
+		if bad := markup.Check(html); bad != nil {
+			faults = append(faults, fault.Fault{Pointer: pointer, What: "holds " + strings.Join(bad, ", "), Remedy: "use only p, br, strong, b, em, i, a, ul, ol, li and span"})
 		}
-	}
+		return html
+	})
 	faults = append(faults, w.Labels.Check().Under("/labels")...)
-	if w.Link != nil {
-		if what := markup.HrefFault(w.Link.Href); what != "" {
-			faults = append(faults, fault.Fault{Pointer: "/link/href", What: what, Remedy: "give a path of the site such as /status, an http, https, mailto or tel address, or document: and the id of a document"})
+	w.MapLinks(func(pointer string, l Link) (Link, bool) {
+		if what := markup.HrefFault(l.Href); what != "" {
+			faults = append(faults, fault.Fault{Pointer: pointer + "/href", What: what, Remedy: "give a path of the site such as /status, an http, https, mailto or tel address, or document: and the id of a document"})
 		}
-		if w.Longer != "" {
-			faults = append(faults, fault.Fault{Pointer: "/longer", What: "a notice has either a link or a longer message, not both", Remedy: "remove one of them"})
-		}
+		return l, true
+	})
+	if w.Link != nil && w.Longer != "" {
+		faults = append(faults, fault.Fault{Pointer: "/longer", What: "a notice has either a link or a longer message, not both", Remedy: "remove one of them"})
 	}
 	return faults
 }

@@ -186,6 +186,7 @@ func (s *Site) quicken(n *notice) quick {
 		q.yields = false
 	}
 	q.demands = n.demand != nil
+	q.purposes = len(n.GetCode().Purposes) > 0
 	var ok bool
 	q.program, ok = s.table.Add(n.audience)
 	q.later, q.everyone = !ok, n.audience.Everyone()

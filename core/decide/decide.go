@@ -80,11 +80,11 @@ type place uint8
 
 const (
 	placeCentre = place(4)
-	places      = 7
+	places      = 8
 )
 
 func placeOf(s bundle.Slot) place {
-	return place(slices.Index([]bundle.Slot{bundle.Top, bundle.Bottom, bundle.CornerStart, bundle.CornerEnd, bundle.Centre, bundle.TabTitle, bundle.Inline}, s.Shared()))
+	return place(slices.Index([]bundle.Slot{bundle.Top, bundle.Bottom, bundle.CornerStart, bundle.CornerEnd, bundle.Centre, bundle.TabTitle, bundle.Inline, bundle.InCode}, s.Shared()))
 }
 
 // quick is what a decision looks at in every candidate, small and side by
@@ -101,6 +101,7 @@ type quick struct {
 	timed       bool // it has a countdown
 	consent     bool // it asks for consent
 	demands     bool // it is a disclaimer that has to be acknowledged or declared
+	purposes    bool // it is code that runs only once its purposes are agreed to (rule B7)
 }
 
 const (
@@ -359,6 +360,9 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 				}
 				continue
 			}
+		}
+		if q.purposes && s.notices[i].lacks(d.Consent) != "" {
+			continue
 		}
 		full := taken[q.place] >= s.capacity[q.place]
 		if full && !q.later && held == nil || yield && q.yields {

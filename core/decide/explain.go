@@ -142,6 +142,9 @@ func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 		} else if kept && s.quick[i].consent {
 			whom = st
 		}
+		if s.quick[i].purposes && whom.Passed {
+			whom = n.agreed(d.Consent)
+		}
 		a := Account{ID: n.ID, Shows: shown[n.ID], Waits: waiting[n.ID], Steps: []Step{
 			s.display(), n.state(), when, n.where(p.Subject), whom, remembered,
 			{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."},

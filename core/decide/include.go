@@ -3,6 +3,7 @@ package decide
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"mastflag/core/bundle"
@@ -66,6 +67,8 @@ func (n *notice) visitors() string {
 		return "its countdown is each visitor’s own"
 	case n.Closable():
 		return "visitors can close it"
+	case slices.ContainsFunc(n.Parts(), func(p bundle.Part) bool { return p.Kind == bundle.PartQuestion }):
+		return "it asks a question, and the site script takes the answers"
 	case len(n.limits) > 0:
 		return "it is shown to each visitor only so often"
 	}

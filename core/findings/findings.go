@@ -65,6 +65,7 @@ const (
 	NoAfter      Code = "no-after"     // is to say something else at the end, and does not know what
 	GoesAway     Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
 	OldCopy      Code = "old-copy"     // the original of a copy has another text since
+	Unasked      Code = "unasked"      // code for a purpose that nobody is asked about
 	Heir         Code = "heir"         // hands over to a notice that is not there, or in a circle
 )
 
@@ -212,6 +213,10 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	title := "“" + n.GetTitle() + "”"
 	c.audience(i, n, title)
 	c.where(i, n, title)
+	if n.Kind == bundle.KindCode {
+		c.code(i, n, title)
+		return // nothing of it is seen
+	}
 	c.words(i, n, title)
 	c.countdown(i, n, title)
 	c.question(i, n, title)
@@ -224,7 +229,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	}
 	c.spots(i, n, title)
 	c.copied(i, n, title)
-	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && !d.Answered() { // those are gone once they are answered
+	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && n.Kind != bundle.KindBlock && !d.Answered() { // those are gone once they are answered
 		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
 	}
 }
@@ -395,12 +400,12 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 	w := n.Wordings()
 	says := 0
 	for _, tag := range c.b.Site.AllLanguages() {
-		if markup.Text(w[tag].Message) != "" {
+		if w[tag].HasWords() {
 			says++
 		}
 	}
 	for tag, text := range w {
-		if !slices.Contains(c.b.Site.AllLanguages(), tag) && markup.Text(text.Message) != "" {
+		if !slices.Contains(c.b.Site.AllLanguages(), tag) && text.HasWords() {
 			says++
 		}
 	}
@@ -411,7 +416,7 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 	f := Finding{Code: Untranslated, Severity: Caution, Notices: []string{n.ID}, Mend: "Write them; until then those pages get another language."}
 	var lacks []string
 	for _, tag := range c.b.Site.AllLanguages() {
-		if markup.Text(w[tag].Message) == "" {
+		if !w[tag].HasWords() {
 			f.Pointers = append(f.Pointers, fault.Pointer("notices", i, "content", "wordings", tag))
 			lacks = append(lacks, tag)
 			continue
@@ -426,13 +431,53 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		case wording.Old:
 			c.add(OldWording, Caution, i, at, fmt.Sprintf("The words of %s in %s are older than those in %s.", title, tag, c.b.Site.Language), "Read them again.")
 		}
-		if p := n.Picture(); p != nil && !p.Decorative && w[tag].Message != "" && w[tag].Alt == "" {
-			c.add(NoAlt, Caution, i, at, fmt.Sprintf("The picture of %s has no alternative text in %s.", title, tag), "Say what it shows, or mark it as decorative.", add("Mark it as decorative", "/content/picture/decorative", true))
+		if p := n.Picture(); p != nil && !p.Decorative && w[tag].HasWords() && w[tag].Alt == "" {
+			c.noAlt(i, at, title, tag, "/content/picture")
 		}
+		c.partAlts(i, n, title, tag)
 	}
 	if lacks != nil {
 		f.What = fmt.Sprintf("%s has no words in %s.", title, strings.Join(lacks, " and "))
 		c.found = append(c.found, f)
+	}
+}
+
+// noAlt reports a picture, at a pointer into the notice, without alternative text.
+func (c *checker) noAlt(i int, at, title, tag, picture string) {
+	c.add(NoAlt, Caution, i, at,
+		fmt.Sprintf("The picture of %s has no alternative text in %s.", title, tag),
+		"Say what it shows, or mark it as decorative.",
+		add("Mark it as decorative", picture+"/decorative", true))
+}
+
+// partAlts reports pictures in the parts of a block without alternative text.
+func (c *checker) partAlts(i int, n bundle.Notice, title, tag string) {
+	words := n.Wordings()[tag]
+	for j, r := range n.Rows() {
+		for k, column := range r.Columns {
+			for x, p := range column.Parts {
+				if p.Picture == nil || p.Picture.Decorative || !words.HasWords() || words.Parts[p.ID].Alt != "" {
+					continue
+				}
+				c.noAlt(i, fault.Pointer("content", "wordings", tag, "parts", p.ID, "alt"), title, tag,
+					fault.Pointer("content", "rows", j, "columns", k, "parts", x, "picture"))
+			}
+		}
+	}
+}
+
+// code reports code that never runs.
+func (c *checker) code(i int, n bundle.Notice, title string) {
+	if n.GetCode().Empty() {
+		c.add(NoWording, Alarm, i, "/content", title+" has no code yet.", "Write some.")
+	}
+	asks := slices.ContainsFunc(c.b.Notices, func(o bundle.Notice) bool {
+		return o.Kind == bundle.KindConsent && o.GetState() == bundle.Published
+	})
+	if purposes := n.GetCode().Purposes; len(purposes) > 0 && !asks {
+		c.add(Unasked, Alarm, i, "/content/code/purposes",
+			fmt.Sprintf("%s runs only once %s is agreed to, and no published consent notice asks.", title, strings.Join(purposes, " and ")),
+			"Publish a consent notice, or take the purposes out.", remove("Take the purposes out", "/content/code/purposes"))
 	}
 }
 
@@ -445,18 +490,16 @@ func (c *checker) links(i int, n bundle.Notice, title, tag string) {
 	at := fault.Pointer("content", "wordings", tag)
 	type link struct{ pointer, href string }
 	var links []link
-	if w.Link != nil {
-		links = append(links, link{at + "/link/href", w.Link.Href})
-	}
-	for _, h := range markup.Links(w.Message) {
-		links = append(links, link{at + "/message", h})
-	}
-	for _, h := range markup.Links(w.Longer) {
-		links = append(links, link{at + "/longer", h})
-	}
-	for _, h := range markup.Links(w.After) {
-		links = append(links, link{at + "/after", h})
-	}
+	w.MapLinks(func(pointer string, l bundle.Link) (bundle.Link, bool) {
+		links = append(links, link{at + pointer + "/href", l.Href})
+		return l, true
+	})
+	w.MapHTML(func(pointer, html string) string {
+		for _, h := range markup.Links(html) {
+			links = append(links, link{at + pointer, h})
+		}
+		return html
+	})
 	for _, l := range links {
 		path, own := c.ownPath(l.href)
 		if own && !c.known[path] {
@@ -511,7 +554,7 @@ func (c *checker) rivals() {
 	for i, n := range c.b.Notices {
 		slot := n.GetSlot().Shared()
 		// A consent notice gives its place up once it is answered.
-		if n.GetState() != bundle.Published || slot == bundle.Inline || n.Kind == bundle.KindConsent {
+		if n.GetState() != bundle.Published || slot.Unlimited() || n.Kind == bundle.KindConsent {
 			continue
 		}
 		if in := c.site.Schedule(n.ID).Range(c.at, c.at.Add(ahead)); len(in) > 0 {

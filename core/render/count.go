@@ -3,6 +3,7 @@ package render
 import (
 	"fmt"
 	"html/template"
+	"slices"
 	"strings"
 	"time"
 
@@ -122,6 +123,11 @@ func placed(message, html string) string {
 		return rest + " " + html + "</p>"
 	}
 	return strings.TrimSpace(message + " " + html)
+}
+
+// countsInPart reports whether a notice's countdown stands in a part of its own.
+func countsInPart(n bundle.Notice) bool {
+	return slices.ContainsFunc(n.Parts(), func(p bundle.Part) bool { return p.Kind == bundle.PartCountdown })
 }
 
 // dated puts the moment itself in the place of a countdown, for what runs no

@@ -38,6 +38,22 @@ type Bar struct {
 	CSS string `json:"css"`
 	// What runs its countdown.
 	Count *Count `json:"count,omitempty"`
+	// Of a notice of kind code: what is put into the page, and nothing else of it.
+	Code *Code `json:"code,omitempty"`
+}
+
+// Code is what is put into a page, in its three places.
+type Code struct {
+	Head  string `json:"head,omitempty"`
+	Start string `json:"start,omitempty"`
+	End   string `json:"end,omitempty"`
+}
+
+// CodeOf returns a notice of kind code ready to be put into pages, in whatever
+// language.
+func CodeOf(n bundle.Notice) Bar {
+	c := n.GetCode()
+	return Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), Code: &Code{c.Head, c.Start, c.End}}
 }
 
 //go:embed bar.html
@@ -99,7 +115,15 @@ func ink(background, chosen string) string {
 func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, error) {
 	var b strings.Builder
 	w := n.Wordings()[tag]
-	values := map[string]any{"Message": template.HTML(counted(markup.Sanitise(w.Message), n.Countdown())), "After": after(w, n.Countdown())}
+	message := markup.Sanitise(w.Message)
+	if !countsInPart(n) {
+		message = counted(message, n.Countdown())
+	}
+	values := map[string]any{
+		"Message": template.HTML(message),
+		"After":   after(w, n.Countdown()),
+		"Rows":    template.HTML(rows(n, tag, images, counted("", n.Countdown()), true)),
+	}
 	if err := execute(bar, &b, n, tag, images, values); err != nil {
 		return Bar{}, err
 	}
@@ -182,6 +206,7 @@ func style(n bundle.Notice) string {
 	if n.Kind == bundle.KindBlock { // it reads as a part of the page
 		b.WriteString(":host{margin-block:16px}.bar{justify-content:flex-start}.words{max-width:none;text-align:start}")
 	}
+	b.WriteString(rowsStyle(n, ".bar"))
 	if n.GetSlot() == bundle.Inline { // no line parts it from what it follows, as bars at an edge are parted
 		b.WriteString(":host(:not(:first-child)) .bar{box-shadow:none}")
 	}
@@ -263,7 +288,7 @@ func Plain(n bundle.Notice, tag, images string) (string, error) {
 	var b strings.Builder
 	look := n.GetLook()
 	corner, button := corners(look)
-	values := map[string]any{"Class": "notice-" + n.ID, "Place": template.CSS(place), "Background": template.CSS(background), "Text": template.CSS(text),
+	values := map[string]any{"Class": "notice-" + n.ID, "RowsStyle": template.CSS(rowsStyle(n, ".notice-"+n.ID)), "Place": template.CSS(place), "Background": template.CSS(background), "Text": template.CSS(text),
 		"Font": template.CSS(cmp.Or(look.Font, "system-ui,sans-serif")), "Corner": template.CSS(corner), "Button": template.CSS(button), "Measure": template.CSS(cmp.Or(words(look, true), "72ch"))}
 	if look.Dark != nil {
 		background, text := DarkColours(n)
@@ -286,10 +311,15 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	dir := Direction(tag)
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
 	// regions): the first words of the message tell them apart.
-	own.Region += ": " + Opening(w)
+	own.Region += ": " + Opening(n, tag)
+	message := markup.Sanitise(w.Message)
+	if !countsInPart(n) {
+		message = dated(message, n.Countdown())
+	}
 	values := map[string]any{
 		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(), "LevelWord": levelWord(n, tag), "Urgent": n.GetLevel() == bundle.Emergency,
-		"Message":  template.HTML(dated(markup.Sanitise(w.Message), n.Countdown())),
+		"Message":  template.HTML(message),
+		"Rows":     template.HTML(rows(n, tag, images, dated("", n.Countdown()), false)),
 		"Longer":   template.HTML(markup.Sanitise(w.Longer)),
 		"Below":    template.HTML(w.Below),
 		"Block":    n.Kind == bundle.KindBlock,
@@ -313,10 +343,10 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	return nil
 }
 
-// Opening returns the first words of a wording's message, by which visitors can tell
-// notices apart: their working titles are not for them.
-func Opening(w bundle.Wording) string {
-	return firstWords(strings.TrimSpace(strings.Replace(markup.Text(w.Message), Mark, "", 1)), 60)
+// Opening returns the first words of a notice in the language tag, by which visitors
+// can tell notices apart: their working titles are not for them.
+func Opening(n bundle.Notice, tag string) string {
+	return firstWords(strings.TrimSpace(strings.Replace(markup.Text(lead(n, tag)), Mark, "", 1)), 60)
 }
 
 // firstWords returns the beginning of a text, whole words of at most limit

@@ -4,6 +4,7 @@ package wording
 import (
 	"cmp"
 	"maps"
+	"slices"
 
 	"mastflag/core/bundle"
 	"mastflag/core/lookup"
@@ -37,11 +38,11 @@ const (
 // StateOf returns how the wording in the language tag stands.
 func StateOf(w map[string]bundle.Wording, tag, site string) Standing {
 	switch mine := w[tag]; {
-	case mine.Message == "":
+	case !mine.HasWords():
 		return Missing
 	case mine.Unread:
 		return Unread
-	case tag != site && mine.Of != "" && w[site].Message != "" && mine.Of != w[site].Mark():
+	case tag != site && mine.Of != "" && w[site].HasWords() && mine.Of != w[site].Mark():
 		return Old
 	}
 	return Current
@@ -77,6 +78,7 @@ func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.W
 		out.Longer = markup.Sanitise(to.Longer)
 	}
 	out.Confirm, out.Decline = cmp.Or(to.Confirm, out.Confirm), cmp.Or(to.Decline, out.Decline)
+	out.Parts = translatedParts(out.Parts, w[site].Parts, to.Parts)
 	link := out.Link
 	if link == nil && out.Longer == "" {
 		link = w[site].Link
@@ -87,6 +89,37 @@ func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.W
 			own.Label = to.Link.Label
 		}
 		out.Link = &own
+	}
+	return out
+}
+
+// translatedParts returns the words of a block's parts with a translator's in them:
+// each link leads where it did, or where that of the site's language does.
+func translatedParts(mine, site, to map[string]bundle.PartWords) map[string]bundle.PartWords {
+	out := maps.Clone(mine)
+	for id, said := range to {
+		have := out[id]
+		have.Heading, have.Alt, have.Thanks = cmp.Or(said.Heading, have.Heading), cmp.Or(said.Alt, have.Alt), cmp.Or(said.Thanks, have.Thanks)
+		if said.Text != "" {
+			have.Text = markup.Sanitise(said.Text)
+		}
+		if said.Answers != nil {
+			have.Answers = said.Answers
+		}
+		have.Links = slices.Clone(have.Links)
+		for i, l := range said.Links {
+			if i >= len(have.Links) {
+				if i >= len(site[id].Links) {
+					break // a link of a part that has changed since
+				}
+				have.Links = append(have.Links, site[id].Links[i])
+			}
+			have.Links[i].Label = cmp.Or(l.Label, have.Links[i].Label)
+		}
+		if out == nil {
+			out = map[string]bundle.PartWords{}
+		}
+		out[id] = have
 	}
 	return out
 }

@@ -9,7 +9,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"golang.org/x/net/html"
@@ -41,30 +43,122 @@ type Text struct {
 type field struct {
 	id   string
 	html bool
-	of   func(*bundle.Wording) *string
+	get  func(bundle.Wording) string
+	set  func(w *bundle.Wording, said string)
+}
+
+// own is a field of the wording itself, at the address that of gives.
+func own(id string, html bool, of func(*bundle.Wording) *string) field {
+	return field{
+		id, html,
+		func(w bundle.Wording) string { return *of(&w) },
+		func(w *bundle.Wording, said string) { *of(w) = said },
+	}
+}
+
+// ofPart is a field of a part of a block, at the address that of gives.
+func ofPart(part, what string, html bool, of func(*bundle.PartWords) *string) field {
+	return field{
+		"part." + part + "." + what, html,
+		func(w bundle.Wording) string {
+			p := w.Parts[part]
+			return *of(&p)
+		},
+		func(w *bundle.Wording, said string) {
+			p := w.Parts[part]
+			*of(&p) = said
+			w.Parts = maps.Clone(w.Parts)
+			if w.Parts == nil {
+				w.Parts = map[string]bundle.PartWords{}
+			}
+			w.Parts[part] = p
+		},
+	}
 }
 
 var fields = []field{
-	{"message", true, func(w *bundle.Wording) *string { return &w.Message }},
-	{"label", false, func(w *bundle.Wording) *string {
-		if w.Link == nil {
-			w.Link = &bundle.Link{}
-		}
-		return &w.Link.Label
-	}},
-	{"longer", true, func(w *bundle.Wording) *string { return &w.Longer }},
-	{"after", true, func(w *bundle.Wording) *string { return &w.After }},
-	{"alt", false, func(w *bundle.Wording) *string { return &w.Alt }},
-	{"confirm", false, func(w *bundle.Wording) *string { return &w.Confirm }},
-	{"decline", false, func(w *bundle.Wording) *string { return &w.Decline }},
+	own("message", true, func(w *bundle.Wording) *string { return &w.Message }),
+	{
+		"label", false,
+		func(w bundle.Wording) string {
+			if w.Link == nil {
+				return ""
+			}
+			return w.Link.Label
+		},
+		func(w *bundle.Wording, said string) { w.Link = &bundle.Link{Label: said} },
+	},
+	own("longer", true, func(w *bundle.Wording) *string { return &w.Longer }),
+	own("after", true, func(w *bundle.Wording) *string { return &w.After }),
+	own("alt", false, func(w *bundle.Wording) *string { return &w.Alt }),
+	own("confirm", false, func(w *bundle.Wording) *string { return &w.Confirm }),
+	own("decline", false, func(w *bundle.Wording) *string { return &w.Decline }),
 }
 
-// get reads a field without making what is not there.
-func (f field) get(w bundle.Wording) string {
-	if f.id == "label" && w.Link == nil {
-		return ""
+// maxList is how many answers or links a part of a block may have.
+const maxList = 20
+
+// fieldsOf returns the fields of a wording: those that every one has, and those of
+// the parts that it has words for.
+func fieldsOf(w bundle.Wording) []field {
+	out := slices.Clone(fields)
+	for _, id := range w.PartIDs() {
+		for _, what := range []string{"heading", "text", "alt", "thanks"} {
+			f, _ := fieldNamed("part." + id + "." + what)
+			out = append(out, f)
+		}
+		for i := range w.Parts[id].Answers {
+			f, _ := fieldNamed(fmt.Sprintf("part.%s.answer.%d", id, i+1))
+			out = append(out, f)
+		}
+		for i := range w.Parts[id].Links {
+			f, _ := fieldNamed(fmt.Sprintf("part.%s.link.%d", id, i+1))
+			out = append(out, f)
+		}
 	}
-	return *f.of(&w)
+	return out
+}
+
+// fieldNamed returns the field of a unit's id: one that every wording has, or
+// part.ID.WHAT, with a number from 1 after it where there can be several. ok is
+// false if there is none.
+func fieldNamed(id string) (f field, ok bool) {
+	if i := slices.IndexFunc(fields, func(f field) bool { return f.id == id }); i >= 0 {
+		return fields[i], true
+	}
+	names := strings.SplitN(id, ".", 3)
+	if len(names) < 3 || names[0] != "part" {
+		return field{}, false
+	}
+	part, what := names[1], names[2]
+	switch what {
+	case "heading":
+		return ofPart(part, what, false, func(p *bundle.PartWords) *string { return &p.Heading }), true
+	case "text":
+		return ofPart(part, what, true, func(p *bundle.PartWords) *string { return &p.Text }), true
+	case "alt":
+		return ofPart(part, what, false, func(p *bundle.PartWords) *string { return &p.Alt }), true
+	case "thanks":
+		return ofPart(part, what, false, func(p *bundle.PartWords) *string { return &p.Thanks }), true
+	}
+	kind, number, _ := strings.Cut(what, ".")
+	i, err := strconv.Atoi(number)
+	if err != nil || i < 1 || i > maxList {
+		return field{}, false
+	}
+	switch kind {
+	case "answer":
+		return ofPart(part, what, false, func(p *bundle.PartWords) *string {
+			p.Answers = append(slices.Clone(p.Answers), make([]string, max(0, i-len(p.Answers)))...)
+			return &p.Answers[i-1]
+		}), true
+	case "link":
+		return ofPart(part, what, false, func(p *bundle.PartWords) *string {
+			p.Links = append(slices.Clone(p.Links), make([]bundle.Link, max(0, i-len(p.Links)))...)
+			return &p.Links[i-1].Label
+		}), true
+	}
+	return field{}, false
 }
 
 // Write writes the document. Texts without words in the source language are
@@ -80,7 +174,7 @@ func Write(w io.Writer, d Document) error {
 	files := 0
 	for _, t := range d.Texts {
 		var units bytes.Buffer
-		for _, f := range fields {
+		for _, f := range fieldsOf(t.From) {
 			source, target := f.get(t.From), f.get(t.To)
 			if source == "" {
 				continue
@@ -291,7 +385,7 @@ func (r reader) file(t *Text) error {
 func (r reader) unit(t *Text, id string) error {
 	data := map[string]string{}
 	var source, target string
-	i := slices.IndexFunc(fields, func(f field) bool { return f.id == id })
+	f, known := fieldNamed(id)
 	err := r.children(func(e xml.StartElement) error {
 		switch e.Name.Local {
 		case "originalData":
@@ -305,23 +399,23 @@ func (r reader) unit(t *Text, id string) error {
 			return r.children(func(e xml.StartElement) error {
 				switch e.Name.Local {
 				case "source":
-					return r.inline(&source, data, i >= 0 && fields[i].html, id)
+					return r.inline(&source, data, f.html, id)
 				case "target":
-					return r.inline(&target, data, i >= 0 && fields[i].html, id)
+					return r.inline(&target, data, f.html, id)
 				}
 				return r.dec.Skip()
 			})
 		}
 		return r.dec.Skip()
 	})
-	if err != nil || i < 0 {
+	if err != nil || !known {
 		return err // a unit of someone else's
 	}
 	if source != "" {
-		*fields[i].of(&t.From) = source
+		f.set(&t.From, source)
 	}
 	if target != "" {
-		*fields[i].of(&t.To) = target
+		f.set(&t.To, target)
 	}
 	return nil
 }

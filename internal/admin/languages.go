@@ -87,7 +87,7 @@ func (a *Admin) readXLIFF(c *call, in XLIFFFile) (Translated, error) {
 	out := Translated{Language: d.Target, Changed: []string{}, Left: []string{}}
 	err = a.Store.Together(c.Request.Context(), func(st *store.Store) error {
 		for _, t := range d.Texts {
-			if t.To.Message == "" {
+			if !t.To.HasWords() {
 				out.Left = append(out.Left, t.Notice+": it has no translation yet")
 				continue
 			}
@@ -129,7 +129,7 @@ func (a *Admin) takeTranslation(c *call, st *store.Store, site bundle.Site, tag 
 	}
 	n := row.Working()
 	from := t.From
-	from.Message, from.Longer, from.After = markup.Sanitise(from.Message), markup.Sanitise(from.Longer), markup.Sanitise(from.After)
+	from = from.MapHTML(func(_, html string) string { return markup.Sanitise(html) })
 	w := wording.Translated(n.Wordings(), site.Language, tag, t.To, from)
 	if have := n.Wordings()[tag]; w.Mark() == have.Mark() && w.Of == have.Of && !have.Unread {
 		return n.GetTitle(), false, nil
@@ -169,7 +169,7 @@ func (a *Admin) translate(c *call, in TranslateAsk) (NoticeDetail, error) {
 	return a.act(c, Step{Revision: in.Revision}, "had it drafted in "+in.Language, func(row *store.Notice, _ int) error {
 		n := row.Working()
 		from := n.Wordings()[site.Language]
-		if markup.Text(from.Message) == "" {
+		if !from.HasWords() {
 			return refuse("There is nothing to translate. Write it in the site’s own language first.")
 		}
 		w := wording.Translated(n.Wordings(), site.Language, in.Language, standin.Translate(from, site.Language, in.Language), from)

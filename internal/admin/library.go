@@ -93,7 +93,7 @@ func (a *Admin) images(c *call, _ Nothing) (ImageList, error) {
 	}
 	for _, i := range list {
 		d := ImageDetail{Image: i.Image, Name: i.Name, Size: i.Size, Address: compiled.ImagesPath(c.site) + i.File, AddedAt: i.AddedAt, AddedBy: i.AddedBy}
-		d.UsedBy = users(func(n bundle.Notice) bool { return shows(n, i.File) })
+		d.UsedBy = users(func(n bundle.Notice) bool { return n.Shows(i.File) })
 		out.Images = append(out.Images, d)
 	}
 	return out, nil
@@ -112,12 +112,6 @@ func whole(ctx context.Context, data []byte) error {
 	}
 	_, _, err := image.Decode(bytes.NewReader(data))
 	return err
-}
-
-// shows reports whether a notice has the image of that file.
-func shows(n bundle.Notice, file string) bool {
-	p := n.Picture()
-	return p != nil && (p.File == file || p.Phone != nil && p.Phone.File == file)
 }
 
 func (a *Admin) addImage(c *call, in NewImage) (ImageList, error) {
@@ -169,7 +163,7 @@ func (a *Admin) removeImage(c *call, in ImageName) (ImageList, error) {
 	if err != nil {
 		return ImageList{}, err
 	}
-	if by := users(func(n bundle.Notice) bool { return shows(n, in.File) }); len(by) > 0 {
+	if by := users(func(n bundle.Notice) bool { return n.Shows(in.File) }); len(by) > 0 {
 		return ImageList{}, problem.Problem{Status: http.StatusConflict, Title: "In use", Detail: "“" + strings.Join(by, "”, “") + "” shows this image. Take it out there first."}
 	}
 	if err := a.Store.DropImage(c.Request.Context(), c.site, in.File); err != nil {

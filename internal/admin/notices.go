@@ -292,6 +292,14 @@ func textOf(w bundle.Wording) string {
 	if w.Link != nil {
 		parts = append(parts, w.Link.Label)
 	}
+	for _, id := range w.PartIDs() {
+		p := w.Parts[id]
+		parts = append(parts, p.Heading, markup.Text(p.Text), p.Alt, p.Thanks)
+		parts = append(parts, p.Answers...)
+		for _, l := range p.Links {
+			parts = append(parts, l.Label)
+		}
+	}
 	parts = slices.DeleteFunc(parts, func(s string) bool { return strings.TrimSpace(s) == "" })
 	return strings.Join(parts, " · ")
 }
@@ -455,10 +463,10 @@ func sanitise(n *bundle.Notice) []string {
 	var removed []string
 	clean := make(map[string]bundle.Wording, len(n.Content.Wordings))
 	for tag, w := range n.Content.Wordings {
-		removed = append(removed, markup.Check(w.Message)...)
-		removed = append(removed, slices.Concat(markup.Check(w.Longer), markup.Check(w.After))...)
-		w.Message, w.Longer, w.After = markup.Sanitise(w.Message), markup.Sanitise(w.Longer), markup.Sanitise(w.After)
-		clean[tag] = w
+		clean[tag] = w.MapHTML(func(_, html string) string {
+			removed = append(removed, markup.Check(html)...)
+			return markup.Sanitise(html)
+		})
 	}
 	content := *n.Content
 	content.Wordings = clean
@@ -469,17 +477,24 @@ func sanitise(n *bundle.Notice) []string {
 
 // haveImages refuses a notice whose picture is not among the site's images.
 func (a *Admin) haveImages(ctx context.Context, site string, n bundle.Notice) error {
-	p := n.Picture()
-	if p == nil {
+	pictures := n.Pictures()
+	if len(pictures) == 0 {
 		return nil
 	}
 	have, err := a.Store.Images(ctx, site)
 	if err != nil {
 		return err
 	}
-	for pointer, i := range map[string]*bundle.Image{"/content/picture": &p.Image, "/content/picture/phone": p.Phone} {
-		if i != nil && !slices.ContainsFunc(have, func(h store.Image) bool { return h.Image == *i }) {
-			return fault.Faults{{Pointer: pointer, What: fmt.Sprintf("the site has no image %s of %d by %d px", i.File, i.Width, i.Height), Remedy: "choose one of the site’s images, or add it"}}
+	for at, p := range pictures {
+		for pointer, i := range map[string]*bundle.Image{at: &p.Image, at + "/phone": p.Phone} {
+			if i == nil || slices.ContainsFunc(have, func(h store.Image) bool { return h.Image == *i }) {
+				continue
+			}
+			return fault.Faults{{
+				Pointer: pointer,
+				What:    fmt.Sprintf("the site has no image %s of %d by %d px", i.File, i.Width, i.Height),
+				Remedy:  "choose one of the site’s images, or add it",
+			}}
 		}
 	}
 	return nil
@@ -564,12 +579,12 @@ func (a *Admin) publish(c *call, in Step) (NoticeDetail, error) {
 		if n.Draft == nil {
 			return refuse("There is nothing new to publish.")
 		}
-		says := false
+		says := !n.Draft.GetCode().Empty()
 		for _, w := range n.Draft.Wordings() {
-			says = says || markup.Text(w.Message) != ""
+			says = says || w.HasWords()
 		}
 		if !says {
-			return fault.Faults{{Pointer: "/content", What: "this bar says nothing yet", Remedy: "write its message first"}}
+			return saysNothing(*n.Draft)
 		}
 		if len(n.Draft.GetPages().Include) == 0 {
 			return fault.Faults{{Pointer: "/pages", What: "no pages are chosen, so it would appear nowhere", Remedy: "choose its pages first"}}
@@ -578,6 +593,14 @@ func (a *Admin) publish(c *call, in Step) (NoticeDetail, error) {
 		n.State, n.PublishedAt = bundle.Published, a.Clock.Now().Truncate(time.Second)
 		return nil
 	})
+}
+
+// saysNothing refuses to publish a notice without words, or without code.
+func saysNothing(n bundle.Notice) error {
+	if n.Kind == bundle.KindCode {
+		return fault.Faults{{Pointer: "/content", What: "there is no code yet", Remedy: "write some first"}}
+	}
+	return fault.Faults{{Pointer: "/content", What: "this " + string(n.Kind) + " says nothing yet", Remedy: "write its words first"}}
 }
 
 func (a *Admin) pause(c *call, in Step) (NoticeDetail, error) {
@@ -793,7 +816,7 @@ func (a *Admin) plain(c *call, in PlainAsk) (PlainNotice, error) {
 	}
 	n := row.Working()
 	tag := cmp.Or(in.Language, site.Language)
-	if markup.Text(n.Wordings()[tag].Message) == "" {
+	if !n.Wordings()[tag].HasWords() {
 		return PlainNotice{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing to copy", Detail: "It says nothing in this language yet. Write its message first."}
 	}
 	text, err := render.Plain(site.Linked(n, a.Base), tag, a.Base+compiled.ImagesPath(c.site))

@@ -98,6 +98,7 @@ type piece struct {
 type pieces struct {
 	wordings map[string]bundle.Wording
 	byTag    map[string][]byte
+	code     []byte // of a notice of kind code, which is the same in every language
 }
 
 // ImagesPath is the address, on the program, below which a site's images lie.
@@ -125,7 +126,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	s.Wants, s.Script = sources.NewWants(facts), newScriptWants(facts)
 	capacity := map[bundle.Slot]int{}
 	for _, slot := range bundle.Slots {
-		if slot != bundle.Inline {
+		if !slot.Unlimited() {
 			capacity[slot] = b.Site.SlotCapacity(slot)
 		}
 	}
@@ -137,6 +138,15 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 		byTag := map[string][]byte{}
 		linked := b.Site.Linked(n, base)
 		demand, _ := n.Disclaimer()
+		keep := acts(n, facts)
+		if n.Kind == bundle.KindCode {
+			code, err := encode(piece{render.CodeOf(n), order, keep})
+			if err != nil {
+				return nil, err
+			}
+			s.pieces[n.ID] = pieces{code: code}
+			continue
+		}
 		for tag := range n.Wordings() {
 			if demand.Answered() {
 				if byTag[tag], err = s.disclaim(n, tag, base, order); err != nil {
@@ -148,23 +158,27 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			if err != nil {
 				return nil, err
 			}
-			var keep []string
-			if len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown") {
-				keep = append(keep, "shown")
-			}
-			if n.GetMemory().Clicked != "" || slices.Contains(facts, "notice."+n.ID+".clicked") {
-				keep = append(keep, "clicked")
-			}
 			if byTag[tag], err = encode(piece{bar, order, keep}); err != nil {
 				return nil, err
 			}
 		}
-		s.pieces[n.ID] = pieces{n.Wordings(), byTag}
+		s.pieces[n.ID] = pieces{wordings: n.Wordings(), byTag: byTag}
 	}
 	if err := s.disclaimerParts(); err != nil {
 		return nil, err
 	}
 	return s, s.consents(base)
+}
+
+// acts returns the acts of a notice that browsers are to remember beside closing.
+func acts(n bundle.Notice, facts []string) (keep []string) {
+	if len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown") {
+		keep = append(keep, "shown")
+	}
+	if n.GetMemory().Clicked != "" || slices.Contains(facts, "notice."+n.ID+".clicked") {
+		keep = append(keep, "clicked")
+	}
+	return keep
 }
 
 // Compile compiles what of a bundle can be, with one notice before all its
@@ -267,6 +281,9 @@ func (s *Site) Piece(id, language string, place consent.PlaceRule) []byte {
 		return s.ask(id, language, place).piece
 	}
 	p := s.pieces[id]
+	if p.code != nil {
+		return p.code
+	}
 	if piece, ok := p.byTag[language]; ok && p.wordings[language].Says() {
 		return piece
 	}

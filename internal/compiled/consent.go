@@ -183,7 +183,7 @@ func (s *Site) disclaimerParts() error {
 		p := part{render.DisclaimerWordsIn(tag), map[string]string{}}
 		for _, n := range demands {
 			d, _ := n.Disclaimer()
-			title := render.Opening(n.Wordings()[wording.Choose(n.Wordings(), tag, site.Language)])
+			title := render.Opening(n, wording.Choose(n.Wordings(), tag, site.Language))
 			if doc, ok := document.Get(site.Documents, d.Document); ok {
 				text, _ := doc.In(tag, site.Language)
 				title = cmp.Or(text.Title, title)

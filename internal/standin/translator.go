@@ -22,6 +22,19 @@ func Translate(w bundle.Wording, from, to string) bundle.Wording {
 	if w.Link != nil {
 		out.Link = &bundle.Link{Label: words(w.Link.Label, to)}
 	}
+	for id, p := range w.Parts {
+		said := bundle.PartWords{Heading: words(p.Heading, to), Text: message(p.Text, from, to), Alt: words(p.Alt, to), Thanks: words(p.Thanks, to)}
+		for _, a := range p.Answers {
+			said.Answers = append(said.Answers, words(a, to))
+		}
+		for _, l := range p.Links {
+			said.Links = append(said.Links, bundle.Link{Label: words(l.Label, to)})
+		}
+		if out.Parts == nil {
+			out.Parts = map[string]bundle.PartWords{}
+		}
+		out.Parts[id] = said
+	}
 	return out
 }
 

@@ -4074,11 +4074,30 @@ export interface components {
     ClockSetting: {
       at?: string
     }
+    /** @description Code is HTML that a notice of kind code puts into pages, under one set of rules (rule B7). */
+    Code: {
+      /** @description At the end of the head. */
+      head?: string
+      /** @description At the start of the body. */
+      start?: string
+      /** @description At the end of the body. */
+      end?: string
+      /** @description Ids of purposes: it runs only once all of them are agreed to. */
+      purposes?: string[]
+    }
     /** @description A Colour is a named colour of a site. */
     Colour: {
       name: string
       /** @description Six hex digits, such as #0b5a66. */
       value: string
+    }
+    /** @description A Column is parts of a block, one below the other. */
+    Column: {
+      /** @description How wide it is beside the others of its row; 1 if absent. */
+      share?: number
+      /** @description Its place, from 1, where the block is too narrow for columns and they stand one below the other; as they are written if absent. */
+      stacked?: number
+      parts?: components['schemas']['Part'][]
     }
     /** @description Conditions say on which pages a notice shows. */
     Conditions: {
@@ -4126,6 +4145,12 @@ export interface components {
       /** @description Whether the demo site's badly behaved vendor is on; absent for other sites. */
       badVendor?: boolean
     }
+    /** @description A ContactLine is one way to reach someone. */
+    ContactLine: {
+      /** @enum {string} */
+      by: 'telephone' | 'mail' | 'message' | 'address' | 'map'
+      value: string
+    }
     /** @description Content is what a notice says, in each language. */
     Content: {
       /** @description By BCP 47 tag. */
@@ -4143,6 +4168,10 @@ export interface components {
       document?: string
       /** @description Ids of documents that are listed as links below the message; * for all that are out. */
       documents?: string[]
+      /** @description What a notice of kind block is made of, below its message. */
+      rows?: components['schemas']['Row'][]
+      /** @description What a notice of kind code puts into pages. */
+      code?: components['schemas']['Code']
     }
     /** @description A Contrast is how well words read on a field. */
     Contrast: {
@@ -4545,7 +4574,7 @@ export interface components {
     }
     /** @description A Finding is one thing known. */
     Finding: {
-      code: string
+      code: components['schemas']['Code']
       /** @enum {string} */
       severity: 'alarm' | 'caution' | 'remark'
       /** @description The notices concerned, the one to mend first; none if it is the site. */
@@ -4945,7 +4974,7 @@ export interface components {
     Notice: {
       id: string
       /** @enum {string} */
-      kind: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'pop-up' | 'tab-title'
+      kind: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'code' | 'pop-up' | 'tab-title'
       /** @description a working title; visitors never see it */
       title?: string
       /** @enum {string} */
@@ -4960,7 +4989,7 @@ export interface components {
       /** @description Among notices of one level the higher rank goes first; 50 if absent. */
       rank?: number
       /** @enum {string} */
-      slot?: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline'
+      slot?: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
       /**
        * @description sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
        * @enum {string}
@@ -5040,6 +5069,14 @@ export interface components {
       /** @description What a change of the clock does to it, in words; "" if nothing. */
       clock?: string
     }
+    /** @description An Opening is when it is open on some days of the week. */
+    Opening: {
+      /** @description 1 is Monday, 7 is Sunday (ISO 8601). */
+      days: number[]
+      /** @description Local times, such as 09:00; open until 24:00 at most. */
+      from: string
+      until: string
+    }
     /** @description An Operation is one step of a JSON Patch. */
     Operation: {
       /** @enum {string} */
@@ -5079,6 +5116,55 @@ export interface components {
     Pair: {
       background: string
       text?: string
+    }
+    /** @description A Part is one thing in a block. */
+    Part: {
+      id: string
+      /** @enum {string} */
+      kind: 'heading' | 'text' | 'picture' | 'links' | 'countdown' | 'documents' | 'contact' | 'hours' | 'question'
+      /** @description Of a heading: 2 (if absent) to 4, as in HTML. */
+      level?: number
+      picture?: components['schemas']['PartPicture']
+      /** @description Ids of documents that are listed; * for all that are out. */
+      documents?: string[]
+      contact?: components['schemas']['ContactLine'][]
+      hours?: components['schemas']['Opening'][]
+      /** @description Of a question: the events that its answers tell the site, in the order of the answers' words. */
+      events?: string[]
+    }
+    /** @description A PartPicture is a picture in a block. */
+    PartPicture: {
+      file: string
+      /** @description Of the image itself, px. */
+      width: number
+      height: number
+      phone?: components['schemas']['Image']
+      /** @description It says nothing that the words do not: no alternative text is needed. */
+      decorative?: boolean
+      /**
+       * @description What is cut away where it is cropped: the point of the picture that stays in
+       *     sight, in per cent from its left and its top; the middle if absent.
+       */
+      focus?: components['schemas']['Point']
+      /**
+       * @description The form it is cropped to; none if absent.
+       * @enum {string}
+       */
+      crop?: 'wide' | 'square' | 'tall'
+    }
+    /** @description PartWords is what a part of a block says in one language. */
+    PartWords: {
+      /** @description Of a heading, and of a question. */
+      heading?: string
+      /** @description Of a text: HTML of the safe subset. */
+      text?: string
+      links?: components['schemas']['Link'][]
+      /** @description What a picture shows, for those who do not see it. */
+      alt?: string
+      /** @description Words on the answers of a question. */
+      answers?: string[]
+      /** @description Stands in place of the answers once one was given. */
+      thanks?: string
     }
     /** @description A PasswordChange puts a new password in place of the old one. */
     PasswordChange: {
@@ -5162,15 +5248,10 @@ export interface components {
       /** @description The windows; the notice is live in the union of them. */
       windows?: components['schemas']['Window'][]
     }
+    /** @description A Point is a place in a picture, in per cent of its width and its height. */
     Point: {
-      id: string
-      what: string
-      source: string
-      /** @enum {string} */
-      state: 'said' | 'not-applicable' | 'open'
-      section?: string
-      why?: string
-      question?: string
+      x: number
+      y: number
     }
     /** @description A PreviewLink opens the real site with the draft in it, for a while. */
     PreviewLink: {
@@ -5328,6 +5409,10 @@ export interface components {
     RecordList: {
       head: components['schemas']['Head']
       records: components['schemas']['RecordCard'][]
+    }
+    /** @description A Row is columns of a block, side by side (rule B1). */
+    Row: {
+      columns: components['schemas']['Column'][]
     }
     Run: {
       id?: number
@@ -5807,6 +5892,10 @@ export interface components {
       /** @description Own words on the buttons of a disclaimer: that acknowledges or says yes, and that says no. */
       confirm?: string
       decline?: string
+      /** @description What the parts of a block say, by their ids. */
+      parts?: {
+        [key: string]: components['schemas']['PartWords']
+      }
       /** @description A machine drafted it and nobody has read it: it is not delivered. */
       unread?: boolean
       /** @description Mark (Wording.Mark) of the text in the site's language that it was translated from. */

@@ -1,0 +1,393 @@
+package bundle
+
+import (
+	"fmt"
+	"maps"
+	"regexp"
+	"slices"
+	"strings"
+
+	"mastflag/core/fault"
+	"mastflag/core/markup"
+)
+
+// A Row is columns of a block, side by side (rule B1).
+type Row struct {
+	Columns []Column `json:"columns" jsonschema:"minItems=1,maxItems=4"`
+}
+
+// A Column is parts of a block, one below the other.
+type Column struct {
+	// How wide it is beside the others of its row; 1 if absent.
+	Share int `json:"share,omitempty" jsonschema:"minimum=1,maximum=4"`
+	// Its place, from 1, where the block is too narrow for columns and they stand one below the other; as they are written if absent.
+	Stacked int    `json:"stacked,omitempty" jsonschema:"minimum=1,maximum=4"`
+	Parts   []Part `json:"parts,omitempty" jsonschema:"maxItems=20"`
+}
+
+// A Part is one thing in a block. What it says stands in each wording's parts, by
+// its id.
+type Part struct {
+	ID   string   `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=40"`
+	Kind PartKind `json:"kind" jsonschema:"enum=heading,enum=text,enum=picture,enum=links,enum=countdown,enum=documents,enum=contact,enum=hours,enum=question"`
+	// Of a heading: 2 (if absent) to 4, as in HTML.
+	Level   int          `json:"level,omitempty" jsonschema:"minimum=2,maximum=4"`
+	Picture *PartPicture `json:"picture,omitempty"`
+	// Ids of documents that are listed; * for all that are out.
+	Documents []string      `json:"documents,omitempty" jsonschema:"maxItems=100"`
+	Contact   []ContactLine `json:"contact,omitempty" jsonschema:"maxItems=20"`
+	Hours     []Opening     `json:"hours,omitempty" jsonschema:"maxItems=30"`
+	// Of a question: the events that its answers tell the site, in the order of the answers' words.
+	Events []string `json:"events,omitempty" jsonschema:"maxItems=6"`
+}
+
+// A PartKind is what sort of thing a part is.
+type PartKind string
+
+const (
+	PartHeading   PartKind = "heading"
+	PartText      PartKind = "text"
+	PartPictured  PartKind = "picture"
+	PartLinks     PartKind = "links"
+	PartCountdown PartKind = "countdown" // that of the notice
+	PartDocuments PartKind = "documents"
+	PartContact   PartKind = "contact"
+	PartHours     PartKind = "hours"
+	PartQuestion  PartKind = "question"
+)
+
+// A PartPicture is a picture in a block.
+type PartPicture struct {
+	Picture
+	// What is cut away where it is cropped: the point of the picture that stays in
+	// sight, in per cent from its left and its top; the middle if absent.
+	Focus *Point `json:"focus,omitempty"`
+	// The form it is cropped to; none if absent.
+	Crop string `json:"crop,omitempty" jsonschema:"enum=wide,enum=square,enum=tall"`
+}
+
+// A Point is a place in a picture, in per cent of its width and its height.
+type Point struct {
+	X int `json:"x" jsonschema:"minimum=0,maximum=100"`
+	Y int `json:"y" jsonschema:"minimum=0,maximum=100"`
+}
+
+// A ContactLine is one way to reach someone.
+type ContactLine struct {
+	By    string `json:"by" jsonschema:"enum=telephone,enum=mail,enum=message,enum=address,enum=map"`
+	Value string `json:"value" jsonschema:"minLength=1,maxLength=500"`
+}
+
+// Href returns where a press on the line leads; "" for a postal address.
+func (l ContactLine) Href() string {
+	bare := strings.NewReplacer(" ", "", "(", "", ")", "", "-", "", "/", "", ".", "")
+	switch l.By {
+	case "telephone":
+		return "tel:" + bare.Replace(l.Value)
+	case "message":
+		return "sms:" + bare.Replace(l.Value)
+	case "mail":
+		return "mailto:" + l.Value
+	case "map":
+		return l.Value
+	}
+	return ""
+}
+
+// An Opening is when it is open on some days of the week.
+type Opening struct {
+	// 1 is Monday, 7 is Sunday (ISO 8601).
+	Days []int `json:"days" jsonschema:"minItems=1,maxItems=7"`
+	// Local times, such as 09:00; open until 24:00 at most.
+	From  string `json:"from" jsonschema:"pattern=^([01][0-9]|2[0-3]):[0-5][0-9]$"`
+	Until string `json:"until" jsonschema:"pattern=^(([01][0-9]|2[0-3]):[0-5][0-9]|24:00)$"`
+}
+
+// PartWords is what a part of a block says in one language.
+type PartWords struct {
+	// Of a heading, and of a question.
+	Heading string `json:"heading,omitempty" jsonschema:"maxLength=300"`
+	// Of a text: HTML of the safe subset.
+	Text  string `json:"text,omitempty" jsonschema:"maxLength=20000"`
+	Links []Link `json:"links,omitempty" jsonschema:"maxItems=20"`
+	// What a picture shows, for those who do not see it.
+	Alt string `json:"alt,omitempty" jsonschema:"maxLength=500"`
+	// Words on the answers of a question.
+	Answers []string `json:"answers,omitempty" jsonschema:"maxItems=6"`
+	// Stands in place of the answers once one was given.
+	Thanks string `json:"thanks,omitempty" jsonschema:"maxLength=300"`
+	// HTML of the documents that it lists, put there by Linked and safe.
+	List string `json:"-"`
+}
+
+// Rows returns what a block is made of below its message.
+func (n Notice) Rows() []Row {
+	if n.Content == nil {
+		return nil
+	}
+	return n.Content.Rows
+}
+
+// Parts returns the parts of a block in the order in which they are written.
+func (n Notice) Parts() (out []Part) {
+	for _, r := range n.Rows() {
+		for _, c := range r.Columns {
+			out = append(out, c.Parts...)
+		}
+	}
+	return out
+}
+
+// Pictures returns the pictures of a notice, each with its JSON Pointer.
+func (n Notice) Pictures() map[string]*Picture {
+	out := map[string]*Picture{}
+	if p := n.Picture(); p != nil {
+		out["/content/picture"] = p
+	}
+	for i, r := range n.Rows() {
+		for j, c := range r.Columns {
+			for k, p := range c.Parts {
+				if p.Picture != nil {
+					out[fault.Pointer("content", "rows", i, "columns", j, "parts", k, "picture")] = &p.Picture.Picture
+				}
+			}
+		}
+	}
+	return out
+}
+
+// Shows reports whether the image of a file is in one of the notice's pictures.
+func (n Notice) Shows(file string) bool {
+	for _, p := range n.Pictures() {
+		if p.File == file || p.Phone != nil && p.Phone.File == file {
+			return true
+		}
+	}
+	return false
+}
+
+// PartIDs returns the ids of the parts that a wording has words for, sorted.
+func (w Wording) PartIDs() []string { return slices.Sorted(maps.Keys(w.Parts)) }
+
+// saysPart reports whether some part of a block has words.
+func (w Wording) saysPart() bool {
+	for _, p := range w.Parts {
+		if p.Heading != "" || p.Text != "" || len(p.Links) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// HasWords reports whether the wording says something that can be read.
+func (w Wording) HasWords() bool {
+	if markup.Text(w.Message) != "" {
+		return true
+	}
+	for _, p := range w.Parts {
+		linked := slices.ContainsFunc(p.Links, func(l Link) bool { return l.Label != "" })
+		if strings.TrimSpace(p.Heading) != "" || markup.Text(p.Text) != "" || linked {
+			return true
+		}
+	}
+	return false
+}
+
+// MapHTML returns the wording with each of its texts that are HTML put through f,
+// which is given the text's JSON Pointer too. The wording itself stays as it is.
+func (w Wording) MapHTML(f func(pointer, html string) string) Wording {
+	w.Message, w.Longer, w.After = f("/message", w.Message), f("/longer", w.Longer), f("/after", w.After)
+	w.Parts = maps.Clone(w.Parts)
+	for _, id := range w.PartIDs() {
+		p := w.Parts[id]
+		p.Text = f(fault.Pointer("parts", id, "text"), p.Text)
+		w.Parts[id] = p
+	}
+	return w
+}
+
+// MapLinks returns the wording with each of its links that stand outside of texts
+// put through f, which is given the link's JSON Pointer too and may drop it. The
+// wording itself stays as it is.
+func (w Wording) MapLinks(f func(pointer string, l Link) (Link, bool)) Wording {
+	if w.Link != nil {
+		link, ok := f("/link", *w.Link)
+		w.Link = &link
+		if !ok {
+			w.Link = nil
+		}
+	}
+	w.Parts = maps.Clone(w.Parts)
+	for _, id := range w.PartIDs() {
+		p := w.Parts[id]
+		var links []Link
+		for i, l := range p.Links {
+			if l, ok := f(fault.Pointer("parts", id, "links", i), l); ok {
+				links = append(links, l)
+			}
+		}
+		p.Links = links
+		w.Parts[id] = p
+	}
+	return w
+}
+
+var (
+	telephone = regexp.MustCompile(`^\+?[0-9][0-9 ()./-]{2,30}$`)
+	mailbox   = regexp.MustCompile(`^[^@\s<>"]{1,64}@[^@\s<>"]{1,255}$`)
+	eventName = regexp.MustCompile(`^[A-Za-z0-9_-]{1,100}$`)
+)
+
+// fieldsOf names the field that each kind of part needs, or may have.
+var fieldsOf = map[PartKind]struct{ needs, may string }{
+	PartHeading: {"", "level"}, PartText: {}, PartPictured: {"picture", ""}, PartLinks: {}, PartCountdown: {},
+	PartDocuments: {"documents", ""}, PartContact: {"contact", ""}, PartHours: {"hours", ""}, PartQuestion: {"events", ""},
+}
+
+// checkRows returns what is wrong with the rows of a block.
+func (n Notice) checkRows() fault.Faults {
+	if len(n.Rows()) == 0 {
+		return n.checkPartWords(nil)
+	}
+	if n.Kind != KindBlock {
+		return fault.Faults{{
+			Pointer: "/content/rows",
+			What:    fmt.Sprintf("a notice of kind %q has no rows", n.Kind),
+			Remedy:  "remove them, or make the kind block",
+		}}
+	}
+	var faults fault.Faults
+	known := map[string]bool{}
+	for i, r := range n.Rows() {
+		for j, c := range r.Columns {
+			if c.Stacked > len(r.Columns) {
+				faults = append(faults, fault.Fault{
+					Pointer: fault.Pointer("content", "rows", i, "columns", j, "stacked"),
+					What:    fmt.Sprintf("place %d of %d columns", c.Stacked, len(r.Columns)),
+					Remedy:  fmt.Sprintf("give 1 to %d", len(r.Columns)),
+				})
+			}
+			for k, p := range c.Parts {
+				at := fault.Pointer("content", "rows", i, "columns", j, "parts", k)
+				if known[p.ID] {
+					faults = append(faults, fault.Fault{
+						Pointer: at + "/id",
+						What:    fmt.Sprintf("two parts have the id %q", p.ID),
+						Remedy:  "give each its own",
+					})
+				}
+				known[p.ID] = true
+				if p.Kind == PartCountdown && n.Countdown() == nil {
+					faults = append(faults, fault.Fault{
+						Pointer: at,
+						What:    "the block counts nothing down",
+						Remedy:  "give it a countdown, or remove this part",
+					})
+				}
+				faults = append(faults, p.check().Under(at)...)
+			}
+		}
+	}
+	return append(faults, n.checkPartWords(known)...)
+}
+
+// checkPartWords refuses words for parts that are not there.
+func (n Notice) checkPartWords(known map[string]bool) (faults fault.Faults) {
+	for _, tag := range slices.Sorted(maps.Keys(n.Wordings())) {
+		for _, id := range n.Wordings()[tag].PartIDs() {
+			if !known[id] {
+				faults = append(faults, fault.Fault{
+					Pointer: fault.Pointer("content", "wordings", tag, "parts", id),
+					What:    fmt.Sprintf("there is no part %q", id),
+					Remedy:  "remove these words, or add the part to a row",
+				})
+			}
+		}
+	}
+	return faults
+}
+
+func (p Part) check() fault.Faults {
+	var faults fault.Faults
+	has := []struct {
+		field string
+		is    bool
+	}{
+		{"level", p.Level != 0},
+		{"picture", p.Picture != nil},
+		{"documents", len(p.Documents) > 0},
+		{"contact", len(p.Contact) > 0},
+		{"hours", len(p.Hours) > 0},
+		{"events", len(p.Events) > 0},
+	}
+	fields := fieldsOf[p.Kind]
+	for _, h := range has {
+		switch {
+		case h.is && h.field != fields.needs && h.field != fields.may:
+			faults = append(faults, fault.Fault{
+				Pointer: "/" + h.field,
+				What:    fmt.Sprintf("a part of kind %q has no %s", p.Kind, h.field),
+				Remedy:  "remove it, or choose another kind",
+			})
+		case !h.is && h.field == fields.needs:
+			faults = append(faults, fault.Fault{
+				Pointer: "/" + h.field,
+				What:    fmt.Sprintf("this part of kind %q has no %s yet", p.Kind, h.field),
+				Remedy:  "add what it is to show, or remove the part",
+			})
+		}
+	}
+	for i, l := range p.Contact {
+		if what, remedy := l.fault(); what != "" {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("contact", i, "value"), What: what, Remedy: remedy})
+		}
+	}
+	for i, o := range p.Hours {
+		at := fault.Pointer("hours", i)
+		if o.Until <= o.From {
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/until",
+				What:    fmt.Sprintf("it closes at %s, before it opens at %s", o.Until, o.From),
+				Remedy:  "give a later time; for hours past midnight, two lines",
+			})
+		}
+		for j, day := range o.Days {
+			if day < 1 || day > 7 {
+				faults = append(faults, fault.Fault{
+					Pointer: at + fault.Pointer("days", j),
+					What:    fmt.Sprintf("there is no day %d", day),
+					Remedy:  "give 1 (Monday) to 7 (Sunday)",
+				})
+			}
+		}
+	}
+	for i, e := range p.Events {
+		if !eventName.MatchString(e) {
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("events", i),
+				What:    fmt.Sprintf("%q cannot be the name of an event", e),
+				Remedy:  "use letters, digits, _ and -, such as useful-yes",
+			})
+		}
+	}
+	return faults
+}
+
+// fault says what is wrong with a contact line, "" if nothing is.
+func (l ContactLine) fault() (what, remedy string) {
+	switch l.By {
+	case "telephone", "message":
+		if !telephone.MatchString(l.Value) {
+			return fmt.Sprintf("%q is not a telephone number", l.Value), "give digits, with + and the country’s number in front, such as +44 1632 960 199"
+		}
+	case "mail":
+		if !mailbox.MatchString(l.Value) {
+			return fmt.Sprintf("%q is not an e-mail address", l.Value), "give one such as office@sundrey.example"
+		}
+	case "map":
+		if what := markup.HrefFault(l.Value); what != "" {
+			return what, "give the web address of a map"
+		}
+	}
+	return "", ""
+}

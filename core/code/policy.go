@@ -1,0 +1,91 @@
+package code
+
+import (
+	"cmp"
+	"crypto/sha256"
+	"encoding/base64"
+	"net/url"
+	"slices"
+	"strings"
+)
+
+// A Source is something that a page's Content-Security-Policy has to allow.
+type Source struct {
+	// Such as script-src.
+	Directive string `json:"directive"`
+	// A source expression (CSP Level 3 §2.3.1), such as https://cdn.example or 'sha256-…'.
+	Source string `json:"source"`
+}
+
+// Sources returns what a page's Content-Security-Policy has to allow for code,
+// each once, sorted. What scripts load by themselves cannot be known.
+func Sources(parts ...string) (out []Source) {
+	add := func(directive, source string) {
+		if s := (Source{directive, source}); source != "" && !slices.Contains(out, s) {
+			out = append(out, s)
+		}
+	}
+	for _, part := range parts {
+		for _, t := range Tags(part) {
+			switch t.Name {
+			case "script":
+				switch _, outside := t.Attr["src"]; {
+				case outside:
+					add("script-src", origin(t.Attr["src"]))
+				case slices.Contains(scripts, strings.ToLower(t.Attr["type"])) || t.Attr["type"] == "importmap":
+					add("script-src", hash(t.Text))
+				}
+			case "style":
+				add("style-src", hash(t.Text))
+			case "link":
+				add(linked[strings.ToLower(t.Attr["rel"])], origin(t.Attr["href"]))
+			case "iframe":
+				add("frame-src", origin(t.Attr["src"]))
+			case "img":
+				add("img-src", origin(t.Attr["src"]))
+			case "video", "audio", "source":
+				add("media-src", origin(t.Attr["src"]))
+			case "form":
+				add("form-action", origin(t.Attr["action"]))
+			}
+			for name := range t.Attr {
+				switch {
+				case strings.HasPrefix(name, "on"):
+					add("script-src", "'unsafe-inline'")
+				case name == "style":
+					add("style-src", "'unsafe-inline'")
+				}
+			}
+		}
+	}
+	out = slices.DeleteFunc(out, func(s Source) bool { return s.Directive == "" })
+	slices.SortFunc(out, func(a, b Source) int {
+		return cmp.Or(cmp.Compare(a.Directive, b.Directive), cmp.Compare(a.Source, b.Source))
+	})
+	return out
+}
+
+// linked is the directive for what a link of a relation loads.
+var linked = map[string]string{
+	"stylesheet": "style-src", "icon": "img-src", "manifest": "manifest-src", "modulepreload": "script-src",
+}
+
+func hash(text string) string {
+	sum := sha256.Sum256([]byte(text))
+	return "'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'"
+}
+
+// origin is the source expression for an address: 'self' for one of the page's own
+// site, "" for none.
+func origin(address string) string {
+	u, err := url.Parse(strings.TrimSpace(address))
+	switch {
+	case err != nil || address == "" || u.Scheme == "about":
+		return ""
+	case u.Host != "":
+		return cmp.Or(u.Scheme, "https") + "://" + u.Host
+	case u.Scheme != "":
+		return u.Scheme + ":"
+	}
+	return "'self'"
+}

@@ -1,0 +1,271 @@
+package render
+
+import (
+	"cmp"
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"html"
+	"slices"
+	"strings"
+	"sync"
+
+	"mastflag/core/bundle"
+	"mastflag/core/icon"
+	"mastflag/core/markup"
+)
+
+// rowsCSS is the style of a block's rows, a rule each line; rowsStyle puts what it
+// is for before each.
+//
+//go:embed rows.css
+var rowsCSS string
+
+// narrowRows is how wide a block is at least where its columns stand side by side.
+const narrowRows = "559px"
+
+// rowsStyle is the style of a block's rows, "" if it has none. scope is a selector
+// of the block; each rule is for what is inside it alone.
+func rowsStyle(n bundle.Notice, scope string) string {
+	if len(n.Rows()) == 0 {
+		return ""
+	}
+	var b, narrow strings.Builder
+	for rule := range strings.Lines(rowsCSS) {
+		b.WriteString(scope + " " + strings.TrimSpace(rule))
+	}
+	for i, r := range n.Rows() {
+		if len(r.Columns) < 2 {
+			continue
+		}
+		fmt.Fprintf(&b, "%s .row-%d{grid-template-columns:", scope, i)
+		for j, c := range r.Columns {
+			fmt.Fprintf(&b, "minmax(0,%dfr) ", max(1, c.Share))
+			if c.Stacked != 0 {
+				fmt.Fprintf(&narrow, "%s .row-%d>:nth-child(%d){order:%d}", scope, i, j+1, c.Stacked)
+			}
+		}
+		b.WriteString("}")
+		fmt.Fprintf(&narrow, "%s .row-%d{grid-template-columns:minmax(0,1fr)}", scope, i)
+	}
+	for _, p := range n.Parts() {
+		if p.Picture != nil && p.Picture.Focus != nil {
+			fmt.Fprintf(&b, "%s .part-%s img{object-position:%d%% %d%%}", scope, p.ID, p.Picture.Focus.X, p.Picture.Focus.Y)
+		}
+	}
+	if narrow.Len() > 0 {
+		fmt.Fprintf(&b, "@container (max-width:%s){%s}", narrowRows, narrow.String())
+	}
+	return b.String()
+}
+
+// rows writes the rows of a block in the language tag. count is the HTML of its
+// countdown; live is whether the site script is there, which takes answers.
+func rows(n bundle.Notice, tag, images, count string, live bool) string {
+	if len(n.Rows()) == 0 {
+		return ""
+	}
+	w := n.Wordings()[tag]
+	var b strings.Builder
+	b.WriteString(`<div class="rows">`)
+	for i, r := range n.Rows() {
+		fmt.Fprintf(&b, `<div class="row row-%d">`, i)
+		for _, c := range r.Columns {
+			b.WriteString(`<div class="column">`)
+			for _, p := range c.Parts {
+				if inner, class := part(p, w.Parts[p.ID], tag, images, count, live); inner != "" {
+					fmt.Fprintf(&b, `<div class="part part-%s%s" data-part="%s">%s</div>`, p.ID, class, p.ID, inner)
+				}
+			}
+			b.WriteString(`</div>`)
+		}
+		b.WriteString(`</div>`)
+	}
+	b.WriteString(`</div>`)
+	return b.String()
+}
+
+// part writes a part of a block, without the element that it stands in; "" where it
+// shows nothing.
+func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live bool) (inner, class string) {
+	switch p.Kind {
+	case bundle.PartHeading:
+		if level := max(2, p.Level); w.Heading != "" {
+			return fmt.Sprintf("<h%d>%s</h%d>", level, html.EscapeString(w.Heading), level), ""
+		}
+	case bundle.PartText:
+		return markup.Sanitise(w.Text), ""
+	case bundle.PartPictured:
+		if p.Picture != nil {
+			return photo(*p.Picture, w.Alt, images), " photo " + p.Picture.Crop
+		}
+	case bundle.PartLinks:
+		return links(w.Links), " links"
+	case bundle.PartCountdown:
+		return count, ""
+	case bundle.PartDocuments:
+		return w.List, ""
+	case bundle.PartContact:
+		return contact(p.Contact), ""
+	case bundle.PartHours:
+		return hours(p.Hours, tag), ""
+	case bundle.PartQuestion:
+		if live {
+			return question(p, w), " question"
+		}
+	}
+	return "", ""
+}
+
+func photo(p bundle.PartPicture, alt, images string) string {
+	if p.Decorative {
+		alt = ""
+	}
+	var b strings.Builder
+	b.WriteString("<picture>")
+	if p.Phone != nil {
+		fmt.Fprintf(&b, `<source media="(max-width:639px)" srcset="%s" width="%d" height="%d">`,
+			html.EscapeString(images+p.Phone.File), p.Phone.Width, p.Phone.Height)
+	}
+	fmt.Fprintf(&b, `<img src="%s" width="%d" height="%d" alt="%s"></picture>`,
+		html.EscapeString(images+p.File), p.Width, p.Height, html.EscapeString(alt))
+	return b.String()
+}
+
+func links(list []bundle.Link) string {
+	var b strings.Builder
+	for _, l := range list {
+		if l.Label == "" || markup.HrefFault(l.Href) != "" {
+			continue
+		}
+		opens := ""
+		if l.Opens == "new" {
+			opens = ` target="_blank" rel="noopener"`
+		}
+		class := "button"
+		if l.As == "link" {
+			class = "link"
+		}
+		fmt.Fprintf(&b, `<a class="%s" href="%s"%s data-act="clicked">%s</a>`,
+			class, html.EscapeString(l.Href), opens, html.EscapeString(l.Label))
+	}
+	return b.String()
+}
+
+// ways are the icons of the ways to reach someone.
+var ways = map[string]string{
+	"telephone": "phone", "mail": "mail", "message": "message", "address": "home", "map": "map-pin",
+}
+
+func contact(lines []bundle.ContactLine) string {
+	var b strings.Builder
+	b.WriteString(`<ul class="contact">`)
+	for _, l := range lines {
+		b.WriteString("<li>")
+		if i, ok := icon.Get(ways[l.By]); ok {
+			b.WriteString(i.SVG)
+		}
+		said := strings.ReplaceAll(html.EscapeString(l.Value), "\n", "<br>")
+		href := l.Href()
+		if l.By == "map" {
+			said = html.EscapeString(strings.TrimPrefix(strings.TrimPrefix(l.Value, "https://"), "http://"))
+		}
+		if href != "" && markup.HrefFault(href) == "" {
+			fmt.Fprintf(&b, `<a href="%s" data-act="clicked">%s</a>`, html.EscapeString(href), said)
+		} else {
+			fmt.Fprintf(&b, "<span>%s</span>", said)
+		}
+		b.WriteString("</li>")
+	}
+	b.WriteString("</ul>")
+	return b.String()
+}
+
+// weekdaysJSON is what the days of the week are called in short, Monday first, by
+// language (Unicode CLDR); `make units` writes it.
+//
+//go:embed weekdays.json
+var weekdaysJSON []byte
+
+var weekdays = sync.OnceValue(func() map[string][]string {
+	out := map[string][]string{}
+	if err := json.Unmarshal(weekdaysJSON, &out); err != nil {
+		panic(fmt.Sprintf("core/render/weekdays.json: %v", err))
+	}
+	return out
+})
+
+func hours(list []bundle.Opening, tag string) string {
+	names := weekdays()[baseOf(tag)]
+	if names == nil {
+		names = weekdays()["en"]
+	}
+	var b strings.Builder
+	b.WriteString(`<dl class="hours">`)
+	for _, o := range list {
+		fmt.Fprintf(&b, `<dt>%s</dt><dd>%s–%s</dd>`, html.EscapeString(days(o.Days, names)), o.From, o.Until)
+	}
+	b.WriteString("</dl>")
+	return b.String()
+}
+
+// days says days of the week: "Mon–Fri, Sun".
+func days(list []int, names []string) string {
+	list = slices.Compact(slices.Sorted(slices.Values(list)))
+	var out []string
+	for i := 0; i < len(list); {
+		j := i
+		for j+1 < len(list) && list[j+1] == list[j]+1 {
+			j++
+		}
+		first, last := names[list[i]-1], names[list[j]-1]
+		switch j - i {
+		case 0:
+			out = append(out, first)
+		case 1:
+			out = append(out, first, last)
+		default:
+			out = append(out, first+"–"+last)
+		}
+		i = j + 1
+	}
+	return strings.Join(out, ", ")
+}
+
+// question asks something; the part for blocks takes the answers and puts thanks in
+// their place.
+func question(p bundle.Part, w bundle.PartWords) string {
+	if w.Heading == "" {
+		return ""
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "<strong>%s</strong>", html.EscapeString(w.Heading))
+	for i, label := range w.Answers {
+		if i < len(p.Events) && label != "" {
+			fmt.Fprintf(&b, `<button type="button" class="button" data-event="%s">%s</button>`,
+				html.EscapeString(p.Events[i]), html.EscapeString(label))
+		}
+	}
+	fmt.Fprintf(&b, `<span class="thanks" role="status" data-thanks="%s"></span>`, html.EscapeString(w.Thanks))
+	return b.String()
+}
+
+// lead is the HTML that a notice begins with in the language tag: its message, or
+// what the first part says that says something.
+func lead(n bundle.Notice, tag string) string {
+	w := n.Wordings()[tag]
+	if w.Message != "" {
+		return w.Message
+	}
+	for _, p := range n.Parts() {
+		words := w.Parts[p.ID]
+		label := ""
+		if len(words.Links) > 0 {
+			label = words.Links[0].Label
+		}
+		if said := cmp.Or(html.EscapeString(words.Heading), words.Text, html.EscapeString(label)); said != "" {
+			return said
+		}
+	}
+	return ""
+}
