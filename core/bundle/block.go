@@ -26,7 +26,7 @@ type Column struct {
 }
 
 // A Part is one thing in a block. What it says stands in each wording's parts, by
-// its id.
+// its id. One that has nothing to show yet shows nothing.
 type Part struct {
 	ID   string   `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=40"`
 	Kind PartKind `json:"kind" jsonschema:"enum=heading,enum=text,enum=picture,enum=links,enum=countdown,enum=documents,enum=contact,enum=hours,enum=question"`
@@ -61,13 +61,13 @@ type PartPicture struct {
 	Picture
 	// What is cut away where it is cropped: the point of the picture that stays in
 	// sight, in per cent from its left and its top; the middle if absent.
-	Focus *Point `json:"focus,omitempty"`
+	Focus *FocalPoint `json:"focus,omitempty"`
 	// The form it is cropped to; none if absent.
 	Crop string `json:"crop,omitempty" jsonschema:"enum=wide,enum=square,enum=tall"`
 }
 
-// A Point is a place in a picture, in per cent of its width and its height.
-type Point struct {
+// A FocalPoint is a place in a picture, in per cent of its width and its height.
+type FocalPoint struct {
 	X int `json:"x" jsonschema:"minimum=0,maximum=100"`
 	Y int `json:"y" jsonschema:"minimum=0,maximum=100"`
 }
@@ -238,10 +238,10 @@ var (
 	eventName = regexp.MustCompile(`^[A-Za-z0-9_-]{1,100}$`)
 )
 
-// fieldsOf names the field that each kind of part needs, or may have.
-var fieldsOf = map[PartKind]struct{ needs, may string }{
-	PartHeading: {"", "level"}, PartText: {}, PartPictured: {"picture", ""}, PartLinks: {}, PartCountdown: {},
-	PartDocuments: {"documents", ""}, PartContact: {"contact", ""}, PartHours: {"hours", ""}, PartQuestion: {"events", ""},
+// fieldOf names the field that each kind of part may have; without it a part shows
+// nothing yet.
+var fieldOf = map[PartKind]string{
+	PartHeading: "level", PartPictured: "picture", PartDocuments: "documents", PartContact: "contact", PartHours: "hours", PartQuestion: "events",
 }
 
 // checkRows returns what is wrong with the rows of a block.
@@ -320,20 +320,12 @@ func (p Part) check() fault.Faults {
 		{"hours", len(p.Hours) > 0},
 		{"events", len(p.Events) > 0},
 	}
-	fields := fieldsOf[p.Kind]
 	for _, h := range has {
-		switch {
-		case h.is && h.field != fields.needs && h.field != fields.may:
+		if h.is && h.field != fieldOf[p.Kind] {
 			faults = append(faults, fault.Fault{
 				Pointer: "/" + h.field,
 				What:    fmt.Sprintf("a part of kind %q has no %s", p.Kind, h.field),
 				Remedy:  "remove it, or choose another kind",
-			})
-		case !h.is && h.field == fields.needs:
-			faults = append(faults, fault.Fault{
-				Pointer: "/" + h.field,
-				What:    fmt.Sprintf("this part of kind %q has no %s yet", p.Kind, h.field),
-				Remedy:  "add what it is to show, or remove the part",
 			})
 		}
 	}

@@ -257,7 +257,7 @@ type Content struct {
 	// What a notice of kind block is made of, below its message.
 	Rows []Row `json:"rows,omitempty" jsonschema:"maxItems=20"`
 	// What a notice of kind code puts into pages.
-	Code *Code `json:"code,omitempty"`
+	Code *PageCode `json:"code,omitempty"`
 }
 
 // A Wording is one language's text of a notice. Link and Longer exclude each other.

@@ -9,9 +9,9 @@ import (
 	"mastflag/core/fault"
 )
 
-// Code is HTML that a notice of kind code puts into pages, under one set of rules
+// PageCode is HTML that a notice of kind code puts into pages, under one set of rules
 // (rule B7).
-type Code struct {
+type PageCode struct {
 	// At the end of the head.
 	Head string `json:"head,omitempty" jsonschema:"maxLength=50000"`
 	// At the start of the body.
@@ -23,7 +23,7 @@ type Code struct {
 }
 
 // At returns the code for a place.
-func (c Code) At(p code.Place) string {
+func (c PageCode) At(p code.Place) string {
 	switch p {
 	case code.Head:
 		return c.Head
@@ -34,12 +34,12 @@ func (c Code) At(p code.Place) string {
 }
 
 // Empty reports whether there is none.
-func (c Code) Empty() bool { return c.Head == "" && c.Start == "" && c.End == "" }
+func (c PageCode) Empty() bool { return c.Head == "" && c.Start == "" && c.End == "" }
 
 // GetCode returns what a notice of kind code puts into pages, empty if it is none.
-func (n Notice) GetCode() Code {
+func (n Notice) GetCode() PageCode {
 	if n.Kind != KindCode || n.Content == nil || n.Content.Code == nil {
-		return Code{}
+		return PageCode{}
 	}
 	return *n.Content.Code
 }

@@ -9,8 +9,8 @@ import (
 	"strings"
 )
 
-// A Source is something that a page's Content-Security-Policy has to allow.
-type Source struct {
+// A PolicySource is something that a page's Content-Security-Policy has to allow.
+type PolicySource struct {
 	// Such as script-src.
 	Directive string `json:"directive"`
 	// A source expression (CSP Level 3 §2.3.1), such as https://cdn.example or 'sha256-…'.
@@ -19,9 +19,9 @@ type Source struct {
 
 // Sources returns what a page's Content-Security-Policy has to allow for code,
 // each once, sorted. What scripts load by themselves cannot be known.
-func Sources(parts ...string) (out []Source) {
+func Sources(parts ...string) (out []PolicySource) {
 	add := func(directive, source string) {
-		if s := (Source{directive, source}); source != "" && !slices.Contains(out, s) {
+		if s := (PolicySource{directive, source}); source != "" && !slices.Contains(out, s) {
 			out = append(out, s)
 		}
 	}
@@ -58,8 +58,8 @@ func Sources(parts ...string) (out []Source) {
 			}
 		}
 	}
-	out = slices.DeleteFunc(out, func(s Source) bool { return s.Directive == "" })
-	slices.SortFunc(out, func(a, b Source) int {
+	out = slices.DeleteFunc(out, func(s PolicySource) bool { return s.Directive == "" })
+	slices.SortFunc(out, func(a, b PolicySource) int {
 		return cmp.Or(cmp.Compare(a.Directive, b.Directive), cmp.Compare(a.Source, b.Source))
 	})
 	return out

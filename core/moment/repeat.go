@@ -146,21 +146,21 @@ func rule(value string, first time.Time) (said string, ok bool) {
 		case n == 1 && set == "Saturday Sunday":
 			return "every weekend", true
 		case n == 1:
-			return "every " + and(days), true
+			return "every " + And(days), true
 		}
-		return every("week") + " on " + and(days), true
+		return every("week") + " on " + And(days), true
 	case "MONTHLY":
 		switch v := parts["BYMONTHDAY"]; {
 		case v != "" && days != nil:
 			return "", false
 		case days != nil:
-			return "on " + and(days) + " of " + every("month"), !slices.ContainsFunc(days, func(d string) bool { return !strings.HasPrefix(d, "the ") })
+			return "on " + And(days) + " of " + every("month"), !slices.ContainsFunc(days, func(d string) bool { return !strings.HasPrefix(d, "the ") })
 		case v == "-1":
 			return "on the last day of " + every("month"), true
 		case v == "":
 			return "on day " + strconv.Itoa(first.Day()) + " of " + every("month"), true
 		default:
-			return "on day " + and(strings.Split(v, ",")) + " of " + every("month"), !strings.Contains(v, "-")
+			return "on day " + And(strings.Split(v, ",")) + " of " + every("month"), !strings.Contains(v, "-")
 		}
 	case "YEARLY":
 		return every("year") + " on " + first.Format("2 January"), days == nil && parts["BYMONTHDAY"] == ""
@@ -168,9 +168,10 @@ func rule(value string, first time.Time) (said string, ok bool) {
 	return "", false
 }
 
-func and(words []string) string {
-	if len(words) == 1 {
-		return words[0]
+// And lists words: "a, b and c"; "" if there are none.
+func And(words []string) string {
+	if len(words) < 2 {
+		return strings.Join(words, "")
 	}
 	return strings.Join(words[:len(words)-1], ", ") + " and " + words[len(words)-1]
 }

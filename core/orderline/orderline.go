@@ -64,6 +64,9 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	say := func(text string) { l = append(l, Word{Text: text}) }
 	change := func(c Control, text string) { l = append(l, Word{Text: text, Control: c}) }
 
+	if n.Kind == bundle.KindCode {
+		return codeLine(n, site, now.In(zone), zone)
+	}
 	say("Show this ")
 	kind := cmp.Or(string(n.Kind), "bar")
 	switch n.Kind {
@@ -145,6 +148,39 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	}
 	say(".")
 	return l
+}
+
+// codeLine is the order line of a notice of kind code: "Put this code at the end of
+// the head of every page, for everyone, until you unpublish it; it runs once
+// measurement is agreed to."
+func codeLine(n bundle.Notice, site bundle.Site, now time.Time, zone *time.Location) (l Line) {
+	c := n.GetCode()
+	var where []string
+	for _, p := range []struct{ code, says string }{
+		{c.Head, "at the end of the head"}, {c.Start, "at the start of the body"}, {c.End, "at the end of the body"},
+	} {
+		if p.code != "" {
+			where = append(where, p.says)
+		}
+	}
+	l = append(l, Word{Text: "Put this code " + cmp.Or(moment.And(where), "nowhere yet") + " of "})
+	l = append(l, Word{Text: PagesOf(n.GetPages()), Control: Pages}, Word{Text: ", for "})
+	l = append(l, Word{Text: whom(n, site), Control: Audience}, Word{Text: ", "})
+	l = append(l, Word{Text: when(n, now, zone), Control: Schedule})
+	if len(c.Purposes) > 0 {
+		l = append(l, Word{Text: "; it runs once " + moment.And(c.Purposes) + " " + isAre(len(c.Purposes)) + " agreed to"})
+	}
+	for _, limit := range n.GetMemory().Limits {
+		l = append(l, Word{Text: ", "}, Word{Text: Often(limit), Control: Closing})
+	}
+	return append(l, Word{Text: "."})
+}
+
+func isAre(n int) string {
+	if n == 1 {
+		return "is"
+	}
+	return "are"
 }
 
 // until says what a disclaimer waits for: "until they have acknowledged Tour

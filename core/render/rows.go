@@ -106,9 +106,13 @@ func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live boo
 	case bundle.PartDocuments:
 		return w.List, ""
 	case bundle.PartContact:
-		return contact(p.Contact), ""
+		if len(p.Contact) > 0 {
+			return contact(p.Contact), ""
+		}
 	case bundle.PartHours:
-		return hours(p.Hours, tag), ""
+		if len(p.Hours) > 0 {
+			return hours(p.Hours, tag), ""
+		}
 	case bundle.PartQuestion:
 		if live {
 			return question(p, w), " question"

@@ -114,13 +114,16 @@ func Of(site bundle.Site, now time.Time) []Point {
 	for _, o := range occasions {
 		out = append(out, Point{o.key, o.name, o.when, false, o.notice(site, now.In(zone))})
 	}
+	for _, s := range sections {
+		out = append(out, Point{s.key, s.name, s.when, false, s.notice(site)})
+	}
 	return out
 }
 
 func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
 	n := bundle.Notice{Kind: bundle.KindBar, Title: o.name, Level: o.level, Slot: o.slot, Audience: o.audience,
 		Pages:  &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-		Memory: &bundle.Memory{Closed: o.closed}, Content: &bundle.Content{Wordings: map[string]bundle.Wording{}}}
+		Memory: &bundle.Memory{Closed: o.closed}, Content: &bundle.Content{}}
 	if o.kind != "" {
 		n.Kind = o.kind
 	}
@@ -144,24 +147,32 @@ func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
 	if o.counts {
 		n.Content.Countdown = &countdown.Countdown{Kind: countdown.To, At: o.until.at(now), Units: []countdown.Unit{"days", "hours", "minutes"}}
 	}
+	n.Content.Wordings = inLanguages(site, o.wording)
+	return n
+}
+
+// inLanguages returns wordings in those languages of the site that there are words
+// in, of English, German and Polish by number; in English if there are none.
+func inLanguages(site bundle.Site, in func(i int) bundle.Wording) map[string]bundle.Wording {
+	out := map[string]bundle.Wording{}
 	for i, tag := range []string{"en", "de", "pl"} {
 		for _, have := range site.AllLanguages() {
 			if base, _, _ := strings.Cut(strings.ToLower(have), "-"); base == tag {
-				n.Content.Wordings[have] = o.wording(i)
+				out[have] = in(i)
 			}
 		}
 	}
-	if len(n.Content.Wordings) == 0 { // better English than nothing
-		n.Content.Wordings["en"] = o.wording(0)
+	if len(out) == 0 { // better English than nothing
+		out["en"] = in(0)
 	}
-	mine := n.Content.Wordings[site.Language]
-	for tag, w := range n.Content.Wordings {
-		if tag != site.Language && mine.Message != "" {
+	mine := out[site.Language]
+	for tag, w := range out {
+		if tag != site.Language && mine.HasWords() {
 			w.Of = mine.Mark()
-			n.Content.Wordings[tag] = w
+			out[tag] = w
 		}
 	}
-	return n
+	return out
 }
 
 // wording is what it says in one of the three languages.

@@ -51,7 +51,7 @@ func (a *Admin) starting(c *call, _ Nothing) (StartingList, error) {
 	out := StartingList{Points: []StartingChoice{}}
 	now := a.Clock.Now()
 	for _, p := range starting.Of(site.Site, now) {
-		choice := StartingChoice{Key: p.Key, Name: p.Name, For: p.For, Own: p.Own, Line: orderline.Of(p.Notice, site.Site, now).String()}
+		choice := StartingChoice{Kind: p.Notice.Kind, Key: p.Key, Name: p.Name, For: p.For, Own: p.Own, Line: orderline.Of(p.Notice, site.Site, now).String()}
 		if tag := wording.Choose(p.Notice.Wordings(), site.Language, site.Language); tag != "" {
 			p.Notice.ID = "starting-point"
 			bar, err := render.Notice(p.Notice, tag, a.Base+compiled.ImagesPath(c.site), zone)

@@ -105,6 +105,9 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	case bundle.KindBlock:
 		doc.Kind, doc.Title, doc.Slot = bundle.KindBlock, "New block", bundle.Inline
 		doc.Memory = &bundle.Memory{Closable: new(bool)}
+	case bundle.KindCode:
+		doc.Kind, doc.Title, doc.Look, doc.Memory = bundle.KindCode, "New code", nil, nil
+		doc.Content = &bundle.Content{Code: &bundle.PageCode{}}
 	}
 	if err := about(&doc, site.Site, in.Document); err != nil {
 		return NoticeDetail{}, err
@@ -131,6 +134,9 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		doc = all[i].Notice
 		doc.Title = cmp.Or(doc.Title, all[i].Name)
 		act = "began it from “" + all[i].Name + "”"
+	}
+	if err := c.mayCode(doc); err != nil {
+		return NoticeDetail{}, err
 	}
 	doc.Title = cmp.Or(strings.TrimSpace(in.Title), doc.Title)
 	if len([]rune(doc.Title)) > 200 {
@@ -226,7 +232,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	d := NoticeDetail{Card: v.card(row.Out(), status, account(v.site.ExplainOf(v.visit, []string{row.ID}), row.ID)), Notice: n, Line: orderline.Of(n, staged.Site, v.visit.At),
 		Rehearsal: account(site.ExplainOf(v.visit, []string{row.ID}), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
 		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Language: v.language, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
-		Contrast: contrastOf(render.Colours(n)), Languages: languageStates(n, staged.Site), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}, Unplaced: []string{}}
+		Contrast: contrastOf(render.Colours(n)), Languages: languageStates(n, staged.Site), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}, OutOn: []string{}, Unplaced: []string{}}
 	d.Hours = schedule.Total(site.Schedule(row.ID).Range(v.from, v.until)).Hours()
 	held, err := v.heldBack(ctx, site)
 	if err != nil {
@@ -243,18 +249,9 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		return d, nil // what follows from what it says cannot be said
 	}
 	d.Findings = append(d.Findings, findings.CheckNotice(site, v.visit.At, row.ID)...)
-	names, faults := staged.Site.Names()
-	if faults != nil {
-		return d, faults
-	}
-	set, faults := pages.Compile(n.GetPages(), names)
-	if faults != nil {
-		return d, faults
-	}
-	for _, p := range staged.Pages {
-		if subject, ok := site.Subject(p.Path); ok && set.Test(subject).Shows {
-			d.OnPages = append(d.OnPages, subject.Path)
-		}
+	d.OnPages = onPages(&compiled.Site{Site: site}, n)
+	if row.Published != nil {
+		d.OutOn = onPages(v.site, row.Out())
 	}
 	d.Original = original(n, staged)
 	d.Unplaced = append([]string{}, site.Unplaced(row.ID)...)
@@ -263,13 +260,33 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	return d, nil
 }
 
+// onPages returns the known pages that a notice's conditions take; none where they
+// cannot be read, which is said elsewhere.
+func onPages(site *compiled.Site, n bundle.Notice) []string {
+	out := []string{}
+	names, faults := site.Bundle().Site.Names()
+	if faults != nil {
+		return out
+	}
+	set, faults := pages.Compile(n.GetPages(), names)
+	if faults != nil {
+		return out
+	}
+	for _, p := range site.Bundle().Pages {
+		if subject, ok := site.Subject(p.Path); ok && set.Test(subject).Shows {
+			out = append(out, subject.Path)
+		}
+	}
+	return out
+}
+
 // original returns what a notice is a copy of, nil if it is none, or that is gone.
 func original(n bundle.Notice, in bundle.Bundle) *Original {
 	o, changed, ok := n.Original(in.Notices)
 	if !ok {
 		return nil
 	}
-	out := &Original{ID: o.ID, Title: o.GetTitle(), Mark: o.TextMark(), Changed: changed, Wordings: o.Wordings(), Differs: []Differing{}}
+	out := &Original{ID: o.ID, Title: o.GetTitle(), Mark: o.TextMark(), Changed: changed, Wordings: o.Wordings(), Rows: o.Rows(), Differs: []Differing{}}
 	tags := slices.Collect(maps.Keys(n.Wordings()))
 	for tag := range o.Wordings() {
 		if _, both := n.Wordings()[tag]; !both {
@@ -405,6 +422,9 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	_, err = a.Store.Change(ctx, c.site, c.notice, in.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+		if err := c.mayCode(append(both(row), n)...); err != nil {
+			return store.Entry{}, err
+		}
 		// Only the first change since it was last out is a line of history.
 		act := ""
 		if row.Draft == nil {
@@ -511,23 +531,31 @@ func same(a, b bundle.Notice) bool {
 // act changes a notice at a revision, puts a line into its history, swaps the
 // compiled site, and returns the notice as it then is.
 func (a *Admin) act(c *call, in Step, name string, change func(n *store.Notice, next int) error) (NoticeDetail, error) {
+	return a.actNamed(c, in, func() string { return name }, change)
+}
+
+// actNamed is act where what was done is known only once it is.
+func (a *Admin) actNamed(c *call, in Step, name func() string, change func(n *store.Notice, next int) error) (NoticeDetail, error) {
 	ctx := c.Request.Context()
 	site, err := a.Store.Site(ctx, c.site)
 	if err != nil {
 		return NoticeDetail{}, err
 	}
 	row, err := a.Store.Change(ctx, c.site, c.notice, in.Revision, func(n *store.Notice, next int) (store.Entry, error) {
-		was := n.Working()
+		was, number := n.Working(), n.Number
 		if err := change(n, next); err != nil {
 			return store.Entry{}, err
 		}
 		if faults := a.tooMany(site.Site, *n); faults != nil {
 			return store.Entry{}, faults
 		}
-		h := a.entry(c, site.Site, n.Working(), name)
+		h := a.entry(c, site.Site, n.Working(), name())
 		h.Number = n.Number
-		if name == "discarded the draft" {
+		switch h.Act {
+		case "discarded the draft":
 			h.Doc = &was
+		case unpublished:
+			h.Number = number // what it can be published as again
 		}
 		return h, nil
 	})
@@ -540,6 +568,9 @@ func (a *Admin) act(c *call, in Step, name string, change func(n *store.Notice, 
 	}
 	return done(a.noticeDetail(c, c.moment()))
 }
+
+// unpublished is what history says of a notice that was unpublished.
+const unpublished = "unpublished it"
 
 // leftOut says that something that is kept cannot be used as it is.
 func leftOut(why fault.Fault) string {
@@ -578,6 +609,9 @@ func (a *Admin) publish(c *call, in Step) (NoticeDetail, error) {
 	return a.act(c, in, "published it", func(n *store.Notice, next int) error {
 		if n.Draft == nil {
 			return refuse("There is nothing new to publish.")
+		}
+		if err := c.mayCode(*n.Draft); err != nil {
+			return err
 		}
 		says := !n.Draft.GetCode().Empty()
 		for _, w := range n.Draft.Wordings() {
@@ -618,20 +652,24 @@ func (a *Admin) resume(c *call, in Step) (NoticeDetail, error) {
 		if n.State != bundle.Paused {
 			return refuse("It is not paused.")
 		}
+		if err := c.mayCode(both(n)...); err != nil {
+			return err
+		}
 		n.State = bundle.Published
 		return nil
 	})
 }
 
 func (a *Admin) unpublish(c *call, in Step) (NoticeDetail, error) {
-	return a.act(c, in, "unpublished it", func(n *store.Notice, _ int) error {
+	return a.act(c, in, unpublished, func(n *store.Notice, _ int) error {
 		if n.State == bundle.Draft {
 			return refuse("It is not published.")
 		}
 		if n.Draft == nil {
 			n.Draft = n.Published
 		}
-		n.Published, n.Number, n.State, n.PublishedAt = nil, 0, bundle.Draft, time.Time{}
+		// Since when it was out is kept, for publishing it again as it was.
+		n.Published, n.Number, n.State = nil, 0, bundle.Draft
 		return nil
 	})
 }
@@ -734,6 +772,9 @@ func (a *Admin) restore(c *call, in Step) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	return a.act(c, in, "went back to an earlier text", func(n *store.Notice, _ int) error {
+		if err := c.mayCode(append(both(n), doc)...); err != nil {
+			return err
+		}
 		n.Draft = &doc
 		if n.Published != nil && same(doc, *n.Published) {
 			n.Draft = nil
@@ -772,6 +813,9 @@ func (a *Admin) undelete(c *call, in Step) (NoticeDetail, error) {
 	}
 	in.Revision = cmp.Or(in.Revision, row.Revision)
 	return a.act(c, in, "brought it back", func(n *store.Notice, _ int) error {
+		if err := c.mayCode(both(n)...); err != nil {
+			return err
+		}
 		n.Deleted = false
 		return nil
 	})

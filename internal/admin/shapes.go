@@ -5,12 +5,14 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/code"
 	"mastflag/core/consent"
 	"mastflag/core/decide"
 	"mastflag/core/document"
 	"mastflag/core/findings"
 	"mastflag/core/icon"
 	"mastflag/core/orderline"
+	"mastflag/core/pages"
 	"mastflag/core/wording"
 	"mastflag/internal/inspect"
 	"mastflag/internal/survey"
@@ -308,7 +310,9 @@ type NoticeDetail struct {
 	ChangedBy string             `json:"changedBy"`
 	// The known pages it takes, by path.
 	OnPages []string `json:"onPages"`
-	// Those of them on which it has no spot: none is for the page, or none of those that are was found on it.
+	// The known pages that what is out of it takes, by path.
+	OutOn []string `json:"outOn"`
+	// Those of the pages it takes on which it has no spot: none is for the page, or none of those that are was found on it.
 	Unplaced []string `json:"unplaced"`
 	// What it is a copy of, if that is still there.
 	Original *Original `json:"original,omitempty"`
@@ -331,6 +335,8 @@ type Original struct {
 	// It says something new since then.
 	Changed  bool                      `json:"changed"`
 	Wordings map[string]bundle.Wording `json:"wordings"`
+	// What it is made of, whose parts the wordings speak of.
+	Rows []bundle.Row `json:"rows,omitempty"`
 	// Languages in which the two do not say the same.
 	Differs []Differing `json:"differs"`
 }
@@ -480,7 +486,7 @@ type NewNotice struct {
 	CopyOf   string `json:"copyOf,omitempty"`
 	Starting string `json:"starting,omitempty"` // key
 	// bar if absent.
-	Kind string `json:"kind,omitempty" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent,enum=disclaimer,enum=block"`
+	Kind string `json:"kind,omitempty" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent,enum=disclaimer,enum=block,enum=code"`
 	// Of a block or a disclaimer: id of the document that it shows or is about; * for a list of all.
 	Document string `json:"document,omitempty"`
 }
@@ -496,6 +502,73 @@ type Step struct {
 	Revision int `json:"revision"`
 	// For restore: the line of history to go back to.
 	History int64 `json:"history,omitempty"`
+}
+
+// A Placing takes a notice off a page, puts it on one, or puts its pages back: one of
+// the three.
+type Placing struct {
+	Revision int    `json:"revision"`
+	Off      string `json:"off,omitempty"` // path of a page
+	On       string `json:"on,omitempty"`  // the same
+	// What an earlier reply had in was.
+	Put *Placement `json:"put,omitempty"`
+}
+
+// A Placement is the page conditions of a notice, out and in its draft; absent where
+// there is none of the two.
+type Placement struct {
+	Out   *pages.Conditions `json:"out,omitempty"`
+	Draft *pages.Conditions `json:"draft,omitempty"`
+}
+
+// Placed is a notice whose pages were changed, and how they were before.
+type Placed struct {
+	Detail NoticeDetail `json:"detail"`
+	Was    Placement    `json:"was"`
+}
+
+// A CodeCheck is what was found in code.
+type CodeCheck struct {
+	// The first of each place.
+	Faults []CodeFault `json:"faults"`
+	// What a page's Content-Security-Policy has to allow.
+	Policy []code.PolicySource `json:"policy"`
+}
+
+// A CodeFault is what in code would not be read as it was meant.
+type CodeFault struct {
+	Place code.Place `json:"place" jsonschema:"enum=head,enum=start,enum=end"`
+	// From 1; the column in characters.
+	Line   int    `json:"line"`
+	Column int    `json:"column"`
+	What   string `json:"what"`
+	Remedy string `json:"remedy"`
+}
+
+// BlockList is the blocks and the code of a site, by title.
+type BlockList struct {
+	Blocks []BlockCard `json:"blocks"`
+}
+
+// A BlockCard is a block as the Library shows it.
+type BlockCard struct {
+	ID       string      `json:"id"`
+	Title    string      `json:"title"`
+	Kind     bundle.Kind `json:"kind"`
+	Flag     Flag        `json:"flag" jsonschema:"enum=draft,enum=scheduled,enum=live,enum=paused,enum=ended"`
+	Revision int         `json:"revision"`
+	Line     string      `json:"line"` // as a sentence
+	// The known pages it takes, by path.
+	OnPages []string `json:"onPages"`
+	// Why it cannot be put on the viewpoint's page; "" if it can.
+	Why string `json:"why"`
+	// Title of the block that it is a copy of, "" if it is none.
+	CopyOf    string    `json:"copyOf"`
+	ChangedAt time.Time `json:"changedAt"`
+	ChangedBy string    `json:"changedBy"`
+	// What a visitor sees of it, "" of code.
+	HTML string `json:"html"`
+	CSS  string `json:"css"`
 }
 
 // A HistoryLine is one act in a notice's life.
@@ -690,10 +763,11 @@ type StartingList struct {
 
 // A StartingChoice is a starting point as people choose it.
 type StartingChoice struct {
-	Key  string `json:"key"`
-	Name string `json:"name"`
-	For  string `json:"for"`
-	Own  bool   `json:"own"`
+	Kind bundle.Kind `json:"kind"`
+	Key  string      `json:"key"`
+	Name string      `json:"name"`
+	For  string      `json:"for"`
+	Own  bool        `json:"own"`
 	// What a visitor sees of it, in the site's language: HTML and CSS of a bar.
 	HTML string `json:"html"`
 	CSS  string `json:"css"`

@@ -2,6 +2,8 @@ package main
 
 import (
 	"bytes"
+	"cmp"
+	"fmt"
 	"reflect"
 	"regexp"
 	"strings"
@@ -15,6 +17,14 @@ type object = map[string]any
 
 var pathParam = regexp.MustCompile(`:(\w+)`)
 
+// elsewhere is what types are called in the API whose name another has there.
+var elsewhere = map[string]string{
+	"decide.Step":     "GateStep",
+	"bundle.Site":     "BundleSite",
+	"bundle.Page":     "BundlePage",
+	"document.Change": "TextChange",
+}
+
 // openAPI writes the API's description, OpenAPI 3.1, from the table of routes
 // that serves it.
 func openAPI() ([]byte, error) {
@@ -22,16 +32,19 @@ func openAPI() ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	// Two packages have a Page and an Interval; the API's own names go first.
-	r.Namer = func(t reflect.Type) string {
+	named := map[string]reflect.Type{}
+	var twice error
+	name := func(t reflect.Type) string {
 		pkg := t.PkgPath()[strings.LastIndexByte(t.PkgPath(), '/')+1:]
-		if (t.Name() == "Step") && pkg == "decide" {
-			return "GateStep"
+		return cmp.Or(elsewhere[pkg+"."+t.Name()], t.Name())
+	}
+	r.Namer = func(t reflect.Type) string {
+		n := name(t)
+		if have, known := named[n]; known && have != t && t.Kind() == reflect.Struct {
+			twice = fmt.Errorf("%v and %v would both be called %s: name one of them otherwise", have, t, n)
 		}
-		if t.Name() == "Site" || t.Name() == "Page" {
-			return "Bundle" + t.Name()
-		}
-		return t.Name()
+		named[n] = t
+		return n
 	}
 	schemas := object{}
 	shape := func(t reflect.Type) (object, error) {
@@ -92,6 +105,9 @@ func openAPI() ([]byte, error) {
 			paths[path] = at
 		}
 		at[strings.ToLower(rt.Method)] = op
+	}
+	if twice != nil {
+		return nil, twice
 	}
 	doc := object{
 		"openapi":    "3.1.0",

@@ -10,7 +10,7 @@ declare const BASE_CSS: string
 /** A bar as the server renders it. */
 export interface Bar {
   id: string
-  slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline'
+  slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
   stay: 'sticking' | 'scrolling'
   /** Where in the page it stands, in the slot inline. */
   spots?: { selector: string; where?: string }[]
@@ -25,6 +25,8 @@ export interface Bar {
   count?: Count
   /** Of a consent notice: a fingerprint of exactly what it shows. */
   hash?: string
+  /** What is put into the page, by its place, of code. */
+  code?: { head?: string; start?: string; end?: string }
   /** Of a disclaimer that has to be answered. */
   disclaims?: Disclaims
 }

@@ -1,7 +1,9 @@
 // Notices elsewhere than at the edges: in a corner, in the middle, over
-// everything, in the tab title, at a spot in the page. Loaded when a decision
-// has one.
+// everything, in the tab title, at a spot in the page, in its code. Loaded when a
+// decision has one.
+import { putCode } from './code'
 import type { Bar, Popup } from './place'
+import { insert, kept, rememberRooms } from './rooms'
 
 declare const CARD_CSS: string
 
@@ -68,19 +70,52 @@ function back(id: string): void {
   aside.delete(id)
 }
 
+/** The first element that a selector finds, but for those inside a notice; nothing where it cannot be read. */
+function find(selector: string): HTMLElement | undefined {
+  try {
+    return [...document.querySelectorAll<HTMLElement>(selector)].find((e) => !e.closest('div[data-mastflag],mastflag-notice'))
+  } catch {
+    return
+  }
+}
+
+const answering = new WeakSet<HTMLElement>()
+
+/** Takes the answers of a block's questions: tells the site, and says thanks in their place. */
+function takeAnswers(host: HTMLElement): void {
+  const root = host.shadowRoot as ShadowRoot
+  if (answering.has(host) || !root.querySelector('.question')) return
+  answering.add(host)
+  root.addEventListener('click', (e) => {
+    const pressed = (e.target as Element).closest<HTMLElement>('[data-event]')
+    const question = pressed?.closest('.question')
+    if (!pressed || !question) return
+    ;(window as { mastflag?: { event?(name: string): void } }).mastflag?.event?.(pressed.dataset.event as string)
+    question.querySelectorAll('[data-event]').forEach((b) => b.remove())
+    const thanks = question.querySelector<HTMLElement>('.thanks')
+    if (thanks) thanks.textContent = thanks.dataset.thanks as string
+  })
+}
+
+/** The script's own element, which knows the site's key. */
+const own = document.querySelector<HTMLScriptElement>('script[data-mastflag]')
+const key = own?.dataset.mastflag ?? ''
+
 /** Puts notices at their spots; one whose spot comes later is put there then. */
 function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
   late?.disconnect()
   for (const id of aside.keys()) if (!bars.some((b) => b.id === id)) back(id)
+  document.querySelectorAll(kept).forEach((e) => e.remove())
   let lost = false
   /** The last that stands at each spot: the next stands behind it, so that they are in the order of rank. */
   const last: Record<string, HTMLElement> = {}
+  const placed: { host: HTMLElement; selector: string; where: string }[] = []
   for (const bar of bars) {
     const host = hostOf(bar)
     // It came with the page: it stands once.
-    if (document.querySelector(`[data-mastflag="${bar.id}"]`)) continue
+    if (document.querySelector(`div[data-mastflag="${bar.id}"]`)) continue
     const list = bar.spots ?? []
-    const found = (bar.at ?? [...list.keys()]).map((i) => list[i]!).find((s) => document.querySelector(s.selector))
+    const found = (bar.at ?? [...list.keys()]).map((i) => list[i]!).find((s) => find(s.selector))
     const { selector = '', where = 'after' } = found ?? {}
     const spot = found ? `${where} ${selector}` : host.isConnected && stands.get(bar.id)
     if (!spot) {
@@ -88,25 +123,34 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
       continue
     }
     if (!host.isConnected || spot !== stands.get(bar.id)) {
-      const at = document.querySelector(selector) as HTMLElement
-      if (last[spot]) last[spot].after(host)
-      else if (where === 'first') at.prepend(host)
-      else if (where === 'last') at.append(host)
-      else if (where === 'after') at.after(host)
-      else at.before(host)
+      const at = find(selector) as HTMLElement
+      insert(host, at, where, last[spot])
       back(bar.id)
       if (where === 'instead') {
         at.hidden = true
         aside.set(bar.id, at)
       }
+      takeAnswers(host)
       stands.set(bar.id, spot)
     }
     last[spot] = host
+    if (where !== 'instead') placed.push({ host, selector, where })
   }
+  remember(placed)
   if (!lost) return
   patience ||= Date.now() + 15_000
   late = new MutationObserver(() => (Date.now() < patience ? spots(bars, hostOf) : late?.disconnect()))
   late.observe(document.body, { childList: true, subtree: true })
+}
+
+/** Takes down the room that blocks take; not of a preview, which visitors do not see. */
+function remember(placed: { host: HTMLElement; selector: string; where: string }[]): void {
+  try {
+    if (sessionStorage.getItem(`mastflag.${key}.preview`)) return
+  } catch {
+    // Barred.
+  }
+  rememberRooms(key, placed)
 }
 
 /** Cards stand above what floats at the bottom; where the window is too narrow for two corners side by side, one stands on the other. */
@@ -132,6 +176,11 @@ export const popup: Popup = {
     spots(
       bars.filter((b) => b.slot === 'inline'),
       hostOf,
+    )
+    putCode(
+      bars.filter((b) => b.slot === 'code'),
+      shadow,
+      own?.nonce ?? '',
     )
     const start = document.querySelector('mastflag-corner-start')
     if (start) corners.observe(start)

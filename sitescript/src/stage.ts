@@ -5,7 +5,7 @@ import type { Picture } from './picture'
 
 /** What the stage asks of the page. */
 type Ask =
-  { mastflag: 'point'; on: boolean } | { mastflag: 'slots'; on: boolean } | { mastflag: 'picture' } | { mastflag: 'write'; id: string }
+  { mastflag: 'point'; on: boolean } | { mastflag: 'slots'; on: boolean } | { mastflag: 'picture' } | { mastflag: 'write'; id: string; part?: string }
 
 const ours = 'mastflag-stage'
 
@@ -67,9 +67,16 @@ function slots(): HTMLElement[] {
   return list.map(([name, x, y, width, height]) => frame(new DOMRect(x, y, width, height), name, '#8a5a00'))
 }
 
-/** Lets the words of a notice be written where they stand; what they then are is given to `done`. */
-function write(id: string, done: (html: string) => void): void {
-  const words = document.querySelector(`mastflag-notice[data-id="${id}"]`)?.shadowRoot?.querySelector<HTMLElement>('.words')
+/** Where the words of a notice, or of a heading or a text in a block, stand. */
+function wordsOf(id: string, part?: string): HTMLElement | null | undefined {
+  const root = document.querySelector(`mastflag-notice[data-id="${id}"]`)?.shadowRoot
+  if (part === undefined) return root?.querySelector<HTMLElement>('.words')
+  const box = root?.querySelector<HTMLElement>(`[data-part="${part}"]`)
+  return box?.querySelector<HTMLElement>('h2,h3,h4') ?? (box?.className === `part part-${part}` && !box.querySelector('.count') ? box : null)
+}
+
+/** Lets words be written where they stand; what they then are is given to `done`. */
+function write(words: HTMLElement | null | undefined, done: (html: string) => void): void {
   if (!words) return
   const before = words.innerHTML
   words.contentEditable = 'true'
@@ -131,11 +138,14 @@ export function start(server: string, picture: string, ask: () => void): void {
       if (!notice) return
       const act = path.find((x) => x instanceof HTMLElement && x.dataset.act) as HTMLElement | undefined
       if (act && act.dataset.act !== 'clicked') return
+      if (path.some((x) => x instanceof HTMLElement && x.dataset.event)) return
       e.preventDefault()
       e.stopPropagation()
       const words = path.some((x) => x.classList?.contains('words'))
+      const part = path.find((x) => x instanceof HTMLElement && x.dataset.part) as HTMLElement | undefined
       if (path.some((x) => x instanceof HTMLElement && x.isContentEditable)) return
-      say({ mastflag: 'edit', id: (notice as HTMLElement).dataset.id, part: words || !act ? 'words' : 'link' })
+      const what = part ? 'part' : words || !act ? 'words' : 'link'
+      say({ mastflag: 'edit', id: (notice as HTMLElement).dataset.id, part: what, name: part?.dataset.part })
     },
     true,
   )
@@ -155,7 +165,8 @@ export function start(server: string, picture: string, ask: () => void): void {
       if (ask.on) put(...slots())
       else clear()
     } else if (ask?.mastflag === 'write') {
-      write(ask.id, (html) => say({ mastflag: 'words', html }))
+      const { id, part } = ask
+      write(wordsOf(id, part), (html) => say({ mastflag: 'words', html, part }))
     } else if (ask?.mastflag === 'picture') {
       import(/* @vite-ignore */ server + picture)
         .then((m: Picture) => m.take())

@@ -13,6 +13,13 @@ export type CarryingPage = Schemas['CarryingPage']
 export type ConsentItem = Schemas['Item']
 export type ConsentRoom = Schemas['ConsentRoom']
 export type ConsentSetup = Schemas['Setup']
+export type BlockCard = Schemas['BlockCard']
+export type CodeCheck = Schemas['CodeCheck']
+export type Column = Schemas['Column']
+export type Part = Schemas['Part']
+export type PartWords = Schemas['PartWords']
+export type Placement = Schemas['Placement']
+export type Row = Schemas['Row']
 export type Contrast = Schemas['Contrast']
 export type CountReading = Schemas['CountReading']
 export type Countdown = Schemas['Countdown']
@@ -114,7 +121,7 @@ export interface Moment {
   until?: string
 }
 
-export type Act = 'publish' | 'pause' | 'resume' | 'unpublish' | 'discard' | 'restore' | 'delete' | 'undelete'
+export type Act = 'publish' | 'pause' | 'resume' | 'unpublish' | 'republish' | 'discard' | 'restore' | 'delete' | 'undelete'
 
 export const api = {
   signIn: async (email: string, password: string) => {
@@ -220,6 +227,11 @@ export const api = {
   badVendor: (on: boolean) => data(client.POST('/api/standin/vendor', { body: { on } })),
   view: (site: string, query: Moment & { find?: string; most?: string }) =>
     data(client.GET('/api/sites/{site}/view', { params: { path: { site }, query } })),
+  checkCode: (body: Schemas['PageCode']) => data(client.POST('/api/code', { body })),
+  blocks: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/blocks', { params: { path: { site }, query } })),
+  /** Takes a notice off a page, puts it on one, or puts its pages back. */
+  place: (site: string, notice: string, body: Schemas['Placing']) =>
+    data(client.POST('/api/sites/{site}/notices/{notice}/place', { params: { path: { site, notice } }, body })),
   names: (site: string, find: string) => data(client.GET('/api/sites/{site}/names', { params: { path: { site }, query: { find } } })),
   carried: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } })),
   newNotice: (site: string, body: Schemas['NewNotice']) =>

@@ -53,6 +53,55 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/code': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Read code for pages as it is written. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['PageCode']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['CodeCheck']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/contrast': {
     parameters: {
       query?: never
@@ -1333,6 +1382,62 @@ export interface paths {
         }
       }
     }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/blocks': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The site's blocks and code, with where they are. */
+    get: {
+      parameters: {
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['BlockList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
     delete?: never
     options?: never
     head?: never
@@ -2983,6 +3088,58 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/notices/{notice}/place': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Take it off a page, or put it on one. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Placing']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Placed']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/notices/{notice}/preview': {
     parameters: {
       query?: never
@@ -3045,6 +3202,58 @@ export interface paths {
     get?: never
     put?: never
     /** Publish the draft. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/notices/{notice}/republish': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Undo unpublishing. */
     post: {
       parameters: {
         query?: never
@@ -3946,6 +4155,33 @@ export interface components {
         [key: string]: string
       }
     }
+    /** @description A BlockCard is a block as the Library shows it. */
+    BlockCard: {
+      id: string
+      title: string
+      kind: string
+      /** @enum {string} */
+      flag: 'draft' | 'scheduled' | 'live' | 'paused' | 'ended'
+      revision: number
+      /** @description as a sentence */
+      line: string
+      /** @description The known pages it takes, by path. */
+      onPages: string[]
+      /** @description Why it cannot be put on the viewpoint's page; "" if it can. */
+      why: string
+      /** @description Title of the block that it is a copy of, "" if it is none. */
+      copyOf: string
+      /** Format: date-time */
+      changedAt: string
+      changedBy: string
+      /** @description What a visitor sees of it, "" of code. */
+      html: string
+      css: string
+    }
+    /** @description BlockList is the blocks and the code of a site, by title. */
+    BlockList: {
+      blocks: components['schemas']['BlockCard'][]
+    }
     /** @description A Site is what holds for every notice on it. */
     BundleSite: {
       /** @description Short name in addresses: lower-case letters, digits and hyphens. */
@@ -4074,16 +4310,22 @@ export interface components {
     ClockSetting: {
       at?: string
     }
-    /** @description Code is HTML that a notice of kind code puts into pages, under one set of rules (rule B7). */
-    Code: {
-      /** @description At the end of the head. */
-      head?: string
-      /** @description At the start of the body. */
-      start?: string
-      /** @description At the end of the body. */
-      end?: string
-      /** @description Ids of purposes: it runs only once all of them are agreed to. */
-      purposes?: string[]
+    /** @description A CodeCheck is what was found in code. */
+    CodeCheck: {
+      /** @description The first of each place. */
+      faults: components['schemas']['CodeFault'][]
+      /** @description What a page's Content-Security-Policy has to allow. */
+      policy: components['schemas']['PolicySource'][]
+    }
+    /** @description A CodeFault is what in code would not be read as it was meant. */
+    CodeFault: {
+      /** @enum {string} */
+      place: 'head' | 'start' | 'end'
+      /** @description From 1; the column in characters. */
+      line: number
+      column: number
+      what: string
+      remedy: string
     }
     /** @description A Colour is a named colour of a site. */
     Colour: {
@@ -4171,7 +4413,7 @@ export interface components {
       /** @description What a notice of kind block is made of, below its message. */
       rows?: components['schemas']['Row'][]
       /** @description What a notice of kind code puts into pages. */
-      code?: components['schemas']['Code']
+      code?: components['schemas']['PageCode']
     }
     /** @description A Contrast is how well words read on a field. */
     Contrast: {
@@ -4574,7 +4816,7 @@ export interface components {
     }
     /** @description A Finding is one thing known. */
     Finding: {
-      code: components['schemas']['Code']
+      code: string
       /** @enum {string} */
       severity: 'alarm' | 'caution' | 'remark'
       /** @description The notices concerned, the one to mend first; none if it is the site. */
@@ -4594,6 +4836,11 @@ export interface components {
       mends?: components['schemas']['Mend'][]
       /** @description Id of the document concerned, where it is one. */
       document?: string
+    }
+    /** @description A FocalPoint is a place in a picture, in per cent of its width and its height. */
+    FocalPoint: {
+      x: number
+      y: number
     }
     /** @description A Found colour stands in a site's styles. */
     Found: {
@@ -4918,7 +5165,7 @@ export interface components {
        * @description bar if absent.
        * @enum {string}
        */
-      kind?: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block'
+      kind?: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'code'
       /** @description Of a block or a disclaimer: id of the document that it shows or is about; * for a list of all. */
       document?: string
     }
@@ -5039,7 +5286,9 @@ export interface components {
       changedBy: string
       /** @description The known pages it takes, by path. */
       onPages: string[]
-      /** @description Those of them on which it has no spot: none is for the page, or none of those that are was found on it. */
+      /** @description The known pages that what is out of it takes, by path. */
+      outOn: string[]
+      /** @description Those of the pages it takes on which it has no spot: none is for the page, or none of those that are was found on it. */
       unplaced: string[]
       /** @description What it is a copy of, if that is still there. */
       original?: components['schemas']['Original']
@@ -5099,6 +5348,8 @@ export interface components {
       wordings: {
         [key: string]: components['schemas']['Wording']
       }
+      /** @description What it is made of, whose parts the wordings speak of. */
+      rows?: components['schemas']['Row'][]
       /** @description Languages in which the two do not say the same. */
       differs: components['schemas']['Differing'][]
     }
@@ -5111,6 +5362,17 @@ export interface components {
       [key: string]: {
         [key: string]: string
       }
+    }
+    /** @description PageCode is HTML that a notice of kind code puts into pages, under one set of rules (rule B7). */
+    PageCode: {
+      /** @description At the end of the head. */
+      head?: string
+      /** @description At the start of the body. */
+      start?: string
+      /** @description At the end of the body. */
+      end?: string
+      /** @description Ids of purposes: it runs only once all of them are agreed to. */
+      purposes?: string[]
     }
     /** @description A Pair is the colours of a field and of the words on it; the best to read if the words have none. */
     Pair: {
@@ -5145,7 +5407,7 @@ export interface components {
        * @description What is cut away where it is cropped: the point of the picture that stays in
        *     sight, in per cent from its left and its top; the middle if absent.
        */
-      focus?: components['schemas']['Point']
+      focus?: components['schemas']['FocalPoint']
       /**
        * @description The form it is cropped to; none if absent.
        * @enum {string}
@@ -5233,6 +5495,26 @@ export interface components {
       source?: string
       date?: string
     }
+    /** @description Placed is a notice whose pages were changed, and how they were before. */
+    Placed: {
+      detail: components['schemas']['NoticeDetail']
+      was: components['schemas']['Placement']
+    }
+    /** @description A Placement is the page conditions of a notice, out and in its draft; absent where there is none of the two. */
+    Placement: {
+      out?: components['schemas']['Conditions']
+      draft?: components['schemas']['Conditions']
+    }
+    /** @description A Placing takes a notice off a page, puts it on one, or puts its pages back: one of the three. */
+    Placing: {
+      revision: number
+      /** @description path of a page */
+      off?: string
+      /** @description the same */
+      on?: string
+      /** @description What an earlier reply had in was. */
+      put?: components['schemas']['Placement']
+    }
     /** @description A PlainAsk names the language of a wording; the site's own if empty. */
     PlainAsk: {
       language?: string
@@ -5248,10 +5530,19 @@ export interface components {
       /** @description The windows; the notice is live in the union of them. */
       windows?: components['schemas']['Window'][]
     }
-    /** @description A Point is a place in a picture, in per cent of its width and its height. */
     Point: {
-      x: number
-      y: number
+      id: string
+      what: string
+      source: string
+      /** @enum {string} */
+      state: 'said' | 'not-applicable' | 'open'
+      section?: string
+      why?: string
+      question?: string
+    }
+    PolicySource: {
+      directive: string
+      source: string
     }
     /** @description A PreviewLink opens the real site with the draft in it, for a while. */
     PreviewLink: {
@@ -5612,6 +5903,7 @@ export interface components {
     }
     /** @description A StartingChoice is a starting point as people choose it. */
     StartingChoice: {
+      kind: string
       key: string
       name: string
       for: string

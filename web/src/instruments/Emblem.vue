@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A kind's emblem: a small rectangle of two plain fields. An alert is divided per
-// bend, a countdown quartered, a consent notice bordered, a disclaimer per pale; of the others the coloured field is where the
-// notice stands. The name stands beside it.
+// bend, a countdown quartered, a consent notice bordered, a disclaimer per pale,
+// a block in three bars, code per chevron; of the others the coloured field is where the notice stands. The name stands beside it.
 import type { Card } from '../api/client'
 
 const props = defineProps<{ edge: Card['slot']; colour: string; kind?: string }>()
@@ -26,6 +26,8 @@ const fields: Record<string, [number, number, number, number]> = {
     <path v-else-if="kind === 'consent'" d="M1 1h20v14H1zM5 5v6h12V5z" fill-rule="evenodd" :fill="props.colour" class="place" />
     <path v-else-if="kind === 'countdown'" d="M1 1h10v7H1zM11 8h10v7H11z" :fill="props.colour" class="place" />
     <path v-else-if="kind === 'disclaimer'" d="M1 1h10v14H1z" :fill="props.colour" class="place" />
+    <path v-else-if="kind === 'block'" d="M1 4h20v3H1zM1 10h20v3H1z" :fill="props.colour" class="place" />
+    <path v-else-if="kind === 'code'" d="M1 15L11 5L21 15z" :fill="props.colour" class="place" />
     <rect
       v-else
       :x="fields[props.edge]?.[0]"

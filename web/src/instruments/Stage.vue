@@ -9,7 +9,13 @@ import { tell } from './tell'
 import { useViewpoint, widths } from './viewpoint'
 
 const props = defineProps<{ address: string; token: string; notice: string; why: string }>()
-const emit = defineEmits<{ link: []; words: [html: string]; pointed: [selector: string]; other: [id: string] }>()
+const emit = defineEmits<{
+  link: []
+  words: [html: string, part?: string]
+  part: [id: string]
+  pointed: [selector: string]
+  other: [id: string]
+}>()
 
 const { width: wanted, look } = useViewpoint()
 const three = ref(false)
@@ -117,10 +123,13 @@ useEventListener(window, 'message', (e: MessageEvent) => {
       // Words are written where they stand; what is around them, beside the stage.
       if (e.data.id !== props.notice) emit('other', String(e.data.id))
       else if (e.data.part === 'words') (e.source as Window).postMessage({ mastflag: 'write', id: props.notice }, origin.value)
-      else emit('link')
+      else if (e.data.part === 'part') {
+        emit('part', String(e.data.name))
+        ;(e.source as Window).postMessage({ mastflag: 'write', id: props.notice, part: e.data.name }, origin.value)
+      } else emit('link')
       break
     case 'words':
-      emit('words', String(e.data.html))
+      emit('words', String(e.data.html), e.data.part === undefined ? undefined : String(e.data.part))
       break
     case 'pointed':
       pointing.value = false

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// Library: what can be used again. Documents, starting points, page sets,
+// Library: what can be used again. Blocks, documents, starting points, page sets,
 // audiences, wordings, images.
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -11,6 +11,7 @@ import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
+import BlocksPart from './BlocksPart.vue'
 import DocumentsPart from './DocumentsPart.vue'
 import NoticePicture from './NoticePicture.vue'
 
@@ -37,7 +38,9 @@ async function load() {
 watch(site, load, { immediate: true })
 
 const like = (...texts: string[]) => texts.join(' ').toLowerCase().includes(find.value.toLowerCase())
-const shownPoints = computed(() => points.value.filter((p) => like(p.name, p.for, p.line)))
+/** A site’s own blocks are starting points as others are; those that ship stand with the blocks. */
+const readyBlocks = computed(() => points.value.filter((p) => p.kind === 'block' && !p.own))
+const shownPoints = computed(() => points.value.filter((p) => !readyBlocks.value.includes(p) && like(p.name, p.for, p.line)))
 const shownSaved = computed(() => (detail.value?.saved ?? []).filter((s) => like(s.kind, s.name, s.words)))
 const shownImages = computed(() => images.value.filter((i) => like(i.name)))
 
@@ -97,6 +100,7 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
     </div>
     <p v-if="error" class="error" role="alert">{{ error }} <button class="word" @click="load">Try again</button></p>
 
+    <BlocksPart :find="find" :ready="readyBlocks" />
     <DocumentsPart :find="find" />
 
     <section aria-labelledby="points">

@@ -12,8 +12,8 @@ function keep() {
   notice.value.copyOf = { id: props.original.id, mark: props.original.mark }
 }
 function take() {
-  const wordings = JSON.parse(JSON.stringify(props.original.wordings)) as NonNullable<Notice['content']>['wordings']
-  notice.value.content = { ...notice.value.content, wordings }
+  const { wordings, rows } = JSON.parse(JSON.stringify(props.original)) as NonNullable<Notice['content']>
+  notice.value.content = { ...notice.value.content, wordings, rows }
   keep()
 }
 </script>

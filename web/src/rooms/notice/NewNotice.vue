@@ -3,6 +3,7 @@
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, type StartingChoice } from '../../api/client'
+import { me } from '../../instruments/me'
 import { beginNotice } from './begin'
 
 const props = defineProps<{ site: string }>()
@@ -34,7 +35,17 @@ async function load() {
           <el-dropdown-item @click="beginNotice(router, site, undefined, 'disclaimer')">
             <span><b>A disclaimer</b><br /><span class="quiet small">A statement to read, to acknowledge, or to declare.</span></span>
           </el-dropdown-item>
-          <el-dropdown-item v-for="p in points" :key="p.key" @click="beginNotice(router, site, p.key)">
+          <el-dropdown-item @click="beginNotice(router, site, undefined, 'block')">
+            <span><b>A block</b><br /><span class="quiet small">A section in the page, on as many pages as you like.</span></span>
+          </el-dropdown-item>
+          <el-dropdown-item v-if="me?.person.role === 'administrator'" @click="beginNotice(router, site, undefined, 'code')">
+            <span><b>Code</b><br /><span class="quiet small">A few lines in the head or the body of pages.</span></span>
+          </el-dropdown-item>
+          <el-dropdown-item
+            v-for="p in points.filter((x) => x.kind !== 'block' || x.own)"
+            :key="p.key"
+            @click="beginNotice(router, site, p.key)"
+          >
             <span
               ><b>{{ p.name }}</b
               ><br /><span class="quiet small">{{ p.for }}</span></span

@@ -19,11 +19,15 @@ import CopyPart from './CopyPart.vue'
 import LanguagesPanel from './LanguagesPanel.vue'
 import ColourEditor from './look/ColourEditor.vue'
 import LookEditor from './look/LookEditor.vue'
+import BlockEditor from './block/BlockEditor.vue'
+import { say as sayPart } from './block/rows'
+import CodeEditor from './code/CodeEditor.vue'
 import { useDraft } from './draft'
 import NoticeHistory from './NoticeHistory.vue'
 import OrderEditor from './OrderEditor.vue'
 import { useKept } from './kept'
 import { patched } from './patch'
+import TakeOff from './TakeOff.vue'
 import WordingEditor from './WordingEditor.vue'
 
 type Picture = NonNullable<NonNullable<Notice['content']>['picture']>
@@ -86,10 +90,27 @@ function point(one: boolean) {
   more = one
   stage.value?.point()
 }
-/** Words written on the stage. */
-function wroteOnStage(html: string) {
-  wording.value = { ...wording.value, message: html }
+/** Words written on the stage: the message, or what a part of a block says. */
+function wroteOnStage(html: string, part?: string) {
+  if (part === undefined) wording.value = { ...wording.value, message: html }
+  else {
+    const before = wording.value.parts?.[part] ?? {}
+    const bare = () => new DOMParser().parseFromString(html, 'text/html').body.textContent ?? ''
+    wordings.value = sayPart(
+      wordings.value,
+      language.value,
+      part,
+      before.heading === undefined ? { ...before, text: html } : { ...before, heading: bare() },
+    )
+  }
 }
+const blockEditor = useTemplateRef<InstanceType<typeof BlockEditor>>('blockEditor')
+const content = computed({
+  get: () => notice.value?.content ?? {},
+  set: (c) => notice.value && (notice.value.content = c),
+})
+const isBlock = computed(() => notice.value?.kind === 'block')
+const isCode = computed(() => notice.value?.kind === 'code')
 const toLink = () => document.querySelector<HTMLElement>('.write [aria-label="Words on the link"]')?.focus()
 function otherOnStage(other: string) {
   const title = named(other)?.title ?? other
@@ -225,6 +246,37 @@ async function remove() {
     await refresh()
   })
 }
+/** The three ways to take it away are shown. */
+const takingOff = ref(false)
+async function takeOffPage() {
+  if (!(await save()) || !detail.value || !view.value) return tell(why.value, 'error')
+  const path = view.value.page.path
+  try {
+    const done = await api.place(site.value, id, { revision: detail.value.card.revision, off: path })
+    takingOff.value = false
+    await load()
+    stage.value?.refresh()
+    void refresh()
+    const rest = done.detail.outOn.length
+    tell(`It is off ${path}, and still on ${rest} known page${rest === 1 ? '' : 's'}.`, 'success', async () => {
+      await save()
+      await api.place(site.value, id, { revision: detail.value!.card.revision, put: done.was })
+      await load()
+      stage.value?.refresh()
+      void refresh()
+    })
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
+async function takeOffEverywhere() {
+  const from = detail.value?.outOn.length ?? 0
+  if (!(await act('unpublish'))) return tell(why.value, 'error')
+  takingOff.value = false
+  tell(`It is off everywhere: ${from} known page${from === 1 ? '' : 's'}. It is in the Library, as a draft.`, 'success', async () => {
+    if (!(await act('republish'))) tell(why.value, 'error')
+  })
+}
 async function duplicate() {
   await save()
   const made = await api.newNotice(site.value, { copyOf: id })
@@ -302,7 +354,8 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         @click="command('pause', 'Paused. No visitor sees it until you resume it.')"
         >Pause</el-button
       >
-      <el-button v-if="out && mayWrite" @click="command('unpublish', 'Unpublished. It is a draft again.')">Unpublish</el-button>
+      <el-button v-if="(isBlock || isCode) && mayWrite" :aria-expanded="takingOff" @click="takingOff = !takingOff">Take it off</el-button>
+      <el-button v-else-if="out && mayWrite" @click="takeOffEverywhere">Unpublish</el-button>
       <el-dropdown trigger="click">
         <el-button aria-label="More commands">More ▾</el-button>
         <template #dropdown>
@@ -311,19 +364,28 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
               >Discard the draft</el-dropdown-item
             >
             <el-dropdown-item @click="previewLink">Copy a preview link</el-dropdown-item>
-            <el-dropdown-item @click="copyPlain">Copy as plain HTML</el-dropdown-item>
+            <el-dropdown-item v-if="!isCode" @click="copyPlain">Copy as plain HTML</el-dropdown-item>
             <el-dropdown-item @click="duplicate">Duplicate</el-dropdown-item>
             <el-dropdown-item @click="notice && saveStarting(nameForLater, notice)">Save as starting point</el-dropdown-item>
             <el-dropdown-item @click="saveWording(nameForLater, wordings)">Keep its words</el-dropdown-item>
             <el-dropdown-item v-for="w in siteDetail?.site.wordings ?? []" :key="w.name" @click="useWording(w.name)"
               >Use the words of “{{ w.name }}”</el-dropdown-item
             >
-            <el-dropdown-item @click="remove">Delete</el-dropdown-item>
+            <el-dropdown-item v-if="!isBlock && !isCode" @click="remove">Delete</el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>
     </div>
 
+    <TakeOff
+      v-if="takingOff"
+      :detail="detail"
+      :page="view.page.path"
+      @page="takeOffPage"
+      @everywhere="takeOffEverywhere"
+      @delete="remove"
+      @close="takingOff = false"
+    />
     <div v-if="!mayWrite" class="band plain" role="status">
       You are a viewer: look at everything, change nothing. What you try is not kept.
     </div>
@@ -379,8 +441,9 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       @taken="load()"
       @close="sideBySide = false"
     />
-    <div v-else class="bench">
-      <div class="write">
+    <div v-else class="bench" :class="{ even: isCode }">
+      <CodeEditor v-if="isCode" v-model="content" class="write" :site="siteDetail" />
+      <div v-else class="write">
         <div v-if="languages.length > 1" class="languages tabs" role="group" aria-label="Language of the words">
           <button v-for="tag in languages" :key="tag" type="button" :aria-pressed="tag === language" @click="look({ language: tag })">
             {{ nameOf(tag) }}<span v-if="wantOf(tag)" class="lacks"><span class="unseen">, </span>{{ wantOf(tag) }}</span>
@@ -391,7 +454,19 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
           A machine’s draft: visitors do not get it before someone has read it.
           <button type="button" class="word" @click="sideBySide = true">Read it</button>
         </p>
+        <BlockEditor
+          v-if="isBlock"
+          ref="blockEditor"
+          v-model="content"
+          :site="site"
+          :detail="siteDetail"
+          :lang="language"
+          :name="nameOf(language)"
+          :known="known"
+          @count="count"
+        />
         <WordingEditor
+          v-if="!notice.content?.rows?.length || wording.message"
           :key="id + language"
           v-model="wording"
           :lang="language"
@@ -419,6 +494,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         :notice="id"
         :why="stageWhy"
         @words="wroteOnStage"
+        @part="(p) => blockEditor?.choose(p)"
         @link="toLink"
         @other="otherOnStage"
         @pointed="pointed"
@@ -545,6 +621,9 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
   grid-template-columns: 400px minmax(0, 1fr);
   gap: 20px;
 }
+.bench.even {
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+}
 .write {
   display: grid;
   gap: 12px;
@@ -619,6 +698,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
 }
 @media (max-width: 1000px) {
   .bench,
+  .bench.even,
   .foot {
     grid-template-columns: minmax(0, 1fr);
   }

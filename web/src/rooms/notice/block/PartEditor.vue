@@ -1,0 +1,389 @@
+<script setup lang="ts">
+// One part of a block: what it shows, and what it says in one language.
+import { computed, defineAsyncComponent } from 'vue'
+import type { Part, PartWords, SiteDetail } from '../../../api/client'
+import PicturePicker from '../look/PicturePicker.vue'
+import LinkRow from './LinkRow.vue'
+import { kindName } from './rows'
+
+const RichText = defineAsyncComponent(() => import('../RichText.vue'))
+
+const props = defineProps<{
+  part: Part
+  words: PartWords
+  site: string
+  detail?: SiteDetail
+  lang: string
+  name: string
+  known: string[]
+}>()
+const emit = defineEmits<{ part: [p: Part]; words: [w: PartWords]; remove: []; count: []; close: [] }>()
+
+const set = (p: Partial<Part>) => emit('part', { ...props.part, ...p })
+const say = (w: Partial<PartWords>) => emit('words', { ...props.words, ...w })
+/** A list with one of its members changed, or dropped where nothing is given. */
+function withOne<T>(list: T[] | undefined, i: number, one?: Partial<T>): T[] {
+  return (list ?? []).flatMap((x, j) => (j !== i ? [x] : one ? [{ ...x, ...one }] : []))
+}
+
+const levels = [
+  { value: 2, label: 'large' },
+  { value: 3, label: 'middle' },
+  { value: 4, label: 'small' },
+]
+const crops = [
+  { value: '', label: 'whole' },
+  { value: 'wide', label: 'wide' },
+  { value: 'square', label: 'square' },
+  { value: 'tall', label: 'tall' },
+]
+const ways = [
+  { value: 'telephone', label: 'Telephone' },
+  { value: 'message', label: 'Text message' },
+  { value: 'mail', label: 'Mail' },
+  { value: 'address', label: 'Address' },
+  { value: 'map', label: 'Map' },
+] as const
+/** A value that each way can begin with. */
+const examples = {
+  telephone: '+44 1632 960 000',
+  message: '+44 1632 960 000',
+  mail: 'office@example.org',
+  address: 'Street, town',
+  map: 'https://',
+}
+const days = computed(() =>
+  [...Array(7).keys()].map((d) => new Intl.DateTimeFormat('en', { weekday: 'short', timeZone: 'UTC' }).format(Date.UTC(2024, 0, 1 + d))),
+)
+const picture = computed({
+  get: () => props.part.picture,
+  set: (p) => {
+    const next: Part = { ...props.part, picture: p }
+    if (!p) delete next.picture
+    emit('part', next)
+  },
+})
+const focus = computed(() => picture.value?.focus ?? { x: 50, y: 50 })
+function focusAt(e: MouseEvent) {
+  const at = (e.currentTarget as HTMLElement).getBoundingClientRect()
+  const share = (v: number, from: number, length: number) => Math.round(Math.min(1, Math.max(0, (v - from) / length)) * 100)
+  setFocus({ x: share(e.clientX, at.x, at.width), y: share(e.clientY, at.y, at.height) })
+}
+function setFocus(f: Partial<{ x: number; y: number }>) {
+  if (picture.value) picture.value = { ...picture.value, focus: { ...focus.value, ...f } }
+}
+const documents = computed(() => props.detail?.site.documents ?? [])
+const listed = computed(() => props.part.documents ?? [])
+const all = computed(() => listed.value.includes('*'))
+function toggle(id: string, on: boolean) {
+  set({ documents: on ? [...listed.value.filter((d) => d !== '*'), id] : listed.value.filter((d) => d !== id) })
+}
+type PartLink = NonNullable<PartWords['links']>[number]
+const links = computed(() => props.words.links ?? [])
+const setLink = (i: number, link?: Partial<PartLink>) => say({ links: withOne(links.value, i, link) })
+type Line = NonNullable<Part['contact']>[number]
+const setLine = (i: number, line?: Partial<Line>) => set({ contact: withOne(props.part.contact, i, line) })
+function addLine() {
+  set({ contact: [...(props.part.contact ?? []), { by: 'telephone', value: examples.telephone }] })
+}
+const setWay = (i: number, by: Line['by']) => setLine(i, { by, value: examples[by] })
+const events = computed(() => props.part.events ?? [])
+function addAnswer() {
+  const name = `${props.part.id}-${events.value.length + 1}`
+  emit('part', { ...props.part, events: [...events.value, name] })
+  say({ answers: [...(props.words.answers ?? []), 'Perhaps'] })
+}
+</script>
+
+<template>
+  <div class="part-editor" role="group" :aria-label="kindName(part.kind)">
+    <template v-if="part.kind === 'heading'">
+      <el-input
+        :model-value="words.heading"
+        :aria-label="`Heading in ${name}`"
+        maxlength="300"
+        :lang="lang"
+        @update:model-value="(heading: string) => say({ heading })"
+      />
+      <el-radio-group
+        :model-value="part.level ?? 2"
+        size="small"
+        aria-label="Size of the heading"
+        @change="(l) => set({ level: l === 2 ? undefined : Number(l) })"
+      >
+        <el-radio-button v-for="l in levels" :key="l.value" :value="l.value">{{ l.label }}</el-radio-button>
+      </el-radio-group>
+    </template>
+
+    <RichText
+      v-else-if="part.kind === 'text'"
+      :model-value="words.text ?? ''"
+      :label="`Text in ${name}`"
+      :lang="lang"
+      @update:model-value="(text: string) => say({ text })"
+    />
+
+    <template v-else-if="part.kind === 'picture'">
+      <PicturePicker v-model="picture" :site="site" />
+      <template v-if="picture">
+        <div class="line">
+          <span class="label">Cropped</span>
+          <el-radio-group
+            :model-value="picture.crop ?? ''"
+            size="small"
+            aria-label="Cropped"
+            @change="(c) => (picture = { ...picture!, crop: (c || undefined) as typeof picture.crop })"
+          >
+            <el-radio-button v-for="c in crops" :key="c.value" :value="c.value">{{ c.label }}</el-radio-button>
+          </el-radio-group>
+        </div>
+        <div v-if="picture.crop" class="focal">
+          <div class="photo" @click="focusAt">
+            <img :src="`/i/${site}/${picture.file}`" alt="" />
+            <span class="dot" :style="{ left: focus.x + '%', top: focus.y + '%' }"></span>
+          </div>
+          <div class="sliders small">
+            <span class="quiet">What stays in sight: press it in the picture.</span>
+            <label
+              >from the left
+              <input
+                type="range"
+                min="0"
+                max="100"
+                :value="focus.x"
+                aria-label="What stays in sight, from the left, per cent"
+                @input="(e) => setFocus({ x: Number((e.target as HTMLInputElement).value) })"
+            /></label>
+            <label
+              >from the top
+              <input
+                type="range"
+                min="0"
+                max="100"
+                :value="focus.y"
+                aria-label="What stays in sight, from the top, per cent"
+                @input="(e) => setFocus({ y: Number((e.target as HTMLInputElement).value) })"
+            /></label>
+          </div>
+        </div>
+        <label v-if="!picture.decorative" class="field"
+          >What it shows, for those who do not see it
+          <el-input
+            :model-value="words.alt"
+            :aria-label="`What the picture shows, in ${name}`"
+            maxlength="500"
+            :lang="lang"
+            @update:model-value="(alt: string) => say({ alt })"
+          />
+        </label>
+      </template>
+    </template>
+
+    <template v-else-if="part.kind === 'links'">
+      <LinkRow
+        v-for="(link, i) in links"
+        :key="i"
+        :link="link"
+        :number="i + 1"
+        :lang="lang"
+        :name="name"
+        @change="(l) => setLink(i, l)"
+        @remove="setLink(i)"
+      />
+      <datalist id="known-to-parts"><option v-for="k in known" :key="k" :value="k"></option></datalist>
+      <el-button size="small" @click="say({ links: [...links, { href: '/', label: 'More' }] })">Add a link</el-button>
+    </template>
+
+    <p v-else-if="part.kind === 'countdown'" class="small">
+      The block’s countdown stands here. <button type="button" class="word" @click="emit('count')">Set what it counts</button>
+    </p>
+
+    <template v-else-if="part.kind === 'documents'">
+      <el-checkbox :model-value="all" label="All documents that are published" @change="(on) => set({ documents: on ? ['*'] : [] })" />
+      <template v-if="!all">
+        <el-checkbox
+          v-for="d in documents"
+          :key="d.id"
+          :model-value="listed.includes(d.id)"
+          :label="d.published?.[detail!.site.language]?.title ?? d.id"
+          @change="(on) => toggle(d.id, !!on)"
+        />
+      </template>
+    </template>
+
+    <template v-else-if="part.kind === 'contact'">
+      <div v-for="(l, i) in part.contact ?? []" :key="i" class="item contact">
+        <el-select :model-value="l.by" size="small" :aria-label="`Way ${i + 1}`" @change="(by: Line['by']) => setWay(i, by)">
+          <el-option v-for="w in ways" :key="w.value" :value="w.value" :label="w.label" />
+        </el-select>
+        <el-input
+          :model-value="l.value"
+          :type="l.by === 'address' ? 'textarea' : 'text'"
+          :aria-label="`Number or address ${i + 1}`"
+          maxlength="500"
+          @update:model-value="(v: string) => setLine(i, { value: v })"
+        />
+        <el-button size="small" text :aria-label="`Remove line ${i + 1}`" @click="setLine(i)">✕</el-button>
+      </div>
+      <el-button size="small" @click="addLine">Add a line</el-button>
+    </template>
+
+    <template v-else-if="part.kind === 'hours'">
+      <div v-for="(o, i) in part.hours ?? []" :key="i" class="item hours">
+        <el-checkbox-group
+          :model-value="o.days"
+          size="small"
+          :aria-label="`Days of line ${i + 1}`"
+          @change="(d) => d.length && set({ hours: withOne(part.hours, i, { days: (d as number[]).sort() }) })"
+        >
+          <el-checkbox-button v-for="(d, k) in days" :key="k" :value="k + 1">{{ d }}</el-checkbox-button>
+        </el-checkbox-group>
+        <span class="times">
+          <input
+            type="time"
+            :value="o.from"
+            :aria-label="`Opens, line ${i + 1}`"
+            @change="(e) => set({ hours: withOne(part.hours, i, { from: (e.target as HTMLInputElement).value }) })"
+          />
+          to
+          <input
+            type="time"
+            :value="o.until"
+            :aria-label="`Closes, line ${i + 1}`"
+            @change="(e) => set({ hours: withOne(part.hours, i, { until: (e.target as HTMLInputElement).value }) })"
+          />
+          <el-button size="small" text :aria-label="`Remove line ${i + 1}`" @click="set({ hours: withOne(part.hours, i) })">✕</el-button>
+        </span>
+      </div>
+      <el-button size="small" @click="set({ hours: [...(part.hours ?? []), { days: [6], from: '10:00', until: '13:00' }] })"
+        >Add a line</el-button
+      >
+    </template>
+
+    <template v-else>
+      <el-input
+        :model-value="words.heading"
+        :aria-label="`Question in ${name}`"
+        maxlength="300"
+        :lang="lang"
+        @update:model-value="(heading: string) => say({ heading })"
+      />
+      <div v-for="(e, i) in events" :key="e" class="item">
+        <el-input
+          :model-value="words.answers?.[i]"
+          :aria-label="`Answer ${i + 1} in ${name}`"
+          maxlength="100"
+          :lang="lang"
+          @update:model-value="(a: string) => say({ answers: events.map((_, j) => (j === i ? a : (words.answers?.[j] ?? ''))) })"
+        />
+        <span class="quiet small">tells the site the event {{ e }}</span>
+      </div>
+      <el-button v-if="events.length < 6" size="small" @click="addAnswer">Add an answer</el-button>
+      <el-input
+        :model-value="words.thanks"
+        :aria-label="`Said afterwards, in ${name}`"
+        placeholder="Said once it is answered"
+        maxlength="300"
+        :lang="lang"
+        @update:model-value="(thanks: string) => say({ thanks })"
+      />
+    </template>
+
+    <div class="line">
+      <el-button size="small" type="primary" @click="emit('close')">Done</el-button>
+      <el-button size="small" text @click="emit('remove')">Remove this part</el-button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.part-editor {
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+  padding: 10px;
+  border-top: 1px solid var(--line);
+  background: var(--chart);
+}
+.part-editor > p {
+  margin: 0;
+}
+.part-editor > .el-input,
+.item,
+.field {
+  width: 100%;
+}
+.item {
+  display: grid;
+  grid-template-columns: 1fr 1fr 90px auto;
+  gap: 4px;
+  align-items: center;
+}
+.item.contact {
+  grid-template-columns: 110px 1fr auto;
+}
+.item.hours {
+  grid-template-columns: minmax(0, 1fr);
+}
+.item .el-button {
+  margin: 0;
+}
+.times {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.times input {
+  padding: 2px 4px;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  background: var(--sail);
+  color: var(--ink);
+  font: 14px/1.4 var(--text);
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+}
+.label {
+  width: 72px;
+  color: var(--ink-2);
+}
+.focal {
+  display: flex;
+  gap: 10px;
+  align-items: start;
+}
+.photo {
+  position: relative;
+  flex: none;
+  cursor: crosshair;
+}
+.photo img {
+  display: block;
+  width: 160px;
+  height: auto;
+}
+.dot {
+  position: absolute;
+  width: 14px;
+  height: 14px;
+  margin: -8px;
+  border: 2px solid #fff;
+  border-radius: 50%;
+  outline: 2px solid var(--sea);
+  background: var(--sea);
+  pointer-events: none;
+}
+.sliders {
+  display: grid;
+  gap: 4px;
+}
+@media (max-width: 560px) {
+  .item {
+    grid-template-columns: 1fr auto;
+  }
+}
+</style>
