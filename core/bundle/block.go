@@ -120,6 +120,24 @@ type PartWords struct {
 	List string `json:"-"`
 }
 
+// Stacking returns the columns of a row in the order in which they stand one below
+// the other: each that says its place has it, the others fill the places left.
+func (r Row) Stacking() []int {
+	var order, placed []int
+	for i, c := range r.Columns {
+		if c.Stacked == 0 {
+			order = append(order, i)
+		} else {
+			placed = append(placed, i)
+		}
+	}
+	slices.SortStableFunc(placed, func(a, b int) int { return r.Columns[a].Stacked - r.Columns[b].Stacked })
+	for _, i := range placed {
+		order = slices.Insert(order, min(r.Columns[i].Stacked-1, len(order)), i)
+	}
+	return order
+}
+
 // Rows returns what a block is made of below its message.
 func (n Notice) Rows() []Row {
 	if n.Content == nil {

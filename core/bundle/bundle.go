@@ -103,6 +103,29 @@ type Page struct {
 	// Selectors of spots that were looked for on it and not found, when it was last
 	// read. No part of the document.
 	Lost []string `json:"-"`
+	// Where those are that were found, by selector. No part of the document.
+	Spots map[string]Extent `json:"-"`
+}
+
+// An Extent is where an element lies in a page: how many beginnings and ends of
+// elements come before its own beginning, and before its end.
+type Extent struct {
+	From int `json:"from"`
+	To   int `json:"to"`
+}
+
+// Of returns where a side of the element is, so that what comes first in the page
+// has the lesser number.
+func (e Extent) Of(w Where) int {
+	switch w {
+	case Before, Instead:
+		return 4*e.From - 1
+	case First:
+		return 4*e.From + 1
+	case Last:
+		return 4*e.To - 1
+	}
+	return 4*e.To + 1
 }
 
 // A Notice is something the site tells its visitors. With every optional

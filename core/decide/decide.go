@@ -59,6 +59,8 @@ type page struct {
 	// The published notices that take this page beside those that take every
 	// page, and those of the latter that leave it out. Both strongest first.
 	here, barred []int32
+	// Where the spots of notices are that were found on it, by selector.
+	spots map[string]bundle.Extent
 }
 
 // notice is a Notice with its rules compiled.

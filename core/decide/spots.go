@@ -1,6 +1,8 @@
 package decide
 
 import (
+	"cmp"
+	"math"
 	"slices"
 
 	"mastflag/core/bundle"
@@ -98,4 +100,32 @@ func (s *Site) Spots(id, address string) (at []int, some bool) {
 	}
 	p, _ := s.Subject(address)
 	return n.spotsOn(p), true
+}
+
+// Standing returns, of notices that show on the page at an address, those that stand
+// in it, in the order in which they stand there, as far as the page was read: by
+// where the first of their spots that was found is; at one spot, and where nothing is
+// known, in the order given. ids are in the order of D1.
+func (s *Site) Standing(ids []string, address string) []string {
+	p, _ := s.Subject(address)
+	spots := s.pages[p.Path].spots
+	var out []string
+	where := map[string]int{}
+	for _, id := range ids {
+		n := s.byID(id)
+		if n.slot != bundle.Inline {
+			continue
+		}
+		out, where[id] = append(out, id), math.MaxInt
+		at, some := s.Spots(id, address)
+		for i, spot := range n.AllSpots() {
+			extent, found := spots[spot.Selector]
+			if found && (!some || slices.Contains(at, i)) {
+				where[id] = extent.Of(spot.GetWhere())
+				break
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b string) int { return cmp.Compare(where[a], where[b]) })
+	return out
 }

@@ -85,7 +85,7 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	edge := slot == bundle.Top || slot == bundle.Bottom
 	where := slot.Where()
 	if spots := n.AllSpots(); slot == bundle.Inline && len(spots) > 0 {
-		where += " " + spots[len(spots)-1].String()
+		where += ", " + spots[len(spots)-1].String()
 		if more := len(spots) - 1; more > 0 {
 			where += " or at " + moment.Count(more, "other spot")
 		}

@@ -36,7 +36,7 @@ func TestOrderLine(t *testing.T) {
 		{`{"kind":"disclaimer","slot":"cover",` + every + `,"content":{"disclaimer":{"ask":"declare","holds":"session"}}}`, "Show this disclaimer over everything, on every page, to everyone, from when you publish it, with no end; it stays until they have declared that it is so, again once it changes and on each visit."},
 		{`{"kind":"disclaimer",` + every + `,"content":{"disclaimer":{"document":"gone","ask":"acknowledge"}}}`, "Show this disclaimer at the top of every page, to everyone, from when you publish it, with no end; it stays until they have acknowledged a document that is not there, again once it changes; it scrolls away with the page."},
 		{`{"kind":"block","slot":"inline","spot":{"selector":"h1"},"spots":[{"selector":"#port"}],"memory":{"closable":false},"pages":{"include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"page","path":"/ports"},{"match":"page","path":"/ports/a"}]}}`,
-			"Show this block in the page after h1 or at one other spot, on the pages under /ports but for 2 pages, to everyone, from when you publish it, with no end; it cannot be closed."},
+			"Show this block in the page, after h1 or at one other spot, on the pages under /ports but for 2 pages, to everyone, from when you publish it, with no end; it cannot be closed."},
 		{`{"kind":"disclaimer",` + every + `}`, "Show this disclaimer at the top of every page, to everyone, from when you publish it, with no end; closed, it stays away until the next page; it scrolls away with the page; it is only read."},
 	} {
 		var n bundle.Notice

@@ -31,6 +31,7 @@ func rowsStyle(n bundle.Notice, scope string) string {
 		return ""
 	}
 	var b, narrow strings.Builder
+	fmt.Fprintf(&b, "%s{padding-block:16px}", scope)
 	for rule := range strings.Lines(rowsCSS) {
 		b.WriteString(scope + " " + strings.TrimSpace(rule))
 	}
@@ -39,10 +40,12 @@ func rowsStyle(n bundle.Notice, scope string) string {
 			continue
 		}
 		fmt.Fprintf(&b, "%s .row-%d{grid-template-columns:", scope, i)
-		for j, c := range r.Columns {
+		for _, c := range r.Columns {
 			fmt.Fprintf(&b, "minmax(0,%dfr) ", max(1, c.Share))
-			if c.Stacked != 0 {
-				fmt.Fprintf(&narrow, "%s .row-%d>:nth-child(%d){order:%d}", scope, i, j+1, c.Stacked)
+		}
+		if order := r.Stacking(); !slices.IsSorted(order) {
+			for place, j := range order {
+				fmt.Fprintf(&narrow, "%s .row-%d>:nth-child(%d){order:%d}", scope, i, j+1, place)
 			}
 		}
 		b.WriteString("}")
@@ -111,7 +114,7 @@ func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live boo
 		}
 	case bundle.PartHours:
 		if len(p.Hours) > 0 {
-			return hours(p.Hours, tag), ""
+			return hours(p.Hours, tag), " hours"
 		}
 	case bundle.PartQuestion:
 		if live {
@@ -205,7 +208,7 @@ func hours(list []bundle.Opening, tag string) string {
 		names = weekdays()["en"]
 	}
 	var b strings.Builder
-	b.WriteString(`<dl class="hours">`)
+	b.WriteString(`<dl>`)
 	for _, o := range list {
 		fmt.Fprintf(&b, `<dt>%s</dt><dd>%s–%s</dd>`, html.EscapeString(days(o.Days, names)), o.From, o.Until)
 	}

@@ -161,6 +161,8 @@ type View struct {
 	Page         ViewPage      `json:"page"`
 	// Ids of the notices that show, strongest first.
 	Shows []string `json:"shows"`
+	// Those of them that stand in the page, in the order in which they stand there, as far as it was read.
+	Standing []string `json:"standing"`
 	// Ids of those that wait for what the visitor does on the page.
 	Waits []string `json:"waits"`
 	// The notices that were asked for, live ones first, as many as were asked for.

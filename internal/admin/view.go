@@ -139,6 +139,7 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	for _, s := range decision.Show {
 		out.Shows = append(out.Shows, s.ID)
 	}
+	out.Standing = append([]string{}, v.site.Standing(out.Shows, v.visit.URL)...)
 	for _, s := range decision.Waiting {
 		out.Waits = append(out.Waits, s.ID)
 	}

@@ -51,6 +51,6 @@ func TestSnippet(t *testing.T) {
 		assert.Contains(t, s.Inline, "parish")
 		assert.NotContains(t, s.Inline, "</")
 		assert.Regexp(t, `^'sha256-[A-Za-z0-9+/]{43}='$`, s.Source())
-		assert.Less(t, len(s.Inline), 600)
+		assert.Less(t, len(s.Inline), 700)
 	}
 }

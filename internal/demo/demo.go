@@ -250,6 +250,7 @@ func Bundle(siteAddress, base string, now time.Time) (bundle.Bundle, map[string]
 		},
 	}
 	b.Notices = append(b.Notices, documentNotices(published(-20), published(-60))...)
-	b.Notices = append(b.Notices, statusBlock(published(-45)))
+	status := statusBlock(published(-45))
+	b.Notices = append(b.Notices, status, corranStatus(status, published(-9)), harbourOffice(published(-45)), whoWeAre(published(-45)))
 	return b, documents(&b, now)
 }

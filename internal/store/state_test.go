@@ -31,6 +31,7 @@ var frozen = map[string]string{
 	"001_first.sql":     "001eebe59c7ed05004677daa531e40c8b87745983a21f2a569a2cc8b3739a08c",
 	"002_tokens.sql":    "3a8dc0141e424f24a29d97def5fd1991299ef3f8cedc49a7e26695598b820ce7",
 	"003_documents.sql": "b3cb798e0435ceb6cd0d660fefcc66c904aa1509bd128aa089a22857ddf53fd3",
+	"004_blocks.sql":    "8907a9dc79a7bd1512188bd41db8557b35da49772e4474a4bea1107c975b49ba",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {
@@ -135,6 +136,13 @@ func TestEarlierStatesOpen(t *testing.T) {
 			pages, err := st.Pages(ctx, "sundrey")
 			require.NoError(t, err)
 			assert.Len(t, pages, 3)
+			if filepath.Base(state) == "003.sql" {
+				assert.Equal(t, []string{"#port"}, pages[0].Lost)
+				versions, err := st.DocumentVersions(ctx, "sundrey", "privacy")
+				require.NoError(t, err)
+				require.Len(t, versions, 1)
+				assert.Equal(t, "<p>Who we are.</p>", versions[0].Texts["en"].Text)
+			}
 
 			// Opened again, it is as it was.
 			require.NoError(t, st.Close())

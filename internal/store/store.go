@@ -409,19 +409,24 @@ type Page struct {
 // Pages returns the known pages of a site, by path.
 func (s *Store) Pages(ctx context.Context, site string) ([]Page, error) {
 	return query(ctx, s.on(), func(row *sql.Rows) (Page, error) {
-		var doc, lost string
+		var doc, lost, spots string
 		var p Page
-		if err := row.Scan(&doc, &p.Snippet, &lost); err != nil {
+		if err := row.Scan(&doc, &p.Snippet, &lost, &spots); err != nil {
 			return p, err
 		}
 		if err := json.Unmarshal([]byte(doc), &p.Page); err != nil {
 			return p, err
 		}
-		if lost == "[]" {
+		if lost != "[]" {
+			if err := json.Unmarshal([]byte(lost), &p.Lost); err != nil {
+				return p, err
+			}
+		}
+		if spots == "{}" {
 			return p, nil
 		}
-		return p, json.Unmarshal([]byte(lost), &p.Lost)
-	}, "SELECT doc, snippet, lost FROM page WHERE site = ? ORDER BY path", site)
+		return p, json.Unmarshal([]byte(spots), &p.Spots)
+	}, "SELECT doc, snippet, lost, spots FROM page WHERE site = ? ORDER BY path", site)
 }
 
 // A PageCount is how many pages of a site are known, how many of them were
@@ -448,9 +453,13 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 				return err
 			}
 			p.Path = path
-			if _, err := tx.ExecContext(ctx, `INSERT INTO page(site, path, doc, snippet, lost) VALUES(?, ?, ?, ?, ?)
-				ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet, lost = excluded.lost`,
-				site, path, encode(p.Page), p.Snippet, encode(append([]string{}, p.Lost...))); err != nil {
+			spots := p.Spots
+			if spots == nil {
+				spots = map[string]bundle.Extent{}
+			}
+			if _, err := tx.ExecContext(ctx, `INSERT INTO page(site, path, doc, snippet, lost, spots) VALUES(?, ?, ?, ?, ?, ?)
+				ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet, lost = excluded.lost, spots = excluded.spots`,
+				site, path, encode(p.Page), p.Snippet, encode(append([]string{}, p.Lost...)), encode(spots)); err != nil {
 				return err
 			}
 		}

@@ -5,6 +5,8 @@ import (
 	"testing"
 
 	"github.com/andybalholm/cascadia"
+
+	"mastflag/core/bundle"
 )
 
 // Whatever a site answers is read or refused, within the limits.
@@ -35,8 +37,12 @@ func FuzzPage(f *testing.F) {
 			t.Fatalf("a title of more than a line: %q", title)
 		}
 		sheetsOf(body)
-		if n := len(lost(body, []spot{{"main > p", group}, {"html", all}})); n > 1 {
-			t.Fatalf("%d selectors were not found, and every page has an html", n)
+		found, lost := look(body, []spot{{"main > p", group}, {"html", all}})
+		if len(lost) > 1 || len(found)+len(lost) != 2 {
+			t.Fatalf("%v were not found, and every page has an html; %v were", lost, found)
+		}
+		if p, in := found["main > p"], found["html"]; p != (bundle.Extent{}) && (p.From <= in.From || p.To >= in.To || p.From >= p.To) {
+			t.Fatalf("%v does not lie in %v", p, in)
 		}
 	})
 }

@@ -237,21 +237,37 @@ type spot struct {
 	group cascadia.SelectorGroup
 }
 
-// lost returns those selectors that find nothing in a page's HTML.
-func lost(body []byte, spots []spot) (out []string) {
+// look returns where in a page's HTML selectors find something, and those that find
+// nothing.
+func look(body []byte, spots []spot) (found map[string]bundle.Extent, lost []string) {
 	if len(spots) == 0 {
-		return nil
+		return nil, nil
 	}
 	doc, err := html.Parse(bytes.NewReader(body))
 	if err != nil {
-		return nil
+		return nil, nil
 	}
+	extents, events := map[*html.Node]bundle.Extent{}, 0
+	var walk func(n *html.Node)
+	walk = func(n *html.Node) {
+		from := events
+		events++
+		for c := n.FirstChild; c != nil; c = c.NextSibling {
+			walk(c)
+		}
+		extents[n] = bundle.Extent{From: from, To: events}
+		events++
+	}
+	walk(doc)
+	found = map[string]bundle.Extent{}
 	for _, s := range spots {
-		if cascadia.Query(doc, s.group) == nil {
-			out = append(out, s.text)
+		if n := cascadia.Query(doc, s.group); n != nil {
+			found[s.text] = extents[n]
+		} else {
+			lost = append(lost, s.text)
 		}
 	}
-	return out
+	return found, lost
 }
 
 // page reads one page: its title, language, whether it has the snippet, and which
@@ -269,7 +285,7 @@ func (s *Surveyor) page(ctx context.Context, origin, path, marker string, spots 
 	}
 	var hasSnippet bool
 	p.Title, p.Language, hasSnippet = readPage(body, marker)
-	p.Lost = lost(body, spots)
+	p.Spots, p.Lost = look(body, spots)
 	p.Snippet = store.SnippetMissing
 	if hasSnippet {
 		p.Snippet = store.SnippetFound

@@ -1,7 +1,6 @@
 // The line of the snippet that stands in the page itself: it keeps the room
 // free before the page is first drawn, and takes the site's calls. The server puts the site's key in.
 import { reserve } from './reserve'
-import { keepRooms } from './rooms'
 
 try {
   // What the site tells before the script is there waits in a queue.
@@ -9,7 +8,6 @@ try {
   const q: unknown[] = []
   page.mastflag ??= { q, person: (traits: object) => q.push(['person', traits]), event: (name: string) => q.push(['event', name]) }
   reserve('__KEY__')
-  keepRooms('__KEY__')
 } catch {
   // Whatever fails here, the page goes on as it would without.
 }

@@ -3,7 +3,7 @@
 // decision has one.
 import { putCode } from './code'
 import type { Bar, Popup } from './place'
-import { insert, kept, rememberRooms } from './rooms'
+import { release, rememberRooms, type Stood } from './rooms'
 
 declare const CARD_CSS: string
 
@@ -105,11 +105,11 @@ const key = own?.dataset.mastflag ?? ''
 function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
   late?.disconnect()
   for (const id of aside.keys()) if (!bars.some((b) => b.id === id)) back(id)
-  document.querySelectorAll(kept).forEach((e) => e.remove())
+  release()
   let lost = false
   /** The last that stands at each spot: the next stands behind it, so that they are in the order of rank. */
   const last: Record<string, HTMLElement> = {}
-  const placed: { host: HTMLElement; selector: string; where: string }[] = []
+  const placed: Stood[] = []
   for (const bar of bars) {
     const host = hostOf(bar)
     // It came with the page: it stands once.
@@ -124,7 +124,11 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
     }
     if (!host.isConnected || spot !== stands.get(bar.id)) {
       const at = find(selector) as HTMLElement
-      insert(host, at, where, last[spot])
+      if (last[spot]) last[spot].after(host)
+      else if (where === 'first') at.prepend(host)
+      else if (where === 'last') at.append(host)
+      else if (where === 'after') at.after(host)
+      else at.before(host)
       back(bar.id)
       if (where === 'instead') {
         at.hidden = true
@@ -134,9 +138,11 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
       stands.set(bar.id, spot)
     }
     last[spot] = host
-    if (where !== 'instead') placed.push({ host, selector, where })
+    const at = find(selector)
+    if (at && where !== 'instead') placed.push({ host, at, where })
   }
-  remember(placed)
+  // Once the room of the bars is taken down, which begins anew.
+  setTimeout(() => remember(placed))
   if (!lost) return
   patience ||= Date.now() + 15_000
   late = new MutationObserver(() => (Date.now() < patience ? spots(bars, hostOf) : late?.disconnect()))
@@ -144,13 +150,12 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
 }
 
 /** Takes down the room that blocks take; not of a preview, which visitors do not see. */
-function remember(placed: { host: HTMLElement; selector: string; where: string }[]): void {
+function remember(placed: Stood[]): void {
   try {
-    if (sessionStorage.getItem(`mastflag.${key}.preview`)) return
+    if (!sessionStorage.getItem(`mastflag.${key}.preview`)) rememberRooms(key, placed)
   } catch {
-    // Barred.
+    // Storage is barred.
   }
-  rememberRooms(key, placed)
 }
 
 /** Cards stand above what floats at the bottom; where the window is too narrow for two corners side by side, one stands on the other. */

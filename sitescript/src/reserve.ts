@@ -11,11 +11,15 @@ interface Room {
   height: number
   /** When what took it changes, ms since 1970 by this machine's clock; 0 for never. */
   until: number
+  /** Style that keeps the room of blocks. */
+  css?: string
 }
 
-const name = (key: string) => `mastflag.${key}.room`
+/** Where it is kept in the visitor's browser. */
+export const name = (key: string) => `mastflag.${key}.room`
 
-function rooms(key: string): Record<string, Room> {
+/** The room taken on pages, by path. */
+export function rooms(key: string): Record<string, Room> {
   try {
     return JSON.parse(localStorage.getItem(name(key)) ?? '{}')
   } catch {
@@ -30,6 +34,11 @@ export function reserve(key: string): void {
   const place = document.createElement(holder)
   place.style.cssText = `display:block;height:${room.height}px`
   document.documentElement.insertBefore(place, document.body)
+  if (!room.css) return
+  const sheet = new CSSStyleSheet()
+  sheet.replaceSync(room.css)
+  document.adoptedStyleSheets.push(sheet)
+  ;(document as { mastflag?: CSSStyleSheet }).mastflag = sheet
 }
 
 /** Remembers the room that bars take on this page; 0 px forgets it. */

@@ -64,7 +64,11 @@ function slots(): HTMLElement[] {
     ['corner where lines end', rtl ? left : right, h - 176, card, 112],
     ['middle', (w - Math.min(560, w - 32)) / 2, h / 2 - 80, Math.min(560, w - 32), 160],
   ]
-  return list.map(([name, x, y, width, height]) => frame(new DOMRect(x, y, width, height), name, '#8a5a00'))
+  const blocks = [...document.querySelectorAll('body mastflag-notice, body div[data-mastflag]')]
+  return [
+    ...list.map(([name, x, y, width, height]) => frame(new DOMRect(x, y, width, height), name, '#8a5a00')),
+    ...blocks.map((b, i) => frame(b.getBoundingClientRect(), `in the page, ${i + 1}`, '#0b5a66')),
+  ]
 }
 
 /** Where the words of a notice, or of a heading or a text in a block, stand. */

@@ -6070,6 +6070,8 @@ export interface components {
       page: components['schemas']['ViewPage']
       /** @description Ids of the notices that show, strongest first. */
       shows: string[]
+      /** @description Those of them that stand in the page, in the order in which they stand there, as far as it was read. */
+      standing: string[]
       /** @description Ids of those that wait for what the visitor does on the page. */
       waits: string[]
       /** @description The notices that were asked for, live ones first, as many as were asked for. */

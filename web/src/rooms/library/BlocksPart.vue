@@ -87,7 +87,7 @@ async function putHere(b: BlockCard) {
           <el-button size="small" :disabled="!!b.why" :aria-describedby="b.why ? `why-${b.id}` : undefined" @click="putHere(b)"
             >Put it on this page</el-button
           >
-          <span :id="`why-${b.id}`" class="small quiet">{{ b.why || here }}</span>
+          <span :id="`why-${b.id}`" class="small quiet">{{ b.why || `This page: ${here}` }}</span>
         </div>
       </li>
     </ul>

@@ -273,7 +273,11 @@ async function takeOffEverywhere() {
   const from = detail.value?.outOn.length ?? 0
   if (!(await act('unpublish'))) return tell(why.value, 'error')
   takingOff.value = false
-  tell(`It is off everywhere: ${from} known page${from === 1 ? '' : 's'}. It is in the Library, as a draft.`, 'success', async () => {
+  const where =
+    isBlock.value || isCode.value
+      ? `It is off everywhere: ${from} known page${from === 1 ? '' : 's'}. It is in the Library, as a draft.`
+      : 'Unpublished. It is a draft again.'
+  tell(where, 'success', async () => {
     if (!(await act('republish'))) tell(why.value, 'error')
   })
 }

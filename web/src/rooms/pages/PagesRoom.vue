@@ -22,7 +22,7 @@ import { branch, type Twig } from './tree'
 
 const route = useRoute()
 type CarryingPage = Carried['pages'][number]
-const { site, view, moment, look, page, listing, named } = useViewpoint()
+const { site, view, moment, look, page, listing, named, refresh } = useViewpoint()
 const carried = shallowRef<Carried>({ pages: [], notices: [] })
 const pages = computed(() => carried.value.pages)
 const found = ref('')
@@ -113,7 +113,30 @@ const soon = computed(() => {
 })
 const crowded = computed(() => pages.value.filter((p) => p.tooMuch).length)
 const others = computed(() => (view.value?.notices ?? []).filter((n) => !n.account.shows))
-const up = computed(() => (view.value?.shows ?? []).flatMap((id) => card(id) ?? []))
+const standing = computed(() => (view.value?.standing ?? []).flatMap((id) => card(id) ?? []))
+const up = computed(() => (view.value?.shows ?? []).filter((id) => !view.value?.standing.includes(id)).flatMap((id) => card(id) ?? []))
+/** Where a notice stands, as its sentence says it. */
+const placeOf = (id: string) =>
+  view.value?.notices
+    .find((n) => n.id === id)
+    ?.line.find((w) => w.control === 'slot')
+    ?.text.replace(/^in the page, /, '')
+/** Takes a block off the page looked from, with a way back. */
+async function takeOff(id: string) {
+  try {
+    const path = here.value
+    const before = await api.notice(site.value, id, {})
+    const done = await api.place(site.value, id, { revision: before.card.revision, off: path })
+    await refresh()
+    const rest = done.detail.outOn.length
+    tell(`“${done.detail.card.title}” is off ${path}, and still on ${rest} known page${rest === 1 ? '' : 's'}.`, 'success', async () => {
+      await api.place(site.value, id, { revision: done.detail.card.revision, put: done.was })
+      await refresh()
+    })
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
+}
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
 const reason = (id: string) => {
   const n = view.value?.notices.find((x) => x.id === id)
@@ -173,8 +196,10 @@ const reason = (id: string) => {
         out; it goes into the draft. <router-link :to="toNotice(placed.card.id)">Open it to publish</router-link>
       </p>
       <p class="quiet small">
-        {{ pages.length }} known pages; {{ pages.length - bare }} carry a notice at {{ say(view.at, view.zone) }}, {{ bare }} carry
-        none<template v-if="crowded">, {{ crowded }} more than there is room for</template>.<template v-if="shown.size < pages.length">
+        {{ pages.length }} known pages. At {{ say(view.at, view.zone) }} {{ pages.length - bare }} carry a notice and {{ bare }} carry
+        none<template v-if="crowded">; on {{ crowded }} there are more notices than room</template>.<template
+          v-if="shown.size < pages.length"
+        >
           {{ shown.size }} are shown.</template
         >
       </p>
@@ -244,9 +269,27 @@ const reason = (id: string) => {
       <ul class="plainlist">
         <li v-for="n in up" :key="n.id" class="line">
           <Halyard :flag="n.flag" /> <Emblem :edge="n.slot" :colour="n.background" :kind="n.kind" />
-          <router-link :to="toNotice(n.id)">{{ n.title }}</router-link> <span class="quiet">{{ n.slot }}</span>
+          <router-link :to="toNotice(n.id)">{{ n.title }}</router-link> <span class="quiet">{{ placeOf(n.id) }}</span>
         </li>
       </ul>
+      <template v-if="standing.length">
+        <h3>In the page, in the order in which they stand</h3>
+        <ol class="plainlist standing">
+          <li v-for="(n, i) in standing" :key="n.id" class="line" :data-standing="n.id">
+            <span class="number">{{ i + 1 }}</span> <Emblem :edge="n.slot" :colour="n.background" :kind="n.kind" />
+            <router-link :to="toNotice(n.id)">{{ n.title }}</router-link> <span class="quiet small">{{ placeOf(n.id) }}</span>
+            <button v-if="mayWrite" type="button" class="word small" :aria-label="`Take ${n.title} off this page`" @click="takeOff(n.id)">
+              Take it off this page
+            </button>
+          </li>
+        </ol>
+        <p class="small quiet">
+          <template v-if="mayWrite"
+            ><router-link :to="{ name: 'library', params: { site }, query: route.query }">Put another block on this page</router-link
+            >. </template
+          >On the stage, Slots shows these numbers.
+        </p>
+      </template>
       <template v-if="soon.length">
         <h3>Within 30 days also</h3>
         <ul class="plainlist">
@@ -391,6 +434,14 @@ h3 {
   display: flex;
   flex-wrap: wrap;
   gap: 0 8px;
+}
+.standing .line {
+  flex-wrap: wrap;
+}
+.number {
+  min-width: 1.2em;
+  font-variant-numeric: tabular-nums;
+  font-weight: 600;
 }
 .account {
   margin-top: 6px;

@@ -262,7 +262,9 @@ onBeforeUnmount(() => sortables.forEach((s) => s.destroy()))
   display: grid;
 }
 .a-column {
+  min-width: 0;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 4px;
   align-content: start;
   justify-items: start;
@@ -278,6 +280,7 @@ onBeforeUnmount(() => sortables.forEach((s) => s.destroy()))
   min-height: 28px;
 }
 .chip {
+  min-width: 0;
   display: flex;
   gap: 2px;
   align-items: center;

@@ -142,10 +142,12 @@ export function earlier(rows: Row[], row: number, column: number): Row[] {
   return out
 }
 
-/** The columns of a row in the order in which they stand one below the other. */
+/** The columns of a row in the order in which they stand one below the other: each that says its place has it, the others fill the places left. */
 export function stackOrder(columns: Row['columns']): number[] {
-  const place = (i: number) => columns[i]!.stacked ?? 0
-  return columns.map((_, i) => i).sort((a, b) => place(a) - place(b) || a - b)
+  const all = columns.map((c, i) => ({ i, place: c.stacked ?? 0 }))
+  const order = all.filter((c) => !c.place).map((c) => c.i)
+  for (const { i, place } of all.filter((c) => c.place).sort((a, b) => a.place - b.place)) order.splice(place - 1, 0, i)
+  return order
 }
 
 /** The wordings with the words of a part changed in one language; with nothing said they go. */

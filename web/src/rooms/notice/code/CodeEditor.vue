@@ -45,6 +45,8 @@ const policy = computed(() => {
   return [...by].map(([directive, sources]) => `${directive} ${sources.join(' ')};`)
 })
 const purposes = computed(() => props.site?.site.consent?.purposes ?? [])
+const purposeName = (p: (typeof purposes.value)[number]) =>
+  p.words?.[props.site?.site.language ?? '']?.name ?? (p.id.charAt(0).toUpperCase() + p.id.slice(1)).replaceAll('-', ' ')
 function toggle(id: string, on: boolean) {
   const have = code.value.purposes ?? []
   set({ purposes: on ? [...have, id] : have.filter((p) => p !== id) })
@@ -71,7 +73,7 @@ function toggle(id: string, on: boolean) {
         v-for="p in purposes"
         :key="p.id"
         :model-value="code.purposes?.includes(p.id) ?? false"
-        :label="p.words?.[site!.site.language]?.name ?? p.id"
+        :label="purposeName(p)"
         :disabled="!mayWriteCode"
         @change="(on) => toggle(p.id, !!on)"
       />
