@@ -86,10 +86,17 @@ var optional = []string{
 	"li", "dt", "dd", "p", "rt", "rp", "optgroup", "option", "colgroup", "thead", "tbody", "tfoot", "tr", "td", "th",
 }
 
+// elements whose end tag closes what is open in them and needs none (HTML Standard
+// §13.2.6.4.7).
+var closesInside = append([]string{
+	"button", "center", "dd", "dir", "dt", "li", "listing", "object", "optgroup", "select", "summary", "tbody", "td",
+	"template", "tfoot", "th", "thead", "tr",
+}, endsParagraph...)
+
 // elements that end an open paragraph (HTML Standard §13.1.2.4).
 var endsParagraph = []string{
-	"address", "article", "aside", "blockquote", "details", "dialog", "div", "dl", "fieldset", "figcaption", "figure",
-	"footer", "form", "h1", "h2", "h3", "h4", "h5", "h6", "header", "hgroup", "hr", "main", "menu", "nav", "ol", "p",
+	"address", "article", "aside", "blockquote", "dd", "details", "dialog", "div", "dl", "dt", "fieldset", "figcaption",
+	"figure", "footer", "form", "h1", "h2", "h3", "h4", "h5", "h6", "header", "hgroup", "hr", "li", "main", "menu", "nav", "ol", "p",
 	"pre", "search", "section", "table", "ul",
 }
 
@@ -137,6 +144,9 @@ func (r *reader) token(kind html.TokenType, raw string, z *html.Tokenizer) *Faul
 	case html.DoctypeToken:
 		return r.fault(r.at, "a document type cannot stand within a page", "remove it")
 	case html.StartTagToken, html.SelfClosingTagToken:
+		if name := twice(raw); name != "" {
+			return r.fault(r.at, fmt.Sprintf("a tag has %s twice", name), "keep one of them")
+		}
 		return r.start(z.Token(), kind == html.SelfClosingTagToken)
 	case html.EndTagToken:
 		return r.end(z.Token().Data)
@@ -156,7 +166,7 @@ func (r *reader) text(raw string) *Fault {
 			return r.script(raw, e)
 		case "style":
 			return r.style(raw)
-		case "textarea", "title", "iframe", "noembed", "noframes", "xmp":
+		case "textarea", "title", "iframe", "noembed", "noframes", "noscript", "xmp":
 			return nil // read as plain text
 		}
 	}
@@ -181,15 +191,29 @@ func (r *reader) implied(stop func(element) bool) {
 	}
 }
 
+// attribute finds an attribute in a tag: its name, and its value.
+var attribute = regexp.MustCompile(`[\s"'/]([^\s"'<>/=]+)(?:\s*=\s*(?:"[^"]*"|'[^']*'|[^\s>]*))?`)
+
+// twice returns the name of an attribute that a tag has twice, "" if there is none;
+// its reader leaves out the second.
+func twice(tag string) string {
+	seen := map[string]bool{}
+	for _, a := range attribute.FindAllStringSubmatch(tag, -1) {
+		name := strings.ToLower(a[1])
+		if seen[name] {
+			return name
+		}
+		seen[name] = true
+	}
+	return ""
+}
+
 func (r *reader) start(t html.Token, selfClosing bool) *Fault {
 	name := t.Data
 	e := element{name: name, at: r.at, attr: map[string]string{}}
 	for _, a := range t.Attr {
-		switch _, twice := e.attr[a.Key]; {
-		case strings.ContainsAny(a.Key, `"'<`):
+		if strings.ContainsAny(a.Key, `"'<`) {
 			return r.fault(r.at, fmt.Sprintf("the tag <%s> has a quote or a < out of place", name), "close each quote that is opened, and the tag with >")
-		case twice:
-			return r.fault(r.at, fmt.Sprintf("the tag <%s> has %s twice", name, a.Key), "keep one of them")
 		}
 		e.attr[a.Key] = a.Val
 	}
@@ -215,9 +239,30 @@ func (r *reader) start(t html.Token, selfClosing bool) *Fault {
 		}
 		r.open = r.open[:len(r.open)-1]
 	}
+	// Another of its kind ends the one before, within one list.
+	if kin, lists := siblings[name], lists[name]; kin != nil {
+		for i := len(r.open) - 1; i >= 0 && !slices.Contains(lists, r.open[i].name); i-- {
+			if !slices.Contains(kin, r.open[i].name) {
+				continue
+			}
+			r.implied(func(e element) bool { return slices.Contains(kin, e.name) })
+			if last := r.open[len(r.open)-1]; !slices.Contains(kin, last.name) {
+				return r.fault(r.at, fmt.Sprintf("<%s> begins before <%s> is closed", name, last.name), fmt.Sprintf("close <%s> first", last.name))
+			}
+			r.open = r.open[:len(r.open)-1]
+			break
+		}
+	}
 	r.open = append(r.open, e)
 	return nil
 }
+
+// siblings are the elements that another of a name ends, and lists those within
+// which it does (HTML Standard §13.1.2.4).
+var (
+	siblings = map[string][]string{"li": {"li"}, "dd": {"dd", "dt"}, "dt": {"dd", "dt"}, "option": {"option"}, "tr": {"tr"}, "td": {"td", "th"}, "th": {"td", "th"}}
+	lists    = map[string][]string{"li": {"ul", "ol", "menu"}, "dd": {"dl"}, "dt": {"dl"}, "option": {"select", "datalist"}, "tr": {"table"}, "td": {"tr", "table"}, "th": {"tr", "table"}}
+)
 
 func (r *reader) end(name string) *Fault {
 	if slices.Contains(void, name) {
@@ -226,7 +271,9 @@ func (r *reader) end(name string) *Fault {
 	if !r.inside(name) {
 		return r.fault(r.at, fmt.Sprintf("</%s> closes nothing", name), "remove it, or open the element before")
 	}
-	r.implied(func(e element) bool { return e.name == name })
+	if slices.Contains(closesInside, name) {
+		r.implied(func(e element) bool { return e.name == name })
+	}
 	if last := r.open[len(r.open)-1]; last.name != name {
 		return r.fault(r.at, fmt.Sprintf("</%s> stands before <%s> is closed", name, last.name), fmt.Sprintf("add </%s> first", last.name))
 	}

@@ -163,7 +163,11 @@ func codeLine(n bundle.Notice, site bundle.Site, now time.Time, zone *time.Locat
 			where = append(where, p.says)
 		}
 	}
-	l = append(l, Word{Text: "Put this code " + cmp.Or(moment.And(where), "nowhere yet") + " of "})
+	if where == nil {
+		l = append(l, Word{Text: "Put this code, which is not written yet, into "})
+	} else {
+		l = append(l, Word{Text: "Put this code " + moment.And(where) + " of "})
+	}
 	l = append(l, Word{Text: PagesOf(n.GetPages()), Control: Pages}, Word{Text: ", for "})
 	l = append(l, Word{Text: whom(n, site), Control: Audience}, Word{Text: ", "})
 	l = append(l, Word{Text: when(n, now, zone), Control: Schedule})

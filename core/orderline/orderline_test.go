@@ -37,6 +37,9 @@ func TestOrderLine(t *testing.T) {
 		{`{"kind":"disclaimer",` + every + `,"content":{"disclaimer":{"document":"gone","ask":"acknowledge"}}}`, "Show this disclaimer at the top of every page, to everyone, from when you publish it, with no end; it stays until they have acknowledged a document that is not there, again once it changes; it scrolls away with the page."},
 		{`{"kind":"block","slot":"inline","spot":{"selector":"h1"},"spots":[{"selector":"#port"}],"memory":{"closable":false},"pages":{"include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"page","path":"/ports"},{"match":"page","path":"/ports/a"}]}}`,
 			"Show this block in the page, after h1 or at one other spot, on the pages under /ports but for 2 pages, to everyone, from when you publish it, with no end; it cannot be closed."},
+		{`{"kind":"code",` + every + `,"content":{"code":{"head":"<meta>","end":"<p></p>","purposes":["measurement","marketing"]}},"memory":{"limits":[{"times":1,"per":"session"}]}}`,
+			"Put this code at the end of the head and at the end of the body of every page, for everyone, from when you publish it, with no end; it runs once measurement and marketing are agreed to, at most once a visit."},
+		{`{"kind":"code","state":"published","pages":{"include":[{"match":"home"}]}}`, "Put this code, which is not written yet, into the home page, for everyone, until you unpublish it."},
 		{`{"kind":"disclaimer",` + every + `}`, "Show this disclaimer at the top of every page, to everyone, from when you publish it, with no end; closed, it stays away until the next page; it scrolls away with the page; it is only read."},
 	} {
 		var n bundle.Notice
@@ -48,6 +51,9 @@ func TestOrderLine(t *testing.T) {
 			if w.Control != "" {
 				controls[w.Control]++
 			}
+		}
+		if n.Kind == bundle.KindCode {
+			continue // nothing of it is seen or closed
 		}
 		closing := orderline.Closing
 		if d, _ := n.Disclaimer(); d.Answered() {

@@ -65,19 +65,28 @@ func TestRoundTrip(t *testing.T) {
 		return b.String()
 	}
 	for range 2000 {
-		from := bundle.Wording{Message: markup.Sanitise(make(3)), Longer: markup.Sanitise(make(2)), Alt: "a & b <c>", Link: &bundle.Link{Label: "x & y"}}
-		to := bundle.Wording{Message: markup.Sanitise(make(3)), Alt: "ü", Link: &bundle.Link{Label: "z"}}
+		from := bundle.Wording{Message: markup.Sanitise(make(3)), Longer: markup.Sanitise(make(2)), Alt: "a & b <c>", Link: &bundle.Link{Label: "x & y"}, Parts: map[string]bundle.PartWords{
+			"a":   {Heading: "a < b", Text: markup.Sanitise(make(2)), Alt: "c", Thanks: "d"},
+			"b-2": {Answers: []string{"Yes", "No & never"}, Links: []bundle.Link{{Label: "one"}, {Label: "two"}}},
+		}}
+		to := bundle.Wording{Message: markup.Sanitise(make(3)), Alt: "ü", Link: &bundle.Link{Label: "z"}, Parts: map[string]bundle.PartWords{
+			"a": {Heading: "ä"}, "b-2": {Answers: []string{"Ja", ""}, Links: []bundle.Link{{Label: "eins"}, {Label: "zwei"}}},
+		}}
 		back, err := xliff.Read(strings.NewReader(written(t, xliff.Document{Source: "en", Target: "de-AT", Texts: []xliff.Text{{Notice: "n", From: from, To: to}}})))
 		require.NoError(t, err)
 		require.Equal(t, "de-AT", back.Target)
 		got := back.Texts[0]
 		require.Equal(t, "n", got.Notice)
-		for _, c := range [][2]string{{from.Message, got.From.Message}, {from.Longer, got.From.Longer}, {to.Message, got.To.Message}} {
+		for _, c := range [][2]string{{from.Message, got.From.Message}, {from.Longer, got.From.Longer}, {to.Message, got.To.Message}, {from.Parts["a"].Text, got.From.Parts["a"].Text}} {
 			require.Equal(t, c[0], markup.Sanitise(c[1]))
 		}
 		require.Equal(t, from.Alt, got.From.Alt)
 		require.Equal(t, to.Link.Label, got.To.Link.Label)
-		if from.Message != "" && markup.Sanitise(got.From.Message) == got.From.Message && markup.Sanitise(got.From.Longer) == got.From.Longer {
+		require.Equal(t, to.Parts["b-2"].Links, got.To.Parts["b-2"].Links)
+		require.Equal(t, "Ja", got.To.Parts["b-2"].Answers[0])
+		require.Equal(t, "ä", got.To.Parts["a"].Heading)
+		require.Equal(t, from.Parts["b-2"], got.From.Parts["b-2"])
+		if from.Message != "" && markup.Sanitise(got.From.Message) == got.From.Message && markup.Sanitise(got.From.Longer) == got.From.Longer && markup.Sanitise(got.From.Parts["a"].Text) == got.From.Parts["a"].Text {
 			require.Equal(t, from.Mark(), got.From.Mark(), "what it was translated from is known again")
 		}
 	}

@@ -80,8 +80,9 @@ func (a *Admin) place(c *call, in Placing) (Placed, error) {
 			n.Pages = put
 			return n, nil
 		}
-		subject, ok := a.Hub.Site(c.site).Subject(cmp.Or(in.Off, in.On))
-		if !ok {
+		path, err := pages.PagePath(cmp.Or(in.Off, in.On))
+		subject, ok := a.Hub.Site(c.site).Subject(path)
+		if err != nil || !ok {
 			return n, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No page", Detail: "Give the path of a page, such as /ports/aldwick."}
 		}
 		if in.Off != "" {

@@ -14,6 +14,7 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"sync"
 	"sync/atomic"
 )
 
@@ -27,7 +28,8 @@ var page = template.Must(template.New("page").Parse(pageHTML))
 
 // A Site is the demo site's server.
 type Site struct {
-	origin, source string // of the notices' script, and what its inline line is allowed by
+	origin, source string       // of the notices' script, and what its inline line is allowed by
+	lock           sync.RWMutex // of what follows
 	pages          map[string]view
 	paths          []string
 	// Bad lets a vendor's script run that is not marked and asks nobody.
@@ -82,7 +84,31 @@ func (s *Site) policy(vendors string) string {
 }
 
 // Paths returns the paths of all pages, sorted.
-func (s *Site) Paths() []string { return s.paths }
+func (s *Site) Paths() []string {
+	s.lock.RLock()
+	defer s.lock.RUnlock()
+	return s.paths
+}
+
+// Add makes another page, like the one at a path; as its editors do at any time.
+func (s *Site) Add(path, like string) {
+	s.lock.Lock()
+	defer s.lock.Unlock()
+	v := s.pages[like]
+	v.Path = path
+	s.pages[path] = v
+	s.paths = slices.Clone(s.paths)
+	at, _ := slices.BinarySearch(s.paths, path)
+	s.paths = slices.Insert(s.paths, at, path)
+}
+
+// at returns the page at a path; ok is false if there is none.
+func (s *Site) at(path string) (v view, ok bool) {
+	s.lock.RLock()
+	defer s.lock.RUnlock()
+	v, ok = s.pages[path]
+	return v, ok
+}
 
 func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	h := w.Header()
@@ -109,7 +135,7 @@ func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	if path == "" {
 		path = "/"
 	}
-	v, ok := s.pages[path]
+	v, ok := s.at(path)
 	if !ok {
 		http.NotFound(w, r)
 		return
@@ -154,8 +180,8 @@ func (s *Site) sitemap(w http.ResponseWriter, r *http.Request, lang string) {
 		XMLName xml.Name `xml:"http://www.sitemaps.org/schemas/sitemap/0.9 urlset"`
 		URLs    []entry  `xml:"url"`
 	}{}
-	for _, p := range s.paths {
-		if s.pages[p].Lang == lang {
+	for _, p := range s.Paths() {
+		if v, _ := s.at(p); v.Lang == lang {
 			doc.URLs = append(doc.URLs, entry{"http://" + r.Host + p})
 		}
 	}

@@ -106,6 +106,18 @@ var fields = map[string]string{
 	"disclaimer: else":     `/notices/3/content/disclaimer/else`,
 	"disclaimer: button":   `/notices/3/content/wordings/en/confirm`,
 	"disclaimer: document": `/notices/3/content/disclaimer/document`,
+	"part: heading":        `/notices/4/content/wordings/en/parts/head/heading`,
+	"part: text":           `/notices/4/content/wordings/en/parts/text/text`,
+	"part: label":          `/notices/4/content/wordings/en/parts/links/links/0/label`,
+	"part: address":        `/notices/4/content/wordings/en/parts/links/links/0/href`,
+	"part: question":       `/notices/4/content/wordings/en/parts/ask/heading`,
+	"part: answer":         `/notices/4/content/wordings/en/parts/ask/answers/0`,
+	"part: thanks":         `/notices/4/content/wordings/en/parts/ask/thanks`,
+	"part: event":          `/notices/4/content/rows/0/columns/0/parts/4/events/0`,
+	"part: telephone":      `/notices/4/content/rows/0/columns/0/parts/3/contact/0/value`,
+	"part: postal address": `/notices/4/content/rows/0/columns/0/parts/3/contact/1/value`,
+	"part: map":            `/notices/4/content/rows/0/columns/0/parts/3/contact/2/value`,
+	"part: id":             `/notices/4/content/rows/0/columns/0/parts/5/id`,
 }
 
 const hostileBase = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en","de"],"origins":["` + origin + `"],"homePaths":["/"],
@@ -123,7 +135,12 @@ const hostileBase = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S",
   "content":{"countdown":{"kind":"to","at":"2026-12-24T18:00","go":"/book"},"wordings":{"en":{"message":"Until {countdown}","longer":"More"}}}},
  {"id":"ask","kind":"consent","title":"Ask","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"May we?","link":{"href":"/privacy","label":"Who we are"}}}}},
  {"id":"risk","kind":"disclaimer","title":"Risk","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
-  "content":{"disclaimer":{"ask":"declare","else":"/book"},"wordings":{"en":{"message":"Is it so?","confirm":"It is"}}}}]}`
+  "content":{"disclaimer":{"ask":"declare","else":"/book"},"wordings":{"en":{"message":"Is it so?","confirm":"It is"}}}},
+ {"id":"block","kind":"block","title":"Block","state":"published","publishedAt":"2026-12-01T10:00:00Z","memory":{"closable":false},"spot":{"selector":"main"},"pages":{"include":[{"match":"all"}]},
+  "content":{"rows":[{"columns":[{"parts":[{"id":"head","kind":"heading"},{"id":"text","kind":"text"},{"id":"links","kind":"links"},
+   {"id":"reach","kind":"contact","contact":[{"by":"telephone","value":"+44 1632 960 143"},{"by":"address","value":"Quay 1"},{"by":"map","value":"https://maps.example/"}]},
+   {"id":"ask","kind":"question","events":["yes"]},{"id":"more","kind":"text"}]}]}],
+   "wordings":{"en":{"parts":{"head":{"heading":"Head"},"text":{"text":"<p>Text</p>"},"links":{"links":[{"href":"/book","label":"Book"}]},"ask":{"heading":"Useful?","answers":["Yes"],"thanks":"Thanks"}}}}}}]}`
 
 // with returns the bundle with a text in a place.
 func with(t *testing.T, pointer, text string) []byte {
@@ -431,7 +448,7 @@ var outlets = map[string]func(b *bench) string{
 	},
 	"SQL: all of it": func(b *bench) string {
 		var n int
-		if err := b.server.Store.DB().QueryRow("SELECT count(*) FROM notice").Scan(&n); err != nil || n != 4 {
+		if err := b.server.Store.DB().QueryRow("SELECT count(*) FROM notice").Scan(&n); err != nil || n != 5 {
 			return fmt.Sprint(n, err)
 		}
 		return ""
