@@ -34,10 +34,14 @@ export function setKey(name: Command, key: string): string {
   return ''
 }
 
+/** Whether a key goes into a text, in an editor’s own shadow root too. */
+export function intoText(e: Event): boolean {
+  const at = e.composedPath()[0] as HTMLElement | undefined
+  return !!at && (at.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(at.tagName ?? ''))
+}
+
 /** The command that a press of a key alone means; undefined while something is written, or where shortcuts are off. */
 export function commandOf(e: KeyboardEvent): Command | undefined {
-  const at = e.target as HTMLElement | null
-  if (kept.value.off || e.ctrlKey || e.metaKey || e.altKey || at?.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(at?.tagName ?? ''))
-    return undefined
+  if (kept.value.off || e.ctrlKey || e.metaKey || e.altKey || intoText(e)) return undefined
   return commands.find((c) => keyOf(c.name) === e.key)?.name
 }

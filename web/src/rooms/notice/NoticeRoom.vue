@@ -9,6 +9,7 @@ import { mayWrite } from '../../instruments/me'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
 import Stage from '../../instruments/Stage.vue'
+import { intoText } from '../../instruments/shortcuts'
 import { ends, wholes, type End, type Whole } from '../../instruments/strip'
 import { tell } from '../../instruments/tell'
 import { instantOf, lasting, local, noonAfter, say } from '../../instruments/time'
@@ -119,8 +120,7 @@ function otherOnStage(other: string) {
 
 onKeyStroke(['z', 'Z'], (e) => {
   // In a text the browser's own undo is meant.
-  const target = e.target as HTMLElement
-  if (!(e.ctrlKey || e.metaKey) || /^(INPUT|TEXTAREA)$/.test(target.tagName) || target.isContentEditable) return
+  if (!(e.ctrlKey || e.metaKey) || intoText(e)) return
   e.preventDefault()
   void (e.shiftKey ? redo() : undo())
 })

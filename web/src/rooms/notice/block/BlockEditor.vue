@@ -78,9 +78,12 @@ function step(id: string, way: block.Way | undefined) {
   const to = way && block.stepped(rows.value, id, way)
   if (!to) return
   put(block.moved(rows.value, id, to))
-  says.value = `Moved: ${whereIs(id)}.`
-  void nextTick(() => chip(id)?.focus())
+  void nextTick(() => {
+    sayMoved(id)
+    chip(id)?.querySelector('button')?.focus()
+  })
 }
+const sayMoved = (id: string) => (says.value = `Moved: ${whereIs(id)}.`)
 function whereIs(id: string): string {
   const at = block.placeOf(rows.value, id)
   if (!at) return ''
@@ -106,7 +109,7 @@ function makeSortable() {
         const [row, column] = to.dataset.column!.split(',').map(Number)
         if (from === to && oldDraggableIndex === newDraggableIndex) return
         put(block.moved(rows.value, item.dataset.part!, { row: row!, column: column!, at: newDraggableIndex! }))
-        says.value = `Moved: ${whereIs(item.dataset.part!)}.`
+        void nextTick(() => sayMoved(item.dataset.part!))
       },
     }),
   )
