@@ -94,6 +94,41 @@ func TestOldCopy(t *testing.T) {
 	assert.Empty(t, find(one("0123456789ab", `"content":{"wordings":{"en":{"message":"Good day"}}}`)), "it says the same")
 }
 
+// Code that never runs, and what is not asked of code and blocks: colours, closing.
+func TestCodeAndBlocksFound(t *testing.T) {
+	codes := func(notices ...string) (out []findings.Code) {
+		for _, f := range check(t, notices...) {
+			out = append(out, f.Code)
+		}
+		return out
+	}
+	const every = `"state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},`
+	code := func(content string) string { return `{"id":"c","kind":"code",` + every + `"content":{"code":` + content + `}}` }
+	assert.Empty(t, codes(code(`{"head":"<meta>"}`)))
+	assert.Equal(t, []findings.Code{findings.NoWording}, codes(code(`{}`)))
+	block := func(words string) string {
+		return `{"id":"b","kind":"block",` + every + `"memory":{"closable":false},"spot":{"selector":"main"},"content":{"rows":[{"columns":[{"parts":[
+			{"id":"text","kind":"text"},{"id":"photo","kind":"picture","picture":{"file":"0123456789abcdef.jpg","width":8,"height":6}},{"id":"more","kind":"links"}]}]}],
+			"wordings":{"en":{"parts":{` + words + `}}}}}`
+	}
+	assert.Empty(t, codes(block(`"text":{"text":"<p>x</p>"},"photo":{"alt":"A pier"}`)))
+	assert.Equal(t, []findings.Code{findings.NoWording}, codes(block(`"photo":{"alt":"A pier"}`)))
+	got := check(t, block(`"text":{"text":"<p><a href=\"/gone\">x</a></p>"},"more":{"links":[{"href":"/gone-too","label":"x"}]}`))
+	var said []string
+	for _, f := range got {
+		said = append(said, string(f.Code)+" "+f.Pointers[0])
+	}
+	assert.ElementsMatch(t, []string{
+		"dead-link /notices/0/content/wordings/en/parts/more/links/0/href", "dead-link /notices/0/content/wordings/en/parts/text/text",
+		"no-alt /notices/0/content/wordings/en/parts/photo/alt",
+	}, said)
+	for _, f := range got {
+		if f.Code == findings.NoAlt {
+			assert.Equal(t, "/content/rows/0/columns/0/parts/1/picture/decorative", f.Mends[0].Patch[0].Path)
+		}
+	}
+}
+
 // A circle of hand-overs is found at each of its notices; a chain is none.
 func TestHandingOverInACircle(t *testing.T) {
 	hands := func(id, to string) string {

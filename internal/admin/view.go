@@ -505,8 +505,12 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 		visit := v.visit
 		visit.URL = p.Path
 		page := CarryingPage{Path: p.Path, Title: p.Title, Language: p.Language, Type: p.Type, Tags: append([]string{}, p.Tags...), Shows: []string{}, Soon: []string{}}
+		crowd := 0 // what stands in the page, or in its code, is in nobody's way
 		for _, s := range v.site.Decide(visit).Show {
 			page.Shows = append(page.Shows, s.ID)
+			if !s.Slot.Unlimited() {
+				crowd++
+			}
 		}
 		for _, id := range v.site.Carries(p.Path) {
 			if soon[id] {
@@ -514,7 +518,7 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 			}
 		}
 		held, _ := v.site.HeldBack(visit)
-		page.TooMuch = decide.TooMuch(len(page.Shows), len(held))
+		page.TooMuch = decide.TooMuch(crowd, len(held))
 		out.Pages = append(out.Pages, page)
 		mentioned = append(append(mentioned, page.Shows...), page.Soon...)
 	}

@@ -458,17 +458,6 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
           A machine’s draft: visitors do not get it before someone has read it.
           <button type="button" class="word" @click="sideBySide = true">Read it</button>
         </p>
-        <BlockEditor
-          v-if="isBlock"
-          ref="blockEditor"
-          v-model="content"
-          :site="site"
-          :detail="siteDetail"
-          :lang="language"
-          :name="nameOf(language)"
-          :known="known"
-          @count="count"
-        />
         <WordingEditor
           v-if="!notice.content?.rows?.length || wording.message"
           :key="id + language"
@@ -479,6 +468,17 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
           :picture="!!picture && !picture.decorative"
           :countdown="countdown"
           :asks="asks"
+          @count="count"
+        />
+        <BlockEditor
+          v-if="isBlock"
+          ref="blockEditor"
+          v-model="content"
+          :site="site"
+          :detail="siteDetail"
+          :lang="language"
+          :name="nameOf(language)"
+          :known="known"
           @count="count"
         />
         <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />

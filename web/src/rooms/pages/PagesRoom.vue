@@ -197,9 +197,7 @@ const reason = (id: string) => {
       </p>
       <p class="quiet small">
         {{ pages.length }} known pages. At {{ say(view.at, view.zone) }} {{ pages.length - bare }} carry a notice and {{ bare }} carry
-        none<template v-if="crowded">; on {{ crowded }} there are more notices than room</template>.<template
-          v-if="shown.size < pages.length"
-        >
+        none<template v-if="crowded">; {{ crowded }} carry too much</template>.<template v-if="shown.size < pages.length">
           {{ shown.size }} are shown.</template
         >
       </p>
@@ -437,6 +435,9 @@ h3 {
 }
 .standing .line {
   flex-wrap: wrap;
+}
+.standing .line > .word {
+  margin-inline-start: auto;
 }
 .number {
   min-width: 1.2em;
