@@ -105,6 +105,9 @@ type Page struct {
 	Lost []string `json:"-"`
 	// Where those are that were found, by selector. No part of the document.
 	Spots map[string]Extent `json:"-"`
+	// When it was first found on the site; zero where it was among the first that were.
+	// No part of the document.
+	Since time.Time `json:"-"`
 }
 
 // An Extent is where an element lies in a page: how many beginnings and ends of

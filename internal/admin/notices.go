@@ -232,7 +232,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	d := NoticeDetail{Card: v.card(row.Out(), status, account(v.site.ExplainOf(v.visit, []string{row.ID}), row.ID)), Notice: n, Line: orderline.Of(n, staged.Site, v.visit.At),
 		Rehearsal: account(site.ExplainOf(v.visit, []string{row.ID}), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
 		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Language: v.language, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
-		Contrast: contrastOf(render.Colours(n)), Languages: languageStates(n, staged.Site), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}, OutOn: []string{}, Unplaced: []string{}}
+		Contrast: contrastOf(render.Colours(n)), Languages: languageStates(n, staged.Site), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}, OutOn: []string{}, NewPages: []string{}, Unplaced: []string{}}
 	d.Hours = schedule.Total(site.Schedule(row.ID).Range(v.from, v.until)).Hours()
 	held, err := v.heldBack(ctx, site)
 	if err != nil {
@@ -252,6 +252,11 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	d.OnPages = onPages(&compiled.Site{Site: site}, n)
 	if row.Published != nil {
 		d.OutOn = onPages(v.site, row.Out())
+	}
+	for _, p := range staged.Pages {
+		if row.Published != nil && p.Since.After(row.PublishedAt) && slices.Contains(d.OutOn, p.Path) {
+			d.NewPages = append(d.NewPages, p.Path)
+		}
 	}
 	d.Original = original(n, staged)
 	d.Unplaced = append([]string{}, site.Unplaced(row.ID)...)

@@ -314,6 +314,8 @@ type NoticeDetail struct {
 	OnPages []string `json:"onPages"`
 	// The known pages that what is out of it takes, by path.
 	OutOn []string `json:"outOn"`
+	// Those of the pages it takes that the site made since it was published: they took it by themselves.
+	NewPages []string `json:"newPages"`
 	// Those of the pages it takes on which it has no spot: none is for the page, or none of those that are was found on it.
 	Unplaced []string `json:"unplaced"`
 	// What it is a copy of, if that is still there.

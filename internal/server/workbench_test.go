@@ -292,6 +292,22 @@ func TestImages(t *testing.T) {
 	b.act(d, "publish")
 	_, answer, _ := b.visit(origin, `{"url":"`+origin+`/"}`)
 	assert.Contains(t, answer, `src=\"http://notices.example/i/s/`+list.Images[0].File)
+	// So is one in a part of a block; and a block takes none that is gone.
+	var block admin.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Title: "Block", Kind: "block"}, &block)
+	rows := func(i bundle.Image) *bundle.Content {
+		return &bundle.Content{Rows: []bundle.Row{{Columns: []bundle.Column{{Parts: []bundle.Part{
+			{ID: "photo", Kind: bundle.PartPictured, Picture: &bundle.PartPicture{Picture: bundle.Picture{Image: i}}},
+		}}}}}}
+	}
+	block = b.change(block, func(n *bundle.Notice) { n.Content = rows(list.Images[1].Image) })
+	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[1].File}, &p))
+	assert.Contains(t, p.Detail, "“Block” shows this image.")
+	gone := block.Notice
+	gone.Content = rows(bundle.Image{File: "0123456789abcdef.jpg", Width: 8, Height: 6})
+	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/block", admin.NoticeChange{Revision: block.Card.Revision, Notice: gone}, &p))
+	assert.Equal(t, "/content/rows/0/columns/0/parts/0/picture", p.Faults[0].Pointer)
+	b.change(block, func(n *bundle.Notice) { n.Content = nil })
 	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[0].File}, &p))
 	assert.Contains(t, p.Detail, "With a picture")
 	b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[1].File}, &list)

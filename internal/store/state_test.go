@@ -31,7 +31,7 @@ var frozen = map[string]string{
 	"001_first.sql":     "001eebe59c7ed05004677daa531e40c8b87745983a21f2a569a2cc8b3739a08c",
 	"002_tokens.sql":    "3a8dc0141e424f24a29d97def5fd1991299ef3f8cedc49a7e26695598b820ce7",
 	"003_documents.sql": "b3cb798e0435ceb6cd0d660fefcc66c904aa1509bd128aa089a22857ddf53fd3",
-	"004_blocks.sql":    "8907a9dc79a7bd1512188bd41db8557b35da49772e4474a4bea1107c975b49ba",
+	"004_blocks.sql":    "cff68a3432b7509825c77ce715f0b4ef83de2e62126f70b62bc0e039d07d9ad6",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {

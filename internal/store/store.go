@@ -410,12 +410,16 @@ type Page struct {
 func (s *Store) Pages(ctx context.Context, site string) ([]Page, error) {
 	return query(ctx, s.on(), func(row *sql.Rows) (Page, error) {
 		var doc, lost, spots string
+		var since int64
 		var p Page
-		if err := row.Scan(&doc, &p.Snippet, &lost, &spots); err != nil {
+		if err := row.Scan(&doc, &p.Snippet, &lost, &spots, &since); err != nil {
 			return p, err
 		}
 		if err := json.Unmarshal([]byte(doc), &p.Page); err != nil {
 			return p, err
+		}
+		if since != 0 {
+			p.Since = fromMillis(since)
 		}
 		if lost != "[]" {
 			if err := json.Unmarshal([]byte(lost), &p.Lost); err != nil {
@@ -426,7 +430,7 @@ func (s *Store) Pages(ctx context.Context, site string) ([]Page, error) {
 			return p, nil
 		}
 		return p, json.Unmarshal([]byte(spots), &p.Spots)
-	}, "SELECT doc, snippet, lost, spots FROM page WHERE site = ? ORDER BY path", site)
+	}, "SELECT doc, snippet, lost, spots, since FROM page WHERE site = ? ORDER BY path", site)
 }
 
 // A PageCount is how many pages of a site are known, how many of them were
@@ -441,9 +445,21 @@ func (s *Store) CountPages(ctx context.Context, site string) (c PageCount, err e
 }
 
 // PutPages replaces the known pages of a site. at is when they were read from
-// the site itself; zero if they were not.
+// the site itself; zero if they were not. A page that was not known among others is
+// there since then.
 func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.Time) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
+		known := map[string]int64{}
+		_, err := query(ctx, tx, func(row *sql.Rows) (none struct{}, err error) {
+			var path string
+			var since int64
+			err = row.Scan(&path, &since)
+			known[path] = since
+			return none, err
+		}, "SELECT path, since FROM page WHERE site = ?", site)
+		if err != nil {
+			return err
+		}
 		if _, err := tx.ExecContext(ctx, "DELETE FROM page WHERE site = ?", site); err != nil {
 			return err
 		}
@@ -457,9 +473,13 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 			if spots == nil {
 				spots = map[string]bundle.Extent{}
 			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO page(site, path, doc, snippet, lost, spots) VALUES(?, ?, ?, ?, ?, ?)
+			since, was := known[path]
+			if !was && len(known) > 0 && !at.IsZero() {
+				since = at.UnixMilli()
+			}
+			if _, err := tx.ExecContext(ctx, `INSERT INTO page(site, path, doc, snippet, lost, spots, since) VALUES(?, ?, ?, ?, ?, ?, ?)
 				ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet, lost = excluded.lost, spots = excluded.spots`,
-				site, path, encode(p.Page), p.Snippet, encode(append([]string{}, p.Lost...)), encode(spots)); err != nil {
+				site, path, encode(p.Page), p.Snippet, encode(append([]string{}, p.Lost...)), encode(spots), since); err != nil {
 				return err
 			}
 		}

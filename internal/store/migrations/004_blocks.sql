@@ -3,5 +3,10 @@
 -- read: bundle.Extent by selector, as JSON.
 ALTER TABLE page ADD COLUMN spots TEXT NOT NULL DEFAULT '{}';
 
+-- When the page was first found on the site, ms since 1970; 0 where it was among the
+-- first that were.
+ALTER TABLE page ADD COLUMN since INTEGER NOT NULL DEFAULT 0;
+
 -- +goose Down
+ALTER TABLE page DROP COLUMN since;
 ALTER TABLE page DROP COLUMN spots;

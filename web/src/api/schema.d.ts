@@ -5288,6 +5288,8 @@ export interface components {
       onPages: string[]
       /** @description The known pages that what is out of it takes, by path. */
       outOn: string[]
+      /** @description Those of the pages it takes that the site made since it was published: they took it by themselves. */
+      newPages: string[]
       /** @description Those of the pages it takes on which it has no spot: none is for the page, or none of those that are was found on it. */
       unplaced: string[]
       /** @description What it is a copy of, if that is still there. */

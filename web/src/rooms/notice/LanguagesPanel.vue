@@ -2,10 +2,12 @@
 // All languages of a notice: the words in the site's language beside those in
 // another, how each stands, and the ways to and from a translator.
 import { computed, ref } from 'vue'
-import { type Countdown, type NoticeDetail, type SiteDetail, type Wording } from '../../api/client'
+import { type Countdown, type NoticeDetail, type PartWords, type Row, type SiteDetail, type Wording } from '../../api/client'
 import { nameOf } from '../../instruments/languages'
 import { sendOut, takeIn } from '../../instruments/translator'
 import { useViewpoint } from '../../instruments/viewpoint'
+import PartEditor from './block/PartEditor.vue'
+import { kindName, partsOf, say } from './block/rows'
 import WordingEditor from './WordingEditor.vue'
 
 type Wordings = Record<string, Wording>
@@ -16,6 +18,8 @@ const props = defineProps<{
   picture: boolean
   countdown?: Countdown
   asks?: 'acknowledge' | 'declare'
+  /** What a block is made of. */
+  rows?: Row[]
 }>()
 const wordings = defineModel<Wordings>({ required: true })
 const emit = defineEmits<{ draft: [language: string]; taken: []; close: [] }>()
@@ -30,6 +34,16 @@ const of = (tag: string) =>
   computed<Wording>({ get: () => wordings.value[tag] ?? {}, set: (w) => (wordings.value = { ...wordings.value, [tag]: w }) })
 const original = computed(() => of(main.value))
 const other = computed(() => of(target.value))
+
+/** The parts of a block that say something. */
+const parts = computed(() =>
+  partsOf(props.rows ?? []).filter(
+    (p) => ['heading', 'text', 'links', 'question'].includes(p.kind) || (p.kind === 'picture' && p.picture && !p.picture.decorative),
+  ),
+)
+const sayPart = (tag: string, id: string, w: PartWords) => (wordings.value = say(wordings.value, tag, id, w))
+/** A block of parts has a message besides only where one was written. */
+const messages = computed(() => !props.rows?.length || !!original.value.value.message || !!other.value.value.message)
 
 /** It has been read: a draft counts from now on; what was old is right as it stands. */
 function read() {
@@ -67,6 +81,7 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
       <div>
         <h3>{{ nameOf(main) }}, the original</h3>
         <WordingEditor
+          v-if="messages"
           :key="'from' + main"
           v-model="original.value"
           :lang="main"
@@ -77,6 +92,19 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           :asks="asks"
           tag="from"
         />
+        <div v-for="p in parts" :key="p.id" class="part">
+          <h4>{{ kindName(p.kind) }}</h4>
+          <PartEditor
+            :part="p"
+            :words="original.value.parts?.[p.id] ?? {}"
+            :site="key"
+            :lang="main"
+            :name="nameOf(main)"
+            :known="known"
+            words-only
+            @words="(w) => sayPart(main, p.id, w)"
+          />
+        </div>
       </div>
       <div>
         <h3>{{ nameOf(target) }}</h3>
@@ -88,6 +116,7 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           The original has changed since this was written. <el-button size="small" @click="read">It is still right</el-button>
         </p>
         <WordingEditor
+          v-if="messages"
           :key="'to' + target"
           v-model="other.value"
           :lang="target"
@@ -98,6 +127,19 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           :asks="asks"
           tag="to"
         />
+        <div v-for="p in parts" :key="p.id" class="part">
+          <h4>{{ kindName(p.kind) }}</h4>
+          <PartEditor
+            :part="p"
+            :words="other.value.parts?.[p.id] ?? {}"
+            :site="key"
+            :lang="target"
+            :name="nameOf(target)"
+            :known="known"
+            words-only
+            @words="(w) => sayPart(target, p.id, w)"
+          />
+        </div>
       </div>
     </div>
     <div v-if="others.length" class="ways">
@@ -142,6 +184,10 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
 .tabs .old .small,
 .tabs .unread .small {
   color: var(--wait);
+}
+.part h4 {
+  margin: 8px 0 2px;
+  font-size: 13px;
 }
 .sides {
   display: grid;

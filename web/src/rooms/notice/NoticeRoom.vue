@@ -441,6 +441,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       :picture="!!picture && !picture.decorative"
       :countdown="countdown"
       :asks="asks"
+      :rows="notice.content?.rows"
       @draft="draftIn"
       @taken="load()"
       @close="sideBySide = false"

@@ -172,6 +172,7 @@ function removeCountdown() {
         :known="site?.pages ?? []"
         :on="detail.onPages"
         :unplaced="detail.unplaced"
+        :fresh="detail.newPages"
         :sets="sets"
         :findings="pageFindings"
         @save="(name, c, then) => $emit('savePages', name, c, then)"

@@ -97,6 +97,7 @@ describe('pages', () => {
       known: known('/', '/ports', '/ports/a'),
       on: ['/', '/ports', '/ports/a'],
       unplaced: ['/ports/a'],
+      fresh: [],
       sets: ['all ports'],
       findings: [] as unknown[],
     })
@@ -136,6 +137,7 @@ describe('pages', () => {
       known: known('/', '/book'),
       on: ['/', '/book'],
       unplaced: ['/book'],
+      fresh: ['/ports/a'],
       sets: [],
       findings: [],
     })

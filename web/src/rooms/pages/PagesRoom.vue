@@ -227,6 +227,7 @@ const reason = (id: string) => {
             >
             <span class="label">{{ data.label }}</span>
             <span v-if="data.page && placed?.unplaced.includes(data.page.path)" class="small wait">no spot there</span>
+            <span v-if="data.page && placed?.newPages.includes(data.page.path)" class="small quiet">new, took it by itself</span>
             <span v-if="data.page" class="page-title quiet small">{{ data.page.title }}</span>
             <button
               v-if="placed && data.page && data.children.length"

@@ -16,6 +16,8 @@ const props = defineProps<{
   lang: string
   name: string
   known: string[]
+  /** What it says alone is edited, as beside another language. */
+  wordsOnly?: boolean
 }>()
 const emit = defineEmits<{ part: [p: Part]; words: [w: PartWords]; remove: []; count: []; close: [] }>()
 
@@ -106,6 +108,7 @@ function addAnswer() {
         @update:model-value="(heading: string) => say({ heading })"
       />
       <el-radio-group
+        v-if="!wordsOnly"
         :model-value="part.level ?? 2"
         size="small"
         aria-label="Size of the heading"
@@ -124,9 +127,9 @@ function addAnswer() {
     />
 
     <template v-else-if="part.kind === 'picture'">
-      <PicturePicker v-model="picture" :site="site" />
+      <PicturePicker v-if="!wordsOnly" v-model="picture" :site="site" />
       <template v-if="picture">
-        <div class="line">
+        <div v-if="!wordsOnly" class="line">
           <span class="label">Cropped</span>
           <el-radio-group
             :model-value="picture.crop ?? ''"
@@ -137,7 +140,7 @@ function addAnswer() {
             <el-radio-button v-for="c in crops" :key="c.value" :value="c.value">{{ c.label }}</el-radio-button>
           </el-radio-group>
         </div>
-        <div v-if="picture.crop" class="focal">
+        <div v-if="picture.crop && !wordsOnly" class="focal">
           <div class="photo" @click="focusAt">
             <img :src="`/i/${site}/${picture.file}`" alt="" />
             <span class="dot" :style="{ left: focus.x + '%', top: focus.y + '%' }"></span>
@@ -278,7 +281,7 @@ function addAnswer() {
         />
         <span class="quiet small">tells the site the event {{ e }}</span>
       </div>
-      <el-button v-if="events.length < 6" size="small" @click="addAnswer">Add an answer</el-button>
+      <el-button v-if="events.length < 6 && !wordsOnly" size="small" @click="addAnswer">Add an answer</el-button>
       <el-input
         :model-value="words.thanks"
         :aria-label="`Said afterwards, in ${name}`"
@@ -289,7 +292,7 @@ function addAnswer() {
       />
     </template>
 
-    <div class="line">
+    <div v-if="!wordsOnly" class="line">
       <el-button size="small" type="primary" @click="emit('close')">Done</el-button>
       <el-button size="small" text @click="emit('remove')">Remove this part</el-button>
     </div>

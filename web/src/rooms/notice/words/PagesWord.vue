@@ -5,7 +5,14 @@ import { computed, ref } from 'vue'
 import type { Entry, Finding, SiteDetail } from '../../../api/client'
 import { fields, matches, put, toggled, without, type Conditions, type List, type Match } from './places'
 
-const props = defineProps<{ known: SiteDetail['pages']; on: string[]; unplaced: string[]; sets: string[]; findings: Finding[] }>()
+const props = defineProps<{
+  known: SiteDetail['pages']
+  on: string[]
+  unplaced: string[]
+  fresh: string[]
+  sets: string[]
+  findings: Finding[]
+}>()
 const pages = defineModel<Conditions>({ required: true })
 const emit = defineEmits<{ save: [name: string, pages: Conditions, then: () => void] }>()
 
@@ -136,6 +143,7 @@ function save() {
           >
             <span class="mark" aria-hidden="true">{{ carried.has(p.path) ? '●' : excludedBy(p.path) >= 0 ? '✕' : '○' }}</span>
             <span>{{ p.path }}</span> <span v-if="unplaced.includes(p.path)" class="small found">no spot there</span>
+            <span v-if="fresh.includes(p.path)" class="small quiet">new, took it by itself</span>
             <span class="quiet small">{{ p.title }}</span>
           </button>
           <button
