@@ -408,7 +408,7 @@ func TestStartingPoints(t *testing.T) {
 	b := newBench(t).signIn().german()
 	var list admin.StartingList
 	b.call("GET", "/api/sites/s/starting", nil, &list)
-	require.Len(t, list.Points, 24)
+	require.Len(t, list.Points, 33)
 	for _, p := range list.Points {
 		assert.NotEmpty(t, p.HTML, p.Key)
 		var d admin.NoticeDetail
