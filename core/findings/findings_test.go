@@ -103,7 +103,9 @@ func TestCodeAndBlocksFound(t *testing.T) {
 		return out
 	}
 	const every = `"state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},`
-	code := func(content string) string { return `{"id":"c","kind":"code",` + every + `"content":{"code":` + content + `}}` }
+	code := func(content string) string {
+		return `{"id":"c","kind":"code",` + every + `"content":{"code":` + content + `}}`
+	}
 	assert.Empty(t, codes(code(`{"head":"<meta>"}`)))
 	assert.Equal(t, []findings.Code{findings.NoWording}, codes(code(`{}`)))
 	block := func(words string) string {
