@@ -146,7 +146,7 @@ func (c Compiled) At(v Visitor) State {
 	default:
 		where = "In " + v.Country + ", which has no row of its own,"
 	}
-	granted, until, why := c.worth(v, place.Rule)
+	granted, chosen, until, why := c.worth(v, place.Rule)
 	s.Answered, s.Until = why == "" && !until.IsZero(), until
 	switch {
 	case s.Answered:
@@ -156,20 +156,22 @@ func (c Compiled) At(v Visitor) State {
 		s.Granted, s.Shows, s.Open = granted, true, true
 		s.By, s.Why = "K4", where+" nothing is set before the visitor agrees"+why+"."
 	case place.Rule == Nothing:
-		s.Granted = c.all
+		s.Granted = without(c.all, refusedOf(v.Answer, chosen))
 		s.By, s.Why = "K1", where+" nothing is asked and nothing is told."
 	default:
-		s.Granted, s.Shows, s.By = c.all, true, "K4"
-		if !until.IsZero() {
-			s.Granted = without(s.Granted, v.Answer.Refused)
-		}
+		s.Granted, s.Shows, s.By = without(c.all, refusedOf(v.Answer, chosen)), true, "K4"
 		s.Why = where + " the visitor is told, and may object" + why + "."
 		if place.Rule == Notice {
 			s.Why = where + " the visitor is told" + why + "."
 		}
 	}
-	if s.Signal && !v.Answer.Signal {
-		s.Granted = without(s.Granted, c.signal)
+	if s.Signal {
+		// It gives way to a choice about that very purpose, made knowing of it.
+		signalled := c.signal
+		if v.Answer.Signal {
+			signalled = without(signalled, chosen)
+		}
+		s.Granted = without(s.Granted, signalled)
 	}
 	if v.Again {
 		s.Shows, s.Open, s.By, s.Why = true, false, "K4", "The visitor asked to see it again."
@@ -177,22 +179,32 @@ func (c Compiled) At(v Visitor) State {
 	return s
 }
 
+// refusedOf returns the purposes that an answer refuses, of those that it settles.
+func refusedOf(a Answer, chosen []string) (out []string) {
+	for _, p := range a.Refused {
+		if slices.Contains(chosen, p) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
 // worth returns what of an answer holds (rule K2): the purposes that it grants,
-// those strictly necessary among them, and until when; zero if nothing of it
-// does. why is what is still to be answered, as the end of a sentence. Where the
+// those strictly necessary among them, those that it settles one way or the other,
+// and until when; zero if nothing of it does. why is what is still to be answered, as the end of a sentence. Where the
 // rule is opt-in, what was agreed to under another is no consent.
-func (c Compiled) worth(v Visitor, rule Rule) (granted []string, until time.Time, why string) {
+func (c Compiled) worth(v Visitor, rule Rule) (granted, chosen []string, until time.Time, why string) {
 	a := v.Answer
 	granted = c.none
 	if a.At.IsZero() {
-		return granted, until, ""
+		return granted, nil, until, ""
 	}
 	if a.At.After(v.At.Add(ClockSkew)) {
-		return granted, until, "; the answer that is remembered is dated in the future, and does not count"
+		return granted, nil, until, "; the answer that is remembered is dated in the future, and does not count"
 	}
 	until = c.holds.After(a.At, v.Zone)
 	if !v.At.Before(until) {
-		return granted, time.Time{}, "; the last answer held until " + until.In(v.Zone).Format("2 Jan 2006")
+		return granted, nil, time.Time{}, "; the last answer held until " + until.In(v.Zone).Format("2 Jan 2006")
 	}
 	told := rule == OptIn && cmp.Or(a.Rule, OptIn) != OptIn
 	for _, p := range c.asked {
@@ -203,11 +215,14 @@ func (c Compiled) worth(v Visitor, rule Rule) (granted []string, until time.Time
 			why = cmp.Or(why, fmt.Sprintf("; what was agreed to for %q has changed since", p))
 		case slices.Contains(a.Granted, p):
 			granted = append(granted[:len(granted):len(granted)], p)
-		case !slices.Contains(a.Refused, p):
+			chosen = append(chosen, p)
+		case slices.Contains(a.Refused, p):
+			chosen = append(chosen, p)
+		default:
 			why = cmp.Or(why, fmt.Sprintf("; the last answer says nothing about %q", p))
 		}
 	}
-	return granted, until, why
+	return granted, chosen, until, why
 }
 
 // ClockSkew is how far a visitor's clock may be ahead for an answer to count.

@@ -140,20 +140,29 @@ func (c Compiled) Wordings() []PlaceRule {
 
 // InForce returns the rows that hold for a site, by place: its own before
 // those of the table. Of a row that nobody has read yet the stricter of old
-// and new holds.
+// and new holds; old is what held there before: an earlier row, a region's
+// country, or what the site wants of places without a row.
 func (s Setup) InForce(table []PlaceRule) map[string]PlaceRule {
 	out := map[string]PlaceRule{}
 	newest := slices.Clone(table)
 	slices.SortStableFunc(newest, func(a, b PlaceRule) int { return strings.Compare(a.Date, b.Date) })
-	for _, p := range newest {
-		old := cmp.Or(out[p.Place].Rule, s.GetUnlisted())
-		if s.TableRead != "" && p.Date > s.TableRead && old.stricter(p.Rule) {
-			continue
+	for _, regions := range []bool{false, true} { // countries first
+		level := func(p PlaceRule) bool { return strings.Contains(p.Place, "-") == regions }
+		for _, p := range newest {
+			if !level(p) {
+				continue
+			}
+			country, _, _ := strings.Cut(p.Place, "-")
+			old := cmp.Or(out[p.Place].Rule, out[country].Rule, s.GetUnlisted())
+			if s.TableRead == "" || p.Date <= s.TableRead || !old.stricter(p.Rule) {
+				out[p.Place] = p
+			}
 		}
-		out[p.Place] = p
-	}
-	for _, p := range s.Places {
-		out[p.Place] = p
+		for _, p := range s.Places {
+			if level(p) {
+				out[p.Place] = p
+			}
+		}
 	}
 	return out
 }
