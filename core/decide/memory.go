@@ -1,6 +1,7 @@
 package decide
 
 import (
+	"slices"
 	"time"
 
 	"mastflag/core/bundle"
@@ -84,6 +85,7 @@ func (n *notice) away(r *reading) (bool, kept) {
 	for i := range n.limits {
 		l := &n.limits[i]
 		k := kept{limit: l}
+		var ends []time.Time // of the showings that count, when each no longer does
 		for _, shown := range acts.Shown {
 			if !m.View.IsZero() && !shown.Before(m.View) {
 				continue // on this page view: it is the showing that is being decided
@@ -93,19 +95,22 @@ func (n *notice) away(r *reading) (bool, kept) {
 					continue
 				}
 			} else {
-				ends := l.span.After(shown, r.zone())
-				if !ends.After(r.visit.At) {
+				end := l.span.After(shown, r.zone())
+				if !end.After(r.visit.At) {
 					continue
 				}
-				if k.until.IsZero() || ends.Before(k.until) {
-					k.until = ends // the first to fall out makes room
-				}
+				ends = append(ends, end)
 			}
 			k.shown++
 		}
-		if k.shown >= l.times {
-			return true, k
+		if k.shown < l.times {
+			continue
 		}
+		if ends != nil { // there is room once fewer are left than it allows
+			slices.SortFunc(ends, time.Time.Compare)
+			k.until = ends[k.shown-l.times]
+		}
+		return true, k
 	}
 	return false, kept{}
 }

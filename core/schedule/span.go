@@ -41,20 +41,37 @@ func (s Span) Length() (d time.Duration, ok bool) {
 }
 
 // After returns the end of the span that begins at t for someone whose
-// calendar is in loc.
+// calendar is in loc. Years and months lead to the same day of a later month, or to
+// its last where it has no such day; the time of day is then read as rule S3 does.
 func (s Span) After(t time.Time, loc *time.Location) time.Time {
-	if s.Years|s.Months|s.Days != 0 {
-		t = t.In(loc).AddDate(s.Years, s.Months, s.Days)
-	}
-	return t.Add(s.Exact)
+	return calendar(t, loc, s.Years, s.Months, s.Days).Add(s.Exact)
 }
 
-// Before returns the beginning of the span that ends at t for someone whose
-// calendar is in loc.
+// Before returns the latest beginning of a span that has ended by t for someone
+// whose calendar is in loc, by whole days where it is counted on the calendar.
 func (s Span) Before(t time.Time, loc *time.Location) time.Time {
-	t = t.Add(-s.Exact)
-	if s.Years|s.Months|s.Days != 0 {
-		t = t.In(loc).AddDate(-s.Years, -s.Months, -s.Days)
+	begin := calendar(t.Add(-s.Exact), loc, -s.Years, -s.Months, -s.Days)
+	if s.Years|s.Months == 0 {
+		return begin
 	}
-	return t
+	// Months are of different lengths: it is found within a few days.
+	for s.After(begin, loc).After(t) {
+		begin = calendar(begin, loc, 0, 0, -1)
+	}
+	for next := calendar(begin, loc, 0, 0, 1); !s.After(next, loc).After(t); next = calendar(begin, loc, 0, 0, 1) {
+		begin = next
+	}
+	return begin
+}
+
+// calendar returns t with years, months and days added on the calendar of loc.
+func calendar(t time.Time, loc *time.Location, years, months, days int) time.Time {
+	if years|months|days == 0 {
+		return t
+	}
+	clock := LocalAt(t, loc).clock()
+	first := time.Date(clock.Year()+years, clock.Month()+time.Month(months), 1, 0, 0, 0, 0, time.UTC)
+	day := min(clock.Day(), first.AddDate(0, 1, -1).Day()) + days
+	at := time.Date(first.Year(), first.Month(), day, clock.Hour(), clock.Minute(), clock.Second(), 0, time.UTC)
+	return Local(at.Unix()).In(loc).Add(time.Duration(t.Nanosecond()))
 }
