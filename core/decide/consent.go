@@ -3,7 +3,6 @@ package decide
 import (
 	"time"
 
-	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 )
@@ -51,25 +50,6 @@ func texts(v any) (out []string) {
 func (v Visit) text(fact string) string {
 	s, _ := v.Facts[fact].(string)
 	return s
-}
-
-// questionOpen reports whether some notice asks this visitor for consent on
-// this page now (rule D4); the question is open.
-func (s *Site) questionOpen(r *reading, p page, now int64) bool {
-	for _, i := range s.consents {
-		n := &s.notices[i]
-		later := int64(never)
-		if !n.pages.Test(p.Subject).Shows || !s.live(i, r, now, &later) || s.capacity[s.quick[i].place] < 1 {
-			continue
-		}
-		if answer, _ := n.audience.Decide(r.facts()); answer != audience.True {
-			continue
-		}
-		if away, _ := n.away(r); !away {
-			return true
-		}
-	}
-	return false
 }
 
 // consented is the gate of a notice that asks for consent: what its place

@@ -2,6 +2,9 @@ package decide_test
 
 import (
 	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -102,4 +105,83 @@ func TestConsentInDecisions(t *testing.T) {
 	first, err := decide.CompileFirst(sets(site(bar("ask", asking))), "ask")
 	require.NoError(t, err)
 	assert.ElementsMatch(t, []string{"ask"}, ids(first.Decide(decide.Visit{URL: "/", At: noon, Memory: decide.Memory{Consent: yes}}).Show))
+}
+
+// A question makes others wait only where it shows, and goes before everything below
+// emergency in its slot (rules D1, D2, D4); whoever wants it again gets it, whatever
+// they did before (rule K4).
+func TestQuestionsWithoutRoom(t *testing.T) {
+	notice := func(id, kind, more string) string {
+		return fmt.Sprintf(`{"id":%q,"kind":%q,"state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
+			"content":{"wordings":{"en":{"message":"x"}}}%s}`, id, kind, more)
+	}
+	ask := func(more string) string { return notice("ask", "consent", `,"slot":"bottom"`+more) }
+	popUp := notice("pop", "pop-up", `,"slot":"centre"`)
+	at := time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
+	closed := decide.Memory{Notices: map[string]decide.Acts{"ask": {
+		Closed: at.Add(-time.Hour), Answered: at.Add(-time.Hour), Shown: []time.Time{at.Add(-time.Minute), at.Add(-2 * time.Minute)},
+	}}}
+	const memory = `,"memory":{"closed":"P1D","answered":"P1D","limits":[{"times":1,"per":"P1D"}]}`
+	for _, c := range []struct {
+		name, site, notices string
+		visit               decide.Visit
+		shows, held         string
+	}{
+		{"it shows, and others wait", "", ask("") + "," + popUp, decide.Visit{}, "ask", "pop D4"},
+		{"nothing may stand there", `,"capacity":{"bottom":0}`, ask("") + "," + popUp, decide.Visit{}, "pop", "ask D2"},
+		{"an emergency has the place", "", ask("") + "," + popUp + "," + notice("storm", "alert", `,"level":"emergency","slot":"bottom"`), decide.Visit{}, "storm pop", "ask D2"},
+		{"a warning of the highest rank gives way", "", ask("") + "," + popUp + "," + notice("fog", "alert", `,"level":"warning","rank":100,"slot":"bottom"`), decide.Visit{}, "ask", "fog D2, pop D4"},
+		{"its own level does not count", "", ask(`,"level":"promotion"`) + "," + notice("fog", "alert", `,"level":"warning","slot":"bottom"`), decide.Visit{}, "ask", "fog D2"},
+		{"on another page it makes nobody wait", "", strings.Replace(ask(""), `"match":"all"`, `"match":"page","path":"/book"`, 1) + "," + popUp, decide.Visit{}, "pop", "ask P1"},
+		{"closed, it stays away and makes nobody wait", "", ask(memory) + "," + popUp, decide.Visit{Memory: closed}, "pop", "ask M1"},
+		{"wanted again, it is there", "", ask(memory) + "," + popUp, decide.Visit{Memory: closed, Again: true}, "ask pop", ""},
+	} {
+		b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
+			"consent":{"purposes":[{"id":"measurement"}]}%s},"notices":[%s]}`, c.site, c.notices))
+		require.NoError(t, err, c.name)
+		s, err := decide.Compile(b)
+		require.NoError(t, err, c.name)
+		c.visit.At, c.visit.URL, c.visit.Facts = at, "/", map[string]any{"place.country": "DE"}
+		res := s.Explain(c.visit)
+		var shows, held []string
+		for _, n := range res.Show {
+			shows = append(shows, n.ID)
+		}
+		for _, h := range res.Held {
+			held = append(held, h.ID+" "+h.Rule)
+		}
+		assert.Equal(t, c.shows, strings.Join(shows, " "), c.name)
+		slices.Sort(held)
+		assert.Equal(t, c.held, strings.Join(held, ", "), c.name)
+		for _, a := range res.Explain {
+			_, failed := a.Reason()
+			assert.Equal(t, a.Shows, !failed, "%s: %s", c.name, a.ID)
+			if a.ID == "ask" && a.Shows {
+				assert.True(t, slices.ContainsFunc(a.Steps, func(s decide.Step) bool { return s.Rule == "K4" && s.Passed }), c.name)
+			}
+		}
+	}
+}
+
+// A limit frees again when fewer showings than it allows are left in the period
+// (rule M2).
+func TestWhenALimitFrees(t *testing.T) {
+	at := time.Date(2026, 12, 4, 11, 0, 0, 0, time.UTC)
+	minutes := func(list ...int) (out []time.Time) {
+		for _, m := range list {
+			out = append(out, at.Add(-time.Duration(m)*time.Minute))
+		}
+		return out
+	}
+	for times, want := range map[int]string{1: "It can come again Fri 4 Dec 11:50.", 2: "It can come again Fri 4 Dec 11:30.", 3: "It can come again Fri 4 Dec 11:05."} {
+		b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[
+			{"id":"n","kind":"bar","state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
+			"memory":{"limits":[{"times":%d,"per":"PT1H"}]},"content":{"wordings":{"en":{"message":"x"}}}}]}`, times))
+		require.NoError(t, err)
+		s, err := decide.Compile(b)
+		require.NoError(t, err)
+		res := s.Explain(decide.Visit{At: at, URL: "/", Memory: decide.Memory{Notices: map[string]decide.Acts{"n": {Shown: minutes(10, 55, 30)}}}})
+		require.Len(t, res.Held, 1)
+		assert.Contains(t, res.Held[0].Why, want)
+	}
 }

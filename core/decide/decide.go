@@ -153,15 +153,25 @@ type Decision struct {
 
 var levels = map[bundle.Level]int{bundle.Emergency: 4, bundle.Warning: 3, bundle.Information: 2, bundle.Promotion: 1}
 
-// Rivals orders two notices that want one slot, the stronger first: by level,
-// then rank, then the later publishedAt, then id (rule D1).
+// Rivals orders two notices that want one slot, the stronger first: emergencies,
+// what asks for consent, then by level, then rank, then the later publishedAt, then
+// id (rule D1).
 func Rivals(a, b bundle.Notice) int {
 	return cmp.Or(
-		cmp.Compare(levels[b.GetLevel()], levels[a.GetLevel()]),
+		cmp.Compare(strength(b), strength(a)),
 		cmp.Compare(b.GetRank(), a.GetRank()),
 		b.GetPublishedAt().Compare(a.GetPublishedAt()),
 		cmp.Compare(a.ID, b.ID),
 	)
+}
+
+// strength is a notice's level, with what asks for consent right below emergencies.
+func strength(n bundle.Notice) float64 {
+	level := levels[n.GetLevel()]
+	if n.Kind == bundle.KindConsent && n.GetLevel() != bundle.Emergency {
+		return float64(levels[bundle.Emergency]) - 0.5
+	}
+	return float64(level)
 }
 
 func boolInt(b bool) int {
@@ -317,10 +327,9 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 	next := int64(never)
 	now := v.At.UnixMicro()
 	var taken [places]int
-	yield := false
+	yield := false // a question that is open shows: it comes before all that wait for it
 	if len(s.consents) > 0 {
 		d.Consent, next = s.consentOf(r, now)
-		yield = d.Consent != nil && d.Consent.Open && s.questionOpen(r, p, now)
 	}
 
 	// The candidates are those of every page but the barred, and those of this
@@ -384,7 +393,7 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 		} else if !q.everyone && !r.facts().Run(q.program) {
 			continue
 		}
-		if len(v.Memory.Notices) > 0 {
+		if len(v.Memory.Notices) > 0 && !(q.consent && v.Again) {
 			if away, _ := s.notices[i].away(r); away {
 				continue
 			}
@@ -394,6 +403,7 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 			continue
 		}
 		taken[q.place]++
+		yield = yield || q.consent && d.Consent.Open
 		r.shows = append(r.shows, i)
 	}
 	if len(r.shows) > 0 {

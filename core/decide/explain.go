@@ -114,13 +114,14 @@ func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 	defer reading.done()
 	reading.page, reading.title = p.Subject, p.title
 	reading.consent = d.Consent
-	open := d.Consent != nil && d.Consent.Open && s.questionOpen(reading, p, v.At.UnixMicro())
 	shown, waiting := map[string]bool{}, map[string]bool{}
 	for _, n := range d.Waiting {
 		waiting[n.ID] = true
 	}
+	open := false // a question that shows is open
 	for _, n := range d.Show {
 		shown[n.ID] = true
+		open = open || s.quick[s.ids[n.ID]].consent && d.Consent.Open
 	}
 	for i := range s.notices {
 		n := &s.notices[i]
@@ -137,10 +138,13 @@ func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 			remembered = n.acknowledged(reading)
 		}
 		whom := n.whom(reading)
-		if st, kept := n.consented(d.Consent); kept && s.quick[i].consent && st.Gate == GateMemory {
-			remembered = st
-		} else if kept && s.quick[i].consent {
-			whom = st
+		if st, kept := n.consented(d.Consent); s.quick[i].consent && d.Consent != nil {
+			switch {
+			case st.Gate == GateMemory && (kept || remembered.Passed || v.Again):
+				remembered = st
+			case kept:
+				whom = st
+			}
 		}
 		if s.quick[i].purposes && whom.Passed {
 			whom = n.agreed(d.Consent)
@@ -354,6 +358,8 @@ func (s *Site) slot(n *notice, d Decision, shows, yields bool) Step {
 // beats says by which part of rule D1 the first of two rivals goes before the second.
 func beats(a, b bundle.Notice) string {
 	switch {
+	case strength(a) != strength(b) && a.Kind == bundle.KindConsent && a.GetLevel() != bundle.Emergency:
+		return "a question of consent goes before all but emergencies"
 	case a.GetLevel() != b.GetLevel():
 		return fmt.Sprintf("level %s goes before %s", a.GetLevel(), b.GetLevel())
 	case a.GetRank() != b.GetRank():
@@ -361,5 +367,5 @@ func beats(a, b bundle.Notice) string {
 	case !a.GetPublishedAt().Equal(b.GetPublishedAt()):
 		return "it was published later"
 	}
-	return "with all else equal, names go by the alphabet"
+	return fmt.Sprintf("with all else equal their ids decide, “%s” before “%s”", a.ID, b.ID)
 }

@@ -65,6 +65,7 @@ const (
 	NoAfter      Code = "no-after"     // is to say something else at the end, and does not know what
 	GoesAway     Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
 	OldCopy      Code = "old-copy"     // the original of a copy has another text since
+	NoRoom       Code = "no-room"      // in a slot in which the site allows nothing
 	Unasked      Code = "unasked"      // code for a purpose that nobody is asked about
 	Heir         Code = "heir"         // hands over to a notice that is not there, or in a circle
 )
@@ -228,6 +229,10 @@ func (c *checker) notice(i int, n bundle.Notice) {
 		c.contrast(i, n, title, bg, ink, "/dark")
 	}
 	c.spots(i, n, title)
+	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {
+		c.add(NoRoom, Alarm, i, "/slot", fmt.Sprintf("%s never shows: the site allows no notice %s.", title, slot.Where()),
+			"Allow one there in Site, or show it elsewhere.")
+	}
 	c.copied(i, n, title)
 	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && n.Kind != bundle.KindBlock && !d.Answered() { // those are gone once they are answered
 		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
