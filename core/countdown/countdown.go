@@ -365,18 +365,17 @@ func (c *Count) Target(at time.Time, loc *time.Location, met time.Time) time.Tim
 		}
 		return c.last(loc)
 	}
-	begins := c.at.In(loc)
-	if lasts := c.lasts(loc); lasts > 0 {
-		return c.round(begins, lasts, at)
+	if c.Until == "" && c.To == nil {
+		return time.Time{}
 	}
-	return time.Time{}
+	return c.round(c.at.In(loc), c.lasts(loc), at)
 }
 
 // round returns the end of a period from begins; of one that begins again, the
 // first end after at.
 func (c *Count) round(begins time.Time, lasts time.Duration, at time.Time) time.Time {
 	end := begins.Add(lasts)
-	if c.Then == Again && !end.After(at) {
+	if c.Then == Again && !end.After(at) && lasts > 0 {
 		end = end.Add((at.Sub(end)/lasts + 1) * lasts)
 	}
 	return end
@@ -392,11 +391,12 @@ func (c *Count) last(loc *time.Location) time.Time {
 }
 
 // lasts returns how long a number takes from its beginning to its end, 0 if it
-// has none.
+// has none, or if a change of the clock leaves it without length: it is at its end
+// when it begins.
 func (c *Count) lasts(loc *time.Location) time.Duration {
 	switch {
 	case c.Until != "":
-		return c.until.In(loc).Sub(c.at.In(loc))
+		return max(0, c.until.In(loc).Sub(c.at.In(loc)))
 	case c.To != nil:
 		way, step := *c.To-c.From, c.Step
 		if step < 0 {
@@ -420,6 +420,18 @@ func (c *Count) Over(at time.Time, loc *time.Location, met time.Time) time.Time 
 		return c.last(c.clockOr(loc))
 	}
 	return c.Target(at, loc, met)
+}
+
+// Soonest returns the earliest instant at which the countdown can have run out for
+// good for anyone, who met it at met at the earliest; zero if it never does.
+func (c *Count) Soonest(met time.Time) time.Time {
+	east := time.FixedZone("", 14*60*60) // where each moment comes first
+	return c.Over(met, east, met)
+}
+
+// Endless reports whether it never runs out for anyone.
+func (c *Count) Endless() bool {
+	return c.Kind != Visitor && c.Over(time.Time{}, c.clockOr(time.UTC), time.Time{}).IsZero() || c.Then == Again
 }
 
 // Fixed returns when the countdown runs out for good for everyone at once; ok
@@ -508,7 +520,7 @@ func (c *Count) Read(at time.Time, loc *time.Location, met time.Time) Reading {
 func (c *Count) Value(at time.Time, loc *time.Location) int {
 	r := c.Run(loc)
 	gone := at.Sub(r.Begins)
-	if c.Then == Again && gone >= r.Lasts {
+	if c.Then == Again && gone >= r.Lasts && r.Lasts > 0 {
 		gone %= r.Lasts
 	}
 	return r.at(gone)
@@ -540,8 +552,11 @@ func (c *Count) Run(loc *time.Location) Run {
 }
 
 func (r Run) at(gone time.Duration) int {
-	if gone <= 0 {
+	if gone < 0 || gone == 0 && r.Per > 0 {
 		return r.From
+	}
+	if r.Per <= 0 {
+		return *r.To
 	}
 	// In milliseconds, as the site script has it.
 	v := r.From + r.Size*int(gone.Milliseconds()*r.Times/r.Per.Milliseconds())

@@ -20,6 +20,8 @@ type counting struct {
 	whole schedule.Schedule
 	// Who hands over to it, by index; it does not show before one of them has.
 	after []int32
+	// None of them ever does.
+	never bool
 	// That depends on the visitor, or on the visitor's clock.
 	asks bool
 }
@@ -37,33 +39,67 @@ func (s *Site) handOvers(first string) {
 		}
 	}
 	for i := range s.notices {
-		n := &s.notices[i]
-		n.whole = n.schedule
-		if n.ID == first {
-			continue // a rehearsal shows it whatever the time
-		}
-		if n.count != nil && n.count.Leaves() {
-			over, fixed := n.count.Fixed()
-			if fixed {
-				n.schedule = n.schedule.Within(time.Time{}, over)
-			}
-			n.asks = !fixed
-		}
-		var earliest time.Time
-		for _, a := range n.after {
-			over, fixed := s.notices[a].count.Fixed()
-			if !fixed {
-				earliest, n.asks = time.Time{}, true
-				break
-			}
-			if earliest.IsZero() || over.Before(earliest) {
-				earliest = over
-			}
-		}
-		if !earliest.IsZero() {
-			n.schedule = n.schedule.Within(earliest, time.Time{})
+		s.notices[i].whole = s.notices[i].schedule
+	}
+	settled := make([]bool, len(s.notices))
+	for i := range s.notices {
+		if s.notices[i].ID != first { // a rehearsal shows it whatever the time
+			s.settle(int32(i), settled)
 		}
 	}
+}
+
+// settle shortens a notice's time by its countdown and by those that hand over to
+// it, whose times are settled before; in a circle as far as that goes. An heir begins
+// when the first of them can have run out for anyone.
+func (s *Site) settle(i int32, settled []bool) {
+	n := &s.notices[i]
+	if settled[i] {
+		return
+	}
+	settled[i] = true
+	if n.count != nil && n.count.Leaves() {
+		over, fixed := n.count.Fixed()
+		if fixed {
+			n.schedule = n.schedule.Within(time.Time{}, over)
+		}
+		n.asks = !fixed
+	}
+	var earliest time.Time
+	for _, a := range n.after {
+		giver := &s.notices[a]
+		s.settle(a, settled)
+		if _, fixed := giver.count.Fixed(); !fixed {
+			n.asks = true
+		}
+		if over := giver.soonest(); !over.IsZero() && (earliest.IsZero() || over.Before(earliest)) {
+			earliest = over
+		}
+	}
+	switch {
+	case len(n.after) == 0:
+	case earliest.IsZero():
+		n.never = true
+		n.schedule = n.schedule.Within(time.Unix(0, 0), time.Unix(0, 0))
+	default:
+		n.schedule = n.schedule.Within(earliest, time.Time{})
+	}
+}
+
+// soonest returns the earliest instant at which the countdown of a notice can have
+// run out for anyone; zero if it never does.
+func (n *notice) soonest() time.Time {
+	if n.count.Kind != countdown.Visitor {
+		return n.count.Soonest(time.Time{})
+	}
+	live, met := n.schedule.SiteAt(time.Time{})
+	if live {
+		met = n.GetPublishedAt()
+	}
+	if met.IsZero() {
+		return met
+	}
+	return n.count.Soonest(met)
 }
 
 // over returns when the countdown of a notice has run out for good for the
@@ -146,6 +182,10 @@ func (s *Site) counted(n *notice, r *reading, site *time.Location) (st Step, ok 
 			return st, true
 		}
 	}
+	if n.never {
+		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown goes on without end.", s.notices[n.after[0]].GetTitle())
+		return st, true
+	}
 	if !n.asks {
 		return st, false
 	}
@@ -159,8 +199,10 @@ func (s *Site) counted(n *notice, r *reading, site *time.Location) (st Step, ok 
 	switch {
 	case because == n:
 		st.Why = fmt.Sprintf("Its countdown ran out for this visitor %s, and it %s then.", moment.Say(n.over(r), at, r.zone()), leaves(n.count))
-	case next.IsZero():
+	case because.count.Kind == countdown.Visitor && next.IsZero():
 		st.Why = fmt.Sprintf("It takes the place of “%s”, which this visitor has not met yet.", because.GetTitle())
+	case next.IsZero():
+		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown goes on without end.", because.GetTitle())
 	default:
 		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown runs out for this visitor %s.", because.GetTitle(), moment.Say(next, at, r.zone()))
 	}

@@ -2,6 +2,9 @@ package decide_test
 
 import (
 	"encoding/json"
+	"math/rand/v2"
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -113,4 +116,150 @@ func TestEmergenciesComeBack(t *testing.T) {
 		assert.Equal(t, c.shows, len(r.Show) == 1, c.name)
 		assert.Equal(t, "M4", r.Explain[0].Steps[5].Rule)
 	}
+}
+
+// Over random chains of hand-overs of every kind: an heir shows to a visitor exactly
+// where one who hands over to it has run out for them, as the rule's text has it
+// (rule C4), and never where its timeline says that it is not live.
+func TestHeirsAsWritten(t *testing.T) {
+	seed := uint64(time.Now().UnixNano())
+	t.Logf("seed %d", seed)
+	r := rand.New(rand.NewPCG(seed, 0))
+	ids := []string{"a", "b", "c", "d"}
+	zones := []string{"Europe/London", "Pacific/Kiritimati", "Pacific/Pago_Pago"}
+	published := noon.AddDate(0, 0, -10)
+	moment := func() string { return noon.Add(time.Duration(r.IntN(97)-48) * time.Hour).Format("2006-01-02T15:04") }
+	shown := map[bool]int{}
+	for range 3000 {
+		var notices []bundle.Notice
+		for i, id := range ids {
+			var c *countdown.Countdown
+			switch r.IntN(6) {
+			case 0:
+				c = &countdown.Countdown{Kind: countdown.To, At: moment()}
+			case 1:
+				c = &countdown.Countdown{Kind: countdown.To, At: moment(), Clock: "visitor"}
+			case 2:
+				c = &countdown.Countdown{Kind: countdown.Visitor, For: "PT5H"}
+			case 3:
+				c = &countdown.Countdown{Kind: countdown.Repeating, At: moment(), Rule: "FREQ=DAILY"}
+			case 4:
+				c = &countdown.Countdown{Kind: countdown.Repeating, At: moment(), Rule: "FREQ=DAILY;COUNT=2"}
+			}
+			// Each hands over to a later one, so that there is no circle.
+			if c != nil && i < 3 {
+				c.Then, c.HandTo = countdown.HandOver, ids[i+1+r.IntN(3-i)]
+				notices = append(notices, bar(id, counts(*c)))
+			} else {
+				notices = append(notices, bar(id))
+			}
+		}
+		s := compile(t, site(notices...))
+		at := noon.Add(time.Duration(r.IntN(145)-72) * time.Hour)
+		zone := zones[r.IntN(3)]
+		loc, err := time.LoadLocation(zone)
+		require.NoError(t, err)
+		v := decide.Visit{URL: "/", At: at, Facts: map[string]any{"locale.zone": zone}, Memory: decide.Memory{Notices: map[string]decide.Acts{}}}
+		for _, id := range ids {
+			if r.IntN(2) == 0 {
+				v.Memory.Notices[id] = decide.Acts{Met: at.Add(-time.Duration(r.IntN(20)) * time.Hour)}
+			}
+		}
+		// A second reading: has the countdown of a notice run out for good for this visitor?
+		over := func(n bundle.Notice) bool {
+			c := n.Countdown()
+			local := func(l *time.Location) time.Time {
+				m, err := time.ParseInLocation("2006-01-02T15:04", c.At, l)
+				require.NoError(t, err)
+				return m
+			}
+			clock, err := time.LoadLocation("Europe/London")
+			require.NoError(t, err)
+			switch {
+			case c.Kind == countdown.To && c.Clock == "visitor":
+				return !at.Before(local(loc))
+			case c.Kind == countdown.To:
+				return !at.Before(local(clock))
+			case c.Kind == countdown.Visitor:
+				met := v.Memory.Notices[n.ID].Met
+				return !met.IsZero() && !at.Before(met.Add(5*time.Hour))
+			case c.Rule == "FREQ=DAILY;COUNT=2":
+				return !at.Before(local(clock).AddDate(0, 0, 1))
+			}
+			return false
+		}
+		d := s.Decide(v)
+		for i, n := range notices {
+			heir, handed := false, false
+			for _, giver := range notices[:i] {
+				if giver.Countdown() != nil && giver.Countdown().HandTo == n.ID {
+					heir = true
+					handed = handed || over(giver)
+				}
+			}
+			want := (!heir || handed) && (n.Countdown() == nil || !over(n)) && !at.Before(published)
+			got := slices.ContainsFunc(d.Show, func(x decide.Shown) bool { return x.ID == n.ID }) ||
+				slices.Contains(heldIDs(s, v), n.ID)
+			// Nobody has met a notice before it can have shown to anyone.
+			live, _ := s.Schedule(n.ID).SiteAt(at)
+			if want && !live && heir {
+				metBefore := false
+				for _, giver := range notices[:i] {
+					c := giver.Countdown()
+					if c == nil || c.HandTo != n.ID || c.Kind != countdown.Visitor || !over(giver) {
+						continue
+					}
+					began, _ := s.Schedule(giver.ID).SiteAt(v.Memory.Notices[giver.ID].Met)
+					metBefore = metBefore || !began
+				}
+				require.True(t, metBefore, "%s at %s: its timeline is not live", n.ID, at)
+				continue
+			}
+			require.Equal(t, want, got, "%s at %s in %s, met %v: %+v", n.ID, at, zone, v.Memory.Notices, notices)
+			if heir {
+				shown[got]++
+			}
+			if got {
+				require.True(t, live, "%s shows and its timeline says it does not", n.ID)
+			}
+			res := s.Explain(v)
+			for _, a := range res.Explain {
+				why, failed := a.Reason()
+				if failed && strings.Contains(why.Why, "without end") {
+					require.False(t, a.Shows)
+				}
+				if failed && strings.Contains(why.Why, "has not met yet") {
+					require.Equal(t, decide.GateMemory, why.Gate)
+				}
+			}
+		}
+	}
+	assert.Greater(t, shown[true], 200)
+	assert.Greater(t, shown[false], 200)
+}
+
+func heldIDs(s *decide.Site, v decide.Visit) []string {
+	ids, _ := s.HeldBack(v)
+	return ids
+}
+
+// The heir of a countdown without end never shows, and its timeline and reason say so;
+// a number whose period a change of the clock empties is at its end at once.
+func TestCountdownsWithoutEnd(t *testing.T) {
+	handing := countdown.Countdown{Kind: countdown.Repeating, At: "2026-12-01T12:00", Rule: "FREQ=DAILY", Then: countdown.HandOver, HandTo: "b"}
+	s := compile(t, site(bar("a", counts(handing)), bar("b")))
+	assert.Empty(t, s.Schedule("b").Range(noon.AddDate(-1, 0, 0), noon.AddDate(5, 0, 0)))
+	r := s.Explain(decide.Visit{URL: "/", At: noon})
+	require.Len(t, r.Held, 1)
+	assert.Equal(t, "It takes the place of “a”, whose countdown goes on without end.", r.Held[0].Why)
+
+	to := 100
+	emptied := countdown.Countdown{Kind: countdown.Number, From: 0, To: &to, At: "2027-03-28T01:37", Until: "2027-03-28T02:07", Then: countdown.Disappear}
+	s = compile(t, site(bar("n", counts(emptied))))
+	begins := time.Date(2027, 3, 28, 1, 37, 0, 0, time.UTC)
+	for at, shows := range map[time.Time]bool{begins.Add(-time.Second): true, begins: false, begins.AddDate(1, 0, 0): false} {
+		assert.Equal(t, shows, len(s.Decide(decide.Visit{URL: "/", At: at}).Show) == 1, "%s", at)
+	}
+	assert.Equal(t, 100, s.Countdown("n").Value(begins.Add(time.Minute), time.UTC))
+	assert.Equal(t, 0, s.Countdown("n").Value(begins.Add(-time.Minute), time.UTC))
 }

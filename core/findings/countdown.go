@@ -67,6 +67,9 @@ func (c *checker) heir(i int, n bundle.Notice, title string) {
 	case heir == nil:
 		c.add(Heir, Alarm, i, at, fmt.Sprintf("%s hands over to %q, and there is no notice of that id.", title, n.Countdown().HandTo), "Choose another, or let it disappear.", disappear)
 		return
+	case c.site.Countdown(n.ID).Endless():
+		c.add(Heir, Alarm, i, at, fmt.Sprintf("%s hands over to “%s”, and its countdown goes on without end: that never shows.", title, heir.GetTitle()), "Give it an end, or hand over to nobody.", disappear)
+		return
 	case heir.GetState() != bundle.Published && n.GetState() == bundle.Published:
 		c.add(Heir, Caution, i, at, fmt.Sprintf("%s hands over to “%s”, which is not published: nothing follows it.", title, heir.GetTitle()), "Publish it too.")
 	}
