@@ -44,12 +44,7 @@ func decideCommand() *cobra.Command {
 					continue
 				}
 				var v decide.Visit
-				dec := json.NewDecoder(bytes.NewReader(line))
-				dec.DisallowUnknownFields()
-				err := dec.Decode(&v)
-				if err == nil && dec.More() {
-					err = fmt.Errorf("more than one value on the line")
-				}
+				err := bundle.Unmarshal(line, &v)
 				if err == nil {
 					err = v.Check()
 				}

@@ -315,7 +315,7 @@ func TestBadCommandLines(t *testing.T) {
 		{"each wrong value on a line of its own", strings.NewReplacer(`"warning"`, `"grave"`, `"slot"`, `"x"`, `"kind":"bar","content"`, `"kind":"sign","content"`).Replace(sample), []string{"check", "--bundle", "-"},
 			[]string{"/notices/0/level: ", "/notices/2/kind: "}},
 		{"wrong visits, each by its line", "{\"url\":\"/\"}\n{\"at\":\"2026-12-04T10:00:00Z\",\"url\":\"/\"}\nvisit\n{\"at\":\"2026-12-04T10:00:00Z\",\"url\":\"/\",\"shoe\":44}", []string{"decide", "--bundle", b},
-			[]string{`visit 1: "at" is missing`, "visit 3: ", `visit 4: json: unknown field "shoe"`}},
+			[]string{`visit 1: "at" is missing`, "visit 3: ", `visit 4: /shoe: unknown field "shoe"`}},
 		{"a wrong instant", "", []string{"timeline", "--bundle", b, "--from", "monday", "--until", "2026-12-04T00:00:00Z"}, []string{`--from "monday" is not an instant`}},
 		{"a range of nothing", "", []string{"timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-04T00:00:00Z"}, []string{"is not after"}},
 		{"no such notice", "", []string{"timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-05T00:00:00Z", "--notice", "x"}, []string{"no notice of that id"}},

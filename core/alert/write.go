@@ -204,6 +204,11 @@ func (o Outlet) Calendar(s *decide.Site, at time.Time) []byte {
 		event := func(uid, summary string, begins, ends time.Time) {
 			e := c.AddEvent(uid + "@" + site.Key + ".mastflag")
 			e.SetDtStampTime(n.GetPublishedAt())
+			// To the second, of which it takes one at least (RFC 5545 §3.8.2.2).
+			begins, ends = begins.Truncate(time.Second), ends.Truncate(time.Second)
+			if !ends.After(begins) {
+				ends = begins.Add(time.Second)
+			}
 			e.SetStartAt(begins)
 			e.SetEndAt(ends)
 			e.SetSummary(oneLine(summary))

@@ -95,7 +95,11 @@ func TestLeaves(t *testing.T) {
 		{`{"fact":"clock.date","is":"before","value":"2026-12-01T09:00"}`, []facts{{"clock.date": "2026-12-01T08:59:59"}}, []facts{{"clock.date": "2026-12-01T09:00"}}},
 		{`{"fact":"clock.date","is":"after","value":"2026-12-01"}`, []facts{{"clock.date": "2026-12-02T00:00"}}, []facts{{"clock.date": "2026-12-01T23:59:59"}}},
 		{`{"fact":"clock.date","is":"between","value":["2026-12-01","2026-12-02"]}`, []facts{{"clock.date": "2026-12-01T00:00"}, {"clock.date": "2026-12-02T23:59"}}, []facts{{"clock.date": "2026-12-03T00:00"}}},
-		{`{"fact":"person.signedIn","is":"eq","value":true}`, []facts{{"person.signedIn": true}, {"person.signedIn": "true"}}, []facts{{}, {"person.signedIn": false}, {"person.signedIn": 1.0}}},
+		{`{"fact":"person.signedIn","is":"eq","value":true}`, []facts{{"person.signedIn": true}, {"person.signedIn": "true"}, {"person.signedIn": 1.0}}, []facts{{}, {"person.signedIn": false}, {"person.signedIn": 0.0}, {"person.signedIn": 2.0}}},
+		// True and 1, false and 0 are alike, whichever the site tells and whichever is asked.
+		{`{"fact":"person.signedIn","is":"eq","value":1}`, []facts{{"person.signedIn": true}, {"person.signedIn": 1.0}}, []facts{{}, {"person.signedIn": false}, {"person.signedIn": "true"}}},
+		{`{"fact":"person.signedIn","is":"ne","value":false}`, []facts{{}, {"person.signedIn": true}, {"person.signedIn": 1.0}}, []facts{{"person.signedIn": false}, {"person.signedIn": 0.0}, {"person.signedIn": "false"}}},
+		{`{"fact":"person.signedIn","is":"in","value":[true,"gold"]}`, []facts{{"person.signedIn": true}, {"person.signedIn": 1.0}, {"person.signedIn": "gold"}}, []facts{{}, {"person.signedIn": 0.0}}},
 		{`{"fact":"person.miles","is":"gte","value":100}`, []facts{{"person.miles": 100.0}}, []facts{{}, {"person.miles": "100"}}},
 		{`{"fact":"person.tier","is":"ne","value":"gold"}`, []facts{{}, {"person.tier": 3.0}, {"person.tier": "silver"}}, []facts{{"person.tier": "Gold"}}},
 		{`{"fact":"event.booking.count","is":"gte","value":1,"within":"P7D"}`, []facts{{"event.booking.count": 1.0}}, []facts{{}}},

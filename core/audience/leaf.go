@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"mastflag/core/fault"
@@ -39,6 +40,7 @@ type leaf struct {
 	nums  []float64
 	ends  []float64 // of date-times: the last second that each value takes in
 	text  bool      // a trait is compared as text
+	bools []float64 // of a trait compared with true or false: 1 or 0, which it may be told as
 }
 
 // maxValues is how many values a leaf may list.
@@ -148,9 +150,16 @@ func (l *leaf) readValue(v any) *fault.Fault {
 		v = float64(i)
 	}
 	if b, ok := v.(bool); ok {
-		v = map[bool]any{true: "true", false: "false"}[b]
-		if l.fact.Kind == Number {
-			v = map[bool]any{true: 1.0, false: 0.0}[b]
+		one := 0.0
+		if b {
+			one = 1
+		}
+		v = strconv.FormatBool(b)
+		switch l.fact.Kind {
+		case Number:
+			v = one
+		case Trait:
+			l.bools = append(l.bools, one)
 		}
 	}
 	s, isText := v.(string)
@@ -223,7 +232,8 @@ func (l *leaf) test(v Value) bool {
 
 func (l *leaf) equals(v Value) bool {
 	if l.text {
-		return (v.shape == aText || v.shape == aBool) && v.text == l.texts[0]
+		return (v.shape == aText || v.shape == aBool) && v.text == l.texts[0] ||
+			v.shape == aNumber && slices.Contains(l.bools, v.num)
 	}
 	return (v.shape == aNumber || v.shape == aBool) && v.num == l.nums[0]
 }
@@ -241,7 +251,8 @@ func (l *leaf) within(v Value) bool {
 			return false
 		})
 	}
-	return (v.shape == aText || v.shape == aBool) && slices.Contains(l.texts, v.text)
+	return (v.shape == aText || v.shape == aBool) && slices.Contains(l.texts, v.text) ||
+		v.shape == aNumber && slices.Contains(l.bools, v.num)
 }
 
 // shorter cuts a language range by its last subtag, and by one more if that

@@ -1,6 +1,7 @@
 package audience
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
 	"strconv"
@@ -174,14 +175,15 @@ func (f Fact) domain() string {
 
 // brief shows a value in an error, shortened.
 func brief(v any) string {
-	s := fmt.Sprintf("%v", v)
-	if t, ok := v.(string); ok {
-		s = strconv.Quote(t)
+	said, err := json.Marshal(v)
+	if err != nil { // a number that JSON has not
+		return "this number"
 	}
+	s := []rune(string(said))
 	if len(s) > 80 {
-		s = s[:80] + "…"
+		return string(s[:80]) + "…"
 	}
-	return s
+	return string(s)
 }
 
 // Fold returns a text as it is compared: in Unicode NFC, with case folded

@@ -70,6 +70,9 @@ func Decode(raw []byte, shape string, v any) error {
 	if err != nil {
 		return fault.Faults{syntaxFault(raw, err)}
 	}
+	if err := once(raw); err != nil {
+		return err
+	}
 	s, err := compiled(shape)
 	if err != nil {
 		return err
@@ -81,24 +84,7 @@ func Decode(raw []byte, shape string, v any) error {
 		}
 		return err
 	}
-	if err := Unmarshal(raw, v); err != nil {
-		return fault.Faults{syntaxFault(raw, err)}
-	}
-	return nil
-}
-
-// Unmarshal reads one JSON value, and nothing after it, into v. Fields that v
-// has not are errors.
-func Unmarshal(raw []byte, v any) error {
-	dec := json.NewDecoder(bytes.NewReader(raw))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(v); err != nil {
-		return err
-	}
-	if _, err := dec.Token(); err != io.EOF {
-		return errors.New("json: there is something after the end of the value")
-	}
-	return nil
+	return Unmarshal(raw, v)
 }
 
 // maxNesting is how deep values of a document lie in each other at most.

@@ -286,7 +286,7 @@ func read(c *gin.Context, in any, limit int64) error {
 		return fault.Faults{*f}
 	}
 	if err := bundle.Unmarshal(body, in); err != nil {
-		return problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "The request is not what was expected: " + strings.TrimPrefix(err.Error(), "json: ") + "."}
+		return problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "The request is not what was expected: " + err.Error() + "."}
 	}
 	return nil
 }
