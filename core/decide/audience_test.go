@@ -184,7 +184,7 @@ func TestAudienceIsExplained(t *testing.T) {
 	step = why(map[string]any{"visits.number": 2.0})
 	assert.Equal(t, []any{"A5", false, true, "It waits until this visitor has read 30 % of the page."}, []any{step.Rule, step.Passed, step.Waits, step.Why})
 	step = why(map[string]any{"view.scroll": 40.0, "visits.number": 2.0})
-	assert.Equal(t, "It is for visitors who have read 30 % of the page and who have been here before, and this visitor is one.", step.Why)
+	assert.Equal(t, "It is for visitors who have read 30 % of the page and who have been here before, this visitor among them.", step.Why)
 	assert.Len(t, step.Parts, 3)
 }
 

@@ -20,8 +20,9 @@ type counting struct {
 	whole schedule.Schedule
 	// Who hands over to it, by index; it does not show before one of them has.
 	after []int32
-	// None of them ever does.
-	never bool
+	// When the first of them can, and whether none ever does.
+	begins time.Time
+	never  bool
 	// That depends on the visitor, or on the visitor's clock.
 	asks bool
 }
@@ -82,6 +83,7 @@ func (s *Site) settle(i int32, settled []bool) {
 		n.never = true
 		n.schedule = n.schedule.Within(time.Unix(0, 0), time.Unix(0, 0))
 	default:
+		n.begins = earliest
 		n.schedule = n.schedule.Within(earliest, time.Time{})
 	}
 }
@@ -169,6 +171,14 @@ func (s *Site) counted(n *notice, r *reading, site *time.Location) (st Step, ok 
 	whole := n.whole
 	if n.count != nil && n.count.Leaves() {
 		over, fixed := n.count.Fixed()
+		switch {
+		case fixed && !over.After(n.GetPublishedAt()):
+			st.Why = fmt.Sprintf("Its countdown ran out %s, before it was published, so it never shows.", say(over))
+			return st, true
+		case fixed && !n.begins.IsZero() && !over.After(n.begins):
+			st.Why = fmt.Sprintf("Its countdown runs out %s, before “%s” hands over to it, so it never shows.", say(over), s.notices[n.after[0]].GetTitle())
+			return st, true
+		}
 		if live, _ := whole.At(at, r.zone()); fixed && live && !at.Before(over) {
 			st.Why = fmt.Sprintf("Its countdown ran out %s, and it %s then.", say(over), leaves(n.count))
 			return st, true

@@ -261,10 +261,10 @@ func (n *notice) whom(r *reading) Step {
 	phrase := n.audience.Phrase()
 	switch answer {
 	case audience.True:
-		st.Why = "It is for " + phrase + ", and this visitor is one."
+		st.Why = "It is for " + phrase + ", this visitor among them."
 	case audience.False:
 		if !settled {
-			st.Why = "It is for " + phrase + ", and this visitor is not one."
+			st.Why = "It is for " + phrase + ", not for this visitor."
 		}
 	default:
 		st.Rule = "A5"

@@ -33,9 +33,13 @@ func Repeat(w schedule.Window, now time.Time) string {
 		often = "by the rule " + w.Rule
 	}
 	s := often
+	hourly := strings.Contains(strings.ToUpper(w.Rule), "FREQ=HOURLY")
 	switch days := int64(until)/86_400 - int64(from)/86_400; {
-	case at:
+	case hourly && !at:
+		s += ", for " + lasting(last.Sub(first)) + " each time"
+	case at && !hourly:
 		s += " " + first.Format("15:04")
+	case at:
 	case last.Sub(first) == 24*time.Hour && first.Hour() == 0 && first.Minute() == 0:
 		s += ", the whole day"
 	case days == 0:
@@ -47,6 +51,9 @@ func Repeat(w schedule.Window, now time.Time) string {
 	}
 	if w.Rule != "" {
 		s += ", from " + day(first, now.Year())
+		if hourly {
+			s += first.Format(" 15:04")
+		}
 	}
 	s += ends(w.Rule, now)
 	one := func(list []string, otherwise string) string {
@@ -62,6 +69,21 @@ func Repeat(w schedule.Window, now time.Time) string {
 		s += ", and " + one(w.Also, "more time")
 	}
 	return s
+}
+
+// lasting says how long something is, in its largest units: "1 hour 30 minutes".
+func lasting(d time.Duration) string {
+	var out []string
+	for _, u := range []struct {
+		of   time.Duration
+		name string
+	}{{24 * time.Hour, "day"}, {time.Hour, "hour"}, {time.Minute, "minute"}, {time.Second, "second"}} {
+		if n := int(d / u.of); n > 0 {
+			out = append(out, Count(n, u.name))
+			d %= u.of
+		}
+	}
+	return strings.Join(out, " ")
 }
 
 func day(t time.Time, year int) string {

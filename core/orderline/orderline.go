@@ -5,6 +5,7 @@ package orderline
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -318,6 +319,9 @@ func when(n bundle.Notice, now time.Time, zone *time.Location) string {
 	s := Window(plan.Windows[0], now)
 	if more := len(plan.Windows) - 1; more > 0 {
 		s += " and " + moment.Count(more, "more time")
+		if !endless(plan.Windows[0]) && slices.ContainsFunc(plan.Windows[1:], endless) {
+			s += " (once with no end)"
+		}
 	}
 	switch plan.Clock {
 	case "", schedule.ClockSite:
@@ -329,6 +333,12 @@ func when(n bundle.Notice, now time.Time, zone *time.Location) string {
 		}
 	}
 	return s
+}
+
+// endless reports whether a window has no end, or goes on repeating without one.
+func endless(w schedule.Window) bool {
+	rule := strings.ToUpper(w.Rule)
+	return w.Until == "" || w.Rule != "" && !strings.Contains(rule, "COUNT=") && !strings.Contains(rule, "UNTIL=")
 }
 
 // Window says one window: "from Fri 27 Nov 09:00 to Mon 30 Nov 18:00", or

@@ -294,6 +294,9 @@ func Read(r io.Reader) (Document, error) {
 	if err != nil {
 		return Document{}, wrong("this is not XML: %v", err)
 	}
+	if root.Name.Local == "xliff" && strings.HasPrefix(root.Name.Space, "urn:oasis:names:tc:xliff:document:1") {
+		return Document{}, wrong("this is XLIFF %s; 2.0 and 2.1 can be read", attribute(root, "version"))
+	}
 	if root.Name.Local != "xliff" || root.Name.Space != namespace {
 		return Document{}, wrong("this is no XLIFF 2 document: it begins with <%s>", root.Name.Local)
 	}

@@ -110,7 +110,7 @@ func TestBadXLIFF(t *testing.T) {
 		"nothing":              {"", "not XML"},
 		"a picture":            {"\x89PNG\r\n", "not XML"},
 		"another document":     {`<html/>`, "begins with <html>"},
-		"an older version":     {`<xliff version="1.2" xmlns="urn:oasis:names:tc:xliff:document:1.2"/>`, "no XLIFF 2 document"},
+		"an older version":     {`<xliff version="1.2" xmlns="urn:oasis:names:tc:xliff:document:1.2"/>`, "this is XLIFF 1.2; 2.0 and 2.1 can be read"},
 		"a newer version":      {strings.Replace(whole, `"2.1"`, `"3.0"`, 1), "XLIFF 3.0"},
 		"no target language":   {strings.Replace(whole, `trgLang="de"`, "", 1), "from which language"},
 		"no texts":             {`<xliff version="2.1" xmlns="urn:oasis:names:tc:xliff:document:2.0" srcLang="en" trgLang="de"></xliff>`, "no texts"},
