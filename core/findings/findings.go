@@ -377,10 +377,7 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 	}
 	for j, e := range cond.Include {
 		at := fmt.Sprintf("/pages/include/%d", j)
-		if k := slices.IndexFunc(cond.Exclude, func(x pages.Entry) bool { return pages.Covers(x, e, c.names) }); k >= 0 {
-			c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, and excludes all of it by %s.", title, e, cond.Exclude[k]), "Remove one of the two.",
-				remove("No longer exclude "+cond.Exclude[k].String(), fmt.Sprintf("/pages/exclude/%d", k)), remove("No longer include "+e.String(), at))
-		}
+		c.excluded(i, j, e, cond, title)
 		for k, other := range cond.Include {
 			if k != j && pages.Covers(other, e, c.names) && (k < j || !pages.Covers(e, other, c.names)) {
 				c.add(Redundant, Remark, i, at, fmt.Sprintf("%s includes %s already by %s.", title, e, other), "Remove it; nothing changes.", remove("Remove it", at))
@@ -395,10 +392,35 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 		for j, e := range list.entries {
 			if path, err := pages.NormalPath(e.Path); e.Match == pages.Page && err == nil && len(c.pages) > 0 && !c.known[path] {
 				at := fmt.Sprintf("/pages/%s/%d", list.name, j)
-				c.add(UnknownPage, Caution, i, at, fmt.Sprintf("%s names the page %s, which is not known of this site.", title, e.Path), "Check the path, or read the site's pages again.", remove("Remove it", at))
+				var mends []Mend
+				if list.name == "exclude" || len(list.entries) > 1 { // with none it would appear nowhere
+					mends = append(mends, remove("Remove it", at))
+				}
+				c.add(UnknownPage, Caution, i, at, fmt.Sprintf("%s names the page %s, which is not known of this site.", title, e.Path), "Check the path, or read the site's pages again.", mends...)
 			}
 		}
 	}
+}
+
+// excluded reports an include entry, the j-th, all of which exclude entries cover.
+func (c *checker) excluded(i, j int, e pages.Entry, cond pages.Conditions, title string) {
+	var by []string
+	var patch []Operation // the last first, so that the others stay where they are
+	for k, x := range cond.Exclude {
+		if pages.Covers(x, e, c.names) {
+			by = append(by, x.String())
+			patch = slices.Insert(patch, 0, Operation{Op: "remove", Path: fmt.Sprintf("/pages/exclude/%d", k)})
+		}
+	}
+	if by == nil {
+		return
+	}
+	at := fmt.Sprintf("/pages/include/%d", j)
+	mends := []Mend{{"No longer exclude " + moment.And(slices.Compact(slices.Clone(by))), patch}}
+	if len(cond.Include) > 1 { // with none it would appear nowhere
+		mends = append(mends, remove("No longer include "+e.String(), at))
+	}
+	c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, and excludes all of it by %s.", title, e, by[0]), "Remove one of the two.", mends...)
 }
 
 func (c *checker) words(i int, n bundle.Notice, title string) {
