@@ -33,7 +33,10 @@ func check(t *testing.T, notices ...string) []findings.Finding {
 // checkSite is check of a site with more fields.
 func checkSite(t *testing.T, fields string, notices ...string) []findings.Finding {
 	t.Helper()
-	in := `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en"],"origins":["https://www.s.example"],` + fields + `},
+	if !strings.Contains(fields, `"languages"`) {
+		fields += `,"languages":["en"]`
+	}
+	in := `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","origins":["https://www.s.example"],` + fields + `},
 	"pages":[{"path":"/"},{"path":"/book"},{"path":"/ports"},{"path":"/ports/a"}],"notices":[` + strings.Join(notices, ",") + `]}`
 	b, err := bundle.Parse([]byte(in))
 	require.NoError(t, err)
@@ -46,7 +49,7 @@ func checkSite(t *testing.T, fields string, notices ...string) []findings.Findin
 func sound(id, parts string) string {
 	fields := map[string]string{"pages": `{"include":[{"match":"all"}]}`, "content": `{"wordings":{"en":{"message":"Hello"}}}`, "state": `"published"`, "publishedAt": `"2026-12-01T00:00:00Z"`}
 	out := `{"id":"` + id + `"`
-	if !strings.Contains(parts, `"kind":"consent"`) && !strings.Contains(parts, `"kind":"disclaimer"`) {
+	if !strings.HasPrefix(parts, `"kind"`) && !strings.Contains(parts, `,"kind":"`) {
 		out += `,"kind":"bar"`
 	}
 	for name, value := range fields {
