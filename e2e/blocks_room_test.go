@@ -202,7 +202,7 @@ func TestPagesListTheirBlocks(t *testing.T) {
 	ines.has("/ports/new-quay new, took it by itself")
 	ines.open(w.address + "/sundrey/pages?page=/ports/aldwick")
 	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === 'head,late,foot'")
-	ines.press("Take late off this page")
+	ines.press("Take it off this page: late")
 	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === 'head,foot'")
 	ines.press("Undo")
 	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === 'head,late,foot'")
@@ -234,7 +234,8 @@ func TestCodeIsWritten(t *testing.T) {
 	assert.Empty(t, ines.axe())
 	ines.press("Publish")
 	ines.until("document.querySelector('.halyard').textContent.includes('Live')")
-	ines.has("published it")
+	ines.press("History")
+	ines.has("Ines Harrow published it, version 1")
 
 	p, err := w.server.Store.Person(t.Context(), demo.Email)
 	require.NoError(t, err)

@@ -135,7 +135,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	ines.key(kb.Enter)
 	ines.until("document.querySelectorAll('.starting-menu li').length > 12 && document.activeElement.closest('.starting-menu')")
 	// Other kinds come first.
-	for range 4 {
+	for range 6 {
 		if ask[bool](ines, "!!document.activeElement.closest('.starting-menu li')?.textContent.startsWith('Closed')") {
 			break
 		}

@@ -532,7 +532,7 @@ func TestPlacingInThePagesRoom(t *testing.T) {
 	ines := person(t)
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/pages")
-	ines.has("66 known pages; 66 carry a notice")
+	ines.has("66 known pages. At Fri 4 Dec 12:00 66 carry a notice")
 	ines.at("(r => [r.x + 40, r.y + 10])(document.querySelector('[aria-label=\"Notice to place\"]').getBoundingClientRect())")
 	ines.press("pier")
 	ines.has("“pier” takes 66 of 66 pages.")
@@ -640,7 +640,7 @@ func TestLibrary(t *testing.T) {
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/library")
 	ines.has("Each is right as it comes")
-	ines.until("document.querySelectorAll('[data-point]').length === 24")
+	ines.until("document.querySelectorAll('[data-point]').length === 33")
 	ines.fill("Find in the Library", "storm")
 	ines.until("document.querySelectorAll('[data-point]').length === 1")
 	ines.press("Use it: Storm")
@@ -662,4 +662,37 @@ func TestLibrary(t *testing.T) {
 	ines.has("your own")
 	ines.press("Remove Our storm")
 	ines.has("“Our storm” is removed.")
+}
+
+// A draft without words says that it has none, and is not kept if nothing was done to
+// it; Escape closes what is open behind a word, wherever in it the focus is.
+func TestAnEmptyDraftIsNotKept(t *testing.T) {
+	w := newWorld(t)
+	w.only()
+	ines := person(t)
+	w.signIn(ines)
+	ines.press("New bar")
+	ines.until("location.pathname.endsWith('/new-bar')")
+	ines.has("It has no words yet. Write some, and it stands here.")
+	ines.press("every page")
+	ines.until("document.querySelector('[role=dialog] .el-select input, [role=dialog] input')")
+	ask[bool](ines, "(document.querySelector('[role=dialog] .el-select input').focus(), true)")
+	ines.key(kb.Escape)
+	ines.until("!document.querySelector('.editor[role=dialog]')")
+	ines.press("Now & next")
+	ines.has("The empty draft is not kept.")
+	ines.until("!document.body.innerText.includes('Show this bar')")
+	ines.press("Undo")
+	ines.has("New bar")
+	ines.until("document.body.innerText.includes('Show this bar')")
+
+	// One that something was done to stays.
+	ask[bool](ines, "document.activeElement.blur() || true")
+	ines.key("n")
+	ines.until("location.pathname.endsWith('/new-bar-2')")
+	ines.do(chromedp.Click(chromedp.CSS(".tiptap")))
+	ines.key("Hello")
+	ines.until("document.querySelector('.saving').textContent === 'Saved' && [...document.querySelectorAll('button')].some(b => b.textContent.trim() === 'Undo')")
+	ines.press("Now & next")
+	ines.until("document.querySelectorAll('[data-notice]').length === 2 || document.body.innerText.match(/Show this bar/g)?.length === 2")
 }

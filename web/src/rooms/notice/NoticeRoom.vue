@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A notice: its order line, its words, its colours, the stage, its time.
 import { onKeyStroke } from '@vueuse/core'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, blocking as blockingGate, CallError, type Act, type Notice, type Operation, type Wording } from '../../api/client'
 import { nameOf } from '../../instruments/languages'
@@ -20,6 +20,7 @@ import CopyPart from './CopyPart.vue'
 import LanguagesPanel from './LanguagesPanel.vue'
 import ColourEditor from './look/ColourEditor.vue'
 import LookEditor from './look/LookEditor.vue'
+import { wasOnlyBegun } from './begin'
 import BlockEditor from './block/BlockEditor.vue'
 import { say as sayPart } from './block/rows'
 import CodeEditor from './code/CodeEditor.vue'
@@ -297,6 +298,18 @@ async function previewLink() {
     tell((e as CallError).message, 'error')
   }
 }
+/** What was only begun, and left as it was, is nobody's draft. */
+onBeforeUnmount(async () => {
+  const card = detail.value?.card
+  if (!card || !wasOnlyBegun(site.value, id) || card.flag !== 'draft' || canUndo.value || saving.value !== 'saved') return
+  const from = site.value
+  await api.act(from, id, 'delete', {}, { revision: card.revision }).catch(() => undefined)
+  await refresh()
+  tell('The empty draft is not kept.', 'success', async () => {
+    await api.act(from, id, 'undelete', {}, { revision: 0 })
+    await refresh()
+  })
+})
 const preview = ref('')
 /** What is offered to be copied as plain HTML. */
 const plain = ref('')
@@ -329,6 +342,8 @@ function nowhere({ spot, spots = [] }: Notice): string {
 }
 /** Why the draft is not on the stage. */
 const stageWhy = computed(() => {
+  if (!isCode.value && detail.value?.languages.every((l) => l.state === 'missing'))
+    return 'It has no words yet. Write some, and it stands here.'
   if (notice.value?.slot === 'inline' && blocking.value?.gate !== 'pages') return nowhere(notice.value)
   return blocking.value?.why ?? 'Another notice has the place.'
 })

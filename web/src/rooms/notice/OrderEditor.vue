@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A notice's order line with the editors behind its words: each opens at its
 // word and closes on Escape.
-import { onKeyStroke, until } from '@vueuse/core'
+import { until, useEventListener } from '@vueuse/core'
 import { computed, nextTick, provide, ref, useTemplateRef } from 'vue'
 import type { Node, Notice, NoticeDetail, SiteDetail, View, Word } from '../../api/client'
 import OrderLine from '../../instruments/OrderLine.vue'
@@ -58,13 +58,18 @@ function close() {
   control.value = undefined
   nextTick(() => box.value?.querySelector<HTMLElement>(`[data-control="${was}"]`)?.focus({ preventScroll: true }))
 }
-onKeyStroke('Escape', (e) => {
-  // An open list or calendar takes the first Escape for itself.
-  if (control.value && !document.querySelector('.el-popper[aria-hidden="false"]')) {
+// On its way to the field that has the focus, which may keep it for itself.
+useEventListener(
+  window,
+  'keydown',
+  (e: KeyboardEvent) => {
+    // An open list or calendar takes the first Escape for itself.
+    if (e.key !== 'Escape' || !control.value || document.querySelector('.el-popper[aria-hidden="false"]')) return
     e.preventDefault()
     close()
-  }
-})
+  },
+  { capture: true },
+)
 
 /** `shut` closes what is open and leaves the focus where it is; `edit` opens the editor of a word, once the sentence has it. */
 defineExpose({

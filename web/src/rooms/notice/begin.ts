@@ -2,6 +2,12 @@ import type { Router } from 'vue-router'
 import { api, CallError, type NewNotice } from '../../api/client'
 import { tell } from '../../instruments/tell'
 
+/** Notices begun in this window that nobody has changed yet, by site and id. */
+const untouched = new Set<string>()
+
+/** Whether a notice was only begun, and left as it was: nobody would miss it. Asked once. */
+export const wasOnlyBegun = (site: string, id: string): boolean => untouched.delete(`${site}/${id}`)
+
 /** Begins a bar, another kind, or what a starting point says, and opens its room. */
 export async function beginNotice(
   router: Router,
@@ -12,6 +18,7 @@ export async function beginNotice(
 ): Promise<void> {
   try {
     const made = await api.newNotice(site, { starting, kind, document })
+    if (!starting && !document && kind !== 'consent') untouched.add(`${site}/${made.card.id}`)
     await router.push({ name: 'notice', params: { site, notice: made.card.id }, query: router.currentRoute.value.query })
   } catch (e) {
     tell((e as CallError).message, 'error')

@@ -277,7 +277,13 @@ const reason = (id: string) => {
           <li v-for="(n, i) in standing" :key="n.id" class="line" :data-standing="n.id">
             <span class="number">{{ i + 1 }}</span> <Emblem :edge="n.slot" :colour="n.background" :kind="n.kind" />
             <router-link :to="toNotice(n.id)">{{ n.title }}</router-link> <span class="quiet small">{{ placeOf(n.id) }}</span>
-            <button v-if="mayWrite" type="button" class="word small" :aria-label="`Take ${n.title} off this page`" @click="takeOff(n.id)">
+            <button
+              v-if="mayWrite"
+              type="button"
+              class="word small"
+              :aria-label="`Take it off this page: ${n.title}`"
+              @click="takeOff(n.id)"
+            >
               Take it off this page
             </button>
           </li>

@@ -32,7 +32,7 @@ onBeforeUnmount(() => {
 
 <template>
   <div class="place">
-    <h3>{{ label }}</h3>
+    <h2>{{ label }}</h2>
     <div ref="box" class="code" :data-code="label"></div>
     <p v-if="says" class="error small" role="status">{{ says }}</p>
   </div>
@@ -42,7 +42,7 @@ onBeforeUnmount(() => {
 .place {
   min-width: 0;
 }
-h3 {
+h2 {
   margin: 0 0 4px;
   font-size: 14px;
 }

@@ -2,8 +2,10 @@
 // need nothing of the page's Content-Security-Policy.
 import { html } from '@codemirror/lang-html'
 import { lintGutter, setDiagnostics, type Diagnostic } from '@codemirror/lint'
+import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
 import { EditorState } from '@codemirror/state'
 import { EditorView } from '@codemirror/view'
+import { tags } from '@lezer/highlight'
 import { basicSetup } from 'codemirror'
 
 export interface Mistake {
@@ -30,6 +32,15 @@ const look = EditorView.theme({
   '.cm-tooltip': { backgroundColor: 'var(--sail)', color: 'var(--ink)', border: '1px solid var(--line)' },
 })
 
+/** In the colours of the interface, which can be read in the dark too. */
+const colours = HighlightStyle.define([
+  { tag: [tags.tagName, tags.keyword, tags.operatorKeyword], color: 'var(--sea)', fontWeight: '600' },
+  { tag: [tags.attributeName, tags.propertyName], color: 'var(--wait)' },
+  { tag: [tags.string, tags.attributeValue, tags.number, tags.bool], color: 'var(--live)' },
+  { tag: tags.comment, color: 'var(--ink-2)', fontStyle: 'italic' },
+  { tag: tags.invalid, color: 'var(--alarm)' },
+])
+
 /** Puts an editor into an element. Tab leaves it, as it does any field. */
 export function highlighted(
   into: HTMLElement,
@@ -47,6 +58,7 @@ export function highlighted(
       extensions: [
         basicSetup,
         html(),
+        syntaxHighlighting(colours),
         look,
         lintGutter(),
         EditorState.readOnly.of(readOnly),
