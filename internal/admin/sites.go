@@ -26,6 +26,7 @@ import (
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
+	"mastflag/internal/survey"
 )
 
 func (a *Admin) contrast(_ *call, in ContrastAsk) (Contrast, error) {
@@ -280,7 +281,9 @@ func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 	for _, r := range rows {
 		notices = append(notices, r.Working(), r.Out())
 	}
-	found, err := a.Survey.Survey(ctx, s.Origins[0], delivery.ScriptPath(c.site), bundle.Selectors(notices))
+	found, err := a.Survey.Survey(ctx, s.Origins[0], survey.Sought{
+		Marker: delivery.ScriptPath(c.site), Selectors: bundle.Selectors(notices), Languages: s.AllLanguages(),
+	})
 	if err != nil {
 		return SiteDetail{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: err.Error() + ". The pages known before are kept."}
 	}

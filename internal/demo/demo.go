@@ -70,7 +70,9 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 	}
 	b, versions := Bundle(siteAddress, base, now)
 	guard := outbound.New(outbound.Options{Allowed: []string{strings.TrimPrefix(siteAddress, "http://")}})
-	found, err := survey.New(guard).Survey(ctx, siteAddress, delivery.ScriptPath(Key), bundle.Selectors(b.Notices))
+	found, err := survey.New(guard).Survey(ctx, siteAddress, survey.Sought{
+		Marker: delivery.ScriptPath(Key), Selectors: bundle.Selectors(b.Notices), Languages: b.Site.AllLanguages(),
+	})
 	if err != nil {
 		return fmt.Errorf("reading the demo site: %w", err)
 	}

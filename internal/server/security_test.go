@@ -202,7 +202,7 @@ func TestReachingInward(t *testing.T) {
 			}
 			return ""
 		}}))
-	found, err := s.Survey(t.Context(), outside.URL, "/s/s.js", nil)
+	found, err := s.Survey(t.Context(), outside.URL, survey.Sought{Marker: "/s/s.js"})
 	require.NoError(t, err)
 	require.Len(t, found, 2)
 	assert.Contains(t, found[1].Snippet, "could not be read")

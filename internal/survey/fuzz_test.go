@@ -37,7 +37,7 @@ func FuzzPage(f *testing.F) {
 			t.Fatalf("a title of more than a line: %q", title)
 		}
 		sheetsOf(body)
-		found, lost := look(body, []spot{{"main > p", group}, {"html", all}})
+		found, lost := find(body, []spot{{"main > p", group}, {"html", all}})
 		if len(lost) > 1 || len(found)+len(lost) != 2 {
 			t.Fatalf("%v were not found, and every page has an html; %v were", lost, found)
 		}

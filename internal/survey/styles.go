@@ -40,7 +40,8 @@ func (s *Surveyor) Styles(ctx context.Context, origin, path string) ([]Found, []
 	if err != nil {
 		return nil, nil, err
 	}
-	body, status, err := s.get(ctx, origin+path, maxPage)
+	got, err := s.get(ctx, origin+path, maxPage)
+	body, status := got.body, got.status
 	if err == nil && status != http.StatusOK {
 		err = fmt.Errorf("it answered with status %d", status)
 	}
@@ -60,8 +61,8 @@ func (s *Surveyor) Styles(ctx context.Context, origin, path string) ([]Found, []
 		if o, err := pages.Origin(to.String()); err != nil || !pages.SameSite(o, origin) {
 			continue
 		}
-		if sheet, status, err := s.get(ctx, to.String(), maxPage); err == nil && status == http.StatusOK {
-			sheets = append(sheets, sheet)
+		if sheet, err := s.get(ctx, to.String(), maxPage); err == nil && sheet.status == http.StatusOK {
+			sheets = append(sheets, sheet.body)
 		}
 	}
 	colours, fonts := []Found{}, map[string]int{}

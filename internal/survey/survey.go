@@ -4,6 +4,7 @@ package survey
 
 import (
 	"bytes"
+	"cmp"
 	"compress/gzip"
 	"context"
 	"encoding/xml"
@@ -19,6 +20,7 @@ import (
 
 	"github.com/andybalholm/cascadia"
 	"golang.org/x/net/html"
+	"golang.org/x/net/html/charset"
 	"golang.org/x/text/language"
 
 	"mastflag/core/bundle"
@@ -66,11 +68,20 @@ func New(g *outbound.Guard) *Surveyor {
 	}}
 }
 
+// Sought is what a survey looks for.
+type Sought struct {
+	// What the snippet is known by in a page's HTML.
+	Marker string
+	// Of spots, MaxSelectors at most.
+	Selectors []string
+	// Of the site: a page that does not say its own is in the one that its path
+	// begins with.
+	Languages []string
+}
+
 // Survey reads the pages of a site at origin: those of its sitemap, or the
-// home page alone if it has none. marker is what the snippet is known by in a
-// page's HTML; selectors of spots are looked for on each page, MaxSelectors at
-// most. Pages come by path. The error says what to do.
-func (s *Surveyor) Survey(ctx context.Context, origin, marker string, selectors []string) ([]store.Page, error) {
+// home page alone if it has none. Pages come by path. The error says what to do.
+func (s *Surveyor) Survey(ctx context.Context, origin string, look Sought) ([]store.Page, error) {
 	origin, err := pages.Origin(origin)
 	if err != nil {
 		return nil, err
@@ -80,7 +91,7 @@ func (s *Surveyor) Survey(ctx context.Context, origin, marker string, selectors 
 		return nil, err
 	}
 	var spots []spot
-	for _, text := range selectors[:min(len(selectors), MaxSelectors)] {
+	for _, text := range look.Selectors[:min(len(look.Selectors), MaxSelectors)] {
 		if group, err := cascadia.ParseGroup(text); err == nil {
 			spots = append(spots, spot{text, group})
 		}
@@ -91,7 +102,7 @@ func (s *Surveyor) Survey(ctx context.Context, origin, marker string, selectors 
 	for range atOnce {
 		wg.Go(func() {
 			for i := range next {
-				found[i] = s.page(ctx, origin, paths[i], marker, spots)
+				found[i] = s.page(ctx, origin, paths[i], look, spots)
 			}
 		})
 	}
@@ -139,7 +150,8 @@ func (s *Surveyor) sitemap(ctx context.Context, origin string) ([]string, error)
 	for n := 0; len(queue) > 0 && n < maxMaps; n++ {
 		at, depth := queue[0].at, queue[0].depth
 		queue = queue[1:]
-		body, status, err := s.get(ctx, at, maxBody)
+		got, err := s.get(ctx, at, maxBody)
+		body, status := got.body, got.status
 		if err != nil {
 			return nil, fmt.Errorf("%s could not be read: %w. Check the site’s address, and that the site is running", at, err)
 		}
@@ -237,9 +249,9 @@ type spot struct {
 	group cascadia.SelectorGroup
 }
 
-// look returns where in a page's HTML selectors find something, and those that find
+// find returns where in a page's HTML selectors find something, and those that find
 // nothing.
-func look(body []byte, spots []spot) (found map[string]bundle.Extent, lost []string) {
+func find(body []byte, spots []spot) (found map[string]bundle.Extent, lost []string) {
 	if len(spots) == 0 {
 		return nil, nil
 	}
@@ -272,9 +284,10 @@ func look(body []byte, spots []spot) (found map[string]bundle.Extent, lost []str
 
 // page reads one page: its title, language, whether it has the snippet, and which
 // spots it has not.
-func (s *Surveyor) page(ctx context.Context, origin, path, marker string, spots []spot) store.Page {
+func (s *Surveyor) page(ctx context.Context, origin, path string, look Sought, spots []spot) store.Page {
 	p := store.Page{Page: bundle.Page{Path: path}}
-	body, status, err := s.get(ctx, origin+path, maxPage)
+	got, err := s.get(ctx, origin+path, maxPage)
+	status := got.status
 	switch {
 	case err != nil:
 		p.Snippet = "could not be read: " + err.Error()
@@ -283,14 +296,48 @@ func (s *Surveyor) page(ctx context.Context, origin, path, marker string, spots 
 		p.Snippet = fmt.Sprintf("answered with status %d", status)
 		return p
 	}
+	body := decoded(got.body, got.header.Get("Content-Type"))
 	var hasSnippet bool
-	p.Title, p.Language, hasSnippet = readPage(body, marker)
-	p.Spots, p.Lost = look(body, spots)
+	p.Title, p.Language, hasSnippet = readPage(body, look.Marker)
+	p.Language = cmp.Or(p.Language, languageOf(got.header, path, look.Languages))
+	p.Spots, p.Lost = find(body, spots)
 	p.Snippet = store.SnippetMissing
 	if hasSnippet {
 		p.Snippet = store.SnippetFound
 	}
 	return p
+}
+
+// decoded returns a page in UTF-8, whatever it was written in: as a byte order mark,
+// the header, the page itself or its bytes say (WHATWG Encoding Standard). What cannot
+// be read is left as it is.
+func decoded(body []byte, contentType string) []byte {
+	r, err := charset.NewReader(bytes.NewReader(body), contentType)
+	if err != nil {
+		return body
+	}
+	out, err := io.ReadAll(r)
+	if err != nil {
+		return body
+	}
+	return out
+}
+
+// languageOf returns the language of a page that does not say it in its HTML: the
+// first of its Content-Language header, or the language of the site that its path
+// begins with; "" if neither is known.
+func languageOf(h http.Header, path string, languages []string) string {
+	first, _, _ := strings.Cut(h.Get("Content-Language"), ",")
+	if tag, err := language.Parse(strings.TrimSpace(first)); err == nil && tag != language.Und {
+		return tag.String()
+	}
+	segment, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+	for _, l := range languages {
+		if strings.EqualFold(l, segment) {
+			return l
+		}
+	}
+	return ""
 }
 
 // readPage reads the head of a page and looks through it for a script element
@@ -325,11 +372,18 @@ func readPage(body []byte, marker string) (title, lang string, hasSnippet bool) 
 	}
 }
 
+// An answer is what an address had.
+type answer struct {
+	body   []byte
+	status int
+	header http.Header
+}
+
 // get reads an address, at most limit bytes of it.
-func (s *Surveyor) get(ctx context.Context, address string, limit int64) (body []byte, status int, err error) {
+func (s *Surveyor) get(ctx context.Context, address string, limit int64) (answer, error) {
 	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
 	if err != nil {
-		return nil, 0, err
+		return answer{}, err
 	}
 	r.Header.Set("User-Agent", "MastFlag-Survey/1")
 	res, err := s.client.Do(r)
@@ -338,12 +392,12 @@ func (s *Surveyor) get(ctx context.Context, address string, limit int64) (body [
 		err = during.Err // the address is said already
 	}
 	if err != nil {
-		return nil, 0, err
+		return answer{}, err
 	}
 	defer res.Body.Close()
-	body, err = io.ReadAll(io.LimitReader(res.Body, limit+1))
+	body, err := io.ReadAll(io.LimitReader(res.Body, limit+1))
 	if err == nil && int64(len(body)) > limit {
 		err = fmt.Errorf("it is larger than %d MB", limit>>20)
 	}
-	return body, res.StatusCode, err
+	return answer{body, res.StatusCode, res.Header}, err
 }

@@ -8,9 +8,15 @@ import (
 	"net/http/httptest"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/text/encoding"
+	"golang.org/x/text/encoding/charmap"
+	japanese_ "golang.org/x/text/encoding/japanese"
+	korean_ "golang.org/x/text/encoding/korean"
+	"golang.org/x/text/encoding/unicode"
 
 	"mastflag/internal/outbound"
 	"mastflag/internal/store"
@@ -66,7 +72,7 @@ func TestSurvey(t *testing.T) {
 		"/moved": `-> HOST/`,
 		"/away":  `-> http://elsewhere.invalid/`,
 	})
-	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, "/s/x.js", []string{"html > body > p", "!", "title", "tbody"})
+	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, survey.Sought{Marker: "/s/x.js", Selectors: []string{"html > body > p", "!", "title", "tbody"}})
 	require.NoError(t, err)
 	type row struct{ path, title, lang, snippet, lost string }
 	rows := []row{}
@@ -113,7 +119,7 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 				answers["/sitemap.xml"] = c.body
 			}
 			there := outside(t, answers).URL
-			got, err := survey.New(to(there)).Survey(t.Context(), there, "/s/x.js", nil)
+			got, err := survey.New(to(there)).Survey(t.Context(), there, survey.Sought{Marker: "/s/x.js"})
 			if c.wrong != "" {
 				assert.ErrorContains(t, err, c.wrong)
 				return
@@ -122,9 +128,9 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 			assert.Len(t, got, c.pages)
 		})
 	}
-	_, err := survey.New(to("http://127.0.0.1:1")).Survey(t.Context(), "http://127.0.0.1:1", "/s/x.js", nil)
+	_, err := survey.New(to("http://127.0.0.1:1")).Survey(t.Context(), "http://127.0.0.1:1", survey.Sought{Marker: "/s/x.js"})
 	assert.ErrorContains(t, err, "Check the site’s address")
-	_, err = survey.New(to("")).Survey(t.Context(), "file:///etc/passwd", "/s/x.js", nil)
+	_, err = survey.New(to("")).Survey(t.Context(), "file:///etc/passwd", survey.Sought{Marker: "/s/x.js"})
 	assert.ErrorContains(t, err, "not an http or https address")
 }
 
@@ -146,4 +152,57 @@ func TestStyles(t *testing.T) {
 	assert.ErrorContains(t, err, "status 404")
 	_, _, err = survey.New(to("")).Styles(t.Context(), "ftp://x", "/")
 	assert.Error(t, err)
+}
+
+// Pages are read in whatever encoding they are written in (WHATWG Encoding Standard),
+// and are in the language that they, their header or their path say.
+func TestEncodingsAndLanguages(t *testing.T) {
+	in := func(e encoding.Encoding, s string) string {
+		out, err := e.NewEncoder().String(s)
+		require.NoError(t, err)
+		return out
+	}
+	const korean, japanese, polish, arabic = "한국어 안내", "日本語の案内", "Zażółć gęślą jaźń", "الصفحة الرئيسية"
+	type page struct{ kind, language, body, title, lang string }
+	pages := map[string]page{
+		"/ko/header":      {"text/html; charset=EUC-KR", "", in(korean_.EUCKR, "<title>"+korean+"</title>"), korean, "ko"},
+		"/ja/meta":        {"text/html", "", in(japanese_.ShiftJIS, `<meta charset="shift_jis"><title>`+japanese+"</title>"), japanese, "ja"},
+		"/pl/http-equiv":  {"text/html", "", in(charmap.ISO8859_2, `<meta http-equiv="Content-Type" content="text/html; charset=iso-8859-2"><title>`+polish+"</title>"), polish, "pl"},
+		"/ar/utf-16":      {"text/html", "", in(unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), "<title>"+arabic+"</title>"), arabic, "ar"},
+		"/ar":             {"text/html", "", "<title>" + arabic + "</title>", arabic, "ar"},
+		"/header":         {"text/html; charset=utf-8", "pt-BR, en", "<title>Início</title>", "Início", "pt-BR"},
+		"/de/says-itself": {"text/html", "pl", "<html lang=fr><title>Début</title>", "Début", "fr"},
+		"/PL/letters":     {"text/html", "?", "<title>x</title>", "x", "pl"},
+		"/xx/unknown":     {"text/html", "", "<title>x</title>", "x", ""},
+		"/broken":         {"text/html; charset=no-such", "", "<title>\xff\xfe\x00</title>", "", ""},
+	}
+	var hs *httptest.Server
+	hs = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/sitemap.xml" {
+			fmt.Fprint(w, "<urlset "+ns+">")
+			for path := range pages {
+				fmt.Fprintf(w, "<url><loc>%s%s</loc></url>", hs.URL, path)
+			}
+			fmt.Fprint(w, "</urlset>")
+			return
+		}
+		p := pages[r.URL.Path]
+		w.Header().Set("Content-Type", p.kind)
+		if p.language != "" {
+			w.Header().Set("Content-Language", p.language)
+		}
+		fmt.Fprint(w, p.body)
+	}))
+	t.Cleanup(hs.Close)
+	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, survey.Sought{Marker: "/s/x.js", Languages: []string{"en", "ko", "ja", "pl", "ar"}})
+	require.NoError(t, err)
+	require.Len(t, got, len(pages))
+	for _, p := range got {
+		want := pages[p.Path]
+		if p.Path != "/broken" {
+			assert.Equal(t, want.title, p.Title, p.Path)
+		}
+		assert.Equal(t, want.lang, p.Language, p.Path)
+		assert.True(t, utf8.ValidString(p.Title), p.Path)
+	}
 }
