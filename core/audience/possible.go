@@ -1,10 +1,14 @@
 package audience
 
 import (
+	"cmp"
 	"encoding/binary"
+	"maps"
 	"math"
 	"slices"
 	"strings"
+
+	"mastflag/core/schedule"
 )
 
 // What proofs may cost before they give up, and then claim nothing: one proof,
@@ -29,10 +33,90 @@ func Possible(as ...Audience) bool {
 	return possible(todo, nil)
 }
 
+// Witness returns facts of a visitor who is in all the audiences at once: those
+// that settled does not have. ok is false where none is found, though there may
+// be one. Facts are taken to be independent of each other.
+func Witness(settled func(Key) (v Value, ok bool), as ...Audience) (facts map[string]any, ok bool) {
+	s := &search{left: budget, literals: map[Key][]literal{}, settled: settled, found: map[string]any{}}
+	var todo []claim
+	for _, a := range as {
+		if a.root != nil {
+			todo = append(todo, claim{a.root, true})
+		}
+	}
+	ok = s.all(todo) && s.left > 0
+	return s.found, ok
+}
+
 // Always reports whether every visitor is in the audience, though it has
 // conditions. It is true only where that is proven.
 func (a Audience) Always() bool {
 	return a.root != nil && !a.root.later && !possible([]claim{{a.root, false}}, nil)
+}
+
+// Turns returns when answers about the clock change: the wall-clock times at which
+// those about the date do, and the hours of the day at which those about the hour
+// and the weekday do.
+func (a Audience) Turns() (dates []schedule.Local, hours []int) {
+	for _, l := range a.leaves {
+		switch {
+		case l.fact.Kind == Time:
+			for i, n := range l.nums {
+				dates = append(dates, schedule.Local(n), schedule.Local(l.ends[i])+1)
+			}
+		case l.fact.Name == "clock.weekday":
+			hours = append(hours, 0)
+		case l.fact.Name == "clock.hour":
+			hours = append(hours, 0)
+			for _, n := range l.nums {
+				hours = append(hours, int(n), int(n)+1)
+			}
+		}
+	}
+	slices.Sort(hours)
+	return dates, slices.Compact(hours)
+}
+
+// Zones returns the time zones by which the answer can change, as they are written:
+// those that the visitor's is compared with, and those of other clocks.
+func (a Audience) Zones() []string {
+	var out []string
+	for _, l := range a.leaves {
+		if l.node.Clock != "" {
+			out = append(out, l.node.Clock)
+		}
+		if l.fact.Name != "locale.zone" {
+			continue
+		}
+		switch v := l.node.Value.(type) {
+		case string:
+			out = append(out, v)
+		case []string:
+			out = append(out, v...)
+		case []any:
+			for _, x := range v {
+				if s, ok := x.(string); ok {
+					out = append(out, s)
+				}
+			}
+		}
+	}
+	return slices.DeleteFunc(out, func(s string) bool { _, err := schedule.Zone(s); return err != nil })
+}
+
+// Settles appends what each condition on a settled fact answers to b: audiences
+// of which it is the same have the same Witness.
+func (a Audience) Settles(settled func(Key) (v Value, ok bool), b []byte) []byte {
+	for _, l := range a.leaves {
+		if v, ok := settled(Key{l.fact.Name, l.node.Clock, l.node.Within}); !ok {
+			b = append(b, '?')
+		} else if l.test(v) {
+			b = append(b, '+')
+		} else {
+			b = append(b, '-')
+		}
+	}
+	return append(b, ' ')
 }
 
 // An Idle is a part of an audience that makes no difference.
@@ -121,6 +205,8 @@ type literal struct {
 type search struct {
 	left     int // of the budget
 	literals map[Key][]literal
+	settled  func(Key) (v Value, ok bool) // facts that have one value; nil where none has
+	found    map[string]any               // the values at which the search ended, by fact; nil if nobody asks
 }
 
 // possible reports whether the claims can hold together; purse is a budget
@@ -168,7 +254,7 @@ func (s *search) all(todo []claim) bool {
 			have := s.literals[k]
 			taken = append(taken, mark{k, len(have)})
 			s.literals[k] = append(have[:len(have):len(have)], literal{p.leaf, c.hold})
-			if !s.consistent(p.leaf.fact, s.literals[k]) {
+			if _, ok := s.consistent(k, p.leaf.fact, s.literals[k]); !ok {
 				undo()
 				return false
 			}
@@ -186,6 +272,9 @@ func (s *search) all(todo []claim) bool {
 		}
 	}
 	if len(choices) == 0 {
+		if s.found != nil {
+			s.take()
+		}
 		undo()
 		return true
 	}
@@ -202,18 +291,59 @@ func (s *search) all(todo []claim) bool {
 	return false
 }
 
+// take finds the values of what is not settled.
+func (s *search) take() {
+	byName := func(a, b Key) int { return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.Within, b.Within)) }
+	for _, k := range slices.SortedFunc(maps.Keys(s.literals), byName) {
+		ls := s.literals[k]
+		if len(ls) == 0 {
+			continue
+		}
+		if s.settled != nil {
+			if _, ok := s.settled(k); ok {
+				continue
+			}
+		}
+		switch v, _ := s.consistent(k, ls[0].leaf.fact, ls); v.shape {
+		case aNumber:
+			s.found[k.Name] = v.num
+		case aBool:
+			s.found[k.Name] = v.num == 1
+		case aText:
+			s.found[k.Name] = v.text
+		case aList:
+			s.found[k.Name] = v.list
+		}
+	}
+}
+
 // consistent reports whether some value of the fact, or its absence, fulfils
-// all literals. It may say so where it is not; never the other way.
-func (s *search) consistent(f Fact, ls []literal) bool {
+// all literals, and which. It may say so where it is not; never the other way.
+func (s *search) consistent(k Key, f Fact, ls []literal) (got Value, ok bool) {
 	fulfils := func(v Value) bool {
+		got = v
 		if !s.spend(len(ls)) {
 			return true
 		}
 		return !slices.ContainsFunc(ls, func(l literal) bool { return l.leaf.test(v) != l.hold })
 	}
-	if !f.Later && fulfils(Value{}) {
-		return true
+	if s.settled != nil {
+		if v, ok := s.settled(k); ok {
+			return v, fulfils(v)
+		}
 	}
+	// What counts is there: it is absent only if nothing else is left.
+	if !f.Later && f.Kind != Number && fulfils(Value{}) {
+		return got, true
+	}
+	if s.present(f, ls, fulfils) {
+		return got, true
+	}
+	return got, !f.Later && f.Kind == Number && fulfils(Value{})
+}
+
+// present reports whether some value of the fact fulfils all literals.
+func (s *search) present(f Fact, ls []literal, fulfils func(Value) bool) bool {
 	switch f.Kind {
 	case Number, Time:
 		return slices.ContainsFunc(numbers(f, ls), func(n float64) bool { return fulfils(Value{shape: aNumber, num: n}) })

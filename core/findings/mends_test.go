@@ -46,7 +46,7 @@ func TestMendsMendRandomNotices(t *testing.T) {
 	}
 	colour := func() string { return pick("#ffffff", "#eeeeee", "#777777", "#0b5a66", "#000000") }
 	notice := func(id string) string {
-		fields := []string{fmt.Sprintf(`"id":%q`, id), `"kind":` + pick(`"bar"`, `"bar"`, `"alert"`, `"block"`), `"state":"published"`, `"publishedAt":"2026-12-01T00:00:00Z"`,
+		fields := []string{fmt.Sprintf(`"id":%q`, id), `"kind":` + pick(`"bar"`, `"bar"`, `"alert"`, `"block"`), `"state":"published"`, `"publishedAt":"2026-12-01T00:00:00Z"`, fmt.Sprintf(`"rank":%d`, r.IntN(3)*10),
 			fmt.Sprintf(`"pages":{"include":%s,"exclude":%s}`, list(0, 3), list(0, 2))}
 		if r.IntN(2) == 0 {
 			fields = append(fields, `"audience":`+group())
@@ -77,19 +77,20 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		}
 		return out
 	}
+	const room = `"capacity":{"top":1,"bottom":1}`
 	tried := map[findings.Code]int{}
 	for range 500 {
-		notices := []string{notice("a"), notice("b")}
-		before := check(t, notices...)
+		notices := []string{notice("a"), notice("b"), sound("c", `"rank":15`)}
+		before := checkSite(t, room, notices...)
 		for _, f := range before {
 			for _, m := range f.Mends {
 				tried[f.Code]++
-				i := slices.Index([]string{"a", "b"}, f.Notices[0])
+				i := slices.Index([]string{"a", "b", "c"}, f.Notices[0])
 				mended := slices.Clone(notices)
 				mended[i] = patched(t, notices[i], m)
 				name, err := json.Marshal([]any{f.Code, f.What, m, notices[i]})
 				require.NoError(t, err)
-				after := check(t, mended...)
+				after := checkSite(t, room, mended...)
 				was, is := count(before), count(after)
 				require.Less(t, is[kind{f.Code, f.Notices[0]}], was[kind{f.Code, f.Notices[0]}], "%s", name)
 				for _, g := range after {
@@ -101,7 +102,7 @@ func TestMendsMendRandomNotices(t *testing.T) {
 	}
 	for _, code := range []findings.Code{
 		findings.AllExcluded, findings.Redundant, findings.UnknownPage, findings.NoPages, findings.MatchesNone, findings.Nobody, findings.IdlePart,
-		findings.LowContrast, findings.NotClosable, findings.Over, findings.NoSpot,
+		findings.LowContrast, findings.NotClosable, findings.Over, findings.NoSpot, findings.Rival,
 	} {
 		assert.Greater(t, tried[code], 20, code)
 	}

@@ -452,13 +452,7 @@ func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time
 
 // lookAhead is At of a floating schedule.
 func (s Schedule) lookAhead(t time.Time, loc *time.Location) (live bool, next time.Time) {
-	here := LocalAt(t, loc)
-	longest := Local(0)
-	for _, w := range s.windows {
-		if w.repeat != nil {
-			longest = max(longest, w.repeat.length)
-		}
-	}
+	here, longest := LocalAt(t, loc), s.longest()
 	for ahead := firstLook; ; ahead *= 4 {
 		hi := min(here+ahead, lastLocal)
 		in, all := s.expand(here-longest-2*day, hi, loc, loc)
@@ -491,6 +485,25 @@ func (s Schedule) SiteAt(t time.Time) (live bool, next time.Time) {
 // site as a whole sees them. They are sorted, disjoint and do not touch.
 func (s Schedule) Range(from, until time.Time) []Interval {
 	return Range(s.upTo(until).in, from, until)
+}
+
+// longest returns how long the longest of the repeating windows is.
+func (s Schedule) longest() (longest Local) {
+	for _, w := range s.windows {
+		if w.repeat != nil {
+			longest = max(longest, w.repeat.length)
+		}
+	}
+	return longest
+}
+
+// RangeIn is Range for a visitor in loc.
+func (s Schedule) RangeIn(from, until time.Time, loc *time.Location) []Interval {
+	if !s.floating {
+		return s.Range(from, until)
+	}
+	in, _ := s.expand(LocalAt(from, loc)-s.longest()-2*day, LocalAt(until, loc)+2*day, loc, loc)
+	return Range(in, from, until)
 }
 
 // End returns when the schedule is over for the site as a whole. ends is

@@ -1,0 +1,435 @@
+package findings
+
+import (
+	"encoding/binary"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"mastflag/core/audience"
+	"mastflag/core/bundle"
+	"mastflag/core/countdown"
+	"mastflag/core/decide"
+	"mastflag/core/fault"
+	"mastflag/core/moment"
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
+)
+
+const (
+	// How far rivals are looked for, from the instant of the check.
+	ahead = 2 * 366 * 24 * time.Hour
+	// How many page views are tried in one check, and on one page for one slot,
+	// before nothing more is claimed.
+	maxTries, maxTriesOnPage = 100_000, 20_000
+	// For how many days after something starts the visitor's hours and weekdays
+	// are gone through, and after how many starts.
+	daysAhead, dailyStarts = 8, 20
+)
+
+const day = schedule.Local(86_400)
+
+// clocks are where the clocks of visitors may be, beside the site's and those
+// that audiences name: the ends of the Earth and places between.
+var clocks = []string{
+	"Pacific/Kiritimati", "Asia/Tokyo", "Asia/Kolkata", "Europe/Berlin", "Europe/London", "America/New_York", "America/Los_Angeles",
+	"Etc/GMT+12",
+}
+
+// rival is a published notice with when and to whom it shows.
+type rival struct {
+	i     int
+	n     bundle.Notice
+	when  schedule.Schedule
+	to    audience.Audience
+	facts []string                       // that the audience asks for
+	turns []bundle.Notice                // those whose countdowns decide about it: itself, and whoever hands over to it
+	in    map[string][]schedule.Interval // by the visitor's clock
+}
+
+// asks reports whether the audience asks for a fact that begins so.
+func (r *rival) asks(prefix string) bool {
+	return slices.ContainsFunc(r.facts, func(f string) bool { return strings.HasPrefix(f, prefix) })
+}
+
+// live returns when the notice is live for a visitor with a clock, from an
+// instant on, as far ahead as is looked.
+func (r *rival) live(at time.Time, zone string, loc *time.Location) []schedule.Interval {
+	if !r.when.Floating() {
+		zone = ""
+	}
+	in, ok := r.in[zone]
+	if !ok {
+		in = r.when.RangeIn(at, at.Add(ahead), loc)
+		r.in[zone] = in
+	}
+	return in
+}
+
+// rivals reports each published notice that others can keep from its slot at
+// some time from now on, on some known page, from some visitor, with when,
+// where and who wins. What is claimed has been decided as that visitor's visit.
+func (c *checker) rivals() {
+	bySlot, turns := map[bundle.Slot][]*rival{}, map[string][]bundle.Notice{}
+	for _, n := range c.b.Notices {
+		if d := n.Countdown(); d != nil && n.GetState() == bundle.Published {
+			turns[n.ID] = append(turns[n.ID], n)
+			if d.HandTo != "" {
+				turns[d.HandTo] = append(turns[d.HandTo], n)
+			}
+		}
+	}
+	for i, n := range c.b.Notices {
+		slot := n.GetSlot().Shared()
+		// A consent notice gives its place up once it is answered.
+		if n.GetState() != bundle.Published || slot.Unlimited() || n.Kind == bundle.KindConsent {
+			continue
+		}
+		when := c.site.Schedule(n.ID)
+		if len(when.Range(c.at, c.at.Add(ahead))) > 0 {
+			to := c.site.Audience(n.ID)
+			r := &rival{i, n, when, to, to.Facts(), turns[n.ID], map[string][]schedule.Interval{}}
+			bySlot[slot] = append(bySlot[slot], r)
+		}
+	}
+	tries := maxTries
+	for _, slot := range bundle.Slots {
+		rs := bySlot[slot]
+		capacity := c.b.Site.SlotCapacity(slot)
+		if len(rs) <= capacity || capacity < 1 {
+			continue
+		}
+		slices.SortFunc(rs, func(a, b *rival) int { return decide.Rivals(a.n, b.n) })
+		ids := make([]int32, len(rs))
+		sets := make([]pages.Set, len(rs))
+		look := c.site.Distinct()
+		byPath, byRest := false, false
+		for k, r := range rs {
+			ids[k] = int32(k)
+			sets[k], _ = pages.Compile(r.n.GetPages(), c.names)
+			byPath = byPath || r.asks("page.path") || r.asks("page.url") || r.asks("page.title")
+			byRest = byRest || r.asks("page.")
+		}
+		if byRest {
+			look = c.pages
+		}
+		index := pages.NewIndex(ids, func(k int32) pages.Set { return sets[k] })
+		told := map[int]bool{} // whom to say nothing more of
+		for _, r := range rs {
+			told[r.i] = c.only != "" && r.n.ID != c.only
+		}
+		seen := map[string]bool{} // pages with the same notices are looked at once
+		for _, p := range look {
+			here, barred := index.Find(p)
+			for _, k := range index.Everywhere() {
+				if _, out := slices.BinarySearch(barred, k); !out {
+					here = append(here, k)
+				}
+			}
+			slices.Sort(here)
+			key := fmt.Sprint(here)
+			if byPath {
+				key += p.Path
+			} else if byRest {
+				key += fmt.Sprintf("%q %q %q", p.Type, p.Tags, p.Language)
+			}
+			if len(here) <= capacity || seen[key] {
+				continue
+			}
+			seen[key] = true
+			m := meeting{
+				checker: c, slot: slot, bySlot: bySlot, capacity: capacity, path: p.Path, told: told,
+				tries: &tries, left: maxTriesOnPage,
+			}
+			for _, k := range here {
+				m.list = append(m.list, rs[k])
+			}
+			m.look()
+		}
+	}
+}
+
+// meeting is the notices of one slot that can come to one page, strongest first.
+type meeting struct {
+	*checker
+	slot     bundle.Slot
+	bySlot   map[bundle.Slot][]*rival // all of the site
+	capacity int
+	path     string
+	list     []*rival
+	told     map[int]bool
+	tries    *int // left in the whole check, and here
+	left     int
+	// What was tried in vain: a clock and who is live, and what is settled of whom.
+	vain, settled map[string]bool
+}
+
+// untold reports whether there is someone to look for, and leave to.
+func (m *meeting) untold() bool {
+	untold := func(r *rival) bool { return !m.told[r.i] }
+	return *m.tries > 0 && m.left > 0 && slices.ContainsFunc(m.list[m.capacity:], untold)
+}
+
+// look reports which of the notices are held back. Whatever meets, meets when
+// the last of it starts, or where the clock that an audience asks for turns.
+func (m *meeting) look() {
+	m.vain, m.settled = map[string]bool{}, map[string]bool{}
+	zoned := false
+	zones := []string{""} // a visitor whose clock is not known has the site's
+	for _, r := range m.list {
+		zoned = zoned || r.when.Floating() || r.asks("clock.") || r.asks("locale.zone") || r.turns != nil
+		zones = append(zones, r.to.Zones()...)
+	}
+	if zoned {
+		zones = append(append(zones, m.site.Zone().String()), clocks...)
+	}
+	for k, zone := range zones {
+		loc, err := schedule.Zone(zone)
+		if zone == "" {
+			loc, err = m.site.Zone(), nil
+		}
+		if err == nil && !slices.Contains(zones[:k], zone) && m.untold() {
+			m.clock(zone, loc, zones)
+		}
+	}
+}
+
+// clock looks at the visitors with a clock; zone is "" where it is not known.
+func (m *meeting) clock(zone string, loc *time.Location, zones []string) {
+	end := m.at.Add(ahead)
+	where := []*time.Location{loc, m.site.Zone()} // the clocks that audiences can ask for
+	for _, z := range zones {
+		if z, err := schedule.Zone(z); err == nil {
+			where = append(where, z)
+		}
+	}
+	var moments []int64 // in microseconds since 1970
+	look := func(t time.Time) {
+		if !t.Before(m.at) && t.Before(end) {
+			moments = append(moments, t.UnixMicro())
+		}
+	}
+	in := make([][]schedule.Interval, len(m.list))
+	turning := false // the moment itself matters, not only who is live
+	var hours []int
+	for k, r := range m.list {
+		in[k] = r.live(m.at, zone, loc)
+		moments = slices.Grow(moments, len(in[k]))
+		for _, i := range in[k] {
+			look(i.From)
+		}
+		dates, hoursOf := r.to.Turns()
+		hours = append(hours, hoursOf...)
+		turning = turning || r.turns != nil || dates != nil || hours != nil
+		for _, d := range dates {
+			for _, z := range where {
+				look(d.In(z))
+			}
+		}
+		for _, n := range r.turns {
+			if over := m.site.Countdown(n.ID).Over(m.at, loc, time.Time{}); !over.IsZero() {
+				look(over)
+			}
+		}
+	}
+	distinct := func() {
+		slices.Sort(moments)
+		moments = slices.Compact(moments)
+	}
+	distinct()
+	if hours != nil {
+		slices.Sort(hours)
+		hours = slices.Compact(hours)
+		for _, from := range moments[:min(len(moments), dailyStarts)] {
+			for _, z := range where {
+				midnight := schedule.LocalAt(time.UnixMicro(from), z) / day * day
+				for d := range schedule.Local(daysAhead) {
+					for _, h := range hours {
+						if at := (midnight + d*day + schedule.Local(h)*3600).In(z); at.UnixMicro() > from {
+							look(at)
+						}
+					}
+				}
+			}
+		}
+		distinct()
+	}
+	live := make([]*rival, 0, len(m.list))
+	names := []byte(zone)            // of the visitor's clock and of who is live
+	next := make([]int, len(m.list)) // the first interval of each that is not over
+	for _, micro := range moments {
+		t := time.UnixMicro(micro).UTC()
+		live = live[:0]
+		names = names[:len(zone)]
+		for k, r := range m.list {
+			for next[k] < len(in[k]) && !in[k][next[k]].Until.After(t) {
+				next[k]++
+			}
+			if next[k] == len(in[k]) || in[k][next[k]].From.After(t) {
+				continue
+			}
+			names = binary.AppendUvarint(names, uint64(k))
+			if len(live) >= m.capacity && !m.told[r.i] && (turning || !m.vain[string(names)]) && !m.held(t, zone, live, r) {
+				m.vain[string(names)] = true
+			}
+			live = append(live, r)
+		}
+		if !m.untold() {
+			return
+		}
+	}
+}
+
+// held reports loser if at an instant enough of the stronger ones are shown to
+// a visitor who would see it too.
+func (m *meeting) held(t time.Time, zone string, stronger []*rival, loser *rival) bool {
+	for _, v := range m.visits(t, zone, append(slices.Clone(stronger), loser)) {
+		if *m.tries, m.left = *m.tries-1, m.left-1; !m.untold() {
+			return false
+		}
+		trial, ok := m.site.Try(v)
+		if !ok {
+			continue
+		}
+		winners := m.winners(trial, stronger, loser)
+		trial.Done()
+		if winners != nil {
+			m.report(t, zone, winners, loser)
+			return true
+		}
+	}
+	return false
+}
+
+// winners returns those of the stronger that are shown on a page view, where the
+// loser is held back by as many as there is room for; nil where it is not.
+func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (winners []*rival) {
+	if !trial.Meets(loser.n.ID) {
+		return nil
+	}
+	// Page views of which the same is settled end the same.
+	as := loser.to.Settles(trial.Settled, fmt.Append(nil, loser.i, " "))
+	meets := stronger[:0:0]
+	for _, w := range stronger {
+		if trial.Meets(w.n.ID) {
+			meets = append(meets, w)
+			as = w.to.Settles(trial.Settled, fmt.Append(as, w.i, " "))
+		}
+	}
+	if m.settled[string(as)] {
+		return nil
+	}
+	defer func() { m.settled[string(as)] = winners == nil }()
+	if len(meets) < m.capacity {
+		return nil
+	}
+	// Mostly the strongest are shown together; otherwise whoever can be beside them.
+	together := []audience.Audience{loser.to}
+	for _, w := range meets[:m.capacity] {
+		together = append(together, w.to)
+	}
+	facts, ok := audience.Witness(trial.Settled, together...)
+	if !ok {
+		together = together[:1]
+		for _, w := range meets {
+			if len(together) > m.capacity {
+				break
+			}
+			if with, can := audience.Witness(trial.Settled, append(slices.Clone(together), w.to)...); can {
+				together, facts = append(together, w.to), with
+			}
+		}
+		if len(together) <= m.capacity {
+			return nil
+		}
+	}
+	d, held := trial.Decide(facts)
+	if !slices.Contains(held, loser.n.ID) {
+		return nil
+	}
+	for _, shown := range d.Show {
+		if k := slices.IndexFunc(stronger, func(r *rival) bool { return r.n.ID == shown.ID }); k >= 0 {
+			winners = append(winners, stronger[k])
+		}
+	}
+	if len(winners) != m.capacity {
+		return nil
+	}
+	return winners
+}
+
+// visits returns the visits to try: of one who has not answered the consent
+// question, or agreed to nothing, or to everything, where it is asked; who meets
+// the countdowns that are each visitor's own now, or met them long ago.
+func (m *meeting) visits(t time.Time, zone string, list []*rival) []decide.Visit {
+	v := decide.Visit{At: t, URL: m.path, Facts: map[string]any{}}
+	if len(m.b.Site.Origins) > 0 {
+		v.URL = m.b.Site.Origins[0] + m.path
+	}
+	if zone != "" {
+		v.Facts["locale.zone"] = zone
+	}
+	out := []decide.Visit{v}
+	if m.site.Asks() != "" {
+		var all []string
+		for _, p := range m.b.Site.Setup().Purposes {
+			all = append(all, p.ID)
+		}
+		agreed, refused := v, v
+		agreed.Memory.Consent = m.site.Consent().Given(all, t.Add(-time.Minute))
+		refused.Memory.Consent = m.site.Consent().Given(nil, t.Add(-time.Minute))
+		out = append(out, agreed, refused)
+	}
+	met := map[string]decide.Acts{}
+	for _, r := range list {
+		for _, n := range r.turns {
+			if n.Countdown().Kind == countdown.Visitor && n.GetPublishedAt().Before(t) {
+				met[n.ID] = decide.Acts{Met: n.GetPublishedAt()}
+			}
+		}
+	}
+	if len(met) == 0 {
+		return out
+	}
+	for _, v := range out {
+		v.Memory.Notices = met
+		out = append(out, v)
+	}
+	return out
+}
+
+// report adds the finding.
+func (m *meeting) report(t time.Time, zone string, winners []*rival, loser *rival) {
+	m.told[loser.i] = true
+	f := Finding{
+		Code: Rival, Severity: Caution, Notices: []string{loser.n.ID}, Pointers: []string{fault.Pointer("notices", loser.i)},
+		Mend: "Raise its rank, give it another slot, or part them by time, pages or audience.",
+	}
+	var names []string
+	for _, w := range winners {
+		f.Notices = append(f.Notices, w.n.ID)
+		f.Pointers = append(f.Pointers, fault.Pointer("notices", w.i))
+		names = append(names, "“"+w.n.GetTitle()+"”")
+	}
+	// Above the last that there is room for, nobody can keep it out.
+	last := m.bySlot[m.slot][m.capacity-1].n
+	if last.GetLevel() == loser.n.GetLevel() && last.GetRank() < 100 {
+		f.Mends = append(f.Mends, add(fmt.Sprintf("Raise its rank to %d", last.GetRank()+1), "/rank", last.GetRank()+1))
+	}
+	other := map[bundle.Slot]bundle.Slot{bundle.Top: bundle.Bottom, bundle.Bottom: bundle.Top}[m.slot]
+	if other != "" && len(m.bySlot[other]) < m.b.Site.SlotCapacity(other) {
+		f.Mends = append(f.Mends, add("Show it "+other.Where(), "/slot", other))
+	}
+	take := "take the place"
+	if len(names) == 1 {
+		take = "takes the place"
+	}
+	whose := ""
+	if zone != "" && zone != m.site.Zone().String() {
+		whose = ", to a visitor whose clock is in " + zone
+	}
+	f.What = fmt.Sprintf("“%s” can be held back on %s from %s%s: %s %s %s.",
+		loser.n.GetTitle(), m.path, moment.Say(t, m.at, m.site.Zone()), whose, strings.Join(names, " and "), take, m.slot.Where())
+	m.found = append(m.found, f)
+}
