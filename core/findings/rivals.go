@@ -204,10 +204,10 @@ func (m *meeting) clock(zone string, loc *time.Location, zones []string) {
 			where = append(where, z)
 		}
 	}
-	var moments []int64 // in microseconds since 1970
+	var moments []int64 // in microseconds since 1970, none before what it stands for
 	look := func(t time.Time) {
 		if !t.Before(m.at) && t.Before(end) {
-			moments = append(moments, t.UnixMicro())
+			moments = append(moments, t.Add(time.Microsecond-time.Nanosecond).UnixMicro())
 		}
 	}
 	in := make([][]schedule.Interval, len(m.list))

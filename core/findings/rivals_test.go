@@ -32,7 +32,7 @@ func rivalSite(t *testing.T, notices ...string) *decide.Site {
 	return s
 }
 
-func rivalsOf(s *decide.Site) (out []findings.Finding) {
+func rivalsOf(s *decide.Site, at time.Time) (out []findings.Finding) {
 	for _, f := range findings.Check(s, at) {
 		if f.Code == findings.Rival {
 			out = append(out, f)
@@ -86,7 +86,9 @@ func TestRivalsAsVisitorsMeetThem(t *testing.T) {
 		{"purposes, where nobody asks", top + "," + fact("consent.granted", "has", `"marketing"`), "", ""},
 	}
 	for _, c := range tests {
-		got := rivalsOf(rivalSite(t, sound("a", c.a), sound("b", c.b)))
+		s := rivalSite(t, sound("a", c.a), sound("b", c.b))
+		got := rivalsOf(s, at)
+		assert.Equal(t, got, rivalsOf(s, at.Add(time.Nanosecond)), "%s, at any fraction of a second", c.name)
 		if c.want == "" {
 			assert.Empty(t, got, c.name)
 			continue
@@ -168,7 +170,7 @@ func TestRivalsHaveWitnesses(t *testing.T) {
 	for range 200 {
 		s := rivalSite(t, notice("a"), notice("b"), notice("c"), notice("d"))
 		told := map[string]bool{}
-		for _, f := range rivalsOf(s) {
+		for _, f := range rivalsOf(s, at) {
 			told[f.Notices[0]] = true
 			m := named.FindStringSubmatch(f.What)
 			require.NotNil(t, m, f.What)
