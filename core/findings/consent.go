@@ -3,7 +3,6 @@ package findings
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"mastflag/core/bundle"
@@ -23,6 +22,7 @@ const (
 	NoWayBack    Code = "no-way-back"    // nothing to withdraw by
 	HoldsLong    Code = "holds-long"     // an answer holds too long
 	SmallTarget  Code = "small-target"   // a button that is hard to hit
+	UnsureTarget Code = "unsure-target"  // a button whose size only the page knows
 	LockedOut    Code = "locked-out"     // who does not answer sees nothing
 	NothingAsks  Code = "nothing-asks"   // things are set, and nobody is asked
 	AsksNothing  Code = "asks-nothing"   // a question about nothing
@@ -50,22 +50,7 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 		c.add(RefuseHarder, Alarm, i, at+"/refuse", title+" lets all be accepted with one press, and refused only behind “Choose”: refusing takes more steps.", "Put refusing beside accepting.", remove("Put it beside accepting", at+"/refuse"))
 		cited("GDPR Art. 4(11) and 7(3); EDPB Guidelines 05/2020, 112 ff.")
 	}
-	for _, d := range n.GetLook().Declarations() {
-		if strings.Contains(d.Selector, "reject") || strings.Contains(d.Selector, "accept") || strings.Contains(d.Selector, ".button:") {
-			c.add(RefuseHarder, Alarm, i, "/look/css", fmt.Sprintf("The own style of %s makes one answer look different from another (%s: %s).", title, d.Selector, d.Property), "Let both answers look the same.", remove("Remove the own style", "/look/css"))
-			cited("GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design")
-			break
-		}
-	}
-	for _, d := range n.GetLook().Declarations() {
-		if size, ok := strings.CutSuffix(d.Value, "px"); ok && slices.Contains([]string{"height", "max-height", "min-height", "width", "max-width"}, d.Property) && names(d.Selector) {
-			if px, err := strconv.ParseFloat(size, 64); err == nil && px < 24 {
-				c.add(SmallTarget, Alarm, i, "/look/css", fmt.Sprintf("The own style of %s makes %s %s px small; 24 are needed.", title, d.Selector, size), "Make it larger.", remove("Remove the own style", "/look/css"))
-				cited("WCAG 2.2 §2.5.8")
-				break
-			}
-		}
-	}
+	c.style(i, n, title)
 	if len(q.Ticked) > 0 {
 		c.add(Ticked, Alarm, i, at+"/ticked", fmt.Sprintf("%s wants %s ticked beforehand. Where the rule is opt-in that is no consent, and it is not done.", title, strings.Join(q.Ticked, " and ")), "Tick nothing beforehand.", remove("Tick nothing beforehand", at+"/ticked"))
 		cited("GDPR Art. 4(11), Recital 32; CJEU C-673/17 (Planet49)")

@@ -91,12 +91,16 @@ func (c *checker) heir(i int, n bundle.Notice, title string) {
 // countdownNow finds what is wrong with a countdown at the instant of the check.
 func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 	d := n.Countdown()
-	if d == nil || d.Kind == countdown.Repeating {
+	if d == nil {
 		return
 	}
 	const at = "/content/countdown"
 	over, fixed := c.site.Countdown(n.ID).Fixed()
-	if !fixed {
+	if d.Kind == countdown.Repeating || !fixed {
+		if c.neverSeen(n) {
+			c.add(EndsOutside, Caution, i, at, fmt.Sprintf("The countdown of %s never runs out while it is live, on no visitor’s clock: nobody sees the end.", title),
+				"Count to a moment within its time, or change its time.")
+		}
 		return
 	}
 	when := moment.Say(over, c.at, c.site.Zone())
@@ -122,4 +126,29 @@ func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 			c.add(EndsOutside, Caution, i, at+"/at", f, "Count to a moment within its time, or change its time.", mends...)
 		}
 	}
+}
+
+// neverSeen reports whether a countdown runs out again and again, or at one time on
+// each visitor's clock, and never while its notice is live; false where that is not
+// known of all the moments looked at.
+func (c *checker) neverSeen(n bundle.Notice) bool {
+	count, whole := c.site.Countdown(n.ID), c.site.Whole(n.ID)
+	any := false
+	for _, zone := range append([]string{c.site.Zone().String()}, clocks...) {
+		loc, err := schedule.Zone(zone)
+		if err != nil {
+			return false
+		}
+		moments := count.Moments(c.at, c.at.Add(ahead), loc)
+		if len(moments) == countdown.MaxMoments {
+			return false
+		}
+		for _, t := range moments {
+			any = true
+			if live, _ := whole.At(t.Add(-time.Second), loc); live {
+				return false
+			}
+		}
+	}
+	return any
 }

@@ -188,7 +188,8 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 			)
 		default:
 			for _, tag := range slices.Sorted(maps.Keys(n.Wordings())) {
-				if _, in := d.Published[tag]; !in && n.Wordings()[tag].Says() && document.ReadyIn(tag) == "" {
+				in := gives(slices.Collect(maps.Keys(d.Published)), tag)
+				if !in && n.Wordings()[tag].Says() && document.ReadyIn(tag) == "" {
 					c.add(
 						Untranslated,
 						Caution,

@@ -17,6 +17,7 @@ import (
 	"mastflag/core/colour"
 	"mastflag/core/decide"
 	"mastflag/core/fault"
+	"mastflag/core/lookup"
 	"mastflag/core/markup"
 	"mastflag/core/moment"
 	"mastflag/core/pages"
@@ -443,14 +444,15 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 	f := Finding{Code: Untranslated, Severity: Caution, Notices: []string{n.ID}, Mend: "Write them; until then those pages get another language."}
 	var lacks []string
 	for _, tag := range c.b.Site.AllLanguages() {
-		if !w[tag].HasWords() {
+		if !has(w, tag) {
 			f.Pointers = append(f.Pointers, fault.Pointer("notices", i, "content", "wordings", tag))
 			lacks = append(lacks, tag)
-			continue
 		}
-		c.links(i, n, title, tag)
 	}
 	for _, tag := range slices.Sorted(maps.Keys(w)) {
+		if w[tag].HasWords() {
+			c.links(i, n, title, tag)
+		}
 		at := fault.Pointer("content", "wordings", tag)
 		switch wording.StateOf(w, tag, c.b.Site.Language) {
 		case wording.Unread:
@@ -467,6 +469,29 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		f.What = fmt.Sprintf("%s has no words in %s.", title, strings.Join(lacks, " and "))
 		c.found = append(c.found, f)
 	}
+}
+
+// has reports whether pages in a language get words in it, or in the language that
+// it is a kind of.
+func has(w map[string]bundle.Wording, tag string) bool {
+	var have []string
+	for t, text := range w {
+		if text.HasWords() {
+			have = append(have, t)
+		}
+	}
+	return gives(have, tag)
+}
+
+// gives reports whether one of the tags is that of a language, or of the language
+// that it is a kind of (RFC 4647 §3.4).
+func gives(have []string, tag string) bool {
+	for ; tag != ""; tag = lookup.Shorter(tag) {
+		if slices.ContainsFunc(have, func(t string) bool { return strings.EqualFold(t, tag) }) {
+			return true
+		}
+	}
+	return false
 }
 
 // noAlt reports a picture, at a pointer into the notice, without alternative text.

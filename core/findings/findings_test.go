@@ -163,6 +163,10 @@ func TestFindings(t *testing.T) {
 		{findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"until":"2026-12-04T12:00"}]}`, `"schedule":{"windows":[{"until":"2026-12-04T12:01"}]}`},
 		{findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"until":"2026-11-30T12:00"}]}`, `"schedule":{"windows":[{"until":"2026-11-30T12:00"},{"from":"2027-01-01T00:00"}]}`},
 		{findings.EndsOutside, "/notices/0/content/countdown/at", counting(`"kind":"to","at":"2026-12-09T18:00","then":"stay"`) + `,"schedule":{"windows":[{"until":"2026-12-08T12:00"}]}`, counting(`"kind":"to","at":"2026-12-08T12:00"`) + `,"schedule":{"windows":[{"until":"2026-12-08T12:00"}]}`},
+		{findings.EndsOutside, "/notices/0/content/countdown", counting(`"kind":"to","at":"2026-12-09T18:00","clock":"visitor","then":"stay"`) + `,"schedule":{"clock":"visitor","windows":[{"until":"2026-12-09T17:00"}]}`,
+			counting(`"kind":"to","at":"2026-12-09T18:00","clock":"visitor","then":"stay"`) + `,"schedule":{"windows":[{"until":"2026-12-09T17:00"}]}`}, // east of London it comes before
+		{findings.EndsOutside, "/notices/0/content/countdown", counting(`"kind":"repeating","at":"2026-12-04T18:00","rule":"FREQ=WEEKLY"`) + `,"schedule":{"windows":[{"from":"2026-12-07T00:00","until":"2026-12-11T17:59","rule":"FREQ=WEEKLY"}]}`,
+			counting(`"kind":"repeating","at":"2026-12-04T18:00","rule":"FREQ=WEEKLY"`) + `,"schedule":{"windows":[{"from":"2026-12-07T00:00","until":"2026-12-11T18:00","rule":"FREQ=WEEKLY"}]}`},
 		{findings.RunOut, "/notices/0/content/countdown", counting(`"kind":"to","at":"2026-12-04T12:00","then":"stay"`), counting(`"kind":"to","at":"2026-12-04T12:01","then":"stay"`)},
 		{findings.Over, "/notices/0/schedule", counting(`"kind":"to","at":"2026-12-04T12:00"`), counting(`"kind":"to","at":"2026-12-04T12:01"`)},
 		{findings.OwnDeadline, "/notices/0/content/countdown", counting(`"kind":"visitor","for":"PT2H"`), counting(`"kind":"to","at":"2026-12-08T12:00"`)},
@@ -260,6 +264,7 @@ func TestConsentFindings(t *testing.T) {
 	asking := func(question, parts string) string {
 		return sound("ask", `"kind":"consent","content":{"consent":{`+question+`},"wordings":{"en":{"message":"May we? <a href=\"/book\">Privacy</a>"}}}`+parts)
 	}
+	style := func(css string) string { return asking("", `,"look":{"css":"`+css+`"}`) }
 	for _, c := range []struct {
 		code            findings.Code
 		source          string
@@ -268,6 +273,16 @@ func TestConsentFindings(t *testing.T) {
 	}{
 		{findings.RefuseHarder, "GDPR Art. 4(11) and 7(3)", asking(`"refuse":"behind"`, ""), asking(`"refuse":"beside"`, ""), "", ""},
 		{findings.RefuseHarder, "GDPR Art. 4(11)", asking("", `,"look":{"css":"[data-act=reject]{opacity:.4}"}`), asking("", `,"look":{"css":".words{opacity:.9}"}`), "", ""},
+		{findings.RefuseHarder, "03/2022", style(".choices .button:nth-child(2){opacity:.4}"), style(".button:focus{outline-offset:4px}"), "", ""},
+		{findings.RefuseHarder, "03/2022", style(".button + .button{font-size:10px}"), style(".words p + p{margin:0}"), "", ""},
+		{findings.RefuseHarder, "03/2022", style(".choices>*{visibility:hidden!important}"), style(".choices>*{visibility:visible}"), "", ""},
+		{findings.RefuseHarder, "03/2022", style(".button{opacity:10%}"), style(".words{opacity:10%}"), "", ""},
+		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{height:1.4em}"), style(".button{height:1.5em}"), "", ""},
+		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{min-height:1.2REM ! important}"), style(".button{min-height:1.5rem!important}"), "", ""},
+		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".close{width:17.9pt}"), style(".close{width:18pt}"), "", ""},
+		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style("@media (min-width:1px){.button{block-size:0}}"), style(".button{block-size:auto}"), "", ""},
+		{findings.UnsureTarget, "WCAG 2.2 §2.5.8", style(".button{height:calc(1em - 4px)}"), style(".words{height:calc(1em - 4px)}"), "", ""},
+		{findings.UnsureTarget, "WCAG 2.2 §2.5.8", style(".button{max-width:3%}"), style(".button{max-width:none}"), "", ""},
 		{findings.SmallTarget, "WCAG 2.2 §2.5.8", asking("", `,"look":{"css":".words b,.choices .button{min-height:20px}"}`), asking("", `,"look":{"css":".choices .button{min-height:24px}.words{max-width:20px}"}`), "", ""},
 		{findings.Ticked, "C-673/17", asking(`"ticked":["marketing"]`, ""), asking(`"ticked":[]`, ""), "", ""},
 		{findings.ClosingIs, "GDPR Art. 4(11)", asking(`"closing":"accept"`, ""), asking(`"closing":"nothing"`, ""), "", ""},
@@ -388,6 +403,22 @@ func TestUntranslated(t *testing.T) {
 	assert.Equal(t, findings.Untranslated, found[0].Code)
 	assert.Equal(t, "“n” has no words in de and pl.", found[0].What)
 	assert.Equal(t, []string{"/notices/0/content/wordings/de", "/notices/0/content/wordings/pl"}, found[0].Pointers)
+
+	// A page gets the words of the language that its own is a kind of, however the tags are written (RFC 4647 §3.4).
+	in := sound("n", `"content":{"wordings":{"EN":{"message":"x"},"De":{"message":"y"},"sl-Latn":{"message":"z"}}}`)
+	for languages, want := range map[string]string{
+		`"en","de-AT","DE","sl-Latn-x-rozaj"`: "",
+		`"en","sl"`:                           "“n” has no words in sl.",
+		`"en","den"`:                          "“n” has no words in den.",
+	} {
+		what := ""
+		for _, f := range checkSite(t, `"languages":[`+languages+`]`, in) {
+			if f.Code == findings.Untranslated {
+				what += f.What
+			}
+		}
+		assert.Equal(t, want, what, languages)
+	}
 }
 
 // A notice matches no known page exactly where its conditions, tried on one page
