@@ -214,6 +214,42 @@ func BenchmarkCompile(b *testing.B) {
 // BenchmarkTimeline expands 1,000 notices over a year, a third of them by a
 // weekly rule on three days in a zone with clock changes, compiling included;
 // and 2,000, to show how it grows.
+// BenchmarkPatterns compiles 2,000 notices by patterns on 2,000 pages, beside the same
+// by sections: each its own pattern, and a hundred that many have.
+func BenchmarkPatterns(b *testing.B) {
+	const n = 2000
+	build := func(entry func(i int) pages.Entry) bundle.Bundle {
+		in := site()
+		in.Pages = nil
+		for i := range n {
+			in.Pages = append(in.Pages, bundle.Page{Path: fmt.Sprintf("/s%d/p%d", i%100, i)})
+			in.Notices = append(in.Notices, bar(fmt.Sprintf("n%d", i), func(n *bundle.Notice) {
+				n.Pages = &pages.Conditions{Include: []pages.Entry{entry(i)}}
+			}))
+		}
+		return in
+	}
+	took := func(in bundle.Bundle) time.Duration {
+		start := time.Now()
+		_, err := decide.Compile(in)
+		require.NoError(b, err)
+		return time.Since(start)
+	}
+	section := func(i int) pages.Entry { return pages.Entry{Match: pages.Section, Path: fmt.Sprintf("/s%d", i%100)} }
+	shared := func(i int) pages.Entry {
+		return pages.Entry{Match: pages.Pattern, Pattern: fmt.Sprintf("/s%d/*", i%100)}
+	}
+	own := func(i int) pages.Entry {
+		return pages.Entry{Match: pages.Pattern, Pattern: fmt.Sprintf("/s%d/*%d", i%100, i)}
+	}
+	for b.Loop() {
+		by := took(build(section))
+		b.ReportMetric(by.Seconds()*1000, "sections-ms")
+		b.ReportMetric(float64(took(build(shared)))/float64(by), "x-shared")
+		b.ReportMetric(float64(took(build(own)))/float64(by), "x-own")
+	}
+}
+
 func BenchmarkTimeline(b *testing.B) {
 	london, err := time.LoadLocation("Europe/London")
 	require.NoError(b, err)

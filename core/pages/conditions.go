@@ -152,6 +152,7 @@ type rule struct {
 	path    string // normal form, for page and section
 	homes   []string
 	pattern *urlpattern.URLPattern
+	begins  string // what every path that the pattern matches begins with
 	set     *Set
 }
 
@@ -218,7 +219,7 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 		if err != nil {
 			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("%q is not a URL pattern", e.Pattern), Remedy: "use * for anything, :name for one segment, {…}? for what may be missing"}
 		}
-		r.pattern = p
+		r.pattern, r.begins = p, literal(e.Pattern)
 	case Type, Tag, Language:
 		if e.GetValue() == "" {
 			return r, &fault.Fault{Pointer: "/value", What: fmt.Sprintf("%q needs a value", e.Match), Remedy: fmt.Sprintf("give the %s of the pages meant", e.Match)}
@@ -250,6 +251,25 @@ func compilePattern(s string) (p *urlpattern.URLPattern, err error) {
 	return (&urlpattern.URLPatternInit{Pathname: &s}).New(nil)
 }
 
+// literal returns what a pattern begins with that stands for itself: plain letters
+// without dots or escapes, which an address writes otherwise. The slash before a name,
+// a group or a star can be missing with it.
+func literal(pattern string) string {
+	if strings.Contains(pattern, "/.") || strings.ContainsAny(pattern, `%\`) {
+		return ""
+	}
+	end := strings.IndexFunc(pattern, func(r rune) bool {
+		return !('a' <= r && r <= 'z' || 'A' <= r && r <= 'Z' || '0' <= r && r <= '9' || r == '/' || r == '-' || r == '_')
+	})
+	switch {
+	case end < 0:
+		return pattern
+	case end > 0 && (strings.ContainsRune("?+", rune(pattern[end])) || pattern[end-1] == '/'):
+		end--
+	}
+	return pattern[:end]
+}
+
 // matches reports whether the rule takes the page.
 func (r rule) matches(p Subject) bool {
 	switch r.entry.Match {
@@ -262,7 +282,7 @@ func (r rule) matches(p Subject) bool {
 	case Section:
 		return below(p.Path, r.path)
 	case Pattern:
-		return r.pattern.TestInit(&urlpattern.URLPatternInit{Pathname: &p.Path})
+		return strings.HasPrefix(p.Path, r.begins) && r.pattern.TestInit(&urlpattern.URLPatternInit{Pathname: &p.Path})
 	case Type:
 		return p.Type == *r.entry.Value
 	case Tag:

@@ -15,13 +15,15 @@ type Index struct {
 type lookup struct {
 	all                      []int32
 	page, section, kind, tag map[string][]int32
-	tried                    []ruled // patterns, languages, queries and sets: one by one
+	patterns                 map[string]*ruled
+	tried                    []ruled // languages, queries and sets: one by one
 	homes                    []int32
 }
 
+// ruled is a rule that is tried on a page, once for all who have it.
 type ruled struct {
-	id   int32
 	rule rule
+	ids  []int32
 }
 
 // NewIndex returns the index of conditions numbered by ids, which ascend.
@@ -41,7 +43,10 @@ func NewIndex(ids []int32, sets func(int32) Set) *Index {
 }
 
 func newLookup() lookup {
-	return lookup{page: map[string][]int32{}, section: map[string][]int32{}, kind: map[string][]int32{}, tag: map[string][]int32{}}
+	return lookup{
+		page: map[string][]int32{}, section: map[string][]int32{}, kind: map[string][]int32{}, tag: map[string][]int32{},
+		patterns: map[string]*ruled{},
+	}
 }
 
 func (l *lookup) add(id int32, rules []rule) {
@@ -62,8 +67,15 @@ func (l *lookup) add(id int32, rules []rule) {
 			put(l.kind, *r.entry.Value)
 		case Tag:
 			put(l.tag, *r.entry.Value)
+		case Pattern:
+			one := l.patterns[r.entry.Pattern]
+			if one == nil {
+				one = &ruled{rule: r}
+				l.patterns[r.entry.Pattern] = one
+			}
+			one.ids = append(one.ids, id)
 		default:
-			l.tried = append(l.tried, ruled{id, r})
+			l.tried = append(l.tried, ruled{r, []int32{id}})
 		}
 	}
 }
@@ -84,9 +96,14 @@ func (l *lookup) find(p Subject, out []int32) []int32 {
 	for _, t := range p.Tags {
 		out = append(out, l.tag[t]...)
 	}
+	for _, r := range l.patterns {
+		if r.rule.matches(p) {
+			out = append(out, r.ids...)
+		}
+	}
 	for _, r := range l.tried {
 		if r.rule.matches(p) {
-			out = append(out, r.id)
+			out = append(out, r.ids...)
 		}
 	}
 	slices.Sort(out)

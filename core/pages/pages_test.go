@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/dunglas/go-urlpattern"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -307,4 +308,40 @@ func TestRefusedSets(t *testing.T) {
 	})
 	require.Len(t, faults, 3)
 	assert.Equal(t, []string{"/0/include/0/path", "/1/name", "/1/exclude/0"}, []string{faults[0].Pointer, faults[1].Pointer, faults[2].Pointer})
+}
+
+// A pattern takes the paths that the URL Pattern Standard's own algorithm takes,
+// whatever is looked at first.
+func TestPatternsAsTheStandardHasThem(t *testing.T) {
+	seed := uint64(time.Now().UnixNano())
+	t.Logf("seed %d", seed)
+	r := rand.New(rand.NewPCG(seed, 3))
+	some := func(of []string, n int) string {
+		var b strings.Builder
+		for range 1 + r.IntN(n) {
+			b.WriteString(of[r.IntN(len(of))])
+		}
+		return b.String()
+	}
+	parts := []string{"/", "/a", "/ab", "b", "-1", "/:x", "/:x?", "/*", "/*?", "*", "{/a}?", "{/b}+", "(a|b)", "/(a|b)?", "/.", "/..", ".", "~", "%41", "ä", "\\a", "/A", "//"}
+	taken := 0
+	for range 15_000 {
+		pattern := "/" + some(parts, 4)
+		path, err := pages.NormalPath("/" + some([]string{"/", "a", "b", "ab", "/a", "/b", "-1", "A", "%41", "ä", ".", "~", "/x"}, 5))
+		if err != nil {
+			continue
+		}
+		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+		if faults != nil {
+			continue
+		}
+		own, err := (&urlpattern.URLPatternInit{Pathname: &pattern}).New(nil)
+		require.NoError(t, err)
+		want := own.TestInit(&urlpattern.URLPatternInit{Pathname: &path})
+		require.Equal(t, want, set.Test(pages.Subject{Path: path}).Shows, "%s on %s", pattern, path)
+		if want {
+			taken++
+		}
+	}
+	assert.Greater(t, taken, 500)
 }
