@@ -23,6 +23,9 @@ const (
 	// How many page views are tried in one check, and on one page for one slot,
 	// before nothing more is claimed.
 	maxTries, maxTriesOnPage = 100_000, 20_000
+	// How many notices are looked at in one check, at one moment each, before
+	// nothing more is claimed.
+	maxSteps = 100_000_000
 	// For how many days after something starts the visitor's hours and weekdays
 	// are gone through, and after how many starts.
 	daysAhead, dailyStarts = 8, 20
@@ -33,8 +36,8 @@ const day = schedule.Local(86_400)
 // clocks are where the clocks of visitors may be, beside the site's and those
 // that audiences name: the ends of the Earth and places between.
 var clocks = []string{
-	"Pacific/Kiritimati", "Asia/Tokyo", "Asia/Kolkata", "Europe/Berlin", "Europe/London", "America/New_York", "America/Los_Angeles",
-	"Etc/GMT+12",
+	"Pacific/Kiritimati", "Asia/Tokyo", "Asia/Kolkata", "Europe/Berlin", "Europe/London", "America/New_York",
+	"America/Los_Angeles", "Etc/GMT+12",
 }
 
 // rival is a published notice with when and to whom it shows.
@@ -44,13 +47,29 @@ type rival struct {
 	when  schedule.Schedule
 	to    audience.Audience
 	facts []string                       // that the audience asks for
+	pages bool                           // and something about the page among that
 	turns []bundle.Notice                // those whose countdowns decide about it: itself, and whoever hands over to it
 	in    map[string][]schedule.Interval // by the visitor's clock
+	can   map[string]bool                // whether its audience can have someone, by what is settled
 }
 
 // asks reports whether the audience asks for a fact that begins so.
 func (r *rival) asks(prefix string) bool {
 	return slices.ContainsFunc(r.facts, func(f string) bool { return strings.HasPrefix(f, prefix) })
+}
+
+// someone reports whether the audience can have someone, with what is settled; as is
+// what it appends to, with the rival and what that answers in its audience.
+func (r *rival) someone(settled func(audience.Key) (audience.Value, bool), as []byte) (with []byte, can bool) {
+	as = binary.AppendUvarint(as, uint64(r.i))
+	from := len(as)
+	as = r.to.Settles(settled, as)
+	can, known := r.can[string(as[from:])]
+	if !known {
+		_, can = audience.Witness(settled, r.to)
+		r.can[string(as[from:])] = can
+	}
+	return as, can
 }
 
 // live returns when the notice is live for a visitor with a clock, from an
@@ -86,14 +105,20 @@ func (c *checker) rivals() {
 		if n.GetState() != bundle.Published || slot.Unlimited() || n.Kind == bundle.KindConsent {
 			continue
 		}
-		when := c.site.Schedule(n.ID)
-		if len(when.Range(c.at, c.at.Add(ahead))) > 0 {
-			to := c.site.Audience(n.ID)
-			r := &rival{i, n, when, to, to.Facts(), turns[n.ID], map[string][]schedule.Interval{}}
+		when, to := c.site.Schedule(n.ID), c.site.Audience(n.ID)
+		r := &rival{
+			i: i, n: n, when: when, to: to, facts: to.Facts(), turns: turns[n.ID],
+			in: map[string][]schedule.Interval{}, can: map[string]bool{},
+		}
+		in := when.Range(c.at, c.at.Add(ahead))
+		if !when.Floating() {
+			r.in[""] = in
+		}
+		if len(in) > 0 {
 			bySlot[slot] = append(bySlot[slot], r)
 		}
 	}
-	tries := maxTries
+	tries, steps := maxTries, maxSteps
 	for _, slot := range bundle.Slots {
 		rs := bySlot[slot]
 		capacity := c.b.Site.SlotCapacity(slot)
@@ -104,15 +129,12 @@ func (c *checker) rivals() {
 		ids := make([]int32, len(rs))
 		sets := make([]pages.Set, len(rs))
 		look := c.site.Distinct()
-		byPath, byRest := false, false
 		for k, r := range rs {
 			ids[k] = int32(k)
 			sets[k], _ = pages.Compile(r.n.GetPages(), c.names)
-			byPath = byPath || r.asks("page.path") || r.asks("page.url") || r.asks("page.title")
-			byRest = byRest || r.asks("page.")
-		}
-		if byRest {
-			look = c.pages
+			if r.pages = r.asks("page."); r.pages {
+				look = c.pages // each may be another to it
+			}
 		}
 		index := pages.NewIndex(ids, func(k int32) pages.Set { return sets[k] })
 		told := map[int]bool{} // whom to say nothing more of
@@ -127,27 +149,58 @@ func (c *checker) rivals() {
 					here = append(here, k)
 				}
 			}
-			slices.Sort(here)
-			key := fmt.Sprint(here)
-			if byPath {
-				key += p.Path
-			} else if byRest {
-				key += fmt.Sprintf("%q %q %q", p.Type, p.Tags, p.Language)
+			if len(here) <= capacity {
+				continue
 			}
-			if len(here) <= capacity || seen[key] {
+			slices.Sort(here)
+			list, key := c.on(p.Path, rs, here)
+			if len(list) <= capacity || seen[key] {
 				continue
 			}
 			seen[key] = true
 			m := meeting{
-				checker: c, slot: slot, bySlot: bySlot, capacity: capacity, path: p.Path, told: told,
-				tries: &tries, left: maxTriesOnPage,
-			}
-			for _, k := range here {
-				m.list = append(m.list, rs[k])
+				checker: c, slot: slot, bySlot: bySlot, capacity: capacity, path: p.Path, list: list, told: told,
+				tries: &tries, left: maxTriesOnPage, steps: &steps,
 			}
 			m.look()
 		}
 	}
+}
+
+// on returns those of the rivals here whose audiences can have someone on the page,
+// and a text that pages share on which they are the same and answer the same.
+func (c *checker) on(path string, rs []*rival, here []int32) (list []*rival, key string) {
+	trial, ok := c.site.Try(decide.Visit{At: c.at, URL: c.address(path)})
+	if !ok {
+		return nil, ""
+	}
+	defer trial.Done()
+	ofPage := func(k audience.Key) (audience.Value, bool) {
+		if !strings.HasPrefix(k.Name, "page.") {
+			return audience.Value{}, false
+		}
+		return trial.Settled(k)
+	}
+	var as []byte
+	for _, k := range here {
+		r := rs[k]
+		if !r.pages {
+			as = binary.AppendUvarint(as, uint64(r.i))
+			list = append(list, r)
+		} else if with, can := r.someone(ofPage, as); can {
+			as = with
+			list = append(list, r)
+		}
+	}
+	return list, string(as)
+}
+
+// address returns the address of a page, on the first of the site's origins.
+func (c *checker) address(path string) string {
+	if len(c.b.Site.Origins) > 0 {
+		return c.b.Site.Origins[0] + path
+	}
+	return path
 }
 
 // meeting is the notices of one slot that can come to one page, strongest first.
@@ -161,14 +214,16 @@ type meeting struct {
 	told     map[int]bool
 	tries    *int // left in the whole check, and here
 	left     int
+	steps    *int // left in the whole check
 	// What was tried in vain: a clock and who is live, and what is settled of whom.
 	vain, settled map[string]bool
+	as            []byte // room for such a text
 }
 
 // untold reports whether there is someone to look for, and leave to.
 func (m *meeting) untold() bool {
 	untold := func(r *rival) bool { return !m.told[r.i] }
-	return *m.tries > 0 && m.left > 0 && slices.ContainsFunc(m.list[m.capacity:], untold)
+	return *m.tries > 0 && m.left > 0 && *m.steps > 0 && slices.ContainsFunc(m.list[m.capacity:], untold)
 }
 
 // look reports which of the notices are held back. Whatever meets, meets when
@@ -260,6 +315,7 @@ func (m *meeting) clock(zone string, loc *time.Location, zones []string) {
 	next := make([]int, len(m.list)) // the first interval of each that is not over
 	for _, micro := range moments {
 		t := time.UnixMicro(micro).UTC()
+		*m.steps -= len(m.list)
 		live = live[:0]
 		names = names[:len(zone)]
 		for k, r := range m.list {
@@ -309,12 +365,18 @@ func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 		return nil
 	}
 	// Page views of which the same is settled end the same.
-	as := loser.to.Settles(trial.Settled, fmt.Append(nil, loser.i, " "))
-	meets := stronger[:0:0]
+	as, can := loser.someone(trial.Settled, m.as[:0])
+	if !can {
+		return nil
+	}
+	defer func() { m.as = as }()
+	var meets []*rival
 	for _, w := range stronger {
-		if trial.Meets(w.n.ID) {
-			meets = append(meets, w)
-			as = w.to.Settles(trial.Settled, fmt.Append(as, w.i, " "))
+		if !trial.Meets(w.n.ID) {
+			continue
+		}
+		if with, can := w.someone(trial.Settled, as); can {
+			meets, as = append(meets, w), with
 		}
 	}
 	if m.settled[string(as)] {
@@ -363,10 +425,7 @@ func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 // question, or agreed to nothing, or to everything, where it is asked; who meets
 // the countdowns that are each visitor's own now, or met them long ago.
 func (m *meeting) visits(t time.Time, zone string, list []*rival) []decide.Visit {
-	v := decide.Visit{At: t, URL: m.path, Facts: map[string]any{}}
-	if len(m.b.Site.Origins) > 0 {
-		v.URL = m.b.Site.Origins[0] + m.path
-	}
+	v := decide.Visit{At: t, URL: m.address(m.path), Facts: map[string]any{}}
 	if zone != "" {
 		v.Facts["locale.zone"] = zone
 	}
@@ -430,6 +489,7 @@ func (m *meeting) report(t time.Time, zone string, winners []*rival, loser *riva
 		whose = ", to a visitor whose clock is in " + zone
 	}
 	f.What = fmt.Sprintf("“%s” can be held back on %s from %s%s: %s %s %s.",
-		loser.n.GetTitle(), m.path, moment.Say(t, m.at, m.site.Zone()), whose, strings.Join(names, " and "), take, m.slot.Where())
+		loser.n.GetTitle(), m.path, moment.Say(t, m.at, m.site.Zone()), whose,
+		strings.Join(names, " and "), take, m.slot.Where())
 	m.found = append(m.found, f)
 }
