@@ -3,6 +3,7 @@ package bundle
 import (
 	"fmt"
 	"maps"
+	"net/url"
 	"regexp"
 	"slices"
 	"strings"
@@ -78,7 +79,8 @@ type ContactLine struct {
 	Value string `json:"value" jsonschema:"minLength=1,maxLength=500"`
 }
 
-// Href returns where a press on the line leads; "" for a postal address.
+// Href returns where a press on the line leads; "" for a postal address. What a map's
+// line says is an address that was typed, and may lead anywhere.
 func (l ContactLine) Href() string {
 	bare := strings.NewReplacer(" ", "", "(", "", ")", "", "-", "", "/", "", ".", "")
 	switch l.By {
@@ -87,7 +89,7 @@ func (l ContactLine) Href() string {
 	case "message":
 		return "sms:" + bare.Replace(l.Value)
 	case "mail":
-		return "mailto:" + l.Value
+		return "mailto:" + url.PathEscape(l.Value) // RFC 6068 §2
 	case "map":
 		return l.Value
 	}

@@ -287,8 +287,13 @@ var writes = regexp.MustCompile(`\bdocument\s*\.\s*write(ln)?\s*\(`)
 // scripts are the types of a script that browsers run (HTML Standard §4.12.1).
 var scripts = []string{"", "module", "text/javascript", "application/javascript", "text/ecmascript", "application/ecmascript"}
 
+// scriptKind returns the type of a script as browsers compare it.
+func scriptKind(attr map[string]string) string {
+	return strings.ToLower(strings.TrimSpace(attr["type"]))
+}
+
 func (r *reader) script(raw string, e element) *Fault {
-	kind := strings.ToLower(strings.TrimSpace(e.attr["type"]))
+	kind := scriptKind(e.attr)
 	switch {
 	case slices.Contains(scripts, kind):
 		if at := writes.FindStringIndex(raw); at != nil {

@@ -135,6 +135,8 @@ func TestWhatPassesIsReadAsWritten(t *testing.T) {
 func TestSources(t *testing.T) {
 	sum := sha256.Sum256([]byte("a()"))
 	hash := "'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'"
+	style := sha256.Sum256([]byte("a()&"))
+	hashOfStyle := "'sha256-" + base64.StdEncoding.EncodeToString(style[:]) + "'"
 	assert.Equal(t, []code.PolicySource{
 		{Directive: "frame-src", Source: "https://films.example"},
 		{Directive: "img-src", Source: "'self'"},
@@ -148,8 +150,12 @@ func TestSources(t *testing.T) {
 		`<link rel="stylesheet" href="//cdn.example/x.css"><link rel="preconnect" href="https://other.example"><iframe src="https://films.example/1"></iframe>`,
 		`<img src="/i.png"><img src="data:,"><script>a()</script><script src="/own.js"></script>`,
 	))
-	assert.Equal(t, []code.PolicySource{{Directive: "script-src", Source: "'unsafe-inline'"}, {Directive: "style-src", Source: "'unsafe-inline'"}},
-		code.Sources(`<p onclick="x()" style="color:red">x</p>`))
+	assert.Equal(t, []code.PolicySource{
+		{Directive: "script-src", Source: hash}, {Directive: "script-src", Source: "'unsafe-hashes'"},
+		{Directive: "style-src", Source: hashOfStyle}, {Directive: "style-src", Source: "'unsafe-hashes'"},
+	}, code.Sources(`<p onclick="a()" style="a()&amp;">x</p><script type=" Text/JavaScript ">a()</script>`),
+		"CSP Level 3 §2.3.1: with a hash beside it, 'unsafe-inline' is passed over")
+	assert.Equal(t, []code.PolicySource{{Directive: "img-src", Source: "'self'"}}, code.Sources(`<link rel="Shortcut icon" href="/i.png">`))
 	assert.Empty(t, code.Sources("", "<p>x</p>"))
 }
 

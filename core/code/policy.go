@@ -21,7 +21,7 @@ type PolicySource struct {
 // each once, sorted. What scripts load by themselves cannot be known.
 func Sources(parts ...string) (out []PolicySource) {
 	add := func(directive, source string) {
-		if s := (PolicySource{directive, source}); source != "" && !slices.Contains(out, s) {
+		if s := (PolicySource{directive, source}); directive != "" && source != "" && !slices.Contains(out, s) {
 			out = append(out, s)
 		}
 	}
@@ -32,13 +32,15 @@ func Sources(parts ...string) (out []PolicySource) {
 				switch _, outside := t.Attr["src"]; {
 				case outside:
 					add("script-src", origin(t.Attr["src"]))
-				case slices.Contains(scripts, strings.ToLower(t.Attr["type"])) || t.Attr["type"] == "importmap":
+				case slices.Contains(scripts, scriptKind(t.Attr)) || scriptKind(t.Attr) == "importmap":
 					add("script-src", hash(t.Text))
 				}
 			case "style":
 				add("style-src", hash(t.Text))
 			case "link":
-				add(linked[strings.ToLower(t.Attr["rel"])], origin(t.Attr["href"]))
+				for _, relation := range strings.Fields(strings.ToLower(t.Attr["rel"])) {
+					add(linked[relation], origin(t.Attr["href"]))
+				}
 			case "iframe":
 				add("frame-src", origin(t.Attr["src"]))
 			case "img":
@@ -48,22 +50,28 @@ func Sources(parts ...string) (out []PolicySource) {
 			case "form":
 				add("form-action", origin(t.Attr["action"]))
 			}
-			for name := range t.Attr {
+			for name, value := range t.Attr {
+				directive := ""
 				switch {
 				case strings.HasPrefix(name, "on"):
-					add("script-src", "'unsafe-inline'")
+					directive = "script-src"
 				case name == "style":
-					add("style-src", "'unsafe-inline'")
+					directive = "style-src"
 				}
+				add(directive, unsafeHashes)
+				add(directive, hash(value))
 			}
 		}
 	}
-	out = slices.DeleteFunc(out, func(s PolicySource) bool { return s.Directive == "" })
 	slices.SortFunc(out, func(a, b PolicySource) int {
 		return cmp.Or(cmp.Compare(a.Directive, b.Directive), cmp.Compare(a.Source, b.Source))
 	})
 	return out
 }
+
+// unsafeHashes lets hashes allow attributes that are scripts or styles too (CSP Level
+// 3 §2.3.1). Where a hash is given, browsers pass 'unsafe-inline' over.
+const unsafeHashes = "'unsafe-hashes'"
 
 // linked is the directive for what a link of a relation loads.
 var linked = map[string]string{

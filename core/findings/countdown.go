@@ -133,7 +133,7 @@ func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 // known of all the moments looked at.
 func (c *checker) neverSeen(n bundle.Notice) bool {
 	count, whole := c.site.Countdown(n.ID), c.site.Whole(n.ID)
-	any := false
+	runsOut := false
 	for _, zone := range append([]string{c.site.Zone().String()}, clocks...) {
 		loc, err := schedule.Zone(zone)
 		if err != nil {
@@ -144,11 +144,11 @@ func (c *checker) neverSeen(n bundle.Notice) bool {
 			return false
 		}
 		for _, t := range moments {
-			any = true
+			runsOut = true
 			if live, _ := whole.At(t.Add(-time.Second), loc); live {
 				return false
 			}
 		}
 	}
-	return any
+	return runsOut
 }

@@ -438,7 +438,11 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		}
 	}
 	if says == 0 {
-		c.add(NoWording, Alarm, i, "/content", title+" says nothing yet.", "Write its message.")
+		mend := "Write its message."
+		if len(n.Rows()) > 0 {
+			mend = "Write a heading, a text or a link in it: without words in a language it is not shown, whatever else is in it."
+		}
+		c.add(NoWording, Alarm, i, "/content", title+" says nothing yet.", mend)
 		return
 	}
 	f := Finding{Code: Untranslated, Severity: Caution, Notices: []string{n.ID}, Mend: "Write them; until then those pages get another language."}

@@ -275,6 +275,8 @@ func TestConsentFindings(t *testing.T) {
 		{findings.RefuseHarder, "GDPR Art. 4(11)", asking("", `,"look":{"css":"[data-act=reject]{opacity:.4}"}`), asking("", `,"look":{"css":".words{opacity:.9}"}`), "", ""},
 		{findings.RefuseHarder, "03/2022", style(".choices .button:nth-child(2){opacity:.4}"), style(".button:focus{outline-offset:4px}"), "", ""},
 		{findings.RefuseHarder, "03/2022", style(".button + .button{font-size:10px}"), style(".words p + p{margin:0}"), "", ""},
+		{findings.RefuseHarder, "03/2022", style(".choices [title]{margin:0}"), style("[dir=rtl] .button{margin:0}"), "", ""},
+		{findings.RefuseHarder, "03/2022", style(".words ~ .choices > :last-child{margin:0}"), style(".words ~ .choices > .button{margin:0}"), "", ""},
 		{findings.RefuseHarder, "03/2022", style(".choices>*{visibility:hidden!important}"), style(".choices>*{visibility:visible}"), "", ""},
 		{findings.RefuseHarder, "03/2022", style(".button{opacity:10%}"), style(".words{opacity:10%}"), "", ""},
 		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{height:1.4em}"), style(".button{height:1.5em}"), "", ""},

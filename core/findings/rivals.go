@@ -1,6 +1,7 @@
 package findings
 
 import (
+	"cmp"
 	"encoding/binary"
 	"fmt"
 	"slices"
@@ -128,12 +129,12 @@ func (c *checker) rivals() {
 		slices.SortFunc(rs, func(a, b *rival) int { return decide.Rivals(a.n, b.n) })
 		ids := make([]int32, len(rs))
 		sets := make([]pages.Set, len(rs))
-		look := c.site.Distinct()
+		where := c.site.Distinct()
 		for k, r := range rs {
 			ids[k] = int32(k)
 			sets[k], _ = pages.Compile(r.n.GetPages(), c.names)
 			if r.pages = r.asks("page."); r.pages {
-				look = c.pages // each may be another to it
+				where = c.pages // each may be another to it
 			}
 		}
 		index := pages.NewIndex(ids, func(k int32) pages.Set { return sets[k] })
@@ -142,7 +143,7 @@ func (c *checker) rivals() {
 			told[r.i] = c.only != "" && r.n.ID != c.only
 		}
 		seen := map[string]bool{} // pages with the same notices are looked at once
-		for _, p := range look {
+		for _, p := range where {
 			here, barred := index.Find(p)
 			for _, k := range index.Everywhere() {
 				if _, out := slices.BinarySearch(barred, k); !out {
@@ -252,64 +253,11 @@ func (m *meeting) look() {
 
 // clock looks at the visitors with a clock; zone is "" where it is not known.
 func (m *meeting) clock(zone string, loc *time.Location, zones []string) {
-	end := m.at.Add(ahead)
-	where := []*time.Location{loc, m.site.Zone()} // the clocks that audiences can ask for
-	for _, z := range zones {
-		if z, err := schedule.Zone(z); err == nil {
-			where = append(where, z)
-		}
-	}
-	var moments []int64 // in microseconds since 1970, none before what it stands for
-	look := func(t time.Time) {
-		if !t.Before(m.at) && t.Before(end) {
-			moments = append(moments, t.Add(time.Microsecond-time.Nanosecond).UnixMicro())
-		}
-	}
 	in := make([][]schedule.Interval, len(m.list))
-	turning := false // the moment itself matters, not only who is live
-	var hours []int
 	for k, r := range m.list {
 		in[k] = r.live(m.at, zone, loc)
-		moments = slices.Grow(moments, len(in[k]))
-		for _, i := range in[k] {
-			look(i.From)
-		}
-		dates, hoursOf := r.to.Turns()
-		hours = append(hours, hoursOf...)
-		turning = turning || r.turns != nil || dates != nil || hours != nil
-		for _, d := range dates {
-			for _, z := range where {
-				look(d.In(z))
-			}
-		}
-		for _, n := range r.turns {
-			if over := m.site.Countdown(n.ID).Over(m.at, loc, time.Time{}); !over.IsZero() {
-				look(over)
-			}
-		}
 	}
-	distinct := func() {
-		slices.Sort(moments)
-		moments = slices.Compact(moments)
-	}
-	distinct()
-	if hours != nil {
-		slices.Sort(hours)
-		hours = slices.Compact(hours)
-		for _, from := range moments[:min(len(moments), dailyStarts)] {
-			for _, z := range where {
-				midnight := schedule.LocalAt(time.UnixMicro(from), z) / day * day
-				for d := range schedule.Local(daysAhead) {
-					for _, h := range hours {
-						if at := (midnight + d*day + schedule.Local(h)*3600).In(z); at.UnixMicro() > from {
-							look(at)
-						}
-					}
-				}
-			}
-		}
-		distinct()
-	}
+	moments, turning := m.moments(in, loc, zones)
 	live := make([]*rival, 0, len(m.list))
 	names := []byte(zone)            // of the visitor's clock and of who is live
 	next := make([]int, len(m.list)) // the first interval of each that is not over
@@ -335,6 +283,67 @@ func (m *meeting) clock(zone string, loc *time.Location, zones []string) {
 			return
 		}
 	}
+}
+
+// moments returns the instants to look at, in microseconds since 1970, none before
+// what it stands for: where something starts, and where what an audience or a
+// countdown asks of the clock turns. turning is whether any do, so that the instant
+// itself matters, and not only who is live then.
+func (m *meeting) moments(in [][]schedule.Interval, loc *time.Location, zones []string) (out []int64, turning bool) {
+	end := m.at.Add(ahead)
+	clocks := []*time.Location{loc, m.site.Zone()} // that audiences can ask for
+	for _, z := range zones {
+		if z, err := schedule.Zone(z); err == nil {
+			clocks = append(clocks, z)
+		}
+	}
+	take := func(t time.Time) {
+		if !t.Before(m.at) && t.Before(end) {
+			out = append(out, t.Add(time.Microsecond-time.Nanosecond).UnixMicro())
+		}
+	}
+	var hours []int
+	for k, r := range m.list {
+		out = slices.Grow(out, len(in[k]))
+		for _, i := range in[k] {
+			take(i.From)
+		}
+		dates, hoursOf := r.to.Turns()
+		hours = append(hours, hoursOf...)
+		turning = turning || r.turns != nil || dates != nil || hours != nil
+		for _, d := range dates {
+			for _, z := range clocks {
+				take(d.In(z))
+			}
+		}
+		for _, n := range r.turns {
+			if over := m.site.Countdown(n.ID).Over(m.at, loc, time.Time{}); !over.IsZero() {
+				take(over)
+			}
+		}
+	}
+	out = distinct(out)
+	if hours = distinct(hours); hours == nil {
+		return out, turning
+	}
+	for _, from := range out[:min(len(out), dailyStarts)] {
+		for _, z := range clocks {
+			midnight := schedule.LocalAt(time.UnixMicro(from), z) / day * day
+			for i := range daysAhead * len(hours) {
+				local := midnight + schedule.Local(i/len(hours))*day + schedule.Local(hours[i%len(hours)])*3600
+				if t := local.In(z); t.UnixMicro() > from {
+					take(t)
+				}
+			}
+		}
+	}
+	return distinct(out), turning
+}
+
+// distinct returns a list sorted, each member once.
+func distinct[T cmp.Ordered](list []T) []T {
+	slices.Sort(list)
+	return slices.Compact(list)
 }
 
 // held reports loser if at an instant enough of the stronger ones are shown to

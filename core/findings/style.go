@@ -25,8 +25,10 @@ var (
 		"height", "max-height", "min-height", "width", "max-width",
 		"block-size", "max-block-size", "min-block-size", "inline-size", "max-inline-size",
 	}
-	// What of a selector tells one answer from another.
-	tellsApart = regexp.MustCompile(`accept|reject|choose|[+~]|:(?:nth|first|last|only|not|has|is|where|enabled|disabled|empty)|\[`)
+	// What of the last step of a selector, with the neighbours it names, tells one
+	// element from others like it.
+	tellsApart = regexp.MustCompile(`[+~\[]|:(?:nth|first|last|only|not|has|is|where)`)
+	combinator = regexp.MustCompile(`\s*([+~>])\s*`)
 	// What a selector ends in that is no answer.
 	noAnswer = regexp.MustCompile(`\.(?:bar|words|link|close|longer|icon|picture)\b[^\s>+~]*$|(?:^|[\s>+~])(?:p|b|strong|em|i|ul|ol|li|a|h[1-6])\b[^\s>+~]*$`)
 )
@@ -36,6 +38,18 @@ var (
 func plainly(value string) string {
 	value, _, _ = strings.Cut(strings.ToLower(value), "!")
 	return strings.TrimSpace(value)
+}
+
+// tellsAnswersApart reports whether a selector can take one answer and not another.
+func tellsAnswersApart(selector string) bool {
+	if noAnswer.MatchString(selector) {
+		return false
+	}
+	if strings.Contains(selector, "accept") || strings.Contains(selector, "reject") {
+		return true
+	}
+	steps := strings.FieldsFunc(combinator.ReplaceAllString(selector, "$1"), func(r rune) bool { return r == ' ' || r == '>' })
+	return len(steps) > 0 && tellsApart.MatchString(steps[len(steps)-1])
 }
 
 // hides reports whether a declaration takes what it is about out of sight, or
@@ -71,7 +85,7 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 		c.found[len(c.found)-1].Source = source
 	}
 	list := n.GetLook().Declarations()
-	any := func(of func(d bundle.Declaration, selector string) bool) (bundle.Declaration, bool) {
+	first := func(of func(d bundle.Declaration, selector string) bool) (bundle.Declaration, bool) {
 		for _, d := range list {
 			if slices.ContainsFunc(strings.Split(d.Selector, ","), func(s string) bool {
 				return of(d, strings.ToLower(strings.TrimSpace(s)))
@@ -81,11 +95,10 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 		}
 		return bundle.Declaration{}, false
 	}
-	answer := func(selector string) bool { return !noAnswer.MatchString(selector) }
-	if d, ok := any(func(_ bundle.Declaration, s string) bool { return answer(s) && tellsApart.MatchString(s) }); ok {
+	if d, ok := first(func(_ bundle.Declaration, s string) bool { return tellsAnswersApart(s) }); ok {
 		found(RefuseHarder, Alarm, fmt.Sprintf("The own style of %s makes one answer look different from another (%s: %s).", title, d.Selector, d.Property),
 			"Let both answers look the same.", "GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design")
-	} else if d, ok := any(func(d bundle.Declaration, s string) bool { return hides(d) && answer(s) }); ok {
+	} else if d, ok := first(func(d bundle.Declaration, s string) bool { return hides(d) && !noAnswer.MatchString(s) }); ok {
 		found(RefuseHarder, Alarm, fmt.Sprintf("The own style of %s hides its answers, or fades them (%s: %s).", title, d.Selector, d.Property),
 			"Let every answer be plain to see.", "GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design")
 	}
@@ -101,7 +114,7 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 		}
 		return n * unit, err == nil && known
 	}
-	if d, ok := any(func(d bundle.Declaration, s string) bool {
+	if d, ok := first(func(d bundle.Declaration, s string) bool {
 		px, ok := size(d)
 		return slices.Contains(sizes, d.Property) && names(s) && ok && px < leastTarget
 	}); ok {
@@ -114,7 +127,7 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 			"Make it larger.", "WCAG 2.2 §2.5.8")
 		return
 	}
-	if d, ok := any(func(d bundle.Declaration, s string) bool {
+	if d, ok := first(func(d bundle.Declaration, s string) bool {
 		_, ok := size(d)
 		return slices.Contains(sizes, d.Property) && names(s) && !ok && !slices.Contains([]string{"auto", "none"}, plainly(d.Value))
 	}); ok {

@@ -97,7 +97,7 @@ func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live boo
 			return fmt.Sprintf("<h%d>%s</h%d>", level, html.EscapeString(w.Heading), level), ""
 		}
 	case bundle.PartText:
-		return markup.Sanitise(w.Text), ""
+		return markup.Sanitise(w.Text), " text"
 	case bundle.PartPictured:
 		if p.Picture != nil {
 			return photo(*p.Picture, w.Alt, images), " photo " + p.Picture.Crop
@@ -175,9 +175,12 @@ func contact(lines []bundle.ContactLine) string {
 		said := strings.ReplaceAll(html.EscapeString(l.Value), "\n", "<br>")
 		href := l.Href()
 		if l.By == "map" {
+			if markup.HrefFault(href) != "" {
+				href = ""
+			}
 			said = html.EscapeString(strings.TrimPrefix(strings.TrimPrefix(l.Value, "https://"), "http://"))
 		}
-		if href != "" && markup.HrefFault(href) == "" {
+		if href != "" {
 			fmt.Fprintf(&b, `<a href="%s" data-act="clicked">%s</a>`, html.EscapeString(href), said)
 		} else {
 			fmt.Fprintf(&b, "<span>%s</span>", said)

@@ -21,7 +21,7 @@ const rowsOfBlock = `{"id":"office","kind":"block","look":{"shape":"round"},"con
 			{"share":2,"parts":[{"id":"says","kind":"text"},{"id":"more","kind":"links"},{"id":"left","kind":"countdown"}]},
 			{"parts":[{"id":"photo","kind":"picture","picture":{"file":"0123456789abcdef.jpg","width":800,"height":600,"crop":"wide","focus":{"x":20,"y":80}}}]},
 			{"stacked":1,"parts":[
-				{"id":"reach","kind":"contact","contact":[{"by":"telephone","value":"+44 (0)1632 960-143"},{"by":"address","value":"Quay 1\nSundrey"},{"by":"map","value":"https://maps.example/q?a=1&b=2"}]},
+				{"id":"reach","kind":"contact","contact":[{"by":"telephone","value":"+44 (0)1632 960-143"},{"by":"message","value":"+44 7700 900 143"},{"by":"mail","value":"a&b?bcc=c@d.example"},{"by":"address","value":"Quay 1\nSundrey"},{"by":"map","value":"https://maps.example/q?a=1&b=2"}]},
 				{"id":"open","kind":"hours","hours":[{"days":[5,1,2,3,4],"from":"07:30","until":"18:00"},{"days":[6,7],"from":"09:00","until":"13:00"}]},
 				{"id":"nobody","kind":"contact"}]}]},
 		{"columns":[{"parts":[{"id":"useful","kind":"question","events":["useful-yes","useful-no"]}]}]}],
@@ -46,6 +46,8 @@ func TestRows(t *testing.T) {
 			`<a class="button" href="/book" data-act="clicked">Book</a><a class="link" href="https://a.example/" target="_blank" rel="noopener" data-act="clicked">Out</a></div>`,
 			`<div class="part part-photo photo wide" data-part="photo"><picture><img src="/i/0123456789abcdef.jpg" width="800" height="600" alt="A &#34;pier&#34;"></picture>`,
 			`<a href="tel:+4401632960143" data-act="clicked">+44 (0)1632 960-143</a>`,
+			`<a href="sms:+447700900143" data-act="clicked">+44 7700 900 143</a>`,
+			`<a href="mailto:a&amp;b%3Fbcc=c@d.example" data-act="clicked">a&amp;b?bcc=c@d.example</a>`,
 			`<span>Quay 1<br>Sundrey</span>`,
 			`<a href="https://maps.example/q?a=1&amp;b=2" data-act="clicked">maps.example/q?a=1&amp;b=2</a>`,
 			`<dt>Mon–Fri</dt><dd>07:30–18:00</dd><dt>Sat, Sun</dt><dd>09:00–13:00</dd>`,

@@ -76,7 +76,7 @@ function wordsOf(id: string, part?: string): HTMLElement | null | undefined {
   const root = document.querySelector(`mastflag-notice[data-id="${id}"]`)?.shadowRoot
   if (part === undefined) return root?.querySelector<HTMLElement>('.words')
   const box = root?.querySelector<HTMLElement>(`[data-part="${part}"]`)
-  return box?.querySelector<HTMLElement>('h2,h3,h4') ?? (box?.className === `part part-${part}` && !box.querySelector('.count') ? box : null)
+  return box?.matches('.text') ? box : box?.querySelector<HTMLElement>(':scope > :is(h2,h3,h4)')
 }
 
 /** Lets words be written where they stand; what they then are is given to `done`. */

@@ -1,8 +1,8 @@
 import { ElMessage } from 'element-plus'
 import { h } from 'vue'
 
-/** Says something in passing, with a way back where there is one. */
-export function tell(text: string, type: 'success' | 'warning' | 'error' = 'success', undo?: () => void): void {
+/** Says something in passing, with a way back where there is one; a way back that fails says why. */
+export function tell(text: string, type: 'success' | 'warning' | 'error' = 'success', undo?: () => unknown): void {
   const message = ElMessage({
     type,
     // At the foot, where it covers neither the rooms nor the viewpoint.
@@ -16,9 +16,13 @@ export function tell(text: string, type: 'success' | 'warning' | 'error' = 'succ
             'button',
             {
               class: 'word',
-              onClick: () => {
+              onClick: async () => {
                 message.close()
-                undo()
+                try {
+                  await undo()
+                } catch (e) {
+                  tell((e as Error).message, 'error')
+                }
               },
             },
             'Undo',

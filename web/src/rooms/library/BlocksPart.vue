@@ -11,6 +11,7 @@ import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
+import { place } from '../notice/placing'
 import NoticePicture from './NoticePicture.vue'
 
 const props = defineProps<{ find: string; ready: StartingChoice[] }>()
@@ -43,12 +44,13 @@ const pagesOf = (b: BlockCard) => {
 async function putHere(b: BlockCard) {
   const path = here.value
   try {
-    const done = await api.place(site.value, b.id, { revision: b.revision, on: path })
-    await Promise.all([load(), refresh()])
-    const out = done.detail.card.flag === 'draft' ? ' It is a draft: publish it for visitors to see it.' : ''
-    tell(`“${b.title}” is on ${path} now.${out}`, 'success', async () => {
-      await api.place(site.value, b.id, { revision: done.detail.card.revision, put: done.was })
-      await Promise.all([load(), refresh()])
+    await place({
+      site: site.value,
+      id: b.id,
+      revision: b.revision,
+      to: { on: path },
+      said: (d) => `“${b.title}” is on ${path} now.${d.card.flag === 'draft' ? ' It is a draft: publish it for visitors to see it.' : ''}`,
+      after: () => Promise.all([load(), refresh()]),
     })
   } catch (e) {
     tell((e as CallError).message, 'error')

@@ -22,13 +22,14 @@ import ColourEditor from './look/ColourEditor.vue'
 import LookEditor from './look/LookEditor.vue'
 import { wasOnlyBegun } from './begin'
 import BlockEditor from './block/BlockEditor.vue'
-import { say as sayPart } from './block/rows'
+import { partsOf, say as sayPart } from './block/rows'
 import CodeEditor from './code/CodeEditor.vue'
 import { useDraft } from './draft'
 import NoticeHistory from './NoticeHistory.vue'
 import OrderEditor from './OrderEditor.vue'
 import { useKept } from './kept'
 import { patched } from './patch'
+import { knownPages, place, stillOn } from './placing'
 import TakeOff from './TakeOff.vue'
 import WordingEditor from './WordingEditor.vue'
 
@@ -39,6 +40,8 @@ const router = useRouter()
 const { site, view, moment, language: seenIn, refresh, look, named } = useViewpoint()
 /** The notice that the room was opened for: it is made anew for another. */
 const id = route.params.notice as string
+/** The site of this notice; the viewpoint's may be another when it is left. */
+const mine = site.value
 const stage = useTemplateRef<InstanceType<typeof Stage>>('stage')
 const order = useTemplateRef<InstanceType<typeof OrderEditor>>('order')
 
@@ -98,12 +101,8 @@ function wroteOnStage(html: string, part?: string) {
   else {
     const before = wording.value.parts?.[part] ?? {}
     const bare = () => new DOMParser().parseFromString(html, 'text/html').body.textContent ?? ''
-    wordings.value = sayPart(
-      wordings.value,
-      language.value,
-      part,
-      before.heading === undefined ? { ...before, text: html } : { ...before, heading: bare() },
-    )
+    const isText = partsOf(notice.value?.content?.rows ?? []).find((p) => p.id === part)?.kind === 'text'
+    wordings.value = sayPart(wordings.value, language.value, part, isText ? { ...before, text: html } : { ...before, heading: bare() })
   }
 }
 const blockEditor = useTemplateRef<InstanceType<typeof BlockEditor>>('blockEditor')
@@ -253,31 +252,33 @@ async function takeOffPage() {
   if (!(await save()) || !detail.value || !view.value) return tell(why.value, 'error')
   const path = view.value.page.path
   try {
-    const done = await api.place(site.value, id, { revision: detail.value.card.revision, off: path })
-    takingOff.value = false
-    await load()
-    stage.value?.refresh()
-    void refresh()
-    const rest = done.detail.outOn.length
-    tell(`It is off ${path}, and still on ${rest} known page${rest === 1 ? '' : 's'}.`, 'success', async () => {
-      await save()
-      await api.place(site.value, id, { revision: detail.value!.card.revision, put: done.was })
-      await load()
-      stage.value?.refresh()
-      void refresh()
+    await place({
+      site: mine,
+      id,
+      revision: detail.value.card.revision,
+      to: { off: path },
+      said: (d) => `It is off ${path}, and ${stillOn(d.outOn.length)}.`,
+      after: async () => {
+        takingOff.value = false
+        await load()
+        stage.value?.refresh()
+        void refresh()
+      },
+      before: async () => {
+        await save()
+        return detail.value?.card.revision
+      },
     })
   } catch (e) {
     tell((e as CallError).message, 'error')
   }
 }
 async function takeOffEverywhere() {
-  const from = detail.value?.outOn.length ?? 0
+  const from = knownPages(detail.value?.outOn.length ?? 0)
   if (!(await act('unpublish'))) return tell(why.value, 'error')
   takingOff.value = false
   const where =
-    isBlock.value || isCode.value
-      ? `It is off everywhere: ${from} known page${from === 1 ? '' : 's'}. It is in the Library, as a draft.`
-      : 'Unpublished. It is a draft again.'
+    isBlock.value || isCode.value ? `It is off everywhere: ${from}. It is in the Library, as a draft.` : 'Unpublished. It is a draft again.'
   tell(where, 'success', async () => {
     if (!(await act('republish'))) tell(why.value, 'error')
   })
@@ -301,12 +302,11 @@ async function previewLink() {
 /** What was only begun, and left as it was, is nobody's draft. */
 onBeforeUnmount(async () => {
   const card = detail.value?.card
-  if (!card || !wasOnlyBegun(site.value, id) || card.flag !== 'draft' || canUndo.value || saving.value !== 'saved') return
-  const from = site.value
-  await api.act(from, id, 'delete', {}, { revision: card.revision }).catch(() => undefined)
+  if (!card || !wasOnlyBegun(mine, id) || card.flag !== 'draft' || canUndo.value || saving.value !== 'saved') return
+  await api.act(mine, id, 'delete', {}, { revision: card.revision }).catch(() => undefined)
   await refresh()
   tell('The empty draft is not kept.', 'success', async () => {
-    await api.act(from, id, 'undelete', {}, { revision: 0 })
+    await api.act(mine, id, 'undelete', {}, { revision: 0 })
     await refresh()
   })
 })

@@ -3,6 +3,7 @@
 // page, off everywhere, deleted for good reason. Each has a way back.
 import { computed, ref } from 'vue'
 import type { NoticeDetail } from '../../api/client'
+import { knownPages, stillOn } from './placing'
 
 const props = defineProps<{ detail: NoticeDetail; page: string }>()
 const emit = defineEmits<{ page: []; everywhere: []; delete: []; close: [] }>()
@@ -12,7 +13,6 @@ const isOut = computed(() => props.detail.card.flag !== 'draft')
 /** The pages it is on: of what is out, or of the draft where nothing is. */
 const pages = computed(() => (isOut.value ? out.value : props.detail.onPages))
 const here = computed(() => pages.value.includes(props.page))
-const known = (n: number) => (n === 1 ? '1 known page' : `${n} known pages`)
 const whole = ref(false)
 </script>
 
@@ -21,13 +21,13 @@ const whole = ref(false)
     <ul class="plainlist">
       <li>
         <el-button size="small" :disabled="!here" @click="emit('page')">Take it off this page</el-button>
-        <span v-if="here"><b>1 page:</b> {{ page }}. It stays on the other {{ known(pages.length - 1) }}.</span>
+        <span v-if="here"><b>1 page:</b> {{ page }}. It is {{ stillOn(pages.length - 1) }}.</span>
         <span v-else class="quiet">It is not on {{ page }}.</span>
       </li>
       <li>
         <el-button size="small" :disabled="!isOut" @click="emit('everywhere')">Take it off everywhere</el-button>
         <span v-if="isOut"
-          ><b>{{ known(out.length) }}</b
+          ><b>{{ knownPages(out.length) }}</b
           >, and every page that would carry it later. It stays in the Library, as a draft.</span
         >
         <span v-else class="quiet">It is not published.</span>
@@ -35,7 +35,7 @@ const whole = ref(false)
       <li>
         <el-button size="small" @click="emit('delete')">Delete it</el-button>
         <span
-          ><b>{{ known(pages.length) }}</b
+          ><b>{{ knownPages(pages.length) }}</b
           >, and it is gone from the Library too. Its copies stay.</span
         >
       </li>

@@ -16,6 +16,7 @@ import { useNames } from '../../instruments/names'
 import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
+import { place, stillOn } from '../notice/placing'
 import { toggled } from '../notice/words/places'
 import PagesTable from './PagesTable.vue'
 import { branch, type Twig } from './tree'
@@ -124,14 +125,15 @@ const placeOf = (id: string) =>
 /** Takes a block off the page looked from, with a way back. */
 async function takeOff(id: string) {
   try {
-    const path = here.value
-    const before = await api.notice(site.value, id, {})
-    const done = await api.place(site.value, id, { revision: before.card.revision, off: path })
-    await refresh()
-    const rest = done.detail.outOn.length
-    tell(`“${done.detail.card.title}” is off ${path}, and still on ${rest} known page${rest === 1 ? '' : 's'}.`, 'success', async () => {
-      await api.place(site.value, id, { revision: done.detail.card.revision, put: done.was })
-      await refresh()
+    const [at, path] = [site.value, here.value]
+    const before = await api.notice(at, id, {})
+    await place({
+      site: at,
+      id,
+      revision: before.card.revision,
+      to: { off: path },
+      said: (d) => `“${d.card.title}” is off ${path}, and ${stillOn(d.outOn.length)}.`,
+      after: refresh,
     })
   } catch (e) {
     tell((e as CallError).message, 'error')
