@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/pages"
 	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
 	"mastflag/internal/store"
@@ -159,6 +160,23 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 	on("/ports/aldwick", true)
 	ines.press("Undo")
 	ines.until("!document.querySelector('[data-block=contact] .act button').disabled")
+	on("/ports/aldwick", false)
+
+	// A way back that is no longer there says so.
+	ines.press("Put it on this page")
+	ines.has("“Contact” is on /ports/aldwick now.")
+	row, err := w.server.Store.Notice(t.Context(), demo.Key, "contact")
+	require.NoError(t, err)
+	_, err = w.server.Store.Change(t.Context(), demo.Key, "contact", row.Revision, func(n *store.Notice, next int) (store.Entry, error) {
+		where := *n.Published
+		where.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}, Exclude: []pages.Entry{{Match: pages.Page, Path: "/ports/aldwick"}}}
+		n.Published, n.Number = &where, next
+		return store.Entry{At: w.clock.Now(), Who: "Bela", Act: "changed its pages"}, nil
+	})
+	require.NoError(t, err)
+	require.NoError(t, w.server.Hub.Reload(t.Context(), demo.Key))
+	ines.press("Undo")
+	ines.has("Someone else changed this after you opened it.")
 	on("/ports/aldwick", false)
 
 	// Off everywhere and back; deleted and back.

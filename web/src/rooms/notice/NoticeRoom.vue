@@ -22,7 +22,7 @@ import ColourEditor from './look/ColourEditor.vue'
 import LookEditor from './look/LookEditor.vue'
 import { wasOnlyBegun } from './begin'
 import BlockEditor from './block/BlockEditor.vue'
-import { partsOf, say as sayPart } from './block/rows'
+import { say as sayPart, written } from './block/rows'
 import CodeEditor from './code/CodeEditor.vue'
 import { useDraft } from './draft'
 import NoticeHistory from './NoticeHistory.vue'
@@ -99,10 +99,8 @@ function point(one: boolean) {
 function wroteOnStage(html: string, part?: string) {
   if (part === undefined) wording.value = { ...wording.value, message: html }
   else {
-    const before = wording.value.parts?.[part] ?? {}
-    const bare = () => new DOMParser().parseFromString(html, 'text/html').body.textContent ?? ''
-    const isText = partsOf(notice.value?.content?.rows ?? []).find((p) => p.id === part)?.kind === 'text'
-    wordings.value = sayPart(wordings.value, language.value, part, isText ? { ...before, text: html } : { ...before, heading: bare() })
+    const words = written(notice.value?.content?.rows ?? [], part, wording.value.parts?.[part] ?? {}, html)
+    wordings.value = sayPart(wordings.value, language.value, part, words)
   }
 }
 const blockEditor = useTemplateRef<InstanceType<typeof BlockEditor>>('blockEditor')

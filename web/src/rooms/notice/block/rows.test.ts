@@ -79,6 +79,13 @@ describe('what a block is made of', () => {
     ).toBe(false)
   })
 
+  it('takes what is written where a part stands, in a language that says nothing yet too', () => {
+    expect(block.written(rows, 'a', {}, 'Fish &amp; <b>chips</b>')).toEqual({ heading: 'Fish & chips' })
+    expect(block.written(rows, 'b', { links: [] }, '<p>x</p>')).toEqual({ links: [], text: '<p>x</p>' })
+    expect(block.written(rows, 'd', {}, 'Mon')).toEqual({})
+    expect(block.written(rows, 'gone', {}, 'x')).toEqual({})
+  })
+
   it('names new parts anew, and forgets the words of those removed', () => {
     expect(block.newId(rows, 'text')).toBe('text')
     expect(block.newId(block.put(rows, { id: 'text', kind: 'text' }, { row: 0, column: 0, at: 0 }), 'text')).toBe('text-2')

@@ -156,6 +156,15 @@ export function say(wordings: Record<string, Wording>, tag: string, id: string, 
   return { ...wordings, [tag]: { ...mine, parts: { ...mine.parts, [id]: words } } }
 }
 
+const bare = (html: string) => new DOMParser().parseFromString(html, 'text/html').body.textContent ?? ''
+
+/** What a part says once HTML was written where it stands: a text or a heading; of other kinds what it said. */
+export function written(rows: Row[], id: string, words: PartWords, html: string): PartWords {
+  const kind = partsOf(rows).find((p) => p.id === id)?.kind
+  if (kind === 'text') return { ...words, text: html }
+  return kind === 'heading' ? { ...words, heading: bare(html) } : words
+}
+
 /** The wordings without words for parts that are not in the rows. */
 export function pruned(wordings: Record<string, Wording>, rows: Row[]): Record<string, Wording> {
   const there = new Set(partsOf(rows).map((p) => p.id))
@@ -171,7 +180,6 @@ export function pruned(wordings: Record<string, Wording>, rows: Row[]): Record<s
 
 /** The first words of a part, for its place in the sketch. */
 export function opening(part: Part, words: PartWords | undefined): string {
-  const bare = (html: string) => new DOMParser().parseFromString(html, 'text/html').body.textContent ?? ''
   const said = words?.heading || bare(words?.text ?? '') || words?.links?.map((l) => l.label).join(', ') || ''
   return said || part.contact?.map((l) => l.value).join(', ') || ''
 }
