@@ -141,7 +141,7 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 	on("/ports/aldwick", true)
 	known := len(w.ferries.Paths())
 	ines.press("Take it off")
-	ines.has(fmt.Sprintf("1 page: /ports/aldwick. It is still on %d known pages.", known-1))
+	ines.has(fmt.Sprintf("1 page: /ports/aldwick. It stays on %d other known pages.", known-1))
 	ines.has(fmt.Sprintf("%d known pages, and every page that would carry it later. It stays in the Library, as a draft.", known))
 	ines.press("Take it off this page")
 	ines.has(fmt.Sprintf("It is off /ports/aldwick, and still on %d known pages.", known-1))

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // Three ways to take a notice away, each with the pages that it touches: off one
-// page, off everywhere, deleted for good reason. Each has a way back.
+// page, off everywhere, deleted. Each has a way back.
 import { computed, ref } from 'vue'
 import type { NoticeDetail } from '../../api/client'
-import { knownPages, stillOn } from './placing'
+import { me } from '../../instruments/me'
+import { knownPages } from './placing'
 
 const props = defineProps<{ detail: NoticeDetail; page: string }>()
 const emit = defineEmits<{ page: []; everywhere: []; delete: []; close: [] }>()
@@ -13,6 +14,16 @@ const isOut = computed(() => props.detail.card.flag !== 'draft')
 /** The pages it is on: of what is out, or of the draft where nothing is. */
 const pages = computed(() => (isOut.value ? out.value : props.detail.onPages))
 const here = computed(() => pages.value.includes(props.page))
+const staying = computed(() => {
+  const n = pages.value.length - 1
+  return n ? `It stays on ${n} other known page${n === 1 ? '' : 's'}.` : 'It is on no other known page.'
+})
+/** Code comes back only by those who may write it. */
+const back = computed(() =>
+  props.detail.notice.kind !== 'code' || me.value?.person.role === 'administrator'
+    ? 'Each can be undone.'
+    : 'Only an administrator can put it back.',
+)
 const whole = ref(false)
 </script>
 
@@ -21,7 +32,7 @@ const whole = ref(false)
     <ul class="plainlist">
       <li>
         <el-button size="small" :disabled="!here" @click="emit('page')">Take it off this page</el-button>
-        <span v-if="here"><b>1 page:</b> {{ page }}. It is {{ stillOn(pages.length - 1) }}.</span>
+        <span v-if="here"><b>1 page:</b> {{ page }}. {{ staying }}</span>
         <span v-else class="quiet">It is not on {{ page }}.</span>
       </li>
       <li>
@@ -46,7 +57,7 @@ const whole = ref(false)
       </button>
       <span v-if="whole" class="pages">{{ pages.join(', ') }}</span>
     </p>
-    <p class="small quiet">Each can be undone. <el-button size="small" text @click="emit('close')">Leave it as it is</el-button></p>
+    <p class="small quiet">{{ back }} <el-button size="small" text @click="emit('close')">Leave it as it is</el-button></p>
   </section>
 </template>
 
