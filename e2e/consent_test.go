@@ -380,12 +380,47 @@ func TestConsentInTrouble(t *testing.T) {
 		return one == two && (strings.HasSuffix(one, ",true,true,true") || strings.HasSuffix(one, ",false,false,false"))
 	}, patience, 100*time.Millisecond)
 
+	// What another tab answered counts, even where this one has read it in passing, before it was told.
+	told := 3
+	p := person(t)
+	p.before("addEventListener('storage', () => dispatchEvent(new Event('pagehide')))") // keeps how long the page was seen
+	p.open(w.site + "/fares")
+	p.until(asks)
+	beside := p.another()
+	beside.open(w.site + "/status")
+	beside.until(asks)
+	beside.inAsk("accept")
+	told++
+	w.told(told)
+	p.until("mastflag.consent.granted('films')")
+	// A decision that comes late does not undo a later one.
+	ask[bool](p, `(() => {
+		const real = window.fetch
+		window.fetch = async (...all) => {
+			const reply = await real(...all)
+			if (!window.letGo && String(all[0]).includes('/d/')) await new Promise((go) => (window.letGo = go))
+			return reply
+		}
+		// What is written keeps the page from beginning anew.
+		document.body.append(Object.assign(document.createElement('input'), { value: 'half written' }))
+		mastflag.consent.open()
+		return true
+	})()`)
+	p.until("window.letGo")
+	ask[bool](beside, "mastflag.consent.withdraw() || true")
+	told++
+	w.told(told)
+	p.until("!mastflag.consent.granted('films')")
+	ask[bool](p, "letGo() || true")
+	p.settled()
+	assert.False(t, ask[bool](p, "mastflag.consent.granted('films')"))
+
 	barred := person(t)
 	noteErrors(barred)
 	noStorage(barred)
 	barred.open(w.site + "/fares")
 	barred.inAsk("accept")
-	assert.Equal(t, consent.Accepted, w.told(4).EventType)
+	assert.Equal(t, consent.Accepted, w.told(told+1).EventType)
 	barred.until("document.cookie.includes('gnt_id')")
 	barred.open(w.site + "/status")
 	barred.until(asks) // it is forgotten with the page, and what was set goes
@@ -399,10 +434,10 @@ func TestConsentInTrouble(t *testing.T) {
 	gone.inAsk("accept")
 	gone.until("document.cookie.includes('gnt_id')")
 	gone.until("JSON.parse(localStorage['mastflag.sundrey']).untold?.length > 0")
-	assert.Len(t, w.records(), 4)
+	assert.Len(t, w.records(), told+1)
 	w.restart()
 	gone.open(w.site + "/status")
-	w.told(5)
+	w.told(told + 2)
 	gone.until("!JSON.parse(localStorage['mastflag.sundrey']).untold?.length")
 	gone.settled()
 	assert.False(t, ask[bool](gone, asks))

@@ -21,7 +21,15 @@ await build({
 
 // What is loaded only when a decision needs it, and what works for the stage.
 await build({
-  entryPoints: { popup: 'src/popup.ts', stage: 'src/stage.ts', picture: 'src/picture.ts', ribbon: 'src/ribbon.ts', consent: 'src/consent.ts', disclaimer: 'src/disclaimer.ts' },
+  entryPoints: {
+    popup: 'src/popup.ts',
+    stage: 'src/stage.ts',
+    picture: 'src/picture.ts',
+    ribbon: 'src/ribbon.ts',
+    consent: 'src/consent.ts',
+    disclaimer: 'src/disclaimer.ts',
+    visits: 'src/visits.ts',
+  },
   outdir,
   bundle: true,
   minify: true,

@@ -76,9 +76,9 @@ const maxPreviews = 2
 // parts of the site script: what every page loads; what it loads besides where
 // a notice stands elsewhere than at an edge; and, for the stage alone, what
 // works the page there and what takes its picture; what a preview says of
-// itself; what asks for consent and holds things back until it is given; and what
-// takes answers to disclaimers.
-var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer"}
+// itself; what asks for consent and holds things back until it is given; what takes
+// answers to disclaimers; and what counts visits where an audience asks about them.
+var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits"}
 
 // An asset is a file with its encodings.
 type asset struct {

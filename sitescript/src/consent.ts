@@ -48,6 +48,14 @@ const form = (pattern: string) =>
   )
 /** Whether a visitor has written something on the page that is not sent yet. */
 const written = () => [...document.querySelectorAll<HTMLInputElement>('input,textarea')].some((f) => f.value !== f.defaultValue)
+/** The answer in what is kept, as text; undefined if there is none. */
+const consentIn = (kept: string | null) => {
+  try {
+    return JSON.stringify(JSON.parse(kept as string).consent)
+  } catch {
+    return undefined
+  }
+}
 const purposesOf = (e: Element) => (e as HTMLElement).dataset.purpose!.split(/\s+/).filter(Boolean)
 
 /** `address` is where answers go; `quiet` is whether this is a preview, which keeps and tells nothing. */
@@ -231,9 +239,9 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
   seen.observe(document.documentElement, { childList: true, subtree: true })
   addEventListener('storage', (e) => {
     if (!e.key || !/^mastflag\.[^.]+$/.test(e.key)) return
-    const before = JSON.stringify(memory.kept.consent)
     memory.read()
-    if (JSON.stringify(memory.kept.consent) !== before) void page.ask()
+    // What this page knows tells nothing: it may have read what another wrote while it kept something itself.
+    if (consentIn(e.oldValue) !== consentIn(e.newValue)) void page.ask()
   })
   Object.assign(page.told, {
     consent: {

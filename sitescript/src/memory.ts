@@ -42,8 +42,7 @@ interface Kept {
   unsent?: object[]
 }
 
-/** A visit ends when nothing was seen for so long, ms: common practice. */
-const pause = 30 * 60_000
+/** So many showings of a notice, and tellings of an event, are kept. */
 const most = 100
 
 /** What is remembered of the site with that key. */
@@ -129,54 +128,6 @@ export function remembered(key: string) {
       })
     },
 
-    /** A page of the site is seen. */
-    see(path: string): void {
-      change((kept) => {
-        const now = Date.now()
-        const v = (kept.visits ??= {
-          number: 0,
-          first: now,
-          last: 0,
-          before: 0,
-          pages: 0,
-          total: 0,
-          landing: path,
-          seconds: 0,
-          spent: 0,
-          seen: [],
-        })
-        if (now - v.last > pause) Object.assign(v, { number: v.number + 1, before: v.last, pages: 0, spent: 0, landing: path })
-        v.last = now
-        v.pages++
-        v.total++
-      })
-    },
-
-    /** The page is left after so many seconds. */
-    leave(path: string, seconds: number): void {
-      change(({ visits: v }) => {
-        if (!v) return
-        v.last = Date.now()
-        v.seconds += Math.round(seconds)
-        v.spent += Math.round(seconds)
-        if (!v.seen.includes(path)) v.seen = [...v.seen, path].slice(-most)
-      })
-    },
-
-    /** Seconds on the site on this visit before this page view. */
-    spent(): number {
-      return kept.visits?.spent ?? 0
-    },
-
-    /** A fact about visits. */
-    fact(name: string): unknown {
-      const v = kept.visits
-      if (!v) return undefined
-      const days = (t: number) => (t ? Math.round((midnight(Date.now()) - midnight(t)) / 86_400_000) : undefined)
-      const all: Record<string, unknown> = { ...v, daysSinceFirst: days(v.first), daysSinceLast: days(v.before), pagesTotal: v.total }
-      return all[name]
-    },
-
     /** As a decision is asked with it; view is when this page view began. */
     visit(view: string): object {
       const { notices, events, consent, acknowledged } = kept
@@ -186,8 +137,3 @@ export function remembered(key: string) {
 }
 
 export type Memory = ReturnType<typeof remembered>
-
-/** The start of the day of t on the visitor's calendar. */
-function midnight(t: number): number {
-  return new Date(t).setHours(0, 0, 0, 0)
-}

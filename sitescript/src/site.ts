@@ -9,6 +9,7 @@ import { remembered } from './memory'
 import { place, prepare, rootOf, shadow, stands, type Bar, type Popup } from './place'
 import { watching, type Node } from './remainder'
 import { remember } from './reserve'
+import type { Visits } from './visits'
 
 /** A notice that shows once its remainder holds. */
 interface Waiting extends Bar {
@@ -75,35 +76,45 @@ function start(): void {
   let [version, wants] = readWants(own.dataset.wants ?? '')
   /** What the site has told of the person, by trait. */
   const person: Record<string, unknown> = {}
-  let seen = ''
+  /** Counts visits, where the site's audiences ask about them; and the loading of it. */
+  let visits: Visits | undefined
+  let counting: Promise<unknown> | undefined
   const watch = watching(
-    () => memory.spent(),
+    () => visits?.spent() ?? 0,
     () => put(false),
   )
   let until = 0
   let timer = 0
   let asked = 0
+  /** How often the server was asked, and which asking the page is as of. */
+  let turns = 0
+  let latest = 0
 
   const clock = () => Date.now() + offset
   const now = () => new Date(clock()).toISOString()
 
   async function ask(anew?: unknown): Promise<void> {
     clearTimeout(timer)
-    asked = Date.now()
+    const turn = ++turns
+    const sent = (asked = Date.now())
     mark = performance.now()
     if (path !== location.pathname) {
-      if (seen) memory.leave(path, watch.seconds())
+      visits?.leave()
       path = location.pathname
       view = ''
       watch.restart()
       counted.clear()
       running.clear()
     }
-    if (seen !== path && wants.some((w) => /^(visits|site)/.test(w))) {
-      seen = path
-      memory.see(path)
-    }
     try {
+      if (wants.some((w) => /^(visits|site)/.test(w))) {
+        // Where it cannot be loaded nothing is known of visits, and the rest goes on.
+        await (counting ??= load<typeof import('./visits')>('visits').then(
+          (m) => (visits = m.start(memory, watch.seconds)),
+          () => {},
+        ))
+        visits?.see(path)
+      }
       // A body of plain text needs no preflight request.
       const reply = await fetch(`${server}/d/${key}`, {
         method: 'POST',
@@ -120,8 +131,11 @@ function start(): void {
       if (reply.status === 410 && token) return stopPreview(true)
       if (!reply.ok) return
       const answer = (await reply.json()) as Answer
+      // What was asked later may be answered sooner.
+      if (turn < latest) return
+      latest = turn
       // It was so in the middle of the way there and back.
-      offset = answer.at - (asked + Date.now()) / 2
+      offset = answer.at - (sent + Date.now()) / 2
       if (!view) {
         view = now()
         memory.begin(view)
@@ -164,7 +178,7 @@ function start(): void {
       const rest = name.slice(room.length + 1)
       const value =
         room === 'visits'
-          ? memory.fact(rest)
+          ? visits?.fact(rest)
           : room === 'person'
             ? person[rest]
             : { 'referrer.url': document.referrer, 'page.title': document.title, 'device.width': innerWidth }[name]
@@ -306,9 +320,6 @@ function start(): void {
     if (document.body) void ask()
     else addEventListener('DOMContentLoaded', () => ask())
   }
-  addEventListener('pagehide', () => {
-    if (seen) memory.leave(path, watch.seconds())
-  })
 
   // What the site tells us: of the person, and of what happened.
   const told = window as { mastflag?: { q?: [string, never][] } }
