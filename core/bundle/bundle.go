@@ -43,6 +43,8 @@ type Site struct {
 	Language string `json:"language" jsonschema:"minLength=2,maxLength=35"`
 	// BCP 47 tags of all languages of the site.
 	Languages []string `json:"languages,omitempty" jsonschema:"maxItems=50"`
+	// Languages of pages that do not say their own.
+	SectionLanguages []SectionLanguage `json:"sectionLanguages,omitempty" jsonschema:"maxItems=200"`
 	// Paths that are the home page, one for each language perhaps; "/" if there are none.
 	HomePaths []string `json:"homePaths,omitempty" jsonschema:"maxItems=50"`
 	// The master switch: false shows nothing to anyone. On if absent.
@@ -69,6 +71,14 @@ type Site struct {
 	Wordings []SavedWording `json:"wordings,omitempty" jsonschema:"maxItems=500"`
 	// Texts that have versions: privacy notice, terms and the like.
 	Documents []document.Document `json:"documents,omitempty" jsonschema:"maxItems=100"`
+}
+
+// A SectionLanguage is the language of a page and all below it, of those that do not say
+// their own.
+type SectionLanguage struct {
+	Path string `json:"path" jsonschema:"minLength=1,maxLength=2048"`
+	// BCP 47 tag.
+	Language string `json:"language" jsonschema:"minLength=2,maxLength=35"`
 }
 
 // A StartingPoint is a notice that others are begun with. Its state, id and
@@ -355,6 +365,18 @@ func (s Site) AllLanguages() []string {
 		}
 	}
 	return out
+}
+
+// LanguageOf returns the language of a page at a path in normal form that does not say
+// its own: that of the innermost section that has one, or the site's.
+func (s Site) LanguageOf(path string) string {
+	inner, language := "", s.Language
+	for _, l := range s.SectionLanguages {
+		if at, err := pages.NormalPath(l.Path); err == nil && len(at) > len(inner) && pages.Below(path, at) {
+			inner, language = at, l.Language
+		}
+	}
+	return language
 }
 
 // SlotCapacity returns how many notices a slot holds at once (rule D2).

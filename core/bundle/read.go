@@ -351,6 +351,17 @@ func (s Site) Check() fault.Faults {
 	for i, l := range s.Languages {
 		faults = append(faults, checkLanguage(fault.Pointer("languages", i), l)...)
 	}
+	sections := map[string]bool{}
+	for i, l := range s.SectionLanguages {
+		path, err := pages.PagePath(l.Path)
+		if err != nil {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("sectionLanguages", i, "path"), What: err.Error(), Remedy: "give a path such as /de"})
+		} else if sections[path] {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("sectionLanguages", i, "path"), What: fmt.Sprintf("%s has a language already", path), Remedy: "keep one of them"})
+		}
+		sections[path] = true
+		faults = append(faults, checkLanguage(fault.Pointer("sectionLanguages", i, "language"), l.Language)...)
+	}
 	for slot, n := range s.Capacity {
 		if !slices.Contains(Slots, slot) || slot.Unlimited() || slot == Cover {
 			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("unknown slot %q", slot), Remedy: "use top, bottom, corner-start, corner-end, centre (for cover too) or title"})

@@ -90,7 +90,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		if err != nil {
 			return nil, err
 		}
-		known := page{Subject: pages.Subject{Path: path, Type: p.Type, Tags: p.Tags, Language: cmp.Or(p.Language, b.Site.Language)}, title: p.Title, spots: p.Spots}
+		known := page{Subject: pages.Subject{Path: path, Type: p.Type, Tags: p.Tags, Language: cmp.Or(p.Language, b.Site.LanguageOf(path))}, title: p.Title, spots: p.Spots}
 		known.here, known.barred = s.find(known.Subject)
 		s.pages[path] = known
 	}

@@ -227,8 +227,8 @@ func (s *Site) Wants() []string {
 // there is none.
 func (s *Site) Schedule(id string) schedule.Schedule { return s.byID(id).schedule }
 
-// Language returns the language of the page at that address: its own, or the
-// site's.
+// Language returns the language of the page at that address: its own, that of its
+// section, or the site's.
 func (s *Site) Language(url string) string {
 	if p, ok := s.Subject(url); ok {
 		return p.Language
@@ -286,7 +286,7 @@ func (s *Site) about(address string) (p page, listed, ok bool) {
 	}
 	p, listed = s.pages[path]
 	if !listed {
-		p.Subject = pages.Subject{Path: path, Language: s.bundle.Site.Language}
+		p.Subject = pages.Subject{Path: path, Language: s.bundle.Site.LanguageOf(path)}
 	}
 	if i := strings.IndexByte(rest, '?'); i >= 0 {
 		p.Query, _, _ = strings.Cut(rest[i+1:], "#")

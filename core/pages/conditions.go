@@ -280,7 +280,7 @@ func (r rule) matches(p Subject) bool {
 	case Page:
 		return p.Path == r.path
 	case Section:
-		return below(p.Path, r.path)
+		return Below(p.Path, r.path)
 	case Pattern:
 		return strings.HasPrefix(p.Path, r.begins) && r.pattern.TestInit(&urlpattern.URLPatternInit{Pathname: &p.Path})
 	case Type:
@@ -310,8 +310,8 @@ func Filter(rang, tag string) bool {
 	return len(tag) >= len(rang) && strings.EqualFold(tag[:len(rang)], rang) && (len(tag) == len(rang) || tag[len(rang)] == '-')
 }
 
-// below reports whether path is section or lies below it by whole segments.
-func below(path, section string) bool {
+// Below reports whether path is section or lies below it by whole segments.
+func Below(path, section string) bool {
 	if section == "/" || path == section {
 		return true
 	}
@@ -360,7 +360,7 @@ func Covers(a, b Entry, names Names) bool {
 	case b.Match == Page:
 		return ra.matches(Subject{Path: rb.path})
 	case b.Match == Section:
-		return a.Match == Section && below(rb.path, ra.path)
+		return a.Match == Section && Below(rb.path, ra.path)
 	case b.Match == Home:
 		return len(names.Homes) > 0 && !slices.ContainsFunc(names.Homes, func(h string) bool { return !ra.matches(Subject{Path: h}) })
 	}

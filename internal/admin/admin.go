@@ -48,7 +48,7 @@ type Admin struct {
 	Post     standin.PostOffice
 	Clock    clock.Clock
 	Settable *clock.Settable // nil in production
-	Survey   *survey.Surveyor
+	Survey   *survey.Keeper
 	Secret   []byte // signs preview links
 	Base     string // the program's own address, without a slash at its end
 	Feeds    *feeds.Keeper
@@ -162,7 +162,9 @@ func (a *Admin) Routes() []Route {
 		route(a, "POST", "/api/sites/:site/pause", "Pause everything that is out, or resume what that paused.", a.pauseAll),
 		route(a, "GET", "/api/sites/:site/table", "Which page carries which notice, over a time.", a.table),
 		owner(route(a, "POST", "/api/sites/:site/display", "Set the master switch.", a.display)),
-		route(a, "POST", "/api/sites/:site/survey", "Read the site's pages from its sitemap and look for the snippet.", a.survey),
+		route(a, "POST", "/api/sites/:site/survey", "Read the site's pages, as its sitemaps list them, and look for the snippet; or go on with that.", a.survey),
+		route(a, "GET", "/api/sites/:site/survey", "How far the reading of the site's pages is, or what became of the last.", a.surveyState),
+		route(a, "POST", "/api/sites/:site/survey/stop", "Stop reading the site's pages; what was read is kept, and it can be gone on with.", a.stopSurvey),
 		route(a, "GET", "/api/sites/:site/alerts", "What comes by feeds, and where the site's own alerts go out.", a.alerts),
 		route(a, "POST", "/api/sites/:site/alerts/give", "Take in a CAP message or an Atom feed by hand.", a.giveAlert),
 		route(a, "POST", "/api/sites/:site/alerts/approve", "Let a message through.", a.approveAlert),

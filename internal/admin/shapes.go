@@ -15,6 +15,7 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/wording"
 	"mastflag/internal/inspect"
+	"mastflag/internal/store"
 	"mastflag/internal/survey"
 )
 
@@ -64,10 +65,29 @@ type SiteDetail struct {
 	// What to paste into every page of the site.
 	Snippet string `json:"snippet"`
 	// What a Content-Security-Policy's script-src must list for its first line.
-	ScriptSource string     `json:"scriptSource"`
-	SurveyedAt   *time.Time `json:"surveyedAt,omitempty"`
-	Pages        []SitePage `json:"pages"`
-	Saved        []Saved    `json:"saved"`
+	ScriptSource string `json:"scriptSource"`
+	// When all pages were read last, and how far a reading is.
+	SurveyedAt *time.Time `json:"surveyedAt,omitempty"`
+	SurveyState
+	Pages []SitePage `json:"pages"`
+	Saved []Saved    `json:"saved"`
+	// Languages that known pages are in and the site is not, the commonest first.
+	OtherLanguages []PageLanguage `json:"otherLanguages"`
+	// Sections with pages that do not say their language, those with most of them first.
+	Silent []SilentSection `json:"silent"`
+}
+
+// A PageLanguage is a language that known pages are in.
+type PageLanguage struct {
+	Language string `json:"language"`
+	Pages    int    `json:"pages"`
+}
+
+// A SilentSection has pages that do not say their language.
+type SilentSection struct {
+	// "/" for the pages of no section.
+	Path  string `json:"path"`
+	Pages int    `json:"pages"`
 }
 
 // Saved is something that a site keeps for use in many notices.
@@ -689,10 +709,17 @@ type Address struct {
 	Email string `json:"email"`
 }
 
-// A SurveyAsk has a site's pages read. Fewer: it is known that there are far fewer
-// than before.
+// A SurveyAsk has a site's pages read.
 type SurveyAsk struct {
+	// It is known that there are far fewer than before.
 	Fewer bool `json:"fewer,omitempty"`
+	// The reading that was stopped goes on, if there is one.
+	GoOn bool `json:"goOn,omitempty"`
+}
+
+// SurveyState is how far the reading of a site's pages is, or what became of the last.
+type SurveyState struct {
+	Survey *store.Survey `json:"survey,omitempty"`
 }
 
 // SessionList is where a person is signed in, the last used first.

@@ -5,10 +5,12 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"slices"
 	"strings"
+	"time"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -129,7 +131,48 @@ func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
 	for _, p := range list {
 		d.Pages = append(d.Pages, SitePage{p.Path, p.Title, p.Language, p.Type, append([]string{}, p.Tags...), p.Snippet})
 	}
+	d.OtherLanguages, d.Silent = pageLanguages(s.Site, list)
+	d.SurveyState, err = a.progress(ctx, key)
+	if err != nil {
+		return d, err
+	}
 	return d, nil
+}
+
+// mostSilent sections are listed.
+const mostSilent = 20
+
+// pageLanguages says which languages known pages are in that the site is not, and which
+// sections have pages that do not say theirs.
+func pageLanguages(s bundle.Site, list []store.Page) (others []PageLanguage, silent []SilentSection) {
+	in, mute := map[string]int{}, map[string]int{}
+	for _, p := range list {
+		if p.Language != "" {
+			if !slices.ContainsFunc(s.AllLanguages(), func(l string) bool { return pages.Filter(l, p.Language) }) {
+				in[p.Language]++
+			}
+		} else if p.Snippet == store.SnippetFound || p.Snippet == store.SnippetMissing {
+			segment, _, deeper := strings.Cut(strings.TrimPrefix(p.Path, "/"), "/")
+			if !deeper {
+				segment = ""
+			}
+			mute["/"+segment]++
+		}
+	}
+	others, silent = []PageLanguage{}, []SilentSection{}
+	for l, n := range in {
+		others = append(others, PageLanguage{l, n})
+	}
+	for path, n := range mute {
+		silent = append(silent, SilentSection{path, n})
+	}
+	slices.SortFunc(others, func(a, b PageLanguage) int {
+		return cmp.Or(cmp.Compare(b.Pages, a.Pages), cmp.Compare(a.Language, b.Language))
+	})
+	slices.SortFunc(silent, func(a, b SilentSection) int {
+		return cmp.Or(cmp.Compare(b.Pages, a.Pages), cmp.Compare(a.Path, b.Path))
+	})
+	return others, silent[:min(len(silent), mostSilent)]
 }
 
 // users returns a function that lists the titles of a site's notices that use
@@ -250,10 +293,6 @@ func (a *Admin) putSite(c *call, site bundle.Site, revision int, act string) (Si
 	return done(a.detail(c, c.site))
 }
 
-// fewer: with less than a half of the pages that were known before it is asked
-// whether the others are gone.
-const fewer = 2
-
 func pageCount(n int) string {
 	switch n {
 	case 0:
@@ -264,50 +303,66 @@ func pageCount(n int) string {
 	return fmt.Sprintf("%d pages", n)
 }
 
+// patience is how long whoever has a site read is kept waiting for the end of it.
+const patience = 3 * time.Second
+
+// survey has the pages of a site read. What ends soon is answered at once; the rest is
+// asked after.
 func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 	ctx := c.Request.Context()
-	s, err := a.Store.Site(ctx, c.site)
-	if err != nil {
+	last, err := a.Survey.Progress(ctx, c.site)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return SiteDetail{}, err
 	}
-	if len(s.Origins) == 0 {
+	if in.Fewer && last.State == store.SurveyFewer {
+		if err := a.Survey.Accept(ctx, c.site); err != nil {
+			return SiteDetail{}, err
+		}
+		return done(a.detail(c, c.site))
+	}
+	ended, err := a.Survey.Start(ctx, c.site, in.GoOn, in.Fewer)
+	if errors.Is(err, survey.ErrNoAddress) {
 		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first."}
 	}
-	rows, err := a.Store.Notices(ctx, c.site)
 	if err != nil {
 		return SiteDetail{}, err
 	}
-	var notices []bundle.Notice
-	for _, r := range rows {
-		notices = append(notices, r.Working(), r.Out())
+	select {
+	case <-ended:
+	case <-time.After(patience):
+	case <-ctx.Done():
 	}
-	found, err := a.Survey.Survey(ctx, s.Origins[0], survey.Sought{
-		Marker: delivery.ScriptPath(c.site), Selectors: bundle.Selectors(notices), Languages: s.AllLanguages(),
-	})
-	if err != nil {
-		return SiteDetail{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: err.Error() + ". The pages known before are kept."}
-	}
-	known, err := a.Store.Pages(ctx, c.site)
+	v, err := a.Survey.Progress(ctx, c.site)
 	if err != nil {
 		return SiteDetail{}, err
 	}
-	if !in.Fewer && len(known) > 0 && len(found) < len(known)/fewer {
-		return SiteDetail{}, problem.Problem{Status: http.StatusConflict, Title: "Far fewer pages", Detail: fmt.Sprintf("The site’s sitemap now lists %s, where %d were known. The pages known before are kept, until you say that the others are gone.", pageCount(len(found)), len(known))}
+	switch v.State {
+	case store.SurveyFailed:
+		return SiteDetail{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: v.Why + ". The pages known before are kept."}
+	case store.SurveyFewer:
+		return SiteDetail{}, problem.Problem{Status: http.StatusConflict, Title: "Far fewer pages", Detail: fewerPages(v)}
 	}
-	byPath := map[string]store.Page{}
-	for _, p := range known {
-		byPath[p.Path] = p
+	return done(a.detail(c, c.site))
+}
+
+// fewerPages says what a reading waits for.
+func fewerPages(v store.Survey) string {
+	return fmt.Sprintf("The site now lists %s; of those known before %d are no longer there. They are kept until you say that they are gone.", pageCount(v.Listed), v.Gone.Count)
+}
+
+func (a *Admin) surveyState(c *call, _ Nothing) (SurveyState, error) {
+	return a.progress(c.Request.Context(), c.site)
+}
+
+func (a *Admin) progress(ctx context.Context, site string) (SurveyState, error) {
+	v, err := a.Survey.Progress(ctx, site)
+	if errors.Is(err, store.ErrNotFound) {
+		return SurveyState{}, nil
 	}
-	for i := range found { // what people or imports have said of a page outlives a survey
-		if k, ok := byPath[found[i].Path]; ok {
-			found[i].Type, found[i].Tags = k.Type, k.Tags
-			found[i].Title = cmp.Or(found[i].Title, k.Title)
-			found[i].Language = cmp.Or(found[i].Language, k.Language)
-		}
-	}
-	if err := a.Store.PutPages(ctx, c.site, found, a.Clock.Now()); err != nil {
-		return SiteDetail{}, err
-	}
-	a.Hub.Changed(ctx, c.site)
+	return SurveyState{Survey: &v}, err
+}
+
+func (a *Admin) stopSurvey(c *call, _ Nothing) (SiteDetail, error) {
+	a.Survey.Stop(c.site)
 	return done(a.detail(c, c.site))
 }

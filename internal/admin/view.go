@@ -504,7 +504,7 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 		}
 		visit := v.visit
 		visit.URL = p.Path
-		page := CarryingPage{Path: p.Path, Title: p.Title, Language: p.Language, Type: p.Type, Tags: append([]string{}, p.Tags...), Shows: []string{}, Soon: []string{}}
+		page := CarryingPage{Path: p.Path, Title: p.Title, Language: v.site.Language(p.Path), Type: p.Type, Tags: append([]string{}, p.Tags...), Shows: []string{}, Soon: []string{}}
 		crowd := 0 // what stands in the page, or in its code, is in nobody's way
 		for _, s := range v.site.Decide(visit).Show {
 			page.Shows = append(page.Shows, s.ID)
@@ -572,7 +572,7 @@ func (a *Admin) table(c *call, m Moment) (Table, error) {
 			row.Cells = append(row.Cells, has[id])
 		}
 		out.Rows = append(out.Rows, row)
-		rows = append(rows, append([]string{p.Path, p.Title, p.Language}, row.Cells...))
+		rows = append(rows, append([]string{p.Path, p.Title, v.site.Language(p.Path)}, row.Cells...))
 	}
 	for i, row := range rows {
 		rows[i] = sheet.Row(row)

@@ -435,7 +435,7 @@ func TestAnEmptySitemapIsAsked(t *testing.T) {
 		}
 	}))
 	defer outside.Close()
-	b.server.Admin.Survey = survey.New(to(outside.URL))
+	b.server.Survey.Surveyor = survey.New(to(outside.URL))
 	var d admin.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	require.Len(t, d.Pages, 2)
@@ -443,7 +443,7 @@ func TestAnEmptySitemapIsAsked(t *testing.T) {
 	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
 	var p problem.Problem
 	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &p))
-	assert.Contains(t, p.Detail, "lists no page, where 2 were known")
+	assert.Contains(t, p.Detail, "lists no page; of those known before 2 are no longer there")
 	b.call("GET", "/api/sites/s", nil, &d)
 	assert.Len(t, d.Pages, 2)
 	b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{Fewer: true}, &d)

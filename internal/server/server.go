@@ -66,6 +66,7 @@ type Server struct {
 	Feeds    *feeds.Keeper
 	Records  *records.Keeper
 	Inspect  *inspect.Keeper
+	Survey   *survey.Keeper
 	Clock    clock.Clock
 	Observer *observe.Observer
 	Handler  http.Handler
@@ -105,12 +106,13 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	s.Feeds = &feeds.Keeper{Store: st, Hub: hub, Clock: o.Clock, Fetch: feeds.NewFetcher(toFeeds)}
 	s.Inspect = &inspect.Keeper{Store: st, Hub: hub, Clock: o.Clock, Base: o.Base,
 		Inspector: &inspect.Inspector{Chromium: o.Chromium, Guard: toSites, WithoutSandbox: o.WithoutSandbox}}
+	s.Survey = &survey.Keeper{Surveyor: survey.New(toSites), Store: st, Hub: hub, Clock: o.Clock}
 	if o.SessionClock == nil {
 		o.SessionClock = clock.System{}
 	}
 	s.Access = access.New(st, o.SessionClock, secret, secure)
 	a := &admin.Admin{Feeds: s.Feeds, Inspect: s.Inspect, Vendor: o.Vendor, Store: st, Hub: hub, Access: s.Access, Sources: source, Post: s.Post,
-		Clock: o.Clock, Settable: o.Settable, Survey: survey.New(toSites), Secret: secret, Base: o.Base, Observer: observer}
+		Clock: o.Clock, Settable: o.Settable, Survey: s.Survey, Secret: secret, Base: o.Base, Observer: observer}
 	s.Admin = a
 	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, s.Records)
 	if err != nil {
@@ -145,7 +147,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		}
 		if strings.HasPrefix(r.URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")
-			// Reading a site takes long. Where there is no deadline to set, none holds.
+			// Looking at a site's styles takes long. Where there is no deadline to set, none holds.
 			_ = http.NewResponseController(w).SetWriteDeadline(time.Now().Add(maxReply))
 			api.ServeHTTP(w, r)
 			return
@@ -216,7 +218,7 @@ func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	defer wg.Wait() // nothing writes after it has returned
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
-	for _, work := range []func(context.Context){s.Hub.Run, s.Feeds.Run, s.expire, s.Inspect.Run, s.keepSeen} {
+	for _, work := range []func(context.Context){s.Hub.Run, s.Feeds.Run, s.expire, s.Inspect.Run, s.Survey.Run, s.keepSeen} {
 		wg.Go(func() { work(ctx) })
 	}
 	return Serve(ctx, l, s.Handler)

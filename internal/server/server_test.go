@@ -484,7 +484,7 @@ func TestSurveyReadsTheSite(t *testing.T) {
 		demo.ServeHTTP(w, r)
 	}))
 	defer outside.Close()
-	b.server.Admin.Survey = survey.New(to(outside.URL))
+	b.server.Survey.Surveyor = survey.New(to(outside.URL))
 	site := bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Origins: []string{outside.URL}}
 	require.Equal(t, 200, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: 1, Site: site}, nil))
 	var d admin.SiteDetail

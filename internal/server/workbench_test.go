@@ -489,7 +489,7 @@ func TestPagesAndNotices(t *testing.T) {
 	rows, err := csv.NewReader(strings.NewReader(table.CSV)).ReadAll()
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Path", "Title", "Language", "'=Later", "Book only", "Held"}, rows[0], "no cell is a formula")
-	assert.Equal(t, []string{"/", "", "", "shows", "", "held"}, rows[1])
+	assert.Equal(t, []string{"/", "", "en", "shows", "", "held"}, rows[1])
 	assert.Contains(t, table.CSV, "\r\n", "RFC 4180 §2")
 
 	var carried admin.Carried

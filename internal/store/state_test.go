@@ -32,6 +32,7 @@ var frozen = map[string]string{
 	"002_tokens.sql":    "3a8dc0141e424f24a29d97def5fd1991299ef3f8cedc49a7e26695598b820ce7",
 	"003_documents.sql": "b3cb798e0435ceb6cd0d660fefcc66c904aa1509bd128aa089a22857ddf53fd3",
 	"004_blocks.sql":    "cff68a3432b7509825c77ce715f0b4ef83de2e62126f70b62bc0e039d07d9ad6",
+	"005_surveys.sql":   "991bccfebbc7326584fbf96c581449d0a29ba73f54994f8645f6750936072027",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {
@@ -136,7 +137,13 @@ func TestEarlierStatesOpen(t *testing.T) {
 			pages, err := st.Pages(ctx, "sundrey")
 			require.NoError(t, err)
 			assert.Len(t, pages, 3)
-			if filepath.Base(state) == "003.sql" {
+			if filepath.Base(state) == "004.sql" {
+				assert.Equal(t, bundle.Extent{From: 3, To: 9}, pages[0].Spots["main"])
+				assert.Equal(t, int64(1764000000000), pages[0].Since.UnixMilli())
+			}
+			_, err = st.Survey(ctx, "sundrey")
+			require.ErrorIs(t, err, store.ErrNotFound)
+			if filepath.Base(state) >= "003.sql" {
 				assert.Equal(t, []string{"#port"}, pages[0].Lost)
 				versions, err := st.DocumentVersions(ctx, "sundrey", "privacy")
 				require.NoError(t, err)

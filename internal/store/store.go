@@ -463,6 +463,12 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 		if _, err := tx.ExecContext(ctx, "DELETE FROM page WHERE site = ?", site); err != nil {
 			return err
 		}
+		insert, err := tx.PrepareContext(ctx, `INSERT INTO page(site, path, doc, snippet, lost, spots, since) VALUES(?, ?, ?, ?, ?, ?, ?)
+			ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet, lost = excluded.lost, spots = excluded.spots`)
+		if err != nil {
+			return err
+		}
+		defer insert.Close()
 		for _, p := range list {
 			path, err := pages.PagePath(p.Path)
 			if err != nil {
@@ -477,8 +483,7 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 			if !was && len(known) > 0 && !at.IsZero() {
 				since = at.UnixMilli()
 			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO page(site, path, doc, snippet, lost, spots, since) VALUES(?, ?, ?, ?, ?, ?, ?)
-				ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet, lost = excluded.lost, spots = excluded.spots`,
+			if _, err := insert.ExecContext(ctx,
 				site, path, encode(p.Page), p.Snippet, encode(append([]string{}, p.Lost...)), encode(spots), since); err != nil {
 				return err
 			}

@@ -3759,9 +3759,40 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    get?: never
+    /** How far the reading of the site's pages is, or what became of the last. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SurveyState']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
     put?: never
-    /** Read the site's pages from its sitemap and look for the snippet. */
+    /** Read the site's pages, as its sitemaps list them, and look for the snippet; or go on with that. */
     post: {
       parameters: {
         query?: never
@@ -3776,6 +3807,53 @@ export interface paths {
           'application/json': components['schemas']['SurveyAsk']
         }
       }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SiteDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/survey/stop': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Stop reading the site's pages; what was read is kept, and it can be gone on with. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
       responses: {
         /** @description Done. */
         200: {
@@ -4196,6 +4274,8 @@ export interface components {
       language: string
       /** @description BCP 47 tags of all languages of the site. */
       languages?: string[]
+      /** @description Languages of pages that do not say their own. */
+      sectionLanguages?: components['schemas']['SectionLanguage'][]
       /** @description Paths that are the home page, one for each language perhaps; "/" if there are none. */
       homePaths?: string[]
       /** @description The master switch: false shows nothing to anyone. On if absent. */
@@ -4740,6 +4820,10 @@ export interface components {
       inspected?: components['schemas']['Inspected']
       checked?: components['schemas']['Checked']
     }
+    Example: {
+      what: string
+      why?: string
+    }
     /** @description A FactChoice is a fact with the tests that go with it. */
     FactChoice: {
       /** @description The name; one that holds NAME or ID stands for all names of that form. */
@@ -5009,6 +5093,11 @@ export interface components {
       tag: string
       /** @enum {string} */
       state: 'current' | 'missing' | 'unread' | 'old'
+    }
+    LeftOut: {
+      code: string
+      count: number
+      first?: components['schemas']['Example'][]
     }
     /** @description A LevelRule gives a level to messages of some severity, urgency and certainty (CAP 1.2 §3.2.2). */
     LevelRule: {
@@ -5375,6 +5464,11 @@ export interface components {
       end?: string
       /** @description Ids of purposes: it runs only once all of them are agreed to. */
       purposes?: string[]
+    }
+    /** @description A PageLanguage is a language that known pages are in. */
+    PageLanguage: {
+      language: string
+      pages: number
     }
     /** @description A Pair is the colours of a field and of the words on it; the best to read if the words have none. */
     Pair: {
@@ -5778,6 +5872,12 @@ export interface components {
       items: string[]
       of: string
     }
+    /** @description A SectionLanguage is the language of a page and all below it, of those that do not say their own. */
+    SectionLanguage: {
+      path: string
+      /** @description BCP 47 tag. */
+      language: string
+    }
     SectionRef: {
       section: string
       language: string
@@ -5843,6 +5943,12 @@ export interface components {
       lasts?: string
       after: number
     }
+    /** @description A SilentSection has pages that do not say their language. */
+    SilentSection: {
+      /** @description "/" for the pages of no section. */
+      path: string
+      pages: number
+    }
     /** @description SiteChange is a site as its person left it. */
     SiteChange: {
       revision: number
@@ -5856,10 +5962,18 @@ export interface components {
       snippet: string
       /** @description What a Content-Security-Policy's script-src must list for its first line. */
       scriptSource: string
-      /** Format: date-time */
+      /**
+       * Format: date-time
+       * @description When all pages were read last, and how far a reading is.
+       */
       surveyedAt?: string
+      survey?: components['schemas']['Survey']
       pages: components['schemas']['SitePage'][]
       saved: components['schemas']['Saved'][]
+      /** @description Languages that known pages are in and the site is not, the commonest first. */
+      otherLanguages: components['schemas']['PageLanguage'][]
+      /** @description Sections with pages that do not say their language, those with most of them first. */
+      silent: components['schemas']['SilentSection'][]
     }
     /** @description A SiteName is a site in a list of sites. */
     SiteName: {
@@ -5877,6 +5991,10 @@ export interface components {
       tags: string[]
       /** @description found, missing, why it could not be read, or "" where it was not looked at. */
       snippet: string
+    }
+    Some: {
+      count: number
+      first?: components['schemas']['Example'][]
     }
     /** @description A Source is the message that a notice was made from. */
     Source: {
@@ -5938,9 +6056,31 @@ export interface components {
       colours: components['schemas']['Found'][]
       fonts: string[]
     }
+    Survey: {
+      state: string
+      /** Format: date-time */
+      began: string
+      /** Format: date-time */
+      ended?: string
+      why?: string
+      listed: number
+      read: number
+      failing: number
+      leftOut?: components['schemas']['LeftOut'][]
+      new?: components['schemas']['Some']
+      gone?: components['schemas']['Some']
+      changed?: components['schemas']['Some']
+    }
     /** @description A SurveyAsk has a site's pages read. */
     SurveyAsk: {
+      /** @description It is known that there are far fewer than before. */
       fewer?: boolean
+      /** @description The reading that was stopped goes on, if there is one. */
+      goOn?: boolean
+    }
+    /** @description SurveyState is how far the reading of a site's pages is, or what became of the last. */
+    SurveyState: {
+      survey?: components['schemas']['Survey']
     }
     /** @description Table is pages by notices over a time. */
     Table: {

@@ -1,0 +1,414 @@
+package survey
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"mime"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/andybalholm/cascadia"
+	"golang.org/x/net/html"
+	"golang.org/x/net/html/charset"
+
+	"mastflag/core/bundle"
+	"mastflag/core/pages"
+	"mastflag/internal/store"
+)
+
+const (
+	// A page that is refused because there is too much to do is asked for so often.
+	tries = 4
+	// Where a site wants a longer pause than this, reading stops and can be gone on with.
+	longest = 2 * time.Minute
+	// After so many pages in a row that cannot be reached the site is gone.
+	silence = 20
+	// So many pages that were read may wait to be kept.
+	waiting = 256
+)
+
+// Sought is what a survey looks for.
+type Sought struct {
+	// What the snippet is known by in a page's HTML.
+	Marker string
+	// Of spots, MaxSelectors at most.
+	Selectors []string
+	// Of the site: a page that does not say its own is in the one that its path
+	// begins with.
+	Languages []string
+}
+
+// A Busy error says that a site wants to be left alone for a while.
+type Busy struct{ For time.Duration }
+
+func (b Busy) Error() string {
+	return fmt.Sprintf("the site asks to be left alone for %d minutes", int(math.Ceil(b.For.Minutes())))
+}
+
+// Read reads pages of a site at origin, a few at once, in their order; what robots.txt
+// asks to leave is not read. Each is given to keep as it comes, one at a time. It ends
+// early with a Busy error, with one that says that the site is gone, or with that of ctx.
+func (s *Surveyor) Read(ctx context.Context, origin string, list []store.Listed, look Sought, keep func(store.Reading)) error {
+	rules, err := s.rules(ctx, origin)
+	if err != nil {
+		return fmt.Errorf("the site no longer answers: %w", err)
+	}
+	var spots []spot
+	for _, text := range look.Selectors[:min(len(look.Selectors), MaxSelectors)] {
+		if group, err := cascadia.ParseGroup(text); err == nil {
+			spots = append(spots, spot{text, group})
+		}
+	}
+	ctx, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
+	r := reader{Surveyor: s, origin: origin, look: look, spots: spots, stop: stop}
+	next, read := make(chan store.Listed), make(chan store.Reading, waiting)
+	readers := atOnce
+	if rules.pause() > 0 {
+		readers = 1
+	}
+	var wg sync.WaitGroup
+	for range readers {
+		wg.Go(func() {
+			var b bytes.Buffer
+			for l := range next {
+				if got, ok := r.read(ctx, &b, l); ok {
+					read <- got
+				}
+				if rules.pause() > 0 && ctx.Err() == nil {
+					_ = s.wait(ctx, rules.pause()) // whoever stops it is heard below
+				}
+			}
+		})
+	}
+	go func() {
+		defer close(read)
+		defer wg.Wait()
+		defer close(next)
+		for _, l := range list {
+			select {
+			case next <- l:
+			case <-ctx.Done():
+				return
+			}
+		}
+	}()
+	for got := range read {
+		keep(got)
+	}
+	return context.Cause(ctx)
+}
+
+// A reader reads the pages of one site.
+type reader struct {
+	*Surveyor
+	origin string
+	look   Sought
+	spots  []spot
+	stop   context.CancelCauseFunc
+
+	busy   sync.RWMutex // held while the site wants to be left alone
+	lock   sync.Mutex
+	pauses int // how often it was
+	silent int // pages in a row that could not be reached
+}
+
+// read reads a page by way of b; ok is false where reading stopped meanwhile.
+func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got store.Reading, ok bool) {
+	if l.Unread {
+		return store.Reading{Page: store.Page{Page: bundle.Page{Path: l.Path, Language: l.Language}}}, ctx.Err() == nil
+	}
+	for try := range tries {
+		r.busy.RLock()
+		before := r.paused()
+		r.busy.RUnlock()
+		if ctx.Err() != nil {
+			return got, false
+		}
+		a, err := r.getInto(ctx, b, r.origin+l.Address, maxPage)
+		if ctx.Err() != nil {
+			return got, false
+		}
+		if err == nil && (a.status == http.StatusTooManyRequests || a.status == http.StatusServiceUnavailable) && try < tries-1 {
+			if !r.rest(ctx, before, cmp.Or(retryAfter(a.header), time.Second<<try)) {
+				return got, false
+			}
+			continue
+		}
+		var large tooLarge
+		if r.reached(err == nil || errors.As(err, &large)) {
+			r.stop(fmt.Errorf("the site no longer answers: %w", err))
+			return got, false
+		}
+		return r.page(l, a, err), true
+	}
+	panic("unreachable: the last try returns")
+}
+
+func (r *reader) paused() int {
+	r.lock.Lock()
+	defer r.lock.Unlock()
+	return r.pauses
+}
+
+// rest leaves the site alone for a while, all readers of it; not where that was done
+// since the one who asks last heard from it. False if reading stops.
+func (r *reader) rest(ctx context.Context, before int, d time.Duration) bool {
+	if d > longest {
+		r.stop(Busy{d})
+		return false
+	}
+	r.busy.Lock()
+	defer r.busy.Unlock()
+	if r.paused() != before {
+		return true
+	}
+	err := r.wait(ctx, d)
+	r.lock.Lock()
+	r.pauses++
+	r.lock.Unlock()
+	return err == nil
+}
+
+// reached notes whether a page could be reached, and reports whether none could for
+// too long.
+func (r *reader) reached(was bool) bool {
+	r.lock.Lock()
+	defer r.lock.Unlock()
+	if r.silent++; was {
+		r.silent = 0
+	}
+	return r.silent >= silence
+}
+
+// retryAfter is how long a site wants to be left alone (RFC 9110 §10.2.3), by its own
+// clock; 0 if it does not say.
+func retryAfter(h http.Header) time.Duration {
+	said := h.Get("Retry-After")
+	if n, err := strconv.Atoi(said); err == nil && n > 0 {
+		return time.Duration(min(n, 1<<30)) * time.Second
+	}
+	until, err := http.ParseTime(said)
+	now, err2 := http.ParseTime(h.Get("Date"))
+	if err != nil || err2 != nil {
+		return 0
+	}
+	return max(until.Sub(now), 0)
+}
+
+// page is what came of asking for a page: its title, language, whether it has the
+// snippet, and which spots it has not.
+func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
+	p := store.Page{Page: bundle.Page{Path: l.Path, Language: l.Language}}
+	switch {
+	case err != nil:
+		p.Snippet = "could not be read: " + err.Error()
+		return store.Reading{Page: p}
+	case a.status != http.StatusOK:
+		p.Snippet = fmt.Sprintf("answered with status %d", a.status)
+		return store.Reading{Page: p}
+	}
+	kind, _, _ := mime.ParseMediaType(a.header.Get("Content-Type"))
+	if kind != "" && kind != "text/html" && kind != "application/xhtml+xml" {
+		return store.Reading{Page: p, Kind: kind}
+	}
+	body, ascii := decoded(a.body, a.header.Get("Content-Type"))
+	may := !ascii || bytes.Contains(a.body, []byte(r.look.Marker))
+	says := readPage(body(), r.look.Marker, may, r.origin+l.Address)
+	p.Title = says.title
+	p.Language = cmp.Or(says.lang, contentLanguage(a.header), says.alternate, l.Language, languageOf(l.Path, r.look.Languages))
+	if len(r.spots) > 0 {
+		p.Spots, p.Lost = find(body(), r.spots)
+	}
+	p.Snippet = store.SnippetMissing
+	if says.snippet {
+		p.Snippet = store.SnippetFound
+	}
+	return store.Reading{Page: p}
+}
+
+// Settle makes of pages that were all read what they are known by: in the order of
+// their paths, and their titles without the end that most share behind a separator, which
+// is the site's name and says nothing about the page.
+func Settle(found []store.Page) {
+	slices.SortFunc(found, func(a, b store.Page) int { return cmp.Compare(a.Path, b.Path) })
+	ends := map[string]int{}
+	end := func(title string) string {
+		for _, sep := range []string{" – ", " — ", " - ", " | ", " · "} {
+			if i := strings.LastIndex(title, sep); i > 0 {
+				return title[i:]
+			}
+		}
+		return ""
+	}
+	for _, p := range found {
+		ends[end(p.Title)]++
+	}
+	for i := range found {
+		if e := end(found[i].Title); e != "" && ends[e] > len(found)/2 && ends[e] > 1 {
+			found[i].Title = strings.TrimSuffix(found[i].Title, e)
+		}
+	}
+}
+
+// MaxSelectors is how many selectors are looked for on each page.
+const MaxSelectors = 100
+
+// A spot is a selector that is looked for.
+type spot struct {
+	text  string
+	group cascadia.SelectorGroup
+}
+
+// find returns where in a page's HTML selectors find something, and those that find
+// nothing.
+func find(r io.Reader, spots []spot) (found map[string]bundle.Extent, lost []string) {
+	doc, err := html.Parse(r)
+	if err != nil {
+		return nil, nil
+	}
+	extents, events := map[*html.Node]bundle.Extent{}, 0
+	var walk func(n *html.Node)
+	walk = func(n *html.Node) {
+		from := events
+		events++
+		for c := n.FirstChild; c != nil; c = c.NextSibling {
+			walk(c)
+		}
+		extents[n] = bundle.Extent{From: from, To: events}
+		events++
+	}
+	walk(doc)
+	found = map[string]bundle.Extent{}
+	for _, s := range spots {
+		if n := cascadia.Query(doc, s.group); n != nil {
+			found[s.text] = extents[n]
+		} else {
+			lost = append(lost, s.text)
+		}
+	}
+	return found, lost
+}
+
+// decoded returns a reader of a page in UTF-8, whatever it was written in: as a byte
+// order mark, the header, the page itself or its bytes say (WHATWG Encoding Standard);
+// what says it is and is not may still be none. ascii: what is ASCII in it is so in the
+// page's own bytes too.
+func decoded(body []byte, contentType string) (r func() io.Reader, ascii bool) {
+	e, name, _ := charset.DetermineEncoding(body, contentType)
+	if name == "utf-8" {
+		return func() io.Reader { return bytes.NewReader(body) }, true
+	}
+	return func() io.Reader { return e.NewDecoder().Reader(bytes.NewReader(body)) },
+		!strings.HasPrefix(name, "utf-16") && name != "iso-2022-jp"
+}
+
+// contentLanguage returns the first language of a page's Content-Language header; "" if
+// there is none.
+func contentLanguage(h http.Header) string {
+	first, _, _ := strings.Cut(h.Get("Content-Language"), ",")
+	return tagOf(first)
+}
+
+// languageOf returns the language of the site that a path begins with; "" if it does
+// with none.
+func languageOf(path string, languages []string) string {
+	segment, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+	for _, l := range languages {
+		if strings.EqualFold(l, segment) {
+			return l
+		}
+	}
+	return ""
+}
+
+// said is what a page says of itself.
+type said struct {
+	title, lang string
+	// The language in which it is listed among its own alternates (hreflang).
+	alternate string
+	snippet   bool
+}
+
+// inHead are the elements that the head of a page may have (HTML Standard, metadata
+// content), and what it stands in.
+var inHead = []string{"html", "head", "title", "meta", "link", "script", "style", "base", "noscript", "template"}
+
+// readPage reads the head of a page at an address and looks through it for a script
+// element whose address ends in marker; beyond the head only where it may be there.
+func readPage(r io.Reader, marker string, may bool, address string) (s said) {
+	z := html.NewTokenizer(r)
+	inTitle := false
+	over := false
+	for {
+		next := z.Next()
+		if over && (s.snippet || !may) {
+			next = html.ErrorToken
+		}
+		switch next {
+		case html.ErrorToken:
+			s.title = strings.ToValidUTF8(strings.Join(strings.Fields(s.title), " "), "\ufffd")
+			return s
+		case html.TextToken:
+			if inTitle {
+				s.title += string(z.Text())
+			}
+		case html.EndTagToken:
+			inTitle = false
+			if name, _ := z.TagName(); string(name) == "head" {
+				over = true
+			}
+		case html.StartTagToken, html.SelfClosingTagToken:
+			name, more := z.TagName()
+			inTitle = string(name) == "title" && s.title == ""
+			over = over || !slices.Contains(inHead, string(name)) // a body begins with the first that no head may have
+			if !more || !slices.Contains([]string{"html", "script", "link"}, string(name)) {
+				continue
+			}
+			attr := map[string]string{}
+			for more {
+				var k, v []byte
+				k, v, more = z.TagAttr()
+				attr[string(k)] = string(v)
+			}
+			switch string(name) {
+			case "html":
+				s.lang = cmp.Or(s.lang, tagOf(attr["lang"]))
+			case "script":
+				s.snippet = s.snippet || strings.HasSuffix(attr["src"], marker)
+			case "link":
+				if s.alternate == "" && attr["hreflang"] != "" && strings.EqualFold(attr["rel"], "alternate") && samePage(address, attr["href"]) {
+					s.alternate = tagOf(attr["hreflang"])
+				}
+			}
+		}
+	}
+}
+
+// samePage reports whether a link on a page leads to that page.
+func samePage(address, href string) bool {
+	base, err := url.Parse(address)
+	if err != nil {
+		return false
+	}
+	to, err := base.Parse(strings.TrimSpace(href))
+	if err != nil {
+		return false
+	}
+	a, err := pages.PagePath(base.EscapedPath())
+	if err != nil {
+		return false
+	}
+	b, err := pages.PagePath(cmp.Or(to.EscapedPath(), "/"))
+	return err == nil && a == b && strings.EqualFold(strings.TrimPrefix(to.Host, "www."), strings.TrimPrefix(base.Host, "www."))
+}
