@@ -280,7 +280,7 @@ func (p *tab) until(js string) {
 // last one in the document, in view; null while something said in passing covers it.
 const named = `(name => {
 	const words = e => (e.getAttribute('aria-label') || e.textContent).replace(/\s+/g, ' ').trim()
-	const hits = [...document.querySelectorAll('button,a,[role=button],[role=menuitem],[role=radio],[role=option],[role=switch],[role=tab],[role=treeitem],label,input,li')].filter(e => words(e) === name && e.getClientRects().length)
+	const hits = [...document.querySelectorAll('button,a,[role=button],[role=menuitem],[role=radio],[role=option],[role=switch],[role=tab],[role=treeitem],label,input,summary,li')].filter(e => words(e) === name && e.getClientRects().length)
 	const e = hits.at(-1)
 	if (!e) return null
 	e.scrollIntoView({ block: 'nearest' })

@@ -20,7 +20,7 @@ const (
 
 // A Survey is a reading of a site's pages.
 type Survey struct {
-	State string    `json:"state"`
+	State string    `json:"state" jsonschema:"enum=reading,enum=stopped,enum=fewer,enum=done,enum=failed"`
 	Began time.Time `json:"began"`
 	// When it was done, stopped or failed.
 	Ended time.Time `json:"ended,omitzero"`
@@ -51,7 +51,7 @@ const (
 
 // LeftOut is what was left out for one reason.
 type LeftOut struct {
-	Code string `json:"code"`
+	Code string `json:"code" jsonschema:"enum=elsewhere,enum=robots,enum=many,enum=maps,enum=map,enum=broken,enum=kind"`
 	Some
 }
 

@@ -94,12 +94,12 @@ func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 		return Listing{}, fmt.Errorf("%s/robots.txt could not be read: %w. Check the site’s address, and that the site is running", origin, err)
 	}
 	l := lister{origin: origin, rules: r, paths: map[string]store.Listed{}, left: maxAll, out: map[string]*store.LeftOut{}}
+	var first error
+	read, usual := 0, origin+"/sitemap.xml"
 	for _, at := range r.maps {
 		l.enqueue(at, 0)
 	}
-	l.enqueue(origin+"/sitemap.xml", 0)
-	var first error
-	read := 0
+	l.enqueue(usual, 0)
 	for len(l.queue) > 0 {
 		at := l.queue[0]
 		l.queue = l.queue[1:]
@@ -111,10 +111,13 @@ func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 		if ctx.Err() != nil {
 			return Listing{}, ctx.Err()
 		}
-		if err == nil || errors.Is(err, errNoMap) && at.address == origin+"/sitemap.xml" {
+		if err == nil || errors.Is(err, errNoMap) && at.address == usual {
 			continue
 		}
 		first = cmp.Or(first, err)
+		if at.address == usual && len(r.maps) > 0 {
+			continue // nobody said that there is one
+		}
 		l.leave(store.LeftMap, at.address, err.Error())
 	}
 	if len(l.paths) == 0 && first != nil {

@@ -61,6 +61,7 @@ export type SessionCard = Schemas['SessionCard']
 export type Saved = Schemas['Saved']
 export type Site = Schemas['BundleSite']
 export type SiteDetail = Schemas['SiteDetail']
+export type Survey = Schemas['Survey']
 export type Operation = Schemas['Operation']
 export type StartingChoice = Schemas['StartingChoice']
 export type Styles = Schemas['Styles']
@@ -156,7 +157,9 @@ export const api = {
   display: (site: string, body: Schemas['DisplaySwitch']) =>
     data(client.POST('/api/sites/{site}/display', { params: { path: { site } }, body })),
   /** Reads the site's pages; `fewer` is said by people who know that it has fewer than before. */
-  survey: (site: string, fewer = false) => data(client.POST('/api/sites/{site}/survey', { params: { path: { site } }, body: { fewer } })),
+  survey: (site: string, body: Schemas['SurveyAsk']) => data(client.POST('/api/sites/{site}/survey', { params: { path: { site } }, body })),
+  surveyState: (site: string) => data(client.GET('/api/sites/{site}/survey', { params: { path: { site } } })),
+  stopSurvey: (site: string) => data(client.POST('/api/sites/{site}/survey/stop', { params: { path: { site } } })),
   send: (site: string, email: string) => data(client.POST('/api/sites/{site}/send', { params: { path: { site } }, body: { email } })),
   activity: (site: string, who: string) => data(client.GET('/api/sites/{site}/activity', { params: { path: { site }, query: { who } } })),
   styles: (site: string) => data(client.GET('/api/sites/{site}/styles', { params: { path: { site } } })),

@@ -5095,7 +5095,8 @@ export interface components {
       state: 'current' | 'missing' | 'unread' | 'old'
     }
     LeftOut: {
-      code: string
+      /** @enum {string} */
+      code: 'elsewhere' | 'robots' | 'many' | 'maps' | 'map' | 'broken' | 'kind'
       count: number
       first?: components['schemas']['Example'][]
     }
@@ -6057,7 +6058,8 @@ export interface components {
       fonts: string[]
     }
     Survey: {
-      state: string
+      /** @enum {string} */
+      state: 'reading' | 'stopped' | 'fewer' | 'done' | 'failed'
       /** Format: date-time */
       began: string
       /** Format: date-time */

@@ -3,6 +3,7 @@
 // offered for notices, which can be taken from the site's own styles.
 import { computed, ref, watch } from 'vue'
 import { api, CallError, type Site, type SiteDetail, type Styles } from '../../api/client'
+import { nameOf } from '../../instruments/languages'
 import { mayManage } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -27,6 +28,13 @@ watch(
   },
   { immediate: true },
 )
+// Languages that pages are in and the site is not, and sections whose pages do not say theirs.
+const offered = computed(() => detail.value.otherLanguages.filter((l) => !words(languages.value).includes(l.language)))
+const silent = computed(() => detail.value.silent.filter((s) => !draft.value.sectionLanguages?.some((x) => x.path === s.path)))
+const ofSite = computed(() => [...new Set([draft.value.language, ...words(languages.value)])].filter(Boolean))
+const pages = (n: number) => (n === 1 ? 'one page' : `${n.toLocaleString('en-GB')} pages`)
+const addSection = (path: string) =>
+  (draft.value.sectionLanguages = [...(draft.value.sectionLanguages ?? []), { path, language: draft.value.language }])
 const words = (s: string) => s.split(/[\s,]+/).filter(Boolean)
 async function save() {
   busy.value = true
@@ -85,6 +93,28 @@ const add = (c: Styles['colours'][number]) =>
       <label>Main language <el-input v-model="draft.language" /></label>
       <label>All languages <el-input v-model="languages" placeholder="en, de, pl" /></label>
     </div>
+    <div v-if="offered.length" class="found">
+      <span class="small">Pages are also in</span>
+      <button v-for="l in offered" :key="l.language" type="button" @click="languages = [...words(languages), l.language].join(', ')">
+        Add {{ nameOf(l.language) }} <span class="quiet">{{ pages(l.pages) }}</span>
+      </button>
+    </div>
+    <fieldset v-if="silent.length || draft.sectionLanguages?.length">
+      <legend>Pages that do not say their language</legend>
+      <p class="quiet small">They count as {{ nameOf(draft.language) }}, unless their section has a language here.</p>
+      <div v-for="(s, i) in draft.sectionLanguages" :key="i" class="colour">
+        <el-input v-model="s.path" :aria-label="`Section ${i + 1}`" />
+        <el-select v-model="s.language" filterable :aria-label="`Language of ${s.path}`"
+          ><el-option v-for="l in ofSite" :key="l" :value="l" :label="nameOf(l)"
+        /></el-select>
+        <el-button text :aria-label="`Remove section ${s.path}`" @click="draft.sectionLanguages!.splice(i, 1)">✕</el-button>
+      </div>
+      <div v-if="silent.length" class="found">
+        <button v-for="s in silent" :key="s.path" type="button" @click="addSection(s.path)">
+          {{ s.path === '/' ? 'the whole site' : s.path }} <span class="quiet">{{ pages(s.pages) }}</span>
+        </button>
+      </div>
+    </fieldset>
     <label>Home pages <el-input v-model="homes" placeholder="/, /de" /></label>
     <fieldset>
       <legend>Colours offered for notices</legend>

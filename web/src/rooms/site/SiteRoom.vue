@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // Site: how it is installed and the master switch; what is said of it; who may
 // work here, what they did, and what was sent.
-import { ElMessageBox } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, CallError, type SiteDetail } from '../../api/client'
@@ -16,6 +15,7 @@ import ActivityPart from './ActivityPart.vue'
 import AlertsPart from './alerts/AlertsPart.vue'
 import MailboxPart from './MailboxPart.vue'
 import PeoplePart from './PeoplePart.vue'
+import ReadingPart from './ReadingPart.vue'
 
 const { site, view, refresh } = useViewpoint()
 const detail = ref<SiteDetail>()
@@ -53,24 +53,6 @@ async function attempt(work: () => Promise<SiteDetail>, done: string) {
   }
   busy.value = false
 }
-/** Reads the site's pages; where its sitemap has far fewer than before, people say whether that is so. */
-const survey = () =>
-  attempt(async () => {
-    try {
-      return await api.survey(site.value)
-    } catch (e) {
-      const p = (e as CallError).problem
-      if (p?.title !== 'Far fewer pages') throw e
-      await ElMessageBox.confirm(p.detail ?? '', p.title, {
-        confirmButtonText: 'Keep only those of the sitemap',
-        cancelButtonText: 'Keep all pages',
-        type: 'warning',
-      }).catch(() => {
-        throw new CallError({ ...p, detail: 'The pages known before are kept.' })
-      })
-      return await api.survey(site.value, true)
-    }
-  }, 'The site’s pages are read.')
 const display = (on: string | number | boolean) =>
   attempt(
     () => api.display(site.value, { revision: detail.value!.revision, on: !!on }),
@@ -98,8 +80,6 @@ async function copy() {
   }
 }
 
-const found = computed(() => detail.value?.pages.filter((p) => p.snippet === 'found').length ?? 0)
-const lacking = computed(() => detail.value?.pages.filter((p) => p.snippet !== 'found') ?? [])
 /** The snippet as it is shown: its first line is long and says nothing to a reader. */
 const short = computed(() => detail.value?.snippet.replace(/^(<script>).*(<.script>)$/m, '$1 … $2') ?? '')
 const origin = location.origin
@@ -163,23 +143,7 @@ async function setClock(at: string) {
             </p>
           </details>
         </section>
-        <section>
-          <h2>Is it there?</h2>
-          <p v-if="!detail.surveyedAt">
-            Nobody has looked yet. Mast Flag reads the site’s sitemap, visits each page once, and says where the line is missing.
-          </p>
-          <p v-else-if="lacking.length === 0">Found on all {{ found }} pages, {{ say(detail.surveyedAt, detail.site.timeZone) }}.</p>
-          <p v-else class="lacks">
-            Found on {{ found }} of {{ detail.pages.length }} pages, {{ say(detail.surveyedAt, detail.site.timeZone) }}. Not found on:
-          </p>
-          <ul v-if="detail.surveyedAt && lacking.length" class="plainlist lacking">
-            <li v-for="p in lacking.slice(0, 20)" :key="p.path">
-              {{ p.path }} <span class="quiet">{{ p.snippet === 'missing' ? 'no snippet' : p.snippet }}</span>
-            </li>
-            <li v-if="lacking.length > 20" class="quiet">and {{ lacking.length - 20 }} more</li>
-          </ul>
-          <el-button :loading="busy" @click="survey">{{ detail.surveyedAt ? 'Read the pages again' : 'Read the pages' }}</el-button>
-        </section>
+        <ReadingPart v-model="detail" />
       </div>
       <div>
         <section>
@@ -245,12 +209,6 @@ section p {
 summary {
   color: var(--sea);
   cursor: pointer;
-}
-.lacking {
-  margin-bottom: 10px;
-}
-.lacks {
-  color: var(--alarm);
 }
 .clock {
   display: flex;
