@@ -2,9 +2,9 @@
 // Pages: the site as a tree, and what each page carries at the viewpoint's
 // moment and in the 30 days after it. Choosing a page looks from it; while a
 // notice is being placed, it is taken in or left out instead.
-import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import type { ElTree } from 'element-plus'
+import { useWindowSize } from '@vueuse/core'
 import { api, blocking, CallError, type Carried, type NoticeDetail } from '../../api/client'
 import Emblem from '../../instruments/Emblem.vue'
 import Gates from '../../instruments/Gates.vue'
@@ -19,7 +19,7 @@ import { useViewpoint } from '../../instruments/viewpoint'
 import { place, stillOn } from '../notice/placing'
 import { toggled } from '../notice/words/places'
 import PagesTable from './PagesTable.vue'
-import { branch, type Twig } from './tree'
+import { below, branch, count, folders, type Twig } from './tree'
 
 const route = useRoute()
 type CarryingPage = Carried['pages'][number]
@@ -28,7 +28,6 @@ const carried = shallowRef<Carried>({ pages: [], notices: [] })
 const pages = computed(() => carried.value.pages)
 const found = ref('')
 const open = ref('')
-const tree = useTemplateRef<InstanceType<typeof ElTree>>('tree')
 
 // The page looked from does not change what the others carry, but what is published does.
 watch(
@@ -39,7 +38,7 @@ watch(
   ),
   { immediate: true },
 )
-const twigs = computed(() => branch(pages.value))
+const figure = (n: number) => n.toLocaleString('en-GB')
 const here = computed(() => view.value?.page.path ?? (page.value || '/'))
 
 // Which pages are shown.
@@ -63,14 +62,14 @@ const wanted = (p: CarryingPage) =>
   (!language.value || p.language === language.value) &&
   (loads.find((l) => l.value === load.value)?.is(p) ?? true)
 const shown = computed(() => new Set(pages.value.filter(wanted).map((p) => p.path)))
-watch(
-  [found, type, tag, language, load, pages],
-  () => void nextTick(() => tree.value?.filter(found.value + type.value + tag.value + language.value + load.value)),
-)
-const match = (_: string, data: object) => {
-  const p = (data as Twig).page
-  return !!p && shown.value.has(p.path)
-}
+const twigs = computed(() => branch(pages.value.filter((p) => shown.value.has(p.path))))
+// A tree of more than so many rows scrolls by itself, and begins folded: it draws what is in sight.
+const most = 400
+const row = 28
+const rows = computed(() => count(twigs.value))
+const unfolded = computed(() => (rows.value > most ? [] : folders(twigs.value)))
+const { height: window } = useWindowSize()
+const height = computed(() => (rows.value > most ? Math.max(300, window.value - 250) : rows.value * row))
 const asTable = ref(false)
 
 // A notice being placed: pressing a page takes it in or leaves it out, in its draft.
@@ -198,36 +197,35 @@ const reason = (id: string) => {
         out; it goes into the draft. <router-link :to="toNotice(placed.card.id)">Open it to publish</router-link>
       </p>
       <p class="quiet small">
-        {{ pages.length }} known pages. At {{ say(view.at, view.zone) }} {{ pages.length - bare }} carry a notice and {{ bare }} carry
-        none<template v-if="crowded">; {{ crowded }} carry too much</template>.<template v-if="shown.size < pages.length">
-          {{ shown.size }} are shown.</template
-        >
+        {{ figure(pages.length) }} known pages. At {{ say(view.at, view.zone) }} {{ figure(pages.length - bare) }} carry a notice and
+        {{ figure(bare) }} carry none{{ crowded ? `; ${figure(crowded)} carry too much` : '' }}.
+        {{ shown.size < pages.length ? (shown.size === 1 ? 'One is shown.' : `${figure(shown.size)} are shown.`) : '' }}
       </p>
       <div v-if="pages.length === 0" class="empty">
         <p>No pages are known yet. Have them read from the site’s sitemap.</p>
         <router-link :to="{ name: 'site', params: { site } }">Read the pages</router-link>
       </div>
       <PagesTable v-else-if="asTable" :site="site" :moment="moment" :shown="shown" />
-      <el-tree
+      <el-tree-v2
         v-else
-        ref="tree"
         :data="twigs"
-        node-key="path"
-        :props="{ label: 'label', children: 'children' }"
-        :filter-node-method="match"
-        default-expand-all
+        :props="{ value: 'path', label: 'label', children: 'children' }"
+        :height="height"
+        :item-size="row"
+        :default-expanded-keys="unfolded"
         :expand-on-click-node="false"
         highlight-current
         :current-node-key="here"
-        @node-click="press"
+        @node-click="(d) => press(d as Twig)"
       >
-        <template #default="{ data }: { data: Twig }">
+        <template #default="{ data, node }">
           <span class="twig" :class="{ ghost: !data.page }">
             <span v-if="placed && data.page" class="mark" :class="{ in: carriedByIt.has(data.page.path) }"
               >{{ carriedByIt.has(data.page.path) ? '●' : '○'
               }}<span class="unseen">{{ carriedByIt.has(data.page.path) ? 'taken in' : 'left out' }}</span></span
             >
             <span class="label">{{ data.label }}</span>
+            <span v-if="data.children.length && !node.expanded" class="quiet small">{{ figure(below(data as Twig)) }} below</span>
             <span v-if="data.page && placed?.unplaced.includes(data.page.path)" class="small wait">no spot there</span>
             <span v-if="data.page && placed?.newPages.includes(data.page.path)" class="small quiet">new, took it by itself</span>
             <span v-if="data.page" class="page-title quiet small">{{ data.page.title }}</span>
@@ -242,7 +240,7 @@ const reason = (id: string) => {
             </button>
             <span v-if="data.page && (data.page.shows.length || data.page.soon.length)" class="carries">
               <span v-if="data.page.soon.length > data.page.shows.length" class="quiet small"
-                >+{{ data.page.soon.filter((id) => !data.page!.shows.includes(id)).length }} in 30 days</span
+                >+{{ data.page.soon.filter((id: string) => !data.page!.shows.includes(id)).length }} in 30 days</span
               >
               <Emblem
                 v-for="id in data.page.shows"
@@ -252,12 +250,12 @@ const reason = (id: string) => {
                 :kind="card(id)?.kind"
               />
               <span v-if="data.page.shows.length" class="unseen"
-                >carries {{ data.page.shows.map((id) => card(id)?.title).join(', ') }}</span
+                >carries {{ data.page.shows.map((id: string) => card(id)?.title).join(', ') }}</span
               >
             </span>
           </span>
         </template>
-      </el-tree>
+      </el-tree-v2>
     </div>
     <section v-if="!asTable" class="carrying" aria-labelledby="carrying">
       <h2 id="carrying">{{ view.page.title || view.page.path }}</h2>

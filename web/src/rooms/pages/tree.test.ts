@@ -1,9 +1,21 @@
 import { expect, it } from 'vitest'
-import { branch, type Twig } from './tree'
+import { below, branch, count, folders, type Twig } from './tree'
 
 const page = (path: string) => ({ path, title: path, language: 'en', type: '', tags: [], shows: [], soon: [], tooMuch: false })
 const draw = (t: Twig[], depth = 0): string[] =>
   t.flatMap((x) => [' '.repeat(depth) + x.label + (x.page ? '' : ' -'), ...draw(x.children, depth + 1)])
+
+it('says what lies in it', () => {
+  const twigs = branch(['/', '/ports', '/ports/fennay', '/ports-of-call', '/ports/fennay/quay', '/de/ports/a'].map(page))
+  expect(twigs.map((t) => [t.path, below(t)])).toEqual([
+    ['/', 0],
+    ['/de', 1],
+    ['/ports', 2],
+    ['/ports-of-call', 0],
+  ])
+  expect(count(twigs)).toBe(8)
+  expect(folders(twigs)).toEqual(['/de', '/de/ports', '/ports', '/ports/fennay'])
+})
 
 it('grows by the segments of paths, with steps that are no pages', () => {
   expect(draw(branch(['/ports/fennay', '/', '/ports', '/de/ports/a', '/about'].map(page)))).toEqual([

@@ -11,6 +11,7 @@ export interface Twig {
 /** Makes a tree of pages by the segments of their paths; the root page first. */
 export function branch(pages: CarryingPage[]): Twig[] {
   const root: Twig = { path: '', label: '', children: [] }
+  const twigs = new Map<string, Twig>()
   for (const page of [...pages].sort((a, b) => (a.path < b.path ? -1 : 1))) {
     if (page.path === '/') {
       root.children.unshift({ path: '/', label: '/', page, children: [] })
@@ -20,10 +21,11 @@ export function branch(pages: CarryingPage[]): Twig[] {
     let path = ''
     for (const segment of page.path.slice(1).split('/')) {
       path += '/' + segment
-      let next = at.children.find((c) => c.path === path)
+      let next = twigs.get(path)
       if (!next) {
         next = { path, label: at === root ? '/' + segment : segment, children: [] }
         at.children.push(next)
+        twigs.set(path, next)
       }
       at = next
     }
@@ -31,3 +33,12 @@ export function branch(pages: CarryingPage[]): Twig[] {
   }
   return root.children
 }
+
+/** How many rows a tree has, all unfolded. */
+export const count = (twigs: Twig[]): number => twigs.reduce((n, t) => n + 1 + count(t.children), 0)
+
+/** How many pages lie below a twig. */
+export const below = (twig: Twig): number => twig.children.reduce((n, t) => n + (t.page ? 1 : 0) + below(t), 0)
+
+/** The paths of the twigs that have others below them. */
+export const folders = (twigs: Twig[]): string[] => twigs.flatMap((t) => (t.children.length ? [t.path, ...folders(t.children)] : []))

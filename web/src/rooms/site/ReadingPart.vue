@@ -71,8 +71,8 @@ const reasons: Record<string, (n: number) => string> = {
   many: (n) => `${counted(n, 'page')} beyond the first 50,000`,
   maps: (n) => `${counted(n, 'sitemap')} beyond the first 500`,
   map: (n) => `${counted(n, 'sitemap')} that could not be read to the end`,
-  broken: (n) => n === 1 ? 'one entry that is no address' : `${figure(n)} entries that are no addresses`,
-  kind: (n) => n === 1 ? 'one file that is no web page' : `${figure(n)} files that are no web pages`,
+  broken: (n) => (n === 1 ? 'one entry that is no address' : `${figure(n)} entries that are no addresses`),
+  kind: (n) => (n === 1 ? 'one file that is no web page' : `${figure(n)} files that are no web pages`),
 }
 const differs = computed(() => {
   const s = survey.value
