@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -69,6 +70,112 @@ func TestVisitorWithoutStorage(t *testing.T) {
 	v.unharmed()
 	v.open(w.site + "/fares")
 	v.shows("Hello") // it is forgotten with the page
+
+	// A site can spare such visitors what would come back on every page.
+	w.only(bar("a", "Hello"), bar("storm", "No ferries", func(n *bundle.Notice) { n.Level = bundle.Warning }))
+	for says, shows := range map[bundle.NoStorage][]string{"": {"No ferries", "Hello"}, bundle.StorageWarnings: {"No ferries"}, bundle.StorageNone: nil} {
+		w.changeSite(func(s *bundle.Site) { s.NoStorage = says })
+		v.open(w.site + "/ports")
+		v.settled()
+		v.shows(shows...)
+		other := person(t)
+		other.open(w.site + "/ports")
+		other.shows("No ferries", "Hello")
+	}
+	v.unharmed()
+}
+
+// One memory for all hosts of a domain, where the site has chosen that: what is closed
+// and answered on one holds on all, in a cookie that stays short. Otherwise each host
+// remembers for itself.
+func TestOneMemoryForADomain(t *testing.T) {
+	w := newWorld(t)
+	shop := strings.Replace(w.site, "ferries.test", "shop.ferries.test", 1)
+	share := func(on bool) {
+		w.changeSite(func(s *bundle.Site) { s.Origins, s.SharedMemory = []string{w.site, shop}, on })
+	}
+	share(false)
+	apart := person(t)
+	apart.open(w.site + "/fares")
+	apart.until(asks)
+	apart.inAsk("accept")
+	w.told(1)
+	apart.open(shop + "/fares")
+	apart.until(asks)
+	assert.NotContains(t, ask[string](apart, "document.cookie"), "mastflag")
+
+	share(true)
+	v := person(t)
+	noteErrors(v)
+	v.open(w.site + "/fares")
+	v.until(asks)
+	v.inAsk("accept")
+	w.told(2)
+	v.open(shop + "/fares")
+	v.until("window.mastflag?.consent?.granted('films')")
+	assert.False(t, ask[bool](v, asks))
+	ask[bool](v, "mastflag.consent.withdraw() || true")
+	w.told(3)
+	v.until("performance.getEntriesByType('navigation')[0].type === 'reload'") // what has run begins anew
+	v.open(w.site + "/fares")
+	v.until("window.mastflag?.consent?.answered")
+	assert.False(t, ask[bool](v, "mastflag.consent.granted('films')"))
+	assert.False(t, ask[bool](v, asks))
+
+	// What is closed, for good and for the session; and what the page told while the memory was still on its way.
+	w.only(bar("a", "Hello", func(n *bundle.Notice) { n.Memory = &bundle.Memory{Closed: bundle.PeriodEver} }),
+		bar("b", "Till you leave", func(n *bundle.Notice) { n.Memory = &bundle.Memory{Closed: bundle.PeriodSession} }),
+		bar("c", "You have booked", in(bundle.Bottom), to(t, `{"fact":"event.booking.count","is":"gte","value":1}`)))
+	v.unharmed()
+	v = person(t)
+	noteErrors(v)
+	v.before("(window.mastflag ??= { q: [] }).q.push(['event', 'booking'])")
+	v.open(w.site + "/ports")
+	v.shows("Hello", "Till you leave", "You have booked")
+	for _, left := range [][]string{{"Hello", "Till you leave"}, {"Hello"}, nil} {
+		ask[bool](v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('.close').click() || true")
+		v.shows(left...)
+	}
+	v.open(shop + "/ports")
+	v.settled()
+	v.shows()
+	v.unharmed()
+	fresh := person(t)
+	fresh.open(shop + "/ports")
+	fresh.shows("Hello", "Till you leave")
+
+	// Without it a session is a tab's, on one host: on its next page too.
+	share(false)
+	one := person(t)
+	one.open(w.site + "/ports")
+	one.shows("Hello", "Till you leave")
+	one.inBar(".close")
+	one.shows("Hello")
+	one.open(w.site + "/fares")
+	one.settled()
+	one.shows("Hello")
+	two := one.another()
+	two.open(w.site + "/fares")
+	two.shows("Hello", "Till you leave")
+
+	// However much there is to remember, the cookie stays one that browsers keep, and the newest stays in it.
+	said := ask[[]string](v, `(async () => {
+		const own = document.querySelector('script[data-mastflag]')
+		const { fitting } = await import(new URL(own.dataset.shared, own.src))
+		const name = "o'clock " + String.fromCharCode(34) + "; é"
+		const at = i => new Date(1.7e12 + i * 6e4).toISOString()
+		const out = []
+		for (const [notices, shown] of [[0, 0], [3, 5], [5, 100], [300, 100], [300, 0]]) {
+			const kept = { notices: {}, events: { [name]: Array.from({ length: shown }, (_, i) => at(i)) }, untold: ['x'.repeat(9000)] }
+			for (let n = 0; n < notices; n++) kept.notices['notice-' + n] = { closed: at(n), shown: Array.from({ length: shown }, (_, i) => at(i)), counts: { shown, closed: 1 } }
+			const value = fitting(kept)
+			const back = JSON.parse(decodeURIComponent(value.replace(/'/g, '%22')))
+			const newest = back.notices['notice-' + (notices - 1)]
+			out.push([value.length < 3900, /^[!#-+\--:<-[\]-~]*$/.test(value), notices ? newest?.closed === at(notices - 1) : true, !back.untold, Object.keys(back.events)[0] === name].join())
+		}
+		return out
+	})()`)
+	assert.Equal(t, slices.Repeat([]string{"true,true,true,true,true"}, 5), said)
 }
 
 // Two corners side by side, and on a phone one on the other, whatever grows.

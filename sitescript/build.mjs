@@ -29,6 +29,7 @@ await build({
     consent: 'src/consent.ts',
     disclaimer: 'src/disclaimer.ts',
     visits: 'src/visits.ts',
+    shared: 'src/shared.ts',
   },
   outdir,
   bundle: true,

@@ -7,7 +7,12 @@ package bundle
 
 import (
 	"math"
+	"net/netip"
+	"net/url"
+	"slices"
 	"time"
+
+	"golang.org/x/net/publicsuffix"
 
 	"mastflag/core/audience"
 	"mastflag/core/consent"
@@ -67,11 +72,24 @@ type Site struct {
 	Feeds []Feed `json:"feeds,omitempty" jsonschema:"maxItems=50"`
 	// How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or published alerts, else only when something changes by its time.
 	Refresh Period `json:"refresh,omitempty" jsonschema:"maxLength=40"`
+	// What shows where a visitor's browser keeps nothing, so that all would return on every page (rule M5); all if absent.
+	NoStorage NoStorage `json:"noStorage,omitempty" jsonschema:"enum=all,enum=warnings,enum=none"`
+	// What a visitor's browser remembers holds for all hosts of the registrable domain, by a cookie (rule M6).
+	SharedMemory bool `json:"sharedMemory,omitempty"`
 	// Texts to use again.
 	Wordings []SavedWording `json:"wordings,omitempty" jsonschema:"maxItems=500"`
 	// Texts that have versions: privacy notice, terms and the like.
 	Documents []document.Document `json:"documents,omitempty" jsonschema:"maxItems=100"`
 }
+
+// NoStorage is what shows where a visitor's browser keeps nothing.
+type NoStorage string
+
+const (
+	StorageAll      NoStorage = "all"      // everything, on each page anew
+	StorageWarnings NoStorage = "warnings" // warnings and above
+	StorageNone     NoStorage = "none"     // emergencies alone
+)
 
 // A SectionLanguage is the language of a page and all below it, of those that do not say
 // their own.
@@ -377,6 +395,35 @@ func (s Site) LanguageOf(path string) string {
 		}
 	}
 	return language
+}
+
+// NeedsStorage reports whether a notice stays away where a visitor's browser keeps
+// nothing (rule M5): not what is part of the page, nor what has to be answered to go on.
+func (s Site) NeedsStorage(n Notice) bool {
+	if d, is := n.Disclaimer(); is && d.GetAsk() != AskRead || n.GetSlot().Unlimited() || n.GetLevel() == Emergency {
+		return false
+	}
+	return s.NoStorage == StorageNone || s.NoStorage == StorageWarnings && n.GetLevel() != Warning
+}
+
+// Domains returns the registrable domains of the site's addresses, as the public suffix
+// list has them; none of an address that is a number, or within nobody's domain.
+func (s Site) Domains() []string {
+	var out []string
+	for _, o := range s.Origins {
+		u, err := url.Parse(o)
+		if err != nil {
+			continue
+		}
+		if _, err := netip.ParseAddr(u.Hostname()); err == nil {
+			continue
+		}
+		d, err := publicsuffix.EffectiveTLDPlusOne(u.Hostname())
+		if err == nil && !slices.Contains(out, d) {
+			out = append(out, d)
+		}
+	}
+	return out
 }
 
 // SlotCapacity returns how many notices a slot holds at once (rule D2).

@@ -351,6 +351,9 @@ func (s Site) Check() fault.Faults {
 	for i, l := range s.Languages {
 		faults = append(faults, checkLanguage(fault.Pointer("languages", i), l)...)
 	}
+	if s.SharedMemory && len(s.Domains()) == 0 {
+		faults = append(faults, fault.Fault{Pointer: "/sharedMemory", What: "none of the site's addresses lies in a domain that could share a memory", Remedy: "give an address such as https://www.example.org, or leave it off"})
+	}
 	sections := map[string]bool{}
 	for i, l := range s.SectionLanguages {
 		path, err := pages.PagePath(l.Path)

@@ -71,6 +71,23 @@ type Item struct {
 	For map[string]string `json:"for,omitempty"`
 }
 
+// OwnCookie is what the program itself keeps in a cookie of a site's whole domain, where
+// the site shares what visitors' browsers remember between its hosts (rule M6).
+func OwnCookie() Item {
+	return Item{Kind: Cookie, Name: "mastflag.*", Purpose: Necessary, Lasts: "P400D", For: map[string]string{
+		"en": "Remembers on all our addresses which notices you closed, and your answers to them.",
+		"de": "Merkt sich auf allen unseren Adressen, welche Mitteilungen Sie geschlossen und wie Sie geantwortet haben.",
+		"fr": "Retient, sur toutes nos adresses, les messages que vous avez fermés et vos réponses.",
+		"pl": "Pamięta na wszystkich naszych adresach, które komunikaty zamknięto i jak na nie odpowiedziano.",
+		"ar": "يتذكّر على جميع عناويننا الإشعارات التي أغلقتها وإجاباتك عليها.",
+	}}
+}
+
+// ListsCookie reports whether the inventory has a cookie of that name.
+func (s Setup) ListsCookie(name string) bool {
+	return slices.ContainsFunc(s.Inventory, func(i Item) bool { return i.Fits(Cookie, name, "") })
+}
+
 // An ItemKind is what sort of thing is kept or fetched.
 type ItemKind string
 

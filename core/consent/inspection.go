@@ -100,7 +100,7 @@ func (s Setup) Things(r Run) []Thing {
 			i := s.Inventory[t.Item]
 			t.Name, t.Purpose = i.Name, i.Purpose
 			t.Longer = days(f.Lasts) > days(i.Lasts) && i.Lasts != ""
-		} else if f.Kind == Storage && strings.HasPrefix(f.Name, "mastflag.") {
+		} else if (f.Kind == Storage || f.Kind == Cookie) && strings.HasPrefix(f.Name, "mastflag.") {
 			t.Name, t.Purpose = "mastflag.*", Necessary // what visitors closed and answered
 		}
 		k, ok := at[t.key()]

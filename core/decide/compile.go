@@ -62,6 +62,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	for i := range s.notices {
 		n := &s.notices[i]
 		s.quick, s.shown = append(s.quick, s.quicken(n)), append(s.shown, Shown{ID: n.ID, Slot: n.slot})
+		s.quick[i].storage = n.ID != first && b.Site.NeedsStorage(n.Notice)
 		if n.ID == first { // a rehearsal shows it whatever is still to be answered
 			s.quick[i].yields = false
 		}

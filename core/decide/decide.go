@@ -103,6 +103,7 @@ type quick struct {
 	timed       bool // it has a countdown
 	consent     bool // it asks for consent
 	demands     bool // it is a disclaimer that has to be acknowledged or declared
+	storage     bool // it stays away where the visitor's browser keeps nothing (rule M5)
 	purposes    bool // it is code that runs only once its purposes are agreed to (rule B7)
 }
 
@@ -373,6 +374,9 @@ func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
 			}
 		}
 		if q.purposes && s.notices[i].lacks(d.Consent) != "" {
+			continue
+		}
+		if v.Memory.NoStorage && q.storage && !(q.consent && v.Again) {
 			continue
 		}
 		full := taken[q.place] >= s.capacity[q.place]

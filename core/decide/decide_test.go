@@ -12,7 +12,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/decide"
 	"mastflag/core/pages"
@@ -215,6 +217,7 @@ func TestDecideAgreesWithThePlainWay(t *testing.T) {
 			notices = append(notices, randomBar(r, i))
 		}
 		b := site(notices...)
+		b.Site.NoStorage = []bundle.NoStorage{"", bundle.StorageAll, bundle.StorageWarnings, bundle.StorageNone}[r.IntN(4)]
 		s := compile(t, b)
 		for range 10 {
 			v := decide.Visit{At: noon.Add(time.Duration(r.IntN(200)-100) * time.Hour), URL: []string{"/", "/book", "/de", "/other"}[r.IntN(4)], Memory: decide.Memory{Notices: map[string]decide.Acts{}}}
@@ -223,6 +226,7 @@ func TestDecideAgreesWithThePlainWay(t *testing.T) {
 					v.Memory.Notices[n.ID] = decide.Acts{Closed: v.At.Add(-time.Duration(r.IntN(48)) * time.Hour)}
 				}
 			}
+			v.Memory.NoStorage = r.IntN(4) == 0
 			d := s.Decide(v)
 			require.Equal(t, plain(t, b, v), ids(d.Show))
 			carried := s.Carries(v.URL)
@@ -289,6 +293,10 @@ func plain(t *testing.T, b bundle.Bundle, v decide.Visit) []string {
 			}
 		}
 		if len(n.Pages.Exclude) > 0 && n.Pages.Exclude[0].Path == v.URL {
+			continue
+		}
+		if v.Memory.NoStorage && (b.Site.NoStorage == "none" && n.Level != bundle.Emergency ||
+			b.Site.NoStorage == "warnings" && n.Level != bundle.Emergency && n.Level != bundle.Warning) {
 			continue
 		}
 		if c := v.Memory.Notices[n.ID].Closed; !c.IsZero() {
@@ -372,4 +380,57 @@ func TestFirstGoesBeforeAllRivals(t *testing.T) {
 	s, err := decide.CompileFirst(b, "draft")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"draft", "a"}, ids(s.Decide(decide.Visit{At: noon, URL: "/"}).Show))
+}
+
+// Where a browser keeps nothing (rule M5): what is part of the page stays, what has to
+// be answered is asked, and the consent question comes to whoever wants it.
+func TestWhereNothingIsKept(t *testing.T) {
+	kind := func(k bundle.Kind, c bundle.Content) func(*bundle.Notice) {
+		return func(n *bundle.Notice) {
+			c.Wordings = n.Content.Wordings
+			n.Kind, n.Slot, n.Content = k, "", &c
+		}
+	}
+	later := func(n *bundle.Notice) {
+		n.Audience = &audience.Node{Fact: "view.scroll", Is: audience.Gte, Value: 50.0}
+		n.Slot = bundle.CornerEnd
+	}
+	asked := bundle.Disclaimer{Ask: bundle.AskAcknowledge}
+	b := site(
+		bar("news"), bar("storm", level(bundle.Warning)), bar("flood", level(bundle.Emergency)), bar("later", later),
+		bar("block", kind(bundle.KindBlock, bundle.Content{})),
+		bar("terms", kind(bundle.KindDisclaimer, bundle.Content{Disclaimer: &asked}), slot(bundle.Bottom)),
+		bar("read", kind(bundle.KindDisclaimer, bundle.Content{}), slot(bundle.CornerStart)),
+		bar("ask", kind(bundle.KindConsent, bundle.Content{}), slot(bundle.CornerEnd)),
+	)
+	b.Site.Consent = &consent.Setup{Purposes: []consent.Purpose{{ID: "marketing"}}}
+	for _, c := range []struct {
+		no    bundle.NoStorage
+		again bool
+		shows []string
+	}{
+		{"", false, []string{"ask", "block", "flood", "read", "storm", "terms"}},
+		{bundle.StorageAll, false, []string{"ask", "block", "flood", "read", "storm", "terms"}},
+		{bundle.StorageWarnings, false, []string{"block", "flood", "storm", "terms"}},
+		{bundle.StorageNone, false, []string{"block", "flood", "terms"}},
+		{bundle.StorageNone, true, []string{"ask", "block", "flood", "terms"}},
+	} {
+		b.Site.NoStorage = c.no
+		s := compile(t, b)
+		v := decide.Visit{At: noon, URL: "/", Memory: decide.Memory{NoStorage: true}, Again: c.again}
+		d := s.Decide(v)
+		got := ids(d.Show)
+		slices.Sort(got)
+		assert.Equal(t, c.shows, got, c)
+		assert.Equal(t, c.no == "" || c.no == bundle.StorageAll, len(d.Waiting) == 1, c)
+		for _, h := range s.Explain(v).Held {
+			if h.Rule == "M5" {
+				assert.Equal(t, decide.GateMemory, h.Gate)
+				assert.Contains(t, h.Why, map[bundle.NoStorage]string{bundle.StorageWarnings: "shows warnings and emergencies alone", bundle.StorageNone: "shows emergencies alone"}[c.no])
+			}
+			assert.True(t, h.ID == "news" || h.Rule == "M5" || h.ID == "later", h)
+		}
+		v.Memory.NoStorage = false
+		assert.Len(t, s.Decide(v).Show, 6, "where something is kept all is as it was")
+	}
 }

@@ -134,6 +134,9 @@ func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 		} else if kept {
 			when = st
 		}
+		if s.quick[i].storage && v.Memory.NoStorage {
+			remembered = s.unkept()
+		}
 		if n.demand != nil && remembered.Passed {
 			remembered = n.acknowledged(reading)
 		}
@@ -268,6 +271,15 @@ func (n *notice) whom(r *reading) Step {
 		}
 	default:
 		st.Rule = "A5"
+	}
+	return st
+}
+
+// unkept is the memory gate where the visitor's browser keeps nothing.
+func (s *Site) unkept() Step {
+	st := Step{Gate: GateMemory, Rule: "M5", Why: "This visitor’s browser keeps nothing, and there the site shows emergencies alone."}
+	if s.bundle.Site.NoStorage == bundle.StorageWarnings {
+		st.Why = "This visitor’s browser keeps nothing, and there the site shows warnings and emergencies alone."
 	}
 	return st
 }

@@ -30,6 +30,8 @@ type Memory struct {
 	// When this visit to the site, and when this page view, began; acts since then count for "session" and "page".
 	Session time.Time `json:"session,omitzero"`
 	View    time.Time `json:"view,omitzero"`
+	// The browser keeps nothing: what is remembered ends with this page view.
+	NoStorage bool `json:"noStorage,omitempty"`
 	// By notice id.
 	Notices map[string]Acts `json:"notices,omitempty"`
 	// When the site told of events, by name.

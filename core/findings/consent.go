@@ -26,6 +26,7 @@ const (
 	LockedOut    Code = "locked-out"     // who does not answer sees nothing
 	NothingAsks  Code = "nothing-asks"   // things are set, and nobody is asked
 	AsksNothing  Code = "asks-nothing"   // a question about nothing
+	OwnUnlisted  Code = "own-unlisted"   // the site shares what browsers remember by a cookie that its inventory does not have
 	EmptyPurpose Code = "empty-purpose"  // asked about, and nothing is set for it
 	Unplaced     Code = "unplaced"       // set, and for no purpose
 	Untold       Code = "untold"         // how long, or by whom, is not said
@@ -107,6 +108,16 @@ func (c *checker) setup() {
 	needs := slices.ContainsFunc(s.Inventory, func(i consent.Item) bool { return i.Purpose != consent.Necessary })
 	if needs && !asks {
 		add(NothingAsks, Alarm, "/inventory", "The site sets things that are not strictly necessary, and no published notice asks about them.", "Publish a consent notice.", "ePrivacy Directive Art. 5(3)")
+	}
+	if c.b.Site.SharedMemory && !s.ListsCookie("mastflag."+c.b.Site.Key) {
+		op := Operation{Op: "add", Path: "/consent/inventory/-", Value: consent.OwnCookie()}
+		if s.Inventory == nil {
+			op.Path, op.Value = "/consent/inventory", []consent.Item{consent.OwnCookie()}
+		}
+		if c.b.Site.Consent == nil {
+			op.Path, op.Value = "/consent", consent.Setup{Inventory: []consent.Item{consent.OwnCookie()}}
+		}
+		add(OwnUnlisted, Caution, "/inventory", "What visitors closed and answered is kept in a cookie of the whole domain, and the inventory does not say so.", "List it as strictly necessary.", "GDPR Art. 13(1)(c); CJEU C-673/17 (Planet49), 75 ff.", Mend{"List it", []Operation{op}})
 	}
 	for i, p := range s.Purposes {
 		if len(s.Of(p.ID)) == 0 {

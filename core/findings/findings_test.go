@@ -588,6 +588,10 @@ func patch(t *testing.T, doc any, tokens []string, op findings.Operation) any {
 		}
 		return d
 	case []any:
+		if tokens[0] == "-" {
+			require.Equal(t, "add", op.Op)
+			return append(d, op.Value)
+		}
 		i, err := strconv.Atoi(tokens[0])
 		require.NoError(t, err)
 		if len(tokens) > 1 {
@@ -620,4 +624,28 @@ func TestCheckNotice(t *testing.T) {
 		}
 		assert.Equal(t, byNotice[n.ID], codes, n.ID)
 	}
+}
+
+// A memory that is shared by a cookie is in the inventory (rule M6), however much of one
+// there is; what is offered puts it there.
+func TestSharedMemoryIsListed(t *testing.T) {
+	found := func(fields string) []findings.Mend {
+		t.Helper()
+		for _, f := range checkSite(t, fields, sound("a", "")) {
+			if f.Code == findings.OwnUnlisted {
+				require.Len(t, f.Mends, 1)
+				return f.Mends
+			}
+		}
+		return nil
+	}
+	for _, setup := range []string{"", `,"consent":{"unlisted":"nothing"}`, `,"consent":{"inventory":[{"kind":"storage","name":"mastflag.*","purpose":"necessary","lasts":"ever"}]}`} {
+		site := `"sharedMemory":true` + setup
+		mends := found(site)
+		require.NotNil(t, mends, setup)
+		mended := patched(t, "{"+site+"}", mends[0])
+		assert.Nil(t, found(strings.TrimSuffix(strings.TrimPrefix(mended, "{"), "}")), mended)
+		assert.Nil(t, found(`"display":true`+setup), "it is off")
+	}
+	assert.Nil(t, found(`"sharedMemory":true,"consent":{"inventory":[{"kind":"cookie","name":"mastflag.s","purpose":"necessary","lasts":"P400D"}]}`))
 }

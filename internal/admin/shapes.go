@@ -71,6 +71,8 @@ type SiteDetail struct {
 	SurveyState
 	Pages []SitePage `json:"pages"`
 	Saved []Saved    `json:"saved"`
+	// The registrable domains of its addresses.
+	Domains []string `json:"domains"`
 	// Languages that known pages are in and the site is not, the commonest first.
 	OtherLanguages []PageLanguage `json:"otherLanguages"`
 	// Sections with pages that do not say their language, those with most of them first.

@@ -131,6 +131,7 @@ func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
 	for _, p := range list {
 		d.Pages = append(d.Pages, SitePage{p.Path, p.Title, p.Language, p.Type, append([]string{}, p.Tags...), p.Snippet})
 	}
+	d.Domains = append([]string{}, s.Domains()...)
 	d.OtherLanguages, d.Silent = pageLanguages(s.Site, list)
 	d.SurveyState, err = a.progress(ctx, key)
 	if err != nil {
@@ -228,6 +229,11 @@ func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
 		if !sameSetup(have.Site, in.Site) {
 			return SiteDetail{}, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an administrator. Nothing was changed."}
 		}
+	}
+	if in.Site.SharedMemory && !have.SharedMemory && !in.Site.Setup().ListsCookie("mastflag."+c.site) {
+		setup := in.Site.Setup()
+		setup.Inventory = append(slices.Clone(setup.Inventory), consent.OwnCookie())
+		in.Site.Consent = &setup
 	}
 	if setup := in.Site.Consent; setup != nil && setup.TableRead == "" {
 		// From here on a later version's rows show as a difference.

@@ -77,8 +77,9 @@ const maxPreviews = 2
 // a notice stands elsewhere than at an edge; and, for the stage alone, what
 // works the page there and what takes its picture; what a preview says of
 // itself; what asks for consent and holds things back until it is given; what takes
-// answers to disclaimers; and what counts visits where an audience asks about them.
-var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits"}
+// answers to disclaimers; and what counts visits where an audience asks about them; and what shares what
+// is remembered between the hosts of a domain.
+var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits", "shared"}
 
 // An asset is a file with its encodings.
 type asset struct {
@@ -203,6 +204,9 @@ func (d *Delivery) loader(c *gin.Context) {
 	known := map[string]string{"script": d.address("site"), "mastflag": key, "wants": site.Script.Version + ":" + site.Script.Facts}
 	for _, part := range parts[1:] {
 		known[part] = d.address(part)
+	}
+	if s := site.Bundle().Site; s.SharedMemory {
+		known["domains"] = strings.Join(s.Domains(), " ")
 	}
 	loader := strings.Replace(string(code), "__MASTFLAG__", scriptJSON(known), 1)
 	sum := sha256.Sum256([]byte(loader))

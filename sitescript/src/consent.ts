@@ -137,7 +137,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       if (kind === 'cookie') {
         for (const c of document.cookie.split('; ')) {
           const [had] = c.split('=')
-          if (had && fits.test(had)) expire(had, host)
+          if (fits.test(had) && !had.startsWith('mastflag.')) expire(had, host)
         }
       } else
         for (const where of ['localStorage', 'sessionStorage'] as const)

@@ -1,6 +1,7 @@
 // What this visitor did on the site, in their own browser on the site's own
-// origin, as far as the site's notices ask about it. Where storage is barred
-// it lasts as long as the page.
+// origin, as far as the site's notices ask about it; on all hosts of its domain
+// where the site shares it between them. Where storage is barred it lasts as
+// long as the page.
 
 interface Acts {
   closed?: string
@@ -45,18 +46,27 @@ interface Kept {
 /** So many showings of a notice, and tellings of an event, are kept. */
 const most = 100
 
+/** Where something is kept by name. */
+type Box = Pick<Storage, 'getItem' | 'setItem'>
+
 /** What is remembered of the site with that key. */
 export function remembered(key: string) {
   const name = `mastflag.${key}`
   let kept: Kept = { notices: {} }
   let session = ''
+  /** Nothing can be kept beyond this page. */
+  let barred = false
+  /** For good, and for the session; asked for anew each time, because asking may be barred. */
+  let boxes: () => [Box, Box] = () => [localStorage, sessionStorage]
 
   const read = (): void => {
     try {
-      const found = JSON.parse(localStorage.getItem(name) ?? 'null') as Kept | null
+      session = boxes()[1].getItem(name) ?? session
+      const found = JSON.parse(boxes()[0].getItem(name) ?? 'null') as Kept | null
       if (found?.notices) kept = found
-    } catch {
-      // Barred, or not what was written: what is known stays.
+    } catch (e) {
+      // Not what was written, or barred: what is known stays.
+      barred ||= !(e instanceof SyntaxError)
     }
   }
 
@@ -65,9 +75,9 @@ export function remembered(key: string) {
     read()
     how(kept)
     try {
-      localStorage.setItem(name, JSON.stringify(kept))
+      boxes()[0].setItem(name, JSON.stringify(kept))
     } catch {
-      // Barred or full: it lasts as long as the page.
+      barred = true // or full: it lasts as long as the page
     }
   }
 
@@ -75,6 +85,13 @@ export function remembered(key: string) {
   return {
     read,
     change,
+
+    /** From now on it is kept elsewhere. */
+    move(to: [Box, Box]): void {
+      boxes = () => to
+      barred = false
+      read()
+    },
 
     /** What is remembered. */
     get kept(): Kept {
@@ -85,8 +102,7 @@ export function remembered(key: string) {
     begin(now: string): void {
       session ||= now
       try {
-        session = sessionStorage.getItem(name) ?? session
-        sessionStorage.setItem(name, session)
+        boxes()[1].setItem(name, session)
       } catch {
         // Barred: every page is a session.
       }
@@ -131,7 +147,15 @@ export function remembered(key: string) {
     /** As a decision is asked with it; view is when this page view began. */
     visit(view: string): object {
       const { notices, events, consent, acknowledged } = kept
-      return { session: session || undefined, view: view || undefined, notices, events, consent, acknowledged }
+      return {
+        session: session || undefined,
+        view: view || undefined,
+        noStorage: barred || undefined,
+        notices,
+        events,
+        consent,
+        acknowledged,
+      }
     },
   }
 }

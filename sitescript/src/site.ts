@@ -315,12 +315,6 @@ function start(): void {
   addEventListener('pageshow', (e) => e.persisted && back())
   addEventListener('popstate', back)
   ;(window as { navigation?: EventTarget }).navigation?.addEventListener('navigatesuccess', () => path !== location.pathname && ask())
-  const begin = () => {
-    if (token && framed) void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
-    if (document.body) void ask()
-    else addEventListener('DOMContentLoaded', () => ask())
-  }
-
   // What the site tells us: of the person, and of what happened.
   const told = window as { mastflag?: { q?: [string, never][] } }
   const calls = {
@@ -335,20 +329,30 @@ function start(): void {
       if (asked) void ask()
     },
   }
-  const queue = told.mastflag?.q ?? []
-  told.mastflag = calls as never
-  for (const [name, value] of queue) calls[name as 'event'](value)
+  const begin = () => {
+    // Until now the line in the page has kept what was told.
+    const queue = told.mastflag?.q ?? []
+    told.mastflag = calls as never
+    for (const [name, value] of queue) calls[name as 'event'](value)
+    if (token && framed) void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
+    if (document.body) void ask()
+    else addEventListener('DOMContentLoaded', () => ask())
+  }
 
   try {
     token = sessionStorage.getItem(tokenName) ?? ''
   } catch {
     // Barred: a preview lasts as long as the page.
   }
-  // A preview link carries its token in the address.
-  if (/[#&]mastflag-preview=/.test(location.hash))
-    void ribbon()
-      .then((r) => (token = r.take(tokenName)))
-      .then(begin, begin)
+  // A preview link carries its token in the address; what a domain shares is read first.
+  const first = /[#&]mastflag-preview=/.test(location.hash)
+    ? ribbon().then((r) => (token = r.take(tokenName)))
+    : own.dataset.domains &&
+      load<typeof import('./shared')>('shared').then((m) => {
+        const to = m.boxes(own.dataset.domains!)
+        if (to) memory.move(to)
+      })
+  if (first) void first.then(begin, begin)
   else begin()
 }
 

@@ -4300,6 +4300,13 @@ export interface components {
       feeds?: components['schemas']['Feed'][]
       /** @description How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or published alerts, else only when something changes by its time. */
       refresh?: string
+      /**
+       * @description What shows where a visitor's browser keeps nothing, so that all would return on every page (rule M5); all if absent.
+       * @enum {string}
+       */
+      noStorage?: 'all' | 'warnings' | 'none'
+      /** @description What a visitor's browser remembers holds for all hosts of the registrable domain, by a cookie (rule M6). */
+      sharedMemory?: boolean
       /** @description Texts to use again. */
       wordings?: components['schemas']['SavedWording'][]
       /** @description Texts that have versions: privacy notice, terms and the like. */
@@ -5971,6 +5978,8 @@ export interface components {
       survey?: components['schemas']['Survey']
       pages: components['schemas']['SitePage'][]
       saved: components['schemas']['Saved'][]
+      /** @description The registrable domains of its addresses. */
+      domains: string[]
       /** @description Languages that known pages are in and the site is not, the commonest first. */
       otherLanguages: components['schemas']['PageLanguage'][]
       /** @description Sections with pages that do not say their language, those with most of them first. */

@@ -35,6 +35,10 @@ const ofSite = computed(() => [...new Set([draft.value.language, ...words(langua
 const pages = (n: number) => (n === 1 ? 'one page' : `${n.toLocaleString('en-GB')} pages`)
 const addSection = (path: string) =>
   (draft.value.sectionLanguages = [...(draft.value.sectionLanguages ?? []), { path, language: draft.value.language }])
+const noStorage = computed({
+  get: () => draft.value.noStorage ?? 'all',
+  set: (v) => (draft.value.noStorage = v === 'all' ? undefined : v),
+})
 const words = (s: string) => s.split(/[\s,]+/).filter(Boolean)
 async function save() {
   busy.value = true
@@ -115,6 +119,22 @@ const add = (c: Styles['colours'][number]) =>
         </button>
       </div>
     </fieldset>
+    <label>
+      Where a visitor’s browser keeps nothing
+      <el-select v-model="noStorage" aria-label="Where a visitor’s browser keeps nothing">
+        <el-option value="all" label="Everything shows, on each page anew" />
+        <el-option value="warnings" label="Warnings and emergencies alone" />
+        <el-option value="none" label="Emergencies alone" />
+      </el-select>
+      <span class="quiet small">There nothing can be closed for longer than a page. What is part of the page always shows.</span>
+    </label>
+    <div v-if="detail.domains.length">
+      <el-checkbox v-model="draft.sharedMemory">One memory for all addresses of {{ detail.domains.join(' and ') }}</el-checkbox>
+      <p class="quiet small">
+        What visitors closed and answered on one holds on all. It is kept in a cookie of the whole domain, which the inventory lists, and a
+        session lasts as long as the browser is open. Otherwise each address remembers for itself.
+      </p>
+    </div>
     <label>Home pages <el-input v-model="homes" placeholder="/, /de" /></label>
     <fieldset>
       <legend>Colours offered for notices</legend>
