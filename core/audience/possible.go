@@ -3,6 +3,7 @@ package audience
 import (
 	"cmp"
 	"encoding/binary"
+	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -17,6 +18,7 @@ import (
 const (
 	budget     = 400_000
 	idleBudget = 4_000_000
+	perUnit    = 64 // letters of a text that a test looks at for one unit
 )
 
 // Possible reports whether some visitor can be in all the audiences at once.
@@ -253,11 +255,7 @@ func (s *search) all(todo []claim) bool {
 			k := Key{p.leaf.fact.Name, p.leaf.node.Clock, p.leaf.node.Within}
 			have := s.literals[k]
 			taken = append(taken, mark{k, len(have)})
-			s.literals[k] = append(have[:len(have):len(have)], literal{p.leaf, c.hold})
-			if _, ok := s.consistent(k, p.leaf.fact, s.literals[k]); !ok {
-				undo()
-				return false
-			}
+			s.literals[k] = append(have, literal{p.leaf, c.hold})
 		case p.group == All && c.hold, p.group == Any && !c.hold, p.group == None && c.hold:
 			for _, q := range p.parts {
 				todo = append(todo, claim{q, p.group == All})
@@ -269,6 +267,17 @@ func (s *search) all(todo []claim) bool {
 			todo = append(todo, claim{p.parts[0], c.hold == (p.group != None)})
 		default:
 			choices = append(choices, c)
+		}
+	}
+	// Each fact once, whatever was taken about it.
+	asked := map[Key]bool{}
+	for _, m := range slices.Backward(taken) {
+		if ls := s.literals[m.key]; !asked[m.key] {
+			asked[m.key] = true
+			if _, ok := s.consistent(m.key, ls[0].leaf.fact, ls); !ok {
+				undo()
+				return false
+			}
 		}
 	}
 	if len(choices) == 0 {
@@ -322,7 +331,7 @@ func (s *search) take() {
 func (s *search) consistent(k Key, f Fact, ls []literal) (got Value, ok bool) {
 	fulfils := func(v Value) bool {
 		got = v
-		if !s.spend(len(ls)) {
+		if !s.spend(len(ls) * (1 + len(v.text)/perUnit)) {
 			return true
 		}
 		return !slices.ContainsFunc(ls, func(l literal) bool { return l.leaf.test(v) != l.hold })
@@ -443,6 +452,7 @@ func (s *search) texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 		return slices.ContainsFunc(f.Choices, func(c Choice) bool { return fulfils(Value{shape: aText, text: c.Value}) })
 	}
 	var globs []glob
+	met := map[string]bool{}
 	for _, l := range ls {
 		is := l.leaf.node.Is
 		switch {
@@ -468,8 +478,9 @@ func (s *search) texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 			default: // it is none of these
 				g.parts, g.hold = []string{text}, false
 			}
-			g.compile()
-			if !slices.ContainsFunc(globs, func(h glob) bool { return h.hold == g.hold && slices.Equal(h.tokens, g.tokens) }) {
+			if as := fmt.Sprint(g.hold, len(g.parts)) + strings.Join(g.parts, "\x00"); !met[as] {
+				met[as] = true
+				g.compile()
 				globs = append(globs, g)
 			}
 		}

@@ -286,7 +286,7 @@ func (b Bundle) Check() fault.Faults {
 	}
 	terms := b.Site.terms()
 	ids := map[string]int{}
-	occurrences := 0
+	occurrences, loose := 0, Loose{}
 	for i, n := range b.Notices {
 		at := fault.Pointer("notices", i)
 		if first, twice := ids[n.ID]; twice {
@@ -301,6 +301,9 @@ func (b Bundle) Check() fault.Faults {
 		if occurrences += more; occurrences > schedule.MaxSite {
 			faults = append(faults, fault.Faults{TooMany}.Under(at)...)
 			occurrences -= more
+		}
+		if !loose.Add(n.Loose(b.Site)) {
+			faults = append(faults, fault.Faults{TooLoose}.Under(at)...)
 		}
 	}
 	return faults
@@ -326,6 +329,39 @@ func (n Notice) Occurrences(s Site) int { return n.occurrences(s.terms().zone) }
 // than are looked at (rule S6); it points into the notice.
 var TooMany = fault.Fault{Pointer: "/schedule", What: fmt.Sprintf("with it the site’s published notices have more than %d occurrences in ten years", schedule.MaxSite),
 	Remedy: "have it repeat less often, give its repeats an end, or unpublish another that repeats often"}
+
+// Loose are patterns of the published notices of a site that are tried on every page.
+type Loose map[string]bool
+
+// Add takes patterns among them, all or none; it reports whether there was room.
+func (l Loose) Add(patterns []string) bool {
+	var added []string
+	for _, p := range patterns {
+		if !l[p] {
+			l[p] = true
+			added = append(added, p)
+		}
+	}
+	if len(l) <= pages.MaxLoose {
+		return true
+	}
+	for _, p := range added {
+		delete(l, p)
+	}
+	return len(added) == 0
+}
+
+// Loose returns the patterns of a notice of the site that are tried on every page.
+func (n Notice) Loose(s Site) []string {
+	names, _ := s.Names()
+	set, _ := pages.Compile(n.GetPages(), names)
+	return set.Loose()
+}
+
+// TooLoose refuses a published notice with which the site's have more patterns than
+// may be tried on every page (rule P2); it points into the notice.
+var TooLoose = fault.Fault{Pointer: "/pages", What: fmt.Sprintf("with it the site’s published notices have more than %d patterns in which nothing stands for itself", pages.MaxLoose),
+	Remedy: "give a path, a section, or a pattern with fixed letters such as /news/*"}
 
 // Check returns what is wrong with a site.
 func (s Site) Check() fault.Faults {

@@ -32,13 +32,16 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	names, faults := b.Site.Names()
 	audiences, more := audience.NewNames(b.Site.Audiences)
 	faults = append(faults.Under("/site/pageSets"), more.Under("/site/audiences")...)
-	occurrences := 0
+	occurrences, loose := 0, bundle.Loose{}
 	for i, n := range b.Notices {
 		c, wrong := compileNotice(n, b.Site, zone, names, audiences)
 		if n.GetState() == bundle.Published {
 			if occurrences += c.occurrences(); occurrences > schedule.MaxSite {
 				wrong = append(wrong, bundle.TooMany)
 				occurrences -= c.occurrences()
+			}
+			if !loose.Add(c.pages.Loose()) {
+				wrong = append(wrong, bundle.TooLoose)
 			}
 		}
 		faults = append(faults, wrong.Under(fault.Pointer("notices", i))...)
@@ -105,6 +108,18 @@ func (n notice) occurrences() int {
 		return n.schedule.Count()
 	}
 	return n.schedule.Count() + n.count.Occurrences()
+}
+
+// Loose returns the patterns that are tried on every page, of all published notices but
+// the one of an id.
+func (s *Site) Loose(but string) bundle.Loose {
+	loose := bundle.Loose{}
+	for i := range s.notices {
+		if n := &s.notices[i]; n.GetState() == bundle.Published && n.ID != but {
+			loose.Add(n.pages.Loose())
+		}
+	}
+	return loose
 }
 
 // Occurrences counts those of all published notices but the one of an id.

@@ -16,7 +16,9 @@ type lookup struct {
 	all                      []int32
 	page, section, kind, tag map[string][]int32
 	patterns                 map[string]*ruled
-	tried                    []ruled // languages, queries and sets: one by one
+	folders                  map[string][]*ruled // simple patterns, by the folder that all they take lies below
+	loose                    []*ruled            // the other patterns
+	tried                    []ruled             // languages, queries and sets: one by one
 	homes                    []int32
 }
 
@@ -45,7 +47,7 @@ func NewIndex(ids []int32, sets func(int32) Set) *Index {
 func newLookup() lookup {
 	return lookup{
 		page: map[string][]int32{}, section: map[string][]int32{}, kind: map[string][]int32{}, tag: map[string][]int32{},
-		patterns: map[string]*ruled{},
+		patterns: map[string]*ruled{}, folders: map[string][]*ruled{},
 	}
 }
 
@@ -72,6 +74,11 @@ func (l *lookup) add(id int32, rules []rule) {
 			if one == nil {
 				one = &ruled{rule: r}
 				l.patterns[r.entry.Pattern] = one
+				if folder := r.simple.folder(); folder != "" {
+					l.folders[folder] = append(l.folders[folder], one)
+				} else {
+					l.loose = append(l.loose, one)
+				}
 			}
 			one.ids = append(one.ids, id)
 		default:
@@ -84,22 +91,28 @@ func (l *lookup) add(id int32, rules []rule) {
 func (l *lookup) find(p Subject, out []int32) []int32 {
 	out = append(out, l.all...)
 	out = append(out, l.page[p.Path]...)
+	try := func(list []*ruled) {
+		for _, r := range list {
+			if r.rule.matches(p) {
+				out = append(out, r.ids...)
+			}
+		}
+	}
 	out = append(out, l.section["/"]...)
 	for i := 1; i <= len(p.Path); i++ {
 		if i == len(p.Path) || p.Path[i] == '/' {
 			out = append(out, l.section[p.Path[:i]]...)
+			if i < len(p.Path) {
+				try(l.folders[p.Path[:i]])
+			}
 		}
 	}
+	try(l.loose)
 	if p.Type != "" {
 		out = append(out, l.kind[p.Type]...)
 	}
 	for _, t := range p.Tags {
 		out = append(out, l.tag[t]...)
-	}
-	for _, r := range l.patterns {
-		if r.rule.matches(p) {
-			out = append(out, r.ids...)
-		}
 	}
 	for _, r := range l.tried {
 		if r.rule.matches(p) {

@@ -345,3 +345,77 @@ func TestPatternsAsTheStandardHasThem(t *testing.T) {
 	}
 	assert.Greater(t, taken, 500)
 }
+
+// Patterns against the library, which goes by the standard, on random ones and paths:
+// simple patterns are tried without it, others only where their letters occur.
+func TestPatternsAgreeWithTheLibrary(t *testing.T) {
+	seed := uint64(time.Now().UnixNano())
+	t.Logf("seed %d", seed)
+	r := rand.New(rand.NewPCG(seed, 0))
+	word := func(of ...string) string {
+		var b strings.Builder
+		for range r.IntN(4) {
+			b.WriteString(of[r.IntN(len(of))])
+		}
+		return b.String()
+	}
+	simple, taken := 0, 0
+	for range 4000 {
+		pattern, path := "", ""
+		for range 1 + r.IntN(4) {
+			switch r.IntN(9) {
+			case 0, 1, 2:
+				pattern += "/:" + string("ab_"[r.IntN(3)]) + word("a", "1")
+			case 3:
+				pattern += []string{"{/ab}?", "/{a}+", "/(a|b)", "/x(a)?b", "{/:n}?/ab", "/ab/:m?", "/:m+", "/\\ab", "/:k(a+)b", "/b/*?"}[r.IntN(10)]
+			default:
+				pattern += "/" + word("a", "b", "-", "*")
+			}
+		}
+		e, err := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+		if err != nil {
+			continue // a name twice
+		}
+		if r.IntN(5) == 0 {
+			pattern = "*" + pattern
+			e, err = pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+			if err != nil {
+				continue
+			}
+		}
+		library, fault := (&urlpattern.URLPatternInit{Pathname: &pattern}).New(nil)
+		require.NoError(t, fault)
+		if !strings.Contains(pattern, "**") {
+			simple++
+		}
+		for range 30 {
+			path = ""
+			for range 1 + r.IntN(5) {
+				path += "/" + word("a", "b", "-", "é", "ab")
+			}
+			path, err := pages.NormalPath(path)
+			if err != nil {
+				continue
+			}
+			want := library.TestInit(&urlpattern.URLPatternInit{Pathname: &path})
+			if want {
+				taken++
+			}
+			require.Equal(t, want, e.Test(pages.Subject{Path: path}).Shows, "%s on %s", pattern, path)
+		}
+	}
+	assert.Greater(t, simple, 1000)
+	assert.Greater(t, taken, 1000)
+}
+
+// What is tried on every page is bounded: patterns in which nothing stands for itself.
+func TestLoosePatterns(t *testing.T) {
+	for pattern, loose := range map[string]bool{
+		"/news/*": false, "*": false, "/:a": false, "/:a/:b": false, "*/x": false, "/:a(\\d+)": true, "{/a}?": true, "/a{/b}?": false, "/ab{/c}?": false, "/(a|b)/cd": false, "/ab/../:x(a)": true,
+		"/\\:ab/:x?": false, "/:x?": true, "/%61%62/:x?": true,
+	} {
+		s, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+		require.Empty(t, faults, pattern)
+		assert.Equal(t, loose, len(s.Loose()) == 1, pattern)
+	}
+}

@@ -107,16 +107,19 @@ func otherVersion(id string, number int) error {
 }
 
 // roomForAll refuses an import after which the published notices of the site,
-// those it does not name too, have too many occurrences (rule S6).
+// those it does not name too, have too many occurrences (rule S6) or loose patterns (rule P2).
 func roomForAll(ctx context.Context, st *store.Store, site bundle.Site) error {
 	rows, err := st.Notices(ctx, site.Key)
-	sum := 0
+	sum, loose := 0, bundle.Loose{}
 	for _, row := range rows {
 		if row.State != bundle.Published {
 			continue
 		}
 		if sum += row.Out().Occurrences(site); sum > schedule.MaxSite {
 			return fault.Faults{bundle.TooMany}.Under("/notices/" + row.ID)
+		}
+		if !loose.Add(row.Out().Loose(site)) {
+			return fault.Faults{bundle.TooLoose}.Under("/notices/" + row.ID)
 		}
 	}
 	return err

@@ -593,14 +593,20 @@ func done[Out any](out Out, err error) (Out, error) {
 }
 
 // tooMany refuses a notice that is published with which the site's have too many
-// occurrences (rule S6).
+// occurrences (rule S6) or patterns that are tried on every page (rule P2).
 func (a *Admin) tooMany(site bundle.Site, n store.Notice) fault.Faults {
 	if n.State != bundle.Published || n.Deleted || n.Published == nil {
 		return nil
 	}
-	sum := n.Published.Occurrences(site)
-	if s := a.Hub.Site(site.Key); sum > 0 && s != nil && sum+s.Occurrences(n.ID) > schedule.MaxSite {
+	s := a.Hub.Site(site.Key)
+	if s == nil {
+		return nil
+	}
+	if sum := n.Published.Occurrences(site); sum > 0 && sum+s.Occurrences(n.ID) > schedule.MaxSite {
 		return fault.Faults{bundle.TooMany}
+	}
+	if loose := n.Published.Loose(site); len(loose) > 0 && !s.Loose(n.ID).Add(loose) {
+		return fault.Faults{bundle.TooLoose}
 	}
 	return nil
 }

@@ -689,3 +689,37 @@ func TestPromisesHaveTheirTests(t *testing.T) {
 	}
 	assert.Greater(t, promises, 35)
 }
+
+// Patterns that are tried on every page are bounded for a site (rule P2): a notice with
+// one too many is refused when it is published or imported, and the rest stays.
+func TestLoosePatternsOfASite(t *testing.T) {
+	b := newBench(t).signIn()
+	loose := func(id string, k int) bundle.Notice {
+		return bundle.Notice{ID: id, Kind: bundle.KindBar, Title: id, State: bundle.Published, PublishedAt: &start,
+			Pages:   &pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: fmt.Sprintf("/(a%d|b)", k)}}},
+			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Hello"}}}}
+	}
+	site, err := b.server.Store.Site(t.Context(), "s")
+	require.NoError(t, err)
+	in := bundle.Bundle{Format: bundle.Format, Site: site.Site}
+	for i := range pages.MaxLoose {
+		in.Notices = append(in.Notices, loose(fmt.Sprint("n-", i), i))
+	}
+	in.Notices = append(in.Notices, loose("same", 0)) // the same pattern once more is none more
+	assert.Empty(t, in.Check())
+	_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
+	require.NoError(t, err)
+	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
+	in.Notices = append(in.Notices, loose("more", 99))
+	assert.ErrorContains(t, in.Check(), "/notices/21/pages: with it the site’s published notices have more than 20 patterns")
+	_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{Format: bundle.Format, Site: site.Site, Notices: in.Notices[21:]}, "test", start)
+	require.ErrorContains(t, err, "more than 20 patterns")
+	d := b.begin("late")
+	d.Notice.Pages = in.Notices[21].Pages
+	d = b.write(d, "Hello")
+	var p problem.Problem
+	assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/late/publish", admin.Step{Revision: d.Card.Revision}, &p))
+	assert.Contains(t, p.Detail, "more than 20 patterns")
+	d.Notice.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: "/(a|b)/ports/*"}}}
+	b.act(b.write(d, "Hello"), "publish")
+}

@@ -4808,7 +4808,7 @@ export interface components {
       match: 'all' | 'home' | 'page' | 'section' | 'pattern' | 'type' | 'tag' | 'language' | 'query' | 'set'
       /** @description For page and section. */
       path?: string
-      /** @description For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. */
+      /** @description For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. A site has room for 20 in which nothing stands for itself. */
       pattern?: string
       /** @description For query and set: the name of the parameter, or of the page set. */
       name?: string
