@@ -33,6 +33,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	audiences, more := audience.NewNames(b.Site.Audiences)
 	faults = append(faults.Under("/site/pageSets"), more.Under("/site/audiences")...)
 	occurrences, loose := 0, bundle.Loose{}
+	s.notices = make([]notice, 0, len(b.Notices))
 	for i, n := range b.Notices {
 		c, wrong := compileNotice(n, b.Site, zone, names, audiences)
 		if n.GetState() == bundle.Published {

@@ -151,9 +151,9 @@ type rule struct {
 	entry   Entry
 	path    string // normal form, for page and section
 	homes   []string
-	pattern *urlpattern.URLPattern
-	simple  simple // the pattern, where it is one
-	within  string // what stands in every path that the pattern matches
+	simple  simple                 // a pattern, where it is one
+	pattern *urlpattern.URLPattern // any other
+	within  string                 // what stands in every path that it matches
 	set     *Set
 }
 
@@ -220,8 +220,10 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 		if err != nil {
 			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("%q is not a URL pattern", e.Pattern), Remedy: "use * for anything, :name for one segment, {…}? for what may be missing"}
 		}
-		r.pattern, r.within = p, literal(e.Pattern)
-		r.simple, _ = simplified(e.Pattern)
+		var ok bool
+		if r.simple, ok = simplified(e.Pattern); !ok {
+			r.pattern, r.within = p, literal(e.Pattern)
+		}
 	case Type, Tag, Language:
 		if e.GetValue() == "" {
 			return r, &fault.Fault{Pointer: "/value", What: fmt.Sprintf("%q needs a value", e.Match), Remedy: fmt.Sprintf("give the %s of the pages meant", e.Match)}

@@ -341,7 +341,7 @@ func (s Schedule) clip(in []Interval) []Interval {
 	if s.notUntil.IsZero() && s.notAfter.IsZero() {
 		return in
 	}
-	var out []Interval
+	out := make([]Interval, 0, len(in))
 	for _, i := range in {
 		if i.From.Before(s.notUntil) {
 			i.From = s.notUntil

@@ -305,7 +305,7 @@ func Load(ctx context.Context, st *store.Store, key string) (bundle.Bundle, erro
 	if err != nil {
 		return bundle.Bundle{}, err
 	}
-	b := bundle.Bundle{Format: bundle.Format, Site: site.Site}
+	b := bundle.Bundle{Format: bundle.Format, Site: site.Site, Pages: make([]bundle.Page, 0, len(list)), Notices: make([]bundle.Notice, 0, len(notices))}
 	for _, p := range list {
 		b.Pages = append(b.Pages, p.Page)
 	}

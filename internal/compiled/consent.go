@@ -205,13 +205,14 @@ func (s *Site) Disclaiming(tag string) []byte {
 	return s.disclaimers[lookup.Choose(slices.Collect(maps.Keys(s.disclaimers)), tag, s.Bundle().Site.Language)]
 }
 
-// encode writes a value as JSON in which HTML stays as it is.
+// encode writes a value as JSON in which HTML stays as it is, in no more room than it
+// takes: pieces are kept as long as their site.
 func encode(v any) ([]byte, error) {
 	var out bytes.Buffer
 	enc := json.NewEncoder(&out)
 	enc.SetEscapeHTML(false)
 	err := enc.Encode(v)
-	return bytes.TrimSpace(out.Bytes()), err
+	return bytes.Clone(bytes.TrimSpace(out.Bytes())), err
 }
 
 // ask returns a consent notice as a place gets it; nil if it says nothing.

@@ -78,7 +78,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 		return nil, err
 	}
 	db.SetMaxOpenConns(8)
-	db.SetMaxIdleConns(8)
+	db.SetMaxIdleConns(2) // each holds 2 MB of pages
 	if err := migrate(ctx, db, held); err != nil {
 		db.Close()
 		held.Close()
