@@ -34,7 +34,10 @@ const silent = computed(() => detail.value.silent.filter((s) => !draft.value.sec
 const ofSite = computed(() => [...new Set([draft.value.language, ...words(languages.value)])].filter(Boolean))
 const pages = (n: number) => (n === 1 ? 'one page' : `${n.toLocaleString('en-GB')} pages`)
 const addSection = (path: string) =>
-  (draft.value.sectionLanguages = [...(draft.value.sectionLanguages ?? []), { path, language: draft.value.language }])
+  (draft.value.sectionLanguages = [
+    ...(draft.value.sectionLanguages ?? []),
+    { path, language: ofSite.value.find((l) => l !== draft.value.language) ?? draft.value.language },
+  ])
 const noStorage = computed({
   get: () => draft.value.noStorage ?? 'all',
   set: (v) => (draft.value.noStorage = v === 'all' ? undefined : v),
@@ -119,22 +122,6 @@ const add = (c: Styles['colours'][number]) =>
         </button>
       </div>
     </fieldset>
-    <label>
-      Where a visitor’s browser keeps nothing
-      <el-select v-model="noStorage" aria-label="Where a visitor’s browser keeps nothing">
-        <el-option value="all" label="Everything shows, on each page anew" />
-        <el-option value="warnings" label="Warnings and emergencies alone" />
-        <el-option value="none" label="Emergencies alone" />
-      </el-select>
-      <span class="quiet small">There nothing can be closed for longer than a page. What is part of the page always shows.</span>
-    </label>
-    <div v-if="detail.domains.length">
-      <el-checkbox v-model="draft.sharedMemory">One memory for all addresses of {{ detail.domains.join(' and ') }}</el-checkbox>
-      <p class="quiet small">
-        What visitors closed and answered on one holds on all. It is kept in a cookie of the whole domain, which the inventory lists, and a
-        session lasts as long as the browser is open. Otherwise each address remembers for itself.
-      </p>
-    </div>
     <label>Home pages <el-input v-model="homes" placeholder="/, /de" /></label>
     <fieldset>
       <legend>Colours offered for notices</legend>
@@ -166,6 +153,26 @@ const add = (c: Styles['colours'][number]) =>
       </div>
       <p v-if="!draft.fonts?.length && !fonts.length" class="quiet small">None: notices use each visitor’s system font.</p>
     </fieldset>
+    <label>
+      Where a visitor’s browser keeps nothing
+      <el-select v-model="noStorage" aria-label="Where a visitor’s browser keeps nothing">
+        <el-option value="all" label="Everything shows, on each page anew" />
+        <el-option value="warnings" label="Warnings and emergencies alone" />
+        <el-option value="none" label="Emergencies alone" />
+      </el-select>
+      <span class="quiet small">There nothing can be closed for longer than a page. What is part of the page always shows.</span>
+    </label>
+    <div v-if="detail.domains.length">
+      <el-switch
+        v-model="draft.sharedMemory"
+        :active-text="`One memory for all addresses of ${detail.domains.join(' and ')}`"
+        aria-label="One memory for all addresses"
+      />
+      <p class="quiet small">
+        What visitors closed and answered on one holds on all. It is kept in a cookie of the whole domain, which the inventory lists, and a
+        session lasts as long as the browser is open. Otherwise each address remembers for itself.
+      </p>
+    </div>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
     <el-button v-if="mayManage" type="primary" native-type="submit" :loading="busy">Save</el-button>
   </form>
@@ -197,6 +204,7 @@ fieldset {
 }
 legend {
   float: left;
+  padding: 0;
   margin-bottom: 4px;
 }
 .colour {
@@ -219,6 +227,7 @@ form > .el-button {
 .ways,
 .found {
   display: flex;
+  align-items: center;
   flex-wrap: wrap;
   gap: 4px;
 }
