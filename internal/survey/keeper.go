@@ -146,7 +146,7 @@ func (k *Keeper) Accept(ctx context.Context, key string) error {
 	if err != nil {
 		return err
 	}
-	v, err := k.Store.Survey(ctx, key)
+	v, err := k.Progress(ctx, key)
 	if err != nil || v.State != store.SurveyFewer {
 		return err
 	}
@@ -201,7 +201,7 @@ func (k *Keeper) run(ctx context.Context, j job, v store.Survey, goOn bool, tell
 		listing, err := k.List(ctx, j.origin)
 		switch {
 		case ctx.Err() != nil:
-			return ended(store.SurveyFailed, "")
+			return ended(store.SurveyFailed, "it was stopped before its pages were known")
 		case err != nil:
 			if err := k.Store.EndSurvey(keeping, j.key); err != nil {
 				return v, err

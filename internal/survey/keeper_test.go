@@ -412,8 +412,28 @@ func TestReadingThatCannotGoOn(t *testing.T) {
 	assert.Equal(t, 400, v.Read)
 	before, err := k.Store.Pages(ctx, "big")
 	require.NoError(t, err)
-	// A page that could not be reached while it was away is said to be so, and mends when read again.
-	assert.Equal(t, store.SurveyDone, run(false, false).State)
+	for _, p := range before { // what could not be reached while it was away was asked for again
+		assert.NotContains(t, p.Snippet, "EOF", p.Path)
+	}
+
+	// Pages that lead elsewhere are no sign that the site is away.
+	moved := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch {
+		case r.URL.Path == "/sitemap.xml":
+			for i := range 60 {
+				fmt.Fprintf(w, "http://%s/%d\n", r.Host, i)
+			}
+		case strings.HasPrefix(r.URL.Path, "/5"):
+			io.WriteString(w, "<title>A page")
+		default:
+			http.Redirect(w, r, "http://elsewhere.invalid/", http.StatusMovedPermanently)
+		}
+	}))
+	defer moved.Close()
+	k = newKeeper(t, moved.URL)
+	v = run(false, false)
+	assert.Equal(t, store.SurveyDone, v.State, v.Why)
+	assert.Equal(t, []int{60, 49}, []int{v.Read, v.Failing})
 
 	long := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		switch r.URL.Path {

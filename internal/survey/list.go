@@ -69,6 +69,9 @@ func (s *Surveyor) rules(ctx context.Context, origin string) (rules, error) {
 	if errors.As(err, new(tooLarge)) {
 		err = nil // what is beyond is not read (§2.5)
 	}
+	if errors.As(err, new(astray)) {
+		return rules{}, nil // another site's rules are not this one's
+	}
 	if err != nil {
 		return rules{}, err
 	}

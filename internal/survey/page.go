@@ -32,7 +32,7 @@ const (
 	// Where a site wants a longer pause than this, reading stops and can be gone on with.
 	longest = 2 * time.Minute
 	// After so many pages in a row that cannot be reached the site is gone.
-	silence = 20
+	mostSilent = 20
 	// So many pages that were read may wait to be kept.
 	waiting = 256
 )
@@ -72,7 +72,7 @@ func (s *Surveyor) Read(ctx context.Context, origin string, list []store.Listed,
 	ctx, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
 	r := reader{Surveyor: s, origin: origin, look: look, spots: spots, stop: stop}
-	next, read := make(chan store.Listed), make(chan store.Reading, waiting)
+	next, read := make(chan store.Listed), make(chan outcome, waiting)
 	readers := atOnce
 	if rules.pause() > 0 {
 		readers = 1
@@ -103,10 +103,22 @@ func (s *Surveyor) Read(ctx context.Context, origin string, list []store.Listed,
 			}
 		}
 	}()
+	var doubtful []store.Reading // could not be reached, and nothing was since
 	for got := range read {
-		keep(got)
+		if doubtful = append(doubtful, got.Reading); got.reached {
+			for _, d := range doubtful {
+				keep(d)
+			}
+			doubtful = nil
+		}
 	}
-	return context.Cause(ctx)
+	if err := context.Cause(ctx); err != nil {
+		return err // what was doubtful is asked for again when reading goes on
+	}
+	for _, d := range doubtful {
+		keep(d)
+	}
+	return nil
 }
 
 // A reader reads the pages of one site.
@@ -123,10 +135,16 @@ type reader struct {
 	silent int // pages in a row that could not be reached
 }
 
+// An outcome is a reading, and whether the site answered at all.
+type outcome struct {
+	store.Reading
+	reached bool
+}
+
 // read reads a page by way of b; ok is false where reading stopped meanwhile.
-func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got store.Reading, ok bool) {
+func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got outcome, ok bool) {
 	if l.Unread {
-		return store.Reading{Page: store.Page{Page: bundle.Page{Path: l.Path, Language: l.Language}}}, ctx.Err() == nil
+		return outcome{store.Reading{Page: store.Page{Page: bundle.Page{Path: l.Path, Language: l.Language}}}, true}, ctx.Err() == nil
 	}
 	for try := range tries {
 		r.busy.RLock()
@@ -145,12 +163,12 @@ func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got
 			}
 			continue
 		}
-		var large tooLarge
-		if r.reached(err == nil || errors.As(err, &large)) {
+		reached := err == nil || errors.As(err, new(tooLarge)) || errors.As(err, new(astray))
+		if r.silence(reached) {
 			r.stop(fmt.Errorf("the site no longer answers: %w", err))
 			return got, false
 		}
-		return r.page(l, a, err), true
+		return outcome{r.page(l, a, err), reached}, true
 	}
 	panic("unreachable: the last try returns")
 }
@@ -180,15 +198,15 @@ func (r *reader) rest(ctx context.Context, before int, d time.Duration) bool {
 	return err == nil
 }
 
-// reached notes whether a page could be reached, and reports whether none could for
+// silence notes whether a page could be reached, and reports whether none could for
 // too long.
-func (r *reader) reached(was bool) bool {
+func (r *reader) silence(reached bool) bool {
 	r.lock.Lock()
 	defer r.lock.Unlock()
-	if r.silent++; was {
+	if r.silent++; reached {
 		r.silent = 0
 	}
-	return r.silent >= silence
+	return r.silent >= mostSilent
 }
 
 // retryAfter is how long a site wants to be left alone (RFC 9110 §10.2.3), by its own

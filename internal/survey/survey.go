@@ -44,6 +44,11 @@ func New(g *outbound.Guard) *Surveyor {
 	return &Surveyor{client: client(forOnePage), slow: client(forOneMap), wait: wait}
 }
 
+// An astray error is about an address that leads to no page of the site.
+type astray string
+
+func (a astray) Error() string { return string(a) }
+
 // stays refuses a redirect that leads to another site, or on and on.
 func stays(r *http.Request, via []*http.Request) error {
 	first, err := pages.Origin(via[0].URL.String())
@@ -51,10 +56,10 @@ func stays(r *http.Request, via []*http.Request) error {
 		return err
 	}
 	if to, err := pages.Origin(r.URL.String()); err != nil || !pages.SameSite(first, to) {
-		return fmt.Errorf("it leads to %s, which is another site", r.URL.Host)
+		return astray(fmt.Sprintf("it leads to %s, which is another site", r.URL.Host))
 	}
 	if len(via) > 5 {
-		return fmt.Errorf("it leads around in circles")
+		return astray("it leads around in circles")
 	}
 	return nil
 }
