@@ -62,7 +62,7 @@ func TestAlertInAnOpenTab(t *testing.T) {
 	ines.has("was updated")
 	shows("EmergencyThe gale grows: western sound closed to all boats.")
 
-	ines.press("Rubbish")
+	ines.press("A broken message")
 	ines.has("this is not well-formed XML")
 	ines.press("Its end")
 	ines.has("has ended")

@@ -550,7 +550,7 @@ func (p *tab) cookies() (list []*network.Cookie) {
 }
 
 // The privacy officer's work in the interface: what was found is placed, what is
-// asked is changed, what would not stand up is mended, an answer is found again,
+// asked is changed, what would not hold up in law is mended, an answer is found again,
 // a place gets a row of its own.
 func TestConsentRoom(t *testing.T) {
 	w := newWorld(t)
@@ -614,7 +614,7 @@ func TestConsentRoom(t *testing.T) {
 	require.Eventually(t, func() bool { return setup().Purposes[3].ID == "maps" }, patience, 50*time.Millisecond)
 	ines.until("[...document.querySelectorAll('.purposes b')].map(b => b.textContent).join() === 'Strictly necessary,Preferences,Audience measurement,Marketing,Maps,Films'")
 
-	// What would not stand up says by which text, and is mended at a press, in the draft.
+	// What would not hold up in law says by which text, and is mended at a press, in the draft.
 	w.rewrite(func(n *bundle.Notice) {
 		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Consent: &consent.Question{Refuse: "behind"}}
 	})

@@ -154,7 +154,7 @@ func TestLookReachesTheVisitor(t *testing.T) {
 	ines.has("“pier.png” is not an image that can be shown: its content looks like application/pdf.")
 	ines.upload(".picture-picker input[type=file]", filePNG(t))
 	ines.has("What the picture shows")
-	ines.has("has no alternative text in en")
+	ines.has("has no alternative text in English")
 	ines.fill("What the picture shows, in English", "The pier")
 	ines.press("round")
 	ines.fill("Own style", ".words { letter-spacing: 3px }")
@@ -345,7 +345,7 @@ func TestStage(t *testing.T) {
 	stage.until("matchMedia('(prefers-color-scheme: dark)').matches")
 	ines.press("Dark")
 	ines.press("Slots")
-	stage.until("[...document.querySelectorAll('mastflag-stage')].map(e => e.textContent).join() === 'top,bottom,corner where lines begin,corner where lines end,middle'")
+	stage.until("[...document.querySelectorAll('mastflag-stage')].map(e => e.textContent).join() === 'top,bottom,bottom left corner,bottom right corner,middle'")
 	ines.press("Slots")
 	stage.until("!document.querySelector('mastflag-stage')")
 

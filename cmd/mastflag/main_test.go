@@ -104,7 +104,7 @@ func TestVerbsOnEverything(t *testing.T) {
 	assert.Contains(t, lines[0], `{"id":"never","gate":"audience","rule":"A1","why":"The number of this visit is 1; it needs to be at least 5."}`)
 	assert.Contains(t, lines[1], `"show":[{"id":"sale","slot":"top"}],"waiting":[]`)
 	assert.Contains(t, lines[2], `{"id":"sale","gate":"audience","rule":"A1","why":"This visitor has read 12 % of the page; it waits for 30 %."}`)
-	assert.Contains(t, lines[3], `{"id":"sale","gate":"memory","rule":"M2","why":"This visitor has seen it 3 times; 3 times in a week is the limit. It can come again Tue 8 Dec 10:00."}`)
+	assert.Contains(t, lines[3], `{"id":"sale","gate":"memory","rule":"M2","why":"This visitor has seen it 3 times; the limit is 3 times in a week. It can come again Tue 8 Dec 10:00."}`)
 	assert.Contains(t, lines[4], `{"id":"sale","gate":"pages","rule":"P1"`)
 
 	code, out, errs = command(t, "", "timeline", "--bundle", b, "--from", "2026-12-18T00:00:00Z", "--until", "2027-01-02T00:00:00Z", "--notice", "sale")

@@ -305,13 +305,26 @@ func TestWords(t *testing.T) {
 	for _, c := range []struct{ in, phrase string }{
 		{`{"all":[]}`, "everyone"},
 		{`{"saved":"regulars"}`, "visitors in “regulars”"},
-		{`{"all":[{"saved":"regulars"},{"fact":"device.kind","is":"eq","value":"phone"}]}`, "visitors in “regulars” and who use a phone"},
+		{`{"all":[{"saved":"regulars"},{"fact":"device.kind","is":"eq","value":"phone"}]}`, "visitors who are in “regulars” and who use a phone"},
 		{`{"all":[{"fact":"referrer.class","is":"eq","value":"search"},{"fact":"device.kind","is":"in","value":["phone","tablet"]}]}`, "visitors who come from a search and who use a phone or a tablet"},
 		{`{"any":[{"fact":"visits.number","is":"gte","value":2},{"all":[{"fact":"view.scroll","is":"gte","value":30},{"fact":"view.seconds","is":"gte","value":5}]}]}`, "visitors who have been here before or (who have read 30 % of the page and who have been on the page for 5 seconds)"},
 		{`{"all":[{"fact":"place.country","is":"in","value":["DE","AT","CH","LI","LU"]},{"none":[{"fact":"view.leaving","is":"eq","value":1}]}]}`, "visitors who are in DE, AT, CH or 2 more, except those who are about to leave"},
 		{`{"none":[{"fact":"person.signedIn","is":"eq","value":true}]}`, "everyone except those who are signed in"},
 		{`{"fact":"clock.hour","is":"between","value":[9,17],"clock":"site"}`, "visitors for whom the hour of the day by the site’s clock is from 9 to 17"},
-		{`{"fact":"event.booking.count","is":"gte","value":1,"within":"P7D"}`, "visitors for whom how often “booking” has happened in the last 7 days is at least 1"},
+		{`{"fact":"event.booking.count","is":"gte","value":1,"within":"P7D"}`, "visitors for whom “booking” has happened at least once in the last 7 days"},
+		{`{"fact":"event.booking.count","is":"eq","value":0}`, "visitors for whom “booking” has not happened"},
+		{`{"fact":"visits.daysSinceFirst","is":"lt","value":30}`, "visitors whose first visit was less than 30 days ago"},
+		{`{"fact":"visits.pages","is":"between","value":[2,4]}`, "visitors who have seen 2 to 4 pages on this visit"},
+		{`{"fact":"visits.pages","is":"lt","value":1}`, "visitors who have seen fewer than 1 page on this visit"},
+		{`{"fact":"notice.storm.closed","is":"gt","value":0}`, "visitors who have closed the notice “storm” at least once"},
+		{`{"fact":"notice.storm.shown","is":"lt","value":1}`, "visitors who have not seen the notice “storm”"},
+		{`{"fact":"device.width","is":"lte","value":600}`, "visitors whose window is at most 600 pixels wide"},
+		{`{"fact":"page.tags","is":"has-none","value":["a","b"]}`, "visitors who are on pages not tagged “a” or “b”"},
+		{`{"fact":"page.path","is":"like","value":"/a*"}`, "visitors for whom the page’s path matches “/a*”"},
+		{`{"fact":"person.signedIn","is":"ne","value":true}`, "visitors who are not signed in"},
+		{`{"none":[{"saved":"regulars"}]}`, "everyone except those who are in “regulars”"},
+		{`{"all":[{"none":[{"saved":"regulars"}]},{"none":[{"fact":"device.kind","is":"eq","value":"phone"}]}]}`, "everyone except those who are in “regulars” and those who use a phone"},
+		{`{"any":[{"fact":"device.kind","is":"eq","value":"phone"},{"none":[{"saved":"regulars"}]}]}`, "visitors who use a phone or anyone except those who are in “regulars”"},
 		{`{"any":[{"fact":"utm.term","is":"set"},{"fact":"utm.term","is":"eq","value":"a"},{"fact":"utm.term","is":"eq","value":"b"},{"fact":"utm.term","is":"eq","value":"c"},{"fact":"utm.term","is":"eq","value":"d"}]}`, "visitors who meet 5 conditions"},
 	} {
 		assert.Equal(t, c.phrase, compile(t, parse(t, c.in)).Phrase())
@@ -333,7 +346,7 @@ func TestWords(t *testing.T) {
 			{"", 0, "any", "true", "At least one of these needs to hold."},
 			{"/any/0", 1, "all", "true", "The saved audience “regulars”: All of these need to hold."},
 			{"/any/0", 2, "", "true", "The number of this visit is 5; it needs to be at least 5."},
-			{"/any/1", 1, "", "true", "Where the visitor comes from is a mail; it needs to be anything but a search."}}},
+			{"/any/1", 1, "", "true", "Where the visitor comes from is an e-mail; it needs to be anything but a search."}}},
 	} {
 		table := audience.NewTable()
 		a := compile(t, parse(t, c.in))
@@ -364,7 +377,7 @@ func TestWords(t *testing.T) {
 				}
 			}
 			a := compile(t, n)
-			assert.True(t, strings.HasPrefix(a.Phrase(), "visitors who ") || strings.HasPrefix(a.Phrase(), "visitors for whom "), a.Phrase())
+			assert.True(t, strings.HasPrefix(a.Phrase(), "visitors who ") || strings.HasPrefix(a.Phrase(), "visitors whose ") || strings.HasPrefix(a.Phrase(), "visitors for whom "), a.Phrase())
 			table := audience.NewTable()
 			table.Add(a)
 			for _, line := range a.Explain(table.NewFrame(read(t, facts{}))) {

@@ -2,6 +2,7 @@ package audience
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"mastflag/core/schedule"
@@ -191,7 +192,7 @@ func (l *leaf) need() string {
 	case Ends:
 		return "to end with " + v[0]
 	case Like:
-		return "to be like " + v[0]
+		return "to match " + v[0]
 	case Gte:
 		return "to be at least " + v[0]
 	case Lte:
@@ -248,7 +249,11 @@ func (a Audience) Phrase() string {
 	case a.root.group == None:
 		return "everyone" + a.root.phrase()
 	}
-	return "visitors " + a.root.phrase()
+	phrase := a.root.phrase()
+	if rest, ok := strings.CutPrefix(phrase, "anyone"); ok {
+		return "everyone" + rest
+	}
+	return "visitors " + phrase
 }
 
 // phrase says a part as clauses after "visitors".
@@ -257,17 +262,17 @@ func (p *part) phrase() string {
 		return p.leaf.clause()
 	}
 	var clauses []string
-	except := ""
+	var except []string
 	for _, q := range p.parts {
 		s := q.phrase()
 		switch {
 		case q.saved != p.saved:
-			s = "in “" + q.saved + "”"
+			s = "who are in “" + q.saved + "”"
 		case q.group == None && p.group == All:
-			except += s
+			except = append(except, strings.TrimPrefix(s, " except "))
 			continue
 		case q.group == None:
-			s = "who are anyone" + s
+			s = "anyone" + s
 		case q.group != "" && len(q.parts) > 1:
 			s = "(" + s + ")"
 		}
@@ -279,10 +284,14 @@ func (p *part) phrase() string {
 	case None:
 		return " except those " + strings.Join(clauses, " or ")
 	}
-	if len(clauses) == 0 {
-		return "who are anyone" + except
+	all := strings.Join(clauses, " and ")
+	if len(except) == 0 {
+		return all
 	}
-	return strings.Join(clauses, " and ") + strings.ReplaceAll(except, " except", ", except")
+	if len(clauses) == 0 {
+		return "anyone except " + strings.Join(except, " and ")
+	}
+	return all + ", except " + strings.Join(except, " and ")
 }
 
 // verbs say facts of text and sets that have a value, and those that have not.
@@ -291,12 +300,16 @@ var verbs = map[string][2]string{
 	"device.kind":      {"who use ", "who do not use "},
 	"place.country":    {"who are in ", "who are not in "},
 	"place.region":     {"who are in ", "who are not in "},
-	"place.group":      {"who are in ", ""},
+	"place.group":      {"who are in ", "who are not in "},
 	"locale.languages": {"who read ", "who do not read "},
 	"utm.campaign":     {"who come by the campaign ", "who do not come by the campaign "},
 	"utm.source":       {"who come by ", "who do not come by "},
-	"visits.seen":      {"who have seen ", ""},
-	"view.clicked":     {"who have clicked ", ""},
+	"visits.seen":      {"who have seen ", "who have not seen "},
+	"view.clicked":     {"who have clicked ", "who have not clicked "},
+	"page.tags":        {"who are on pages tagged ", "who are on pages not tagged "},
+	"page.language":    {"who are on pages in ", "who are not on pages in "},
+	"page.type":        {"who are on pages of the type ", "who are on pages not of the type "},
+	"consent.granted":  {"who have agreed to ", "who have not agreed to "},
 }
 
 // growth says facts that have reached a number, which stands at the mark.
@@ -321,7 +334,7 @@ func (l *leaf) clause() string {
 		switch is {
 		case Eq, In, Has, HasAny:
 			return verb[0] + list
-		case Ne, NotIn:
+		case Ne, NotIn, HasNone:
 			return verb[1] + list
 		}
 	}
@@ -331,12 +344,24 @@ func (l *leaf) clause() string {
 	switch {
 	case l.fact.Name == "person.signedIn" && is == Eq && l.text && l.texts[0] == "true":
 		return "who are signed in"
+	case l.fact.Name == "person.signedIn" && l.text && (is == Ne && l.texts[0] == "true" || is == Eq && l.texts[0] == "false"):
+		return "who are not signed in"
 	case l.fact.Name == "visits.number" && (is == Eq || is == Lte) && l.nums[0] == 1:
 		return "who are here for the first time"
 	case l.fact.Name == "visits.number" && is == Gte && l.nums[0] == 2:
 		return "who have been here before"
 	case l.fact.Name == "visits.number" && is == Gte && l.nums[0] > 2:
 		return "who have been here at least " + number(l.nums[0]-1) + " times before"
+	}
+	if n, ok := l.amount(); ok && l.fact.clause != "" {
+		clause := strings.Replace(l.fact.clause, "#", n, 1)
+		if n == none {
+			clause = strings.NewReplacer(" #", "", "have ", "have not ", "has ", "has not ").Replace(l.fact.clause)
+		}
+		if l.node.Within != "" {
+			clause += " " + within(l.node.Within)
+		}
+		return clause
 	}
 	label := l.fact.Label
 	if l.node.Within != "" {
@@ -349,11 +374,79 @@ func (l *leaf) clause() string {
 		}
 	}
 	need := strings.TrimPrefix(l.need(), "to ")
-	if be, ok := strings.CutPrefix(need, "be "); ok {
+	be, ok := strings.CutPrefix(need, "be ")
+	switch {
+	case ok && l.fact.plural:
+		return "for whom " + label + " are " + be
+	case ok:
 		return "for whom " + label + " is " + be
+	case l.fact.plural:
+		return "for whom " + label + " " + need
 	}
 	verb, rest, _ := strings.Cut(need, " ")
+	if strings.HasSuffix(verb, "ch") { // matches
+		verb += "e"
+	}
 	return "for whom " + label + " " + verb + "s " + rest
+}
+
+// none is the amount of what has not happened.
+const none = "not once"
+
+// amount says how much of a number the leaf wants: "at least 2 pages", "fewer than 3
+// times", none; ok is false where it wants something else.
+func (l *leaf) amount() (s string, ok bool) {
+	if l.fact.Kind != Number {
+		return "", false
+	}
+	fewer := "less than "
+	if slices.Contains([]string{"time", "visit", "page"}, l.fact.Unit) {
+		fewer = "fewer than "
+	}
+	n := l.nums
+	switch l.node.Is {
+	case Eq:
+		if l.fact.Unit == "time" && n[0] == 0 {
+			return none, true
+		}
+		return "exactly " + l.units(n[0]), true
+	case Gte:
+		return "at least " + l.units(n[0]), true
+	case Lte:
+		return "at most " + l.units(n[0]), true
+	case Gt:
+		if n[0] == 0 && l.fact.Whole {
+			return "at least " + l.units(1), true
+		}
+		return "more than " + l.units(n[0]), true
+	case Lt:
+		switch {
+		case l.fact.Unit == "time" && n[0] == 1:
+			return none, true
+		case l.fact.Unit == "time":
+			return fewer + number(n[0]) + " times", true
+		}
+		return fewer + l.units(n[0]), true
+	case Between:
+		if l.fact.Unit == "time" {
+			return number(n[0]) + " to " + number(n[1]) + " times", true
+		}
+		return number(n[0]) + " to " + l.units(n[1]), true
+	}
+	return "", false
+}
+
+// units says a number of what the fact counts: "2 pages", "once", "30 %".
+func (l *leaf) units(n float64) string {
+	switch {
+	case l.fact.Unit == "time" && n == 1:
+		return "once"
+	case l.fact.Unit == "time" && n == 2:
+		return "twice"
+	case l.fact.Unit == "%" || n == 1:
+		return number(n) + " " + l.fact.Unit
+	}
+	return number(n) + " " + l.fact.Unit + "s"
 }
 
 // within says how far a count looks back: "in the last 7 days".

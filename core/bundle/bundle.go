@@ -19,6 +19,7 @@ import (
 	"mastflag/core/countdown"
 	"mastflag/core/document"
 	"mastflag/core/fault"
+	"mastflag/core/lookup"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -244,10 +245,17 @@ var Slots = []Slot{Top, Bottom, CornerStart, CornerEnd, Centre, Cover, TabTitle,
 // Unlimited reports whether a slot holds any number of notices.
 func (s Slot) Unlimited() bool { return s == Inline || s == InCode }
 
-// Where says the slot in words: "at the top".
-func (s Slot) Where() string {
-	return map[Slot]string{Top: "at the top", Bottom: "at the bottom", CornerStart: "in the corner where lines begin", CornerEnd: "in the corner where lines end",
-		Centre: "in the middle", Cover: "over everything", TabTitle: "in the tab title", Inline: "in the page", InCode: "into the code"}[s]
+// Where says the slot in words, as it is on pages in a language: "at the top", "in the
+// bottom left corner".
+func (s Slot) Where(tag string) string {
+	if side, is := map[Slot]string{CornerStart: "left", CornerEnd: "right"}[s]; is {
+		if lookup.Direction(tag) == "rtl" {
+			side = map[string]string{"left": "right", "right": "left"}[side]
+		}
+		return "in the bottom " + side + " corner"
+	}
+	return map[Slot]string{Top: "at the top", Bottom: "at the bottom", Centre: "in the middle", Cover: "over everything",
+		TabTitle: "in the tab title", Inline: "in the page", InCode: "into the code"}[s]
 }
 
 // Shared returns the slot whose places this one takes: centre and cover have

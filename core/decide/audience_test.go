@@ -174,7 +174,7 @@ func TestAudienceIsExplained(t *testing.T) {
 		r := s.Explain(decide.Visit{At: noon, URL: "/", Facts: facts, Memory: decide.Memory{Notices: map[string]decide.Acts{"b": {Shown: []time.Time{noon.AddDate(0, 0, -6), noon.AddDate(0, 0, -2), noon.AddDate(0, 0, -1)}}}}})
 		for _, st := range r.Explain[1].Steps {
 			if st.Gate == decide.GateMemory {
-				assert.Equal(t, "This visitor has seen it 3 times; 3 times in a week is the limit. It can come again Sat 5 Dec 12:00.", st.Why)
+				assert.Equal(t, "This visitor has seen it 3 times; the limit is 3 times in a week. It can come again Sat 5 Dec 12:00.", st.Why)
 			}
 		}
 		return r.Explain[0].Steps[4]

@@ -322,7 +322,7 @@ func (n *notice) remembered(r *reading) Step {
 		if !k.limit.session {
 			per = "in " + strings.TrimPrefix(moment.Period(k.limit.said), "for ")
 		}
-		st.Why = fmt.Sprintf("This visitor has seen it %s; %s %s is the limit", moment.Count(k.shown, "time"), moment.Count(k.limit.times, "time"), per)
+		st.Why = fmt.Sprintf("This visitor has seen it %s; the limit is %s %s", moment.Times(k.shown), moment.Times(k.limit.times), per)
 		if !k.until.IsZero() {
 			st.Why += ". It can come again " + say(k.until)
 		}
@@ -335,7 +335,7 @@ func (n *notice) remembered(r *reading) Step {
 // whether the notice waits for an open consent question.
 func (s *Site) slot(n *notice, d Decision, shows, yields bool) Step {
 	st := Step{Gate: GateSlot, Rule: "D2", Passed: shows, Pointer: "/slot"}
-	where := n.slot.Where()
+	where := n.slot.Where(s.bundle.Site.Language)
 	if shows {
 		st.Why = fmt.Sprintf("There is room for it %s.", where)
 		return st

@@ -9,6 +9,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
+	"mastflag/core/moment"
 )
 
 // The codes of what is found about consent. The articles stand with each
@@ -53,7 +54,7 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 	}
 	c.style(i, n, title)
 	if len(q.Ticked) > 0 {
-		c.add(Ticked, Alarm, i, at+"/ticked", fmt.Sprintf("%s wants %s ticked beforehand. Where the rule is opt-in that is no consent, and it is not done.", title, strings.Join(q.Ticked, " and ")), "Tick nothing beforehand.", remove("Tick nothing beforehand", at+"/ticked"))
+		c.add(Ticked, Alarm, i, at+"/ticked", fmt.Sprintf("%s wants %s ticked beforehand. Where the rule is opt-in that is no consent, and it is not done.", title, moment.And(q.Ticked)), "Tick nothing beforehand.", remove("Tick nothing beforehand", at+"/ticked"))
 		cited("GDPR Art. 4(11), Recital 32; CJEU C-673/17 (Planet49)")
 	}
 	if q.GetClosing() == "accept" {
@@ -86,7 +87,7 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 		}
 	}
 	if lacks != nil {
-		c.found = append(c.found, Finding{Code: NoPolicy, Severity: Alarm, Notices: []string{n.ID}, Pointers: pointers, What: fmt.Sprintf("%s does not lead to a text that says who does what, in %s.", title, strings.Join(lacks, " and ")),
+		c.found = append(c.found, Finding{Code: NoPolicy, Severity: Alarm, Notices: []string{n.ID}, Pointers: pointers, What: fmt.Sprintf("%s does not lead to a text that says who does what, in %s.", title, languages(lacks...)),
 			Mend: "Link to the page about privacy.", Source: "GDPR Art. 12(1) and 13"})
 	}
 }

@@ -37,7 +37,7 @@ func (c *checker) countdown(i int, n bundle.Notice, title string) {
 			}
 		}
 		if lacks != nil {
-			f.What = fmt.Sprintf("%s is to say something else once its countdown has run out, and has no words for that in %s.", title, strings.Join(lacks, " and "))
+			f.What = fmt.Sprintf("%s is to say something else once its countdown has run out, and has no words for that in %s.", title, languages(lacks...))
 			c.found = append(c.found, f)
 		}
 	}

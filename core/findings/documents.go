@@ -10,6 +10,7 @@ import (
 	"mastflag/core/document"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
+	"mastflag/core/moment"
 	"mastflag/core/pages"
 )
 
@@ -78,8 +79,8 @@ func (c *checker) documents() {
 					"/own",
 					fmt.Sprintf(
 						"In %s, %s of %s was written beside a text that has changed since.",
-						tag,
-						strings.Join(again, " and "),
+						languages(tag),
+						moment.And(again),
 						title,
 					),
 					"Read it again: change it, or say that it still holds.",
@@ -91,7 +92,7 @@ func (c *checker) documents() {
 					Untranslated,
 					Caution,
 					"/own",
-					fmt.Sprintf("%s has no words in %s for %s.", title, tag, strings.Join(missing, " and ")),
+					fmt.Sprintf("%s has no words in %s for %s.", title, languages(tag), moment.And(missing)),
 					"Translate it beside the text in the site’s language.",
 					"",
 				)
@@ -133,7 +134,7 @@ func (c *checker) documents() {
 				"Version %d of %s is out, and its answers or the site’s set-up have changed since, in %s.",
 				d.Version,
 				title,
-				strings.Join(behind, " and "),
+				languages(behind...),
 			),
 			"Read what changed, and publish the next version.",
 			"",
@@ -195,7 +196,7 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 						Caution,
 						i,
 						at,
-						fmt.Sprintf("%s leads to %s, which is not published in %s.", title, name, tag),
+						fmt.Sprintf("%s leads to %s, which is not published in %s.", title, name, languages(tag)),
 						"Translate the document, and publish it.",
 					)
 				}

@@ -231,7 +231,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	}
 	c.spots(i, n, title)
 	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {
-		c.add(NoRoom, Alarm, i, "/slot", fmt.Sprintf("%s never shows: the site allows no notice %s.", title, slot.Where()),
+		c.add(NoRoom, Alarm, i, "/slot", fmt.Sprintf("%s never shows: the site allows no notice %s.", title, slot.Where(c.b.Site.Language)),
 			"Allow one there in Site, or show it elsewhere.")
 	}
 	c.copied(i, n, title)
@@ -460,9 +460,9 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		at := fault.Pointer("content", "wordings", tag)
 		switch wording.StateOf(w, tag, c.b.Site.Language) {
 		case wording.Unread:
-			c.add(Unread, Caution, i, at, fmt.Sprintf("%s has a machine’s draft in %s that nobody has read. Visitors do not get it.", title, tag), "Read it, correct it, and mark it as read.")
+			c.add(Unread, Caution, i, at, fmt.Sprintf("%s has a machine’s draft in %s that nobody has read. Visitors do not get it.", title, languages(tag)), "Read it, correct it, and mark it as read.")
 		case wording.Old:
-			c.add(OldWording, Caution, i, at, fmt.Sprintf("The words of %s in %s are older than those in %s.", title, tag, c.b.Site.Language), "Read them again.")
+			c.add(OldWording, Caution, i, at, fmt.Sprintf("The words of %s in %s are older than those in %s.", title, languages(tag), languages(c.b.Site.Language)), "Read them again.")
 		}
 		if p := n.Picture(); p != nil && !p.Decorative && w[tag].HasWords() && w[tag].Alt == "" {
 			c.noAlt(i, at, title, tag, "/content/picture")
@@ -470,7 +470,7 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		c.partAlts(i, n, title, tag)
 	}
 	if lacks != nil {
-		f.What = fmt.Sprintf("%s has no words in %s.", title, strings.Join(lacks, " and "))
+		f.What = fmt.Sprintf("%s has no words in %s.", title, languages(lacks...))
 		c.found = append(c.found, f)
 	}
 }
@@ -501,7 +501,7 @@ func gives(have []string, tag string) bool {
 // noAlt reports a picture, at a pointer into the notice, without alternative text.
 func (c *checker) noAlt(i int, at, title, tag, picture string) {
 	c.add(NoAlt, Caution, i, at,
-		fmt.Sprintf("The picture of %s has no alternative text in %s.", title, tag),
+		fmt.Sprintf("The picture of %s has no alternative text in %s.", title, languages(tag)),
 		"Say what it shows, or mark it as decorative.",
 		add("Mark it as decorative", picture+"/decorative", true))
 }
@@ -532,7 +532,7 @@ func (c *checker) code(i int, n bundle.Notice, title string) {
 	})
 	if purposes := n.GetCode().Purposes; len(purposes) > 0 && !asks {
 		c.add(Unasked, Alarm, i, "/content/code/purposes",
-			fmt.Sprintf("%s runs only once %s is agreed to, and no published consent notice asks.", title, strings.Join(purposes, " and ")),
+			fmt.Sprintf("%s runs only once %s is agreed to, and no published consent notice asks.", title, moment.And(purposes)),
 			"Publish a consent notice, or take the purposes out.", remove("Take the purposes out", "/content/code/purposes"))
 	}
 }

@@ -363,12 +363,12 @@ func TestDocumentFindings(t *testing.T) {
 		{findings.NoWayOut, "leads who does not agree to /book, and lies over that page too", rules, says(`"ask":"acknowledge","else":"/book"`, ""), rules, says(`"ask":"acknowledge","else":"/book"`, `,"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`)},
 		{findings.NoWayOut, "", rules, says(`"ask":"declare","else":"/"`, ""), rules, sound("n", `"kind":"disclaimer","content":{"disclaimer":{"ask":"declare","else":"/"},"wordings":{"en":{"message":"Is it so?"}}}`)},
 		{findings.NoWayOut, "where nothing can be pressed", rules, sound("n", `"kind":"disclaimer","slot":"title","content":{"disclaimer":{"ask":"acknowledge","else":"https://x.example"},"wordings":{"en":{"message":"Is it so?"}}}`), rules, says(`"ask":"acknowledge","else":"https://x.example"`, "")},
-		{findings.Behind, "Version 1 of “House rules” is out, and its answers or the site’s set-up have changed since, in en", changed, "", rules, ""},
+		{findings.Behind, "Version 1 of “House rules” is out, and its answers or the site’s set-up have changed since, in English", changed, "", rules, ""},
 		{findings.ReadAgain, "“text” of “House rules” was written beside a text that has changed", beside, "", draft, ""},
 		{findings.OpenItem, "“Terms of use” does not say: name of the provider", `"documents":[{"id":"t","kind":"terms"}]`, "", `"documents":[{"id":"t","kind":"terms","answers":{"operator":"S","address":"Quay 1","email":"a@s.example","register":"no","licensed":"no","regulated":"no","taxed":"no","prices":"no"}}]`, ""},
 		{findings.OldTable, "since version 1 of “Cookie statement” went out: the row “gnt” is new, the row “old” is gone", table + "," + fmt.Sprintf(cookies, "old", "P1D"), "", table + "," + fmt.Sprintf(cookies, "gnt", "P1D"), ""},
 		{findings.OldTable, "the row “gnt” changed", table + "," + fmt.Sprintf(cookies, "gnt", "P9D"), "", table + "," + fmt.Sprintf(cookies, "gnt", "P1D"), ""},
-		{findings.Untranslated, "“House rules” has no words in fr for “text”", `"languages":["en","fr"],` + draft, "", draft, ""}, // the later list of languages is what counts,
+		{findings.Untranslated, "“House rules” has no words in French for “text”", `"languages":["en","fr"],` + draft, "", draft, ""}, // the later list of languages is what counts,
 		{findings.NotClosable, "", rules, sound("n", `"memory":{"closable":false}`), rules, says(`"ask":"acknowledge","else":"https://x.example"`, "")},
 	} {
 		found := func(site, notice string) *findings.Finding {
@@ -403,15 +403,15 @@ func TestUntranslated(t *testing.T) {
 	found := findings.Check(s, at)
 	require.Len(t, found, 1)
 	assert.Equal(t, findings.Untranslated, found[0].Code)
-	assert.Equal(t, "“n” has no words in de and pl.", found[0].What)
+	assert.Equal(t, "“n” has no words in German and Polish.", found[0].What)
 	assert.Equal(t, []string{"/notices/0/content/wordings/de", "/notices/0/content/wordings/pl"}, found[0].Pointers)
 
 	// A page gets the words of the language that its own is a kind of, however the tags are written (RFC 4647 §3.4).
 	in := sound("n", `"content":{"wordings":{"EN":{"message":"x"},"De":{"message":"y"},"sl-Latn":{"message":"z"}}}`)
 	for languages, want := range map[string]string{
 		`"en","de-AT","DE","sl-Latn-x-rozaj"`: "",
-		`"en","sl"`:                           "“n” has no words in sl.",
-		`"en","den"`:                          "“n” has no words in den.",
+		`"en","sl"`:                           "“n” has no words in Slovenian.",
+		`"en","den"`:                          "“n” has no words in Slave.",
 	} {
 		what := ""
 		for _, f := range checkSite(t, `"languages":[`+languages+`]`, in) {
@@ -522,7 +522,7 @@ func TestRivals(t *testing.T) {
 	corner := `"slot":"corner-end"`
 	got = rivals(sound("a", corner), sound("b", `"rank":20,`+corner))
 	require.Len(t, got, 1)
-	assert.Equal(t, "“b” can be held back on / from Fri 4 Dec 12:00: “a” takes the place in the corner where lines end.", got[0].What)
+	assert.Equal(t, "“b” can be held back on / from Fri 4 Dec 12:00: “a” takes the place in the bottom right corner.", got[0].What)
 	assert.Empty(t, rivals(sound("a", `"slot":"inline","kind":"block"`), sound("b", `"slot":"inline","kind":"block"`)), "blocks have no rivals")
 	assert.Len(t, rivals(sound("a", `"slot":"centre"`), sound("b", `"slot":"cover"`)), 1, "centre and cover share a place")
 }

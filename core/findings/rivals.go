@@ -487,7 +487,7 @@ func (m *meeting) report(t time.Time, zone string, winners []*rival, loser *riva
 	}
 	other := map[bundle.Slot]bundle.Slot{bundle.Top: bundle.Bottom, bundle.Bottom: bundle.Top}[m.slot]
 	if other != "" && len(m.bySlot[other]) < m.b.Site.SlotCapacity(other) {
-		f.Mends = append(f.Mends, add("Show it "+other.Where(), "/slot", other))
+		f.Mends = append(f.Mends, add("Show it "+other.Where(m.b.Site.Language), "/slot", other))
 	}
 	take := "take the place"
 	if len(names) == 1 {
@@ -499,6 +499,6 @@ func (m *meeting) report(t time.Time, zone string, winners []*rival, loser *riva
 	}
 	f.What = fmt.Sprintf("“%s” can be held back on %s from %s%s: %s %s %s.",
 		loser.n.GetTitle(), m.path, moment.Say(t, m.at, m.site.Zone()), whose,
-		strings.Join(names, " and "), take, m.slot.Where())
+		moment.And(names), take, m.slot.Where(m.b.Site.Language))
 	m.found = append(m.found, f)
 }

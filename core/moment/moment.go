@@ -46,6 +46,17 @@ func Count(n int, what string) string {
 	return fmt.Sprintf("%d %ss", n, what)
 }
 
+// Times returns how often in words: "once", "twice", "3 times".
+func Times(n int) string {
+	switch n {
+	case 1:
+		return "once"
+	case 2:
+		return "twice"
+	}
+	return fmt.Sprintf("%d times", n)
+}
+
 // Period returns how long a period is: "for a day", "for 12 hours", "for good",
 // "until the next page", "for the rest of the visit".
 func Period(p bundle.Period) string {

@@ -84,7 +84,7 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	say(" ")
 	slot := n.GetSlot()
 	edge := slot == bundle.Top || slot == bundle.Bottom
-	where := slot.Where()
+	where := slot.Where(site.Language)
 	if spots := n.AllSpots(); slot == bundle.Inline && len(spots) > 0 {
 		where += ", " + spots[len(spots)-1].String()
 		if more := len(spots) - 1; more > 0 {
@@ -124,11 +124,15 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		say("closed, it stays away ")
 		change(Closing, moment.Period(n.ClosedFor()))
 	}
-	for _, l := range n.GetMemory().Limits {
+	for i, l := range n.GetMemory().Limits {
 		if n.GetLevel() == bundle.Emergency {
 			break // it is not held back by them (rule M4)
 		}
-		say(", shown ")
+		if i == 0 {
+			say(", and is shown ")
+		} else {
+			say(" and ")
+		}
 		change(Closing, Often(l))
 	}
 	if edge && n.GetStay() == bundle.Scrolling {
@@ -249,10 +253,7 @@ func whom(n bundle.Notice, site bundle.Site) string {
 
 // Often says a limit: "at most 3 times in a week".
 func Often(l bundle.Limit) string {
-	times := moment.Count(l.Times, "time")
-	if l.Times == 1 {
-		times = "once"
-	}
+	times := moment.Times(l.Times)
 	if l.Per == bundle.PeriodSession {
 		return "at most " + times + " a visit"
 	}

@@ -16,11 +16,10 @@ import (
 	"strings"
 	"time"
 
-	"golang.org/x/text/language"
-
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
 	"mastflag/core/icon"
+	"mastflag/core/lookup"
 	"mastflag/core/markup"
 )
 
@@ -308,7 +307,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	if !ok {
 		own = ownWords["en"]
 	}
-	dir := Direction(tag)
+	dir := lookup.Direction(tag)
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
 	// regions): the first words of the message tell them apart.
 	own.Region += ": " + Opening(n, tag)
@@ -376,19 +375,4 @@ func as(l *bundle.Link) string {
 func baseOf(tag string) string {
 	b, _, _ := strings.Cut(strings.ToLower(tag), "-")
 	return b
-}
-
-// Direction returns how the tag's script, given or likely, is written: ltr, or rtl
-// from right to left.
-func Direction(tag string) string {
-	t, err := language.Parse(tag)
-	if err != nil {
-		return "ltr"
-	}
-	script, _ := t.Script()
-	switch script.String() {
-	case "Arab", "Hebr", "Thaa", "Syrc", "Nkoo", "Adlm", "Rohg":
-		return "rtl"
-	}
-	return "ltr"
 }

@@ -246,7 +246,7 @@ func (a *Admin) Mount(r gin.IRouter) {
 				return
 			}
 			if !access.May(p.Role, rt.Needs) {
-				problem.Write(c, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: fmt.Sprintf("You are signed in as %s; this needs %s. Ask an administrator. Nothing was changed.", p.Role, rt.Needs)})
+				problem.Write(c, problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: fmt.Sprintf("You are signed in as %s; this needs %s. Ask an administrator. Nothing was changed.", p.Role, rt.Needs)})
 				return
 			}
 			c.Set("person", p)

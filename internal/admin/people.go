@@ -263,7 +263,7 @@ func (a *Admin) endSession(c *call, in SessionName) (SessionList, error) {
 }
 
 // notYours refuses to touch people of sites that the asking one has not.
-var notYours = problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "This person works on sites that are not yours."}
+var notYours = problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: "This person works on sites that you do not work on. Ask an administrator. Nothing was changed."}
 
 // lastOne refuses to leave nobody who may set things up.
 var lastOne = problem.Problem{Status: http.StatusConflict, Title: "The last administrator", Detail: "Somebody has to be administrator of all sites. Make another one first."}

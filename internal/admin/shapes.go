@@ -205,7 +205,7 @@ type View struct {
 	// How many known pages were found without the snippet; -1 where none was looked at.
 	SnippetMissing int `json:"snippetMissing"`
 	Pages          int `json:"pages"`
-	// Messages that came by feeds and wait for someone to let them through.
+	// Messages that came by feeds and wait for approval.
 	Received []ReceivedCard `json:"received"`
 	// Feeds that did not answer as they should.
 	Ailing []FeedDetail `json:"ailing"`

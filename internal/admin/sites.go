@@ -227,7 +227,7 @@ func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
 	}
 	if !access.May(c.person.Role, access.Administrator) {
 		if !sameSetup(have.Site, in.Site) {
-			return SiteDetail{}, problem.Problem{Status: http.StatusForbidden, Title: "Not yours to do", Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an administrator. Nothing was changed."}
+			return SiteDetail{}, problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an administrator. Nothing was changed."}
 		}
 	}
 	if in.Site.SharedMemory && !have.SharedMemory && !in.Site.Setup().ListsCookie("mastflag."+c.site) {

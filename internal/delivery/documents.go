@@ -22,7 +22,6 @@ import (
 	"mastflag/core/fault"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
-	"mastflag/core/render"
 )
 
 //go:embed document.html
@@ -245,7 +244,7 @@ func writeDocument(c *gin.Context, status int, page map[string]any) {
 	if _, err := language.Parse(tag); err != nil {
 		tag = "en"
 	}
-	page["Lang"], page["Dir"], page["Style"] = tag, render.Direction(tag), template.CSS(documentCSS)
+	page["Lang"], page["Dir"], page["Style"] = tag, lookup.Direction(tag), template.CSS(documentCSS)
 	var b strings.Builder
 	if err := documentPage.Execute(&b, page); err != nil {
 		c.String(http.StatusInternalServerError, "This document could not be shown.")

@@ -360,7 +360,7 @@ func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who st
 		return k.cancel(ctx, site, r, before, who)
 	}
 	if alert.Over(m, f, k.Clock.Now()) {
-		r.Standing, r.Why = alert.Expired, "Its time was over when it was let through."
+		r.Standing, r.Why = alert.Expired, "Its time was over when it was approved."
 		return r, k.settle(ctx, site.Key, r)
 	}
 	n, err := alert.Notice(m, f, site, r.Notice)

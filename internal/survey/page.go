@@ -103,20 +103,26 @@ func (s *Surveyor) Read(ctx context.Context, origin string, list []store.Listed,
 			}
 		}
 	}()
-	var doubtful []store.Reading // could not be reached, and nothing was since
+	var doubtful []outcome // could not be reached, and nothing that was asked for since was
 	for got := range read {
-		if doubtful = append(doubtful, got.Reading); got.reached {
-			for _, d := range doubtful {
-				keep(d)
-			}
-			doubtful = nil
+		if !got.reached {
+			doubtful = append(doubtful, got)
+			continue
 		}
+		doubtful = slices.DeleteFunc(doubtful, func(d outcome) bool {
+			if d.ended < got.began {
+				keep(d.Reading)
+				return true
+			}
+			return false
+		})
+		keep(got.Reading)
 	}
 	if err := context.Cause(ctx); err != nil {
 		return err // what was doubtful is asked for again when reading goes on
 	}
 	for _, d := range doubtful {
-		keep(d)
+		keep(d.Reading)
 	}
 	return nil
 }
@@ -131,21 +137,29 @@ type reader struct {
 
 	busy   sync.RWMutex // held while the site wants to be left alone
 	lock   sync.Mutex
+	asked  int // pages
 	pauses int // how often it was
 	silent int // pages in a row that could not be reached
 }
 
-// An outcome is a reading, and whether the site answered at all.
+// An outcome is a reading, whether the site answered at all, and how many pages had
+// been asked for when it began and when it ended.
 type outcome struct {
 	store.Reading
-	reached bool
+	reached      bool
+	began, ended int
 }
 
 // read reads a page by way of b; ok is false where reading stopped meanwhile.
 func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got outcome, ok bool) {
 	if l.Unread {
-		return outcome{store.Reading{Page: store.Page{Page: bundle.Page{Path: l.Path, Language: l.Language}}}, true}, ctx.Err() == nil
+		got.Page.Page = bundle.Page{Path: l.Path, Language: l.Language}
+		return outcome{Reading: got.Reading, reached: true}, ctx.Err() == nil
 	}
+	r.lock.Lock()
+	r.asked++
+	got.began = r.asked
+	r.lock.Unlock()
 	for try := range tries {
 		r.busy.RLock()
 		before := r.paused()
@@ -163,12 +177,14 @@ func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got
 			}
 			continue
 		}
-		reached := err == nil || errors.As(err, new(tooLarge)) || errors.As(err, new(astray))
-		if r.silence(reached) {
+		got.reached = err == nil || errors.As(err, new(tooLarge)) || errors.As(err, new(astray))
+		silent := false
+		if silent, got.ended = r.silence(got.reached); silent {
 			r.stop(fmt.Errorf("the site no longer answers: %w", err))
 			return got, false
 		}
-		return outcome{r.page(l, a, err), reached}, true
+		got.Reading = r.page(l, a, err)
+		return got, true
 	}
 	panic("unreachable: the last try returns")
 }
@@ -199,14 +215,14 @@ func (r *reader) rest(ctx context.Context, before int, d time.Duration) bool {
 }
 
 // silence notes whether a page could be reached, and reports whether none could for
-// too long.
-func (r *reader) silence(reached bool) bool {
+// too long, and how many have been asked for by now.
+func (r *reader) silence(reached bool) (tooLong bool, asked int) {
 	r.lock.Lock()
 	defer r.lock.Unlock()
 	if r.silent++; reached {
 		r.silent = 0
 	}
-	return r.silent >= mostSilent
+	return r.silent >= mostSilent, r.asked
 }
 
 // retryAfter is how long a site wants to be left alone (RFC 9110 §10.2.3), by its own

@@ -60,8 +60,8 @@ function slots(): HTMLElement[] {
   const list: [string, number, number, number, number][] = [
     ['top', 0, 0, w, 48],
     ['bottom', 0, h - 48, w, 48],
-    ['corner where lines begin', rtl ? right : left, h - 176, card, 112],
-    ['corner where lines end', rtl ? left : right, h - 176, card, 112],
+    [`bottom ${rtl ? 'right' : 'left'} corner`, rtl ? right : left, h - 176, card, 112],
+    [`bottom ${rtl ? 'left' : 'right'} corner`, rtl ? left : right, h - 176, card, 112],
     ['middle', (w - Math.min(560, w - 32)) / 2, h / 2 - 80, Math.min(560, w - 32), 160],
   ]
   const blocks = [...document.querySelectorAll('body mastflag-notice, body div[data-mastflag]')]

@@ -107,7 +107,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
     <JoinDoor v-if="route.name === 'join'" @in="enter" />
     <SignIn v-else-if="signedOut && !me" />
     <template v-else-if="me">
-      <a class="unseen" href="#room">Skip to the room</a>
+      <a class="unseen" href="#room">Skip to main content</a>
       <header class="shell">
         <router-link class="mark" :to="site ? to('now') : '/'">
           <svg viewBox="0 0 24 28" width="22" height="26" aria-hidden="true">
@@ -159,7 +159,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
           class="word"
           @click="look({ page: '', at: '', zone: '', visitor: '', language: '', width: '' })"
         >
-          Look from here and now
+          Reset the viewpoint
         </button>
       </div>
       <main id="room">

@@ -6248,7 +6248,7 @@ export interface components {
       /** @description How many known pages were found without the snippet; -1 where none was looked at. */
       snippetMissing: number
       pages: number
-      /** @description Messages that came by feeds and wait for someone to let them through. */
+      /** @description Messages that came by feeds and wait for approval. */
       received: components['schemas']['ReceivedCard'][]
       /** @description Feeds that did not answer as they should. */
       ailing: components['schemas']['FeedDetail'][]

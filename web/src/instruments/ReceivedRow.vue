@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // A message that came by a feed: what it says, how grave it is, what became of
-// it; let through or refused while it waits.
+// it; approved or refused while it waits.
 import type { ReceivedCard } from '../api/client'
 import { mayWrite } from './me'
 import { say } from './time'

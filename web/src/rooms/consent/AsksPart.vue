@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // What do we ask? The purposes, the notices that ask about them, and what of it
-// would not stand up.
+// would not hold up in law.
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Purpose } from '../../api/client'
@@ -146,7 +146,7 @@ async function keep() {
         >
       </section>
       <section aria-labelledby="ask-findings">
-        <h2 id="ask-findings">What would not stand up</h2>
+        <h2 id="ask-findings">What would not hold up in law</h2>
         <FindingList v-if="findings.length" :findings="findings" />
         <p v-else class="quiet">Nothing was found. That is no legal advice.</p>
       </section>

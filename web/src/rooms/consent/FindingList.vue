@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// What would not stand up, each with the text it follows from and what would
+// What would not hold up in law, each with the text it follows from and what would
 // mend it, done at a press where that can be.
 import type { Finding } from '../../api/client'
 import { mayManage, mayWrite } from '../../instruments/me'

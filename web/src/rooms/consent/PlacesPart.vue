@@ -92,8 +92,8 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
       </span>
     </div>
     <p class="quiet small">
-      The table ships with the program, from memory of the texts it names; each row says of when it is. It is a start, not legal advice:
-      your own rows go before it.
+      The table ships with the program; each row has its date. It was not checked against the current official texts, and is not legal
+      advice. Your own rows take precedence.
     </p>
     <form v-if="editing" class="editor" @submit.prevent="keep" @keydown.esc.stop="editing = ''">
       <label

@@ -273,7 +273,7 @@ const vendor = (on: string | number | boolean) =>
         />
       </section>
       <section v-if="findings.length" aria-labelledby="set-findings">
-        <h2 id="set-findings">What would not stand up</h2>
+        <h2 id="set-findings">What would not hold up in law</h2>
         <FindingList :findings="findings" />
       </section>
     </div>

@@ -38,7 +38,7 @@ const guides: Record<string, { title: string; steps: string[] }> = {
     title: 'Consent',
     steps: [
       'What do we set? lists every cookie, key, frame and request with what it is for. Inspect the site, and it says what was really set, before an answer, after accepting and after refusing.',
-      'What do we ask? has the purposes and the notices that ask. What would not stand up is listed with the article it follows from.',
+      'What do we ask? has the purposes and the notices that ask. What would not hold up in law is listed with the article it follows from.',
       'What was answered? counts and keeps the answers. The records are a chain: checking it proves that none was changed or dropped.',
       'What does each place want? is a table to start from, not legal advice. Your own rows go before it.',
     ],

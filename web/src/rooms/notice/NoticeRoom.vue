@@ -409,7 +409,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
     <div v-if="saving === 'stale'" class="band" role="alert">
       <span>Someone else changed this notice after you opened it. Nothing is lost: what you wrote is in the history too.</span>
       <el-button size="small" @click="settle(false)">See theirs</el-button>
-      <el-button size="small" @click="settle(true)">Put mine on top</el-button>
+      <el-button size="small" @click="settle(true)">Overwrite with mine</el-button>
     </div>
     <div v-else-if="why" class="band" role="alert">
       {{ why }}<template v-if="saving === 'offline'"> What you wrote is kept here and saved as soon as that works again.</template>
@@ -561,7 +561,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
             </span>
           </li>
         </ul>
-        <p v-else class="quiet">Nothing stands against it.</p>
+        <p v-else class="quiet">No problems found.</p>
       </section>
       <NoticeHistory
         :site="site"

@@ -92,7 +92,7 @@ async function end(n: Card, until: string) {
 /** How many findings are listed before all of them are asked for. */
 const few = 10
 const all = ref(false)
-/** A message that came by a feed is let through or refused. */
+/** A message that came by a feed is approved or refused. */
 async function settle(work: Promise<unknown>, done: string) {
   try {
     await work

@@ -18,7 +18,7 @@ export const testWords: Record<string, string> = {
   contains: 'contains',
   starts: 'starts with',
   ends: 'ends with',
-  like: 'is like, * for anything,',
+  like: 'matches (* stands for anything)',
   gte: 'is at least',
   lte: 'is at most',
   gt: 'is more than',

@@ -3,8 +3,11 @@
 // and asking again stand. What would be no consent is said beside it.
 import { computed } from 'vue'
 import type { Question } from '../../../api/client'
+import { corner } from '../../../instruments/languages'
 import { withOwn } from '../../../instruments/options'
+import { useViewpoint } from '../../../instruments/viewpoint'
 
+const { view } = useViewpoint()
 const question = defineModel<Question>({ required: true })
 
 function set(part: Partial<Question>) {
@@ -49,8 +52,8 @@ const options = computed(() => withOwn(periods, holds.value))
         aria-label="The control that asks again"
         @change="(v: 'start' | 'end' | 'none') => set({ again: v })"
       >
-        <el-option value="start" label="in the corner where lines begin" />
-        <el-option value="end" label="in the corner where lines end" />
+        <el-option value="start" :label="`in the ${corner('start', view?.page.language ?? '')}`" />
+        <el-option value="end" :label="`in the ${corner('end', view?.page.language ?? '')}`" />
         <el-option value="none" label="none: every page has a link of its own" />
       </el-select>
     </label>

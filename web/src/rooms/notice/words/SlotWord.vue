@@ -2,6 +2,8 @@
 // Where a notice stands: a slot, or spots in the page.
 import { computed } from 'vue'
 import type { Entry, Notice, SiteDetail } from '../../../api/client'
+import { corner } from '../../../instruments/languages'
+import { useViewpoint } from '../../../instruments/viewpoint'
 import ChoiceWord from './ChoiceWord.vue'
 import { wordsOf } from './places'
 
@@ -12,16 +14,18 @@ const props = defineProps<{ known: SiteDetail['pages']; sets: string[] }>()
 /** A spot is to be chosen on the stage: another, or one more for other pages. */
 defineEmits<{ point: [more: boolean] }>()
 
-const slots: { value: Slot; label: string; means: string }[] = [
+const { view } = useViewpoint()
+const inCorner = (at: 'start' | 'end') => `In the ${corner(at, view.value?.page.language ?? '')}`
+const slots = computed<{ value: Slot; label: string; means: string }[]>(() => [
   { value: 'top', label: 'At the top', means: 'Room for two bars.' },
   { value: 'bottom', label: 'At the bottom', means: 'Room for one bar.' },
-  { value: 'corner-end', label: 'In the corner where lines end', means: 'A small card. Room for one.' },
-  { value: 'corner-start', label: 'In the corner where lines begin', means: 'A small card. Room for one.' },
+  { value: 'corner-end', label: inCorner('end'), means: 'A small card. Room for one.' },
+  { value: 'corner-start', label: inCorner('start'), means: 'A small card. Room for one.' },
   { value: 'centre', label: 'In the middle', means: 'It holds the page until it is closed. Room for one.' },
   { value: 'cover', label: 'Over everything', means: 'The same, over the whole window.' },
   { value: 'inline', label: 'At a spot in the page', means: 'Among the page’s own sections, wherever you point.' },
   { value: 'title', label: 'In the tab title', means: 'Its words stand in the title of the browser’s tab.' },
-]
+])
 const slot = computed<Slot>({ get: () => notice.value.slot ?? 'top', set: (v) => (notice.value.slot = v) })
 const wheres: { value: NonNullable<Spot['where']>; label: string }[] = [
   { value: 'before', label: 'before' },

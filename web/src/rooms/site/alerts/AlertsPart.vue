@@ -98,7 +98,7 @@ const weather: Record<string, string> = {
   alert: 'A warning',
   update: 'An update of it',
   cancel: 'Its end',
-  rubbish: 'Rubbish',
+  rubbish: 'A broken message',
   nothing: 'Nothing any more',
 }
 const sendWeather = (what: string) =>
@@ -127,7 +127,7 @@ async function copy(address: string) {
     <div class="parted">
       <section aria-labelledby="came">
         <div class="head">
-          <h2 id="came">What came</h2>
+          <h2 id="came">Received</h2>
           <el-input
             v-if="alerts.received.length > 5"
             v-model="find"
