@@ -356,7 +356,7 @@ func TestCountdownsAndAlerts(t *testing.T) {
 	assert.Contains(t, lines[0], `"validUntil":"2026-12-04T18:00:00Z"`)
 	assert.Contains(t, lines[0], `{"id":"after","gate":"schedule","rule":"C4","why":"It takes the place of “sale”, whose countdown runs out Fri 4 Dec 18:00."}`)
 	assert.Contains(t, lines[1], `"show":[{"id":"gale","slot":"top"},{"id":"after","slot":"top"},{"id":"boat","slot":"bottom","ends":"2026-12-05T13:00:00Z"}]`)
-	assert.Contains(t, lines[1], `{"id":"sale","gate":"schedule","rule":"C4","why":"Its countdown ran out Fri 4 Dec 18:00, and it hands over then."}`)
+	assert.Contains(t, lines[1], `{"id":"sale","gate":"schedule","rule":"C4","why":"Its countdown ran out Fri 4 Dec 18:00, so it gave way to the next."}`)
 
 	code, out, errs = command(t, "", "timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-06T00:00:00Z")
 	require.Equal(t, 0, code, errs)

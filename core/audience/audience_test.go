@@ -308,7 +308,7 @@ func TestWords(t *testing.T) {
 		{`{"all":[{"saved":"regulars"},{"fact":"device.kind","is":"eq","value":"phone"}]}`, "visitors who are in “regulars” and who use a phone"},
 		{`{"all":[{"fact":"referrer.class","is":"eq","value":"search"},{"fact":"device.kind","is":"in","value":["phone","tablet"]}]}`, "visitors who come from a search and who use a phone or a tablet"},
 		{`{"any":[{"fact":"visits.number","is":"gte","value":2},{"all":[{"fact":"view.scroll","is":"gte","value":30},{"fact":"view.seconds","is":"gte","value":5}]}]}`, "visitors who have been here before or (who have read 30 % of the page and who have been on the page for 5 seconds)"},
-		{`{"all":[{"fact":"place.country","is":"in","value":["DE","AT","CH","LI","LU"]},{"none":[{"fact":"view.leaving","is":"eq","value":1}]}]}`, "visitors who are in DE, AT, CH or 2 more, except those who are about to leave"},
+		{`{"all":[{"fact":"place.country","is":"in","value":["DE","AT","CH","LI","LU"]},{"none":[{"fact":"view.leaving","is":"eq","value":1}]}]}`, "visitors who are in Germany, Austria, Switzerland or 2 more, except those who are about to leave"},
 		{`{"none":[{"fact":"person.signedIn","is":"eq","value":true}]}`, "everyone except those who are signed in"},
 		{`{"fact":"clock.hour","is":"between","value":[9,17],"clock":"site"}`, "visitors for whom the hour of the day by the site’s clock is from 9 to 17"},
 		{`{"fact":"event.booking.count","is":"gte","value":1,"within":"P7D"}`, "visitors for whom “booking” has happened at least once in the last 7 days"},
@@ -319,6 +319,9 @@ func TestWords(t *testing.T) {
 		{`{"fact":"notice.storm.closed","is":"gt","value":0}`, "visitors who have closed the notice “storm” at least once"},
 		{`{"fact":"notice.storm.shown","is":"lt","value":1}`, "visitors who have not seen the notice “storm”"},
 		{`{"fact":"device.width","is":"lte","value":600}`, "visitors whose window is at most 600 pixels wide"},
+		{`{"fact":"locale.languages","is":"in","value":["de","pt-BR"]}`, "visitors who read German or Brazilian Portuguese"},
+		{`{"fact":"place.country","is":"ne","value":"GB"}`, "visitors who are not in the United Kingdom"},
+		{`{"none":[{"none":[{"saved":"regulars"}]}]}`, "visitors who meet one condition"},
 		{`{"fact":"page.tags","is":"has-none","value":["a","b"]}`, "visitors who are on pages not tagged “a” or “b”"},
 		{`{"fact":"page.path","is":"like","value":"/a*"}`, "visitors for whom the page’s path matches “/a*”"},
 		{`{"fact":"person.signedIn","is":"ne","value":true}`, "visitors who are not signed in"},
@@ -341,7 +344,7 @@ func TestWords(t *testing.T) {
 		{`{"none":[{"fact":"view.leaving","is":"gte","value":1},{"fact":"place.country","is":"eq","value":"DE"}]}`, facts{}, []audience.Verdict{
 			{"", 0, "none", "not yet", "None of these may hold."},
 			{"/none/0", 1, "", "not yet", "It waits until this visitor is about to leave."},
-			{"/none/1", 1, "", "false", "The country (ISO 3166-1) is not known; it needs to be “DE”."}}},
+			{"/none/1", 1, "", "false", "The country is not known; it needs to be Germany."}}},
 		{`{"any":[{"saved":"regulars"},{"fact":"referrer.class","is":"ne","value":"search"}]}`, facts{"visits.number": 5.0, "referrer.class": "mail"}, []audience.Verdict{
 			{"", 0, "any", "true", "At least one of these needs to hold."},
 			{"/any/0", 1, "all", "true", "The saved audience “regulars”: All of these need to hold."},

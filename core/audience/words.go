@@ -5,6 +5,9 @@ import (
 	"slices"
 	"strings"
 
+	"golang.org/x/text/language"
+	"golang.org/x/text/language/display"
+
 	"mastflag/core/schedule"
 )
 
@@ -74,7 +77,8 @@ func groupSentence(g Group) string {
 
 // sentence says what the leaf saw and what it needs.
 func (l *leaf) sentence(v Value, t Truth) string {
-	subject := capital(l.fact.Label)
+	label, _, _ := strings.Cut(l.fact.Label, " (ISO")
+	subject := capital(label)
 	if n, ok := l.reaches(); ok && l.fact.Later {
 		does, unit := "", ""
 		switch l.fact.Name {
@@ -101,21 +105,32 @@ func (l *leaf) sentence(v Value, t Truth) string {
 		}
 		return "This visitor " + does + " " + v.told + unit + "; it waits for " + wants + "."
 	}
+	is, needs, they := " is ", " needs ", "it needs "
+	if l.fact.plural {
+		is, needs, they = " are ", " need ", "they need "
+	}
+	if l.fact.Name == "person.signedIn" && l.node.Is != IsSet && l.node.Is != IsUnset {
+		state := map[string]string{"true": "The visitor is signed in", "false": "The visitor is not signed in"}[v.told]
+		if state == "" {
+			state = "It is not known whether the visitor is signed in"
+		}
+		return state + "; it is for those " + l.clause() + "."
+	}
 	switch {
 	case l.node.Is == IsSet && v.Absent():
-		return subject + " is not known, and needs to be."
+		return subject + is + "not known, and" + needs + "to be."
 	case l.node.Is == IsSet:
-		return fmt.Sprintf("%s is known: %s.", subject, l.say(v.told))
+		return subject + is + "known: " + l.say(v.told) + "."
 	case l.node.Is == IsUnset && v.Absent():
-		return subject + " is not known, as it needs to be."
+		return subject + is + "not known, as " + they + "to be."
 	case l.node.Is == IsUnset:
-		return fmt.Sprintf("%s is %s, and needs to be unknown.", subject, l.say(v.told))
+		return subject + is + l.say(v.told) + ", and" + needs + "to be unknown."
 	case t == NotYet:
-		return fmt.Sprintf("It waits: %s needs %s.", l.fact.Label, l.need())
+		return "It waits: " + label + needs + l.need() + "."
 	case v.Absent():
-		return fmt.Sprintf("%s is not known; it needs %s.", subject, l.need())
+		return subject + is + "not known; " + they + l.need() + "."
 	}
-	return fmt.Sprintf("%s is %s; it needs %s.", subject, l.say(v.told), l.need())
+	return subject + is + l.say(v.told) + "; " + they + l.need() + "."
 }
 
 // reaches returns the number that the fact is to reach; ok is false if the
@@ -134,6 +149,9 @@ func (l *leaf) say(s string) string {
 			return c.Label
 		}
 	}
+	if name := l.fact.names(s); name != "" {
+		return name
+	}
 	if l.fact.Kind == Text || l.fact.Kind == List {
 		if s == "" {
 			return "nothing"
@@ -141,6 +159,29 @@ func (l *leaf) say(s string) string {
 		return "“" + s + "”"
 	}
 	return s
+}
+
+// withArticle are countries that are said with an article.
+var withArticle = []string{"AE", "BS", "CD", "CF", "CG", "DO", "GB", "GM", "IM", "KM", "MV", "NL", "PH", "SC", "US", "VA"}
+
+// names returns the English name of a language or a country (Unicode CLDR); "" for what
+// is none, or has none.
+func (f Fact) names(code string) string {
+	switch f.Name {
+	case "locale.languages", "page.language":
+		if t, err := language.Parse(code); err == nil {
+			return display.English.Tags().Name(t)
+		}
+	case "place.country":
+		if r, err := language.ParseRegion(code); err == nil && r.IsCountry() {
+			name := display.English.Regions().Name(r)
+			if slices.Contains(withArticle, r.String()) || strings.HasSuffix(name, " Islands") {
+				name = "the " + name
+			}
+			return name
+		}
+	}
+	return ""
 }
 
 // values returns what the leaf compares with, in words.
@@ -244,8 +285,8 @@ func (a Audience) Phrase() string {
 		return "everyone"
 	case a.root.saved != "":
 		return "visitors in “" + a.root.saved + "”"
-	case len(a.leaves) > maxSaid:
-		return fmt.Sprintf("visitors who meet %d conditions", len(a.leaves))
+	case len(a.leaves) > maxSaid || a.root.twiceNone():
+		return conditions(len(a.leaves))
 	case a.root.group == None:
 		return "everyone" + a.root.phrase()
 	}
@@ -254,6 +295,19 @@ func (a Audience) Phrase() string {
 		return "everyone" + rest
 	}
 	return "visitors " + phrase
+}
+
+func conditions(n int) string {
+	if n == 1 {
+		return "visitors who meet one condition"
+	}
+	return fmt.Sprintf("visitors who meet %d conditions", n)
+}
+
+// twiceNone reports whether none of the parts lies within none of others, which no
+// sentence says well.
+func (p *part) twiceNone() bool {
+	return slices.ContainsFunc(p.parts, func(q *part) bool { return p.group == None && q.group == None || q.twiceNone() })
 }
 
 // phrase says a part as clauses after "visitors".
@@ -273,7 +327,7 @@ func (p *part) phrase() string {
 			continue
 		case q.group == None:
 			s = "anyone" + s
-		case q.group != "" && len(q.parts) > 1:
+		case q.group != "" && len(q.parts) > 1 && len(p.parts) > 1:
 			s = "(" + s + ")"
 		}
 		clauses = append(clauses, s)
@@ -329,7 +383,7 @@ func (l *leaf) clause() string {
 	if verb, ok := verbs[l.fact.Name]; ok {
 		list := join(v, "or")
 		if strings.HasPrefix(l.fact.Name, "place.") {
-			list = strings.NewReplacer("“", "", "”", "").Replace(list) // codes
+			list = strings.NewReplacer("“", "", "”", "").Replace(list) // codes without a name
 		}
 		switch is {
 		case Eq, In, Has, HasAny:

@@ -180,7 +180,7 @@ func (s *Site) counted(n *notice, r *reading, site *time.Location) (st Step, ok 
 			return st, true
 		}
 		if live, _ := whole.At(at, r.zone()); fixed && live && !at.Before(over) {
-			st.Why = fmt.Sprintf("Its countdown ran out %s, and it %s then.", say(over), leaves(n.count))
+			st.Why = fmt.Sprintf("Its countdown ran out %s, so it %s.", say(over), leaves(n.count))
 			return st, true
 		}
 	}
@@ -208,7 +208,7 @@ func (s *Site) counted(n *notice, r *reading, site *time.Location) (st Step, ok 
 	}
 	switch {
 	case because == n:
-		st.Why = fmt.Sprintf("Its countdown ran out for this visitor %s, and it %s then.", moment.Say(n.over(r), at, r.zone()), leaves(n.count))
+		st.Why = fmt.Sprintf("Its countdown ran out for this visitor %s, so it %s.", moment.Say(n.over(r), at, r.zone()), leaves(n.count))
 	case because.count.Kind == countdown.Visitor && next.IsZero():
 		st.Why = fmt.Sprintf("It takes the place of “%s”, which this visitor has not met yet.", because.GetTitle())
 	case next.IsZero():
@@ -221,7 +221,7 @@ func (s *Site) counted(n *notice, r *reading, site *time.Location) (st Step, ok 
 
 func leaves(c *countdown.Count) string {
 	if c.GetThen() == countdown.HandOver {
-		return "hands over"
+		return "gave way to the next"
 	}
-	return "disappears"
+	return "disappeared"
 }

@@ -345,7 +345,7 @@ func TestExplanationsArePlain(t *testing.T) {
 		why[h.ID] = h.Why
 	}
 	assert.Equal(t, map[string]string{
-		"sale": "There is room for 2 notices at the top, and “Storm closure” and “Winter timetable” took the place: rank 90 goes before 50.",
+		"sale": "There is room for 2 notices at the top, and “Storm closure” and “Winter timetable” took the place: rank 90 comes before 50.",
 		"late": "It starts Mon 7 Dec 09:00; now it is Fri 4 Dec 12:00.",
 		"over": "It ended Tue 1 Dec 18:00; now it is Fri 4 Dec 12:00.",
 		"book": "It leaves out the page /, so it is not on /.",

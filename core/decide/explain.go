@@ -371,11 +371,11 @@ func (s *Site) slot(n *notice, d Decision, shows, yields bool) Step {
 func beats(a, b bundle.Notice) string {
 	switch {
 	case strength(a) != strength(b) && a.Kind == bundle.KindConsent && a.GetLevel() != bundle.Emergency:
-		return "a question of consent goes before all but emergencies"
+		return "a question of consent comes before all but emergencies"
 	case a.GetLevel() != b.GetLevel():
-		return fmt.Sprintf("level %s goes before %s", a.GetLevel(), b.GetLevel())
+		return fmt.Sprintf("%s comes before %s", a.GetLevel(), b.GetLevel())
 	case a.GetRank() != b.GetRank():
-		return fmt.Sprintf("rank %d goes before %d", a.GetRank(), b.GetRank())
+		return fmt.Sprintf("rank %d comes before %d", a.GetRank(), b.GetRank())
 	case !a.GetPublishedAt().Equal(b.GetPublishedAt()):
 		return "it was published later"
 	}

@@ -299,10 +299,10 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 		return
 	case !audience.Possible(a):
 		f := Finding{Code: Nobody, Severity: Alarm, Notices: []string{n.ID}, Pointers: []string{fault.Pointer("notices", i) + "/audience"},
-			What: fmt.Sprintf("No one can ever see %s: it is for %s, and no visitor can be that.", title, a.Phrase()), Mend: "Change or remove one of the conditions that exclude each other."}
+			What: fmt.Sprintf("No one can ever see %s: it is for %s, and there can be no such visitor.", title, a.Phrase()), Mend: "Change or remove one of the conditions that exclude each other."}
 		// Whichever part stands in the way of all others can be set aside.
 		for _, p := range a.Blocking() {
-			f.Mends = append(f.Mends, setAside("Set aside “"+p.Says+"”", "/audience"+p.Pointer))
+			f.Mends = append(f.Mends, setAside("Set aside: "+p.Says, "/audience"+p.Pointer))
 			f.Pointers = append(f.Pointers, fault.Pointer("notices", i)+"/audience"+p.Pointer)
 		}
 		f.Mends = append(f.Mends, remove("Show it to everyone", "/audience"))
@@ -374,14 +374,14 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 		return // Compile of the site has refused it
 	}
 	if !set.AsksQuery() && len(c.pages) > 0 && !c.reached[i] {
-		c.add(MatchesNone, Alarm, i, "/pages", title+" matches no page that is known of this site.", "Choose other pages, or read the site's pages again.", everyPage)
+		c.add(MatchesNone, Alarm, i, "/pages", title+" matches no known page of this site.", "Choose other pages, or read the site's pages again.", everyPage)
 	}
 	for j, e := range cond.Include {
 		at := fmt.Sprintf("/pages/include/%d", j)
 		c.excluded(i, j, e, cond, title)
 		for k, other := range cond.Include {
 			if k != j && pages.Covers(other, e, c.names) && (k < j || !pages.Covers(e, other, c.names)) {
-				c.add(Redundant, Remark, i, at, fmt.Sprintf("%s includes %s already by %s.", title, e, other), "Remove it; nothing changes.", remove("Remove it", at))
+				c.add(Redundant, Remark, i, at, fmt.Sprintf("%s includes %s, already covered by %s.", title, e, other), "Remove it; nothing changes.", remove("Remove it", at))
 				break
 			}
 		}
@@ -421,7 +421,7 @@ func (c *checker) excluded(i, j int, e pages.Entry, cond pages.Conditions, title
 	if len(cond.Include) > 1 { // with none it would appear nowhere
 		mends = append(mends, remove("No longer include "+e.String(), at))
 	}
-	c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, and excludes all of it by %s.", title, e, by[0]), "Remove one of the two.", mends...)
+	c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, but excludes %s, which covers all of that.", title, e, by[0]), "Remove one of the two.", mends...)
 }
 
 func (c *checker) words(i int, n bundle.Notice, title string) {

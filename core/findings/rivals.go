@@ -472,7 +472,7 @@ func (m *meeting) report(t time.Time, zone string, winners []*rival, loser *riva
 	m.told[loser.i] = true
 	f := Finding{
 		Code: Rival, Severity: Caution, Notices: []string{loser.n.ID}, Pointers: []string{fault.Pointer("notices", loser.i)},
-		Mend: "Raise its rank, give it another slot, or part them by time, pages or audience.",
+		Mend: "Raise its rank, give it another slot, or separate them by time, pages or audience.",
 	}
 	var names []string
 	for _, w := range winners {

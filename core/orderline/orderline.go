@@ -72,7 +72,7 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	kind := cmp.Or(string(n.Kind), "bar")
 	switch n.Kind {
 	case "tab-title":
-		kind = "tab title"
+		kind = "message" // the slot says where
 	case bundle.KindConsent:
 		kind = "consent notice"
 	}
@@ -319,9 +319,11 @@ func when(n bundle.Notice, now time.Time, zone *time.Location) string {
 	}
 	s := Window(plan.Windows[0], now)
 	if more := len(plan.Windows) - 1; more > 0 {
-		s += " and " + moment.Count(more, "more time")
+		s += ", and at " + moment.Count(more, "other time")
 		if !endless(plan.Windows[0]) && slices.ContainsFunc(plan.Windows[1:], endless) {
-			s += " (once with no end)"
+			if s += " (with no end)"; more > 1 {
+				s = strings.TrimSuffix(s, "(with no end)") + "(once with no end)"
+			}
 		}
 	}
 	switch plan.Clock {

@@ -68,7 +68,7 @@ func (e Entry) String() string {
 	case Section:
 		return "the pages under " + e.Path
 	case Pattern:
-		return "pages like " + e.Pattern
+		return "pages that match " + e.Pattern
 	case Type:
 		return "pages of type " + e.GetValue()
 	case Tag:

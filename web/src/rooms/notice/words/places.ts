@@ -14,7 +14,7 @@ export const matches: { value: Match; label: string }[] = [
   { value: 'tag', label: 'pages tagged' },
   { value: 'language', label: 'pages in language' },
   { value: 'query', label: 'addresses with ?' },
-  { value: 'pattern', label: 'pages like' },
+  { value: 'pattern', label: 'pages that match' },
   { value: 'set', label: 'the page set' },
 ]
 export type Field = 'path' | 'pattern' | 'name' | 'value'

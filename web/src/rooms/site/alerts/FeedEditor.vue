@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// One feed: where it is read, who lets its messages through, which level they
+// One feed: where it is read, who approves its messages, which level they
 // get, which pages they are for.
 import { computed, ref, watch } from 'vue'
 import type { Feed, LevelRule } from '../../../api/client'
@@ -49,10 +49,10 @@ function save() {
         </el-select>
       </label>
       <label
-        >Who lets its messages through
+        >Who approves its messages
         <el-select
           v-model="draft.approve"
-          aria-label="Who lets its messages through"
+          aria-label="Who approves its messages"
           placeholder="you, each new one; what follows comes by itself"
         >
           <el-option value="new" label="you, each new one; what follows comes by itself" />
