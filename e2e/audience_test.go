@@ -298,7 +298,7 @@ func TestAudienceByHand(t *testing.T) {
 	p.fill("Name of the audience", "phone people")
 	p.press("Save for use elsewhere")
 	p.has("can be used in every notice now")
-	p.has("to visitors in “phone people”")
+	p.has("to visitors who are in “phone people”")
 	p.press("Done")
 	p.until("document.querySelector('.saving').textContent === 'Saved'")
 	p.press("Publish the changes")
