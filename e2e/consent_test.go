@@ -343,6 +343,36 @@ func TestConsentByPlaceAndSignal(t *testing.T) {
 	}
 }
 
+// Whoever closed the question, or has seen it as often as it may be shown, gets it when they
+// ask for it (rule K4): so they can always withdraw.
+func TestTheQuestionComesToWhoeverAsks(t *testing.T) {
+	w := newWorld(t)
+	w.rewrite(func(n *bundle.Notice) {
+		closable := true
+		n.Memory = &bundle.Memory{
+			Closable: &closable, Closed: bundle.PeriodEver, Answered: bundle.PeriodEver,
+			Limits: []bundle.Limit{{Times: 1, Per: "P30D"}},
+		}
+	})
+	w.from.Store("198.51.100.130") // California: it is a notice there, and can be closed
+	v := person(t)
+	v.open(w.site + "/fares")
+	v.until(asks)
+	v.inAsk("close")
+	v.until("!(" + asks + ")")
+	v.open(w.site + "/status")
+	v.settled()
+	assert.False(t, ask[bool](v, asks), "it was closed, and shown as often as it may be")
+	v.keeps("gnt_id", "gnt_seen_fares", "gnt_seen_status", "tw.path", "tw_visit")
+	v.again()
+	v.inAsk("reject")
+	assert.Equal(t, consent.Refused, w.told(1).EventType)
+	v.keeps()
+	v.again()
+	v.inAsk("fine")
+	assert.Equal(t, consent.Accepted, w.told(2).EventType)
+}
+
 // Two tabs, storage barred, a page that never told the server.
 func TestConsentInTrouble(t *testing.T) {
 	w := newWorld(t)
