@@ -310,7 +310,7 @@ func fail(c *gin.Context, err error) {
 	case errors.As(err, &stale):
 		p = problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile", Detail: "Someone else changed this after you opened it. Both texts are kept: theirs is in place, yours is in the history.", Revision: stale.Is}
 	case errors.Is(err, store.ErrNotFound):
-		p = problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: "This is not here, or not any more."}
+		p = problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: "It does not exist, or no longer does."}
 	case errors.Is(err, store.ErrExists):
 		p = problem.Problem{Status: http.StatusConflict, Title: "Taken", Detail: "This name is taken already. Choose another."}
 	case errors.As(err, &unwritable):
@@ -322,10 +322,10 @@ func fail(c *gin.Context, err error) {
 		p = problem.Problem{Status: http.StatusServiceUnavailable, Title: "Nothing can be kept now", Detail: detail}
 		slog.Error("nothing can be kept", "request", observe.Request(c), "path", c.Request.URL.Path, "error", err)
 	case errors.Is(err, context.Canceled):
-		p = problem.Problem{Status: statusGone, Title: "Nobody waits", Detail: "Whoever asked is gone."}
+		p = problem.Problem{Status: statusGone, Title: "Nobody waits", Detail: "Whoever asked has gone."}
 	default:
 		slog.Error("request failed", "request", observe.Request(c), "path", c.Request.URL.Path, "error", err)
-		p = problem.Problem{Status: http.StatusInternalServerError, Title: "Something broke here", Detail: "Nothing was changed. Try again; if it stays so, the program's log says more."}
+		p = problem.Problem{Status: http.StatusInternalServerError, Title: "Something went wrong", Detail: "Nothing was changed. Try again; if it happens again, the program's log says more."}
 	}
 	problem.Write(c, p)
 }

@@ -129,7 +129,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		all := starting.Of(site.Site, a.Clock.Now())
 		i := slices.IndexFunc(all, func(p starting.Point) bool { return p.Key == in.Starting })
 		if i < 0 {
-			return NoticeDetail{}, problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: fmt.Sprintf("There is no starting point %q, or not any more.", in.Starting)}
+			return NoticeDetail{}, problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: fmt.Sprintf("There is no starting point %q; it may have been deleted.", in.Starting)}
 		}
 		doc = all[i].Notice
 		doc.Title = cmp.Or(doc.Title, all[i].Name)
@@ -181,7 +181,7 @@ func about(n *bundle.Notice, site bundle.Site, id string) error {
 	}
 	d, ok := document.Get(site.Documents, id)
 	if !ok {
-		return problem.Problem{Status: http.StatusNotFound, Title: "No such document", Detail: fmt.Sprintf("There is no document %q, or not any more.", id)}
+		return problem.Problem{Status: http.StatusNotFound, Title: "No such document", Detail: fmt.Sprintf("There is no document %q; it may have been deleted.", id)}
 	}
 	n.Title = d.Title(site.Language, site.Language)
 	if n.Kind == bundle.KindBlock {

@@ -158,7 +158,7 @@ func (a *Admin) invitationIsOurs(c *call, email string) error {
 func (a *Admin) taken(c *call, token string) (store.Invitation, error) {
 	i, err := a.Store.Invitation(c.Request.Context(), access.HashToken(token))
 	if errors.Is(err, store.ErrNotFound) || err == nil && !a.Clock.Now().Before(i.Ends) {
-		return i, problem.Problem{Status: http.StatusGone, Title: "This invitation is over", Detail: "It was taken up, taken back, or is older than a week. Ask for a new one."}
+		return i, problem.Problem{Status: http.StatusGone, Title: "This invitation is over", Detail: "It was used or withdrawn, or is older than a week. Ask for a new one."}
 	}
 	return i, err
 }
@@ -266,7 +266,7 @@ func (a *Admin) endSession(c *call, in SessionName) (SessionList, error) {
 var notYours = problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: "This person works on sites that you do not work on. Ask an administrator. Nothing was changed."}
 
 // lastOne refuses to leave nobody who may set things up.
-var lastOne = problem.Problem{Status: http.StatusConflict, Title: "The last administrator", Detail: "Somebody has to be administrator of all sites. Make another one first."}
+var lastOne = problem.Problem{Status: http.StatusConflict, Title: "The last administrator", Detail: "At least one administrator of all sites has to remain. Make someone else one first."}
 
 func (a *Admin) changePerson(c *call, in Person) (PeopleList, error) {
 	p, err := a.checkedPerson(c, in)

@@ -89,17 +89,17 @@ func (d *Delivery) answer(c *gin.Context) {
 	switch err := d.ledger.Add(ctx, n); {
 	case errors.As(err, &broken):
 		c.Header("Retry-After", "3600")
-		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Nothing can be kept", Detail: "The records of this site are damaged, and are not continued before someone has seen to it. Tell it again later."})
+		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Nothing can be kept", Detail: "The records of this site are damaged, and are not continued before someone has seen to it. Send it again later."})
 	case errors.Is(err, records.ErrBusy), errors.Is(err, context.DeadlineExceeded):
 		c.Header("Retry-After", "5")
-		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Busy", Detail: "More answers come in than can be written. Tell it again in some seconds."})
+		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Busy", Detail: "More answers come in than can be written. Send it again in some seconds."})
 	case errors.Is(err, store.ErrOther):
 		problem.Write(c, problem.Problem{Status: http.StatusConflict, Title: "Another answer has this id", Detail: "An answer of this id is kept, and says something else. It was not changed."})
 	case errors.Is(err, store.ErrErased):
 		problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "This answer was erased", Detail: "An answer of this id was kept, and was erased. It is not kept again."})
 	case err != nil:
 		slog.Error("an answer was not kept", "site", n.Site, "error", err)
-		problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Not kept", Detail: "The answer could not be written. Tell it again later."})
+		problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Not kept", Detail: "The answer could not be written. Send it again later."})
 	default:
 		c.Status(http.StatusNoContent)
 	}

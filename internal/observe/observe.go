@@ -87,7 +87,7 @@ func (o *Observer) Watch() gin.HandlerFunc {
 				slog.Error("panic", "request", id, "method", c.Request.Method, "path", c.Request.URL.Path, "what", what, "stack", string(debug.Stack()))
 				c.Abort()
 				if !c.Writer.Written() {
-					problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Something broke here", Detail: "The program met something that it does not know. Try again; if it stays so, the log says more under request " + id + "."})
+					problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Something went wrong", Detail: "The program met something unexpected. Try again; if it happens again, the log says more under request " + id + "."})
 				}
 			}
 			route := c.FullPath()
