@@ -13,7 +13,7 @@ func checkCommand() *cobra.Command {
 	var bundlePath, at string
 	cmd := &cobra.Command{
 		Use:   "check --bundle site.json",
-		Short: "Say what can be known before anyone visits, one finding a line; exits 1 if there are any",
+		Short: "Report problems that can be found before anyone visits, one per line; exits 1 if there are any",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			now := time.Now().UTC()

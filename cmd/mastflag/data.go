@@ -68,7 +68,7 @@ func importCommand() *cobra.Command {
 	var dir, path string
 	cmd := &cobra.Command{
 		Use:   "import --bundle site.json",
-		Short: "Take a bundle in: its site, pages and notices; notices it does not name stay",
+		Short: "Import a bundle: its site, pages and notices; notices that it does not name are kept",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			f, err := open(cmd, path)

@@ -21,7 +21,7 @@ func decideCommand() *cobra.Command {
 	var explain bool
 	cmd := &cobra.Command{
 		Use:   "decide --bundle site.json --visits visits.ndjson",
-		Short: "Say what shows on each visit, one JSON object a line",
+		Short: "Report what shows on each visit, one JSON object per line",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			site, err := compile(cmd, bundlePath)

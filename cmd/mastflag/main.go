@@ -31,7 +31,7 @@ func main() { os.Exit(run(os.Args[1:], os.Stdin, os.Stdout, os.Stderr)) }
 func run(args []string, in io.Reader, out, errs io.Writer) int {
 	root := &cobra.Command{
 		Use:           "mastflag",
-		Short:         "Announcement bars for web sites: said on the right pages, at the right time, and taken away again",
+		Short:         "Announcement bars for websites: on the right pages, at the right time, and gone again afterwards",
 		SilenceErrors: true, SilenceUsage: true,
 		PersistentPreRunE: func(cmd *cobra.Command, _ []string) error { return fromEnvironment(cmd.Flags()) },
 	}

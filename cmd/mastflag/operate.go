@@ -21,7 +21,7 @@ import (
 func versionCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "version",
-		Short: "Say which version this is",
+		Short: "Print the version",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			_, err := fmt.Fprintln(cmd.OutOrStdout(), version.Build())
@@ -34,7 +34,7 @@ func restoreCommand() *cobra.Command {
 	var dir, from string
 	cmd := &cobra.Command{
 		Use:   "restore --from FILE",
-		Short: "Put a backup in place of the data; what was there is kept beside it",
+		Short: "Replace the data with a backup; what was there is kept beside it",
 		Long: `Put a backup in place of the data. The backup is looked at first: whether it is
 whole, of a version that this program knows, and its chains of consent records
 sound. Where it is not, nothing is changed. What was there is moved into a folder
@@ -61,7 +61,7 @@ func letInCommand() *cobra.Command {
 	var dir, email, address string
 	cmd := &cobra.Command{
 		Use:   "let-in --email ADDRESS",
-		Short: "Print a way to a new password for someone who works here",
+		Short: "Print a link with which someone who works here sets a new password",
 		Long: `Print an address at which someone who works here chooses a new password, within
 a day. It is shown this once and is kept as a hash. The old password holds until
 then; after it, all their sessions have ended.`,
@@ -94,7 +94,7 @@ then; after it, all their sessions have ended.`,
 func letIn(ctx context.Context, st *store.Store, email, base string, now time.Time) (link string, err error) {
 	p, err := st.Person(ctx, email)
 	if errors.Is(err, store.ErrNotFound) {
-		return "", fmt.Errorf("nobody of the address %q works here", email)
+		return "", fmt.Errorf("nobody with the address %q works here", email)
 	}
 	if err != nil {
 		return "", err
@@ -116,7 +116,7 @@ func doctorCommand() *cobra.Command {
 	var withoutSandbox bool
 	cmd := &cobra.Command{
 		Use:   "doctor",
-		Short: "Look at settings, disk, clock, certificate, data and snippets; exits 1 if something is wrong",
+		Short: "Check settings, disk, clock, certificate, data and snippets; exits 1 if something is wrong",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if address != "" {

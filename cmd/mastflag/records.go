@@ -13,7 +13,7 @@ func verifyRecordsCommand() *cobra.Command {
 	var dir, key, head string
 	cmd := &cobra.Command{
 		Use:   "verify-records",
-		Short: "Prove that no record of consent or acknowledgement was altered, dropped, put in or moved; exits 1 if one was",
+		Short: "Verify that no record of consent or acknowledgement was altered, dropped, inserted or moved; exits 1 if one was",
 		Long: `Prove that no record of consent or acknowledgement was altered, dropped, put in or moved, one site
 a line. A hash that was noted earlier (the last line of an earlier proof, or of
 a receipt) is looked for with --head: a chain that was made anew from its

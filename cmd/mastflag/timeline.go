@@ -29,7 +29,7 @@ func timelineCommand() *cobra.Command {
 	var bundlePath, from, until, notice string
 	cmd := &cobra.Command{
 		Use:   "timeline --bundle site.json --from INSTANT --until INSTANT",
-		Short: "Say when each notice is live, one JSON object a line",
+		Short: "List when each notice is live, one JSON object per line",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			start, err := parseInstant("from", from)
