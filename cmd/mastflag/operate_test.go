@@ -394,7 +394,7 @@ func TestLetInVerb(t *testing.T) {
 	assert.Contains(t, string(body), `"administrator"`)
 	code, _, errs = command(t, "", "let-in", "--data", dir, "--email", "nobody@sundrey.example")
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, "nobody of the address")
+	assert.Contains(t, errs, "nobody with the address")
 }
 
 // Each line says what is so and what to do; something wrong is exit code 1.
