@@ -18,7 +18,7 @@ import (
 	"mastflag/internal/survey"
 )
 
-// A large site is read: it is said how far that is, it is stopped and gone on with; what
+// A large site is read: it is said how far that is, it is stopped and resumed; what
 // was left out is said, and what differs the next time. Languages that its pages are in are
 // offered, and a section that does not say its own gets one by hand: its visitors read
 // that.
@@ -70,7 +70,7 @@ func TestReadingALargeSite(t *testing.T) {
 	ines.press("Stop")
 	ines.has("Stopped after")
 	close(hold)
-	ines.press("Go on")
+	ines.press("Resume")
 	ines.has("Found on all 1,500 pages")
 	ines.press("Left out: one file that is no web page")
 	ines.has("/timetable.pdf application/pdf")

@@ -158,6 +158,21 @@ func TestOneMemoryForADomain(t *testing.T) {
 	two.open(w.site + "/fares")
 	two.shows("Hello", "Till you leave")
 
+	// What another host of the domain has written and cannot be read is none.
+	share(true)
+	w.changeSite(func(s *bundle.Site) { s.NoStorage = bundle.StorageNone })
+	odd := person(t)
+	noteErrors(odd)
+	for _, broken := range []string{"%", "{", "'", "null", "%7B%22notices%22"} {
+		odd.open(w.site + "/ports")
+		set := "document.cookie = `mastflag.sundrey%s=" + broken + ";domain=ferries.test;path=/`"
+		ask[string](odd, fmt.Sprintf(set, "")+"; "+fmt.Sprintf(set, ".session"))
+		odd.open(w.site + "/fares")
+		odd.shows("Hello", "Till you leave")
+		odd.unharmed()
+	}
+	w.changeSite(func(s *bundle.Site) { s.NoStorage = "" })
+
 	// However much there is to remember, the cookie stays one that browsers keep, and the newest stays in it.
 	said := ask[[]string](v, `(async () => {
 		const own = document.querySelector('script[data-mastflag]')

@@ -6,6 +6,7 @@
 package bundle
 
 import (
+	"cmp"
 	"math"
 	"net/netip"
 	"net/url"
@@ -393,16 +394,34 @@ func (s Site) AllLanguages() []string {
 	return out
 }
 
-// LanguageOf returns the language of a page at a path in normal form that does not say
-// its own: that of the innermost section that has one, or the site's.
-func (s Site) LanguageOf(path string) string {
-	inner, language := "", s.Language
+// Sections are the languages of a site's sections, the innermost first, with their paths
+// in normal form: so the first that a page lies in is the one that counts.
+type Sections struct {
+	list  []SectionLanguage
+	other string
+}
+
+// Sections returns the languages of pages that do not say their own.
+func (s Site) Sections() Sections {
+	out := Sections{other: s.Language}
 	for _, l := range s.SectionLanguages {
-		if at, err := pages.NormalPath(l.Path); err == nil && len(at) > len(inner) && pages.Below(path, at) {
-			inner, language = at, l.Language
+		if path, err := pages.NormalPath(l.Path); err == nil { // Check has refused the others
+			out.list = append(out.list, SectionLanguage{path, l.Language})
 		}
 	}
-	return language
+	slices.SortStableFunc(out.list, func(a, b SectionLanguage) int { return cmp.Compare(len(b.Path), len(a.Path)) })
+	return out
+}
+
+// Language returns the language of a page at a path in normal form that does not say its
+// own: that of the innermost section that has one, or the site's.
+func (s Sections) Language(path string) string {
+	for _, l := range s.list {
+		if pages.Below(path, l.Path) {
+			return l.Language
+		}
+	}
+	return s.other
 }
 
 // NeedsStorage reports whether a notice stays away where a visitor's browser keeps
@@ -432,6 +451,18 @@ func (s Site) Domains() []string {
 		}
 	}
 	return out
+}
+
+// OwnCookie is the name of the cookie in which the program keeps what visitors' browsers
+// remember, where the site shares that between its hosts (rule M6).
+func (s Site) OwnCookie() string { return "mastflag." + s.Key }
+
+// HidesOwnCookie reports whether the site shares that, and its inventory does not list the
+// cookie.
+func (s Site) HidesOwnCookie() bool {
+	return s.SharedMemory && !slices.ContainsFunc(s.Setup().Inventory, func(i consent.Item) bool {
+		return i.Fits(consent.Cookie, s.OwnCookie(), "")
+	})
 }
 
 // SlotCapacity returns how many notices a slot holds at once (rule D2).

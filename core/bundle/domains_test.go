@@ -35,10 +35,10 @@ func TestSectionLanguages(t *testing.T) {
 	s := bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en", SectionLanguages: []bundle.SectionLanguage{{Path: "/a", Language: "de"}, {Path: "/a/b/", Language: "ar"}}}
 	assert.Empty(t, s.Check())
 	for path, want := range map[string]string{"/": "en", "/a": "de", "/ab": "en", "/a/x": "de", "/a/b": "ar", "/a/b/c": "ar", "/a/bc": "de"} {
-		assert.Equal(t, want, s.LanguageOf(path), path)
+		assert.Equal(t, want, s.Sections().Language(path), path)
 	}
 	s.SectionLanguages = append(s.SectionLanguages, bundle.SectionLanguage{Path: "/", Language: "pl"})
-	assert.Equal(t, "pl", s.LanguageOf("/x"))
+	assert.Equal(t, "pl", s.Sections().Language("/x"))
 	s.SectionLanguages = append(s.SectionLanguages, bundle.SectionLanguage{Path: "/a/b", Language: "x"}, bundle.SectionLanguage{Path: "//x", Language: "de"})
 	faults := s.Check()
 	assert.ErrorContains(t, faults, "/sectionLanguages/3/path: /a/b has a language already")

@@ -83,11 +83,6 @@ func OwnCookie() Item {
 	}}
 }
 
-// ListsCookie reports whether the inventory has a cookie of that name.
-func (s Setup) ListsCookie(name string) bool {
-	return slices.ContainsFunc(s.Inventory, func(i Item) bool { return i.Fits(Cookie, name, "") })
-}
-
 // An ItemKind is what sort of thing is kept or fetched.
 type ItemKind string
 

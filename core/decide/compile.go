@@ -25,7 +25,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	if err != nil {
 		return nil, fault.Faults{{Pointer: "/site/timeZone", What: err.Error()}}
 	}
-	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), pages: make(map[string]page, len(b.Pages)), table: audience.NewTable()}
+	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), pages: make(map[string]page, len(b.Pages)), table: audience.NewTable(), sections: b.Site.Sections()}
 	for _, slot := range bundle.Slots {
 		s.capacity[placeOf(slot)] = b.Site.SlotCapacity(slot)
 	}
@@ -95,7 +95,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		if err != nil {
 			return nil, err
 		}
-		known := page{Subject: pages.Subject{Path: path, Type: p.Type, Tags: p.Tags, Language: cmp.Or(p.Language, b.Site.LanguageOf(path))}, title: p.Title, spots: p.Spots}
+		known := page{Subject: pages.Subject{Path: path, Type: p.Type, Tags: p.Tags, Language: cmp.Or(p.Language, s.sections.Language(path))}, title: p.Title, spots: p.Spots}
 		known.here, known.barred = s.find(known.Subject)
 		s.pages[path] = known
 	}

@@ -23,6 +23,7 @@ import (
 // may ask it.
 type Site struct {
 	bundle   bundle.Bundle
+	sections bundle.Sections // languages of pages that do not say their own
 	zone     *time.Location
 	displays bool
 	notices  []notice         // in the order of rule D1, the strongest first
@@ -287,7 +288,7 @@ func (s *Site) about(address string) (p page, listed, ok bool) {
 	}
 	p, listed = s.pages[path]
 	if !listed {
-		p.Subject = pages.Subject{Path: path, Language: s.bundle.Site.LanguageOf(path)}
+		p.Subject = pages.Subject{Path: path, Language: s.sections.Language(path)}
 	}
 	if i := strings.IndexByte(rest, '?'); i >= 0 {
 		p.Query, _, _ = strings.Cut(rest[i+1:], "#")

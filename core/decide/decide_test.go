@@ -426,7 +426,7 @@ func TestWhereNothingIsKept(t *testing.T) {
 		for _, h := range s.Explain(v).Held {
 			if h.Rule == "M5" {
 				assert.Equal(t, decide.GateMemory, h.Gate)
-				assert.Contains(t, h.Why, map[bundle.NoStorage]string{bundle.StorageWarnings: "shows warnings and emergencies alone", bundle.StorageNone: "shows emergencies alone"}[c.no])
+				assert.Contains(t, h.Why, map[bundle.NoStorage]string{bundle.StorageWarnings: "shows only warnings and emergencies", bundle.StorageNone: "shows only emergencies"}[c.no])
 			}
 			assert.True(t, h.ID == "news" || h.Rule == "M5" || h.ID == "later", h)
 		}

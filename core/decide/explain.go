@@ -277,9 +277,9 @@ func (n *notice) whom(r *reading) Step {
 
 // unkept is the memory gate where the visitor's browser keeps nothing.
 func (s *Site) unkept() Step {
-	st := Step{Gate: GateMemory, Rule: "M5", Why: "This visitor’s browser keeps nothing, and there the site shows emergencies alone."}
+	st := Step{Gate: GateMemory, Rule: "M5", Why: "This visitor’s browser keeps nothing; there the site shows only emergencies."}
 	if s.bundle.Site.NoStorage == bundle.StorageWarnings {
-		st.Why = "This visitor’s browser keeps nothing, and there the site shows warnings and emergencies alone."
+		st.Why = "This visitor’s browser keeps nothing; there the site shows only warnings and emergencies."
 	}
 	return st
 }

@@ -110,7 +110,7 @@ func (c *checker) setup() {
 	if needs && !asks {
 		add(NothingAsks, Alarm, "/inventory", "The site sets things that are not strictly necessary, and no published notice asks about them.", "Publish a consent notice.", "ePrivacy Directive Art. 5(3)")
 	}
-	if c.b.Site.SharedMemory && !s.ListsCookie("mastflag."+c.b.Site.Key) {
+	if c.b.Site.HidesOwnCookie() {
 		op := Operation{Op: "add", Path: "/consent/inventory/-", Value: consent.OwnCookie()}
 		if s.Inventory == nil {
 			op.Path, op.Value = "/consent/inventory", []consent.Item{consent.OwnCookie()}

@@ -715,8 +715,8 @@ type Address struct {
 type SurveyAsk struct {
 	// It is known that there are far fewer than before.
 	Fewer bool `json:"fewer,omitempty"`
-	// The reading that was stopped goes on, if there is one.
-	GoOn bool `json:"goOn,omitempty"`
+	// The reading that was stopped is resumed, if there is one.
+	Resume bool `json:"resume,omitempty"`
 }
 
 // SurveyState is how far the reading of a site's pages is, or what became of the last.

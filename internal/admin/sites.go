@@ -140,8 +140,8 @@ func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
 	return d, nil
 }
 
-// mostSilent sections are listed.
-const mostSilent = 20
+// maxSilent sections are listed.
+const maxSilent = 20
 
 // pageLanguages says which languages known pages are in that the site is not, and which
 // sections have pages that do not say theirs.
@@ -173,7 +173,7 @@ func pageLanguages(s bundle.Site, list []store.Page) (others []PageLanguage, sil
 	slices.SortFunc(silent, func(a, b SilentSection) int {
 		return cmp.Or(cmp.Compare(b.Pages, a.Pages), cmp.Compare(a.Path, b.Path))
 	})
-	return others, silent[:min(len(silent), mostSilent)]
+	return others, silent[:min(len(silent), maxSilent)]
 }
 
 // users returns a function that lists the titles of a site's notices that use
@@ -230,7 +230,7 @@ func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
 			return SiteDetail{}, problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an administrator. Nothing was changed."}
 		}
 	}
-	if in.Site.SharedMemory && !have.SharedMemory && !in.Site.Setup().ListsCookie("mastflag."+c.site) {
+	if !have.SharedMemory && in.Site.HidesOwnCookie() {
 		setup := in.Site.Setup()
 		setup.Inventory = append(slices.Clone(setup.Inventory), consent.OwnCookie())
 		in.Site.Consent = &setup
@@ -326,7 +326,7 @@ func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 		}
 		return done(a.detail(c, c.site))
 	}
-	ended, err := a.Survey.Start(ctx, c.site, in.GoOn, in.Fewer)
+	ended, err := a.Survey.Start(ctx, c.site, in.Resume, in.Fewer)
 	if errors.Is(err, survey.ErrNoAddress) {
 		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first."}
 	}

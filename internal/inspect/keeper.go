@@ -14,6 +14,7 @@ import (
 	"mastflag/core/document"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
+	"mastflag/internal/background"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/store"
@@ -30,16 +31,10 @@ type Keeper struct {
 	Inspector *Inspector
 	Base      string // the program's own address
 
-	one     sync.Mutex // a browser at a time
-	mu      sync.Mutex
-	running map[string]*running
-	failed  map[string]string // why the last one failed, by site
-}
-
-type running struct {
-	progress Progress
-	stop     context.CancelFunc
-	done     chan struct{}
+	jobs   background.Jobs[Progress]
+	one    sync.Mutex // a browser at a time
+	mu     sync.Mutex
+	failed map[string]string // why the last one failed, by site
 }
 
 // Start begins to inspect a site, its pages for accessibility too where that is
@@ -50,64 +45,50 @@ func (k *Keeper) Start(ctx context.Context, key string, accessibility bool) erro
 		return err
 	}
 	job.Accessibility = accessibility
-	ctx, stop := context.WithCancel(context.WithoutCancel(ctx))
-	r := &running{stop: stop, done: make(chan struct{}), progress: Progress{Of: len(consent.Phases) * len(job.Pages)}}
-	k.mu.Lock()
-	if k.running == nil {
-		k.running, k.failed = map[string]*running{}, map[string]string{}
-	}
-	if _, going := k.running[key]; going {
-		k.mu.Unlock()
-		stop()
-		return ErrRunning
-	}
-	k.running[key] = r
-	delete(k.failed, key)
-	k.mu.Unlock()
-	go func() {
-		defer stop()
+	begun := Progress{Of: len(consent.Phases) * len(job.Pages)}
+	_, fresh := k.jobs.Start(ctx, key, begun, func(ctx context.Context, tell func(Progress)) {
+		k.note(key, nil)
 		k.one.Lock()
-		run, checked, err := k.Inspector.Run(ctx, job, k.Clock.Now(), func(p Progress) {
-			k.mu.Lock()
-			r.progress = p
-			k.mu.Unlock()
-		})
+		run, checked, err := k.Inspector.Run(ctx, job, k.Clock.Now(), tell)
 		k.one.Unlock()
 		if err == nil {
 			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run, checked)
 		}
-		k.mu.Lock()
-		delete(k.running, key)
-		if err != nil {
-			k.failed[key] = err.Error()
-			slog.Warn("inspection failed", "site", key, "error", err)
-		}
-		k.mu.Unlock()
-		close(r.done)
-	}()
+		k.note(key, err)
+	})
+	if !fresh {
+		return ErrRunning
+	}
 	return nil
+}
+
+// note keeps why the inspection of a site failed; nil where it did not.
+func (k *Keeper) note(key string, err error) {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if err == nil {
+		delete(k.failed, key)
+		return
+	}
+	if k.failed == nil {
+		k.failed = map[string]string{}
+	}
+	k.failed[key] = err.Error()
+	slog.Warn("inspection failed", "site", key, "error", err)
 }
 
 // Stop ends the inspection of a site; what it found until then is kept. It
 // returns once that is so.
-func (k *Keeper) Stop(key string) {
-	k.mu.Lock()
-	r := k.running[key]
-	k.mu.Unlock()
-	if r != nil {
-		r.stop()
-		<-r.done
-	}
-}
+func (k *Keeper) Stop(key string) { k.jobs.Stop(key) }
 
 // Progress returns how far the inspection of a site is; going is false if none
 // is, and failed then says why the last one failed.
 func (k *Keeper) Progress(key string) (p Progress, going bool, failed string) {
+	if p, going = k.jobs.Progress(key); going {
+		return p, true, ""
+	}
 	k.mu.Lock()
 	defer k.mu.Unlock()
-	if r := k.running[key]; r != nil {
-		return r.progress, true, ""
-	}
 	return p, false, k.failed[key]
 }
 
@@ -140,11 +121,7 @@ func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
 // stops what is going on.
 func (k *Keeper) Run(ctx context.Context) {
 	clock.Every(ctx, time.Minute, func() { k.Due(ctx) })
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	for _, r := range k.running {
-		r.stop()
-	}
+	k.jobs.StopAll()
 }
 
 // Due begins the inspections that are planned for now: of each stretch of time

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"strings"
 	"time"
 
 	"mastflag/core/bundle"
@@ -12,7 +13,7 @@ import (
 // States of a survey.
 const (
 	SurveyReading = "reading" // it goes on, or the program ended meanwhile
-	SurveyStopped = "stopped" // by someone, or because the site no longer answers; it can be gone on with
+	SurveyStopped = "stopped" // by someone, or because the site no longer answers; it can be resumed
 	SurveyFewer   = "fewer"   // it found far fewer pages than were known, and waits for someone to say that it is so
 	SurveyDone    = "done"
 	SurveyFailed  = "failed" // nothing could be read
@@ -33,9 +34,9 @@ type Survey struct {
 	Failing int       `json:"failing"`
 	LeftOut []LeftOut `json:"leftOut,omitempty"`
 	// What differs from the reading before; of the first there is none.
-	New     Some `json:"new,omitzero"`
-	Gone    Some `json:"gone,omitzero"`
-	Changed Some `json:"changed,omitzero"`
+	New     Sample `json:"new,omitzero"`
+	Gone    Sample `json:"gone,omitzero"`
+	Changed Sample `json:"changed,omitzero"`
 }
 
 // Codes of why something was left out of a survey.
@@ -52,11 +53,11 @@ const (
 // LeftOut is what was left out for one reason.
 type LeftOut struct {
 	Code string `json:"code" jsonschema:"enum=elsewhere,enum=robots,enum=many,enum=maps,enum=map,enum=broken,enum=kind"`
-	Some
+	Sample
 }
 
-// Some are things of which the first are named.
-type Some struct {
+// A Sample is how many things there are, and the first of them by name.
+type Sample struct {
 	Count int       `json:"count"`
 	First []Example `json:"first,omitempty"`
 }
@@ -67,14 +68,24 @@ type Example struct {
 	Why  string `json:"why,omitempty"`
 }
 
-// mostExamples are named.
-const mostExamples = 100
+// How many are named, and with how many bytes at most: what names them comes from outside.
+const (
+	maxExamples = 100
+	maxNamed    = 300
+)
 
 // Add counts another.
-func (s *Some) Add(what, why string) {
-	if s.Count++; len(s.First) < mostExamples {
-		s.First = append(s.First, Example{what, why})
+func (s *Sample) Add(what, why string) {
+	if s.Count++; len(s.First) < maxExamples {
+		s.First = append(s.First, Example{shortened(what), shortened(why)})
 	}
+}
+
+func shortened(s string) string {
+	if len(s) <= maxNamed {
+		return s
+	}
+	return strings.ToValidUTF8(s[:maxNamed], "") + "…"
 }
 
 // A Listed page is named by a sitemap.

@@ -5,14 +5,13 @@ import (
 	"context"
 	"errors"
 	"log/slog"
-	"maps"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
+	"mastflag/internal/background"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
@@ -30,27 +29,20 @@ const fewer = 2
 var ErrNoAddress = errors.New("the site has no address yet: give it one in the Site room")
 
 // A Keeper reads the pages of sites beside all else, and keeps what it finds as it goes:
-// so a reading can be stopped and gone on with, by people or because the program ended.
+// so a reading can be stopped and resumed, by people or because the program ended.
 type Keeper struct {
 	*Surveyor
 	Store *store.Store
 	Hub   *compiled.Hub
 	Clock clock.Clock
 
-	mu      sync.Mutex
-	running map[string]*running
+	jobs background.Jobs[store.Survey]
 }
 
-type running struct {
-	survey store.Survey
-	stop   context.CancelFunc
-	done   chan struct{}
-}
-
-// Start begins to read the pages of a site anew, or goes on with a reading that was
+// Start begins to read the pages of a site anew, or resumes a reading that was
 // stopped. allFewer: it is known that there are far fewer than before. The channel is
 // closed when it ends; where one is going on it is that one's.
-func (k *Keeper) Start(ctx context.Context, key string, goOn, allFewer bool) (<-chan struct{}, error) {
+func (k *Keeper) Start(ctx context.Context, key string, resume, allFewer bool) (<-chan struct{}, error) {
 	job, err := k.job(ctx, key)
 	if err != nil {
 		return nil, err
@@ -61,76 +53,35 @@ func (k *Keeper) Start(ctx context.Context, key string, goOn, allFewer bool) (<-
 		return nil, err
 	}
 	begun := store.Survey{State: store.SurveyReading, Began: k.Clock.Now().Truncate(time.Second)}
-	if goOn = goOn && (last.State == store.SurveyStopped || last.State == store.SurveyReading); goOn {
+	if resume = resume && (last.State == store.SurveyStopped || last.State == store.SurveyReading); resume {
 		begun = last
 		begun.State, begun.Why, begun.Ended = store.SurveyReading, "", time.Time{}
 	}
-	ctx, stop := context.WithCancel(context.WithoutCancel(ctx))
-	r := &running{survey: begun, stop: stop, done: make(chan struct{})}
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	if was := k.running[key]; was != nil {
-		stop()
-		return was.done, nil
-	}
-	if k.running == nil {
-		k.running = map[string]*running{}
-	}
-	k.running[key] = r
-	go func() {
-		defer close(r.done)
-		defer stop()
-		v, err := k.run(ctx, job, begun, goOn, func(v store.Survey) {
-			k.mu.Lock()
-			r.survey = v
-			k.mu.Unlock()
-		})
+	done, _ := k.jobs.Start(ctx, key, begun, func(ctx context.Context, tell func(store.Survey)) {
+		v, err := k.run(ctx, job, begun, resume, tell)
 		if err == nil {
 			err = k.Store.PutSurvey(context.WithoutCancel(ctx), key, v)
 		}
 		if err != nil {
 			slog.Error("reading a site's pages", "site", key, "error", err)
 		}
-		k.mu.Lock()
-		delete(k.running, key)
-		k.mu.Unlock()
-	}()
-	return r.done, nil
+	})
+	return done, nil
 }
 
-// Stop ends the reading of a site; it can be gone on with. It returns once that is so.
-func (k *Keeper) Stop(key string) {
-	k.mu.Lock()
-	r := k.running[key]
-	k.mu.Unlock()
-	if r != nil {
-		r.stop()
-		<-r.done
-	}
-}
+// Stop ends the reading of a site; it can be resumed. It returns once that is so.
+func (k *Keeper) Stop(key string) { k.jobs.Stop(key) }
 
-// Run ends all readings when ctx ends; they can be gone on with.
+// Run ends all readings when ctx ends; they can be resumed.
 func (k *Keeper) Run(ctx context.Context) {
 	<-ctx.Done()
-	k.mu.Lock()
-	keys := slices.Collect(maps.Keys(k.running))
-	k.mu.Unlock()
-	for _, key := range keys {
-		k.Stop(key)
-	}
+	k.jobs.StopAll()
 }
 
 // Progress returns how far the reading of a site is, or what became of the last one;
 // store.ErrNotFound if there was none.
 func (k *Keeper) Progress(ctx context.Context, key string) (store.Survey, error) {
-	k.mu.Lock()
-	r := k.running[key]
-	var v store.Survey
-	if r != nil {
-		v = r.survey
-	}
-	k.mu.Unlock()
-	if r != nil {
+	if v, going := k.jobs.Progress(key); going {
 		return v, nil
 	}
 	v, err := k.Store.Survey(ctx, key)
@@ -191,13 +142,13 @@ func (k *Keeper) job(ctx context.Context, key string) (job, error) {
 
 // run reads what there is to read, and returns what became of it. An error is one of
 // keeping it.
-func (k *Keeper) run(ctx context.Context, j job, v store.Survey, goOn bool, tell func(store.Survey)) (store.Survey, error) {
+func (k *Keeper) run(ctx context.Context, j job, v store.Survey, resume bool, tell func(store.Survey)) (store.Survey, error) {
 	keeping := context.WithoutCancel(ctx)
 	ended := func(state, why string) (store.Survey, error) {
 		v.State, v.Why, v.Ended = state, why, k.Clock.Now().Truncate(time.Second)
 		return v, nil
 	}
-	if !goOn {
+	if !resume {
 		listing, err := k.List(ctx, j.origin)
 		switch {
 		case ctx.Err() != nil:
@@ -355,7 +306,7 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 	v.State = store.SurveyDone
 	first := s.SurveyedAt.IsZero()
 	if first {
-		v.New, v.Gone, v.Changed = store.Some{}, store.Some{}, store.Some{}
+		v.New, v.Gone, v.Changed = store.Sample{}, store.Sample{}, store.Sample{}
 	}
 	err = k.Store.Together(ctx, func(st *store.Store) error {
 		if first { // what was taken in part is not known from before
@@ -376,7 +327,7 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 
 // compare notes which pages are new, gone, or say something else than before.
 func compare(v *store.Survey, known, found []store.Page) {
-	v.New, v.Gone, v.Changed = store.Some{}, store.Some{}, store.Some{}
+	v.New, v.Gone, v.Changed = store.Sample{}, store.Sample{}, store.Sample{}
 	was := map[string]store.Page{}
 	for _, p := range known {
 		was[p.Path] = p

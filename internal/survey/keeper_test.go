@@ -233,7 +233,7 @@ func newKeeper(t testing.TB, origin string) *survey.Keeper {
 	return k
 }
 
-// A large site with all that goes wrong on large sites: it is read, interrupted, gone
+// A large site with all that goes wrong on large sites: it is read, interrupted, resumed
 // on with and read again, and each page is asked for once.
 func TestLargeSite(t *testing.T) {
 	const n = 20_000
@@ -382,9 +382,9 @@ func TestReadingThatCannotGoOn(t *testing.T) {
 	l := newLarge(t, 400)
 	k := newKeeper(t, l.URL)
 	ctx := t.Context()
-	run := func(goOn, fewer bool) store.Survey {
+	run := func(resume, fewer bool) store.Survey {
 		t.Helper()
-		done, err := k.Start(ctx, "big", goOn, fewer)
+		done, err := k.Start(ctx, "big", resume, fewer)
 		require.NoError(t, err)
 		<-done
 		v, err := k.Progress(ctx, "big")
@@ -475,6 +475,35 @@ func TestReadingThatCannotGoOn(t *testing.T) {
 	known, err = k.Store.Pages(ctx, "big")
 	require.NoError(t, err)
 	assert.Less(t, len(known), 100)
+}
+
+// What a hostile or careless sitemap names is left out once each, and takes little room.
+func TestWhatIsLeftOutOnceAndShort(t *testing.T) {
+	long := strings.Repeat("x", 3000)
+	site := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/sitemap.xml" {
+			for range 3 {
+				fmt.Fprintf(w, "http://%s/%s\nhttp://%[1]s/%%2e%%2e//evil\nhttps://elsewhere.example/%[2]s\nhttp://%[1]s/a\n", r.Host, long)
+			}
+			return
+		}
+		io.WriteString(w, "<title>"+long)
+	}))
+	defer site.Close()
+	listing, err := survey.New(to(site.URL)).List(t.Context(), site.URL)
+	require.NoError(t, err)
+	require.Len(t, listing.Pages, 1)
+	counts := map[string]int{}
+	for _, o := range listing.LeftOut {
+		counts[o.Code] = o.Count
+		for _, e := range o.First {
+			assert.Less(t, len(e.What)+len(e.Why), 700)
+		}
+	}
+	assert.Equal(t, map[string]int{store.LeftBroken: 2, store.LeftElsewhere: 1}, counts)
+	found, err := survey.New(to(site.URL)).Survey(t.Context(), site.URL, survey.Sought{Marker: "/s/x.js"})
+	require.NoError(t, err)
+	assert.Len(t, found[0].Title, 500, "as long as a bundle has it")
 }
 
 // Pages a second against a plain fetch of the same pages by as many at once, and the

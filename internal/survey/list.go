@@ -31,6 +31,7 @@ const (
 	maxMap    = 50 << 20  // bytes, of a sitemap once unpacked: the protocol's own limit
 	maxAll    = 500 << 20 // bytes, of all of them
 	maxRobots = 500 << 10 // bytes, of robots.txt (RFC 9309 §2.5)
+	maxPath   = 2048      // bytes, as a bundle has them
 	// So long a pause between two pages is kept where robots.txt asks for one.
 	maxPause = 10 * time.Second
 )
@@ -96,7 +97,7 @@ func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 	if err != nil {
 		return Listing{}, fmt.Errorf("%s/robots.txt could not be read: %w. Check the site’s address, and that the site is running", origin, err)
 	}
-	l := lister{origin: origin, rules: r, paths: map[string]store.Listed{}, left: maxAll, out: map[string]*store.LeftOut{}}
+	l := lister{origin: origin, rules: r, paths: map[string]store.Listed{}, left: maxAll, out: map[string]*store.LeftOut{}, gone: map[[2]string]bool{}}
 	var first error
 	read, usual := 0, origin+"/sitemap.xml"
 	for _, at := range r.maps {
@@ -146,6 +147,7 @@ type lister struct {
 	left   int64 // bytes that may still be read
 	any    bool  // there was a sitemap
 	out    map[string]*store.LeftOut
+	gone   map[[2]string]bool // what was left out, by code
 }
 
 type atMap struct {
@@ -186,6 +188,9 @@ func (l *lister) add(address, tag string) {
 	}
 	asked, _, _ := strings.Cut(path, "#")
 	path, err := pages.PagePath(path)
+	if err == nil && len(path) > maxPath {
+		err = fmt.Errorf("it is longer than %d bytes", maxPath)
+	}
 	if err != nil {
 		l.leave(store.LeftBroken, address, err.Error())
 		return
@@ -207,6 +212,10 @@ func (l *lister) add(address, tag string) {
 
 // leave notes something that is left out.
 func (l *lister) leave(code, what, why string) {
+	if l.gone[[2]string{code, what}] {
+		return // alternates name a page again and again
+	}
+	l.gone[[2]string{code, what}] = true
 	o := l.out[code]
 	if o == nil {
 		o = &store.LeftOut{Code: code}

@@ -29,10 +29,12 @@ import (
 const (
 	// A page that is refused because there is too much to do is asked for so often.
 	tries = 4
-	// Where a site wants a longer pause than this, reading stops and can be gone on with.
+	// Where a site wants a longer pause than this, reading stops and can be resumed.
 	longest = 2 * time.Minute
 	// After so many pages in a row that cannot be reached the site is gone.
-	mostSilent = 20
+	maxSilent = 20
+	// Letters of a title, as a bundle has them.
+	maxTitle = 500
 	// So many pages that were read may wait to be kept.
 	waiting = 256
 )
@@ -222,7 +224,7 @@ func (r *reader) silence(reached bool) (tooLong bool, asked int) {
 	if r.silent++; reached {
 		r.silent = 0
 	}
-	return r.silent >= mostSilent, r.asked
+	return r.silent >= maxSilent, r.asked
 }
 
 // retryAfter is how long a site wants to be left alone (RFC 9110 §10.2.3), by its own
@@ -257,8 +259,8 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 		return store.Reading{Page: p, Kind: kind}
 	}
 	body, ascii := decoded(a.body, a.header.Get("Content-Type"))
-	may := !ascii || bytes.Contains(a.body, []byte(r.look.Marker))
-	says := readPage(body(), r.look.Marker, may, r.origin+l.Address)
+	maybe := !ascii || bytes.Contains(a.body, []byte(r.look.Marker))
+	says := readPage(body(), r.look.Marker, maybe, r.origin+l.Address)
 	p.Title = says.title
 	p.Language = cmp.Or(says.lang, contentLanguage(a.header), says.alternate, l.Language, languageOf(l.Path, r.look.Languages))
 	if len(r.spots) > 0 {
@@ -379,19 +381,22 @@ type said struct {
 var inHead = []string{"html", "head", "title", "meta", "link", "script", "style", "base", "noscript", "template"}
 
 // readPage reads the head of a page at an address and looks through it for a script
-// element whose address ends in marker; beyond the head only where it may be there.
-func readPage(r io.Reader, marker string, may bool, address string) (s said) {
+// element whose address ends in marker: in the head alone, or everywhere.
+func readPage(r io.Reader, marker string, everywhere bool, address string) (s said) {
 	z := html.NewTokenizer(r)
 	inTitle := false
 	over := false
 	for {
 		next := z.Next()
-		if over && (s.snippet || !may) {
+		if over && (s.snippet || !everywhere) {
 			next = html.ErrorToken
 		}
 		switch next {
 		case html.ErrorToken:
 			s.title = strings.ToValidUTF8(strings.Join(strings.Fields(s.title), " "), "\ufffd")
+			if letters := []rune(s.title); len(letters) > maxTitle {
+				s.title = string(letters[:maxTitle])
+			}
 			return s
 		case html.TextToken:
 			if inTitle {

@@ -23,7 +23,14 @@ const packed = (text: string) =>
     .replace(/'/g, '%27')
     .replace(/%22/g, "'")
     .replace(/%(3A|5B|5D|7B|7D|2F)/g, decodeURIComponent)
-const unpacked = (value: string) => decodeURIComponent(value.replace(/'/g, '%22'))
+/** The other way; "" of what is none: any host of the domain can write it. */
+const unpacked = (value: string) => {
+  try {
+    return decodeURIComponent(value.replace(/'/g, '%22'))
+  } catch {
+    return ''
+  }
+}
 
 /** The value for what is kept: of what is too long for a cookie the oldest goes. */
 export function fitting(all: Kept): string {
@@ -70,9 +77,13 @@ export function boxes(domains: string): [Box, Box] | undefined {
         const here = local('localStorage')?.getItem(name) ?? 'null'
         const value = read(name)
         if (!value) return here
-        const all = JSON.parse(unpacked(value))
-        for (const name of own) all[name] = JSON.parse(here)?.[name]
-        return JSON.stringify(all)
+        try {
+          const all = JSON.parse(unpacked(value))
+          for (const name of own) all[name] = JSON.parse(here)?.[name]
+          return JSON.stringify(all)
+        } catch {
+          return here
+        }
       },
       setItem(name, text) {
         local('localStorage')?.setItem(name, text) // other tabs hear of it
@@ -82,7 +93,8 @@ export function boxes(domains: string): [Box, Box] | undefined {
     {
       getItem: (name) => {
         const value = read(`${name}.session`)
-        return value ? unpacked(value) : (local('sessionStorage')?.getItem(name) ?? null)
+        const since = value && unpacked(value)
+        return since && Date.parse(since) ? since : (local('sessionStorage')?.getItem(name) ?? null)
       },
       setItem(name, text) {
         if (!write(`${name}.session`, packed(text), '')) local('sessionStorage')?.setItem(name, text)

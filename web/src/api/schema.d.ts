@@ -3792,7 +3792,7 @@ export interface paths {
       }
     }
     put?: never
-    /** Read the site's pages, as its sitemaps list them, and look for the snippet; or go on with that. */
+    /** Read the site's pages, as its sitemaps list them, and look for the snippet; or resume that. */
     post: {
       parameters: {
         query?: never
@@ -3843,7 +3843,7 @@ export interface paths {
     }
     get?: never
     put?: never
-    /** Stop reading the site's pages; what was read is kept, and it can be gone on with. */
+    /** Stop reading the site's pages; what was read is kept, and it can be resumed. */
     post: {
       parameters: {
         query?: never
@@ -5837,6 +5837,10 @@ export interface components {
       page: string
       why: string
     }
+    Sample: {
+      count: number
+      first?: components['schemas']['Example'][]
+    }
     /** @description Saved is something that a site keeps for use in many notices. */
     Saved: {
       /** @enum {string} */
@@ -6002,10 +6006,6 @@ export interface components {
       /** @description found, missing, why it could not be read, or "" where it was not looked at. */
       snippet: string
     }
-    Some: {
-      count: number
-      first?: components['schemas']['Example'][]
-    }
     /** @description A Source is the message that a notice was made from. */
     Source: {
       feed: string
@@ -6078,16 +6078,16 @@ export interface components {
       read: number
       failing: number
       leftOut?: components['schemas']['LeftOut'][]
-      new?: components['schemas']['Some']
-      gone?: components['schemas']['Some']
-      changed?: components['schemas']['Some']
+      new?: components['schemas']['Sample']
+      gone?: components['schemas']['Sample']
+      changed?: components['schemas']['Sample']
     }
     /** @description A SurveyAsk has a site's pages read. */
     SurveyAsk: {
       /** @description It is known that there are far fewer than before. */
       fewer?: boolean
-      /** @description The reading that was stopped goes on, if there is one. */
-      goOn?: boolean
+      /** @description The reading that was stopped is resumed, if there is one. */
+      resume?: boolean
     }
     /** @description SurveyState is how far the reading of a site's pages is, or what became of the last. */
     SurveyState: {

@@ -156,16 +156,18 @@ const add = (c: Styles['colours'][number]) =>
     <label>
       Where a visitor’s browser keeps nothing
       <el-select v-model="noStorage" aria-label="Where a visitor’s browser keeps nothing">
-        <el-option value="all" label="Everything shows, on each page anew" />
-        <el-option value="warnings" label="Warnings and emergencies alone" />
-        <el-option value="none" label="Emergencies alone" />
+        <el-option value="all" label="Everything shows again on each page" />
+        <el-option value="warnings" label="Only warnings and emergencies" />
+        <el-option value="none" label="Only emergencies" />
       </el-select>
-      <span class="quiet small">There nothing can be closed for longer than a page. What is part of the page always shows.</span>
+      <span class="quiet small"
+        >Such visitors cannot close anything for longer than a page view. What is part of the page always shows.</span
+      >
     </label>
     <div v-if="detail.domains.length">
       <el-switch
         v-model="draft.sharedMemory"
-        :active-text="`One memory for all addresses of ${detail.domains.join(' and ')}`"
+        :active-text="`One memory for all addresses of ${detail.domains.join(', and one for all of ')}`"
         aria-label="One memory for all addresses"
       />
       <p class="quiet small">

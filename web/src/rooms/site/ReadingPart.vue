@@ -56,7 +56,7 @@ async function attempt(work: () => Promise<SiteDetail>) {
   }
   busy.value = false
 }
-const read = (how: { goOn?: boolean; fewer?: boolean } = {}) => attempt(() => api.survey(site.value, how))
+const read = (how: { resume?: boolean; fewer?: boolean } = {}) => attempt(() => api.survey(site.value, how))
 
 const found = computed(() => detail.value.pages.filter((p) => p.snippet === 'found').length)
 const looked = computed(() => detail.value.pages.filter((p) => p.snippet).length)
@@ -94,7 +94,7 @@ const differs = computed(() => {
         <template v-if="survey.listed"
           >{{ figure(survey.read) }} of {{ counted(survey.listed, 'page') }} read<template v-if="survey.failing"
             >, {{ figure(survey.failing) }} of them without an answer</template
-          >. It goes on if you leave.</template
+          >. It continues if you leave.</template
         ><template v-else>The site’s sitemaps are read.</template>
       </p>
       <el-progress
@@ -146,8 +146,8 @@ const differs = computed(() => {
           <el-button :disabled="busy" @click="read()">Read the pages again</el-button>
         </template>
         <template v-else-if="survey?.state === 'stopped'">
-          <el-button type="primary" :loading="busy" @click="read({ goOn: true })">Go on</el-button>
-          <el-button :disabled="busy" @click="read()">Begin anew</el-button>
+          <el-button type="primary" :loading="busy" @click="read({ resume: true })">Resume</el-button>
+          <el-button :disabled="busy" @click="read()">Start over</el-button>
         </template>
         <el-button v-else :loading="busy" @click="read()">{{ detail.surveyedAt ? 'Read the pages again' : 'Read the pages' }}</el-button>
       </div>
