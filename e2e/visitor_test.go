@@ -85,6 +85,34 @@ func TestVisitorWithoutStorage(t *testing.T) {
 	v.unharmed()
 }
 
+// What is closed while a decision is on its way does not come back with it.
+func TestClosedMeanwhile(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("a", "Hello"), bar("b", "Still here"), bar("c", "And this", in(bundle.Bottom)))
+	v := person(t)
+	noteErrors(v)
+	v.before(`window.held = []
+		const real = fetch.bind(window)
+		window.fetch = (...all) => real(...all).then((reply) =>
+			window.holding ? new Promise((go) => window.held.push(() => go(reply))) : reply)`)
+	v.open(w.site + "/ports")
+	v.shows("Hello", "Still here", "And this")
+	closeLast := func() {
+		ask[bool](v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('.close').click() || true")
+	}
+	ask[bool](v, "window.holding = true")
+	closeLast()
+	v.until("window.held.length === 1")
+	closeLast()
+	v.until("window.held.length === 2")
+	v.shows("Hello")
+	ask[bool](v, `window.held[0]() || new Promise((then) => setTimeout(() => then(true), 100))`)
+	v.shows("Hello")
+	ask[bool](v, "window.held[1]() || true")
+	v.shows("Hello")
+	v.unharmed()
+}
+
 // One memory for all hosts of a domain, where the site has chosen that: what is closed
 // and answered on one holds on all, in a cookie that stays short. Otherwise each host
 // remembers for itself.

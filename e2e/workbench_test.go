@@ -482,7 +482,7 @@ func TestPeopleComeIn(t *testing.T) {
 
 	again := person(t)
 	again.open(link)
-	again.has("This invitation is over. It was taken up")
+	again.has("This invitation is over. It was used or withdrawn")
 }
 
 // From Now & next: an end, a pause, everything paused, each with a way back.

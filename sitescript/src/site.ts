@@ -89,6 +89,8 @@ function start(): void {
   /** How often the server was asked, and which asking the page is as of. */
   let turns = 0
   let latest = 0
+  /** The asking after which each notice was taken off: an answer to it, or to one before, still carries it. */
+  const dropped: Record<string, number> = {}
 
   const clock = () => Date.now() + offset
   const now = () => new Date(clock()).toISOString()
@@ -145,8 +147,9 @@ function start(): void {
         ;[version, wants] = readWants(answer.wants)
         if (wants.length && !before) return ask()
       }
-      shown = answer.show
-      waiting = token ? [] : (answer.waiting ?? [])
+      const stays = (b: Bar) => !(dropped[b.id] >= turn)
+      shown = answer.show.filter(stays)
+      waiting = token ? [] : (answer.waiting ?? []).filter(stays)
       capacity = answer.capacity!
       ends = answer.ends ?? {}
       for (const w of waiting) watch.add(w.remainder)
@@ -285,6 +288,7 @@ function start(): void {
 
   /** Takes a notice off this page view. */
   function drop(bar: Bar): void {
+    dropped[bar.id] = turns
     shown = shown.filter((b) => b.id !== bar.id)
     waiting = waiting.filter((b) => b.id !== bar.id)
     put()
