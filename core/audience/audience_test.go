@@ -420,8 +420,8 @@ func FuzzNode(f *testing.F) {
 			require.True(t, audience.Possible(a))
 		}
 		a.Always()
-		a.Idle()
-		a.Blocking()
+		a.RedundantParts()
+		a.ConflictingParts()
 		table := audience.NewTable()
 		table.Add(a)
 		a.Explain(table.NewFrame(read(t, facts{})))

@@ -23,7 +23,7 @@ type Fact struct {
 	Name string `json:"name"`
 	Kind Kind   `json:"kind" jsonschema:"enum=text,enum=number,enum=set,enum=date-time,enum=trait"`
 	// Not known at load: it grows on one page view.
-	Later bool `json:"later,omitempty"`
+	Deferred bool `json:"later,omitempty"`
 	// What the fact is, as a noun phrase.
 	Label string `json:"label"`
 	// The label is in the plural.
@@ -49,7 +49,7 @@ type Choice struct {
 	Label string `json:"label"`
 }
 
-func most(n float64) *float64 { return &n }
+func floatPointer(n float64) *float64 { return &n }
 
 // Facts is every fact there is, in the order in which people choose.
 var Facts = []Fact{
@@ -71,12 +71,12 @@ var Facts = []Fact{
 	{Name: "utm.term", Kind: Text, Label: "the campaign’s term", Room: "Coming from"},
 	{Name: "utm.content", Kind: Text, Label: "the campaign’s content", Room: "Coming from"},
 
-	{Name: "view.scroll", Kind: Number, Later: true, Label: "how much of the page has been read", clause: "who have read # of the page", Room: "On this page", Unit: "%", Max: most(100)},
-	{Name: "view.seconds", Kind: Number, Later: true, Label: "the seconds on this page", plural: true, clause: "who have been on the page for #", Room: "On this page", Unit: "second"},
-	{Name: "view.idle", Kind: Number, Later: true, Label: "the longest pause on this page, in seconds", clause: "who have paused for #", Room: "On this page", Unit: "second"},
-	{Name: "view.leaving", Kind: Number, Later: true, Label: "whether the visitor is about to leave", Room: "On this page", Max: most(1), Whole: true},
-	{Name: "view.clicked", Kind: List, Later: true, Label: "what has been clicked", Room: "On this page"},
-	{Name: "site.seconds", Kind: Number, Later: true, Label: "the seconds on the site this visit", plural: true, clause: "who have been on the site for #", Room: "On this page", Unit: "second"},
+	{Name: "view.scroll", Kind: Number, Deferred: true, Label: "how much of the page has been read", clause: "who have read # of the page", Room: "On this page", Unit: "%", Max: floatPointer(100)},
+	{Name: "view.seconds", Kind: Number, Deferred: true, Label: "the seconds on this page", plural: true, clause: "who have been on the page for #", Room: "On this page", Unit: "second"},
+	{Name: "view.idle", Kind: Number, Deferred: true, Label: "the longest pause on this page, in seconds", clause: "who have paused for #", Room: "On this page", Unit: "second"},
+	{Name: "view.leaving", Kind: Number, Deferred: true, Label: "whether the visitor is about to leave", Room: "On this page", Max: floatPointer(1), Whole: true},
+	{Name: "view.clicked", Kind: List, Deferred: true, Label: "what has been clicked", Room: "On this page"},
+	{Name: "site.seconds", Kind: Number, Deferred: true, Label: "the seconds on the site this visit", plural: true, clause: "who have been on the site for #", Room: "On this page", Unit: "second"},
 
 	{Name: "device.kind", Kind: Text, Label: "the kind of device", Room: "Device", Choices: []Choice{{"phone", "a phone"}, {"tablet", "a tablet"}, {"desktop", "a computer"}}},
 	{Name: "device.os", Kind: Text, Label: "the operating system", Room: "Device"},
@@ -90,8 +90,8 @@ var Facts = []Fact{
 	{Name: "locale.zone", Kind: Text, Label: "the visitor’s time zone", Room: "Place and language"},
 
 	{Name: "clock.date", Kind: Time, Label: "the date and time", Room: "Time"},
-	{Name: "clock.weekday", Kind: Number, Label: "the weekday (1 is Monday)", Room: "Time", Min: 1, Max: most(7), Whole: true},
-	{Name: "clock.hour", Kind: Number, Label: "the hour of the day", Room: "Time", Max: most(23), Whole: true},
+	{Name: "clock.weekday", Kind: Number, Label: "the weekday (1 is Monday)", Room: "Time", Min: 1, Max: floatPointer(7), Whole: true},
+	{Name: "clock.hour", Kind: Number, Label: "the hour of the day", Room: "Time", Max: floatPointer(23), Whole: true},
 
 	{Name: "page.path", Kind: Text, Label: "the page’s path", Room: "Page"},
 	{Name: "page.url", Kind: Text, Label: "the page’s address", Room: "Page"},

@@ -53,7 +53,7 @@ func compileLeaf(n Node) (*leaf, fault.Faults) {
 	}
 	f, ok := Lookup(n.Fact)
 	if !ok {
-		return one("/fact", fmt.Sprintf("unknown fact %s", brief(n.Fact)), "use a fact such as visits.number, referrer.class or view.scroll; "+FactLetters)
+		return one("/fact", fmt.Sprintf("unknown fact %s", shortened(n.Fact)), "use a fact such as visits.number, referrer.class or view.scroll; "+FactLetters)
 	}
 	l := &leaf{node: n, fact: f}
 	if !f.takes(n.Is) {
@@ -114,15 +114,15 @@ func (l *leaf) readValues() fault.Faults {
 		return nil
 	case In, NotIn, HasAny, HasNone:
 		if !isList || len(list) == 0 {
-			return one(fmt.Sprintf("%q takes a list, not %s", n.Is, brief(n.Value)), `give one such as ["DE","AT"]`)
+			return one(fmt.Sprintf("%q takes a list, not %s", n.Is, shortened(n.Value)), `give one such as ["DE","AT"]`)
 		}
 	case Between:
 		if !isList || len(list) != 2 {
-			return one(fmt.Sprintf("%q takes a list of two, not %s", n.Is, brief(n.Value)), "give the two ends, both included, such as [9,17]")
+			return one(fmt.Sprintf("%q takes a list of two, not %s", n.Is, shortened(n.Value)), "give the two ends, both included, such as [9,17]")
 		}
 	default:
 		if isList || n.Value == nil {
-			return one(fmt.Sprintf("%q takes one value, not %s", n.Is, brief(n.Value)), "give one value")
+			return one(fmt.Sprintf("%q takes one value, not %s", n.Is, shortened(n.Value)), "give one value")
 		}
 		list = []any{n.Value}
 	}
@@ -137,14 +137,14 @@ func (l *leaf) readValues() fault.Faults {
 		}
 	}
 	if n.Is == Between && l.nums[0] > l.nums[1] {
-		return one(fmt.Sprintf("%v comes after %v", brief(list[0]), brief(list[1])), "give the smaller end first")
+		return one(fmt.Sprintf("%v comes after %v", shortened(list[0]), shortened(list[1])), "give the smaller end first")
 	}
 	return nil
 }
 
 func (l *leaf) readValue(v any) *fault.Fault {
 	want := func(what string) *fault.Fault {
-		return &fault.Fault{What: fmt.Sprintf("%s is no value for %s, %s", brief(v), l.node.Fact, l.fact.Label), Remedy: "give " + what}
+		return &fault.Fault{What: fmt.Sprintf("%s is no value for %s, %s", shortened(v), l.node.Fact, l.fact.Label), Remedy: "give " + what}
 	}
 	if i, ok := v.(int); ok {
 		v = float64(i)
@@ -200,7 +200,7 @@ func (l *leaf) readValue(v any) *fault.Fault {
 // test answers the leaf for a value (rule A3). A later fact that is absent is
 // not yet known; the caller sees to that.
 func (l *leaf) test(v Value) bool {
-	if v.shape == absent {
+	if v.shape == absentShape {
 		return l.node.Is == IsUnset || l.node.Is == Ne || l.node.Is == NotIn
 	}
 	switch l.node.Is {
@@ -218,12 +218,12 @@ func (l *leaf) test(v Value) bool {
 		return l.within(v)
 	}
 	switch v.shape {
-	case aNumber, aBool:
-		if l.text && v.shape == aBool {
+	case numberShape, boolShape:
+		if l.text && v.shape == boolShape {
 			return l.testText(v.text)
 		}
 		return !l.text && l.testNumber(v.num)
-	case aText:
+	case textShape:
 		return l.testText(v.text)
 	default:
 		return l.testList(v.list)
@@ -232,18 +232,18 @@ func (l *leaf) test(v Value) bool {
 
 func (l *leaf) equals(v Value) bool {
 	if l.text {
-		return (v.shape == aText || v.shape == aBool) && v.text == l.texts[0] ||
-			v.shape == aNumber && slices.Contains(l.bools, v.num)
+		return (v.shape == textShape || v.shape == boolShape) && v.text == l.texts[0] ||
+			v.shape == numberShape && slices.Contains(l.bools, v.num)
 	}
-	return (v.shape == aNumber || v.shape == aBool) && v.num == l.nums[0]
+	return (v.shape == numberShape || v.shape == boolShape) && v.num == l.nums[0]
 }
 
 // within is the test in: of a list of languages by lookup, each of the
 // visitor's ranges cut short until it is one of the leaf's (RFC 4647 §3.4).
 func (l *leaf) within(v Value) bool {
-	if v.shape == aList {
+	if v.shape == listShape {
 		return slices.ContainsFunc(v.list, func(s string) bool {
-			for ; s != ""; s = shorter(s) {
+			for ; s != ""; s = parentTag(s) {
 				if slices.Contains(l.texts, s) {
 					return true
 				}
@@ -251,13 +251,13 @@ func (l *leaf) within(v Value) bool {
 			return false
 		})
 	}
-	return (v.shape == aText || v.shape == aBool) && slices.Contains(l.texts, v.text) ||
-		v.shape == aNumber && slices.Contains(l.bools, v.num)
+	return (v.shape == textShape || v.shape == boolShape) && slices.Contains(l.texts, v.text) ||
+		v.shape == numberShape && slices.Contains(l.bools, v.num)
 }
 
-// shorter cuts a language range by its last subtag, and by one more if that
+// parentTag cuts a language range by its last subtag, and by one more if that
 // leaves a single letter at the end (RFC 4647 §3.4); "" if nothing is left.
-func shorter(tag string) string {
+func parentTag(tag string) string {
 	i := strings.LastIndexByte(tag, '-')
 	if i < 0 {
 		return ""
@@ -280,13 +280,13 @@ func (l *leaf) testText(s string) bool {
 	case Ends:
 		return strings.HasSuffix(s, want)
 	case Like:
-		return like(want, s)
+		return matchesPattern(want, s)
 	}
 	return false
 }
 
-// like reports whether s is of the form of pattern, in which * takes any run.
-func like(pattern, s string) bool {
+// matchesPattern reports whether s is of the form of pattern, in which * takes any run.
+func matchesPattern(pattern, s string) bool {
 	parts := strings.Split(pattern, "*")
 	if len(parts) == 1 {
 		return s == pattern

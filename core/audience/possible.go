@@ -16,9 +16,9 @@ import (
 // and all proofs about the parts of one audience. A unit is about one test of
 // a leaf.
 const (
-	budget     = 400_000
-	idleBudget = 4_000_000
-	perUnit    = 64 // letters of a text that a test looks at for one unit
+	budget           = 400_000
+	redundancyBudget = 4_000_000
+	lettersPerUnit   = 64 // letters of a text that a test looks at for one unit
 )
 
 // Possible reports whether some visitor can be in all the audiences at once.
@@ -53,13 +53,13 @@ func Witness(settled func(Key) (v Value, ok bool), as ...Audience) (facts map[st
 // Always reports whether every visitor is in the audience, though it has
 // conditions. It is true only where that is proven.
 func (a Audience) Always() bool {
-	return a.root != nil && !a.root.later && !possible([]claim{{a.root, false}}, nil)
+	return a.root != nil && !a.root.deferred && !possible([]claim{{a.root, false}}, nil)
 }
 
-// Turns returns when answers about the clock change: the wall-clock times at which
+// TurningPoints returns when answers about the clock change: the wall-clock times at which
 // those about the date do, and the hours of the day at which those about the hour
 // and the weekday do.
-func (a Audience) Turns() (dates []schedule.Local, hours []int) {
+func (a Audience) TurningPoints() (dates []schedule.Local, hours []int) {
 	for _, l := range a.leaves {
 		switch {
 		case l.fact.Kind == Time:
@@ -106,9 +106,9 @@ func (a Audience) Zones() []string {
 	return slices.DeleteFunc(out, func(s string) bool { _, err := schedule.Zone(s); return err != nil })
 }
 
-// Settles appends what each condition on a settled fact answers to b: audiences
+// AppendAnswers appends what each condition on a settled fact answers to b: audiences
 // of which it is the same have the same Witness.
-func (a Audience) Settles(settled func(Key) (v Value, ok bool), b []byte) []byte {
+func (a Audience) AppendAnswers(settled func(Key) (v Value, ok bool), b []byte) []byte {
 	for _, l := range a.leaves {
 		if v, ok := settled(Key{l.fact.Name, l.node.Clock, l.node.Within}); !ok {
 			b = append(b, '?')
@@ -121,20 +121,20 @@ func (a Audience) Settles(settled func(Key) (v Value, ok bool), b []byte) []byte
 	return append(b, ' ')
 }
 
-// An Idle is a part of an audience that makes no difference.
-type Idle struct {
+// An RedundantPart is a part of an audience that makes no difference.
+type RedundantPart struct {
 	Pointer string
 	// It can never hold; otherwise the parts beside it say as much already.
 	Never bool
 	// What the part says, as a clause.
-	Says string
+	Phrase string
 }
 
-// Idle returns the parts that make no difference to the answer, wherever that
+// RedundantParts returns the parts that make no difference to the answer, wherever that
 // is proven; of two that say the same, the later one.
-func (a Audience) Idle() []Idle {
-	var out []Idle
-	left := idleBudget
+func (a Audience) RedundantParts() []RedundantPart {
+	var out []RedundantPart
+	left := redundancyBudget
 	possible := func(todo []claim) bool { return possible(todo, &left) }
 	var walk func(p *part)
 	walk = func(p *part) {
@@ -145,7 +145,7 @@ func (a Audience) Idle() []Idle {
 		for i := len(p.parts) - 1; i >= 0; i-- {
 			q := p.parts[i]
 			if p.group != All && len(kept) > 1 && !possible([]claim{{q, true}}) {
-				out = append(out, Idle{q.pointer, true, q.phrase()})
+				out = append(out, RedundantPart{q.pointer, true, q.phrase()})
 				kept = slices.DeleteFunc(kept, func(k *part) bool { return k == q })
 				continue
 			}
@@ -157,7 +157,7 @@ func (a Audience) Idle() []Idle {
 				}
 			}
 			if len(todo) > 1 && possible([]claim{{q, true}}) && !possible(todo) && possible(todo[1:]) {
-				out = append(out, Idle{q.pointer, false, q.phrase()})
+				out = append(out, RedundantPart{q.pointer, false, q.phrase()})
 				kept = slices.DeleteFunc(kept, func(k *part) bool { return k == q })
 			}
 		}
@@ -169,14 +169,14 @@ func (a Audience) Idle() []Idle {
 	return out
 }
 
-// Blocking returns the members of an impossible audience's outermost group
+// ConflictingParts returns the members of an impossible audience's outermost group
 // without any one of which it would be possible.
-func (a Audience) Blocking() []Idle {
-	var out []Idle
+func (a Audience) ConflictingParts() []RedundantPart {
+	var out []RedundantPart
 	if a.root == nil || a.root.group != All {
 		return nil
 	}
-	left := idleBudget
+	left := redundancyBudget
 	for i, q := range a.root.parts {
 		var todo []claim
 		for j, k := range a.root.parts {
@@ -185,7 +185,7 @@ func (a Audience) Blocking() []Idle {
 			}
 		}
 		if q.saved == "" && possible(todo, &left) {
-			out = append(out, Idle{q.pointer, false, q.phrase()})
+			out = append(out, RedundantPart{q.pointer, false, q.phrase()})
 		}
 	}
 	return out
@@ -314,13 +314,13 @@ func (s *search) take() {
 			}
 		}
 		switch v, _ := s.consistent(k, ls[0].leaf.fact, ls); v.shape {
-		case aNumber:
+		case numberShape:
 			s.found[k.Name] = v.num
-		case aBool:
+		case boolShape:
 			s.found[k.Name] = v.num == 1
-		case aText:
+		case textShape:
 			s.found[k.Name] = v.text
-		case aList:
+		case listShape:
 			s.found[k.Name] = v.list
 		}
 	}
@@ -331,7 +331,7 @@ func (s *search) take() {
 func (s *search) consistent(k Key, f Fact, ls []literal) (got Value, ok bool) {
 	fulfils := func(v Value) bool {
 		got = v
-		if !s.spend(len(ls) * (1 + len(v.text)/perUnit)) {
+		if !s.spend(len(ls) * (1 + len(v.text)/lettersPerUnit)) {
 			return true
 		}
 		return !slices.ContainsFunc(ls, func(l literal) bool { return l.leaf.test(v) != l.hold })
@@ -342,34 +342,34 @@ func (s *search) consistent(k Key, f Fact, ls []literal) (got Value, ok bool) {
 		}
 	}
 	// What counts is there: it is absent only if nothing else is left.
-	if !f.Later && f.Kind != Number && fulfils(Value{}) {
+	if !f.Deferred && f.Kind != Number && fulfils(Value{}) {
 		return got, true
 	}
 	if s.present(f, ls, fulfils) {
 		return got, true
 	}
-	return got, !f.Later && f.Kind == Number && fulfils(Value{})
+	return got, !f.Deferred && f.Kind == Number && fulfils(Value{})
 }
 
 // present reports whether some value of the fact fulfils all literals.
 func (s *search) present(f Fact, ls []literal, fulfils func(Value) bool) bool {
 	switch f.Kind {
 	case Number, Time:
-		return slices.ContainsFunc(numbers(f, ls), func(n float64) bool { return fulfils(Value{shape: aNumber, num: n}) })
+		return slices.ContainsFunc(numbers(f, ls), func(n float64) bool { return fulfils(Value{shape: numberShape, num: n}) })
 	case List:
 		named := 1
 		for _, l := range ls {
 			named += 2 * len(l.leaf.texts)
 		}
-		return !s.spend(named*len(ls)) || fulfils(widest(ls))
+		return !s.spend(named*len(ls)) || fulfils(widestSet(ls))
 	case Trait:
 		for _, n := range numbers(f, ls) {
-			if fulfils(Value{shape: aNumber, num: n}) {
+			if fulfils(Value{shape: numberShape, num: n}) {
 				return true
 			}
 		}
 		for i, s := range []string{"false", "true"} {
-			if fulfils(Value{shape: aBool, text: s, num: float64(i)}) {
+			if fulfils(Value{shape: boolShape, text: s, num: float64(i)}) {
 				return true
 			}
 		}
@@ -413,9 +413,9 @@ func numbers(f Fact, ls []literal) []float64 {
 	return slices.DeleteFunc(out, func(n float64) bool { return math.IsInf(n, 0) })
 }
 
-// widest returns the set that has everything the literals name but what they
+// widestSet returns the set that has everything the literals name but what they
 // rule out. What more a literal can want to be in a set is in this one.
-func widest(ls []literal) Value {
+func widestSet(ls []literal) Value {
 	var universe []string
 	for _, l := range ls {
 		universe = append(universe, l.leaf.texts...)
@@ -424,9 +424,9 @@ func widest(ls []literal) Value {
 		}
 	}
 	universe = append(universe, "zzzzzz")
-	v := Value{shape: aList}
+	v := Value{shape: listShape}
 	for _, s := range universe {
-		alone := Value{shape: aList, list: []string{s}}
+		alone := Value{shape: listShape, list: []string{s}}
 		out := slices.ContainsFunc(ls, func(l literal) bool {
 			switch l.leaf.node.Is {
 			case Has, HasAny, In:
@@ -446,10 +446,10 @@ func widest(ls []literal) Value {
 // texts reports whether some text fulfils the literals.
 func (s *search) texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 	try := func(in []string) bool {
-		return slices.ContainsFunc(in, func(s string) bool { return fulfils(Value{shape: aText, text: s}) })
+		return slices.ContainsFunc(in, func(s string) bool { return fulfils(Value{shape: textShape, text: s}) })
 	}
 	if len(f.Choices) > 0 {
-		return slices.ContainsFunc(f.Choices, func(c Choice) bool { return fulfils(Value{shape: aText, text: c.Value}) })
+		return slices.ContainsFunc(f.Choices, func(c Choice) bool { return fulfils(Value{shape: textShape, text: c.Value}) })
 	}
 	var globs []glob
 	met := map[string]bool{}
@@ -457,7 +457,7 @@ func (s *search) texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 		is := l.leaf.node.Is
 		switch {
 		case !l.leaf.text: // set, unset, and numbers: the same for all texts
-			if l.leaf.test(Value{shape: aText, text: "\x00"}) != l.hold {
+			if l.leaf.test(Value{shape: textShape, text: "\x00"}) != l.hold {
 				return false
 			}
 			continue
@@ -485,12 +485,12 @@ func (s *search) texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 			}
 		}
 	}
-	return try(likely(globs)) || s.fit(globs)
+	return try(likelyTexts(globs)) || s.fit(globs)
 }
 
-// likely returns texts that have what the globs ask for side by side. Most
+// likelyTexts returns texts that have what the globs ask for side by side. Most
 // claims that can be fulfilled are fulfilled by one of them.
-func likely(globs []glob) []string {
+func likelyTexts(globs []glob) []string {
 	const other = "\uE000"
 	var first, last, middle string
 	for _, g := range globs {

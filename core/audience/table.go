@@ -77,7 +77,7 @@ func (t *Table) Add(a Audience) (p Program, ok bool) {
 		}
 	}
 	switch {
-	case a.Later():
+	case a.Deferred():
 		return Program{}, false
 	case a.root == nil:
 		return Program{start: accept}, true
@@ -164,7 +164,7 @@ func (f *Frame) cell(slot int32) *cell {
 	if !c.ready {
 		v := f.ask(f.table.keys[slot], f.table.facts[slot])
 		c.ready, c.shape, c.num, c.value = true, v.shape, v.num, v
-		if v.shape == aText {
+		if v.shape == textShape {
 			c.id = f.table.texts[v.text]
 		}
 	}
@@ -183,9 +183,9 @@ func (f *Frame) Run(p Program) bool {
 		var yes bool
 		switch in.op {
 		case isText:
-			yes = (c.shape == aText && c.id == in.id) != in.negate
+			yes = (c.shape == textShape && c.id == in.id) != in.negate
 		case isOneOf:
-			if c.shape == aText && c.id != 0 {
+			if c.shape == textShape && c.id != 0 {
 				for _, id := range in.ids {
 					if yes = c.id == id; yes {
 						break
@@ -194,9 +194,9 @@ func (f *Frame) Run(p Program) bool {
 			}
 			yes = yes != in.negate
 		case isNumber:
-			yes = (c.shape == aNumber && c.num == in.a) != in.negate
+			yes = (c.shape == numberShape && c.num == in.a) != in.negate
 		case inRange:
-			yes = c.shape == aNumber && c.num >= in.a && c.num <= in.b
+			yes = c.shape == numberShape && c.num >= in.a && c.num <= in.b
 		default:
 			yes = in.leaf.test(c.value)
 		}

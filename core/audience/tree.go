@@ -16,12 +16,12 @@ type Audience struct {
 
 // part is a Node of a compiled tree.
 type part struct {
-	group   Group
-	parts   []*part
-	leaf    *leaf
-	later   bool   // holds a fact that is not known at load
-	pointer string // into the audience as written
-	saved   string // the saved audience that it came in with, if any
+	group    Group
+	parts    []*part
+	leaf     *leaf
+	deferred bool   // holds a fact that is not known at load
+	pointer  string // into the audience as written
+	saved    string // the saved audience that it came in with, if any
 }
 
 // Names are the audiences that may be used by name.
@@ -95,7 +95,7 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 			}
 			if q := c.tree(m, at, saved, depth+1); q != nil {
 				p.parts = append(p.parts, q)
-				p.later = p.later || q.later
+				p.deferred = p.deferred || q.deferred
 			}
 		}
 		if len(p.parts) == 0 {
@@ -119,7 +119,7 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 			c.faults = append(c.faults, faults.Under(pointer)...)
 			return nil
 		}
-		p = &part{leaf: l, later: l.fact.Later, pointer: pointer, saved: saved}
+		p = &part{leaf: l, deferred: l.fact.Deferred, pointer: pointer, saved: saved}
 	}
 	if n.Off {
 		return nil
@@ -141,8 +141,8 @@ func (p *part) walk(visit func(*part)) {
 // it counts.
 func (a Audience) Everyone() bool { return a.root == nil }
 
-// Later reports whether the audience depends on what is not known at load.
-func (a Audience) Later() bool { return a.root != nil && a.root.later }
+// Deferred reports whether the audience depends on what is not known at load.
+func (a Audience) Deferred() bool { return a.root != nil && a.root.deferred }
 
 // Facts returns the names of the facts that the audience asks about.
 func (a Audience) Facts() []string {
@@ -165,7 +165,7 @@ func (a Audience) Decide(f *Frame) (answer Truth, rest *Node) {
 
 func (l *leaf) answer(f *Frame) Truth {
 	v := f.cell(l.slot).value
-	if v.shape == absent && l.fact.Later {
+	if v.shape == absentShape && l.fact.Deferred {
 		return NotYet
 	}
 	return truth(l.test(v))

@@ -20,32 +20,32 @@ type Value struct {
 	num   float64  // of a number, and of a date-time: seconds on the wall clock
 	text  string   // of a text, folded
 	list  []string // of a set, folded
-	told  string   // as it was given, for sentences
+	raw   string   // as it was given, for sentences
 }
 
 type shape uint8
 
 const (
-	absent shape = iota
-	aText
-	aNumber
-	aBool // both the text true or false, and the number 1 or 0
-	aList
+	absentShape shape = iota
+	textShape
+	numberShape
+	boolShape // both the text true or false, and the number 1 or 0
+	listShape
 )
 
 // Absent reports whether the visit lacks the fact.
-func (v Value) Absent() bool { return v.shape == absent }
+func (v Value) Absent() bool { return v.shape == absentShape }
 
 // String returns the value as people read it, "" if it is absent.
-func (v Value) String() string { return v.told }
+func (v Value) String() string { return v.raw }
 
 // TextValue, NumberValue, ListValue and LocalValue make values.
-func TextValue(s string) Value { return Value{shape: aText, text: Fold(s), told: s} }
+func TextValue(s string) Value { return Value{shape: textShape, text: Fold(s), raw: s} }
 
-func NumberValue(n float64) Value { return Value{shape: aNumber, num: n, told: number(n)} }
+func NumberValue(n float64) Value { return Value{shape: numberShape, num: n, raw: number(n)} }
 
 func ListValue(in []string) Value {
-	v := Value{shape: aList, list: make([]string, len(in)), told: strings.Join(in, ", ")}
+	v := Value{shape: listShape, list: make([]string, len(in)), raw: strings.Join(in, ", ")}
 	for i, s := range in {
 		v.list[i] = Fold(s)
 	}
@@ -53,7 +53,7 @@ func ListValue(in []string) Value {
 }
 
 func LocalValue(l schedule.Local) Value {
-	return Value{shape: aNumber, num: float64(l), told: strings.Replace(l.String(), "T", " ", 1)}
+	return Value{shape: numberShape, num: float64(l), raw: strings.Replace(l.String(), "T", " ", 1)}
 }
 
 func number(n float64) string { return strconv.FormatFloat(n, 'f', -1, 64) }
@@ -61,7 +61,7 @@ func number(n float64) string { return strconv.FormatFloat(n, 'f', -1, 64) }
 // Read reads a fact as a visit gives it in JSON: text, a number, true or
 // false, or a list of text. The error says what would be accepted.
 func (f Fact) Read(in any) (Value, error) {
-	wrong := func(want string) error { return fmt.Errorf("%q is to be %s, not %v", f.Name, want, brief(in)) }
+	wrong := func(want string) error { return fmt.Errorf("%q is to be %s, not %v", f.Name, want, shortened(in)) }
 	switch x := in.(type) {
 	case nil:
 		return Value{}, nil
@@ -78,7 +78,7 @@ func (f Fact) Read(in any) (Value, error) {
 			in = strconv.FormatBool(x)
 		case Trait:
 			v := TextValue(strconv.FormatBool(x))
-			v.shape = aBool
+			v.shape = boolShape
 			if x {
 				v.num = 1
 			}
@@ -173,8 +173,8 @@ func (f Fact) domain() string {
 	return fmt.Sprintf("%s from %s on", what, number(f.Min))
 }
 
-// brief shows a value in an error, shortened.
-func brief(v any) string {
+// shortened shows a value in an error, shortened.
+func shortened(v any) string {
 	said, err := json.Marshal(v)
 	if err != nil { // a number that JSON has not
 		return "this number"

@@ -78,8 +78,8 @@ func groupSentence(g Group) string {
 // sentence says what the leaf saw and what it needs.
 func (l *leaf) sentence(v Value, t Truth) string {
 	label, _, _ := strings.Cut(l.fact.Label, " (ISO")
-	subject := capital(label)
-	if n, ok := l.reaches(); ok && l.fact.Later {
+	subject := capitalised(label)
+	if n, ok := l.threshold(); ok && l.fact.Deferred {
 		does, unit := "", ""
 		switch l.fact.Name {
 		case "view.scroll":
@@ -101,16 +101,16 @@ func (l *leaf) sentence(v Value, t Truth) string {
 		case NotYet:
 			return "It waits until this visitor " + does + " " + number(n) + unit + "."
 		case True:
-			return "This visitor " + does + " " + v.told + unit + "; it waited for " + wants + "."
+			return "This visitor " + does + " " + v.raw + unit + "; it waited for " + wants + "."
 		}
-		return "This visitor " + does + " " + v.told + unit + "; it waits for " + wants + "."
+		return "This visitor " + does + " " + v.raw + unit + "; it waits for " + wants + "."
 	}
 	is, needs, they := " is ", " needs ", "it needs "
 	if l.fact.plural {
 		is, needs, they = " are ", " need ", "they need "
 	}
 	if l.fact.Name == "person.signedIn" && l.node.Is != IsSet && l.node.Is != IsUnset {
-		state := map[string]string{"true": "The visitor is signed in", "false": "The visitor is not signed in"}[v.told]
+		state := map[string]string{"true": "The visitor is signed in", "false": "The visitor is not signed in"}[v.raw]
 		if state == "" {
 			state = "It is not known whether the visitor is signed in"
 		}
@@ -120,30 +120,30 @@ func (l *leaf) sentence(v Value, t Truth) string {
 	case l.node.Is == IsSet && v.Absent():
 		return subject + is + "not known, and" + needs + "to be."
 	case l.node.Is == IsSet:
-		return subject + is + "known: " + l.say(v.told) + "."
+		return subject + is + "known: " + l.display(v.raw) + "."
 	case l.node.Is == IsUnset && v.Absent():
 		return subject + is + "not known, as " + they + "to be."
 	case l.node.Is == IsUnset:
-		return subject + is + l.say(v.told) + ", and" + needs + "to be unknown."
+		return subject + is + l.display(v.raw) + ", and" + needs + "to be unknown."
 	case t == NotYet:
-		return "It waits: " + label + needs + l.need() + "."
+		return "It waits: " + label + needs + l.requirement() + "."
 	case v.Absent():
-		return subject + is + "not known; " + they + l.need() + "."
+		return subject + is + "not known; " + they + l.requirement() + "."
 	}
-	return subject + is + l.say(v.told) + "; " + they + l.need() + "."
+	return subject + is + l.display(v.raw) + "; " + they + l.requirement() + "."
 }
 
-// reaches returns the number that the fact is to reach; ok is false if the
+// threshold returns the number that the fact is to reach; ok is false if the
 // leaf wants something else.
-func (l *leaf) reaches() (n float64, ok bool) {
+func (l *leaf) threshold() (n float64, ok bool) {
 	if l.fact.Kind != Number || len(l.nums) != 1 {
 		return 0, false
 	}
 	return l.nums[0], l.node.Is == Gte || l.fact.Name == "view.leaving" && l.node.Is == Eq && l.nums[0] == 1
 }
 
-// say shows a value of the fact, by its label if it has one.
-func (l *leaf) say(s string) string {
+// display shows a value of the fact, by its label if it has one.
+func (l *leaf) display(s string) string {
 	for _, c := range l.fact.Choices {
 		if c.Value == Fold(s) {
 			return c.Label
@@ -205,7 +205,7 @@ func (l *leaf) values() []string {
 			if l.fact.Kind == Time {
 				out = append(out, strings.Replace(x, "T", " ", 1))
 			} else {
-				out = append(out, l.say(x))
+				out = append(out, l.display(x))
 			}
 		default:
 			out = append(out, fmt.Sprint(x))
@@ -214,8 +214,8 @@ func (l *leaf) values() []string {
 	return out
 }
 
-// need says what the fact needs to be, after "it needs".
-func (l *leaf) need() string {
+// requirement says what the fact needs to be, after "it needs".
+func (l *leaf) requirement() string {
 	v := l.values()
 	switch l.node.Is {
 	case Eq:
@@ -272,10 +272,10 @@ func join(words []string, and string) string {
 	return strings.Join(words[:last], ", ") + " " + and + " " + words[last]
 }
 
-func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+func capitalised(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
-// maxSaid is how many conditions a phrase says one by one.
-const maxSaid = 4
+// maxListed is how many conditions a phrase says one by one.
+const maxListed = 4
 
 // Phrase says for whom an audience is: "everyone", "visitors who come from a
 // search and who use a phone".
@@ -285,7 +285,7 @@ func (a Audience) Phrase() string {
 		return "everyone"
 	case a.root.saved != "":
 		return "visitors in “" + a.root.saved + "”"
-	case len(a.leaves) > maxSaid || a.root.twiceNone():
+	case len(a.leaves) > maxListed || a.root.twiceNone():
 		return conditions(len(a.leaves))
 	case a.root.group == None:
 		return "everyone" + a.root.phrase()
@@ -392,7 +392,7 @@ func (l *leaf) clause() string {
 			return verb[1] + list
 		}
 	}
-	if n, reached := l.reaches(); reached && growth[l.fact.Name] != "" {
+	if n, reached := l.threshold(); reached && growth[l.fact.Name] != "" {
 		return strings.Replace(growth[l.fact.Name], "#", number(n), 1)
 	}
 	switch {
@@ -427,7 +427,7 @@ func (l *leaf) clause() string {
 			label = strings.Replace(label, "by the site’s clock", "in "+l.node.Clock, 1)
 		}
 	}
-	need := strings.TrimPrefix(l.need(), "to ")
+	need := strings.TrimPrefix(l.requirement(), "to ")
 	be, ok := strings.CutPrefix(need, "be ")
 	switch {
 	case ok && l.fact.plural:

@@ -149,7 +149,7 @@ func (c Compiled) At(v Visitor) State {
 	granted, chosen, until, why := c.worth(v, place.Rule)
 	s.Answered, s.Until = why == "" && !until.IsZero(), until
 	switch {
-	case s.Answered:
+	case s.Answered && place.Rule != Nothing:
 		s.Granted = granted
 		s.By, s.Why = "K2", "The visitor has answered, and the answer holds until "+until.In(v.Zone).Format("2 Jan 2006")+"."
 	case place.Rule == OptIn:
@@ -157,6 +157,9 @@ func (c Compiled) At(v Visitor) State {
 		s.By, s.Why = "K4", where+" nothing is set before the visitor agrees"+why+"."
 	case place.Rule == Nothing:
 		s.Granted = without(c.all, refusedOf(v.Answer, chosen))
+		if s.Answered {
+			s.Granted = granted
+		}
 		s.By, s.Why = "K1", where+" nothing is asked and nothing is told."
 	default:
 		s.Granted, s.Shows, s.By = without(c.all, refusedOf(v.Answer, chosen)), true, "K4"

@@ -105,7 +105,7 @@ func TestBlocksStandOnce(t *testing.T) {
 		for _, n := range s.Decide(decide.Visit{At: at, URL: "/x"}).Show {
 			shown = append(shown, n.ID)
 		}
-		got := s.Standing(shown, "/x")
+		got := s.PlacementOrder(shown, "/x")
 		sorted := slices.Clone(got)
 		slices.Sort(sorted)
 		require.Len(t, slices.Compact(sorted), len(got), "none twice")

@@ -12,45 +12,45 @@ import (
 // A class is known pages with the same candidates. Where no notice asks anything
 // else of a page, a visit to one is decided as a visit to any other.
 type class struct {
-	of    page // one of them
-	pages int
+	example page // one of them
+	pages   int
 }
 
 // classes sorts the known pages into classes, in the order of the first of each.
 func (s *Site) classes() []class {
-	s.classed.Do(func() {
+	s.classesOnce.Do(func() {
 		at := map[string]int{}
 		for _, p := range s.bundle.Pages {
-			known, ok := s.at(p.Path)
+			known, ok := s.pageAt(p.Path)
 			if !ok {
 				continue
 			}
-			key := candidates(known)
+			key := candidateKey(known)
 			i, met := at[key]
 			if !met {
-				i = len(s.classesOf)
+				i = len(s.classList)
 				at[key] = i
-				s.classesOf = append(s.classesOf, class{of: known})
+				s.classList = append(s.classList, class{example: known})
 			}
-			s.classesOf[i].pages++
+			s.classList[i].pages++
 		}
 	})
-	return s.classesOf
+	return s.classList
 }
 
-// Distinct returns one known page of each set of candidates.
-func (s *Site) Distinct() []pages.Subject {
+// DistinctPages returns one known page of each set of candidates.
+func (s *Site) DistinctPages() []pages.Subject {
 	var out []pages.Subject
 	for _, c := range s.classes() {
-		out = append(out, c.of.Subject)
+		out = append(out, c.example.Subject)
 	}
 	return out
 }
 
-// candidates is a text that two pages share if they have the same candidates.
-func candidates(p page) string {
+// candidateKey is a text that two pages share if they have the same candidates.
+func candidateKey(p page) string {
 	var b []byte
-	for _, list := range [][]int32{p.here, p.barred} {
+	for _, list := range [][]int32{p.included, p.excluded} {
 		b = binary.AppendUvarint(b, uint64(len(list)))
 		for _, i := range list {
 			b = binary.AppendUvarint(b, uint64(i))
@@ -59,9 +59,9 @@ func candidates(p page) string {
 	return string(b)
 }
 
-// Carriers counts the known pages on which each notice would show, by id, for a
+// PageCounts counts the known pages on which each notice would show, by id, for a
 // visit that is the same but for its page. It stops where ctx ends.
-func (s *Site) Carriers(ctx context.Context, v Visit) (map[string]int, error) {
+func (s *Site) PageCounts(ctx context.Context, v Visit) (map[string]int, error) {
 	on := map[string]int{}
 	if !s.displays {
 		return on, nil
@@ -71,7 +71,7 @@ func (s *Site) Carriers(ctx context.Context, v Visit) (map[string]int, error) {
 			if err := ctx.Err(); err != nil {
 				return nil, err
 			}
-			for _, n := range s.decideOn(c.of, v, nil).Show {
+			for _, n := range s.decideOn(c.example, v, nil).Show {
 				on[n.ID] += c.pages
 			}
 		}

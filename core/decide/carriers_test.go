@@ -45,7 +45,7 @@ func TestCarriersAreThoseOfEachPage(t *testing.T) {
 			}
 		}
 		v.URL = "/"
-		got, err := s.Carriers(t.Context(), v)
+		got, err := s.PageCounts(t.Context(), v)
 		require.NoError(t, err)
 		assert.Equal(t, want, got, audience)
 		assert.Greater(t, len(want), 2)

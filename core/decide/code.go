@@ -8,9 +8,9 @@ import (
 	"mastflag/core/consent"
 )
 
-// lacks returns the first purpose of a notice's code that may not go ahead for the
+// missingPurpose returns the first purpose of a notice's code that may not go ahead for the
 // visitor, "" if all may (rules B7, K3). state is nil where nobody is asked.
-func (n *notice) lacks(state *consent.State) string {
+func (n *notice) missingPurpose(state *consent.State) string {
 	for _, p := range n.GetCode().Purposes {
 		if state == nil || !slices.Contains(state.Granted, p) {
 			return p
@@ -19,10 +19,10 @@ func (n *notice) lacks(state *consent.State) string {
 	return ""
 }
 
-// agreed is the gate of code that names purposes.
-func (n *notice) agreed(state *consent.State) Step {
-	lacks := n.lacks(state)
-	st := Step{Gate: GateAudience, Rule: "K3", Passed: lacks == "", Pointer: "/content/code/purposes"}
+// purposesStep is the gate of code that names purposes.
+func (n *notice) purposesStep(state *consent.State) Step {
+	lacks := n.missingPurpose(state)
+	st := Step{Gate: GateAudience, Rule: "K3", Passed: n.purposesGate(state), Pointer: "/content/code/purposes"}
 	switch {
 	case state == nil:
 		st.Why = fmt.Sprintf("It runs once %s is agreed to, and no consent notice is live that asks.", lacks)

@@ -27,7 +27,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	}
 	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), pages: make(map[string]page, len(b.Pages)), table: audience.NewTable(), sections: b.Site.Sections()}
 	for _, slot := range bundle.Slots {
-		s.capacity[placeOf(slot)] = b.Site.SlotCapacity(slot)
+		s.capacity[indexOfSlot(slot)] = b.Site.SlotCapacity(slot)
 	}
 	names, faults := b.Site.Names()
 	audiences, more := audience.NewNames(b.Site.Audiences)
@@ -55,20 +55,20 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		if (a.ID == first) != (b.ID == first) {
 			return cmp.Compare(boolInt(b.ID == first), boolInt(a.ID == first))
 		}
-		return Rivals(a.Notice, b.Notice)
+		return CompareRivals(a.Notice, b.Notice)
 	})
 	s.ids = make(map[string]int32, len(s.notices))
 	for i := range s.notices {
 		s.ids[s.notices[i].ID] = int32(i)
 	}
-	s.handOvers(first)
+	s.linkHandOvers(first)
 	var published []int32
 	for i := range s.notices {
 		n := &s.notices[i]
-		s.quick, s.shown = append(s.quick, s.quicken(n)), append(s.shown, Shown{ID: n.ID, Slot: n.slot})
-		s.quick[i].storage = n.ID != first && b.Site.NeedsStorage(n.Notice)
+		s.candidates, s.shown = append(s.candidates, s.newCandidate(n)), append(s.shown, Shown{ID: n.ID, Slot: n.slot})
+		s.candidates[i].needsStorage = n.ID != first && b.Site.NeedsStorage(n.Notice)
 		if n.ID == first { // a rehearsal shows it whatever is still to be answered
-			s.quick[i].yields = false
+			s.candidates[i].waitsForConsent = false
 		}
 		if n.GetState() == bundle.Published {
 			published = append(published, int32(i))
@@ -86,8 +86,12 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	if len(s.consents) > 0 {
 		s.consent = consent.Compile(b.Site.Setup(), s.notices[s.consents[0]].Question(), consent.Table)
 		for _, i := range s.consents {
-			s.quick[i].consent = s.notices[i].ID != first // a rehearsal shows it whatever was answered
+			s.candidates[i].asksConsent = s.notices[i].ID != first // a rehearsal shows it whatever was answered
 		}
+	}
+	for i := range s.candidates {
+		c := &s.candidates[i]
+		c.hasVisitGates = c.asksConsent || c.needsCountdown || c.needsPurposes || c.needsStorage || s.notices[i].demand != nil
 	}
 	s.index = pages.NewIndex(published, func(i int32) pages.Set { return s.notices[i].pages })
 	for _, p := range b.Pages {
@@ -96,7 +100,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 			return nil, err
 		}
 		known := page{Subject: pages.Subject{Path: path, Type: p.Type, Tags: p.Tags, Language: cmp.Or(p.Language, s.sections.Language(path))}, title: p.Title, spots: p.Spots}
-		known.here, known.barred = s.find(known.Subject)
+		known.included, known.excluded = s.noticesOf(known.Subject)
 		s.pages[path] = known
 	}
 	return s, nil
@@ -187,7 +191,7 @@ func compileNotice(n bundle.Notice, site bundle.Site, zone *time.Location, names
 		}
 	}
 	for i, l := range m.Limits {
-		lim := limit{times: l.Times, session: l.Per == bundle.PeriodSession, said: l.Per}
+		lim := limit{times: l.Times, session: l.Per == bundle.PeriodSession, per: l.Per}
 		if !lim.session {
 			lim.span = span(l.Per, fault.Pointer("limits", i, "per"))
 		}
@@ -196,31 +200,30 @@ func compileNotice(n bundle.Notice, site bundle.Site, zone *time.Location, names
 	return c, faults
 }
 
-func (s *Site) quicken(n *notice) quick {
-	q := quick{place: placeOf(n.slot), counts: n.asks, timed: n.count != nil}
-	q.yields = q.place == placeCentre && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
+func (s *Site) newCandidate(n *notice) candidate {
+	c := candidate{slot: indexOfSlot(n.slot), needsCountdown: n.dependsOnVisit, hasCountdown: n.count != nil}
+	c.waitsForConsent = c.slot == indexCentre && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
 	if d, ok := n.Disclaimer(); ok && d.BeforeConsent {
-		q.yields = false
+		c.waitsForConsent = false
 	}
-	q.demands = n.demand != nil
-	q.purposes = len(n.GetCode().Purposes) > 0
+	c.needsPurposes = len(n.GetCode().Purposes) > 0
 	var ok bool
-	q.program, ok = s.table.Add(n.audience)
-	q.later, q.everyone = !ok, n.audience.Everyone()
+	c.program, ok = s.table.Add(n.audience)
+	c.deferred, c.everyone = !ok, n.audience.Everyone()
 	in, simple := n.schedule.Simple()
 	switch {
 	case !simple:
-		q.more = true
+		c.needsSchedule = true
 	case len(in) == 0:
-		q.from, q.until = always, always // over since ever
+		c.from, c.until = always, always // over since ever
 	default:
-		q.from, q.until = always, never
+		c.from, c.until = always, never
 		if !in[0].From.IsZero() {
-			q.from = in[0].From.Add(time.Microsecond - 1).UnixMicro()
+			c.from = in[0].From.Add(time.Microsecond - 1).UnixMicro()
 		}
 		if !in[0].Until.IsZero() {
-			q.until = in[0].Until.UnixMicro()
+			c.until = in[0].Until.UnixMicro()
 		}
 	}
-	return q
+	return c
 }

@@ -11,36 +11,36 @@ import (
 	"mastflag/core/schedule"
 )
 
-// counting is what a countdown, its own or another's, does to when a notice
+// countdownRules is what a countdown, its own or another's, does to when a notice
 // shows (rule C4).
-type counting struct {
+type countdownRules struct {
 	count *countdown.Count
 	// The notice's time as it is written, before countdowns that run out for
 	// everyone at once shorten it.
-	whole schedule.Schedule
+	fullSchedule schedule.Schedule
 	// Who hands over to it, by index; it does not show before one of them has.
-	after []int32
+	predecessors []int32
 	// When the first of them can, and whether none ever does.
-	begins time.Time
-	never  bool
+	firstRelease  time.Time
+	neverReleased bool
 	// That depends on the visitor, or on the visitor's clock.
-	asks bool
+	dependsOnVisit bool
 }
 
-// handOvers lets each notice that another hands over to begin when that
+// linkHandOvers lets each notice that another hands over to begin when that
 // happens. What runs out for everyone at once becomes part of its time.
-func (s *Site) handOvers(first string) {
+func (s *Site) linkHandOvers(first string) {
 	for i := range s.notices {
 		n := &s.notices[i]
 		if n.count == nil || n.count.GetThen() != countdown.HandOver || n.GetState() != bundle.Published {
 			continue
 		}
 		if to, ok := s.ids[n.count.HandTo]; ok && to != int32(i) && n.count.HandTo != first {
-			s.notices[to].after = append(s.notices[to].after, int32(i))
+			s.notices[to].predecessors = append(s.notices[to].predecessors, int32(i))
 		}
 	}
 	for i := range s.notices {
-		s.notices[i].whole = s.notices[i].schedule
+		s.notices[i].fullSchedule = s.notices[i].schedule
 	}
 	settled := make([]bool, len(s.notices))
 	for i := range s.notices {
@@ -64,26 +64,26 @@ func (s *Site) settle(i int32, settled []bool) {
 		if fixed {
 			n.schedule = n.schedule.Within(time.Time{}, over)
 		}
-		n.asks = !fixed
+		n.dependsOnVisit = !fixed
 	}
 	var earliest time.Time
-	for _, a := range n.after {
-		giver := &s.notices[a]
+	for _, a := range n.predecessors {
+		predecessor := &s.notices[a]
 		s.settle(a, settled)
-		if _, fixed := giver.count.Fixed(); !fixed {
-			n.asks = true
+		if _, fixed := predecessor.count.Fixed(); !fixed {
+			n.dependsOnVisit = true
 		}
-		if over := giver.soonest(); !over.IsZero() && (earliest.IsZero() || over.Before(earliest)) {
+		if over := predecessor.soonest(); !over.IsZero() && (earliest.IsZero() || over.Before(earliest)) {
 			earliest = over
 		}
 	}
 	switch {
-	case len(n.after) == 0:
+	case len(n.predecessors) == 0:
 	case earliest.IsZero():
-		n.never = true
+		n.neverReleased = true
 		n.schedule = n.schedule.Within(time.Unix(0, 0), time.Unix(0, 0))
 	default:
-		n.begins = earliest
+		n.firstRelease = earliest
 		n.schedule = n.schedule.Within(earliest, time.Time{})
 	}
 }
@@ -106,51 +106,22 @@ func (n *notice) soonest() time.Time {
 
 // over returns when the countdown of a notice has run out for good for the
 // visit, zero for never.
-func (n *notice) over(r *reading) time.Time {
-	return n.count.Over(r.visit.At, r.zone(), r.visit.Memory.Notices[n.ID].Met)
+func (n *notice) over(e *evaluation) time.Time {
+	return n.count.Over(e.visit.At, e.zone(), e.visit.Memory.Notices[n.ID].Met)
 }
 
-// counts reports whether the countdowns that only the visit can tell of let
-// the notice show, which one does not if it does not, and when that changes.
-func (s *Site) counts(n *notice, r *reading) (shows bool, because *notice, next time.Time) {
-	sooner := func(t time.Time) {
-		if !t.IsZero() && t.After(r.visit.At) && (next.IsZero() || t.Before(next)) {
-			next = t
-		}
-	}
-	came := len(n.after) == 0
-	for _, i := range n.after {
-		giver := &s.notices[i]
-		if giver.count.Kind == countdown.Visitor && r.visit.Memory.Notices[giver.ID].Met.IsZero() {
-			because = giver
-			continue // this visitor's has not begun
-		}
-		over := giver.over(r)
-		if came = !over.IsZero() && !r.visit.At.Before(over); came {
-			break
-		}
-		because = giver
-		sooner(over)
-	}
-	if !came {
-		return false, because, next
-	}
-	if n.count != nil && n.count.Leaves() {
-		over := n.over(r)
-		if !over.IsZero() && !r.visit.At.Before(over) {
-			return false, n, time.Time{}
-		}
-		sooner(over)
-	}
-	return true, nil, next
+// begun reports whether the countdown of a notice runs for the visit: a visitor's own
+// begins when they first see it.
+func (n *notice) begun(e *evaluation) bool {
+	return n.count.Kind != countdown.Visitor || !e.visit.Memory.Notices[n.ID].Met.IsZero()
 }
 
 // Countdown returns the countdown of the notice of that id, nil if it has none.
 func (s *Site) Countdown(id string) *countdown.Count { return s.byID(id).count }
 
-// Whole returns when the notice of that id would be live if no countdown
+// FullSchedule returns when the notice of that id would be live if no countdown
 // shortened its time.
-func (s *Site) Whole(id string) schedule.Schedule { return s.byID(id).whole }
+func (s *Site) FullSchedule(id string) schedule.Schedule { return s.byID(id).fullSchedule }
 
 // compileCountdown reads the countdown of a notice, if it has one.
 func compileCountdown(n bundle.Notice, zone *time.Location) (*countdown.Count, fault.Faults) {
@@ -162,64 +133,65 @@ func compileCountdown(n bundle.Notice, zone *time.Location) (*countdown.Count, f
 	return k, faults.Under("/content/countdown")
 }
 
-// counted says what countdowns do to a notice's time; ok is false where they
-// are not what keeps it away.
-func (s *Site) counted(n *notice, r *reading, site *time.Location) (st Step, ok bool) {
+// countdownStep says what countdowns do to a notice's time; kept is false where
+// they are not what keeps it away.
+func (s *Site) countdownStep(n *notice, e *evaluation) (st Step, kept bool) {
 	st = Step{Gate: GateSchedule, Rule: "C4", Pointer: "/content/countdown"}
-	say := func(t time.Time) string { return moment.Say(t, r.visit.At, site) }
-	at := r.visit.At
-	whole := n.whole
+	say := func(t time.Time) string { return moment.Say(t, e.visit.At, s.zone) }
+	at := e.visit.At
+	whole := n.fullSchedule
 	if n.count != nil && n.count.Leaves() {
 		over, fixed := n.count.Fixed()
 		switch {
 		case fixed && !over.After(n.GetPublishedAt()):
 			st.Why = fmt.Sprintf("Its countdown ran out %s, before it was published, so it never shows.", say(over))
 			return st, true
-		case fixed && !n.begins.IsZero() && !over.After(n.begins):
-			st.Why = fmt.Sprintf("Its countdown runs out %s, before “%s” hands over to it, so it never shows.", say(over), s.notices[n.after[0]].GetTitle())
+		case fixed && !n.firstRelease.IsZero() && !over.After(n.firstRelease):
+			st.Why = fmt.Sprintf("Its countdown runs out %s, before “%s” hands over to it, so it never shows.", say(over), s.notices[n.predecessors[0]].GetTitle())
 			return st, true
 		}
-		if live, _ := whole.At(at, r.zone()); fixed && live && !at.Before(over) {
-			st.Why = fmt.Sprintf("Its countdown ran out %s, so it %s.", say(over), leaves(n.count))
-			return st, true
-		}
-	}
-	if len(n.after) > 0 && !n.asks {
-		live, _ := whole.At(at, r.zone())
-		if begun, next := n.schedule.At(at, r.zone()); live && !begun && !next.IsZero() {
-			giver := &s.notices[n.after[0]]
-			st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown runs out %s.", giver.GetTitle(), say(next))
+		if live, _ := whole.At(at, e.zone()); fixed && live && !at.Before(over) {
+			st.Why = fmt.Sprintf("Its countdown ran out %s, so it %s.", say(over), departure(n.count))
 			return st, true
 		}
 	}
-	if n.never {
-		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown goes on without end.", s.notices[n.after[0]].GetTitle())
+	if len(n.predecessors) > 0 && !n.dependsOnVisit {
+		live, _ := whole.At(at, e.zone())
+		if begun, next := n.schedule.At(at, e.zone()); live && !begun && !next.IsZero() {
+			predecessor := &s.notices[n.predecessors[0]]
+			st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown runs out %s.", predecessor.GetTitle(), say(next))
+			return st, true
+		}
+	}
+	if n.neverReleased {
+		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown goes on without end.", s.notices[n.predecessors[0]].GetTitle())
 		return st, true
 	}
-	if !n.asks {
+	if !n.dependsOnVisit {
 		return st, false
 	}
-	shows, because, next := s.counts(n, r)
-	if shows {
+	release := s.countdownGate(n, e)
+	blocker, next := release.blocker, release.next
+	if blocker == nil {
 		return st, false
 	}
-	if because.count.Kind == countdown.Visitor {
+	if blocker.count.Kind == countdown.Visitor {
 		st.Gate = GateMemory
 	}
 	switch {
-	case because == n:
-		st.Why = fmt.Sprintf("Its countdown ran out for this visitor %s, so it %s.", moment.Say(n.over(r), at, r.zone()), leaves(n.count))
-	case because.count.Kind == countdown.Visitor && next.IsZero():
-		st.Why = fmt.Sprintf("It takes the place of “%s”, which this visitor has not met yet.", because.GetTitle())
+	case blocker == n:
+		st.Why = fmt.Sprintf("Its countdown ran out for this visitor %s, so it %s.", moment.Say(n.over(e), at, e.zone()), departure(n.count))
+	case blocker.count.Kind == countdown.Visitor && next.IsZero():
+		st.Why = fmt.Sprintf("It takes the place of “%s”, which this visitor has not met yet.", blocker.GetTitle())
 	case next.IsZero():
-		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown goes on without end.", because.GetTitle())
+		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown goes on without end.", blocker.GetTitle())
 	default:
-		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown runs out for this visitor %s.", because.GetTitle(), moment.Say(next, at, r.zone()))
+		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown runs out for this visitor %s.", blocker.GetTitle(), moment.Say(next, at, e.zone()))
 	}
 	return st, true
 }
 
-func leaves(c *countdown.Count) string {
+func departure(c *countdown.Count) string {
 	if c.GetThen() == countdown.HandOver {
 		return "gave way to the next"
 	}

@@ -22,33 +22,33 @@ import (
 // A Site is a compiled bundle. It is never altered; any number of goroutines
 // may ask it.
 type Site struct {
-	bundle   bundle.Bundle
-	sections bundle.Sections // languages of pages that do not say their own
-	zone     *time.Location
-	displays bool
-	notices  []notice         // in the order of rule D1, the strongest first
-	ids      map[string]int32 // the index of each
-	quick    []quick          // of the notice at the same index
-	shown    []Shown          // the same
-	capacity [places]int
-	pages    map[string]page // by path in normal form
-	index    *pages.Index    // of the published notices, by index
-	consents []int32         // the published notices that ask for consent, the strongest first
-	demands  []int32         // the published disclaimers that have to be answered
-	spotted  []int32         // the published notices whose spots depend on the page
-	consent  consent.Compiled
-	table    *audience.Table
-	readings readings
-	standing atomic.Pointer[standing]
+	bundle      bundle.Bundle
+	sections    bundle.Sections // languages of pages that do not say their own
+	zone        *time.Location
+	displays    bool
+	notices     []notice         // in the order of rule D1, the strongest first
+	ids         map[string]int32 // the index of each
+	candidates  []candidate      // of the notice at the same index
+	shown       []Shown          // the same
+	capacity    [slotCount]int
+	pages       map[string]page // by path in normal form
+	index       *pages.Index    // of the published notices, by index
+	consents    []int32         // the published notices that ask for consent, the strongest first
+	demands     []int32         // the published disclaimers that have to be answered
+	spotted     []int32         // the published notices whose spots depend on the page
+	consent     consent.Compiled
+	table       *audience.Table
+	evaluations evaluations
+	liveSet     atomic.Pointer[liveSet]
 	// Worked out when first asked for.
-	classed   sync.Once
-	classesOf []class
+	classesOnce sync.Once
+	classList   []class
 }
 
-// standing is which of the notices of every page are live, and of those whose
+// liveSet is which of the notices of every page are live, and of those whose
 // time is not simple all, while nothing of that changes: on the half-open
 // stretch between two instants in microseconds.
-type standing struct {
+type liveSet struct {
 	from, until int64
 	live        []int32
 }
@@ -59,7 +59,7 @@ type page struct {
 	title string
 	// The published notices that take this page beside those that take every
 	// page, and those of the latter that leave it out. Both strongest first.
-	here, barred []int32
+	included, excluded []int32
 	// Where the spots of notices are that were found on it, by selector.
 	spots map[string]bundle.Extent
 }
@@ -75,37 +75,37 @@ type notice struct {
 	limits   []limit
 	demand   *demand     // of a disclaimer that has to be answered
 	spots    []pages.Set // for which each of its spots is; nil if none depends on the page
-	counting
+	countdownRules
 }
 
-// place is a slot as an index; centre and cover share theirs.
-type place uint8
+// slotIndex is a slot as an index; centre and cover share theirs.
+type slotIndex uint8
 
 const (
-	placeCentre = place(4)
-	places      = 8
+	indexCentre = slotIndex(4)
+	slotCount   = 8
 )
 
-func placeOf(s bundle.Slot) place {
-	return place(slices.Index([]bundle.Slot{bundle.Top, bundle.Bottom, bundle.CornerStart, bundle.CornerEnd, bundle.Centre, bundle.TabTitle, bundle.Inline, bundle.InCode}, s.Shared()))
+func indexOfSlot(s bundle.Slot) slotIndex {
+	return slotIndex(slices.Index([]bundle.Slot{bundle.Top, bundle.Bottom, bundle.CornerStart, bundle.CornerEnd, bundle.Centre, bundle.TabTitle, bundle.Inline, bundle.InCode}, s.Shared()))
 }
 
-// quick is what a decision looks at in every candidate, small and side by
+// candidate is what a decision looks at in every candidate, small and side by
 // side in memory. Instants are microseconds since 1970.
-type quick struct {
-	from, until int64 // the one stretch in which it is live, of most notices
-	program     audience.Program
-	place       place
-	more        bool // its time is not that simple: ask its schedule
-	everyone    bool // it has no conditions on the visitor
-	later       bool // its audience depends on what is not known at load
-	yields      bool // it waits while a consent question is open (rule D4)
-	counts      bool // a countdown that only the visit can tell of keeps it away at some time (rule C4)
-	timed       bool // it has a countdown
-	consent     bool // it asks for consent
-	demands     bool // it is a disclaimer that has to be acknowledged or declared
-	storage     bool // it stays away where the visitor's browser keeps nothing (rule M5)
-	purposes    bool // it is code that runs only once its purposes are agreed to (rule B7)
+type candidate struct {
+	from, until     int64 // the one stretch in which it is live, of most notices
+	program         audience.Program
+	slot            slotIndex
+	needsSchedule   bool // its time is not that simple: ask its schedule
+	everyone        bool // it has no conditions on the visitor
+	deferred        bool // its audience depends on what is not known at load
+	waitsForConsent bool // it waits while a consent question is open (rule D4)
+	needsCountdown  bool // a countdown that only the visit can tell of keeps it away at some time (rule C4)
+	hasCountdown    bool // it has a countdown
+	hasVisitGates   bool // a gate of those below, or a countdown or an acknowledgement, asks about the visit
+	asksConsent     bool // it asks for consent
+	needsStorage    bool // it stays away where the visitor's browser keeps nothing (rule M5)
+	needsPurposes   bool // it is code that runs only once its purposes are agreed to (rule B7)
 }
 
 const (
@@ -155,10 +155,10 @@ type Decision struct {
 
 var levels = map[bundle.Level]int{bundle.Emergency: 4, bundle.Warning: 3, bundle.Information: 2, bundle.Promotion: 1}
 
-// Rivals orders two notices that want one slot, the stronger first: emergencies,
+// CompareRivals orders two notices that want one slot, the stronger first: emergencies,
 // what asks for consent, then by level, then rank, then the later publishedAt, then
 // id (rule D1).
-func Rivals(a, b bundle.Notice) int {
+func CompareRivals(a, b bundle.Notice) int {
 	return cmp.Or(
 		cmp.Compare(strength(b), strength(a)),
 		cmp.Compare(b.GetRank(), a.GetRank()),
@@ -241,14 +241,14 @@ func (s *Site) Language(url string) string {
 // Subject returns the page at an address, as page conditions see it; ok is
 // false if the address is none.
 func (s *Site) Subject(address string) (p pages.Subject, ok bool) {
-	known, _, ok := s.about(address)
+	known, _, ok := s.knownPage(address)
 	return known.Subject, ok
 }
 
-// Carries returns the ids of the published notices whose page conditions take
+// PlacedOn returns the ids of the published notices whose page conditions take
 // the page at an address, whatever else keeps them from it, the strongest first.
-func (s *Site) Carries(address string) []string {
-	p, ok := s.at(address)
+func (s *Site) PlacedOn(address string) []string {
+	p, ok := s.pageAt(address)
 	if !ok {
 		return nil
 	}
@@ -264,23 +264,23 @@ func (s *Site) Carries(address string) []string {
 // takes reports whether a published notice's page conditions take a page.
 func (s *Site) takes(p page, i int32) bool {
 	_, everywhere := slices.BinarySearch(s.index.Everywhere(), i)
-	_, barred := slices.BinarySearch(p.barred, i)
-	_, here := slices.BinarySearch(p.here, i)
-	return here || everywhere && !barred
+	_, excluded := slices.BinarySearch(p.excluded, i)
+	_, included := slices.BinarySearch(p.included, i)
+	return included || everywhere && !excluded
 }
 
-// at returns the page at an address with its notices.
-func (s *Site) at(address string) (page, bool) {
-	p, listed, ok := s.about(address)
+// pageAt returns the page at an address with its notices.
+func (s *Site) pageAt(address string) (page, bool) {
+	p, listed, ok := s.knownPage(address)
 	if ok && (!listed || p.Query != "" && (s.index.AsksQuery() || len(s.spotted) > 0)) {
-		p.here, p.barred = s.find(p.Subject)
+		p.included, p.excluded = s.noticesOf(p.Subject)
 	}
 	return p, ok
 }
 
-// about returns what is known of the page at an address; its notices are right if it
+// knownPage returns what is known of the page at an address; its notices are right if it
 // is listed and nothing asks for its query.
-func (s *Site) about(address string) (p page, listed, ok bool) {
+func (s *Site) knownPage(address string) (p page, listed, ok bool) {
 	rest := pathOf(address)
 	path, err := pages.NormalPath(rest)
 	if err != nil {
@@ -313,7 +313,7 @@ func (s *Site) HeldBack(v Visit) (ids []string, validUntil time.Time) {
 
 // decide is Decide. Where held is given, it also finds whom there is no room for.
 func (s *Site) decide(v Visit, held *[]int32) Decision {
-	p, ok := s.at(v.URL)
+	p, ok := s.pageAt(v.URL)
 	if !ok || !s.displays {
 		return Decision{At: v.At}
 	}
@@ -322,164 +322,167 @@ func (s *Site) decide(v Visit, held *[]int32) Decision {
 
 // decideOn is decide on a page with its candidates.
 func (s *Site) decideOn(p page, v Visit, held *[]int32) Decision {
-	d := Decision{At: v.At}
-	r := s.reading(v)
-	defer r.done()
-	r.page, r.title = p.Subject, p.title
-	next := int64(never)
-	now := v.At.UnixMicro()
-	var taken [places]int
-	yield := false // a question that is open shows: it comes before all that wait for it
+	e := s.newEvaluation(v)
+	defer e.release()
+	e.page, e.title = p.Subject, p.title
+	r := round{site: s, evaluation: e, now: v.At.UnixMicro(), next: never, held: held, decision: Decision{At: v.At}}
 	if len(s.consents) > 0 {
-		d.Consent, next = s.consentOf(r, now)
+		r.decision.Consent, r.next = s.consentOf(e, r.now)
 	}
-
-	// The candidates are those of every page but the barred, and those of this
-	// page, merged in the order of rule D1.
-	every, here, barred := s.index.Everywhere(), p.here, p.barred
-	if len(barred) == 0 {
-		st := s.stand(now)
-		every, next = st.live, min(next, st.until)
+	everywhere, included, excluded := s.index.Everywhere(), p.included, p.excluded
+	if len(excluded) == 0 {
+		set := s.liveEverywhere(r.now)
+		everywhere, r.next = set.live, min(r.next, set.until)
 	}
-	for len(every) > 0 || len(here) > 0 {
+	// The candidates are those of every page but the excluded, and those of this
+	// page, merged in the order of rule D1. All lists are in that order, and no
+	// notice is in both everywhere and included.
+	for len(everywhere) > 0 || len(included) > 0 {
 		var i int32
-		if len(here) == 0 || len(every) > 0 && every[0] < here[0] {
-			i, every = every[0], every[1:]
-			if len(barred) > 0 && barred[0] == i {
-				barred = barred[1:]
+		if len(included) == 0 || len(everywhere) > 0 && everywhere[0] < included[0] {
+			i, everywhere = everywhere[0], everywhere[1:]
+			if len(excluded) > 0 && excluded[0] == i {
+				excluded = excluded[1:]
 				continue
 			}
 		} else {
-			i, here = here[0], here[1:]
+			i, included = included[0], included[1:]
 		}
-		q := &s.quick[i]
-		if !s.live(i, r, now, &next) || q.consent && !d.Consent.Shows {
-			continue
-		}
-		if q.counts {
-			shows, _, change := s.counts(&s.notices[i], r)
-			if !change.IsZero() {
-				next = min(next, change.UnixMicro())
-			}
-			if !shows {
-				continue
-			}
-		}
-		if q.demands {
-			m := s.notices[i].demand.met(r)
-			if m.holds {
-				if !m.until.IsZero() {
-					next = min(next, m.until.UnixMicro())
-				}
-				continue
-			}
-		}
-		if q.purposes && s.notices[i].lacks(d.Consent) != "" {
-			continue
-		}
-		if v.Memory.NoStorage && q.storage && !(q.consent && v.Again) {
-			continue
-		}
-		full := taken[q.place] >= s.capacity[q.place]
-		if full && !q.later && held == nil || yield && q.yields {
-			continue
-		}
-		if q.later {
-			n := &s.notices[i]
-			switch answer, rest := n.audience.Decide(r.facts()); {
-			case answer == audience.NotYet:
-				if away, _ := n.away(r); !away {
-					d.Waiting = append(d.Waiting, Waiting{n.ID, n.slot, s.ends(i, r), rest})
-				}
-				continue
-			case answer == audience.False || full && held == nil:
-				continue
-			}
-		} else if !q.everyone && !r.facts().Run(q.program) {
-			continue
-		}
-		if len(v.Memory.Notices) > 0 && !(q.consent && v.Again) {
-			if away, _ := s.notices[i].away(r); away {
-				continue
-			}
-		}
-		if full {
-			*held = append(*held, i)
-			continue
-		}
-		taken[q.place]++
-		yield = yield || q.consent && d.Consent.Open
-		r.shows = append(r.shows, i)
+		r.consider(i)
 	}
-	if len(r.shows) > 0 {
-		d.Show = make([]Shown, len(r.shows))
-		for x, i := range r.shows {
-			d.Show[x] = s.shown[i]
-			d.Show[x].Ends = s.ends(i, r)
+	return r.result()
+}
+
+// A round is one decision under way. The candidates are put to it in the order of
+// rule D1, so that what has found a place keeps it.
+type round struct {
+	site       *Site
+	evaluation *evaluation
+	now, next  int64 // microseconds since 1970: the visit's moment, and the next change known so far
+	taken      [slotCount]int
+	// A consent question that is open shows: it comes before all that wait for it.
+	questionShows bool
+	held          *[]int32 // whom there is no room for, where that is asked for
+	decision      Decision
+}
+
+// consider asks the gates of one candidate, whose page is settled, until one of
+// them keeps it away. What passes all of them shows, waits, or finds no room.
+func (r *round) consider(i int32) {
+	s, e := r.site, r.evaluation
+	c, n := &s.candidates[i], &s.notices[i]
+	live, change := s.timeGate(i, e, r.now)
+	r.next = min(r.next, change)
+	if !live || c.hasVisitGates && !r.visitGates(c, n) {
+		return
+	}
+	full := r.taken[c.slot] >= s.capacity[c.slot]
+	if full && !c.deferred && r.held == nil || r.questionShows && c.waitsForConsent {
+		return
+	}
+	switch answer, remainder := s.audienceGate(i, e); {
+	case answer == audience.NotYet:
+		if away, _ := n.memoryGate(c, e); !away {
+			r.decision.Waiting = append(r.decision.Waiting, Waiting{n.ID, n.slot, s.ends(i, e), remainder})
+		}
+		return
+	case answer == audience.False || full && r.held == nil:
+		return
+	}
+	if len(e.visit.Memory.Notices) > 0 {
+		if away, _ := n.memoryGate(c, e); away {
+			return
 		}
 	}
-	if next != never {
-		d.ValidUntil = time.UnixMicro(next).UTC()
+	if full {
+		*r.held = append(*r.held, i)
+		return
+	}
+	r.taken[c.slot]++
+	r.questionShows = r.questionShows || c.asksConsent && r.decision.Consent.Open
+	e.shows = append(e.shows, i)
+}
+
+// visitGates asks what depends on the visit but not on its audience: consent,
+// countdowns, acknowledgements and storage. It brings the next change forward.
+func (r *round) visitGates(c *candidate, n *notice) bool {
+	e := r.evaluation
+	if !c.consentGate(r.decision.Consent) {
+		return false
+	}
+	if c.needsCountdown {
+		release := r.site.countdownGate(n, e)
+		r.changesAt(release.next)
+		if release.blocker != nil {
+			return false
+		}
+	}
+	if asks, status := n.demandGate(e); !asks {
+		r.changesAt(status.until)
+		return false
+	}
+	return n.purposesGate(r.decision.Consent) && c.storageGate(e)
+}
+
+// changesAt brings the next change forward to an instant; zero is none.
+func (r *round) changesAt(t time.Time) {
+	if !t.IsZero() {
+		r.next = min(r.next, t.UnixMicro())
+	}
+}
+
+func (r *round) result() Decision {
+	d := r.decision
+	if shows := r.evaluation.shows; len(shows) > 0 {
+		d.Show = make([]Shown, len(shows))
+		for x, i := range shows {
+			d.Show[x] = r.site.shown[i]
+			d.Show[x].Ends = r.site.ends(i, r.evaluation)
+		}
+	}
+	if r.next != never {
+		d.ValidUntil = time.UnixMicro(r.next).UTC()
 	}
 	return d
 }
 
 // ends returns the moment that a notice's countdown is about for the visit;
 // zero if it has none.
-func (s *Site) ends(i int32, r *reading) time.Time {
-	if !s.quick[i].timed {
+func (s *Site) ends(i int32, e *evaluation) time.Time {
+	if !s.candidates[i].hasCountdown {
 		return time.Time{}
 	}
 	n := &s.notices[i]
-	ends := n.count.Target(r.visit.At, r.zone(), r.visit.Memory.Notices[n.ID].Met)
+	ends := n.count.Target(e.visit.At, e.zone(), e.visit.Memory.Notices[n.ID].Met)
 	if ends.IsZero() {
 		return ends // a number without end
 	}
 	return ends.UTC()
 }
 
-// stand returns which notices of every page are live now. It is worked out
+// liveEverywhere returns which notices of every page are live now. It is worked out
 // once for each stretch of time in which that does not change.
-func (s *Site) stand(now int64) *standing {
-	if st := s.standing.Load(); st != nil && st.from <= now && now < st.until {
-		return st
+func (s *Site) liveEverywhere(now int64) *liveSet {
+	if set := s.liveSet.Load(); set != nil && set.from <= now && now < set.until {
+		return set
 	}
-	st := &standing{from: always, until: never}
+	set := &liveSet{from: always, until: never}
 	for _, i := range s.index.Everywhere() {
-		q := &s.quick[i]
-		for _, change := range [2]int64{q.from, q.until} {
-			if q.more {
+		c := &s.candidates[i]
+		for _, change := range [2]int64{c.from, c.until} {
+			if c.needsSchedule {
 				break
 			}
 			if change <= now {
-				st.from = max(st.from, change)
+				set.from = max(set.from, change)
 			} else {
-				st.until = min(st.until, change)
+				set.until = min(set.until, change)
 			}
 		}
-		if q.more || q.from <= now && now < q.until {
-			st.live = append(st.live, i)
+		if c.needsSchedule || c.from <= now && now < c.until {
+			set.live = append(set.live, i)
 		}
 	}
-	s.standing.Store(st)
-	return st
-}
-
-// live reports whether the notice is within its time, and brings next forward
-// to when that changes.
-func (s *Site) live(i int32, r *reading, now int64, next *int64) bool {
-	switch q := &s.quick[i]; {
-	case q.more:
-		live, change := s.notices[i].schedule.At(r.visit.At, r.zone())
-		if !change.IsZero() {
-			*next = min(*next, change.UnixMicro())
-		}
-		return live
-	case now < q.from:
-		*next = min(*next, q.from)
-	case now < q.until:
-		*next = min(*next, q.until)
-		return true
-	}
-	return false
+	s.liveSet.Store(set)
+	return set
 }

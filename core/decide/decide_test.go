@@ -2,8 +2,6 @@ package decide_test
 
 import (
 	"encoding/json"
-	"fmt"
-	"math/rand/v2"
 	"slices"
 	"testing"
 	"time"
@@ -15,7 +13,6 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
-	"mastflag/core/countdown"
 	"mastflag/core/decide"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -205,130 +202,6 @@ func TestValidUntil(t *testing.T) {
 			assert.Contains(t, string(raw), `"validUntil":"`+c.want+`"`, c.name)
 		}
 	}
-}
-
-// Decide against the gates asked one by one, the slow and plain way, on random
-// sites and visits; and the answer holds until it says it does.
-func TestDecideAgreesWithThePlainWay(t *testing.T) {
-	r := rand.New(rand.NewPCG(7, 8))
-	for range 300 {
-		var notices []bundle.Notice
-		for i := range 1 + r.IntN(12) {
-			notices = append(notices, randomBar(r, i))
-		}
-		b := site(notices...)
-		b.Site.NoStorage = []bundle.NoStorage{"", bundle.StorageAll, bundle.StorageWarnings, bundle.StorageNone}[r.IntN(4)]
-		s := compile(t, b)
-		for range 10 {
-			v := decide.Visit{At: noon.Add(time.Duration(r.IntN(200)-100) * time.Hour), URL: []string{"/", "/book", "/de", "/other"}[r.IntN(4)], Memory: decide.Memory{Notices: map[string]decide.Acts{}}}
-			for _, n := range notices {
-				if r.IntN(4) == 0 {
-					v.Memory.Notices[n.ID] = decide.Acts{Closed: v.At.Add(-time.Duration(r.IntN(48)) * time.Hour)}
-				}
-			}
-			v.Memory.NoStorage = r.IntN(4) == 0
-			d := s.Decide(v)
-			require.Equal(t, plain(t, b, v), ids(d.Show))
-			carried := s.Carries(v.URL)
-			for _, n := range s.Ordered() {
-				excluded := len(n.Pages.Exclude) > 0 && n.Pages.Exclude[0].Path == v.URL
-				require.Equal(t, !excluded && n.State == bundle.Published, slices.Contains(carried, n.ID))
-			}
-			if !d.ValidUntil.IsZero() && len(v.Memory.Notices) == 0 {
-				later := v
-				later.At = d.ValidUntil.Add(-time.Second)
-				if later.At.After(v.At) {
-					require.Equal(t, ids(d.Show), ids(s.Decide(later).Show))
-				}
-			}
-		}
-	}
-}
-
-func randomBar(r *rand.Rand, i int) bundle.Notice {
-	alter := []func(*bundle.Notice){rank(r.IntN(3)), published(r.IntN(8) - 2), closed([]bundle.Period{"page", "P1D", "PT12H", "ever"}[r.IntN(4)])}
-	if r.IntN(2) == 0 {
-		from := schedule.LocalAt(noon, time.UTC) + schedule.Local((r.IntN(200)-150)*3600)
-		alter = append(alter, windows(schedule.Window{From: from.String(), Until: (from + schedule.Local((1+r.IntN(150))*3600)).String()}))
-	}
-	if r.IntN(3) == 0 {
-		alter = append(alter, except([]string{"/", "/book", "/de"}[r.IntN(3)]))
-	}
-	if r.IntN(3) == 0 {
-		alter = append(alter, slot(bundle.Bottom))
-	}
-	if r.IntN(5) == 0 {
-		alter = append(alter, state(bundle.Paused))
-	}
-	if r.IntN(4) == 0 {
-		ends := schedule.LocalAt(noon, time.UTC) + schedule.Local((r.IntN(200)-100)*3600)
-		c := countdown.Countdown{Kind: countdown.To, At: ends.String(), Then: []countdown.Then{countdown.Disappear, countdown.Stay, countdown.HandOver}[r.IntN(3)]}
-		if c.Then == countdown.HandOver {
-			c.HandTo = fmt.Sprintf("n%d", r.IntN(12)) // itself, or nobody, or in a circle, perhaps
-		}
-		alter = append(alter, counts(c))
-	}
-	alter = append(alter, level([]bundle.Level{bundle.Promotion, bundle.Information, bundle.Warning, bundle.Emergency}[r.IntN(4)]))
-	return bar(fmt.Sprintf("n%d", i), alter...)
-}
-
-// plain decides without index, sorting anew, straight from the rules.
-func plain(t *testing.T, b bundle.Bundle, v decide.Visit) []string {
-	t.Helper()
-	london, err := time.LoadLocation("Europe/London")
-	require.NoError(t, err)
-	sorted := slices.Clone(b.Notices)
-	slices.SortFunc(sorted, decide.Rivals)
-	out := []string{}
-	taken := map[bundle.Slot]int{}
-	for _, n := range sorted {
-		if n.State != bundle.Published || v.At.Before(*n.PublishedAt) {
-			continue
-		}
-		if n.Schedule != nil {
-			from, _ := schedule.ParseLocal(n.Schedule.Windows[0].From)
-			until, _ := schedule.ParseLocal(n.Schedule.Windows[0].Until)
-			if v.At.Before(from.In(london)) || !v.At.Before(until.In(london)) {
-				continue
-			}
-		}
-		if len(n.Pages.Exclude) > 0 && n.Pages.Exclude[0].Path == v.URL {
-			continue
-		}
-		if v.Memory.NoStorage && (b.Site.NoStorage == "none" && n.Level != bundle.Emergency ||
-			b.Site.NoStorage == "warnings" && n.Level != bundle.Emergency && n.Level != bundle.Warning) {
-			continue
-		}
-		if c := v.Memory.Notices[n.ID].Closed; !c.IsZero() {
-			away := map[bundle.Period]bool{"page": false, "ever": true, "P1D": v.At.Before(c.In(london).AddDate(0, 0, 1)), "PT12H": v.At.Before(c.Add(12 * time.Hour))}
-			if away[n.Memory.Closed] && n.Level != bundle.Emergency {
-				continue
-			}
-		}
-		ends := func(n bundle.Notice) time.Time {
-			l, err := schedule.ParseLocal(n.Countdown().At)
-			require.NoError(t, err)
-			return l.In(london)
-		}
-		if c := n.Countdown(); c != nil && c.Then != countdown.Stay && !v.At.Before(ends(n)) {
-			continue
-		}
-		given, had := false, false
-		for _, giver := range b.Notices {
-			if c := giver.Countdown(); c != nil && c.HandTo == n.ID && giver.ID != n.ID && giver.State == bundle.Published {
-				given, had = true, had || !v.At.Before(ends(giver))
-			}
-		}
-		if given && !had {
-			continue
-		}
-		limit := map[bundle.Slot]int{bundle.Top: 2, bundle.Bottom: 1}[n.GetSlot()]
-		if taken[n.GetSlot()] < limit {
-			taken[n.GetSlot()]++
-			out = append(out, n.ID)
-		}
-	}
-	return out
 }
 
 func TestExplanationsArePlain(t *testing.T) {

@@ -52,92 +52,93 @@ func compileDemand(n bundle.Notice, site bundle.Site) (*demand, fault.Faults) {
 	return out, nil
 }
 
-// met is how a visitor stands to a demand.
-type met struct {
+// answerStatus is how a visitor stands to a demand.
+type answerStatus struct {
 	holds bool
 	// Something was acknowledged once; of which version, and when.
 	given   bool
 	version int
 	at      time.Time
 	// It was of an earlier text, or dated in the future, or has run out.
-	outdated, future, over bool
-	until                  time.Time // zero if that is no instant
+	outdated, future, expired bool
+	until                     time.Time // zero if that is no instant
 }
 
-// met weighs what a visitor remembers against the demand (rule T7).
-func (d *demand) met(r *reading) met {
-	a, ok := r.visit.Memory.Acknowledged[d.as]
+// status weighs what a visitor remembers against the demand (rule T7).
+func (d *demand) status(e *evaluation) answerStatus {
+	a, ok := e.visit.Memory.Acknowledged[d.as]
 	if !ok || a.At.IsZero() {
-		return met{}
+		return answerStatus{}
 	}
-	m := met{given: true, version: a.Version, at: a.At}
-	now := r.visit.At
+	status := answerStatus{given: true, version: a.Version, at: a.At}
+	now := e.visit.At
 	switch {
 	case a.At.After(now.Add(consent.ClockSkew)):
-		m.future = true
+		status.future = true
 	case d.mark != "" && a.Of != d.mark || d.mark == "" && (a.Version < max(d.material, 1) || a.Version > d.version):
-		m.outdated = true
+		status.outdated = true
 	case d.period == bundle.PeriodPage:
-		m.over = r.visit.Memory.View.IsZero() || a.At.Before(r.visit.Memory.View)
+		status.expired = e.visit.Memory.View.IsZero() || a.At.Before(e.visit.Memory.View)
 	case d.period == bundle.PeriodSession:
-		m.over = r.visit.Memory.Session.IsZero() || a.At.Before(r.visit.Memory.Session)
+		status.expired = e.visit.Memory.Session.IsZero() || a.At.Before(e.visit.Memory.Session)
 	case d.period != bundle.PeriodEver:
-		m.until = d.span.After(a.At, r.zone())
-		m.over = !now.Before(m.until)
+		status.until = d.span.After(a.At, e.zone())
+		status.expired = !now.Before(status.until)
 	}
-	m.holds = !m.future && !m.outdated && !m.over
-	return m
+	status.holds = !status.future && !status.outdated && !status.expired
+	return status
 }
 
-// Demands reports whether the page at an address carries a published disclaimer
+// HasDisclaimer reports whether the page at an address carries a published disclaimer
 // that has to be answered, whether it still is by this visitor or not.
-func (s *Site) Demands(address string) bool {
+func (s *Site) HasDisclaimer(address string) bool {
 	if len(s.demands) == 0 {
 		return false
 	}
-	p, ok := s.at(address)
+	p, ok := s.pageAt(address)
 	return ok && slices.ContainsFunc(s.demands, func(i int32) bool { return s.takes(p, i) })
 }
 
-// acknowledged is the memory gate of a disclaimer that demands an answer.
-func (n *notice) acknowledged(r *reading) Step {
-	d, m := n.demand, n.demand.met(r)
-	st := Step{Gate: GateMemory, Rule: "T7", Passed: !m.holds, Pointer: "/content/disclaimer"}
-	say := func(t time.Time) string { return moment.Say(t, r.visit.At, r.zone()) }
+// disclaimerStep is the memory gate of a disclaimer that demands an answer.
+func (n *notice) disclaimerStep(e *evaluation) Step {
+	d := n.demand
+	asks, status := n.demandGate(e)
+	st := Step{Gate: GateMemory, Rule: "T7", Passed: asks, Pointer: "/content/disclaimer"}
+	say := func(t time.Time) string { return moment.Say(t, e.visit.At, e.zone()) }
 	what := "it"
 	if d.title != "" {
-		what = fmt.Sprintf("version %d of “%s”", m.version, d.title)
+		what = fmt.Sprintf("version %d of “%s”", status.version, d.title)
 	}
-	if m.given {
-		st.Saw = map[string]string{"acknowledged": say(m.at)}
+	if status.given {
+		st.Saw = map[string]string{"acknowledged": say(status.at)}
 		if d.title != "" {
-			st.Saw["version"], st.Saw["material"] = fmt.Sprint(m.version), fmt.Sprint(d.material)
+			st.Saw["version"], st.Saw["material"] = fmt.Sprint(status.version), fmt.Sprint(d.material)
 		}
 	}
 	switch {
-	case m.holds:
-		st.Why = fmt.Sprintf("This visitor acknowledged %s %s, and that holds", what, say(m.at))
-		if !m.until.IsZero() {
-			st.Why += " until " + say(m.until)
+	case status.holds:
+		st.Why = fmt.Sprintf("This visitor acknowledged %s %s, and that holds", what, say(status.at))
+		if !status.until.IsZero() {
+			st.Why += " until " + say(status.until)
 		}
 		st.Why += "."
-	case !m.given:
+	case !status.given:
 		st.Why = "This visitor has not acknowledged it yet."
-	case m.future:
+	case status.future:
 		st.Why = "What this visitor acknowledged is dated in the future, and does not count."
-	case m.outdated && m.version > d.version:
-		st.Why = fmt.Sprintf("This visitor acknowledged %s %s, which is not out.", what, say(m.at))
-	case m.outdated && d.title != "":
+	case status.outdated && status.version > d.version:
+		st.Why = fmt.Sprintf("This visitor acknowledged %s %s, which is not out.", what, say(status.at))
+	case status.outdated && d.title != "":
 		st.Why = fmt.Sprintf(
 			"This visitor acknowledged %s %s; version %d changed what it says.",
 			what,
-			say(m.at),
+			say(status.at),
 			d.material,
 		)
-	case m.outdated:
-		st.Why = fmt.Sprintf("This visitor acknowledged it %s; its text has changed since.", say(m.at))
+	case status.outdated:
+		st.Why = fmt.Sprintf("This visitor acknowledged it %s; its text has changed since.", say(status.at))
 	default:
-		st.Why = fmt.Sprintf("This visitor acknowledged %s %s; that held %s.", what, say(m.at), moment.Period(d.period))
+		st.Why = fmt.Sprintf("This visitor acknowledged %s %s; that held %s.", what, say(status.at), moment.Period(d.period))
 	}
 	return st
 }

@@ -11,7 +11,6 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/moment"
-	"mastflag/core/pages"
 )
 
 // A Gate is one of the questions a notice has to pass to show.
@@ -109,11 +108,14 @@ func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 		r.ValidUntil = &d.ValidUntil
 	}
 	r.Waiting = append(r.Waiting, d.Waiting...)
-	p, _ := s.at(v.URL)
-	reading := s.reading(v)
-	defer reading.done()
-	reading.page, reading.title = p.Subject, p.title
-	reading.consent = d.Consent
+	p, ok := s.pageAt(v.URL)
+	if !ok {
+		p.excluded = s.index.Everywhere()
+	}
+	e := s.newEvaluation(v)
+	defer e.release()
+	e.page, e.title = p.Subject, p.title
+	e.consent = d.Consent
 	shown, waiting := map[string]bool{}, map[string]bool{}
 	for _, n := range d.Waiting {
 		waiting[n.ID] = true
@@ -121,53 +123,60 @@ func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 	open := false // a question that shows is open
 	for _, n := range d.Show {
 		shown[n.ID] = true
-		open = open || s.quick[s.ids[n.ID]].consent && d.Consent.Open
+		open = open || s.candidates[s.ids[n.ID]].asksConsent && d.Consent.Open
 	}
 	for i := range s.notices {
-		n := &s.notices[i]
-		if !wanted(n.ID) {
+		if !wanted(s.notices[i].ID) {
 			continue
 		}
-		when, remembered := n.when(v, reading.zone(), s.zone), n.remembered(reading)
-		if st, kept := s.counted(n, reading, s.zone); kept && st.Gate == GateMemory {
-			remembered = st
-		} else if kept {
-			when = st
-		}
-		if s.quick[i].storage && v.Memory.NoStorage {
-			remembered = s.unkept()
-		}
-		if n.demand != nil && remembered.Passed {
-			remembered = n.acknowledged(reading)
-		}
-		whom := n.whom(reading)
-		if st, kept := n.consented(d.Consent); s.quick[i].consent && d.Consent != nil {
-			switch {
-			case st.Gate == GateMemory && (kept || remembered.Passed || v.Again):
-				remembered = st
-			case kept:
-				whom = st
-			}
-		}
-		if s.quick[i].purposes && whom.Passed {
-			whom = n.agreed(d.Consent)
-		}
-		a := Account{ID: n.ID, Shows: shown[n.ID], Waits: waiting[n.ID], Steps: []Step{
-			s.display(), n.state(), when, n.where(p.Subject), whom, remembered,
-			{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."},
-		}}
+		a := s.account(int32(i), p, e)
+		a.Shows, a.Waits = shown[a.ID], waiting[a.ID]
 		if _, failed := a.Reason(); !failed && !a.Waits {
-			a.Steps = append(a.Steps, s.slot(n, d, a.Shows, open && s.quick[i].yields))
+			a.Steps = append(a.Steps, s.slotStep(&s.notices[i], d, a.Shows, open && s.candidates[i].waitsForConsent))
 		}
 		if why, failed := a.Reason(); failed {
-			r.Held = append(r.Held, Held{ID: n.ID, Gate: why.Gate, Rule: why.Rule, Why: why.Why})
+			r.Held = append(r.Held, Held{ID: a.ID, Gate: why.Gate, Rule: why.Rule, Why: why.Why})
 		}
 		r.Explain = append(r.Explain, a)
 	}
 	return r
 }
 
-func (s *Site) display() Step {
+// account asks all gates but the slot about one notice. Where two rules answer for
+// one gate, the step is of the one that keeps the notice away.
+func (s *Site) account(i int32, p page, e *evaluation) Account {
+	c, n := &s.candidates[i], &s.notices[i]
+	time, memory, whom := s.scheduleStep(i, e), n.memoryStep(c, e), s.audienceStep(i, e)
+	if st, kept := s.countdownStep(n, e); kept && st.Gate == GateMemory {
+		memory = st
+	} else if kept {
+		time = st
+	}
+	if !c.storageGate(e) {
+		memory = s.noStorageStep()
+	}
+	if n.demand != nil && memory.Passed {
+		memory = n.disclaimerStep(e)
+	}
+	if c.asksConsent && e.consent != nil {
+		st := n.consentStep(c, e.consent)
+		switch {
+		case st.Gate == GateMemory && (!st.Passed || memory.Passed):
+			memory = st
+		case !st.Passed:
+			whom = st
+		}
+	}
+	if c.needsPurposes && whom.Passed {
+		whom = n.purposesStep(e.consent)
+	}
+	holdout := Step{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."}
+	return Account{ID: n.ID, Steps: []Step{
+		s.displayStep(), n.stateStep(), time, s.pagesStep(i, p), whom, memory, holdout,
+	}}
+}
+
+func (s *Site) displayStep() Step {
 	st := Step{Gate: GateDisplay, Rule: "G1", Passed: s.displays, Why: "The site's master switch is on."}
 	if !s.displays {
 		st.Why = "The site's master switch is off: no notice shows anywhere."
@@ -175,7 +184,7 @@ func (s *Site) display() Step {
 	return st
 }
 
-func (n *notice) state() Step {
+func (n *notice) stateStep() Step {
 	st := Step{Gate: GateState, Rule: "G2", Passed: n.GetState() == bundle.Published, Saw: map[string]string{"state": string(n.GetState())}, Pointer: "/state"}
 	switch n.GetState() {
 	case bundle.Published:
@@ -188,15 +197,18 @@ func (n *notice) state() Step {
 	return st
 }
 
-func (n *notice) when(v Visit, loc, site *time.Location) Step {
+func (s *Site) scheduleStep(i int32, e *evaluation) Step {
+	n := &s.notices[i]
+	at, visitors := e.visit.At, e.zone()
 	st := Step{Gate: GateSchedule, Rule: "S1", Pointer: "/schedule"}
-	clock := site
+	clock := s.zone
 	if n.schedule.Floating() {
-		st.Rule, clock = "S2", loc
+		st.Rule, clock = "S2", visitors
 	}
-	live, next := n.schedule.At(v.At, loc)
-	say := func(t time.Time) string { return moment.Say(t, v.At, clock) }
-	now := say(v.At.Truncate(time.Minute))
+	live, _ := s.timeGate(i, e, at.UnixMicro())
+	_, next := n.schedule.At(at, visitors)
+	say := func(t time.Time) string { return moment.Say(t, at, clock) }
+	now := say(at.Truncate(time.Minute))
 	st.Passed = live
 	st.Saw = map[string]string{"now": now, "clock": clock.String()}
 	switch {
@@ -210,7 +222,7 @@ func (n *notice) when(v Visit, loc, site *time.Location) Step {
 			st.Why = fmt.Sprintf("It was not published before %s; this moment is %s.", say(next), now)
 		}
 	default:
-		end, _ := n.schedule.EndIn(loc)
+		end, _ := n.schedule.EndIn(visitors)
 		st.Why = fmt.Sprintf("It ended %s; now it is %s.", say(end), now)
 		if end.IsZero() {
 			st.Why = "Its time had passed before it was published, so it never shows."
@@ -219,13 +231,19 @@ func (n *notice) when(v Visit, loc, site *time.Location) Step {
 	return st
 }
 
-func (n *notice) where(p pages.Subject) Step {
+func (s *Site) pagesStep(i int32, p page) Step {
+	n := &s.notices[i]
 	path := p.Path
-	o := n.pages.Test(p)
+	o := n.pages.Test(p.Subject)
 	st := Step{Gate: GatePages, Rule: "P1", Passed: o.Shows, Saw: map[string]string{"path": path}, Pointer: "/pages"}
+	if n.GetState() == bundle.Published { // only those are in the index
+		st.Passed = s.takes(p, i)
+	}
 	c := n.GetPages()
 	switch {
-	case o.Shows && n.spots != nil && len(n.spotsOn(p)) == 0:
+	case path == "":
+		st.Passed, st.Pointer, st.Why = false, "", "This address is not that of a page."
+	case o.Shows && n.spots != nil && len(n.spotsOn(p.Subject)) == 0:
 		st.Rule, st.Passed, st.Pointer = "B1", false, "/spots"
 		st.Why = fmt.Sprintf("None of its spots is for this page, %s.", path)
 	case o.Shows:
@@ -242,7 +260,8 @@ func (n *notice) where(p pages.Subject) Step {
 	return st
 }
 
-func (n *notice) whom(r *reading) Step {
+func (s *Site) audienceStep(i int32, e *evaluation) Step {
+	n := &s.notices[i]
 	st := Step{Gate: GateAudience, Rule: "A1", Passed: true, Pointer: "/audience", Why: "It is for everyone."}
 	if n.audience.Everyone() {
 		if n.Audience != nil && len(n.Audience.Parts) > 0 {
@@ -250,8 +269,8 @@ func (n *notice) whom(r *reading) Step {
 		}
 		return st
 	}
-	answer, _ := n.audience.Decide(r.facts())
-	st.Parts = n.audience.Explain(r.facts())
+	answer, _ := s.audienceGate(i, e)
+	st.Parts = n.audience.Explain(e.facts())
 	st.Passed, st.Waits = answer == audience.True, answer == audience.NotYet
 	settled := false
 	// The part that settles it: the first condition that answers as the whole does.
@@ -275,8 +294,8 @@ func (n *notice) whom(r *reading) Step {
 	return st
 }
 
-// unkept is the memory gate where the visitor's browser keeps nothing.
-func (s *Site) unkept() Step {
+// noStorageStep is the memory gate where the visitor's browser keeps nothing.
+func (s *Site) noStorageStep() Step {
 	st := Step{Gate: GateMemory, Rule: "M5", Why: "This visitor’s browser keeps nothing; there the site shows only emergencies."}
 	if s.bundle.Site.NoStorage == bundle.StorageWarnings {
 		st.Why = "This visitor’s browser keeps nothing; there the site shows only warnings and emergencies."
@@ -286,11 +305,11 @@ func (s *Site) unkept() Step {
 
 var actWords = map[string]string{"closed": "closed it", "clicked": "followed its link", "converted": "reached its goal", "answered": "answered it"}
 
-func (n *notice) remembered(r *reading) Step {
+func (n *notice) memoryStep(c *candidate, e *evaluation) Step {
 	st := Step{Gate: GateMemory, Rule: "M1", Passed: true, Pointer: "/memory", Why: "Nothing that this visitor did keeps it away."}
-	acts := r.visit.Memory.Notices[n.ID]
-	say := func(t time.Time) string { return moment.Say(t, r.visit.At, r.zone()) }
-	away, k := n.away(r)
+	acts := e.visit.Memory.Notices[n.ID]
+	say := func(t time.Time) string { return moment.Say(t, e.visit.At, e.zone()) }
+	away, a := n.memoryGate(c, e)
 	switch {
 	case n.GetLevel() == bundle.Emergency:
 		st.Rule, st.Passed = "M4", !away
@@ -307,33 +326,33 @@ func (n *notice) remembered(r *reading) Step {
 	case !away && len(n.limits) > 0:
 		st.Rule, st.Why = "M2", "It has not been shown to this visitor too often."
 	case !away:
-	case k.act != nil:
-		st.Passed, st.Pointer = false, "/memory/"+k.act.name
-		st.Saw = map[string]string{k.act.name: say(k.done)}
-		st.Why = fmt.Sprintf("This visitor %s %s; it stays away %s", actWords[k.act.name], say(k.done), moment.Period(k.act.period))
-		if !k.until.IsZero() {
-			st.Why += ", until " + say(k.until)
+	case a.act != nil:
+		st.Passed, st.Pointer = false, "/memory/"+a.act.name
+		st.Saw = map[string]string{a.act.name: say(a.actedAt)}
+		st.Why = fmt.Sprintf("This visitor %s %s; it stays away %s", actWords[a.act.name], say(a.actedAt), moment.Period(a.act.period))
+		if !a.until.IsZero() {
+			st.Why += ", until " + say(a.until)
 		}
 		st.Why += "."
 	default:
 		st.Passed, st.Rule, st.Pointer = false, "M2", "/memory/limits"
-		st.Saw = map[string]string{"shown": fmt.Sprint(k.shown)}
+		st.Saw = map[string]string{"shown": fmt.Sprint(a.shown)}
 		per := "on this visit"
-		if !k.limit.session {
-			per = "in " + strings.TrimPrefix(moment.Period(k.limit.said), "for ")
+		if !a.limit.session {
+			per = "in " + strings.TrimPrefix(moment.Period(a.limit.per), "for ")
 		}
-		st.Why = fmt.Sprintf("This visitor has seen it %s; the limit is %s %s", moment.Times(k.shown), moment.Times(k.limit.times), per)
-		if !k.until.IsZero() {
-			st.Why += ". It can come again " + say(k.until)
+		st.Why = fmt.Sprintf("This visitor has seen it %s; the limit is %s %s", moment.Times(a.shown), moment.Times(a.limit.times), per)
+		if !a.until.IsZero() {
+			st.Why += ". It can come again " + say(a.until)
 		}
 		st.Why += "."
 	}
 	return st
 }
 
-// slot says who has the place. d is the decision on the same visit; yields is
+// slotStep says who has the place. d is the decision on the same visit; yields is
 // whether the notice waits for an open consent question.
-func (s *Site) slot(n *notice, d Decision, shows, yields bool) Step {
+func (s *Site) slotStep(n *notice, d Decision, shows, yields bool) Step {
 	st := Step{Gate: GateSlot, Rule: "D2", Passed: shows, Pointer: "/slot"}
 	where := n.slot.Where(s.bundle.Site.Language)
 	if shows {
@@ -363,12 +382,12 @@ func (s *Site) slot(n *notice, d Decision, shows, yields bool) Step {
 		st.Why = fmt.Sprintf("The site allows no notice %s.", where)
 		return st
 	}
-	st.Why = fmt.Sprintf("There is room for %s %s, and %s took the place: %s.", moment.Count(capacity, "notice"), where, strings.Join(names, " and "), beats(first.Notice, n.Notice))
+	st.Why = fmt.Sprintf("There is room for %s %s, and %s took the place: %s.", moment.Count(capacity, "notice"), where, strings.Join(names, " and "), precedence(first.Notice, n.Notice))
 	return st
 }
 
-// beats says by which part of rule D1 the first of two rivals goes before the second.
-func beats(a, b bundle.Notice) string {
+// precedence says by which part of rule D1 the first of two rivals goes before the second.
+func precedence(a, b bundle.Notice) string {
 	switch {
 	case strength(a) != strength(b) && a.Kind == bundle.KindConsent && a.GetLevel() != bundle.Emergency:
 		return "a question of consent comes before all but emergencies"

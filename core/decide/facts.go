@@ -14,83 +14,83 @@ import (
 
 // A reading is one visit as the gates ask about it. It is used again for
 // other visits.
-type reading struct {
-	site   *Site
-	visit  Visit
-	page   pages.Subject // of the visit's address
-	title  string
-	frame  *audience.Frame
-	fresh  bool // the frame has not been reset for this visit yet
-	query  url.Values
-	parsed bool
-	loc    *time.Location // of the visitor's clock; nil until asked for
-	shows  []int32        // the notices that show
+type evaluation struct {
+	site       *Site
+	visit      Visit
+	page       pages.Subject // of the visit's address
+	title      string
+	frame      *audience.Frame
+	frameStale bool // the frame has not been reset for this visit yet
+	query      url.Values
+	parsed     bool
+	loc        *time.Location // of the visitor's clock; nil until asked for
+	shows      []int32        // the notices that show
 	// What holds of the visitor's consent; nil where nothing is asked.
 	consent *consent.State
 }
 
-// readings gives out readings of one site.
-type readings struct{ pool sync.Pool }
+// evaluations gives out readings of one site.
+type evaluations struct{ pool sync.Pool }
 
-func (s *Site) reading(v Visit) *reading {
-	r, _ := s.readings.pool.Get().(*reading)
-	if r == nil {
-		r = &reading{site: s}
-		r.frame = s.table.NewFrame(r.fact)
+func (s *Site) newEvaluation(v Visit) *evaluation {
+	e, _ := s.evaluations.pool.Get().(*evaluation)
+	if e == nil {
+		e = &evaluation{site: s}
+		e.frame = s.table.NewFrame(e.fact)
 	}
-	r.visit, r.fresh, r.parsed, r.query, r.loc, r.shows, r.consent = v, true, false, nil, nil, r.shows[:0], nil
-	return r
+	e.visit, e.frameStale, e.parsed, e.query, e.loc, e.shows, e.consent = v, true, false, nil, nil, e.shows[:0], nil
+	return e
 }
 
-func (r *reading) done() {
-	r.visit = Visit{}
-	r.site.readings.pool.Put(r)
+func (e *evaluation) release() {
+	e.visit = Visit{}
+	e.site.evaluations.pool.Put(e)
 }
 
 // facts returns the frame, ready for this visit.
-func (r *reading) facts() *audience.Frame {
-	if r.fresh {
-		r.frame.Reset()
-		r.fresh = false
+func (e *evaluation) facts() *audience.Frame {
+	if e.frameStale {
+		e.frame.Reset()
+		e.frameStale = false
 	}
-	return r.frame
+	return e.frame
 }
 
 // zone returns where the visitor's clock is; the site's if that is not known
 // (rule S2).
-func (r *reading) zone() *time.Location {
-	if r.loc == nil {
-		if r.loc = r.visit.zone(); r.loc == nil {
-			r.loc = r.site.zone
+func (e *evaluation) zone() *time.Location {
+	if e.loc == nil {
+		if e.loc = e.visit.zone(); e.loc == nil {
+			e.loc = e.site.zone
 		}
 	}
-	return r.loc
+	return e.loc
 }
 
 // fact finds a fact: as the visit gives it, or from what the visit and the
 // site have of it.
-func (r *reading) fact(k audience.Key, f audience.Fact) audience.Value {
-	if given, ok := r.visit.Facts[k.Name]; ok {
+func (e *evaluation) fact(k audience.Key, f audience.Fact) audience.Value {
+	if given, ok := e.visit.Facts[k.Name]; ok {
 		v, _ := f.Read(given) // Check has refused what cannot be read
 		return v
 	}
 	room, name, _ := strings.Cut(k.Name, ".")
 	switch room {
 	case "page":
-		return r.pageFact(name)
+		return e.pageFact(name)
 	case "utm":
-		return r.param("utm_" + name)
+		return e.param("utm_" + name)
 	case "clock":
-		return r.clockFact(name, k.Clock)
+		return e.clockFact(name, k.Clock)
 	case "notice":
 		if id, act, ok := cutLast(name); ok {
-			return audience.NumberValue(float64(r.visit.Memory.Notices[id].count(act)))
+			return audience.NumberValue(float64(e.visit.Memory.Notices[id].count(act)))
 		}
 	case "consent":
-		return r.consentFact(name)
+		return e.consentFact(name)
 	case "event":
 		if event, what, ok := cutLast(name); ok {
-			return r.eventFact(event, what, k.Within)
+			return e.eventFact(event, what, k.Within)
 		}
 	}
 	return audience.Value{}
@@ -111,57 +111,57 @@ func text(s string) audience.Value {
 	return audience.TextValue(s)
 }
 
-func (r *reading) pageFact(name string) audience.Value {
+func (e *evaluation) pageFact(name string) audience.Value {
 	switch name {
 	case "url":
-		return text(r.visit.URL)
+		return text(e.visit.URL)
 	case "path":
-		return text(r.page.Path)
+		return text(e.page.Path)
 	case "title":
-		return text(r.title)
+		return text(e.title)
 	case "type":
-		return text(r.page.Type)
+		return text(e.page.Type)
 	case "language":
-		return text(r.page.Language)
+		return text(e.page.Language)
 	case "tags":
-		if len(r.page.Tags) == 0 {
+		if len(e.page.Tags) == 0 {
 			return audience.Value{}
 		}
-		return audience.ListValue(r.page.Tags)
+		return audience.ListValue(e.page.Tags)
 	}
-	return r.param(strings.TrimPrefix(name, "query."))
+	return e.param(strings.TrimPrefix(name, "query."))
 }
 
 // param is a parameter of the address's query; the first of several.
-func (r *reading) param(name string) audience.Value {
-	if r.page.Query == "" {
+func (e *evaluation) param(name string) audience.Value {
+	if e.page.Query == "" {
 		return audience.Value{}
 	}
-	if !r.parsed {
-		r.parsed = true
-		r.query, _ = url.ParseQuery(r.page.Query) // what can be read of it
+	if !e.parsed {
+		e.parsed = true
+		e.query, _ = url.ParseQuery(e.page.Query) // what can be read of it
 	}
-	if values, ok := r.query[name]; ok {
+	if values, ok := e.query[name]; ok {
 		return audience.TextValue(values[0])
 	}
 	return audience.Value{}
 }
 
-func (r *reading) clockFact(name, clock string) audience.Value {
-	loc := r.zone()
+func (e *evaluation) clockFact(name, clock string) audience.Value {
+	loc := e.zone()
 	switch clock {
 	case "", schedule.ClockVisitor:
 	case schedule.ClockSite:
-		loc = r.site.zone
+		loc = e.site.zone
 	default:
 		if z := zone(clock); z != nil {
 			loc = z
 		}
 	}
-	t := r.visit.At.In(loc)
+	t := e.visit.At.In(loc)
 	switch name {
 	case "date":
-		return audience.LocalValue(schedule.LocalAt(r.visit.At, loc))
+		return audience.LocalValue(schedule.LocalAt(e.visit.At, loc))
 	case "hour":
 		return audience.NumberValue(float64(t.Hour()))
 	}
@@ -170,12 +170,12 @@ func (r *reading) clockFact(name, clock string) audience.Value {
 
 // consentFact is what holds of the visitor's consent: the purposes that were
 // agreed to or need no consent here, and whether an answer holds.
-func (r *reading) consentFact(name string) audience.Value {
+func (e *evaluation) consentFact(name string) audience.Value {
 	switch {
-	case r.consent == nil:
+	case e.consent == nil:
 	case name == "granted":
-		return audience.ListValue(r.consent.Granted)
-	case name == "answered" && r.consent.Answered:
+		return audience.ListValue(e.consent.Granted)
+	case name == "answered" && e.consent.Answered:
 		return audience.TextValue("yes")
 	}
 	return audience.Value{}
@@ -183,26 +183,26 @@ func (r *reading) consentFact(name string) audience.Value {
 
 // eventFact counts events, or the calendar days since the last one on the
 // visitor's clock.
-func (r *reading) eventFact(event, what, within string) audience.Value {
-	times := r.visit.Memory.Events[event]
+func (e *evaluation) eventFact(event, what, within string) audience.Value {
+	times := e.visit.Memory.Events[event]
 	if what == "daysSince" {
 		var last time.Time
 		for _, t := range times {
-			if t.After(last) && !t.After(r.visit.At) {
+			if t.After(last) && !t.After(e.visit.At) {
 				last = t
 			}
 		}
 		if last.IsZero() {
 			return audience.Value{}
 		}
-		day := func(t time.Time) int64 { return int64(schedule.LocalAt(t, r.zone())) / 86_400 }
-		return audience.NumberValue(float64(day(r.visit.At) - day(last)))
+		day := func(t time.Time) int64 { return int64(schedule.LocalAt(t, e.zone())) / 86_400 }
+		return audience.NumberValue(float64(day(e.visit.At) - day(last)))
 	}
 	n := len(times)
 	if span, err := schedule.ParseSpan(within); err == nil {
 		n = 0
 		for _, t := range times {
-			if span.After(t, r.zone()).After(r.visit.At) {
+			if span.After(t, e.zone()).After(e.visit.At) {
 				n++
 			}
 		}
@@ -222,6 +222,6 @@ func DeviceOf(width int) string {
 	return "desktop"
 }
 
-// TooMuch reports whether a page that shows so many notices, and has no room
+// TooMany reports whether a page that shows so many notices, and has no room
 // for so many more, carries more than it should: a third is one too many.
-func TooMuch(shows, held int) bool { return held > 0 || shows > 2 }
+func TooMany(shows, held int) bool { return held > 0 || shows > 2 }

@@ -22,7 +22,7 @@ func (d DependsOnVisitor) Error() string { return string(d) }
 // An Inclusion is what holds of a block on a page for everyone.
 type Inclusion struct {
 	// It stands there now.
-	Stands bool
+	Shows bool
 	// When that changes next by its time; zero if never.
 	Until time.Time
 	// Language of the page.
@@ -38,21 +38,21 @@ func (s *Site) Include(id, address string, at time.Time) (Inclusion, error) {
 		return Inclusion{}, ErrNoBlock
 	}
 	n := &s.notices[i]
-	if why := n.visitors(); why != "" {
+	if why := n.visitorDependence(); why != "" {
 		return Inclusion{}, DependsOnVisitor(why)
 	}
-	p, ok := s.at(address)
+	p, ok := s.pageAt(address)
 	if !ok {
 		return Inclusion{}, fmt.Errorf("%q is not the path of a page", address)
 	}
 	live, change := n.schedule.At(at, s.zone)
 	in := Inclusion{Until: change, Language: p.Language}
-	in.Stands = s.displays && live && s.takes(p, i)
+	in.Shows = s.displays && live && s.takes(p, i)
 	return in, nil
 }
 
-// visitors says what of a notice depends on who visits, "" if nothing does.
-func (n *notice) visitors() string {
+// visitorDependence says what of a notice depends on who visits, "" if nothing does.
+func (n *notice) visitorDependence() string {
 	_, demands := n.Disclaimer()
 	switch {
 	case n.Kind != bundle.KindBlock || n.slot != bundle.Inline:
@@ -63,7 +63,7 @@ func (n *notice) visitors() string {
 		return "it is for " + n.audience.Phrase() + " alone"
 	case n.schedule.Floating():
 		return "its times are on each visitor’s own clock"
-	case n.asks || n.count != nil && n.count.Kind == countdown.Visitor:
+	case n.dependsOnVisit || n.count != nil && n.count.Kind == countdown.Visitor:
 		return "its countdown is each visitor’s own"
 	case n.Closable():
 		return "visitors can close it"

@@ -51,9 +51,9 @@ func TestIncludedAsDecided(t *testing.T) {
 				continue
 			}
 			require.NoError(t, err)
-			require.Equal(t, shows(at), in.Stands, "%s on %s at %s", block, page, at)
-			stands[in.Stands]++
-			if in.Stands && !in.Until.IsZero() {
+			require.Equal(t, shows(at), in.Shows, "%s on %s at %s", block, page, at)
+			stands[in.Shows]++
+			if in.Shows && !in.Until.IsZero() {
 				require.True(t, shows(in.Until.Add(-time.Second)))
 				require.False(t, shows(in.Until), "%s on %s at %s", block, page, in.Until)
 			}

@@ -42,30 +42,30 @@ func (n *notice) spotsOn(p pages.Subject) (at []int) {
 	return at
 }
 
-// find finds the published notices of a page: those whose conditions take it, but
+// noticesOf finds the published notices of a page: those whose conditions take it, but
 // for those none of whose spots is for it.
-func (s *Site) find(p pages.Subject) (here, barred []int32) {
-	here, barred = s.index.Find(p)
+func (s *Site) noticesOf(p pages.Subject) (included, excluded []int32) {
+	included, excluded = s.index.Find(p)
 	for _, i := range s.spotted {
 		if len(s.notices[i].spotsOn(p)) > 0 {
 			continue
 		}
-		if at, is := slices.BinarySearch(here, i); is {
-			here = slices.Delete(slices.Clone(here), at, at+1)
+		if at, is := slices.BinarySearch(included, i); is {
+			included = slices.Delete(slices.Clone(included), at, at+1)
 		}
 		if _, everywhere := slices.BinarySearch(s.index.Everywhere(), i); !everywhere {
 			continue
 		}
-		if at, is := slices.BinarySearch(barred, i); !is {
-			barred = slices.Insert(slices.Clone(barred), at, i)
+		if at, is := slices.BinarySearch(excluded, i); !is {
+			excluded = slices.Insert(slices.Clone(excluded), at, i)
 		}
 	}
-	return here, barred
+	return included, excluded
 }
 
-// Unplaced returns the known pages that a notice in the page carries, and on which it
+// PagesWithoutSpot returns the known pages that a notice in the page carries, and on which it
 // has no spot: none is for the page, or none of those that are was found on it.
-func (s *Site) Unplaced(id string) (paths []string) {
+func (s *Site) PagesWithoutSpot(id string) (paths []string) {
 	n := s.byID(id)
 	spots := n.AllSpots()
 	if n.slot != bundle.Inline || len(spots) == 0 {
@@ -102,11 +102,11 @@ func (s *Site) Spots(id, address string) (at []int, some bool) {
 	return n.spotsOn(p), true
 }
 
-// Standing returns, of notices that show on the page at an address, those that stand
+// PlacementOrder returns, of notices that show on the page at an address, those that stand
 // in it, in the order in which they stand there, as far as the page was read: by
 // where the first of their spots that was found is; at one spot, and where nothing is
 // known, in the order given. ids are in the order of D1.
-func (s *Site) Standing(ids []string, address string) []string {
+func (s *Site) PlacementOrder(ids []string, address string) []string {
 	p, _ := s.Subject(address)
 	spots := s.pages[p.Path].spots
 	var out []string

@@ -13,47 +13,45 @@ import (
 // consent question. It answers whether the site displays anything or not.
 type Trial struct {
 	page page
-	r    *reading
+	e    *evaluation
 }
 
 // Try returns the trial of a visit; ok is false if its address is none.
 func (s *Site) Try(v Visit) (t Trial, ok bool) {
-	p, ok := s.at(v.URL)
+	p, ok := s.pageAt(v.URL)
 	if !ok {
 		return Trial{}, false
 	}
-	r := s.reading(v)
-	r.page, r.title = p.Subject, p.title
-	s.consentOf(r, v.At.UnixMicro())
-	return Trial{p, r}, true
+	e := s.newEvaluation(v)
+	e.page, e.title = p.Subject, p.title
+	s.consentOf(e, v.At.UnixMicro())
+	return Trial{p, e}, true
 }
 
 // Done gives back what the trial is worked out with; it answers nothing after.
-func (t Trial) Done() { t.r.done() }
+func (t Trial) Done() { t.e.release() }
 
-// Meets reports whether nothing but its audience, or room, can keep the
+// Passes reports whether nothing but its audience, or room, can keep the
 // published notice of that id from this page view.
-func (t Trial) Meets(id string) bool {
-	s, r := t.r.site, t.r
+func (t Trial) Passes(id string) bool {
+	s, e := t.e.site, t.e
 	i, ok := s.ids[id]
 	if !ok {
 		return false
 	}
-	next, n := int64(never), &s.notices[i]
-	if !s.takes(t.page, i) || !s.live(i, r, r.visit.At.UnixMicro(), &next) {
+	n := &s.notices[i]
+	if live, _ := s.timeGate(i, e, e.visit.At.UnixMicro()); !live || !s.takes(t.page, i) {
 		return false
 	}
-	if s.quick[i].counts {
-		if shows, _, _ := s.counts(n, r); !shows {
-			return false
-		}
+	if s.candidates[i].needsCountdown && s.countdownGate(n, e).blocker != nil {
+		return false
 	}
-	return n.lacks(r.consent) == ""
+	return n.purposesGate(e.consent)
 }
 
-// Settled returns what the trial has of a fact; ok is false of what only the
+// Known returns what the trial has of a fact; ok is false of what only the
 // visitor knows.
-func (t Trial) Settled(k audience.Key) (v audience.Value, ok bool) {
+func (t Trial) Known(k audience.Key) (v audience.Value, ok bool) {
 	room, rest, _ := strings.Cut(k.Name, ".")
 	switch room {
 	case "page":
@@ -69,14 +67,14 @@ func (t Trial) Settled(k audience.Key) (v audience.Value, ok bool) {
 		return audience.Value{}, false
 	}
 	f, _ := audience.Lookup(k.Name)
-	return t.r.fact(k, f), true
+	return t.e.fact(k, f), true
 }
 
 // Decide decides the trial for a visitor of whom facts are known, who acted on
 // notices as early as could be where they ask for that. held are those there is
 // no room for.
 func (t Trial) Decide(facts map[string]any) (d Decision, held []string) {
-	s, v := t.r.site, t.r.visit
+	s, v := t.e.site, t.e.visit
 	own := map[string]any{}
 	for name, value := range v.Facts {
 		own[name] = value
@@ -96,13 +94,13 @@ func (t Trial) Decide(facts map[string]any) (d Decision, held []string) {
 			own[name] = value
 			continue
 		}
-		acts[id] = acts[id].done(act, int(value.(float64)), s.earliest(id, v.At))
+		acts[id] = acts[id].with(act, int(value.(float64)), s.earliest(id, v.At))
 	}
 	v.Facts, v.Memory.Notices = own, acts
 	p := t.page
 	if len(query) > 0 {
 		v.URL += "?" + query.Encode()
-		p, _ = s.at(v.URL)
+		p, _ = s.pageAt(v.URL)
 	}
 	var list []int32
 	d = s.decideOn(p, v, &list)
@@ -120,8 +118,8 @@ func (s *Site) earliest(id string, now time.Time) time.Time {
 	return now.Add(-time.Second)
 }
 
-// done returns the acts with one of them done n times, at an instant.
-func (a Acts) done(act string, n int, at time.Time) Acts {
+// with returns the acts with one of them done n times, at an instant.
+func (a Acts) with(act string, n int, at time.Time) Acts {
 	if n < 1 {
 		return a
 	}

@@ -149,11 +149,11 @@ func pathOf(url string) string {
 	return rest[i:]
 }
 
-var zones sync.Map // of *time.Location by name, nil where there is none
+var zoneCache sync.Map // of *time.Location by name, nil where there is none
 
 // zone returns the IANA zone of that name, or nil.
 func zone(name string) *time.Location {
-	if loc, ok := zones.Load(name); ok {
+	if loc, ok := zoneCache.Load(name); ok {
 		return loc.(*time.Location)
 	}
 	if len(name) > 64 {
@@ -163,6 +163,6 @@ func zone(name string) *time.Location {
 	if err != nil {
 		return nil // not kept: a stranger must not be able to fill the memory
 	}
-	zones.Store(name, loc)
+	zoneCache.Store(name, loc)
 	return loc
 }

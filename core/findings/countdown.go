@@ -104,7 +104,7 @@ func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 		return
 	}
 	when := moment.Say(over, c.at, c.site.Zone())
-	whole := c.site.Whole(n.ID)
+	whole := c.site.FullSchedule(n.ID)
 	live, _ := whole.SiteAt(c.at)
 	switch {
 	case !over.After(c.at) && live && d.GetThen() == countdown.Stay && n.GetState() == bundle.Published:
@@ -132,7 +132,7 @@ func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 // each visitor's clock, and never while its notice is live; false where that is not
 // known of all the moments looked at.
 func (c *checker) neverSeen(n bundle.Notice) bool {
-	count, whole := c.site.Countdown(n.ID), c.site.Whole(n.ID)
+	count, whole := c.site.Countdown(n.ID), c.site.FullSchedule(n.ID)
 	runsOut := false
 	for _, zone := range append([]string{c.site.Zone().String()}, clocks...) {
 		loc, err := schedule.Zone(zone)

@@ -197,7 +197,7 @@ func (c *checker) when(i int, n bundle.Notice) {
 	c.countdownNow(i, n, title)
 	if when := c.site.Schedule(n.ID); n.GetState() != bundle.Draft || n.Schedule != nil {
 		var noEnd []Mend
-		if live, _ := c.site.Whole(n.ID).SiteAt(c.at); n.Schedule != nil && !live {
+		if live, _ := c.site.FullSchedule(n.ID).SiteAt(c.at); n.Schedule != nil && !live {
 			noEnd = []Mend{remove("Give it no end", "/schedule")}
 		}
 		if end, ends := when.End(); ends && end.IsZero() {
@@ -261,7 +261,7 @@ func (c *checker) spots(i int, n bundle.Notice, title string) {
 			"Point at its spot on the stage, or show it elsewhere.", add("Show it at the top", "/slot", bundle.Top))
 		return
 	}
-	without := c.site.Unplaced(n.ID)
+	without := c.site.PagesWithoutSpot(n.ID)
 	if len(without) == 0 {
 		return
 	}
@@ -301,8 +301,8 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 		f := Finding{Code: Nobody, Severity: Alarm, Notices: []string{n.ID}, Pointers: []string{fault.Pointer("notices", i) + "/audience"},
 			What: fmt.Sprintf("No one can ever see %s: it is for %s, and there can be no such visitor.", title, a.Phrase()), Mend: "Change or remove one of the conditions that exclude each other."}
 		// Whichever part stands in the way of all others can be set aside.
-		for _, p := range a.Blocking() {
-			f.Mends = append(f.Mends, setAside("Set aside: "+p.Says, "/audience"+p.Pointer))
+		for _, p := range a.ConflictingParts() {
+			f.Mends = append(f.Mends, setAside("Set aside: "+p.Phrase, "/audience"+p.Pointer))
 			f.Pointers = append(f.Pointers, fault.Pointer("notices", i)+"/audience"+p.Pointer)
 		}
 		f.Mends = append(f.Mends, remove("Show it to everyone", "/audience"))
@@ -312,13 +312,13 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 		c.add(Everybody, Remark, i, "/audience", title+" has conditions that every visitor fulfils.", "Remove them; nothing changes.", remove("Remove the conditions", "/audience"))
 		return
 	}
-	for _, p := range a.Idle() {
+	for _, p := range a.RedundantParts() {
 		at := "/audience" + p.Pointer
 		if p.Never {
-			c.add(IdlePart, Caution, i, at, fmt.Sprintf("A condition of %s can never hold: visitors %s.", title, p.Says), "Correct it, or set it aside.", setAside("Set it aside", at))
+			c.add(IdlePart, Caution, i, at, fmt.Sprintf("A condition of %s can never hold: visitors %s.", title, p.Phrase), "Correct it, or set it aside.", setAside("Set it aside", at))
 			continue
 		}
-		c.add(IdlePart, Remark, i, at, fmt.Sprintf("A condition of %s makes no difference: visitors %s. The others say as much.", title, p.Says), "Set it aside; nothing changes.", setAside("Set it aside", at))
+		c.add(IdlePart, Remark, i, at, fmt.Sprintf("A condition of %s makes no difference: visitors %s. The others say as much.", title, p.Phrase), "Set it aside; nothing changes.", setAside("Set it aside", at))
 	}
 }
 

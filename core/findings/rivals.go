@@ -64,7 +64,7 @@ func (r *rival) asks(prefix string) bool {
 func (r *rival) someone(settled func(audience.Key) (audience.Value, bool), as []byte) (with []byte, can bool) {
 	as = binary.AppendUvarint(as, uint64(r.i))
 	from := len(as)
-	as = r.to.Settles(settled, as)
+	as = r.to.AppendAnswers(settled, as)
 	can, known := r.can[string(as[from:])]
 	if !known {
 		_, can = audience.Witness(settled, r.to)
@@ -126,10 +126,10 @@ func (c *checker) rivals() {
 		if len(rs) <= capacity || capacity < 1 {
 			continue
 		}
-		slices.SortFunc(rs, func(a, b *rival) int { return decide.Rivals(a.n, b.n) })
+		slices.SortFunc(rs, func(a, b *rival) int { return decide.CompareRivals(a.n, b.n) })
 		ids := make([]int32, len(rs))
 		sets := make([]pages.Set, len(rs))
-		where := c.site.Distinct()
+		where := c.site.DistinctPages()
 		for k, r := range rs {
 			ids[k] = int32(k)
 			sets[k], _ = pages.Compile(r.n.GetPages(), c.names)
@@ -180,7 +180,7 @@ func (c *checker) on(path string, rs []*rival, here []int32) (list []*rival, key
 		if !strings.HasPrefix(k.Name, "page.") {
 			return audience.Value{}, false
 		}
-		return trial.Settled(k)
+		return trial.Known(k)
 	}
 	var as []byte
 	for _, k := range here {
@@ -308,7 +308,7 @@ func (m *meeting) moments(in [][]schedule.Interval, loc *time.Location, zones []
 		for _, i := range in[k] {
 			take(i.From)
 		}
-		dates, hoursOf := r.to.Turns()
+		dates, hoursOf := r.to.TurningPoints()
 		hours = append(hours, hoursOf...)
 		turning = turning || r.turns != nil || dates != nil || hours != nil
 		for _, d := range dates {
@@ -370,21 +370,21 @@ func (m *meeting) held(t time.Time, zone string, stronger []*rival, loser *rival
 // winners returns those of the stronger that are shown on a page view, where the
 // loser is held back by as many as there is room for; nil where it is not.
 func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (winners []*rival) {
-	if !trial.Meets(loser.n.ID) {
+	if !trial.Passes(loser.n.ID) {
 		return nil
 	}
 	// Page views of which the same is settled end the same.
-	as, can := loser.someone(trial.Settled, m.as[:0])
+	as, can := loser.someone(trial.Known, m.as[:0])
 	if !can {
 		return nil
 	}
 	defer func() { m.as = as }()
 	var meets []*rival
 	for _, w := range stronger {
-		if !trial.Meets(w.n.ID) {
+		if !trial.Passes(w.n.ID) {
 			continue
 		}
-		if with, can := w.someone(trial.Settled, as); can {
+		if with, can := w.someone(trial.Known, as); can {
 			meets, as = append(meets, w), with
 		}
 	}
@@ -400,14 +400,14 @@ func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 	for _, w := range meets[:m.capacity] {
 		together = append(together, w.to)
 	}
-	facts, ok := audience.Witness(trial.Settled, together...)
+	facts, ok := audience.Witness(trial.Known, together...)
 	if !ok {
 		together = together[:1]
 		for _, w := range meets {
 			if len(together) > m.capacity {
 				break
 			}
-			if with, can := audience.Witness(trial.Settled, append(slices.Clone(together), w.to)...); can {
+			if with, can := audience.Witness(trial.Known, append(slices.Clone(together), w.to)...); can {
 				together, facts = append(together, w.to), with
 			}
 		}
@@ -439,7 +439,7 @@ func (m *meeting) visits(t time.Time, zone string, list []*rival) []decide.Visit
 		v.Facts["locale.zone"] = zone
 	}
 	out := []decide.Visit{v}
-	if m.site.Asks() != "" {
+	if m.site.ConsentNotice() != "" {
 		var all []string
 		for _, p := range m.b.Site.Setup().Purposes {
 			all = append(all, p.ID)

@@ -259,7 +259,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		}
 	}
 	d.Original = original(n, staged)
-	d.Unplaced = append([]string{}, site.Unplaced(row.ID)...)
+	d.Unplaced = append([]string{}, site.PagesWithoutSpot(row.ID)...)
 	d.Times = times(n.GetSchedule(), site.Schedule(row.ID), v)
 	d.Count = reading(site.Countdown(row.ID), n, v)
 	return d, nil

@@ -139,7 +139,7 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	for _, s := range decision.Show {
 		out.Shows = append(out.Shows, s.ID)
 	}
-	out.Standing = append([]string{}, v.site.Standing(out.Shows, v.visit.URL)...)
+	out.Standing = append([]string{}, v.site.PlacementOrder(out.Shows, v.visit.URL)...)
 	for _, s := range decision.Waiting {
 		out.Waits = append(out.Waits, s.ID)
 	}
@@ -215,7 +215,7 @@ func (v viewpoint) cards(ctx context.Context, out *View, list []bundle.Notice, s
 	for _, ac := range v.site.ExplainOf(v.visit, ids).Explain {
 		accounts[ac.ID] = ac
 	}
-	on, err := v.site.Carriers(ctx, v.visit)
+	on, err := v.site.PageCounts(ctx, v.visit)
 	if err != nil {
 		return err
 	}
@@ -512,13 +512,13 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 				crowd++
 			}
 		}
-		for _, id := range v.site.Carries(p.Path) {
+		for _, id := range v.site.PlacedOn(p.Path) {
 			if soon[id] {
 				page.Soon = append(page.Soon, id)
 			}
 		}
 		held, _ := v.site.HeldBack(visit)
-		page.TooMuch = decide.TooMuch(crowd, len(held))
+		page.TooMuch = decide.TooMany(crowd, len(held))
 		out.Pages = append(out.Pages, page)
 		mentioned = append(append(mentioned, page.Shows...), page.Soon...)
 	}
@@ -553,7 +553,7 @@ func (a *Admin) table(c *call, m Moment) (Table, error) {
 		visit := v.visit
 		visit.URL = p.Path
 		has := map[string]string{}
-		for _, id := range v.site.Carries(p.Path) {
+		for _, id := range v.site.PlacedOn(p.Path) {
 			has[id] = "soon"
 		}
 		d := v.site.Decide(visit)

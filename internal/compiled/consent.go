@@ -132,7 +132,7 @@ func (s *Site) consents(base string) error {
 				s.askeds[n.ID][worded{tag, place.Rule, place.Words}] = asked{raw, a.Hash}
 				s.Shown[a.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, Rule: place.Rule, HTML: a.HTML, CSS: a.CSS, Asked: setup.Asked(), Of: setup.Marks()}
 			}
-			if n.ID != s.Asks() {
+			if n.ID != s.ConsentNotice() {
 				continue
 			}
 			words := consent.InLanguage(tag)
@@ -236,5 +236,5 @@ func (s *Site) Part(language string) []byte {
 	if p, ok := s.parts[language]; ok {
 		return p
 	}
-	return s.parts[wording.Choose(s.pieces[s.Asks()].wordings, language, s.Bundle().Site.Language)]
+	return s.parts[wording.Choose(s.pieces[s.ConsentNotice()].wordings, language, s.Bundle().Site.Language)]
 }

@@ -66,7 +66,7 @@ func (d *Delivery) block(c *gin.Context) {
 		return
 	}
 	body, kind := "", "text/html; charset=utf-8"
-	if in.Stands {
+	if in.Shows {
 		if body, err = d.blockText(site, c.Param("id"), cmp.Or(c.Query("language"), in.Language)); err != nil {
 			problem.Write(c, problem.Problem{
 				Status: http.StatusInternalServerError,

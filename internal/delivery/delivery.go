@@ -450,7 +450,7 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 		Signal   bool         `json:"signal,omitempty"`
 		Hash     string       `json:"hash"`
 		Mark     string       `json:"mark"`
-	}{state.Rule, state.Granted, state.Answered, state.Signal, s.Hash(s.Asks(), language, state.Row), d.marks.of(s.Bundle().Site.Key, decision.At)})
+	}{state.Rule, state.Granted, state.Answered, state.Signal, s.Hash(s.ConsentNotice(), language, state.Row), d.marks.of(s.Bundle().Site.Key, decision.At)})
 	if err != nil {
 		return out
 	}
@@ -463,7 +463,7 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 // needs to tell of an answer, to give its receipt and to erase it.
 func (d *Delivery) disclaimed(out []byte, s *compiled.Site, a ask, decision decide.Decision, language string) []byte {
 	part := s.Disclaiming(language)
-	if part == nil || !s.Demands(a.URL) {
+	if part == nil || !s.HasDisclaimer(a.URL) {
 		return out // it has none, or one that says nothing
 	}
 	out = append(append(out, `,"disclaimer":`...), part[:len(part)-1]...)
