@@ -35,8 +35,8 @@ rules: ## what the accessibility check asks for, in each language, from axe-core
 
 test: build lint browser nginx ## everything: linters, unit tests, end-to-end tests in Chromium
 	cd web && npm run --silent test
-	$(GO) test -tags $(TAGS) -timeout 20m ./cmd/... ./core/... ./internal/...
-	$(GO) test -tags $(TAGS) -timeout 20m ./e2e
+	$(GO) test -tags $(TAGS) -timeout 20m -shuffle=on ./cmd/... ./core/... ./internal/...
+	$(GO) test -tags $(TAGS) -timeout 20m -parallel 3 -shuffle=on ./e2e
 
 lint: install
 	@test -z "$$(gofmt -l cmd core internal e2e)" || { gofmt -l cmd core internal e2e; echo "run make format"; exit 1; }

@@ -112,6 +112,7 @@ type world struct {
 
 func newWorld(t *testing.T) *world {
 	t.Helper()
+	t.Parallel() // each world has its own addresses, data and clock
 	w := &world{t: t, clock: &clock.Settable{}}
 	w.clock.Set(start)
 	ours, err := net.Listen("tcp", "127.0.0.1:0")

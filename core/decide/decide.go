@@ -371,7 +371,10 @@ type round struct {
 func (r *round) consider(i int32) {
 	s, e := r.site, r.evaluation
 	c, n := &s.candidates[i], &s.notices[i]
-	live, change := s.timeGate(i, e, r.now)
+	live, change := c.simpleTime(r.now) // with the next lines timeGate, without its call
+	if c.needsSchedule {
+		live, change = n.scheduleTime(e)
+	}
 	r.next = min(r.next, change)
 	if !live || c.hasVisitGates && !r.visitGates(c, n) {
 		return
