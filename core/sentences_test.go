@@ -93,8 +93,8 @@ func TestSentences(t *testing.T) {
 	out.WriteString(end())
 	add, end = section("Findings")
 	for _, f := range findings.Check(s, now) {
-		add(string(f.Code) + ": " + f.What + " " + f.Mend)
-		for _, m := range f.Mends {
+		add(string(f.Code) + ": " + f.What + " " + f.Fix)
+		for _, m := range f.Fixes {
 			add("offers: " + m.Label)
 		}
 	}
@@ -149,7 +149,7 @@ func (g generator) notice(i int) bundle.Notice {
 		n.Audience = &node
 	}
 	closable := g.IntN(4) > 0
-	n.Memory = &bundle.Memory{Closable: &closable, Closed: bundle.Period(g.of("page", "session", "P1D", "PT12H", "P1M", "ever"))}
+	n.Memory = &bundle.Memory{Closable: &closable, HideAfterClose: bundle.Period(g.of("page", "session", "P1D", "PT12H", "P1M", "ever"))}
 	for range g.IntN(3) {
 		n.Memory.Limits = append(n.Memory.Limits, bundle.Limit{Times: 1 + g.IntN(3), Per: bundle.Period(g.of("session", "P7D", "PT1H"))})
 	}

@@ -144,7 +144,7 @@ func TestCountdownIsMade(t *testing.T) {
 	assert.Equal(t, countdown.Round, c.Frame)
 	assert.Equal(t, countdown.Say, c.Then)
 	assert.Contains(t, n.Draft.Wordings()["en"].Message, "Doors close in {countdown}")
-	assert.Equal(t, "<p>Doors are closed.</p>", n.Draft.Wordings()["en"].After)
+	assert.Equal(t, "<p>Doors are closed.</p>", n.Draft.Wordings()["en"].ExpiredMessage)
 	ines.at("(e => { e.scrollIntoView({ block: 'center' }); const r = e.getClientRects()[0]; return [r.x + 10, r.y + r.height / 2] })(document.querySelector('[data-control=countdown]'))")
 	ines.press("Remove the countdown")
 	ines.until("!document.querySelector('[data-control=countdown]')")

@@ -191,7 +191,7 @@ func TestThreeTimesAWeek(t *testing.T) {
 func TestStaysAwayOnceFollowed(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("follow", "See the fares", func(n *bundle.Notice) {
-		n.Memory = &bundle.Memory{Clicked: "P30D"}
+		n.Memory = &bundle.Memory{HideAfterClick: "P30D"}
 		n.Content.Wordings["en"] = bundle.Wording{Message: "See the fares", Link: &bundle.Link{Href: "/fares", Label: "Fares"}}
 	}))
 	v := person(t)

@@ -350,7 +350,7 @@ func TestTheQuestionComesToWhoeverAsks(t *testing.T) {
 	w.rewrite(func(n *bundle.Notice) {
 		closable := true
 		n.Memory = &bundle.Memory{
-			Closable: &closable, Closed: bundle.PeriodEver, Answered: bundle.PeriodEver,
+			Closable: &closable, HideAfterClose: bundle.PeriodEver, HideAfterAnswer: bundle.PeriodEver,
 			Limits: []bundle.Limit{{Times: 1, Per: "P30D"}},
 		}
 	})
@@ -509,7 +509,7 @@ func TestInspection(t *testing.T) {
 	assert.Empty(t, run.Faults)
 	assert.False(t, run.NoQuestion)
 	found := map[string]string{}
-	for _, x := range setup.Things(run) {
+	for _, x := range setup.Detected(run) {
 		var phases []string
 		for _, s := range x.Seen {
 			phases = append(phases, string(s.Phase))
@@ -538,11 +538,11 @@ func TestInspection(t *testing.T) {
 	assert.Equal(t, "P365D", byName(run, "tw_visit").Lasts)
 	assert.Equal(t, "session", byName(run, "sundrey_basket").Lasts)
 	assert.Empty(t, w.records(), "an inspection's answers are told to nobody")
-	assert.Empty(t, findings.OfRun(setup, run))
+	assert.Empty(t, findings.InspectionFindings(setup, run))
 
 	w.ferries.Bad.Store(true)
 	_, worse := inspected()
-	leaks := findings.OfRun(setup, worse)
+	leaks := findings.InspectionFindings(setup, worse)
 	require.Len(t, leaks, 1)
 	assert.Equal(t, findings.Leak, leaks[0].Code)
 	assert.Regexp(t, `^Cookie “brine_uid” is set before any answer: on /, by http://ferries\.test:\d+/vendors/brine\.js, \d\.\d s after the page was asked for; and after a refusal too\.$`, leaks[0].What)
@@ -646,7 +646,7 @@ func TestConsentRoom(t *testing.T) {
 
 	// What would not hold up in law says by which text, and is mended at a press, in the draft.
 	w.rewrite(func(n *bundle.Notice) {
-		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Consent: &consent.Question{Refuse: "behind"}}
+		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Consent: &consent.Question{RefusalValidFor: "behind"}}
 	})
 	ines.open(w.address + "/sundrey/consent/asks")
 	ines.has("GDPR Art. 4(11) and 7(3)")
@@ -655,7 +655,7 @@ func TestConsentRoom(t *testing.T) {
 	ines.until("!document.body.innerText.includes('GDPR Art. 4(11) and 7(3)') || document.body.innerText.includes('It is in the notice’s draft')")
 	require.Eventually(t, func() bool {
 		n, err := w.server.Store.Notice(t.Context(), demo.Key, "privacy")
-		return err == nil && n.Draft != nil && n.Draft.Question().Refuse == ""
+		return err == nil && n.Draft != nil && n.Draft.Question().RefusalValidFor == ""
 	}, patience, 50*time.Millisecond)
 
 	// The records: the chain is whole, one is found by how its id begins.

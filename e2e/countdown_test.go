@@ -104,7 +104,7 @@ func TestCountdownEnds(t *testing.T) {
 	v.shows("Boarding ends in 0 seconds0 minutes 0 seconds.")
 
 	says := message("says", "Boarding ends in {countdown}.", soon(countdown.Say))
-	says.Content.Wordings["en"] = bundle.Wording{Message: "Boarding ends in {countdown}.", After: "<p>Boarding has ended.</p>"}
+	says.Content.Wordings["en"] = bundle.Wording{Message: "Boarding ends in {countdown}.", ExpiredMessage: "<p>Boarding has ended.</p>"}
 	runs("/ports", says)
 	const visible = `document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').innerText.trim()`
 	v.until(visible + " === 'Boarding has ended.'")

@@ -299,8 +299,8 @@ func TestDeclaring(t *testing.T) {
 		n.Pages.Exclude = []pages.Entry{{Match: pages.Page, Path: "/status"}}
 		n.Content.Disclaimer = &bundle.Disclaimer{
 			Ask:           bundle.AskDeclare,
-			Else:          "/status",
-			Holds:         "P1D",
+			OnDecline:     "/status",
+			ValidFor:      "P1D",
 			BeforeConsent: true,
 		}
 	})

@@ -67,7 +67,7 @@ func TestAxeFindsNothing(t *testing.T) {
 		}
 		// With the editors of the order line open.
 		ines.open(w.address + "/sundrey/notices/winter-timetable")
-		for _, control := range []string{"level", "slot", "stay", "pages", "schedule", "memory"} {
+		for _, control := range []string{"level", "slot", "position", "pages", "schedule", "memory"} {
 			ines.until("document.querySelector('[data-control=" + control + "]')")
 			ask[bool](ines, "document.querySelector('[data-control="+control+"]').click() || true")
 			ines.until("document.querySelector('.editor')")

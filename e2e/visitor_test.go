@@ -42,7 +42,7 @@ func (p *tab) media(medium string, features ...*emulation.MediaFeature) {
 	}))
 }
 
-func sticking(n *bundle.Notice) { n.Stay = bundle.Sticking }
+func sticking(n *bundle.Notice) { n.Position = bundle.Sticking }
 func atBottom(n *bundle.Notice) { n.Slot = bundle.Bottom }
 func noteErrors(p *tab) {
 	p.before(`window.faults = []; addEventListener('error', e => faults.push(e.message)); addEventListener('unhandledrejection', e => faults.push(String(e.reason))); addEventListener('securitypolicyviolation', e => faults.push('CSP ' + e.violatedDirective + ' ' + e.blockedURI))`)
@@ -165,8 +165,8 @@ func TestOneMemoryForADomain(t *testing.T) {
 	assert.False(t, ask[bool](v, asks))
 
 	// What is closed, for good and for the session; and what the page told while the memory was still on its way.
-	w.only(bar("a", "Hello", func(n *bundle.Notice) { n.Memory = &bundle.Memory{Closed: bundle.PeriodEver} }),
-		bar("b", "Till you leave", func(n *bundle.Notice) { n.Memory = &bundle.Memory{Closed: bundle.PeriodSession} }),
+	w.only(bar("a", "Hello", func(n *bundle.Notice) { n.Memory = &bundle.Memory{HideAfterClose: bundle.PeriodEver} }),
+		bar("b", "Till you leave", func(n *bundle.Notice) { n.Memory = &bundle.Memory{HideAfterClose: bundle.PeriodSession} }),
 		bar("c", "You have booked", in(bundle.Bottom), to(t, `{"fact":"event.booking.count","is":"gte","value":1}`)))
 	v.unharmed()
 	v = person(t)
@@ -239,7 +239,7 @@ func TestOneMemoryForADomain(t *testing.T) {
 func TestCornersDoNotCoverEachOther(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("start", "Here lines begin", in(bundle.CornerStart), func(n *bundle.Notice) {
-		n.Content.Wordings["en"] = bundle.Wording{Message: "Here lines begin", Longer: "<p>" + strings.Repeat("More of it. ", 30) + "</p>"}
+		n.Content.Wordings["en"] = bundle.Wording{Message: "Here lines begin", Details: "<p>" + strings.Repeat("More of it. ", 30) + "</p>"}
 	}), bar("end", "Here lines end", in(bundle.CornerEnd)))
 	v := person(t)
 	const apart = `(([a, b]) => a.width > 200 && b.width > 200 && (a.right <= b.left || b.bottom <= a.top))(['start', 'end'].map(c => document.querySelector('mastflag-corner-' + c)?.getBoundingClientRect() ?? {}))`
@@ -350,7 +350,7 @@ func TestWhatTheScriptCosts(t *testing.T) {
 func TestBarForEveryone(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("a", "x", func(n *bundle.Notice) {
-		n.Content.Wordings["en"] = bundle.Wording{Message: "<p>Hello</p>", Longer: "<p>There is more to say.</p>"}
+		n.Content.Wordings["en"] = bundle.Wording{Message: "<p>Hello</p>", Details: "<p>There is more to say.</p>"}
 		n.Content.Wordings["ar"] = bundle.Wording{Message: "<p>مرحبا بكم</p>", Link: &bundle.Link{Href: "/", Label: "البداية"}}
 	}))
 	v := person(t)

@@ -211,7 +211,7 @@ func TestSpotsInThePage(t *testing.T) {
 	w := newWorld(t)
 	at := func(where bundle.Where, selector string) bundle.Notice {
 		return bar("spot", "Here", func(n *bundle.Notice) {
-			n.Slot, n.Spot, n.Memory = bundle.Inline, &bundle.Spot{Selector: selector, Where: where}, &bundle.Memory{Closed: "page"}
+			n.Slot, n.Spot, n.Memory = bundle.Inline, &bundle.Spot{Selector: selector, Where: where}, &bundle.Memory{HideAfterClose: "page"}
 		})
 	}
 	for where, stands := range map[bundle.Where]string{

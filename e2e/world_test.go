@@ -194,7 +194,7 @@ func (w *world) only(notices ...bundle.Notice) {
 
 // bar is a bar on every page that says something in English.
 func bar(id, message string, alter ...func(*bundle.Notice)) bundle.Notice {
-	n := bundle.Notice{ID: id, Kind: bundle.KindBar, Title: id, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{Closed: "P1D"},
+	n := bundle.Notice{ID: id, Kind: bundle.KindBar, Title: id, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{HideAfterClose: "P1D"},
 		Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: message}}}}
 	for _, f := range alter {
 		f(&n)

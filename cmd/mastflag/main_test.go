@@ -18,7 +18,7 @@ import (
 	"mastflag/internal/store"
 )
 
-const sample = `{"format":"mastflag.bundle/1",
+const sample = `{"format":"mastflag.bundle/2",
  "site":{"key":"sundrey","name":"Sundrey Isles Ferries","timeZone":"Europe/London","language":"en"},
  "pages":[{"path":"/"},{"path":"/book"}],
  "notices":[
@@ -78,7 +78,7 @@ func TestDecideVerb(t *testing.T) {
 }
 
 // rich has everything a notice can ask of time, place and visitor.
-const rich = `{"format":"mastflag.bundle/1","site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","capacity":{"top":2},
+const rich = `{"format":"mastflag.bundle/2","site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","capacity":{"top":2},
   "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}]}],"audiences":[{"name":"regulars","audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}]},
  "pages":[{"path":"/"},{"path":"/book"},{"path":"/ports/aldwick","type":"port","tags":["winter"]}],"notices":[
  {"id":"sale","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","rank":60,
@@ -113,7 +113,7 @@ func TestVerbsOnEverything(t *testing.T) {
 
 	code, out, _ = command(t, "", "check", "--bundle", b, "--at", "2026-12-01T00:00:00Z")
 	assert.Equal(t, 1, code)
-	assert.Contains(t, out, `{"code":"nobody","severity":"alarm","notices":["never"],"pointers":["/notices/1/audience","/notices/1/audience/all/0","/notices/1/audience/all/1"]`)
+	assert.Contains(t, out, `{"code":"nobody","severity":"error","notices":["never"],"pointers":["/notices/1/audience","/notices/1/audience/all/0","/notices/1/audience/all/1"]`)
 	assert.NotContains(t, out, `"rival"`, "who can never be seen has no rivals")
 
 	hourly := strings.Replace(rich, "FREQ=WEEKLY;BYDAY=FR", "FREQ=HOURLY", 1)
@@ -196,7 +196,7 @@ func TestDataVerbs(t *testing.T) {
 // decide and check know consent: what a place wants, what an answer is worth,
 // and what would not stand up.
 func TestConsentVerbs(t *testing.T) {
-	b := file(t, "site.json", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en",
+	b := file(t, "site.json", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en",
 	 "consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt","by":"Gannet","purpose":"marketing","lasts":"P90D"}]}},"pages":[{"path":"/"}],
 	 "notices":[{"id":"ask","kind":"consent","state":"published","publishedAt":"2026-11-20T10:00:00Z","pages":{"include":[{"match":"all"}]},
 	  "content":{"consent":{"refuse":"behind"},"wordings":{"en":{"message":"May we?","link":{"href":"/","label":"Privacy","as":"link"}}}}}]}`)
@@ -213,8 +213,8 @@ func TestConsentVerbs(t *testing.T) {
 	code, out, _ = command(t, "", "check", "--bundle", b)
 	assert.Equal(t, 1, code)
 	assert.Contains(t, out, `"code":"refuse-harder"`)
-	assert.Contains(t, out, `"source":"GDPR Art. 4(11) and 7(3); EDPB Guidelines 05/2020, 112 ff.","mends":[{"label":"Put it beside accepting"`)
-	code, _, errs = command(t, `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","consent":{"inventory":[{"kind":"cookie","name":"x","purpose":"fun"}]}},"notices":[{"id":"a","kind":"bar","content":{"consent":{}}}]}`, "check", "--bundle", "-")
+	assert.Contains(t, out, `"source":"GDPR Art. 4(11) and 7(3); EDPB Guidelines 05/2020, 112 ff.","fixes":[{"label":"Put it beside accepting"`)
+	code, _, errs = command(t, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","consent":{"inventory":[{"kind":"cookie","name":"x","purpose":"fun"}]}},"notices":[{"id":"a","kind":"bar","content":{"consent":{}}}]}`, "check", "--bundle", "-")
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, `/site/consent/inventory/0/purpose: there is no purpose "fun"`)
 	assert.Contains(t, errs, `/notices/0/content/consent: a notice of kind "bar" asks for no consent`)
@@ -222,7 +222,7 @@ func TestConsentVerbs(t *testing.T) {
 
 // Documents and disclaimers through decide, check, import and export.
 func TestDocumentVerbs(t *testing.T) {
-	const site = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","documents":[
+	const site = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","documents":[
 	 {"id":"tours","kind":"own","titles":{"en":"Tour safety"},"own":{"text":{"en":"<p>Wear it.</p>"}},"version":3,"material":2,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"Tour safety","text":"<p>Wear it.</p>"}}},
 	 {"id":"privacy","kind":"privacy"}]},"pages":[{"path":"/"},{"path":"/book"}],
 	 "notices":[{"id":"safety","kind":"disclaimer","state":"published","publishedAt":"2026-11-20T10:00:00Z","slot":"centre","pages":{"include":[{"match":"page","path":"/book"}]},
@@ -240,7 +240,7 @@ func TestDocumentVerbs(t *testing.T) {
 	assert.Contains(t, lines[2], `"show":[{"id":"safety","slot":"centre"}]`)
 	code, out, _ = command(t, "", "check", "--bundle", b)
 	assert.Equal(t, 1, code)
-	assert.Contains(t, out, `"code":"open-item","severity":"caution","notices":[],"pointers":["/site/documents/1/answers/operator"]`)
+	assert.Contains(t, out, `"code":"open-item","severity":"warning","notices":[],"pointers":["/site/documents/1/answers/operator"]`)
 	assert.Contains(t, out, `"document":"privacy"`)
 	dir := filepath.Join(t.TempDir(), "data")
 	code, _, errs = command(t, site, "import", "--data", dir, "--bundle", "-")
@@ -342,7 +342,7 @@ func TestBadCommandLines(t *testing.T) {
 
 // Countdowns and alerts on the command line: what ends what, and when.
 func TestCountdownsAndAlerts(t *testing.T) {
-	b := file(t, "site.json", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[{"path":"/"}],"notices":[
+	b := file(t, "site.json", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[{"path":"/"}],"notices":[
   {"id":"sale","kind":"countdown","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Ends in {countdown}"}},"countdown":{"kind":"to","at":"2026-12-04T18:00","then":"hand-over","handTo":"after"}}},
   {"id":"after","kind":"bar","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"It is over."}}}},
   {"id":"boat","kind":"bar","slot":"bottom","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Next boat in {countdown}"}},"countdown":{"kind":"repeating","at":"2026-12-01T08:00","rule":"FREQ=DAILY","clock":"visitor"}}},

@@ -188,11 +188,11 @@ func Notice(m Message, f bundle.Feed, site bundle.Site, id string) (bundle.Notic
 	if err != nil {
 		return bundle.Notice{}, err
 	}
-	n := bundle.Notice{ID: id, Kind: bundle.KindAlert, Level: f.Level(m.Severity, m.Urgency, m.Certainty), Pages: where(m, f), Memory: &bundle.Memory{Closed: "P1D"},
+	n := bundle.Notice{ID: id, Kind: bundle.KindAlert, Level: f.Level(m.Severity, m.Urgency, m.Certainty), Pages: where(m, f), Memory: &bundle.Memory{HideAfterClose: "P1D"},
 		Source:  &bundle.Source{Feed: f.Name, Sender: short(m.Sender, 300), ID: short(m.ID, 500), Sent: m.Sent, Event: short(m.Event, 300), Category: m.Category, Severity: m.Severity, Urgency: m.Urgency, Certainty: m.Certainty},
 		Content: &bundle.Content{Wordings: map[string]bundle.Wording{}}}
 	if n.Level == bundle.Emergency {
-		n.Stay = bundle.Sticking
+		n.Position = bundle.Sticking
 	}
 	n.Schedule = within(m.From, Until(m, f), zone)
 	for _, tag := range slices.Sorted(maps.Keys(m.Texts)) {
@@ -299,7 +299,7 @@ func wording(t Text) (w bundle.Wording, says bool) {
 	case markup.HrefFault(t.Web) == "" && (strings.HasPrefix(t.Web, "https://") || strings.HasPrefix(t.Web, "http://")):
 		w.Link = &bundle.Link{Href: t.Web, As: "link"}
 	case more != "" && more != head:
-		w.Longer = "<p>" + esc(short(more, 8000)) + "</p>"
+		w.Details = "<p>" + esc(short(more, 8000)) + "</p>"
 	}
 	return w, true
 }

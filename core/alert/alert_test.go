@@ -61,7 +61,7 @@ func TestMessagesBecomeNotices(t *testing.T) {
 	assert.Equal(t, bundle.Emergency, n.Level)
 	assert.Equal(t, "SEVERE GALE WARNING", n.Title)
 	assert.Equal(t, "<p><strong>SEVERE GALE WARNING</strong> Stay away from piers and open decks.</p>", n.Wordings()["en"].Message)
-	assert.Equal(t, "<p>At 9:54 a storm front lay over the western sound, moving east at 45 knots.<br>Waves of 5 m &amp; more are likely.</p>", n.Wordings()["en"].Longer)
+	assert.Equal(t, "<p>At 9:54 a storm front lay over the western sound, moving east at 45 knots.<br>Waves of 5 m &amp; more are likely.</p>", n.Wordings()["en"].Details)
 	assert.Equal(t, []schedule.Window{{From: "2026-12-04T13:00", Until: "2026-12-04T23:00"}}, n.Schedule.Windows)
 	tags := []string{}
 	for _, e := range n.Pages.Include {

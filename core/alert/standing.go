@@ -6,24 +6,24 @@ import (
 	"mastflag/core/bundle"
 )
 
-// A Standing is what became of a message that came by a feed.
-type Standing string
+// A Status is what became of a message that came by a feed.
+type Status string
 
 const (
-	Waiting  Standing = "waiting"  // for a person to let it through
-	Out      Standing = "out"      // its notice is published
-	Replaced Standing = "replaced" // an update of it came
-	Ended    Standing = "ended"    // it was cancelled
-	Refused  Standing = "refused"  // a person refused it
-	Expired  Standing = "expired"  // its time was over when it came, or while it waited
-	Ignored  Standing = "ignored"  // not for the public, or not for show
-	Broken   Standing = "broken"   // it cannot be read
+	Waiting  Status = "waiting"  // for a person to let it through
+	Out      Status = "out"      // its notice is published
+	Replaced Status = "replaced" // an update of it came
+	Ended    Status = "ended"    // it was cancelled
+	Refused  Status = "refused"  // a person refused it
+	Expired  Status = "expired"  // its time was over when it came, or while it waited
+	Ignored  Status = "ignored"  // not for the public, or not for show
+	Broken   Status = "broken"   // it cannot be read
 )
 
-// Judge returns what becomes of a message of the feed at now, and why: Waiting
+// Assess returns what becomes of a message of the feed at now, and why: Waiting
 // if it is to make, change or end a notice. refers is whether what it updates,
 // cancels or replaces is here and out, or waits.
-func Judge(m Message, f bundle.Feed, refers bool, now time.Time) (Standing, string) {
+func Assess(m Message, f bundle.Feed, refers bool, now time.Time) (Status, string) {
 	switch {
 	case m.NotPublic != "":
 		return Ignored, "It is not for the public: " + m.NotPublic + "."
@@ -42,9 +42,9 @@ func Over(m Message, f bundle.Feed, now time.Time) bool {
 	return m.Kind != Cancel && !Until(m, f).After(now)
 }
 
-// ByItself reports whether a message of the feed that waits needs no person:
+// NeedsNoApproval reports whether a message of the feed that waits needs no person:
 // before is the standing of what it refers to, "" if that is nothing.
-func ByItself(m Message, f bundle.Feed, before Standing) bool {
+func NeedsNoApproval(m Message, f bundle.Feed, before Status) bool {
 	switch f.GetApprove() {
 	case "none":
 		return true

@@ -32,9 +32,9 @@ type Outlet struct {
 func FeedPath(key string) string        { return "/f/" + key + "/alerts.atom" }
 func MessagePath(key, id string) string { return "/f/" + key + "/alerts/" + id + ".xml" }
 
-// told is what level stands for in a message of our own, where the notice did
+// messageParts is what level stands for in a message of our own, where the notice did
 // not come with values; ours, not the standard's.
-var told = map[bundle.Level][3]string{ // severity, urgency, certainty
+var messageParts = map[bundle.Level][3]string{ // severity, urgency, certainty
 	bundle.Emergency:   {"Extreme", "Immediate", "Observed"},
 	bundle.Warning:     {"Severe", "Expected", "Likely"},
 	bundle.Information: {"Minor", "Unknown", "Observed"},
@@ -67,7 +67,7 @@ func (o Outlet) Message(s *decide.Site, n bundle.Notice, at time.Time) cap.Alert
 		src = *n.Source
 		a.Source = strings.Join(strings.Fields(src.Sender), " ")
 	}
-	level := told[n.GetLevel()]
+	level := messageParts[n.GetLevel()]
 	w := n.Wordings()
 	for _, tag := range slices.Sorted(maps.Keys(w)) {
 		if !w[tag].Says() {
@@ -76,7 +76,7 @@ func (o Outlet) Message(s *decide.Site, n bundle.Notice, at time.Time) cap.Alert
 		text := strings.TrimSpace(strings.ReplaceAll(markup.Text(w[tag].Message), render.Mark, ""))
 		in := cap.Info{Language: tag, Category: []string{cmp.Or(src.Category, "Other")}, Event: cmp.Or(src.Event, n.GetTitle()),
 			Urgency: cmp.Or(src.Urgency, level[1]), Severity: cmp.Or(src.Severity, level[0]), Certainty: cmp.Or(src.Certainty, level[2]),
-			Effective: cap.Format(sent), SenderName: site.Name, Headline: short(text, 160), Description: strings.TrimSpace(text + "\n" + markup.Text(w[tag].Longer)),
+			Effective: cap.Format(sent), SenderName: site.Name, Headline: short(text, 160), Description: strings.TrimSpace(text + "\n" + markup.Text(w[tag].Details)),
 			Area: []cap.Area{{Desc: site.Name + ": " + orderline.PagesOf(n.GetPages())}}}
 		in.Description = strings.TrimSpace(in.Description)
 		if _, until := s.Schedule(n.ID).SiteAt(at); !until.IsZero() {

@@ -216,7 +216,7 @@ func (w Wording) HasWords() bool {
 // MapHTML returns the wording with each of its texts that are HTML put through f,
 // which is given the text's JSON Pointer too. The wording itself stays as it is.
 func (w Wording) MapHTML(f func(pointer, html string) string) Wording {
-	w.Message, w.Longer, w.After = f("/message", w.Message), f("/longer", w.Longer), f("/after", w.After)
+	w.Message, w.Details, w.ExpiredMessage = f("/message", w.Message), f("/details", w.Details), f("/afterEnd", w.ExpiredMessage)
 	w.Parts = maps.Clone(w.Parts)
 	for _, id := range w.PartIDs() {
 		p := w.Parts[id]

@@ -13,7 +13,7 @@ import (
 
 // block is a bundle with one block of the content given.
 func block(content string) []byte {
-	return fmt.Appendf(nil, `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
+	return fmt.Appendf(nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
 		"consent":{"purposes":[{"id":"measurement"}]}},"notices":[%s]}`, content)
 }
 

@@ -25,12 +25,12 @@ import (
 	"mastflag/core/schedule"
 )
 
-// Format names the one version of the document there is.
-const Format = "mastflag.bundle/1"
+// Format names the version of the document. The one before is read too (Parse).
+const Format = "mastflag.bundle/2"
 
 // A Bundle is one site with its pages and notices.
 type Bundle struct {
-	Format  string   `json:"format" jsonschema:"enum=mastflag.bundle/1"`
+	Format  string   `json:"format" jsonschema:"enum=mastflag.bundle/2"`
 	Site    Site     `json:"site"`
 	Pages   []Page   `json:"pages,omitempty" jsonschema:"maxItems=50000"`
 	Notices []Notice `json:"notices,omitempty" jsonschema:"maxItems=10000"`
@@ -175,7 +175,7 @@ type Notice struct {
 	Rank *int `json:"rank,omitempty" jsonschema:"minimum=0,maximum=100"`
 	Slot Slot `json:"slot,omitempty" jsonschema:"enum=top,enum=bottom,enum=corner-start,enum=corner-end,enum=centre,enum=cover,enum=title,enum=inline,enum=code"`
 	// sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
-	Stay Stay `json:"stay,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
+	Position Position `json:"position,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
 	// Where in the page it stands, in the slot inline.
 	Spot *Spot `json:"spot,omitempty"`
 	// Spots on pages of another make: those for the page are tried in this order, before spot.
@@ -268,12 +268,12 @@ func (s Slot) Shared() Slot {
 	return s
 }
 
-// A Stay is what a bar does when the page scrolls.
-type Stay string
+// A Position is what a bar does when the page scrolls.
+type Position string
 
 const (
-	Sticking  Stay = "sticking"
-	Scrolling Stay = "scrolling"
+	Sticking  Position = "sticking"
+	Scrolling Position = "scrolling"
 )
 
 // Memory is what keeps a notice from a visitor who has met it: acts of theirs
@@ -284,13 +284,13 @@ type Memory struct {
 	// Whether the visitor can close it; true if absent.
 	Closable *bool `json:"closable,omitempty"`
 	// How long it stays away once closed; "page" if absent.
-	Closed Period `json:"closed,omitempty" jsonschema:"maxLength=40"`
+	HideAfterClose Period `json:"closed,omitempty" jsonschema:"maxLength=40"`
 	// How long it stays away once its link was followed; not at all if absent.
-	Clicked Period `json:"clicked,omitempty" jsonschema:"maxLength=40"`
+	HideAfterClick Period `json:"clicked,omitempty" jsonschema:"maxLength=40"`
 	// How long it stays away once its goal was reached; not at all if absent.
-	Converted Period `json:"converted,omitempty" jsonschema:"maxLength=40"`
+	HideAfterConversion Period `json:"converted,omitempty" jsonschema:"maxLength=40"`
 	// How long it stays away once its question was answered; not at all if absent.
-	Answered Period `json:"answered,omitempty" jsonschema:"maxLength=40"`
+	HideAfterAnswer Period `json:"answered,omitempty" jsonschema:"maxLength=40"`
 	// All of them hold.
 	Limits []Limit `json:"limits,omitempty" jsonschema:"maxItems=10"`
 }
@@ -330,9 +330,9 @@ type Wording struct {
 	// Where the notice leads.
 	Link *Link `json:"link,omitempty"`
 	// A longer message that a press of More opens, HTML of the same subset.
-	Longer string `json:"longer,omitempty" jsonschema:"maxLength=20000"`
+	Details string `json:"details,omitempty" jsonschema:"maxLength=20000"`
 	// What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same subset.
-	After string `json:"after,omitempty" jsonschema:"maxLength=20000"`
+	ExpiredMessage string `json:"afterEnd,omitempty" jsonschema:"maxLength=20000"`
 	// Own words for the countdown's units, by unit and plural form (CLDR): {"days": {"one": "sleep", "other": "sleeps"}}.
 	Labels countdown.OwnLabels `json:"labels,omitempty"`
 	// What the picture shows, for those who do not see it.
@@ -345,9 +345,9 @@ type Wording struct {
 	// A machine drafted it and nobody has read it: it is not delivered.
 	Unread bool `json:"unread,omitempty"`
 	// Mark (Wording.Mark) of the text in the site's language that it was translated from.
-	Of string `json:"of,omitempty" jsonschema:"maxLength=64"`
+	SourceMark string `json:"source,omitempty" jsonschema:"maxLength=64"`
 	// HTML of the documents that stand below the message, put there by Linked and safe.
-	Below string `json:"-"`
+	DocumentLinks string `json:"-"`
 }
 
 // A Link leads from a notice to a page.
@@ -495,11 +495,11 @@ func (n Notice) GetSlot() Slot {
 	}
 	return or(n.Slot, Top)
 }
-func (n Notice) GetStay() Stay {
+func (n Notice) GetPosition() Position {
 	if n.Kind == KindConsent {
-		return or(n.Stay, Sticking)
+		return or(n.Position, Sticking)
 	}
-	return or(n.Stay, Scrolling)
+	return or(n.Position, Scrolling)
 }
 func (n Notice) GetTitle() string {
 	return or(n.Title, n.ID)
@@ -555,7 +555,7 @@ func (n Notice) ClosedFor() Period {
 	if n.Memory == nil {
 		return PeriodPage
 	}
-	return or(n.Memory.Closed, PeriodPage)
+	return or(n.Memory.HideAfterClose, PeriodPage)
 }
 
 // Wordings returns what the notice says, by language tag.

@@ -17,25 +17,25 @@ import (
 )
 
 // minimal is a bundle with a notice that has every optional field missing.
-const minimal = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"notices":[{"id":"a","kind":"bar"}]}`
+const minimal = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"notices":[{"id":"a","kind":"bar"}]}`
 
 // full has every field there is.
-const full = `{"format":"mastflag.bundle/1",
+const full = `{"format":"mastflag.bundle/2",
  "site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","languages":["en","de"],
   "homePaths":["/","/de"],"display":true,"capacity":{"top":2},
   "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"tag","value":"winter"}]}],
   "audiences":[{"name":"regulars","audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}],"palette":[{"name":"Deep water","value":"#123a56"}],"fonts":["Georgia, serif"],
   "startingPoints":[{"name":"Closed","for":"days off","notice":{"id":"closed","kind":"bar"}}],"wordings":[{"name":"Sorry","wordings":{"en":{"message":"We are sorry."}}}]},
  "pages":[{"path":"/ports/aldwick","title":"Aldwick","type":"port","language":"en","tags":["winter"]}],
- "notices":[{"id":"storm-closure","kind":"bar","title":"Storm closure","state":"published","publishedAt":"2026-11-20T10:00:00Z","level":"warning","rank":50,"slot":"top","stay":"sticking",
+ "notices":[{"id":"storm-closure","kind":"bar","title":"Storm closure","state":"published","publishedAt":"2026-11-20T10:00:00Z","level":"warning","rank":50,"slot":"top","position":"sticking",
   "schedule":{"clock":"site","windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"},{"from":"2026-12-11T12:00","until":"2026-12-11T18:00","rule":"FREQ=WEEKLY;BYDAY=FR","except":["2026-12-25T12:00"],"also":["2026-12-24T12:00"]}]},
   "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"},{"match":"set","name":"ports"},{"match":"query","name":"print","value":""}]},
   "audience":{"all":[{"fact":"visits.number","is":"gte","value":2},{"any":[{"fact":"view.scroll","is":"gte","value":30},{"saved":"regulars"}]},{"none":[{"fact":"clock.hour","is":"between","value":[0,5],"clock":"site","off":true}]}]},
   "memory":{"closable":true,"closed":"P1D","clicked":"P30D","converted":"ever","answered":"session","limits":[{"times":3,"per":"P7D"}]},
   "spot":{"selector":"main > h1","where":"before"},
   "look":{"background":"#123a56","text":"#ffffff","dark":{"background":"#0e161e","text":"#eeeeee"},"shape":"round","width":"wide","font":"\"Sea Sans\", serif","icon":"storm","motion":"fade","css":".bar { letter-spacing: .02em }"},
-  "content":{"picture":{"file":"0123456789abcdef.png","width":320,"height":160,"phone":{"file":"fedcba9876543210.webp","width":160,"height":160},"decorative":true},"wordings":{"en":{"alt":"A gale","of":"abcdef","unread":true,"message":"No sailings to <b>Fennay</b> before noon.","link":{"href":"/status","label":"Service status","opens":"same","as":"button"}},
-   "de":{"message":"Keine Fahrten.","longer":"<p>Bis Mittag.</p>"}}}}]}`
+  "content":{"picture":{"file":"0123456789abcdef.png","width":320,"height":160,"phone":{"file":"fedcba9876543210.webp","width":160,"height":160},"decorative":true},"wordings":{"en":{"alt":"A gale","source":"abcdef","unread":true,"message":"No sailings to <b>Fennay</b> before noon.","link":{"href":"/status","label":"Service status","opens":"same","as":"button"}},
+   "de":{"message":"Keine Fahrten.","details":"<p>Bis Mittag.</p>"}}}}]}`
 
 func TestReadAndWrite(t *testing.T) {
 	for _, in := range []string{minimal, full} {
@@ -49,12 +49,38 @@ func TestReadAndWrite(t *testing.T) {
 	require.NoError(t, err)
 	n := b.Notices[0]
 	assert.Equal(t, []any{bundle.Draft, bundle.Information, 50, bundle.Top, bundle.Scrolling, "a", true, bundle.PeriodPage},
-		[]any{n.GetState(), n.GetLevel(), n.GetRank(), n.GetSlot(), n.GetStay(), n.GetTitle(), n.Closable(), n.ClosedFor()}, "what an absent field means")
+		[]any{n.GetState(), n.GetLevel(), n.GetRank(), n.GetSlot(), n.GetPosition(), n.GetTitle(), n.Closable(), n.ClosedFor()}, "what an absent field means")
 	assert.Equal(t, []string{"/"}, b.Site.Homes())
 	assert.True(t, b.Site.Displays())
 }
 
 // Each row changes one thing in the full bundle and names what is then said,
+// A document of the format before is read as what it says: it has other names for
+// four values, of notices, saved wordings and own starting points.
+func TestFormatBefore(t *testing.T) {
+	const wording = `{"message":"Open.","longer":"<p>All week.</p>","after":"Over.","of":"0123456789ab"}`
+	const notice = `{"id":"a","kind":"bar","stay":"sticking","content":{"wordings":{"en":` + wording + `}}}`
+	document := `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",` +
+		`"startingPoints":[{"name":"Ours","notice":` + notice + `}],` +
+		`"wordings":[{"name":"hours","wordings":{"en":` + wording + `}}]},"pages":[],"notices":[` + notice + `]}`
+	b, err := bundle.Parse([]byte(document))
+	require.NoError(t, err)
+	assert.Equal(t, bundle.Format, b.Format)
+	want := bundle.Wording{Message: "Open.", Details: "<p>All week.</p>", ExpiredMessage: "Over.", SourceMark: "0123456789ab"}
+	for _, n := range []bundle.Notice{b.Notices[0], b.Site.StartingPoints[0].Notice} {
+		assert.Equal(t, bundle.Sticking, n.Position)
+		assert.Equal(t, want, n.Wordings()["en"])
+	}
+	assert.Equal(t, want, b.Site.Wordings[0].Wordings["en"])
+
+	_, err = bundle.Parse([]byte(strings.Replace(document, "bundle/1", "bundle/2", 1)))
+	assert.ErrorContains(t, err, `unknown field "longer"`)
+	_, err = bundle.Parse([]byte(strings.Replace(document, `"after"`, `"afterEnd":"x","after"`, 1)))
+	assert.ErrorContains(t, err, `unknown field "after"`, "nothing is lost where both are said")
+	_, err = bundle.Parse([]byte(strings.Replace(document, `"key":"s"`, `"key":"s","key":"t"`, 1)))
+	assert.ErrorContains(t, err, "twice")
+}
+
 // and where.
 func TestRefusedBundles(t *testing.T) {
 	swap := func(old, new string) string {
@@ -67,8 +93,8 @@ func TestRefusedBundles(t *testing.T) {
 		{"nothing", "", "", "not JSON"},
 		{"two documents", minimal + minimal, "", "not JSON"},
 		{"not an object", "[]", "", "type array"},
-		{"another format", swap("bundle/1", "bundle/2"), "/format", `"mastflag.bundle/2" is not accepted`},
-		{"no site", `{"format":"mastflag.bundle/1"}`, "", `"site" is missing`},
+		{"another format", swap("bundle/2", "bundle/3"), "/format", `"mastflag.bundle/3" is not accepted`},
+		{"no site", `{"format":"mastflag.bundle/2"}`, "", `"site" is missing`},
 		{"an unknown field", swap(`"rank":50`, `"rank":50,"colour":"red"`), "/notices/0/colour", `unknown field "colour"`},
 		{"an unknown field whose name needs escaping", swap(`"rank":50`, `"a/b~c":1`), "/notices/0/a~1b~0c", "unknown field"},
 		{"a wrong kind of value", swap(`"rank":50`, `"rank":"high"`), "/notices/0/rank", `"high" is of type string`},
@@ -103,15 +129,15 @@ func TestRefusedBundles(t *testing.T) {
 		{"HTML with script in it", swap("No sailings", "<script>alert(1)</script>No sailings"), "/notices/0/content/wordings/en/message", "holds <script>"},
 		{"HTML with a handler in it", swap("<b>", "<b onclick='x()'>"), "/notices/0/content/wordings/en/message", "onclick on <b>"},
 		{"a link that runs code", swap(`"href":"/status"`, `"href":"javascript:alert(1)"`), "/notices/0/content/wordings/en/link/href", "uses javascript:"},
-		{"a link and a longer message", swap(`"message":"Keine Fahrten."`, `"message":"Keine Fahrten.","link":{"href":"/de"}`), "/notices/0/content/wordings/de/longer", "either a link or a longer message"},
+		{"a link and a longer message", swap(`"message":"Keine Fahrten."`, `"message":"Keine Fahrten.","link":{"href":"/de"}`), "/notices/0/content/wordings/de/details", "either a link or a longer message"},
 		{"a message of 10 MB", swap("No sailings", strings.Repeat("x", 10<<20)), "/notices/0/content/wordings/en/message", "too long"},
 		{"a link to what is no document's name", swap(`"href":"/status"`, `"href":"document:Privacy notice"`), "/notices/0/content/wordings/en/link/href", "names no document"},
-		{"a disclaimer of another kind", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"bar","content":{"disclaimer":{}}}]}`, "/notices/0/content/disclaimer", `kind "bar" is no disclaimer`},
-		{"an address of a disclaimer that is none", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"else":"javascript:x()"}}}]}`, "/notices/0/content/disclaimer/else", "uses javascript:"},
-		{"a disclaimer that holds for no time", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"holds":"a year"}}}]}`, "/notices/0/content/disclaimer/holds", "not an ISO 8601 duration"},
-		{"an ask that is none", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"ask":"sign"}}}]}`, "/notices/0/content/disclaimer/ask", `"sign" is not accepted`},
-		{"what is wrong in a document", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","documents":[{"id":"p","kind":"privacy","answers":{"email":"x"}}]}}`, "/site/documents/0/answers/email", "not an e-mail address"},
-		{"a document's id that is none", `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","documents":[{"id":"P P","kind":"privacy"}]}}`, "/site/documents/0/id", "wrong form"},
+		{"a disclaimer of another kind", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"bar","content":{"disclaimer":{}}}]}`, "/notices/0/content/disclaimer", `kind "bar" is no disclaimer`},
+		{"an address of a disclaimer that is none", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"else":"javascript:x()"}}}]}`, "/notices/0/content/disclaimer/else", "uses javascript:"},
+		{"a disclaimer that holds for no time", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"holds":"a year"}}}]}`, "/notices/0/content/disclaimer/holds", "not an ISO 8601 duration"},
+		{"an ask that is none", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"ask":"sign"}}}]}`, "/notices/0/content/disclaimer/ask", `"sign" is not accepted`},
+		{"what is wrong in a document", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","documents":[{"id":"p","kind":"privacy","answers":{"email":"x"}}]}}`, "/site/documents/0/answers/email", "not an e-mail address"},
+		{"a document's id that is none", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","documents":[{"id":"P P","kind":"privacy"}]}}`, "/site/documents/0/id", "wrong form"},
 		{"a page twice", swap(`"pages":[`, `"pages":[{"path":"/ports/aldwick/"},`), "/pages/1/path", "twice"},
 		{"a selector that is none", swap("main > h1", "main >"), "/notices/0/spot/selector", "not a CSS selector"},
 		{"a side that is none", swap(`"where":"before"`, `"where":"beside"`), "/notices/0/spot/where", "is not accepted"},
@@ -155,7 +181,7 @@ func TestRefusedBundles(t *testing.T) {
 func FuzzParse(f *testing.F) {
 	f.Add([]byte(minimal))
 	f.Add([]byte(full))
-	f.Add([]byte(`{"format":"mastflag.bundle/1","site":null}`))
+	f.Add([]byte(`{"format":"mastflag.bundle/2","site":null}`))
 	f.Fuzz(func(t *testing.T, raw []byte) {
 		b, err := bundle.Parse(raw)
 		if err != nil {

@@ -34,15 +34,15 @@ type Disclaimer struct {
 	// read (the default), acknowledge or declare.
 	Ask Ask `json:"ask,omitempty" jsonschema:"enum=read,enum=acknowledge,enum=declare"`
 	// How long an acknowledgement or a declaration holds; ever if absent.
-	Holds Period `json:"holds,omitempty" jsonschema:"maxLength=40"`
+	ValidFor Period `json:"holds,omitempty" jsonschema:"maxLength=40"`
 	// Where those are led of whom it is not so, or who do not acknowledge: a path of the site or an address.
-	Else string `json:"else,omitempty" jsonschema:"maxLength=2048"`
+	OnDecline string `json:"else,omitempty" jsonschema:"maxLength=2048"`
 	// In the middle or over everything it does not wait until the consent question is answered (rule T9).
 	BeforeConsent bool `json:"beforeConsent,omitempty"`
 }
 
-func (d Disclaimer) GetAsk() Ask      { return cmp.Or(d.Ask, AskRead) }
-func (d Disclaimer) GetHolds() Period { return cmp.Or(d.Holds, PeriodEver) }
+func (d Disclaimer) GetAsk() Ask         { return cmp.Or(d.Ask, AskRead) }
+func (d Disclaimer) GetValidFor() Period { return cmp.Or(d.ValidFor, PeriodEver) }
 
 // Answered reports whether it has to be acknowledged or declared.
 func (d Disclaimer) Answered() bool { return d.GetAsk() != AskRead }
@@ -58,9 +58,9 @@ func (n Notice) Disclaimer() (d Disclaimer, ok bool) {
 	return d, true
 }
 
-// AcknowledgedAs returns under which name a visitor's answer to a disclaimer is
+// AcknowledgementKey returns under which name a visitor's answer to a disclaimer is
 // remembered: the document's id, or that of the notice that stands for itself.
-func (n Notice) AcknowledgedAs() string {
+func (n Notice) AcknowledgementKey() string {
 	d, _ := n.Disclaimer()
 	return cmp.Or(d.Document, "notice:"+n.ID)
 }
@@ -75,7 +75,7 @@ func (n Notice) OwnMark(site string) string {
 
 func (d Disclaimer) check() fault.Faults {
 	var faults fault.Faults
-	if err := d.Holds.check(); err != nil {
+	if err := d.ValidFor.check(); err != nil {
 		faults = append(
 			faults,
 			fault.Fault{
@@ -85,8 +85,8 @@ func (d Disclaimer) check() fault.Faults {
 			},
 		)
 	}
-	if d.Else != "" {
-		if what := markup.HrefFault(d.Else); what != "" {
+	if d.OnDecline != "" {
+		if what := markup.HrefFault(d.OnDecline); what != "" {
 			faults = append(
 				faults,
 				fault.Fault{
@@ -143,7 +143,7 @@ func (n Notice) Uses() []string {
 		}
 		if c.Disclaimer != nil {
 			add(c.Disclaimer.Document)
-			add(document.Named(c.Disclaimer.Else))
+			add(document.Named(c.Disclaimer.OnDecline))
 		}
 	}
 	for _, p := range n.Parts() {
@@ -195,7 +195,7 @@ func (s Site) Linked(n Notice, base string) Notice {
 			}
 			return l, l.Href != ""
 		})
-		w.Below = s.below(content, tag, base)
+		w.DocumentLinks = s.below(content, tag, base)
 		for _, p := range n.Parts() {
 			if len(p.Documents) > 0 {
 				words := w.Parts[p.ID]
@@ -207,7 +207,7 @@ func (s Site) Linked(n Notice, base string) Notice {
 			}
 		}
 		// One that is only read leads to its document.
-		if d, ok := n.Disclaimer(); ok && !d.Answered() && w.Link == nil && w.Longer == "" {
+		if d, ok := n.Disclaimer(); ok && !d.Answered() && w.Link == nil && w.Details == "" {
 			if address := to(d.Document); address != "" {
 				doc, _ := document.Get(s.Documents, d.Document)
 				text, _ := doc.In(tag, s.Language)
@@ -283,7 +283,7 @@ func (s Site) Making(notices []Notice) document.Site {
 	for _, n := range notices {
 		if n.Kind == KindConsent && n.GetState() == Published {
 			out.Asks = true
-			out.Again = out.Again || n.Question().GetAgain() != "none"
+			out.Again = out.Again || n.Question().GetAskAgain() != "none"
 		}
 	}
 	return out

@@ -303,7 +303,7 @@ func fetches(kind css.TokenType, data string) bool {
 // the same text are equal.
 func (w Wording) Mark() string {
 	h := sha256.New()
-	texts := []string{w.Message, w.Longer, w.After, w.Alt, w.label()}
+	texts := []string{w.Message, w.Details, w.ExpiredMessage, w.Alt, w.label()}
 	if w.Confirm+w.Decline != "" { // marks that were made before there were any stay as they are
 		texts = append(texts, w.Confirm, w.Decline)
 	}

@@ -50,8 +50,11 @@ func Read(r io.Reader) (Bundle, error) {
 
 // Parse is Read of a document in memory.
 func Parse(raw []byte) (Bundle, error) {
+	if f := Unfit(raw); f != nil {
+		return Bundle{}, fault.Faults{*f}
+	}
 	var b Bundle
-	if err := Decode(raw, "Bundle", &b); err != nil {
+	if err := Decode(upgraded(raw), "Bundle", &b); err != nil {
 		return Bundle{}, err
 	}
 	if faults := b.Check(); len(faults) > 0 {
@@ -286,7 +289,7 @@ func (b Bundle) Check() fault.Faults {
 	}
 	terms := b.Site.terms()
 	ids := map[string]int{}
-	occurrences, loose := 0, Loose{}
+	occurrences, loose := 0, Unanchored{}
 	for i, n := range b.Notices {
 		at := fault.Pointer("notices", i)
 		if first, twice := ids[n.ID]; twice {
@@ -299,11 +302,11 @@ func (b Bundle) Check() fault.Faults {
 		}
 		more := n.occurrences(terms.zone)
 		if occurrences += more; occurrences > schedule.MaxSite {
-			faults = append(faults, fault.Faults{TooMany}.Under(at)...)
+			faults = append(faults, fault.Faults{TooManyOccurrences}.Under(at)...)
 			occurrences -= more
 		}
-		if !loose.Add(n.Loose(b.Site)) {
-			faults = append(faults, fault.Faults{TooLoose}.Under(at)...)
+		if !loose.Add(n.Unanchored(b.Site)) {
+			faults = append(faults, fault.Faults{TooManyUnanchored}.Under(at)...)
 		}
 	}
 	return faults
@@ -325,16 +328,16 @@ func (n Notice) occurrences(zone *time.Location) int {
 // Occurrences counts those of a notice of the site as rule S6 does.
 func (n Notice) Occurrences(s Site) int { return n.occurrences(s.terms().zone) }
 
-// TooMany refuses a published notice with which the site's have more occurrences
+// TooManyOccurrences refuses a published notice with which the site's have more occurrences
 // than are looked at (rule S6); it points into the notice.
-var TooMany = fault.Fault{Pointer: "/schedule", What: fmt.Sprintf("with it the site’s published notices have more than %d occurrences in ten years", schedule.MaxSite),
+var TooManyOccurrences = fault.Fault{Pointer: "/schedule", What: fmt.Sprintf("with it the site’s published notices have more than %d occurrences in ten years", schedule.MaxSite),
 	Remedy: "have it repeat less often, give its repeats an end, or unpublish another that repeats often"}
 
-// Loose are patterns of the published notices of a site that are tried on every page.
-type Loose map[string]bool
+// Unanchored are patterns of the published notices of a site that are tried on every page.
+type Unanchored map[string]bool
 
 // Add takes patterns among them, all or none; it reports whether there was room.
-func (l Loose) Add(patterns []string) bool {
+func (l Unanchored) Add(patterns []string) bool {
 	var added []string
 	for _, p := range patterns {
 		if !l[p] {
@@ -342,7 +345,7 @@ func (l Loose) Add(patterns []string) bool {
 			added = append(added, p)
 		}
 	}
-	if len(l) <= pages.MaxLoose {
+	if len(l) <= pages.MaxUnanchored {
 		return true
 	}
 	for _, p := range added {
@@ -351,16 +354,16 @@ func (l Loose) Add(patterns []string) bool {
 	return len(added) == 0
 }
 
-// Loose returns the patterns of a notice of the site that are tried on every page.
-func (n Notice) Loose(s Site) []string {
+// Unanchored returns the patterns of a notice of the site that are tried on every page.
+func (n Notice) Unanchored(s Site) []string {
 	names, _ := s.Names()
 	set, _ := pages.Compile(n.GetPages(), names)
-	return set.Loose()
+	return set.Unanchored()
 }
 
-// TooLoose refuses a published notice with which the site's have more patterns than
+// TooManyUnanchored refuses a published notice with which the site's have more patterns than
 // may be tried on every page (rule P2); it points into the notice.
-var TooLoose = fault.Fault{Pointer: "/pages", What: fmt.Sprintf("with it the site’s published notices have more than %d patterns in which nothing stands for itself", pages.MaxLoose),
+var TooManyUnanchored = fault.Fault{Pointer: "/pages", What: fmt.Sprintf("with it the site’s published notices have more than %d patterns in which nothing stands for itself", pages.MaxUnanchored),
 	Remedy: "give a path, a section, or a pattern with fixed letters such as /news/*"}
 
 // Check returns what is wrong with a site.
@@ -569,8 +572,8 @@ func (w Wording) Check() fault.Faults {
 		}
 		return l, true
 	})
-	if w.Link != nil && w.Longer != "" {
-		faults = append(faults, fault.Fault{Pointer: "/longer", What: "a notice has either a link or a longer message, not both", Remedy: "remove one of them"})
+	if w.Link != nil && w.Details != "" {
+		faults = append(faults, fault.Fault{Pointer: "/details", What: "a notice has either a link or a longer message, not both", Remedy: "remove one of them"})
 	}
 	return faults
 }

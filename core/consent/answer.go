@@ -88,11 +88,11 @@ type Compiled struct {
 // Compile makes a setup and the question about it ready; both are right by
 // their Check.
 func Compile(s Setup, q Question, table []PlaceRule) Compiled {
-	c := Compiled{asked: s.Asked(), signal: s.Signalled(), marks: map[string][]string{}, places: s.InForce(table), unlisted: s.GetUnlisted()}
+	c := Compiled{asked: s.AskedPurposes(), signal: s.Signalled(), marks: map[string][]string{}, places: s.InForce(table), unlisted: s.GetUnlisted()}
 	c.none = []string{Necessary}
 	c.all = append(slices.Clone(c.none), c.asked...)
 	for _, p := range c.asked {
-		for _, i := range s.Of(p) {
+		for _, i := range s.ItemsFor(p) {
 			c.marks[p] = append(c.marks[p], i.Mark())
 		}
 	}
@@ -102,7 +102,7 @@ func Compile(s Setup, q Question, table []PlaceRule) Compiled {
 			c.unknown = p.Rule
 		}
 	}
-	c.holds, _ = schedule.ParseSpan(q.GetHolds())
+	c.holds, _ = schedule.ParseSpan(q.GetValidFor())
 	return c
 }
 
@@ -146,7 +146,7 @@ func (c Compiled) At(v Visitor) State {
 	default:
 		where = "In " + v.Country + ", which has no row of its own,"
 	}
-	granted, chosen, until, why := c.worth(v, place.Rule)
+	granted, chosen, until, why := c.answerWorth(v, place.Rule)
 	s.Answered, s.Until = why == "" && !until.IsZero(), until
 	switch {
 	case s.Answered && place.Rule != Nothing:
@@ -192,11 +192,11 @@ func refusedOf(a Answer, chosen []string) (out []string) {
 	return out
 }
 
-// worth returns what of an answer holds (rule K2): the purposes that it grants,
+// answerWorth returns what of an answer holds (rule K2): the purposes that it grants,
 // those strictly necessary among them, those that it settles one way or the other,
 // and until when; zero if nothing of it does. why is what is still to be answered, as the end of a sentence. Where the
 // rule is opt-in, what was agreed to under another is no consent.
-func (c Compiled) worth(v Visitor, rule Rule) (granted, chosen []string, until time.Time, why string) {
+func (c Compiled) answerWorth(v Visitor, rule Rule) (granted, chosen []string, until time.Time, why string) {
 	a := v.Answer
 	granted = c.none
 	if a.At.IsZero() {
@@ -241,7 +241,7 @@ const Longest = 13
 
 // TooLong reports whether answers hold longer than Longest.
 func (q Question) TooLong() bool {
-	s, err := schedule.ParseSpan(q.GetHolds())
+	s, err := schedule.ParseSpan(q.GetValidFor())
 	begin := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 	return err == nil && s.After(begin, time.UTC).After(begin.AddDate(0, Longest, 0))
 }

@@ -99,27 +99,27 @@ var ItemKinds = []ItemKind{Cookie, Storage, Frame, Request}
 // A Question is how a notice asks.
 type Question struct {
 	// How long an answer holds, P180D if absent.
-	Holds string `json:"holds,omitempty" jsonschema:"maxLength=40"`
+	ValidFor string `json:"holds,omitempty" jsonschema:"maxLength=40"`
 	// Where refusing stands: beside accepting (the default), or only behind choosing.
-	Refuse string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
+	RefusalValidFor string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
 	// Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in nothing is (rule K6), elsewhere a box shows what goes ahead.
-	Ticked []string `json:"ticked,omitempty" jsonschema:"maxItems=30"`
+	Preticked []string `json:"ticked,omitempty" jsonschema:"maxItems=30"`
 	// What closing it, and what going on to another page, means where the place's rule is not opt-in: nothing (the default), or that all is agreed to (rule K6).
-	Closing string `json:"closing,omitempty" jsonschema:"enum=nothing,enum=accept"`
-	GoingOn string `json:"goingOn,omitempty" jsonschema:"enum=nothing,enum=accept"`
+	Closing    string `json:"closing,omitempty" jsonschema:"enum=nothing,enum=accept"`
+	Continuing string `json:"goingOn,omitempty" jsonschema:"enum=nothing,enum=accept"`
 	// Where the small control stands that asks again: in a corner, or nowhere, where the site has a link of its own.
-	Again string `json:"again,omitempty" jsonschema:"enum=start,enum=end,enum=none"`
+	AskAgain string `json:"again,omitempty" jsonschema:"enum=start,enum=end,enum=none"`
 }
 
 // The accessors below give an absent field its meaning.
 
-func (q Question) GetHolds() string   { return cmp.Or(q.Holds, "P180D") }
-func (q Question) GetRefuse() string  { return cmp.Or(q.Refuse, "beside") }
-func (q Question) GetClosing() string { return cmp.Or(q.Closing, "nothing") }
-func (q Question) GetGoingOn() string { return cmp.Or(q.GoingOn, "nothing") }
-func (q Question) GetAgain() string   { return cmp.Or(q.Again, "start") }
-func (s Setup) GetUnlisted() Rule     { return cmp.Or(s.Unlisted, OptIn) }
-func (s Setup) GetKeep() string       { return cmp.Or(s.Keep, "P3Y") }
+func (q Question) GetValidFor() string        { return cmp.Or(q.ValidFor, "P180D") }
+func (q Question) GetRefusalValidFor() string { return cmp.Or(q.RefusalValidFor, "beside") }
+func (q Question) GetClosing() string         { return cmp.Or(q.Closing, "nothing") }
+func (q Question) GetContinuing() string      { return cmp.Or(q.Continuing, "nothing") }
+func (q Question) GetAskAgain() string        { return cmp.Or(q.AskAgain, "start") }
+func (s Setup) GetUnlisted() Rule             { return cmp.Or(s.Unlisted, OptIn) }
+func (s Setup) GetKeep() string               { return cmp.Or(s.Keep, "P3Y") }
 
 // Signalled reports whether a browser's privacy signal refuses the purpose.
 func (p Purpose) Signalled() bool {
@@ -140,8 +140,8 @@ func (s Setup) Signalled() []string {
 	return out
 }
 
-// Asked returns the ids of all that is asked about.
-func (s Setup) Asked() []string {
+// AskedPurposes returns the ids of all that is asked about.
+func (s Setup) AskedPurposes() []string {
 	out := make([]string, len(s.Purposes))
 	for i, p := range s.Purposes {
 		out[i] = p.ID
@@ -149,8 +149,8 @@ func (s Setup) Asked() []string {
 	return out
 }
 
-// Of returns what of the inventory has a purpose.
-func (s Setup) Of(purpose string) []Item {
+// ItemsFor returns what of the inventory has a purpose.
+func (s Setup) ItemsFor(purpose string) []Item {
 	var out []Item
 	for _, i := range s.Inventory {
 		if i.Purpose == purpose {
@@ -173,7 +173,7 @@ func (i Item) Mark() string {
 func (s Setup) Marks() string {
 	var out []string
 	for _, p := range s.Purposes {
-		for _, i := range s.Of(p.ID) {
+		for _, i := range s.ItemsFor(p.ID) {
 			out = append(out, i.Mark())
 		}
 	}
@@ -232,7 +232,7 @@ func (s Setup) Check() fault.Faults {
 	for i, item := range s.Inventory {
 		at := fault.Pointer("inventory", i)
 		if item.Purpose != "" && !ids[item.Purpose] {
-			wrong(at+"/purpose", fmt.Sprintf("there is no purpose %q", item.Purpose), "use "+Necessary+" or one of the site's: "+strings.Join(s.Asked(), ", "))
+			wrong(at+"/purpose", fmt.Sprintf("there is no purpose %q", item.Purpose), "use "+Necessary+" or one of the site's: "+strings.Join(s.AskedPurposes(), ", "))
 		}
 		if item.Lasts != "" && item.Lasts != "session" && item.Lasts != "ever" {
 			if _, err := schedule.ParseSpan(item.Lasts); err != nil {
@@ -267,12 +267,12 @@ func (s Setup) Check() fault.Faults {
 // Check returns what is wrong with a question about a setup.
 func (q Question) Check(s Setup) fault.Faults {
 	var faults fault.Faults
-	if _, err := schedule.ParseSpan(q.GetHolds()); err != nil {
+	if _, err := schedule.ParseSpan(q.GetValidFor()); err != nil {
 		faults = append(faults, fault.Fault{Pointer: "/holds", What: err.Error(), Remedy: "write it like P180D"})
 	}
-	for i, t := range q.Ticked {
-		if !slices.Contains(s.Asked(), t) {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("ticked", i), What: fmt.Sprintf("there is no purpose %q to be asked about", t), Remedy: "use one of the site's: " + strings.Join(s.Asked(), ", ")})
+	for i, t := range q.Preticked {
+		if !slices.Contains(s.AskedPurposes(), t) {
+			faults = append(faults, fault.Fault{Pointer: fault.Pointer("ticked", i), What: fmt.Sprintf("there is no purpose %q to be asked about", t), Remedy: "use one of the site's: " + strings.Join(s.AskedPurposes(), ", ")})
 		}
 	}
 	return faults

@@ -34,7 +34,7 @@ var (
 // answered is an answer a month ago to all of a setup, with these granted.
 func answered(s consent.Setup, granted ...string) consent.Answer {
 	a := consent.Answer{ID: "a", At: at.AddDate(0, -1, 0), Granted: granted, Of: s.Marks()}
-	for _, p := range s.Asked() {
+	for _, p := range s.AskedPurposes() {
 		if !slices.Contains(granted, p) {
 			a.Refused = append(a.Refused, p)
 		}
@@ -146,7 +146,7 @@ func TestWhatAnAnswerIsWorth(t *testing.T) {
 	// Calendar days where the visitor is: 30 days over the change of the clock.
 	given := time.Date(2026, 10, 10, 12, 0, 0, 0, london)
 	for offset, holds := range map[time.Duration]bool{-time.Second: true, 0: false} {
-		got := weigh(setup, consent.Question{Holds: "P30D"}, func(v *consent.Visitor) {
+		got := weigh(setup, consent.Question{ValidFor: "P30D"}, func(v *consent.Visitor) {
 			v.Answer = answered(setup, "marketing")
 			v.Answer.At, v.Zone = given, london
 			v.At = time.Date(2026, 11, 9, 12, 0, 0, 0, london).Add(offset)
@@ -175,7 +175,7 @@ func TestWhatAnAnswerIsWorth(t *testing.T) {
 		a := consent.Answer{At: at.AddDate(0, 0, -r.IntN(400)), Granted: pick(), Refused: pick(), Of: setup.Marks(), Signal: r.IntN(2) == 0}
 		got := weigh(setup, consent.Question{}, func(v *consent.Visitor) { v.Answer, v.Signal = a, r.IntN(2) == 0 })
 		for _, p := range got.Granted {
-			assert.True(t, p == consent.Necessary || !got.Until.IsZero() && slices.Contains(a.Granted, p) && slices.Contains(setup.Asked(), p), "%v grants %s", a, p)
+			assert.True(t, p == consent.Necessary || !got.Until.IsZero() && slices.Contains(a.Granted, p) && slices.Contains(setup.AskedPurposes(), p), "%v grants %s", a, p)
 		}
 	}
 }
@@ -265,11 +265,11 @@ func TestRefusedSetups(t *testing.T) {
 		assert.NotEmpty(t, faults[0].Remedy, pointer)
 	}
 	assert.Empty(t, setup.Check())
-	assert.Equal(t, "/holds", consent.Question{Holds: "6 months"}.Check(setup)[0].Pointer)
-	assert.Equal(t, "/ticked/0", consent.Question{Ticked: []string{"films"}}.Check(setup)[0].Pointer)
-	assert.Empty(t, consent.Question{Holds: "P180D", Ticked: []string{"marketing"}}.Check(setup))
-	assert.False(t, consent.Question{Holds: "P13M"}.TooLong())
-	assert.True(t, consent.Question{Holds: "P400D"}.TooLong())
+	assert.Equal(t, "/holds", consent.Question{ValidFor: "6 months"}.Check(setup)[0].Pointer)
+	assert.Equal(t, "/ticked/0", consent.Question{Preticked: []string{"films"}}.Check(setup)[0].Pointer)
+	assert.Empty(t, consent.Question{ValidFor: "P180D", Preticked: []string{"marketing"}}.Check(setup))
+	assert.False(t, consent.Question{ValidFor: "P13M"}.TooLong())
+	assert.True(t, consent.Question{ValidFor: "P400D"}.TooLong())
 	assert.False(t, consent.Question{}.TooLong())
 }
 
@@ -289,38 +289,38 @@ const id = "00112233445566778899aabbccddeeff"
 
 // What a page tells becomes a record only if it answers what was asked.
 func TestRecord(t *testing.T) {
-	asked := setup.Asked()
-	told := func(alter func(*consent.Told)) consent.Told {
-		x := consent.Told{ID: id, Hash: "h", Granted: []string{"measurement"}, Refused: []string{"marketing"}, How: "button", Page: "/fares?from=mail#x"}
+	asked := setup.AskedPurposes()
+	told := func(alter func(*consent.Submission)) consent.Submission {
+		x := consent.Submission{ID: id, Hash: "h", Granted: []string{"measurement"}, Refused: []string{"marketing"}, How: "button", Page: "/fares?from=mail#x"}
 		alter(&x)
 		return x
 	}
-	r, err := told(func(*consent.Told) {}).Record(asked, consent.OptIn, at)
+	r, err := told(func(*consent.Submission) {}).Record(asked, consent.OptIn, at)
 	require.NoError(t, err)
 	assert.Equal(t, consent.Chosen, r.EventType)
 	assert.Equal(t, "/fares", r.Page)
 	assert.JSONEq(t, `{"schema_version":"mastflag.record/1","record_id":"`+id+`","event_time":"2026-12-04T12:00:00Z","event_type":"chosen","notice":"","notice_version":"","notice_hash":"h","language":"","place_rule":"opt-in",
 		"purposes":[{"purpose":"measurement","event_state":"consent_given"},{"purpose":"marketing","event_state":"consent_refused"}],"method":"button","page":"/fares"}`, string(r.Body()))
-	later, err := told(func(*consent.Told) {}).Record(asked, consent.OptIn, at.Add(time.Hour))
+	later, err := told(func(*consent.Submission) {}).Record(asked, consent.OptIn, at.Add(time.Hour))
 	require.NoError(t, err)
 	assert.True(t, r.Same(later), "told again it is the same answer")
-	for want, alter := range map[string]func(*consent.Told){
-		"hexadecimal":              func(x *consent.Told) { x.ID = "me" },
-		"none of button":           func(x *consent.Told) { x.How = "mind reading" },
-		"no signal came":           func(x *consent.Told) { x.How = "signal" },
-		"not the path":             func(x *consent.Told) { x.Page = "https://elsewhere.example/" },
-		`"films" was not asked`:    func(x *consent.Told) { x.Granted = []string{"films", "measurement"} },
-		"either granted or":        func(x *consent.Told) { x.Refused = nil },
-		"granted or refused":       func(x *consent.Told) { x.Refused = []string{"measurement", "marketing"} },
-		"no answer where the rule": func(x *consent.Told) { x.How = "going-on" },
-		`"necessary" was not`:      func(x *consent.Told) { x.Granted = []string{"necessary", "measurement"} },
+	for want, alter := range map[string]func(*consent.Submission){
+		"hexadecimal":              func(x *consent.Submission) { x.ID = "me" },
+		"none of button":           func(x *consent.Submission) { x.How = "mind reading" },
+		"no signal came":           func(x *consent.Submission) { x.How = "signal" },
+		"not the path":             func(x *consent.Submission) { x.Page = "https://elsewhere.example/" },
+		`"films" was not asked`:    func(x *consent.Submission) { x.Granted = []string{"films", "measurement"} },
+		"either granted or":        func(x *consent.Submission) { x.Refused = nil },
+		"granted or refused":       func(x *consent.Submission) { x.Refused = []string{"measurement", "marketing"} },
+		"no answer where the rule": func(x *consent.Submission) { x.How = "going-on" },
+		`"necessary" was not`:      func(x *consent.Submission) { x.Granted = []string{"necessary", "measurement"} },
 	} {
 		_, err := told(alter).Record(asked, consent.OptIn, at)
 		assert.ErrorContains(t, err, want)
 	}
-	_, err = told(func(x *consent.Told) { x.How = "closing" }).Record(asked, consent.OptOut, at)
+	_, err = told(func(x *consent.Submission) { x.How = "closing" }).Record(asked, consent.OptOut, at)
 	assert.NoError(t, err)
-	r, err = told(func(x *consent.Told) { x.How, x.Refused = "frame", nil }).Record(asked, consent.OptIn, at)
+	r, err = told(func(x *consent.Submission) { x.How, x.Refused = "frame", nil }).Record(asked, consent.OptIn, at)
 	require.NoError(t, err, "a frame that is allowed answers for itself")
 	assert.Equal(t, []consent.Outcome{{Purpose: "measurement", EventState: consent.Given}}, r.Purposes)
 }

@@ -111,7 +111,7 @@ func TestThings(t *testing.T) {
 		seen          int
 	}
 	var got []sum
-	for _, x := range s.Things(run) {
+	for _, x := range s.Detected(run) {
 		got = append(got, sum{x.Name, x.Item, x.Leaks, x.Longer, len(x.Seen)})
 	}
 	assert.Equal(t, []sum{{"bad", -1, true, false, 1}, {"count.example", 2, true, false, 1}, {"new", -1, false, false, 1}, {"tw_*", 0, false, true, 1}, {"tw_own", 1, false, false, 1}, {"mastflag.*", -1, false, false, 1}}, got)

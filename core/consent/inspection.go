@@ -62,9 +62,9 @@ type RunFault struct {
 	Why  string `json:"why"`
 }
 
-// A Thing is what was found, once for all pages and phases, beside what the
+// A DetectedItem is what was found, once for all pages and phases, beside what the
 // inventory has of it.
-type Thing struct {
+type DetectedItem struct {
 	Kind ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
 	Name string   `json:"name"`
 	Host string   `json:"host,omitempty"`
@@ -82,20 +82,20 @@ type Thing struct {
 }
 
 // A what tells one thing from another.
-type what struct {
+type itemKey struct {
 	kind       ItemKind
 	name, host string
 }
 
-func (t Thing) key() what { return what{t.Kind, t.Name, t.Host} }
+func (t DetectedItem) key() itemKey { return itemKey{t.Kind, t.Name, t.Host} }
 
-// Things sums a run up against the inventory. What the inventory names with a
+// Detected sums a run up against the inventory. What the inventory names with a
 // pattern is one thing.
-func (s Setup) Things(r Run) []Thing {
-	var out []Thing
-	at := map[what]int{}
+func (s Setup) Detected(r Run) []DetectedItem {
+	var out []DetectedItem
+	at := map[itemKey]int{}
 	for _, f := range r.Found {
-		t := Thing{Kind: f.Kind, Name: f.Name, Host: f.Host, Item: s.find(f), Lasts: f.Lasts}
+		t := DetectedItem{Kind: f.Kind, Name: f.Name, Host: f.Host, Item: s.find(f), Lasts: f.Lasts}
 		if t.Item >= 0 {
 			i := s.Inventory[t.Item]
 			t.Name, t.Purpose = i.Name, i.Purpose
@@ -116,14 +116,14 @@ func (s Setup) Things(r Run) []Thing {
 		}
 		have.Leaks = have.Leaks || f.Phase != AllAccepted && t.Purpose != Necessary
 	}
-	slices.SortStableFunc(out, func(a, b Thing) int {
+	slices.SortStableFunc(out, func(a, b DetectedItem) int {
 		return cmp.Or(rank(b)-rank(a), slices.Index(ItemKinds, a.Kind)-slices.Index(ItemKinds, b.Kind), strings.Compare(a.Name, b.Name))
 	})
 	return out
 }
 
 // rank puts what needs someone first.
-func rank(t Thing) int {
+func rank(t DetectedItem) int {
 	switch {
 	case t.Leaks:
 		return 2
@@ -189,15 +189,15 @@ type Difference struct {
 
 // Compare returns what is new in a run, what is gone, and what has changed.
 func (s Setup) Compare(before, now Run) []Difference {
-	index := func(r Run) (list []Thing, by map[what]Thing) {
-		by = map[what]Thing{}
-		list = s.Things(r)
+	index := func(r Run) (list []DetectedItem, by map[itemKey]DetectedItem) {
+		by = map[itemKey]DetectedItem{}
+		list = s.Detected(r)
 		for _, t := range list {
 			by[t.key()] = t
 		}
 		return list, by
 	}
-	say := func(t Thing) string {
+	say := func(t DetectedItem) string {
 		var phases []string
 		for _, p := range Phases {
 			if slices.ContainsFunc(t.Seen, func(f Sighting) bool { return f.Phase == p }) {

@@ -77,9 +77,9 @@ const (
 // RecordSchema names the one form of record there is.
 const RecordSchema = "mastflag.record/1"
 
-// A Told is an answer as a page tells it. Nothing in it is believed before
+// A Submission is an answer as a page tells it. Nothing in it is believed before
 // Record has looked at it.
-type Told struct {
+type Submission struct {
 	ID      string   `json:"id"`
 	Hash    string   `json:"hash"`
 	Granted []string `json:"granted"`
@@ -104,25 +104,25 @@ var Methods = []string{"button", "frame", "call", "signal", "closing", "going-on
 // Record makes a record of an answer to a notice that was shown as a rule wants
 // it, whose asked purposes are given. Notice, version and language are left to
 // whoever knows what was shown. The error says what is wrong with the answer.
-func (t Told) Record(asked []string, rule Rule, at time.Time) (Record, error) {
-	r := Record{SchemaVersion: RecordSchema, RecordID: t.ID, EventTime: at.UTC().Truncate(time.Millisecond), NoticeHash: t.Hash, PlaceRule: rule, Method: t.How, Signal: t.Signal}
-	if !recordID.MatchString(t.ID) {
+func (s Submission) Record(asked []string, rule Rule, at time.Time) (Record, error) {
+	r := Record{SchemaVersion: RecordSchema, RecordID: s.ID, EventTime: at.UTC().Truncate(time.Millisecond), NoticeHash: s.Hash, PlaceRule: rule, Method: s.How, Signal: s.Signal}
+	if !recordID.MatchString(s.ID) {
 		return r, fmt.Errorf(`"id" is not 32 hexadecimal digits`)
 	}
-	if !slices.Contains(Methods, t.How) {
-		return r, fmt.Errorf(`"how" %.40q is none of %s`, t.How, strings.Join(Methods, ", "))
+	if !slices.Contains(Methods, s.How) {
+		return r, fmt.Errorf(`"how" %.40q is none of %s`, s.How, strings.Join(Methods, ", "))
 	}
-	if rule == OptIn && (t.How == "closing" || t.How == "going-on") {
-		return r, fmt.Errorf("%s is no answer where the rule is opt-in (K6)", t.How)
+	if rule == OptIn && (s.How == "closing" || s.How == "going-on") {
+		return r, fmt.Errorf("%s is no answer where the rule is opt-in (K6)", s.How)
 	}
-	if t.How == "signal" && !t.Signal {
+	if s.How == "signal" && !s.Signal {
 		return r, fmt.Errorf(`"how" is signal, and no signal came`)
 	}
 	var err error
-	if r.Page, err = t.path(); err != nil {
+	if r.Page, err = s.path(); err != nil {
 		return r, err
 	}
-	for _, list := range [][]string{t.Granted, t.Refused} {
+	for _, list := range [][]string{s.Granted, s.Refused} {
 		for _, p := range list {
 			if !slices.Contains(asked, p) {
 				return r, fmt.Errorf("purpose %.40q was not asked about", p)
@@ -131,8 +131,8 @@ func (t Told) Record(asked []string, rule Rule, at time.Time) (Record, error) {
 	}
 	given := 0
 	for _, p := range asked {
-		yes, no := slices.Contains(t.Granted, p), slices.Contains(t.Refused, p)
-		if t.How == "frame" && !yes && !no {
+		yes, no := slices.Contains(s.Granted, p), slices.Contains(s.Refused, p)
+		if s.How == "frame" && !yes && !no {
 			continue // it was not what was asked there
 		}
 		if yes == no {
@@ -156,11 +156,11 @@ func (t Told) Record(asked []string, rule Rule, at time.Time) (Record, error) {
 }
 
 // path returns the path of the page that tells it, without query.
-func (t Told) path() (string, error) {
-	path, _, _ := strings.Cut(t.Page, "?")
+func (s Submission) path() (string, error) {
+	path, _, _ := strings.Cut(s.Page, "?")
 	path, _, _ = strings.Cut(path, "#")
 	if path != "" && path[0] != '/' || len(path) > 2048 {
-		return "", fmt.Errorf(`"page" %.40q is not the path of a page`, t.Page)
+		return "", fmt.Errorf(`"page" %.40q is not the path of a page`, s.Page)
 	}
 	return path, nil
 }
@@ -169,24 +169,24 @@ func (t Told) path() (string, error) {
 // asked to declare something, or to acknowledge it, about a version of a
 // document; 0 of its own text. Notice, document and language are left to whoever
 // knows what was shown. The error says what is wrong with the answer.
-func (t Told) Acknowledgement(declares bool, version int, at time.Time) (Record, error) {
-	r := Record{SchemaVersion: RecordSchema, RecordID: t.ID, EventTime: at.UTC().Truncate(time.Millisecond), EventType: t.Outcome, NoticeHash: t.Hash, Method: "button"}
+func (s Submission) Acknowledgement(declares bool, version int, at time.Time) (Record, error) {
+	r := Record{SchemaVersion: RecordSchema, RecordID: s.ID, EventTime: at.UTC().Truncate(time.Millisecond), EventType: s.Outcome, NoticeHash: s.Hash, Method: "button"}
 	yes := Acknowledged
 	if declares {
 		yes = Declared
 	}
 	var err error
 	switch {
-	case !recordID.MatchString(t.ID):
+	case !recordID.MatchString(s.ID):
 		return r, fmt.Errorf(`"id" is not 32 hexadecimal digits`)
-	case t.Outcome != yes && t.Outcome != Declined:
-		return r, fmt.Errorf(`"outcome" %.40q is neither %s nor %s`, t.Outcome, yes, Declined)
-	case t.Version != version:
-		return r, fmt.Errorf("version %d was not what was shown: that was %d", t.Version, version)
-	case len(t.Granted)+len(t.Refused) > 0:
+	case s.Outcome != yes && s.Outcome != Declined:
+		return r, fmt.Errorf(`"outcome" %.40q is neither %s nor %s`, s.Outcome, yes, Declined)
+	case s.Version != version:
+		return r, fmt.Errorf("version %d was not what was shown: that was %d", s.Version, version)
+	case len(s.Granted)+len(s.Refused) > 0:
 		return r, fmt.Errorf("no purpose was asked about")
 	}
-	r.Page, err = t.path()
+	r.Page, err = s.path()
 	return r, err
 }
 
@@ -279,10 +279,10 @@ type Head struct {
 	Hash Digest `json:"hash"`
 }
 
-// Holds returns why a chain whose last links these are, in order, two at most,
+// Matches returns why a chain whose last links these are, in order, two at most,
 // does not end at the head as it should; nil if it does. It proves nothing of
 // what lies before: that is for Verify.
-func (h Head) Holds(last []Link) error {
+func (h Head) Matches(last []Link) error {
 	if len(last) == 0 {
 		if h != (Head{}) {
 			return fmt.Errorf("the chain should have %d records, and has none", h.Seq)

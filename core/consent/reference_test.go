@@ -222,7 +222,7 @@ func TestConsentAsWritten(t *testing.T) {
 				v.Answer.Rule = rule()
 			}
 		}
-		got := consent.Compile(f.setup, consent.Question{Holds: "P30D"}, f.table).At(v)
+		got := consent.Compile(f.setup, consent.Question{ValidFor: "P30D"}, f.table).At(v)
 		granted, shows, open := f.at(v)
 		name := fmt.Sprintf("%+v\n%+v\nvisitor %+v", f.setup.Places, f.table, v)
 		require.Equal(t, f.place(v.Country, v.Region).Rule, got.Rule, name)

@@ -35,7 +35,7 @@ func TestCodeForPurposes(t *testing.T) {
 		for named := range 8 {
 			raw, err := json.Marshal(some(named))
 			require.NoError(t, err)
-			b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
+			b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
 				"consent":{"purposes":[{"id":"preferences"},{"id":"measurement"},{"id":"marketing"}]}},
 				"notices":[`+ask+`{"id":"code","kind":"code","state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
 				"content":{"code":{"head":"<meta>","purposes":%s}}}]}`, asks, strings.Replace(string(raw), "null", "[]", 1)))

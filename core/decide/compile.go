@@ -32,17 +32,17 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	names, faults := b.Site.Names()
 	audiences, more := audience.NewNames(b.Site.Audiences)
 	faults = append(faults.Under("/site/pageSets"), more.Under("/site/audiences")...)
-	occurrences, loose := 0, bundle.Loose{}
+	occurrences, unanchored := 0, bundle.Unanchored{}
 	s.notices = make([]notice, 0, len(b.Notices))
 	for i, n := range b.Notices {
 		c, wrong := compileNotice(n, b.Site, zone, names, audiences)
 		if n.GetState() == bundle.Published {
 			if occurrences += c.occurrences(); occurrences > schedule.MaxSite {
-				wrong = append(wrong, bundle.TooMany)
+				wrong = append(wrong, bundle.TooManyOccurrences)
 				occurrences -= c.occurrences()
 			}
-			if !loose.Add(c.pages.Loose()) {
-				wrong = append(wrong, bundle.TooLoose)
+			if !unanchored.Add(c.pages.Unanchored()) {
+				wrong = append(wrong, bundle.TooManyUnanchored)
 			}
 		}
 		faults = append(faults, wrong.Under(fault.Pointer("notices", i))...)
@@ -115,13 +115,13 @@ func (n notice) occurrences() int {
 	return n.schedule.Count() + n.count.Occurrences()
 }
 
-// Loose returns the patterns that are tried on every page, of all published notices but
+// Unanchored returns the patterns that are tried on every page, of all published notices but
 // the one of an id.
-func (s *Site) Loose(but string) bundle.Loose {
-	loose := bundle.Loose{}
+func (s *Site) Unanchored(but string) bundle.Unanchored {
+	loose := bundle.Unanchored{}
 	for i := range s.notices {
 		if n := &s.notices[i]; n.GetState() == bundle.Published && n.ID != but {
-			loose.Add(n.pages.Loose())
+			loose.Add(n.pages.Unanchored())
 		}
 	}
 	return loose
@@ -180,7 +180,7 @@ func compileNotice(n bundle.Notice, site bundle.Site, zone *time.Location, names
 		return s
 	}
 	m := n.GetMemory()
-	m.Closed = n.ClosedFor()
+	m.HideAfterClose = n.ClosedFor()
 	for _, a := range m.Acts() {
 		switch a.Period {
 		case "":

@@ -136,7 +136,7 @@ func TestQuestionsWithoutRoom(t *testing.T) {
 		{"closed, it stays away and makes nobody wait", "", ask(memory) + "," + popUp, decide.Visit{Memory: closed}, "pop", "ask M1"},
 		{"wanted again, it is there", "", ask(memory) + "," + popUp, decide.Visit{Memory: closed, Again: true}, "ask pop", ""},
 	} {
-		b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
+		b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
 			"consent":{"purposes":[{"id":"measurement"}]}%s},"notices":[%s]}`, c.site, c.notices))
 		require.NoError(t, err, c.name)
 		s, err := decide.Compile(b)
@@ -174,7 +174,7 @@ func TestWhenALimitFrees(t *testing.T) {
 		return out
 	}
 	for times, want := range map[int]string{1: "It can come again Fri 4 Dec 11:50.", 2: "It can come again Fri 4 Dec 11:30.", 3: "It can come again Fri 4 Dec 11:05."} {
-		b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[
+		b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[
 			{"id":"n","kind":"bar","state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
 			"memory":{"limits":[{"times":%d,"per":"PT1H"}]},"content":{"wordings":{"en":{"message":"x"}}}}]}`, times))
 		require.NoError(t, err)

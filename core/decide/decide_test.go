@@ -51,7 +51,7 @@ func rank(r int) func(*bundle.Notice)           { return func(n *bundle.Notice) 
 func slot(s bundle.Slot) func(*bundle.Notice)   { return func(n *bundle.Notice) { n.Slot = s } }
 func state(s bundle.State) func(*bundle.Notice) { return func(n *bundle.Notice) { n.State = s } }
 func closed(p bundle.Period) func(*bundle.Notice) {
-	return func(n *bundle.Notice) { n.Memory = &bundle.Memory{Closed: p} }
+	return func(n *bundle.Notice) { n.Memory = &bundle.Memory{HideAfterClose: p} }
 }
 func published(daysAgo int) func(*bundle.Notice) {
 	return func(n *bundle.Notice) { at := noon.AddDate(0, 0, -daysAgo); n.PublishedAt = &at }

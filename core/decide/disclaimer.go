@@ -33,7 +33,7 @@ func compileDemand(n bundle.Notice, site bundle.Site) (*demand, fault.Faults) {
 	if !ok || !d.Answered() {
 		return nil, nil
 	}
-	out := &demand{as: n.AcknowledgedAs(), period: d.GetHolds()}
+	out := &demand{as: n.AcknowledgementKey(), period: d.GetValidFor()}
 	if d.Document == "" {
 		out.mark = n.OwnMark(site.Language)
 	} else if doc, ok := document.Get(site.Documents, d.Document); ok {

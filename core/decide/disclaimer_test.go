@@ -18,7 +18,7 @@ import (
 // disclaimed is a site with a document and a disclaimer about it, in the middle.
 func disclaimed(doc document.Document, alter func(*bundle.Notice, *bundle.Disclaimer)) bundle.Bundle {
 	long := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
-	d := bundle.Disclaimer{Document: "tours", Ask: bundle.AskAcknowledge, Else: "/"}
+	d := bundle.Disclaimer{Document: "tours", Ask: bundle.AskAcknowledge, OnDecline: "/"}
 	n := bundle.Notice{
 		ID:          "safety",
 		Kind:        bundle.KindDisclaimer,
@@ -90,7 +90,7 @@ func TestAcknowledgementsOverHistories(t *testing.T) {
 			s, err := decide.Compile(
 				disclaimed(
 					atVersion(len(material), latest),
-					func(_ *bundle.Notice, d *bundle.Disclaimer) { d.Holds = holds },
+					func(_ *bundle.Notice, d *bundle.Disclaimer) { d.ValidFor = holds },
 				),
 			)
 			require.NoError(t, err)
@@ -138,7 +138,7 @@ func TestAcknowledgementsByCase(t *testing.T) {
 		"its own text":                 {own, acks("notice:safety", 0, ownMark, noon), false, "This visitor acknowledged it Fri 20 Nov 12:00, and that holds."},
 		"its own text as it was":       {own, acks("notice:safety", 0, "other", noon), true, "This visitor acknowledged it Fri 20 Nov 12:00; its text has changed since."},
 		"a document that is not there": {func(_ *bundle.Notice, d *bundle.Disclaimer) { d.Document = "gone" }, acks("gone", 1, "", noon), true, "This visitor acknowledged version 1 of “gone” Fri 20 Nov 12:00, which is not out."},
-		"run out":                      {func(_ *bundle.Notice, d *bundle.Disclaimer) { d.Holds = "PT1H" }, acks("tours", 3, "", noon.Add(-time.Hour)), true, "This visitor acknowledged version 3 of “Tour safety” Fri 20 Nov 11:00; that held for an hour."},
+		"run out":                      {func(_ *bundle.Notice, d *bundle.Disclaimer) { d.ValidFor = "PT1H" }, acks("tours", 3, "", noon.Add(-time.Hour)), true, "This visitor acknowledged version 3 of “Tour safety” Fri 20 Nov 11:00; that held for an hour."},
 	} {
 		doc := atVersion(3, 3)
 		doc.Titles = map[string]string{"en": "Tour safety"}

@@ -13,7 +13,7 @@ import (
 // Whatever a page sends as a visit is refused, or decided and explained; the fast
 // decoder takes nothing that the standard one refuses to read as JSON.
 func FuzzVisit(f *testing.F) {
-	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[{"path":"/a"}],
+	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[{"path":"/a"}],
 		"notices":[{"id":"n","kind":"countdown","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},"memory":{"closed":"P1D","limits":[{"times":2,"per":"P7D"}]},
 		 "audience":{"any":[{"fact":"view.scroll","is":"gte","value":30},{"fact":"event.booking.count","is":"gte","value":1},{"fact":"person.tier","is":"eq","value":"gold"}]},
 		 "schedule":{"clock":"visitor","windows":[{"from":"2026-12-01T09:00","until":"2026-12-01T18:00","rule":"FREQ=DAILY"}]},"content":{"countdown":{"kind":"visitor","for":"PT2H"},"wordings":{"en":{"message":"x"}}}}]}`))

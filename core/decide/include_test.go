@@ -15,7 +15,7 @@ import (
 	"mastflag/core/decide"
 )
 
-const included = `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},
+const included = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},
 	"pages":[{"path":"/"},{"path":"/book","type":"booking"},{"path":"/ports/a"},{"path":"/ports/b"}],"notices":[%s]}`
 
 // What a block answers without a visitor is what every visitor gets, over random

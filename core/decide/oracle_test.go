@@ -96,7 +96,9 @@ func TestDecisionsFollowTheRules(t *testing.T) {
 func pick[T any](r *rand.Rand, of ...T) T { return of[r.IntN(len(of))] }
 
 func randomNotice(r *rand.Rand, i int) bundle.Notice {
-	local := func(hours int) string { return (schedule.LocalAt(noon, time.UTC) + schedule.Local(hours*3600)).String() }
+	local := func(hours int) string {
+		return (schedule.LocalAt(noon, time.UTC) + schedule.Local(hours*3600)).String()
+	}
 	alter := []func(*bundle.Notice){
 		rank(r.IntN(3)), published(r.IntN(8) - 2),
 		closed(pick[bundle.Period](r, "page", "P1D", "PT12H", "ever")),
@@ -328,7 +330,7 @@ func (o oracle) remembered(n bundle.Notice) bool {
 		return !closed.IsZero() && !closed.Before(memory.View) && !closed.Before(*n.PublishedAt)
 	}
 	if !closed.IsZero() {
-		switch n.Memory.Closed {
+		switch n.Memory.HideAfterClose {
 		case "ever":
 			return true
 		case "page":

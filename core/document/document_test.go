@@ -235,7 +235,9 @@ var speaks = []struct {
 	{
 		document.Privacy,
 		"Marketing:",
-		func(_ map[string]string, s document.Site) bool { return slices.Contains(s.Setup.Asked(), "marketing") },
+		func(_ map[string]string, s document.Site) bool {
+			return slices.Contains(s.Setup.AskedPurposes(), "marketing")
+		},
 	},
 	{document.Privacy, "European Economic Area", func(a map[string]string, _ document.Site) bool {
 		return a["abroad"] == "clauses" || a["abroad"] == "adequacy"

@@ -536,7 +536,7 @@ func (w *writer) table() {
 		if p.ID == "" {
 			purpose = ""
 		}
-		for _, i := range s.Setup.Of(p.ID) {
+		for _, i := range s.Setup.ItemsFor(p.ID) {
 			name := html.EscapeString(i.Name)
 			if i.Kind == consent.Frame || i.Kind == consent.Request {
 				name = w.say("kind."+string(i.Kind), map[string]string{"name": i.Name})

@@ -33,7 +33,7 @@ func many(n int) string {
 			"audience":{"all":[{"fact":"visits.number","is":"gte","value":%d},{"any":[{"fact":"device.kind","is":"eq","value":%q},{"fact":"view.scroll","is":"gte","value":30}]},{"any":[{"fact":"place.country","is":"in","value":["DE","AT"]},{"fact":"referrer.class","is":"ne","value":"search"}]}]}`,
 			i*37%100, slots[i*7%4], schedule, include, i%40, i, 1+i%3, kinds[i*5%3])))
 	}
-	return `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[` + strings.Join(pages, ",") + `],"notices":[` + strings.Join(notices, ",") + `]}`
+	return `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[` + strings.Join(pages, ",") + `],"notices":[` + strings.Join(notices, ",") + `]}`
 }
 
 // BenchmarkCheck checks 200 notices on 500 pages, as every look from a new

@@ -39,7 +39,7 @@ func (c *checker) documents() {
 					Notices:  []string{},
 					Pointers: []string{at + pointer},
 					What:     what,
-					Mend:     mend,
+					Fix:      mend,
 					Source:   source,
 					Document: d.ID,
 				},
@@ -50,9 +50,9 @@ func (c *checker) documents() {
 			if p.State != document.Open {
 				continue
 			}
-			sev, pointer := Caution, ""
+			sev, pointer := Warning, ""
 			if d.Version > 0 {
-				sev = Alarm
+				sev = Error
 			}
 			if p.Question != "" {
 				pointer = fault.Pointer("answers", p.Question)
@@ -75,7 +75,7 @@ func (c *checker) documents() {
 			if again != nil {
 				add(
 					ReadAgain,
-					Caution,
+					Warning,
 					"/own",
 					fmt.Sprintf(
 						"In %s, %s of %s was written beside a text that has changed since.",
@@ -90,7 +90,7 @@ func (c *checker) documents() {
 			if missing != nil {
 				add(
 					Untranslated,
-					Caution,
+					Warning,
 					"/own",
 					fmt.Sprintf("%s has no words in %s for %s.", title, languages(tag), moment.And(missing)),
 					"Translate it beside the text in the site’s language.",
@@ -113,7 +113,7 @@ func (c *checker) documents() {
 			}
 			add(
 				OldTable,
-				Alarm,
+				Error,
 				"/version",
 				fmt.Sprintf(
 					"The inventory has changed since version %d of %s went out: %s.",
@@ -128,7 +128,7 @@ func (c *checker) documents() {
 		}
 		add(
 			Behind,
-			Caution,
+			Warning,
 			"/version",
 			fmt.Sprintf(
 				"Version %d of %s is out, and its answers or the site’s set-up have changed since, in %s.",
@@ -172,7 +172,7 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 		case !ok:
 			c.add(
 				NoDocument,
-				Alarm,
+				Error,
 				i,
 				at,
 				fmt.Sprintf("%s leads to the document “%s”, which is not there.", title, id),
@@ -181,7 +181,7 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 		case d.Version == 0:
 			c.add(
 				NoDocument,
-				Alarm,
+				Error,
 				i,
 				at,
 				fmt.Sprintf("%s leads to %s, which is not published.", title, name),
@@ -193,7 +193,7 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 				if !in && n.Wordings()[tag].Says() && document.ReadyIn(tag) == "" {
 					c.add(
 						Untranslated,
-						Caution,
+						Warning,
 						i,
 						at,
 						fmt.Sprintf("%s leads to %s, which is not published in %s.", title, name, languages(tag)),
@@ -209,7 +209,7 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 	}
 	const at = "/content/disclaimer"
 	over := n.GetSlot() == bundle.Centre || n.GetSlot() == bundle.Cover
-	home := Mend{"Lead them to the home page", []Operation{{Op: "add", Path: at + "/else", Value: c.home()}}}
+	home := Fix{"Lead them to the home page", []Operation{{Op: "add", Path: at + "/else", Value: c.home()}}}
 	set, faults := pages.Compile(n.GetPages(), c.names)
 	// covers reports whether the notice lies over a page of the site.
 	covers := func(path string) (pages.Subject, bool) {
@@ -234,38 +234,38 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 	}
 	switch {
 	case n.GetSlot() == bundle.TabTitle:
-		c.add(NoWayOut, Alarm, i, "/slot", title+" stands in the tab title, where nothing can be pressed.",
+		c.add(NoWayOut, Error, i, "/slot", title+" stands in the tab title, where nothing can be pressed.",
 			"Show it elsewhere.", add("Show it in the middle", "/slot", bundle.Centre))
-	case d.Else == "" && d.GetAsk() == bundle.AskDeclare:
+	case d.OnDecline == "" && d.GetAsk() == bundle.AskDeclare:
 		c.add(
 			NoWayOut,
-			Alarm,
+			Error,
 			i,
 			at+"/else",
 			title+" asks what is so of a visitor, and those of whom it is not so can go nowhere.",
 			"Say where they are led.",
 			home,
 		)
-	case d.Else == "" && over:
+	case d.OnDecline == "" && over:
 		c.add(
 			NoWayOut,
-			Caution,
+			Warning,
 			i,
 			at+"/else",
 			title+" lies over the page, and who does not acknowledge it can only leave the site.",
 			"Say where they are led.",
 			home,
 		)
-	case strings.HasPrefix(d.Else, "/"):
-		if subject, lies := covers(d.Else); lies {
+	case strings.HasPrefix(d.OnDecline, "/"):
+		if subject, lies := covers(d.OnDecline); lies {
 			c.add(
 				NoWayOut,
-				Alarm,
+				Error,
 				i,
 				at+"/else",
 				fmt.Sprintf("%s leads who does not agree to %s, and lies over that page too.", title, subject.Path),
 				"Lead them elsewhere, or leave that page out.",
-				Mend{"Leave out " + subject.Path, []Operation{without(subject.Path)}},
+				Fix{"Leave out " + subject.Path, []Operation{without(subject.Path)}},
 			)
 		}
 	}

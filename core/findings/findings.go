@@ -30,51 +30,51 @@ import (
 type Severity string
 
 const (
-	Alarm   Severity = "alarm"   // it does not do what it is meant to
-	Caution Severity = "caution" // it may surprise someone
-	Remark  Severity = "remark"  // it could be simpler
+	Error   Severity = "error"   // it does not do what it is meant to
+	Warning Severity = "warning" // it may surprise someone
+	Info    Severity = "info"    // it could be simpler
 )
 
 // A Code names a kind of finding.
 type Code string
 
 const (
-	Over         Code = "over"         // all its windows are past
-	NoPages      Code = "no-pages"     // no include entry
-	MatchesNone  Code = "matches-none" // no known page
-	AllExcluded  Code = "all-excluded" // an include wholly covered by excludes
-	Redundant    Code = "redundant"    // an include entry that another covers
-	Rival        Code = "rival"        // held back by others at some time, on some page
-	DeadLink     Code = "dead-link"    // leads to a page the site does not have
-	NotClosable  Code = "not-closable" // the visitor cannot close it
-	LowContrast  Code = "low-contrast" // below WCAG 2.2 AA
-	NoWording    Code = "no-wording"   // says nothing
-	Untranslated Code = "untranslated" // a language of the site has no wording
-	Nobody       Code = "nobody"       // no visitor can be in its audience
-	Everybody    Code = "everybody"    // every visitor is, whatever its conditions
-	IdlePart     Code = "idle-part"    // a condition that makes no difference
-	UnknownPage  Code = "unknown-page" // names a page the site does not have
-	NoSpot       Code = "no-spot"      // stands in the page, nowhere in it
-	NoAlt        Code = "no-alt"       // a picture without alternative text (WCAG 2.2 §1.1.1)
-	Unread       Code = "unread"       // a draft of the translator that nobody has read
-	OldWording   Code = "old-wording"  // translated from a text that has changed since
-	TooMany      Code = "too-many"     // more occurrences than are looked at
-	LeftOut      Code = "left-out"     // kept by an earlier version, and not accepted any more
-	EndsOutside  Code = "ends-outside" // the countdown runs out while the notice is not live
-	RunOut       Code = "run-out"      // it has run out, and the notice still stands
-	OwnDeadline  Code = "own-deadline" // the deadline is each visitor's own, no moment that comes for all
-	NoAfter      Code = "no-after"     // is to say something else at the end, and does not know what
-	GoesAway     Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
-	OldCopy      Code = "old-copy"     // the original of a copy has another text since
-	NoRoom       Code = "no-room"      // in a slot in which the site allows nothing
-	Unasked      Code = "unasked"      // code for a purpose that nobody is asked about
-	Heir         Code = "heir"         // hands over to a notice that is not there, or in a circle
+	Over           Code = "over"         // all its windows are past
+	NoPages        Code = "no-pages"     // no include entry
+	MatchesNone    Code = "matches-none" // no known page
+	AllExcluded    Code = "all-excluded" // an include wholly covered by excludes
+	Redundant      Code = "redundant"    // an include entry that another covers
+	Rival          Code = "rival"        // held back by others at some time, on some page
+	DeadLink       Code = "dead-link"    // leads to a page the site does not have
+	NotClosable    Code = "not-closable" // the visitor cannot close it
+	LowContrast    Code = "low-contrast" // below WCAG 2.2 AA
+	NoWording      Code = "no-wording"   // says nothing
+	Untranslated   Code = "untranslated" // a language of the site has no wording
+	Nobody         Code = "nobody"       // no visitor can be in its audience
+	Everybody      Code = "everybody"    // every visitor is, whatever its conditions
+	IdlePart       Code = "idle-part"    // a condition that makes no difference
+	UnknownPage    Code = "unknown-page" // names a page the site does not have
+	NoSpot         Code = "no-spot"      // stands in the page, nowhere in it
+	NoAlt          Code = "no-alt"       // a picture without alternative text (WCAG 2.2 §1.1.1)
+	Unread         Code = "unread"       // a draft of the translator that nobody has read
+	OldWording     Code = "old-wording"  // translated from a text that has changed since
+	TooMany        Code = "too-many"     // more occurrences than are looked at
+	LeftOut        Code = "left-out"     // kept by an earlier version, and not accepted any more
+	EndsOutside    Code = "ends-outside" // the countdown runs out while the notice is not live
+	RunOut         Code = "run-out"      // it has run out, and the notice still stands
+	OwnDeadline    Code = "own-deadline" // the deadline is each visitor's own, no moment that comes for all
+	NoAfter        Code = "no-after"     // is to say something else at the end, and does not know what
+	GoesAway       Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
+	OldCopy        Code = "old-copy"     // the original of a copy has another text since
+	NoRoom         Code = "no-room"      // in a slot in which the site allows nothing
+	Unasked        Code = "unasked"      // code for a purpose that nobody is asked about
+	BrokenHandover Code = "heir"         // hands over to a notice that is not there, or in a circle
 )
 
 // A Finding is one thing known.
 type Finding struct {
 	Code     Code     `json:"code"`
-	Severity Severity `json:"severity" jsonschema:"enum=alarm,enum=caution,enum=remark"`
+	Severity Severity `json:"severity" jsonschema:"enum=error,enum=warning,enum=info"`
 	// The notices concerned, the one to mend first; none if it is the site.
 	Notices []string `json:"notices"`
 	// JSON Pointers into the bundle.
@@ -82,18 +82,18 @@ type Finding struct {
 	// One sentence that says what is so.
 	What string `json:"what"`
 	// What would mend it.
-	Mend string `json:"mend"`
+	Fix string `json:"fix"`
 	// The text that it follows from, where there is one.
 	Source string `json:"source,omitempty"`
 	// Changes of the first notice that would, each by itself, where there are
 	// any; of the site where no notice is concerned.
-	Mends []Mend `json:"mends,omitempty"`
+	Fixes []Fix `json:"fixes,omitempty"`
 	// Id of the document concerned, where it is one.
 	Document string `json:"document,omitempty"`
 }
 
-// A Mend is a change of a notice, offered by a name.
-type Mend struct {
+// A Fix is a change of a notice, offered by a name.
+type Fix struct {
 	Label string `json:"label"`
 	// JSON Patch (RFC 6902) of the notice.
 	Patch []Operation `json:"patch"`
@@ -107,18 +107,20 @@ type Operation struct {
 	Value any    `json:"value,omitempty"`
 }
 
-func remove(label, path string) Mend { return Mend{label, []Operation{{Op: "remove", Path: path}}} }
-func add(label, path string, value any) Mend {
-	return Mend{label, []Operation{{Op: "add", Path: path, Value: value}}}
+func remove(label, path string) Fix { return Fix{label, []Operation{{Op: "remove", Path: path}}} }
+func add(label, path string, value any) Fix {
+	return Fix{label, []Operation{{Op: "add", Path: path, Value: value}}}
 }
 
 // Check returns the findings of a site at an instant, the gravest first.
 // Drafts are checked as if they were published, but compete with no one.
-func Check(s *decide.Site, at time.Time) []Finding { return Learn(s).Check(at) }
+func Check(s *decide.Site, at time.Time) []Finding { return NewKnown(s).Check(at) }
 
 // CheckNotice returns those findings of Check that the notice of that id is
 // the one to mend for.
-func CheckNotice(s *decide.Site, at time.Time, id string) []Finding { return learn(s, id).Check(at) }
+func CheckNotice(s *decide.Site, at time.Time, id string) []Finding {
+	return newChecker(s, id).Check(at)
+}
 
 // Known is what can be found of a site whatever the time, so that it is worked
 // out once for many instants.
@@ -127,11 +129,11 @@ type Known struct {
 	only    string
 }
 
-// Learn works out what does not depend on time.
-func Learn(s *decide.Site) Known { return learn(s, "") }
+// NewKnown works out what does not depend on time.
+func NewKnown(s *decide.Site) Known { return newChecker(s, "") }
 
-// learn is Learn of one notice, or of all if only is "".
-func learn(s *decide.Site, only string) Known {
+// newChecker is Learn of one notice, or of all if only is "".
+func newChecker(s *decide.Site, only string) Known {
 	b := s.Bundle()
 	c := checker{site: s, b: b, only: only, known: map[string]bool{}}
 	c.names, _ = b.Site.Names()
@@ -170,7 +172,7 @@ func (k Known) Check(at time.Time) []Finding {
 
 // Sort puts the gravest first, and leaves the order of others.
 func Sort(list []Finding) {
-	order := map[Severity]int{Alarm: 0, Caution: 1, Remark: 2}
+	order := map[Severity]int{Error: 0, Warning: 1, Info: 2}
 	slices.SortStableFunc(list, func(a, b Finding) int { return cmp.Compare(order[a.Severity], order[b.Severity]) })
 }
 
@@ -187,7 +189,7 @@ type checker struct {
 	found   []Finding
 }
 
-func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string, mends ...Mend) {
+func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string, mends ...Fix) {
 	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, "", mends, ""})
 }
 
@@ -196,17 +198,17 @@ func (c *checker) when(i int, n bundle.Notice) {
 	title := "“" + n.GetTitle() + "”"
 	c.countdownNow(i, n, title)
 	if when := c.site.Schedule(n.ID); n.GetState() != bundle.Draft || n.Schedule != nil {
-		var noEnd []Mend
+		var noEnd []Fix
 		if live, _ := c.site.FullSchedule(n.ID).SiteAt(c.at); n.Schedule != nil && !live {
-			noEnd = []Mend{remove("Give it no end", "/schedule")}
+			noEnd = []Fix{remove("Give it no end", "/schedule")}
 		}
 		if end, ends := when.End(); ends && end.IsZero() {
-			c.add(Over, Alarm, i, "/schedule", title+" never shows: its time lies before it is published.", "Move the end of its time, or remove it.", noEnd...)
+			c.add(Over, Error, i, "/schedule", title+" never shows: its time lies before it is published.", "Move the end of its time, or remove it.", noEnd...)
 		} else if ends && !end.After(c.at) {
-			c.add(Over, Caution, i, "/schedule", fmt.Sprintf("%s ended %s and still stands here.", title, moment.Say(end, c.at, c.site.Zone())), "Unpublish it, or give it a new time.", noEnd...)
+			c.add(Over, Warning, i, "/schedule", fmt.Sprintf("%s ended %s and still stands here.", title, moment.Say(end, c.at, c.site.Zone())), "Unpublish it, or give it a new time.", noEnd...)
 		}
 		if soon := c.at.AddDate(1, 0, 0); when.Cut(soon) {
-			c.add(TooMany, Caution, i, "/schedule", fmt.Sprintf("%s repeats more than %d times before %s; what comes after is not looked at.", title, schedule.MaxOccurrences, moment.Say(soon, c.at, c.site.Zone())), "Let it begin later, or repeat less often.")
+			c.add(TooMany, Warning, i, "/schedule", fmt.Sprintf("%s repeats more than %d times before %s; what comes after is not looked at.", title, schedule.MaxOccurrences, moment.Say(soon, c.at, c.site.Zone())), "Let it begin later, or repeat less often.")
 		}
 	}
 }
@@ -231,12 +233,12 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	}
 	c.spots(i, n, title)
 	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {
-		c.add(NoRoom, Alarm, i, "/slot", fmt.Sprintf("%s never shows: the site allows no notice %s.", title, slot.Where(c.b.Site.Language)),
+		c.add(NoRoom, Error, i, "/slot", fmt.Sprintf("%s never shows: the site allows no notice %s.", title, slot.Where(c.b.Site.Language)),
 			"Allow one there in Site, or show it elsewhere.")
 	}
 	c.copied(i, n, title)
 	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && n.Kind != bundle.KindBlock && !d.Answered() { // those are gone once they are answered
-		c.add(NotClosable, Caution, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
+		c.add(NotClosable, Warning, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
 	}
 }
 
@@ -246,7 +248,7 @@ func (c *checker) copied(i int, n bundle.Notice, title string) {
 	if !changed {
 		return
 	}
-	c.add(OldCopy, Caution, i, "/copyOf/mark",
+	c.add(OldCopy, Warning, i, "/copyOf/mark",
 		fmt.Sprintf("%s is a copy of “%s”, whose text has changed since.", title, o.GetTitle()),
 		"Compare the two in its room, and take the original’s text or keep its own.")
 }
@@ -257,7 +259,7 @@ func (c *checker) spots(i int, n bundle.Notice, title string) {
 	case n.GetSlot() != bundle.Inline:
 		return
 	case len(n.AllSpots()) == 0:
-		c.add(NoSpot, Alarm, i, "/slot", title+" stands in the page, and no spot in it is chosen.",
+		c.add(NoSpot, Error, i, "/slot", title+" stands in the page, and no spot in it is chosen.",
 			"Point at its spot on the stage, or show it elsewhere.", add("Show it at the top", "/slot", bundle.Top))
 		return
 	}
@@ -269,7 +271,7 @@ func (c *checker) spots(i int, n bundle.Notice, title string) {
 	if more := len(without) - 3; more > 0 {
 		which += " and " + moment.Count(more, "other page")
 	}
-	c.add(NoSpot, Caution, i, "/spots", fmt.Sprintf("%s has no spot on %s, as far as those pages were read.", title, which),
+	c.add(NoSpot, Warning, i, "/spots", fmt.Sprintf("%s has no spot on %s, as far as those pages were read.", title, which),
 		"Choose a spot for those pages, or leave them out.")
 }
 
@@ -289,7 +291,7 @@ func (c *checker) contrast(i int, n bundle.Notice, title, field, ink, where stri
 	if where != "" {
 		in = " where a visitor’s system is dark"
 	}
-	c.add(LowContrast, Alarm, i, "/look"+where, fmt.Sprintf("The words of %s are hard to read%s: contrast %.1f, and %.1f is needed.", title, in, ratio, colour.Minimum), "Use "+near+" for the words.", mend)
+	c.add(LowContrast, Error, i, "/look"+where, fmt.Sprintf("The words of %s are hard to read%s: contrast %.1f, and %.1f is needed.", title, in, ratio, colour.Minimum), "Use "+near+" for the words.", mend)
 }
 
 func (c *checker) audience(i int, n bundle.Notice, title string) {
@@ -298,31 +300,31 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 	case a.Everyone():
 		return
 	case !audience.Possible(a):
-		f := Finding{Code: Nobody, Severity: Alarm, Notices: []string{n.ID}, Pointers: []string{fault.Pointer("notices", i) + "/audience"},
-			What: fmt.Sprintf("No one can ever see %s: it is for %s, and there can be no such visitor.", title, a.Phrase()), Mend: "Change or remove one of the conditions that exclude each other."}
+		f := Finding{Code: Nobody, Severity: Error, Notices: []string{n.ID}, Pointers: []string{fault.Pointer("notices", i) + "/audience"},
+			What: fmt.Sprintf("No one can ever see %s: it is for %s, and there can be no such visitor.", title, a.Phrase()), Fix: "Change or remove one of the conditions that exclude each other."}
 		// Whichever part stands in the way of all others can be set aside.
 		for _, p := range a.ConflictingParts() {
-			f.Mends = append(f.Mends, setAside("Set aside: "+p.Phrase, "/audience"+p.Pointer))
+			f.Fixes = append(f.Fixes, setAside("Set aside: "+p.Phrase, "/audience"+p.Pointer))
 			f.Pointers = append(f.Pointers, fault.Pointer("notices", i)+"/audience"+p.Pointer)
 		}
-		f.Mends = append(f.Mends, remove("Show it to everyone", "/audience"))
+		f.Fixes = append(f.Fixes, remove("Show it to everyone", "/audience"))
 		c.found = append(c.found, f)
 		return
 	case a.Always():
-		c.add(Everybody, Remark, i, "/audience", title+" has conditions that every visitor fulfils.", "Remove them; nothing changes.", remove("Remove the conditions", "/audience"))
+		c.add(Everybody, Info, i, "/audience", title+" has conditions that every visitor fulfils.", "Remove them; nothing changes.", remove("Remove the conditions", "/audience"))
 		return
 	}
 	for _, p := range a.RedundantParts() {
 		at := "/audience" + p.Pointer
 		if p.Never {
-			c.add(IdlePart, Caution, i, at, fmt.Sprintf("A condition of %s can never hold: visitors %s.", title, p.Phrase), "Correct it, or set it aside.", setAside("Set it aside", at))
+			c.add(IdlePart, Warning, i, at, fmt.Sprintf("A condition of %s can never hold: visitors %s.", title, p.Phrase), "Correct it, or set it aside.", setAside("Set it aside", at))
 			continue
 		}
-		c.add(IdlePart, Remark, i, at, fmt.Sprintf("A condition of %s makes no difference: visitors %s. The others say as much.", title, p.Phrase), "Set it aside; nothing changes.", setAside("Set it aside", at))
+		c.add(IdlePart, Info, i, at, fmt.Sprintf("A condition of %s makes no difference: visitors %s. The others say as much.", title, p.Phrase), "Set it aside; nothing changes.", setAside("Set it aside", at))
 	}
 }
 
-func setAside(label, at string) Mend { return add(label, at+"/off", true) }
+func setAside(label, at string) Fix { return add(label, at+"/off", true) }
 
 // reach finds which notices have pages that are known, each page looked up once.
 func (c *checker) reach() {
@@ -366,7 +368,7 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 	cond := n.GetPages()
 	everyPage := add("Show it on every page", "/pages", pages.Conditions{Include: []pages.Entry{{Match: pages.All}}})
 	if len(cond.Include) == 0 {
-		c.add(NoPages, Alarm, i, "/pages", title+" appears nowhere: no pages are chosen.", "Choose its pages.", everyPage)
+		c.add(NoPages, Error, i, "/pages", title+" appears nowhere: no pages are chosen.", "Choose its pages.", everyPage)
 		return
 	}
 	set, faults := pages.Compile(cond, c.names)
@@ -374,14 +376,14 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 		return // Compile of the site has refused it
 	}
 	if !set.AsksQuery() && len(c.pages) > 0 && !c.reached[i] {
-		c.add(MatchesNone, Alarm, i, "/pages", title+" matches no known page of this site.", "Choose other pages, or read the site's pages again.", everyPage)
+		c.add(MatchesNone, Error, i, "/pages", title+" matches no known page of this site.", "Choose other pages, or read the site's pages again.", everyPage)
 	}
 	for j, e := range cond.Include {
 		at := fmt.Sprintf("/pages/include/%d", j)
 		c.excluded(i, j, e, cond, title)
 		for k, other := range cond.Include {
 			if k != j && pages.Covers(other, e, c.names) && (k < j || !pages.Covers(e, other, c.names)) {
-				c.add(Redundant, Remark, i, at, fmt.Sprintf("%s includes %s, already covered by %s.", title, e, other), "Remove it; nothing changes.", remove("Remove it", at))
+				c.add(Redundant, Info, i, at, fmt.Sprintf("%s includes %s, already covered by %s.", title, e, other), "Remove it; nothing changes.", remove("Remove it", at))
 				break
 			}
 		}
@@ -393,11 +395,11 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 		for j, e := range list.entries {
 			if path, err := pages.NormalPath(e.Path); e.Match == pages.Page && err == nil && len(c.pages) > 0 && !c.known[path] {
 				at := fmt.Sprintf("/pages/%s/%d", list.name, j)
-				var mends []Mend
+				var mends []Fix
 				if list.name == "exclude" || len(list.entries) > 1 { // with none it would appear nowhere
 					mends = append(mends, remove("Remove it", at))
 				}
-				c.add(UnknownPage, Caution, i, at, fmt.Sprintf("%s names the page %s, which is not known of this site.", title, e.Path), "Check the path, or read the site's pages again.", mends...)
+				c.add(UnknownPage, Warning, i, at, fmt.Sprintf("%s names the page %s, which is not known of this site.", title, e.Path), "Check the path, or read the site's pages again.", mends...)
 			}
 		}
 	}
@@ -417,11 +419,11 @@ func (c *checker) excluded(i, j int, e pages.Entry, cond pages.Conditions, title
 		return
 	}
 	at := fmt.Sprintf("/pages/include/%d", j)
-	mends := []Mend{{"No longer exclude " + moment.And(slices.Compact(slices.Clone(by))), patch}}
+	mends := []Fix{{"No longer exclude " + moment.And(slices.Compact(slices.Clone(by))), patch}}
 	if len(cond.Include) > 1 { // with none it would appear nowhere
 		mends = append(mends, remove("No longer include "+e.String(), at))
 	}
-	c.add(AllExcluded, Alarm, i, at, fmt.Sprintf("%s includes %s, but excludes %s, which covers all of that.", title, e, by[0]), "Remove one of the two.", mends...)
+	c.add(AllExcluded, Error, i, at, fmt.Sprintf("%s includes %s, but excludes %s, which covers all of that.", title, e, by[0]), "Remove one of the two.", mends...)
 }
 
 func (c *checker) words(i int, n bundle.Notice, title string) {
@@ -442,10 +444,10 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		if len(n.Rows()) > 0 {
 			mend = "Write a heading, a text or a link in it: without words in a language it is not shown, whatever else is in it."
 		}
-		c.add(NoWording, Alarm, i, "/content", title+" says nothing yet.", mend)
+		c.add(NoWording, Error, i, "/content", title+" says nothing yet.", mend)
 		return
 	}
-	f := Finding{Code: Untranslated, Severity: Caution, Notices: []string{n.ID}, Mend: "Write them; until then those pages get another language."}
+	f := Finding{Code: Untranslated, Severity: Warning, Notices: []string{n.ID}, Fix: "Write them; until then those pages get another language."}
 	var lacks []string
 	for _, tag := range c.b.Site.AllLanguages() {
 		if !has(w, tag) {
@@ -460,9 +462,9 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		at := fault.Pointer("content", "wordings", tag)
 		switch wording.StateOf(w, tag, c.b.Site.Language) {
 		case wording.Unread:
-			c.add(Unread, Caution, i, at, fmt.Sprintf("%s has a machine’s draft in %s that nobody has read. Visitors do not get it.", title, languages(tag)), "Read it, correct it, and mark it as read.")
+			c.add(Unread, Warning, i, at, fmt.Sprintf("%s has a machine’s draft in %s that nobody has read. Visitors do not get it.", title, languages(tag)), "Read it, correct it, and mark it as read.")
 		case wording.Old:
-			c.add(OldWording, Caution, i, at, fmt.Sprintf("The words of %s in %s are older than those in %s.", title, languages(tag), languages(c.b.Site.Language)), "Read them again.")
+			c.add(OldWording, Warning, i, at, fmt.Sprintf("The words of %s in %s are older than those in %s.", title, languages(tag), languages(c.b.Site.Language)), "Read them again.")
 		}
 		if p := n.Picture(); p != nil && !p.Decorative && w[tag].HasWords() && w[tag].Alt == "" {
 			c.noAlt(i, at, title, tag, "/content/picture")
@@ -500,7 +502,7 @@ func gives(have []string, tag string) bool {
 
 // noAlt reports a picture, at a pointer into the notice, without alternative text.
 func (c *checker) noAlt(i int, at, title, tag, picture string) {
-	c.add(NoAlt, Caution, i, at,
+	c.add(NoAlt, Warning, i, at,
 		fmt.Sprintf("The picture of %s has no alternative text in %s.", title, languages(tag)),
 		"Say what it shows, or mark it as decorative.",
 		add("Mark it as decorative", picture+"/decorative", true))
@@ -525,13 +527,13 @@ func (c *checker) partAlts(i int, n bundle.Notice, title, tag string) {
 // code reports code that never runs.
 func (c *checker) code(i int, n bundle.Notice, title string) {
 	if n.GetCode().Empty() {
-		c.add(NoWording, Alarm, i, "/content", title+" has no code yet.", "Write some.")
+		c.add(NoWording, Error, i, "/content", title+" has no code yet.", "Write some.")
 	}
 	asks := slices.ContainsFunc(c.b.Notices, func(o bundle.Notice) bool {
 		return o.Kind == bundle.KindConsent && o.GetState() == bundle.Published
 	})
 	if purposes := n.GetCode().Purposes; len(purposes) > 0 && !asks {
-		c.add(Unasked, Alarm, i, "/content/code/purposes",
+		c.add(Unasked, Error, i, "/content/code/purposes",
 			fmt.Sprintf("%s runs only once %s is agreed to, and no published consent notice asks.", title, moment.And(purposes)),
 			"Publish a consent notice, or take the purposes out.", remove("Take the purposes out", "/content/code/purposes"))
 	}
@@ -559,7 +561,7 @@ func (c *checker) links(i int, n bundle.Notice, title, tag string) {
 	for _, l := range links {
 		path, own := c.ownPath(l.href)
 		if own && !c.known[path] {
-			c.add(DeadLink, Caution, i, l.pointer, fmt.Sprintf("%s leads to %s, which is no known page of this site.", title, l.href), "Check the address, or read the site's pages again.")
+			c.add(DeadLink, Warning, i, l.pointer, fmt.Sprintf("%s leads to %s, which is no known page of this site.", title, l.href), "Check the address, or read the site's pages again.")
 		}
 	}
 }

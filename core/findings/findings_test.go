@@ -36,7 +36,7 @@ func checkSite(t *testing.T, fields string, notices ...string) []findings.Findin
 	if !strings.Contains(fields, `"languages"`) {
 		fields += `,"languages":["en"]`
 	}
-	in := `{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","origins":["https://www.s.example"],` + fields + `},
+	in := `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","origins":["https://www.s.example"],` + fields + `},
 	"pages":[{"path":"/"},{"path":"/book"},{"path":"/ports"},{"path":"/ports/a"}],"notices":[` + strings.Join(notices, ",") + `]}`
 	b, err := bundle.Parse([]byte(in))
 	require.NoError(t, err)
@@ -129,7 +129,7 @@ func TestCodeAndBlocksFound(t *testing.T) {
 	}, said)
 	for _, f := range got {
 		if f.Code == findings.NoAlt {
-			assert.Equal(t, "/content/rows/0/columns/0/parts/1/picture/decorative", f.Mends[0].Patch[0].Path)
+			assert.Equal(t, "/content/rows/0/columns/0/parts/1/picture/decorative", f.Fixes[0].Patch[0].Path)
 		}
 	}
 }
@@ -141,7 +141,7 @@ func TestHandingOverInACircle(t *testing.T) {
 	}
 	heirs := func(notices ...string) (whats []string) {
 		for _, f := range check(t, notices...) {
-			if f.Code == findings.Heir {
+			if f.Code == findings.BrokenHandover {
 				whats = append(whats, f.What)
 			}
 		}
@@ -170,11 +170,11 @@ func TestFindings(t *testing.T) {
 		{findings.RunOut, "/notices/0/content/countdown", counting(`"kind":"to","at":"2026-12-04T12:00","then":"stay"`), counting(`"kind":"to","at":"2026-12-04T12:01","then":"stay"`)},
 		{findings.Over, "/notices/0/schedule", counting(`"kind":"to","at":"2026-12-04T12:00"`), counting(`"kind":"to","at":"2026-12-04T12:01"`)},
 		{findings.OwnDeadline, "/notices/0/content/countdown", counting(`"kind":"visitor","for":"PT2H"`), counting(`"kind":"to","at":"2026-12-08T12:00"`)},
-		{findings.NoAfter, "/notices/0/content/wordings/en", counting(`"kind":"to","at":"2026-12-08T12:00","then":"say"`), `"content":{"countdown":{"kind":"to","at":"2026-12-08T12:00","then":"say"},"wordings":{"en":{"message":"x","after":"Over."}}}`},
+		{findings.NoAfter, "/notices/0/content/wordings/en", counting(`"kind":"to","at":"2026-12-08T12:00","then":"say"`), `"content":{"countdown":{"kind":"to","at":"2026-12-08T12:00","then":"say"},"wordings":{"en":{"message":"x","afterEnd":"Over."}}}`},
 		{findings.DeadLink, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/boat"`), counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`)},
 		{findings.GoesAway, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`), counting(`"kind":"to","at":"2026-12-08T12:00"`)},
-		{findings.Heir, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"nobody"`), ``},
-		{findings.Heir, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"a"`), ``},
+		{findings.BrokenHandover, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"nobody"`), ``},
+		{findings.BrokenHandover, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"a"`), ``},
 		{findings.NoPages, "/notices/0/pages", `"pages":{}`, ``},
 		{findings.MatchesNone, "/notices/0/pages", `"pages":{"include":[{"match":"section","path":"/port"}]}`, `"pages":{"include":[{"match":"section","path":"/ports"}]}`},
 		{findings.AllExcluded, "/notices/0/pages/include/0", `"pages":{"include":[{"match":"page","path":"/ports/a"},{"match":"page","path":"/book"}],"exclude":[{"match":"section","path":"/ports"}]}`,
@@ -197,7 +197,7 @@ func TestFindings(t *testing.T) {
 		{findings.NoAlt, "/notices/0/content/wordings/en", `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x"}}}`, `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x","alt":"y"}}}`},
 		{findings.NoAlt, "/notices/0/content/wordings/en", `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x"}}}`, `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1,"decorative":true},"wordings":{"en":{"message":"x"}}}`},
 		{findings.Unread, "/notices/0/content/wordings/de", `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","unread":true}}}`, `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`},
-		{findings.OldWording, "/notices/0/content/wordings/de", `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","of":"another text"}}}`, `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`},
+		{findings.OldWording, "/notices/0/content/wordings/de", `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","source":"another text"}}}`, `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`},
 		{findings.NoWording, "/notices/0/content", `"content":{"wordings":{"en":{"message":"<p><br></p>"}}}`, ``},
 	} {
 		find := func(parts string) *findings.Finding {
@@ -213,7 +213,7 @@ func TestFindings(t *testing.T) {
 			assert.Equal(t, []string{"n"}, f.Notices)
 			assert.Equal(t, c.pointer, f.Pointers[0])
 			assert.NotEmpty(t, f.What)
-			assert.NotEmpty(t, f.Mend)
+			assert.NotEmpty(t, f.Fix)
 		}
 		assert.Nil(t, find(c.hast), "%s in %s", c.code, c.hast)
 	}
@@ -242,7 +242,7 @@ func TestFindingsOfAnInspection(t *testing.T) {
 		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "gnt", "P31D")}, findings.Longer, "Cookie “gnt” is kept longer than the inventory says: P31D.", "/site/consent/inventory/0"},
 		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "gnt", "P30D"), see(consent.Unanswered, consent.Cookie, "basket", "session"), see(consent.Unanswered, consent.Storage, "mastflag.s", "ever")}, "", "", ""},
 	} {
-		got := findings.OfRun(setup, consent.Run{Found: c.found})
+		got := findings.InspectionFindings(setup, consent.Run{Found: c.found})
 		if c.code == "" {
 			assert.Empty(t, got)
 			continue
@@ -251,7 +251,7 @@ func TestFindingsOfAnInspection(t *testing.T) {
 		assert.Equal(t, c.code, got[0].Code)
 		assert.Equal(t, c.what, got[0].What)
 		assert.Equal(t, []string{c.pointer}, got[0].Pointers)
-		assert.NotEmpty(t, got[0].Mend)
+		assert.NotEmpty(t, got[0].Fix)
 		assert.NotEmpty(t, got[0].Source)
 	}
 }
@@ -298,8 +298,8 @@ func TestConsentFindings(t *testing.T) {
 		{findings.AsksNothing, "", asking("", ""), asking("", ""), `"unlisted":"opt-in"`, asked + "," + listed},
 		{findings.EmptyPurpose, "GDPR Art. 5(1)", asking("", ""), asking("", ""), `"purposes":[{"id":"marketing"},{"id":"preferences"}],` + listed, asked + "," + listed},
 		{findings.Unplaced, "GDPR Art. 5(1)(b)", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing","lasts":"P1D"},{"kind":"cookie","name":"x"}]`, asked + "," + listed},
-		{findings.Untold, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing"}]`, asked + "," + listed},
-		{findings.Untold, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing"}]`, asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing","by":"Films"}]`},
+		{findings.PendingDetail, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing"}]`, asked + "," + listed},
+		{findings.PendingDetail, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing"}]`, asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing","by":"Films"}]`},
 		{findings.PlacesNews, "", asking("", ""), asking("", ""), asked + "," + listed + `,"tableRead":"2020-01-01"`, asked + "," + listed + `,"tableRead":"2999-01-01"`},
 	} {
 		found := func(notice, setup string) *findings.Finding {
@@ -316,13 +316,13 @@ func TestConsentFindings(t *testing.T) {
 		f := found(c.has, c.setup)
 		if assert.NotNil(t, f, "%s: %s %s", c.code, c.has, c.setup) {
 			assert.Contains(t, f.Source, c.source, c.code)
-			assert.NotEmpty(t, f.Mend, c.code)
+			assert.NotEmpty(t, f.Fix, c.code)
 			if f.Notices != nil && len(f.Notices) > 0 {
-				for _, m := range f.Mends {
+				for _, m := range f.Fixes {
 					assert.Nil(t, found(patched(t, c.has, m), c.setup), "%s: %s", c.code, m.Label)
 				}
 			}
-			for _, m := range f.Mends {
+			for _, m := range f.Fixes {
 				if len(f.Notices) > 0 {
 					continue
 				}
@@ -386,8 +386,8 @@ func TestDocumentFindings(t *testing.T) {
 		f := found(c.site, c.has)
 		if assert.NotNil(t, f, "%s: %s %s", c.code, c.site, c.has) {
 			assert.Contains(t, f.What, c.what, c.code)
-			assert.NotEmpty(t, f.Mend, c.code)
-			for _, m := range f.Mends {
+			assert.NotEmpty(t, f.Fix, c.code)
+			for _, m := range f.Fixes {
 				assert.Nil(t, found(c.site, patched(t, c.has, m)), "%s: %s", c.code, m.Label)
 			}
 		}
@@ -396,7 +396,7 @@ func TestDocumentFindings(t *testing.T) {
 }
 
 func TestUntranslated(t *testing.T) {
-	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","languages":["en","de","pl"]},"notices":[` + sound("n", "") + `]}`))
+	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","languages":["en","de","pl"]},"notices":[` + sound("n", "") + `]}`))
 	require.NoError(t, err)
 	s, err := decide.Compile(b)
 	require.NoError(t, err)
@@ -546,13 +546,13 @@ func TestMendsMend(t *testing.T) {
 	} {
 		var f findings.Finding
 		for _, x := range check(t, in...) {
-			if x.Notices[0] == "n" && len(x.Mends) > 0 {
+			if x.Notices[0] == "n" && len(x.Fixes) > 0 {
 				f = x
 				break
 			}
 		}
-		require.NotEmpty(t, f.Mends, in[0])
-		for _, m := range f.Mends {
+		require.NotEmpty(t, f.Fixes, in[0])
+		for _, m := range f.Fixes {
 			for _, again := range check(t, append([]string{patched(t, in[0], m)}, in[1:]...)...) {
 				assert.False(t, again.Code == f.Code && again.Notices[0] == "n" && again.Pointers[0] == f.Pointers[0], "%s: %s", m.Label, again.What)
 			}
@@ -561,7 +561,7 @@ func TestMendsMend(t *testing.T) {
 }
 
 // patched applies a mend to a notice (RFC 6902, as far as mends go).
-func patched(t *testing.T, notice string, m findings.Mend) string {
+func patched(t *testing.T, notice string, m findings.Fix) string {
 	var doc any
 	require.NoError(t, json.Unmarshal([]byte(notice), &doc))
 	for _, op := range m.Patch {
@@ -629,12 +629,12 @@ func TestCheckNotice(t *testing.T) {
 // A memory that is shared by a cookie is in the inventory (rule M6), however much of one
 // there is; what is offered puts it there.
 func TestSharedMemoryIsListed(t *testing.T) {
-	found := func(fields string) []findings.Mend {
+	found := func(fields string) []findings.Fix {
 		t.Helper()
 		for _, f := range checkSite(t, fields, sound("a", "")) {
 			if f.Code == findings.OwnUnlisted {
-				require.Len(t, f.Mends, 1)
-				return f.Mends
+				require.Len(t, f.Fixes, 1)
+				return f.Fixes
 			}
 		}
 		return nil

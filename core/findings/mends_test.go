@@ -65,7 +65,7 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		}
 		return "{" + strings.Join(append(fields, `"content":{"wordings":{"en":{"message":"x"}}}`), ",") + "}"
 	}
-	grave := map[findings.Severity]int{findings.Remark: 1, findings.Caution: 2, findings.Alarm: 3}
+	grave := map[findings.Severity]int{findings.Info: 1, findings.Warning: 2, findings.Error: 3}
 	type kind struct {
 		code findings.Code
 		of   string
@@ -83,7 +83,7 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		notices := []string{notice("a"), notice("b"), sound("c", `"rank":15`)}
 		before := checkSite(t, room, notices...)
 		for _, f := range before {
-			for _, m := range f.Mends {
+			for _, m := range f.Fixes {
 				tried[f.Code]++
 				i := slices.Index([]string{"a", "b", "c"}, f.Notices[0])
 				mended := slices.Clone(notices)

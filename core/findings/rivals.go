@@ -159,11 +159,11 @@ func (c *checker) rivals() {
 				continue
 			}
 			seen[key] = true
-			m := meeting{
-				checker: c, slot: slot, bySlot: bySlot, capacity: capacity, path: p.Path, list: list, told: told,
+			c := contest{
+				checker: c, slot: slot, bySlot: bySlot, capacity: capacity, path: p.Path, list: list, reported: told,
 				tries: &tries, left: maxTriesOnPage, steps: &steps,
 			}
-			m.look()
+			c.look()
 		}
 	}
 }
@@ -204,69 +204,69 @@ func (c *checker) address(path string) string {
 	return path
 }
 
-// meeting is the notices of one slot that can come to one page, strongest first.
-type meeting struct {
+// contest is the notices of one slot that can come to one page, strongest first.
+type contest struct {
 	*checker
 	slot     bundle.Slot
 	bySlot   map[bundle.Slot][]*rival // all of the site
 	capacity int
 	path     string
 	list     []*rival
-	told     map[int]bool
+	reported map[int]bool
 	tries    *int // left in the whole check, and here
 	left     int
 	steps    *int // left in the whole check
 	// What was tried in vain: a clock and who is live, and what is settled of whom.
-	vain, settled map[string]bool
-	as            []byte // room for such a text
+	fruitless, settled map[string]bool
+	as                 []byte // room for such a text
 }
 
-// untold reports whether there is someone to look for, and leave to.
-func (m *meeting) untold() bool {
-	untold := func(r *rival) bool { return !m.told[r.i] }
-	return *m.tries > 0 && m.left > 0 && *m.steps > 0 && slices.ContainsFunc(m.list[m.capacity:], untold)
+// pending reports whether there is someone to look for, and leave to.
+func (c *contest) pending() bool {
+	untold := func(r *rival) bool { return !c.reported[r.i] }
+	return *c.tries > 0 && c.left > 0 && *c.steps > 0 && slices.ContainsFunc(c.list[c.capacity:], untold)
 }
 
 // look reports which of the notices are held back. Whatever meets, meets when
 // the last of it starts, or where the clock that an audience asks for turns.
-func (m *meeting) look() {
-	m.vain, m.settled = map[string]bool{}, map[string]bool{}
+func (c *contest) look() {
+	c.fruitless, c.settled = map[string]bool{}, map[string]bool{}
 	zoned := false
 	zones := []string{""} // a visitor whose clock is not known has the site's
-	for _, r := range m.list {
+	for _, r := range c.list {
 		zoned = zoned || r.when.Floating() || r.asks("clock.") || r.asks("locale.zone") || r.turns != nil
 		zones = append(zones, r.to.Zones()...)
 	}
 	if zoned {
-		zones = append(append(zones, m.site.Zone().String()), clocks...)
+		zones = append(append(zones, c.site.Zone().String()), clocks...)
 	}
 	for k, zone := range zones {
 		loc, err := schedule.Zone(zone)
 		if zone == "" {
-			loc, err = m.site.Zone(), nil
+			loc, err = c.site.Zone(), nil
 		}
-		if err == nil && !slices.Contains(zones[:k], zone) && m.untold() {
-			m.clock(zone, loc, zones)
+		if err == nil && !slices.Contains(zones[:k], zone) && c.pending() {
+			c.clock(zone, loc, zones)
 		}
 	}
 }
 
 // clock looks at the visitors with a clock; zone is "" where it is not known.
-func (m *meeting) clock(zone string, loc *time.Location, zones []string) {
-	in := make([][]schedule.Interval, len(m.list))
-	for k, r := range m.list {
-		in[k] = r.live(m.at, zone, loc)
+func (c *contest) clock(zone string, loc *time.Location, zones []string) {
+	in := make([][]schedule.Interval, len(c.list))
+	for k, r := range c.list {
+		in[k] = r.live(c.at, zone, loc)
 	}
-	moments, turning := m.moments(in, loc, zones)
-	live := make([]*rival, 0, len(m.list))
+	moments, turning := c.moments(in, loc, zones)
+	live := make([]*rival, 0, len(c.list))
 	names := []byte(zone)            // of the visitor's clock and of who is live
-	next := make([]int, len(m.list)) // the first interval of each that is not over
+	next := make([]int, len(c.list)) // the first interval of each that is not over
 	for _, micro := range moments {
 		t := time.UnixMicro(micro).UTC()
-		*m.steps -= len(m.list)
+		*c.steps -= len(c.list)
 		live = live[:0]
 		names = names[:len(zone)]
-		for k, r := range m.list {
+		for k, r := range c.list {
 			for next[k] < len(in[k]) && !in[k][next[k]].Until.After(t) {
 				next[k]++
 			}
@@ -274,12 +274,12 @@ func (m *meeting) clock(zone string, loc *time.Location, zones []string) {
 				continue
 			}
 			names = binary.AppendUvarint(names, uint64(k))
-			if len(live) >= m.capacity && !m.told[r.i] && (turning || !m.vain[string(names)]) && !m.held(t, zone, live, r) {
-				m.vain[string(names)] = true
+			if len(live) >= c.capacity && !c.reported[r.i] && (turning || !c.fruitless[string(names)]) && !c.held(t, zone, live, r) {
+				c.fruitless[string(names)] = true
 			}
 			live = append(live, r)
 		}
-		if !m.untold() {
+		if !c.pending() {
 			return
 		}
 	}
@@ -289,21 +289,21 @@ func (m *meeting) clock(zone string, loc *time.Location, zones []string) {
 // what it stands for: where something starts, and where what an audience or a
 // countdown asks of the clock turns. turning is whether any do, so that the instant
 // itself matters, and not only who is live then.
-func (m *meeting) moments(in [][]schedule.Interval, loc *time.Location, zones []string) (out []int64, turning bool) {
-	end := m.at.Add(ahead)
-	clocks := []*time.Location{loc, m.site.Zone()} // that audiences can ask for
+func (c *contest) moments(in [][]schedule.Interval, loc *time.Location, zones []string) (out []int64, turning bool) {
+	end := c.at.Add(ahead)
+	clocks := []*time.Location{loc, c.site.Zone()} // that audiences can ask for
 	for _, z := range zones {
 		if z, err := schedule.Zone(z); err == nil {
 			clocks = append(clocks, z)
 		}
 	}
 	take := func(t time.Time) {
-		if !t.Before(m.at) && t.Before(end) {
+		if !t.Before(c.at) && t.Before(end) {
 			out = append(out, t.Add(time.Microsecond-time.Nanosecond).UnixMicro())
 		}
 	}
 	var hours []int
-	for k, r := range m.list {
+	for k, r := range c.list {
 		out = slices.Grow(out, len(in[k]))
 		for _, i := range in[k] {
 			take(i.From)
@@ -317,7 +317,7 @@ func (m *meeting) moments(in [][]schedule.Interval, loc *time.Location, zones []
 			}
 		}
 		for _, n := range r.turns {
-			if over := m.site.Countdown(n.ID).Over(m.at, loc, time.Time{}); !over.IsZero() {
+			if over := c.site.Countdown(n.ID).Over(c.at, loc, time.Time{}); !over.IsZero() {
 				take(over)
 			}
 		}
@@ -348,19 +348,19 @@ func distinct[T cmp.Ordered](list []T) []T {
 
 // held reports loser if at an instant enough of the stronger ones are shown to
 // a visitor who would see it too.
-func (m *meeting) held(t time.Time, zone string, stronger []*rival, loser *rival) bool {
-	for _, v := range m.visits(t, zone, append(slices.Clone(stronger), loser)) {
-		if *m.tries, m.left = *m.tries-1, m.left-1; !m.untold() {
+func (c *contest) held(t time.Time, zone string, stronger []*rival, loser *rival) bool {
+	for _, v := range c.visits(t, zone, append(slices.Clone(stronger), loser)) {
+		if *c.tries, c.left = *c.tries-1, c.left-1; !c.pending() {
 			return false
 		}
-		trial, ok := m.site.Try(v)
+		trial, ok := c.site.Try(v)
 		if !ok {
 			continue
 		}
-		winners := m.winners(trial, stronger, loser)
+		winners := c.winners(trial, stronger, loser)
 		trial.Done()
 		if winners != nil {
-			m.report(t, zone, winners, loser)
+			c.report(t, zone, winners, loser)
 			return true
 		}
 	}
@@ -369,16 +369,16 @@ func (m *meeting) held(t time.Time, zone string, stronger []*rival, loser *rival
 
 // winners returns those of the stronger that are shown on a page view, where the
 // loser is held back by as many as there is room for; nil where it is not.
-func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (winners []*rival) {
+func (c *contest) winners(trial decide.Trial, stronger []*rival, loser *rival) (winners []*rival) {
 	if !trial.Passes(loser.n.ID) {
 		return nil
 	}
 	// Page views of which the same is settled end the same.
-	as, can := loser.someone(trial.Known, m.as[:0])
+	as, can := loser.someone(trial.Known, c.as[:0])
 	if !can {
 		return nil
 	}
-	defer func() { m.as = as }()
+	defer func() { c.as = as }()
 	var meets []*rival
 	for _, w := range stronger {
 		if !trial.Passes(w.n.ID) {
@@ -388,30 +388,30 @@ func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 			meets, as = append(meets, w), with
 		}
 	}
-	if m.settled[string(as)] {
+	if c.settled[string(as)] {
 		return nil
 	}
-	defer func() { m.settled[string(as)] = winners == nil }()
-	if len(meets) < m.capacity {
+	defer func() { c.settled[string(as)] = winners == nil }()
+	if len(meets) < c.capacity {
 		return nil
 	}
 	// Mostly the strongest are shown together; otherwise whoever can be beside them.
 	together := []audience.Audience{loser.to}
-	for _, w := range meets[:m.capacity] {
+	for _, w := range meets[:c.capacity] {
 		together = append(together, w.to)
 	}
 	facts, ok := audience.Witness(trial.Known, together...)
 	if !ok {
 		together = together[:1]
 		for _, w := range meets {
-			if len(together) > m.capacity {
+			if len(together) > c.capacity {
 				break
 			}
 			if with, can := audience.Witness(trial.Known, append(slices.Clone(together), w.to)...); can {
 				together, facts = append(together, w.to), with
 			}
 		}
-		if len(together) <= m.capacity {
+		if len(together) <= c.capacity {
 			return nil
 		}
 	}
@@ -424,7 +424,7 @@ func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 			winners = append(winners, stronger[k])
 		}
 	}
-	if len(winners) != m.capacity {
+	if len(winners) != c.capacity {
 		return nil
 	}
 	return winners
@@ -433,20 +433,20 @@ func (m *meeting) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 // visits returns the visits to try: of one who has not answered the consent
 // question, or agreed to nothing, or to everything, where it is asked; who meets
 // the countdowns that are each visitor's own now, or met them long ago.
-func (m *meeting) visits(t time.Time, zone string, list []*rival) []decide.Visit {
-	v := decide.Visit{At: t, URL: m.address(m.path), Facts: map[string]any{}}
+func (c *contest) visits(t time.Time, zone string, list []*rival) []decide.Visit {
+	v := decide.Visit{At: t, URL: c.address(c.path), Facts: map[string]any{}}
 	if zone != "" {
 		v.Facts["locale.zone"] = zone
 	}
 	out := []decide.Visit{v}
-	if m.site.ConsentNotice() != "" {
+	if c.site.ConsentNotice() != "" {
 		var all []string
-		for _, p := range m.b.Site.Setup().Purposes {
+		for _, p := range c.b.Site.Setup().Purposes {
 			all = append(all, p.ID)
 		}
 		agreed, refused := v, v
-		agreed.Memory.Consent = m.site.Consent().Given(all, t.Add(-time.Minute))
-		refused.Memory.Consent = m.site.Consent().Given(nil, t.Add(-time.Minute))
+		agreed.Memory.Consent = c.site.Consent().Given(all, t.Add(-time.Minute))
+		refused.Memory.Consent = c.site.Consent().Given(nil, t.Add(-time.Minute))
 		out = append(out, agreed, refused)
 	}
 	met := map[string]decide.Acts{}
@@ -468,11 +468,11 @@ func (m *meeting) visits(t time.Time, zone string, list []*rival) []decide.Visit
 }
 
 // report adds the finding.
-func (m *meeting) report(t time.Time, zone string, winners []*rival, loser *rival) {
-	m.told[loser.i] = true
+func (c *contest) report(t time.Time, zone string, winners []*rival, loser *rival) {
+	c.reported[loser.i] = true
 	f := Finding{
-		Code: Rival, Severity: Caution, Notices: []string{loser.n.ID}, Pointers: []string{fault.Pointer("notices", loser.i)},
-		Mend: "Raise its rank, give it another slot, or separate them by time, pages or audience.",
+		Code: Rival, Severity: Warning, Notices: []string{loser.n.ID}, Pointers: []string{fault.Pointer("notices", loser.i)},
+		Fix: "Raise its rank, give it another slot, or separate them by time, pages or audience.",
 	}
 	var names []string
 	for _, w := range winners {
@@ -481,24 +481,24 @@ func (m *meeting) report(t time.Time, zone string, winners []*rival, loser *riva
 		names = append(names, "“"+w.n.GetTitle()+"”")
 	}
 	// Above the last that there is room for, nobody can keep it out.
-	last := m.bySlot[m.slot][m.capacity-1].n
+	last := c.bySlot[c.slot][c.capacity-1].n
 	if last.GetLevel() == loser.n.GetLevel() && last.GetRank() < 100 {
-		f.Mends = append(f.Mends, add(fmt.Sprintf("Raise its rank to %d", last.GetRank()+1), "/rank", last.GetRank()+1))
+		f.Fixes = append(f.Fixes, add(fmt.Sprintf("Raise its rank to %d", last.GetRank()+1), "/rank", last.GetRank()+1))
 	}
-	other := map[bundle.Slot]bundle.Slot{bundle.Top: bundle.Bottom, bundle.Bottom: bundle.Top}[m.slot]
-	if other != "" && len(m.bySlot[other]) < m.b.Site.SlotCapacity(other) {
-		f.Mends = append(f.Mends, add("Show it "+other.Where(m.b.Site.Language), "/slot", other))
+	other := map[bundle.Slot]bundle.Slot{bundle.Top: bundle.Bottom, bundle.Bottom: bundle.Top}[c.slot]
+	if other != "" && len(c.bySlot[other]) < c.b.Site.SlotCapacity(other) {
+		f.Fixes = append(f.Fixes, add("Show it "+other.Where(c.b.Site.Language), "/slot", other))
 	}
 	take := "take the place"
 	if len(names) == 1 {
 		take = "takes the place"
 	}
 	whose := ""
-	if zone != "" && zone != m.site.Zone().String() {
+	if zone != "" && zone != c.site.Zone().String() {
 		whose = ", to a visitor whose clock is in " + zone
 	}
 	f.What = fmt.Sprintf("“%s” can be held back on %s from %s%s: %s %s %s.",
-		loser.n.GetTitle(), m.path, moment.Say(t, m.at, m.site.Zone()), whose,
-		moment.And(names), take, m.slot.Where(m.b.Site.Language))
-	m.found = append(m.found, f)
+		loser.n.GetTitle(), c.path, moment.Say(t, c.at, c.site.Zone()), whose,
+		moment.And(names), take, c.slot.Where(c.b.Site.Language))
+	c.found = append(c.found, f)
 }

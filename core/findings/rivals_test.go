@@ -22,7 +22,7 @@ import (
 // types, tags and languages.
 func rivalSite(t *testing.T, notices ...string) *decide.Site {
 	t.Helper()
-	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en","de"],
+	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en","de"],
 		"origins":["https://www.s.example"],"capacity":{"top":1}},
 		"pages":[{"path":"/"},{"path":"/book","type":"shop","tags":["fares"]},{"path":"/ports/a","type":"port","tags":["fares","north"]},{"path":"/ports/b","type":"port","language":"de"}],
 		"notices":[` + strings.Join(notices, ",") + `]}`))

@@ -96,10 +96,10 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 		return bundle.Declaration{}, false
 	}
 	if d, ok := first(func(_ bundle.Declaration, s string) bool { return tellsAnswersApart(s) }); ok {
-		found(RefuseHarder, Alarm, fmt.Sprintf("The own style of %s makes one answer look different from another (%s: %s).", title, d.Selector, d.Property),
+		found(RefuseHarder, Error, fmt.Sprintf("The own style of %s makes one answer look different from another (%s: %s).", title, d.Selector, d.Property),
 			"Let both answers look the same.", "GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design")
 	} else if d, ok := first(func(d bundle.Declaration, s string) bool { return hides(d) && !noAnswer.MatchString(s) }); ok {
-		found(RefuseHarder, Alarm, fmt.Sprintf("The own style of %s hides its answers, or fades them (%s: %s).", title, d.Selector, d.Property),
+		found(RefuseHarder, Error, fmt.Sprintf("The own style of %s hides its answers, or fades them (%s: %s).", title, d.Selector, d.Property),
 			"Let every answer be plain to see.", "GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design")
 	}
 	size := func(d bundle.Declaration) (px float64, ok bool) {
@@ -123,7 +123,7 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 		if len(what) > 5 {
 			what = strconv.FormatFloat(px, 'f', 1, 64)
 		}
-		found(SmallTarget, Alarm, fmt.Sprintf("The own style of %s makes %s %s px small; %d are needed.", title, d.Selector, what, leastTarget),
+		found(SmallTarget, Error, fmt.Sprintf("The own style of %s makes %s %s px small; %d are needed.", title, d.Selector, what, leastTarget),
 			"Make it larger.", "WCAG 2.2 §2.5.8")
 		return
 	}
@@ -131,7 +131,7 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 		_, ok := size(d)
 		return slices.Contains(sizes, d.Property) && names(s) && !ok && !slices.Contains([]string{"auto", "none"}, plainly(d.Value))
 	}); ok {
-		found(UnsureTarget, Remark, fmt.Sprintf("How large the own style of %s makes %s (%s: %s) depends on the page, and is not checked; %d px are needed.",
+		found(UnsureTarget, Info, fmt.Sprintf("How large the own style of %s makes %s (%s: %s) depends on the page, and is not checked; %d px are needed.",
 			title, d.Selector, d.Property, d.Value, leastTarget), "Look at it on the stage, on a phone too, or give the size in px.", "WCAG 2.2 §2.5.8")
 	}
 }

@@ -22,7 +22,7 @@ import (
 // changes; a word without one is only read.
 type Word struct {
 	Text    string  `json:"text"`
-	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=stay,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level,enum=countdown,enum=consent,enum=disclaimer"`
+	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=position,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level,enum=countdown,enum=consent,enum=disclaimer"`
 }
 
 // A Control is a part of a notice that a word of its sentence changes.
@@ -30,7 +30,7 @@ type Control string
 
 const (
 	Slot     Control = "slot"
-	Stay     Control = "stay"
+	Position Control = "position"
 	Pages    Control = "pages"
 	Audience Control = "audience"
 	Schedule Control = "schedule"
@@ -93,9 +93,9 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	}
 	change(Slot, where)
 	switch {
-	case edge && n.GetStay() == bundle.Sticking:
+	case edge && n.GetPosition() == bundle.Sticking:
 		say(", ")
-		change(Stay, "always in sight")
+		change(Position, "always in sight")
 		say(", on ")
 	case edge:
 		say(" of ")
@@ -135,9 +135,9 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		}
 		change(Closing, Often(l))
 	}
-	if edge && n.GetStay() == bundle.Scrolling {
+	if edge && n.GetPosition() == bundle.Scrolling {
 		say("; it ")
-		change(Stay, "scrolls away with the page")
+		change(Position, "scrolls away with the page")
 	}
 	if c := n.Countdown(); c != nil {
 		say("; it ")
@@ -213,14 +213,14 @@ func until(n bundle.Notice, d bundle.Disclaimer, site bundle.Site) string {
 		}
 	}
 	out += ", " + again
-	switch d.GetHolds() {
+	switch d.GetValidFor() {
 	case bundle.PeriodEver:
 	case bundle.PeriodPage:
 		out += " and on each page"
 	case bundle.PeriodSession:
 		out += " and on each visit"
 	default:
-		out += " and " + strings.Replace(moment.Period(d.GetHolds()), "for ", "after ", 1)
+		out += " and " + strings.Replace(moment.Period(d.GetValidFor()), "for ", "after ", 1)
 	}
 	return out
 }
@@ -232,13 +232,13 @@ func asks(q consent.Question, s consent.Setup) string {
 	if len(s.Purposes) == 0 {
 		out = "has nothing to ask about yet"
 	}
-	if q.GetRefuse() == "behind" {
+	if q.GetRefusalValidFor() == "behind" {
 		out += ", hides refusing behind a press"
 	}
-	if q.GetClosing() == "accept" || q.GetGoingOn() == "accept" {
+	if q.GetClosing() == "accept" || q.GetContinuing() == "accept" {
 		out += ", takes going on for an answer where it may"
 	}
-	return out + ", and an answer holds " + moment.Period(bundle.Period(q.GetHolds()))
+	return out + ", and an answer holds " + moment.Period(bundle.Period(q.GetValidFor()))
 }
 
 // whom says for whom a notice is.

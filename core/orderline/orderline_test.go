@@ -21,7 +21,7 @@ func TestOrderLine(t *testing.T) {
 	for _, c := range []struct{ in, want string }{
 		{`{}`, "Show this bar at the top of no page yet, to everyone, from when you publish it, with no end; closed, it stays away until the next page; it scrolls away with the page."},
 		{`{` + every + `,"state":"published","memory":{"closed":"P1D"}}`, "Show this bar at the top of every page, to everyone, until you unpublish it; closed, it stays away for a day; it scrolls away with the page."},
-		{`{"slot":"bottom","stay":"sticking","level":"warning","memory":{"closable":false},"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/a"},{"match":"page","path":"/b"}]},"schedule":{"windows":[{"from":"2026-11-27T09:00","until":"2026-11-30T18:00"}]}}`,
+		{`{"slot":"bottom","position":"sticking","level":"warning","memory":{"closable":false},"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/a"},{"match":"page","path":"/b"}]},"schedule":{"windows":[{"from":"2026-11-27T09:00","until":"2026-11-30T18:00"}]}}`,
 			"Show this warning bar at the bottom, always in sight, on every page but 2, to everyone, from Fri 27 Nov 09:00 to Mon 30 Nov 18:00; it cannot be closed."},
 		{`{"pages":{"include":[{"match":"home"}]},"schedule":{"windows":[{"until":"2027-01-08T18:00"}]},"memory":{"closed":"PT12H"}}`, "Show this bar at the top of the home page, to everyone, until Fri 8 Jan 2027 18:00; closed, it stays away for 12 hours; it scrolls away with the page."},
 		{`{"pages":{"include":[{"match":"section","path":"/ports"},{"match":"page","path":"/status"}],"exclude":[{"match":"pattern","pattern":"/ports/*/old"}]},"schedule":{"clock":"visitor","windows":[{"from":"2026-11-27T09:00"},{"from":"2026-12-27T09:00"}]},"memory":{"closed":"ever"}}`,

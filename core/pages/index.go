@@ -15,15 +15,15 @@ type Index struct {
 type lookup struct {
 	all                      []int32
 	page, section, kind, tag map[string][]int32
-	patterns                 map[string]*ruled
-	folders                  map[string][]*ruled // simple patterns, by the folder that all they take lies below
-	loose                    []*ruled            // the other patterns
-	tried                    []ruled             // languages, queries and sets: one by one
+	patterns                 map[string]*ruleIDs
+	folders                  map[string][]*ruleIDs // simple patterns, by the folder that all they take lies below
+	loose                    []*ruleIDs            // the other patterns
+	tried                    []ruleIDs             // languages, queries and sets: one by one
 	homes                    []int32
 }
 
-// ruled is a rule that is tried on a page, once for all who have it.
-type ruled struct {
+// ruleIDs is a rule that is tried on a page, once for all who have it.
+type ruleIDs struct {
 	rule rule
 	ids  []int32
 }
@@ -47,7 +47,7 @@ func NewIndex(ids []int32, sets func(int32) Set) *Index {
 func newLookup() lookup {
 	return lookup{
 		page: map[string][]int32{}, section: map[string][]int32{}, kind: map[string][]int32{}, tag: map[string][]int32{},
-		patterns: map[string]*ruled{}, folders: map[string][]*ruled{},
+		patterns: map[string]*ruleIDs{}, folders: map[string][]*ruleIDs{},
 	}
 }
 
@@ -72,7 +72,7 @@ func (l *lookup) add(id int32, rules []rule) {
 		case Pattern:
 			one := l.patterns[r.entry.Pattern]
 			if one == nil {
-				one = &ruled{rule: r}
+				one = &ruleIDs{rule: r}
 				l.patterns[r.entry.Pattern] = one
 				if folder := r.simple.folder(); folder != "" {
 					l.folders[folder] = append(l.folders[folder], one)
@@ -82,7 +82,7 @@ func (l *lookup) add(id int32, rules []rule) {
 			}
 			one.ids = append(one.ids, id)
 		default:
-			l.tried = append(l.tried, ruled{r, []int32{id}})
+			l.tried = append(l.tried, ruleIDs{r, []int32{id}})
 		}
 	}
 }
@@ -91,7 +91,7 @@ func (l *lookup) add(id int32, rules []rule) {
 func (l *lookup) find(p Subject, out []int32) []int32 {
 	out = append(out, l.all...)
 	out = append(out, l.page[p.Path]...)
-	try := func(list []*ruled) {
+	try := func(list []*ruleIDs) {
 		for _, r := range list {
 			if r.rule.matches(p) {
 				out = append(out, r.ids...)

@@ -151,9 +151,9 @@ func Origin(s string) (string, error) {
 
 // SameSite reports whether two origins are the same, counting a host and the
 // same host under "www." as one.
-func SameSite(a, b string) bool { return bare(a) == bare(b) }
+func SameSite(a, b string) bool { return withoutTrailingSlash(a) == withoutTrailingSlash(b) }
 
-func bare(origin string) string {
+func withoutTrailingSlash(origin string) string {
 	scheme, host, _ := strings.Cut(origin, "://")
 	return scheme + "://" + strings.TrimPrefix(host, "www.")
 }

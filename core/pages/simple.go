@@ -8,10 +8,10 @@ import (
 // A simple pattern has only letters that stand for themselves, names that stand for a
 // whole segment, and stars: nearly all that people write. It takes what the URL Pattern
 // Standard says, at a hundredth of the cost of asking the library.
-type simple []piece
+type simple []patternPiece
 
 // A piece of a simple pattern: letters, or where there are none a name or a star.
-type piece struct {
+type patternPiece struct {
 	letters string
 	star    bool
 }
@@ -21,19 +21,19 @@ var (
 	pieces   = regexp.MustCompile(`\*|:[A-Za-z_][A-Za-z0-9_]*|[^*:]+`)
 )
 
-// MaxLoose is how many patterns of a site may have nothing in them that stands for
+// MaxUnanchored is how many patterns of a site may have nothing in them that stands for
 // itself and is longer than one letter: these are tried on every page.
-const MaxLoose = 20
+const MaxUnanchored = 20
 
-// Loose returns the patterns of conditions that are tried on every page.
-func (s Set) Loose() (out []string) {
+// Unanchored returns the patterns of conditions that are tried on every page.
+func (s Set) Unanchored() (out []string) {
 	for _, list := range [][]rule{s.include, s.exclude} {
 		for _, r := range list {
 			switch {
 			case r.entry.Match == Pattern && r.simple == nil && len(r.within) < 2:
 				out = append(out, r.entry.Pattern)
 			case r.set != nil:
-				out = append(out, r.set.Loose()...)
+				out = append(out, r.set.Unanchored()...)
 			}
 		}
 	}
@@ -114,11 +114,11 @@ func simplified(pattern string) (s simple, ok bool) {
 	for _, p := range pieces.FindAllString(pattern, -1) {
 		switch p[0] {
 		case '*':
-			s = append(s, piece{star: true})
+			s = append(s, patternPiece{star: true})
 		case ':':
-			s = append(s, piece{})
+			s = append(s, patternPiece{})
 		default:
-			s = append(s, piece{letters: p})
+			s = append(s, patternPiece{letters: p})
 		}
 	}
 	return s, true

@@ -48,18 +48,18 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 		always := p.ID == consent.Necessary
 		out := purpose{PurposeWords: p.In(tag, site.Language), ID: p.ID, Always: always,
 			Ticked: always || place.Rule != consent.OptIn} // as it goes ahead there
-		for _, i := range setup.Of(p.ID) {
+		for _, i := range setup.ItemsFor(p.ID) {
 			out.Items = append(out.Items, item{i.Name, cmp.Or(i.By, site.Name), i.In(tag, site.Language), lasting(i, tag, own)})
 		}
 		purposes = append(purposes, out)
 	}
 	var b strings.Builder
-	err := execute(asking, &b, n, tag, images, map[string]any{"Own": own, "Rule": string(place.Rule), "Beside": q.GetRefuse() == "beside",
+	err := execute(asking, &b, n, tag, images, map[string]any{"Own": own, "Rule": string(place.Rule), "Beside": q.GetRefusalValidFor() == "beside",
 		"Object": cmp.Or(place.Words, own.Object), "Purposes": purposes})
 	if err != nil {
 		return Asking{}, err
 	}
-	out := Asking{Bar: Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), HTML: strings.TrimSpace(b.String()), CSS: squeeze.Replace(consentCSS) + style(n)}}
+	out := Asking{Bar: Bar{ID: n.ID, Slot: n.GetSlot(), Position: n.GetPosition(), HTML: strings.TrimSpace(b.String()), CSS: squeeze.Replace(consentCSS) + style(n)}}
 	sum := sha256.Sum256([]byte(out.HTML + "\x00" + out.CSS))
 	out.Hash = hex.EncodeToString(sum[:])
 	return out, nil

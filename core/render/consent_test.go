@@ -59,12 +59,12 @@ func TestConsentNotice(t *testing.T) {
 	assert.Empty(t, all(doc, "script"))
 	assert.Len(t, first.Hash, 64)
 
-	doc, _ = ask(consent.Question{Refuse: "behind", Ticked: []string{"films"}}, "en", optIn)
+	doc, _ = ask(consent.Question{RefusalValidFor: "behind", Preticked: []string{"films"}}, "en", optIn)
 	assert.Equal(t, []string{"Accept all", "Choose"}, all(doc, choices))
 	assert.Equal(t, []string{"Save my choice", "Reject all"}, all(doc, ".detail .choices button"))
 	assert.Len(t, all(doc, "input[checked]"), 1, "where the rule is opt-in nothing is ticked, whatever is set (K6)")
 
-	doc, _ = ask(consent.Question{Ticked: []string{"films"}}, "en", consent.PlaceRule{Rule: consent.Notice})
+	doc, _ = ask(consent.Question{Preticked: []string{"films"}}, "en", consent.PlaceRule{Rule: consent.Notice})
 	assert.Equal(t, []string{"All right", "Choose"}, all(doc, choices))
 	assert.Len(t, all(doc, "input[checked]"), 3, "what goes ahead there is shown as it is")
 	doc, _ = ask(consent.Question{}, "en", consent.PlaceRule{Rule: consent.OptOut, Words: "Do Not Sell or Share My Personal Information"})
@@ -80,7 +80,7 @@ func TestConsentNotice(t *testing.T) {
 		assert.NotEqual(t, first.Hash, a.Hash)
 	}
 	// The fingerprint is of what is shown, and of nothing else.
-	_, again := ask(consent.Question{Holds: "P30D"}, "en", optIn)
+	_, again := ask(consent.Question{ValidFor: "P30D"}, "en", optIn)
 	assert.Equal(t, first.Hash, again.Hash)
 	site.Consent.Inventory[0].Lasts = "P2Y"
 	_, other := ask(consent.Question{}, "en", optIn)

@@ -149,7 +149,7 @@ func after(w bundle.Wording, d *countdown.Countdown) template.HTML {
 	if d == nil || d.GetThen() != countdown.Say {
 		return ""
 	}
-	return template.HTML(markup.Sanitise(w.After))
+	return template.HTML(markup.Sanitise(w.ExpiredMessage))
 }
 
 // countStyle is the style of a countdown, of those notices that have one.

@@ -127,8 +127,8 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 	own := n.OwnMark(site.Language) // of the text as it was written, with links by name
 	n = site.Linked(n, base)
 	w := n.Wordings()[tag]
-	out := Disclaiming{Disclaims: Disclaims{Ask: string(d.GetAsk()), As: n.AcknowledgedAs(), Else: d.Else}}
-	if id := document.Named(d.Else); id != "" {
+	out := Disclaiming{Disclaims: Disclaims{Ask: string(d.GetAsk()), As: n.AcknowledgementKey(), Else: d.OnDecline}}
+	if id := document.Named(d.OnDecline); id != "" {
 		out.Disclaims.Else = site.DocumentAddress(id, tag, base)
 	}
 	values := map[string]any{"Declares": d.GetAsk() == bundle.AskDeclare, "Else": out.Disclaims.Else, "Link": w.Link,
@@ -153,12 +153,12 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 		return Disclaiming{}, err
 	}
 	out.Bar = Bar{
-		ID:    n.ID,
-		Slot:  n.GetSlot(),
-		Stay:  n.GetStay(),
-		Spots: spots(n),
-		HTML:  strings.TrimSpace(b.String()),
-		CSS:   squeeze.Replace(disclaimerCSS) + documentStyle + style(n),
+		ID:       n.ID,
+		Slot:     n.GetSlot(),
+		Position: n.GetPosition(),
+		Spots:    spots(n),
+		HTML:     strings.TrimSpace(b.String()),
+		CSS:      squeeze.Replace(disclaimerCSS) + documentStyle + style(n),
 	}
 	sum := sha256.Sum256([]byte(out.HTML + "\x00" + out.CSS))
 	out.Disclaims.Hash = hex.EncodeToString(sum[:])

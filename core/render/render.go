@@ -25,9 +25,9 @@ import (
 
 // A Bar is a notice ready to be placed, in one language.
 type Bar struct {
-	ID   string      `json:"id"`
-	Slot bundle.Slot `json:"slot"`
-	Stay bundle.Stay `json:"stay"`
+	ID       string          `json:"id"`
+	Slot     bundle.Slot     `json:"slot"`
+	Position bundle.Position `json:"position"`
 	// Where in the page it stands, in the slot inline, in the order in which they are
 	// tried; without the pages that each is for.
 	Spots []bundle.Spot `json:"spots,omitempty"`
@@ -52,7 +52,7 @@ type Code struct {
 // language.
 func CodeOf(n bundle.Notice) Bar {
 	c := n.GetCode()
-	return Bar{ID: n.ID, Slot: n.GetSlot(), Stay: n.GetStay(), Code: &Code{c.Head, c.Start, c.End}}
+	return Bar{ID: n.ID, Slot: n.GetSlot(), Position: n.GetPosition(), Code: &Code{c.Head, c.Start, c.End}}
 }
 
 //go:embed bar.html
@@ -131,13 +131,13 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 		return Bar{}, err
 	}
 	return Bar{
-		ID:    n.ID,
-		Slot:  n.GetSlot(),
-		Stay:  n.GetStay(),
-		Spots: spots(n),
-		HTML:  strings.TrimSpace(b.String()),
-		CSS:   style(n),
-		Count: c,
+		ID:       n.ID,
+		Slot:     n.GetSlot(),
+		Position: n.GetPosition(),
+		Spots:    spots(n),
+		HTML:     strings.TrimSpace(b.String()),
+		CSS:      style(n),
+		Count:    c,
 	}, nil
 }
 
@@ -190,16 +190,16 @@ func style(n bundle.Notice) string {
 	any := func(has func(bundle.Wording) bool) bool {
 		return slices.ContainsFunc(slices.Collect(maps.Values(n.Wordings())), has)
 	}
-	if any(func(w bundle.Wording) bool { return strings.Contains(w.Message+w.Longer+w.After, "<li>") }) {
+	if any(func(w bundle.Wording) bool { return strings.Contains(w.Message+w.Details+w.ExpiredMessage, "<li>") }) {
 		b.WriteString(".bar ul,.bar ol{padding-inline-start:1.4em;text-align:start}")
 	}
 	if any(func(w bundle.Wording) bool { return as(w.Link) == "bar" }) {
 		b.WriteString(".bar .whole{flex:1 1 auto;display:flex;flex-wrap:inherit;align-items:center;justify-content:inherit;gap:inherit;text-decoration:none}.bar .whole:hover .words{text-decoration:underline}.bar .whole .words{display:inline-block}@media(max-width:639px){.bar .whole{flex:1 1 0;text-align:start}}")
 	}
-	if any(func(w bundle.Wording) bool { return w.Longer != "" }) {
+	if any(func(w bundle.Wording) bool { return w.Details != "" }) {
 		b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 auto;padding-bottom:8px}.longer[hidden]{display:none}")
 	}
-	if any(func(w bundle.Wording) bool { return w.Below != "" }) {
+	if any(func(w bundle.Wording) bool { return w.DocumentLinks != "" }) {
 		b.WriteString(documentStyle + ".below{flex:1 0 100%;order:3}.bar .documents{display:flex;flex-wrap:wrap;gap:4px 20px;padding:0;list-style:none}")
 	}
 	if n.Kind == bundle.KindBlock { // it reads as a part of the page
@@ -278,7 +278,7 @@ var plain = template.Must(template.New("plain").Parse(plainHTML))
 func Plain(n bundle.Notice, tag, images string) (string, error) {
 	background, text := Colours(n)
 	place := ""
-	if n.GetStay() == bundle.Sticking {
+	if n.GetPosition() == bundle.Sticking {
 		place = "position:sticky;z-index:1000;top:0;"
 		if n.GetSlot() == bundle.Bottom {
 			place = "position:sticky;z-index:1000;bottom:0;"
@@ -319,8 +319,8 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(), "LevelWord": levelWord(n, tag), "Urgent": n.GetLevel() == bundle.Emergency,
 		"Message":  template.HTML(message),
 		"Rows":     template.HTML(rows(n, tag, images, dated("", n.Countdown()), false)),
-		"Longer":   template.HTML(markup.Sanitise(w.Longer)),
-		"Below":    template.HTML(w.Below),
+		"Longer":   template.HTML(markup.Sanitise(w.Details)),
+		"Below":    template.HTML(w.DocumentLinks),
 		"Block":    n.Kind == bundle.KindBlock,
 		"Link":     w.Link,
 		"As":       as(w.Link),

@@ -28,7 +28,7 @@ func TestRenderedHTMLIsInert(t *testing.T) {
 		{Message: `<script>alert(1)</script><b onclick=x()>a</b><img src=x onerror=y>`},
 		{Message: "a", Link: &bundle.Link{Href: `javascript:alert(1)`, Label: `"><script>x</script>`}},
 		{Message: "a", Link: &bundle.Link{Href: `/a" onclick="x`, Label: "b", As: "bar"}},
-		{Message: "a", Longer: `<style>*{}</style><p style="x">b</p>`},
+		{Message: "a", Details: `<style>*{}</style><p style="x">b</p>`},
 	} {
 		n := notice("en", w)
 		n.Look = &bundle.Look{Background: "#123456"}
@@ -67,7 +67,7 @@ func TestRenderedParts(t *testing.T) {
 		{"a button", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go"}}), "en", []string{`<a class="button" href="/x"`, ">Go</a>"}, []string{"target="}},
 		{"plain words in a new tab", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "link", Opens: "new"}}), "en", []string{`<a class="link"`, `target="_blank" rel="noopener"`}, nil},
 		{"the whole bar", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "bar"}}), "en", []string{`<a class="whole" href="/x"`}, []string{"Go"}},
-		{"a longer message behind a button", notice("en", bundle.Wording{Message: "a", Longer: "<p>b</p>"}), "en", []string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" hidden`}, nil},
+		{"a longer message behind a button", notice("en", bundle.Wording{Message: "a", Details: "<p>b</p>"}), "en", []string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" hidden`}, nil},
 	} {
 		bar, err := render.Notice(c.n, c.tag, "/i/", time.UTC)
 		require.NoError(t, err, c.name)
@@ -85,7 +85,7 @@ func TestRenderedParts(t *testing.T) {
 // To paste: no script, small, and with everything that the bar says.
 func TestPlain(t *testing.T) {
 	n := notice("de", bundle.Wording{Message: "<p>Vor Mittag keine Fahrten nach <strong>Fennay</strong>.</p>", Link: &bundle.Link{Href: "/de/status", Label: "Zur Betriebslage"}})
-	n.ID, n.Stay, n.Look = "storm", bundle.Sticking, &bundle.Look{Background: "#f6d9a8"}
+	n.ID, n.Position, n.Look = "storm", bundle.Sticking, &bundle.Look{Background: "#f6d9a8"}
 	out, err := render.Plain(n, "de", "/i/")
 	require.NoError(t, err)
 	assert.Less(t, len(out), 3000)
@@ -93,7 +93,7 @@ func TestPlain(t *testing.T) {
 		assert.Contains(t, out, has)
 	}
 	assert.NotContains(t, out, "ZgotmplZ")
-	n.Content.Wordings["de"] = bundle.Wording{Message: "Kurz", Longer: "<p>Lang</p>"}
+	n.Content.Wordings["de"] = bundle.Wording{Message: "Kurz", Details: "<p>Lang</p>"}
 	out, err = render.Plain(n, "de", "/i/")
 	require.NoError(t, err)
 	assert.Contains(t, out, "<details><summary>Mehr</summary><p>Lang</p></details>")
@@ -162,7 +162,7 @@ func TestLook(t *testing.T) {
 // A countdown has its place in the message, and what the script needs beside it.
 func TestCountdownsRendered(t *testing.T) {
 	with := func(message string, c countdown.Countdown) bundle.Notice {
-		n := notice("de", bundle.Wording{Message: message, After: "<p>Vorbei.</p>"})
+		n := notice("de", bundle.Wording{Message: message, ExpiredMessage: "<p>Vorbei.</p>"})
 		n.Content.Countdown = &c
 		return n
 	}

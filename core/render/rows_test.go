@@ -93,5 +93,5 @@ func TestRows(t *testing.T) {
 // Code comes as it is, and nothing of it is shown.
 func TestCodeOf(t *testing.T) {
 	n := bundle.Notice{ID: "c", Kind: bundle.KindCode, Content: &bundle.Content{Code: &bundle.PageCode{Head: "<meta>", End: "<script>a()</script>"}}}
-	assert.Equal(t, render.Bar{ID: "c", Slot: bundle.InCode, Stay: bundle.Scrolling, Code: &render.Code{Head: "<meta>", End: "<script>a()</script>"}}, render.CodeOf(n))
+	assert.Equal(t, render.Bar{ID: "c", Slot: bundle.InCode, Position: bundle.Scrolling, Code: &render.Code{Head: "<meta>", End: "<script>a()</script>"}}, render.CodeOf(n))
 }

@@ -190,13 +190,13 @@ func checkRule(opt rrule.ROption, seen map[string]string, from Local) error {
 		// An interval that never lands on one of the hours gives nothing.
 		step := gcd(max(1, opt.Interval), 24)
 		if !slices.ContainsFunc(opt.Byhour, func(h int) bool { return (h-from.clock().Hour())%step == 0 }) {
-			return errNothing
+			return errNoOccurrence
 		}
 	}
 	return nil
 }
 
-var errNothing = errors.New("it yields no occurrence")
+var errNoOccurrence = errors.New("it yields no occurrence")
 
 func gcd(a, b int) int {
 	for b != 0 {
@@ -247,7 +247,7 @@ func compileRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
 				r.grow(reach)
 			}
 			if len(r.given) == 0 {
-				err = errNothing
+				err = errNoOccurrence
 			}
 		}
 		if err != nil {

@@ -61,15 +61,15 @@ func (i Interval) Contains(t time.Time) bool {
 // occurrences are found as they are asked for, and kept. The zero Schedule is
 // always live.
 type Schedule struct {
-	floating bool     // rule S2: each visitor's own clock
-	windows  []window // none: always live
-	repeats  bool
-	clock    *time.Location // of a schedule that does not float
-	notUntil time.Time      // published at: nothing is live before it
-	notAfter time.Time      // nothing is live from it on; zero for no such end
-	site     *stretches     // what the site as a whole sees
-	zones    *zoneStates    // of a schedule that floats
-	count    int            // of occurrences in the first ten years, at most
+	floating  bool     // rule S2: each visitor's own clock
+	windows   []window // none: always live
+	repeats   bool
+	clock     *time.Location // of a schedule that does not float
+	notBefore time.Time      // published at: nothing is live before it
+	notAfter  time.Time      // nothing is live from it on; zero for no such end
+	site      *stretches     // what the site as a whole sees
+	zones     *zoneStates    // of a schedule that floats
+	count     int            // of occurrences in the first ten years, at most
 }
 
 // window is a Window parsed.
@@ -82,12 +82,12 @@ type window struct {
 // stretches are the intervals found so far.
 type stretches struct {
 	mu    sync.Mutex
-	found atomic.Pointer[found]
+	found atomic.Pointer[expansion]
 }
 
-// found are all intervals that begin before reach; those that end before it
+// expansion are all intervals that begin before reach; those that end before it
 // are whole.
-type found struct {
+type expansion struct {
 	in    []Interval // sorted, disjoint, not touching
 	reach time.Time
 	all   bool // there are none after these
@@ -122,7 +122,7 @@ var zones sync.Map
 // publishedAt, which may be zero. Faults point into the plan (rule S6).
 func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, fault.Faults) {
 	var faults fault.Faults
-	s := Schedule{notUntil: publishedAt, floating: p.Clock == ClockVisitor, clock: site, site: &stretches{}, zones: &zoneStates{}}
+	s := Schedule{notBefore: publishedAt, floating: p.Clock == ClockVisitor, clock: site, site: &stretches{}, zones: &zoneStates{}}
 	if p.Clock != "" && p.Clock != ClockSite && p.Clock != ClockVisitor {
 		loc, err := Zone(p.Clock)
 		if err != nil {
@@ -249,9 +249,9 @@ const (
 // upTo returns the intervals that the site as a whole sees: at least all that
 // begin before t, and as many more as it takes to know when the last of those
 // ends.
-func (s Schedule) upTo(t time.Time) *found {
+func (s Schedule) upTo(t time.Time) *expansion {
 	if s.site == nil {
-		return &found{in: []Interval{{}}, all: true}
+		return &expansion{in: []Interval{{}}, all: true}
 	}
 	if f := s.site.found.Load(); f != nil && (f.all || t.Before(f.reach)) {
 		return f
@@ -275,7 +275,7 @@ func (s Schedule) upTo(t time.Time) *found {
 	hi = min(hi, lastLocal)
 	in, all := s.expand(firstLocal, hi, first, last)
 	// What starts later on the wall clock begins at least this late.
-	f = &found{in: in, all: all || hi == lastLocal, reach: time.Unix(int64(hi-2*day), 0).UTC()}
+	f = &expansion{in: in, all: all || hi == lastLocal, reach: time.Unix(int64(hi-2*day), 0).UTC()}
 	f.all = f.all || !s.notAfter.IsZero() && f.reach.After(s.notAfter)
 	s.site.found.Store(f)
 	return f
@@ -284,8 +284,8 @@ func (s Schedule) upTo(t time.Time) *found {
 // Occurrences of a rule without end that go on touching each other for so
 // long are taken to do so for ever.
 const (
-	far         = 9 * 366 * 24 * time.Hour
-	farFloating = 2 * 366 * day // worked out anew for each visitor
+	farFuture      = 9 * 366 * 24 * time.Hour
+	farFutureLocal = 2 * 366 * day // worked out anew for each visitor
 )
 
 // endless reports whether some window repeats for ever.
@@ -296,8 +296,8 @@ func (s Schedule) endless() bool {
 // Within returns the schedule without what lies before from and from until on;
 // a zero end is open.
 func (s Schedule) Within(from, until time.Time) Schedule {
-	if from.After(s.notUntil) {
-		s.notUntil = from
+	if from.After(s.notBefore) {
+		s.notBefore = from
 	}
 	if s.notAfter.IsZero() || !until.IsZero() && until.Before(s.notAfter) {
 		s.notAfter = until
@@ -338,13 +338,13 @@ func union(in []Interval) []Interval {
 
 // clip removes what lies before notUntil and from notAfter on.
 func (s Schedule) clip(in []Interval) []Interval {
-	if s.notUntil.IsZero() && s.notAfter.IsZero() {
+	if s.notBefore.IsZero() && s.notAfter.IsZero() {
 		return in
 	}
 	out := make([]Interval, 0, len(in))
 	for _, i := range in {
-		if i.From.Before(s.notUntil) {
-			i.From = s.notUntil
+		if i.From.Before(s.notBefore) {
+			i.From = s.notBefore
 		}
 		if !s.notAfter.IsZero() && (i.Until.IsZero() || i.Until.After(s.notAfter)) {
 			i.Until = s.notAfter
@@ -390,7 +390,7 @@ type zoneState struct {
 
 const (
 	maxZones  = 1024
-	heldFor   = 24 * time.Hour // an answer that nothing changes any more
+	keptFor   = 24 * time.Hour // an answer that nothing changes any more
 	firstLook = 8 * day
 )
 
@@ -444,7 +444,7 @@ func (s Schedule) At(t time.Time, loc *time.Location) (live bool, next time.Time
 	live, next = s.lookAhead(t, loc)
 	st := zoneState{t, next, live, next}
 	if next.IsZero() {
-		st.until = t.Add(heldFor)
+		st.until = t.Add(keptFor)
 	}
 	s.zones.keep(zone, st)
 	return live, next
@@ -460,7 +460,7 @@ func (s Schedule) lookAhead(t time.Time, loc *time.Location) (live bool, next ti
 		if all || hi == lastLocal || !next.IsZero() && LocalAt(next, loc) < hi-2*day {
 			return live, next
 		}
-		if live && s.endless() && ahead > farFloating {
+		if live && s.endless() && ahead > farFutureLocal {
 			return live, time.Time{}
 		}
 	}
@@ -472,7 +472,7 @@ func (s Schedule) lookAhead(t time.Time, loc *time.Location) (live bool, next ti
 func (s Schedule) SiteAt(t time.Time) (live bool, next time.Time) {
 	for f := s.upTo(t); ; f = s.upTo(f.reach) {
 		live, next = At(f.in, t)
-		if live && s.endless() && (next.IsZero() || next.Sub(t) > far) && (f.all || f.reach.Sub(t) > far) {
+		if live && s.endless() && (next.IsZero() || next.Sub(t) > farFuture) && (f.all || f.reach.Sub(t) > farFuture) {
 			return live, time.Time{}
 		}
 		if f.all || !next.IsZero() && next.Before(f.reach) {

@@ -172,7 +172,7 @@ func disclaimer(
 		disclaims: &bundle.Disclaimer{Ask: ask},
 	}
 	if ask != bundle.AskRead {
-		o.disclaims.Else, o.closed, o.butHome = "/", "", true
+		o.disclaims.OnDecline, o.closed, o.butHome = "/", "", true
 	}
 	copy(o.buttons[:], buttons)
 	return o

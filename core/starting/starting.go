@@ -123,7 +123,7 @@ func Of(site bundle.Site, now time.Time) []Point {
 func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
 	n := bundle.Notice{Kind: bundle.KindBar, Title: o.name, Level: o.level, Slot: o.slot, Audience: o.audience,
 		Pages:  &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-		Memory: &bundle.Memory{Closed: o.closed}, Content: &bundle.Content{}}
+		Memory: &bundle.Memory{HideAfterClose: o.closed}, Content: &bundle.Content{}}
 	if o.kind != "" {
 		n.Kind = o.kind
 	}
@@ -168,7 +168,7 @@ func inLanguages(site bundle.Site, in func(i int) bundle.Wording) map[string]bun
 	mine := out[site.Language]
 	for tag, w := range out {
 		if tag != site.Language && mine.HasWords() {
-			w.Of = mine.Mark()
+			w.SourceMark = mine.Mark()
 			out[tag] = w
 		}
 	}
@@ -177,7 +177,7 @@ func inLanguages(site bundle.Site, in func(i int) bundle.Wording) map[string]bun
 
 // wording is what it says in one of the three languages.
 func (o occasion) wording(i int) bundle.Wording {
-	return bundle.Wording{Message: o.says[i], Longer: o.longer[i], Confirm: o.buttons[0][i], Decline: o.buttons[1][i]}
+	return bundle.Wording{Message: o.says[i], Details: o.longer[i], Confirm: o.buttons[0][i], Decline: o.buttons[1][i]}
 }
 
 // topic is what a disclaimer is about.

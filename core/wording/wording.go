@@ -25,24 +25,24 @@ func Choose(w map[string]bundle.Wording, page, site string) string {
 	return lookup.Choose(have, page, site)
 }
 
-// A Standing is how a wording stands beside the one in the site's language.
-type Standing string
+// A Status is how a wording stands beside the one in the site's language.
+type Status string
 
 const (
-	Current Standing = "current"
-	Missing Standing = "missing" // says nothing
-	Unread  Standing = "unread"  // a machine drafted it and nobody has read it
-	Old     Standing = "old"     // the text it was translated from has changed since
+	Current Status = "current"
+	Missing Status = "missing" // says nothing
+	Unread  Status = "unread"  // a machine drafted it and nobody has read it
+	Old     Status = "old"     // the text it was translated from has changed since
 )
 
 // StateOf returns how the wording in the language tag stands.
-func StateOf(w map[string]bundle.Wording, tag, site string) Standing {
+func StateOf(w map[string]bundle.Wording, tag, site string) Status {
 	switch mine := w[tag]; {
 	case !mine.HasWords():
 		return Missing
 	case mine.Unread:
 		return Unread
-	case tag != site && mine.Of != "" && w[site].HasWords() && mine.Of != w[site].Mark():
+	case tag != site && mine.SourceMark != "" && w[site].HasWords() && mine.SourceMark != w[site].Mark():
 		return Old
 	}
 	return Current
@@ -56,9 +56,9 @@ func Marked(before, after map[string]bundle.Wording, site string) map[string]bun
 	for tag, w := range out {
 		switch {
 		case tag == site:
-			w.Of = ""
-		case w.Of == "" || w.Mark() != before[tag].Mark():
-			w.Of = after[site].Mark()
+			w.SourceMark = ""
+		case w.SourceMark == "" || w.Mark() != before[tag].Mark():
+			w.SourceMark = after[site].Mark()
 		}
 		out[tag] = w
 	}
@@ -70,17 +70,17 @@ func Marked(before, after map[string]bundle.Wording, site string) map[string]bun
 // the site's language does.
 func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.Wording) bundle.Wording {
 	out := w[tag]
-	out.Message, out.Alt, out.Unread, out.Of = markup.Sanitise(to.Message), to.Alt, false, from.Mark()
-	if to.After != "" {
-		out.After = markup.Sanitise(to.After)
+	out.Message, out.Alt, out.Unread, out.SourceMark = markup.Sanitise(to.Message), to.Alt, false, from.Mark()
+	if to.ExpiredMessage != "" {
+		out.ExpiredMessage = markup.Sanitise(to.ExpiredMessage)
 	}
-	if to.Longer != "" {
-		out.Longer = markup.Sanitise(to.Longer)
+	if to.Details != "" {
+		out.Details = markup.Sanitise(to.Details)
 	}
 	out.Confirm, out.Decline = cmp.Or(to.Confirm, out.Confirm), cmp.Or(to.Decline, out.Decline)
 	out.Parts = translatedParts(out.Parts, w[site].Parts, to.Parts)
 	link := out.Link
-	if link == nil && out.Longer == "" {
+	if link == nil && out.Details == "" {
 		link = w[site].Link
 	}
 	if link != nil {

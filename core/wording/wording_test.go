@@ -46,21 +46,21 @@ func TestUnreadIsNotChosen(t *testing.T) {
 // written or looked at again.
 func TestStandingOfTranslations(t *testing.T) {
 	type texts = map[string]bundle.Wording
-	standing := func(w texts) [2]wording.Standing {
-		return [2]wording.Standing{wording.StateOf(w, "en", "en"), wording.StateOf(w, "de", "en")}
+	standing := func(w texts) [2]wording.Status {
+		return [2]wording.Status{wording.StateOf(w, "en", "en"), wording.StateOf(w, "de", "en")}
 	}
 	first := wording.Marked(nil, texts{"en": {Message: "one"}, "de": {Message: "eins"}}, "en")
-	assert.Equal(t, [2]wording.Standing{wording.Current, wording.Current}, standing(first))
+	assert.Equal(t, [2]wording.Status{wording.Current, wording.Current}, standing(first))
 
 	changed := wording.Marked(first, texts{"en": {Message: "two"}, "de": first["de"]}, "en")
-	assert.Equal(t, [2]wording.Standing{wording.Current, wording.Old}, standing(changed))
+	assert.Equal(t, [2]wording.Status{wording.Current, wording.Old}, standing(changed))
 
 	rewritten := changed["de"]
 	rewritten.Message = "zwei"
 	assert.Equal(t, wording.Current, standing(wording.Marked(changed, texts{"en": changed["en"], "de": rewritten}, "en"))[1])
 
 	read := changed["de"]
-	read.Of = "" // looked at, and right as it stands
+	read.SourceMark = "" // looked at, and right as it stands
 	assert.Equal(t, wording.Current, standing(wording.Marked(changed, texts{"en": changed["en"], "de": read}, "en"))[1])
 
 	assert.Equal(t, wording.Old, standing(wording.Marked(changed, changed, "en"))[1], "saving something else changes nothing")

@@ -88,12 +88,15 @@ var fields = []field{
 		},
 		func(w *bundle.Wording, said string) { w.Link = &bundle.Link{Label: said} },
 	},
-	own("longer", true, func(w *bundle.Wording) *string { return &w.Longer }),
-	own("after", true, func(w *bundle.Wording) *string { return &w.After }),
+	own("details", true, func(w *bundle.Wording) *string { return &w.Details }),
+	own("afterEnd", true, func(w *bundle.Wording) *string { return &w.ExpiredMessage }),
 	own("alt", false, func(w *bundle.Wording) *string { return &w.Alt }),
 	own("confirm", false, func(w *bundle.Wording) *string { return &w.Confirm }),
 	own("decline", false, func(w *bundle.Wording) *string { return &w.Decline }),
 }
+
+// earlierIDs are ids of units as files have them that were written before.
+var earlierIDs = map[string]string{"longer": "details", "after": "afterEnd"}
 
 // maxList is how many answers or links a part of a block may have.
 const maxList = 20
@@ -123,6 +126,9 @@ func fieldsOf(w bundle.Wording) []field {
 // part.ID.WHAT, with a number from 1 after it where there can be several. ok is
 // false if there is none.
 func fieldNamed(id string) (f field, ok bool) {
+	if now, renamed := earlierIDs[id]; renamed {
+		id = now
+	}
 	if i := slices.IndexFunc(fields, func(f field) bool { return f.id == id }); i >= 0 {
 		return fields[i], true
 	}

@@ -65,7 +65,7 @@ func TestRoundTrip(t *testing.T) {
 		return b.String()
 	}
 	for range 2000 {
-		from := bundle.Wording{Message: markup.Sanitise(make(3)), Longer: markup.Sanitise(make(2)), Alt: "a & b <c>", Link: &bundle.Link{Label: "x & y"}, Parts: map[string]bundle.PartWords{
+		from := bundle.Wording{Message: markup.Sanitise(make(3)), Details: markup.Sanitise(make(2)), Alt: "a & b <c>", Link: &bundle.Link{Label: "x & y"}, Parts: map[string]bundle.PartWords{
 			"a":   {Heading: "a < b", Text: markup.Sanitise(make(2)), Alt: "c", Thanks: "d"},
 			"b-2": {Answers: []string{"Yes", "No & never"}, Links: []bundle.Link{{Label: "one"}, {Label: "two"}}},
 		}}
@@ -77,7 +77,7 @@ func TestRoundTrip(t *testing.T) {
 		require.Equal(t, "de-AT", back.Target)
 		got := back.Texts[0]
 		require.Equal(t, "n", got.Notice)
-		for _, c := range [][2]string{{from.Message, got.From.Message}, {from.Longer, got.From.Longer}, {to.Message, got.To.Message}, {from.Parts["a"].Text, got.From.Parts["a"].Text}} {
+		for _, c := range [][2]string{{from.Message, got.From.Message}, {from.Details, got.From.Details}, {to.Message, got.To.Message}, {from.Parts["a"].Text, got.From.Parts["a"].Text}} {
 			require.Equal(t, c[0], markup.Sanitise(c[1]))
 		}
 		require.Equal(t, from.Alt, got.From.Alt)
@@ -86,7 +86,7 @@ func TestRoundTrip(t *testing.T) {
 		require.Equal(t, "Ja", got.To.Parts["b-2"].Answers[0])
 		require.Equal(t, "ä", got.To.Parts["a"].Heading)
 		require.Equal(t, from.Parts["b-2"], got.From.Parts["b-2"])
-		if from.Message != "" && markup.Sanitise(got.From.Message) == got.From.Message && markup.Sanitise(got.From.Longer) == got.From.Longer && markup.Sanitise(got.From.Parts["a"].Text) == got.From.Parts["a"].Text {
+		if from.Message != "" && markup.Sanitise(got.From.Message) == got.From.Message && markup.Sanitise(got.From.Details) == got.From.Details && markup.Sanitise(got.From.Parts["a"].Text) == got.From.Parts["a"].Text {
 			require.Equal(t, from.Mark(), got.From.Mark(), "what it was translated from is known again")
 		}
 	}
@@ -102,6 +102,21 @@ func TestReadsWhatOthersWrite(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Jeden. <b>Dwa</b>", d.Texts[0].To.Message)
 	assert.Equal(t, "One. Two", d.Texts[0].From.Message)
+}
+
+// A file that was written before units had the ids of today is read as it was meant.
+func TestEarlierIDs(t *testing.T) {
+	now := written(t, xliff.Document{Source: "en", Target: "de", Texts: []xliff.Text{{
+		Notice: "a", From: bundle.Wording{Message: "x", Details: "y", ExpiredMessage: "z"},
+		To: bundle.Wording{Message: "p", Details: "q", ExpiredMessage: "r"},
+	}}})
+	before := strings.NewReplacer(`unit id="details"`, `unit id="longer"`, `unit id="afterEnd"`, `unit id="after"`).Replace(now)
+	require.NotEqual(t, now, before)
+	d, err := xliff.Read(strings.NewReader(before))
+	require.NoError(t, err)
+	want, err := xliff.Read(strings.NewReader(now))
+	require.NoError(t, err)
+	assert.Equal(t, want, d)
 }
 
 func TestBadXLIFF(t *testing.T) {
@@ -130,7 +145,7 @@ func TestSampleIsCurrent(t *testing.T) {
 	out := written(t, xliff.Document{Source: "en", Target: "de", Texts: []xliff.Text{
 		{Notice: "storm", Title: "Storm & rain", From: bundle.Wording{Message: `<p>No <strong>boats</strong> today,<br>see <a href="/status">status</a>.</p>`, Link: &bundle.Link{Label: "More"}, Alt: "A gale"},
 			To: bundle.Wording{Message: `<p>Heute keine <strong>Boote</strong></p>`}},
-		{Notice: "fair", Title: "Fair", From: bundle.Wording{Message: "<p>Fair</p>", Longer: "<ul><li>one</li></ul>"}},
+		{Notice: "fair", Title: "Fair", From: bundle.Wording{Message: "<p>Fair</p>", Details: "<ul><li>one</li></ul>"}},
 	}})
 	const path = "testdata/sample.xlf"
 	if os.Getenv("UPDATE") != "" {

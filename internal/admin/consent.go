@@ -34,12 +34,12 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 	}
 	s := site.Bundle().Site
 	setup, now := s.Setup(), a.Clock.Now()
-	out := ConsentRoom{Browser: a.Inspect.Inspector.Chromium != "", Runs: []RunCard{}, Things: []consent.Thing{}, Unseen: []int{}, Differences: []consent.Difference{}, Notices: []ConsentNotice{},
+	out := ConsentRoom{Browser: a.Inspect.Inspector.Chromium != "", Runs: []RunCard{}, Things: []consent.DetectedItem{}, Unseen: []int{}, Differences: []consent.Difference{}, Notices: []ConsentNotice{},
 		Findings: []findings.Finding{}, Rows: []PlaceRow{}, Changes: consent.Changes(consent.Table, setup.TableRead), MostPages: inspect.MostPages, TableDate: consent.TableDate()}
 	for _, p := range slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes, []consent.Purpose{{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"}}) {
 		if !slices.ContainsFunc(out.Purposes, func(have PurposeCard) bool { return have.ID == p.ID }) {
 			w := p.In(s.Language, s.Language)
-			out.Purposes = append(out.Purposes, PurposeCard{ID: p.ID, Name: w.Name, Text: w.Text, Known: consent.Known(p.ID), Asked: slices.Contains(setup.Asked(), p.ID), Signalled: p.Signalled()})
+			out.Purposes = append(out.Purposes, PurposeCard{ID: p.ID, Name: w.Name, Text: w.Text, Known: consent.Known(p.ID), Asked: slices.Contains(setup.AskedPurposes(), p.ID), Signalled: p.Signalled()})
 		}
 	}
 	for _, n := range site.Bundle().Notices {
@@ -57,7 +57,7 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 		return out, err
 	}
 	for k, r := range runs {
-		things := setup.Things(r)
+		things := setup.Detected(r)
 		card := RunCard{Began: r.Began, How: r.How, Pages: len(r.Pages), Stopped: r.Stopped, Things: len(things)}
 		for _, t := range things {
 			if t.Leaks {
@@ -127,7 +127,7 @@ func (a *Admin) leaks(ctx context.Context, site bundle.Site) ([]findings.Finding
 	if err != nil || len(runs) == 0 {
 		return []findings.Finding{}, err
 	}
-	return findings.OfRun(site.Setup(), runs[0]), nil
+	return findings.InspectionFindings(site.Setup(), runs[0]), nil
 }
 
 func (a *Admin) startInspection(c *call, in InspectionAsk) (ConsentRoom, error) {
@@ -251,7 +251,7 @@ func (a *Admin) recordLines(c *call) (string, func(io.Writer) error, error) {
 func (a *Admin) recordTable(c *call) (string, func(io.Writer) error, error) {
 	site, err := a.Store.Site(c.Request.Context(), c.site)
 	return c.site + "-records.csv", func(w io.Writer) error {
-		return consent.WriteRecords(w, site.Setup().Asked(), a.Store.ConsentLinks(c.Request.Context(), c.site))
+		return consent.WriteRecords(w, site.Setup().AskedPurposes(), a.Store.ConsentLinks(c.Request.Context(), c.site))
 	}, err
 }
 

@@ -432,7 +432,7 @@ func (a *Admin) documentDetail(c *call, in DocumentAsk) (DocumentDetail, error) 
 	// Where it could be linked: consent notices that lead nowhere yet.
 	for _, n := range f.notices {
 		leads := func(w bundle.Wording) bool {
-			return w.Link != nil || len(markup.Links(w.Message)) > 0 || w.Longer != ""
+			return w.Link != nil || len(markup.Links(w.Message)) > 0 || w.Details != ""
 		}
 		some := slices.Collect(maps.Values(n.Wordings()))
 		if d.Kind == document.Privacy && n.Kind == bundle.KindConsent && len(some) > 0 &&
@@ -464,7 +464,7 @@ func (a *Admin) linkDocument(c *call, in DocumentLink) (DocumentDetail, error) {
 	}
 	n := row.Working()
 	for tag, w := range n.Wordings() {
-		if w.Link == nil && w.Longer == "" {
+		if w.Link == nil && w.Details == "" {
 			w.Link = linkTo(d, tag, f.site.Language)
 			n = withWording(n, tag, w)
 		}

@@ -110,16 +110,16 @@ func otherVersion(id string, number int) error {
 // those it does not name too, have too many occurrences (rule S6) or loose patterns (rule P2).
 func roomForAll(ctx context.Context, st *store.Store, site bundle.Site) error {
 	rows, err := st.Notices(ctx, site.Key)
-	sum, loose := 0, bundle.Loose{}
+	sum, loose := 0, bundle.Unanchored{}
 	for _, row := range rows {
 		if row.State != bundle.Published {
 			continue
 		}
 		if sum += row.Out().Occurrences(site); sum > schedule.MaxSite {
-			return fault.Faults{bundle.TooMany}.Under("/notices/" + row.ID)
+			return fault.Faults{bundle.TooManyOccurrences}.Under("/notices/" + row.ID)
 		}
-		if !loose.Add(row.Out().Loose(site)) {
-			return fault.Faults{bundle.TooLoose}.Under("/notices/" + row.ID)
+		if !loose.Add(row.Out().Unanchored(site)) {
+			return fault.Faults{bundle.TooManyUnanchored}.Under("/notices/" + row.ID)
 		}
 	}
 	return err

@@ -131,7 +131,7 @@ func (a *Admin) takeTranslation(c *call, st *store.Store, site bundle.Site, tag 
 	from := t.From
 	from = from.MapHTML(func(_, html string) string { return markup.Sanitise(html) })
 	w := wording.Translated(n.Wordings(), site.Language, tag, t.To, from)
-	if have := n.Wordings()[tag]; w.Mark() == have.Mark() && w.Of == have.Of && !have.Unread {
+	if have := n.Wordings()[tag]; w.Mark() == have.Mark() && w.SourceMark == have.SourceMark && !have.Unread {
 		return n.GetTitle(), false, nil
 	}
 	n = withWording(n, tag, w)

@@ -65,7 +65,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	// site's first colour.
 	doc := bundle.Notice{Kind: bundle.KindBar, Title: "New bar",
 		Pages:  &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-		Memory: &bundle.Memory{Closed: "P1D"}}
+		Memory: &bundle.Memory{HideAfterClose: "P1D"}}
 	if len(site.Palette) > 0 {
 		doc.Look = &bundle.Look{Background: site.Palette[0].Value}
 	}
@@ -101,7 +101,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		// It leads who does not acknowledge it to the home page, which it leaves out.
 		doc.Kind, doc.Title, doc.Slot, doc.Look, doc.Memory = bundle.KindDisclaimer, "New disclaimer", bundle.Centre, nil, nil
 		doc.Pages.Exclude = []pages.Entry{{Match: pages.Home}}
-		doc.Content = &bundle.Content{Disclaimer: &bundle.Disclaimer{Ask: bundle.AskAcknowledge, Else: site.Homes()[0]}}
+		doc.Content = &bundle.Content{Disclaimer: &bundle.Disclaimer{Ask: bundle.AskAcknowledge, OnDecline: site.Homes()[0]}}
 	case bundle.KindBlock:
 		doc.Kind, doc.Title, doc.Slot = bundle.KindBlock, "New block", bundle.Inline
 		doc.Memory = &bundle.Memory{Closable: new(bool)}
@@ -244,7 +244,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	}
 	if i := slices.IndexFunc(left, func(l compiled.Left) bool { return l.Notice == row.ID }); i >= 0 {
 		why := left[i].Why
-		d.Findings = append(d.Findings, findings.Finding{Code: findings.LeftOut, Severity: findings.Alarm, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why) + ".", Mend: fault.Sentence(why.Remedy)})
+		d.Findings = append(d.Findings, findings.Finding{Code: findings.LeftOut, Severity: findings.Error, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why) + ".", Fix: fault.Sentence(why.Remedy)})
 		d.Times = []Times{}
 		return d, nil // what follows from what it says cannot be said
 	}
@@ -310,7 +310,7 @@ func original(n bundle.Notice, in bundle.Bundle) *Original {
 
 // textOf is all that a wording says, as plain text.
 func textOf(w bundle.Wording) string {
-	parts := []string{markup.Text(w.Message), markup.Text(w.Longer), markup.Text(w.After), w.Alt}
+	parts := []string{markup.Text(w.Message), markup.Text(w.Details), markup.Text(w.ExpiredMessage), w.Alt}
 	if w.Link != nil {
 		parts = append(parts, w.Link.Label)
 	}
@@ -603,10 +603,10 @@ func (a *Admin) tooMany(site bundle.Site, n store.Notice) fault.Faults {
 		return nil
 	}
 	if sum := n.Published.Occurrences(site); sum > 0 && sum+s.Occurrences(n.ID) > schedule.MaxSite {
-		return fault.Faults{bundle.TooMany}
+		return fault.Faults{bundle.TooManyOccurrences}
 	}
-	if loose := n.Published.Loose(site); len(loose) > 0 && !s.Loose(n.ID).Add(loose) {
-		return fault.Faults{bundle.TooLoose}
+	if loose := n.Published.Unanchored(site); len(loose) > 0 && !s.Unanchored(n.ID).Add(loose) {
+		return fault.Faults{bundle.TooManyUnanchored}
 	}
 	return nil
 }

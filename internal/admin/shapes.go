@@ -273,8 +273,8 @@ type Card struct {
 
 // A LanguageState is how a notice's words in a language stand.
 type LanguageState struct {
-	Tag   string           `json:"tag"`
-	State wording.Standing `json:"state" jsonschema:"enum=current,enum=missing,enum=unread,enum=old"`
+	Tag   string         `json:"tag"`
+	State wording.Status `json:"state" jsonschema:"enum=current,enum=missing,enum=unread,enum=old"`
 }
 
 // An Interval is a stretch of a strip of time. Partly: live for some visitors.
@@ -897,8 +897,8 @@ type ConsentRoom struct {
 	Progress  *inspect.Progress `json:"progress,omitempty"`
 	Failed    string            `json:"failed,omitempty"` // why the last inspection failed
 	// The last one, and what it found beside the inventory.
-	Run    *consent.Run    `json:"run,omitempty"`
-	Things []consent.Thing `json:"things"`
+	Run    *consent.Run           `json:"run,omitempty"`
+	Things []consent.DetectedItem `json:"things"`
 	// Places in the inventory of what it did not find.
 	Unseen []int `json:"unseen"`
 	// How it differs from the one before.

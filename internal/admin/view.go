@@ -170,7 +170,7 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	}
 	needs := slices.DeleteFunc(append(leaks, a.found.of(v.site, v.visit.At.Truncate(time.Minute))...), func(f findings.Finding) bool {
 		// What is unfinished in a draft is no alarm yet.
-		return f.Severity == findings.Remark || len(f.Notices) > 0 && flags[f.Notices[0]] == FlagDraft
+		return f.Severity == findings.Info || len(f.Notices) > 0 && flags[f.Notices[0]] == FlagDraft
 	})
 	out.Findings = append([]findings.Finding{}, needs[:min(len(needs), maxFindings)]...)
 	out.FindingsMore = len(needs) - len(out.Findings)
@@ -291,7 +291,7 @@ func (c *checked) of(s *compiled.Site, at time.Time) []findings.Finding {
 	last := c.last[key]
 	c.mu.Unlock()
 	if last.site != s {
-		last = check{site: s, known: findings.Learn(s.Site)}
+		last = check{site: s, known: findings.NewKnown(s.Site)}
 	} else if last.at.Equal(at) {
 		return last.found
 	}

@@ -175,7 +175,7 @@ func acts(n bundle.Notice, facts []string) (keep []string) {
 	if len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown") {
 		keep = append(keep, "shown")
 	}
-	if n.GetMemory().Clicked != "" || slices.Contains(facts, "notice."+n.ID+".clicked") {
+	if n.GetMemory().HideAfterClick != "" || slices.Contains(facts, "notice."+n.ID+".clicked") {
 		keep = append(keep, "clicked")
 	}
 	return keep

@@ -130,17 +130,17 @@ func (s *Site) consents(base string) error {
 					return err
 				}
 				s.askeds[n.ID][worded{tag, place.Rule, place.Words}] = asked{raw, a.Hash}
-				s.Shown[a.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, Rule: place.Rule, HTML: a.HTML, CSS: a.CSS, Asked: setup.Asked(), Of: setup.Marks()}
+				s.Shown[a.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, Rule: place.Rule, HTML: a.HTML, CSS: a.CSS, Asked: setup.AskedPurposes(), Of: setup.Marks()}
 			}
 			if n.ID != s.ConsentNotice() {
 				continue
 			}
 			words := consent.InLanguage(tag)
-			p := part{Asked: setup.Asked(), Of: setup.Marks(), Names: map[string]string{}, Signal: setup.Signalled(), Again: n.Question().GetAgain(), Words: partWords{words.Again, words.Missing, words.Allow}}
+			p := part{Asked: setup.AskedPurposes(), Of: setup.Marks(), Names: map[string]string{}, Signal: setup.Signalled(), Again: n.Question().GetAskAgain(), Words: partWords{words.Again, words.Missing, words.Allow}}
 			if n.Question().GetClosing() == "accept" {
 				p.Also = append(p.Also, "closing")
 			}
-			if n.Question().GetGoingOn() == "accept" {
+			if n.Question().GetContinuing() == "accept" {
 				p.Also = append(p.Also, "going-on")
 			}
 			for _, i := range setup.Inventory {
@@ -188,7 +188,7 @@ func (s *Site) disclaimerParts() error {
 				text, _ := doc.In(tag, site.Language)
 				title = cmp.Or(text.Title, title)
 			}
-			p.Titles[n.AcknowledgedAs()] = title
+			p.Titles[n.AcknowledgementKey()] = title
 		}
 		raw, err := encode(p)
 		if err != nil {

@@ -45,7 +45,7 @@ func (d *Delivery) answer(c *gin.Context) {
 		problem.Write(c, problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("An answer may take %d KB.", MaxAnswer>>10)})
 		return
 	}
-	var told consent.Told
+	var told consent.Submission
 	if f := bundle.Unfit(body); f != nil {
 		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken answer", Detail: f.What + "."})
 		return
@@ -106,7 +106,7 @@ func (d *Delivery) answer(c *gin.Context) {
 }
 
 // record makes the record of an answer to what was shown.
-func record(told consent.Told, shown compiled.Shown, at time.Time) (consent.Record, error) {
+func record(told consent.Submission, shown compiled.Shown, at time.Time) (consent.Record, error) {
 	d := shown.Disclaimer
 	if d == nil {
 		return told.Record(shown.Asked, shown.Rule, at)

@@ -73,7 +73,7 @@ func harbourOffice(since *time.Time) bundle.Notice {
 		"Platz buchen", "/de/book", "War diese Seite hilfreich?", "Ja", "Nein", "Danke. Das hilft uns.")
 	pl := says("Biuro portu", "Na przystani w Sundrey, w domu z zielonymi drzwiami. Zapraszamy, prosimy dzwonić lub pisać.",
 		"Zarezerwuj", "/pl/book", "Czy ta strona była pomocna?", "Tak", "Nie", "Dziękujemy. To nam pomaga.")
-	de.Of, pl.Of = en.Mark(), en.Mark()
+	de.SourceMark, pl.SourceMark = en.Mark(), en.Mark()
 	return bundle.Notice{
 		ID: "harbour-office", Kind: bundle.KindBlock, Title: "The harbour office",
 		State: bundle.Published, PublishedAt: since,

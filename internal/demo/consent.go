@@ -44,7 +44,7 @@ func asking(at *time.Time) bundle.Notice {
 	closable := false
 	return bundle.Notice{ID: "privacy", Kind: bundle.KindConsent, Title: "Privacy choices", State: bundle.Published, PublishedAt: at, Slot: bundle.CornerStart,
 		Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{Closable: &closable}, Look: &bundle.Look{Background: "#eef4f6"},
-		Content: &bundle.Content{Consent: &consent.Question{Holds: "P180D"}, Wordings: map[string]bundle.Wording{
+		Content: &bundle.Content{Consent: &consent.Question{ValidFor: "P180D"}, Wordings: map[string]bundle.Wording{
 			"en": {Message: "<p>May we count visits, remember your port and show films and offers from others? You can change your mind at any time.</p>", Link: link("document:privacy", "Privacy notice")},
 			"de": {Message: "<p>Dürfen wir Besuche zählen, uns Ihren Hafen merken und Filme und Angebote anderer zeigen? Sie können es sich jederzeit anders überlegen.</p>", Link: link("document:privacy", "Datenschutzerklärung")},
 			"pl": {Message: "<p>Czy możemy liczyć wizyty, pamiętać twój port oraz pokazywać filmy i oferty innych? Zdanie możesz zmienić w każdej chwili.</p>", Link: link("document:privacy", "Informacja o ochronie danych")}}}}
@@ -60,7 +60,7 @@ func answers(site *compiled.Site, now time.Time) []store.NewRecord {
 		}
 	}
 	r := rand.New(rand.NewPCG(7, 11))
-	asked := site.Bundle().Site.Setup().Asked()
+	asked := site.Bundle().Site.Setup().AskedPurposes()
 	var out []store.NewRecord
 	for day := 27; day >= 0; day-- {
 		minutes := make([]int, 5+r.IntN(6))
@@ -75,7 +75,7 @@ func answers(site *compiled.Site, now time.Time) []store.NewRecord {
 			shown := site.Shown[hash[tag]]
 			tally := consent.Tally{Day: at.In(site.Zone()).Format(time.DateOnly), Place: country, Language: tag, Device: []string{"phone", "phone", "desktop", "tablet"}[r.IntN(4)], Version: shown.Notice + " " + shown.Version, Outcome: "asked"}
 			out = append(out, store.NewRecord{Site: Key, Tally: tally})
-			told := consent.Told{ID: fmt.Sprintf("%016x%016x", r.Uint64(), r.Uint64()), Hash: hash[tag], How: "button", Page: []string{"/", "/timetables", "/fares", "/ports/aldwick", "/offers", "/tours"}[r.IntN(6)]}
+			told := consent.Submission{ID: fmt.Sprintf("%016x%016x", r.Uint64(), r.Uint64()), Hash: hash[tag], How: "button", Page: []string{"/", "/timetables", "/fares", "/ports/aldwick", "/offers", "/tours"}[r.IntN(6)]}
 			if tag != "en" {
 				told.Page = "/" + tag + told.Page
 			}

@@ -153,10 +153,10 @@ func documentNotices(safetySince, footerSince *time.Time) []bundle.Notice {
 			Look:        &bundle.Look{Background: "#eef4f6", Icon: "lifebuoy"},
 			Content: &bundle.Content{
 				Disclaimer: &bundle.Disclaimer{
-					Document: tours,
-					Ask:      bundle.AskAcknowledge,
-					Else:     "/tours",
-					Holds:    "P1Y",
+					Document:  tours,
+					Ask:       bundle.AskAcknowledge,
+					OnDecline: "/tours",
+					ValidFor:  "P1Y",
 				},
 				Wordings: words(
 					threeOf(

@@ -263,8 +263,8 @@ func (k *Keeper) takeIn(ctx context.Context, site bundle.Site, f bundle.Feed, m 
 		m.Kind = alert.Update // an entry of an Atom feed that was updated
 		r.Message.Kind, r.Kind = m.Kind, string(m.Kind)
 	}
-	r.Standing, r.Why = alert.Judge(m, f, before != nil, r.At)
-	var standing alert.Standing
+	r.Standing, r.Why = alert.Assess(m, f, before != nil, r.At)
+	var standing alert.Status
 	if before != nil {
 		r.Notice, standing = before.Notice, before.Standing
 	} else if m.Kind != alert.Other {
@@ -278,7 +278,7 @@ func (k *Keeper) takeIn(ctx context.Context, site bundle.Site, f bundle.Feed, m 
 	if r.Standing != alert.Waiting {
 		return r, nil
 	}
-	if alert.ByItself(m, f, standing) {
+	if alert.NeedsNoApproval(m, f, standing) {
 		return k.approve(ctx, site, r.ID, who)
 	}
 	return r, nil

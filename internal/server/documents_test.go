@@ -64,7 +64,7 @@ func (b *bench) demanded(id string, ask bundle.Ask) {
 				{ID: "risk", Kind: bundle.KindDisclaimer, State: bundle.Published, PublishedAt: &at,
 					Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
 					Content: &bundle.Content{
-						Disclaimer: &bundle.Disclaimer{Document: id, Ask: ask, Else: "/book"},
+						Disclaimer: &bundle.Disclaimer{Document: id, Ask: ask, OnDecline: "/book"},
 						Wordings:   map[string]bundle.Wording{"en": {Message: "Risk"}},
 					}},
 			},

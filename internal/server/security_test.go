@@ -609,7 +609,7 @@ func TestNoAnswerIsTorn(t *testing.T) {
 		for _, id := range []string{"one", "two"} {
 			at := start.AddDate(0, 0, -1)
 			out.Notices = append(out.Notices, bundle.Notice{ID: id, Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: fmt.Sprintf("state %d, %d again", n, n), Longer: fmt.Sprintf("still %d", n)}}}})
+				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: fmt.Sprintf("state %d, %d again", n, n), Details: fmt.Sprintf("still %d", n)}}}})
 		}
 		return out
 	}
@@ -702,7 +702,7 @@ func TestLoosePatternsOfASite(t *testing.T) {
 	site, err := b.server.Store.Site(t.Context(), "s")
 	require.NoError(t, err)
 	in := bundle.Bundle{Format: bundle.Format, Site: site.Site}
-	for i := range pages.MaxLoose {
+	for i := range pages.MaxUnanchored {
 		in.Notices = append(in.Notices, loose(fmt.Sprint("n-", i), i))
 	}
 	in.Notices = append(in.Notices, loose("same", 0)) // the same pattern once more is none more

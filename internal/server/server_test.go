@@ -328,11 +328,11 @@ func TestBadInputOfTheAPI(t *testing.T) {
 		status         int
 		pointer, words string
 	}{
-		{"a link and a longer message", put(say(bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/"}, Longer: "b"})), 422, "/content/wordings/en/longer", "not both"},
+		{"a link and a longer message", put(say(bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/"}, Details: "b"})), 422, "/content/wordings/en/details", "not both"},
 		{"a long message", put(say(bundle.Wording{Message: strings.Repeat("a", 30000)})), 422, "/content/wordings/en/message", "too long"},
 		{"10 MB", put(say(bundle.Wording{Message: strings.Repeat("a", 10<<20)})), 413, "", "1 MB"},
 		{"a slot that is none", put(func(n *bundle.Notice) { n.Slot = "left" }), 422, "/slot", "not accepted"},
-		{"a period that is none", put(func(n *bundle.Notice) { n.Memory = &bundle.Memory{Closed: "a while"} }), 422, "/memory/closed", "ISO 8601"},
+		{"a period that is none", put(func(n *bundle.Notice) { n.Memory = &bundle.Memory{HideAfterClose: "a while"} }), 422, "/memory/closed", "ISO 8601"},
 	} {
 		assert.Equal(t, c.status, c.p.Status, c.name)
 		assert.Contains(t, c.p.Detail, c.words, c.name)
@@ -633,7 +633,7 @@ func TestImportsOfAnotherProcessAreFollowed(t *testing.T) {
 	other, err := store.Open(t.Context(), b.dir)
 	require.NoError(t, err)
 	defer other.Close()
-	in, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/1","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","origins":["` + origin + `"]},
+	in, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","origins":["` + origin + `"]},
 	 "notices":[{"id":"a","kind":"bar","state":"published","publishedAt":"2026-01-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"By file"}}}}]}`))
 	require.NoError(t, err)
 	require.Eventually(t, func() bool { // each import is a write; the watch needs one after it has begun

@@ -335,7 +335,7 @@ func (b *bench) german() *bench {
 func TestLanguages(t *testing.T) {
 	b := newBench(t).signIn().german()
 	d := b.begin("Hello")
-	state := func() wording.Standing { return d.Languages[1].State }
+	state := func() wording.Status { return d.Languages[1].State }
 	assert.Equal(t, wording.Missing, state())
 	var p problem.Problem
 	for _, tag := range []string{"en", "pl", ""} {

@@ -18,7 +18,7 @@ import (
 // knows it says, the rest it leaves in square brackets with the language's tag.
 // It knows the texts of the starting points and a few words beside.
 func Translate(w bundle.Wording, from, to string) bundle.Wording {
-	out := bundle.Wording{Message: message(w.Message, from, to), Longer: message(w.Longer, from, to), After: message(w.After, from, to), Alt: words(w.Alt, to)}
+	out := bundle.Wording{Message: message(w.Message, from, to), Details: message(w.Details, from, to), ExpiredMessage: message(w.ExpiredMessage, from, to), Alt: words(w.Alt, to)}
 	if w.Link != nil {
 		out.Link = &bundle.Link{Label: words(w.Link.Label, to)}
 	}

@@ -17,7 +17,7 @@ func TestTranslate(t *testing.T) {
 	assert.Equal(t, `<p>[de-AT: No] <strong>[de-AT: boats]</strong> [de-AT: &amp;] <a href="/x">[de-AT: ferries]</a></p>`, out.Message)
 	assert.Equal(t, "Jetzt buchen", out.Link.Label)
 	assert.Equal(t, "[de-AT: A gale]", out.Alt)
-	assert.Empty(t, out.Longer)
+	assert.Empty(t, out.Details)
 	site := bundle.Site{TimeZone: "UTC", Language: "en", Languages: []string{"pl"}}
 	for _, p := range starting.Of(site, time.Unix(0, 0)) {
 		known := p.Notice.Wordings()

@@ -190,7 +190,7 @@ func (s *Store) soundHead(ctx context.Context, q queryer, site string) (consent.
 		return head, wrong
 	}
 	if wrong == nil {
-		wrong = head.Holds(last)
+		wrong = head.Matches(last)
 	}
 	s.health.chain(site, wrong)
 	if wrong != nil {

@@ -17,7 +17,7 @@ type Received struct {
 	At       time.Time
 	Message  alert.Message
 	Kind     string // of the message, or "broken"
-	Standing alert.Standing
+	Standing alert.Status
 	Notice   string // the notice that it makes, changes or ends
 	Headline string
 	Why      string
@@ -75,7 +75,7 @@ func (s *Store) AddReceived(ctx context.Context, site string, r Received) (id in
 }
 
 // SetReceived says what became of a message.
-func (s *Store) SetReceived(ctx context.Context, site string, id int64, standing alert.Standing, notice, why string) error {
+func (s *Store) SetReceived(ctx context.Context, site string, id int64, standing alert.Status, notice, why string) error {
 	_, err := s.exec(ctx, "UPDATE received SET state = ?, notice = ?, why = ? WHERE site = ? AND id = ?", standing, notice, why, site, id)
 	return err
 }

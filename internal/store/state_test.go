@@ -33,6 +33,7 @@ var frozen = map[string]string{
 	"003_documents.sql": "b3cb798e0435ceb6cd0d660fefcc66c904aa1509bd128aa089a22857ddf53fd3",
 	"004_blocks.sql":    "cff68a3432b7509825c77ce715f0b4ef83de2e62126f70b62bc0e039d07d9ad6",
 	"005_surveys.sql":   "991bccfebbc7326584fbf96c581449d0a29ba73f54994f8645f6750936072027",
+	"006_names.sql":     "c46e028562213d8d08537806a0654a0cdf83986fbad258a5367ceef7656b162e",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {
@@ -137,9 +138,24 @@ func TestEarlierStatesOpen(t *testing.T) {
 			pages, err := st.Pages(ctx, "sundrey")
 			require.NoError(t, err)
 			assert.Len(t, pages, 3)
-			if filepath.Base(state) == "004.sql" {
+			if filepath.Base(state) >= "004.sql" {
 				assert.Equal(t, bundle.Extent{From: 3, To: 9}, pages[0].Spots["main"])
 				assert.Equal(t, int64(1764000000000), pages[0].Since.UnixMilli())
+			}
+			if filepath.Base(state) == "005.sql" { // the last with the former names of four values
+				for _, n := range []bundle.Notice{
+					*byID["storm"].Draft, *byID["storm"].Published, v, site.StartingPoints[0].Notice,
+				} {
+					assert.Equal(t, bundle.Sticking, n.Position)
+					assert.Equal(t, "<p>Until noon.</p>", n.Wordings()["en"].Details)
+					assert.Equal(t, "Over.", n.Wordings()["en"].ExpiredMessage)
+					assert.Equal(t, "0123456789ab", n.Wordings()["de"].SourceMark)
+				}
+				assert.Equal(t, "<p>All week.</p>", site.Wordings[0].Wordings["en"].Details)
+				dropped := history[len(history)-1].Doc
+				assert.Equal(t, "<p>Until noon.</p>", dropped.Wordings()["en"].Details)
+				_, err = st.DB().Exec("UPDATE version SET number = 9")
+				assert.ErrorContains(t, err, "a published version is never altered")
 			}
 			_, err = st.Survey(ctx, "sundrey")
 			require.ErrorIs(t, err, store.ErrNotFound)

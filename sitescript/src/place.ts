@@ -11,7 +11,7 @@ declare const BASE_CSS: string
 export interface Bar {
   id: string
   slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
-  stay: 'sticking' | 'scrolling'
+  position: 'sticking' | 'scrolling'
   /** Where in the page it stands, in the slot inline. */
   spots?: { selector: string; where?: string }[]
   /** Which of them are for this page, in the order in which they are tried; all if absent. */
@@ -87,7 +87,7 @@ export async function prepare(bars: Bar[], load: () => Promise<Popup>): Promise<
 }
 
 /** Where a notice goes, as a key of places; the tab title and the page itself are none. */
-const placeOf = (b: Bar) => (atEdge(b) ? `${b.slot} ${b.stay}` : b.slot)
+const placeOf = (b: Bar) => (atEdge(b) ? `${b.slot} ${b.position}` : b.slot)
 
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
 

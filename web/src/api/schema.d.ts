@@ -4459,7 +4459,7 @@ export interface components {
       failed?: string
       /** @description The last one, and what it found beside the inventory. */
       run?: components['schemas']['Run']
-      things: components['schemas']['Thing'][]
+      things: components['schemas']['DetectedItem'][]
       /** @description Places in the inventory of what it did not find. */
       unseen: number[]
       /** @description How it differs from the one before. */
@@ -4575,6 +4575,18 @@ export interface components {
       notice: string
       title: string
       line: string
+    }
+    DetectedItem: {
+      /** @enum {string} */
+      kind: 'cookie' | 'storage' | 'frame' | 'request'
+      name: string
+      host?: string
+      item: number
+      purpose?: string
+      lasts?: string
+      seen: components['schemas']['Sighting'][]
+      leaks?: boolean
+      longer?: boolean
     }
     Difference: {
       /** @enum {string} */
@@ -4909,7 +4921,7 @@ export interface components {
     Finding: {
       code: string
       /** @enum {string} */
-      severity: 'alarm' | 'caution' | 'remark'
+      severity: 'error' | 'warning' | 'info'
       /** @description The notices concerned, the one to mend first; none if it is the site. */
       notices: string[]
       /** @description JSON Pointers into the bundle. */
@@ -4917,16 +4929,22 @@ export interface components {
       /** @description One sentence that says what is so. */
       what: string
       /** @description What would mend it. */
-      mend: string
+      fix: string
       /** @description The text that it follows from, where there is one. */
       source?: string
       /**
        * @description Changes of the first notice that would, each by itself, where there are
        *     any; of the site where no notice is concerned.
        */
-      mends?: components['schemas']['Mend'][]
+      fixes?: components['schemas']['Fix'][]
       /** @description Id of the document concerned, where it is one. */
       document?: string
+    }
+    /** @description A Fix is a change of a notice, offered by a name. */
+    Fix: {
+      label: string
+      /** @description JSON Patch (RFC 6902) of the notice. */
+      patch: components['schemas']['Operation'][]
     }
     /** @description A FocalPoint is a place in a picture, in per cent of its width and its height. */
     FocalPoint: {
@@ -5206,12 +5224,6 @@ export interface components {
       /** @description All of them hold. */
       limits?: components['schemas']['Limit'][]
     }
-    /** @description A Mend is a change of a notice, offered by a name. */
-    Mend: {
-      label: string
-      /** @description JSON Patch (RFC 6902) of the notice. */
-      patch: components['schemas']['Operation'][]
-    }
     /** @description A Moment is a viewpoint's page, moment and visitor. */
     Moment: {
       /** @description Path of the page; the home page if empty. */
@@ -5338,7 +5350,7 @@ export interface components {
        * @description sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
        * @enum {string}
        */
-      stay?: 'sticking' | 'scrolling'
+      position?: 'sticking' | 'scrolling'
       /** @description Where in the page it stands, in the slot inline. */
       spot?: components['schemas']['Spot']
       /** @description Spots on pages of another make: those for the page are tried in this order, before spot. */
@@ -6116,18 +6128,6 @@ export interface components {
       title: string
       text: string
     }
-    Thing: {
-      /** @enum {string} */
-      kind: 'cookie' | 'storage' | 'frame' | 'request'
-      name: string
-      host?: string
-      item: number
-      purpose?: string
-      lasts?: string
-      seen: components['schemas']['Sighting'][]
-      leaks?: boolean
-      longer?: boolean
-    }
     /** @description Times is a window of a notice's schedule read back. */
     Times: {
       words: string
@@ -6320,7 +6320,7 @@ export interface components {
     Word: {
       text: string
       /** @enum {string} */
-      control?: 'slot' | 'stay' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level' | 'countdown' | 'consent' | 'disclaimer'
+      control?: 'slot' | 'position' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level' | 'countdown' | 'consent' | 'disclaimer'
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {
@@ -6329,9 +6329,9 @@ export interface components {
       /** @description Where the notice leads. */
       link?: components['schemas']['Link']
       /** @description A longer message that a press of More opens, HTML of the same subset. */
-      longer?: string
+      details?: string
       /** @description What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same subset. */
-      after?: string
+      afterEnd?: string
       /** @description Own words for the countdown's units, by unit and plural form (CLDR): {"days": {"one": "sleep", "other": "sleeps"}}. */
       labels?: components['schemas']['OwnLabels']
       /** @description What the picture shows, for those who do not see it. */
@@ -6346,7 +6346,7 @@ export interface components {
       /** @description A machine drafted it and nobody has read it: it is not delivered. */
       unread?: boolean
       /** @description Mark (Wording.Mark) of the text in the site's language that it was translated from. */
-      of?: string
+      source?: string
     }
     /** @description An XLIFFAsk names the language to translate into, and perhaps one notice. */
     XLIFFAsk: {

@@ -25,23 +25,23 @@ const leaks = computed(() => room.value?.things.filter((t) => t.leaks).length ??
 /** How many findings are grave, by the question that they belong to. */
 const grave = computed(() => {
   const out: Record<string, number> = {}
-  for (const f of room.value?.findings ?? []) if (f.severity === 'alarm') out[questionOf(f)] = (out[questionOf(f)] ?? 0) + 1
+  for (const f of room.value?.findings ?? []) if (f.severity === 'error') out[questionOf(f)] = (out[questionOf(f)] ?? 0) + 1
   return out
 })
 /** The one sentence that matters most. */
 const verdict = computed(() => {
   const r = room.value
-  if (!r) return { text: '', alarm: false }
-  if (r.progress) return { text: 'The site is being inspected.', alarm: false }
-  if (!r.run) return { text: 'Nobody has looked yet what the site really sets.', alarm: false }
+  if (!r) return { text: '', error: false }
+  if (r.progress) return { text: 'The site is being inspected.', error: false }
+  if (!r.run) return { text: 'Nobody has looked yet what the site really sets.', error: false }
   const when = `Inspected ${away(r.run.began, view.value?.now ?? r.run.began)} ago on ${r.run.pages.length === 1 ? 'one page' : `${r.run.pages.length} pages`}`
   if (leaks.value)
     return {
       text: `${leaks.value === 1 ? 'One thing is' : `${leaks.value} things are`} set before an answer or after a refusal, and not strictly necessary. ${when}.`,
-      alarm: true,
+      error: true,
     }
-  if (r.run.how === 'http') return { text: `Nothing is set before an answer, as far as reading the pages tells. ${when}.`, alarm: false }
-  return { text: `Nothing but what is strictly necessary is set before an answer or after a refusal. ${when}.`, alarm: false }
+  if (r.run.how === 'http') return { text: `Nothing is set before an answer, as far as reading the pages tells. ${when}.`, error: false }
+  return { text: `Nothing but what is strictly necessary is set before an answer or after a refusal. ${when}.`, error: false }
 })
 </script>
 
@@ -49,7 +49,7 @@ const verdict = computed(() => {
   <div v-if="room && detail" class="consent-room">
     <div class="top">
       <h1>Consent</h1>
-      <p class="verdict" :class="{ alarm: verdict.alarm }">{{ verdict.text }}</p>
+      <p class="verdict" :class="{ error: verdict.error }">{{ verdict.text }}</p>
     </div>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
     <nav class="tabs" aria-label="Questions of the Consent room">
@@ -58,7 +58,7 @@ const verdict = computed(() => {
         :key="p.name"
         :to="{ name: 'consent', params: { site, part: p.name === 'sets' ? '' : p.name }, query: route.query }"
         :aria-current="part === p.name ? 'page' : undefined"
-        >{{ p.label }}<span v-if="grave[p.name]" class="grave">{{ grave[p.name] }} to mend</span></router-link
+        >{{ p.label }}<span v-if="grave[p.name]" class="grave">{{ grave[p.name] }} to fix</span></router-link
       >
     </nav>
     <SetsPart v-if="part === 'sets'" />
@@ -81,11 +81,11 @@ const verdict = computed(() => {
   max-width: 100ch;
   margin: 0;
 }
-.alarm,
+.error,
 .grave {
   color: var(--alarm);
 }
-.verdict.alarm {
+.verdict.error {
   font-weight: 600;
 }
 .grave {

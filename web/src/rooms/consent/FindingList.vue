@@ -1,13 +1,13 @@
 <script setup lang="ts">
 // What would not hold up in law, each with the text it follows from and what would
-// mend it, done at a press where that can be.
+// fix it, done at a press where that can be.
 import type { Finding } from '../../api/client'
 import { mayManage, mayWrite } from '../../instruments/me'
 import { useConsent } from './consent'
 
 defineProps<{ findings: Finding[] }>()
-const { site, busy, mend } = useConsent()
-const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' })[f.severity]
+const { site, busy, applyFix } = useConsent()
+const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f.severity]
 const may = (f: Finding) => (f.notices.length ? mayWrite.value : mayManage.value)
 </script>
 
@@ -17,11 +17,11 @@ const may = (f: Finding) => (f.notices.length ? mayWrite.value : mayManage.value
       <b :class="f.severity">{{ mark(f) }}</b>
       <span>
         {{ f.what }}
-        <router-link v-if="f.notices[0]" :to="{ name: 'notice', params: { site, notice: f.notices[0] } }">{{ f.mend }}</router-link>
-        <template v-else>{{ f.mend }}</template>
+        <router-link v-if="f.notices[0]" :to="{ name: 'notice', params: { site, notice: f.notices[0] } }">{{ f.fix }}</router-link>
+        <template v-else>{{ f.fix }}</template>
         <span v-if="f.source" class="source small">{{ f.source }}</span>
-        <span v-if="may(f) && f.mends?.length" class="mends">
-          <el-button v-for="m in f.mends" :key="m.label" size="small" :loading="busy === 'mend'" @click="mend(f, m.patch)">{{
+        <span v-if="may(f) && f.fixes?.length" class="fixes">
+          <el-button v-for="m in f.fixes" :key="m.label" size="small" :loading="busy === 'fix'" @click="applyFix(f, m.patch)">{{
             m.label
           }}</el-button>
         </span>
@@ -41,23 +41,23 @@ li {
   gap: 8px;
   overflow-wrap: anywhere;
 }
-.alarm {
+.error {
   color: var(--alarm);
 }
-.caution {
+.warning {
   color: var(--wait);
 }
 .source {
   display: block;
   color: var(--ink-2);
 }
-.mends {
+.fixes {
   display: flex;
   flex-wrap: wrap;
   gap: 6px;
   margin-top: 4px;
 }
-.mends .el-button {
+.fixes .el-button {
   margin: 0;
 }
 </style>

@@ -2,7 +2,7 @@
 // What do we set? The inventory by purpose, beside it the evidence: what an
 // inspection saw before an answer, after accepting, after refusing.
 import { computed, ref } from 'vue'
-import { api, type ConsentItem, type Thing } from '../../api/client'
+import { api, type ConsentItem, type DetectedItem } from '../../api/client'
 import { saveBlob } from '../../instruments/file'
 import FileChoice from '../../instruments/FileChoice.vue'
 import { mayManage, mayWrite } from '../../instruments/me'
@@ -28,7 +28,7 @@ const heads = { unanswered: 'Before an answer', accepted: 'All accepted', refuse
 interface Row {
   index: number
   item: ConsentItem
-  thing?: Thing
+  thing?: DetectedItem
 }
 const groups = computed(() => {
   const wanted = find.value.toLowerCase()
@@ -46,10 +46,10 @@ const groups = computed(() => {
 /** Found, and not in the inventory. */
 const strangers = computed(() => (room.value?.things ?? []).filter((t) => t.item < 0 && !t.purpose))
 const findings = computed(() => (room.value?.findings ?? []).filter((f) => questionOf(f) === 'sets'))
-const seen = (t: Thing | undefined, phase: string) => t?.seen.find((s) => s.phase === phase)
+const seen = (t: DetectedItem | undefined, phase: string) => t?.seen.find((s) => s.phase === phase)
 const text = (i: ConsentItem) => i.for?.[detail.value!.site.language] ?? Object.values(i.for ?? {})[0] ?? ''
 
-function place(t: Thing) {
+function place(t: DetectedItem) {
   const first = t.seen[0]
   let by = ''
   try {

@@ -58,14 +58,14 @@ function state(site: Ref<string>, refresh: () => Promise<unknown>) {
     )
 
   /** Carries out what a finding offers: a change of the site, or of a notice's draft. */
-  async function mend(f: Finding, patch: Operation[]) {
+  async function applyFix(f: Finding, patch: Operation[]) {
     const notice = f.notices[0]
     if (!notice) {
       const next = patched({ consent: setup.value }, patch)
       return save(next.consent)
     }
     return attempt(
-      'mend',
+      'fix',
       async () => {
         const d = await api.notice(site.value, notice, {})
         await api.changeNotice(site.value, notice, {}, { revision: d.card.revision, notice: patched(d.notice, patch) })
@@ -96,7 +96,7 @@ function state(site: Ref<string>, refresh: () => Promise<unknown>) {
   )
   onScopeDispose(() => clearTimeout(timer))
   watch(site, load, { immediate: true })
-  return { site, room, detail, setup, languages, error, busy, load, attempt, save, mend }
+  return { site, room, detail, setup, languages, error, busy, load, attempt, save, applyFix }
 }
 
 type State = ReturnType<typeof state>

@@ -49,7 +49,7 @@ const messages = computed(() => !props.rows?.length || !!original.value.value.me
 function read() {
   const w = { ...other.value.value }
   delete w.unread
-  delete w.of
+  delete w.source
   other.value.value = w
 }
 

@@ -130,7 +130,7 @@ function part<K extends 'look' | 'schedule'>(key: K) {
   })
 }
 /** Carries out what a finding offers. */
-function mend(label: string, patch: Operation[]) {
+function applyFix(label: string, patch: Operation[]) {
   if (!notice.value) return
   notice.value = patched(notice.value, patch)
   tell(`Done: ${label}.`, 'success', () => undo())
@@ -555,9 +555,9 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         <h2 id="found">Findings</h2>
         <ul v-if="detail.findings.length" class="plainlist findings">
           <li v-for="f in detail.findings" :key="f.code + f.pointers[0]" :class="f.severity">
-            {{ f.what }} <span class="quiet">{{ f.mend }}</span>
-            <span v-if="f.notices[0] === id && f.mends?.length" class="mends">
-              <el-button v-for="m in f.mends" :key="m.label" size="small" @click="mend(m.label, m.patch)">{{ m.label }}</el-button>
+            {{ f.what }} <span class="quiet">{{ f.fix }}</span>
+            <span v-if="f.notices[0] === id && f.fixes?.length" class="fixes">
+              <el-button v-for="m in f.fixes" :key="m.label" size="small" @click="applyFix(m.label, m.patch)">{{ m.label }}</el-button>
             </span>
           </li>
         </ul>
@@ -625,13 +625,13 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
   background: var(--chart);
   color: var(--ink);
 }
-.mends {
+.fixes {
   display: flex;
   flex-wrap: wrap;
   gap: 4px;
   margin-top: 4px;
 }
-.mends .el-button {
+.fixes .el-button {
   margin: 0;
 }
 .bench {
@@ -708,10 +708,10 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
   padding-inline-start: 8px;
   border-inline-start: 3px solid var(--line);
 }
-.findings .alarm {
+.findings .error {
   border-color: var(--alarm);
 }
-.findings .caution {
+.findings .warning {
   border-color: var(--wait);
 }
 @media (max-width: 1000px) {

@@ -96,13 +96,13 @@ const audience = computed<Node | undefined>({
     else delete notice.value.audience
   },
 })
-function choice<K extends 'stay' | 'level' | 'kind'>(key: K, absent: NonNullable<Notice[K]>) {
+function choice<K extends 'position' | 'level' | 'kind'>(key: K, absent: NonNullable<Notice[K]>) {
   return computed<NonNullable<Notice[K]>>({
     get: () => notice.value[key] ?? absent,
     set: (v) => (notice.value[key] = v),
   })
 }
-const stay = choice('stay', 'scrolling')
+const position = choice('position', 'scrolling')
 const level = choice('level', 'information')
 const kind = choice('kind', 'bar')
 const stays = [
@@ -153,7 +153,7 @@ function removeCountdown() {
         :sets="sets"
         @point="(more) => ((control = undefined), $emit('point', more))"
       />
-      <ChoiceWord v-else-if="control === 'stay'" v-model="stay" label="When the page scrolls" :choices="stays" />
+      <ChoiceWord v-else-if="control === 'position'" v-model="position" label="When the page scrolls" :choices="stays" />
       <KindWord v-else-if="control === 'level'" v-model:kind="kind" v-model:level="level" />
       <CountdownWord
         v-else-if="control === 'countdown' && countdown"

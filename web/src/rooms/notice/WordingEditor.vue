@@ -23,17 +23,17 @@ defineEmits<{ count: [] }>()
 const wording = defineModel<Wording>({ required: true })
 
 /** What was written and then not chosen, by language. */
-const aside = reactive<Record<string, Pick<Wording, 'link' | 'longer'>>>({})
+const aside = reactive<Record<string, Pick<Wording, 'link' | 'details'>>>({})
 
 const link = computed(() => wording.value.link)
-const leads = computed(() => (wording.value.link ? 'link' : wording.value.longer !== undefined ? 'longer' : 'nothing'))
+const leads = computed(() => (wording.value.link ? 'link' : wording.value.details !== undefined ? 'details' : 'nothing'))
 function lead(to: string | number | boolean | undefined) {
-  const { link, longer, ...rest } = wording.value
+  const { link, details, ...rest } = wording.value
   const kept = (aside[props.lang] ??= {})
   if (link) kept.link = link
-  if (longer) kept.longer = longer
+  if (details) kept.details = details
   if (to === 'link') wording.value = { ...rest, link: kept.link ?? { href: '/', label: '' } }
-  else if (to === 'longer') wording.value = { ...rest, longer: kept.longer ?? '' }
+  else if (to === 'details') wording.value = { ...rest, details: kept.details ?? '' }
   else wording.value = rest
 }
 function setLink(part: Partial<NonNullable<Wording['link']>>) {
@@ -55,10 +55,10 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
     <div v-if="countdown?.then === 'say'" class="after">
       Once the countdown has run out it says
       <RichText
-        :model-value="wording.after ?? ''"
+        :model-value="wording.afterEnd ?? ''"
         :label="`What it says then, in ${name}`"
         :lang="lang"
-        @update:model-value="(m) => (wording = { ...wording, after: m || undefined })"
+        @update:model-value="(m) => (wording = { ...wording, afterEnd: m || undefined })"
       />
     </div>
     <OwnLabels v-if="countdown?.labels === 'own'" v-model="wording" :lang="lang" :name="name" :countdown="countdown" />
@@ -67,7 +67,7 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       <el-radio-group :model-value="leads" size="small" aria-label="It leads to" @change="lead">
         <el-radio-button value="nothing">nothing</el-radio-button>
         <el-radio-button value="link">a link</el-radio-button>
-        <el-radio-button value="longer">a longer message</el-radio-button>
+        <el-radio-button value="details">a longer message</el-radio-button>
       </el-radio-group>
       <div v-if="link" class="link">
         <el-input
@@ -104,11 +104,11 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
         </el-select>
       </div>
       <RichText
-        v-if="leads === 'longer'"
-        :model-value="wording.longer ?? ''"
+        v-if="leads === 'details'"
+        :model-value="wording.details ?? ''"
         :label="`Longer message in ${name}`"
         :lang="lang"
-        @update:model-value="(m) => (wording = { ...wording, longer: m })"
+        @update:model-value="(m) => (wording = { ...wording, details: m })"
       />
     </fieldset>
     <div v-if="asks" class="link">

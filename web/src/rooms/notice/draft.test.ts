@@ -254,9 +254,9 @@ it('goes back and forth through what was written, until something new is', async
 it('says again what the server noted of a translation, so that it grows old with the original', async () => {
   const sent: (string | undefined)[] = []
   vi.spyOn(api, 'changeNotice').mockImplementation(async (_s, _n, _q, body) => {
-    sent.push(body.notice.content!.wordings!.de!.of)
+    sent.push(body.notice.content!.wordings!.de!.source)
     const d = detail('old')
-    d.notice.content = { wordings: { en: { message: 'x' }, de: { message: 'y', of: 'mark' } } }
+    d.notice.content = { wordings: { en: { message: 'x' }, de: { message: 'y', source: 'mark' } } }
     return d
   })
   const d = open()

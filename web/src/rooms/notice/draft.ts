@@ -50,7 +50,7 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   /** Takes what the server notes of each translation, so that the next save says it again. */
   function takeMarks(d: NoticeDetail) {
     const mine = notice.value?.content?.wordings ?? {}
-    for (const [tag, w] of Object.entries(d.notice.content?.wordings ?? {})) if (mine[tag] && w.of) mine[tag].of = w.of
+    for (const [tag, w] of Object.entries(d.notice.content?.wordings ?? {})) if (mine[tag] && w.source) mine[tag].source = w.source
   }
 
   let asked = 0

@@ -46,14 +46,14 @@ describe('wording', () => {
       props,
     )
     await press(wrapper, 'a longer message')
-    expect(state.value).toEqual({ message: 'a', longer: '' })
-    state.value = { message: 'a', longer: 'More' }
+    expect(state.value).toEqual({ message: 'a', details: '' })
+    state.value = { message: 'a', details: 'More' }
     await press(wrapper, 'a link')
     expect(state.value).toEqual({ message: 'a', link: { href: '/status', label: 'Go' } })
     await press(wrapper, 'nothing')
     expect(state.value).toEqual({ message: 'a' })
     await press(wrapper, 'a longer message')
-    expect(state.value).toEqual({ message: 'a', longer: 'More' })
+    expect(state.value).toEqual({ message: 'a', details: 'More' })
   })
 })
 

@@ -14,7 +14,7 @@ vi.mock('../../instruments/viewpoint', () => ({
 
 it('shows how each language stands, and marks one as read', async () => {
   const state = reactive({
-    words: { en: { message: 'Hello' }, de: { message: 'Hallo', unread: true, of: 'x' }, pl: { message: 'Cześć', of: 'old' } } as Record<
+    words: { en: { message: 'Hello' }, de: { message: 'Hallo', unread: true, source: 'x' }, pl: { message: 'Cześć', of: 'old' } } as Record<
       string,
       object
     >,

@@ -1,4 +1,4 @@
-// What the editors of an audience, a repeat and a finding's mend do to a notice.
+// What the editors of an audience, a repeat and a finding's fix do to a notice.
 import { describe, expect, it } from 'vitest'
 import type { FactChoice, Node } from '../../api/client'
 import { begin, formOf, retest } from './audience/facts'
@@ -107,7 +107,7 @@ describe('a rule', () => {
   })
 })
 
-describe('a mend', () => {
+describe('a fix', () => {
   it('is carried out on a copy', () => {
     const notice = { rank: 50, pages: { include: [{ match: 'all' }, { match: 'home' }] }, audience: { all: [leaf(1)] } }
     expect(patched(notice, [{ op: 'remove', path: '/pages/include/1' }]).pages.include).toEqual([{ match: 'all' }])

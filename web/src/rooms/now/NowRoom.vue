@@ -32,7 +32,7 @@ const rows = computed(() => view.value?.notices ?? [])
 const titleOf = (id: string) => named(id)?.title ?? id
 const cardOf = (id: string) => view.value?.notices.find((n) => n.id === id)
 /** Where what was found can be mended: at a notice, or in the Consent room. */
-const toMend = (f: Finding) =>
+const toFix = (f: Finding) =>
   f.notices[0]
     ? toNotice(f.notices[0])
     : f.document
@@ -106,7 +106,7 @@ const count = computed(() => {
   const v = view.value
   return v ? v.findings.length + v.findingsMore + (v.snippetMissing ? 1 : 0) + v.ailing.length : 0
 })
-const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' })[f.severity]
+const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f.severity]
 </script>
 
 <template>
@@ -199,21 +199,21 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
         <h2 id="needs">What needs you</h2>
         <ul v-if="count" class="plainlist needs">
           <li v-for="f in view.ailing" :key="'feed' + f.feed.name">
-            <b class="alarm">Mend</b>
+            <b class="error">Fix</b>
             <span
               >The feed “{{ f.feed.title || f.feed.name }}” does not answer as it should: {{ f.why }}
               <router-link :to="{ name: 'site', params: { site, part: 'alerts' } }">Look at it</router-link></span
             >
           </li>
           <li v-if="view.snippetMissing > 0">
-            <b class="alarm">Mend</b>
+            <b class="error">Fix</b>
             <span
               >The snippet was not found on {{ view.snippetMissing }} of {{ view.pages }} pages.
               <router-link :to="{ name: 'site', params: { site } }">See which</router-link></span
             >
           </li>
           <li v-if="view.snippetMissing < 0">
-            <b class="caution">Look</b>
+            <b class="warning">Look</b>
             <span
               >Nobody has looked yet whether the site carries the snippet.
               <router-link :to="{ name: 'site', params: { site } }">Look now</router-link></span
@@ -222,7 +222,7 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
           <li v-for="f in all ? needs : needs.slice(0, few)" :key="f.code + f.pointers[0]">
             <b :class="f.severity">{{ mark(f) }}</b>
             <span
-              >{{ f.what }} <router-link :to="toMend(f)">{{ f.mend }}</router-link></span
+              >{{ f.what }} <router-link :to="toFix(f)">{{ f.fix }}</router-link></span
             >
           </li>
           <li v-if="!all && needs.length > few">
@@ -322,10 +322,10 @@ const mark = (f: Finding) => ({ alarm: 'Mend', caution: 'Look', remark: 'Note' }
   grid-template-columns: 44px 1fr;
   gap: 8px;
 }
-.alarm {
+.error {
   color: var(--alarm);
 }
-.caution {
+.warning {
   color: var(--wait);
 }
 .empty {
