@@ -24,7 +24,7 @@ type DisclaimerTrend struct {
 // DisclaimerTrends sums up what was counted of disclaimers, by notice, the later
 // version first. Who was shown it on another day can answer without having been
 // counted as shown; then all who answered are taken as shown.
-func DisclaimerTrends(counts []Counted) []DisclaimerTrend {
+func DisclaimerTrends(counts []Count) []DisclaimerTrend {
 	type key struct {
 		notice  string
 		version int

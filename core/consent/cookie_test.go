@@ -133,7 +133,7 @@ func TestTrend(t *testing.T) {
 	assert.InDelta(t, 0.3, trend.Accepted.Of, 1e-9)
 	assert.InDelta(t, 0.2189, trend.Accepted.Low, 0.0001)
 	assert.Equal(t, 100, trend.Asked)
-	counts := []consent.Counted{
+	counts := []consent.Count{
 		{Tally: consent.Tally{Day: "2026-12-04", Language: "pl", Outcome: "asked"}, N: 4},
 		{Tally: consent.Tally{Day: "2026-12-04", Language: "en", Outcome: "asked"}, N: 2},
 		{Tally: consent.Tally{Day: "2026-12-05", Language: "pl", Outcome: "refused"}, N: 3},

@@ -54,8 +54,8 @@ func WriteInventory(w io.Writer, list []Item, languages []string) error {
 	return out.Error()
 }
 
-// MostRows is how many rows an inventory may have.
-const MostRows = 1000
+// MaxRows is how many rows an inventory may have.
+const MaxRows = 1000
 
 // ReadInventory reads what WriteInventory writes. The error is fault.Faults
 // that name row and column; then nothing is read.
@@ -96,8 +96,8 @@ func ReadInventory(text string) ([]Item, error) {
 			wrong(1, c, fmt.Sprintf("the column %q is missing", c), "add it")
 		}
 	}
-	if len(rows)-1 > MostRows {
-		wrong(1, "", fmt.Sprintf("there are %d rows", len(rows)-1), fmt.Sprintf("give at most %d", MostRows))
+	if len(rows)-1 > MaxRows {
+		wrong(1, "", fmt.Sprintf("there are %d rows", len(rows)-1), fmt.Sprintf("give at most %d", MaxRows))
 	}
 	if faults != nil {
 		return nil, faults

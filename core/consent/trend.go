@@ -65,15 +65,15 @@ type Tally struct {
 	Outcome string
 }
 
-// A Counted is how often something was counted.
-type Counted struct {
+// A Count is how often something was counted.
+type Count struct {
 	Tally
 	N int
 }
 
 // TrendsBy sums up what was counted: all of it, and by day, place, language,
 // device or version, in their order. ok is false where by is none of these.
-func TrendsBy(by string, counts []Counted) (all Trend, rows []Trend, ok bool) {
+func TrendsBy(by string, counts []Count) (all Trend, rows []Trend, ok bool) {
 	key := map[string]func(Tally) string{
 		"day": func(t Tally) string { return t.Day }, "place": func(t Tally) string { return t.Place }, "language": func(t Tally) string { return t.Language },
 		"device": func(t Tally) string { return t.Device }, "version": func(t Tally) string { return t.Version },

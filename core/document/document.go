@@ -180,7 +180,7 @@ func (d Document) Title(tag, site string) string {
 // ownTitle returns the title that the document has of its own for a language; ""
 // if it has none.
 func (d Document) ownTitle(tag string) string {
-	for ; tag != ""; tag = lookup.Shorter(tag) {
+	for ; tag != ""; tag = lookup.Parent(tag) {
 		if d.Titles[tag] != "" {
 			return d.Titles[tag]
 		}

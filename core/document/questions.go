@@ -332,9 +332,9 @@ func chosen(list, option string) bool { return slices.Contains(strings.Split(lis
 const maxAnswer = 500
 
 var (
-	phone   = regexp.MustCompile(`^[+0-9][0-9 ()/.-]{2,39}$`)
-	oneLine = regexp.MustCompile(`^[^\x00-\x1f\x7f\x{2028}\x{2029}]*$`)
-	many    = regexp.MustCompile(`^[^\x00-\x09\x0b-\x1f\x7f\x{2028}\x{2029}]*$`)
+	phone        = regexp.MustCompile(`^[+0-9][0-9 ()/.-]{2,39}$`)
+	oneLine      = regexp.MustCompile(`^[^\x00-\x1f\x7f\x{2028}\x{2029}]*$`)
+	severalLines = regexp.MustCompile(`^[^\x00-\x09\x0b-\x1f\x7f\x{2028}\x{2029}]*$`)
 )
 
 // wrong says what is wrong with an answer, and what would be accepted; "" if
@@ -352,7 +352,7 @@ func (q Question) wrong(v string) (what, remedy string) {
 		return "the answer is longer than " + strconv.Itoa(
 			maxAnswer,
 		) + " characters", "shorten it, or write the section by hand"
-	case q.Form != Lines && !oneLine.MatchString(v) || !many.MatchString(v):
+	case q.Form != Lines && !oneLine.MatchString(v) || !severalLines.MatchString(v):
 		return "the answer holds a character that cannot be shown", "write it anew, in one line"
 	}
 	switch q.Form {

@@ -47,8 +47,8 @@ const (
 	Missing  From = "missing"
 )
 
-// more is a section at the end of each computed document, for what else there is to say.
-const more = "more"
+// moreTopic is a section at the end of each computed document, for what else there is to say.
+const moreTopic = "more"
 
 // text is the one section of a document that is written by hand.
 const text = "text"
@@ -63,7 +63,7 @@ func sectionIDs(k Kind) []string {
 		Cookies:       {"what", "choice", "change", "checked"},
 		Terms:         {"provider", "register", "supervision", "profession", "vat", "prices", "use", "law"},
 		Accessibility: {"commitment", "status", "gaps", "burden", "outside", "prepared", "feedback", "enforcement"},
-	}[k]), more)
+	}[k]), moreTopic)
 }
 
 // A writer computes a document in one language.
@@ -105,8 +105,8 @@ func compute(d Document, s Site, tag string) ([]Section, map[string]Point) {
 	default:
 		w.section(text)
 	}
-	if slices.Contains(sectionIDs(d.Kind), more) {
-		w.section(more)
+	if slices.Contains(sectionIDs(d.Kind), moreTopic) {
+		w.section(moreTopic)
 	}
 	return w.sections, w.points
 }

@@ -48,7 +48,7 @@ func readWords(text string) map[string]string {
 
 // ReadyIn returns the language whose words a language gets, "" if none is ready.
 func ReadyIn(tag string) string {
-	for ; tag != ""; tag = lookup.Shorter(tag) {
+	for ; tag != ""; tag = lookup.Parent(tag) {
 		if _, ok := words[strings.ToLower(tag)]; ok {
 			return strings.ToLower(tag)
 		}

@@ -492,7 +492,7 @@ func has(w map[string]bundle.Wording, tag string) bool {
 // gives reports whether one of the tags is that of a language, or of the language
 // that it is a kind of (RFC 4647 §3.4).
 func gives(have []string, tag string) bool {
-	for ; tag != ""; tag = lookup.Shorter(tag) {
+	for ; tag != ""; tag = lookup.Parent(tag) {
 		if slices.ContainsFunc(have, func(t string) bool { return strings.EqualFold(t, tag) }) {
 			return true
 		}

@@ -87,9 +87,9 @@ var occasions = map[string][]string{
 	"shortage stock missing":             {"package-off", "shopping-cart-off"},
 }
 
-// fits reports whether each wanted word begins a word of an icon's name, and
+// matchesQuery reports whether each wanted word begins a word of an icon's name, and
 // how many of them are not the whole of it.
-func fits(name string, wanted []string) (short int, ok bool) {
+func matchesQuery(name string, wanted []string) (short int, ok bool) {
 	parts := strings.Split(name, "-")
 	for _, w := range wanted {
 		if !slices.ContainsFunc(parts, func(p string) bool { return strings.HasPrefix(p, w) }) {
@@ -117,7 +117,7 @@ func Find(words string, limit int) []Icon {
 		var named []string
 		fit := map[string]int{}
 		for _, name := range names() {
-			if f, ok := fits(name, wanted); ok {
+			if f, ok := matchesQuery(name, wanted); ok {
 				named, fit[name] = append(named, name), f
 			}
 		}

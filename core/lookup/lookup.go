@@ -11,7 +11,7 @@ import (
 // first there is in alphabetical order; "" if there is none.
 func Choose(have []string, wanted ...string) string {
 	for _, w := range wanted {
-		for tag := w; tag != ""; tag = Shorter(tag) {
+		for tag := w; tag != ""; tag = Parent(tag) {
 			for _, h := range have {
 				if strings.EqualFold(h, tag) {
 					return h
@@ -25,8 +25,8 @@ func Choose(have []string, wanted ...string) string {
 	return slices.Min(have)
 }
 
-// Shorter drops the last subtag, and a single-letter one that it then ends in.
-func Shorter(tag string) string {
+// Parent drops the last subtag, and a single-letter one that it then ends in.
+func Parent(tag string) string {
 	i := strings.LastIndexByte(tag, '-')
 	if i < 0 {
 		return ""

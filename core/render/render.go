@@ -60,10 +60,10 @@ var barHTML string
 
 var bar = template.Must(template.New("bar").Parse(barHTML))
 
-// own are the few words that the program itself says to visitors.
-type own struct{ Region, Close, More string }
+// ownWord are the few words that the program itself says to visitors.
+type ownWord struct{ Region, Close, More string }
 
-var ownWords = map[string]own{
+var ownWordsByLanguage = map[string]ownWord{
 	"en": {"Announcement", "Close this announcement", "More"},
 	"de": {"Mitteilung", "Diese Mitteilung schließen", "Mehr"},
 	"pl": {"Komunikat", "Zamknij ten komunikat", "Więcej"},
@@ -193,7 +193,7 @@ func style(n bundle.Notice) string {
 	if any(func(w bundle.Wording) bool { return strings.Contains(w.Message+w.Details+w.ExpiredMessage, "<li>") }) {
 		b.WriteString(".bar ul,.bar ol{padding-inline-start:1.4em;text-align:start}")
 	}
-	if any(func(w bundle.Wording) bool { return as(w.Link) == "bar" }) {
+	if any(func(w bundle.Wording) bool { return linkShape(w.Link) == "bar" }) {
 		b.WriteString(".bar .whole{flex:1 1 auto;display:flex;flex-wrap:inherit;align-items:center;justify-content:inherit;gap:inherit;text-decoration:none}.bar .whole:hover .words{text-decoration:underline}.bar .whole .words{display:inline-block}@media(max-width:639px){.bar .whole{flex:1 1 0;text-align:start}}")
 	}
 	if any(func(w bundle.Wording) bool { return w.Details != "" }) {
@@ -303,9 +303,9 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	if !ok {
 		return fmt.Errorf("notice %q has no wording in %q", n.ID, tag)
 	}
-	own, ok := ownWords[baseOf(tag)]
+	own, ok := ownWordsByLanguage[baseOf(tag)]
 	if !ok {
-		own = ownWords["en"]
+		own = ownWordsByLanguage["en"]
 	}
 	dir := lookup.Direction(tag)
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
@@ -323,7 +323,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		"Below":    template.HTML(w.DocumentLinks),
 		"Block":    n.Kind == bundle.KindBlock,
 		"Link":     w.Link,
-		"As":       as(w.Link),
+		"As":       linkShape(w.Link),
 		"Closable": n.Closable(),
 	}
 	if i, ok := icon.Get(iconOf(n)); ok {
@@ -345,7 +345,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 // Opening returns the first words of a notice in the language tag, by which visitors
 // can tell notices apart: their working titles are not for them.
 func Opening(n bundle.Notice, tag string) string {
-	return firstWords(strings.TrimSpace(strings.Replace(markup.Text(lead(n, tag)), Mark, "", 1)), 60)
+	return firstWords(strings.TrimSpace(strings.Replace(markup.Text(leadingText(n, tag)), Mark, "", 1)), 60)
 }
 
 // firstWords returns the beginning of a text, whole words of at most limit
@@ -362,7 +362,7 @@ func firstWords(s string, limit int) string {
 	return cut + "…"
 }
 
-func as(l *bundle.Link) string {
+func linkShape(l *bundle.Link) string {
 	if l == nil {
 		return ""
 	}

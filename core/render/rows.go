@@ -159,8 +159,8 @@ func links(list []bundle.Link) string {
 	return b.String()
 }
 
-// ways are the icons of the ways to reach someone.
-var ways = map[string]string{
+// contactIcons are the icons of the ways to reach someone.
+var contactIcons = map[string]string{
 	"telephone": "phone", "mail": "mail", "message": "message", "address": "home", "map": "map-pin",
 }
 
@@ -169,7 +169,7 @@ func contact(lines []bundle.ContactLine) string {
 	b.WriteString(`<ul class="contact">`)
 	for _, l := range lines {
 		b.WriteString("<li>")
-		if i, ok := icon.Get(ways[l.By]); ok {
+		if i, ok := icon.Get(contactIcons[l.By]); ok {
 			b.WriteString(i.SVG)
 		}
 		said := strings.ReplaceAll(html.EscapeString(l.Value), "\n", "<br>")
@@ -260,9 +260,9 @@ func question(p bundle.Part, w bundle.PartWords) string {
 	return b.String()
 }
 
-// lead is the HTML that a notice begins with in the language tag: its message, or
+// leadingText is the HTML that a notice begins with in the language tag: its message, or
 // what the first part says that says something.
-func lead(n bundle.Notice, tag string) string {
+func leadingText(n bundle.Notice, tag string) string {
 	w := n.Wordings()[tag]
 	if w.Message != "" {
 		return w.Message

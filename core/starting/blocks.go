@@ -16,20 +16,20 @@ type section struct {
 	says            [3]map[string]bundle.PartWords // English, German, Polish
 }
 
-// one is a row of one column.
-func one(parts ...bundle.Part) bundle.Row {
+// oneColumn is a row of one column.
+func oneColumn(parts ...bundle.Part) bundle.Row {
 	return bundle.Row{Columns: []bundle.Column{{Parts: parts}}}
 }
 
-// two is a row of two columns, the first twice as wide.
-func two(first, second []bundle.Part) bundle.Row {
+// twoColumns is a row of two columns, the first twice as wide.
+func twoColumns(first, second []bundle.Part) bundle.Row {
 	return bundle.Row{Columns: []bundle.Column{{Share: 2, Parts: first}, {Parts: second}}}
 }
 
 func part(id string, kind bundle.PartKind) bundle.Part { return bundle.Part{ID: id, Kind: kind} }
 
-// inThree are words of one part, in the three languages.
-func inThree(id string, en, de, pl bundle.PartWords) [3]map[string]bundle.PartWords {
+// inThreeLanguages are words of one part, in the three languages.
+func inThreeLanguages(id string, en, de, pl bundle.PartWords) [3]map[string]bundle.PartWords {
 	return [3]map[string]bundle.PartWords{{id: en}, {id: de}, {id: pl}}
 }
 
@@ -46,7 +46,7 @@ func texted(s string) bundle.PartWords { return bundle.PartWords{Text: s} }
 func linked(s string) bundle.PartWords {
 	return bundle.PartWords{Links: []bundle.Link{{Href: "/", Label: s}}}
 }
-func asked(question, yes, no, thanks string) bundle.PartWords {
+func questionWords(question, yes, no, thanks string) bundle.PartWords {
 	return bundle.PartWords{Heading: question, Answers: []string{yes, no}, Thanks: thanks}
 }
 
@@ -66,27 +66,27 @@ var sections = []section{
 	{
 		key: "block-strip", name: "Header strip", when: "A line above every page, with how to reach you.",
 		spot: bundle.Spot{Selector: "main", Where: bundle.Before},
-		rows: []bundle.Row{two([]bundle.Part{part("says", bundle.PartText)}, []bundle.Part{reach})},
-		says: inThree("says", texted("<p>Questions? We are glad to help.</p>"),
+		rows: []bundle.Row{twoColumns([]bundle.Part{part("says", bundle.PartText)}, []bundle.Part{reach})},
+		says: inThreeLanguages("says", texted("<p>Questions? We are glad to help.</p>"),
 			texted("<p>Fragen? Wir helfen gern.</p>"), texted("<p>Pytania? Chętnie pomożemy.</p>")),
 	},
 	{
 		key: "block-footer", name: "Footer with documents", when: "Privacy, terms and the like, on every page.",
 		spot: bundle.Spot{Selector: "footer", Where: bundle.First},
-		rows: []bundle.Row{two([]bundle.Part{part("title", bundle.PartHeading), documents}, []bundle.Part{reach})},
-		says: inThree("title", headed("Good to know"), headed("Gut zu wissen"), headed("Warto wiedzieć")),
+		rows: []bundle.Row{twoColumns([]bundle.Part{part("title", bundle.PartHeading), documents}, []bundle.Part{reach})},
+		says: inThreeLanguages("title", headed("Good to know"), headed("Gut zu wissen"), headed("Warto wiedzieć")),
 	},
 	{
 		key: "block-quotation", name: "Quotation", when: "What someone says about you.", spot: inMain,
-		rows: []bundle.Row{one(part("quote", bundle.PartText), part("who", bundle.PartText))},
-		says: with(inThree("quote", texted("<p><em>“I come back every year.”</em></p>"),
+		rows: []bundle.Row{oneColumn(part("quote", bundle.PartText), part("who", bundle.PartText))},
+		says: with(inThreeLanguages("quote", texted("<p><em>“I come back every year.”</em></p>"),
 			texted("<p><em>„Ich komme jedes Jahr wieder.“</em></p>"), texted("<p><em>„Wracam tu co roku.”</em></p>")),
 			"who", texted("<p>A guest, this summer</p>"), texted("<p>Ein Gast, diesen Sommer</p>"), texted("<p>Gość, tego lata</p>")),
 	},
 	{
 		key: "block-offer", name: "Offer", when: "Something to take up, with a button.", spot: inMain,
-		rows: []bundle.Row{two([]bundle.Part{part("title", bundle.PartHeading), part("says", bundle.PartText)}, []bundle.Part{part("more", bundle.PartLinks)})},
-		says: with(with(inThree("title", headed("For a short time"), headed("Nur für kurze Zeit"), headed("Tylko przez krótki czas")),
+		rows: []bundle.Row{twoColumns([]bundle.Part{part("title", bundle.PartHeading), part("says", bundle.PartText)}, []bundle.Part{part("more", bundle.PartLinks)})},
+		says: with(with(inThreeLanguages("title", headed("For a short time"), headed("Nur für kurze Zeit"), headed("Tylko przez krótki czas")),
 			"says", texted("<p>Lower prices, for as long as there are places.</p>"),
 			texted("<p>Günstigere Preise, solange Plätze frei sind.</p>"), texted("<p>Niższe ceny, dopóki są wolne miejsca.</p>")),
 			"more", linked("See the offer"), linked("Zum Angebot"), linked("Zobacz ofertę")),
@@ -94,33 +94,33 @@ var sections = []section{
 	{
 		key: "block-status", name: "Status line", when: "How things are today, on many pages at once.",
 		spot: bundle.Spot{Selector: "main h1", Where: bundle.After},
-		rows: []bundle.Row{one(part("says", bundle.PartText))},
-		says: inThree("says", texted("<p><strong>Everything runs as planned.</strong></p>"),
+		rows: []bundle.Row{oneColumn(part("says", bundle.PartText))},
+		says: inThreeLanguages("says", texted("<p><strong>Everything runs as planned.</strong></p>"),
 			texted("<p><strong>Alles läuft nach Plan.</strong></p>"), texted("<p><strong>Wszystko działa zgodnie z planem.</strong></p>")),
 	},
 	{
 		key: "block-contact", name: "Contact", when: "How to reach you, and when.", spot: inMain,
-		rows: []bundle.Row{one(part("title", bundle.PartHeading)), two([]bundle.Part{reach}, []bundle.Part{open})},
-		says: inThree("title", headed("Ask us"), headed("Fragen Sie uns"), headed("Zapytaj nas")),
+		rows: []bundle.Row{oneColumn(part("title", bundle.PartHeading)), twoColumns([]bundle.Part{reach}, []bundle.Part{open})},
+		says: inThreeLanguages("title", headed("Ask us"), headed("Fragen Sie uns"), headed("Zapytaj nas")),
 	},
 	{
 		key: "block-hours", name: "Opening hours", when: "Days and times, in every language of the site.", spot: inMain,
-		rows: []bundle.Row{one(part("title", bundle.PartHeading), open)},
-		says: inThree("title", headed("Opening hours"), headed("Öffnungszeiten"), headed("Godziny otwarcia")),
+		rows: []bundle.Row{oneColumn(part("title", bundle.PartHeading), open)},
+		says: inThreeLanguages("title", headed("Opening hours"), headed("Öffnungszeiten"), headed("Godziny otwarcia")),
 	},
 	{
 		key: "block-note", name: "Author’s note", when: "A word from whoever wrote the page.", spot: inMain,
-		rows: []bundle.Row{one(part("says", bundle.PartText), reach)},
-		says: inThree("says", texted("<p><em>Written with care. If you find a mistake, please tell us.</em></p>"),
+		rows: []bundle.Row{oneColumn(part("says", bundle.PartText), reach)},
+		says: inThreeLanguages("says", texted("<p><em>Written with care. If you find a mistake, please tell us.</em></p>"),
 			texted("<p><em>Mit Sorgfalt geschrieben. Wenn Sie einen Fehler finden, sagen Sie es uns bitte.</em></p>"),
 			texted("<p><em>Napisane z dbałością. Jeśli zauważą Państwo błąd, prosimy o wiadomość.</em></p>")),
 	},
 	{
 		key: "block-useful", name: "Was this useful?", when: "A question at the end of a page, answered with one press.", spot: inMain,
-		rows: []bundle.Row{one(useful)},
-		says: inThree("useful", asked("Was this page useful?", "Yes", "No", "Thank you. That helps us."),
-			asked("War diese Seite hilfreich?", "Ja", "Nein", "Danke. Das hilft uns."),
-			asked("Czy ta strona była pomocna?", "Tak", "Nie", "Dziękujemy. To nam pomaga.")),
+		rows: []bundle.Row{oneColumn(useful)},
+		says: inThreeLanguages("useful", questionWords("Was this page useful?", "Yes", "No", "Thank you. That helps us."),
+			questionWords("War diese Seite hilfreich?", "Ja", "Nein", "Danke. Das hilft uns."),
+			questionWords("Czy ta strona była pomocna?", "Tak", "Nie", "Dziękujemy. To nam pomaga.")),
 	},
 }
 

@@ -154,7 +154,7 @@ func (a *Authenticator) check(ctx context.Context, keys []counter, email, passwo
 	}
 	hash := p.Password
 	if err != nil { // takes as long, so that a wrong address is not told from a wrong password
-		hash = dummy()
+		hash = dummyHash()
 	}
 	fits, busy := PasswordFits(ctx, hash, password)
 	if busy != nil {

@@ -27,17 +27,17 @@ const (
 	argonThreads = 1
 )
 
-// desks are where hashes are worked out: one core fewer than there are, one at
+// hashSlots are where hashes are worked out: one core fewer than there are, one at
 // least. Each takes 64 MB.
-var desks = make(chan struct{}, max(1, runtime.NumCPU()-1))
+var hashSlots = make(chan struct{}, max(1, runtime.NumCPU()-1))
 
 // maxWaiting is how many may wait for a desk.
 const maxWaiting = 64
 
-var waiting = make(chan struct{}, maxWaiting+cap(desks))
+var waiting = make(chan struct{}, maxWaiting+cap(hashSlots))
 
-// atDesk does the work of a hash when it is its turn; ErrBusy if too many wait.
-func atDesk(ctx context.Context, work func()) error {
+// inHashSlot does the work of a hash when it is its turn; ErrBusy if too many wait.
+func inHashSlot(ctx context.Context, work func()) error {
 	select {
 	case waiting <- struct{}{}:
 		defer func() { <-waiting }()
@@ -45,8 +45,8 @@ func atDesk(ctx context.Context, work func()) error {
 		return ErrBusy
 	}
 	select {
-	case desks <- struct{}{}:
-		defer func() { <-desks }()
+	case hashSlots <- struct{}{}:
+		defer func() { <-hashSlots }()
 	case <-ctx.Done():
 		return ctx.Err()
 	}
@@ -71,7 +71,7 @@ func encodeHash(salt, key []byte) string {
 func HashPassword(ctx context.Context, password string) (hash string, err error) {
 	salt := make([]byte, 16)
 	rand.Read(salt)
-	err = atDesk(ctx, func() {
+	err = inHashSlot(ctx, func() {
 		hash = encodeHash(salt, argon2.IDKey([]byte(password), salt, argonTime, argonMemory, argonThreads, 32))
 	})
 	return hash, err
@@ -94,14 +94,14 @@ func PasswordFits(ctx context.Context, hash, password string) (fits bool, err er
 	if errSalt != nil || errKey != nil || len(key) == 0 || len(password) > 4*MaxPassword {
 		return false, nil
 	}
-	err = atDesk(ctx, func() {
+	err = inHashSlot(ctx, func() {
 		fits = subtle.ConstantTimeCompare(key, argon2.IDKey([]byte(password), salt, passes, memory, threads, uint32(len(key)))) == 1
 	})
 	return fits, err
 }
 
-// dummy is a hash that no password has.
-var dummy = sync.OnceValue(func() string {
+// dummyHash is a hash that no password has.
+var dummyHash = sync.OnceValue(func() string {
 	raw := make([]byte, 48)
 	rand.Read(raw)
 	return encodeHash(raw[:16], raw[16:])

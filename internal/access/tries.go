@@ -49,7 +49,7 @@ type try struct {
 	last   time.Time
 }
 
-const forgotten = time.Hour
+const forgetAfter = time.Hour
 
 // begin counts a try by all counters, or returns how long it has to wait and
 // counts nothing.
@@ -61,7 +61,7 @@ func (t *tries) begin(keys []counter, now time.Time) time.Duration {
 	}
 	if now.Sub(t.swept).Abs() > time.Minute {
 		t.swept = now
-		maps.DeleteFunc(t.by, func(_ string, e try) bool { return now.Sub(e.last).Abs() > forgotten })
+		maps.DeleteFunc(t.by, func(_ string, e try) bool { return now.Sub(e.last).Abs() > forgetAfter })
 	}
 	var wait time.Duration
 	for _, k := range keys {

@@ -56,7 +56,7 @@ type Admin struct {
 	Inspect  *inspect.Keeper
 	Vendor   *standin.Vendor // nil in production
 	Observer *observe.Observer
-	found    checked
+	found    findingsCache
 }
 
 // A Route is one call of the API.
@@ -337,7 +337,7 @@ func (a *Admin) from(c *call) access.From {
 	if system != "" {
 		agent = strings.TrimSpace(browser + " on " + system)
 	}
-	return access.From{Address: a.Sources.Address(c.Request), Agent: firstRunes(agent, 100)}
+	return access.From{Address: a.Sources.Address(c.Request), Agent: truncated(agent, 100)}
 }
 
 // refusedTry is the problem that an error of a try with a password is.
@@ -377,7 +377,7 @@ func (a *Admin) signIn(c *call, in Credentials) (Person, error) {
 		outcome = "refused"
 	}
 	a.Observer.SignIn(outcome)
-	slog.Info("sign-in", "request", observe.Request(c.Context), "who", firstRunes(in.Email, 200), "from", from.Address.String(), "outcome", outcome)
+	slog.Info("sign-in", "request", observe.Request(c.Context), "who", truncated(in.Email, 200), "from", from.Address.String(), "outcome", outcome)
 	if err != nil {
 		return Person{}, refusedTry(c, err, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "The address or the password is not right."})
 	}

@@ -147,16 +147,16 @@ func (a *Admin) approveAlert(c *call, in WhichAlert) (Alerts, error) {
 	if err == nil {
 		_, err = a.Feeds.Approve(c.Request.Context(), site.Site, in.ID, c.person.Name)
 	}
-	return a.after(c, err)
+	return a.finish(c, err)
 }
 
 func (a *Admin) refuseAlert(c *call, in WhichAlert) (Alerts, error) {
 	_, err := a.Feeds.Refuse(c.Request.Context(), c.site, in.ID, c.person.Name)
-	return a.after(c, err)
+	return a.finish(c, err)
 }
 
-// after answers how things stand, or why something was not done.
-func (a *Admin) after(c *call, err error) (Alerts, error) {
+// finish answers how things stand, or why something was not done.
+func (a *Admin) finish(c *call, err error) (Alerts, error) {
 	if errors.Is(err, feeds.ErrDone) {
 		return Alerts{}, refuse("This message no longer waits: someone else, or a message after it, has settled it.")
 	}
@@ -173,7 +173,7 @@ func (a *Admin) askFeed(c *call, in WhichFeed) (Alerts, error) {
 	}
 	for _, f := range site.Feeds {
 		if f.Name == in.Feed && f.Address != "" {
-			return a.after(c, a.Feeds.Ask(c.Request.Context(), site.Site, f))
+			return a.finish(c, a.Feeds.Ask(c.Request.Context(), site.Site, f))
 		}
 	}
 	return Alerts{}, problem.Problem{Status: http.StatusNotFound, Title: "No such feed", Detail: fmt.Sprintf("There is no feed %q with an address.", in.Feed)}
@@ -181,7 +181,7 @@ func (a *Admin) askFeed(c *call, in WhichFeed) (Alerts, error) {
 
 // newCalendar gives the calendar a new address; the old one no longer works.
 func (a *Admin) newCalendar(c *call, _ Nothing) (Alerts, error) {
-	return a.after(c, a.Store.DropSecret(c.Request.Context(), "calendar "+c.site))
+	return a.finish(c, a.Store.DropSecret(c.Request.Context(), "calendar "+c.site))
 }
 
 func (a *Admin) sendWeather(c *call, in WeatherSend) (Nothing, error) {

@@ -35,7 +35,7 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 	s := site.Bundle().Site
 	setup, now := s.Setup(), a.Clock.Now()
 	out := ConsentRoom{Browser: a.Inspect.Inspector.Chromium != "", Runs: []RunCard{}, Things: []consent.DetectedItem{}, Unseen: []int{}, Differences: []consent.Difference{}, Notices: []ConsentNotice{},
-		Findings: []findings.Finding{}, Rows: []PlaceRow{}, Changes: consent.Changes(consent.Table, setup.TableRead), MostPages: inspect.MostPages, TableDate: consent.TableDate()}
+		Findings: []findings.Finding{}, Rows: []PlaceRow{}, Changes: consent.Changes(consent.Table, setup.TableRead), MostPages: inspect.MaxPages, TableDate: consent.TableDate()}
 	for _, p := range slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes, []consent.Purpose{{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"}}) {
 		if !slices.ContainsFunc(out.Purposes, func(have PurposeCard) bool { return have.ID == p.ID }) {
 			w := p.In(s.Language, s.Language)
@@ -112,7 +112,7 @@ func (a *Admin) consentFindings(ctx context.Context, key string) ([]findings.Fin
 	for _, n := range site.Bundle().Notices {
 		asks[n.ID] = n.Kind == bundle.KindConsent
 	}
-	for _, f := range a.found.of(site, a.Clock.Now().Truncate(time.Minute)) {
+	for _, f := range a.found.findingsOf(site, a.Clock.Now().Truncate(time.Minute)) {
 		if len(f.Notices) == 0 && f.Document == "" || len(f.Notices) > 0 && asks[f.Notices[0]] {
 			out = append(out, f)
 		}
@@ -178,8 +178,8 @@ func (a *Admin) writeInventory(c *call) (string, func(io.Writer) error, error) {
 	}, err
 }
 
-// mostShown is how many records are listed at once.
-const mostShown = 50
+// maxShown is how many records are listed at once.
+const maxShown = 50
 
 func (a *Admin) records(c *call, in RecordAsk) (RecordList, error) {
 	ctx := c.Request.Context()
@@ -196,9 +196,9 @@ func (a *Admin) records(c *call, in RecordAsk) (RecordList, error) {
 	}
 	var links []consent.Link
 	if id := strings.TrimSpace(in.ID); id != "" {
-		links, err = a.Store.FindRecords(ctx, c.site, strings.ToLower(id), mostShown)
+		links, err = a.Store.FindRecords(ctx, c.site, strings.ToLower(id), maxShown)
 	} else {
-		links, err = a.Store.ConsentLinksBefore(ctx, c.site, before, mostShown)
+		links, err = a.Store.ConsentLinksBefore(ctx, c.site, before, maxShown)
 	}
 	if err != nil {
 		return out, err
@@ -293,7 +293,7 @@ func stream(a *Admin, path, summary, kind string, f func(*call) (name string, wr
 		h.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
 		h.Set("Cache-Control", "no-store")
 		first := &bytes.Buffer{} // so that what fails at once is still a problem
-		switch err := write(&spill{first, c.Writer, 64 << 10}); {
+		switch err := write(&prefixBuffer{first, c.Writer, 64 << 10}); {
 		case err == nil:
 			c.Writer.Write(first.Bytes())
 		case c.Writer.Size() <= 0:
@@ -307,18 +307,18 @@ func stream(a *Admin, path, summary, kind string, f func(*call) (name string, wr
 }
 
 // A spill holds the first bytes back, and lets all go once there are more.
-type spill struct {
-	held *bytes.Buffer
-	to   io.Writer
-	most int
+type prefixBuffer struct {
+	prefix *bytes.Buffer
+	to     io.Writer
+	most   int
 }
 
-func (s *spill) Write(b []byte) (int, error) {
-	if s.held.Len()+len(b) <= s.most {
-		return s.held.Write(b)
+func (s *prefixBuffer) Write(b []byte) (int, error) {
+	if s.prefix.Len()+len(b) <= s.most {
+		return s.prefix.Write(b)
 	}
-	if s.held.Len() > 0 {
-		if _, err := s.held.WriteTo(s.to); err != nil {
+	if s.prefix.Len() > 0 {
+		if _, err := s.prefix.WriteTo(s.to); err != nil {
 			return 0, err
 		}
 	}

@@ -72,7 +72,7 @@ func importAll(ctx context.Context, st *store.Store, b bundle.Bundle, who string
 		}
 		lines = append(lines, fmt.Sprintf("kept notice %s, %s", n.ID, n.GetState()))
 	}
-	return lines, roomForAll(ctx, st, b.Site)
+	return lines, fitsLimits(ctx, st, b.Site)
 }
 
 // documentsOf returns a site's documents after an import: those of the bundle, as
@@ -106,9 +106,9 @@ func otherVersion(id string, number int) error {
 		Remedy: "publish the text here as the next version"}}
 }
 
-// roomForAll refuses an import after which the published notices of the site,
+// fitsLimits refuses an import after which the published notices of the site,
 // those it does not name too, have too many occurrences (rule S6) or loose patterns (rule P2).
-func roomForAll(ctx context.Context, st *store.Store, site bundle.Site) error {
+func fitsLimits(ctx context.Context, st *store.Store, site bundle.Site) error {
 	rows, err := st.Notices(ctx, site.Key)
 	sum, loose := 0, bundle.Unanchored{}
 	for _, row := range rows {

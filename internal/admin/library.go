@@ -32,11 +32,11 @@ const (
 	maxImage  = 1 << 20    // bytes
 	maxPixels = 16_000_000 // each takes 4 to 8 bytes while it is looked at
 	maxSide   = 20_000     // px
-	manyIcons = 120
+	maxIcons  = 120
 )
 
 func (a *Admin) icons(_ *call, in IconAsk) (IconList, error) {
-	return IconList{icon.Find(in.Find, manyIcons)}, nil
+	return IconList{icon.Find(in.Find, maxIcons)}, nil
 }
 
 func (a *Admin) starting(c *call, _ Nothing) (StartingList, error) {
@@ -137,7 +137,7 @@ func (a *Admin) addImage(c *call, in NewImage) (ImageList, error) {
 	}
 	sum := sha256.Sum256(in.Data)
 	end := map[string]string{"jpeg": "jpg", "png": "png", "webp": "webp", "gif": "gif"}[format]
-	i := store.Image{Image: bundle.Image{File: hex.EncodeToString(sum[:8]) + "." + end, Width: config.Width, Height: config.Height}, Name: firstRunes(in.Name, 200), AddedAt: a.Clock.Now(), AddedBy: c.person.Name}
+	i := store.Image{Image: bundle.Image{File: hex.EncodeToString(sum[:8]) + "." + end, Width: config.Width, Height: config.Height}, Name: truncated(in.Name, 200), AddedAt: a.Clock.Now(), AddedBy: c.person.Name}
 	if err := a.Store.AddImage(c.Request.Context(), c.site, i, in.Data); err != nil {
 		return ImageList{}, err
 	}
@@ -151,7 +151,7 @@ func (a *Admin) addImage(c *call, in NewImage) (ImageList, error) {
 	return list, err
 }
 
-func firstRunes(s string, n int) string {
+func truncated(s string, n int) string {
 	if r := []rune(s); len(r) > n {
 		return string(r[:n])
 	}

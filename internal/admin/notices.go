@@ -239,10 +239,10 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	d.Held = append([]Interval{}, held[row.ID]...)
-	if i := slices.IndexFunc(v.site.Left, func(l compiled.Left) bool { return l.Notice == row.ID }); i >= 0 {
-		d.Card.Flag, d.Card.LeftOut = FlagPaused, leftOut(v.site.Left[i].Why)
+	if i := slices.IndexFunc(v.site.Uncompiled, func(l compiled.Uncompiled) bool { return l.Notice == row.ID }); i >= 0 {
+		d.Card.Flag, d.Card.LeftOut = FlagPaused, leftOut(v.site.Uncompiled[i].Why)
 	}
-	if i := slices.IndexFunc(left, func(l compiled.Left) bool { return l.Notice == row.ID }); i >= 0 {
+	if i := slices.IndexFunc(left, func(l compiled.Uncompiled) bool { return l.Notice == row.ID }); i >= 0 {
 		why := left[i].Why
 		d.Findings = append(d.Findings, findings.Finding{Code: findings.LeftOut, Severity: findings.Error, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why) + ".", Fix: fault.Sentence(why.Remedy)})
 		d.Times = []Times{}
@@ -448,7 +448,7 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 	var stale store.Stale
 	if errors.As(err, &stale) {
 		// Told again what was kept, because the reply was lost: it is kept once.
-		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted && row.ChangedBy == c.person.Name && saysAgain(row, n, site.Language) {
+		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted && row.ChangedBy == c.person.Name && sayTheSame(row, n, site.Language) {
 			return done(a.noticeDetail(c, c.moment()))
 		}
 		// The refused text is kept: it can be gone back to.
@@ -467,9 +467,9 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 	return d, err
 }
 
-// saysAgain reports whether a notice is what is being worked on already, but for
+// sayTheSame reports whether a notice is what is being worked on already, but for
 // the marks of translations, which the server sets.
-func saysAgain(row store.Notice, n bundle.Notice, language string) bool {
+func sayTheSame(row store.Notice, n bundle.Notice, language string) bool {
 	have := row.Working()
 	if n.Content != nil {
 		content := *n.Content
@@ -629,7 +629,7 @@ func (a *Admin) publish(c *call, in Step) (NoticeDetail, error) {
 			says = says || w.HasWords()
 		}
 		if !says {
-			return saysNothing(*n.Draft)
+			return refuseEmpty(*n.Draft)
 		}
 		if len(n.Draft.GetPages().Include) == 0 {
 			return fault.Faults{{Pointer: "/pages", What: "no pages are chosen, so it would appear nowhere", Remedy: "choose its pages first"}}
@@ -640,8 +640,8 @@ func (a *Admin) publish(c *call, in Step) (NoticeDetail, error) {
 	})
 }
 
-// saysNothing refuses to publish a notice without words, or without code.
-func saysNothing(n bundle.Notice) error {
+// refuseEmpty refuses to publish a notice without words, or without code.
+func refuseEmpty(n bundle.Notice) error {
 	if n.Kind == bundle.KindCode {
 		return fault.Faults{{Pointer: "/content", What: "there is no code yet", Remedy: "write some first"}}
 	}

@@ -95,7 +95,7 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 	asks := fmt.Sprintf("%s invites you to work on notices as %s.", c.person.Name, p.Role)
 	switch have, err := a.Store.Person(ctx, p.Email); {
 	case err == nil && !c.person.MayTouch(have):
-		return PeopleList{}, notYours
+		return PeopleList{}, errOtherSites
 	case err == nil: // who is here already keeps name, role and sites
 		p, subject, act, private = have, "A new password for Mast Flag", "let "+p.Email+" choose a new password", true
 		asks = c.person.Name + " lets you choose a new password. Until you do, the old one holds."
@@ -149,7 +149,7 @@ func (a *Admin) invitationIsOurs(c *call, email string) error {
 		return nil
 	}
 	if err == nil && !c.person.MayTouch(i.Person) {
-		return notYours
+		return errOtherSites
 	}
 	return err
 }
@@ -262,11 +262,11 @@ func (a *Admin) endSession(c *call, in SessionName) (SessionList, error) {
 	return a.sessions(c, Nothing{})
 }
 
-// notYours refuses to touch people of sites that the asking one has not.
-var notYours = problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: "This person works on sites that you do not work on. Ask an administrator. Nothing was changed."}
+// errOtherSites refuses to touch people of sites that the asking one has not.
+var errOtherSites = problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: "This person works on sites that you do not work on. Ask an administrator. Nothing was changed."}
 
-// lastOne refuses to leave nobody who may set things up.
-var lastOne = problem.Problem{Status: http.StatusConflict, Title: "The last administrator", Detail: "At least one administrator of all sites has to remain. Make someone else one first."}
+// errLastAdministrator refuses to leave nobody who may set things up.
+var errLastAdministrator = problem.Problem{Status: http.StatusConflict, Title: "The last administrator", Detail: "At least one administrator of all sites has to remain. Make someone else one first."}
 
 func (a *Admin) changePerson(c *call, in Person) (PeopleList, error) {
 	p, err := a.checkedPerson(c, in)
@@ -320,11 +320,11 @@ func (a *Admin) replacePeople(c *call, st *store.Store, email string, by func(st
 				return nil, store.ErrNotFound
 			}
 			if !c.person.MayTouch(all[i]) {
-				return nil, notYours
+				return nil, errOtherSites
 			}
 			all = slices.Replace(all, i, i+1, by(all[i])...)
 			if !slices.ContainsFunc(all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 }) {
-				return nil, lastOne
+				return nil, errLastAdministrator
 			}
 			return all, nil
 		})

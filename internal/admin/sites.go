@@ -309,8 +309,8 @@ func pageCount(n int) string {
 	return fmt.Sprintf("%d pages", n)
 }
 
-// patience is how long whoever has a site read is kept waiting for the end of it.
-const patience = 3 * time.Second
+// siteTimeout is how long whoever has a site read is kept waiting for the end of it.
+const siteTimeout = 3 * time.Second
 
 // survey has the pages of a site read. What ends soon is answered at once; the rest is
 // asked after.
@@ -335,7 +335,7 @@ func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 	}
 	select {
 	case <-ended:
-	case <-time.After(patience):
+	case <-time.After(siteTimeout):
 	case <-ctx.Done():
 	}
 	v, err := a.Survey.Progress(ctx, c.site)

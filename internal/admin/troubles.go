@@ -27,7 +27,7 @@ func (a *Admin) Troubles(site string) []string {
 		}
 	}
 	if s := a.Hub.Site(site); s != nil {
-		for _, l := range s.Left {
+		for _, l := range s.Uncompiled {
 			out = append(out, fmt.Sprintf("“%s” is left out: %s. It is kept as it was; change it for visitors to get it.", l.Title, l.Why.What))
 		}
 	}

@@ -101,11 +101,11 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 // How many notices a view lists, where nothing is said and at most; and how many
 // findings.
 const (
-	listed      = 100
-	maxListed   = 1000
-	maxFindings = 100
-	maxChanges  = 10
-	maxNames    = 200
+	listedByDefault = 100
+	maxListed       = 1000
+	maxFindings     = 100
+	maxChanges      = 10
+	maxNames        = 200
 )
 
 func (a *Admin) view(c *call, in ViewAsk) (View, error) {
@@ -113,7 +113,7 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	most := listed
+	most := listedByDefault
 	if in.Most != "" {
 		if most, err = strconv.Atoi(in.Most); err != nil || most < 1 || most > maxListed {
 			return View{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fmt.Sprintf("%q is not how many to list. Give 1 to %d.", in.Most, maxListed)}
@@ -150,13 +150,13 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 			out.Running++
 		}
 	}
-	out.All = len(b.Notices) + len(v.site.Left)
+	out.All = len(b.Notices) + len(v.site.Uncompiled)
 	found := v.find(flags, in.Find)
 	out.Found = len(found)
 	if err := v.cards(ctx, &out, found[:min(len(found), most)], statuses); err != nil {
 		return View{}, err
 	}
-	for _, l := range v.site.Left { // few: they are what an earlier version accepted
+	for _, l := range v.site.Uncompiled { // few: they are what an earlier version accepted
 		if st, kept := statuses[l.Notice]; kept && in.Find == "" {
 			out.Found++
 			out.Notices = append(out.Notices, Card{ID: l.Notice, Title: l.Title, Flag: FlagPaused, Revision: st.Revision, Line: orderline.Line{}, Intervals: []Interval{}, Held: []Interval{},
@@ -168,7 +168,7 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	needs := slices.DeleteFunc(append(leaks, a.found.of(v.site, v.visit.At.Truncate(time.Minute))...), func(f findings.Finding) bool {
+	needs := slices.DeleteFunc(append(leaks, a.found.findingsOf(v.site, v.visit.At.Truncate(time.Minute))...), func(f findings.Finding) bool {
 		// What is unfinished in a draft is no alarm yet.
 		return f.Severity == findings.Info || len(f.Notices) > 0 && flags[f.Notices[0]] == FlagDraft
 	})
@@ -271,9 +271,9 @@ func (a *Admin) names(c *call, in NameAsk) (NameList, error) {
 	return out, nil
 }
 
-// checked keeps what is known of each site, and its findings for the moment
+// findingsCache keeps what is known of each site, and its findings for the moment
 // last looked at: they depend on neither page nor visitor.
-type checked struct {
+type findingsCache struct {
 	mu   sync.Mutex
 	last map[string]check
 }
@@ -285,23 +285,23 @@ type check struct {
 	found []findings.Finding
 }
 
-func (c *checked) of(s *compiled.Site, at time.Time) []findings.Finding {
+func (cache *findingsCache) findingsOf(s *compiled.Site, at time.Time) []findings.Finding {
 	key := s.Bundle().Site.Key
-	c.mu.Lock()
-	last := c.last[key]
-	c.mu.Unlock()
+	cache.mu.Lock()
+	last := cache.last[key]
+	cache.mu.Unlock()
 	if last.site != s {
 		last = check{site: s, known: findings.NewKnown(s.Site)}
 	} else if last.at.Equal(at) {
 		return last.found
 	}
 	last.at, last.found = at, append([]findings.Finding{}, last.known.Check(at)...)
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.last == nil {
-		c.last = map[string]check{}
+	cache.mu.Lock()
+	defer cache.mu.Unlock()
+	if cache.last == nil {
+		cache.last = map[string]check{}
 	}
-	c.last[key] = last
+	cache.last[key] = last
 	return last.found
 }
 
@@ -476,14 +476,14 @@ func clockChanges(zone *time.Location, from, until time.Time) []ClockChange {
 	return out
 }
 
-// ahead is how far the Pages room looks.
-const ahead = 30 * 24 * time.Hour
+// soonPeriod is how far the Pages room looks.
+const soonPeriod = 30 * 24 * time.Hour
 
 // soon are the published notices that are live at some time in the days ahead.
 func (v viewpoint) soon() map[string]bool {
 	out := map[string]bool{}
 	for _, n := range v.site.Bundle().Notices {
-		if n.GetState() == bundle.Published && len(v.site.Schedule(n.ID).Range(v.visit.At, v.visit.At.Add(ahead))) > 0 {
+		if n.GetState() == bundle.Published && len(v.site.Schedule(n.ID).Range(v.visit.At, v.visit.At.Add(soonPeriod))) > 0 {
 			out[n.ID] = true
 		}
 	}

@@ -28,12 +28,12 @@ import (
 // A Site is a compiled site with its notices rendered. It is never altered.
 type Site struct {
 	*decide.Site
-	origins     map[string]bool
-	hosts       map[string]bool             // of the origins, without www.
-	pieces      map[string]pieces           // by notice id
-	askeds      map[string]map[worded]asked // consent notices, by id
-	parts       map[string][]byte           // of the consent part, by language
-	disclaimers map[string][]byte           // of the part for disclaimers, by language
+	origins      map[string]bool
+	hosts        map[string]bool                    // of the origins, without www.
+	pieces       map[string]pieces                  // by notice id
+	consentForms map[string]map[formKey]consentForm // consent notices, by id
+	parts        map[string][]byte                  // of the consent part, by language
+	disclaimers  map[string][]byte                  // of the part for disclaimers, by language
 	// Every form of the consent notices, and of the disclaimers that have to be answered, by fingerprint.
 	Shown map[string]Shown
 	// What the site's audiences ask of the server, and of the site script.
@@ -45,14 +45,14 @@ type Site struct {
 	Refresh time.Duration
 	// What was kept by an earlier version and is not accepted any more: it is left
 	// out until someone changes it.
-	Left []Left
+	Uncompiled []Uncompiled
 
 	stamp int64 // of what it was compiled from
 }
 
-// A Left is a notice, or something that a site keeps for use in many, that is
+// A Uncompiled is a notice, or something that a site keeps for use in many, that is
 // left out, and why.
-type Left struct {
+type Uncompiled struct {
 	Notice string // "" for what the site keeps
 	Title  string
 	Why    fault.Fault
@@ -111,7 +111,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{Site: d, Left: left, origins: map[string]bool{}, hosts: map[string]bool{}, pieces: map[string]pieces{}, Shown: map[string]Shown{}}
+	s := &Site{Site: d, Uncompiled: left, origins: map[string]bool{}, hosts: map[string]bool{}, pieces: map[string]pieces{}, Shown: map[string]Shown{}}
 	for _, o := range b.Site.Origins {
 		n, err := pages.Origin(o)
 		if err != nil {
@@ -138,7 +138,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 		byTag := map[string][]byte{}
 		linked := b.Site.Linked(n, base)
 		demand, _ := n.Disclaimer()
-		keep := acts(n, facts)
+		keep := rememberedActs(n, facts)
 		if n.Kind == bundle.KindCode {
 			code, err := encode(piece{render.CodeOf(n), order, keep})
 			if err != nil {
@@ -170,8 +170,8 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	return s, s.consents(base)
 }
 
-// acts returns the acts of a notice that browsers are to remember beside closing.
-func acts(n bundle.Notice, facts []string) (keep []string) {
+// rememberedActs returns the acts of a notice that browsers are to remember beside closing.
+func rememberedActs(n bundle.Notice, facts []string) (keep []string) {
 	if len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown") {
 		keep = append(keep, "shown")
 	}
@@ -184,8 +184,8 @@ func acts(n bundle.Notice, facts []string) (keep []string) {
 // Compile compiles what of a bundle can be, with one notice before all its
 // rivals unless it is "": a notice that cannot be compiled is left out, and does
 // not keep the others from visitors.
-func Compile(b bundle.Bundle, first string) (*decide.Site, []Left, error) {
-	var left []Left
+func Compile(b bundle.Bundle, first string) (*decide.Site, []Uncompiled, error) {
+	var left []Uncompiled
 	for {
 		d, err := decide.CompileFirst(b, first)
 		var faults fault.Faults
@@ -193,16 +193,16 @@ func Compile(b bundle.Bundle, first string) (*decide.Site, []Left, error) {
 			return d, left, err
 		}
 		before := len(left)
-		b, left = leaveOut(b, faults, left)
+		b, left = dropFaulty(b, faults, left)
 		if len(left) == before {
 			return nil, nil, err
 		}
 	}
 }
 
-// leaveOut returns the bundle without the notices and the saved things that
+// dropFaulty returns the bundle without the notices and the saved things that
 // faults point into.
-func leaveOut(b bundle.Bundle, faults fault.Faults, left []Left) (bundle.Bundle, []Left) {
+func dropFaulty(b bundle.Bundle, faults fault.Faults, left []Uncompiled) (bundle.Bundle, []Uncompiled) {
 	bad := map[string]fault.Fault{} // the first fault of each, by pointer
 	for _, f := range faults {
 		tokens := strings.SplitN(f.Pointer, "/", 5)
@@ -220,21 +220,21 @@ func leaveOut(b bundle.Bundle, faults fault.Faults, left []Left) (bundle.Bundle,
 	b.Notices = without(b.Notices, func(i int, n bundle.Notice) bool {
 		f, is := bad[fault.Pointer("notices", i)]
 		if is {
-			left = append(left, Left{n.ID, n.GetTitle(), f})
+			left = append(left, Uncompiled{n.ID, n.GetTitle(), f})
 		}
 		return is
 	})
 	b.Site.Audiences = without(b.Site.Audiences, func(i int, s audience.SavedAudience) bool {
 		f, is := bad[fault.Pointer("site", "audiences", i)]
 		if is {
-			left = append(left, Left{Title: s.Name, Why: f})
+			left = append(left, Uncompiled{Title: s.Name, Why: f})
 		}
 		return is
 	})
 	b.Site.PageSets = without(b.Site.PageSets, func(i int, s pages.SavedSet) bool {
 		f, is := bad[fault.Pointer("site", "pageSets", i)]
 		if is {
-			left = append(left, Left{Title: s.Name, Why: f})
+			left = append(left, Uncompiled{Title: s.Name, Why: f})
 		}
 		return is
 	})
@@ -277,7 +277,7 @@ func (s *Site) Own(host string) bool { return s.hosts[strings.TrimPrefix(host, "
 // nil if it says nothing. place is what applies where the visitor is, to
 // consent notices.
 func (s *Site) Piece(id, language string, place consent.PlaceRule) []byte {
-	if s.askeds[id] != nil {
+	if s.consentForms[id] != nil {
 		return s.ask(id, language, place).piece
 	}
 	p := s.pieces[id]

@@ -17,14 +17,14 @@ import (
 )
 
 // A worded is a consent notice as places of one rule get it.
-type worded struct {
+type formKey struct {
 	language string
 	rule     consent.Rule
 	words    string // that the link which objects has to have
 }
 
 // An asked is a consent notice rendered: what is sent, and its fingerprint.
-type asked struct {
+type consentForm struct {
 	piece []byte
 	hash  string
 }
@@ -106,13 +106,13 @@ type partWords struct {
 // every rule.
 func (s *Site) consents(base string) error {
 	b := s.Bundle()
-	s.askeds, s.parts = map[string]map[worded]asked{}, map[string][]byte{}
+	s.consentForms, s.parts = map[string]map[formKey]consentForm{}, map[string][]byte{}
 	setup := b.Site.Setup()
 	for order, n := range s.Ordered() {
 		if n.Kind != bundle.KindConsent || n.GetState() != bundle.Published {
 			continue
 		}
-		s.askeds[n.ID] = map[worded]asked{}
+		s.consentForms[n.ID] = map[formKey]consentForm{}
 		for tag, w := range n.Wordings() {
 			if !w.Says() {
 				continue // nobody gets it
@@ -129,7 +129,7 @@ func (s *Site) consents(base string) error {
 				if err != nil {
 					return err
 				}
-				s.askeds[n.ID][worded{tag, place.Rule, place.Words}] = asked{raw, a.Hash}
+				s.consentForms[n.ID][formKey{tag, place.Rule, place.Words}] = consentForm{raw, a.Hash}
 				s.Shown[a.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, Rule: place.Rule, HTML: a.HTML, CSS: a.CSS, Asked: setup.AskedPurposes(), Of: setup.Marks()}
 			}
 			if n.ID != s.ConsentNotice() {
@@ -216,13 +216,13 @@ func encode(v any) ([]byte, error) {
 }
 
 // ask returns a consent notice as a place gets it; nil if it says nothing.
-func (s *Site) ask(id, language string, place consent.PlaceRule) asked {
-	byTag := s.askeds[id]
+func (s *Site) ask(id, language string, place consent.PlaceRule) consentForm {
+	byTag := s.consentForms[id]
 	w := s.pieces[id].wordings
 	if _, ok := w[language]; !ok || !w[language].Says() {
 		language = wording.Choose(w, language, s.Bundle().Site.Language)
 	}
-	return byTag[worded{language, place.Rule, place.Words}]
+	return byTag[formKey{language, place.Rule, place.Words}]
 }
 
 // Hash returns the fingerprint of a consent notice as a place gets it.

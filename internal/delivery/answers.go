@@ -23,8 +23,8 @@ import (
 // MaxAnswer is how large the body that tells of an answer may be, in bytes.
 const MaxAnswer = 16 << 10
 
-// maxKeeping is how long a page waits for its answer to be kept.
-const maxKeeping = 10 * time.Second
+// recordTimeout is how long a page waits for its answer to be kept.
+const recordTimeout = 10 * time.Second
 
 // answer keeps an answer to a consent question, or counts that one was asked.
 // It replies once that is on disk. The same answer told again is kept once.
@@ -84,7 +84,7 @@ func (d *Delivery) answer(c *gin.Context) {
 		}
 	}
 	var broken *store.BrokenChain
-	ctx, cancel := context.WithTimeout(c.Request.Context(), maxKeeping)
+	ctx, cancel := context.WithTimeout(c.Request.Context(), recordTimeout)
 	defer cancel()
 	switch err := d.ledger.Add(ctx, n); {
 	case errors.As(err, &broken):

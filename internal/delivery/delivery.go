@@ -46,8 +46,8 @@ var built embed.FS
 // MaxVisit is how large the body that asks for a decision may be, in bytes.
 const MaxVisit = 64 << 10
 
-// Desk is what delivery needs of the administrators' side.
-type Desk interface {
+// Rehearser is what delivery needs of the administrators' side.
+type Rehearser interface {
 	// Rehearse returns the site with the draft of a notice in place of what is
 	// out, put first and free of state, schedule and memory.
 	Rehearse(ctx context.Context, site, notice string) (bundle.Bundle, error)
@@ -55,17 +55,17 @@ type Desk interface {
 
 // Delivery serves the sites.
 type Delivery struct {
-	hub    *compiled.Hub
-	images Images
-	base   string // the program's own address
-	clock  clock.Clock
-	secret []byte
-	desk   Desk
-	parts  map[string]asset // of the site script, by what they are called where they are built
-	source *sources.Sources
-	ledger *records.Keeper
-	limits limits
-	marks  marks
+	hub       *compiled.Hub
+	images    Images
+	base      string // the program's own address
+	clock     clock.Clock
+	secret    []byte
+	rehearser Rehearser
+	parts     map[string]asset // of the site script, by what they are called where they are built
+	source    *sources.Sources
+	ledger    *records.Keeper
+	limits    limits
+	marks     marks
 	// A preview compiles the site anew: so many at once.
 	previews chan struct{}
 }
@@ -95,8 +95,8 @@ type Images interface {
 
 // New returns the delivery of the hub's sites for a program at the address
 // base. secret signs preview links.
-func New(hub *compiled.Hub, images Images, base string, c clock.Clock, secret []byte, desk Desk, source *sources.Sources, ledger *records.Keeper) (*Delivery, error) {
-	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, desk: desk, source: source, ledger: ledger, parts: map[string]asset{}, marks: marks{secret: secret}, previews: make(chan struct{}, maxPreviews)}
+func New(hub *compiled.Hub, images Images, base string, c clock.Clock, secret []byte, rehearser Rehearser, source *sources.Sources, ledger *records.Keeper) (*Delivery, error) {
+	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, rehearser: rehearser, source: source, ledger: ledger, parts: map[string]asset{}, marks: marks{secret: secret}, previews: make(chan struct{}, maxPreviews)}
 	for _, name := range parts {
 		code, err := built.ReadFile("dist/" + name + ".js")
 		if err != nil {
@@ -374,7 +374,7 @@ func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}
-	b, err := d.desk.Rehearse(ctx, t.Site, t.Notice)
+	b, err := d.rehearser.Rehearse(ctx, t.Site, t.Notice)
 	if err != nil {
 		return nil, err
 	}

@@ -22,10 +22,10 @@ const (
 type marks struct {
 	secret []byte
 	mu     sync.Mutex
-	last   map[string]madeMark // of each site
+	last   map[string]cachedMark // of each site
 }
 
-type madeMark struct {
+type cachedMark struct {
 	minute uint32
 	text   string
 }
@@ -39,9 +39,9 @@ func (m *marks) of(site string, now time.Time) string {
 		return have.text
 	}
 	if m.last == nil {
-		m.last = map[string]madeMark{}
+		m.last = map[string]cachedMark{}
 	}
-	made := madeMark{minute, base64.RawURLEncoding.EncodeToString(m.sealed(site, minute))}
+	made := cachedMark{minute, base64.RawURLEncoding.EncodeToString(m.sealed(site, minute))}
 	m.last[site] = made
 	return made.text
 }

@@ -70,12 +70,12 @@ func Examine(ctx context.Context, o Options, tell func(Line)) {
 	outside(ctx, o, say)
 }
 
-type sayer func(state State, about, what, do string)
+type report func(state State, about, what, do string)
 
-// little is how much room on the disk is too little, bytes.
-const little = 200 << 20
+// littleSpace is how much room on the disk is too little, bytes.
+const littleSpace = 200 << 20
 
-func disk(o Options, say sayer) {
+func disk(o Options, say report) {
 	at, err := os.Stat(o.Data)
 	if err != nil {
 		say(Wrong, "disk", fmt.Sprintf("The data folder %s cannot be read: %v.", o.Data, err), "Name the folder that serve uses with --data.")
@@ -96,7 +96,7 @@ func disk(o Options, say sayer) {
 	switch {
 	case err != nil:
 		say(Look, "disk", fmt.Sprintf("How much room there is could not be found out: %v.", err), "")
-	case free < little || free < 2*uint64(size):
+	case free < littleSpace || free < 2*uint64(size):
 		say(Wrong, "disk", fmt.Sprintf("%s is free, and the data takes %s: there is no room for a backup beside it.", megabytes(free), megabytes(uint64(size))), "Make room, or move the folder.")
 	default:
 		say(Fine, "disk", fmt.Sprintf("%s is free; the data takes %s.", megabytes(free), megabytes(uint64(size))), "")
@@ -110,7 +110,7 @@ func megabytes(n uint64) string {
 	return fmt.Sprintf("%.1f MB", float64(n)/(1<<20))
 }
 
-func data(ctx context.Context, o Options, say sayer) {
+func data(ctx context.Context, o Options, say report) {
 	if _, err := os.Stat(filepath.Join(o.Data, store.FileName)); err != nil {
 		say(Wrong, "data", "There is no data in that folder yet.", "Start the program once: mastflag serve --data "+o.Data)
 		return
@@ -169,7 +169,7 @@ func data(ctx context.Context, o Options, say sayer) {
 
 func stamp(t time.Time) string { return t.UTC().Format("2 Jan 2006 15:04:05 UTC") }
 
-func records(ctx context.Context, st *store.Store, site string, say sayer) {
+func records(ctx context.Context, st *store.Store, site string, say report) {
 	head, err := st.ConsentHead(ctx, site)
 	if err == nil {
 		_, err = consent.Verify(st.ConsentLinks(ctx, site), head)
@@ -182,7 +182,7 @@ func records(ctx context.Context, st *store.Store, site string, say sayer) {
 	}
 }
 
-func snippet(ctx context.Context, st *store.Store, s store.Site, say sayer) {
+func snippet(ctx context.Context, st *store.Store, s store.Site, say report) {
 	pages, err := st.CountPages(ctx, s.Key)
 	switch {
 	case err != nil:
@@ -196,7 +196,7 @@ func snippet(ctx context.Context, st *store.Store, s store.Site, say sayer) {
 	}
 }
 
-func inspections(o Options, say sayer) {
+func inspections(o Options, say report) {
 	switch {
 	case o.Chromium == "":
 		say(Look, "inspection", "There is no Chromium here: sites are inspected over plain HTTP, which sees no scripts.", "Install Debian’s package chromium.")
@@ -209,10 +209,10 @@ func inspections(o Options, say sayer) {
 	}
 }
 
-// soon is how long before its end a certificate is spoken of.
-const soon = 14 * 24 * time.Hour
+// expiresSoon is how long before its end a certificate is spoken of.
+const expiresSoon = 14 * 24 * time.Hour
 
-func outside(ctx context.Context, o Options, say sayer) {
+func outside(ctx context.Context, o Options, say report) {
 	u, err := url.Parse(o.Address)
 	if err != nil {
 		say(Wrong, "address", fault.Sentence(err.Error()), "")
@@ -256,7 +256,7 @@ func outside(ctx context.Context, o Options, say sayer) {
 	}
 	if res.TLS != nil && len(res.TLS.PeerCertificates) > 0 {
 		ends := res.TLS.PeerCertificates[0].NotAfter
-		if ends.Before(o.Now.Add(soon)) {
+		if ends.Before(o.Now.Add(expiresSoon)) {
 			say(Wrong, "certificate", fmt.Sprintf("The certificate of %s ends %s.", u.Host, stamp(ends)), "Renew it.")
 		} else {
 			say(Fine, "certificate", fmt.Sprintf("The certificate of %s holds until %s.", u.Host, stamp(ends)), "")

@@ -15,8 +15,8 @@ import (
 	"mastflag/internal/outbound"
 )
 
-// patience is how long a feed may take to answer in full.
-const patience = 10 * time.Second
+// requestTimeout is how long a feed may take to answer in full.
+const requestTimeout = 10 * time.Second
 
 // A Fetcher reads addresses that people have given: http and https alone, no
 // private or local network but what is allowed, within limits of size and
@@ -29,11 +29,11 @@ type Fetcher struct {
 
 // NewFetcher returns a fetcher that reaches out through a guard.
 func NewFetcher(g *outbound.Guard) *Fetcher {
-	f := &Fetcher{limit: alert.MaxFeed, patience: patience}
+	f := &Fetcher{limit: alert.MaxFeed, patience: requestTimeout}
 	t := g.Transport()
-	t.ResponseHeaderTimeout, t.DisableCompression = patience, true // what is small packed may be large
+	t.ResponseHeaderTimeout, t.DisableCompression = requestTimeout, true // what is small packed may be large
 	f.client = &http.Client{
-		Timeout:   patience,
+		Timeout:   requestTimeout,
 		Transport: t,
 		CheckRedirect: func(r *http.Request, via []*http.Request) error {
 			first := via[0].URL

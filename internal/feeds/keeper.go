@@ -31,17 +31,17 @@ type Keeper struct {
 	forgot time.Time // when what is old was last removed
 }
 
-// kept is how long messages that are settled are kept, in days.
-const kept = 400
+// retention is how long messages that are settled are kept, in days.
+const retention = 400
 
-// mostFollowed is how many messages an Atom feed's entries may lead to at once.
-const mostFollowed = 50
+// maxFollowed is how many messages an Atom feed's entries may lead to at once.
+const maxFollowed = 50
 
-// atOnce is how many feeds are asked at the same time, and inAll how long one may
+// concurrency is how many feeds are asked at the same time, and inAll how long one may
 // take with all that it leads to.
 const (
-	atOnce = 4
-	inAll  = time.Minute
+	concurrency = 4
+	feedTimeout = time.Minute
 )
 
 // Run asks each feed when it is due, until ctx ends.
@@ -62,13 +62,13 @@ func (k *Keeper) Poll(ctx context.Context) error {
 	}
 	if now := k.Clock.Now(); now.Sub(k.forgot).Abs() > 24*time.Hour {
 		k.forgot = now
-		if err := k.Store.ForgetReceived(ctx, now.AddDate(0, 0, -kept)); err != nil {
+		if err := k.Store.ForgetReceived(ctx, now.AddDate(0, 0, -retention)); err != nil {
 			return err
 		}
 	}
 	var wg sync.WaitGroup
 	var failed sync.Map
-	places := make(chan struct{}, atOnce) // so that one that does not answer holds up few
+	places := make(chan struct{}, concurrency) // so that one that does not answer holds up few
 	defer wg.Wait()
 	for _, s := range sites {
 		for _, f := range s.Feeds {
@@ -107,7 +107,7 @@ func (k *Keeper) Ask(ctx context.Context, site bundle.Site, f bundle.Feed) error
 		return err
 	}
 	st.Asked = k.Clock.Now()
-	asking, cancel := context.WithTimeout(ctx, inAll)
+	asking, cancel := context.WithTimeout(ctx, feedTimeout)
 	defer cancel()
 	got, wrong := k.Fetch.get(asking, f.Address, st.ETag, st.Modified)
 	if wrong == nil && !got.same {
@@ -116,7 +116,7 @@ func (k *Keeper) Ask(ctx context.Context, site bundle.Site, f bundle.Feed) error
 			return err
 		}
 		if err != nil {
-			wrong = fmt.Errorf("it took longer than %s with all that it leads to", inAll)
+			wrong = fmt.Errorf("it took longer than %s with all that it leads to", feedTimeout)
 		}
 	}
 	if wrong != nil {
@@ -144,8 +144,8 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 			}
 			continue
 		}
-		if i >= mostFollowed {
-			return fmt.Errorf("it leads to more than %d messages; the others are not read", mostFollowed), nil
+		if i >= maxFollowed {
+			return fmt.Errorf("it leads to more than %d messages; the others are not read", maxFollowed), nil
 		}
 		if have, err := k.Store.ReceivedAs(ctx, site.Key, f.Name, "entry", m.ID+" "+m.Sent.Format(time.RFC3339)); err != nil || len(have) > 0 {
 			if err != nil {

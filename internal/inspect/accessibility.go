@@ -42,7 +42,7 @@ type checklist struct {
 // page checks the page that a tab stands on. One that cannot be checked is not
 // counted.
 func (l *checklist) page(tab context.Context) error {
-	ctx, cancel := context.WithTimeout(tab, forOnePage)
+	ctx, cancel := context.WithTimeout(tab, pageTimeout)
 	defer cancel()
 	got, err := chromedp.Run(ctx, chromedp.Evaluate[struct {
 		Version string

@@ -36,9 +36,9 @@ const watch = `(() => {
 	Storage.prototype.setItem = function (k, v) { say(this === window.sessionStorage ? 'session' : 'storage', String(k)); return put.call(this, k, v) }
 })()`
 
-// left is what lies on the page in the end: keys that were set past the watch,
+// storedKeysJS is what lies on the page in the end: keys that were set past the watch,
 // and frames.
-const left = `(() => { const keys = s => { try { return Object.keys(s()) } catch { return [] } }
+const storedKeysJS = `(() => { const keys = s => { try { return Object.keys(s()) } catch { return [] } }
 	return { storage: keys(() => localStorage), session: keys(() => sessionStorage), frames: [...document.querySelectorAll('iframe[src],frame[src]')].map(f => f.src), at: location.href } })()`
 
 // answer presses the consent notice's button; whether there was one.
@@ -71,7 +71,7 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 	if err := chromedp.Do(browser); err != nil {
 		return nil, fmt.Errorf("Chromium does not start: %w", err)
 	}
-	b := &book{run: r, seen: map[string]bool{}}
+	b := &runBook{run: r, seen: map[string]bool{}}
 	list := &checklist{failed: map[string]document.Failure{}}
 	for n, phase := range consent.Phases {
 		// A new visitor: nothing is kept from the phase before.
@@ -117,7 +117,7 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 type visit struct {
 	job      Job
 	out      *outbound.Proxy
-	book     *book
+	book     *runBook
 	phase    consent.Phase
 	answered bool
 
@@ -227,20 +227,20 @@ func (v *visit) page(tab context.Context, path string) error {
 	v.mu.Lock()
 	v.path, v.began, v.waiting, v.addresses = path, time.Now(), nil, map[network.RequestID]string{}
 	v.mu.Unlock()
-	ctx, cancel := context.WithTimeout(tab, forOnePage)
+	ctx, cancel := context.WithTimeout(tab, pageTimeout)
 	defer cancel()
 	if err := chromedp.Do(ctx, chromedp.Navigate(v.job.Origin+path)); err != nil {
 		if ctx.Err() != nil && tab.Err() == nil {
-			return fmt.Errorf("it did not load within %s", forOnePage)
+			return fmt.Errorf("it did not load within %s", pageTimeout)
 		}
 		if why := v.out.Refused(outbound.HostPort(v.job.Origin)); why != nil {
 			return why
 		}
 		return err
 	}
-	for began := time.Now(); time.Since(began) < forQuiet && ctx.Err() == nil; time.Sleep(50 * time.Millisecond) {
+	for began := time.Now(); time.Since(began) < quietTimeout && ctx.Err() == nil; time.Sleep(50 * time.Millisecond) {
 		v.mu.Lock()
-		still := time.Since(v.last) > quiet
+		still := time.Since(v.last) > quietPeriod
 		v.mu.Unlock()
 		if still {
 			break
@@ -249,7 +249,7 @@ func (v *visit) page(tab context.Context, path string) error {
 	end, err := chromedp.Run(ctx, chromedp.Evaluate[struct {
 		Storage, Session, Frames []string
 		At                       string
-	}](left))
+	}](storedKeysJS))
 	if err != nil {
 		return err
 	}
@@ -306,11 +306,11 @@ func (v *visit) own(origin string) bool {
 
 // press answers the question, once it is there; false if it does not come.
 func (v *visit) press(tab context.Context, act string) bool {
-	ctx, cancel := context.WithTimeout(tab, forOnePage)
+	ctx, cancel := context.WithTimeout(tab, pageTimeout)
 	defer cancel()
 	for began := time.Now(); time.Since(began) < 4*time.Second && ctx.Err() == nil; time.Sleep(100 * time.Millisecond) {
 		if ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](answer+"('"+act+"')")); err == nil && ok {
-			time.Sleep(quiet)
+			time.Sleep(quietPeriod)
 			return true
 		}
 	}

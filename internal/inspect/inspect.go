@@ -22,10 +22,10 @@ import (
 
 // Limits of one inspection.
 const (
-	MostPages  = 40               // that are visited in each phase
-	forOnePage = 20 * time.Second // until it has loaded
-	quiet      = 700 * time.Millisecond
-	forQuiet   = 6 * time.Second // until nothing happens any more
+	MaxPages     = 40               // that are visited in each phase
+	pageTimeout  = 20 * time.Second // until it has loaded
+	quietPeriod  = 700 * time.Millisecond
+	quietTimeout = 6 * time.Second // until nothing happens any more
 )
 
 // A Job is what to inspect.
@@ -156,12 +156,12 @@ func (j Job) cookieHost(c consent.SetCookie, address string) string {
 }
 
 // A book collects what is found, each thing once on a page and in a phase.
-type book struct {
+type runBook struct {
 	run  *consent.Run
 	seen map[string]bool
 }
 
-func (b *book) add(s consent.Sighting) {
+func (b *runBook) add(s consent.Sighting) {
 	key := strings.Join([]string{string(s.Phase), string(s.Kind), s.Name, s.Host}, "\x00")
 	if b.seen[key] {
 		return

@@ -31,10 +31,10 @@ type Keeper struct {
 	Inspector *Inspector
 	Base      string // the program's own address
 
-	jobs   background.Jobs[Progress]
-	one    sync.Mutex // a browser at a time
-	mu     sync.Mutex
-	failed map[string]string // why the last one failed, by site
+	jobs        background.Jobs[Progress]
+	browserLock sync.Mutex // a browser at a time
+	mu          sync.Mutex
+	failed      map[string]string // why the last one failed, by site
 }
 
 // Start begins to inspect a site, its pages for accessibility too where that is
@@ -48,9 +48,9 @@ func (k *Keeper) Start(ctx context.Context, key string, accessibility bool) erro
 	begun := Progress{Of: len(consent.Phases) * len(job.Pages)}
 	_, fresh := k.jobs.Start(ctx, key, begun, func(ctx context.Context, tell func(Progress)) {
 		k.note(key, nil)
-		k.one.Lock()
+		k.browserLock.Lock()
 		run, checked, err := k.Inspector.Run(ctx, job, k.Clock.Now(), tell)
-		k.one.Unlock()
+		k.browserLock.Unlock()
 		if err == nil {
 			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run, checked)
 		}
@@ -114,7 +114,7 @@ func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
 	for i, p := range list {
 		known[i] = p.Page
 	}
-	return Job{Origin: origin, Pages: Choose(known, s.Homes(), MostPages), Own: site.Own, Base: k.Base, Answers: fmt.Sprintf("%s/r/%s*", k.Base, key)}, nil
+	return Job{Origin: origin, Pages: Choose(known, s.Homes(), MaxPages), Own: site.Own, Base: k.Base, Answers: fmt.Sprintf("%s/r/%s*", k.Base, key)}, nil
 }
 
 // Run inspects the sites that plan it, at their times, until ctx ends; then it

@@ -24,7 +24,7 @@ func (j Job) read(ctx context.Context, g *outbound.Guard, r *consent.Run, told f
 	if err != nil {
 		return err
 	}
-	client := &http.Client{Jar: jar, Timeout: forOnePage, Transport: g.Transport(), CheckRedirect: func(req *http.Request, via []*http.Request) error {
+	client := &http.Client{Jar: jar, Timeout: pageTimeout, Transport: g.Transport(), CheckRedirect: func(req *http.Request, via []*http.Request) error {
 		if !j.Own(strings.ToLower(req.URL.Hostname())) {
 			return fmt.Errorf("%w, %s", errElsewhere, req.URL)
 		}
@@ -33,7 +33,7 @@ func (j Job) read(ctx context.Context, g *outbound.Guard, r *consent.Run, told f
 		}
 		return nil
 	}}
-	b := &book{run: r, seen: map[string]bool{}}
+	b := &runBook{run: r, seen: map[string]bool{}}
 	r.NoQuestion = true
 	for k, path := range j.Pages {
 		if ctx.Err() != nil {
@@ -47,7 +47,7 @@ func (j Job) read(ctx context.Context, g *outbound.Guard, r *consent.Run, told f
 	return nil
 }
 
-func (j Job) readPage(ctx context.Context, client *http.Client, path string, b *book) error {
+func (j Job) readPage(ctx context.Context, client *http.Client, path string, b *runBook) error {
 	began := time.Now()
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, j.Origin+path, nil)
 	if err != nil {

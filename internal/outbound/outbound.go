@@ -17,8 +17,8 @@ import (
 	"time"
 )
 
-// dialing is how long making a connection may take.
-const dialing = 10 * time.Second
+// dialTimeout is how long making a connection may take.
+const dialTimeout = 10 * time.Second
 
 // A Guard makes connections. What a name resolves to is judged at the moment of
 // connecting, so that neither a redirect nor a name that changes leads inward.
@@ -80,7 +80,7 @@ func (g *Guard) DialContext(ctx context.Context, network, address string) (net.C
 	if err != nil {
 		return nil, err
 	}
-	d := net.Dialer{Timeout: dialing}
+	d := net.Dialer{Timeout: dialTimeout}
 	if !slices.Contains(g.allowed, strings.ToLower(address)) {
 		d.Control = func(_, at string, _ syscall.RawConn) error {
 			// Here the name has been resolved: what it is called no longer matters.
@@ -111,13 +111,13 @@ func (g *Guard) DialContext(ctx context.Context, network, address string) (net.C
 // Transport returns an http.RoundTripper that connects through the guard. No
 // proxy of the environment is between.
 func (g *Guard) Transport() *http.Transport {
-	return &http.Transport{DialContext: g.DialContext, TLSHandshakeTimeout: dialing, MaxResponseHeaderBytes: 64 << 10, IdleConnTimeout: time.Minute, ForceAttemptHTTP2: true}
+	return &http.Transport{DialContext: g.DialContext, TLSHandshakeTimeout: dialTimeout, MaxResponseHeaderBytes: 64 << 10, IdleConnTimeout: time.Minute, ForceAttemptHTTP2: true}
 }
 
-// special are networks that are not the public internet, beside those that
+// specialPrefixes are networks that are not the public internet, beside those that
 // net/netip knows (IANA special-purpose address registries, RFC 6890). Those
 // that hold an IPv4 address within are there whole.
-var special = []netip.Prefix{
+var specialPrefixes = []netip.Prefix{
 	netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"),
 	netip.MustParsePrefix("192.0.2.0/24"), netip.MustParsePrefix("192.88.99.0/24"), netip.MustParsePrefix("198.18.0.0/15"),
 	netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"), netip.MustParsePrefix("240.0.0.0/4"),
@@ -129,5 +129,5 @@ var special = []netip.Prefix{
 // Public reports whether an address is on the public internet.
 func Public(a netip.Addr) bool {
 	a = a.Unmap().WithZone("")
-	return a.IsGlobalUnicast() && !a.IsPrivate() && !slices.ContainsFunc(special, func(p netip.Prefix) bool { return p.Contains(a) })
+	return a.IsGlobalUnicast() && !a.IsPrivate() && !slices.ContainsFunc(specialPrefixes, func(p netip.Prefix) bool { return p.Contains(a) })
 }

@@ -38,7 +38,7 @@ func (g *Guard) Proxy() (*Proxy, error) {
 		ErrorLog:     slog.NewLogLogger(slog.Default().Handler(), slog.LevelDebug),
 		ErrorHandler: func(_ http.ResponseWriter, _ *http.Request, err error) { p.refuse(err) },
 	}
-	p.server = &http.Server{Handler: p, ReadHeaderTimeout: dialing}
+	p.server = &http.Server{Handler: p, ReadHeaderTimeout: dialTimeout}
 	go p.server.Serve(l)
 	return p, nil
 }
@@ -54,15 +54,15 @@ func (p *Proxy) Refused(host string) error {
 	return p.refused[strings.ToLower(host)]
 }
 
-// mostRefused is how many refusals are remembered.
-const mostRefused = 200
+// maxRefused is how many refusals are remembered.
+const maxRefused = 200
 
 // refuse breaks the connection off: a reply would be taken for the site's.
 func (p *Proxy) refuse(err error) {
 	var private Private
 	if errors.As(err, &private) {
 		p.mu.Lock()
-		if len(p.refused) < mostRefused {
+		if len(p.refused) < maxRefused {
 			p.refused[strings.ToLower(private.Host)] = private
 		}
 		p.mu.Unlock()
@@ -79,7 +79,7 @@ func (p *Proxy) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		p.forward.ServeHTTP(w, r)
 		return
 	}
-	ctx, cancel := context.WithTimeout(r.Context(), dialing)
+	ctx, cancel := context.WithTimeout(r.Context(), dialTimeout)
 	defer cancel()
 	there, err := p.guard.DialContext(ctx, "tcp", r.Host)
 	if err != nil {

@@ -16,11 +16,11 @@ import (
 // a little later.
 var ErrBusy = errors.New("too many answers at once")
 
-// Most is how many answers wait to be written at most; Batch how many are
+// MaxWaiting is how many answers wait to be written at most; BatchSize how many are
 // written at once.
 const (
-	Most  = 4096
-	Batch = 512
+	MaxWaiting = 4096
+	BatchSize  = 512
 )
 
 // A Keeper writes answers. It needs no start and no stop: whoever comes first
@@ -46,7 +46,7 @@ func NewKeeper(st *store.Store) *Keeper { return &Keeper{Store: st} }
 func (k *Keeper) Add(ctx context.Context, r store.NewRecord) error {
 	j := job{r.Ready(), make(chan error, 1)}
 	k.mu.Lock()
-	if len(k.waiting) >= Most {
+	if len(k.waiting) >= MaxWaiting {
 		k.mu.Unlock()
 		return ErrBusy
 	}
@@ -70,7 +70,7 @@ func (k *Keeper) Add(ctx context.Context, r store.NewRecord) error {
 func (k *Keeper) write(ctx context.Context) {
 	for {
 		k.mu.Lock()
-		n := min(len(k.waiting), Batch)
+		n := min(len(k.waiting), BatchSize)
 		if n == 0 {
 			k.writing, k.waiting = false, nil
 			k.mu.Unlock()

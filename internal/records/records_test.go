@@ -246,7 +246,7 @@ func TestBusy(t *testing.T) {
 	defer db.Close()
 	hold, err := db.Begin()
 	require.NoError(t, err)
-	const many = records.Most + records.Batch + 200
+	const many = records.MaxWaiting + records.BatchSize + 200
 	kept, refused := make(chan int, many), make(chan int, many)
 	var wait sync.WaitGroup
 	for n := range many {
@@ -297,12 +297,12 @@ func BenchmarkRecords(b *testing.B) {
 		require.NoError(b, err)
 		body, blob := string(answer(0).Record.Body()), make([]byte, 32)
 		began = time.Now()
-		for n := 0; n < each; n += records.Batch {
+		for n := 0; n < each; n += records.BatchSize {
 			tx, err := raw.DB().Begin()
 			require.NoError(b, err)
 			insert, err := tx.Prepare("INSERT INTO plain VALUES('s', ?, ?, ?, ?, ?, ?, ?)")
 			require.NoError(b, err)
-			for i := n; i < min(n+records.Batch, each); i++ {
+			for i := n; i < min(n+records.BatchSize, each); i++ {
 				mark := sha256.Sum256(fmt.Append(nil, i)) // as scattered as ours
 				_, err := insert.Exec(i, mark[:], i, blob[:16], body, blob, blob)
 				require.NoError(b, err)

@@ -502,7 +502,7 @@ func TestHostileTexts(t *testing.T) {
 			_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
 			require.NoError(t, err, says)
 			require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
-			assert.Empty(t, b.server.Hub.Site("s").Left, says)
+			assert.Empty(t, b.server.Hub.Site("s").Uncompiled, says)
 			for outlet, wrong := range outlets {
 				if what := wrong(b); what != "" {
 					t.Errorf("%s, at %s: %s", says, outlet, what)

@@ -50,8 +50,8 @@ type Sources struct {
 	groups  map[string][]string // of a country
 	classes []class
 	proxies []netip.Prefix
-	agents  memo[agent]
-	hosts   memo[string]
+	agents  cache[agent]
+	hosts   cache[string]
 }
 
 // agent is what headers say of a device.
@@ -59,7 +59,7 @@ type agent struct{ kind, system, browser string }
 
 // A memo keeps what was worked out for texts that come again and again. When
 // it has grown large it begins anew, so that strangers cannot fill the memory.
-type memo[V any] struct {
+type cache[V any] struct {
 	kept atomic.Pointer[sync.Map]
 	size atomic.Int32
 }
@@ -69,7 +69,7 @@ const (
 	memoText = 600 // longer texts are not kept
 )
 
-func (m *memo[V]) get(key string, work func() V) V {
+func (m *cache[V]) get(key string, work func() V) V {
 	kept := m.kept.Load()
 	if kept == nil {
 		kept = &sync.Map{}

@@ -337,19 +337,19 @@ func (s *Store) Shown(ctx context.Context, site, hash string) ([]byte, error) {
 }
 
 // ConsentCounts returns what was counted of a site from one day to another, both included.
-func (s *Store) ConsentCounts(ctx context.Context, site, from, to string) ([]consent.Counted, error) {
+func (s *Store) ConsentCounts(ctx context.Context, site, from, to string) ([]consent.Count, error) {
 	return s.counts(ctx, site, from, to, "outcome IN ('asked', 'accepted', 'refused', 'chosen', 'partly')")
 }
 
 // counts returns what was counted under some outcomes, a condition of SQL.
-func (s *Store) counts(ctx context.Context, site, from, to, outcomes string) ([]consent.Counted, error) {
-	return query(ctx, s.on(), func(row *sql.Rows) (c consent.Counted, err error) {
+func (s *Store) counts(ctx context.Context, site, from, to, outcomes string) ([]consent.Count, error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (c consent.Count, err error) {
 		return c, row.Scan(&c.Day, &c.Place, &c.Language, &c.Device, &c.Version, &c.Outcome, &c.N)
 	}, "SELECT day, place, language, device, version, outcome, n FROM consent_count WHERE site = ? AND day BETWEEN ? AND ? AND "+outcomes+" ORDER BY day", site, from, to)
 }
 
-// mostRuns is how many inspections of a site are kept.
-const mostRuns = 20
+// maxRuns is how many inspections of a site are kept.
+const maxRuns = 20
 
 // AddRun keeps what an inspection found, and what its check for accessibility
 // did; nil if there was none.
@@ -362,7 +362,7 @@ func (s *Store) AddRun(ctx context.Context, site string, r consent.Run, checked 
 		if _, err := tx.ExecContext(ctx, "INSERT INTO inspection(site, began, doc, checked) VALUES(?, ?, ?, ?)", site, r.Began.UnixMilli(), encode(r), found); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, "DELETE FROM inspection WHERE site = ? AND id NOT IN (SELECT id FROM inspection WHERE site = ? ORDER BY id DESC LIMIT ?)", site, site, mostRuns)
+		_, err := tx.ExecContext(ctx, "DELETE FROM inspection WHERE site = ? AND id NOT IN (SELECT id FROM inspection WHERE site = ? ORDER BY id DESC LIMIT ?)", site, site, maxRuns)
 		return err
 	})
 }

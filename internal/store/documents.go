@@ -106,6 +106,6 @@ func (s *Store) Evidence(ctx context.Context, site string) (*document.Evidence, 
 
 // DisclaimerCounts returns what was counted of a site's disclaimers from one day
 // to another, both included.
-func (s *Store) DisclaimerCounts(ctx context.Context, site, from, to string) ([]consent.Counted, error) {
+func (s *Store) DisclaimerCounts(ctx context.Context, site, from, to string) ([]consent.Count, error) {
 	return s.counts(ctx, site, from, to, "outcome IN ('shown', 'acknowledged', 'declared', 'declined')")
 }

@@ -42,11 +42,11 @@ func (s Stale) Error() string {
 // Store is the open file, or within Together one transaction on it. All methods
 // may be called at once.
 type Store struct {
-	db     *sql.DB
-	dir    string
-	txn    *sql.Tx // within Together; nil otherwise
-	health *health
-	held   *os.File // the folder, shared with other programs
+	db       *sql.DB
+	dir      string
+	txn      *sql.Tx // within Together; nil otherwise
+	health   *health
+	lockFile *os.File // the folder, shared with other programs
 }
 
 // FileName is the name of the file within the data folder.
@@ -84,7 +84,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 		held.Close()
 		return nil, fmt.Errorf("opening %s: %w", path, err)
 	}
-	return &Store{db: db, dir: dir, health: &health{}, held: held}, nil
+	return &Store{db: db, dir: dir, health: &health{}, lockFile: held}, nil
 }
 
 // ErrEarlier says that data is of an earlier version of the program.
@@ -173,8 +173,8 @@ func (s *Store) Dir() string { return s.dir }
 
 func (s *Store) Close() error {
 	err := s.db.Close()
-	if s.held != nil {
-		err = errors.Join(err, s.held.Close())
+	if s.lockFile != nil {
+		err = errors.Join(err, s.lockFile.Close())
 	}
 	return err
 }

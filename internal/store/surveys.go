@@ -70,8 +70,8 @@ type Example struct {
 
 // How many are named, and with how many bytes at most: what names them comes from outside.
 const (
-	maxExamples = 100
-	maxNamed    = 300
+	maxExamples     = 100
+	maxNamedLeftOut = 300
 )
 
 // Add counts another.
@@ -82,10 +82,10 @@ func (s *Sample) Add(what, why string) {
 }
 
 func shortened(s string) string {
-	if len(s) <= maxNamed {
+	if len(s) <= maxNamedLeftOut {
 		return s
 	}
-	return strings.ToValidUTF8(s[:maxNamed], "") + "…"
+	return strings.ToValidUTF8(s[:maxNamedLeftOut], "") + "…"
 }
 
 // A Listed page is named by a sitemap.

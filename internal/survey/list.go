@@ -70,7 +70,7 @@ func (s *Surveyor) rules(ctx context.Context, origin string) (rules, error) {
 	if errors.As(err, new(tooLarge)) {
 		err = nil // what is beyond is not read (§2.5)
 	}
-	if errors.As(err, new(astray)) {
+	if errors.As(err, new(otherSiteError)) {
 		return rules{}, nil // another site's rules are not this one's
 	}
 	if err != nil {
@@ -141,7 +141,7 @@ func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 type lister struct {
 	origin string
 	rules  rules
-	queue  []atMap
+	queue  []queuedMap
 	queued map[string]bool
 	paths  map[string]store.Listed
 	left   int64 // bytes that may still be read
@@ -150,7 +150,7 @@ type lister struct {
 	gone   map[[2]string]bool // what was left out, by code
 }
 
-type atMap struct {
+type queuedMap struct {
 	address string
 	depth   int
 }
@@ -168,7 +168,7 @@ func (l *lister) enqueue(address string, depth int) {
 		l.queued = map[string]bool{}
 	}
 	l.queued[address] = true
-	l.queue = append(l.queue, atMap{address, depth})
+	l.queue = append(l.queue, queuedMap{address, depth})
 }
 
 // add takes an address that a sitemap names, in a language if that is known.
@@ -236,9 +236,9 @@ var errNoMap = errors.New("there is none")
 
 // readMap reads one sitemap, a piece at a time. Of one that breaks off, what stands
 // before is taken.
-func (s *Surveyor) readMap(ctx context.Context, l *lister, at atMap) error {
+func (s *Surveyor) readMap(ctx context.Context, l *lister, at queuedMap) error {
 	// A large one may take longer than a page.
-	ctx, cancel := context.WithTimeout(ctx, forOneMap)
+	ctx, cancel := context.WithTimeout(ctx, mapTimeout)
 	defer cancel()
 	res, err := s.open(ctx, s.slow, at.address)
 	if err != nil {

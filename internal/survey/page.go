@@ -28,15 +28,15 @@ import (
 
 const (
 	// A page that is refused because there is too much to do is asked for so often.
-	tries = 4
+	maxTries = 4
 	// Where a site wants a longer pause than this, reading stops and can be resumed.
-	longest = 2 * time.Minute
+	longestPause = 2 * time.Minute
 	// After so many pages in a row that cannot be reached the site is gone.
 	maxSilent = 20
 	// Letters of a title, as a bundle has them.
 	maxTitle = 500
 	// So many pages that were read may wait to be kept.
-	waiting = 256
+	queueSize = 256
 )
 
 // Sought is what a survey looks for.
@@ -74,8 +74,8 @@ func (s *Surveyor) Read(ctx context.Context, origin string, list []store.Listed,
 	ctx, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
 	r := reader{Surveyor: s, origin: origin, look: look, spots: spots, stop: stop}
-	next, read := make(chan store.Listed), make(chan outcome, waiting)
-	readers := atOnce
+	next, read := make(chan store.Listed), make(chan outcome, queueSize)
+	readers := concurrency
 	if rules.pause() > 0 {
 		readers = 1
 	}
@@ -162,7 +162,7 @@ func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got
 	r.asked++
 	got.began = r.asked
 	r.lock.Unlock()
-	for try := range tries {
+	for try := range maxTries {
 		r.busy.RLock()
 		before := r.paused()
 		r.busy.RUnlock()
@@ -173,13 +173,13 @@ func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got
 		if ctx.Err() != nil {
 			return got, false
 		}
-		if err == nil && (a.status == http.StatusTooManyRequests || a.status == http.StatusServiceUnavailable) && try < tries-1 {
+		if err == nil && (a.status == http.StatusTooManyRequests || a.status == http.StatusServiceUnavailable) && try < maxTries-1 {
 			if !r.rest(ctx, before, cmp.Or(retryAfter(a.header), time.Second<<try)) {
 				return got, false
 			}
 			continue
 		}
-		got.reached = err == nil || errors.As(err, new(tooLarge)) || errors.As(err, new(astray))
+		got.reached = err == nil || errors.As(err, new(tooLarge)) || errors.As(err, new(otherSiteError))
 		silent := false
 		if silent, got.ended = r.silence(got.reached); silent {
 			r.stop(fmt.Errorf("the site no longer answers: %w", err))
@@ -200,7 +200,7 @@ func (r *reader) paused() int {
 // rest leaves the site alone for a while, all readers of it; not where that was done
 // since the one who asks last heard from it. False if reading stops.
 func (r *reader) rest(ctx context.Context, before int, d time.Duration) bool {
-	if d > longest {
+	if d > longestPause {
 		r.stop(Busy{d})
 		return false
 	}
@@ -368,8 +368,8 @@ func languageOf(path string, languages []string) string {
 	return ""
 }
 
-// said is what a page says of itself.
-type said struct {
+// pageHead is what a page says of itself.
+type pageHead struct {
 	title, lang string
 	// The language in which it is listed among its own alternates (hreflang).
 	alternate string
@@ -382,7 +382,7 @@ var inHead = []string{"html", "head", "title", "meta", "link", "script", "style"
 
 // readPage reads the head of a page at an address and looks through it for a script
 // element whose address ends in marker: in the head alone, or everywhere.
-func readPage(r io.Reader, marker string, everywhere bool, address string) (s said) {
+func readPage(r io.Reader, marker string, everywhere bool, address string) (s pageHead) {
 	z := html.NewTokenizer(r)
 	inTitle := false
 	over := false

@@ -19,10 +19,10 @@ import (
 )
 
 const (
-	maxPage    = 2 << 20 // bytes, of a page
-	atOnce     = 4       // pages
-	forOnePage = 10 * time.Second
-	forOneMap  = 2 * time.Minute
+	maxPage     = 2 << 20 // bytes, of a page
+	concurrency = 4       // pages
+	pageTimeout = 10 * time.Second
+	mapTimeout  = 2 * time.Minute
 )
 
 // A Surveyor visits sites.
@@ -37,17 +37,17 @@ type Surveyor struct {
 // through a guard.
 func New(g *outbound.Guard) *Surveyor {
 	t := g.Transport()
-	t.MaxIdleConnsPerHost = atOnce
+	t.MaxIdleConnsPerHost = concurrency
 	client := func(timeout time.Duration) *http.Client {
 		return &http.Client{Timeout: timeout, Transport: t, CheckRedirect: stays}
 	}
-	return &Surveyor{client: client(forOnePage), slow: client(forOneMap), wait: wait}
+	return &Surveyor{client: client(pageTimeout), slow: client(mapTimeout), wait: wait}
 }
 
 // An astray error is about an address that leads to no page of the site.
-type astray string
+type otherSiteError string
 
-func (a astray) Error() string { return string(a) }
+func (a otherSiteError) Error() string { return string(a) }
 
 // stays refuses a redirect that leads to another site, or on and on.
 func stays(r *http.Request, via []*http.Request) error {
@@ -56,10 +56,10 @@ func stays(r *http.Request, via []*http.Request) error {
 		return err
 	}
 	if to, err := pages.Origin(r.URL.String()); err != nil || !pages.SameSite(first, to) {
-		return astray(fmt.Sprintf("it leads to %s, which is another site", r.URL.Host))
+		return otherSiteError(fmt.Sprintf("it leads to %s, which is another site", r.URL.Host))
 	}
 	if len(via) > 5 {
-		return astray("it leads around in circles")
+		return otherSiteError("it leads around in circles")
 	}
 	return nil
 }
