@@ -26,7 +26,9 @@ func TestCoreKnowsNothingOfTheRest(t *testing.T) {
 		}
 		packages++
 		for _, i := range p.Imports {
-			assert.False(t, strings.HasPrefix(i, "mastflag/") && !strings.HasPrefix(i, "mastflag/core/"), "%s imports %s", path, i)
+			assert.False(
+				t, strings.HasPrefix(i, "mastflag/") && !strings.HasPrefix(i, "mastflag/core/"), "%s imports %s", path, i,
+			)
 			assert.NotContains(t, barred, i, path)
 		}
 		return nil

@@ -36,11 +36,18 @@ func TestSentences(t *testing.T) {
 	b := bundle.Bundle{
 		Format: bundle.Format,
 		Site: bundle.Site{
-			Key: "s", Name: "Sundrey Isles Ferries", TimeZone: "Europe/London", Language: "en", Languages: []string{"en", "de", "pl"},
+			Key: "s", Name: "Sundrey Isles Ferries", TimeZone: "Europe/London", Language: "en",
+			Languages: []string{"en", "de", "pl"},
 			Origins:   []string{"https://www.sundrey.example"},
-			Audiences: []audience.SavedAudience{{Name: "regulars", Audience: audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 5.0}}},
+			Audiences: []audience.SavedAudience{{
+				Name:     "regulars",
+				Audience: audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 5.0},
+			}},
 		},
-		Pages: []bundle.Page{{Path: "/", Title: "Home"}, {Path: "/book", Title: "Booking"}, {Path: "/ports", Title: "Ports"}, {Path: "/ports/fennay", Title: "Fennay"}},
+		Pages: []bundle.Page{
+			{Path: "/", Title: "Home"}, {Path: "/book", Title: "Booking"}, {Path: "/ports", Title: "Ports"},
+			{Path: "/ports/fennay", Title: "Fennay"},
+		},
 	}
 	for i := range 60 {
 		b.Notices = append(b.Notices, g.notice(i))
@@ -120,10 +127,12 @@ func (g generator) of(list ...string) string { return list[g.IntN(len(list))] }
 func (g generator) notice(i int) bundle.Notice {
 	published := time.Date(2026, 11, 20, 10, 0, 0, 0, time.UTC)
 	n := bundle.Notice{
-		ID: fmt.Sprintf("n%d", i), Title: g.of("Winter timetable", "Storm", "Fare sale", "Seal tours", "Pier works") + fmt.Sprintf(" %d", i),
-		Kind: bundle.Kind(g.of("bar", "bar", "alert", "pop-up", "tab-title")), State: bundle.Published, PublishedAt: &published,
-		Level: bundle.Level(g.of("promotion", "information", "warning", "emergency")),
-		Pages: &pages.Conditions{Include: g.entries(1 + g.IntN(2)), Exclude: g.entries(g.IntN(3))},
+		ID: fmt.Sprintf("n%d", i), Title: g.of("Winter timetable", "Storm", "Fare sale", "Seal tours", "Pier works") +
+			fmt.Sprintf(" %d", i),
+		Kind: bundle.Kind(g.of("bar", "bar", "alert", "pop-up", "tab-title")), State: bundle.Published,
+		PublishedAt: &published,
+		Level:       bundle.Level(g.of("promotion", "information", "warning", "emergency")),
+		Pages:       &pages.Conditions{Include: g.entries(1 + g.IntN(2)), Exclude: g.entries(g.IntN(3))},
 	}
 	switch n.Kind {
 	case "pop-up":
@@ -139,7 +148,11 @@ func (g generator) notice(i int) bundle.Notice {
 	}
 	n.Content = &bundle.Content{Wordings: words}
 	if g.IntN(3) == 0 {
-		n.Content.Countdown = &countdown.Countdown{Kind: countdown.To, At: g.of("2026-12-06T18:00", "2026-12-01T18:00"), Then: countdown.Then(g.of("disappear", "say", "stay"))}
+		n.Content.Countdown = &countdown.Countdown{
+			Kind: countdown.To,
+			At:   g.of("2026-12-06T18:00", "2026-12-01T18:00"),
+			Then: countdown.Then(g.of("disappear", "say", "stay")),
+		}
 	}
 	if g.IntN(3) > 0 {
 		n.Schedule = &schedule.Plan{Windows: g.windows(1 + g.IntN(2)), Clock: g.of("", "", "visitor", "America/New_York")}
@@ -149,9 +162,15 @@ func (g generator) notice(i int) bundle.Notice {
 		n.Audience = &node
 	}
 	closable := g.IntN(4) > 0
-	n.Memory = &bundle.Memory{Closable: &closable, HideAfterClose: bundle.Period(g.of("page", "session", "P1D", "PT12H", "P1M", "ever"))}
+	n.Memory = &bundle.Memory{
+		Closable:       &closable,
+		HideAfterClose: bundle.Period(g.of("page", "session", "P1D", "PT12H", "P1M", "ever")),
+	}
 	for range g.IntN(3) {
-		n.Memory.Limits = append(n.Memory.Limits, bundle.Limit{Times: 1 + g.IntN(3), Per: bundle.Period(g.of("session", "P7D", "PT1H"))})
+		n.Memory.Limits = append(n.Memory.Limits, bundle.Limit{
+			Times: 1 + g.IntN(3),
+			Per:   bundle.Period(g.of("session", "P7D", "PT1H")),
+		})
 	}
 	return n
 }
@@ -170,7 +189,10 @@ func (g generator) entries(count int) (out []pages.Entry) {
 func (g generator) windows(count int) (out []schedule.Window) {
 	for range count {
 		out = append(out, []schedule.Window{
-			{From: "2026-12-01T09:00"}, {Until: "2026-12-20T18:00"}, {From: "2026-11-27T09:00", Until: "2026-12-02T18:00"}, {From: "2026-12-07T09:00", Until: "2026-12-09T18:00"},
+			{From: "2026-12-01T09:00"}, {Until: "2026-12-20T18:00"}, {
+				From:  "2026-11-27T09:00",
+				Until: "2026-12-02T18:00",
+			}, {From: "2026-12-07T09:00", Until: "2026-12-09T18:00"},
 			{From: "2026-11-27T12:00", Until: "2026-11-27T18:00", Rule: "FREQ=WEEKLY;BYDAY=FR"},
 			{From: "2026-11-30T09:00", Until: "2026-11-30T17:00", Rule: "FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR"},
 			{From: "2026-12-01T12:00", Until: "2026-12-01T13:00", Rule: "FREQ=MONTHLY;BYMONTHDAY=1;COUNT=4"},
@@ -196,22 +218,48 @@ func (g generator) node(depth int) audience.Node {
 	}
 	return []audience.Node{
 		{Saved: "regulars"},
-		{Fact: "visits.number", Is: audience.Gte, Value: float64(g.IntN(4))}, {Fact: "visits.daysSinceLast", Is: audience.Lt, Value: 30.0},
-		{Fact: "device.kind", Is: audience.Eq, Value: "phone"}, {Fact: "device.width", Is: audience.Between, Value: []any{320.0, 600.0}},
-		{Fact: "referrer.class", Is: audience.In, Value: []any{"search", "mail"}}, {Fact: "page.tags", Is: audience.HasNone, Value: []any{"island", "news"}},
-		{Fact: "person.signedIn", Is: audience.Ne, Value: true}, {Fact: "event.booking.count", Is: audience.Eq, Value: float64(g.IntN(3))},
+		{
+			Fact:  "visits.number",
+			Is:    audience.Gte,
+			Value: float64(g.IntN(4)),
+		}, {Fact: "visits.daysSinceLast", Is: audience.Lt, Value: 30.0},
+		{
+			Fact:  "device.kind",
+			Is:    audience.Eq,
+			Value: "phone",
+		}, {Fact: "device.width", Is: audience.Between, Value: []any{320.0, 600.0}},
+		{
+			Fact:  "referrer.class",
+			Is:    audience.In,
+			Value: []any{"search", "mail"},
+		}, {Fact: "page.tags", Is: audience.HasNone, Value: []any{"island", "news"}},
+		{
+			Fact:  "person.signedIn",
+			Is:    audience.Ne,
+			Value: true,
+		}, {Fact: "event.booking.count", Is: audience.Eq, Value: float64(g.IntN(3))},
 		{Fact: "view.scroll", Is: audience.Gte, Value: 30.0}, {Fact: "page.path", Is: audience.Like, Value: "/ports/*"},
-		{Fact: "locale.languages", Is: audience.In, Value: []any{"de", "pl"}}, {Fact: "place.country", Is: audience.NotIn, Value: []any{"DE", "AT"}},
+		{
+			Fact:  "locale.languages",
+			Is:    audience.In,
+			Value: []any{"de", "pl"},
+		}, {Fact: "place.country", Is: audience.NotIn, Value: []any{"DE", "AT"}},
 		{Fact: "clock.hour", Is: audience.Between, Value: []any{9.0, 17.0}}, {Fact: "utm.campaign", Is: audience.IsSet},
 		{Fact: "notice.n1.closed", Is: audience.Gt, Value: 0.0}, {Fact: "visits.seen", Is: audience.Has, Value: "/book"},
 	}[g.IntN(17)]
 }
 
 func (g generator) visit(now time.Time) decide.Visit {
-	v := decide.Visit{At: now.Add(time.Duration(g.IntN(72)) * time.Hour), URL: g.of("/", "/book", "/ports", "/ports/fennay", "/elsewhere"), Facts: map[string]any{}}
+	v := decide.Visit{
+		At:    now.Add(time.Duration(g.IntN(72)) * time.Hour),
+		URL:   g.of("/", "/book", "/ports", "/ports/fennay", "/elsewhere"),
+		Facts: map[string]any{},
+	}
 	facts := map[string]any{
-		"visits.number": float64(1 + g.IntN(6)), "device.kind": g.of("phone", "desktop"), "device.width": 400.0, "referrer.class": g.of("search", "direct"),
-		"person.signedIn": g.IntN(2) == 0, "locale.languages": []any{"de-AT"}, "place.country": g.of("DE", "GB"), "utm.campaign": "winter", "visits.daysSinceLast": 3.0,
+		"visits.number": float64(1 + g.IntN(6)), "device.kind": g.of("phone", "desktop"), "device.width": 400.0,
+		"referrer.class":  g.of("search", "direct"),
+		"person.signedIn": g.IntN(2) == 0, "locale.languages": []any{"de-AT"}, "place.country": g.of("DE", "GB"),
+		"utm.campaign": "winter", "visits.daysSinceLast": 3.0,
 	}
 	for _, name := range slices.Sorted(maps.Keys(facts)) {
 		if g.IntN(2) == 0 {
@@ -225,7 +273,11 @@ func (g generator) visit(now time.Time) decide.Visit {
 		}
 		return a
 	}
-	v.Memory = decide.Memory{Session: v.At.Add(-3 * time.Hour), View: v.At.Add(-time.Minute), Notices: map[string]decide.Acts{}}
+	v.Memory = decide.Memory{
+		Session: v.At.Add(-3 * time.Hour),
+		View:    v.At.Add(-time.Minute),
+		Notices: map[string]decide.Acts{},
+	}
 	for i := range 60 {
 		if g.IntN(3) == 0 {
 			v.Memory.Notices[fmt.Sprintf("n%d", i)] = acts()

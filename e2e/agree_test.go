@@ -18,18 +18,35 @@ import (
 // The browser's own URLPattern (WHATWG URL Pattern Standard) and the core say
 // the same of every pattern and path.
 func TestURLPatternsAgreeWithTheBrowser(t *testing.T) {
-	patterns := []string{"/", "/*", "*", "/ports/*", "/ports/:name", "/:lang/ports/:name", "/ports/:name?", "/ports/:name+", "/ports/:name*", "/ports{/:name}?", "{/:lang(de|pl)}?/ports/*",
-		"/news/:year(\\d{4})", "/news/:year(\\d+)/:slug", "/a.b", "/a\\+b", "/caf%C3%A9", "/café", "/x(.*)", "/x{y}z", "/:a-:b", "/:file.html", "/(de|pl)/*", "/ports/fennay/", "/\\:literal"}
-	paths := []string{"/", "/ports", "/ports/", "/ports/fennay", "/ports/fennay/", "/ports/fennay/berths", "/de/ports/fennay", "/pl/ports/fennay", "/fr/ports/fennay", "/de", "/de/", "/de/x",
-		"/news/2026", "/news/26", "/news/2026/storm", "/a.b", "/aXb", "/a+b", "/aab", "/caf%C3%A9", "/x", "/xy", "/xyz", "/x/y/z", "/a-b", "/index.html", "/indexXhtml", "/:literal", "/Ports/Fennay"}
+	patterns := []string{
+		"/", "/*", "*", "/ports/*", "/ports/:name", "/:lang/ports/:name", "/ports/:name?", "/ports/:name+", "/ports/:name*",
+		"/ports{/:name}?", "{/:lang(de|pl)}?/ports/*", "/news/:year(\\d{4})", "/news/:year(\\d+)/:slug", "/a.b", "/a\\+b",
+		"/caf%C3%A9", "/café", "/x(.*)", "/x{y}z", "/:a-:b", "/:file.html", "/(de|pl)/*", "/ports/fennay/", "/\\:literal",
+	}
+	paths := []string{
+		"/", "/ports", "/ports/", "/ports/fennay", "/ports/fennay/", "/ports/fennay/berths", "/de/ports/fennay",
+		"/pl/ports/fennay", "/fr/ports/fennay", "/de", "/de/", "/de/x", "/news/2026", "/news/26", "/news/2026/storm", "/a.b",
+		"/aXb", "/a+b", "/aab", "/caf%C3%A9", "/x", "/xy", "/xyz", "/x/y/z", "/a-b", "/index.html", "/indexXhtml",
+		"/:literal", "/Ports/Fennay",
+	}
 	p := person(t)
 	p.open("data:text/html,<title>x</title>")
 	in, err := json.Marshal(map[string]any{"patterns": patterns, "paths": paths})
 	require.NoError(t, err)
-	theirs := ask[[][]bool](p, fmt.Sprintf(`(({patterns, paths}) => patterns.map(pathname => { const u = new URLPattern({ pathname }); return paths.map(pathname => u.test({ pathname })) }))(%s)`, in))
+	theirs := ask[[][]bool](
+		p,
+		fmt.Sprintf(
+			`(({patterns, paths}) => patterns.map(pathname => { const u = new URLPattern({ pathname }); return `+
+				`paths.map(pathname => u.test({ pathname })) }))(%s)`,
+			in,
+		),
+	)
 	compared := 0
 	for i, pattern := range patterns {
-		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{
+			Match:   pages.Pattern,
+			Pattern: pattern,
+		}}}, pages.Names{})
 		if !assert.Empty(t, faults, pattern) {
 			continue
 		}
@@ -41,8 +58,13 @@ func TestURLPatternsAgreeWithTheBrowser(t *testing.T) {
 	assert.Equal(t, len(patterns)*len(paths), compared)
 
 	for _, bad := range []string{"/(", "/:a/:a", "/{a", "/x(?<n>y)", "/:", "/(?:"} {
-		_, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: bad}}}, pages.Names{})
-		refused := ask[bool](p, fmt.Sprintf(`(() => { try { new URLPattern({ pathname: %q }); return false } catch { return true } })()`, bad))
+		_, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{
+			Match:   pages.Pattern,
+			Pattern: bad,
+		}}}, pages.Names{})
+		refused := ask[bool](
+			p, fmt.Sprintf(`(() => { try { new URLPattern({ pathname: %q }); return false } catch { return true } })()`, bad),
+		)
 		assert.Equal(t, refused, len(faults) > 0, bad)
 	}
 }
@@ -57,7 +79,10 @@ func TestClocksAgreeWithTheBrowser(t *testing.T) {
 		Shown string `json:"shown"`
 	}
 	var readings []reading
-	for _, name := range []string{"Europe/London", "America/New_York", "Australia/Lord_Howe", "America/St_Johns", "Asia/Kathmandu", "Pacific/Chatham", "Pacific/Kiritimati", "America/Santiago"} {
+	for _, name := range []string{
+		"Europe/London", "America/New_York", "Australia/Lord_Howe", "America/St_Johns", "Asia/Kathmandu", "Pacific/Chatham",
+		"Pacific/Kiritimati", "America/Santiago",
+	} {
 		loc, err := schedule.Zone(name)
 		require.NoError(t, err)
 		for at := time.Date(2024, 1, 1, 0, 0, 0, 0, time.UTC); at.Year() < 2026; {
@@ -77,8 +102,10 @@ func TestClocksAgreeWithTheBrowser(t *testing.T) {
 	p := person(t)
 	p.open("data:text/html,<title>x</title>")
 	wrong := ask[[]string](p, fmt.Sprintf(`(list => list.flatMap(r => {
-		const shown = new Intl.DateTimeFormat('sv-SE', { timeZone: r.zone, dateStyle: 'short', timeStyle: 'short' }).format(r.at).replace(' ', 'T')
-		return shown === r.shown ? [] : [r.zone + ' ' + new Date(r.at).toISOString() + ': ' + r.shown + ' here, ' + shown + ' there']
+		const shown = new Intl.DateTimeFormat('sv-SE', { timeZone: r.zone, dateStyle: 'short', timeStyle: 'short' `+
+		`}).format(r.at).replace(' ', 'T')
+		return shown === r.shown ? [] : [r.zone + ' ' + new Date(r.at).toISOString() + ': ' + r.shown + ' here, ' + shown `+
+		`+ ' there']
 	}))(%s)`, in))
 	assert.Empty(t, wrong)
 	assert.Greater(t, len(readings), 500)
@@ -94,7 +121,8 @@ func TestRemaindersInTheBrowser(t *testing.T) {
 	p := person(t)
 	p.open("data:text/html,<title>x</title>")
 	wrong := ask[[]string](p, fmt.Sprintf(`(() => { %s; const out = []; let n = 0
-		for (const row of %s) for (const c of row.cases) { n++; if (remainder.holds(row.remainder, c.known) !== c.holds) out.push(JSON.stringify([row.remainder, c])) }
+		for (const row of %s) for (const c of row.cases) { n++; if (remainder.holds(row.remainder, c.known) !== c.holds) `+
+		`out.push(JSON.stringify([row.remainder, c])) }
 		if (n < 35) out.push('only ' + n + ' cases'); return out })()`, code, cases))
 	assert.Empty(t, wrong)
 }

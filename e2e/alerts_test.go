@@ -40,7 +40,15 @@ func TestAlertInAnOpenTab(t *testing.T) {
 	const gale = "EmergencySevere gale in the western sound until tonight. Stay off piers and open decks."
 	shows := func(words string) { v.until("(" + bars + ").some(b => b.startsWith('" + words + "'))") }
 	shows(gale)
-	assert.True(t, ask[bool](v, `(h => h.shadowRoot.querySelector('[role=alert]').textContent.includes('Emergency') && !!h.shadowRoot.querySelector('svg'))(document.querySelector('mastflag-over mastflag-notice'))`), "said at once, in a word and by a sign")
+	assert.True(
+		t,
+		ask[bool](
+			v,
+			`(h => h.shadowRoot.querySelector('[role=alert]').textContent.includes('Emergency') && `+
+				`!!h.shadowRoot.querySelector('svg'))(document.querySelector('mastflag-over mastflag-notice'))`,
+		),
+		"said at once, in a word and by a sign",
+	)
 	assert.Empty(t, v.axe())
 	// On another place's pages it does not show; in German it speaks German.
 	other := person(t)
@@ -50,11 +58,13 @@ func TestAlertInAnOpenTab(t *testing.T) {
 	other.until("(" + bars + ").some(b => b.startsWith('NotfallSchwerer Sturm'))")
 
 	// Closed, it is gone from this page view; an update brings it back.
-	v.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(document.querySelector('mastflag-over mastflag-notice').shadowRoot.querySelector('[data-act=close]'))")
+	v.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] " +
+		"})(document.querySelector('mastflag-over mastflag-notice').shadowRoot.querySelector('[data-act=close]'))")
 	v.shows("Winter timetable")
 	v.open(w.site + "/ports/little-skarn")
 	shows(gale)
-	v.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(document.querySelector('mastflag-over mastflag-notice').shadowRoot.querySelector('[data-act=close]'))")
+	v.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] " +
+		"})(document.querySelector('mastflag-over mastflag-notice').shadowRoot.querySelector('[data-act=close]'))")
 	v.shows("Winter timetable")
 	time.Sleep(1100 * time.Millisecond) // the update is of a later second
 	ines.open(w.address + "/sundrey/site/alerts")
@@ -81,7 +91,8 @@ func TestFeedByHand(t *testing.T) {
 	ines.press("Add a feed")
 	ines.until("document.querySelector('.feed')")
 	ines.fill("What you call it", "Harbour master")
-	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 20, r.y + r.height / 2] })([...document.querySelectorAll('summary')].find(s => s.textContent.includes('Which level')))")
+	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 20, r.y + r.height / 2] " +
+		"})([...document.querySelectorAll('summary')].find(s => s.textContent.includes('Which level')))")
 	ines.has("Extreme or severe; immediate or expected; observed or likely: emergency.")
 	ines.press("Remove rule 1")
 	ines.press("Keep")
@@ -117,7 +128,8 @@ func TestCountdownIsMade(t *testing.T) {
 	assert.Empty(t, ines.axe())
 	choose := func(label, option string) {
 		t.Helper()
-		ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] })(document.querySelector('[aria-label=\"" + label + "\"]'))")
+		ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] " +
+			"})(document.querySelector('[aria-label=\"" + label + "\"]'))")
 		ines.press(option)
 	}
 	choose("How the figures are set", "in round frames")
@@ -134,7 +146,11 @@ func TestCountdownIsMade(t *testing.T) {
 	ines.key(kb.ArrowRight)
 	ines.has("it counts down to Sat 5 Dec 13:00")
 	ines.until("document.querySelector('.saving').textContent === 'Saved'")
-	from := ask[[]float64](ines, "(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + 6] })("+end+")")
+	from := ask[[]float64](
+		ines,
+		"(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, "+
+			"r.y + 6] })("+end+")",
+	)
 	ines.drag(from, []float64{from[0] + 60, from[1]})
 	ines.until("!document.body.innerText.includes('counts down to Sat 5 Dec')")
 	ines.until("document.querySelector('.saving').textContent === 'Saved'")
@@ -145,7 +161,8 @@ func TestCountdownIsMade(t *testing.T) {
 	assert.Equal(t, countdown.Say, c.Then)
 	assert.Contains(t, n.Draft.Wordings()["en"].Message, "Doors close in {countdown}")
 	assert.Equal(t, "<p>Doors are closed.</p>", n.Draft.Wordings()["en"].ExpiredMessage)
-	ines.at("(e => { e.scrollIntoView({ block: 'center' }); const r = e.getClientRects()[0]; return [r.x + 10, r.y + r.height / 2] })(document.querySelector('[data-control=countdown]'))")
+	ines.at("(e => { e.scrollIntoView({ block: 'center' }); const r = e.getClientRects()[0]; return [r.x + 10, r.y + " +
+		"r.height / 2] })(document.querySelector('[data-control=countdown]'))")
 	ines.press("Remove the countdown")
 	ines.until("!document.querySelector('[data-control=countdown]')")
 	ines.until("!document.querySelector('.tiptap').textContent.includes('countdown')")

@@ -54,7 +54,8 @@ func (p *tab) headers(h map[string]any) {
 // browser remembers it.
 func (p *tab) away(d time.Duration) {
 	p.t.Helper()
-	p.before(`{ const k = JSON.parse(localStorage['mastflag.sundrey']); k.visits.last -= ` + fmt.Sprint(d.Milliseconds()) + `; localStorage['mastflag.sundrey'] = JSON.stringify(k) }`)
+	p.before(`{ const k = JSON.parse(localStorage['mastflag.sundrey']); k.visits.last -= ` +
+		fmt.Sprint(d.Milliseconds()) + `; localStorage['mastflag.sundrey'] = JSON.stringify(k) }`)
 }
 
 // What waits on a page: for a scroll, for time, for the way out, for a click.
@@ -63,12 +64,21 @@ func TestWaitsForWhatTheVisitorDoes(t *testing.T) {
 	w := newWorld(t)
 	w.only(
 		bar("scroll", "Read on", to(t, `{"fact":"view.scroll","is":"gte","value":30}`)),
-		bar("leave", "Before you go", in(bundle.CornerEnd), to(t, `{"all":[{"fact":"view.leaving","is":"eq","value":true},{"fact":"visits.number","is":"lte","value":9}]}`)),
+		bar(
+			"leave", "Before you go", in(bundle.CornerEnd),
+			to(t, `{"all":[{"fact":"view.leaving","is":"eq","value":true},{"fact":"visits.number","is":"lte","value":9}]}`),
+		),
 		bar("click", "You clicked", in(bundle.Bottom), to(t, `{"fact":"view.clicked","is":"has","value":"h1"}`)),
-		bar("wait", "Still here", in(bundle.CornerStart), to(t, `{"all":[{"fact":"view.seconds","is":"gte","value":1},{"none":[{"fact":"view.seconds","is":"lt","value":2}]}]}`)))
+		bar(
+			"wait", "Still here", in(bundle.CornerStart),
+			to(
+				t, `{"all":[{"fact":"view.seconds","is":"gte","value":1},{"none":[{"fact":"view.seconds","is":"lt","value":2}]}]}`,
+			),
+		))
 	v := person(t)
 	noteErrors(v)
-	v.before("document.addEventListener('DOMContentLoaded', () => (document.body.style.minHeight = '4000px'))") // a page that fits the window has been read at once
+	// a page that fits the window has been read at once
+	v.before("document.addEventListener('DOMContentLoaded', () => (document.body.style.minHeight = '4000px'))")
 	v.open(w.site + "/timetables")
 	v.settled()
 	v.shows()
@@ -83,7 +93,8 @@ func TestWaitsForWhatTheVisitorDoes(t *testing.T) {
 	v.until(bars + ".includes('Read on')")
 	v.until(bars + ".includes('Still here')")
 	ask[bool](v, "(scrollTo(0, 0), true)")
-	v.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 5, r.y + r.height / 2] })(document.querySelector('h1'))")
+	v.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 5, r.y + r.height / 2] " +
+		"})(document.querySelector('h1'))")
 	v.until(bars + ".includes('You clicked')")
 	assert.NotContains(t, ask[[]string](v, bars), "Before you go")
 	// The pointer of the test browser does not leave the window; the event that it would make does.
@@ -93,7 +104,8 @@ func TestWaitsForWhatTheVisitorDoes(t *testing.T) {
 
 	// Another page without a load is another page view: all begins anew.
 	ask[bool](v, "(history.pushState({}, '', '/fares'), true)")
-	v.until("!" + bars + ".includes('Read on') && !" + bars + ".includes('You clicked') && !" + bars + ".includes('Before you go')")
+	v.until("!" + bars + ".includes('Read on') && !" + bars + ".includes('You clicked') && !" + bars +
+		".includes('Before you go')")
 	v.unharmed()
 }
 
@@ -105,13 +117,23 @@ func TestWhoWaitsCompetes(t *testing.T) {
 		return `{"fact":"view.clicked","is":"has","value":"` + selector + `"}`
 	}
 	w.only(bar("a", "First", rank(90)), bar("b", "Second", rank(20)), bar("c", "Late", rank(50), to(t, click("h1"))),
-		bar("d", "In the middle", in(bundle.Centre), rank(10), to(t, click("h1"))), bar("e", "Stronger, but later", in(bundle.Centre), rank(80), to(t, `{"all":[`+click("h1")+`,{"fact":"view.seconds","is":"gte","value":2}]}`)))
+		bar(
+			"d", "In the middle", in(bundle.Centre), rank(10), to(t, click("h1")),
+		), bar(
+			"e", "Stronger, but later", in(bundle.Centre), rank(80),
+			to(t, `{"all":[`+click("h1")+`,{"fact":"view.seconds","is":"gte","value":2}]}`),
+		))
 	v := person(t)
 	v.open(w.site + "/timetables")
 	v.shows("First", "Second")
-	v.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 5, r.y + r.height / 2] })(document.querySelector('h1'))")
-	v.until("JSON.stringify(" + bars + ") === JSON.stringify(['First', 'Late', 'In the middle']) || JSON.stringify(" + bars + ") === JSON.stringify(['In the middle', 'First', 'Late'])")
-	assert.True(t, ask[bool](v, "document.body.inert && document.querySelector('mastflag-centre').getAttribute('role') === 'dialog'"), "what stands in the middle is a modal dialog")
+	v.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 5, r.y + r.height / 2] " +
+		"})(document.querySelector('h1'))")
+	v.until("JSON.stringify(" + bars + ") === JSON.stringify(['First', 'Late', 'In the middle']) || JSON.stringify(" +
+		bars + ") === JSON.stringify(['In the middle', 'First', 'Late'])")
+	assert.True(
+		t, ask[bool](v, "document.body.inert && document.querySelector('mastflag-centre').getAttribute('role') === 'dialog'"),
+		"what stands in the middle is a modal dialog",
+	)
 	time.Sleep(2500 * time.Millisecond)
 	assert.NotContains(t, ask[[]string](v, bars), "Stronger, but later", "D3: it waits")
 	v.key(kb.Escape)
@@ -123,7 +145,12 @@ func TestWhoWaitsCompetes(t *testing.T) {
 
 func TestSecondVisit(t *testing.T) {
 	w := newWorld(t)
-	w.only(bar("back", "Good to see you again", to(t, `{"all":[{"fact":"visits.number","is":"gte","value":2},{"fact":"visits.daysSinceFirst","is":"gte","value":0}]}`)))
+	w.only(bar(
+		"back", "Good to see you again",
+		to(
+			t, `{"all":[{"fact":"visits.number","is":"gte","value":2},{"fact":"visits.daysSinceFirst","is":"gte","value":0}]}`,
+		),
+	))
 	v := person(t)
 	v.open(w.site + "/ports")
 	v.settled()
@@ -143,7 +170,8 @@ func TestOnlyFromASearch(t *testing.T) {
 	v.open(w.site + "/ports")
 	v.settled()
 	v.shows()
-	v.before("Object.defineProperty(document, 'referrer', { configurable: true, get: () => 'https://www.search.example/?q=ferry' })")
+	v.before("Object.defineProperty(document, 'referrer', { configurable: true, get: () => " +
+		"'https://www.search.example/?q=ferry' })")
 	v.open(w.site + "/fares")
 	v.shows("Found us")
 	v.before("Object.defineProperty(document, 'referrer', { configurable: true, get: () => location.origin + '/fares' })")
@@ -157,7 +185,13 @@ func TestOnlyFromASearch(t *testing.T) {
 func TestOnlyForACountry(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("de", "Willkommen", to(t, `{"fact":"place.group","is":"has","value":"eea"}`)),
-		bar("lang", "Dzień dobry", in(bundle.Bottom), to(t, `{"all":[{"fact":"locale.languages","is":"in","value":["pl"]},{"fact":"device.kind","is":"eq","value":"desktop"}]}`)))
+		bar(
+			"lang", "Dzień dobry", in(bundle.Bottom),
+			to(
+				t,
+				`{"all":[{"fact":"locale.languages","is":"in","value":["pl"]},{"fact":"device.kind","is":"eq","value":"desktop"}]}`,
+			),
+		))
 	german, american := person(t), person(t)
 	w.from.Store("192.0.2.70")
 	german.open(w.site + "/ports")
@@ -170,7 +204,10 @@ func TestOnlyForACountry(t *testing.T) {
 
 func TestThreeTimesAWeek(t *testing.T) {
 	w := newWorld(t)
-	w.only(bar("limited", "Not too often", func(n *bundle.Notice) { n.Memory = &bundle.Memory{Limits: []bundle.Limit{{Times: 3, Per: "P7D"}}} }))
+	w.only(bar(
+		"limited", "Not too often",
+		func(n *bundle.Notice) { n.Memory = &bundle.Memory{Limits: []bundle.Limit{{Times: 3, Per: "P7D"}}} },
+	))
 	v := person(t)
 	for _, path := range []string{"/ports", "/fares", "/book"} {
 		v.open(w.site + path)
@@ -192,7 +229,10 @@ func TestStaysAwayOnceFollowed(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("follow", "See the fares", func(n *bundle.Notice) {
 		n.Memory = &bundle.Memory{HideAfterClick: "P30D"}
-		n.Content.Wordings["en"] = bundle.Wording{Message: "See the fares", Link: &bundle.Link{Href: "/fares", Label: "Fares"}}
+		n.Content.Wordings["en"] = bundle.Wording{
+			Message: "See the fares",
+			Link:    &bundle.Link{Href: "/fares", Label: "Fares"},
+		}
 	}))
 	v := person(t)
 	v.open(w.site + "/ports")
@@ -210,7 +250,10 @@ func TestStaysAwayOnceFollowed(t *testing.T) {
 // script is there.
 func TestTheSiteTells(t *testing.T) {
 	w := newWorld(t)
-	w.only(bar("in", "Your bookings", to(t, `{"fact":"person.tier","is":"eq","value":"gold"}`)), bar("booked", "Thank you", to(t, `{"fact":"event.booking.count","is":"gte","value":1,"within":"P7D"}`)))
+	w.only(
+		bar("in", "Your bookings", to(t, `{"fact":"person.tier","is":"eq","value":"gold"}`)),
+		bar("booked", "Thank you", to(t, `{"fact":"event.booking.count","is":"gte","value":1,"within":"P7D"}`)),
+	)
 	v := person(t)
 	noteErrors(v)
 	v.open(w.site + "/ports")
@@ -220,7 +263,9 @@ func TestTheSiteTells(t *testing.T) {
 	v.shows("Your bookings")
 	ask[bool](v, "(mastflag.event('booking'), mastflag.event('nothing anyone asks about'), true)")
 	v.until(bars + ".includes('Thank you')")
-	assert.NotContains(t, ask[string](v, "localStorage['mastflag.sundrey']"), "nothing anyone", "what no audience asks about is not kept")
+	assert.NotContains(
+		t, ask[string](v, "localStorage['mastflag.sundrey']"), "nothing anyone", "what no audience asks about is not kept",
+	)
 	v.open(w.site + "/fares")
 	v.shows("Thank you")
 	v.unharmed()
@@ -230,8 +275,16 @@ func TestTheSiteTells(t *testing.T) {
 // was seen before.
 func TestWhatThePageTells(t *testing.T) {
 	w := newWorld(t)
-	w.only(bar("page", "A narrow window, after the fares", to(t, `{"all":[{"fact":"page.title","is":"contains","value":"PORTS"},{"fact":"device.width","is":"lt","value":600},{"fact":"visits.seen","is":"has","value":"/fares"},
-		{"fact":"visits.landing","is":"eq","value":"/fares"},{"fact":"visits.pages","is":"eq","value":2},{"fact":"locale.zone","is":"set"}]}`)))
+	w.only(bar(
+		"page", "A narrow window, after the fares",
+		to(
+			t,
+			`{"all":[{"fact":"page.title","is":"contains","value":"PORTS"},{"fact":"device.width","is":"lt","value":600},`+
+				`{"fact":"visits.seen","is":"has","value":"/fares"},
+		{"fact":"visits.landing","is":"eq","value":"/fares"},{"fact":"visits.pages","is":"eq","value":2},`+
+				`{"fact":"locale.zone","is":"set"}]}`,
+		),
+	))
 	v := person(t)
 	v.size(390, 800)
 	v.open(w.site + "/fares")
@@ -250,7 +303,10 @@ func TestNothingIsKeptThatNobodyAsksFor(t *testing.T) {
 	v.open(w.site + "/fares")
 	v.shows("Hello")
 	assert.Empty(t, ask[string](v, "localStorage['mastflag.sundrey'] ?? ''"))
-	assert.False(t, ask[bool](v, "performance.getEntriesByType('resource').some(r => r.name.includes('popup'))"), "nor is more script loaded than a bar needs")
+	assert.False(
+		t, ask[bool](v, "performance.getEntriesByType('resource').some(r => r.name.includes('popup'))"),
+		"nor is more script loaded than a bar needs",
+	)
 }
 
 // Two rivals and a third held back: seen by the visitor, told by the interface,
@@ -317,7 +373,12 @@ func TestAudienceByHand(t *testing.T) {
 	v.settled()
 	v.shows()
 	phone := person(t)
-	phone.headers(map[string]any{"User-Agent": "Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.5 Mobile/15E148 Safari/604.1", "Sec-CH-UA-Platform": `"iOS"`, "Sec-CH-UA-Mobile": "?1"})
+	phone.headers(map[string]any{
+		"User-Agent": "Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like " +
+			"Gecko) Version/17.5 Mobile/15E148 Safari/604.1",
+		"Sec-CH-UA-Platform": `"iOS"`,
+		"Sec-CH-UA-Mobile":   "?1",
+	})
 	phone.open(w.site + "/ports")
 	phone.shows("For those who return")
 }
@@ -330,7 +391,8 @@ func TestRepeatsAndPagesByHand(t *testing.T) {
 	p.open(w.address + "/sundrey/notices/a")
 	p.press("until you unpublish it")
 	p.press("For a day")
-	p.at(`(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(document.querySelector('[aria-label="How time 1 repeats"]').closest('.el-select'))`)
+	p.at(`(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] ` +
+		`})(document.querySelector('[aria-label="How time 1 repeats"]').closest('.el-select'))`)
 	p.press("every week, on")
 	p.has("every Friday 12:00 to 12:00 the next day, from 4 Dec")
 	p.has("Fri, 11 Dec 2026 12:00")
@@ -340,7 +402,9 @@ func TestRepeatsAndPagesByHand(t *testing.T) {
 	assert.Empty(t, p.axe(), "the editor of repeats")
 	p.press("Done")
 	p.press("every page")
-	ask[bool](p, `([...document.querySelectorAll('.tree .toggle')].find(b => b.textContent.includes('/book')).click(), true)`)
+	ask[bool](
+		p, `([...document.querySelectorAll('.tree .toggle')].find(b => b.textContent.includes('/book')).click(), true)`,
+	)
 	p.has("every page but the page /book")
 	p.has("65 of 66 known pages carry it.")
 	assert.Empty(t, p.axe(), "the editor of places")
@@ -372,10 +436,19 @@ func (p *tab) drag(from, to []float64) {
 			at      []float64
 			buttons int64
 		}{
-			{input.DispatchMouseEventTypeMousePressed, from, 1}, {input.DispatchMouseEventTypeMouseMoved, []float64{(from[0] + to[0]) / 2, from[1]}, 1},
+			{
+				input.DispatchMouseEventTypeMousePressed, from, 1,
+			}, {input.DispatchMouseEventTypeMouseMoved, []float64{(from[0] + to[0]) / 2, from[1]}, 1},
 			{input.DispatchMouseEventTypeMouseMoved, to, 1}, {input.DispatchMouseEventTypeMouseReleased, to, 0},
 		} {
-			if _, err := cdp.Call(ctx, t, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: step.kind, X: step.at[0], Y: step.at[1], Button: input.MouseButtonLeft, Buttons: step.buttons, ClickCount: 1}); err != nil {
+			if _, err := cdp.Call(ctx, t, input.DispatchMouseEvent, input.DispatchMouseEventParams{
+				Type:       step.kind,
+				X:          step.at[0],
+				Y:          step.at[1],
+				Button:     input.MouseButtonLeft,
+				Buttons:    step.buttons,
+				ClickCount: 1,
+			}); err != nil {
 				return err
 			}
 		}
@@ -404,7 +477,11 @@ func TestEndsMoveOnTheStrip(t *testing.T) {
 	ask[bool](p, "(scrollTo(0, 0), "+end+".scrollIntoView({ block: 'center' }), true)")
 	p.until("document.querySelector('.saving').textContent === 'Saved'")
 	time.Sleep(500 * time.Millisecond) // what comes into place has come
-	at := ask[[]float64](p, "(e => { const r = e.getBoundingClientRect(); return [r.x + 12, r.y + 12, e.parentElement.getBoundingClientRect().width] })("+end+")")
+	at := ask[[]float64](
+		p,
+		"(e => { const r = e.getBoundingClientRect(); return [r.x + 12, r.y + 12, "+
+			"e.parentElement.getBoundingClientRect().width] })("+end+")",
+	)
 	p.drag(at[:2], []float64{at[0] + at[2]/6, at[1]}) // a sixth of six weeks
 	p.has("to Wed 16 Dec 20:00")
 	p.until("document.querySelector('.saving').textContent === 'Saved'")

@@ -23,7 +23,9 @@ import (
 func (p *tab) alt(arrow string, code int64) {
 	p.t.Helper()
 	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-		for _, kind := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeRawKeyDown, input.DispatchKeyEventTypeKeyUp} {
+		for _, kind := range []input.DispatchKeyEventType{
+			input.DispatchKeyEventTypeRawKeyDown, input.DispatchKeyEventTypeKeyUp,
+		} {
 			press := input.DispatchKeyEventParams{Type: kind, Modifiers: 1, Key: arrow, Code: arrow, WindowsVirtualKeyCode: code}
 			if _, err := cdp.Call(ctx, t, input.DispatchKeyEvent, press); err != nil {
 				return err
@@ -60,7 +62,8 @@ func (p *tab) carry(from, to []float64) {
 }
 
 // sketched is what a block is made of, as its sketch shows it: "row: column, column".
-const sketched = `[...document.querySelectorAll('.a-row')].map(r => [...r.querySelectorAll('[data-column]')].map(c => [...c.querySelectorAll('.chip')].map(x => x.dataset.part).join('+')).join(', ')).join(' | ')`
+const sketched = `[...document.querySelectorAll('.a-row')].map(r => [...r.querySelectorAll('[data-column]')].map(c =>` +
+	` [...c.querySelectorAll('.chip')].map(x => x.dataset.part).join('+')).join(', ')).join(' | ')`
 
 // made waits until a block is made of this, and kept.
 func (p *tab) made(of string) {
@@ -103,15 +106,20 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 	ines.has("Moved: row 1 of 2, place 2 of 2.")
 	ines.alt("ArrowLeft", 37)
 	ines.made("title+text | reach, open")
-	const middle = `(s => { const r = document.querySelector(s).getBoundingClientRect(); return [r.x + 12, r.y + r.height / 2] })`
-	ines.carry(ask[[]float64](ines, middle+"('.chip[data-part=open] .grip')"), ask[[]float64](ines, middle+"('.chip[data-part=reach]')"))
+	const middle = `(s => { const r = document.querySelector(s).getBoundingClientRect(); return [r.x + 12, r.y + ` +
+		`r.height / 2] })`
+	ines.carry(
+		ask[[]float64](ines, middle+"('.chip[data-part=open] .grip')"),
+		ask[[]float64](ines, middle+"('.chip[data-part=reach]')"),
+	)
 	ines.until(sketched + ".includes('open+') || " + sketched + ".includes('+open')")
 	ines.press("Undo")
 	ines.made("title+text | reach, open")
 	ines.press("Done")
 	stage := w.stage(ines)
 	stage.until("document.querySelector('[data-id=contact]')?.shadowRoot.textContent.includes('Come in, or ring.')")
-	stage.at(`(r => [r.x + 20, r.y + r.height / 2])(document.querySelector('[data-id=contact]').shadowRoot.querySelector('.part-title h2').getBoundingClientRect())`)
+	stage.at(`(r => [r.x + 20, r.y + r.height / ` +
+		`2])(document.querySelector('[data-id=contact]').shadowRoot.querySelector('.part-title h2').getBoundingClientRect())`)
 	stage.until("document.querySelector('[data-id=contact]').shadowRoot.activeElement?.localName === 'h2'")
 	stage.key(" anything")
 	ask[bool](stage, "(document.querySelector('[data-id=contact]').shadowRoot.activeElement.blur(), true)")
@@ -142,7 +150,9 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 	known := len(w.ferries.Paths())
 	ines.press("Take it off")
 	ines.has(fmt.Sprintf("1 page: /ports/aldwick. It stays on %d other known pages.", known-1))
-	ines.has(fmt.Sprintf("%d known pages, and every page that would carry it later. It stays in the Library, as a draft.", known))
+	ines.has(fmt.Sprintf(
+		"%d known pages, and every page that would carry it later. It stays in the Library, as a draft.", known,
+	))
 	ines.press("Take it off this page")
 	ines.has(fmt.Sprintf("It is off /ports/aldwick, and still on %d known pages.", known-1))
 	on("/ports/aldwick", false)
@@ -167,12 +177,21 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 	ines.has("“Contact” is on /ports/aldwick now.")
 	row, err := w.server.Store.Notice(t.Context(), demo.Key, "contact")
 	require.NoError(t, err)
-	_, err = w.server.Store.Change(t.Context(), demo.Key, "contact", row.Revision, func(n *store.Notice, next int) (store.Entry, error) {
-		where := *n.Published
-		where.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}, Exclude: []pages.Entry{{Match: pages.Page, Path: "/ports/aldwick"}}}
-		n.Published, n.Number = &where, next
-		return store.Entry{At: w.clock.Now(), Who: "Bela", Act: "changed its pages"}, nil
-	})
+	_, err = w.server.Store.Change(
+		t.Context(),
+		demo.Key,
+		"contact",
+		row.Revision,
+		func(n *store.Notice, next int) (store.Entry, error) {
+			where := *n.Published
+			where.Pages = &pages.Conditions{
+				Include: []pages.Entry{{Match: pages.All}},
+				Exclude: []pages.Entry{{Match: pages.Page, Path: "/ports/aldwick"}},
+			}
+			n.Published, n.Number = &where, next
+			return store.Entry{At: w.clock.Now(), Who: "Bela", Act: "changed its pages"}, nil
+		},
+	)
 	require.NoError(t, err)
 	require.NoError(t, w.server.Hub.Reload(t.Context(), demo.Key))
 	ines.press("Undo")
@@ -202,14 +221,18 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 // taken off it there.
 func TestPagesListTheirBlocks(t *testing.T) {
 	w := newWorld(t)
-	w.only(inPage("foot", "Below", "footer", "first"), inPage("late", "Last", "main", "last"), inPage("head", "At the heading", "main h1", "after"))
+	w.only(
+		inPage("foot", "Below", "footer", "first"), inPage("late", "Last", "main", "last"),
+		inPage("head", "At the heading", "main h1", "after"),
+	)
 	ines := person(t)
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/site")
 	ines.press("Read the pages again")
 	ines.has(fmt.Sprintf("%d pages", len(demosite.New("", "", "").Paths())))
 	ines.open(w.address + "/sundrey/pages?page=/ports/aldwick")
-	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === 'head,late,foot'")
+	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === " +
+		"'head,late,foot'")
 	// A page that the site makes later takes them by itself, and is marked once it is found.
 	w.ferries.Add("/ports/new-quay", "/ports/fennay")
 	ines.open(w.address + "/sundrey/site")
@@ -219,11 +242,13 @@ func TestPagesListTheirBlocks(t *testing.T) {
 	ines.press("every page")
 	ines.has("/ports/new-quay new, took it by itself")
 	ines.open(w.address + "/sundrey/pages?page=/ports/aldwick")
-	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === 'head,late,foot'")
+	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === " +
+		"'head,late,foot'")
 	ines.press("Take it off this page: late")
 	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === 'head,foot'")
 	ines.press("Undo")
-	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === 'head,late,foot'")
+	ines.until("[...document.querySelectorAll('[data-standing]')].map(e => e.dataset.standing).join() === " +
+		"'head,late,foot'")
 }
 
 // Code is written with its mistakes said as it is typed, and what the site's policy
@@ -236,13 +261,24 @@ func TestCodeIsWritten(t *testing.T) {
 	ines.open(w.address + "/sundrey/library")
 	ines.press("code for pages")
 	ines.until("location.pathname.endsWith('/new-code')")
-	ines.until("document.querySelector('[data-code=\"At the end of the body\"]')?.shadowRoot?.querySelector('.cm-content')")
-	ask[bool](ines, "(document.querySelector('[data-code=\"At the end of the body\"]').shadowRoot.querySelector('.cm-content').focus(), true)")
+	ines.until("document.querySelector('[data-code=\"At the end of the " +
+		"body\"]')?.shadowRoot?.querySelector('.cm-content')")
+	ask[bool](
+		ines,
+		"(document.querySelector('[data-code=\"At the end of the "+
+			"body\"]').shadowRoot.querySelector('.cm-content').focus(), true)",
+	)
 	ines.key("<script>let a b")
 	ines.has("Line 1, column 15: this is not JavaScript")
-	ines.until("document.querySelector('[data-code=\"At the end of the body\"]').shadowRoot.querySelector('.cm-lint-marker-error')")
+	ines.until("document.querySelector('[data-code=\"At the end of the " +
+		"body\"]').shadowRoot.querySelector('.cm-lint-marker-error')")
 	ines.until("document.querySelector('.saving').textContent === 'Not saved yet'")
-	ask[bool](ines, `(() => { const c = document.querySelector('[data-code="At the end of the body"]').shadowRoot.querySelector('.cm-content'); c.focus(); document.execCommand('selectAll'); document.execCommand('insertText', false, '<script>window.timed = 1</script>'); return true })()`)
+	ask[bool](
+		ines,
+		`(() => { const c = document.querySelector('[data-code="At the end of the `+
+			`body"]').shadowRoot.querySelector('.cm-content'); c.focus(); document.execCommand('selectAll'); `+
+			`document.execCommand('insertText', false, '<script>window.timed = 1</script>'); return true })()`,
+	)
 	ines.has("script-src 'sha256-")
 	ines.until("document.querySelector('.saving').textContent === 'Saved'")
 	ines.has("Put this code at the end of the body of every page, for everyone")
@@ -261,7 +297,8 @@ func TestCodeIsWritten(t *testing.T) {
 	require.NoError(t, w.server.Store.PutPerson(t.Context(), p))
 	ines.open(w.address + "/sundrey/notices/new-code")
 	ines.has("Administrators write code, and publish it.")
-	ines.until("document.querySelector('[data-code=\"At the end of the body\"]')?.shadowRoot?.querySelector('.cm-content')?.textContent.includes('window.timed')")
+	ines.until("document.querySelector('[data-code=\"At the end of the " +
+		"body\"]')?.shadowRoot?.querySelector('.cm-content')?.textContent.includes('window.timed')")
 	ines.press("Pause")
 	ines.has("Paused.")
 	ines.press("Resume")

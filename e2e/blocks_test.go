@@ -95,7 +95,8 @@ func TestBlockComesWithThePage(t *testing.T) {
 	footer.Pages.Exclude = footer.Pages.Exclude[:0]
 	w.only(footer)
 	const page = `<!doctype html><html lang="en"><head><title>Page</title><meta charset="utf-8">%s</head><body>
-<main><h1>Page</h1><p>Text.</p></main><footer><!--# include virtual="/blocks/footer-documents?page=$uri" --></footer></body></html>`
+<main><h1>Page</h1><p>Text.</p></main><footer><!--# include virtual="/blocks/footer-documents?page=$uri" -->` +
+		`</footer></body></html>`
 	snippet := delivery.NewSnippet(w.address, demo.Key).HTML()
 	origin := w.nginx(map[string]string{"index.html": fmt.Sprintf(page, snippet), "out.html": fmt.Sprintf(page, snippet)})
 	w.changeSite(func(s *bundle.Site) { s.Origins = append(s.Origins, origin) })
@@ -117,7 +118,10 @@ func TestBlockComesWithThePage(t *testing.T) {
 	noteErrors(v)
 	v.open(origin + "/index.html")
 	v.settled()
-	assert.Equal(t, 1, ask[int](v, "[...document.querySelectorAll('footer a')].filter(a => a.textContent === 'Privacy notice').length"))
+	assert.Equal(
+		t, 1,
+		ask[int](v, "[...document.querySelectorAll('footer a')].filter(a => a.textContent === 'Privacy notice').length"),
+	)
 	assert.Zero(t, ask[int](v, "document.querySelectorAll('mastflag-notice').length"), "it is not placed a second time")
 	assert.Zero(t, ask[float64](v, shift))
 	assert.Empty(t, v.axe())
@@ -159,7 +163,8 @@ func TestABlockAndItsCopy(t *testing.T) {
 		v.settled()
 		js, err := json.Marshal(append([]string{}, want...))
 		require.NoError(t, err)
-		v.until(`JSON.stringify([...document.querySelectorAll('main mastflag-notice')].map(h => h.shadowRoot.querySelector('.words').textContent.trim())) === ` + "`" + string(js) + "`")
+		v.until(`JSON.stringify([...document.querySelectorAll('main mastflag-notice')].map(h => ` +
+			`h.shadowRoot.querySelector('.words').textContent.trim())) === ` + "`" + string(js) + "`")
 	}
 	const first, second = "Ferries call here as in the timetable. Service status", "No ferry calls today. Service status"
 	stands("/ports/aldwick", first, first)
@@ -176,10 +181,16 @@ func TestABlockAndItsCopy(t *testing.T) {
 	words["en"] = en
 	content := *d.Content
 	content.Wordings, d.Content = words, &content
-	_, err = w.server.Store.Change(t.Context(), demo.Key, "port-status", n.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
-		row.Draft = &d
-		return store.Entry{At: w.clock.Now()}, nil
-	})
+	_, err = w.server.Store.Change(
+		t.Context(),
+		demo.Key,
+		"port-status",
+		n.Revision,
+		func(row *store.Notice, _ int) (store.Entry, error) {
+			row.Draft = &d
+			return store.Entry{At: w.clock.Now()}, nil
+		},
+	)
 	require.NoError(t, err)
 	ines.open(w.address + "/sundrey/notices/port-status?page=/ports/aldwick")
 	ines.press("Publish the changes")

@@ -20,12 +20,16 @@ import (
 // inPage is a block on every page that says something in English, at a spot.
 func inPage(id, message, selector string, where bundle.Where, alter ...func(*bundle.Notice)) bundle.Notice {
 	return bar(id, "<p>"+message+"</p>", append([]func(*bundle.Notice){func(n *bundle.Notice) {
-		n.Kind, n.Spot, n.Memory = bundle.KindBlock, &bundle.Spot{Selector: selector, Where: where}, &bundle.Memory{Closable: new(bool)}
+		n.Kind, n.Spot, n.Memory = bundle.KindBlock, &bundle.Spot{
+			Selector: selector,
+			Where:    where,
+		}, &bundle.Memory{Closable: new(bool)}
 	}}, alter...)...)
 }
 
 // standing are the blocks of a page by id, in the order in which they stand.
-const standing = `[...document.querySelectorAll('main mastflag-notice, body > mastflag-notice')].map(h => h.dataset.id).join()`
+const standing = `[...document.querySelectorAll('main mastflag-notice, body > mastflag-notice')].map(h => ` +
+	`h.dataset.id).join()`
 
 // Two at one spot stand by rank, what matches 500 elements stands at the first, what
 // finds nothing nowhere, and none in another; nothing moves on the second view.
@@ -45,7 +49,8 @@ func TestWhereBlocksStand(t *testing.T) {
 	// A page whose script adds what is looked for before and after the blocks come.
 	v.before(`addEventListener('DOMContentLoaded', () => {
 		const main = document.querySelector('main')
-		for (let i = 0; i < 500; i++) main.append(Object.assign(document.createElement('p'), { className: 'of-many', textContent: i }))
+		for (let i = 0; i < 500; i++) main.append(Object.assign(document.createElement('p'), { className: 'of-many', ` +
+		`textContent: i }))
 		const came = Object.assign(document.createElement('div'), { innerHTML: '<p class="inner">came with the page</p>' })
 		came.dataset.mastflag = 'another'
 		main.append(came)
@@ -96,7 +101,11 @@ func TestRowsAsVisitorsSeeThem(t *testing.T) {
 	office := row.Out()
 	office.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}
 	office.Content.Wordings["ar"] = bundle.Wording{Parts: map[string]bundle.PartWords{
-		"heading": {Heading: "مكتب الميناء"}, "text": {Text: "<p>على الرصيف.</p>"}, "question": {Heading: "هل كان ذلك مفيدًا؟", Answers: []string{"نعم", "لا"}, Thanks: "شكرًا"},
+		"heading": {
+			Heading: "مكتب الميناء",
+		}, "text": {
+			Text: "<p>على الرصيف.</p>",
+		}, "question": {Heading: "هل كان ذلك مفيدًا؟", Answers: []string{"نعم", "لا"}, Thanks: "شكرًا"},
 	}}
 	w.changeSite(func(s *bundle.Site) { s.Languages = append(s.Languages, "ar") })
 	list, err := w.server.Store.Pages(t.Context(), demo.Key)
@@ -111,21 +120,33 @@ func TestRowsAsVisitorsSeeThem(t *testing.T) {
 	v := person(t)
 	noteErrors(v)
 	v.open(w.site + "/about")
-	const part = `(name => document.querySelector('[data-id=harbour-office]').shadowRoot.querySelector('.part-' + name).getBoundingClientRect())`
+	const part = `(name => document.querySelector('[data-id=harbour-office]').shadowRoot.querySelector('.part-' + ` +
+		`name).getBoundingClientRect())`
 	v.until("document.querySelector('[data-id=harbour-office]')")
-	assert.True(t, ask[bool](v, part+"('text').left < "+part+"('contact').left && "+part+"('contact').left < "+part+"('hours').left"))
+	assert.True(
+		t, ask[bool](v, part+"('text').left < "+part+"('contact').left && "+part+"('contact').left < "+part+"('hours').left"),
+	)
 	assert.Empty(t, v.axe())
 	v.shows()
-	v.at(`(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(document.querySelector('[data-id=harbour-office]').shadowRoot.querySelector('[data-event=useful-no]'))`)
-	v.until("document.querySelector('[data-id=harbour-office]').shadowRoot.querySelector('.thanks').textContent === 'Thank you. That helps us.'")
-	assert.Zero(t, ask[int](v, "document.querySelector('[data-id=harbour-office]').shadowRoot.querySelectorAll('[data-event]').length"))
+	v.at(`(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] ` +
+		`})(document.querySelector('[data-id=harbour-office]').shadowRoot.querySelector('[data-event=useful-no]'))`)
+	v.until("document.querySelector('[data-id=harbour-office]').shadowRoot.querySelector('.thanks').textContent === " +
+		"'Thank you. That helps us.'")
+	assert.Zero(
+		t,
+		ask[int](v, "document.querySelector('[data-id=harbour-office]').shadowRoot.querySelectorAll('[data-event]').length"),
+	)
 	v.shows("Tell us what was missing")
 	v.unharmed()
 
 	v.size(390, 844)
 	v.open(w.site + "/about")
 	v.until("document.querySelector('[data-id=harbour-office]')")
-	assert.True(t, ask[bool](v, part+"('hours').bottom <= "+part+"('text').top && "+part+"('text').bottom <= "+part+"('contact').top"), "in the order chosen for phones")
+	assert.True(
+		t,
+		ask[bool](v, part+"('hours').bottom <= "+part+"('text').top && "+part+"('text').bottom <= "+part+"('contact').top"),
+		"in the order chosen for phones",
+	)
 	assert.Zero(t, ask[int](v, "Math.max(0, document.documentElement.scrollWidth - innerWidth)"))
 	v.size(1280, 800)
 	v.open(w.site + "/ar/about")
@@ -139,7 +160,13 @@ func TestRowsAsVisitorsSeeThem(t *testing.T) {
 func TestCodeOnPages(t *testing.T) {
 	w := newWorld(t)
 	piece := func(id string, code bundle.PageCode) bundle.Notice {
-		return bundle.Notice{ID: id, Kind: bundle.KindCode, Title: id, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Content: &bundle.Content{Code: &code}}
+		return bundle.Notice{
+			ID:      id,
+			Kind:    bundle.KindCode,
+			Title:   id,
+			Pages:   &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+			Content: &bundle.Content{Code: &code},
+		}
 	}
 	row, err := w.server.Store.Notice(t.Context(), demo.Key, "privacy")
 	require.NoError(t, err)
@@ -148,24 +175,33 @@ func TestCodeOnPages(t *testing.T) {
 		Start: `<p id="at-start">At the start</p>`,
 		End:   `<p id="at-end">At the end</p><script id="own" src="/vendors/harbour.js"></script>`,
 	})
-	counted := piece("counted", bundle.PageCode{End: `<script>window.counted = (window.counted ?? 0) + 1</script>`, Purposes: []string{"measurement"}})
+	counted := piece("counted", bundle.PageCode{
+		End:      `<script>window.counted = (window.counted ?? 0) + 1</script>`,
+		Purposes: []string{"measurement"},
+	})
 	w.only(row.Out(), free, counted)
 
 	// What the policy of the site's pages has to allow, as the editor says, and no more.
 	allow := func(v *tab) {
-		v.before(`document.addEventListener('securitypolicyviolation', e => (window.refused ??= []).push(e.violatedDirective))`)
+		v.before(`document.addEventListener('securitypolicyviolation', e => (window.refused ??= ` +
+			`[]).push(e.violatedDirective))`)
 	}
 	v := person(t)
 	allow(v)
 	v.open(w.site + "/ports")
 	v.until("document.querySelector('#at-end')")
-	assert.Contains(t, ask[[]string](v, "window.refused ?? []"), "script-src-elem", "the demo site allows no inline script that it does not know")
+	assert.Contains(
+		t, ask[[]string](v, "window.refused ?? []"), "script-src-elem",
+		"the demo site allows no inline script that it does not know",
+	)
 	assert.Equal(t, "At the start", ask[string](v, "document.body.firstElementChild.textContent"))
 	assert.Equal(t, "meta", ask[string](v, "document.head.lastElementChild.previousElementSibling?.localName ?? ''"))
 
 	// On a site without a policy.
-	origin := w.nginx(map[string]string{"index.html": fmt.Sprintf(`<!doctype html><html lang="en"><head><title>Page</title>%s</head><body><main><h1>Page</h1></main></body></html>`,
-		delivery.NewSnippet(w.address, demo.Key).HTML())})
+	origin := w.nginx(map[string]string{"index.html": fmt.Sprintf(
+		`<!doctype html><html lang="en"><head><title>Page</title>%s</head><body><main><h1>Page</h1></main></body></html>`,
+		delivery.NewSnippet(w.address, demo.Key).HTML(),
+	)})
 	w.changeSite(func(s *bundle.Site) { s.Origins = append(s.Origins, origin) })
 	v = person(t)
 	noteErrors(v)
@@ -185,10 +221,16 @@ func TestCodeOnPages(t *testing.T) {
 	// Unpublished, what was put in is taken out; what has run has run.
 	n, err := w.server.Store.Notice(t.Context(), demo.Key, "free")
 	require.NoError(t, err)
-	_, err = w.server.Store.Change(t.Context(), demo.Key, "free", n.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
-		row.State = bundle.Paused
-		return store.Entry{At: w.clock.Now()}, nil
-	})
+	_, err = w.server.Store.Change(
+		t.Context(),
+		demo.Key,
+		"free",
+		n.Revision,
+		func(row *store.Notice, _ int) (store.Entry, error) {
+			row.State = bundle.Paused
+			return store.Entry{At: w.clock.Now()}, nil
+		},
+	)
 	require.NoError(t, err)
 	require.NoError(t, w.server.Hub.Reload(t.Context(), demo.Key))
 	ask[bool](v, "(history.pushState({}, '', '/third'), true)")

@@ -33,25 +33,29 @@ const asks = `[...document.querySelectorAll('mastflag-notice')].some(h => h.shad
 // inAsk presses a button of the consent notice, by its act or a selector.
 func (p *tab) inAsk(selector string) {
 	p.t.Helper()
-	const root = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => r.querySelector('.ask'))`
+	const root = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => ` +
+		`r.querySelector('.ask'))`
 	if !strings.ContainsAny(selector, "[.") {
 		selector = "[data-act=" + selector + "]"
 	}
 	p.until(root + "?.querySelector('" + selector + "')")
-	p.at("(e => { e.scrollIntoView({ block: 'nearest' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(" + root + ".querySelector('" + selector + "'))")
+	p.at("(e => { e.scrollIntoView({ block: 'nearest' }); const r = e.getBoundingClientRect(); return [r.x + r.width / " +
+		"2, r.y + r.height / 2] })(" + root + ".querySelector('" + selector + "'))")
 }
 
 // again presses the control that asks again.
 func (p *tab) again() {
 	p.t.Helper()
-	const button = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('.again')).find(Boolean)`
+	const button = `[...document.querySelectorAll('mastflag-notice')].map(h => ` +
+		`h.shadowRoot.querySelector('.again')).find(Boolean)`
 	p.until(button)
 	p.at("(r => [r.x + r.width / 2, r.y + r.height / 2])(" + button + ".getBoundingClientRect())")
 	p.until(asks)
 }
 
 // kept is what the vendors keep on a visitor's machine.
-const kept = `[...document.cookie.split('; ').map(c => c.split('=')[0]).filter(Boolean), ...Object.keys(localStorage).filter(k => !k.startsWith('mastflag.'))].sort().join(' ')`
+const kept = `[...document.cookie.split('; ').map(c => c.split('=')[0]).filter(Boolean), ` +
+	`...Object.keys(localStorage).filter(k => !k.startsWith('mastflag.'))].sort().join(' ')`
 
 func (p *tab) keeps(what ...string) {
 	p.t.Helper()
@@ -89,12 +93,18 @@ func (w *world) rewrite(change func(*bundle.Notice)) {
 	w.t.Helper()
 	n, err := w.server.Store.Notice(w.t.Context(), demo.Key, "privacy")
 	require.NoError(w.t, err)
-	_, err = w.server.Store.Change(w.t.Context(), demo.Key, "privacy", n.Revision, func(n *store.Notice, number int) (store.Entry, error) {
-		next := *n.Published
-		change(&next)
-		n.Published, n.Number, n.PublishedAt = &next, number, w.clock.Now()
-		return store.Entry{At: w.clock.Now(), Act: "published it", Number: number}, nil
-	})
+	_, err = w.server.Store.Change(
+		w.t.Context(),
+		demo.Key,
+		"privacy",
+		n.Revision,
+		func(n *store.Notice, number int) (store.Entry, error) {
+			next := *n.Published
+			change(&next)
+			n.Published, n.Number, n.PublishedAt = &next, number, w.clock.Now()
+			return store.Entry{At: w.clock.Now(), Act: "published it", Number: number}, nil
+		},
+	)
 	require.NoError(w.t, err)
 	require.NoError(w.t, w.server.Hub.Reload(w.t.Context(), demo.Key))
 }
@@ -109,7 +119,13 @@ func TestConsent(t *testing.T) {
 	v.until(asks)
 	assert.Empty(t, v.axe())
 	v.keeps()
-	assert.Empty(t, ask[[]string](v, "performance.getEntriesByType('resource').map(r => r.name).filter(n => /tidewater|gannet|collect/.test(n))"), "nothing of the vendors is even fetched")
+	assert.Empty(
+		t,
+		ask[[]string](
+			v, "performance.getEntriesByType('resource').map(r => r.name).filter(n => /tidewater|gannet|collect/.test(n))",
+		),
+		"nothing of the vendors is even fetched",
+	)
 	assert.Empty(t, w.records())
 
 	v.inAsk("reject")
@@ -130,7 +146,8 @@ func TestConsent(t *testing.T) {
 	assert.Equal(t, consent.Accepted, w.told(2).EventType)
 	assert.Equal(t, "/ports/fennay", w.records()[1].Page, "without its query")
 	v.keeps("gnt_id", "gnt_seen_ports", "last_port", "tw.path", "tw_visit")
-	v.until("performance.getEntriesByType('resource').some(r => r.name.includes('vendors.test') && r.name.includes('collect.gif'))")
+	v.until("performance.getEntriesByType('resource').some(r => r.name.includes('vendors.test') && " +
+		"r.name.includes('collect.gif'))")
 
 	// Withdrawing is as near as giving, by the site's own link here.
 	ask[bool](v, "document.querySelector('[data-privacy]').click() || true")
@@ -147,7 +164,11 @@ func TestConsent(t *testing.T) {
 	v.inAsk("accept")
 	w.told(4)
 	v.keeps("gnt_id", "gnt_seen_ports", "last_port", "tw.path", "tw_visit")
-	ask[bool](v, "(document.querySelector('main').insertAdjacentHTML('beforeend', '<textarea></textarea>'), document.querySelector('textarea').value = 'A letter', window.before = true)")
+	ask[bool](
+		v,
+		"(document.querySelector('main').insertAdjacentHTML('beforeend', '<textarea></textarea>'), "+
+			"document.querySelector('textarea').value = 'A letter', window.before = true)",
+	)
 	v.again()
 	v.inAsk("reject")
 	w.told(5)
@@ -158,17 +179,33 @@ func TestConsent(t *testing.T) {
 	v.again()
 	v.inAsk("choose")
 	assert.Empty(t, v.axe())
-	assert.Equal(t, []bool{true, false, false, false, false}, ask[[]bool](v, `[...[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => r.querySelector('.ask')).querySelectorAll('input')].map(b => b.checked)`), "nothing is ticked beforehand")
+	assert.Equal(t, []bool{
+		true, false, false, false, false,
+	}, ask[[]bool](
+		v,
+		`[...[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => `+
+			`r.querySelector('.ask')).querySelectorAll('input')].map(b => b.checked)`,
+	), "nothing is ticked beforehand")
 	v.inAsk("input[value=measurement]")
 	v.inAsk("save")
 	chosen := w.told(6)
 	assert.Equal(t, consent.Chosen, chosen.EventType)
-	assert.Equal(t, []consent.Outcome{{Purpose: "preferences", EventState: consent.Denied}, {Purpose: "measurement", EventState: consent.Given}, {Purpose: "marketing", EventState: consent.Denied}, {Purpose: "films", EventState: consent.Denied}}, chosen.Purposes)
+	assert.Equal(t, []consent.Outcome{
+		{Purpose: "preferences", EventState: consent.Denied}, {Purpose: "measurement", EventState: consent.Given},
+		{Purpose: "marketing", EventState: consent.Denied}, {Purpose: "films", EventState: consent.Denied},
+	}, chosen.Purposes)
 	v.keeps("tw.path", "tw_visit")
-	assert.Equal(t, []any{true, false, true}, ask[[]any](v, "[mastflag.consent.granted('measurement'), mastflag.consent.granted('marketing'), mastflag.consent.answered]"))
+	assert.Equal(
+		t, []any{true, false, true},
+		ask[[]any](
+			v, "[mastflag.consent.granted('measurement'), mastflag.consent.granted('marketing'), mastflag.consent.answered]",
+		),
+	)
 
 	// A visitor sees the receipt and has the answer erased; the chain holds.
-	receipt := ask[string](v, `fetch('`+w.address+`/r/sundrey/' + JSON.parse(localStorage['mastflag.sundrey']).consent.id).then(r => r.text())`)
+	receipt := ask[string](
+		v, `fetch('`+w.address+`/r/sundrey/' + JSON.parse(localStorage['mastflag.sundrey']).consent.id).then(r => r.text())`,
+	)
 	assert.Contains(t, receipt, chosen.RecordID)
 	assert.Contains(t, receipt, "May we count visits", "what was shown is in it")
 	v.again()
@@ -194,15 +231,18 @@ func TestConsentHoldsBack(t *testing.T) {
 	noteErrors(v)
 	v.open(w.site + "/de/tours")
 	v.until(asks)
-	const gap = `[...document.querySelectorAll('main mastflag-notice')].map(h => h.shadowRoot.querySelector('.gap')).find(Boolean)`
+	const gap = `[...document.querySelectorAll('main mastflag-notice')].map(h => ` +
+		`h.shadowRoot.querySelector('.gap')).find(Boolean)`
 	v.until(gap + "?.textContent.includes('Dieser Teil kommt von vendors.test und braucht Ihre Einwilligung zu: Filme.')")
 	assert.Empty(t, v.axe())
-	v.at("(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(" + gap + ".querySelector('button'))")
+	v.at("(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + r.width / " +
+		"2, r.y + r.height / 2] })(" + gap + ".querySelector('button'))")
 	r := w.told(1)
 	assert.Equal(t, "frame", r.Method)
 	assert.Equal(t, "de", r.Language)
 	assert.Equal(t, []consent.Outcome{{Purpose: "films", EventState: consent.Given}}, r.Purposes, "just that")
-	v.until("document.querySelector('iframe').src.includes('vendors.test') && !document.querySelector('iframe').hidden && !" + gap)
+	v.until("document.querySelector('iframe').src.includes('vendors.test') && !document.querySelector('iframe').hidden " +
+		"&& !" + gap)
 	v.keeps()
 	assert.True(t, ask[bool](v, asks), "the rest is still asked")
 	v.inAsk("reject")
@@ -222,7 +262,9 @@ func TestConsentHoldsBack(t *testing.T) {
 			break
 		}
 	}
-	assert.Equal(t, "Zgadzam się na wszystko", ask[string](late, "document.activeElement.shadowRoot.activeElement.textContent"))
+	assert.Equal(
+		t, "Zgadzam się na wszystko", ask[string](late, "document.activeElement.shadowRoot.activeElement.textContent"),
+	)
 	late.key(kb.Enter)
 	assert.Equal(t, "pl", w.told(3).Language)
 	late.until(kept + ".includes('gnt_seen_pl')")
@@ -235,7 +277,8 @@ func TestConsentHoldsBack(t *testing.T) {
 	modal := person(t)
 	noteErrors(modal)
 	modal.open(w.site + "/fares")
-	modal.until("document.querySelector('[role=dialog][aria-modal=true]') && document.activeElement.shadowRoot?.activeElement?.dataset.act === 'accept'")
+	modal.until("document.querySelector('[role=dialog][aria-modal=true]') && " +
+		"document.activeElement.shadowRoot?.activeElement?.dataset.act === 'accept'")
 	assert.Empty(t, modal.axe())
 	modal.key(kb.Escape)
 	assert.True(t, ask[bool](modal, asks), "there is nothing to close it with: it is answered")
@@ -270,7 +313,13 @@ func TestConsentIsAskedAgain(t *testing.T) {
 	assert.False(t, ask[bool](v, asks), "other words for the same things need no new answer")
 
 	w.changeSite(func(s *bundle.Site) {
-		s.Consent.Inventory = append(s.Consent.Inventory, consent.Item{Kind: consent.Cookie, Name: "gnt_more", By: "Gannet Offers", Purpose: "marketing", Lasts: "P2Y"})
+		s.Consent.Inventory = append(s.Consent.Inventory, consent.Item{
+			Kind:    consent.Cookie,
+			Name:    "gnt_more",
+			By:      "Gannet Offers",
+			Purpose: "marketing",
+			Lasts:   "P2Y",
+		})
 	})
 	v.open(w.site + "/ports")
 	v.until(asks)
@@ -298,7 +347,8 @@ func TestConsentByPlaceAndSignal(t *testing.T) {
 	assert.Equal(t, "US-CA", r.Jurisdiction)
 	assert.Equal(t, consent.OptOut, r.PlaceRule)
 	assert.Equal(t, consent.Outcome{Purpose: "marketing", EventState: consent.Denied}, r.Purposes[2])
-	const root = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => r.querySelector('.ask'))`
+	const root = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => ` +
+		`r.querySelector('.ask'))`
 	v.until(root + `.querySelector('.ask').innerText.includes('Your browser asks sites not to sell or share')`)
 	v.until(root + `.querySelector('[data-act=reject]').textContent === 'Do Not Sell or Share My Personal Information'`)
 	v.inAsk("fine")
@@ -388,13 +438,16 @@ func TestConsentInTrouble(t *testing.T) {
 	other.again()
 	v.again()
 	// Both at once: each answer is kept, and both pages end with the one that holds.
-	const press = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('[data-act=%s]')).find(Boolean).click() || true`
+	const press = `[...document.querySelectorAll('mastflag-notice')].map(h => ` +
+		`h.shadowRoot.querySelector('[data-act=%s]')).find(Boolean).click() || true`
 	var both sync.WaitGroup
 	both.Go(func() { ask[bool](other, fmt.Sprintf(press, "accept")) })
 	both.Go(func() { ask[bool](v, fmt.Sprintf(press, "reject")) })
 	both.Wait()
 	w.told(3)
-	const state = "(c => [c.id, c.granted.includes('marketing'), window.mastflag?.consent?.answered && mastflag.consent.granted('marketing'), document.cookie.includes('gnt_id')].join())(JSON.parse(localStorage['mastflag.sundrey']).consent)"
+	const state = "(c => [c.id, c.granted.includes('marketing'), window.mastflag?.consent?.answered && " +
+		"mastflag.consent.granted('marketing'), " +
+		"document.cookie.includes('gnt_id')].join())(JSON.parse(localStorage['mastflag.sundrey']).consent)"
 	// A page that is just beginning anew may leave the question without an answer.
 	read := func(p *tab) string {
 		ctx, cancel := context.WithTimeout(p.ctx, time.Second)
@@ -495,7 +548,10 @@ func TestInspection(t *testing.T) {
 		t.Helper()
 		require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key, false))
 		assert.ErrorIs(t, w.server.Inspect.Start(t.Context(), demo.Key, false), inspect.ErrRunning)
-		require.Eventually(t, func() bool { _, going, _ := w.server.Inspect.Progress(demo.Key); return !going }, 3*time.Minute, 50*time.Millisecond)
+		require.Eventually(
+			t, func() bool { _, going, _ := w.server.Inspect.Progress(demo.Key); return !going }, 3*time.Minute,
+			50*time.Millisecond,
+		)
 		_, _, failed := w.server.Inspect.Progress(demo.Key)
 		require.Empty(t, failed)
 		runs, err := w.server.Store.Runs(t.Context(), demo.Key, 1)
@@ -520,9 +576,12 @@ func TestInspection(t *testing.T) {
 		assert.GreaterOrEqual(t, x.Item, 0, x)
 	}
 	assert.Equal(t, map[string]string{
-		"cookie sundrey_basket": "necessary: unanswered accepted refused", "storage mastflag.*": "necessary: unanswered accepted refused",
-		"cookie last_port": "preferences: accepted", "cookie tw_visit": "measurement: accepted", "storage tw.path": "measurement: accepted",
-		"cookie gnt_*": "marketing: accepted", "request vendors.test": "measurement: accepted", "frame vendors.test": "films: accepted"}, found)
+		"cookie sundrey_basket": "necessary: unanswered accepted refused",
+		"storage mastflag.*":    "necessary: unanswered accepted refused",
+		"cookie last_port":      "preferences: accepted", "cookie tw_visit": "measurement: accepted",
+		"storage tw.path": "measurement: accepted",
+		"cookie gnt_*":    "marketing: accepted", "request vendors.test": "measurement: accepted",
+		"frame vendors.test": "films: accepted"}, found)
 	assert.Empty(t, setup.Unseen(run))
 	byName := func(r consent.Run, name string) consent.Sighting {
 		for _, s := range r.Found {
@@ -545,8 +604,18 @@ func TestInspection(t *testing.T) {
 	leaks := findings.InspectionFindings(setup, worse)
 	require.Len(t, leaks, 1)
 	assert.Equal(t, findings.Leak, leaks[0].Code)
-	assert.Regexp(t, `^Cookie “brine_uid” is set before any answer: on /, by http://ferries\.test:\d+/vendors/brine\.js, \d\.\d s after the page was asked for; and after a refusal too\.$`, leaks[0].What)
-	assert.Equal(t, []consent.Difference{{What: "new", Kind: consent.Cookie, Name: "brine_uid", Now: "P730D unanswered, accepted, refused"}}, setup.Compare(run, worse))
+	assert.Regexp(
+		t,
+		`^Cookie “brine_uid” is set before any answer: on /, by http://ferries\.test:\d+/vendors/brine\.js, \d\.\d s after `+
+			`the page was asked for; and after a refusal too\.$`,
+		leaks[0].What,
+	)
+	assert.Equal(t, []consent.Difference{{
+		What: "new",
+		Kind: consent.Cookie,
+		Name: "brine_uid",
+		Now:  "P730D unanswered, accepted, refused",
+	}}, setup.Compare(run, worse))
 
 	// Stopped, it keeps what it found until then.
 	require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key, false))
@@ -563,7 +632,10 @@ func TestInspection(t *testing.T) {
 	})
 	w.clock.Set(start.AddDate(0, 0, 7))
 	w.server.Inspect.Due(t.Context())
-	require.Eventually(t, func() bool { _, going, failed := w.server.Inspect.Progress(demo.Key); return !going && failed != "" }, patience, 50*time.Millisecond)
+	require.Eventually(
+		t, func() bool { _, going, failed := w.server.Inspect.Progress(demo.Key); return !going && failed != "" }, patience,
+		50*time.Millisecond,
+	)
 	_, _, failed := w.server.Inspect.Progress(demo.Key)
 	assert.Contains(t, failed, "no page of http://nowhere.test:1 could be visited")
 }
@@ -585,7 +657,9 @@ func (p *tab) cookies() (list []*network.Cookie) {
 func TestConsentRoom(t *testing.T) {
 	w := newWorld(t)
 	w.ferries.Bad.Store(true)
-	require.NoError(t, w.server.Store.PutPages(t.Context(), demo.Key, []store.Page{{Page: bundle.Page{Path: "/tours"}}}, time.Time{}))
+	require.NoError(
+		t, w.server.Store.PutPages(t.Context(), demo.Key, []store.Page{{Page: bundle.Page{Path: "/tours"}}}, time.Time{}),
+	)
 	w.changeSite(func(s *bundle.Site) {
 		s.HomePaths = []string{"/tours"}
 		s.Consent.Inventory[3].For = nil
@@ -609,25 +683,46 @@ func TestConsentRoom(t *testing.T) {
 	ines.has("Cookie “brine_uid” is set before any answer: on /tours, by " + w.site + "/vendors/brine.js")
 	assert.Empty(t, ines.axe())
 	// What was found is placed; who sets it is said.
-	ask[bool](ines, "[...document.querySelectorAll('.strangers li')].find(l => l.textContent.includes('brine_uid')).querySelector('button').click() || true")
+	ask[bool](
+		ines,
+		"[...document.querySelectorAll('.strangers li')].find(l => "+
+			"l.textContent.includes('brine_uid')).querySelector('button').click() || true",
+	)
 	ines.until("document.querySelector('[aria-label=Name]')?.value === 'brine_uid'")
 	assert.Empty(t, ines.axe())
 	ines.fill("Who sets it", "Brine Metrics")
 	ines.fill("What for, in English", "Counts, it says.")
-	ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] })(document.querySelector('.item [aria-label=Purpose]'))")
+	ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] " +
+		"})(document.querySelector('.item [aria-label=Purpose]'))")
 	ines.press("Audience measurement")
 	ines.press("Put it there")
 	ines.until("![...document.querySelectorAll('.strangers li')].some(l => l.textContent.includes('brine_uid'))")
 	list := setup().Inventory
-	assert.Equal(t, consent.Item{Kind: consent.Cookie, Name: "brine_uid", By: "Brine Metrics", Purpose: "measurement", Lasts: "P730D", For: map[string]string{"en": "Counts, it says."}}, list[len(list)-1])
-	ines.until("[...document.querySelectorAll('tr')].find(r => r.textContent.includes('brine_uid')).textContent.includes('leaks')")
+	assert.Equal(t, consent.Item{
+		Kind:    consent.Cookie,
+		Name:    "brine_uid",
+		By:      "Brine Metrics",
+		Purpose: "measurement",
+		Lasts:   "P730D",
+		For:     map[string]string{"en": "Counts, it says."},
+	}, list[len(list)-1])
+	ines.until("[...document.querySelectorAll('tr')].find(r => " +
+		"r.textContent.includes('brine_uid')).textContent.includes('leaks')")
 
 	// By CSV; a broken one changes nothing.
 	csv := filepath.Join(t.TempDir(), "rows.csv")
 	require.NoError(t, os.WriteFile(csv, []byte("kind,name,purpose\nbiscuit,a,measurement\n"), 0o600))
 	ines.upload("input[type=file]", csv)
 	ines.has("row 2: \"biscuit\" is no kind. Use cookie, storage, frame or request.")
-	require.NoError(t, os.WriteFile(csv, []byte("kind,name,by,purpose,lasts,for en\ncookie,tw_visit,Tidewater Counts,measurement,P1Y,Tells visits apart again.\nrequest,gulls.example,,marketing,,\n"), 0o600))
+	require.NoError(
+		t,
+		os.WriteFile(
+			csv,
+			[]byte("kind,name,by,purpose,lasts,for en\ncookie,tw_visit,Tidewater Counts,measurement,P1Y,Tells visits apart "+
+				"again.\nrequest,gulls.example,,marketing,,\n"),
+			0o600,
+		),
+	)
 	ines.upload("input[type=file]", csv)
 	ines.has("2 rows read, one of them new.")
 	ines.has("Request to “gulls.example” does not say who gets what it tells.")
@@ -642,7 +737,8 @@ func TestConsentRoom(t *testing.T) {
 	assert.Equal(t, "maps", setup().Purposes[4].ID)
 	ines.press("Maps: further up")
 	require.Eventually(t, func() bool { return setup().Purposes[3].ID == "maps" }, patience, 50*time.Millisecond)
-	ines.until("[...document.querySelectorAll('.purposes b')].map(b => b.textContent).join() === 'Strictly necessary,Preferences,Audience measurement,Marketing,Maps,Films'")
+	ines.until("[...document.querySelectorAll('.purposes b')].map(b => b.textContent).join() === 'Strictly " +
+		"necessary,Preferences,Audience measurement,Marketing,Maps,Films'")
 
 	// What would not hold up in law says by which text, and is mended at a press, in the draft.
 	w.rewrite(func(n *bundle.Notice) {
@@ -652,7 +748,8 @@ func TestConsentRoom(t *testing.T) {
 	ines.has("GDPR Art. 4(11) and 7(3)")
 	assert.Empty(t, ines.axe())
 	ines.press("Put it beside accepting")
-	ines.until("!document.body.innerText.includes('GDPR Art. 4(11) and 7(3)') || document.body.innerText.includes('It is in the notice’s draft')")
+	ines.until("!document.body.innerText.includes('GDPR Art. 4(11) and 7(3)') || document.body.innerText.includes('It " +
+		"is in the notice’s draft')")
 	require.Eventually(t, func() bool {
 		n, err := w.server.Store.Notice(t.Context(), demo.Key, "privacy")
 		return err == nil && n.Draft != nil && n.Draft.Question().RefusalValidFor == ""
@@ -668,9 +765,14 @@ func TestConsentRoom(t *testing.T) {
 	require.NoError(t, json.Unmarshal(links[0].Body, &r))
 	ines.fill("Find a record by its id", r.RecordID[:8])
 	ines.press("Find")
-	ines.until("document.querySelectorAll('.list li').length === 1 && document.querySelector('.list').textContent.includes('" + r.RecordID[:8] + "')")
+	ines.until("document.querySelectorAll('.list li').length === 1 && " +
+		"document.querySelector('.list').textContent.includes('" + r.RecordID[:8] + "')")
 	ask[bool](ines, "document.querySelector('.list summary').click() || true")
-	ines.until("document.querySelector('.list details').textContent.includes(" + map[string]string{"en": "'May we count visits'", "de": "'Dürfen wir Besuche'", "pl": "'Czy możemy liczyć'"}[r.Language] + ")")
+	ines.until("document.querySelector('.list details').textContent.includes(" + map[string]string{
+		"en": "'May we count visits'",
+		"de": "'Dürfen wir Besuche'",
+		"pl": "'Czy możemy liczyć'",
+	}[r.Language] + ")")
 	raw := ask[string](ines, "fetch('/api/sites/sundrey/consent/records.jsonl').then(r => r.text())")
 	assert.EqualValues(t, w.answered, strings.Count(raw, "\n"))
 	table := ask[string](ines, "fetch('/api/sites/sundrey/consent/records.csv').then(r => r.text())")
@@ -680,7 +782,8 @@ func TestConsentRoom(t *testing.T) {
 	ines.press("What does each place want?")
 	ines.fill("Find a place", "swi")
 	ines.press("Switzerland")
-	ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] })(document.querySelector('.editor [aria-label=\"It wants\"]'))")
+	ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] " +
+		"})(document.querySelector('.editor [aria-label=\"It wants\"]'))")
 	ines.press("Opt-in: nothing before the visitor agrees")
 	ines.press("Keep it")
 	ines.has("instead of opt-out")
@@ -702,10 +805,18 @@ func TestConsentRoom(t *testing.T) {
 	assert.Equal(t, consent.TableDate(), setup().TableRead)
 
 	// Whoever only looks changes nothing.
-	require.NoError(t, w.server.Store.PutPerson(t.Context(), store.Person{Email: demo.Email, Name: demo.Name, Role: "viewer", Password: hashed(t, demo.Password)}))
+	require.NoError(t, w.server.Store.PutPerson(t.Context(), store.Person{
+		Email:    demo.Email,
+		Name:     demo.Name,
+		Role:     "viewer",
+		Password: hashed(t, demo.Password),
+	}))
 	ines.open(w.address + "/sundrey/consent")
 	ines.has("The inventory")
-	assert.False(t, ask[bool](ines, "[...document.querySelectorAll('main button')].some(b => /Add a row|Inspect/.test(b.textContent))"))
+	assert.False(
+		t,
+		ask[bool](ines, "[...document.querySelectorAll('main button')].some(b => /Add a row|Inspect/.test(b.textContent))"),
+	)
 }
 
 // Cookies are read as the browser reads them (RFC 6265 §5.2), lines of the

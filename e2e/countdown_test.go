@@ -29,10 +29,13 @@ func TestFiguresInTheBrowser(t *testing.T) {
 		const lengths = { weeks: 604800, days: 86400, hours: 3600, minutes: 60, seconds: 1 }
 		for (const c of cases) {
 			const lang = words[c.lang] ? c.lang : words[c.lang.split('-')[0]] ? c.lang.split('-')[0] : 'en'
-			const full = c.units.map(u => words[lang].full[u]), beside = c.labels === 'short' ? c.units.map(u => words[lang].short[u]) : full
+			const full = c.units.map(u => words[lang].full[u]), beside = c.labels === 'short' ? c.units.map(u => `+
+		`words[lang].short[u]) : full
 			const figures = countdown.split(c.left, c.units.map(u => lengths[u]), c.up)
-			const labels = c.labels === 'none' ? figures.map(() => '') : figures.map((n, i) => countdown.label(beside[i], n, lang))
-			const same = (a, b) => JSON.stringify(a) === JSON.stringify(b) || out.push(c.what + ': ' + JSON.stringify(a) + ', not ' + JSON.stringify(b))
+			const labels = c.labels === 'none' ? figures.map(() => '') : figures.map((n, i) => countdown.label(beside[i], n, `+
+		`lang))
+			const same = (a, b) => JSON.stringify(a) === JSON.stringify(b) || out.push(c.what + ': ' + JSON.stringify(a) + ',`+
+		` not ' + JSON.stringify(b))
 			same(figures, c.figures)
 			if (c.beside) same(labels, c.beside)
 			same(countdown.sentence(figures, { full, lang }), c.sentence)
@@ -55,10 +58,12 @@ func local(t *testing.T, at time.Time) string {
 }
 
 // figures are what the countdowns on a visitor's page read.
-const figures = `[...document.querySelectorAll('mastflag-notice')].flatMap(h => [...h.shadowRoot.querySelectorAll('.figures')].map(e => e.textContent.replace(/\s+/g, ' ').trim())).join(', ')`
+const figures = `[...document.querySelectorAll('mastflag-notice')].flatMap(h => ` +
+	`[...h.shadowRoot.querySelectorAll('.figures')].map(e => e.textContent.replace(/\s+/g, ' ').trim())).join(', ')`
 
 // said are the same in words, as a screen reader has them.
-const said = `[...document.querySelectorAll('mastflag-notice')].flatMap(h => [...h.shadowRoot.querySelectorAll('[role=timer] .unseen')].map(e => e.textContent)).join(', ')`
+const said = `[...document.querySelectorAll('mastflag-notice')].flatMap(h => ` +
+	`[...h.shadowRoot.querySelectorAll('[role=timer] .unseen')].map(e => e.textContent)).join(', ')`
 
 // moves sets the program's clock, as if time had gone by while the page was out
 // of sight, and lets the page be looked at again.
@@ -77,7 +82,12 @@ func TestCountdownEnds(t *testing.T) {
 	noteErrors(v)
 	noon := start.Add(time.Hour)
 	soon := func(then countdown.Then) countdown.Countdown {
-		return countdown.Countdown{Kind: countdown.To, At: local(t, noon), Then: then, Units: []countdown.Unit{"minutes", "seconds"}}
+		return countdown.Countdown{
+			Kind:  countdown.To,
+			At:    local(t, noon),
+			Then:  then,
+			Units: []countdown.Unit{"minutes", "seconds"},
+		}
 	}
 	runs := func(page string, notices ...bundle.Notice) {
 		t.Helper()
@@ -94,7 +104,13 @@ func TestCountdownEnds(t *testing.T) {
 	v.until(figures + " !== ''")
 	v.until("(window.first ??= [" + figures + ", " + said + "]) && " + figures + " !== first[0]")
 	assert.True(t, ask[bool](v, said+" === first[1]"))
-	assert.Equal(t, "off", ask[string](v, "(e => e.ariaLive ?? 'off')(document.querySelector('mastflag-notice').shadowRoot.querySelector('[role=timer]'))"), "a timer is not announced by itself")
+	assert.Equal(
+		t, "off",
+		ask[string](
+			v, "(e => e.ariaLive ?? 'off')(document.querySelector('mastflag-notice').shadowRoot.querySelector('[role=timer]'))",
+		),
+		"a timer is not announced by itself",
+	)
 
 	message := func(id, words string, c countdown.Countdown) bundle.Notice { return bar(id, words, counting(c)) }
 
@@ -104,7 +120,10 @@ func TestCountdownEnds(t *testing.T) {
 	v.shows("Boarding ends in 0 seconds0 minutes 0 seconds.")
 
 	says := message("says", "Boarding ends in {countdown}.", soon(countdown.Say))
-	says.Content.Wordings["en"] = bundle.Wording{Message: "Boarding ends in {countdown}.", ExpiredMessage: "<p>Boarding has ended.</p>"}
+	says.Content.Wordings["en"] = bundle.Wording{
+		Message:        "Boarding ends in {countdown}.",
+		ExpiredMessage: "<p>Boarding has ended.</p>",
+	}
 	runs("/ports", says)
 	const visible = `document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').innerText.trim()`
 	v.until(visible + " === 'Boarding has ended.'")
@@ -146,7 +165,14 @@ func TestCountdownEnds(t *testing.T) {
 	// A number that has reached its end does so too.
 	ten := 10
 	w.clock.Set(noon.Add(-30 * time.Minute))
-	w.only(message("number", "Places left", countdown.Countdown{Kind: countdown.Number, At: local(t, noon.Add(-time.Hour)), Until: local(t, noon), From: 20, To: &ten, Go: "/offers"}))
+	w.only(message("number", "Places left", countdown.Countdown{
+		Kind:  countdown.Number,
+		At:    local(t, noon.Add(-time.Hour)),
+		Until: local(t, noon),
+		From:  20,
+		To:    &ten,
+		Go:    "/offers",
+	}))
 	v.open(w.site + "/tours")
 	v.until("/^1[56]$/.test(" + figures + ")")
 	w.moves(v, noon.Add(-2*time.Second))
@@ -161,7 +187,13 @@ func TestCountdownEnds(t *testing.T) {
 	v.until("document.title === 'Boarding in 0 minutes 0 seconds'")
 
 	// Of many moments the next.
-	daily := countdown.Countdown{Kind: countdown.Repeating, At: local(t, noon), Rule: "FREQ=DAILY", Units: []countdown.Unit{"minutes", "seconds"}, Labels: countdown.None}
+	daily := countdown.Countdown{
+		Kind:   countdown.Repeating,
+		At:     local(t, noon),
+		Rule:   "FREQ=DAILY",
+		Units:  []countdown.Unit{"minutes", "seconds"},
+		Labels: countdown.None,
+	}
 	w.clock.Set(noon.Add(-30 * time.Minute))
 	w.only(message("daily", "Next boat", daily))
 	v.open(w.site + "/ports")
@@ -170,10 +202,18 @@ func TestCountdownEnds(t *testing.T) {
 	v.until("/^14(40|39) \\d\\d$/.test(" + figures + ")")
 
 	// A visitor's own, begun again.
-	w.only(message("again", "Every few seconds", countdown.Countdown{Kind: countdown.Visitor, For: "PT4S", Then: countdown.Again, Units: []countdown.Unit{"seconds"}, Frame: countdown.Square}))
+	w.only(message("again", "Every few seconds", countdown.Countdown{
+		Kind:  countdown.Visitor,
+		For:   "PT4S",
+		Then:  countdown.Again,
+		Units: []countdown.Unit{"seconds"},
+		Frame: countdown.Square,
+	}))
 	v.open(w.site + "/ports")
-	v.until("(window.seen ??= new Set()).add(" + figures + ") && ['1 second', '4 seconds'].every(x => seen.has(x)) && seen.size >= 3")
-	v.until("(window.then ??= []).push(" + figures + ") && then.join().includes('1 second,4 seconds') || then.join().includes('1 second,3 seconds')")
+	v.until("(window.seen ??= new Set()).add(" + figures +
+		") && ['1 second', '4 seconds'].every(x => seen.has(x)) && seen.size >= 3")
+	v.until("(window.then ??= []).push(" + figures + ") && then.join().includes('1 second,4 seconds') || " +
+		"then.join().includes('1 second,3 seconds')")
 	v.unharmed()
 }
 
@@ -181,7 +221,11 @@ func TestCountdownEnds(t *testing.T) {
 // on another visit; reloading does not win it back; over, it stays over.
 func TestOwnDeadline(t *testing.T) {
 	w := newWorld(t)
-	w.only(bar("offer", "Yours for {countdown}", counting(countdown.Countdown{Kind: countdown.Visitor, For: "PT1H", Units: []countdown.Unit{"minutes"}})))
+	w.only(bar("offer", "Yours for {countdown}", counting(countdown.Countdown{
+		Kind:  countdown.Visitor,
+		For:   "PT1H",
+		Units: []countdown.Unit{"minutes"},
+	})))
 	v := person(t)
 	v.open(w.site + "/ports")
 	v.until(figures + " === '60 minutes'")
@@ -216,11 +260,21 @@ func TestOwnDeadline(t *testing.T) {
 // the page is open, nor a sleep changes what is left.
 func TestWrongClock(t *testing.T) {
 	w := newWorld(t)
-	w.only(bar("gate", "Gate closes in {countdown}", counting(countdown.Countdown{Kind: countdown.To, At: local(t, start.Add(10*time.Hour)), Units: []countdown.Unit{"hours"}})),
-		bar("own", "On your own clock {countdown}", counting(countdown.Countdown{Kind: countdown.To, At: local(t, start.Add(10*time.Hour)), Clock: schedule.ClockVisitor, Units: []countdown.Unit{"hours"}})))
+	w.only(bar("gate", "Gate closes in {countdown}", counting(countdown.Countdown{
+		Kind:  countdown.To,
+		At:    local(t, start.Add(10*time.Hour)),
+		Units: []countdown.Unit{"hours"},
+	})),
+		bar("own", "On your own clock {countdown}", counting(countdown.Countdown{
+			Kind:  countdown.To,
+			At:    local(t, start.Add(10*time.Hour)),
+			Clock: schedule.ClockVisitor,
+			Units: []countdown.Unit{"hours"},
+		})))
 	v := person(t)
 	v.before(`{ const Real = Date; window.shift = 5 * 3600e3
-		window.Date = class extends Real { constructor(...a) { if (a.length) super(...a); else super(Real.now() + shift) } static now() { return Real.now() + shift } } }`)
+		window.Date = class extends Real { constructor(...a) { if (a.length) super(...a); else super(Real.now() + shift) ` +
+		`} static now() { return Real.now() + shift } } }`)
 	v.open(w.site + "/ports")
 	v.until("/^10 hours, \\d+ hours$/.test(" + figures + ")")
 	// Someone sets the machine's clock.
@@ -237,13 +291,34 @@ func TestWrongClock(t *testing.T) {
 func TestFramedFigures(t *testing.T) {
 	w := newWorld(t)
 	for _, frame := range []countdown.Frame{countdown.Open, countdown.Square, countdown.Round} {
-		w.only(bar("f", "<p>Booking for Christmas closes in</p>", counting(countdown.Countdown{Kind: countdown.To, At: local(t, start.AddDate(0, 0, 12)), Units: countdown.Units, Frame: frame, Size: countdown.Large})))
+		w.only(bar("f", "<p>Booking for Christmas closes in</p>", counting(countdown.Countdown{
+			Kind:  countdown.To,
+			At:    local(t, start.AddDate(0, 0, 12)),
+			Units: countdown.Units,
+			Frame: frame,
+			Size:  countdown.Large,
+		})))
 		v := person(t)
 		v.size(320, 640)
 		v.open(w.site + "/ports")
 		v.until(figures + " !== ''")
-		assert.LessOrEqual(t, ask[float64](v, `(e => Math.max(...[...e.querySelectorAll('.unit')].map(u => u.getBoundingClientRect().right)))(document.querySelector('mastflag-notice').shadowRoot)`), 320.0, frame)
-		assert.Equal(t, "tabular-nums", ask[string](v, `getComputedStyle(document.querySelector('mastflag-notice').shadowRoot.querySelector('.count b')).fontVariantNumeric`))
+		assert.LessOrEqual(
+			t,
+			ask[float64](
+				v,
+				`(e => Math.max(...[...e.querySelectorAll('.unit')].map(u => `+
+					`u.getBoundingClientRect().right)))(document.querySelector('mastflag-notice').shadowRoot)`,
+			),
+			320.0, frame,
+		)
+		assert.Equal(
+			t, "tabular-nums",
+			ask[string](
+				v,
+				`getComputedStyle(document.querySelector('mastflag-notice').shadowRoot.querySelector('.count `+
+					`b')).fontVariantNumeric`,
+			),
+		)
 		assert.Empty(t, v.axe(), frame)
 	}
 }

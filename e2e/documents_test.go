@@ -27,17 +27,20 @@ import (
 )
 
 // stated is the shadow root of the disclaimer that stands on a visitor's page.
-const stated = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => r.querySelector('.disclaim'))`
+const stated = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => ` +
+	`r.querySelector('.disclaim'))`
 
 // panel is the shadow root of what says to a visitor what they answered.
-const panel = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => r.querySelector('.panel'))`
+const panel = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => ` +
+	`r.querySelector('.panel'))`
 
 // inStated presses what a selector finds in the disclaimer.
 func (p *tab) inStated(selector string) {
 	p.t.Helper()
 	p.until(stated + "?.querySelector('" + selector + "')")
 	p.at(
-		"(e => { e.scrollIntoView({ block: 'nearest' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(" + stated + ".querySelector('" + selector + "'))",
+		"(e => { e.scrollIntoView({ block: 'nearest' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, " +
+			"r.y + r.height / 2] })(" + stated + ".querySelector('" + selector + "'))",
 	)
 }
 
@@ -48,7 +51,8 @@ func (p *tab) question(ask, option string) {
 	field := "document.querySelector(`[aria-label=" + string(quoted) + "]`)"
 	p.until(field)
 	p.at(
-		"(e => { e.scrollIntoView({ block: 'center' }); const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] })(" + field + ")",
+		"(e => { e.scrollIntoView({ block: 'center' }); const r = e.closest('.el-select').getBoundingClientRect(); return " +
+			"[r.x + 30, r.y + r.height / 2] })(" + field + ")",
 	)
 	p.press(option)
 }
@@ -57,7 +61,8 @@ func (p *tab) question(ask, option string) {
 func (p *tab) saved() {
 	p.t.Helper()
 	p.until(
-		"document.querySelector('.saving')?.textContent === 'Saved' && dispatchEvent(new Event('beforeunload', { cancelable: true }))",
+		"document.querySelector('.saving')?.textContent === 'Saved' && dispatchEvent(new Event('beforeunload', { " +
+			"cancelable: true }))",
 	)
 }
 
@@ -145,7 +150,8 @@ func TestDocumentsFromNothing(t *testing.T) {
 		w.address+"/t/sundrey/privacy-2/en",
 		ask[string](
 			v,
-			"[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('.ask a')).find(Boolean).href",
+			"[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot.querySelector('.ask "+
+				"a')).find(Boolean).href",
 		),
 	)
 	v.inAsk("reject")
@@ -156,7 +162,8 @@ func TestDocumentsFromNothing(t *testing.T) {
 		[]string{"dialog", "true", "Announcement: Safety"},
 		ask[[]string](
 			v,
-			"(b => [b.getAttribute('role'), b.getAttribute('aria-modal'), b.getAttribute('aria-label')])(document.querySelector('mastflag-centre'))",
+			"(b => [b.getAttribute('role'), b.getAttribute('aria-modal'), "+
+				"b.getAttribute('aria-label')])(document.querySelector('mastflag-centre'))",
 		),
 	)
 	assert.True(t, ask[bool](v, stated+".activeElement?.dataset.act === 'more' && document.body.inert"))
@@ -237,7 +244,8 @@ func TestDocumentsFromNothing(t *testing.T) {
 	assert.Contains(t, ask[string](v, panel+".textContent"), "Safety")
 	assert.Empty(t, v.axe())
 	v.at(
-		"(r => [r.x + r.width / 2, r.y + r.height / 2])([..." + panel + ".querySelectorAll('button')].find(b => b.textContent === 'Erase my answer').getBoundingClientRect())",
+		"(r => [r.x + r.width / 2, r.y + r.height / 2])([..." + panel +
+			".querySelectorAll('button')].find(b => b.textContent === 'Erase my answer').getBoundingClientRect())",
 	)
 	v.until(stated)
 	head, err := w.server.Store.ConsentHead(t.Context(), demo.Key)
@@ -259,7 +267,10 @@ func TestDocumentsFromNothing(t *testing.T) {
 	assert.False(t, ask[bool](v, "!!("+stated+")"))
 
 	// In each language; the document too, for whom no script runs.
-	for tag, words := range map[string]string{"de": "Ich habe das gelesen", "pl": "Zapoznałem się lub zapoznałam się z tym"} {
+	for tag, words := range map[string]string{
+		"de": "Ich habe das gelesen",
+		"pl": "Zapoznałem się lub zapoznałam się z tym",
+	} {
 		v.open(w.site + "/" + tag + "/tours")
 		v.until(stated)
 		assert.Equal(t, words, ask[string](v, stated+".querySelector('[data-act=confirm]').textContent"), tag)
@@ -336,11 +347,13 @@ func TestDocumentRoom(t *testing.T) {
 	ines.has("Nothing is open.")
 	// An item shows its section, and a section its items.
 	ines.at(
-		"(e => { const r = e.getBoundingClientRect(); return [r.x + 40, r.y + 10] })([...document.querySelectorAll('.items button')].find(b => b.textContent.includes('Supervisory authority')))",
+		"(e => { const r = e.getBoundingClientRect(); return [r.x + 40, r.y + 10] })([...document.querySelectorAll('.items " +
+			"button')].find(b => b.textContent.includes('Supervisory authority')))",
 	)
 	ines.until("document.querySelector('[data-section=supervision].marked')")
 	ines.at(
-		"(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + 10, r.y + r.height / 2] })(document.querySelector('[data-section=register] .bar button'))",
+		"(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + 10, r.y + " +
+			"r.height / 2] })(document.querySelector('[data-section=register] .bar button'))",
 	)
 	ines.until("document.querySelector('.items .marked').textContent.includes('Trade or similar register')")
 	assert.Empty(t, ines.axe())
@@ -355,7 +368,8 @@ func TestDocumentRoom(t *testing.T) {
 	ines.saved()
 	ines.until("[...document.querySelectorAll('.tabs button')].some(b => b.textContent.includes('6 missing'))")
 	// Taken out by mistake, it comes back.
-	const french = "document.querySelector('[data-section=provider]').innerText.includes('Ce site est celui de la compagnie.')"
+	const french = "document.querySelector('[data-section=provider]').innerText.includes('Ce site est celui de la " +
+		"compagnie.')"
 	ines.press("Take out: Provider")
 	ines.until("!" + french)
 	ines.press("Undo")
@@ -401,7 +415,8 @@ func TestDocumentRoom(t *testing.T) {
 	// What it leads to: the footer's list, in each language, and the address of each version.
 	v := person(t)
 	v.open(w.site + "/de/about")
-	const list = "[...document.querySelectorAll('footer mastflag-notice')].map(h => [...h.shadowRoot.querySelectorAll('a')].map(a => a.textContent + ' ' + new URL(a.href).pathname)).flat()"
+	const list = "[...document.querySelectorAll('footer mastflag-notice')].map(h => " +
+		"[...h.shadowRoot.querySelectorAll('a')].map(a => a.textContent + ' ' + new URL(a.href).pathname)).flat()"
 	v.until(list + ".length === 4")
 	assert.Equal(
 		t,

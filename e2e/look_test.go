@@ -18,9 +18,14 @@ func (p *tab) axe() []string {
 	p.t.Helper()
 	code, err := os.ReadFile("../node_modules/axe-core/axe.min.js")
 	require.NoError(p.t, err, "run make install")
-	p.until("!document.querySelector('[class*=-leave-active]') && document.getAnimations().every(a => a.effect?.getComputedTiming().iterations === Infinity || a.playState !== 'running')")
+	p.until("!document.querySelector('[class*=-leave-active]') && document.getAnimations().every(a => " +
+		"a.effect?.getComputedTiming().iterations === Infinity || a.playState !== 'running')")
 	ask[bool](p, string(code)+";true")
-	return ask[[]string](p, `axe.run(document, { iframes: false }).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + (n.any[0]?.message ?? n.all[0]?.message ?? n.none[0]?.message ?? ''))))`)
+	return ask[[]string](
+		p,
+		`axe.run(document, { iframes: false }).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + `+
+			`n.target.join(' ') + ' ' + (n.any[0]?.message ?? n.all[0]?.message ?? n.none[0]?.message ?? ''))))`,
+	)
 }
 
 // rooms are the screens, each with words that stand on it once it is there.
@@ -72,7 +77,10 @@ func TestAxeFindsNothing(t *testing.T) {
 			ask[bool](ines, "document.querySelector('[data-control="+control+"]').click() || true")
 			ines.until("document.querySelector('.editor')")
 			assert.Empty(t, ines.axe(), "%s, %s", control, scheme)
-			assert.LessOrEqual(t, ask[float64](ines, "document.querySelector('.editor').getBoundingClientRect().right"), 1280.0, "%s stays within the window", control)
+			assert.LessOrEqual(
+				t, ask[float64](ines, "document.querySelector('.editor').getBoundingClientRect().right"), 1280.0,
+				"%s stays within the window", control,
+			)
 			ask[bool](ines, "document.querySelector('.editor .done button').click() || true")
 		}
 	}
@@ -126,6 +134,13 @@ func TestViewpoint(t *testing.T) {
 	// How long a change of viewpoint takes, from the key to the screen; printed, not judged.
 	ines.open(w.address + "/sundrey/now?page=/fares")
 	ines.has("Friday fare sale")
-	ms := ask[float64](ines, `new Promise(done => { const was = document.querySelector('.summary').textContent; const t = performance.now(); new MutationObserver((_, o) => { if (document.querySelector('.summary').textContent !== was) { o.disconnect(); done(performance.now() - t) } }).observe(document.body, { subtree: true, childList: true, characterData: true }); document.activeElement.blur(); dispatchEvent(new KeyboardEvent('keydown', { key: ']', bubbles: true })); document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ']', bubbles: true })) })`)
+	ms := ask[float64](
+		ines,
+		`new Promise(done => { const was = document.querySelector('.summary').textContent; const t = performance.now(); `+
+			`new MutationObserver((_, o) => { if (document.querySelector('.summary').textContent !== was) { o.disconnect(); `+
+			`done(performance.now() - t) } }).observe(document.body, { subtree: true, childList: true, characterData: true });`+
+			` document.activeElement.blur(); dispatchEvent(new KeyboardEvent('keydown', { key: ']', bubbles: true })); `+
+			`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ']', bubbles: true })) })`,
+	)
 	t.Log(fmt.Sprintf("a change of viewpoint took %.0f ms", ms))
 }

@@ -40,7 +40,8 @@ func TestTheWholePath(t *testing.T) {
 	ines.press("Field: Sand")
 	ines.press("Words: White")
 	ines.has("too low: 4.5 is needed")
-	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 5, r.y + 5] })(document.querySelector('.contrast .word'))")
+	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 5, r.y + 5] " +
+		"})(document.querySelector('.contrast .word'))")
 	ines.has("Easy to read")
 
 	// Place: the top, floating, on every page but one.
@@ -159,7 +160,9 @@ func TestTwoTabsWriteTheSameNotice(t *testing.T) {
 	other.until("document.querySelector('.saving').textContent === 'Saved'")
 	write(ines, "Mine")
 	ines.has("Someone else changed this notice after you opened it.")
-	assert.Contains(t, ask[string](ines, "document.querySelector('.tiptap').textContent"), "Mine", "what was written stands")
+	assert.Contains(
+		t, ask[string](ines, "document.querySelector('.tiptap').textContent"), "Mine", "what was written stands",
+	)
 	kept, err := w.server.Store.Notice(t.Context(), demo.Key, "booking-deadline")
 	require.NoError(t, err)
 	assert.Contains(t, kept.Draft.Content.Wordings["en"].Message, "Theirs", "nothing is overwritten")
@@ -190,14 +193,17 @@ func TestCommands(t *testing.T) {
 	ines.press("More commands")
 	ines.press("Delete")
 	ines.has("“Copy of Winter timetable” is deleted.")
-	assert.False(t, ask[bool](ines, "[...document.querySelectorAll('.notice')].some(n => n.innerText.includes('Copy of'))"))
+	assert.False(
+		t, ask[bool](ines, "[...document.querySelectorAll('.notice')].some(n => n.innerText.includes('Copy of'))"),
+	)
 	ines.press("Undo")
 	ines.until("[...document.querySelectorAll('.notice')].some(n => n.innerText.includes('Copy of'))")
 
 	// The master switch.
 	ines.press("Site")
 	ines.has("Found on all 66 pages")
-	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 10, r.y + 10] })(document.querySelector('.el-switch'))")
+	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 10, r.y + 10] " +
+		"})(document.querySelector('.el-switch'))")
 	ines.has("The master switch is off")
 	visitor := person(t)
 	visitor.open(w.site + "/timetables")
@@ -226,9 +232,22 @@ func TestPlainHTML(t *testing.T) {
 	v := person(t)
 	v.size(390, 800)
 	v.open("data:text/html,<title>x</title>")
-	ask[bool](v, fmt.Sprintf("(document.documentElement.innerHTML = %q, document.documentElement.lang = 'en', true)", "<head><title>A page</title><meta name=viewport content='width=device-width'></head><body style='margin:0'><main>"+html+"<h1>Page</h1></main></body>"))
-	assert.Equal(t, "Warning No sailings to Fennay and Little Skarn before noon: gale from the west.", ask[string](v, "document.querySelector('.notice-storm-warning-words').textContent.trim()"))
+	ask[bool](
+		v,
+		fmt.Sprintf(
+			"(document.documentElement.innerHTML = %q, document.documentElement.lang = 'en', true)",
+			"<head><title>A page</title><meta name=viewport content='width=device-width'></head><body style='margin:0'><main>"+
+				html+"<h1>Page</h1></main></body>",
+		),
+	)
+	assert.Equal(
+		t, "Warning No sailings to Fennay and Little Skarn before noon: gale from the west.",
+		ask[string](v, "document.querySelector('.notice-storm-warning-words').textContent.trim()"),
+	)
 	assert.LessOrEqual(t, ask[int](v, "document.documentElement.scrollWidth"), 390)
-	assert.Equal(t, "rgb(246, 217, 168)", ask[string](v, "getComputedStyle(document.querySelector('.notice-storm-warning')).backgroundColor"))
+	assert.Equal(
+		t, "rgb(246, 217, 168)",
+		ask[string](v, "getComputedStyle(document.querySelector('.notice-storm-warning')).backgroundColor"),
+	)
 	assert.Empty(t, v.axe())
 }

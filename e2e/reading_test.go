@@ -51,12 +51,19 @@ func TestReadingALargeSite(t *testing.T) {
 			}
 			lang := map[string]string{"d": `lang="en"`, "a": `lang="ar"`}[r.URL.Path[1:2]]
 			rw.Header().Set("Content-Type", "text/html; charset=utf-8")
-			io.WriteString(rw, "<!doctype html><html "+lang+"><head><title>"+r.URL.Path+"</title>"+snippet+"</head><body><h1>"+r.URL.Path+"</h1></body></html>")
+			io.WriteString(
+				rw,
+				"<!doctype html><html "+lang+"><head><title>"+r.URL.Path+"</title>"+snippet+"</head><body><h1>"+r.URL.Path+
+					"</h1></body></html>",
+			)
 		}
 	}))
 	t.Cleanup(outside.Close)
 	manual := "http://manual.test:" + portOf(outside.URL)
-	w.server.Survey.Surveyor = survey.New(outbound.New(outbound.Options{Allowed: []string{hostOf(manual)}, Names: onThisMachine}))
+	w.server.Survey.Surveyor = survey.New(outbound.New(outbound.Options{
+		Allowed: []string{hostOf(manual)},
+		Names:   onThisMachine,
+	}))
 	w.changeSite(func(s *bundle.Site) { s.Origins = []string{manual} })
 	w.only(bar("hello", "Good morning", func(n *bundle.Notice) {
 		n.Content.Wordings["pl"] = bundle.Wording{Message: "Dzień dobry"}

@@ -26,7 +26,8 @@ import (
 )
 
 // hostile is a text that does something wherever it is not taken for text.
-const hostile = `"><img src=x onerror="window.__pwn=1"></script><script>window.__pwn=1</script>';window.__pwn=1;//${window.__pwn=1}`
+const hostile = `"><img src=x onerror="window.__pwn=1"></script><script>window.__pwn=1</script>';window.__pwn=1;` +
+	`//${window.__pwn=1}`
 
 // What people type runs nowhere: neither on the pages of the site, by a name of a
 // fact that an earlier version accepted or by any other text, nor in any room.
@@ -35,25 +36,53 @@ func TestWhatPeopleTypeRunsNowhere(t *testing.T) {
 	ctx := t.Context()
 	w.only(bar("plain", "<p>Plain</p>"), bar("worst", "<p>Worst</p>", func(n *bundle.Notice) {
 		n.Title = hostile
-		n.Content.Wordings = map[string]bundle.Wording{"en": {Message: hostile + "<p>Worst</p>", Link: &bundle.Link{Href: "/fares?q=" + strings.ReplaceAll(hostile, " ", "+"), Label: hostile}}}
-		n.Audience = &audience.Node{Group: audience.Any, Parts: []audience.Node{{Fact: "person.tier", Is: audience.Ne, Value: hostile}, {Fact: "page.title", Is: audience.Contains, Value: hostile}}}
+		n.Content.Wordings = map[string]bundle.Wording{"en": {
+			Message: hostile + "<p>Worst</p>",
+			Link:    &bundle.Link{Href: "/fares?q=" + strings.ReplaceAll(hostile, " ", "+"), Label: hostile},
+		}}
+		n.Audience = &audience.Node{
+			Group: audience.Any,
+			Parts: []audience.Node{
+				{Fact: "person.tier", Is: audience.Ne, Value: hostile}, {Fact: "page.title", Is: audience.Contains, Value: hostile},
+			},
+		}
 	}))
 	w.changeSite(func(s *bundle.Site) {
 		s.Name = hostile[:90]
-		s.Audiences = []audience.SavedAudience{{Name: hostile[:90], Audience: audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 1.0}}}
+		s.Audiences = []audience.SavedAudience{{
+			Name:     hostile[:90],
+			Audience: audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 1.0},
+		}}
 		s.Palette = []bundle.Colour{{Name: hostile[:40], Value: "#0b5a66"}}
 	})
-	require.NoError(t, w.server.Store.AddHistory(ctx, demo.Key, "worst", store.Entry{At: w.clock.Now(), Who: hostile, Act: hostile, Line: hostile}))
-	require.NoError(t, w.server.Store.AddMessage(ctx, store.Message{At: w.clock.Now(), From: demo.Email, To: "x@y.example", Subject: hostile, Body: hostile}))
+	require.NoError(t, w.server.Store.AddHistory(ctx, demo.Key, "worst", store.Entry{
+		At:   w.clock.Now(),
+		Who:  hostile,
+		Act:  hostile,
+		Line: hostile,
+	}))
+	require.NoError(t, w.server.Store.AddMessage(ctx, store.Message{
+		At:      w.clock.Now(),
+		From:    demo.Email,
+		To:      "x@y.example",
+		Subject: hostile,
+		Body:    hostile,
+	}))
 	// As an earlier version accepted it.
 	n, err := w.server.Store.Notice(ctx, demo.Key, "plain")
 	require.NoError(t, err)
-	_, err = w.server.Store.Change(ctx, demo.Key, "plain", n.Revision, func(n *store.Notice, next int) (store.Entry, error) {
-		old := *n.Published
-		old.Audience = &audience.Node{Fact: `person.x";window.__pwn=1;"`, Is: audience.IsUnset}
-		n.Published, n.Number = &old, next
-		return store.Entry{At: w.clock.Now()}, nil
-	})
+	_, err = w.server.Store.Change(
+		ctx,
+		demo.Key,
+		"plain",
+		n.Revision,
+		func(n *store.Notice, next int) (store.Entry, error) {
+			old := *n.Published
+			old.Audience = &audience.Node{Fact: `person.x";window.__pwn=1;"`, Is: audience.IsUnset}
+			n.Published, n.Number = &old, next
+			return store.Entry{At: w.clock.Now()}, nil
+		},
+	)
 	require.NoError(t, err)
 	require.NoError(t, w.server.Hub.Reload(ctx, demo.Key))
 
@@ -65,7 +94,10 @@ func TestWhatPeopleTypeRunsNowhere(t *testing.T) {
 
 	ines := person(t)
 	w.signIn(ines)
-	for _, room := range []string{"now", "notices/worst", "notices/plain", "pages", "library", "consent", "consent/asks", "consent/answers", "site", "site/about", "site/people", "site/activity", "site/mailbox"} {
+	for _, room := range []string{
+		"now", "notices/worst", "notices/plain", "pages", "library", "consent", "consent/asks", "consent/answers", "site",
+		"site/about", "site/people", "site/activity", "site/mailbox",
+	} {
 		ines.open(w.address + "/sundrey/" + room)
 		ines.until("document.querySelector('main h1, main h2')")
 		time.Sleep(300 * time.Millisecond)
@@ -130,7 +162,9 @@ func TestWritingStaysInItsNotice(t *testing.T) {
 	opened("one", "One again")
 	ask[bool](ines, "history.go(2) || true")
 	opened("two", "Two now")
-	require.Eventually(t, func() bool { return title("one") == "One again" && title("two") == "Two now" }, patience, 20*time.Millisecond)
+	require.Eventually(
+		t, func() bool { return title("one") == "One again" && title("two") == "Two now" }, patience, 20*time.Millisecond,
+	)
 
 	// Undo after a copy is undo of the copy.
 	ines.until("document.querySelector('.saving').textContent === 'Saved'")
@@ -169,7 +203,9 @@ func TestTheStageListensToTheSiteAlone(t *testing.T) {
 	ines.open(w.address + "/sundrey/notices/one")
 	ines.has("The draft, on the real page.")
 	ask[bool](ines, "addEventListener('message', e => e.data?.evil && (window.evilSaid = true)) || true")
-	ask[bool](ines, "(document.querySelector('iframe').src = '"+strings.Replace(evil.URL, "127.0.0.1", "evil.test", 1)+"') && true")
+	ask[bool](
+		ines, "(document.querySelector('iframe').src = '"+strings.Replace(evil.URL, "127.0.0.1", "evil.test", 1)+"') && true",
+	)
 	ines.until("window.evilSaid")
 	time.Sleep(time.Second)
 	n, err := w.server.Store.Notice(t.Context(), demo.Key, "one")
@@ -262,29 +298,56 @@ func TestInspectionsReachNothingInside(t *testing.T) {
 			return
 		}
 		rw.Header().Set("Content-Type", "text/html")
-		fmt.Fprintf(rw, `<title>Home</title><img src="http://127.0.0.1:%[1]s/img"><iframe src="http://localhost:%[1]s/frame"></iframe><link rel=stylesheet href="http://[::1]:%[1]s/css">
+		fmt.Fprintf(
+			rw,
+			`<title>Home</title><img src="http://127.0.0.1:%[1]s/img"><iframe src="http://localhost:%[1]s/frame"></iframe>`+
+				`<link rel=stylesheet href="http://[::1]:%[1]s/css">
 			<script>document.cookie = 'ran=1'
-				for (const host of ['127.0.0.1', 'localhost', 'inside.test', '2130706433', '127.1']) { fetch('http://' + host + ':%[1]s/fetch', { mode: 'no-cors' }).catch(() => 0); try { new WebSocket('ws://' + host + ':%[1]s/ws') } catch {} ; navigator.sendBeacon('http://' + host + ':%[1]s/beacon') }
-			</script>`, port)
+				for (const host of ['127.0.0.1', 'localhost', 'inside.test', '2130706433', '127.1']) { fetch('http://' + host + `+
+				`':%[1]s/fetch', { mode: 'no-cors' }).catch(() => 0); try { new WebSocket('ws://' + host + ':%[1]s/ws') } catch `+
+				`{} ; navigator.sendBeacon('http://' + host + ':%[1]s/beacon') }
+			</script>`,
+			port,
+		)
 	}))
 	defer site.Close()
 	origin := strings.Replace(site.URL, "127.0.0.1", "site.test", 1)
 	guard := func(allowed ...string) *outbound.Guard {
 		return outbound.New(outbound.Options{Flag: "--site-hosts", Allowed: allowed, Names: onThisMachine})
 	}
-	job := inspect.Job{Origin: origin, Pages: []string{"/", "/led"}, Own: func(host string) bool { return host == "site.test" }, Base: "http://notices.example", Answers: "http://notices.example/r/s*"}
-	run, _, err := (&inspect.Inspector{Chromium: chromium, Guard: guard(hostOf(origin)), WithoutSandbox: os.Geteuid() == 0}).Run(t.Context(), job, start, func(inspect.Progress) {})
+	job := inspect.Job{
+		Origin:  origin,
+		Pages:   []string{"/", "/led"},
+		Own:     func(host string) bool { return host == "site.test" },
+		Base:    "http://notices.example",
+		Answers: "http://notices.example/r/s*",
+	}
+	run, _, err := (&inspect.Inspector{
+		Chromium:       chromium,
+		Guard:          guard(hostOf(origin)),
+		WithoutSandbox: os.Geteuid() == 0,
+	}).Run(t.Context(), job, start, func(inspect.Progress) {})
 	require.NoError(t, err)
 	assert.Zero(t, reached.Load())
-	assert.True(t, slices.ContainsFunc(run.Found, func(s consent.Sighting) bool { return s.Name == "ran" }), "the page itself was visited, and its script ran")
+	assert.True(
+		t, slices.ContainsFunc(run.Found, func(s consent.Sighting) bool { return s.Name == "ran" }),
+		"the page itself was visited, and its script ran",
+	)
 	require.Len(t, run.Faults, 1)
 	assert.Equal(t, "/led", run.Faults[0].Page)
 
-	_, _, err = (&inspect.Inspector{Chromium: chromium, Guard: guard(), WithoutSandbox: os.Geteuid() == 0}).Run(t.Context(), job, start, func(inspect.Progress) {})
+	_, _, err = (&inspect.Inspector{
+		Chromium:       chromium,
+		Guard:          guard(),
+		WithoutSandbox: os.Geteuid() == 0,
+	}).Run(t.Context(), job, start, func(inspect.Progress) {})
 	assert.ErrorContains(t, err, "private network")
 	assert.ErrorContains(t, err, "--site-hosts")
 	if os.Geteuid() == 0 {
-		_, _, err = (&inspect.Inspector{Chromium: chromium, Guard: guard(hostOf(origin))}).Run(t.Context(), job, start, func(inspect.Progress) {})
+		_, _, err = (&inspect.Inspector{
+			Chromium: chromium,
+			Guard:    guard(hostOf(origin)),
+		}).Run(t.Context(), job, start, func(inspect.Progress) {})
 		assert.ErrorContains(t, err, "--inspect-without-sandbox")
 	}
 	// Read over plain HTTP it is the same.

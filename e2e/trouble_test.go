@@ -58,7 +58,10 @@ func TestNothingWrittenIsLost(t *testing.T) {
 	write("Written without a session")
 	ines.until("document.querySelector('.again input[name=email]')")
 	assert.Equal(t, "Written without a session", ask[string](ines, "document.querySelector('.tiptap').textContent"))
-	ines.do(chromedp.SendKeys(chromedp.CSS(".again input[name=email]"), demo.Email), chromedp.SendKeys(chromedp.CSS(".again input[name=password]"), demo.Password+kb.Enter))
+	ines.do(
+		chromedp.SendKeys(chromedp.CSS(".again input[name=email]"), demo.Email),
+		chromedp.SendKeys(chromedp.CSS(".again input[name=password]"), demo.Password+kb.Enter),
+	)
 	ines.until("!document.querySelector('.again') && document.querySelector('.saving').textContent === 'Saved'")
 	assert.Equal(t, "Written without a session", ask[string](ines, "document.querySelector('.tiptap').textContent"))
 	assert.Contains(t, kept(), "Written without a session")
@@ -95,7 +98,11 @@ func TestByKeyboardAlone(t *testing.T) {
 		t.Helper()
 		for last := time.Now().Add(patience); time.Now().Before(last); {
 			if ask[bool](ines, "(e => "+what+")(document.activeElement)") {
-				visible := ask[bool](ines, "(e => { const s = getComputedStyle(e); return e.matches(':focus-visible') && (s.outlineStyle !== 'none' || getComputedStyle(e.closest('.rich, .el-input__wrapper') ?? e).borderColor !== '') })(document.activeElement)")
+				visible := ask[bool](
+					ines,
+					"(e => { const s = getComputedStyle(e); return e.matches(':focus-visible') && (s.outlineStyle !== 'none' || "+
+						"getComputedStyle(e.closest('.rich, .el-input__wrapper') ?? e).borderColor !== '') })(document.activeElement)",
+				)
 				assert.True(t, visible, "the focus is seen: %s", what)
 				return
 			}
@@ -133,7 +140,8 @@ func TestByKeyboardAlone(t *testing.T) {
 	// From a starting point, in German too, by keys alone.
 	tabTo("e.ariaLabel === 'New, from a starting point'")
 	ines.key(kb.Enter)
-	ines.until("document.querySelectorAll('.starting-menu li').length > 12 && document.activeElement.closest('.starting-menu')")
+	ines.until("document.querySelectorAll('.starting-menu li').length > 12 && " +
+		"document.activeElement.closest('.starting-menu')")
 	// Other kinds come first.
 	for range 6 {
 		if ask[bool](ines, "!!document.activeElement.closest('.starting-menu li')?.textContent.startsWith('Closed')") {

@@ -28,7 +28,9 @@ import (
 func (p *tab) before(script string) {
 	p.t.Helper()
 	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+		_, err := cdp.Call(
+			ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: script},
+		)
 		return err
 	}))
 }
@@ -37,7 +39,10 @@ func (p *tab) before(script string) {
 func (p *tab) media(medium string, features ...*emulation.MediaFeature) {
 	p.t.Helper()
 	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: medium, Features: features})
+		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+			Media:    medium,
+			Features: features,
+		})
 		return err
 	}))
 }
@@ -45,7 +50,9 @@ func (p *tab) media(medium string, features ...*emulation.MediaFeature) {
 func sticking(n *bundle.Notice) { n.Position = bundle.Sticking }
 func atBottom(n *bundle.Notice) { n.Slot = bundle.Bottom }
 func noteErrors(p *tab) {
-	p.before(`window.faults = []; addEventListener('error', e => faults.push(e.message)); addEventListener('unhandledrejection', e => faults.push(String(e.reason))); addEventListener('securitypolicyviolation', e => faults.push('CSP ' + e.violatedDirective + ' ' + e.blockedURI))`)
+	p.before(`window.faults = []; addEventListener('error', e => faults.push(e.message)); ` +
+		`addEventListener('unhandledrejection', e => faults.push(String(e.reason))); ` +
+		`addEventListener('securitypolicyviolation', e => faults.push('CSP ' + e.violatedDirective + ' ' + e.blockedURI))`)
 }
 
 // unharmed checks that nothing failed on the page; one that is just being left is asked again.
@@ -63,7 +70,8 @@ func (p *tab) unharmed() {
 }
 
 func noStorage(p *tab) {
-	p.before(`for (const s of ['localStorage', 'sessionStorage']) Object.defineProperty(window, s, { get() { throw new DOMException('barred', 'SecurityError') } })`)
+	p.before(`for (const s of ['localStorage', 'sessionStorage']) Object.defineProperty(window, s, { get() { throw new ` +
+		`DOMException('barred', 'SecurityError') } })`)
 }
 
 func TestVisitorWithoutStorage(t *testing.T) {
@@ -87,7 +95,11 @@ func TestVisitorWithoutStorage(t *testing.T) {
 
 	// A site can spare such visitors what would come back on every page.
 	w.only(bar("a", "Hello"), bar("storm", "No ferries", func(n *bundle.Notice) { n.Level = bundle.Warning }))
-	for says, shows := range map[bundle.NoStorage][]string{"": {"No ferries", "Hello"}, bundle.StorageWarnings: {"No ferries"}, bundle.StorageNone: nil} {
+	for says, shows := range map[bundle.NoStorage][]string{
+		"":                     {"No ferries", "Hello"},
+		bundle.StorageWarnings: {"No ferries"},
+		bundle.StorageNone:     nil,
+	} {
 		w.changeSite(func(s *bundle.Site) { s.NoStorage = says })
 		v.open(w.site + "/ports")
 		v.settled()
@@ -112,7 +124,9 @@ func TestClosedMeanwhile(t *testing.T) {
 	v.open(w.site + "/ports")
 	v.shows("Hello", "Still here", "And this")
 	closeLast := func() {
-		ask[bool](v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('.close').click() || true")
+		ask[bool](
+			v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('.close').click() || true",
+		)
 	}
 	ask[bool](v, "window.holding = true")
 	closeLast()
@@ -166,7 +180,11 @@ func TestOneMemoryForADomain(t *testing.T) {
 
 	// What is closed, for good and for the session; and what the page told while the memory was still on its way.
 	w.only(bar("a", "Hello", func(n *bundle.Notice) { n.Memory = &bundle.Memory{HideAfterClose: bundle.PeriodEver} }),
-		bar("b", "Till you leave", func(n *bundle.Notice) { n.Memory = &bundle.Memory{HideAfterClose: bundle.PeriodSession} }),
+		bar("b", "Till you leave", func(n *bundle.Notice) {
+			n.Memory = &bundle.Memory{
+				HideAfterClose: bundle.PeriodSession,
+			}
+		}),
 		bar("c", "You have booked", in(bundle.Bottom), to(t, `{"fact":"event.booking.count","is":"gte","value":1}`)))
 	v.unharmed()
 	v = person(t)
@@ -175,7 +193,9 @@ func TestOneMemoryForADomain(t *testing.T) {
 	v.open(w.site + "/ports")
 	v.shows("Hello", "Till you leave", "You have booked")
 	for _, left := range [][]string{{"Hello", "Till you leave"}, {"Hello"}, nil} {
-		ask[bool](v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('.close').click() || true")
+		ask[bool](
+			v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('.close').click() || true",
+		)
 		v.shows(left...)
 	}
 	v.open(shop + "/ports")
@@ -223,12 +243,15 @@ func TestOneMemoryForADomain(t *testing.T) {
 		const at = i => new Date(1.7e12 + i * 6e4).toISOString()
 		const out = []
 		for (const [notices, shown] of [[0, 0], [3, 5], [5, 100], [300, 100], [300, 0]]) {
-			const kept = { notices: {}, events: { [name]: Array.from({ length: shown }, (_, i) => at(i)) }, untold: ['x'.repeat(9000)] }
-			for (let n = 0; n < notices; n++) kept.notices['notice-' + n] = { closed: at(n), shown: Array.from({ length: shown }, (_, i) => at(i)), counts: { shown, closed: 1 } }
+			const kept = { notices: {}, events: { [name]: Array.from({ length: shown }, (_, i) => at(i)) }, untold: `+
+		`['x'.repeat(9000)] }
+			for (let n = 0; n < notices; n++) kept.notices['notice-' + n] = { closed: at(n), shown: Array.from({ length: `+
+		`shown }, (_, i) => at(i)), counts: { shown, closed: 1 } }
 			const value = fitting(kept)
 			const back = JSON.parse(decodeURIComponent(value.replace(/'/g, '%22')))
 			const newest = back.notices['notice-' + (notices - 1)]
-			out.push([value.length < 3900, /^[!#-+\--:<-[\]-~]*$/.test(value), notices ? newest?.closed === at(notices - 1) : true, !back.untold, Object.keys(back.events)[0] === name].join())
+			out.push([value.length < 3900, /^[!#-+\--:<-[\]-~]*$/.test(value), notices ? newest?.closed === at(notices - 1) `+
+		`: true, !back.untold, Object.keys(back.events)[0] === name].join())
 		}
 		return out
 	})()`)
@@ -239,15 +262,23 @@ func TestOneMemoryForADomain(t *testing.T) {
 func TestCornersDoNotCoverEachOther(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("start", "Here lines begin", in(bundle.CornerStart), func(n *bundle.Notice) {
-		n.Content.Wordings["en"] = bundle.Wording{Message: "Here lines begin", Details: "<p>" + strings.Repeat("More of it. ", 30) + "</p>"}
+		n.Content.Wordings["en"] = bundle.Wording{
+			Message: "Here lines begin",
+			Details: "<p>" + strings.Repeat("More of it. ", 30) + "</p>",
+		}
 	}), bar("end", "Here lines end", in(bundle.CornerEnd)))
 	v := person(t)
-	const apart = `(([a, b]) => a.width > 200 && b.width > 200 && (a.right <= b.left || b.bottom <= a.top))(['start', 'end'].map(c => document.querySelector('mastflag-corner-' + c)?.getBoundingClientRect() ?? {}))`
+	const apart = `(([a, b]) => a.width > 200 && b.width > 200 && (a.right <= b.left || b.bottom <= a.top))(['start', ` +
+		`'end'].map(c => document.querySelector('mastflag-corner-' + c)?.getBoundingClientRect() ?? {}))`
 	v.open(w.site + "/fares")
 	v.until(apart)
 	v.size(390, 800)
 	v.until(apart)
-	ask[bool](v, "document.querySelector('mastflag-corner-start mastflag-notice').shadowRoot.querySelector('[data-act=more]').click() || true")
+	ask[bool](
+		v,
+		"document.querySelector('mastflag-corner-start "+
+			"mastflag-notice').shadowRoot.querySelector('[data-act=more]').click() || true",
+	)
 	v.until("document.querySelector('mastflag-corner-start').offsetHeight > 200 && " + apart)
 	v.size(1280, 800)
 	v.until(apart)
@@ -303,7 +334,9 @@ func TestUnknownSiteAndForeignOrigin(t *testing.T) {
 }
 
 // Layout shift is read from the browser's own measure (Layout Instability).
-const shift = `new Promise(done => { let sum = 0; new PerformanceObserver(l => l.getEntries().forEach(e => { if (!e.hadRecentInput) sum += e.value })).observe({ type: 'layout-shift', buffered: true }); setTimeout(() => done(sum), 900) })`
+const shift = `new Promise(done => { let sum = 0; new PerformanceObserver(l => l.getEntries().forEach(e => { if ` +
+	`(!e.hadRecentInput) sum += e.value })).observe({ type: 'layout-shift', buffered: true }); setTimeout(() => ` +
+	`done(sum), 900) })`
 
 func TestNoLayoutShift(t *testing.T) {
 	w := newWorld(t)
@@ -312,13 +345,24 @@ func TestNoLayoutShift(t *testing.T) {
 	v.open(w.site + "/ports")
 	v.shows("Floats at the top", "Floats at the bottom")
 	assert.Zero(t, ask[float64](v, shift), "floating bars move nothing")
-	assert.NotEmpty(t, ask[string](v, "document.documentElement.style.scrollPaddingTop"), "what gets the focus is not under it (WCAG 2.2 §2.4.11)")
+	assert.NotEmpty(
+		t, ask[string](v, "document.documentElement.style.scrollPaddingTop"),
+		"what gets the focus is not under it (WCAG 2.2 §2.4.11)",
+	)
 
 	w.only(bar("over", "Floats at the top", sticking), bar("in", "Lies in the page"))
 	v = person(t)
 	v.open(w.site + "/ports")
 	v.until(bars + ".length === 2")
-	assert.True(t, ask[bool](v, "document.querySelector('mastflag-over').getBoundingClientRect().bottom <= document.querySelector('mastflag-top mastflag-notice').getBoundingClientRect().top"), "a floating bar does not cover one in the page")
+	assert.True(
+		t,
+		ask[bool](
+			v,
+			"document.querySelector('mastflag-over').getBoundingClientRect().bottom <= document.querySelector('mastflag-top "+
+				"mastflag-notice').getBoundingClientRect().top",
+		),
+		"a floating bar does not cover one in the page",
+	)
 
 	w.only(bar("in", "Lies in the page"))
 	v = person(t)
@@ -343,35 +387,52 @@ func TestWhatTheScriptCosts(t *testing.T) {
 	v := person(t)
 	v.open(w.site + "/ports")
 	v.shows("Hello")
-	names := ask[[]string](v, "performance.getEntriesByType('resource').map(r => r.name).filter(n => n.startsWith('"+w.address+"')).map(n => new URL(n).pathname.replace(/[0-9a-f]{16}/, 'HASH'))")
-	assert.Equal(t, []string{"/s/sundrey.js", "/a/site.HASH.js", "/d/sundrey"}, names, "the stable address, the script, one request for the decision")
+	names := ask[[]string](
+		v,
+		"performance.getEntriesByType('resource').map(r => r.name).filter(n => n.startsWith('"+w.address+
+			"')).map(n => new URL(n).pathname.replace(/[0-9a-f]{16}/, 'HASH'))",
+	)
+	assert.Equal(t, []string{
+		"/s/sundrey.js", "/a/site.HASH.js", "/d/sundrey",
+	}, names, "the stable address, the script, one request for the decision")
 }
 
 func TestBarForEveryone(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("a", "x", func(n *bundle.Notice) {
 		n.Content.Wordings["en"] = bundle.Wording{Message: "<p>Hello</p>", Details: "<p>There is more to say.</p>"}
-		n.Content.Wordings["ar"] = bundle.Wording{Message: "<p>مرحبا بكم</p>", Link: &bundle.Link{Href: "/", Label: "البداية"}}
+		n.Content.Wordings["ar"] = bundle.Wording{
+			Message: "<p>مرحبا بكم</p>",
+			Link:    &bundle.Link{Href: "/", Label: "البداية"},
+		}
 	}))
 	v := person(t)
 	noteErrors(v)
 	v.open(w.site + "/ports")
 	v.shows("Hello")
 	root := "document.querySelector('mastflag-notice').shadowRoot"
-	assert.Equal(t, "Announcement: Hello", ask[string](v, root+".querySelector('section').getAttribute('aria-label')"), "a region landmark with a name")
-	assert.Equal(t, "SECTION", ask[string](v, root+".querySelector('[aria-label]').tagName"), "a section with a name is a region (HTML-AAM)")
+	assert.Equal(
+		t, "Announcement: Hello", ask[string](v, root+".querySelector('section').getAttribute('aria-label')"),
+		"a region landmark with a name",
+	)
+	assert.Equal(
+		t, "SECTION", ask[string](v, root+".querySelector('[aria-label]').tagName"),
+		"a section with a name is a region (HTML-AAM)",
+	)
 
 	// By keyboard: the longer message opens and closes, Escape closes the bar.
 	ask[bool](v, root+".querySelector('[data-act=more]').focus() || true")
 	v.key(kb.Enter)
-	v.until("!" + root + ".getElementById('longer').hidden && " + root + ".querySelector('[data-act=more]').getAttribute('aria-expanded') === 'true'")
+	v.until("!" + root + ".getElementById('longer').hidden && " + root +
+		".querySelector('[data-act=more]').getAttribute('aria-expanded') === 'true'")
 	v.key(kb.Enter)
 	v.until(root + ".getElementById('longer').hidden")
 	v.key(kb.Escape)
 	v.shows()
 
 	// Targets are at least 24 by 24 px (WCAG 2.2 §2.5.8), at 390 and at 320 px nothing is wider than the window.
-	w.only(bar("b", "Donaudampfschifffahrtsgesellschaftskapitänsmützenabzeichen, Rindfleischetikettierungsüberwachungsaufgabenübertragungsgesetz", func(n *bundle.Notice) {
+	w.only(bar("b", "Donaudampfschifffahrtsgesellschaftskapitänsmützenabzeichen, "+
+		"Rindfleischetikettierungsüberwachungsaufgabenübertragungsgesetz", func(n *bundle.Notice) {
 		t := n.Content.Wordings["en"]
 		t.Link = &bundle.Link{Href: "/status", Label: "Betriebslagezusammenfassung"}
 		n.Content.Wordings["en"] = t
@@ -381,19 +442,33 @@ func TestBarForEveryone(t *testing.T) {
 		p.size(width, 800)
 		p.open(w.site + "/ports")
 		p.until(bars + ".length === 1")
-		assert.True(t, ask[bool](p, "[..."+root+".querySelectorAll('a,button')].every(e => { const r = e.getBoundingClientRect(); return r.width >= 24 && r.height >= 24 && r.right <= innerWidth && r.left >= 0 })"), width)
+		assert.True(
+			t,
+			ask[bool](
+				p,
+				"[..."+root+".querySelectorAll('a,button')].every(e => { const r = e.getBoundingClientRect(); return r.width >= "+
+					"24 && r.height >= 24 && r.right <= innerWidth && r.left >= 0 })",
+			),
+			width,
+		)
 		assert.True(t, ask[bool](p, root+".querySelector('section').scrollWidth <= innerWidth"), width)
 	}
 
 	// From right to left.
 	w.changeSite(func(s *bundle.Site) { s.Language, s.Languages = "ar", []string{"ar"} })
 	w.only(bar("c", "x", func(n *bundle.Notice) {
-		n.Content.Wordings = map[string]bundle.Wording{"ar": {Message: "<p>مرحبا بكم</p>", Link: &bundle.Link{Href: "/", Label: "البداية"}}}
+		n.Content.Wordings = map[string]bundle.Wording{"ar": {
+			Message: "<p>مرحبا بكم</p>",
+			Link:    &bundle.Link{Href: "/", Label: "البداية"},
+		}}
 	}))
 	p := person(t)
 	p.open(w.site + "/ports")
 	p.shows("مرحبا بكم")
-	assert.Less(t, ask[float64](p, root+".querySelector('.close').getBoundingClientRect().right"), 200.0, "the close button is on the left")
+	assert.Less(
+		t, ask[float64](p, root+".querySelector('.close').getBoundingClientRect().right"), 200.0,
+		"the close button is on the left",
+	)
 
 	// Not on paper; and without motion, unless it is asked for.
 	p.media("print")
@@ -421,13 +496,17 @@ func TestPreviewOnTheRealSite(t *testing.T) {
 	assert.Equal(t, "/ports", ask[string](v, "location.pathname + location.hash"), "the token is taken out of the address")
 	v.open(w.site + "/fares")
 	v.until(bars + ".includes('The draft')") // it goes along through the site
-	assert.Contains(t, ask[string](v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.textContent"), "visitors do not see this yet")
+	assert.Contains(
+		t, ask[string](v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.textContent"),
+		"visitors do not see this yet",
+	)
 	v.inBar("button")
 	v.shows("Out")
 
 	w.clock.Set(w.clock.Now().Add(2 * time.Hour))
 	v.open(w.site + "/ports#mastflag-preview=" + token)
-	v.until("[...document.querySelectorAll('mastflag-notice')].some(h => h.shadowRoot.textContent.includes('no longer works'))")
+	v.until("[...document.querySelectorAll('mastflag-notice')].some(h => h.shadowRoot.textContent.includes('no longer " +
+		"works'))")
 	v.until(bars + ".includes('Out')")
 }
 

@@ -41,7 +41,10 @@ func (d *decisions) press(name string) {
 
 func (d *decisions) took(what string, most int) {
 	d.t.Helper()
-	d.t.Logf("%s: %d decisions (%s), %.1f s by machine", what, len(d.made), strings.Join(d.made, "; "), time.Since(d.since).Seconds())
+	d.t.Logf(
+		"%s: %d decisions (%s), %.1f s by machine", what, len(d.made), strings.Join(d.made, "; "),
+		time.Since(d.since).Seconds(),
+	)
 	assert.LessOrEqual(d.t, len(d.made), most, what)
 	d.made, d.since = nil, time.Now()
 }
@@ -89,7 +92,8 @@ func TestShortJourneys(t *testing.T) {
 	ines.open(w.address + "/sundrey/now")
 	ines.has("pier")
 	ines.made, ines.since = nil, time.Now()
-	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 30, r.y + 10] })(document.querySelector('.viewpoint .page'))")
+	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 30, r.y + 10] " +
+		"})(document.querySelector('.viewpoint .page'))")
 	ines.key("/book" + kb.Enter)
 	ines.made = append(ines.made, "the page /book")
 	ines.has("It leaves out the page /book")
@@ -101,7 +105,9 @@ func TestShortJourneys(t *testing.T) {
 	w.only()
 	ines.press("New, from a starting point")
 	ines.has("Closed")
-	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 20, r.y + 10] })([...document.querySelectorAll('.starting-menu li')].find(l => l.textContent.includes('You are closed for a day')))")
+	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 20, r.y + 10] " +
+		"})([...document.querySelectorAll('.starting-menu li')].find(l => l.textContent.includes('You are closed for a " +
+		"day')))")
 	ines.made = append(ines.made, "Closed")
 	ines.has("until Sat 5 Dec 00:00")
 	ines.press("Publish")
@@ -140,7 +146,8 @@ func TestLookReachesTheVisitor(t *testing.T) {
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/notices/pier")
 	ines.until("document.querySelector('.look summary')")
-	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 60, r.y + 10] })(document.querySelector('.look summary'))")
+	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 60, r.y + 10] })(document.querySelector('.look " +
+		"summary'))")
 	ines.press("Choose an icon")
 	ines.fill("Find an icon", "anchor")
 	ines.until("document.querySelector('.icon-picker .grid button')?.ariaLabel === 'anchor'")
@@ -176,7 +183,10 @@ func TestLookReachesTheVisitor(t *testing.T) {
 	assert.Equal(t, "3px", ask[string](v, "getComputedStyle("+root+".querySelector('.words')).letterSpacing"))
 	light := ask[string](v, "getComputedStyle("+root+".querySelector('.bar')).backgroundColor")
 	v.media("screen", &emulation.MediaFeature{Name: "prefers-color-scheme", Value: "dark"})
-	assert.Equal(t, "rgb(22, 32, 46)", ask[string](v, "getComputedStyle("+root+".querySelector('.bar')).backgroundColor"), "not %s", light)
+	assert.Equal(
+		t, "rgb(22, 32, 46)", ask[string](v, "getComputedStyle("+root+".querySelector('.bar')).backgroundColor"), "not %s",
+		light,
+	)
 	assert.Empty(t, v.axe())
 	v.size(320, 700)
 	assert.LessOrEqual(t, ask[int](v, "document.documentElement.scrollWidth"), 320)
@@ -193,9 +203,16 @@ func TestLookReachesTheVisitor(t *testing.T) {
 // Motion is none by default, and none for those who want less of it.
 func TestMotion(t *testing.T) {
 	w := newWorld(t)
-	w.only(bar("still", "Still", func(n *bundle.Notice) { n.Slot = bundle.Bottom }), bar("moving", "Moving", func(n *bundle.Notice) { n.Look = &bundle.Look{Motion: bundle.Slide} }))
+	w.only(
+		bar("still", "Still", func(n *bundle.Notice) { n.Slot = bundle.Bottom }),
+		bar("moving", "Moving", func(n *bundle.Notice) { n.Look = &bundle.Look{Motion: bundle.Slide} }),
+	)
 	animation := func(p *tab) []string {
-		return ask[[]string](p, "[...document.querySelectorAll('mastflag-notice')].map(h => getComputedStyle(h.shadowRoot.querySelector('.bar')).animationName)")
+		return ask[[]string](
+			p,
+			"[...document.querySelectorAll('mastflag-notice')].map(h => "+
+				"getComputedStyle(h.shadowRoot.querySelector('.bar')).animationName)",
+		)
 	}
 	v := person(t)
 	v.open(w.site + "/fares")
@@ -211,17 +228,30 @@ func TestSpotsInThePage(t *testing.T) {
 	w := newWorld(t)
 	at := func(where bundle.Where, selector string) bundle.Notice {
 		return bar("spot", "Here", func(n *bundle.Notice) {
-			n.Slot, n.Spot, n.Memory = bundle.Inline, &bundle.Spot{Selector: selector, Where: where}, &bundle.Memory{HideAfterClose: "page"}
+			n.Slot, n.Spot, n.Memory = bundle.Inline, &bundle.Spot{
+				Selector: selector,
+				Where:    where,
+			}, &bundle.Memory{HideAfterClose: "page"}
 		})
 	}
 	for where, stands := range map[bundle.Where]string{
-		bundle.Before: "h.nextElementSibling === at", bundle.After: "at.nextElementSibling === h", bundle.First: "at.firstChild === h", bundle.Last: "at.lastChild === h", bundle.Instead: "at.hidden && h.nextElementSibling === at",
+		bundle.Before: "h.nextElementSibling === at", bundle.After: "at.nextElementSibling === h",
+		bundle.First: "at.firstChild === h", bundle.Last: "at.lastChild === h",
+		bundle.Instead: "at.hidden && h.nextElementSibling === at",
 	} {
 		w.only(at(where, "main h1"))
 		v := person(t)
 		v.open(w.site + "/fares")
 		v.shows("Here")
-		assert.True(t, ask[bool](v, "(() => { const h = document.querySelector('mastflag-notice'), at = document.querySelector('main h1'); return "+stands+" })()"), where)
+		assert.True(
+			t,
+			ask[bool](
+				v,
+				"(() => { const h = document.querySelector('mastflag-notice'), at = document.querySelector('main h1'); return "+
+					stands+" })()",
+			),
+			where,
+		)
 		if where == bundle.Instead {
 			v.inBar(".close")
 			v.until("!document.querySelector('main h1').hidden")
@@ -286,12 +316,14 @@ func TestPointingAtASpot(t *testing.T) {
 	ines.has("The draft, on the real page.")
 	stage.until("document.querySelector('h1').nextElementSibling.localName === 'mastflag-notice'")
 	// Its words are written where they stand.
-	stage.at("(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').getBoundingClientRect())")
+	stage.at("(r => [r.x + r.width / 2, r.y + r.height / " +
+		"2])(document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').getBoundingClientRect())")
 	stage.until("document.querySelector('mastflag-notice').shadowRoot.activeElement?.isContentEditable")
 	stage.key(" and now")
 	stage.key(kb.Escape)
 	stage.until("document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').textContent === 'Here'")
-	stage.at("(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').getBoundingClientRect())")
+	stage.at("(r => [r.x + r.width / 2, r.y + r.height / " +
+		"2])(document.querySelector('mastflag-notice').shadowRoot.querySelector('.words').getBoundingClientRect())")
 	stage.until("document.querySelector('mastflag-notice').shadowRoot.activeElement?.isContentEditable")
 	stage.key(" and now")
 	stage.key(kb.Enter)
@@ -320,10 +352,16 @@ func TestPointingAtASpot(t *testing.T) {
 	require.NoError(t, err)
 	d := *n.Draft
 	d.Spot = &bundle.Spot{Selector: "#nowhere"}
-	_, err = w.server.Store.Change(t.Context(), demo.Key, "spot", n.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
-		row.Draft = &d
-		return store.Entry{At: w.clock.Now()}, nil
-	})
+	_, err = w.server.Store.Change(
+		t.Context(),
+		demo.Key,
+		"spot",
+		n.Revision,
+		func(row *store.Notice, _ int) (store.Entry, error) {
+			row.Draft = &d
+			return store.Entry{At: w.clock.Now()}, nil
+		},
+	)
 	require.NoError(t, err)
 	require.NoError(t, w.server.Hub.Reload(t.Context(), demo.Key))
 	ines.open(w.address + "/sundrey/notices/spot?page=/fares&language=en")
@@ -345,22 +383,41 @@ func TestStage(t *testing.T) {
 	stage.until("matchMedia('(prefers-color-scheme: dark)').matches")
 	ines.press("Dark")
 	ines.press("Slots")
-	stage.until("[...document.querySelectorAll('mastflag-stage')].map(e => e.textContent).join() === 'top,bottom,bottom left corner,bottom right corner,middle'")
+	stage.until("[...document.querySelectorAll('mastflag-stage')].map(e => e.textContent).join() === 'top,bottom,bottom " +
+		"left corner,bottom right corner,middle'")
 	ines.press("Slots")
 	stage.until("!document.querySelector('mastflag-stage')")
 
 	// The picture is a PNG of the window, with the notice's own colour at its top.
-	ask[bool](ines, "(HTMLAnchorElement.prototype.click = function () { window.saved = { name: this.download, href: this.href } }, true)")
+	ask[bool](
+		ines,
+		"(HTMLAnchorElement.prototype.click = function () { window.saved = { name: this.download, href: this.href } }, true)",
+	)
 	ines.press("Picture")
 	ines.until("window.saved")
 	assert.Equal(t, "pier.png", ask[string](ines, "saved.name"))
-	assert.Equal(t, []int{1280, 22, 32, 46, 255}, ask[[]int](ines, `(async () => { const i = new Image(); i.src = saved.href; await i.decode(); const c = document.createElement('canvas'); c.width = i.width; c.height = i.height; const x = c.getContext('2d'); x.drawImage(i, 0, 0); return [i.width, ...x.getImageData(8, 8, 1, 1).data] })()`))
+	assert.Equal(
+		t, []int{1280, 22, 32, 46, 255},
+		ask[[]int](
+			ines,
+			`(async () => { const i = new Image(); i.src = saved.href; await i.decode(); const c = `+
+				`document.createElement('canvas'); c.width = i.width; c.height = i.height; const x = c.getContext('2d'); `+
+				`x.drawImage(i, 0, 0); return [i.width, ...x.getImageData(8, 8, 1, 1).data] })()`,
+		),
+	)
 
 	// Each of the three frames says what stands on it.
-	ask[bool](ines, "(window.placed = [], addEventListener('message', e => e.data.mastflag === 'placed' && placed.push(document.querySelectorAll('.stage iframe').length + e.data.ids.join())), true)")
+	ask[bool](
+		ines,
+		"(window.placed = [], addEventListener('message', e => e.data.mastflag === 'placed' && "+
+			"placed.push(document.querySelectorAll('.stage iframe').length + e.data.ids.join())), true)",
+	)
 	ines.press("All three")
 	ines.until("document.querySelectorAll('.stage iframe').length === 3 && placed.filter(p => p === '3pier').length >= 3")
-	assert.Equal(t, []string{"390px", "820px", "1280px"}, ask[[]string](ines, "[...document.querySelectorAll('.stage iframe')].map(f => f.style.width)"))
+	assert.Equal(
+		t, []string{"390px", "820px", "1280px"},
+		ask[[]string](ines, "[...document.querySelectorAll('.stage iframe')].map(f => f.style.width)"),
+	)
 
 	w.noFrames.Store(true)
 	ines.open(w.address + "/sundrey/notices/pier?page=/about")
@@ -410,7 +467,17 @@ func TestLanguagesSideBySide(t *testing.T) {
 	text := ask[string](ines, "blob.text()")
 	path := filepath.Join(t.TempDir(), "pier.en-pl.xlf")
 	source := text[strings.Index(text, "<source>")+8 : strings.Index(text, "</source>")]
-	require.NoError(t, os.WriteFile(path, []byte(strings.Replace(text, "</source>", "</source><target>"+strings.Replace(source, "pier is closed", "molo jest zamknięte", 1)+"</target>", 1)), 0o600))
+	require.NoError(
+		t,
+		os.WriteFile(
+			path,
+			[]byte(strings.Replace(
+				text, "</source>",
+				"</source><target>"+strings.Replace(source, "pier is closed", "molo jest zamknięte", 1)+"</target>", 1,
+			)),
+			0o600,
+		),
+	)
 	ines.upload(".languages-panel input[type=file]", path)
 	ines.has("Polish up to date")
 	ines.has("molo jest zamknięte")
@@ -427,14 +494,22 @@ func TestPeopleComeIn(t *testing.T) {
 	ines.open(w.address + "/sundrey/site/people")
 	ines.has("Tomasz Reede")
 	fill := func(label, text string) {
-		ask[bool](ines, fmt.Sprintf("[...document.querySelectorAll('.invite label')].find(l => l.textContent.includes(%q)).querySelector('input').focus() || true", label))
+		ask[bool](
+			ines,
+			fmt.Sprintf(
+				"[...document.querySelectorAll('.invite label')].find(l => "+
+					"l.textContent.includes(%q)).querySelector('input').focus() || true",
+				label,
+			),
+		)
 		ines.key(text)
 	}
 	ines.press("New password for Tomasz Reede")
 	ines.has("A letter with the way to a new password is for tomasz@sundrey.example alone.")
 	fill("Their e-mail", "ada@sundrey.example")
 	fill("Their name", "Ada")
-	ines.at("(r => [r.x + 40, r.y + 10])(document.querySelector('[aria-label=\"Role of the new person\"]').getBoundingClientRect())")
+	ines.at("(r => [r.x + 40, r.y + 10])(document.querySelector('[aria-label=\"Role of the new " +
+		"person\"]').getBoundingClientRect())")
 	ines.press("viewer: looks, changes nothing")
 	ines.press("Invite")
 	ines.has("invited until Fri 11 Dec")
@@ -455,7 +530,11 @@ func TestPeopleComeIn(t *testing.T) {
 	ada.do(chromedp.SendKeys(chromedp.CSS("input[type=password]"), " enough words"))
 	ada.press("Come in")
 	ada.has("Now & next")
-	assert.False(t, ask[bool](ada, "[...document.querySelectorAll('button')].some(b => /New bar|Pause|Unpublish/.test(b.textContent))"), "a viewer is offered nothing to change")
+	assert.False(
+		t,
+		ask[bool](ada, "[...document.querySelectorAll('button')].some(b => /New bar|Pause|Unpublish/.test(b.textContent))"),
+		"a viewer is offered nothing to change",
+	)
 	ada.open(w.address + "/sundrey/notices/winter-timetable")
 	ada.has("You are a viewer")
 	ada.do(chromedp.Click(chromedp.CSS(".tiptap")))
@@ -533,11 +612,14 @@ func TestPlacingInThePagesRoom(t *testing.T) {
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/pages")
 	ines.has("66 known pages. At Fri 4 Dec 12:00 66 carry a notice")
-	ines.at("(r => [r.x + 40, r.y + 10])(document.querySelector('[aria-label=\"Notice to place\"]').getBoundingClientRect())")
+	ines.at("(r => [r.x + 40, r.y + 10])(document.querySelector('[aria-label=\"Notice to " +
+		"place\"]').getBoundingClientRect())")
 	ines.press("pier")
 	ines.has("“pier” takes 66 of 66 pages.")
 	node := func(path string) string {
-		return "(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })([...document.querySelectorAll('.twig')].find(t => t.querySelector('.label').textContent === '" + path + "').querySelector('.label'))"
+		return "(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); return [r.x + r.width " +
+			"/ 2, r.y + r.height / 2] })([...document.querySelectorAll('.twig')].find(t => " +
+			"t.querySelector('.label').textContent === '" + path + "').querySelector('.label'))"
 	}
 	ines.at(node("/book"))
 	ines.has("takes 65 of 66 pages")
@@ -554,7 +636,8 @@ func TestPlacingInThePagesRoom(t *testing.T) {
 	ines.has("66 known pages")
 	ines.press("Table")
 	ines.has("shows")
-	ines.until("document.querySelectorAll('.scroll tbody tr').length === 66 && document.querySelectorAll('td.shows').length === 66")
+	ines.until("document.querySelectorAll('.scroll tbody tr').length === 66 && " +
+		"document.querySelectorAll('td.shows').length === 66")
 	ines.fill("Find a page", "book")
 	ines.until("document.querySelectorAll('.scroll tbody tr').length === 6")
 	ask[bool](ines, "(URL.createObjectURL = b => { window.blob = b; return 'data:,' }, true)")
@@ -577,7 +660,9 @@ func TestMovingAStretch(t *testing.T) {
 	ask[bool](ines, "document.querySelector('.whole').focus() || true")
 	ines.key(kb.ArrowRight)
 	ines.has("from Thu 10 Dec 10:00 to Sat 12 Dec 19:00")
-	box := ask[[]float64](ines, "(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector('.whole').getBoundingClientRect())")
+	box := ask[[]float64](
+		ines, "(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector('.whole').getBoundingClientRect())",
+	)
 	week := ask[float64](ines, "document.querySelector('.time .row').getBoundingClientRect().width / 6")
 	ines.drag(box, []float64{box[0] + week, box[1]})
 	ines.has("from Thu 17 Dec 10:00 to Sat 19 Dec 19:00")
@@ -592,7 +677,10 @@ func TestLargeSite(t *testing.T) {
 	w := newWorld(t)
 	var list []store.Page
 	for i := range 500 {
-		list = append(list, store.Page{Page: bundle.Page{Path: fmt.Sprintf("/part-%d/page-%d", i%25, i), Title: fmt.Sprintf("Page %d", i)}, Snippet: store.SnippetFound})
+		list = append(list, store.Page{
+			Page:    bundle.Page{Path: fmt.Sprintf("/part-%d/page-%d", i%25, i), Title: fmt.Sprintf("Page %d", i)},
+			Snippet: store.SnippetFound,
+		})
 	}
 	require.NoError(t, w.server.Store.PutPages(t.Context(), demo.Key, list, w.clock.Now()))
 	notices := func(n int) (out []bundle.Notice) {
@@ -600,7 +688,10 @@ func TestLargeSite(t *testing.T) {
 			at := start.Add(time.Duration(i-n/2) * 3 * time.Hour)
 			out = append(out, bar(fmt.Sprintf("n%03d", i), fmt.Sprintf("Notice %d", i), func(n *bundle.Notice) {
 				n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: fmt.Sprintf("/part-%d", i%25)}}}
-				n.Schedule = &schedule.Plan{Windows: []schedule.Window{{From: at.Format("2006-01-02T15:04"), Until: at.AddDate(0, 0, 3).Format("2006-01-02T15:04")}}}
+				n.Schedule = &schedule.Plan{Windows: []schedule.Window{{
+					From:  at.Format("2006-01-02T15:04"),
+					Until: at.AddDate(0, 0, 3).Format("2006-01-02T15:04"),
+				}}}
 			}))
 		}
 		return out
@@ -612,13 +703,25 @@ func TestLargeSite(t *testing.T) {
 	ines.until("document.querySelectorAll('.notice').length === 100")
 	ines.press("Show 100 more")
 	ines.until("document.querySelectorAll('.notice').length === 200")
-	const step = `new Promise(done => { const was = document.querySelector('.cursor b').textContent; document.activeElement.blur(); const t = performance.now(); document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ']', bubbles: true })); (function look() { if (document.querySelector('.cursor b').textContent !== was) requestAnimationFrame(() => done(performance.now() - t)); else setTimeout(look, 1) })() })`
+	const step = `new Promise(done => { const was = document.querySelector('.cursor b').textContent; ` +
+		`document.activeElement.blur(); const t = performance.now(); document.body.dispatchEvent(new ` +
+		`KeyboardEvent('keydown', { key: ']', bubbles: true })); (function look() { if (document.querySelector('.cursor ` +
+		`b').textContent !== was) requestAnimationFrame(() => done(performance.now() - t)); else setTimeout(look, 1) })() })`
 	var took, answered []float64
 	for range 15 {
 		took = append(took, ask[float64](ines, step))
-		answered = append(answered, ask[float64](ines, "performance.getEntriesByType('resource').filter(e => e.name.includes('/view?')).at(-1).duration"))
+		answered = append(
+			answered,
+			ask[float64](
+				ines, "performance.getEntriesByType('resource').filter(e => e.name.includes('/view?')).at(-1).duration",
+			),
+		)
 	}
-	t.Logf("200 notices, 500 pages: a change of moment took %.0f ms from the key to the screen, of which the answer %.0f; the best %.0f and %.0f", median(took), median(answered), slices.Min(took), slices.Min(answered))
+	t.Logf(
+		"200 notices, 500 pages: a change of moment took %.0f ms from the key to the screen, of which the answer %.0f; the "+
+			"best %.0f and %.0f",
+		median(took), median(answered), slices.Min(took), slices.Min(answered),
+	)
 
 	w.only(notices(300)...)
 	ines.open(w.address + "/sundrey/now?page=/part-3/page-3")
@@ -626,8 +729,18 @@ func TestLargeSite(t *testing.T) {
 	ines.until("document.querySelectorAll('.notice').length === 200")
 	ines.press("Show 100 more")
 	ines.until("document.querySelectorAll('.notice').length === 300")
-	frames := ask[[]float64](ines, `new Promise(done => { const e = document.querySelector('.scale'), r = e.getBoundingClientRect(), times = []; let x = r.x + 20, last = performance.now(); const at = (type) => e.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, clientX: x, clientY: r.y + 5 })); e.setPointerCapture = () => {}; at('pointerdown'); (function frame(t) { times.push(t - last); last = t; x += 4; at('pointermove'); if (times.length < 60) requestAnimationFrame(frame); else { done(times.slice(1)) } })(last) })`)
-	t.Logf("300 notices: a frame took %.0f ms while the cursor was dragged, the longest %.0f", median(frames), slices.Max(frames))
+	frames := ask[[]float64](
+		ines,
+		`new Promise(done => { const e = document.querySelector('.scale'), r = e.getBoundingClientRect(), times = []; let `+
+			`x = r.x + 20, last = performance.now(); const at = (type) => e.dispatchEvent(new PointerEvent(type, { bubbles: `+
+			`true, pointerId: 1, clientX: x, clientY: r.y + 5 })); e.setPointerCapture = () => {}; at('pointerdown'); `+
+			`(function frame(t) { times.push(t - last); last = t; x += 4; at('pointermove'); if (times.length < 60) `+
+			`requestAnimationFrame(frame); else { done(times.slice(1)) } })(last) })`,
+	)
+	t.Logf(
+		"300 notices: a frame took %.0f ms while the cursor was dragged, the longest %.0f", median(frames),
+		slices.Max(frames),
+	)
 }
 
 func median(v []float64) float64 { return slices.Sorted(slices.Values(v))[len(v)/2] }
@@ -692,7 +805,9 @@ func TestAnEmptyDraftIsNotKept(t *testing.T) {
 	ines.until("location.pathname.endsWith('/new-bar-2')")
 	ines.do(chromedp.Click(chromedp.CSS(".tiptap")))
 	ines.key("Hello")
-	ines.until("document.querySelector('.saving').textContent === 'Saved' && [...document.querySelectorAll('button')].some(b => b.textContent.trim() === 'Undo')")
+	ines.until("document.querySelector('.saving').textContent === 'Saved' && " +
+		"[...document.querySelectorAll('button')].some(b => b.textContent.trim() === 'Undo')")
 	ines.press("Now & next")
-	ines.until("document.querySelectorAll('[data-notice]').length === 2 || document.body.innerText.match(/Show this bar/g)?.length === 2")
+	ines.until("document.querySelectorAll('[data-notice]').length === 2 || document.body.innerText.match(/Show this " +
+		"bar/g)?.length === 2")
 }

@@ -75,8 +75,10 @@ func TestMain(m *testing.M) {
 		panic(err)
 	}
 	alloc, stop := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath(chromium), chromedp.UserDataDir(dir), chromedp.WindowSize(1280, 800), chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true),
+		chromedp.ExecPath(chromium), chromedp.UserDataDir(dir), chromedp.WindowSize(1280, 800), chromedp.NoSandbox,
+		chromedp.DisableGPU,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true),
 		chromedp.Flag("force-device-scale-factor", "1"), chromedp.Flag("lang", "en-US"),
 		chromedp.Flag("host-resolver-rules", resolver))...)
 	var end context.CancelFunc
@@ -134,7 +136,9 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, demo.Fill(t.Context(), st, "http://"+theirs.Addr().String(), w.address, w.clock.Now()))
 	w.server, err = server.New(t.Context(), st, server.Options{Base: w.address, Clock: w.clock, Settable: w.clock,
 		Sources: sources.Options{Proxies: []string{"127.0.0.1"}}, Vendor: &standin.Vendor{Site: demo.Key, On: &w.ferries.Bad},
-		Chromium: chromium, WithoutSandbox: os.Geteuid() == 0, SiteHosts: []string{hostOf(w.site), "vendors.test:" + portOf(w.site)}, Names: onThisMachine})
+		Chromium: chromium, WithoutSandbox: os.Geteuid() == 0, SiteHosts: []string{
+			hostOf(w.site), "vendors.test:" + portOf(w.site),
+		}, Names: onThisMachine})
 	require.NoError(t, err)
 	// As a proxy in front of it would: it says where requests come from.
 	program := http.Server{Handler: http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
@@ -187,15 +191,25 @@ func (w *world) only(notices ...bundle.Notice) {
 	for i := range notices {
 		notices[i].State = bundle.Published
 	}
-	_, err = admin.Import(ctx, w.server.Store, bundle.Bundle{Format: bundle.Format, Site: s.Site, Notices: notices}, "test", w.clock.Now().Add(-time.Hour))
+	_, err = admin.Import(ctx, w.server.Store, bundle.Bundle{
+		Format:  bundle.Format,
+		Site:    s.Site,
+		Notices: notices,
+	}, "test", w.clock.Now().Add(-time.Hour))
 	require.NoError(w.t, err)
 	require.NoError(w.t, w.server.Hub.Reload(ctx, demo.Key))
 }
 
 // bar is a bar on every page that says something in English.
 func bar(id, message string, alter ...func(*bundle.Notice)) bundle.Notice {
-	n := bundle.Notice{ID: id, Kind: bundle.KindBar, Title: id, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Memory: &bundle.Memory{HideAfterClose: "P1D"},
-		Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: message}}}}
+	n := bundle.Notice{
+		ID:      id,
+		Kind:    bundle.KindBar,
+		Title:   id,
+		Pages:   &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+		Memory:  &bundle.Memory{HideAfterClose: "P1D"},
+		Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: message}}},
+	}
 	for _, f := range alter {
 		f(&n)
 	}
@@ -229,7 +243,9 @@ func person(t *testing.T) *tab {
 // another opens one more tab of the same person.
 func (p *tab) another() *tab {
 	p.t.Helper()
-	ctx, cancel := chromedp.NewContext(browser, chromedp.WithExistingBrowserContext(chromedp.FromContext(p.ctx).BrowserContextID))
+	ctx, cancel := chromedp.NewContext(
+		browser, chromedp.WithExistingBrowserContext(chromedp.FromContext(p.ctx).BrowserContextID),
+	)
 	p.t.Cleanup(cancel)
 	require.NoError(p.t, chromedp.Do(ctx))
 	return &tab{p.t, ctx}
@@ -269,7 +285,9 @@ func (p *tab) until(js string) {
 		}
 		if time.Now().After(last) {
 			ctx, cancel := context.WithTimeout(p.ctx, patience)
-			seen, _ := chromedp.Run(ctx, chromedp.Evaluate[string]("location.href + '\\n' + document.body.innerText.slice(0, 3000)"))
+			seen, _ := chromedp.Run(
+				ctx, chromedp.Evaluate[string]("location.href + '\\n' + document.body.innerText.slice(0, 3000)"),
+			)
 			cancel()
 			require.Fail(p.t, "did not come true: "+js, "%v\n%s", err, seen)
 		}
@@ -281,7 +299,9 @@ func (p *tab) until(js string) {
 // last one in the document, in view; null while something said in passing covers it.
 const named = `(name => {
 	const words = e => (e.getAttribute('aria-label') || e.textContent).replace(/\s+/g, ' ').trim()
-	const hits = [...document.querySelectorAll('button,a,[role=button],[role=menuitem],[role=radio],[role=option],[role=switch],[role=tab],[role=treeitem],label,input,summary,li')].filter(e => words(e) === name && e.getClientRects().length)
+	const hits = [...document.querySelectorAll('button,a,[role=button],[role=menuitem],[role=radio],[role=option],` +
+	`[role=switch],[role=tab],[role=treeitem],label,input,summary,li')].filter(e => words(e) === name && ` +
+	`e.getClientRects().length)
 	const e = hits.at(-1)
 	if (!e) return null
 	e.scrollIntoView({ block: 'nearest' })
@@ -311,7 +331,8 @@ func (p *tab) press(name string) {
 const under = `((x, y, now) => {
 	if (x !== now[0] || y !== now[1]) return false
 	let e = document.elementFromPoint(x, y)
-	while (e?.shadowRoot?.elementFromPoint(x, y) && e.shadowRoot.elementFromPoint(x, y) !== e) e = e.shadowRoot.elementFromPoint(x, y)
+	while (e?.shadowRoot?.elementFromPoint(x, y) && e.shadowRoot.elementFromPoint(x, y) !== e) e = ` +
+	`e.shadowRoot.elementFromPoint(x, y)
 	const told = window.pressed = { e, at: e?.getBoundingClientRect(), frame: e?.localName === 'iframe' }
 	for (const type of ['pointerdown', 'click'])
 		addEventListener(type, ev => (told[type] = ev.composedPath().includes(e)), { capture: true, once: true })
@@ -392,7 +413,9 @@ func (p *tab) key(keys string) {
 		return
 	}
 	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-		for _, press := range []input.DispatchKeyEventParams{{Type: input.DispatchKeyEventTypeKeyDown, Text: "\r", UnmodifiedText: "\r"}, {Type: input.DispatchKeyEventTypeKeyUp}} {
+		for _, press := range []input.DispatchKeyEventParams{
+			{Type: input.DispatchKeyEventTypeKeyDown, Text: "\r", UnmodifiedText: "\r"}, {Type: input.DispatchKeyEventTypeKeyUp},
+		} {
 			press.Key, press.Code, press.WindowsVirtualKeyCode, press.NativeVirtualKeyCode = "Enter", "Enter", 13, 13
 			if _, err := cdp.Call(ctx, t, input.DispatchKeyEvent, press); err != nil {
 				return err
@@ -412,7 +435,8 @@ func (p *tab) has(words string) {
 
 // bars are the words of the bars on a visitor's page, in order; what stands in the
 // site's own footer is none.
-const bars = `[...document.querySelectorAll('mastflag-notice')].filter(h => !h.closest('footer')).map(h => h.shadowRoot.querySelector('.words')?.textContent.trim()).filter(Boolean)`
+const bars = `[...document.querySelectorAll('mastflag-notice')].filter(h => !h.closest('footer')).map(h => ` +
+	`h.shadowRoot.querySelector('.words')?.textContent.trim()).filter(Boolean)`
 
 // shows waits for exactly these bars to be on the visitor's page.
 func (p *tab) shows(words ...string) {
@@ -434,7 +458,8 @@ func (p *tab) settled() {
 // inBar presses what a selector finds in the shadow root of the last bar.
 func (p *tab) inBar(selector string) {
 	p.t.Helper()
-	p.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })([...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('" + selector + "'))")
+	p.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] " +
+		"})([...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('" + selector + "'))")
 }
 
 // signIn signs in by the door.
@@ -442,7 +467,10 @@ func (w *world) signIn(p *tab) {
 	w.t.Helper()
 	p.open(w.address + "/")
 	p.until("document.querySelector('input[name=email]')")
-	p.do(chromedp.SendKeys(chromedp.CSS("input[name=email]"), demo.Email), chromedp.SendKeys(chromedp.CSS("input[name=password]"), demo.Password))
+	p.do(
+		chromedp.SendKeys(chromedp.CSS("input[name=email]"), demo.Email),
+		chromedp.SendKeys(chromedp.CSS("input[name=password]"), demo.Password),
+	)
 	p.press("Sign in")
 	p.has("Now & next")
 }

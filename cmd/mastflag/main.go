@@ -40,8 +40,11 @@ func run(args []string, in io.Reader, out, errs io.Writer) int {
 	root.SetOut(out)
 	root.SetErr(errs)
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(decideCommand(), timelineCommand(), checkCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), verifyRecordsCommand(),
-		doctorCommand(), letInCommand(), versionCommand(), demoCommand(), serveCommand())
+	root.AddCommand(
+		decideCommand(), timelineCommand(), checkCommand(), exportCommand(), importCommand(), backupCommand(),
+		restoreCommand(), verifyRecordsCommand(), doctorCommand(), letInCommand(), versionCommand(), demoCommand(),
+		serveCommand(),
+	)
 	err := root.Execute()
 	switch {
 	case err == nil:

@@ -22,11 +22,15 @@ const sample = `{"format":"mastflag.bundle/2",
  "site":{"key":"sundrey","name":"Sundrey Isles Ferries","timeZone":"Europe/London","language":"en"},
  "pages":[{"path":"/"},{"path":"/book"}],
  "notices":[
-  {"id":"storm","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","level":"warning","schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"}]},
-   "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]},"memory":{"closed":"P1D"},"content":{"wordings":{"en":{"message":"No sailings."}}}},
-  {"id":"dawn","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","schedule":{"clock":"visitor","windows":[{"from":"2026-12-03T06:00","until":"2026-12-03T09:00"}]},
+  {"id":"storm","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","level":"warning",` +
+	`"schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"}]},
+   "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]},"memory":{"closed":"P1D"},` +
+	`"content":{"wordings":{"en":{"message":"No sailings."}}}},
+  {"id":"dawn","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","schedule":{"clock":"visitor",` +
+	`"windows":[{"from":"2026-12-03T06:00","until":"2026-12-03T09:00"}]},
    "pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Good morning."}}}},
-  {"id":"later","kind":"bar","content":{"wordings":{"en":{"message":"A draft."}}},"pages":{"include":[{"match":"home"}]}}]}`
+  {"id":"later","kind":"bar","content":{"wordings":{"en":{"message":"A draft."}}},` +
+	`"pages":{"include":[{"match":"home"}]}}]}`
 
 // command runs a command line on files that stand in a folder of its own; in
 // is its standard input.
@@ -46,16 +50,25 @@ func file(t *testing.T, name, content string) string {
 
 func TestDecideVerb(t *testing.T) {
 	b := file(t, "site.json", sample)
-	code, out, errs := command(t, `{"at":"2026-12-04T10:00:00Z","url":"https://www.sundrey.example/?utm_source=poster","facts":{"device.kind":"phone"}}
+	code, out, errs := command(
+		t,
+		`{"at":"2026-12-04T10:00:00Z","url":"https://www.sundrey.example/?utm_source=poster","facts":{"device.kind":"phone"}}
 
 {"at":"2026-12-04T10:00:00Z","url":"/book"}
 {"at":"2026-12-04T10:00:00Z","url":"/","memory":{"notices":{"storm":{"closed":"2026-12-04T09:00:00Z"}}}}
-`, "decide", "--bundle", b, "--visits", "-")
+`,
+		"decide", "--bundle", b, "--visits", "-",
+	)
 	require.Equal(t, 0, code, errs)
 	lines := strings.Split(strings.TrimSpace(out), "\n")
 	require.Len(t, lines, 3)
-	assert.JSONEq(t, `{"at":"2026-12-04T10:00:00Z","validUntil":"2026-12-05T18:00:00Z","show":[{"id":"storm","slot":"top"}],"waiting":[],
-	 "held":[{"id":"dawn","gate":"schedule","rule":"S2","why":"It ended Thu 3 Dec 09:00; now it is Fri 4 Dec 10:00."},{"id":"later","gate":"state","rule":"G2","why":"It is a draft. Visitors see it once you publish it."}]}`, lines[0])
+	assert.JSONEq(
+		t,
+		`{"at":"2026-12-04T10:00:00Z","validUntil":"2026-12-05T18:00:00Z","show":[{"id":"storm","slot":"top"}],"waiting":[],
+	 "held":[{"id":"dawn","gate":"schedule","rule":"S2","why":"It ended Thu 3 Dec 09:00; now it is Fri 4 Dec 10:00."},`+
+			`{"id":"later","gate":"state","rule":"G2","why":"It is a draft. Visitors see it once you publish it."}]}`,
+		lines[0],
+	)
 	assert.Contains(t, lines[1], `{"id":"storm","gate":"pages","rule":"P1"`)
 	assert.Contains(t, lines[1], `"validUntil":null`)
 	assert.Contains(t, lines[2], `{"id":"storm","gate":"memory","rule":"M1"`)
@@ -78,51 +91,96 @@ func TestDecideVerb(t *testing.T) {
 }
 
 // rich has everything a notice can ask of time, place and visitor.
-const rich = `{"format":"mastflag.bundle/2","site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","capacity":{"top":2},
-  "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}]}],"audiences":[{"name":"regulars","audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}]},
+const rich = `{"format":"mastflag.bundle/2","site":{"key":"sundrey","name":"Sundrey Isles Ferries",` +
+	`"origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","capacity":{"top":2},
+  "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}]}],"audiences":[{"name":"regulars",` +
+	`"audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}]},
  "pages":[{"path":"/"},{"path":"/book"},{"path":"/ports/aldwick","type":"port","tags":["winter"]}],"notices":[
  {"id":"sale","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","rank":60,
-  "schedule":{"windows":[{"from":"2026-12-04T12:00","until":"2026-12-04T18:00","rule":"FREQ=WEEKLY;BYDAY=FR","except":["2026-12-25T12:00"],"also":["2026-12-24T12:00"]}]},
+  "schedule":{"windows":[{"from":"2026-12-04T12:00","until":"2026-12-04T18:00","rule":"FREQ=WEEKLY;BYDAY=FR",` +
+	`"except":["2026-12-25T12:00"],"also":["2026-12-24T12:00"]}]},
   "pages":{"include":[{"match":"set","name":"ports"},{"match":"home"}]},
-  "audience":{"all":[{"fact":"referrer.class","is":"eq","value":"search"},{"any":[{"fact":"view.scroll","is":"gte","value":30},{"saved":"regulars"}]}]},
+  "audience":{"all":[{"fact":"referrer.class","is":"eq","value":"search"},{"any":[{"fact":"view.scroll","is":"gte",` +
+	`"value":30},{"saved":"regulars"}]}]},
   "memory":{"closed":"P1D","limits":[{"times":3,"per":"P7D"}]},"content":{"wordings":{"en":{"message":"Half fare."}}}},
- {"id":"never","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z","pages":{"include":[{"match":"all"}]},
-  "audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]},"content":{"wordings":{"en":{"message":"For no one."}}}}]}`
+ {"id":"never","kind":"bar","state":"published","publishedAt":"2026-11-20T10:00:00Z",` +
+	`"pages":{"include":[{"match":"all"}]},
+  "audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]},` +
+	`"content":{"wordings":{"en":{"message":"For no one."}}}}]}`
 
 func TestVerbsOnEverything(t *testing.T) {
 	b := file(t, "site.json", rich)
-	code, out, errs := command(t, `{"at":"2026-12-04T13:00:00Z","url":"/ports/aldwick","facts":{"referrer.class":"search","visits.number":1}}
+	code, out, errs := command(
+		t, `{"at":"2026-12-04T13:00:00Z","url":"/ports/aldwick","facts":{"referrer.class":"search","visits.number":1}}
 {"at":"2026-12-04T13:00:00Z","url":"/ports/aldwick","facts":{"referrer.class":"search","visits.number":5}}
 {"at":"2026-12-04T13:00:00Z","url":"/ports/aldwick","facts":{"referrer.class":"search","view.scroll":12}}
-{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"referrer.class":"search","visits.number":9},"memory":{"notices":{"sale":{"shown":["2026-12-01T10:00:00Z","2026-12-02T10:00:00Z","2026-12-03T10:00:00Z"]}}}}
+{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"referrer.class":"search","visits.number":9},`+
+			`"memory":{"notices":{"sale":{"shown":["2026-12-01T10:00:00Z","2026-12-02T10:00:00Z","2026-12-03T10:00:00Z"]}}}}
 {"at":"2026-12-04T13:00:00Z","url":"/book","facts":{"referrer.class":"search"}}
-`, "decide", "--bundle", b, "--visits", "-")
+`,
+		"decide", "--bundle", b, "--visits", "-",
+	)
 	require.Equal(t, 0, code, errs)
 	lines := strings.Split(strings.TrimSpace(out), "\n")
 	require.Len(t, lines, 5)
-	assert.Contains(t, lines[0], `"validUntil":"2026-12-04T18:00:00Z","show":[],"waiting":[{"id":"sale","slot":"top","remainder":{"fact":"view.scroll","is":"gte","value":30}}]`)
-	assert.Contains(t, lines[0], `{"id":"never","gate":"audience","rule":"A1","why":"The number of this visit is 1; it needs to be at least 5."}`)
+	assert.Contains(
+		t, lines[0],
+		`"validUntil":"2026-12-04T18:00:00Z","show":[],"waiting":[{"id":"sale","slot":"top",`+
+			`"remainder":{"fact":"view.scroll","is":"gte","value":30}}]`,
+	)
+	assert.Contains(
+		t, lines[0],
+		`{"id":"never","gate":"audience","rule":"A1","why":"The number of this visit is 1; it needs to be at least 5."}`,
+	)
 	assert.Contains(t, lines[1], `"show":[{"id":"sale","slot":"top"}],"waiting":[]`)
-	assert.Contains(t, lines[2], `{"id":"sale","gate":"audience","rule":"A1","why":"This visitor has read 12 % of the page; it waits for 30 %."}`)
-	assert.Contains(t, lines[3], `{"id":"sale","gate":"memory","rule":"M2","why":"This visitor has seen it 3 times; the limit is 3 times in a week. It can come again Tue 8 Dec 10:00."}`)
+	assert.Contains(
+		t, lines[2],
+		`{"id":"sale","gate":"audience","rule":"A1","why":"This visitor has read 12 % of the page; it waits for 30 %."}`,
+	)
+	assert.Contains(
+		t, lines[3],
+		`{"id":"sale","gate":"memory","rule":"M2","why":"This visitor has seen it 3 times; the limit is 3 times in a week. `+
+			`It can come again Tue 8 Dec 10:00."}`,
+	)
 	assert.Contains(t, lines[4], `{"id":"sale","gate":"pages","rule":"P1"`)
 
-	code, out, errs = command(t, "", "timeline", "--bundle", b, "--from", "2026-12-18T00:00:00Z", "--until", "2027-01-02T00:00:00Z", "--notice", "sale")
+	code, out, errs = command(
+		t, "", "timeline", "--bundle", b, "--from", "2026-12-18T00:00:00Z", "--until", "2027-01-02T00:00:00Z", "--notice",
+		"sale",
+	)
 	require.Equal(t, 0, code, errs)
-	assert.Equal(t, `{"id":"sale","intervals":[{"from":"2026-12-18T12:00:00Z","until":"2026-12-18T18:00:00Z"},{"from":"2026-12-24T12:00:00Z","until":"2026-12-24T18:00:00Z"},{"from":"2027-01-01T12:00:00Z","until":"2027-01-01T18:00:00Z"}]}`+"\n", out)
+	assert.Equal(
+		t,
+		`{"id":"sale","intervals":[{"from":"2026-12-18T12:00:00Z","until":"2026-12-18T18:00:00Z"},`+
+			`{"from":"2026-12-24T12:00:00Z","until":"2026-12-24T18:00:00Z"},{"from":"2027-01-01T12:00:00Z",`+
+			`"until":"2027-01-01T18:00:00Z"}]}`+"\n",
+		out,
+	)
 
 	code, out, _ = command(t, "", "check", "--bundle", b, "--at", "2026-12-01T00:00:00Z")
 	assert.Equal(t, 1, code)
-	assert.Contains(t, out, `{"code":"nobody","severity":"error","notices":["never"],"pointers":["/notices/1/audience","/notices/1/audience/all/0","/notices/1/audience/all/1"]`)
+	assert.Contains(
+		t, out,
+		`{"code":"nobody","severity":"error","notices":["never"],"pointers":["/notices/1/audience",`+
+			`"/notices/1/audience/all/0","/notices/1/audience/all/1"]`,
+	)
 	assert.NotContains(t, out, `"rival"`, "who can never be seen has no rivals")
 
 	hourly := strings.Replace(rich, "FREQ=WEEKLY;BYDAY=FR", "FREQ=HOURLY", 1)
-	code, _, errs = command(t, hourly, "timeline", "--bundle", "-", "--from", "2050-01-01T00:00:00Z", "--until", "2051-01-01T00:00:00Z")
+	code, _, errs = command(
+		t, hourly, "timeline", "--bundle", "-", "--from", "2050-01-01T00:00:00Z", "--until", "2051-01-01T00:00:00Z",
+	)
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "repeats more than 100000 times")
 	for _, c := range []struct{ old, new, says string }{
-		{"FREQ=WEEKLY;BYDAY=FR", "FREQ=SECONDLY", "/notices/0/schedule/windows/0/rule: rule \"FREQ=SECONDLY\": it repeats more often than hourly"},
-		{`"fact":"referrer.class","is":"eq"`, `"fact":"referrer.kind","is":"eq"`, "/notices/0/audience/all/0/fact: unknown fact"},
+		{
+			"FREQ=WEEKLY;BYDAY=FR", "FREQ=SECONDLY",
+			"/notices/0/schedule/windows/0/rule: rule \"FREQ=SECONDLY\": it repeats more often than hourly",
+		},
+		{
+			`"fact":"referrer.class","is":"eq"`, `"fact":"referrer.kind","is":"eq"`,
+			"/notices/0/audience/all/0/fact: unknown fact",
+		},
 		{`"value":30`, `"value":"30"`, "/notices/0/audience/all/1/any/0/value: \"30\" is no value for view.scroll"},
 	} {
 		code, _, errs = command(t, strings.Replace(rich, c.old, c.new, 1), "check", "--bundle", "-")
@@ -196,25 +254,52 @@ func TestDataVerbs(t *testing.T) {
 // decide and check know consent: what a place wants, what an answer is worth,
 // and what would not stand up.
 func TestConsentVerbs(t *testing.T) {
-	b := file(t, "site.json", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en",
-	 "consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt","by":"Gannet","purpose":"marketing","lasts":"P90D"}]}},"pages":[{"path":"/"}],
-	 "notices":[{"id":"ask","kind":"consent","state":"published","publishedAt":"2026-11-20T10:00:00Z","pages":{"include":[{"match":"all"}]},
-	  "content":{"consent":{"refuse":"behind"},"wordings":{"en":{"message":"May we?","link":{"href":"/","label":"Privacy","as":"link"}}}}}]}`)
+	b := file(
+		t, "site.json",
+		`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en",
+	 "consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt","by":"Gannet",`+
+			`"purpose":"marketing","lasts":"P90D"}]}},"pages":[{"path":"/"}],
+	 "notices":[{"id":"ask","kind":"consent","state":"published","publishedAt":"2026-11-20T10:00:00Z",`+
+			`"pages":{"include":[{"match":"all"}]},
+	  "content":{"consent":{"refuse":"behind"},"wordings":{"en":{"message":"May we?","link":{"href":"/",`+
+			`"label":"Privacy","as":"link"}}}}}]}`,
+	)
 	code, out, errs := command(t, `{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"place.country":"DE"}}
 {"at":"2026-12-04T13:00:00Z","url":"/","facts":{"place.country":"US","place.region":"US-CA","consent.signal":"gpc"}}
-{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"place.country":"DE"},"memory":{"consent":{"at":"2026-12-01T00:00:00Z","refused":["marketing"]}}}
+{"at":"2026-12-04T13:00:00Z","url":"/","facts":{"place.country":"DE"},`+
+		`"memory":{"consent":{"at":"2026-12-01T00:00:00Z","refused":["marketing"]}}}
 `, "decide", "--bundle", b, "--visits", "-")
 	require.Equal(t, 0, code, errs)
 	lines := strings.Split(strings.TrimSpace(out), "\n")
 	require.Len(t, lines, 3)
-	assert.Contains(t, lines[0], `"consent":{"place":"DE","rule":"opt-in","granted":["necessary"],"answered":false,"shows":true,"open":true,"by":"K4","why":"In DE nothing is set before the visitor agrees."}`)
-	assert.Contains(t, lines[1], `"consent":{"place":"US-CA","rule":"opt-out","granted":["necessary"],"signal":true,"answered":false,"shows":true,"by":"K4"`)
-	assert.Contains(t, lines[2], `"validUntil":"2027-05-29T23:00:00Z","show":[],"waiting":[],"held":[{"id":"ask","gate":"memory","rule":"K2"`)
+	assert.Contains(
+		t, lines[0],
+		`"consent":{"place":"DE","rule":"opt-in","granted":["necessary"],"answered":false,"shows":true,"open":true,`+
+			`"by":"K4","why":"In DE nothing is set before the visitor agrees."}`,
+	)
+	assert.Contains(
+		t, lines[1],
+		`"consent":{"place":"US-CA","rule":"opt-out","granted":["necessary"],"signal":true,"answered":false,"shows":true,`+
+			`"by":"K4"`,
+	)
+	assert.Contains(
+		t, lines[2],
+		`"validUntil":"2027-05-29T23:00:00Z","show":[],"waiting":[],"held":[{"id":"ask","gate":"memory","rule":"K2"`,
+	)
 	code, out, _ = command(t, "", "check", "--bundle", b)
 	assert.Equal(t, 1, code)
 	assert.Contains(t, out, `"code":"refuse-harder"`)
-	assert.Contains(t, out, `"source":"GDPR Art. 4(11) and 7(3); EDPB Guidelines 05/2020, 112 ff.","fixes":[{"label":"Put it beside accepting"`)
-	code, _, errs = command(t, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","consent":{"inventory":[{"kind":"cookie","name":"x","purpose":"fun"}]}},"notices":[{"id":"a","kind":"bar","content":{"consent":{}}}]}`, "check", "--bundle", "-")
+	assert.Contains(
+		t, out,
+		`"source":"GDPR Art. 4(11) and 7(3); EDPB Guidelines 05/2020, 112 ff.","fixes":[{"label":"Put it beside accepting"`,
+	)
+	code, _, errs = command(
+		t,
+		`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en",`+
+			`"consent":{"inventory":[{"kind":"cookie","name":"x","purpose":"fun"}]}},"notices":[{"id":"a","kind":"bar",`+
+			`"content":{"consent":{}}}]}`,
+		"check", "--bundle", "-",
+	)
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, `/site/consent/inventory/0/purpose: there is no purpose "fun"`)
 	assert.Contains(t, errs, `/notices/0/content/consent: a notice of kind "bar" asks for no consent`)
@@ -222,25 +307,37 @@ func TestConsentVerbs(t *testing.T) {
 
 // Documents and disclaimers through decide, check, import and export.
 func TestDocumentVerbs(t *testing.T) {
-	const site = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","documents":[
-	 {"id":"tours","kind":"own","titles":{"en":"Tour safety"},"own":{"text":{"en":"<p>Wear it.</p>"}},"version":3,"material":2,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"Tour safety","text":"<p>Wear it.</p>"}}},
+	const site = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London",` +
+		`"language":"en","documents":[
+	 {"id":"tours","kind":"own","titles":{"en":"Tour safety"},"own":{"text":{"en":"<p>Wear it.</p>"}},"version":3,` +
+		`"material":2,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"Tour safety","text":"<p>Wear it.</p>"}}},
 	 {"id":"privacy","kind":"privacy"}]},"pages":[{"path":"/"},{"path":"/book"}],
-	 "notices":[{"id":"safety","kind":"disclaimer","state":"published","publishedAt":"2026-11-20T10:00:00Z","slot":"centre","pages":{"include":[{"match":"page","path":"/book"}]},
-	  "content":{"disclaimer":{"document":"tours","ask":"acknowledge","else":"/"},"wordings":{"en":{"message":"Read this"}}}}]}`
+	 "notices":[{"id":"safety","kind":"disclaimer","state":"published","publishedAt":"2026-11-20T10:00:00Z",` +
+		`"slot":"centre","pages":{"include":[{"match":"page","path":"/book"}]},
+	  "content":{"disclaimer":{"document":"tours","ask":"acknowledge","else":"/"},"wordings":{"en":{"message":"Read ` +
+		`this"}}}}]}`
 	b := file(t, "site.json", site)
 	code, out, errs := command(t, `{"at":"2026-12-04T13:00:00Z","url":"/book"}
-{"at":"2026-12-04T13:00:00Z","url":"/book","memory":{"acknowledged":{"tours":{"version":2,"at":"2026-12-01T00:00:00Z"}}}}
-{"at":"2026-12-04T13:00:00Z","url":"/book","memory":{"acknowledged":{"tours":{"version":1,"at":"2026-12-01T00:00:00Z"}}}}
+{"at":"2026-12-04T13:00:00Z","url":"/book","memory":{"acknowledged":{"tours":{"version":2,`+
+		`"at":"2026-12-01T00:00:00Z"}}}}
+{"at":"2026-12-04T13:00:00Z","url":"/book","memory":{"acknowledged":{"tours":{"version":1,`+
+		`"at":"2026-12-01T00:00:00Z"}}}}
 `, "decide", "--bundle", b, "--visits", "-")
 	require.Equal(t, 0, code, errs)
 	lines := strings.Split(strings.TrimSpace(out), "\n")
 	require.Len(t, lines, 3)
 	assert.Contains(t, lines[0], `"show":[{"id":"safety","slot":"centre"}]`)
-	assert.Contains(t, lines[1], `"held":[{"id":"safety","gate":"memory","rule":"T7","why":"This visitor acknowledged version 2 of “Tour safety” Tue 1 Dec 00:00, and that holds."}]`)
+	assert.Contains(
+		t, lines[1],
+		`"held":[{"id":"safety","gate":"memory","rule":"T7","why":"This visitor acknowledged version 2 of “Tour safety” `+
+			`Tue 1 Dec 00:00, and that holds."}]`,
+	)
 	assert.Contains(t, lines[2], `"show":[{"id":"safety","slot":"centre"}]`)
 	code, out, _ = command(t, "", "check", "--bundle", b)
 	assert.Equal(t, 1, code)
-	assert.Contains(t, out, `"code":"open-item","severity":"warning","notices":[],"pointers":["/site/documents/1/answers/operator"]`)
+	assert.Contains(
+		t, out, `"code":"open-item","severity":"warning","notices":[],"pointers":["/site/documents/1/answers/operator"]`,
+	)
 	assert.Contains(t, out, `"document":"privacy"`)
 	dir := filepath.Join(t.TempDir(), "data")
 	code, _, errs = command(t, site, "import", "--data", dir, "--bundle", "-")
@@ -254,7 +351,10 @@ func TestDocumentVerbs(t *testing.T) {
 	// What is exported goes in again; another text under a version does not.
 	code, _, errs = command(t, out, "import", "--data", dir, "--bundle", "-")
 	require.Equal(t, 0, code, errs)
-	code, _, errs = command(t, strings.Replace(out, "\"text\": \"<p>Wear it.</p>\"\n", "\"text\": \"<p>Do not.</p>\"\n", 1), "import", "--data", dir, "--bundle", "-")
+	code, _, errs = command(
+		t, strings.Replace(out, "\"text\": \"<p>Wear it.</p>\"\n", "\"text\": \"<p>Do not.</p>\"\n", 1), "import", "--data",
+		dir, "--bundle", "-",
+	)
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "version 3 of “tours” is kept here and says something else")
 }
@@ -268,7 +368,11 @@ func TestVerifyRecords(t *testing.T) {
 	require.NoError(t, err)
 	defer st.Close()
 	for n := range 3 {
-		r := consent.Record{RecordID: strings.Repeat(fmt.Sprint(n), 32), EventType: consent.Refused, EventTime: time.Unix(int64(n), 0)}
+		r := consent.Record{
+			RecordID:  strings.Repeat(fmt.Sprint(n), 32),
+			EventType: consent.Refused,
+			EventTime: time.Unix(int64(n), 0),
+		}
 		_, err := st.AddRecords(t.Context(), []store.NewRecord{{Site: "sundrey", Record: &r}})
 		require.NoError(t, err)
 	}
@@ -312,17 +416,49 @@ func TestBadCommandLines(t *testing.T) {
 		{"no bundle named", "", []string{"check"}, []string{`required flag(s) "bundle" not set`}},
 		{"no such file", "", []string{"check", "--bundle", "nowhere.json"}, []string{"nowhere.json: no such file"}},
 		{"not JSON", "{", []string{"check", "--bundle", "-"}, []string{"document: this is not JSON: line 1, column 1"}},
-		{"each wrong value on a line of its own", strings.NewReplacer(`"warning"`, `"grave"`, `"slot"`, `"x"`, `"kind":"bar","content"`, `"kind":"sign","content"`).Replace(sample), []string{"check", "--bundle", "-"},
-			[]string{"/notices/0/level: ", "/notices/2/kind: "}},
-		{"wrong visits, each by its line", "{\"url\":\"/\"}\n{\"at\":\"2026-12-04T10:00:00Z\",\"url\":\"/\"}\nvisit\n{\"at\":\"2026-12-04T10:00:00Z\",\"url\":\"/\",\"shoe\":44}", []string{"decide", "--bundle", b},
-			[]string{`visit 1: "at" is missing`, "visit 3: ", `visit 4: /shoe: unknown field "shoe"`}},
-		{"a wrong instant", "", []string{"timeline", "--bundle", b, "--from", "monday", "--until", "2026-12-04T00:00:00Z"}, []string{`--from "monday" is not an instant`}},
-		{"a range of nothing", "", []string{"timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-04T00:00:00Z"}, []string{"is not after"}},
-		{"no such notice", "", []string{"timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-05T00:00:00Z", "--notice", "x"}, []string{"no notice of that id"}},
+		{
+			"each wrong value on a line of its own",
+			strings.NewReplacer(
+				`"warning"`, `"grave"`, `"slot"`, `"x"`, `"kind":"bar","content"`, `"kind":"sign","content"`,
+			).Replace(sample),
+			[]string{"check", "--bundle", "-"}, []string{"/notices/0/level: ", "/notices/2/kind: "},
+		},
+		{
+			"wrong visits, each by its line",
+			"{\"url\":\"/\"}\n{\"at\":\"2026-12-04T10:00:00Z\",\"url\":\"/\"}\nvisit\n{\"at\":\"2026-12-04T10:00:00Z\",\"url\"" +
+				":\"/\",\"shoe\":44}",
+			[]string{"decide", "--bundle", b},
+			[]string{`visit 1: "at" is missing`, "visit 3: ", `visit 4: /shoe: unknown field "shoe"`},
+		},
+		{
+			"a wrong instant", "", []string{"timeline", "--bundle", b, "--from", "monday", "--until", "2026-12-04T00:00:00Z"},
+			[]string{`--from "monday" is not an instant`},
+		},
+		{
+			"a range of nothing", "",
+			[]string{"timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-04T00:00:00Z"},
+			[]string{"is not after"},
+		},
+		{
+			"no such notice", "",
+			[]string{
+				"timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-05T00:00:00Z", "--notice", "x",
+			},
+			[]string{"no notice of that id"},
+		},
 		{"no data there", "", []string{"export", "--data", t.TempDir()}, []string{"holds no data"}},
-		{"a listener that is none", "", []string{"serve", "--data", t.TempDir(), "--listen", "nowhere"}, []string{"--listen nowhere"}},
-		{"an address that is none", "", []string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:0", "--address", "notices"}, []string{"--address"}},
-		{"a log level that is none", "", []string{"serve", "--data", t.TempDir(), "--log-level", "loud"}, []string{"--log-level"}},
+		{
+			"a listener that is none", "", []string{"serve", "--data", t.TempDir(), "--listen", "nowhere"},
+			[]string{"--listen nowhere"},
+		},
+		{
+			"an address that is none", "",
+			[]string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:0", "--address", "notices"}, []string{"--address"},
+		},
+		{
+			"a log level that is none", "", []string{"serve", "--data", t.TempDir(), "--log-level", "loud"},
+			[]string{"--log-level"},
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			code, _, errs := command(t, c.in, c.args...)
@@ -342,29 +478,71 @@ func TestBadCommandLines(t *testing.T) {
 
 // Countdowns and alerts on the command line: what ends what, and when.
 func TestCountdownsAndAlerts(t *testing.T) {
-	b := file(t, "site.json", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[{"path":"/"}],"notices":[
-  {"id":"sale","kind":"countdown","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Ends in {countdown}"}},"countdown":{"kind":"to","at":"2026-12-04T18:00","then":"hand-over","handTo":"after"}}},
-  {"id":"after","kind":"bar","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"It is over."}}}},
-  {"id":"boat","kind":"bar","slot":"bottom","state":"published","publishedAt":"2026-12-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Next boat in {countdown}"}},"countdown":{"kind":"repeating","at":"2026-12-01T08:00","rule":"FREQ=DAILY","clock":"visitor"}}},
-  {"id":"gale","kind":"alert","level":"emergency","state":"published","publishedAt":"2026-12-01T00:00:00Z","source":{"feed":"weather","sender":"a@b","id":"1","sent":"2026-12-01T00:00:00Z"},"pages":{"include":[{"match":"all"}]},"schedule":{"windows":[{"until":"2026-12-05T00:00"}]},"memory":{"closed":"P1D"},"content":{"wordings":{"en":{"message":"Gale."}}}}]}`)
-	code, out, errs := command(t, `{"at":"2026-12-04T17:00:00Z","url":"/","memory":{"view":"2026-12-04T16:59:00Z","notices":{"gale":{"closed":"2026-12-04T16:00:00Z"}}}}
+	b := file(
+		t, "site.json",
+		`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},`+
+			`"pages":[{"path":"/"}],"notices":[
+  {"id":"sale","kind":"countdown","state":"published","publishedAt":"2026-12-01T00:00:00Z",`+
+			`"pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Ends in {countdown}"}},`+
+			`"countdown":{"kind":"to","at":"2026-12-04T18:00","then":"hand-over","handTo":"after"}}},
+  {"id":"after","kind":"bar","state":"published","publishedAt":"2026-12-01T00:00:00Z",`+
+			`"pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"It is over."}}}},
+  {"id":"boat","kind":"bar","slot":"bottom","state":"published","publishedAt":"2026-12-01T00:00:00Z",`+
+			`"pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"Next boat in {countdown}"}},`+
+			`"countdown":{"kind":"repeating","at":"2026-12-01T08:00","rule":"FREQ=DAILY","clock":"visitor"}}},
+  {"id":"gale","kind":"alert","level":"emergency","state":"published","publishedAt":"2026-12-01T00:00:00Z",`+
+			`"source":{"feed":"weather","sender":"a@b","id":"1","sent":"2026-12-01T00:00:00Z"},`+
+			`"pages":{"include":[{"match":"all"}]},"schedule":{"windows":[{"until":"2026-12-05T00:00"}]},`+
+			`"memory":{"closed":"P1D"},"content":{"wordings":{"en":{"message":"Gale."}}}}]}`,
+	)
+	code, out, errs := command(
+		t,
+		`{"at":"2026-12-04T17:00:00Z","url":"/","memory":{"view":"2026-12-04T16:59:00Z",`+
+			`"notices":{"gale":{"closed":"2026-12-04T16:00:00Z"}}}}
 {"at":"2026-12-04T18:00:00Z","url":"/","facts":{"locale.zone":"America/New_York"}}
-`, "decide", "--bundle", b, "--visits", "-")
+`,
+		"decide", "--bundle", b, "--visits", "-",
+	)
 	require.Equal(t, 0, code, errs)
 	lines := strings.Split(strings.TrimSpace(out), "\n")
-	assert.Contains(t, lines[0], `"show":[{"id":"gale","slot":"top"},{"id":"boat","slot":"bottom","ends":"2026-12-05T08:00:00Z"},{"id":"sale","slot":"top","ends":"2026-12-04T18:00:00Z"}]`)
+	assert.Contains(
+		t, lines[0],
+		`"show":[{"id":"gale","slot":"top"},{"id":"boat","slot":"bottom","ends":"2026-12-05T08:00:00Z"},{"id":"sale",`+
+			`"slot":"top","ends":"2026-12-04T18:00:00Z"}]`,
+	)
 	assert.Contains(t, lines[0], `"validUntil":"2026-12-04T18:00:00Z"`)
-	assert.Contains(t, lines[0], `{"id":"after","gate":"schedule","rule":"C4","why":"It takes the place of “sale”, whose countdown runs out Fri 4 Dec 18:00."}`)
-	assert.Contains(t, lines[1], `"show":[{"id":"gale","slot":"top"},{"id":"after","slot":"top"},{"id":"boat","slot":"bottom","ends":"2026-12-05T13:00:00Z"}]`)
-	assert.Contains(t, lines[1], `{"id":"sale","gate":"schedule","rule":"C4","why":"Its countdown ran out Fri 4 Dec 18:00, so it gave way to the next."}`)
+	assert.Contains(
+		t, lines[0],
+		`{"id":"after","gate":"schedule","rule":"C4","why":"It takes the place of “sale”, whose countdown runs out Fri 4 `+
+			`Dec 18:00."}`,
+	)
+	assert.Contains(
+		t, lines[1],
+		`"show":[{"id":"gale","slot":"top"},{"id":"after","slot":"top"},{"id":"boat","slot":"bottom",`+
+			`"ends":"2026-12-05T13:00:00Z"}]`,
+	)
+	assert.Contains(
+		t, lines[1],
+		`{"id":"sale","gate":"schedule","rule":"C4","why":"Its countdown ran out Fri 4 Dec 18:00, so it gave way to the `+
+			`next."}`,
+	)
 
-	code, out, errs = command(t, "", "timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-06T00:00:00Z")
+	code, out, errs = command(
+		t, "", "timeline", "--bundle", b, "--from", "2026-12-04T00:00:00Z", "--until", "2026-12-06T00:00:00Z",
+	)
 	require.Equal(t, 0, code, errs)
-	assert.Equal(t, `{"id":"sale","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-04T18:00:00Z"}],"ends":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-04T18:00:00Z"}]}
+	assert.Equal(
+		t,
+		`{"id":"sale","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-04T18:00:00Z"}],`+
+			`"ends":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-04T18:00:00Z"}]}
 {"id":"after","intervals":[{"from":"2026-12-04T18:00:00Z","until":"2026-12-06T00:00:00Z"}]}
-{"id":"boat","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-06T00:00:00Z"}],"ends":[{"from":"2026-12-03T18:00:00Z","until":"2026-12-04T20:00:00Z"},{"from":"2026-12-04T18:00:00Z","until":"2026-12-05T20:00:00Z"},{"from":"2026-12-05T18:00:00Z","until":"2026-12-06T20:00:00Z"}]}
+{"id":"boat","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-06T00:00:00Z"}],`+
+			`"ends":[{"from":"2026-12-03T18:00:00Z","until":"2026-12-04T20:00:00Z"},{"from":"2026-12-04T18:00:00Z",`+
+			`"until":"2026-12-05T20:00:00Z"},{"from":"2026-12-05T18:00:00Z","until":"2026-12-06T20:00:00Z"}]}
 {"id":"gale","intervals":[{"from":"2026-12-04T00:00:00Z","until":"2026-12-05T00:00:00Z"}]}
-`, out)
+`,
+		out,
+	)
 	_, out, _ = command(t, "", "check", "--bundle", b, "--at", "2026-12-04T00:00:00Z")
 	assert.NotContains(t, out, `"heir"`)
 }

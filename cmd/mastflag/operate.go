@@ -102,11 +102,23 @@ func letIn(ctx context.Context, st *store.Store, email, base string, now time.Ti
 	token, hash := access.NewToken()
 	return base + "/join#" + token, st.Together(ctx, func(st *store.Store) error {
 		i := store.Invitation{Person: p, Token: hash, Ends: now.Add(24 * time.Hour)}
-		m := store.Message{At: now, From: "let-in", To: email, Subject: "A new password for Mast Flag", Body: "The way to it was printed by the command let-in.\n", Private: true}
+		m := store.Message{
+			At:      now,
+			From:    "let-in",
+			To:      email,
+			Subject: "A new password for Mast Flag",
+			Body:    "The way to it was printed by the command let-in.\n",
+			Private: true,
+		}
 		if err := st.PutInvitation(ctx, i, m); err != nil {
 			return err
 		}
-		return st.AddHistory(ctx, "", "", store.Entry{At: now, Who: "let-in", Act: "let " + email + " choose a new password", Line: "as " + p.Role})
+		return st.AddHistory(ctx, "", "", store.Entry{
+			At:   now,
+			Who:  "let-in",
+			Act:  "let " + email + " choose a new password",
+			Line: "as " + p.Role,
+		})
 	})
 }
 
@@ -126,7 +138,14 @@ func doctorCommand() *cobra.Command {
 				}
 			}
 			wrong := false
-			doctor.Examine(cmd.Context(), doctor.Options{Data: dir, Address: address, Proxies: proxies, Chromium: inspect.Chromium(), WithoutSandbox: withoutSandbox, Now: time.Now()}, func(l doctor.Line) {
+			doctor.Examine(cmd.Context(), doctor.Options{
+				Data:           dir,
+				Address:        address,
+				Proxies:        proxies,
+				Chromium:       inspect.Chromium(),
+				WithoutSandbox: withoutSandbox,
+				Now:            time.Now(),
+			}, func(l doctor.Line) {
 				wrong = wrong || l.State == doctor.Wrong
 				fmt.Fprintln(cmd.OutOrStdout(), l)
 			})

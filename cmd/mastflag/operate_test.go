@@ -79,8 +79,17 @@ func serve(t *testing.T, dir string, more ...string) *program {
 const siteOrigin = "https://www.sundrey.example"
 
 // asks is the sample with a notice that asks for consent.
-var asks = strings.Replace(strings.Replace(sample, `"language":"en"}`, `"language":"en","origins":["`+siteOrigin+`"],"consent":{"purposes":[{"id":"measurement"}],"inventory":[{"kind":"cookie","name":"tw","by":"T","purpose":"measurement","lasts":"P1D"}]}}`, 1),
-	`{"id":"later"`, `{"id":"ask","kind":"consent","state":"published","publishedAt":"2026-11-20T10:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"May we?"}}}},{"id":"later"`, 1)
+var asks = strings.Replace(
+	strings.Replace(
+		sample, `"language":"en"}`,
+		`"language":"en","origins":["`+siteOrigin+`"],"consent":{"purposes":[{"id":"measurement"}],`+
+			`"inventory":[{"kind":"cookie","name":"tw","by":"T","purpose":"measurement","lasts":"P1D"}]}}`,
+		1,
+	),
+	`{"id":"later"`, `{"id":"ask","kind":"consent","state":"published","publishedAt":"2026-11-20T10:00:00Z",`+
+		`"pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"May we?"}}}},{"id":"later"`,
+	1,
+)
 
 // question is what a page knows of the question that it shows.
 type question struct{ Hash, Mark string }
@@ -127,7 +136,14 @@ func (p *program) asked() (q question) {
 
 // answers tells the n-th answer; whether it was acknowledged.
 func (p *program) answers(q question, n int) bool {
-	status, _, err := p.post("/r/sundrey?mark="+q.Mark, map[string]any{"id": fmt.Sprintf("%032x", n), "hash": q.Hash, "granted": []string{"measurement"}, "refused": []string{}, "how": "button", "page": "/"})
+	status, _, err := p.post("/r/sundrey?mark="+q.Mark, map[string]any{
+		"id":      fmt.Sprintf("%032x", n),
+		"hash":    q.Hash,
+		"granted": []string{"measurement"},
+		"refused": []string{},
+		"how":     "button",
+		"page":    "/",
+	})
 	return err == nil && status == http.StatusNoContent
 }
 
@@ -142,7 +158,10 @@ func (p *program) saves(n int) bool {
 		return false
 	}
 	d.Notice["title"] = fmt.Sprint(n)
-	status, _, err = p.call("PUT", "/api/sites/sundrey/notices/later", map[string]any{"revision": d.Card.Revision, "notice": d.Notice})
+	status, _, err = p.call("PUT", "/api/sites/sundrey/notices/later", map[string]any{
+		"revision": d.Card.Revision,
+		"notice":   d.Notice,
+	})
 	return err == nil && status == 200
 }
 
@@ -169,7 +188,11 @@ func TestKilledUnderLoad(t *testing.T) {
 	_, link, errs := command(t, "", "let-in", "--data", dir, "--email", "admin@example.org", "--address", first.base)
 	require.Empty(t, errs)
 	_, token, _ := strings.Cut(strings.TrimSpace(link), "#")
-	status, body, err := first.post("/api/join", map[string]string{"token": token, "name": "Ines", "password": "five islands and a sound"})
+	status, body, err := first.post("/api/join", map[string]string{
+		"token":    token,
+		"name":     "Ines",
+		"password": "five islands and a sound",
+	})
 	require.NoError(t, err)
 	require.Equal(t, 200, status, string(body))
 	session := first.session
@@ -257,12 +280,17 @@ func TestStoppedInMidRequest(t *testing.T) {
 		res.Body.Close()
 		status <- res.StatusCode
 	}()
-	body := fmt.Sprintf(`{"id":"%032x","hash":"%s","granted":["measurement"],"refused":[],"how":"button","page":"/"}`, 7, q.Hash)
+	body := fmt.Sprintf(
+		`{"id":"%032x","hash":"%s","granted":["measurement"],"refused":[],"how":"button","page":"/"}`, 7, q.Hash,
+	)
 	_, err = io.WriteString(out, body[:20])
 	require.NoError(t, err)
 	time.Sleep(200 * time.Millisecond) // for what was sent to arrive
 	require.NoError(t, p.cmd.Process.Signal(syscall.SIGTERM))
-	require.Eventually(t, func() bool { _, _, err := p.post("/d/sundrey", map[string]string{"url": "/"}); return err != nil }, 10*time.Second, 20*time.Millisecond)
+	require.Eventually(
+		t, func() bool { _, _, err := p.post("/d/sundrey", map[string]string{"url": "/"}); return err != nil },
+		10*time.Second, 20*time.Millisecond,
+	)
 	_, err = io.WriteString(out, body[20:])
 	require.NoError(t, err)
 	require.NoError(t, out.Close())
@@ -297,7 +325,14 @@ func TestTwoProgramsOnOneFolder(t *testing.T) {
 	code, out, errs := command(t, "", "verify-records", "--data", dir)
 	require.Equal(t, 0, code, out+errs)
 	assert.Contains(t, out, `"records":160`)
-	code, _, errs = command(t, strings.Replace(asks, `"kind":"bar","content":{"wordings":{"en":{"message":"A draft."`, `"kind":"bar","state":"published","content":{"wordings":{"en":{"message":"A new one."`, 1), "import", "--data", dir, "--bundle", "-")
+	code, _, errs = command(
+		t,
+		strings.Replace(
+			asks, `"kind":"bar","content":{"wordings":{"en":{"message":"A draft."`,
+			`"kind":"bar","state":"published","content":{"wordings":{"en":{"message":"A new one."`, 1,
+		),
+		"import", "--data", dir, "--bundle", "-",
+	)
 	require.Equal(t, 0, code, errs)
 	for _, p := range []*program{one, two} {
 		require.Eventually(t, func() bool {
@@ -330,7 +365,9 @@ func TestRestoreVerb(t *testing.T) {
 		require.NoError(t, json.Unmarshal([]byte(out), &b))
 		return b.Site.Name
 	}
-	_, _, errs = command(t, strings.Replace(asks, "Sundrey Isles Ferries", "Renamed", 1), "import", "--data", dir, "--bundle", "-")
+	_, _, errs = command(
+		t, strings.Replace(asks, "Sundrey Isles Ferries", "Renamed", 1), "import", "--data", dir, "--bundle", "-",
+	)
 	require.Empty(t, errs)
 	require.Equal(t, "Renamed", name(dir))
 
@@ -340,7 +377,11 @@ func TestRestoreVerb(t *testing.T) {
 	for i := 4096; i < 4096*6; i++ {
 		damaged[i] ^= 0x5a
 	}
-	for says, content := range map[string][]byte{"damaged": damaged, "not a database": []byte(strings.Repeat("no database at all ", 40)), "damaged or": raw[:len(raw)/2]} {
+	for says, content := range map[string][]byte{
+		"damaged":        damaged,
+		"not a database": []byte(strings.Repeat("no database at all ", 40)),
+		"damaged or":     raw[:len(raw)/2],
+	} {
 		bad := filepath.Join(t.TempDir(), "bad.db")
 		require.NoError(t, os.WriteFile(bad, content, 0o600))
 		code, _, errs := command(t, "", "restore", "--data", dir, "--from", bad)
@@ -388,7 +429,11 @@ func TestLetInVerb(t *testing.T) {
 	raw, err := os.ReadFile(filepath.Join(dir, store.FileName))
 	require.NoError(t, err)
 	assert.NotContains(t, string(raw), token)
-	status, body, err := p.post("/api/join", map[string]string{"token": token, "name": "Ines", "password": "five islands and a sound"})
+	status, body, err := p.post("/api/join", map[string]string{
+		"token":    token,
+		"name":     "Ines",
+		"password": "five islands and a sound",
+	})
 	require.NoError(t, err)
 	assert.Equal(t, 200, status, string(body))
 	assert.Contains(t, string(body), `"administrator"`)
@@ -410,7 +455,11 @@ func TestDoctorVerb(t *testing.T) {
 	require.True(t, p.answers(q, 1))
 	code, out, errs = command(t, "", "doctor", "--data", dir, "--address", p.base)
 	require.Equal(t, 0, code, out+errs)
-	for _, says := range []string{"for nobody but its user", "is free", "can be read and written", "chain of 1 consent records is whole", "later than anything that is kept", "The program answers at " + p.base, "nobody has looked yet whether its pages carry the snippet"} {
+	for _, says := range []string{
+		"for nobody but its user", "is free", "can be read and written", "chain of 1 consent records is whole",
+		"later than anything that is kept", "The program answers at " + p.base,
+		"nobody has looked yet whether its pages carry the snippet",
+	} {
 		assert.Contains(t, out, says)
 	}
 	require.NoError(t, os.Chmod(dir, 0o755))

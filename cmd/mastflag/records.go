@@ -12,8 +12,9 @@ import (
 func verifyRecordsCommand() *cobra.Command {
 	var dir, key, head string
 	cmd := &cobra.Command{
-		Use:   "verify-records",
-		Short: "Verify that no record of consent or acknowledgement was altered, dropped, inserted or moved; exits 1 if one was",
+		Use: "verify-records",
+		Short: "Verify that no record of consent or acknowledgement was altered, dropped, inserted or moved; exits 1 if " +
+			"one was",
 		Long: `Prove that no record of consent or acknowledgement was altered, dropped, put in or moved, one site
 a line. A hash that was noted earlier (the last line of an earlier proof, or of
 a receipt) is looked for with --head: a chain that was made anew from its
@@ -72,7 +73,9 @@ beginning does not hold it.`,
 			case !known:
 				return fmt.Errorf("there is no site %q", key)
 			case !found:
-				fmt.Fprintf(cmd.ErrOrStderr(), "mastflag: no record has the hash %s: the chain was made anew since it was noted\n", head)
+				fmt.Fprintf(
+					cmd.ErrOrStderr(), "mastflag: no record has the hash %s: the chain was made anew since it was noted\n", head,
+				)
 				return errFindings
 			case broken:
 				return errFindings

@@ -36,21 +36,52 @@ type settings struct {
 func (s *settings) flags(cmd *cobra.Command) {
 	dataFlag(cmd, &s.data)
 	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:8080", "address to listen on")
-	cmd.Flags().StringVar(&s.address, "address", "", "address that people and sites reach the program by, such as https://notices.example.org; by default made from --listen")
-	cmd.Flags().StringVar(&s.sources.Places, "places", "", "MMDB file of countries and regions by address; by default a stand-in that knows only documentation addresses")
-	cmd.Flags().StringVar(&s.sources.Referrers, "referrers", "", "file that says which sites are searches, social networks and mail; by default the one that ships")
-	cmd.Flags().StringSliceVar(&s.sources.Proxies, "trusted-proxies", nil, "address ranges of proxies whose X-Forwarded-For is believed, such as 10.0.0.0/8")
-	cmd.Flags().StringSliceVar(&s.feedHosts, "feed-hosts", nil, "hosts on private networks that alert feeds may be read from, as host:port")
-	cmd.Flags().StringSliceVar(&s.siteHosts, "site-hosts", nil, "hosts on private networks that sites may lie on, as host:port")
-	cmd.Flags().BoolVar(&s.withoutSandbox, "inspect-without-sandbox", false, "inspect sites with a Chromium without its sandbox; as root there is no other")
-	cmd.Flags().StringVar(&s.metricsToken, "metrics-token", "", "who sends it as a bearer token may read /metrics from anywhere; by default only this machine may")
+	cmd.Flags().StringVar(
+		&s.address, "address", "",
+		"address that people and sites reach the program by, such as https://notices.example.org; by default made from "+
+			"--listen",
+	)
+	cmd.Flags().StringVar(
+		&s.sources.Places, "places", "",
+		"MMDB file of countries and regions by address; by default a stand-in that knows only documentation addresses",
+	)
+	cmd.Flags().StringVar(
+		&s.sources.Referrers, "referrers", "",
+		"file that says which sites are searches, social networks and mail; by default the one that ships",
+	)
+	cmd.Flags().StringSliceVar(
+		&s.sources.Proxies, "trusted-proxies", nil,
+		"address ranges of proxies whose X-Forwarded-For is believed, such as 10.0.0.0/8",
+	)
+	cmd.Flags().StringSliceVar(
+		&s.feedHosts, "feed-hosts", nil, "hosts on private networks that alert feeds may be read from, as host:port",
+	)
+	cmd.Flags().StringSliceVar(
+		&s.siteHosts, "site-hosts", nil, "hosts on private networks that sites may lie on, as host:port",
+	)
+	cmd.Flags().BoolVar(
+		&s.withoutSandbox, "inspect-without-sandbox", false,
+		"inspect sites with a Chromium without its sandbox; as root there is no other",
+	)
+	cmd.Flags().StringVar(
+		&s.metricsToken, "metrics-token", "",
+		"who sends it as a bearer token may read /metrics from anywhere; by default only this machine may",
+	)
 	cmd.Flags().StringVar(&s.logLevel, "log-level", "info", "debug, info, warn or error")
 }
 
 // options are the settings of the server for a program at the address base.
 func (s *settings) options(base string) server.Options {
-	return server.Options{Base: base, Clock: clock.System{}, Sources: s.sources, FeedHosts: s.feedHosts, SiteHosts: s.siteHosts,
-		Chromium: inspect.Chromium(), WithoutSandbox: s.withoutSandbox, MetricsToken: s.metricsToken}
+	return server.Options{
+		Base:           base,
+		Clock:          clock.System{},
+		Sources:        s.sources,
+		FeedHosts:      s.feedHosts,
+		SiteHosts:      s.siteHosts,
+		Chromium:       inspect.Chromium(),
+		WithoutSandbox: s.withoutSandbox,
+		MetricsToken:   s.metricsToken,
+	}
 }
 
 // start opens the data and the listener. base is the program's own address.
@@ -104,7 +135,9 @@ func serveCommand() *cobra.Command {
 		},
 	}
 	s.flags(cmd)
-	cmd.Flags().StringVar(&admin, "admin", "admin@example.org", "sign-in of the first administrator, made at the first start")
+	cmd.Flags().StringVar(
+		&admin, "admin", "admin@example.org", "sign-in of the first administrator, made at the first start",
+	)
 	return cmd
 }
 
@@ -131,10 +164,17 @@ func firstPerson(ctx context.Context, cmd *cobra.Command, st *store.Store, email
 	if err != nil {
 		return err
 	}
-	if err := st.PutPerson(ctx, store.Person{Email: email, Name: email, Role: access.Administrator, Password: hash}); err != nil {
+	if err := st.PutPerson(ctx, store.Person{
+		Email:    email,
+		Name:     email,
+		Role:     access.Administrator,
+		Password: hash,
+	}); err != nil {
 		return err
 	}
-	fmt.Fprintf(cmd.OutOrStdout(), "First start. Sign in as %s with the password %s\nIt is not shown again.\n", email, password)
+	fmt.Fprintf(
+		cmd.OutOrStdout(), "First start. Sign in as %s with the password %s\nIt is not shown again.\n", email, password,
+	)
 	return nil
 }
 
@@ -173,7 +213,9 @@ func demoCommand() *cobra.Command {
 			o.SiteHosts = append(o.SiteHosts, own, net.JoinHostPort("localhost", port))
 			if os.Geteuid() == 0 && !o.WithoutSandbox {
 				o.WithoutSandbox = true
-				fmt.Fprintln(cmd.OutOrStdout(), "\n  The demo runs as root: it inspects its own site with a Chromium without sandbox.")
+				fmt.Fprintln(
+					cmd.OutOrStdout(), "\n  The demo runs as root: it inspects its own site with a Chromium without sandbox.",
+				)
 			}
 			srv, err := server.New(ctx, st, o)
 			if err != nil {
@@ -185,7 +227,11 @@ func demoCommand() *cobra.Command {
 					return err
 				}
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "\n  Mast Flag      %s\n  sign in as     %s\n  password       %s\n  the demo site  %s\n\n  Stop with Ctrl-C.\n\n", base, demo.Email, demo.Password, site)
+			fmt.Fprintf(
+				cmd.OutOrStdout(),
+				"\n  Mast Flag      %s\n  sign in as     %s\n  password       %s\n  the demo site  %s\n\n  Stop with Ctrl-C.\n\n",
+				base, demo.Email, demo.Password, site,
+			)
 			go func() { failed <- srv.Run(ctx, l) }()
 			if err := <-failed; err != nil {
 				return err

@@ -58,7 +58,10 @@ func timelineCommand() *cobra.Command {
 				t := timeline{ID: n.ID, Intervals: []interval{}, Floating: s.Floating()}
 				if n.GetState() == bundle.Published {
 					if s.Cut(end) {
-						return fmt.Errorf("notice %s repeats more than %d times before --until %s: give an earlier end", n.ID, schedule.MaxOccurrences, until)
+						return fmt.Errorf(
+							"notice %s repeats more than %d times before --until %s: give an earlier end", n.ID, schedule.MaxOccurrences,
+							until,
+						)
 					}
 					for _, i := range s.Range(start, end) {
 						t.Intervals = append(t.Intervals, interval{i.From.UTC(), i.Until.UTC()})

@@ -90,11 +90,19 @@ func Read(raw []byte) ([]Message, error) {
 	case xml.Name{Space: "http://www.w3.org/2005/Atom", Local: "feed"}:
 		return readAtom(raw)
 	}
-	return nil, fault.Faults{{What: fmt.Sprintf("the document is <%s>, neither a CAP 1.2 message nor an Atom feed", root.Local), Remedy: "give <alert xmlns=\"" + cap.Namespace + "\"> or <feed xmlns=\"http://www.w3.org/2005/Atom\">"}}
+	return nil, fault.Faults{{
+		What:   fmt.Sprintf("the document is <%s>, neither a CAP 1.2 message nor an Atom feed", root.Local),
+		Remedy: "give <alert xmlns=\"" + cap.Namespace + "\"> or <feed xmlns=\"http://www.w3.org/2005/Atom\">",
+	}}
 }
 
 func ofCAP(a cap.Alert) Message {
-	m := Message{Kind: map[string]Kind{"Alert": New, "Update": Update, "Cancel": Cancel}[a.MsgType], Sender: a.Sender, ID: a.Identifier, Texts: map[string]Text{}}
+	m := Message{
+		Kind:   map[string]Kind{"Alert": New, "Update": Update, "Cancel": Cancel}[a.MsgType],
+		Sender: a.Sender,
+		ID:     a.Identifier,
+		Texts:  map[string]Text{},
+	}
 	m.Kind = cmp.Or(m.Kind, Other)
 	m.Sent, _ = cap.Moment(a.Sent)
 	m.Refers, _ = a.Referred()
@@ -145,16 +153,37 @@ func readAtom(raw []byte) ([]Message, error) {
 		sent := e.UpdatedParsed
 		switch {
 		case e.ID == "":
-			faults = append(faults, fault.Fault{Pointer: at + "/id", What: "it is missing", Remedy: "give each entry an id that stays (RFC 4287 §4.2.6)"})
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/id",
+				What:    "it is missing",
+				Remedy:  "give each entry an id that stays (RFC 4287 §4.2.6)",
+			})
 			continue
 		case sent == nil:
-			faults = append(faults, fault.Fault{Pointer: at + "/updated", What: fmt.Sprintf("%q is no moment", e.Updated), Remedy: "write it like 2026-11-25T16:49:00Z (RFC 4287 §3.3)"})
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/updated",
+				What:    fmt.Sprintf("%q is no moment", e.Updated),
+				Remedy:  "write it like 2026-11-25T16:49:00Z (RFC 4287 §3.3)",
+			})
 			continue
 		case !strings.HasSuffix(e.Updated, "Z") && !strings.ContainsAny(e.Updated[min(10, len(e.Updated)):], "+-"):
-			faults = append(faults, fault.Fault{Pointer: at + "/updated", What: fmt.Sprintf("%q has no zone", e.Updated), Remedy: "write it like 2026-11-25T16:49:00Z (RFC 4287 §3.3)"})
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/updated",
+				What:    fmt.Sprintf("%q has no zone", e.Updated),
+				Remedy:  "write it like 2026-11-25T16:49:00Z (RFC 4287 §3.3)",
+			})
 			continue
 		}
-		m := Message{Kind: New, Sender: cmp.Or(feed.ID, "atom"), ID: e.ID, Sent: sent.UTC(), Event: "Notice", Severity: "Unknown", Urgency: "Unknown", Certainty: "Unknown"}
+		m := Message{
+			Kind:      New,
+			Sender:    cmp.Or(feed.ID, "atom"),
+			ID:        e.ID,
+			Sent:      sent.UTC(),
+			Event:     "Notice",
+			Severity:  "Unknown",
+			Urgency:   "Unknown",
+			Certainty: "Unknown",
+		}
 		text := Text{Headline: plain(e.Title), Description: plain(e.Summary)}
 		if text.Description == "" && e.Content != nil && e.Content.Type != "application/cap+xml" {
 			text.Description = plain(e.Content.Value)
@@ -188,9 +217,25 @@ func Notice(m Message, f bundle.Feed, site bundle.Site, id string) (bundle.Notic
 	if err != nil {
 		return bundle.Notice{}, err
 	}
-	n := bundle.Notice{ID: id, Kind: bundle.KindAlert, Level: f.Level(m.Severity, m.Urgency, m.Certainty), Pages: where(m, f), Memory: &bundle.Memory{HideAfterClose: "P1D"},
-		Source:  &bundle.Source{Feed: f.Name, Sender: short(m.Sender, 300), ID: short(m.ID, 500), Sent: m.Sent, Event: short(m.Event, 300), Category: m.Category, Severity: m.Severity, Urgency: m.Urgency, Certainty: m.Certainty},
-		Content: &bundle.Content{Wordings: map[string]bundle.Wording{}}}
+	n := bundle.Notice{
+		ID:     id,
+		Kind:   bundle.KindAlert,
+		Level:  f.Level(m.Severity, m.Urgency, m.Certainty),
+		Pages:  where(m, f),
+		Memory: &bundle.Memory{HideAfterClose: "P1D"},
+		Source: &bundle.Source{
+			Feed:      f.Name,
+			Sender:    short(m.Sender, 300),
+			ID:        short(m.ID, 500),
+			Sent:      m.Sent,
+			Event:     short(m.Event, 300),
+			Category:  m.Category,
+			Severity:  m.Severity,
+			Urgency:   m.Urgency,
+			Certainty: m.Certainty,
+		},
+		Content: &bundle.Content{Wordings: map[string]bundle.Wording{}},
+	}
 	if n.Level == bundle.Emergency {
 		n.Position = bundle.Sticking
 	}

@@ -25,7 +25,14 @@ import (
 	"mastflag/core/schedule"
 )
 
-var site = bundle.Site{Key: "sundrey", Name: "Sundrey Isles Ferries", Origins: []string{"https://www.sundrey.example"}, TimeZone: "Europe/Warsaw", Language: "en", Languages: []string{"en", "de", "pl"}}
+var site = bundle.Site{
+	Key:       "sundrey",
+	Name:      "Sundrey Isles Ferries",
+	Origins:   []string{"https://www.sundrey.example"},
+	TimeZone:  "Europe/Warsaw",
+	Language:  "en",
+	Languages: []string{"en", "de", "pl"},
+}
 
 func file(t *testing.T, name string) []byte {
 	t.Helper()
@@ -50,7 +57,12 @@ func utc(t *testing.T, s string) time.Time {
 
 // Messages built after the standard's own samples become notices.
 func TestMessagesBecomeNotices(t *testing.T) {
-	feed := bundle.Feed{Name: "weather", Areas: []bundle.AreaTag{{Area: "SWO-ZONE=W2", Tag: "west"}, {Area: "little skarn", Tag: "skarn"}, {Area: "Aldwick", Tag: "aldwick"}}}
+	feed := bundle.Feed{
+		Name: "weather",
+		Areas: []bundle.AreaTag{
+			{Area: "SWO-ZONE=W2", Tag: "west"}, {Area: "little skarn", Tag: "skarn"}, {Area: "Aldwick", Tag: "aldwick"},
+		},
+	}
 
 	// CAP 1.2 Appendix A.2: one language, several places, an onset and an end.
 	m := read(t, "storm.xml")[0]
@@ -60,8 +72,15 @@ func TestMessagesBecomeNotices(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, bundle.Emergency, n.Level)
 	assert.Equal(t, "SEVERE GALE WARNING", n.Title)
-	assert.Equal(t, "<p><strong>SEVERE GALE WARNING</strong> Stay away from piers and open decks.</p>", n.Wordings()["en"].Message)
-	assert.Equal(t, "<p>At 9:54 a storm front lay over the western sound, moving east at 45 knots.<br>Waves of 5 m &amp; more are likely.</p>", n.Wordings()["en"].Details)
+	assert.Equal(
+		t, "<p><strong>SEVERE GALE WARNING</strong> Stay away from piers and open decks.</p>", n.Wordings()["en"].Message,
+	)
+	assert.Equal(
+		t,
+		"<p>At 9:54 a storm front lay over the western sound, moving east at 45 knots.<br>Waves of 5 m &amp; more are "+
+			"likely.</p>",
+		n.Wordings()["en"].Details,
+	)
 	assert.Equal(t, []schedule.Window{{From: "2026-12-04T13:00", Until: "2026-12-04T23:00"}}, n.Schedule.Windows)
 	tags := []string{}
 	for _, e := range n.Pages.Include {
@@ -112,16 +131,25 @@ func TestLevels(t *testing.T) {
 		severity, urgency, certainty string
 		want                         bundle.Level
 	}{
-		{"Extreme", "Immediate", "Observed", bundle.Emergency}, {"Severe", "Expected", "Likely", bundle.Emergency}, {"Severe", "Future", "Likely", bundle.Warning},
-		{"Moderate", "Immediate", "Observed", bundle.Warning}, {"Extreme", "Immediate", "Unlikely", bundle.Information}, {"Severe", "Past", "Observed", bundle.Information},
+		{
+			"Extreme", "Immediate", "Observed", bundle.Emergency,
+		}, {"Severe", "Expected", "Likely", bundle.Emergency}, {"Severe", "Future", "Likely", bundle.Warning},
+		{
+			"Moderate", "Immediate", "Observed", bundle.Warning,
+		}, {"Extreme", "Immediate", "Unlikely", bundle.Information}, {"Severe", "Past", "Observed", bundle.Information},
 		{"Minor", "Immediate", "Observed", bundle.Information}, {"Unknown", "Unknown", "Unknown", bundle.Information},
 	} {
 		assert.Equal(t, c.want, bundle.Feed{}.Level(c.severity, c.urgency, c.certainty), "%+v", c)
 	}
-	own := bundle.Feed{Levels: []bundle.LevelRule{{Severity: []string{"Minor"}, Level: bundle.Warning}, {Level: bundle.Emergency}}}
+	own := bundle.Feed{Levels: []bundle.LevelRule{
+		{Severity: []string{"Minor"}, Level: bundle.Warning}, {Level: bundle.Emergency},
+	}}
 	assert.Equal(t, bundle.Warning, own.Level("Minor", "Past", "Unlikely"))
 	assert.Equal(t, bundle.Emergency, own.Level("Unknown", "Past", "Unlikely"))
-	assert.Equal(t, bundle.Information, bundle.Feed{Levels: []bundle.LevelRule{}}.Level("Extreme", "Immediate", "Observed"), "no rules at all")
+	assert.Equal(
+		t, bundle.Information, bundle.Feed{Levels: []bundle.LevelRule{}}.Level("Extreme", "Immediate", "Observed"),
+		"no rules at all",
+	)
 }
 
 // What is no sound message is refused, and what is wrong with it is said.
@@ -137,8 +165,17 @@ func TestRefusedMessages(t *testing.T) {
 		{"no XML", "gale from the west", "", "not well-formed"},
 		{"cut off", storm[:600], "", "not well-formed"},
 		{"a stray end", with("</info>", "</inof>"), "", "not well-formed"},
-		{"an entity bomb", `<!DOCTYPE alert [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;&b;&b;&b;&b;">]><alert xmlns="urn:oasis:names:tc:emergency:cap:1.2"><identifier>&c;</identifier></alert>`, "", "document type"},
-		{"a file from outside", `<!DOCTYPE alert SYSTEM "file:///etc/passwd"><alert xmlns="urn:oasis:names:tc:emergency:cap:1.2"/>`, "", "document type"},
+		{
+			"an entity bomb",
+			`<!DOCTYPE alert [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;&b;&b;&b;` +
+				`&b;">]><alert xmlns="urn:oasis:names:tc:emergency:cap:1.2"><identifier>&c;</identifier></alert>`,
+			"", "document type",
+		},
+		{
+			"a file from outside",
+			`<!DOCTYPE alert SYSTEM "file:///etc/passwd"><alert xmlns="urn:oasis:names:tc:emergency:cap:1.2"/>`, "",
+			"document type",
+		},
 		{"an entity that is not declared", with("SEVERE GALE WARNING", "&gale;"), "", "not well-formed"},
 		{"too deep", strings.Repeat("<a>", 30), "", "deep"},
 		{"too large", "<alert>" + strings.Repeat("a", alert.MaxFeed), "", "larger than"},
@@ -153,9 +190,18 @@ func TestRefusedMessages(t *testing.T) {
 		{"an unknown severity (§3.2.2)", with("<severity>Severe", "<severity>Awful"), "/alert/info/0/severity", "Awful"},
 		{"no category (§3.2.2)", with("<category>Met</category>", ""), "/alert/info/0/category", "missing"},
 		{"an update of nothing (§3.2.1)", with("<msgType>Alert", "<msgType>Update"), "/alert/references", "names none"},
-		{"an area without description (§3.2.4)", with("<areaDesc>Little Skarn</areaDesc>", "<altitude>3</altitude>"), "/alert/info/0/area/1/areaDesc", "missing"},
-		{"an entry without id (RFC 4287 §4.2.6)", strings.Replace(atom, "<id>https://harbour.sundrey.example/news/17</id>", "", 1), "/feed/entry/0/id", "missing"},
-		{"an entry without zone (RFC 4287 §3.3)", strings.Replace(atom, "09:30:00+01:00", "09:30:00", 1), "/feed/entry/0/updated", "2026-12-04T09:30:00"},
+		{
+			"an area without description (§3.2.4)", with("<areaDesc>Little Skarn</areaDesc>", "<altitude>3</altitude>"),
+			"/alert/info/0/area/1/areaDesc", "missing",
+		},
+		{
+			"an entry without id (RFC 4287 §4.2.6)",
+			strings.Replace(atom, "<id>https://harbour.sundrey.example/news/17</id>", "", 1), "/feed/entry/0/id", "missing",
+		},
+		{
+			"an entry without zone (RFC 4287 §3.3)", strings.Replace(atom, "09:30:00+01:00", "09:30:00", 1),
+			"/feed/entry/0/updated", "2026-12-04T09:30:00",
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, err := alert.Read([]byte(c.raw))
@@ -171,7 +217,9 @@ func TestRefusedMessages(t *testing.T) {
 	m, err := alert.Read([]byte(with("Actual", "Exercise")))
 	require.NoError(t, err)
 	assert.Equal(t, "its status is Exercise", m[0].NotPublic)
-	m, err = alert.Read([]byte(with("<msgType>Alert", "<references>a,b,2026-12-04T09:57:00-00:00</references><msgType>Ack")))
+	m, err = alert.Read([]byte(with(
+		"<msgType>Alert", "<references>a,b,2026-12-04T09:57:00-00:00</references><msgType>Ack",
+	)))
 	require.NoError(t, err)
 	assert.Equal(t, alert.Other, m[0].Kind)
 }
@@ -184,12 +232,63 @@ func ferries(t *testing.T) *decide.Site {
 		return &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: s}}}
 	}
 	b := bundle.Bundle{Format: bundle.Format, Site: site, Notices: []bundle.Notice{
-		{ID: "gale", Kind: bundle.KindAlert, Title: "Gale", State: bundle.Published, PublishedAt: &at, Level: bundle.Warning, Pages: all, Schedule: &schedule.Plan{Windows: []schedule.Window{{Until: "2026-12-05T12:00"}}},
-			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>No boats to <b>Fennay</b> &amp; Skarn</p>", Link: &bundle.Link{Href: "/status"}}, "de": {Message: "<p>Keine Schiffe</p>"}}}},
-		{ID: "fog", Kind: bundle.KindAlert, State: bundle.Published, PublishedAt: &at, Pages: all, Schedule: &schedule.Plan{Windows: []schedule.Window{{Until: "2026-12-04T09:30"}}}, Content: word("Fog")},
-		{ID: "weekly", Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at, Pages: all, Schedule: &schedule.Plan{Windows: []schedule.Window{{From: "2026-12-05T22:00", Until: "2026-12-06T02:30", Rule: "FREQ=DAILY"}}}, Content: word("At night")},
-		{ID: "float", Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at, Pages: all, Schedule: &schedule.Plan{Clock: "visitor", Windows: []schedule.Window{{From: "2026-12-24T00:00", Until: "2026-12-25T00:00"}}}, Content: word("Eve")},
-		{ID: "sale", Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at, Pages: all, Content: &bundle.Content{Wordings: word("Sale").Wordings, Countdown: &countdown.Countdown{Kind: countdown.To, At: "2026-12-18T18:00"}}},
+		{
+			ID:          "gale",
+			Kind:        bundle.KindAlert,
+			Title:       "Gale",
+			State:       bundle.Published,
+			PublishedAt: &at,
+			Level:       bundle.Warning,
+			Pages:       all,
+			Schedule:    &schedule.Plan{Windows: []schedule.Window{{Until: "2026-12-05T12:00"}}},
+			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>No boats to <b>Fennay</b> &amp; " +
+				"Skarn</p>", Link: &bundle.Link{Href: "/status"}}, "de": {Message: "<p>Keine Schiffe</p>"}}},
+		},
+		{
+			ID:          "fog",
+			Kind:        bundle.KindAlert,
+			State:       bundle.Published,
+			PublishedAt: &at,
+			Pages:       all,
+			Schedule:    &schedule.Plan{Windows: []schedule.Window{{Until: "2026-12-04T09:30"}}},
+			Content:     word("Fog"),
+		},
+		{
+			ID:          "weekly",
+			Kind:        bundle.KindBar,
+			State:       bundle.Published,
+			PublishedAt: &at,
+			Pages:       all,
+			Schedule: &schedule.Plan{Windows: []schedule.Window{{
+				From:  "2026-12-05T22:00",
+				Until: "2026-12-06T02:30",
+				Rule:  "FREQ=DAILY",
+			}}},
+			Content: word("At night"),
+		},
+		{
+			ID:          "float",
+			Kind:        bundle.KindBar,
+			State:       bundle.Published,
+			PublishedAt: &at,
+			Pages:       all,
+			Schedule: &schedule.Plan{
+				Clock:   "visitor",
+				Windows: []schedule.Window{{From: "2026-12-24T00:00", Until: "2026-12-25T00:00"}},
+			},
+			Content: word("Eve"),
+		},
+		{
+			ID:          "sale",
+			Kind:        bundle.KindBar,
+			State:       bundle.Published,
+			PublishedAt: &at,
+			Pages:       all,
+			Content: &bundle.Content{
+				Wordings:  word("Sale").Wordings,
+				Countdown: &countdown.Countdown{Kind: countdown.To, At: "2026-12-18T18:00"},
+			},
+		},
 		{ID: "draft", Kind: bundle.KindBar, Pages: all, Content: word("Not yet")},
 	}}
 	s, err := decide.Compile(b)
@@ -215,9 +314,12 @@ func TestWrittenMessages(t *testing.T) {
 	root := doc.Root()
 	assert.Equal(t, cap.Namespace, root.NamespaceURI())
 	dictionary := map[string][]string{ // ! required, * may repeat
-		"alert": strings.Fields("identifier! sender! sent! status! msgType! source scope! restriction addresses code* note references incidents info*"),
-		"info":  strings.Fields("language category!* event! responseType* urgency! severity! certainty! audience eventCode* effective onset expires senderName headline description instruction web contact parameter* resource* area*"),
-		"area":  strings.Fields("areaDesc! polygon* circle* geocode* altitude ceiling"),
+		"alert": strings.Fields("identifier! sender! sent! status! msgType! source scope! restriction addresses code* note " +
+			"references incidents info*"),
+		"info": strings.Fields("language category!* event! responseType* urgency! severity! certainty! audience " +
+			"eventCode* effective onset expires senderName headline description instruction web contact parameter* resource* " +
+			"area*"),
+		"area": strings.Fields("areaDesc! polygon* circle* geocode* altitude ceiling"),
 	}
 	var check func(e *etree.Element)
 	check = func(e *etree.Element) {
@@ -256,7 +358,10 @@ func TestWrittenMessages(t *testing.T) {
 	// It reads back as what it was.
 	back, err := alert.Read(raw)
 	require.NoError(t, err)
-	n, err := alert.Notice(back[0], bundle.Feed{Name: "own", Levels: []bundle.LevelRule{{Severity: []string{"Severe"}, Level: bundle.Warning}}}, site, "back")
+	n, err := alert.Notice(back[0], bundle.Feed{
+		Name:   "own",
+		Levels: []bundle.LevelRule{{Severity: []string{"Severe"}, Level: bundle.Warning}},
+	}, site, "back")
 	require.NoError(t, err)
 	assert.Equal(t, bundle.Warning, n.Level)
 	assert.Contains(t, n.Wordings()["en"].Message, "No boats to Fennay &amp; Skarn")
@@ -283,7 +388,9 @@ func TestWrittenFeed(t *testing.T) {
 	require.NoError(t, err)
 	again, err := outlet.Feed(s, utc(t, "2027-12-04T11:00:00Z"))
 	require.NoError(t, err)
-	assert.Equal(t, string(empty), string(again), "what does not change is the same, so that a conditional request saves it")
+	assert.Equal(
+		t, string(empty), string(again), "what does not change is the same, so that a conditional request saves it",
+	)
 	all, err := alert.Read(raw)
 	require.NoError(t, err)
 	assert.Equal(t, "https://notices.sundrey.example/f/sundrey/alerts/gale.xml", all[0].Whole, "our own reader follows it")

@@ -48,7 +48,9 @@ func Live(s *decide.Site, at time.Time) []bundle.Notice {
 		if n.Kind != bundle.KindAlert || n.GetState() != bundle.Published || !s.Bundle().Site.Displays() {
 			continue
 		}
-		if live, _ := s.Schedule(n.ID).SiteAt(at); live && slices.ContainsFunc(slices.Collect(maps.Values(n.Wordings())), bundle.Wording.Says) {
+		if live, _ := s.Schedule(n.ID).SiteAt(at); live && slices.ContainsFunc(
+			slices.Collect(maps.Values(n.Wordings())), bundle.Wording.Says,
+		) {
 			out = append(out, n)
 		}
 	}
@@ -60,8 +62,14 @@ func Live(s *decide.Site, at time.Time) []bundle.Notice {
 func (o Outlet) Message(s *decide.Site, n bundle.Notice, at time.Time) cap.Alert {
 	site := s.Bundle().Site
 	sent := n.GetPublishedAt()
-	a := cap.Alert{Identifier: fmt.Sprintf("%s.%s.%s", site.Key, n.ID, sent.UTC().Format("20060102T150405")), Sender: site.Key + "@" + cmp.Or(o.Host, "localhost"), Sent: cap.Format(sent),
-		Status: "Actual", MsgType: "Alert", Scope: "Public"}
+	a := cap.Alert{
+		Identifier: fmt.Sprintf("%s.%s.%s", site.Key, n.ID, sent.UTC().Format("20060102T150405")),
+		Sender:     site.Key + "@" + cmp.Or(o.Host, "localhost"),
+		Sent:       cap.Format(sent),
+		Status:     "Actual",
+		MsgType:    "Alert",
+		Scope:      "Public",
+	}
 	src := bundle.Source{}
 	if n.Source != nil {
 		src = *n.Source
@@ -74,10 +82,19 @@ func (o Outlet) Message(s *decide.Site, n bundle.Notice, at time.Time) cap.Alert
 			continue
 		}
 		text := strings.TrimSpace(strings.ReplaceAll(markup.Text(w[tag].Message), render.Mark, ""))
-		in := cap.Info{Language: tag, Category: []string{cmp.Or(src.Category, "Other")}, Event: cmp.Or(src.Event, n.GetTitle()),
-			Urgency: cmp.Or(src.Urgency, level[1]), Severity: cmp.Or(src.Severity, level[0]), Certainty: cmp.Or(src.Certainty, level[2]),
-			Effective: cap.Format(sent), SenderName: site.Name, Headline: short(text, 160), Description: strings.TrimSpace(text + "\n" + markup.Text(w[tag].Details)),
-			Area: []cap.Area{{Desc: site.Name + ": " + orderline.PagesOf(n.GetPages())}}}
+		in := cap.Info{
+			Language:    tag,
+			Category:    []string{cmp.Or(src.Category, "Other")},
+			Event:       cmp.Or(src.Event, n.GetTitle()),
+			Urgency:     cmp.Or(src.Urgency, level[1]),
+			Severity:    cmp.Or(src.Severity, level[0]),
+			Certainty:   cmp.Or(src.Certainty, level[2]),
+			Effective:   cap.Format(sent),
+			SenderName:  site.Name,
+			Headline:    short(text, 160),
+			Description: strings.TrimSpace(text + "\n" + markup.Text(w[tag].Details)),
+			Area:        []cap.Area{{Desc: site.Name + ": " + orderline.PagesOf(n.GetPages())}},
+		}
 		in.Description = strings.TrimSpace(in.Description)
 		if _, until := s.Schedule(n.ID).SiteAt(at); !until.IsZero() {
 			in.Expires = cap.Format(until)
@@ -131,7 +148,13 @@ type atomEntry struct {
 func (o Outlet) Feed(s *decide.Site, at time.Time) ([]byte, error) {
 	site := s.Bundle().Site
 	self := o.Base + FeedPath(o.Key)
-	f := atomFeed{Lang: site.Language, ID: self, Title: site.Name + ": alerts", Author: atomAuthor{site.Name}, Links: []atomLink{{"self", "application/atom+xml", self}}}
+	f := atomFeed{
+		Lang:   site.Language,
+		ID:     self,
+		Title:  site.Name + ": alerts",
+		Author: atomAuthor{site.Name},
+		Links:  []atomLink{{"self", "application/atom+xml", self}},
+	}
 	var latest time.Time
 	for _, n := range Live(s, at) {
 		m := o.Message(s, n, at)
@@ -145,8 +168,14 @@ func (o Outlet) Feed(s *decide.Site, at time.Time) ([]byte, error) {
 		if sent.After(latest) {
 			latest = sent
 		}
-		f.Entries = append(f.Entries, atomEntry{ID: o.Base + "/f/" + o.Key + "/alerts/" + n.ID, Title: in.Headline, Updated: sent.UTC().Format(time.RFC3339), Published: sent.UTC().Format(time.RFC3339),
-			Links: []atomLink{{"alternate", "application/cap+xml", o.Base + MessagePath(o.Key, n.ID)}}, Summary: in.Description})
+		f.Entries = append(f.Entries, atomEntry{
+			ID:        o.Base + "/f/" + o.Key + "/alerts/" + n.ID,
+			Title:     in.Headline,
+			Updated:   sent.UTC().Format(time.RFC3339),
+			Published: sent.UTC().Format(time.RFC3339),
+			Links:     []atomLink{{"alternate", "application/cap+xml", o.Base + MessagePath(o.Key, n.ID)}},
+			Summary:   in.Description,
+		})
 	}
 	if latest.IsZero() {
 		latest = at.Truncate(24 * time.Hour)
@@ -225,7 +254,9 @@ func (o Outlet) Calendar(s *decide.Site, at time.Time) []byte {
 		}
 		if k := s.Countdown(n.ID); k != nil {
 			for _, i := range k.Stretches(from, until) {
-				event("ends-"+n.ID+"-"+i.From.UTC().Format("20060102T150405Z"), n.GetTitle()+": the countdown runs out", i.From, i.Until)
+				event(
+					"ends-"+n.ID+"-"+i.From.UTC().Format("20060102T150405Z"), n.GetTitle()+": the countdown runs out", i.From, i.Until,
+				)
 			}
 		}
 	}

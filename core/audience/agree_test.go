@@ -46,7 +46,13 @@ func (d dice) words(n int) []any {
 func (d dice) leaf() audience.Node {
 	switch d.IntN(3) {
 	case 0:
-		n := audience.Node{Fact: pick(d, someTexts...), Is: pick(d, audience.Eq, audience.Ne, audience.In, audience.NotIn, audience.Contains, audience.Starts, audience.Ends, audience.Like, audience.IsSet, audience.IsUnset)}
+		n := audience.Node{
+			Fact: pick(d, someTexts...),
+			Is: pick(
+				d, audience.Eq, audience.Ne, audience.In, audience.NotIn, audience.Contains, audience.Starts, audience.Ends,
+				audience.Like, audience.IsSet, audience.IsUnset,
+			),
+		}
 		switch n.Is {
 		case audience.In, audience.NotIn:
 			n.Value = d.words(1 + d.IntN(2))
@@ -58,7 +64,13 @@ func (d dice) leaf() audience.Node {
 		}
 		return n
 	case 1:
-		n := audience.Node{Fact: pick(d, someNumbers...), Is: pick(d, audience.Eq, audience.Ne, audience.Gte, audience.Lte, audience.Gt, audience.Lt, audience.Between, audience.IsSet, audience.IsUnset)}
+		n := audience.Node{
+			Fact: pick(d, someNumbers...),
+			Is: pick(
+				d, audience.Eq, audience.Ne, audience.Gte, audience.Lte, audience.Gt, audience.Lt, audience.Between, audience.IsSet,
+				audience.IsUnset,
+			),
+		}
 		switch n.Is {
 		case audience.Between:
 			a := d.IntN(6)
@@ -69,7 +81,10 @@ func (d dice) leaf() audience.Node {
 		}
 		return n
 	}
-	n := audience.Node{Fact: pick(d, someLists...), Is: pick(d, audience.Has, audience.HasAny, audience.HasNone, audience.IsSet, audience.IsUnset)}
+	n := audience.Node{
+		Fact: pick(d, someLists...),
+		Is:   pick(d, audience.Has, audience.HasAny, audience.HasNone, audience.IsSet, audience.IsUnset),
+	}
 	switch n.Is {
 	case audience.Has:
 		n.Value = pick(d, words...)
@@ -190,11 +205,18 @@ func inSQL(n audience.Node, f facts) string {
 	case audience.Starts:
 		return yes(fmt.Sprintf("substr(%s, 1, %d) = %s", column, length, quoted(n.Value)))
 	case audience.Ends:
-		return yes(fmt.Sprintf("length(%[1]s) >= %[2]d AND substr(%[1]s, length(%[1]s) - %[2]d + 1) = %[3]s", column, length, quoted(n.Value)))
+		return yes(fmt.Sprintf(
+			"length(%[1]s) >= %[2]d AND substr(%[1]s, length(%[1]s) - %[2]d + 1) = %[3]s", column, length, quoted(n.Value),
+		))
 	case audience.Like:
 		return yes(column + " GLOB " + quoted(n.Value))
 	case audience.Gte, audience.Lte, audience.Gt, audience.Lt:
-		return yes(column + map[audience.Test]string{audience.Gte: " >= ", audience.Lte: " <= ", audience.Gt: " > ", audience.Lt: " < "}[n.Is] + quoted(n.Value))
+		return yes(column + map[audience.Test]string{
+			audience.Gte: " >= ",
+			audience.Lte: " <= ",
+			audience.Gt:  " > ",
+			audience.Lt:  " < ",
+		}[n.Is] + quoted(n.Value))
 	case audience.Between:
 		ends := n.Value.([]any)
 		return yes(column + " BETWEEN " + quoted(ends[0]) + " AND " + quoted(ends[1]))
@@ -308,7 +330,12 @@ func inCEL(n audience.Node) string {
 		re := "^" + strings.ReplaceAll(regexp.QuoteMeta(n.Value.(string)), `\*`, ".*") + "$"
 		return yes(one + ".matches(" + strconv.Quote(re) + ")")
 	case audience.Gte, audience.Lte, audience.Gt, audience.Lt:
-		return yes(one + map[audience.Test]string{audience.Gte: " >= ", audience.Lte: " <= ", audience.Gt: " > ", audience.Lt: " < "}[n.Is] + lit(n.Value))
+		return yes(one + map[audience.Test]string{
+			audience.Gte: " >= ",
+			audience.Lte: " <= ",
+			audience.Gt:  " > ",
+			audience.Lt:  " < ",
+		}[n.Is] + lit(n.Value))
 	case audience.Between:
 		ends := n.Value.([]any)
 		return yes(one + " >= " + lit(ends[0]) + " && " + one + " <= " + lit(ends[1]))
@@ -476,7 +503,10 @@ func TestProofsAreSound(t *testing.T) {
 	assert.Greater(t, never, 300)
 	assert.Greater(t, always, 50)
 	assert.Greater(t, idle, 300)
-	t.Logf("proven never: %d, always: %d, idle parts: %d; met by no random visit and not proven: %d", never, always, idle, unproven)
+	t.Logf(
+		"proven never: %d, always: %d, idle parts: %d; met by no random visit and not proven: %d", never, always, idle,
+		unproven,
+	)
 }
 
 // drop sets the part at a pointer aside.
@@ -517,7 +547,10 @@ func TestPossible(t *testing.T) {
 		{all(leaf("device.kind", "not-in", `["phone","tablet","desktop"]`)), true}, // not known
 		{all(leaf("device.kind", "not-in", `["phone","tablet","desktop"]`), `{"fact":"device.kind","is":"set"}`), false},
 		{all(leaf("utm.source", "starts", `"a"`), leaf("utm.source", "starts", `"b"`)), false},
-		{all(leaf("utm.source", "starts", `"a"`), leaf("utm.source", "starts", `"ab"`), leaf("utm.source", "ne", `"ab"`)), true},
+		{
+			all(leaf("utm.source", "starts", `"a"`), leaf("utm.source", "starts", `"ab"`), leaf("utm.source", "ne", `"ab"`)),
+			true,
+		},
 		{all(leaf("utm.source", "like", `"a*"`), `{"none":[`+leaf("utm.source", "contains", `"a"`)+`]}`), false},
 		{all(leaf("utm.source", "like", `"*a*b*"`), leaf("utm.source", "like", `"*b*a*"`)), true},
 		{all(leaf("utm.source", "in", `["a","b"]`), leaf("utm.source", "not-in", `["B","A"]`)), false},
@@ -540,16 +573,37 @@ func TestPossible(t *testing.T) {
 	for _, hard := range []func(i int) audience.Node{
 		func(i int) audience.Node {
 			return audience.Node{Group: audience.Any, Parts: []audience.Node{
-				{Fact: "page.tags", Is: audience.Has, Value: fmt.Sprint(i)}, {Fact: "page.path", Is: audience.Contains, Value: fmt.Sprintf("%dab%d", i, i)}, {Fact: "visits.number", Is: audience.Eq, Value: float64(i)}}}
+				{
+					Fact:  "page.tags",
+					Is:    audience.Has,
+					Value: fmt.Sprint(i),
+				}, {
+					Fact:  "page.path",
+					Is:    audience.Contains,
+					Value: fmt.Sprintf("%dab%d", i, i),
+				}, {Fact: "visits.number", Is: audience.Eq, Value: float64(i)}}}
 		},
 		func(i int) audience.Node {
-			return audience.Node{Group: audience.None, Parts: []audience.Node{{Fact: "page.path", Is: audience.Like, Value: fmt.Sprintf("*%d*a*%d*", i, i%7)}}}
+			return audience.Node{
+				Group: audience.None,
+				Parts: []audience.Node{{Fact: "page.path", Is: audience.Like, Value: fmt.Sprintf("*%d*a*%d*", i, i%7)}},
+			}
 		},
 		func(i int) audience.Node {
-			return audience.Node{Group: audience.Any, Parts: []audience.Node{{Fact: "visits.number", Is: audience.Ne, Value: float64(i)}, {Fact: "visits.pages", Is: audience.Between, Value: []any{float64(i), float64(i + 9)}}}}
+			return audience.Node{
+				Group: audience.Any,
+				Parts: []audience.Node{
+					{Fact: "visits.number", Is: audience.Ne, Value: float64(i)},
+					{Fact: "visits.pages", Is: audience.Between, Value: []any{float64(i), float64(i + 9)}},
+				},
+			}
 		},
 		func(i int) audience.Node {
-			return audience.Node{Fact: "visits.seen", Is: audience.HasAny, Value: []any{fmt.Sprint(i), fmt.Sprint(i + 1), fmt.Sprint(i + 2)}}
+			return audience.Node{
+				Fact:  "visits.seen",
+				Is:    audience.HasAny,
+				Value: []any{fmt.Sprint(i), fmt.Sprint(i + 1), fmt.Sprint(i + 2)},
+			}
 		},
 	} {
 		n := audience.Node{Group: audience.All}

@@ -168,11 +168,16 @@ func (Node) JSONSchema() *jsonschema.Schema {
 	fact.Pattern = FactPattern
 	props.Set("fact", fact)
 	is := &jsonschema.Schema{Type: "string"}
-	for _, t := range []Test{Eq, Ne, In, NotIn, Contains, Starts, Ends, Like, Gte, Lte, Gt, Lt, Between, Has, HasAny, HasNone, Before, After, IsSet, IsUnset} {
+	for _, t := range []Test{
+		Eq, Ne, In, NotIn, Contains, Starts, Ends, Like, Gte, Lte, Gt, Lt, Between, Has, HasAny, HasNone, Before, After,
+		IsSet, IsUnset,
+	} {
 		is.Enum = append(is.Enum, string(t))
 	}
 	props.Set("is", is)
-	props.Set("value", &jsonschema.Schema{Description: "Text, a number, true or false, or a list; nothing for set and unset."})
+	props.Set("value", &jsonschema.Schema{
+		Description: "Text, a number, true or false, or a list; nothing for set and unset.",
+	})
 	props.Set("clock", text(64, "For clock facts: visitor (the default), site, or an IANA zone name."))
 	props.Set("within", text(40, "For counts of events: how far to look back, an ISO 8601 duration such as P7D."))
 	props.Set("saved", text(100, "The name of a saved audience of the site."))

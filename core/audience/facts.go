@@ -53,16 +53,77 @@ func floatPointer(n float64) *float64 { return &n }
 
 // Facts is every fact there is, in the order in which people choose.
 var Facts = []Fact{
-	{Name: "visits.number", Kind: Number, Label: "the number of this visit", clause: "who have made # to the site", Room: "Visits", Unit: "visit", Whole: true},
-	{Name: "visits.daysSinceFirst", Kind: Number, Label: "the days since the first visit", plural: true, clause: "whose first visit was # ago", Room: "Visits", Unit: "day", Whole: true},
-	{Name: "visits.daysSinceLast", Kind: Number, Label: "the days since the visit before", plural: true, clause: "whose last visit was # ago", Room: "Visits", Unit: "day", Whole: true},
-	{Name: "visits.pages", Kind: Number, Label: "the pages seen on this visit", plural: true, clause: "who have seen # on this visit", Room: "Visits", Unit: "page", Whole: true},
-	{Name: "visits.pagesTotal", Kind: Number, Label: "the pages seen on all visits", plural: true, clause: "who have seen # in all", Room: "Visits", Unit: "page", Whole: true},
-	{Name: "visits.seconds", Kind: Number, Label: "the seconds spent on the site before", plural: true, clause: "who have spent # on the site before", Room: "Visits", Unit: "second"},
+	{
+		Name:   "visits.number",
+		Kind:   Number,
+		Label:  "the number of this visit",
+		clause: "who have made # to the site",
+		Room:   "Visits",
+		Unit:   "visit",
+		Whole:  true,
+	},
+	{
+		Name:   "visits.daysSinceFirst",
+		Kind:   Number,
+		Label:  "the days since the first visit",
+		plural: true,
+		clause: "whose first visit was # ago",
+		Room:   "Visits",
+		Unit:   "day",
+		Whole:  true,
+	},
+	{
+		Name:   "visits.daysSinceLast",
+		Kind:   Number,
+		Label:  "the days since the visit before",
+		plural: true,
+		clause: "whose last visit was # ago",
+		Room:   "Visits",
+		Unit:   "day",
+		Whole:  true,
+	},
+	{
+		Name:   "visits.pages",
+		Kind:   Number,
+		Label:  "the pages seen on this visit",
+		plural: true,
+		clause: "who have seen # on this visit",
+		Room:   "Visits",
+		Unit:   "page",
+		Whole:  true,
+	},
+	{
+		Name:   "visits.pagesTotal",
+		Kind:   Number,
+		Label:  "the pages seen on all visits",
+		plural: true,
+		clause: "who have seen # in all",
+		Room:   "Visits",
+		Unit:   "page",
+		Whole:  true,
+	},
+	{
+		Name:   "visits.seconds",
+		Kind:   Number,
+		Label:  "the seconds spent on the site before",
+		plural: true,
+		clause: "who have spent # on the site before",
+		Room:   "Visits",
+		Unit:   "second",
+	},
 	{Name: "visits.landing", Kind: Text, Label: "the page this visit began on", Room: "Visits"},
 	{Name: "visits.seen", Kind: List, Label: "the pages seen before", plural: true, Room: "Visits"},
 
-	{Name: "referrer.class", Kind: Text, Label: "where the visitor comes from", Room: "Coming from", Choices: []Choice{{"direct", "a bookmark or a typed address"}, {"internal", "this site"}, {"search", "a search"}, {"social", "a social network"}, {"mail", "an e-mail"}, {"other", "another site"}}},
+	{
+		Name:  "referrer.class",
+		Kind:  Text,
+		Label: "where the visitor comes from",
+		Room:  "Coming from",
+		Choices: []Choice{
+			{"direct", "a bookmark or a typed address"}, {"internal", "this site"}, {"search", "a search"},
+			{"social", "a social network"}, {"mail", "an e-mail"}, {"other", "another site"},
+		},
+	},
 	{Name: "referrer.host", Kind: Text, Label: "the site the visitor comes from", Room: "Coming from"},
 	{Name: "referrer.url", Kind: Text, Label: "the address the visitor comes from", Room: "Coming from"},
 	{Name: "utm.source", Kind: Text, Label: "the campaign’s source", Room: "Coming from"},
@@ -71,26 +132,96 @@ var Facts = []Fact{
 	{Name: "utm.term", Kind: Text, Label: "the campaign’s term", Room: "Coming from"},
 	{Name: "utm.content", Kind: Text, Label: "the campaign’s content", Room: "Coming from"},
 
-	{Name: "view.scroll", Kind: Number, Deferred: true, Label: "how much of the page has been read", clause: "who have read # of the page", Room: "On this page", Unit: "%", Max: floatPointer(100)},
-	{Name: "view.seconds", Kind: Number, Deferred: true, Label: "the seconds on this page", plural: true, clause: "who have been on the page for #", Room: "On this page", Unit: "second"},
-	{Name: "view.idle", Kind: Number, Deferred: true, Label: "the longest pause on this page, in seconds", clause: "who have paused for #", Room: "On this page", Unit: "second"},
-	{Name: "view.leaving", Kind: Number, Deferred: true, Label: "whether the visitor is about to leave", Room: "On this page", Max: floatPointer(1), Whole: true},
+	{
+		Name:     "view.scroll",
+		Kind:     Number,
+		Deferred: true,
+		Label:    "how much of the page has been read",
+		clause:   "who have read # of the page",
+		Room:     "On this page",
+		Unit:     "%",
+		Max:      floatPointer(100),
+	},
+	{
+		Name:     "view.seconds",
+		Kind:     Number,
+		Deferred: true,
+		Label:    "the seconds on this page",
+		plural:   true,
+		clause:   "who have been on the page for #",
+		Room:     "On this page",
+		Unit:     "second",
+	},
+	{
+		Name:     "view.idle",
+		Kind:     Number,
+		Deferred: true,
+		Label:    "the longest pause on this page, in seconds",
+		clause:   "who have paused for #",
+		Room:     "On this page",
+		Unit:     "second",
+	},
+	{
+		Name:     "view.leaving",
+		Kind:     Number,
+		Deferred: true,
+		Label:    "whether the visitor is about to leave",
+		Room:     "On this page",
+		Max:      floatPointer(1),
+		Whole:    true,
+	},
 	{Name: "view.clicked", Kind: List, Deferred: true, Label: "what has been clicked", Room: "On this page"},
-	{Name: "site.seconds", Kind: Number, Deferred: true, Label: "the seconds on the site this visit", plural: true, clause: "who have been on the site for #", Room: "On this page", Unit: "second"},
+	{
+		Name:     "site.seconds",
+		Kind:     Number,
+		Deferred: true,
+		Label:    "the seconds on the site this visit",
+		plural:   true,
+		clause:   "who have been on the site for #",
+		Room:     "On this page",
+		Unit:     "second",
+	},
 
-	{Name: "device.kind", Kind: Text, Label: "the kind of device", Room: "Device", Choices: []Choice{{"phone", "a phone"}, {"tablet", "a tablet"}, {"desktop", "a computer"}}},
+	{
+		Name:    "device.kind",
+		Kind:    Text,
+		Label:   "the kind of device",
+		Room:    "Device",
+		Choices: []Choice{{"phone", "a phone"}, {"tablet", "a tablet"}, {"desktop", "a computer"}},
+	},
 	{Name: "device.os", Kind: Text, Label: "the operating system", Room: "Device"},
 	{Name: "device.browser", Kind: Text, Label: "the browser", Room: "Device"},
-	{Name: "device.width", Kind: Number, Label: "the width of the window in pixels", clause: "whose window is # wide", Room: "Device", Unit: "pixel"},
+	{
+		Name:   "device.width",
+		Kind:   Number,
+		Label:  "the width of the window in pixels",
+		clause: "whose window is # wide",
+		Room:   "Device",
+		Unit:   "pixel",
+	},
 
 	{Name: "place.country", Kind: Text, Label: "the country (ISO 3166-1)", Room: "Place and language"},
 	{Name: "place.region", Kind: Text, Label: "the region (ISO 3166-2)", Room: "Place and language"},
 	{Name: "place.group", Kind: List, Label: "the groups of countries", plural: true, Room: "Place and language"},
-	{Name: "locale.languages", Kind: List, Label: "the languages the visitor reads", plural: true, Room: "Place and language"},
+	{
+		Name:   "locale.languages",
+		Kind:   List,
+		Label:  "the languages the visitor reads",
+		plural: true,
+		Room:   "Place and language",
+	},
 	{Name: "locale.zone", Kind: Text, Label: "the visitor’s time zone", Room: "Place and language"},
 
 	{Name: "clock.date", Kind: Time, Label: "the date and time", Room: "Time"},
-	{Name: "clock.weekday", Kind: Number, Label: "the weekday (1 is Monday)", Room: "Time", Min: 1, Max: floatPointer(7), Whole: true},
+	{
+		Name:  "clock.weekday",
+		Kind:  Number,
+		Label: "the weekday (1 is Monday)",
+		Room:  "Time",
+		Min:   1,
+		Max:   floatPointer(7),
+		Whole: true,
+	},
 	{Name: "clock.hour", Kind: Number, Label: "the hour of the day", Room: "Time", Max: floatPointer(23), Whole: true},
 
 	{Name: "page.path", Kind: Text, Label: "the page’s path", Room: "Page"},
@@ -103,16 +234,71 @@ var Facts = []Fact{
 
 	{Name: "person.signedIn", Kind: Trait, Label: "whether the visitor is signed in", Room: "Person"},
 	{Name: "person.NAME", Kind: Trait, Label: "the visitor’s NAME", Room: "Person"},
-	{Name: "event.NAME.count", Kind: Number, Label: "how often NAME has happened", clause: "for whom NAME has happened #", Room: "Person", Unit: "time", Whole: true},
-	{Name: "event.NAME.daysSince", Kind: Number, Label: "the days since NAME", plural: true, clause: "for whom NAME last happened # ago", Room: "Person", Unit: "day", Whole: true},
+	{
+		Name:   "event.NAME.count",
+		Kind:   Number,
+		Label:  "how often NAME has happened",
+		clause: "for whom NAME has happened #",
+		Room:   "Person",
+		Unit:   "time",
+		Whole:  true,
+	},
+	{
+		Name:   "event.NAME.daysSince",
+		Kind:   Number,
+		Label:  "the days since NAME",
+		plural: true,
+		clause: "for whom NAME last happened # ago",
+		Room:   "Person",
+		Unit:   "day",
+		Whole:  true,
+	},
 	{Name: "consent.granted", Kind: List, Label: "the purposes agreed to", plural: true, Room: "Person"},
-	{Name: "consent.signal", Kind: Text, Label: "the browser’s privacy signal", Room: "Person", Choices: []Choice{{"gpc", "Global Privacy Control"}}},
+	{
+		Name:    "consent.signal",
+		Kind:    Text,
+		Label:   "the browser’s privacy signal",
+		Room:    "Person",
+		Choices: []Choice{{"gpc", "Global Privacy Control"}},
+	},
 	{Name: "consent.answered", Kind: Text, Label: "whether the consent question is answered", Room: "Person"},
 
-	{Name: "notice.ID.shown", Kind: Number, Label: "how often the notice ID was shown", clause: "who have seen the notice ID #", Room: "Other notices", Unit: "time", Whole: true},
-	{Name: "notice.ID.closed", Kind: Number, Label: "how often the notice ID was closed", clause: "who have closed the notice ID #", Room: "Other notices", Unit: "time", Whole: true},
-	{Name: "notice.ID.clicked", Kind: Number, Label: "how often the notice ID was clicked", clause: "who have followed the link of the notice ID #", Room: "Other notices", Unit: "time", Whole: true},
-	{Name: "notice.ID.converted", Kind: Number, Label: "how often the notice ID led to its goal", clause: "who have reached the goal of the notice ID #", Room: "Other notices", Unit: "time", Whole: true},
+	{
+		Name:   "notice.ID.shown",
+		Kind:   Number,
+		Label:  "how often the notice ID was shown",
+		clause: "who have seen the notice ID #",
+		Room:   "Other notices",
+		Unit:   "time",
+		Whole:  true,
+	},
+	{
+		Name:   "notice.ID.closed",
+		Kind:   Number,
+		Label:  "how often the notice ID was closed",
+		clause: "who have closed the notice ID #",
+		Room:   "Other notices",
+		Unit:   "time",
+		Whole:  true,
+	},
+	{
+		Name:   "notice.ID.clicked",
+		Kind:   Number,
+		Label:  "how often the notice ID was clicked",
+		clause: "who have followed the link of the notice ID #",
+		Room:   "Other notices",
+		Unit:   "time",
+		Whole:  true,
+	},
+	{
+		Name:   "notice.ID.converted",
+		Kind:   Number,
+		Label:  "how often the notice ID led to its goal",
+		clause: "who have reached the goal of the notice ID #",
+		Room:   "Other notices",
+		Unit:   "time",
+		Whole:  true,
+	},
 }
 
 var plainFacts = func() map[string]Fact {
@@ -161,7 +347,10 @@ func Lookup(name string) (f Fact, ok bool) {
 	if f, ok = plainFacts[name]; ok && !strings.Contains(name, "NAME") && !strings.Contains(name, "ID") {
 		return f, true
 	}
-	for _, form := range [...]string{"page.query.NAME", "event.NAME.count", "event.NAME.daysSince", "notice.ID.shown", "notice.ID.closed", "notice.ID.clicked", "notice.ID.converted", "person.NAME"} {
+	for _, form := range [...]string{
+		"page.query.NAME", "event.NAME.count", "event.NAME.daysSince", "notice.ID.shown", "notice.ID.closed",
+		"notice.ID.clicked", "notice.ID.converted", "person.NAME",
+	} {
 		mark := "NAME"
 		if strings.HasPrefix(form, "notice") {
 			mark = "ID"
@@ -172,7 +361,8 @@ func Lookup(name string) (f Fact, ok bool) {
 		}
 		before, after, _ := strings.Cut(form, mark)
 		if own, found := strings.CutPrefix(name, before); found {
-			if own, found = strings.CutSuffix(own, after); found && letters.MatchString(own) && (!Reserved(own) || letters == queryName) {
+			if own, found = strings.CutSuffix(own, after); found && letters.MatchString(own) &&
+				(!Reserved(own) || letters == queryName) {
 				f = plainFacts[form]
 				f.Name, f.Label = name, strings.ReplaceAll(f.Label, mark, "“"+own+"”")
 				f.clause = strings.ReplaceAll(f.clause, mark, "“"+own+"”")

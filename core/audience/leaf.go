@@ -53,7 +53,10 @@ func compileLeaf(n Node) (*leaf, fault.Faults) {
 	}
 	f, ok := Lookup(n.Fact)
 	if !ok {
-		return one("/fact", fmt.Sprintf("unknown fact %s", shortened(n.Fact)), "use a fact such as visits.number, referrer.class or view.scroll; "+FactLetters)
+		return one(
+			"/fact", fmt.Sprintf("unknown fact %s", shortened(n.Fact)),
+			"use a fact such as visits.number, referrer.class or view.scroll; "+FactLetters,
+		)
 	}
 	l := &leaf{node: n, fact: f}
 	if !f.takes(n.Is) {
@@ -61,7 +64,10 @@ func compileLeaf(n Node) (*leaf, fault.Faults) {
 		for i, t := range f.Tests() {
 			tests[i] = string(t)
 		}
-		return one("/is", fmt.Sprintf("%s, %s, cannot be tested by %q", n.Fact, f.kindWords(), n.Is), "use one of "+strings.Join(tests, ", "))
+		return one(
+			"/is", fmt.Sprintf("%s, %s, cannot be tested by %q", n.Fact, f.kindWords(), n.Is),
+			"use one of "+strings.Join(tests, ", "),
+		)
 	}
 	if n.Clock != "" && !strings.HasPrefix(n.Fact, "clock.") {
 		return one("/clock", fmt.Sprintf("%s has no clock", n.Fact), "leave it out; clock facts have one")
@@ -86,7 +92,13 @@ func compileLeaf(n Node) (*leaf, fault.Faults) {
 }
 
 func (f Fact) kindWords() string {
-	return map[Kind]string{Text: "a text", Number: "a number", List: "a set", Time: "a date and time", Trait: "a text or number"}[f.Kind]
+	return map[Kind]string{
+		Text:   "a text",
+		Number: "a number",
+		List:   "a set",
+		Time:   "a date and time",
+		Trait:  "a text or number",
+	}[f.Kind]
 }
 
 // readValues reads the leaf's value by what the test wants: nothing, one, a
@@ -118,7 +130,10 @@ func (l *leaf) readValues() fault.Faults {
 		}
 	case Between:
 		if !isList || len(list) != 2 {
-			return one(fmt.Sprintf("%q takes a list of two, not %s", n.Is, shortened(n.Value)), "give the two ends, both included, such as [9,17]")
+			return one(
+				fmt.Sprintf("%q takes a list of two, not %s", n.Is, shortened(n.Value)),
+				"give the two ends, both included, such as [9,17]",
+			)
 		}
 	default:
 		if isList || n.Value == nil {
@@ -144,7 +159,10 @@ func (l *leaf) readValues() fault.Faults {
 
 func (l *leaf) readValue(v any) *fault.Fault {
 	want := func(what string) *fault.Fault {
-		return &fault.Fault{What: fmt.Sprintf("%s is no value for %s, %s", shortened(v), l.node.Fact, l.fact.Label), Remedy: "give " + what}
+		return &fault.Fault{
+			What:   fmt.Sprintf("%s is no value for %s, %s", shortened(v), l.node.Fact, l.fact.Label),
+			Remedy: "give " + what,
+		}
 	}
 	if i, ok := v.(int); ok {
 		v = float64(i)

@@ -399,7 +399,9 @@ func numbers(f Fact, ls []literal) []float64 {
 		}
 	}
 	if len(at) > 0 && !whole {
-		out = append(out, at[0]-1, at[len(at)-1]+1, math.Nextafter(at[0], math.Inf(-1)), math.Nextafter(at[len(at)-1], math.Inf(1)))
+		out = append(
+			out, at[0]-1, at[len(at)-1]+1, math.Nextafter(at[0], math.Inf(-1)), math.Nextafter(at[len(at)-1], math.Inf(1)),
+		)
 	}
 	if f.Kind == Number {
 		out = append(out, f.Min)

@@ -33,7 +33,11 @@ func NewNames(saved []SavedAudience) (Names, fault.Faults) {
 	var faults fault.Faults
 	for i, s := range saved {
 		if _, twice := names[s.Name]; twice {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer(i, "name"), What: fmt.Sprintf("two audiences are named %q", s.Name), Remedy: "give each its own name"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer(i, "name"),
+				What:    fmt.Sprintf("two audiences are named %q", s.Name),
+				Remedy:  "give each its own name",
+			})
 		}
 		names[s.Name] = s.Audience
 		c := compiler{saved: true}
@@ -50,7 +54,10 @@ func Compile(n Node, names Names) (Audience, fault.Faults) {
 	c := compiler{names: names}
 	root := c.tree(n, "", "", 1)
 	if c.leaves > MaxLeaves {
-		return Audience{}, fault.Faults{{What: fmt.Sprintf("the audience has %d conditions", c.leaves), Remedy: fmt.Sprintf("use at most %d", MaxLeaves)}}
+		return Audience{}, fault.Faults{{
+			What:   fmt.Sprintf("the audience has %d conditions", c.leaves),
+			Remedy: fmt.Sprintf("use at most %d", MaxLeaves),
+		}}
 	}
 	if c.faults != nil {
 		return Audience{}, c.faults
@@ -82,7 +89,13 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 		return fail("", fmt.Sprintf("groups are nested more than %d deep", MaxDepth), "use fewer groups within groups")
 	}
 	if n.kinds != 0 {
-		return fail("", fmt.Sprintf(`a part of an audience is one of "all", "any", "none", "fact" and "saved"; this has %d of them`, n.kinds-1), "keep one")
+		return fail(
+			"",
+			fmt.Sprintf(
+				`a part of an audience is one of "all", "any", "none", "fact" and "saved"; this has %d of them`, n.kinds-1,
+			),
+			"keep one",
+		)
 	}
 	var p *part
 	switch {
@@ -107,7 +120,9 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 		case saved != "" || c.saved:
 			return fail("/saved", "a saved audience uses another", "write its conditions out")
 		case !ok:
-			return fail("/saved", fmt.Sprintf("there is no audience %q", n.Saved), "use the name of a saved audience of the site")
+			return fail(
+				"/saved", fmt.Sprintf("there is no audience %q", n.Saved), "use the name of a saved audience of the site",
+			)
 		}
 		p = c.tree(tree, pointer, n.Saved, depth)
 	default:

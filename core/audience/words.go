@@ -162,7 +162,9 @@ func (l *leaf) display(s string) string {
 }
 
 // withArticle are countries that are said with an article.
-var withArticle = []string{"AE", "BS", "CD", "CF", "CG", "DO", "GB", "GM", "IM", "KM", "MV", "NL", "PH", "SC", "US", "VA"}
+var withArticle = []string{
+	"AE", "BS", "CD", "CF", "CG", "DO", "GB", "GM", "IM", "KM", "MV", "NL", "PH", "SC", "US", "VA",
+}
 
 // names returns the English name of a language or a country (Unicode CLDR); "" for what
 // is none, or has none.
@@ -398,7 +400,8 @@ func (l *leaf) clause() string {
 	switch {
 	case l.fact.Name == "person.signedIn" && is == Eq && l.text && l.texts[0] == "true":
 		return "who are signed in"
-	case l.fact.Name == "person.signedIn" && l.text && (is == Ne && l.texts[0] == "true" || is == Eq && l.texts[0] == "false"):
+	case l.fact.Name == "person.signedIn" && l.text && (is == Ne && l.texts[0] == "true" ||
+		is == Eq && l.texts[0] == "false"):
 		return "who are not signed in"
 	case l.fact.Name == "visits.number" && (is == Eq || is == Lte) && l.nums[0] == 1:
 		return "who are here for the first time"

@@ -21,7 +21,8 @@ type Row struct {
 type Column struct {
 	// How wide it is beside the others of its row; 1 if absent.
 	Share int `json:"share,omitempty" jsonschema:"minimum=1,maximum=4"`
-	// Its place, from 1, where the block is too narrow for columns and they stand one below the other; as they are written if absent.
+	// Its place, from 1, where the block is too narrow for columns and they stand one below the other; as they are written
+	// if absent.
 	Stacked int    `json:"stacked,omitempty" jsonschema:"minimum=1,maximum=4"`
 	Parts   []Part `json:"parts,omitempty" jsonschema:"maxItems=20"`
 }
@@ -216,7 +217,16 @@ func (w Wording) HasWords() bool {
 // MapHTML returns the wording with each of its texts that are HTML put through f,
 // which is given the text's JSON Pointer too. The wording itself stays as it is.
 func (w Wording) MapHTML(f func(pointer, html string) string) Wording {
-	w.Message, w.Details, w.ExpiredMessage = f("/message", w.Message), f("/details", w.Details), f("/afterEnd", w.ExpiredMessage)
+	w.Message, w.Details, w.ExpiredMessage = f(
+		"/message",
+		w.Message,
+	), f(
+		"/details",
+		w.Details,
+	), f(
+		"/afterEnd",
+		w.ExpiredMessage,
+	)
 	w.Parts = maps.Clone(w.Parts)
 	for _, id := range w.PartIDs() {
 		p := w.Parts[id]
@@ -261,7 +271,8 @@ var (
 // fieldOf names the field that each kind of part may have; without it a part shows
 // nothing yet.
 var fieldOf = map[PartKind]string{
-	PartHeading: "level", PartPictured: "picture", PartDocuments: "documents", PartContact: "contact", PartHours: "hours", PartQuestion: "events",
+	PartHeading: "level", PartPictured: "picture", PartDocuments: "documents", PartContact: "contact", PartHours: "hours",
+	PartQuestion: "events",
 }
 
 // checkRows returns what is wrong with the rows of a block.
@@ -390,7 +401,8 @@ func (l ContactLine) fault() (what, remedy string) {
 	switch l.By {
 	case "telephone", "message":
 		if !telephone.MatchString(l.Value) {
-			return fmt.Sprintf("%q is not a telephone number", l.Value), "give digits, with + and the country’s number in front, such as +44 1632 960 199"
+			return fmt.Sprintf("%q is not a telephone number", l.Value), "give digits, with + and the country’s number in " +
+				"front, such as +44 1632 960 199"
 		}
 	case "mail":
 		if !mailbox.MatchString(l.Value) {

@@ -72,7 +72,8 @@ type Site struct {
 	Consent *consent.Setup `json:"consent,omitempty"`
 	// Where alerts come from.
 	Feeds []Feed `json:"feeds,omitempty" jsonschema:"maxItems=50"`
-	// How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or published alerts, else only when something changes by its time.
+	// How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or
+	// published alerts, else only when something changes by its time.
 	Refresh Period `json:"refresh,omitempty" jsonschema:"maxLength=40"`
 	// What shows where a visitor's browser keeps nothing, so that all would return on every page (rule M5); all if absent.
 	NoStorage NoStorage `json:"noStorage,omitempty" jsonschema:"enum=all,enum=warnings,enum=none"`
@@ -331,7 +332,8 @@ type Wording struct {
 	Link *Link `json:"link,omitempty"`
 	// A longer message that a press of More opens, HTML of the same subset.
 	Details string `json:"details,omitempty" jsonschema:"maxLength=20000"`
-	// What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same subset.
+	// What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same
+	// subset.
 	ExpiredMessage string `json:"afterEnd,omitempty" jsonschema:"maxLength=20000"`
 	// Own words for the countdown's units, by unit and plural form (CLDR): {"days": {"one": "sleep", "other": "sleeps"}}.
 	Labels countdown.OwnLabels `json:"labels,omitempty"`

@@ -17,24 +17,40 @@ import (
 )
 
 // minimal is a bundle with a notice that has every optional field missing.
-const minimal = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"notices":[{"id":"a","kind":"bar"}]}`
+const minimal = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London",` +
+	`"language":"en"},"notices":[{"id":"a","kind":"bar"}]}`
 
 // full has every field there is.
 const full = `{"format":"mastflag.bundle/2",
- "site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],"timeZone":"Europe/London","language":"en","languages":["en","de"],
+ "site":{"key":"sundrey","name":"Sundrey Isles Ferries","origins":["https://www.sundrey.example"],` +
+	`"timeZone":"Europe/London","language":"en","languages":["en","de"],
   "homePaths":["/","/de"],"display":true,"capacity":{"top":2},
-  "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"tag","value":"winter"}]}],
-  "audiences":[{"name":"regulars","audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}],"palette":[{"name":"Deep water","value":"#123a56"}],"fonts":["Georgia, serif"],
-  "startingPoints":[{"name":"Closed","for":"days off","notice":{"id":"closed","kind":"bar"}}],"wordings":[{"name":"Sorry","wordings":{"en":{"message":"We are sorry."}}}]},
+  "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"tag",` +
+	`"value":"winter"}]}],
+  "audiences":[{"name":"regulars","audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}],` +
+	`"palette":[{"name":"Deep water","value":"#123a56"}],"fonts":["Georgia, serif"],
+  "startingPoints":[{"name":"Closed","for":"days off","notice":{"id":"closed","kind":"bar"}}],` +
+	`"wordings":[{"name":"Sorry","wordings":{"en":{"message":"We are sorry."}}}]},
  "pages":[{"path":"/ports/aldwick","title":"Aldwick","type":"port","language":"en","tags":["winter"]}],
- "notices":[{"id":"storm-closure","kind":"bar","title":"Storm closure","state":"published","publishedAt":"2026-11-20T10:00:00Z","level":"warning","rank":50,"slot":"top","position":"sticking",
-  "schedule":{"clock":"site","windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"},{"from":"2026-12-11T12:00","until":"2026-12-11T18:00","rule":"FREQ=WEEKLY;BYDAY=FR","except":["2026-12-25T12:00"],"also":["2026-12-24T12:00"]}]},
-  "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"},{"match":"set","name":"ports"},{"match":"query","name":"print","value":""}]},
-  "audience":{"all":[{"fact":"visits.number","is":"gte","value":2},{"any":[{"fact":"view.scroll","is":"gte","value":30},{"saved":"regulars"}]},{"none":[{"fact":"clock.hour","is":"between","value":[0,5],"clock":"site","off":true}]}]},
-  "memory":{"closable":true,"closed":"P1D","clicked":"P30D","converted":"ever","answered":"session","limits":[{"times":3,"per":"P7D"}]},
+ "notices":[{"id":"storm-closure","kind":"bar","title":"Storm closure","state":"published",` +
+	`"publishedAt":"2026-11-20T10:00:00Z","level":"warning","rank":50,"slot":"top","position":"sticking",
+  "schedule":{"clock":"site","windows":[{"from":"2026-12-01T09:00","until":"2026-12-05T18:00"},` +
+	`{"from":"2026-12-11T12:00","until":"2026-12-11T18:00","rule":"FREQ=WEEKLY;BYDAY=FR","except":["2026-12-25T12:00"],` +
+	`"also":["2026-12-24T12:00"]}]},
+  "pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"},{"match":"set","name":"ports"},` +
+	`{"match":"query","name":"print","value":""}]},
+  "audience":{"all":[{"fact":"visits.number","is":"gte","value":2},{"any":[{"fact":"view.scroll","is":"gte",` +
+	`"value":30},{"saved":"regulars"}]},{"none":[{"fact":"clock.hour","is":"between","value":[0,5],"clock":"site",` +
+	`"off":true}]}]},
+  "memory":{"closable":true,"closed":"P1D","clicked":"P30D","converted":"ever","answered":"session",` +
+	`"limits":[{"times":3,"per":"P7D"}]},
   "spot":{"selector":"main > h1","where":"before"},
-  "look":{"background":"#123a56","text":"#ffffff","dark":{"background":"#0e161e","text":"#eeeeee"},"shape":"round","width":"wide","font":"\"Sea Sans\", serif","icon":"storm","motion":"fade","css":".bar { letter-spacing: .02em }"},
-  "content":{"picture":{"file":"0123456789abcdef.png","width":320,"height":160,"phone":{"file":"fedcba9876543210.webp","width":160,"height":160},"decorative":true},"wordings":{"en":{"alt":"A gale","source":"abcdef","unread":true,"message":"No sailings to <b>Fennay</b> before noon.","link":{"href":"/status","label":"Service status","opens":"same","as":"button"}},
+  "look":{"background":"#123a56","text":"#ffffff","dark":{"background":"#0e161e","text":"#eeeeee"},"shape":"round",` +
+	`"width":"wide","font":"\"Sea Sans\", serif","icon":"storm","motion":"fade","css":".bar { letter-spacing: .02em }"},
+  "content":{"picture":{"file":"0123456789abcdef.png","width":320,"height":160,` +
+	`"phone":{"file":"fedcba9876543210.webp","width":160,"height":160},"decorative":true},"wordings":{"en":{"alt":"A ` +
+	`gale","source":"abcdef","unread":true,"message":"No sailings to <b>Fennay</b> before noon.",` +
+	`"link":{"href":"/status","label":"Service status","opens":"same","as":"button"}},
    "de":{"message":"Keine Fahrten.","details":"<p>Bis Mittag.</p>"}}}}]}`
 
 func TestReadAndWrite(t *testing.T) {
@@ -48,8 +64,12 @@ func TestReadAndWrite(t *testing.T) {
 	b, err := bundle.Parse([]byte(minimal))
 	require.NoError(t, err)
 	n := b.Notices[0]
-	assert.Equal(t, []any{bundle.Draft, bundle.Information, 50, bundle.Top, bundle.Scrolling, "a", true, bundle.PeriodPage},
-		[]any{n.GetState(), n.GetLevel(), n.GetRank(), n.GetSlot(), n.GetPosition(), n.GetTitle(), n.Closable(), n.ClosedFor()}, "what an absent field means")
+	assert.Equal(t, []any{
+		bundle.Draft, bundle.Information, 50, bundle.Top, bundle.Scrolling, "a", true, bundle.PeriodPage,
+	},
+		[]any{
+			n.GetState(), n.GetLevel(), n.GetRank(), n.GetSlot(), n.GetPosition(), n.GetTitle(), n.Closable(), n.ClosedFor(),
+		}, "what an absent field means")
 	assert.Equal(t, []string{"/"}, b.Site.Homes())
 	assert.True(t, b.Site.Displays())
 }
@@ -66,7 +86,12 @@ func TestFormatBefore(t *testing.T) {
 	b, err := bundle.Parse([]byte(document))
 	require.NoError(t, err)
 	assert.Equal(t, bundle.Format, b.Format)
-	want := bundle.Wording{Message: "Open.", Details: "<p>All week.</p>", ExpiredMessage: "Over.", SourceMark: "0123456789ab"}
+	want := bundle.Wording{
+		Message:        "Open.",
+		Details:        "<p>All week.</p>",
+		ExpiredMessage: "Over.",
+		SourceMark:     "0123456789ab",
+	}
 	for _, n := range []bundle.Notice{b.Notices[0], b.Site.StartingPoints[0].Notice} {
 		assert.Equal(t, bundle.Sticking, n.Position)
 		assert.Equal(t, want, n.Wordings()["en"])
@@ -102,61 +127,210 @@ func TestRefusedBundles(t *testing.T) {
 		{"an unknown level", swap(`"warning"`, `"grave"`), "/notices/0/level", `"grave" is not accepted`},
 		{"an id that is none", swap("storm-closure", "Storm closure"), "/notices/0/id", "wrong form"},
 		{"a wrong instant", swap("2026-11-20T10:00:00Z", "2026-11-20"), "/notices/0/publishedAt", "wrong form"},
-		{"a wrong date", swap("2026-12-01T09:00", "2026-12-32T09:00"), "/notices/0/schedule/windows/0/from", "not a local date"},
-		{"until before from", swap("2026-12-05T18:00", "2026-11-05T18:00"), "/notices/0/schedule/windows/0/until", "not after"},
+		{
+			"a wrong date", swap("2026-12-01T09:00", "2026-12-32T09:00"), "/notices/0/schedule/windows/0/from",
+			"not a local date",
+		},
+		{
+			"until before from", swap("2026-12-05T18:00", "2026-11-05T18:00"), "/notices/0/schedule/windows/0/until",
+			"not after",
+		},
 		{"an unknown zone of the site", swap("Europe/London", "Europe/Atlantis"), "/site/timeZone", "unknown time zone"},
-		{"a pattern that does not parse", swap(`{"match":"all"}`, `{"match":"pattern","pattern":"/a/("}`), "/notices/0/pages/include/0/pattern", "not a URL pattern"},
-		{"a path that is none", swap(`"path":"/book"`, `"path":"book"`), "/notices/0/pages/exclude/0/path", "does not begin with /"},
-		{"an origin with a path", swap("https://www.sundrey.example", "https://www.sundrey.example/x"), "/site/origins/0", "more than an origin"},
-		{"a language that is none", swap(`"languages":["en","de"]`, `"languages":["en","de_"]`), "/site/languages/1", "not a language tag"},
+		{
+			"a pattern that does not parse", swap(`{"match":"all"}`, `{"match":"pattern","pattern":"/a/("}`),
+			"/notices/0/pages/include/0/pattern", "not a URL pattern",
+		},
+		{
+			"a path that is none", swap(`"path":"/book"`, `"path":"book"`), "/notices/0/pages/exclude/0/path",
+			"does not begin with /",
+		},
+		{
+			"an origin with a path", swap("https://www.sundrey.example", "https://www.sundrey.example/x"), "/site/origins/0",
+			"more than an origin",
+		},
+		{
+			"a language that is none", swap(`"languages":["en","de"]`, `"languages":["en","de_"]`), "/site/languages/1",
+			"not a language tag",
+		},
 		{"a duration that is none", swap("P1D", "one day"), "/notices/0/memory/closed", "not an ISO 8601 duration"},
 		{"a duration of nothing", swap("P1D", "PT0S"), "/notices/0/memory/closed", "lasts no time"},
-		{"a limit without a period", swap(`"per":"P7D"`, `"per":"page"`), "/notices/0/memory/limits/0/per", "not an ISO 8601 duration"},
+		{
+			"a limit without a period", swap(`"per":"P7D"`, `"per":"page"`), "/notices/0/memory/limits/0/per",
+			"not an ISO 8601 duration",
+		},
 		{"a limit of nothing", swap(`"times":3`, `"times":0`), "/notices/0/memory/limits/0/times", "too small"},
-		{"a rule that is none", swap("FREQ=WEEKLY;BYDAY=FR", "weekly"), "/notices/0/schedule/windows/1/rule", "not a name and a value"},
-		{"an unknown page set", swap(`{"match":"set","name":"ports"}`, `{"match":"set","name":"quays"}`), "/notices/0/pages/exclude/1/name", "no page set"},
-		{"an unknown fact", swap(`"fact":"visits.number","is":"gte","value":2`, `"fact":"visits.count","is":"gte","value":2`), "/notices/0/audience/all/0/fact", "unknown fact"},
-		{"an unknown test", swap(`"is":"gte","value":2`, `"is":"atleast","value":2`), "/notices/0/audience/all/0/is", "is not accepted"},
-		{"an audience nested without end", swap(`{"saved":"regulars"}`, strings.Repeat(`{"all":[`, 9000)+strings.Repeat(`]}`, 9000)), "", "nested more than 100 deep"},
-		{"an audience nested too deep", swap(`{"saved":"regulars"}`, strings.Repeat(`{"all":[`, 25)+strings.Repeat(`]}`, 25)), "/notices/0/audience/all/1/any/1" + strings.Repeat("/all/0", 18), "more than 20 deep"},
-		{"an audience of 50,000 conditions", swap(`{"saved":"regulars"}`, `{"any":[`+strings.TrimSuffix(strings.Repeat(`{"fact":"utm.term","is":"set"},`, 50_000), ",")+`]}`), "/notices/0/audience/all/1/any/1/any", "too long, 50000 entries"},
-		{"a part that is two things", swap(`{"saved":"regulars"}`, `{"saved":"regulars","any":[]}`), "/notices/0/audience/all/1/any/1", "one of"},
-		{"an unknown saved audience", swap(`{"saved":"regulars"}`, `{"saved":"strangers"}`), "/notices/0/audience/all/1/any/1/saved", "no audience"},
-		{"what is wrong in a saved audience", swap(`"value":5`, `"value":"five"`), "/site/audiences/0/audience/all/0/value", "no value for"},
-		{"what is wrong in a page set", swap(`{"match":"section","path":"/ports"}`, `{"match":"section","path":"ports"}`), "/site/pageSets/0/include/0/path", "does not begin with /"},
+		{
+			"a rule that is none", swap("FREQ=WEEKLY;BYDAY=FR", "weekly"), "/notices/0/schedule/windows/1/rule",
+			"not a name and a value",
+		},
+		{
+			"an unknown page set", swap(`{"match":"set","name":"ports"}`, `{"match":"set","name":"quays"}`),
+			"/notices/0/pages/exclude/1/name", "no page set",
+		},
+		{
+			"an unknown fact", swap(`"fact":"visits.number","is":"gte","value":2`, `"fact":"visits.count","is":"gte","value":2`),
+			"/notices/0/audience/all/0/fact", "unknown fact",
+		},
+		{
+			"an unknown test", swap(`"is":"gte","value":2`, `"is":"atleast","value":2`), "/notices/0/audience/all/0/is",
+			"is not accepted",
+		},
+		{
+			"an audience nested without end",
+			swap(`{"saved":"regulars"}`, strings.Repeat(`{"all":[`, 9000)+strings.Repeat(`]}`, 9000)), "",
+			"nested more than 100 deep",
+		},
+		{
+			"an audience nested too deep", swap(`{"saved":"regulars"}`, strings.Repeat(`{"all":[`, 25)+strings.Repeat(`]}`, 25)),
+			"/notices/0/audience/all/1/any/1" + strings.Repeat("/all/0", 18), "more than 20 deep",
+		},
+		{
+			"an audience of 50,000 conditions",
+			swap(
+				`{"saved":"regulars"}`,
+				`{"any":[`+strings.TrimSuffix(strings.Repeat(`{"fact":"utm.term","is":"set"},`, 50_000), ",")+`]}`,
+			),
+			"/notices/0/audience/all/1/any/1/any", "too long, 50000 entries",
+		},
+		{
+			"a part that is two things", swap(`{"saved":"regulars"}`, `{"saved":"regulars","any":[]}`),
+			"/notices/0/audience/all/1/any/1", "one of",
+		},
+		{
+			"an unknown saved audience", swap(`{"saved":"regulars"}`, `{"saved":"strangers"}`),
+			"/notices/0/audience/all/1/any/1/saved", "no audience",
+		},
+		{
+			"what is wrong in a saved audience", swap(`"value":5`, `"value":"five"`), "/site/audiences/0/audience/all/0/value",
+			"no value for",
+		},
+		{
+			"what is wrong in a page set", swap(`{"match":"section","path":"/ports"}`, `{"match":"section","path":"ports"}`),
+			"/site/pageSets/0/include/0/path", "does not begin with /",
+		},
 		{"capacity of inline", swap(`{"top":2}`, `{"inline":2}`), "/site/capacity/inline", "unknown slot"},
 		{"a colour that is none", swap("#ffffff", "white"), "/notices/0/look/text", "wrong form"},
-		{"HTML with script in it", swap("No sailings", "<script>alert(1)</script>No sailings"), "/notices/0/content/wordings/en/message", "holds <script>"},
-		{"HTML with a handler in it", swap("<b>", "<b onclick='x()'>"), "/notices/0/content/wordings/en/message", "onclick on <b>"},
-		{"a link that runs code", swap(`"href":"/status"`, `"href":"javascript:alert(1)"`), "/notices/0/content/wordings/en/link/href", "uses javascript:"},
-		{"a link and a longer message", swap(`"message":"Keine Fahrten."`, `"message":"Keine Fahrten.","link":{"href":"/de"}`), "/notices/0/content/wordings/de/details", "either a link or a longer message"},
-		{"a message of 10 MB", swap("No sailings", strings.Repeat("x", 10<<20)), "/notices/0/content/wordings/en/message", "too long"},
-		{"a link to what is no document's name", swap(`"href":"/status"`, `"href":"document:Privacy notice"`), "/notices/0/content/wordings/en/link/href", "names no document"},
-		{"a disclaimer of another kind", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"bar","content":{"disclaimer":{}}}]}`, "/notices/0/content/disclaimer", `kind "bar" is no disclaimer`},
-		{"an address of a disclaimer that is none", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"else":"javascript:x()"}}}]}`, "/notices/0/content/disclaimer/else", "uses javascript:"},
-		{"a disclaimer that holds for no time", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"holds":"a year"}}}]}`, "/notices/0/content/disclaimer/holds", "not an ISO 8601 duration"},
-		{"an ask that is none", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"ask":"sign"}}}]}`, "/notices/0/content/disclaimer/ask", `"sign" is not accepted`},
-		{"what is wrong in a document", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","documents":[{"id":"p","kind":"privacy","answers":{"email":"x"}}]}}`, "/site/documents/0/answers/email", "not an e-mail address"},
-		{"a document's id that is none", `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","documents":[{"id":"P P","kind":"privacy"}]}}`, "/site/documents/0/id", "wrong form"},
+		{
+			"HTML with script in it", swap("No sailings", "<script>alert(1)</script>No sailings"),
+			"/notices/0/content/wordings/en/message", "holds <script>",
+		},
+		{
+			"HTML with a handler in it", swap("<b>", "<b onclick='x()'>"), "/notices/0/content/wordings/en/message",
+			"onclick on <b>",
+		},
+		{
+			"a link that runs code", swap(`"href":"/status"`, `"href":"javascript:alert(1)"`),
+			"/notices/0/content/wordings/en/link/href", "uses javascript:",
+		},
+		{
+			"a link and a longer message",
+			swap(`"message":"Keine Fahrten."`, `"message":"Keine Fahrten.","link":{"href":"/de"}`),
+			"/notices/0/content/wordings/de/details", "either a link or a longer message",
+		},
+		{
+			"a message of 10 MB", swap("No sailings", strings.Repeat("x", 10<<20)), "/notices/0/content/wordings/en/message",
+			"too long",
+		},
+		{
+			"a link to what is no document's name", swap(`"href":"/status"`, `"href":"document:Privacy notice"`),
+			"/notices/0/content/wordings/en/link/href", "names no document",
+		},
+		{
+			"a disclaimer of another kind",
+			`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},` +
+				`"notices":[{"id":"a","kind":"bar","content":{"disclaimer":{}}}]}`,
+			"/notices/0/content/disclaimer", `kind "bar" is no disclaimer`,
+		},
+		{
+			"an address of a disclaimer that is none",
+			`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},` +
+				`"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"else":"javascript:x()"}}}]}`,
+			"/notices/0/content/disclaimer/else", "uses javascript:",
+		},
+		{
+			"a disclaimer that holds for no time",
+			`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},` +
+				`"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"holds":"a year"}}}]}`,
+			"/notices/0/content/disclaimer/holds", "not an ISO 8601 duration",
+		},
+		{
+			"an ask that is none",
+			`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},` +
+				`"notices":[{"id":"a","kind":"disclaimer","content":{"disclaimer":{"ask":"sign"}}}]}`,
+			"/notices/0/content/disclaimer/ask", `"sign" is not accepted`,
+		},
+		{
+			"what is wrong in a document",
+			`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",` +
+				`"documents":[{"id":"p","kind":"privacy","answers":{"email":"x"}}]}}`,
+			"/site/documents/0/answers/email", "not an e-mail address",
+		},
+		{
+			"a document's id that is none",
+			`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",` +
+				`"documents":[{"id":"P P","kind":"privacy"}]}}`,
+			"/site/documents/0/id", "wrong form",
+		},
 		{"a page twice", swap(`"pages":[`, `"pages":[{"path":"/ports/aldwick/"},`), "/pages/1/path", "twice"},
 		{"a selector that is none", swap("main > h1", "main >"), "/notices/0/spot/selector", "not a CSS selector"},
 		{"a side that is none", swap(`"where":"before"`, `"where":"beside"`), "/notices/0/spot/where", "is not accepted"},
-		{"a font that breaks out", swap(`"font":"\"Sea Sans\", serif"`, `"font":"x;} body{color:red"`), "/notices/0/look/font", "not a list of font families"},
-		{"a font with half a quotation mark", swap(`"font":"\"Sea Sans\", serif"`, `"font":"\"Sea Sans"`), "/notices/0/look/font", "not a list of font families"},
+		{
+			"a font that breaks out", swap(`"font":"\"Sea Sans\", serif"`, `"font":"x;} body{color:red"`),
+			"/notices/0/look/font", "not a list of font families",
+		},
+		{
+			"a font with half a quotation mark", swap(`"font":"\"Sea Sans\", serif"`, `"font":"\"Sea Sans"`),
+			"/notices/0/look/font", "not a list of font families",
+		},
 		{"an icon that is none", swap(`"icon":"storm"`, `"icon":"stormy"`), "/notices/0/look/icon", `no icon "stormy"`},
-		{"style that fetches", swap(".bar { letter-spacing: .02em }", ".bar { background: url(https://x.example/a.png) }"), "/notices/0/look/css", "url()"},
-		{"style that fetches, in a string", swap(".bar { letter-spacing: .02em }", ".bar { background: URL('x.png') }"), "/notices/0/look/css", "url()"},
-		{"style that fetches, in an image set", swap(".bar { letter-spacing: .02em }", ".bar { background: image-set('x.png' 1x) }"), "/notices/0/look/css", "url()"},
-		{"style that fetches, by a property", swap(".bar { letter-spacing: .02em }", ".bar { --x: url(https://x.example/a.png); background: var(--x) }"), "/notices/0/look/css", "url()"},
-		{"style that fetches, in other letters", swap(".bar { letter-spacing: .02em }", `.bar { background: u\\72l(x.png) }`), "/notices/0/look/css", "outside of a text"},
-		{"style that imports, in other letters", swap(".bar { letter-spacing: .02em }", `@\\69mport 'x.css';`), "/notices/0/look/css", "outside of a text"},
+		{
+			"style that fetches", swap(".bar { letter-spacing: .02em }", ".bar { background: url(https://x.example/a.png) }"),
+			"/notices/0/look/css", "url()",
+		},
+		{
+			"style that fetches, in a string", swap(".bar { letter-spacing: .02em }", ".bar { background: URL('x.png') }"),
+			"/notices/0/look/css", "url()",
+		},
+		{
+			"style that fetches, in an image set",
+			swap(".bar { letter-spacing: .02em }", ".bar { background: image-set('x.png' 1x) }"), "/notices/0/look/css", "url()",
+		},
+		{
+			"style that fetches, by a property",
+			swap(".bar { letter-spacing: .02em }", ".bar { --x: url(https://x.example/a.png); background: var(--x) }"),
+			"/notices/0/look/css", "url()",
+		},
+		{
+			"style that fetches, in other letters", swap(".bar { letter-spacing: .02em }", `.bar { background: u\\72l(x.png) }`),
+			"/notices/0/look/css", "outside of a text",
+		},
+		{
+			"style that imports, in other letters", swap(".bar { letter-spacing: .02em }", `@\\69mport 'x.css';`),
+			"/notices/0/look/css", "outside of a text",
+		},
 		{"style that imports", swap(".bar { letter-spacing: .02em }", "@import 'x.css';"), "/notices/0/look/css", "@import"},
-		{"style that is none", swap(".bar { letter-spacing: .02em }", ".bar { color: red } }"), "/notices/0/look/css", "not CSS"},
-		{"style that ends the style", swap(".bar { letter-spacing: .02em }", "</style><script>x()</script>"), "/notices/0/look/css", `holds "</"`},
+		{
+			"style that is none", swap(".bar { letter-spacing: .02em }", ".bar { color: red } }"), "/notices/0/look/css",
+			"not CSS",
+		},
+		{
+			"style that ends the style", swap(".bar { letter-spacing: .02em }", "</style><script>x()</script>"),
+			"/notices/0/look/css", `holds "</"`,
+		},
 		{"a dark colour that is none", swap("#0e161e", "night"), "/notices/0/look/dark/background", "wrong form"},
-		{"a picture by another name", swap("0123456789abcdef.png", "../secret.png"), "/notices/0/content/picture/file", "wrong form"},
-		{"what is wrong in a starting point", swap(`"notice":{"id":"closed","kind":"bar"}`, `"notice":{"id":"closed","kind":"bar","look":{"icon":"stormy"}}`), "/site/startingPoints/0/notice/look/icon", "no icon"},
-		{"what is wrong in a kept wording", swap("We are sorry.", "<script>x()</script>"), "/site/wordings/0/wordings/en/message", "holds <script>"},
+		{
+			"a picture by another name", swap("0123456789abcdef.png", "../secret.png"), "/notices/0/content/picture/file",
+			"wrong form",
+		},
+		{
+			"what is wrong in a starting point",
+			swap(`"notice":{"id":"closed","kind":"bar"}`, `"notice":{"id":"closed","kind":"bar","look":{"icon":"stormy"}}`),
+			"/site/startingPoints/0/notice/look/icon", "no icon",
+		},
+		{
+			"what is wrong in a kept wording", swap("We are sorry.", "<script>x()</script>"),
+			"/site/wordings/0/wordings/en/message", "holds <script>",
+		},
 		{"an id twice", swap(`"notices":[`, `"notices":[{"id":"storm-closure","kind":"bar"},`), "/notices/1/id", "twice"},
 		{"capacity of an unknown slot", swap(`{"top":2}`, `{"left":2}`), "/site/capacity/left", "unknown slot"},
 	} {
@@ -171,7 +345,9 @@ func TestRefusedBundles(t *testing.T) {
 			assert.Less(t, len(faults[0].Error()), 400, "one line, however long the value")
 		})
 	}
-	_, err := bundle.Parse([]byte(strings.NewReplacer("P1D", "P", "#ffffff", "white", `"rank":50`, `"rank":-1`).Replace(full)))
+	_, err := bundle.Parse([]byte(strings.NewReplacer(
+		"P1D", "P", "#ffffff", "white", `"rank":50`, `"rank":-1`,
+	).Replace(full)))
 	var faults fault.Faults
 	require.ErrorAs(t, err, &faults)
 	assert.Len(t, faults, 2, "all that the schema refuses is said at once")

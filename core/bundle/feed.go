@@ -26,7 +26,8 @@ type Feed struct {
 	Every Period `json:"every,omitempty" jsonschema:"maxLength=40"`
 	// It is not asked for now.
 	Off bool `json:"off,omitempty"`
-	// Whom a person has to let through: each message, only new ones (the default; updates and cancels of what was approved follow by themselves), or none.
+	// Whom a person has to let through: each message, only new ones (the default; updates and cancels of what was approved
+	// follow by themselves), or none.
 	Approve string `json:"approve,omitempty" jsonschema:"enum=each,enum=new,enum=none"`
 	// Which level a message gets, the first that fits; Levels of this package if absent, and information where none fits.
 	Levels []LevelRule `json:"levels,omitempty" jsonschema:"maxItems=50"`
@@ -56,8 +57,18 @@ type AreaTag struct {
 // DefaultLevels is how levels are given where a feed has no rules of its own;
 // ours, not the standard's.
 var DefaultLevels = []LevelRule{
-	{Severity: []string{"Extreme", "Severe"}, Urgency: []string{"Immediate", "Expected"}, Certainty: []string{"Observed", "Likely"}, Level: Emergency},
-	{Severity: []string{"Extreme", "Severe", "Moderate"}, Urgency: []string{"Immediate", "Expected", "Future"}, Certainty: []string{"Observed", "Likely", "Possible"}, Level: Warning},
+	{
+		Severity:  []string{"Extreme", "Severe"},
+		Urgency:   []string{"Immediate", "Expected"},
+		Certainty: []string{"Observed", "Likely"},
+		Level:     Emergency,
+	},
+	{
+		Severity:  []string{"Extreme", "Severe", "Moderate"},
+		Urgency:   []string{"Immediate", "Expected", "Future"},
+		Certainty: []string{"Observed", "Likely", "Possible"},
+		Level:     Warning,
+	},
 }
 
 // A Source is the message that a notice was made from.
@@ -106,7 +117,11 @@ func (b Bundle) RefreshEvery() time.Duration {
 // checkEvery refuses what is no fixed time between two askings of at least least.
 func checkEvery(at string, p Period, least time.Duration, remedy string) fault.Faults {
 	if p != "" && p.length(0) < least {
-		return fault.Faults{{Pointer: at, What: fmt.Sprintf("%q is no time between two askings of %s or more", p, least), Remedy: remedy}}
+		return fault.Faults{{
+			Pointer: at,
+			What:    fmt.Sprintf("%q is no time between two askings of %s or more", p, least),
+			Remedy:  remedy,
+		}}
 	}
 	return nil
 }
@@ -134,8 +149,12 @@ func (f Feed) check(t terms) fault.Faults {
 	wrong := func(at, what, remedy string) {
 		faults = append(faults, fault.Fault{Pointer: at, What: what, Remedy: remedy})
 	}
-	if u, err := url.Parse(f.Address); f.Address != "" && (err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || u.User != nil) {
-		wrong("/address", fmt.Sprintf("%q is no address to read", f.Address), "give an http or https address without a name or password in it")
+	if u, err := url.Parse(f.Address); f.Address != "" &&
+		(err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || u.User != nil) {
+		wrong(
+			"/address", fmt.Sprintf("%q is no address to read", f.Address),
+			"give an http or https address without a name or password in it",
+		)
 	}
 	faults = append(faults, checkEvery("/every", f.Every, LeastEvery, "write it like PT5M")...)
 	if _, err := schedule.ParseSpan(string(f.Lasts)); f.Lasts != "" && err != nil {
@@ -145,7 +164,10 @@ func (f Feed) check(t terms) fault.Faults {
 		for name, list := range map[string][]string{"severity": r.Severity, "urgency": r.Urgency, "certainty": r.Certainty} {
 			for j, v := range list {
 				if !slices.Contains(cap.Codes[name], v) {
-					wrong(fault.Pointer("levels", i, name, j), fmt.Sprintf("%q is no value of %s", v, name), "use one of "+strings.Join(cap.Codes[name], ", "))
+					wrong(
+						fault.Pointer("levels", i, name, j), fmt.Sprintf("%q is no value of %s", v, name),
+						"use one of "+strings.Join(cap.Codes[name], ", "),
+					)
 				}
 			}
 		}

@@ -130,7 +130,11 @@ func (r *jsonReader) object(t reflect.Type, at string) error {
 		if fields != nil {
 			known := false
 			if of, known = fields[key]; !known {
-				return fault.Faults{{Pointer: inner, What: fmt.Sprintf("unknown field %q", key), Remedy: "remove it, or check its spelling"}}
+				return fault.Faults{{
+					Pointer: inner,
+					What:    fmt.Sprintf("unknown field %q", key),
+					Remedy:  "remove it, or check its spelling",
+				}}
 			}
 		} else if t != nil {
 			of = t.Elem()
@@ -175,19 +179,28 @@ func (r *jsonReader) number(n json.Number, t reflect.Type, at string) error {
 	switch {
 	case t == nil || t.Kind() == reflect.Float64 || t.Kind() == reflect.Float32:
 		if _, err := n.Float64(); err != nil {
-			return fault.Faults{{Pointer: at, What: fmt.Sprintf("the number %.40s is too large", n), Remedy: "give a smaller one"}}
+			return fault.Faults{{
+				Pointer: at,
+				What:    fmt.Sprintf("the number %.40s is too large", n),
+				Remedy:  "give a smaller one",
+			}}
 		}
 		r.out.WriteString(n.String())
 		return nil
 	case t.Kind() >= reflect.Int && t.Kind() <= reflect.Uint64:
 		// A short text, so that no exponent makes a number of gigabytes.
 		if f, err := n.Float64(); err == nil && f < 1e18 && f > -1e18 {
-			if exact, ok := new(big.Rat).SetString(n.String()); ok && exact.IsInt() && (exact.Sign() >= 0 || t.Kind() <= reflect.Int64) {
+			if exact, ok := new(big.Rat).SetString(n.String()); ok && exact.IsInt() &&
+				(exact.Sign() >= 0 || t.Kind() <= reflect.Int64) {
 				r.out.WriteString(exact.Num().String())
 				return nil
 			}
 		}
-		return fault.Faults{{Pointer: at, What: fmt.Sprintf("%.40s is not a whole number that can be used", n), Remedy: "give a whole number"}}
+		return fault.Faults{{
+			Pointer: at,
+			What:    fmt.Sprintf("%.40s is not a whole number that can be used", n),
+			Remedy:  "give a whole number",
+		}}
 	}
 	return misfit(at, n.String(), t)
 }
@@ -195,9 +208,14 @@ func (r *jsonReader) number(n json.Number, t reflect.Type, at string) error {
 func (r *jsonReader) text(s string, t reflect.Type, at string) error {
 	if t == instant {
 		if _, err := time.Parse(time.RFC3339, s); err != nil {
-			return fault.Faults{{Pointer: at, What: fmt.Sprintf("%q is not an instant", firstRunes(s)), Remedy: "write it like 2026-11-20T10:00:00Z (RFC 3339)"}}
+			return fault.Faults{{
+				Pointer: at,
+				What:    fmt.Sprintf("%q is not an instant", firstRunes(s)),
+				Remedy:  "write it like 2026-11-20T10:00:00Z (RFC 3339)",
+			}}
 		}
-	} else if t != nil && t.Kind() != reflect.String && !(t.Kind() == reflect.Slice && t.Elem().Kind() == reflect.Uint8) && !textual(t) {
+	} else if t != nil && t.Kind() != reflect.String && !(t.Kind() == reflect.Slice &&
+		t.Elem().Kind() == reflect.Uint8) && !textual(t) {
 		return misfit(at, fmt.Sprintf("%q", firstRunes(s)), t)
 	}
 	return r.write(s)

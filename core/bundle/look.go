@@ -36,7 +36,8 @@ type Look struct {
 	Icon string `json:"icon,omitempty" jsonschema:"maxLength=60"`
 	// How it comes in: fade or slide; at once if absent. Visitors who want less motion get none.
 	Motion Motion `json:"motion,omitempty" jsonschema:"enum=fade,enum=slide"`
-	// Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon and .picture.
+	// Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon
+	// and .picture.
 	CSS string `json:"css,omitempty" jsonschema:"maxLength=10000"`
 }
 
@@ -206,10 +207,18 @@ const fontRemedy = `give names with commas between, such as "Source Sans", sans-
 func (l Look) check() fault.Faults {
 	var faults fault.Faults
 	if l.Font != "" && !isFont(l.Font) {
-		faults = append(faults, fault.Fault{Pointer: "/font", What: fmt.Sprintf("%q is not a list of font families", l.Font), Remedy: fontRemedy})
+		faults = append(faults, fault.Fault{
+			Pointer: "/font",
+			What:    fmt.Sprintf("%q is not a list of font families", l.Font),
+			Remedy:  fontRemedy,
+		})
 	}
 	if _, ok := icon.Get(l.Icon); l.Icon != "" && !ok {
-		faults = append(faults, fault.Fault{Pointer: "/icon", What: fmt.Sprintf("there is no icon %q", l.Icon), Remedy: "choose another, or none"})
+		faults = append(faults, fault.Fault{
+			Pointer: "/icon",
+			What:    fmt.Sprintf("there is no icon %q", l.Icon),
+			Remedy:  "choose another, or none",
+		})
 	}
 	if what, remedy := cssFault(l.CSS); what != "" {
 		faults = append(faults, fault.Fault{Pointer: "/css", What: what, Remedy: remedy})
@@ -229,17 +238,21 @@ func cssFault(style string) (what, remedy string) {
 		switch gt {
 		case css.ErrorGrammar:
 			if err := p.Err(); err != io.EOF {
-				return "the style is not CSS: " + strings.ReplaceAll(strings.SplitN(err.Error(), "\n", 2)[0], " on line", ", line"), "correct or remove that rule"
+				return "the style is not CSS: " + strings.ReplaceAll(
+					strings.SplitN(err.Error(), "\n", 2)[0], " on line", ", line",
+				), "correct or remove that rule"
 			}
 			return "", ""
 		case css.AtRuleGrammar, css.BeginAtRuleGrammar:
 			if name := strings.ToLower(string(data)); name == "@import" || name == "@font-face" || name == "@namespace" {
-				return "the style uses " + name + ", which a notice may not", "remove it; fonts of the page can be used by their names"
+				return "the style uses " + name + ", which a notice may not", "remove it; fonts of the page can be used by their " +
+					"names"
 			}
 		}
 		for _, v := range append(slices.Clone(p.Values()), css.Token{TokenType: css.IdentToken, Data: data}) {
 			if name := strings.ToLower(string(v.Data)); fetches(v.TokenType, name) {
-				return "the style uses url(), which would fetch something on the visitor’s page", "add a picture to the notice instead"
+				return "the style uses url(), which would fetch something on the visitor’s page", "add a picture to the notice " +
+					"instead"
 			} else if v.TokenType != css.StringToken && strings.Contains(name, `\`) {
 				return `the style holds a "\" outside of a text`, "write the name without it"
 			}

@@ -31,5 +31,8 @@ type ActPeriod struct {
 // Acts lists the acts after which a notice stays away, with their periods as
 // written.
 func (m Memory) Acts() []ActPeriod {
-	return []ActPeriod{{"closed", m.HideAfterClose}, {"clicked", m.HideAfterClick}, {"converted", m.HideAfterConversion}, {"answered", m.HideAfterAnswer}}
+	return []ActPeriod{
+		{"closed", m.HideAfterClose}, {"clicked", m.HideAfterClick}, {"converted", m.HideAfterConversion},
+		{"answered", m.HideAfterAnswer},
+	}
 }

@@ -43,7 +43,10 @@ func Read(r io.Reader) (Bundle, error) {
 		return Bundle{}, fmt.Errorf("reading the bundle: %w", err)
 	}
 	if len(raw) > MaxSize {
-		return Bundle{}, fault.Faults{{What: fmt.Sprintf("the document is larger than %d MB", MaxSize>>20), Remedy: "split it"}}
+		return Bundle{}, fault.Faults{{
+			What:   fmt.Sprintf("the document is larger than %d MB", MaxSize>>20),
+			Remedy: "split it",
+		}}
 	}
 	return Parse(raw)
 }
@@ -101,7 +104,10 @@ func Unfit(raw []byte) *fault.Fault {
 	for i := 0; i < len(raw); i++ {
 		switch c := raw[i]; {
 		case quoted && c == '\\' && bytes.HasPrefix(raw[i+1:], []byte("u0000")):
-			return &fault.Fault{What: fmt.Sprintf("line %d: a text holds the character U+0000", 1+bytes.Count(raw[:i], []byte{'\n'})), Remedy: "remove it; nothing can show it"}
+			return &fault.Fault{
+				What:   fmt.Sprintf("line %d: a text holds the character U+0000", 1+bytes.Count(raw[:i], []byte{'\n'})),
+				Remedy: "remove it; nothing can show it",
+			}
 		case quoted && c == '\\':
 			i++
 		case c == '"':
@@ -109,7 +115,12 @@ func Unfit(raw []byte) *fault.Fault {
 		case quoted:
 		case c == '{' || c == '[':
 			if depth++; depth > maxNesting {
-				return &fault.Fault{What: fmt.Sprintf("line %d: values are nested more than %d deep", 1+bytes.Count(raw[:i], []byte{'\n'}), maxNesting), Remedy: "use fewer groups within groups"}
+				return &fault.Fault{
+					What: fmt.Sprintf(
+						"line %d: values are nested more than %d deep", 1+bytes.Count(raw[:i], []byte{'\n'}), maxNesting,
+					),
+					Remedy: "use fewer groups within groups",
+				}
 			}
 		case c == '}' || c == ']':
 			depth--
@@ -152,7 +163,10 @@ func compiled(shape string) (*jsonschema.Schema, error) {
 
 // syntaxFault says where the JSON breaks off, by line and column.
 func syntaxFault(raw []byte, err error) fault.Fault {
-	f := fault.Fault{What: "this is not JSON: " + strings.TrimPrefix(err.Error(), "json: "), Remedy: "give one JSON document, in UTF-8"}
+	f := fault.Fault{
+		What:   "this is not JSON: " + strings.TrimPrefix(err.Error(), "json: "),
+		Remedy: "give one JSON document, in UTF-8",
+	}
 	at := len(raw) // where it ends too soon
 	var se *json.SyntaxError
 	if errors.As(err, &se) {
@@ -161,7 +175,9 @@ func syntaxFault(raw []byte, err error) fault.Fault {
 		return f
 	}
 	line := 1 + bytes.Count(raw[:at], []byte{'\n'})
-	f.What = fmt.Sprintf("this is not JSON: line %d, column %d: %s", line, at-bytes.LastIndexByte(raw[:at], '\n')-1, err.Error())
+	f.What = fmt.Sprintf(
+		"this is not JSON: line %d, column %d: %s", line, at-bytes.LastIndexByte(raw[:at], '\n')-1, err.Error(),
+	)
 	return f
 }
 
@@ -185,7 +201,11 @@ func schemaFaults(ve *jsonschema.ValidationError, doc any) fault.Faults {
 		switch k := e.ErrorKind.(type) {
 		case *kind.AdditionalProperties:
 			for _, p := range k.Properties {
-				out = append(out, fault.Fault{Pointer: at + fault.Pointer(p), What: fmt.Sprintf("unknown field %q", p), Remedy: "remove it, or check its spelling"})
+				out = append(out, fault.Fault{
+					Pointer: at + fault.Pointer(p),
+					What:    fmt.Sprintf("unknown field %q", p),
+					Remedy:  "remove it, or check its spelling",
+				})
 			}
 		case *kind.Required:
 			for _, p := range k.Missing {
@@ -196,7 +216,11 @@ func schemaFaults(ve *jsonschema.ValidationError, doc any) fault.Faults {
 		case *kind.Const:
 			out = append(out, fault.Fault{Pointer: at, What: value + " is not accepted", Remedy: "use " + quote(k.Want)})
 		case *kind.Type:
-			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("%s is of type %s", value, k.Got), Remedy: "give " + strings.Join(k.Want, " or ")})
+			out = append(out, fault.Fault{
+				Pointer: at,
+				What:    fmt.Sprintf("%s is of type %s", value, k.Got),
+				Remedy:  "give " + strings.Join(k.Want, " or "),
+			})
 		case *kind.Pattern:
 			remedy := "it must match " + k.Want
 			if k.Want == audience.FactPattern {
@@ -204,17 +228,41 @@ func schemaFaults(ve *jsonschema.ValidationError, doc any) fault.Faults {
 			}
 			out = append(out, fault.Fault{Pointer: at, What: value + " has the wrong form", Remedy: remedy})
 		case *kind.MinLength:
-			out = append(out, fault.Fault{Pointer: at, What: "the text is too short", Remedy: fmt.Sprintf("give at least %d characters", k.Want)})
+			out = append(out, fault.Fault{
+				Pointer: at,
+				What:    "the text is too short",
+				Remedy:  fmt.Sprintf("give at least %d characters", k.Want),
+			})
 		case *kind.MaxLength:
-			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("the text is too long, %d characters", k.Got), Remedy: fmt.Sprintf("give at most %d characters", k.Want)})
+			out = append(out, fault.Fault{
+				Pointer: at,
+				What:    fmt.Sprintf("the text is too long, %d characters", k.Got),
+				Remedy:  fmt.Sprintf("give at most %d characters", k.Want),
+			})
 		case *kind.MinItems:
-			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("the list is too short, %d entries", k.Got), Remedy: fmt.Sprintf("give at least %d entries", k.Want)})
+			out = append(out, fault.Fault{
+				Pointer: at,
+				What:    fmt.Sprintf("the list is too short, %d entries", k.Got),
+				Remedy:  fmt.Sprintf("give at least %d entries", k.Want),
+			})
 		case *kind.MaxItems:
-			out = append(out, fault.Fault{Pointer: at, What: fmt.Sprintf("the list is too long, %d entries", k.Got), Remedy: fmt.Sprintf("give at most %d entries", k.Want)})
+			out = append(out, fault.Fault{
+				Pointer: at,
+				What:    fmt.Sprintf("the list is too long, %d entries", k.Got),
+				Remedy:  fmt.Sprintf("give at most %d entries", k.Want),
+			})
 		case *kind.Minimum:
-			out = append(out, fault.Fault{Pointer: at, What: value + " is too small", Remedy: "give at least " + k.Want.RatString()})
+			out = append(out, fault.Fault{
+				Pointer: at,
+				What:    value + " is too small",
+				Remedy:  "give at least " + k.Want.RatString(),
+			})
 		case *kind.Maximum:
-			out = append(out, fault.Fault{Pointer: at, What: value + " is too large", Remedy: "give at most " + k.Want.RatString()})
+			out = append(out, fault.Fault{
+				Pointer: at,
+				What:    value + " is too large",
+				Remedy:  "give at most " + k.Want.RatString(),
+			})
 		case *kind.Format:
 			remedy := "give a " + k.Want
 			if k.Want == "date-time" {
@@ -281,7 +329,11 @@ func (b Bundle) Check() fault.Faults {
 		faults = append(faults, p.Check().Under(at)...)
 		if n, err := pages.PagePath(p.Path); err == nil {
 			if first, twice := paths[n]; twice {
-				faults = append(faults, fault.Fault{Pointer: at + "/path", What: fmt.Sprintf("page %s stands here twice, first at /pages/%d", n, first), Remedy: "keep one of them"})
+				faults = append(faults, fault.Fault{
+					Pointer: at + "/path",
+					What:    fmt.Sprintf("page %s stands here twice, first at /pages/%d", n, first),
+					Remedy:  "keep one of them",
+				})
 			} else {
 				paths[n] = i
 			}
@@ -293,7 +345,11 @@ func (b Bundle) Check() fault.Faults {
 	for i, n := range b.Notices {
 		at := fault.Pointer("notices", i)
 		if first, twice := ids[n.ID]; twice {
-			faults = append(faults, fault.Fault{Pointer: at + "/id", What: fmt.Sprintf("id %q stands here twice, first at /notices/%d", n.ID, first), Remedy: "give each notice its own"})
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/id",
+				What:    fmt.Sprintf("id %q stands here twice, first at /notices/%d", n.ID, first),
+				Remedy:  "give each notice its own",
+			})
 		}
 		ids[n.ID] = i
 		faults = append(faults, n.check(terms).Under(at)...)
@@ -330,8 +386,13 @@ func (n Notice) Occurrences(s Site) int { return n.occurrences(s.terms().zone) }
 
 // TooManyOccurrences refuses a published notice with which the site's have more occurrences
 // than are looked at (rule S6); it points into the notice.
-var TooManyOccurrences = fault.Fault{Pointer: "/schedule", What: fmt.Sprintf("with it the site’s published notices have more than %d occurrences in ten years", schedule.MaxSite),
-	Remedy: "have it repeat less often, give its repeats an end, or unpublish another that repeats often"}
+var TooManyOccurrences = fault.Fault{
+	Pointer: "/schedule",
+	What: fmt.Sprintf(
+		"with it the site’s published notices have more than %d occurrences in ten years", schedule.MaxSite,
+	),
+	Remedy: "have it repeat less often, give its repeats an end, or unpublish another that repeats often",
+}
 
 // Unanchored are patterns of the published notices of a site that are tried on every page.
 type Unanchored map[string]bool
@@ -363,14 +424,24 @@ func (n Notice) Unanchored(s Site) []string {
 
 // TooManyUnanchored refuses a published notice with which the site's have more patterns than
 // may be tried on every page (rule P2); it points into the notice.
-var TooManyUnanchored = fault.Fault{Pointer: "/pages", What: fmt.Sprintf("with it the site’s published notices have more than %d patterns in which nothing stands for itself", pages.MaxUnanchored),
-	Remedy: "give a path, a section, or a pattern with fixed letters such as /news/*"}
+var TooManyUnanchored = fault.Fault{
+	Pointer: "/pages",
+	What: fmt.Sprintf(
+		"with it the site’s published notices have more than %d patterns in which nothing stands for itself",
+		pages.MaxUnanchored,
+	),
+	Remedy: "give a path, a section, or a pattern with fixed letters such as /news/*",
+}
 
 // Check returns what is wrong with a site.
 func (s Site) Check() fault.Faults {
 	var faults fault.Faults
 	if _, err := schedule.Zone(s.TimeZone); err != nil {
-		faults = append(faults, fault.Fault{Pointer: "/timeZone", What: err.Error(), Remedy: "use an IANA zone name such as Europe/London"})
+		faults = append(faults, fault.Fault{
+			Pointer: "/timeZone",
+			What:    err.Error(),
+			Remedy:  "use an IANA zone name such as Europe/London",
+		})
 	}
 	for i, o := range s.Origins {
 		n, err := pages.Origin(o)
@@ -378,12 +449,20 @@ func (s Site) Check() fault.Faults {
 			err = fmt.Errorf("%q is more than an origin", o)
 		}
 		if err != nil {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("origins", i), What: err.Error(), Remedy: "give scheme and host alone, such as https://www.example.org"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("origins", i),
+				What:    err.Error(),
+				Remedy:  "give scheme and host alone, such as https://www.example.org",
+			})
 		}
 	}
 	for i, p := range s.HomePaths {
 		if _, err := pages.PagePath(p); err != nil {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("homePaths", i), What: err.Error(), Remedy: "give a path such as /de"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("homePaths", i),
+				What:    err.Error(),
+				Remedy:  "give a path such as /de",
+			})
 		}
 	}
 	faults = append(faults, checkLanguage("/language", s.Language)...)
@@ -391,25 +470,45 @@ func (s Site) Check() fault.Faults {
 		faults = append(faults, checkLanguage(fault.Pointer("languages", i), l)...)
 	}
 	if s.SharedMemory && len(s.Domains()) == 0 {
-		faults = append(faults, fault.Fault{Pointer: "/sharedMemory", What: "none of the site's addresses lies in a domain that could share a memory", Remedy: "give an address such as https://www.example.org, or leave it off"})
+		faults = append(faults, fault.Fault{
+			Pointer: "/sharedMemory",
+			What:    "none of the site's addresses lies in a domain that could share a memory",
+			Remedy:  "give an address such as https://www.example.org, or leave it off",
+		})
 	}
 	sections := map[string]bool{}
 	for i, l := range s.SectionLanguages {
 		path, err := pages.PagePath(l.Path)
 		if err != nil {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("sectionLanguages", i, "path"), What: err.Error(), Remedy: "give a path such as /de"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("sectionLanguages", i, "path"),
+				What:    err.Error(),
+				Remedy:  "give a path such as /de",
+			})
 		} else if sections[path] {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("sectionLanguages", i, "path"), What: fmt.Sprintf("%s has a language already", path), Remedy: "keep one of them"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("sectionLanguages", i, "path"),
+				What:    fmt.Sprintf("%s has a language already", path),
+				Remedy:  "keep one of them",
+			})
 		}
 		sections[path] = true
 		faults = append(faults, checkLanguage(fault.Pointer("sectionLanguages", i, "language"), l.Language)...)
 	}
 	for slot, n := range s.Capacity {
 		if !slices.Contains(Slots, slot) || slot.Unlimited() || slot == Cover {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("unknown slot %q", slot), Remedy: "use top, bottom, corner-start, corner-end, centre (for cover too) or title"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("capacity", string(slot)),
+				What:    fmt.Sprintf("unknown slot %q", slot),
+				Remedy:  "use top, bottom, corner-start, corner-end, centre (for cover too) or title",
+			})
 		}
 		if n < 0 || n > 20 {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("capacity", string(slot)), What: fmt.Sprintf("%d notices cannot share a slot", n), Remedy: "give 0 to 20"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("capacity", string(slot)),
+				What:    fmt.Sprintf("%d notices cannot share a slot", n),
+				Remedy:  "give 0 to 20",
+			})
 		}
 	}
 	_, f := s.Names()
@@ -418,7 +517,11 @@ func (s Site) Check() fault.Faults {
 	faults = append(faults, f.Under("/audiences")...)
 	for i, font := range s.Fonts {
 		if !isFont(font) {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("fonts", i), What: fmt.Sprintf("%q is not a list of font families", font), Remedy: fontRemedy})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("fonts", i),
+				What:    fmt.Sprintf("%q is not a list of font families", font),
+				Remedy:  fontRemedy,
+			})
 		}
 	}
 	t := s.terms()
@@ -439,14 +542,22 @@ func (s Site) Check() fault.Faults {
 	faults = append(faults, document.Check(s.Documents).Under("/documents")...)
 	for i, d := range s.Documents {
 		if audience.Reserved(d.ID) {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("documents", i, "id"), What: fmt.Sprintf("%q cannot be the name of a document", d.ID), Remedy: "choose another, such as " + d.ID + "-2"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("documents", i, "id"),
+				What:    fmt.Sprintf("%q cannot be the name of a document", d.ID),
+				Remedy:  "choose another, such as " + d.ID + "-2",
+			})
 		}
 	}
 	names := map[string]bool{}
 	for i, f := range s.Feeds {
 		at := fault.Pointer("feeds", i)
 		if names[f.Name] {
-			faults = append(faults, fault.Fault{Pointer: at + "/name", What: fmt.Sprintf("a second feed is called %q", f.Name), Remedy: "give each its own name"})
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/name",
+				What:    fmt.Sprintf("a second feed is called %q", f.Name),
+				Remedy:  "give each its own name",
+			})
 		}
 		names[f.Name] = true
 		faults = append(faults, f.check(t).Under(at)...)
@@ -462,7 +573,11 @@ func (s Site) Check() fault.Faults {
 func (p Page) Check() fault.Faults {
 	var faults fault.Faults
 	if _, err := pages.PagePath(p.Path); err != nil {
-		faults = append(faults, fault.Fault{Pointer: "/path", What: err.Error(), Remedy: "give a path such as /ports/aldwick"})
+		faults = append(faults, fault.Fault{
+			Pointer: "/path",
+			What:    err.Error(),
+			Remedy:  "give a path such as /ports/aldwick",
+		})
 	}
 	if p.Language != "" {
 		faults = append(faults, checkLanguage("/language", p.Language)...)
@@ -496,7 +611,11 @@ func (n Notice) Check(s Site) fault.Faults { return n.check(s.terms()) }
 func (n Notice) check(t terms) fault.Faults {
 	var faults fault.Faults
 	if audience.Reserved(n.ID) {
-		faults = append(faults, fault.Fault{Pointer: "/id", What: fmt.Sprintf("%q cannot be the name of a notice", n.ID), Remedy: "choose another, such as " + n.ID + "-2"})
+		faults = append(faults, fault.Fault{
+			Pointer: "/id",
+			What:    fmt.Sprintf("%q cannot be the name of a notice", n.ID),
+			Remedy:  "choose another, such as " + n.ID + "-2",
+		})
 	}
 	_, f := schedule.Compile(n.GetSchedule(), t.zone, n.GetPublishedAt())
 	faults = append(faults, f.Under("/schedule")...)
@@ -518,7 +637,11 @@ func (n Notice) check(t terms) fault.Faults {
 	}
 	switch has := n.Content != nil && n.Content.Consent != nil; {
 	case has && n.Kind != KindConsent:
-		faults = append(faults, fault.Fault{Pointer: "/content/consent", What: fmt.Sprintf("a notice of kind %q asks for no consent", n.Kind), Remedy: "remove it, or make the kind consent"})
+		faults = append(faults, fault.Fault{
+			Pointer: "/content/consent",
+			What:    fmt.Sprintf("a notice of kind %q asks for no consent", n.Kind),
+			Remedy:  "remove it, or make the kind consent",
+		})
 	case has:
 		faults = append(faults, n.Question().Check(t.consent).Under("/content/consent")...)
 	}
@@ -542,7 +665,11 @@ func (m Memory) check() fault.Faults {
 	var faults fault.Faults
 	for _, act := range m.Acts() {
 		if err := act.Period.check(); err != nil {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer(act.Name), What: err.Error(), Remedy: "use page, session, ever, or a duration such as P1D (a day) or PT12H (twelve hours)"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer(act.Name),
+				What:    err.Error(),
+				Remedy:  "use page, session, ever, or a duration such as P1D (a day) or PT12H (twelve hours)",
+			})
 		}
 	}
 	for i, l := range m.Limits {
@@ -550,7 +677,11 @@ func (m Memory) check() fault.Faults {
 			continue
 		}
 		if _, err := schedule.ParseSpan(string(l.Per)); err != nil {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("limits", i, "per"), What: err.Error(), Remedy: "use session, or a duration such as P7D (seven days)"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("limits", i, "per"),
+				What:    err.Error(),
+				Remedy:  "use session, or a duration such as P7D (seven days)",
+			})
 		}
 	}
 	return faults
@@ -561,26 +692,43 @@ func (w Wording) Check() fault.Faults {
 	var faults fault.Faults
 	w.MapHTML(func(pointer, html string) string {
 		if bad := markup.Check(html); bad != nil {
-			faults = append(faults, fault.Fault{Pointer: pointer, What: "holds " + strings.Join(bad, ", "), Remedy: "use only p, br, strong, b, em, i, a, ul, ol, li and span"})
+			faults = append(faults, fault.Fault{
+				Pointer: pointer,
+				What:    "holds " + strings.Join(bad, ", "),
+				Remedy:  "use only p, br, strong, b, em, i, a, ul, ol, li and span",
+			})
 		}
 		return html
 	})
 	faults = append(faults, w.Labels.Check().Under("/labels")...)
 	w.MapLinks(func(pointer string, l Link) (Link, bool) {
 		if what := markup.HrefFault(l.Href); what != "" {
-			faults = append(faults, fault.Fault{Pointer: pointer + "/href", What: what, Remedy: "give a path of the site such as /status, an http, https, mailto or tel address, or document: and the id of a document"})
+			faults = append(faults, fault.Fault{
+				Pointer: pointer + "/href",
+				What:    what,
+				Remedy: "give a path of the site such as /status, an http, https, mailto or tel address, or document: and the " +
+					"id of a document",
+			})
 		}
 		return l, true
 	})
 	if w.Link != nil && w.Details != "" {
-		faults = append(faults, fault.Fault{Pointer: "/details", What: "a notice has either a link or a longer message, not both", Remedy: "remove one of them"})
+		faults = append(faults, fault.Fault{
+			Pointer: "/details",
+			What:    "a notice has either a link or a longer message, not both",
+			Remedy:  "remove one of them",
+		})
 	}
 	return faults
 }
 
 func checkLanguage(at, tag string) fault.Faults {
 	if _, err := language.Parse(tag); err != nil {
-		return fault.Faults{{Pointer: at, What: fmt.Sprintf("%q is not a language tag", tag), Remedy: "use a BCP 47 tag such as en, de or pt-BR"}}
+		return fault.Faults{{
+			Pointer: at,
+			What:    fmt.Sprintf("%q is not a language tag", tag),
+			Remedy:  "use a BCP 47 tag such as en, de or pt-BR",
+		}}
 	}
 	return nil
 }

@@ -99,10 +99,12 @@ type Area struct {
 
 // Codes are the values that an element may have, by its name (§3.2.1, §3.2.2).
 var Codes = map[string][]string{
-	"status":       {"Actual", "Exercise", "System", "Test", "Draft"},
-	"msgType":      {"Alert", "Update", "Cancel", "Ack", "Error"},
-	"scope":        {"Public", "Restricted", "Private"},
-	"category":     {"Geo", "Met", "Safety", "Security", "Rescue", "Fire", "Health", "Env", "Transport", "Infra", "CBRNE", "Other"},
+	"status":  {"Actual", "Exercise", "System", "Test", "Draft"},
+	"msgType": {"Alert", "Update", "Cancel", "Ack", "Error"},
+	"scope":   {"Public", "Restricted", "Private"},
+	"category": {
+		"Geo", "Met", "Safety", "Security", "Rescue", "Fire", "Health", "Env", "Transport", "Infra", "CBRNE", "Other",
+	},
 	"responseType": {"Shelter", "Evacuate", "Prepare", "Execute", "Avoid", "Monitor", "Assess", "AllClear", "None"},
 	"urgency":      {"Immediate", "Expected", "Future", "Past", "Unknown"},
 	"severity":     {"Extreme", "Severe", "Moderate", "Minor", "Unknown"},
@@ -121,7 +123,10 @@ func Parse(raw []byte) (Alert, error) {
 		return a, err
 	}
 	if root != (xml.Name{Space: Namespace, Local: "alert"}) {
-		return a, fault.Faults{{What: fmt.Sprintf("the document is <%s> of %q, no CAP 1.2 message", root.Local, root.Space), Remedy: "give <alert xmlns=\"" + Namespace + "\">"}}
+		return a, fault.Faults{{
+			What:   fmt.Sprintf("the document is <%s> of %q, no CAP 1.2 message", root.Local, root.Space),
+			Remedy: "give <alert xmlns=\"" + Namespace + "\">",
+		}}
 	}
 	if err := xml.Unmarshal(raw, &a); err != nil {
 		return a, notXML(err)
@@ -149,11 +154,17 @@ func Plain(raw []byte, limit int) error {
 		switch t := t.(type) {
 		case xml.Directive:
 			if strings.HasPrefix(strings.ToUpper(strings.TrimSpace(string(t))), "DOCTYPE") {
-				return fault.Faults{{What: "it declares a document type", Remedy: "leave the DOCTYPE out; it is not needed, and its entities are not read"}}
+				return fault.Faults{{
+					What:   "it declares a document type",
+					Remedy: "leave the DOCTYPE out; it is not needed, and its entities are not read",
+				}}
 			}
 		case xml.StartElement:
 			if depth++; depth > maxDepth {
-				return fault.Faults{{What: fmt.Sprintf("elements lie more than %d deep", maxDepth), Remedy: "send what the standard describes"}}
+				return fault.Faults{{
+					What:   fmt.Sprintf("elements lie more than %d deep", maxDepth),
+					Remedy: "send what the standard describes",
+				}}
 			}
 		case xml.EndElement:
 			depth--
@@ -180,7 +191,10 @@ func notXML(err error) error {
 	if errors.Is(err, io.EOF) {
 		err = errors.New("it is empty, or ends too soon")
 	}
-	return fault.Faults{{What: "this is not well-formed XML: " + strings.TrimPrefix(err.Error(), "XML syntax error on "), Remedy: "give one XML document, in UTF-8"}}
+	return fault.Faults{{
+		What:   "this is not well-formed XML: " + strings.TrimPrefix(err.Error(), "XML syntax error on "),
+		Remedy: "give one XML document, in UTF-8",
+	}}
 }
 
 // dateTime is the form of a moment (§3.2.1, sent): the zone is an offset, with

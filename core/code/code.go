@@ -96,7 +96,8 @@ var closesInside = append([]string{
 // elements that end an open paragraph (HTML Standard §13.1.2.4).
 var endsParagraph = []string{
 	"address", "article", "aside", "blockquote", "dd", "details", "dialog", "div", "dl", "dt", "fieldset", "figcaption",
-	"figure", "footer", "form", "h1", "h2", "h3", "h4", "h5", "h6", "header", "hgroup", "hr", "li", "main", "menu", "nav", "ol", "p",
+	"figure", "footer", "form", "h1", "h2", "h3", "h4", "h5", "h6", "header", "hgroup", "hr", "li", "main", "menu", "nav",
+	"ol", "p",
 	"pre", "search", "section", "table", "ul",
 }
 
@@ -174,7 +175,9 @@ func (r *reader) text(raw string) *Fault {
 		return r.fault(r.at+i, "a < begins no tag", "write &lt; where the sign itself is meant")
 	}
 	if said := strings.TrimSpace(raw); r.place == Head && len(r.open) == 0 && said != "" {
-		return r.fault(r.at+strings.Index(raw, said), "text cannot stand in the head", "put it at the start or the end of the body")
+		return r.fault(
+			r.at+strings.Index(raw, said), "text cannot stand in the head", "put it at the start or the end of the body",
+		)
 	}
 	return nil
 }
@@ -213,7 +216,10 @@ func (r *reader) start(t html.Token, selfClosing bool) *Fault {
 	e := element{name: name, at: r.at, attr: map[string]string{}}
 	for _, a := range t.Attr {
 		if strings.ContainsAny(a.Key, `"'<`) {
-			return r.fault(r.at, fmt.Sprintf("the tag <%s> has a quote or a < out of place", name), "close each quote that is opened, and the tag with >")
+			return r.fault(
+				r.at, fmt.Sprintf("the tag <%s> has a quote or a < out of place", name),
+				"close each quote that is opened, and the tag with >",
+			)
 		}
 		e.attr[a.Key] = a.Val
 	}
@@ -230,12 +236,17 @@ func (r *reader) start(t html.Token, selfClosing bool) *Fault {
 	case selfClosing && (foreign || name == "svg" || name == "math"):
 		return nil
 	case selfClosing:
-		return r.fault(r.at, fmt.Sprintf("<%s/> is not closed by its slash", name), fmt.Sprintf("write <%s></%s>", name, name))
+		return r.fault(
+			r.at, fmt.Sprintf("<%s/> is not closed by its slash", name), fmt.Sprintf("write <%s></%s>", name, name),
+		)
 	}
 	if slices.Contains(endsParagraph, name) && r.inside("p") && !foreign {
 		r.implied(func(e element) bool { return e.name == "p" })
 		if last := r.open[len(r.open)-1]; last.name != "p" {
-			return r.fault(r.at, fmt.Sprintf("<%s> ends the paragraph before <%s> is closed", name, last.name), fmt.Sprintf("close <%s> first", last.name))
+			return r.fault(
+				r.at, fmt.Sprintf("<%s> ends the paragraph before <%s> is closed", name, last.name),
+				fmt.Sprintf("close <%s> first", last.name),
+			)
 		}
 		r.open = r.open[:len(r.open)-1]
 	}
@@ -247,7 +258,10 @@ func (r *reader) start(t html.Token, selfClosing bool) *Fault {
 			}
 			r.implied(func(e element) bool { return slices.Contains(kin, e.name) })
 			if last := r.open[len(r.open)-1]; !slices.Contains(kin, last.name) {
-				return r.fault(r.at, fmt.Sprintf("<%s> begins before <%s> is closed", name, last.name), fmt.Sprintf("close <%s> first", last.name))
+				return r.fault(
+					r.at, fmt.Sprintf("<%s> begins before <%s> is closed", name, last.name),
+					fmt.Sprintf("close <%s> first", last.name),
+				)
 			}
 			r.open = r.open[:len(r.open)-1]
 			break
@@ -260,8 +274,24 @@ func (r *reader) start(t html.Token, selfClosing bool) *Fault {
 // siblings are the elements that another of a name ends, and lists those within
 // which it does (HTML Standard §13.1.2.4).
 var (
-	siblings = map[string][]string{"li": {"li"}, "dd": {"dd", "dt"}, "dt": {"dd", "dt"}, "option": {"option"}, "tr": {"tr"}, "td": {"td", "th"}, "th": {"td", "th"}}
-	lists    = map[string][]string{"li": {"ul", "ol", "menu"}, "dd": {"dl"}, "dt": {"dl"}, "option": {"select", "datalist"}, "tr": {"table"}, "td": {"tr", "table"}, "th": {"tr", "table"}}
+	siblings = map[string][]string{
+		"li":     {"li"},
+		"dd":     {"dd", "dt"},
+		"dt":     {"dd", "dt"},
+		"option": {"option"},
+		"tr":     {"tr"},
+		"td":     {"td", "th"},
+		"th":     {"td", "th"},
+	}
+	lists = map[string][]string{
+		"li":     {"ul", "ol", "menu"},
+		"dd":     {"dl"},
+		"dt":     {"dl"},
+		"option": {"select", "datalist"},
+		"tr":     {"table"},
+		"td":     {"tr", "table"},
+		"th":     {"tr", "table"},
+	}
 )
 
 func (r *reader) end(name string) *Fault {
@@ -275,7 +305,9 @@ func (r *reader) end(name string) *Fault {
 		r.implied(func(e element) bool { return e.name == name })
 	}
 	if last := r.open[len(r.open)-1]; last.name != name {
-		return r.fault(r.at, fmt.Sprintf("</%s> stands before <%s> is closed", name, last.name), fmt.Sprintf("add </%s> first", last.name))
+		return r.fault(
+			r.at, fmt.Sprintf("</%s> stands before <%s> is closed", name, last.name), fmt.Sprintf("add </%s> first", last.name),
+		)
 	}
 	r.open = r.open[:len(r.open)-1]
 	return nil
@@ -285,7 +317,9 @@ func (r *reader) end(name string) *Fault {
 var writes = regexp.MustCompile(`\bdocument\s*\.\s*write(ln)?\s*\(`)
 
 // scripts are the types of a script that browsers run (HTML Standard §4.12.1).
-var scripts = []string{"", "module", "text/javascript", "application/javascript", "text/ecmascript", "application/ecmascript"}
+var scripts = []string{
+	"", "module", "text/javascript", "application/javascript", "text/ecmascript", "application/ecmascript",
+}
 
 // scriptKind returns the type of a script as browsers compare it.
 func scriptKind(attr map[string]string) string {
@@ -297,7 +331,10 @@ func (r *reader) script(raw string, e element) *Fault {
 	switch {
 	case slices.Contains(scripts, kind):
 		if at := writes.FindStringIndex(raw); at != nil {
-			return r.fault(r.at+at[0], "document.write would empty the page, which has been read when this runs", "add elements to the page instead")
+			return r.fault(
+				r.at+at[0], "document.write would empty the page, which has been read when this runs",
+				"add elements to the page instead",
+			)
 		}
 		_, err := js.Parse(parse.NewInputString(raw), js.Options{})
 		return r.within(raw, err, "this is not JavaScript")
@@ -306,7 +343,9 @@ func (r *reader) script(raw string, e element) *Fault {
 		err := json.Unmarshal([]byte(raw), &v)
 		var where *json.SyntaxError
 		if errors.As(err, &where) {
-			return r.fault(r.at+max(0, min(int(where.Offset), len(raw))-1), "this is not JSON: "+where.Error(), "correct it there, or before")
+			return r.fault(
+				r.at+max(0, min(int(where.Offset), len(raw))-1), "this is not JSON: "+where.Error(), "correct it there, or before",
+			)
 		}
 	}
 	return nil

@@ -89,8 +89,10 @@ func TestWhatPassesIsReadAsWritten(t *testing.T) {
 	t.Logf("seed %d", seed)
 	r := rand.New(rand.NewPCG(seed, 0))
 	pieces := []string{
-		"<div>", "</div>", "<p>", "</p>", "<b>", "</b>", "<ul>", "<li>", "</ul>", "<br>", "a", " & ", "&lt;", "<!-- c -->", `<a href="x">`, "</a>",
-		"<script>a()</script>", "<script>b(", "<style>a{}</style>", "<span class=x>", "</span>", "<", ">", `"`, "<em/>", "<h2>", "</h2>", "<section>", "</section>",
+		"<div>", "</div>", "<p>", "</p>", "<b>", "</b>", "<ul>", "<li>", "</ul>", "<br>", "a", " & ", "&lt;", "<!-- c -->",
+		`<a href="x">`, "</a>",
+		"<script>a()</script>", "<script>b(", "<style>a{}</style>", "<span class=x>", "</span>", "<", ">", `"`, "<em/>",
+		"<h2>", "</h2>", "<section>", "</section>",
 	}
 	passed := 0
 	for range 20_000 {
@@ -112,7 +114,11 @@ func TestWhatPassesIsReadAsWritten(t *testing.T) {
 				want = append(want, z.Token().Data)
 			}
 		}
-		nodes, err := html.ParseFragment(strings.NewReader(source), &html.Node{Type: html.ElementNode, Data: "body", DataAtom: atom.Body})
+		nodes, err := html.ParseFragment(strings.NewReader(source), &html.Node{
+			Type:     html.ElementNode,
+			Data:     "body",
+			DataAtom: atom.Body,
+		})
 		require.NoError(t, err)
 		var got []string
 		var walk func(n *html.Node)
@@ -146,8 +152,10 @@ func TestSources(t *testing.T) {
 		{Directive: "script-src", Source: "https://cdn.example:8443"},
 		{Directive: "style-src", Source: "https://cdn.example"},
 	}, code.Sources(
-		`<script>a()</script><script src="https://cdn.example:8443/x.js"></script><script type="application/json">{}</script>`,
-		`<link rel="stylesheet" href="//cdn.example/x.css"><link rel="preconnect" href="https://other.example"><iframe src="https://films.example/1"></iframe>`,
+		`<script>a()</script><script src="https://cdn.example:8443/x.js"></script><script type="application/json">`+
+			`{}</script>`,
+		`<link rel="stylesheet" href="//cdn.example/x.css"><link rel="preconnect" href="https://other.example"><iframe `+
+			`src="https://films.example/1"></iframe>`,
 		`<img src="/i.png"><img src="data:,"><script>a()</script><script src="/own.js"></script>`,
 	))
 	assert.Equal(t, []code.PolicySource{
@@ -155,7 +163,10 @@ func TestSources(t *testing.T) {
 		{Directive: "style-src", Source: hashOfStyle}, {Directive: "style-src", Source: "'unsafe-hashes'"},
 	}, code.Sources(`<p onclick="a()" style="a()&amp;">x</p><script type=" Text/JavaScript ">a()</script>`),
 		"CSP Level 3 §2.3.1: with a hash beside it, 'unsafe-inline' is passed over")
-	assert.Equal(t, []code.PolicySource{{Directive: "img-src", Source: "'self'"}}, code.Sources(`<link rel="Shortcut icon" href="/i.png">`))
+	assert.Equal(t, []code.PolicySource{{
+		Directive: "img-src",
+		Source:    "'self'",
+	}}, code.Sources(`<link rel="Shortcut icon" href="/i.png">`))
 	assert.Empty(t, code.Sources("", "<p>x</p>"))
 }
 

@@ -21,7 +21,8 @@ func TestContrast(t *testing.T) {
 		want float64
 	}{
 		{"#000000", "#ffffff", 21}, {"#ffffff", "#000000", 21}, {"#336699", "#336699", 1},
-		{"#767676", "#ffffff", 4.54}, {"#777777", "#ffffff", 4.48}, {"#ff0000", "#ffffff", 4.00}, {"#0000ff", "#ffffff", 8.59},
+		{"#767676", "#ffffff", 4.54}, {"#777777", "#ffffff", 4.48}, {"#ff0000", "#ffffff", 4.00},
+		{"#0000ff", "#ffffff", 8.59},
 	} {
 		got, err := colour.Contrast(c.a, c.b)
 		require.NoError(t, err)

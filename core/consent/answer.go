@@ -88,7 +88,13 @@ type Compiled struct {
 // Compile makes a setup and the question about it ready; both are right by
 // their Check.
 func Compile(s Setup, q Question, table []PlaceRule) Compiled {
-	c := Compiled{asked: s.AskedPurposes(), signal: s.Signalled(), marks: map[string][]string{}, places: s.InForce(table), unlisted: s.GetUnlisted()}
+	c := Compiled{
+		asked:    s.AskedPurposes(),
+		signal:   s.Signalled(),
+		marks:    map[string][]string{},
+		places:   s.InForce(table),
+		unlisted: s.GetUnlisted(),
+	}
 	c.none = []string{Necessary}
 	c.all = append(slices.Clone(c.none), c.asked...)
 	for _, p := range c.asked {
@@ -136,7 +142,13 @@ func (c Compiled) Place(country, region string) PlaceRule {
 // At weighs a visitor's answer (rules K1 to K5).
 func (c Compiled) At(v Visitor) State {
 	place := c.Place(v.Country, v.Region)
-	s := State{Row: place, Place: place.Place, Rule: place.Rule, Granted: c.none, Signal: v.Signal && place.GetSignal() == "honour"}
+	s := State{
+		Row:     place,
+		Place:   place.Place,
+		Rule:    place.Rule,
+		Granted: c.none,
+		Signal:  v.Signal && place.GetSignal() == "honour",
+	}
 	where := "Here"
 	switch {
 	case v.Country == "":
@@ -214,7 +226,9 @@ func (c Compiled) answerWorth(v Visitor, rule Rule) (granted, chosen []string, u
 		switch {
 		case slices.Contains(a.Granted, p) && told:
 			why = cmp.Or(why, "; the last answer was given where visitors are only told")
-		case slices.Contains(a.Granted, p) && slices.ContainsFunc(c.marks[p], func(m string) bool { return !strings.Contains(a.Of, m) }):
+		case slices.Contains(a.Granted, p) && slices.ContainsFunc(
+			c.marks[p], func(m string) bool { return !strings.Contains(a.Of, m) },
+		):
 			why = cmp.Or(why, fmt.Sprintf("; what was agreed to for %q has changed since", p))
 		case slices.Contains(a.Granted, p):
 			granted = append(granted[:len(granted):len(granted)], p)

@@ -23,7 +23,8 @@ type Setup struct {
 	Inventory []Item `json:"inventory,omitempty" jsonschema:"maxItems=1000"`
 	// What places want, before the table that ships.
 	Places []PlaceRule `json:"places,omitempty" jsonschema:"maxItems=500"`
-	// Date of the newest row of the shipped table that someone has read; of a later row the stricter of old and new holds. All have been read if absent.
+	// Date of the newest row of the shipped table that someone has read; of a later row the stricter of old and new holds.
+	// All have been read if absent.
 	TableRead string `json:"tableRead,omitempty" jsonschema:"maxLength=10"`
 	// What a place without a row wants; opt-in if absent.
 	Unlisted Rule `json:"unlisted,omitempty" jsonschema:"enum=opt-in,enum=opt-out,enum=notice,enum=nothing"`
@@ -37,7 +38,8 @@ type Setup struct {
 // preferences, measurement and marketing bring their words along.
 type Purpose struct {
 	ID string `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=40"`
-	// Whether a browser's privacy signal refuses it (rule K5): it sells or shares what it learns. True for marketing if absent.
+	// Whether a browser's privacy signal refuses it (rule K5): it sells or shares what it learns. True for marketing if
+	// absent.
 	Signal *bool `json:"signal,omitempty"`
 	// Own words, by BCP 47 tag.
 	Words map[string]PurposeWords `json:"words,omitempty"`
@@ -102,9 +104,11 @@ type Question struct {
 	ValidFor string `json:"holds,omitempty" jsonschema:"maxLength=40"`
 	// Where refusing stands: beside accepting (the default), or only behind choosing.
 	RefusalValidFor string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
-	// Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in nothing is (rule K6), elsewhere a box shows what goes ahead.
+	// Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in
+	// nothing is (rule K6), elsewhere a box shows what goes ahead.
 	Preticked []string `json:"ticked,omitempty" jsonschema:"maxItems=30"`
-	// What closing it, and what going on to another page, means where the place's rule is not opt-in: nothing (the default), or that all is agreed to (rule K6).
+	// What closing it, and what going on to another page, means where the place's rule is not opt-in: nothing (the
+	// default), or that all is agreed to (rule K6).
 	Closing    string `json:"closing,omitempty" jsonschema:"enum=nothing,enum=accept"`
 	Continuing string `json:"goingOn,omitempty" jsonschema:"enum=nothing,enum=accept"`
 	// Where the small control stands that asks again: in a corner, or nowhere, where the site has a link of its own.
@@ -164,7 +168,9 @@ func (s Setup) ItemsFor(purpose string) []Item {
 // thing, set by the same, for the same purpose and for as long. What its
 // words say does not count.
 func (i Item) Mark() string {
-	sum := sha256.Sum256([]byte(strings.Join([]string{string(i.Kind), i.Name, strings.ToLower(i.Host), i.By, i.Purpose, i.Lasts}, "\x00")))
+	sum := sha256.Sum256([]byte(strings.Join([]string{
+		string(i.Kind), i.Name, strings.ToLower(i.Host), i.By, i.Purpose, i.Lasts,
+	}, "\x00")))
 	return hex.EncodeToString(sum[:4])
 }
 
@@ -184,7 +190,8 @@ func (s Setup) Marks() string {
 // Fits reports whether an item takes in something of that kind and name that
 // was found; host is what set it, "" for the site itself.
 func (i Item) Fits(kind ItemKind, name, host string) bool {
-	return i.Kind == kind && like(i.Name, name) && (i.Host == "" || host == "" || strings.EqualFold(strings.TrimPrefix(i.Host, "."), strings.TrimPrefix(host, ".")))
+	return i.Kind == kind && like(i.Name, name) && (i.Host == "" || host == "" ||
+		strings.EqualFold(strings.TrimPrefix(i.Host, "."), strings.TrimPrefix(host, ".")))
 }
 
 // like reports whether a text has the form of a pattern, in which * stands for
@@ -224,7 +231,9 @@ func (s Setup) Check() fault.Faults {
 		case ids[p.ID]:
 			wrong(at+"/id", fmt.Sprintf("purpose %q stands here twice", p.ID), "keep one of them")
 		case !Known(p.ID) && len(p.Words) == 0:
-			wrong(at+"/words", fmt.Sprintf("purpose %q has no words", p.ID), "say what it is called, in the site's language at least")
+			wrong(
+				at+"/words", fmt.Sprintf("purpose %q has no words", p.ID), "say what it is called, in the site's language at least",
+			)
 		}
 		ids[p.ID] = true
 	}
@@ -232,7 +241,10 @@ func (s Setup) Check() fault.Faults {
 	for i, item := range s.Inventory {
 		at := fault.Pointer("inventory", i)
 		if item.Purpose != "" && !ids[item.Purpose] {
-			wrong(at+"/purpose", fmt.Sprintf("there is no purpose %q", item.Purpose), "use "+Necessary+" or one of the site's: "+strings.Join(s.AskedPurposes(), ", "))
+			wrong(
+				at+"/purpose", fmt.Sprintf("there is no purpose %q", item.Purpose),
+				"use "+Necessary+" or one of the site's: "+strings.Join(s.AskedPurposes(), ", "),
+			)
 		}
 		if item.Lasts != "" && item.Lasts != "session" && item.Lasts != "ever" {
 			if _, err := schedule.ParseSpan(item.Lasts); err != nil {
@@ -241,7 +253,9 @@ func (s Setup) Check() fault.Faults {
 		}
 		key := string(item.Kind) + "\x00" + item.Name + "\x00" + strings.ToLower(item.Host)
 		if first, twice := seen[key]; twice {
-			wrong(at, fmt.Sprintf("%s %q stands here twice, first at /inventory/%d", item.Kind, item.Name, first), "keep one of them")
+			wrong(
+				at, fmt.Sprintf("%s %q stands here twice, first at /inventory/%d", item.Kind, item.Name, first), "keep one of them",
+			)
 		}
 		seen[key] = i
 	}
@@ -272,7 +286,11 @@ func (q Question) Check(s Setup) fault.Faults {
 	}
 	for i, t := range q.Preticked {
 		if !slices.Contains(s.AskedPurposes(), t) {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer("ticked", i), What: fmt.Sprintf("there is no purpose %q to be asked about", t), Remedy: "use one of the site's: " + strings.Join(s.AskedPurposes(), ", ")})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("ticked", i),
+				What:    fmt.Sprintf("there is no purpose %q to be asked about", t),
+				Remedy:  "use one of the site's: " + strings.Join(s.AskedPurposes(), ", "),
+			})
 		}
 	}
 	return faults

@@ -45,7 +45,8 @@ func ParseSetCookie(line string, now time.Time) (c SetCookie, ok bool) {
 				expires = &t
 			}
 		case "max-age": // §5.2.2
-			if value == "" || value[0] != '-' && (value[0] < '0' || value[0] > '9') || strings.Trim(value[1:], "0123456789") != "" {
+			if value == "" || value[0] != '-' && (value[0] < '0' || value[0] > '9') ||
+				strings.Trim(value[1:], "0123456789") != "" {
 				continue
 			}
 			seconds, err := strconv.ParseInt(value, 10, 64)
@@ -90,12 +91,26 @@ func ParseSetCookie(line string, now time.Time) (c SetCookie, ok bool) {
 // longest is the most seconds that a cookie is reckoned with here; a century.
 const longest = 100 * 366 * 86_400
 
-var months = map[string]time.Month{"jan": 1, "feb": 2, "mar": 3, "apr": 4, "may": 5, "jun": 6, "jul": 7, "aug": 8, "sep": 9, "oct": 10, "nov": 11, "dec": 12}
+var months = map[string]time.Month{
+	"jan": 1,
+	"feb": 2,
+	"mar": 3,
+	"apr": 4,
+	"may": 5,
+	"jun": 6,
+	"jul": 7,
+	"aug": 8,
+	"sep": 9,
+	"oct": 10,
+	"nov": 11,
+	"dec": 12,
+}
 
 // cookieDate reads a date by the algorithm of RFC 6265 §5.1.1.
 func cookieDate(s string) (time.Time, bool) {
 	delimiter := func(r rune) bool {
-		return r == 0x09 || r >= 0x20 && r <= 0x2f || r >= 0x3b && r <= 0x40 || r >= 0x5b && r <= 0x60 || r >= 0x7b && r <= 0x7e
+		return r == 0x09 || r >= 0x20 && r <= 0x2f || r >= 0x3b && r <= 0x40 || r >= 0x5b && r <= 0x60 ||
+			r >= 0x7b && r <= 0x7e
 	}
 	var hour, minute, second, day, year int
 	var month time.Month
@@ -125,7 +140,8 @@ func cookieDate(s string) (time.Time, bool) {
 	case year >= 0 && year <= 69:
 		year += 2000
 	}
-	if !foundTime || !foundDay || !foundMonth || !foundYear || day < 1 || day > 31 || year < 1601 || hour > 23 || minute > 59 || second > 59 {
+	if !foundTime || !foundDay || !foundMonth || !foundYear || day < 1 || day > 31 || year < 1601 || hour > 23 ||
+		minute > 59 || second > 59 {
 		return time.Time{}, false
 	}
 	t := time.Date(year, month, day, hour, minute, second, 0, time.UTC)

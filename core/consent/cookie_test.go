@@ -37,15 +37,27 @@ func TestParseSetCookie(t *testing.T) {
 		assert.False(t, ok, line)
 	}
 	got, _ := consent.ParseSetCookie("a=b; Domain=.Example.COM; Path=/x; Secure; HttpOnly", at)
-	assert.Equal(t, consent.SetCookie{Name: "a", Value: "b", Domain: "example.com", Path: "/x", Secure: true, HTTPOnly: true}, got)
+	assert.Equal(t, consent.SetCookie{
+		Name:     "a",
+		Value:    "b",
+		Domain:   "example.com",
+		Path:     "/x",
+		Secure:   true,
+		HTTPOnly: true,
+	}, got)
 	got, _ = consent.ParseSetCookie("a=b; Path=/x; Path=y; Domain=", at)
-	assert.Equal(t, consent.SetCookie{Name: "a", Value: "b"}, got, "the last path counts, and one that is none is the default")
+	assert.Equal(
+		t, consent.SetCookie{Name: "a", Value: "b"}, got, "the last path counts, and one that is none is the default",
+	)
 }
 
 // RFC 6265 §5.1.1: dates of all the forms there have been.
 func TestCookieDates(t *testing.T) {
 	want := time.Date(2094, 11, 6, 8, 49, 37, 0, time.UTC)
-	for _, date := range []string{"Sat, 06 Nov 2094 08:49:37 GMT", "Saturday, 06-Nov-2094 08:49:37 GMT", "Sat Nov  6 08:49:37 2094", "6 nov 2094 8:49:37", "08:49:37 06 November 2094", "06-NOVEMBRE-2094 08:49:37x"} {
+	for _, date := range []string{
+		"Sat, 06 Nov 2094 08:49:37 GMT", "Saturday, 06-Nov-2094 08:49:37 GMT", "Sat Nov  6 08:49:37 2094",
+		"6 nov 2094 8:49:37", "08:49:37 06 November 2094", "06-NOVEMBRE-2094 08:49:37x",
+	} {
 		got, _ := consent.ParseSetCookie("a=b; expires="+date, at)
 		assert.True(t, want.Equal(got.Expires), "%s: %v", date, got.Expires)
 	}
@@ -53,8 +65,13 @@ func TestCookieDates(t *testing.T) {
 		got, _ := consent.ParseSetCookie("a=b; expires=Sun, 06 Nov "+year+" 08:49:37 GMT", at)
 		return got.Expires.Year()
 	}
-	assert.Equal(t, []int{1994, 2069, 1970, 2000}, []int{two("94"), two("69"), two("70"), two("00")}, "years of two digits")
-	for _, date := range []string{"06 Nov 2094", "08:49:37 Nov 2094", "06 2094 08:49:37", "06 Nov 08:49:37", "32 Nov 2094 08:49:37", "06 Nov 1600 08:49:37", "06 Nov 2094 24:00:00", "06 Nov 2094 08:60:37", "06 Nov 2094 08:49", "30 Feb 2094 08:49:37"} {
+	assert.Equal(t, []int{1994, 2069, 1970, 2000}, []int{
+		two("94"), two("69"), two("70"), two("00"),
+	}, "years of two digits")
+	for _, date := range []string{
+		"06 Nov 2094", "08:49:37 Nov 2094", "06 2094 08:49:37", "06 Nov 08:49:37", "32 Nov 2094 08:49:37",
+		"06 Nov 1600 08:49:37", "06 Nov 2094 24:00:00", "06 Nov 2094 08:60:37", "06 Nov 2094 08:49", "30 Feb 2094 08:49:37",
+	} {
 		got, _ := consent.ParseSetCookie("a=b; expires="+date, at)
 		assert.True(t, got.Expires.IsZero(), date)
 	}
@@ -62,7 +79,15 @@ func TestCookieDates(t *testing.T) {
 
 func TestInventoryAsCSV(t *testing.T) {
 	list := []consent.Item{
-		{Kind: consent.Cookie, Name: "tw_*", Host: "a.example", By: "Tidewater, Ltd \"T\"", Purpose: "measurement", Lasts: "P1Y", For: map[string]string{"en": "Counts,\nall of it", "fr": "Compte"}},
+		{
+			Kind:    consent.Cookie,
+			Name:    "tw_*",
+			Host:    "a.example",
+			By:      "Tidewater, Ltd \"T\"",
+			Purpose: "measurement",
+			Lasts:   "P1Y",
+			For:     map[string]string{"en": "Counts,\nall of it", "fr": "Compte"},
+		},
 		{Kind: consent.Frame, Name: "films.example", By: "=SUM(A1)", Purpose: "films", For: map[string]string{"de": "Filme"}},
 	}
 	var out strings.Builder
@@ -74,7 +99,11 @@ func TestInventoryAsCSV(t *testing.T) {
 	assert.Equal(t, list, back)
 	again, err := consent.ReadInventory("\ufeffKind;Name;For EN\ncookie;a;What, indeed\n\n;;\n")
 	require.NoError(t, err)
-	assert.Equal(t, []consent.Item{{Kind: consent.Cookie, Name: "a", For: map[string]string{"en": "What, indeed"}}}, again, "with semicolons, and empty rows")
+	assert.Equal(t, []consent.Item{{
+		Kind: consent.Cookie,
+		Name: "a",
+		For:  map[string]string{"en": "What, indeed"},
+	}}, again, "with semicolons, and empty rows")
 	for text, want := range map[string]string{
 		"":                               "there is no row",
 		"kind\ncookie":                   `the column "name" is missing`,
@@ -96,14 +125,29 @@ func TestInventoryAsCSV(t *testing.T) {
 // What an inspection found beside an inventory.
 func TestThings(t *testing.T) {
 	s := consent.Setup{Purposes: []consent.Purpose{{ID: "measurement"}}, Inventory: []consent.Item{
-		{Kind: consent.Cookie, Name: "tw_*", Purpose: "measurement", Lasts: "P30D"}, {Kind: consent.Cookie, Name: "tw_own", Purpose: consent.Necessary, Lasts: "session"},
-		{Kind: consent.Request, Name: "count.example", Purpose: "measurement"}, {Kind: consent.Storage, Name: "gone", Purpose: consent.Necessary}}}
+		{
+			Kind:    consent.Cookie,
+			Name:    "tw_*",
+			Purpose: "measurement",
+			Lasts:   "P30D",
+		}, {Kind: consent.Cookie, Name: "tw_own", Purpose: consent.Necessary, Lasts: "session"},
+		{
+			Kind:    consent.Request,
+			Name:    "count.example",
+			Purpose: "measurement",
+		}, {Kind: consent.Storage, Name: "gone", Purpose: consent.Necessary}}}
 	see := func(phase consent.Phase, kind consent.ItemKind, name, lasts string) consent.Sighting {
 		return consent.Sighting{Phase: phase, Kind: kind, Name: name, Lasts: lasts, Page: "/"}
 	}
 	run := consent.Run{Found: []consent.Sighting{
-		see(consent.Unanswered, consent.Cookie, "tw_own", "session"), see(consent.AllAccepted, consent.Cookie, "tw_a", "P1D"), see(consent.AllAccepted, consent.Cookie, "tw_b", "P40D"),
-		see(consent.AllRefused, consent.Request, "count.example", ""), see(consent.AllAccepted, consent.Cookie, "new", "P1D"), see(consent.Unanswered, consent.Storage, "mastflag.s", "ever"), see(consent.Unanswered, consent.Cookie, "bad", "P1D")}}
+		see(
+			consent.Unanswered, consent.Cookie, "tw_own", "session",
+		), see(consent.AllAccepted, consent.Cookie, "tw_a", "P1D"), see(consent.AllAccepted, consent.Cookie, "tw_b", "P40D"),
+		see(
+			consent.AllRefused, consent.Request, "count.example", "",
+		), see(consent.AllAccepted, consent.Cookie, "new", "P1D"), see(
+			consent.Unanswered, consent.Storage, "mastflag.s", "ever",
+		), see(consent.Unanswered, consent.Cookie, "bad", "P1D")}}
 	type sum struct {
 		name          string
 		item          int
@@ -114,13 +158,24 @@ func TestThings(t *testing.T) {
 	for _, x := range s.Detected(run) {
 		got = append(got, sum{x.Name, x.Item, x.Leaks, x.Longer, len(x.Seen)})
 	}
-	assert.Equal(t, []sum{{"bad", -1, true, false, 1}, {"count.example", 2, true, false, 1}, {"new", -1, false, false, 1}, {"tw_*", 0, false, true, 1}, {"tw_own", 1, false, false, 1}, {"mastflag.*", -1, false, false, 1}}, got)
+	assert.Equal(t, []sum{
+		{"bad", -1, true, false, 1}, {"count.example", 2, true, false, 1}, {"new", -1, false, false, 1},
+		{"tw_*", 0, false, true, 1}, {"tw_own", 1, false, false, 1}, {"mastflag.*", -1, false, false, 1},
+	}, got)
 	assert.Equal(t, []int{3}, s.Unseen(run))
 	assert.Empty(t, s.Compare(run, run))
 	less := consent.Run{Found: slices.Clone(run.Found[1:])}
 	less.Found[0].Lasts = "P2D"
-	assert.Equal(t, []consent.Difference{{What: "changed", Kind: consent.Cookie, Name: "tw_*", Before: "P2D accepted", Now: "P1D accepted"}, {What: "new", Kind: consent.Cookie, Name: "tw_own", Now: "session unanswered"}}, s.Compare(less, run))
-	assert.Contains(t, s.Compare(run, less), consent.Difference{What: "gone", Kind: consent.Cookie, Name: "tw_own", Before: "session unanswered"})
+	assert.Equal(t, []consent.Difference{
+		{What: "changed", Kind: consent.Cookie, Name: "tw_*", Before: "P2D accepted", Now: "P1D accepted"},
+		{What: "new", Kind: consent.Cookie, Name: "tw_own", Now: "session unanswered"},
+	}, s.Compare(less, run))
+	assert.Contains(t, s.Compare(run, less), consent.Difference{
+		What:   "gone",
+		Kind:   consent.Cookie,
+		Name:   "tw_own",
+		Before: "session unanswered",
+	})
 }
 
 func TestTrend(t *testing.T) {
@@ -141,7 +196,9 @@ func TestTrend(t *testing.T) {
 	all, rows, ok := consent.TrendsBy("language", counts)
 	require.True(t, ok)
 	assert.Equal(t, consent.Outcomes{Asked: 6, Refused: 3}.Trend(""), all)
-	assert.Equal(t, []consent.Trend{consent.Outcomes{Asked: 2}.Trend("en"), consent.Outcomes{Asked: 4, Refused: 3}.Trend("pl")}, rows)
+	assert.Equal(t, []consent.Trend{
+		consent.Outcomes{Asked: 2}.Trend("en"), consent.Outcomes{Asked: 4, Refused: 3}.Trend("pl"),
+	}, rows)
 	_, _, ok = consent.TrendsBy("weather", counts)
 	assert.False(t, ok)
 	over := consent.Outcomes{Asked: 1, Refused: 3}

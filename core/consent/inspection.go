@@ -117,7 +117,9 @@ func (s Setup) Detected(r Run) []DetectedItem {
 		have.Leaks = have.Leaks || f.Phase != AllAccepted && t.Purpose != Necessary
 	}
 	slices.SortStableFunc(out, func(a, b DetectedItem) int {
-		return cmp.Or(rank(b)-rank(a), slices.Index(ItemKinds, a.Kind)-slices.Index(ItemKinds, b.Kind), strings.Compare(a.Name, b.Name))
+		return cmp.Or(
+			rank(b)-rank(a), slices.Index(ItemKinds, a.Kind)-slices.Index(ItemKinds, b.Kind), strings.Compare(a.Name, b.Name),
+		)
 	})
 	return out
 }
@@ -215,7 +217,14 @@ func (s Setup) Compare(before, now Run) []Difference {
 		case !ok:
 			out = append(out, Difference{What: "new", Kind: t.Kind, Name: t.Name, Host: t.Host, Now: say(t)})
 		case say(old) != say(t):
-			out = append(out, Difference{What: "changed", Kind: t.Kind, Name: t.Name, Host: t.Host, Before: say(old), Now: say(t)})
+			out = append(out, Difference{
+				What:   "changed",
+				Kind:   t.Kind,
+				Name:   t.Name,
+				Host:   t.Host,
+				Before: say(old),
+				Now:    say(t),
+			})
 		}
 	}
 	for _, t := range was {

@@ -70,13 +70,20 @@ func ReadInventory(text string) ([]Item, error) {
 	rows, err := r.ReadAll()
 	var broken *csv.ParseError
 	if errors.As(err, &broken) {
-		return nil, fault.Faults{{Pointer: fmt.Sprintf("/%d", broken.Line), What: fmt.Sprintf("line %d is not CSV: %v", broken.Line, broken.Err), Remedy: "put text with commas or line breaks between quotes"}}
+		return nil, fault.Faults{{
+			Pointer: fmt.Sprintf("/%d", broken.Line),
+			What:    fmt.Sprintf("line %d is not CSV: %v", broken.Line, broken.Err),
+			Remedy:  "put text with commas or line breaks between quotes",
+		}}
 	}
 	if err != nil {
 		return nil, err
 	}
 	if len(rows) == 0 {
-		return nil, fault.Faults{{What: "there is no row", Remedy: "begin with the names of the columns: " + strings.Join(columns, ", ")}}
+		return nil, fault.Faults{{
+			What:   "there is no row",
+			Remedy: "begin with the names of the columns: " + strings.Join(columns, ", "),
+		}}
 	}
 	head := rows[0]
 	for k := range head {
@@ -84,11 +91,18 @@ func ReadInventory(text string) ([]Item, error) {
 	}
 	var faults fault.Faults
 	wrong := func(row int, column, what, remedy string) {
-		faults = append(faults, fault.Fault{Pointer: fault.Pointer(fmt.Sprint(row), column), What: fmt.Sprintf("row %d: %s", row, what), Remedy: remedy})
+		faults = append(faults, fault.Fault{
+			Pointer: fault.Pointer(fmt.Sprint(row), column),
+			What:    fmt.Sprintf("row %d: %s", row, what),
+			Remedy:  remedy,
+		})
 	}
 	for _, c := range head {
 		if !slices.Contains(columns, c) && !strings.HasPrefix(c, forColumn) {
-			wrong(1, c, fmt.Sprintf("there is no column %q", c), "use "+strings.Join(columns, ", ")+" and “for” with a language, such as “for en”")
+			wrong(
+				1, c, fmt.Sprintf("there is no column %q", c),
+				"use "+strings.Join(columns, ", ")+" and “for” with a language, such as “for en”",
+			)
 		}
 	}
 	for _, c := range columns[:2] {
@@ -176,7 +190,10 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 		}
 	}
 	out := csv.NewWriter(w)
-	head := []string{"seq", "record_id", "event_time", "event_type", "notice", "notice_version", "notice_hash", "language", "jurisdiction", "place_rule", "method", "signal", "page", "document", "document_version", "document_hash"}
+	head := []string{
+		"seq", "record_id", "event_time", "event_type", "notice", "notice_version", "notice_hash", "language", "jurisdiction",
+		"place_rule", "method", "signal", "page", "document", "document_version", "document_hash",
+	}
 	for _, p := range purposes {
 		head = append(head, "purpose "+p)
 	}
@@ -198,8 +215,11 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 		case e != nil:
 			row[2], row[3] = e.EventTime.Format(stamp), e.EventType
 		case r != nil:
-			copy(row[1:], []string{r.RecordID, r.EventTime.Format(stamp), string(r.EventType), r.Notice, r.NoticeVersion, r.NoticeHash, r.Language, r.Jurisdiction, string(r.PlaceRule), r.Method, fmt.Sprint(r.Signal), r.Page,
-				r.Document, versionCell(r.DocumentVersion), r.DocumentHash})
+			copy(row[1:], []string{
+				r.RecordID, r.EventTime.Format(stamp), string(r.EventType), r.Notice, r.NoticeVersion, r.NoticeHash, r.Language,
+				r.Jurisdiction, string(r.PlaceRule), r.Method, fmt.Sprint(r.Signal), r.Page, r.Document,
+				versionCell(r.DocumentVersion), r.DocumentHash,
+			})
 			for _, o := range r.Purposes {
 				if k := slices.Index(purposes, o.Purpose); k >= 0 {
 					row[len(head)-len(purposes)+k] = string(o.EventState)

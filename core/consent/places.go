@@ -45,7 +45,11 @@ func (p PlaceRule) GetSignal() string { return cmp.Or(p.Signal, "honour") }
 
 func (p PlaceRule) check() fault.Faults {
 	if p.Date != "" && !isDate(p.Date) {
-		return fault.Faults{{Pointer: "/date", What: fmt.Sprintf("%q is not a date", p.Date), Remedy: "write it like 2026-11-01"}}
+		return fault.Faults{{
+			Pointer: "/date",
+			What:    fmt.Sprintf("%q is not a date", p.Date),
+			Remedy:  "write it like 2026-11-01",
+		}}
 	}
 	return nil
 }
@@ -89,7 +93,10 @@ func ReadTable(text string) ([]PlaceRule, error) {
 	for i, f := range rows {
 		p := PlaceRule{f[0], Rule(f[1]), f[2], f[3], f[4], f[5]}
 		if !slices.Contains(Rules, p.Rule) || !isDate(p.Date) || p.Signal != "honour" && p.Signal != "ignore" {
-			return nil, fmt.Errorf("row %d of the table of places, %v, is not a place, one of %v, honour or ignore, words, a source and a date", i+1, f, Rules)
+			return nil, fmt.Errorf(
+				"row %d of the table of places, %v, is not a place, one of %v, honour or ignore, words, a source and a date", i+1,
+				f, Rules,
+			)
 		}
 		out = append(out, p)
 	}

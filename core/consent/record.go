@@ -105,7 +105,15 @@ var Methods = []string{"button", "frame", "call", "signal", "closing", "going-on
 // it, whose asked purposes are given. Notice, version and language are left to
 // whoever knows what was shown. The error says what is wrong with the answer.
 func (s Submission) Record(asked []string, rule Rule, at time.Time) (Record, error) {
-	r := Record{SchemaVersion: RecordSchema, RecordID: s.ID, EventTime: at.UTC().Truncate(time.Millisecond), NoticeHash: s.Hash, PlaceRule: rule, Method: s.How, Signal: s.Signal}
+	r := Record{
+		SchemaVersion: RecordSchema,
+		RecordID:      s.ID,
+		EventTime:     at.UTC().Truncate(time.Millisecond),
+		NoticeHash:    s.Hash,
+		PlaceRule:     rule,
+		Method:        s.How,
+		Signal:        s.Signal,
+	}
 	if !recordID.MatchString(s.ID) {
 		return r, fmt.Errorf(`"id" is not 32 hexadecimal digits`)
 	}
@@ -170,7 +178,14 @@ func (s Submission) path() (string, error) {
 // document; 0 of its own text. Notice, document and language are left to whoever
 // knows what was shown. The error says what is wrong with the answer.
 func (s Submission) Acknowledgement(declares bool, version int, at time.Time) (Record, error) {
-	r := Record{SchemaVersion: RecordSchema, RecordID: s.ID, EventTime: at.UTC().Truncate(time.Millisecond), EventType: s.Outcome, NoticeHash: s.Hash, Method: "button"}
+	r := Record{
+		SchemaVersion: RecordSchema,
+		RecordID:      s.ID,
+		EventTime:     at.UTC().Truncate(time.Millisecond),
+		EventType:     s.Outcome,
+		NoticeHash:    s.Hash,
+		Method:        "button",
+	}
 	yes := Acknowledged
 	if declares {
 		yes = Declared
@@ -398,7 +413,10 @@ func Verify(links iter.Seq2[Link, error], head Head) (Proof, error) {
 		p.Head = l.Head()
 	}
 	if p.Head != head {
-		return p, fmt.Errorf("the chain ends with record %d, %s; it should end with %d, %s: records at its end were dropped or put in", p.Seq, p.Hash, head.Seq, head.Hash)
+		return p, fmt.Errorf(
+			"the chain ends with record %d, %s; it should end with %d, %s: records at its end were dropped or put in", p.Seq,
+			p.Hash, head.Seq, head.Hash,
+		)
 	}
 	for seq := range gone {
 		if !said[seq] {

@@ -160,7 +160,12 @@ func TestConsentAsWritten(t *testing.T) {
 	for range 20_000 {
 		f := reference{holds: 30 * 24 * time.Hour}
 		row := func(place string) consent.PlaceRule {
-			return consent.PlaceRule{Place: place, Rule: rule(), Signal: []string{"", "honour", "ignore"}[r.IntN(3)], Date: dates[r.IntN(3)]}
+			return consent.PlaceRule{
+				Place:  place,
+				Rule:   rule(),
+				Signal: []string{"", "honour", "ignore"}[r.IntN(3)],
+				Date:   dates[r.IntN(3)],
+			}
 		}
 		taken := map[string]bool{}
 		for range r.IntN(8) {
@@ -207,7 +212,9 @@ func TestConsentAsWritten(t *testing.T) {
 			}
 		}
 		if r.IntN(5) > 0 {
-			age := []time.Duration{-16 * 24 * time.Hour, -time.Hour, time.Hour, 29 * 24 * time.Hour, 30 * 24 * time.Hour, 90 * 24 * time.Hour}[r.IntN(6)]
+			age := []time.Duration{
+				-16 * 24 * time.Hour, -time.Hour, time.Hour, 29 * 24 * time.Hour, 30 * 24 * time.Hour, 90 * 24 * time.Hour,
+			}[r.IntN(6)]
 			v.Answer = consent.Answer{ID: "a", At: at.Add(-age), Of: before, Signal: r.IntN(2) == 0}
 			for _, id := range purposes {
 				switch r.IntN(4) {

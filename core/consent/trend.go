@@ -75,7 +75,9 @@ type Count struct {
 // device or version, in their order. ok is false where by is none of these.
 func TrendsBy(by string, counts []Count) (all Trend, rows []Trend, ok bool) {
 	key := map[string]func(Tally) string{
-		"day": func(t Tally) string { return t.Day }, "place": func(t Tally) string { return t.Place }, "language": func(t Tally) string { return t.Language },
+		"day": func(t Tally) string {
+			return t.Day
+		}, "place": func(t Tally) string { return t.Place }, "language": func(t Tally) string { return t.Language },
 		"device": func(t Tally) string { return t.Device }, "version": func(t Tally) string { return t.Version },
 	}[by]
 	if key == nil {

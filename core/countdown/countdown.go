@@ -19,7 +19,8 @@ import (
 // notice shows, as written.
 type Countdown struct {
 	Kind Kind `json:"kind" jsonschema:"enum=to,enum=visitor,enum=repeating,enum=since,enum=number"`
-	// Local date and time without offset, such as 2026-12-04T18:00: the moment (to, since), the first one (repeating), when the number begins (number).
+	// Local date and time without offset, such as 2026-12-04T18:00: the moment (to, since), the first one (repeating),
+	// when the number begins (number).
 	At string `json:"at,omitempty" jsonschema:"maxLength=19"`
 	// Whose wall clock at and until are read on: "site" (the default), "visitor", or an IANA zone name.
 	Clock string `json:"clock,omitempty" jsonschema:"maxLength=64"`
@@ -37,18 +38,22 @@ type Countdown struct {
 	Until string `json:"until,omitempty" jsonschema:"maxLength=19"`
 	Step  int    `json:"step,omitempty" jsonschema:"minimum=-1000000,maximum=1000000"`
 	Every string `json:"every,omitempty" jsonschema:"maxLength=40"`
-	// A run of weeks, days, hours, minutes, seconds; days to seconds if absent. What is not shown is carried into the next smaller unit shown.
+	// A run of weeks, days, hours, minutes, seconds; days to seconds if absent. What is not shown is carried into the next
+	// smaller unit shown.
 	Units []Unit `json:"units,omitempty" jsonschema:"maxItems=5"`
-	// What stands beside the figures: full (the default) or short names of the units, own words (labels of a wording), or none, as on a clock.
+	// What stands beside the figures: full (the default) or short names of the units, own words (labels of a wording), or
+	// none, as on a clock.
 	Labels Labels `json:"labels,omitempty" jsonschema:"enum=full,enum=short,enum=own,enum=none"`
-	// line (the default): in a line with the words. The others set each figure above its name: open without a frame, or in square or round ones.
+	// line (the default): in a line with the words. The others set each figure above its name: open without a frame, or in
+	// square or round ones.
 	Frame Frame `json:"frame,omitempty" jsonschema:"enum=line,enum=open,enum=square,enum=round"`
 	Size  Size  `json:"size,omitempty" jsonschema:"enum=small,enum=medium,enum=large"`
 	// What becomes of the notice at the end; disappear if absent, and stay for a number.
 	Then Then `json:"then,omitempty" jsonschema:"enum=disappear,enum=say,enum=stay,enum=again,enum=hand-over"`
 	// Of hand-over: the id of the notice that takes its place.
 	HandTo string `json:"handTo,omitempty" jsonschema:"maxLength=64"`
-	// Where a page goes on which it runs out, if anywhere: a path of the site, or an http or https address. Never to the page it is on, never twice in a session.
+	// Where a page goes on which it runs out, if anywhere: a path of the site, or an http or https address. Never to the
+	// page it is on, never twice in a session.
 	Go string `json:"go,omitempty" jsonschema:"maxLength=2048"`
 }
 
@@ -69,7 +74,13 @@ type Unit string
 // Units is every unit, the largest first.
 var Units = []Unit{"weeks", "days", "hours", "minutes", "seconds"}
 
-var lengths = map[Unit]time.Duration{"weeks": 7 * 24 * time.Hour, "days": 24 * time.Hour, "hours": time.Hour, "minutes": time.Minute, "seconds": time.Second}
+var lengths = map[Unit]time.Duration{
+	"weeks":   7 * 24 * time.Hour,
+	"days":    24 * time.Hour,
+	"hours":   time.Hour,
+	"minutes": time.Minute,
+	"seconds": time.Second,
+}
 
 // Length returns how long a unit is. A day is 86,400 seconds.
 func (u Unit) Length() time.Duration { return lengths[u] }
@@ -195,10 +206,22 @@ func Compile(c Countdown, site *time.Location) (*Count, fault.Faults) {
 		given bool
 		kinds []Kind
 	}{
-		{"at", c.At != "", []Kind{To, Repeating, Since, Number}}, {"clock", c.Clock != "", []Kind{To, Repeating, Since, Number}}, {"rule", c.Rule != "", []Kind{Repeating}},
-		{"except", len(c.Except) > 0, []Kind{Repeating}}, {"also", len(c.Also) > 0, []Kind{Repeating}}, {"for", c.For != "", []Kind{Visitor}},
-		{"from", c.From != 0, []Kind{Number}}, {"to", c.To != nil, []Kind{Number}}, {"until", c.Until != "", []Kind{Number}}, {"step", c.Step != 0, []Kind{Number}}, {"every", c.Every != "", []Kind{Number}},
-		{"units", len(c.Units) > 0, []Kind{To, Visitor, Repeating, Since}}, {"labels", c.Labels != "", []Kind{To, Visitor, Repeating, Since}},
+		{
+			"at", c.At != "", []Kind{To, Repeating, Since, Number},
+		}, {"clock", c.Clock != "", []Kind{To, Repeating, Since, Number}}, {"rule", c.Rule != "", []Kind{Repeating}},
+		{
+			"except", len(c.Except) > 0, []Kind{Repeating},
+		}, {"also", len(c.Also) > 0, []Kind{Repeating}}, {"for", c.For != "", []Kind{Visitor}},
+		{
+			"from", c.From != 0, []Kind{Number},
+		}, {
+			"to", c.To != nil, []Kind{Number},
+		}, {
+			"until", c.Until != "", []Kind{Number},
+		}, {"step", c.Step != 0, []Kind{Number}}, {"every", c.Every != "", []Kind{Number}},
+		{
+			"units", len(c.Units) > 0, []Kind{To, Visitor, Repeating, Since},
+		}, {"labels", c.Labels != "", []Kind{To, Visitor, Repeating, Since}},
 	} {
 		if f.given && !slices.Contains(f.kinds, c.Kind) {
 			wrong(f.name, fmt.Sprintf("a countdown of kind %q has no %q", c.Kind, f.name), "remove it")
@@ -206,7 +229,10 @@ func Compile(c Countdown, site *time.Location) (*Count, fault.Faults) {
 	}
 	local := func(field, s string) (l schedule.Local) {
 		if s == "" {
-			wrong(field, fmt.Sprintf("a countdown of kind %q needs %q", c.Kind, field), "give a local date and time such as 2026-12-04T18:00")
+			wrong(
+				field, fmt.Sprintf("a countdown of kind %q needs %q", c.Kind, field),
+				"give a local date and time such as 2026-12-04T18:00",
+			)
 			return 0
 		}
 		l, err := schedule.ParseLocal(s)
@@ -246,14 +272,21 @@ func Compile(c Countdown, site *time.Location) (*Count, fault.Faults) {
 // of a second.
 func (c *Count) repeat(readable bool) fault.Faults {
 	if c.Rule == "" {
-		return fault.Faults{{Pointer: "/rule", What: "a repeating countdown needs a rule", Remedy: "give one such as FREQ=WEEKLY;BYDAY=FR"}}
+		return fault.Faults{{
+			Pointer: "/rule",
+			What:    "a repeating countdown needs a rule",
+			Remedy:  "give one such as FREQ=WEEKLY;BYDAY=FR",
+		}}
 	}
 	if !readable {
 		return nil
 	}
 	w := schedule.Window{From: c.At, Until: (c.at + 1).String(), Rule: c.Rule, Except: c.Except, Also: c.Also}
 	var wrong fault.Faults
-	c.moments, wrong = schedule.Compile(schedule.Plan{Clock: c.Clock, Windows: []schedule.Window{w}}, c.clockOr(time.UTC), time.Time{})
+	c.moments, wrong = schedule.Compile(schedule.Plan{
+		Clock:   c.Clock,
+		Windows: []schedule.Window{w},
+	}, c.clockOr(time.UTC), time.Time{})
 	var out fault.Faults
 	for _, f := range wrong {
 		f.Pointer = strings.TrimPrefix(f.Pointer, "/windows/0")
@@ -265,7 +298,11 @@ func (c *Count) repeat(readable bool) fault.Faults {
 	return out
 }
 
-func (c *Count) number(wrong func(field, what, remedy string), local func(string, string) schedule.Local, span func(string, string) time.Duration) {
+func (c *Count) number(
+	wrong func(field, what, remedy string),
+	local func(string, string) schedule.Local,
+	span func(string, string) time.Duration,
+) {
 	overPeriod, bySteps := c.Until != "", c.Step != 0 || c.Every != ""
 	switch {
 	case overPeriod == bySteps:
@@ -282,7 +319,9 @@ func (c *Count) number(wrong func(field, what, remedy string), local func(string
 		if c.Step == 0 {
 			wrong("step", "the number goes nowhere", "give a step such as 1 or -1")
 		} else if c.To != nil && (*c.To > c.From) != (c.Step > 0) {
-			wrong("to", fmt.Sprintf("steps of %d from %d never reach %d", c.Step, c.From, *c.To), "turn the step round, or change to")
+			wrong(
+				"to", fmt.Sprintf("steps of %d from %d never reach %d", c.Step, c.From, *c.To), "turn the step round, or change to",
+			)
 		}
 	}
 }
@@ -295,7 +334,11 @@ func (c Countdown) units() fault.Faults {
 	first := slices.Index(Units, c.Units[0])
 	for i, u := range c.Units {
 		if first < 0 || first+i >= len(Units) || Units[first+i] != u {
-			return fault.Faults{{Pointer: fault.Pointer("units", i), What: fmt.Sprintf("%q does not continue a run of units", u), Remedy: "give neighbours, the largest first: weeks, days, hours, minutes, seconds"}}
+			return fault.Faults{{
+				Pointer: fault.Pointer("units", i),
+				What:    fmt.Sprintf("%q does not continue a run of units", u),
+				Remedy:  "give neighbours, the largest first: weeks, days, hours, minutes, seconds",
+			}}
 		}
 	}
 	return nil
@@ -316,7 +359,10 @@ func (c Countdown) ending() fault.Faults {
 		}
 		wrong(field, "it has no end, so nothing follows it", "remove it")
 	case c.Then == Again && c.Kind != Visitor && c.Kind != Number:
-		wrong("then", fmt.Sprintf("a countdown of kind %q cannot begin again", c.Kind), "use the kind repeating, which goes on to its next moment, or another end")
+		wrong(
+			"then", fmt.Sprintf("a countdown of kind %q cannot begin again", c.Kind),
+			"use the kind repeating, which goes on to its next moment, or another end",
+		)
 	case c.Then == Again && c.Go != "" && c.Kind == Number:
 		wrong("go", "a number that begins again has no moment to go at", "remove it, or choose another end")
 	case c.Then == HandOver && c.HandTo == "":
@@ -326,7 +372,8 @@ func (c Countdown) ending() fault.Faults {
 	}
 	if c.Go != "" {
 		what := markup.HrefFault(c.Go)
-		if what == "" && !strings.HasPrefix(c.Go, "/") && !strings.HasPrefix(c.Go, "http://") && !strings.HasPrefix(c.Go, "https://") {
+		if what == "" && !strings.HasPrefix(c.Go, "/") && !strings.HasPrefix(c.Go, "http://") &&
+			!strings.HasPrefix(c.Go, "https://") {
 			what = fmt.Sprintf("%q is no page to go to", c.Go)
 		}
 		if what != "" {
@@ -576,12 +623,20 @@ func (o OwnLabels) Check() fault.Faults {
 	for _, u := range Units {
 		forms, ok := o[u]
 		if ok && forms[plural.Other] == "" {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer(string(u)), What: fmt.Sprintf("%s have no word for the form %q", u, plural.Other), Remedy: `give {"other": "…"}, and the language's other forms`})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer(string(u)),
+				What:    fmt.Sprintf("%s have no word for the form %q", u, plural.Other),
+				Remedy:  `give {"other": "…"}, and the language's other forms`,
+			})
 		}
 	}
 	for u := range o {
 		if !slices.Contains(Units, u) {
-			faults = append(faults, fault.Fault{Pointer: fault.Pointer(string(u)), What: fmt.Sprintf("%q is no unit of time", u), Remedy: "use weeks, days, hours, minutes or seconds"})
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer(string(u)),
+				What:    fmt.Sprintf("%q is no unit of time", u),
+				Remedy:  "use weeks, days, hours, minutes or seconds",
+			})
 		}
 	}
 	return faults

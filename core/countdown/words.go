@@ -133,7 +133,10 @@ func Lasting(tag string, s schedule.Span) string {
 	for _, part := range []struct {
 		unit Unit
 		n    int64
-	}{{"years", int64(s.Years)}, {"months", int64(s.Months)}, {"days", int64(s.Days)}, {"hours", exact / 3600}, {"minutes", exact / 60 % 60}, {"seconds", exact % 60}} {
+	}{
+		{"years", int64(s.Years)}, {"months", int64(s.Months)}, {"days", int64(s.Days)}, {"hours", exact / 3600},
+		{"minutes", exact / 60 % 60}, {"seconds", exact % 60},
+	} {
 		if part.n > 0 {
 			c.Units, figures = append(c.Units, part.unit), append(figures, part.n)
 		}

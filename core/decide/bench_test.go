@@ -43,7 +43,10 @@ func big(n int) *synthetic {
 	s := &synthetic{bundle: site()}
 	s.bundle.Pages = nil
 	for i := range 5000 {
-		s.bundle.Pages = append(s.bundle.Pages, bundle.Page{Path: fmt.Sprintf("/s%d/p%d", i%100, i), Type: fmt.Sprintf("t%d", i%7)})
+		s.bundle.Pages = append(s.bundle.Pages, bundle.Page{
+			Path: fmt.Sprintf("/s%d/p%d", i%100, i),
+			Type: fmt.Sprintf("t%d", i%7),
+		})
 	}
 	word := func(kind string, n int) string { return fmt.Sprintf("%s%d", kind, r.IntN(n)) }
 	for i := range n {
@@ -58,22 +61,51 @@ func big(n int) *synthetic {
 			from = noon.Add(-time.Hour)
 		}
 		until := from.AddDate(0, 0, 7)
-		windows(schedule.Window{From: schedule.LocalAt(from, time.UTC).String(), Until: schedule.LocalAt(until, time.UTC).String()})(&x)
-		c := [5]cond{{fact: "device.kind", text: []string{"phone", "tablet", "desktop"}[r.IntN(3)]}, {fact: "visits.number", min: float64(1 + r.IntN(4))},
-			{fact: "utm.source", text: word("source", 20)}, {fact: "place.country", texts: [2]string{word("c", 30), word("c", 30)}}, {fact: "referrer.class", text: []string{"search", "direct", "social"}[r.IntN(3)]}}
+		windows(schedule.Window{
+			From:  schedule.LocalAt(from, time.UTC).String(),
+			Until: schedule.LocalAt(until, time.UTC).String(),
+		})(&x)
+		c := [5]cond{
+			{fact: "device.kind", text: []string{"phone", "tablet", "desktop"}[r.IntN(3)]},
+			{fact: "visits.number", min: float64(1 + r.IntN(4))}, {fact: "utm.source", text: word("source", 20)},
+			{fact: "place.country", texts: [2]string{word("c", 30), word("c", 30)}},
+			{fact: "referrer.class", text: []string{"search", "direct", "social"}[r.IntN(3)]},
+		}
 		leaf := func(i int, is audience.Test, v any) audience.Node {
 			return audience.Node{Fact: c[i].fact, Is: is, Value: v}
 		}
 		x.Audience = &audience.Node{Group: audience.All, Parts: []audience.Node{
 			leaf(1, audience.Gte, c[1].min),
 			{Group: audience.Any, Parts: []audience.Node{leaf(0, audience.Eq, c[0].text), leaf(2, audience.Eq, c[2].text)}},
-			{Group: audience.Any, Parts: []audience.Node{leaf(3, audience.In, []any{c[3].texts[0], c[3].texts[1]}), leaf(4, audience.Ne, c[4].text)}}}}
+			{
+				Group: audience.Any,
+				Parts: []audience.Node{leaf(3, audience.In, []any{c[3].texts[0], c[3].texts[1]}), leaf(4, audience.Ne, c[4].text)},
+			}}}
 		s.bundle.Notices = append(s.bundle.Notices, x)
-		s.section, s.from, s.until, s.leaves = append(s.section, section), append(s.from, from), append(s.until, until), append(s.leaves, c)
+		s.section, s.from, s.until, s.leaves = append(
+			s.section,
+			section,
+		), append(
+			s.from,
+			from,
+		), append(
+			s.until,
+			until,
+		), append(
+			s.leaves,
+			c,
+		)
 	}
 	for i := range 500 {
-		s.visits = append(s.visits, decide.Visit{At: noon, URL: fmt.Sprintf("https://www.s.example/s%d/p%d", i*7%100, i*7%5000), Facts: map[string]any{
-			"device.kind": []string{"phone", "tablet", "desktop"}[r.IntN(3)], "visits.number": float64(1 + r.IntN(4)), "utm.source": word("source", 20), "place.country": word("c", 30), "referrer.class": []string{"search", "direct", "social"}[r.IntN(3)]}})
+		s.visits = append(s.visits, decide.Visit{
+			At:  noon,
+			URL: fmt.Sprintf("https://www.s.example/s%d/p%d", i*7%100, i*7%5000),
+			Facts: map[string]any{
+				"device.kind": []string{"phone", "tablet", "desktop"}[r.IntN(3)], "visits.number": float64(1 +
+					r.IntN(
+						4,
+					)), "utm.source": word("source", 20), "place.country": word("c", 30), "referrer.class": []string{"search", "direct", "social"}[r.IntN(3)]},
+		})
 	}
 	return s
 }
@@ -92,7 +124,8 @@ func (s *synthetic) byHand(v *decide.Visit, path string) int {
 			continue
 		}
 		c := &s.leaves[i]
-		if number >= c[1].min && (device == c[0].text || source == c[2].text) && (country == c[3].texts[0] || country == c[3].texts[1] || class != c[4].text) {
+		if number >= c[1].min && (device == c[0].text || source == c[2].text) &&
+			(country == c[3].texts[0] || country == c[3].texts[1] || class != c[4].text) {
 			shown++
 		}
 	}
@@ -101,7 +134,11 @@ func (s *synthetic) byHand(v *decide.Visit, path string) int {
 
 // inCEL compiles the conditions of each notice for cel-go.
 func (s *synthetic) inCEL(b *testing.B) []cel.Program {
-	env, err := cel.NewEnv(cel.Variable("device", cel.StringType), cel.Variable("source", cel.StringType), cel.Variable("country", cel.StringType), cel.Variable("class", cel.StringType), cel.Variable("number", cel.DoubleType), cel.Variable("path", cel.StringType), cel.Variable("now", cel.IntType))
+	env, err := cel.NewEnv(
+		cel.Variable("device", cel.StringType), cel.Variable("source", cel.StringType),
+		cel.Variable("country", cel.StringType), cel.Variable("class", cel.StringType),
+		cel.Variable("number", cel.DoubleType), cel.Variable("path", cel.StringType), cel.Variable("now", cel.IntType),
+	)
 	require.NoError(b, err)
 	var out []cel.Program
 	for i, c := range s.leaves {
@@ -110,7 +147,10 @@ func (s *synthetic) inCEL(b *testing.B) []cel.Program {
 			where = fmt.Sprintf("(path == %q || path.startsWith(%q))", s.section[i], s.section[i]+"/")
 		}
 		where = fmt.Sprintf("now >= %d && now < %d && %s", s.from[i].Unix(), s.until[i].Unix(), where)
-		ast, issues := env.Compile(fmt.Sprintf("%s && number >= %.1f && (device == %q || source == %q) && (country in [%q, %q] || class != %q)", where, c[1].min, c[0].text, c[2].text, c[3].texts[0], c[3].texts[1], c[4].text))
+		ast, issues := env.Compile(fmt.Sprintf(
+			"%s && number >= %.1f && (device == %q || source == %q) && (country in [%q, %q] || class != %q)", where, c[1].min,
+			c[0].text, c[2].text, c[3].texts[0], c[3].texts[1], c[4].text,
+		))
 		require.NoError(b, issues.Err())
 		p, err := env.Program(ast)
 		require.NoError(b, err)
@@ -134,7 +174,15 @@ func BenchmarkDecide(b *testing.B) {
 			vars := make([]map[string]any, len(in.visits))
 			for i, v := range in.visits {
 				paths[i] = strings.TrimPrefix(v.URL, "https://www.s.example")
-				vars[i] = map[string]any{"device": v.Facts["device.kind"], "source": v.Facts["utm.source"], "country": v.Facts["place.country"], "class": v.Facts["referrer.class"], "number": v.Facts["visits.number"], "path": paths[i], "now": noon.Unix()}
+				vars[i] = map[string]any{
+					"device":  v.Facts["device.kind"],
+					"source":  v.Facts["utm.source"],
+					"country": v.Facts["place.country"],
+					"class":   v.Facts["referrer.class"],
+					"number":  v.Facts["visits.number"],
+					"path":    paths[i],
+					"now":     noon.Unix(),
+				}
 			}
 			live := func(i int) bool { return !noon.Before(in.from[i]) && noon.Before(in.until[i]) }
 			here := func(i int, path string) bool {
@@ -180,7 +228,12 @@ func BenchmarkDecide(b *testing.B) {
 			asked := sets(in.bundle)
 			asked.Notices = append(slices.Clone(asked.Notices), bar("ask", asking))
 			consenting := compile(b, asked)
-			given := consent.Answer{At: noon, Granted: []string{"measurement"}, Refused: []string{"marketing"}, Of: asked.Site.Consent.Marks()}
+			given := consent.Answer{
+				At:      noon,
+				Granted: []string{"measurement"},
+				Refused: []string{"marketing"},
+				Of:      asked.Site.Consent.Marks(),
+			}
 			times("with-consent", 2000, func(i int) {
 				v := in.visits[i]
 				v.Memory.Consent = given
@@ -202,7 +255,11 @@ func BenchmarkCompile(b *testing.B) {
 	in := big(2000).bundle
 	for i := range in.Notices {
 		if i%3 == 0 {
-			in.Notices[i].Schedule.Windows[0] = schedule.Window{From: "2026-12-04T09:00", Until: "2026-12-04T17:00", Rule: "FREQ=WEEKLY;BYDAY=MO,WE,FR"}
+			in.Notices[i].Schedule.Windows[0] = schedule.Window{
+				From:  "2026-12-04T09:00",
+				Until: "2026-12-04T17:00",
+				Rule:  "FREQ=WEEKLY;BYDAY=MO,WE,FR",
+			}
 		}
 	}
 	for b.Loop() {
@@ -257,7 +314,11 @@ func BenchmarkTimeline(b *testing.B) {
 		for i := range n {
 			plan := schedule.Plan{Windows: []schedule.Window{{From: "2026-12-04T09:00", Until: "2027-12-04T17:00"}}}
 			if i%3 == 0 {
-				plan.Windows[0] = schedule.Window{From: "2026-12-04T09:00", Until: "2026-12-04T17:00", Rule: "FREQ=WEEKLY;BYDAY=MO,WE,FR"}
+				plan.Windows[0] = schedule.Window{
+					From:  "2026-12-04T09:00",
+					Until: "2026-12-04T17:00",
+					Rule:  "FREQ=WEEKLY;BYDAY=MO,WE,FR",
+				}
 			}
 			s, faults := schedule.Compile(plan, london, time.Time{})
 			require.Empty(b, faults)

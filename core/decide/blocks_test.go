@@ -29,22 +29,29 @@ func TestCodeForPurposes(t *testing.T) {
 		}
 		return out
 	}
-	const ask = `{"id":"ask","kind":"consent","state":%q,"publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
+	const ask = `{"id":"ask","kind":"consent","state":%q,"publishedAt":"2026-11-01T10:00:00Z",` +
+		`"pages":{"include":[{"match":"all"}]},
 		"content":{"consent":{},"wordings":{"en":{"message":"May we?"}}}},`
 	for _, asks := range []string{"published", "draft"} {
 		for named := range 8 {
 			raw, err := json.Marshal(some(named))
 			require.NoError(t, err)
-			b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
+			b, err := bundle.Parse(fmt.Appendf(
+				nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
 				"consent":{"purposes":[{"id":"preferences"},{"id":"measurement"},{"id":"marketing"}]}},
-				"notices":[`+ask+`{"id":"code","kind":"code","state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
-				"content":{"code":{"head":"<meta>","purposes":%s}}}]}`, asks, strings.Replace(string(raw), "null", "[]", 1)))
+				"notices":[`+ask+`{"id":"code","kind":"code","state":"published","publishedAt":"2026-11-01T10:00:00Z",`+
+					`"pages":{"include":[{"match":"all"}]},
+				"content":{"code":{"head":"<meta>","purposes":%s}}}]}`,
+				asks, strings.Replace(string(raw), "null", "[]", 1),
+			))
 			require.NoError(t, err)
 			s, err := decide.Compile(b)
 			require.NoError(t, err)
 			for granted := range 8 {
 				res := s.Explain(decide.Visit{At: at, URL: "/", Facts: map[string]any{"consent.granted": some(granted)}})
-				shows := slices.ContainsFunc(res.Show, func(n decide.Shown) bool { return n.ID == "code" && n.Slot == bundle.InCode })
+				shows := slices.ContainsFunc(
+					res.Show, func(n decide.Shown) bool { return n.ID == "code" && n.Slot == bundle.InCode },
+				)
 				want := named&^granted == 0 && (asks == "published" || named == 0)
 				assert.Equal(t, want, shows, "asked %s, named %v, granted %v", asks, some(named), some(granted))
 				i := slices.IndexFunc(res.Held, func(h decide.Held) bool { return h.ID == "code" })
@@ -92,9 +99,14 @@ func TestBlocksStandOnce(t *testing.T) {
 				return fmt.Sprintf(`{"selector":%q,"where":%q}`, []string{"main", "h1", "p", "footer", "gone"}[r.IntN(5)],
 					[]string{"before", "after", "first", "last"}[r.IntN(4)])
 			}
-			include := []string{`{"match":"all"}`, `{"match":"all"},{"match":"page","path":"/x"}`, `{"match":"page","path":"/y"}`}[r.IntN(3)]
-			notices = append(notices, fmt.Sprintf(`{"id":"b%d","kind":"block","rank":%d,"state":"published","publishedAt":"2026-11-01T10:00:00Z",
-				"pages":{"include":[%s]},"spots":[%s],"spot":%s,"content":{"wordings":{"en":{"message":"x"}}}}`, i, r.IntN(3)*10, include, spot(), spot()))
+			include := []string{
+				`{"match":"all"}`, `{"match":"all"},{"match":"page","path":"/x"}`, `{"match":"page","path":"/y"}`,
+			}[r.IntN(3)]
+			notices = append(
+				notices, fmt.Sprintf(`{"id":"b%d","kind":"block","rank":%d,"state":"published","publishedAt":"2026-11-01T10:00:00Z",
+				"pages":{"include":[%s]},"spots":[%s],"spot":%s,`+
+					`"content":{"wordings":{"en":{"message":"x"}}}}`, i, r.IntN(3)*10, include, spot(), spot()),
+			)
 		}
 		b, err := bundle.Parse(fmt.Appendf(nil, included, strings.Join(notices, ",")))
 		require.NoError(t, err)
@@ -125,7 +137,12 @@ func TestBlocksStandOnce(t *testing.T) {
 			}
 			name, where := all[k].Selector, all[k].GetWhere()
 			begin, end := slices.Index(written, "<"+name), slices.Index(written, ">"+name)
-			place := map[bundle.Where]int{bundle.Before: begin, bundle.First: begin + 1, bundle.Last: end, bundle.After: end + 1}[where]
+			place := map[bundle.Where]int{
+				bundle.Before: begin,
+				bundle.First:  begin + 1,
+				bundle.Last:   end,
+				bundle.After:  end + 1,
+			}[where]
 			spot := string(where) + name
 			if before, ok := last[spot]; ok {
 				place = slices.Index(written, before) + 1

@@ -25,7 +25,14 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	if err != nil {
 		return nil, fault.Faults{{Pointer: "/site/timeZone", What: err.Error()}}
 	}
-	s := &Site{bundle: b, zone: zone, displays: b.Site.Displays(), pages: make(map[string]page, len(b.Pages)), table: audience.NewTable(), sections: b.Site.Sections()}
+	s := &Site{
+		bundle:   b,
+		zone:     zone,
+		displays: b.Site.Displays(),
+		pages:    make(map[string]page, len(b.Pages)),
+		table:    audience.NewTable(),
+		sections: b.Site.Sections(),
+	}
 	for _, slot := range bundle.Slots {
 		s.capacity[indexOfSlot(slot)] = b.Site.SlotCapacity(slot)
 	}
@@ -99,7 +106,16 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		if err != nil {
 			return nil, err
 		}
-		known := page{Subject: pages.Subject{Path: path, Type: p.Type, Tags: p.Tags, Language: cmp.Or(p.Language, s.sections.Language(path))}, title: p.Title, spots: p.Spots}
+		known := page{
+			Subject: pages.Subject{
+				Path:     path,
+				Type:     p.Type,
+				Tags:     p.Tags,
+				Language: cmp.Or(p.Language, s.sections.Language(path)),
+			},
+			title: p.Title,
+			spots: p.Spots,
+		}
 		known.included, known.excluded = s.noticesOf(known.Subject)
 		s.pages[path] = known
 	}
@@ -158,7 +174,13 @@ func (s *Site) Prepare(ctx context.Context, at time.Time) error {
 	return nil
 }
 
-func compileNotice(n bundle.Notice, site bundle.Site, zone *time.Location, names pages.Names, audiences audience.Names) (notice, fault.Faults) {
+func compileNotice(
+	n bundle.Notice,
+	site bundle.Site,
+	zone *time.Location,
+	names pages.Names,
+	audiences audience.Names,
+) (notice, fault.Faults) {
 	c := notice{Notice: n, slot: n.GetSlot()}
 	var when, where, whom fault.Faults
 	c.schedule, when = schedule.Compile(n.GetSchedule(), zone, n.GetPublishedAt())

@@ -22,8 +22,15 @@ func (s *Site) consentOf(e *evaluation, now int64) (*consent.State, int64) {
 	if given, ok := e.visit.Facts["consent.granted"]; ok && answer.At.IsZero() {
 		answer = s.consent.Given(texts(given), e.visit.At) // as a viewpoint has it, which remembers nothing
 	}
-	state := s.consent.At(consent.Visitor{At: e.visit.At, Zone: e.zone(), Country: e.visit.text("place.country"), Region: e.visit.text("place.region"),
-		Signal: e.visit.text("consent.signal") != "", Answer: answer, Again: e.visit.Again})
+	state := s.consent.At(consent.Visitor{
+		At:      e.visit.At,
+		Zone:    e.zone(),
+		Country: e.visit.text("place.country"),
+		Region:  e.visit.text("place.region"),
+		Signal:  e.visit.text("consent.signal") != "",
+		Answer:  answer,
+		Again:   e.visit.Again,
+	})
 	if !state.Until.IsZero() {
 		next = min(next, state.Until.UnixMicro())
 	}

@@ -21,14 +21,22 @@ func asking(n *bundle.Notice) { n.Kind = bundle.KindConsent }
 // sets gives a site something to ask about.
 func sets(b bundle.Bundle) bundle.Bundle {
 	b.Site.Consent = &consent.Setup{Purposes: []consent.Purpose{{ID: "measurement"}, {ID: "marketing"}},
-		Inventory: []consent.Item{{Kind: consent.Cookie, Name: "tw", Purpose: "measurement"}, {Kind: consent.Cookie, Name: "gnt", Purpose: "marketing"}}}
+		Inventory: []consent.Item{
+			{Kind: consent.Cookie, Name: "tw", Purpose: "measurement"},
+			{Kind: consent.Cookie, Name: "gnt", Purpose: "marketing"},
+		}}
 	return b
 }
 
 // What a decision says of consent: whether the question shows, by which rule,
 // what may go ahead, and until when that holds.
 func TestConsentInDecisions(t *testing.T) {
-	yes := consent.Answer{At: noon.AddDate(0, 0, -10), Granted: []string{"measurement"}, Refused: []string{"marketing"}, Of: sets(site()).Site.Consent.Marks()}
+	yes := consent.Answer{
+		At:      noon.AddDate(0, 0, -10),
+		Granted: []string{"measurement"},
+		Refused: []string{"marketing"},
+		Of:      sets(site()).Site.Consent.Marks(),
+	}
 	summer := time.Date(2027, 5, 23, 11, 0, 0, 0, time.UTC) // calendar days: noon in London is an hour earlier then
 	middle := func(n *bundle.Notice) { n.Slot = bundle.Centre }
 	never := func(n *bundle.Notice) { n.State = bundle.Draft }
@@ -44,15 +52,42 @@ func TestConsentInDecisions(t *testing.T) {
 		held    string   // of the consent notice, as gate, rule and sentence
 		until   time.Time
 	}{
-		{"an open question", []bundle.Notice{bar("ask", asking)}, decide.Visit{}, []string{"ask"}, []string{"necessary"}, "", time.Time{}},
-		{"what stands in the middle waits for it (D4)", []bundle.Notice{bar("ask", asking), bar("card", middle)}, decide.Visit{}, []string{"ask"}, []string{"necessary"}, "", time.Time{}},
-		{"and comes once it is answered, which holds for 180 days", []bundle.Notice{bar("ask", asking), bar("card", middle)}, decide.Visit{Memory: decide.Memory{Consent: yes}}, []string{"card"}, []string{"necessary", "measurement"},
-			"memory K2 The visitor has answered, and the answer holds until 23 May 2027.", summer},
-		{"where it is only told nothing waits", []bundle.Notice{bar("ask", asking), bar("card", middle)}, decide.Visit{Facts: from("US", "US-CA")}, []string{"ask", "card"}, []string{"necessary", "measurement", "marketing"}, "", time.Time{}},
-		{"seen again by wish it holds nothing up", []bundle.Notice{bar("ask", asking), bar("card", middle)}, decide.Visit{Again: true, Memory: decide.Memory{Consent: yes}}, []string{"ask", "card"}, []string{"necessary", "measurement"}, "", summer},
-		{"on a page that it leaves out what was answered holds", []bundle.Notice{bar("ask", asking, except("/"))}, decide.Visit{Memory: decide.Memory{Consent: yes}}, nil, []string{"necessary", "measurement"}, "pages P1 It leaves out the page /, so it is not on /.", summer},
-		{"there nothing waits for it", []bundle.Notice{bar("ask", asking, except("/")), bar("card", middle)}, decide.Visit{}, []string{"card"}, []string{"necessary"}, "pages P1 It leaves out the page /, so it is not on /.", time.Time{}},
-		{"a draft asks nobody", []bundle.Notice{bar("ask", asking, never)}, decide.Visit{}, nil, nil, "state G2 It is a draft. Visitors see it once you publish it.", time.Time{}},
+		{
+			"an open question", []bundle.Notice{bar("ask", asking)}, decide.Visit{}, []string{"ask"}, []string{"necessary"}, "",
+			time.Time{},
+		},
+		{
+			"what stands in the middle waits for it (D4)", []bundle.Notice{bar("ask", asking), bar("card", middle)},
+			decide.Visit{}, []string{"ask"}, []string{"necessary"}, "", time.Time{},
+		},
+		{
+			"and comes once it is answered, which holds for 180 days", []bundle.Notice{bar("ask", asking), bar("card", middle)},
+			decide.Visit{Memory: decide.Memory{Consent: yes}}, []string{"card"}, []string{"necessary", "measurement"},
+			"memory K2 The visitor has answered, and the answer holds until 23 May 2027.", summer,
+		},
+		{
+			"where it is only told nothing waits", []bundle.Notice{bar("ask", asking), bar("card", middle)},
+			decide.Visit{Facts: from("US", "US-CA")}, []string{"ask", "card"}, []string{"necessary", "measurement", "marketing"},
+			"", time.Time{},
+		},
+		{
+			"seen again by wish it holds nothing up", []bundle.Notice{bar("ask", asking), bar("card", middle)},
+			decide.Visit{Again: true, Memory: decide.Memory{Consent: yes}}, []string{"ask", "card"},
+			[]string{"necessary", "measurement"}, "", summer,
+		},
+		{
+			"on a page that it leaves out what was answered holds", []bundle.Notice{bar("ask", asking, except("/"))},
+			decide.Visit{Memory: decide.Memory{Consent: yes}}, nil, []string{"necessary", "measurement"},
+			"pages P1 It leaves out the page /, so it is not on /.", summer,
+		},
+		{
+			"there nothing waits for it", []bundle.Notice{bar("ask", asking, except("/")), bar("card", middle)}, decide.Visit{},
+			[]string{"card"}, []string{"necessary"}, "pages P1 It leaves out the page /, so it is not on /.", time.Time{},
+		},
+		{
+			"a draft asks nobody", []bundle.Notice{bar("ask", asking, never)}, decide.Visit{}, nil, nil,
+			"state G2 It is a draft. Visitors see it once you publish it.", time.Time{},
+		},
 	} {
 		s := compile(t, sets(site(c.notices...)))
 		c.visit.URL, c.visit.At = "/", noon
@@ -82,16 +117,33 @@ func TestConsentInDecisions(t *testing.T) {
 	b.Site.Consent.Places = []consent.PlaceRule{{Place: "XX", Rule: consent.Nothing}}
 	r := compile(t, b).Explain(decide.Visit{URL: "/", At: noon, Facts: from("XX", "")})
 	require.Len(t, r.Held, 1)
-	assert.Equal(t, decide.Held{ID: "ask", Gate: decide.GateAudience, Rule: "K1", Why: "In XX nothing is asked and nothing is told."}, r.Held[0])
+	assert.Equal(t, decide.Held{
+		ID:   "ask",
+		Gate: decide.GateAudience,
+		Rule: "K1",
+		Why:  "In XX nothing is asked and nothing is told.",
+	}, r.Held[0])
 
 	// The facts that audiences ask about follow from the answer; and the server is
 	// asked where visitors are.
 	var granted, answered bundle.Notice
-	require.NoError(t, json.Unmarshal([]byte(`{"audience":{"fact":"consent.granted","is":"has","value":"measurement"}}`), &granted))
+	require.NoError(
+		t, json.Unmarshal([]byte(`{"audience":{"fact":"consent.granted","is":"has","value":"measurement"}}`), &granted),
+	)
 	require.NoError(t, json.Unmarshal([]byte(`{"audience":{"fact":"consent.answered","is":"unset"}}`), &answered))
-	s := compile(t, sets(site(bar("ask", asking), bar("thanks", func(n *bundle.Notice) { n.Audience = granted.Audience }), bar("please", func(n *bundle.Notice) { n.Audience = answered.Audience; n.Slot = bundle.CornerEnd }))))
+	s := compile(
+		t,
+		sets(site(
+			bar("ask", asking), bar("thanks", func(n *bundle.Notice) { n.Audience = granted.Audience }),
+			bar("please", func(n *bundle.Notice) { n.Audience = answered.Audience; n.Slot = bundle.CornerEnd }),
+		)),
+	)
 	assert.ElementsMatch(t, []string{"ask", "please"}, ids(s.Decide(decide.Visit{URL: "/", At: noon}).Show))
-	assert.ElementsMatch(t, []string{"thanks"}, ids(s.Decide(decide.Visit{URL: "/", At: noon, Memory: decide.Memory{Consent: yes}}).Show))
+	assert.ElementsMatch(t, []string{"thanks"}, ids(s.Decide(decide.Visit{
+		URL:    "/",
+		At:     noon,
+		Memory: decide.Memory{Consent: yes},
+	}).Show))
 	assert.Subset(t, s.Wants(), []string{"place.country", "place.region", "consent.signal"})
 	assert.Empty(t, compile(t, site(bar("a"))).Wants(), "nobody is located where nothing is asked")
 
@@ -104,7 +156,11 @@ func TestConsentInDecisions(t *testing.T) {
 	// A rehearsal shows it whatever was answered.
 	first, err := decide.CompileFirst(sets(site(bar("ask", asking))), "ask")
 	require.NoError(t, err)
-	assert.ElementsMatch(t, []string{"ask"}, ids(first.Decide(decide.Visit{URL: "/", At: noon, Memory: decide.Memory{Consent: yes}}).Show))
+	assert.ElementsMatch(t, []string{"ask"}, ids(first.Decide(decide.Visit{
+		URL:    "/",
+		At:     noon,
+		Memory: decide.Memory{Consent: yes},
+	}).Show))
 }
 
 // A question makes others wait only where it shows, and goes before everything below
@@ -112,14 +168,19 @@ func TestConsentInDecisions(t *testing.T) {
 // they did before (rule K4).
 func TestQuestionsWithoutRoom(t *testing.T) {
 	notice := func(id, kind, more string) string {
-		return fmt.Sprintf(`{"id":%q,"kind":%q,"state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
-			"content":{"wordings":{"en":{"message":"x"}}}%s}`, id, kind, more)
+		return fmt.Sprintf(
+			`{"id":%q,"kind":%q,"state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
+			"content":{"wordings":{"en":{"message":"x"}}}%s}`,
+			id, kind, more,
+		)
 	}
 	ask := func(more string) string { return notice("ask", "consent", `,"slot":"bottom"`+more) }
 	popUp := notice("pop", "pop-up", `,"slot":"centre"`)
 	at := time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
 	closed := decide.Memory{Notices: map[string]decide.Acts{"ask": {
-		Closed: at.Add(-time.Hour), Answered: at.Add(-time.Hour), Shown: []time.Time{at.Add(-time.Minute), at.Add(-2 * time.Minute)},
+		Closed: at.Add(-time.Hour), Answered: at.Add(-time.Hour), Shown: []time.Time{
+			at.Add(-time.Minute), at.Add(-2 * time.Minute),
+		},
 	}}}
 	const memory = `,"memory":{"closed":"P1D","answered":"P1D","limits":[{"times":1,"per":"P1D"}]}`
 	for _, c := range []struct {
@@ -129,15 +190,39 @@ func TestQuestionsWithoutRoom(t *testing.T) {
 	}{
 		{"it shows, and others wait", "", ask("") + "," + popUp, decide.Visit{}, "ask", "pop D4"},
 		{"nothing may stand there", `,"capacity":{"bottom":0}`, ask("") + "," + popUp, decide.Visit{}, "pop", "ask D2"},
-		{"an emergency has the place", "", ask("") + "," + popUp + "," + notice("storm", "alert", `,"level":"emergency","slot":"bottom"`), decide.Visit{}, "storm pop", "ask D2"},
-		{"a warning of the highest rank gives way", "", ask("") + "," + popUp + "," + notice("fog", "alert", `,"level":"warning","rank":100,"slot":"bottom"`), decide.Visit{}, "ask", "fog D2, pop D4"},
-		{"its own level does not count", "", ask(`,"level":"promotion"`) + "," + notice("fog", "alert", `,"level":"warning","slot":"bottom"`), decide.Visit{}, "ask", "fog D2"},
-		{"on another page it makes nobody wait", "", strings.Replace(ask(""), `"match":"all"`, `"match":"page","path":"/book"`, 1) + "," + popUp, decide.Visit{}, "pop", "ask P1"},
-		{"closed, it stays away and makes nobody wait", "", ask(memory) + "," + popUp, decide.Visit{Memory: closed}, "pop", "ask M1"},
-		{"wanted again, it is there", "", ask(memory) + "," + popUp, decide.Visit{Memory: closed, Again: true}, "ask pop", ""},
+		{
+			"an emergency has the place", "",
+			ask("") + "," + popUp + "," + notice("storm", "alert", `,"level":"emergency","slot":"bottom"`), decide.Visit{},
+			"storm pop", "ask D2",
+		},
+		{
+			"a warning of the highest rank gives way", "",
+			ask("") + "," + popUp + "," + notice("fog", "alert", `,"level":"warning","rank":100,"slot":"bottom"`),
+			decide.Visit{}, "ask", "fog D2, pop D4",
+		},
+		{
+			"its own level does not count", "",
+			ask(`,"level":"promotion"`) + "," + notice("fog", "alert", `,"level":"warning","slot":"bottom"`), decide.Visit{},
+			"ask", "fog D2",
+		},
+		{
+			"on another page it makes nobody wait", "",
+			strings.Replace(ask(""), `"match":"all"`, `"match":"page","path":"/book"`, 1) + "," + popUp, decide.Visit{}, "pop",
+			"ask P1",
+		},
+		{
+			"closed, it stays away and makes nobody wait", "", ask(memory) + "," + popUp, decide.Visit{Memory: closed}, "pop",
+			"ask M1",
+		},
+		{
+			"wanted again, it is there", "", ask(memory) + "," + popUp, decide.Visit{Memory: closed, Again: true}, "ask pop", "",
+		},
 	} {
-		b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
-			"consent":{"purposes":[{"id":"measurement"}]}%s},"notices":[%s]}`, c.site, c.notices))
+		b, err := bundle.Parse(fmt.Appendf(
+			nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
+			"consent":{"purposes":[{"id":"measurement"}]}%s},"notices":[%s]}`,
+			c.site, c.notices,
+		))
 		require.NoError(t, err, c.name)
 		s, err := decide.Compile(b)
 		require.NoError(t, err, c.name)
@@ -173,14 +258,26 @@ func TestWhenALimitFrees(t *testing.T) {
 		}
 		return out
 	}
-	for times, want := range map[int]string{1: "It can come again Fri 4 Dec 11:50.", 2: "It can come again Fri 4 Dec 11:30.", 3: "It can come again Fri 4 Dec 11:05."} {
-		b, err := bundle.Parse(fmt.Appendf(nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[
-			{"id":"n","kind":"bar","state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
-			"memory":{"limits":[{"times":%d,"per":"PT1H"}]},"content":{"wordings":{"en":{"message":"x"}}}}]}`, times))
+	for times, want := range map[int]string{
+		1: "It can come again Fri 4 Dec 11:50.",
+		2: "It can come again Fri 4 Dec 11:30.",
+		3: "It can come again Fri 4 Dec 11:05.",
+	} {
+		b, err := bundle.Parse(fmt.Appendf(
+			nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en"},"notices":[
+			{"id":"n","kind":"bar","state":"published","publishedAt":"2026-11-01T10:00:00Z",`+
+				`"pages":{"include":[{"match":"all"}]},
+			"memory":{"limits":[{"times":%d,"per":"PT1H"}]},"content":{"wordings":{"en":{"message":"x"}}}}]}`,
+			times,
+		))
 		require.NoError(t, err)
 		s, err := decide.Compile(b)
 		require.NoError(t, err)
-		res := s.Explain(decide.Visit{At: at, URL: "/", Memory: decide.Memory{Notices: map[string]decide.Acts{"n": {Shown: minutes(10, 55, 30)}}}})
+		res := s.Explain(decide.Visit{
+			At:     at,
+			URL:    "/",
+			Memory: decide.Memory{Notices: map[string]decide.Acts{"n": {Shown: minutes(10, 55, 30)}}},
+		})
 		require.Len(t, res.Held, 1)
 		assert.Contains(t, res.Held[0].Why, want)
 	}

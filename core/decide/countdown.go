@@ -147,7 +147,10 @@ func (s *Site) countdownStep(n *notice, e *evaluation) (st Step, kept bool) {
 			st.Why = fmt.Sprintf("Its countdown ran out %s, before it was published, so it never shows.", say(over))
 			return st, true
 		case fixed && !n.firstRelease.IsZero() && !over.After(n.firstRelease):
-			st.Why = fmt.Sprintf("Its countdown runs out %s, before “%s” hands over to it, so it never shows.", say(over), s.notices[n.predecessors[0]].GetTitle())
+			st.Why = fmt.Sprintf(
+				"Its countdown runs out %s, before “%s” hands over to it, so it never shows.", say(over),
+				s.notices[n.predecessors[0]].GetTitle(),
+			)
 			return st, true
 		}
 		if live, _ := whole.At(at, e.zone()); fixed && live && !at.Before(over) {
@@ -164,7 +167,9 @@ func (s *Site) countdownStep(n *notice, e *evaluation) (st Step, kept bool) {
 		}
 	}
 	if n.neverReleased {
-		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown goes on without end.", s.notices[n.predecessors[0]].GetTitle())
+		st.Why = fmt.Sprintf(
+			"It takes the place of “%s”, whose countdown goes on without end.", s.notices[n.predecessors[0]].GetTitle(),
+		)
 		return st, true
 	}
 	if !n.dependsOnVisit {
@@ -180,13 +185,18 @@ func (s *Site) countdownStep(n *notice, e *evaluation) (st Step, kept bool) {
 	}
 	switch {
 	case blocker == n:
-		st.Why = fmt.Sprintf("Its countdown ran out for this visitor %s, so it %s.", moment.Say(n.over(e), at, e.zone()), departure(n.count))
+		st.Why = fmt.Sprintf(
+			"Its countdown ran out for this visitor %s, so it %s.", moment.Say(n.over(e), at, e.zone()), departure(n.count),
+		)
 	case blocker.count.Kind == countdown.Visitor && next.IsZero():
 		st.Why = fmt.Sprintf("It takes the place of “%s”, which this visitor has not met yet.", blocker.GetTitle())
 	case next.IsZero():
 		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown goes on without end.", blocker.GetTitle())
 	default:
-		st.Why = fmt.Sprintf("It takes the place of “%s”, whose countdown runs out for this visitor %s.", blocker.GetTitle(), moment.Say(next, at, e.zone()))
+		st.Why = fmt.Sprintf(
+			"It takes the place of “%s”, whose countdown runs out for this visitor %s.", blocker.GetTitle(),
+			moment.Say(next, at, e.zone()),
+		)
 	}
 	return st, true
 }

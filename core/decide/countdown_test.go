@@ -44,25 +44,96 @@ func TestCountdownsEndNotices(t *testing.T) {
 		why     string // of the first that is held
 		until   time.Time
 	}{
-		{"before the moment it shows, and the answer holds until then", []bundle.Notice{bar("a", counts(till(six, "")))}, noon, time.Time{}, []string{"a"}, "", hours(6)},
-		{"at the moment it is gone", []bundle.Notice{bar("a", counts(till(six, "")))}, hours(6), time.Time{}, nil, "Its countdown ran out Fri 4 Dec 18:00, so it disappeared.", time.Time{}},
-		{"one that stays at zero stands on", []bundle.Notice{bar("a", counts(till(six, countdown.Stay)))}, hours(7), time.Time{}, []string{"a"}, "", time.Time{}},
-		{"one that says something else too", []bundle.Notice{bar("a", counts(till(six, countdown.Say)))}, hours(7), time.Time{}, []string{"a"}, "", time.Time{}},
-		{"the heir waits for the moment", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b"))), bar("b")}, noon, time.Time{}, []string{"a"}, "It takes the place of “a”, whose countdown runs out Fri 4 Dec 18:00.", hours(6)},
-		{"and takes its place then", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b"))), bar("b")}, hours(6), time.Time{}, []string{"b"}, "Its countdown ran out Fri 4 Dec 18:00, so it gave way to the next.", time.Time{}},
-		{"the heir of a draft waits for nobody", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b")), state(bundle.Draft)), bar("b")}, noon, time.Time{}, []string{"b"}, "It is a draft. Visitors see it once you publish it.", time.Time{}},
-		{"a moment on the visitor's own clock comes an hour early in Warsaw", []bundle.Notice{bar("a", counts(countdown.Countdown{Kind: countdown.To, At: six, Clock: "visitor"}))}, hours(5), time.Time{}, nil, "Its countdown ran out for this visitor Fri 4 Dec 18:00, so it disappeared.", time.Time{}},
-		{"a visitor's own begins when they meet it", []bundle.Notice{bar("a", counts(visitor))}, noon, time.Time{}, []string{"a"}, "", hours(2)},
+		{
+			"before the moment it shows, and the answer holds until then", []bundle.Notice{bar("a", counts(till(six, "")))},
+			noon, time.Time{}, []string{"a"}, "", hours(6),
+		},
+		{
+			"at the moment it is gone", []bundle.Notice{bar("a", counts(till(six, "")))}, hours(6), time.Time{}, nil,
+			"Its countdown ran out Fri 4 Dec 18:00, so it disappeared.", time.Time{},
+		},
+		{
+			"one that stays at zero stands on", []bundle.Notice{bar("a", counts(till(six, countdown.Stay)))}, hours(7),
+			time.Time{}, []string{"a"}, "", time.Time{},
+		},
+		{
+			"one that says something else too", []bundle.Notice{bar("a", counts(till(six, countdown.Say)))}, hours(7),
+			time.Time{}, []string{"a"}, "", time.Time{},
+		},
+		{
+			"the heir waits for the moment", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b"))), bar("b")}, noon,
+			time.Time{}, []string{"a"}, "It takes the place of “a”, whose countdown runs out Fri 4 Dec 18:00.", hours(6),
+		},
+		{
+			"and takes its place then", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b"))), bar("b")}, hours(6),
+			time.Time{}, []string{"b"}, "Its countdown ran out Fri 4 Dec 18:00, so it gave way to the next.", time.Time{},
+		},
+		{
+			"the heir of a draft waits for nobody",
+			[]bundle.Notice{bar("a", counts(handing(till(six, ""), "b")), state(bundle.Draft)), bar("b")}, noon, time.Time{},
+			[]string{"b"}, "It is a draft. Visitors see it once you publish it.", time.Time{},
+		},
+		{
+			"a moment on the visitor's own clock comes an hour early in Warsaw",
+			[]bundle.Notice{bar("a", counts(countdown.Countdown{Kind: countdown.To, At: six, Clock: "visitor"}))}, hours(5),
+			time.Time{}, nil, "Its countdown ran out for this visitor Fri 4 Dec 18:00, so it disappeared.", time.Time{},
+		},
+		{
+			"a visitor's own begins when they meet it", []bundle.Notice{bar("a", counts(visitor))}, noon, time.Time{},
+			[]string{"a"}, "", hours(2),
+		},
 		{"goes on over pages", []bundle.Notice{bar("a", counts(visitor))}, noon, hours(-1), []string{"a"}, "", hours(1)},
-		{"and is over for good", []bundle.Notice{bar("a", counts(visitor))}, noon, hours(-2), nil, "Its countdown ran out for this visitor Fri 4 Dec 13:00, so it disappeared.", time.Time{}},
-		{"begun again it is never over", []bundle.Notice{bar("a", counts(countdown.Countdown{Kind: countdown.Visitor, For: "PT2H", Then: countdown.Again}))}, noon, hours(-5), []string{"a"}, "", time.Time{}},
-		{"its heir waits until it is met", []bundle.Notice{bar("a", counts(handing(visitor, "b")), except("/")), bar("b")}, noon, time.Time{}, nil, "It leaves out the page /, so it is not on /.", time.Time{}},
-		{"until it has run out", []bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b")}, noon, hours(-1), []string{"a"}, "It takes the place of “a”, whose countdown runs out for this visitor Fri 4 Dec 14:00.", hours(1)},
-		{"and comes then", []bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b")}, noon, hours(-2), []string{"b"}, "Its countdown ran out for this visitor Fri 4 Dec 13:00, so it gave way to the next.", time.Time{}},
-		{"a circle of heirs shows one at most, and harms nobody", []bundle.Notice{bar("a", counts(handing(till(six, ""), "b"))), bar("b", counts(handing(till("2026-12-04T19:00", ""), "a"))), bar("c")}, hours(6.5), time.Time{}, []string{"b", "c"}, "Its countdown runs out Fri 4 Dec 18:00, before “b” hands over to it, so it never shows.", hours(7)},
-		{"one that had run out before it was published", []bundle.Notice{bar("a", counts(till("2026-11-20T12:00", "")))}, noon, time.Time{}, nil, "Its countdown ran out Fri 20 Nov 12:00, before it was published, so it never shows.", time.Time{}},
-		{"a circle in which nobody may begin", []bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b", counts(handing(visitor, "a"))), bar("c")}, noon, time.Time{}, []string{"c"}, "It takes the place of “b”, which this visitor has not met yet.", time.Time{}},
-		{"the last of many moments ends it", []bundle.Notice{bar("a", counts(countdown.Countdown{Kind: countdown.Repeating, At: "2026-12-01T12:00", Rule: "FREQ=DAILY;COUNT=5"}))}, noon, time.Time{}, []string{"a"}, "", hours(24)},
+		{
+			"and is over for good", []bundle.Notice{bar("a", counts(visitor))}, noon, hours(-2), nil,
+			"Its countdown ran out for this visitor Fri 4 Dec 13:00, so it disappeared.", time.Time{},
+		},
+		{
+			"begun again it is never over",
+			[]bundle.Notice{bar("a", counts(countdown.Countdown{Kind: countdown.Visitor, For: "PT2H", Then: countdown.Again}))},
+			noon, hours(-5), []string{"a"}, "", time.Time{},
+		},
+		{
+			"its heir waits until it is met", []bundle.Notice{bar("a", counts(handing(visitor, "b")), except("/")), bar("b")},
+			noon, time.Time{}, nil, "It leaves out the page /, so it is not on /.", time.Time{},
+		},
+		{
+			"until it has run out", []bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b")}, noon, hours(-1),
+			[]string{"a"}, "It takes the place of “a”, whose countdown runs out for this visitor Fri 4 Dec 14:00.", hours(1),
+		},
+		{
+			"and comes then", []bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b")}, noon, hours(-2), []string{"b"},
+			"Its countdown ran out for this visitor Fri 4 Dec 13:00, so it gave way to the next.", time.Time{},
+		},
+		{
+			"a circle of heirs shows one at most, and harms nobody",
+			[]bundle.Notice{
+				bar("a", counts(handing(till(six, ""), "b"))), bar("b", counts(handing(till("2026-12-04T19:00", ""), "a"))),
+				bar("c"),
+			},
+			hours(6.5), time.Time{}, []string{"b", "c"},
+			"Its countdown runs out Fri 4 Dec 18:00, before “b” hands over to it, so it never shows.", hours(7),
+		},
+		{
+			"one that had run out before it was published", []bundle.Notice{bar("a", counts(till("2026-11-20T12:00", "")))},
+			noon, time.Time{}, nil, "Its countdown ran out Fri 20 Nov 12:00, before it was published, so it never shows.",
+			time.Time{},
+		},
+		{
+			"a circle in which nobody may begin",
+			[]bundle.Notice{bar("a", counts(handing(visitor, "b"))), bar("b", counts(handing(visitor, "a"))), bar("c")}, noon,
+			time.Time{}, []string{"c"}, "It takes the place of “b”, which this visitor has not met yet.", time.Time{},
+		},
+		{
+			"the last of many moments ends it",
+			[]bundle.Notice{
+				bar("a", counts(countdown.Countdown{
+					Kind: countdown.Repeating,
+					At:   "2026-12-01T12:00",
+					Rule: "FREQ=DAILY;COUNT=5",
+				})),
+			},
+			noon, time.Time{}, []string{"a"}, "", hours(24),
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			s := compile(t, site(c.notices...))
@@ -87,10 +158,19 @@ func TestDecisionsNameTheMoment(t *testing.T) {
 	s := compile(t, site(
 		bar("a", counts(till("2026-12-04T18:00", ""))),
 		bar("b", counts(countdown.Countdown{Kind: countdown.Since, At: "2026-12-01T00:00"})),
-		bar("c", slot(bundle.Bottom), counts(countdown.Countdown{Kind: countdown.Repeating, At: "2026-11-06T12:00", Rule: "FREQ=WEEKLY"}))))
+		bar("c", slot(bundle.Bottom), counts(countdown.Countdown{
+			Kind: countdown.Repeating,
+			At:   "2026-11-06T12:00",
+			Rule: "FREQ=WEEKLY",
+		}))))
 	raw, err := json.Marshal(s.Explain(decide.Visit{URL: "/", At: noon}).Show)
 	require.NoError(t, err)
-	assert.JSONEq(t, `[{"id":"a","slot":"top","ends":"2026-12-04T18:00:00Z"},{"id":"b","slot":"top","ends":"2026-12-01T00:00:00Z"},{"id":"c","slot":"bottom","ends":"2026-12-11T12:00:00Z"}]`, string(raw))
+	assert.JSONEq(
+		t,
+		`[{"id":"a","slot":"top","ends":"2026-12-04T18:00:00Z"},{"id":"b","slot":"top","ends":"2026-12-01T00:00:00Z"},`+
+			`{"id":"c","slot":"bottom","ends":"2026-12-11T12:00:00Z"}]`,
+		string(raw),
+	)
 	in := s.Schedule("a").Range(noon.AddDate(0, -1, 0), noon.AddDate(0, 1, 0))
 	assert.Equal(t, []schedule.Interval{{From: noon.AddDate(0, 0, -10), Until: noon.Add(6 * time.Hour)}}, in)
 }
@@ -112,7 +192,14 @@ func TestEmergenciesComeBack(t *testing.T) {
 		{"updated since it was closed", noon.AddDate(0, 0, -2), noon.AddDate(0, 0, -3), true},
 		{"before the page view has begun", noon.Add(-time.Minute), time.Time{}, true},
 	} {
-		v := decide.Visit{URL: "/", At: noon, Memory: decide.Memory{View: c.view, Notices: map[string]decide.Acts{"a": {Closed: c.closed, Clicked: c.closed, Shown: []time.Time{c.closed}}}}}
+		v := decide.Visit{
+			URL: "/",
+			At:  noon,
+			Memory: decide.Memory{
+				View:    c.view,
+				Notices: map[string]decide.Acts{"a": {Closed: c.closed, Clicked: c.closed, Shown: []time.Time{c.closed}}},
+			},
+		}
 		r := s.Explain(v)
 		assert.Equal(t, c.shows, len(r.Show) == 1, c.name)
 		assert.Equal(t, "M4", r.Explain[0].Steps[5].Rule)
@@ -160,7 +247,12 @@ func TestHeirsAsWritten(t *testing.T) {
 		zone := zones[r.IntN(3)]
 		loc, err := time.LoadLocation(zone)
 		require.NoError(t, err)
-		v := decide.Visit{URL: "/", At: at, Facts: map[string]any{"locale.zone": zone}, Memory: decide.Memory{Notices: map[string]decide.Acts{}}}
+		v := decide.Visit{
+			URL:    "/",
+			At:     at,
+			Facts:  map[string]any{"locale.zone": zone},
+			Memory: decide.Memory{Notices: map[string]decide.Acts{}},
+		}
 		for _, id := range ids {
 			if r.IntN(2) == 0 {
 				v.Memory.Notices[id] = decide.Acts{Met: at.Add(-time.Duration(r.IntN(20)) * time.Hour)}
@@ -247,7 +339,13 @@ func heldIDs(s *decide.Site, v decide.Visit) []string {
 // The heir of a countdown without end never shows, and its timeline and reason say so;
 // a number whose period a change of the clock empties is at its end at once.
 func TestCountdownsWithoutEnd(t *testing.T) {
-	handing := countdown.Countdown{Kind: countdown.Repeating, At: "2026-12-01T12:00", Rule: "FREQ=DAILY", Then: countdown.HandOver, HandTo: "b"}
+	handing := countdown.Countdown{
+		Kind:   countdown.Repeating,
+		At:     "2026-12-01T12:00",
+		Rule:   "FREQ=DAILY",
+		Then:   countdown.HandOver,
+		HandTo: "b",
+	}
 	s := compile(t, site(bar("a", counts(handing)), bar("b")))
 	assert.Empty(t, s.Schedule("b").Range(noon.AddDate(-1, 0, 0), noon.AddDate(5, 0, 0)))
 	r := s.Explain(decide.Visit{URL: "/", At: noon})
@@ -255,10 +353,21 @@ func TestCountdownsWithoutEnd(t *testing.T) {
 	assert.Equal(t, "It takes the place of “a”, whose countdown goes on without end.", r.Held[0].Why)
 
 	to := 100
-	emptied := countdown.Countdown{Kind: countdown.Number, From: 0, To: &to, At: "2027-03-28T01:37", Until: "2027-03-28T02:07", Then: countdown.Disappear}
+	emptied := countdown.Countdown{
+		Kind:  countdown.Number,
+		From:  0,
+		To:    &to,
+		At:    "2027-03-28T01:37",
+		Until: "2027-03-28T02:07",
+		Then:  countdown.Disappear,
+	}
 	s = compile(t, site(bar("n", counts(emptied))))
 	begins := time.Date(2027, 3, 28, 1, 37, 0, 0, time.UTC)
-	for at, shows := range map[time.Time]bool{begins.Add(-time.Second): true, begins: false, begins.AddDate(1, 0, 0): false} {
+	for at, shows := range map[time.Time]bool{
+		begins.Add(-time.Second): true,
+		begins:                   false,
+		begins.AddDate(1, 0, 0):  false,
+	} {
 		assert.Equal(t, shows, len(s.Decide(decide.Visit{URL: "/", At: at}).Show) == 1, "%s", at)
 	}
 	assert.Equal(t, 100, s.Countdown("n").Value(begins.Add(time.Minute), time.UTC))

@@ -87,7 +87,10 @@ const (
 )
 
 func indexOfSlot(s bundle.Slot) slotIndex {
-	return slotIndex(slices.Index([]bundle.Slot{bundle.Top, bundle.Bottom, bundle.CornerStart, bundle.CornerEnd, bundle.Centre, bundle.TabTitle, bundle.Inline, bundle.InCode}, s.Shared()))
+	return slotIndex(slices.Index([]bundle.Slot{
+		bundle.Top, bundle.Bottom, bundle.CornerStart, bundle.CornerEnd, bundle.Centre, bundle.TabTitle, bundle.Inline,
+		bundle.InCode,
+	}, s.Shared()))
 }
 
 // candidate is what a decision looks at in every candidate, small and side by

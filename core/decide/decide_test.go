@@ -23,8 +23,14 @@ var noon = time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
 // bar is a published bar on every page, altered.
 func bar(id string, alter ...func(*bundle.Notice)) bundle.Notice {
 	at := noon.AddDate(0, 0, -10)
-	n := bundle.Notice{ID: id, Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-		Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: id}}}}
+	n := bundle.Notice{
+		ID:          id,
+		Kind:        bundle.KindBar,
+		State:       bundle.Published,
+		PublishedAt: &at,
+		Pages:       &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+		Content:     &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: id}}},
+	}
 	for _, f := range alter {
 		f(&n)
 	}
@@ -32,8 +38,12 @@ func bar(id string, alter ...func(*bundle.Notice)) bundle.Notice {
 }
 
 func site(notices ...bundle.Notice) bundle.Bundle {
-	return bundle.Bundle{Format: bundle.Format, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en"},
-		Pages: []bundle.Page{{Path: "/"}, {Path: "/book"}, {Path: "/de/", Language: "de"}}, Notices: notices}
+	return bundle.Bundle{
+		Format:  bundle.Format,
+		Site:    bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en"},
+		Pages:   []bundle.Page{{Path: "/"}, {Path: "/book"}, {Path: "/de/", Language: "de"}},
+		Notices: notices,
+	}
 }
 
 func compile(t testing.TB, b bundle.Bundle) *decide.Site {
@@ -79,33 +89,74 @@ func TestGates(t *testing.T) {
 		held  map[string]string
 	}{
 		{"all gates pass", site(bar("a")), decide.Visit{URL: "/"}, []string{"a"}, nil},
-		{"master switch", func() bundle.Bundle { b := site(bar("a")); b.Site.Display = &off; return b }(), decide.Visit{URL: "/"}, nil, map[string]string{"a": "display G1"}},
-		{"draft and paused", site(bar("a", state(bundle.Draft)), bar("b", state(bundle.Paused))), decide.Visit{URL: "/"}, nil, map[string]string{"a": "state G2", "b": "state G2"}},
-		{"the first gate that fails is the reason", site(bar("a", state(bundle.Draft), except("/book"))), decide.Visit{URL: "/book"}, nil, map[string]string{"a": "state G2"}},
+		{
+			"master switch", func() bundle.Bundle { b := site(bar("a")); b.Site.Display = &off; return b }(),
+			decide.Visit{URL: "/"}, nil, map[string]string{"a": "display G1"},
+		},
+		{
+			"draft and paused", site(bar("a", state(bundle.Draft)), bar("b", state(bundle.Paused))), decide.Visit{URL: "/"}, nil,
+			map[string]string{"a": "state G2", "b": "state G2"},
+		},
+		{
+			"the first gate that fails is the reason", site(bar("a", state(bundle.Draft), except("/book"))),
+			decide.Visit{URL: "/book"}, nil, map[string]string{"a": "state G2"},
+		},
 		{"before, in and after its time", site(
-			bar("soon", windows(schedule.Window{From: "2026-12-04T12:01"})), bar("now", windows(schedule.Window{From: "2026-12-04T12:00", Until: "2026-12-04T12:01"})), bar("over", windows(schedule.Window{Until: "2026-12-04T12:00"}))),
+			bar("soon", windows(schedule.Window{From: "2026-12-04T12:01"})), bar("now", windows(schedule.Window{
+				From:  "2026-12-04T12:00",
+				Until: "2026-12-04T12:01",
+			})), bar("over", windows(schedule.Window{Until: "2026-12-04T12:00"}))),
 			decide.Visit{URL: "/"}, []string{"now"}, map[string]string{"soon": "schedule S1", "over": "schedule S1"}},
-		{"a page excluded", site(bar("a", except("/book/"))), decide.Visit{URL: "https://www.s.example/book?x=1#y"}, nil, map[string]string{"a": "pages P1"}},
-		{"an address of host alone is the root", site(bar("a", except("/"))), decide.Visit{URL: "https://www.s.example"}, nil, map[string]string{"a": "pages P1"}},
-		{"a page that is not listed", site(bar("a", except("/book"))), decide.Visit{URL: "/no/such/page"}, []string{"a"}, nil},
-		{"top holds two, bottom one (D2)", site(bar("a"), bar("b"), bar("c"), bar("d", slot(bundle.Bottom)), bar("e", slot(bundle.Bottom))), decide.Visit{URL: "/"},
-			[]string{"a", "b", "d"}, map[string]string{"c": "slot D2", "e": "slot D2"}},
+		{
+			"a page excluded", site(bar("a", except("/book/"))), decide.Visit{URL: "https://www.s.example/book?x=1#y"}, nil,
+			map[string]string{"a": "pages P1"},
+		},
+		{
+			"an address of host alone is the root", site(bar("a", except("/"))), decide.Visit{URL: "https://www.s.example"}, nil,
+			map[string]string{"a": "pages P1"},
+		},
+		{
+			"a page that is not listed", site(bar("a", except("/book"))), decide.Visit{URL: "/no/such/page"}, []string{"a"}, nil,
+		},
+		{
+			"top holds two, bottom one (D2)",
+			site(bar("a"), bar("b"), bar("c"), bar("d", slot(bundle.Bottom)), bar("e", slot(bundle.Bottom))),
+			decide.Visit{URL: "/"}, []string{"a", "b", "d"}, map[string]string{"c": "slot D2", "e": "slot D2"},
+		},
 		{"capacity of the site's own (D2)", func() bundle.Bundle {
 			b := site(bar("a"), bar("b"), bar("d", slot(bundle.Bottom)))
 			b.Site.Capacity = map[bundle.Slot]int{bundle.Top: 1, bundle.Bottom: 0}
 			return b
 		}(), decide.Visit{URL: "/"}, []string{"a"}, map[string]string{"b": "slot D2", "d": "slot D2"}},
-		{"rivals by level, rank, publishedAt, id (D1)", site(bar("z", level(bundle.Promotion), rank(100)), bar("y", rank(10)), bar("x", rank(60)), bar("w", level(bundle.Emergency), rank(0))), decide.Visit{URL: "/"},
-			[]string{"w", "x"}, map[string]string{"y": "slot D2", "z": "slot D2"}},
-		{"the later published goes first, then the id (D1)", site(bar("a", published(9)), bar("c", published(5)), bar("b", published(5)), bar("d", published(1))), decide.Visit{URL: "/"},
-			[]string{"d", "b"}, map[string]string{"a": "slot D2", "c": "slot D2"}},
-		{"who has closed it gives the place away", site(bar("a", closed("P1D")), bar("b"), bar("c")), decide.Visit{URL: "/", Memory: decide.Memory{Notices: map[string]decide.Acts{"a": {Closed: noon.Add(-time.Hour)}}}},
-			[]string{"b", "c"}, map[string]string{"a": "memory M1"}},
+		{
+			"rivals by level, rank, publishedAt, id (D1)",
+			site(
+				bar("z", level(bundle.Promotion), rank(100)), bar("y", rank(10)), bar("x", rank(60)),
+				bar("w", level(bundle.Emergency), rank(0)),
+			),
+			decide.Visit{URL: "/"}, []string{"w", "x"}, map[string]string{"y": "slot D2", "z": "slot D2"},
+		},
+		{
+			"the later published goes first, then the id (D1)",
+			site(bar("a", published(9)), bar("c", published(5)), bar("b", published(5)), bar("d", published(1))),
+			decide.Visit{URL: "/"}, []string{"d", "b"}, map[string]string{"a": "slot D2", "c": "slot D2"},
+		},
+		{
+			"who has closed it gives the place away", site(bar("a", closed("P1D")), bar("b"), bar("c")),
+			decide.Visit{URL: "/", Memory: decide.Memory{Notices: map[string]decide.Acts{"a": {Closed: noon.Add(-time.Hour)}}}},
+			[]string{"b", "c"}, map[string]string{"a": "memory M1"},
+		},
 		{"a visitor's clock (S2)", site(bar("a", func(n *bundle.Notice) {
-			n.Schedule = &schedule.Plan{Clock: "visitor", Windows: []schedule.Window{{From: "2026-12-04T13:00", Until: "2026-12-04T14:00"}}}
+			n.Schedule = &schedule.Plan{
+				Clock:   "visitor",
+				Windows: []schedule.Window{{From: "2026-12-04T13:00", Until: "2026-12-04T14:00"}},
+			}
 		})), decide.Visit{URL: "/", Facts: map[string]any{"locale.zone": "Europe/Berlin"}}, []string{"a"}, nil},
 		{"without a zone the site's clock is read (S2)", site(bar("a", func(n *bundle.Notice) {
-			n.Schedule = &schedule.Plan{Clock: "visitor", Windows: []schedule.Window{{From: "2026-12-04T13:00", Until: "2026-12-04T14:00"}}}
+			n.Schedule = &schedule.Plan{
+				Clock:   "visitor",
+				Windows: []schedule.Window{{From: "2026-12-04T13:00", Until: "2026-12-04T14:00"}},
+			}
 		})), decide.Visit{URL: "/"}, nil, map[string]string{"a": "schedule S2"}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -148,7 +199,10 @@ func TestClosedStaysAway(t *testing.T) {
 		{"page: this view", "page", "2026-10-31T17:00:00Z", "2026-10-31T17:59:00Z", "2026-10-31T18:00:01Z", false},
 		{"page: the next view", "page", "2026-10-31T17:00:00Z", "2026-10-31T18:01:00Z", "2026-10-31T18:01:00Z", true},
 		{"page: a first ask, whose view has not begun", "page", "2026-10-31T17:00:00Z", "", "2026-10-31T18:01:00Z", true},
-		{"session: another page of it", "session", "2026-10-31T17:00:00Z", "2026-10-31T18:30:00Z", "2026-10-31T18:30:00Z", false},
+		{
+			"session: another page of it", "session", "2026-10-31T17:00:00Z", "2026-10-31T18:30:00Z", "2026-10-31T18:30:00Z",
+			false,
+		},
 		{"session: the next", "session", "2026-11-01T08:00:00Z", "2026-11-01T08:00:00Z", "2026-11-01T08:00:00Z", true},
 		{"hours are exact, over a clock change: not yet", "PT24H", "", "", "2026-11-01T17:59:59Z", false},
 		{"hours are exact, over a clock change: over", "PT24H", "", "", "2026-11-01T18:00:00Z", true},
@@ -157,7 +211,12 @@ func TestClosedStaysAway(t *testing.T) {
 		{"ever", "ever", "", "", "2099-01-01T00:00:00Z", false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			v := decide.Visit{URL: "/", At: at(c.at), Facts: map[string]any{"locale.zone": "America/New_York"}, Memory: decide.Memory{Notices: map[string]decide.Acts{"a": {Closed: act}}}}
+			v := decide.Visit{
+				URL:    "/",
+				At:     at(c.at),
+				Facts:  map[string]any{"locale.zone": "America/New_York"},
+				Memory: decide.Memory{Notices: map[string]decide.Acts{"a": {Closed: act}}},
+			}
 			if c.session != "" {
 				v.Memory.Session = at(c.session)
 			}
@@ -186,13 +245,29 @@ func TestValidUntil(t *testing.T) {
 	}{
 		{"no change ahead", site(bar("a")), ""},
 		{"the end of one that shows", site(bar("a", w("", "2026-12-05T18:00"))), "2026-12-05T18:00:00Z"},
-		{"the start of one that does not yet", site(bar("a", w("2026-12-04T13:00", "")), bar("b", w("", "2026-12-05T18:00"))), "2026-12-04T13:00:00Z"},
+		{
+			"the start of one that does not yet", site(bar("a", w("2026-12-04T13:00", "")), bar("b", w("", "2026-12-05T18:00"))),
+			"2026-12-04T13:00:00Z",
+		},
 		{"not of another page's", site(bar("a", w("", "2026-12-05T18:00"), except("/"))), ""},
-		{"not of a draft's or a paused one's", site(bar("a", w("", "2026-12-05T18:00"), state(bundle.Draft)), bar("b", w("", "2026-12-05T18:00"), state(bundle.Paused))), ""},
-		{"of one held back by rivals", site(bar("a", rank(90)), bar("b", rank(90)), bar("c", w("", "2026-12-05T18:00"))), "2026-12-05T18:00:00Z"},
+		{
+			"not of a draft's or a paused one's",
+			site(
+				bar("a", w("", "2026-12-05T18:00"), state(bundle.Draft)), bar("b", w("", "2026-12-05T18:00"), state(bundle.Paused)),
+			),
+			"",
+		},
+		{
+			"of one held back by rivals", site(bar("a", rank(90)), bar("b", rank(90)), bar("c", w("", "2026-12-05T18:00"))),
+			"2026-12-05T18:00:00Z",
+		},
 		{"of one the visitor has closed", site(bar("a", w("", "2026-12-05T18:00"), closed("ever"))), "2026-12-05T18:00:00Z"},
 	} {
-		v := decide.Visit{URL: "/", At: noon, Memory: decide.Memory{Notices: map[string]decide.Acts{"a": {Closed: noon.Add(-time.Minute)}}}}
+		v := decide.Visit{
+			URL:    "/",
+			At:     noon,
+			Memory: decide.Memory{Notices: map[string]decide.Acts{"a": {Closed: noon.Add(-time.Minute)}}},
+		}
 		r := compile(t, c.in).Explain(v)
 		raw, err := json.Marshal(r)
 		require.NoError(t, err)
@@ -212,13 +287,18 @@ func TestExplanationsArePlain(t *testing.T) {
 		bar("book", except("/")), bar("shut", closed("P1D")),
 	)
 	b.Notices[0].Title, b.Notices[1].Title = "Storm closure", "Winter timetable"
-	r := compile(t, b).Explain(decide.Visit{At: noon, URL: "/", Memory: decide.Memory{Notices: map[string]decide.Acts{"shut": {Closed: noon.Add(-2 * time.Hour)}}}})
+	r := compile(t, b).Explain(decide.Visit{
+		At:     noon,
+		URL:    "/",
+		Memory: decide.Memory{Notices: map[string]decide.Acts{"shut": {Closed: noon.Add(-2 * time.Hour)}}},
+	})
 	why := map[string]string{}
 	for _, h := range r.Held {
 		why[h.ID] = h.Why
 	}
 	assert.Equal(t, map[string]string{
-		"sale": "There is room for 2 notices at the top, and “Storm closure” and “Winter timetable” took the place: rank 90 comes before 50.",
+		"sale": "There is room for 2 notices at the top, and “Storm closure” and “Winter timetable” took the place: rank " +
+			"90 comes before 50.",
 		"late": "It starts Mon 7 Dec 09:00; now it is Fri 4 Dec 12:00.",
 		"over": "It ended Tue 1 Dec 18:00; now it is Fri 4 Dec 12:00.",
 		"book": "It leaves out the page /, so it is not on /.",
@@ -249,7 +329,9 @@ func TestVisitCheck(t *testing.T) {
 }
 
 func TestFirstGoesBeforeAllRivals(t *testing.T) {
-	b := site(bar("a", level(bundle.Emergency)), bar("b", level(bundle.Emergency)), bar("draft", level(bundle.Promotion), rank(0)))
+	b := site(
+		bar("a", level(bundle.Emergency)), bar("b", level(bundle.Emergency)), bar("draft", level(bundle.Promotion), rank(0)),
+	)
 	s, err := decide.CompileFirst(b, "draft")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"draft", "a"}, ids(s.Decide(decide.Visit{At: noon, URL: "/"}).Show))
@@ -299,7 +381,10 @@ func TestWhereNothingIsKept(t *testing.T) {
 		for _, h := range s.Explain(v).Held {
 			if h.Rule == "M5" {
 				assert.Equal(t, decide.GateMemory, h.Gate)
-				assert.Contains(t, h.Why, map[bundle.NoStorage]string{bundle.StorageWarnings: "shows only warnings and emergencies", bundle.StorageNone: "shows only emergencies"}[c.no])
+				assert.Contains(t, h.Why, map[bundle.NoStorage]string{
+					bundle.StorageWarnings: "shows only warnings and emergencies",
+					bundle.StorageNone:     "shows only emergencies",
+				}[c.no])
 			}
 			assert.True(t, h.ID == "news" || h.Rule == "M5" || h.ID == "later", h)
 		}

@@ -83,8 +83,15 @@ func TestAcknowledgementsOverHistories(t *testing.T) {
 				for v := last.version + 1; v <= len(material); v++ {
 					newer = newer || material[v-1]
 				}
-				gone := map[bundle.Period]bool{"": false, "ever": false, "P30D": !now.Before(last.at.AddDate(0, 0, 30)), "P6M": !now.Before(last.at.AddDate(0, 6, 0)),
-					"PT36H": !now.Before(last.at.Add(36 * time.Hour)), "session": last.at.Before(session), "page": last.at.Before(view)}[holds]
+				gone := map[bundle.Period]bool{
+					"":        false,
+					"ever":    false,
+					"P30D":    !now.Before(last.at.AddDate(0, 0, 30)),
+					"P6M":     !now.Before(last.at.AddDate(0, 6, 0)),
+					"PT36H":   !now.Before(last.at.Add(36 * time.Hour)),
+					"session": last.at.Before(session),
+					"page":    last.at.Before(view),
+				}[holds]
 				want = newer || gone
 			}
 			s, err := decide.Compile(
@@ -129,16 +136,40 @@ func TestAcknowledgementsByCase(t *testing.T) {
 		shows bool
 		why   string
 	}{
-		"never":                        {none, nil, true, "This visitor has not acknowledged it yet."},
-		"the version that is out":      {none, acks("tours", 3, "", noon), false, "This visitor acknowledged version 3 of “Tour safety” Fri 20 Nov 12:00, and that holds."},
-		"an earlier one":               {none, acks("tours", 2, "", noon), true, "This visitor acknowledged version 2 of “Tour safety” Fri 20 Nov 12:00; version 3 changed what it says."},
-		"one that never was":           {none, acks("tours", 4, "", noon), true, "This visitor acknowledged version 4 of “Tour safety” Fri 20 Nov 12:00, which is not out."},
-		"another document":             {none, acks("terms", 3, "", noon), true, "This visitor has not acknowledged it yet."},
-		"two days ahead":               {none, acks("tours", 3, "", noon.AddDate(0, 0, 2)), true, "What this visitor acknowledged is dated in the future, and does not count."},
-		"its own text":                 {own, acks("notice:safety", 0, ownMark, noon), false, "This visitor acknowledged it Fri 20 Nov 12:00, and that holds."},
-		"its own text as it was":       {own, acks("notice:safety", 0, "other", noon), true, "This visitor acknowledged it Fri 20 Nov 12:00; its text has changed since."},
-		"a document that is not there": {func(_ *bundle.Notice, d *bundle.Disclaimer) { d.Document = "gone" }, acks("gone", 1, "", noon), true, "This visitor acknowledged version 1 of “gone” Fri 20 Nov 12:00, which is not out."},
-		"run out":                      {func(_ *bundle.Notice, d *bundle.Disclaimer) { d.ValidFor = "PT1H" }, acks("tours", 3, "", noon.Add(-time.Hour)), true, "This visitor acknowledged version 3 of “Tour safety” Fri 20 Nov 11:00; that held for an hour."},
+		"never": {none, nil, true, "This visitor has not acknowledged it yet."},
+		"the version that is out": {
+			none, acks("tours", 3, "", noon), false,
+			"This visitor acknowledged version 3 of “Tour safety” Fri 20 Nov 12:00, and that holds.",
+		},
+		"an earlier one": {
+			none, acks("tours", 2, "", noon), true,
+			"This visitor acknowledged version 2 of “Tour safety” Fri 20 Nov 12:00; version 3 changed what it says.",
+		},
+		"one that never was": {
+			none, acks("tours", 4, "", noon), true,
+			"This visitor acknowledged version 4 of “Tour safety” Fri 20 Nov 12:00, which is not out.",
+		},
+		"another document": {none, acks("terms", 3, "", noon), true, "This visitor has not acknowledged it yet."},
+		"two days ahead": {
+			none, acks("tours", 3, "", noon.AddDate(0, 0, 2)), true,
+			"What this visitor acknowledged is dated in the future, and does not count.",
+		},
+		"its own text": {
+			own, acks("notice:safety", 0, ownMark, noon), false,
+			"This visitor acknowledged it Fri 20 Nov 12:00, and that holds.",
+		},
+		"its own text as it was": {
+			own, acks("notice:safety", 0, "other", noon), true,
+			"This visitor acknowledged it Fri 20 Nov 12:00; its text has changed since.",
+		},
+		"a document that is not there": {
+			func(_ *bundle.Notice, d *bundle.Disclaimer) { d.Document = "gone" }, acks("gone", 1, "", noon), true,
+			"This visitor acknowledged version 1 of “gone” Fri 20 Nov 12:00, which is not out.",
+		},
+		"run out": {
+			func(_ *bundle.Notice, d *bundle.Disclaimer) { d.ValidFor = "PT1H" }, acks("tours", 3, "", noon.Add(-time.Hour)),
+			true, "This visitor acknowledged version 3 of “Tour safety” Fri 20 Nov 11:00; that held for an hour.",
+		},
 	} {
 		doc := atVersion(3, 3)
 		doc.Titles = map[string]string{"en": "Tour safety"}

@@ -185,7 +185,13 @@ func (s *Site) displayStep() Step {
 }
 
 func (n *notice) stateStep() Step {
-	st := Step{Gate: GateState, Rule: "G2", Passed: n.GetState() == bundle.Published, Saw: map[string]string{"state": string(n.GetState())}, Pointer: "/state"}
+	st := Step{
+		Gate:    GateState,
+		Rule:    "G2",
+		Passed:  n.GetState() == bundle.Published,
+		Saw:     map[string]string{"state": string(n.GetState())},
+		Pointer: "/state",
+	}
 	switch n.GetState() {
 	case bundle.Published:
 		st.Why = "It is published."
@@ -296,17 +302,32 @@ func (s *Site) audienceStep(i int32, e *evaluation) Step {
 
 // noStorageStep is the memory gate where the visitor's browser keeps nothing.
 func (s *Site) noStorageStep() Step {
-	st := Step{Gate: GateMemory, Rule: "M5", Why: "This visitor’s browser keeps nothing; there the site shows only emergencies."}
+	st := Step{
+		Gate: GateMemory,
+		Rule: "M5",
+		Why:  "This visitor’s browser keeps nothing; there the site shows only emergencies.",
+	}
 	if s.bundle.Site.NoStorage == bundle.StorageWarnings {
 		st.Why = "This visitor’s browser keeps nothing; there the site shows only warnings and emergencies."
 	}
 	return st
 }
 
-var actWords = map[string]string{"closed": "closed it", "clicked": "followed its link", "converted": "reached its goal", "answered": "answered it"}
+var actWords = map[string]string{
+	"closed":    "closed it",
+	"clicked":   "followed its link",
+	"converted": "reached its goal",
+	"answered":  "answered it",
+}
 
 func (n *notice) memoryStep(c *candidate, e *evaluation) Step {
-	st := Step{Gate: GateMemory, Rule: "M1", Passed: true, Pointer: "/memory", Why: "Nothing that this visitor did keeps it away."}
+	st := Step{
+		Gate:    GateMemory,
+		Rule:    "M1",
+		Passed:  true,
+		Pointer: "/memory",
+		Why:     "Nothing that this visitor did keeps it away.",
+	}
 	acts := e.visit.Memory.Notices[n.ID]
 	say := func(t time.Time) string { return moment.Say(t, e.visit.At, e.zone()) }
 	away, a := n.memoryGate(c, e)
@@ -316,7 +337,10 @@ func (n *notice) memoryStep(c *candidate, e *evaluation) Step {
 		switch {
 		case away:
 			st.Pointer, st.Saw = "/level", map[string]string{"closed": say(acts.Closed)}
-			st.Why = fmt.Sprintf("This visitor closed it %s, on this page view. An emergency is back on the next, or once it is updated.", say(acts.Closed))
+			st.Why = fmt.Sprintf(
+				"This visitor closed it %s, on this page view. An emergency is back on the next, or once it is updated.",
+				say(acts.Closed),
+			)
 		default:
 			st.Why = "An emergency shows whatever this visitor did before."
 		}
@@ -329,7 +353,9 @@ func (n *notice) memoryStep(c *candidate, e *evaluation) Step {
 	case a.act != nil:
 		st.Passed, st.Pointer = false, "/memory/"+a.act.name
 		st.Saw = map[string]string{a.act.name: say(a.actedAt)}
-		st.Why = fmt.Sprintf("This visitor %s %s; it stays away %s", actWords[a.act.name], say(a.actedAt), moment.Period(a.act.period))
+		st.Why = fmt.Sprintf(
+			"This visitor %s %s; it stays away %s", actWords[a.act.name], say(a.actedAt), moment.Period(a.act.period),
+		)
 		if !a.until.IsZero() {
 			st.Why += ", until " + say(a.until)
 		}
@@ -341,7 +367,9 @@ func (n *notice) memoryStep(c *candidate, e *evaluation) Step {
 		if !a.limit.session {
 			per = "in " + strings.TrimPrefix(moment.Period(a.limit.per), "for ")
 		}
-		st.Why = fmt.Sprintf("This visitor has seen it %s; the limit is %s %s", moment.Times(a.shown), moment.Times(a.limit.times), per)
+		st.Why = fmt.Sprintf(
+			"This visitor has seen it %s; the limit is %s %s", moment.Times(a.shown), moment.Times(a.limit.times), per,
+		)
 		if !a.until.IsZero() {
 			st.Why += ". It can come again " + say(a.until)
 		}
@@ -382,7 +410,10 @@ func (s *Site) slotStep(n *notice, d Decision, shows, yields bool) Step {
 		st.Why = fmt.Sprintf("The site allows no notice %s.", where)
 		return st
 	}
-	st.Why = fmt.Sprintf("There is room for %s %s, and %s took the place: %s.", moment.Count(capacity, "notice"), where, strings.Join(names, " and "), precedence(first.Notice, n.Notice))
+	st.Why = fmt.Sprintf(
+		"There is room for %s %s, and %s took the place: %s.", moment.Count(capacity, "notice"), where,
+		strings.Join(names, " and "), precedence(first.Notice, n.Notice),
+	)
 	return st
 }
 

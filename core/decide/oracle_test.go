@@ -198,7 +198,8 @@ func (o oracle) decide(t *testing.T) outcome {
 	sorted := slices.Clone(o.bundle.Notices)
 	slices.SortFunc(sorted, decide.CompareRivals)
 	asked := slices.ContainsFunc(sorted, func(n bundle.Notice) bool {
-		return n.Kind == bundle.KindConsent && n.State == bundle.Published && o.live(n) && o.ended(n) != "schedule" && o.released(n) != "schedule"
+		return n.Kind == bundle.KindConsent && n.State == bundle.Published && o.live(n) && o.ended(n) != "schedule" &&
+			o.released(n) != "schedule"
 	})
 	taken, open := map[bundle.Slot]int{}, false
 	for _, n := range sorted {
@@ -220,7 +221,11 @@ func (o oracle) decide(t *testing.T) outcome {
 		case belongs == "not yet":
 			out.waiting = append(out.waiting, n.ID)
 			continue
-		case taken[n.GetSlot().Shared()] == map[bundle.Slot]int{bundle.Top: 2, bundle.Bottom: 1, bundle.Centre: 1}[n.GetSlot().Shared()]:
+		case taken[n.GetSlot().Shared()] == map[bundle.Slot]int{
+			bundle.Top:    2,
+			bundle.Bottom: 1,
+			bundle.Centre: 1,
+		}[n.GetSlot().Shared()]:
 			gate = decide.GateSlot
 		}
 		if gate != "" {
@@ -350,7 +355,8 @@ func (o oracle) remembered(n bundle.Notice) bool {
 	for _, l := range n.Memory.Limits {
 		times := 0
 		for _, shown := range acts.Shown {
-			if l.Per == "P1D" && now.Before(shown.In(o.zone).AddDate(0, 0, 1)) || l.Per == "session" && !shown.Before(memory.Session) {
+			if l.Per == "P1D" && now.Before(shown.In(o.zone).AddDate(0, 0, 1)) ||
+				l.Per == "session" && !shown.Before(memory.Session) {
 				times++
 			}
 		}

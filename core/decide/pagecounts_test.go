@@ -19,11 +19,27 @@ func TestCarriersAreThoseOfEachPage(t *testing.T) {
 	for i := range 60 {
 		known = append(known, bundle.Page{Path: fmt.Sprintf("/%c/%d", 'a'+i%4, i), Type: []string{"", "port", "news"}[i%3]})
 	}
-	for _, audience := range []string{`{"all":[]}`, `{"all":[{"fact":"page.path","is":"starts","value":"/a"}]}`, `{"all":[{"fact":"device.kind","is":"eq","value":"phone"}]}`} {
-		b := bundle.Bundle{Format: bundle.Format, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en", Capacity: map[bundle.Slot]int{bundle.Top: 2}}, Pages: known}
+	for _, audience := range []string{
+		`{"all":[]}`, `{"all":[{"fact":"page.path","is":"starts","value":"/a"}]}`,
+		`{"all":[{"fact":"device.kind","is":"eq","value":"phone"}]}`,
+	} {
+		b := bundle.Bundle{
+			Format: bundle.Format,
+			Site: bundle.Site{
+				Key:      "s",
+				Name:     "S",
+				TimeZone: "UTC",
+				Language: "en",
+				Capacity: map[bundle.Slot]int{bundle.Top: 2},
+			},
+			Pages: known,
+		}
 		for i, c := range []pages.Conditions{
 			{Include: []pages.Entry{{Match: pages.All}}},
-			{Include: []pages.Entry{{Match: pages.Section, Path: "/a"}}, Exclude: []pages.Entry{{Match: pages.Page, Path: "/a/8"}}},
+			{
+				Include: []pages.Entry{{Match: pages.Section, Path: "/a"}},
+				Exclude: []pages.Entry{{Match: pages.Page, Path: "/a/8"}},
+			},
 			{Include: []pages.Entry{{Match: pages.Type, Value: new("port")}}},
 			{Include: []pages.Entry{{Match: pages.Pattern, Pattern: "/:part/1*"}}},
 		} {

@@ -17,13 +17,23 @@ import (
 // asked is found for all alike.
 func TestManyAskAtOnce(t *testing.T) {
 	var notices []bundle.Notice
-	for i, rule := range []string{"FREQ=DAILY", "FREQ=WEEKLY;BYDAY=MO,FR", "FREQ=MONTHLY;BYMONTHDAY=-1", "FREQ=HOURLY;INTERVAL=5"} {
-		notices = append(notices, bar(fmt.Sprintf("r%d", i), slot(bundle.Inline), to(returning), windows(schedule.Window{From: "2026-12-01T09:00", Until: "2026-12-01T12:30", Rule: rule})))
+	for i, rule := range []string{
+		"FREQ=DAILY", "FREQ=WEEKLY;BYDAY=MO,FR", "FREQ=MONTHLY;BYMONTHDAY=-1", "FREQ=HOURLY;INTERVAL=5",
+	} {
+		notices = append(notices, bar(fmt.Sprintf("r%d", i), slot(bundle.Inline), to(returning), windows(schedule.Window{
+			From:  "2026-12-01T09:00",
+			Until: "2026-12-01T12:30",
+			Rule:  rule,
+		})))
 	}
 	notices[1].Schedule.Clock = "visitor"
 	s, alone := compile(t, site(notices...)), compile(t, site(notices...))
 	ask := func(s *decide.Site, i int) string {
-		v := decide.Visit{At: noon.Add(time.Duration(i*i*7) * time.Hour), URL: "/", Facts: map[string]any{"visits.number": float64(i % 4), "locale.zone": []string{"Europe/London", "Asia/Tokyo"}[i%2]}}
+		v := decide.Visit{
+			At:    noon.Add(time.Duration(i*i*7) * time.Hour),
+			URL:   "/",
+			Facts: map[string]any{"visits.number": float64(i % 4), "locale.zone": []string{"Europe/London", "Asia/Tokyo"}[i%2]},
+		}
 		d := s.Decide(v)
 		return fmt.Sprint(ids(d.Show), d.ValidUntil)
 	}

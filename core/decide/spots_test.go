@@ -40,9 +40,13 @@ func TestSpotsByPage(t *testing.T) {
 			spots = append(spots, fmt.Sprintf(`{"selector":"#s%d"%s}`, i, pick(of, of, "")))
 		}
 		notice := func(id string) string {
-			return fmt.Sprintf(`{"id":%q,"kind":"block","slot":%q,"state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":%s,"spots":[%s]%s,
-				"content":{"wordings":{"en":{"message":"Here"}}}}`, id, pick("inline", "inline", "top"), conditions(), strings.Join(spots, ","),
-				pick("", `,"spot":{"selector":"main"}`, fmt.Sprintf(`,"spot":{"selector":"main","pages":%s}`, conditions())))
+			return fmt.Sprintf(
+				`{"id":%q,"kind":"block","slot":%q,"state":"published","publishedAt":"2026-11-01T10:00:00Z","pages":%s,`+
+					`"spots":[%s]%s,
+				"content":{"wordings":{"en":{"message":"Here"}}}}`,
+				id, pick("inline", "inline", "top"), conditions(), strings.Join(spots, ","),
+				pick("", `,"spot":{"selector":"main"}`, fmt.Sprintf(`,"spot":{"selector":"main","pages":%s}`, conditions())),
+			)
 		}
 		b, err := bundle.Parse(fmt.Appendf(nil, included, notice("one")+","+notice("two")))
 		require.NoError(t, err)

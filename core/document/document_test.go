@@ -398,7 +398,8 @@ func full() (document.Document, document.Site) {
 		ID:   "privacy",
 		Kind: document.Privacy,
 		Answers: map[string]string{"operator": "Sundrey Isles Ferries", "address": "Quay 1\nAldwick",
-			"email": "privacy@sundrey.example", "officer": "none", "uses": "orders,newsletter", "recipients": "payment", "abroad": "no", "automated": "no"},
+			"email": "privacy@sundrey.example", "officer": "none", "uses": "orders,newsletter", "recipients": "payment",
+			"abroad": "no", "automated": "no"},
 	}
 	return d, document.Site{Key: "sundrey", Name: "Sundrey", Language: "en", Documents: []document.Document{d}}
 }
@@ -413,13 +414,23 @@ func TestProposals(t *testing.T) {
 		want   document.Change
 		why    string
 	}{
-		"nothing":   {func(*document.Document, *document.Site) {}, document.Editorial, "Only words changed."},
-		"a word":    {func(d *document.Document, _ *document.Site) { d.Own = own("rights", "en", "<p>All of them.</p>") }, document.Editorial, "Only words changed."},
-		"an answer": {func(d *document.Document, _ *document.Site) { d.Answers["recipients"] = "payment,mail" }, document.Material, "The answer to “Who else gets such data” changed."},
+		"nothing": {func(*document.Document, *document.Site) {}, document.Editorial, "Only words changed."},
+		"a word": {
+			func(d *document.Document, _ *document.Site) { d.Own = own("rights", "en", "<p>All of them.</p>") },
+			document.Editorial, "Only words changed.",
+		},
+		"an answer": {
+			func(d *document.Document, _ *document.Site) { d.Answers["recipients"] = "payment,mail" }, document.Material,
+			"The answer to “Who else gets such data” changed.",
+		},
 		"a row": {func(_ *document.Document, s *document.Site) {
 			s.Setup.Inventory = []consent.Item{{Kind: "cookie", Name: "_vs"}}
 		}, document.Material, "The row “_vs” is new."},
-		"a new state": {func(d *document.Document, s *document.Site) { delete(d.Answers, "officer") }, document.Material, "The answer to “Do you have a data protection officer” changed; “How the data protection officer is reached” was not applicable and is open."},
+		"a new state": {
+			func(d *document.Document, s *document.Site) { delete(d.Answers, "officer") }, document.Material,
+			"The answer to “Do you have a data protection officer” changed; “How the data protection officer is reached” was " +
+				"not applicable and is open.",
+		},
 	} {
 		d, s := full()
 		first, v, err := d.Publish(s, languages, document.Material, "", "Ines", noon)
@@ -561,22 +572,47 @@ func TestSharedAnswers(t *testing.T) {
 func TestWrongDocuments(t *testing.T) {
 	since := noon
 	for want, change := range map[string]func(*document.Document){
-		`/answers/email: "a b@c" is not an e-mail address; write it like harbour@example.org`:                           func(d *document.Document) { d.Answers["email"] = "a b@c" },
-		`/answers/email: "<x@y.example>" is not an e-mail address; write it like harbour@example.org`:                   func(d *document.Document) { d.Answers["email"] = "<x@y.example>" },
-		`/answers/phone: "javascript:1" is not a telephone number; write it like +44 1632 960 123`:                      func(d *document.Document) { d.Answers["phone"] = "javascript:1" },
-		`/answers/abroad: "perhaps" is none of the answers; use one of no, adequacy, clauses`:                           func(d *document.Document) { d.Answers["abroad"] = "perhaps" },
-		`/answers/uses: it says that there is none, and some; use none alone`:                                           func(d *document.Document) { d.Answers["uses"] = "none,orders" },
-		`/answers/operator: the answer holds a character that cannot be shown; write it anew, in one line`:              func(d *document.Document) { d.Answers["operator"] = "a\nb" },
-		`/answers/operator: the answer is longer than 500 characters; shorten it, or write the section by hand`:         func(d *document.Document) { d.Answers["operator"] = strings.Repeat("é", 501) },
-		`/answers/vatNumber: a document of kind "privacy" is not asked "vatNumber"; remove this answer`:                 func(d *document.Document) { d.Answers["vatNumber"] = "1" },
-		`/own/gaps: a document of kind "privacy" has no section "gaps"`:                                                 func(d *document.Document) { d.Own = own("gaps", "en", "<p>x</p>") },
-		`/own/who/e n: "e n" is not a language tag; use a BCP 47 tag such as en, de or pt-BR`:                           func(d *document.Document) { d.Own = own("who", "e n", "<p>x</p>") },
-		`/version: there is a published text and no version; give its version, or remove what is published`:             func(d *document.Document) { d.Material = 1 },
-		`/published: version 2 has no text, or no moment since when it is out; give published and since, or no version`: func(d *document.Document) { d.Version, d.Material = 2, 1 },
+		`/answers/email: "a b@c" is not an e-mail address; write it like harbour@example.org`: func(d *document.Document) {
+			d.Answers["email"] = "a b@c"
+		},
+		`/answers/email: "<x@y.example>" is not an e-mail address; write it like harbour@example.org`: func(d *document.Document) {
+			d.Answers["email"] = "<x@y.example>"
+		},
+		`/answers/phone: "javascript:1" is not a telephone number; write it like +44 1632 960 123`: func(d *document.Document) {
+			d.Answers["phone"] = "javascript:1"
+		},
+		`/answers/abroad: "perhaps" is none of the answers; use one of no, adequacy, clauses`: func(d *document.Document) {
+			d.Answers["abroad"] = "perhaps"
+		},
+		`/answers/uses: it says that there is none, and some; use none alone`: func(d *document.Document) {
+			d.Answers["uses"] = "none,orders"
+		},
+		`/answers/operator: the answer holds a character that cannot be shown; write it anew, in one line`: func(d *document.Document) {
+			d.Answers["operator"] = "a\nb"
+		},
+		`/answers/operator: the answer is longer than 500 characters; shorten it, or write the section by hand`: func(d *document.Document) {
+			d.Answers["operator"] = strings.Repeat("é", 501)
+		},
+		`/answers/vatNumber: a document of kind "privacy" is not asked "vatNumber"; remove this answer`: func(d *document.Document) {
+			d.Answers["vatNumber"] = "1"
+		},
+		`/own/gaps: a document of kind "privacy" has no section "gaps"`: func(d *document.Document) {
+			d.Own = own("gaps", "en", "<p>x</p>")
+		},
+		`/own/who/e n: "e n" is not a language tag; use a BCP 47 tag such as en, de or pt-BR`: func(d *document.Document) {
+			d.Own = own("who", "e n", "<p>x</p>")
+		},
+		`/version: there is a published text and no version; give its version, or remove what is published`: func(d *document.Document) {
+			d.Material = 1
+		},
+		`/published: version 2 has no text, or no moment since when it is out; give published and since, or no version`: func(d *document.Document) {
+			d.Version, d.Material = 2, 1
+		},
 		`/material: 3 is not the number of a version up to 2; give the number of the latest material version`: func(d *document.Document) {
 			d.Version, d.Material, d.Since, d.Published = 2, 3, &since, map[string]document.Text{"en": {Title: "a", Text: "b"}}
 		},
-		`/published/en/text: holds <iframe>; use only p, br, strong, b, em, i, a, ul, ol, li, span, h2, h3, table, thead, tbody`: func(d *document.Document) {
+		`/published/en/text: holds <iframe>; use only p, br, strong, b, em, i, a, ul, ol, li, span, h2, h3, table, thead, ` +
+			`tbody`: func(d *document.Document) {
 			d.Version, d.Material, d.Since, d.Published = 1, 1, &since, map[string]document.Text{"en": {Title: "a", Text: "<iframe>"}}
 		},
 	} {
@@ -597,7 +633,8 @@ func TestWrongDocuments(t *testing.T) {
 func TestTakenAway(t *testing.T) {
 	text := document.Text{
 		Title: "A & B",
-		Text:  `<h2>Who</h2><p>We, at <a href="document:terms">the quay</a>.</p><ul><li>one</li><li>two</li></ul><table><thead><tr><th>Name</th><th>For</th></tr></thead><tbody><tr><td>_vs</td><td>counting</td></tr></tbody></table>`,
+		Text: `<h2>Who</h2><p>We, at <a href="document:terms">the quay</a>.</p><ul><li>one</li><li>two</li></ul><table>` +
+			`<thead><tr><th>Name</th><th>For</th></tr></thead><tbody><tr><td>_vs</td><td>counting</td></tr></tbody></table>`,
 	}
 	as := func(form string) string {
 		file, err := text.As(form, "en")
@@ -655,7 +692,12 @@ func TestWritten(t *testing.T) {
 		require.Empty(t, faults)
 		site.Documents = []document.Document{d}
 	}
-	write(map[string]string{"operator": " S ", "law": "", "register": "no", "registerEntry": "4711"}, "<p onclick=x>We.</p>")
+	write(map[string]string{
+		"operator":      " S ",
+		"law":           "",
+		"register":      "no",
+		"registerEntry": "4711",
+	}, "<p onclick=x>We.</p>")
 	assert.Equal(t, map[string]string{"operator": "S", "register": "no"}, d.Answers)
 	assert.Nil(t, d.Titles)
 	assert.Equal(t, map[string]map[string]string{"provider": {"en": "<p>We.</p>"}}, d.Own)

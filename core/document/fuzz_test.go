@@ -13,7 +13,10 @@ import (
 // FuzzText: whatever is written, a text stays within the subset, says the same
 // when it is sanitised again, and can be taken away and compared.
 func FuzzText(f *testing.F) {
-	for _, seed := range []string{"<h2>Who</h2><p>We <a href=\"document:privacy\">are</a>.</p>", "<table><tr><td>a<td>b</table>", "<a href=javascript:x>y</a>", "<ul><li>1<ul><li>2</ul></ul>", "<<script>p>", "&lt;b&gt;&#0;", "</td></tr>x"} {
+	for _, seed := range []string{
+		"<h2>Who</h2><p>We <a href=\"document:privacy\">are</a>.</p>", "<table><tr><td>a<td>b</table>",
+		"<a href=javascript:x>y</a>", "<ul><li>1<ul><li>2</ul></ul>", "<<script>p>", "&lt;b&gt;&#0;", "</td></tr>x",
+	} {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, html string) {

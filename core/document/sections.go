@@ -59,7 +59,9 @@ func sectionIDs(k Kind) []string {
 		return []string{text}
 	}
 	return append(slices.Clone(map[Kind][]string{
-		Privacy:       {"who", "officer", "what", "recipients", "abroad", "kept", "rights", "withdraw", "complain", "must", "automated"},
+		Privacy: {
+			"who", "officer", "what", "recipients", "abroad", "kept", "rights", "withdraw", "complain", "must", "automated",
+		},
 		Cookies:       {"what", "choice", "change", "checked"},
 		Terms:         {"provider", "register", "supervision", "profession", "vat", "prices", "use", "law"},
 		Accessibility: {"commitment", "status", "gaps", "burden", "outside", "prepared", "feedback", "enforcement"},
@@ -308,7 +310,9 @@ func (w *writer) privacy() {
 		list = append(list, w.say("privacy.kept.record", map[string]string{"keep": w.span(s.GetKeep())}))
 	}
 	w.list(list)
-	if i := slices.IndexFunc(w.site.Documents, func(d Document) bool { return d.Kind == Cookies && d.Version > 0 }); i >= 0 {
+	if i := slices.IndexFunc(
+		w.site.Documents, func(d Document) bool { return d.Kind == Cookies && d.Version > 0 },
+	); i >= 0 {
 		d := w.site.Documents[i]
 		out, _ := d.In(w.tag, w.site.Language)
 		w.p("kept.devices", map[string]string{"cookies": d.ID, "cookiesTitle": out.Title})
@@ -617,7 +621,9 @@ func (w *writer) terms() {
 		w.open("name", "Say who runs the site.", "operator")
 	}
 	w.list(w.contact("address", "email", "phone"))
-	for _, need := range []struct{ item, answer, why string }{{"address", "address", "Give the postal address."}, {"contact", "email", "Give an e-mail address."}} {
+	for _, need := range []struct{ item, answer, why string }{
+		{"address", "address", "Give the postal address."}, {"contact", "email", "Give an e-mail address."},
+	} {
 		if a[need.answer] != "" {
 			w.said(need.item)
 		} else {

@@ -27,13 +27,23 @@ func many(n int) string {
 			include = fmt.Sprintf(`{"match":"section","path":"/s%d"}`, i%40)
 		}
 		if i%3 == 0 {
-			schedule = `"schedule":{"windows":[{"from":"2026-11-23T09:00","until":"2026-11-23T17:00","rule":"FREQ=WEEKLY;BYDAY=MO,WE,FR"}]},`
+			schedule = `"schedule":{"windows":[{"from":"2026-11-23T09:00","until":"2026-11-23T17:00","rule":"FREQ=WEEKLY;` +
+				`BYDAY=MO,WE,FR"}]},`
 		}
-		notices = append(notices, sound(fmt.Sprintf("n%d", i), fmt.Sprintf(`"rank":%d,"slot":%q,%s"pages":{"include":[%s],"exclude":[{"match":"page","path":"/s%d/p%d"}]},
-			"audience":{"all":[{"fact":"visits.number","is":"gte","value":%d},{"any":[{"fact":"device.kind","is":"eq","value":%q},{"fact":"view.scroll","is":"gte","value":30}]},{"any":[{"fact":"place.country","is":"in","value":["DE","AT"]},{"fact":"referrer.class","is":"ne","value":"search"}]}]}`,
-			i*37%100, slots[i*7%4], schedule, include, i%40, i, 1+i%3, kinds[i*5%3])))
+		notices = append(
+			notices,
+			sound(
+				fmt.Sprintf("n%d", i),
+				fmt.Sprintf(`"rank":%d,"slot":%q,%s"pages":{"include":[%s],"exclude":[{"match":"page","path":"/s%d/p%d"}]},
+			"audience":{"all":[{"fact":"visits.number","is":"gte","value":%d},{"any":[{"fact":"device.kind","is":"eq",`+
+					`"value":%q},{"fact":"view.scroll","is":"gte","value":30}]},{"any":[{"fact":"place.country","is":"in",`+
+					`"value":["DE","AT"]},{"fact":"referrer.class","is":"ne","value":"search"}]}]}`,
+					i*37%100, slots[i*7%4], schedule, include, i%40, i, 1+i%3, kinds[i*5%3]),
+			),
+		)
 	}
-	return `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},"pages":[` + strings.Join(pages, ",") + `],"notices":[` + strings.Join(notices, ",") + `]}`
+	return `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en"},` +
+		`"pages":[` + strings.Join(pages, ",") + `],"notices":[` + strings.Join(notices, ",") + `]}`
 }
 
 // BenchmarkCheck checks 200 notices on 500 pages, as every look from a new

@@ -24,8 +24,12 @@ func (c *checker) countdown(i int, n bundle.Notice, title string) {
 	if d.Kind == countdown.Visitor && d.Then != countdown.Again {
 		// Directive 2005/29/EC, Annex I no. 7, calls it unfair to state falsely
 		// that an offer stands for a very limited time only.
-		c.add(OwnDeadline, Warning, i, at, fmt.Sprintf("The deadline of %s is each visitor’s own: nothing ends at one moment for all.", title),
-			"If its words say that an offer ends then, count to the moment at which it really does; to press people with a deadline that is none is unfair in the EU (Directive 2005/29/EC, Annex I no. 7).")
+		c.add(
+			OwnDeadline, Warning, i, at,
+			fmt.Sprintf("The deadline of %s is each visitor’s own: nothing ends at one moment for all.", title),
+			"If its words say that an offer ends then, count to the moment at which it really does; to press people with a "+
+				"deadline that is none is unfair in the EU (Directive 2005/29/EC, Annex I no. 7).",
+		)
 	}
 	if d.GetThen() == countdown.Say {
 		f := Finding{Code: NoAfter, Severity: Warning, Notices: []string{n.ID}, Fix: "Write what it says then."}
@@ -37,15 +41,30 @@ func (c *checker) countdown(i int, n bundle.Notice, title string) {
 			}
 		}
 		if lacks != nil {
-			f.What = fmt.Sprintf("%s is to say something else once its countdown has run out, and has no words for that in %s.", title, languages(lacks...))
+			f.What = fmt.Sprintf(
+				"%s is to say something else once its countdown has run out, and has no words for that in %s.", title,
+				languages(lacks...),
+			)
 			c.found = append(c.found, f)
 		}
 	}
 	if d.Go != "" {
-		c.add(GoesAway, Info, i, at+"/go", fmt.Sprintf("A page on which the countdown of %s runs out goes to %s by itself: who reads slowly, or writes there, loses their place (WCAG 2.2 §2.2.1).", title, d.Go), "Say so in its words, or link there instead.", remove("Do not go there by itself", at+"/go"))
+		c.add(
+			GoesAway, Info, i, at+"/go",
+			fmt.Sprintf(
+				"A page on which the countdown of %s runs out goes to %s by itself: who reads slowly, or writes there, loses "+
+					"their place (WCAG 2.2 §2.2.1).",
+				title, d.Go,
+			),
+			"Say so in its words, or link there instead.", remove("Do not go there by itself", at+"/go"),
+		)
 	}
 	if path, own := c.ownPath(d.Go); d.Go != "" && own && len(c.pages) > 0 && !c.known[path] {
-		c.add(DeadLink, Warning, i, at+"/go", fmt.Sprintf("The countdown of %s goes to %s, which is no known page of this site.", title, d.Go), "Check the address, or read the site's pages again.")
+		c.add(
+			DeadLink, Warning, i, at+"/go",
+			fmt.Sprintf("The countdown of %s goes to %s, which is no known page of this site.", title, d.Go),
+			"Check the address, or read the site's pages again.",
+		)
 	}
 	if d.GetThen() == countdown.HandOver {
 		c.brokenHandover(i, n, title)
@@ -62,23 +81,44 @@ func (c *checker) brokenHandover(i int, n bundle.Notice, title string) {
 		return nil
 	}
 	heir := byID(n.Countdown().HandTo)
-	disappear := Fix{"Let it disappear", []Operation{{Op: "remove", Path: at}, {Op: "replace", Path: "/content/countdown/then", Value: countdown.Disappear}}}
+	disappear := Fix{
+		"Let it disappear",
+		[]Operation{{Op: "remove", Path: at}, {Op: "replace", Path: "/content/countdown/then", Value: countdown.Disappear}},
+	}
 	switch {
 	case heir == nil:
-		c.add(BrokenHandover, Error, i, at, fmt.Sprintf("%s hands over to %q, and there is no notice of that id.", title, n.Countdown().HandTo), "Choose another, or let it disappear.", disappear)
+		c.add(
+			BrokenHandover, Error, i, at,
+			fmt.Sprintf("%s hands over to %q, and there is no notice of that id.", title, n.Countdown().HandTo),
+			"Choose another, or let it disappear.", disappear,
+		)
 		return
 	case c.site.Countdown(n.ID).Endless():
-		c.add(BrokenHandover, Error, i, at, fmt.Sprintf("%s hands over to “%s”, and its countdown goes on without end: that never shows.", title, heir.GetTitle()), "Give it an end, or hand over to nobody.", disappear)
+		c.add(
+			BrokenHandover, Error, i, at,
+			fmt.Sprintf(
+				"%s hands over to “%s”, and its countdown goes on without end: that never shows.", title, heir.GetTitle(),
+			),
+			"Give it an end, or hand over to nobody.", disappear,
+		)
 		return
 	case heir.GetState() != bundle.Published && n.GetState() == bundle.Published:
-		c.add(BrokenHandover, Warning, i, at, fmt.Sprintf("%s hands over to “%s”, which is not published: nothing follows it.", title, heir.GetTitle()), "Publish it too.")
+		c.add(
+			BrokenHandover, Warning, i, at,
+			fmt.Sprintf("%s hands over to “%s”, which is not published: nothing follows it.", title, heir.GetTitle()),
+			"Publish it too.",
+		)
 	}
 	// Whoever hands over to one that comes before it.
 	seen := []string{n.ID}
 	for next := heir; next != nil; next = byID(next.Countdown().HandTo) {
 		if next.ID == n.ID {
 			circle := strings.Join(append(seen, n.ID), " → ")
-			c.add(BrokenHandover, Error, i, at, fmt.Sprintf("%s hands over in a circle: %s. Each waits for the other.", title, circle), "Let one of them disappear at its end instead.", disappear)
+			c.add(
+				BrokenHandover, Error, i, at,
+				fmt.Sprintf("%s hands over in a circle: %s. Each waits for the other.", title, circle),
+				"Let one of them disappear at its end instead.", disappear,
+			)
 			return
 		}
 		if d := next.Countdown(); d == nil || d.GetThen() != countdown.HandOver || slices.Contains(seen, next.ID) {
@@ -98,8 +138,13 @@ func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 	over, fixed := c.site.Countdown(n.ID).Fixed()
 	if d.Kind == countdown.Repeating || !fixed {
 		if c.neverSeen(n) {
-			c.add(EndsOutside, Warning, i, at, fmt.Sprintf("The countdown of %s never runs out while it is live, on no visitor’s clock: nobody sees the end.", title),
-				"Count to a moment within its time, or change its time.")
+			c.add(
+				EndsOutside, Warning, i, at,
+				fmt.Sprintf(
+					"The countdown of %s never runs out while it is live, on no visitor’s clock: nobody sees the end.", title,
+				),
+				"Count to a moment within its time, or change its time.",
+			)
 		}
 		return
 	}
@@ -112,15 +157,21 @@ func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 		if d.Kind == countdown.Number {
 			mends = nil
 		}
-		c.add(RunOut, Warning, i, at, fmt.Sprintf("The countdown of %s ran out %s, and it still stands there.", title, when), "Unpublish it, count to another moment, or let it disappear at the end.", mends...)
+		c.add(RunOut, Warning, i, at, fmt.Sprintf(
+			"The countdown of %s ran out %s, and it still stands there.", title, when,
+		), "Unpublish it, count to another moment, or let it disappear at the end.", mends...)
 	case over.After(c.at):
 		// Just before it runs out the visitor should have it in sight.
 		if before, _ := whole.SiteAt(over.Add(-time.Second)); !before {
 			f := fmt.Sprintf("The countdown of %s runs out %s, and it is not live then: no visitor sees the end.", title, when)
 			var mends []Fix
-			if p := n.GetSchedule(); len(p.Windows) == 1 && !p.Windows[0].Repeats() && (p.Clock == "" || p.Clock == schedule.ClockSite) && p.Windows[0].Until != "" {
-				if from, err := schedule.ParseLocal(p.Windows[0].From); p.Windows[0].From == "" || err == nil && from < schedule.LocalAt(over, c.site.Zone()) {
-					mends = append(mends, add("Let it live until then", "/schedule/windows/0/until", schedule.LocalAt(over, c.site.Zone()).String()))
+			if p := n.GetSchedule(); len(p.Windows) == 1 && !p.Windows[0].Repeats() &&
+				(p.Clock == "" || p.Clock == schedule.ClockSite) && p.Windows[0].Until != "" {
+				if from, err := schedule.ParseLocal(p.Windows[0].From); p.Windows[0].From == "" ||
+					err == nil && from < schedule.LocalAt(over, c.site.Zone()) {
+					mends = append(
+						mends, add("Let it live until then", "/schedule/windows/0/until", schedule.LocalAt(over, c.site.Zone()).String()),
+					)
 				}
 			}
 			c.add(EndsOutside, Warning, i, at+"/at", f, "Count to a moment within its time, or change its time.", mends...)

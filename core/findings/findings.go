@@ -190,7 +190,9 @@ type checker struct {
 }
 
 func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string, mends ...Fix) {
-	c.found = append(c.found, Finding{code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, "", mends, ""})
+	c.found = append(c.found, Finding{
+		code, sev, []string{c.b.Notices[i].ID}, []string{fault.Pointer("notices", i) + pointer}, what, mend, "", mends, "",
+	})
 }
 
 // when finds what depends on the time alone.
@@ -203,12 +205,28 @@ func (c *checker) when(i int, n bundle.Notice) {
 			noEnd = []Fix{remove("Give it no end", "/schedule")}
 		}
 		if end, ends := when.End(); ends && end.IsZero() {
-			c.add(Over, Error, i, "/schedule", title+" never shows: its time lies before it is published.", "Move the end of its time, or remove it.", noEnd...)
+			c.add(
+				Over,
+				Error,
+				i,
+				"/schedule",
+				title+" never shows: its time lies before it is published.",
+				"Move the end of its time, or remove it.",
+				noEnd...)
 		} else if ends && !end.After(c.at) {
-			c.add(Over, Warning, i, "/schedule", fmt.Sprintf("%s ended %s and still stands here.", title, moment.Say(end, c.at, c.site.Zone())), "Unpublish it, or give it a new time.", noEnd...)
+			c.add(Over, Warning, i, "/schedule", fmt.Sprintf(
+				"%s ended %s and still stands here.", title, moment.Say(end, c.at, c.site.Zone()),
+			), "Unpublish it, or give it a new time.", noEnd...)
 		}
 		if soon := c.at.AddDate(1, 0, 0); when.Cut(soon) {
-			c.add(TooMany, Warning, i, "/schedule", fmt.Sprintf("%s repeats more than %d times before %s; what comes after is not looked at.", title, schedule.MaxOccurrences, moment.Say(soon, c.at, c.site.Zone())), "Let it begin later, or repeat less often.")
+			c.add(
+				TooMany, Warning, i, "/schedule",
+				fmt.Sprintf(
+					"%s repeats more than %d times before %s; what comes after is not looked at.", title, schedule.MaxOccurrences,
+					moment.Say(soon, c.at, c.site.Zone()),
+				),
+				"Let it begin later, or repeat less often.",
+			)
 		}
 	}
 }
@@ -233,12 +251,19 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	}
 	c.spots(i, n, title)
 	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {
-		c.add(NoRoom, Error, i, "/slot", fmt.Sprintf("%s never shows: the site allows no notice %s.", title, slot.Where(c.b.Site.Language)),
-			"Allow one there in Site, or show it elsewhere.")
+		c.add(
+			NoRoom, Error, i, "/slot",
+			fmt.Sprintf("%s never shows: the site allows no notice %s.", title, slot.Where(c.b.Site.Language)),
+			"Allow one there in Site, or show it elsewhere.",
+		)
 	}
 	c.copied(i, n, title)
-	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && n.Kind != bundle.KindBlock && !d.Answered() { // those are gone once they are answered
-		c.add(NotClosable, Warning, i, "/memory/closable", title+" cannot be closed.", "Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"))
+	if d, _ := n.Disclaimer(); !n.Closable() && n.Kind != bundle.KindConsent && n.Kind != bundle.KindBlock &&
+		!d.Answered() { // those are gone once they are answered
+		c.add(
+			NotClosable, Warning, i, "/memory/closable", title+" cannot be closed.",
+			"Let visitors close it, unless they must not miss it.", remove("Let visitors close it", "/memory/closable"),
+		)
 	}
 }
 
@@ -271,8 +296,10 @@ func (c *checker) spots(i int, n bundle.Notice, title string) {
 	if more := len(without) - 3; more > 0 {
 		which += " and " + moment.Count(more, "other page")
 	}
-	c.add(NoSpot, Warning, i, "/spots", fmt.Sprintf("%s has no spot on %s, as far as those pages were read.", title, which),
-		"Choose a spot for those pages, or leave them out.")
+	c.add(
+		NoSpot, Warning, i, "/spots", fmt.Sprintf("%s has no spot on %s, as far as those pages were read.", title, which),
+		"Choose a spot for those pages, or leave them out.",
+	)
 }
 
 // contrast reports words that cannot be read on their field. where is the part
@@ -291,7 +318,13 @@ func (c *checker) contrast(i int, n bundle.Notice, title, field, ink, where stri
 	if where != "" {
 		in = " where a visitor’s system is dark"
 	}
-	c.add(LowContrast, Error, i, "/look"+where, fmt.Sprintf("The words of %s are hard to read%s: contrast %.1f, and %.1f is needed.", title, in, ratio, colour.Minimum), "Use "+near+" for the words.", mend)
+	c.add(
+		LowContrast, Error, i, "/look"+where,
+		fmt.Sprintf(
+			"The words of %s are hard to read%s: contrast %.1f, and %.1f is needed.", title, in, ratio, colour.Minimum,
+		),
+		"Use "+near+" for the words.", mend,
+	)
 }
 
 func (c *checker) audience(i int, n bundle.Notice, title string) {
@@ -300,8 +333,16 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 	case a.Everyone():
 		return
 	case !audience.Possible(a):
-		f := Finding{Code: Nobody, Severity: Error, Notices: []string{n.ID}, Pointers: []string{fault.Pointer("notices", i) + "/audience"},
-			What: fmt.Sprintf("No one can ever see %s: it is for %s, and there can be no such visitor.", title, a.Phrase()), Fix: "Change or remove one of the conditions that exclude each other."}
+		f := Finding{
+			Code:     Nobody,
+			Severity: Error,
+			Notices:  []string{n.ID},
+			Pointers: []string{fault.Pointer("notices", i) + "/audience"},
+			What: fmt.Sprintf(
+				"No one can ever see %s: it is for %s, and there can be no such visitor.", title, a.Phrase(),
+			),
+			Fix: "Change or remove one of the conditions that exclude each other.",
+		}
 		// Whichever part stands in the way of all others can be set aside.
 		for _, p := range a.ConflictingParts() {
 			f.Fixes = append(f.Fixes, setAside("Set aside: "+p.Phrase, "/audience"+p.Pointer))
@@ -311,16 +352,26 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 		c.found = append(c.found, f)
 		return
 	case a.Always():
-		c.add(Everybody, Info, i, "/audience", title+" has conditions that every visitor fulfils.", "Remove them; nothing changes.", remove("Remove the conditions", "/audience"))
+		c.add(
+			Everybody, Info, i, "/audience", title+" has conditions that every visitor fulfils.",
+			"Remove them; nothing changes.", remove("Remove the conditions", "/audience"),
+		)
 		return
 	}
 	for _, p := range a.RedundantParts() {
 		at := "/audience" + p.Pointer
 		if p.Never {
-			c.add(IdlePart, Warning, i, at, fmt.Sprintf("A condition of %s can never hold: visitors %s.", title, p.Phrase), "Correct it, or set it aside.", setAside("Set it aside", at))
+			c.add(
+				IdlePart, Warning, i, at, fmt.Sprintf("A condition of %s can never hold: visitors %s.", title, p.Phrase),
+				"Correct it, or set it aside.", setAside("Set it aside", at),
+			)
 			continue
 		}
-		c.add(IdlePart, Info, i, at, fmt.Sprintf("A condition of %s makes no difference: visitors %s. The others say as much.", title, p.Phrase), "Set it aside; nothing changes.", setAside("Set it aside", at))
+		c.add(
+			IdlePart, Info, i, at,
+			fmt.Sprintf("A condition of %s makes no difference: visitors %s. The others say as much.", title, p.Phrase),
+			"Set it aside; nothing changes.", setAside("Set it aside", at),
+		)
 	}
 }
 
@@ -376,14 +427,20 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 		return // Compile of the site has refused it
 	}
 	if !set.AsksQuery() && len(c.pages) > 0 && !c.reached[i] {
-		c.add(MatchesNone, Error, i, "/pages", title+" matches no known page of this site.", "Choose other pages, or read the site's pages again.", everyPage)
+		c.add(
+			MatchesNone, Error, i, "/pages", title+" matches no known page of this site.",
+			"Choose other pages, or read the site's pages again.", everyPage,
+		)
 	}
 	for j, e := range cond.Include {
 		at := fmt.Sprintf("/pages/include/%d", j)
 		c.excluded(i, j, e, cond, title)
 		for k, other := range cond.Include {
 			if k != j && pages.Covers(other, e, c.names) && (k < j || !pages.Covers(e, other, c.names)) {
-				c.add(Redundant, Info, i, at, fmt.Sprintf("%s includes %s, already covered by %s.", title, e, other), "Remove it; nothing changes.", remove("Remove it", at))
+				c.add(
+					Redundant, Info, i, at, fmt.Sprintf("%s includes %s, already covered by %s.", title, e, other),
+					"Remove it; nothing changes.", remove("Remove it", at),
+				)
 				break
 			}
 		}
@@ -399,7 +456,9 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 				if list.name == "exclude" || len(list.entries) > 1 { // with none it would appear nowhere
 					mends = append(mends, remove("Remove it", at))
 				}
-				c.add(UnknownPage, Warning, i, at, fmt.Sprintf("%s names the page %s, which is not known of this site.", title, e.Path), "Check the path, or read the site's pages again.", mends...)
+				c.add(UnknownPage, Warning, i, at, fmt.Sprintf(
+					"%s names the page %s, which is not known of this site.", title, e.Path,
+				), "Check the path, or read the site's pages again.", mends...)
 			}
 		}
 	}
@@ -423,7 +482,9 @@ func (c *checker) excluded(i, j int, e pages.Entry, cond pages.Conditions, title
 	if len(cond.Include) > 1 { // with none it would appear nowhere
 		mends = append(mends, remove("No longer include "+e.String(), at))
 	}
-	c.add(AllExcluded, Error, i, at, fmt.Sprintf("%s includes %s, but excludes %s, which covers all of that.", title, e, by[0]), "Remove one of the two.", mends...)
+	c.add(AllExcluded, Error, i, at, fmt.Sprintf(
+		"%s includes %s, but excludes %s, which covers all of that.", title, e, by[0],
+	), "Remove one of the two.", mends...)
 }
 
 func (c *checker) words(i int, n bundle.Notice, title string) {
@@ -442,12 +503,18 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 	if says == 0 {
 		mend := "Write its message."
 		if len(n.Rows()) > 0 {
-			mend = "Write a heading, a text or a link in it: without words in a language it is not shown, whatever else is in it."
+			mend = "Write a heading, a text or a link in it: without words in a language it is not shown, whatever else is in " +
+				"it."
 		}
 		c.add(NoWording, Error, i, "/content", title+" says nothing yet.", mend)
 		return
 	}
-	f := Finding{Code: Untranslated, Severity: Warning, Notices: []string{n.ID}, Fix: "Write them; until then those pages get another language."}
+	f := Finding{
+		Code:     Untranslated,
+		Severity: Warning,
+		Notices:  []string{n.ID},
+		Fix:      "Write them; until then those pages get another language.",
+	}
 	var lacks []string
 	for _, tag := range c.b.Site.AllLanguages() {
 		if !has(w, tag) {
@@ -462,9 +529,19 @@ func (c *checker) words(i int, n bundle.Notice, title string) {
 		at := fault.Pointer("content", "wordings", tag)
 		switch wording.StateOf(w, tag, c.b.Site.Language) {
 		case wording.Unread:
-			c.add(Unread, Warning, i, at, fmt.Sprintf("%s has a machine’s draft in %s that nobody has read. Visitors do not get it.", title, languages(tag)), "Read it, correct it, and mark it as read.")
+			c.add(
+				Unread, Warning, i, at,
+				fmt.Sprintf("%s has a machine’s draft in %s that nobody has read. Visitors do not get it.", title, languages(tag)),
+				"Read it, correct it, and mark it as read.",
+			)
 		case wording.Old:
-			c.add(OldWording, Warning, i, at, fmt.Sprintf("The words of %s in %s are older than those in %s.", title, languages(tag), languages(c.b.Site.Language)), "Read them again.")
+			c.add(
+				OldWording, Warning, i, at,
+				fmt.Sprintf(
+					"The words of %s in %s are older than those in %s.", title, languages(tag), languages(c.b.Site.Language),
+				),
+				"Read them again.",
+			)
 		}
 		if p := n.Picture(); p != nil && !p.Decorative && w[tag].HasWords() && w[tag].Alt == "" {
 			c.noAlt(i, at, title, tag, "/content/picture")
@@ -561,7 +638,10 @@ func (c *checker) links(i int, n bundle.Notice, title, tag string) {
 	for _, l := range links {
 		path, own := c.ownPath(l.href)
 		if own && !c.known[path] {
-			c.add(DeadLink, Warning, i, l.pointer, fmt.Sprintf("%s leads to %s, which is no known page of this site.", title, l.href), "Check the address, or read the site's pages again.")
+			c.add(
+				DeadLink, Warning, i, l.pointer, fmt.Sprintf("%s leads to %s, which is no known page of this site.", title, l.href),
+				"Check the address, or read the site's pages again.",
+			)
 		}
 	}
 }

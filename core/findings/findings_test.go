@@ -36,8 +36,10 @@ func checkSite(t *testing.T, fields string, notices ...string) []findings.Findin
 	if !strings.Contains(fields, `"languages"`) {
 		fields += `,"languages":["en"]`
 	}
-	in := `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","origins":["https://www.s.example"],` + fields + `},
-	"pages":[{"path":"/"},{"path":"/book"},{"path":"/ports"},{"path":"/ports/a"}],"notices":[` + strings.Join(notices, ",") + `]}`
+	in := `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en",` +
+		`"origins":["https://www.s.example"],` + fields + `},
+	"pages":[{"path":"/"},{"path":"/book"},{"path":"/ports"},{"path":"/ports/a"}],"notices":[` +
+		strings.Join(notices, ",") + `]}`
 	b, err := bundle.Parse([]byte(in))
 	require.NoError(t, err)
 	s, err := decide.Compile(b)
@@ -47,7 +49,12 @@ func checkSite(t *testing.T, fields string, notices ...string) []findings.Findin
 
 // sound is a bar without findings; parts replaces or adds fields.
 func sound(id, parts string) string {
-	fields := map[string]string{"pages": `{"include":[{"match":"all"}]}`, "content": `{"wordings":{"en":{"message":"Hello"}}}`, "state": `"published"`, "publishedAt": `"2026-12-01T00:00:00Z"`}
+	fields := map[string]string{
+		"pages":       `{"include":[{"match":"all"}]}`,
+		"content":     `{"wordings":{"en":{"message":"Hello"}}}`,
+		"state":       `"published"`,
+		"publishedAt": `"2026-12-01T00:00:00Z"`,
+	}
 	out := `{"id":"` + id + `"`
 	if !strings.HasPrefix(parts, `"kind"`) && !strings.Contains(parts, `,"kind":"`) {
 		out += `,"kind":"bar"`
@@ -112,19 +119,24 @@ func TestCodeAndBlocksFound(t *testing.T) {
 	assert.Empty(t, codes(code(`{"head":"<meta>"}`)))
 	assert.Equal(t, []findings.Code{findings.NoWording}, codes(code(`{}`)))
 	block := func(words string) string {
-		return `{"id":"b","kind":"block",` + every + `"memory":{"closable":false},"spot":{"selector":"main"},"content":{"rows":[{"columns":[{"parts":[
-			{"id":"text","kind":"text"},{"id":"photo","kind":"picture","picture":{"file":"0123456789abcdef.jpg","width":8,"height":6}},{"id":"more","kind":"links"}]}]}],
+		return `{"id":"b","kind":"block",` + every + `"memory":{"closable":false},"spot":{"selector":"main"},` +
+			`"content":{"rows":[{"columns":[{"parts":[
+			{"id":"text","kind":"text"},{"id":"photo","kind":"picture","picture":{"file":"0123456789abcdef.jpg","width":8,` +
+			`"height":6}},{"id":"more","kind":"links"}]}]}],
 			"wordings":{"en":{"parts":{` + words + `}}}}}`
 	}
 	assert.Empty(t, codes(block(`"text":{"text":"<p>x</p>"},"photo":{"alt":"A pier"}`)))
 	assert.Equal(t, []findings.Code{findings.NoWording}, codes(block(`"photo":{"alt":"A pier"}`)))
-	got := check(t, block(`"text":{"text":"<p><a href=\"/gone\">x</a></p>"},"more":{"links":[{"href":"/gone-too","label":"x"}]}`))
+	got := check(
+		t, block(`"text":{"text":"<p><a href=\"/gone\">x</a></p>"},"more":{"links":[{"href":"/gone-too","label":"x"}]}`),
+	)
 	var said []string
 	for _, f := range got {
 		said = append(said, string(f.Code)+" "+f.Pointers[0])
 	}
 	assert.ElementsMatch(t, []string{
-		"dead-link /notices/0/content/wordings/en/parts/more/links/0/href", "dead-link /notices/0/content/wordings/en/parts/text/text",
+		"dead-link /notices/0/content/wordings/en/parts/more/links/0/href", "dead-link /notices/0/content/wordings/en/parts" +
+			"/text/text",
 		"no-alt /notices/0/content/wordings/en/parts/photo/alt",
 	}, said)
 	for _, f := range got {
@@ -148,9 +160,15 @@ func TestHandingOverInACircle(t *testing.T) {
 		return whats
 	}
 	assert.Empty(t, heirs(hands("a", "b"), hands("b", "c"), sound("c", "")))
-	assert.Equal(t, []string{"“a” hands over in a circle: a → b → c → a. Each waits for the other.", "“b” hands over in a circle: b → c → a → b. Each waits for the other.", "“c” hands over in a circle: c → a → b → c. Each waits for the other."},
+	assert.Equal(t, []string{
+		"“a” hands over in a circle: a → b → c → a. Each waits for the other.",
+		"“b” hands over in a circle: b → c → a → b. Each waits for the other.",
+		"“c” hands over in a circle: c → a → b → c. Each waits for the other.",
+	},
 		heirs(hands("a", "b"), hands("b", "c"), hands("c", "a"), hands("outside", "a")))
-	assert.Equal(t, []string{"“a” hands over to “b”, which is not published: nothing follows it."}, heirs(hands("a", "b"), sound("b", `"state":"draft"`)))
+	assert.Equal(t, []string{
+		"“a” hands over to “b”, which is not published: nothing follows it.",
+	}, heirs(hands("a", "b"), sound("b", `"state":"draft"`)))
 }
 
 // Each row has the finding in the first notice and has not got it in the second.
@@ -160,44 +178,169 @@ func TestFindings(t *testing.T) {
 		pointer   string
 		has, hast string
 	}{
-		{findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"until":"2026-12-04T12:00"}]}`, `"schedule":{"windows":[{"until":"2026-12-04T12:01"}]}`},
-		{findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"until":"2026-11-30T12:00"}]}`, `"schedule":{"windows":[{"until":"2026-11-30T12:00"},{"from":"2027-01-01T00:00"}]}`},
-		{findings.EndsOutside, "/notices/0/content/countdown/at", counting(`"kind":"to","at":"2026-12-09T18:00","then":"stay"`) + `,"schedule":{"windows":[{"until":"2026-12-08T12:00"}]}`, counting(`"kind":"to","at":"2026-12-08T12:00"`) + `,"schedule":{"windows":[{"until":"2026-12-08T12:00"}]}`},
-		{findings.EndsOutside, "/notices/0/content/countdown", counting(`"kind":"to","at":"2026-12-09T18:00","clock":"visitor","then":"stay"`) + `,"schedule":{"clock":"visitor","windows":[{"until":"2026-12-09T17:00"}]}`,
-			counting(`"kind":"to","at":"2026-12-09T18:00","clock":"visitor","then":"stay"`) + `,"schedule":{"windows":[{"until":"2026-12-09T17:00"}]}`}, // east of London it comes before
-		{findings.EndsOutside, "/notices/0/content/countdown", counting(`"kind":"repeating","at":"2026-12-04T18:00","rule":"FREQ=WEEKLY"`) + `,"schedule":{"windows":[{"from":"2026-12-07T00:00","until":"2026-12-11T17:59","rule":"FREQ=WEEKLY"}]}`,
-			counting(`"kind":"repeating","at":"2026-12-04T18:00","rule":"FREQ=WEEKLY"`) + `,"schedule":{"windows":[{"from":"2026-12-07T00:00","until":"2026-12-11T18:00","rule":"FREQ=WEEKLY"}]}`},
-		{findings.RunOut, "/notices/0/content/countdown", counting(`"kind":"to","at":"2026-12-04T12:00","then":"stay"`), counting(`"kind":"to","at":"2026-12-04T12:01","then":"stay"`)},
-		{findings.Over, "/notices/0/schedule", counting(`"kind":"to","at":"2026-12-04T12:00"`), counting(`"kind":"to","at":"2026-12-04T12:01"`)},
-		{findings.OwnDeadline, "/notices/0/content/countdown", counting(`"kind":"visitor","for":"PT2H"`), counting(`"kind":"to","at":"2026-12-08T12:00"`)},
-		{findings.NoAfter, "/notices/0/content/wordings/en", counting(`"kind":"to","at":"2026-12-08T12:00","then":"say"`), `"content":{"countdown":{"kind":"to","at":"2026-12-08T12:00","then":"say"},"wordings":{"en":{"message":"x","afterEnd":"Over."}}}`},
-		{findings.DeadLink, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/boat"`), counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`)},
-		{findings.GoesAway, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`), counting(`"kind":"to","at":"2026-12-08T12:00"`)},
-		{findings.BrokenHandover, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"nobody"`), ``},
-		{findings.BrokenHandover, "/notices/0/content/countdown/handTo", counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"a"`), ``},
+		{
+			findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"until":"2026-12-04T12:00"}]}`,
+			`"schedule":{"windows":[{"until":"2026-12-04T12:01"}]}`,
+		},
+		{
+			findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"until":"2026-11-30T12:00"}]}`,
+			`"schedule":{"windows":[{"until":"2026-11-30T12:00"},{"from":"2027-01-01T00:00"}]}`,
+		},
+		{
+			findings.EndsOutside, "/notices/0/content/countdown/at",
+			counting(`"kind":"to","at":"2026-12-09T18:00","then":"stay"`) +
+				`,"schedule":{"windows":[{"until":"2026-12-08T12:00"}]}`,
+			counting(`"kind":"to","at":"2026-12-08T12:00"`) + `,"schedule":{"windows":[{"until":"2026-12-08T12:00"}]}`,
+		},
+		{
+			findings.EndsOutside, "/notices/0/content/countdown",
+			counting(`"kind":"to","at":"2026-12-09T18:00","clock":"visitor","then":"stay"`) +
+				`,"schedule":{"clock":"visitor","windows":[{"until":"2026-12-09T17:00"}]}`,
+			counting(`"kind":"to","at":"2026-12-09T18:00","clock":"visitor","then":"stay"`) +
+				`,"schedule":{"windows":[{"until":"2026-12-09T17:00"}]}`,
+		}, // east of London it comes before
+		{
+			findings.EndsOutside, "/notices/0/content/countdown",
+			counting(`"kind":"repeating","at":"2026-12-04T18:00","rule":"FREQ=WEEKLY"`) +
+				`,"schedule":{"windows":[{"from":"2026-12-07T00:00","until":"2026-12-11T17:59","rule":"FREQ=WEEKLY"}]}`,
+			counting(`"kind":"repeating","at":"2026-12-04T18:00","rule":"FREQ=WEEKLY"`) +
+				`,"schedule":{"windows":[{"from":"2026-12-07T00:00","until":"2026-12-11T18:00","rule":"FREQ=WEEKLY"}]}`,
+		},
+		{
+			findings.RunOut, "/notices/0/content/countdown", counting(`"kind":"to","at":"2026-12-04T12:00","then":"stay"`),
+			counting(`"kind":"to","at":"2026-12-04T12:01","then":"stay"`),
+		},
+		{
+			findings.Over, "/notices/0/schedule", counting(`"kind":"to","at":"2026-12-04T12:00"`),
+			counting(`"kind":"to","at":"2026-12-04T12:01"`),
+		},
+		{
+			findings.OwnDeadline, "/notices/0/content/countdown", counting(`"kind":"visitor","for":"PT2H"`),
+			counting(`"kind":"to","at":"2026-12-08T12:00"`),
+		},
+		{
+			findings.NoAfter, "/notices/0/content/wordings/en", counting(`"kind":"to","at":"2026-12-08T12:00","then":"say"`),
+			`"content":{"countdown":{"kind":"to","at":"2026-12-08T12:00","then":"say"},"wordings":{"en":{"message":"x",` +
+				`"afterEnd":"Over."}}}`,
+		},
+		{
+			findings.DeadLink, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/boat"`),
+			counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`),
+		},
+		{
+			findings.GoesAway, "/notices/0/content/countdown/go", counting(`"kind":"to","at":"2026-12-08T12:00","go":"/book"`),
+			counting(`"kind":"to","at":"2026-12-08T12:00"`),
+		},
+		{
+			findings.BrokenHandover, "/notices/0/content/countdown/handTo",
+			counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"nobody"`), ``,
+		},
+		{
+			findings.BrokenHandover, "/notices/0/content/countdown/handTo",
+			counting(`"kind":"to","at":"2026-12-08T12:00","then":"hand-over","handTo":"a"`), ``,
+		},
 		{findings.NoPages, "/notices/0/pages", `"pages":{}`, ``},
-		{findings.MatchesNone, "/notices/0/pages", `"pages":{"include":[{"match":"section","path":"/port"}]}`, `"pages":{"include":[{"match":"section","path":"/ports"}]}`},
-		{findings.AllExcluded, "/notices/0/pages/include/0", `"pages":{"include":[{"match":"page","path":"/ports/a"},{"match":"page","path":"/book"}],"exclude":[{"match":"section","path":"/ports"}]}`,
-			`"pages":{"include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"page","path":"/ports/a"}]}`},
-		{findings.Nobody, "/notices/0/audience", `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`, `"audience":{"any":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`},
-		{findings.Everybody, "/notices/0/audience", `"audience":{"any":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":5},{"fact":"visits.number","is":"unset"}]}`, `"audience":{"fact":"visits.number","is":"gte","value":5}`},
-		{findings.IdlePart, "/notices/0/audience/all/1", `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"gte","value":2}]}`, `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.pages","is":"gte","value":2}]}`},
-		{findings.IdlePart, "/notices/0/audience/any/0", `"audience":{"any":[{"fact":"device.kind","is":"eq","value":"watch"},{"fact":"visits.pages","is":"gte","value":2}]}`, ``},
-		{findings.UnknownPage, "/notices/0/pages/exclude/0", `"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/bok"}]}`, `"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`},
-		{findings.TooMany, "/notices/0/schedule", `"schedule":{"windows":[{"from":"2010-01-01T00:00","until":"2010-01-01T00:30","rule":"FREQ=HOURLY"}]}`, `"schedule":{"windows":[{"from":"2026-01-01T00:00","until":"2026-01-01T00:30","rule":"FREQ=HOURLY"}]}`},
-		{findings.Over, "/notices/0/schedule", `"schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-01T10:00","rule":"FREQ=DAILY;COUNT=3"}]}`, `"schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-01T10:00","rule":"FREQ=DAILY"}]}`},
-		{findings.Redundant, "/notices/0/pages/include/1", `"pages":{"include":[{"match":"all"},{"match":"page","path":"/book"}]}`, `"pages":{"include":[{"match":"page","path":"/"},{"match":"page","path":"/book"}]}`},
-		{findings.DeadLink, "/notices/0/content/wordings/en/link/href", `"content":{"wordings":{"en":{"message":"x","link":{"href":"/boat"}}}}`, `"content":{"wordings":{"en":{"message":"x","link":{"href":"/book/?from=bar#top"}}}}`},
-		{findings.DeadLink, "/notices/0/content/wordings/en/message", `"content":{"wordings":{"en":{"message":"<a href='https://s.example/boat'>x</a>"}}}`, `"content":{"wordings":{"en":{"message":"<a href='https://elsewhere.example/boat'>x</a> <a href='mailto:a@s.example'>y</a>"}}}`},
+		{
+			findings.MatchesNone, "/notices/0/pages", `"pages":{"include":[{"match":"section","path":"/port"}]}`,
+			`"pages":{"include":[{"match":"section","path":"/ports"}]}`,
+		},
+		{
+			findings.AllExcluded, "/notices/0/pages/include/0",
+			`"pages":{"include":[{"match":"page","path":"/ports/a"},{"match":"page","path":"/book"}],` +
+				`"exclude":[{"match":"section","path":"/ports"}]}`,
+			`"pages":{"include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"page","path":"/ports/a"}]}`,
+		},
+		{
+			findings.Nobody, "/notices/0/audience",
+			`"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`,
+			`"audience":{"any":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`,
+		},
+		{
+			findings.Everybody, "/notices/0/audience",
+			`"audience":{"any":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":5},` +
+				`{"fact":"visits.number","is":"unset"}]}`,
+			`"audience":{"fact":"visits.number","is":"gte","value":5}`,
+		},
+		{
+			findings.IdlePart, "/notices/0/audience/all/1",
+			`"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"gte","value":2}]}`,
+			`"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.pages","is":"gte","value":2}]}`,
+		},
+		{
+			findings.IdlePart, "/notices/0/audience/any/0",
+			`"audience":{"any":[{"fact":"device.kind","is":"eq","value":"watch"},{"fact":"visits.pages","is":"gte","value":2}]}`,
+			``,
+		},
+		{
+			findings.UnknownPage, "/notices/0/pages/exclude/0",
+			`"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/bok"}]}`,
+			`"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`,
+		},
+		{
+			findings.TooMany, "/notices/0/schedule",
+			`"schedule":{"windows":[{"from":"2010-01-01T00:00","until":"2010-01-01T00:30","rule":"FREQ=HOURLY"}]}`,
+			`"schedule":{"windows":[{"from":"2026-01-01T00:00","until":"2026-01-01T00:30","rule":"FREQ=HOURLY"}]}`,
+		},
+		{
+			findings.Over, "/notices/0/schedule",
+			`"schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-01T10:00","rule":"FREQ=DAILY;COUNT=3"}]}`,
+			`"schedule":{"windows":[{"from":"2026-12-01T09:00","until":"2026-12-01T10:00","rule":"FREQ=DAILY"}]}`,
+		},
+		{
+			findings.Redundant, "/notices/0/pages/include/1",
+			`"pages":{"include":[{"match":"all"},{"match":"page","path":"/book"}]}`,
+			`"pages":{"include":[{"match":"page","path":"/"},{"match":"page","path":"/book"}]}`,
+		},
+		{
+			findings.DeadLink, "/notices/0/content/wordings/en/link/href",
+			`"content":{"wordings":{"en":{"message":"x","link":{"href":"/boat"}}}}`,
+			`"content":{"wordings":{"en":{"message":"x","link":{"href":"/book/?from=bar#top"}}}}`,
+		},
+		{
+			findings.DeadLink, "/notices/0/content/wordings/en/message",
+			`"content":{"wordings":{"en":{"message":"<a href='https://s.example/boat'>x</a>"}}}`,
+			`"content":{"wordings":{"en":{"message":"<a href='https://elsewhere.example/boat'>x</a> <a ` +
+				`href='mailto:a@s.example'>y</a>"}}}`,
+		},
 		{findings.NotClosable, "/notices/0/memory/closable", `"memory":{"closable":false}`, `"memory":{"closed":"P1D"}`},
-		{findings.LowContrast, "/notices/0/look", `"look":{"background":"#ffffff","text":"#777777"}`, `"look":{"background":"#ffffff","text":"#767676"}`},
-		{findings.LowContrast, "/notices/0/look/dark", `"look":{"dark":{"background":"#202020","text":"#404040"}}`, `"look":{"dark":{"background":"#202020"}}`},
+		{
+			findings.LowContrast, "/notices/0/look", `"look":{"background":"#ffffff","text":"#777777"}`,
+			`"look":{"background":"#ffffff","text":"#767676"}`,
+		},
+		{
+			findings.LowContrast, "/notices/0/look/dark", `"look":{"dark":{"background":"#202020","text":"#404040"}}`,
+			`"look":{"dark":{"background":"#202020"}}`,
+		},
 		{findings.NoSpot, "/notices/0/slot", `"slot":"inline"`, `"slot":"inline","spot":{"selector":"h1"}`},
-		{findings.NoSpot, "/notices/0/spots", `"pages":{"include":[{"match":"all"}]},"slot":"inline","spots":[{"selector":"h1","pages":{"include":[{"match":"section","path":"/ports"}]}}]`, `"pages":{"include":[{"match":"all"}]},"slot":"inline","spots":[{"selector":"h1","pages":{"include":[{"match":"section","path":"/ports"}]}},{"selector":"h2"}]`},
-		{findings.NoAlt, "/notices/0/content/wordings/en", `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x"}}}`, `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x","alt":"y"}}}`},
-		{findings.NoAlt, "/notices/0/content/wordings/en", `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x"}}}`, `"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1,"decorative":true},"wordings":{"en":{"message":"x"}}}`},
-		{findings.Unread, "/notices/0/content/wordings/de", `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","unread":true}}}`, `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`},
-		{findings.OldWording, "/notices/0/content/wordings/de", `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","source":"another text"}}}`, `"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`},
+		{
+			findings.NoSpot, "/notices/0/spots",
+			`"pages":{"include":[{"match":"all"}]},"slot":"inline","spots":[{"selector":"h1",` +
+				`"pages":{"include":[{"match":"section","path":"/ports"}]}}]`,
+			`"pages":{"include":[{"match":"all"}]},"slot":"inline","spots":[{"selector":"h1",` +
+				`"pages":{"include":[{"match":"section","path":"/ports"}]}},{"selector":"h2"}]`,
+		},
+		{
+			findings.NoAlt, "/notices/0/content/wordings/en",
+			`"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x"}}}`,
+			`"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x",` +
+				`"alt":"y"}}}`,
+		},
+		{
+			findings.NoAlt, "/notices/0/content/wordings/en",
+			`"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1},"wordings":{"en":{"message":"x"}}}`,
+			`"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1,"decorative":true},` +
+				`"wordings":{"en":{"message":"x"}}}`,
+		},
+		{
+			findings.Unread, "/notices/0/content/wordings/de",
+			`"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","unread":true}}}`,
+			`"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`,
+		},
+		{
+			findings.OldWording, "/notices/0/content/wordings/de",
+			`"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y","source":"another text"}}}`,
+			`"content":{"wordings":{"en":{"message":"x"},"de":{"message":"y"}}}`,
+		},
 		{findings.NoWording, "/notices/0/content", `"content":{"wordings":{"en":{"message":"<p><br></p>"}}}`, ``},
 	} {
 		find := func(parts string) *findings.Finding {
@@ -224,9 +367,27 @@ func TestFindings(t *testing.T) {
 // kept longer. What is strictly necessary, and what was agreed to, is not.
 func TestFindingsOfAnInspection(t *testing.T) {
 	setup := consent.Setup{Purposes: []consent.Purpose{{ID: "marketing"}}, Inventory: []consent.Item{
-		{Kind: consent.Cookie, Name: "gnt", Purpose: "marketing", Lasts: "P30D"}, {Kind: consent.Cookie, Name: "basket", Purpose: consent.Necessary, Lasts: "session"}, {Kind: consent.Frame, Name: "films.example", Purpose: "marketing"}}}
+		{
+			Kind:    consent.Cookie,
+			Name:    "gnt",
+			Purpose: "marketing",
+			Lasts:   "P30D",
+		}, {
+			Kind:    consent.Cookie,
+			Name:    "basket",
+			Purpose: consent.Necessary,
+			Lasts:   "session",
+		}, {Kind: consent.Frame, Name: "films.example", Purpose: "marketing"}}}
 	see := func(phase consent.Phase, kind consent.ItemKind, name, lasts string) consent.Sighting {
-		return consent.Sighting{Phase: phase, Kind: kind, Name: name, Lasts: lasts, Page: "/fares", By: "https://gannet.example/g.js", After: 1234}
+		return consent.Sighting{
+			Phase: phase,
+			Kind:  kind,
+			Name:  name,
+			Lasts: lasts,
+			Page:  "/fares",
+			By:    "https://gannet.example/g.js",
+			After: 1234,
+		}
 	}
 	for _, c := range []struct {
 		found   []consent.Sighting
@@ -234,13 +395,48 @@ func TestFindingsOfAnInspection(t *testing.T) {
 		what    string
 		pointer string
 	}{
-		{[]consent.Sighting{see(consent.Unanswered, consent.Cookie, "gnt", "P30D")}, findings.Leak, "Cookie “gnt” is set before any answer: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/0"},
-		{[]consent.Sighting{see(consent.AllRefused, consent.Cookie, "gnt", "P30D")}, findings.Leak, "Cookie “gnt” is set after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/0"},
-		{[]consent.Sighting{see(consent.AllRefused, consent.Frame, "films.example", "")}, findings.Leak, "Frame “films.example” is fetched after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory/2"},
-		{[]consent.Sighting{see(consent.Unanswered, consent.Storage, "who", "ever")}, findings.Leak, "Storage key “who” is set before any answer: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory"},
-		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "other", "P1D")}, findings.Unlisted, "Cookie “other” is not in the inventory: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked for.", "/site/consent/inventory"},
-		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "gnt", "P31D")}, findings.Longer, "Cookie “gnt” is kept longer than the inventory says: P31D.", "/site/consent/inventory/0"},
-		{[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "gnt", "P30D"), see(consent.Unanswered, consent.Cookie, "basket", "session"), see(consent.Unanswered, consent.Storage, "mastflag.s", "ever")}, "", "", ""},
+		{
+			[]consent.Sighting{see(consent.Unanswered, consent.Cookie, "gnt", "P30D")}, findings.Leak,
+			"Cookie “gnt” is set before any answer: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked " +
+				"for.",
+			"/site/consent/inventory/0",
+		},
+		{
+			[]consent.Sighting{see(consent.AllRefused, consent.Cookie, "gnt", "P30D")}, findings.Leak,
+			"Cookie “gnt” is set after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the page was asked " +
+				"for.",
+			"/site/consent/inventory/0",
+		},
+		{
+			[]consent.Sighting{see(consent.AllRefused, consent.Frame, "films.example", "")}, findings.Leak,
+			"Frame “films.example” is fetched after a refusal: on /fares, by https://gannet.example/g.js, 1.2 s after the " +
+				"page was asked for.",
+			"/site/consent/inventory/2",
+		},
+		{
+			[]consent.Sighting{see(consent.Unanswered, consent.Storage, "who", "ever")}, findings.Leak,
+			"Storage key “who” is set before any answer: on /fares, by https://gannet.example/g.js, 1.2 s after the page was " +
+				"asked for.",
+			"/site/consent/inventory",
+		},
+		{
+			[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "other", "P1D")}, findings.Unlisted,
+			"Cookie “other” is not in the inventory: on /fares, by https://gannet.example/g.js, 1.2 s after the page was " +
+				"asked for.",
+			"/site/consent/inventory",
+		},
+		{
+			[]consent.Sighting{see(consent.AllAccepted, consent.Cookie, "gnt", "P31D")}, findings.Longer,
+			"Cookie “gnt” is kept longer than the inventory says: P31D.", "/site/consent/inventory/0",
+		},
+		{
+			[]consent.Sighting{
+				see(consent.AllAccepted, consent.Cookie, "gnt", "P30D"),
+				see(consent.Unanswered, consent.Cookie, "basket", "session"),
+				see(consent.Unanswered, consent.Storage, "mastflag.s", "ever"),
+			},
+			"", "", "",
+		},
 	} {
 		got := findings.InspectionFindings(setup, consent.Run{Found: c.found})
 		if c.code == "" {
@@ -262,7 +458,11 @@ func TestConsentFindings(t *testing.T) {
 	const listed = `"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing","lasts":"P30D"}]`
 	const asked = `"purposes":[{"id":"marketing"}]`
 	asking := func(question, parts string) string {
-		return sound("ask", `"kind":"consent","content":{"consent":{`+question+`},"wordings":{"en":{"message":"May we? <a href=\"/book\">Privacy</a>"}}}`+parts)
+		return sound(
+			"ask",
+			`"kind":"consent","content":{"consent":{`+question+
+				`},"wordings":{"en":{"message":"May we? <a href=\"/book\">Privacy</a>"}}}`+parts,
+		)
 	}
 	style := func(css string) string { return asking("", `,"look":{"css":"`+css+`"}`) }
 	for _, c := range []struct {
@@ -271,36 +471,93 @@ func TestConsentFindings(t *testing.T) {
 		has, hast       string // notices
 		setup, hasSetup string // of the site, where the setup is what differs
 	}{
-		{findings.RefuseHarder, "GDPR Art. 4(11) and 7(3)", asking(`"refuse":"behind"`, ""), asking(`"refuse":"beside"`, ""), "", ""},
-		{findings.RefuseHarder, "GDPR Art. 4(11)", asking("", `,"look":{"css":"[data-act=reject]{opacity:.4}"}`), asking("", `,"look":{"css":".words{opacity:.9}"}`), "", ""},
-		{findings.RefuseHarder, "03/2022", style(".choices .button:nth-child(2){opacity:.4}"), style(".button:focus{outline-offset:4px}"), "", ""},
-		{findings.RefuseHarder, "03/2022", style(".button + .button{font-size:10px}"), style(".words p + p{margin:0}"), "", ""},
+		{
+			findings.RefuseHarder, "GDPR Art. 4(11) and 7(3)", asking(`"refuse":"behind"`, ""), asking(`"refuse":"beside"`, ""),
+			"", "",
+		},
+		{
+			findings.RefuseHarder, "GDPR Art. 4(11)", asking("", `,"look":{"css":"[data-act=reject]{opacity:.4}"}`),
+			asking("", `,"look":{"css":".words{opacity:.9}"}`), "", "",
+		},
+		{
+			findings.RefuseHarder, "03/2022", style(".choices .button:nth-child(2){opacity:.4}"),
+			style(".button:focus{outline-offset:4px}"), "", "",
+		},
+		{
+			findings.RefuseHarder, "03/2022", style(".button + .button{font-size:10px}"), style(".words p + p{margin:0}"), "",
+			"",
+		},
 		{findings.RefuseHarder, "03/2022", style(".choices [title]{margin:0}"), style("[dir=rtl] .button{margin:0}"), "", ""},
-		{findings.RefuseHarder, "03/2022", style(".words ~ .choices > :last-child{margin:0}"), style(".words ~ .choices > .button{margin:0}"), "", ""},
-		{findings.RefuseHarder, "03/2022", style(".choices>*{visibility:hidden!important}"), style(".choices>*{visibility:visible}"), "", ""},
+		{
+			findings.RefuseHarder, "03/2022", style(".words ~ .choices > :last-child{margin:0}"),
+			style(".words ~ .choices > .button{margin:0}"), "", "",
+		},
+		{
+			findings.RefuseHarder, "03/2022", style(".choices>*{visibility:hidden!important}"),
+			style(".choices>*{visibility:visible}"), "", "",
+		},
 		{findings.RefuseHarder, "03/2022", style(".button{opacity:10%}"), style(".words{opacity:10%}"), "", ""},
 		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{height:1.4em}"), style(".button{height:1.5em}"), "", ""},
-		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{min-height:1.2REM ! important}"), style(".button{min-height:1.5rem!important}"), "", ""},
+		{
+			findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{min-height:1.2REM ! important}"),
+			style(".button{min-height:1.5rem!important}"), "", "",
+		},
 		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".close{width:17.9pt}"), style(".close{width:18pt}"), "", ""},
-		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style("@media (min-width:1px){.button{block-size:0}}"), style(".button{block-size:auto}"), "", ""},
-		{findings.UnsureTarget, "WCAG 2.2 §2.5.8", style(".button{height:calc(1em - 4px)}"), style(".words{height:calc(1em - 4px)}"), "", ""},
+		{
+			findings.SmallTarget, "WCAG 2.2 §2.5.8", style("@media (min-width:1px){.button{block-size:0}}"),
+			style(".button{block-size:auto}"), "", "",
+		},
+		{
+			findings.UnsureTarget, "WCAG 2.2 §2.5.8", style(".button{height:calc(1em - 4px)}"),
+			style(".words{height:calc(1em - 4px)}"), "", "",
+		},
 		{findings.UnsureTarget, "WCAG 2.2 §2.5.8", style(".button{max-width:3%}"), style(".button{max-width:none}"), "", ""},
-		{findings.SmallTarget, "WCAG 2.2 §2.5.8", asking("", `,"look":{"css":".words b,.choices .button{min-height:20px}"}`), asking("", `,"look":{"css":".choices .button{min-height:24px}.words{max-width:20px}"}`), "", ""},
+		{
+			findings.SmallTarget, "WCAG 2.2 §2.5.8", asking("", `,"look":{"css":".words b,.choices .button{min-height:20px}"}`),
+			asking("", `,"look":{"css":".choices .button{min-height:24px}.words{max-width:20px}"}`), "", "",
+		},
 		{findings.Ticked, "C-673/17", asking(`"ticked":["marketing"]`, ""), asking(`"ticked":[]`, ""), "", ""},
 		{findings.ClosingIs, "GDPR Art. 4(11)", asking(`"closing":"accept"`, ""), asking(`"closing":"nothing"`, ""), "", ""},
-		{findings.GoingOnIs, "EDPB Guidelines 05/2020", asking(`"goingOn":"accept"`, ""), asking(`"goingOn":"nothing"`, ""), "", ""},
+		{
+			findings.GoingOnIs, "EDPB Guidelines 05/2020", asking(`"goingOn":"accept"`, ""), asking(`"goingOn":"nothing"`, ""),
+			"", "",
+		},
 		{findings.NoWayBack, "GDPR Art. 7(3)", asking(`"again":"none"`, ""), asking(`"again":"end"`, ""), "", ""},
 		{findings.HoldsLong, "common practice", asking(`"holds":"P14M"`, ""), asking(`"holds":"P13M"`, ""), "", ""},
-		{findings.LockedOut, "GDPR Art. 7(4)", asking("", `,"slot":"centre","memory":{"closable":false}`), asking("", `,"slot":"centre"`), "", ""},
-		{findings.NoPolicy, "GDPR Art. 12(1)", sound("ask", `"kind":"consent","content":{"wordings":{"en":{"message":"May we?"}}}`), asking("", ""), "", ""},
+		{
+			findings.LockedOut, "GDPR Art. 7(4)", asking("", `,"slot":"centre","memory":{"closable":false}`),
+			asking("", `,"slot":"centre"`), "", "",
+		},
+		{
+			findings.NoPolicy, "GDPR Art. 12(1)",
+			sound("ask", `"kind":"consent","content":{"wordings":{"en":{"message":"May we?"}}}`), asking("", ""), "", "",
+		},
 		{findings.LowContrast, "", asking("", `,"look":{"background":"#777777","text":"#888888"}`), asking("", ""), "", ""},
 		{findings.NothingAsks, "ePrivacy Directive Art. 5(3)", sound("a", ""), asking("", ""), "", ""},
 		{findings.AsksNothing, "", asking("", ""), asking("", ""), `"unlisted":"opt-in"`, asked + "," + listed},
-		{findings.EmptyPurpose, "GDPR Art. 5(1)", asking("", ""), asking("", ""), `"purposes":[{"id":"marketing"},{"id":"preferences"}],` + listed, asked + "," + listed},
-		{findings.Unplaced, "GDPR Art. 5(1)(b)", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing","lasts":"P1D"},{"kind":"cookie","name":"x"}]`, asked + "," + listed},
-		{findings.PendingDetail, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing"}]`, asked + "," + listed},
-		{findings.PendingDetail, "C-673/17", asking("", ""), asking("", ""), asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing"}]`, asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing","by":"Films"}]`},
-		{findings.PlacesNews, "", asking("", ""), asking("", ""), asked + "," + listed + `,"tableRead":"2020-01-01"`, asked + "," + listed + `,"tableRead":"2999-01-01"`},
+		{
+			findings.EmptyPurpose, "GDPR Art. 5(1)", asking("", ""), asking("", ""),
+			`"purposes":[{"id":"marketing"},{"id":"preferences"}],` + listed, asked + "," + listed,
+		},
+		{
+			findings.Unplaced, "GDPR Art. 5(1)(b)", asking("", ""), asking("", ""),
+			asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing","lasts":"P1D"},{"kind":"cookie",` +
+				`"name":"x"}]`,
+			asked + "," + listed,
+		},
+		{
+			findings.PendingDetail, "C-673/17", asking("", ""), asking("", ""),
+			asked + `,"inventory":[{"kind":"cookie","name":"tw","purpose":"marketing"}]`, asked + "," + listed,
+		},
+		{
+			findings.PendingDetail, "C-673/17", asking("", ""), asking("", ""),
+			asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing"}]`,
+			asked + `,"inventory":[{"kind":"frame","name":"films.example","purpose":"marketing","by":"Films"}]`,
+		},
+		{
+			findings.PlacesNews, "", asking("", ""), asking("", ""), asked + "," + listed + `,"tableRead":"2020-01-01"`,
+			asked + "," + listed + `,"tableRead":"2999-01-01"`,
+		},
 	} {
 		found := func(notice, setup string) *findings.Finding {
 			if setup == "" {
@@ -327,7 +584,9 @@ func TestConsentFindings(t *testing.T) {
 					continue
 				}
 				mended := patched(t, `{"consent":{`+c.setup+`}}`, m)
-				assert.Nil(t, found(c.has, strings.TrimSuffix(strings.TrimPrefix(mended, `{"consent":{`), `}}`)), "%s: %s", c.code, m.Label)
+				assert.Nil(
+					t, found(c.has, strings.TrimSuffix(strings.TrimPrefix(mended, `{"consent":{`), `}}`)), "%s: %s", c.code, m.Label,
+				)
 			}
 		}
 		assert.Nil(t, found(c.hast, c.hasSetup), "%s: %s %s", c.code, c.hast, c.hasSetup)
@@ -337,18 +596,34 @@ func TestConsentFindings(t *testing.T) {
 // Findings about documents, each with a case that has it and one that has not.
 func TestDocumentFindings(t *testing.T) {
 	const (
-		out     = `"version":1,"material":1,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"House rules","text":"<h2>Rules</h2>"}}`
-		rules   = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Rules</h2>"}},` + out + `}]`
-		draft   = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Rules</h2>"}}}]`
-		changed = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Other rules</h2>"}},` + out + `}]`
-		beside  = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Rules</h2>"}},"of":{"text":{"en":"0123456789ab"}}}]`
-		table   = `"consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt","purpose":"marketing","lasts":"P1D"}]}`
-		cookies = `"documents":[{"id":"cookies","kind":"cookies","version":1,"material":1,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"Cookie statement","text":"<p>None.</p>"}},"basis":{"inventory":[{"kind":"cookie","name":"%s","purpose":"marketing","lasts":"%s"}]}}]`
+		out = `"version":1,"material":1,"since":"2026-11-01T00:00:00Z","published":{"en":{"title":"House rules",` +
+			`"text":"<h2>Rules</h2>"}}`
+		rules = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>` +
+			`Rules</h2>"}},` + out + `}]`
+		draft = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>` +
+			`Rules</h2>"}}}]`
+		changed = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>Other ` +
+			`rules</h2>"}},` + out + `}]`
+		beside = `"documents":[{"id":"rules","kind":"own","titles":{"en":"House rules"},"own":{"text":{"en":"<h2>` +
+			`Rules</h2>"}},"of":{"text":{"en":"0123456789ab"}}}]`
+		table = `"consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt",` +
+			`"purpose":"marketing","lasts":"P1D"}]}`
+		cookies = `"documents":[{"id":"cookies","kind":"cookies","version":1,"material":1,"since":"2026-11-01T00:00:00Z",` +
+			`"published":{"en":{"title":"Cookie statement","text":"<p>None.</p>"}},"basis":{"inventory":[{"kind":"cookie",` +
+			`"name":"%s","purpose":"marketing","lasts":"%s"}]}}]`
 	)
 	says := func(disclaimer, more string) string {
-		return sound("n", `"kind":"disclaimer","slot":"centre","content":{"disclaimer":{`+disclaimer+`},"wordings":{"en":{"message":"Is it so?"}}}`+more)
+		return sound(
+			"n",
+			`"kind":"disclaimer","slot":"centre","content":{"disclaimer":{`+disclaimer+
+				`},"wordings":{"en":{"message":"Is it so?"}}}`+more,
+		)
 	}
-	links := sound("n", `"content":{"wordings":{"en":{"message":"Read <a href=\"document:rules\">the rules</a>","link":{"href":"document:rules","label":"Rules"}}}}`)
+	links := sound(
+		"n",
+		`"content":{"wordings":{"en":{"message":"Read <a href=\"document:rules\">the rules</a>",`+
+			`"link":{"href":"document:rules","label":"Rules"}}}}`,
+	)
 	for _, c := range []struct {
 		code          findings.Code
 		what          string
@@ -357,19 +632,73 @@ func TestDocumentFindings(t *testing.T) {
 	}{
 		{findings.NoDocument, "leads to the document “rules”, which is not there", `"display":true`, links, rules, links},
 		{findings.NoDocument, "leads to “House rules”, which is not published", draft, links, rules, links},
-		{findings.NoDocument, "which is not published", draft, says(`"document":"rules","ask":"acknowledge","else":"https://x.example"`, ""), rules, says(`"document":"rules","ask":"acknowledge","else":"https://x.example"`, "")},
-		{findings.NoWayOut, "those of whom it is not so can go nowhere", rules, says(`"ask":"declare"`, ""), rules, says(`"ask":"declare","else":"https://x.example"`, "")},
-		{findings.NoWayOut, "who does not acknowledge it can only leave the site", rules, says(`"ask":"acknowledge"`, ""), rules, says(`"ask":"read"`, "")},
-		{findings.NoWayOut, "leads who does not agree to /book, and lies over that page too", rules, says(`"ask":"acknowledge","else":"/book"`, ""), rules, says(`"ask":"acknowledge","else":"/book"`, `,"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`)},
-		{findings.NoWayOut, "", rules, says(`"ask":"declare","else":"/"`, ""), rules, sound("n", `"kind":"disclaimer","content":{"disclaimer":{"ask":"declare","else":"/"},"wordings":{"en":{"message":"Is it so?"}}}`)},
-		{findings.NoWayOut, "where nothing can be pressed", rules, sound("n", `"kind":"disclaimer","slot":"title","content":{"disclaimer":{"ask":"acknowledge","else":"https://x.example"},"wordings":{"en":{"message":"Is it so?"}}}`), rules, says(`"ask":"acknowledge","else":"https://x.example"`, "")},
-		{findings.Behind, "Version 1 of “House rules” is out, and its answers or the site’s set-up have changed since, in English", changed, "", rules, ""},
+		{
+			findings.NoDocument, "which is not published", draft,
+			says(`"document":"rules","ask":"acknowledge","else":"https://x.example"`, ""), rules,
+			says(`"document":"rules","ask":"acknowledge","else":"https://x.example"`, ""),
+		},
+		{
+			findings.NoWayOut, "those of whom it is not so can go nowhere", rules, says(`"ask":"declare"`, ""), rules,
+			says(`"ask":"declare","else":"https://x.example"`, ""),
+		},
+		{
+			findings.NoWayOut, "who does not acknowledge it can only leave the site", rules, says(`"ask":"acknowledge"`, ""),
+			rules, says(`"ask":"read"`, ""),
+		},
+		{
+			findings.NoWayOut, "leads who does not agree to /book, and lies over that page too", rules,
+			says(`"ask":"acknowledge","else":"/book"`, ""), rules,
+			says(
+				`"ask":"acknowledge","else":"/book"`,
+				`,"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`,
+			),
+		},
+		{
+			findings.NoWayOut, "", rules, says(`"ask":"declare","else":"/"`, ""), rules,
+			sound(
+				"n",
+				`"kind":"disclaimer","content":{"disclaimer":{"ask":"declare","else":"/"},"wordings":{"en":{"message":"Is it `+
+					`so?"}}}`,
+			),
+		},
+		{
+			findings.NoWayOut, "where nothing can be pressed", rules,
+			sound(
+				"n",
+				`"kind":"disclaimer","slot":"title","content":{"disclaimer":{"ask":"acknowledge","else":"https://x.example"},`+
+					`"wordings":{"en":{"message":"Is it so?"}}}`,
+			),
+			rules, says(`"ask":"acknowledge","else":"https://x.example"`, ""),
+		},
+		{
+			findings.Behind,
+			"Version 1 of “House rules” is out, and its answers or the site’s set-up have changed since, in English", changed,
+			"", rules, "",
+		},
 		{findings.ReadAgain, "“text” of “House rules” was written beside a text that has changed", beside, "", draft, ""},
-		{findings.OpenItem, "“Terms of use” does not say: name of the provider", `"documents":[{"id":"t","kind":"terms"}]`, "", `"documents":[{"id":"t","kind":"terms","answers":{"operator":"S","address":"Quay 1","email":"a@s.example","register":"no","licensed":"no","regulated":"no","taxed":"no","prices":"no"}}]`, ""},
-		{findings.OldTable, "since version 1 of “Cookie statement” went out: the row “gnt” is new, the row “old” is gone", table + "," + fmt.Sprintf(cookies, "old", "P1D"), "", table + "," + fmt.Sprintf(cookies, "gnt", "P1D"), ""},
-		{findings.OldTable, "the row “gnt” changed", table + "," + fmt.Sprintf(cookies, "gnt", "P9D"), "", table + "," + fmt.Sprintf(cookies, "gnt", "P1D"), ""},
-		{findings.Untranslated, "“House rules” has no words in French for “text”", `"languages":["en","fr"],` + draft, "", draft, ""}, // the later list of languages is what counts,
-		{findings.NotClosable, "", rules, sound("n", `"memory":{"closable":false}`), rules, says(`"ask":"acknowledge","else":"https://x.example"`, "")},
+		{
+			findings.OpenItem, "“Terms of use” does not say: name of the provider", `"documents":[{"id":"t","kind":"terms"}]`,
+			"",
+			`"documents":[{"id":"t","kind":"terms","answers":{"operator":"S","address":"Quay 1","email":"a@s.example",` +
+				`"register":"no","licensed":"no","regulated":"no","taxed":"no","prices":"no"}}]`,
+			"",
+		},
+		{
+			findings.OldTable, "since version 1 of “Cookie statement” went out: the row “gnt” is new, the row “old” is gone",
+			table + "," + fmt.Sprintf(cookies, "old", "P1D"), "", table + "," + fmt.Sprintf(cookies, "gnt", "P1D"), "",
+		},
+		{
+			findings.OldTable, "the row “gnt” changed", table + "," + fmt.Sprintf(cookies, "gnt", "P9D"), "",
+			table + "," + fmt.Sprintf(cookies, "gnt", "P1D"), "",
+		},
+		{
+			findings.Untranslated, "“House rules” has no words in French for “text”", `"languages":["en","fr"],` + draft, "",
+			draft, "",
+		}, // the later list of languages is what counts,
+		{
+			findings.NotClosable, "", rules, sound("n", `"memory":{"closable":false}`), rules,
+			says(`"ask":"acknowledge","else":"https://x.example"`, ""),
+		},
 	} {
 		found := func(site, notice string) *findings.Finding {
 			var list []string
@@ -396,7 +725,8 @@ func TestDocumentFindings(t *testing.T) {
 }
 
 func TestUntranslated(t *testing.T) {
-	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","languages":["en","de","pl"]},"notices":[` + sound("n", "") + `]}`))
+	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC",` +
+		`"language":"en","languages":["en","de","pl"]},"notices":[` + sound("n", "") + `]}`))
 	require.NoError(t, err)
 	s, err := decide.Compile(b)
 	require.NoError(t, err)
@@ -454,13 +784,30 @@ func TestMatchesNone(t *testing.T) {
 	}
 	none := 0
 	for range 40 {
-		in := bundle.Bundle{Format: bundle.Format, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en", PageSets: []pages.SavedSet{{Name: "ports", Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: paths[1+r.IntN(5)]}}}}}}}
+		in := bundle.Bundle{
+			Format: bundle.Format,
+			Site: bundle.Site{
+				Key:      "s",
+				Name:     "S",
+				TimeZone: "UTC",
+				Language: "en",
+				PageSets: []pages.SavedSet{{
+					Name:       "ports",
+					Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: paths[1+r.IntN(5)]}}},
+				}},
+			},
+		}
 		for _, path := range paths[:4] {
 			in.Pages = append(in.Pages, bundle.Page{Path: path})
 		}
 		for i := range 12 {
 			state := []bundle.State{bundle.Published, bundle.Draft, bundle.Paused}[r.IntN(3)]
-			in.Notices = append(in.Notices, bundle.Notice{ID: fmt.Sprint("n", i), Kind: bundle.KindBar, State: state, Pages: &pages.Conditions{Include: some(1, 3), Exclude: some(0, 3)}})
+			in.Notices = append(in.Notices, bundle.Notice{
+				ID:    fmt.Sprint("n", i),
+				Kind:  bundle.KindBar,
+				State: state,
+				Pages: &pages.Conditions{Include: some(1, 3), Exclude: some(0, 3)},
+			})
 		}
 		s, err := decide.Compile(in)
 		require.NoError(t, err)
@@ -473,7 +820,9 @@ func TestMatchesNone(t *testing.T) {
 		for _, n := range in.Notices {
 			set, faults := pages.Compile(n.GetPages(), names)
 			require.Empty(t, faults)
-			want := !slices.ContainsFunc(in.Pages, func(p bundle.Page) bool { return set.Test(pages.Subject{Path: p.Path}).Shows })
+			want := !slices.ContainsFunc(
+				in.Pages, func(p bundle.Page) bool { return set.Test(pages.Subject{Path: p.Path}).Shows },
+			)
 			assert.Equal(t, want, has[n.ID], "%+v", n.Pages)
 			if want {
 				none++
@@ -501,20 +850,33 @@ func TestRivals(t *testing.T) {
 	got := rivals(a, b, sound("c", only("/ports/a")+","+from("2026-12-10T09:00", "2026-12-11T09:00")))
 	require.Len(t, got, 1)
 	assert.Equal(t, []string{"c", "a", "b"}, got[0].Notices, "who loses, who wins")
-	assert.Equal(t, "“c” can be held back on /ports/a from Thu 10 Dec 09:00: “a” and “b” take the place at the top.", got[0].What)
+	assert.Equal(
+		t, "“c” can be held back on /ports/a from Thu 10 Dec 09:00: “a” and “b” take the place at the top.", got[0].What,
+	)
 
 	assert.Empty(t, rivals(a, b, sound("c", `"slot":"bottom"`)), "another slot")
 	assert.Empty(t, rivals(a, b, sound("c", `"state":"draft"`)), "a draft competes with no one")
 	assert.Empty(t, rivals(sound("a", only("/")), sound("b", only("/")), sound("c", only("/book"))), "other pages")
-	assert.Empty(t, rivals(sound("a", from("2026-12-05T00:00", "2026-12-06T00:00")), sound("b", from("2026-12-06T00:00", "2026-12-07T00:00")), sound("c", "")), "they never meet all three")
+	assert.Empty(
+		t,
+		rivals(
+			sound("a", from("2026-12-05T00:00", "2026-12-06T00:00")), sound("b", from("2026-12-06T00:00", "2026-12-07T00:00")),
+			sound("c", ""),
+		),
+		"they never meet all three",
+	)
 	assert.Empty(t, rivals(sound("a", from("2026-12-02T00:00", "2026-12-04T12:00")), b, sound("c", "")), "it is over")
 
 	to := func(is, value string) string {
 		return `"audience":{"fact":"place.country","is":"` + is + `","value":"` + value + `"}`
 	}
 	assert.Len(t, rivals(a, b, sound("c", to("eq", "DE"))), 1, "some visitor is met by all three")
-	assert.Empty(t, rivals(sound("a", to("eq", "DE")), sound("b", to("eq", "FR")), sound("c", "")), "no visitor is in both places")
-	assert.Empty(t, rivals(a, sound("b", to("ne", "DE")), sound("c", to("eq", "DE"))), "the audiences never meet all three")
+	assert.Empty(
+		t, rivals(sound("a", to("eq", "DE")), sound("b", to("eq", "FR")), sound("c", "")), "no visitor is in both places",
+	)
+	assert.Empty(
+		t, rivals(a, sound("b", to("ne", "DE")), sound("c", to("eq", "DE"))), "the audiences never meet all three",
+	)
 	fridays := `"schedule":{"windows":[{"from":"2026-12-04T13:00","until":"2026-12-04T14:00","rule":"FREQ=WEEKLY"}]}`
 	saturdays := `"schedule":{"windows":[{"from":"2026-12-05T13:00","until":"2026-12-05T14:00","rule":"FREQ=WEEKLY"}]}`
 	assert.Empty(t, rivals(sound("a", fridays), sound("b", saturdays), sound("c", "")), "repeats that never meet")
@@ -522,8 +884,13 @@ func TestRivals(t *testing.T) {
 	corner := `"slot":"corner-end"`
 	got = rivals(sound("a", corner), sound("b", `"rank":20,`+corner))
 	require.Len(t, got, 1)
-	assert.Equal(t, "“b” can be held back on / from Fri 4 Dec 12:00: “a” takes the place in the bottom right corner.", got[0].What)
-	assert.Empty(t, rivals(sound("a", `"slot":"inline","kind":"block"`), sound("b", `"slot":"inline","kind":"block"`)), "blocks have no rivals")
+	assert.Equal(
+		t, "“b” can be held back on / from Fri 4 Dec 12:00: “a” takes the place in the bottom right corner.", got[0].What,
+	)
+	assert.Empty(
+		t, rivals(sound("a", `"slot":"inline","kind":"block"`), sound("b", `"slot":"inline","kind":"block"`)),
+		"blocks have no rivals",
+	)
 	assert.Len(t, rivals(sound("a", `"slot":"centre"`), sound("b", `"slot":"cover"`)), 1, "centre and cover share a place")
 }
 
@@ -534,14 +901,34 @@ func TestMendsMend(t *testing.T) {
 		{sound("n", `"schedule":{"windows":[{"until":"2026-12-01T00:00"}]}`)},
 		{sound("n", `"pages":{}`)},
 		{sound("n", `"pages":{"include":[{"match":"section","path":"/nowhere"}]}`)},
-		{sound("n", `"pages":{"include":[{"match":"page","path":"/book"},{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`)},
+		{
+			sound(
+				"n",
+				`"pages":{"include":[{"match":"page","path":"/book"},{"match":"all"}],"exclude":[{"match":"page","path":"/book"}]}`,
+			),
+		},
 		{sound("n", `"pages":{"include":[{"match":"all"},{"match":"page","path":"/book"}]}`)},
 		{sound("n", `"pages":{"include":[{"match":"all"},{"match":"page","path":"/bok"}]}`)},
 		{sound("n", dull)},
 		{sound("n", `"memory":{"closable":false}`)},
-		{sound("n", `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`)},
-		{sound("n", `"audience":{"any":[{"fact":"visits.number","is":"gte","value":0},{"fact":"visits.number","is":"unset"}]}`)},
-		{sound("n", `"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"any":[{"fact":"visits.number","is":"gte","value":2}]}]}`)},
+		{
+			sound(
+				"n",
+				`"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"fact":"visits.number","is":"lt","value":3}]}`,
+			),
+		},
+		{
+			sound(
+				"n", `"audience":{"any":[{"fact":"visits.number","is":"gte","value":0},{"fact":"visits.number","is":"unset"}]}`,
+			),
+		},
+		{
+			sound(
+				"n",
+				`"audience":{"all":[{"fact":"visits.number","is":"gte","value":5},{"any":[{"fact":"visits.number","is":"gte",`+
+					`"value":2}]}]}`,
+			),
+		},
 		{sound("n", `"rank":10`), sound("a", ""), sound("b", "")},
 	} {
 		var f findings.Finding
@@ -554,7 +941,10 @@ func TestMendsMend(t *testing.T) {
 		require.NotEmpty(t, f.Fixes, in[0])
 		for _, m := range f.Fixes {
 			for _, again := range check(t, append([]string{patched(t, in[0], m)}, in[1:]...)...) {
-				assert.False(t, again.Code == f.Code && again.Notices[0] == "n" && again.Pointers[0] == f.Pointers[0], "%s: %s", m.Label, again.What)
+				assert.False(
+					t, again.Code == f.Code && again.Notices[0] == "n" && again.Pointers[0] == f.Pointers[0], "%s: %s", m.Label,
+					again.What,
+				)
 			}
 		}
 	}
@@ -639,7 +1029,10 @@ func TestSharedMemoryIsListed(t *testing.T) {
 		}
 		return nil
 	}
-	for _, setup := range []string{"", `,"consent":{"unlisted":"nothing"}`, `,"consent":{"inventory":[{"kind":"storage","name":"mastflag.*","purpose":"necessary","lasts":"ever"}]}`} {
+	for _, setup := range []string{
+		"", `,"consent":{"unlisted":"nothing"}`,
+		`,"consent":{"inventory":[{"kind":"storage","name":"mastflag.*","purpose":"necessary","lasts":"ever"}]}`,
+	} {
 		site := `"sharedMemory":true` + setup
 		mends := found(site)
 		require.NotNil(t, mends, setup)
@@ -647,5 +1040,9 @@ func TestSharedMemoryIsListed(t *testing.T) {
 		assert.Nil(t, found(strings.TrimSuffix(strings.TrimPrefix(mended, "{"), "}")), mended)
 		assert.Nil(t, found(`"display":true`+setup), "it is off")
 	}
-	assert.Nil(t, found(`"sharedMemory":true,"consent":{"inventory":[{"kind":"cookie","name":"mastflag.s","purpose":"necessary","lasts":"P400D"}]}`))
+	assert.Nil(
+		t,
+		found(`"sharedMemory":true,"consent":{"inventory":[{"kind":"cookie","name":"mastflag.s","purpose":"necessary",`+
+			`"lasts":"P400D"}]}`),
+	)
 }

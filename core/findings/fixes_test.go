@@ -23,8 +23,11 @@ func TestMendsMendRandomNotices(t *testing.T) {
 	r := rand.New(rand.NewPCG(seed, 0))
 	pick := func(of ...string) string { return of[r.IntN(len(of))] }
 	entry := func() string {
-		return pick(`{"match":"all"}`, `{"match":"home"}`, `{"match":"page","path":"/book"}`, `{"match":"page","path":"/gone"}`, `{"match":"section","path":"/ports"}`,
-			`{"match":"page","path":"/ports/a"}`, `{"match":"pattern","pattern":"/ports/*"}`, `{"match":"type","value":"x"}`)
+		return pick(
+			`{"match":"all"}`, `{"match":"home"}`, `{"match":"page","path":"/book"}`, `{"match":"page","path":"/gone"}`,
+			`{"match":"section","path":"/ports"}`, `{"match":"page","path":"/ports/a"}`,
+			`{"match":"pattern","pattern":"/ports/*"}`, `{"match":"type","value":"x"}`,
+		)
 	}
 	list := func(least, most int) string {
 		var out []string
@@ -34,8 +37,11 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		return "[" + strings.Join(out, ",") + "]"
 	}
 	leaf := func() string {
-		return pick(`{"fact":"visits.number","is":"gte","value":5}`, `{"fact":"visits.number","is":"lt","value":3}`, `{"fact":"visits.number","is":"gte","value":1}`,
-			`{"fact":"device.kind","is":"eq","value":"phone"}`, `{"fact":"device.kind","is":"ne","value":"phone"}`, `{"fact":"visits.number","is":"unset"}`)
+		return pick(
+			`{"fact":"visits.number","is":"gte","value":5}`, `{"fact":"visits.number","is":"lt","value":3}`,
+			`{"fact":"visits.number","is":"gte","value":1}`, `{"fact":"device.kind","is":"eq","value":"phone"}`,
+			`{"fact":"device.kind","is":"ne","value":"phone"}`, `{"fact":"visits.number","is":"unset"}`,
+		)
 	}
 	group := func() string {
 		var parts []string
@@ -46,8 +52,11 @@ func TestMendsMendRandomNotices(t *testing.T) {
 	}
 	colour := func() string { return pick("#ffffff", "#eeeeee", "#777777", "#0b5a66", "#000000") }
 	notice := func(id string) string {
-		fields := []string{fmt.Sprintf(`"id":%q`, id), `"kind":` + pick(`"bar"`, `"bar"`, `"alert"`, `"block"`), `"state":"published"`, `"publishedAt":"2026-12-01T00:00:00Z"`, fmt.Sprintf(`"rank":%d`, r.IntN(3)*10),
-			fmt.Sprintf(`"pages":{"include":%s,"exclude":%s}`, list(0, 3), list(0, 2))}
+		fields := []string{
+			fmt.Sprintf(`"id":%q`, id), `"kind":` + pick(`"bar"`, `"bar"`, `"alert"`, `"block"`), `"state":"published"`,
+			`"publishedAt":"2026-12-01T00:00:00Z"`, fmt.Sprintf(`"rank":%d`, r.IntN(3)*10),
+			fmt.Sprintf(`"pages":{"include":%s,"exclude":%s}`, list(0, 3), list(0, 2)),
+		}
 		if r.IntN(2) == 0 {
 			fields = append(fields, `"audience":`+group())
 		}
@@ -58,7 +67,13 @@ func TestMendsMendRandomNotices(t *testing.T) {
 			fields = append(fields, `"memory":{"closable":false}`)
 		}
 		if r.IntN(3) == 0 {
-			fields = append(fields, `"schedule":{"windows":[`+pick(`{"until":"2026-11-01T00:00"}`, `{"from":"2026-12-01T00:00","until":"2026-12-02T00:00"}`, `{"from":"2026-12-20T00:00"}`)+`]}`)
+			fields = append(
+				fields,
+				`"schedule":{"windows":[`+pick(
+					`{"until":"2026-11-01T00:00"}`, `{"from":"2026-12-01T00:00","until":"2026-12-02T00:00"}`,
+					`{"from":"2026-12-20T00:00"}`,
+				)+`]}`,
+			)
 		}
 		if r.IntN(4) == 0 {
 			fields = append(fields, `"slot":"inline"`)
@@ -101,7 +116,8 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		}
 	}
 	for _, code := range []findings.Code{
-		findings.AllExcluded, findings.Redundant, findings.UnknownPage, findings.NoPages, findings.MatchesNone, findings.Nobody, findings.IdlePart,
+		findings.AllExcluded, findings.Redundant, findings.UnknownPage, findings.NoPages, findings.MatchesNone,
+		findings.Nobody, findings.IdlePart,
 		findings.LowContrast, findings.NotClosable, findings.Over, findings.NoSpot, findings.Rival,
 	} {
 		assert.Greater(t, tried[code], 20, code)

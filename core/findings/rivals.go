@@ -274,7 +274,8 @@ func (c *contest) clock(zone string, loc *time.Location, zones []string) {
 				continue
 			}
 			names = binary.AppendUvarint(names, uint64(k))
-			if len(live) >= c.capacity && !c.reported[r.i] && (turning || !c.fruitless[string(names)]) && !c.held(t, zone, live, r) {
+			if len(live) >= c.capacity && !c.reported[r.i] && (turning || !c.fruitless[string(names)]) &&
+				!c.held(t, zone, live, r) {
 				c.fruitless[string(names)] = true
 			}
 			live = append(live, r)

@@ -22,9 +22,11 @@ import (
 // types, tags and languages.
 func rivalSite(t *testing.T, notices ...string) *decide.Site {
 	t.Helper()
-	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en","de"],
+	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S",` +
+		`"timeZone":"Europe/London","language":"en","languages":["en","de"],
 		"origins":["https://www.s.example"],"capacity":{"top":1}},
-		"pages":[{"path":"/"},{"path":"/book","type":"shop","tags":["fares"]},{"path":"/ports/a","type":"port","tags":["fares","north"]},{"path":"/ports/b","type":"port","language":"de"}],
+		"pages":[{"path":"/"},{"path":"/book","type":"shop","tags":["fares"]},{"path":"/ports/a","type":"port",` +
+		`"tags":["fares","north"]},{"path":"/ports/b","type":"port","language":"de"}],
 		"notices":[` + strings.Join(notices, ",") + `]}`))
 	require.NoError(t, err)
 	s, err := decide.Compile(b)
@@ -45,7 +47,8 @@ func rivalsOf(s *decide.Site, at time.Time) (out []findings.Finding) {
 // moment at which it happens.
 func TestRivalsAsVisitorsMeetThem(t *testing.T) {
 	visitors := func(from, until string) string {
-		return `"schedule":{"clock":"visitor","windows":[{"from":"2026-12-07T` + from + `","until":"2026-12-07T` + until + `"}]}`
+		return `"schedule":{"clock":"visitor","windows":[{"from":"2026-12-07T` + from + `","until":"2026-12-07T` + until +
+			`"}]}`
 	}
 	to := func(node string) string { return `"audience":` + node }
 	fact := func(name, is, value string) string {
@@ -58,31 +61,48 @@ func TestRivalsAsVisitorsMeetThem(t *testing.T) {
 	tests := []struct {
 		name, a, b, want string
 	}{
-		{"visitors' windows that never meet for one visitor", top + "," + visitors("09:00", "10:00"), visitors("10:00", "11:00"), ""},
+		{
+			"visitors' windows that never meet for one visitor", top + "," + visitors("09:00", "10:00"),
+			visitors("10:00", "11:00"), "",
+		},
 		{"visitors' windows that do", top + "," + visitors("09:00", "10:01"), visitors("10:00", "11:00"),
 			"“b” can be held back on / from Mon 7 Dec 10:00: “a” takes the place at the top."},
 		{"a visitor's window and the site's, elsewhere on Earth", top + "," + visitors("09:00", "10:00"),
 			`"schedule":{"windows":[{"from":"2026-12-06T19:30","until":"2026-12-06T19:45"}]}`,
-			"“b” can be held back on / from Sun 6 Dec 19:30, to a visitor whose clock is in Pacific/Kiritimati: “a” takes the place at the top."},
+			"“b” can be held back on / from Sun 6 Dec 19:30, to a visitor whose clock is in Pacific/Kiritimati: “a” takes the " +
+				"place at the top."},
 		{"the heir of a moment", top + "," + hands(`"kind":"to","at":"2026-12-08T12:00"`), "", ""},
 		{"the heir of each visitor's own deadline", top + "," + hands(`"kind":"visitor","for":"PT1H"`), "", ""},
 		{"one page or the other", top + "," + fact("page.path", "eq", `"/book"`), fact("page.path", "eq", `"/"`), ""},
 		{"two tags of one page", top + "," + fact("page.tags", "has", `"fares"`), fact("page.tags", "has", `"north"`),
 			"“b” can be held back on /ports/a from Fri 4 Dec 12:00: “a” takes the place at the top."},
-		{"a tag and a type that no page has both of", top + "," + fact("page.tags", "has", `"north"`), fact("page.type", "eq", `"shop"`), ""},
+		{
+			"a tag and a type that no page has both of", top + "," + fact("page.tags", "has", `"north"`),
+			fact("page.type", "eq", `"shop"`), "",
+		},
 		{"a page of another language", top + "," + fact("page.language", "eq", `"de"`), "",
 			"“b” can be held back on /ports/b from Fri 4 Dec 12:00: “a” takes the place at the top."},
 		{"weekdays", top + "," + fact("clock.weekday", "eq", "1"), fact("clock.weekday", "eq", "2"), ""},
-		{"a weekday and a window of another", top + "," + fact("clock.weekday", "eq", "1"), `"schedule":{"clock":"visitor","windows":[{"from":"2026-12-08T00:00","until":"2026-12-09T00:00"}]}`, ""},
+		{
+			"a weekday and a window of another", top + "," + fact("clock.weekday", "eq", "1"),
+			`"schedule":{"clock":"visitor","windows":[{"from":"2026-12-08T00:00","until":"2026-12-09T00:00"}]}`, "",
+		},
 		{"a weekday, later than both begin", top + "," + fact("clock.weekday", "eq", "1"), "",
 			"“b” can be held back on / from Mon 7 Dec 00:00: “a” takes the place at the top."},
 		{"dates", top + "," + fact("clock.date", "before", `"2026-12-10"`), fact("clock.date", "after", `"2026-12-10"`), ""},
 		{"a far date", top + "," + fact("clock.date", "after", `"2027-05-01"`), "",
 			"“b” can be held back on / from Sun 2 May 2027 00:00: “a” takes the place at the top."},
-		{"clocks of two places", top + "," + fact("locale.zone", "eq", `"Asia/Tokyo"`), fact("locale.zone", "eq", `"Asia/Kathmandu"`), ""},
+		{
+			"clocks of two places", top + "," + fact("locale.zone", "eq", `"Asia/Tokyo"`),
+			fact("locale.zone", "eq", `"Asia/Kathmandu"`), "",
+		},
 		{"a clock that an audience names", top + "," + fact("locale.zone", "eq", `"Asia/Kathmandu"`), "",
-			"“b” can be held back on / from Fri 4 Dec 12:00, to a visitor whose clock is in Asia/Kathmandu: “a” takes the place at the top."},
-		{"who closed it for good is not held back by it", top + `,"memory":{"closed":"ever"},` + fact("notice.a.closed", "gte", "1"), "", ""},
+			"“b” can be held back on / from Fri 4 Dec 12:00, to a visitor whose clock is in Asia/Kathmandu: “a” takes the " +
+				"place at the top."},
+		{
+			"who closed it for good is not held back by it",
+			top + `,"memory":{"closed":"ever"},` + fact("notice.a.closed", "gte", "1"), "", "",
+		},
 		{"purposes, where nobody asks", top + "," + fact("consent.granted", "has", `"marketing"`), "", ""},
 	}
 	for _, c := range tests {
@@ -107,11 +127,17 @@ func TestRivalsHaveWitnesses(t *testing.T) {
 	r := rand.New(rand.NewPCG(seed, 0))
 	pick := func(of ...string) string { return of[r.IntN(len(of))] }
 	leaf := func() string {
-		return pick(`{"fact":"page.path","is":"eq","value":"/book"}`, `{"fact":"page.path","is":"starts","value":"/ports"}`, `{"fact":"page.type","is":"ne","value":"port"}`,
-			`{"fact":"page.tags","is":"has","value":"north"}`, `{"fact":"page.language","is":"eq","value":"de"}`, `{"fact":"clock.weekday","is":"eq","value":1}`,
-			`{"fact":"clock.weekday","is":"gte","value":6}`, `{"fact":"clock.hour","is":"between","value":[9,11]}`, `{"fact":"clock.hour","is":"lt","value":3,"clock":"site"}`,
-			`{"fact":"clock.date","is":"after","value":"2026-12-09"}`, `{"fact":"clock.date","is":"before","value":"2026-12-09T10:00"}`, `{"fact":"locale.zone","is":"eq","value":"Asia/Tokyo"}`,
-			`{"fact":"place.country","is":"eq","value":"DE"}`, `{"fact":"place.country","is":"ne","value":"DE"}`, `{"fact":"device.kind","is":"eq","value":"phone"}`)
+		return pick(
+			`{"fact":"page.path","is":"eq","value":"/book"}`, `{"fact":"page.path","is":"starts","value":"/ports"}`,
+			`{"fact":"page.type","is":"ne","value":"port"}`, `{"fact":"page.tags","is":"has","value":"north"}`,
+			`{"fact":"page.language","is":"eq","value":"de"}`, `{"fact":"clock.weekday","is":"eq","value":1}`,
+			`{"fact":"clock.weekday","is":"gte","value":6}`, `{"fact":"clock.hour","is":"between","value":[9,11]}`,
+			`{"fact":"clock.hour","is":"lt","value":3,"clock":"site"}`,
+			`{"fact":"clock.date","is":"after","value":"2026-12-09"}`, `{"fact":"clock.date","is":"before",`+
+				`"value":"2026-12-09T10:00"}`,
+			`{"fact":"locale.zone","is":"eq","value":"Asia/Tokyo"}`, `{"fact":"place.country","is":"eq","value":"DE"}`,
+			`{"fact":"place.country","is":"ne","value":"DE"}`, `{"fact":"device.kind","is":"eq","value":"phone"}`,
+		)
 	}
 	ids := []string{"a", "b", "c", "d"}
 	notice := func(id string) string {
@@ -121,8 +147,10 @@ func TestRivalsHaveWitnesses(t *testing.T) {
 			day := 5 + r.IntN(4)
 			hour := 8 + r.IntN(4)
 			rule := pick("", "", `,"rule":"FREQ=DAILY;COUNT=4"`)
-			fields += fmt.Sprintf(`,"schedule":{"clock":%q,"windows":[{"from":"2026-12-%02dT%02d:00","until":"2026-12-%02dT%02d:00"%s}]}`,
-				pick("visitor", "visitor", "site"), day, hour, day, hour+1+r.IntN(3), rule)
+			fields += fmt.Sprintf(
+				`,"schedule":{"clock":%q,"windows":[{"from":"2026-12-%02dT%02d:00","until":"2026-12-%02dT%02d:00"%s}]}`,
+				pick("visitor", "visitor", "site"), day, hour, day, hour+1+r.IntN(3), rule,
+			)
 		}
 		switch r.IntN(4) {
 		case 0:
@@ -131,16 +159,24 @@ func TestRivalsHaveWitnesses(t *testing.T) {
 			fields += fmt.Sprintf(`,"audience":{%q:[%s,%s]}`, pick("all", "any", "none"), leaf(), leaf())
 		}
 		if r.IntN(4) == 0 {
-			fields += fmt.Sprintf(`,"pages":{"include":[{"match":%s}]}`, pick(`"home"`, `"section","path":"/ports"`, `"page","path":"/book"`))
+			fields += fmt.Sprintf(
+				`,"pages":{"include":[{"match":%s}]}`, pick(`"home"`, `"section","path":"/ports"`, `"page","path":"/book"`),
+			)
 		}
 		if r.IntN(3) == 0 {
-			count := pick(`"kind":"to","at":"2026-12-07T09:00"`, `"kind":"to","at":"2026-12-07T09:00","clock":"visitor"`, `"kind":"visitor","for":"PT2H"`)
+			count := pick(
+				`"kind":"to","at":"2026-12-07T09:00"`, `"kind":"to","at":"2026-12-07T09:00","clock":"visitor"`,
+				`"kind":"visitor","for":"PT2H"`,
+			)
 			then := pick(`"disappear"`, fmt.Sprintf(`"hand-over","handTo":%q`, ids[r.IntN(4)]))
 			fields += `,"content":{"countdown":{` + count + `,"then":` + then + `},"wordings":{"en":{"message":"x"}}}`
 		}
 		return sound(id, fields)
 	}
-	zones := []string{"", "Europe/London", "Asia/Tokyo", "Asia/Kolkata", "Europe/Berlin", "America/New_York", "America/Los_Angeles", "Pacific/Kiritimati", "Etc/GMT+12"}
+	zones := []string{
+		"", "Europe/London", "Asia/Tokyo", "Asia/Kolkata", "Europe/Berlin", "America/New_York", "America/Los_Angeles",
+		"Pacific/Kiritimati", "Etc/GMT+12",
+	}
 	london, err := time.LoadLocation("Europe/London")
 	require.NoError(t, err)
 	said := map[string]time.Time{}
@@ -187,7 +223,8 @@ func TestRivalsHaveWitnesses(t *testing.T) {
 							}
 							v := visit(m[1], when, zone, country, device, met)
 							held, _ := s.HeldBack(v)
-							witness = slices.Contains(held, f.Notices[0]) && slices.ContainsFunc(s.Decide(v).Show, func(d decide.Shown) bool { return d.ID == f.Notices[1] })
+							witness = slices.Contains(held, f.Notices[0]) &&
+								slices.ContainsFunc(s.Decide(v).Show, func(d decide.Shown) bool { return d.ID == f.Notices[1] })
 						}
 					}
 				}
@@ -195,7 +232,10 @@ func TestRivalsHaveWitnesses(t *testing.T) {
 			require.True(t, witness, "%s\n%s", f.What, bundleText(t, s))
 		}
 		for range 300 {
-			v := visit(pick("/", "/book", "/ports/a", "/ports/b"), grid[r.IntN(len(grid))], pick(zones...), pick("", "DE", "FR"), pick("phone", "desktop"), r.IntN(2) == 0)
+			v := visit(
+				pick("/", "/book", "/ports/a", "/ports/b"), grid[r.IntN(len(grid))], pick(zones...), pick("", "DE", "FR"),
+				pick("phone", "desktop"), r.IntN(2) == 0,
+			)
 			held, _ := s.HeldBack(v)
 			for _, id := range held {
 				found++

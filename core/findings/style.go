@@ -30,7 +30,8 @@ var (
 	tellsApart = regexp.MustCompile(`[+~\[]|:(?:nth|first|last|only|not|has|is|where)`)
 	combinator = regexp.MustCompile(`\s*([+~>])\s*`)
 	// What a selector ends in that is no answer.
-	noAnswer = regexp.MustCompile(`\.(?:bar|words|link|close|longer|icon|picture)\b[^\s>+~]*$|(?:^|[\s>+~])(?:p|b|strong|em|i|ul|ol|li|a|h[1-6])\b[^\s>+~]*$`)
+	noAnswer = regexp.MustCompile(`\.(?:bar|words|link|close|longer|icon|picture)\b[^\s>+~]*$|(?:^|[\s>` +
+		`+~])(?:p|b|strong|em|i|ul|ol|li|a|h[1-6])\b[^\s>+~]*$`)
 )
 
 // plainly returns a declaration's value in lower case without what makes it go
@@ -48,7 +49,9 @@ func tellsAnswersApart(selector string) bool {
 	if strings.Contains(selector, "accept") || strings.Contains(selector, "reject") {
 		return true
 	}
-	steps := strings.FieldsFunc(combinator.ReplaceAllString(selector, "$1"), func(r rune) bool { return r == ' ' || r == '>' })
+	steps := strings.FieldsFunc(
+		combinator.ReplaceAllString(selector, "$1"), func(r rune) bool { return r == ' ' || r == '>' },
+	)
 	return len(steps) > 0 && tellsApart.MatchString(steps[len(steps)-1])
 }
 
@@ -96,11 +99,21 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 		return bundle.Declaration{}, false
 	}
 	if d, ok := first(func(_ bundle.Declaration, s string) bool { return tellsAnswersApart(s) }); ok {
-		found(RefuseHarder, Error, fmt.Sprintf("The own style of %s makes one answer look different from another (%s: %s).", title, d.Selector, d.Property),
-			"Let both answers look the same.", "GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design")
-	} else if d, ok := first(func(d bundle.Declaration, s string) bool { return hides(d) && !noAnswer.MatchString(s) }); ok {
-		found(RefuseHarder, Error, fmt.Sprintf("The own style of %s hides its answers, or fades them (%s: %s).", title, d.Selector, d.Property),
-			"Let every answer be plain to see.", "GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design")
+		found(
+			RefuseHarder, Error,
+			fmt.Sprintf(
+				"The own style of %s makes one answer look different from another (%s: %s).", title, d.Selector, d.Property,
+			),
+			"Let both answers look the same.", "GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design",
+		)
+	} else if d, ok := first(func(d bundle.Declaration, s string) bool {
+		return hides(d) && !noAnswer.MatchString(s)
+	}); ok {
+		found(
+			RefuseHarder, Error,
+			fmt.Sprintf("The own style of %s hides its answers, or fades them (%s: %s).", title, d.Selector, d.Property),
+			"Let every answer be plain to see.", "GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design",
+		)
 	}
 	size := func(d bundle.Declaration) (px float64, ok bool) {
 		m := length.FindStringSubmatch(plainly(d.Value))
@@ -123,15 +136,27 @@ func (c *checker) style(i int, n bundle.Notice, title string) {
 		if len(what) > 5 {
 			what = strconv.FormatFloat(px, 'f', 1, 64)
 		}
-		found(SmallTarget, Error, fmt.Sprintf("The own style of %s makes %s %s px small; %d are needed.", title, d.Selector, what, leastTarget),
-			"Make it larger.", "WCAG 2.2 §2.5.8")
+		found(
+			SmallTarget, Error,
+			fmt.Sprintf("The own style of %s makes %s %s px small; %d are needed.", title, d.Selector, what, leastTarget),
+			"Make it larger.", "WCAG 2.2 §2.5.8",
+		)
 		return
 	}
 	if d, ok := first(func(d bundle.Declaration, s string) bool {
 		_, ok := size(d)
-		return slices.Contains(sizes, d.Property) && names(s) && !ok && !slices.Contains([]string{"auto", "none"}, plainly(d.Value))
+		return slices.Contains(sizes, d.Property) && names(s) && !ok &&
+			!slices.Contains([]string{"auto", "none"}, plainly(d.Value))
 	}); ok {
-		found(UnsureTarget, Info, fmt.Sprintf("How large the own style of %s makes %s (%s: %s) depends on the page, and is not checked; %d px are needed.",
-			title, d.Selector, d.Property, d.Value, leastTarget), "Look at it on the stage, on a phone too, or give the size in px.", "WCAG 2.2 §2.5.8")
+		found(
+			UnsureTarget, Info,
+			fmt.Sprintf(
+				"How large the own style of %s makes %s (%s: %s) depends on the page, and is not checked; %d px are needed.", title,
+				d.Selector, d.Property, d.Value, leastTarget,
+			),
+			"Look at it on the stage, on a phone too, or give the size "+
+				"in px.",
+			"WCAG 2.2 §2.5.8",
+		)
 	}
 }

@@ -67,7 +67,9 @@ func Get(name string) (Icon, bool) {
 		return Icon{}, false
 	}
 	body, ok := bodies()[name]
-	return Icon{name, fmt.Sprintf(`<svg class="icon" viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">%s</svg>`, body)}, ok
+	return Icon{
+		name, fmt.Sprintf(`<svg class="icon" viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">%s</svg>`, body),
+	}, ok
 }
 
 // occasions are the icons for what people announce, by the words they look
@@ -109,7 +111,9 @@ func Find(words string, limit int) []Icon {
 	wanted := strings.Fields(strings.ToLower(words))
 	var hits []string
 	for _, said := range slices.Sorted(maps.Keys(occasions)) {
-		if len(wanted) == 0 || slices.ContainsFunc(strings.Fields(said), func(w string) bool { return strings.HasPrefix(w, wanted[0]) }) {
+		if len(wanted) == 0 || slices.ContainsFunc(
+			strings.Fields(said), func(w string) bool { return strings.HasPrefix(w, wanted[0]) },
+		) {
 			hits = append(hits, occasions[said]...)
 		}
 	}
@@ -121,7 +125,9 @@ func Find(words string, limit int) []Icon {
 				named, fit[name] = append(named, name), f
 			}
 		}
-		slices.SortStableFunc(named, func(a, b string) int { return cmp.Or(cmp.Compare(fit[a], fit[b]), cmp.Compare(len(a), len(b))) })
+		slices.SortStableFunc(
+			named, func(a, b string) int { return cmp.Or(cmp.Compare(fit[a], fit[b]), cmp.Compare(len(a), len(b))) },
+		)
 		hits = append(hits, named...)
 	}
 	out := []Icon{}

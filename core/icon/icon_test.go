@@ -29,7 +29,12 @@ func TestIconsAreInert(t *testing.T) {
 			if e, ok := tok.(xml.StartElement); ok {
 				assert.Contains(t, []string{"svg", "path", "g", "circle", "rect", "line", "ellipse"}, e.Name.Local, i.Name)
 				for _, a := range e.Attr {
-					assert.False(t, strings.HasPrefix(a.Name.Local, "on") || strings.Contains(a.Name.Local, "href") || strings.Contains(a.Value, "url("), i.Name)
+					assert.False(
+						t,
+						strings.HasPrefix(a.Name.Local, "on") || strings.Contains(a.Name.Local, "href") ||
+							strings.Contains(a.Value, "url("),
+						i.Name,
+					)
 				}
 			}
 		}

@@ -10,13 +10,20 @@ import (
 
 func TestSanitise(t *testing.T) {
 	for _, c := range []struct{ name, in, want string }{
-		{"the subset stays", `<p>No <strong>sailings</strong> <em>today</em>.<br/>See <a href="/status">status</a></p><ul><li>a</li></ul>`, `<p>No <strong>sailings</strong> <em>today</em>.<br/>See <a href="/status">status</a></p><ul><li>a</li></ul>`},
+		{
+			"the subset stays",
+			`<p>No <strong>sailings</strong> <em>today</em>.<br/>See <a href="/status">status</a></p><ul><li>a</li></ul>`,
+			`<p>No <strong>sailings</strong> <em>today</em>.<br/>See <a href="/status">status</a></p><ul><li>a</li></ul>`,
+		},
 		{"script goes, with what it says", `a<script>alert(1)</script>b`, `ab`},
 		{"handlers go", `<b onclick="x()">a</b>`, `<b>a</b>`},
 		{"styles go", `<p style="position:fixed">a</p>`, `<p>a</p>`},
 		{"code in links goes", `<a href="javascript:alert(1)">a</a>`, `<a>a</a>`},
 		{"disguised code in links goes", "<a href=\"jav\tascript:alert(1)\">a</a>", `<a>a</a>`},
-		{"our classes stay, others go", `<span class="mf-big">a</span><span class="mf-big x">b</span>`, `<span class="mf-big">a</span><span>b</span>`},
+		{
+			"our classes stay, others go", `<span class="mf-big">a</span><span class="mf-big x">b</span>`,
+			`<span class="mf-big">a</span><span>b</span>`,
+		},
 		{"images and frames go", `<img src=x onerror=alert(1)><iframe src=x></iframe>a`, `a`},
 		{"text that looks like markup is text", `1 &lt; 2 &amp; 3`, `1 &lt; 2 &amp; 3`},
 		{"a script in pieces", `<scr<script>ipt>alert(1)</scr</script>ipt>`, `ipt&gt;alert(1)ipt&gt;`},

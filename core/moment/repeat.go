@@ -10,9 +10,25 @@ import (
 	"mastflag/core/schedule"
 )
 
-var dayNames = map[string]string{"MO": "Monday", "TU": "Tuesday", "WE": "Wednesday", "TH": "Thursday", "FR": "Friday", "SA": "Saturday", "SU": "Sunday"}
+var dayNames = map[string]string{
+	"MO": "Monday",
+	"TU": "Tuesday",
+	"WE": "Wednesday",
+	"TH": "Thursday",
+	"FR": "Friday",
+	"SA": "Saturday",
+	"SU": "Sunday",
+}
 
-var ordinals = map[int]string{1: "first", 2: "second", 3: "third", 4: "fourth", 5: "fifth", -1: "last", -2: "second-to-last"}
+var ordinals = map[int]string{
+	1:  "first",
+	2:  "second",
+	3:  "third",
+	4:  "fourth",
+	5:  "fifth",
+	-1: "last",
+	-2: "second-to-last",
+}
 
 // Repeat reads a repeating window back in words: "every Friday 12:00 to
 // 18:00, from 27 Nov"; without an end, as moments: "every Friday 12:00, from
@@ -176,7 +192,9 @@ func rule(value string, first time.Time) (said string, ok bool) {
 		case v != "" && days != nil:
 			return "", false
 		case days != nil:
-			return "on " + And(days) + " of " + every("month"), !slices.ContainsFunc(days, func(d string) bool { return !strings.HasPrefix(d, "the ") })
+			return "on " + And(days) + " of " + every("month"), !slices.ContainsFunc(
+				days, func(d string) bool { return !strings.HasPrefix(d, "the ") },
+			)
 		case v == "-1":
 			return "on the last day of " + every("month"), true
 		case v == "":

@@ -29,7 +29,12 @@ func Counts(c countdown.Countdown, now time.Time, site string) string {
 	case countdown.Visitor:
 		s = "counts down " + lasting(c.For) + " from when each visitor first meets it"
 	case countdown.Repeating:
-		s = "counts down to " + moment.Repeat(schedule.Window{From: c.At, Rule: c.Rule, Except: c.Except, Also: c.Also}, now) + clock
+		s = "counts down to " + moment.Repeat(schedule.Window{
+			From:   c.At,
+			Rule:   c.Rule,
+			Except: c.Except,
+			Also:   c.Also,
+		}, now) + clock
 		if rule := strings.ToUpper(c.Rule); !strings.Contains(rule, "COUNT=") && !strings.Contains(rule, "UNTIL=") {
 			return s + leads(c) // there is no last of them
 		}

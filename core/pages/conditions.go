@@ -24,7 +24,9 @@ type Conditions struct {
 
 // Uses reports whether an entry names the saved page set.
 func (c Conditions) Uses(set string) bool {
-	return slices.ContainsFunc(slices.Concat(c.Include, c.Exclude), func(e Entry) bool { return e.Match == InSet && e.Name == set })
+	return slices.ContainsFunc(
+		slices.Concat(c.Include, c.Exclude), func(e Entry) bool { return e.Match == InSet && e.Name == set },
+	)
 }
 
 // A SavedSet is conditions under a name, used by entries of many notices.
@@ -36,11 +38,14 @@ type SavedSet struct {
 
 // An Entry matches some pages of a site (rule P2).
 type Entry struct {
-	// all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it. pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that query parameter. set: pages of a saved page set.
+	// all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it.
+	// pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that
+	// query parameter. set: pages of a saved page set.
 	Match Match `json:"match" jsonschema:"enum=all,enum=home,enum=page,enum=section,enum=pattern,enum=type,enum=tag,enum=language,enum=query,enum=set"`
 	// For page and section.
 	Path string `json:"path,omitempty" jsonschema:"maxLength=2048"`
-	// For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. A site has room for 20 in which nothing stands for itself.
+	// For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. A site has room for 20 in
+	// which nothing stands for itself.
 	Pattern string `json:"pattern,omitempty" jsonschema:"maxLength=2048"`
 	// For query and set: the name of the parameter, or of the page set.
 	Name string `json:"name,omitempty" jsonschema:"maxLength=200"`
@@ -132,7 +137,11 @@ func NewNames(homes []string, sets []SavedSet) (Names, fault.Faults) {
 	for i, s := range sets {
 		at := fault.Pointer(i)
 		if _, twice := n.sets[s.Name]; twice {
-			faults = append(faults, fault.Fault{Pointer: at + "/name", What: fmt.Sprintf("two page sets are named %q", s.Name), Remedy: "give each its own name"})
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/name",
+				What:    fmt.Sprintf("two page sets are named %q", s.Name),
+				Remedy:  "give each its own name",
+			})
 		}
 		c, f := Compile(s.Conditions, Names{Homes: homes})
 		faults = append(faults, f.Under(at)...)
@@ -195,14 +204,25 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 	r := rule{entry: e, homes: names.Homes}
 	reads, known := takes[e.Match]
 	if !known {
-		return r, &fault.Fault{Pointer: "/match", What: fmt.Sprintf("unknown match %q", e.Match), Remedy: "use all, home, page, section, pattern, type, tag, language, query or set"}
+		return r, &fault.Fault{
+			Pointer: "/match",
+			What:    fmt.Sprintf("unknown match %q", e.Match),
+			Remedy:  "use all, home, page, section, pattern, type, tag, language, query or set",
+		}
 	}
 	for _, f := range []struct {
 		name       string
 		set, taken bool
-	}{{"path", e.Path != "", reads.path}, {"pattern", e.Pattern != "", reads.pattern}, {"name", e.Name != "", reads.name}, {"value", e.Value != nil, reads.value}} {
+	}{
+		{"path", e.Path != "", reads.path}, {"pattern", e.Pattern != "", reads.pattern}, {"name", e.Name != "", reads.name},
+		{"value", e.Value != nil, reads.value},
+	} {
 		if f.set && !f.taken {
-			return r, &fault.Fault{Pointer: "/" + f.name, What: fmt.Sprintf("%q takes no %s", e.Match, f.name), Remedy: "leave it out, or use another match"}
+			return r, &fault.Fault{
+				Pointer: "/" + f.name,
+				What:    fmt.Sprintf("%q takes no %s", e.Match, f.name),
+				Remedy:  "leave it out, or use another match",
+			}
 		}
 	}
 	switch e.Match {
@@ -214,11 +234,19 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 		r.path = p
 	case Pattern:
 		if !strings.HasPrefix(e.Pattern, "/") && !strings.HasPrefix(e.Pattern, "*") && !strings.HasPrefix(e.Pattern, "{") {
-			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("pattern %q does not begin with /", e.Pattern), Remedy: "give a pattern of paths such as /news/* or /ports/:name"}
+			return r, &fault.Fault{
+				Pointer: "/pattern",
+				What:    fmt.Sprintf("pattern %q does not begin with /", e.Pattern),
+				Remedy:  "give a pattern of paths such as /news/* or /ports/:name",
+			}
 		}
 		p, err := compilePattern(e.Pattern)
 		if err != nil {
-			return r, &fault.Fault{Pointer: "/pattern", What: fmt.Sprintf("%q is not a URL pattern", e.Pattern), Remedy: "use * for anything, :name for one segment, {…}? for what may be missing"}
+			return r, &fault.Fault{
+				Pointer: "/pattern",
+				What:    fmt.Sprintf("%q is not a URL pattern", e.Pattern),
+				Remedy:  "use * for anything, :name for one segment, {…}? for what may be missing",
+			}
 		}
 		var ok bool
 		if r.simple, ok = simplified(e.Pattern); !ok {
@@ -226,11 +254,19 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 		}
 	case Type, Tag, Language:
 		if e.GetValue() == "" {
-			return r, &fault.Fault{Pointer: "/value", What: fmt.Sprintf("%q needs a value", e.Match), Remedy: fmt.Sprintf("give the %s of the pages meant", e.Match)}
+			return r, &fault.Fault{
+				Pointer: "/value",
+				What:    fmt.Sprintf("%q needs a value", e.Match),
+				Remedy:  fmt.Sprintf("give the %s of the pages meant", e.Match),
+			}
 		}
 	case Query:
 		if e.Name == "" {
-			return r, &fault.Fault{Pointer: "/name", What: `"query" needs a name`, Remedy: "give the name of the query parameter, such as from"}
+			return r, &fault.Fault{
+				Pointer: "/name",
+				What:    `"query" needs a name`,
+				Remedy:  "give the name of the query parameter, such as from",
+			}
 		}
 	case InSet:
 		if names.sets == nil {
@@ -238,7 +274,11 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 		}
 		set, ok := names.sets[e.Name]
 		if !ok {
-			return r, &fault.Fault{Pointer: "/name", What: fmt.Sprintf("there is no page set %q", e.Name), Remedy: "use the name of a page set of the site"}
+			return r, &fault.Fault{
+				Pointer: "/name",
+				What:    fmt.Sprintf("there is no page set %q", e.Name),
+				Remedy:  "use the name of a page set of the site",
+			}
 		}
 		r.set = &set
 	}
@@ -295,7 +335,8 @@ func Filter(rang, tag string) bool {
 	if rang == "*" {
 		return tag != ""
 	}
-	return len(tag) >= len(rang) && strings.EqualFold(tag[:len(rang)], rang) && (len(tag) == len(rang) || tag[len(rang)] == '-')
+	return len(tag) >= len(rang) && strings.EqualFold(tag[:len(rang)], rang) &&
+		(len(tag) == len(rang) || tag[len(rang)] == '-')
 }
 
 // Below reports whether path is section or lies below it by whole segments.
@@ -350,7 +391,9 @@ func Covers(a, b Entry, names Names) bool {
 	case b.Match == Section:
 		return a.Match == Section && Below(rb.path, ra.path)
 	case b.Match == Home:
-		return len(names.Homes) > 0 && !slices.ContainsFunc(names.Homes, func(h string) bool { return !ra.matches(Subject{Path: h}) })
+		return len(names.Homes) > 0 && !slices.ContainsFunc(
+			names.Homes, func(h string) bool { return !ra.matches(Subject{Path: h}) },
+		)
 	}
 	return false
 }

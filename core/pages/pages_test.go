@@ -77,7 +77,9 @@ func TestOrigin(t *testing.T) {
 		require.NoError(t, err, in)
 		assert.Equal(t, want, got)
 	}
-	for _, bad := range []string{"", "sundrey.example", "ftp://sundrey.example", "https://", "null", "javascript:alert(1)", "https://a b"} {
+	for _, bad := range []string{
+		"", "sundrey.example", "ftp://sundrey.example", "https://", "null", "javascript:alert(1)", "https://a b",
+	} {
 		_, err := pages.Origin(bad)
 		assert.Error(t, err, bad)
 	}
@@ -87,8 +89,12 @@ func TestOrigin(t *testing.T) {
 }
 
 func names(t testing.TB) pages.Names {
-	n, faults := pages.NewNames([]string{"/", "/de"}, []pages.SavedSet{{Name: "ports in winter", Conditions: pages.Conditions{
-		Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}}, Exclude: []pages.Entry{{Match: pages.Tag, Value: ptr("summer")}}}}})
+	n, faults := pages.NewNames([]string{"/", "/de"}, []pages.SavedSet{{
+		Name: "ports in winter",
+		Conditions: pages.Conditions{
+			Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}},
+			Exclude: []pages.Entry{{Match: pages.Tag, Value: ptr("summer")}}},
+	}})
 	require.Empty(t, faults)
 	return n
 }
@@ -127,24 +133,78 @@ func TestConditions(t *testing.T) {
 		{"no include entry appears nowhere (P1)", pages.Conditions{}, "", "/ /book"},
 		{"an exclude alone appears nowhere (P1)", pages.Conditions{Exclude: []pages.Entry{page("/book")}}, "", "/ /book"},
 		{"every page", pages.Conditions{Include: []pages.Entry{all}}, "/ /book /no/such", ""},
-		{"exclude wins whatever the order (P1)", pages.Conditions{Include: []pages.Entry{page("/book"), all}, Exclude: []pages.Entry{page("/book")}}, "/ /book/x", "/book"},
+		{
+			"exclude wins whatever the order (P1)",
+			pages.Conditions{Include: []pages.Entry{page("/book"), all}, Exclude: []pages.Entry{page("/book")}}, "/ /book/x",
+			"/book",
+		},
 		{"home is any home path", pages.Conditions{Include: []pages.Entry{{Match: pages.Home}}}, "/ /de", "/pl /book"},
-		{"a page is not what lies below it", pages.Conditions{Include: []pages.Entry{page("/ports/")}}, "/ports", "/ports/a /"},
-		{"a section goes by whole segments (P2)", pages.Conditions{Include: []pages.Entry{section("/ports")}}, "/ports /ports/a /ports/a/b", "/portside /port"},
+		{
+			"a page is not what lies below it", pages.Conditions{Include: []pages.Entry{page("/ports/")}}, "/ports",
+			"/ports/a /",
+		},
+		{
+			"a section goes by whole segments (P2)", pages.Conditions{Include: []pages.Entry{section("/ports")}},
+			"/ports /ports/a /ports/a/b", "/portside /port",
+		},
 		{"the section / is every page", pages.Conditions{Include: []pages.Entry{section("/")}}, "/ /x", ""},
-		{"paths are compared in normal form (P3)", pages.Conditions{Include: []pages.Entry{page("/%7Eines/../book/")}}, "/book", "/Book"},
-		{"a type of page", pages.Conditions{Include: []pages.Entry{{Match: pages.Type, Value: ptr("port")}}}, "/ports/aldwick /ports/fennay", "/de/faehren /ports/other"},
-		{"a tag", pages.Conditions{Include: []pages.Entry{{Match: pages.Tag, Value: ptr("winter")}}}, "/ports/aldwick", "/ports/fennay /x"},
-		{"a language by basic filtering (RFC 4647 §3.3.1)", pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("EN")}}}, "/ports/aldwick /ports/fennay /x", "/de/faehren"},
-		{"a narrower language does not take a wider one", pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("de-AT")}}}, "/de/faehren", "/x"},
-		{"any language", pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("*")}}}, "/de/faehren /x", ""},
-		{"a query parameter", pages.Conditions{Include: []pages.Entry{{Match: pages.Query, Name: "from"}}}, "/x?from=poster /x?a=1&from /x?from=", "/x /x?From=poster /x?fromage=1"},
-		{"a query parameter's value", pages.Conditions{Include: []pages.Entry{{Match: pages.Query, Name: "from", Value: ptr("the poster")}}}, "/x?from=the+poster /x?from=a&from=the%20poster", "/x?from=poster /x?from"},
-		{"all but a query parameter", pages.Conditions{Include: []pages.Entry{all}, Exclude: []pages.Entry{{Match: pages.Query, Name: "print"}}}, "/x /x?y=1", "/x?print=1"},
-		{"a page set, with its own exceptions", pages.Conditions{Include: []pages.Entry{{Match: pages.InSet, Name: "ports in winter"}}}, "/ports /ports/aldwick", "/ports/fennay /x"},
-		{"all but a page set", pages.Conditions{Include: []pages.Entry{all}, Exclude: []pages.Entry{{Match: pages.InSet, Name: "ports in winter"}}}, "/ports/fennay /x", "/ports/aldwick"},
-		{"a pattern", pages.Conditions{Include: []pages.Entry{pattern("/news/:year(\\d+)")}}, "/news/2026", "/news /news/x /news/2026/11"},
-		{"a pattern with something optional", pages.Conditions{Include: []pages.Entry{pattern("{/:lang(de|pl)}?/ports/*")}}, "/ports/fennay /de/ports/fennay", "/fr/ports/fennay /ports"},
+		{
+			"paths are compared in normal form (P3)", pages.Conditions{Include: []pages.Entry{page("/%7Eines/../book/")}},
+			"/book", "/Book",
+		},
+		{
+			"a type of page", pages.Conditions{Include: []pages.Entry{{Match: pages.Type, Value: ptr("port")}}},
+			"/ports/aldwick /ports/fennay", "/de/faehren /ports/other",
+		},
+		{
+			"a tag", pages.Conditions{Include: []pages.Entry{{Match: pages.Tag, Value: ptr("winter")}}}, "/ports/aldwick",
+			"/ports/fennay /x",
+		},
+		{
+			"a language by basic filtering (RFC 4647 §3.3.1)",
+			pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("EN")}}},
+			"/ports/aldwick /ports/fennay /x", "/de/faehren",
+		},
+		{
+			"a narrower language does not take a wider one",
+			pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("de-AT")}}}, "/de/faehren", "/x",
+		},
+		{
+			"any language", pages.Conditions{Include: []pages.Entry{{Match: pages.Language, Value: ptr("*")}}}, "/de/faehren /x",
+			"",
+		},
+		{
+			"a query parameter", pages.Conditions{Include: []pages.Entry{{Match: pages.Query, Name: "from"}}},
+			"/x?from=poster /x?a=1&from /x?from=", "/x /x?From=poster /x?fromage=1",
+		},
+		{
+			"a query parameter's value",
+			pages.Conditions{Include: []pages.Entry{{Match: pages.Query, Name: "from", Value: ptr("the poster")}}},
+			"/x?from=the+poster /x?from=a&from=the%20poster", "/x?from=poster /x?from",
+		},
+		{
+			"all but a query parameter",
+			pages.Conditions{Include: []pages.Entry{all}, Exclude: []pages.Entry{{Match: pages.Query, Name: "print"}}},
+			"/x /x?y=1", "/x?print=1",
+		},
+		{
+			"a page set, with its own exceptions",
+			pages.Conditions{Include: []pages.Entry{{Match: pages.InSet, Name: "ports in winter"}}}, "/ports /ports/aldwick",
+			"/ports/fennay /x",
+		},
+		{
+			"all but a page set",
+			pages.Conditions{Include: []pages.Entry{all}, Exclude: []pages.Entry{{Match: pages.InSet, Name: "ports in winter"}}},
+			"/ports/fennay /x", "/ports/aldwick",
+		},
+		{
+			"a pattern", pages.Conditions{Include: []pages.Entry{pattern("/news/:year(\\d+)")}}, "/news/2026",
+			"/news /news/x /news/2026/11",
+		},
+		{
+			"a pattern with something optional", pages.Conditions{Include: []pages.Entry{pattern("{/:lang(de|pl)}?/ports/*")}},
+			"/ports/fennay /de/ports/fennay", "/fr/ports/fennay /ports",
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			set, faults := pages.Compile(c.in, names(t))
@@ -192,11 +252,20 @@ func TestRefusedEntries(t *testing.T) {
 // Covers is sound: where it says that a takes all of b, no path is found that
 // b takes and a does not.
 func TestCoversIsSound(t *testing.T) {
-	entries := []pages.Entry{{Match: pages.All}, {Match: pages.Home}, {Match: pages.Page, Path: "/"}, {Match: pages.Page, Path: "/de"}, {Match: pages.Page, Path: "/ports/a"},
-		{Match: pages.Section, Path: "/"}, {Match: pages.Section, Path: "/ports"}, {Match: pages.Section, Path: "/ports/a"}, {Match: pages.Pattern, Pattern: "/ports/*"}, {Match: pages.Pattern, Pattern: "/*"},
-		{Match: pages.Type, Value: ptr("port")}, {Match: pages.Tag, Value: ptr("winter")}, {Match: pages.Language, Value: ptr("en")}, {Match: pages.Language, Value: ptr("en-GB")}, {Match: pages.Language, Value: ptr("*")},
-		{Match: pages.Query, Name: "from"}, {Match: pages.Query, Name: "from", Value: ptr("poster")}, {Match: pages.InSet, Name: "ports in winter"}}
-	paths := []string{"/", "/de", "/ports", "/ports/a", "/ports/a/b", "/ports/ab", "/portside", "/x/y", "/ports/aldwick", "/ports/fennay", "/de/faehren", "/x?from=poster", "/x?from=flyer", "/ports/aldwick?from="}
+	entries := []pages.Entry{
+		{Match: pages.All}, {Match: pages.Home}, {Match: pages.Page, Path: "/"}, {Match: pages.Page, Path: "/de"},
+		{Match: pages.Page, Path: "/ports/a"}, {Match: pages.Section, Path: "/"}, {Match: pages.Section, Path: "/ports"},
+		{Match: pages.Section, Path: "/ports/a"}, {Match: pages.Pattern, Pattern: "/ports/*"},
+		{Match: pages.Pattern, Pattern: "/*"}, {Match: pages.Type, Value: ptr("port")},
+		{Match: pages.Tag, Value: ptr("winter")}, {Match: pages.Language, Value: ptr("en")},
+		{Match: pages.Language, Value: ptr("en-GB")}, {Match: pages.Language, Value: ptr("*")},
+		{Match: pages.Query, Name: "from"}, {Match: pages.Query, Name: "from", Value: ptr("poster")},
+		{Match: pages.InSet, Name: "ports in winter"},
+	}
+	paths := []string{
+		"/", "/de", "/ports", "/ports/a", "/ports/a/b", "/ports/ab", "/portside", "/x/y", "/ports/aldwick", "/ports/fennay",
+		"/de/faehren", "/x?from=poster", "/x?from=flyer", "/ports/aldwick?from=",
+	}
 	covered := 0
 	for _, a := range entries {
 		for _, b := range entries {
@@ -228,8 +297,15 @@ func TestLanguageRanges(t *testing.T) {
 // Patterns made to cost much are refused or read, and tried, at once.
 func TestHostilePatterns(t *testing.T) {
 	began := time.Now()
-	for _, pattern := range []string{"/" + strings.Repeat("(a*)*", 300) + "b", "/((((a{30}){30}){30}){30})", "/(a{1000}){1000}", "/" + strings.Repeat(":x", 1000), "/" + strings.Repeat("{", 1000), "/" + strings.Repeat("*", 2000), "/(" + strings.Repeat("a|", 1000) + "a)", "/\xff\xfe(", "/(?!a)"} {
-		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+	for _, pattern := range []string{
+		"/" + strings.Repeat("(a*)*", 300) + "b", "/((((a{30}){30}){30}){30})", "/(a{1000}){1000}",
+		"/" + strings.Repeat(":x", 1000), "/" + strings.Repeat("{", 1000), "/" + strings.Repeat("*", 2000),
+		"/(" + strings.Repeat("a|", 1000) + "a)", "/\xff\xfe(", "/(?!a)",
+	} {
+		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{
+			Match:   pages.Pattern,
+			Pattern: pattern,
+		}}}, pages.Names{})
 		if faults == nil {
 			set.Test(pages.Subject{Path: "/" + strings.Repeat("a", 2000)})
 		} else {
@@ -281,7 +357,10 @@ func TestIndexFindsWhatTryingFinds(t *testing.T) {
 			ids, sets[id] = append(ids, id), set
 		}
 		x := pages.NewIndex(ids, func(id int32) pages.Set { return sets[id] })
-		for _, address := range []string{"/", "/de", "/ports", "/ports/aldwick", "/ports/fennay", "/ports/aldwick/x", "/x", "/de/faehren", "/y?from=poster", "/ports/aldwick?from"} {
+		for _, address := range []string{
+			"/", "/de", "/ports", "/ports/aldwick", "/ports/fennay", "/ports/aldwick/x", "/x", "/de/faehren", "/y?from=poster",
+			"/ports/aldwick?from",
+		} {
 			p := subject(address)
 			var want []int32
 			for _, id := range ids {
@@ -307,7 +386,9 @@ func TestRefusedSets(t *testing.T) {
 		{Name: "a", Conditions: pages.Conditions{Exclude: []pages.Entry{{Match: pages.InSet, Name: "a"}}}},
 	})
 	require.Len(t, faults, 3)
-	assert.Equal(t, []string{"/0/include/0/path", "/1/name", "/1/exclude/0"}, []string{faults[0].Pointer, faults[1].Pointer, faults[2].Pointer})
+	assert.Equal(t, []string{
+		"/0/include/0/path", "/1/name", "/1/exclude/0",
+	}, []string{faults[0].Pointer, faults[1].Pointer, faults[2].Pointer})
 }
 
 // A pattern takes the paths that the URL Pattern Standard's own algorithm takes,
@@ -323,15 +404,23 @@ func TestPatternsAsTheStandardHasThem(t *testing.T) {
 		}
 		return b.String()
 	}
-	parts := []string{"/", "/a", "/ab", "b", "-1", "/:x", "/:x?", "/*", "/*?", "*", "{/a}?", "{/b}+", "(a|b)", "/(a|b)?", "/.", "/..", ".", "~", "%41", "ä", "\\a", "/A", "//"}
+	parts := []string{
+		"/", "/a", "/ab", "b", "-1", "/:x", "/:x?", "/*", "/*?", "*", "{/a}?", "{/b}+", "(a|b)", "/(a|b)?", "/.", "/..", ".",
+		"~", "%41", "ä", "\\a", "/A", "//",
+	}
 	taken := 0
 	for range 15_000 {
 		pattern := "/" + some(parts, 4)
-		path, err := pages.NormalPath("/" + some([]string{"/", "a", "b", "ab", "/a", "/b", "-1", "A", "%41", "ä", ".", "~", "/x"}, 5))
+		path, err := pages.NormalPath("/" + some([]string{
+			"/", "a", "b", "ab", "/a", "/b", "-1", "A", "%41", "ä", ".", "~", "/x",
+		}, 5))
 		if err != nil {
 			continue
 		}
-		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{
+			Match:   pages.Pattern,
+			Pattern: pattern,
+		}}}, pages.Names{})
 		if faults != nil {
 			continue
 		}
@@ -367,18 +456,26 @@ func TestPatternsAgreeWithTheLibrary(t *testing.T) {
 			case 0, 1, 2:
 				pattern += "/:" + string("ab_"[r.IntN(3)]) + word("a", "1")
 			case 3:
-				pattern += []string{"{/ab}?", "/{a}+", "/(a|b)", "/x(a)?b", "{/:n}?/ab", "/ab/:m?", "/:m+", "/\\ab", "/:k(a+)b", "/b/*?"}[r.IntN(10)]
+				pattern += []string{
+					"{/ab}?", "/{a}+", "/(a|b)", "/x(a)?b", "{/:n}?/ab", "/ab/:m?", "/:m+", "/\\ab", "/:k(a+)b", "/b/*?",
+				}[r.IntN(10)]
 			default:
 				pattern += "/" + word("a", "b", "-", "*")
 			}
 		}
-		e, err := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+		e, err := pages.Compile(pages.Conditions{Include: []pages.Entry{{
+			Match:   pages.Pattern,
+			Pattern: pattern,
+		}}}, pages.Names{})
 		if err != nil {
 			continue // a name twice
 		}
 		if r.IntN(5) == 0 {
 			pattern = "*" + pattern
-			e, err = pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+			e, err = pages.Compile(pages.Conditions{Include: []pages.Entry{{
+				Match:   pages.Pattern,
+				Pattern: pattern,
+			}}}, pages.Names{})
 			if err != nil {
 				continue
 			}
@@ -411,10 +508,14 @@ func TestPatternsAgreeWithTheLibrary(t *testing.T) {
 // What is tried on every page is bounded: patterns in which nothing stands for itself.
 func TestLoosePatterns(t *testing.T) {
 	for pattern, loose := range map[string]bool{
-		"/news/*": false, "*": false, "/:a": false, "/:a/:b": false, "*/x": false, "/:a(\\d+)": true, "{/a}?": true, "/a{/b}?": false, "/ab{/c}?": false, "/(a|b)/cd": false, "/ab/../:x(a)": true,
+		"/news/*": false, "*": false, "/:a": false, "/:a/:b": false, "*/x": false, "/:a(\\d+)": true, "{/a}?": true,
+		"/a{/b}?": false, "/ab{/c}?": false, "/(a|b)/cd": false, "/ab/../:x(a)": true,
 		"/\\:ab/:x?": false, "/:x?": true, "/%61%62/:x?": true,
 	} {
-		s, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: pattern}}}, pages.Names{})
+		s, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{{
+			Match:   pages.Pattern,
+			Pattern: pattern,
+		}}}, pages.Names{})
 		require.Empty(t, faults, pattern)
 		assert.Equal(t, loose, len(s.Unanchored()) == 1, pattern)
 	}

@@ -78,7 +78,8 @@ func plain(s string) bool {
 }
 
 func unreserved(c byte) bool {
-	return 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || '0' <= c && c <= '9' || c == '-' || c == '.' || c == '_' || c == '~'
+	return 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || '0' <= c && c <= '9' || c == '-' || c == '.' || c == '_' ||
+		c == '~'
 }
 
 func isHex(c byte) bool {

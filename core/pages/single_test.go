@@ -18,11 +18,19 @@ func TestOneMoreOneLess(t *testing.T) {
 	seed := uint64(time.Now().UnixNano())
 	t.Logf("seed %d", seed)
 	r := rand.New(rand.NewPCG(seed, 0))
-	all := []string{"/", "/de", "/ports", "/ports/aldwick", "/ports/fennay", "/ports/a", "/x/y", "/x?from=poster", "/ports/aldwick?from="}
+	all := []string{
+		"/", "/de", "/ports", "/ports/aldwick", "/ports/fennay", "/ports/a", "/x/y", "/x?from=poster", "/ports/aldwick?from=",
+	}
 	entries := []pages.Entry{
-		{Match: pages.All}, {Match: pages.Home}, {Match: pages.Page, Path: "/ports/a"}, {Match: pages.Page, Path: "/ports/aldwick/"},
+		{Match: pages.All}, {Match: pages.Home}, {
+			Match: pages.Page,
+			Path:  "/ports/a",
+		}, {Match: pages.Page, Path: "/ports/aldwick/"},
 		{Match: pages.Page, Path: "/x/y"}, {Match: pages.Page, Path: "/de"}, {Match: pages.Section, Path: "/ports"},
-		{Match: pages.Pattern, Pattern: "/ports/*"}, {Match: pages.Type, Value: ptr("port")}, {Match: pages.Tag, Value: ptr("winter")},
+		{
+			Match:   pages.Pattern,
+			Pattern: "/ports/*",
+		}, {Match: pages.Type, Value: ptr("port")}, {Match: pages.Tag, Value: ptr("winter")},
 		{Match: pages.Query, Name: "from"}, {Match: pages.InSet, Name: "ports in winter"},
 	}
 	draw := func(most int) (out []pages.Entry) {

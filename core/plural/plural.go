@@ -19,7 +19,14 @@ const (
 	Other Form = "other"
 )
 
-var forms = map[xplural.Form]Form{xplural.Zero: Zero, xplural.One: One, xplural.Two: Two, xplural.Few: Few, xplural.Many: Many, xplural.Other: Other}
+var forms = map[xplural.Form]Form{
+	xplural.Zero:  Zero,
+	xplural.One:   One,
+	xplural.Two:   Two,
+	xplural.Few:   Few,
+	xplural.Many:  Many,
+	xplural.Other: Other,
+}
 
 // Of returns the form that a whole number of things takes in a language,
 // by the cardinal rules of Unicode CLDR; Other for a language that is none.

@@ -54,12 +54,23 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 		purposes = append(purposes, out)
 	}
 	var b strings.Builder
-	err := execute(asking, &b, n, tag, images, map[string]any{"Own": own, "Rule": string(place.Rule), "Beside": q.GetRefusalValidFor() == "beside",
-		"Object": cmp.Or(place.Words, own.Object), "Purposes": purposes})
+	err := execute(asking, &b, n, tag, images, map[string]any{
+		"Own":      own,
+		"Rule":     string(place.Rule),
+		"Beside":   q.GetRefusalValidFor() == "beside",
+		"Object":   cmp.Or(place.Words, own.Object),
+		"Purposes": purposes,
+	})
 	if err != nil {
 		return Asking{}, err
 	}
-	out := Asking{Bar: Bar{ID: n.ID, Slot: n.GetSlot(), Position: n.GetPosition(), HTML: strings.TrimSpace(b.String()), CSS: squeeze.Replace(consentCSS) + style(n)}}
+	out := Asking{Bar: Bar{
+		ID:       n.ID,
+		Slot:     n.GetSlot(),
+		Position: n.GetPosition(),
+		HTML:     strings.TrimSpace(b.String()),
+		CSS:      squeeze.Replace(consentCSS) + style(n),
+	}}
 	sum := sha256.Sum256([]byte(out.HTML + "\x00" + out.CSS))
 	out.Hash = hex.EncodeToString(sum[:])
 	return out, nil

@@ -17,13 +17,38 @@ import (
 // A consent notice as each rule wants it, and what it says of the inventory.
 func TestConsentNotice(t *testing.T) {
 	site := bundle.Site{Name: "Ferries", Language: "en", Consent: &consent.Setup{
-		Purposes: []consent.Purpose{{ID: "measurement"}, {ID: "films", Words: map[string]consent.PurposeWords{"en": {Name: "Films <b>", Text: "Plays <script>x</script>"}, "de": {Name: "Filme"}}}},
-		Inventory: []consent.Item{{Kind: consent.Cookie, Name: "tw", By: "Tidewater", Purpose: "measurement", Lasts: "P1Y2M", For: map[string]string{"en": "Counts", "de": "Zählt"}},
-			{Kind: consent.Cookie, Name: "basket", Purpose: consent.Necessary, Lasts: "session"}}}}
+		Purposes: []consent.Purpose{
+			{ID: "measurement"},
+			{
+				ID: "films",
+				Words: map[string]consent.PurposeWords{
+					"en": {Name: "Films <b>", Text: "Plays <script>x</script>"},
+					"de": {Name: "Filme"},
+				},
+			},
+		},
+		Inventory: []consent.Item{
+			{
+				Kind:    consent.Cookie,
+				Name:    "tw",
+				By:      "Tidewater",
+				Purpose: "measurement",
+				Lasts:   "P1Y2M",
+				For:     map[string]string{"en": "Counts", "de": "Zählt"},
+			},
+			{Kind: consent.Cookie, Name: "basket", Purpose: consent.Necessary, Lasts: "session"},
+		}}}
 	ask := func(q consent.Question, tag string, place consent.PlaceRule) (*html.Node, render.Asking) {
 		t.Helper()
-		n := bundle.Notice{ID: "ask", Kind: bundle.KindConsent, Content: &bundle.Content{Consent: &q, Wordings: map[string]bundle.Wording{
-			"en": {Message: "<p>May we?</p>", Link: &bundle.Link{Href: "/legal", Label: "Privacy", As: "link"}}, "de": {Message: "Dürfen wir?"}, "pl": {Message: "Czy możemy?"}, "ar": {Message: "هل تسمح؟"}, "xx": {Message: "Xx?"}}}}
+		n := bundle.Notice{
+			ID:   "ask",
+			Kind: bundle.KindConsent,
+			Content: &bundle.Content{Consent: &q, Wordings: map[string]bundle.Wording{
+				"en": {Message: "<p>May we?</p>", Link: &bundle.Link{Href: "/legal", Label: "Privacy", As: "link"}},
+				"de": {
+					Message: "Dürfen wir?",
+				}, "pl": {Message: "Czy możemy?"}, "ar": {Message: "هل تسمح؟"}, "xx": {Message: "Xx?"}}},
+		}
 		a, err := render.Consent(n, site, tag, place, "/i/")
 		require.NoError(t, err)
 		doc, err := html.Parse(strings.NewReader(a.HTML))
@@ -51,11 +76,16 @@ func TestConsentNotice(t *testing.T) {
 	doc, first := ask(consent.Question{}, "en", optIn)
 	const choices = ".ask > .choices button"
 	assert.Equal(t, []string{"Accept all", "Reject all", "Choose"}, all(doc, choices))
-	assert.Equal(t, cascadia.Query(doc, cascadia.MustCompile("[data-act=accept]")).Attr[1], cascadia.Query(doc, cascadia.MustCompile("[data-act=reject]")).Attr[1], "both look the same")
+	assert.Equal(
+		t, cascadia.Query(doc, cascadia.MustCompile("[data-act=accept]")).Attr[1],
+		cascadia.Query(doc, cascadia.MustCompile("[data-act=reject]")).Attr[1], "both look the same",
+	)
 	assert.Equal(t, []string{"Strictly necessary", "Audience measurement", "Films <b>"}, all(doc, "legend label"))
 	assert.Len(t, all(doc, "input[checked]"), 1, "nothing but what is always on is ticked")
 	assert.Len(t, all(doc, "input[checked][disabled][value=necessary]"), 1)
-	assert.Equal(t, []string{"basket", "Ferries", "", "this visit", "tw", "Tidewater", "Counts", "1 year and 2 months"}, all(doc, "tbody td"))
+	assert.Equal(t, []string{
+		"basket", "Ferries", "", "this visit", "tw", "Tidewater", "Counts", "1 year and 2 months",
+	}, all(doc, "tbody td"))
 	assert.Empty(t, all(doc, "script"))
 	assert.Len(t, first.Hash, 64)
 
@@ -67,11 +97,19 @@ func TestConsentNotice(t *testing.T) {
 	doc, _ = ask(consent.Question{Preticked: []string{"films"}}, "en", consent.PlaceRule{Rule: consent.Notice})
 	assert.Equal(t, []string{"All right", "Choose"}, all(doc, choices))
 	assert.Len(t, all(doc, "input[checked]"), 3, "what goes ahead there is shown as it is")
-	doc, _ = ask(consent.Question{}, "en", consent.PlaceRule{Rule: consent.OptOut, Words: "Do Not Sell or Share My Personal Information"})
+	doc, _ = ask(consent.Question{}, "en", consent.PlaceRule{
+		Rule:  consent.OptOut,
+		Words: "Do Not Sell or Share My Personal Information",
+	})
 	assert.Equal(t, []string{"All right", "Do Not Sell or Share My Personal Information", "Choose"}, all(doc, choices))
 	assert.Len(t, all(doc, "input[checked]"), 3, "until the visitor objects")
 
-	for tag, words := range map[string][]string{"de": {"Alle annehmen", "Unbedingt erforderlich", "Filme", "Zählt", "1 Jahr und 2 Monate"}, "pl": {"Odrzucam wszystko", "Films <b>", "1 rok i 2 miesiące"}, "ar": {"قبول الكل"}, "xx": {"Accept all"}} {
+	for tag, words := range map[string][]string{
+		"de": {"Alle annehmen", "Unbedingt erforderlich", "Filme", "Zählt", "1 Jahr und 2 Monate"},
+		"pl": {"Odrzucam wszystko", "Films <b>", "1 rok i 2 miesiące"},
+		"ar": {"قبول الكل"},
+		"xx": {"Accept all"},
+	} {
 		doc, a := ask(consent.Question{}, tag, optIn)
 		for _, w := range words {
 			assert.Contains(t, strings.Join(all(doc, "section"), " "), w, tag)

@@ -59,7 +59,14 @@ func count(n bundle.Notice, tag string, zone *time.Location) (*Count, error) {
 	if d.Kind == countdown.Number {
 		r := k.Run(zone)
 		out.Lang = tag
-		out.Number = &Number{Begins: r.Begins.UnixMilli(), From: r.From, To: r.To, Size: r.Size, Times: r.Times, Per: r.Per.Milliseconds()}
+		out.Number = &Number{
+			Begins: r.Begins.UnixMilli(),
+			From:   r.From,
+			To:     r.To,
+			Size:   r.Size,
+			Times:  r.Times,
+			Per:    r.Per.Milliseconds(),
+		}
 		out.Period = r.Lasts.Milliseconds()
 		return out, nil
 	}
@@ -92,7 +99,10 @@ func Still(bar Bar, n bundle.Notice, tag string, at time.Time, zone *time.Locati
 	}
 	html, w := bar.HTML, d.WordsIn(tag, n.Wordings()[tag].Labels)
 	for i, figure := range k.Read(at, zone, time.Time{}).Figures {
-		html = strings.Replace(html, "<b></b> <i></i>", fmt.Sprintf("<b>%d</b> <i>%s</i>", figure, template.HTMLEscapeString(w.Label(i, figure))), 1)
+		html = strings.Replace(
+			html, "<b></b> <i></i>", fmt.Sprintf("<b>%d</b> <i>%s</i>", figure, template.HTMLEscapeString(w.Label(i, figure))),
+			1,
+		)
 	}
 	return html
 }
@@ -107,7 +117,10 @@ func counted(message string, d *countdown.Countdown) string {
 		return message
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<span class="count %s %s" role="timer"><span class="unseen"></span><span class="figures" aria-hidden="true">`, d.GetFrame(), d.GetSize())
+	fmt.Fprintf(
+		&b, `<span class="count %s %s" role="timer"><span class="unseen"></span><span class="figures" aria-hidden="true">`,
+		d.GetFrame(), d.GetSize(),
+	)
 	for range max(1, len(d.GetUnits())) {
 		b.WriteString(`<span class="unit"><b></b> <i></i></span> `)
 	}
@@ -157,7 +170,9 @@ func countStyle(d *countdown.Countdown) string {
 	if d == nil {
 		return ""
 	}
-	s := ".unseen{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}.count{position:relative}.count b{font-variant-numeric:tabular-nums}.count i{font-style:normal}.unit{white-space:nowrap}.count i:empty{display:none}"
+	s := ".unseen{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}.count{position:relative}." +
+		"count b{font-variant-numeric:tabular-nums}.count i{font-style:normal}.unit{white-space:nowrap}.count " +
+		"i:empty{display:none}"
 	if d.GetLabels() == countdown.None {
 		s += ".unit+.unit::before{content:':';padding-inline:.1em}"
 	}
@@ -170,7 +185,10 @@ func countStyle(d *countdown.Countdown) string {
 	if d.GetFrame() == countdown.Line {
 		return s
 	}
-	s += ".figures{display:inline-flex;flex-wrap:wrap;gap:6px;margin:4px 6px;vertical-align:middle}.unit{display:grid;align-content:center;justify-items:center;box-sizing:border-box;min-width:3.4em;padding:3px 6px}.unit b{font-size:1.4em;line-height:1.1}.unit i{font-size:.75em;line-height:1.2}.unit+.unit::before{content:none}"
+	s += ".figures{display:inline-flex;flex-wrap:wrap;gap:6px;margin:4px " +
+		"6px;vertical-align:middle}.unit{display:grid;align-content:center;justify-items:center;box-sizing:border-box;min-w" +
+		"idth:3.4em;padding:3px 6px}.unit b{font-size:1.4em;line-height:1.1}.unit " +
+		"i{font-size:.75em;line-height:1.2}.unit+.unit::before{content:none}"
 	switch d.GetFrame() {
 	case countdown.Square:
 		s += ".unit{border:2px solid currentColor;border-radius:var(--button,3px)}"

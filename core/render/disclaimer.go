@@ -144,7 +144,9 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 	} else if doc, ok := document.Get(site.Documents, d.Document); ok && doc.Version > 0 {
 		text, in := doc.In(tag, site.Language)
 		out.Disclaims.Version = doc.Version
-		linked := document.Linked(markup.SanitiseDocument(text.Text), func(id string) string { return site.DocumentAddress(id, in, base) })
+		linked := document.Linked(
+			markup.SanitiseDocument(text.Text), func(id string) string { return site.DocumentAddress(id, in, base) },
+		)
 		values["Text"], values["DocumentTitle"], values["DocumentLang"] = template.HTML(linked), text.Title, in
 		values["Own"] = map[string]string{"Text": fmt.Sprintf(words.own.text, text.Title, doc.Version)}
 	}

@@ -15,10 +15,22 @@ type levelLook struct {
 }
 
 var levelLooks = map[bundle.Level]levelLook{
-	bundle.Emergency:   {"#8f1410", "#ffffff", "urgent", map[string]string{"en": "Emergency", "de": "Notfall", "pl": "Zagrożenie", "ar": "طوارئ", "fr": "Urgence"}},
-	bundle.Warning:     {"#f6c84c", "#16202e", "alert-triangle", map[string]string{"en": "Warning", "de": "Warnung", "pl": "Ostrzeżenie", "ar": "تحذير", "fr": "Avertissement"}},
-	bundle.Information: {"#d9e8ee", "#16202e", "info-circle", map[string]string{"en": "Information", "de": "Hinweis", "pl": "Informacja", "ar": "معلومة", "fr": "Information"}},
-	bundle.Promotion:   {"#e3ecd9", "#16202e", "speakerphone", map[string]string{"en": "Offer", "de": "Angebot", "pl": "Oferta", "ar": "عرض", "fr": "Offre"}},
+	bundle.Emergency: {
+		"#8f1410", "#ffffff", "urgent",
+		map[string]string{"en": "Emergency", "de": "Notfall", "pl": "Zagrożenie", "ar": "طوارئ", "fr": "Urgence"},
+	},
+	bundle.Warning: {
+		"#f6c84c", "#16202e", "alert-triangle",
+		map[string]string{"en": "Warning", "de": "Warnung", "pl": "Ostrzeżenie", "ar": "تحذير", "fr": "Avertissement"},
+	},
+	bundle.Information: {
+		"#d9e8ee", "#16202e", "info-circle",
+		map[string]string{"en": "Information", "de": "Hinweis", "pl": "Informacja", "ar": "معلومة", "fr": "Information"},
+	},
+	bundle.Promotion: {
+		"#e3ecd9", "#16202e", "speakerphone",
+		map[string]string{"en": "Offer", "de": "Angebot", "pl": "Oferta", "ar": "عرض", "fr": "Offre"},
+	},
 }
 
 // alertLook returns the look of a notice's level; ok is false if it is no alert.

@@ -194,13 +194,18 @@ func style(n bundle.Notice) string {
 		b.WriteString(".bar ul,.bar ol{padding-inline-start:1.4em;text-align:start}")
 	}
 	if any(func(w bundle.Wording) bool { return linkShape(w.Link) == "bar" }) {
-		b.WriteString(".bar .whole{flex:1 1 auto;display:flex;flex-wrap:inherit;align-items:center;justify-content:inherit;gap:inherit;text-decoration:none}.bar .whole:hover .words{text-decoration:underline}.bar .whole .words{display:inline-block}@media(max-width:639px){.bar .whole{flex:1 1 0;text-align:start}}")
+		b.WriteString(".bar .whole{flex:1 1 " +
+			"auto;display:flex;flex-wrap:inherit;align-items:center;justify-content:inherit;gap:inherit;text-decoration:none}." +
+			"bar .whole:hover .words{text-decoration:underline}.bar .whole " +
+			".words{display:inline-block}@media(max-width:639px){.bar .whole{flex:1 1 0;text-align:start}}")
 	}
 	if any(func(w bundle.Wording) bool { return w.Details != "" }) {
-		b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 auto;padding-bottom:8px}.longer[hidden]{display:none}")
+		b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 " +
+			"auto;padding-bottom:8px}.longer[hidden]{display:none}")
 	}
 	if any(func(w bundle.Wording) bool { return w.DocumentLinks != "" }) {
-		b.WriteString(documentStyle + ".below{flex:1 0 100%;order:3}.bar .documents{display:flex;flex-wrap:wrap;gap:4px 20px;padding:0;list-style:none}")
+		b.WriteString(documentStyle + ".below{flex:1 0 100%;order:3}.bar .documents{display:flex;flex-wrap:wrap;gap:4px " +
+			"20px;padding:0;list-style:none}")
 	}
 	if n.Kind == bundle.KindBlock { // it reads as a part of the page
 		b.WriteString(":host{margin-block:16px}.bar{justify-content:flex-start}.words{max-width:none;text-align:start}")
@@ -218,26 +223,35 @@ func style(n bundle.Notice) string {
 		}
 	}
 	if n.Kind == bundle.KindAlert {
-		b.WriteString(".level{display:inline-block;margin-inline-end:8px;padding:0 6px;border:1.5px solid;border-radius:2px}.level+p,.level+.till,.level+.till p{display:inline}")
+		b.WriteString(".level{display:inline-block;margin-inline-end:8px;padding:0 6px;border:1.5px " +
+			"solid;border-radius:2px}.level+p,.level+.till,.level+.till p{display:inline}")
 	}
 	b.WriteString(countStyle(n.Countdown()))
 	switch look.Motion {
 	case bundle.Fade:
-		b.WriteString("@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes in{from{opacity:0}}}")
+		b.WriteString("@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes " +
+			"in{from{opacity:0}}}")
 	case bundle.Slide:
 		from := "-100%"
 		if !edge || n.GetSlot() == bundle.Bottom {
 			from = "100%"
 		}
-		fmt.Fprintf(&b, "@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes in{from{transform:translateY(%s)}}}", from)
+		fmt.Fprintf(
+			&b,
+			"@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes "+
+				"in{from{transform:translateY(%s)}}}",
+			from,
+		)
 	}
 	b.WriteString(look.CSS)
 	return b.String()
 }
 
 // documentStyle is what a document's text needs besides in a notice.
-const documentStyle = ".bar h2{margin:16px 0 4px;font-size:1.15em}.bar h3{margin:12px 0 4px;font-size:1em}.bar ul,.bar ol{padding-inline-start:1.4em;text-align:start}" +
-	".bar table{border-collapse:collapse;font-size:.9em}.bar th,.bar td{padding:4px 10px 4px 0;text-align:start;vertical-align:top;border-bottom:1px solid color-mix(in srgb,var(--text) 30%,transparent)}"
+const documentStyle = ".bar h2{margin:16px 0 4px;font-size:1.15em}.bar h3{margin:12px 0 4px;font-size:1em}.bar " +
+	"ul,.bar ol{padding-inline-start:1.4em;text-align:start}" +
+	".bar table{border-collapse:collapse;font-size:.9em}.bar th,.bar td{padding:4px 10px 4px " +
+	"0;text-align:start;vertical-align:top;border-bottom:1px solid color-mix(in srgb,var(--text) 30%,transparent)}"
 
 // corners returns the radius of a notice's corners and of its buttons'.
 func corners(l bundle.Look) (corner, button string) {
@@ -287,8 +301,17 @@ func Plain(n bundle.Notice, tag, images string) (string, error) {
 	var b strings.Builder
 	look := n.GetLook()
 	corner, button := corners(look)
-	values := map[string]any{"Class": "notice-" + n.ID, "RowsStyle": template.CSS(rowsStyle(n, ".notice-"+n.ID)), "Place": template.CSS(place), "Background": template.CSS(background), "Text": template.CSS(text),
-		"Font": template.CSS(cmp.Or(look.Font, "system-ui,sans-serif")), "Corner": template.CSS(corner), "Button": template.CSS(button), "Measure": template.CSS(cmp.Or(words(look, true), "72ch"))}
+	values := map[string]any{
+		"Class":      "notice-" + n.ID,
+		"RowsStyle":  template.CSS(rowsStyle(n, ".notice-"+n.ID)),
+		"Place":      template.CSS(place),
+		"Background": template.CSS(background),
+		"Text":       template.CSS(text),
+		"Font":       template.CSS(cmp.Or(look.Font, "system-ui,sans-serif")),
+		"Corner":     template.CSS(corner),
+		"Button":     template.CSS(button),
+		"Measure":    template.CSS(cmp.Or(words(look, true), "72ch")),
+	}
 	if look.Dark != nil {
 		background, text := DarkColours(n)
 		values["Dark"] = map[string]any{"Background": template.CSS(background), "Text": template.CSS(text)}
@@ -316,7 +339,8 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		message = dated(message, n.Countdown())
 	}
 	values := map[string]any{
-		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(), "LevelWord": levelWord(n, tag), "Urgent": n.GetLevel() == bundle.Emergency,
+		"ID": n.ID, "Lang": tag, "Dir": dir, "Words": own, "Level": n.GetLevel(), "LevelWord": levelWord(n, tag),
+		"Urgent":   n.GetLevel() == bundle.Emergency,
 		"Message":  template.HTML(message),
 		"Rows":     template.HTML(rows(n, tag, images, dated("", n.Countdown()), false)),
 		"Longer":   template.HTML(markup.Sanitise(w.Details)),

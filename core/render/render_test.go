@@ -18,7 +18,11 @@ import (
 )
 
 func notice(tag string, w bundle.Wording) bundle.Notice {
-	return bundle.Notice{ID: "n", Kind: bundle.KindBar, Content: &bundle.Content{Wordings: map[string]bundle.Wording{tag: w}}}
+	return bundle.Notice{
+		ID:      "n",
+		Kind:    bundle.KindBar,
+		Content: &bundle.Content{Wordings: map[string]bundle.Wording{tag: w}},
+	}
 }
 
 // What comes out stands under a strict Content-Security-Policy and holds no
@@ -60,14 +64,42 @@ func TestRenderedParts(t *testing.T) {
 		tag       string
 		has, lack []string
 	}{
-		{"closable by default, with a name", notice("en", bundle.Wording{Message: "a"}), "en", []string{`<section`, `aria-label="Announcement: a"`, `aria-label="Close this announcement"`, `dir="ltr"`}, []string{`class="button"`, `longer`}},
-		{"in German", notice("de-AT", bundle.Wording{Message: "a"}), "de-AT", []string{`lang="de-AT"`, `aria-label="Mitteilung: a"`}, nil},
+		{
+			"closable by default, with a name", notice("en", bundle.Wording{Message: "a"}), "en",
+			[]string{`<section`, `aria-label="Announcement: a"`, `aria-label="Close this announcement"`, `dir="ltr"`},
+			[]string{`class="button"`, `longer`},
+		},
+		{
+			"in German", notice("de-AT", bundle.Wording{Message: "a"}), "de-AT",
+			[]string{`lang="de-AT"`, `aria-label="Mitteilung: a"`}, nil,
+		},
 		{"from right to left", notice("ar", bundle.Wording{Message: "a"}), "ar", []string{`dir="rtl"`}, nil},
-		{"not closable", bundle.Notice{ID: "n", Memory: &bundle.Memory{Closable: &off}, Content: notice("en", bundle.Wording{Message: "a"}).Content}, "en", nil, []string{`data-act="close"`}},
-		{"a button", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go"}}), "en", []string{`<a class="button" href="/x"`, ">Go</a>"}, []string{"target="}},
-		{"plain words in a new tab", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "link", Opens: "new"}}), "en", []string{`<a class="link"`, `target="_blank" rel="noopener"`}, nil},
-		{"the whole bar", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "bar"}}), "en", []string{`<a class="whole" href="/x"`}, []string{"Go"}},
-		{"a longer message behind a button", notice("en", bundle.Wording{Message: "a", Details: "<p>b</p>"}), "en", []string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" hidden`}, nil},
+		{
+			"not closable",
+			bundle.Notice{
+				ID:      "n",
+				Memory:  &bundle.Memory{Closable: &off},
+				Content: notice("en", bundle.Wording{Message: "a"}).Content,
+			},
+			"en", nil, []string{`data-act="close"`},
+		},
+		{
+			"a button", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go"}}), "en",
+			[]string{`<a class="button" href="/x"`, ">Go</a>"}, []string{"target="},
+		},
+		{
+			"plain words in a new tab",
+			notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "link", Opens: "new"}}),
+			"en", []string{`<a class="link"`, `target="_blank" rel="noopener"`}, nil,
+		},
+		{
+			"the whole bar", notice("en", bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/x", Label: "Go", As: "bar"}}),
+			"en", []string{`<a class="whole" href="/x"`}, []string{"Go"},
+		},
+		{
+			"a longer message behind a button", notice("en", bundle.Wording{Message: "a", Details: "<p>b</p>"}), "en",
+			[]string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" hidden`}, nil,
+		},
 	} {
 		bar, err := render.Notice(c.n, c.tag, "/i/", time.UTC)
 		require.NoError(t, err, c.name)
@@ -84,12 +116,18 @@ func TestRenderedParts(t *testing.T) {
 
 // To paste: no script, small, and with everything that the bar says.
 func TestPlain(t *testing.T) {
-	n := notice("de", bundle.Wording{Message: "<p>Vor Mittag keine Fahrten nach <strong>Fennay</strong>.</p>", Link: &bundle.Link{Href: "/de/status", Label: "Zur Betriebslage"}})
+	n := notice("de", bundle.Wording{
+		Message: "<p>Vor Mittag keine Fahrten nach <strong>Fennay</strong>.</p>",
+		Link:    &bundle.Link{Href: "/de/status", Label: "Zur Betriebslage"},
+	})
 	n.ID, n.Position, n.Look = "storm", bundle.Sticking, &bundle.Look{Background: "#f6d9a8"}
 	out, err := render.Plain(n, "de", "/i/")
 	require.NoError(t, err)
 	assert.Less(t, len(out), 3000)
-	for _, has := range []string{`class="notice-storm"`, `lang="de"`, "<strong>Fennay</strong>", `href="/de/status"`, "Zur Betriebslage", "background:#f6d9a8", "position:sticky;z-index:1000;top:0"} {
+	for _, has := range []string{
+		`class="notice-storm"`, `lang="de"`, "<strong>Fennay</strong>", `href="/de/status"`, "Zur Betriebslage",
+		"background:#f6d9a8", "position:sticky;z-index:1000;top:0",
+	} {
 		assert.Contains(t, out, has)
 	}
 	assert.NotContains(t, out, "ZgotmplZ")
@@ -110,21 +148,49 @@ func TestLook(t *testing.T) {
 	plainest, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "en", "/i/", time.UTC)
 	require.NoError(t, err)
 	assert.Equal(t, ":host{--field:#16202e;--text:#ffffff}", plainest.CSS)
-	picture := &bundle.Picture{Image: bundle.Image{File: "0123456789abcdef.png", Width: 40, Height: 20}, Phone: &bundle.Image{File: "fedcba9876543210.jpg", Width: 20, Height: 20}}
+	picture := &bundle.Picture{
+		Image: bundle.Image{File: "0123456789abcdef.png", Width: 40, Height: 20},
+		Phone: &bundle.Image{File: "fedcba9876543210.jpg", Width: 20, Height: 20},
+	}
 	for _, c := range []struct {
 		name     string
 		n        bundle.Notice
 		css, out []string
 	}{
-		{"dark colours, whose words are the best to read", bundle.Notice{Look: &bundle.Look{Dark: &bundle.Pair{Background: "#f0f0f0"}}}, []string{"@media(prefers-color-scheme:dark){:host{--field:#f0f0f0;--text:#16202e}}"}, nil},
-		{"a round bar has round buttons and stays straight itself", bundle.Notice{Look: &bundle.Look{Shape: bundle.Round}}, []string{"--button:99px"}, nil},
-		{"a round card", bundle.Notice{Slot: bundle.CornerEnd, Look: &bundle.Look{Shape: bundle.Round}}, []string{"--corner:16px"}, nil},
+		{
+			"dark colours, whose words are the best to read",
+			bundle.Notice{Look: &bundle.Look{Dark: &bundle.Pair{Background: "#f0f0f0"}}},
+			[]string{"@media(prefers-color-scheme:dark){:host{--field:#f0f0f0;--text:#16202e}}"}, nil,
+		},
+		{
+			"a round bar has round buttons and stays straight itself", bundle.Notice{Look: &bundle.Look{Shape: bundle.Round}},
+			[]string{"--button:99px"}, nil,
+		},
+		{
+			"a round card", bundle.Notice{Slot: bundle.CornerEnd, Look: &bundle.Look{Shape: bundle.Round}},
+			[]string{"--corner:16px"}, nil,
+		},
 		{"wide words", bundle.Notice{Look: &bundle.Look{Width: bundle.Wide}}, []string{"--words:none"}, nil},
 		{"a font", bundle.Notice{Look: &bundle.Look{Font: `"Sea Sans", serif`}}, []string{`--font:"Sea Sans", serif`}, nil},
-		{"an icon", bundle.Notice{Look: &bundle.Look{Icon: "anchor"}}, []string{".icon{"}, []string{`<svg class="icon"`, `aria-hidden="true"`}},
-		{"a picture with another for phones", bundle.Notice{Content: &bundle.Content{Picture: picture}}, []string{".picture"}, []string{`<source media="(max-width:639px)" srcset="/i/fedcba9876543210.jpg"`, `<img src="/i/0123456789abcdef.png" width="40" height="20" alt="A &amp; b">`}},
-		{"motion, for those who do not mind it", bundle.Notice{Slot: bundle.Bottom, Look: &bundle.Look{Motion: bundle.Slide}}, []string{"prefers-reduced-motion:no-preference", "translateY(100%)"}, nil},
-		{"style of its own, last", bundle.Notice{Look: &bundle.Look{CSS: ".bar{letter-spacing:.1em}"}}, []string{"}.bar{letter-spacing:.1em}"}, nil},
+		{
+			"an icon", bundle.Notice{Look: &bundle.Look{Icon: "anchor"}}, []string{".icon{"},
+			[]string{`<svg class="icon"`, `aria-hidden="true"`},
+		},
+		{
+			"a picture with another for phones", bundle.Notice{Content: &bundle.Content{Picture: picture}}, []string{".picture"},
+			[]string{
+				`<source media="(max-width:639px)" srcset="/i/fedcba9876543210.jpg"`,
+				`<img src="/i/0123456789abcdef.png" width="40" height="20" alt="A &amp; b">`,
+			},
+		},
+		{
+			"motion, for those who do not mind it", bundle.Notice{Slot: bundle.Bottom, Look: &bundle.Look{Motion: bundle.Slide}},
+			[]string{"prefers-reduced-motion:no-preference", "translateY(100%)"}, nil,
+		},
+		{
+			"style of its own, last", bundle.Notice{Look: &bundle.Look{CSS: ".bar{letter-spacing:.1em}"}},
+			[]string{"}.bar{letter-spacing:.1em}"}, nil,
+		},
 	} {
 		n := c.n
 		n.ID, n.Kind = "n", bundle.KindBar
@@ -166,7 +232,14 @@ func TestCountdownsRendered(t *testing.T) {
 		n.Content.Countdown = &c
 		return n
 	}
-	to := countdown.Countdown{Kind: countdown.To, At: "2026-12-04T18:00", Units: []countdown.Unit{"days", "hours"}, Frame: countdown.Round, Size: countdown.Large, Then: countdown.Say}
+	to := countdown.Countdown{
+		Kind:  countdown.To,
+		At:    "2026-12-04T18:00",
+		Units: []countdown.Unit{"days", "hours"},
+		Frame: countdown.Round,
+		Size:  countdown.Large,
+		Then:  countdown.Say,
+	}
 	bar, err := render.Notice(with("<p>Noch {countdown} bis zur Abfahrt</p>", to), "de", "", time.UTC)
 	require.NoError(t, err)
 	assert.Regexp(t, `Noch <span class="count round large" role="timer">.*</span> bis zur Abfahrt`, bar.HTML)
@@ -177,7 +250,10 @@ func TestCountdownsRendered(t *testing.T) {
 	assert.Equal(t, "{0} Tage", bar.Count.Full[0]["other"])
 	assert.Contains(t, bar.CSS, "border-radius:50%")
 
-	still := render.Still(bar, with("<p>Noch {countdown} bis zur Abfahrt</p>", to), "de", time.Date(2026, 12, 3, 16, 0, 0, 0, time.UTC), time.UTC)
+	still := render.Still(
+		bar, with("<p>Noch {countdown} bis zur Abfahrt</p>", to), "de", time.Date(2026, 12, 3, 16, 0, 0, 0, time.UTC),
+		time.UTC,
+	)
 	assert.Contains(t, still, `<b>1</b> <i>Tag</i>`)
 	assert.Contains(t, still, `<b>2</b> <i>Stunden</i>`)
 
@@ -187,13 +263,23 @@ func TestCountdownsRendered(t *testing.T) {
 
 	plain, err := render.Plain(with("<p>Bis {countdown}</p>", to), "de", "")
 	require.NoError(t, err)
-	assert.Contains(t, plain, `Bis <time datetime="2026-12-04T18:00">2026-12-04 18:00</time>`, "where no script runs, the moment stands")
-	plain, err = render.Plain(with("<p>Bald {countdown}</p>", countdown.Countdown{Kind: countdown.Visitor, For: "PT2H"}), "de", "")
+	assert.Contains(
+		t, plain, `Bis <time datetime="2026-12-04T18:00">2026-12-04 18:00</time>`, "where no script runs, the moment stands",
+	)
+	plain, err = render.Plain(with("<p>Bald {countdown}</p>", countdown.Countdown{
+		Kind: countdown.Visitor,
+		For:  "PT2H",
+	}), "de", "")
 	require.NoError(t, err)
 	assert.NotContains(t, plain, "countdown}")
 
 	ten := 10
-	bar, err = render.Notice(with("{countdown}", countdown.Countdown{Kind: countdown.Number, At: "2026-12-04T18:00", Until: "2026-12-04T19:00", To: &ten}), "de", "", time.UTC)
+	bar, err = render.Notice(with("{countdown}", countdown.Countdown{
+		Kind:  countdown.Number,
+		At:    "2026-12-04T18:00",
+		Until: "2026-12-04T19:00",
+		To:    &ten,
+	}), "de", "", time.UTC)
 	require.NoError(t, err)
 	assert.Equal(t, render.Number{Begins: 1796407200000, To: &ten, Size: 1, Times: 10, Per: 3_600_000}, *bar.Count.Number)
 	assert.EqualValues(t, 3_600_000, bar.Count.Period)
@@ -205,7 +291,12 @@ func TestCountdownsRendered(t *testing.T) {
 // and its colours can be read (WCAG 2.2 §1.4.1, §1.4.3).
 func TestLevelsAreSaid(t *testing.T) {
 	signs := map[string]bool{}
-	for level, word := range map[bundle.Level]string{bundle.Emergency: "Notfall", bundle.Warning: "Warnung", bundle.Information: "Hinweis", bundle.Promotion: "Angebot"} {
+	for level, word := range map[bundle.Level]string{
+		bundle.Emergency:   "Notfall",
+		bundle.Warning:     "Warnung",
+		bundle.Information: "Hinweis",
+		bundle.Promotion:   "Angebot",
+	} {
 		n := notice("de", bundle.Wording{Message: "<p>Sturm</p>"})
 		n.Kind, n.Level = bundle.KindAlert, level
 		bar, err := render.Notice(n, "de", "", time.UTC)

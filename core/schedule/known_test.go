@@ -14,7 +14,11 @@ func TestKnownRepeatsAreBounded(t *testing.T) {
 	for i := range 24 {
 		var p Plan
 		for k := range 2 {
-			p.Windows = append(p.Windows, Window{From: fmt.Sprintf("2026-01-%02dT00:%02d", 1+i/2, 30*(i%2)+k), Until: fmt.Sprintf("2026-01-%02dT00:%02d", 1+i/2, 30*(i%2)+k+1), Rule: "FREQ=HOURLY"})
+			p.Windows = append(p.Windows, Window{
+				From:  fmt.Sprintf("2026-01-%02dT00:%02d", 1+i/2, 30*(i%2)+k),
+				Until: fmt.Sprintf("2026-01-%02dT00:%02d", 1+i/2, 30*(i%2)+k+1),
+				Rule:  "FREQ=HOURLY",
+			})
 		}
 		s, faults := Compile(p, time.UTC, time.Time{})
 		require.Empty(t, faults)

@@ -23,7 +23,9 @@ func TestRememberedAnswersAreTheSame(t *testing.T) {
 	london, err := schedule.Zone("Europe/London")
 	require.NoError(t, err)
 	var zones []*time.Location
-	for _, name := range []string{"Europe/London", "Europe/Berlin", "America/St_Johns", "Pacific/Apia", "Australia/Lord_Howe", "UTC"} {
+	for _, name := range []string{
+		"Europe/London", "Europe/Berlin", "America/St_Johns", "Pacific/Apia", "Australia/Lord_Howe", "UTC",
+	} {
 		z, err := schedule.Zone(name)
 		require.NoError(t, err)
 		zones = append(zones, z)
@@ -33,8 +35,14 @@ func TestRememberedAnswersAreTheSame(t *testing.T) {
 		p := schedule.Plan{Clock: schedule.ClockVisitor}
 		for range 1 + r.IntN(3) {
 			from := begins.Add(time.Duration(r.IntN(200*24)) * time.Hour)
-			w := schedule.Window{From: from.Format("2006-01-02T15:04"), Until: from.Add(time.Duration(1+r.IntN(30)) * time.Hour).Format("2006-01-02T15:04")}
-			w.Rule = []string{"", "FREQ=DAILY", "FREQ=HOURLY;INTERVAL=7", "FREQ=WEEKLY;BYDAY=MO,FR;COUNT=9", "FREQ=MONTHLY;BYDAY=-1SU", "FREQ=DAILY;UNTIL=20270101T000000Z"}[r.IntN(6)]
+			w := schedule.Window{
+				From:  from.Format("2006-01-02T15:04"),
+				Until: from.Add(time.Duration(1+r.IntN(30)) * time.Hour).Format("2006-01-02T15:04"),
+			}
+			w.Rule = []string{
+				"", "FREQ=DAILY", "FREQ=HOURLY;INTERVAL=7", "FREQ=WEEKLY;BYDAY=MO,FR;COUNT=9", "FREQ=MONTHLY;BYDAY=-1SU",
+				"FREQ=DAILY;UNTIL=20270101T000000Z",
+			}[r.IntN(6)]
 			p.Windows = append(p.Windows, w)
 		}
 		s, faults := schedule.Compile(p, london, begins)
@@ -61,7 +69,11 @@ func TestOccurrencesAreCounted(t *testing.T) {
 	zone := time.UTC
 	from := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 	counts := func(rule string) (counted, found int) {
-		s, faults := schedule.Compile(schedule.Plan{Windows: []schedule.Window{{From: "2026-01-01T00:00", Until: "2026-01-01T00:30", Rule: rule}}}, zone, time.Time{})
+		s, faults := schedule.Compile(schedule.Plan{Windows: []schedule.Window{{
+			From:  "2026-01-01T00:00",
+			Until: "2026-01-01T00:30",
+			Rule:  rule,
+		}}}, zone, time.Time{})
 		if faults != nil { // it gives nothing, or is not what RFC 5545 allows
 			return 0, 0
 		}
@@ -79,8 +91,13 @@ func TestOccurrencesAreCounted(t *testing.T) {
 		}
 		return s.Count(), found
 	}
-	for _, rule := range []string{"FREQ=DAILY", "FREQ=WEEKLY", "FREQ=WEEKLY;BYDAY=MO,TU", "FREQ=WEEKLY;INTERVAL=2;BYDAY=FR", "FREQ=HOURLY", "FREQ=HOURLY;INTERVAL=3", "FREQ=MONTHLY", "FREQ=MONTHLY;BYDAY=-1SU", "FREQ=MONTHLY;BYMONTHDAY=1,15", "FREQ=DAILY;COUNT=17",
-		"FREQ=DAILY;UNTIL=20280101T000000", "FREQ=YEARLY", "FREQ=YEARLY;BYDAY=20MO", "FREQ=YEARLY;BYMONTH=12;BYMONTHDAY=24", "FREQ=DAILY;BYHOUR=1,2,3", "FREQ=DAILY;BYDAY=MO,TU,WE,TH,FR", "FREQ=HOURLY;BYDAY=MO;BYHOUR=9,10", "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1"} {
+	for _, rule := range []string{
+		"FREQ=DAILY", "FREQ=WEEKLY", "FREQ=WEEKLY;BYDAY=MO,TU", "FREQ=WEEKLY;INTERVAL=2;BYDAY=FR", "FREQ=HOURLY",
+		"FREQ=HOURLY;INTERVAL=3", "FREQ=MONTHLY", "FREQ=MONTHLY;BYDAY=-1SU", "FREQ=MONTHLY;BYMONTHDAY=1,15",
+		"FREQ=DAILY;COUNT=17", "FREQ=DAILY;UNTIL=20280101T000000", "FREQ=YEARLY", "FREQ=YEARLY;BYDAY=20MO",
+		"FREQ=YEARLY;BYMONTH=12;BYMONTHDAY=24", "FREQ=DAILY;BYHOUR=1,2,3", "FREQ=DAILY;BYDAY=MO,TU,WE,TH,FR",
+		"FREQ=HOURLY;BYDAY=MO;BYHOUR=9,10", "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1",
+	} {
 		counted, found := counts(rule)
 		assert.GreaterOrEqual(t, counted, found, rule)
 		assert.LessOrEqual(t, counted, found+found/50+12, rule)
@@ -100,7 +117,9 @@ func TestOccurrencesAreCounted(t *testing.T) {
 	}
 	for range 150 {
 		freq := []string{"YEARLY", "MONTHLY", "WEEKLY", "DAILY", "HOURLY"}[r.IntN(5)]
-		rule := "FREQ=" + freq + []string{"", ";INTERVAL=2", ";INTERVAL=5", ";INTERVAL=40"}[r.IntN(4)] + []string{"", "", ";COUNT=100", ";UNTIL=20290704"}[r.IntN(4)] +
+		rule := "FREQ=" + freq + []string{
+			"", ";INTERVAL=2", ";INTERVAL=5", ";INTERVAL=40",
+		}[r.IntN(4)] + []string{"", "", ";COUNT=100", ";UNTIL=20290704"}[r.IntN(4)] +
 			list("BYMONTH", 3, 1, 12) + list("BYHOUR", 3, 0, 23) + list("BYMINUTE", 2, 0, 59)
 		if r.IntN(2) == 0 {
 			number := ""
@@ -123,7 +142,11 @@ func TestOccurrencesAreCounted(t *testing.T) {
 	}
 	windows := func(n int) (p schedule.Plan) {
 		for i := range n {
-			p.Windows = append(p.Windows, schedule.Window{From: fmt.Sprintf("2026-01-01T00:%02d", i), Until: fmt.Sprintf("2026-01-01T00:%02d", i+1), Rule: "FREQ=HOURLY"})
+			p.Windows = append(p.Windows, schedule.Window{
+				From:  fmt.Sprintf("2026-01-01T00:%02d", i),
+				Until: fmt.Sprintf("2026-01-01T00:%02d", i+1),
+				Rule:  "FREQ=HOURLY",
+			})
 		}
 		return p
 	}
@@ -140,8 +163,15 @@ func TestOccurrencesAreCounted(t *testing.T) {
 func TestPreparedAsksNothingNew(t *testing.T) {
 	at := time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
 	for _, p := range []schedule.Plan{
-		{Windows: []schedule.Window{{From: "2026-01-01T00:00", Until: "2026-01-01T00:30", Rule: "FREQ=HOURLY"}, {From: "2026-01-01T00:40", Until: "2026-01-01T00:50", Rule: "FREQ=HOURLY"}}},
-		{Windows: []schedule.Window{{From: "2026-01-01T00:00", Until: "2026-01-01T01:00", Rule: "FREQ=HOURLY"}}}, // it never ends
+		{Windows: []schedule.Window{
+			{From: "2026-01-01T00:00", Until: "2026-01-01T00:30", Rule: "FREQ=HOURLY"},
+			{From: "2026-01-01T00:40", Until: "2026-01-01T00:50", Rule: "FREQ=HOURLY"},
+		}},
+		{Windows: []schedule.Window{{
+			From:  "2026-01-01T00:00",
+			Until: "2026-01-01T01:00",
+			Rule:  "FREQ=HOURLY",
+		}}}, // it never ends
 		{Windows: []schedule.Window{{From: "2026-01-01T00:00", Until: "2026-01-01T06:00", Rule: "FREQ=WEEKLY;BYDAY=FR"}}},
 	} {
 		s, faults := schedule.Compile(p, time.UTC, time.Time{})

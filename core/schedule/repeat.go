@@ -90,7 +90,8 @@ type start struct {
 func parseRule(value string, from Local) (opt rrule.ROption, untilUTC time.Time, err error) {
 	value = strings.ToUpper(strings.TrimSpace(value))
 	if strings.HasPrefix(value, "RRULE") || strings.Contains(value, "DTSTART") {
-		return opt, untilUTC, errors.New("it is to be the value of an RRULE alone, such as FREQ=WEEKLY;BYDAY=FR; its start is the window's from")
+		return opt, untilUTC, errors.New("it is to be the value of an RRULE alone, such as FREQ=WEEKLY;BYDAY=FR; its start " +
+			"is the window's from")
 	}
 	var rest []string
 	seen := map[string]string{}
@@ -180,7 +181,8 @@ func checkRule(opt rrule.ROption, seen map[string]string, from Local) error {
 		return fmt.Errorf("BYYEARDAY does not go with FREQ=%s", seen["FREQ"])
 	case len(opt.Byweekno) > 0 && opt.Freq != rrule.YEARLY:
 		return errors.New("BYWEEKNO goes with FREQ=YEARLY only")
-	case len(opt.Bysetpos) > 0 && len(opt.Bymonth)+len(opt.Bymonthday)+len(opt.Byyearday)+len(opt.Byweekno)+len(opt.Byweekday)+len(opt.Byhour)+len(opt.Byminute)+len(opt.Bysecond) == 0:
+	case len(opt.Bysetpos) > 0 && len(opt.Bymonth)+len(opt.Bymonthday)+len(opt.Byyearday)+len(opt.Byweekno)+
+		len(opt.Byweekday)+len(opt.Byhour)+len(opt.Byminute)+len(opt.Bysecond) == 0:
 		return errors.New("BYSETPOS needs another BY… beside it")
 	}
 	if n := max(1, len(opt.Byhour)) * max(1, len(opt.Byminute)) * max(1, len(opt.Bysecond)); n > timesPerDay {
@@ -214,7 +216,11 @@ func compileRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
 		for i, s := range in {
 			l, err := ParseLocal(s)
 			if err != nil {
-				faults = append(faults, fault.Fault{Pointer: fault.Pointer(field, i), What: err.Error(), Remedy: "write it like 2026-12-01T09:00, without zone or offset"})
+				faults = append(faults, fault.Fault{
+					Pointer: fault.Pointer(field, i),
+					What:    err.Error(),
+					Remedy:  "write it like 2026-12-01T09:00, without zone or offset",
+				})
 			}
 			out = append(out, l)
 		}
@@ -251,10 +257,18 @@ func compileRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
 			}
 		}
 		if err != nil {
-			faults = append(faults, fault.Fault{Pointer: "/rule", What: fmt.Sprintf("rule %s: %s", strconv.Quote(shorten(w.Rule)), err), Remedy: "give the value of an RRULE (RFC 5545), such as FREQ=WEEKLY;BYDAY=MO,FR"})
+			faults = append(faults, fault.Fault{
+				Pointer: "/rule",
+				What:    fmt.Sprintf("rule %s: %s", strconv.Quote(shorten(w.Rule)), err),
+				Remedy:  "give the value of an RRULE (RFC 5545), such as FREQ=WEEKLY;BYDAY=MO,FR",
+			})
 		}
 	} else if len(r.also) == 0 {
-		faults = append(faults, fault.Fault{Pointer: "/except", What: "all occurrences are left out", Remedy: "leave one, or remove the window"})
+		faults = append(faults, fault.Fault{
+			Pointer: "/except",
+			What:    "all occurrences are left out",
+			Remedy:  "leave one, or remove the window",
+		})
 	}
 	r.most += len(r.also)
 	return r, faults
@@ -480,7 +494,9 @@ func knownStarts() (n int) {
 
 // readRepeat is compileRepeat of a window that may have been read before.
 func readRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
-	key := strings.Join(slices.Concat([]string{w.From, w.Until, w.Rule, "\x00"}, w.Except, []string{"\x00"}, w.Also), "\x01")
+	key := strings.Join(slices.Concat([]string{
+		w.From, w.Until, w.Rule, "\x00",
+	}, w.Except, []string{"\x00"}, w.Also), "\x01")
 	knownMu.Lock()
 	r := known[key]
 	knownMu.Unlock()

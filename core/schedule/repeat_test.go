@@ -64,48 +64,176 @@ func TestRFC5545Examples(t *testing.T) {
 		more             bool
 	}{
 		{"daily for 10 occurrences", "1997-09-02", "FREQ=DAILY;COUNT=10", nil, span("1997-09-02", "1997-09-11", 1), false},
-		{"daily until 24 December 1997", "1997-09-02", "FREQ=DAILY;UNTIL=19971224T000000Z", nil, span("1997-09-02", "1997-12-23", 1), false},
+		{
+			"daily until 24 December 1997", "1997-09-02", "FREQ=DAILY;UNTIL=19971224T000000Z", nil,
+			span("1997-09-02", "1997-12-23", 1), false,
+		},
 		{"every other day, for ever", "1997-09-02", "FREQ=DAILY;INTERVAL=2", nil, span("1997-09-02", "1997-12-03", 2), true},
-		{"every 10 days, 5 occurrences", "1997-09-02", "FREQ=DAILY;INTERVAL=10;COUNT=5", nil, days("1997-09 2 12 22; 10 2 12"), false},
-		{"every day in January for 3 years, yearly", "1998-01-01", "FREQ=YEARLY;UNTIL=20000131T140000Z;BYMONTH=1;BYDAY=SU,MO,TU,WE,TH,FR,SA", nil, append(append(span("1998-01-01", "1998-01-31", 1), span("1999-01-01", "1999-01-31", 1)...), span("2000-01-01", "2000-01-31", 1)...), false},
-		{"every day in January for 3 years, daily", "1998-01-01", "FREQ=DAILY;UNTIL=20000131T140000Z;BYMONTH=1", nil, append(append(span("1998-01-01", "1998-01-31", 1), span("1999-01-01", "1999-01-31", 1)...), span("2000-01-01", "2000-01-31", 1)...), false},
-		{"weekly for 10 occurrences", "1997-09-02", "FREQ=WEEKLY;COUNT=10", nil, days("1997-09 2 9 16 23 30; 10 7 14 21 28; 11 4"), false},
-		{"weekly until 24 December 1997", "1997-09-02", "FREQ=WEEKLY;UNTIL=19971224T000000Z", nil, span("1997-09-02", "1997-12-23", 7), false},
-		{"every other week, for ever", "1997-09-02", "FREQ=WEEKLY;INTERVAL=2;WKST=SU", nil, days("1997-09 2 16 30; 10 14 28; 11 11 25; 12 9 23; 1998-01 6 20; 02 3 17"), true},
-		{"weekly on Tuesday and Thursday for five weeks, until", "1997-09-02", "FREQ=WEEKLY;UNTIL=19971007T000000Z;WKST=SU;BYDAY=TU,TH", nil, days("1997-09 2 4 9 11 16 18 23 25 30; 10 2"), false},
-		{"weekly on Tuesday and Thursday for five weeks, counted", "1997-09-02", "FREQ=WEEKLY;COUNT=10;WKST=SU;BYDAY=TU,TH", nil, days("1997-09 2 4 9 11 16 18 23 25 30; 10 2"), false},
-		{"every other week on Monday, Wednesday and Friday until 24 December 1997", "1997-09-01", "FREQ=WEEKLY;INTERVAL=2;UNTIL=19971224T000000Z;WKST=SU;BYDAY=MO,WE,FR", nil, days("1997-09 1 3 5 15 17 19 29; 10 1 3 13 15 17 27 29 31; 11 10 12 14 24 26 28; 12 8 10 12 22"), false},
-		{"every other week on Tuesday and Thursday, 8 occurrences", "1997-09-02", "FREQ=WEEKLY;INTERVAL=2;COUNT=8;WKST=SU;BYDAY=TU,TH", nil, days("1997-09 2 4 16 18 30; 10 2 14 16"), false},
-		{"monthly on the first Friday, 10 occurrences", "1997-09-05", "FREQ=MONTHLY;COUNT=10;BYDAY=1FR", nil, days("1997-09 5; 10 3; 11 7; 12 5; 1998-01 2; 02 6; 03 6; 04 3; 05 1; 06 5"), false},
-		{"monthly on the first Friday until 24 December 1997", "1997-09-05", "FREQ=MONTHLY;UNTIL=19971224T000000Z;BYDAY=1FR", nil, days("1997-09 5; 10 3; 11 7; 12 5"), false},
-		{"every other month on the first and last Sunday, 10 occurrences", "1997-09-07", "FREQ=MONTHLY;INTERVAL=2;COUNT=10;BYDAY=1SU,-1SU", nil, days("1997-09 7 28; 11 2 30; 1998-01 4 25; 03 1 29; 05 3 31"), false},
-		{"monthly on the second-to-last Monday for 6 months", "1997-09-22", "FREQ=MONTHLY;COUNT=6;BYDAY=-2MO", nil, days("1997-09 22; 10 20; 11 17; 12 22; 1998-01 19; 02 16"), false},
-		{"monthly on the third-to-last day, for ever", "1997-09-28", "FREQ=MONTHLY;BYMONTHDAY=-3", nil, days("1997-09 28; 10 29; 11 28; 12 29; 1998-01 29; 02 26"), true},
-		{"monthly on the 2nd and 15th, 10 occurrences", "1997-09-02", "FREQ=MONTHLY;COUNT=10;BYMONTHDAY=2,15", nil, days("1997-09 2 15; 10 2 15; 11 2 15; 12 2 15; 1998-01 2 15"), false},
-		{"monthly on the first and last day, 10 occurrences", "1997-09-30", "FREQ=MONTHLY;COUNT=10;BYMONTHDAY=1,-1", nil, days("1997-09 30; 10 1 31; 11 1 30; 12 1 31; 1998-01 1 31; 02 1"), false},
-		{"every 18 months on the 10th to 15th, 10 occurrences", "1997-09-10", "FREQ=MONTHLY;INTERVAL=18;COUNT=10;BYMONTHDAY=10,11,12,13,14,15", nil, days("1997-09 10 11 12 13 14 15; 1999-03 10 11 12 13"), false},
-		{"every Tuesday, every other month", "1997-09-02", "FREQ=MONTHLY;INTERVAL=2;BYDAY=TU", nil, days("1997-09 2 9 16 23 30; 11 4 11 18 25; 1998-01 6 13 20 27; 03 3 10 17 24 31"), true},
-		{"yearly in June and July, 10 occurrences", "1997-06-10", "FREQ=YEARLY;COUNT=10;BYMONTH=6,7", nil, days("1997-06 10; 07 10; 1998-06 10; 07 10; 1999-06 10; 07 10; 2000-06 10; 07 10; 2001-06 10; 07 10"), false},
-		{"every other year in January, February and March, 10 occurrences", "1997-03-10", "FREQ=YEARLY;INTERVAL=2;COUNT=10;BYMONTH=1,2,3", nil, days("1997-03 10; 1999-01 10; 02 10; 03 10; 2001-01 10; 02 10; 03 10; 2003-01 10; 02 10; 03 10"), false},
-		{"every third year on the 1st, 100th and 200th day, 10 occurrences", "1997-01-01", "FREQ=YEARLY;INTERVAL=3;COUNT=10;BYYEARDAY=1,100,200", nil, days("1997-01 1; 04 10; 07 19; 2000-01 1; 04 9; 07 18; 2003-01 1; 04 10; 07 19; 2006-01 1"), false},
-		{"every 20th Monday of the year, for ever", "1997-05-19", "FREQ=YEARLY;BYDAY=20MO", nil, days("1997-05 19; 1998-05 18; 1999-05 17"), true},
-		{"Monday of week 20, for ever", "1997-05-12", "FREQ=YEARLY;BYWEEKNO=20;BYDAY=MO", nil, days("1997-05 12; 1998-05 11; 1999-05 17"), true},
-		{"every Thursday in March, for ever", "1997-03-13", "FREQ=YEARLY;BYMONTH=3;BYDAY=TH", nil, days("1997-03 13 20 27; 1998-03 5 12 19 26; 1999-03 4 11 18 25"), true},
-		{"every Thursday in June, July and August, for ever", "1997-06-05", "FREQ=YEARLY;BYDAY=TH;BYMONTH=6,7,8", nil, append(append(span("1997-06-05", "1997-08-28", 7), span("1998-06-04", "1998-08-27", 7)...), span("1999-06-03", "1999-08-26", 7)...), true},
-		{"every Friday the 13th, for ever", "1997-09-02", "FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13", []string{"1997-09-02T09:00"}, days("1998-02 13; 03 13; 11 13; 1999-08 13; 2000-10 13"), true},
-		{"the first Saturday after the first Sunday of the month, for ever", "1997-09-13", "FREQ=MONTHLY;BYDAY=SA;BYMONTHDAY=7,8,9,10,11,12,13", nil, days("1997-09 13; 10 11; 11 8; 12 13; 1998-01 10; 02 7; 03 7; 04 11; 05 9; 06 13"), true},
-		{"every 4 years, the first Tuesday after a Monday in November (US election day)", "1996-11-05", "FREQ=YEARLY;INTERVAL=4;BYMONTH=11;BYDAY=TU;BYMONTHDAY=2,3,4,5,6,7,8", nil, days("1996-11 5; 2000-11 7; 2004-11 2"), true},
-		{"the third instance of Tuesday, Wednesday or Thursday, for 3 months", "1997-09-04", "FREQ=MONTHLY;COUNT=3;BYDAY=TU,WE,TH;BYSETPOS=3", nil, days("1997-09 4; 10 7; 11 6"), false},
-		{"the second-to-last weekday of the month", "1997-09-29", "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-2", nil, days("1997-09 29; 10 30; 11 27; 12 30; 1998-01 29; 02 26; 03 30"), true},
-		{"every 3 hours from 9:00 to 17:00 on a day", "1997-09-02", "FREQ=HOURLY;INTERVAL=3;UNTIL=19970902T210000Z", nil, hours("1997-09-02", "09:00", "12:00", "15:00"), false},
-		{"every 20 minutes from 9:00 to 16:40 every day, daily", "1997-09-02", "FREQ=DAILY;BYHOUR=9,10,11,12,13,14,15,16;BYMINUTE=0,20,40", nil, hours("1997-09-02", "09:00", "09:20", "09:40", "10:00", "10:20"), true},
-		{"an example where WKST matters: Monday", "1997-08-05", "FREQ=WEEKLY;INTERVAL=2;COUNT=4;BYDAY=TU,SU;WKST=MO", nil, days("1997-08 5 10 19 24"), false},
-		{"an example where WKST matters: Sunday", "1997-08-05", "FREQ=WEEKLY;INTERVAL=2;COUNT=4;BYDAY=TU,SU;WKST=SU", nil, days("1997-08 5 17 19 31"), false},
-		{"an invalid date (30 February) is ignored", "2007-01-15", "FREQ=MONTHLY;BYMONTHDAY=15,30;COUNT=5", nil, days("2007-01 15 30; 02 15; 03 15 30"), false},
+		{
+			"every 10 days, 5 occurrences", "1997-09-02", "FREQ=DAILY;INTERVAL=10;COUNT=5", nil,
+			days("1997-09 2 12 22; 10 2 12"), false,
+		},
+		{
+			"every day in January for 3 years, yearly", "1998-01-01",
+			"FREQ=YEARLY;UNTIL=20000131T140000Z;BYMONTH=1;BYDAY=SU,MO,TU,WE,TH,FR,SA", nil,
+			append(append(span("1998-01-01", "1998-01-31", 1), span("1999-01-01", "1999-01-31", 1)...), span("2000-01-01", "2000-01-31", 1)...),
+			false,
+		},
+		{
+			"every day in January for 3 years, daily", "1998-01-01", "FREQ=DAILY;UNTIL=20000131T140000Z;BYMONTH=1", nil,
+			append(append(span("1998-01-01", "1998-01-31", 1), span("1999-01-01", "1999-01-31", 1)...), span("2000-01-01", "2000-01-31", 1)...),
+			false,
+		},
+		{
+			"weekly for 10 occurrences", "1997-09-02", "FREQ=WEEKLY;COUNT=10", nil,
+			days("1997-09 2 9 16 23 30; 10 7 14 21 28; 11 4"), false,
+		},
+		{
+			"weekly until 24 December 1997", "1997-09-02", "FREQ=WEEKLY;UNTIL=19971224T000000Z", nil,
+			span("1997-09-02", "1997-12-23", 7), false,
+		},
+		{
+			"every other week, for ever", "1997-09-02", "FREQ=WEEKLY;INTERVAL=2;WKST=SU", nil,
+			days("1997-09 2 16 30; 10 14 28; 11 11 25; 12 9 23; 1998-01 6 20; 02 3 17"), true,
+		},
+		{
+			"weekly on Tuesday and Thursday for five weeks, until", "1997-09-02",
+			"FREQ=WEEKLY;UNTIL=19971007T000000Z;WKST=SU;BYDAY=TU,TH", nil, days("1997-09 2 4 9 11 16 18 23 25 30; 10 2"), false,
+		},
+		{
+			"weekly on Tuesday and Thursday for five weeks, counted", "1997-09-02", "FREQ=WEEKLY;COUNT=10;WKST=SU;BYDAY=TU,TH",
+			nil, days("1997-09 2 4 9 11 16 18 23 25 30; 10 2"), false,
+		},
+		{
+			"every other week on Monday, Wednesday and Friday until 24 December 1997", "1997-09-01",
+			"FREQ=WEEKLY;INTERVAL=2;UNTIL=19971224T000000Z;WKST=SU;BYDAY=MO,WE,FR", nil,
+			days("1997-09 1 3 5 15 17 19 29; 10 1 3 13 15 17 27 29 31; 11 10 12 14 24 26 28; 12 8 10 12 22"), false,
+		},
+		{
+			"every other week on Tuesday and Thursday, 8 occurrences", "1997-09-02",
+			"FREQ=WEEKLY;INTERVAL=2;COUNT=8;WKST=SU;BYDAY=TU,TH", nil, days("1997-09 2 4 16 18 30; 10 2 14 16"), false,
+		},
+		{
+			"monthly on the first Friday, 10 occurrences", "1997-09-05", "FREQ=MONTHLY;COUNT=10;BYDAY=1FR", nil,
+			days("1997-09 5; 10 3; 11 7; 12 5; 1998-01 2; 02 6; 03 6; 04 3; 05 1; 06 5"), false,
+		},
+		{
+			"monthly on the first Friday until 24 December 1997", "1997-09-05", "FREQ=MONTHLY;UNTIL=19971224T000000Z;BYDAY=1FR",
+			nil, days("1997-09 5; 10 3; 11 7; 12 5"), false,
+		},
+		{
+			"every other month on the first and last Sunday, 10 occurrences", "1997-09-07",
+			"FREQ=MONTHLY;INTERVAL=2;COUNT=10;BYDAY=1SU,-1SU", nil,
+			days("1997-09 7 28; 11 2 30; 1998-01 4 25; 03 1 29; 05 3 31"), false,
+		},
+		{
+			"monthly on the second-to-last Monday for 6 months", "1997-09-22", "FREQ=MONTHLY;COUNT=6;BYDAY=-2MO", nil,
+			days("1997-09 22; 10 20; 11 17; 12 22; 1998-01 19; 02 16"), false,
+		},
+		{
+			"monthly on the third-to-last day, for ever", "1997-09-28", "FREQ=MONTHLY;BYMONTHDAY=-3", nil,
+			days("1997-09 28; 10 29; 11 28; 12 29; 1998-01 29; 02 26"), true,
+		},
+		{
+			"monthly on the 2nd and 15th, 10 occurrences", "1997-09-02", "FREQ=MONTHLY;COUNT=10;BYMONTHDAY=2,15", nil,
+			days("1997-09 2 15; 10 2 15; 11 2 15; 12 2 15; 1998-01 2 15"), false,
+		},
+		{
+			"monthly on the first and last day, 10 occurrences", "1997-09-30", "FREQ=MONTHLY;COUNT=10;BYMONTHDAY=1,-1", nil,
+			days("1997-09 30; 10 1 31; 11 1 30; 12 1 31; 1998-01 1 31; 02 1"), false,
+		},
+		{
+			"every 18 months on the 10th to 15th, 10 occurrences", "1997-09-10",
+			"FREQ=MONTHLY;INTERVAL=18;COUNT=10;BYMONTHDAY=10,11,12,13,14,15", nil,
+			days("1997-09 10 11 12 13 14 15; 1999-03 10 11 12 13"), false,
+		},
+		{
+			"every Tuesday, every other month", "1997-09-02", "FREQ=MONTHLY;INTERVAL=2;BYDAY=TU", nil,
+			days("1997-09 2 9 16 23 30; 11 4 11 18 25; 1998-01 6 13 20 27; 03 3 10 17 24 31"), true,
+		},
+		{
+			"yearly in June and July, 10 occurrences", "1997-06-10", "FREQ=YEARLY;COUNT=10;BYMONTH=6,7", nil,
+			days("1997-06 10; 07 10; 1998-06 10; 07 10; 1999-06 10; 07 10; 2000-06 10; 07 10; 2001-06 10; 07 10"), false,
+		},
+		{
+			"every other year in January, February and March, 10 occurrences", "1997-03-10",
+			"FREQ=YEARLY;INTERVAL=2;COUNT=10;BYMONTH=1,2,3", nil,
+			days("1997-03 10; 1999-01 10; 02 10; 03 10; 2001-01 10; 02 10; 03 10; 2003-01 10; 02 10; 03 10"), false,
+		},
+		{
+			"every third year on the 1st, 100th and 200th day, 10 occurrences", "1997-01-01",
+			"FREQ=YEARLY;INTERVAL=3;COUNT=10;BYYEARDAY=1,100,200", nil,
+			days("1997-01 1; 04 10; 07 19; 2000-01 1; 04 9; 07 18; 2003-01 1; 04 10; 07 19; 2006-01 1"), false,
+		},
+		{
+			"every 20th Monday of the year, for ever", "1997-05-19", "FREQ=YEARLY;BYDAY=20MO", nil,
+			days("1997-05 19; 1998-05 18; 1999-05 17"), true,
+		},
+		{
+			"Monday of week 20, for ever", "1997-05-12", "FREQ=YEARLY;BYWEEKNO=20;BYDAY=MO", nil,
+			days("1997-05 12; 1998-05 11; 1999-05 17"), true,
+		},
+		{
+			"every Thursday in March, for ever", "1997-03-13", "FREQ=YEARLY;BYMONTH=3;BYDAY=TH", nil,
+			days("1997-03 13 20 27; 1998-03 5 12 19 26; 1999-03 4 11 18 25"), true,
+		},
+		{
+			"every Thursday in June, July and August, for ever", "1997-06-05", "FREQ=YEARLY;BYDAY=TH;BYMONTH=6,7,8", nil,
+			append(append(span("1997-06-05", "1997-08-28", 7), span("1998-06-04", "1998-08-27", 7)...), span("1999-06-03", "1999-08-26", 7)...),
+			true,
+		},
+		{
+			"every Friday the 13th, for ever", "1997-09-02", "FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13", []string{"1997-09-02T09:00"},
+			days("1998-02 13; 03 13; 11 13; 1999-08 13; 2000-10 13"), true,
+		},
+		{
+			"the first Saturday after the first Sunday of the month, for ever", "1997-09-13",
+			"FREQ=MONTHLY;BYDAY=SA;BYMONTHDAY=7,8,9,10,11,12,13", nil,
+			days("1997-09 13; 10 11; 11 8; 12 13; 1998-01 10; 02 7; 03 7; 04 11; 05 9; 06 13"), true,
+		},
+		{
+			"every 4 years, the first Tuesday after a Monday in November (US election day)", "1996-11-05",
+			"FREQ=YEARLY;INTERVAL=4;BYMONTH=11;BYDAY=TU;BYMONTHDAY=2,3,4,5,6,7,8", nil, days("1996-11 5; 2000-11 7; 2004-11 2"),
+			true,
+		},
+		{
+			"the third instance of Tuesday, Wednesday or Thursday, for 3 months", "1997-09-04",
+			"FREQ=MONTHLY;COUNT=3;BYDAY=TU,WE,TH;BYSETPOS=3", nil, days("1997-09 4; 10 7; 11 6"), false,
+		},
+		{
+			"the second-to-last weekday of the month", "1997-09-29", "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-2", nil,
+			days("1997-09 29; 10 30; 11 27; 12 30; 1998-01 29; 02 26; 03 30"), true,
+		},
+		{
+			"every 3 hours from 9:00 to 17:00 on a day", "1997-09-02", "FREQ=HOURLY;INTERVAL=3;UNTIL=19970902T210000Z", nil,
+			hours("1997-09-02", "09:00", "12:00", "15:00"), false,
+		},
+		{
+			"every 20 minutes from 9:00 to 16:40 every day, daily", "1997-09-02",
+			"FREQ=DAILY;BYHOUR=9,10,11,12,13,14,15,16;BYMINUTE=0,20,40", nil,
+			hours("1997-09-02", "09:00", "09:20", "09:40", "10:00", "10:20"), true,
+		},
+		{
+			"an example where WKST matters: Monday", "1997-08-05", "FREQ=WEEKLY;INTERVAL=2;COUNT=4;BYDAY=TU,SU;WKST=MO", nil,
+			days("1997-08 5 10 19 24"), false,
+		},
+		{
+			"an example where WKST matters: Sunday", "1997-08-05", "FREQ=WEEKLY;INTERVAL=2;COUNT=4;BYDAY=TU,SU;WKST=SU", nil,
+			days("1997-08 5 17 19 31"), false,
+		},
+		{
+			"an invalid date (30 February) is ignored", "2007-01-15", "FREQ=MONTHLY;BYMONTHDAY=15,30;COUNT=5", nil,
+			days("2007-01 15 30; 02 15; 03 15 30"), false,
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			ny := zone(t, "America/New_York")
-			s, faults := schedule.Compile(schedule.Plan{Windows: []window{{From: c.from + "T09:00", Until: c.from + "T09:10", Rule: c.rule, Except: c.except}}}, ny, time.Time{})
+			s, faults := schedule.Compile(schedule.Plan{Windows: []window{{
+				From:   c.from + "T09:00",
+				Until:  c.from + "T09:10",
+				Rule:   c.rule,
+				Except: c.except,
+			}}}, ny, time.Time{})
 			require.Empty(t, faults)
 			n := len(c.want)
 			if !c.more {
@@ -129,32 +257,80 @@ func TestRepeats(t *testing.T) {
 		window window
 		want   [][2]string
 	}{
-		{"hours stay hours across the spring change", window{From: "2027-03-27T09:00", Until: "2027-03-27T17:00", Rule: "FREQ=DAILY;COUNT=2"},
-			[][2]string{{"2027-03-27T09:00:00Z", "2027-03-27T17:00:00Z"}, {"2027-03-28T08:00:00Z", "2027-03-28T16:00:00Z"}}},
-		{"hours stay hours across the autumn change", window{From: "2026-10-24T09:00", Until: "2026-10-24T17:00", Rule: "FREQ=DAILY;COUNT=2"},
-			[][2]string{{"2026-10-24T08:00:00Z", "2026-10-24T16:00:00Z"}, {"2026-10-25T09:00:00Z", "2026-10-25T17:00:00Z"}}},
-		{"over midnight, as many days later as the first", window{From: "2027-03-26T22:00", Until: "2027-03-28T02:30", Rule: "FREQ=WEEKLY;COUNT=1"},
-			[][2]string{{"2027-03-26T22:00:00Z", "2027-03-28T01:30:00Z"}}},
-		{"an occurrence left without length by the gap is dropped", window{From: "2027-03-27T01:15", Until: "2027-03-27T02:00", Rule: "FREQ=DAILY;COUNT=3"},
-			[][2]string{{"2027-03-27T01:15:00Z", "2027-03-27T02:00:00Z"}, {"2027-03-29T00:15:00Z", "2027-03-29T01:00:00Z"}}},
-		{"exceptions and extras", window{From: "2026-12-04T09:00", Until: "2026-12-04T10:00", Rule: "FREQ=WEEKLY;COUNT=3", Except: []string{"2026-12-11T09:00"}, Also: []string{"2026-12-09T15:00", "2026-12-18T09:00"}},
-			[][2]string{{"2026-12-04T09:00:00Z", "2026-12-04T10:00:00Z"}, {"2026-12-09T15:00:00Z", "2026-12-09T16:00:00Z"}, {"2026-12-18T09:00:00Z", "2026-12-18T10:00:00Z"}}},
-		{"extras without a rule", window{From: "2026-12-04T09:00", Until: "2026-12-04T10:00", Also: []string{"2026-12-06T09:00"}},
-			[][2]string{{"2026-12-04T09:00:00Z", "2026-12-04T10:00:00Z"}, {"2026-12-06T09:00:00Z", "2026-12-06T10:00:00Z"}}},
-		{"UNTIL local includes an occurrence that starts at it", window{From: "2026-07-01T09:00", Until: "2026-07-01T10:00", Rule: "FREQ=DAILY;UNTIL=20260702T090000"},
-			[][2]string{{"2026-07-01T08:00:00Z", "2026-07-01T09:00:00Z"}, {"2026-07-02T08:00:00Z", "2026-07-02T09:00:00Z"}}},
-		{"UNTIL in UTC includes an occurrence that starts at it", window{From: "2026-07-01T09:00", Until: "2026-07-01T10:00", Rule: "FREQ=DAILY;UNTIL=20260702T080000Z"},
-			[][2]string{{"2026-07-01T08:00:00Z", "2026-07-01T09:00:00Z"}, {"2026-07-02T08:00:00Z", "2026-07-02T09:00:00Z"}}},
-		{"UNTIL in UTC, a second too early", window{From: "2026-07-01T09:00", Until: "2026-07-01T10:00", Rule: "FREQ=DAILY;UNTIL=20260702T075959Z"},
-			[][2]string{{"2026-07-01T08:00:00Z", "2026-07-01T09:00:00Z"}}},
-		{"UNTIL as a date takes in that day", window{From: "2026-07-01T09:00", Until: "2026-07-01T10:00", Rule: "FREQ=DAILY;UNTIL=20260702"},
-			[][2]string{{"2026-07-01T08:00:00Z", "2026-07-01T09:00:00Z"}, {"2026-07-02T08:00:00Z", "2026-07-02T09:00:00Z"}}},
-		{"occurrences longer than their spacing merge (S5)", window{From: "2026-12-01T09:00", Until: "2026-12-02T12:00", Rule: "FREQ=DAILY;COUNT=3"},
-			[][2]string{{"2026-12-01T09:00:00Z", "2026-12-04T12:00:00Z"}}},
-		{"touching occurrences merge (S5)", window{From: "2026-12-01T09:00", Until: "2026-12-01T10:00", Rule: "FREQ=HOURLY;COUNT=4"},
-			[][2]string{{"2026-12-01T09:00:00Z", "2026-12-01T13:00:00Z"}}},
-		{"a start that the rule does not give is none", window{From: "2026-11-25T09:00", Until: "2026-11-25T10:00", Rule: "FREQ=WEEKLY;BYDAY=FR;COUNT=1"},
-			[][2]string{{"2026-11-27T09:00:00Z", "2026-11-27T10:00:00Z"}}},
+		{
+			"hours stay hours across the spring change",
+			window{From: "2027-03-27T09:00", Until: "2027-03-27T17:00", Rule: "FREQ=DAILY;COUNT=2"},
+			[][2]string{{"2027-03-27T09:00:00Z", "2027-03-27T17:00:00Z"}, {"2027-03-28T08:00:00Z", "2027-03-28T16:00:00Z"}},
+		},
+		{
+			"hours stay hours across the autumn change",
+			window{From: "2026-10-24T09:00", Until: "2026-10-24T17:00", Rule: "FREQ=DAILY;COUNT=2"},
+			[][2]string{{"2026-10-24T08:00:00Z", "2026-10-24T16:00:00Z"}, {"2026-10-25T09:00:00Z", "2026-10-25T17:00:00Z"}},
+		},
+		{
+			"over midnight, as many days later as the first",
+			window{From: "2027-03-26T22:00", Until: "2027-03-28T02:30", Rule: "FREQ=WEEKLY;COUNT=1"},
+			[][2]string{{"2027-03-26T22:00:00Z", "2027-03-28T01:30:00Z"}},
+		},
+		{
+			"an occurrence left without length by the gap is dropped",
+			window{From: "2027-03-27T01:15", Until: "2027-03-27T02:00", Rule: "FREQ=DAILY;COUNT=3"},
+			[][2]string{{"2027-03-27T01:15:00Z", "2027-03-27T02:00:00Z"}, {"2027-03-29T00:15:00Z", "2027-03-29T01:00:00Z"}},
+		},
+		{
+			"exceptions and extras",
+			window{
+				From:   "2026-12-04T09:00",
+				Until:  "2026-12-04T10:00",
+				Rule:   "FREQ=WEEKLY;COUNT=3",
+				Except: []string{"2026-12-11T09:00"},
+				Also:   []string{"2026-12-09T15:00", "2026-12-18T09:00"},
+			},
+			[][2]string{
+				{"2026-12-04T09:00:00Z", "2026-12-04T10:00:00Z"}, {"2026-12-09T15:00:00Z", "2026-12-09T16:00:00Z"},
+				{"2026-12-18T09:00:00Z", "2026-12-18T10:00:00Z"},
+			},
+		},
+		{
+			"extras without a rule",
+			window{From: "2026-12-04T09:00", Until: "2026-12-04T10:00", Also: []string{"2026-12-06T09:00"}},
+			[][2]string{{"2026-12-04T09:00:00Z", "2026-12-04T10:00:00Z"}, {"2026-12-06T09:00:00Z", "2026-12-06T10:00:00Z"}},
+		},
+		{
+			"UNTIL local includes an occurrence that starts at it",
+			window{From: "2026-07-01T09:00", Until: "2026-07-01T10:00", Rule: "FREQ=DAILY;UNTIL=20260702T090000"},
+			[][2]string{{"2026-07-01T08:00:00Z", "2026-07-01T09:00:00Z"}, {"2026-07-02T08:00:00Z", "2026-07-02T09:00:00Z"}},
+		},
+		{
+			"UNTIL in UTC includes an occurrence that starts at it",
+			window{From: "2026-07-01T09:00", Until: "2026-07-01T10:00", Rule: "FREQ=DAILY;UNTIL=20260702T080000Z"},
+			[][2]string{{"2026-07-01T08:00:00Z", "2026-07-01T09:00:00Z"}, {"2026-07-02T08:00:00Z", "2026-07-02T09:00:00Z"}},
+		},
+		{
+			"UNTIL in UTC, a second too early",
+			window{From: "2026-07-01T09:00", Until: "2026-07-01T10:00", Rule: "FREQ=DAILY;UNTIL=20260702T075959Z"},
+			[][2]string{{"2026-07-01T08:00:00Z", "2026-07-01T09:00:00Z"}},
+		},
+		{
+			"UNTIL as a date takes in that day",
+			window{From: "2026-07-01T09:00", Until: "2026-07-01T10:00", Rule: "FREQ=DAILY;UNTIL=20260702"},
+			[][2]string{{"2026-07-01T08:00:00Z", "2026-07-01T09:00:00Z"}, {"2026-07-02T08:00:00Z", "2026-07-02T09:00:00Z"}},
+		},
+		{
+			"occurrences longer than their spacing merge (S5)",
+			window{From: "2026-12-01T09:00", Until: "2026-12-02T12:00", Rule: "FREQ=DAILY;COUNT=3"},
+			[][2]string{{"2026-12-01T09:00:00Z", "2026-12-04T12:00:00Z"}},
+		},
+		{
+			"touching occurrences merge (S5)",
+			window{From: "2026-12-01T09:00", Until: "2026-12-01T10:00", Rule: "FREQ=HOURLY;COUNT=4"},
+			[][2]string{{"2026-12-01T09:00:00Z", "2026-12-01T13:00:00Z"}},
+		},
+		{
+			"a start that the rule does not give is none",
+			window{From: "2026-11-25T09:00", Until: "2026-11-25T10:00", Rule: "FREQ=WEEKLY;BYDAY=FR;COUNT=1"},
+			[][2]string{{"2026-11-27T09:00:00Z", "2026-11-27T10:00:00Z"}},
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			s, faults := schedule.Compile(schedule.Plan{Windows: []window{c.window}}, zone(t, "Europe/London"), time.Time{})
@@ -182,7 +358,10 @@ func TestRepeats(t *testing.T) {
 }
 
 func TestFloatingRepeats(t *testing.T) {
-	s, faults := schedule.Compile(schedule.Plan{Clock: "visitor", Windows: []window{{From: "2026-11-27T16:00", Until: "2026-11-27T20:00", Rule: "FREQ=WEEKLY;BYDAY=FR"}}}, zone(t, "Europe/London"), time.Time{})
+	s, faults := schedule.Compile(schedule.Plan{
+		Clock:   "visitor",
+		Windows: []window{{From: "2026-11-27T16:00", Until: "2026-11-27T20:00", Rule: "FREQ=WEEKLY;BYDAY=FR"}},
+	}, zone(t, "Europe/London"), time.Time{})
 	require.Empty(t, faults)
 	kiritimati, la := zone(t, "Pacific/Kiritimati"), zone(t, "America/Los_Angeles")
 	at := instant(t, "2026-12-04T03:00:00Z") // Friday 17:00 in Kiritimati, Thursday evening in Los Angeles
@@ -192,7 +371,10 @@ func TestFloatingRepeats(t *testing.T) {
 	live, next = s.At(at, la)
 	assert.False(t, live)
 	assert.Equal(t, instant(t, "2026-12-05T00:00:00Z"), next)
-	assert.Equal(t, []schedule.Interval{{From: instant(t, "2026-12-04T02:00:00Z"), Until: instant(t, "2026-12-05T08:00:00Z")}},
+	assert.Equal(t, []schedule.Interval{{
+		From:  instant(t, "2026-12-04T02:00:00Z"),
+		Until: instant(t, "2026-12-05T08:00:00Z"),
+	}},
 		s.Range(instant(t, "2026-12-03T00:00:00Z"), instant(t, "2026-12-10T00:00:00Z")), "partly live from UTC+14 to UTC-12")
 }
 
@@ -200,13 +382,20 @@ func TestFloatingRepeats(t *testing.T) {
 // answers, and they are those of its occurrences one by one.
 func TestRepeatsAgreeWithOccurrencesOneByOne(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 6))
-	rules := []string{"FREQ=DAILY", "FREQ=DAILY;INTERVAL=3", "FREQ=WEEKLY;BYDAY=MO,TH", "FREQ=MONTHLY;BYDAY=-1SU", "FREQ=MONTHLY;BYMONTHDAY=31", "FREQ=HOURLY;INTERVAL=7", "FREQ=YEARLY;BYMONTH=3,10;BYDAY=-1SU", "FREQ=DAILY;COUNT=40", "FREQ=WEEKLY;UNTIL=20270331T010000Z"}
+	rules := []string{
+		"FREQ=DAILY", "FREQ=DAILY;INTERVAL=3", "FREQ=WEEKLY;BYDAY=MO,TH", "FREQ=MONTHLY;BYDAY=-1SU",
+		"FREQ=MONTHLY;BYMONTHDAY=31", "FREQ=HOURLY;INTERVAL=7", "FREQ=YEARLY;BYMONTH=3,10;BYDAY=-1SU", "FREQ=DAILY;COUNT=40",
+		"FREQ=WEEKLY;UNTIL=20270331T010000Z",
+	}
 	clocks := []string{"Europe/London", "visitor", "Australia/Lord_Howe", "America/Havana"}
 	for range 120 {
 		w := window{From: "2026-09-24T01:15", Rule: rules[r.IntN(len(rules))]}
 		from, _ := schedule.ParseLocal(w.From)
 		w.Until = (from + schedule.Local(900*(1+r.IntN(300)))).String()
-		plan := schedule.Plan{Clock: clocks[r.IntN(len(clocks))], Windows: []window{w, {From: "2026-12-24T00:00", Until: "2026-12-27T00:00"}}}
+		plan := schedule.Plan{
+			Clock:   clocks[r.IntN(len(clocks))],
+			Windows: []window{w, {From: "2026-12-24T00:00", Until: "2026-12-27T00:00"}},
+		}
 		fresh := func() schedule.Schedule {
 			s, faults := schedule.Compile(plan, zone(t, "Europe/London"), instant(t, "2026-10-01T00:00:00Z"))
 			require.Empty(t, faults)
@@ -279,7 +468,11 @@ func TestRefusedRules(t *testing.T) {
 	} {
 		t.Run(shortName(c.rule), func(t *testing.T) {
 			began := time.Now()
-			_, faults := schedule.Compile(schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00", Rule: c.rule}}}, time.UTC, time.Time{})
+			_, faults := schedule.Compile(schedule.Plan{Windows: []window{{
+				From:  "2026-12-01T09:00",
+				Until: "2026-12-01T10:00",
+				Rule:  c.rule,
+			}}}, time.UTC, time.Time{})
 			require.Len(t, faults, 1)
 			assert.Equal(t, "/windows/0/rule", faults[0].Pointer)
 			assert.Contains(t, faults[0].What, c.what)
@@ -295,10 +488,36 @@ func TestRefusedRules(t *testing.T) {
 	}{
 		{"a repeat without from", window{Until: "2026-12-01T10:00", Rule: "FREQ=DAILY"}, "/windows/0", `no "from"`},
 		{"a repeat without until", window{From: "2026-12-01T10:00", Rule: "FREQ=DAILY"}, "/windows/0", `no "until"`},
-		{"an exception that is no date", window{From: "2026-12-01T10:00", Until: "2026-12-01T11:00", Rule: "FREQ=DAILY", Except: []string{"2026-12-02T10:00", "Friday"}}, "/windows/0/except/1", "not a local date"},
-		{"an extra that is no date", window{From: "2026-12-01T10:00", Until: "2026-12-01T11:00", Also: []string{"2026-12-02T10:00Z"}}, "/windows/0/also/0", "not a local date"},
-		{"everything left out", window{From: "2026-12-01T10:00", Until: "2026-12-01T11:00", Rule: "FREQ=DAILY;COUNT=1", Except: []string{"2026-12-01T10:00"}}, "/windows/0/rule", "yields no occurrence"},
-		{"everything left out, without a rule", window{From: "2026-12-01T10:00", Until: "2026-12-01T11:00", Except: []string{"2026-12-01T10:00"}}, "/windows/0/except", "all occurrences"},
+		{
+			"an exception that is no date",
+			window{
+				From:   "2026-12-01T10:00",
+				Until:  "2026-12-01T11:00",
+				Rule:   "FREQ=DAILY",
+				Except: []string{"2026-12-02T10:00", "Friday"},
+			},
+			"/windows/0/except/1", "not a local date",
+		},
+		{
+			"an extra that is no date",
+			window{From: "2026-12-01T10:00", Until: "2026-12-01T11:00", Also: []string{"2026-12-02T10:00Z"}},
+			"/windows/0/also/0", "not a local date",
+		},
+		{
+			"everything left out",
+			window{
+				From:   "2026-12-01T10:00",
+				Until:  "2026-12-01T11:00",
+				Rule:   "FREQ=DAILY;COUNT=1",
+				Except: []string{"2026-12-01T10:00"},
+			},
+			"/windows/0/rule", "yields no occurrence",
+		},
+		{
+			"everything left out, without a rule",
+			window{From: "2026-12-01T10:00", Until: "2026-12-01T11:00", Except: []string{"2026-12-01T10:00"}},
+			"/windows/0/except", "all occurrences",
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, faults := schedule.Compile(schedule.Plan{Windows: []window{c.window}}, time.UTC, time.Time{})
@@ -322,7 +541,11 @@ func shortName(s string) string { return s[:min(len(s), 60)] }
 // An hourly rule without end has more occurrences than are looked at: what
 // lies behind them is said to be cut, never guessed.
 func TestOccurrencesAreLimited(t *testing.T) {
-	s, faults := schedule.Compile(schedule.Plan{Windows: []window{{From: "2026-01-01T00:00", Until: "2026-01-01T00:30", Rule: "FREQ=HOURLY"}}}, time.UTC, time.Time{})
+	s, faults := schedule.Compile(schedule.Plan{Windows: []window{{
+		From:  "2026-01-01T00:00",
+		Until: "2026-01-01T00:30",
+		Rule:  "FREQ=HOURLY",
+	}}}, time.UTC, time.Time{})
 	require.Empty(t, faults)
 	assert.False(t, s.Cut(instant(t, "2030-01-01T00:00:00Z")))
 	live, next := s.At(instant(t, "2036-06-01T00:10:00Z"), time.UTC)
@@ -333,11 +556,18 @@ func TestOccurrencesAreLimited(t *testing.T) {
 
 // FuzzRule: no rule makes the expansion hang, panic or give starts out of order.
 func FuzzRule(f *testing.F) {
-	for _, s := range []string{"FREQ=WEEKLY;BYDAY=FR", "FREQ=HOURLY;INTERVAL=5;BYHOUR=1,2", "FREQ=YEARLY;BYWEEKNO=53;BYDAY=MO;BYSETPOS=-1", "FREQ=MONTHLY;BYDAY=5MO;COUNT=3", "FREQ=YEARLY;BYYEARDAY=366;UNTIL=99991231T235959Z"} {
+	for _, s := range []string{
+		"FREQ=WEEKLY;BYDAY=FR", "FREQ=HOURLY;INTERVAL=5;BYHOUR=1,2", "FREQ=YEARLY;BYWEEKNO=53;BYDAY=MO;BYSETPOS=-1",
+		"FREQ=MONTHLY;BYDAY=5MO;COUNT=3", "FREQ=YEARLY;BYYEARDAY=366;UNTIL=99991231T235959Z",
+	} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, rule string) {
-		s, faults := schedule.Compile(schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00", Rule: rule}}}, time.UTC, time.Time{})
+		s, faults := schedule.Compile(schedule.Plan{Windows: []window{{
+			From:  "2026-12-01T09:00",
+			Until: "2026-12-01T10:00",
+			Rule:  rule,
+		}}}, time.UTC, time.Time{})
 		if faults != nil {
 			return
 		}

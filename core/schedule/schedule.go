@@ -122,7 +122,13 @@ var zones sync.Map
 // publishedAt, which may be zero. Faults point into the plan (rule S6).
 func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, fault.Faults) {
 	var faults fault.Faults
-	s := Schedule{notBefore: publishedAt, floating: p.Clock == ClockVisitor, clock: site, site: &stretches{}, zones: &zoneStates{}}
+	s := Schedule{
+		notBefore: publishedAt,
+		floating:  p.Clock == ClockVisitor,
+		clock:     site,
+		site:      &stretches{},
+		zones:     &zoneStates{},
+	}
 	if p.Clock != "" && p.Clock != ClockSite && p.Clock != ClockVisitor {
 		loc, err := Zone(p.Clock)
 		if err != nil {
@@ -144,8 +150,11 @@ func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, faul
 		}
 		s.repeats = true
 		if s.count += c.repeat.most; s.count > MaxPlan {
-			return s, append(faults, fault.Fault{Pointer: "/windows", What: fmt.Sprintf("its windows have more than %d occurrences in ten years", MaxPlan),
-				Remedy: "repeat less often, give the repeats an end, or make one long window of many short ones"})
+			return s, append(faults, fault.Fault{
+				Pointer: "/windows",
+				What:    fmt.Sprintf("its windows have more than %d occurrences in ten years", MaxPlan),
+				Remedy:  "repeat less often, give the repeats an end, or make one long window of many short ones",
+			})
 		}
 	}
 	if len(p.Windows) == 0 {
@@ -183,7 +192,10 @@ func (w Window) compile() (window, fault.Faults) {
 		open bool
 	}{{"from", c.openFrom}, {"until", c.openUntil}} {
 		if e.open {
-			faults = append(faults, fault.Fault{What: fmt.Sprintf("a window that repeats has no %q", e.name), Remedy: "say when its first occurrence starts and ends"})
+			faults = append(faults, fault.Fault{
+				What:   fmt.Sprintf("a window that repeats has no %q", e.name),
+				Remedy: "say when its first occurrence starts and ends",
+			})
 		}
 	}
 	if faults == nil {
@@ -290,7 +302,9 @@ const (
 
 // endless reports whether some window repeats for ever.
 func (s Schedule) endless() bool {
-	return s.notAfter.IsZero() && slices.ContainsFunc(s.windows, func(w window) bool { return w.repeat != nil && !w.repeat.ends })
+	return s.notAfter.IsZero() && slices.ContainsFunc(
+		s.windows, func(w window) bool { return w.repeat != nil && !w.repeat.ends },
+	)
 }
 
 // Within returns the schedule without what lies before from and from until on;
@@ -553,7 +567,8 @@ func (s Schedule) EndIn(loc *time.Location) (end time.Time, ends bool) {
 var noEnd = time.Unix(1<<40, 0)
 
 func (s Schedule) end(all func() []Interval) (time.Time, bool) {
-	if s.notAfter.IsZero() && (len(s.windows) == 0 || s.endless() || slices.ContainsFunc(s.windows, func(w window) bool { return w.openUntil })) {
+	if s.notAfter.IsZero() && (len(s.windows) == 0 || s.endless() ||
+		slices.ContainsFunc(s.windows, func(w window) bool { return w.openUntil })) {
 		return time.Time{}, false
 	}
 	in := all()

@@ -36,8 +36,14 @@ func instant(t *testing.T, s string) time.Time {
 // same clocks in the end-to-end tests.
 func TestLocalTimesAcrossClockChanges(t *testing.T) {
 	for _, c := range []struct{ name, zone, local, want string }{
-		{"RFC 5545: 2:30 on 11 March 2007 in New York is skipped, read as 3:30 EDT", "America/New_York", "2007-03-11T02:30", "2007-03-11T07:30:00Z"},
-		{"RFC 5545: 1:30 on 4 November 2007 in New York comes twice, the first is EDT", "America/New_York", "2007-11-04T01:30", "2007-11-04T05:30:00Z"},
+		{
+			"RFC 5545: 2:30 on 11 March 2007 in New York is skipped, read as 3:30 EDT", "America/New_York", "2007-03-11T02:30",
+			"2007-03-11T07:30:00Z",
+		},
+		{
+			"RFC 5545: 1:30 on 4 November 2007 in New York comes twice, the first is EDT", "America/New_York",
+			"2007-11-04T01:30", "2007-11-04T05:30:00Z",
+		},
 		{"an ordinary summer time", "Europe/London", "2026-07-01T09:00", "2026-07-01T08:00:00Z"},
 		{"the first skipped minute", "Europe/London", "2027-03-28T01:00", "2027-03-28T01:00:00Z"},
 		{"the last skipped minute", "Europe/London", "2027-03-28T01:59", "2027-03-28T01:59:00Z"},
@@ -63,7 +69,10 @@ func TestLocalTimesAcrossClockChanges(t *testing.T) {
 // or an earlier one that shows the same.
 func TestLocalRoundTrip(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 2))
-	names := []string{"Europe/London", "America/St_Johns", "Australia/Lord_Howe", "Asia/Gaza", "Africa/Casablanca", "Pacific/Apia", "America/Havana", "Antarctica/Troll"}
+	names := []string{
+		"Europe/London", "America/St_Johns", "Australia/Lord_Howe", "Asia/Gaza", "Africa/Casablanca", "Pacific/Apia",
+		"America/Havana", "Antarctica/Troll",
+	}
 	for range 20000 {
 		loc := zone(t, names[r.IntN(len(names))])
 		at := time.Unix(r.Int64N(80*365*86400), 0).UTC()
@@ -75,7 +84,10 @@ func TestLocalRoundTrip(t *testing.T) {
 }
 
 func TestParseLocal(t *testing.T) {
-	for _, bad := range []string{"", "2026-12-01", "2026-12-01T09:00Z", "2026-12-01T09:00+01:00", "2026-02-30T09:00", "2026-12-01T24:00", "2026-12-01 09:00", "tomorrow", "2026-12-01T09:00:00.5"} {
+	for _, bad := range []string{
+		"", "2026-12-01", "2026-12-01T09:00Z", "2026-12-01T09:00+01:00", "2026-02-30T09:00", "2026-12-01T24:00",
+		"2026-12-01 09:00", "tomorrow", "2026-12-01T09:00:00.5",
+	} {
 		_, err := schedule.ParseLocal(bad)
 		assert.ErrorContains(t, err, "not a local date and time", bad)
 	}
@@ -94,28 +106,88 @@ func TestIntervals(t *testing.T) {
 		published string
 		want      [][2]string
 	}{
-		{"no windows: from publishing on (S1)", schedule.Plan{}, "2026-11-20T10:00:00Z", [][2]string{{"2026-11-20T10:00:00Z", ""}}},
-		{"one window, half open (S1)", schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "", [][2]string{{"2026-12-01T09:00:00Z", "2026-12-05T18:00:00Z"}}},
-		{"open ends (S1)", schedule.Plan{Windows: []window{{From: "", Until: "2026-12-05T18:00"}, {From: "2026-12-07T00:00", Until: ""}}}, "", [][2]string{{"", "2026-12-05T18:00:00Z"}, {"2026-12-07T00:00:00Z", ""}}},
-		{"nothing before publishing (S1)", schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "2026-12-02T00:00:00Z", [][2]string{{"2026-12-02T00:00:00Z", "2026-12-05T18:00:00Z"}}},
-		{"published too late: never (S1)", schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "2026-12-05T18:00:00Z", nil},
-		{"another zone's clock (S2)", schedule.Plan{Clock: "America/New_York", Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}}}, "", [][2]string{{"2026-12-01T14:00:00Z", "2026-12-01T15:00:00Z"}}},
-		{"a visitor's clock: from UTC+14 to UTC-12 (S2)", schedule.Plan{Clock: "visitor", Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}}}, "", [][2]string{{"2026-11-30T19:00:00Z", "2026-12-01T22:00:00Z"}}},
-		{"over the spring gap (S3)", schedule.Plan{Windows: []window{{From: "2027-03-28T00:30", Until: "2027-03-28T02:30"}}}, "", [][2]string{{"2027-03-28T00:30:00Z", "2027-03-28T01:30:00Z"}}},
-		{"within the spring gap, read with the offset before it (S3)", schedule.Plan{Windows: []window{{From: "2027-03-28T01:15", Until: "2027-03-28T01:45"}}}, "", [][2]string{{"2027-03-28T01:15:00Z", "2027-03-28T01:45:00Z"}}},
-		{"left without length by the gap: dropped (S4)", schedule.Plan{Windows: []window{{From: "2027-03-28T01:30", Until: "2027-03-28T02:15"}}}, "", nil},
-		{"overlapping windows merge (S5)", schedule.Plan{Windows: []window{{From: "2026-12-02T00:00", Until: "2026-12-04T00:00"}, {From: "2026-12-01T00:00", Until: "2026-12-03T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", "2026-12-04T00:00:00Z"}}},
-		{"touching windows merge (S5)", schedule.Plan{Windows: []window{{From: "2026-12-01T00:00", Until: "2026-12-02T00:00"}, {From: "2026-12-02T00:00", Until: "2026-12-03T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", "2026-12-03T00:00:00Z"}}},
-		{"an open window swallows all after it (S5)", schedule.Plan{Windows: []window{{From: "2026-12-01T00:00", Until: ""}, {From: "2026-12-05T00:00", Until: "2026-12-06T00:00"}}}, "", [][2]string{{"2026-12-01T00:00:00Z", ""}}},
+		{
+			"no windows: from publishing on (S1)", schedule.Plan{}, "2026-11-20T10:00:00Z",
+			[][2]string{{"2026-11-20T10:00:00Z", ""}},
+		},
+		{
+			"one window, half open (S1)",
+			schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "",
+			[][2]string{{"2026-12-01T09:00:00Z", "2026-12-05T18:00:00Z"}},
+		},
+		{
+			"open ends (S1)",
+			schedule.Plan{Windows: []window{{From: "", Until: "2026-12-05T18:00"}, {From: "2026-12-07T00:00", Until: ""}}}, "",
+			[][2]string{{"", "2026-12-05T18:00:00Z"}, {"2026-12-07T00:00:00Z", ""}},
+		},
+		{
+			"nothing before publishing (S1)",
+			schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "2026-12-02T00:00:00Z",
+			[][2]string{{"2026-12-02T00:00:00Z", "2026-12-05T18:00:00Z"}},
+		},
+		{
+			"published too late: never (S1)",
+			schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-05T18:00"}}}, "2026-12-05T18:00:00Z", nil,
+		},
+		{
+			"another zone's clock (S2)",
+			schedule.Plan{Clock: "America/New_York", Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}}},
+			"", [][2]string{{"2026-12-01T14:00:00Z", "2026-12-01T15:00:00Z"}},
+		},
+		{
+			"a visitor's clock: from UTC+14 to UTC-12 (S2)",
+			schedule.Plan{Clock: "visitor", Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}}}, "",
+			[][2]string{{"2026-11-30T19:00:00Z", "2026-12-01T22:00:00Z"}},
+		},
+		{
+			"over the spring gap (S3)", schedule.Plan{Windows: []window{{From: "2027-03-28T00:30", Until: "2027-03-28T02:30"}}},
+			"", [][2]string{{"2027-03-28T00:30:00Z", "2027-03-28T01:30:00Z"}},
+		},
+		{
+			"within the spring gap, read with the offset before it (S3)",
+			schedule.Plan{Windows: []window{{From: "2027-03-28T01:15", Until: "2027-03-28T01:45"}}}, "",
+			[][2]string{{"2027-03-28T01:15:00Z", "2027-03-28T01:45:00Z"}},
+		},
+		{
+			"left without length by the gap: dropped (S4)",
+			schedule.Plan{Windows: []window{{From: "2027-03-28T01:30", Until: "2027-03-28T02:15"}}}, "", nil,
+		},
+		{
+			"overlapping windows merge (S5)",
+			schedule.Plan{Windows: []window{
+				{From: "2026-12-02T00:00", Until: "2026-12-04T00:00"}, {From: "2026-12-01T00:00", Until: "2026-12-03T00:00"},
+			}},
+			"", [][2]string{{"2026-12-01T00:00:00Z", "2026-12-04T00:00:00Z"}},
+		},
+		{
+			"touching windows merge (S5)",
+			schedule.Plan{Windows: []window{
+				{From: "2026-12-01T00:00", Until: "2026-12-02T00:00"}, {From: "2026-12-02T00:00", Until: "2026-12-03T00:00"},
+			}},
+			"", [][2]string{{"2026-12-01T00:00:00Z", "2026-12-03T00:00:00Z"}},
+		},
+		{
+			"an open window swallows all after it (S5)",
+			schedule.Plan{Windows: []window{
+				{From: "2026-12-01T00:00", Until: ""}, {From: "2026-12-05T00:00", Until: "2026-12-06T00:00"},
+			}},
+			"", [][2]string{{"2026-12-01T00:00:00Z", ""}},
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			s, faults := schedule.Compile(c.plan, zone(t, "Europe/London"), instant(t, c.published))
 			require.Empty(t, faults)
 			want := []schedule.Interval{}
 			for _, w := range c.want {
-				want = append(want, schedule.Interval{From: instant(t, cmp.Or(w[0], "1900-01-01T00:00:00Z")), Until: instant(t, cmp.Or(w[1], "2100-01-01T00:00:00Z"))})
+				want = append(want, schedule.Interval{
+					From:  instant(t, cmp.Or(w[0], "1900-01-01T00:00:00Z")),
+					Until: instant(t, cmp.Or(w[1], "2100-01-01T00:00:00Z")),
+				})
 			}
-			assert.Equal(t, want, s.Range(instant(t, "1900-01-01T00:00:00Z"), instant(t, "2100-01-01T00:00:00Z")), "open ends are clipped to the range")
+			assert.Equal(
+				t, want, s.Range(instant(t, "1900-01-01T00:00:00Z"), instant(t, "2100-01-01T00:00:00Z")),
+				"open ends are clipped to the range",
+			)
 			end, ends := s.End()
 			switch last := len(c.want) - 1; {
 			case last < 0:
@@ -131,7 +203,10 @@ func TestIntervals(t *testing.T) {
 }
 
 func TestFloatingForAVisitor(t *testing.T) {
-	s, faults := schedule.Compile(schedule.Plan{Clock: "visitor", Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}}}, zone(t, "Europe/London"), time.Time{})
+	s, faults := schedule.Compile(schedule.Plan{
+		Clock:   "visitor",
+		Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T10:00"}},
+	}, zone(t, "Europe/London"), time.Time{})
 	require.Empty(t, faults)
 	assert.True(t, s.Floating())
 	for _, c := range []struct{ zone, from, until string }{
@@ -156,7 +231,9 @@ func TestFloatingForAVisitor(t *testing.T) {
 }
 
 func TestAtAndNextChange(t *testing.T) {
-	s, faults := schedule.Compile(schedule.Plan{Windows: []window{{From: "2026-12-01T09:00", Until: "2026-12-01T18:00"}, {From: "2026-12-03T09:00", Until: ""}}}, time.UTC, time.Time{})
+	s, faults := schedule.Compile(schedule.Plan{Windows: []window{
+		{From: "2026-12-01T09:00", Until: "2026-12-01T18:00"}, {From: "2026-12-03T09:00", Until: ""},
+	}}, time.UTC, time.Time{})
 	require.Empty(t, faults)
 	for _, c := range []struct {
 		at   string
@@ -228,9 +305,18 @@ func TestRefusedPlans(t *testing.T) {
 		pointer string
 		what    string
 	}{
-		{"until before from", schedule.Plan{Windows: []window{{From: "2026-12-05T09:00", Until: "2026-12-01T09:00"}}}, "/windows/0/until", "not after"},
-		{"until at from", schedule.Plan{Windows: []window{{}, {From: "2026-12-05T09:00", Until: "2026-12-05T09:00"}}}, "/windows/1/until", "not after"},
-		{"a date that is none", schedule.Plan{Windows: []window{{From: "2026-13-05T09:00"}}}, "/windows/0/from", "not a local date"},
+		{
+			"until before from", schedule.Plan{Windows: []window{{From: "2026-12-05T09:00", Until: "2026-12-01T09:00"}}},
+			"/windows/0/until", "not after",
+		},
+		{
+			"until at from", schedule.Plan{Windows: []window{{}, {From: "2026-12-05T09:00", Until: "2026-12-05T09:00"}}},
+			"/windows/1/until", "not after",
+		},
+		{
+			"a date that is none", schedule.Plan{Windows: []window{{From: "2026-13-05T09:00"}}}, "/windows/0/from",
+			"not a local date",
+		},
 		{"an offset", schedule.Plan{Windows: []window{{Until: "2026-12-05T09:00Z"}}}, "/windows/0/until", "not a local date"},
 		{"an unknown zone", schedule.Plan{Clock: "Europe/Atlantis"}, "/clock", "unknown time zone"},
 		{"the machine's own zone", schedule.Plan{Clock: "Local"}, "/clock", "unknown time zone"},
@@ -258,12 +344,30 @@ func TestEndingAt(t *testing.T) {
 		out  []schedule.Window
 	}{
 		{"no windows", schedule.Plan{}, []schedule.Window{w("", end)}},
-		{"one without end", schedule.Plan{Windows: []schedule.Window{w("2026-12-01T00:00", "")}}, []schedule.Window{w("2026-12-01T00:00", end)}},
-		{"one that ends before stays", schedule.Plan{Windows: []schedule.Window{w("", "2026-12-02T00:00"), w("2026-12-03T00:00", "2026-12-05T00:00")}}, []schedule.Window{w("", "2026-12-02T00:00"), w("2026-12-03T00:00", end)}},
-		{"a later one goes", schedule.Plan{Clock: "site", Windows: []schedule.Window{w("", "2026-12-06T00:00"), w(end, "2026-12-08T00:00")}}, []schedule.Window{w("", end)}},
+		{
+			"one without end", schedule.Plan{Windows: []schedule.Window{w("2026-12-01T00:00", "")}},
+			[]schedule.Window{w("2026-12-01T00:00", end)},
+		},
+		{
+			"one that ends before stays",
+			schedule.Plan{Windows: []schedule.Window{w("", "2026-12-02T00:00"), w("2026-12-03T00:00", "2026-12-05T00:00")}},
+			[]schedule.Window{w("", "2026-12-02T00:00"), w("2026-12-03T00:00", end)},
+		},
+		{
+			"a later one goes",
+			schedule.Plan{Clock: "site", Windows: []schedule.Window{w("", "2026-12-06T00:00"), w(end, "2026-12-08T00:00")}},
+			[]schedule.Window{w("", end)},
+		},
 		{"all later", schedule.Plan{Windows: []schedule.Window{w("2026-12-07T00:00", "")}}, nil},
-		{"a repeat", schedule.Plan{Windows: []schedule.Window{{From: "2026-12-01T00:00", Until: "2026-12-01T01:00", Rule: "FREQ=DAILY"}}}, nil},
-		{"the visitor's clock", schedule.Plan{Clock: schedule.ClockVisitor, Windows: []schedule.Window{w("", "2026-12-09T00:00")}}, nil},
+		{
+			"a repeat",
+			schedule.Plan{Windows: []schedule.Window{{From: "2026-12-01T00:00", Until: "2026-12-01T01:00", Rule: "FREQ=DAILY"}}},
+			nil,
+		},
+		{
+			"the visitor's clock",
+			schedule.Plan{Clock: schedule.ClockVisitor, Windows: []schedule.Window{w("", "2026-12-09T00:00")}}, nil,
+		},
 	} {
 		got, ok := c.in.EndingAt(until)
 		assert.Equal(t, c.out != nil, ok, c.name)
@@ -279,16 +383,30 @@ func TestWithin(t *testing.T) {
 	london := zone(t, "Europe/London")
 	from, until := instant(t, "2026-12-01T00:00:00Z"), instant(t, "2027-02-01T00:00:00Z")
 	for name, plan := range map[string]schedule.Plan{
-		"always":             {},
-		"one window":         {Windows: []schedule.Window{{From: "2026-12-05T09:00", Until: "2026-12-20T18:00"}}},
-		"an open end":        {Windows: []schedule.Window{{From: "2026-12-05T09:00"}}},
-		"a rule without end": {Windows: []schedule.Window{{From: "2026-11-05T09:00", Until: "2026-11-05T18:00", Rule: "FREQ=DAILY"}}},
-		"a rule with one":    {Windows: []schedule.Window{{From: "2026-11-05T09:00", Until: "2026-11-05T18:00", Rule: "FREQ=DAILY;COUNT=50"}}},
-		"floating":           {Clock: "visitor", Windows: []schedule.Window{{From: "2026-11-05T09:00", Until: "2026-11-05T18:00", Rule: "FREQ=DAILY"}}},
+		"always":      {},
+		"one window":  {Windows: []schedule.Window{{From: "2026-12-05T09:00", Until: "2026-12-20T18:00"}}},
+		"an open end": {Windows: []schedule.Window{{From: "2026-12-05T09:00"}}},
+		"a rule without end": {Windows: []schedule.Window{{
+			From:  "2026-11-05T09:00",
+			Until: "2026-11-05T18:00",
+			Rule:  "FREQ=DAILY",
+		}}},
+		"a rule with one": {Windows: []schedule.Window{{
+			From:  "2026-11-05T09:00",
+			Until: "2026-11-05T18:00",
+			Rule:  "FREQ=DAILY;COUNT=50",
+		}}},
+		"floating": {
+			Clock:   "visitor",
+			Windows: []schedule.Window{{From: "2026-11-05T09:00", Until: "2026-11-05T18:00", Rule: "FREQ=DAILY"}},
+		},
 	} {
 		whole, faults := schedule.Compile(plan, london, time.Time{})
 		require.Empty(t, faults)
-		for _, ends := range [][2]string{{"2026-12-10T12:00:00Z", "2026-12-12T10:00:00Z"}, {"", "2026-12-12T10:00:00Z"}, {"2026-12-10T12:00:00Z", ""}, {"2026-12-12T10:00:00Z", "2026-12-10T12:00:00Z"}} {
+		for _, ends := range [][2]string{
+			{"2026-12-10T12:00:00Z", "2026-12-12T10:00:00Z"}, {"", "2026-12-12T10:00:00Z"}, {"2026-12-10T12:00:00Z", ""},
+			{"2026-12-12T10:00:00Z", "2026-12-10T12:00:00Z"},
+		} {
 			var a, z time.Time
 			if ends[0] != "" {
 				a = instant(t, ends[0])
@@ -303,7 +421,9 @@ func TestWithin(t *testing.T) {
 					is, next := part.At(at, loc)
 					require.Equal(t, was && !at.Before(a) && (z.IsZero() || at.Before(z)), is, "%s within %v, at %s", name, ends, at)
 					if is {
-						require.True(t, next.IsZero() || next.After(at) && (z.IsZero() || !next.After(z)), "%s within %v, at %s", name, ends, at)
+						require.True(
+							t, next.IsZero() || next.After(at) && (z.IsZero() || !next.After(z)), "%s within %v, at %s", name, ends, at,
+						)
 					}
 				}
 			}

@@ -14,7 +14,8 @@ type Span struct {
 	Exact               time.Duration
 }
 
-var isoDuration = regexp.MustCompile(`^P(?:(\d{1,4})Y)?(?:(\d{1,4})M)?(?:(\d{1,4})W)?(?:(\d{1,5})D)?(?:T(?:(\d{1,6})H)?(?:(\d{1,7})M)?(?:(\d{1,9})S)?)?$`)
+var isoDuration = regexp.MustCompile(`^P(?:(\d{1,4})Y)?(?:(\d{1,4})M)?(?:(\d{1,4})W)?(?:(\d{1,5})D)?(?:T(?:(\d{1,` +
+	`6})H)?(?:(\d{1,7})M)?(?:(\d{1,9})S)?)?$`)
 
 // ParseSpan reads an ISO 8601 duration in whole units that is longer than nothing.
 func ParseSpan(s string) (Span, error) {

@@ -36,7 +36,9 @@ func TestSpansOnTheCalendar(t *testing.T) {
 		require.NoError(t, err)
 		from, err := time.Parse(time.RFC3339Nano, c.from)
 		require.NoError(t, err)
-		assert.Equal(t, c.until, s.After(from, loc).In(loc).Format(time.RFC3339Nano), "%s from %s in %s", c.span, c.from, c.zone)
+		assert.Equal(
+			t, c.until, s.After(from, loc).In(loc).Format(time.RFC3339Nano), "%s from %s in %s", c.span, c.from, c.zone,
+		)
 	}
 	// What has ended by a moment began at the latest before it, whatever the months.
 	r := rand.New(rand.NewPCG(1, 2))

@@ -81,26 +81,41 @@ var sections = []section{
 		rows: []bundle.Row{oneColumn(part("quote", bundle.PartText), part("who", bundle.PartText))},
 		says: with(inThreeLanguages("quote", texted("<p><em>“I come back every year.”</em></p>"),
 			texted("<p><em>„Ich komme jedes Jahr wieder.“</em></p>"), texted("<p><em>„Wracam tu co roku.”</em></p>")),
-			"who", texted("<p>A guest, this summer</p>"), texted("<p>Ein Gast, diesen Sommer</p>"), texted("<p>Gość, tego lata</p>")),
+			"who", texted("<p>A guest, this summer</p>"), texted("<p>Ein Gast, diesen Sommer</p>"),
+			texted("<p>Gość, tego lata</p>")),
 	},
 	{
 		key: "block-offer", name: "Offer", when: "Something to take up, with a button.", spot: inMain,
-		rows: []bundle.Row{twoColumns([]bundle.Part{part("title", bundle.PartHeading), part("says", bundle.PartText)}, []bundle.Part{part("more", bundle.PartLinks)})},
-		says: with(with(inThreeLanguages("title", headed("For a short time"), headed("Nur für kurze Zeit"), headed("Tylko przez krótki czas")),
-			"says", texted("<p>Lower prices, for as long as there are places.</p>"),
-			texted("<p>Günstigere Preise, solange Plätze frei sind.</p>"), texted("<p>Niższe ceny, dopóki są wolne miejsca.</p>")),
-			"more", linked("See the offer"), linked("Zum Angebot"), linked("Zobacz ofertę")),
+		rows: []bundle.Row{
+			twoColumns([]bundle.Part{
+				part("title", bundle.PartHeading), part("says", bundle.PartText),
+			}, []bundle.Part{part("more", bundle.PartLinks)}),
+		},
+		says: with(
+			with(
+				inThreeLanguages(
+					"title", headed("For a short time"), headed("Nur für kurze Zeit"), headed("Tylko przez krótki czas"),
+				),
+				"says", texted("<p>Lower prices, for as long as there are places.</p>"),
+				texted("<p>Günstigere Preise, solange Plätze frei sind.</p>"),
+				texted("<p>Niższe ceny, dopóki są wolne miejsca.</p>"),
+			),
+			"more", linked("See the offer"), linked("Zum Angebot"), linked("Zobacz ofertę"),
+		),
 	},
 	{
 		key: "block-status", name: "Status line", when: "How things are today, on many pages at once.",
 		spot: bundle.Spot{Selector: "main h1", Where: bundle.After},
 		rows: []bundle.Row{oneColumn(part("says", bundle.PartText))},
 		says: inThreeLanguages("says", texted("<p><strong>Everything runs as planned.</strong></p>"),
-			texted("<p><strong>Alles läuft nach Plan.</strong></p>"), texted("<p><strong>Wszystko działa zgodnie z planem.</strong></p>")),
+			texted("<p><strong>Alles läuft nach Plan.</strong></p>"), texted("<p><strong>Wszystko działa zgodnie z "+
+				"planem.</strong></p>")),
 	},
 	{
 		key: "block-contact", name: "Contact", when: "How to reach you, and when.", spot: inMain,
-		rows: []bundle.Row{oneColumn(part("title", bundle.PartHeading)), twoColumns([]bundle.Part{reach}, []bundle.Part{open})},
+		rows: []bundle.Row{
+			oneColumn(part("title", bundle.PartHeading)), twoColumns([]bundle.Part{reach}, []bundle.Part{open}),
+		},
 		says: inThreeLanguages("title", headed("Ask us"), headed("Fragen Sie uns"), headed("Zapytaj nas")),
 	},
 	{
@@ -116,7 +131,8 @@ var sections = []section{
 			texted("<p><em>Napisane z dbałością. Jeśli zauważą Państwo błąd, prosimy o wiadomość.</em></p>")),
 	},
 	{
-		key: "block-useful", name: "Was this useful?", when: "A question at the end of a page, answered with one press.", spot: inMain,
+		key: "block-useful", name: "Was this useful?", when: "A question at the end of a page, answered with one press.",
+		spot: inMain,
 		rows: []bundle.Row{oneColumn(useful)},
 		says: inThreeLanguages("useful", questionWords("Was this page useful?", "Yes", "No", "Thank you. That helps us."),
 			questionWords("War diese Seite hilfreich?", "Ja", "Nein", "Danke. Das hilft uns."),

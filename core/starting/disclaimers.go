@@ -14,7 +14,8 @@ var disclaimers = []occasion{
 		bundle.Bottom,
 		bundle.AskRead,
 		[3]string{
-			"<p>What stands here is <strong>general information</strong>. It does not take the place of advice on your own case.</p>",
+			"<p>What stands here is <strong>general information</strong>. It does not take the place of advice on your own " +
+				"case.</p>",
 			"<p>Was hier steht, sind <strong>allgemeine Informationen</strong>. Sie ersetzen keine Beratung im Einzelfall.</p>",
 			"<p>Podane tu informacje mają <strong>charakter ogólny</strong>. Nie zastępują porady w konkretnej sprawie.</p>"},
 	),
@@ -54,9 +55,12 @@ var disclaimers = []occasion{
 		bundle.Bottom,
 		bundle.AskRead,
 		[3]string{
-			"<p>Some links here are <strong>advertising</strong>: we are paid if you buy through them. Your price stays the same.</p>",
-			"<p>Manche Links hier sind <strong>Werbung</strong>: Wir bekommen Geld, wenn Sie darüber kaufen. Ihr Preis bleibt gleich.</p>",
-			"<p>Niektóre odnośniki to <strong>reklama</strong>: otrzymujemy zapłatę za zakupy przez nie. Cena pozostaje taka sama.</p>"},
+			"<p>Some links here are <strong>advertising</strong>: we are paid if you buy through them. Your price stays the " +
+				"same.</p>",
+			"<p>Manche Links hier sind <strong>Werbung</strong>: Wir bekommen Geld, wenn Sie darüber kaufen. Ihr Preis bleibt " +
+				"gleich.</p>",
+			"<p>Niektóre odnośniki to <strong>reklama</strong>: otrzymujemy zapłatę za zakupy przez nie. Cena pozostaje taka " +
+				"sama.</p>"},
 	),
 	disclaimer(
 		"safety",
@@ -97,7 +101,8 @@ var disclaimers = []occasion{
 		bundle.AskRead,
 		[3]string{
 			"<p>The <strong>views</strong> on this site are those of whoever writes them, and of nobody else.</p>",
-			"<p>Die <strong>Ansichten</strong> auf dieser Website sind die der jeweils Schreibenden und von niemandem sonst.</p>",
+			"<p>Die <strong>Ansichten</strong> auf dieser Website sind die der jeweils Schreibenden und von niemandem " +
+				"sonst.</p>",
 			"<p><strong>Poglądy</strong> w tym serwisie są poglądami ich autorów i nikogo innego.</p>"},
 	),
 	disclaimer(
@@ -132,8 +137,10 @@ var disclaimers = []occasion{
 		bundle.Bottom,
 		bundle.AskRead,
 		[3]string{
-			"<p><strong>Prices and availability</strong> can change at any time. What counts is what you see when you order.</p>",
-			"<p><strong>Preise und Verfügbarkeit</strong> können sich jederzeit ändern. Es gilt, was Sie bei der Bestellung sehen.</p>",
+			"<p><strong>Prices and availability</strong> can change at any time. What counts is what you see when you " +
+				"order.</p>",
+			"<p><strong>Preise und Verfügbarkeit</strong> können sich jederzeit ändern. Es gilt, was Sie bei der Bestellung " +
+				"sehen.</p>",
 			"<p><strong>Ceny i dostępność</strong> mogą się zmienić. Liczy się to, co widać przy zamówieniu.</p>"},
 	),
 	disclaimer(
@@ -145,8 +152,10 @@ var disclaimers = []occasion{
 		bundle.AskRead,
 		[3]string{
 			"<p>At this event <strong>pictures, sound and video</strong> are recorded, and may be published.</p>",
-			"<p>Bei dieser Veranstaltung werden <strong>Bilder, Ton und Video</strong> aufgenommen und vielleicht veröffentlicht.</p>",
-			"<p>Podczas wydarzenia powstają <strong>zdjęcia, nagrania dźwięku i wideo</strong>, które mogą zostać opublikowane.</p>"},
+			"<p>Bei dieser Veranstaltung werden <strong>Bilder, Ton und Video</strong> aufgenommen und vielleicht " +
+				"veröffentlicht.</p>",
+			"<p>Podczas wydarzenia powstają <strong>zdjęcia, nagrania dźwięku i wideo</strong>, które mogą zostać " +
+				"opublikowane.</p>"},
 	),
 }
 

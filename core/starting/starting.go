@@ -69,32 +69,185 @@ const (
 var occasions = slices.Concat(everyday, disclaimers)
 
 var everyday = []occasion{
-	{key: "closure", name: "Closed", when: "You are closed for a day or longer.", hint: grave, icon: "door-exit", level: bundle.Warning, until: end{hour: 24}, closed: "session",
-		says: [3]string{"<p><strong>We are closed today.</strong> We are there for you again tomorrow.</p>", "<p><strong>Heute geschlossen.</strong> Morgen sind wir wieder für Sie da.</p>", "<p><strong>Dziś nieczynne.</strong> Jutro znów jesteśmy do dyspozycji.</p>"}},
-	{key: "hours", name: "Changed hours", when: "Opening hours differ for some days.", hint: calm, icon: "calendar-time", until: end{days: 1, on: time.Sunday, week: true, hour: 24}, closed: "P1D",
-		says: [3]string{"<p>Until Sunday our <strong>opening hours</strong> are different. Please ask before you come.</p>", "<p>Bis Sonntag gelten andere <strong>Öffnungszeiten</strong>. Bitte fragen Sie nach, bevor Sie kommen.</p>", "<p>Do niedzieli obowiązują inne <strong>godziny otwarcia</strong>. Prosimy o telefon przed przyjazdem.</p>"}},
-	{key: "storm", name: "Storm", when: "Weather gets in the way of what you do.", hint: caution, icon: "storm", level: bundle.Warning, kind: bundle.KindAlert, until: end{days: 1, hour: 12}, closed: "PT4H",
-		says: [3]string{"<p><strong>Storm.</strong> Please check with us before you set out.</p>", "<p><strong>Sturm.</strong> Bitte fragen Sie nach, bevor Sie sich auf den Weg machen.</p>", "<p><strong>Sztorm.</strong> Przed wyruszeniem prosimy o sprawdzenie informacji.</p>"}},
-	{key: "maintenance", name: "Maintenance", when: "This site is being worked on for some hours.", hint: calm, icon: "tools", from: end{hour: 18}, until: end{days: 1, hour: 6}, closed: "session",
-		says: [3]string{"<p>This site is being <strong>worked on</strong> tonight. Some parts may not answer until six in the morning.</p>", "<p>Heute Nacht wird an dieser Website <strong>gearbeitet</strong>. Einzelne Teile antworten vielleicht erst ab sechs Uhr wieder.</p>", "<p>Dziś w nocy trwają <strong>prace</strong> na tej stronie. Niektóre jej części mogą nie działać do szóstej rano.</p>"}},
-	{key: "sale", name: "Sale", when: "Prices are lower for some days.", hint: glad, icon: "discount", level: bundle.Promotion, until: end{on: time.Sunday, week: true, hour: 24}, closed: "P1D",
-		says: [3]string{"<p><strong>Lower prices</strong> until Sunday evening.</p>", "<p><strong>Günstigere Preise</strong> bis Sonntagabend.</p>", "<p><strong>Niższe ceny</strong> do niedzieli wieczorem.</p>"}},
-	{key: "deadline", name: "Deadline", when: "Something has to be done by a day and hour.", hint: grave, icon: "hourglass", until: end{days: 1, on: time.Friday, week: true, hour: 18}, closed: "P1D", counts: true,
-		says: [3]string{"<p>The last chance is <strong>Friday at 18:00</strong>. Time left: {countdown}</p>", "<p>Letzte Gelegenheit ist <strong>Freitag um 18 Uhr</strong>. Es bleiben: {countdown}</p>", "<p>Ostatnia szansa: <strong>piątek, godzina 18:00</strong>. Pozostały czas: {countdown}</p>"}},
-	{key: "survey", name: "Survey", when: "You want to know what people think, once they have looked around.", hint: calm, icon: "clipboard-list", level: bundle.Promotion, slot: bundle.CornerEnd, kind: "pop-up", until: end{days: 28, hour: 24}, closed: "P30D",
-		audience: &audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "view.seconds", Is: audience.Gte, Value: 20}}},
-		says:     [3]string{"<p><strong>How are we doing?</strong> Tell us: every answer is read by a person.</p>", "<p><strong>Wie zufrieden sind Sie?</strong> Schreiben Sie uns: Jede Antwort wird gelesen.</p>", "<p><strong>Jak nas oceniasz?</strong> Napisz do nas: każdą odpowiedź czyta człowiek.</p>"}},
-	{key: "new-service", name: "New service", when: "You offer something that you did not before.", hint: glad, icon: "speakerphone", until: end{days: 28, hour: 24}, closed: "P7D",
-		says: [3]string{"<p><strong>New:</strong> there is more that we can do for you. Ask us.</p>", "<p><strong>Neu:</strong> Wir können jetzt mehr für Sie tun. Fragen Sie uns.</p>", "<p><strong>Nowość:</strong> możemy zrobić dla Państwa więcej. Prosimy pytać.</p>"}},
-	{key: "welcome", name: "Welcome back", when: "You greet people who have been here before.", hint: glad, icon: "heart-handshake", level: bundle.Promotion, closed: "P30D",
-		audience: &audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "visits.number", Is: audience.Gte, Value: 2}}},
-		says:     [3]string{"<p><strong>Welcome back.</strong> It is good to see you again.</p>", "<p><strong>Willkommen zurück.</strong> Schön, dass Sie wieder da sind.</p>", "<p><strong>Witamy ponownie.</strong> Miło znów Państwa widzieć.</p>"}},
-	{key: "moving", name: "Moving", when: "Your address changes.", hint: calm, icon: "truck", until: end{days: 60, hour: 24}, closed: "P7D",
-		says: [3]string{"<p><strong>We are moving.</strong> Please ask for our new address before you come.</p>", "<p><strong>Wir ziehen um.</strong> Bitte fragen Sie nach der neuen Adresse, bevor Sie kommen.</p>", "<p><strong>Przeprowadzamy się.</strong> Przed przyjazdem prosimy zapytać o nowy adres.</p>"}},
-	{key: "shortage", name: "Shortage", when: "Something that people expect is not to be had.", hint: caution, icon: "package-off", level: bundle.Warning, until: end{days: 7, hour: 24}, closed: "P1D",
-		says: [3]string{"<p>Some things are <strong>short at present</strong>. Please ask before you come.</p>", "<p>Einiges ist <strong>zurzeit knapp</strong>. Bitte fragen Sie nach, bevor Sie kommen.</p>", "<p>Niektórych rzeczy <strong>chwilowo brakuje</strong>. Prosimy zapytać przed przyjazdem.</p>"}},
-	{key: "thanks", name: "Thanks", when: "Something has come off, and people helped.", hint: glad, icon: "confetti", until: end{days: 7, hour: 24}, closed: "P7D",
-		says: [3]string{"<p><strong>Thank you.</strong> We did it, together.</p>", "<p><strong>Danke.</strong> Wir haben es geschafft, gemeinsam.</p>", "<p><strong>Dziękujemy.</strong> Udało się, wspólnie.</p>"}},
+	{
+		key:    "closure",
+		name:   "Closed",
+		when:   "You are closed for a day or longer.",
+		hint:   grave,
+		icon:   "door-exit",
+		level:  bundle.Warning,
+		until:  end{hour: 24},
+		closed: "session",
+		says: [3]string{
+			"<p><strong>We are closed today.</strong> We are there for you again tomorrow.</p>",
+			"<p><strong>Heute geschlossen.</strong> Morgen sind wir wieder für Sie da.</p>",
+			"<p><strong>Dziś nieczynne.</strong> Jutro znów jesteśmy do dyspozycji.</p>",
+		},
+	},
+	{
+		key:    "hours",
+		name:   "Changed hours",
+		when:   "Opening hours differ for some days.",
+		hint:   calm,
+		icon:   "calendar-time",
+		until:  end{days: 1, on: time.Sunday, week: true, hour: 24},
+		closed: "P1D",
+		says: [3]string{
+			"<p>Until Sunday our <strong>opening hours</strong> are different. Please ask before you come.</p>",
+			"<p>Bis Sonntag gelten andere <strong>Öffnungszeiten</strong>. Bitte fragen Sie nach, bevor Sie kommen.</p>",
+			"<p>Do niedzieli obowiązują inne <strong>godziny otwarcia</strong>. Prosimy o telefon przed przyjazdem.</p>",
+		},
+	},
+	{
+		key:    "storm",
+		name:   "Storm",
+		when:   "Weather gets in the way of what you do.",
+		hint:   caution,
+		icon:   "storm",
+		level:  bundle.Warning,
+		kind:   bundle.KindAlert,
+		until:  end{days: 1, hour: 12},
+		closed: "PT4H",
+		says: [3]string{
+			"<p><strong>Storm.</strong> Please check with us before you set out.</p>",
+			"<p><strong>Sturm.</strong> Bitte fragen Sie nach, bevor Sie sich auf den Weg machen.</p>",
+			"<p><strong>Sztorm.</strong> Przed wyruszeniem prosimy o sprawdzenie informacji.</p>",
+		},
+	},
+	{
+		key:    "maintenance",
+		name:   "Maintenance",
+		when:   "This site is being worked on for some hours.",
+		hint:   calm,
+		icon:   "tools",
+		from:   end{hour: 18},
+		until:  end{days: 1, hour: 6},
+		closed: "session",
+		says: [3]string{"<p>This site is being <strong>worked on</strong> tonight. Some parts may not answer until six in " +
+			"the morning.</p>", "<p>Heute Nacht wird an dieser Website <strong>gearbeitet</strong>. Einzelne Teile antworten " +
+			"vielleicht erst ab sechs Uhr wieder.</p>", "<p>Dziś w nocy trwają <strong>prace</strong> na tej stronie. " +
+			"Niektóre jej części mogą nie działać do szóstej rano.</p>"},
+	},
+	{
+		key:    "sale",
+		name:   "Sale",
+		when:   "Prices are lower for some days.",
+		hint:   glad,
+		icon:   "discount",
+		level:  bundle.Promotion,
+		until:  end{on: time.Sunday, week: true, hour: 24},
+		closed: "P1D",
+		says: [3]string{"<p><strong>Lower prices</strong> until Sunday evening.</p>", "<p><strong>Günstigere " +
+			"Preise</strong> bis Sonntagabend.</p>", "<p><strong>Niższe ceny</strong> do niedzieli wieczorem.</p>"},
+	},
+	{
+		key:    "deadline",
+		name:   "Deadline",
+		when:   "Something has to be done by a day and hour.",
+		hint:   grave,
+		icon:   "hourglass",
+		until:  end{days: 1, on: time.Friday, week: true, hour: 18},
+		closed: "P1D",
+		counts: true,
+		says: [3]string{
+			"<p>The last chance is <strong>Friday at 18:00</strong>. Time left: {countdown}</p>",
+			"<p>Letzte Gelegenheit ist <strong>Freitag um 18 Uhr</strong>. Es bleiben: {countdown}</p>",
+			"<p>Ostatnia szansa: <strong>piątek, godzina 18:00</strong>. Pozostały czas: {countdown}</p>",
+		},
+	},
+	{
+		key:    "survey",
+		name:   "Survey",
+		when:   "You want to know what people think, once they have looked around.",
+		hint:   calm,
+		icon:   "clipboard-list",
+		level:  bundle.Promotion,
+		slot:   bundle.CornerEnd,
+		kind:   "pop-up",
+		until:  end{days: 28, hour: 24},
+		closed: "P30D",
+		audience: &audience.Node{
+			Group: audience.All,
+			Parts: []audience.Node{{Fact: "view.seconds", Is: audience.Gte, Value: 20}},
+		},
+		says: [3]string{
+			"<p><strong>How are we doing?</strong> Tell us: every answer is read by a person.</p>",
+			"<p><strong>Wie zufrieden sind Sie?</strong> Schreiben Sie uns: Jede Antwort wird gelesen.</p>",
+			"<p><strong>Jak nas oceniasz?</strong> Napisz do nas: każdą odpowiedź czyta człowiek.</p>",
+		},
+	},
+	{
+		key:    "new-service",
+		name:   "New service",
+		when:   "You offer something that you did not before.",
+		hint:   glad,
+		icon:   "speakerphone",
+		until:  end{days: 28, hour: 24},
+		closed: "P7D",
+		says: [3]string{
+			"<p><strong>New:</strong> there is more that we can do for you. Ask us.</p>",
+			"<p><strong>Neu:</strong> Wir können jetzt mehr für Sie tun. Fragen Sie uns.</p>",
+			"<p><strong>Nowość:</strong> możemy zrobić dla Państwa więcej. Prosimy pytać.</p>",
+		},
+	},
+	{
+		key:    "welcome",
+		name:   "Welcome back",
+		when:   "You greet people who have been here before.",
+		hint:   glad,
+		icon:   "heart-handshake",
+		level:  bundle.Promotion,
+		closed: "P30D",
+		audience: &audience.Node{
+			Group: audience.All,
+			Parts: []audience.Node{{Fact: "visits.number", Is: audience.Gte, Value: 2}},
+		},
+		says: [3]string{
+			"<p><strong>Welcome back.</strong> It is good to see you again.</p>",
+			"<p><strong>Willkommen zurück.</strong> Schön, dass Sie wieder da sind.</p>",
+			"<p><strong>Witamy ponownie.</strong> Miło znów Państwa widzieć.</p>",
+		},
+	},
+	{
+		key:    "moving",
+		name:   "Moving",
+		when:   "Your address changes.",
+		hint:   calm,
+		icon:   "truck",
+		until:  end{days: 60, hour: 24},
+		closed: "P7D",
+		says: [3]string{
+			"<p><strong>We are moving.</strong> Please ask for our new address before you come.</p>",
+			"<p><strong>Wir ziehen um.</strong> Bitte fragen Sie nach der neuen Adresse, bevor Sie kommen.</p>",
+			"<p><strong>Przeprowadzamy się.</strong> Przed przyjazdem prosimy zapytać o nowy adres.</p>",
+		},
+	},
+	{
+		key:    "shortage",
+		name:   "Shortage",
+		when:   "Something that people expect is not to be had.",
+		hint:   caution,
+		icon:   "package-off",
+		level:  bundle.Warning,
+		until:  end{days: 7, hour: 24},
+		closed: "P1D",
+		says: [3]string{
+			"<p>Some things are <strong>short at present</strong>. Please ask before you come.</p>",
+			"<p>Einiges ist <strong>zurzeit knapp</strong>. Bitte fragen Sie nach, bevor Sie kommen.</p>",
+			"<p>Niektórych rzeczy <strong>chwilowo brakuje</strong>. Prosimy zapytać przed przyjazdem.</p>",
+		},
+	},
+	{
+		key:    "thanks",
+		name:   "Thanks",
+		when:   "Something has come off, and people helped.",
+		hint:   glad,
+		icon:   "confetti",
+		until:  end{days: 7, hour: 24},
+		closed: "P7D",
+		says: [3]string{"<p><strong>Thank you.</strong> We did it, together.</p>", "<p><strong>Danke.</strong> Wir haben " +
+			"es geschafft, gemeinsam.</p>", "<p><strong>Dziękujemy.</strong> Udało się, wspólnie.</p>"},
+	},
 }
 
 // Of returns what a notice of the site can be begun with at now, the site's
@@ -145,7 +298,11 @@ func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {
 		n.Schedule = &schedule.Plan{Windows: []schedule.Window{w}}
 	}
 	if o.counts {
-		n.Content.Countdown = &countdown.Countdown{Kind: countdown.To, At: o.until.at(now), Units: []countdown.Unit{"days", "hours", "minutes"}}
+		n.Content.Countdown = &countdown.Countdown{
+			Kind:  countdown.To,
+			At:    o.until.at(now),
+			Units: []countdown.Unit{"days", "hours", "minutes"},
+		}
 	}
 	n.Content.Wordings = inLanguages(site, o.wording)
 	return n

@@ -14,8 +14,14 @@ import (
 	"mastflag/core/starting"
 )
 
-var site = bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/Warsaw", Language: "en", Languages: []string{"en", "de-AT", "pl"},
-	Palette: []bundle.Colour{{Name: "red", Value: "#b02020"}, {Name: "navy", Value: "#102040"}}}
+var site = bundle.Site{
+	Key:       "s",
+	Name:      "S",
+	TimeZone:  "Europe/Warsaw",
+	Language:  "en",
+	Languages: []string{"en", "de-AT", "pl"},
+	Palette:   []bundle.Colour{{Name: "red", Value: "#b02020"}, {Name: "navy", Value: "#102040"}},
+}
 
 // Each is right as it comes: published at any hour of any day it is live, now
 // or within hours, it ends, it says the same in all languages, and nothing
@@ -54,10 +60,20 @@ func TestEachIsRightAsItComes(t *testing.T) {
 
 func TestOwnComeFirst(t *testing.T) {
 	s := site
-	s.StartingPoints = []bundle.StartingPoint{{Name: "Ours", For: "regattas", Notice: bundle.Notice{ID: "old", Kind: bundle.KindBar, State: bundle.Published}}}
+	s.StartingPoints = []bundle.StartingPoint{{
+		Name:   "Ours",
+		For:    "regattas",
+		Notice: bundle.Notice{ID: "old", Kind: bundle.KindBar, State: bundle.Published},
+	}}
 	all := starting.Of(s, time.Now())
 	require.Len(t, all, 34)
-	assert.Equal(t, starting.Point{Key: "Ours", Name: "Ours", For: "regattas", Own: true, Notice: bundle.Notice{Kind: bundle.KindBar}}, all[0])
+	assert.Equal(t, starting.Point{
+		Key:    "Ours",
+		Name:   "Ours",
+		For:    "regattas",
+		Own:    true,
+		Notice: bundle.Notice{Kind: bundle.KindBar},
+	}, all[0])
 }
 
 func TestNearestColour(t *testing.T) {

@@ -99,7 +99,16 @@ func translatedParts(mine, site, to map[string]bundle.PartWords) map[string]bund
 	out := maps.Clone(mine)
 	for id, said := range to {
 		have := out[id]
-		have.Heading, have.Alt, have.Thanks = cmp.Or(said.Heading, have.Heading), cmp.Or(said.Alt, have.Alt), cmp.Or(said.Thanks, have.Thanks)
+		have.Heading, have.Alt, have.Thanks = cmp.Or(
+			said.Heading,
+			have.Heading,
+		), cmp.Or(
+			said.Alt,
+			have.Alt,
+		), cmp.Or(
+			said.Thanks,
+			have.Thanks,
+		)
 		if said.Text != "" {
 			have.Text = markup.Sanitise(said.Text)
 		}

@@ -57,13 +57,18 @@ func TestStandingOfTranslations(t *testing.T) {
 
 	rewritten := changed["de"]
 	rewritten.Message = "zwei"
-	assert.Equal(t, wording.Current, standing(wording.Marked(changed, texts{"en": changed["en"], "de": rewritten}, "en"))[1])
+	assert.Equal(t, wording.Current, standing(wording.Marked(changed, texts{
+		"en": changed["en"],
+		"de": rewritten,
+	}, "en"))[1])
 
 	read := changed["de"]
 	read.SourceMark = "" // looked at, and right as it stands
 	assert.Equal(t, wording.Current, standing(wording.Marked(changed, texts{"en": changed["en"], "de": read}, "en"))[1])
 
-	assert.Equal(t, wording.Old, standing(wording.Marked(changed, changed, "en"))[1], "saving something else changes nothing")
+	assert.Equal(
+		t, wording.Old, standing(wording.Marked(changed, changed, "en"))[1], "saving something else changes nothing",
+	)
 	assert.Equal(t, wording.Missing, standing(texts{"en": {Message: "one"}})[1])
 	assert.Equal(t, wording.Unread, standing(texts{"en": {Message: "one"}, "de": {Message: "eins", Unread: true}})[1])
 	link := texts{"en": {Message: "one", Link: &bundle.Link{Href: "/a", Label: "Go"}}, "de": {Message: "eins"}}

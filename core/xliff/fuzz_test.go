@@ -16,7 +16,8 @@ func FuzzRead(f *testing.F) {
 		f.Fatal(err)
 	}
 	f.Add(string(sample))
-	f.Add(`<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="de"><file id="a"/></xliff>`)
+	f.Add(`<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="de"><file id="a"/>` +
+		`</xliff>`)
 	f.Fuzz(func(t *testing.T, text string) {
 		d, err := xliff.Read(strings.NewReader(text))
 		if err != nil {

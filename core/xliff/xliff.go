@@ -176,7 +176,10 @@ func Write(w io.Writer, d Document) error {
 		xml.EscapeText(&e, []byte(s))
 		return e.String()
 	}
-	fmt.Fprintf(&b, "%s<xliff xmlns=%q version=\"2.1\" srcLang=\"%s\" trgLang=\"%s\">\n", xml.Header, namespace, attr(d.Source), attr(d.Target))
+	fmt.Fprintf(
+		&b, "%s<xliff xmlns=%q version=\"2.1\" srcLang=\"%s\" trgLang=\"%s\">\n", xml.Header, namespace, attr(d.Source),
+		attr(d.Target),
+	)
 	files := 0
 	for _, t := range d.Texts {
 		var units bytes.Buffer
@@ -210,10 +213,16 @@ func Write(w io.Writer, d Document) error {
 			continue
 		}
 		files++
-		fmt.Fprintf(&b, "  <file id=\"%s\">\n    <notes><note category=\"title\">%s</note></notes>\n%s  </file>\n", attr(t.Notice), attr(t.Title), units.String())
+		fmt.Fprintf(
+			&b, "  <file id=\"%s\">\n    <notes><note category=\"title\">%s</note></notes>\n%s  </file>\n", attr(t.Notice),
+			attr(t.Title), units.String(),
+		)
 	}
 	if files == 0 {
-		return fault.Faults{{What: "there is nothing to translate", Remedy: "write the texts in the site’s own language first"}}
+		return fault.Faults{{
+			What:   "there is nothing to translate",
+			Remedy: "write the texts in the site’s own language first",
+		}}
 	}
 	b.WriteString("</xliff>\n")
 	_, err := w.Write(b.Bytes())
@@ -273,7 +282,10 @@ func (c *coder) encode(s string, markup bool) string {
 			if t.Data == "a" {
 				kind = "link"
 			}
-			fmt.Fprintf(&b, `<pc id="%s" type="%s" dataRefStart="%s" dataRefEnd="%s">`, id(t.Data), kind, c.ref(t.String()), c.ref("</"+t.Data+">"))
+			fmt.Fprintf(
+				&b, `<pc id="%s" type="%s" dataRefStart="%s" dataRefEnd="%s">`, id(t.Data), kind, c.ref(t.String()),
+				c.ref("</"+t.Data+">"),
+			)
 			depth++
 		case html.EndTagToken:
 			if depth > 0 {
@@ -333,7 +345,10 @@ func Read(r io.Reader) (Document, error) {
 }
 
 func wrong(format string, args ...any) fault.Faults {
-	return fault.Faults{{What: fmt.Sprintf(format, args...), Remedy: "give the file that was written here, with its targets filled in"}}
+	return fault.Faults{{
+		What:   fmt.Sprintf(format, args...),
+		Remedy: "give the file that was written here, with its targets filled in",
+	}}
 }
 
 func attribute(e xml.StartElement, name string) string {

@@ -25,19 +25,32 @@ func written(t *testing.T, d xliff.Document) string {
 // (srcLang, trgLang, state) and §4.7 (inline codes and originalData).
 func TestWrite(t *testing.T) {
 	out := written(t, xliff.Document{Source: "en", Target: "de", Texts: []xliff.Text{
-		{Notice: "storm", Title: "Storm & rain", From: bundle.Wording{Message: `<p>No <strong>boats</strong>, see <a href="/status">status</a><br>today.</p>`, Link: &bundle.Link{Href: "/only-an-address", Label: "More"}},
-			To: bundle.Wording{Message: `<p>Keine <strong>Boote</strong></p>`}},
+		{
+			Notice: "storm",
+			Title:  "Storm & rain",
+			From: bundle.Wording{
+				Message: `<p>No <strong>boats</strong>, see <a href="/status">status</a><br>today.</p>`,
+				Link:    &bundle.Link{Href: "/only-an-address", Label: "More"},
+			},
+			To: bundle.Wording{Message: `<p>Keine <strong>Boote</strong></p>`},
+		},
 		{Notice: "empty"},
 	}})
-	for _, has := range []string{`<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="de">`, `<file id="storm">`, `Storm &amp; rain`,
-		`<unit id="message">`, `<originalData><data id="d1">&lt;p&gt;</data><data id="d2">&lt;/p&gt;</data>`, `<segment state="translated">`,
-		`<source><pc id="c1" type="fmt" dataRefStart="d1" dataRefEnd="d2">No <pc id="c2" type="fmt"`, `type="link"`, `<ph id="c4" type="fmt"`,
-		`<target><pc id="c1" type="fmt" dataRefStart="d1" dataRefEnd="d2">Keine <pc id="c2"`, `<unit id="label">`, `<segment state="initial">`} {
+	for _, has := range []string{
+		`<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="de">`, `<file id="storm">`,
+		`Storm &amp; rain`, `<unit id="message">`,
+		`<originalData><data id="d1">&lt;p&gt;</data><data id="d2">&lt;/p&gt;</data>`, `<segment state="translated">`,
+		`<source><pc id="c1" type="fmt" dataRefStart="d1" dataRefEnd="d2">No <pc id="c2" type="fmt"`, `type="link"`,
+		`<ph id="c4" type="fmt"`, `<target><pc id="c1" type="fmt" dataRefStart="d1" dataRefEnd="d2">Keine <pc id="c2"`,
+		`<unit id="label">`, `<segment state="initial">`,
+	} {
 		assert.Contains(t, out, has)
 	}
 	assert.NotContains(t, out, "empty")
 	assert.NotContains(t, out, "only-an-address", "addresses are not translated")
-	assert.ErrorContains(t, xliff.Write(&bytes.Buffer{}, xliff.Document{Source: "en", Target: "de"}), "nothing to translate")
+	assert.ErrorContains(
+		t, xliff.Write(&bytes.Buffer{}, xliff.Document{Source: "en", Target: "de"}), "nothing to translate",
+	)
 }
 
 // Whatever HTML a message may hold comes back as it went.
@@ -65,19 +78,37 @@ func TestRoundTrip(t *testing.T) {
 		return b.String()
 	}
 	for range 2000 {
-		from := bundle.Wording{Message: markup.Sanitise(make(3)), Details: markup.Sanitise(make(2)), Alt: "a & b <c>", Link: &bundle.Link{Label: "x & y"}, Parts: map[string]bundle.PartWords{
-			"a":   {Heading: "a < b", Text: markup.Sanitise(make(2)), Alt: "c", Thanks: "d"},
-			"b-2": {Answers: []string{"Yes", "No & never"}, Links: []bundle.Link{{Label: "one"}, {Label: "two"}}},
-		}}
-		to := bundle.Wording{Message: markup.Sanitise(make(3)), Alt: "ü", Link: &bundle.Link{Label: "z"}, Parts: map[string]bundle.PartWords{
-			"a": {Heading: "ä"}, "b-2": {Answers: []string{"Ja", ""}, Links: []bundle.Link{{Label: "eins"}, {Label: "zwei"}}},
-		}}
-		back, err := xliff.Read(strings.NewReader(written(t, xliff.Document{Source: "en", Target: "de-AT", Texts: []xliff.Text{{Notice: "n", From: from, To: to}}})))
+		from := bundle.Wording{
+			Message: markup.Sanitise(make(3)),
+			Details: markup.Sanitise(make(2)),
+			Alt:     "a & b <c>",
+			Link:    &bundle.Link{Label: "x & y"},
+			Parts: map[string]bundle.PartWords{
+				"a":   {Heading: "a < b", Text: markup.Sanitise(make(2)), Alt: "c", Thanks: "d"},
+				"b-2": {Answers: []string{"Yes", "No & never"}, Links: []bundle.Link{{Label: "one"}, {Label: "two"}}},
+			},
+		}
+		to := bundle.Wording{
+			Message: markup.Sanitise(make(3)),
+			Alt:     "ü",
+			Link:    &bundle.Link{Label: "z"},
+			Parts: map[string]bundle.PartWords{
+				"a": {Heading: "ä"}, "b-2": {Answers: []string{"Ja", ""}, Links: []bundle.Link{{Label: "eins"}, {Label: "zwei"}}},
+			},
+		}
+		back, err := xliff.Read(strings.NewReader(written(t, xliff.Document{
+			Source: "en",
+			Target: "de-AT",
+			Texts:  []xliff.Text{{Notice: "n", From: from, To: to}},
+		})))
 		require.NoError(t, err)
 		require.Equal(t, "de-AT", back.Target)
 		got := back.Texts[0]
 		require.Equal(t, "n", got.Notice)
-		for _, c := range [][2]string{{from.Message, got.From.Message}, {from.Details, got.From.Details}, {to.Message, got.To.Message}, {from.Parts["a"].Text, got.From.Parts["a"].Text}} {
+		for _, c := range [][2]string{
+			{from.Message, got.From.Message}, {from.Details, got.From.Details}, {to.Message, got.To.Message},
+			{from.Parts["a"].Text, got.From.Parts["a"].Text},
+		} {
 			require.Equal(t, c[0], markup.Sanitise(c[1]))
 		}
 		require.Equal(t, from.Alt, got.From.Alt)
@@ -86,7 +117,9 @@ func TestRoundTrip(t *testing.T) {
 		require.Equal(t, "Ja", got.To.Parts["b-2"].Answers[0])
 		require.Equal(t, "ä", got.To.Parts["a"].Heading)
 		require.Equal(t, from.Parts["b-2"], got.From.Parts["b-2"])
-		if from.Message != "" && markup.Sanitise(got.From.Message) == got.From.Message && markup.Sanitise(got.From.Details) == got.From.Details && markup.Sanitise(got.From.Parts["a"].Text) == got.From.Parts["a"].Text {
+		if from.Message != "" && markup.Sanitise(got.From.Message) == got.From.Message &&
+			markup.Sanitise(got.From.Details) == got.From.Details &&
+			markup.Sanitise(got.From.Parts["a"].Text) == got.From.Parts["a"].Text {
 			require.Equal(t, from.Mark(), got.From.Mark(), "what it was translated from is known again")
 		}
 	}
@@ -95,9 +128,13 @@ func TestRoundTrip(t *testing.T) {
 // What tools of translators add is passed over: groups, notes, other units,
 // several segments, marks.
 func TestReadsWhatOthersWrite(t *testing.T) {
-	d, err := xliff.Read(strings.NewReader(`<?xml version="1.0"?><!-- a tool's --><xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" xmlns:x="urn:x" version="2.0" srcLang="en" trgLang="pl">
-	<file id="a"><x:own/><group id="g"><unit id="message"><notes><note>n</note></notes><originalData><data id="d1">&lt;b&gt;</data><data id="d2">&lt;/b&gt;</data></originalData>
-	<segment id="1"><source>One. </source><target>Jeden. </target></segment><segment id="2"><source><mrk id="m" type="term">Two</mrk></source><target><pc id="1" dataRefStart="d1" dataRefEnd="d2"><mrk id="m" type="term">Dwa</mrk></pc></target></segment></unit></group>
+	d, err := xliff.Read(strings.NewReader(`<?xml version="1.0"?><!-- a tool's --><xliff ` +
+		`xmlns="urn:oasis:names:tc:xliff:document:2.0" xmlns:x="urn:x" version="2.0" srcLang="en" trgLang="pl">
+	<file id="a"><x:own/><group id="g"><unit id="message"><notes><note>n</note></notes><originalData><data id="d1">&lt;` +
+		`b&gt;</data><data id="d2">&lt;/b&gt;</data></originalData>
+	<segment id="1"><source>One. </source><target>Jeden. </target></segment><segment id="2"><source><mrk id="m" ` +
+		`type="term">Two</mrk></source><target><pc id="1" dataRefStart="d1" dataRefEnd="d2"><mrk id="m" type="term">` +
+		`Dwa</mrk></pc></target></segment></unit></group>
 	<unit id="strange"><segment><source>s</source></segment></unit></file></xliff>`))
 	require.NoError(t, err)
 	assert.Equal(t, "Jeden. <b>Dwa</b>", d.Texts[0].To.Message)
@@ -110,7 +147,9 @@ func TestEarlierIDs(t *testing.T) {
 		Notice: "a", From: bundle.Wording{Message: "x", Details: "y", ExpiredMessage: "z"},
 		To: bundle.Wording{Message: "p", Details: "q", ExpiredMessage: "r"},
 	}}})
-	before := strings.NewReplacer(`unit id="details"`, `unit id="longer"`, `unit id="afterEnd"`, `unit id="after"`).Replace(now)
+	before := strings.NewReplacer(
+		`unit id="details"`, `unit id="longer"`, `unit id="afterEnd"`, `unit id="after"`,
+	).Replace(now)
 	require.NotEqual(t, now, before)
 	d, err := xliff.Read(strings.NewReader(before))
 	require.NoError(t, err)
@@ -120,19 +159,30 @@ func TestEarlierIDs(t *testing.T) {
 }
 
 func TestBadXLIFF(t *testing.T) {
-	whole := written(t, xliff.Document{Source: "en", Target: "de", Texts: []xliff.Text{{Notice: "n", From: bundle.Wording{Message: "<p>a</p>"}}}})
+	whole := written(t, xliff.Document{
+		Source: "en",
+		Target: "de",
+		Texts:  []xliff.Text{{Notice: "n", From: bundle.Wording{Message: "<p>a</p>"}}},
+	})
 	for name, c := range map[string]struct{ in, says string }{
-		"nothing":              {"", "not XML"},
-		"a picture":            {"\x89PNG\r\n", "not XML"},
-		"another document":     {`<html/>`, "begins with <html>"},
-		"an older version":     {`<xliff version="1.2" xmlns="urn:oasis:names:tc:xliff:document:1.2"/>`, "this is XLIFF 1.2; 2.0 and 2.1 can be read"},
-		"a newer version":      {strings.Replace(whole, `"2.1"`, `"3.0"`, 1), "XLIFF 3.0"},
-		"no target language":   {strings.Replace(whole, `trgLang="de"`, "", 1), "from which language"},
-		"no texts":             {`<xliff version="2.1" xmlns="urn:oasis:names:tc:xliff:document:2.0" srcLang="en" trgLang="de"></xliff>`, "no texts"},
-		"cut off":              {whole[:len(whole)-40], "not XML"},
-		"a lost original":      {strings.Replace(whole, `<data id="d1">`, `<data id="d9">`, 1), `refers to "d1"`},
-		"an entity of its own": {strings.Replace(strings.Replace(whole, "<xliff", `<!DOCTYPE x [<!ENTITY e "eeee">]><xliff`, 1), ">a<", ">&e;<", 1), "not XML"},
-		"too large":            {whole + strings.Repeat(" ", xliff.MaxSize), "larger than"},
+		"nothing":          {"", "not XML"},
+		"a picture":        {"\x89PNG\r\n", "not XML"},
+		"another document": {`<html/>`, "begins with <html>"},
+		"an older version": {
+			`<xliff version="1.2" xmlns="urn:oasis:names:tc:xliff:document:1.2"/>`, "this is XLIFF 1.2; 2.0 and 2.1 can be read",
+		},
+		"a newer version":    {strings.Replace(whole, `"2.1"`, `"3.0"`, 1), "XLIFF 3.0"},
+		"no target language": {strings.Replace(whole, `trgLang="de"`, "", 1), "from which language"},
+		"no texts": {
+			`<xliff version="2.1" xmlns="urn:oasis:names:tc:xliff:document:2.0" srcLang="en" trgLang="de"></xliff>`, "no texts",
+		},
+		"cut off":         {whole[:len(whole)-40], "not XML"},
+		"a lost original": {strings.Replace(whole, `<data id="d1">`, `<data id="d9">`, 1), `refers to "d1"`},
+		"an entity of its own": {
+			strings.Replace(strings.Replace(whole, "<xliff", `<!DOCTYPE x [<!ENTITY e "eeee">]><xliff`, 1), ">a<", ">&e;<", 1),
+			"not XML",
+		},
+		"too large": {whole + strings.Repeat(" ", xliff.MaxSize), "larger than"},
 	} {
 		_, err := xliff.Read(strings.NewReader(c.in))
 		assert.ErrorContains(t, err, c.says, name)
@@ -143,8 +193,16 @@ func TestBadXLIFF(t *testing.T) {
 // XLIFF library.
 func TestSampleIsCurrent(t *testing.T) {
 	out := written(t, xliff.Document{Source: "en", Target: "de", Texts: []xliff.Text{
-		{Notice: "storm", Title: "Storm & rain", From: bundle.Wording{Message: `<p>No <strong>boats</strong> today,<br>see <a href="/status">status</a>.</p>`, Link: &bundle.Link{Label: "More"}, Alt: "A gale"},
-			To: bundle.Wording{Message: `<p>Heute keine <strong>Boote</strong></p>`}},
+		{
+			Notice: "storm",
+			Title:  "Storm & rain",
+			From: bundle.Wording{
+				Message: `<p>No <strong>boats</strong> today,<br>see <a href="/status">status</a>.</p>`,
+				Link:    &bundle.Link{Label: "More"},
+				Alt:     "A gale",
+			},
+			To: bundle.Wording{Message: `<p>Heute keine <strong>Boote</strong></p>`},
+		},
 		{Notice: "fair", Title: "Fair", From: bundle.Wording{Message: "<p>Fair</p>", Details: "<ul><li>one</li></ul>"}},
 	}})
 	const path = "testdata/sample.xlf"

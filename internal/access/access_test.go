@@ -54,7 +54,12 @@ func newDoor(t *testing.T) *door {
 // person lets someone in by a cheap hash.
 func (d *door) person(email string) {
 	d.t.Helper()
-	require.NoError(d.t, d.st.PutPerson(d.t.Context(), store.Person{Email: email, Name: "Ines", Role: access.Administrator, Password: cheap}))
+	require.NoError(d.t, d.st.PutPerson(d.t.Context(), store.Person{
+		Email:    email,
+		Name:     "Ines",
+		Role:     access.Administrator,
+		Password: cheap,
+	}))
 }
 
 func from(address string) access.From {
@@ -127,8 +132,12 @@ func TestTriesAreTakenLaterAndLater(t *testing.T) {
 	_, err := d.CheckAgain(t.Context(), email, password)
 	assert.NoError(t, err, "whoever is signed in changes their password all the same")
 	// IPv6 counts by /64: another address of the same subscriber is the same.
-	assert.Equal(t, access.Network(netip.MustParseAddr("2620:fe::1")), access.Network(netip.MustParseAddr("2620:fe::ffff:1:2:3")))
-	assert.NotEqual(t, access.Network(netip.MustParseAddr("2620:fe::1")), access.Network(netip.MustParseAddr("2620:fe:0:1::1")))
+	assert.Equal(
+		t, access.Network(netip.MustParseAddr("2620:fe::1")), access.Network(netip.MustParseAddr("2620:fe::ffff:1:2:3")),
+	)
+	assert.NotEqual(
+		t, access.Network(netip.MustParseAddr("2620:fe::1")), access.Network(netip.MustParseAddr("2620:fe:0:1::1")),
+	)
 	assert.Equal(t, access.Network(netip.MustParseAddr("9.9.9.9")), access.Network(netip.MustParseAddr("::ffff:9.9.9.9")))
 	// One network tries many people.
 	taken := 0
@@ -150,7 +159,11 @@ func TestAStormOfSignIns(t *testing.T) {
 	hash, err := access.HashPassword(t.Context(), password)
 	require.NoError(t, err)
 	for i := range 40 {
-		require.NoError(t, d.st.PutPerson(t.Context(), store.Person{Email: fmt.Sprintf("p%d@s.example", i), Role: access.Viewer, Password: hash}))
+		require.NoError(t, d.st.PutPerson(t.Context(), store.Person{
+			Email:    fmt.Sprintf("p%d@s.example", i),
+			Role:     access.Viewer,
+			Password: hash,
+		}))
 	}
 	var most atomic.Uint64
 	done := make(chan struct{})
@@ -197,7 +210,9 @@ func TestSessions(t *testing.T) {
 	require.NoError(t, d.who(c))
 	copied := filepath.Join(t.TempDir(), "copy.db")
 	require.NoError(t, d.st.Backup(t.Context(), copied))
-	for _, file := range []string{copied, filepath.Join(d.dir, store.FileName), filepath.Join(d.dir, store.FileName+"-wal")} {
+	for _, file := range []string{
+		copied, filepath.Join(d.dir, store.FileName), filepath.Join(d.dir, store.FileName+"-wal"),
+	} {
 		raw, err := os.ReadFile(file)
 		require.NoError(t, err)
 		assert.NotContains(t, string(raw), c.Value, file)
@@ -276,11 +291,17 @@ func TestPasswordsAreHashed(t *testing.T) {
 		return ok
 	}
 	h := hash()
-	assert.True(t, strings.HasPrefix(h, "$argon2id$v=19$m=65536,t=3,p=1$"), "RFC 9106 §4, memory and passes of the second recommended option")
+	assert.True(
+		t, strings.HasPrefix(h, "$argon2id$v=19$m=65536,t=3,p=1$"),
+		"RFC 9106 §4, memory and passes of the second recommended option",
+	)
 	assert.True(t, fits(h, password))
 	assert.False(t, fits(h, "four islands"))
 	assert.NotEqual(t, h, hash(), "salted")
-	for _, bad := range []string{"", "$argon2id$", password, "$argon2i$v=19$m=1,t=1,p=1$AA$AA", "$argon2id$v=19$m=64,t=0,p=1$AAAAAAAAAAAAAAAAAAAAAA$AAAA", "$argon2id$v=19$m=99999999,t=1,p=1$AAAA$AAAA"} {
+	for _, bad := range []string{
+		"", "$argon2id$", password, "$argon2i$v=19$m=1,t=1,p=1$AA$AA",
+		"$argon2id$v=19$m=64,t=0,p=1$AAAAAAAAAAAAAAAAAAAAAA$AAAA", "$argon2id$v=19$m=99999999,t=1,p=1$AAAA$AAAA",
+	} {
 		assert.False(t, fits(bad, password), bad)
 	}
 	// A hash of an earlier version is read, and is one of today's after the next sign-in.

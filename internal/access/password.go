@@ -86,7 +86,9 @@ func PasswordFits(ctx context.Context, hash, password string) (fits bool, err er
 	}
 	var memory, passes uint32
 	var threads uint8
-	if _, err := fmt.Sscanf(parts[3], "m=%d,t=%d,p=%d", &memory, &passes, &threads); err != nil || passes < 1 || threads < 1 || memory > 1<<20 {
+	if _, err := fmt.Sscanf(
+		parts[3], "m=%d,t=%d,p=%d", &memory, &passes, &threads,
+	); err != nil || passes < 1 || threads < 1 || memory > 1<<20 {
 		return false, nil
 	}
 	salt, errSalt := base64.RawStdEncoding.DecodeString(parts[4])
@@ -95,7 +97,9 @@ func PasswordFits(ctx context.Context, hash, password string) (fits bool, err er
 		return false, nil
 	}
 	err = inHashSlot(ctx, func() {
-		fits = subtle.ConstantTimeCompare(key, argon2.IDKey([]byte(password), salt, passes, memory, threads, uint32(len(key)))) == 1
+		fits = subtle.ConstantTimeCompare(
+			key, argon2.IDKey([]byte(password), salt, passes, memory, threads, uint32(len(key))),
+		) == 1
 	})
 	return fits, err
 }

@@ -47,7 +47,15 @@ func (a *Authenticator) Begin(ctx context.Context, w http.ResponseWriter, p stor
 }
 
 func (a *Authenticator) put(w http.ResponseWriter, token string, seconds int) {
-	http.SetCookie(w, &http.Cookie{Name: a.cookie(), Value: token, Path: "/", MaxAge: seconds, HttpOnly: true, Secure: a.secure, SameSite: http.SameSiteStrictMode})
+	http.SetCookie(w, &http.Cookie{
+		Name:     a.cookie(),
+		Value:    token,
+		Path:     "/",
+		MaxAge:   seconds,
+		HttpOnly: true,
+		Secure:   a.secure,
+		SameSite: http.SameSiteStrictMode,
+	})
 }
 
 // Who returns the session of a request and its person, or store.ErrNotFound. It
@@ -87,7 +95,9 @@ func (a *Authenticator) KeepSeen(ctx context.Context) error {
 		return nil
 	}
 	now := a.clock.Now()
-	err := errors.Join(a.store.SeeSessions(ctx, seen), a.store.ForgetSessions(ctx, now.Add(-sessionLasts), now.Add(-sessionUnused)))
+	err := errors.Join(
+		a.store.SeeSessions(ctx, seen), a.store.ForgetSessions(ctx, now.Add(-sessionLasts), now.Add(-sessionUnused)),
+	)
 	if err != nil {
 		return err
 	}

@@ -100,7 +100,15 @@ func (c *call) moment() (m Moment) {
 
 // route makes a Route of a function. In of a GET is read from the query.
 func route[In, Out any](a *Admin, method, path, summary string, f func(*call, In) (Out, error)) Route {
-	r := Route{Method: method, Path: path, Summary: summary, In: reflect.TypeFor[In](), Out: reflect.TypeFor[Out](), Needs: access.Editor, max: MaxBody}
+	r := Route{
+		Method:  method,
+		Path:    path,
+		Summary: summary,
+		In:      reflect.TypeFor[In](),
+		Out:     reflect.TypeFor[Out](),
+		Needs:   access.Editor,
+		max:     MaxBody,
+	}
 	if method == http.MethodGet {
 		r.Needs = access.Viewer
 	}
@@ -136,7 +144,10 @@ func (a *Admin) Routes() []Route {
 		needs(access.Viewer, route(a, "POST", "/api/sign-out", "Sign out.", a.signOut)),
 		needs(access.Viewer, route(a, "POST", "/api/me/password", "Change one's own password.", a.changePassword)),
 		route(a, "GET", "/api/me/sessions", "Where one is signed in.", a.sessions),
-		needs(access.Viewer, route(a, "POST", "/api/me/sessions/end", "Sign out in another browser, or in all others.", a.endSession)),
+		needs(
+			access.Viewer,
+			route(a, "POST", "/api/me/sessions/end", "Sign out in another browser, or in all others.", a.endSession),
+		),
 		route(a, "GET", "/api/me", "Who is signed in, and the sites there are.", a.me),
 		route(a, "GET", "/api/icons", "Icons for notices, by what they show.", a.icons),
 		owner(route(a, "GET", "/api/people", "Who may work here, and who is invited.", a.people)),
@@ -162,33 +173,65 @@ func (a *Admin) Routes() []Route {
 		route(a, "POST", "/api/sites/:site/pause", "Pause everything that is out, or resume what that paused.", a.pauseAll),
 		route(a, "GET", "/api/sites/:site/table", "Which page carries which notice, over a time.", a.table),
 		owner(route(a, "POST", "/api/sites/:site/display", "Set the master switch.", a.display)),
-		route(a, "POST", "/api/sites/:site/survey", "Read the site's pages, as its sitemaps list them, and look for the snippet; or resume that.", a.survey),
-		route(a, "GET", "/api/sites/:site/survey", "How far the reading of the site's pages is, or what became of the last.", a.surveyState),
-		route(a, "POST", "/api/sites/:site/survey/stop", "Stop reading the site's pages; what was read is kept, and it can be resumed.", a.stopSurvey),
+		route(
+			a, "POST", "/api/sites/:site/survey",
+			"Read the site's pages, as its sitemaps list them, and look for the snippet; or resume that.", a.survey,
+		),
+		route(
+			a, "GET", "/api/sites/:site/survey", "How far the reading of the site's pages is, or what became of the last.",
+			a.surveyState,
+		),
+		route(
+			a, "POST", "/api/sites/:site/survey/stop",
+			"Stop reading the site's pages; what was read is kept, and it can be resumed.", a.stopSurvey,
+		),
 		route(a, "GET", "/api/sites/:site/alerts", "What comes by feeds, and where the site's own alerts go out.", a.alerts),
 		route(a, "POST", "/api/sites/:site/alerts/give", "Take in a CAP message or an Atom feed by hand.", a.giveAlert),
 		route(a, "POST", "/api/sites/:site/alerts/approve", "Let a message through.", a.approveAlert),
 		route(a, "POST", "/api/sites/:site/alerts/refuse", "Keep a message from the site.", a.refuseAlert),
 		route(a, "POST", "/api/sites/:site/alerts/ask", "Ask a feed now.", a.askFeed),
 		owner(route(a, "POST", "/api/sites/:site/alerts/calendar", "Give the calendar a new address.", a.newCalendar)),
-		route(a, "GET", "/api/sites/:site/consent", "What the site sets, asks and was answered, and what places want.", a.consent),
+		route(
+			a, "GET", "/api/sites/:site/consent", "What the site sets, asks and was answered, and what places want.", a.consent,
+		),
 		route(a, "POST", "/api/sites/:site/consent/inspect", "Begin to inspect the site.", a.startInspection),
 		route(a, "POST", "/api/sites/:site/consent/stop", "Stop the inspection; what it found is kept.", a.stopInspection),
-		route(a, "POST", "/api/sites/:site/consent/inventory", "Read an inventory as CSV; nothing is kept yet.", a.readInventory),
-		stream(a, "/api/sites/:site/consent/inventory.csv", "The inventory as CSV.", "text/csv; charset=utf-8", a.writeInventory),
+		route(
+			a, "POST", "/api/sites/:site/consent/inventory", "Read an inventory as CSV; nothing is kept yet.", a.readInventory,
+		),
+		stream(
+			a, "/api/sites/:site/consent/inventory.csv", "The inventory as CSV.", "text/csv; charset=utf-8", a.writeInventory,
+		),
 		route(a, "GET", "/api/sites/:site/consent/trends", "What became of the questions.", a.trends),
-		route(a, "GET", "/api/sites/:site/consent/records", "The records of answers, the latest first, or those of an id.", a.records),
+		route(
+			a, "GET", "/api/sites/:site/consent/records", "The records of answers, the latest first, or those of an id.",
+			a.records,
+		),
 		route(a, "GET", "/api/sites/:site/consent/shown", "What was shown to whoever answered.", a.shownTo),
 		route(a, "POST", "/api/sites/:site/consent/verify", "Prove that the chain of records is whole.", a.verifyRecords),
 		stream(a, "/api/sites/:site/consent/records.csv", "All records as CSV.", "text/csv; charset=utf-8", a.recordTable),
-		stream(a, "/api/sites/:site/consent/records.jsonl", "The chain of records as JSON Lines.", "application/jsonl", a.recordLines),
+		stream(
+			a, "/api/sites/:site/consent/records.jsonl", "The chain of records as JSON Lines.", "application/jsonl",
+			a.recordLines,
+		),
 		route(a, "GET", "/api/sites/:site/documents", "The site's documents in short.", a.documents),
 		route(a, "POST", "/api/sites/:site/documents", "Begin a document.", a.newDocument),
-		route(a, "GET", "/api/sites/:site/documents/:document", "A document: questions, text, what it has to say, versions.", a.documentDetail),
-		route(a, "PUT", "/api/sites/:site/documents/:document", "Change a document's answers and sections.", a.changeDocument),
-		route(a, "POST", "/api/sites/:site/documents/:document/publish", "Publish the next version of a document.", a.publishDocument),
+		route(
+			a, "GET", "/api/sites/:site/documents/:document", "A document: questions, text, what it has to say, versions.",
+			a.documentDetail,
+		),
+		route(
+			a, "PUT", "/api/sites/:site/documents/:document", "Change a document's answers and sections.", a.changeDocument,
+		),
+		route(
+			a, "POST", "/api/sites/:site/documents/:document/publish", "Publish the next version of a document.",
+			a.publishDocument,
+		),
 		route(a, "POST", "/api/sites/:site/documents/:document/link", "Have a notice lead to a document.", a.linkDocument),
-		route(a, "POST", "/api/sites/:site/documents/:document/delete", "Remove a document that nothing leads to.", a.deleteDocument),
+		route(
+			a, "POST", "/api/sites/:site/documents/:document/delete", "Remove a document that nothing leads to.",
+			a.deleteDocument,
+		),
 		route(a, "GET", "/api/sites/:site/documents/:document/file", "A document to take away.", a.takeAway),
 		route(a, "GET", "/api/sites/:site/acknowledgements", "What became of the site's disclaimers.", a.acknowledgements),
 		route(a, "POST", "/api/standin/vendor", "Switch the demo site's badly behaved vendor.", a.badVendor),
@@ -202,8 +245,13 @@ func (a *Admin) Routes() []Route {
 		route(a, "GET", "/api/sites/:site/notices/:notice", "A notice.", a.noticeDetail),
 		route(a, "PUT", "/api/sites/:site/notices/:notice", "Change a notice's draft.", a.changeNotice),
 		route(a, "GET", "/api/sites/:site/notices/:notice/history", "A notice's life.", a.history),
-		route(a, "GET", "/api/sites/:site/notices/:notice/html", "A notice as HTML and CSS to paste, without script.", a.plain),
-		route(a, "POST", "/api/sites/:site/notices/:notice/translate", "Have a draft translated; nobody gets it before it is read.", a.translate),
+		route(
+			a, "GET", "/api/sites/:site/notices/:notice/html", "A notice as HTML and CSS to paste, without script.", a.plain,
+		),
+		route(
+			a, "POST", "/api/sites/:site/notices/:notice/translate",
+			"Have a draft translated; nobody gets it before it is read.", a.translate,
+		),
 		route(a, "POST", "/api/sites/:site/notices/:notice/end", "Give what is out an end.", a.endAt),
 		route(a, "POST", "/api/sites/:site/notices/:notice/publish", "Publish the draft.", a.publish),
 		route(a, "POST", "/api/sites/:site/notices/:notice/pause", "Take it off for a while.", a.pause),
@@ -215,7 +263,10 @@ func (a *Admin) Routes() []Route {
 		route(a, "POST", "/api/sites/:site/notices/:notice/restore", "Make a draft of an earlier text.", a.restore),
 		route(a, "POST", "/api/sites/:site/notices/:notice/delete", "Delete it.", a.delete),
 		route(a, "POST", "/api/sites/:site/notices/:notice/undelete", "Bring it back.", a.undelete),
-		route(a, "POST", "/api/sites/:site/notices/:notice/preview", "A link that shows the draft on the real site for a while.", a.previewLink),
+		route(
+			a, "POST", "/api/sites/:site/notices/:notice/preview", "A link that shows the draft on the real site for a while.",
+			a.previewLink,
+		),
 	}
 }
 
@@ -226,7 +277,11 @@ func (a *Admin) Mount(r gin.IRouter) {
 	for _, rt := range a.Routes() {
 		r.Handle(rt.Method, rt.Path, func(c *gin.Context) {
 			if err := foreign.Check(c.Request); err != nil {
-				problem.Write(c, problem.Problem{Status: http.StatusForbidden, Title: "Refused", Detail: "This request came from another site."})
+				problem.Write(c, problem.Problem{
+					Status: http.StatusForbidden,
+					Title:  "Refused",
+					Detail: "This request came from another site.",
+				})
 				return
 			}
 			if rt.Open {
@@ -234,7 +289,11 @@ func (a *Admin) Mount(r gin.IRouter) {
 			}
 			session, p, err := a.Access.Who(c.Request)
 			if errors.Is(err, store.ErrNotFound) {
-				problem.Write(c, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "Sign in to go on. Nothing you wrote is lost."})
+				problem.Write(c, problem.Problem{
+					Status: http.StatusUnauthorized,
+					Title:  "Not signed in",
+					Detail: "Sign in to go on. Nothing you wrote is lost.",
+				})
 				return
 			}
 			if err != nil {
@@ -246,7 +305,13 @@ func (a *Admin) Mount(r gin.IRouter) {
 				return
 			}
 			if !access.May(p.Role, rt.Needs) {
-				problem.Write(c, problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: fmt.Sprintf("You are signed in as %s; this needs %s. Ask an administrator. Nothing was changed.", p.Role, rt.Needs)})
+				problem.Write(c, problem.Problem{
+					Status: http.StatusForbidden,
+					Title:  "You do not have permission",
+					Detail: fmt.Sprintf(
+						"You are signed in as %s; this needs %s. Ask an administrator. Nothing was changed.", p.Role, rt.Needs,
+					),
+				})
 				return
 			}
 			c.Set("person", p)
@@ -261,7 +326,10 @@ func (a *Admin) Mount(r gin.IRouter) {
 
 // did puts into the log who did what.
 func (a *Admin) did(c *gin.Context, p store.Person) {
-	slog.Info("did", "request", observe.Request(c), "who", p.Email, "what", c.Request.Method+" "+c.Request.URL.Path, "from", a.Sources.Address(c.Request).String(), "status", c.Writer.Status())
+	slog.Info(
+		"did", "request", observe.Request(c), "who", p.Email, "what", c.Request.Method+" "+c.Request.URL.Path, "from",
+		a.Sources.Address(c.Request).String(), "status", c.Writer.Status(),
+	)
 }
 
 // read reads a request into a shape: the query of a GET, the JSON body of
@@ -279,7 +347,11 @@ func read(c *gin.Context, in any, limit int64) error {
 	body, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, limit))
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
-		return problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("A request may take %d MB. Shorten it; what was saved before is kept.", limit>>20)}
+		return problem.Problem{
+			Status: http.StatusRequestEntityTooLarge,
+			Title:  "Too large",
+			Detail: fmt.Sprintf("A request may take %d MB. Shorten it; what was saved before is kept.", limit>>20),
+		}
 	}
 	if err != nil {
 		return err
@@ -288,7 +360,11 @@ func read(c *gin.Context, in any, limit int64) error {
 		return fault.Faults{*f}
 	}
 	if err := bundle.Unmarshal(body, in); err != nil {
-		return problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "The request is not what was expected: " + err.Error() + "."}
+		return problem.Problem{
+			Status: http.StatusBadRequest,
+			Title:  "Not understood",
+			Detail: "The request is not what was expected: " + err.Error() + ".",
+		}
 	}
 	return nil
 }
@@ -306,16 +382,34 @@ func fail(c *gin.Context, err error) {
 	switch {
 	case errors.As(err, &p):
 	case errors.As(err, &faults):
-		p = problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not saved yet", Detail: faults[0].What + ". " + fault.Sentence(faults[0].Remedy), Faults: faults}
+		p = problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "Not saved yet",
+			Detail: faults[0].What + ". " + fault.Sentence(faults[0].Remedy),
+			Faults: faults,
+		}
 	case errors.As(err, &stale):
-		p = problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile", Detail: "Someone else changed this after you opened it. Both texts are kept: theirs is in place, yours is in the history.", Revision: stale.Is}
+		p = problem.Problem{
+			Status: http.StatusConflict,
+			Title:  "Changed meanwhile",
+			Detail: "Someone else changed this after you opened it. Both texts are kept: theirs is in place, yours is in " +
+				"the history.",
+			Revision: stale.Is,
+		}
 	case errors.Is(err, store.ErrNotFound):
 		p = problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: "It does not exist, or no longer does."}
 	case errors.Is(err, store.ErrExists):
-		p = problem.Problem{Status: http.StatusConflict, Title: "Taken", Detail: "This name is taken already. Choose another."}
+		p = problem.Problem{
+			Status: http.StatusConflict,
+			Title:  "Taken",
+			Detail: "This name is taken already. Choose another.",
+		}
 	case errors.As(err, &unwritable):
 		c.Header("Retry-After", "5")
-		detail := fmt.Sprintf("Nothing was changed: %s. What was kept before can still be read. Tell whoever runs the program, then try again.", unwritable.Why)
+		detail := fmt.Sprintf(
+			"Nothing was changed: %s. What was kept before can still be read. Tell whoever runs the program, then try again.",
+			unwritable.Why,
+		)
 		if unwritable.Busy {
 			detail = fmt.Sprintf("Nothing was changed: %s. Try again in a few seconds.", unwritable.Why)
 		}
@@ -325,7 +419,11 @@ func fail(c *gin.Context, err error) {
 		p = problem.Problem{Status: statusGone, Title: "Nobody waits", Detail: "Whoever asked has gone."}
 	default:
 		slog.Error("request failed", "request", observe.Request(c), "path", c.Request.URL.Path, "error", err)
-		p = problem.Problem{Status: http.StatusInternalServerError, Title: "Something went wrong", Detail: "Nothing was changed. Try again; if it happens again, the program's log says more."}
+		p = problem.Problem{
+			Status: http.StatusInternalServerError,
+			Title:  "Something went wrong",
+			Detail: "Nothing was changed. Try again; if it happens again, the program's log says more.",
+		}
 	}
 	problem.Write(c, p)
 }
@@ -349,10 +447,18 @@ func refusedTry(c *call, err error, wrong problem.Problem) error {
 	case errors.As(err, &many):
 		seconds := int(math.Ceil(many.Wait.Seconds()))
 		c.Header("Retry-After", strconv.Itoa(seconds))
-		return problem.Problem{Status: http.StatusTooManyRequests, Title: "Too many tries", Detail: fmt.Sprintf("The password was wrong too often. Wait %s, then try again.", waitWords(seconds))}
+		return problem.Problem{
+			Status: http.StatusTooManyRequests,
+			Title:  "Too many tries",
+			Detail: fmt.Sprintf("The password was wrong too often. Wait %s, then try again.", waitWords(seconds)),
+		}
 	case errors.Is(err, access.ErrBusy):
 		c.Header("Retry-After", "10")
-		return problem.Problem{Status: http.StatusServiceUnavailable, Title: "Busy", Detail: "Too many people are signing in at once. Wait 10 seconds, then try again."}
+		return problem.Problem{
+			Status: http.StatusServiceUnavailable,
+			Title:  "Busy",
+			Detail: "Too many people are signing in at once. Wait 10 seconds, then try again.",
+		}
 	}
 	return err
 }
@@ -377,9 +483,16 @@ func (a *Admin) signIn(c *call, in Credentials) (Person, error) {
 		outcome = "refused"
 	}
 	a.Observer.SignIn(outcome)
-	slog.Info("sign-in", "request", observe.Request(c.Context), "who", truncated(in.Email, 200), "from", from.Address.String(), "outcome", outcome)
+	slog.Info(
+		"sign-in", "request", observe.Request(c.Context), "who", truncated(in.Email, 200), "from", from.Address.String(),
+		"outcome", outcome,
+	)
 	if err != nil {
-		return Person{}, refusedTry(c, err, problem.Problem{Status: http.StatusUnauthorized, Title: "Not signed in", Detail: "The address or the password is not right."})
+		return Person{}, refusedTry(c, err, problem.Problem{
+			Status: http.StatusUnauthorized,
+			Title:  "Not signed in",
+			Detail: "The address or the password is not right.",
+		})
 	}
 	return personOf(p), a.Access.Begin(ctx, c.Writer, p, from)
 }
@@ -405,7 +518,11 @@ func (a *Admin) me(c *call, _ Nothing) (Me, error) {
 
 func (a *Admin) setClock(_ *call, in ClockSetting) (Nothing, error) {
 	if a.Settable == nil {
-		return Nothing{}, problem.Problem{Status: http.StatusNotFound, Title: "No such clock", Detail: "Only the demo's clock can be set."}
+		return Nothing{}, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such clock",
+			Detail: "Only the demo's clock can be set.",
+		}
 	}
 	if in.At == "" {
 		a.Settable.Reset()
@@ -422,7 +539,11 @@ func (a *Admin) setClock(_ *call, in ClockSetting) (Nothing, error) {
 func instant(name, s string) (time.Time, error) {
 	t, err := time.Parse(time.RFC3339, s)
 	if err != nil {
-		return t, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fmt.Sprintf("%s: %q is not an instant. Write it like 2026-12-04T10:00:00Z.", name, s)}
+		return t, problem.Problem{
+			Status: http.StatusBadRequest,
+			Title:  "Not understood",
+			Detail: fmt.Sprintf("%s: %q is not an instant. Write it like 2026-12-04T10:00:00Z.", name, s),
+		}
 	}
 	return t.UTC(), nil
 }

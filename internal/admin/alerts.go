@@ -44,7 +44,13 @@ func (a *Admin) alerts(c *call, _ Nothing) (Alerts, error) {
 	if err != nil {
 		return Alerts{}, err
 	}
-	out := Alerts{Feeds: []FeedDetail{}, Received: []ReceivedCard{}, DefaultLevels: bundle.DefaultLevels, Atom: a.Base + alert.FeedPath(c.site), Calendar: a.Base + CalendarPath(c.site, token+".ics")}
+	out := Alerts{
+		Feeds:         []FeedDetail{},
+		Received:      []ReceivedCard{},
+		DefaultLevels: bundle.DefaultLevels,
+		Atom:          a.Base + alert.FeedPath(c.site),
+		Calendar:      a.Base + CalendarPath(c.site, token+".ics"),
+	}
 	if a.Weather != nil {
 		out.Weather, out.WeatherAddress = standin.WeatherSends, a.Base+standin.WeatherPath
 	}
@@ -53,7 +59,12 @@ func (a *Admin) alerts(c *call, _ Nothing) (Alerts, error) {
 		if err != nil {
 			return out, err
 		}
-		out.Feeds = append(out.Feeds, FeedDetail{Feed: f, Asked: moment(st.Asked), Answered: moment(st.Answered), Why: st.Why})
+		out.Feeds = append(out.Feeds, FeedDetail{
+			Feed:     f,
+			Asked:    moment(st.Asked),
+			Answered: moment(st.Answered),
+			Why:      st.Why,
+		})
 	}
 	all, err := a.Store.Received(ctx, c.site)
 	for _, r := range all {
@@ -103,7 +114,20 @@ func moment(t time.Time) *time.Time {
 // received is a message as it is shown; one that waited too long no longer waits.
 func received(r store.Received, site bundle.Site, now time.Time) ReceivedCard {
 	m := r.Message
-	out := ReceivedCard{ID: r.ID, Feed: r.Feed, FeedTitle: r.Feed, At: r.At, Kind: r.Kind, Standing: string(r.Standing), Headline: r.Headline, Notice: r.Notice, Why: r.Why, Sender: m.Sender, Areas: append([]string{}, m.Areas...), Raw: strings.ToValidUTF8(string(r.Raw), "�")}
+	out := ReceivedCard{
+		ID:        r.ID,
+		Feed:      r.Feed,
+		FeedTitle: r.Feed,
+		At:        r.At,
+		Kind:      r.Kind,
+		Standing:  string(r.Standing),
+		Headline:  r.Headline,
+		Notice:    r.Notice,
+		Why:       r.Why,
+		Sender:    m.Sender,
+		Areas:     append([]string{}, m.Areas...),
+		Raw:       strings.ToValidUTF8(string(r.Raw), "�"),
+	}
 	for _, f := range site.Feeds {
 		if f.Name != r.Feed {
 			continue
@@ -134,7 +158,11 @@ func (a *Admin) giveAlert(c *call, in GivenAlert) (Alerts, error) {
 	}
 	i := slices.IndexFunc(site.Feeds, func(f bundle.Feed) bool { return f.Name == in.Feed })
 	if i < 0 {
-		return Alerts{}, problem.Problem{Status: http.StatusNotFound, Title: "No such feed", Detail: fmt.Sprintf("There is no feed %q. Add it first; it needs no address.", in.Feed)}
+		return Alerts{}, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such feed",
+			Detail: fmt.Sprintf("There is no feed %q. Add it first; it needs no address.", in.Feed),
+		}
 	}
 	if _, err := a.Feeds.Give(c.Request.Context(), site.Site, site.Feeds[i], []byte(in.Text), c.person.Name); err != nil {
 		return Alerts{}, err
@@ -176,7 +204,11 @@ func (a *Admin) askFeed(c *call, in WhichFeed) (Alerts, error) {
 			return a.finish(c, a.Feeds.Ask(c.Request.Context(), site.Site, f))
 		}
 	}
-	return Alerts{}, problem.Problem{Status: http.StatusNotFound, Title: "No such feed", Detail: fmt.Sprintf("There is no feed %q with an address.", in.Feed)}
+	return Alerts{}, problem.Problem{
+		Status: http.StatusNotFound,
+		Title:  "No such feed",
+		Detail: fmt.Sprintf("There is no feed %q with an address.", in.Feed),
+	}
 }
 
 // newCalendar gives the calendar a new address; the old one no longer works.
@@ -186,7 +218,11 @@ func (a *Admin) newCalendar(c *call, _ Nothing) (Alerts, error) {
 
 func (a *Admin) sendWeather(c *call, in WeatherSend) (Nothing, error) {
 	if a.Weather == nil {
-		return Nothing{}, problem.Problem{Status: http.StatusNotFound, Title: "No stand-in", Detail: "The stand-in weather office is there in the demo alone."}
+		return Nothing{}, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No stand-in",
+			Detail: "The stand-in weather office is there in the demo alone.",
+		}
 	}
 	if err := a.Weather.Send(in.What); err != nil {
 		return Nothing{}, refuse(err.Error())

@@ -83,7 +83,11 @@ func (a *Admin) place(c *call, in Placing) (Placed, error) {
 		path, err := pages.PagePath(cmp.Or(in.Off, in.On))
 		subject, ok := a.Hub.Site(c.site).Subject(path)
 		if err != nil || !ok {
-			return n, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No page", Detail: "Give the path of a page, such as /ports/aldwick."}
+			return n, problem.Problem{
+				Status: http.StatusUnprocessableEntity,
+				Title:  "No page",
+				Detail: "Give the path of a page, such as /ports/aldwick.",
+			}
 		}
 		if in.Off != "" {
 			where := n.GetPages().Off(subject, names)
@@ -92,7 +96,9 @@ func (a *Admin) place(c *call, in Placing) (Placed, error) {
 		}
 		where, by := n.GetPages().On(subject, names)
 		if by != nil {
-			return n, refuse(fmt.Sprintf("“%s” leaves out %s, and so this page with them. Change the words about its pages.", n.GetTitle(), by))
+			return n, refuse(fmt.Sprintf(
+				"“%s” leaves out %s, and so this page with them. Change the words about its pages.", n.GetTitle(), by,
+			))
 		}
 		n.Pages, act = &where, "put it on "+subject.Path
 		return n, nil

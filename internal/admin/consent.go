@@ -34,17 +34,39 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 	}
 	s := site.Bundle().Site
 	setup, now := s.Setup(), a.Clock.Now()
-	out := ConsentRoom{Browser: a.Inspect.Inspector.Chromium != "", Runs: []RunCard{}, Things: []consent.DetectedItem{}, Unseen: []int{}, Differences: []consent.Difference{}, Notices: []ConsentNotice{},
-		Findings: []findings.Finding{}, Rows: []PlaceRow{}, Changes: consent.Changes(consent.Table, setup.TableRead), MostPages: inspect.MaxPages, TableDate: consent.TableDate()}
-	for _, p := range slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes, []consent.Purpose{{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"}}) {
+	out := ConsentRoom{
+		Browser:     a.Inspect.Inspector.Chromium != "",
+		Runs:        []RunCard{},
+		Things:      []consent.DetectedItem{},
+		Unseen:      []int{},
+		Differences: []consent.Difference{},
+		Notices:     []ConsentNotice{},
+		Findings:    []findings.Finding{},
+		Rows:        []PlaceRow{},
+		Changes:     consent.Changes(consent.Table, setup.TableRead),
+		MostPages:   inspect.MaxPages,
+		TableDate:   consent.TableDate(),
+	}
+	for _, p := range slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes, []consent.Purpose{
+		{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"},
+	}) {
 		if !slices.ContainsFunc(out.Purposes, func(have PurposeCard) bool { return have.ID == p.ID }) {
 			w := p.In(s.Language, s.Language)
-			out.Purposes = append(out.Purposes, PurposeCard{ID: p.ID, Name: w.Name, Text: w.Text, Known: consent.Known(p.ID), Asked: slices.Contains(setup.AskedPurposes(), p.ID), Signalled: p.Signalled()})
+			out.Purposes = append(out.Purposes, PurposeCard{
+				ID:        p.ID,
+				Name:      w.Name,
+				Text:      w.Text,
+				Known:     consent.Known(p.ID),
+				Asked:     slices.Contains(setup.AskedPurposes(), p.ID),
+				Signalled: p.Signalled(),
+			})
 		}
 	}
 	for _, n := range site.Bundle().Notices {
 		if n.Kind == bundle.KindConsent {
-			out.Notices = append(out.Notices, ConsentNotice{n.ID, n.GetTitle(), flag(n.GetState(), site.Schedule(n.ID), now), orderline.Of(n, s, now)})
+			out.Notices = append(out.Notices, ConsentNotice{
+				n.ID, n.GetTitle(), flag(n.GetState(), site.Schedule(n.ID), now), orderline.Of(n, s, now),
+			})
 		}
 	}
 	if p, going, failed := a.Inspect.Progress(c.site); going {
@@ -81,7 +103,10 @@ func (a *Admin) consent(c *call, _ Nothing) (ConsentRoom, error) {
 	shipped.Places = nil
 	ships := shipped.InForce(consent.Table)
 	for _, place := range slices.Sorted(maps.Keys(force)) {
-		row := PlaceRow{PlaceRule: force[place], Own: slices.ContainsFunc(setup.Places, func(p consent.PlaceRule) bool { return p.Place == place })}
+		row := PlaceRow{
+			PlaceRule: force[place],
+			Own:       slices.ContainsFunc(setup.Places, func(p consent.PlaceRule) bool { return p.Place == place }),
+		}
 		if p, ok := ships[place]; ok && row.Own {
 			row.Shipped = &p
 		}
@@ -148,7 +173,11 @@ func (a *Admin) stopInspection(c *call, _ Nothing) (ConsentRoom, error) {
 
 func (a *Admin) badVendor(c *call, in VendorSwitch) (Nothing, error) {
 	if a.Vendor == nil {
-		return Nothing{}, problem.Problem{Status: http.StatusNotFound, Title: "No stand-in", Detail: "The badly behaved vendor is there in the demo alone."}
+		return Nothing{}, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No stand-in",
+			Detail: "The badly behaved vendor is there in the demo alone.",
+		}
 	}
 	a.Vendor.On.Store(in.On)
 	return Nothing{}, nil
@@ -191,7 +220,11 @@ func (a *Admin) records(c *call, in RecordAsk) (RecordList, error) {
 	before := out.Head.Seq + 1
 	if in.Before != "" {
 		if _, err := fmt.Sscan(in.Before, &before); err != nil {
-			return out, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "“before” is not a number of a record."}
+			return out, problem.Problem{
+				Status: http.StatusBadRequest,
+				Title:  "Not understood",
+				Detail: "“before” is not a number of a record.",
+			}
 		}
 	}
 	var links []consent.Link
@@ -208,7 +241,13 @@ func (a *Admin) records(c *call, in RecordAsk) (RecordList, error) {
 		if err != nil {
 			return out, err
 		}
-		out.Records = append(out.Records, RecordCard{Seq: l.Seq, Hash: l.Hash.String(), Erased: l.Body == nil, Record: r, Erasure: e})
+		out.Records = append(out.Records, RecordCard{
+			Seq:     l.Seq,
+			Hash:    l.Hash.String(),
+			Erased:  l.Body == nil,
+			Record:  r,
+			Erasure: e,
+		})
 	}
 	return out, nil
 }
@@ -264,7 +303,11 @@ func (a *Admin) trends(c *call, in TrendAsk) (Trends, error) {
 	from, to := cmp.Or(in.From, today.AddDate(0, 0, -29).Format(time.DateOnly)), cmp.Or(in.To, today.Format(time.DateOnly))
 	for _, day := range []string{from, to} {
 		if _, err := time.Parse(time.DateOnly, day); err != nil {
-			return Trends{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not a day", Detail: fmt.Sprintf("%q is not a day: write it like 2026-12-04.", day)}
+			return Trends{}, problem.Problem{
+				Status: http.StatusBadRequest,
+				Title:  "Not a day",
+				Detail: fmt.Sprintf("%q is not a day: write it like 2026-12-04.", day),
+			}
 		}
 	}
 	counts, err := a.Store.ConsentCounts(c.Request.Context(), c.site, from, to)
@@ -273,13 +316,21 @@ func (a *Admin) trends(c *call, in TrendAsk) (Trends, error) {
 	}
 	all, rows, ok := consent.TrendsBy(cmp.Or(in.By, "day"), counts)
 	if !ok {
-		return Trends{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "Trends go by day, place, language, device or version."}
+		return Trends{}, problem.Problem{
+			Status: http.StatusBadRequest,
+			Title:  "Not understood",
+			Detail: "Trends go by day, place, language, device or version.",
+		}
 	}
 	return Trends{From: from, To: to, All: all, Rows: rows}, nil
 }
 
 // stream makes a Route that answers with a file as it is written, however long.
-func stream(a *Admin, path, summary, kind string, f func(*call) (name string, write func(io.Writer) error, err error)) Route {
+func stream(
+	a *Admin,
+	path, summary, kind string,
+	f func(*call) (name string, write func(io.Writer) error, err error),
+) Route {
 	r := route(a, http.MethodGet, path, summary, func(*call, Nothing) (Nothing, error) { return Nothing{}, nil })
 	r.Gives = kind
 	r.handler = func(c *gin.Context) {

@@ -220,7 +220,8 @@ func (a *Admin) changeOne(
 			}
 			if list[i].Mark() != mark {
 				return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile",
-					Detail: "Someone else changed this document after you opened it. Theirs is in place; what you wrote is still in front of you. Load theirs, or write it again."}
+					Detail: "Someone else changed this document after you opened it. Theirs is in place; what you wrote is still in " +
+						"front of you. Load theirs, or write it again."}
 			}
 			d, act, err := change(st, f, list[i])
 			list = slices.Clone(list)
@@ -246,7 +247,12 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 				act = ""
 			}
 			d.Evidence = evidence
-			d, faults := d.Written(f.making, document.Writing{Titles: in.Titles, Answers: in.Answers, Own: in.Own, Read: in.Read})
+			d, faults := d.Written(f.making, document.Writing{
+				Titles:  in.Titles,
+				Answers: in.Answers,
+				Own:     in.Own,
+				Read:    in.Read,
+			})
 			if faults != nil {
 				return d, "", faults
 			}
@@ -497,7 +503,11 @@ func (a *Admin) takeAway(c *call, in DocumentFileAsk) (DocumentFile, error) {
 	t.Text = document.Linked(t.Text, func(id string) string { return f.site.DocumentAddress(id, tag, a.Base) })
 	file, err := t.As(in.As, tag)
 	if errors.Is(err, document.ErrForm) {
-		return DocumentFile{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fault.Sentence(err.Error())}
+		return DocumentFile{}, problem.Problem{
+			Status: http.StatusBadRequest,
+			Title:  "Not understood",
+			Detail: fault.Sentence(err.Error()),
+		}
 	}
 	return DocumentFile{d.ID + "." + tag + file.Extension, file.Text}, err
 }

@@ -18,7 +18,13 @@ import (
 // Import keeps a bundle: its site and pages as they are there, its notices as
 // new versions or drafts, all of it or nothing. Notices that it does not name
 // stay. Lines are what was done, for people.
-func Import(ctx context.Context, st *store.Store, b bundle.Bundle, who string, now time.Time) (lines []string, err error) {
+func Import(
+	ctx context.Context,
+	st *store.Store,
+	b bundle.Bundle,
+	who string,
+	now time.Time,
+) (lines []string, err error) {
 	err = st.Together(ctx, func(st *store.Store) error {
 		lines, err = importAll(ctx, st, b, who, now)
 		return err
@@ -29,7 +35,13 @@ func Import(ctx context.Context, st *store.Store, b bundle.Bundle, who string, n
 	return lines, nil
 }
 
-func importAll(ctx context.Context, st *store.Store, b bundle.Bundle, who string, now time.Time) (lines []string, err error) {
+func importAll(
+	ctx context.Context,
+	st *store.Store,
+	b bundle.Bundle,
+	who string,
+	now time.Time,
+) (lines []string, err error) {
 	site, err := st.Site(ctx, b.Site.Key)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -39,7 +51,12 @@ func importAll(ctx context.Context, st *store.Store, b bundle.Bundle, who string
 		if b.Site.Documents, err = documentsOf(site.Documents, b.Site.Documents); err != nil {
 			return nil, err
 		}
-		err = st.PutSite(ctx, b.Site, site.Revision, store.Entry{At: now, Who: who, Act: "imported a bundle", Line: b.Site.Name})
+		err = st.PutSite(ctx, b.Site, site.Revision, store.Entry{
+			At:   now,
+			Who:  who,
+			Act:  "imported a bundle",
+			Line: b.Site.Name,
+		})
 		lines = append(lines, "changed site "+b.Site.Key)
 	}
 	if err != nil {
@@ -88,8 +105,12 @@ func documentsOf(have, in []document.Document) ([]document.Document, error) {
 		}
 		out[i] = d
 		if was, ok := document.Get(have, d.ID); ok && was.Version > d.Version {
-			return nil, fault.Faults{{Pointer: fault.Pointer("site", "documents", i, "version"), What: fmt.Sprintf("version %d of “%s” is out here, and the bundle has version %d", was.Version, d.ID, d.Version),
-				Remedy: "take this document from an export of this program, or leave it out: documents that a bundle does not name stay"}}
+			return nil, fault.Faults{{
+				Pointer: fault.Pointer("site", "documents", i, "version"),
+				What:    fmt.Sprintf("version %d of “%s” is out here, and the bundle has version %d", was.Version, d.ID, d.Version),
+				Remedy: "take this document from an export of this program, or leave it out: documents that a bundle does not " +
+					"name stay",
+			}}
 		}
 	}
 	for _, d := range have {
@@ -102,8 +123,13 @@ func documentsOf(have, in []document.Document) ([]document.Document, error) {
 
 // otherVersion refuses a text under the number of a version that says something else.
 func otherVersion(id string, number int) error {
-	return fault.Faults{{Pointer: "/site/documents", What: fmt.Sprintf("version %d of “%s” is kept here and says something else: a version is never altered", number, id),
-		Remedy: "publish the text here as the next version"}}
+	return fault.Faults{{
+		Pointer: "/site/documents",
+		What: fmt.Sprintf(
+			"version %d of “%s” is kept here and says something else: a version is never altered", number, id,
+		),
+		Remedy: "publish the text here as the next version",
+	}}
 }
 
 // fitsLimits refuses an import after which the published notices of the site,
@@ -125,7 +151,14 @@ func fitsLimits(ctx context.Context, st *store.Store, site bundle.Site) error {
 	return err
 }
 
-func importNotice(ctx context.Context, st *store.Store, site bundle.Site, n bundle.Notice, who string, now time.Time) error {
+func importNotice(
+	ctx context.Context,
+	st *store.Store,
+	site bundle.Site,
+	n bundle.Notice,
+	who string,
+	now time.Time,
+) error {
 	sanitise(&n)
 	h := store.Entry{At: now, Who: who, Act: "imported it", Line: orderline.Of(n, site, now).String()}
 	row, err := st.Notice(ctx, site.Key, n.ID)

@@ -36,7 +36,13 @@ func (a *Admin) another(c *call, tag string) (store.Site, error) {
 		return site, err
 	}
 	if tag == site.Language || !slices.Contains(site.AllLanguages(), tag) {
-		return site, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No such language", Detail: fmt.Sprintf("%q is not a language of this site that texts are translated into. Add it in the Site room.", tag)}
+		return site, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "No such language",
+			Detail: fmt.Sprintf(
+				"%q is not a language of this site that texts are translated into. Add it in the Site room.", tag,
+			),
+		}
 	}
 	return site, nil
 }
@@ -54,7 +60,12 @@ func (a *Admin) writeXLIFF(c *call, in XLIFFAsk) (XLIFFFile, error) {
 	for _, row := range rows {
 		if in.Document == "" && (in.Notice == "" || row.ID == in.Notice) {
 			n := row.Working()
-			d.Texts = append(d.Texts, xliff.Text{Notice: n.ID, Title: n.GetTitle(), From: n.Wordings()[site.Language], To: n.Wordings()[in.Language]})
+			d.Texts = append(d.Texts, xliff.Text{
+				Notice: n.ID,
+				Title:  n.GetTitle(),
+				From:   n.Wordings()[site.Language],
+				To:     n.Wordings()[in.Language],
+			})
 		}
 	}
 	if in.Notice == "" {
@@ -118,7 +129,13 @@ func (a *Admin) readXLIFF(c *call, in XLIFFFile) (Translated, error) {
 }
 
 // takeTranslation puts a translator's text into the draft of a notice.
-func (a *Admin) takeTranslation(c *call, st *store.Store, site bundle.Site, tag string, t xliff.Text) (title string, changed bool, err error) {
+func (a *Admin) takeTranslation(
+	c *call,
+	st *store.Store,
+	site bundle.Site,
+	tag string,
+	t xliff.Text,
+) (title string, changed bool, err error) {
 	ctx := c.Request.Context()
 	row, err := st.Notice(ctx, site.Key, t.Notice)
 	if err == nil && row.Deleted {
@@ -172,7 +189,9 @@ func (a *Admin) translate(c *call, in TranslateAsk) (NoticeDetail, error) {
 		if !from.HasWords() {
 			return refuse("There is nothing to translate. Write it in the site’s own language first.")
 		}
-		w := wording.Translated(n.Wordings(), site.Language, in.Language, standin.Translate(from, site.Language, in.Language), from)
+		w := wording.Translated(
+			n.Wordings(), site.Language, in.Language, standin.Translate(from, site.Language, in.Language), from,
+		)
 		w.Unread = true
 		n = withWording(n, in.Language, w)
 		row.Draft = &n

@@ -51,7 +51,14 @@ func (a *Admin) starting(c *call, _ Nothing) (StartingList, error) {
 	out := StartingList{Points: []StartingChoice{}}
 	now := a.Clock.Now()
 	for _, p := range starting.Of(site.Site, now) {
-		choice := StartingChoice{Kind: p.Notice.Kind, Key: p.Key, Name: p.Name, For: p.For, Own: p.Own, Line: orderline.Of(p.Notice, site.Site, now).String()}
+		choice := StartingChoice{
+			Kind: p.Notice.Kind,
+			Key:  p.Key,
+			Name: p.Name,
+			For:  p.For,
+			Own:  p.Own,
+			Line: orderline.Of(p.Notice, site.Site, now).String(),
+		}
 		if tag := wording.Choose(p.Notice.Wordings(), site.Language, site.Language); tag != "" {
 			p.Notice.ID = "starting-point"
 			bar, err := render.Notice(p.Notice, tag, a.Base+compiled.ImagesPath(c.site), zone)
@@ -71,11 +78,19 @@ func (a *Admin) styles(c *call, _ Nothing) (Styles, error) {
 		return Styles{}, err
 	}
 	if len(site.Origins) == 0 {
-		return Styles{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first."}
+		return Styles{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "No address",
+			Detail: "Give the site its address first.",
+		}
 	}
 	colours, fonts, err := a.Survey.Styles(c.Request.Context(), site.Origins[0], site.Homes()[0])
 	if err != nil {
-		return Styles{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: err.Error() + ". Colours can be added by hand."}
+		return Styles{}, problem.Problem{
+			Status: http.StatusBadGateway,
+			Title:  "The site could not be read",
+			Detail: err.Error() + ". Colours can be added by hand.",
+		}
 	}
 	return Styles{colours, fonts}, nil
 }
@@ -92,7 +107,14 @@ func (a *Admin) images(c *call, _ Nothing) (ImageList, error) {
 		return out, err
 	}
 	for _, i := range list {
-		d := ImageDetail{Image: i.Image, Name: i.Name, Size: i.Size, Address: compiled.ImagesPath(c.site) + i.File, AddedAt: i.AddedAt, AddedBy: i.AddedBy}
+		d := ImageDetail{
+			Image:   i.Image,
+			Name:    i.Name,
+			Size:    i.Size,
+			Address: compiled.ImagesPath(c.site) + i.File,
+			AddedAt: i.AddedAt,
+			AddedBy: i.AddedBy,
+		}
 		d.UsedBy = users(func(n bundle.Notice) bool { return n.Shows(i.File) })
 		out.Images = append(out.Images, d)
 	}
@@ -122,22 +144,35 @@ func (a *Admin) addImage(c *call, in NewImage) (ImageList, error) {
 		return refuse("The file is empty.")
 	}
 	if len(in.Data) > maxImage {
-		return refuse(fmt.Sprintf("“%s” has %.1f MB; an image may have 1 MB, so that pages stay fast. Make it smaller, or save it as webp.", in.Name, float64(len(in.Data))/(1<<20)))
+		return refuse(fmt.Sprintf(
+			"“%s” has %.1f MB; an image may have 1 MB, so that pages stay fast. Make it smaller, or save it as webp.", in.Name,
+			float64(len(in.Data))/(1<<20),
+		))
 	}
 	config, format, err := image.DecodeConfig(bytes.NewReader(in.Data))
 	if err != nil {
 		kind, _, _ := strings.Cut(http.DetectContentType(in.Data), ";")
-		return refuse(fmt.Sprintf("“%s” is not an image that can be shown: its content looks like %s. Give a jpeg, png, webp or gif.", in.Name, kind))
+		return refuse(fmt.Sprintf(
+			"“%s” is not an image that can be shown: its content looks like %s. Give a jpeg, png, webp or gif.", in.Name, kind,
+		))
 	}
-	if config.Width < 1 || config.Height < 1 || config.Width > maxSide || config.Height > maxSide || config.Width*config.Height > maxPixels {
-		return refuse(fmt.Sprintf("“%s” is %d by %d px, which is too large for a page. Make it smaller.", in.Name, config.Width, config.Height))
+	if config.Width < 1 || config.Height < 1 || config.Width > maxSide || config.Height > maxSide ||
+		config.Width*config.Height > maxPixels {
+		return refuse(fmt.Sprintf(
+			"“%s” is %d by %d px, which is too large for a page. Make it smaller.", in.Name, config.Width, config.Height,
+		))
 	}
 	if err := whole(c.Request.Context(), in.Data); err != nil {
 		return refuse(fmt.Sprintf("“%s” is damaged or cut off: %v. Give it anew from where it came.", in.Name, err))
 	}
 	sum := sha256.Sum256(in.Data)
 	end := map[string]string{"jpeg": "jpg", "png": "png", "webp": "webp", "gif": "gif"}[format]
-	i := store.Image{Image: bundle.Image{File: hex.EncodeToString(sum[:8]) + "." + end, Width: config.Width, Height: config.Height}, Name: truncated(in.Name, 200), AddedAt: a.Clock.Now(), AddedBy: c.person.Name}
+	i := store.Image{
+		Image:   bundle.Image{File: hex.EncodeToString(sum[:8]) + "." + end, Width: config.Width, Height: config.Height},
+		Name:    truncated(in.Name, 200),
+		AddedAt: a.Clock.Now(),
+		AddedBy: c.person.Name,
+	}
 	if err := a.Store.AddImage(c.Request.Context(), c.site, i, in.Data); err != nil {
 		return ImageList{}, err
 	}
@@ -164,7 +199,11 @@ func (a *Admin) removeImage(c *call, in ImageName) (ImageList, error) {
 		return ImageList{}, err
 	}
 	if by := users(func(n bundle.Notice) bool { return n.Shows(in.File) }); len(by) > 0 {
-		return ImageList{}, problem.Problem{Status: http.StatusConflict, Title: "In use", Detail: "“" + strings.Join(by, "”, “") + "” shows this image. Take it out there first."}
+		return ImageList{}, problem.Problem{
+			Status: http.StatusConflict,
+			Title:  "In use",
+			Detail: "“" + strings.Join(by, "”, “") + "” shows this image. Take it out there first.",
+		}
 	}
 	if err := a.Store.DropImage(c.Request.Context(), c.site, in.File); err != nil {
 		return ImageList{}, err

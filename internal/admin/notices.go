@@ -84,7 +84,9 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	case bundle.KindConsent:
 		// Words in the site's languages that stand as they are. They lead to the
 		// privacy notice where one is out; elsewhere it is for people to say.
-		i := slices.IndexFunc(site.Documents, func(d document.Document) bool { return d.Kind == document.Privacy && d.Version > 0 })
+		i := slices.IndexFunc(
+			site.Documents, func(d document.Document) bool { return d.Kind == document.Privacy && d.Version > 0 },
+		)
 		doc.Kind, doc.Title, doc.Slot, doc.Look = bundle.KindConsent, "New consent notice", bundle.Bottom, nil
 		doc.Memory = &bundle.Memory{Closable: new(bool)}
 		doc.Content = &bundle.Content{Consent: &consent.Question{}, Wordings: map[string]bundle.Wording{}}
@@ -129,7 +131,11 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		all := starting.Of(site.Site, a.Clock.Now())
 		i := slices.IndexFunc(all, func(p starting.Point) bool { return p.Key == in.Starting })
 		if i < 0 {
-			return NoticeDetail{}, problem.Problem{Status: http.StatusNotFound, Title: "Not found", Detail: fmt.Sprintf("There is no starting point %q; it may have been deleted.", in.Starting)}
+			return NoticeDetail{}, problem.Problem{
+				Status: http.StatusNotFound,
+				Title:  "Not found",
+				Detail: fmt.Sprintf("There is no starting point %q; it may have been deleted.", in.Starting),
+			}
 		}
 		doc = all[i].Notice
 		doc.Title = cmp.Or(doc.Title, all[i].Name)
@@ -140,7 +146,11 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	}
 	doc.Title = cmp.Or(strings.TrimSpace(in.Title), doc.Title)
 	if len([]rune(doc.Title)) > 200 {
-		return NoticeDetail{}, fault.Faults{{Pointer: "/title", What: "the title is too long", Remedy: "give at most 200 characters"}}
+		return NoticeDetail{}, fault.Faults{{
+			Pointer: "/title",
+			What:    "the title is too long",
+			Remedy:  "give at most 200 characters",
+		}}
 	}
 	base := slug(doc.Title, "notice")
 	for n := 1; ; n++ {
@@ -175,13 +185,19 @@ func about(n *bundle.Notice, site bundle.Site, id string) error {
 		n.Title, n.Content.Documents = "Documents in the footer", []string{bundle.AllDocuments}
 		n.Spot = &bundle.Spot{Selector: "footer", Where: bundle.First}
 		for _, tag := range site.AllLanguages() {
-			n.Content.Wordings[tag] = bundle.Wording{Message: "<p><strong>" + document.PageWord(tag, "all", nil) + "</strong></p>"}
+			n.Content.Wordings[tag] = bundle.Wording{
+				Message: "<p><strong>" + document.PageWord(tag, "all", nil) + "</strong></p>",
+			}
 		}
 		return nil
 	}
 	d, ok := document.Get(site.Documents, id)
 	if !ok {
-		return problem.Problem{Status: http.StatusNotFound, Title: "No such document", Detail: fmt.Sprintf("There is no document %q; it may have been deleted.", id)}
+		return problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such document",
+			Detail: fmt.Sprintf("There is no document %q; it may have been deleted.", id),
+		}
 	}
 	n.Title = d.Title(site.Language, site.Language)
 	if n.Kind == bundle.KindBlock {
@@ -190,7 +206,9 @@ func about(n *bundle.Notice, site bundle.Site, id string) error {
 		n.Content.Disclaimer.Document = id
 	}
 	for _, tag := range site.AllLanguages() {
-		n.Content.Wordings[tag] = bundle.Wording{Message: "<p><strong>" + html.EscapeString(d.Title(tag, site.Language)) + "</strong></p>"}
+		n.Content.Wordings[tag] = bundle.Wording{
+			Message: "<p><strong>" + html.EscapeString(d.Title(tag, site.Language)) + "</strong></p>",
+		}
 	}
 	return nil
 }
@@ -229,10 +247,28 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	}
 	n := row.Working()
 	status := store.Status{Revision: row.Revision, HasDraft: row.Draft != nil && row.Published != nil}
-	d := NoticeDetail{Card: v.card(row.Out(), status, account(v.site.ExplainOf(v.visit, []string{row.ID}), row.ID)), Notice: n, Line: orderline.Of(n, staged.Site, v.visit.At),
-		Rehearsal: account(site.ExplainOf(v.visit, []string{row.ID}), row.ID), Intervals: v.intervals(site.Schedule(row.ID)),
-		Preview:  delivery.Token{Site: c.site, Notice: row.ID, Language: v.language, Ends: v.now.Add(stageLasts)}.Sign(a.Secret),
-		Contrast: contrastOf(render.Colours(n)), Languages: languageStates(n, staged.Site), Findings: []findings.Finding{}, ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy, OnPages: []string{}, OutOn: []string{}, NewPages: []string{}, Unplaced: []string{}}
+	d := NoticeDetail{
+		Card:      v.card(row.Out(), status, account(v.site.ExplainOf(v.visit, []string{row.ID}), row.ID)),
+		Notice:    n,
+		Line:      orderline.Of(n, staged.Site, v.visit.At),
+		Rehearsal: account(site.ExplainOf(v.visit, []string{row.ID}), row.ID),
+		Intervals: v.intervals(site.Schedule(row.ID)),
+		Preview: delivery.Token{
+			Site:     c.site,
+			Notice:   row.ID,
+			Language: v.language,
+			Ends:     v.now.Add(stageLasts),
+		}.Sign(a.Secret),
+		Contrast:  contrastOf(render.Colours(n)),
+		Languages: languageStates(n, staged.Site),
+		Findings:  []findings.Finding{},
+		ChangedAt: row.ChangedAt,
+		ChangedBy: row.ChangedBy,
+		OnPages:   []string{},
+		OutOn:     []string{},
+		NewPages:  []string{},
+		Unplaced:  []string{},
+	}
 	d.Hours = schedule.Total(site.Schedule(row.ID).Range(v.from, v.until)).Hours()
 	held, err := v.heldBack(ctx, site)
 	if err != nil {
@@ -244,7 +280,14 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 	}
 	if i := slices.IndexFunc(left, func(l compiled.Uncompiled) bool { return l.Notice == row.ID }); i >= 0 {
 		why := left[i].Why
-		d.Findings = append(d.Findings, findings.Finding{Code: findings.LeftOut, Severity: findings.Error, Notices: []string{row.ID}, Pointers: []string{why.Pointer}, What: leftOut(why) + ".", Fix: fault.Sentence(why.Remedy)})
+		d.Findings = append(d.Findings, findings.Finding{
+			Code:     findings.LeftOut,
+			Severity: findings.Error,
+			Notices:  []string{row.ID},
+			Pointers: []string{why.Pointer},
+			What:     leftOut(why) + ".",
+			Fix:      fault.Sentence(why.Remedy),
+		})
 		d.Times = []Times{}
 		return d, nil // what follows from what it says cannot be said
 	}
@@ -291,7 +334,15 @@ func original(n bundle.Notice, in bundle.Bundle) *Original {
 	if !ok {
 		return nil
 	}
-	out := &Original{ID: o.ID, Title: o.GetTitle(), Mark: o.TextMark(), Changed: changed, Wordings: o.Wordings(), Rows: o.Rows(), Differs: []Differing{}}
+	out := &Original{
+		ID:       o.ID,
+		Title:    o.GetTitle(),
+		Mark:     o.TextMark(),
+		Changed:  changed,
+		Wordings: o.Wordings(),
+		Rows:     o.Rows(),
+		Differs:  []Differing{},
+	}
 	tags := slices.Collect(maps.Keys(n.Wordings()))
 	for tag := range o.Wordings() {
 		if _, both := n.Wordings()[tag]; !both {
@@ -387,8 +438,18 @@ func (a *Admin) facts(*call, Nothing) (FactList, error) {
 	out := FactList{Examples: []VisitorExample{
 		{"a new visitor", map[string]any{"visits.number": 1, "visits.pages": 1}},
 		{"someone who comes back", map[string]any{"visits.number": 4, "visits.daysSinceLast": 6, "visits.pagesTotal": 17}},
-		{"someone from a search, on a phone", map[string]any{"referrer.class": "search", "device.kind": "phone", "device.width": 390}},
-		{"someone in Germany", map[string]any{"place.country": "DE", "place.group": []string{"eu", "eea"}, "locale.languages": []string{"de-DE", "de", "en"}}},
+		{
+			"someone from a search, on a phone",
+			map[string]any{"referrer.class": "search", "device.kind": "phone", "device.width": 390},
+		},
+		{
+			"someone in Germany",
+			map[string]any{
+				"place.country":    "DE",
+				"place.group":      []string{"eu", "eea"},
+				"locale.languages": []string{"de-DE", "de", "en"},
+			},
+		},
 		{"someone who has read half the page", map[string]any{"view.scroll": 50, "view.seconds": 40}},
 		{"someone about to leave", map[string]any{"view.leaving": 1, "view.seconds": 40, "view.scroll": 20}},
 		{"someone signed in", map[string]any{"person.signedIn": true}},
@@ -448,7 +509,8 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 	var stale store.Stale
 	if errors.As(err, &stale) {
 		// Told again what was kept, because the reply was lost: it is kept once.
-		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted && row.ChangedBy == c.person.Name && sayTheSame(row, n, site.Language) {
+		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted && row.ChangedBy == c.person.Name &&
+			sayTheSame(row, n, site.Language) {
 			return done(a.noticeDetail(c, c.moment()))
 		}
 		// The refused text is kept: it can be gone back to.
@@ -540,7 +602,12 @@ func (a *Admin) act(c *call, in Step, name string, change func(n *store.Notice, 
 }
 
 // actNamed is act where what was done is known only once it is.
-func (a *Admin) actNamed(c *call, in Step, name func() string, change func(n *store.Notice, next int) error) (NoticeDetail, error) {
+func (a *Admin) actNamed(
+	c *call,
+	in Step,
+	name func() string,
+	change func(n *store.Notice, next int) error,
+) (NoticeDetail, error) {
 	ctx := c.Request.Context()
 	site, err := a.Store.Site(ctx, c.site)
 	if err != nil {
@@ -589,7 +656,11 @@ func done[Out any](out Out, err error) (Out, error) {
 		return out, nil
 	}
 	slog.Error("a change is kept, but its outcome could not be shown", "error", err)
-	return out, problem.Problem{Status: http.StatusInternalServerError, Title: "Done, but not shown", Detail: "The change was made and is kept. Only showing the outcome failed: load the page again."}
+	return out, problem.Problem{
+		Status: http.StatusInternalServerError,
+		Title:  "Done, but not shown",
+		Detail: "The change was made and is kept. Only showing the outcome failed: load the page again.",
+	}
 }
 
 // tooMany refuses a notice that is published with which the site's have too many
@@ -632,7 +703,11 @@ func (a *Admin) publish(c *call, in Step) (NoticeDetail, error) {
 			return refuseEmpty(*n.Draft)
 		}
 		if len(n.Draft.GetPages().Include) == 0 {
-			return fault.Faults{{Pointer: "/pages", What: "no pages are chosen, so it would appear nowhere", Remedy: "choose its pages first"}}
+			return fault.Faults{{
+				Pointer: "/pages",
+				What:    "no pages are chosen, so it would appear nowhere",
+				Remedy:  "choose its pages first",
+			}}
 		}
 		n.Published, n.Number, n.Draft = n.Draft, next, nil
 		n.State, n.PublishedAt = bundle.Published, a.Clock.Now().Truncate(time.Second)
@@ -645,7 +720,11 @@ func refuseEmpty(n bundle.Notice) error {
 	if n.Kind == bundle.KindCode {
 		return fault.Faults{{Pointer: "/content", What: "there is no code yet", Remedy: "write some first"}}
 	}
-	return fault.Faults{{Pointer: "/content", What: "this " + string(n.Kind) + " says nothing yet", Remedy: "write its words first"}}
+	return fault.Faults{{
+		Pointer: "/content",
+		What:    "this " + string(n.Kind) + " says nothing yet",
+		Remedy:  "write its words first",
+	}}
 }
 
 func (a *Admin) pause(c *call, in Step) (NoticeDetail, error) {
@@ -699,7 +778,11 @@ func (a *Admin) endAt(c *call, in EndAt) (NoticeDetail, error) {
 		return NoticeDetail{}, fault.Faults{{Pointer: "/until", What: err.Error(), Remedy: "write it like 2026-11-30T12:00"}}
 	}
 	if !until.In(zone).After(a.Clock.Now()) {
-		return NoticeDetail{}, fault.Faults{{Pointer: "/until", What: "that moment is past", Remedy: "choose one that lies ahead, or unpublish it now"}}
+		return NoticeDetail{}, fault.Faults{{
+			Pointer: "/until",
+			What:    "that moment is past",
+			Remedy:  "choose one that lies ahead, or unpublish it now",
+		}}
 	}
 	return a.act(c, Step{Revision: in.Revision}, "gave it an end", func(n *store.Notice, next int) error {
 		if n.Published == nil {
@@ -839,7 +922,9 @@ func (a *Admin) history(c *call, _ Nothing) (History, error) {
 	}
 	out := History{Lines: []HistoryLine{}}
 	for _, h := range lines {
-		out.Lines = append(out.Lines, HistoryLine{h.ID, h.At, h.Who, h.Act, h.Line, h.Number, h.Doc != nil || h.Number != 0 && h.Act == "published it"})
+		out.Lines = append(out.Lines, HistoryLine{
+			h.ID, h.At, h.Who, h.Act, h.Line, h.Number, h.Doc != nil || h.Number != 0 && h.Act == "published it",
+		})
 	}
 	return out, nil
 }
@@ -854,7 +939,11 @@ func (a *Admin) previewLink(c *call, m Moment) (PreviewLink, error) {
 	}
 	address := v.page().Address
 	if address == "" {
-		return PreviewLink{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first, in the Site room."}
+		return PreviewLink{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "No address",
+			Detail: "Give the site its address first, in the Site room.",
+		}
 	}
 	t := delivery.Token{Site: c.site, Notice: c.notice, Language: v.language, Ends: v.now.Add(previewLasts)}
 	return PreviewLink{address + "#" + delivery.Fragment + "=" + url.QueryEscape(t.Sign(a.Secret)), t.Ends.UTC()}, nil
@@ -872,7 +961,11 @@ func (a *Admin) plain(c *call, in PlainAsk) (PlainNotice, error) {
 	n := row.Working()
 	tag := cmp.Or(in.Language, site.Language)
 	if !n.Wordings()[tag].HasWords() {
-		return PlainNotice{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing to copy", Detail: "It says nothing in this language yet. Write its message first."}
+		return PlainNotice{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "Nothing to copy",
+			Detail: "It says nothing in this language yet. Write its message first.",
+		}
 	}
 	text, err := render.Plain(site.Linked(n, a.Base), tag, a.Base+compiled.ImagesPath(c.site))
 	return PlainNotice{text}, err

@@ -77,7 +77,11 @@ func (a *Admin) checkedPerson(c *call, p Person) (store.Person, error) {
 func address(s string) (string, error) {
 	m, err := mail.ParseAddress(strings.TrimSpace(s))
 	if err != nil || m.Name != "" || !strings.Contains(m.Address, "@") {
-		return "", problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not an address", Detail: fmt.Sprintf("%q is not a mail address. Write it like ines@example.org.", s)}
+		return "", problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "Not an address",
+			Detail: fmt.Sprintf("%q is not a mail address. Write it like ines@example.org.", s),
+		}
 	}
 	return strings.ToLower(m.Address), nil
 }
@@ -105,18 +109,39 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 	token, hash := access.NewToken()
 	now := a.Clock.Now()
 	body := func(token string) string {
-		text := fmt.Sprintf("Hello %s,\n\n%s\nOpen this address within a week and choose a password:\n\n%s/join#%s\n", p.Name, asks, a.Base, token)
+		text := fmt.Sprintf(
+			"Hello %s,\n\n%s\nOpen this address within a week and choose a password:\n\n%s/join#%s\n", p.Name, asks, a.Base,
+			token,
+		)
 		return strings.Replace(text, "Hello ,", "Hello,", 1)
 	}
 	// The token stands in the letter alone: not in the data, nor in its backups.
 	letter := letterOf(hash)
-	m := store.Message{At: now, From: c.person.Email, To: p.Email, Subject: subject, Body: body("…"), Letter: letter, Private: private}
-	if err := a.Post.Send(letter, standin.Letter{At: now, From: m.From, To: m.To, Subject: m.Subject, Body: body(token)}); err != nil {
+	m := store.Message{
+		At:      now,
+		From:    c.person.Email,
+		To:      p.Email,
+		Subject: subject,
+		Body:    body("…"),
+		Letter:  letter,
+		Private: private,
+	}
+	if err := a.Post.Send(letter, standin.Letter{
+		At:      now,
+		From:    m.From,
+		To:      m.To,
+		Subject: m.Subject,
+		Body:    body(token),
+	}); err != nil {
 		return PeopleList{}, err
 	}
 	before, _ := a.Store.InvitationTo(ctx, p.Email)
 	err = a.Store.Together(ctx, func(st *store.Store) error {
-		if err := st.PutInvitation(ctx, store.Invitation{Person: p, Token: hash, Ends: now.Add(InvitationLasts)}, m); err != nil {
+		if err := st.PutInvitation(ctx, store.Invitation{
+			Person: p,
+			Token:  hash,
+			Ends:   now.Add(InvitationLasts),
+		}, m); err != nil {
 			return err
 		}
 		return st.AddHistory(ctx, "", "", store.Entry{At: now, Who: c.person.Name, Act: act, Line: "as " + p.Role})
@@ -158,7 +183,11 @@ func (a *Admin) invitationIsOurs(c *call, email string) error {
 func (a *Admin) taken(c *call, token string) (store.Invitation, error) {
 	i, err := a.Store.Invitation(c.Request.Context(), access.HashToken(token))
 	if errors.Is(err, store.ErrNotFound) || err == nil && !a.Clock.Now().Before(i.Ends) {
-		return i, problem.Problem{Status: http.StatusGone, Title: "This invitation is over", Detail: "It was used or withdrawn, or is older than a week. Ask for a new one."}
+		return i, problem.Problem{
+			Status: http.StatusGone,
+			Title:  "This invitation is over",
+			Detail: "It was used or withdrawn, or is older than a week. Ask for a new one.",
+		}
 	}
 	return i, err
 }
@@ -176,7 +205,11 @@ func (a *Admin) join(c *call, in Join) (Person, error) {
 	p := i.Person
 	p.Name = strings.TrimSpace(in.Name)
 	if p.Name == "" || len([]rune(p.Name)) > 200 {
-		return Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No name", Detail: "Say what the others are to call you, in 1 to 200 characters."}
+		return Person{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "No name",
+			Detail: "Say what the others are to call you, in 1 to 200 characters.",
+		}
 	}
 	if err := checkPassword(in.Password); err != nil {
 		return Person{}, err
@@ -200,7 +233,14 @@ func (a *Admin) join(c *call, in Join) (Person, error) {
 
 func checkPassword(s string) error {
 	if n := len([]rune(s)); n < access.MinPassword || n > access.MaxPassword {
-		return problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Too short", Detail: fmt.Sprintf("A password has %d characters at least, and %d at most. A few words are easy to keep in mind.", access.MinPassword, access.MaxPassword)}
+		return problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "Too short",
+			Detail: fmt.Sprintf(
+				"A password has %d characters at least, and %d at most. A few words are easy to keep in mind.", access.MinPassword,
+				access.MaxPassword,
+			),
+		}
 	}
 	return nil
 }
@@ -212,7 +252,11 @@ func (a *Admin) changePassword(c *call, in PasswordChange) (Nothing, error) {
 	ctx := c.Request.Context()
 	p, err := a.Access.CheckAgain(ctx, c.person.Email, in.Old)
 	if err != nil {
-		return Nothing{}, refusedTry(c, err, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not changed", Detail: "The old password is not right."})
+		return Nothing{}, refusedTry(c, err, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "Not changed",
+			Detail: "The old password is not right.",
+		})
 	}
 	if p.Password, err = access.HashPassword(ctx, in.New); err != nil {
 		return Nothing{}, refusedTry(c, err, problem.Problem{})
@@ -230,7 +274,9 @@ func (a *Admin) sessions(c *call, _ Nothing) (SessionList, error) {
 	out := SessionList{Sessions: []SessionCard{}}
 	list, err := a.Store.Sessions(c.Request.Context(), c.person.Email)
 	for _, s := range list {
-		out.Sessions = append(out.Sessions, SessionCard{sessionID(s), s.Began, s.Seen, s.Address, s.Agent, bytes.Equal(s.Mark, c.session.Mark)})
+		out.Sessions = append(out.Sessions, SessionCard{
+			sessionID(s), s.Began, s.Seen, s.Address, s.Agent, bytes.Equal(s.Mark, c.session.Mark),
+		})
 	}
 	return out, err
 }
@@ -263,10 +309,18 @@ func (a *Admin) endSession(c *call, in SessionName) (SessionList, error) {
 }
 
 // errOtherSites refuses to touch people of sites that the asking one has not.
-var errOtherSites = problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: "This person works on sites that you do not work on. Ask an administrator. Nothing was changed."}
+var errOtherSites = problem.Problem{
+	Status: http.StatusForbidden,
+	Title:  "You do not have permission",
+	Detail: "This person works on sites that you do not work on. Ask an administrator. Nothing was changed.",
+}
 
 // errLastAdministrator refuses to leave nobody who may set things up.
-var errLastAdministrator = problem.Problem{Status: http.StatusConflict, Title: "The last administrator", Detail: "At least one administrator of all sites has to remain. Make someone else one first."}
+var errLastAdministrator = problem.Problem{
+	Status: http.StatusConflict,
+	Title:  "The last administrator",
+	Detail: "At least one administrator of all sites has to remain. Make someone else one first.",
+}
 
 func (a *Admin) changePerson(c *call, in Person) (PeopleList, error) {
 	p, err := a.checkedPerson(c, in)
@@ -311,7 +365,13 @@ func (a *Admin) removePerson(c *call, in Address) (PeopleList, error) {
 }
 
 // replacePeople puts others, or nobody, in place of a person.
-func (a *Admin) replacePeople(c *call, st *store.Store, email string, by func(store.Person) []store.Person, act string) error {
+func (a *Admin) replacePeople(
+	c *call,
+	st *store.Store,
+	email string,
+	by func(store.Person) []store.Person,
+	act string,
+) error {
 	ctx := c.Request.Context()
 	return st.Together(ctx, func(st *store.Store) error {
 		err := st.ChangePeople(ctx, func(all []store.Person) ([]store.Person, error) {
@@ -323,7 +383,9 @@ func (a *Admin) replacePeople(c *call, st *store.Store, email string, by func(st
 				return nil, errOtherSites
 			}
 			all = slices.Replace(all, i, i+1, by(all[i])...)
-			if !slices.ContainsFunc(all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 }) {
+			if !slices.ContainsFunc(
+				all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 },
+			) {
 				return nil, errLastAdministrator
 			}
 			return all, nil
@@ -368,8 +430,19 @@ func (a *Admin) sendSnippet(c *call, in Address) (Nothing, error) {
 		return Nothing{}, err
 	}
 	s := delivery.NewSnippet(a.Base, c.site)
-	body := fmt.Sprintf("Hello,\n\n%s asks you to paste these two lines into the head of every page of %s,\nor into the template that all pages share:\n\n%s\n\nA Content-Security-Policy lists %s in script-src, connect-src and img-src, and %s in script-src.\n", c.person.Name, site.Name, s.HTML(), a.Base, s.Source())
-	return Nothing{}, a.Store.AddMessage(c.Request.Context(), store.Message{At: a.Clock.Now(), From: c.person.Email, To: email, Subject: "Two lines for " + site.Name, Body: body})
+	body := fmt.Sprintf(
+		"Hello,\n\n%s asks you to paste these two lines into the head of every page of %s,\nor into the template that all "+
+			"pages share:\n\n%s\n\nA Content-Security-Policy lists %s in script-src, connect-src and img-src, and %s in "+
+			"script-src.\n",
+		c.person.Name, site.Name, s.HTML(), a.Base, s.Source(),
+	)
+	return Nothing{}, a.Store.AddMessage(c.Request.Context(), store.Message{
+		At:      a.Clock.Now(),
+		From:    c.person.Email,
+		To:      email,
+		Subject: "Two lines for " + site.Name,
+		Body:    body,
+	})
 }
 
 func (a *Admin) activity(c *call, in ActivityAsk) (Activity, error) {

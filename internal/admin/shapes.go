@@ -338,7 +338,8 @@ type NoticeDetail struct {
 	OutOn []string `json:"outOn"`
 	// Those of the pages it takes that the site made since it was published: they took it by themselves.
 	NewPages []string `json:"newPages"`
-	// Those of the pages it takes on which it has no spot: none is for the page, or none of those that are was found on it.
+	// Those of the pages it takes on which it has no spot: none is for the page, or none of those that are was found on
+	// it.
 	Unplaced []string `json:"unplaced"`
 	// What it is a copy of, if that is still there.
 	Original *Original `json:"original,omitempty"`
@@ -888,8 +889,9 @@ type TableRow struct {
 
 // ConsentRoom is what the Consent room shows.
 type ConsentRoom struct {
-	Purposes []PurposeCard      `json:"purposes"` // strictly necessary, those asked about in their order, those that could be
-	Notices  []ConsentNotice    `json:"notices"`  // that ask
+	// strictly necessary, those asked about in their order, those that could be
+	Purposes []PurposeCard      `json:"purposes"`
+	Notices  []ConsentNotice    `json:"notices"` // that ask
 	Findings []findings.Finding `json:"findings"`
 	// There is a browser to inspect with; otherwise pages are only read.
 	Browser   bool              `json:"browser"`

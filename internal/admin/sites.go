@@ -70,11 +70,24 @@ func (a *Admin) newSite(c *call, in NewSite) (SiteDetail, error) {
 	}
 	origin, err := pages.Origin(in.Address)
 	if err != nil {
-		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not an address", Detail: err.Error() + ". Give one such as https://www.example.org."}
+		return SiteDetail{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "Not an address",
+			Detail: err.Error() + ". Give one such as https://www.example.org.",
+		}
 	}
-	site := bundle.Site{Name: strings.TrimSpace(in.Name), Origins: []string{origin}, TimeZone: in.TimeZone, Language: cmp.Or(in.Language, "en")}
+	site := bundle.Site{
+		Name:     strings.TrimSpace(in.Name),
+		Origins:  []string{origin},
+		TimeZone: in.TimeZone,
+		Language: cmp.Or(in.Language, "en"),
+	}
 	if site.Name == "" {
-		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No name", Detail: "Give the site a name."}
+		return SiteDetail{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "No name",
+			Detail: "Give the site a name.",
+		}
 	}
 	site.Languages = []string{site.Language}
 	site.Key = slug(site.Name, "site")
@@ -121,7 +134,13 @@ func (a *Admin) detail(c *call, key string) (SiteDetail, error) {
 		return SiteDetail{}, err
 	}
 	snippet := delivery.NewSnippet(a.Base, key)
-	d := SiteDetail{Site: s.Site, Revision: s.Revision, Snippet: snippet.HTML(), ScriptSource: snippet.Source(), Pages: []SitePage{}}
+	d := SiteDetail{
+		Site:         s.Site,
+		Revision:     s.Revision,
+		Snippet:      snippet.HTML(),
+		ScriptSource: snippet.Source(),
+		Pages:        []SitePage{},
+	}
 	if !s.SurveyedAt.IsZero() {
 		d.SurveyedAt = &s.SurveyedAt
 	}
@@ -201,10 +220,14 @@ func (a *Admin) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 	names, _ := audience.NewNames(site.Audiences)
 	for _, s := range site.Audiences {
 		who, _ := audience.Compile(s.Audience, names)
-		out = append(out, Saved{"audience", s.Name, who.Phrase(), users(func(n bundle.Notice) bool { return n.GetAudience().Uses(s.Name) })})
+		out = append(out, Saved{
+			"audience", s.Name, who.Phrase(), users(func(n bundle.Notice) bool { return n.GetAudience().Uses(s.Name) }),
+		})
 	}
 	for _, s := range site.PageSets {
-		out = append(out, Saved{"page set", s.Name, orderline.PagesOf(s.Conditions), users(func(n bundle.Notice) bool { return n.UsesSet(s.Name) })})
+		out = append(out, Saved{
+			"page set", s.Name, orderline.PagesOf(s.Conditions), users(func(n bundle.Notice) bool { return n.UsesSet(s.Name) }),
+		})
 	}
 	for _, s := range site.Wordings {
 		tag := wording.Choose(s.Wordings, site.Language, site.Language)
@@ -222,12 +245,20 @@ func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
 	if have.Revision != in.Revision {
 		return SiteDetail{}, store.Stale{From: in.Revision, Is: have.Revision}
 	}
-	if !slices.EqualFunc(have.Documents, in.Site.Documents, func(a, b document.Document) bool { return a.Mark() == b.Mark() }) {
-		return SiteDetail{}, refuse("Documents are changed and published in their own rooms, in the Library. Nothing was changed.")
+	if !slices.EqualFunc(
+		have.Documents, in.Site.Documents, func(a, b document.Document) bool { return a.Mark() == b.Mark() },
+	) {
+		return SiteDetail{}, refuse("Documents are changed and published in their own rooms, in the Library. Nothing was " +
+			"changed.")
 	}
 	if !access.May(c.person.Role, access.Administrator) {
 		if !sameSetup(have.Site, in.Site) {
-			return SiteDetail{}, problem.Problem{Status: http.StatusForbidden, Title: "You do not have permission", Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an administrator. Nothing was changed."}
+			return SiteDetail{}, problem.Problem{
+				Status: http.StatusForbidden,
+				Title:  "You do not have permission",
+				Detail: "Editors keep page sets, audiences, wordings and starting points; the rest of a site needs an " +
+					"administrator. Nothing was changed.",
+			}
 		}
 	}
 	if !have.SharedMemory && in.Site.HidesOwnCookie() {
@@ -292,7 +323,12 @@ func (a *Admin) putSite(c *call, site bundle.Site, revision int, act string) (Si
 			}
 		}
 	}
-	if err := a.Store.PutSite(ctx, site, revision, store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act, Line: site.Name}); err != nil {
+	if err := a.Store.PutSite(ctx, site, revision, store.Entry{
+		At:   a.Clock.Now(),
+		Who:  c.person.Name,
+		Act:  act,
+		Line: site.Name,
+	}); err != nil {
 		return SiteDetail{}, err
 	}
 	a.Hub.Changed(ctx, c.site)
@@ -328,7 +364,11 @@ func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 	}
 	ended, err := a.Survey.Start(ctx, c.site, in.Resume, in.Fewer)
 	if errors.Is(err, survey.ErrNoAddress) {
-		return SiteDetail{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No address", Detail: "Give the site its address first."}
+		return SiteDetail{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "No address",
+			Detail: "Give the site its address first.",
+		}
 	}
 	if err != nil {
 		return SiteDetail{}, err
@@ -344,7 +384,11 @@ func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 	}
 	switch v.State {
 	case store.SurveyFailed:
-		return SiteDetail{}, problem.Problem{Status: http.StatusBadGateway, Title: "The site could not be read", Detail: v.Why + ". The pages known before are kept."}
+		return SiteDetail{}, problem.Problem{
+			Status: http.StatusBadGateway,
+			Title:  "The site could not be read",
+			Detail: v.Why + ". The pages known before are kept.",
+		}
 	case store.SurveyFewer:
 		return SiteDetail{}, problem.Problem{Status: http.StatusConflict, Title: "Far fewer pages", Detail: fewerPages(v)}
 	}
@@ -353,7 +397,11 @@ func (a *Admin) survey(c *call, in SurveyAsk) (SiteDetail, error) {
 
 // fewerPages says what a reading waits for.
 func fewerPages(v store.Survey) string {
-	return fmt.Sprintf("The site now lists %s; of those known before %d are no longer there. They are kept until you say that they are gone.", pageCount(v.Listed), v.Gone.Count)
+	return fmt.Sprintf(
+		"The site now lists %s; of those known before %d are no longer there. They are kept until you say that they are "+
+			"gone.",
+		pageCount(v.Listed), v.Gone.Count,
+	)
 }
 
 func (a *Admin) surveyState(c *call, _ Nothing) (SurveyState, error) {

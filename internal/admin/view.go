@@ -61,14 +61,22 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 			return v, err
 		}
 		if !v.from.Before(v.until) {
-			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: "until must be after from."}
+			return v, problem.Problem{
+				Status: http.StatusBadRequest,
+				Title:  "Not understood",
+				Detail: "until must be after from.",
+			}
 		}
 	}
 	v.zone = v.site.Zone()
 	v.visit.Facts = map[string]any{}
 	if m.Visitor != "" {
 		if err := json.Unmarshal([]byte(m.Visitor), &v.visit.Facts); err != nil || v.visit.Facts == nil {
-			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: `The visitor is to be a JSON object of facts, such as {"device.kind":"phone"}.`}
+			return v, problem.Problem{
+				Status: http.StatusBadRequest,
+				Title:  "Not understood",
+				Detail: `The visitor is to be a JSON object of facts, such as {"device.kind":"phone"}.`,
+			}
 		}
 	}
 	if m.Zone != "" {
@@ -83,7 +91,11 @@ func (a *Admin) viewpoint(c *call, m Moment) (viewpoint, error) {
 	if m.Width != "" {
 		width, err := strconv.Atoi(m.Width)
 		if err != nil || width < 1 || width > 20_000 {
-			return v, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fmt.Sprintf("%q is no width of a window. Give px, 1 to 20000.", m.Width)}
+			return v, problem.Problem{
+				Status: http.StatusBadRequest,
+				Title:  "Not understood",
+				Detail: fmt.Sprintf("%q is no width of a window. Give px, 1 to 20000.", m.Width),
+			}
 		}
 		// What is said of the visitor outright goes before what a width suggests.
 		for fact, value := range map[string]any{"device.width": width, "device.kind": decide.DeviceOf(width)} {
@@ -116,7 +128,11 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	most := listedByDefault
 	if in.Most != "" {
 		if most, err = strconv.Atoi(in.Most); err != nil || most < 1 || most > maxListed {
-			return View{}, problem.Problem{Status: http.StatusBadRequest, Title: "Not understood", Detail: fmt.Sprintf("%q is not how many to list. Give 1 to %d.", in.Most, maxListed)}
+			return View{}, problem.Problem{
+				Status: http.StatusBadRequest,
+				Title:  "Not understood",
+				Detail: fmt.Sprintf("%q is not how many to list. Give 1 to %d.", in.Most, maxListed),
+			}
 		}
 	}
 	ctx := c.Request.Context()
@@ -130,9 +146,24 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	}
 	b := v.site.Bundle()
 	decision := v.site.Decide(v.visit)
-	out := View{At: v.visit.At, Now: v.now, From: v.from, Until: v.until, Zone: v.site.Zone().String(), VisitorZone: v.zone.String(),
-		ClockChanges: clockChanges(v.site.Zone(), v.from, v.until), Display: b.Site.Displays(), Page: v.page(),
-		Shows: []string{}, Waits: []string{}, Notices: []Card{}, Names: []NoticeName{}, SnippetMissing: -1, Pages: known.Known, Troubles: a.Troubles(c.site)}
+	out := View{
+		At:             v.visit.At,
+		Now:            v.now,
+		From:           v.from,
+		Until:          v.until,
+		Zone:           v.site.Zone().String(),
+		VisitorZone:    v.zone.String(),
+		ClockChanges:   clockChanges(v.site.Zone(), v.from, v.until),
+		Display:        b.Site.Displays(),
+		Page:           v.page(),
+		Shows:          []string{},
+		Waits:          []string{},
+		Notices:        []Card{},
+		Names:          []NoticeName{},
+		SnippetMissing: -1,
+		Pages:          known.Known,
+		Troubles:       a.Troubles(c.site),
+	}
 	if known.Looked > 0 {
 		out.SnippetMissing = known.Missing
 	}
@@ -159,8 +190,18 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	for _, l := range v.site.Uncompiled { // few: they are what an earlier version accepted
 		if st, kept := statuses[l.Notice]; kept && in.Find == "" {
 			out.Found++
-			out.Notices = append(out.Notices, Card{ID: l.Notice, Title: l.Title, Flag: FlagPaused, Revision: st.Revision, Line: orderline.Line{}, Intervals: []Interval{}, Held: []Interval{},
-				Account: decide.Account{ID: l.Notice, Steps: []decide.Step{}}, Languages: []LanguageState{}, LeftOut: leftOut(l.Why)})
+			out.Notices = append(out.Notices, Card{
+				ID:        l.Notice,
+				Title:     l.Title,
+				Flag:      FlagPaused,
+				Revision:  st.Revision,
+				Line:      orderline.Line{},
+				Intervals: []Interval{},
+				Held:      []Interval{},
+				Account:   decide.Account{ID: l.Notice, Steps: []decide.Step{}},
+				Languages: []LanguageState{},
+				LeftOut:   leftOut(l.Why),
+			})
 		}
 	}
 	out.Next, out.Last = v.changes(maxChanges), v.last()
@@ -168,10 +209,13 @@ func (a *Admin) view(c *call, in ViewAsk) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	needs := slices.DeleteFunc(append(leaks, a.found.findingsOf(v.site, v.visit.At.Truncate(time.Minute))...), func(f findings.Finding) bool {
-		// What is unfinished in a draft is no alarm yet.
-		return f.Severity == findings.Info || len(f.Notices) > 0 && flags[f.Notices[0]] == FlagDraft
-	})
+	needs := slices.DeleteFunc(
+		append(leaks, a.found.findingsOf(v.site, v.visit.At.Truncate(time.Minute))...),
+		func(f findings.Finding) bool {
+			// What is unfinished in a draft is no alarm yet.
+			return f.Severity == findings.Info || len(f.Notices) > 0 && flags[f.Notices[0]] == FlagDraft
+		},
+	)
 	out.Findings = append([]findings.Finding{}, needs[:min(len(needs), maxFindings)]...)
 	out.FindingsMore = len(needs) - len(out.Findings)
 	if out.Received, out.Ailing, err = a.needing(ctx, b.Site); err != nil {
@@ -329,7 +373,8 @@ func (v viewpoint) card(n bundle.Notice, st store.Status, account decide.Account
 	return Card{ID: n.ID, Title: n.GetTitle(), Kind: n.Kind, Level: n.GetLevel(), Slot: n.GetSlot(),
 		Flag: flag(n.GetState(), s, v.visit.At), Revision: st.Revision, HasDraft: st.HasDraft,
 		Line: orderline.Of(n, v.site.Bundle().Site, v.visit.At), Background: background, Text: text,
-		Intervals: v.intervals(s), Held: []Interval{}, Account: account, Languages: languageStates(n, v.site.Bundle().Site), Until: v.change(n, s)}
+		Intervals: v.intervals(s), Held: []Interval{}, Account: account, Languages: languageStates(n, v.site.Bundle().Site),
+		Until: v.change(n, s)}
 }
 
 // change is when a notice that is out next goes up or comes down, nil if it
@@ -504,7 +549,15 @@ func (a *Admin) carried(c *call, m Moment) (Carried, error) {
 		}
 		visit := v.visit
 		visit.URL = p.Path
-		page := CarryingPage{Path: p.Path, Title: p.Title, Language: v.site.Language(p.Path), Type: p.Type, Tags: append([]string{}, p.Tags...), Shows: []string{}, Soon: []string{}}
+		page := CarryingPage{
+			Path:     p.Path,
+			Title:    p.Title,
+			Language: v.site.Language(p.Path),
+			Type:     p.Type,
+			Tags:     append([]string{}, p.Tags...),
+			Shows:    []string{},
+			Soon:     []string{},
+		}
 		crowd := 0 // what stands in the page, or in its code, is in nobody's way
 		for _, s := range v.site.Decide(visit).Show {
 			page.Shows = append(page.Shows, s.ID)
@@ -602,7 +655,11 @@ func (a *Admin) Rehearse(ctx context.Context, site, notice string) (bundle.Bundl
 
 // stagedBundle returns the site's bundle with a notice's draft as if it were
 // published, altered by a function.
-func (a *Admin) stagedBundle(ctx context.Context, site, notice string, alter func(*bundle.Notice)) (bundle.Bundle, error) {
+func (a *Admin) stagedBundle(
+	ctx context.Context,
+	site, notice string,
+	alter func(*bundle.Notice),
+) (bundle.Bundle, error) {
 	b, err := compiled.Load(ctx, a.Store, site)
 	if err != nil {
 		return b, err

@@ -23,7 +23,12 @@ type job[Progress any] struct {
 
 // Start begins a piece of work that outlives ctx; tell says how far it is. Where one of
 // that key goes on, nothing begins and fresh is false. The channel is closed when it ends.
-func (j *Jobs[Progress]) Start(ctx context.Context, key string, begun Progress, work func(ctx context.Context, tell func(Progress))) (done <-chan struct{}, fresh bool) {
+func (j *Jobs[Progress]) Start(
+	ctx context.Context,
+	key string,
+	begun Progress,
+	work func(ctx context.Context, tell func(Progress)),
+) (done <-chan struct{}, fresh bool) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	if was := j.running[key]; was != nil {

@@ -111,7 +111,14 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{Site: d, Uncompiled: left, origins: map[string]bool{}, hosts: map[string]bool{}, pieces: map[string]pieces{}, Shown: map[string]Shown{}}
+	s := &Site{
+		Site:       d,
+		Uncompiled: left,
+		origins:    map[string]bool{},
+		hosts:      map[string]bool{},
+		pieces:     map[string]pieces{},
+		Shown:      map[string]Shown{},
+	}
 	for _, o := range b.Site.Origins {
 		n, err := pages.Origin(o)
 		if err != nil {
@@ -305,7 +312,12 @@ func Load(ctx context.Context, st *store.Store, key string) (bundle.Bundle, erro
 	if err != nil {
 		return bundle.Bundle{}, err
 	}
-	b := bundle.Bundle{Format: bundle.Format, Site: site.Site, Pages: make([]bundle.Page, 0, len(list)), Notices: make([]bundle.Notice, 0, len(notices))}
+	b := bundle.Bundle{
+		Format:  bundle.Format,
+		Site:    site.Site,
+		Pages:   make([]bundle.Page, 0, len(list)),
+		Notices: make([]bundle.Notice, 0, len(notices)),
+	}
 	for _, p := range list {
 		b.Pages = append(b.Pages, p.Page)
 	}

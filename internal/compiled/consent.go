@@ -67,12 +67,24 @@ func (s *Site) disclaim(n bundle.Notice, tag, base string, order int) ([]byte, e
 	}
 	if n.GetState() == bundle.Published && n.Wordings()[tag].Says() {
 		d, _ := n.Disclaimer()
-		shown := ShownDisclaimer{Ask: string(d.GetAsk()), Document: d.Document, Version: r.Disclaims.Version, Of: r.Disclaims.Of}
+		shown := ShownDisclaimer{
+			Ask:      string(d.GetAsk()),
+			Document: d.Document,
+			Version:  r.Disclaims.Version,
+			Of:       r.Disclaims.Of,
+		}
 		if doc, ok := document.Get(site.Documents, d.Document); ok {
 			text, _ := doc.In(tag, site.Language)
 			shown.DocumentHash = text.Hash()
 		}
-		s.Shown[r.Disclaims.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, HTML: r.HTML, CSS: r.CSS, Disclaimer: &shown}
+		s.Shown[r.Disclaims.Hash] = Shown{
+			Notice:     n.ID,
+			Version:    n.GetPublishedAt().UTC().Format(time.RFC3339),
+			Language:   tag,
+			HTML:       r.HTML,
+			CSS:        r.CSS,
+			Disclaimer: &shown,
+		}
 	}
 	return encode(struct {
 		render.Disclaiming
@@ -130,13 +142,29 @@ func (s *Site) consents(base string) error {
 					return err
 				}
 				s.consentForms[n.ID][formKey{tag, place.Rule, place.Words}] = consentForm{raw, a.Hash}
-				s.Shown[a.Hash] = Shown{Notice: n.ID, Version: n.GetPublishedAt().UTC().Format(time.RFC3339), Language: tag, Rule: place.Rule, HTML: a.HTML, CSS: a.CSS, Asked: setup.AskedPurposes(), Of: setup.Marks()}
+				s.Shown[a.Hash] = Shown{
+					Notice:   n.ID,
+					Version:  n.GetPublishedAt().UTC().Format(time.RFC3339),
+					Language: tag,
+					Rule:     place.Rule,
+					HTML:     a.HTML,
+					CSS:      a.CSS,
+					Asked:    setup.AskedPurposes(),
+					Of:       setup.Marks(),
+				}
 			}
 			if n.ID != s.ConsentNotice() {
 				continue
 			}
 			words := consent.InLanguage(tag)
-			p := part{Asked: setup.AskedPurposes(), Of: setup.Marks(), Names: map[string]string{}, Signal: setup.Signalled(), Again: n.Question().GetAskAgain(), Words: partWords{words.Again, words.Missing, words.Allow}}
+			p := part{
+				Asked:  setup.AskedPurposes(),
+				Of:     setup.Marks(),
+				Names:  map[string]string{},
+				Signal: setup.Signalled(),
+				Again:  n.Question().GetAskAgain(),
+				Words:  partWords{words.Again, words.Missing, words.Allow},
+			}
 			if n.Question().GetClosing() == "accept" {
 				p.Also = append(p.Also, "closing")
 			}

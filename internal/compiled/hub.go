@@ -163,7 +163,10 @@ func (h *Hub) Reload(ctx context.Context, key string) error {
 	next[key] = s
 	h.sites.Store(&next)
 	for _, l := range s.Uncompiled {
-		slog.Warn("something that is kept cannot be used any more and is left out", "site", key, "notice", l.Notice, "title", l.Title, "why", l.Why.Error())
+		slog.Warn(
+			"something that is kept cannot be used any more and is left out", "site", key, "notice", l.Notice, "title", l.Title,
+			"why", l.Why.Error(),
+		)
 	}
 	return nil
 }

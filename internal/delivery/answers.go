@@ -37,12 +37,21 @@ func (d *Delivery) answer(c *gin.Context) {
 		return
 	}
 	if !d.marks.holds(c.Param("key"), c.Query("mark"), d.clock.Now()) {
-		problem.Write(c, problem.Problem{Status: http.StatusPreconditionRequired, Title: "Ask first", Detail: "An answer is taken with the mark of a decision that is not older than two hours. Ask for a decision again, then tell the answer with its mark."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusPreconditionRequired,
+			Title:  "Ask first",
+			Detail: "An answer is taken with the mark of a decision that is not older than two hours. Ask for a decision " +
+				"again, then tell the answer with its mark.",
+		})
 		return
 	}
 	body, err := readAll(c.Request, MaxAnswer)
 	if err != nil {
-		problem.Write(c, problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("An answer may take %d KB.", MaxAnswer>>10)})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusRequestEntityTooLarge,
+			Title:  "Too large",
+			Detail: fmt.Sprintf("An answer may take %d KB.", MaxAnswer>>10),
+		})
 		return
 	}
 	var told consent.Submission
@@ -51,12 +60,20 @@ func (d *Delivery) answer(c *gin.Context) {
 		return
 	}
 	if err := json.Unmarshal(body, &told); err != nil {
-		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken answer", Detail: "The body is not an answer in JSON: " + err.Error()})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusBadRequest,
+			Title:  "Broken answer",
+			Detail: "The body is not an answer in JSON: " + err.Error(),
+		})
 		return
 	}
 	shown, err := d.shown(c, s, told.Hash)
 	if err != nil {
-		problem.Write(c, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing like that was asked", Detail: "The answer is to no question that this site ever showed. Reload the page and answer again."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "Nothing like that was asked",
+			Detail: "The answer is to no question that this site ever showed. Reload the page and answer again.",
+		})
 		return
 	}
 	at := d.clock.Now()
@@ -65,15 +82,28 @@ func (d *Delivery) answer(c *gin.Context) {
 	country, _ := facts["place.country"].(string)
 	region, _ := facts["place.region"].(string)
 	device, _ := facts["device.kind"].(string)
-	n := store.NewRecord{Site: c.Param("key"), Tally: consent.Tally{Day: at.In(s.Zone()).Format(time.DateOnly), Place: country, Language: shown.Language, Device: device,
-		Version: shown.Notice + " " + shown.Version, Outcome: "asked"}}
+	n := store.NewRecord{
+		Site: c.Param("key"),
+		Tally: consent.Tally{
+			Day:      at.In(s.Zone()).Format(time.DateOnly),
+			Place:    country,
+			Language: shown.Language,
+			Device:   device,
+			Version:  shown.Notice + " " + shown.Version,
+			Outcome:  "asked",
+		},
+	}
 	if shown.Disclaimer != nil {
 		n.Tally.Version, n.Tally.Outcome = fmt.Sprintf("%s %d", shown.Notice, shown.Disclaimer.Version), "shown"
 	}
 	if !told.Asked {
 		r, err := record(told, shown, at)
 		if err != nil {
-			problem.Write(c, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "No answer to what was asked", Detail: "The answer cannot be kept: " + err.Error() + "."})
+			problem.Write(c, problem.Problem{
+				Status: http.StatusUnprocessableEntity,
+				Title:  "No answer to what was asked",
+				Detail: "The answer cannot be kept: " + err.Error() + ".",
+			})
 			return
 		}
 		r.Notice, r.NoticeVersion, r.Language = shown.Notice, shown.Version, shown.Language
@@ -89,17 +119,38 @@ func (d *Delivery) answer(c *gin.Context) {
 	switch err := d.ledger.Add(ctx, n); {
 	case errors.As(err, &broken):
 		c.Header("Retry-After", "3600")
-		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Nothing can be kept", Detail: "The records of this site are damaged, and are not continued before someone has seen to it. Send it again later."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusServiceUnavailable,
+			Title:  "Nothing can be kept",
+			Detail: "The records of this site are damaged, and are not continued before someone has seen to it. Send it again " +
+				"later.",
+		})
 	case errors.Is(err, records.ErrBusy), errors.Is(err, context.DeadlineExceeded):
 		c.Header("Retry-After", "5")
-		problem.Write(c, problem.Problem{Status: http.StatusServiceUnavailable, Title: "Busy", Detail: "More answers come in than can be written. Send it again in some seconds."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusServiceUnavailable,
+			Title:  "Busy",
+			Detail: "More answers come in than can be written. Send it again in some seconds.",
+		})
 	case errors.Is(err, store.ErrOther):
-		problem.Write(c, problem.Problem{Status: http.StatusConflict, Title: "Another answer has this id", Detail: "An answer of this id is kept, and says something else. It was not changed."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusConflict,
+			Title:  "Another answer has this id",
+			Detail: "An answer of this id is kept, and says something else. It was not changed.",
+		})
 	case errors.Is(err, store.ErrErased):
-		problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "This answer was erased", Detail: "An answer of this id was kept, and was erased. It is not kept again."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusGone,
+			Title:  "This answer was erased",
+			Detail: "An answer of this id was kept, and was erased. It is not kept again.",
+		})
 	case err != nil:
 		slog.Error("an answer was not kept", "site", n.Site, "error", err)
-		problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Not kept", Detail: "The answer could not be written. Send it again later."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusInternalServerError,
+			Title:  "Not kept",
+			Detail: "The answer could not be written. Send it again later.",
+		})
 	default:
 		c.Status(http.StatusNoContent)
 	}
@@ -153,7 +204,13 @@ func (d *Delivery) receipt(c *gin.Context) {
 		noRecord(c, err)
 		return
 	}
-	out := Receipt{Record: link.Body, Salt: fmt.Sprintf("%x", link.Salt), Commitment: link.Commitment, Seq: link.Seq, Hash: link.Hash}
+	out := Receipt{
+		Record:     link.Body,
+		Salt:       fmt.Sprintf("%x", link.Salt),
+		Commitment: link.Commitment,
+		Seq:        link.Seq,
+		Hash:       link.Hash,
+	}
 	var r consent.Record
 	if json.Unmarshal(link.Body, &r) == nil {
 		out.Shown, _ = d.ledger.Shown(c.Request.Context(), c.Param("key"), r.NoticeHash)
@@ -180,10 +237,22 @@ func (d *Delivery) erase(c *gin.Context) {
 func noRecord(c *gin.Context, err error) {
 	switch {
 	case errors.Is(err, store.ErrErased):
-		problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "Erased", Detail: "This answer was kept, and was erased."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusGone,
+			Title:  "Erased",
+			Detail: "This answer was kept, and was erased.",
+		})
 	case errors.Is(err, store.ErrNotFound):
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such answer", Detail: "No answer of this id is kept here."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such answer",
+			Detail: "No answer of this id is kept here.",
+		})
 	default:
-		problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Not read", Detail: "The answer could not be read. Try again later."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusInternalServerError,
+			Title:  "Not read",
+			Detail: "The answer could not be read. Try again later.",
+		})
 	}
 }

@@ -95,8 +95,29 @@ type Images interface {
 
 // New returns the delivery of the hub's sites for a program at the address
 // base. secret signs preview links.
-func New(hub *compiled.Hub, images Images, base string, c clock.Clock, secret []byte, rehearser Rehearser, source *sources.Sources, ledger *records.Keeper) (*Delivery, error) {
-	d := &Delivery{hub: hub, images: images, base: base, clock: c, secret: secret, rehearser: rehearser, source: source, ledger: ledger, parts: map[string]asset{}, marks: marks{secret: secret}, previews: make(chan struct{}, maxPreviews)}
+func New(
+	hub *compiled.Hub,
+	images Images,
+	base string,
+	c clock.Clock,
+	secret []byte,
+	rehearser Rehearser,
+	source *sources.Sources,
+	ledger *records.Keeper,
+) (*Delivery, error) {
+	d := &Delivery{
+		hub:       hub,
+		images:    images,
+		base:      base,
+		clock:     c,
+		secret:    secret,
+		rehearser: rehearser,
+		source:    source,
+		ledger:    ledger,
+		parts:     map[string]asset{},
+		marks:     marks{secret: secret},
+		previews:  make(chan struct{}, maxPreviews),
+	}
 	for _, name := range parts {
 		code, err := built.ReadFile("dist/" + name + ".js")
 		if err != nil {
@@ -194,14 +215,22 @@ func (d *Delivery) loader(c *gin.Context) {
 	key, ok := strings.CutSuffix(c.Param("key"), ".js")
 	site := d.hub.Site(key)
 	if !ok || site == nil {
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such site", Detail: fmt.Sprintf("There is no site %q here. Copy the snippet from the Site room again.", c.Param("key"))})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such site",
+			Detail: fmt.Sprintf("There is no site %q here. Copy the snippet from the Site room again.", c.Param("key")),
+		})
 		return
 	}
 	code, err := built.ReadFile("dist/loader.js")
 	if err != nil {
 		code = []byte("/* The site script is not built. */")
 	}
-	known := map[string]string{"script": d.address("site"), "mastflag": key, "wants": site.Script.Version + ":" + site.Script.Facts}
+	known := map[string]string{
+		"script":   d.address("site"),
+		"mastflag": key,
+		"wants":    site.Script.Version + ":" + site.Script.Facts,
+	}
 	for _, part := range parts[1:] {
 		known[part] = d.address(part)
 	}
@@ -241,7 +270,11 @@ func (d *Delivery) asset(c *gin.Context) {
 	name, _, _ := strings.Cut(c.Param("name"), ".")
 	part := d.parts[name]
 	if part.name != c.Param("name") {
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such file", Detail: "This script has been replaced by a newer one. Reload the page."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such file",
+			Detail: "This script has been replaced by a newer one. Reload the page.",
+		})
 		return
 	}
 	h := c.Writer.Header()
@@ -266,7 +299,11 @@ func (d *Delivery) asset(c *gin.Context) {
 func (d *Delivery) image(c *gin.Context) {
 	body, err := d.images.ImageBody(c.Request.Context(), c.Param("key"), c.Param("file"))
 	if err != nil {
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such image", Detail: "This image was removed, or never was here."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such image",
+			Detail: "This image was removed, or never was here.",
+		})
 		return
 	}
 	h := c.Writer.Header()
@@ -275,7 +312,12 @@ func (d *Delivery) image(c *gin.Context) {
 	h.Set("Access-Control-Allow-Origin", "*") // the stage draws it
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
-	kind := map[string]string{".jpg": "image/jpeg", ".png": "image/png", ".webp": "image/webp", ".gif": "image/gif"}[path.Ext(c.Param("file"))]
+	kind := map[string]string{
+		".jpg":  "image/jpeg",
+		".png":  "image/png",
+		".webp": "image/webp",
+		".gif":  "image/gif",
+	}[path.Ext(c.Param("file"))]
 	c.Data(http.StatusOK, kind, body)
 }
 
@@ -293,14 +335,22 @@ type ask struct {
 func (d *Delivery) site(c *gin.Context) *compiled.Site {
 	s := d.hub.Site(c.Param("key"))
 	if s == nil {
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such site", Detail: fmt.Sprintf("There is no site %q here.", c.Param("key"))})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such site",
+			Detail: fmt.Sprintf("There is no site %q here.", c.Param("key")),
+		})
 		return nil
 	}
 	origin := c.GetHeader("Origin")
 	h := c.Writer.Header()
 	h.Set("Vary", "Origin")
 	if !s.Allows(origin) {
-		problem.Write(c, problem.Problem{Status: http.StatusForbidden, Title: "Origin not allowed", Detail: fmt.Sprintf("Pages of %q may not ask for this site's notices. Add the origin in the Site room.", origin)})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusForbidden,
+			Title:  "Origin not allowed",
+			Detail: fmt.Sprintf("Pages of %q may not ask for this site's notices. Add the origin in the Site room.", origin),
+		})
 		return nil
 	}
 	h.Set("Access-Control-Allow-Origin", origin)
@@ -328,12 +378,20 @@ func (d *Delivery) decide(c *gin.Context) {
 	}
 	body, err := readAll(c.Request, MaxVisit)
 	if err != nil {
-		problem.Write(c, problem.Problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Detail: fmt.Sprintf("A visit may take %d KB.", MaxVisit>>10)})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusRequestEntityTooLarge,
+			Title:  "Too large",
+			Detail: fmt.Sprintf("A visit may take %d KB.", MaxVisit>>10),
+		})
 		return
 	}
 	var a ask
 	if err := json.Unmarshal(body, &a); err != nil {
-		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken visit", Detail: "The body is not a visit in JSON: " + err.Error()})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusBadRequest,
+			Title:  "Broken visit",
+			Detail: "The body is not a visit in JSON: " + err.Error(),
+		})
 		return
 	}
 	a.At = d.clock.Now()
@@ -357,7 +415,11 @@ func (d *Delivery) decide(c *gin.Context) {
 			s, err = d.rehearsal(c, t)
 		}
 		if err != nil {
-			problem.Write(c, problem.Problem{Status: http.StatusGone, Title: "This preview link no longer works", Detail: "Ask for a new one: " + err.Error() + "."})
+			problem.Write(c, problem.Problem{
+				Status: http.StatusGone,
+				Title:  "This preview link no longer works",
+				Detail: "Ask for a new one: " + err.Error() + ".",
+			})
 			return
 		}
 		ends, language = t.Ends, cmp.Or(t.Language, language)
@@ -389,7 +451,8 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 	out = append(out, `{"at":`...)
 	out = strconv.AppendInt(out, decision.At.UnixMilli(), 10)
 	out = append(out, `,"until":`...)
-	if again := decision.At.Add(s.Refresh); s.Refresh > 0 && previewEnds.IsZero() && (decision.ValidUntil.IsZero() || again.Before(decision.ValidUntil)) {
+	if again := decision.At.Add(s.Refresh); s.Refresh > 0 && previewEnds.IsZero() &&
+		(decision.ValidUntil.IsZero() || again.Before(decision.ValidUntil)) {
 		decision.ValidUntil = again
 	}
 	if decision.ValidUntil.IsZero() {
@@ -450,7 +513,10 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 		Signal   bool         `json:"signal,omitempty"`
 		Hash     string       `json:"hash"`
 		Mark     string       `json:"mark"`
-	}{state.Rule, state.Granted, state.Answered, state.Signal, s.Hash(s.ConsentNotice(), language, state.Row), d.marks.of(s.Bundle().Site.Key, decision.At)})
+	}{
+		state.Rule, state.Granted, state.Answered, state.Signal, s.Hash(s.ConsentNotice(), language, state.Row),
+		d.marks.of(s.Bundle().Site.Key, decision.At),
+	})
 	if err != nil {
 		return out
 	}

@@ -75,6 +75,11 @@ func (d *Delivery) mayWrite(c *gin.Context) bool {
 		return true
 	}
 	c.Header("Retry-After", strconv.Itoa(int(math.Ceil(wait.Seconds()))))
-	problem.Write(c, problem.Problem{Status: http.StatusTooManyRequests, Title: "Too much at once", Detail: "More is sent from this network, or about this site, than is accepted. Nothing was kept; send it again a little later."})
+	problem.Write(c, problem.Problem{
+		Status: http.StatusTooManyRequests,
+		Title:  "Too much at once",
+		Detail: "More is sent from this network, or about this site, than is accepted. Nothing was kept; send it again a " +
+			"little later.",
+	})
 	return false
 }

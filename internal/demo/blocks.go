@@ -47,8 +47,14 @@ func corranStatus(original bundle.Notice, since *time.Time) bundle.Notice {
 	}
 	n.Content = &bundle.Content{Wordings: map[string]bundle.Wording{
 		"en": {Message: `<p>The car ramp here is closed at low water this week. <a href="/status">Service status</a></p>`},
-		"de": {Message: `<p>Die Autorampe ist hier diese Woche bei Niedrigwasser gesperrt. <a href="/de/status">Betriebslage</a></p>`},
-		"pl": {Message: `<p>Rampa samochodowa jest tu w tym tygodniu zamknięta przy niskiej wodzie. <a href="/pl/status">Stan połączeń</a></p>`},
+		"de": {
+			Message: `<p>Die Autorampe ist hier diese Woche bei Niedrigwasser gesperrt. <a href="/de/status">Betriebslage</a>` +
+				`</p>`,
+		},
+		"pl": {
+			Message: `<p>Rampa samochodowa jest tu w tym tygodniu zamknięta przy niskiej wodzie. <a href="/pl/status">Stan ` +
+				`połączeń</a></p>`,
+		},
 	}}
 	return n
 }
@@ -69,10 +75,15 @@ func harbourOffice(since *time.Time) bundle.Notice {
 	}
 	en := says("The harbour office", "On the pier at Sundrey, in the house with the green door. Come in, ring, or write.",
 		"Book a place", "/book", "Was this page useful?", "Yes", "No", "Thank you. That helps us.")
-	de := says("Das Hafenbüro", "Auf dem Anleger von Sundrey, im Haus mit der grünen Tür. Kommen Sie vorbei, rufen Sie an oder schreiben Sie.",
-		"Platz buchen", "/de/book", "War diese Seite hilfreich?", "Ja", "Nein", "Danke. Das hilft uns.")
-	pl := says("Biuro portu", "Na przystani w Sundrey, w domu z zielonymi drzwiami. Zapraszamy, prosimy dzwonić lub pisać.",
-		"Zarezerwuj", "/pl/book", "Czy ta strona była pomocna?", "Tak", "Nie", "Dziękujemy. To nam pomaga.")
+	de := says(
+		"Das Hafenbüro",
+		"Auf dem Anleger von Sundrey, im Haus mit der grünen Tür. Kommen Sie vorbei, rufen Sie an oder schreiben Sie.",
+		"Platz buchen", "/de/book", "War diese Seite hilfreich?", "Ja", "Nein", "Danke. Das hilft uns.",
+	)
+	pl := says(
+		"Biuro portu", "Na przystani w Sundrey, w domu z zielonymi drzwiami. Zapraszamy, prosimy dzwonić lub pisać.",
+		"Zarezerwuj", "/pl/book", "Czy ta strona była pomocna?", "Tak", "Nie", "Dziękujemy. To nam pomaga.",
+	)
 	de.SourceMark, pl.SourceMark = en.Mark(), en.Mark()
 	return bundle.Notice{
 		ID: "harbour-office", Kind: bundle.KindBlock, Title: "The harbour office",

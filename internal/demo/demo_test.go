@@ -22,7 +22,10 @@ import (
 
 // Whenever the demo is started, its notices are sound and show every state.
 func TestScenarioAtAnyTime(t *testing.T) {
-	for _, at := range []string{"2026-01-01T00:00:00Z", "2026-03-29T01:30:00Z", "2026-10-25T01:30:00Z", "2026-12-04T12:00:00Z", "2028-02-29T23:59:00Z"} {
+	for _, at := range []string{
+		"2026-01-01T00:00:00Z", "2026-03-29T01:30:00Z", "2026-10-25T01:30:00Z", "2026-12-04T12:00:00Z",
+		"2028-02-29T23:59:00Z",
+	} {
 		now, err := time.Parse(time.RFC3339, at)
 		require.NoError(t, err)
 		b, versions := demo.Bundle("http://127.0.0.1:8090", "http://127.0.0.1:8080", now)
@@ -34,15 +37,24 @@ func TestScenarioAtAnyTime(t *testing.T) {
 			states[n.GetState()]++
 		}
 		assert.Equal(t, map[bundle.State]int{bundle.Published: 13, bundle.Paused: 1, bundle.Draft: 1}, states)
-		assert.Len(t, s.Decide(decide.Visit{At: now, URL: "/timetables"}).Show, 4, "%s: the storm, the winter timetable, the consent question and the documents", at)
-		shown := s.Decide(decide.Visit{At: now, URL: "/book", Memory: decide.Memory{Consent: consent.Answer{At: now, Refused: b.Site.Consent.AskedPurposes()}}}).Show
+		assert.Len(
+			t, s.Decide(decide.Visit{At: now, URL: "/timetables"}).Show, 4,
+			"%s: the storm, the winter timetable, the consent question and the documents", at,
+		)
+		shown := s.Decide(decide.Visit{
+			At:     now,
+			URL:    "/book",
+			Memory: decide.Memory{Consent: consent.Answer{At: now, Refused: b.Site.Consent.AskedPurposes()}},
+		}).Show
 		assert.Len(t, shown, 1, "%s: the documents alone", at)
 		for _, f := range findings.Check(s, now) {
 			assert.Empty(t, f.Document, f.What)
 		}
 		list := versions["tour-safety"]
 		require.Len(t, list, 3)
-		assert.Equal(t, []document.Change{document.Material, document.Editorial, document.Material}, []document.Change{list[0].Change, list[1].Change, list[2].Change})
+		assert.Equal(t, []document.Change{
+			document.Material, document.Editorial, document.Material,
+		}, []document.Change{list[0].Change, list[1].Change, list[2].Change})
 		for _, d := range b.Site.Documents {
 			assert.Len(t, d.Published, 3, d.ID)
 			assert.Equal(t, d.Published, versions[d.ID][d.Version-1].Texts)

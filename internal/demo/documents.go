@@ -49,8 +49,10 @@ func documents(b *bundle.Bundle, now time.Time) map[string][]document.Version {
 	}
 	site.Documents = []document.Document{
 		{ID: "privacy", Kind: document.Privacy, Answers: map[string]string{
-			"operator": "Sundrey Isles Ferries", "address": "Ferry House, Quay 1\nSundrey", "email": "privacy@sundrey.example", "phone": "+44 1632 960 123",
-			"officer": "named", "officerContact": "Maud Tarrant, data@sundrey.example", "uses": "visits,contact,orders,newsletter", "logs": "P14D",
+			"operator": "Sundrey Isles Ferries", "address": "Ferry House, Quay 1\nSundrey", "email": "privacy@sundrey.example",
+			"phone":   "+44 1632 960 123",
+			"officer": "named", "officerContact": "Maud Tarrant, data@sundrey.example",
+			"uses": "visits,contact,orders,newsletter", "logs": "P14D",
 			"recipients": "hosting,payment,mail", "abroad": "no", "automated": "no", "authority": "Isles Data Office, Sundrey"}},
 		{ID: "cookies", Kind: document.Cookies},
 		{
@@ -120,9 +122,16 @@ func documents(b *bundle.Bundle, now time.Time) map[string][]document.Version {
 // safety is what the demo says to people before a tour, with one sentence more.
 func safety(en, de, pl string) map[string]string {
 	return threeOf(
-		"<h2>On the water</h2><p>The boats are open and the sea is cold. Waves can throw people off their feet.</p><h2>What we ask of you</h2><ul><li>Wear the life jacket from quay to quay.</li><li>Stay seated while the boat moves."+en+"</li><li>Tell the skipper beforehand of an illness, an injury or a pregnancy.</li></ul>",
-		"<h2>Auf dem Wasser</h2><p>Die Boote sind offen, und die See ist kalt. Wellen können Menschen von den Füßen werfen.</p><h2>Worum wir Sie bitten</h2><ul><li>Tragen Sie die Schwimmweste von Kai zu Kai.</li><li>Bleiben Sie sitzen, solange das Boot fährt."+de+"</li><li>Sagen Sie dem Schiffer vorher von einer Krankheit, einer Verletzung oder einer Schwangerschaft.</li></ul>",
-		"<h2>Na wodzie</h2><p>Łodzie są odkryte, a morze zimne. Fala może zwalić z nóg.</p><h2>O co prosimy</h2><ul><li>Kamizelkę nosi się od nabrzeża do nabrzeża.</li><li>Podczas rejsu należy siedzieć."+pl+"</li><li>O chorobie, urazie lub ciąży trzeba wcześniej powiedzieć sternikowi.</li></ul>",
+		"<h2>On the water</h2><p>The boats are open and the sea is cold. Waves can throw people off their "+
+			"feet.</p><h2>What we ask of you</h2><ul><li>Wear the life jacket from quay to quay.</li><li>Stay seated while "+
+			"the boat moves."+en+"</li><li>Tell the skipper beforehand of an illness, an injury or a pregnancy.</li></ul>",
+		"<h2>Auf dem Wasser</h2><p>Die Boote sind offen, und die See ist kalt. Wellen können Menschen von den Füßen "+
+			"werfen.</p><h2>Worum wir Sie bitten</h2><ul><li>Tragen Sie die Schwimmweste von Kai zu Kai.</li><li>Bleiben Sie "+
+			"sitzen, solange das Boot fährt."+de+"</li><li>Sagen Sie dem Schiffer vorher von einer Krankheit, einer "+
+			"Verletzung oder einer Schwangerschaft.</li></ul>",
+		"<h2>Na wodzie</h2><p>Łodzie są odkryte, a morze zimne. Fala może zwalić z nóg.</p><h2>O co "+
+			"prosimy</h2><ul><li>Kamizelkę nosi się od nabrzeża do nabrzeża.</li><li>Podczas rejsu należy siedzieć."+pl+
+			"</li><li>O chorobie, urazie lub ciąży trzeba wcześniej powiedzieć sternikowi.</li></ul>",
 	)
 }
 
@@ -160,9 +169,12 @@ func documentNotices(safetySince, footerSince *time.Time) []bundle.Notice {
 				},
 				Wordings: words(
 					threeOf(
-						"<p><strong>Before you book a tour:</strong> please read what can happen on the water, and what we ask of you.</p>",
-						"<p><strong>Bevor Sie eine Tour buchen:</strong> Bitte lesen Sie, was auf dem Wasser geschehen kann und worum wir Sie bitten.</p>",
-						"<p><strong>Przed rezerwacją rejsu:</strong> prosimy przeczytać, co może się zdarzyć na wodzie i o co prosimy.</p>",
+						"<p><strong>Before you book a tour:</strong> please read what can happen on the water, and what we ask of "+
+							"you.</p>",
+						"<p><strong>Bevor Sie eine Tour buchen:</strong> Bitte lesen Sie, was auf dem Wasser geschehen kann und worum "+
+							"wir Sie bitten.</p>",
+						"<p><strong>Przed rezerwacją rejsu:</strong> prosimy przeczytać, co może się zdarzyć na wodzie i o co "+
+							"prosimy.</p>",
 					),
 				),
 			},

@@ -80,7 +80,11 @@ func New(snippet, origin, source string) *Site {
 // operator's: no inline script or style, no other host but the notices' and
 // the vendors'.
 func (s *Site) policy(vendors string) string {
-	return fmt.Sprintf("default-src 'none'; script-src %s %s 'self' %s; connect-src %s; style-src 'self'; img-src 'self' data: %s %s; frame-src %s; base-uri 'none'; form-action 'self'", s.origin, s.source, vendors, s.origin, s.origin, vendors, vendors)
+	return fmt.Sprintf(
+		"default-src 'none'; script-src %s %s 'self' %s; connect-src %s; style-src 'self'; img-src 'self' data: %s %s; "+
+			"frame-src %s; base-uri 'none'; form-action 'self'",
+		s.origin, s.source, vendors, s.origin, s.origin, vendors, vendors,
+	)
 }
 
 // Paths returns the paths of all pages, sorted.
@@ -143,7 +147,13 @@ func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	v.Vendors, v.Bad = "http://"+elsewhere(r.Host), s.Bad.Load()
 	if strings.HasSuffix(path, "/book") {
 		// Without it the place that is held would be lost: strictly necessary.
-		http.SetCookie(w, &http.Cookie{Name: "sundrey_basket", Value: "empty", Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode})
+		http.SetCookie(w, &http.Cookie{
+			Name:     "sundrey_basket",
+			Value:    "empty",
+			Path:     "/",
+			HttpOnly: true,
+			SameSite: http.SameSiteLaxMode,
+		})
 	}
 	var out bytes.Buffer
 	if err := page.Execute(&out, v); err != nil {
@@ -208,7 +218,19 @@ func build(t text) []view {
 	}
 	var out []view
 	add := func(path, title, lead string, table [][]string, sections ...section) {
-		v := view{Path: prefix + path, Lang: t.Tag, Title: title, Lead: lead, Home: home, Words: t, Table: table, Sections: sections, Film: path == "/tours", Late: path == "/offers", Tour: path == "/tours/book"}
+		v := view{
+			Path:     prefix + path,
+			Lang:     t.Tag,
+			Title:    title,
+			Lead:     lead,
+			Home:     home,
+			Words:    t,
+			Table:    table,
+			Sections: sections,
+			Film:     path == "/tours",
+			Late:     path == "/offers",
+			Tour:     path == "/tours/book",
+		}
 		if path == "/" {
 			v.Path = home
 		}
@@ -239,7 +261,10 @@ func build(t text) []view {
 		add(m, t.Title[m], t.Lead[m], table, t.Sections[m]...)
 	}
 	for _, r := range routes {
-		add("/timetables/"+r.Slug, fmt.Sprintf(t.RouteTitle, r.From, r.To), fmt.Sprintf(t.RouteLead, r.From, r.To, r.Minutes), r.table(t), section{t.BeforeHead, t.BeforeBody})
+		add(
+			"/timetables/"+r.Slug, fmt.Sprintf(t.RouteTitle, r.From, r.To), fmt.Sprintf(t.RouteLead, r.From, r.To, r.Minutes),
+			r.table(t), section{t.BeforeHead, t.BeforeBody},
+		)
 	}
 	for _, p := range ports {
 		add("/ports/"+p.Slug, fmt.Sprintf(t.PortTitle, p.Name), fmt.Sprintf(t.PortLead, p.Name, p.Berths), nil,
@@ -286,4 +311,7 @@ type port struct {
 	Berths, Spaces int
 }
 
-var ports = []port{{"sundrey", "Sundrey", 3, 240}, {"aldwick", "Aldwick", 2, 120}, {"corran-holm", "Corran Holm", 1, 60}, {"fennay", "Fennay", 1, 45}, {"little-skarn", "Little Skarn", 1, 20}}
+var ports = []port{
+	{"sundrey", "Sundrey", 3, 240}, {"aldwick", "Aldwick", 2, 120}, {"corran-holm", "Corran Holm", 1, 60},
+	{"fennay", "Fennay", 1, 45}, {"little-skarn", "Little Skarn", 1, 20},
+}

@@ -20,7 +20,9 @@ var hrefs = regexp.MustCompile(`href="(/[^"#]*)"`)
 // Every page is there in three languages, carries the snippet once, stands
 // under a strict policy, and leads only to pages that are there.
 func TestEveryPage(t *testing.T) {
-	site := demosite.New(`<script src="http://notices.example/s/x.js" async></script>`, "http://notices.example", "'sha256-x'")
+	site := demosite.New(
+		`<script src="http://notices.example/s/x.js" async></script>`, "http://notices.example", "'sha256-x'",
+	)
 	hs := httptest.NewServer(site)
 	defer hs.Close()
 	get := func(path string) (*http.Response, string) {
@@ -37,7 +39,10 @@ func TestEveryPage(t *testing.T) {
 		res, body := get(path)
 		require.Equal(t, http.StatusOK, res.StatusCode, path)
 		assert.Equal(t, 1, strings.Count(body, "/s/x.js"), path)
-		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "script-src http://notices.example 'sha256-x' 'self' http://localhost:")
+		assert.Contains(
+			t, res.Header.Get("Content-Security-Policy"),
+			"script-src http://notices.example 'sha256-x' 'self' http://localhost:",
+		)
 		lang := regexp.MustCompile(`<html lang="(\w+)">`).FindStringSubmatch(body)
 		require.NotNil(t, lang, path)
 		languages[lang[1]]++

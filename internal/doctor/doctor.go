@@ -78,11 +78,17 @@ const littleSpace = 200 << 20
 func disk(o Options, say report) {
 	at, err := os.Stat(o.Data)
 	if err != nil {
-		say(Wrong, "disk", fmt.Sprintf("The data folder %s cannot be read: %v.", o.Data, err), "Name the folder that serve uses with --data.")
+		say(
+			Wrong, "disk", fmt.Sprintf("The data folder %s cannot be read: %v.", o.Data, err),
+			"Name the folder that serve uses with --data.",
+		)
 		return
 	}
 	if open := at.Mode().Perm() & 0o077; open != 0 {
-		say(Wrong, "disk", fmt.Sprintf("Others on this machine can look into the data folder (%#o).", at.Mode().Perm()), "Start the program once, or: chmod 700 "+o.Data)
+		say(
+			Wrong, "disk", fmt.Sprintf("Others on this machine can look into the data folder (%#o).", at.Mode().Perm()),
+			"Start the program once, or: chmod 700 "+o.Data,
+		)
 	} else {
 		say(Fine, "disk", "The data folder is for nobody but its user.", "")
 	}
@@ -97,7 +103,14 @@ func disk(o Options, say report) {
 	case err != nil:
 		say(Look, "disk", fmt.Sprintf("How much room there is could not be found out: %v.", err), "")
 	case free < littleSpace || free < 2*uint64(size):
-		say(Wrong, "disk", fmt.Sprintf("%s is free, and the data takes %s: there is no room for a backup beside it.", megabytes(free), megabytes(uint64(size))), "Make room, or move the folder.")
+		say(
+			Wrong, "disk",
+			fmt.Sprintf(
+				"%s is free, and the data takes %s: there is no room for a backup beside it.", megabytes(free),
+				megabytes(uint64(size)),
+			),
+			"Make room, or move the folder.",
+		)
 	default:
 		say(Fine, "disk", fmt.Sprintf("%s is free; the data takes %s.", megabytes(free), megabytes(uint64(size))), "")
 	}
@@ -156,12 +169,21 @@ func data(ctx context.Context, o Options, say report) {
 		snippet(ctx, st, s, say)
 		for _, f := range s.Feeds {
 			if state, err := st.FeedState(ctx, s.Key, f.Name); err == nil && state.Why != "" && !f.Off {
-				say(Look, "feed", fmt.Sprintf("%s: the feed “%s” does not answer as it should: %s.", s.Name, f.GetTitle(), state.Why), "See Site, Alerts.")
+				say(
+					Look, "feed", fmt.Sprintf("%s: the feed “%s” does not answer as it should: %s.", s.Name, f.GetTitle(), state.Why),
+					"See Site, Alerts.",
+				)
 			}
 		}
 	}
 	if latest.After(o.Now.Add(time.Minute)) {
-		say(Wrong, "clock", fmt.Sprintf("This machine says it is %s, but something was changed at %s: the clock is behind.", stamp(o.Now), stamp(latest)), "Set it, and have it kept by NTP.")
+		say(
+			Wrong, "clock",
+			fmt.Sprintf(
+				"This machine says it is %s, but something was changed at %s: the clock is behind.", stamp(o.Now), stamp(latest),
+			),
+			"Set it, and have it kept by NTP.",
+		)
 	} else {
 		say(Fine, "clock", fmt.Sprintf("This machine says it is %s, later than anything that is kept.", stamp(o.Now)), "")
 	}
@@ -176,7 +198,10 @@ func records(ctx context.Context, st *store.Store, site string, say report) {
 	}
 	switch {
 	case err != nil:
-		say(Wrong, "records", fmt.Sprintf("%s: the chain of consent records is broken: %v.", site, err), "It is not continued. Restore the last backup in which it is whole: mastflag restore --help")
+		say(
+			Wrong, "records", fmt.Sprintf("%s: the chain of consent records is broken: %v.", site, err),
+			"It is not continued. Restore the last backup in which it is whole: mastflag restore --help",
+		)
 	case head.Seq > 0:
 		say(Fine, "records", fmt.Sprintf("%s: the chain of %d consent records is whole.", site, head.Seq), "")
 	}
@@ -188,22 +213,41 @@ func snippet(ctx context.Context, st *store.Store, s store.Site, say report) {
 	case err != nil:
 		say(Wrong, "snippet", fault.Sentence(err.Error()), "")
 	case pages.Looked == 0:
-		say(Look, "snippet", fmt.Sprintf("%s: nobody has looked yet whether its pages carry the snippet.", s.Name), "Press “Read the pages again” in the Site room.")
+		say(
+			Look, "snippet", fmt.Sprintf("%s: nobody has looked yet whether its pages carry the snippet.", s.Name),
+			"Press “Read the pages again” in the Site room.",
+		)
 	case pages.Missing > 0:
-		say(Wrong, "snippet", fmt.Sprintf("%s: %d of %d pages lacked the snippet when they were last read.", s.Name, pages.Missing, pages.Known), "The Site room lists them.")
+		say(
+			Wrong, "snippet",
+			fmt.Sprintf("%s: %d of %d pages lacked the snippet when they were last read.", s.Name, pages.Missing, pages.Known),
+			"The Site room lists them.",
+		)
 	default:
-		say(Fine, "snippet", fmt.Sprintf("%s: all %d pages carried the snippet when they were last read.", s.Name, pages.Known), "")
+		say(
+			Fine, "snippet", fmt.Sprintf("%s: all %d pages carried the snippet when they were last read.", s.Name, pages.Known),
+			"",
+		)
 	}
 }
 
 func inspections(o Options, say report) {
 	switch {
 	case o.Chromium == "":
-		say(Look, "inspection", "There is no Chromium here: sites are inspected over plain HTTP, which sees no scripts.", "Install Debian’s package chromium.")
+		say(
+			Look, "inspection", "There is no Chromium here: sites are inspected over plain HTTP, which sees no scripts.",
+			"Install Debian’s package chromium.",
+		)
 	case os.Geteuid() == 0 && !o.WithoutSandbox:
-		say(Look, "inspection", "As root Chromium has no sandbox, and sites are not inspected.", "Run the program as a user of its own.")
+		say(
+			Look, "inspection", "As root Chromium has no sandbox, and sites are not inspected.",
+			"Run the program as a user of its own.",
+		)
 	case o.WithoutSandbox:
-		say(Look, "inspection", "Chromium runs without its sandbox.", "Leave --inspect-without-sandbox out, unless nothing else is on this machine.")
+		say(
+			Look, "inspection", "Chromium runs without its sandbox.",
+			"Leave --inspect-without-sandbox out, unless nothing else is on this machine.",
+		)
 	default:
 		say(Fine, "inspection", "Sites are inspected with "+o.Chromium+", in its sandbox.", "")
 	}
@@ -220,7 +264,10 @@ func outside(ctx context.Context, o Options, say report) {
 	}
 	local := net.ParseIP(u.Hostname()).IsLoopback() || u.Hostname() == "localhost"
 	if u.Scheme != "https" && !local {
-		say(Wrong, "address", o.Address+" is not https: passwords and sessions travel in clear.", "Put a web server with TLS in front; docs/running.md has examples.")
+		say(
+			Wrong, "address", o.Address+" is not https: passwords and sessions travel in clear.",
+			"Put a web server with TLS in front; docs/running.md has examples.",
+		)
 	}
 	client := &http.Client{Timeout: 10 * time.Second, Transport: &http.Transport{TLSClientConfig: o.TLS},
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
@@ -233,11 +280,17 @@ func outside(ctx context.Context, o Options, say report) {
 	res, err := client.Do(req)
 	var wrongCertificate *tls.CertificateVerificationError
 	if errors.As(err, &wrongCertificate) {
-		say(Wrong, "certificate", fmt.Sprintf("Browsers do not accept the certificate of %s: %v.", u.Host, wrongCertificate.Err), "Renew it, or set up its whole chain.")
+		say(
+			Wrong, "certificate", fmt.Sprintf("Browsers do not accept the certificate of %s: %v.", u.Host, wrongCertificate.Err),
+			"Renew it, or set up its whole chain.",
+		)
 		return
 	}
 	if err != nil {
-		say(Wrong, "address", fmt.Sprintf("%s does not answer: %v.", o.Address, err), "See that the program runs and that the address leads to it.")
+		say(
+			Wrong, "address", fmt.Sprintf("%s does not answer: %v.", o.Address, err),
+			"See that the program runs and that the address leads to it.",
+		)
 		return
 	}
 	defer res.Body.Close()
@@ -245,13 +298,19 @@ func outside(ctx context.Context, o Options, say report) {
 	case res.Header.Get("X-Request-Id") == "":
 		say(Wrong, "address", fmt.Sprintf("Something else answers at %s.", o.Address), "See where the address leads.")
 	case res.StatusCode != http.StatusOK:
-		say(Wrong, "address", fmt.Sprintf("The program answers at %s, and is not ready.", o.Address), "Its log, and Now & next, say why.")
+		say(
+			Wrong, "address", fmt.Sprintf("The program answers at %s, and is not ready.", o.Address),
+			"Its log, and Now & next, say why.",
+		)
 	default:
 		say(Fine, "address", "The program answers at "+o.Address+".", "")
 	}
 	if at, err := http.ParseTime(res.Header.Get("Date")); err == nil {
 		if off := at.Sub(asked).Abs(); off > 5*time.Second {
-			say(Wrong, "clock", fmt.Sprintf("What answers there and this machine differ by %s.", off.Round(time.Second)), "Set both by NTP: schedules go by the program’s clock.")
+			say(
+				Wrong, "clock", fmt.Sprintf("What answers there and this machine differ by %s.", off.Round(time.Second)),
+				"Set both by NTP: schedules go by the program’s clock.",
+			)
 		}
 	}
 	if res.TLS != nil && len(res.TLS.PeerCertificates) > 0 {
@@ -262,10 +321,16 @@ func outside(ctx context.Context, o Options, say report) {
 			say(Fine, "certificate", fmt.Sprintf("The certificate of %s holds until %s.", u.Host, stamp(ends)), "")
 		}
 		if res.Header.Get("Strict-Transport-Security") == "" {
-			say(Look, "address", "The program does not know that it is reached by https.", "Start it with --address "+o.Address+".")
+			say(
+				Look, "address", "The program does not know that it is reached by https.", "Start it with --address "+o.Address+".",
+			)
 		}
 	}
 	if !local && len(o.Proxies) == 0 {
-		say(Look, "proxies", "No proxy is trusted: where one stands in front, all visitors count as one, and places are the proxy’s.", "Name it: --trusted-proxies 127.0.0.1")
+		say(
+			Look, "proxies",
+			"No proxy is trusted: where one stands in front, all visitors count as one, and places are the proxy’s.",
+			"Name it: --trusted-proxies 127.0.0.1",
+		)
 	}
 }

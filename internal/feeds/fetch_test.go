@@ -15,7 +15,9 @@ import (
 
 func TestFetchingIsSafe(t *testing.T) {
 	done := make(chan struct{})
-	elsewhere := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte("secret")) }))
+	elsewhere := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		w.Write([]byte("secret"))
+	}))
 	defer elsewhere.Close()
 	mux := http.NewServeMux()
 	mux.HandleFunc("/good", func(w http.ResponseWriter, r *http.Request) {
@@ -63,7 +65,10 @@ func TestFetchingIsSafe(t *testing.T) {
 	defer hs.Close()
 	defer close(done)
 
-	f := NewFetcher(outbound.New(outbound.Options{Flag: "--feed-hosts", Allowed: []string{strings.TrimPrefix(hs.URL, "http://")}}))
+	f := NewFetcher(outbound.New(outbound.Options{
+		Flag:    "--feed-hosts",
+		Allowed: []string{strings.TrimPrefix(hs.URL, "http://")},
+	}))
 	f.patience = 300 * time.Millisecond
 	get := func(address string) string {
 		_, err := f.get(t.Context(), address, "", "")
@@ -81,7 +86,10 @@ func TestFetchingIsSafe(t *testing.T) {
 	assert.Contains(t, get("file:///etc/passwd"), "no http or https address")
 	assert.Contains(t, get("gopher://weather.example/"), "no http or https address")
 	assert.Contains(t, get(elsewhere.URL), "private network", "another port of this machine is not allowed")
-	assert.Contains(t, get(strings.Replace(hs.URL, "127.0.0.1", "localhost", 1)+"/good"), "private network", "a name for a private address is no way round")
+	assert.Contains(
+		t, get(strings.Replace(hs.URL, "127.0.0.1", "localhost", 1)+"/good"), "private network",
+		"a name for a private address is no way round",
+	)
 	assert.Contains(t, get("http://127.0.0.1:1/"), "private network")
 	assert.Contains(t, get("http://[::1]:1/"), "private network")
 	assert.Contains(t, get("http://169.254.169.254/latest"), "private network", "what clouds tell their machines")

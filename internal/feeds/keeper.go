@@ -147,7 +147,9 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 		if i >= maxFollowed {
 			return fmt.Errorf("it leads to more than %d messages; the others are not read", maxFollowed), nil
 		}
-		if have, err := k.Store.ReceivedAs(ctx, site.Key, f.Name, "entry", m.ID+" "+m.Sent.Format(time.RFC3339)); err != nil || len(have) > 0 {
+		if have, err := k.Store.ReceivedAs(
+			ctx, site.Key, f.Name, "entry", m.ID+" "+m.Sent.Format(time.RFC3339),
+		); err != nil || len(have) > 0 {
 			if err != nil {
 				return nil, err
 			}
@@ -164,8 +166,16 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 			}
 		}
 		// The entry itself is remembered, so that it is read once.
-		entry := store.Received{Feed: f.Name, At: k.Clock.Now(), Kind: string(alert.Other), Standing: alert.Ignored, Headline: alert.Headline(m, site), Why: "It leads to a message of its own.", Raw: []byte{},
-			Message: alert.Message{Kind: alert.Other, Sender: "entry", ID: m.ID + " " + m.Sent.Format(time.RFC3339)}}
+		entry := store.Received{
+			Feed:     f.Name,
+			At:       k.Clock.Now(),
+			Kind:     string(alert.Other),
+			Standing: alert.Ignored,
+			Headline: alert.Headline(m, site),
+			Why:      "It leads to a message of its own.",
+			Raw:      []byte{},
+			Message:  alert.Message{Kind: alert.Other, Sender: "entry", ID: m.ID + " " + m.Sent.Format(time.RFC3339)},
+		}
 		if _, _, err := k.Store.AddReceived(ctx, site.Key, entry); err != nil {
 			return nil, err
 		}
@@ -212,7 +222,13 @@ func (k *Keeper) follow(ctx context.Context, feed, href string) (whole []alert.M
 
 // Give takes in what a person has given, all of it or nothing, as if it came by
 // the feed.
-func (k *Keeper) Give(ctx context.Context, site bundle.Site, f bundle.Feed, raw []byte, who string) ([]store.Received, error) {
+func (k *Keeper) Give(
+	ctx context.Context,
+	site bundle.Site,
+	f bundle.Feed,
+	raw []byte,
+	who string,
+) ([]store.Received, error) {
 	all, err := alert.Read(raw)
 	if err != nil {
 		return nil, err
@@ -238,14 +254,29 @@ func (k *Keeper) Give(ctx context.Context, site bundle.Site, f bundle.Feed, raw 
 // broken keeps what cannot be read, once.
 func (k *Keeper) broken(ctx context.Context, site, feed string, raw []byte, wrong error) error {
 	sum := sha256.Sum256(raw)
-	_, _, err := k.Store.AddReceived(ctx, site, store.Received{Feed: feed, At: k.Clock.Now(), Kind: string(alert.Broken), Standing: alert.Broken, Headline: "What came cannot be read", Why: wrong.Error(),
-		Raw: raw[:min(len(raw), 64<<10)], Message: alert.Message{ID: hex.EncodeToString(sum[:])}})
+	_, _, err := k.Store.AddReceived(ctx, site, store.Received{
+		Feed:     feed,
+		At:       k.Clock.Now(),
+		Kind:     string(alert.Broken),
+		Standing: alert.Broken,
+		Headline: "What came cannot be read",
+		Why:      wrong.Error(),
+		Raw:      raw[:min(len(raw), 64<<10)],
+		Message:  alert.Message{ID: hex.EncodeToString(sum[:])},
+	})
 	return err
 }
 
 // take takes in a message: makes, changes or ends a notice, or has it wait for
 // a person. One that came before changes nothing.
-func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m alert.Message, raw []byte, who string) (store.Received, error) {
+func (k *Keeper) take(
+	ctx context.Context,
+	site bundle.Site,
+	f bundle.Feed,
+	m alert.Message,
+	raw []byte,
+	who string,
+) (store.Received, error) {
 	r, err := k.together(ctx, func(k *Keeper) (store.Received, error) { return k.takeIn(ctx, site, f, m, raw, who) })
 	if err == nil && r.ID != 0 {
 		k.Hub.Changed(ctx, site.Key)
@@ -253,8 +284,22 @@ func (k *Keeper) take(ctx context.Context, site bundle.Site, f bundle.Feed, m al
 	return r, err
 }
 
-func (k *Keeper) takeIn(ctx context.Context, site bundle.Site, f bundle.Feed, m alert.Message, raw []byte, who string) (store.Received, error) {
-	r := store.Received{Feed: f.Name, At: k.Clock.Now(), Message: m, Kind: string(m.Kind), Headline: alert.Headline(m, site), Raw: raw}
+func (k *Keeper) takeIn(
+	ctx context.Context,
+	site bundle.Site,
+	f bundle.Feed,
+	m alert.Message,
+	raw []byte,
+	who string,
+) (store.Received, error) {
+	r := store.Received{
+		Feed:     f.Name,
+		At:       k.Clock.Now(),
+		Message:  m,
+		Kind:     string(m.Kind),
+		Headline: alert.Headline(m, site),
+		Raw:      raw,
+	}
 	before, err := k.before(ctx, site.Key, f.Name, m)
 	if err != nil {
 		return r, err
@@ -303,7 +348,8 @@ func (k *Keeper) before(ctx context.Context, site, feed string, m alert.Message)
 				return nil, err
 			}
 			for _, r := range family {
-				if r.Message.Sent.Before(m.Sent) && (r.Standing == alert.Out || r.Standing == alert.Waiting) && (best == nil || r.Message.Sent.After(best.Message.Sent)) {
+				if r.Message.Sent.Before(m.Sent) && (r.Standing == alert.Out || r.Standing == alert.Waiting) &&
+					(best == nil || r.Message.Sent.After(best.Message.Sent)) {
 					best = &r
 				}
 			}
@@ -381,7 +427,9 @@ func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who st
 		return r, err
 	}
 	if before != nil {
-		if err := k.Store.SetReceived(ctx, site.Key, before.ID, alert.Replaced, before.Notice, "An update of it came."); err != nil {
+		if err := k.Store.SetReceived(
+			ctx, site.Key, before.ID, alert.Replaced, before.Notice, "An update of it came.",
+		); err != nil {
 			return r, err
 		}
 	}
@@ -405,7 +453,12 @@ func (k *Keeper) publish(ctx context.Context, site string, n bundle.Notice, e st
 }
 
 // change alters a notice whatever revision it is at.
-func (k *Keeper) change(ctx context.Context, site, id string, e store.Entry, alter func(row *store.Notice, next int)) error {
+func (k *Keeper) change(
+	ctx context.Context,
+	site, id string,
+	e store.Entry,
+	alter func(row *store.Notice, next int),
+) error {
 	for range 5 {
 		row, err := k.Store.Notice(ctx, site, id)
 		if err != nil {
@@ -431,7 +484,13 @@ func (k *Keeper) change(ctx context.Context, site, id string, e store.Entry, alt
 
 // cancel ends what a message cancels: what is out ends now, what waits waits
 // no longer.
-func (k *Keeper) cancel(ctx context.Context, site bundle.Site, r store.Received, before *store.Received, who string) (store.Received, error) {
+func (k *Keeper) cancel(
+	ctx context.Context,
+	site bundle.Site,
+	r store.Received,
+	before *store.Received,
+	who string,
+) (store.Received, error) {
 	r.Standing = alert.Ended
 	if before == nil {
 		r.Why = "What it cancels is no longer here."
@@ -460,7 +519,9 @@ func (k *Keeper) cancel(ctx context.Context, site bundle.Site, r store.Received,
 			return r, err
 		}
 	}
-	if err := k.Store.SetReceived(ctx, site.Key, before.ID, alert.Ended, before.Notice, "Its sender cancelled it."); err != nil {
+	if err := k.Store.SetReceived(
+		ctx, site.Key, before.ID, alert.Ended, before.Notice, "Its sender cancelled it.",
+	); err != nil {
 		return r, err
 	}
 	return r, k.settle(ctx, site.Key, r)

@@ -25,7 +25,8 @@ func iconsFile() ([]byte, error) {
 	}
 	bodies := map[string]string{}
 	for name, i := range set.Icons {
-		if !i.Hidden && !strings.HasSuffix(name, "-filled") && !strings.HasPrefix(name, "brand-") && !strings.Contains(i.Body, "id=") { // ids of two on one page would be the same
+		if !i.Hidden && !strings.HasSuffix(name, "-filled") && !strings.HasPrefix(name, "brand-") &&
+			!strings.Contains(i.Body, "id=") { // ids of two on one page would be the same
 			bodies[name] = i.Body
 		}
 	}

@@ -31,7 +31,13 @@ func files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string][]byte{"core/icon/icons.json.gz": icons, "internal/sources/data/places.mmdb": places, "core/bundle/schema.json": schema, "docs/bundle.schema.json": schema, "docs/openapi.json": api}, nil
+	return map[string][]byte{
+		"core/icon/icons.json.gz":           icons,
+		"internal/sources/data/places.mmdb": places,
+		"core/bundle/schema.json":           schema,
+		"docs/bundle.schema.json":           schema,
+		"docs/openapi.json":                 api,
+	}, nil
 }
 
 func main() {

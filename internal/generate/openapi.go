@@ -28,7 +28,11 @@ var elsewhere = map[string]string{
 // openAPI writes the API's description, OpenAPI 3.1, from the table of routes
 // that serves it.
 func openAPI() ([]byte, error) {
-	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/audience", "./core/decide", "./core/findings", "./core/orderline", "./core/fault", "./core/icon", "./core/wording", "./internal/survey", "./internal/admin", "./internal/problem")
+	r, err := reflector(
+		"./core/bundle", "./core/schedule", "./core/pages", "./core/audience", "./core/decide", "./core/findings",
+		"./core/orderline", "./core/fault", "./core/icon", "./core/wording", "./internal/survey", "./internal/admin",
+		"./internal/problem",
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -78,11 +82,17 @@ func openAPI() ([]byte, error) {
 			params = append(params, object{"name": m[1], "in": "path", "required": true, "schema": object{"type": "string"}})
 		}
 		op := object{"summary": rt.Summary, "responses": object{
-			"200":     object{"description": "Done.", "content": object{"application/json": object{"schema": out}}},
-			"default": object{"description": "A problem (RFC 9457).", "content": object{"application/problem+json": object{"schema": problemRef}}},
+			"200": object{"description": "Done.", "content": object{"application/json": object{"schema": out}}},
+			"default": object{
+				"description": "A problem (RFC 9457).",
+				"content":     object{"application/problem+json": object{"schema": problemRef}},
+			},
 		}}
 		if rt.Gives != "" {
-			op["responses"].(object)["200"] = object{"description": "A file.", "content": object{strings.Split(rt.Gives, ";")[0]: object{"schema": object{"type": "string"}}}}
+			op["responses"].(object)["200"] = object{
+				"description": "A file.",
+				"content":     object{strings.Split(rt.Gives, ";")[0]: object{"schema": object{"type": "string"}}},
+			}
 		}
 		if rt.Method == "GET" {
 			for _, f := range reflect.VisibleFields(rt.In) {
@@ -110,11 +120,18 @@ func openAPI() ([]byte, error) {
 		return nil, twice
 	}
 	doc := object{
-		"openapi":    "3.1.0",
-		"info":       object{"title": "Mast Flag", "version": "1", "description": "The API that the interface uses. Times are RFC 3339; a write carries the revision it started from."},
-		"paths":      paths,
-		"components": object{"schemas": schemas, "securitySchemes": object{"session": object{"type": "apiKey", "in": "cookie", "name": "mastflag"}}},
-		"security":   []object{{"session": []string{}}},
+		"openapi": "3.1.0",
+		"info": object{
+			"title":       "Mast Flag",
+			"version":     "1",
+			"description": "The API that the interface uses. Times are RFC 3339; a write carries the revision it started from.",
+		},
+		"paths": paths,
+		"components": object{
+			"schemas":         schemas,
+			"securitySchemes": object{"session": object{"type": "apiKey", "in": "cookie", "name": "mastflag"}},
+		},
+		"security": []object{{"session": []string{}}},
 	}
 	out, err := indent(doc)
 	return bytes.ReplaceAll(out, []byte(`"#/$defs/`), []byte(`"#/components/schemas/`)), err

@@ -28,27 +28,39 @@ import (
 // keys, and when.
 const watch = `(() => {
 	const tell = window.mastflagSees
-	const who = () => (new Error().stack || '').split('\n').map(l => (l.match(/(https?:\/\/\S+?):\d+:\d+\)?$/) || [])[1]).find(Boolean) || ''
-	const say = (kind, text) => { try { tell(JSON.stringify([kind, text, who(), Math.round(performance.now())])) } catch {} }
+	const who = () => (new Error().stack || '').split('\n').map(l => (l.match(/(https?:\/\/\S+?):\d+:\d+\)?$/) || ` +
+	`[])[1]).find(Boolean) || ''
+	const say = (kind, text) => { try { tell(JSON.stringify([kind, text, who(), Math.round(performance.now())])) } ` +
+	`catch {} }
 	const jar = Object.getOwnPropertyDescriptor(Document.prototype, 'cookie')
-	Object.defineProperty(document, 'cookie', { configurable: true, get: () => jar.get.call(document), set(v) { say('cookie', String(v)); jar.set.call(document, v) } })
+	Object.defineProperty(document, 'cookie', { configurable: true, get: () => jar.get.call(document), set(v) { ` +
+	`say('cookie', String(v)); jar.set.call(document, v) } })
 	const put = Storage.prototype.setItem
-	Storage.prototype.setItem = function (k, v) { say(this === window.sessionStorage ? 'session' : 'storage', String(k)); return put.call(this, k, v) }
+	Storage.prototype.setItem = function (k, v) { say(this === window.sessionStorage ? 'session' : 'storage', ` +
+	`String(k)); return put.call(this, k, v) }
 })()`
 
 // storedKeysJS is what lies on the page in the end: keys that were set past the watch,
 // and frames.
 const storedKeysJS = `(() => { const keys = s => { try { return Object.keys(s()) } catch { return [] } }
-	return { storage: keys(() => localStorage), session: keys(() => sessionStorage), frames: [...document.querySelectorAll('iframe[src],frame[src]')].map(f => f.src), at: location.href } })()`
+	return { storage: keys(() => localStorage), session: keys(() => sessionStorage), frames: ` +
+	`[...document.querySelectorAll('iframe[src],frame[src]')].map(f => f.src), at: location.href } })()`
 
 // answer presses the consent notice's button; whether there was one.
-const answer = `(act => { const b = [...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot?.querySelector('.ask')).filter(Boolean).map(a => a.querySelector(act)).find(Boolean); b?.click(); return !!b })`
+const answer = `(act => { const b = [...document.querySelectorAll('mastflag-notice')].map(h => ` +
+	`h.shadowRoot?.querySelector('.ask')).filter(Boolean).map(a => a.querySelector(act)).find(Boolean); b?.click(); ` +
+	`return !!b })`
 
-var acts = map[consent.Phase]string{consent.AllAccepted: "[data-act=accept],[data-act=fine]", consent.AllRefused: "[data-act=reject]"}
+var acts = map[consent.Phase]string{
+	consent.AllAccepted: "[data-act=accept],[data-act=fine]",
+	consent.AllRefused:  "[data-act=reject]",
+}
 
 func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func(Progress)) (*document.Checked, error) {
 	if os.Geteuid() == 0 && !i.WithoutSandbox {
-		return nil, errors.New("Chromium has no sandbox where the program runs as root, and pages of a site are strangers’ code: run the program as another user; or start it with --inspect-without-sandbox, where nothing else is on the machine")
+		return nil, errors.New("Chromium has no sandbox where the program runs as root, and pages of a site are strangers’ " +
+			"code: run the program as another user; or start it with --inspect-without-sandbox, where nothing else is on the " +
+			"machine")
 	}
 	out, err := i.Guard.Proxy()
 	if err != nil {
@@ -57,10 +69,13 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 	defer out.Close()
 	// All that it fetches goes through the guard: addresses of this machine too,
 	// and nothing past it by other protocols.
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(i.Chromium), chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
-		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true),
+	options := append(
+		chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(i.Chromium), chromedp.DisableGPU,
+		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true),
 		chromedp.Flag("proxy-server", "http://"+out.Address), chromedp.Flag("proxy-bypass-list", "<-loopback>"),
-		chromedp.Flag("disable-quic", true), chromedp.Flag("force-webrtc-ip-handling-policy", "disable_non_proxied_udp"))
+		chromedp.Flag("disable-quic", true), chromedp.Flag("force-webrtc-ip-handling-policy", "disable_non_proxied_udp"),
+	)
 	if i.WithoutSandbox {
 		options = append(options, chromedp.NoSandbox)
 	}
@@ -141,13 +156,18 @@ func (v *visit) begin(tab context.Context) error {
 		if _, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{}); err != nil {
 			return err
 		}
-		if _, err := cdp.Call(ctx, t, network.SetBlockedURLs, network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{URLPattern: v.job.Answers, Block: true}}}); err != nil {
+		if _, err := cdp.Call(ctx, t, network.SetBlockedURLs, network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{
+			URLPattern: v.job.Answers,
+			Block:      true,
+		}}}); err != nil {
 			return err
 		}
 		if _, err := cdp.Call(ctx, t, runtime.AddBinding, runtime.AddBindingParams{Name: "mastflagSees"}); err != nil {
 			return err
 		}
-		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watch})
+		_, err := cdp.Call(
+			ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watch},
+		)
 		return err
 	}))
 }
@@ -195,7 +215,9 @@ func (v *visit) hear(event any) {
 	case *runtime.EventBindingCalled:
 		var said [3]string
 		var at float64
-		if e.Name != "mastflagSees" || json.Unmarshal([]byte(e.Payload), &[]any{&said[0], &said[1], &said[2], &at}) != nil || v.job.ours(said[2]) && said[0] == "cookie" {
+		if e.Name != "mastflagSees" || json.Unmarshal([]byte(e.Payload), &[]any{
+			&said[0], &said[1], &said[2], &at,
+		}) != nil || v.job.ours(said[2]) && said[0] == "cookie" {
 			return
 		}
 		switch said[0] {
@@ -219,7 +241,14 @@ func (v *visit) cookie(line, by string, after int) {
 	if !ok || c.Gone {
 		return
 	}
-	v.see(consent.Sighting{Kind: consent.Cookie, Name: c.Name, Host: v.job.cookieHost(c, by), By: by, Lasts: c.Lasting(now), After: after})
+	v.see(consent.Sighting{
+		Kind:  consent.Cookie,
+		Name:  c.Name,
+		Host:  v.job.cookieHost(c, by),
+		By:    by,
+		Lasts: c.Lasting(now),
+		After: after,
+	})
 }
 
 // page visits a page until nothing happens on it any more.
@@ -293,7 +322,12 @@ func (v *visit) page(tab context.Context, path string) error {
 		if !c.Session {
 			kept.Expires = time.Unix(int64(c.Expires), 0)
 		}
-		late(consent.Sighting{Kind: consent.Cookie, Name: c.Name, Host: v.job.cookieHost(kept, v.job.Origin), Lasts: kept.Lasting(now)})
+		late(consent.Sighting{
+			Kind:  consent.Cookie,
+			Name:  c.Name,
+			Host:  v.job.cookieHost(kept, v.job.Origin),
+			Lasts: kept.Lasting(now),
+		})
 	}
 	return nil
 }

@@ -74,7 +74,12 @@ func Chromium() string {
 // Run inspects until it is done or ctx ends; then what was found until then is
 // returned, marked as stopped. told is called before each page. checked is what
 // the check for accessibility found; nil where there was none.
-func (i *Inspector) Run(ctx context.Context, j Job, now time.Time, told func(Progress)) (r consent.Run, checked *document.Checked, err error) {
+func (i *Inspector) Run(
+	ctx context.Context,
+	j Job,
+	now time.Time,
+	told func(Progress),
+) (r consent.Run, checked *document.Checked, err error) {
 	r = consent.Run{Began: now, How: "browser", Pages: j.Pages, Found: []consent.Sighting{}}
 	began := time.Now()
 	if i.Chromium == "" {

@@ -114,7 +114,13 @@ func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
 	for i, p := range list {
 		known[i] = p.Page
 	}
-	return Job{Origin: origin, Pages: Choose(known, s.Homes(), MaxPages), Own: site.Own, Base: k.Base, Answers: fmt.Sprintf("%s/r/%s*", k.Base, key)}, nil
+	return Job{
+		Origin:  origin,
+		Pages:   Choose(known, s.Homes(), MaxPages),
+		Own:     site.Own,
+		Base:    k.Base,
+		Answers: fmt.Sprintf("%s/r/%s*", k.Base, key),
+	}, nil
 }
 
 // Run inspects the sites that plan it, at their times, until ctx ends; then it

@@ -24,15 +24,20 @@ func (j Job) read(ctx context.Context, g *outbound.Guard, r *consent.Run, told f
 	if err != nil {
 		return err
 	}
-	client := &http.Client{Jar: jar, Timeout: pageTimeout, Transport: g.Transport(), CheckRedirect: func(req *http.Request, via []*http.Request) error {
-		if !j.Own(strings.ToLower(req.URL.Hostname())) {
-			return fmt.Errorf("%w, %s", errElsewhere, req.URL)
-		}
-		if len(via) > 5 {
-			return fmt.Errorf("it leads around in circles")
-		}
-		return nil
-	}}
+	client := &http.Client{
+		Jar:       jar,
+		Timeout:   pageTimeout,
+		Transport: g.Transport(),
+		CheckRedirect: func(req *http.Request, via []*http.Request) error {
+			if !j.Own(strings.ToLower(req.URL.Hostname())) {
+				return fmt.Errorf("%w, %s", errElsewhere, req.URL)
+			}
+			if len(via) > 5 {
+				return fmt.Errorf("it leads around in circles")
+			}
+			return nil
+		},
+	}
 	b := &runBook{run: r, seen: map[string]bool{}}
 	r.NoQuestion = true
 	for k, path := range j.Pages {
@@ -67,7 +72,13 @@ func (j Job) readPage(ctx context.Context, client *http.Client, path string, b *
 	}
 	for _, line := range res.Header.Values("Set-Cookie") {
 		if c, ok := consent.ParseSetCookie(line, began); ok && !c.Gone {
-			see(consent.Sighting{Kind: consent.Cookie, Name: c.Name, Host: j.cookieHost(c, res.Request.URL.String()), By: res.Request.URL.String(), Lasts: c.Lasting(began)})
+			see(consent.Sighting{
+				Kind:  consent.Cookie,
+				Name:  c.Name,
+				Host:  j.cookieHost(c, res.Request.URL.String()),
+				By:    res.Request.URL.String(),
+				Lasts: c.Lasting(began),
+			})
 		}
 	}
 	tokens := html.NewTokenizer(io.LimitReader(res.Body, 4<<20))
@@ -77,7 +88,13 @@ func (j Job) readPage(ctx context.Context, client *http.Client, path string, b *
 			return nil
 		case html.StartTagToken, html.SelfClosingTagToken:
 			t := tokens.Token()
-			kind := map[string]consent.ItemKind{"script": consent.Request, "img": consent.Request, "link": consent.Request, "iframe": consent.Frame, "frame": consent.Frame}[t.Data]
+			kind := map[string]consent.ItemKind{
+				"script": consent.Request,
+				"img":    consent.Request,
+				"link":   consent.Request,
+				"iframe": consent.Frame,
+				"frame":  consent.Frame,
+			}[t.Data]
 			if kind == "" {
 				continue
 			}

@@ -54,7 +54,10 @@ func run(args []string) error {
 
 // modules are the Go modules of which something is in the program, and Go itself.
 func modules() ([]work, error) {
-	out, err := exec.Command("go", "list", "-tags", "nomsgpack", "-deps", "-f", "{{with .Module}}{{if not .Main}}{{.Path}}\t{{.Version}}\t{{.Dir}}{{end}}{{end}}", "./cmd/mastflag").Output()
+	out, err := exec.Command(
+		"go", "list", "-tags", "nomsgpack", "-deps", "-f",
+		"{{with .Module}}{{if not .Main}}{{.Path}}\t{{.Version}}\t{{.Dir}}{{end}}{{end}}", "./cmd/mastflag",
+	).Output()
 	if err != nil {
 		return nil, fmt.Errorf("listing modules: %w", err)
 	}
@@ -97,7 +100,8 @@ func packages() ([]work, error) {
 	var all []work
 	for dir, p := range lock.Packages {
 		name, ok := strings.CutPrefix(dir, "node_modules/")
-		if !ok || p.Link || p.Dev && name != "@iconify-json/tabler" && name != "axe-core" || strings.HasPrefix(name, "@types/") {
+		if !ok || p.Link || p.Dev && name != "@iconify-json/tabler" && name != "axe-core" ||
+			strings.HasPrefix(name, "@types/") {
 			continue
 		}
 		text, err := licence(dir)
@@ -116,7 +120,11 @@ func packages() ([]work, error) {
 func data() ([]work, error) {
 	return []work{
 		{"Icons for notices", "Outlines of Tabler Icons, Copyright (c) 2020-2026 Paweł Kuna.\n\n" + named["MIT"]},
-		{"Names of units of time", "Written by Node's Intl from the Unicode Common Locale Data Repository, Copyright © 1991-2026 Unicode, Inc.; Unicode License v3 (SPDX: Unicode-3.0)."},
+		{
+			"Names of units of time",
+			"Written by Node's Intl from the Unicode Common Locale Data Repository, Copyright © 1991-2026 Unicode, Inc.; " +
+				"Unicode License v3 (SPDX: Unicode-3.0).",
+		},
 		{"Public suffix list", "In the Go module golang.org/x/net; Mozilla Public License 2.0 (SPDX: MPL-2.0)."},
 	}, nil
 }
@@ -131,7 +139,8 @@ func licence(dir string) (string, error) {
 	var texts []string
 	for _, e := range entries {
 		name := strings.ToUpper(e.Name())
-		if !e.IsDir() && (strings.HasPrefix(name, "LICEN") || strings.HasPrefix(name, "COPYING") || strings.HasPrefix(name, "NOTICE")) && !strings.HasSuffix(name, ".GO") {
+		if !e.IsDir() && (strings.HasPrefix(name, "LICEN") || strings.HasPrefix(name, "COPYING") ||
+			strings.HasPrefix(name, "NOTICE")) && !strings.HasSuffix(name, ".GO") {
 			raw, err := os.ReadFile(filepath.Join(dir, e.Name()))
 			if err != nil {
 				return "", err
@@ -147,9 +156,17 @@ func licence(dir string) (string, error) {
 
 // named are texts of licences that packages only name.
 var named = map[string]string{
-	"MIT": `Permission is hereby granted, free of charge, to any person obtaining a copy of this software and associated documentation files (the "Software"), to deal in the Software without restriction, including without limitation the rights to use, copy, modify, merge, publish, distribute, sublicense, and/or sell copies of the Software, and to permit persons to whom the Software is furnished to do so, subject to the following conditions:
+	"MIT": `Permission is hereby granted, free of charge, to any person obtaining a copy of this software and ` +
+		`associated documentation files (the "Software"), to deal in the Software without restriction, including without ` +
+		`limitation the rights to use, copy, modify, merge, publish, distribute, sublicense, and/or sell copies of the ` +
+		`Software, and to permit persons to whom the Software is furnished to do so, subject to the following conditions:
 
-The above copyright notice and this permission notice shall be included in all copies or substantial portions of the Software.
+The above copyright notice and this permission notice shall be included in all copies or substantial portions of ` +
+		`the Software.
 
-THE SOFTWARE IS PROVIDED "AS IS", WITHOUT WARRANTY OF ANY KIND, EXPRESS OR IMPLIED, INCLUDING BUT NOT LIMITED TO THE WARRANTIES OF MERCHANTABILITY, FITNESS FOR A PARTICULAR PURPOSE AND NONINFRINGEMENT. IN NO EVENT SHALL THE AUTHORS OR COPYRIGHT HOLDERS BE LIABLE FOR ANY CLAIM, DAMAGES OR OTHER LIABILITY, WHETHER IN AN ACTION OF CONTRACT, TORT OR OTHERWISE, ARISING FROM, OUT OF OR IN CONNECTION WITH THE SOFTWARE OR THE USE OR OTHER DEALINGS IN THE SOFTWARE.`,
+THE SOFTWARE IS PROVIDED "AS IS", WITHOUT WARRANTY OF ANY KIND, EXPRESS OR IMPLIED, INCLUDING BUT NOT LIMITED TO ` +
+		`THE WARRANTIES OF MERCHANTABILITY, FITNESS FOR A PARTICULAR PURPOSE AND NONINFRINGEMENT. IN NO EVENT SHALL THE ` +
+		`AUTHORS OR COPYRIGHT HOLDERS BE LIABLE FOR ANY CLAIM, DAMAGES OR OTHER LIABILITY, WHETHER IN AN ACTION OF ` +
+		`CONTRACT, TORT OR OTHERWISE, ARISING FROM, OUT OF OR IN CONNECTION WITH THE SOFTWARE OR THE USE OR OTHER DEALINGS ` +
+		`IN THE SOFTWARE.`,
 }

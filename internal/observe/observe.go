@@ -43,14 +43,33 @@ func New(token string) *Observer {
 	o := &Observer{
 		registry: prometheus.NewRegistry(),
 		token:    token,
-		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "mastflag_http_requests_total", Help: "Requests answered, by route, method and status."}, []string{"route", "method", "status"}),
-		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "mastflag_http_request_seconds", Help: "How long requests took, by route.",
-			Buckets: []float64{.0005, .001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 10}}, []string{"route"}),
-		panics:  prometheus.NewCounter(prometheus.CounterOpts{Name: "mastflag_panics_total", Help: "Requests that failed in a way the program does not know. Each is in the log with its stack."}),
-		signIns: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "mastflag_sign_ins_total", Help: "Tries to sign in, by whether they were done or refused."}, []string{"outcome"}),
+		requests: prometheus.NewCounterVec(prometheus.CounterOpts{
+			Name: "mastflag_http_requests_total",
+			Help: "Requests answered, by route, method and status.",
+		}, []string{"route", "method", "status"}),
+		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{
+			Name:    "mastflag_http_request_seconds",
+			Help:    "How long requests took, by route.",
+			Buckets: []float64{.0005, .001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 10},
+		}, []string{"route"}),
+		panics: prometheus.NewCounter(prometheus.CounterOpts{
+			Name: "mastflag_panics_total",
+			Help: "Requests that failed in a way the program does not know. Each is in the log with its stack.",
+		}),
+		signIns: prometheus.NewCounterVec(prometheus.CounterOpts{
+			Name: "mastflag_sign_ins_total",
+			Help: "Tries to sign in, by whether they were done or refused.",
+		}, []string{"outcome"}),
 	}
-	build := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "mastflag_build_info", Help: "1; the version is in the label.", ConstLabels: prometheus.Labels{"version": version.Build()}}, func() float64 { return 1 })
-	o.registry.MustRegister(o.requests, o.seconds, o.panics, o.signIns, build, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	build := prometheus.NewGaugeFunc(prometheus.GaugeOpts{
+		Name:        "mastflag_build_info",
+		Help:        "1; the version is in the label.",
+		ConstLabels: prometheus.Labels{"version": version.Build()},
+	}, func() float64 { return 1 })
+	o.registry.MustRegister(
+		o.requests, o.seconds, o.panics, o.signIns, build, collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
+	)
 	return o
 }
 
@@ -84,10 +103,17 @@ func (o *Observer) Watch() gin.HandlerFunc {
 			if what != nil {
 				id := Request(c)
 				o.panics.Inc()
-				slog.Error("panic", "request", id, "method", c.Request.Method, "path", c.Request.URL.Path, "what", what, "stack", string(debug.Stack()))
+				slog.Error(
+					"panic", "request", id, "method", c.Request.Method, "path", c.Request.URL.Path, "what", what, "stack",
+					string(debug.Stack()),
+				)
 				c.Abort()
 				if !c.Writer.Written() {
-					problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "Something went wrong", Detail: "The program met something unexpected. Try again; if it happens again, the log says more under request " + id + "."})
+					problem.Write(c, problem.Problem{
+						Status: http.StatusInternalServerError,
+						Title:  "Something went wrong",
+						Detail: "The program met something unexpected. Try again; if it happens again, the log says more under request " + id + ".",
+					})
 				}
 			}
 			route := c.FullPath()
@@ -161,7 +187,11 @@ func (o *Observer) Metrics() gin.HandlerFunc {
 		given, _ := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer ")
 		knows := o.token != "" && subtle.ConstantTimeCompare([]byte(given), []byte(o.token)) == 1
 		if !knows && !direct(c.Request) {
-			problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such address", Detail: "Metrics are read on the machine itself, or with the token of --metrics-token."})
+			problem.Write(c, problem.Problem{
+				Status: http.StatusNotFound,
+				Title:  "No such address",
+				Detail: "Metrics are read on the machine itself, or with the token of --metrics-token.",
+			})
 			return
 		}
 		serve.ServeHTTP(c.Writer, c.Request)

@@ -71,7 +71,10 @@ type Private struct {
 }
 
 func (p Private) Error() string {
-	return fmt.Sprintf("%s is on a private network (%s): whoever runs the program can allow it with %s %s", p.Host, p.Address, p.Flag, p.Host)
+	return fmt.Sprintf(
+		"%s is on a private network (%s): whoever runs the program can allow it with %s %s", p.Host, p.Address, p.Flag,
+		p.Host,
+	)
 }
 
 // DialContext connects to host:port.
@@ -111,7 +114,13 @@ func (g *Guard) DialContext(ctx context.Context, network, address string) (net.C
 // Transport returns an http.RoundTripper that connects through the guard. No
 // proxy of the environment is between.
 func (g *Guard) Transport() *http.Transport {
-	return &http.Transport{DialContext: g.DialContext, TLSHandshakeTimeout: dialTimeout, MaxResponseHeaderBytes: 64 << 10, IdleConnTimeout: time.Minute, ForceAttemptHTTP2: true}
+	return &http.Transport{
+		DialContext:            g.DialContext,
+		TLSHandshakeTimeout:    dialTimeout,
+		MaxResponseHeaderBytes: 64 << 10,
+		IdleConnTimeout:        time.Minute,
+		ForceAttemptHTTP2:      true,
+	}
 }
 
 // specialPrefixes are networks that are not the public internet, beside those that
@@ -120,14 +129,18 @@ func (g *Guard) Transport() *http.Transport {
 var specialPrefixes = []netip.Prefix{
 	netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"),
 	netip.MustParsePrefix("192.0.2.0/24"), netip.MustParsePrefix("192.88.99.0/24"), netip.MustParsePrefix("198.18.0.0/15"),
-	netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"), netip.MustParsePrefix("240.0.0.0/4"),
+	netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"),
+	netip.MustParsePrefix("240.0.0.0/4"),
 	netip.MustParsePrefix("::/96"), netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("64:ff9b:1::/48"),
 	netip.MustParsePrefix("100::/64"), netip.MustParsePrefix("2001::/23"), netip.MustParsePrefix("2001:db8::/32"),
-	netip.MustParsePrefix("2002::/16"), netip.MustParsePrefix("3fff::/20"), netip.MustParsePrefix("5f00::/16"), netip.MustParsePrefix("fec0::/10"),
+	netip.MustParsePrefix("2002::/16"), netip.MustParsePrefix("3fff::/20"), netip.MustParsePrefix("5f00::/16"),
+	netip.MustParsePrefix("fec0::/10"),
 }
 
 // Public reports whether an address is on the public internet.
 func Public(a netip.Addr) bool {
 	a = a.Unmap().WithZone("")
-	return a.IsGlobalUnicast() && !a.IsPrivate() && !slices.ContainsFunc(specialPrefixes, func(p netip.Prefix) bool { return p.Contains(a) })
+	return a.IsGlobalUnicast() && !a.IsPrivate() && !slices.ContainsFunc(
+		specialPrefixes, func(p netip.Prefix) bool { return p.Contains(a) },
+	)
 }

@@ -11,8 +11,11 @@ import (
 
 func TestPrivateNetworks(t *testing.T) {
 	for address, want := range map[string]bool{
-		"10.1.2.3": false, "172.16.0.1": false, "192.168.1.1": false, "127.0.0.1": false, "0.0.0.0": false, "169.254.1.1": false, "100.64.0.1": false, "224.0.0.1": false, "255.255.255.255": false,
-		"::1": false, "fe80::1": false, "fc00::1": false, "::ffff:10.0.0.1": false, "64:ff9b::a00:1": false, "2001:db8::1": false, "::10.0.0.1": false, "2001::1": false, "fec0::1": false, "::ffff:127.0.0.1": false, "fe80::1%eth0": false, "203.0.113.7": false,
+		"10.1.2.3": false, "172.16.0.1": false, "192.168.1.1": false, "127.0.0.1": false, "0.0.0.0": false,
+		"169.254.1.1": false, "100.64.0.1": false, "224.0.0.1": false, "255.255.255.255": false,
+		"::1": false, "fe80::1": false, "fc00::1": false, "::ffff:10.0.0.1": false, "64:ff9b::a00:1": false,
+		"2001:db8::1": false, "::10.0.0.1": false, "2001::1": false, "fec0::1": false, "::ffff:127.0.0.1": false,
+		"fe80::1%eth0": false, "203.0.113.7": false,
 		"9.9.9.9": true, "172.32.0.1": true, "2620:fe::fe": true,
 	} {
 		assert.Equal(t, want, outbound.Public(netip.MustParseAddr(address)), address)
@@ -21,7 +24,8 @@ func TestPrivateNetworks(t *testing.T) {
 
 func TestHostPort(t *testing.T) {
 	for origin, want := range map[string]string{
-		"https://notices.example.org": "notices.example.org:443", "http://a.example": "a.example:80", "http://a.example:8080": "a.example:8080",
+		"https://notices.example.org": "notices.example.org:443", "http://a.example": "a.example:80",
+		"http://a.example:8080": "a.example:8080",
 		"https://[2620:fe::fe]": "[2620:fe::fe]:443", "http://[::1]:9": "[::1]:9", "nothing": "", "http://%zz": "",
 	} {
 		assert.Equal(t, want, outbound.HostPort(origin), origin)

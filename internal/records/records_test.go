@@ -30,7 +30,12 @@ func open(t testing.TB, dir string) *store.Store {
 	st, err := store.Open(context.Background(), dir)
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
-	require.NoError(t, ignore(st.AddSite(context.Background(), bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en"}), store.ErrExists))
+	require.NoError(t, ignore(st.AddSite(context.Background(), bundle.Site{
+		Key:      "s",
+		Name:     "S",
+		TimeZone: "Europe/London",
+		Language: "en",
+	}), store.ErrExists))
 	return st
 }
 
@@ -44,8 +49,21 @@ func ignore(err, this error) error {
 // answer is the n-th answer.
 func answer(n int) store.NewRecord {
 	return store.NewRecord{Site: "s", Tally: consent.Tally{Day: "2026-12-04", Language: "en", Outcome: "accepted"},
-		Record: &consent.Record{SchemaVersion: consent.RecordSchema, RecordID: fmt.Sprintf("%032x", n), EventTime: at.Add(time.Duration(n) * time.Minute), EventType: consent.Accepted, Notice: "ask", NoticeHash: "h", Language: "en", PlaceRule: consent.OptIn,
-			Purposes: []consent.Outcome{{Purpose: "measurement", EventState: consent.Given}, {Purpose: "marketing", EventState: consent.Given}}, Method: "button", Page: "/fares"}}
+		Record: &consent.Record{
+			SchemaVersion: consent.RecordSchema,
+			RecordID:      fmt.Sprintf("%032x", n),
+			EventTime:     at.Add(time.Duration(n) * time.Minute),
+			EventType:     consent.Accepted,
+			Notice:        "ask",
+			NoticeHash:    "h",
+			Language:      "en",
+			PlaceRule:     consent.OptIn,
+			Purposes: []consent.Outcome{
+				{Purpose: "measurement", EventState: consent.Given}, {Purpose: "marketing", EventState: consent.Given},
+			},
+			Method: "button",
+			Page:   "/fares",
+		}}
 }
 
 func verify(t testing.TB, st *store.Store) (consent.Proof, error) {
@@ -114,7 +132,8 @@ func TestExpire(t *testing.T) {
 // Whatever is done to the file, it is found.
 func TestTamperingWithTheFile(t *testing.T) {
 	for says, statement := range map[string]string{
-		"altered":          "UPDATE consent_record SET body = replace(body, 'consent_given', 'consent_refused') WHERE seq = 3",
+		"altered": "UPDATE consent_record SET body = replace(body, 'consent_given', 'consent_refused') WHERE seq " +
+			"= 3",
 		"dropped":          "DELETE FROM consent_record WHERE seq = 4",
 		"the last dropped": "DELETE FROM consent_record WHERE seq = 6",
 		"moved":            "UPDATE consent_record SET seq = CASE seq WHEN 2 THEN 99 ELSE seq END",
@@ -145,7 +164,10 @@ func TestTamperingWithTheFile(t *testing.T) {
 // it is as it was.
 func TestABrokenChainIsNotContinued(t *testing.T) {
 	for name, harm := range map[string][2]string{
-		"content":  {"UPDATE consent_record SET body = replace(body, '/fares', '/rates') WHERE seq = 3", "UPDATE consent_record SET body = replace(body, '/rates', '/fares') WHERE seq = 3"},
+		"content": {
+			"UPDATE consent_record SET body = replace(body, '/fares', '/rates') WHERE seq = 3",
+			"UPDATE consent_record SET body = replace(body, '/rates', '/fares') WHERE seq = 3",
+		},
 		"a hash":   {"UPDATE consent_record SET hash = zeroblob(32) WHERE seq = 3", ""},
 		"its size": {"UPDATE consent_record SET hash = zeroblob(2) WHERE seq = 3", ""},
 		"dropped":  {"DELETE FROM consent_record WHERE seq = 3", ""},
@@ -293,7 +315,9 @@ func BenchmarkRecords(b *testing.B) {
 		ours := time.Since(began)
 
 		raw := open(b, b.TempDir())
-		_, err := raw.DB().Exec("CREATE TABLE plain(site TEXT NOT NULL, seq INTEGER NOT NULL, mark BLOB, at INTEGER NOT NULL, salt BLOB, body TEXT, commitment BLOB NOT NULL, hash BLOB NOT NULL, PRIMARY KEY(site, seq), UNIQUE(site, mark)) STRICT, WITHOUT ROWID")
+		_, err := raw.DB().Exec("CREATE TABLE plain(site TEXT NOT NULL, seq INTEGER NOT NULL, mark BLOB, at INTEGER NOT " +
+			"NULL, salt BLOB, body TEXT, commitment BLOB NOT NULL, hash BLOB NOT NULL, PRIMARY KEY(site, seq), UNIQUE(site, " +
+			"mark)) STRICT, WITHOUT ROWID")
 		require.NoError(b, err)
 		body, blob := string(answer(0).Record.Body()), make([]byte, 32)
 		began = time.Now()
@@ -328,7 +352,9 @@ func TestStampTellsAnswersFromChanges(t *testing.T) {
 	require.NoError(t, records.NewKeeper(st).Add(t.Context(), answer(1)))
 	require.NoError(t, st.AddRun(t.Context(), "s", consent.Run{Began: at}, nil))
 	assert.Equal(t, before, stamp())
-	require.NoError(t, st.PutPages(t.Context(), "s", []store.Page{{Page: bundle.Page{Path: "/a", Title: "A"}}}, time.Time{}))
+	require.NoError(
+		t, st.PutPages(t.Context(), "s", []store.Page{{Page: bundle.Page{Path: "/a", Title: "A"}}}, time.Time{}),
+	)
 	page := stamp()
 	assert.NotEqual(t, before, page)
 	site, err := st.Site(t.Context(), "s")

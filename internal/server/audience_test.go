@@ -37,7 +37,10 @@ func (b *bench) change(d admin.NoticeDetail, change func(*bundle.Notice)) admin.
 	b.t.Helper()
 	change(&d.Notice)
 	var out admin.NoticeDetail
-	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &out)
+	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{
+		Revision: d.Card.Revision,
+		Notice:   d.Notice,
+	}, &out)
 	return out
 }
 
@@ -57,8 +60,14 @@ func TestDeliveryOfWhatWaits(t *testing.T) {
 	assert.Empty(t, ask(`{"url":"/","wants":"`+nothing[:8]+`"}`).Wants, "what is known is not said again")
 
 	d = b.change(d, func(n *bundle.Notice) {
-		n.Audience = &audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "visits.number", Is: audience.Gte, Value: 2}, {Fact: "view.scroll", Is: audience.Gte, Value: 30}, {Fact: "device.kind", Is: audience.Ne, Value: "phone"},
-			{Fact: "event.booking.count", Is: audience.Eq, Value: 0}, {Fact: "referrer.class", Is: audience.Eq, Value: "direct"}, {Fact: "person.tier", Is: audience.Ne, Value: "gold"}}}
+		n.Audience = &audience.Node{
+			Group: audience.All,
+			Parts: []audience.Node{
+				{Fact: "visits.number", Is: audience.Gte, Value: 2}, {Fact: "view.scroll", Is: audience.Gte, Value: 30},
+				{Fact: "device.kind", Is: audience.Ne, Value: "phone"}, {Fact: "event.booking.count", Is: audience.Eq, Value: 0},
+				{Fact: "referrer.class", Is: audience.Eq, Value: "direct"}, {Fact: "person.tier", Is: audience.Ne, Value: "gold"},
+			},
+		}
 		n.Memory = &bundle.Memory{Limits: []bundle.Limit{{Times: 3, Per: "P7D"}}}
 	})
 	b.act(d, "publish")
@@ -67,12 +76,23 @@ func TestDeliveryOfWhatWaits(t *testing.T) {
 	assert.Equal(t, audience.Node{Fact: "view.scroll", Is: audience.Gte, Value: 30.0}, r.Waiting[0].Remainder)
 	assert.Equal(t, []string{"shown"}, r.Waiting[0].Keep)
 	assert.Equal(t, 2, r.Capacity["top"])
-	assert.Contains(t, r.Wants, ":event.booking,person.tier,referrer.url,visits.number", "what only the page can tell, and no more")
+	assert.Contains(
+		t, r.Wants, ":event.booking,person.tier,referrer.url,visits.number", "what only the page can tell, and no more",
+	)
 	assert.Len(t, ask(`{"url":"/","facts":{"visits.number":2,"view.scroll":40}}`).Show, 1)
 	assert.Empty(t, ask(`{"url":"/","facts":{"visits.number":1}}`).Waiting)
-	assert.Empty(t, ask(`{"url":"/","facts":{"visits.number":2,"device.kind":"phone","referrer.url":"https://www.search.example/"}}`).Waiting, "what the server knows, it knows better")
+	assert.Empty(
+		t,
+		ask(
+			`{"url":"/","facts":{"visits.number":2,"device.kind":"phone","referrer.url":"https://www.search.example/"}}`,
+		).Waiting,
+		"what the server knows, it knows better",
+	)
 
-	for _, bad := range []string{`{"url":"/","facts":{"visits.number":"two"}}`, `{"url":"/","facts":{"nonsense":1}}`, `{"url":"/","facts":{"view.scroll":-1}}`} {
+	for _, bad := range []string{
+		`{"url":"/","facts":{"visits.number":"two"}}`, `{"url":"/","facts":{"nonsense":1}}`,
+		`{"url":"/","facts":{"view.scroll":-1}}`,
+	} {
 		status, raw, _ := b.visit(origin, bad)
 		assert.Equal(t, 400, status, raw)
 	}
@@ -92,7 +112,11 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 
 	d := b.begin("Fridays")
 	d = b.change(d, func(n *bundle.Notice) {
-		n.Schedule = &schedule.Plan{Windows: []schedule.Window{{From: "2026-10-23T22:00", Until: "2026-10-25T04:00", Rule: "FREQ=WEEKLY;BYDAY=FR"}}}
+		n.Schedule = &schedule.Plan{Windows: []schedule.Window{{
+			From:  "2026-10-23T22:00",
+			Until: "2026-10-25T04:00",
+			Rule:  "FREQ=WEEKLY;BYDAY=FR",
+		}}}
 		n.Audience = &audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 2}
 	})
 	require.Len(t, d.Times, 1)
@@ -104,18 +128,28 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 	b.call("GET", "/api/sites/s/notices/fridays?at=2026-10-20T12:00", nil, &early)
 	assert.Equal(t, "The clock goes back within it: it lasts 60 minutes more.", early.Times[0].Next[0].Clock)
 	var as admin.NoticeDetail
-	b.call("GET", "/api/sites/s/notices/fridays?at=2026-12-05T12:00&visitor="+url.QueryEscape(`{"visits.number":1}`), nil, &as)
+	b.call(
+		"GET", "/api/sites/s/notices/fridays?at=2026-12-05T12:00&visitor="+url.QueryEscape(`{"visits.number":1}`), nil, &as,
+	)
 	assert.Equal(t, "The number of this visit is 1; it needs to be at least 2.", as.Rehearsal.Steps[4].Why)
 
 	var p problem.Problem
-	for query, says := range map[string]string{`visitor={"visits.number":"two"}`: "is to be a number", `visitor=[1]`: "JSON object of facts", `visitor={"x":1}`: "unknown fact"} {
+	for query, says := range map[string]string{
+		`visitor={"visits.number":"two"}`: "is to be a number",
+		`visitor=[1]`:                     "JSON object of facts",
+		`visitor={"x":1}`:                 "unknown fact",
+	} {
 		b.call("GET", "/api/sites/s/view?"+url.PathEscape(query), nil, &p)
 		assert.Equal(t, 400, p.Status)
 		assert.Contains(t, p.Detail, says)
 	}
 	// What is wrong is said with where it stands, and nothing is lost.
 	bad := d.Notice
-	bad.Schedule = &schedule.Plan{Windows: []schedule.Window{{From: "2026-10-23T22:00", Until: "2026-10-25T04:00", Rule: "FREQ=SECONDLY"}}}
+	bad.Schedule = &schedule.Plan{Windows: []schedule.Window{{
+		From:  "2026-10-23T22:00",
+		Until: "2026-10-25T04:00",
+		Rule:  "FREQ=SECONDLY",
+	}}}
 	b.call("PUT", "/api/sites/s/notices/fridays", admin.NoticeChange{Revision: d.Card.Revision, Notice: bad}, &p)
 	assert.Equal(t, 422, p.Status)
 	assert.Equal(t, "/schedule/windows/0/rule", p.Faults[0].Pointer)
@@ -157,17 +191,33 @@ func TestSavedForUseAgain(t *testing.T) {
 	var d admin.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	site := d.Site
-	site.Audiences = []audience.SavedAudience{{Name: "regulars", Audience: audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 5}}}
-	site.PageSets = []pages.SavedSet{{Name: "books", Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "/book"}}}}}
+	site.Audiences = []audience.SavedAudience{{
+		Name:     "regulars",
+		Audience: audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 5},
+	}}
+	site.PageSets = []pages.SavedSet{{
+		Name:       "books",
+		Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "/book"}}},
+	}}
 	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: site}, &d)
 	b.change(b.begin("One"), func(n *bundle.Notice) {
 		n.Audience = &audience.Node{Group: audience.Any, Parts: []audience.Node{{Saved: "regulars"}}}
 		n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.InSet, Name: "books"}}}
 	})
 	b.call("GET", "/api/sites/s", nil, &d)
-	assert.Equal(t, []admin.Saved{{Kind: "audience", Name: "regulars", Words: "visitors who have been here at least 4 times before", UsedBy: []string{"One"}}, {Kind: "page set", Name: "books", Words: "the page /book", UsedBy: []string{"One"}}}, d.Saved)
+	assert.Equal(t, []admin.Saved{
+		{
+			Kind:   "audience",
+			Name:   "regulars",
+			Words:  "visitors who have been here at least 4 times before",
+			UsedBy: []string{"One"},
+		},
+		{Kind: "page set", Name: "books", Words: "the page /book", UsedBy: []string{"One"}},
+	}, d.Saved)
 	var p problem.Problem
-	for _, take := range []func(*bundle.Site){func(s *bundle.Site) { s.Audiences = nil }, func(s *bundle.Site) { s.PageSets = nil }} {
+	for _, take := range []func(*bundle.Site){
+		func(s *bundle.Site) { s.Audiences = nil }, func(s *bundle.Site) { s.PageSets = nil },
+	} {
 		less := d.Site
 		take(&less)
 		b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: less}, &p)

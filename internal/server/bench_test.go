@@ -92,7 +92,11 @@ func BenchmarkSignInStorm(b *testing.B) {
 	l := newLoaded(b)
 	hash := hashed(b, "five islands")
 	for i := range 40 {
-		require.NoError(b, l.server.Store.PutPerson(b.Context(), store.Person{Email: fmt.Sprintf("p%d@s.example", i), Role: access.Viewer, Password: hash}))
+		require.NoError(b, l.server.Store.PutPerson(b.Context(), store.Person{
+			Email:    fmt.Sprintf("p%d@s.example", i),
+			Role:     access.Viewer,
+			Password: hash,
+		}))
 	}
 	var ratios []float64
 	var most uint64
@@ -184,17 +188,36 @@ func newLoaded(b *testing.B) loaded {
 	st, err := store.Open(b.Context(), b.TempDir())
 	require.NoError(b, err)
 	b.Cleanup(func() { st.Close() })
-	in := bundle.Bundle{Format: bundle.Format, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Origins: []string{origin}}}
+	in := bundle.Bundle{
+		Format: bundle.Format,
+		Site:   bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Origins: []string{origin}},
+	}
 	for i := range 500 {
 		in.Pages = append(in.Pages, bundle.Page{Path: fmt.Sprintf("/s%d/p%d", i%50, i)})
-		n := bundle.Notice{ID: fmt.Sprintf("n%d", i), Kind: bundle.KindBar, State: bundle.Published, Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>The <strong>winter timetable</strong> is in force until the end of March.</p>"}}},
-			Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}}
+		n := bundle.Notice{
+			ID:    fmt.Sprintf("n%d", i),
+			Kind:  bundle.KindBar,
+			State: bundle.Published,
+			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {
+				Message: "<p>The <strong>winter timetable</strong> is in force until the end of March.</p>",
+			}}},
+			Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+		}
 		if i%10 < 6 {
 			n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: fmt.Sprintf("/s%d", i%50)}}}
 		}
 		if i%3 == 0 { // conditions on what comes from headers, referrer and the visitor's browser
-			n.Audience = &audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "visits.number", Is: audience.Gte, Value: 2.0},
-				{Group: audience.Any, Parts: []audience.Node{{Fact: "device.kind", Is: audience.Ne, Value: "phone"}, {Fact: "referrer.class", Is: audience.Eq, Value: "search"}}}}}
+			n.Audience = &audience.Node{
+				Group: audience.All,
+				Parts: []audience.Node{{Fact: "visits.number", Is: audience.Gte, Value: 2.0},
+					{
+						Group: audience.Any,
+						Parts: []audience.Node{
+							{Fact: "device.kind", Is: audience.Ne, Value: "phone"},
+							{Fact: "referrer.class", Is: audience.Eq, Value: "search"},
+						},
+					}},
+			}
 		}
 		in.Notices = append(in.Notices, n)
 	}
@@ -212,12 +235,18 @@ func newLoaded(b *testing.B) loaded {
 	bodies := make([]string, 500) // made before, as a browser's work is not the server's
 	for i := range bodies {
 		bodies[i] = fmt.Sprintf(
-			`{"url":"https://www.s.example/s%d/p%d","wants":"`+srv.Hub.Site("s").Script.Version+`","facts":{"locale.zone":"Europe/Berlin","visits.number":%d,"referrer.url":"https://www.search.example/?q=ferry"},"memory":{"session":"2026-12-04T11:00:00Z","view":"2026-12-04T11:58:00Z","notices":{"n3":{"closed":"2026-12-04T11:00:00Z"}}}}`, i%50, i, 1+i%4)
+			`{"url":"https://www.s.example/s%d/p%d","wants":"`+srv.Hub.Site("s").Script.Version+
+				`","facts":{"locale.zone":"Europe/Berlin","visits.number":%d,`+
+				`"referrer.url":"https://www.search.example/?q=ferry"},"memory":{"session":"2026-12-04T11:00:00Z",`+
+				`"view":"2026-12-04T11:58:00Z","notices":{"n3":{"closed":"2026-12-04T11:00:00Z"}}}}`, i%50, i, 1+i%4)
 	}
 	decision := func(i int) *http.Request {
 		r, _ := http.NewRequest("POST", ours.URL+"/d/s", strings.NewReader(bodies[i%len(bodies)]))
 		r.Header.Set("Origin", origin)
-		r.Header.Set("User-Agent", "Mozilla/5.0 (Windows NT 10.0; Win64; x64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/126.0.0.0 Safari/537.36")
+		r.Header.Set(
+			"User-Agent",
+			"Mozilla/5.0 (Windows NT 10.0; Win64; x64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/126.0.0.0 Safari/537.36",
+		)
 		return r
 	}
 	plain := func(int) *http.Request { r, _ := http.NewRequest("GET", theirs.URL+"/", nil); return r }

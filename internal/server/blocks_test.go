@@ -47,7 +47,11 @@ func TestBlocksForServers(t *testing.T) {
 			}},
 		}
 		alter(&n)
-		_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{Format: bundle.Format, Site: site.Site, Notices: []bundle.Notice{n}}, "test", start)
+		_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{
+			Format:  bundle.Format,
+			Site:    site.Site,
+			Notices: []bundle.Notice{n},
+		}, "test", start)
 		require.NoError(t, err)
 		require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 	}
@@ -67,7 +71,9 @@ func TestBlocksForServers(t *testing.T) {
 		res, body = b.include(path, "")
 		assert.Equal(t, 200, res.StatusCode, path)
 		assert.Contains(t, body, says, path)
-		assert.Equal(t, strings.Contains(path, "part=css"), strings.HasPrefix(res.Header.Get("Content-Type"), "text/css"), path)
+		assert.Equal(
+			t, strings.Contains(path, "part=css"), strings.HasPrefix(res.Header.Get("Content-Type"), "text/css"), path,
+		)
 		assert.Equal(t, !strings.Contains(path, "part="), strings.Contains(body, "<style>"), path)
 	}
 	res, body = b.include("/b/s/hours?page=/book", "")
@@ -81,7 +87,10 @@ func TestBlocksForServers(t *testing.T) {
 	assert.Equal(t, 304, res.StatusCode)
 	put(func(n *bundle.Notice) {
 		n.Content.Wordings["en"] = bundle.Wording{Message: "<p>Open at ten</p>"}
-		n.Schedule = &schedule.Plan{Windows: []schedule.Window{{Until: start.Add(20 * time.Second).Format("2006-01-02T15:04:05")}}, Clock: "UTC"}
+		n.Schedule = &schedule.Plan{
+			Windows: []schedule.Window{{Until: start.Add(20 * time.Second).Format("2006-01-02T15:04:05")}},
+			Clock:   "UTC",
+		}
 	})
 	res, body = b.include("/b/s/hours?page=/", etag)
 	assert.Equal(t, 200, res.StatusCode)
@@ -97,7 +106,9 @@ func TestBlocksForServers(t *testing.T) {
 		status int
 		says   string
 	}{
-		"/b/s/hours?page=/":           {409, "It cannot come with the page: visitors can close it. Let the site script place it."},
+		"/b/s/hours?page=/": {
+			409, "It cannot come with the page: visitors can close it. Let the site script place it.",
+		},
 		"/b/s/none?page=/":            {404, "This site has no published block"},
 		"/b/gone/hours?page=/":        {404, "There is no site"},
 		"/b/s/hours?page=book":        {400, "Give the path of the page"},
@@ -169,7 +180,9 @@ func TestTakenOff(t *testing.T) {
 	for _, l := range history.Lines[:4] {
 		acts = append(acts, l.Act)
 	}
-	assert.Equal(t, []string{"put it on /book", "took it off /book", "put its pages back as they were", "took it off /book"}, acts)
+	assert.Equal(t, []string{
+		"put it on /book", "took it off /book", "put its pages back as they were", "took it off /book",
+	}, acts)
 
 	// Off everywhere, and back as it was, with the draft beside it.
 	d = b.act(d, "unpublish")
@@ -195,10 +208,15 @@ func TestTakenOff(t *testing.T) {
 	b.call("GET", "/api/sites/s/blocks?page=/book", nil, &list)
 	require.Len(t, list.Blocks, 1)
 	card := list.Blocks[0]
-	assert.Equal(t, []any{"Status", "Ines", "It is on this page already, and stands once a page."}, []any{card.Title, card.ChangedBy, card.Why})
+	assert.Equal(t, []any{
+		"Status", "Ines", "It is on this page already, and stands once a page.",
+	}, []any{card.Title, card.ChangedBy, card.Why})
 	assert.Contains(t, card.HTML, "As planned")
 	d = b.change(d, func(n *bundle.Notice) {
-		n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}, Exclude: []pages.Entry{{Match: pages.Section, Path: "/book"}}}
+		n.Pages = &pages.Conditions{
+			Include: []pages.Entry{{Match: pages.All}},
+			Exclude: []pages.Entry{{Match: pages.Section, Path: "/book"}},
+		}
 	})
 	b.call("GET", "/api/sites/s/blocks?page=/book", nil, &list)
 	assert.Equal(t, "It leaves out the pages under /book, and so this page with them.", list.Blocks[0].Why)
@@ -209,7 +227,9 @@ func TestTakenOff(t *testing.T) {
 		status int
 		says   string
 	}{
-		"a section leaves it out": {admin.Placing{On: "/book"}, 409, "“Status” leaves out the pages under /book, and so this page with them."},
+		"a section leaves it out": {
+			admin.Placing{On: "/book"}, 409, "“Status” leaves out the pages under /book, and so this page with them.",
+		},
 		"no page":                 {admin.Placing{Off: "//evil.example"}, 422, "Give the path of a page"},
 		"nothing said":            {admin.Placing{}, 422, "Give the path of a page"},
 		"someone else was faster": {admin.Placing{Revision: 1, Off: "/"}, 409, "Someone else changed this"},
@@ -232,7 +252,10 @@ func TestCodeIsForAdministrators(t *testing.T) {
 	b := newBench(t).signIn()
 	var d admin.NoticeDetail
 	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Title: "Timing", Kind: "code"}, &d)
-	assert.Equal(t, "Put this code, which is not written yet, into every page, for everyone, from when you publish it, with no end.", d.Line.String())
+	assert.Equal(
+		t, "Put this code, which is not written yet, into every page, for everyone, from when you publish it, with no end.",
+		d.Line.String(),
+	)
 	var p problem.Problem
 	assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/timing/publish", admin.Step{Revision: d.Card.Revision}, &p))
 	assert.Contains(t, p.Detail, "there is no code yet")
@@ -256,12 +279,20 @@ func TestCodeIsForAdministrators(t *testing.T) {
 	}
 	require.NoError(t, json.Unmarshal([]byte(raw), &r))
 	require.Len(t, r.Show, 1)
-	assert.Equal(t, []string{"timing", "code", "", script}, []string{r.Show[0].ID, r.Show[0].Slot, r.Show[0].HTML, r.Show[0].Code["end"]})
+	assert.Equal(t, []string{"timing", "code", "", script}, []string{
+		r.Show[0].ID, r.Show[0].Slot, r.Show[0].HTML, r.Show[0].Code["end"],
+	})
 
 	var check admin.CodeCheck
 	b.call("POST", "/api/code", bundle.PageCode{Head: "<div>", Start: "<b>x", End: script}, &check)
 	require.Len(t, check.Faults, 2)
-	assert.Equal(t, admin.CodeFault{Place: "head", Line: 1, Column: 1, What: "<div> cannot stand in the head", Remedy: "put it at the start or the end of the body"}, check.Faults[0])
+	assert.Equal(t, admin.CodeFault{
+		Place:  "head",
+		Line:   1,
+		Column: 1,
+		What:   "<div> cannot stand in the head",
+		Remedy: "put it at the start or the end of the body",
+	}, check.Faults[0])
 	assert.Equal(t, "script-src", check.Policy[0].Directive)
 
 	// An editor.

@@ -25,11 +25,19 @@ func (b *bench) asking() {
 	site, err := b.server.Store.Site(b.t.Context(), "s")
 	require.NoError(b.t, err)
 	site.Consent = &consent.Setup{Purposes: []consent.Purpose{{ID: "measurement"}, {ID: "marketing"}},
-		Inventory: []consent.Item{{Kind: consent.Cookie, Name: "tw", By: "Tidewater", Purpose: "measurement", Lasts: "P1D"}, {Kind: consent.Cookie, Name: "gnt", By: "Gannet", Purpose: "marketing", Lasts: "P1D"}}}
+		Inventory: []consent.Item{
+			{Kind: consent.Cookie, Name: "tw", By: "Tidewater", Purpose: "measurement", Lasts: "P1D"},
+			{Kind: consent.Cookie, Name: "gnt", By: "Gannet", Purpose: "marketing", Lasts: "P1D"},
+		}}
 	require.NoError(b.t, b.server.Store.PutSite(b.t.Context(), site.Site, site.Revision, store.Entry{At: start}))
 	at := start.AddDate(0, 0, -1)
-	_, err = admin.Import(b.t.Context(), b.server.Store, bundle.Bundle{Format: bundle.Format, Site: site.Site, Notices: []bundle.Notice{{ID: "ask", Kind: bundle.KindConsent, State: bundle.Published, PublishedAt: &at,
-		Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}, Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "May we?"}}}}}}, "test", start)
+	_, err = admin.Import(b.t.Context(), b.server.Store, bundle.Bundle{
+		Format: bundle.Format,
+		Site:   site.Site,
+		Notices: []bundle.Notice{{ID: "ask", Kind: bundle.KindConsent, State: bundle.Published, PublishedAt: &at,
+			Pages:   &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "May we?"}}}}},
+	}, "test", start)
 	require.NoError(b.t, err)
 	require.NoError(b.t, b.server.Hub.Reload(b.t.Context(), "s"))
 }
@@ -79,7 +87,14 @@ func TestAnswers(t *testing.T) {
 	at := "/r/s?mark=" + answer.Consent.Mark
 	const id = "00112233445566778899aabbccddeeff"
 	told := func(alter ...string) string {
-		fields := map[string]string{"id": `"` + id + `"`, "hash": `"` + hash + `"`, "granted": `["measurement"]`, "refused": `["marketing"]`, "how": `"button"`, "page": `"/book?x=1"`}
+		fields := map[string]string{
+			"id":      `"` + id + `"`,
+			"hash":    `"` + hash + `"`,
+			"granted": `["measurement"]`,
+			"refused": `["marketing"]`,
+			"how":     `"button"`,
+			"page":    `"/book?x=1"`,
+		}
 		for i := 0; i < len(alter); i += 2 {
 			fields[alter[i]] = alter[i+1]
 		}
@@ -97,16 +112,24 @@ func TestAnswers(t *testing.T) {
 		says, path, from, body string
 		status                 int
 	}{
-		{"another answer under the same id", at, origin, told("granted", `["measurement","marketing"]`, "refused", "[]"), 409},
+		{
+			"another answer under the same id", at, origin, told("granted", `["measurement","marketing"]`, "refused", "[]"), 409,
+		},
 		{"a foreign origin", at, "https://evil.example", told(), 403},
 		{"an unknown site", "/r/none?mark=" + answer.Consent.Mark, origin, told(), 404},
 		{"without a mark", "/r/s", origin, told(), 428},
 		{"a mark of one’s own", "/r/s?mark=" + strings.Repeat("A", 22), origin, told(), 428},
 		{"what was never shown", at, origin, told("hash", `"`+strings.Repeat("0", 64)+`"`), 422},
-		{"an unknown purpose", at, origin, told("id", `"11112233445566778899aabbccddeeff"`, "granted", `["measurement","films"]`), 422},
+		{
+			"an unknown purpose", at, origin,
+			told("id", `"11112233445566778899aabbccddeeff"`, "granted", `["measurement","films"]`), 422,
+		},
 		{"a purpose left out", at, origin, told("id", `"11112233445566778899aabbccddeeff"`, "refused", "[]"), 422},
 		{"an id of someone’s own", at, origin, told("id", `"ines@s.example"`), 422},
-		{"going on as an answer, where the rule is opt-in", at, origin, told("id", `"11112233445566778899aabbccddeeff"`, "how", `"going-on"`), 422},
+		{
+			"going on as an answer, where the rule is opt-in", at, origin,
+			told("id", `"11112233445566778899aabbccddeeff"`, "how", `"going-on"`), 422,
+		},
 		{"no JSON", at, origin, "accept", 400},
 		{"a megabyte", at, origin, told("page", `"/`+strings.Repeat("x", 1<<20)+`"`), 413},
 	} {
@@ -155,12 +178,21 @@ func TestAnswers(t *testing.T) {
 	b.clock.Set(start.AddDate(0, 0, 1))
 	n, err := b.server.Store.Notice(t.Context(), "s", "ask")
 	require.NoError(t, err)
-	_, err = b.server.Store.Change(t.Context(), "s", "ask", n.Revision, func(n *store.Notice, number int) (store.Entry, error) {
-		next := *n.Published
-		next.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "May we now?"}, "de": {Message: "Dürfen wir?", Unread: true}}}
-		n.Published, n.Number, n.PublishedAt = &next, number, b.clock.Now()
-		return store.Entry{Number: number}, nil
-	})
+	_, err = b.server.Store.Change(
+		t.Context(),
+		"s",
+		"ask",
+		n.Revision,
+		func(n *store.Notice, number int) (store.Entry, error) {
+			next := *n.Published
+			next.Content = &bundle.Content{Wordings: map[string]bundle.Wording{
+				"en": {Message: "May we now?"},
+				"de": {Message: "Dürfen wir?", Unread: true},
+			}}
+			n.Published, n.Number, n.PublishedAt = &next, number, b.clock.Now()
+			return store.Entry{Number: number}, nil
+		},
+	)
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 	site := b.server.Hub.Site("s")

@@ -86,10 +86,16 @@ func TestDisclaimersAreCalledByWhatVisitorsRead(t *testing.T) {
 	n, err := b.server.Store.Notice(t.Context(), "s", "risk")
 	require.NoError(t, err)
 	n.Published.Title = "Legal insists on this one"
-	_, err = b.server.Store.Change(t.Context(), "s", "risk", n.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
-		row.Published = n.Published
-		return store.Entry{At: start}, nil
-	})
+	_, err = b.server.Store.Change(
+		t.Context(),
+		"s",
+		"risk",
+		n.Revision,
+		func(row *store.Notice, _ int) (store.Entry, error) {
+			row.Published = n.Published
+			return store.Entry{At: start}, nil
+		},
+	)
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 	_, body, _ := b.visit(origin, aVisit)
@@ -123,12 +129,26 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 		return status, p
 	}
 	for want, change := range map[string]func(*admin.DocumentChange){
-		"Someone else changed this document after you opened it.":    func(c *admin.DocumentChange) { c.Mark = "0123" },
-		`a document of kind "own" has no section "who"`:              func(c *admin.DocumentChange) { c.Own = map[string]map[string]string{"who": {"en": "x"}} },
-		`"x y" is not a language tag`:                                func(c *admin.DocumentChange) { c.Own = map[string]map[string]string{"text": {"x y": "x"}} },
-		`a document of kind "own" is not asked "operator"`:           func(c *admin.DocumentChange) { c.Answers = map[string]string{"operator": "S"} },
-		"the text is too long, 50001 characters. Give at most 50000": func(c *admin.DocumentChange) { c.Own["text"] = map[string]string{"en": strings.Repeat("x", 50_001)} },
-		"the title is longer than 200 characters":                    func(c *admin.DocumentChange) { c.Titles = map[string]string{"en": strings.Repeat("x", 201)} },
+		"Someone else changed this document after you opened it.": func(c *admin.DocumentChange) { c.Mark = "0123" },
+		`a document of kind "own" has no section "who"`: func(c *admin.DocumentChange) {
+			c.Own = map[string]map[string]string{"who": {"en": "x"}}
+		},
+		`"x y" is not a language tag`: func(c *admin.DocumentChange) {
+			c.Own = map[string]map[string]string{"text": {"x y": "x"}}
+		},
+		`a document of kind "own" is not asked "operator"`: func(c *admin.DocumentChange) {
+			c.Answers = map[string]string{"operator": "S"}
+		},
+		"the text is too long, 50001 characters. Give at most 50000": func(c *admin.DocumentChange) {
+			c.Own["text"] = map[string]string{
+				"en": strings.Repeat("x", 50_001),
+			}
+		},
+		"the title is longer than 200 characters": func(c *admin.DocumentChange) {
+			c.Titles = map[string]string{
+				"en": strings.Repeat("x", 201),
+			}
+		},
 	} {
 		status, p := put(change)
 		assert.GreaterOrEqual(t, status, 400, want)
@@ -256,11 +276,20 @@ func TestDocumentPages(t *testing.T) {
 		status          int
 		has             []string
 	}{
-		{at, "", 200, []string{`<html lang="en"`, "Rules &amp; &lt;i&gt;more&lt;/i&gt;</h1>", "<p>Two rules.</p>", "Version 3, since", "what changed"}},
+		{
+			at, "", 200,
+			[]string{
+				`<html lang="en"`, "Rules &amp; &lt;i&gt;more&lt;/i&gt;</h1>", "<p>Two rules.</p>", "Version 3, since",
+				"what changed",
+			},
+		},
 		{at, "fr, de-CH;q=0.8, en;q=0.5", 200, []string{`<html lang="de"`, "<p>Zwei Regeln.</p>", "Fassung 3, seit"}},
 		{at + "/de-AT", "en", 200, []string{`<html lang="de"`}},
 		{at + "/en/1", "", 200, []string{"<p>One rule.</p>", "A later one is out.", `href="` + at + `/en"`}},
-		{at + "/en/2?from=1", "", 200, []string{"<del>One rule. </del>", "<ins>Two rules. </ins>", "What changed from version 1 to version 2"}},
+		{
+			at + "/en/2?from=1", "", 200,
+			[]string{"<del>One rule. </del>", "<ins>Two rules. </ins>", "What changed from version 1 to version 2"},
+		},
 		{"/t/s", "", 200, []string{`href="` + at + `/en"`}},
 		{"/t/s", "de", 200, []string{">Regeln</a>"}},
 		{at + "/en/4", "", 404, []string{"There is no such document here"}},
@@ -280,7 +309,11 @@ func TestDocumentPages(t *testing.T) {
 		assert.Empty(t, res.Header.Get("Set-Cookie"), c.path)
 		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "default-src 'none'", c.path)
 	}
-	for as, want := range map[string]string{"html": "<h1>Rules &amp; &lt;i&gt;more&lt;/i&gt;</h1>", "markdown": "## Rules\n\nTwo rules.", "text": "Rules\n\nTwo rules."} {
+	for as, want := range map[string]string{
+		"html":     "<h1>Rules &amp; &lt;i&gt;more&lt;/i&gt;</h1>",
+		"markdown": "## Rules\n\nTwo rules.",
+		"text":     "Rules\n\nTwo rules.",
+	} {
 		res, body := b.page(at+"/en?as="+as, "")
 		assert.Contains(t, body, want)
 		assert.Contains(t, res.Header.Get("Content-Disposition"), `attachment; filename="`+d.ID+`.en.`)
@@ -387,9 +420,15 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 		"The answer is to no question that this site ever showed":   says("acknowledged", strings.Repeat("ab", 32), 2, ""),
 		`"outcome" "declared" is neither acknowledged nor declined`: says("declared", shown.Hash, 2, ""),
 		`"outcome" "" is neither`:                                   says("", shown.Hash, 2, ""),
-		"no purpose was asked about":                                says("acknowledged", shown.Hash, 2, `,"granted":["marketing"]`),
-		`"id" is not 32 hexadecimal digits`:                         strings.Replace(says("acknowledged", shown.Hash, 2, ""), id, "x", 1),
-		`"page" "//evil" is not the path of a page`:                 strings.Replace(says("acknowledged", shown.Hash, 2, ""), "/book?x=1", "evil", 1),
+		"no purpose was asked about": says(
+			"acknowledged", shown.Hash, 2, `,"granted":["marketing"]`,
+		),
+		`"id" is not 32 hexadecimal digits`: strings.Replace(
+			says("acknowledged", shown.Hash, 2, ""), id, "x", 1,
+		),
+		`"page" "//evil" is not the path of a page`: strings.Replace(
+			says("acknowledged", shown.Hash, 2, ""), "/book?x=1", "evil", 1,
+		),
 	} {
 		status, reply := b.tell("POST", path, origin, forged)
 		assert.Equal(t, 422, status, want)

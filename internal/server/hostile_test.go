@@ -120,27 +120,49 @@ var fields = map[string]string{
 	"part: id":             `/notices/4/content/rows/0/columns/0/parts/5/id`,
 }
 
-const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London","language":"en","languages":["en","de"],"origins":["` + origin + `"],"homePaths":["/"],
- "palette":[{"name":"Sea","value":"#0b5a66"}],"fonts":["Georgia, serif"],"audiences":[{"name":"regulars","audience":{"fact":"visits.number","is":"gte","value":2}}],"pageSets":[{"name":"ports","include":[{"match":"all"}]}],
- "wordings":[{"name":"Sorry","wordings":{"en":{"message":"Sorry"}}}],"startingPoints":[{"name":"Ours","notice":{"id":"ours","kind":"bar","content":{"wordings":{"en":{"message":"Ours"}}}}}],
+const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London",` +
+	`"language":"en","languages":["en","de"],"origins":["` + origin + `"],"homePaths":["/"],
+ "palette":[{"name":"Sea","value":"#0b5a66"}],"fonts":["Georgia, serif"],"audiences":[{"name":"regulars",` +
+	`"audience":{"fact":"visits.number","is":"gte","value":2}}],"pageSets":[{"name":"ports","include":[{"match":"all"}]}],
+ "wordings":[{"name":"Sorry","wordings":{"en":{"message":"Sorry"}}}],"startingPoints":[{"name":"Ours",` +
+	`"notice":{"id":"ours","kind":"bar","content":{"wordings":{"en":{"message":"Ours"}}}}}],
  "feeds":[{"name":"weather","title":"Weather"}],
- "documents":[{"id":"legal","kind":"privacy","titles":{"en":"Privacy"},"answers":{"operator":"S","address":"Quay 1","email":"a@s.example","uses":"orders"},"own":{"rights":{"en":"<p>All of them.</p>"}}}],
- "consent":{"purposes":[{"id":"measurement","words":{"en":{"name":"Counting","text":"We count."}}}],"inventory":[{"kind":"cookie","name":"tw","by":"Tidewater","purpose":"measurement","lasts":"P1D","for":{"en":"counts"}}]}},
+ "documents":[{"id":"legal","kind":"privacy","titles":{"en":"Privacy"},"answers":{"operator":"S","address":"Quay 1",` +
+	`"email":"a@s.example","uses":"orders"},"own":{"rights":{"en":"<p>All of them.</p>"}}}],
+ "consent":{"purposes":[{"id":"measurement","words":{"en":{"name":"Counting","text":"We count."}}}],` +
+	`"inventory":[{"kind":"cookie","name":"tw","by":"Tidewater","purpose":"measurement","lasts":"P1D",` +
+	`"for":{"en":"counts"}}]}},
  "pages":[{"path":"/","title":"Home","type":"home","tags":["start"]},{"path":"/book","title":"Book"}],
  "notices":[
- {"id":"one","kind":"alert","level":"warning","title":"One","state":"published","publishedAt":"2026-12-01T10:00:00Z","audience":{"all":[{"fact":"person.tier","is":"ne","value":"gold"}]},"look":{"background":"#0b5a66"},
-  "pages":{"include":[{"match":"all"},{"match":"page","path":"/book"},{"match":"pattern","pattern":"/b*"},{"match":"query","name":"q","value":"x"}]},"content":{"wordings":{"en":{"message":"Hello","link":{"href":"/book","label":"Book"}}}}},
- {"id":"two","kind":"countdown","title":"Two","state":"published","publishedAt":"2026-12-01T10:00:00Z","slot":"inline","spot":{"selector":"main"},"copyOf":{"id":"one","mark":"0123456789ab"},
-  "spots":[{"selector":"aside","pages":{"include":[{"match":"page","path":"/book"}]}}],"pages":{"include":[{"match":"all"}]},
-  "content":{"countdown":{"kind":"to","at":"2026-12-24T18:00","go":"/book"},"wordings":{"en":{"message":"Until {countdown}","details":"More"}}}},
- {"id":"ask","kind":"consent","title":"Ask","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"May we?","link":{"href":"/privacy","label":"Who we are"}}}}},
- {"id":"risk","kind":"disclaimer","title":"Risk","state":"published","publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
-  "content":{"disclaimer":{"ask":"declare","else":"/book"},"wordings":{"en":{"message":"Is it so?","confirm":"It is"}}}},
- {"id":"block","kind":"block","title":"Block","state":"published","publishedAt":"2026-12-01T10:00:00Z","memory":{"closable":false},"spot":{"selector":"main"},"pages":{"include":[{"match":"all"}]},
-  "content":{"rows":[{"columns":[{"parts":[{"id":"head","kind":"heading"},{"id":"text","kind":"text"},{"id":"links","kind":"links"},
-   {"id":"reach","kind":"contact","contact":[{"by":"telephone","value":"+44 1632 960 143"},{"by":"address","value":"Quay 1"},{"by":"map","value":"https://maps.example/"}]},
+ {"id":"one","kind":"alert","level":"warning","title":"One","state":"published",` +
+	`"publishedAt":"2026-12-01T10:00:00Z","audience":{"all":[{"fact":"person.tier","is":"ne","value":"gold"}]},` +
+	`"look":{"background":"#0b5a66"},
+  "pages":{"include":[{"match":"all"},{"match":"page","path":"/book"},{"match":"pattern","pattern":"/b*"},` +
+	`{"match":"query","name":"q","value":"x"}]},"content":{"wordings":{"en":{"message":"Hello","link":{"href":"/book",` +
+	`"label":"Book"}}}}},
+ {"id":"two","kind":"countdown","title":"Two","state":"published","publishedAt":"2026-12-01T10:00:00Z",` +
+	`"slot":"inline","spot":{"selector":"main"},"copyOf":{"id":"one","mark":"0123456789ab"},
+  "spots":[{"selector":"aside","pages":{"include":[{"match":"page","path":"/book"}]}}],` +
+	`"pages":{"include":[{"match":"all"}]},
+  "content":{"countdown":{"kind":"to","at":"2026-12-24T18:00","go":"/book"},"wordings":{"en":{"message":"Until ` +
+	`{countdown}","details":"More"}}}},
+ {"id":"ask","kind":"consent","title":"Ask","state":"published","publishedAt":"2026-12-01T10:00:00Z",` +
+	`"pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"May we?","link":{"href":"/privacy",` +
+	`"label":"Who we are"}}}}},
+ {"id":"risk","kind":"disclaimer","title":"Risk","state":"published","publishedAt":"2026-12-01T10:00:00Z",` +
+	`"pages":{"include":[{"match":"all"}]},
+  "content":{"disclaimer":{"ask":"declare","else":"/book"},"wordings":{"en":{"message":"Is it so?","confirm":"It ` +
+	`is"}}}},
+ {"id":"block","kind":"block","title":"Block","state":"published","publishedAt":"2026-12-01T10:00:00Z",` +
+	`"memory":{"closable":false},"spot":{"selector":"main"},"pages":{"include":[{"match":"all"}]},
+  "content":{"rows":[{"columns":[{"parts":[{"id":"head","kind":"heading"},{"id":"text","kind":"text"},{"id":"links",` +
+	`"kind":"links"},
+   {"id":"reach","kind":"contact","contact":[{"by":"telephone","value":"+44 1632 960 143"},{"by":"address",` +
+	`"value":"Quay 1"},{"by":"map","value":"https://maps.example/"}]},
    {"id":"ask","kind":"question","events":["yes"]},{"id":"more","kind":"text"}]}]}],
-   "wordings":{"en":{"parts":{"head":{"heading":"Head"},"text":{"text":"<p>Text</p>"},"links":{"links":[{"href":"/book","label":"Book"}]},"ask":{"heading":"Useful?","answers":["Yes"],"thanks":"Thanks"}}}}}}]}`
+   "wordings":{"en":{"parts":{"head":{"heading":"Head"},"text":{"text":"<p>Text</p>"},` +
+	`"links":{"links":[{"href":"/book","label":"Book"}]},"ask":{"heading":"Useful?","answers":["Yes"],` +
+	`"thanks":"Thanks"}}}}}}]}`
 
 // with returns the bundle with a text in a place.
 func with(t *testing.T, pointer, text string) []byte {
@@ -192,11 +214,14 @@ func safeHTML(s string) string {
 				return "<" + tok.Data + ">"
 			}
 			for _, a := range tok.Attr {
-				value := strings.ToLower(strings.Join(strings.FieldsFunc(a.Val, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }), ""))
+				value := strings.ToLower(strings.Join(
+					strings.FieldsFunc(a.Val, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }), "",
+				))
 				switch {
 				case strings.HasPrefix(a.Key, "on"):
 					return a.Key
-				case (a.Key == "href" || a.Key == "src") && (strings.HasPrefix(value, "javascript:") || strings.HasPrefix(value, "data:") || strings.HasPrefix(value, "//") || strings.Contains(value, `\`)):
+				case (a.Key == "href" || a.Key == "src") && (strings.HasPrefix(value, "javascript:") ||
+					strings.HasPrefix(value, "data:") || strings.HasPrefix(value, "//") || strings.Contains(value, `\`)):
 					return a.Key + "=" + a.Val
 				case a.Key == "src" && !strings.HasPrefix(a.Val, "http://notices.example/"):
 					return "src=" + a.Val
@@ -217,7 +242,8 @@ func safeCSS(s string) string {
 		if kind == css.ErrorToken {
 			return ""
 		}
-		if kind == css.URLToken || kind == css.BadURLToken || kind == css.FunctionToken && strings.EqualFold(string(data), "url(") {
+		if kind == css.URLToken || kind == css.BadURLToken ||
+			kind == css.FunctionToken && strings.EqualFold(string(data), "url(") {
 			return string(data)
 		}
 	}
@@ -247,7 +273,10 @@ func wellFormed(s string) (elements string, err error) {
 
 var (
 	contentLine = regexp.MustCompile(`^[A-Z][A-Z0-9-]*[;:]`)
-	calendarIs  = []string{"BEGIN", "VERSION", "PRODID", "METHOD", "NAME", "X-WR-CALNAME", "REFRESH-INTERVAL", "UID", "DTSTAMP", "DTSTART", "DTEND", "SUMMARY", "DESCRIPTION", "URL", "TRANSP", "END", "SEQUENCE"}
+	calendarIs  = []string{
+		"BEGIN", "VERSION", "PRODID", "METHOD", "NAME", "X-WR-CALNAME", "REFRESH-INTERVAL", "UID", "DTSTAMP", "DTSTART",
+		"DTEND", "SUMMARY", "DESCRIPTION", "URL", "TRANSP", "END", "SEQUENCE",
+	}
 )
 
 // outlets are where it comes out, as something that is not text by itself: each
@@ -380,7 +409,8 @@ var outlets = map[string]func(b *bench) string{
 		u, err := url.Parse(a.Calendar)
 		require.NoError(b.t, err)
 		_, body := b.read(u.Path)
-		if strings.Contains(strings.ReplaceAll(body, "\r\n", ""), "\r") || strings.Contains(strings.ReplaceAll(body, "\r\n", ""), "\n") {
+		if strings.Contains(strings.ReplaceAll(body, "\r\n", ""), "\r") ||
+			strings.Contains(strings.ReplaceAll(body, "\r\n", ""), "\n") {
 			return "a bare end of a line"
 		}
 		for line := range strings.SplitSeq(strings.ReplaceAll(body, "\r\n ", ""), "\r\n") {
@@ -428,7 +458,9 @@ var outlets = map[string]func(b *bench) string{
 			res, err := b.client.Get(b.url + path)
 			require.NoError(b.t, err)
 			res.Body.Close()
-			if res.Header.Get("Set-Cookie") != "" || !strings.HasPrefix(res.Header.Get("Content-Disposition"), `attachment; filename="s-`) {
+			if res.Header.Get("Set-Cookie") != "" || !strings.HasPrefix(
+				res.Header.Get("Content-Disposition"), `attachment; filename="s-`,
+			) {
 				return fmt.Sprint(res.Header)
 			}
 		}
@@ -510,7 +542,9 @@ func TestHostileTexts(t *testing.T) {
 			}
 		}
 	}
-	t.Logf("%d texts came out as they are at %d outlets, %d were refused with their place", accepted, len(outlets), refused)
+	t.Logf(
+		"%d texts came out as they are at %d outlets, %d were refused with their place", accepted, len(outlets), refused,
+	)
 	assert.Greater(t, accepted, 200)
 	assert.Greater(t, refused, 200)
 }
@@ -522,7 +556,12 @@ func TestHostileNames(t *testing.T) {
 	post := standin.NewPostOffice(t.TempDir())
 	for name, text := range hostile {
 		var list admin.PeopleList
-		b.call("POST", "/api/people/invite", admin.Person{Email: "jo@s.example", Name: text, Role: "editor", Sites: []string{"s"}}, &list)
+		b.call("POST", "/api/people/invite", admin.Person{
+			Email: "jo@s.example",
+			Name:  text,
+			Role:  "editor",
+			Sites: []string{"s"},
+		}, &list)
 		letters, err := filepath.Glob(filepath.Join(b.dir, standin.OutboxName, "*.eml"))
 		require.NoError(t, err)
 		require.Len(t, letters, 1, "the letter before it is gone")
@@ -533,8 +572,18 @@ func TestHostileNames(t *testing.T) {
 		assert.Len(t, m.Header, 8, name)
 		assert.Equal(t, "<jo@s.example>", m.Header.Get("To"), name)
 		f.Close()
-		require.NoError(t, post.Send("0123456789abcdef.eml", standin.Letter{From: "a@s.example", To: "b@s.example", Subject: text, Body: text}))
-		require.NoError(t, b.server.Store.AddHistory(t.Context(), "s", "", store.Entry{At: start, Who: text, Act: text, Line: text}))
+		require.NoError(t, post.Send("0123456789abcdef.eml", standin.Letter{
+			From:    "a@s.example",
+			To:      "b@s.example",
+			Subject: text,
+			Body:    text,
+		}))
+		require.NoError(t, b.server.Store.AddHistory(t.Context(), "s", "", store.Entry{
+			At:   start,
+			Who:  text,
+			Act:  text,
+			Line: text,
+		}))
 		var seen admin.Activity
 		b.call("GET", "/api/sites/s/activity?who="+url.QueryEscape(text), nil, &seen)
 		assert.Len(t, seen.Deeds, 1, name)

@@ -38,7 +38,11 @@ func (o outlets) site(c *gin.Context) (*compiled.Site, alert.Outlet) {
 	key := c.Param("key")
 	s := o.hub.Site(key)
 	if s == nil {
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such site", Detail: "There is no site of that name here."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such site",
+			Detail: "There is no site of that name here.",
+		})
 		return nil, alert.Outlet{}
 	}
 	out := alert.Outlet{Base: o.base, Key: key}
@@ -73,7 +77,11 @@ func (o outlets) message(c *gin.Context) {
 			return
 		}
 	}
-	problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "Not live", Detail: "This alert is over, or never was here."})
+	problem.Write(c, problem.Problem{
+		Status: http.StatusNotFound,
+		Title:  "Not live",
+		Detail: "This alert is over, or never was here.",
+	})
 }
 
 func (o outlets) calendar(c *gin.Context) {
@@ -84,7 +92,11 @@ func (o outlets) calendar(c *gin.Context) {
 	want, err := admin.CalendarToken(c.Request.Context(), o.store, out.Key)
 	token, _ := strings.CutSuffix(c.Param("token"), ".ics")
 	if err != nil || subtle.ConstantTimeCompare([]byte(want), []byte(token)) != 1 {
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such calendar", Detail: "This address is not, or no longer, the site's. Copy it anew from the Site room."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such calendar",
+			Detail: "This address is not, or no longer, the site's. Copy it anew from the Site room.",
+		})
 		return
 	}
 	c.Writer.Header().Set("Referrer-Policy", "no-referrer")
@@ -94,7 +106,11 @@ func (o outlets) calendar(c *gin.Context) {
 // send answers a document, or that it is as it was (RFC 9110 §13.1.2).
 func send(c *gin.Context, kind string, body []byte, err error) {
 	if err != nil {
-		problem.Write(c, problem.Problem{Status: http.StatusInternalServerError, Title: "It could not be written", Detail: err.Error()})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusInternalServerError,
+			Title:  "It could not be written",
+			Detail: err.Error(),
+		})
 		return
 	}
 	sum := sha256.Sum256(body)

@@ -56,7 +56,12 @@ func (b *bench) as(role string, sites ...string) *http.Cookie {
 func TestEveryRouteAndEveryCaller(t *testing.T) {
 	b := newBench(t).signIn()
 	b.begin("Hello")
-	require.NoError(t, b.server.Store.AddSite(t.Context(), bundle.Site{Key: "other", Name: "Other", TimeZone: "UTC", Language: "en"}))
+	require.NoError(t, b.server.Store.AddSite(t.Context(), bundle.Site{
+		Key:      "other",
+		Name:     "Other",
+		TimeZone: "UTC",
+		Language: "en",
+	}))
 	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
 	callers := []struct {
 		says, role string
@@ -73,8 +78,13 @@ func TestEveryRouteAndEveryCaller(t *testing.T) {
 	}
 	state := func() string {
 		var out string
-		require.NoError(t, b.server.Store.DB().QueryRow(`SELECT (SELECT group_concat(doc || revision) FROM site) || (SELECT group_concat(id || revision || state) FROM notice) || (SELECT count(*) FROM history) ||
-			(SELECT group_concat(email || role || sites || password) FROM person) || (SELECT count(*) FROM invitation) || (SELECT count(*) FROM message) || (SELECT count(*) FROM image) || (SELECT group_concat(path) FROM page)`).Scan(&out))
+		require.NoError(
+			t,
+			b.server.Store.DB().QueryRow(`SELECT (SELECT group_concat(doc || revision) FROM site) || (SELECT group_concat(id `+
+				`|| revision || state) FROM notice) || (SELECT count(*) FROM history) ||
+			(SELECT group_concat(email || role || sites || password) FROM person) || (SELECT count(*) FROM invitation) || `+
+				`(SELECT count(*) FROM message) || (SELECT count(*) FROM image) || (SELECT group_concat(path) FROM page)`).Scan(&out),
+		)
 		return out
 	}
 	refused, let := 0, 0
@@ -98,7 +108,8 @@ func TestEveryRouteAndEveryCaller(t *testing.T) {
 			res.Body.Close()
 			assert.Equal(t, "nosniff", res.Header.Get("X-Content-Type-Options"), says)
 			assert.Equal(t, "no-store", res.Header.Get("Cache-Control"), says)
-			gate := res.StatusCode == http.StatusUnauthorized || res.StatusCode == http.StatusForbidden || res.StatusCode == http.StatusNotFound && !here
+			gate := res.StatusCode == http.StatusUnauthorized || res.StatusCode == http.StatusForbidden ||
+				res.StatusCode == http.StatusNotFound && !here
 			if !may {
 				refused++
 				assert.True(t, gate, "%s: %d %s", says, res.StatusCode, body)
@@ -127,7 +138,13 @@ func TestFloods(t *testing.T) {
 	n := 0
 	tell := func(address string) *http.Response {
 		n++
-		r, err := http.NewRequest("POST", b.url+"/r/s?mark="+d.Consent.Mark, strings.NewReader(fmt.Sprintf(`{"id":"%032x","hash":"%s","granted":[],"refused":["measurement","marketing"],"how":"button","page":"/"}`, n, d.Consent.Hash)))
+		r, err := http.NewRequest(
+			"POST", b.url+"/r/s?mark="+d.Consent.Mark,
+			strings.NewReader(fmt.Sprintf(
+				`{"id":"%032x","hash":"%s","granted":[],"refused":["measurement","marketing"],"how":"button","page":"/"}`, n,
+				d.Consent.Hash,
+			)),
+		)
 		require.NoError(t, err)
 		r.Header.Set("Origin", origin)
 		r.Header.Set("X-Forwarded-For", address)
@@ -147,7 +164,9 @@ func TestFloods(t *testing.T) {
 	assert.Equal(t, http.StatusTooManyRequests, last.StatusCode)
 	assert.NotEmpty(t, last.Header.Get("Retry-After"))
 	assert.Equal(t, origin, last.Header.Get("Access-Control-Allow-Origin"), "the page can read why")
-	assert.Equal(t, http.StatusTooManyRequests, tell("2620:fe::2:3:4:5").StatusCode, "another address of the same subscriber")
+	assert.Equal(
+		t, http.StatusTooManyRequests, tell("2620:fe::2:3:4:5").StatusCode, "another address of the same subscriber",
+	)
 	assert.Equal(t, http.StatusNoContent, tell("9.9.9.9").StatusCode)
 	r, err := http.NewRequest("DELETE", b.url+"/r/s/"+strings.Repeat("0", 32), nil)
 	require.NoError(t, err)
@@ -174,17 +193,29 @@ func TestReachingInward(t *testing.T) {
 	outside := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		switch r.URL.Path {
 		case "/sitemap.xml":
-			fmt.Fprintf(w, `<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>http://%s/led</loc></url><url><loc>http://%s/</loc></url></urlset>`, r.Host, r.Host)
+			fmt.Fprintf(
+				w,
+				`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>http://%s/led</loc></url><url><loc>`+
+					`http://%s/</loc></url></urlset>`,
+				r.Host, r.Host,
+			)
 		case "/led":
 			http.Redirect(w, r, strings.Replace(inside.URL, "127.0.0.1", "inside.test", 1)+"/", http.StatusFound)
 		default:
-			io.WriteString(w, `<title>Home</title><link rel=stylesheet href="`+strings.Replace(inside.URL, "127.0.0.1", "inside.test", 1)+`/a.css">`)
+			io.WriteString(
+				w,
+				`<title>Home</title><link rel=stylesheet href="`+strings.Replace(inside.URL, "127.0.0.1", "inside.test", 1)+
+					`/a.css">`,
+			)
 		}
 	}))
 	defer outside.Close()
 	b := newBench(t).signIn()
 	var p problem.Problem
-	for _, address := range []string{inside.URL, strings.Replace(inside.URL, "127.0.0.1", "localhost", 1), strings.Replace(inside.URL, "127.0.0.1", "[::1]", 1), "http://169.254.169.254"} {
+	for _, address := range []string{
+		inside.URL, strings.Replace(inside.URL, "127.0.0.1", "localhost", 1),
+		strings.Replace(inside.URL, "127.0.0.1", "[::1]", 1), "http://169.254.169.254",
+	} {
 		var d admin.SiteDetail
 		b.call("GET", "/api/sites/s", nil, &d)
 		d.Site.Origins = []string{address}
@@ -195,13 +226,16 @@ func TestReachingInward(t *testing.T) {
 		assert.Contains(t, p.Detail, "private network", address)
 	}
 	// A site that may be read leads nowhere else, though both are the same "site".
-	s := survey.New(outbound.New(outbound.Options{Flag: "--site-hosts", Allowed: []string{strings.TrimPrefix(outside.URL, "http://")},
+	s := survey.New(outbound.New(outbound.Options{
+		Flag:    "--site-hosts",
+		Allowed: []string{strings.TrimPrefix(outside.URL, "http://")},
 		Names: func(host string) string {
 			if strings.HasSuffix(host, ".test") {
 				return "127.0.0.1"
 			}
 			return ""
-		}}))
+		},
+	}))
 	found, err := s.Survey(t.Context(), outside.URL, survey.Sought{Marker: "/s/s.js"})
 	require.NoError(t, err)
 	require.Len(t, found, 2)
@@ -222,7 +256,10 @@ func TestPublishingWhileTheDataIsHeld(t *testing.T) {
 	hold, err := db.Begin()
 	require.NoError(t, err)
 	var p problem.Problem
-	assert.Equal(t, http.StatusServiceUnavailable, b.call("POST", "/api/sites/s/notices/hello/publish", admin.Step{Revision: d.Card.Revision}, &p))
+	assert.Equal(
+		t, http.StatusServiceUnavailable,
+		b.call("POST", "/api/sites/s/notices/hello/publish", admin.Step{Revision: d.Card.Revision}, &p),
+	)
 	assert.Contains(t, p.Detail, "Nothing was changed")
 	var v admin.View
 	b.call("GET", "/api/sites/s/view", nil, &v)
@@ -251,12 +288,18 @@ func TestWhatIsKeptReachesVisitorsLater(t *testing.T) {
 	b.asking()
 	n, err := b.server.Store.Notice(t.Context(), "s", "ask")
 	require.NoError(t, err)
-	_, err = b.server.Store.Change(t.Context(), "s", "ask", n.Revision, func(n *store.Notice, number int) (store.Entry, error) {
-		next := *n.Published
-		next.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "May we now?"}}}
-		n.Published, n.Number, n.PublishedAt = &next, number, b.clock.Now()
-		return store.Entry{Number: number}, nil
-	})
+	_, err = b.server.Store.Change(
+		t.Context(),
+		"s",
+		"ask",
+		n.Revision,
+		func(n *store.Notice, number int) (store.Entry, error) {
+			next := *n.Published
+			next.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "May we now?"}}}
+			n.Published, n.Number, n.PublishedAt = &next, number, b.clock.Now()
+			return store.Entry{Number: number}, nil
+		},
+	)
 	require.NoError(t, err)
 	db, err := sql.Open("sqlite", "file:"+filepath.Join(b.dir, store.FileName)+"?_txlock=immediate")
 	require.NoError(t, err)
@@ -292,7 +335,8 @@ func TestPauseAllIsWhole(t *testing.T) {
 	for _, title := range []string{"One", "Two", "Three"} {
 		b.act(b.begin(title), "publish")
 	}
-	_, err := b.server.Store.DB().Exec("CREATE TRIGGER fails BEFORE UPDATE ON notice WHEN NEW.id = 'two' BEGIN SELECT RAISE(ABORT, 'no'); END")
+	_, err := b.server.Store.DB().Exec("CREATE TRIGGER fails BEFORE UPDATE ON notice WHEN NEW.id = 'two' BEGIN SELECT " +
+		"RAISE(ABORT, 'no'); END")
 	require.NoError(t, err)
 	var p problem.Problem
 	assert.Equal(t, 500, b.call("POST", "/api/sites/s/pause", admin.PauseAll{Pause: true}, &p))
@@ -312,7 +356,12 @@ func TestPauseAllIsWhole(t *testing.T) {
 // do not get compiles nothing.
 func TestOnlyWhatChangedIsCompiled(t *testing.T) {
 	b := newBench(t).signIn()
-	require.NoError(t, b.server.Store.AddSite(t.Context(), bundle.Site{Key: "other", Name: "Other", TimeZone: "UTC", Language: "en"}))
+	require.NoError(t, b.server.Store.AddSite(t.Context(), bundle.Site{
+		Key:      "other",
+		Name:     "Other",
+		TimeZone: "UTC",
+		Language: "en",
+	}))
 	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
 	d := b.act(b.begin("Hello"), "publish")
 	running, stop := context.WithCancel(t.Context())
@@ -341,14 +390,21 @@ func TestTooManyOccurrences(t *testing.T) {
 	hourly := func(n int) *schedule.Plan {
 		p := &schedule.Plan{}
 		for i := range n {
-			p.Windows = append(p.Windows, schedule.Window{From: fmt.Sprintf("2026-12-01T00:%02d", i), Until: fmt.Sprintf("2026-12-01T00:%02d", i+1), Rule: "FREQ=HOURLY"})
+			p.Windows = append(p.Windows, schedule.Window{
+				From:  fmt.Sprintf("2026-12-01T00:%02d", i),
+				Until: fmt.Sprintf("2026-12-01T00:%02d", i+1),
+				Rule:  "FREQ=HOURLY",
+			})
 		}
 		return p
 	}
 	d.Notice.Schedule = hourly(50)
 	var p problem.Problem
 	began := time.Now()
-	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/hello", admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &p))
+	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/hello", admin.NoticeChange{
+		Revision: d.Card.Revision,
+		Notice:   d.Notice,
+	}, &p))
 	assert.Contains(t, p.Detail, "more than 200000 occurrences in ten years")
 	assert.Less(t, time.Since(began), 5*time.Second, "5 KB that took half a minute")
 	d.Notice.Schedule = hourly(2)
@@ -372,7 +428,9 @@ func TestTooManyOccurrences(t *testing.T) {
 	publishCopy := func(out any) int {
 		var more admin.NoticeDetail
 		b.call("POST", "/api/sites/s/notices", admin.NewNotice{CopyOf: "hello"}, &more)
-		return b.call("POST", "/api/sites/s/notices/"+more.Notice.ID+"/publish", admin.Step{Revision: more.Card.Revision}, out)
+		return b.call(
+			"POST", "/api/sites/s/notices/"+more.Notice.ID+"/publish", admin.Step{Revision: more.Card.Revision}, out,
+		)
 	}
 	assert.Equal(t, 200, publishCopy(nil))
 	assert.Equal(t, 422, publishCopy(&p))
@@ -388,13 +446,19 @@ func TestTooManyOccurrences(t *testing.T) {
 	// As an earlier version kept it: that one is left out, all others are there.
 	n, err := b.server.Store.Notice(t.Context(), "s", "hello")
 	require.NoError(t, err)
-	_, err = b.server.Store.Change(t.Context(), "s", "hello", n.Revision, func(n *store.Notice, next int) (store.Entry, error) {
-		heavy := *n.Published
-		heavy.Schedule = hourly(50)
-		heavy.Audience = &audience.Node{Fact: `person.x";window.__pwn=1;"`, Is: audience.IsSet}
-		n.Published, n.Number = &heavy, next
-		return store.Entry{}, nil
-	})
+	_, err = b.server.Store.Change(
+		t.Context(),
+		"s",
+		"hello",
+		n.Revision,
+		func(n *store.Notice, next int) (store.Entry, error) {
+			heavy := *n.Published
+			heavy.Schedule = hourly(50)
+			heavy.Audience = &audience.Node{Fact: `person.x";window.__pwn=1;"`, Is: audience.IsSet}
+			n.Published, n.Number = &heavy, next
+			return store.Entry{}, nil
+		},
+	)
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 	_, body, _ = b.visit(origin, `{"url":"/"}`)
@@ -468,7 +532,12 @@ func TestLettersAreRead(t *testing.T) {
 		return list[len(list)-1].Name(), joinAddress.FindStringSubmatch(string(raw))[1]
 	}
 	var list admin.PeopleList
-	b.call("POST", "/api/people/invite", admin.Person{Email: "jo@s.example", Name: "Jo\r\nBcc: all@s.example", Role: "editor", Sites: []string{"s"}}, &list)
+	b.call("POST", "/api/people/invite", admin.Person{
+		Email: "jo@s.example",
+		Name:  "Jo\r\nBcc: all@s.example",
+		Role:  "editor",
+		Sites: []string{"s"},
+	}, &list)
 	_, token := letter()
 	var box admin.Mailbox
 	b.call("GET", "/api/mailbox", nil, &box)
@@ -501,7 +570,10 @@ func TestLettersAreRead(t *testing.T) {
 	require.Len(t, sessions.Sessions, 1)
 	assert.True(t, sessions.Sessions[0].This)
 	elsewhere := b.another()
-	require.Equal(t, 200, elsewhere.call("POST", "/api/sign-in", admin.Credentials{Email: "jo@s.example", Password: "long enough words"}, nil))
+	require.Equal(t, 200, elsewhere.call("POST", "/api/sign-in", admin.Credentials{
+		Email:    "jo@s.example",
+		Password: "long enough words",
+	}, nil))
 	jo.call("GET", "/api/me/sessions", nil, &sessions)
 	require.Len(t, sessions.Sessions, 2)
 	for _, s := range sessions.Sessions {
@@ -549,7 +621,11 @@ func TestMetrics(t *testing.T) {
 	b.visit(origin, `{"url":"/"}`)
 	status, body := b.read("/metrics")
 	require.Equal(t, 200, status)
-	for _, says := range []string{`mastflag_http_requests_total{method="POST",route="/d/:key",status="200"} 1`, "mastflag_sites_behind 0", "mastflag_store_writable 1", "mastflag_chains_broken 0", "mastflag_build_info", `mastflag_sign_ins_total{outcome="done"} 1`, "go_goroutines"} {
+	for _, says := range []string{
+		`mastflag_http_requests_total{method="POST",route="/d/:key",status="200"} 1`, "mastflag_sites_behind 0",
+		"mastflag_store_writable 1", "mastflag_chains_broken 0", "mastflag_build_info",
+		`mastflag_sign_ins_total{outcome="done"} 1`, "go_goroutines",
+	} {
 		assert.Contains(t, body, says)
 	}
 	r, err := http.NewRequest("GET", b.url+"/metrics", nil)
@@ -583,7 +659,11 @@ func TestForeignBytes(t *testing.T) {
 		assert.NotEmpty(t, p.Detail, says)
 		assert.NotEmpty(t, p.Request, says)
 	}
-	for says, body := range map[string]string{"something after it": `{"url":"/"}{"url":"/book"}`, "nothing": "", "not UTF-8": "{\"url\":\"/\xff\"}"} {
+	for says, body := range map[string]string{
+		"something after it": `{"url":"/"}{"url":"/book"}`,
+		"nothing":            "",
+		"not UTF-8":          "{\"url\":\"/\xff\"}",
+	} {
 		status, answer, _ := b.visit(origin, body)
 		if status == 200 {
 			assert.True(t, json.Valid([]byte(answer)), says)
@@ -593,7 +673,8 @@ func TestForeignBytes(t *testing.T) {
 	}
 	// An image is looked at to its end.
 	var img bytes.Buffer
-	img.WriteString("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x00\x00\x00\x00\x3a\x7e\x9b\x55")
+	img.WriteString("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x00\x00\x00\x00\x3a\x7e\x9b" +
+		"\x55")
 	assert.Equal(t, 422, b.call("POST", "/api/sites/s/images", admin.NewImage{Name: "cut.png", Data: img.Bytes()}, &p))
 	assert.Contains(t, p.Detail, "damaged or cut off")
 }
@@ -608,8 +689,17 @@ func TestNoAnswerIsTorn(t *testing.T) {
 		out := bundle.Bundle{Format: bundle.Format, Site: site.Site}
 		for _, id := range []string{"one", "two"} {
 			at := start.AddDate(0, 0, -1)
-			out.Notices = append(out.Notices, bundle.Notice{ID: id, Kind: bundle.KindBar, State: bundle.Published, PublishedAt: &at, Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: fmt.Sprintf("state %d, %d again", n, n), Details: fmt.Sprintf("still %d", n)}}}})
+			out.Notices = append(out.Notices, bundle.Notice{
+				ID:          id,
+				Kind:        bundle.KindBar,
+				State:       bundle.Published,
+				PublishedAt: &at,
+				Pages:       &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {
+					Message: fmt.Sprintf("state %d, %d again", n, n),
+					Details: fmt.Sprintf("still %d", n),
+				}}},
+			})
 		}
 		return out
 	}
@@ -711,8 +801,14 @@ func TestLoosePatternsOfASite(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
 	in.Notices = append(in.Notices, loose("more", 99))
-	assert.ErrorContains(t, in.Check(), "/notices/21/pages: with it the site’s published notices have more than 20 patterns")
-	_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{Format: bundle.Format, Site: site.Site, Notices: in.Notices[21:]}, "test", start)
+	assert.ErrorContains(
+		t, in.Check(), "/notices/21/pages: with it the site’s published notices have more than 20 patterns",
+	)
+	_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{
+		Format:  bundle.Format,
+		Site:    site.Site,
+		Notices: in.Notices[21:],
+	}, "test", start)
 	require.ErrorContains(t, err, "more than 20 patterns")
 	d := b.begin("late")
 	d.Notice.Pages = in.Notices[21].Pages

@@ -82,7 +82,9 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		return nil, err
 	}
 	for site, why := range st.BrokenChains() {
-		slog.Error("a chain of records is broken and is not continued: mastflag verify-records says more", "site", site, "why", why)
+		slog.Error(
+			"a chain of records is broken and is not continued: mastflag verify-records says more", "site", site, "why", why,
+		)
 	}
 	secret, err := st.Secret(ctx, "preview")
 	if err != nil {
@@ -96,13 +98,24 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	}
 	toFeeds := outbound.New(outbound.Options{Flag: "--feed-hosts", Allowed: feedHosts, Names: o.Names})
 	// Pages of a site fetch from the program, wherever that is.
-	toSites := outbound.New(outbound.Options{Flag: "--site-hosts", Allowed: append(slices.Clone(o.SiteHosts), own), Names: o.Names})
+	toSites := outbound.New(outbound.Options{
+		Flag:    "--site-hosts",
+		Allowed: append(slices.Clone(o.SiteHosts), own),
+		Names:   o.Names,
+	})
 	source, err := sources.New(o.Sources)
 	if err != nil {
 		return nil, err
 	}
 	observer := observe.New(o.MetricsToken)
-	s := &Server{Store: st, Hub: hub, Clock: o.Clock, Observer: observer, Records: records.NewKeeper(st), Post: standin.NewPostOffice(st.Dir())}
+	s := &Server{
+		Store:    st,
+		Hub:      hub,
+		Clock:    o.Clock,
+		Observer: observer,
+		Records:  records.NewKeeper(st),
+		Post:     standin.NewPostOffice(st.Dir()),
+	}
 	s.Feeds = &feeds.Keeper{Store: st, Hub: hub, Clock: o.Clock, Fetch: feeds.NewFetcher(toFeeds)}
 	s.Inspect = &inspect.Keeper{Store: st, Hub: hub, Clock: o.Clock, Base: o.Base,
 		Inspector: &inspect.Inspector{Chromium: o.Chromium, Guard: toSites, WithoutSandbox: o.WithoutSandbox}}
@@ -111,8 +124,22 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		o.SessionClock = clock.System{}
 	}
 	s.Access = access.New(st, o.SessionClock, secret, secure)
-	a := &admin.Admin{Feeds: s.Feeds, Inspect: s.Inspect, Vendor: o.Vendor, Store: st, Hub: hub, Access: s.Access, Sources: source, Post: s.Post,
-		Clock: o.Clock, Settable: o.Settable, Survey: s.Survey, Secret: secret, Base: o.Base, Observer: observer}
+	a := &admin.Admin{
+		Feeds:    s.Feeds,
+		Inspect:  s.Inspect,
+		Vendor:   o.Vendor,
+		Store:    st,
+		Hub:      hub,
+		Access:   s.Access,
+		Sources:  source,
+		Post:     s.Post,
+		Clock:    o.Clock,
+		Settable: o.Settable,
+		Survey:   s.Survey,
+		Secret:   secret,
+		Base:     o.Base,
+		Observer: observer,
+	}
 	s.Admin = a
 	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, s.Records)
 	if err != nil {
@@ -173,7 +200,11 @@ func sourceOfProxies(source *sources.Sources) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if c.GetHeader("X-Forwarded-For") != "" && !source.Trusts(c.Request) {
 			once.Do(func() {
-				slog.Warn("requests come through a proxy that is not among --trusted-proxies: all who come by it count as one, and places are the proxy's", "proxy", c.Request.RemoteAddr)
+				slog.Warn(
+					"requests come through a proxy that is not among --trusted-proxies: all who come by it count as one, and places "+
+						"are the proxy's",
+					"proxy", c.Request.RemoteAddr,
+				)
 			})
 		}
 	}
@@ -200,14 +231,24 @@ func (s *Server) ready(c *gin.Context) {
 
 // gauges are the figures that are read when they are asked for.
 func (s *Server) gauges() {
-	s.Observer.Gauge("mastflag_sites_behind", "Sites of which visitors get an earlier state than is kept.", func() float64 { return float64(len(s.Hub.Behind())) })
-	s.Observer.Gauge("mastflag_chains_broken", "Sites whose chain of consent records is broken and is not continued.", func() float64 { return float64(len(s.Store.BrokenChains())) })
-	s.Observer.Gauge("mastflag_store_writable", "1 where the last write worked, 0 where nothing can be kept.", func() float64 {
-		if s.Store.Trouble() != "" {
-			return 0
-		}
-		return 1
-	})
+	s.Observer.Gauge(
+		"mastflag_sites_behind", "Sites of which visitors get an earlier state than is kept.",
+		func() float64 { return float64(len(s.Hub.Behind())) },
+	)
+	s.Observer.Gauge(
+		"mastflag_chains_broken", "Sites whose chain of consent records is broken and is not continued.",
+		func() float64 { return float64(len(s.Store.BrokenChains())) },
+	)
+	s.Observer.Gauge(
+		"mastflag_store_writable",
+		"1 where the last write worked, 0 where nothing can be kept.",
+		func() float64 {
+			if s.Store.Trouble() != "" {
+				return 0
+			}
+			return 1
+		},
+	)
 }
 
 // Run answers on the listener until ctx ends, then finishes what it took in.
@@ -218,7 +259,9 @@ func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	defer wg.Wait() // nothing writes after it has returned
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
-	for _, work := range []func(context.Context){s.Hub.Run, s.Feeds.Run, s.expire, s.Inspect.Run, s.Survey.Run, s.keepSeen} {
+	for _, work := range []func(context.Context){
+		s.Hub.Run, s.Feeds.Run, s.expire, s.Inspect.Run, s.Survey.Run, s.keepSeen,
+	} {
 		wg.Go(func() { work(ctx) })
 	}
 	return Serve(ctx, l, s.Handler)
@@ -226,7 +269,13 @@ func (s *Server) Run(ctx context.Context, l net.Listener) error {
 
 // Serve answers on the listener until ctx ends, then finishes what it took in.
 func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
-	hs := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: maxPublic, IdleTimeout: 2 * time.Minute}
+	hs := &http.Server{
+		Handler:           h,
+		ReadHeaderTimeout: 10 * time.Second,
+		ReadTimeout:       30 * time.Second,
+		WriteTimeout:      maxPublic,
+		IdleTimeout:       2 * time.Minute,
+	}
 	failed := make(chan error, 1)
 	go func() { failed <- hs.Serve(l) }()
 	select {

@@ -62,11 +62,31 @@ func newBench(t testing.TB) *bench {
 	st, err := store.Open(t.Context(), b.dir)
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
-	require.NoError(t, st.PutPerson(t.Context(), store.Person{Email: "ines@s.example", Name: "Ines", Role: access.Administrator, Password: hashed(t, "right")}))
-	site := bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Languages: []string{"en"}, Origins: []string{origin}}
+	require.NoError(t, st.PutPerson(t.Context(), store.Person{
+		Email:    "ines@s.example",
+		Name:     "Ines",
+		Role:     access.Administrator,
+		Password: hashed(t, "right"),
+	}))
+	site := bundle.Site{
+		Key:       "s",
+		Name:      "S",
+		TimeZone:  "Europe/London",
+		Language:  "en",
+		Languages: []string{"en"},
+		Origins:   []string{origin},
+	}
 	require.NoError(t, st.AddSite(t.Context(), site))
-	require.NoError(t, st.PutPages(t.Context(), "s", []store.Page{{Page: bundle.Page{Path: "/"}}, {Page: bundle.Page{Path: "/book"}}}, time.Time{}))
-	b.server, err = server.New(t.Context(), st, server.Options{Base: "http://notices.example", Clock: b.clock, Settable: b.clock, SessionClock: b.door, Sources: sources.Options{Proxies: []string{"127.0.0.1"}}})
+	require.NoError(t, st.PutPages(t.Context(), "s", []store.Page{
+		{Page: bundle.Page{Path: "/"}}, {Page: bundle.Page{Path: "/book"}},
+	}, time.Time{}))
+	b.server, err = server.New(t.Context(), st, server.Options{
+		Base:         "http://notices.example",
+		Clock:        b.clock,
+		Settable:     b.clock,
+		SessionClock: b.door,
+		Sources:      sources.Options{Proxies: []string{"127.0.0.1"}},
+	})
 	require.NoError(t, err)
 	hs := httptest.NewServer(b.server.Handler)
 	t.Cleanup(hs.Close)
@@ -131,7 +151,10 @@ func (b *bench) call(method, path string, in, out any) (status int) {
 
 func (b *bench) signIn() *bench {
 	b.t.Helper()
-	require.Equal(b.t, http.StatusOK, b.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "right"}, nil))
+	require.Equal(b.t, http.StatusOK, b.call("POST", "/api/sign-in", admin.Credentials{
+		Email:    "ines@s.example",
+		Password: "right",
+	}, nil))
 	return b
 }
 
@@ -148,7 +171,10 @@ func (b *bench) write(d admin.NoticeDetail, message string) admin.NoticeDetail {
 	b.t.Helper()
 	d.Notice.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: message}}}
 	var out admin.NoticeDetail
-	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &out)
+	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{
+		Revision: d.Card.Revision,
+		Notice:   d.Notice,
+	}, &out)
 	return out
 }
 
@@ -257,9 +283,15 @@ func TestLifeOfANotice(t *testing.T) {
 			first = l.ID
 		}
 	}
-	assert.Equal(t, []string{"discarded the draft", "began a draft of the next version", "resumed it", "paused it", "published it", "began a draft of the next version", "published it", "began it"}, acts)
+	assert.Equal(t, []string{
+		"discarded the draft", "began a draft of the next version", "resumed it", "paused it", "published it",
+		"began a draft of the next version", "published it", "began it",
+	}, acts)
 	var back admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices/storm-closure/restore", admin.Step{Revision: d.Card.Revision, History: first}, &back)
+	b.call("POST", "/api/sites/s/notices/storm-closure/restore", admin.Step{
+		Revision: d.Card.Revision,
+		History:  first,
+	}, &back)
 	assert.Equal(t, "Hello", back.Notice.Content.Wordings["en"].Message)
 	assert.True(t, back.Card.HasDraft)
 
@@ -270,7 +302,9 @@ func TestLifeOfANotice(t *testing.T) {
 	assert.Equal(t, "Copy of Storm closure", copied.Notice.Title)
 	assert.Equal(t, "Hello", copied.Notice.Content.Wordings["en"].Message)
 
-	require.Equal(t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/delete", admin.Step{Revision: d.Card.Revision}, nil))
+	require.Equal(
+		t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/delete", admin.Step{Revision: d.Card.Revision}, nil),
+	)
 	assert.Equal(t, 404, b.call("GET", "/api/sites/s/notices/storm-closure", nil, nil))
 	require.Equal(t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/undelete", admin.Step{}, nil))
 	assert.Equal(t, 200, b.call("GET", "/api/sites/s/notices/storm-closure", nil, nil))
@@ -300,13 +334,19 @@ func TestStaleWriteLosesNothing(t *testing.T) {
 	b.call("GET", "/api/sites/s/notices/a/history", nil, &h)
 	assert.Equal(t, "wrote this while someone else changed it", h.Lines[0].Act)
 	var back admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices/a/restore", admin.Step{Revision: now.Card.Revision, History: h.Lines[0].ID}, &back)
+	b.call("POST", "/api/sites/s/notices/a/restore", admin.Step{
+		Revision: now.Card.Revision,
+		History:  h.Lines[0].ID,
+	}, &back)
 	assert.Equal(t, "Mine", back.Notice.Content.Wordings["en"].Message, "the refused text can be gone back to")
 
 	for _, act := range []string{"publish", "pause", "unpublish", "delete"} {
 		assert.Equal(t, 409, b.call("POST", "/api/sites/s/notices/a/"+act, admin.Step{Revision: 1}, nil), act)
 	}
-	assert.Equal(t, 409, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: 99, Site: bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en"}}, nil))
+	assert.Equal(t, 409, b.call("PUT", "/api/sites/s", admin.SiteChange{
+		Revision: 99,
+		Site:     bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en"},
+	}, nil))
 }
 
 func TestBadInputOfTheAPI(t *testing.T) {
@@ -328,11 +368,20 @@ func TestBadInputOfTheAPI(t *testing.T) {
 		status         int
 		pointer, words string
 	}{
-		{"a link and a longer message", put(say(bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/"}, Details: "b"})), 422, "/content/wordings/en/details", "not both"},
-		{"a long message", put(say(bundle.Wording{Message: strings.Repeat("a", 30000)})), 422, "/content/wordings/en/message", "too long"},
+		{
+			"a link and a longer message", put(say(bundle.Wording{Message: "a", Link: &bundle.Link{Href: "/"}, Details: "b"})),
+			422, "/content/wordings/en/details", "not both",
+		},
+		{
+			"a long message", put(say(bundle.Wording{Message: strings.Repeat("a", 30000)})), 422, "/content/wordings/en/message",
+			"too long",
+		},
 		{"10 MB", put(say(bundle.Wording{Message: strings.Repeat("a", 10<<20)})), 413, "", "1 MB"},
 		{"a slot that is none", put(func(n *bundle.Notice) { n.Slot = "left" }), 422, "/slot", "not accepted"},
-		{"a period that is none", put(func(n *bundle.Notice) { n.Memory = &bundle.Memory{HideAfterClose: "a while"} }), 422, "/memory/closed", "ISO 8601"},
+		{
+			"a period that is none", put(func(n *bundle.Notice) { n.Memory = &bundle.Memory{HideAfterClose: "a while"} }), 422,
+			"/memory/closed", "ISO 8601",
+		},
 	} {
 		assert.Equal(t, c.status, c.p.Status, c.name)
 		assert.Contains(t, c.p.Detail, c.words, c.name)
@@ -349,7 +398,9 @@ func TestBadInputOfTheAPI(t *testing.T) {
 		b.call("POST", path, in, &p)
 		assert.Equal(t, 400, p.Status, path)
 	}
-	for _, q := range []string{"at=noon", "zone=Mars", "page=book", "from=2026-12-05T00:00:00Z&until=2026-12-04T00:00:00Z"} {
+	for _, q := range []string{
+		"at=noon", "zone=Mars", "page=book", "from=2026-12-05T00:00:00Z&until=2026-12-04T00:00:00Z",
+	} {
 		assert.Equal(t, 400, b.call("GET", "/api/sites/s/view?"+q, nil, nil), q)
 	}
 	assert.Equal(t, 404, b.call("GET", "/api/sites/none/view", nil, nil))
@@ -421,7 +472,9 @@ func TestDelivery(t *testing.T) {
 	require.NoError(t, err)
 	res.Body.Close()
 	assert.Contains(t, res.Header.Get("Cache-Control"), "max-age=300")
-	if name := regexpAsset.FindString(string(code)); assert.NotEmpty(t, name, "the interface and the site script must be built first: make build") {
+	if name := regexpAsset.FindString(string(code)); assert.NotEmpty(
+		t, name, "the interface and the site script must be built first: make build",
+	) {
 		r, err = http.NewRequest("GET", b.url+name, nil)
 		require.NoError(t, err)
 		r.Header.Set("Accept-Encoding", "br, gzip")
@@ -563,7 +616,10 @@ func TestHealthAndTheInterface(t *testing.T) {
 
 func TestProductionsClockCannotBeSet(t *testing.T) {
 	b := newBench(t)
-	srv, err := server.New(t.Context(), b.server.Store, server.Options{Base: "http://notices.example", Clock: clock.System{}})
+	srv, err := server.New(t.Context(), b.server.Store, server.Options{
+		Base:  "http://notices.example",
+		Clock: clock.System{},
+	})
 	require.NoError(t, err)
 	hs := httptest.NewServer(srv.Handler)
 	defer hs.Close()
@@ -633,8 +689,10 @@ func TestImportsOfAnotherProcessAreFollowed(t *testing.T) {
 	other, err := store.Open(t.Context(), b.dir)
 	require.NoError(t, err)
 	defer other.Close()
-	in, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en","origins":["` + origin + `"]},
-	 "notices":[{"id":"a","kind":"bar","state":"published","publishedAt":"2026-01-01T00:00:00Z","pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"By file"}}}}]}`))
+	in, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC",` +
+		`"language":"en","origins":["` + origin + `"]},
+	 "notices":[{"id":"a","kind":"bar","state":"published","publishedAt":"2026-01-01T00:00:00Z",` +
+		`"pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"By file"}}}}]}`))
 	require.NoError(t, err)
 	require.Eventually(t, func() bool { // each import is a write; the watch needs one after it has begun
 		_, err := admin.Import(t.Context(), other, in, "import", start)
@@ -647,11 +705,20 @@ func TestImportsOfAnotherProcessAreFollowed(t *testing.T) {
 func TestBeginningWithASite(t *testing.T) {
 	b := newBench(t).signIn()
 	var d admin.SiteDetail
-	b.call("POST", "/api/sites", admin.NewSite{Name: "Pfarrei St. Märten", Address: "HTTPS://www.Pfarrei.Example/start", TimeZone: "Europe/Berlin", Language: "de"}, &d)
+	b.call("POST", "/api/sites", admin.NewSite{
+		Name:     "Pfarrei St. Märten",
+		Address:  "HTTPS://www.Pfarrei.Example/start",
+		TimeZone: "Europe/Berlin",
+		Language: "de",
+	}, &d)
 	assert.Equal(t, "pfarrei-st-marten", d.Site.Key)
 	assert.Equal(t, []string{"https://www.pfarrei.example"}, d.Site.Origins)
 	assert.Contains(t, d.Snippet, "http://notices.example/s/pfarrei-st-marten.js")
-	b.call("POST", "/api/sites", admin.NewSite{Name: "Pfarrei St. Märten", Address: "x.example", TimeZone: "Europe/Berlin"}, &d)
+	b.call("POST", "/api/sites", admin.NewSite{
+		Name:     "Pfarrei St. Märten",
+		Address:  "x.example",
+		TimeZone: "Europe/Berlin",
+	}, &d)
 	assert.Equal(t, "pfarrei-st-marten-2", d.Site.Key)
 	for _, bad := range []admin.NewSite{
 		{Name: "", Address: "https://x.example", TimeZone: "UTC"},

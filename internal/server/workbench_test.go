@@ -58,7 +58,12 @@ func TestPeople(t *testing.T) {
 		assert.Contains(t, p.Detail, in.says)
 	}
 	var list admin.PeopleList
-	ines.call("POST", "/api/people/invite", admin.Person{Email: "Jo@S.example", Name: "Jo", Role: "viewer", Sites: []string{"s"}}, &list)
+	ines.call("POST", "/api/people/invite", admin.Person{
+		Email: "Jo@S.example",
+		Name:  "Jo",
+		Role:  "viewer",
+		Sites: []string{"s"},
+	}, &list)
 	require.Len(t, list.Invited, 1)
 	assert.Equal(t, "jo@s.example", list.Invited[0].Email)
 	var mail admin.Mailbox
@@ -76,41 +81,80 @@ func TestPeople(t *testing.T) {
 	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/invitation", admin.InvitationAsk{Token: "guess"}, &p))
 	assert.Equal(t, 422, jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "short"}, &p))
 	assert.Contains(t, p.Detail, "10 characters")
-	assert.Equal(t, 422, jo.call("POST", "/api/join", admin.Join{Token: token, Name: " ", Password: "long enough words"}, &p))
+	assert.Equal(t, 422, jo.call("POST", "/api/join", admin.Join{
+		Token:    token,
+		Name:     " ",
+		Password: "long enough words",
+	}, &p))
 	jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "long enough words"}, &who)
-	assert.Equal(t, http.StatusGone, ines.another().call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "long enough words"}, &p), "an invitation is taken once")
+	assert.Equal(t, http.StatusGone, ines.another().call("POST", "/api/join", admin.Join{
+		Token:    token,
+		Name:     "Jo",
+		Password: "long enough words",
+	}, &p), "an invitation is taken once")
 
 	// A viewer looks, and changes nothing.
 	d := ines.begin("Hello")
 	assert.Equal(t, http.StatusOK, jo.call("GET", "/api/sites/s/view", nil, nil))
-	for _, c := range []string{"/api/sites/s/notices", "/api/sites/s/notices/hello/publish", "/api/sites/s/images", "/api/sites/s/display", "/api/people/invite"} {
+	for _, c := range []string{
+		"/api/sites/s/notices", "/api/sites/s/notices/hello/publish", "/api/sites/s/images", "/api/sites/s/display",
+		"/api/people/invite",
+	} {
 		assert.Equal(t, http.StatusForbidden, jo.call("POST", c, "{}", &p), c)
 		assert.Contains(t, p.Detail, "signed in as viewer")
 	}
 	// An editor writes and publishes, and sets nothing up.
-	ines.call("POST", "/api/people/change", admin.Person{Email: "jo@s.example", Role: "editor", Sites: []string{"s"}}, &list)
+	ines.call("POST", "/api/people/change", admin.Person{
+		Email: "jo@s.example",
+		Role:  "editor",
+		Sites: []string{"s"},
+	}, &list)
 	d = jo.act(d, "publish")
 	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/sites/s/display", admin.DisplaySwitch{}, &p))
 	assert.Equal(t, http.StatusForbidden, jo.call("GET", "/api/mailbox", nil, &p))
 	var setup admin.SiteDetail
 	jo.call("GET", "/api/sites/s", nil, &setup)
-	setup.Site.Wordings = []bundle.SavedWording{{Name: "Sorry", Wordings: map[string]bundle.Wording{"en": {Message: "Sorry"}}}}
-	assert.Equal(t, http.StatusOK, jo.call("PUT", "/api/sites/s", admin.SiteChange{Revision: setup.Revision, Site: setup.Site}, nil), "but keeps what notices use")
+	setup.Site.Wordings = []bundle.SavedWording{{
+		Name:     "Sorry",
+		Wordings: map[string]bundle.Wording{"en": {Message: "Sorry"}},
+	}}
+	assert.Equal(t, http.StatusOK, jo.call("PUT", "/api/sites/s", admin.SiteChange{
+		Revision: setup.Revision,
+		Site:     setup.Site,
+	}, nil), "but keeps what notices use")
 	setup.Site.Name = "Mine"
-	assert.Equal(t, http.StatusForbidden, jo.call("PUT", "/api/sites/s", admin.SiteChange{Revision: setup.Revision + 1, Site: setup.Site}, &p))
+	assert.Equal(t, http.StatusForbidden, jo.call("PUT", "/api/sites/s", admin.SiteChange{
+		Revision: setup.Revision + 1,
+		Site:     setup.Site,
+	}, &p))
 
 	// People see the sites that are theirs.
-	require.NoError(t, ines.server.Store.AddSite(t.Context(), bundle.Site{Key: "other", Name: "Other", TimeZone: "UTC", Language: "en"}))
+	require.NoError(t, ines.server.Store.AddSite(t.Context(), bundle.Site{
+		Key:      "other",
+		Name:     "Other",
+		TimeZone: "UTC",
+		Language: "en",
+	}))
 	require.NoError(t, ines.server.Hub.ReloadAll(t.Context()))
 	var me admin.Me
 	jo.call("GET", "/api/me", nil, &me)
 	assert.Equal(t, []admin.SiteName{{Key: "s", Name: "S", Languages: []string{"en"}}}, me.Sites)
 	assert.Equal(t, http.StatusNotFound, jo.call("GET", "/api/sites/other/view", nil, &p))
 	// An administrator of some sites gives away those alone.
-	ines.call("POST", "/api/people/change", admin.Person{Email: "jo@s.example", Role: "administrator", Sites: []string{"s"}}, &list)
+	ines.call("POST", "/api/people/change", admin.Person{
+		Email: "jo@s.example",
+		Role:  "administrator",
+		Sites: []string{"s"},
+	}, &list)
 	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{Email: "x@s.example", Role: "editor"}, &p))
-	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{Email: "x@s.example", Role: "editor", Sites: []string{"other"}}, &p))
-	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p))
+	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{
+		Email: "x@s.example",
+		Role:  "editor",
+		Sites: []string{"other"},
+	}, &p))
+	assert.Equal(
+		t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p),
+	)
 
 	// Nor do they see, let alone use, what lets others into all sites.
 	ines.call("POST", "/api/people/invite", admin.Person{Email: "chief@s.example", Role: "administrator"}, &list)
@@ -119,10 +163,25 @@ func TestPeople(t *testing.T) {
 	jo.call("GET", "/api/people", nil, &list)
 	assert.Len(t, list.People, 1)
 	assert.Empty(t, list.Invited)
-	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "chief@s.example"}, &p))
-	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/invite", admin.Person{Email: "chief@s.example", Role: "editor", Sites: []string{"s"}}, &p))
-	require.NoError(t, ines.server.Store.PutPerson(t.Context(), store.Person{Email: "both@s.example", Name: "Both", Role: access.Editor, Sites: []string{"s", "other"}}))
-	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/change", admin.Person{Email: "both@s.example", Role: "viewer", Sites: []string{"s"}}, &p))
+	assert.Equal(
+		t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "chief@s.example"}, &p),
+	)
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/invite", admin.Person{
+		Email: "chief@s.example",
+		Role:  "editor",
+		Sites: []string{"s"},
+	}, &p))
+	require.NoError(t, ines.server.Store.PutPerson(t.Context(), store.Person{
+		Email: "both@s.example",
+		Name:  "Both",
+		Role:  access.Editor,
+		Sites: []string{"s", "other"},
+	}))
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/change", admin.Person{
+		Email: "both@s.example",
+		Role:  "viewer",
+		Sites: []string{"s"},
+	}, &p))
 	var seen admin.Activity
 	jo.call("GET", "/api/sites/s/activity", nil, &seen)
 	for _, d := range seen.Deeds {
@@ -132,11 +191,18 @@ func TestPeople(t *testing.T) {
 
 	var made admin.SiteDetail
 	jo.call("POST", "/api/sites", admin.NewSite{Name: "Jo's", Address: "jo.example", TimeZone: "UTC"}, &made)
-	assert.Equal(t, http.StatusOK, jo.call("GET", "/api/sites/"+made.Site.Key+"/view", nil, nil), "who made a site works on it")
+	assert.Equal(
+		t, http.StatusOK, jo.call("GET", "/api/sites/"+made.Site.Key+"/view", nil, nil), "who made a site works on it",
+	)
 
 	// Somebody has to be there who may let others in.
-	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p))
-	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/change", admin.Person{Email: "ines@s.example", Role: "editor"}, &p))
+	assert.Equal(
+		t, http.StatusConflict, ines.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p),
+	)
+	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/change", admin.Person{
+		Email: "ines@s.example",
+		Role:  "editor",
+	}, &p))
 	ines.call("POST", "/api/people/remove", admin.Address{Email: "jo@s.example"}, &list)
 	assert.Equal(t, http.StatusUnauthorized, jo.call("GET", "/api/me", nil, &p), "whoever is taken off is out at once")
 
@@ -144,7 +210,9 @@ func TestPeople(t *testing.T) {
 	var done admin.Activity
 	ines.call("GET", "/api/sites/s/activity?who=Jo", nil, &done)
 	require.Len(t, done.Deeds, 3)
-	assert.Equal(t, []string{"changed the site", "published it", "joined"}, []string{done.Deeds[0].Act, done.Deeds[1].Act, done.Deeds[2].Act})
+	assert.Equal(t, []string{
+		"changed the site", "published it", "joined",
+	}, []string{done.Deeds[0].Act, done.Deeds[1].Act, done.Deeds[2].Act})
 	assert.Equal(t, "Hello", done.Deeds[1].Title)
 	assert.Equal(t, []string{"Ines", "Jo"}, done.People)
 
@@ -153,7 +221,11 @@ func TestPeople(t *testing.T) {
 	ines.call("GET", "/api/mailbox", nil, &mail)
 	token = joinAddress.FindStringSubmatch(mail.Messages[0].Body)[1]
 	ines.clock.Set(start.AddDate(0, 0, 7).Add(time.Minute))
-	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Late", Password: "long enough words"}, &p))
+	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/join", admin.Join{
+		Token:    token,
+		Name:     "Late",
+		Password: "long enough words",
+	}, &p))
 	ines.call("POST", "/api/people/remove", admin.Address{Email: "late@s.example"}, &list)
 	assert.Empty(t, list.Invited)
 }
@@ -163,12 +235,24 @@ func TestPeople(t *testing.T) {
 func TestPasswordsAreChanged(t *testing.T) {
 	ines := newBench(t).signIn()
 	var p problem.Problem
-	assert.Equal(t, 422, ines.call("POST", "/api/me/password", admin.PasswordChange{Old: "wrong", New: "a few good words"}, &p))
+	assert.Equal(t, 422, ines.call("POST", "/api/me/password", admin.PasswordChange{
+		Old: "wrong",
+		New: "a few good words",
+	}, &p))
 	assert.Contains(t, p.Detail, "old password is not right")
 	assert.Equal(t, 422, ines.call("POST", "/api/me/password", admin.PasswordChange{Old: "right", New: "short"}, &p))
-	require.Equal(t, 200, ines.call("POST", "/api/me/password", admin.PasswordChange{Old: "right", New: "a few good words"}, nil))
-	assert.Equal(t, http.StatusUnauthorized, ines.another().call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "right"}, &p))
-	require.Equal(t, 200, ines.another().call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "a few good words"}, nil))
+	require.Equal(t, 200, ines.call("POST", "/api/me/password", admin.PasswordChange{
+		Old: "right",
+		New: "a few good words",
+	}, nil))
+	assert.Equal(t, http.StatusUnauthorized, ines.another().call("POST", "/api/sign-in", admin.Credentials{
+		Email:    "ines@s.example",
+		Password: "right",
+	}, &p))
+	require.Equal(t, 200, ines.another().call("POST", "/api/sign-in", admin.Credentials{
+		Email:    "ines@s.example",
+		Password: "a few good words",
+	}, nil))
 
 	var list admin.PeopleList
 	ines.call("POST", "/api/people/invite", admin.Person{Email: "INES@s.example", Role: "viewer"}, &list)
@@ -180,8 +264,13 @@ func TestPasswordsAreChanged(t *testing.T) {
 	var who admin.Person
 	ines.another().call("POST", "/api/join", admin.Join{Token: token, Name: "Ines", Password: "words chosen anew"}, &who)
 	assert.Equal(t, "administrator", who.Role)
-	assert.Equal(t, http.StatusUnauthorized, ines.call("GET", "/api/me", nil, &p), "who was signed in with the old one is no longer")
-	require.Equal(t, 200, ines.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "words chosen anew"}, nil))
+	assert.Equal(
+		t, http.StatusUnauthorized, ines.call("GET", "/api/me", nil, &p), "who was signed in with the old one is no longer",
+	)
+	require.Equal(t, 200, ines.call("POST", "/api/sign-in", admin.Credentials{
+		Email:    "ines@s.example",
+		Password: "words chosen anew",
+	}, nil))
 	for range 7 {
 		ines.call("POST", "/api/me/password", admin.PasswordChange{Old: "guess", New: "a few good words"}, &p)
 	}
@@ -239,7 +328,10 @@ func TestImages(t *testing.T) {
 		name, end     string
 		data          []byte
 		width, height int
-	}{{"seal.txt", ".png", asPNG.Bytes(), 40, 20}, {"b.jpeg", ".jpg", asJPEG.Bytes(), 30, 10}, {"c", ".gif", asGIF.Bytes(), 8, 8}, {"d.webp", ".webp", []byte(webp), 1, 1}} {
+	}{
+		{"seal.txt", ".png", asPNG.Bytes(), 40, 20}, {"b.jpeg", ".jpg", asJPEG.Bytes(), 30, 10},
+		{"c", ".gif", asGIF.Bytes(), 8, 8}, {"d.webp", ".webp", []byte(webp), 1, 1},
+	} {
 		b.call("POST", "/api/sites/s/images", admin.NewImage{Name: c.name, Data: c.data}, &list)
 		got := list.Images[0]
 		assert.Equal(t, []any{c.name, c.width, c.height, len(c.data)}, []any{got.Name, got.Width, got.Height, got.Size})
@@ -248,7 +340,12 @@ func TestImages(t *testing.T) {
 		require.NoError(t, err)
 		res.Body.Close()
 		assert.Equal(t, http.StatusOK, res.StatusCode)
-		assert.Equal(t, "image/"+map[string]string{".png": "png", ".jpg": "jpeg", ".gif": "gif", ".webp": "webp"}[c.end], res.Header.Get("Content-Type"))
+		assert.Equal(t, "image/"+map[string]string{
+			".png":  "png",
+			".jpg":  "jpeg",
+			".gif":  "gif",
+			".webp": "webp",
+		}[c.end], res.Header.Get("Content-Type"))
 		assert.Contains(t, res.Header.Get("Cache-Control"), "immutable")
 		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "sandbox")
 	}
@@ -267,7 +364,10 @@ func TestImages(t *testing.T) {
 	}{
 		{"nothing.png", nil, "empty"},
 		{"page.png", []byte("<!doctype html><script>alert(1)</script>"), "looks like text/html"},
-		{"drawing.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg"><script>x()</script></svg>`), "Give a jpeg, png, webp or gif"},
+		{
+			"drawing.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg"><script>x()</script></svg>`),
+			"Give a jpeg, png, webp or gif",
+		},
 		{"paper.jpg", []byte("%PDF-1.7"), "looks like application/pdf"},
 		{"cut.png", asPNG.Bytes()[:20], "not an image"},
 		{"large.png", append(asPNG.Bytes(), make([]byte, 1<<20)...), "1 MB"},
@@ -276,14 +376,20 @@ func TestImages(t *testing.T) {
 		assert.Equal(t, 422, b.call("POST", "/api/sites/s/images", admin.NewImage{Name: c.name, Data: c.data}, &p), c.name)
 		assert.Contains(t, p.Detail, c.says, c.name)
 	}
-	assert.Equal(t, http.StatusRequestEntityTooLarge, b.call("POST", "/api/sites/s/images", admin.NewImage{Name: "flood", Data: make([]byte, 10<<20)}, &p))
+	assert.Equal(t, http.StatusRequestEntityTooLarge, b.call("POST", "/api/sites/s/images", admin.NewImage{
+		Name: "flood",
+		Data: make([]byte, 10<<20),
+	}, &p))
 
 	// A notice shows what the site has, and what is shown is not removed.
 	d := b.begin("With a picture")
 	show := func(i bundle.Image) int {
 		n := d.Notice
 		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Picture: &bundle.Picture{Image: i}}
-		return b.call("PUT", "/api/sites/s/notices/with-a-picture", admin.NoticeChange{Revision: d.Card.Revision, Notice: n}, nil)
+		return b.call("PUT", "/api/sites/s/notices/with-a-picture", admin.NoticeChange{
+			Revision: d.Card.Revision,
+			Notice:   n,
+		}, nil)
 	}
 	assert.Equal(t, 422, show(bundle.Image{File: "0123456789abcdef.png", Width: 1, Height: 1}), "not there")
 	assert.Equal(t, 422, show(bundle.Image{File: list.Images[0].File, Width: 1, Height: 1}), "of another size")
@@ -301,14 +407,21 @@ func TestImages(t *testing.T) {
 		}}}}}}
 	}
 	block = b.change(block, func(n *bundle.Notice) { n.Content = rows(list.Images[1].Image) })
-	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[1].File}, &p))
+	assert.Equal(
+		t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[1].File}, &p),
+	)
 	assert.Contains(t, p.Detail, "“Block” shows this image.")
 	gone := block.Notice
 	gone.Content = rows(bundle.Image{File: "0123456789abcdef.jpg", Width: 8, Height: 6})
-	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/block", admin.NoticeChange{Revision: block.Card.Revision, Notice: gone}, &p))
+	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/block", admin.NoticeChange{
+		Revision: block.Card.Revision,
+		Notice:   gone,
+	}, &p))
 	assert.Equal(t, "/content/rows/0/columns/0/parts/0/picture", p.Faults[0].Pointer)
 	b.change(block, func(n *bundle.Notice) { n.Content = nil })
-	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[0].File}, &p))
+	assert.Equal(
+		t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[0].File}, &p),
+	)
 	assert.Contains(t, p.Detail, "With a picture")
 	b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[1].File}, &list)
 	assert.Len(t, list.Images, 3)
@@ -325,7 +438,9 @@ func (b *bench) german() *bench {
 	b.call("GET", "/api/sites/s", nil, &d)
 	d.Site.Languages = []string{"en", "de"}
 	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
-	require.NoError(b.t, b.server.Store.PutPages(b.t.Context(), "s", []store.Page{{Page: bundle.Page{Path: "/"}}, {Page: bundle.Page{Path: "/de", Language: "de"}}}, time.Time{}))
+	require.NoError(b.t, b.server.Store.PutPages(b.t.Context(), "s", []store.Page{
+		{Page: bundle.Page{Path: "/"}}, {Page: bundle.Page{Path: "/de", Language: "de"}},
+	}, time.Time{}))
 	require.NoError(b.t, b.server.Hub.ReloadAll(b.t.Context()))
 	return b
 }
@@ -339,9 +454,15 @@ func TestLanguages(t *testing.T) {
 	assert.Equal(t, wording.Missing, state())
 	var p problem.Problem
 	for _, tag := range []string{"en", "pl", ""} {
-		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/hello/translate", admin.TranslateAsk{Revision: d.Card.Revision, Language: tag}, &p), tag)
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/hello/translate", admin.TranslateAsk{
+			Revision: d.Card.Revision,
+			Language: tag,
+		}, &p), tag)
 	}
-	b.call("POST", "/api/sites/s/notices/hello/translate", admin.TranslateAsk{Revision: d.Card.Revision, Language: "de"}, &d)
+	b.call("POST", "/api/sites/s/notices/hello/translate", admin.TranslateAsk{
+		Revision: d.Card.Revision,
+		Language: "de",
+	}, &d)
 	assert.Equal(t, wording.Unread, state())
 	assert.Equal(t, "[de: Hello]", d.Notice.Content.Wordings["de"].Message)
 	d = b.act(d, "publish")
@@ -396,7 +517,9 @@ func TestLanguages(t *testing.T) {
 		assert.Equal(t, 422, b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: c.text}, &p))
 		assert.Contains(t, p.Detail, c.says)
 	}
-	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: strings.Replace(file.Text, `id="hello"`, `id="gone"`, 1)}, &taken)
+	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{
+		Text: strings.Replace(file.Text, `id="hello"`, `id="gone"`, 1),
+	}, &taken)
 	assert.Equal(t, []string{"gone: there is no such text"}, taken.Left)
 	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: strings.Replace(file.Text, "Tag", "", 1)}, &taken)
 	assert.Equal(t, []string{"hello: it has no translation yet"}, taken.Left)
@@ -424,7 +547,14 @@ func TestStartingPoints(t *testing.T) {
 	// The site keeps its own.
 	var d admin.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
-	d.Site.StartingPoints = []bundle.StartingPoint{{Name: "Ours", Notice: bundle.Notice{ID: "ours", Kind: bundle.KindBar, Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Ours"}}}}}}
+	d.Site.StartingPoints = []bundle.StartingPoint{{
+		Name: "Ours",
+		Notice: bundle.Notice{
+			ID:      "ours",
+			Kind:    bundle.KindBar,
+			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Ours"}}},
+		},
+	}}
 	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
 	var made admin.NoticeDetail
 	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Starting: "Ours"}, &made)
@@ -437,11 +567,22 @@ func TestActionsInPlace(t *testing.T) {
 	b := newBench(t).signIn()
 	one, two := b.act(b.begin("One"), "publish"), b.act(b.begin("Two"), "publish")
 	var p problem.Problem
-	for until, says := range map[string]string{"": "not a local date", "soon": "not a local date", "2026-12-04T12:00": "past", "2026-12-01T12:00": "past"} {
-		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/one/end", admin.EndAt{Revision: one.Card.Revision, Until: until}, &p), until)
+	for until, says := range map[string]string{
+		"":                 "not a local date",
+		"soon":             "not a local date",
+		"2026-12-04T12:00": "past",
+		"2026-12-01T12:00": "past",
+	} {
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/one/end", admin.EndAt{
+			Revision: one.Card.Revision,
+			Until:    until,
+		}, &p), until)
 		assert.Contains(t, p.Detail, says)
 	}
-	b.call("POST", "/api/sites/s/notices/one/end", admin.EndAt{Revision: one.Card.Revision, Until: "2026-12-05T09:00"}, &one)
+	b.call("POST", "/api/sites/s/notices/one/end", admin.EndAt{
+		Revision: one.Card.Revision,
+		Until:    "2026-12-05T09:00",
+	}, &one)
 	assert.False(t, one.Card.HasDraft, "it is out at once")
 	assert.Equal(t, "2026-12-05T09:00:00Z", one.Card.Until.Format(time.RFC3339))
 	b.clock.Set(time.Date(2026, 12, 5, 9, 0, 0, 0, time.UTC))
@@ -449,7 +590,10 @@ func TestActionsInPlace(t *testing.T) {
 	assert.NotContains(t, answer, `"id":"one"`)
 	assert.Contains(t, answer, `"id":"two"`)
 	b.clock.Set(start.Add(time.Hour))
-	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/notices/two/end", admin.EndAt{Revision: 1, Until: "2026-12-05T09:00"}, &p), "from an older revision")
+	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/notices/two/end", admin.EndAt{
+		Revision: 1,
+		Until:    "2026-12-05T09:00",
+	}, &p), "from an older revision")
 
 	var paused admin.Paused
 	b.call("POST", "/api/sites/s/pause", admin.PauseAll{Pause: true}, &paused)
@@ -471,7 +615,10 @@ func TestPagesAndNotices(t *testing.T) {
 	begin := func(title string, alter func(*bundle.Notice)) {
 		d := b.begin(title)
 		alter(&d.Notice)
-		b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &d)
+		b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{
+			Revision: d.Card.Revision,
+			Notice:   d.Notice,
+		}, &d)
 		b.act(d, "publish")
 	}
 	bottom := func(n *bundle.Notice) { n.Slot = bundle.Bottom }
@@ -503,7 +650,8 @@ func TestPagesAndNotices(t *testing.T) {
 func TestViewpointsWidthAndLanguage(t *testing.T) {
 	b := newBench(t).signIn().german()
 	d := b.begin("On phones")
-	raw := `{"revision":` + "REV" + `,"notice":{"id":"on-phones","kind":"bar","pages":{"include":[{"match":"all"}]},"audience":{"fact":"device.kind","is":"eq","value":"phone"},"content":{"wordings":{"en":{"message":"x"}}}}}`
+	raw := `{"revision":` + "REV" + `,"notice":{"id":"on-phones","kind":"bar","pages":{"include":[{"match":"all"}]},` +
+		`"audience":{"fact":"device.kind","is":"eq","value":"phone"},"content":{"wordings":{"en":{"message":"x"}}}}}`
 	b.call("PUT", "/api/sites/s/notices/on-phones", strings.Replace(raw, "REV", "2", 1), &d)
 	b.act(d, "publish")
 	shows := func(query string) []string {

@@ -171,9 +171,18 @@ type Wants struct {
 // NewWants reads the names of facts.
 func NewWants(facts []string) Wants {
 	has := func(name string) bool { return slices.Contains(facts, name) }
-	return Wants{kind: has("device.kind"), system: has("device.os"), browser: has("device.browser"), languages: has("locale.languages"),
-		country: has("place.country"), region: has("place.region"), groups: has("place.group"),
-		class: has("referrer.class"), host: has("referrer.host"), signal: has("consent.signal")}
+	return Wants{
+		kind:      has("device.kind"),
+		system:    has("device.os"),
+		browser:   has("device.browser"),
+		languages: has("locale.languages"),
+		country:   has("place.country"),
+		region:    has("place.region"),
+		groups:    has("place.group"),
+		class:     has("referrer.class"),
+		host:      has("referrer.host"),
+		signal:    has("consent.signal"),
+	}
 }
 
 // Fill adds what is wanted and known of a request to the facts that its visit

@@ -44,7 +44,14 @@ func TestAddressBehindProxies(t *testing.T) {
 func TestPlaces(t *testing.T) {
 	s, err := sources.New(sources.Options{})
 	require.NoError(t, err)
-	for addr, want := range map[string]string{"192.0.2.70": "DE DE-HH", "192.0.2.1": "GB GB-SCT", "203.0.113.200": "CA CA-QC", "2001:db8:48::1": "PL PL-PM", "127.0.0.1": " ", "8.8.8.8": " "} {
+	for addr, want := range map[string]string{
+		"192.0.2.70":     "DE DE-HH",
+		"192.0.2.1":      "GB GB-SCT",
+		"203.0.113.200":  "CA CA-QC",
+		"2001:db8:48::1": "PL PL-PM",
+		"127.0.0.1":      " ",
+		"8.8.8.8":        " ",
+	} {
 		country, region := s.Place(netip.MustParseAddr(addr))
 		assert.Equal(t, want, country+" "+region, addr)
 	}
@@ -75,8 +82,22 @@ func TestReferrers(t *testing.T) {
 	s, err := sources.New(sources.Options{})
 	require.NoError(t, err)
 	own := func(host string) bool { return host == "www.sundrey.example" }
-	for from, want := range map[string]string{"": "direct", "https://www.sundrey.example/book": "internal", "https://www.google.co.uk/": "search", "https://google.de/search?q=ferry": "search", "https://mail.google.com/": "mail",
-		"https://google.evil.example/": "other", "https://notgoogle.de/": "other", "https://m.facebook.com/": "social", "https://harbour.example/links": "other", "nonsense": "other", "https://search.example/": "search", "https://Search.Example:8443?q": "search", "android-app://search.example/": "search", "https:///x": "other"} {
+	for from, want := range map[string]string{
+		"":                                 "direct",
+		"https://www.sundrey.example/book": "internal",
+		"https://www.google.co.uk/":        "search",
+		"https://google.de/search?q=ferry": "search",
+		"https://mail.google.com/":         "mail",
+		"https://google.evil.example/":     "other",
+		"https://notgoogle.de/":            "other",
+		"https://m.facebook.com/":          "social",
+		"https://harbour.example/links":    "other",
+		"nonsense":                         "other",
+		"https://search.example/":          "search",
+		"https://Search.Example:8443?q":    "search",
+		"android-app://search.example/":    "search",
+		"https:///x":                       "other",
+	} {
 		_, class := s.Referrer(from, own)
 		assert.Equal(t, want, class, from)
 	}
@@ -94,11 +115,28 @@ func TestAgents(t *testing.T) {
 		agent, platform, mobile string
 		want                    [3]string
 	}{
-		{"Mozilla/5.0 (Windows NT 10.0; Win64; x64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/126.0.0.0 Safari/537.36", "", "", [3]string{"desktop", "Windows", "Chrome"}},
-		{"Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.5 Mobile/15E148 Safari/604.1", "", "", [3]string{"phone", "iOS", "Safari"}},
-		{"Mozilla/5.0 (iPad; CPU OS 16_6 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/16.6 Mobile/15E148 Safari/604.1", "", "", [3]string{"tablet", "iOS", "Safari"}},
-		{"Mozilla/5.0 (X11; Linux x86_64; rv:127.0) Gecko/20100101 Firefox/127.0", "", "", [3]string{"desktop", "Linux", "Firefox"}},
-		{"Mozilla/5.0 (Linux; Android 10; K) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/126.0.0.0 Mobile Safari/537.36", `"Android"`, "?1", [3]string{"phone", "Android", "Chrome"}},
+		{
+			"Mozilla/5.0 (Windows NT 10.0; Win64; x64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/126.0.0.0 Safari/537.36",
+			"", "", [3]string{"desktop", "Windows", "Chrome"},
+		},
+		{
+			"Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.5 " +
+				"Mobile/15E148 Safari/604.1",
+			"", "", [3]string{"phone", "iOS", "Safari"},
+		},
+		{
+			"Mozilla/5.0 (iPad; CPU OS 16_6 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/16.6 " +
+				"Mobile/15E148 Safari/604.1",
+			"", "", [3]string{"tablet", "iOS", "Safari"},
+		},
+		{
+			"Mozilla/5.0 (X11; Linux x86_64; rv:127.0) Gecko/20100101 Firefox/127.0", "", "",
+			[3]string{"desktop", "Linux", "Firefox"},
+		},
+		{
+			"Mozilla/5.0 (Linux; Android 10; K) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/126.0.0.0 Mobile Safari/537.36",
+			`"Android"`, "?1", [3]string{"phone", "Android", "Chrome"},
+		},
 		{"", "", "", [3]string{"", "", ""}},
 	} {
 		h := http.Header{"User-Agent": {c.agent}, "Sec-Ch-Ua-Platform": {c.platform}, "Sec-Ch-Ua-Mobile": {c.mobile}}
@@ -128,9 +166,12 @@ func TestFillTakesOnlyWhatIsWanted(t *testing.T) {
 	s.Fill(facts, sources.NewWants([]string{"visits.number"}), r, own)
 	assert.Equal(t, map[string]any{"visits.number": 2.0}, facts)
 	facts = map[string]any{"place.country": "made up", "referrer.url": "https://search.example/?q=x"}
-	s.Fill(facts, sources.NewWants([]string{"place.country", "place.group", "device.os", "locale.languages", "referrer.class", "consent.signal"}), r, own)
+	s.Fill(facts, sources.NewWants([]string{
+		"place.country", "place.group", "device.os", "locale.languages", "referrer.class", "consent.signal",
+	}), r, own)
 	assert.Equal(t, map[string]any{"place.country": "DE", "place.group": []string{"eu", "eea"}, "device.os": "Linux",
-		"locale.languages": []string{"de-AT", "en"}, "referrer.url": "https://search.example/?q=x", "referrer.class": "search", "consent.signal": "gpc"}, facts)
+		"locale.languages": []string{"de-AT", "en"}, "referrer.url": "https://search.example/?q=x",
+		"referrer.class": "search", "consent.signal": "gpc"}, facts)
 }
 
 func TestRefusedOptions(t *testing.T) {
@@ -161,7 +202,10 @@ func TestPrivacySignal(t *testing.T) {
 	for _, c := range []struct {
 		header, page string
 		want         any
-	}{{"1", "", "gpc"}, {"", "", nil}, {"0", "", nil}, {"true", "", nil}, {"1,1", "", nil}, {"", "gpc", "gpc"}, {"", "yes", nil}} {
+	}{
+		{"1", "", "gpc"}, {"", "", nil}, {"0", "", nil}, {"true", "", nil}, {"1,1", "", nil}, {"", "gpc", "gpc"},
+		{"", "yes", nil},
+	} {
 		r := httptest.NewRequest("POST", "/d/s", nil)
 		if c.header != "" {
 			r.Header.Set("Sec-GPC", c.header)

@@ -18,12 +18,22 @@ import (
 // knows it says, the rest it leaves in square brackets with the language's tag.
 // It knows the texts of the starting points and a few words beside.
 func Translate(w bundle.Wording, from, to string) bundle.Wording {
-	out := bundle.Wording{Message: message(w.Message, from, to), Details: message(w.Details, from, to), ExpiredMessage: message(w.ExpiredMessage, from, to), Alt: words(w.Alt, to)}
+	out := bundle.Wording{
+		Message:        message(w.Message, from, to),
+		Details:        message(w.Details, from, to),
+		ExpiredMessage: message(w.ExpiredMessage, from, to),
+		Alt:            words(w.Alt, to),
+	}
 	if w.Link != nil {
 		out.Link = &bundle.Link{Label: words(w.Link.Label, to)}
 	}
 	for id, p := range w.Parts {
-		said := bundle.PartWords{Heading: words(p.Heading, to), Text: message(p.Text, from, to), Alt: words(p.Alt, to), Thanks: words(p.Thanks, to)}
+		said := bundle.PartWords{
+			Heading: words(p.Heading, to),
+			Text:    message(p.Text, from, to),
+			Alt:     words(p.Alt, to),
+			Thanks:  words(p.Thanks, to),
+		}
 		for _, a := range p.Answers {
 			said.Answers = append(said.Answers, words(a, to))
 		}
@@ -64,8 +74,22 @@ func message(s, from, to string) string {
 
 // phrases are what it knows of single words, from English.
 var phrases = map[string]map[string]string{
-	"de": {"more": "Mehr", "see the times": "Zu den Zeiten", "book now": "Jetzt buchen", "service status": "Zur Betriebslage", "see the tours": "Zu den Fahrten", "programme": "Programm"},
-	"pl": {"more": "Więcej", "see the times": "Zobacz godziny", "book now": "Zarezerwuj", "service status": "Stan połączeń", "see the tours": "Zobacz rejsy", "programme": "Program"},
+	"de": {
+		"more":           "Mehr",
+		"see the times":  "Zu den Zeiten",
+		"book now":       "Jetzt buchen",
+		"service status": "Zur Betriebslage",
+		"see the tours":  "Zu den Fahrten",
+		"programme":      "Programm",
+	},
+	"pl": {
+		"more":           "Więcej",
+		"see the times":  "Zobacz godziny",
+		"book now":       "Zarezerwuj",
+		"service status": "Stan połączeń",
+		"see the tours":  "Zobacz rejsy",
+		"programme":      "Program",
+	},
 }
 
 func words(s, to string) string {

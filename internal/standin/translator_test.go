@@ -13,8 +13,14 @@ import (
 
 // What it knows it says, the rest it leaves in brackets; tags stay as they are.
 func TestTranslate(t *testing.T) {
-	out := standin.Translate(bundle.Wording{Message: `<p>No <strong>boats</strong> &amp; <a href="/x">ferries</a></p>`, Alt: "A gale", Link: &bundle.Link{Href: "/x", Label: "Book now"}}, "en", "de-AT")
-	assert.Equal(t, `<p>[de-AT: No] <strong>[de-AT: boats]</strong> [de-AT: &amp;] <a href="/x">[de-AT: ferries]</a></p>`, out.Message)
+	out := standin.Translate(bundle.Wording{
+		Message: `<p>No <strong>boats</strong> &amp; <a href="/x">ferries</a></p>`,
+		Alt:     "A gale",
+		Link:    &bundle.Link{Href: "/x", Label: "Book now"},
+	}, "en", "de-AT")
+	assert.Equal(
+		t, `<p>[de-AT: No] <strong>[de-AT: boats]</strong> [de-AT: &amp;] <a href="/x">[de-AT: ferries]</a></p>`, out.Message,
+	)
 	assert.Equal(t, "Jetzt buchen", out.Link.Label)
 	assert.Equal(t, "[de-AT: A gale]", out.Alt)
 	assert.Empty(t, out.Details)

@@ -41,16 +41,35 @@ func (w *WeatherOffice) Send(what string) error {
 	now := w.clock.Now().Truncate(time.Second)
 	a := cap.Alert{Sender: weatherSender, Sent: cap.Format(now), Status: "Actual", Scope: "Public"}
 	info := func(language, event, headline, instruction, description string) cap.Info {
-		return cap.Info{Language: language, Category: []string{"Met"}, Event: event, ResponseType: []string{"Avoid"}, Urgency: "Immediate", Severity: "Severe", Certainty: "Observed",
-			Effective: cap.Format(now), Expires: cap.Format(now.Add(6 * time.Hour)), SenderName: "Sundrey Weather Office", Headline: headline, Description: description, Instruction: instruction,
-			Area: []cap.Area{{Desc: "Western sound", Geocode: []cap.Value{{Name: "SWO-ZONE", Value: "W2"}}}}}
+		return cap.Info{
+			Language:     language,
+			Category:     []string{"Met"},
+			Event:        event,
+			ResponseType: []string{"Avoid"},
+			Urgency:      "Immediate",
+			Severity:     "Severe",
+			Certainty:    "Observed",
+			Effective:    cap.Format(now),
+			Expires:      cap.Format(now.Add(6 * time.Hour)),
+			SenderName:   "Sundrey Weather Office",
+			Headline:     headline,
+			Description:  description,
+			Instruction:  instruction,
+			Area:         []cap.Area{{Desc: "Western sound", Geocode: []cap.Value{{Name: "SWO-ZONE", Value: "W2"}}}},
+		}
 	}
 	switch what {
 	case "alert":
 		a.MsgType = "Alert"
 		a.Infos = []cap.Info{
-			info("en", "Severe gale", "Severe gale in the western sound until tonight.", "Stay off piers and open decks.", "Wind from the west at 45 knots, waves of 5 metres."),
-			info("de", "Schwerer Sturm", "Schwerer Sturm im westlichen Sund bis heute Abend.", "Piers und offene Decks meiden.", "Wind aus West mit 45 Knoten, Wellen von 5 Metern.")}
+			info(
+				"en", "Severe gale", "Severe gale in the western sound until tonight.", "Stay off piers and open decks.",
+				"Wind from the west at 45 knots, waves of 5 metres.",
+			),
+			info(
+				"de", "Schwerer Sturm", "Schwerer Sturm im westlichen Sund bis heute Abend.", "Piers und offene Decks meiden.",
+				"Wind aus West mit 45 Knoten, Wellen von 5 Metern.",
+			)}
 	case "update", "cancel":
 		if w.last == nil {
 			return fmt.Errorf("there is no warning to %s: send one first", what)
@@ -59,8 +78,14 @@ func (w *WeatherOffice) Send(what string) error {
 		a.MsgType = map[string]string{"update": "Update", "cancel": "Cancel"}[what]
 		if what == "update" {
 			a.Infos = []cap.Info{
-				info("en", "Severe gale", "The gale grows: western sound closed to all boats.", "Do not go near the piers.", "Wind from the west at 55 knots, waves of 7 metres."),
-				info("de", "Schwerer Sturm", "Der Sturm nimmt zu: westlicher Sund für alle Schiffe gesperrt.", "Nicht in die Nähe der Piers gehen.", "Wind aus West mit 55 Knoten, Wellen von 7 Metern.")}
+				info(
+					"en", "Severe gale", "The gale grows: western sound closed to all boats.", "Do not go near the piers.",
+					"Wind from the west at 55 knots, waves of 7 metres.",
+				),
+				info(
+					"de", "Schwerer Sturm", "Der Sturm nimmt zu: westlicher Sund für alle Schiffe gesperrt.",
+					"Nicht in die Nähe der Piers gehen.", "Wind aus West mit 55 Knoten, Wellen von 7 Metern.",
+				)}
 		}
 	case "rubbish":
 		w.body = []byte("<alert xmlns=\"" + cap.Namespace + "\"><identifier>half a mess")
@@ -92,7 +117,8 @@ func (w *WeatherOffice) ServeHTTP(rw http.ResponseWriter, r *http.Request) {
 	if body == nil {
 		// A feed without alerts.
 		body = []byte(`<?xml version="1.0" encoding="UTF-8"?>
-<feed xmlns="http://www.w3.org/2005/Atom"><id>tag:weather.sundrey.example,2026:warnings</id><title>Sundrey Weather Office</title><updated>2026-01-01T00:00:00Z</updated></feed>
+<feed xmlns="http://www.w3.org/2005/Atom"><id>tag:weather.sundrey.example,2026:warnings</id><title>Sundrey Weather ` +
+			`Office</title><updated>2026-01-01T00:00:00Z</updated></feed>
 `)
 	}
 	sum := sha256.Sum256(body)

@@ -44,7 +44,8 @@ func (n NewRecord) Ready() NewRecord {
 	return n
 }
 
-const addTally = "INSERT INTO consent_count(site, day, place, language, device, version, outcome, n) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET n = n + excluded.n"
+const addTally = "INSERT INTO consent_count(site, day, place, language, device, version, outcome, n) VALUES(?, ?, ?, " +
+	"?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET n = n + excluded.n"
 
 // AddRecords keeps answers, in order, all or none; what is wrong with single
 // ones is in the list of errors, nil for those that are kept, or were before.
@@ -81,7 +82,10 @@ func (s *Store) AddRecords(ctx context.Context, list []NewRecord) ([]error, erro
 				}
 				link := head.Next(salts[:saltSize:saltSize], n.body)
 				salts = salts[saltSize:]
-				r, err := insert.ExecContext(ctx, n.Site, link.Seq, n.mark[:], n.Record.EventTime.UnixMilli(), link.Salt, string(link.Body), link.Commitment[:], link.Hash[:])
+				r, err := insert.ExecContext(
+					ctx, n.Site, link.Seq, n.mark[:], n.Record.EventTime.UnixMilli(), link.Salt, string(link.Body), link.Commitment[:],
+					link.Hash[:],
+				)
 				if err != nil {
 					return err
 				}
@@ -94,7 +98,9 @@ func (s *Store) AddRecords(ctx context.Context, list []NewRecord) ([]error, erro
 			tallies[tally{n.Site, n.Tally}]++
 		}
 		for t, n := range tallies {
-			if _, err := tx.ExecContext(ctx, addTally, t.site, t.Day, t.Place, t.Language, t.Device, t.Version, t.Outcome, n); err != nil {
+			if _, err := tx.ExecContext(
+				ctx, addTally, t.site, t.Day, t.Place, t.Language, t.Device, t.Version, t.Outcome, n,
+			); err != nil {
 				return err
 			}
 		}
@@ -110,7 +116,8 @@ func (s *Store) AddRecords(ctx context.Context, list []NewRecord) ([]error, erro
 
 const (
 	saltSize     = 16
-	insertRecord = "INSERT INTO consent_record(site, seq, mark, at, salt, body, commitment, hash) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT(site, mark) DO NOTHING"
+	insertRecord = "INSERT INTO consent_record(site, seq, mark, at, salt, body, commitment, hash) VALUES(?, ?, ?, ?, ?, " +
+		"?, ?, ?) ON CONFLICT(site, mark) DO NOTHING"
 )
 
 // compare returns nil if the record that is kept under the same mark says the
@@ -213,7 +220,12 @@ func (s *Store) CheckChains(ctx context.Context) error {
 }
 
 func putHead(ctx context.Context, tx *sql.Tx, site string, h consent.Head) error {
-	_, err := tx.ExecContext(ctx, "INSERT INTO consent_head(site, seq, hash) VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET seq = excluded.seq, hash = excluded.hash", site, h.Seq, h.Hash[:])
+	_, err := tx.ExecContext(
+		ctx,
+		"INSERT INTO consent_head(site, seq, hash) VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET seq = excluded.seq, hash = "+
+			"excluded.hash",
+		site, h.Seq, h.Hash[:],
+	)
 	return err
 }
 
@@ -270,7 +282,8 @@ func (s *Store) EraseRecordsBefore(ctx context.Context, site string, before, at 
 	n := 0
 	err := s.erase(ctx, site, "kept", at, func(tx *sql.Tx) ([]int64, error) {
 		list, err := query(ctx, tx, func(row *sql.Rows) (seq int64, err error) { return seq, row.Scan(&seq) },
-			"SELECT seq FROM consent_record WHERE site = ? AND mark IS NOT NULL AND body IS NOT NULL AND at < ? ORDER BY seq LIMIT 10000", site, before.UnixMilli())
+			"SELECT seq FROM consent_record WHERE site = ? AND mark IS NOT NULL AND body IS NOT NULL AND at < ? ORDER BY seq "+
+				"LIMIT 10000", site, before.UnixMilli())
 		n = len(list)
 		return list, err
 	})
@@ -288,7 +301,9 @@ func (s *Store) erase(ctx context.Context, site, why string, at time.Time, which
 			return err
 		}
 		for _, seq := range list {
-			if _, err := tx.ExecContext(ctx, "UPDATE consent_record SET salt = NULL, body = NULL WHERE site = ? AND seq = ?", site, seq); err != nil {
+			if _, err := tx.ExecContext(
+				ctx, "UPDATE consent_record SET salt = NULL, body = NULL WHERE site = ? AND seq = ?", site, seq,
+			); err != nil {
 				return err
 			}
 		}
@@ -297,7 +312,10 @@ func (s *Store) erase(ctx context.Context, site, why string, at time.Time, which
 			return err
 		}
 		link := head.Next(salt, consent.NewErasure(at, why, list).Body())
-		if _, err := tx.ExecContext(ctx, "INSERT INTO consent_record(site, seq, at, salt, body, commitment, hash) VALUES(?, ?, ?, ?, ?, ?, ?)", site, link.Seq, at.UnixMilli(), link.Salt, string(link.Body), link.Commitment[:], link.Hash[:]); err != nil {
+		if _, err := tx.ExecContext(
+			ctx, "INSERT INTO consent_record(site, seq, at, salt, body, commitment, hash) VALUES(?, ?, ?, ?, ?, ?, ?)", site,
+			link.Seq, at.UnixMilli(), link.Salt, string(link.Body), link.Commitment[:], link.Hash[:],
+		); err != nil {
 			return err
 		}
 		return putHead(ctx, tx, site, link.Head())
@@ -310,7 +328,10 @@ func (s *Store) KeepShown(ctx context.Context, site string, docs map[string][]by
 	if len(docs) == 0 {
 		return nil
 	}
-	have, err := query(ctx, s.on(), func(row *sql.Rows) (hash string, err error) { return hash, row.Scan(&hash) }, "SELECT hash FROM consent_shown WHERE site = ?", site)
+	have, err := query(
+		ctx, s.on(), func(row *sql.Rows) (hash string, err error) { return hash, row.Scan(&hash) },
+		"SELECT hash FROM consent_shown WHERE site = ?", site,
+	)
 	if err != nil {
 		return err
 	}
@@ -323,7 +344,9 @@ func (s *Store) KeepShown(ctx context.Context, site string, docs map[string][]by
 	}
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		for hash, doc := range fresh {
-			if _, err := tx.ExecContext(ctx, "INSERT INTO consent_shown(site, hash, doc) VALUES(?, ?, ?) ON CONFLICT DO NOTHING", site, hash, string(doc)); err != nil {
+			if _, err := tx.ExecContext(
+				ctx, "INSERT INTO consent_shown(site, hash, doc) VALUES(?, ?, ?) ON CONFLICT DO NOTHING", site, hash, string(doc),
+			); err != nil {
 				return err
 			}
 		}
@@ -333,7 +356,10 @@ func (s *Store) KeepShown(ctx context.Context, site string, docs map[string][]by
 
 // Shown returns what was shown under a fingerprint, or ErrNotFound.
 func (s *Store) Shown(ctx context.Context, site, hash string) ([]byte, error) {
-	return one(query(ctx, s.on(), func(row *sql.Rows) (doc []byte, err error) { return doc, row.Scan(&doc) }, "SELECT doc FROM consent_shown WHERE site = ? AND hash = ?", site, hash))
+	return one(query(
+		ctx, s.on(), func(row *sql.Rows) (doc []byte, err error) { return doc, row.Scan(&doc) },
+		"SELECT doc FROM consent_shown WHERE site = ? AND hash = ?", site, hash,
+	))
 }
 
 // ConsentCounts returns what was counted of a site from one day to another, both included.
@@ -345,7 +371,8 @@ func (s *Store) ConsentCounts(ctx context.Context, site, from, to string) ([]con
 func (s *Store) counts(ctx context.Context, site, from, to, outcomes string) ([]consent.Count, error) {
 	return query(ctx, s.on(), func(row *sql.Rows) (c consent.Count, err error) {
 		return c, row.Scan(&c.Day, &c.Place, &c.Language, &c.Device, &c.Version, &c.Outcome, &c.N)
-	}, "SELECT day, place, language, device, version, outcome, n FROM consent_count WHERE site = ? AND day BETWEEN ? AND ? AND "+outcomes+" ORDER BY day", site, from, to)
+	}, "SELECT day, place, language, device, version, outcome, n FROM consent_count WHERE site = ? AND day BETWEEN ? "+
+		"AND ? AND "+outcomes+" ORDER BY day", site, from, to)
 }
 
 // maxRuns is how many inspections of a site are kept.
@@ -359,10 +386,18 @@ func (s *Store) AddRun(ctx context.Context, site string, r consent.Run, checked 
 		found = encode(checked)
 	}
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		if _, err := tx.ExecContext(ctx, "INSERT INTO inspection(site, began, doc, checked) VALUES(?, ?, ?, ?)", site, r.Began.UnixMilli(), encode(r), found); err != nil {
+		if _, err := tx.ExecContext(
+			ctx, "INSERT INTO inspection(site, began, doc, checked) VALUES(?, ?, ?, ?)", site, r.Began.UnixMilli(), encode(r),
+			found,
+		); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, "DELETE FROM inspection WHERE site = ? AND id NOT IN (SELECT id FROM inspection WHERE site = ? ORDER BY id DESC LIMIT ?)", site, site, maxRuns)
+		_, err := tx.ExecContext(
+			ctx,
+			"DELETE FROM inspection WHERE site = ? AND id NOT IN (SELECT id FROM inspection WHERE site = ? ORDER BY id DESC "+
+				"LIMIT ?)",
+			site, site, maxRuns,
+		)
 		return err
 	})
 }
@@ -384,7 +419,9 @@ func (s *Store) Runs(ctx context.Context, site string, most int) ([]consent.Run,
 // ConsentLinksBefore returns the links before a place in the chain, the latest
 // first, at most so many.
 func (s *Store) ConsentLinksBefore(ctx context.Context, site string, before int64, most int) ([]consent.Link, error) {
-	return query(ctx, s.on(), scanLink, linkColumns+"WHERE site = ? AND seq < ? ORDER BY seq DESC LIMIT ?", site, before, most)
+	return query(
+		ctx, s.on(), scanLink, linkColumns+"WHERE site = ? AND seq < ? ORDER BY seq DESC LIMIT ?", site, before, most,
+	)
 }
 
 // FindRecords returns the records whose id begins with these digits, the latest
@@ -400,5 +437,9 @@ func (s *Store) FindRecords(ctx context.Context, site, id string, most int) ([]c
 		}
 		return []consent.Link{l}, err
 	}
-	return query(ctx, s.on(), scanLink, linkColumns+"WHERE site = ? AND substr(json_extract(body, '$.record_id'), 1, ?) = ? ORDER BY seq DESC LIMIT ?", site, len(id), id, most)
+	return query(
+		ctx, s.on(), scanLink,
+		linkColumns+"WHERE site = ? AND substr(json_extract(body, '$.record_id'), 1, ?) = ? ORDER BY seq DESC LIMIT ?", site,
+		len(id), id, most,
+	)
 }

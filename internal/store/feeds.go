@@ -33,13 +33,16 @@ type FeedState struct {
 	Why             string
 }
 
-const receivedColumns = "SELECT id, feed, at, kind, state, notice, headline, why, message, CASE WHEN state IN ('waiting', 'broken') THEN substr(raw, 1, 4000) ELSE x'' END FROM received "
+const receivedColumns = "SELECT id, feed, at, kind, state, notice, headline, why, message, CASE WHEN state IN " +
+	"('waiting', 'broken') THEN substr(raw, 1, 4000) ELSE x'' END FROM received "
 
 func scanReceived(row *sql.Rows) (Received, error) {
 	var r Received
 	var at int64
 	var message string
-	if err := row.Scan(&r.ID, &r.Feed, &at, &r.Kind, &r.Standing, &r.Notice, &r.Headline, &r.Why, &message, &r.Raw); err != nil {
+	if err := row.Scan(
+		&r.ID, &r.Feed, &at, &r.Kind, &r.Standing, &r.Notice, &r.Headline, &r.Why, &message, &r.Raw,
+	); err != nil {
 		return r, err
 	}
 	r.At = fromMillis(at)
@@ -62,8 +65,13 @@ func (s *Store) AddReceived(ctx context.Context, site string, r Received) (id in
 		}
 		message = string(b)
 	}
-	done, err := s.exec(ctx, "INSERT INTO received(site, feed, sender, identifier, sent, at, kind, state, notice, headline, why, message, raw) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
-		site, r.Feed, r.Message.Sender, r.Message.ID, r.Message.Sent.UnixMilli(), r.At.UnixMilli(), r.Kind, r.Standing, r.Notice, r.Headline, r.Why, message, r.Raw)
+	done, err := s.exec(
+		ctx,
+		"INSERT INTO received(site, feed, sender, identifier, sent, at, kind, state, notice, headline, why, message, raw) "+
+			"VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
+		site, r.Feed, r.Message.Sender, r.Message.ID, r.Message.Sent.UnixMilli(), r.At.UnixMilli(), r.Kind, r.Standing,
+		r.Notice, r.Headline, r.Why, message, r.Raw,
+	)
 	if err != nil {
 		return 0, false, err
 	}
@@ -75,15 +83,28 @@ func (s *Store) AddReceived(ctx context.Context, site string, r Received) (id in
 }
 
 // SetReceived says what became of a message.
-func (s *Store) SetReceived(ctx context.Context, site string, id int64, standing alert.Status, notice, why string) error {
-	_, err := s.exec(ctx, "UPDATE received SET state = ?, notice = ?, why = ? WHERE site = ? AND id = ?", standing, notice, why, site, id)
+func (s *Store) SetReceived(
+	ctx context.Context,
+	site string,
+	id int64,
+	standing alert.Status,
+	notice, why string,
+) error {
+	_, err := s.exec(
+		ctx, "UPDATE received SET state = ?, notice = ?, why = ? WHERE site = ? AND id = ?", standing, notice, why, site, id,
+	)
 	return err
 }
 
 // Received returns the latest messages of a site's feeds, the newest first, 200
 // at most, and all that wait.
 func (s *Store) Received(ctx context.Context, site string) ([]Received, error) {
-	return query(ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND (state = 'waiting' OR id IN (SELECT id FROM received WHERE site = ? ORDER BY id DESC LIMIT 200)) ORDER BY id DESC", site, site)
+	return query(
+		ctx, s.on(), scanReceived,
+		receivedColumns+"WHERE site = ? AND (state = 'waiting' OR id IN (SELECT id FROM received WHERE site = ? ORDER BY "+
+			"id DESC LIMIT 200)) ORDER BY id DESC",
+		site, site,
+	)
 }
 
 // ReceivedWaiting returns the messages that wait, the newest first.
@@ -99,7 +120,11 @@ func (s *Store) ReceivedMessage(ctx context.Context, site string, id int64) (Rec
 // ReceivedAs returns the messages of a feed with a sender and an identifier,
 // the newest first.
 func (s *Store) ReceivedAs(ctx context.Context, site, feed, sender, identifier string) ([]Received, error) {
-	return query(ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND feed = ? AND sender = ? AND identifier = ? ORDER BY sent DESC", site, feed, sender, identifier)
+	return query(
+		ctx, s.on(), scanReceived,
+		receivedColumns+"WHERE site = ? AND feed = ? AND sender = ? AND identifier = ? ORDER BY sent DESC", site, feed,
+		sender, identifier,
+	)
 }
 
 // ForgetReceived removes the messages that came before an instant and neither
@@ -111,7 +136,10 @@ func (s *Store) ForgetReceived(ctx context.Context, before time.Time) error {
 
 // ReceivedFor returns the messages that belong to a notice, the newest first.
 func (s *Store) ReceivedFor(ctx context.Context, site, notice string) ([]Received, error) {
-	return query(ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND notice = ? AND notice <> '' ORDER BY sent DESC", site, notice)
+	return query(
+		ctx, s.on(), scanReceived, receivedColumns+"WHERE site = ? AND notice = ? AND notice <> '' ORDER BY sent DESC", site,
+		notice,
+	)
 }
 
 // FeedState returns how asking a feed last went; the zero state if it never was
@@ -137,8 +165,13 @@ func (s *Store) PutFeedState(ctx context.Context, site, feed string, f FeedState
 		}
 		return t.UnixMilli()
 	}
-	_, err := s.exec(ctx, "INSERT INTO feed(site, name, etag, modified, asked, answered, failures, why) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET etag = excluded.etag, modified = excluded.modified, asked = excluded.asked, answered = excluded.answered, failures = excluded.failures, why = excluded.why",
-		site, feed, f.ETag, f.Modified, millis(f.Asked), millis(f.Answered), f.Failures, f.Why)
+	_, err := s.exec(
+		ctx,
+		"INSERT INTO feed(site, name, etag, modified, asked, answered, failures, why) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON "+
+			"CONFLICT DO UPDATE SET etag = excluded.etag, modified = excluded.modified, asked = excluded.asked, answered = "+
+			"excluded.answered, failures = excluded.failures, why = excluded.why",
+		site, feed, f.ETag, f.Modified, millis(f.Asked), millis(f.Answered), f.Failures, f.Why,
+	)
 	return err
 }
 

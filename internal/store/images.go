@@ -33,14 +33,21 @@ func (s *Store) Images(ctx context.Context, site string) ([]Image, error) {
 
 // AddImage keeps an image; one that is there already stays as it is.
 func (s *Store) AddImage(ctx context.Context, site string, i Image, body []byte) error {
-	_, err := s.exec(ctx, "INSERT INTO image(site, file, name, width, height, body, added_at, added_by) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
-		site, i.File, i.Name, i.Width, i.Height, body, i.AddedAt.UnixMilli(), i.AddedBy)
+	_, err := s.exec(
+		ctx,
+		"INSERT INTO image(site, file, name, width, height, body, added_at, added_by) VALUES(?, ?, ?, ?, ?, ?, ?, ?) ON "+
+			"CONFLICT DO NOTHING",
+		site, i.File, i.Name, i.Width, i.Height, body, i.AddedAt.UnixMilli(), i.AddedBy,
+	)
 	return err
 }
 
 // ImageBody returns an image's content, or ErrNotFound.
 func (s *Store) ImageBody(ctx context.Context, site, file string) ([]byte, error) {
-	return one(query(ctx, s.on(), func(row *sql.Rows) (b []byte, err error) { return b, row.Scan(&b) }, "SELECT body FROM image WHERE site = ? AND file = ?", site, file))
+	return one(query(
+		ctx, s.on(), func(row *sql.Rows) (b []byte, err error) { return b, row.Scan(&b) },
+		"SELECT body FROM image WHERE site = ? AND file = ?", site, file,
+	))
 }
 
 // DropImage removes an image.

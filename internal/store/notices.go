@@ -63,7 +63,8 @@ type Entry struct {
 	Doc    *bundle.Notice
 }
 
-const noticeColumns = `SELECT n.id, n.revision, n.state, n.draft, v.doc, n.published, n.published_at, n.changed_at, n.changed_by, n.deleted_at IS NOT NULL
+const noticeColumns = `SELECT n.id, n.revision, n.state, n.draft, v.doc, n.published, n.published_at, n.changed_at, ` +
+	`n.changed_by, n.deleted_at IS NOT NULL
 	FROM notice n LEFT JOIN version v ON v.site = n.site AND v.notice = n.id AND v.number = n.published `
 
 func scanNotice(row *sql.Rows) (Notice, error) {
@@ -71,7 +72,9 @@ func scanNotice(row *sql.Rows) (Notice, error) {
 	var draft, published sql.NullString
 	var number, publishedAt sql.NullInt64
 	var changedAt int64
-	err := row.Scan(&n.ID, &n.Revision, &n.State, &draft, &published, &number, &publishedAt, &changedAt, &n.ChangedBy, &n.Deleted)
+	err := row.Scan(
+		&n.ID, &n.Revision, &n.State, &draft, &published, &number, &publishedAt, &changedAt, &n.ChangedBy, &n.Deleted,
+	)
 	if err != nil {
 		return n, err
 	}
@@ -111,7 +114,8 @@ func (s *Store) Statuses(ctx context.Context, site string) (map[string]Status, e
 		err = row.Scan(&id, &st.Revision, &st.HasDraft)
 		out[id] = st
 		return none, err
-	}, "SELECT id, revision, draft IS NOT NULL AND published IS NOT NULL FROM notice WHERE site = ? AND deleted_at IS NULL", site)
+	}, "SELECT id, revision, draft IS NOT NULL AND published IS NOT NULL FROM notice WHERE site = ? AND deleted_at IS "+
+		"NULL", site)
 	return out, err
 }
 
@@ -123,8 +127,12 @@ func (s *Store) Notice(ctx context.Context, site, id string) (Notice, error) {
 // AddNotice keeps a new notice as a draft; ErrExists if its id is taken.
 func (s *Store) AddNotice(ctx context.Context, site string, doc bundle.Notice, h Entry) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		r, err := tx.ExecContext(ctx, "INSERT INTO notice(site, id, revision, state, draft, changed_at, changed_by) VALUES(?, ?, 1, 'draft', ?, ?, ?) ON CONFLICT DO NOTHING",
-			site, doc.ID, encode(plain(doc)), h.At.UnixMilli(), h.Who)
+		r, err := tx.ExecContext(
+			ctx,
+			"INSERT INTO notice(site, id, revision, state, draft, changed_at, changed_by) VALUES(?, ?, 1, 'draft', ?, ?, ?) "+
+				"ON CONFLICT DO NOTHING",
+			site, doc.ID, encode(plain(doc)), h.At.UnixMilli(), h.Who,
+		)
 		if err != nil {
 			return err
 		}
@@ -148,7 +156,12 @@ func plain(d bundle.Notice) bundle.Notice {
 // alters the value and says what to put into the history; Stale if it is at
 // another. next is the number that a new version gets; where the function sets
 // Number to it, Published becomes that version, for good.
-func (s *Store) Change(ctx context.Context, site, id string, revision int, change func(n *Notice, next int) (Entry, error)) (Notice, error) {
+func (s *Store) Change(
+	ctx context.Context,
+	site, id string,
+	revision int,
+	change func(n *Notice, next int) (Entry, error),
+) (Notice, error) {
 	var n Notice
 	err := s.tx(ctx, func(tx *sql.Tx) error {
 		var err error
@@ -160,7 +173,9 @@ func (s *Store) Change(ctx context.Context, site, id string, revision int, chang
 		}
 		before, wasDeleted := encode(n.Out()), n.Deleted
 		var next int
-		if err := tx.QueryRowContext(ctx, "SELECT coalesce(max(number), 0) + 1 FROM version WHERE site = ? AND notice = ?", site, id).Scan(&next); err != nil {
+		if err := tx.QueryRowContext(
+			ctx, "SELECT coalesce(max(number), 0) + 1 FROM version WHERE site = ? AND notice = ?", site, id,
+		).Scan(&next); err != nil {
 			return err
 		}
 		h, err := change(&n, next)
@@ -171,7 +186,10 @@ func (s *Store) Change(ctx context.Context, site, id string, revision int, chang
 			return fmt.Errorf("notice %s would be left without any text", id)
 		}
 		if n.Number == next {
-			if _, err := tx.ExecContext(ctx, "INSERT INTO version(site, notice, number, doc) VALUES(?, ?, ?, ?)", site, id, n.Number, encode(plain(*n.Published))); err != nil {
+			if _, err := tx.ExecContext(
+				ctx, "INSERT INTO version(site, notice, number, doc) VALUES(?, ?, ?, ?)", site, id, n.Number,
+				encode(plain(*n.Published)),
+			); err != nil {
 				return err
 			}
 		}
@@ -189,8 +207,12 @@ func (s *Store) Change(ctx context.Context, site, id string, revision int, chang
 			deletedAt = h.At.UnixMilli()
 		}
 		n.Revision, n.ChangedAt, n.ChangedBy = n.Revision+1, h.At, h.Who
-		if _, err := tx.ExecContext(ctx, "UPDATE notice SET revision = ?, state = ?, draft = ?, published = ?, published_at = ?, changed_at = ?, changed_by = ?, deleted_at = ? WHERE site = ? AND id = ?",
-			n.Revision, n.State, draft, number, publishedAt, h.At.UnixMilli(), h.Who, deletedAt, site, id); err != nil {
+		if _, err := tx.ExecContext(
+			ctx,
+			"UPDATE notice SET revision = ?, state = ?, draft = ?, published = ?, published_at = ?, changed_at = ?, "+
+				"changed_by = ?, deleted_at = ? WHERE site = ? AND id = ?",
+			n.Revision, n.State, draft, number, publishedAt, h.At.UnixMilli(), h.Who, deletedAt, site, id,
+		); err != nil {
 			return err
 		}
 		if encode(n.Out()) != before || n.Deleted != wasDeleted {
@@ -231,7 +253,10 @@ func addHistory(ctx context.Context, tx *sql.Tx, site, notice string, h Entry) e
 	if h.Doc != nil {
 		doc = encode(plain(*h.Doc))
 	}
-	_, err := tx.ExecContext(ctx, "INSERT INTO history(site, notice, at, who, act, line, number, doc) VALUES(?, ?, ?, ?, ?, ?, ?, ?)", site, notice, h.At.UnixMilli(), h.Who, h.Act, h.Line, number, doc)
+	_, err := tx.ExecContext(
+		ctx, "INSERT INTO history(site, notice, at, who, act, line, number, doc) VALUES(?, ?, ?, ?, ?, ?, ?, ?)", site,
+		notice, h.At.UnixMilli(), h.Who, h.Act, h.Line, number, doc,
+	)
 	return err
 }
 

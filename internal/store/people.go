@@ -21,7 +21,9 @@ func (p Person) On(site string) bool { return len(p.Sites) == 0 || slices.Contai
 // MayTouch reports whether an administrator may change another person: every
 // site that the other works on is theirs.
 func (p Person) MayTouch(other Person) bool {
-	return len(p.Sites) == 0 || len(other.Sites) > 0 && !slices.ContainsFunc(other.Sites, func(site string) bool { return !p.On(site) })
+	return len(p.Sites) == 0 || len(other.Sites) > 0 && !slices.ContainsFunc(
+		other.Sites, func(site string) bool { return !p.On(site) },
+	)
 }
 
 const personColumns = "SELECT email, name, role, sites, password FROM person "
@@ -44,7 +46,8 @@ func (s *Store) People(ctx context.Context) ([]Person, error) {
 	return query(ctx, s.on(), scanPerson, personColumns+"ORDER BY name, email")
 }
 
-const putPerson = "INSERT INTO person(email, name, role, sites, password) VALUES(?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET name = excluded.name, role = excluded.role, sites = excluded.sites, password = excluded.password"
+const putPerson = "INSERT INTO person(email, name, role, sites, password) VALUES(?, ?, ?, ?, ?) ON CONFLICT DO " +
+	"UPDATE SET name = excluded.name, role = excluded.role, sites = excluded.sites, password = excluded.password"
 
 // PutPerson keeps a person, replacing one of the same address.
 func (s *Store) PutPerson(ctx context.Context, p Person) error {
@@ -74,7 +77,9 @@ func (s *Store) ChangePeople(ctx context.Context, f func([]Person) ([]Person, er
 			}
 		}
 		for _, p := range after {
-			if _, err := tx.ExecContext(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password); err != nil {
+			if _, err := tx.ExecContext(
+				ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password,
+			); err != nil {
 				return err
 			}
 		}
@@ -118,7 +123,10 @@ func (s *Store) PutInvitation(ctx context.Context, i Invitation, m Message) erro
 		if _, err := tx.ExecContext(ctx, "DELETE FROM invitation WHERE email = ?", i.Email); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, "INSERT INTO invitation(token, email, name, role, sites, ends) VALUES(?, ?, ?, ?, ?, ?)", i.Token, i.Email, i.Name, i.Role, encode(siteList(i.Sites)), i.Ends.UnixMilli()); err != nil {
+		if _, err := tx.ExecContext(
+			ctx, "INSERT INTO invitation(token, email, name, role, sites, ends) VALUES(?, ?, ?, ?, ?, ?)", i.Token, i.Email,
+			i.Name, i.Role, encode(siteList(i.Sites)), i.Ends.UnixMilli(),
+		); err != nil {
 			return err
 		}
 		return addMessage(ctx, tx, m)
@@ -136,7 +144,9 @@ func (s *Store) TakeInvitation(ctx context.Context, token string, p Person) erro
 		if n, _ := r.RowsAffected(); n == 0 {
 			return ErrNotFound
 		}
-		if _, err = tx.ExecContext(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password); err != nil {
+		if _, err = tx.ExecContext(
+			ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password,
+		); err != nil {
 			return err
 		}
 		// Whoever was signed in with the old password is no longer.
@@ -174,8 +184,10 @@ func (s *Store) AddMessage(ctx context.Context, m Message) error {
 }
 
 func addMessage(ctx context.Context, tx *sql.Tx, m Message) error {
-	_, err := tx.ExecContext(ctx, "INSERT INTO message(at, sender, recipient, subject, body, letter, private) VALUES(?, ?, ?, ?, ?, ?, ?)",
-		m.At.UnixMilli(), m.From, m.To, m.Subject, m.Body, m.Letter, m.Private)
+	_, err := tx.ExecContext(
+		ctx, "INSERT INTO message(at, sender, recipient, subject, body, letter, private) VALUES(?, ?, ?, ?, ?, ?, ?)",
+		m.At.UnixMilli(), m.From, m.To, m.Subject, m.Body, m.Letter, m.Private,
+	)
 	return err
 }
 
@@ -187,7 +199,8 @@ func (s *Store) Messages(ctx context.Context, from string) ([]Message, error) {
 		err = row.Scan(&m.ID, &at, &m.From, &m.To, &m.Subject, &m.Body, &m.Letter, &m.Private)
 		m.At = fromMillis(at)
 		return m, err
-	}, "SELECT id, at, sender, recipient, subject, body, letter, private FROM message WHERE ? IN ('', sender) ORDER BY id DESC LIMIT 100", from)
+	}, "SELECT id, at, sender, recipient, subject, body, letter, private FROM message WHERE ? IN ('', sender) ORDER BY "+
+		"id DESC LIMIT 100", from)
 }
 
 // A Deed is a line of history with the notice it is about; "" for the site.
@@ -205,5 +218,6 @@ func (s *Store) Deeds(ctx context.Context, site, who string, people bool) ([]Dee
 		err = row.Scan(&d.ID, &d.Notice, &at, &d.Who, &d.Act, &d.Line)
 		d.At = fromMillis(at)
 		return d, err
-	}, "SELECT id, notice, at, who, act, line FROM history WHERE (site = ? OR ? AND site = '') AND ? IN ('', who) ORDER BY id DESC LIMIT 200", site, people, who)
+	}, "SELECT id, notice, at, who, act, line FROM history WHERE (site = ? OR ? AND site = '') AND ? IN ('', who) ORDER "+
+		"BY id DESC LIMIT 200", site, people, who)
 }

@@ -31,23 +31,36 @@ const familiarNetworks = 20
 // by its mark.
 func (s *Store) AddSession(ctx context.Context, n Session, network []byte) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		_, err := tx.ExecContext(ctx, "INSERT INTO session(mark, person, began, seen, address, agent) VALUES(?, ?, ?, ?, ?, ?)",
-			n.Mark, n.Person, n.Began.UnixMilli(), n.Seen.UnixMilli(), n.Address, n.Agent)
+		_, err := tx.ExecContext(
+			ctx, "INSERT INTO session(mark, person, began, seen, address, agent) VALUES(?, ?, ?, ?, ?, ?)", n.Mark, n.Person,
+			n.Began.UnixMilli(), n.Seen.UnixMilli(), n.Address, n.Agent,
+		)
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, "INSERT INTO familiar(person, mark, at) VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET at = excluded.at", n.Person, network, n.Began.UnixMilli())
+		_, err = tx.ExecContext(
+			ctx, "INSERT INTO familiar(person, mark, at) VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET at = excluded.at", n.Person,
+			network, n.Began.UnixMilli(),
+		)
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, "DELETE FROM familiar WHERE person = ? AND mark NOT IN (SELECT mark FROM familiar WHERE person = ? ORDER BY at DESC LIMIT ?)", n.Person, n.Person, familiarNetworks)
+		_, err = tx.ExecContext(
+			ctx,
+			"DELETE FROM familiar WHERE person = ? AND mark NOT IN (SELECT mark FROM familiar WHERE person = ? ORDER BY at "+
+				"DESC LIMIT ?)",
+			n.Person, n.Person, familiarNetworks,
+		)
 		return err
 	})
 }
 
 // Familiar reports whether a person has signed in from a network before.
 func (s *Store) Familiar(ctx context.Context, person string, network []byte) (bool, error) {
-	list, err := query(ctx, s.on(), func(row *sql.Rows) (n int, err error) { return n, row.Scan(&n) }, "SELECT 1 FROM familiar WHERE person = ? AND mark = ?", person, network)
+	list, err := query(
+		ctx, s.on(), func(row *sql.Rows) (n int, err error) { return n, row.Scan(&n) },
+		"SELECT 1 FROM familiar WHERE person = ? AND mark = ?", person, network,
+	)
 	return len(list) > 0, err
 }
 
@@ -70,7 +83,9 @@ func (s *Store) Sessions(ctx context.Context, person string) ([]Session, error) 
 func (s *Store) SeeSessions(ctx context.Context, seen map[string]time.Time) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		for mark, at := range seen {
-			if _, err := tx.ExecContext(ctx, "UPDATE session SET seen = max(seen, ?) WHERE mark = ?", at.UnixMilli(), []byte(mark)); err != nil {
+			if _, err := tx.ExecContext(
+				ctx, "UPDATE session SET seen = max(seen, ?) WHERE mark = ?", at.UnixMilli(), []byte(mark),
+			); err != nil {
 				return err
 			}
 		}

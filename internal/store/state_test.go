@@ -44,7 +44,9 @@ func TestMigrationsAreNeverChanged(t *testing.T) {
 		raw, err := os.ReadFile(f)
 		require.NoError(t, err)
 		sum := sha256.Sum256(raw)
-		assert.Equal(t, frozen[filepath.Base(f)], hex.EncodeToString(sum[:]), "%s has been changed; add another migration instead", f)
+		assert.Equal(
+			t, frozen[filepath.Base(f)], hex.EncodeToString(sum[:]), "%s has been changed; add another migration instead", f,
+		)
 	}
 	states, err := filepath.Glob("testdata/*.sql")
 	require.NoError(t, err)
@@ -176,7 +178,8 @@ func TestEarlierStatesOpen(t *testing.T) {
 			require.NoError(t, err)
 			raw, err := os.ReadFile(filepath.Join(dir, store.FileName))
 			require.NoError(t, err)
-			tokens := regexp.MustCompile(`(?:join#|INSERT INTO sessions VALUES\(')([A-Za-z0-9_-]{32,})`).FindAllSubmatch(text, -1)
+			tokens := regexp.MustCompile(`(?:join#|INSERT INTO sessions VALUES\(')([A-Za-z0-9_-]{32,})`).
+				FindAllSubmatch(text, -1)
 			if filepath.Base(state) == "001.sql" { // later ones have none in clear
 				require.NotEmpty(t, tokens)
 			}
@@ -214,7 +217,9 @@ func TestWhatDoesNotOpen(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, raw[4096:], after[4096:], "but for the mode of its journal, in the first page")
 
-	require.NoError(t, os.WriteFile(path, []byte("not a database, whatever it is called, and long enough to be looked at as one"), 0o600))
+	require.NoError(
+		t, os.WriteFile(path, []byte("not a database, whatever it is called, and long enough to be looked at as one"), 0o600),
+	)
 	_, err = store.Open(t.Context(), dir)
 	assert.ErrorContains(t, err, "not a database")
 }
@@ -365,7 +370,10 @@ func TestBackupUnderLoad(t *testing.T) {
 				}
 				// Always two at once: a copy has an even number of them.
 				err := st.Together(t.Context(), func(in *store.Store) error {
-					return errors.Join(in.AddMessage(t.Context(), store.Message{At: now.Add(time.Duration(w)), Subject: "a"}), in.AddMessage(t.Context(), store.Message{At: now, Subject: "b"}))
+					return errors.Join(in.AddMessage(t.Context(), store.Message{
+						At:      now.Add(time.Duration(w)),
+						Subject: "a",
+					}), in.AddMessage(t.Context(), store.Message{At: now, Subject: "b"}))
 				})
 				if err != nil {
 					t.Error(err)

@@ -55,7 +55,8 @@ const FileName = "mastflag.db"
 // settings of every connection. FULL: a commit that was answered outlives a
 // power cut (SQLite, "PRAGMA synchronous"). secure_delete: what is erased is
 // overwritten, so that no copy of the file holds it.
-const settings = "?_txlock=immediate&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&_pragma=secure_delete(1)"
+const settings = "?_txlock=immediate&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_" +
+	"pragma=foreign_keys(1)&_pragma=secure_delete(1)"
 
 // Open opens the file in dir, making folder and file where they are missing,
 // and brings its tables up to date. Both are for nobody but the program's user.
@@ -66,7 +67,11 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	}
 	path := filepath.Join(dir, FileName)
 	if err := writable(dir, path); err != nil {
-		return nil, fmt.Errorf("the data folder %s cannot be written: %w. Nothing was changed. See that there is room on the disk, and that the folder and its files belong to the user that the program runs as; then start again", dir, err)
+		return nil, fmt.Errorf(
+			"the data folder %s cannot be written: %w. Nothing was changed. See that there is room on the disk, and that the "+
+				"folder and its files belong to the user that the program runs as; then start again",
+			dir, err,
+		)
 	}
 	held, err := lock(dir, false)
 	if err != nil {
@@ -88,7 +93,8 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 }
 
 // ErrEarlier says that data is of an earlier version of the program.
-var ErrEarlier = errors.New("the data is of an earlier version of the program. Nothing was changed. Make a backup with that version and stop it; then start this one with serve, which brings the data up to date")
+var ErrEarlier = errors.New("the data is of an earlier version of the program. Nothing was changed. Make a backup " +
+	"with that version and stop it; then start this one with serve, which brings the data up to date")
 
 // Current returns nil if the data in dir is of this version of the program,
 // ErrEarlier if it is of an earlier one. It changes nothing.
@@ -117,12 +123,18 @@ func steps(ctx context.Context, db *sql.DB) (has, known int64, err error) {
 		return 0, 0, err
 	}
 	var there bool
-	if err := db.QueryRowContext(ctx, "SELECT count(*) FROM sqlite_schema WHERE name = 'goose_db_version'").Scan(&there); err != nil || !there {
+	if err := db.QueryRowContext(
+		ctx, "SELECT count(*) FROM sqlite_schema WHERE name = 'goose_db_version'",
+	).Scan(&there); err != nil || !there {
 		return 0, known, err
 	}
 	err = db.QueryRowContext(ctx, "SELECT coalesce(max(version_id), 0) FROM goose_db_version").Scan(&has)
 	if err == nil && has > known {
-		err = fmt.Errorf("the data was written by a newer version of the program: it is at step %d, and this version knows %d. Nothing was changed. Start the newer version, or restore a backup from before", has, known)
+		err = fmt.Errorf(
+			"the data was written by a newer version of the program: it is at step %d, and this version knows %d. Nothing was "+
+				"changed. Start the newer version, or restore a backup from before",
+			has, known,
+		)
 	}
 	return has, known, err
 }
@@ -142,7 +154,11 @@ func migrate(ctx context.Context, db *sql.DB, held *os.File) error {
 	}
 	if has > 0 {
 		if err := hold(held, true); errors.Is(err, ErrInUse) {
-			return fmt.Errorf("another program is at work on it, and it is of an earlier version: %w. Nothing was changed. Stop the other program first", err)
+			return fmt.Errorf(
+				"another program is at work on it, and it is of an earlier version: %w. Nothing was changed. Stop the other "+
+					"program first",
+				err,
+			)
 		} else if err != nil {
 			return err
 		}
@@ -318,7 +334,10 @@ func (s *Store) on() queryer {
 // Secret returns the random 32 bytes kept under a name, made when first asked for.
 func (s *Store) Secret(ctx context.Context, name string) ([]byte, error) {
 	kept := func() ([]byte, error) {
-		return one(query(ctx, s.on(), func(row *sql.Rows) (b []byte, err error) { return b, row.Scan(&b) }, "SELECT value FROM secret WHERE name = ?", name))
+		return one(query(
+			ctx, s.on(), func(row *sql.Rows) (b []byte, err error) { return b, row.Scan(&b) },
+			"SELECT value FROM secret WHERE name = ?", name,
+		))
 	}
 	if have, err := kept(); !errors.Is(err, ErrNotFound) {
 		return have, err
@@ -327,7 +346,9 @@ func (s *Store) Secret(ctx context.Context, name string) ([]byte, error) {
 	if _, err := rand.Read(fresh); err != nil {
 		return nil, err
 	}
-	if _, err := s.exec(ctx, "INSERT INTO secret(name, value) VALUES(?, ?) ON CONFLICT DO NOTHING", name, fresh); err != nil {
+	if _, err := s.exec(
+		ctx, "INSERT INTO secret(name, value) VALUES(?, ?) ON CONFLICT DO NOTHING", name, fresh,
+	); err != nil {
 		return nil, err
 	}
 	return kept()
@@ -363,7 +384,9 @@ func scanSite(row *sql.Rows) (Site, error) {
 
 // AddSite keeps a new site; ErrExists if its key is taken.
 func (s *Store) AddSite(ctx context.Context, site bundle.Site) error {
-	r, err := s.exec(ctx, "INSERT INTO site(key, doc, revision) VALUES(?, ?, 1) ON CONFLICT DO NOTHING", site.Key, encode(site))
+	r, err := s.exec(
+		ctx, "INSERT INTO site(key, doc, revision) VALUES(?, ?, 1) ON CONFLICT DO NOTHING", site.Key, encode(site),
+	)
 	if err != nil {
 		return err
 	}
@@ -384,7 +407,9 @@ func (s *Store) PutSite(ctx context.Context, site bundle.Site, revision int, h E
 		if have.Revision != revision {
 			return Stale{revision, have.Revision}
 		}
-		if _, err := tx.ExecContext(ctx, "UPDATE site SET doc = ?, revision = revision + 1, stamp = stamp + 1 WHERE key = ?", encode(site), site.Key); err != nil {
+		if _, err := tx.ExecContext(
+			ctx, "UPDATE site SET doc = ?, revision = revision + 1, stamp = stamp + 1 WHERE key = ?", encode(site), site.Key,
+		); err != nil {
 			return err
 		}
 		if h.Act == "" {
@@ -439,7 +464,11 @@ type PageCount struct{ Known, Looked, Missing int }
 
 // CountPages counts the known pages of a site.
 func (s *Store) CountPages(ctx context.Context, site string) (c PageCount, err error) {
-	err = s.on().QueryRowContext(ctx, "SELECT count(*), coalesce(sum(snippet <> ''), 0), coalesce(sum(snippet NOT IN ('', ?)), 0) FROM page WHERE site = ?", SnippetFound, site).
+	err = s.on().QueryRowContext(
+		ctx,
+		"SELECT count(*), coalesce(sum(snippet <> ''), 0), coalesce(sum(snippet NOT IN ('', ?)), 0) FROM page WHERE site = ?",
+		SnippetFound, site,
+	).
 		Scan(&c.Known, &c.Looked, &c.Missing)
 	return c, err
 }
@@ -463,8 +492,11 @@ func (s *Store) PutPages(ctx context.Context, site string, list []Page, at time.
 		if _, err := tx.ExecContext(ctx, "DELETE FROM page WHERE site = ?", site); err != nil {
 			return err
 		}
-		insert, err := tx.PrepareContext(ctx, `INSERT INTO page(site, path, doc, snippet, lost, spots, since) VALUES(?, ?, ?, ?, ?, ?, ?)
-			ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet, lost = excluded.lost, spots = excluded.spots`)
+		insert, err := tx.PrepareContext(
+			ctx, `INSERT INTO page(site, path, doc, snippet, lost, spots, since) VALUES(?, ?, ?, ?, ?, ?, ?)
+			ON CONFLICT DO UPDATE SET doc = excluded.doc, snippet = excluded.snippet, lost = excluded.lost, spots = `+
+				`excluded.spots`,
+		)
 		if err != nil {
 			return err
 		}
@@ -503,7 +535,13 @@ type queryer interface {
 }
 
 // query returns what scan makes of each row.
-func query[T any](ctx context.Context, q queryer, scan func(*sql.Rows) (T, error), text string, args ...any) ([]T, error) {
+func query[T any](
+	ctx context.Context,
+	q queryer,
+	scan func(*sql.Rows) (T, error),
+	text string,
+	args ...any,
+) ([]T, error) {
 	rows, err := q.QueryContext(ctx, text, args...)
 	if err != nil {
 		return nil, err

@@ -22,7 +22,11 @@ func open(t *testing.T) *store.Store {
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
 	require.NoError(t, st.AddSite(t.Context(), bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en"}))
-	require.NoError(t, st.AddNotice(t.Context(), "s", bundle.Notice{ID: "a", Kind: bundle.KindBar, Title: "first"}, store.Entry{At: now, Who: "Ines", Act: "began it"}))
+	require.NoError(t, st.AddNotice(t.Context(), "s", bundle.Notice{
+		ID:    "a",
+		Kind:  bundle.KindBar,
+		Title: "first",
+	}, store.Entry{At: now, Who: "Ines", Act: "began it"}))
 	return st
 }
 

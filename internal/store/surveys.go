@@ -128,7 +128,9 @@ func (s *Store) Survey(ctx context.Context, site string) (Survey, error) {
 
 // PutSurvey keeps how far a survey is.
 func (s *Store) PutSurvey(ctx context.Context, site string, v Survey) error {
-	_, err := s.exec(ctx, "INSERT INTO survey(site, doc) VALUES(?, ?) ON CONFLICT DO UPDATE SET doc = excluded.doc", site, encode(v))
+	_, err := s.exec(
+		ctx, "INSERT INTO survey(site, doc) VALUES(?, ?) ON CONFLICT DO UPDATE SET doc = excluded.doc", site, encode(v),
+	)
 	return err
 }
 

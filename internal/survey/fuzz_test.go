@@ -12,10 +12,12 @@ import (
 
 // Whatever a site answers is read or refused, within the limits.
 func FuzzSitemap(f *testing.F) {
-	f.Add([]byte(`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://x.example/</loc></url></urlset>`))
+	f.Add([]byte(`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://x.example/</loc></url>` +
+		`</urlset>`))
 	f.Add([]byte(`<sitemapindex><sitemap><loc>a</loc></sitemap></sitemapindex>`))
 	f.Add([]byte("\xef\xbb\xbf https://x.example/a\nhttps://x.example/b"))
-	f.Add([]byte(`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9" xmlns:x="http://www.w3.org/1999/xhtml"><url><loc>a</loc><x:link rel="alternate" hreflang="de" href="b"/></url></urlset>`))
+	f.Add([]byte(`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9" xmlns:x="http://www.w3.org/1999/xhtml">` +
+		`<url><loc>a</loc><x:link rel="alternate" hreflang="de" href="b"/></url></urlset>`))
 	f.Add([]byte("\x1f\x8b\x08\x00\x00\x00\x00\x00\x00\x03"))
 	f.Fuzz(func(t *testing.T, body []byte) {
 		text, err := unpacked(bytes.NewReader(body))
@@ -36,7 +38,8 @@ func FuzzSitemap(f *testing.F) {
 }
 
 func FuzzPage(f *testing.F) {
-	f.Add([]byte(`<!doctype html><html lang=de><head><title>A &amp; B</title><script src="https://n.example/s/x.js"></script><style>a{color:#0b5a66}</style><link rel=stylesheet href=a.css>`))
+	f.Add([]byte(`<!doctype html><html lang=de><head><title>A &amp; B</title><script src="https://n.example/s/x.js">` +
+		`</script><style>a{color:#0b5a66}</style><link rel=stylesheet href=a.css>`))
 	f.Add([]byte(`<title><script src=/s/x.js`))
 	f.Add([]byte(`<link rel=alternate hreflang=de href=/a><link rel=alternate hreflang=x-default href="//[">`))
 	group, _ := cascadia.ParseGroup("main > p")
@@ -51,7 +54,8 @@ func FuzzPage(f *testing.F) {
 		if len(lost) > 1 || len(found)+len(lost) != 2 {
 			t.Fatalf("%v were not found, and every page has an html; %v were", lost, found)
 		}
-		if p, in := found["main > p"], found["html"]; p != (bundle.Extent{}) && (p.From <= in.From || p.To >= in.To || p.From >= p.To) {
+		if p, in := found["main > p"], found["html"]; p != (bundle.Extent{}) &&
+			(p.From <= in.From || p.To >= in.To || p.From >= p.To) {
 			t.Fatalf("%v does not lie in %v", p, in)
 		}
 	})

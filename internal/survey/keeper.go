@@ -142,7 +142,13 @@ func (k *Keeper) job(ctx context.Context, key string) (job, error) {
 
 // run reads what there is to read, and returns what became of it. An error is one of
 // keeping it.
-func (k *Keeper) run(ctx context.Context, j job, v store.Survey, resume bool, tell func(store.Survey)) (store.Survey, error) {
+func (k *Keeper) run(
+	ctx context.Context,
+	j job,
+	v store.Survey,
+	resume bool,
+	tell func(store.Survey),
+) (store.Survey, error) {
 	keeping := context.WithoutCancel(ctx)
 	ended := func(state, why string) (store.Survey, error) {
 		v.State, v.Why, v.Ended = state, why, k.Clock.Now().Truncate(time.Second)

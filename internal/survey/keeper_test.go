@@ -41,7 +41,13 @@ type large struct {
 }
 
 func newLarge(t testing.TB, n int) *large {
-	l := &large{n: n, renamed: map[int]bool{}, asked: map[string]int{}, at: func(int) {}, body: strings.Repeat(filling, 20)}
+	l := &large{
+		n:       n,
+		renamed: map[int]bool{},
+		asked:   map[string]int{},
+		at:      func(int) {},
+		body:    strings.Repeat(filling, 20),
+	}
 	l.Server = httptest.NewServer(l)
 	t.Cleanup(l.Close)
 	return l
@@ -50,7 +56,8 @@ func newLarge(t testing.TB, n int) *large {
 // The sections of a large site: what pages lie below, what they say about their
 // language, and the language they are taken to have.
 var sections = []struct{ path, language string }{
-	{"/en", "en"}, {"/de", "de"}, {"/ko", "ko"}, {"/ja", "ja"}, {"/ar", "ar"}, {"/manual", ""}, {"/alternates", "fr"}, {"/selves", "pt-BR"},
+	{"/en", "en"}, {"/de", "de"}, {"/ko", "ko"}, {"/ja", "ja"}, {"/ar", "ar"}, {"/manual", ""}, {"/alternates", "fr"},
+	{"/selves", "pt-BR"},
 }
 
 func (l *large) path(i int) string { return fmt.Sprintf("%s/p%05d", sections[i%len(sections)].path, i) }
@@ -73,7 +80,16 @@ func (l *large) title(i int) string {
 
 // kind is how page i misbehaves.
 func kind(i int) string {
-	return map[int]string{1: "moved", 2: "loop", 3: "missing", 5: "pdf", 7: "fails", 9: "slow", 11: "busy", 13: "private"}[i/len(sections)%100]
+	return map[int]string{
+		1:  "moved",
+		2:  "loop",
+		3:  "missing",
+		5:  "pdf",
+		7:  "fails",
+		9:  "slow",
+		11: "busy",
+		13: "private",
+	}[i/len(sections)%100]
 }
 
 func (l *large) ServeHTTP(w http.ResponseWriter, r *http.Request) {
@@ -103,9 +119,20 @@ func (l *large) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}
 	switch r.URL.Path {
 	case "/robots.txt":
-		fmt.Fprintf(w, "User-agent: *\nDisallow: /*private\n\nUser-agent: another\nDisallow: /\n\nSitemap: %s/maps/index.xml\nSitemap: https://elsewhere.example/x.xml\n", l.URL)
+		fmt.Fprintf(
+			w,
+			"User-agent: *\nDisallow: /*private\n\nUser-agent: another\nDisallow: /\n\nSitemap: %s/maps/index.xml\nSitemap: "+
+				"https://elsewhere.example/x.xml\n",
+			l.URL,
+		)
 	case "/maps/index.xml":
-		fmt.Fprintf(w, `<sitemapindex %s><sitemap><loc>%[2]s/maps/0.xml.gz</loc></sitemap><sitemap><loc>%[2]s/maps/1.xml</loc></sitemap><sitemap><loc>%[2]s/maps/2.xml</loc></sitemap><sitemap><loc>%[2]s/maps/3.txt</loc></sitemap><sitemap><loc>%[2]s/maps/none.xml</loc></sitemap></sitemapindex>`, ns, l.URL)
+		fmt.Fprintf(
+			w,
+			`<sitemapindex %s><sitemap><loc>%[2]s/maps/0.xml.gz</loc></sitemap><sitemap><loc>%[2]s/maps/1.xml</loc></sitemap>`+
+				`<sitemap><loc>%[2]s/maps/2.xml</loc></sitemap><sitemap><loc>%[2]s/maps/3.txt</loc></sitemap><sitemap><loc>`+
+				`%[2]s/maps/none.xml</loc></sitemap></sitemapindex>`,
+			ns, l.URL,
+		)
 	case "/maps/0.xml.gz", "/maps/1.xml", "/maps/2.xml", "/maps/3.txt":
 		var out io.Writer = w
 		if strings.HasSuffix(r.URL.Path, ".gz") {
@@ -129,7 +156,12 @@ func (l *large) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			case text:
 				fmt.Fprintln(out, address)
 			case sections[i%len(sections)].path == "/alternates":
-				fmt.Fprintf(out, `<url><loc>%s</loc><x:link rel="alternate" hreflang="fr" href="%[1]s"/><x:link rel="alternate" hreflang="x-default" href="%[1]s"/></url>`, address)
+				fmt.Fprintf(
+					out,
+					`<url><loc>%s</loc><x:link rel="alternate" hreflang="fr" href="%[1]s"/><x:link rel="alternate" `+
+						`hreflang="x-default" href="%[1]s"/></url>`,
+					address,
+				)
 			default:
 				fmt.Fprintf(out, `<url><loc>%s</loc></url>`, address)
 			}
@@ -143,7 +175,8 @@ func (l *large) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 }
 
 // filling makes a page as long as it is to be.
-const filling = `<p>Ferries sail from Aldwick to Fennay when the tide lets them, and from Fennay to Little Skarn when it does not.</p>`
+const filling = `<p>Ferries sail from Aldwick to Fennay when the tide lets them, and from Fennay to Little Skarn ` +
+	`when it does not.</p>`
 
 func (l *large) page(w http.ResponseWriter, r *http.Request, i, again int, title string) {
 	switch kind(i) {
@@ -188,15 +221,22 @@ func (l *large) page(w http.ResponseWriter, r *http.Request, i, again int, title
 		head += `<meta charset="shift_jis">`
 		say = func(s string) string { s, _ = japanese_.ShiftJIS.NewEncoder().String(s); return s }
 	case "/selves":
-		head += `<link rel="alternate" hreflang="en" href="/en/other"><link rel="alternate" hreflang="pt-br" href="` + r.URL.Path + `">`
+		head += `<link rel="alternate" hreflang="en" href="/en/other"><link rel="alternate" hreflang="pt-br" href="` +
+			r.URL.Path + `">`
 	}
-	fmt.Fprintf(w, "<!doctype html>%s<title>%s | The islands</title><script src=\"https://notices.example%s\" async></script>%s", head, say(title), delivery.ScriptPath("big"), body)
+	fmt.Fprintf(
+		w, "<!doctype html>%s<title>%s | The islands</title><script src=\"https://notices.example%s\" async></script>%s",
+		head, say(title), delivery.ScriptPath("big"), body,
+	)
 }
 
 // want is what a reading has to find of page i; ok is false where it is no page.
 func (l *large) want(i int) (p store.Page, ok bool) {
 	s := sections[i%len(sections)]
-	p = store.Page{Page: bundle.Page{Path: l.path(i), Title: l.title(i), Language: s.language}, Snippet: store.SnippetFound}
+	p = store.Page{
+		Page:    bundle.Page{Path: l.path(i), Title: l.title(i), Language: s.language},
+		Snippet: store.SnippetFound,
+	}
 	unread := func(why string) (store.Page, bool) {
 		p.Title, p.Snippet, p.Language = "", why, ""
 		if s.path == "/alternates" && i%4 != 3 && why != "" || s.path == "/alternates" && why == "" {
@@ -336,7 +376,12 @@ func TestLargeSite(t *testing.T) {
 		}
 		return c
 	}
-	assert.Equal(t, map[string]int{store.LeftElsewhere: 1, store.LeftMap: 2, store.LeftRobots: count("private"), store.LeftKind: count("pdf")}, left)
+	assert.Equal(t, map[string]int{
+		store.LeftElsewhere: 1,
+		store.LeftMap:       2,
+		store.LeftRobots:    count("private"),
+		store.LeftKind:      count("pdf"),
+	}, left)
 	assert.Equal(t, count("missing")+count("fails")+count("loop"), v.Failing)
 
 	// Read again: what is new, gone, and says something else.
@@ -353,7 +398,10 @@ func TestLargeSite(t *testing.T) {
 	assert.Equal(t, 16-count16(l), v.Gone.Count)
 	assert.Equal(t, 24, v.New.Count)
 	assert.Equal(t, len(l.renamed), v.Changed.Count)
-	assert.Equal(t, store.Example{What: l.path(160), Why: "title"}, v.Changed.First[slices.IndexFunc(v.Changed.First, func(e store.Example) bool { return e.What == l.path(160) })])
+	assert.Equal(t, store.Example{
+		What: l.path(160),
+		Why:  "title",
+	}, v.Changed.First[slices.IndexFunc(v.Changed.First, func(e store.Example) bool { return e.What == l.path(160) })])
 	known, err = k.Store.Pages(ctx, "big")
 	require.NoError(t, err)
 	newer := 0
@@ -483,7 +531,9 @@ func TestWhatIsLeftOutOnceAndShort(t *testing.T) {
 	site := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/sitemap.xml" {
 			for range 3 {
-				fmt.Fprintf(w, "http://%s/%s\nhttp://%[1]s/%%2e%%2e//evil\nhttps://elsewhere.example/%[2]s\nhttp://%[1]s/a\n", r.Host, long)
+				fmt.Fprintf(
+					w, "http://%s/%s\nhttp://%[1]s/%%2e%%2e//evil\nhttps://elsewhere.example/%[2]s\nhttp://%[1]s/a\n", r.Host, long,
+				)
 			}
 			return
 		}
@@ -510,7 +560,9 @@ func TestWhatIsLeftOutOnceAndShort(t *testing.T) {
 // memory that is held meanwhile.
 func BenchmarkSurvey(b *testing.B) {
 	for _, kB := range []int{7, 28} {
-		b.Run(fmt.Sprintf("%dkB", kB), func(b *testing.B) { benchmarkSurvey(b, strings.Repeat(filling, kB*1024/len(filling))) })
+		b.Run(
+			fmt.Sprintf("%dkB", kB), func(b *testing.B) { benchmarkSurvey(b, strings.Repeat(filling, kB*1024/len(filling))) },
+		)
 	}
 }
 

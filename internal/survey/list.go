@@ -95,9 +95,18 @@ func (s *Surveyor) rules(ctx context.Context, origin string) (rules, error) {
 func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 	r, err := s.rules(ctx, origin)
 	if err != nil {
-		return Listing{}, fmt.Errorf("%s/robots.txt could not be read: %w. Check the site’s address, and that the site is running", origin, err)
+		return Listing{}, fmt.Errorf(
+			"%s/robots.txt could not be read: %w. Check the site’s address, and that the site is running", origin, err,
+		)
 	}
-	l := lister{origin: origin, rules: r, paths: map[string]store.Listed{}, left: maxAll, out: map[string]*store.LeftOut{}, gone: map[[2]string]bool{}}
+	l := lister{
+		origin: origin,
+		rules:  r,
+		paths:  map[string]store.Listed{},
+		left:   maxAll,
+		out:    map[string]*store.LeftOut{},
+		gone:   map[[2]string]bool{},
+	}
 	var first error
 	read, usual := 0, origin+"/sitemap.xml"
 	for _, at := range r.maps {

@@ -60,7 +60,13 @@ func (b Busy) Error() string {
 // Read reads pages of a site at origin, a few at once, in their order; what robots.txt
 // asks to leave is not read. Each is given to keep as it comes, one at a time. It ends
 // early with a Busy error, with one that says that the site is gone, or with that of ctx.
-func (s *Surveyor) Read(ctx context.Context, origin string, list []store.Listed, look Sought, keep func(store.Reading)) error {
+func (s *Surveyor) Read(
+	ctx context.Context,
+	origin string,
+	list []store.Listed,
+	look Sought,
+	keep func(store.Reading),
+) error {
 	rules, err := s.rules(ctx, origin)
 	if err != nil {
 		return fmt.Errorf("the site no longer answers: %w", err)
@@ -173,7 +179,8 @@ func (r *reader) read(ctx context.Context, b *bytes.Buffer, l store.Listed) (got
 		if ctx.Err() != nil {
 			return got, false
 		}
-		if err == nil && (a.status == http.StatusTooManyRequests || a.status == http.StatusServiceUnavailable) && try < maxTries-1 {
+		if err == nil && (a.status == http.StatusTooManyRequests || a.status == http.StatusServiceUnavailable) &&
+			try < maxTries-1 {
 			if !r.rest(ctx, before, cmp.Or(retryAfter(a.header), time.Second<<try)) {
 				return got, false
 			}
@@ -262,7 +269,9 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	maybe := !ascii || bytes.Contains(a.body, []byte(r.look.Marker))
 	says := readPage(body(), r.look.Marker, maybe, r.origin+l.Address)
 	p.Title = says.title
-	p.Language = cmp.Or(says.lang, contentLanguage(a.header), says.alternate, l.Language, languageOf(l.Path, r.look.Languages))
+	p.Language = cmp.Or(
+		says.lang, contentLanguage(a.header), says.alternate, l.Language, languageOf(l.Path, r.look.Languages),
+	)
 	if len(r.spots) > 0 {
 		p.Spots, p.Lost = find(body(), r.spots)
 	}
@@ -426,7 +435,8 @@ func readPage(r io.Reader, marker string, everywhere bool, address string) (s pa
 			case "script":
 				s.snippet = s.snippet || strings.HasSuffix(attr["src"], marker)
 			case "link":
-				if s.alternate == "" && attr["hreflang"] != "" && strings.EqualFold(attr["rel"], "alternate") && samePage(address, attr["href"]) {
+				if s.alternate == "" && attr["hreflang"] != "" && strings.EqualFold(attr["rel"], "alternate") &&
+					samePage(address, attr["href"]) {
 					s.alternate = tagOf(attr["hreflang"])
 				}
 			}
@@ -449,5 +459,7 @@ func samePage(address, href string) bool {
 		return false
 	}
 	b, err := pages.PagePath(cmp.Or(to.EscapedPath(), "/"))
-	return err == nil && a == b && strings.EqualFold(strings.TrimPrefix(to.Host, "www."), strings.TrimPrefix(base.Host, "www."))
+	return err == nil && a == b && strings.EqualFold(
+		strings.TrimPrefix(to.Host, "www."), strings.TrimPrefix(base.Host, "www."),
+	)
 }

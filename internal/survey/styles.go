@@ -154,7 +154,8 @@ func readSheet(sheet []byte, colours *[]Found, fonts map[string]int) {
 				if v, ok := hex(string(v.Data)); ok {
 					count(v, property)
 				}
-			case v.TokenType == css.FunctionToken && (strings.EqualFold(string(v.Data), "rgb(") || strings.EqualFold(string(v.Data), "rgba(")):
+			case v.TokenType == css.FunctionToken && (strings.EqualFold(string(v.Data), "rgb(") ||
+				strings.EqualFold(string(v.Data), "rgba(")):
 				if v, ok := rgb(values[i+1:]); ok {
 					count(v, property)
 				}
@@ -174,7 +175,8 @@ func readSheet(sheet []byte, colours *[]Found, fonts map[string]int) {
 			for _, v := range values {
 				b.Write(v.Data)
 			}
-			if f := strings.TrimSpace(strings.ReplaceAll(b.String(), ",", ", ")); f != "" && !strings.Contains(f, "(") && !slices.Contains([]string{"inherit", "initial", "unset"}, f) {
+			if f := strings.TrimSpace(strings.ReplaceAll(b.String(), ",", ", ")); f != "" && !strings.Contains(f, "(") &&
+				!slices.Contains([]string{"inherit", "initial", "unset"}, f) {
 				fonts[strings.Join(strings.Fields(f), " ")]++
 			}
 		}

@@ -63,16 +63,22 @@ func packed(t *testing.T, s string) string {
 func TestSurvey(t *testing.T) {
 	const tag = `<script src="https://notices.example/s/x.js" async></script>`
 	hs := outside(t, map[string]string{
-		"/sitemap.xml": `<sitemapindex ` + ns + `><sitemap><loc>HOST/a.xml</loc></sitemap><sitemap><loc> HOST/b.xml </loc></sitemap><sitemap><loc>https://elsewhere.example/c.xml</loc></sitemap></sitemapindex>`,
-		"/a.xml":       `<urlset ` + ns + `><url><loc>HOST/</loc><lastmod>2026-01-01</lastmod></url><url><loc>HOST/caf%c3%a9/?x=1</loc></url><url><loc>https://elsewhere.example/other</loc></url></urlset>`,
-		"/b.xml":       `<urlset ` + ns + `><url><loc>HOST/gone</loc></url><url><loc>HOST/moved</loc></url><url><loc>HOST/away</loc></url><url><loc>HOST/</loc></url></urlset>`,
-		"/":            `<!doctype html><html lang=de-at><head><title>Fähren &amp; Boote – Die Inseln</title>` + tag,
+		"/sitemap.xml": `<sitemapindex ` + ns + `><sitemap><loc>HOST/a.xml</loc></sitemap><sitemap><loc> HOST/b.xml </loc>` +
+			`</sitemap><sitemap><loc>https://elsewhere.example/c.xml</loc></sitemap></sitemapindex>`,
+		"/a.xml": `<urlset ` + ns + `><url><loc>HOST/</loc><lastmod>2026-01-01</lastmod></url><url><loc>` +
+			`HOST/caf%c3%a9/?x=1</loc></url><url><loc>https://elsewhere.example/other</loc></url></urlset>`,
+		"/b.xml": `<urlset ` + ns + `><url><loc>HOST/gone</loc></url><url><loc>HOST/moved</loc></url><url><loc>` +
+			`HOST/away</loc></url><url><loc>HOST/</loc></url></urlset>`,
+		"/": `<!doctype html><html lang=de-at><head><title>Fähren &amp; Boote – Die Inseln</title>` + tag,
 		"/café/": `<html><title> Kaffee
 			– Die Inseln</title><!-- ` + tag + ` --><p>` + "https://notices.example/s/x.js",
 		"/moved": `-> HOST/`,
 		"/away":  `-> http://elsewhere.invalid/`,
 	})
-	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, survey.Sought{Marker: "/s/x.js", Selectors: []string{"html > body > p", "!", "title", "tbody"}})
+	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, survey.Sought{
+		Marker:    "/s/x.js",
+		Selectors: []string{"html > body > p", "!", "title", "tbody"},
+	})
 	require.NoError(t, err)
 	type row struct{ path, title, lang, snippet, lost string }
 	rows := []row{}
@@ -102,9 +108,16 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 		{"none at all: the home page", "", "", 1},
 		{"not XML", "hello", "is not a sitemap", 0},
 		{"another document", "<html></html>", "its root is <html>", 0},
-		{"an entity bomb", `<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><urlset ` + ns + `><url><loc>&b;</loc></url></urlset>`, "is not a sitemap", 0},
+		{
+			"an entity bomb",
+			`<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><urlset ` + ns + `><url><loc>&b;</loc></url></urlset>`,
+			"is not a sitemap", 0,
+		},
 		{"packed beyond measure", "bomb", "larger than 50 MB", 0},
-		{"an index that names itself, without end", `<sitemapindex ` + ns + `><sitemap><loc>HOST/sitemap.xml</loc></sitemap></sitemapindex>`, "", 0},
+		{
+			"an index that names itself, without end",
+			`<sitemapindex ` + ns + `><sitemap><loc>HOST/sitemap.xml</loc></sitemap></sitemapindex>`, "", 0,
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			answers := map[string]string{"/a": "<title>a", "/": "<title>home"}
@@ -128,7 +141,9 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 			assert.Len(t, got, c.pages)
 		})
 	}
-	_, err := survey.New(to("http://127.0.0.1:1")).Survey(t.Context(), "http://127.0.0.1:1", survey.Sought{Marker: "/s/x.js"})
+	_, err := survey.New(to("http://127.0.0.1:1")).Survey(
+		t.Context(), "http://127.0.0.1:1", survey.Sought{Marker: "/s/x.js"},
+	)
 	assert.ErrorContains(t, err, "Check the site’s address")
 	_, err = survey.New(to("")).Survey(t.Context(), "file:///etc/passwd", survey.Sought{Marker: "/s/x.js"})
 	assert.ErrorContains(t, err, "not an http or https address")
@@ -139,14 +154,19 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 // site's is none.
 func TestStyles(t *testing.T) {
 	hs := outside(t, map[string]string{
-		"/de": `<html><head><link rel="stylesheet" href="/a.css"><link rel="preload stylesheet" href="b.css"><link rel="stylesheet" href="https://elsewhere.test/c.css"><link rel=icon href=/i>
+		"/de": `<html><head><link rel="stylesheet" href="/a.css"><link rel="preload stylesheet" href="b.css"><link ` +
+			`rel="stylesheet" href="https://elsewhere.test/c.css"><link rel=icon href=/i>
 			<style>a{color:#abc} b{color:rgb(1, 2, 3)} i{color:rgba(1,2,3,.5)}</style></head></html>`,
-		"/a.css": `:root{--brand-blue:#102030;--gap:4px} h1{color:#102030;font-family:"Sea Sans",serif} p{font:italic 17px/1.6 Georgia , serif;border:1px solid #AABBCC80} u{color:#102030ff;background:rgb(10%,2%,3%)} q{font-family:inherit} broken{`,
+		"/a.css": `:root{--brand-blue:#102030;--gap:4px} h1{color:#102030;font-family:"Sea Sans",serif} p{font:italic ` +
+			`17px/1.6 Georgia , serif;border:1px solid #AABBCC80} u{color:#102030ff;background:rgb(10%,2%,3%)} ` +
+			`q{font-family:inherit} broken{`,
 		"/b.css": `s{color:#abc;font-family:Georgia, serif}`,
 	})
 	colours, fonts, err := survey.New(to(hs.URL)).Styles(t.Context(), hs.URL, "/de")
 	require.NoError(t, err)
-	assert.Equal(t, []survey.Found{{Value: "#102030", Times: 3, Name: "brand-blue"}, {Value: "#aabbcc", Times: 2}, {Value: "#010203", Times: 1}}, colours)
+	assert.Equal(t, []survey.Found{
+		{Value: "#102030", Times: 3, Name: "brand-blue"}, {Value: "#aabbcc", Times: 2}, {Value: "#010203", Times: 1},
+	}, colours)
 	assert.Equal(t, []string{"Georgia, serif", `"Sea Sans", serif`}, fonts)
 	_, _, err = survey.New(to(hs.URL)).Styles(t.Context(), hs.URL, "/none")
 	assert.ErrorContains(t, err, "status 404")
@@ -165,10 +185,21 @@ func TestEncodingsAndLanguages(t *testing.T) {
 	const korean, japanese, polish, arabic = "한국어 안내", "日本語の案内", "Zażółć gęślą jaźń", "الصفحة الرئيسية"
 	type page struct{ kind, language, body, title, lang string }
 	pages := map[string]page{
-		"/ko/header":      {"text/html; charset=EUC-KR", "", in(korean_.EUCKR, "<title>"+korean+"</title>"), korean, "ko"},
-		"/ja/meta":        {"text/html", "", in(japanese_.ShiftJIS, `<meta charset="shift_jis"><title>`+japanese+"</title>"), japanese, "ja"},
-		"/pl/http-equiv":  {"text/html", "", in(charmap.ISO8859_2, `<meta http-equiv="Content-Type" content="text/html; charset=iso-8859-2"><title>`+polish+"</title>"), polish, "pl"},
-		"/ar/utf-16":      {"text/html", "", in(unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), "<title>"+arabic+"</title>"), arabic, "ar"},
+		"/ko/header": {"text/html; charset=EUC-KR", "", in(korean_.EUCKR, "<title>"+korean+"</title>"), korean, "ko"},
+		"/ja/meta": {
+			"text/html", "", in(japanese_.ShiftJIS, `<meta charset="shift_jis"><title>`+japanese+"</title>"), japanese, "ja",
+		},
+		"/pl/http-equiv": {
+			"text/html", "",
+			in(
+				charmap.ISO8859_2,
+				`<meta http-equiv="Content-Type" content="text/html; charset=iso-8859-2"><title>`+polish+"</title>",
+			),
+			polish, "pl",
+		},
+		"/ar/utf-16": {
+			"text/html", "", in(unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), "<title>"+arabic+"</title>"), arabic, "ar",
+		},
 		"/ar":             {"text/html", "", "<title>" + arabic + "</title>", arabic, "ar"},
 		"/header":         {"text/html; charset=utf-8", "pt-BR, en", "<title>Início</title>", "Início", "pt-BR"},
 		"/de/says-itself": {"text/html", "pl", "<html lang=fr><title>Début</title>", "Début", "fr"},
@@ -194,7 +225,10 @@ func TestEncodingsAndLanguages(t *testing.T) {
 		fmt.Fprint(w, p.body)
 	}))
 	t.Cleanup(hs.Close)
-	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, survey.Sought{Marker: "/s/x.js", Languages: []string{"en", "ko", "ja", "pl", "ar"}})
+	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, survey.Sought{
+		Marker:    "/s/x.js",
+		Languages: []string{"en", "ko", "ja", "pl", "ar"},
+	})
 	require.NoError(t, err)
 	require.Len(t, got, len(pages))
 	for _, p := range got {

@@ -21,18 +21,26 @@ var built embed.FS
 
 // policy lets the interface load only what ships with it. It frames sites of
 // its people, whose addresses it cannot know, for the stage.
-const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; connect-src 'self'; frame-src http: https:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; object-src 'none'"
+const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; " +
+	"font-src 'self'; connect-src 'self'; frame-src http: https:; frame-ancestors 'none'; base-uri 'none'; form-action " +
+	"'self'; object-src 'none'"
 
 const notBuilt = `<!doctype html><html lang="en"><meta charset="utf-8"><title>Mast Flag</title>
 <h1>The interface is not built into this program</h1>
-<p>It needs Node once: run <code>make build</code> in the source folder and start the program that this makes. The command line, the API and delivery work without it.</p></html>`
+<p>It needs Node once: run <code>make build</code> in the source folder and start the program that this makes. The ` +
+	`command line, the API and delivery work without it.</p></html>`
 
 // Serve answers whatever no other route takes: files of the interface, and
 // its one page for any other address.
 func Serve(c *gin.Context) {
 	p := c.Request.URL.Path
-	if strings.HasPrefix(p, "/api/") || strings.HasPrefix(p, "/d/") || c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such address", Detail: "There is nothing at " + p + "."})
+	if strings.HasPrefix(p, "/api/") || strings.HasPrefix(p, "/d/") ||
+		c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such address",
+			Detail: "There is nothing at " + p + ".",
+		})
 		return
 	}
 	h := c.Writer.Header()
@@ -50,7 +58,11 @@ func Serve(c *gin.Context) {
 		return
 	}
 	if strings.HasPrefix(p, "/assets/") {
-		problem.Write(c, problem.Problem{Status: http.StatusNotFound, Title: "No such file", Detail: "The interface has been replaced by a newer one. Reload the page."})
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound,
+			Title:  "No such file",
+			Detail: "The interface has been replaced by a newer one. Reload the page.",
+		})
 		return
 	}
 	h.Set("Cache-Control", "no-cache")

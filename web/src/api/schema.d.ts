@@ -4298,7 +4298,10 @@ export interface components {
       consent?: components['schemas']['Setup']
       /** @description Where alerts come from. */
       feeds?: components['schemas']['Feed'][]
-      /** @description How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or published alerts, else only when something changes by its time. */
+      /**
+       * @description How often an open page asks again for what shows, such as PT1M; if absent, every minute where the site has feeds or
+       *     published alerts, else only when something changes by its time.
+       */
       refresh?: string
       /**
        * @description What shows where a visitor's browser keeps nothing, so that all would return on every page (rule M5); all if absent.
@@ -4424,7 +4427,10 @@ export interface components {
     Column: {
       /** @description How wide it is beside the others of its row; 1 if absent. */
       share?: number
-      /** @description Its place, from 1, where the block is too narrow for columns and they stand one below the other; as they are written if absent. */
+      /**
+       * @description Its place, from 1, where the block is too narrow for columns and they stand one below the other; as they are written
+       *     if absent.
+       */
       stacked?: number
       parts?: components['schemas']['Part'][]
     }
@@ -4814,13 +4820,18 @@ export interface components {
     /** @description An Entry matches some pages of a site (rule P2). */
     Entry: {
       /**
-       * @description all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it. pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that query parameter. set: pages of a saved page set.
+       * @description all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it.
+       *     pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that
+       *     query parameter. set: pages of a saved page set.
        * @enum {string}
        */
       match: 'all' | 'home' | 'page' | 'section' | 'pattern' | 'type' | 'tag' | 'language' | 'query' | 'set'
       /** @description For page and section. */
       path?: string
-      /** @description For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. A site has room for 20 in which nothing stands for itself. */
+      /**
+       * @description For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. A site has room for 20 in
+       *     which nothing stands for itself.
+       */
       pattern?: string
       /** @description For query and set: the name of the parameter, or of the page set. */
       name?: string
@@ -4894,7 +4905,8 @@ export interface components {
       /** @description It is not asked for now. */
       off?: boolean
       /**
-       * @description Whom a person has to let through: each message, only new ones (the default; updates and cancels of what was approved follow by themselves), or none.
+       * @description Whom a person has to let through: each message, only new ones (the default; updates and cancels of what was approved
+       *     follow by themselves), or none.
        * @enum {string}
        */
       approve?: 'each' | 'new' | 'none'
@@ -5184,7 +5196,10 @@ export interface components {
        * @enum {string}
        */
       motion?: 'fade' | 'slide'
-      /** @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon and .picture. */
+      /**
+       * @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon
+       *     and .picture.
+       */
       css?: string
     }
     /** @description A Mail is a message in the mailbox. */
@@ -5399,7 +5414,10 @@ export interface components {
       outOn: string[]
       /** @description Those of the pages it takes that the site made since it was published: they took it by themselves. */
       newPages: string[]
-      /** @description Those of the pages it takes on which it has no spot: none is for the page, or none of those that are was found on it. */
+      /**
+       * @description Those of the pages it takes on which it has no spot: none is for the page, or none of those that are was found on
+       *     it.
+       */
       unplaced: string[]
       /** @description What it is a copy of, if that is still there. */
       original?: components['schemas']['Original']
@@ -6330,7 +6348,10 @@ export interface components {
       link?: components['schemas']['Link']
       /** @description A longer message that a press of More opens, HTML of the same subset. */
       details?: string
-      /** @description What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same subset. */
+      /**
+       * @description What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same
+       *     subset.
+       */
       afterEnd?: string
       /** @description Own words for the countdown's units, by unit and plural form (CLDR): {"days": {"one": "sleep", "other": "sleeps"}}. */
       labels?: components['schemas']['OwnLabels']
