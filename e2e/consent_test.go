@@ -742,7 +742,7 @@ func TestConsentRoom(t *testing.T) {
 
 	// What would not hold up in law says by which text, and is mended at a press, in the draft.
 	w.rewrite(func(n *bundle.Notice) {
-		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Consent: &consent.Question{RefusalValidFor: "behind"}}
+		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Consent: &consent.Question{RefusePlacement: "behind"}}
 	})
 	ines.open(w.address + "/sundrey/consent/asks")
 	ines.has("GDPR Art. 4(11) and 7(3)")
@@ -752,7 +752,7 @@ func TestConsentRoom(t *testing.T) {
 		"is in the notice’s draft')")
 	require.Eventually(t, func() bool {
 		n, err := w.server.Store.Notice(t.Context(), demo.Key, "privacy")
-		return err == nil && n.Draft != nil && n.Draft.Question().RefusalValidFor == ""
+		return err == nil && n.Draft != nil && n.Draft.Question().RefusePlacement == ""
 	}, patience, 50*time.Millisecond)
 
 	// The records: the chain is whole, one is found by how its id begins.

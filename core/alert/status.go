@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/closed"
 )
 
 // A Status is what became of a message that came by a feed.
@@ -19,6 +20,10 @@ const (
 	Ignored  Status = "ignored"  // not for the public, or not for show
 	Broken   Status = "broken"   // it cannot be read
 )
+
+func (Status) Values() []string {
+	return closed.Strings(Waiting, Out, Replaced, Ended, Refused, Expired, Ignored, Broken)
+}
 
 // Assess returns what becomes of a message of the feed at now, and why: Waiting
 // if it is to make, change or end a notice. refers is whether what it updates,
@@ -43,7 +48,7 @@ func Over(m Message, f bundle.Feed, now time.Time) bool {
 }
 
 // NeedsNoApproval reports whether a message of the feed that waits needs no person:
-// before is the standing of what it refers to, "" if that is nothing.
+// before is the status of what it refers to, "" if that is nothing.
 func NeedsNoApproval(m Message, f bundle.Feed, before Status) bool {
 	switch f.GetApprove() {
 	case "none":

@@ -9,6 +9,8 @@ import (
 	"slices"
 
 	"github.com/invopop/jsonschema"
+
+	"mastflag/core/closed"
 )
 
 // Limits on one audience.
@@ -57,6 +59,8 @@ const (
 	Any  Group = "any"  // at least one holds
 	None Group = "none" // not one holds
 )
+
+func (Group) Values() []string { return closed.Strings(All, Any, None) }
 
 // A Test is how a leaf compares a fact with its value.
 type Test string

@@ -4,6 +4,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"mastflag/core/closed"
 )
 
 // A Kind is the type of a fact.
@@ -17,11 +19,13 @@ const (
 	Trait  Kind = "trait"     // text or a number, as the site gives it
 )
 
+func (Kind) Values() []string { return closed.Strings(Text, Number, List, Time, Trait) }
+
 // A Fact is something that can be known of a visit.
 type Fact struct {
 	// The name; one that holds NAME or ID stands for all names of that form.
 	Name string `json:"name"`
-	Kind Kind   `json:"kind" jsonschema:"enum=text,enum=number,enum=set,enum=date-time,enum=trait"`
+	Kind Kind   `json:"kind"`
 	// Not known at load: it grows on one page view.
 	Deferred bool `json:"later,omitempty"`
 	// What the fact is, as a noun phrase.

@@ -18,7 +18,7 @@ type Verdict struct {
 	// How deep the part lies in groups.
 	Depth int `json:"depth"`
 	// Of a group: all, any or none.
-	Group Group `json:"group,omitempty" jsonschema:"enum=all,enum=any,enum=none"`
+	Group Group `json:"group,omitempty"`
 	// false, not yet, or true.
 	Answer string `json:"answer" jsonschema:"enum=false,enum=not yet,enum=true"`
 	// One plain sentence.

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"mastflag/core/closed"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
 )
@@ -31,7 +32,7 @@ type Column struct {
 // its id. One that has nothing to show yet shows nothing.
 type Part struct {
 	ID   string   `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=40"`
-	Kind PartKind `json:"kind" jsonschema:"enum=heading,enum=text,enum=picture,enum=links,enum=countdown,enum=documents,enum=contact,enum=hours,enum=question"`
+	Kind PartKind `json:"kind"`
 	// Of a heading: 2 (if absent) to 4, as in HTML.
 	Level   int          `json:"level,omitempty" jsonschema:"minimum=2,maximum=4"`
 	Picture *PartPicture `json:"picture,omitempty"`
@@ -57,6 +58,10 @@ const (
 	PartHours     PartKind = "hours"
 	PartQuestion  PartKind = "question"
 )
+
+func (PartKind) Values() []string {
+	return closed.Strings(PartHeading, PartText, PartPictured, PartLinks, PartCountdown, PartDocuments, PartContact, PartHours, PartQuestion)
+}
 
 // A PartPicture is a picture in a block.
 type PartPicture struct {

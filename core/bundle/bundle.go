@@ -16,11 +16,11 @@ import (
 	"golang.org/x/net/publicsuffix"
 
 	"mastflag/core/audience"
+	"mastflag/core/closed"
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/document"
 	"mastflag/core/fault"
-	"mastflag/core/lookup"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -76,7 +76,7 @@ type Site struct {
 	// published alerts, else only when something changes by its time.
 	Refresh Period `json:"refresh,omitempty" jsonschema:"maxLength=40"`
 	// What shows where a visitor's browser keeps nothing, so that all would return on every page (rule M5); all if absent.
-	NoStorage NoStorage `json:"noStorage,omitempty" jsonschema:"enum=all,enum=warnings,enum=none"`
+	NoStorage NoStorage `json:"noStorage,omitempty"`
 	// What a visitor's browser remembers holds for all hosts of the registrable domain, by a cookie (rule M6).
 	SharedMemory bool `json:"sharedMemory,omitempty"`
 	// Texts to use again.
@@ -93,6 +93,8 @@ const (
 	StorageWarnings NoStorage = "warnings" // warnings and above
 	StorageNone     NoStorage = "none"     // emergencies alone
 )
+
+func (NoStorage) Values() []string { return closed.Strings(StorageAll, StorageWarnings, StorageNone) }
 
 // A SectionLanguage is the language of a page and all below it, of those that do not say
 // their own.
@@ -166,17 +168,17 @@ func (e Extent) Of(w Where) int {
 // field missing it is a valid draft.
 type Notice struct {
 	ID    string `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=64"`
-	Kind  Kind   `json:"kind" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent,enum=disclaimer,enum=block,enum=code,enum=pop-up,enum=tab-title"`
+	Kind  Kind   `json:"kind"`
 	Title string `json:"title,omitempty" jsonschema:"maxLength=200"` // a working title; visitors never see it
-	State State  `json:"state,omitempty" jsonschema:"enum=draft,enum=published,enum=paused"`
+	State State  `json:"state,omitempty"`
 	// Nothing is live before it.
 	PublishedAt *time.Time `json:"publishedAt,omitempty"`
-	Level       Level      `json:"level,omitempty" jsonschema:"enum=promotion,enum=information,enum=warning,enum=emergency"`
+	Level       Level      `json:"level,omitempty"`
 	// Among notices of one level the higher rank goes first; 50 if absent.
 	Rank *int `json:"rank,omitempty" jsonschema:"minimum=0,maximum=100"`
-	Slot Slot `json:"slot,omitempty" jsonschema:"enum=top,enum=bottom,enum=corner-start,enum=corner-end,enum=centre,enum=cover,enum=title,enum=inline,enum=code"`
+	Slot Slot `json:"slot,omitempty"`
 	// sticking: floats at its edge of the window. scrolling (the default): lies in the page and scrolls away with it.
-	Position Position `json:"position,omitempty" jsonschema:"enum=sticking,enum=scrolling"`
+	Position Position `json:"position,omitempty"`
 	// Where in the page it stands, in the slot inline.
 	Spot *Spot `json:"spot,omitempty"`
 	// Spots on pages of another make: those for the page are tried in this order, before spot.
@@ -193,89 +195,6 @@ type Notice struct {
 	Look    *Look    `json:"look,omitempty"`
 	Content *Content `json:"content,omitempty"`
 }
-
-// A Kind is what sort of thing a notice is.
-type Kind string
-
-const (
-	KindBar        Kind = "bar"        // an announcement across the top or the bottom
-	KindAlert      Kind = "alert"      // a bar with a level, from an authority or an operator
-	KindCountdown  Kind = "countdown"  // time to or since something
-	KindConsent    Kind = "consent"    // asks for a choice by purpose
-	KindDisclaimer Kind = "disclaimer" // a statement that is shown, or has to be acknowledged
-	KindBlock      Kind = "block"      // a section that stands in the page
-	KindCode       Kind = "code"       // HTML for the head, the start and the end of the body
-)
-
-// A State is what its people have decided about a notice.
-type State string
-
-const (
-	Draft     State = "draft"
-	Published State = "published"
-	Paused    State = "paused"
-)
-
-// A Level is how much a notice matters; rivals for a slot are ordered by it (D1).
-type Level string
-
-const (
-	Promotion   Level = "promotion"
-	Information Level = "information"
-	Warning     Level = "warning"
-	Emergency   Level = "emergency"
-)
-
-// A Slot is a place on the visitor's screen.
-type Slot string
-
-const (
-	Top         Slot = "top"
-	Bottom      Slot = "bottom"
-	CornerStart Slot = "corner-start" // where lines of text begin
-	CornerEnd   Slot = "corner-end"
-	Centre      Slot = "centre" // over the middle of the page
-	Cover       Slot = "cover"  // over all of it
-	TabTitle    Slot = "title"  // of the browser's tab
-	Inline      Slot = "inline" // in the page
-	InCode      Slot = "code"   // in the page's code, where nothing is seen: of every notice of kind code, and of no other
-)
-
-// Slots is every slot, in the order in which people choose.
-var Slots = []Slot{Top, Bottom, CornerStart, CornerEnd, Centre, Cover, TabTitle, Inline, InCode}
-
-// Unlimited reports whether a slot holds any number of notices.
-func (s Slot) Unlimited() bool { return s == Inline || s == InCode }
-
-// Where says the slot in words, as it is on pages in a language: "at the top", "in the
-// bottom left corner".
-func (s Slot) Where(tag string) string {
-	if side, is := map[Slot]string{CornerStart: "left", CornerEnd: "right"}[s]; is {
-		if lookup.Direction(tag) == "rtl" {
-			side = map[string]string{"left": "right", "right": "left"}[side]
-		}
-		return "in the bottom " + side + " corner"
-	}
-	return map[Slot]string{Top: "at the top", Bottom: "at the bottom", Centre: "in the middle", Cover: "over everything",
-		TabTitle: "in the tab title", Inline: "in the page", InCode: "into the code"}[s]
-}
-
-// Shared returns the slot whose places this one takes: centre and cover have
-// theirs between them (rule D2).
-func (s Slot) Shared() Slot {
-	if s == Cover {
-		return Centre
-	}
-	return s
-}
-
-// A Position is what a bar does when the page scrolls.
-type Position string
-
-const (
-	Sticking  Position = "sticking"
-	Scrolling Position = "scrolling"
-)
 
 // Memory is what keeps a notice from a visitor who has met it: acts of theirs
 // (rule M1) and how often it was shown (rule M2), both remembered in the
@@ -473,36 +392,18 @@ func (s Site) SlotCapacity(slot Slot) int {
 	if n, ok := s.Capacity[slot]; ok {
 		return n
 	}
-	switch {
-	case slot == Top:
-		return 2
-	case slot.Unlimited():
-		return math.MaxInt32
+	if n := slot.Row().Capacity; n > 0 {
+		return n
 	}
-	return 1
+	return math.MaxInt32
 }
 
 // The accessors below give an absent field its meaning.
 
-func (n Notice) GetState() State { return or(n.State, Draft) }
-func (n Notice) GetLevel() Level { return or(n.Level, Information) }
-func (n Notice) GetSlot() Slot {
-	switch n.Kind {
-	case KindBlock:
-		return or(n.Slot, Inline)
-	case KindConsent:
-		return or(n.Slot, Bottom)
-	case KindCode:
-		return or(n.Slot, InCode)
-	}
-	return or(n.Slot, Top)
-}
-func (n Notice) GetPosition() Position {
-	if n.Kind == KindConsent {
-		return or(n.Position, Sticking)
-	}
-	return or(n.Position, Scrolling)
-}
+func (n Notice) GetState() State       { return or(n.State, Draft) }
+func (n Notice) GetLevel() Level       { return or(n.Level, Information) }
+func (n Notice) GetSlot() Slot         { return or(n.Slot, n.Kind.row().Slot) }
+func (n Notice) GetPosition() Position { return or(n.Position, n.Kind.row().Position) }
 func (n Notice) GetTitle() string {
 	return or(n.Title, n.ID)
 }

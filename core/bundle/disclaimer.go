@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"mastflag/core/closed"
 	"mastflag/core/document"
 	"mastflag/core/fault"
 	"mastflag/core/lookup"
@@ -24,6 +25,8 @@ const (
 	AskDeclare     Ask = "declare"     // one of two: something is so of the visitor, or not
 )
 
+func (Ask) Values() []string { return closed.Strings(AskRead, AskAcknowledge, AskDeclare) }
+
 // Asks is every ask, in the order in which people choose.
 var Asks = []Ask{AskRead, AskAcknowledge, AskDeclare}
 
@@ -32,7 +35,7 @@ type Disclaimer struct {
 	// Id of the document that it is about; its own text if absent.
 	Document string `json:"document,omitempty" jsonschema:"maxLength=64"`
 	// read (the default), acknowledge or declare.
-	Ask Ask `json:"ask,omitempty" jsonschema:"enum=read,enum=acknowledge,enum=declare"`
+	Ask Ask `json:"ask,omitempty"`
 	// How long an acknowledgement or a declaration holds; ever if absent.
 	ValidFor Period `json:"holds,omitempty" jsonschema:"maxLength=40"`
 	// Where those are led of whom it is not so, or who do not acknowledge: a path of the site or an address.
@@ -283,7 +286,7 @@ func (s Site) Making(notices []Notice) document.Site {
 	for _, n := range notices {
 		if n.Kind == KindConsent && n.GetState() == Published {
 			out.Asks = true
-			out.Again = out.Again || n.Question().GetAskAgain() != "none"
+			out.Again = out.Again || n.Question().GetAskAgainCorner() != "none"
 		}
 	}
 	return out

@@ -45,7 +45,7 @@ type LevelRule struct {
 	Severity  []string `json:"severity,omitempty" jsonschema:"maxItems=5"`
 	Urgency   []string `json:"urgency,omitempty" jsonschema:"maxItems=5"`
 	Certainty []string `json:"certainty,omitempty" jsonschema:"maxItems=5"`
-	Level     Level    `json:"level" jsonschema:"enum=information,enum=warning,enum=emergency"`
+	Level     Level    `json:"level"`
 }
 
 // An AreaTag says that an area's messages show on the pages with a tag.

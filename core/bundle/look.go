@@ -13,6 +13,7 @@ import (
 	"github.com/tdewolff/parse/v2"
 	"github.com/tdewolff/parse/v2/css"
 
+	"mastflag/core/closed"
 	"mastflag/core/fault"
 	"mastflag/core/icon"
 	"mastflag/core/pages"
@@ -27,15 +28,15 @@ type Look struct {
 	// Colours for visitors whose system is set to dark; the same ones if absent.
 	Dark *Pair `json:"dark,omitempty"`
 	// Corners: square, soft (the default) or round.
-	Shape Shape `json:"shape,omitempty" jsonschema:"enum=square,enum=soft,enum=round"`
+	Shape Shape `json:"shape,omitempty"`
 	// How wide the words run: narrow, normal (the default) or wide.
-	Width Width `json:"width,omitempty" jsonschema:"enum=narrow,enum=normal,enum=wide"`
+	Width Width `json:"width,omitempty"`
 	// Font families in order of preference, as in CSS; the visitor's system font if absent.
 	Font string `json:"font,omitempty" jsonschema:"maxLength=200"`
 	// Name of an icon of the set that ships.
 	Icon string `json:"icon,omitempty" jsonschema:"maxLength=60"`
 	// How it comes in: fade or slide; at once if absent. Visitors who want less motion get none.
-	Motion Motion `json:"motion,omitempty" jsonschema:"enum=fade,enum=slide"`
+	Motion Motion `json:"motion,omitempty"`
 	// Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon
 	// and .picture.
 	CSS string `json:"css,omitempty" jsonschema:"maxLength=10000"`
@@ -57,6 +58,8 @@ const (
 	Round  Shape = "round"
 )
 
+func (Shape) Values() []string { return closed.Strings(Square, Soft, Round) }
+
 // A Width is how wide the words of a notice run.
 type Width string
 
@@ -66,6 +69,8 @@ const (
 	Wide   Width = "wide"
 )
 
+func (Width) Values() []string { return closed.Strings(Narrow, Normal, Wide) }
+
 // A Motion is how a notice comes in.
 type Motion string
 
@@ -73,6 +78,8 @@ const (
 	Fade  Motion = "fade"
 	Slide Motion = "slide"
 )
+
+func (Motion) Values() []string { return closed.Strings(Fade, Slide) }
 
 // A Picture is an image of the site beside the words, perhaps with another
 // for phones. What it shows is said in each wording's Alt.
@@ -96,7 +103,7 @@ type Image struct {
 type Spot struct {
 	Selector string `json:"selector" jsonschema:"minLength=1,maxLength=500"`
 	// before or after the element, first or last inside it, or instead of it. after if absent.
-	Where Where `json:"where,omitempty" jsonschema:"enum=before,enum=after,enum=first,enum=last,enum=instead"`
+	Where Where `json:"where,omitempty"`
 	// The pages that it is for; every page of the notice if absent.
 	Pages *pages.Conditions `json:"pages,omitempty"`
 }
@@ -148,6 +155,8 @@ const (
 	Last    Where = "last"
 	Instead Where = "instead"
 )
+
+func (Where) Values() []string { return closed.Strings(Before, After, First, Last, Instead) }
 
 func (s Spot) GetWhere() Where { return or(s.Where, After) }
 

@@ -18,6 +18,7 @@ import (
 	"golang.org/x/text/language"
 
 	"mastflag/core/audience"
+	"mastflag/core/closed"
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/document"
@@ -496,11 +497,11 @@ func (s Site) Check() fault.Faults {
 		faults = append(faults, checkLanguage(fault.Pointer("sectionLanguages", i, "language"), l.Language)...)
 	}
 	for slot, n := range s.Capacity {
-		if !slices.Contains(Slots, slot) || slot.Unlimited() || slot == Cover {
+		if !slices.Contains(shared(), slot) {
 			faults = append(faults, fault.Fault{
 				Pointer: fault.Pointer("capacity", string(slot)),
 				What:    fmt.Sprintf("unknown slot %q", slot),
-				Remedy:  "use top, bottom, corner-start, corner-end, centre (for cover too) or title",
+				Remedy:  "use one of: " + strings.Join(closed.Strings(shared()...), ", ") + "; centre is for cover too",
 			})
 		}
 		if n < 0 || n > 20 {

@@ -18,6 +18,8 @@ import (
 	"github.com/tdewolff/parse/v2/js"
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
+
+	"mastflag/core/closed"
 )
 
 // A Place is where in a page code is put.
@@ -31,6 +33,8 @@ const (
 
 // Places is every place, in the order of the page.
 var Places = []Place{Head, Start, End}
+
+func (Place) Values() []string { return closed.Strings(Places...) }
 
 // A Fault is the first thing in code that would not be read as it was meant.
 type Fault struct {

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/closed"
 	"mastflag/core/fault"
 	"mastflag/core/schedule"
 )
@@ -27,7 +28,7 @@ type Setup struct {
 	// All have been read if absent.
 	TableRead string `json:"tableRead,omitempty" jsonschema:"maxLength=10"`
 	// What a place without a row wants; opt-in if absent.
-	Unlisted Rule `json:"unlisted,omitempty" jsonschema:"enum=opt-in,enum=opt-out,enum=notice,enum=nothing"`
+	Unlisted Rule `json:"unlisted,omitempty"`
 	// When the site is inspected by itself, once in each stretch; by hand alone if absent.
 	Inspect *schedule.Window `json:"inspect,omitempty"`
 	// How long records of answers are kept, such as P3Y (the default).
@@ -58,7 +59,7 @@ const Necessary = "necessary"
 // from others.
 type Item struct {
 	// A cookie, a key of local or session storage, an embedded frame, or a request to another host.
-	Kind ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
+	Kind ItemKind `json:"kind"`
 	// Its name, or the host of a frame or request; * stands for any run of characters.
 	Name string `json:"name" jsonschema:"minLength=1,maxLength=200"`
 	// The host that sets it, where that is not the site itself.
@@ -95,6 +96,8 @@ const (
 	Request ItemKind = "request"
 )
 
+func (ItemKind) Values() []string { return closed.Strings(Cookie, Storage, Frame, Request) }
+
 // ItemKinds is every kind, in the order in which people read.
 var ItemKinds = []ItemKind{Cookie, Storage, Frame, Request}
 
@@ -103,7 +106,7 @@ type Question struct {
 	// How long an answer holds, P180D if absent.
 	ValidFor string `json:"holds,omitempty" jsonschema:"maxLength=40"`
 	// Where refusing stands: beside accepting (the default), or only behind choosing.
-	RefusalValidFor string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
+	RefusePlacement string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
 	// Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in
 	// nothing is (rule K6), elsewhere a box shows what goes ahead.
 	Preticked []string `json:"ticked,omitempty" jsonschema:"maxItems=30"`
@@ -112,16 +115,16 @@ type Question struct {
 	Closing    string `json:"closing,omitempty" jsonschema:"enum=nothing,enum=accept"`
 	Continuing string `json:"goingOn,omitempty" jsonschema:"enum=nothing,enum=accept"`
 	// Where the small control stands that asks again: in a corner, or nowhere, where the site has a link of its own.
-	AskAgain string `json:"again,omitempty" jsonschema:"enum=start,enum=end,enum=none"`
+	AskAgainCorner string `json:"again,omitempty" jsonschema:"enum=start,enum=end,enum=none"`
 }
 
 // The accessors below give an absent field its meaning.
 
 func (q Question) GetValidFor() string        { return cmp.Or(q.ValidFor, "P180D") }
-func (q Question) GetRefusalValidFor() string { return cmp.Or(q.RefusalValidFor, "beside") }
+func (q Question) GetRefusePlacement() string { return cmp.Or(q.RefusePlacement, "beside") }
 func (q Question) GetClosing() string         { return cmp.Or(q.Closing, "nothing") }
 func (q Question) GetContinuing() string      { return cmp.Or(q.Continuing, "nothing") }
-func (q Question) GetAskAgain() string        { return cmp.Or(q.AskAgain, "start") }
+func (q Question) GetAskAgainCorner() string  { return cmp.Or(q.AskAgainCorner, "start") }
 func (s Setup) GetUnlisted() Rule             { return cmp.Or(s.Unlisted, OptIn) }
 func (s Setup) GetKeep() string               { return cmp.Or(s.Keep, "P3Y") }
 

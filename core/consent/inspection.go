@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/closed"
 	"mastflag/core/schedule"
 )
 
@@ -18,13 +19,15 @@ const (
 	AllRefused  Phase = "refused"
 )
 
+func (Phase) Values() []string { return closed.Strings(Unanswered, AllAccepted, AllRefused) }
+
 // Phases is every phase, in the order in which an inspection goes through them.
 var Phases = []Phase{Unanswered, AllAccepted, AllRefused}
 
 // A Sighting is one thing that an inspection found set or fetched.
 type Sighting struct {
-	Phase Phase    `json:"phase" jsonschema:"enum=unanswered,enum=accepted,enum=refused"`
-	Kind  ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
+	Phase Phase    `json:"phase"`
+	Kind  ItemKind `json:"kind"`
 	// Of a cookie or key; the host of a frame or request.
 	Name string `json:"name"`
 	// The host that a cookie is for, where that is not the site's.
@@ -65,7 +68,7 @@ type RunFault struct {
 // A DetectedItem is what was found, once for all pages and phases, beside what the
 // inventory has of it.
 type DetectedItem struct {
-	Kind ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
+	Kind ItemKind `json:"kind"`
 	Name string   `json:"name"`
 	Host string   `json:"host,omitempty"`
 	// Place in the inventory, -1 if it has none.
@@ -181,7 +184,7 @@ func (s Setup) Unseen(r Run) []int {
 // A Difference is how a thing of one run differs from the run before it.
 type Difference struct {
 	What string   `json:"what" jsonschema:"enum=new,enum=gone,enum=changed"`
-	Kind ItemKind `json:"kind" jsonschema:"enum=cookie,enum=storage,enum=frame,enum=request"`
+	Kind ItemKind `json:"kind"`
 	Name string   `json:"name"`
 	Host string   `json:"host,omitempty"`
 	// Of a change: how long it is kept, and in which phases it is set, before and now.

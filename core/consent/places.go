@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/closed"
 	"mastflag/core/fault"
 )
 
@@ -22,6 +23,8 @@ const (
 	Nothing Rule = "nothing" // not even that
 )
 
+func (Rule) Values() []string { return closed.Strings(OptIn, OptOut, Notice, Nothing) }
+
 // Rules is every rule, the strictest first.
 var Rules = []Rule{OptIn, OptOut, Notice, Nothing}
 
@@ -31,7 +34,7 @@ func (r Rule) stricter(than Rule) bool { return slices.Index(Rules, r) < slices.
 type PlaceRule struct {
 	// ISO 3166-1 of a country, or ISO 3166-2 of a region.
 	Place string `json:"place" jsonschema:"pattern=^[A-Z]{2}(-[A-Z0-9][A-Z0-9]?[A-Z0-9]?)?$"`
-	Rule  Rule   `json:"rule" jsonschema:"enum=opt-in,enum=opt-out,enum=notice,enum=nothing"`
+	Rule  Rule   `json:"rule"`
 	// Whether a browser's privacy signal counts there: honour (the default) or ignore.
 	Signal string `json:"signal,omitempty" jsonschema:"enum=honour,enum=ignore"`
 	// What the link that objects has to say there, where a text prescribes it.

@@ -13,6 +13,8 @@ import (
 	"time"
 
 	"github.com/invopop/jsonschema"
+
+	"mastflag/core/closed"
 )
 
 // A Record is one answer as it is kept for good. The names of fields are those
@@ -24,7 +26,7 @@ type Record struct {
 	SchemaVersion string    `json:"schema_version"`
 	RecordID      string    `json:"record_id"`
 	EventTime     time.Time `json:"event_time"` // by the server's clock
-	EventType     EventType `json:"event_type" jsonschema:"enum=accepted,enum=refused,enum=chosen,enum=acknowledged,enum=declared,enum=declined"`
+	EventType     EventType `json:"event_type"`
 	// The notice, when that version of it was published (RFC 3339), and the
 	// fingerprint of exactly what was shown.
 	Notice        string `json:"notice"`
@@ -52,7 +54,7 @@ type Record struct {
 // An Outcome is what was answered for one purpose.
 type Outcome struct {
 	Purpose    string     `json:"purpose"`
-	EventState EventState `json:"event_state" jsonschema:"enum=consent_given,enum=consent_refused"`
+	EventState EventState `json:"event_state"`
 }
 
 // An EventType is what kind of answer it was.
@@ -73,6 +75,12 @@ const (
 	Given  EventState = "consent_given"
 	Denied EventState = "consent_refused"
 )
+
+func (EventState) Values() []string { return closed.Strings(Given, Denied) }
+
+func (EventType) Values() []string {
+	return closed.Strings(Accepted, Refused, Chosen, Acknowledged, Declared, Declined)
+}
 
 // RecordSchema names the one form of record there is.
 const RecordSchema = "mastflag.record/1"

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/closed"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
 	"mastflag/core/plural"
@@ -18,7 +19,7 @@ import (
 // A Countdown is a stretch of time, or a number that changes with time, that a
 // notice shows, as written.
 type Countdown struct {
-	Kind Kind `json:"kind" jsonschema:"enum=to,enum=visitor,enum=repeating,enum=since,enum=number"`
+	Kind Kind `json:"kind"`
 	// Local date and time without offset, such as 2026-12-04T18:00: the moment (to, since), the first one (repeating),
 	// when the number begins (number).
 	At string `json:"at,omitempty" jsonschema:"maxLength=19"`
@@ -43,13 +44,13 @@ type Countdown struct {
 	Units []Unit `json:"units,omitempty" jsonschema:"maxItems=5"`
 	// What stands beside the figures: full (the default) or short names of the units, own words (labels of a wording), or
 	// none, as on a clock.
-	Labels Labels `json:"labels,omitempty" jsonschema:"enum=full,enum=short,enum=own,enum=none"`
+	Labels Labels `json:"labels,omitempty"`
 	// line (the default): in a line with the words. The others set each figure above its name: open without a frame, or in
 	// square or round ones.
-	Frame Frame `json:"frame,omitempty" jsonschema:"enum=line,enum=open,enum=square,enum=round"`
-	Size  Size  `json:"size,omitempty" jsonschema:"enum=small,enum=medium,enum=large"`
+	Frame Frame `json:"frame,omitempty"`
+	Size  Size  `json:"size,omitempty"`
 	// What becomes of the notice at the end; disappear if absent, and stay for a number.
-	Then Then `json:"then,omitempty" jsonschema:"enum=disappear,enum=say,enum=stay,enum=again,enum=hand-over"`
+	Then Then `json:"then,omitempty"`
 	// Of hand-over: the id of the notice that takes its place.
 	HandTo string `json:"handTo,omitempty" jsonschema:"maxLength=64"`
 	// Where a page goes on which it runs out, if anywhere: a path of the site, or an http or https address. Never to the
@@ -67,6 +68,8 @@ const (
 	Since     Kind = "since"     // the time since a moment
 	Number    Kind = "number"    // no time: a number that changes with it
 )
+
+func (Kind) Values() []string { return closed.Strings(To, Visitor, Repeating, Since, Number) }
 
 // A Unit is a unit of time (rule C2).
 type Unit string
@@ -95,6 +98,8 @@ const (
 	None  Labels = "none"
 )
 
+func (Labels) Values() []string { return closed.Strings(Full, Short, Own, None) }
+
 // A Frame is how the figures are set.
 type Frame string
 
@@ -105,6 +110,8 @@ const (
 	Round  Frame = "round"
 )
 
+func (Frame) Values() []string { return closed.Strings(Line, Open, Square, Round) }
+
 // A Size is how large the figures are.
 type Size string
 
@@ -113,6 +120,8 @@ const (
 	Medium Size = "medium"
 	Large  Size = "large"
 )
+
+func (Size) Values() []string { return closed.Strings(Small, Medium, Large) }
 
 // A Then is what becomes of a notice whose countdown has run out (rule C4).
 type Then string
@@ -124,6 +133,8 @@ const (
 	Again     Then = "again"     // it begins anew
 	HandOver  Then = "hand-over" // another shows in its place, and not before
 )
+
+func (Then) Values() []string { return closed.Strings(Disappear, Say, Stay, Again, HandOver) }
 
 // The accessors below give an absent field its meaning.
 

@@ -33,8 +33,9 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		table:    audience.NewTable(),
 		sections: b.Site.Sections(),
 	}
-	for _, slot := range bundle.Slots {
-		s.capacity[indexOfSlot(slot)] = b.Site.SlotCapacity(slot)
+	for _, row := range bundle.SlotTable {
+		slot := row.Slot.Shared()
+		s.capacity[slot.Index()] = b.Site.SlotCapacity(slot)
 	}
 	names, faults := b.Site.Names()
 	audiences, more := audience.NewNames(b.Site.Audiences)
@@ -223,8 +224,8 @@ func compileNotice(
 }
 
 func (s *Site) newCandidate(n *notice) candidate {
-	c := candidate{slot: indexOfSlot(n.slot), needsCountdown: n.dependsOnVisit, hasCountdown: n.count != nil}
-	c.waitsForConsent = c.slot == indexCentre && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
+	c := candidate{slot: uint8(n.slot.Shared().Index()), needsCountdown: n.dependsOnVisit, hasCountdown: n.count != nil}
+	c.waitsForConsent = n.slot.Row().Over && n.Kind != bundle.KindConsent && n.GetLevel() != bundle.Emergency
 	if d, ok := n.Disclaimer(); ok && d.BeforeConsent {
 		c.waitsForConsent = false
 	}

@@ -30,7 +30,7 @@ type Site struct {
 	ids         map[string]int32 // the index of each
 	candidates  []candidate      // of the notice at the same index
 	shown       []Shown          // the same
-	capacity    [slotCount]int
+	capacity    [bundle.SlotCount]int
 	pages       map[string]page // by path in normal form
 	index       *pages.Index    // of the published notices, by index
 	consents    []int32         // the published notices that ask for consent, the strongest first
@@ -78,37 +78,22 @@ type notice struct {
 	countdownRules
 }
 
-// slotIndex is a slot as an index; centre and cover share theirs.
-type slotIndex uint8
-
-const (
-	indexCentre = slotIndex(4)
-	slotCount   = 8
-)
-
-func indexOfSlot(s bundle.Slot) slotIndex {
-	return slotIndex(slices.Index([]bundle.Slot{
-		bundle.Top, bundle.Bottom, bundle.CornerStart, bundle.CornerEnd, bundle.Centre, bundle.TabTitle, bundle.Inline,
-		bundle.InCode,
-	}, s.Shared()))
-}
-
 // candidate is what a decision looks at in every candidate, small and side by
 // side in memory. Instants are microseconds since 1970.
 type candidate struct {
 	from, until     int64 // the one stretch in which it is live, of most notices
 	program         audience.Program
-	slot            slotIndex
-	needsSchedule   bool // its time is not that simple: ask its schedule
-	everyone        bool // it has no conditions on the visitor
-	deferred        bool // its audience depends on what is not known at load
-	waitsForConsent bool // it waits while a consent question is open (rule D4)
-	needsCountdown  bool // a countdown that only the visit can tell of keeps it away at some time (rule C4)
-	hasCountdown    bool // it has a countdown
-	hasVisitGates   bool // a gate of those below, or a countdown or an acknowledgement, asks about the visit
-	asksConsent     bool // it asks for consent
-	needsStorage    bool // it stays away where the visitor's browser keeps nothing (rule M5)
-	needsPurposes   bool // it is code that runs only once its purposes are agreed to (rule B7)
+	slot            uint8 // the one whose places it takes, as Slot.Index
+	needsSchedule   bool  // its time is not that simple: ask its schedule
+	everyone        bool  // it has no conditions on the visitor
+	deferred        bool  // its audience depends on what is not known at load
+	waitsForConsent bool  // it waits while a consent question is open (rule D4)
+	needsCountdown  bool  // a countdown that only the visit can tell of keeps it away at some time (rule C4)
+	hasCountdown    bool  // it has a countdown
+	hasVisitGates   bool  // a gate of those below, or a countdown or an acknowledgement, asks about the visit
+	asksConsent     bool  // it asks for consent
+	needsStorage    bool  // it stays away where the visitor's browser keeps nothing (rule M5)
+	needsPurposes   bool  // it is code that runs only once its purposes are agreed to (rule B7)
 }
 
 const (
@@ -156,8 +141,6 @@ type Decision struct {
 	Consent *consent.State
 }
 
-var levels = map[bundle.Level]int{bundle.Emergency: 4, bundle.Warning: 3, bundle.Information: 2, bundle.Promotion: 1}
-
 // CompareRivals orders two notices that want one slot, the stronger first: emergencies,
 // what asks for consent, then by level, then rank, then the later publishedAt, then
 // id (rule D1).
@@ -172,11 +155,10 @@ func CompareRivals(a, b bundle.Notice) int {
 
 // strength is a notice's level, with what asks for consent right below emergencies.
 func strength(n bundle.Notice) float64 {
-	level := levels[n.GetLevel()]
 	if n.Kind == bundle.KindConsent && n.GetLevel() != bundle.Emergency {
-		return float64(levels[bundle.Emergency]) - 0.5
+		return float64(bundle.Emergency.Strength()) - 0.5
 	}
-	return float64(level)
+	return float64(n.GetLevel().Strength())
 }
 
 func boolInt(b bool) int {
@@ -362,7 +344,7 @@ type round struct {
 	site       *Site
 	evaluation *evaluation
 	now, next  int64 // microseconds since 1970: the visit's moment, and the next change known so far
-	taken      [slotCount]int
+	taken      [bundle.SlotCount]int
 	// A consent question that is open shows: it comes before all that wait for it.
 	questionShows bool
 	held          *[]int32 // whom there is no room for, where that is asked for

@@ -18,6 +18,7 @@ import (
 
 	"golang.org/x/text/language"
 
+	"mastflag/core/closed"
 	"mastflag/core/consent"
 	"mastflag/core/fault"
 	"mastflag/core/lookup"
@@ -36,6 +37,10 @@ const (
 	Own           Kind = "own" // written by hand alone
 )
 
+func (Kind) Values() []string {
+	return closed.Strings(Privacy, Cookies, Terms, Accessibility, Disclaimer, Own)
+}
+
 // Kinds is every kind, in the order in which people choose.
 var Kinds = []Kind{Privacy, Cookies, Terms, Accessibility, Disclaimer, Own}
 
@@ -44,7 +49,7 @@ var Kinds = []Kind{Privacy, Cookies, Terms, Accessibility, Disclaimer, Own}
 type Document struct {
 	// Short name in addresses.
 	ID   string `json:"id" jsonschema:"pattern=^[a-z0-9]+(-[a-z0-9]+)*$,maxLength=64"`
-	Kind Kind   `json:"kind" jsonschema:"enum=privacy,enum=cookies,enum=terms,enum=accessibility,enum=disclaimer,enum=own"`
+	Kind Kind   `json:"kind"`
 	// Own titles, by BCP 47 tag; the kind's if absent.
 	Titles map[string]string `json:"titles,omitempty"`
 	// By the id of a question. An answer that the site's documents share is taken from the first that has it.

@@ -1,5 +1,7 @@
 package document
 
+import "mastflag/core/closed"
+
 // A State is whether a document says something that it has to say (rule T2).
 type State string
 
@@ -8,6 +10,8 @@ const (
 	Away State = "not-applicable" // by an answer, or because the site has nothing of the kind
 	Open State = "open"
 )
+
+func (State) Values() []string { return closed.Strings(Said, Away, Open) }
 
 // An Item is something that documents of a kind have to say.
 type Item struct {
@@ -77,7 +81,7 @@ var items = map[Kind][]Item{
 // A Point is an item with its state in a document.
 type Point struct {
 	Item
-	State State `json:"state" jsonschema:"enum=said,enum=not-applicable,enum=open"`
+	State State `json:"state"`
 	// The section that says it, or would; "" if none does.
 	Section string `json:"section,omitempty"`
 	// Why it does not apply, or what is missing.

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/closed"
 	"mastflag/core/consent"
 	"mastflag/core/fault"
 )
@@ -19,12 +20,14 @@ const (
 	Material  Change = "material"
 )
 
+func (Change) Values() []string { return closed.Strings(Editorial, Material) }
+
 // A Version is a document as it was published once; it is never altered.
 type Version struct {
 	Number int    `json:"number"`
-	Change Change `json:"change" jsonschema:"enum=editorial,enum=material"`
+	Change Change `json:"change"`
 	// What was proposed, and why.
-	Proposed Change `json:"proposed" jsonschema:"enum=editorial,enum=material"`
+	Proposed Change `json:"proposed"`
 	Why      string `json:"why"`
 	// Number of the latest material version, this one among them.
 	Material int             `json:"material"`
@@ -37,7 +40,7 @@ type Version struct {
 type Proposal struct {
 	// Number of the version.
 	Number int    `json:"number"`
-	Change Change `json:"change" jsonschema:"enum=editorial,enum=material"`
+	Change Change `json:"change"`
 	Why    string `json:"why"`
 	// Languages that would be in it.
 	Languages []string `json:"languages"`

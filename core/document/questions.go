@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"mastflag/core/closed"
 )
 
 // A Form is how a question is answered.
@@ -24,6 +26,10 @@ const (
 	Number  Form = "number"
 )
 
+func (Form) Values() []string {
+	return closed.Strings(Line, Lines, Email, Phone, Choice, Choices, Day, Number)
+}
+
 // None answers a question of the form Choices: nothing of that.
 const None = "none"
 
@@ -38,7 +44,7 @@ type Question struct {
 	ID   string `json:"id"`
 	Ask  string `json:"ask"`
 	Help string `json:"help,omitempty"`
-	Form Form   `json:"form" jsonschema:"enum=line,enum=lines,enum=email,enum=phone,enum=choice,enum=choices,enum=day,enum=number"`
+	Form Form   `json:"form"`
 	// Of a choice.
 	Options []Option `json:"options,omitempty"`
 	// An answer in one document serves the others.

@@ -13,6 +13,7 @@ import (
 	"golang.org/x/text/language"
 	"golang.org/x/text/language/display"
 
+	"mastflag/core/closed"
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/markup"
@@ -28,7 +29,7 @@ type Section struct {
 	// computed: from answers and what is known. own: by hand. again: by hand, and what it was
 	// written beside has changed since, so that someone has to read it again. missing: this
 	// language has no words of its own yet.
-	From From `json:"from" jsonschema:"enum=computed,enum=own,enum=again,enum=missing"`
+	From From `json:"from"`
 	// What is computed there, or would be: in this language, or in the one to translate from.
 	Source string `json:"source"`
 	// Ids of the items that it says.
@@ -46,6 +47,8 @@ const (
 	Again    From = "again"
 	Missing  From = "missing"
 )
+
+func (From) Values() []string { return closed.Strings(Computed, ByHand, Again, Missing) }
 
 // moreTopic is a section at the end of each computed document, for what else there is to say.
 const moreTopic = "more"

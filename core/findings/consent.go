@@ -52,7 +52,7 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 			"Choose what is asked about, in the Consent room.",
 		)
 	}
-	if q.GetRefusalValidFor() == "behind" {
+	if q.GetRefusePlacement() == "behind" {
 		c.add(
 			RefuseHarder, Error, i, at+"/refuse",
 			title+" lets all be accepted with one press, and refused only behind “Choose”: refusing takes more steps.",
@@ -89,7 +89,7 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 		)
 		cited("GDPR Art. 4(11); EDPB Guidelines 05/2020, 86")
 	}
-	if q.GetAskAgain() == "none" {
+	if q.GetAskAgainCorner() == "none" {
 		c.add(
 			NoWayBack, Error, i, at+"/again", title+" leaves no way to withdraw: no control asks again.",
 			"Show the control, unless every page has a link of its own that calls mastflag.consent.open().",
@@ -105,7 +105,7 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 		)
 		cited("common practice of supervisory authorities")
 	}
-	if slot := n.GetSlot(); (slot == bundle.Centre || slot == bundle.Cover) && !n.Closable() {
+	if n.GetSlot().Row().Over && !n.Closable() {
 		c.add(
 			LockedOut, Error, i, "/slot",
 			title+" lies over the page and cannot be closed: who does not answer cannot use the site.",

@@ -208,7 +208,7 @@ func (c *checker) usesDocuments(i int, n bundle.Notice, title string) {
 		return
 	}
 	const at = "/content/disclaimer"
-	over := n.GetSlot() == bundle.Centre || n.GetSlot() == bundle.Cover
+	over := n.GetSlot().Row().Over
 	home := Fix{"Lead them to the home page", []Operation{{Op: "add", Path: at + "/else", Value: c.home()}}}
 	set, faults := pages.Compile(n.GetPages(), c.names)
 	// covers reports whether the notice lies over a page of the site.

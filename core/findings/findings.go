@@ -14,6 +14,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/closed"
 	"mastflag/core/colour"
 	"mastflag/core/decide"
 	"mastflag/core/fault"
@@ -34,6 +35,8 @@ const (
 	Warning Severity = "warning" // it may surprise someone
 	Info    Severity = "info"    // it could be simpler
 )
+
+func (Severity) Values() []string { return closed.Strings(Error, Warning, Info) }
 
 // A Code names a kind of finding.
 type Code string
@@ -74,7 +77,7 @@ const (
 // A Finding is one thing known.
 type Finding struct {
 	Code     Code     `json:"code"`
-	Severity Severity `json:"severity" jsonschema:"enum=error,enum=warning,enum=info"`
+	Severity Severity `json:"severity"`
 	// The notices concerned, the one to mend first; none if it is the site.
 	Notices []string `json:"notices"`
 	// JSON Pointers into the bundle.

@@ -120,7 +120,8 @@ func (c *checker) rivals() {
 		}
 	}
 	tries, steps := maxTries, maxSteps
-	for _, slot := range bundle.Slots {
+	for _, row := range bundle.SlotTable {
+		slot := row.Slot
 		rs := bySlot[slot]
 		capacity := c.b.Site.SlotCapacity(slot)
 		if len(rs) <= capacity || capacity < 1 {

@@ -11,6 +11,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/closed"
 	"mastflag/core/consent"
 	"mastflag/core/document"
 	"mastflag/core/moment"
@@ -22,7 +23,7 @@ import (
 // changes; a word without one is only read.
 type Word struct {
 	Text    string  `json:"text"`
-	Control Control `json:"control,omitempty" jsonschema:"enum=slot,enum=position,enum=pages,enum=audience,enum=schedule,enum=memory,enum=level,enum=countdown,enum=consent,enum=disclaimer"`
+	Control Control `json:"control,omitempty"`
 }
 
 // A Control is a part of a notice that a word of its sentence changes.
@@ -40,6 +41,10 @@ const (
 	Asking   Control = "consent"
 	Stating  Control = "disclaimer"
 )
+
+func (Control) Values() []string {
+	return closed.Strings(Slot, Position, Pages, Audience, Schedule, Closing, Level, Counting, Asking, Stating)
+}
 
 // A Line is the whole sentence.
 type Line []Word
@@ -83,7 +88,7 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	}
 	say(" ")
 	slot := n.GetSlot()
-	edge := slot == bundle.Top || slot == bundle.Bottom
+	edge := slot.Row().Edge
 	where := slot.Where(site.Language)
 	if spots := n.AllSpots(); slot == bundle.Inline && len(spots) > 0 {
 		where += ", " + spots[len(spots)-1].String()
@@ -232,7 +237,7 @@ func asks(q consent.Question, s consent.Setup) string {
 	if len(s.Purposes) == 0 {
 		out = "has nothing to ask about yet"
 	}
-	if q.GetRefusalValidFor() == "behind" {
+	if q.GetRefusePlacement() == "behind" {
 		out += ", hides refusing behind a press"
 	}
 	if q.GetClosing() == "accept" || q.GetContinuing() == "accept" {

@@ -10,6 +10,7 @@ import (
 
 	"github.com/dunglas/go-urlpattern"
 
+	"mastflag/core/closed"
 	"mastflag/core/fault"
 )
 
@@ -41,7 +42,7 @@ type Entry struct {
 	// all: every page. home: the site's home paths. page: the page at path. section: the page at path and all below it.
 	// pattern: paths that a URL pattern matches. type, tag, language: pages with that value. query: addresses with that
 	// query parameter. set: pages of a saved page set.
-	Match Match `json:"match" jsonschema:"enum=all,enum=home,enum=page,enum=section,enum=pattern,enum=type,enum=tag,enum=language,enum=query,enum=set"`
+	Match Match `json:"match"`
 	// For page and section.
 	Path string `json:"path,omitempty" jsonschema:"maxLength=2048"`
 	// For pattern: the pathname syntax of the WHATWG URL Pattern Standard, such as /news/:year. A site has room for 20 in
@@ -110,6 +111,10 @@ const (
 	Query    Match = "query"
 	InSet    Match = "set"
 )
+
+func (Match) Values() []string {
+	return closed.Strings(All, Home, Page, Section, Pattern, Type, Tag, Language, Query, InSet)
+}
 
 // A Subject is a page as conditions see it: what is known of it, and how it
 // was asked for.

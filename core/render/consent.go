@@ -57,7 +57,7 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 	err := execute(asking, &b, n, tag, images, map[string]any{
 		"Own":      own,
 		"Rule":     string(place.Rule),
-		"Beside":   q.GetRefusalValidFor() == "beside",
+		"Beside":   q.GetRefusePlacement() == "beside",
 		"Object":   cmp.Or(place.Words, own.Object),
 		"Purposes": purposes,
 	})

@@ -89,7 +89,7 @@ func TestConsentNotice(t *testing.T) {
 	assert.Empty(t, all(doc, "script"))
 	assert.Len(t, first.Hash, 64)
 
-	doc, _ = ask(consent.Question{RefusalValidFor: "behind", Preticked: []string{"films"}}, "en", optIn)
+	doc, _ = ask(consent.Question{RefusePlacement: "behind", Preticked: []string{"films"}}, "en", optIn)
 	assert.Equal(t, []string{"Accept all", "Choose"}, all(doc, choices))
 	assert.Equal(t, []string{"Save my choice", "Reject all"}, all(doc, ".detail .choices button"))
 	assert.Len(t, all(doc, "input[checked]"), 1, "where the rule is opt-in nothing is ticked, whatever is set (K6)")

@@ -158,7 +158,7 @@ func spots(n bundle.Notice) (out []bundle.Spot) {
 func style(n bundle.Notice) string {
 	look := n.GetLook()
 	background, text := Colours(n)
-	edge := n.GetSlot() == bundle.Top || n.GetSlot() == bundle.Bottom
+	edge := n.GetSlot().Row().Edge
 	var b strings.Builder
 	fmt.Fprintf(&b, ":host{--field:%s;--text:%s", background, text)
 	if look.Font != "" {

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"mastflag/core/bundle"
+	"mastflag/core/closed"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
 )
@@ -34,6 +35,8 @@ const (
 	Unread  Status = "unread"  // a machine drafted it and nobody has read it
 	Old     Status = "old"     // the text it was translated from has changed since
 )
+
+func (Status) Values() []string { return closed.Strings(Current, Missing, Unread, Old) }
 
 // StateOf returns how the wording in the language tag stands.
 func StateOf(w map[string]bundle.Wording, tag, site string) Status {

@@ -87,7 +87,7 @@ func (a *Admin) needing(ctx context.Context, site bundle.Site) ([]ReceivedCard, 
 		return nil, nil, err
 	}
 	for _, r := range all {
-		if card := received(r, site, a.Clock.Now()); card.Standing == string(alert.Waiting) {
+		if card := received(r, site, a.Clock.Now()); card.Status == alert.Waiting {
 			waiting = append(waiting, card)
 		}
 	}
@@ -120,7 +120,7 @@ func received(r store.Received, site bundle.Site, now time.Time) ReceivedCard {
 		FeedTitle: r.Feed,
 		At:        r.At,
 		Kind:      r.Kind,
-		Standing:  string(r.Standing),
+		Status:    r.Status,
 		Headline:  r.Headline,
 		Notice:    r.Notice,
 		Why:       r.Why,
@@ -135,8 +135,8 @@ func received(r store.Received, site bundle.Site, now time.Time) ReceivedCard {
 		out.FeedTitle = f.GetTitle()
 		if r.Kind != string(alert.Broken) && m.Kind != alert.Cancel {
 			out.Level, out.Until = f.Level(m.Severity, m.Urgency, m.Certainty), moment(alert.Until(m, f))
-			if r.Standing == alert.Waiting && alert.Over(m, f, now) {
-				out.Standing, out.Why = string(alert.Expired), "Its time went by while it waited."
+			if r.Status == alert.Waiting && alert.Over(m, f, now) {
+				out.Status, out.Why = alert.Expired, "Its time went by while it waited."
 			}
 		}
 	}

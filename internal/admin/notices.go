@@ -69,7 +69,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	if len(site.Palette) > 0 {
 		doc.Look = &bundle.Look{Background: site.Palette[0].Value}
 	}
-	switch bundle.Kind(in.Kind) {
+	switch in.Kind {
 	case bundle.KindAlert:
 		doc.Kind, doc.Title, doc.Level, doc.Look = bundle.KindAlert, "New alert", bundle.Warning, nil
 	case bundle.KindCountdown:
@@ -110,6 +110,10 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	case bundle.KindCode:
 		doc.Kind, doc.Title, doc.Look, doc.Memory = bundle.KindCode, "New code", nil, nil
 		doc.Content = &bundle.Content{Code: &bundle.PageCode{}}
+	case bundle.KindPopUp:
+		doc.Kind, doc.Title = bundle.KindPopUp, "New pop-up"
+	case bundle.KindTabTitle:
+		doc.Kind, doc.Title, doc.Look = bundle.KindTabTitle, "New tab title", nil
 	}
 	if err := about(&doc, site.Site, in.Document); err != nil {
 		return NoticeDetail{}, err

@@ -3,8 +3,10 @@ package admin
 import (
 	"time"
 
+	"mastflag/core/alert"
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/closed"
 	"mastflag/core/code"
 	"mastflag/core/consent"
 	"mastflag/core/decide"
@@ -151,7 +153,7 @@ type ViewAsk struct {
 type NoticeName struct {
 	ID         string      `json:"id"`
 	Title      string      `json:"title"`
-	Flag       Flag        `json:"flag" jsonschema:"enum=draft,enum=scheduled,enum=live,enum=paused,enum=ended"`
+	Flag       Flag        `json:"flag"`
 	Kind       bundle.Kind `json:"kind"`
 	Slot       bundle.Slot `json:"slot"`
 	Background string      `json:"background"`
@@ -241,6 +243,10 @@ const (
 	FlagEnded     Flag = "ended"
 )
 
+func (Flag) Values() []string {
+	return closed.Strings(FlagDraft, FlagScheduled, FlagLive, FlagPaused, FlagEnded)
+}
+
 // A Card is a notice as lists show it.
 type Card struct {
 	ID       string       `json:"id"`
@@ -248,7 +254,7 @@ type Card struct {
 	Kind     bundle.Kind  `json:"kind"`
 	Level    bundle.Level `json:"level"`
 	Slot     bundle.Slot  `json:"slot"`
-	Flag     Flag         `json:"flag" jsonschema:"enum=draft,enum=scheduled,enum=live,enum=paused,enum=ended"`
+	Flag     Flag         `json:"flag"`
 	Revision int          `json:"revision"`
 	// A draft of the next version waits behind what is out.
 	HasDraft   bool           `json:"hasDraft"`
@@ -274,7 +280,7 @@ type Card struct {
 // A LanguageState is how a notice's words in a language stand.
 type LanguageState struct {
 	Tag   string         `json:"tag"`
-	State wording.Status `json:"state" jsonschema:"enum=current,enum=missing,enum=unread,enum=old"`
+	State wording.Status `json:"state"`
 }
 
 // An Interval is a stretch of a strip of time. Partly: live for some visitors.
@@ -415,7 +421,7 @@ type ReceivedCard struct {
 	FeedTitle string       `json:"feedTitle"`
 	At        time.Time    `json:"at"`
 	Kind      string       `json:"kind" jsonschema:"enum=alert,enum=update,enum=cancel,enum=other,enum=broken"`
-	Standing  string       `json:"standing" jsonschema:"enum=waiting,enum=out,enum=replaced,enum=ended,enum=refused,enum=expired,enum=ignored,enum=broken"`
+	Status    alert.Status `json:"standing"`
 	Headline  string       `json:"headline"`
 	Text      string       `json:"text"`
 	Sender    string       `json:"sender"`
@@ -513,7 +519,7 @@ type NewNotice struct {
 	CopyOf   string `json:"copyOf,omitempty"`
 	Starting string `json:"starting,omitempty"` // key
 	// bar if absent.
-	Kind string `json:"kind,omitempty" jsonschema:"enum=bar,enum=alert,enum=countdown,enum=consent,enum=disclaimer,enum=block,enum=code"`
+	Kind bundle.Kind `json:"kind,omitempty"`
 	// Of a block or a disclaimer: id of the document that it shows or is about; * for a list of all.
 	Document string `json:"document,omitempty"`
 }
@@ -564,7 +570,7 @@ type CodeCheck struct {
 
 // A CodeFault is what in code would not be read as it was meant.
 type CodeFault struct {
-	Place code.Place `json:"place" jsonschema:"enum=head,enum=start,enum=end"`
+	Place code.Place `json:"place"`
 	// From 1; the column in characters.
 	Line   int    `json:"line"`
 	Column int    `json:"column"`
@@ -582,7 +588,7 @@ type BlockCard struct {
 	ID       string      `json:"id"`
 	Title    string      `json:"title"`
 	Kind     bundle.Kind `json:"kind"`
-	Flag     Flag        `json:"flag" jsonschema:"enum=draft,enum=scheduled,enum=live,enum=paused,enum=ended"`
+	Flag     Flag        `json:"flag"`
 	Revision int         `json:"revision"`
 	Line     string      `json:"line"` // as a sentence
 	// The known pages it takes, by path.
@@ -930,7 +936,7 @@ type PurposeCard struct {
 type ConsentNotice struct {
 	ID    string           `json:"id"`
 	Title string           `json:"title"`
-	Flag  Flag             `json:"flag" jsonschema:"enum=draft,enum=scheduled,enum=live,enum=paused,enum=ended"`
+	Flag  Flag             `json:"flag"`
 	Line  []orderline.Word `json:"line"`
 }
 
@@ -1100,8 +1106,8 @@ type DocumentLanguage struct {
 // A VersionCard is a version in short.
 type VersionCard struct {
 	Number   int             `json:"number"`
-	Change   document.Change `json:"change" jsonschema:"enum=editorial,enum=material"`
-	Proposed document.Change `json:"proposed" jsonschema:"enum=editorial,enum=material"`
+	Change   document.Change `json:"change"`
+	Proposed document.Change `json:"proposed"`
 	Why      string          `json:"why"`
 	At       time.Time       `json:"at"`
 	By       string          `json:"by"`
@@ -1163,7 +1169,7 @@ type DocumentChange struct {
 // DocumentPublish publishes the next version.
 type DocumentPublish struct {
 	Mark     string          `json:"mark"`
-	Change   document.Change `json:"change" jsonschema:"enum=editorial,enum=material"`
+	Change   document.Change `json:"change"`
 	Why      string          `json:"why"`
 	Language string          `json:"language"`
 }

@@ -132,9 +132,9 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	facts := d.Wants()
 	s.Wants, s.Script = sources.NewWants(facts), newScriptWants(facts)
 	capacity := map[bundle.Slot]int{}
-	for _, slot := range bundle.Slots {
-		if !slot.Unlimited() {
-			capacity[slot] = b.Site.SlotCapacity(slot)
+	for _, row := range bundle.SlotTable {
+		if !row.Slot.Unlimited() {
+			capacity[row.Slot] = b.Site.SlotCapacity(row.Slot)
 		}
 	}
 	if s.Capacity, err = json.Marshal(capacity); err != nil {

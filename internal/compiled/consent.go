@@ -162,7 +162,7 @@ func (s *Site) consents(base string) error {
 				Of:     setup.Marks(),
 				Names:  map[string]string{},
 				Signal: setup.Signalled(),
-				Again:  n.Question().GetAskAgain(),
+				Again:  n.Question().GetAskAgainCorner(),
 				Words:  partWords{words.Again, words.Missing, words.Allow},
 			}
 			if n.Question().GetClosing() == "accept" {

@@ -170,7 +170,7 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 			Feed:     f.Name,
 			At:       k.Clock.Now(),
 			Kind:     string(alert.Other),
-			Standing: alert.Ignored,
+			Status:   alert.Ignored,
 			Headline: alert.Headline(m, site),
 			Why:      "It leads to a message of its own.",
 			Raw:      []byte{},
@@ -258,7 +258,7 @@ func (k *Keeper) broken(ctx context.Context, site, feed string, raw []byte, wron
 		Feed:     feed,
 		At:       k.Clock.Now(),
 		Kind:     string(alert.Broken),
-		Standing: alert.Broken,
+		Status:   alert.Broken,
 		Headline: "What came cannot be read",
 		Why:      wrong.Error(),
 		Raw:      raw[:min(len(raw), 64<<10)],
@@ -308,10 +308,10 @@ func (k *Keeper) takeIn(
 		m.Kind = alert.Update // an entry of an Atom feed that was updated
 		r.Message.Kind, r.Kind = m.Kind, string(m.Kind)
 	}
-	r.Standing, r.Why = alert.Assess(m, f, before != nil, r.At)
+	r.Status, r.Why = alert.Assess(m, f, before != nil, r.At)
 	var standing alert.Status
 	if before != nil {
-		r.Notice, standing = before.Notice, before.Standing
+		r.Notice, standing = before.Notice, before.Status
 	} else if m.Kind != alert.Other {
 		r.Notice = alert.NoticeID(f.Name, m.Sender, m.ID)
 	}
@@ -320,7 +320,7 @@ func (k *Keeper) takeIn(
 		return r, err
 	}
 	r.ID = id
-	if r.Standing != alert.Waiting {
+	if r.Status != alert.Waiting {
 		return r, nil
 	}
 	if alert.NeedsNoApproval(m, f, standing) {
@@ -348,7 +348,7 @@ func (k *Keeper) before(ctx context.Context, site, feed string, m alert.Message)
 				return nil, err
 			}
 			for _, r := range family {
-				if r.Message.Sent.Before(m.Sent) && (r.Standing == alert.Out || r.Standing == alert.Waiting) &&
+				if r.Message.Sent.Before(m.Sent) && (r.Status == alert.Out || r.Status == alert.Waiting) &&
 					(best == nil || r.Message.Sent.After(best.Message.Sent)) {
 					best = &r
 				}
@@ -394,7 +394,7 @@ func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who st
 	if err != nil {
 		return r, err
 	}
-	if r.Standing != alert.Waiting {
+	if r.Status != alert.Waiting {
 		return r, ErrDone
 	}
 	m, f := r.Message, feedOf(site, r.Feed)
@@ -406,7 +406,7 @@ func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who st
 		return k.cancel(ctx, site, r, before, who)
 	}
 	if alert.Over(m, f, k.Clock.Now()) {
-		r.Standing, r.Why = alert.Expired, "Its time was over when it was approved."
+		r.Status, r.Why = alert.Expired, "Its time was over when it was approved."
 		return r, k.settle(ctx, site.Key, r)
 	}
 	n, err := alert.Notice(m, f, site, r.Notice)
@@ -414,12 +414,12 @@ func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who st
 		err = n.Check(site).Err()
 	}
 	if err != nil {
-		r.Standing, r.Why = alert.Broken, "No notice can be made of it: "+err.Error()
+		r.Status, r.Why = alert.Broken, "No notice can be made of it: "+err.Error()
 		return r, k.settle(ctx, site.Key, r)
 	}
 	now := k.Clock.Now()
 	act := "published it from a message of " + m.Sender
-	if before != nil && before.Standing == alert.Out {
+	if before != nil && before.Status == alert.Out {
 		act = "updated it by a message of " + m.Sender
 	}
 	entry := store.Entry{At: now, Who: who, Act: act, Line: orderline.Of(n, site, now).String()}
@@ -433,7 +433,7 @@ func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who st
 			return r, err
 		}
 	}
-	r.Standing, r.Why = alert.Out, ""
+	r.Status, r.Why = alert.Out, ""
 	return r, k.settle(ctx, site.Key, r)
 }
 
@@ -491,12 +491,12 @@ func (k *Keeper) cancel(
 	before *store.Received,
 	who string,
 ) (store.Received, error) {
-	r.Standing = alert.Ended
+	r.Status = alert.Ended
 	if before == nil {
 		r.Why = "What it cancels is no longer here."
 		return r, k.settle(ctx, site.Key, r)
 	}
-	if before.Standing == alert.Out {
+	if before.Status == alert.Out {
 		zone, err := schedule.Zone(site.TimeZone)
 		if err != nil {
 			return r, err
@@ -534,15 +534,15 @@ func (k *Keeper) Refuse(ctx context.Context, site string, id int64, who string) 
 		if err != nil {
 			return r, err
 		}
-		if r.Standing != alert.Waiting {
+		if r.Status != alert.Waiting {
 			return r, ErrDone
 		}
-		r.Standing, r.Why = alert.Refused, who+" refused it."
+		r.Status, r.Why = alert.Refused, who+" refused it."
 		return r, k.settle(ctx, site, r)
 	})
 }
 
 // settle keeps what became of a message.
 func (k *Keeper) settle(ctx context.Context, site string, r store.Received) error {
-	return k.Store.SetReceived(ctx, site, r.ID, r.Standing, r.Notice, r.Why)
+	return k.Store.SetReceived(ctx, site, r.ID, r.Status, r.Notice, r.Why)
 }

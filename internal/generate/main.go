@@ -1,16 +1,18 @@
 // Command generate writes what is derived from the Go types: the bundle's
-// JSON Schema and the API's OpenAPI document; the stand-in file of places; and
-// the icons. Run it by `make generate`.
+// JSON Schema and the API's OpenAPI document; what the interface has of the tables of
+// closed sets; the stand-in file of places; and the icons. Run it by `make generate`.
 package main
 
 import (
 	"encoding/json"
 	"log"
 	"os"
+	"reflect"
 
 	"github.com/invopop/jsonschema"
 
 	"mastflag/core/bundle"
+	"mastflag/core/closed"
 )
 
 // files are what is derived, by path from the project's root.
@@ -37,6 +39,7 @@ func files() (map[string][]byte, error) {
 		"core/bundle/schema.json":           schema,
 		"docs/bundle.schema.json":           schema,
 		"docs/openapi.json":                 api,
+		"web/src/api/sets.ts":               setsFile(),
 	}, nil
 }
 
@@ -55,13 +58,26 @@ func main() {
 
 // reflector reads doc comments of the given packages as descriptions.
 func reflector(folders ...string) (*jsonschema.Reflector, error) {
-	r := &jsonschema.Reflector{}
+	r := &jsonschema.Reflector{Mapper: closedSet}
 	for _, f := range folders {
 		if err := r.AddGoComments("mastflag", f); err != nil {
 			return nil, err
 		}
 	}
 	return r, nil
+}
+
+// closedSet is the schema of a type whose values are all named; nil of any other.
+func closedSet(t reflect.Type) *jsonschema.Schema {
+	set, ok := reflect.Zero(t).Interface().(closed.Set)
+	if !ok || t.Kind() != reflect.String {
+		return nil
+	}
+	s := &jsonschema.Schema{Type: "string"}
+	for _, v := range set.Values() {
+		s.Enum = append(s.Enum, v)
+	}
+	return s
 }
 
 func bundleSchema() ([]byte, error) {

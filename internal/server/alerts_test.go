@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/alert"
 	"mastflag/core/bundle"
 	"mastflag/internal/admin"
 	"mastflag/internal/feeds"
@@ -74,7 +75,7 @@ func TestAlertsByFeed(t *testing.T) {
 	b := fed(t, nil)
 	a := b.sends("alert")
 	require.Len(t, a.Received, 1)
-	assert.Equal(t, "waiting", a.Received[0].Standing)
+	assert.EqualValues(t, "waiting", a.Received[0].Status)
 	assert.Equal(t, bundle.Emergency, a.Received[0].Level)
 	assert.Equal(t, "Severe, Immediate, Observed", a.Received[0].Judged)
 	_, body, _ := b.visit(origin, aVisit)
@@ -89,7 +90,7 @@ func TestAlertsByFeed(t *testing.T) {
 	assert.Len(t, b.alerts().Received, 1, "the same message counts once")
 
 	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
-	assert.Equal(t, "out", a.Received[0].Standing)
+	assert.EqualValues(t, "out", a.Received[0].Status)
 	_, body, _ = b.visit(origin, aVisit)
 	assert.Contains(t, body, "Severe gale in the western sound")
 	assert.Contains(t, body, `role=\"alert\"`)
@@ -118,8 +119,8 @@ func TestAlertsByFeed(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, code, "the old address no longer works")
 
 	a = b.sends("update")
-	assert.Equal(t, []string{"out", "replaced"}, []string{
-		a.Received[0].Standing, a.Received[1].Standing,
+	assert.Equal(t, []alert.Status{"out", "replaced"}, []alert.Status{
+		a.Received[0].Status, a.Received[1].Status,
 	}, "an update of what was let through follows by itself")
 	assert.Equal(t, id, a.Received[0].Notice, "it is the same notice")
 	_, body, _ = b.visit(origin, aVisit)
@@ -127,7 +128,7 @@ func TestAlertsByFeed(t *testing.T) {
 	assert.NotContains(t, body, "until tonight")
 
 	a = b.sends("rubbish")
-	assert.Equal(t, "broken", a.Received[0].Standing)
+	assert.EqualValues(t, "broken", a.Received[0].Status)
 	assert.Contains(t, a.Feeds[0].Why, "not well-formed")
 	_, body, _ = b.visit(origin, aVisit)
 	assert.Contains(t, body, "The gale grows", "rubbish takes nothing away")
@@ -136,7 +137,7 @@ func TestAlertsByFeed(t *testing.T) {
 	assert.Len(t, v.Ailing, 1)
 
 	a = b.sends("cancel")
-	assert.Equal(t, "ended", a.Received[0].Standing)
+	assert.EqualValues(t, "ended", a.Received[0].Status)
 	assert.Empty(t, a.Feeds[0].Why)
 	_, body, _ = b.visit(origin, aVisit)
 	assert.NotContains(t, body, "gale")
@@ -169,12 +170,12 @@ func TestNothingOfAlertsIsLost(t *testing.T) {
 	b = fed(t, nil)
 	a = b.sends("alert")
 	b.clock.Set(b.clock.Now().Add(7 * time.Hour))
-	assert.Equal(t, "expired", b.alerts().Received[0].Standing)
+	assert.EqualValues(t, "expired", b.alerts().Received[0].Status)
 	var v admin.View
 	b.call("GET", "/api/sites/s/view", nil, &v)
 	assert.Empty(t, v.Received)
 	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
-	assert.Equal(t, "expired", a.Received[0].Standing)
+	assert.EqualValues(t, "expired", a.Received[0].Status)
 	_, body, _ = b.visit(origin, aVisit)
 	assert.NotContains(t, body, "gale")
 }
@@ -182,18 +183,18 @@ func TestNothingOfAlertsIsLost(t *testing.T) {
 // Who has to let what through, by feed.
 func TestWhoLetsThrough(t *testing.T) {
 	b := fed(t, func(f *bundle.Feed) { f.Approve = "none" })
-	assert.Equal(t, "out", b.sends("alert").Received[0].Standing)
+	assert.EqualValues(t, "out", b.sends("alert").Received[0].Status)
 
 	b = fed(t, func(f *bundle.Feed) { f.Approve = "each" })
 	a := b.sends("alert")
 	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
 	a = b.sends("update")
-	assert.Equal(t, []string{"waiting", "out"}, []string{a.Received[0].Standing, a.Received[1].Standing})
+	assert.Equal(t, []alert.Status{"waiting", "out"}, []alert.Status{a.Received[0].Status, a.Received[1].Status})
 	b.call("POST", "/api/sites/s/alerts/refuse", admin.WhichAlert{ID: a.Received[0].ID}, &a)
 	_, body, _ := b.visit(origin, aVisit)
 	assert.Contains(t, body, "until tonight", "a refused update leaves what is out")
 	a = b.sends("cancel")
-	assert.Equal(t, "waiting", a.Received[0].Standing)
+	assert.EqualValues(t, "waiting", a.Received[0].Status)
 	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
 	_, body, _ = b.visit(origin, aVisit)
 	assert.NotContains(t, body, "gale")
@@ -202,13 +203,13 @@ func TestWhoLetsThrough(t *testing.T) {
 	b = fed(t, nil)
 	b.sends("alert")
 	a = b.sends("update")
-	assert.Equal(t, "waiting", a.Received[0].Standing)
+	assert.EqualValues(t, "waiting", a.Received[0].Status)
 	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
-	assert.Equal(t, []string{"out", "replaced"}, []string{a.Received[0].Standing, a.Received[1].Standing})
+	assert.Equal(t, []alert.Status{"out", "replaced"}, []alert.Status{a.Received[0].Status, a.Received[1].Status})
 	b = fed(t, nil)
 	b.sends("alert")
 	a = b.sends("cancel")
-	assert.Equal(t, []string{"ended", "ended"}, []string{a.Received[0].Standing, a.Received[1].Standing})
+	assert.Equal(t, []alert.Status{"ended", "ended"}, []alert.Status{a.Received[0].Status, a.Received[1].Status})
 }
 
 // What someone gives by hand, good and bad; nothing of the bad is kept.
@@ -227,12 +228,12 @@ func TestAlertsByHand(t *testing.T) {
 		b.call("POST", "/api/sites/s/alerts/give", admin.GivenAlert{Feed: "weather", Text: text}, &a)
 		return a.Received[0]
 	}
-	assert.Equal(t, "waiting", give(message("1", "Actual", "2026-12-05T11:00:00-00:00")).Standing)
+	assert.EqualValues(t, "waiting", give(message("1", "Actual", "2026-12-05T11:00:00-00:00")).Status)
 	expired := give(message("2", "Actual", "2026-12-04T11:30:00-00:00"))
-	assert.Equal(t, "expired", expired.Standing)
+	assert.EqualValues(t, "expired", expired.Status)
 	assert.Equal(t, "Its time was over.", expired.Why)
 	exercise := give(message("3", "Exercise", "2026-12-05T11:00:00-00:00"))
-	assert.Equal(t, "ignored", exercise.Standing)
+	assert.EqualValues(t, "ignored", exercise.Status)
 	assert.Contains(t, exercise.Why, "its status is Exercise")
 	before := len(a.Received)
 	for _, c := range []struct{ text, says string }{
@@ -319,7 +320,7 @@ func TestAtomAndPatience(t *testing.T) {
 	}
 	a := b.alerts()
 	require.Len(t, a.Received, 2)
-	assert.Equal(t, "broken", a.Received[1].Standing)
+	assert.EqualValues(t, "broken", a.Received[1].Status)
 	assert.Contains(t, a.Received[1].Why, "/feed/entry/2/updated")
 	assert.Equal(t, "A gale", a.Received[0].Headline, "what is wrong with one entry takes nothing from the others")
 	assert.Equal(t, bundle.Warning, a.Received[0].Level)

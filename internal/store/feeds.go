@@ -17,7 +17,7 @@ type Received struct {
 	At       time.Time
 	Message  alert.Message
 	Kind     string // of the message, or "broken"
-	Standing alert.Status
+	Status   alert.Status
 	Notice   string // the notice that it makes, changes or ends
 	Headline string
 	Why      string
@@ -41,7 +41,7 @@ func scanReceived(row *sql.Rows) (Received, error) {
 	var at int64
 	var message string
 	if err := row.Scan(
-		&r.ID, &r.Feed, &at, &r.Kind, &r.Standing, &r.Notice, &r.Headline, &r.Why, &message, &r.Raw,
+		&r.ID, &r.Feed, &at, &r.Kind, &r.Status, &r.Notice, &r.Headline, &r.Why, &message, &r.Raw,
 	); err != nil {
 		return r, err
 	}
@@ -69,7 +69,7 @@ func (s *Store) AddReceived(ctx context.Context, site string, r Received) (id in
 		ctx,
 		"INSERT INTO received(site, feed, sender, identifier, sent, at, kind, state, notice, headline, why, message, raw) "+
 			"VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
-		site, r.Feed, r.Message.Sender, r.Message.ID, r.Message.Sent.UnixMilli(), r.At.UnixMilli(), r.Kind, r.Standing,
+		site, r.Feed, r.Message.Sender, r.Message.ID, r.Message.Sent.UnixMilli(), r.At.UnixMilli(), r.Kind, r.Status,
 		r.Notice, r.Headline, r.Why, message, r.Raw,
 	)
 	if err != nil {

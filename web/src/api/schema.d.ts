@@ -4230,14 +4230,15 @@ export interface components {
       }
       inventory?: components['schemas']['Item'][]
       items?: {
-        [key: string]: string
+        [key: string]: 'said' | 'not-applicable' | 'open'
       }
     }
     /** @description A BlockCard is a block as the Library shows it. */
     BlockCard: {
       id: string
       title: string
-      kind: string
+      /** @enum {string} */
+      kind: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'code' | 'pop-up' | 'tab-title'
       /** @enum {string} */
       flag: 'draft' | 'scheduled' | 'live' | 'paused' | 'ended'
       revision: number
@@ -4319,9 +4320,12 @@ export interface components {
     Card: {
       id: string
       title: string
-      kind: string
-      level: string
-      slot: string
+      /** @enum {string} */
+      kind: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'code' | 'pop-up' | 'tab-title'
+      /** @enum {string} */
+      level: 'promotion' | 'information' | 'warning' | 'emergency'
+      /** @enum {string} */
+      slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
       /** @enum {string} */
       flag: 'draft' | 'scheduled' | 'live' | 'paused' | 'ended'
       revision: number
@@ -4686,7 +4690,8 @@ export interface components {
     /** @description A DocumentCard is a document in short. */
     DocumentCard: {
       id: string
-      kind: string
+      /** @enum {string} */
+      kind: 'privacy' | 'cookies' | 'terms' | 'accessibility' | 'disclaimer' | 'own'
       kindName: string
       title: string
       /** @description 0 where none is out. */
@@ -4722,7 +4727,8 @@ export interface components {
     /** @description DocumentDetail is a document in its room, in one language. */
     DocumentDetail: {
       id: string
-      kind: string
+      /** @enum {string} */
+      kind: 'privacy' | 'cookies' | 'terms' | 'accessibility' | 'disclaimer' | 'own'
       kindName: string
       /** @description Of the document as it was opened: a change says it again. */
       mark: string
@@ -5122,7 +5128,8 @@ export interface components {
     }
     /** @description A KindChoice is a kind of document with its name. */
     KindChoice: {
-      kind: string
+      /** @enum {string} */
+      kind: 'privacy' | 'cookies' | 'terms' | 'accessibility' | 'disclaimer' | 'own'
       name: string
     }
     /** @description A LanguageState is how a notice's words in a language stand. */
@@ -5143,7 +5150,7 @@ export interface components {
       urgency?: string[]
       certainty?: string[]
       /** @enum {string} */
-      level: 'information' | 'warning' | 'emergency'
+      level: 'promotion' | 'information' | 'warning' | 'emergency'
     }
     /** @description A Limit is how often a notice is shown to a visitor within a rolling period. */
     Limit: {
@@ -5269,7 +5276,8 @@ export interface components {
     }
     /** @description NewDocument is what a document is begun with. */
     NewDocument: {
-      kind: string
+      /** @enum {string} */
+      kind: 'privacy' | 'cookies' | 'terms' | 'accessibility' | 'disclaimer' | 'own'
       /** @description In the site's language; the kind's name if empty. */
       title: string
     }
@@ -5289,7 +5297,7 @@ export interface components {
        * @description bar if absent.
        * @enum {string}
        */
-      kind?: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'code'
+      kind?: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'code' | 'pop-up' | 'tab-title'
       /** @description Of a block or a disclaimer: id of the document that it shows or is about; * for a list of all. */
       document?: string
     }
@@ -5436,8 +5444,10 @@ export interface components {
       title: string
       /** @enum {string} */
       flag: 'draft' | 'scheduled' | 'live' | 'paused' | 'ended'
-      kind: string
-      slot: string
+      /** @enum {string} */
+      kind: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'code' | 'pop-up' | 'tab-title'
+      /** @enum {string} */
+      slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
       background: string
     }
     /** @description An Occurrence is a stretch of time on the clock of its schedule. */
@@ -5700,7 +5710,8 @@ export interface components {
       request?: string
     }
     Progress: {
-      phase: string
+      /** @enum {string} */
+      phase: 'unanswered' | 'accepted' | 'refused'
       page: string
       done: number
       of: number
@@ -5784,7 +5795,8 @@ export interface components {
       headline: string
       text: string
       sender: string
-      level?: string
+      /** @enum {string} */
+      level?: 'promotion' | 'information' | 'warning' | 'emergency'
       /** @description Severity, urgency and certainty as the message has them. */
       judged?: string
       areas: string[]
@@ -5808,7 +5820,8 @@ export interface components {
       notice_hash: string
       language: string
       jurisdiction?: string
-      place_rule?: string
+      /** @enum {string} */
+      place_rule?: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
       purposes?: components['schemas']['Outcome'][]
       document?: string
       document_version?: number
@@ -6063,7 +6076,8 @@ export interface components {
     }
     /** @description A StartingChoice is a starting point as people choose it. */
     StartingChoice: {
-      kind: string
+      /** @enum {string} */
+      kind: 'bar' | 'alert' | 'countdown' | 'consent' | 'disclaimer' | 'block' | 'code' | 'pop-up' | 'tab-title'
       key: string
       name: string
       for: string

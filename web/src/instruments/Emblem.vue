@@ -2,12 +2,15 @@
 // A kind's emblem: a small rectangle of two plain fields. An alert is divided per
 // bend, a countdown quartered, a consent notice bordered, a disclaimer per pale,
 // a block in three bars, code per chevron; of the others the coloured field is where the notice stands. The name stands beside it.
-import type { Card } from '../api/client'
+import { computed } from 'vue'
+import type { Notice } from '../api/client'
 
-const props = defineProps<{ edge: Card['slot']; colour: string; kind?: string }>()
+type Slot = NonNullable<Notice['slot']>
+
+const props = defineProps<{ edge?: Slot; colour: string; kind?: string }>()
 
 /** x, y, width and height of the coloured field, by slot. */
-const fields: Record<string, [number, number, number, number]> = {
+const fields: Record<Slot, [number, number, number, number]> = {
   top: [1, 1, 20, 5],
   bottom: [1, 10, 20, 5],
   'corner-start': [1, 8, 8, 7],
@@ -16,7 +19,9 @@ const fields: Record<string, [number, number, number, number]> = {
   cover: [1, 1, 20, 14],
   title: [1, 1, 9, 4],
   inline: [4, 6, 14, 4],
+  code: [1, 1, 20, 14],
 }
+const field = computed(() => fields[props.edge ?? 'top'])
 </script>
 
 <template>
@@ -28,15 +33,7 @@ const fields: Record<string, [number, number, number, number]> = {
     <path v-else-if="kind === 'disclaimer'" d="M1 1h10v14H1z" :fill="props.colour" class="place" />
     <path v-else-if="kind === 'block'" d="M1 4h20v3H1zM1 10h20v3H1z" :fill="props.colour" class="place" />
     <path v-else-if="kind === 'code'" d="M1 15L11 5L21 15z" :fill="props.colour" class="place" />
-    <rect
-      v-else
-      :x="fields[props.edge]?.[0]"
-      :y="fields[props.edge]?.[1]"
-      :width="fields[props.edge]?.[2]"
-      :height="fields[props.edge]?.[3]"
-      :fill="props.colour"
-      class="place"
-    />
+    <rect v-else :x="field[0]" :y="field[1]" :width="field[2]" :height="field[3]" :fill="props.colour" class="place" />
   </svg>
 </template>
 

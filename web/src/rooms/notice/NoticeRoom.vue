@@ -4,6 +4,7 @@ import { onKeyStroke } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, blocking as blockingGate, CallError, type Act, type Notice, type Operation, type Wording } from '../../api/client'
+import { slotOf, slots } from '../../api/sets'
 import { nameOf } from '../../instruments/languages'
 import { mayWrite } from '../../instruments/me'
 import Gates from '../../instruments/Gates.vue'
@@ -502,7 +503,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
           v-model:picture="picture"
           :site="site"
           :detail="siteDetail?.site"
-          :card="!['top', 'bottom', 'inline'].includes(notice.slot ?? 'top')"
+          :card="!slots[slotOf(notice)].edge && slotOf(notice) !== 'inline'"
         />
       </div>
       <Stage

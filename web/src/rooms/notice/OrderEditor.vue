@@ -4,6 +4,7 @@
 import { until, useEventListener } from '@vueuse/core'
 import { computed, nextTick, provide, ref, useTemplateRef } from 'vue'
 import type { Node, Notice, NoticeDetail, SiteDetail, View, Word } from '../../api/client'
+import { levelOf, positionOf } from '../../api/sets'
 import OrderLine from '../../instruments/OrderLine.vue'
 import { findNames, useNames } from '../../instruments/names'
 import { local } from '../../instruments/time'
@@ -96,15 +97,9 @@ const audience = computed<Node | undefined>({
     else delete notice.value.audience
   },
 })
-function choice<K extends 'position' | 'level' | 'kind'>(key: K, absent: NonNullable<Notice[K]>) {
-  return computed<NonNullable<Notice[K]>>({
-    get: () => notice.value[key] ?? absent,
-    set: (v) => (notice.value[key] = v),
-  })
-}
-const position = choice('position', 'scrolling')
-const level = choice('level', 'information')
-const kind = choice('kind', 'bar')
+const position = computed<ReturnType<typeof positionOf>>({ get: () => positionOf(notice.value), set: (v) => (notice.value.position = v) })
+const level = computed<NonNullable<Notice['level']>>({ get: () => levelOf(notice.value), set: (v) => (notice.value.level = v) })
+const kind = computed<Notice['kind']>({ get: () => notice.value.kind, set: (v) => (notice.value.kind = v) })
 const stays = [
   { value: 'scrolling' as const, label: 'Scrolls away with the page', means: 'It lies in the page and covers nothing.' },
   { value: 'sticking' as const, label: 'Always in sight', means: 'It floats at its edge of the window and covers what lies under it.' },

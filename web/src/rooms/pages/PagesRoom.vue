@@ -245,7 +245,7 @@ const reason = (id: string) => {
               <Emblem
                 v-for="id in data.page.shows"
                 :key="id"
-                :edge="card(id)?.slot ?? 'top'"
+                :edge="card(id)?.slot"
                 :colour="card(id)?.background ?? '#888888'"
                 :kind="card(id)?.kind"
               />

@@ -2,6 +2,7 @@
 // Where a notice stands: a slot, or spots in the page.
 import { computed } from 'vue'
 import type { Entry, Notice, SiteDetail } from '../../../api/client'
+import { slotOf } from '../../../api/sets'
 import { corner } from '../../../instruments/languages'
 import { useViewpoint } from '../../../instruments/viewpoint'
 import ChoiceWord from './ChoiceWord.vue'
@@ -26,7 +27,7 @@ const slots = computed<{ value: Slot; label: string; means: string }[]>(() => [
   { value: 'inline', label: 'At a spot in the page', means: 'Among the page’s own sections, wherever you point.' },
   { value: 'title', label: 'In the tab title', means: 'Its words stand in the title of the browser’s tab.' },
 ])
-const slot = computed<Slot>({ get: () => notice.value.slot ?? 'top', set: (v) => (notice.value.slot = v) })
+const slot = computed<Slot>({ get: () => slotOf(notice.value), set: (v) => (notice.value.slot = v) })
 const wheres: { value: NonNullable<Spot['where']>; label: string }[] = [
   { value: 'before', label: 'before' },
   { value: 'after', label: 'after' },
