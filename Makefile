@@ -40,27 +40,34 @@ test: build lint browser nginx ## everything: linters, unit tests, end-to-end te
 
 lint: install
 	@test -z "$$(gofmt -l cmd core internal e2e)" || { gofmt -l cmd core internal e2e; echo "run make format"; exit 1; }
+	$(GO) mod tidy -diff
 	$(GO) vet -tags $(TAGS) ./...
+	$(GO) tool staticcheck -tags $(TAGS) ./...
+	$(GO) run ./internal/lines
 	cd sitescript && npm run --silent check
 	cd web && npm run --silent lint && npm run --silent check
 
 format: install
 	gofmt -w cmd core internal e2e
-	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs web/vite.config.ts web/eslint.config.js
+	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs web/vite.config.ts \
+		web/eslint.config.js internal/generate
 
 bench: ## decisions, printed as ratios measured in one run
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . ./core/decide
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server
 
 fuzz: ## every reader of foreign bytes, 30 seconds each
-	@grep -rn '^func Fuzz' --include=*_test.go core internal | sed 's,/[^/]*:[0-9]*:func \(Fuzz[A-Za-z]*\).*, \1,' | while read dir name; do \
+	@grep -rn '^func Fuzz' --include=*_test.go core internal | \
+		sed 's,/[^/]*:[0-9]*:func \(Fuzz[A-Za-z]*\).*, \1,' | while read dir name; do \
 		$(GO) test -tags $(TAGS) -run '^$$' -fuzz "^$$name\$$" -fuzztime 30s ./$$dir || exit 1; done
 
 browser: ## Debian's Chromium, for the end-to-end tests
-	@command -v chromium >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; }
+	@command -v chromium >/dev/null || { apt-get update -qq && \
+		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; }
 
 nginx: ## Debian's nginx, for the test of server-side includes
-	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq nginx-light >/dev/null; }
+	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || { apt-get update -qq && \
+		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq nginx-light >/dev/null; }
 
 clean:
 	rm -rf bin node_modules web/node_modules sitescript/node_modules

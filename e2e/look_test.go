@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"fmt"
 	"os"
 	"strings"
 	"testing"
@@ -142,5 +141,5 @@ func TestViewpoint(t *testing.T) {
 			` document.activeElement.blur(); dispatchEvent(new KeyboardEvent('keydown', { key: ']', bubbles: true })); `+
 			`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ']', bubbles: true })) })`,
 	)
-	t.Log(fmt.Sprintf("a change of viewpoint took %.0f ms", ms))
+	t.Logf("a change of viewpoint took %.0f ms", ms)
 }

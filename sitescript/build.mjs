@@ -6,7 +6,9 @@ const outdir = '../internal/delivery/dist'
 
 // The style that all notices share is written once, beside the Go templates.
 const style = async (name) =>
-  JSON.stringify((await transform(await readFile(`../core/render/${name}`, 'utf8'), { loader: 'css', minify: true })).code.trim())
+  JSON.stringify(
+    (await transform(await readFile(`../core/render/${name}`, 'utf8'), { loader: 'css', minify: true })).code.trim(),
+  )
 
 await build({
   entryPoints: { site: 'src/site.ts', loader: 'src/loader.ts', inline: 'src/inline.ts' },

@@ -20,6 +20,8 @@ export default defineConfig({
     // A busy machine is slow; no test depends on how slow.
     testTimeout: 60_000,
     environment: 'jsdom',
-    alias: [{ find: /^element-plus\/.*\/style\/css$/, replacement: new URL('./src/look/none.ts', import.meta.url).pathname }],
+    alias: [
+      { find: /^element-plus\/.*\/style\/css$/, replacement: new URL('./src/look/none.ts', import.meta.url).pathname },
+    ],
   },
 })

@@ -60,7 +60,9 @@ const (
 )
 
 func (PartKind) Values() []string {
-	return closed.Strings(PartHeading, PartText, PartPictured, PartLinks, PartCountdown, PartDocuments, PartContact, PartHours, PartQuestion)
+	return closed.Strings(
+		PartHeading, PartText, PartPictured, PartLinks, PartCountdown, PartDocuments, PartContact, PartHours, PartQuestion,
+	)
 }
 
 // A PartPicture is a picture in a block.

@@ -101,10 +101,12 @@ func big(n int) *synthetic {
 			At:  noon,
 			URL: fmt.Sprintf("https://www.s.example/s%d/p%d", i*7%100, i*7%5000),
 			Facts: map[string]any{
-				"device.kind": []string{"phone", "tablet", "desktop"}[r.IntN(3)], "visits.number": float64(1 +
-					r.IntN(
-						4,
-					)), "utm.source": word("source", 20), "place.country": word("c", 30), "referrer.class": []string{"search", "direct", "social"}[r.IntN(3)]},
+				"device.kind":    []string{"phone", "tablet", "desktop"}[r.IntN(3)],
+				"visits.number":  float64(1 + r.IntN(4)),
+				"utm.source":     word("source", 20),
+				"place.country":  word("c", 30),
+				"referrer.class": []string{"search", "direct", "social"}[r.IntN(3)],
+			},
 		})
 	}
 	return s
@@ -113,7 +115,8 @@ func big(n int) *synthetic {
 // byHand decides a visit by plain ifs over all notices, on facts taken out of
 // the visit once: the practical limit without an index.
 func (s *synthetic) byHand(v *decide.Visit, path string) int {
-	device, source, country, class := v.Facts["device.kind"].(string), v.Facts["utm.source"].(string), v.Facts["place.country"].(string), v.Facts["referrer.class"].(string)
+	device, source := v.Facts["device.kind"].(string), v.Facts["utm.source"].(string)
+	country, class := v.Facts["place.country"].(string), v.Facts["referrer.class"].(string)
 	number := v.Facts["visits.number"].(float64)
 	shown := 0
 	for i := range s.leaves {

@@ -20,7 +20,8 @@ func FuzzVisit(f *testing.F) {
 		 "audience":{"any":[{"fact":"view.scroll","is":"gte","value":30},{"fact":"event.booking.count","is":"gte",` +
 		`"value":1},{"fact":"person.tier","is":"eq","value":"gold"}]},
 		 "schedule":{"clock":"visitor","windows":[{"from":"2026-12-01T09:00","until":"2026-12-01T18:00",` +
-		`"rule":"FREQ=DAILY"}]},"content":{"countdown":{"kind":"visitor","for":"PT2H"},"wordings":{"en":{"message":"x"}}}}]}`))
+		`"rule":"FREQ=DAILY"}]},"content":{"countdown":{"kind":"visitor","for":"PT2H"},` +
+		`"wordings":{"en":{"message":"x"}}}}]}`))
 	if err != nil {
 		f.Fatal(err)
 	}

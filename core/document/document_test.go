@@ -571,55 +571,101 @@ func TestSharedAnswers(t *testing.T) {
 
 func TestWrongDocuments(t *testing.T) {
 	since := noon
-	for want, change := range map[string]func(*document.Document){
-		`/answers/email: "a b@c" is not an e-mail address; write it like harbour@example.org`: func(d *document.Document) {
-			d.Answers["email"] = "a b@c"
+	for _, c := range []struct {
+		want   string
+		change func(*document.Document)
+	}{
+		{
+			`/answers/email: "a b@c" is not an e-mail address; write it like harbour@example.org`,
+			func(d *document.Document) {
+				d.Answers["email"] = "a b@c"
+			},
 		},
-		`/answers/email: "<x@y.example>" is not an e-mail address; write it like harbour@example.org`: func(d *document.Document) {
-			d.Answers["email"] = "<x@y.example>"
+		{
+			`/answers/email: "<x@y.example>" is not an e-mail address; write it like harbour@example.org`,
+			func(d *document.Document) {
+				d.Answers["email"] = "<x@y.example>"
+			},
 		},
-		`/answers/phone: "javascript:1" is not a telephone number; write it like +44 1632 960 123`: func(d *document.Document) {
-			d.Answers["phone"] = "javascript:1"
+		{
+			`/answers/phone: "javascript:1" is not a telephone number; write it like +44 1632 960 123`,
+			func(d *document.Document) {
+				d.Answers["phone"] = "javascript:1"
+			},
 		},
-		`/answers/abroad: "perhaps" is none of the answers; use one of no, adequacy, clauses`: func(d *document.Document) {
-			d.Answers["abroad"] = "perhaps"
+		{
+			`/answers/abroad: "perhaps" is none of the answers; use one of no, adequacy, clauses`,
+			func(d *document.Document) {
+				d.Answers["abroad"] = "perhaps"
+			},
 		},
-		`/answers/uses: it says that there is none, and some; use none alone`: func(d *document.Document) {
-			d.Answers["uses"] = "none,orders"
+		{
+			`/answers/uses: it says that there is none, and some; use none alone`,
+			func(d *document.Document) {
+				d.Answers["uses"] = "none,orders"
+			},
 		},
-		`/answers/operator: the answer holds a character that cannot be shown; write it anew, in one line`: func(d *document.Document) {
-			d.Answers["operator"] = "a\nb"
+		{
+			`/answers/operator: the answer holds a character that cannot be shown; write it anew, in one line`,
+			func(d *document.Document) {
+				d.Answers["operator"] = "a\nb"
+			},
 		},
-		`/answers/operator: the answer is longer than 500 characters; shorten it, or write the section by hand`: func(d *document.Document) {
-			d.Answers["operator"] = strings.Repeat("é", 501)
+		{
+			`/answers/operator: the answer is longer than 500 characters; shorten it, or write the section by hand`,
+			func(d *document.Document) {
+				d.Answers["operator"] = strings.Repeat("é", 501)
+			},
 		},
-		`/answers/vatNumber: a document of kind "privacy" is not asked "vatNumber"; remove this answer`: func(d *document.Document) {
-			d.Answers["vatNumber"] = "1"
+		{
+			`/answers/vatNumber: a document of kind "privacy" is not asked "vatNumber"; remove this answer`,
+			func(d *document.Document) {
+				d.Answers["vatNumber"] = "1"
+			},
 		},
-		`/own/gaps: a document of kind "privacy" has no section "gaps"`: func(d *document.Document) {
-			d.Own = own("gaps", "en", "<p>x</p>")
+		{
+			`/own/gaps: a document of kind "privacy" has no section "gaps"`,
+			func(d *document.Document) {
+				d.Own = own("gaps", "en", "<p>x</p>")
+			},
 		},
-		`/own/who/e n: "e n" is not a language tag; use a BCP 47 tag such as en, de or pt-BR`: func(d *document.Document) {
-			d.Own = own("who", "e n", "<p>x</p>")
+		{
+			`/own/who/e n: "e n" is not a language tag; use a BCP 47 tag such as en, de or pt-BR`,
+			func(d *document.Document) {
+				d.Own = own("who", "e n", "<p>x</p>")
+			},
 		},
-		`/version: there is a published text and no version; give its version, or remove what is published`: func(d *document.Document) {
-			d.Material = 1
+		{
+			`/version: there is a published text and no version; give its version, or remove what is published`,
+			func(d *document.Document) {
+				d.Material = 1
+			},
 		},
-		`/published: version 2 has no text, or no moment since when it is out; give published and since, or no version`: func(d *document.Document) {
-			d.Version, d.Material = 2, 1
+		{
+			`/published: version 2 has no text, or no moment since when it is out; give published and since, or no version`,
+			func(d *document.Document) {
+				d.Version, d.Material = 2, 1
+			},
 		},
-		`/material: 3 is not the number of a version up to 2; give the number of the latest material version`: func(d *document.Document) {
-			d.Version, d.Material, d.Since, d.Published = 2, 3, &since, map[string]document.Text{"en": {Title: "a", Text: "b"}}
+		{
+			`/material: 3 is not the number of a version up to 2; give the number of the latest material version`,
+			func(d *document.Document) {
+				d.Version, d.Material, d.Since, d.Published = 2, 3, &since, map[string]document.Text{"en": {Title: "a", Text: "b"}}
+			},
 		},
-		`/published/en/text: holds <iframe>; use only p, br, strong, b, em, i, a, ul, ol, li, span, h2, h3, table, thead, ` +
-			`tbody`: func(d *document.Document) {
-			d.Version, d.Material, d.Since, d.Published = 1, 1, &since, map[string]document.Text{"en": {Title: "a", Text: "<iframe>"}}
+		{
+			`/published/en/text: holds <iframe>; use only p, br, strong, b, em, i, a, ul, ol, li, span, h2, h3, table, thead, ` +
+				`tbody`,
+			func(d *document.Document) {
+				d.Version, d.Material, d.Since = 1, 1, &since
+				d.Published = map[string]document.Text{"en": {Title: "a", Text: "<iframe>"}}
+			},
 		},
 	} {
 		d, _ := full()
-		change(&d)
-		require.NotEmpty(t, d.Check(), want)
-		assert.Contains(t, d.Check().Error(), want)
+		c.change(&d)
+		require.NotEmpty(t, d.Check(), c.want)
+		assert.Contains(t, d.Check().Error(), c.want)
 	}
 	d, _ := full()
 	assert.ErrorContains(

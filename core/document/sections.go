@@ -538,7 +538,9 @@ func (w *writer) table() {
 		}
 		b.WriteString("</tr>")
 	}
-	for _, p := range append([]consent.Purpose{{ID: consent.Necessary}}, append(slices.Clone(s.Setup.Purposes), consent.Purpose{})...) {
+	// What is necessary comes first, and what nobody has given a purpose last.
+	purposes := slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, s.Setup.Purposes, []consent.Purpose{{}})
+	for _, p := range purposes {
 		purpose := p.In(w.tag, s.Language).Name
 		if p.ID == "" {
 			purpose = ""

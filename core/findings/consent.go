@@ -302,7 +302,8 @@ func InspectionFindings(s consent.Setup, r consent.Run) []Finding {
 			continue
 		}
 		if f.Code == Leak {
-			f.Fix, f.Source = "Mark what sets it with its purpose, so that it runs only once that is agreed to.", "ePrivacy Directive Art. 5(3); GDPR Art. 7(1)"
+			f.Fix = "Mark what sets it with its purpose, so that it runs only once that is agreed to."
+			f.Source = "ePrivacy Directive Art. 5(3); GDPR Art. 7(1)"
 			if t.Item < 0 {
 				f.Fix = "Say in the inventory what it is for. Unless it is strictly necessary, mark what sets it with its purpose."
 			}

@@ -574,7 +574,7 @@ func TestConsentFindings(t *testing.T) {
 		if assert.NotNil(t, f, "%s: %s %s", c.code, c.has, c.setup) {
 			assert.Contains(t, f.Source, c.source, c.code)
 			assert.NotEmpty(t, f.Fix, c.code)
-			if f.Notices != nil && len(f.Notices) > 0 {
+			if len(f.Notices) > 0 {
 				for _, m := range f.Fixes {
 					assert.Nil(t, found(patched(t, c.has, m), c.setup), "%s: %s", c.code, m.Label)
 				}

@@ -19,7 +19,6 @@ type lookup struct {
 	folders                  map[string][]*ruleIDs // simple patterns, by the folder that all they take lies below
 	loose                    []*ruleIDs            // the other patterns
 	tried                    []ruleIDs             // languages, queries and sets: one by one
-	homes                    []int32
 }
 
 // ruleIDs is a rule that is tried on a page, once for all who have it.

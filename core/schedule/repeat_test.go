@@ -3,6 +3,7 @@ package schedule_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -76,12 +77,18 @@ func TestRFC5545Examples(t *testing.T) {
 		{
 			"every day in January for 3 years, yearly", "1998-01-01",
 			"FREQ=YEARLY;UNTIL=20000131T140000Z;BYMONTH=1;BYDAY=SU,MO,TU,WE,TH,FR,SA", nil,
-			append(append(span("1998-01-01", "1998-01-31", 1), span("1999-01-01", "1999-01-31", 1)...), span("2000-01-01", "2000-01-31", 1)...),
+			slices.Concat(
+				span("1998-01-01", "1998-01-31", 1), span("1999-01-01", "1999-01-31", 1),
+				span("2000-01-01", "2000-01-31", 1),
+			),
 			false,
 		},
 		{
 			"every day in January for 3 years, daily", "1998-01-01", "FREQ=DAILY;UNTIL=20000131T140000Z;BYMONTH=1", nil,
-			append(append(span("1998-01-01", "1998-01-31", 1), span("1999-01-01", "1999-01-31", 1)...), span("2000-01-01", "2000-01-31", 1)...),
+			slices.Concat(
+				span("1998-01-01", "1998-01-31", 1), span("1999-01-01", "1999-01-31", 1),
+				span("2000-01-01", "2000-01-31", 1),
+			),
 			false,
 		},
 		{
@@ -179,7 +186,10 @@ func TestRFC5545Examples(t *testing.T) {
 		},
 		{
 			"every Thursday in June, July and August, for ever", "1997-06-05", "FREQ=YEARLY;BYDAY=TH;BYMONTH=6,7,8", nil,
-			append(append(span("1997-06-05", "1997-08-28", 7), span("1998-06-04", "1998-08-27", 7)...), span("1999-06-03", "1999-08-26", 7)...),
+			slices.Concat(
+				span("1997-06-05", "1997-08-28", 7), span("1998-06-04", "1998-08-27", 7),
+				span("1999-06-03", "1999-08-26", 7),
+			),
 			true,
 		},
 		{

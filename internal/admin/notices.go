@@ -428,11 +428,15 @@ func clockWords(in schedule.Interval, loc *time.Location) string {
 	if in.From.IsZero() || in.Until.IsZero() || in.Until.Sub(in.From) > 40*24*time.Hour {
 		return ""
 	}
+	forward := 0
 	for _, c := range clockChanges(loc, in.From.Add(-time.Second), in.Until) {
-		if c.Minutes > 0 {
-			return fmt.Sprintf("The clock goes forward within it: it lasts %d minutes less.", c.Minutes)
-		}
-		return fmt.Sprintf("The clock goes back within it: it lasts %d minutes more.", -c.Minutes)
+		forward += c.Minutes
+	}
+	switch {
+	case forward > 0:
+		return fmt.Sprintf("The clock goes forward within it: it lasts %d minutes less.", forward)
+	case forward < 0:
+		return fmt.Sprintf("The clock goes back within it: it lasts %d minutes more.", -forward)
 	}
 	return ""
 }

@@ -180,7 +180,8 @@ func answers(site *compiled.Site, now time.Time) []store.NewRecord {
 			if err != nil {
 				panic(err) // the demo's own data
 			}
-			record.Notice, record.NoticeVersion, record.Language, record.Jurisdiction = shown.Notice, shown.Version, shown.Language, country
+			record.Notice, record.NoticeVersion = shown.Notice, shown.Version
+			record.Language, record.Jurisdiction = shown.Language, country
 			tally.Outcome = string(record.EventType)
 			out = append(out, store.NewRecord{Site: Key, Record: &record, Tally: tally})
 		}

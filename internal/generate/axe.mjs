@@ -8,5 +8,6 @@ const axe = require('axe-core')
 const translated = (tag) => JSON.parse(readFileSync(require.resolve(`axe-core/locales/${tag}.json`), 'utf8')).rules
 const [de, pl] = ['de', 'pl'].map(translated)
 const rules = {}
-for (const { ruleId, help } of axe.getRules()) rules[ruleId] = { en: help, de: de[ruleId]?.help ?? '', pl: pl[ruleId]?.help ?? '' }
+for (const { ruleId, help } of axe.getRules())
+  rules[ruleId] = { en: help, de: de[ruleId]?.help ?? '', pl: pl[ruleId]?.help ?? '' }
 console.log(JSON.stringify(rules, null, 1))

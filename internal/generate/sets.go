@@ -21,7 +21,7 @@ func setsFile() []byte {
 		fmt.Fprintf(&b, "  %s: { slot: '%s', position: '%s' },\n", key(r.Kind), r.Slot, r.Position)
 	}
 	b.WriteString("}\n\n")
-	b.WriteString("/** How many notices a slot holds if the site says nothing else, 0 for any number; whether it is an edge. */\n")
+	b.WriteString("/** How many notices a slot holds if the site says nothing else, 0 for any number; where it lies. */\n")
 	b.WriteString("export const slots: Record<Slot, { capacity: number; edge: boolean; over: boolean }> = {\n")
 	for _, r := range bundle.SlotTable {
 		fmt.Fprintf(&b, "  %s: { capacity: %d, edge: %t, over: %t },\n", key(r.Slot), r.Capacity, r.Edge, r.Over)
@@ -32,7 +32,8 @@ func setsFile() []byte {
 	b.WriteString("/** Where a notice stands. */\n")
 	b.WriteString("export const slotOf = (n: Pick<Notice, 'kind' | 'slot'>) => n.slot ?? kinds[n.kind].slot\n")
 	b.WriteString("/** What a notice does when the page scrolls. */\n")
-	b.WriteString("export const positionOf = (n: Pick<Notice, 'kind' | 'position'>) => n.position ?? kinds[n.kind].position\n")
+	b.WriteString("export const positionOf = (n: Pick<Notice, 'kind' | 'position'>) => " +
+		"n.position ?? kinds[n.kind].position\n")
 	return b.Bytes()
 }
 

@@ -3,7 +3,8 @@
 // Unicode CLDR, as Node's Intl has them (ECMA-402: NumberFormat with style
 // "unit", PluralRules, ListFormat).
 const languages =
-  'ar bg bn ca cs cy da de el en es et eu fa fi fr ga gl he hi hr hu id is it ja ko lt lv mk mt nb nl pl pt ro ru sk sl sq sr sv th tr uk ur vi zh'.split(' ')
+  'ar bg bn ca cs cy da de el en es et eu fa fi fr ga gl he hi hr hu id is it ja ko lt lv mk mt nb nl pl pt ro ' +
+  'ru sk sl sq sr sv th tr uk ur vi zh'.split(' ')
 const units = ['year', 'month', 'week', 'day', 'hour', 'minute', 'second']
 
 const samples = [...Array(200).keys(), 1000, 1_000_000]
@@ -17,13 +18,26 @@ const out = {}
 for (const tag of languages) {
   const rules = new Intl.PluralRules(tag)
   const entry = { full: {}, short: {} }
-  for (const [length, display] of [['full', 'long'], ['short', 'short']])
+  for (const [length, display] of [
+    ['full', 'long'],
+    ['short', 'short'],
+  ])
     for (const unit of units) {
       const forms = (entry[length][unit + 's'] = {})
       for (const n of samples) forms[rules.select(n)] ??= pattern(tag, unit, display, n)
     }
-  const joins = (items) => new Intl.ListFormat(tag).formatToParts(items).filter((p) => p.type === 'literal').map((p) => p.value)
+  const joins = (items) =>
+    new Intl.ListFormat(tag)
+      .formatToParts(items)
+      .filter((p) => p.type === 'literal')
+      .map((p) => p.value)
   entry.and = [...joins(['a', 'b']), ...joins(['a', 'b', 'c'])]
   out[tag] = entry
 }
-console.log('{\n' + Object.entries(out).map(([tag, e]) => `${JSON.stringify(tag)}:${JSON.stringify(e)}`).join(',\n') + '\n}')
+console.log(
+  '{\n' +
+    Object.entries(out)
+      .map(([tag, e]) => `${JSON.stringify(tag)}:${JSON.stringify(e)}`)
+      .join(',\n') +
+    '\n}',
+)

@@ -156,10 +156,9 @@ func (v *visit) begin(tab context.Context) error {
 		if _, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{}); err != nil {
 			return err
 		}
-		if _, err := cdp.Call(ctx, t, network.SetBlockedURLs, network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{
-			URLPattern: v.job.Answers,
-			Block:      true,
-		}}}); err != nil {
+		if _, err := cdp.Call(ctx, t, network.SetBlockedURLs, network.SetBlockedURLsParams{
+			URLPatterns: []*network.BlockPattern{{URLPattern: v.job.Answers, Block: true}},
+		}); err != nil {
 			return err
 		}
 		if _, err := cdp.Call(ctx, t, runtime.AddBinding, runtime.AddBindingParams{Name: "mastflagSees"}); err != nil {

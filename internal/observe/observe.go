@@ -112,7 +112,8 @@ func (o *Observer) Watch() gin.HandlerFunc {
 					problem.Write(c, problem.Problem{
 						Status: http.StatusInternalServerError,
 						Title:  "Something went wrong",
-						Detail: "The program met something unexpected. Try again; if it happens again, the log says more under request " + id + ".",
+						Detail: "The program met something unexpected. Try again; if it happens again, the log says more " +
+							"under request " + id + ".",
 					})
 				}
 			}

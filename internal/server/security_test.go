@@ -83,7 +83,8 @@ func TestEveryRouteAndEveryCaller(t *testing.T) {
 			b.server.Store.DB().QueryRow(`SELECT (SELECT group_concat(doc || revision) FROM site) || (SELECT group_concat(id `+
 				`|| revision || state) FROM notice) || (SELECT count(*) FROM history) ||
 			(SELECT group_concat(email || role || sites || password) FROM person) || (SELECT count(*) FROM invitation) || `+
-				`(SELECT count(*) FROM message) || (SELECT count(*) FROM image) || (SELECT group_concat(path) FROM page)`).Scan(&out),
+				`(SELECT count(*) FROM message) || (SELECT count(*) FROM image) || (SELECT group_concat(path) FROM page)`,
+			).Scan(&out),
 		)
 		return out
 	}

@@ -109,7 +109,7 @@ func TestPeople(t *testing.T) {
 		Role:  "editor",
 		Sites: []string{"s"},
 	}, &list)
-	d = jo.act(d, "publish")
+	jo.act(d, "publish")
 	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/sites/s/display", admin.DisplaySwitch{}, &p))
 	assert.Equal(t, http.StatusForbidden, jo.call("GET", "/api/mailbox", nil, &p))
 	var setup admin.SiteDetail

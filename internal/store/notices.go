@@ -275,5 +275,6 @@ func (s *Store) History(ctx context.Context, site, notice string) ([]Entry, erro
 		var err error
 		h.Doc, err = decodeNotice(doc)
 		return h, err
-	}, "SELECT id, at, who, act, line, number, doc FROM history WHERE site = ? AND notice = ? ORDER BY id DESC LIMIT 200", site, notice)
+	}, `SELECT id, at, who, act, line, number, doc FROM history
+		WHERE site = ? AND notice = ? ORDER BY id DESC LIMIT 200`, site, notice)
 }

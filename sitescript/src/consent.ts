@@ -47,7 +47,8 @@ const form = (pattern: string) =>
       .join('.*')}$`,
   )
 /** Whether a visitor has written something on the page that is not sent yet. */
-const written = () => [...document.querySelectorAll<HTMLInputElement>('input,textarea')].some((f) => f.value !== f.defaultValue)
+const written = () =>
+  [...document.querySelectorAll<HTMLInputElement>('input,textarea')].some((f) => f.value !== f.defaultValue)
 /** The answer in what is kept, as text; undefined if there is none. */
 const consentIn = (kept: string | null) => {
   try {
@@ -121,7 +122,9 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       frame.focus()
     }
     const { width, height } = frame
-    host.style.cssText = `display:block;max-width:100%;width:${+width ? `${width}px` : '100%'};min-height:${+height ? `${height}px` : '9em'}`
+    host.style.cssText =
+      `display:block;max-width:100%;width:${+width ? `${width}px` : '100%'};` +
+      `min-height:${+height ? `${height}px` : '9em'}`
     host.style.margin = getComputedStyle(frame).margin
     frame.hidden = true
     frame.after(host)
@@ -142,7 +145,8 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       } else
         for (const where of ['localStorage', 'sessionStorage'] as const)
           try {
-            for (const k of Object.keys(window[where])) if (fits.test(k) && !k.startsWith('mastflag.')) window[where].removeItem(k)
+            for (const k of Object.keys(window[where]))
+              if (fits.test(k) && !k.startsWith('mastflag.')) window[where].removeItem(k)
           } catch {
             // Barred: nothing is kept there.
           }
@@ -158,7 +162,10 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const changed = before.size !== granted.size || next.some((p) => !before.has(p))
     if (!changed) return
     const gone = [...ran].some((p) => !granted.has(p))
-    const event = new CustomEvent('mastflag:consent', { detail: { granted: next, answered: !!state?.answered }, cancelable: true })
+    const event = new CustomEvent('mastflag:consent', {
+      detail: { granted: next, answered: !!state?.answered },
+      cancelable: true,
+    })
     // What has run cannot be made not to have: the page begins anew, unless it
     // says that it sees to it, or something was written on it that would be lost.
     if (!document.dispatchEvent(event) || !gone || quiet) return
@@ -195,7 +202,12 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
   /** What agreeing to all means: not what a privacy signal refuses (rule K5). */
   const fine = () => state!.part.asked.filter((p) => !(state!.signal && state!.part.signal?.includes(p)))
   addEventListener('pagehide', () => {
-    if (state?.rule !== 'opt-in' && !state?.answered && state?.part.also?.includes('going-on') && bars.some((b) => b.hash))
+    if (
+      state?.rule !== 'opt-in' &&
+      !state?.answered &&
+      state?.part.also?.includes('going-on') &&
+      bars.some((b) => b.hash)
+    )
       answer(fine(), 'going-on')
   })
 
@@ -224,8 +236,12 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     button.textContent = part.words.again
     button.onclick = again
     // Where a card has its corner it takes the other.
-    const side = document.querySelector(`mastflag-corner-${part.again}`) ? { start: 'end', end: 'start' }[part.again] : part.again
-    corner.style.cssText = `position:fixed;z-index:2147482990;bottom:calc(8px + ${document.documentElement.style.scrollPaddingBottom || '0px'});inset-inline-${side}:8px`
+    const side = document.querySelector(`mastflag-corner-${part.again}`)
+      ? { start: 'end', end: 'start' }[part.again]
+      : part.again
+    corner.style.cssText =
+      `position:fixed;z-index:2147482990;bottom:calc(8px + ` +
+      `${document.documentElement.style.scrollPaddingBottom || '0px'});inset-inline-${side}:8px`
   }
 
   const seen = new MutationObserver((list) => {
@@ -274,7 +290,8 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
         root.querySelector<HTMLElement>('.yours')!.hidden = !mine
         if (mine) {
           root.querySelector('code')!.textContent = mine.id.slice(0, 8)
-          for (const box of root.querySelectorAll('input')) box.checked = box.disabled || next.granted.includes(box.value)
+          for (const box of root.querySelectorAll('input'))
+            box.checked = box.disabled || next.granted.includes(box.value)
         }
       }
       control()
@@ -335,10 +352,17 @@ function expire(name: string, host: string): void {
   const labels = location.hostname.split('.')
   const domains = ['', host, ...labels.map((_, i) => labels.slice(i).join('.'))]
   for (const path of new Set([...steps, location.pathname]))
-    for (const domain of new Set(domains)) document.cookie = `${name}=;max-age=0;path=${path}${domain ? `;domain=${domain}` : ''}`
+    for (const domain of new Set(domains))
+      document.cookie = `${name}=;max-age=0;path=${path}${domain ? `;domain=${domain}` : ''}`
 }
 
 const gapCSS =
-  '.gap{box-sizing:border-box;display:flex;flex-direction:column;align-items:center;justify-content:center;gap:12px;height:100%;min-height:inherit;padding:16px;border:1px solid #767676;background:#f3f3f3;color:#1c1c1c;text-align:center}p{margin:0;max-width:48ch}button{font:inherit;min-height:36px;padding:4px 14px;border:2px solid #1c1c1c;border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}button:focus-visible{outline:3px solid #1c1c1c;outline-offset:2px}'
+  '.gap{box-sizing:border-box;display:flex;flex-direction:column;align-items:center;justify-content:center;' +
+  'gap:12px;height:100%;min-height:inherit;padding:16px;border:1px solid #767676;background:#f3f3f3;color:#1c1c1c;' +
+  'text-align:center}p{margin:0;max-width:48ch}button{font:inherit;min-height:36px;padding:4px 14px;border:2px ' +
+  'solid #1c1c1c;border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}button:focus-visible{outline:3px ' +
+  'solid #1c1c1c;outline-offset:2px}'
 const againCSS =
-  'button{font:inherit;font-size:13px;min-height:28px;padding:2px 10px;border:1px solid #767676;border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}button:focus-visible{outline:3px solid #1c1c1c;outline-offset:2px}@media print{:host{display:none}}'
+  'button{font:inherit;font-size:13px;min-height:28px;padding:2px 10px;border:1px solid #767676;' +
+  'border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}button:focus-visible{outline:3px solid #1c1c1c;' +
+  'outline-offset:2px}@media print{:host{display:none}}'

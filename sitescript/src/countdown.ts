@@ -19,7 +19,10 @@ export interface Count {
   number?: { begins: number; from: number; to?: number; size: number; times: number; per: number }
 }
 
-/** How many of each unit make up a time in ms: what is left is rounded up in the smallest, what has passed is rounded down. */
+/**
+ * How many of each unit make up a time in ms: what is left is rounded up in the smallest, what has passed is rounded
+ * down.
+ */
 export function split(ms: number, units: number[], up?: boolean): number[] {
   const least = units[units.length - 1]
   let n = Math.max(0, up ? Math.floor(ms / least / 1000) : Math.ceil(ms / least / 1000))
@@ -45,7 +48,11 @@ export function sentence(figures: number[], c: Count): string {
 }
 
 /** What a number is at an instant, ms since 1970. */
-export function value(at: number, { begins, from, to, size, times, per }: NonNullable<Count['number']>, again?: number | false): number {
+export function value(
+  at: number,
+  { begins, from, to, size, times, per }: NonNullable<Count['number']>,
+  again?: number | false,
+): number {
   let gone = Math.max(0, at - begins)
   if (again) gone %= again
   const now = from + size * Math.floor((gone * times) / per)
@@ -59,7 +66,10 @@ export function write(root: ShadowRoot, c: Count, ms: number, at: number): void 
   const set = (e: Element | undefined, text: string) => e && e.textContent !== text && (e.textContent = text)
   for (const place of root.querySelectorAll('.count') as unknown as HTMLElement[]) {
     figures.forEach((n, i) => {
-      set(place.querySelectorAll('b')[i], c.number ? n.toLocaleString(c.lang) : String(n).padStart(c.bare && i ? 2 : 1, '0'))
+      set(
+        place.querySelectorAll('b')[i],
+        c.number ? n.toLocaleString(c.lang) : String(n).padStart(c.bare && i ? 2 : 1, '0'),
+      )
       if (!c.bare && !c.number) set(place.querySelectorAll('i')[i], label((c.labels ?? c.full!)[i], n, c.lang))
     })
     // Read out when reached, and not changed every second under the reader.

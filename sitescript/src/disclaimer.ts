@@ -47,7 +47,10 @@ export function start(address: string, page: Page, quiet: boolean): Disclaimer {
     const { words, titles } = state
     const answers = Object.entries(memory.kept.acknowledged ?? {}).filter(([as]) => titles[as])
     panel?.remove()
-    panel = page.shadow('<section class="panel" role="status"><p></p><ul></ul><button type="button" class="shut"></button></section>', css)
+    panel = page.shadow(
+      '<section class="panel" role="status"><p></p><ul></ul><button type="button" class="shut"></button></section>',
+      css,
+    )
     const root = panel.shadowRoot as ShadowRoot
     root.querySelector('p')!.textContent = done
     for (const [as, { id, at }] of answers) {
@@ -84,7 +87,8 @@ export function start(address: string, page: Page, quiet: boolean): Disclaimer {
   function answer(d: Disclaims, outcome: 'acknowledged' | 'declared' | 'declined'): void {
     const id = fresh()
     const { version, of } = d
-    if (outcome !== 'declined') memory.change((k) => ((k.acknowledged ??= {})[d.as] = { id, version, of, at: page.now() }))
+    if (outcome !== 'declined')
+      memory.change((k) => ((k.acknowledged ??= {})[d.as] = { id, version, of, at: page.now() }))
     tell({ id, hash: d.hash, outcome, version, page: location.pathname })
   }
 
@@ -127,4 +131,9 @@ export function start(address: string, page: Page, quiet: boolean): Disclaimer {
 }
 
 const css =
-  '.panel{position:fixed;z-index:2147482995;inset-block-end:16px;inset-inline-end:16px;box-sizing:border-box;max-width:min(420px,calc(100vw - 32px));padding:12px 16px;border:1px solid #767676;border-radius:3px;background:#fff;color:#1c1c1c;box-shadow:0 4px 24px #0006}p{margin:0 0 4px}p:empty{display:none}ul{margin:0;padding:0;list-style:none}li{margin:4px 0}button{font:inherit;font-size:14px;min-height:28px;margin:2px 8px 2px 0;padding:2px 10px;border:1px solid #767676;border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}button:focus-visible{outline:3px solid #1c1c1c;outline-offset:2px}@media print{:host{display:none}}'
+  '.panel{position:fixed;z-index:2147482995;inset-block-end:16px;inset-inline-end:16px;box-sizing:border-box;' +
+  'max-width:min(420px,calc(100vw - 32px));padding:12px 16px;border:1px solid #767676;border-radius:3px;' +
+  'background:#fff;color:#1c1c1c;box-shadow:0 4px 24px #0006}p{margin:0 0 4px}p:empty{display:none}ul{margin:0;' +
+  'padding:0;list-style:none}li{margin:4px 0}button{font:inherit;font-size:14px;min-height:28px;margin:2px 8px 2px ' +
+  '0;padding:2px 10px;border:1px solid #767676;border-radius:3px;background:#fff;color:#1c1c1c;cursor:pointer}' +
+  'button:focus-visible{outline:3px solid #1c1c1c;outline-offset:2px}@media print{:host{display:none}}'

@@ -6,7 +6,11 @@ try {
   // What the site tells before the script is there waits in a queue.
   const page = window as unknown as { mastflag?: object }
   const q: unknown[] = []
-  page.mastflag ??= { q, person: (traits: object) => q.push(['person', traits]), event: (name: string) => q.push(['event', name]) }
+  page.mastflag ??= {
+    q,
+    person: (traits: object) => q.push(['person', traits]),
+    event: (name: string) => q.push(['event', name]),
+  }
   reserve('__KEY__')
 } catch {
   // Whatever fails here, the page goes on as it would without.

@@ -35,7 +35,15 @@ interface Kept {
   events?: Record<string, string[]>
   visits?: Visits
   /** What was answered to the consent question; and what of that is still to be told, or need not be told again. */
-  consent?: { id: string; at: string; granted: string[]; refused: string[]; of: string; signal?: boolean; rule?: string }
+  consent?: {
+    id: string
+    at: string
+    granted: string[]
+    refused: string[]
+    of: string
+    signal?: boolean
+    rule?: string
+  }
   untold?: object[]
   told?: Record<string, string>
   /** What was acknowledged or declared last, by document; and what of that is still to be told. */

@@ -82,21 +82,31 @@ export async function take(): Promise<Taken> {
     if (n.namespaceURI === drawable) {
       const copy = n.cloneNode(true) as Element
       const box = n.getBoundingClientRect()
-      return `<${bare} style="${escape(styleOf(style))}display:inline-block;width:${box.width}px;height:${box.height}px">${new XMLSerializer().serializeToString(copy)}</${bare}>`
+      return (
+        `<${bare} style="${escape(styleOf(style))}display:inline-block;width:${box.width}px;` +
+        `height:${box.height}px">${new XMLSerializer().serializeToString(copy)}</${bare}>`
+      )
     }
     const css = escape(styleOf(style))
     if (n.localName === 'br') return '<br/>'
     if (n instanceof HTMLImageElement) return `<img style="${css}" src="${escape(await data(n))}"/>`
-    if (n instanceof HTMLInputElement || n instanceof HTMLTextAreaElement) return `<${bare} style="${css}">${escape(n.value)}</${bare}>`
-    const content = n instanceof HTMLSlotElement && n.assignedNodes().length ? n.assignedNodes() : (n.shadowRoot ?? n).childNodes
+    if (n instanceof HTMLInputElement || n instanceof HTMLTextAreaElement)
+      return `<${bare} style="${css}">${escape(n.value)}</${bare}>`
+    const content =
+      n instanceof HTMLSlotElement && n.assignedNodes().length ? n.assignedNodes() : (n.shadowRoot ?? n).childNodes
     return `<${bare} style="${css}">${text(n, '::before')}${await inside(content)}${text(n, '::after')}</${bare}>`
   }
 
   const root = document.documentElement
   // The page is drawn scrolled as it is; what floats lies where it is seen.
   const body = await inside([root])
-  const paper = [root, document.body].map((e) => getComputedStyle(e).backgroundColor).find((c) => c !== 'rgba(0, 0, 0, 0)') ?? '#fff'
+  const paper =
+    [root, document.body].map((e) => getComputedStyle(e).backgroundColor).find((c) => c !== 'rgba(0, 0, 0, 0)') ??
+    '#fff'
   const [width, height] = [root.clientWidth, innerHeight]
-  const html = `<div xmlns="http://www.w3.org/1999/xhtml" style="position:relative;overflow:hidden;width:${width}px;height:${height}px;background:${paper};transform:translate(0)"><div style="position:absolute;inset:0;top:${-scrollY}px">${body}</div></div>`
+  const html =
+    `<div xmlns="http://www.w3.org/1999/xhtml" style="position:relative;overflow:hidden;width:${width}` +
+    `px;height:${height}px;background:${paper};transform:translate(0)"><div style="position:absolute;inset:0;` +
+    `top:${-scrollY}px">${body}</div></div>`
   return { html, width, height }
 }

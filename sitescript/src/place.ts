@@ -35,7 +35,9 @@ interface TrustedTypes {
   createPolicy(name: string, rules: { createHTML: (s: string) => string }): { createHTML(s: string): string }
 }
 
-const trusted = (window as { trustedTypes?: TrustedTypes }).trustedTypes?.createPolicy('mastflag', { createHTML: (s) => s })
+const trusted = (window as { trustedTypes?: TrustedTypes }).trustedTypes?.createPolicy('mastflag', {
+  createHTML: (s) => s,
+})
 
 function sheet(css: string): CSSStyleSheet {
   const s = new CSSStyleSheet()
@@ -97,7 +99,10 @@ export const rootOf = (id: string) => hosts.get(id)?.host.shadowRoot ?? popup?.r
 /** Whether a notice that is to show found its place. */
 export const stands = (id: string) => hosts.get(id)?.host.isConnected !== false
 
-/** Makes exactly these bars stand on the page, in their order; what is there already stays untouched. Returns the height of the bars in the page at its top, px. */
+/**
+ * Makes exactly these bars stand on the page, in their order; what is there already stays untouched. Returns the height
+ * of the bars in the page at its top, px.
+ */
 export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLElement) => void): number {
   const first = hosts.size === 0
   const hostOf = (bar: Bar): HTMLElement => {

@@ -8,13 +8,18 @@ import { release, rememberRooms, type Stood } from './rooms'
 declare const CARD_CSS: string
 
 const floats = 'display:block;position:fixed;bottom:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));'
-const middles = 'display:flex;align-items:center;justify-content:center;position:fixed;inset:0;z-index:2147483001;padding:16px;background:'
+const middles =
+  'display:flex;align-items:center;justify-content:center;position:fixed;inset:0;z-index:2147483001;padding:16px;' +
+  'background:'
 
 /** What had the focus before something stood in the middle, and what stands there. */
 let focused: HTMLElement | null = null
 let middle: Element | null = null
 
-/** Something in the middle or over everything takes the focus, and the page behind it is out of reach (WAI-ARIA APG, modal dialog). */
+/**
+ * Something in the middle or over everything takes the focus, and the page behind it is out of reach (WAI-ARIA APG,
+ * modal dialog).
+ */
 function modal(box: HTMLElement | null): void {
   const host = box?.firstElementChild ?? null
   if (host === middle) return
@@ -73,7 +78,9 @@ function back(id: string): void {
 /** The first element that a selector finds, but for those inside a notice; nothing where it cannot be read. */
 function find(selector: string): HTMLElement | undefined {
   try {
-    return [...document.querySelectorAll<HTMLElement>(selector)].find((e) => !e.closest('div[data-mastflag],mastflag-notice'))
+    return [...document.querySelectorAll<HTMLElement>(selector)].find(
+      (e) => !e.closest('div[data-mastflag],mastflag-notice'),
+    )
   } catch {
     return
   }
@@ -158,7 +165,10 @@ function remember(placed: Stood[]): void {
   }
 }
 
-/** Cards stand above what floats at the bottom; where the window is too narrow for two corners side by side, one stands on the other. */
+/**
+ * Cards stand above what floats at the bottom; where the window is too narrow for two corners side by side, one stands
+ * on the other.
+ */
 function stack(): void {
   const [start, end] = ['start', 'end'].map((c) => document.querySelector<HTMLElement>(`mastflag-corner-${c}`))
   const under = parseFloat(document.documentElement.style.scrollPaddingBottom) || 0

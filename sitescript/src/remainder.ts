@@ -39,7 +39,10 @@ export function leaves(n: Node, visit: (leaf: Node) => void): void {
   else visit(n)
 }
 
-/** Watches what the visitor does on this page view; changed is called whenever something has grown. spentBefore is how long this visit was on the site before this page view, s. */
+/**
+ * Watches what the visitor does on this page view; changed is called whenever something has grown. spentBefore is how
+ * long this visit was on the site before this page view, s.
+ */
 export function watching(spentBefore: () => number, changed: () => void) {
   let known: Known = {}
   let began = 0

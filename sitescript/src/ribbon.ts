@@ -33,7 +33,11 @@ function tell(shadow: Shadow, text: string, end: () => void): void {
   ribbon?.remove()
   ribbon = shadow(
     '<aside aria-label="Preview"><span></span><button type="button">End preview</button></aside>',
-    'aside{position:fixed;inset-inline-start:12px;bottom:12px;z-index:2147483001;display:flex;gap:12px;align-items:center;padding:8px 12px;border-radius:3px;background:#16202e;color:#fbfaf5;font:14px/1.4 system-ui,sans-serif}button{min-height:28px;padding:2px 10px;border:1px solid;border-radius:3px;background:none;color:inherit;font:inherit;cursor:pointer}',
+    'aside{position:fixed;inset-inline-start:12px;bottom:12px;z-index:2147483001;display:flex;gap:12px;' +
+      'align-items:center;padding:8px 12px;border-radius:3px;background:#16202e;color:#fbfaf5;font:14px/1.4 ' +
+      'system-ui,' +
+      'sans-serif}button{min-height:28px;padding:2px 10px;border:1px solid;border-radius:3px;background:none;' +
+      'color:inherit;font:inherit;cursor:pointer}',
   )
   const root = ribbon.shadowRoot as ShadowRoot
   ;(root.querySelector('span') as HTMLElement).textContent = text
@@ -42,7 +46,8 @@ function tell(shadow: Shadow, text: string, end: () => void): void {
 }
 
 /** Says that a preview is seen. */
-export const say = (shadow: Shadow, stop: () => void) => tell(shadow, 'A preview: visitors do not see this yet.', () => stop())
+export const say = (shadow: Shadow, stop: () => void) =>
+  tell(shadow, 'A preview: visitors do not see this yet.', () => stop())
 
 /** Forgets the token; says so where the preview has run out. */
 export function stop(name: string, shadow: Shadow, gone?: boolean): void {

@@ -37,7 +37,10 @@ function styleOf(blocks: Stood[]): string {
       const gap = parseFloat(getComputedStyle(at.parentElement!).rowGap) || 0
       const px = (n: number) => `${Math.max(0, n - gap)}px`
       if (where === 'first' || where === 'last')
-        return `${path}::${where === 'first' ? 'before' : 'after'}{content:"";display:block;height:${to.bottom - from.top}px;margin:${getComputedStyle(host).margin}}`
+        return (
+          `${path}::${where === 'first' ? 'before' : 'after'}{content:"";display:block;` +
+          `height:${to.bottom - from.top}px;margin:${getComputedStyle(host).margin}}`
+        )
       // From the element to what follows, or precedes, all that stands there.
       if (where === 'after') {
         const next = all.at(-1)!.host.nextElementSibling?.getBoundingClientRect()

@@ -56,7 +56,10 @@ export function fitting(all: Kept): string {
   return ''
 }
 
-/** Where things are kept, for good and for the session, for the domain among those listed that this host lies in; undefined if none does. */
+/**
+ * Where things are kept, for good and for the session, for the domain among those listed that this host lies in;
+ * undefined if none does.
+ */
 export function boxes(domains: string): [Box, Box] | undefined {
   const domain = domains.split(' ').find((d) => `.${location.hostname}`.endsWith(`.${d}`))
   if (!domain) return
@@ -67,7 +70,9 @@ export function boxes(domains: string): [Box, Box] | undefined {
       ?.slice(name.length + 1)
   /** Whether it is kept. */
   const write = (name: string, value: string, age: string) => {
-    document.cookie = `${name}=${value};domain=${domain};path=/;samesite=lax${location.protocol === 'https:' ? ';secure' : ''}${age}`
+    document.cookie =
+      `${name}=${value};domain=${domain};path=/;` +
+      `samesite=lax${location.protocol === 'https:' ? ';secure' : ''}${age}`
     return read(name) === value
   }
   return [
@@ -87,7 +92,8 @@ export function boxes(domains: string): [Box, Box] | undefined {
       },
       setItem(name, text) {
         local('localStorage')?.setItem(name, text) // other tabs hear of it
-        if (!write(name, fitting(JSON.parse(text)), `;max-age=${lasts}`) && !local('localStorage')) throw new Error('not kept')
+        if (!write(name, fitting(JSON.parse(text)), `;max-age=${lasts}`) && !local('localStorage'))
+          throw new Error('not kept')
       },
     },
     {

@@ -160,7 +160,9 @@ function start(): void {
         // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
         if (answer[name])
           takes[name] ??= load<{ start(...all: unknown[]): Answering }>(name)
-            .then((m) => m.start(`${server}/r/${key}`, { memory, more, ask, now, rootOf, shadow, told: calls, drop }, !!token))
+            .then((m) =>
+              m.start(`${server}/r/${key}`, { memory, more, ask, now, rootOf, shadow, told: calls, drop }, !!token),
+            )
             .catch(() => {})
         takes[name] = await takes[name]
         ;(takes[name] as Answering)?.hold(answer[name], showing())
@@ -318,13 +320,17 @@ function start(): void {
   addEventListener('visibilitychange', back)
   addEventListener('pageshow', (e) => e.persisted && back())
   addEventListener('popstate', back)
-  ;(window as { navigation?: EventTarget }).navigation?.addEventListener('navigatesuccess', () => path !== location.pathname && ask())
+  ;(window as { navigation?: EventTarget }).navigation?.addEventListener(
+    'navigatesuccess',
+    () => path !== location.pathname && ask(),
+  )
   // What the site tells us: of the person, and of what happened.
   const told = window as { mastflag?: { q?: [string, never][] } }
   const calls = {
     person(traits: Record<string, unknown>): void {
       const before = JSON.stringify(facts())
-      for (const [k, v] of Object.entries(traits)) person[k] = /^(string|number|boolean)$/.test(typeof v) ? v : undefined
+      for (const [k, v] of Object.entries(traits))
+        person[k] = /^(string|number|boolean)$/.test(typeof v) ? v : undefined
       if (asked && JSON.stringify(facts()) !== before) void ask()
     },
     event(name: string): void {
@@ -338,7 +344,8 @@ function start(): void {
     const queue = told.mastflag?.q ?? []
     told.mastflag = calls as never
     for (const [name, value] of queue) calls[name as 'event'](value)
-    if (token && framed) void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
+    if (token && framed)
+      void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
     if (document.body) void ask()
     else addEventListener('DOMContentLoaded', () => ask())
   }

@@ -5,7 +5,10 @@ import type { Picture } from './picture'
 
 /** What the stage asks of the page. */
 type Ask =
-  { mastflag: 'point'; on: boolean } | { mastflag: 'slots'; on: boolean } | { mastflag: 'picture' } | { mastflag: 'write'; id: string; part?: string }
+  | { mastflag: 'point'; on: boolean }
+  | { mastflag: 'slots'; on: boolean }
+  | { mastflag: 'picture' }
+  | { mastflag: 'write'; id: string; part?: string }
 
 const ours = 'mastflag-stage'
 
@@ -23,7 +26,8 @@ export function selectorOf(element: Element): string {
     const like = [...(e.parentElement?.children ?? [])].filter((s) => s.localName === name)
     const nth = like.length > 1 ? `${name}:nth-of-type(${like.indexOf(e) + 1})` : name
     const tail = steps.length ? ' > ' + steps.join(' > ') : ''
-    for (const step of [id, part && `${name}.${CSS.escape(part)}`, name]) if (step && first(step + tail)) return step + tail
+    for (const step of [id, part && `${name}.${CSS.escape(part)}`, name])
+      if (step && first(step + tail)) return step + tail
     steps.unshift(nth)
   }
   return steps.join(' > ')
@@ -32,9 +36,14 @@ export function selectorOf(element: Element): string {
 /** A box over the page that lets every press through. */
 function frame(at: DOMRect, label: string, colour: string): HTMLElement {
   const box = document.createElement(ours)
-  box.style.cssText = `position:fixed;z-index:2147483600;pointer-events:none;box-sizing:border-box;left:${at.x}px;top:${at.y}px;width:${at.width}px;height:${at.height}px;border:2px dashed ${colour};font:600 12px/18px system-ui,sans-serif`
+  box.style.cssText =
+    `position:fixed;z-index:2147483600;pointer-events:none;box-sizing:border-box;left:${at.x}` +
+    `px;top:${at.y}px;width:${at.width}px;height:${at.height}px;border:2px dashed ${colour};font:600 12px/18px ` +
+    `system-ui,sans-serif`
   const name = document.createElement('span')
-  name.style.cssText = `position:absolute;inset-inline-start:0;top:0;max-width:100%;overflow:hidden;padding:0 6px;background:${colour};color:#fff;white-space:nowrap`
+  name.style.cssText =
+    `position:absolute;inset-inline-start:0;top:0;max-width:100%;overflow:hidden;padding:0 ` +
+    `6px;background:${colour};color:#fff;white-space:nowrap`
   name.textContent = label
   box.append(name)
   return box

@@ -18,7 +18,8 @@ export interface Page {
 }
 
 /** The id of a new record: 128 random bits in hex. */
-export const fresh = () => [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
+export const fresh = () =>
+  [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
 
 /** Tells what waits under a name in the visitor's memory; `mark` lets this page tell it, for a while. */
 export function teller(page: Page, waiting: 'untold' | 'unsent', address: string, mark: () => string | undefined) {

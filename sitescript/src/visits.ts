@@ -39,9 +39,21 @@ export function start(memory: Memory, seconds: () => number): Visits {
       seen = path
       memory.change((kept) => {
         const now = Date.now()
-        const none = { number: 0, first: now, last: 0, before: 0, pages: 0, total: 0, landing: path, seconds: 0, spent: 0, seen: [] }
+        const none = {
+          number: 0,
+          first: now,
+          last: 0,
+          before: 0,
+          pages: 0,
+          total: 0,
+          landing: path,
+          seconds: 0,
+          spent: 0,
+          seen: [],
+        }
         const v = (kept.visits ??= none)
-        if (now - v.last > pause) Object.assign(v, { number: v.number + 1, before: v.last, pages: 0, spent: 0, landing: path })
+        if (now - v.last > pause)
+          Object.assign(v, { number: v.number + 1, before: v.last, pages: 0, spent: 0, landing: path })
         v.last = now
         v.pages++
         v.total++

@@ -118,23 +118,39 @@ useEventListener('keydown', (e: KeyboardEvent) => {
           Mast Flag
         </router-link>
         <nav v-if="site" aria-label="Rooms">
-          <router-link v-for="r in rooms" :key="r.name" :to="to(r.name)" :class="{ here: inside[r.name] === route.name }">{{
-            r.label
-          }}</router-link>
+          <router-link
+            v-for="r in rooms"
+            :key="r.name"
+            :to="to(r.name)"
+            :class="{ here: inside[r.name] === route.name }"
+            >{{ r.label }}</router-link
+          >
         </nav>
         <span class="grow"></span>
-        <el-dropdown v-if="me.sites.length > 1 || mayManage" trigger="click" @command="(path: string) => router.push(path)">
+        <el-dropdown
+          v-if="me.sites.length > 1 || mayManage"
+          trigger="click"
+          @command="(path: string) => router.push(path)"
+        >
           <el-button text>{{ siteName || 'Sites' }} ▾</el-button>
           <template #dropdown>
             <el-dropdown-menu>
-              <el-dropdown-item v-for="s in me.sites" :key="s.key" :command="`/${s.key}/now`">{{ s.name }}</el-dropdown-item>
+              <el-dropdown-item v-for="s in me.sites" :key="s.key" :command="`/${s.key}/now`">{{
+                s.name
+              }}</el-dropdown-item>
               <el-dropdown-item v-if="mayManage" divided command="/new">Add a site</el-dropdown-item>
             </el-dropdown-menu>
           </template>
         </el-dropdown>
         <span v-else class="site">{{ siteName }}</span>
         <NewNotice v-if="site && mayWrite" :site="site" />
-        <el-button text aria-label="Help" :title="shortcutsOff ? 'Help' : `Help  ${keyOf('help')}`" @click="helpShown = true">?</el-button>
+        <el-button
+          text
+          aria-label="Help"
+          :title="shortcutsOff ? 'Help' : `Help  ${keyOf('help')}`"
+          @click="helpShown = true"
+          >?</el-button
+        >
         <el-dropdown trigger="click">
           <el-button text :aria-label="`${me.person.name}: account`">{{ me.person.name }} ▾</el-button>
           <template #dropdown>
@@ -150,7 +166,8 @@ useEventListener('keydown', (e: KeyboardEvent) => {
       </header>
       <Viewpoint v-if="site" ref="viewpoint" :languages="here?.languages ?? []" />
       <div v-if="view && !view.display && site" class="switched-off" role="status">
-        The master switch is off: no visitor sees any notice of this site. <router-link :to="to('site')">Switch it on in Site</router-link>
+        The master switch is off: no visitor sees any notice of this site.
+        <router-link :to="to('site')">Switch it on in Site</router-link>
       </div>
       <div v-if="trouble && site" class="trouble" role="alert">
         {{ trouble }} <button class="word" @click="refresh()">Try again</button>
@@ -164,7 +181,11 @@ useEventListener('keydown', (e: KeyboardEvent) => {
       </div>
       <main id="room">
         <FirstSite v-if="me.sites.length === 0 || (route.name === 'new' && mayManage)" @made="made" />
-        <RoomFrame v-else :key="`${me.person.email} ${site}/${route.params.notice ?? ''}/${route.params.document ?? ''}`" :site="site" />
+        <RoomFrame
+          v-else
+          :key="`${me.person.email} ${site}/${route.params.notice ?? ''}/${route.params.document ?? ''}`"
+          :site="site"
+        />
       </main>
       <!-- The session ended: sign in again in place, nothing is lost. -->
       <div v-if="signedOut" class="again"><SignIn /></div>

@@ -32,7 +32,8 @@ CREATE TRIGGER version_is_final BEFORE UPDATE ON version
 BEGIN SELECT RAISE(ABORT, 'a published version is never altered'); END;
 -- +goose StatementEnd
 
-UPDATE history SET doc = (SELECT n.doc FROM notice_now n WHERE n.before = history.doc) WHERE doc IS NOT NULL AND notice <> '';
+UPDATE history SET doc = (SELECT n.doc FROM notice_now n WHERE n.before = history.doc)
+WHERE doc IS NOT NULL AND notice <> '';
 
 UPDATE site SET doc = json_set(doc, '$.startingPoints', json((
   SELECT json_group_array(json(json_set(p.value, '$.notice', json((

@@ -122,7 +122,8 @@ export interface Moment {
   until?: string
 }
 
-export type Act = 'publish' | 'pause' | 'resume' | 'unpublish' | 'republish' | 'discard' | 'restore' | 'delete' | 'undelete'
+export type Act =
+  'publish' | 'pause' | 'resume' | 'unpublish' | 'republish' | 'discard' | 'restore' | 'delete' | 'undelete'
 
 export const api = {
   signIn: async (email: string, password: string) => {
@@ -150,18 +151,23 @@ export const api = {
   me: () => data(client.GET('/api/me', {})),
   setClock: (at: string) => data(client.POST('/api/clock', { body: { at } })),
   facts: () => data(client.GET('/api/facts', {})),
-  contrast: (background: string, text: string) => data(client.GET('/api/contrast', { params: { query: { background, text } } })),
+  contrast: (background: string, text: string) =>
+    data(client.GET('/api/contrast', { params: { query: { background, text } } })),
   newSite: (body: Schemas['NewSite']) => data(client.POST('/api/sites', { body })),
   site: (site: string) => data(client.GET('/api/sites/{site}', { params: { path: { site } } })),
-  changeSite: (site: string, body: Schemas['SiteChange']) => data(client.PUT('/api/sites/{site}', { params: { path: { site } }, body })),
+  changeSite: (site: string, body: Schemas['SiteChange']) =>
+    data(client.PUT('/api/sites/{site}', { params: { path: { site } }, body })),
   display: (site: string, body: Schemas['DisplaySwitch']) =>
     data(client.POST('/api/sites/{site}/display', { params: { path: { site } }, body })),
   /** Reads the site's pages; `fewer` is said by people who know that it has fewer than before. */
-  survey: (site: string, body: Schemas['SurveyAsk']) => data(client.POST('/api/sites/{site}/survey', { params: { path: { site } }, body })),
+  survey: (site: string, body: Schemas['SurveyAsk']) =>
+    data(client.POST('/api/sites/{site}/survey', { params: { path: { site } }, body })),
   surveyState: (site: string) => data(client.GET('/api/sites/{site}/survey', { params: { path: { site } } })),
   stopSurvey: (site: string) => data(client.POST('/api/sites/{site}/survey/stop', { params: { path: { site } } })),
-  send: (site: string, email: string) => data(client.POST('/api/sites/{site}/send', { params: { path: { site } }, body: { email } })),
-  activity: (site: string, who: string) => data(client.GET('/api/sites/{site}/activity', { params: { path: { site }, query: { who } } })),
+  send: (site: string, email: string) =>
+    data(client.POST('/api/sites/{site}/send', { params: { path: { site } }, body: { email } })),
+  activity: (site: string, who: string) =>
+    data(client.GET('/api/sites/{site}/activity', { params: { path: { site }, query: { who } } })),
   styles: (site: string) => data(client.GET('/api/sites/{site}/styles', { params: { path: { site } } })),
   starting: (site: string) => data(client.GET('/api/sites/{site}/starting', { params: { path: { site } } })),
   images: (site: string) => data(client.GET('/api/sites/{site}/images', { params: { path: { site } } })),
@@ -173,8 +179,10 @@ export const api = {
     data(client.GET('/api/sites/{site}/xliff', { params: { path: { site }, query: { language, ...only } } })),
   takeXliff: (site: string, body: Schemas['XLIFFFile']) =>
     data(client.POST('/api/sites/{site}/xliff', { params: { path: { site } }, body })),
-  pauseAll: (site: string, body: Schemas['PauseAll']) => data(client.POST('/api/sites/{site}/pause', { params: { path: { site } }, body })),
-  table: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/table', { params: { path: { site }, query } })),
+  pauseAll: (site: string, body: Schemas['PauseAll']) =>
+    data(client.POST('/api/sites/{site}/pause', { params: { path: { site } }, body })),
+  table: (site: string, query: Moment) =>
+    data(client.GET('/api/sites/{site}/table', { params: { path: { site }, query } })),
   alerts: (site: string) => data(client.GET('/api/sites/{site}/alerts', { params: { path: { site } } })),
   giveAlert: (site: string, body: Schemas['GivenAlert']) =>
     data(client.POST('/api/sites/{site}/alerts/give', { params: { path: { site } }, body })),
@@ -210,51 +218,88 @@ export const api = {
     data(client.GET('/api/sites/{site}/consent/records', { params: { path: { site }, query } })),
   shown: (site: string, hash: string) =>
     data(client.GET('/api/sites/{site}/consent/shown', { params: { path: { site }, query: { hash } } })),
-  verifyRecords: (site: string) => data(client.POST('/api/sites/{site}/consent/verify', { params: { path: { site } } })),
+  verifyRecords: (site: string) =>
+    data(client.POST('/api/sites/{site}/consent/verify', { params: { path: { site } } })),
   documents: (site: string) => data(client.GET('/api/sites/{site}/documents', { params: { path: { site } } })),
   newDocument: (site: string, body: Schemas['NewDocument']) =>
     data(client.POST('/api/sites/{site}/documents', { params: { path: { site } }, body })),
   document: (site: string, document: string, language: string) =>
-    data(client.GET('/api/sites/{site}/documents/{document}', { params: { path: { site, document }, query: { language } } })),
+    data(
+      client.GET('/api/sites/{site}/documents/{document}', {
+        params: { path: { site, document }, query: { language } },
+      }),
+    ),
   changeDocument: (site: string, document: string, body: Schemas['DocumentChange']) =>
     data(client.PUT('/api/sites/{site}/documents/{document}', { params: { path: { site, document } }, body })),
   publishDocument: (site: string, document: string, body: Schemas['DocumentPublish']) =>
     data(client.POST('/api/sites/{site}/documents/{document}/publish', { params: { path: { site, document } }, body })),
   linkDocument: (site: string, document: string, notice: string) =>
-    data(client.POST('/api/sites/{site}/documents/{document}/link', { params: { path: { site, document } }, body: { notice } })),
+    data(
+      client.POST('/api/sites/{site}/documents/{document}/link', {
+        params: { path: { site, document } },
+        body: { notice },
+      }),
+    ),
   deleteDocument: (site: string, document: string) =>
     data(client.POST('/api/sites/{site}/documents/{document}/delete', { params: { path: { site, document } } })),
   documentFile: (site: string, document: string, as: 'html' | 'markdown' | 'text', language: string) =>
-    data(client.GET('/api/sites/{site}/documents/{document}/file', { params: { path: { site, document }, query: { as, language } } })),
-  acknowledgements: (site: string) => data(client.GET('/api/sites/{site}/acknowledgements', { params: { path: { site } } })),
+    data(
+      client.GET('/api/sites/{site}/documents/{document}/file', {
+        params: { path: { site, document }, query: { as, language } },
+      }),
+    ),
+  acknowledgements: (site: string) =>
+    data(client.GET('/api/sites/{site}/acknowledgements', { params: { path: { site } } })),
   badVendor: (on: boolean) => data(client.POST('/api/standin/vendor', { body: { on } })),
   view: (site: string, query: Moment & { find?: string; most?: string }) =>
     data(client.GET('/api/sites/{site}/view', { params: { path: { site }, query } })),
   checkCode: (body: Schemas['PageCode']) => data(client.POST('/api/code', { body })),
-  blocks: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/blocks', { params: { path: { site }, query } })),
+  blocks: (site: string, query: Moment) =>
+    data(client.GET('/api/sites/{site}/blocks', { params: { path: { site }, query } })),
   /** Takes a notice off a page, puts it on one, or puts its pages back. */
   place: (site: string, notice: string, body: Schemas['Placing']) =>
     data(client.POST('/api/sites/{site}/notices/{notice}/place', { params: { path: { site, notice } }, body })),
-  names: (site: string, find: string) => data(client.GET('/api/sites/{site}/names', { params: { path: { site }, query: { find } } })),
-  carried: (site: string, query: Moment) => data(client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } })),
+  names: (site: string, find: string) =>
+    data(client.GET('/api/sites/{site}/names', { params: { path: { site }, query: { find } } })),
+  carried: (site: string, query: Moment) =>
+    data(client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } })),
   newNotice: (site: string, body: Schemas['NewNotice']) =>
     data(client.POST('/api/sites/{site}/notices', { params: { path: { site } }, body })),
   notice: (site: string, notice: string, query: Moment) =>
     data(client.GET('/api/sites/{site}/notices/{notice}', { params: { path: { site, notice }, query } })),
   changeNotice: (site: string, notice: string, query: Moment, body: Schemas['NoticeChange']) =>
-    data(client.PUT('/api/sites/{site}/notices/{notice}', { params: { path: { site, notice }, query: query as never }, body })),
+    data(
+      client.PUT('/api/sites/{site}/notices/{notice}', {
+        params: { path: { site, notice }, query: query as never },
+        body,
+      }),
+    ),
   history: (site: string, notice: string) =>
     data(client.GET('/api/sites/{site}/notices/{notice}/history', { params: { path: { site, notice } } })),
   plain: (site: string, notice: string, language: string) =>
-    data(client.GET('/api/sites/{site}/notices/{notice}/html', { params: { path: { site, notice }, query: { language } } })),
+    data(
+      client.GET('/api/sites/{site}/notices/{notice}/html', {
+        params: { path: { site, notice }, query: { language } },
+      }),
+    ),
   previewLink: (site: string, notice: string, body: Moment) =>
     data(client.POST('/api/sites/{site}/notices/{notice}/preview', { params: { path: { site, notice } }, body })),
   translate: (site: string, notice: string, query: Moment, body: Schemas['TranslateAsk']) =>
-    data(client.POST('/api/sites/{site}/notices/{notice}/translate', { params: { path: { site, notice }, query: query as never }, body })),
+    data(
+      client.POST('/api/sites/{site}/notices/{notice}/translate', {
+        params: { path: { site, notice }, query: query as never },
+        body,
+      }),
+    ),
   endAt: (site: string, notice: string, body: Schemas['EndAt']) =>
     data(client.POST('/api/sites/{site}/notices/{notice}/end', { params: { path: { site, notice } }, body })),
   act: (site: string, notice: string, act: Act, query: Moment, body: Schemas['Step']) =>
-    data(client.POST(`/api/sites/{site}/notices/{notice}/${act}`, { params: { path: { site, notice }, query: query as never }, body })),
+    data(
+      client.POST(`/api/sites/{site}/notices/{notice}/${act}`, {
+        params: { path: { site, notice }, query: query as never },
+        body,
+      }),
+    ),
 }
 
 /** The gate that keeps a notice from showing, or the one that it waits at. */

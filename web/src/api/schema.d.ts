@@ -6352,7 +6352,17 @@ export interface components {
     Word: {
       text: string
       /** @enum {string} */
-      control?: 'slot' | 'position' | 'pages' | 'audience' | 'schedule' | 'memory' | 'level' | 'countdown' | 'consent' | 'disclaimer'
+      control?:
+        | 'slot'
+        | 'position'
+        | 'pages'
+        | 'audience'
+        | 'schedule'
+        | 'memory'
+        | 'level'
+        | 'countdown'
+        | 'consent'
+        | 'disclaimer'
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {

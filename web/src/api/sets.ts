@@ -18,7 +18,7 @@ export const kinds: Record<Kind, { slot: Slot; position: Position }> = {
   'tab-title': { slot: 'title', position: 'scrolling' },
 }
 
-/** How many notices a slot holds if the site says nothing else, 0 for any number; whether it is an edge. */
+/** How many notices a slot holds if the site says nothing else, 0 for any number; where it lies. */
 export const slots: Record<Slot, { capacity: number; edge: boolean; over: boolean }> = {
   top: { capacity: 2, edge: true, over: false },
   bottom: { capacity: 1, edge: true, over: false },

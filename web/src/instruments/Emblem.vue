@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // A kind's emblem: a small rectangle of two plain fields. An alert is divided per
 // bend, a countdown quartered, a consent notice bordered, a disclaimer per pale,
-// a block in three bars, code per chevron; of the others the coloured field is where the notice stands. The name stands beside it.
+// a block in three bars, code per chevron; of the others the coloured field is where the notice stands. The name stands
+// beside it.
 import { computed } from 'vue'
 import type { Notice } from '../api/client'
 
@@ -28,7 +29,13 @@ const field = computed(() => fields[props.edge ?? 'top'])
   <svg viewBox="0 0 22 16" width="22" height="16" aria-hidden="true" class="emblem">
     <rect x="0.5" y="0.5" width="21" height="15" class="field" />
     <path v-if="kind === 'alert'" d="M1 1L21 15H1z" :fill="props.colour" class="place" />
-    <path v-else-if="kind === 'consent'" d="M1 1h20v14H1zM5 5v6h12V5z" fill-rule="evenodd" :fill="props.colour" class="place" />
+    <path
+      v-else-if="kind === 'consent'"
+      d="M1 1h20v14H1zM5 5v6h12V5z"
+      fill-rule="evenodd"
+      :fill="props.colour"
+      class="place"
+    />
     <path v-else-if="kind === 'countdown'" d="M1 1h10v7H1zM11 8h10v7H11z" :fill="props.colour" class="place" />
     <path v-else-if="kind === 'disclaimer'" d="M1 1h10v14H1z" :fill="props.colour" class="place" />
     <path v-else-if="kind === 'block'" d="M1 4h20v3H1zM1 10h20v3H1z" :fill="props.colour" class="place" />

@@ -33,8 +33,14 @@ const names: Record<string, string> = {
       <span
         >{{ s.why }} <span class="rule" :title="`Rule ${s.rule} in the documentation`">{{ s.rule }}</span>
         <ul v-if="s.parts && s.parts.length > 1" class="plainlist parts">
-          <li v-for="(p, i) in s.parts" :key="i" :style="{ paddingInlineStart: p.depth * 14 + 'px' }" :class="p.answer.replace(' ', '-')">
-            <span aria-hidden="true" class="mark">{{ marks[p.answer]?.[0] }}</span><span class="unseen">{{ marks[p.answer]?.[1] }}: </span
+          <li
+            v-for="(p, i) in s.parts"
+            :key="i"
+            :style="{ paddingInlineStart: p.depth * 14 + 'px' }"
+            :class="p.answer.replace(' ', '-')"
+          >
+            <span aria-hidden="true" class="mark">{{ marks[p.answer]?.[0] }}</span><span class="unseen"
+              >{{ marks[p.answer]?.[1] }}: </span
             >{{ p.why }}
           </li>
         </ul></span

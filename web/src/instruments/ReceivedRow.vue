@@ -25,7 +25,11 @@ const standings: Record<ReceivedCard['standing'], string> = {
   ignored: 'is not shown',
   broken: 'cannot be read',
 }
-const act: Partial<Record<ReceivedCard['kind'], string>> = { alert: 'Publish it', update: 'Publish the update', cancel: 'End the alert' }
+const act: Partial<Record<ReceivedCard['kind'], string>> = {
+  alert: 'Publish it',
+  update: 'Publish the update',
+  cancel: 'End the alert',
+}
 </script>
 
 <template>
@@ -36,8 +40,8 @@ const act: Partial<Record<ReceivedCard['kind'], string>> = { alert: 'Publish it'
       >: {{ message.headline }}
     </p>
     <p class="quiet small">
-      <span class="standing">{{ standings[message.standing] }}</span> · {{ message.feedTitle }}, {{ say(message.at, zone)
-      }}<template v-if="message.judged"> · {{ message.judged }}</template
+      <span class="standing">{{ standings[message.standing] }}</span> · {{ message.feedTitle }},
+      {{ say(message.at, zone) }}<template v-if="message.judged"> · {{ message.judged }}</template
       ><template v-if="message.areas.length"> · {{ message.areas.join(', ') }}</template
       ><template v-if="message.until && message.standing !== 'ended'"> · until {{ say(message.until, zone) }}</template>
     </p>
@@ -48,7 +52,9 @@ const act: Partial<Record<ReceivedCard['kind'], string>> = { alert: 'Publish it'
       <pre>{{ message.raw }}</pre>
     </details>
     <p v-if="message.standing === 'waiting' && mayWrite" class="acts">
-      <el-button size="small" type="primary" :loading="busy" @click="$emit('approve')">{{ act[message.kind] }}</el-button>
+      <el-button size="small" type="primary" :loading="busy" @click="$emit('approve')">{{
+        act[message.kind]
+      }}</el-button>
       <el-button size="small" :disabled="busy" @click="$emit('refuse')">Refuse it</el-button>
     </p>
     <p v-else-if="message.notice && message.standing === 'out'" class="small">

@@ -46,7 +46,9 @@ const shown = computed(() => {
     return { ...w, scale, left: at }
   })
 })
-const src = computed(() => (props.address && props.token ? `${props.address}#mastflag-preview=${encodeURIComponent(props.token)}` : ''))
+const src = computed(() =>
+  props.address && props.token ? `${props.address}#mastflag-preview=${encodeURIComponent(props.token)}` : '',
+)
 
 /** What the site script last said; undefined until it has. */
 const placed = ref<string[]>()
@@ -122,7 +124,8 @@ useEventListener(window, 'message', (e: MessageEvent) => {
     case 'edit':
       // Words are written where they stand; what is around them, beside the stage.
       if (e.data.id !== props.notice) emit('other', String(e.data.id))
-      else if (e.data.part === 'words') (e.source as Window).postMessage({ mastflag: 'write', id: props.notice }, origin.value)
+      else if (e.data.part === 'words')
+        (e.source as Window).postMessage({ mastflag: 'write', id: props.notice }, origin.value)
       else if (e.data.part === 'part') {
         emit('part', String(e.data.name))
         ;(e.source as Window).postMessage({ mastflag: 'write', id: props.notice, part: e.data.name }, origin.value)
@@ -148,25 +151,52 @@ defineExpose({ refresh, point })
 <template>
   <section class="stage" aria-label="Stage">
     <div class="bar">
-      <el-radio-group :model-value="three ? 'three' : width" size="small" aria-label="Width of the stage" @change="choose">
+      <el-radio-group
+        :model-value="three ? 'three' : width"
+        size="small"
+        aria-label="Width of the stage"
+        @change="choose"
+      >
         <el-radio-button v-for="w in widths" :key="w.px" :value="w.px">{{ `${w.label} ${w.px}` }}</el-radio-button>
         <el-radio-button value="three">All three</el-radio-button>
       </el-radio-group>
-      <button type="button" class="tool" :aria-pressed="dark" title="As where a visitor’s system is dark" @click="dark = !dark">
+      <button
+        type="button"
+        class="tool"
+        :aria-pressed="dark"
+        title="As where a visitor’s system is dark"
+        @click="dark = !dark"
+      >
         Dark
       </button>
-      <button type="button" class="tool" :aria-pressed="slots" title="Where notices can stand" @click="showSlots(!slots)">Slots</button>
-      <button type="button" class="tool" :disabled="!placed || busy" title="Save what the stage shows as a PNG" @click="picture">
+      <button
+        type="button"
+        class="tool"
+        :aria-pressed="slots"
+        title="Where notices can stand"
+        @click="showSlots(!slots)"
+      >
+        Slots
+      </button>
+      <button
+        type="button"
+        class="tool"
+        :disabled="!placed || busy"
+        title="Save what the stage shows as a PNG"
+        @click="picture"
+      >
         {{ busy ? 'Taking…' : 'Picture' }}
       </button>
       <span class="says" role="status" title="Press its words on the page to change them there.">
         <template v-if="!address">Give the site its address in Site to see its pages here.</template>
         <template v-else-if="pointing"
-          >Press the element that it is to stand at. <button type="button" class="word" @click="stopPointing">Stop</button></template
+          >Press the element that it is to stand at.
+          <button type="button" class="word" @click="stopPointing">Stop</button></template
         >
         <template v-else-if="silent"
-          >This page does not answer here. It may lack the snippet, or forbid to be shown in a frame (X-Frame-Options, or frame-ancestors in
-          its Content-Security-Policy). <a :href="src" target="_blank" rel="noopener">Open the preview in a tab</a></template
+          >This page does not answer here. It may lack the snippet, or forbid to be shown in a frame (X-Frame-Options,
+          or frame-ancestors in its Content-Security-Policy).
+          <a :href="src" target="_blank" rel="noopener">Open the preview in a tab</a></template
         >
         <template v-else-if="placed && !placed.includes(notice)">{{ why }}</template>
         <template v-else-if="placed">The draft, on the real page.</template>

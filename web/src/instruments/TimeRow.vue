@@ -55,7 +55,9 @@ const spanOf = (w: Whole) => {
 }
 const msOf = (e: PointerEvent) => {
   const box = row.value!.getBoundingClientRect()
-  return ((e.clientX - box.left) / box.width) * (new Date(props.view.until).getTime() - new Date(props.view.from).getTime())
+  return (
+    ((e.clientX - box.left) / box.width) * (new Date(props.view.until).getTime() - new Date(props.view.from).getTime())
+  )
 }
 function grab(whole: Whole, e: PointerEvent) {
   ;(e.target as HTMLElement).setPointerCapture(e.pointerId)
@@ -84,7 +86,8 @@ function stepWhole(whole: Whole, e: KeyboardEvent) {
   e.preventDefault()
   shift(whole, byOf(whole) + hours * 3_600_000)
 }
-const sayWhole = (w: Whole) => `${say(shifted(w, w.from), props.view.zone)} to ${say(shifted(w, w.until), props.view.zone)}`
+const sayWhole = (w: Whole) =>
+  `${say(shifted(w, w.from), props.view.zone)} to ${say(shifted(w, w.until), props.view.zone)}`
 
 /** A slider along the strip, in minutes, as assistive technology reads it. */
 function slider(label: string, at: Date, text: string) {
@@ -100,7 +103,8 @@ function slider(label: string, at: Date, text: string) {
   }
 }
 /** How many hours a key moves something by; 0 for another key. */
-const hoursOf = (e: KeyboardEvent) => ({ ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -24, PageUp: 24 })[e.key] ?? 0
+const hoursOf = (e: KeyboardEvent) =>
+  ({ ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -24, PageUp: 24 })[e.key] ?? 0
 
 function take(end: End, e: PointerEvent) {
   ;(e.target as HTMLElement).setPointerCapture(e.pointerId)
@@ -165,7 +169,13 @@ function step(end: End, e: KeyboardEvent) {
       :key="key(e)"
       class="end"
       :class="e.end"
-      v-bind="slider(names[e.end][0] + (e.end === 'countdown' ? '' : ` of time ${e.window + 1}`), where(e), say(where(e), view.zone))"
+      v-bind="
+        slider(
+          names[e.end][0] + (e.end === 'countdown' ? '' : ` of time ${e.window + 1}`),
+          where(e),
+          say(where(e), view.zone),
+        )
+      "
       :title="`${names[e.end][1]} ${say(where(e), view.zone)}. Drag it, or use the arrow keys.`"
       :style="{ insetInlineStart: at(where(e)) + '%' }"
       @pointerdown="take(e, $event)"

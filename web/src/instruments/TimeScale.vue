@@ -56,9 +56,14 @@ function key(e: KeyboardEvent) {
     @pointercancel="dragged = undefined"
     @keydown="key"
   >
-    <span v-for="t in marks" :key="t.at" class="tick" :class="{ major: t.major }" :style="{ insetInlineStart: t.at + '%' }">{{
-      t.label
-    }}</span>
+    <span
+      v-for="t in marks"
+      :key="t.at"
+      class="tick"
+      :class="{ major: t.major }"
+      :style="{ insetInlineStart: t.at + '%' }"
+      >{{ t.label }}</span
+    >
     <span
       v-for="c in view.clockChanges"
       :key="c.at"

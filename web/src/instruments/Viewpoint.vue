@@ -12,7 +12,10 @@ import { spans, useViewpoint, widths } from './viewpoint'
 const props = defineProps<{ languages: string[] }>()
 const { site, page, at, language, width, look, view, span } = useViewpoint()
 
-const screens = [{ value: '', label: 'any screen' }, ...widths.map((w) => ({ value: String(w.px), label: w.label.toLowerCase() }))]
+const screens = [
+  { value: '', label: 'any screen' },
+  ...widths.map((w) => ({ value: String(w.px), label: w.label.toLowerCase() })),
+]
 const tongues = computed(() => props.languages.map((tag) => ({ value: tag, label: nameOf(tag) })))
 
 const known = ref<CarryingPage[]>([])

@@ -27,7 +27,8 @@ const name = computed(() => {
   const n = Object.keys(facts.value).length
   return n === 0 ? 'anyone' : (example.value ?? `someone of whom ${n === 1 ? 'one fact is' : `${n} facts are`} known`)
 })
-const same = (a: object, b: object) => JSON.stringify(Object.entries(a).sort()) === JSON.stringify(Object.entries(b).sort())
+const same = (a: object, b: object) =>
+  JSON.stringify(Object.entries(a).sort()) === JSON.stringify(Object.entries(b).sort())
 const factOf = (f: string) => formOf(list.value?.facts ?? [], f).fact
 const labelOf = (f: string) => (factOf(f)?.label ?? f).replace(/NAME|ID/, formOf(list.value?.facts ?? [], f).own)
 
@@ -59,7 +60,9 @@ function read(f: string, s: string) {
   else change(f, s)
 }
 const addable = computed(() =>
-  (list.value?.facts ?? []).filter((f) => !/NAME|ID/.test(f.name) && !(f.name in facts.value) && !f.name.startsWith('page.')),
+  (list.value?.facts ?? []).filter(
+    (f) => !/NAME|ID/.test(f.name) && !(f.name in facts.value) && !f.name.startsWith('page.'),
+  ),
 )
 function first(f: FactChoice): unknown {
   if (f.kind === 'number') return Math.max(1, f.min)
@@ -97,7 +100,9 @@ defineExpose({ toggle })
       {{ name }}
     </button>
     <template v-if="zone && view"
-      ><span class="quiet small"> in {{ zone.replaceAll('_', ' ') }}, their clock: {{ say(view.at, zone) }}</span></template
+      ><span class="quiet small">
+        in {{ zone.replaceAll('_', ' ') }}, their clock: {{ say(view.at, zone) }}</span
+      ></template
     >
     <div v-if="open" class="panel" role="dialog" aria-label="The visitor">
       <div class="examples">
@@ -122,7 +127,12 @@ defineExpose({ toggle })
         >
           <el-option v-for="c in factOf(f)?.choices ?? []" :key="c.value" :value="c.value" :label="c.label" />
         </el-select>
-        <el-switch v-else-if="typeof v === 'boolean'" :model-value="v" :aria-label="labelOf(f)" @change="(x) => change(f, x)" />
+        <el-switch
+          v-else-if="typeof v === 'boolean'"
+          :model-value="v"
+          :aria-label="labelOf(f)"
+          @change="(x) => change(f, x)"
+        />
         <el-input
           v-else
           :model-value="Array.isArray(v) ? v.join(', ') : String(v)"
@@ -133,7 +143,14 @@ defineExpose({ toggle })
         <el-button text size="small" :aria-label="`Forget ${labelOf(f)}`" title="Forget" @click="drop(f)">✕</el-button>
       </div>
       <div class="fact">
-        <el-select model-value="" size="small" filterable placeholder="Another fact" aria-label="Another fact" @change="add">
+        <el-select
+          model-value=""
+          size="small"
+          filterable
+          placeholder="Another fact"
+          aria-label="Another fact"
+          @change="add"
+        >
           <el-option v-for="f in addable" :key="f.name" :value="f.name" :label="f.label" />
         </el-select>
       </div>

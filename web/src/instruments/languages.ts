@@ -12,7 +12,8 @@ function fromRight(tag: string): boolean {
 }
 
 /** Where a corner is on pages in a language: "bottom left corner". */
-export const corner = (at: 'start' | 'end', tag: string) => `bottom ${(at === 'start') !== fromRight(tag) ? 'left' : 'right'} corner`
+export const corner = (at: 'start' | 'end', tag: string) =>
+  `bottom ${(at === 'start') !== fromRight(tag) ? 'left' : 'right'} corner`
 
 /** "German" for de; the tag itself where it has no name, "" for none. */
 export function nameOf(tag: string): string {

@@ -2,7 +2,10 @@
 // come; and nothing counts any more once the room is left.
 import { onScopeDispose } from 'vue'
 
-/** Returns a function that asks, and takes the answer if nothing was asked since. One that fails is dropped, or told to `failed`. */
+/**
+ * Returns a function that asks, and takes the answer if nothing was asked since. One that fails is dropped, or told to
+ * `failed`.
+ */
 export function latest<T>(
   ask: () => Promise<T>,
   take: (answer: T) => void,

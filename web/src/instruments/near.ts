@@ -8,9 +8,12 @@ let observer: IntersectionObserver | undefined
 /** True from when the element is within a window's height of being seen; always where the browser cannot say. */
 export function useNear(element: Ref<Element | null>): Ref<boolean> {
   if (typeof IntersectionObserver === 'undefined') return ref(true)
-  observer ??= new IntersectionObserver((entries) => entries.forEach((e) => watched.get(e.target)?.(e.isIntersecting)), {
-    rootMargin: '100% 0px',
-  })
+  observer ??= new IntersectionObserver(
+    (entries) => entries.forEach((e) => watched.get(e.target)?.(e.isIntersecting)),
+    {
+      rootMargin: '100% 0px',
+    },
+  )
   const near = ref(false)
   const look = observer
   const stop = watch(

@@ -10,7 +10,9 @@ export interface Taken {
 /** The address of a PNG of it. */
 export async function png(taken: Taken): Promise<string> {
   const { width, height } = taken
-  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><foreignObject width="100%" height="100%">${taken.html}</foreignObject></svg>`
+  const svg =
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><foreignObject ` +
+    `width="100%" height="100%">${taken.html}</foreignObject></svg>`
   const image = new Image()
   image.src = 'data:image/svg+xml;charset=utf-8,' + encodeURIComponent(svg)
   await image.decode()

@@ -15,7 +15,10 @@ export const commands = [
 ] as const
 export type Command = (typeof commands)[number]['name']
 
-const kept = useStorage<{ off: boolean; keys: Partial<Record<Command, string>> }>('mastflag.shortcuts', { off: false, keys: {} })
+const kept = useStorage<{ off: boolean; keys: Partial<Record<Command, string>> }>('mastflag.shortcuts', {
+  off: false,
+  keys: {},
+})
 
 export const shortcutsOff = computed({ get: () => kept.value.off, set: (off) => (kept.value = { ...kept.value, off }) })
 export const keyOf = (name: Command): string => kept.value.keys[name] ?? commands.find((c) => c.name === name)!.key

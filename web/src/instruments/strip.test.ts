@@ -27,7 +27,9 @@ describe('ticks', () => {
   })
   it('stand at local midnight on both sides of a clock change', () => {
     const t = ticks('2026-10-24T00:00:00Z', '2026-10-28T00:00:00Z', 'Europe/London', 640)
-    const midnights = t.filter((x) => /^(Sun|Mon|Tue|Wed)/.test(x.label)).map((x) => Math.round((x.at / 100) * 96 * 10) / 10)
+    const midnights = t
+      .filter((x) => /^(Sun|Mon|Tue|Wed)/.test(x.label))
+      .map((x) => Math.round((x.at / 100) * 96 * 10) / 10)
     expect(midnights).toEqual([23, 48, 72]) // 25 Oct begins in summer time, the 26th in winter time
   })
 })
@@ -52,10 +54,14 @@ describe('a short strip', () => {
   it('is ruled by quarters of an hour', () => {
     const labels = ticks('2026-12-04T11:50:00Z', '2026-12-04T12:50:00Z', 'Europe/London', 900).map((t) => t.label)
     expect(labels).toEqual(['12:00', '12:15', '12:30', '12:45'])
-    expect(ticks('2026-12-04T11:50:00Z', '2026-12-04T12:50:00Z', 'Asia/Kathmandu', 900).map((t) => t.label)[0]).toBe('17:45')
+    expect(ticks('2026-12-04T11:50:00Z', '2026-12-04T12:50:00Z', 'Asia/Kathmandu', 900).map((t) => t.label)[0]).toBe(
+      '17:45',
+    )
   })
   it('and one of some hours by hours', () => {
-    expect(ticks('2026-12-04T21:00:00Z', '2026-12-05T03:00:00Z', 'Europe/London', 900).map((t) => t.label)).toContain('Sat 5')
+    expect(ticks('2026-12-04T21:00:00Z', '2026-12-05T03:00:00Z', 'Europe/London', 900).map((t) => t.label)).toContain(
+      'Sat 5',
+    )
   })
 })
 

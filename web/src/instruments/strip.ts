@@ -20,7 +20,10 @@ export interface Tick {
 
 const hour = 3_600_000
 
-/** The marks of a scale of about `width` px: quarters of an hour, hours, days, weeks or months, whichever have room for their labels. */
+/**
+ * The marks of a scale of about `width` px: quarters of an hour, hours, days, weeks or months, whichever have room for
+ * their labels.
+ */
 export function ticks(from: string, until: string, zone: string, width: number): Tick[] {
   const a = new Date(from).getTime()
   const b = new Date(until).getTime()
@@ -80,7 +83,10 @@ export function ticks(from: string, until: string, zone: string, width: number):
   return out
 }
 
-/** An instant on the grid that a strip's length allows: whole hours, five minutes on a short one, one on a very short one. */
+/**
+ * An instant on the grid that a strip's length allows: whole hours, five minutes on a short one, one on a very short
+ * one.
+ */
 export function snapped(t: number, from: string, until: string): Date {
   const length = new Date(until).getTime() - new Date(from).getTime()
   const snap = length > 4 * 24 * hour ? hour : length > 3 * hour ? hour / 12 : hour / 60
@@ -101,7 +107,9 @@ export interface End {
   at: Date
 }
 
-/** The ends of a plan's windows that can be moved on the strip. An end of a window that repeats would move every one. */
+/**
+ * The ends of a plan's windows that can be moved on the strip. An end of a window that repeats would move every one.
+ */
 export function ends(windows: Window[], zone: string, from: string, until: string): End[] {
   const inside = (at: Date) => at >= new Date(from) && at <= new Date(until)
   return windows.flatMap((w, window) =>
@@ -121,7 +129,10 @@ export interface Whole {
   until: Date
 }
 
-/** The windows of a plan that can be moved as a whole on the strip: those with both ends that do not repeat and lie on it, at least in part. */
+/**
+ * The windows of a plan that can be moved as a whole on the strip: those with both ends that do not repeat and lie on
+ * it, at least in part.
+ */
 export function wholes(windows: Window[], zone: string, from: string, until: string): Whole[] {
   return windows.flatMap((w, window) => {
     if (w.rule || !w.from || !w.until) return []

@@ -40,7 +40,10 @@ export function offset(t: number, zone: string): number {
   return Date.parse(toSeconds(zone).format(t).replace(' ', 'T') + 'Z') - t
 }
 
-/** The instant at which a wall clock shows a local time; at a change of the clock perhaps an hour beside what the core reads. */
+/**
+ * The instant at which a wall clock shows a local time; at a change of the clock perhaps an hour beside what the core
+ * reads.
+ */
 export function instantOf(local: string, zone: string): Date {
   const shown = Date.parse(local.slice(0, 16) + 'Z')
   const guess = shown - offset(shown, zone)
@@ -60,7 +63,8 @@ export function away(from: string | Date, to: string | Date): string {
 }
 
 /** A local date and time so many days later on the wall clock. */
-export const later = (at: string, days: number): string => new Date(Date.parse(at + 'Z') + days * 86_400_000).toISOString().slice(0, 16)
+export const later = (at: string, days: number): string =>
+  new Date(Date.parse(at + 'Z') + days * 86_400_000).toISOString().slice(0, 16)
 
 /** Noon of the day after a local date and time. */
 export const noonAfter = (at: string): string => later(at, 1).slice(0, 11) + '12:00'

@@ -4,7 +4,11 @@ import { saveText } from './file'
 import { tell } from './tell'
 
 /** Saves the texts of a notice or of a document for a translator into a language. */
-export async function sendOut(site: string, language: string, only: { notice?: string; document?: string }): Promise<void> {
+export async function sendOut(
+  site: string,
+  language: string,
+  only: { notice?: string; document?: string },
+): Promise<void> {
   try {
     const f = await api.xliff(site, language, only)
     saveText(f.name, f.text, 'application/xliff+xml')

@@ -25,7 +25,10 @@ let asked = 0
 /** The site that a room was opened for; the shell around rooms has none of its own. */
 export const ownSite: InjectionKey<Ref<string>> = Symbol('site')
 
-/** Returns the viewpoint with what the core says of it. Every caller shares one, but for the site, which in a room never changes. */
+/**
+ * Returns the viewpoint with what the core says of it. Every caller shares one, but for the site, which in a room never
+ * changes.
+ */
 export function useViewpoint() {
   const route = useRoute()
   const router = useRouter()
@@ -49,8 +52,18 @@ export function useViewpoint() {
     width: width.value || undefined,
   }))
 
-  /** Moves the viewpoint; an empty text goes back to the home page, now, the site's zone, a visitor of whom nothing is known, the page's own language, or any width. */
-  function look(to: { page?: string; at?: string; zone?: string; visitor?: string; language?: string; width?: string }) {
+  /**
+   * Moves the viewpoint; an empty text goes back to the home page, now, the site's zone, a visitor of whom nothing is
+   * known, the page's own language, or any width.
+   */
+  function look(to: {
+    page?: string
+    at?: string
+    zone?: string
+    visitor?: string
+    language?: string
+    width?: string
+  }) {
     const query: Record<string, string> = {}
     const next = {
       page: page.value,
@@ -85,7 +98,9 @@ export function useViewpoint() {
     }
   }
 
-  /** The ends of the strip: a sixth of it lies before the moment. Without a known moment the server chooses six weeks. */
+  /**
+   * The ends of the strip: a sixth of it lies before the moment. Without a known moment the server chooses six weeks.
+   */
   function range(middle?: Date): { from?: string; until?: string } {
     if (!middle && span.value === 42) return {}
     const m = (middle ?? new Date()).getTime()
@@ -94,7 +109,8 @@ export function useViewpoint() {
   }
 
   /** A notice by its id, as far as the view names it. */
-  const named = (id: string) => view.value?.notices.find((n) => n.id === id) ?? view.value?.names.find((n) => n.id === id)
+  const named = (id: string) =>
+    view.value?.notices.find((n) => n.id === id) ?? view.value?.names.find((n) => n.id === id)
 
   return { site, page, at, zone, visitor, language, width, moment, look, view, trouble, refresh, span, listing, named }
 }

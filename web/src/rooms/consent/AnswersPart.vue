@@ -39,7 +39,10 @@ const share = computed(() => {
   const a = trends.value?.all
   if (!a?.asked) return ''
   const p = (n: number) => `${Math.round(100 * n)} %`
-  return `${a.asked} visitors were asked in the last 30 days: ${p(a.accepted.of)} accepted all, ${p(a.chosen.of)} chose some, ${p(a.refused.of)} refused all, ${p(a.unanswered.of)} gave no answer.`
+  return (
+    `${a.asked} visitors were asked in the last 30 days: ${p(a.accepted.of)} accepted all, ${p(a.chosen.of)}` +
+    ` chose some, ${p(a.refused.of)} refused all, ${p(a.unanswered.of)} gave no answer.`
+  )
 })
 
 // The records.
@@ -55,9 +58,14 @@ async function load(before?: number) {
 void load()
 /** Saves the records as a file. */
 const out = (kind: 'csv' | 'jsonl') =>
-  attempt(kind, async () => saveBlob(`${site.value}-records.${kind}`, await api.file(`/api/sites/${site.value}/consent/records.${kind}`)))
+  attempt(kind, async () =>
+    saveBlob(`${site.value}-records.${kind}`, await api.file(`/api/sites/${site.value}/consent/records.${kind}`)),
+  )
 const search = () =>
-  attempt('find', async () => (found.value = id.value.trim() ? (await api.records(site.value, { id: id.value })).records : undefined))
+  attempt(
+    'find',
+    async () => (found.value = id.value.trim() ? (await api.records(site.value, { id: id.value })).records : undefined),
+  )
 const list = computed(() => found.value ?? records.value)
 const methods: Record<string, string> = {
   button: 'by a button',
@@ -105,7 +113,8 @@ const verify = () =>
     whole.value = p.whole
     proof.value = p.whole
       ? p.records
-        ? `Whole: ${p.records} records${p.erased ? `, of ${p.erased} of which the content was erased` : ''}. The last hash is ${p.hash.slice(0, 16)}…`
+        ? `Whole: ${p.records} records${p.erased ? `, of ${p.erased} of which the content was erased` : ''}. The ` +
+          `last hash is ${p.hash.slice(0, 16)}…`
         : 'There is no record yet.'
       : `Not whole: ${p.why}.`
   })
@@ -118,7 +127,11 @@ async function show(hash: string, open: boolean) {
   const page = new DOMParser().parseFromString(s.html, 'text/html')
   const words = (e: Element) => (e.textContent ?? '').replace(/\s+/g, ' ').trim()
   const lines = [...page.querySelectorAll('p, li, button, a, legend, tbody tr')].map((e) =>
-    e.localName === 'tr' ? [...e.children].map(words).join(' · ') : e.localName === 'button' ? `[${words(e)}]` : words(e),
+    e.localName === 'tr'
+      ? [...e.children].map(words).join(' · ')
+      : e.localName === 'button'
+        ? `[${words(e)}]`
+        : words(e),
   )
   shown.value = hash + lines.filter((l) => l && l !== '[]').join('\n')
 }
@@ -189,8 +202,9 @@ async function show(hash: string, open: boolean) {
       </div>
       <p v-if="proof" role="status" :class="{ error: !whole }">{{ proof }}</p>
       <div class="quiet small about">
-        A record holds what was asked and answered, where, when and how: no address, and nothing that tells one browser from another. Each
-        commits to the one before it, so that none can be changed, dropped or put in unseen. They are kept for
+        A record holds what was asked and answered, where, when and how: no address, and nothing that tells one browser
+        from another. Each commits to the one before it, so that none can be changed, dropped or put in unseen. They are
+        kept for
         <el-select
           :model-value="keep"
           size="small"
@@ -204,7 +218,8 @@ async function show(hash: string, open: boolean) {
         >, then erased; their places in the chain stay.
       </div>
       <p v-if="found && !found.length" class="quiet">
-        No record has an id that begins so. <button class="word" @click="((found = undefined), (id = ''))">Show all</button>
+        No record has an id that begins so.
+        <button class="word" @click="((found = undefined), (id = ''))">Show all</button>
       </p>
       <p v-else-if="!list.length" class="quiet">Nobody has answered yet.</p>
       <ol class="plainlist list">
@@ -213,12 +228,18 @@ async function show(hash: string, open: boolean) {
           <span v-if="r.erased" class="quiet">Erased. Its place in the chain stays.</span>
           <span v-else-if="r.erasure">
             {{ say(r.erasure.event_time, zone) }}:
-            {{ r.erasure.erased.length === 1 ? `record ${r.erasure.erased[0]} was` : `${r.erasure.erased.length} records were` }} erased,
-            {{ r.erasure.why === 'visitor' ? 'as the visitor wished' : 'kept long enough' }}.
+            {{
+              r.erasure.erased.length === 1
+                ? `record ${r.erasure.erased[0]} was`
+                : `${r.erasure.erased.length} records were`
+            }}
+            erased, {{ r.erasure.why === 'visitor' ? 'as the visitor wished' : 'kept long enough' }}.
           </span>
           <span v-else-if="r.record">
             <b>{{ outcomes[r.record.event_type] }}</b>
-            <template v-if="r.record.document"> “{{ r.record.document }}”, version {{ r.record.document_version }},</template>
+            <template v-if="r.record.document">
+              “{{ r.record.document }}”, version {{ r.record.document_version }},</template
+            >
             {{ say(r.record.event_time, zone) }}, {{ methods[r.record.method] ?? r.record.method
             }}<template v-if="r.record.signal">, with a privacy signal</template>
             <span class="quiet small id">{{ r.record.record_id.slice(0, 8) }}</span>
@@ -227,15 +248,19 @@ async function show(hash: string, open: boolean) {
               {{ [r.record.jurisdiction || 'place not known', r.record.place_rule].filter(Boolean).join(', ') }} ·
               {{ r.record.page || '/' }}
               <template v-if="r.record.event_type === 'chosen'">
-                · agreed to {{ given(r.record, 'consent_given') }}; refused {{ given(r.record, 'consent_refused') }}</template
+                · agreed to {{ given(r.record, 'consent_given') }}; refused
+                {{ given(r.record, 'consent_refused') }}</template
               >
             </span>
             <details class="small" @toggle="show(r.record.notice_hash, ($event.target as HTMLDetailsElement).open)">
               <summary>What was shown</summary>
-              <p v-if="shown.startsWith(r.record.notice_hash)" class="shown">{{ shown.slice(r.record.notice_hash.length) }}</p>
+              <p v-if="shown.startsWith(r.record.notice_hash)" class="shown">
+                {{ shown.slice(r.record.notice_hash.length) }}
+              </p>
               <p class="quiet">
-                Version of {{ say(r.record.notice_version, zone) }}, fingerprint <code>{{ r.record.notice_hash.slice(0, 16) }}…</code>, hash
-                in the chain <code>{{ r.hash.slice(0, 16) }}…</code>
+                Version of {{ say(r.record.notice_version, zone) }}, fingerprint
+                <code>{{ r.record.notice_hash.slice(0, 16) }}…</code>, hash in the chain
+                <code>{{ r.hash.slice(0, 16) }}…</code>
               </p>
             </details>
           </span>

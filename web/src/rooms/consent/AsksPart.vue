@@ -24,8 +24,13 @@ const things = (id: string) => (setup.value.inventory ?? []).filter((i) => i.pur
 function turn(id: string, on: boolean) {
   const list = on ? [...asked.value, { id }] : asked.value.filter((p) => p.id !== id)
   // What was for it is for no purpose now: nothing is lost.
-  const inventory = on ? setup.value.inventory : setup.value.inventory?.map((i) => (i.purpose === id ? { ...i, purpose: undefined } : i))
-  void save({ ...setup.value, purposes: list, inventory }, on ? 'Visitors are asked about it.' : 'Visitors are no longer asked about it.')
+  const inventory = on
+    ? setup.value.inventory
+    : setup.value.inventory?.map((i) => (i.purpose === id ? { ...i, purpose: undefined } : i))
+  void save(
+    { ...setup.value, purposes: list, inventory },
+    on ? 'Visitors are asked about it.' : 'Visitors are no longer asked about it.',
+  )
 }
 function move(id: string, by: number) {
   const list = [...asked.value]
@@ -80,12 +85,19 @@ async function keep() {
               <span v-if="p.id === 'necessary'" class="quiet small"> always on, nobody is asked</span>
               <span v-else-if="!p.asked" class="quiet small"> not asked about</span>
               <span v-if="p.asked && p.signalled" class="small"> · a privacy signal refuses it</span>
-              <span class="quiet small"> · {{ things(p.id) === 1 ? 'one thing' : `${things(p.id)} things` }} set for it</span>
+              <span class="quiet small">
+                · {{ things(p.id) === 1 ? 'one thing' : `${things(p.id)} things` }} set for it</span
+              >
               <br /><span class="small">{{ p.text }}</span>
             </span>
             <span v-if="mayManage && p.id !== 'necessary'" class="acts">
               <template v-if="p.asked">
-                <el-button size="small" text :aria-label="`${p.name}: further up`" :disabled="asked[0]?.id === p.id" @click="move(p.id, -1)"
+                <el-button
+                  size="small"
+                  text
+                  :aria-label="`${p.name}: further up`"
+                  :disabled="asked[0]?.id === p.id"
+                  @click="move(p.id, -1)"
                   >↑</el-button
                 >
                 <el-button
@@ -98,7 +110,11 @@ async function keep() {
                 >
                 <el-button size="small" :aria-expanded="editing === p.id" @click="edit(p.id)">Its words</el-button>
               </template>
-              <el-switch :model-value="p.asked" :aria-label="`Ask about ${p.name}`" @change="(on) => turn(p.id, !!on)" />
+              <el-switch
+                :model-value="p.asked"
+                :aria-label="`Ask about ${p.name}`"
+                @change="(on) => turn(p.id, !!on)"
+              />
             </span>
           </div>
           <form v-if="editing === p.id" class="words" @submit.prevent="keep" @keydown.esc.stop="editing = ''">
@@ -117,18 +133,23 @@ async function keep() {
         <form v-if="editing === 'new'" class="words" @submit.prevent="keep" @keydown.esc.stop="editing = ''">
           <PurposeWords v-model="draft.words" />
           <div class="acts">
-            <el-button type="primary" size="small" native-type="submit" :loading="busy === 'save'">Ask about it</el-button>
+            <el-button type="primary" size="small" native-type="submit" :loading="busy === 'save'"
+              >Ask about it</el-button
+            >
             <el-button size="small" @click="editing = ''">Cancel</el-button>
           </div>
         </form>
-        <el-button v-else size="small" @click="((editing = 'new'), (draft = { id: '' }))">A purpose of your own</el-button>
+        <el-button v-else size="small" @click="((editing = 'new'), (draft = { id: '' }))"
+          >A purpose of your own</el-button
+        >
       </template>
     </section>
     <div>
       <section aria-labelledby="notices">
         <h2 id="notices">Notices that ask</h2>
         <p v-if="!room.notices.length" class="quiet">
-          None yet. A new one has words in the site’s languages and is right for every page; nobody sees it before you publish it.
+          None yet. A new one has words in the site’s languages and is right for every page; nobody sees it before you
+          publish it.
         </p>
         <ul class="plainlist notices">
           <li v-for="n in room.notices" :key="n.id">
@@ -152,14 +173,16 @@ async function keep() {
       </section>
       <section aria-labelledby="gating">
         <h2 id="gating">For the site’s developer</h2>
-        <p class="small">Mark what needs consent with its purpose. It runs once that is agreed to, on this page or a later one:</p>
+        <p class="small">
+          Mark what needs consent with its purpose. It runs once that is agreed to, on this page or a later one:
+        </p>
         <pre>
 &lt;script type="text/plain" data-purpose="{{ asked[0]?.id ?? 'measurement' }}" src="…"&gt;&lt;/script&gt;
 &lt;iframe data-purpose="{{ asked.at(-1)?.id ?? 'marketing' }}" data-src="…" title="…"&gt;&lt;/iframe&gt;</pre>
         <p class="small">
-          A page can ask <code>mastflag.consent.granted('{{ asked[0]?.id ?? 'measurement' }}')</code>, open the question with
-          <code>mastflag.consent.open()</code>, and hear of changes by the event <code>mastflag:consent</code> on the document. That
-          browsers’ privacy signals are honoured can be said at <code>/.well-known/gpc.json</code>:
+          A page can ask <code>mastflag.consent.granted('{{ asked[0]?.id ?? 'measurement' }}')</code>, open the question
+          with <code>mastflag.consent.open()</code>, and hear of changes by the event <code>mastflag:consent</code> on
+          the document. That browsers’ privacy signals are honoured can be said at <code>/.well-known/gpc.json</code>:
           <code>{"gpc": true, "lastUpdate": "{{ today }}"}</code>
         </p>
       </section>

@@ -25,7 +25,8 @@ const leaks = computed(() => room.value?.things.filter((t) => t.leaks).length ??
 /** How many findings are grave, by the question that they belong to. */
 const grave = computed(() => {
   const out: Record<string, number> = {}
-  for (const f of room.value?.findings ?? []) if (f.severity === 'error') out[questionOf(f)] = (out[questionOf(f)] ?? 0) + 1
+  for (const f of room.value?.findings ?? [])
+    if (f.severity === 'error') out[questionOf(f)] = (out[questionOf(f)] ?? 0) + 1
   return out
 })
 /** The one sentence that matters most. */
@@ -34,14 +35,22 @@ const verdict = computed(() => {
   if (!r) return { text: '', error: false }
   if (r.progress) return { text: 'The site is being inspected.', error: false }
   if (!r.run) return { text: 'Nobody has looked yet what the site really sets.', error: false }
-  const when = `Inspected ${away(r.run.began, view.value?.now ?? r.run.began)} ago on ${r.run.pages.length === 1 ? 'one page' : `${r.run.pages.length} pages`}`
+  const when =
+    `Inspected ${away(r.run.began, view.value?.now ?? r.run.began)} ago on ` +
+    `${r.run.pages.length === 1 ? 'one page' : `${r.run.pages.length} pages`}`
   if (leaks.value)
     return {
-      text: `${leaks.value === 1 ? 'One thing is' : `${leaks.value} things are`} set before an answer or after a refusal, and not strictly necessary. ${when}.`,
+      text:
+        `${leaks.value === 1 ? 'One thing is' : `${leaks.value} things are`} set before an answer or after a ` +
+        `refusal, and not strictly necessary. ${when}.`,
       error: true,
     }
-  if (r.run.how === 'http') return { text: `Nothing is set before an answer, as far as reading the pages tells. ${when}.`, error: false }
-  return { text: `Nothing but what is strictly necessary is set before an answer or after a refusal. ${when}.`, error: false }
+  if (r.run.how === 'http')
+    return { text: `Nothing is set before an answer, as far as reading the pages tells. ${when}.`, error: false }
+  return {
+    text: `Nothing but what is strictly necessary is set before an answer or after a refusal. ${when}.`,
+    error: false,
+  }
 })
 </script>
 

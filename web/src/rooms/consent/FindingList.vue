@@ -17,13 +17,20 @@ const may = (f: Finding) => (f.notices.length ? mayWrite.value : mayManage.value
       <b :class="f.severity">{{ mark(f) }}</b>
       <span>
         {{ f.what }}
-        <router-link v-if="f.notices[0]" :to="{ name: 'notice', params: { site, notice: f.notices[0] } }">{{ f.fix }}</router-link>
+        <router-link v-if="f.notices[0]" :to="{ name: 'notice', params: { site, notice: f.notices[0] } }">{{
+          f.fix
+        }}</router-link>
         <template v-else>{{ f.fix }}</template>
         <span v-if="f.source" class="source small">{{ f.source }}</span>
         <span v-if="may(f) && f.fixes?.length" class="fixes">
-          <el-button v-for="m in f.fixes" :key="m.label" size="small" :loading="busy === 'fix'" @click="applyFix(f, m.patch)">{{
-            m.label
-          }}</el-button>
+          <el-button
+            v-for="m in f.fixes"
+            :key="m.label"
+            size="small"
+            :loading="busy === 'fix'"
+            @click="applyFix(f, m.patch)"
+            >{{ m.label }}</el-button
+          >
         </span>
       </span>
     </li>

@@ -9,8 +9,15 @@ const { setup, detail, save } = useConsent()
 const { view } = useViewpoint()
 const now = computed(() => local(view.value?.now ?? new Date().toISOString(), detail.value!.site.timeZone))
 const plan = computed(() => setup.value.inspect)
-const choices = { never: 'never by itself', DAILY: 'every night at 03:00', WEEKLY: 'every week at 03:00', MONTHLY: 'every month at 03:00' }
-const chosen = computed(() => /^FREQ=(DAILY|WEEKLY|MONTHLY)$/.exec(plan.value?.rule ?? '')?.[1] ?? (plan.value ? 'own' : 'never'))
+const choices = {
+  never: 'never by itself',
+  DAILY: 'every night at 03:00',
+  WEEKLY: 'every week at 03:00',
+  MONTHLY: 'every month at 03:00',
+}
+const chosen = computed(
+  () => /^FREQ=(DAILY|WEEKLY|MONTHLY)$/.exec(plan.value?.rule ?? '')?.[1] ?? (plan.value ? 'own' : 'never'),
+)
 function choose(freq: string) {
   const day = now.value.slice(0, 10)
   const next = { ...setup.value }

@@ -48,13 +48,19 @@ async function keep() {
   const p: Record<string, unknown> = { ...draft.value, place: draft.value.place.toUpperCase().trim() }
   for (const [k, v] of Object.entries(p)) if (v === '' || v === undefined) delete p[k]
   const own = (setup.value.places ?? []).filter((x) => x.place !== p.place)
-  if (await save({ ...setup.value, places: [...own, p as unknown as PlaceRule].sort((a, b) => a.place.localeCompare(b.place)) }))
+  if (
+    await save({
+      ...setup.value,
+      places: [...own, p as unknown as PlaceRule].sort((a, b) => a.place.localeCompare(b.place)),
+    })
+  )
     editing.value = ''
 }
 const drop = (place: string) =>
-  save({ ...setup.value, places: setup.value.places?.filter((p) => p.place !== place) }, 'The table’s own row holds again.').then(
-    () => (editing.value = ''),
-  )
+  save(
+    { ...setup.value, places: setup.value.places?.filter((p) => p.place !== place) },
+    'The table’s own row holds again.',
+  ).then(() => (editing.value = ''))
 const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'Read. The new rows hold as they are.')
 </script>
 
@@ -69,12 +75,14 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
           <span class="quiet small">{{ c.now.source }}, {{ c.now.date }}</span>
         </li>
       </ul>
-      <el-button v-if="mayManage" size="small" type="primary" :loading="busy === 'save'" @click="read">I have read it</el-button>
+      <el-button v-if="mayManage" size="small" type="primary" :loading="busy === 'save'" @click="read"
+        >I have read it</el-button
+      >
     </section>
     <div class="head">
       <div class="sum">
-        {{ counts.map((c) => `${c.n} ${c.rule}`).join(', ') }}. Where nobody knows where a visitor is, the strictest of all holds. In a
-        country without a row:
+        {{ counts.map((c) => `${c.n} ${c.rule}`).join(', ') }}. Where nobody knows where a visitor is, the strictest of
+        all holds. In a country without a row:
         <el-select
           :model-value="setup.unlisted ?? 'opt-in'"
           size="small"
@@ -87,18 +95,31 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
         </el-select>
       </div>
       <span class="acts">
-        <el-input v-model="find" class="find" placeholder="Find a place" aria-label="Find a place" clearable data-find />
+        <el-input
+          v-model="find"
+          class="find"
+          placeholder="Find a place"
+          aria-label="Find a place"
+          clearable
+          data-find
+        />
         <el-button v-if="mayManage" size="small" @click="edit()">Add a place</el-button>
       </span>
     </div>
     <p class="quiet small">
-      The table ships with the program; each row has its date. It was not checked against the current official texts, and is not legal
-      advice. Your own rows take precedence.
+      The table ships with the program; each row has its date. It was not checked against the current official texts,
+      and is not legal advice. Your own rows take precedence.
     </p>
     <form v-if="editing" class="editor" @submit.prevent="keep" @keydown.esc.stop="editing = ''">
       <label
         >Country or region, as in ISO 3166
-        <el-input v-model="draft.place" required placeholder="GB, or GB-SCT" :disabled="editing !== 'new'" aria-label="Country or region" />
+        <el-input
+          v-model="draft.place"
+          required
+          placeholder="GB, or GB-SCT"
+          :disabled="editing !== 'new'"
+          aria-label="Country or region"
+        />
       </label>
       <label
         >It wants
@@ -116,12 +137,19 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
           <el-option value="honour" label="counts there" /><el-option value="ignore" label="does not count there" />
         </el-select>
       </label>
-      <label>Words its link has to have <el-input v-model="draft.words" aria-label="Words its link has to have" /></label>
+      <label
+        >Words its link has to have <el-input v-model="draft.words" aria-label="Words its link has to have"
+      /></label>
       <label>The text it follows from <el-input v-model="draft.source" aria-label="The text it follows from" /></label>
       <div class="acts">
         <el-button type="primary" size="small" native-type="submit" :loading="busy === 'save'">Keep it</el-button>
         <el-button size="small" @click="editing = ''">Cancel</el-button>
-        <el-button v-if="room.rows.find((r) => r.place === editing)?.own" size="small" text type="danger" @click="drop(editing)"
+        <el-button
+          v-if="room.rows.find((r) => r.place === editing)?.own"
+          size="small"
+          text
+          type="danger"
+          @click="drop(editing)"
           >Remove your row</el-button
         >
       </div>
@@ -139,7 +167,9 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
       <tbody>
         <tr v-for="r in rows" :key="r.place" :class="{ own: r.own }">
           <td>
-            <button v-if="mayManage" class="word" :aria-expanded="editing === r.place" @click="edit(r)">{{ placeName(r.place) }}</button>
+            <button v-if="mayManage" class="word" :aria-expanded="editing === r.place" @click="edit(r)">
+              {{ placeName(r.place) }}
+            </button>
             <template v-else>{{ placeName(r.place) }}</template>
             <span class="quiet small code">{{ r.place }}</span>
           </td>
@@ -149,13 +179,17 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
           <td>{{ r.signal === 'ignore' ? 'does not count' : 'counts' }}</td>
           <td class="small">
             {{ r.source || (r.own ? 'your row' : '')
-            }}<span v-if="r.own && r.shipped" class="quiet"><br />instead of {{ r.shipped.rule }}, {{ r.shipped.source }}</span>
+            }}<span v-if="r.own && r.shipped" class="quiet"
+              ><br />instead of {{ r.shipped.rule }}, {{ r.shipped.source }}</span
+            >
           </td>
           <td class="small figures">{{ r.own ? 'yours' : r.date }}</td>
         </tr>
       </tbody>
     </table>
-    <p v-if="!rows.length" class="quiet">No place matches “{{ find }}”. <button class="word" @click="find = ''">Show all</button></p>
+    <p v-if="!rows.length" class="quiet">
+      No place matches “{{ find }}”. <button class="word" @click="find = ''">Show all</button>
+    </p>
   </div>
 </template>
 

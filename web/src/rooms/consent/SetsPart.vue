@@ -35,13 +35,16 @@ const groups = computed(() => {
   const rows = inventory.value
     .map((item, index): Row => ({ index, item, thing: room.value?.things.find((t) => t.item === index) }))
     .filter(({ item: i }) =>
-      `${i.name} ${i.by ?? ''} ${i.kind} ${i.host ?? ''} ${Object.values(i.for ?? {}).join(' ')}`.toLowerCase().includes(wanted),
+      `${i.name} ${i.by ?? ''} ${i.kind} ${i.host ?? ''} ${Object.values(i.for ?? {}).join(' ')}`
+        .toLowerCase()
+        .includes(wanted),
     )
   const known = [...(room.value?.purposes ?? []).filter((p) => p.asked || p.id === 'necessary')]
   const of = (id: string | undefined) => rows.filter((r) => (r.item.purpose ?? '') === (id ?? ''))
-  return [{ id: '', name: 'For no purpose yet', rows: of('') }, ...known.map((p) => ({ id: p.id, name: p.name, rows: of(p.id) }))].filter(
-    (g) => g.rows.length,
-  )
+  return [
+    { id: '', name: 'For no purpose yet', rows: of('') },
+    ...known.map((p) => ({ id: p.id, name: p.name, rows: of(p.id) })),
+  ].filter((g) => g.rows.length)
 })
 /** Found, and not in the inventory. */
 const strangers = computed(() => (room.value?.things ?? []).filter((t) => t.item < 0 && !t.purpose))
@@ -78,7 +81,8 @@ async function keep(item: ConsentItem) {
 }
 async function remove(index: number) {
   const before = inventory.value
-  if (await save({ ...setup.value, inventory: before.filter((_, i) => i !== index) }, 'Removed.')) editing.value = undefined
+  if (await save({ ...setup.value, inventory: before.filter((_, i) => i !== index) }, 'Removed.'))
+    editing.value = undefined
 }
 async function csv([chosen]: File[]) {
   const raw = await chosen?.text()
@@ -91,15 +95,21 @@ async function csv([chosen]: File[]) {
     const added = items.filter((i) => !inventory.value.some((have) => key(have) === key(i)))
     await save(
       { ...setup.value, inventory: [...kept, ...added] },
-      `${items.length === 1 ? 'One row' : `${items.length} rows`} read, ${added.length === 1 ? 'one' : added.length || 'none'} of them new.`,
+      `${items.length === 1 ? 'One row' : `${items.length} rows`} read, ` +
+        `${added.length === 1 ? 'one' : added.length || 'none'} of them new.`,
     )
   })
 }
 const out = () =>
-  attempt('csv', async () => saveBlob(`${site.value}-inventory.csv`, await api.file(`/api/sites/${site.value}/consent/inventory.csv`)))
+  attempt('csv', async () =>
+    saveBlob(`${site.value}-inventory.csv`, await api.file(`/api/sites/${site.value}/consent/inventory.csv`)),
+  )
 
 const inspect = (what: 'inspect' | 'stop') =>
-  attempt('inspect', async () => (room.value = await (what === 'stop' ? api.stopInspection(site.value) : api.inspect(site.value))))
+  attempt(
+    'inspect',
+    async () => (room.value = await (what === 'stop' ? api.stopInspection(site.value) : api.inspect(site.value))),
+  )
 const vendor = (on: string | number | boolean) =>
   attempt('vendor', async () => {
     await api.badVendor(!!on)
@@ -135,16 +145,21 @@ const vendor = (on: string | number | boolean) =>
           <li v-for="t in strangers" :key="t.kind + t.name + t.host">
             <span
               ><code>{{ t.name }}</code>
-              <span class="quiet small">{{ kinds[t.kind] }}{{ t.host ? ` of ${t.host}` : '' }}, {{ lasting(t.lasts) || 'fetched' }}</span>
+              <span class="quiet small"
+                >{{ kinds[t.kind] }}{{ t.host ? ` of ${t.host}` : '' }}, {{ lasting(t.lasts) || 'fetched' }}</span
+              >
               <b v-if="t.leaks" class="leak">leaks</b><br />
-              <span class="quiet small">{{ t.seen[0]?.page }}{{ t.seen[0]?.by ? `, by ${t.seen[0].by}` : '' }}</span></span
+              <span class="quiet small"
+                >{{ t.seen[0]?.page }}{{ t.seen[0]?.by ? `, by ${t.seen[0].by}` : '' }}</span
+              ></span
             >
             <el-button v-if="mayManage" size="small" @click="place(t)">Say what it is for</el-button>
           </li>
         </ul>
       </div>
       <p v-if="!inventory.length && !strangers.length" class="quiet empty">
-        Nothing is listed yet. Inspect the site, and what it sets lies here to be placed; or add rows by hand or from a CSV file.
+        Nothing is listed yet. Inspect the site, and what it sets lies here to be placed; or add rows by hand or from a
+        CSV file.
       </p>
       <table v-if="groups.length">
         <thead>
@@ -176,15 +191,20 @@ const vendor = (on: string | number | boolean) =>
               </td>
               <td>{{ r.item.by || 'the site' }}</td>
               <td :class="{ longer: r.thing?.longer }">
-                {{ lasting(r.item.lasts) }}<template v-if="r.thing?.longer"><br />found: {{ lasting(r.thing.lasts) }}</template>
+                {{ lasting(r.item.lasts)
+                }}<template v-if="r.thing?.longer"><br />found: {{ lasting(r.thing.lasts) }}</template>
               </td>
               <td
                 v-for="p in phases"
                 :key="p"
                 class="phase"
-                :title="seen(r.thing, p) ? `${seen(r.thing, p)!.page}, by ${seen(r.thing, p)!.by || 'the page'}` : undefined"
+                :title="
+                  seen(r.thing, p) ? `${seen(r.thing, p)!.page}, by ${seen(r.thing, p)!.by || 'the page'}` : undefined
+                "
               >
-                <template v-if="!room.run || (room.run.how === 'http' && p !== 'unanswered')"><span class="quiet">not yet</span></template>
+                <template v-if="!room.run || (room.run.how === 'http' && p !== 'unanswered')"
+                  ><span class="quiet">not yet</span></template
+                >
                 <template v-else-if="seen(r.thing, p)"
                   ><b v-if="p !== 'accepted' && r.item.purpose !== 'necessary'" class="leak">leaks</b
                   ><span v-else class="is">set</span></template
@@ -193,7 +213,9 @@ const vendor = (on: string | number | boolean) =>
               </td>
             </tr>
             <tr v-if="editing === r.index" class="editor">
-              <td colspan="6"><ItemEditor :item="r.item" @save="keep" @remove="remove(r.index)" @close="editing = undefined" /></td>
+              <td colspan="6">
+                <ItemEditor :item="r.item" @save="keep" @remove="remove(r.index)" @close="editing = undefined" />
+              </td>
             </tr>
           </template>
         </tbody>
@@ -204,7 +226,11 @@ const vendor = (on: string | number | boolean) =>
         <h2 id="inspection">Inspection</h2>
         <template v-if="room.progress">
           <p role="status">
-            {{ { unanswered: 'Without an answer', accepted: 'All accepted', refused: 'All refused' }[room.progress.phase] ?? 'It begins' }}:
+            {{
+              { unanswered: 'Without an answer', accepted: 'All accepted', refused: 'All refused' }[
+                room.progress.phase
+              ] ?? 'It begins'
+            }}:
             {{ room.progress.page }}
           </p>
           <el-progress
@@ -217,16 +243,22 @@ const vendor = (on: string | number | boolean) =>
           <p class="quiet small">
             {{
               room.browser
-                ? `A new visitor opens up to ${room.mostPages} pages in a real browser, three times: without answering, after accepting all, after refusing all. It takes a few minutes, and goes on if you leave.`
-                : 'There is no Chromium on this machine. Pages are read without one: that sees what they set themselves, not what their scripts do, nor what an answer changes.'
+                ? `A new visitor opens up to ${room.mostPages} pages in a real browser, three times: without ` +
+                  `answering, after accepting all, after refusing all. It takes a few minutes, and goes on if ` +
+                  `you leave.`
+                : 'There is no Chromium on this machine. Pages are read without one: that sees what they set ' +
+                  'themselves, not what their scripts do, nor what an answer changes.'
             }}
           </p>
           <p v-if="room.failed" class="leak" role="alert">The last inspection failed: {{ room.failed }}.</p>
           <p v-if="room.run">
-            {{ say(room.run.began, zone) }}: {{ room.things.length === 1 ? 'one thing' : `${room.things.length} things` }} on
+            {{ say(room.run.began, zone) }}:
+            {{ room.things.length === 1 ? 'one thing' : `${room.things.length} things` }} on
             {{ room.run.pages.length === 1 ? 'one page' : `${room.run.pages.length} pages`
             }}{{ room.run.stopped ? ', stopped before its end' : '' }}.
-            <span v-if="room.run.noQuestion && room.run.how === 'browser'" class="leak">No consent notice could be answered.</span>
+            <span v-if="room.run.noQuestion && room.run.how === 'browser'" class="leak"
+              >No consent notice could be answered.</span
+            >
           </p>
           <ul v-if="room.run?.faults?.length" class="plainlist small">
             <li v-for="f in room.run.faults" :key="f.page">
@@ -241,11 +273,14 @@ const vendor = (on: string | number | boolean) =>
           <h3>Since the inspection before</h3>
           <ul class="plainlist small">
             <li v-for="d in room.differences" :key="d.what + d.kind + d.name + d.host">
-              <b>{{ d.what }}</b> <code>{{ d.name }}</code> <span class="quiet">{{ [d.before, d.now].filter(Boolean).join(' → ') }}</span>
+              <b>{{ d.what }}</b> <code>{{ d.name }}</code>
+              <span class="quiet">{{ [d.before, d.now].filter(Boolean).join(' → ') }}</span>
             </li>
           </ul>
         </template>
-        <p v-else-if="room.runs.length > 1 && !room.progress" class="quiet small">Nothing differs from the inspection before.</p>
+        <p v-else-if="room.runs.length > 1 && !room.progress" class="quiet small">
+          Nothing differs from the inspection before.
+        </p>
         <p v-if="room.unseen.length && room.run?.how === 'browser' && !room.progress" class="quiet small">
           Not found this time: {{ room.unseen.map((i) => inventory[i]?.name).join(', ') }}.
         </p>
@@ -253,7 +288,8 @@ const vendor = (on: string | number | boolean) =>
           <summary>Earlier inspections</summary>
           <ul class="plainlist">
             <li v-for="r in room.runs.slice(1)" :key="r.began">
-              {{ say(r.began, zone) }}: {{ r.things }} things on {{ r.pages }} pages{{ r.how === 'http' ? ', read only' : ''
+              {{ say(r.began, zone) }}: {{ r.things }} things on {{ r.pages }} pages{{
+                r.how === 'http' ? ', read only' : ''
               }}{{ r.stopped ? ', stopped' : '' }}<b v-if="r.leaks" class="leak">, {{ r.leaks }} leaked</b>
             </li>
           </ul>
@@ -263,7 +299,8 @@ const vendor = (on: string | number | boolean) =>
       <section v-if="room.badVendor !== undefined && mayWrite" aria-labelledby="vendor">
         <h2 id="vendor">The demo’s bad vendor</h2>
         <p class="quiet small">
-          This is the demo: an invented firm, Brine Metrics, whose script asks nobody. Let it in, inspect, and it is found.
+          This is the demo: an invented firm, Brine Metrics, whose script asks nobody. Let it in, inspect, and it is
+          found.
         </p>
         <el-switch
           :model-value="room.badVendor"

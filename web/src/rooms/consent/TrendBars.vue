@@ -20,7 +20,9 @@ function before(t: Trend, i: number): number {
 <template>
   <figure>
     <svg width="0" height="0" aria-hidden="true" class="patterns">
-      <pattern id="trend-dots" width="6" height="6" patternUnits="userSpaceOnUse"><circle cx="2" cy="2" r="1.4" class="mark" /></pattern>
+      <pattern id="trend-dots" width="6" height="6" patternUnits="userSpaceOnUse">
+        <circle cx="2" cy="2" r="1.4" class="mark" />
+      </pattern>
       <pattern id="trend-lines" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
         <path d="M0 0v6" class="stroke" />
       </pattern>
@@ -34,8 +36,8 @@ function before(t: Trend, i: number): number {
         {{ p.label }}</span
       >
       <span class="key"
-        ><svg width="18" height="12" aria-hidden="true"><path d="M1 6h16M1 2v8M17 2v8" class="whisker" /></svg> where the accepted lie with
-        95 %</span
+        ><svg width="18" height="12" aria-hidden="true"><path d="M1 6h16M1 2v8M17 2v8" class="whisker" /></svg> where
+        the accepted lie with 95 %</span
       >
     </figcaption>
     <ul class="plainlist" aria-hidden="true">
@@ -54,11 +56,17 @@ function before(t: Trend, i: number): number {
             />
           </template>
           <path
-            :d="`M${1000 * t.accepted.low} 10H${1000 * t.accepted.high}M${1000 * t.accepted.low} 5v10M${1000 * t.accepted.high} 5v10`"
+            :d="
+              `M${1000 * t.accepted.low} 10H${1000 * t.accepted.high}M${1000 * t.accepted.low} ` +
+              `5v10M${1000 * t.accepted.high} 5v10`
+            "
             class="whisker halo"
           />
           <path
-            :d="`M${1000 * t.accepted.low} 10H${1000 * t.accepted.high}M${1000 * t.accepted.low} 5v10M${1000 * t.accepted.high} 5v10`"
+            :d="
+              `M${1000 * t.accepted.low} 10H${1000 * t.accepted.high}M${1000 * t.accepted.low} ` +
+              `5v10M${1000 * t.accepted.high} 5v10`
+            "
             class="whisker"
           />
         </svg>

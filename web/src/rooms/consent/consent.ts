@@ -1,7 +1,15 @@
 // What the parts of the Consent room share: what is set up, what was found, and
 // the keeping of changes.
 import { computed, inject, onScopeDispose, provide, ref, watch, type InjectionKey, type Ref } from 'vue'
-import { api, CallError, type ConsentRoom, type ConsentSetup, type Finding, type Operation, type SiteDetail } from '../../api/client'
+import {
+  api,
+  CallError,
+  type ConsentRoom,
+  type ConsentSetup,
+  type Finding,
+  type Operation,
+  type SiteDetail,
+} from '../../api/client'
 import { tell } from '../../instruments/tell'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { patched } from '../notice/patch'

@@ -45,7 +45,10 @@ async function chooseItem(p: { id: string; section?: string; state: string; ques
   item.value = p.id
   section.value = p.section ?? ''
   await nextTick()
-  const field = p.state === 'open' && p.question ? document.querySelector(`[data-question="${p.question}"] :is(input, textarea)`) : null
+  const field =
+    p.state === 'open' && p.question
+      ? document.querySelector(`[data-question="${p.question}"] :is(input, textarea)`)
+      : null
   if (field) (field as HTMLElement).focus()
   document.querySelector(`[data-section="${p.section}"]`)?.scrollIntoView({ block: 'nearest' })
 }
@@ -91,7 +94,9 @@ function setAnswer(id: string, text: string) {
   else delete answers[id]
   void doc.saveSoon()
 }
-const sections = computed(() => detail.value?.sections.filter((s) => s.html || s.source || s.from === 'missing' || s.id === 'more') ?? [])
+const sections = computed(
+  () => detail.value?.sections.filter((s) => s.html || s.source || s.from === 'missing' || s.id === 'more') ?? [],
+)
 
 async function linkIn(notice: string) {
   try {
@@ -117,7 +122,8 @@ async function remove() {
   const sure =
     detail.value?.uses.length ||
     (await ElMessageBox.confirm(
-      'Its answers and what was written by hand are gone then. The versions that were published stay at their addresses.',
+      'Its answers and what was written by hand are gone then. The versions that were published stay at their ' +
+        'addresses.',
       `Remove “${detail.value?.title}”?`,
       { confirmButtonText: 'Remove it', cancelButtonText: 'Keep it', type: 'warning' },
     ).catch(() => false))
@@ -142,9 +148,12 @@ async function inspect() {
 
 <template>
   <p v-if="missing" class="error">
-    This document is not here, or not any more. <router-link :to="{ name: 'library', params: { site } }">To the Library</router-link>
+    This document is not here, or not any more.
+    <router-link :to="{ name: 'library', params: { site } }">To the Library</router-link>
   </p>
-  <p v-else-if="!detail && error" class="error" role="alert">{{ error }} <button class="word" @click="doc.load()">Try again</button></p>
+  <p v-else-if="!detail && error" class="error" role="alert">
+    {{ error }} <button class="word" @click="doc.load()">Try again</button>
+  </p>
   <div v-else-if="detail" class="document">
     <header>
       <div>
@@ -167,9 +176,17 @@ async function inspect() {
         />
       </div>
       <div class="tabs" role="group" aria-label="Language">
-        <button v-for="l in detail.languages" :key="l.tag" type="button" :aria-pressed="l.tag === language" @click="language = l.tag">
+        <button
+          v-for="l in detail.languages"
+          :key="l.tag"
+          type="button"
+          :aria-pressed="l.tag === language"
+          @click="language = l.tag"
+        >
           {{ nameOf(l.tag) }}
-          <span v-if="l.missing || l.again" class="small wait">{{ l.missing ? `${l.missing} missing` : `${l.again} to read again` }}</span>
+          <span v-if="l.missing || l.again" class="small wait">{{
+            l.missing ? `${l.missing} missing` : `${l.again} to read again`
+          }}</span>
         </button>
       </div>
       <span class="quiet small saving" role="status">{{ saving ? 'Saving' : 'Saved' }}</span>
@@ -233,8 +250,8 @@ async function inspect() {
         <section v-if="detail.points.length" aria-labelledby="items">
           <h2 id="items">What it has to say</h2>
           <p class="small" :class="open ? 'wait' : 'quiet'">
-            {{ open ? `${open} of ${detail.points.length} are open.` : 'Nothing is open.' }} Sources are cited from memory. This is no legal
-            advice.
+            {{ open ? `${open} of ${detail.points.length} are open.` : 'Nothing is open.' }} Sources are cited from
+            memory. This is no legal advice.
           </p>
           <ul class="plainlist items">
             <li v-for="p in openFirst" :key="p.id" :class="[p.state, { marked: item === p.id }]">
@@ -242,7 +259,8 @@ async function inspect() {
                 <span class="state">{{ states[p.state] }}</span>
                 <span
                   ><b>{{ p.what }}</b
-                  ><br /><span v-if="p.why" class="small">{{ p.why }}<br /></span><span class="small quiet">{{ p.source }}</span></span
+                  ><br /><span v-if="p.why" class="small">{{ p.why }}<br /></span
+                  ><span class="small quiet">{{ p.source }}</span></span
                 >
               </button>
             </li>
@@ -252,15 +270,16 @@ async function inspect() {
           <h2 id="evidence">What was looked at</h2>
           <p v-if="detail.kind === 'cookies'" class="small">
             <template v-if="detail.evidence?.inspected"
-              >The last inspection was on {{ detail.evidence.inspected.day }}, {{ detail.evidence.inspected.pages }} pages.</template
+              >The last inspection was on {{ detail.evidence.inspected.day }},
+              {{ detail.evidence.inspected.pages }} pages.</template
             ><template v-else>The site was never inspected.</template> The table is the
             <router-link :to="{ name: 'consent', params: { site, part: 'sets' } }">inventory</router-link>.
           </p>
           <p v-else class="small">
             <template v-if="detail.evidence?.checked"
               >{{ detail.evidence.checked.pages }} pages were checked on {{ detail.evidence.checked.day }} with
-              {{ detail.evidence.checked.tool }}: {{ detail.evidence.checked.failed?.length ?? 0 }} kinds of failure. It finds only a part
-              of what can be wrong.</template
+              {{ detail.evidence.checked.tool }}: {{ detail.evidence.checked.failed?.length ?? 0 }} kinds of failure. It
+              finds only a part of what can be wrong.</template
             ><template v-else>No page was checked yet. A check finds only a part of what can be wrong.</template>
           </p>
           <el-button v-if="mayWrite" size="small" @click="inspect">Inspect the site now</el-button>
@@ -269,7 +288,14 @@ async function inspect() {
     </div>
 
     <div class="below parted">
-      <PublishPart :detail="detail" :language="language" :save="doc.save" :mark="doc.mark" :site="site" @published="doc.take" />
+      <PublishPart
+        :detail="detail"
+        :language="language"
+        :save="doc.save"
+        :mark="doc.mark"
+        :site="site"
+        @published="doc.take"
+      />
       <section aria-labelledby="stands">
         <h2 id="stands">Where it stands</h2>
         <p v-if="detail.version">
@@ -291,15 +317,20 @@ async function inspect() {
             <el-button v-for="o in detail.offers" :key="o.notice" size="small" type="primary" @click="linkIn(o.notice)"
               >Link it in “{{ o.title }}”</el-button
             >
-            <el-button size="small" @click="beginNotice(router, site, undefined, 'disclaimer', id)">Have it acknowledged</el-button>
-            <el-button size="small" @click="beginNotice(router, site, undefined, 'block', id)">Put its text into a page</el-button>
+            <el-button size="small" @click="beginNotice(router, site, undefined, 'disclaimer', id)"
+              >Have it acknowledged</el-button
+            >
+            <el-button size="small" @click="beginNotice(router, site, undefined, 'block', id)"
+              >Put its text into a page</el-button
+            >
           </template>
         </p>
         <p class="small">
           Take it away as
-          <button class="word" @click="away('html')">HTML</button>, <button class="word" @click="away('markdown')">Markdown</button> or
-          <button class="word" @click="away('text')">plain text</button>. In a notice, the address <code>document:{{ id }}</code> leads to
-          it in each language.
+          <button class="word" @click="away('html')">HTML</button>,
+          <button class="word" @click="away('markdown')">Markdown</button> or
+          <button class="word" @click="away('text')">plain text</button>. In a notice, the address
+          <code>document:{{ id }}</code> leads to it in each language.
         </p>
         <el-button v-if="mayWrite" size="small" text @click="remove">Remove this document</el-button>
       </section>

@@ -31,13 +31,17 @@ const error = ref('')
 const main = computed(() => props.detail.languages[0]?.tag ?? 'en')
 const ready = computed(() => proposal.value.languages.includes(main.value))
 /** Languages that the version which is out has, and the next would not. */
-const lost = computed(() => props.detail.languages.filter((l) => l.out && !proposal.value.languages.includes(l.tag)).map((l) => l.tag))
+const lost = computed(() =>
+  props.detail.languages.filter((l) => l.out && !proposal.value.languages.includes(l.tag)).map((l) => l.tag),
+)
 const open = computed(() => props.detail.points.filter((p) => p.state === 'open').length)
 /** Stretches that did not change are shortened to what stands beside a change. */
 const pieces = computed(() =>
   props.detail.changed.map((p) => {
     const words = p.text.split(/(?<=\s)/)
-    return p.op === 'same' && words.length > 24 ? { ...p, text: `${words.slice(0, 8).join('')}… ${words.slice(-8).join('')}` } : p
+    return p.op === 'same' && words.length > 24
+      ? { ...p, text: `${words.slice(0, 8).join('')}… ${words.slice(-8).join('')}` }
+      : p
   }),
 )
 
@@ -91,14 +95,16 @@ async function publish() {
           The text in {{ nameOf(main) }} has parts without words. Answer the open questions, or write them by hand.
         </p>
         <p v-if="lost.length" class="wait">
-          Version {{ detail.version }} is there in {{ lost.map(nameOf).join(' and ') }} too, and this one would not be: parts have no words
-          there yet.
+          Version {{ detail.version }} is there in {{ lost.map(nameOf).join(' and ') }} too, and this one would not be:
+          parts have no words there yet.
         </p>
         <p v-if="ready" class="quiet small">
           In {{ proposal.languages.map(nameOf).join(', ') }}.
           <span v-if="open" class="wait">{{ open }} {{ open === 1 ? 'item is' : 'items are' }} still open.</span>
         </p>
-        <el-button type="primary" :loading="busy" :disabled="!ready" @click="publish">Publish version {{ proposal.number }}</el-button>
+        <el-button type="primary" :loading="busy" :disabled="!ready" @click="publish"
+          >Publish version {{ proposal.number }}</el-button
+        >
       </template>
       <p v-if="error" class="error" role="alert">{{ error }}</p>
     </template>
@@ -107,7 +113,8 @@ async function publish() {
       <ol class="plainlist versions">
         <li v-for="v in detail.versions" :key="v.number">
           <a :href="v.address" target="_blank" rel="noopener">Version {{ v.number }}</a>
-          <span class="figures"> {{ view && say(v.at, view.zone) }}</span>, {{ v.change }}<template v-if="v.by">, {{ v.by }}</template
+          <span class="figures"> {{ view && say(v.at, view.zone) }}</span>, {{ v.change
+          }}<template v-if="v.by">, {{ v.by }}</template
           ><template v-if="v.change !== v.proposed"> ({{ v.proposed }} was proposed)</template> <br /><span
             v-if="v.why"
             class="small quiet"

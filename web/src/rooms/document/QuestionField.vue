@@ -60,7 +60,9 @@ function choose(list: (string | number | boolean)[]) {
     </label>
     <p v-if="fault" class="fault small" role="alert">{{ fault }}</p>
     <p v-if="question.help" class="quiet small">{{ question.help }}</p>
-    <p v-if="question.from && !answer" class="quiet small">As in “{{ question.from }}”. Another answer here is for this text alone.</p>
+    <p v-if="question.from && !answer" class="quiet small">
+      As in “{{ question.from }}”. Another answer here is for this text alone.
+    </p>
   </div>
 </template>
 

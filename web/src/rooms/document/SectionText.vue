@@ -38,7 +38,13 @@ const sides = computed(() => props.beside && (writing.value || props.section.fro
 <template>
   <section class="section" :class="[section.from, { marked }]" :data-section="section.id" :aria-label="name">
     <div class="bar">
-      <button v-if="says" type="button" class="word small" :aria-label="`What ${name} says: ${says}`" @click="emit('choose')">
+      <button
+        v-if="says"
+        type="button"
+        class="word small"
+        :aria-label="`What ${name} says: ${says}`"
+        @click="emit('choose')"
+      >
         {{ says }}
       </button>
       <span v-if="section.from === 'own'" class="quiet small">written by hand</span>

@@ -11,7 +11,13 @@ import { useDocument } from './document'
 let kept: { mark: number; answers: Record<string, string> }
 let fault: CallError | undefined
 const detail = () =>
-  ({ id: 'a', mark: String(kept.mark), answers: { ...kept.answers }, questions: [], points: [] }) as unknown as DocumentDetail
+  ({
+    id: 'a',
+    mark: String(kept.mark),
+    answers: { ...kept.answers },
+    questions: [],
+    points: [],
+  }) as unknown as DocumentDetail
 
 beforeEach(() => {
   vi.useFakeTimers()

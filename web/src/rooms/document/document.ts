@@ -100,7 +100,12 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
     saving.value = true
     asked++ // what was asked before is older
     try {
-      const d = await api.changeDocument(site, id, { mark, ...JSON.parse(text), read: [...read], language: language.value })
+      const d = await api.changeDocument(site, id, {
+        mark,
+        ...JSON.parse(text),
+        read: [...read],
+        language: language.value,
+      })
       read.length = 0
       // What the server took out is taken out here too, unless more was written meanwhile.
       const unchanged = mine() === text

@@ -11,8 +11,10 @@ const guides: Record<string, { title: string; steps: string[] }> = {
     title: 'Now & next',
     steps: [
       'Each row is a notice: its flag says its state, its sentence says where, for whom and when.',
-      'Why? beside a notice lists every gate it has to pass, and the one it fails, on the page and at the moment you look from.',
-      'The line under the rooms is where you look from: choose another page, moment or visitor, and everything follows.',
+      'Why? beside a notice lists every gate it has to pass, and the one it fails, on the page and at the moment ' +
+        'you look from.',
+      'The line under the rooms is where you look from: choose another page, moment or visitor, and ' +
+        'everything follows.',
       'End…, Pause and Unpublish work at once. Pausing can be undone.',
     ],
   },
@@ -29,7 +31,8 @@ const guides: Record<string, { title: string; steps: string[] }> = {
   pages: {
     title: 'Pages',
     steps: [
-      'The tree shows what each page carries at the moment you look from. Choose a page to see what it does not carry, and why.',
+      'The tree shows what each page carries at the moment you look from. Choose a page to see what it does not ' +
+        'carry, and why.',
       'Choose a notice to work on, then press pages to take them in or leave them out. That goes into its draft.',
       'The table compares all pages and notices, and can be saved for a spreadsheet.',
     ],
@@ -37,9 +40,12 @@ const guides: Record<string, { title: string; steps: string[] }> = {
   consent: {
     title: 'Consent',
     steps: [
-      'What do we set? lists every cookie, key, frame and request with what it is for. Inspect the site, and it says what was really set, before an answer, after accepting and after refusing.',
-      'What do we ask? has the purposes and the notices that ask. What would not hold up in law is listed with the article it follows from.',
-      'What was answered? counts and keeps the answers. The records are a chain: checking it proves that none was changed or dropped.',
+      'What do we set? lists every cookie, key, frame and request with what it is for. Inspect the site, and it ' +
+        'says what was really set, before an answer, after accepting and after refusing.',
+      'What do we ask? has the purposes and the notices that ask. What would not hold up in law is listed with ' +
+        'the article it follows from.',
+      'What was answered? counts and keeps the answers. The records are a chain: checking it proves that none ' +
+        'was changed or dropped.',
       'What does each place want? is a table to start from, not legal advice. Your own rows go before it.',
     ],
   },
@@ -98,7 +104,9 @@ function take(name: Command, e: KeyboardEvent) {
     </section>
     <h2 id="keyboard">Keyboard</h2>
     <el-switch v-model="shortcutsOn" active-text="Single keys are commands" aria-label="Single keys are commands" />
-    <p v-if="shortcutsOff" class="quiet small">Whoever speaks to their computer, or strikes keys by mistake, works better without them.</p>
+    <p v-if="shortcutsOff" class="quiet small">
+      Whoever speaks to their computer, or strikes keys by mistake, works better without them.
+    </p>
     <p v-if="wrong" class="error small" role="alert">{{ wrong }}</p>
     <dl :class="{ off: shortcutsOff }">
       <template v-for="c in commands" :key="c.name">
@@ -119,11 +127,19 @@ function take(name: Command, e: KeyboardEvent) {
         <dd>
           {{ c.label
           }}<span v-if="c.name === 'go'" class="quiet small"
-            >: <template v-for="([k, where], i) in goes" :key="k">{{ i ? ', ' : '' }}{{ k }} to {{ where }}</template></span
+            >:
+            <template v-for="([k, where], i) in goes" :key="k"
+              >{{ i ? ', ' : '' }}{{ k }} to {{ where }}</template
+            ></span
           >
         </dd>
         <dd class="change">
-          <el-button size="small" text :disabled="shortcutsOff" :aria-label="`Change the key for: ${c.label}`" @click="changing = c.name"
+          <el-button
+            size="small"
+            text
+            :disabled="shortcutsOff"
+            :aria-label="`Change the key for: ${c.label}`"
+            @click="changing = c.name"
             >Change</el-button
           >
           <el-button
@@ -140,7 +156,9 @@ function take(name: Command, e: KeyboardEvent) {
       <dd>Undo in a notice; with Shift, do it again</dd>
       <dd></dd>
     </dl>
-    <p class="small"><a href="/licences.txt" target="_blank" rel="noopener">Licences of what ships with the program</a></p>
+    <p class="small">
+      <a href="/licences.txt" target="_blank" rel="noopener">Licences of what ships with the program</a>
+    </p>
   </el-dialog>
 </template>
 

@@ -24,9 +24,12 @@ async function change() {
 <template>
   <el-dialog v-model="shown" title="Change password" width="min(94vw, 380px)">
     <form @submit.prevent="change">
-      <label>The old one <el-input v-model="before" type="password" autocomplete="current-password" show-password required /></label>
       <label
-        >The new one, 10 characters at least <el-input v-model="after" type="password" autocomplete="new-password" show-password required
+        >The old one <el-input v-model="before" type="password" autocomplete="current-password" show-password required
+      /></label>
+      <label
+        >The new one, 10 characters at least
+        <el-input v-model="after" type="password" autocomplete="new-password" show-password required
       /></label>
       <p v-if="error" class="error" role="alert">{{ error }}</p>
       <el-button type="primary" native-type="submit">Change it</el-button>

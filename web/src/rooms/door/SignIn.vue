@@ -30,10 +30,19 @@ async function enter() {
     </svg>
     <h1>Mast Flag</h1>
     <p class="quiet">Say it on the right pages, at the right time, and take it away again.</p>
-    <label>E-mail <el-input v-model="email" type="email" autocomplete="username" name="email" required size="large" /></label>
+    <label
+      >E-mail <el-input v-model="email" type="email" autocomplete="username" name="email" required size="large"
+    /></label>
     <label
       >Password
-      <el-input v-model="password" type="password" autocomplete="current-password" name="password" required size="large" show-password
+      <el-input
+        v-model="password"
+        type="password"
+        autocomplete="current-password"
+        name="password"
+        required
+        size="large"
+        show-password
     /></label>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
     <el-button type="primary" native-type="submit" size="large" :loading="busy">Sign in</el-button>

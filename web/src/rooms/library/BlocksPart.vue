@@ -38,7 +38,10 @@ const pagesOf = (b: BlockCard) => {
   const some = b.onPages.slice(0, 3).join(', ')
   const more = b.onPages.length - 3
   if (!b.onPages.length) return 'on no known page'
-  return `on ${b.onPages.length === 1 ? '1 page' : `${b.onPages.length} pages`}: ${some}${more > 0 ? ` and ${more} more` : ''}`
+  return (
+    `on ${b.onPages.length === 1 ? '1 page' : `${b.onPages.length} pages`}: ${some}` +
+    `${more > 0 ? ` and ${more} more` : ''}`
+  )
 }
 
 async function putHere(b: BlockCard) {
@@ -49,7 +52,9 @@ async function putHere(b: BlockCard) {
       id: b.id,
       revision: b.revision,
       to: { on: path },
-      said: (d) => `“${b.title}” is on ${path} now.${d.card.flag === 'draft' ? ' It is a draft: publish it for visitors to see it.' : ''}`,
+      said: (d) =>
+        `“${b.title}” is on ${path} ` +
+        `now.${d.card.flag === 'draft' ? ' It is a draft: publish it for visitors to see it.' : ''}`,
       after: () => Promise.all([load(), refresh()]),
     })
   } catch (e) {
@@ -64,9 +69,14 @@ async function putHere(b: BlockCard) {
     <p class="quiet">
       Made once, on many pages, changed everywhere at one stroke.
       <template v-if="mayWrite">
-        <button type="button" class="word" @click="beginNotice(router, site, undefined, 'block')">Begin an empty block</button>
+        <button type="button" class="word" @click="beginNotice(router, site, undefined, 'block')">
+          Begin an empty block
+        </button>
         <template v-if="mayCode"
-          >, or <button type="button" class="word" @click="beginNotice(router, site, undefined, 'code')">code for pages</button></template
+          >, or
+          <button type="button" class="word" @click="beginNotice(router, site, undefined, 'code')">
+            code for pages
+          </button></template
         >
       </template>
     </p>
@@ -76,7 +86,9 @@ async function putHere(b: BlockCard) {
         <div class="about">
           <span class="title"
             ><Halyard :flag="b.flag" />
-            <router-link :to="{ name: 'notice', params: { site, notice: b.id }, query: route.query }">{{ b.title }}</router-link></span
+            <router-link :to="{ name: 'notice', params: { site, notice: b.id }, query: route.query }">{{
+              b.title
+            }}</router-link></span
           >
           <span class="small quiet"
             ><template v-if="b.copyOf">a copy of “{{ b.copyOf }}”, </template>{{ pagesOf(b) }}; {{ b.changedBy }},
@@ -86,7 +98,11 @@ async function putHere(b: BlockCard) {
         <NoticePicture v-if="b.html" :html="b.html" :css="b.css" />
         <span v-else class="small quiet">{{ b.line }}</span>
         <div v-if="mayWrite" class="act">
-          <el-button size="small" :disabled="!!b.why" :aria-describedby="b.why ? `why-${b.id}` : undefined" @click="putHere(b)"
+          <el-button
+            size="small"
+            :disabled="!!b.why"
+            :aria-describedby="b.why ? `why-${b.id}` : undefined"
+            @click="putHere(b)"
             >Put it on this page</el-button
           >
           <span :id="`why-${b.id}`" class="small quiet">{{ b.why || `This page: ${here}` }}</span>
@@ -103,7 +119,9 @@ async function putHere(b: BlockCard) {
             ><b>{{ p.name }}</b> <span class="quiet small">{{ p.for }}</span></span
           >
           <NoticePicture :html="p.html" :css="p.css" />
-          <el-button size="small" :aria-label="`Use it: ${p.name}`" @click="beginNotice(router, site, p.key)">Use it</el-button>
+          <el-button size="small" :aria-label="`Use it: ${p.name}`" @click="beginNotice(router, site, p.key)"
+            >Use it</el-button
+          >
         </li>
       </ul>
     </template>

@@ -24,7 +24,9 @@ async function load() {
 }
 watch(site, load, { immediate: true })
 const shown = computed(() =>
-  (list.value?.documents ?? []).filter((d) => `${d.title} ${d.kindName}`.toLowerCase().includes(props.find.toLowerCase())),
+  (list.value?.documents ?? []).filter((d) =>
+    `${d.title} ${d.kindName}`.toLowerCase().includes(props.find.toLowerCase()),
+  ),
 )
 type Kind = DocumentList['kinds'][number]['kind']
 async function begin(kind: Kind) {
@@ -45,21 +47,31 @@ async function begin(kind: Kind) {
         <el-button size="small">New document ▾</el-button>
         <template #dropdown>
           <el-dropdown-menu>
-            <el-dropdown-item v-for="k in list?.kinds ?? []" :key="k.kind" :command="k.kind">{{ k.name }}</el-dropdown-item>
+            <el-dropdown-item v-for="k in list?.kinds ?? []" :key="k.kind" :command="k.kind">{{
+              k.name
+            }}</el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>
-      <button v-if="mayWrite && list?.documents.length" class="word" @click="beginNotice(router, site, undefined, 'block', '*')">
+      <button
+        v-if="mayWrite && list?.documents.length"
+        class="word"
+        @click="beginNotice(router, site, undefined, 'block', '*')"
+      >
         List them in the footer
       </button>
     </div>
     <p v-if="error" class="error" role="alert">{{ error }} <button class="word" @click="load">Try again</button></p>
-    <p class="quiet">Privacy notice, terms and the like: answer a few questions, read the text that grows, publish it as a version.</p>
+    <p class="quiet">
+      Privacy notice, terms and the like: answer a few questions, read the text that grows, publish it as a version.
+    </p>
     <ul v-if="shown.length" class="plainlist">
       <li v-for="d in shown" :key="d.id">
         <router-link :to="{ name: 'document', params: { site, document: d.id } }">{{ d.title }}</router-link>
         <span class="quiet small">{{ d.title === d.kindName ? '' : d.kindName }}</span>
-        <span v-if="d.version" class="live">version {{ d.version }}, {{ view && d.since && say(d.since, view.zone) }}</span>
+        <span v-if="d.version" class="live"
+          >version {{ d.version }}, {{ view && d.since && say(d.since, view.zone) }}</span
+        >
         <span v-else class="quiet">not published</span>
         <span class="small" :class="d.open || d.behind ? 'wait' : 'quiet'">{{
           [

@@ -3,7 +3,15 @@
 // audiences, wordings, images.
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, CallError, type ImageDetail, type Saved, type Site, type SiteDetail, type StartingChoice } from '../../api/client'
+import {
+  api,
+  CallError,
+  type ImageDetail,
+  type Saved,
+  type Site,
+  type SiteDetail,
+  type StartingChoice,
+} from '../../api/client'
 import FileChoice from '../../instruments/FileChoice.vue'
 import { base64 } from '../../instruments/file'
 import { mayWrite } from '../../instruments/me'
@@ -40,7 +48,9 @@ watch(site, load, { immediate: true })
 const like = (...texts: string[]) => texts.join(' ').toLowerCase().includes(find.value.toLowerCase())
 /** A site’s own blocks are starting points as others are; those that ship stand with the blocks. */
 const readyBlocks = computed(() => points.value.filter((p) => p.kind === 'block' && !p.own))
-const shownPoints = computed(() => points.value.filter((p) => !readyBlocks.value.includes(p) && like(p.name, p.for, p.line)))
+const shownPoints = computed(() =>
+  points.value.filter((p) => !readyBlocks.value.includes(p) && like(p.name, p.for, p.line)),
+)
 const shownSaved = computed(() => (detail.value?.saved ?? []).filter((s) => like(s.kind, s.name, s.words)))
 const shownImages = computed(() => images.value.filter((i) => like(i.name)))
 
@@ -67,7 +77,9 @@ function forget(s: Saved) {
 }
 function forgetPoint(p: StartingChoice) {
   const { startingPoints } = detail.value!.site
-  void keep((s) => ({ startingPoints: s.startingPoints?.filter((x) => x.name !== p.key) }), `“${p.name}” is removed.`, { startingPoints })
+  void keep((s) => ({ startingPoints: s.startingPoints?.filter((x) => x.name !== p.key) }), `“${p.name}” is removed.`, {
+    startingPoints,
+  })
 }
 async function addImages(files: File[]) {
   busy.value = true
@@ -122,7 +134,13 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
               @click="beginNotice(router, site, p.key)"
               >Use it</el-button
             >
-            <el-button v-if="p.own && mayWrite" size="small" text :aria-label="`Remove ${p.name}`" title="Remove" @click="forgetPoint(p)"
+            <el-button
+              v-if="p.own && mayWrite"
+              size="small"
+              text
+              :aria-label="`Remove ${p.name}`"
+              title="Remove"
+              @click="forgetPoint(p)"
               >✕</el-button
             >
           </div>
@@ -137,7 +155,9 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
         <ul v-if="shownSaved.length" class="plainlist kept">
           <li v-for="s in shownSaved" :key="s.kind + s.name">
             <span
-              ><b>{{ s.name }}</b> <span class="quiet small">{{ s.kind }}</span><br /><span class="small">{{ s.words }}</span
+              ><b>{{ s.name }}</b> <span class="quiet small">{{ s.kind }}</span><br /><span class="small">{{
+                s.words
+              }}</span
               ><template v-if="s.kind !== 'wording'"
                 ><br /><span class="quiet small">{{
                   s.usedBy.length ? 'Used by ' + s.usedBy.join(', ') : 'Used by no notice'
@@ -157,8 +177,8 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
           </li>
         </ul>
         <p v-else class="quiet">
-          Nothing is kept yet. Save places as a page set, or conditions as an audience, where a notice says where and for whom; keep its
-          words in its More.
+          Nothing is kept yet. Save places as a page set, or conditions as an audience, where a notice says where and
+          for whom; keep its words in its More.
         </p>
       </section>
       <section aria-labelledby="images">

@@ -21,8 +21,9 @@ function take() {
 <template>
   <section class="copy" aria-label="The original of this copy">
     <p class="small">
-      A copy of <router-link :to="{ name: 'notice', params: { site, notice: original.id } }">“{{ original.title }}”</router-link>. Changing
-      one does not change the other.
+      A copy of
+      <router-link :to="{ name: 'notice', params: { site, notice: original.id } }">“{{ original.title }}”</router-link>.
+      Changing one does not change the other.
       <b v-if="original.changed" class="wait">The original’s text has changed since they were last compared.</b>
     </p>
     <details v-if="original.differs.length" :open="original.changed">

@@ -2,7 +2,14 @@
 // All languages of a notice: the words in the site's language beside those in
 // another, how each stands, and the ways to and from a translator.
 import { computed, ref } from 'vue'
-import { type Countdown, type NoticeDetail, type PartWords, type Row, type SiteDetail, type Wording } from '../../api/client'
+import {
+  type Countdown,
+  type NoticeDetail,
+  type PartWords,
+  type Row,
+  type SiteDetail,
+  type Wording,
+} from '../../api/client'
 import { nameOf } from '../../instruments/languages'
 import { sendOut, takeIn } from '../../instruments/translator'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -27,18 +34,30 @@ const emit = defineEmits<{ draft: [language: string]; taken: []; close: [] }>()
 const { site: key, language, look } = useViewpoint()
 const main = computed(() => props.site.site.language)
 const others = computed(() => props.detail.languages.filter((l) => l.tag !== main.value))
-const target = computed(() => (others.value.some((l) => l.tag === language.value) ? language.value : (others.value[0]?.tag ?? '')))
+const target = computed(() =>
+  others.value.some((l) => l.tag === language.value) ? language.value : (others.value[0]?.tag ?? ''),
+)
 const standing = computed(() => others.value.find((l) => l.tag === target.value)?.state)
-const words = { current: 'up to date', missing: 'missing', unread: 'a machine’s draft, unread', old: 'older than the original' }
+const words = {
+  current: 'up to date',
+  missing: 'missing',
+  unread: 'a machine’s draft, unread',
+  old: 'older than the original',
+}
 const of = (tag: string) =>
-  computed<Wording>({ get: () => wordings.value[tag] ?? {}, set: (w) => (wordings.value = { ...wordings.value, [tag]: w }) })
+  computed<Wording>({
+    get: () => wordings.value[tag] ?? {},
+    set: (w) => (wordings.value = { ...wordings.value, [tag]: w }),
+  })
 const original = computed(() => of(main.value))
 const other = computed(() => of(target.value))
 
 /** The parts of a block that say something. */
 const parts = computed(() =>
   partsOf(props.rows ?? []).filter(
-    (p) => ['heading', 'text', 'links', 'question'].includes(p.kind) || (p.kind === 'picture' && p.picture && !p.picture.decorative),
+    (p) =>
+      ['heading', 'text', 'links', 'question'].includes(p.kind) ||
+      (p.kind === 'picture' && p.picture && !p.picture.decorative),
   ),
 )
 const sayPart = (tag: string, id: string, w: PartWords) => (wordings.value = say(wordings.value, tag, id, w))
@@ -113,7 +132,8 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           <el-button size="small" type="primary" @click="read">I have read it</el-button>
         </p>
         <p v-else-if="standing === 'old'" class="state" role="status">
-          The original has changed since this was written. <el-button size="small" @click="read">It is still right</el-button>
+          The original has changed since this was written.
+          <el-button size="small" @click="read">It is still right</el-button>
         </p>
         <WordingEditor
           v-if="messages"
@@ -144,9 +164,19 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
     </div>
     <div v-if="others.length" class="ways">
       <el-button size="small" @click="$emit('draft', target)">Have it drafted by the machine</el-button>
-      <el-button size="small" @click="sendOut(key, target, { notice: detail.card.id })">Save for a translator (XLIFF)</el-button>
+      <el-button size="small" @click="sendOut(key, target, { notice: detail.card.id })"
+        >Save for a translator (XLIFF)</el-button
+      >
       <el-button size="small" @click="file?.click()">Take in a translation</el-button>
-      <input ref="file" type="file" class="unseen" tabindex="-1" accept=".xlf,.xliff" aria-label="A translation, XLIFF" @change="take" />
+      <input
+        ref="file"
+        type="file"
+        class="unseen"
+        tabindex="-1"
+        accept=".xlf,.xliff"
+        aria-label="A translation, XLIFF"
+        @change="take"
+      />
       <span class="quiet small"
         >The machine is a stand-in that ships with the program: it knows a few sentences, and brackets the rest.</span
       >

@@ -24,21 +24,44 @@ async function load() {
       <template #dropdown>
         <el-dropdown-menu class="starting-menu">
           <el-dropdown-item @click="beginNotice(router, site, undefined, 'alert')">
-            <span><b>An alert</b><br /><span class="quiet small">With a level that it says in a word and a sign.</span></span>
+            <span
+              ><b>An alert</b><br /><span class="quiet small"
+                >With a level that it says in a word and a sign.</span
+              ></span
+            >
           </el-dropdown-item>
           <el-dropdown-item @click="beginNotice(router, site, undefined, 'countdown')">
-            <span><b>A countdown</b><br /><span class="quiet small">Time to or since something, and what follows.</span></span>
+            <span
+              ><b>A countdown</b><br /><span class="quiet small"
+                >Time to or since something, and what follows.</span
+              ></span
+            >
           </el-dropdown-item>
           <el-dropdown-item @click="beginNotice(router, site, undefined, 'consent')">
-            <span><b>A consent notice</b><br /><span class="quiet small">Asks for a choice by purpose, and keeps the proof.</span></span>
+            <span
+              ><b>A consent notice</b><br /><span class="quiet small"
+                >Asks for a choice by purpose, and keeps the proof.</span
+              ></span
+            >
           </el-dropdown-item>
           <el-dropdown-item @click="beginNotice(router, site, undefined, 'disclaimer')">
-            <span><b>A disclaimer</b><br /><span class="quiet small">A statement to read, to acknowledge, or to declare.</span></span>
+            <span
+              ><b>A disclaimer</b><br /><span class="quiet small"
+                >A statement to read, to acknowledge, or to declare.</span
+              ></span
+            >
           </el-dropdown-item>
           <el-dropdown-item @click="beginNotice(router, site, undefined, 'block')">
-            <span><b>A block</b><br /><span class="quiet small">A section in the page, on as many pages as you like.</span></span>
+            <span
+              ><b>A block</b><br /><span class="quiet small"
+                >A section in the page, on as many pages as you like.</span
+              ></span
+            >
           </el-dropdown-item>
-          <el-dropdown-item v-if="me?.person.role === 'administrator'" @click="beginNotice(router, site, undefined, 'code')">
+          <el-dropdown-item
+            v-if="me?.person.role === 'administrator'"
+            @click="beginNotice(router, site, undefined, 'code')"
+          >
             <span><b>Code</b><br /><span class="quiet small">A few lines in the head or the body of pages.</span></span>
           </el-dropdown-item>
           <el-dropdown-item

@@ -24,7 +24,8 @@ watch([open, () => props.notice, () => props.detail.card.revision], async ([show
       <li v-for="h in lines" :key="h.id">
         <time class="small quiet">{{ say(h.at, zone) }}</time>
         <span>
-          {{ h.who }} {{ h.act }}<template v-if="h.number && h.act === 'published it'">, version {{ h.number }}</template>
+          {{ h.who }} {{ h.act
+          }}<template v-if="h.number && h.act === 'published it'">, version {{ h.number }}</template>
           <button v-if="h.restorable" class="word small" @click="$emit('restore', h.id)">Go back to this</button>
           <br /><span class="small quiet">{{ h.line }}</span>
         </span>

@@ -3,7 +3,15 @@
 import { onKeyStroke } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, blocking as blockingGate, CallError, type Act, type Notice, type Operation, type Wording } from '../../api/client'
+import {
+  api,
+  blocking as blockingGate,
+  CallError,
+  type Act,
+  type Notice,
+  type Operation,
+  type Wording,
+} from '../../api/client'
 import { slotOf, slots } from '../../api/sets'
 import { nameOf } from '../../instruments/languages'
 import { mayWrite } from '../../instruments/me'
@@ -90,7 +98,10 @@ function pointed(selector: string) {
     return
   }
   notice.value.spot = { ...notice.value.spot, selector }
-  tell(`It stands ${notice.value.spot.where ?? 'after'} ${selector} now. Press the words about its place for another side.`)
+  tell(
+    `It stands ${notice.value.spot.where ?? 'after'} ${selector} now. Press the words about its place for ` +
+      `another side.`,
+  )
 }
 function point(one: boolean) {
   more = one
@@ -149,9 +160,13 @@ const movable = computed<{ ends: End[]; wholes: Whole[] }>(() => {
     view.value.until,
   ] as const
   const c = countdown.value
-  const runsOut = c?.kind === 'to' && c.at && (!c.clock || c.clock === 'site') ? instantOf(c.at, view.value.zone) : undefined
+  const runsOut =
+    c?.kind === 'to' && c.at && (!c.clock || c.clock === 'site') ? instantOf(c.at, view.value.zone) : undefined
   const seen = runsOut && runsOut >= new Date(view.value.from) && runsOut <= new Date(view.value.until)
-  return { ends: [...ends(...on), ...(seen ? [{ window: 0, end: 'countdown' as const, at: runsOut }] : [])], wholes: wholes(...on) }
+  return {
+    ends: [...ends(...on), ...(seen ? [{ window: 0, end: 'countdown' as const, at: runsOut }] : [])],
+    wholes: wholes(...on),
+  }
 })
 const countdown = computed(() => notice.value?.content?.countdown)
 /** A countdown is wanted: to noon tomorrow, until something else is chosen. */
@@ -233,7 +248,8 @@ async function publish() {
   const later =
     d.card.flag === 'scheduled'
       ? 'It goes up at its time'
-      : `It is up on ${d.onPages.length} page${d.onPages.length === 1 ? '' : 's'}${whom === 'everyone' ? '' : `, for ${whom}`}`
+      : `It is up on ${d.onPages.length} page${d.onPages.length === 1 ? '' : 's'}` +
+        `${whom === 'everyone' ? '' : `, for ${whom}`}`
   tell(`Published. ${later}.`)
 }
 async function remove() {
@@ -277,7 +293,9 @@ async function takeOffEverywhere() {
   if (!(await act('unpublish'))) return tell(why.value, 'error')
   takingOff.value = false
   const where =
-    isBlock.value || isCode.value ? `It is off everywhere: ${from}. It is in the Library, as a draft.` : 'Unpublished. It is a draft again.'
+    isBlock.value || isCode.value
+      ? `It is off everywhere: ${from}. It is in the Library, as a draft.`
+      : 'Unpublished. It is a draft again.'
   tell(where, 'success', async () => {
     if (!(await act('republish'))) tell(why.value, 'error')
   })
@@ -318,7 +336,8 @@ async function copyPlain() {
     plain.value = (await api.plain(site.value, id, language.value)).html
     await navigator.clipboard?.writeText(plain.value).catch(() => undefined)
     tell(
-      `Copied in ${nameOf(language.value)}, ${new Blob([plain.value]).size} bytes. Paste it where it is to stand; it needs no script and does not come and go by itself.`,
+      `Copied in ${nameOf(language.value)}, ${new Blob([plain.value]).size} bytes. Paste it where it is to stand;` +
+        ` it needs no script and does not come and go by itself.`,
     )
   } catch (e) {
     tell((e as CallError).message, 'error')
@@ -358,13 +377,23 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
     <div class="head">
       <Halyard :flag="detail.card.flag" :draft="detail.card.hasDraft" />
       <h1 class="unseen">{{ notice.title }}</h1>
-      <input v-model="notice.title" class="title" aria-label="Working title, only you see it" maxlength="200" placeholder="Working title" />
+      <input
+        v-model="notice.title"
+        class="title"
+        aria-label="Working title, only you see it"
+        maxlength="200"
+        placeholder="Working title"
+      />
       <span class="saving small" :class="saving" role="status">{{ savingWords[saving] }}</span>
       <el-button v-if="canUndo" text size="small" title="Undo  Ctrl Z" @click="undo">Undo</el-button>
       <el-button v-if="canRedo" text size="small" title="Redo  Ctrl Shift Z" @click="redo">Redo</el-button>
       <span class="grow"></span>
-      <el-button v-if="pending && mayWrite" type="primary" @click="publish">{{ out ? 'Publish the changes' : 'Publish' }}</el-button>
-      <el-button v-if="out && mayWrite && detail.card.flag === 'paused' && !detail.card.leftOut" @click="command('resume', 'Resumed.')"
+      <el-button v-if="pending && mayWrite" type="primary" @click="publish">{{
+        out ? 'Publish the changes' : 'Publish'
+      }}</el-button>
+      <el-button
+        v-if="out && mayWrite && detail.card.flag === 'paused' && !detail.card.leftOut"
+        @click="command('resume', 'Resumed.')"
         >Resume</el-button
       >
       <el-button
@@ -372,19 +401,25 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         @click="command('pause', 'Paused. No visitor sees it until you resume it.')"
         >Pause</el-button
       >
-      <el-button v-if="(isBlock || isCode) && mayWrite" :aria-expanded="takingOff" @click="takingOff = !takingOff">Take it off</el-button>
+      <el-button v-if="(isBlock || isCode) && mayWrite" :aria-expanded="takingOff" @click="takingOff = !takingOff"
+        >Take it off</el-button
+      >
       <el-button v-else-if="out && mayWrite" @click="takeOffEverywhere">Unpublish</el-button>
       <el-dropdown trigger="click">
         <el-button aria-label="More commands">More ▾</el-button>
         <template #dropdown>
           <el-dropdown-menu>
-            <el-dropdown-item v-if="detail.card.hasDraft" @click="command('discard', 'The draft is discarded. It is kept in the history.')"
+            <el-dropdown-item
+              v-if="detail.card.hasDraft"
+              @click="command('discard', 'The draft is discarded. It is kept in the history.')"
               >Discard the draft</el-dropdown-item
             >
             <el-dropdown-item @click="previewLink">Copy a preview link</el-dropdown-item>
             <el-dropdown-item v-if="!isCode" @click="copyPlain">Copy as plain HTML</el-dropdown-item>
             <el-dropdown-item @click="duplicate">Duplicate</el-dropdown-item>
-            <el-dropdown-item @click="notice && saveStarting(nameForLater, notice)">Save as starting point</el-dropdown-item>
+            <el-dropdown-item @click="notice && saveStarting(nameForLater, notice)"
+              >Save as starting point</el-dropdown-item
+            >
             <el-dropdown-item @click="saveWording(nameForLater, wordings)">Keep its words</el-dropdown-item>
             <el-dropdown-item v-for="w in siteDetail?.site.wordings ?? []" :key="w.name" @click="useWording(w.name)"
               >Use the words of “{{ w.name }}”</el-dropdown-item
@@ -408,18 +443,27 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       You are a viewer: look at everything, change nothing. What you try is not kept.
     </div>
     <div v-if="saving === 'stale'" class="band" role="alert">
-      <span>Someone else changed this notice after you opened it. Nothing is lost: what you wrote is in the history too.</span>
+      <span
+        >Someone else changed this notice after you opened it. Nothing is lost: what you wrote is in the history
+        too.</span
+      >
       <el-button size="small" @click="settle(false)">See theirs</el-button>
       <el-button size="small" @click="settle(true)">Overwrite with mine</el-button>
     </div>
     <div v-else-if="why" class="band" role="alert">
-      {{ why }}<template v-if="saving === 'offline'"> What you wrote is kept here and saved as soon as that works again.</template>
+      {{ why
+      }}<template v-if="saving === 'offline'">
+        What you wrote is kept here and saved as soon as that works again.</template
+      >
     </div>
     <div v-if="detail.card.leftOut" class="band" role="alert">
       {{ detail.card.leftOut }}. Change what it names, and publish; until then nothing of it is lost.
     </div>
     <div v-if="preview" class="band plain">
-      <el-input :model-value="preview" readonly aria-label="Preview link" size="small" /><el-button size="small" text @click="preview = ''"
+      <el-input :model-value="preview" readonly aria-label="Preview link" size="small" /><el-button
+        size="small"
+        text
+        @click="preview = ''"
         >Done</el-button
       >
     </div>
@@ -464,8 +508,15 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       <CodeEditor v-if="isCode" v-model="content" class="write" :site="siteDetail" />
       <div v-else class="write">
         <div v-if="languages.length > 1" class="languages tabs" role="group" aria-label="Language of the words">
-          <button v-for="tag in languages" :key="tag" type="button" :aria-pressed="tag === language" @click="look({ language: tag })">
-            {{ nameOf(tag) }}<span v-if="wantOf(tag)" class="lacks"><span class="unseen">, </span>{{ wantOf(tag) }}</span>
+          <button
+            v-for="tag in languages"
+            :key="tag"
+            type="button"
+            :aria-pressed="tag === language"
+            @click="look({ language: tag })"
+          >
+            {{ nameOf(tag)
+            }}<span v-if="wantOf(tag)" class="lacks"><span class="unseen">, </span>{{ wantOf(tag) }}</span>
           </button>
           <button type="button" class="aside" @click="sideBySide = true">Side by side</button>
         </div>
@@ -496,7 +547,12 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
           :known="known"
           @count="count"
         />
-        <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />
+        <ColourEditor
+          v-model="colours"
+          :palette="siteDetail?.site.palette"
+          :contrast="detail.contrast"
+          legend="Colours"
+        />
         <LookEditor
           :key="id"
           v-model="colours"
@@ -545,7 +601,8 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
         <h2 id="seen">On {{ view.page.path }} at this moment<template v-if="pending">, once published</template></h2>
         <Gates :account="detail.rehearsal" />
         <p v-if="blocking?.gate === 'pages' && detail.onPages.length" class="small">
-          It shows on <button class="word" @click="look({ page: detail.onPages[0] })">{{ detail.onPages[0] }}</button><template
+          It shows on
+          <button class="word" @click="look({ page: detail.onPages[0] })">{{ detail.onPages[0] }}</button><template
             v-if="detail.onPages.length > 1"
           >
             and {{ detail.onPages.length - 1 }} more pages</template
@@ -558,7 +615,9 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
           <li v-for="f in detail.findings" :key="f.code + f.pointers[0]" :class="f.severity">
             {{ f.what }} <span class="quiet">{{ f.fix }}</span>
             <span v-if="f.notices[0] === id && f.fixes?.length" class="fixes">
-              <el-button v-for="m in f.fixes" :key="m.label" size="small" @click="applyFix(m.label, m.patch)">{{ m.label }}</el-button>
+              <el-button v-for="m in f.fixes" :key="m.label" size="small" @click="applyFix(m.label, m.patch)">{{
+                m.label
+              }}</el-button>
             </span>
           </li>
         </ul>

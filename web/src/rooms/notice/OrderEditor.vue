@@ -34,7 +34,9 @@ const sets = computed(() => props.site?.site.pageSets?.map((s) => s.name) ?? [])
 const saved = computed(() => props.site?.site.audiences?.map((a) => a.name) ?? [])
 const { names: others, find } = useNames(useViewpoint().site)
 provide(findNames, find)
-const pageFindings = computed(() => props.detail.findings.filter((f) => f.pointers.some((p) => /^\/notices\/\d+\/(pages|spots)/.test(p))))
+const pageFindings = computed(() =>
+  props.detail.findings.filter((f) => f.pointers.some((p) => /^\/notices\/\d+\/(pages|spots)/.test(p))),
+)
 const localNow = computed(() => local(props.view.at, props.view.zone))
 
 type Control = NonNullable<Word['control']>
@@ -51,7 +53,9 @@ function choose(c: Control, word: HTMLElement) {
     top: word.offsetTop + word.offsetHeight + 6,
   }
   nextTick(() =>
-    box.value?.querySelector<HTMLElement>('.editor input:not(.el-date-editor input), .editor button')?.focus({ preventScroll: true }),
+    box.value
+      ?.querySelector<HTMLElement>('.editor input:not(.el-date-editor input), .editor button')
+      ?.focus({ preventScroll: true }),
   )
 }
 function close() {
@@ -72,7 +76,10 @@ useEventListener(
   { capture: true },
 )
 
-/** `shut` closes what is open and leaves the focus where it is; `edit` opens the editor of a word, once the sentence has it. */
+/**
+ * `shut` closes what is open and leaves the focus where it is; `edit` opens the editor of a word, once the sentence has
+ * it.
+ */
 defineExpose({
   shut: () => (control.value = undefined),
   edit: async (c: Control) => {
@@ -97,12 +104,26 @@ const audience = computed<Node | undefined>({
     else delete notice.value.audience
   },
 })
-const position = computed<ReturnType<typeof positionOf>>({ get: () => positionOf(notice.value), set: (v) => (notice.value.position = v) })
-const level = computed<NonNullable<Notice['level']>>({ get: () => levelOf(notice.value), set: (v) => (notice.value.level = v) })
+const position = computed<ReturnType<typeof positionOf>>({
+  get: () => positionOf(notice.value),
+  set: (v) => (notice.value.position = v),
+})
+const level = computed<NonNullable<Notice['level']>>({
+  get: () => levelOf(notice.value),
+  set: (v) => (notice.value.level = v),
+})
 const kind = computed<Notice['kind']>({ get: () => notice.value.kind, set: (v) => (notice.value.kind = v) })
 const stays = [
-  { value: 'scrolling' as const, label: 'Scrolls away with the page', means: 'It lies in the page and covers nothing.' },
-  { value: 'sticking' as const, label: 'Always in sight', means: 'It floats at its edge of the window and covers what lies under it.' },
+  {
+    value: 'scrolling' as const,
+    label: 'Scrolls away with the page',
+    means: 'It lies in the page and covers nothing.',
+  },
+  {
+    value: 'sticking' as const,
+    label: 'Always in sight',
+    means: 'It floats at its edge of the window and covers what lies under it.',
+  },
 ]
 const countdown = computed({
   get: () => notice.value.content?.countdown,
@@ -124,7 +145,8 @@ const disclaimer = computed({
 function removeCountdown() {
   const content = notice.value.content
   if (!content) return
-  for (const w of Object.values(content.wordings ?? {})) if (w.message) w.message = w.message.replaceAll(/ ?\{countdown\}/g, '')
+  for (const w of Object.values(content.wordings ?? {}))
+    if (w.message) w.message = w.message.replaceAll(/ ?\{countdown\}/g, '')
   countdown.value = undefined
   close()
 }
@@ -148,7 +170,12 @@ function removeCountdown() {
         :sets="sets"
         @point="(more) => ((control = undefined), $emit('point', more))"
       />
-      <ChoiceWord v-else-if="control === 'position'" v-model="position" label="When the page scrolls" :choices="stays" />
+      <ChoiceWord
+        v-else-if="control === 'position'"
+        v-model="position"
+        label="When the page scrolls"
+        :choices="stays"
+      />
       <KindWord v-else-if="control === 'level'" v-model:kind="kind" v-model:level="level" />
       <CountdownWord
         v-else-if="control === 'countdown' && countdown"
@@ -185,9 +212,17 @@ function removeCountdown() {
         :notices="others"
         @save="(name, n, then) => $emit('saveAudience', name, n, then)"
       />
-      <ScheduleWord v-else-if="control === 'schedule'" v-model="schedule" :zone="view.zone" :now="localNow" :times="detail.times" />
+      <ScheduleWord
+        v-else-if="control === 'schedule'"
+        v-model="schedule"
+        :zone="view.zone"
+        :now="localNow"
+        :times="detail.times"
+      />
       <ClosingWord v-else v-model="memory" :level="notice.level" />
-      <div class="done"><el-button size="small" type="primary" @click="close">Done</el-button> <span class="quiet small">or Esc</span></div>
+      <div class="done">
+        <el-button size="small" type="primary" @click="close">Done</el-button> <span class="quiet small">or Esc</span>
+      </div>
     </div>
   </div>
 </template>

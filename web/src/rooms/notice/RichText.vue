@@ -29,11 +29,17 @@ const editor = useEditor({
       horizontalRule: false,
       strike: false,
       underline: false,
-      link: { openOnClick: false, protocols: ['mailto', 'tel', 'document'], HTMLAttributes: { target: null, rel: null } },
+      link: {
+        openOnClick: false,
+        protocols: ['mailto', 'tel', 'document'],
+        HTMLAttributes: { target: null, rel: null },
+      },
     }),
     ...(props.document ? [TableKit] : []),
   ],
-  editorProps: { attributes: { 'aria-label': props.label, role: 'textbox', 'aria-multiline': 'true', lang: props.lang } },
+  editorProps: {
+    attributes: { 'aria-label': props.label, role: 'textbox', 'aria-multiline': 'true', lang: props.lang },
+  },
   onUpdate: ({ editor: e }) => (text.value = e.isEmpty ? '' : e.getHTML()),
 })
 watch(text, (t) => {
@@ -134,10 +140,18 @@ function insert(e: string) {
       >
         <IconNumbers />
       </button>
-      <button type="button" aria-label="Emoji" title="Emoji" :aria-expanded="picking" @click="((picking = !picking), (linking = false))">
+      <button
+        type="button"
+        aria-label="Emoji"
+        title="Emoji"
+        :aria-expanded="picking"
+        @click="((picking = !picking), (linking = false))"
+      >
         <IconSmile />
       </button>
-      <button v-if="countable" type="button" aria-label="Countdown" title="Put a countdown here" @click="count"><IconCountdown /></button>
+      <button v-if="countable" type="button" aria-label="Countdown" title="Put a countdown here" @click="count">
+        <IconCountdown />
+      </button>
     </div>
     <div v-if="picking" class="emoji">
       <button v-for="e in emoji" :key="e" type="button" @click="insert(e)">{{ e }}</button>

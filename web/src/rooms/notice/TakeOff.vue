@@ -57,7 +57,9 @@ const whole = ref(false)
       </button>
       <span v-if="whole" class="pages">{{ pages.join(', ') }}</span>
     </p>
-    <p class="small quiet">{{ back }} <el-button size="small" text @click="emit('close')">Leave it as it is</el-button></p>
+    <p class="small quiet">
+      {{ back }} <el-button size="small" text @click="emit('close')">Leave it as it is</el-button>
+    </p>
   </section>
 </template>
 

@@ -26,7 +26,9 @@ const wording = defineModel<Wording>({ required: true })
 const aside = reactive<Record<string, Pick<Wording, 'link' | 'details'>>>({})
 
 const link = computed(() => wording.value.link)
-const leads = computed(() => (wording.value.link ? 'link' : wording.value.details !== undefined ? 'details' : 'nothing'))
+const leads = computed(() =>
+  wording.value.link ? 'link' : wording.value.details !== undefined ? 'details' : 'nothing',
+)
 function lead(to: string | number | boolean | undefined) {
   const { link, details, ...rest } = wording.value
   const kept = (aside[props.lang] ??= {})

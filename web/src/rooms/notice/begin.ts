@@ -19,7 +19,11 @@ export async function beginNotice(
   try {
     const made = await api.newNotice(site, { starting, kind, document })
     if (!starting && !document && kind !== 'consent') untouched.add(`${site}/${made.card.id}`)
-    await router.push({ name: 'notice', params: { site, notice: made.card.id }, query: router.currentRoute.value.query })
+    await router.push({
+      name: 'notice',
+      params: { site, notice: made.card.id },
+      query: router.currentRoute.value.query,
+    })
   } catch (e) {
     tell((e as CallError).message, 'error')
   }

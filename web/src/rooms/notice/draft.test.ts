@@ -9,7 +9,11 @@ import { useDraft } from './draft'
 
 let revision = 1
 const detail = (title: string) =>
-  ({ notice: { id: 'a', kind: 'bar', title }, card: { id: 'a', revision, flag: 'draft' }, findings: [] }) as unknown as NoticeDetail
+  ({
+    notice: { id: 'a', kind: 'bar', title },
+    card: { id: 'a', revision, flag: 'draft' },
+    findings: [],
+  }) as unknown as NoticeDetail
 
 function open(id = 'a') {
   const scope = effectScope()
@@ -30,7 +34,10 @@ afterEach(() => {
 
 /** A server that answers late, and later to some than to others: what each notice says, and what was asked. */
 function slowServer(wait: () => number) {
-  const says: Record<string, { title: string; revision: number }> = { a: { title: 'a', revision: 1 }, b: { title: 'b', revision: 1 } }
+  const says: Record<string, { title: string; revision: number }> = {
+    a: { title: 'a', revision: 1 },
+    b: { title: 'b', revision: 1 },
+  }
   const late = () => new Promise((r) => setTimeout(r, wait()))
   const of = (id: string) =>
     ({
@@ -48,7 +55,8 @@ function slowServer(wait: () => number) {
   vi.spyOn(api, 'changeNotice').mockImplementation(async (_s, id, _q, body) => {
     await late()
     const n = says[id]!
-    if (body.revision !== n.revision) throw new CallError({ status: 409, title: '', type: '', revision: n.revision } as Problem)
+    if (body.revision !== n.revision)
+      throw new CallError({ status: 409, title: '', type: '', revision: n.revision } as Problem)
     says[id] = { title: body.notice.title!, revision: n.revision + 1 }
     const d = of(id)
     await late()
@@ -102,7 +110,8 @@ it('gives back what was refused or could not be saved when the notice is opened 
 
 it('is saved before signing out, and by nobody but whoever wrote it', async () => {
   const says = slowServer(() => 10)
-  const as = (email: string) => (me.value = { person: { email, name: email, role: 'editor', sites: [] }, sites: [] } as unknown as Me)
+  const as = (email: string) =>
+    (me.value = { person: { email, name: email, role: 'editor', sites: [] }, sites: [] } as unknown as Me)
   as('ann@example.org')
   const d = open('a')
   await vi.advanceTimersByTimeAsync(100)

@@ -13,7 +13,10 @@ export type Saving = 'saved' | 'unsaved' | 'saving' | 'offline' | 'refused' | 's
 const pause = 300
 const retryAfter = 3000
 
-/** What was written in rooms that were left and is not saved yet, by person, site and notice; `tried` is done once saving it was last tried. */
+/**
+ * What was written in rooms that were left and is not saved yet, by person, site and notice; `tried` is done once
+ * saving it was last tried.
+ */
 const left = new Map<string, { text: string; tried: Promise<unknown> }>()
 addEventListener('beforeunload', (e) => left.size && e.preventDefault())
 
@@ -50,7 +53,8 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   /** Takes what the server notes of each translation, so that the next save says it again. */
   function takeMarks(d: NoticeDetail) {
     const mine = notice.value?.content?.wordings ?? {}
-    for (const [tag, w] of Object.entries(d.notice.content?.wordings ?? {})) if (mine[tag] && w.source) mine[tag].source = w.source
+    for (const [tag, w] of Object.entries(d.notice.content?.wordings ?? {}))
+      if (mine[tag] && w.source) mine[tag].source = w.source
   }
 
   let asked = 0
@@ -187,7 +191,10 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
     } else if (detail.value) onSaved(detail.value)
   }
 
-  /** Saves what is written, again and again until it is, or is opened again; what is refused waits for that. Only whoever wrote it saves it. */
+  /**
+   * Saves what is written, again and again until it is, or is opened again; what is refused waits for that. Only
+   * whoever wrote it saves it.
+   */
   function leave() {
     const entry = { text: JSON.stringify(notice.value), tried: Promise.resolve() as Promise<unknown> }
     left.set(key, entry)

@@ -20,7 +20,8 @@ function edit<T extends object>(editor: unknown, value: T, props: object = {}) {
   const state = reactive({ value }) as { value: T }
   const wrapper = mount(
     defineComponent(
-      () => () => h(editor as never, { ...props, modelValue: state.value, 'onUpdate:modelValue': (v: T) => (state.value = v) }),
+      () => () =>
+        h(editor as never, { ...props, modelValue: state.value, 'onUpdate:modelValue': (v: T) => (state.value = v) }),
     ),
     { global: { stubs: { RichText: true }, config: { warnHandler: () => {} } }, attachTo: document.body },
   )
@@ -89,7 +90,8 @@ describe('closing', () => {
   })
 })
 
-const known = (...paths: string[]) => paths.map((path) => ({ path, title: '', language: 'en', type: '', tags: [], snippet: '' }))
+const known = (...paths: string[]) =>
+  paths.map((path) => ({ path, title: '', language: 'en', type: '', tags: [], snippet: '' }))
 
 describe('pages', () => {
   it('are taken in and left out by clicking, by the smallest change', async () => {
@@ -181,7 +183,13 @@ describe('repeats', () => {
   it('read back what the rule says, and leave out one of the next times', async () => {
     const times = {
       words: 'every Friday 12:00 to 18:00, from 27 Nov',
-      next: [{ from: '2026-11-27T12:00', until: '2026-11-27T18:00', clock: 'The clock goes back within it: it lasts 60 minutes more.' }],
+      next: [
+        {
+          from: '2026-11-27T12:00',
+          until: '2026-11-27T18:00',
+          clock: 'The clock goes back within it: it lasts 60 minutes more.',
+        },
+      ],
     }
     const { wrapper, state } = edit(
       RepeatEditor,
@@ -227,7 +235,14 @@ describe('audience', () => {
           rule: 'A1',
           passed: false,
           why: '',
-          parts: [{ pointer: '/all/0', depth: 1, answer: 'false', why: 'The number of this visit is 1; it needs to be at least 2.' }],
+          parts: [
+            {
+              pointer: '/all/0',
+              depth: 1,
+              answer: 'false',
+              why: 'The number of this visit is 1; it needs to be at least 2.',
+            },
+          ],
         },
       ],
     }
@@ -255,14 +270,22 @@ describe('audience', () => {
         { fact: 'referrer.class', is: 'eq', value: 'search' },
       ],
     })
-    expect(wrapper.text()).toContain('no does not hold at the viewpoint: The number of this visit is 1'.replace('no ', 'no'))
+    expect(wrapper.text()).toContain(
+      'no does not hold at the viewpoint: The number of this visit is 1'.replace('no ', 'no'),
+    )
     await press(wrapper, 'Set this condition aside')
     expect((holder.audience as { all: { off?: boolean }[] }).all[0]!.off).toBe(true)
     await wrapper.findAll('.handle')[1]!.trigger('keydown', { key: 'ArrowUp' })
-    expect((holder.audience as { all: { fact: string }[] }).all.map((p) => p.fact)).toEqual(['referrer.class', 'visits.number'])
+    expect((holder.audience as { all: { fact: string }[] }).all.map((p) => p.fact)).toEqual([
+      'referrer.class',
+      'visits.number',
+    ])
     await wrapper.findAll('.handle')[0]!.trigger('dragstart')
     await wrapper.findAll('.gap')[2]!.trigger('drop')
-    expect((holder.audience as { all: { fact: string }[] }).all.map((p) => p.fact)).toEqual(['visits.number', 'referrer.class'])
+    expect((holder.audience as { all: { fact: string }[] }).all.map((p) => p.fact)).toEqual([
+      'visits.number',
+      'referrer.class',
+    ])
     await press(wrapper, 'Duplicate this condition')
     await press(wrapper, 'Add a group')
     expect((holder.audience as { all: unknown[] }).all).toHaveLength(4)
@@ -276,29 +299,40 @@ describe('audience', () => {
 })
 
 describe('spots', () => {
-  it('are tried in their order; the one for every page comes last, and what one is for can be taken off again', async () => {
-    const ports = { include: [{ match: 'section', path: '/ports' }], exclude: [{ match: 'page', path: '/ports/a' }] }
-    const { wrapper, state } = edit(
-      SlotWord,
-      { slot: 'inline', spot: { selector: 'h1' }, spots: [{ selector: '#port', where: 'first', pages: ports }] } as Record<string, unknown>,
-      { known: known('/', '/ports', '/ports/a'), sets: ['all ports'] },
-    )
-    expect(wrapper.text()).toContain('But not on the page /ports/a.')
-    const selects = () => wrapper.findAllComponents({ name: 'ElSelect' })
-    const pages = (i: number) => selects().filter((s) => s.props('multiple'))[i]!
-    pages(0).vm.$emit('change', ['{"match":"set","name":"all ports"}'])
-    expect(state.value.spots).toEqual([
-      { selector: '#port', where: 'first', pages: { include: [{ match: 'set', name: 'all ports' }], exclude: ports.exclude } },
-    ])
-    pages(1).vm.$emit('change', ['{"match":"page","path":"/"}'])
-    expect(state.value.spot).toBeUndefined()
-    expect((state.value.spots as unknown[]).length).toBe(2)
-    await press(wrapper, 'Remove spot 1')
-    pages(0).vm.$emit('change', [])
-    expect(state.value).toEqual({ slot: 'inline', spot: { selector: 'h1', pages: undefined } })
-    await press(wrapper, 'Add one for other pages')
-    expect(wrapper.findComponent(SlotWord).emitted('point')).toEqual([[true]])
-  })
+  it(
+    'are tried in their order; the one for every page comes last, and what one is for can be taken ' + 'off again',
+    async () => {
+      const ports = { include: [{ match: 'section', path: '/ports' }], exclude: [{ match: 'page', path: '/ports/a' }] }
+      const { wrapper, state } = edit(
+        SlotWord,
+        {
+          slot: 'inline',
+          spot: { selector: 'h1' },
+          spots: [{ selector: '#port', where: 'first', pages: ports }],
+        } as Record<string, unknown>,
+        { known: known('/', '/ports', '/ports/a'), sets: ['all ports'] },
+      )
+      expect(wrapper.text()).toContain('But not on the page /ports/a.')
+      const selects = () => wrapper.findAllComponents({ name: 'ElSelect' })
+      const pages = (i: number) => selects().filter((s) => s.props('multiple'))[i]!
+      pages(0).vm.$emit('change', ['{"match":"set","name":"all ports"}'])
+      expect(state.value.spots).toEqual([
+        {
+          selector: '#port',
+          where: 'first',
+          pages: { include: [{ match: 'set', name: 'all ports' }], exclude: ports.exclude },
+        },
+      ])
+      pages(1).vm.$emit('change', ['{"match":"page","path":"/"}'])
+      expect(state.value.spot).toBeUndefined()
+      expect((state.value.spots as unknown[]).length).toBe(2)
+      await press(wrapper, 'Remove spot 1')
+      pages(0).vm.$emit('change', [])
+      expect(state.value).toEqual({ slot: 'inline', spot: { selector: 'h1', pages: undefined } })
+      await press(wrapper, 'Add one for other pages')
+      expect(wrapper.findComponent(SlotWord).emitted('point')).toEqual([[true]])
+    },
+  )
 })
 
 describe('instruments', () => {
@@ -322,7 +356,10 @@ describe('instruments', () => {
       'Page✕stops hereIt leaves out the page /book. P1',
     ])
   })
-  it.each(['draft', 'scheduled', 'live', 'paused', 'ended'] as const)('the word of the flag stands beside it: %s', (flag) => {
-    expect(mount(Halyard, { props: { flag } }).text().toLowerCase()).toContain(flag)
-  })
+  it.each(['draft', 'scheduled', 'live', 'paused', 'ended'] as const)(
+    'the word of the flag stands beside it: %s',
+    (flag) => {
+      expect(mount(Halyard, { props: { flag } }).text().toLowerCase()).toContain(flag)
+    },
+  )
 })

@@ -6,8 +6,14 @@ import { latest } from '../../instruments/latest'
 import { tell } from '../../instruments/tell'
 
 const copy = <T>(v: T): T => JSON.parse(JSON.stringify(v))
-/** The list with an entry in place of one of the same name. Audiences and page sets are not replaced so: notices rely on them, and the server refuses a second of a name. */
-const named = <T extends { name: string }>(list: T[] | undefined, entry: T) => [...(list ?? []).filter((e) => e.name !== entry.name), entry]
+/**
+ * The list with an entry in place of one of the same name. Audiences and page sets are not replaced so: notices rely on
+ * them, and the server refuses a second of a name.
+ */
+const named = <T extends { name: string }>(list: T[] | undefined, entry: T) => [
+  ...(list ?? []).filter((e) => e.name !== entry.name),
+  entry,
+]
 const usable = (name: string) => `“${name}” can be used in every notice now.`
 
 export function useKept(site: Ref<string>) {
@@ -22,7 +28,10 @@ export function useKept(site: Ref<string>) {
     const d = siteDetail.value
     if (!d) return
     try {
-      siteDetail.value = await api.changeSite(site.value, { revision: d.revision, site: { ...d.site, ...change(d.site) } })
+      siteDetail.value = await api.changeSite(site.value, {
+        revision: d.revision,
+        site: { ...d.site, ...change(d.site) },
+      })
       then?.()
       tell(done)
     } catch (e) {

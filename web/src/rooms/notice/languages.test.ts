@@ -9,15 +9,20 @@ import LanguagesPanel from './LanguagesPanel.vue'
 
 const language = ref('de')
 vi.mock('../../instruments/viewpoint', () => ({
-  useViewpoint: () => ({ site: ref('s'), language, look: (to: { language: string }) => (language.value = to.language) }),
+  useViewpoint: () => ({
+    site: ref('s'),
+    language,
+    look: (to: { language: string }) => (language.value = to.language),
+  }),
 }))
 
 it('shows how each language stands, and marks one as read', async () => {
   const state = reactive({
-    words: { en: { message: 'Hello' }, de: { message: 'Hallo', unread: true, source: 'x' }, pl: { message: 'Cześć', of: 'old' } } as Record<
-      string,
-      object
-    >,
+    words: {
+      en: { message: 'Hello' },
+      de: { message: 'Hallo', unread: true, source: 'x' },
+      pl: { message: 'Cześć', of: 'old' },
+    } as Record<string, object>,
   })
   const states = reactive([
     { tag: 'en', state: 'current' },
@@ -35,7 +40,10 @@ it('shows how each language stands, and marks one as read', async () => {
         'onUpdate:modelValue': (v: Record<string, object>) => (state.words = v),
       }),
   )
-  const w = mount(panel, { global: { stubs: { WordingEditor: true }, config: { warnHandler: () => {} } }, attachTo: document.body })
+  const w = mount(panel, {
+    global: { stubs: { WordingEditor: true }, config: { warnHandler: () => {} } },
+    attachTo: document.body,
+  })
   const press = (words: string) =>
     w
       .findAll('button')

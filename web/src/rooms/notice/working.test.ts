@@ -103,7 +103,9 @@ describe('a rule', () => {
     expect(write(r, from)).toBe(rule)
   })
   it('says the last of its weekday where there may be no fifth', () => {
-    expect(write({ ...read('FREQ=MONTHLY', '2026-01-30T09:00'), often: 'weekday' }, '2026-01-30T09:00')).toBe('FREQ=MONTHLY;BYDAY=-1FR')
+    expect(write({ ...read('FREQ=MONTHLY', '2026-01-30T09:00'), often: 'weekday' }, '2026-01-30T09:00')).toBe(
+      'FREQ=MONTHLY;BYDAY=-1FR',
+    )
   })
 })
 
@@ -112,7 +114,9 @@ describe('a fix', () => {
     const notice = { rank: 50, pages: { include: [{ match: 'all' }, { match: 'home' }] }, audience: { all: [leaf(1)] } }
     expect(patched(notice, [{ op: 'remove', path: '/pages/include/1' }]).pages.include).toEqual([{ match: 'all' }])
     expect(patched(notice, [{ op: 'add', path: '/audience/all/0/off', value: true }]).audience.all[0].off).toBe(true)
-    expect(patched(notice, [{ op: 'add', path: '/pages/include/0', value: { match: 'home' } }]).pages.include).toHaveLength(3)
+    expect(
+      patched(notice, [{ op: 'add', path: '/pages/include/0', value: { match: 'home' } }]).pages.include,
+    ).toHaveLength(3)
     expect('audience' in patched(notice, [{ op: 'remove', path: '/audience' }])).toBe(false)
     expect(patched(notice, [{ op: 'add', path: '/rank', value: 51 }]).rank).toBe(51)
     expect(notice.rank).toBe(50)

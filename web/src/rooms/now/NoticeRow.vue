@@ -61,18 +61,34 @@ watch(
       <OrderLine :line="n.line" />
     </div>
     <div v-if="near" class="when">
-      <TimeRow :view="view" :intervals="n.intervals" :out="n.flag !== 'draft' && n.flag !== 'paused'" :name="n.title" :held="n.held" />
+      <TimeRow
+        :view="view"
+        :intervals="n.intervals"
+        :out="n.flag !== 'draft' && n.flag !== 'paused'"
+        :name="n.title"
+        :held="n.held"
+      />
       <div class="here">
         <span v-if="n.account.shows" class="shows"
           >Shows here<template v-if="n.onPages > 1">, and on {{ n.onPages - 1 }} more pages</template></span
         >
         <span v-else class="held">{{ n.leftOut || blocking(n.account)?.why }}</span>
-        <span v-if="n.flag === 'live'" class="quiet still">{{ n.until ? `${away(view.at, n.until)} more` : 'no end set' }}</span>
+        <span v-if="n.flag === 'live'" class="quiet still">{{
+          n.until ? `${away(view.at, n.until)} more` : 'no end set'
+        }}</span>
         <span class="acts">
-          <button class="word why" :aria-label="`Why? ${n.title}`" :aria-expanded="open" @click="open = !open">Why?</button>
+          <button class="word why" :aria-label="`Why? ${n.title}`" :aria-expanded="open" @click="open = !open">
+            Why?
+          </button>
           <template v-if="mayWrite && (n.flag === 'live' || n.flag === 'scheduled')">
-            <button class="word" :aria-label="`End at… ${n.title}`" :aria-expanded="ending" @click="beginEnding">End at…</button>
-            <button class="word" :aria-label="`Pause ${n.title}`" @click="$emit('act', 'pause', `“${n.title}” is paused.`, 'resume')">
+            <button class="word" :aria-label="`End at… ${n.title}`" :aria-expanded="ending" @click="beginEnding">
+              End at…
+            </button>
+            <button
+              class="word"
+              :aria-label="`Pause ${n.title}`"
+              @click="$emit('act', 'pause', `“${n.title}” is paused.`, 'resume')"
+            >
               Pause
             </button>
           </template>
@@ -95,7 +111,8 @@ watch(
         </span>
       </div>
       <form v-if="ending" class="ending" @submit.prevent="$emit('end', endsAt)">
-        <DateTime v-model="endsAt" :label="`End of ${n.title}`" size="small" /> <span class="quiet small">{{ view.zone }}</span>
+        <DateTime v-model="endsAt" :label="`End of ${n.title}`" size="small" />
+        <span class="quiet small">{{ view.zone }}</span>
         <el-button size="small" type="primary" native-type="submit">End it then</el-button>
       </form>
       <Gates v-if="open" :account="n.account" class="account" />

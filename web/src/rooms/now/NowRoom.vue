@@ -117,8 +117,9 @@ const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f
         <p class="summary">
           {{ summary
           }}<template v-if="view.next[0]"
-            >. Next, {{ say(view.next[0].at, view.zone) }} (in {{ away(view.at, view.next[0].at) }}): “{{ titleOf(view.next[0].notice) }}”
-            {{ view.next[0].starts ? 'goes up' : 'comes down' }}</template
+            >. Next, {{ say(view.next[0].at, view.zone) }} (in {{ away(view.at, view.next[0].at) }}): “{{
+              titleOf(view.next[0].notice)
+            }}” {{ view.next[0].starts ? 'goes up' : 'comes down' }}</template
           >.
           <a v-if="count" href="#needs">{{ count === 1 ? 'One thing needs you' : `${count} things need you` }}</a>
         </p>
@@ -132,9 +133,16 @@ const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f
         aria-label="Find a notice"
         clearable
       />
-      <el-button v-if="mayWrite && view.running" title="Take everything off for a while" @click="pauseAll">Pause all</el-button>
+      <el-button v-if="mayWrite && view.running" title="Take everything off for a while" @click="pauseAll"
+        >Pause all</el-button
+      >
     </div>
-    <ul v-if="view.troubles.length" class="plainlist troubles" role="alert" aria-label="The program cannot do all it should">
+    <ul
+      v-if="view.troubles.length"
+      class="plainlist troubles"
+      role="alert"
+      aria-label="The program cannot do all it should"
+    >
       <li v-for="t in view.troubles" :key="t">{{ t }}</li>
     </ul>
     <section v-if="view.received.length" class="came" aria-label="Came by a feed, and waits for you">
@@ -172,7 +180,9 @@ const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f
       </ul>
       <p v-if="view.found > rows.length" class="quiet">
         {{ rows.length }} of {{ view.found }} notices.
-        <button class="word" @click="listing = { ...listing, most: Math.min(listing.most + more, 1000) }">Show {{ more }} more</button>
+        <button class="word" @click="listing = { ...listing, most: Math.min(listing.most + more, 1000) }">
+          Show {{ more }} more
+        </button>
       </p>
       <p v-if="rows.length === 0" class="quiet">
         No notice matches “{{ filter }}”. <button class="word" @click="filter = ''">Show all</button>
@@ -188,8 +198,8 @@ const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f
               <time>{{ say(c.at, view.zone) }}</time>
             </button>
             <span
-              ><router-link :to="toNotice(c.notice)">{{ titleOf(c.notice) }}</router-link> {{ c.starts ? 'goes up' : 'comes down' }}
-              <OrderLine :line="c.line"
+              ><router-link :to="toNotice(c.notice)">{{ titleOf(c.notice) }}</router-link>
+              {{ c.starts ? 'goes up' : 'comes down' }} <OrderLine :line="c.line"
             /></span>
           </li>
         </ol>
@@ -229,7 +239,8 @@ const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f
             <span></span><button class="word" @click="all = true">Show all {{ needs.length }}</button>
           </li>
           <li v-if="all && view.findingsMore">
-            <span></span><span class="quiet">and {{ view.findingsMore }} more, which are listed once these are mended</span>
+            <span></span
+            ><span class="quiet">and {{ view.findingsMore }} more, which are listed once these are mended</span>
           </li>
         </ul>
         <p v-else class="quiet">Nothing. All notices are in order.</p>

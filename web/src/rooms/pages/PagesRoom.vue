@@ -52,7 +52,11 @@ const tags = computed(() => distinct(pages.value.flatMap((p) => p.tags)))
 const languages = computed(() => distinct(pages.value.map((p) => p.language)))
 const loads = [
   { value: 'none', label: 'carry nothing', is: (p: CarryingPage) => p.shows.length === 0 },
-  { value: 'never', label: 'carry nothing for 30 days', is: (p: CarryingPage) => p.soon.length === 0 && p.shows.length === 0 },
+  {
+    value: 'never',
+    label: 'carry nothing for 30 days',
+    is: (p: CarryingPage) => p.soon.length === 0 && p.shows.length === 0,
+  },
   { value: 'much', label: 'carry too much', is: (p: CarryingPage) => p.tooMuch },
 ]
 const wanted = (p: CarryingPage) =>
@@ -95,7 +99,9 @@ async function take(path: string, match: 'page' | 'section') {
   try {
     await put({ ...before, pages: toggled(before.pages ?? {}, carriedByIt.value.has(path), path, match) })
     const what = `${path}${match === 'section' ? ' and all below' : ''}`
-    tell(`${what}: ${carriedByIt.value.has(path) ? 'taken in' : 'left out'}, in the draft.`, 'success', () => put(before))
+    tell(`${what}: ${carriedByIt.value.has(path) ? 'taken in' : 'left out'}, in the draft.`, 'success', () =>
+      put(before),
+    )
   } catch (e) {
     tell((e as CallError).message, 'error')
   }
@@ -114,7 +120,9 @@ const soon = computed(() => {
 const crowded = computed(() => pages.value.filter((p) => p.tooMuch).length)
 const others = computed(() => (view.value?.notices ?? []).filter((n) => !n.account.shows))
 const standing = computed(() => (view.value?.standing ?? []).flatMap((id) => card(id) ?? []))
-const up = computed(() => (view.value?.shows ?? []).filter((id) => !view.value?.standing.includes(id)).flatMap((id) => card(id) ?? []))
+const up = computed(() =>
+  (view.value?.shows ?? []).filter((id) => !view.value?.standing.includes(id)).flatMap((id) => card(id) ?? []),
+)
 /** Where a notice stands, as its sentence says it. */
 const placeOf = (id: string) =>
   view.value?.notices
@@ -157,10 +165,24 @@ const reason = (id: string) => {
         <el-input v-model="found" data-find placeholder="Find a page" aria-label="Find a page" clearable />
       </div>
       <div class="filters">
-        <el-select v-model="type" size="small" clearable placeholder="any type" aria-label="Type of page" @clear="type = ''">
+        <el-select
+          v-model="type"
+          size="small"
+          clearable
+          placeholder="any type"
+          aria-label="Type of page"
+          @clear="type = ''"
+        >
           <el-option v-for="t in types" :key="t" :value="t" :label="t" />
         </el-select>
-        <el-select v-model="tag" size="small" clearable placeholder="any tag" aria-label="Tag of page" @clear="tag = ''">
+        <el-select
+          v-model="tag"
+          size="small"
+          clearable
+          placeholder="any tag"
+          aria-label="Tag of page"
+          @clear="tag = ''"
+        >
           <el-option v-for="t in tags" :key="t" :value="t" :label="t" />
         </el-select>
         <el-select
@@ -173,7 +195,14 @@ const reason = (id: string) => {
         >
           <el-option v-for="l in languages" :key="l" :value="l" :label="nameOf(l)" />
         </el-select>
-        <el-select v-model="load" size="small" clearable placeholder="carry anything" aria-label="What pages carry" @clear="load = ''">
+        <el-select
+          v-model="load"
+          size="small"
+          clearable
+          placeholder="carry anything"
+          aria-label="What pages carry"
+          @clear="load = ''"
+        >
           <el-option v-for="l in loads" :key="l.value" :value="l.value" :label="l.label" />
         </el-select>
         <el-select
@@ -193,12 +222,13 @@ const reason = (id: string) => {
         </el-select>
       </div>
       <p v-if="placed" class="band" role="status">
-        “{{ placed.notice.title }}” takes {{ placed.onPages.length }} of {{ pages.length }} pages. Press pages to take them in or leave them
-        out; it goes into the draft. <router-link :to="toNotice(placed.card.id)">Open it to publish</router-link>
+        “{{ placed.notice.title }}” takes {{ placed.onPages.length }} of {{ pages.length }} pages. Press pages to take
+        them in or leave them out; it goes into the draft.
+        <router-link :to="toNotice(placed.card.id)">Open it to publish</router-link>
       </p>
       <p class="quiet small">
-        {{ figure(pages.length) }} known pages. At {{ say(view.at, view.zone) }} {{ figure(pages.length - bare) }} carry a notice and
-        {{ figure(bare) }} carry none{{ crowded ? `; ${figure(crowded)} carry too much` : '' }}.
+        {{ figure(pages.length) }} known pages. At {{ say(view.at, view.zone) }} {{ figure(pages.length - bare) }} carry
+        a notice and {{ figure(bare) }} carry none{{ crowded ? `; ${figure(crowded)} carry too much` : '' }}.
         {{ shown.size < pages.length ? (shown.size === 1 ? 'One is shown.' : `${figure(shown.size)} are shown.`) : '' }}
       </p>
       <div v-if="pages.length === 0" class="empty">
@@ -225,9 +255,13 @@ const reason = (id: string) => {
               }}<span class="unseen">{{ carriedByIt.has(data.page.path) ? 'taken in' : 'left out' }}</span></span
             >
             <span class="label">{{ data.label }}</span>
-            <span v-if="data.children.length && !node.expanded" class="quiet small">{{ figure(below(data as Twig)) }} below</span>
+            <span v-if="data.children.length && !node.expanded" class="quiet small"
+              >{{ figure(below(data as Twig)) }} below</span
+            >
             <span v-if="data.page && placed?.unplaced.includes(data.page.path)" class="small wait">no spot there</span>
-            <span v-if="data.page && placed?.newPages.includes(data.page.path)" class="small quiet">new, took it by itself</span>
+            <span v-if="data.page && placed?.newPages.includes(data.page.path)" class="small quiet"
+              >new, took it by itself</span
+            >
             <span v-if="data.page" class="page-title quiet small">{{ data.page.title }}</span>
             <button
               v-if="placed && data.page && data.children.length"
@@ -261,7 +295,9 @@ const reason = (id: string) => {
       <h2 id="carrying">{{ view.page.title || view.page.path }}</h2>
       <p class="quiet small">
         {{ view.page.path }}, {{ view.page.language }}<template v-if="!view.page.known">, not a known page</template>
-        <template v-if="view.page.address">. <a :href="view.page.address" target="_blank" rel="noopener">Open the page</a></template>
+        <template v-if="view.page.address"
+          >. <a :href="view.page.address" target="_blank" rel="noopener">Open the page</a></template
+        >
       </p>
       <h3>Carries at {{ say(view.at, view.zone) }}</h3>
       <p v-if="up.length === 0" class="quiet">Nothing.</p>
@@ -276,7 +312,8 @@ const reason = (id: string) => {
         <ol class="plainlist standing">
           <li v-for="(n, i) in standing" :key="n.id" class="line" :data-standing="n.id">
             <span class="number">{{ i + 1 }}</span> <Emblem :edge="n.slot" :colour="n.background" :kind="n.kind" />
-            <router-link :to="toNotice(n.id)">{{ n.title }}</router-link> <span class="quiet small">{{ placeOf(n.id) }}</span>
+            <router-link :to="toNotice(n.id)">{{ n.title }}</router-link>
+            <span class="quiet small">{{ placeOf(n.id) }}</span>
             <button
               v-if="mayWrite"
               type="button"
@@ -290,7 +327,8 @@ const reason = (id: string) => {
         </ol>
         <p class="small quiet">
           <template v-if="mayWrite"
-            ><router-link :to="{ name: 'library', params: { site }, query: route.query }">Put another block on this page</router-link
+            ><router-link :to="{ name: 'library', params: { site }, query: route.query }"
+              >Put another block on this page</router-link
             >. </template
           >On the stage, Slots shows these numbers.
         </p>
@@ -299,7 +337,8 @@ const reason = (id: string) => {
         <h3>Within 30 days also</h3>
         <ul class="plainlist">
           <li v-for="id in soon" :key="id" class="line">
-            <Halyard :flag="card(id)?.flag ?? 'scheduled'" /> <router-link :to="toNotice(id)">{{ card(id)?.title ?? id }}</router-link>
+            <Halyard :flag="card(id)?.flag ?? 'scheduled'" />
+            <router-link :to="toNotice(id)">{{ card(id)?.title ?? id }}</router-link>
           </li>
         </ul>
       </template>
@@ -325,7 +364,9 @@ const reason = (id: string) => {
       </ul>
       <p v-if="view.found > view.notices.length" class="quiet small">
         {{ view.notices.length }} of {{ view.found }} notices were looked at.
-        <button class="word" @click="listing = { ...listing, most: Math.min(listing.most + 100, 1000) }">Look at 100 more</button>
+        <button class="word" @click="listing = { ...listing, most: Math.min(listing.most + 100, 1000) }">
+          Look at 100 more
+        </button>
       </p>
     </section>
   </div>

@@ -53,14 +53,21 @@ const save = () => table.value && saveText(`${props.site}-pages.csv`, table.valu
             <th scope="row">
               {{ r.path }} <span class="quiet small">{{ r.title }}</span>
             </th>
-            <td v-for="(c, i) in r.cells" :key="i" :class="c" :title="c && `${table.titles[i]} on ${r.path}: ${words[c]}`">
+            <td
+              v-for="(c, i) in r.cells"
+              :key="i"
+              :class="c"
+              :title="c && `${table.titles[i]} on ${r.path}: ${words[c]}`"
+            >
               <span aria-hidden="true">{{ signs[c] }}</span><span class="unseen">{{ c || 'nothing' }}</span>
             </td>
           </tr>
         </tbody>
       </table>
     </div>
-    <p v-if="rows.length > most" class="quiet small">And {{ rows.length - most }} pages more: narrow them down, or save the table.</p>
+    <p v-if="rows.length > most" class="quiet small">
+      And {{ rows.length - most }} pages more: narrow them down, or save the table.
+    </p>
   </div>
 </template>
 

@@ -1,12 +1,23 @@
 import { expect, it } from 'vitest'
 import { below, branch, count, folders, type Twig } from './tree'
 
-const page = (path: string) => ({ path, title: path, language: 'en', type: '', tags: [], shows: [], soon: [], tooMuch: false })
+const page = (path: string) => ({
+  path,
+  title: path,
+  language: 'en',
+  type: '',
+  tags: [],
+  shows: [],
+  soon: [],
+  tooMuch: false,
+})
 const draw = (t: Twig[], depth = 0): string[] =>
   t.flatMap((x) => [' '.repeat(depth) + x.label + (x.page ? '' : ' -'), ...draw(x.children, depth + 1)])
 
 it('says what lies in it', () => {
-  const twigs = branch(['/', '/ports', '/ports/fennay', '/ports-of-call', '/ports/fennay/quay', '/de/ports/a'].map(page))
+  const twigs = branch(
+    ['/', '/ports', '/ports/fennay', '/ports-of-call', '/ports/fennay/quay', '/de/ports/a'].map(page),
+  )
   expect(twigs.map((t) => [t.path, below(t)])).toEqual([
     ['/', 0],
     ['/de', 1],

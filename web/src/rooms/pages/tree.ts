@@ -41,4 +41,5 @@ export const count = (twigs: Twig[]): number => twigs.reduce((n, t) => n + 1 + c
 export const below = (twig: Twig): number => twig.children.reduce((n, t) => n + (t.page ? 1 : 0) + below(t), 0)
 
 /** The paths of the twigs that have others below them. */
-export const folders = (twigs: Twig[]): string[] => twigs.flatMap((t) => (t.children.length ? [t.path, ...folders(t.children)] : []))
+export const folders = (twigs: Twig[]): string[] =>
+  twigs.flatMap((t) => (t.children.length ? [t.path, ...folders(t.children)] : []))

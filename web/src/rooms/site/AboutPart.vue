@@ -30,7 +30,9 @@ watch(
 )
 // Languages that pages are in and the site is not, and sections whose pages do not say theirs.
 const offered = computed(() => detail.value.otherLanguages.filter((l) => !words(languages.value).includes(l.language)))
-const silent = computed(() => detail.value.silent.filter((s) => !draft.value.sectionLanguages?.some((x) => x.path === s.path)))
+const silent = computed(() =>
+  detail.value.silent.filter((s) => !draft.value.sectionLanguages?.some((x) => x.path === s.path)),
+)
 const ofSite = computed(() => [...new Set([draft.value.language, ...words(languages.value)])].filter(Boolean))
 const pages = (n: number) => (n === 1 ? 'one page' : `${n.toLocaleString('en-GB')} pages`)
 const addSection = (path: string) =>
@@ -49,7 +51,12 @@ async function save() {
   try {
     detail.value = await api.changeSite(site.value, {
       revision: detail.value.revision,
-      site: { ...draft.value, origins: words(origins.value), languages: words(languages.value), homePaths: words(homes.value) },
+      site: {
+        ...draft.value,
+        origins: words(origins.value),
+        languages: words(languages.value),
+        homePaths: words(homes.value),
+      },
     })
     tell('Saved.')
     await refresh()
@@ -69,16 +76,22 @@ async function readStyles() {
   error.value = ''
   try {
     styles.value = await api.styles(site.value)
-    if (!styles.value.colours.length && !styles.value.fonts.length) error.value = 'The site’s styles name no colours or fonts of their own.'
+    if (!styles.value.colours.length && !styles.value.fonts.length)
+      error.value = 'The site’s styles name no colours or fonts of their own.'
   } catch (e) {
     error.value = (e as CallError).message
   }
   busy.value = false
 }
-const found = computed(() => (styles.value?.colours ?? []).filter((c) => !draft.value.palette?.some((p) => p.value === c.value)))
+const found = computed(() =>
+  (styles.value?.colours ?? []).filter((c) => !draft.value.palette?.some((p) => p.value === c.value)),
+)
 const fonts = computed(() => (styles.value?.fonts ?? []).filter((f) => !draft.value.fonts?.includes(f)))
 const add = (c: Styles['colours'][number]) =>
-  (draft.value.palette = [...(draft.value.palette ?? []), { name: c.name.replaceAll('-', ' ') || c.value, value: c.value }])
+  (draft.value.palette = [
+    ...(draft.value.palette ?? []),
+    { name: c.name.replaceAll('-', ' ') || c.value, value: c.value },
+  ])
 </script>
 
 <template>
@@ -102,7 +115,12 @@ const add = (c: Styles['colours'][number]) =>
     </div>
     <div v-if="offered.length" class="found">
       <span class="small">Pages are also in</span>
-      <button v-for="l in offered" :key="l.language" type="button" @click="languages = [...words(languages), l.language].join(', ')">
+      <button
+        v-for="l in offered"
+        :key="l.language"
+        type="button"
+        @click="languages = [...words(languages), l.language].join(', ')"
+      >
         Add {{ nameOf(l.language) }} <span class="quiet">{{ pages(l.pages) }}</span>
       </button>
     </div>
@@ -114,7 +132,9 @@ const add = (c: Styles['colours'][number]) =>
         <el-select v-model="s.language" filterable :aria-label="`Language of ${s.path}`"
           ><el-option v-for="l in ofSite" :key="l" :value="l" :label="nameOf(l)"
         /></el-select>
-        <el-button text :aria-label="`Remove section ${s.path}`" @click="draft.sectionLanguages!.splice(i, 1)">✕</el-button>
+        <el-button text :aria-label="`Remove section ${s.path}`" @click="draft.sectionLanguages!.splice(i, 1)"
+          >✕</el-button
+        >
       </div>
       <div v-if="silent.length" class="found">
         <button v-for="s in silent" :key="s.path" type="button" @click="addSection(s.path)">
@@ -131,7 +151,9 @@ const add = (c: Styles['colours'][number]) =>
         <el-button text :aria-label="`Remove colour ${i + 1}`" @click="draft.palette!.splice(i, 1)">✕</el-button>
       </div>
       <div class="ways">
-        <el-button size="small" @click="draft.palette = [...(draft.palette ?? []), { name: 'Colour', value: '#0b5a66' }]"
+        <el-button
+          size="small"
+          @click="draft.palette = [...(draft.palette ?? []), { name: 'Colour', value: '#0b5a66' }]"
           >Add a colour</el-button
         >
         <el-button size="small" :loading="busy" @click="readStyles">Find the site’s own</el-button>
@@ -149,9 +171,13 @@ const add = (c: Styles['colours'][number]) =>
         <el-button text :aria-label="`Remove font ${i + 1}`" @click="draft.fonts!.splice(i, 1)">✕</el-button>
       </div>
       <div v-if="fonts.length" class="found">
-        <button v-for="f in fonts" :key="f" type="button" @click="draft.fonts = [...(draft.fonts ?? []), f]">{{ f }}</button>
+        <button v-for="f in fonts" :key="f" type="button" @click="draft.fonts = [...(draft.fonts ?? []), f]">
+          {{ f }}
+        </button>
       </div>
-      <p v-if="!draft.fonts?.length && !fonts.length" class="quiet small">None: notices use each visitor’s system font.</p>
+      <p v-if="!draft.fonts?.length && !fonts.length" class="quiet small">
+        None: notices use each visitor’s system font.
+      </p>
     </fieldset>
     <label>
       Where a visitor’s browser keeps nothing
@@ -171,8 +197,9 @@ const add = (c: Styles['colours'][number]) =>
         aria-label="One memory for all addresses"
       />
       <p class="quiet small">
-        What visitors closed and answered on one holds on all. It is kept in a cookie of the whole domain, which the inventory lists, and a
-        session lasts as long as the browser is open. Otherwise each address remembers for itself.
+        What visitors closed and answered on one holds on all. It is kept in a cookie of the whole domain, which the
+        inventory lists, and a session lasts as long as the browser is open. Otherwise each address remembers for
+        itself.
       </p>
     </div>
     <p v-if="error" class="error" role="alert">{{ error }}</p>

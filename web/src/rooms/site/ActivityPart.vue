@@ -39,7 +39,10 @@ watch(
         <span>
           {{ d.who }} {{ d.act
           }}<template v-if="d.notice"
-            >: <router-link :to="{ name: 'notice', params: { site, notice: d.notice } }">{{ d.title || d.notice }}</router-link></template
+            >:
+            <router-link :to="{ name: 'notice', params: { site, notice: d.notice } }">{{
+              d.title || d.notice
+            }}</router-link></template
           >
           <br /><span class="quiet small">{{ d.line }}</span>
         </span>

@@ -20,8 +20,8 @@ const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
   <section aria-labelledby="mailbox">
     <h2 id="mailbox">Mailbox</h2>
     <p class="quiet">
-      A stand-in for mail: what the program sends lies here and, as letters, in the folder “outbox” of its data. Nothing leaves this
-      machine.
+      A stand-in for mail: what the program sends lies here and, as letters, in the folder “outbox” of its data. Nothing
+      leaves this machine.
     </p>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
     <ul v-if="list?.length" class="plainlist">
@@ -31,14 +31,21 @@ const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
             <b>{{ m.subject }}</b> <span class="quiet">to {{ m.to }}, {{ view && say(m.at, view.zone) }}</span>
           </summary>
           <p v-if="m.private && !m.body.match(/join#[\w-]{10}/)" class="quiet small">
-            The way to a new password stands in the letter alone, which is for nobody but {{ m.to }}. Whoever runs the program passes it on
-            from the folder “outbox” of its data.
+            The way to a new password stands in the letter alone, which is for nobody but {{ m.to }}. Whoever runs the
+            program passes it on from the folder “outbox” of its data.
           </p>
-          <pre><template v-for="(p, i) in parts(m.body)" :key="i"><a v-if="i % 2 && /\/join#[\w-]{10}/.test(p)" :href="p">{{ p }}</a><template v-else>{{ p }}</template></template></pre>
+          <!-- prettier-ignore -->
+          <pre
+            ><template v-for="(p, i) in parts(m.body)" :key="i"
+              ><a v-if="i % 2 && /\/join#[\w-]{10}/.test(p)" :href="p">{{ p }}</a
+              ><template v-else>{{ p }}</template></template
+          ></pre>
         </details>
       </li>
     </ul>
-    <p v-else-if="list">It is empty. Invite someone under People, or send the two lines to a colleague under Installed.</p>
+    <p v-else-if="list">
+      It is empty. Invite someone under People, or send the two lines to a colleague under Installed.
+    </p>
   </section>
 </template>
 

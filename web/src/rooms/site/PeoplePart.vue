@@ -96,7 +96,8 @@ const remove = (email: string, done: string) => attempt(() => api.removePerson(e
               @click="
                 attempt(
                   () => api.invite(p),
-                  `A letter with the way to a new password is for ${p.email} alone. Whoever runs the program passes it on.`,
+                  `A letter with the way to a new password is for ${p.email} alone. Whoever runs the program ` +
+                    `passes it on.`,
                 )
               "
               >New password</el-button
@@ -112,7 +113,9 @@ const remove = (email: string, done: string) => attempt(() => api.removePerson(e
         </tr>
         <tr v-for="p in list.invited" :key="'invited ' + p.email" class="invited">
           <td>
-            {{ p.name || p.email }}<br /><span class="quiet small">{{ p.email }}, invited until {{ view && say(p.ends, view.zone) }}</span>
+            {{ p.name || p.email }}<br /><span class="quiet small"
+              >{{ p.email }}, invited until {{ view && say(p.ends, view.zone) }}</span
+            >
           </td>
           <td>{{ p.role }}</td>
           <td>{{ p.sites.length ? p.sites.map(nameOf).join(', ') : 'all sites' }}</td>
@@ -146,7 +149,8 @@ const remove = (email: string, done: string) => attempt(() => api.removePerson(e
       </label>
       <el-button type="primary" native-type="submit" :loading="busy">Invite</el-button>
       <p class="quiet small">
-        The message goes to the <router-link :to="{ name: 'site', params: { site, part: 'mailbox' } }">mailbox</router-link>, a stand-in:
+        The message goes to the
+        <router-link :to="{ name: 'site', params: { site, part: 'mailbox' } }">mailbox</router-link>, a stand-in:
         nothing leaves this machine.
       </p>
     </form>

@@ -102,12 +102,14 @@ const differs = computed(() => {
         aria-label="How far the reading of pages is"
         class="far"
       />
-      <el-button v-if="mayWrite" size="small" :loading="busy" @click="attempt(() => api.stopSurvey(site))">Stop</el-button>
+      <el-button v-if="mayWrite" size="small" :loading="busy" @click="attempt(() => api.stopSurvey(site))"
+        >Stop</el-button
+      >
     </template>
     <template v-else>
       <p v-if="!detail.surveyedAt && !survey">
-        Nobody has looked yet. Mast Flag reads the site’s sitemaps, visits each page once, a few at a time, and says where the lines are
-        missing.
+        Nobody has looked yet. Mast Flag reads the site’s sitemaps, visits each page once, a few at a time, and says
+        where the lines are missing.
       </p>
       <p v-if="survey?.state === 'stopped'" class="band">
         Stopped after {{ figure(survey.read) }} of {{ counted(survey.listed, 'page')
@@ -149,7 +151,9 @@ const differs = computed(() => {
           <el-button type="primary" :loading="busy" @click="read({ resume: true })">Resume</el-button>
           <el-button :disabled="busy" @click="read()">Start over</el-button>
         </template>
-        <el-button v-else :loading="busy" @click="read()">{{ detail.surveyedAt ? 'Read the pages again' : 'Read the pages' }}</el-button>
+        <el-button v-else :loading="busy" @click="read()">{{
+          detail.surveyedAt ? 'Read the pages again' : 'Read the pages'
+        }}</el-button>
       </div>
       <template v-if="survey?.state === 'done'">
         <details v-for="d in differs" :key="d.name" class="small">
@@ -169,7 +173,9 @@ const differs = computed(() => {
             <li v-for="e in o.first" :key="e.what">
               {{ e.what }} <span class="quiet">{{ e.why }}</span>
             </li>
-            <li v-if="o.count > (o.first?.length ?? 0)" class="quiet">and {{ figure(o.count - (o.first?.length ?? 0)) }} more</li>
+            <li v-if="o.count > (o.first?.length ?? 0)" class="quiet">
+              and {{ figure(o.count - (o.first?.length ?? 0)) }} more
+            </li>
           </ul>
         </details>
       </template>

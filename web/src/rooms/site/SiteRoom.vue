@@ -75,7 +75,11 @@ async function copy() {
     await navigator.clipboard.writeText(detail.value!.snippet)
     tell('Copied. Paste it into the head of every page.')
   } catch {
-    tell('The browser does not let this page copy. The whole text stands below, for the site’s developer: select it there.', 'warning')
+    tell(
+      'The browser does not let this page copy. The whole text stands below, for the site’s developer: select ' +
+        'it there.',
+      'warning',
+    )
     whole.value = true
   }
 }
@@ -90,7 +94,8 @@ async function setClock(at: string) {
   await api.setClock(
     at
       ? new Date(
-          new Date(view.value!.now).getTime() + (Date.parse(at + 'Z') - Date.parse(local(view.value!.now, view.value!.zone) + 'Z')),
+          new Date(view.value!.now).getTime() +
+            (Date.parse(at + 'Z') - Date.parse(local(view.value!.now, view.value!.zone) + 'Z')),
         ).toISOString()
       : '',
   )
@@ -128,7 +133,13 @@ async function setClock(at: string) {
           </div>
         </section>
         <form v-if="mayManage" class="send" @submit.prevent="send">
-          <el-input v-model="to" type="email" placeholder="colleague@example.org" aria-label="Send the two lines to" required />
+          <el-input
+            v-model="to"
+            type="email"
+            placeholder="colleague@example.org"
+            aria-label="Send the two lines to"
+            required
+          />
           <el-button native-type="submit">Send them to a colleague</el-button>
         </form>
         <section class="policy">
@@ -136,10 +147,10 @@ async function setClock(at: string) {
             <summary>For the site’s developer</summary>
             <code class="whole">{{ detail.snippet }}</code>
             <p>
-              The first line keeps the room of a bar free, so that the page does not jump; without it everything else works. The second
-              brings the notices in and never holds the page up. A Content-Security-Policy lists <code>{{ origin }}</code> in
-              <code>script-src</code>, <code>connect-src</code> and, for pictures, <code>img-src</code>, and
-              <code>{{ detail.scriptSource }}</code> in <code>script-src</code>.
+              The first line keeps the room of a bar free, so that the page does not jump; without it everything else
+              works. The second brings the notices in and never holds the page up. A Content-Security-Policy lists
+              <code>{{ origin }}</code> in <code>script-src</code>, <code>connect-src</code> and, for pictures,
+              <code>img-src</code>, and <code>{{ detail.scriptSource }}</code> in <code>script-src</code>.
             </p>
           </details>
         </section>
@@ -154,12 +165,15 @@ async function setClock(at: string) {
             aria-label="Notices show on the site"
             @change="display"
           />
-          <p class="quiet small">Switch everything off for a moment to learn whether a fault on the site comes from a notice.</p>
+          <p class="quiet small">
+            Switch everything off for a moment to learn whether a fault on the site comes from a notice.
+          </p>
         </section>
         <section v-if="me?.clockCanBeSet && mayManage && view">
           <h2>The demo’s clock</h2>
           <p class="quiet small">
-            This is the demo: its clock can be set, for visitors too. It reads {{ say(view.now, view.zone) }}, {{ view.zone }}.
+            This is the demo: its clock can be set, for visitors too. It reads {{ say(view.now, view.zone) }},
+            {{ view.zone }}.
           </p>
           <div class="clock">
             <DateTime v-model="clockSet" clearable placeholder="Day and hour" label="Set the demo’s clock to" />

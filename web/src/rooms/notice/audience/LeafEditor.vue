@@ -56,12 +56,21 @@ function setExtra(key: 'clock' | 'within', v: string) {
   else delete next[key]
   leaf.value = next
 }
-const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((d, i) => ({ value: i + 1, label: d }))
+const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((d, i) => ({
+  value: i + 1,
+  label: d,
+}))
 </script>
 
 <template>
   <div class="leaf">
-    <el-select :model-value="fact?.name ?? leaf.fact" filterable class="fact" aria-label="What is asked about" @change="chooseFact">
+    <el-select
+      :model-value="fact?.name ?? leaf.fact"
+      filterable
+      class="fact"
+      aria-label="What is asked about"
+      @change="chooseFact"
+    >
       <el-option-group v-for="r in rooms" :key="r" :label="r">
         <el-option v-for="f in facts.filter((x) => x.room === r)" :key="f.name" :value="f.name" :label="label(f)" />
       </el-option-group>
@@ -92,7 +101,13 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
     </el-select>
 
     <template v-if="take === 'one'">
-      <el-select v-if="fact?.choices" :model-value="leaf.value as string" class="value" aria-label="Value" @change="setValue">
+      <el-select
+        v-if="fact?.choices"
+        :model-value="leaf.value as string"
+        class="value"
+        aria-label="Value"
+        @change="setValue"
+      >
         <el-option v-for="c in fact.choices" :key="c.value" :value="c.value" :label="c.label" />
       </el-select>
       <el-select
@@ -111,7 +126,10 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
         @update:model-value="setValue"
       />
       <span v-else class="value"
-        ><el-input :model-value="String(leaf.value ?? '')" aria-label="Value" @update:model-value="(v: string) => setValue(read(v))"
+        ><el-input
+          :model-value="String(leaf.value ?? '')"
+          aria-label="Value"
+          @update:model-value="(v: string) => setValue(read(v))"
       /></span>
     </template>
     <el-select
@@ -172,7 +190,11 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
       <el-option value="P1D" label="in the last day" />
       <el-option value="P7D" label="in the last 7 days" />
       <el-option value="P30D" label="in the last 30 days" />
-      <el-option v-if="leaf.within && !['P1D', 'P7D', 'P30D'].includes(leaf.within)" :value="leaf.within" :label="leaf.within" />
+      <el-option
+        v-if="leaf.within && !['P1D', 'P7D', 'P30D'].includes(leaf.within)"
+        :value="leaf.within"
+        :label="leaf.within"
+      />
     </el-select>
   </div>
 </template>

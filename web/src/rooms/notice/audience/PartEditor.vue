@@ -64,7 +64,8 @@ function save() {
   name.value = ''
 }
 const addLeaf = () => emit('add', props.place, parts.value.length, { ...wishes[2].node })
-const addGroup = () => emit('add', props.place, parts.value.length, { any: [{ ...wishes[0].node }, { ...wishes[1].node }] })
+const addGroup = () =>
+  emit('add', props.place, parts.value.length, { any: [{ ...wishes[0].node }, { ...wishes[1].node }] })
 </script>
 
 <template>
@@ -91,7 +92,13 @@ const addGroup = () => emit('add', props.place, parts.value.length, { any: [{ ..
         </el-select>
       </template>
       <span v-else-if="node.saved" class="saved">the saved audience “{{ node.saved }}”</span>
-      <LeafEditor v-else :model-value="node" :facts="facts" :notices="notices" @update:model-value="(n) => emit('change', place, n)" />
+      <LeafEditor
+        v-else
+        :model-value="node"
+        :facts="facts"
+        :notices="notices"
+        @update:model-value="(n) => emit('change', place, n)"
+      />
       <span class="end">
         <span v-if="line" class="answer" :class="line.answer.replace(' ', '-')" :title="line.why"
           ><span aria-hidden="true">{{ marks[line.answer] }}</span
@@ -118,10 +125,22 @@ const addGroup = () => emit('add', props.place, parts.value.length, { any: [{ ..
           >
             <ToolIcon :name="node.off ? 'aside' : 'counts'" />
           </button>
-          <button type="button" class="tool" :aria-label="`Duplicate this ${what}`" title="Duplicate" @click="emit('duplicate', place)">
+          <button
+            type="button"
+            class="tool"
+            :aria-label="`Duplicate this ${what}`"
+            title="Duplicate"
+            @click="emit('duplicate', place)"
+          >
             <ToolIcon name="duplicate" />
           </button>
-          <button type="button" class="tool" :aria-label="`Remove this ${what}`" title="Remove" @click="emit('change', place, undefined)">
+          <button
+            type="button"
+            class="tool"
+            :aria-label="`Remove this ${what}`"
+            title="Remove"
+            @click="emit('change', place, undefined)"
+          >
             ✕
           </button>
         </template>
@@ -129,7 +148,13 @@ const addGroup = () => emit('add', props.place, parts.value.length, { any: [{ ..
     </div>
     <p v-if="node.off" class="quiet small aside">Set aside; it counts for nothing.</p>
     <form v-if="naming" class="naming" @submit.prevent="save">
-      <el-input v-model="name" size="small" placeholder="Name of the audience" aria-label="Name of the audience" maxlength="100" />
+      <el-input
+        v-model="name"
+        size="small"
+        placeholder="Name of the audience"
+        aria-label="Name of the audience"
+        maxlength="100"
+      />
       <el-button size="small" native-type="submit">Save for use elsewhere</el-button>
     </form>
     <div v-if="group" class="parts">

@@ -56,7 +56,13 @@ export function formOf(facts: FactChoice[], name: string): { fact?: FactChoice; 
   if (plain) return { fact: plain, own: '' }
   for (const f of facts) {
     const [before, after] = f.name.split(/NAME|ID/)
-    if (after === undefined || !name.startsWith(before) || !name.endsWith(after) || name.length < before.length + after.length) continue
+    if (
+      after === undefined ||
+      !name.startsWith(before) ||
+      !name.endsWith(after) ||
+      name.length < before.length + after.length
+    )
+      continue
     return { fact: f, own: name.slice(before.length, name.length - after.length) }
   }
   return { own: '' }

@@ -43,7 +43,9 @@ export function put(root: Node, place: Place, change: (n: Node) => Node | undefi
 
 /** Puts a node into the group at a place, before its i-th part. */
 export function insert(root: Node, group: Place, i: number, node: Node): Node {
-  return put(root, group, (g) => asGroup(g, groupOf(g) as Group, [...partsOf(g).slice(0, i), node, ...partsOf(g).slice(i)]))
+  return put(root, group, (g) =>
+    asGroup(g, groupOf(g) as Group, [...partsOf(g).slice(0, i), node, ...partsOf(g).slice(i)]),
+  )
 }
 
 /** Moves a node before the i-th part of a group; into itself it does not go. */
@@ -55,7 +57,8 @@ export function move(root: Node, from: Place, group: Place, i: number): Node {
   const sameParent = group.length === last && from.slice(0, last).every((s, k) => s === group[k])
   // Taking it out moves what stands behind it up by one.
   if (sameParent && from[last] < i) i--
-  else if (group.length > last && from.slice(0, last).every((s, k) => s === group[k]) && from[last] < group[last]) to[last]--
+  else if (group.length > last && from.slice(0, last).every((s, k) => s === group[k]) && from[last] < group[last])
+    to[last]--
   return insert(
     put(root, from, () => undefined),
     to,

@@ -89,7 +89,10 @@ function whereIs(id: string): string {
   if (!at) return ''
   const columns = rows.value[at.row]!.columns
   const column = columns.length > 1 ? `, column ${at.column + 1} of ${columns.length}` : ''
-  return `row ${at.row + 1} of ${rows.value.length}${column}, place ${at.at + 1} of ${columns[at.column]!.parts!.length}`
+  return (
+    `row ${at.row + 1} of ${rows.value.length}${column}, place ${at.at + 1} of ` +
+    `${columns[at.column]!.parts!.length}`
+  )
 }
 
 // Dragging: Sortable moves elements, which are put back, and the rows change instead.
@@ -137,22 +140,57 @@ onBeforeUnmount(() => sortables.forEach((s) => s.destroy()))
         </el-radio-group>
         <span class="quiet">{{ r.columns.length === 1 ? 'column' : 'columns' }}</span>
         <span class="grow"></span>
-        <button v-if="i > 0" type="button" class="icon" :aria-label="`Row ${i + 1} up`" title="Up" @click="moveRow(i, -1)">
+        <button
+          v-if="i > 0"
+          type="button"
+          class="icon"
+          :aria-label="`Row ${i + 1} up`"
+          title="Up"
+          @click="moveRow(i, -1)"
+        >
           <IconUp />
         </button>
-        <button v-if="i + 1 < rows.length" type="button" class="icon" :aria-label="`Row ${i + 1} down`" title="Down" @click="moveRow(i, 1)">
+        <button
+          v-if="i + 1 < rows.length"
+          type="button"
+          class="icon"
+          :aria-label="`Row ${i + 1} down`"
+          title="Down"
+          @click="moveRow(i, 1)"
+        >
           <IconDown />
         </button>
-        <button type="button" class="icon" :aria-label="`Remove row ${i + 1}`" title="Remove the row" @click="removeRow(i)">✕</button>
+        <button
+          type="button"
+          class="icon"
+          :aria-label="`Remove row ${i + 1}`"
+          title="Remove the row"
+          @click="removeRow(i)"
+        >
+          ✕
+        </button>
       </div>
-      <div class="columns" :style="{ gridTemplateColumns: r.columns.map((c) => `minmax(0, ${c.share ?? 1}fr)`).join(' ') }">
+      <div
+        class="columns"
+        :style="{ gridTemplateColumns: r.columns.map((c) => `minmax(0, ${c.share ?? 1}fr)`).join(' ') }"
+      >
         <div v-for="(c, j) in r.columns" :key="j" class="a-column">
           <ul class="plainlist" :data-column="`${i},${j}`">
-            <li v-for="p in c.parts ?? []" :key="p.id" class="chip" :data-part="p.id" :class="{ chosen: p.id === chosen }" tabindex="-1">
+            <li
+              v-for="p in c.parts ?? []"
+              :key="p.id"
+              class="chip"
+              :data-part="p.id"
+              :class="{ chosen: p.id === chosen }"
+              tabindex="-1"
+            >
               <IconGrip class="grip" aria-hidden="true" />
               <button
                 type="button"
-                :aria-label="`${block.kindName(p.kind)}${block.opening(p, words[p.id]) ? `, ${block.opening(p, words[p.id])}` : ''}`"
+                :aria-label="
+                  `${block.kindName(p.kind)}` +
+                  `${block.opening(p, words[p.id]) ? `, ${block.opening(p, words[p.id])}` : ''}`
+                "
                 :aria-description="`${whereIs(p.id)}. Alt and an arrow moves it.`"
                 :aria-expanded="p.id === chosen"
                 @click="choose(p.id === chosen ? '' : p.id)"
@@ -166,7 +204,9 @@ onBeforeUnmount(() => sortables.forEach((s) => s.destroy()))
             </li>
           </ul>
           <el-dropdown trigger="click" @command="(kind: block.Kind) => add(i, j, kind)">
-            <button type="button" class="word small" :aria-label="`Add a part to row ${i + 1}, column ${j + 1}`">+ Add</button>
+            <button type="button" class="word small" :aria-label="`Add a part to row ${i + 1}, column ${j + 1}`">
+              + Add
+            </button>
             <template #dropdown>
               <el-dropdown-menu>
                 <el-dropdown-item v-for="k in block.kinds" :key="k.value" :command="k.value"

@@ -55,7 +55,9 @@ const examples = {
   map: 'https://',
 }
 const days = computed(() =>
-  [...Array(7).keys()].map((d) => new Intl.DateTimeFormat('en', { weekday: 'short', timeZone: 'UTC' }).format(Date.UTC(2024, 0, 1 + d))),
+  [...Array(7).keys()].map((d) =>
+    new Intl.DateTimeFormat('en', { weekday: 'short', timeZone: 'UTC' }).format(Date.UTC(2024, 0, 1 + d)),
+  ),
 )
 const picture = computed({
   get: () => props.part.picture,
@@ -68,7 +70,8 @@ const picture = computed({
 const focus = computed(() => picture.value?.focus ?? { x: 50, y: 50 })
 function focusAt(e: MouseEvent) {
   const at = (e.currentTarget as HTMLElement).getBoundingClientRect()
-  const share = (v: number, from: number, length: number) => Math.round(Math.min(1, Math.max(0, (v - from) / length)) * 100)
+  const share = (v: number, from: number, length: number) =>
+    Math.round(Math.min(1, Math.max(0, (v - from) / length)) * 100)
   setFocus({ x: share(e.clientX, at.x, at.width), y: share(e.clientY, at.y, at.height) })
 }
 function setFocus(f: Partial<{ x: number; y: number }>) {
@@ -198,11 +201,16 @@ function addAnswer() {
     </template>
 
     <p v-else-if="part.kind === 'countdown'" class="small">
-      The block’s countdown stands here. <button type="button" class="word" @click="emit('count')">Set what it counts</button>
+      The block’s countdown stands here.
+      <button type="button" class="word" @click="emit('count')">Set what it counts</button>
     </p>
 
     <template v-else-if="part.kind === 'documents'">
-      <el-checkbox :model-value="all" label="All documents that are published" @change="(on) => set({ documents: on ? ['*'] : [] })" />
+      <el-checkbox
+        :model-value="all"
+        label="All documents that are published"
+        @change="(on) => set({ documents: on ? ['*'] : [] })"
+      />
       <template v-if="!all">
         <el-checkbox
           v-for="d in documents"
@@ -216,7 +224,12 @@ function addAnswer() {
 
     <template v-else-if="part.kind === 'contact'">
       <div v-for="(l, i) in part.contact ?? []" :key="i" class="item contact">
-        <el-select :model-value="l.by" size="small" :aria-label="`Way ${i + 1}`" @change="(by: Line['by']) => setWay(i, by)">
+        <el-select
+          :model-value="l.by"
+          size="small"
+          :aria-label="`Way ${i + 1}`"
+          @change="(by: Line['by']) => setWay(i, by)"
+        >
           <el-option v-for="w in ways" :key="w.value" :value="w.value" :label="w.label" />
         </el-select>
         <el-input
@@ -255,10 +268,18 @@ function addAnswer() {
             :aria-label="`Closes, line ${i + 1}`"
             @change="(e) => set({ hours: withOne(part.hours, i, { until: (e.target as HTMLInputElement).value }) })"
           />
-          <el-button size="small" text :aria-label="`Remove line ${i + 1}`" @click="set({ hours: withOne(part.hours, i) })">✕</el-button>
+          <el-button
+            size="small"
+            text
+            :aria-label="`Remove line ${i + 1}`"
+            @click="set({ hours: withOne(part.hours, i) })"
+            >✕</el-button
+          >
         </span>
       </div>
-      <el-button size="small" @click="set({ hours: [...(part.hours ?? []), { days: [6], from: '10:00', until: '13:00' }] })"
+      <el-button
+        size="small"
+        @click="set({ hours: [...(part.hours ?? []), { days: [6], from: '10:00', until: '13:00' }] })"
         >Add a line</el-button
       >
     </template>
@@ -277,7 +298,9 @@ function addAnswer() {
           :aria-label="`Answer ${i + 1} in ${name}`"
           maxlength="100"
           :lang="lang"
-          @update:model-value="(a: string) => say({ answers: events.map((_, j) => (j === i ? a : (words.answers?.[j] ?? ''))) })"
+          @update:model-value="
+            (a: string) => say({ answers: events.map((_, j) => (j === i ? a : (words.answers?.[j] ?? ''))) })
+          "
         />
         <span class="quiet small">tells the site the event {{ e }}</span>
       </div>

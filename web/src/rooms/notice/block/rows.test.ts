@@ -17,7 +17,8 @@ const rows: Row[] = [
     ],
   },
 ]
-const shape = (r: Row[]) => r.map((x) => x.columns.map((c) => (c.parts ?? []).map((p) => p.id).join('')).join(',')).join('|')
+const shape = (r: Row[]) =>
+  r.map((x) => x.columns.map((c) => (c.parts ?? []).map((p) => p.id).join('')).join(',')).join('|')
 
 describe('what a block is made of', () => {
   it('moves parts step by step, and stops at the ends', () => {
@@ -42,7 +43,8 @@ describe('what a block is made of', () => {
   })
 
   it('loses no part, whatever columns there are', () => {
-    for (const n of [1, 2, 3, 4]) expect(block.partsOf(block.withColumns(rows, 1, n)).map((p) => p.id)).toEqual(['a', 'b', 'c', 'd'])
+    for (const n of [1, 2, 3, 4])
+      expect(block.partsOf(block.withColumns(rows, 1, n)).map((p) => p.id)).toEqual(['a', 'b', 'c', 'd'])
     expect(shape(block.withColumns(rows, 1, 1))).toBe('a|bcd')
     expect(shape(block.withColumns(rows, 0, 2))).toBe('a,|bc,d,')
   })
@@ -70,7 +72,8 @@ describe('what a block is made of', () => {
         [3, 2, 1, 0],
       ],
     ]
-    for (const [stacked, want] of cases) expect(block.stackOrder(stacked.map((s) => (s ? { stacked: s } : {})))).toEqual(want)
+    for (const [stacked, want] of cases)
+      expect(block.stackOrder(stacked.map((s) => (s ? { stacked: s } : {})))).toEqual(want)
     const first = block.earlier(rows, 1, 1)
     expect(block.stackOrder(first[1]!.columns)).toEqual([1, 0, 2])
     expect(
@@ -88,8 +91,12 @@ describe('what a block is made of', () => {
 
   it('names new parts anew, and forgets the words of those removed', () => {
     expect(block.newId(rows, 'text')).toBe('text')
-    expect(block.newId(block.put(rows, { id: 'text', kind: 'text' }, { row: 0, column: 0, at: 0 }), 'text')).toBe('text-2')
-    const said = block.say(block.say({ en: { message: 'm' }, de: {} }, 'en', 'b', { text: 'x' }), 'de', 'gone', { text: 'y' })
+    expect(block.newId(block.put(rows, { id: 'text', kind: 'text' }, { row: 0, column: 0, at: 0 }), 'text')).toBe(
+      'text-2',
+    )
+    const said = block.say(block.say({ en: { message: 'm' }, de: {} }, 'en', 'b', { text: 'x' }), 'de', 'gone', {
+      text: 'y',
+    })
     expect(block.pruned(said, rows)).toEqual({ en: { message: 'm', parts: { b: { text: 'x' } } }, de: {} })
     for (const { value } of block.kinds) expect(block.begun(rows, value, 'a@b.example').kind).toBe(value)
   })

@@ -63,7 +63,8 @@ export function begun(rows: Row[], kind: Kind, mail: string): Part {
 export function firstWords(kind: Kind): PartWords {
   if (kind === 'heading') return { heading: 'Heading' }
   if (kind === 'links') return { links: [{ href: '/', label: 'More' }] }
-  if (kind === 'question') return { heading: 'Was this page useful?', answers: ['Yes', 'No'], thanks: 'Thank you. That helps us.' }
+  if (kind === 'question')
+    return { heading: 'Was this page useful?', answers: ['Yes', 'No'], thanks: 'Thank you. That helps us.' }
   return {}
 }
 
@@ -98,15 +99,21 @@ export function moved(rows: Row[], id: string, to: Place): Row[] {
 
 export type Way = 'up' | 'down' | 'back' | 'on'
 
-/** Where a part is one step on: up and down in its column and on into the next row, back and on among the columns. Nothing where it ends there. */
+/**
+ * Where a part is one step on: up and down in its column and on into the next row, back and on among the columns.
+ * Nothing where it ends there.
+ */
 export function stepped(rows: Row[], id: string, way: Way): Place | undefined {
   const from = placeOf(rows, id)
   if (!from) return undefined
   const length = (row: number, column: number) => rows[row]?.columns[column]?.parts?.length ?? 0
   const { row, column, at } = from
-  if (way === 'back') return column > 0 ? { row, column: column - 1, at: Math.min(at, length(row, column - 1)) } : undefined
+  if (way === 'back')
+    return column > 0 ? { row, column: column - 1, at: Math.min(at, length(row, column - 1)) } : undefined
   if (way === 'on')
-    return column + 1 < rows[row]!.columns.length ? { row, column: column + 1, at: Math.min(at, length(row, column + 1)) } : undefined
+    return column + 1 < rows[row]!.columns.length
+      ? { row, column: column + 1, at: Math.min(at, length(row, column + 1)) }
+      : undefined
   const up = way === 'up'
   if (up ? at > 0 : at + 1 < length(row, column)) return { row, column, at: at + (up ? -1 : 1) }
   const next = rows[row + (up ? -1 : 1)]
@@ -142,7 +149,10 @@ export function earlier(rows: Row[], row: number, column: number): Row[] {
   return out
 }
 
-/** The columns of a row in the order in which they stand one below the other: each that says its place has it, the others fill the places left. */
+/**
+ * The columns of a row in the order in which they stand one below the other: each that says its place has it, the
+ * others fill the places left.
+ */
 export function stackOrder(columns: Row['columns']): number[] {
   const all = columns.map((c, i) => ({ i, place: c.stacked ?? 0 }))
   const order = all.filter((c) => !c.place).map((c) => c.i)
@@ -151,7 +161,12 @@ export function stackOrder(columns: Row['columns']): number[] {
 }
 
 /** The wordings with the words of a part changed in one language; with nothing said they go. */
-export function say(wordings: Record<string, Wording>, tag: string, id: string, words: PartWords): Record<string, Wording> {
+export function say(
+  wordings: Record<string, Wording>,
+  tag: string,
+  id: string,
+  words: PartWords,
+): Record<string, Wording> {
   const mine = wordings[tag] ?? {}
   return { ...wordings, [tag]: { ...mine, parts: { ...mine.parts, [id]: words } } }
 }

@@ -46,7 +46,8 @@ const policy = computed(() => {
 })
 const purposes = computed(() => props.site?.site.consent?.purposes ?? [])
 const purposeName = (p: (typeof purposes.value)[number]) =>
-  p.words?.[props.site?.site.language ?? '']?.name ?? (p.id.charAt(0).toUpperCase() + p.id.slice(1)).replaceAll('-', ' ')
+  p.words?.[props.site?.site.language ?? '']?.name ??
+  (p.id.charAt(0).toUpperCase() + p.id.slice(1)).replaceAll('-', ' ')
 function toggle(id: string, on: boolean) {
   const have = code.value.purposes ?? []
   set({ purposes: on ? [...have, id] : have.filter((p) => p !== id) })
@@ -80,7 +81,8 @@ function toggle(id: string, on: boolean) {
       <p class="quiet small">With none of them it runs without asking: right only for what is strictly necessary.</p>
     </fieldset>
     <p class="quiet small">
-      It runs once a page view. Unpublishing takes out what it put in; what has run has run, until the page is loaded again.
+      It runs once a page view. Unpublishing takes out what it put in; what has run has run, until the page is loaded
+      again.
     </p>
     <div v-if="policy.length" class="policy small">
       <b>If the site has a Content-Security-Policy, it has to allow</b>

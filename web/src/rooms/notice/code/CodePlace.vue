@@ -12,7 +12,9 @@ let editor: Highlighted | undefined
 let gone = false
 const says = computed(() => {
   const f = props.fault
-  return f ? `Line ${f.line}, column ${f.column}: ${f.what}. ${f.remedy.charAt(0).toUpperCase()}${f.remedy.slice(1)}.` : ''
+  return f
+    ? `Line ${f.line}, column ${f.column}: ${f.what}. ${f.remedy.charAt(0).toUpperCase()}${f.remedy.slice(1)}.`
+    : ''
 })
 const mark = () => editor?.mark(props.fault ? [{ ...props.fault, says: props.fault.what }] : [])
 

@@ -24,7 +24,13 @@ export interface Highlighted {
 }
 
 const look = EditorView.theme({
-  '&': { fontSize: '13px', backgroundColor: 'var(--sail)', color: 'var(--ink)', border: '1px solid var(--line)', borderRadius: '3px' },
+  '&': {
+    fontSize: '13px',
+    backgroundColor: 'var(--sail)',
+    color: 'var(--ink)',
+    border: '1px solid var(--line)',
+    borderRadius: '3px',
+  },
   '&.cm-focused': { outline: '2px solid var(--sea)' },
   '.cm-scroller': { minHeight: '84px', maxHeight: '240px', fontFamily: 'ui-monospace, monospace', lineHeight: '1.5' },
   '.cm-gutters': { backgroundColor: 'var(--chart)', color: 'var(--ink-2)', border: '0' },
@@ -70,7 +76,8 @@ export function highlighted(
   })
   return {
     set(next) {
-      if (next !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } })
+      if (next !== view.state.doc.toString())
+        view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } })
     },
     mark(mistakes) {
       const all: Diagnostic[] = mistakes.map(({ line, column, says }) => {

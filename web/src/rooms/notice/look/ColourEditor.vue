@@ -8,7 +8,10 @@ interface Pair {
   background?: string
   text?: string
 }
-/** `contrast` is what the core last said of the colours; without it they are measured here. `of` tells two editors apart. */
+/**
+ * `contrast` is what the core last said of the colours; without it they are measured here. `of` tells two editors
+ * apart.
+ */
 const props = defineProps<{ palette: Site['palette']; contrast?: Contrast; legend: string; of?: string }>()
 const look = defineModel<Pair>({ required: true })
 

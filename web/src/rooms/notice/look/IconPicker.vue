@@ -42,10 +42,18 @@ function choose(name: string) {
     <span class="label">Icon</span>
     <!-- eslint-disable-next-line vue/no-v-html -- SVG of the set that ships -->
     <span v-if="own" class="now" v-html="own"></span>
-    <el-button size="small" :aria-expanded="open" @click="begin">{{ icon ? 'Another icon' : 'Choose an icon' }}</el-button>
+    <el-button size="small" :aria-expanded="open" @click="begin">{{
+      icon ? 'Another icon' : 'Choose an icon'
+    }}</el-button>
     <el-button v-if="icon" size="small" text @click="choose('')">No icon</el-button>
     <div v-if="open" class="panel" role="dialog" aria-label="Icons">
-      <el-input v-model="find" size="small" placeholder="What is it for? storm, hours, sale…" aria-label="Find an icon" @input="lookSoon" />
+      <el-input
+        v-model="find"
+        size="small"
+        placeholder="What is it for? storm, hours, sale…"
+        aria-label="Find an icon"
+        @input="lookSoon"
+      />
       <div class="grid">
         <!-- eslint-disable vue/no-v-html -- SVG of the set that ships -->
         <button

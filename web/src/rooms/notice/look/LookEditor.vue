@@ -126,7 +126,13 @@ const darkColours = computed({
           @change="(on) => set({ dark: on ? { background: '#16202e' } : undefined })"
         />
       </div>
-      <ColourEditor v-if="look.dark" v-model="darkColours" :palette="detail?.palette" legend="In the dark" of="Dark, " />
+      <ColourEditor
+        v-if="look.dark"
+        v-model="darkColours"
+        :palette="detail?.palette"
+        legend="In the dark"
+        of="Dark, "
+      />
       <label class="own">
         <span>Own style, CSS for this notice alone</span>
         <el-input

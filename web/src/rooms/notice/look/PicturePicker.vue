@@ -63,10 +63,16 @@ function drop(which: 'main' | 'phone') {
       <span class="label">On phones</span>
       <img v-if="picture.phone" :src="address(picture.phone.file)" alt="The picture for phones" />
       <span v-else class="quiet">the same</span>
-      <el-button size="small" aria-label="Another picture on phones" :aria-expanded="choosing === 'phone'" @click="open('phone')"
+      <el-button
+        size="small"
+        aria-label="Another picture on phones"
+        :aria-expanded="choosing === 'phone'"
+        @click="open('phone')"
         >Another</el-button
       >
-      <el-button v-if="picture.phone" size="small" text aria-label="The same on phones" @click="drop('phone')">The same</el-button>
+      <el-button v-if="picture.phone" size="small" text aria-label="The same on phones" @click="drop('phone')"
+        >The same</el-button
+      >
     </div>
     <el-checkbox
       v-if="picture"
@@ -77,7 +83,13 @@ function drop(which: 'main' | 'phone') {
     <div v-if="choosing" class="choice">
       <FileChoice words="From this machine" :busy="busy" @files="upload" />
       <div v-if="images.length" class="grid">
-        <button v-for="i in images" :key="i.file" type="button" :title="`${i.name}, ${i.width} × ${i.height} px`" @click="take(i)">
+        <button
+          v-for="i in images"
+          :key="i.file"
+          type="button"
+          :title="`${i.name}, ${i.width} × ${i.height} px`"
+          @click="take(i)"
+        >
           <img :src="i.address" :alt="i.name" loading="lazy" />
         </button>
       </div>

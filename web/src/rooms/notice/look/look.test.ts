@@ -8,7 +8,15 @@ import LookEditor from './LookEditor.vue'
 import PicturePicker from './PicturePicker.vue'
 
 const image = { file: '0123456789abcdef.png', width: 40, height: 20 }
-const detail = { ...image, name: 'seal.png', size: 900, address: '/i/s/' + image.file, addedAt: '', addedBy: 'Ines', usedBy: [] }
+const detail = {
+  ...image,
+  name: 'seal.png',
+  size: 900,
+  address: '/i/s/' + image.file,
+  addedAt: '',
+  addedBy: 'Ines',
+  usedBy: [],
+}
 const quiet = { global: { config: { warnHandler: () => {} } }, attachTo: document.body }
 
 afterEach(() => {
@@ -17,7 +25,13 @@ afterEach(() => {
 })
 
 it('a look keeps what was set, and nothing that is as it would be anyway', async () => {
-  vi.spyOn(api, 'contrast').mockResolvedValue({ background: '#16202e', text: '#ffffff', ratio: 16, passes: true, nearest: '#ffffff' })
+  vi.spyOn(api, 'contrast').mockResolvedValue({
+    background: '#16202e',
+    text: '#ffffff',
+    ratio: 16,
+    passes: true,
+    nearest: '#ffffff',
+  })
   const state = reactive<{ look: Record<string, unknown>; picture?: object }>({ look: { background: '#123a56' } })
   const w = mount(
     defineComponent(
@@ -63,7 +77,9 @@ it('an icon is found by what it is for, chosen, and taken off', async () => {
   const icons = vi.spyOn(api, 'icons').mockResolvedValue({ icons: [{ name: 'storm', svg: '<svg></svg>' }] })
   const state = reactive({ icon: '' })
   const w = mount(
-    defineComponent(() => () => h(IconPicker, { modelValue: state.icon, 'onUpdate:modelValue': (v: string) => (state.icon = v) })),
+    defineComponent(
+      () => () => h(IconPicker, { modelValue: state.icon, 'onUpdate:modelValue': (v: string) => (state.icon = v) }),
+    ),
     quiet,
   )
   await w.find('button').trigger('click')
@@ -85,7 +101,9 @@ it('an icon is found by what it is for, chosen, and taken off', async () => {
 
 it('a picture is one of the site’s, or a file; what is refused is said and loses nothing', async () => {
   vi.spyOn(api, 'images').mockResolvedValue({ images: [detail] })
-  const add = vi.spyOn(api, 'addImage').mockRejectedValue(new CallError({ detail: '“a.pdf” is not an image.' } as never))
+  const add = vi
+    .spyOn(api, 'addImage')
+    .mockRejectedValue(new CallError({ detail: '“a.pdf” is not an image.' } as never))
   const state = reactive<{ picture?: Record<string, unknown> }>({})
   const w = mount(
     defineComponent(

@@ -26,12 +26,21 @@ function change(place: Place, node: Node | undefined) {
   set(put(root.value, place, () => node))
 }
 function duplicate(place: Place) {
-  set(insert(root.value, place.slice(0, -1), place[place.length - 1] + 1, JSON.parse(JSON.stringify(at(root.value, place)))))
+  set(
+    insert(
+      root.value,
+      place.slice(0, -1),
+      place[place.length - 1] + 1,
+      JSON.parse(JSON.stringify(at(root.value, place))),
+    ),
+  )
 }
 function byKey(place: Place, key: 'up' | 'down' | 'out' | 'in') {
   const next = step(root.value, place, key)
   set(next.root)
-  nextTick(() => box.value?.querySelector<HTMLElement>(`[data-place="${next.place.join('-')}"] > .row > .handle`)?.focus())
+  nextTick(() =>
+    box.value?.querySelector<HTMLElement>(`[data-place="${next.place.join('-')}"] > .row > .handle`)?.focus(),
+  )
 }
 function drop(group: Place, i: number) {
   if (dragged.value) set(move(root.value, dragged.value, group, i))
@@ -74,7 +83,9 @@ function save(place: Place, name: string) {
       @drop="drop"
       @save="save"
     />
-    <el-button v-if="audience" size="small" text class="everyone" @click="audience = undefined">Show it to everyone</el-button>
+    <el-button v-if="audience" size="small" text class="everyone" @click="audience = undefined"
+      >Show it to everyone</el-button
+    >
   </div>
 </template>
 

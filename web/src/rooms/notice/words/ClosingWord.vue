@@ -54,7 +54,12 @@ function setClosable(on: string | number | boolean) {
     <p v-if="level === 'emergency'" class="warn">
       It is an emergency: closed, it is back on the next page, and how often it was shown does not hold it back.
     </p>
-    <el-switch :model-value="closable" active-text="Visitors can close it" aria-label="Visitors can close it" @change="setClosable" />
+    <el-switch
+      :model-value="closable"
+      active-text="Visitors can close it"
+      aria-label="Visitors can close it"
+      @change="setClosable"
+    />
     <p v-if="!closable" class="warn">
       It stands in the way of everyone on every visit. Use this only for what nobody must miss, and give it an end.
     </p>
@@ -70,7 +75,11 @@ function setClosable(on: string | number | boolean) {
     </label>
     <label>
       Once its link is followed
-      <el-select :model-value="memory.clicked ?? ''" aria-label="How long it stays away once its link is followed" @change="setClicked">
+      <el-select
+        :model-value="memory.clicked ?? ''"
+        aria-label="How long it stays away once its link is followed"
+        @change="setClicked"
+      >
         <el-option value="" label="it stays" />
         <el-option v-for="p in periods" :key="p.value" :value="p.value" :label="'it stays away ' + p.label" />
       </el-select>
@@ -95,14 +104,25 @@ function setClosable(on: string | number | boolean) {
       >
         <el-option v-for="p in withOwn(perPeriods, l.per)" :key="p.value" :value="p.value" :label="p.label" />
       </el-select>
-      <el-button text size="small" :aria-label="`Remove limit ${i + 1}`" title="Remove" @click="setLimits(limits.filter((_, j) => j !== i))"
+      <el-button
+        text
+        size="small"
+        :aria-label="`Remove limit ${i + 1}`"
+        title="Remove"
+        @click="setLimits(limits.filter((_, j) => j !== i))"
         >✕</el-button
       >
     </div>
-    <el-button v-if="limits.length < 3" size="small" class="add" @click="setLimits([...limits, { times: 3, per: 'P7D' }])"
+    <el-button
+      v-if="limits.length < 3"
+      size="small"
+      class="add"
+      @click="setLimits([...limits, { times: 3, per: 'P7D' }])"
       >Limit how often it is shown</el-button
     >
-    <p v-if="closable || limits.length" class="quiet small">Each visitor’s own browser remembers it. You keep no record of them.</p>
+    <p v-if="closable || limits.length" class="quiet small">
+      Each visitor’s own browser remembers it. You keep no record of them.
+    </p>
   </div>
 </template>
 

@@ -59,13 +59,19 @@ const options = computed(() => withOwn(periods, holds.value))
     </label>
     <fieldset>
       <legend>Where the rule is not opt-in</legend>
-      <el-checkbox :model-value="question.closing === 'accept'" @change="(on) => set({ closing: on ? 'accept' : undefined })"
+      <el-checkbox
+        :model-value="question.closing === 'accept'"
+        @change="(on) => set({ closing: on ? 'accept' : undefined })"
         >closing it agrees to all</el-checkbox
       >
-      <el-checkbox :model-value="question.goingOn === 'accept'" @change="(on) => set({ goingOn: on ? 'accept' : undefined })"
+      <el-checkbox
+        :model-value="question.goingOn === 'accept'"
+        @change="(on) => set({ goingOn: on ? 'accept' : undefined })"
         >going on to another page agrees to all</el-checkbox
       >
-      <p class="quiet small">Where it is opt-in only a press counts, whatever is set here. Nothing is ever ticked beforehand there.</p>
+      <p class="quiet small">
+        Where it is opt-in only a press counts, whatever is set here. Nothing is ever ticked beforehand there.
+      </p>
     </fieldset>
     <p class="small">
       What it asks about is the same for the whole site:

@@ -8,7 +8,12 @@ import PeriodField from '../../../instruments/PeriodField.vue'
 import { later, noonAfter } from '../../../instruments/time'
 import RepeatEditor from './RepeatEditor.vue'
 
-const props = defineProps<{ zone: string; now: string; reading?: CountReading; notices: { id: string; title: string }[] }>()
+const props = defineProps<{
+  zone: string
+  now: string
+  reading?: CountReading
+  notices: { id: string; title: string }[]
+}>()
 const countdown = defineModel<Countdown>({ required: true })
 defineEmits<{ remove: [] }>()
 const find = inject(findNames, undefined)
@@ -84,10 +89,18 @@ const thens = computed(() => [
 ])
 const then = computed(() => countdown.value.then ?? (countdown.value.kind === 'number' ? 'stay' : 'disappear'))
 function follow(value: string) {
-  set({ then: value as Countdown['then'], handTo: value === 'hand-over' ? (countdown.value.handTo ?? props.notices[0]?.id) : undefined })
+  set({
+    then: value as Countdown['then'],
+    handTo: value === 'hand-over' ? (countdown.value.handTo ?? props.notices[0]?.id) : undefined,
+  })
 }
 const moment = computed<Window>({
-  get: () => ({ from: countdown.value.at, rule: countdown.value.rule, except: countdown.value.except, also: countdown.value.also }),
+  get: () => ({
+    from: countdown.value.at,
+    rule: countdown.value.rule,
+    except: countdown.value.except,
+    also: countdown.value.also,
+  }),
   set: (w) => set({ rule: w.rule || 'FREQ=DAILY', except: w.except, also: w.also }),
 })
 </script>
@@ -105,7 +118,11 @@ const moment = computed<Window>({
         </el-select>
       </label>
       <label v-if="countdown.kind !== 'visitor'"
-        >{{ { to: 'The moment', repeating: 'The first moment', since: 'Since', number: 'It begins', visitor: '' }[countdown.kind] }}
+        >{{
+          { to: 'The moment', repeating: 'The first moment', since: 'Since', number: 'It begins', visitor: '' }[
+            countdown.kind
+          ]
+        }}
         <DateTime :model-value="countdown.at" label="The moment" @update:model-value="(v) => v && set({ at: v })" />
       </label>
       <label v-else
@@ -150,7 +167,11 @@ const moment = computed<Window>({
       <div class="pair">
         <label v-if="!bySteps"
           >Reached at
-          <DateTime :model-value="countdown.until" label="Reached at" @update:model-value="(v) => v && set({ until: v })" />
+          <DateTime
+            :model-value="countdown.until"
+            label="Reached at"
+            @update:model-value="(v) => v && set({ until: v })"
+          />
         </label>
         <template v-else>
           <label
@@ -173,11 +194,19 @@ const moment = computed<Window>({
       <label
         >Shown in
         <span class="run">
-          <el-select :model-value="units[0]" aria-label="Largest unit shown" @change="(u: Unit) => run(u, units[units.length - 1]!)">
+          <el-select
+            :model-value="units[0]"
+            aria-label="Largest unit shown"
+            @change="(u: Unit) => run(u, units[units.length - 1]!)"
+          >
             <el-option v-for="u in lengths" :key="u" :value="u" :label="u" />
           </el-select>
           to
-          <el-select :model-value="units[units.length - 1]" aria-label="Smallest unit shown" @change="(u: Unit) => run(units[0]!, u)">
+          <el-select
+            :model-value="units[units.length - 1]"
+            aria-label="Smallest unit shown"
+            @change="(u: Unit) => run(units[0]!, u)"
+          >
             <el-option v-for="u in lengths" :key="u" :value="u" :label="u" />
           </el-select>
         </span>
@@ -231,7 +260,11 @@ const moment = computed<Window>({
         >
           <el-option value="site" :label="`the site, ${zone}`" />
           <el-option v-if="countdown.kind !== 'number'" value="visitor" label="each visitor, wherever they are" />
-          <el-option v-if="countdown.clock && countdown.clock !== 'visitor'" :value="countdown.clock" :label="countdown.clock" />
+          <el-option
+            v-if="countdown.clock && countdown.clock !== 'visitor'"
+            :value="countdown.clock"
+            :label="countdown.clock"
+          />
         </el-select>
       </label>
     </div>
@@ -265,7 +298,9 @@ const moment = computed<Window>({
         />
       </label>
     </div>
-    <p v-if="then === 'say' && !endless" class="quiet small">What it says then is written below its message, in each language.</p>
+    <p v-if="then === 'say' && !endless" class="quiet small">
+      What it says then is written below its message, in each language.
+    </p>
     <p v-if="countdown.go" class="quiet small">
       Only a page that is open when it runs out goes there; never from that page itself, never twice in a visit.
     </p>

@@ -22,7 +22,11 @@ const asks = [
     label: 'To be acknowledged',
     means: 'One button; it stays until that is pressed, and the answer is kept.',
   },
-  { value: 'declare' as const, label: 'To be declared', means: 'Two buttons: something is so of the visitor, or it is not.' },
+  {
+    value: 'declare' as const,
+    label: 'To be declared',
+    means: 'Two buttons: something is so of the visitor, or it is not.',
+  },
 ]
 const documents = computed(() =>
   (props.site?.site.documents ?? []).map((d) => ({
@@ -54,7 +58,12 @@ const options = computed(() => withOwn(periods, holds.value))
         @change="(v: string) => set({ document: v })"
       >
         <el-option value="" label="its own text" />
-        <el-option v-for="d in documents" :key="d.value" :value="d.value" :label="d.out ? d.label : `${d.label} (not published)`" />
+        <el-option
+          v-for="d in documents"
+          :key="d.value"
+          :value="d.value"
+          :label="d.out ? d.label : `${d.label} (not published)`"
+        />
       </el-select>
     </label>
     <ChoiceWord v-model="ask" label="What it wants" :choices="asks" />
@@ -82,7 +91,8 @@ const options = computed(() => withOwn(periods, holds.value))
         >it does not wait for the consent question</el-checkbox
       >
       <p class="quiet small">
-        It is asked again after each material change of the document. It is no lock: without script the page can be read.
+        It is asked again after each material change of the document. It is no lock: without script the page can be
+        read.
       </p>
     </template>
   </div>

@@ -32,7 +32,12 @@ const drop = (list: List, i: number) => (pages.value = without(pages.value, list
 function change(list: List, i: number, match: Match, text: string, value?: string) {
   const entry: Entry = { match }
   const field = fields[match]
-  const first = { path: '/', pattern: '/*', name: match === 'set' ? (props.sets[0] ?? '') : 'from', value: offered.value[match]?.[0] ?? '' }
+  const first = {
+    path: '/',
+    pattern: '/*',
+    name: match === 'set' ? (props.sets[0] ?? '') : 'from',
+    value: offered.value[match]?.[0] ?? '',
+  }
   if (field) entry[field] = text || first[field]
   if (match === 'query' && value) entry.value = value
   pages.value = put(
@@ -52,8 +57,10 @@ const shown = computed(() => {
 const carried = computed(() => new Set(props.on))
 const depth = (path: string) => (path === '/' ? 0 : path.split('/').length - 2)
 const hasBelow = (path: string) => path !== '/' && props.known.some((p) => p.path.startsWith(path + '/'))
-const excludedBy = (path: string) => entries('exclude').findIndex((e) => (e.match === 'page' || e.match === 'section') && e.path === path)
-const toggle = (path: string, match: 'page' | 'section') => (pages.value = toggled(pages.value, carried.value.has(path), path, match))
+const excludedBy = (path: string) =>
+  entries('exclude').findIndex((e) => (e.match === 'page' || e.match === 'section') && e.path === path)
+const toggle = (path: string, match: 'page' | 'section') =>
+  (pages.value = toggled(pages.value, carried.value.has(path), path, match))
 
 const naming = ref(false)
 const name = ref('')
@@ -75,7 +82,9 @@ function save() {
           <el-select
             :model-value="e.match"
             :aria-label="`Kind of place ${i + 1}`"
-            @change="(m: Match) => change(list, i, m, fields[m] === fields[e.match] && fields[m] === 'path' ? textOf(e) : '')"
+            @change="
+              (m: Match) => change(list, i, m, fields[m] === fields[e.match] && fields[m] === 'path' ? textOf(e) : '')
+            "
           >
             <el-option
               v-for="m in matches.filter((x) => x.value !== 'set' || sets.length)"
@@ -111,13 +120,17 @@ function save() {
             v-else-if="fields[e.match]"
             :model-value="textOf(e)"
             :list="offered[e.match] ? 'offered-' + e.match : undefined"
-            :aria-label="e.match === 'page' || e.match === 'section' || e.match === 'pattern' ? `Path ${i + 1}` : `Value ${i + 1}`"
+            :aria-label="
+              e.match === 'page' || e.match === 'section' || e.match === 'pattern' ? `Path ${i + 1}` : `Value ${i + 1}`
+            "
             :placeholder="e.match === 'pattern' ? '/news/*' : '/book'"
             @update:model-value="(v: string) => change(list, i, e.match, v)"
           />
           <el-button text :aria-label="`Remove place ${i + 1}`" title="Remove" @click="drop(list, i)">✕</el-button>
         </div>
-        <el-button size="small" @click="add(list)">{{ list === 'include' ? 'Add a place' : 'Leave a place out' }}</el-button>
+        <el-button size="small" @click="add(list)">{{
+          list === 'include' ? 'Add a place' : 'Leave a place out'
+        }}</el-button>
       </div>
       <datalist v-for="(words, match) in offered" :id="'offered-' + match" :key="match">
         <option v-for="w in words" :key="w" :value="w"></option>
@@ -141,7 +154,9 @@ function save() {
             :style="{ paddingInlineStart: 6 + depth(p.path) * 14 + 'px' }"
             @click="toggle(p.path, 'page')"
           >
-            <span class="mark" aria-hidden="true">{{ carried.has(p.path) ? '●' : excludedBy(p.path) >= 0 ? '✕' : '○' }}</span>
+            <span class="mark" aria-hidden="true">{{
+              carried.has(p.path) ? '●' : excludedBy(p.path) >= 0 ? '✕' : '○'
+            }}</span>
             <span>{{ p.path }}</span> <span v-if="unplaced.includes(p.path)" class="small found">no spot there</span>
             <span v-if="fresh.includes(p.path)" class="small quiet">new, took it by itself</span>
             <span class="quiet small">{{ p.title }}</span>
@@ -158,9 +173,17 @@ function save() {
         </li>
       </ul>
     </div>
-    <el-button v-if="!naming" size="small" text class="save" @click="naming = true">Save these places as a page set</el-button>
+    <el-button v-if="!naming" size="small" text class="save" @click="naming = true"
+      >Save these places as a page set</el-button
+    >
     <form v-else class="naming" @submit.prevent="save">
-      <el-input v-model="name" size="small" placeholder="Name of the page set" aria-label="Name of the page set" maxlength="100" />
+      <el-input
+        v-model="name"
+        size="small"
+        placeholder="Name of the page set"
+        aria-label="Name of the page set"
+        maxlength="100"
+      />
       <el-button size="small" native-type="submit">Save</el-button>
     </form>
   </div>

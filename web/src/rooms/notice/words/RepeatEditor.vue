@@ -13,7 +13,10 @@ const from = computed(() => range.value.from ?? '')
 const repeat = computed(() => read(range.value.rule, from.value))
 const ordinal: Record<string, string> = { '1': 'first', '2': 'second', '3': 'third', '4': 'fourth', '-1': 'last' }
 const long = (day: string) =>
-  new Date(Date.UTC(2024, 0, 1 + weekdays.findIndex((d) => d.value === day))).toLocaleDateString('en', { weekday: 'long', timeZone: 'UTC' })
+  new Date(Date.UTC(2024, 0, 1 + weekdays.findIndex((d) => d.value === day))).toLocaleDateString('en', {
+    weekday: 'long',
+    timeZone: 'UTC',
+  })
 const choices = computed<{ value: Often; label: string }[]>(() => [
   { value: 'never', label: 'does not repeat' },
   { value: 'daily', label: 'every day' },
@@ -35,7 +38,8 @@ const units: Record<string, string> = {
 
 function set(change: Partial<Repeat>) {
   const next = { ...repeat.value, ...change }
-  if (change.often === 'own') next.rule = range.value.rule || write({ ...repeat.value, often: 'weekly' }, from.value) + ';WKST=MO'
+  if (change.often === 'own')
+    next.rule = range.value.rule || write({ ...repeat.value, often: 'weekly' }, from.value) + ';WKST=MO'
   const rule = write(next, from.value)
   const w: Window = { ...range.value, rule }
   if (!rule) {
@@ -56,7 +60,13 @@ function list(key: 'except' | 'also', to: string[]) {
 const say = (at: string) => {
   const d = new Date(at + 'Z')
   return (
-    d.toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' }) +
+    d.toLocaleDateString('en-GB', {
+      weekday: 'short',
+      day: 'numeric',
+      month: 'short',
+      year: 'numeric',
+      timeZone: 'UTC',
+    }) +
     ' ' +
     at.slice(11, 16)
   )
@@ -66,7 +76,12 @@ const say = (at: string) => {
 <template>
   <div class="repeat">
     <div class="line">
-      <el-select :model-value="repeat.often" class="often" :aria-label="`How time ${n} repeats`" @change="(o: Often) => set({ often: o })">
+      <el-select
+        :model-value="repeat.often"
+        class="often"
+        :aria-label="`How time ${n} repeats`"
+        @change="(o: Often) => set({ often: o })"
+      >
         <el-option v-for="c in choices" :key="c.value" :value="c.value" :label="c.label" />
       </el-select>
       <el-checkbox-group
@@ -138,7 +153,9 @@ const say = (at: string) => {
       <ol class="plainlist figures small">
         <li v-for="o in times?.next ?? []" :key="o.from">
           {{ say(o.from) }} to {{ o.from.slice(0, 10) === o.until.slice(0, 10) ? o.until.slice(11, 16) : say(o.until) }}
-          <button type="button" class="word" :aria-label="`Leave out ${say(o.from)}`" @click="leaveOut(o.from)">leave out</button>
+          <button type="button" class="word" :aria-label="`Leave out ${say(o.from)}`" @click="leaveOut(o.from)">
+            leave out
+          </button>
           <div v-if="o.clock" class="clock">{{ o.clock }}</div>
         </li>
         <li v-if="times && !times.next.length" class="quiet">None from this moment on.</li>

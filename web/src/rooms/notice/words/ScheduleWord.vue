@@ -31,7 +31,9 @@ function mondayNoon(at: string): string {
   const day = (new Date(at + 'Z').getUTCDay() + 6) % 7
   return later(at, 7 - day).slice(0, 11) + '12:00'
 }
-/** Common lengths. They begin at the start that is set; without one some begin now, the others whenever it is published. */
+/**
+ * Common lengths. They begin at the start that is set; without one some begin now, the others whenever it is published.
+ */
 const quick: { label: string; now?: boolean; until: (at: string) => string }[] = [
   { label: 'Until tonight', until: (at) => later(at, 1).slice(0, 11) + '00:00' },
   { label: 'Until Monday noon', until: mondayNoon },
@@ -69,7 +71,13 @@ function choose(q: (typeof quick)[number]) {
           @update:model-value="(v) => set(i, 'until', v)"
         />
       </label>
-      <el-button text :aria-label="`Remove time ${i + 1}`" title="Remove" @click="put(windows.filter((_, j) => j !== i))">✕</el-button>
+      <el-button
+        text
+        :aria-label="`Remove time ${i + 1}`"
+        title="Remove"
+        @click="put(windows.filter((_, j) => j !== i))"
+        >✕</el-button
+      >
       <RepeatEditor
         v-if="w.from && w.until"
         :n="i + 1"
@@ -88,10 +96,18 @@ function choose(q: (typeof quick)[number]) {
     </div>
     <label class="clock">
       On the clock of
-      <el-select :model-value="plan.clock ?? 'site'" aria-label="Whose clock" @change="(v: string) => (plan = { ...plan, clock: v })">
+      <el-select
+        :model-value="plan.clock ?? 'site'"
+        aria-label="Whose clock"
+        @change="(v: string) => (plan = { ...plan, clock: v })"
+      >
         <el-option value="site" :label="`the site, ${zone}`" />
         <el-option value="visitor" label="each visitor, wherever they are" />
-        <el-option v-if="plan.clock && plan.clock !== 'site' && plan.clock !== 'visitor'" :value="plan.clock" :label="plan.clock" />
+        <el-option
+          v-if="plan.clock && plan.clock !== 'site' && plan.clock !== 'visitor'"
+          :value="plan.clock"
+          :label="plan.clock"
+        />
       </el-select>
     </label>
   </div>

@@ -49,7 +49,8 @@ const spots = computed<Spot[]>({
     else delete notice.value.spots
   },
 })
-const set = (i: number, part: Partial<Spot>) => (spots.value = spots.value.map((s, j) => (j === i ? { ...s, ...part } : s)))
+const set = (i: number, part: Partial<Spot>) =>
+  (spots.value = spots.value.map((s, j) => (j === i ? { ...s, ...part } : s)))
 const drop = (i: number) => (spots.value = spots.value.filter((_, j) => j !== i))
 
 // The pages of a spot: entries to choose from, and those it has.
@@ -80,7 +81,9 @@ function forPages(i: number, keys: string[]) {
   <div :class="{ beside: slot === 'inline' }">
     <ChoiceWord v-model="slot" label="Where on the screen" :choices="slots" />
     <div v-if="slot === 'inline'" class="spots">
-      <p v-if="spots.length > 1" class="small quiet">The first of these that is for the page, and that the page has, is taken.</p>
+      <p v-if="spots.length > 1" class="small quiet">
+        The first of these that is for the page, and that the page has, is taken.
+      </p>
       <div v-for="(s, i) in spots" :key="i" class="spot">
         <el-select
           :model-value="s.where ?? 'after'"
@@ -108,7 +111,9 @@ function forPages(i: number, keys: string[]) {
         >
           <el-option v-for="e in choices(s)" :key="key(e)" :value="key(e)" :label="wordsOf(e)" />
         </el-select>
-        <p v-if="s.pages?.exclude?.length" class="small quiet for">But not on {{ s.pages.exclude.map(wordsOf).join(', ') }}.</p>
+        <p v-if="s.pages?.exclude?.length" class="small quiet for">
+          But not on {{ s.pages.exclude.map(wordsOf).join(', ') }}.
+        </p>
       </div>
       <div class="acts">
         <el-button type="primary" @click="$emit('point', false)">{{

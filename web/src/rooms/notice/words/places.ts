@@ -33,7 +33,9 @@ export const fields: Partial<Record<Match, Field>> = {
 /** What an entry takes, in words. */
 export function wordsOf(e: Entry): string {
   const begin = matches.find((m) => m.value === e.match)?.label ?? e.match
-  return [begin, e[fields[e.match] ?? 'path'], e.match === 'query' && e.value && `= ${e.value}`].filter(Boolean).join(' ')
+  return [begin, e[fields[e.match] ?? 'path'], e.match === 'query' && e.value && `= ${e.value}`]
+    .filter(Boolean)
+    .join(' ')
 }
 
 /** The conditions with another list in place; an empty exclude is left out. */
@@ -51,9 +53,13 @@ export const without = (pages: Conditions, list: List, i: number) =>
     (pages[list] ?? []).filter((_, j) => j !== i),
   )
 
-/** The conditions with a page, or a page and all below it, taken in or left out, by the smallest change that does it. `carried` says whether the page is in now. */
+/**
+ * The conditions with a page, or a page and all below it, taken in or left out, by the smallest change that does it.
+ * `carried` says whether the page is in now.
+ */
 export function toggled(pages: Conditions, carried: boolean, path: string, match: 'page' | 'section'): Conditions {
-  const at = (list: List, matches: string[]) => (pages[list] ?? []).findIndex((e) => matches.includes(e.match) && e.path === path)
+  const at = (list: List, matches: string[]) =>
+    (pages[list] ?? []).findIndex((e) => matches.includes(e.match) && e.path === path)
   const out = at('exclude', ['page', 'section'])
   if (out >= 0) return without(pages, 'exclude', out)
   const own = at('include', [match])

@@ -50,7 +50,15 @@ const frequencies: Record<string, string> = {
 
 /** Reads a rule of a window that starts at from. */
 export function read(rule: string | undefined, from: string): Repeat {
-  const r: Repeat = { often: 'never', every: 1, days: [dayOf(from)], ends: 'never', count: 5, until: from.slice(0, 10), rule: rule ?? '' }
+  const r: Repeat = {
+    often: 'never',
+    every: 1,
+    days: [dayOf(from)],
+    ends: 'never',
+    count: 5,
+    until: from.slice(0, 10),
+    rule: rule ?? '',
+  }
   if (!rule) return r
   const parts = new Map(rule.split(';').map((p) => p.split('=') as [string, string]))
   const freq = parts.get('FREQ')

@@ -57,7 +57,9 @@ const tags = computed(() => [...new Set(detail.value.pages.flatMap((p) => p.tags
 const areas = computed(() => [...new Set(alerts.value?.received.flatMap((r) => r.areas) ?? [])])
 const shown = computed(() => {
   const wanted = find.value.toLowerCase()
-  return (alerts.value?.received ?? []).filter((r) => `${r.headline} ${r.feedTitle} ${r.standing} ${r.kind}`.toLowerCase().includes(wanted))
+  return (alerts.value?.received ?? []).filter((r) =>
+    `${r.headline} ${r.feedTitle} ${r.standing} ${r.kind}`.toLowerCase().includes(wanted),
+  )
 })
 /** How often an open page looks for what has changed. */
 const putRefresh = (every: string) =>
@@ -90,7 +92,13 @@ async function file([chosen]: File[]) {
   text.value = (await chosen?.text()) ?? ''
 }
 async function give() {
-  if (await attempt('give', () => api.giveAlert(site.value, { feed: into.value || feeds.value[0]!.name, text: text.value }), 'Taken in.'))
+  if (
+    await attempt(
+      'give',
+      () => api.giveAlert(site.value, { feed: into.value || feeds.value[0]!.name, text: text.value }),
+      'Taken in.',
+    )
+  )
     text.value = ''
 }
 
@@ -153,7 +161,13 @@ async function copy(address: string) {
               :zone="detail.site.timeZone"
               :site="site"
               :busy="busy === `message ${r.id}`"
-              @approve="attempt(`message ${r.id}`, () => api.approveAlert(site, r.id), r.kind === 'cancel' ? 'Ended.' : 'Published.')"
+              @approve="
+                attempt(
+                  `message ${r.id}`,
+                  () => api.approveAlert(site, r.id),
+                  r.kind === 'cancel' ? 'Ended.' : 'Published.',
+                )
+              "
               @refuse="attempt(`message ${r.id}`, () => api.refuseAlert(site, r.id), 'Refused. No visitor sees it.')"
             />
           </li>
@@ -236,11 +250,18 @@ async function copy(address: string) {
         </section>
         <section v-if="alerts.weather && mayWrite" aria-labelledby="office">
           <h2 id="office">The stand-in weather office</h2>
-          <p class="quiet small">This is the demo: an invented office publishes at {{ alerts.weatherAddress }} what you tell it to.</p>
+          <p class="quiet small">
+            This is the demo: an invented office publishes at {{ alerts.weatherAddress }} what you tell it to.
+          </p>
           <p class="acts">
-            <el-button v-for="w in alerts.weather" :key="w" size="small" :loading="busy === 'weather'" @click="sendWeather(w)">{{
-              weather[w] ?? w
-            }}</el-button>
+            <el-button
+              v-for="w in alerts.weather"
+              :key="w"
+              size="small"
+              :loading="busy === 'weather'"
+              @click="sendWeather(w)"
+              >{{ weather[w] ?? w }}</el-button
+            >
           </p>
         </section>
         <section v-if="feeds.length && mayWrite" aria-labelledby="hand">
@@ -257,7 +278,12 @@ async function copy(address: string) {
               <el-select v-model="into" :placeholder="feeds[0]?.title || feeds[0]?.name" aria-label="As if it came by">
                 <el-option v-for="f in feeds" :key="f.name" :value="f.name" :label="f.title || f.name" />
               </el-select>
-              <FileChoice words="From a file" accept=".xml,.cap,.atom,application/xml,text/xml" :busy="false" @files="file" />
+              <FileChoice
+                words="From a file"
+                accept=".xml,.cap,.atom,application/xml,text/xml"
+                :busy="false"
+                @files="file"
+              />
               <el-button native-type="submit" :disabled="!text.trim()" :loading="busy === 'give'">Take it in</el-button>
             </p>
           </form>
@@ -267,12 +293,18 @@ async function copy(address: string) {
           <p class="small">The site’s live alerts, as Atom; each leads to its CAP 1.2 message.</p>
           <p class="address">
             <code>{{ alerts.atom }}</code>
-            <el-button size="small" aria-label="Copy the address of the Atom feed" @click="copy(alerts.atom)">Copy</el-button>
+            <el-button size="small" aria-label="Copy the address of the Atom feed" @click="copy(alerts.atom)"
+              >Copy</el-button
+            >
           </p>
-          <p class="small">The whole schedule, for calendar programs (iCalendar). Whoever knows this address can read it.</p>
+          <p class="small">
+            The whole schedule, for calendar programs (iCalendar). Whoever knows this address can read it.
+          </p>
           <p class="address">
             <code>{{ alerts.calendar }}</code>
-            <el-button size="small" aria-label="Copy the address of the calendar" @click="copy(alerts.calendar)">Copy</el-button>
+            <el-button size="small" aria-label="Copy the address of the calendar" @click="copy(alerts.calendar)"
+              >Copy</el-button
+            >
             <el-button
               v-if="mayManage"
               size="small"

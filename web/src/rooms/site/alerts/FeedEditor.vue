@@ -31,7 +31,11 @@ function save() {
       <label>What you call it <el-input v-model="draft.title" aria-label="What you call it" maxlength="200" /></label>
       <label
         >Where it is read
-        <el-input v-model="draft.address" aria-label="Address of the feed" placeholder="https://…, or nothing: then you paste" />
+        <el-input
+          v-model="draft.address"
+          aria-label="Address of the feed"
+          placeholder="https://…, or nothing: then you paste"
+        />
       </label>
       <label
         >How often
@@ -75,7 +79,9 @@ function save() {
     </details>
     <details :open="areas.length > 0">
       <summary>Which pages an area is</summary>
-      <p class="quiet small">A message for several areas shows on the pages of all of them; one for none of these on every page.</p>
+      <p class="quiet small">
+        A message for several areas shows on the pages of all of them; one for none of these on every page.
+      </p>
       <div v-for="(a, i) in areas" :key="i" class="area">
         <el-input
           :model-value="a.area"
@@ -91,7 +97,13 @@ function save() {
           :aria-label="`Tag for area ${i + 1}`"
           @update:model-value="(v: string) => putAreas(areas.map((x, j) => (j === i ? { ...x, tag: v } : x)))"
         />
-        <el-button text size="small" :aria-label="`Remove area ${i + 1}`" @click="putAreas(areas.filter((_, j) => j !== i))">✕</el-button>
+        <el-button
+          text
+          size="small"
+          :aria-label="`Remove area ${i + 1}`"
+          @click="putAreas(areas.filter((_, j) => j !== i))"
+          >✕</el-button
+        >
       </div>
       <datalist id="areas-seen"><option v-for="s in seen" :key="s" :value="s"></option></datalist>
       <datalist id="tags-known"><option v-for="t in tags" :key="t" :value="t"></option></datalist>

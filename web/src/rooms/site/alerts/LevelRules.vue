@@ -26,7 +26,11 @@ function put(i: number, part: Partial<LevelRule>) {
 /** A rule as it is read. */
 const sentence = (r: LevelRule) =>
   names
-    .map((n) => (r[n]?.length ? new Intl.ListFormat('en', { type: 'disjunction' }).format(r[n]!.map((v) => v.toLowerCase())) : `any ${n}`))
+    .map((n) =>
+      r[n]?.length
+        ? new Intl.ListFormat('en', { type: 'disjunction' }).format(r[n]!.map((v) => v.toLowerCase()))
+        : `any ${n}`,
+    )
     .join('; ')
     .replace(/^./, (c) => c.toUpperCase()) + `: ${r.level}.`
 function move(i: number) {
@@ -69,8 +73,15 @@ function move(i: number) {
         </el-select>
       </label>
       <span class="acts">
-        <el-button v-if="i > 0" text size="small" :aria-label="`Move rule ${i + 1} up`" title="Up" @click="move(i)">↑</el-button>
-        <el-button text size="small" :aria-label="`Remove rule ${i + 1}`" title="Remove" @click="rules = list.filter((_, j) => j !== i)"
+        <el-button v-if="i > 0" text size="small" :aria-label="`Move rule ${i + 1} up`" title="Up" @click="move(i)"
+          >↑</el-button
+        >
+        <el-button
+          text
+          size="small"
+          :aria-label="`Remove rule ${i + 1}`"
+          title="Remove"
+          @click="rules = list.filter((_, j) => j !== i)"
           >✕</el-button
         >
       </span>
