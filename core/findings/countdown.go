@@ -158,7 +158,7 @@ func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 			mends = nil
 		}
 		c.add(RunOut, Warning, i, at, fmt.Sprintf(
-			"The countdown of %s ran out %s, and it still stands there.", title, when,
+			"The countdown of %s ran out %s, and the notice is still published.", title, when,
 		), "Unpublish it, count to another moment, or let it disappear at the end.", mends...)
 	case over.After(c.at):
 		// Just before it runs out the visitor should have it in sight.

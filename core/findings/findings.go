@@ -64,7 +64,7 @@ const (
 	TooMany        Code = "too-many"     // more occurrences than are looked at
 	LeftOut        Code = "left-out"     // kept by an earlier version, and not accepted any more
 	EndsOutside    Code = "ends-outside" // the countdown runs out while the notice is not live
-	RunOut         Code = "run-out"      // it has run out, and the notice still stands
+	RunOut         Code = "run-out"      // it has run out, and the notice is still published
 	OwnDeadline    Code = "own-deadline" // the deadline is each visitor's own, no moment that comes for all
 	NoAfter        Code = "no-after"     // is to say something else at the end, and does not know what
 	GoesAway       Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
@@ -218,7 +218,7 @@ func (c *checker) when(i int, n bundle.Notice) {
 				noEnd...)
 		} else if ends && !end.After(c.at) {
 			c.add(Over, Warning, i, "/schedule", fmt.Sprintf(
-				"%s ended %s and still stands here.", title, moment.Say(end, c.at, c.site.Zone()),
+				"%s ended %s and is still published.", title, moment.Say(end, c.at, c.site.Zone()),
 			), "Unpublish it, or give it a new time.", noEnd...)
 		}
 		if soon := c.at.AddDate(1, 0, 0); when.Cut(soon) {

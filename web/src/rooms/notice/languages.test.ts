@@ -21,7 +21,7 @@ it('shows how each language stands, and marks one as read', async () => {
     words: {
       en: { message: 'Hello' },
       de: { message: 'Hallo', unread: true, source: 'x' },
-      pl: { message: 'Cześć', of: 'old' },
+      pl: { message: 'Cześć', source: 'old' },
     } as Record<string, object>,
   })
   const states = reactive([
