@@ -16,6 +16,7 @@ import (
 	"mastflag/core/pages"
 	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
+	"mastflag/internal/history"
 	"mastflag/internal/store"
 )
 
@@ -189,7 +190,7 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 				Exclude: []pages.Entry{{Match: pages.Page, Path: "/ports/aldwick"}},
 			}
 			n.Published, n.Number = &where, next
-			return store.Entry{At: w.clock.Now(), Who: "Bela", Act: "changed its pages"}, nil
+			return store.Entry{At: w.clock.Now(), By: store.By{Name: "Bela"}, Deed: history.Changed.With()}, nil
 		},
 	)
 	require.NoError(t, err)

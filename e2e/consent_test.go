@@ -23,6 +23,7 @@ import (
 	"mastflag/core/findings"
 	"mastflag/core/schedule"
 	"mastflag/internal/demo"
+	"mastflag/internal/history"
 	"mastflag/internal/inspect"
 	"mastflag/internal/store"
 )
@@ -102,7 +103,7 @@ func (w *world) rewrite(change func(*bundle.Notice)) {
 			next := *n.Published
 			change(&next)
 			n.Published, n.Number, n.PublishedAt = &next, number, w.clock.Now()
-			return store.Entry{At: w.clock.Now(), Act: "published it", Number: number}, nil
+			return store.Entry{At: w.clock.Now(), Deed: history.Published.With(), Number: number}, nil
 		},
 	)
 	require.NoError(w.t, err)

@@ -20,6 +20,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/internal/demo"
+	"mastflag/internal/history"
 	"mastflag/internal/inspect"
 	"mastflag/internal/outbound"
 	"mastflag/internal/store"
@@ -57,8 +58,8 @@ func TestWhatPeopleTypeRunsNowhere(t *testing.T) {
 	})
 	require.NoError(t, w.server.Store.AddHistory(ctx, demo.Key, "worst", store.Entry{
 		At:   w.clock.Now(),
-		Who:  hostile,
-		Act:  hostile,
+		By:   store.By{Name: hostile},
+		Deed: history.Said.With(hostile),
 		Line: hostile,
 	}))
 	require.NoError(t, w.server.Store.AddMessage(ctx, store.Message{

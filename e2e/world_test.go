@@ -30,6 +30,7 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
+	"mastflag/internal/history"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
@@ -182,7 +183,7 @@ func (w *world) only(notices ...bundle.Notice) {
 	for _, n := range old {
 		_, err := w.server.Store.Change(ctx, demo.Key, n.ID, n.Revision, func(n *store.Notice, _ int) (store.Entry, error) {
 			n.Deleted = true
-			return store.Entry{At: w.clock.Now(), Act: "deleted it"}, nil
+			return store.Entry{At: w.clock.Now(), Deed: history.Deleted.With()}, nil
 		})
 		require.NoError(w.t, err)
 	}
@@ -195,7 +196,7 @@ func (w *world) only(notices ...bundle.Notice) {
 		Format:  bundle.Format,
 		Site:    s.Site,
 		Notices: notices,
-	}, "test", w.clock.Now().Add(-time.Hour))
+	}, store.By{Name: "test"}, w.clock.Now().Add(-time.Hour))
 	require.NoError(w.t, err)
 	require.NoError(w.t, w.server.Hub.Reload(ctx, demo.Key))
 }

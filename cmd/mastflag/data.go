@@ -85,7 +85,7 @@ func importCommand() *cobra.Command {
 				return err
 			}
 			defer st.Close()
-			done, err := admin.Import(cmd.Context(), st, b, "import", time.Now().UTC())
+			done, err := admin.Import(cmd.Context(), st, b, store.By{Name: "import"}, time.Now().UTC())
 			if err != nil {
 				return err
 			}

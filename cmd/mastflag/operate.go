@@ -13,6 +13,7 @@ import (
 	"mastflag/core/pages"
 	"mastflag/internal/access"
 	"mastflag/internal/doctor"
+	"mastflag/internal/history"
 	"mastflag/internal/inspect"
 	"mastflag/internal/store"
 	"mastflag/internal/version"
@@ -115,9 +116,8 @@ func letIn(ctx context.Context, st *store.Store, email, base string, now time.Ti
 		}
 		return st.AddHistory(ctx, "", "", store.Entry{
 			At:   now,
-			Who:  "let-in",
-			Act:  "let " + email + " choose a new password",
-			Line: "as " + p.Role,
+			By:   store.By{Name: "let-in"},
+			Deed: history.LetIn.With(email),
 		})
 	})
 }

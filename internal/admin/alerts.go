@@ -164,7 +164,7 @@ func (a *Admin) giveAlert(c *call, in GivenAlert) (Alerts, error) {
 			Detail: fmt.Sprintf("There is no feed %q. Add it first; it needs no address.", in.Feed),
 		}
 	}
-	if _, err := a.Feeds.Give(c.Request.Context(), site.Site, site.Feeds[i], []byte(in.Text), c.person.Name); err != nil {
+	if _, err := a.Feeds.Give(c.Request.Context(), site.Site, site.Feeds[i], []byte(in.Text), c.by()); err != nil {
 		return Alerts{}, err
 	}
 	return a.alerts(c, Nothing{})
@@ -173,13 +173,13 @@ func (a *Admin) giveAlert(c *call, in GivenAlert) (Alerts, error) {
 func (a *Admin) approveAlert(c *call, in WhichAlert) (Alerts, error) {
 	site, err := a.Store.Site(c.Request.Context(), c.site)
 	if err == nil {
-		_, err = a.Feeds.Approve(c.Request.Context(), site.Site, in.ID, c.person.Name)
+		_, err = a.Feeds.Approve(c.Request.Context(), site.Site, in.ID, c.by())
 	}
 	return a.finish(c, err)
 }
 
 func (a *Admin) refuseAlert(c *call, in WhichAlert) (Alerts, error) {
-	_, err := a.Feeds.Refuse(c.Request.Context(), c.site, in.ID, c.person.Name)
+	_, err := a.Feeds.Refuse(c.Request.Context(), c.site, in.ID, c.by())
 	return a.finish(c, err)
 }
 

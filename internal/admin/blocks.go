@@ -16,6 +16,7 @@ import (
 	"mastflag/core/wording"
 	"mastflag/internal/access"
 	"mastflag/internal/compiled"
+	"mastflag/internal/history"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
@@ -74,7 +75,7 @@ func (a *Admin) place(c *call, in Placing) (Placed, error) {
 		return Placed{}, faults
 	}
 	var was Placement
-	act := "put its pages back as they were"
+	deed := history.PagesBack.With()
 	change := func(n bundle.Notice, put *pages.Conditions) (bundle.Notice, error) {
 		if in.Put != nil {
 			n.Pages = put
@@ -91,7 +92,7 @@ func (a *Admin) place(c *call, in Placing) (Placed, error) {
 		}
 		if in.Off != "" {
 			where := n.GetPages().Off(subject, names)
-			n.Pages, act = &where, "took it off "+subject.Path
+			n.Pages, deed = &where, history.TakenOff.With(subject.Path)
 			return n, nil
 		}
 		where, by := n.GetPages().On(subject, names)
@@ -100,7 +101,7 @@ func (a *Admin) place(c *call, in Placing) (Placed, error) {
 				"“%s” leaves out %s, and so this page with them. Change the words about its pages.", n.GetTitle(), by,
 			))
 		}
-		n.Pages, act = &where, "put it on "+subject.Path
+		n.Pages, deed = &where, history.PutOn.With(subject.Path)
 		return n, nil
 	}
 	step := func(n *store.Notice, next int) error {
@@ -131,7 +132,7 @@ func (a *Admin) place(c *call, in Placing) (Placed, error) {
 		n.Published, n.Number = &d, next
 		return nil
 	}
-	detail, err := a.actNamed(c, Step{Revision: in.Revision}, func() string { return act }, step)
+	detail, err := a.actNamed(c, Step{Revision: in.Revision}, func() history.Deed { return deed }, step)
 	return Placed{detail, was}, err
 }
 
@@ -149,7 +150,7 @@ func (a *Admin) republish(c *call, in Step) (NoticeDetail, error) {
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	i := slices.IndexFunc(lines, func(h store.Entry) bool { return h.Act == unpublished && h.Number != 0 })
+	i := slices.IndexFunc(lines, func(h store.Entry) bool { return h.Deed.Act == history.Unpublished && h.Number != 0 })
 	if i < 0 {
 		return NoticeDetail{}, refuse("It was not unpublished.")
 	}
@@ -157,7 +158,7 @@ func (a *Admin) republish(c *call, in Step) (NoticeDetail, error) {
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	return a.act(c, in, "published it again as it was", func(n *store.Notice, _ int) error {
+	return a.act(c, in, history.Republished.With(), func(n *store.Notice, _ int) error {
 		if err := c.mayCode(doc); err != nil {
 			return err
 		}
@@ -201,7 +202,7 @@ func (a *Admin) blocks(c *call, m Moment) (BlockList, error) {
 			Flag:      flag(row.State, v.site.Schedule(row.ID), v.visit.At),
 			Revision:  row.Revision,
 			OnPages:   onPages(v.site, n),
-			ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy,
+			ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy.Name,
 		}
 		if subject, ok := v.site.Subject(here.Path); ok {
 			_, by := n.GetPages().On(subject, names)

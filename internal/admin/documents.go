@@ -7,6 +7,7 @@ import (
 	"maps"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -19,6 +20,7 @@ import (
 	"mastflag/core/markup"
 	"mastflag/core/wording"
 	"mastflag/core/xliff"
+	"mastflag/internal/history"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
@@ -65,8 +67,8 @@ func (a *Admin) folder(c *call, st *store.Store) (folder, error) {
 }
 
 // did says what was done with a document.
-func (f folder) did(what string, d document.Document) string {
-	return fmt.Sprintf("%s “%s”", what, d.Title(f.site.Language, f.site.Language))
+func (f folder) did(act history.Act, d document.Document, args ...string) history.Deed {
+	return act.With(append(args, d.Title(f.site.Language, f.site.Language))...)
 }
 
 // uses returns the notices that lead to a document, show it or are about it.
@@ -137,7 +139,7 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 	title := strings.TrimSpace(in.Title)
 	err := a.changeDocuments(
 		c,
-		func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+		func(st *store.Store, f folder, list []document.Document) ([]document.Document, history.Deed, error) {
 			base := slug(cmp.Or(title, string(in.Kind)), string(in.Kind))
 			d := document.Document{ID: base, Kind: in.Kind}
 			for n := 2; ; n++ {
@@ -145,7 +147,7 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 				// One that was removed keeps its address.
 				kept, err := st.DocumentVersions(c.Request.Context(), c.site, d.ID)
 				if err != nil {
-					return nil, "", err
+					return nil, history.Deed{}, err
 				}
 				if !taken && len(kept) == 0 && !audience.Reserved(d.ID) {
 					break
@@ -156,7 +158,7 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 				d.Titles = map[string]string{f.site.Language: title}
 			}
 			c.document = d.ID
-			return append(slices.Clone(list), d), f.did("began the document", d), nil
+			return append(slices.Clone(list), d), f.did(history.BeganDocument, d), nil
 		},
 	)
 	if err != nil {
@@ -170,7 +172,7 @@ func (a *Admin) newDocument(c *call, in NewDocument) (DocumentDetail, error) {
 // it again.
 func (a *Admin) changeDocuments(
 	c *call,
-	change func(*store.Store, folder, []document.Document) (list []document.Document, act string, err error),
+	change func(*store.Store, folder, []document.Document) (list []document.Document, deed history.Deed, err error),
 ) error {
 	ctx := c.Request.Context()
 	err := a.Store.Together(ctx, func(st *store.Store) error {
@@ -178,7 +180,7 @@ func (a *Admin) changeDocuments(
 		if err != nil {
 			return err
 		}
-		list, act, err := change(st, f, f.site.Documents)
+		list, deed, err := change(st, f, f.site.Documents)
 		if err != nil {
 			return err
 		}
@@ -194,7 +196,7 @@ func (a *Admin) changeDocuments(
 			ctx,
 			site,
 			f.site.Revision,
-			store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act, Line: site.Name},
+			store.Entry{At: a.Clock.Now(), By: c.by(), Deed: deed, Line: site.Name},
 		)
 	})
 	if err != nil {
@@ -209,24 +211,24 @@ func (a *Admin) changeDocuments(
 func (a *Admin) changeOne(
 	c *call,
 	mark string,
-	change func(*store.Store, folder, document.Document) (document.Document, string, error),
+	change func(*store.Store, folder, document.Document) (document.Document, history.Deed, error),
 ) error {
 	return a.changeDocuments(
 		c,
-		func(st *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+		func(st *store.Store, f folder, list []document.Document) ([]document.Document, history.Deed, error) {
 			i := slices.IndexFunc(list, func(d document.Document) bool { return d.ID == c.document })
 			if i < 0 {
-				return nil, "", store.ErrNotFound
+				return nil, history.Deed{}, store.ErrNotFound
 			}
 			if list[i].Mark() != mark {
-				return nil, "", problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile",
+				return nil, history.Deed{}, problem.Problem{Status: http.StatusConflict, Title: "Changed meanwhile",
 					Detail: "Someone else changed this document after you opened it. Theirs is in place; what you wrote is still in " +
 						"front of you. Load theirs, or write it again."}
 			}
-			d, act, err := change(st, f, list[i])
+			d, deed, err := change(st, f, list[i])
 			list = slices.Clone(list)
 			list[i] = d
-			return list, act, err
+			return list, deed, err
 		},
 	)
 }
@@ -235,16 +237,16 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 	err := a.changeOne(
 		c,
 		in.Mark,
-		func(st *store.Store, f folder, d document.Document) (document.Document, string, error) {
+		func(st *store.Store, f folder, d document.Document) (document.Document, history.Deed, error) {
 			evidence, err := st.Evidence(c.Request.Context(), c.site)
 			if err != nil {
-				return d, "", err
+				return d, history.Deed{}, err
 			}
 			// Only the first change since it was last out is a line of history.
-			act := f.did("changed the document", d)
+			deed := f.did(history.ChangedDocument, d)
 			if d.Version > 0 && !d.Propose(f.making, languagesOf(f.site.Site, d)).Nothing ||
 				d.Version == 0 && len(d.Answers)+len(d.Own) > 0 {
-				act = ""
+				deed = history.Deed{}
 			}
 			d.Evidence = evidence
 			d, faults := d.Written(f.making, document.Writing{
@@ -254,9 +256,9 @@ func (a *Admin) changeDocument(c *call, in DocumentChange) (DocumentDetail, erro
 				Read:    in.Read,
 			})
 			if faults != nil {
-				return d, "", faults
+				return d, history.Deed{}, faults
 			}
-			return d, act, nil
+			return d, deed, nil
 		},
 	)
 	if err != nil {
@@ -269,19 +271,19 @@ func (a *Admin) publishDocument(c *call, in DocumentPublish) (DocumentDetail, er
 	err := a.changeOne(
 		c,
 		in.Mark,
-		func(st *store.Store, f folder, d document.Document) (document.Document, string, error) {
+		func(st *store.Store, f folder, d document.Document) (document.Document, history.Deed, error) {
 			evidence, err := st.Evidence(c.Request.Context(), c.site)
 			if err != nil {
-				return d, "", err
+				return d, history.Deed{}, err
 			}
 			d.Evidence = evidence
 			languages, why := languagesOf(f.site.Site, d), strings.TrimSpace(in.Why)
 			d, v, err := d.Publish(f.making, languages, in.Change, why, c.person.Name, a.Clock.Now())
 			if err != nil {
-				return d, "", err
+				return d, history.Deed{}, err
 			}
-			act := f.did(fmt.Sprintf("published version %d of the document", v.Number), d)
-			return d, act, st.AddDocumentVersion(c.Request.Context(), c.site, d.ID, v)
+			deed := f.did(history.PublishedDocument, d, strconv.Itoa(v.Number))
+			return d, deed, st.AddDocumentVersion(c.Request.Context(), c.site, d.ID, v)
 		},
 	)
 	if err != nil {
@@ -308,24 +310,24 @@ func languagesOf(s bundle.Site, d document.Document) []string {
 func (a *Admin) deleteDocument(c *call, _ Nothing) (DocumentList, error) {
 	err := a.changeDocuments(
 		c,
-		func(_ *store.Store, f folder, list []document.Document) ([]document.Document, string, error) {
+		func(_ *store.Store, f folder, list []document.Document) ([]document.Document, history.Deed, error) {
 			d, ok := document.Get(list, c.document)
 			if !ok {
-				return nil, "", store.ErrNotFound
+				return nil, history.Deed{}, store.ErrNotFound
 			}
 			if uses := f.uses(d.ID); len(uses) > 0 {
 				var names []string
 				for _, u := range uses {
 					names = append(names, "“"+u.Title+"”")
 				}
-				return nil, "", problem.Problem{
+				return nil, history.Deed{}, problem.Problem{
 					Status: http.StatusConflict,
 					Title:  "Still used",
 					Detail: usedBy(names) + ". Take it out there first. Nothing was removed.",
 				}
 			}
 			rest := slices.DeleteFunc(slices.Clone(list), func(o document.Document) bool { return o.ID == d.ID })
-			return rest, f.did("removed the document", d), nil
+			return rest, f.did(history.RemovedDocument, d), nil
 		},
 	)
 	if err != nil {
@@ -478,7 +480,7 @@ func (a *Admin) linkDocument(c *call, in DocumentLink) (DocumentDetail, error) {
 	n.Content.Wordings = wording.Marked(row.Working().Wordings(), n.Content.Wordings, f.site.Language)
 	if _, err := a.Store.Change(ctx, c.site, in.Notice, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
 		row.Draft = &n
-		return a.entry(c, f.site.Site, n, "linked it to “"+d.Title(f.site.Language, f.site.Language)+"”"), nil
+		return a.entry(c, f.site.Site, n, history.Linked.With(d.Title(f.site.Language, f.site.Language))), nil
 	}); err != nil {
 		return DocumentDetail{}, err
 	}
@@ -618,8 +620,8 @@ func (a *Admin) takeSection(
 		f.site.Revision,
 		store.Entry{
 			At:   a.Clock.Now(),
-			Who:  c.person.Name,
-			Act:  fmt.Sprintf("took in a translation of “%s” into %s", title, tag),
+			By:   c.by(),
+			Deed: history.TranslatedDocument.With(title, tag),
 			Line: site.Name,
 		},
 	)

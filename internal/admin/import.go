@@ -12,6 +12,7 @@ import (
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/schedule"
+	"mastflag/internal/history"
 	"mastflag/internal/store"
 )
 
@@ -22,7 +23,7 @@ func Import(
 	ctx context.Context,
 	st *store.Store,
 	b bundle.Bundle,
-	who string,
+	who store.By,
 	now time.Time,
 ) (lines []string, err error) {
 	err = st.Together(ctx, func(st *store.Store) error {
@@ -39,7 +40,7 @@ func importAll(
 	ctx context.Context,
 	st *store.Store,
 	b bundle.Bundle,
-	who string,
+	who store.By,
 	now time.Time,
 ) (lines []string, err error) {
 	site, err := st.Site(ctx, b.Site.Key)
@@ -53,8 +54,8 @@ func importAll(
 		}
 		err = st.PutSite(ctx, b.Site, site.Revision, store.Entry{
 			At:   now,
-			Who:  who,
-			Act:  "imported a bundle",
+			By:   who,
+			Deed: history.ImportedBundle.With(),
 			Line: b.Site.Name,
 		})
 		lines = append(lines, "changed site "+b.Site.Key)
@@ -156,11 +157,11 @@ func importNotice(
 	st *store.Store,
 	site bundle.Site,
 	n bundle.Notice,
-	who string,
+	who store.By,
 	now time.Time,
 ) error {
 	sanitise(&n)
-	h := store.Entry{At: now, Who: who, Act: "imported it", Line: orderline.Of(n, site, now).String()}
+	h := store.Entry{At: now, By: who, Deed: history.Imported.With(), Line: orderline.Of(n, site, now).String()}
 	row, err := st.Notice(ctx, site.Key, n.ID)
 	if errors.Is(err, store.ErrNotFound) {
 		if err = st.AddNotice(ctx, site.Key, n, h); err != nil {
@@ -179,7 +180,7 @@ func importNotice(
 		}
 		if row.Published == nil || !same(n, *row.Published) {
 			row.Published, row.Number = &n, next
-			h.Act, h.Number = "published it", next
+			h.Deed, h.Number = history.Published.With(), next
 		}
 		row.Draft, row.State, row.PublishedAt = nil, n.GetState(), n.GetPublishedAt()
 		if row.PublishedAt.IsZero() {

@@ -14,6 +14,7 @@ import (
 	"mastflag/core/markup"
 	"mastflag/core/wording"
 	"mastflag/core/xliff"
+	"mastflag/internal/history"
 	"mastflag/internal/problem"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
@@ -157,7 +158,7 @@ func (a *Admin) takeTranslation(
 	}
 	_, err = st.Change(ctx, site.Key, row.ID, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
 		row.Draft = &n
-		return a.entry(c, site, n, "took in a translation into "+tag), nil
+		return a.entry(c, site, n, history.Translated.With(tag)), nil
 	})
 	return n.GetTitle(), true, err
 }
@@ -183,7 +184,7 @@ func (a *Admin) translate(c *call, in TranslateAsk) (NoticeDetail, error) {
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	return a.act(c, Step{Revision: in.Revision}, "had it drafted in "+in.Language, func(row *store.Notice, _ int) error {
+	return a.act(c, Step{Revision: in.Revision}, history.Drafted.With(in.Language), func(row *store.Notice, _ int) error {
 		n := row.Working()
 		from := n.Wordings()[site.Language]
 		if !from.HasWords() {

@@ -34,6 +34,7 @@ import (
 	"mastflag/core/wording"
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
+	"mastflag/internal/history"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
@@ -118,7 +119,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 	if err := about(&doc, site.Site, in.Document); err != nil {
 		return NoticeDetail{}, err
 	}
-	act := "began it"
+	deed := history.Began.With()
 	switch {
 	case in.CopyOf != "":
 		row, err := a.Store.Notice(ctx, c.site, in.CopyOf)
@@ -130,7 +131,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		if doc.CopyOf = nil; doc.Kind == bundle.KindBlock {
 			doc.CopyOf = &bundle.Copy{ID: row.ID, Mark: row.Out().TextMark()}
 		}
-		act = "copied it from “" + row.Working().GetTitle() + "”"
+		deed = history.BeganCopy.With(row.Working().GetTitle())
 	case in.Starting != "":
 		all := starting.Of(site.Site, a.Clock.Now())
 		i := slices.IndexFunc(all, func(p starting.Point) bool { return p.Key == in.Starting })
@@ -143,7 +144,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		}
 		doc = all[i].Notice
 		doc.Title = cmp.Or(doc.Title, all[i].Name)
-		act = "began it from “" + all[i].Name + "”"
+		deed = history.BeganFrom.With(all[i].Name)
 	}
 	if err := c.mayCode(doc); err != nil {
 		return NoticeDetail{}, err
@@ -162,7 +163,7 @@ func (a *Admin) newNotice(c *call, in NewNotice) (NoticeDetail, error) {
 		if n > 1 || audience.Reserved(base) {
 			doc.ID = fmt.Sprintf("%s-%d", base, n)
 		}
-		err = a.Store.AddNotice(ctx, c.site, doc, a.entry(c, site.Site, doc, act))
+		err = a.Store.AddNotice(ctx, c.site, doc, a.entry(c, site.Site, doc, deed))
 		if !errors.Is(err, store.ErrExists) || n > 500 {
 			break
 		}
@@ -223,9 +224,9 @@ func linkTo(d document.Document, tag, site string) *bundle.Link {
 }
 
 // entry is a line of history about a notice as it now is.
-func (a *Admin) entry(c *call, site bundle.Site, n bundle.Notice, act string) store.Entry {
+func (a *Admin) entry(c *call, site bundle.Site, n bundle.Notice, deed history.Deed) store.Entry {
 	now := a.Clock.Now()
-	return store.Entry{At: now, Who: c.person.Name, Act: act, Line: orderline.Of(n, site, now).String()}
+	return store.Entry{At: now, By: c.by(), Deed: deed, Line: orderline.Of(n, site, now).String()}
 }
 
 func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
@@ -267,7 +268,7 @@ func (a *Admin) noticeDetail(c *call, m Moment) (NoticeDetail, error) {
 		Languages: languageStates(n, staged.Site),
 		Findings:  []findings.Finding{},
 		ChangedAt: row.ChangedAt,
-		ChangedBy: row.ChangedBy,
+		ChangedBy: row.ChangedBy.Name,
 		OnPages:   []string{},
 		OutOn:     []string{},
 		NewPages:  []string{},
@@ -500,9 +501,9 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 			return store.Entry{}, err
 		}
 		// Only the first change since it was last out is a line of history.
-		act := ""
+		var deed history.Deed
 		if row.Draft == nil {
-			act = "began a draft of the next version"
+			deed = history.BeganDraft.With()
 		}
 		if n.Content != nil {
 			n.Content.Wordings = wording.Marked(row.Working().Wordings(), n.Content.Wordings, site.Language)
@@ -512,17 +513,18 @@ func (a *Admin) changeNotice(c *call, in NoticeChange) (NoticeDetail, error) {
 		} else {
 			row.Draft = &n
 		}
-		return a.entry(c, site.Site, n, act), nil
+		return a.entry(c, site.Site, n, deed), nil
 	})
 	var stale store.Stale
 	if errors.As(err, &stale) {
 		// Told again what was kept, because the reply was lost: it is kept once.
-		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted && row.ChangedBy == c.person.Name &&
+		if row, err := a.Store.Notice(ctx, c.site, c.notice); err == nil && !row.Deleted &&
+			row.ChangedBy.Person == c.person.Email &&
 			sayTheSame(row, n, site.Language) {
 			return done(a.noticeDetail(c, c.moment()))
 		}
 		// The refused text is kept: it can be gone back to.
-		h := a.entry(c, site.Site, n, "wrote this while someone else changed it")
+		h := a.entry(c, site.Site, n, history.Overtaken.With())
 		h.Doc = &n
 		if err := a.Store.AddHistory(ctx, c.site, c.notice, h); err != nil {
 			return NoticeDetail{}, err
@@ -605,15 +607,17 @@ func same(a, b bundle.Notice) bool {
 
 // act changes a notice at a revision, puts a line into its history, swaps the
 // compiled site, and returns the notice as it then is.
-func (a *Admin) act(c *call, in Step, name string, change func(n *store.Notice, next int) error) (NoticeDetail, error) {
-	return a.actNamed(c, in, func() string { return name }, change)
+func (a *Admin) act(
+	c *call, in Step, deed history.Deed, change func(n *store.Notice, next int) error,
+) (NoticeDetail, error) {
+	return a.actNamed(c, in, func() history.Deed { return deed }, change)
 }
 
 // actNamed is act where what was done is known only once it is.
 func (a *Admin) actNamed(
 	c *call,
 	in Step,
-	name func() string,
+	deed func() history.Deed,
 	change func(n *store.Notice, next int) error,
 ) (NoticeDetail, error) {
 	ctx := c.Request.Context()
@@ -629,12 +633,12 @@ func (a *Admin) actNamed(
 		if faults := a.tooMany(site.Site, *n); faults != nil {
 			return store.Entry{}, faults
 		}
-		h := a.entry(c, site.Site, n.Working(), name())
+		h := a.entry(c, site.Site, n.Working(), deed())
 		h.Number = n.Number
-		switch h.Act {
-		case "discarded the draft":
+		switch h.Deed.Act {
+		case history.Discarded:
 			h.Doc = &was
-		case unpublished:
+		case history.Unpublished:
 			h.Number = number // what it can be published as again
 		}
 		return h, nil
@@ -648,9 +652,6 @@ func (a *Admin) actNamed(
 	}
 	return done(a.noticeDetail(c, c.moment()))
 }
-
-// unpublished is what history says of a notice that was unpublished.
-const unpublished = "unpublished it"
 
 // leftOut says that something that is kept cannot be used as it is.
 func leftOut(why fault.Fault) string {
@@ -696,7 +697,7 @@ func refuse(detail string) error {
 }
 
 func (a *Admin) publish(c *call, in Step) (NoticeDetail, error) {
-	return a.act(c, in, "published it", func(n *store.Notice, next int) error {
+	return a.act(c, in, history.Published.With(), func(n *store.Notice, next int) error {
 		if n.Draft == nil {
 			return refuse("There is nothing new to publish.")
 		}
@@ -736,7 +737,7 @@ func refuseEmpty(n bundle.Notice) error {
 }
 
 func (a *Admin) pause(c *call, in Step) (NoticeDetail, error) {
-	return a.act(c, in, "paused it", func(n *store.Notice, _ int) error {
+	return a.act(c, in, history.Paused.With(), func(n *store.Notice, _ int) error {
 		if n.State != bundle.Published {
 			return refuse("Only what is published can be paused.")
 		}
@@ -746,7 +747,7 @@ func (a *Admin) pause(c *call, in Step) (NoticeDetail, error) {
 }
 
 func (a *Admin) resume(c *call, in Step) (NoticeDetail, error) {
-	return a.act(c, in, "resumed it", func(n *store.Notice, _ int) error {
+	return a.act(c, in, history.Resumed.With(), func(n *store.Notice, _ int) error {
 		if n.State != bundle.Paused {
 			return refuse("It is not paused.")
 		}
@@ -759,7 +760,7 @@ func (a *Admin) resume(c *call, in Step) (NoticeDetail, error) {
 }
 
 func (a *Admin) unpublish(c *call, in Step) (NoticeDetail, error) {
-	return a.act(c, in, unpublished, func(n *store.Notice, _ int) error {
+	return a.act(c, in, history.Unpublished.With(), func(n *store.Notice, _ int) error {
 		if n.State == bundle.Draft {
 			return refuse("It is not published.")
 		}
@@ -792,7 +793,7 @@ func (a *Admin) endAt(c *call, in EndAt) (NoticeDetail, error) {
 			Remedy:  "choose one that lies ahead, or unpublish it now",
 		}}
 	}
-	return a.act(c, Step{Revision: in.Revision}, "gave it an end", func(n *store.Notice, next int) error {
+	return a.act(c, Step{Revision: in.Revision}, history.Ended.With(), func(n *store.Notice, next int) error {
 		if n.Published == nil {
 			return refuse("It is not published.")
 		}
@@ -825,9 +826,9 @@ func (a *Admin) pauseAll(c *call, in PauseAll) (Paused, error) {
 	if err != nil {
 		return out, err
 	}
-	from, to, act := bundle.Published, bundle.Paused, "paused it with all others"
+	from, to, deed := bundle.Published, bundle.Paused, history.PausedAll
 	if !in.Pause {
-		from, to, act = to, from, "resumed it with the others"
+		from, to, deed = to, from, history.ResumedAll
 	}
 	err = a.Store.Together(ctx, func(st *store.Store) error {
 		rows, err := st.Notices(ctx, c.site)
@@ -840,7 +841,7 @@ func (a *Admin) pauseAll(c *call, in PauseAll) (Paused, error) {
 			}
 			_, err := st.Change(ctx, c.site, row.ID, row.Revision, func(n *store.Notice, _ int) (store.Entry, error) {
 				n.State = to
-				h := a.entry(c, site.Site, n.Working(), act)
+				h := a.entry(c, site.Site, n.Working(), deed.With())
 				h.Number = n.Number
 				return h, nil
 			})
@@ -859,7 +860,7 @@ func (a *Admin) pauseAll(c *call, in PauseAll) (Paused, error) {
 }
 
 func (a *Admin) discard(c *call, in Step) (NoticeDetail, error) {
-	return a.act(c, in, "discarded the draft", func(n *store.Notice, _ int) error {
+	return a.act(c, in, history.Discarded.With(), func(n *store.Notice, _ int) error {
 		if n.Draft == nil || n.Published == nil {
 			return refuse("There is no draft beside what is out.")
 		}
@@ -873,7 +874,7 @@ func (a *Admin) restore(c *call, in Step) (NoticeDetail, error) {
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	return a.act(c, in, "went back to an earlier text", func(n *store.Notice, _ int) error {
+	return a.act(c, in, history.Restored.With(), func(n *store.Notice, _ int) error {
 		if err := c.mayCode(append(both(n), doc)...); err != nil {
 			return err
 		}
@@ -902,7 +903,7 @@ func (a *Admin) text(c *call, id int64) (bundle.Notice, error) {
 }
 
 func (a *Admin) delete(c *call, in Step) (NoticeDetail, error) {
-	return a.act(c, in, "deleted it", func(n *store.Notice, _ int) error {
+	return a.act(c, in, history.Deleted.With(), func(n *store.Notice, _ int) error {
 		n.Deleted = true
 		return nil
 	})
@@ -914,7 +915,7 @@ func (a *Admin) undelete(c *call, in Step) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	in.Revision = cmp.Or(in.Revision, row.Revision)
-	return a.act(c, in, "brought it back", func(n *store.Notice, _ int) error {
+	return a.act(c, in, history.Undeleted.With(), func(n *store.Notice, _ int) error {
 		if err := c.mayCode(both(n)...); err != nil {
 			return err
 		}
@@ -928,10 +929,15 @@ func (a *Admin) history(c *call, _ Nothing) (History, error) {
 	if err != nil {
 		return History{}, err
 	}
+	names, err := a.peopleNames(c.Request.Context())
+	if err != nil {
+		return History{}, err
+	}
 	out := History{Lines: []HistoryLine{}}
 	for _, h := range lines {
 		out.Lines = append(out.Lines, HistoryLine{
-			h.ID, h.At, h.Who, h.Act, h.Line, h.Number, h.Doc != nil || h.Number != 0 && h.Act == "published it",
+			h.ID, h.At, names.of(h.By), h.Deed.String(), h.Line, h.Number,
+			h.Doc != nil || h.Number != 0 && h.Deed.Act == history.Published,
 		})
 	}
 	return out, nil

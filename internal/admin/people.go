@@ -2,6 +2,8 @@ package admin
 
 import (
 	"bytes"
+	"cmp"
+	"context"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -14,6 +16,7 @@ import (
 
 	"mastflag/internal/access"
 	"mastflag/internal/delivery"
+	"mastflag/internal/history"
 	"mastflag/internal/problem"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
@@ -95,13 +98,13 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 	if err := a.invitationIsOurs(c, p.Email); err != nil {
 		return PeopleList{}, err
 	}
-	subject, act, private := "An invitation to Mast Flag", "invited "+p.Email, false
+	subject, deed, private := "An invitation to Mast Flag", history.Invited.With(p.Email, p.Role), false
 	asks := fmt.Sprintf("%s invites you to work on notices as %s.", c.person.Name, p.Role)
 	switch have, err := a.Store.Person(ctx, p.Email); {
 	case err == nil && !c.person.MayTouch(have):
 		return PeopleList{}, errOtherSites
 	case err == nil: // who is here already keeps name, role and sites
-		p, subject, act, private = have, "A new password for Mast Flag", "let "+p.Email+" choose a new password", true
+		p, subject, deed, private = have, "A new password for Mast Flag", history.LetIn.With(p.Email), true
 		asks = c.person.Name + " lets you choose a new password. Until you do, the old one holds."
 	case !errors.Is(err, store.ErrNotFound):
 		return PeopleList{}, err
@@ -144,7 +147,7 @@ func (a *Admin) invite(c *call, in Person) (PeopleList, error) {
 		}, m); err != nil {
 			return err
 		}
-		return st.AddHistory(ctx, "", "", store.Entry{At: now, Who: c.person.Name, Act: act, Line: "as " + p.Role})
+		return st.AddHistory(ctx, "", "", store.Entry{At: now, By: c.by(), Deed: deed})
 	})
 	if err != nil {
 		return PeopleList{}, errors.Join(err, a.Post.Destroy(letter))
@@ -222,7 +225,9 @@ func (a *Admin) join(c *call, in Join) (Person, error) {
 		if err := st.TakeInvitation(ctx, i.Token, p); err != nil {
 			return err
 		}
-		return st.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), Who: p.Name, Act: "joined", Line: "as " + p.Role})
+		return st.AddHistory(ctx, "", "", store.Entry{
+			At: a.Clock.Now(), By: store.By{Person: p.Email, Name: p.Name}, Deed: history.Joined.With(p.Role),
+		})
 	})
 	if err != nil {
 		return Person{}, err
@@ -330,7 +335,7 @@ func (a *Admin) changePerson(c *call, in Person) (PeopleList, error) {
 	err = a.replacePeople(c, a.Store, p.Email, func(have store.Person) []store.Person {
 		have.Role, have.Sites = p.Role, p.Sites
 		return []store.Person{have}
-	}, "made "+p.Email+" "+p.Role)
+	}, history.Made.With(p.Email, p.Role))
 	if err != nil {
 		return PeopleList{}, err
 	}
@@ -351,7 +356,7 @@ func (a *Admin) removePerson(c *call, in Address) (PeopleList, error) {
 		if err := st.DropInvitation(ctx, email); err != nil {
 			return err
 		}
-		err := a.replacePeople(c, st, email, func(store.Person) []store.Person { return nil }, "took off "+email)
+		err := a.replacePeople(c, st, email, func(store.Person) []store.Person { return nil }, history.TookOff.With(email))
 		if errors.Is(err, store.ErrNotFound) { // there was an invitation at most
 			return nil
 		}
@@ -370,7 +375,7 @@ func (a *Admin) replacePeople(
 	st *store.Store,
 	email string,
 	by func(store.Person) []store.Person,
-	act string,
+	deed history.Deed,
 ) error {
 	ctx := c.Request.Context()
 	return st.Together(ctx, func(st *store.Store) error {
@@ -393,7 +398,7 @@ func (a *Admin) replacePeople(
 		if err != nil {
 			return err
 		}
-		return st.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), Who: c.person.Name, Act: act})
+		return st.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), By: c.by(), Deed: deed})
 	})
 }
 
@@ -445,9 +450,27 @@ func (a *Admin) sendSnippet(c *call, in Address) (Nothing, error) {
 	})
 }
 
+// peopleNames are what people are called now, by e-mail address.
+type peopleNames map[string]string
+
+func (a *Admin) peopleNames(ctx context.Context) (peopleNames, error) {
+	people, err := a.Store.People(ctx)
+	out := peopleNames{}
+	for _, p := range people {
+		out[p.Email] = p.Name
+	}
+	return out, err
+}
+
+// of returns the name of who did something; as it was then, of who is no longer here.
+func (n peopleNames) of(b store.By) string { return cmp.Or(n[b.Person], b.Name) }
+
+// by is the person of the call, as history keeps it.
+func (c *call) by() store.By { return store.By{Person: c.person.Email, Name: c.person.Name} }
+
 func (a *Admin) activity(c *call, in ActivityAsk) (Activity, error) {
 	ctx := c.Request.Context()
-	out := Activity{Deeds: []Deed{}, People: []string{}}
+	out := Activity{Deeds: []Deed{}, People: []Doer{}}
 	rows, err := a.Store.Notices(ctx, c.site)
 	if err != nil {
 		return out, err
@@ -457,24 +480,33 @@ func (a *Admin) activity(c *call, in ActivityAsk) (Activity, error) {
 		titles[r.ID] = r.Working().GetTitle()
 	}
 	people := access.May(c.person.Role, access.Administrator) && len(c.person.Sites) == 0
-	deeds, err := a.Store.Deeds(ctx, c.site, in.Who, people)
+	names, err := a.peopleNames(ctx)
+	if err != nil {
+		return out, err
+	}
+	deeds, err := a.Store.Activity(ctx, c.site, in.Who, people)
 	if err != nil {
 		return out, err
 	}
 	for _, d := range deeds {
-		out.Deeds = append(out.Deeds, Deed{d.ID, d.At, d.Who, d.Act, d.Notice, titles[d.Notice], d.Line})
+		out.Deeds = append(out.Deeds, Deed{
+			d.ID, d.At, names.of(d.By), d.Deed.String(), d.Notice, titles[d.Notice], d.Line,
+		})
 	}
 	all := deeds
 	if in.Who != "" {
-		if all, err = a.Store.Deeds(ctx, c.site, "", people); err != nil {
+		if all, err = a.Store.Activity(ctx, c.site, "", people); err != nil {
 			return out, err
 		}
 	}
 	for _, d := range all {
-		if !slices.Contains(out.People, d.Who) {
-			out.People = append(out.People, d.Who)
+		doer := Doer{d.By.ID(), names.of(d.By)}
+		if !slices.Contains(out.People, doer) {
+			out.People = append(out.People, doer)
 		}
 	}
-	slices.Sort(out.People)
+	slices.SortFunc(
+		out.People, func(a, b Doer) int { return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.ID, b.ID)) },
+	)
 	return out, nil
 }

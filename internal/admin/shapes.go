@@ -767,7 +767,7 @@ type Mail struct {
 	Private bool `json:"private"`
 }
 
-// An ActivityAsk names a person; everyone if empty.
+// An ActivityAsk names who did something by the id of a Doer; everyone if empty.
 type ActivityAsk struct {
 	Who string `json:"who,omitempty" form:"who"`
 }
@@ -775,8 +775,14 @@ type ActivityAsk struct {
 // Activity is who did what, the newest first.
 type Activity struct {
 	Deeds []Deed `json:"deeds"`
-	// Names of all who did something.
-	People []string `json:"people"`
+	// All who did something.
+	People []Doer `json:"people"`
+}
+
+// A Doer is a person, or a feed or command.
+type Doer struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
 }
 
 // A Deed is one act.

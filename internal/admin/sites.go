@@ -26,6 +26,7 @@ import (
 	"mastflag/core/wording"
 	"mastflag/internal/access"
 	"mastflag/internal/delivery"
+	"mastflag/internal/history"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
@@ -272,7 +273,7 @@ func (a *Admin) changeSite(c *call, in SiteChange) (SiteDetail, error) {
 		begun.TableRead = consent.TableDate()
 		in.Site.Consent = &begun
 	}
-	return a.putSite(c, in.Site, in.Revision, "changed the site")
+	return a.putSite(c, in.Site, in.Revision, history.ChangedSite.With())
 }
 
 // sameSetup reports whether two sites differ at most in what editors keep for
@@ -292,14 +293,14 @@ func (a *Admin) display(c *call, in DisplaySwitch) (SiteDetail, error) {
 		return SiteDetail{}, err
 	}
 	s.Display = &in.On
-	act := "switched everything off"
+	deed := history.SwitchedOff
 	if in.On {
-		act = "switched everything on"
+		deed = history.SwitchedOn
 	}
-	return a.putSite(c, s.Site, in.Revision, act)
+	return a.putSite(c, s.Site, in.Revision, deed.With())
 }
 
-func (a *Admin) putSite(c *call, site bundle.Site, revision int, act string) (SiteDetail, error) {
+func (a *Admin) putSite(c *call, site bundle.Site, revision int, deed history.Deed) (SiteDetail, error) {
 	ctx := c.Request.Context()
 	if faults := checkShape("Site", site); faults != nil {
 		return SiteDetail{}, faults
@@ -325,8 +326,8 @@ func (a *Admin) putSite(c *call, site bundle.Site, revision int, act string) (Si
 	}
 	if err := a.Store.PutSite(ctx, site, revision, store.Entry{
 		At:   a.Clock.Now(),
-		Who:  c.person.Name,
-		Act:  act,
+		By:   c.by(),
+		Deed: deed,
 		Line: site.Name,
 	}); err != nil {
 		return SiteDetail{}, err

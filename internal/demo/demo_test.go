@@ -81,7 +81,7 @@ func TestFillLeavesWhatIsThere(t *testing.T) {
 	// An import names some notices; the others stay as they are.
 	one := first
 	one.Notices = first.Notices[:1]
-	_, err = admin.Import(t.Context(), st, one, "test", now)
+	_, err = admin.Import(t.Context(), st, one, store.By{Name: "test"}, now)
 	require.NoError(t, err)
 	after, err := compiled.Load(t.Context(), st, demo.Key)
 	require.NoError(t, err)

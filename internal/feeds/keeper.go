@@ -18,6 +18,7 @@ import (
 	"mastflag/core/schedule"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
+	"mastflag/internal/history"
 	"mastflag/internal/store"
 )
 
@@ -36,6 +37,9 @@ const retention = 400
 
 // maxFollowed is how many messages an Atom feed's entries may lead to at once.
 const maxFollowed = 50
+
+// byFeed is who did what no person did.
+var byFeed = store.By{Name: "a feed"}
 
 // concurrency is how many feeds are asked at the same time, and inAll how long one may
 // take with all that it leads to.
@@ -139,7 +143,7 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 	}
 	for i, m := range all {
 		if m.Whole == "" {
-			if _, err := k.take(ctx, site, f, m, part(all, body), "a feed"); err != nil {
+			if _, err := k.take(ctx, site, f, m, part(all, body), byFeed); err != nil {
 				return nil, err
 			}
 			continue
@@ -161,7 +165,7 @@ func (k *Keeper) read(ctx context.Context, site bundle.Site, f bundle.Feed, body
 			continue
 		}
 		for _, n := range whole {
-			if _, err := k.take(ctx, site, f, n, at, "a feed"); err != nil {
+			if _, err := k.take(ctx, site, f, n, at, byFeed); err != nil {
 				return nil, err
 			}
 		}
@@ -227,7 +231,7 @@ func (k *Keeper) Give(
 	site bundle.Site,
 	f bundle.Feed,
 	raw []byte,
-	who string,
+	who store.By,
 ) ([]store.Received, error) {
 	all, err := alert.Read(raw)
 	if err != nil {
@@ -275,7 +279,7 @@ func (k *Keeper) take(
 	f bundle.Feed,
 	m alert.Message,
 	raw []byte,
-	who string,
+	who store.By,
 ) (store.Received, error) {
 	r, err := k.together(ctx, func(k *Keeper) (store.Received, error) { return k.takeIn(ctx, site, f, m, raw, who) })
 	if err == nil && r.ID != 0 {
@@ -290,7 +294,7 @@ func (k *Keeper) takeIn(
 	f bundle.Feed,
 	m alert.Message,
 	raw []byte,
-	who string,
+	who store.By,
 ) (store.Received, error) {
 	r := store.Received{
 		Feed:     f.Name,
@@ -371,7 +375,7 @@ func feedOf(site bundle.Site, name string) bundle.Feed {
 
 // Approve lets a message through: its notice is published, changed or ended.
 // All of it is kept together, then visitors get it.
-func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who string) (store.Received, error) {
+func (k *Keeper) Approve(ctx context.Context, site bundle.Site, id int64, who store.By) (store.Received, error) {
 	r, err := k.together(ctx, func(k *Keeper) (store.Received, error) { return k.approve(ctx, site, id, who) })
 	if err == nil {
 		k.Hub.Changed(ctx, site.Key)
@@ -389,7 +393,7 @@ func (k *Keeper) together(ctx context.Context, f func(*Keeper) (store.Received, 
 	return r, err
 }
 
-func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who string) (store.Received, error) {
+func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who store.By) (store.Received, error) {
 	r, err := k.Store.ReceivedMessage(ctx, site.Key, id)
 	if err != nil {
 		return r, err
@@ -418,11 +422,11 @@ func (k *Keeper) approve(ctx context.Context, site bundle.Site, id int64, who st
 		return r, k.settle(ctx, site.Key, r)
 	}
 	now := k.Clock.Now()
-	act := "published it from a message of " + m.Sender
+	deed := history.FromMessage.With(m.Sender)
 	if before != nil && before.Status == alert.Out {
-		act = "updated it by a message of " + m.Sender
+		deed = history.ByMessage.With(m.Sender)
 	}
-	entry := store.Entry{At: now, Who: who, Act: act, Line: orderline.Of(n, site, now).String()}
+	entry := store.Entry{At: now, By: who, Deed: deed, Line: orderline.Of(n, site, now).String()}
 	if err := k.publish(ctx, site.Key, n, entry); err != nil {
 		return r, err
 	}
@@ -442,7 +446,7 @@ var ErrDone = errors.New("it no longer waits")
 
 // publish makes the notice what is out, as its next version.
 func (k *Keeper) publish(ctx context.Context, site string, n bundle.Notice, e store.Entry) error {
-	err := k.Store.AddNotice(ctx, site, n, store.Entry{At: e.At, Who: e.Who, Act: "took it in", Line: e.Line})
+	err := k.Store.AddNotice(ctx, site, n, store.Entry{At: e.At, By: e.By, Deed: history.TakenIn.With(), Line: e.Line})
 	if err != nil && !errors.Is(err, store.ErrExists) {
 		return err
 	}
@@ -489,7 +493,7 @@ func (k *Keeper) cancel(
 	site bundle.Site,
 	r store.Received,
 	before *store.Received,
-	who string,
+	who store.By,
 ) (store.Received, error) {
 	r.Status = alert.Ended
 	if before == nil {
@@ -502,7 +506,7 @@ func (k *Keeper) cancel(
 			return r, err
 		}
 		now := k.Clock.Now().Truncate(time.Second)
-		entry := store.Entry{At: now, Who: who, Act: "ended it by a message of " + r.Message.Sender}
+		entry := store.Entry{At: now, By: who, Deed: history.EndedMessage.With(r.Message.Sender)}
 		err = k.change(ctx, site.Key, before.Notice, entry, func(row *store.Notice, next int) {
 			if row.Published == nil {
 				return
@@ -528,7 +532,7 @@ func (k *Keeper) cancel(
 }
 
 // Refuse keeps a message from the site for good.
-func (k *Keeper) Refuse(ctx context.Context, site string, id int64, who string) (store.Received, error) {
+func (k *Keeper) Refuse(ctx context.Context, site string, id int64, who store.By) (store.Received, error) {
 	return k.together(ctx, func(k *Keeper) (store.Received, error) {
 		r, err := k.Store.ReceivedMessage(ctx, site, id)
 		if err != nil {
@@ -537,7 +541,7 @@ func (k *Keeper) Refuse(ctx context.Context, site string, id int64, who string) 
 		if r.Status != alert.Waiting {
 			return r, ErrDone
 		}
-		r.Status, r.Why = alert.Refused, who+" refused it."
+		r.Status, r.Why = alert.Refused, who.Name+" refused it."
 		return r, k.settle(ctx, site, r)
 	})
 }

@@ -18,6 +18,7 @@ import (
 	"mastflag/core/schedule"
 	"mastflag/internal/admin"
 	"mastflag/internal/problem"
+	"mastflag/internal/store"
 )
 
 // include asks for a block as a site's server does.
@@ -51,7 +52,7 @@ func TestBlocksForServers(t *testing.T) {
 			Format:  bundle.Format,
 			Site:    site.Site,
 			Notices: []bundle.Notice{n},
-		}, "test", start)
+		}, store.By{Name: "test"}, start)
 		require.NoError(t, err)
 		require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 	}

@@ -37,7 +37,7 @@ func (b *bench) asking() {
 		Notices: []bundle.Notice{{ID: "ask", Kind: bundle.KindConsent, State: bundle.Published, PublishedAt: &at,
 			Pages:   &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
 			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "May we?"}}}}},
-	}, "test", start)
+	}, store.By{Name: "test"}, start)
 	require.NoError(b.t, err)
 	require.NoError(b.t, b.server.Hub.Reload(b.t.Context(), "s"))
 }

@@ -69,7 +69,7 @@ func (b *bench) demanded(id string, ask bundle.Ask) {
 					}},
 			},
 		},
-		"test",
+		store.By{Name: "test"},
 		start,
 	)
 	require.NoError(b.t, err)
@@ -197,17 +197,17 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 	require.NoError(t, err)
 	other := kept
 	other.Site.Documents = []document.Document{site.Site.Documents[0]}
-	_, err = admin.Import(t.Context(), b.server.Store, other, "test", start)
+	_, err = admin.Import(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
 	assert.ErrorContains(
 		t,
 		err,
 		"version 2 of “house-rules” is kept here and says something else: a version is never altered",
 	)
 	other.Site.Documents = []document.Document{{ID: "house-rules", Kind: document.Own}}
-	_, err = admin.Import(t.Context(), b.server.Store, other, "test", start)
+	_, err = admin.Import(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
 	assert.ErrorContains(t, err, "version 2 of “house-rules” is out here, and the bundle has version 0")
 	other.Site.Documents = []document.Document{{ID: "more", Kind: document.Terms}}
-	_, err = admin.Import(t.Context(), b.server.Store, other, "test", start)
+	_, err = admin.Import(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
 	require.NoError(t, err)
 	now, err := compiled.Load(t.Context(), b.server.Store, "s")
 	require.NoError(t, err)
@@ -509,7 +509,7 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 					}, Content: &bundle.Content{Disclaimer: &bundle.Disclaimer{Ask: bundle.AskDeclare}}},
 			},
 		},
-		"test",
+		store.By{Name: "test"},
 		start,
 	)
 	require.NoError(t, err)

@@ -25,6 +25,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/internal/admin"
+	"mastflag/internal/history"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
 )
@@ -531,7 +532,7 @@ func TestHostileTexts(t *testing.T) {
 				continue
 			}
 			accepted++
-			_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
+			_, err = admin.Import(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
 			require.NoError(t, err, says)
 			require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 			assert.Empty(t, b.server.Hub.Site("s").Uncompiled, says)
@@ -580,8 +581,8 @@ func TestHostileNames(t *testing.T) {
 		}))
 		require.NoError(t, b.server.Store.AddHistory(t.Context(), "s", "", store.Entry{
 			At:   start,
-			Who:  text,
-			Act:  text,
+			By:   store.By{Name: text},
+			Deed: history.Said.With(text),
 			Line: text,
 		}))
 		var seen admin.Activity

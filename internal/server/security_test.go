@@ -423,7 +423,7 @@ func TestTooManyOccurrences(t *testing.T) {
 	for i := range 26 {
 		in.Notices = append(in.Notices, another(i))
 	}
-	_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
+	_, err = admin.Import(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
 	publishCopy := func(out any) int {
@@ -437,7 +437,7 @@ func TestTooManyOccurrences(t *testing.T) {
 	assert.Equal(t, 422, publishCopy(&p))
 	assert.Contains(t, p.Detail, "more than 5000000 occurrences in ten years")
 	in.Notices = []bundle.Notice{another(26)}
-	_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
+	_, err = admin.Import(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
 	require.ErrorContains(t, err, "more than 5000000 occurrences")
 	_, err = b.server.Store.Notice(t.Context(), "s", "more-26")
 	require.ErrorIs(t, err, store.ErrNotFound)
@@ -705,7 +705,7 @@ func TestNoAnswerIsTorn(t *testing.T) {
 		return out
 	}
 	publish := func(n int) {
-		_, err := admin.Import(t.Context(), b.server.Store, say(n), "test", start)
+		_, err := admin.Import(t.Context(), b.server.Store, say(n), store.By{Name: "test"}, start)
 		require.NoError(t, err)
 		b.server.Hub.Changed(t.Context(), "s")
 	}
@@ -798,7 +798,7 @@ func TestLoosePatternsOfASite(t *testing.T) {
 	}
 	in.Notices = append(in.Notices, loose("same", 0)) // the same pattern once more is none more
 	assert.Empty(t, in.Check())
-	_, err = admin.Import(t.Context(), b.server.Store, in, "test", start)
+	_, err = admin.Import(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
 	in.Notices = append(in.Notices, loose("more", 99))
@@ -809,7 +809,7 @@ func TestLoosePatternsOfASite(t *testing.T) {
 		Format:  bundle.Format,
 		Site:    site.Site,
 		Notices: in.Notices[21:],
-	}, "test", start)
+	}, store.By{Name: "test"}, start)
 	require.ErrorContains(t, err, "more than 20 patterns")
 	d := b.begin("late")
 	d.Notice.Pages = in.Notices[21].Pages

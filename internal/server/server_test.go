@@ -695,7 +695,7 @@ func TestImportsOfAnotherProcessAreFollowed(t *testing.T) {
 		`"pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"By file"}}}}]}`))
 	require.NoError(t, err)
 	require.Eventually(t, func() bool { // each import is a write; the watch needs one after it has begun
-		_, err := admin.Import(t.Context(), other, in, "import", start)
+		_, err := admin.Import(t.Context(), other, in, store.By{Name: "import"}, start)
 		require.NoError(t, err)
 		_, body, _ := b.visit(origin, `{"url":"/"}`)
 		return strings.Contains(body, "By file")

@@ -208,13 +208,14 @@ func TestPeople(t *testing.T) {
 
 	// What each did is to be read.
 	var done admin.Activity
-	ines.call("GET", "/api/sites/s/activity?who=Jo", nil, &done)
+	ines.call("GET", "/api/sites/s/activity?who=jo@s.example", nil, &done)
 	require.Len(t, done.Deeds, 3)
 	assert.Equal(t, []string{
-		"changed the site", "published it", "joined",
+		"changed the site", "published it", "joined as viewer",
 	}, []string{done.Deeds[0].Act, done.Deeds[1].Act, done.Deeds[2].Act})
 	assert.Equal(t, "Hello", done.Deeds[1].Title)
-	assert.Equal(t, []string{"Ines", "Jo"}, done.People)
+	assert.Equal(t, []admin.Doer{{ID: "ines@s.example", Name: "Ines"}, {ID: "jo@s.example", Name: "Jo"}}, done.People,
+		"whoever is no longer here keeps their name")
 
 	// An invitation ends after a week, and can be taken back.
 	ines.call("POST", "/api/people/invite", admin.Person{Email: "late@s.example", Role: "editor"}, &list)

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -8,6 +9,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/internal/history"
 )
 
 // A Notice is a notice as kept: perhaps a version that is out, perhaps a
@@ -21,7 +23,7 @@ type Notice struct {
 	Number      int            // of Published, 0 if there is none
 	PublishedAt time.Time
 	ChangedAt   time.Time
-	ChangedBy   string
+	ChangedBy   By
 	Deleted     bool
 }
 
@@ -52,19 +54,26 @@ func (n Notice) with(d bundle.Notice) bundle.Notice {
 	return d
 }
 
+// By is who did something: a person by e-mail address, or what has only a name: a feed, a
+// command. Name is the person's name at that time.
+type By struct{ Person, Name string }
+
+// ID returns what two deeds of the same one share.
+func (b By) ID() string { return cmp.Or(b.Person, b.Name) }
+
 // An Entry is one line of a notice's history.
 type Entry struct {
 	ID     int64
 	At     time.Time
-	Who    string
-	Act    string
+	By     By
+	Deed   history.Deed
 	Line   string // the order line after it
 	Number int    // of the version it made or used, 0 for none
 	Doc    *bundle.Notice
 }
 
 const noticeColumns = `SELECT n.id, n.revision, n.state, n.draft, v.doc, n.published, n.published_at, n.changed_at, ` +
-	`n.changed_by, n.deleted_at IS NOT NULL
+	`n.changed_by, n.changed_by_person, n.deleted_at IS NOT NULL
 	FROM notice n LEFT JOIN version v ON v.site = n.site AND v.notice = n.id AND v.number = n.published `
 
 func scanNotice(row *sql.Rows) (Notice, error) {
@@ -73,7 +82,8 @@ func scanNotice(row *sql.Rows) (Notice, error) {
 	var number, publishedAt sql.NullInt64
 	var changedAt int64
 	err := row.Scan(
-		&n.ID, &n.Revision, &n.State, &draft, &published, &number, &publishedAt, &changedAt, &n.ChangedBy, &n.Deleted,
+		&n.ID, &n.Revision, &n.State, &draft, &published, &number, &publishedAt, &changedAt, &n.ChangedBy.Name,
+		&n.ChangedBy.Person, &n.Deleted,
 	)
 	if err != nil {
 		return n, err
@@ -129,9 +139,9 @@ func (s *Store) AddNotice(ctx context.Context, site string, doc bundle.Notice, h
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		r, err := tx.ExecContext(
 			ctx,
-			"INSERT INTO notice(site, id, revision, state, draft, changed_at, changed_by) VALUES(?, ?, 1, 'draft', ?, ?, ?) "+
-				"ON CONFLICT DO NOTHING",
-			site, doc.ID, encode(plain(doc)), h.At.UnixMilli(), h.Who,
+			"INSERT INTO notice(site, id, revision, state, draft, changed_at, changed_by, changed_by_person) "+
+				"VALUES(?, ?, 1, 'draft', ?, ?, ?, ?) ON CONFLICT DO NOTHING",
+			site, doc.ID, encode(plain(doc)), h.At.UnixMilli(), h.By.Name, h.By.Person,
 		)
 		if err != nil {
 			return err
@@ -206,12 +216,12 @@ func (s *Store) Change(
 		if n.Deleted {
 			deletedAt = h.At.UnixMilli()
 		}
-		n.Revision, n.ChangedAt, n.ChangedBy = n.Revision+1, h.At, h.Who
+		n.Revision, n.ChangedAt, n.ChangedBy = n.Revision+1, h.At, h.By
 		if _, err := tx.ExecContext(
 			ctx,
 			"UPDATE notice SET revision = ?, state = ?, draft = ?, published = ?, published_at = ?, changed_at = ?, "+
-				"changed_by = ?, deleted_at = ? WHERE site = ? AND id = ?",
-			n.Revision, n.State, draft, number, publishedAt, h.At.UnixMilli(), h.Who, deletedAt, site, id,
+				"changed_by = ?, changed_by_person = ?, deleted_at = ? WHERE site = ? AND id = ?",
+			n.Revision, n.State, draft, number, publishedAt, h.At.UnixMilli(), h.By.Name, h.By.Person, deletedAt, site, id,
 		); err != nil {
 			return err
 		}
@@ -220,7 +230,7 @@ func (s *Store) Change(
 				return err
 			}
 		}
-		if h.Act == "" {
+		if h.Deed.Act == "" {
 			return nil
 		}
 		return addHistory(ctx, tx, site, id, h)
@@ -254,8 +264,9 @@ func addHistory(ctx context.Context, tx *sql.Tx, site, notice string, h Entry) e
 		doc = encode(plain(*h.Doc))
 	}
 	_, err := tx.ExecContext(
-		ctx, "INSERT INTO history(site, notice, at, who, act, line, number, doc) VALUES(?, ?, ?, ?, ?, ?, ?, ?)", site,
-		notice, h.At.UnixMilli(), h.Who, h.Act, h.Line, number, doc,
+		ctx, "INSERT INTO history(site, notice, at, who, person, act, args, line, number, doc) VALUES(?, ?, ?, ?, ?, ?, ?, "+
+			"?, ?, ?)",
+		site, notice, h.At.UnixMilli(), h.By.Name, h.By.Person, h.Deed.Act, encode(h.Deed.Args), h.Line, number, doc,
 	)
 	return err
 }
@@ -268,13 +279,17 @@ func (s *Store) History(ctx context.Context, site, notice string) ([]Entry, erro
 		var at int64
 		var number sql.NullInt64
 		var doc sql.NullString
-		if err := row.Scan(&h.ID, &at, &h.Who, &h.Act, &h.Line, &number, &doc); err != nil {
+		var args string
+		if err := row.Scan(&h.ID, &at, &h.By.Name, &h.By.Person, &h.Deed.Act, &args, &h.Line, &number, &doc); err != nil {
 			return h, err
 		}
 		h.At, h.Number = fromMillis(at), int(number.Int64)
-		var err error
+		err := json.Unmarshal([]byte(args), &h.Deed.Args)
+		if err != nil {
+			return h, err
+		}
 		h.Doc, err = decodeNotice(doc)
 		return h, err
-	}, `SELECT id, at, who, act, line, number, doc FROM history
+	}, `SELECT id, at, who, person, act, args, line, number, doc FROM history
 		WHERE site = ? AND notice = ? ORDER BY id DESC LIMIT 200`, site, notice)
 }

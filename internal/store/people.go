@@ -203,21 +203,25 @@ func (s *Store) Messages(ctx context.Context, from string) ([]Message, error) {
 		"id DESC LIMIT 100", from)
 }
 
-// A Deed is a line of history with the notice it is about; "" for the site.
-type Deed struct {
+// An Activity is a line of history with the notice it is about; "" for the site.
+type Activity struct {
 	Entry
 	Notice string
 }
 
-// Deeds returns the latest lines of all history of a site, and of what was done
-// about people if people is set; of one person, or of all if who is "". The
+// Activity returns the latest lines of all history of a site, and of what was done
+// about people if people is set; of one, by By.ID, or of all if who is "". The
 // newest come first, 200 at most.
-func (s *Store) Deeds(ctx context.Context, site, who string, people bool) ([]Deed, error) {
-	return query(ctx, s.on(), func(row *sql.Rows) (d Deed, err error) {
+func (s *Store) Activity(ctx context.Context, site, who string, people bool) ([]Activity, error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (d Activity, err error) {
 		var at int64
-		err = row.Scan(&d.ID, &d.Notice, &at, &d.Who, &d.Act, &d.Line)
+		var args string
+		err = row.Scan(&d.ID, &d.Notice, &at, &d.By.Name, &d.By.Person, &d.Deed.Act, &args, &d.Line)
 		d.At = fromMillis(at)
+		if err == nil {
+			err = json.Unmarshal([]byte(args), &d.Deed.Args)
+		}
 		return d, err
-	}, "SELECT id, notice, at, who, act, line FROM history WHERE (site = ? OR ? AND site = '') AND ? IN ('', who) ORDER "+
-		"BY id DESC LIMIT 200", site, people, who)
+	}, `SELECT id, notice, at, who, person, act, args, line FROM history WHERE (site = ? OR ? AND site = '')
+		AND ? IN ('', iif(person = '', who, person)) ORDER BY id DESC LIMIT 200`, site, people, who)
 }

@@ -412,7 +412,7 @@ func (s *Store) PutSite(ctx context.Context, site bundle.Site, revision int, h E
 		); err != nil {
 			return err
 		}
-		if h.Act == "" {
+		if h.Deed.Act == "" {
 			return nil
 		}
 		return addHistory(ctx, tx, site.Key, "", h)

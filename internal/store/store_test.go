@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/internal/history"
 	"mastflag/internal/store"
 )
 
@@ -26,7 +27,7 @@ func open(t *testing.T) *store.Store {
 		ID:    "a",
 		Kind:  bundle.KindBar,
 		Title: "first",
-	}, store.Entry{At: now, Who: "Ines", Act: "began it"}))
+	}, store.Entry{At: now, By: store.By{Name: "Ines"}, Deed: history.Began.With()}))
 	return st
 }
 
@@ -39,7 +40,7 @@ func TestOneWriterWins(t *testing.T) {
 		wg.Go(func() {
 			_, errs[i] = st.Change(t.Context(), "s", "a", 1, func(n *store.Notice, _ int) (store.Entry, error) {
 				n.Draft.Title = fmt.Sprint(i)
-				return store.Entry{At: now, Who: fmt.Sprint(i), Act: "wrote"}, nil
+				return store.Entry{At: now, By: store.By{Name: fmt.Sprint(i)}, Deed: history.Changed.With()}, nil
 			})
 		})
 	}
@@ -60,7 +61,7 @@ func TestOneWriterWins(t *testing.T) {
 	h, err := st.History(t.Context(), "s", "a")
 	require.NoError(t, err)
 	assert.Len(t, h, 2)
-	assert.Equal(t, n.Draft.Title, h[0].Who)
+	assert.Equal(t, n.Draft.Title, h[0].By.Name)
 }
 
 func TestVersionsAreNumberedAndKept(t *testing.T) {
@@ -69,7 +70,7 @@ func TestVersionsAreNumberedAndKept(t *testing.T) {
 		n, err := st.Change(t.Context(), "s", "a", i, func(n *store.Notice, next int) (store.Entry, error) {
 			d := bundle.Notice{ID: "a", Kind: bundle.KindBar, Title: fmt.Sprint("version ", next)}
 			n.Published, n.Number, n.Draft, n.State, n.PublishedAt = &d, next, nil, bundle.Published, now
-			return store.Entry{At: now, Act: "published it", Number: next}, nil
+			return store.Entry{At: now, Deed: history.Published.With(), Number: next}, nil
 		})
 		require.NoError(t, err)
 		assert.Equal(t, i, n.Number)

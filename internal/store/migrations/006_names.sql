@@ -51,3 +51,46 @@ UPDATE site SET doc = json_set(doc, '$.wordings', json((
 
 DROP TABLE notice_now;
 DROP TABLE notice_text;
+
+-- What was done is a code with arguments (JSON), and who did it a person by e-mail address, where
+-- it is known. Of what was kept as words, those without arguments become codes; others stay words.
+ALTER TABLE history ADD COLUMN person TEXT NOT NULL DEFAULT '';
+ALTER TABLE history ADD COLUMN args TEXT NOT NULL DEFAULT '[]';
+ALTER TABLE notice ADD COLUMN changed_by_person TEXT NOT NULL DEFAULT '';
+
+CREATE TEMP TABLE act_code (words TEXT PRIMARY KEY, code TEXT NOT NULL);
+INSERT INTO act_code VALUES
+  ('began it', 'began'),
+  ('began a draft of the next version', 'began-draft'),
+  ('changed it', 'changed'),
+  ('wrote this while someone else changed it', 'overtaken'),
+  ('published it', 'published'),
+  ('unpublished it', 'unpublished'),
+  ('published it again as it was', 'republished'),
+  ('paused it', 'paused'),
+  ('resumed it', 'resumed'),
+  ('paused it with all others', 'paused-all'),
+  ('resumed it with the others', 'resumed-all'),
+  ('gave it an end', 'gave-end'),
+  ('discarded the draft', 'discarded'),
+  ('went back to an earlier text', 'restored'),
+  ('deleted it', 'deleted'),
+  ('brought it back', 'undeleted'),
+  ('imported it', 'imported'),
+  ('put its pages back as they were', 'pages-back'),
+  ('took it in', 'taken-in'),
+  ('changed the site', 'site-changed'),
+  ('switched everything off', 'switched-off'),
+  ('switched everything on', 'switched-on'),
+  ('imported a bundle', 'bundle-imported');
+
+UPDATE history SET args = json_array(act), act = 'said'
+WHERE act NOT IN (SELECT words FROM act_code);
+UPDATE history SET act = (SELECT code FROM act_code WHERE words = history.act)
+WHERE act IN (SELECT words FROM act_code);
+DROP TABLE act_code;
+
+UPDATE history SET person = (SELECT email FROM person WHERE name = history.who)
+WHERE (SELECT count(*) FROM person WHERE name = history.who) = 1;
+UPDATE notice SET changed_by_person = (SELECT email FROM person WHERE name = notice.changed_by)
+WHERE (SELECT count(*) FROM person WHERE name = notice.changed_by) = 1;

@@ -4193,10 +4193,10 @@ export interface components {
     /** @description Activity is who did what, the newest first. */
     Activity: {
       deeds: components['schemas']['Deed'][]
-      /** @description Names of all who did something. */
-      people: string[]
+      /** @description All who did something. */
+      people: components['schemas']['Doer'][]
     }
-    /** @description An ActivityAsk names a person; everyone if empty. */
+    /** @description An ActivityAsk names who did something by the id of a Doer; everyone if empty. */
     ActivityAsk: {
       who?: string
     }
@@ -4816,6 +4816,11 @@ export interface components {
       kind: string
       /** @description Id of a document, where it is one. */
       document?: string
+    }
+    /** @description A Doer is a person, or a feed or command. */
+    Doer: {
+      id: string
+      name: string
     }
     /** @description An EndAt gives what is out an end. */
     EndAt: {

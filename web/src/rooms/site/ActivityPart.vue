@@ -29,7 +29,7 @@ watch(
       <h2 id="activity">Activity</h2>
       <el-select v-model="who" aria-label="Whose activity" placeholder="everyone" clearable @clear="who = ''">
         <el-option value="" label="everyone" />
-        <el-option v-for="p in list?.people ?? []" :key="p" :value="p" :label="p" />
+        <el-option v-for="p in list?.people ?? []" :key="p.id" :value="p.id" :label="p.name" />
       </el-select>
     </div>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
