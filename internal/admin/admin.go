@@ -12,6 +12,7 @@ import (
 	"math"
 	"net/http"
 	"reflect"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -63,10 +64,11 @@ type Admin struct {
 type Route struct {
 	Method, Path, Summary string
 	In, Out               reflect.Type
-	Open                  bool   // for people who are not signed in
-	Needs                 string // the role that may
-	Gives                 string // the media type of a file that is answered; "" for Out
-	max                   int64  // bytes of the body
+	Query                 reflect.Type // what a writing call carries beside its body; nil for nothing
+	Open                  bool         // for people who are not signed in
+	Needs                 string       // the role that may
+	Gives                 string       // the media type of a file that is answered; "" for Out
+	max                   int64        // bytes of the body
 	handler               gin.HandlerFunc
 }
 
@@ -111,6 +113,8 @@ func route[In, Out any](a *Admin, method, path, summary string, f func(*call, In
 	}
 	if method == http.MethodGet {
 		r.Needs = access.Viewer
+	} else if carriesDetail(r.Out) {
+		r.Query = reflect.TypeFor[Moment]()
 	}
 	if _, file := any(new(In)).(interface{ carriesFile() }); file {
 		r.max = MaxFiles
@@ -130,6 +134,14 @@ func route[In, Out any](a *Admin, method, path, summary string, f func(*call, In
 		c.JSON(http.StatusOK, out)
 	}
 	return r
+}
+
+// carriesDetail reports whether an answer says what holds of a notice at a viewpoint, which
+// a writing call then carries in its query.
+func carriesDetail(out reflect.Type) bool {
+	detail := reflect.TypeFor[NoticeDetail]()
+	return out == detail || out.Kind() == reflect.Struct &&
+		slices.ContainsFunc(reflect.VisibleFields(out), func(f reflect.StructField) bool { return f.Type == detail })
 }
 
 // Routes is the whole API.

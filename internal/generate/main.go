@@ -6,8 +6,11 @@ package main
 import (
 	"encoding/json"
 	"log"
+	"maps"
 	"os"
 	"reflect"
+	"slices"
+	"strings"
 
 	"github.com/invopop/jsonschema"
 
@@ -56,15 +59,47 @@ func main() {
 	}
 }
 
-// reflector reads doc comments of the given packages as descriptions.
-func reflector(folders ...string) (*jsonschema.Reflector, error) {
+// reflector takes as descriptions the doc comments of all packages of this module that
+// types lead to.
+func reflector(types ...reflect.Type) (*jsonschema.Reflector, error) {
 	r := &jsonschema.Reflector{Mapper: closedSet}
-	for _, f := range folders {
-		if err := r.AddGoComments("mastflag", f); err != nil {
+	for _, folder := range packagesOf(types) {
+		if err := r.AddGoComments("mastflag", "./"+folder); err != nil {
 			return nil, err
 		}
 	}
 	return r, nil
+}
+
+// packagesOf returns the folders of this module's packages whose types can be reached from
+// these, sorted.
+func packagesOf(types []reflect.Type) []string {
+	met, folders := map[reflect.Type]bool{}, map[string]bool{}
+	var walk func(t reflect.Type)
+	walk = func(t reflect.Type) {
+		if met[t] {
+			return
+		}
+		met[t] = true
+		if folder, ours := strings.CutPrefix(t.PkgPath(), "mastflag/"); ours {
+			folders[folder] = true
+		}
+		switch t.Kind() {
+		case reflect.Map:
+			walk(t.Key())
+			walk(t.Elem())
+		case reflect.Pointer, reflect.Slice, reflect.Array:
+			walk(t.Elem())
+		case reflect.Struct:
+			for i := range t.NumField() {
+				walk(t.Field(i).Type)
+			}
+		}
+	}
+	for _, t := range types {
+		walk(t)
+	}
+	return slices.Sorted(maps.Keys(folders))
 }
 
 // closedSet is the schema of a type whose values are all named; nil of any other.
@@ -81,7 +116,7 @@ func closedSet(t reflect.Type) *jsonschema.Schema {
 }
 
 func bundleSchema() ([]byte, error) {
-	r, err := reflector("./core/bundle", "./core/schedule", "./core/pages", "./core/audience", "./core/document")
+	r, err := reflector(reflect.TypeFor[bundle.Bundle]())
 	if err != nil {
 		return nil, err
 	}

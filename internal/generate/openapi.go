@@ -28,11 +28,12 @@ var elsewhere = map[string]string{
 // openAPI writes the API's description, OpenAPI 3.1, from the table of routes
 // that serves it.
 func openAPI() ([]byte, error) {
-	r, err := reflector(
-		"./core/bundle", "./core/schedule", "./core/pages", "./core/audience", "./core/decide", "./core/findings",
-		"./core/orderline", "./core/fault", "./core/icon", "./core/wording", "./internal/survey", "./internal/admin",
-		"./internal/problem",
-	)
+	routes := (&admin.Admin{}).Routes()
+	types := []reflect.Type{reflect.TypeFor[problem.Problem]()}
+	for _, rt := range routes {
+		types = append(types, rt.In, rt.Out)
+	}
+	r, err := reflector(types...)
 	if err != nil {
 		return nil, err
 	}
@@ -44,7 +45,7 @@ func openAPI() ([]byte, error) {
 	}
 	r.Namer = func(t reflect.Type) string {
 		n := name(t)
-		if have, known := named[n]; known && have != t && t.Kind() == reflect.Struct {
+		if have, known := named[n]; known && defined(t) && have != t {
 			twice = fmt.Errorf("%v and %v would both be called %s: name one of them otherwise", have, t, n)
 		}
 		named[n] = t
@@ -67,7 +68,7 @@ func openAPI() ([]byte, error) {
 		return nil, err
 	}
 	paths := object{}
-	for _, rt := range (&admin.Admin{}).Routes() {
+	for _, rt := range routes {
 		in, err := shape(rt.In)
 		if err != nil {
 			return nil, err
@@ -94,13 +95,18 @@ func openAPI() ([]byte, error) {
 				"content":     object{strings.Split(rt.Gives, ";")[0]: object{"schema": object{"type": "string"}}},
 			}
 		}
+		query := rt.Query
 		if rt.Method == "GET" {
-			for _, f := range reflect.VisibleFields(rt.In) {
+			query = rt.In
+		}
+		if query != nil {
+			for _, f := range reflect.VisibleFields(query) {
 				if name := f.Tag.Get("form"); name != "" {
 					params = append(params, object{"name": name, "in": "query", "schema": object{"type": "string"}})
 				}
 			}
-		} else if rt.In.Name() != "Nothing" {
+		}
+		if rt.Method != "GET" && rt.In.Name() != "Nothing" {
 			op["requestBody"] = object{"required": true, "content": object{"application/json": object{"schema": in}}}
 		}
 		if rt.Open {
@@ -135,4 +141,10 @@ func openAPI() ([]byte, error) {
 	}
 	out, err := indent(doc)
 	return bytes.ReplaceAll(out, []byte(`"#/$defs/`), []byte(`"#/components/schemas/`)), err
+}
+
+// defined reports whether a type is written once, under its name, where it is used: texts,
+// numbers and what has no name stand in each place.
+func defined(t reflect.Type) bool {
+	return t.Name() != "" && (t.Kind() == reflect.Struct || t.Kind() == reflect.Map || t.Kind() == reflect.Slice)
 }

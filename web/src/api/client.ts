@@ -108,19 +108,8 @@ async function data<T>(call: Promise<Reply<T>>): Promise<T> {
   return reply.data as T
 }
 
-export interface Moment {
-  page?: string
-  at?: string
-  zone?: string
-  /** A JSON object of facts. */
-  visitor?: string
-  /** Language of the page, where it is to be another than its own. */
-  language?: string
-  /** Width of the window, px. */
-  width?: string
-  from?: string
-  until?: string
-}
+/** Where one looks from: every value is a text, as in an address. */
+export type Moment = Schemas['Moment']
 
 export type Act =
   'publish' | 'pause' | 'resume' | 'unpublish' | 'republish' | 'discard' | 'restore' | 'delete' | 'undelete'
@@ -270,7 +259,7 @@ export const api = {
   changeNotice: (site: string, notice: string, query: Moment, body: Schemas['NoticeChange']) =>
     data(
       client.PUT('/api/sites/{site}/notices/{notice}', {
-        params: { path: { site, notice }, query: query as never },
+        params: { path: { site, notice }, query },
         body,
       }),
     ),
@@ -287,7 +276,7 @@ export const api = {
   translate: (site: string, notice: string, query: Moment, body: Schemas['TranslateAsk']) =>
     data(
       client.POST('/api/sites/{site}/notices/{notice}/translate', {
-        params: { path: { site, notice }, query: query as never },
+        params: { path: { site, notice }, query },
         body,
       }),
     ),
@@ -296,7 +285,7 @@ export const api = {
   act: (site: string, notice: string, act: Act, query: Moment, body: Schemas['Step']) =>
     data(
       client.POST(`/api/sites/{site}/notices/{notice}/${act}`, {
-        params: { path: { site, notice }, query: query as never },
+        params: { path: { site, notice }, query },
         body,
       }),
     ),

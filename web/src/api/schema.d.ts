@@ -2650,7 +2650,16 @@ export interface paths {
     /** Begin a notice. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -2741,7 +2750,16 @@ export interface paths {
     /** Change a notice's draft. */
     put: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -2794,7 +2812,16 @@ export interface paths {
     /** Delete it. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -2846,7 +2873,16 @@ export interface paths {
     /** Drop the draft; what is out stays. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -2898,7 +2934,16 @@ export interface paths {
     /** Give what is out an end. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3048,7 +3093,16 @@ export interface paths {
     /** Take it off for a while. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3100,7 +3154,16 @@ export interface paths {
     /** Take it off a page, or put it on one. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3204,7 +3267,16 @@ export interface paths {
     /** Publish the draft. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3256,7 +3328,16 @@ export interface paths {
     /** Undo unpublishing. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3308,7 +3389,16 @@ export interface paths {
     /** Make a draft of an earlier text. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3360,7 +3450,16 @@ export interface paths {
     /** Show it again. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3412,7 +3511,16 @@ export interface paths {
     /** Have a draft translated; nobody gets it before it is read. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3464,7 +3572,16 @@ export interface paths {
     /** Bring it back. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -3516,7 +3633,16 @@ export interface paths {
     /** Take it off and make it a draft. */
     post: {
       parameters: {
-        query?: never
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
         header?: never
         path: {
           site: string
@@ -4224,11 +4350,13 @@ export interface components {
       area: string
       tag: string
     }
+    /** @description A Basis is what a version was made from, so that it is known what changed since. */
     Basis: {
       answers?: {
         [key: string]: string
       }
       inventory?: components['schemas']['Item'][]
+      /** @description The state of each item that it has to say. */
       items?: {
         [key: string]: 'said' | 'not-applicable' | 'open'
       }
@@ -4383,10 +4511,12 @@ export interface components {
       /** @description The notice's sentence. */
       line: components['schemas']['Line']
     }
+    /** @description Checked is an automatic check for accessibility in short. */
     Checked: {
       day: string
       tool: string
       pages: number
+      /** @description Rules of the tool that some pages fail, and on how many. */
       failed?: components['schemas']['Failure'][]
     }
     /** @description A Choice is a value that a text may have. */
@@ -4543,30 +4673,61 @@ export interface components {
        */
       ends?: string
     }
+    /** @description A Countdown is a stretch of time, or a number that changes with time, that a notice shows, as written. */
     Countdown: {
       /** @enum {string} */
       kind: 'to' | 'visitor' | 'repeating' | 'since' | 'number'
+      /**
+       * @description Local date and time without offset, such as 2026-12-04T18:00: the moment (to, since), the first one (repeating),
+       *     when the number begins (number).
+       */
       at?: string
+      /** @description Whose wall clock at and until are read on: "site" (the default), "visitor", or an IANA zone name. */
       clock?: string
+      /** @description Of repeating: the value of an RRULE (RFC 5545) that starts at at. Not finer than hourly. */
       rule?: string
+      /** @description Of repeating: local moments to leave out, and extra ones. */
       except?: string[]
       also?: string[]
+      /** @description Of visitor: how long from when the visitor first meets it, such as PT2H. A day is 86,400 seconds. */
       for?: string
+      /** @description Of number: where it begins, and where it ends. */
       from?: number
       to?: number
+      /** @description Of number: when it reaches to, local; or instead by how much it changes, and how often. */
       until?: string
       step?: number
       every?: string
+      /**
+       * @description A run of weeks, days, hours, minutes, seconds; days to seconds if absent. What is not shown is carried into the next
+       *     smaller unit shown.
+       */
       units?: string[]
-      /** @enum {string} */
+      /**
+       * @description What stands beside the figures: full (the default) or short names of the units, own words (labels of a wording), or
+       *     none, as on a clock.
+       * @enum {string}
+       */
       labels?: 'full' | 'short' | 'own' | 'none'
-      /** @enum {string} */
+      /**
+       * @description line (the default): in a line with the words. The others set each figure above its name: open without a frame, or in
+       *     square or round ones.
+       * @enum {string}
+       */
       frame?: 'line' | 'open' | 'square' | 'round'
       /** @enum {string} */
       size?: 'small' | 'medium' | 'large'
-      /** @enum {string} */
+      /**
+       * @description What becomes of the notice at the end; disappear if absent, and stay for a number.
+       * @enum {string}
+       */
       then?: 'disappear' | 'say' | 'stay' | 'again' | 'hand-over'
+      /** @description Of hand-over: the id of the notice that takes its place. */
       handTo?: string
+      /**
+       * @description Where a page goes on which it runs out, if anywhere: a path of the site, or an http or https address. Never to the
+       *     page it is on, never twice in a session.
+       */
       go?: string
     }
     /** @description Credentials sign someone in. */
@@ -4586,18 +4747,25 @@ export interface components {
       title: string
       line: string
     }
+    /** @description A DetectedItem is what was found, once for all pages and phases, beside what the inventory has of it. */
     DetectedItem: {
       /** @enum {string} */
       kind: 'cookie' | 'storage' | 'frame' | 'request'
       name: string
       host?: string
+      /** @description Place in the inventory, -1 if it has none. */
       item: number
+      /** @description "" where the inventory does not say. */
       purpose?: string
       lasts?: string
+      /** @description Where it was seen first in each phase. */
       seen: components['schemas']['Sighting'][]
+      /** @description It is set before an answer or after a refusal, and is not strictly necessary. */
       leaks?: boolean
+      /** @description It is kept longer than the inventory says. */
       longer?: boolean
     }
+    /** @description A Difference is how a thing of one run differs from the run before it. */
     Difference: {
       /** @enum {string} */
       what: 'new' | 'gone' | 'changed'
@@ -4605,6 +4773,7 @@ export interface components {
       kind: 'cookie' | 'storage' | 'frame' | 'request'
       name: string
       host?: string
+      /** @description Of a change: how long it is kept, and in which phases it is set, before and now. */
       before?: string
       now?: string
     }
@@ -4636,8 +4805,11 @@ export interface components {
       notice: string
       version: number
       shown: number
+      /** @description Acknowledged, or declared to be so. */
       agreed: components['schemas']['Share']
+      /** @description Said that it is not so, or went elsewhere without acknowledging. */
       declined: components['schemas']['Share']
+      /** @description Did neither. */
       left: components['schemas']['Share']
       /** @description Of the notice. */
       title: string
@@ -4653,34 +4825,48 @@ export interface components {
       revision: number
       on: boolean
     }
+    /** @description A Document is a text of a site, as it is being worked on, and the version of it that is out. */
     Document: {
+      /** @description Short name in addresses. */
       id: string
       /** @enum {string} */
       kind: 'privacy' | 'cookies' | 'terms' | 'accessibility' | 'disclaimer' | 'own'
+      /** @description Own titles, by BCP 47 tag; the kind's if absent. */
       titles?: {
         [key: string]: string
       }
+      /** @description By the id of a question. An answer that the site's documents share is taken from the first that has it. */
       answers?: {
         [key: string]: string
       }
+      /** @description Sections written by hand, by section id and BCP 47 tag. HTML of the safe subset, with h2, h3 and tables. */
       own?: {
         [key: string]: {
           [key: string]: string
         }
       }
+      /** @description Marks of the text that each of them was written beside (rule T1). */
       of?: {
         [key: string]: {
           [key: string]: string
         }
       }
+      /** @description What inspections of the site found, as of when it was last looked at. */
       evidence?: components['schemas']['Evidence']
+      /** @description The number of the version that is out; 0 if none is. */
       version?: number
+      /** @description The number of the latest version that was a material change. */
       material?: number
-      /** Format: date-time */
+      /**
+       * Format: date-time
+       * @description When the version went out.
+       */
       since?: string
+      /** @description The version that is out, by BCP 47 tag. */
       published?: {
         [key: string]: components['schemas']['Text']
       }
+      /** @description What that version was made from. */
       basis?: components['schemas']['Basis']
     }
     /** @description A DocumentAsk names the language to see a document in; the site's if empty. */
@@ -4849,18 +5035,26 @@ export interface components {
       /** @description For type, tag and language (RFC 4647 basic filtering), and for query if it is to have one value. */
       value?: string
     }
+    /** @description An Erasure is a record too: that the content of others was erased, by the visitor's wish or because it had been kept long enough. */
     Erasure: {
       schema_version: string
       /** Format: date-time */
       event_time: string
+      /** @description erased */
       event_type: string
+      /** @description visitor, or kept */
       why: string
+      /** @description Places in the chain. */
       erased: number[]
     }
+    /** @description Evidence is what inspections found. */
     Evidence: {
+      /** @description The last inspection of what is set on visitors' machines. */
       inspected?: components['schemas']['Inspected']
+      /** @description The last check of pages for accessibility. */
       checked?: components['schemas']['Checked']
     }
+    /** @description An Example names one of many: a path or an address, and what is to be said of it. */
     Example: {
       what: string
       why?: string
@@ -4892,8 +5086,10 @@ export interface components {
       facts: components['schemas']['FactChoice'][]
       examples: components['schemas']['VisitorExample'][]
     }
+    /** @description A Failure is a rule that some pages fail. */
     Failure: {
       rule: string
+      /** @description What it asks for, in English, as the tool says it. */
       help: string
       pages: number
     }
@@ -5005,6 +5201,7 @@ export interface components {
       feed: string
       text: string
     }
+    /** @description A Head is where a chain ends: how many records it has, and the last one's hash. */
     Head: {
       records: number
       hash: components['schemas']['Digest']
@@ -5071,6 +5268,7 @@ export interface components {
     ImageName: {
       file: string
     }
+    /** @description Inspected is an inspection in short. */
     Inspected: {
       day: string
       /** @enum {string} */
@@ -5113,14 +5311,24 @@ export interface components {
       /** Format: date-time */
       ends: string
     }
+    /** @description An Item is one thing that the site keeps on visitors' machines, or fetches from others. */
     Item: {
-      /** @enum {string} */
+      /**
+       * @description A cookie, a key of local or session storage, an embedded frame, or a request to another host.
+       * @enum {string}
+       */
       kind: 'cookie' | 'storage' | 'frame' | 'request'
+      /** @description Its name, or the host of a frame or request; * stands for any run of characters. */
       name: string
+      /** @description The host that sets it, where that is not the site itself. */
       host?: string
+      /** @description Who sets it and gets what it tells. */
       by?: string
+      /** @description The id of a purpose; none yet if absent. */
       purpose?: string
+      /** @description session, ever, or how long it is kept, such as P90D. */
       lasts?: string
+      /** @description What for, by BCP 47 tag. */
       for?: {
         [key: string]: string
       }
@@ -5143,6 +5351,7 @@ export interface components {
       /** @enum {string} */
       state: 'current' | 'missing' | 'unread' | 'old'
     }
+    /** @description LeftOut is what was left out for one reason. */
     LeftOut: {
       /** @enum {string} */
       code: 'elsewhere' | 'robots' | 'many' | 'maps' | 'map' | 'broken' | 'kind'
@@ -5477,6 +5686,7 @@ export interface components {
       path: string
       value?: unknown
     }
+    /** @description An Option is one of the answers to a choice. */
     Option: {
       id: string
       say: string
@@ -5497,11 +5707,13 @@ export interface components {
       /** @description Languages in which the two do not say the same. */
       differs: components['schemas']['Differing'][]
     }
+    /** @description An Outcome is what was answered for one purpose. */
     Outcome: {
       purpose: string
       /** @enum {string} */
       event_state: 'consent_given' | 'consent_refused'
     }
+    /** @description OwnLabels are a language's own words for units, by plural form: {"days": {"one": "sleep", "other": "sleeps"}}. */
     OwnLabels: {
       [key: string]: {
         [key: string]: string
@@ -5616,6 +5828,7 @@ export interface components {
       /** @description It says nothing that the words do not: no alternative text is needed. */
       decorative?: boolean
     }
+    /** @description A Piece is a stretch of words that two texts have in common, or that one of them has. */
     Piece: {
       /** @enum {string} */
       op: 'same' | 'in' | 'out'
@@ -5623,24 +5836,37 @@ export interface components {
     }
     /** @description PlaceRow is a row that holds. */
     PlaceRow: {
+      /** @description ISO 3166-1 of a country, or ISO 3166-2 of a region. */
       place: string
       /** @enum {string} */
       rule: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
-      /** @enum {string} */
+      /**
+       * @description Whether a browser's privacy signal counts there: honour (the default) or ignore.
+       * @enum {string}
+       */
       signal?: 'honour' | 'ignore'
+      /** @description What the link that objects has to say there, where a text prescribes it. */
       words?: string
+      /** @description The text it follows from, and as of when, such as 2026-11-01. */
       source?: string
       date?: string
       own: boolean
       shipped?: components['schemas']['PlaceRule']
     }
+    /** @description A PlaceRule is what applies in a country or a region. */
     PlaceRule: {
+      /** @description ISO 3166-1 of a country, or ISO 3166-2 of a region. */
       place: string
       /** @enum {string} */
       rule: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
-      /** @enum {string} */
+      /**
+       * @description Whether a browser's privacy signal counts there: honour (the default) or ignore.
+       * @enum {string}
+       */
       signal?: 'honour' | 'ignore'
+      /** @description What the link that objects has to say there, where a text prescribes it. */
       words?: string
+      /** @description The text it follows from, and as of when, such as 2026-11-01. */
       source?: string
       date?: string
     }
@@ -5679,18 +5905,27 @@ export interface components {
       /** @description The windows; the notice is live in the union of them. */
       windows?: components['schemas']['Window'][]
     }
+    /** @description A Point is an item with its state in a document. */
     Point: {
       id: string
+      /** @description What has to be said, in short. */
       what: string
+      /** @description The text that demands it. */
       source: string
       /** @enum {string} */
       state: 'said' | 'not-applicable' | 'open'
+      /** @description The section that says it, or would; "" if none does. */
       section?: string
+      /** @description Why it does not apply, or what is missing. */
       why?: string
+      /** @description The question whose answer settles it, where there is one. */
       question?: string
     }
+    /** @description A PolicySource is something that a page's Content-Security-Policy has to allow. */
     PolicySource: {
+      /** @description Such as script-src. */
       directive: string
+      /** @description A source expression (CSP Level 3 §2.3.1), such as https://cdn.example or 'sha256-…'. */
       source: string
     }
     /** @description A PreviewLink opens the real site with the draft in it, for a while. */
@@ -5714,6 +5949,7 @@ export interface components {
       /** @description The id under which the log has the request. */
       request?: string
     }
+    /** @description A Progress is how far an inspection has come. */
     Progress: {
       /** @enum {string} */
       phase: 'unanswered' | 'accepted' | 'refused'
@@ -5725,21 +5961,32 @@ export interface components {
     ProofCard: {
       records: number
       hash: components['schemas']['Digest']
+      /** @description Whose content was erased, as other records of the chain say. */
       erased: number
       whole: boolean
       why?: string
     }
+    /** @description A Proposal is what publishing would do. */
     Proposal: {
+      /** @description Number of the version. */
       number: number
       /** @enum {string} */
       change: 'editorial' | 'material'
       why: string
+      /** @description Languages that would be in it. */
       languages: string[]
+      /** @description Nothing differs from the version that is out. */
       nothing?: boolean
     }
+    /** @description A Purpose is something that data is kept or passed on for. */
     Purpose: {
       id: string
+      /**
+       * @description Whether a browser's privacy signal refuses it (rule K5): it sells or shares what it learns. True for marketing if
+       *     absent.
+       */
       signal?: boolean
+      /** @description Own words, by BCP 47 tag. */
       words?: {
         [key: string]: components['schemas']['PurposeWords']
       }
@@ -5756,20 +6003,37 @@ export interface components {
       /** @description A browser's privacy signal refuses it. */
       signalled: boolean
     }
+    /** @description PurposeWords are what a purpose is called, and what it is for. */
     PurposeWords: {
       name: string
       text?: string
     }
+    /** @description A Question is how a notice asks. */
     Question: {
+      /** @description How long an answer holds, P180D if absent. */
       holds?: string
-      /** @enum {string} */
+      /**
+       * @description Where refusing stands: beside accepting (the default), or only behind choosing.
+       * @enum {string}
+       */
       refuse?: 'beside' | 'behind'
+      /**
+       * @description Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in
+       *     nothing is (rule K6), elsewhere a box shows what goes ahead.
+       */
       ticked?: string[]
-      /** @enum {string} */
+      /**
+       * @description What closing it, and what going on to another page, means where the place's rule is not opt-in: nothing (the
+       *     default), or that all is agreed to (rule K6).
+       * @enum {string}
+       */
       closing?: 'nothing' | 'accept'
       /** @enum {string} */
       goingOn?: 'nothing' | 'accept'
-      /** @enum {string} */
+      /**
+       * @description Where the small control stands that asks again: in a corner, or nowhere, where the site has a link of its own.
+       * @enum {string}
+       */
       again?: 'start' | 'end' | 'none'
     }
     /** @description A QuestionCard is a question with its answer, "" if there is none yet. */
@@ -5779,8 +6043,11 @@ export interface components {
       help?: string
       /** @enum {string} */
       form: 'line' | 'lines' | 'email' | 'phone' | 'choice' | 'choices' | 'day' | 'number'
+      /** @description Of a choice. */
       options?: components['schemas']['Option'][]
+      /** @description An answer in one document serves the others. */
       shared?: boolean
+      /** @description Nothing depends on it but a better text. */
       optional?: boolean
       answer: string
       /** @description Title of the document that it was answered in, where it is shared. */
@@ -5813,26 +6080,43 @@ export interface components {
       /** @description Its first part as it came, of what waits or cannot be read. */
       raw?: string
     }
+    /** @description A Record is one answer as it is kept for good. */
     Record: {
       schema_version: string
       record_id: string
-      /** Format: date-time */
+      /**
+       * Format: date-time
+       * @description by the server's clock
+       */
       event_time: string
       /** @enum {string} */
       event_type: 'accepted' | 'refused' | 'chosen' | 'acknowledged' | 'declared' | 'declined'
+      /**
+       * @description The notice, when that version of it was published (RFC 3339), and the
+       *     fingerprint of exactly what was shown.
+       */
       notice: string
       notice_version: string
       notice_hash: string
       language: string
+      /** @description What applied where the visitor was. */
       jurisdiction?: string
       /** @enum {string} */
       place_rule?: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+      /** @description Those that were answered, in the site's order. */
       purposes?: components['schemas']['Outcome'][]
+      /**
+       * @description Of a disclaimer: the document that it was about, its version and the SHA-256
+       *     of that version's text; absent where the notice stood for itself.
+       */
       document?: string
       document_version?: number
       document_hash?: string
+      /** @description One of Methods. */
       method: string
+      /** @description A privacy signal came along. */
       signal?: boolean
+      /** @description The path of the page, without query. */
       page?: string
     }
     /** @description RecordAsk asks for the records whose id begins so, or those before a place in the chain. */
@@ -5857,17 +6141,25 @@ export interface components {
     Row: {
       columns: components['schemas']['Column'][]
     }
+    /** @description A Run is one inspection. */
     Run: {
       id?: number
       /** Format: date-time */
       began: string
       /** Format: date-time */
       ended: string
-      /** @enum {string} */
+      /**
+       * @description browser: pages were opened in one, three times. http: they were only read,
+       *     which sees what responses set and what is written in the page, and nothing that scripts do.
+       * @enum {string}
+       */
       how: 'browser' | 'http'
+      /** @description Paths that were visited, and why some could not be. */
       pages: string[]
       faults?: components['schemas']['RunFault'][]
+      /** @description It was stopped before its end. */
       stopped?: boolean
+      /** @description In no page was a consent notice found that could be answered. */
       noQuestion?: boolean
       found: components['schemas']['Sighting'][]
     }
@@ -5881,10 +6173,12 @@ export interface components {
       things: number
       leaks: number
     }
+    /** @description A RunFault is a page that could not be visited. */
     RunFault: {
       page: string
       why: string
     }
+    /** @description A Sample is how many things there are, and the first of them by name. */
     Sample: {
       count: number
       first?: components['schemas']['Example'][]
@@ -5922,14 +6216,24 @@ export interface components {
         [key: string]: components['schemas']['Wording']
       }
     }
+    /** @description A Section is a part of a document in one language. */
     Section: {
       id: string
       title: string
+      /** @description With its heading; "" where nothing stands there yet. */
       html: string
-      /** @enum {string} */
+      /**
+       * @description computed: from answers and what is known. own: by hand. again: by hand, and what it was
+       *     written beside has changed since, so that someone has to read it again. missing: this
+       *     language has no words of its own yet.
+       * @enum {string}
+       */
       from: 'computed' | 'own' | 'again' | 'missing'
+      /** @description What is computed there, or would be: in this language, or in the one to translate from. */
       source: string
+      /** @description Ids of the items that it says. */
       items: string[]
+      /** @description Mark of the source. */
       of: string
     }
     /** @description A SectionLanguage is the language of a page and all below it, of those that do not say their own. */
@@ -5938,6 +6242,7 @@ export interface components {
       /** @description BCP 47 tag. */
       language: string
     }
+    /** @description A SectionRef names a section in a language. */
     SectionRef: {
       section: string
       language: string
@@ -5962,18 +6267,33 @@ export interface components {
     SessionName: {
       id: string
     }
+    /** @description A Setup is what a site sets and asks about, as written. */
     Setup: {
+      /** @description What is asked about, beside what is strictly necessary, in the order in which people read it. */
       purposes?: components['schemas']['Purpose'][]
+      /** @description What the site sets or fetches from others. */
       inventory?: components['schemas']['Item'][]
+      /** @description What places want, before the table that ships. */
       places?: components['schemas']['PlaceRule'][]
+      /**
+       * @description Date of the newest row of the shipped table that someone has read; of a later row the stricter of old and new holds.
+       *     All have been read if absent.
+       */
       tableRead?: string
-      /** @enum {string} */
+      /**
+       * @description What a place without a row wants; opt-in if absent.
+       * @enum {string}
+       */
       unlisted?: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+      /** @description When the site is inspected by itself, once in each stretch; by hand alone if absent. */
       inspect?: components['schemas']['Window']
+      /** @description How long records of answers are kept, such as P3Y (the default). */
       keep?: string
     }
+    /** @description A Share is how many of those asked, and the 95 % interval of the proportion. */
     Share: {
       n: number
+      /** @description the proportion, 0 to 1 */
       of: number
       low: number
       high: number
@@ -5991,16 +6311,22 @@ export interface components {
       html: string
       css: string
     }
+    /** @description A Sighting is one thing that an inspection found set or fetched. */
     Sighting: {
       /** @enum {string} */
       phase: 'unanswered' | 'accepted' | 'refused'
       /** @enum {string} */
       kind: 'cookie' | 'storage' | 'frame' | 'request'
+      /** @description Of a cookie or key; the host of a frame or request. */
       name: string
+      /** @description The host that a cookie is for, where that is not the site's. */
       host?: string
+      /** @description The page it was found on first, and what set it: the address of a script or of a response. */
       page: string
       by?: string
+      /** @description How long it is kept, as Item.Lasts; "" of a frame or request. */
       lasts?: string
+      /** @description Milliseconds after the page was asked for. */
       after: number
     }
     /** @description A SilentSection has pages that do not say their language. */
@@ -6115,18 +6441,28 @@ export interface components {
       colours: components['schemas']['Found'][]
       fonts: string[]
     }
+    /** @description A Survey is a reading of a site's pages. */
     Survey: {
       /** @enum {string} */
       state: 'reading' | 'stopped' | 'fewer' | 'done' | 'failed'
       /** Format: date-time */
       began: string
-      /** Format: date-time */
+      /**
+       * Format: date-time
+       * @description When it was done, stopped or failed.
+       */
       ended?: string
+      /** @description Why it stopped or failed; "" where someone stopped it. */
       why?: string
+      /**
+       * @description How many pages there are, how many of them were read, and how many of those
+       *     answered otherwise than with a page.
+       */
       listed: number
       read: number
       failing: number
       leftOut?: components['schemas']['LeftOut'][]
+      /** @description What differs from the reading before; of the first there is none. */
       new?: components['schemas']['Sample']
       gone?: components['schemas']['Sample']
       changed?: components['schemas']['Sample']
@@ -6151,6 +6487,7 @@ export interface components {
       /** @description The same as CSV (RFC 4180). */
       csv: string
     }
+    /** @description A TableChange is a row of the table that nobody has read yet, beside what was there before; an empty Before if nothing was. */
     TableChange: {
       now: components['schemas']['PlaceRule']
       before: components['schemas']['PlaceRule']
@@ -6161,8 +6498,10 @@ export interface components {
       title: string
       cells: string[]
     }
+    /** @description A Text is a version in one language. */
     Text: {
       title: string
+      /** @description HTML of the safe subset. Addresses of the form document:ID lead to other documents. */
       text: string
     }
     /** @description Times is a window of a notice's schedule read back. */
@@ -6184,6 +6523,7 @@ export interface components {
       /** @description What could not be taken in, and why. */
       left: string[]
     }
+    /** @description A Trend is what became of the questions of one day, place, language, device or version. */
     Trend: {
       key: string
       asked: number
