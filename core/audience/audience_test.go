@@ -687,3 +687,18 @@ func FuzzNode(f *testing.F) {
 		a.Explain(table.NewFrame(read(t, facts{})))
 	})
 }
+
+// What the site script is asked to send so that a fact is known: read from what rules.md
+// says of who knows what.
+func TestWhatTheScriptSends(t *testing.T) {
+	for name, sends := range map[string]string{
+		"visits.number": "visits.number", "visits.seen": "visits.seen", "site.seconds": "site.seconds",
+		"device.width": "device.width", "page.title": "page.title", "person.tier": "person.tier",
+		"person.signedIn": "person.signedIn", "referrer.class": "referrer.url", "referrer.host": "referrer.url",
+		"referrer.url": "referrer.url", "event.booking.count": "event.booking", "event.booking.daysSince": "event.booking",
+		"device.kind": "", "place.country": "", "page.query.ref": "", "view.scroll": "", "clock.hour": "", "utm.source": "",
+		"notice.storm.closed": "", "consent.granted": "", "no.such": "",
+	} {
+		assert.Equal(t, sends, audience.Sent(name), name)
+	}
+}

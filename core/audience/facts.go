@@ -45,7 +45,13 @@ type Fact struct {
 	Min   float64  `json:"min"`
 	Max   *float64 `json:"max,omitempty"`
 	Whole bool     `json:"whole,omitempty"`
+	// What the site script is asked to send for it: itself, another fact, or event.NAME; ""
+	// where the server knows it by other means, or only the page view will.
+	sends string
 }
+
+// itself says that the site script sends a fact under its own name.
+const itself = "itself"
 
 // A Choice is a value that a text may have.
 type Choice struct {
@@ -59,6 +65,7 @@ func floatPointer(n float64) *float64 { return &n }
 var Facts = []Fact{
 	{
 		Name:   "visits.number",
+		sends:  itself,
 		Kind:   Number,
 		Label:  "the number of this visit",
 		clause: "who have made # to the site",
@@ -68,6 +75,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:   "visits.daysSinceFirst",
+		sends:  itself,
 		Kind:   Number,
 		Label:  "the days since the first visit",
 		plural: true,
@@ -78,6 +86,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:   "visits.daysSinceLast",
+		sends:  itself,
 		Kind:   Number,
 		Label:  "the days since the visit before",
 		plural: true,
@@ -88,6 +97,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:   "visits.pages",
+		sends:  itself,
 		Kind:   Number,
 		Label:  "the pages seen on this visit",
 		plural: true,
@@ -98,6 +108,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:   "visits.pagesTotal",
+		sends:  itself,
 		Kind:   Number,
 		Label:  "the pages seen on all visits",
 		plural: true,
@@ -108,6 +119,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:   "visits.seconds",
+		sends:  itself,
 		Kind:   Number,
 		Label:  "the seconds spent on the site before",
 		plural: true,
@@ -115,11 +127,12 @@ var Facts = []Fact{
 		Room:   "Visits",
 		Unit:   "second",
 	},
-	{Name: "visits.landing", Kind: Text, Label: "the page this visit began on", Room: "Visits"},
-	{Name: "visits.seen", Kind: List, Label: "the pages seen before", plural: true, Room: "Visits"},
+	{Name: "visits.landing", sends: itself, Kind: Text, Label: "the page this visit began on", Room: "Visits"},
+	{Name: "visits.seen", sends: itself, Kind: List, Label: "the pages seen before", plural: true, Room: "Visits"},
 
 	{
 		Name:  "referrer.class",
+		sends: "referrer.url",
 		Kind:  Text,
 		Label: "where the visitor comes from",
 		Room:  "Coming from",
@@ -128,8 +141,8 @@ var Facts = []Fact{
 			{"social", "a social network"}, {"mail", "an e-mail"}, {"other", "another site"},
 		},
 	},
-	{Name: "referrer.host", Kind: Text, Label: "the site the visitor comes from", Room: "Coming from"},
-	{Name: "referrer.url", Kind: Text, Label: "the address the visitor comes from", Room: "Coming from"},
+	{Name: "referrer.host", sends: "referrer.url", Kind: Text, Label: "the site the visitor comes from", Room: "Coming from"},
+	{Name: "referrer.url", sends: itself, Kind: Text, Label: "the address the visitor comes from", Room: "Coming from"},
 	{Name: "utm.source", Kind: Text, Label: "the campaign’s source", Room: "Coming from"},
 	{Name: "utm.medium", Kind: Text, Label: "the campaign’s medium", Room: "Coming from"},
 	{Name: "utm.campaign", Kind: Text, Label: "the campaign’s name", Room: "Coming from"},
@@ -177,6 +190,7 @@ var Facts = []Fact{
 	{Name: "view.clicked", Kind: List, Deferred: true, Label: "what has been clicked", Room: "On this page"},
 	{
 		Name:     "site.seconds",
+		sends:    itself,
 		Kind:     Number,
 		Deferred: true,
 		Label:    "the seconds on the site this visit",
@@ -197,6 +211,7 @@ var Facts = []Fact{
 	{Name: "device.browser", Kind: Text, Label: "the browser", Room: "Device"},
 	{
 		Name:   "device.width",
+		sends:  itself,
 		Kind:   Number,
 		Label:  "the width of the window in pixels",
 		clause: "whose window is # wide",
@@ -230,16 +245,17 @@ var Facts = []Fact{
 
 	{Name: "page.path", Kind: Text, Label: "the page’s path", Room: "Page"},
 	{Name: "page.url", Kind: Text, Label: "the page’s address", Room: "Page"},
-	{Name: "page.title", Kind: Text, Label: "the page’s title", Room: "Page"},
+	{Name: "page.title", sends: itself, Kind: Text, Label: "the page’s title", Room: "Page"},
 	{Name: "page.type", Kind: Text, Label: "the page’s type", Room: "Page"},
 	{Name: "page.tags", Kind: List, Label: "the page’s tags", plural: true, Room: "Page"},
 	{Name: "page.language", Kind: Text, Label: "the page’s language", Room: "Page"},
 	{Name: "page.query.NAME", Kind: Text, Label: "the query parameter NAME", Room: "Page"},
 
-	{Name: "person.signedIn", Kind: Trait, Label: "whether the visitor is signed in", Room: "Person"},
-	{Name: "person.NAME", Kind: Trait, Label: "the visitor’s NAME", Room: "Person"},
+	{Name: "person.signedIn", sends: itself, Kind: Trait, Label: "whether the visitor is signed in", Room: "Person"},
+	{Name: "person.NAME", sends: itself, Kind: Trait, Label: "the visitor’s NAME", Room: "Person"},
 	{
 		Name:   "event.NAME.count",
+		sends:  "event.NAME",
 		Kind:   Number,
 		Label:  "how often NAME has happened",
 		clause: "for whom NAME has happened #",
@@ -249,6 +265,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:   "event.NAME.daysSince",
+		sends:  "event.NAME",
 		Kind:   Number,
 		Label:  "the days since NAME",
 		plural: true,
@@ -345,36 +362,68 @@ func Reserved(name string) bool {
 	return false
 }
 
+// A form is a row of Facts that stands for all names with something of the site's own
+// between before and after.
+type form struct {
+	before, after, mark string // mark is NAME or ID, as it stands in the row
+	letters             *regexp.Regexp
+	fact                Fact
+}
+
+var forms = func() (out []form) {
+	for _, f := range Facts {
+		for _, mark := range []string{"NAME", "ID"} {
+			before, after, found := strings.Cut(f.Name, mark)
+			if !found {
+				continue
+			}
+			letters := ownName
+			if before == "page.query." {
+				letters = queryName
+			}
+			out = append(out, form{before, after, mark, letters, f})
+		}
+	}
+	return out
+}()
+
+// own returns what stands between before and after in a name; ok is false if the name
+// is not of the form.
+func (f form) own(name string) (own string, ok bool) {
+	own, begins := strings.CutPrefix(name, f.before)
+	own, ends := strings.CutSuffix(own, f.after)
+	if !begins || !ends || !f.letters.MatchString(own) {
+		return "", false
+	}
+	return own, f.letters == queryName || !Reserved(own)
+}
+
 // Lookup returns the fact of that name; ok is false if there is none. The
 // label of a fact of the site's own names it.
 func Lookup(name string) (f Fact, ok bool) {
 	if f, ok = plainFacts[name]; ok && !strings.Contains(name, "NAME") && !strings.Contains(name, "ID") {
 		return f, true
 	}
-	for _, form := range [...]string{
-		"page.query.NAME", "event.NAME.count", "event.NAME.daysSince", "notice.ID.shown", "notice.ID.closed",
-		"notice.ID.clicked", "notice.ID.converted", "person.NAME",
-	} {
-		mark := "NAME"
-		if strings.HasPrefix(form, "notice") {
-			mark = "ID"
-		}
-		letters := ownName
-		if form == "page.query.NAME" {
-			letters = queryName
-		}
-		before, after, _ := strings.Cut(form, mark)
-		if own, found := strings.CutPrefix(name, before); found {
-			if own, found = strings.CutSuffix(own, after); found && letters.MatchString(own) &&
-				(!Reserved(own) || letters == queryName) {
-				f = plainFacts[form]
-				f.Name, f.Label = name, strings.ReplaceAll(f.Label, mark, "“"+own+"”")
-				f.clause = strings.ReplaceAll(f.clause, mark, "“"+own+"”")
-				return f, true
-			}
+	for _, form := range forms {
+		if own, ok := form.own(name); ok {
+			f = form.fact
+			f.Name, f.Label = name, strings.ReplaceAll(f.Label, form.mark, "“"+own+"”")
+			f.clause = strings.ReplaceAll(f.clause, form.mark, "“"+own+"”")
+			f.sends = strings.ReplaceAll(f.sends, form.mark, own)
+			return f, true
 		}
 	}
 	return Fact{}, false
+}
+
+// Sent returns what the site script is asked to send so that the fact of a name is known;
+// "" if nothing.
+func Sent(name string) string {
+	f, _ := Lookup(name)
+	if f.sends == itself {
+		return name
+	}
+	return f.sends
 }
 
 // Tests returns the tests that a fact of that name and kind can be put to.

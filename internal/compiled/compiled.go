@@ -69,14 +69,8 @@ type ScriptWants struct {
 func newScriptWants(facts []string) ScriptWants {
 	var names []string
 	for _, f := range facts {
-		room, rest, _ := strings.Cut(f, ".")
-		switch {
-		case room == "referrer":
-			names = append(names, "referrer.url")
-		case room == "event":
-			names = append(names, "event."+rest[:strings.LastIndexByte(rest, '.')])
-		case f == "device.width" || f == "site.seconds" || f == "page.title" || room == "visits" || room == "person":
-			names = append(names, f)
+		if sent := audience.Sent(f); sent != "" {
+			names = append(names, sent)
 		}
 	}
 	slices.Sort(names)

@@ -17,16 +17,18 @@ defineEmits<{ point: [more: boolean] }>()
 
 const { view } = useViewpoint()
 const inCorner = (at: 'start' | 'end') => `In the ${corner(at, view.value?.page.language ?? '')}`
-const slots = computed<{ value: Slot; label: string; means: string }[]>(() => [
-  { value: 'top', label: 'At the top', means: 'Room for two bars.' },
-  { value: 'bottom', label: 'At the bottom', means: 'Room for one bar.' },
-  { value: 'corner-end', label: inCorner('end'), means: 'A small card. Room for one.' },
-  { value: 'corner-start', label: inCorner('start'), means: 'A small card. Room for one.' },
-  { value: 'centre', label: 'In the middle', means: 'It holds the page until it is closed. Room for one.' },
-  { value: 'cover', label: 'Over everything', means: 'The same, over the whole window.' },
-  { value: 'inline', label: 'At a spot in the page', means: 'Among the page’s own sections, wherever you point.' },
-  { value: 'title', label: 'In the tab title', means: 'Its words stand in the title of the browser’s tab.' },
-])
+/** What people read of each slot; code has the one of its own, and no choice. */
+const words = computed<Record<Exclude<Slot, 'code'>, { label: string; means: string }>>(() => ({
+  top: { label: 'At the top', means: 'Room for two bars.' },
+  bottom: { label: 'At the bottom', means: 'Room for one bar.' },
+  'corner-end': { label: inCorner('end'), means: 'A small card. Room for one.' },
+  'corner-start': { label: inCorner('start'), means: 'A small card. Room for one.' },
+  centre: { label: 'In the middle', means: 'It holds the page until it is closed. Room for one.' },
+  cover: { label: 'Over everything', means: 'The same, over the whole window.' },
+  inline: { label: 'At a spot in the page', means: 'Among the page’s own sections, wherever you point.' },
+  title: { label: 'In the tab title', means: 'Its words stand in the title of the browser’s tab.' },
+}))
+const slots = computed(() => Object.entries(words.value).map(([value, w]) => ({ value: value as Slot, ...w })))
 const slot = computed<Slot>({ get: () => slotOf(notice.value), set: (v) => (notice.value.slot = v) })
 const wheres: { value: NonNullable<Spot['where']>; label: string }[] = [
   { value: 'before', label: 'before' },
