@@ -141,7 +141,7 @@ var Facts = []Fact{
 			{"social", "a social network"}, {"mail", "an e-mail"}, {"other", "another site"},
 		},
 	},
-	{Name: "referrer.host", sends: "referrer.url", Kind: Text, Label: "the site the visitor comes from", Room: "Coming from"},
+	{Name: "referrer.host", Kind: Text, Label: "the site the visitor comes from", Room: "Coming from"},
 	{Name: "referrer.url", sends: itself, Kind: Text, Label: "the address the visitor comes from", Room: "Coming from"},
 	{Name: "utm.source", Kind: Text, Label: "the campaign’s source", Room: "Coming from"},
 	{Name: "utm.medium", Kind: Text, Label: "the campaign’s medium", Room: "Coming from"},
