@@ -30,11 +30,11 @@ type Count struct {
 	// Of a visitor's own, and of a number with an end: how long it runs, ms.
 	Period int64 `json:"period,omitempty"`
 	// Of a number: size is added times times in each per (ms) from begins (ms since 1970) on, until to.
-	Number *Number `json:"number,omitempty"`
+	Number *CountedNumber `json:"number,omitempty"`
 }
 
-// A Number is how a number changes; see Count.
-type Number struct {
+// A CountedNumber is how a number changes; see Count.
+type CountedNumber struct {
 	Begins int64 `json:"begins"`
 	From   int   `json:"from"`
 	To     *int  `json:"to,omitempty"`
@@ -59,7 +59,7 @@ func count(n bundle.Notice, tag string, zone *time.Location) (*Count, error) {
 	if d.Kind == countdown.Number {
 		r := k.Run(zone)
 		out.Lang = tag
-		out.Number = &Number{
+		out.Number = &CountedNumber{
 			Begins: r.Begins.UnixMilli(),
 			From:   r.From,
 			To:     r.To,

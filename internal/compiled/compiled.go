@@ -80,12 +80,16 @@ func newScriptWants(facts []string) ScriptWants {
 }
 
 // A piece is a notice as the site script gets it.
-type piece struct {
+type Piece struct {
 	render.Bar
-	// Its place in the order of rule D1.
+	// Its place in the order of rule D1, among all notices of the site.
 	Order int `json:"order"`
-	// The acts to be remembered beside closing: its memory or an audience asks.
+	// The acts to be remembered beside closing, shown and clicked: its memory or an audience asks.
 	Keep []string `json:"keep,omitempty"`
+	// Of a notice that asks for consent: a fingerprint of exactly what it shows.
+	Hash string `json:"hash,omitempty"`
+	// Of a disclaimer that has to be answered.
+	Disclaims *render.Disclaims `json:"disclaims,omitempty"`
 }
 
 // pieces are one notice as render.Bar in JSON, by language tag.
@@ -141,7 +145,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 		demand, _ := n.Disclaimer()
 		keep := rememberedActs(n, facts)
 		if n.Kind == bundle.KindCode {
-			code, err := encode(piece{render.CodeOf(n), order, keep})
+			code, err := encode(Piece{Bar: render.CodeOf(n), Order: order, Keep: keep})
 			if err != nil {
 				return nil, err
 			}
@@ -159,7 +163,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			if err != nil {
 				return nil, err
 			}
-			if byTag[tag], err = encode(piece{bar, order, keep}); err != nil {
+			if byTag[tag], err = encode(Piece{Bar: bar, Order: order, Keep: keep}); err != nil {
 				return nil, err
 			}
 		}

@@ -86,29 +86,29 @@ func (s *Site) disclaim(n bundle.Notice, tag, base string, order int) ([]byte, e
 			Disclaimer: &shown,
 		}
 	}
-	return encode(struct {
-		render.Disclaiming
-		Order int `json:"order"`
-	}{r, order})
+	return encode(Piece{Bar: r.Bar, Order: order, Disclaims: &r.Disclaims})
 }
 
-// part is what the consent part of the site script gets beside the decision.
-type part struct {
+// ConsentPart is what the consent part of the site script gets beside the decision.
+type ConsentPart struct {
 	Asked []string `json:"asked"`
-	Of    string   `json:"of"`
+	// Marks of all that is asked about.
+	Of string `json:"of"`
 	// What to remove where its purpose is not agreed to: kind, name, host, purpose.
 	Clear [][4]string `json:"clear,omitempty"`
 	// Names of purposes, by id.
-	Names  map[string]string `json:"names"`
-	Signal []string          `json:"signal,omitempty"`
+	Names map[string]string `json:"names"`
+	// Purposes that a privacy signal refuses.
+	Signal []string `json:"signal,omitempty"`
 	// Where the control that asks again stands.
 	Again string `json:"again"`
 	// What else is an answer where the rule is not opt-in: closing, going-on.
-	Also  []string  `json:"also,omitempty"`
-	Words partWords `json:"words"`
+	Also  []string     `json:"also,omitempty"`
+	Words ConsentWords `json:"words"`
 }
 
-type partWords struct {
+// ConsentWords are what the program itself says where something is held back.
+type ConsentWords struct {
 	Again   string `json:"again"`
 	Missing string `json:"missing"`
 	Allow   string `json:"allow"`
@@ -134,10 +134,7 @@ func (s *Site) consents(base string) error {
 				if err != nil {
 					return err
 				}
-				raw, err := encode(struct {
-					render.Asking
-					Order int `json:"order"`
-				}{a, order})
+				raw, err := encode(Piece{Bar: a.Bar, Order: order, Hash: a.Hash})
 				if err != nil {
 					return err
 				}
@@ -157,13 +154,13 @@ func (s *Site) consents(base string) error {
 				continue
 			}
 			words := consent.InLanguage(tag)
-			p := part{
+			p := ConsentPart{
 				Asked:  setup.AskedPurposes(),
 				Of:     setup.Marks(),
 				Names:  map[string]string{},
 				Signal: setup.Signalled(),
 				Again:  n.Question().GetAskAgainCorner(),
-				Words:  partWords{words.Again, words.Missing, words.Allow},
+				Words:  ConsentWords{words.Again, words.Missing, words.Allow},
 			}
 			if n.Question().GetClosing() == "accept" {
 				p.Also = append(p.Also, "closing")
@@ -190,13 +187,17 @@ func (s *Site) consents(base string) error {
 	return nil
 }
 
+// DisclaimerPart is what the part of the site script that takes answers to disclaimers gets
+// beside the decision.
+type DisclaimerPart struct {
+	Words render.DisclaimerWords `json:"words"`
+	// What the page's disclaimers are about, by the names that answers are remembered under.
+	Titles map[string]string `json:"titles"`
+}
+
 // disclaimerParts works out what the site script's part for disclaimers gets in
 // each language that one is worded in, as JSON; nothing where the site has none.
 func (s *Site) disclaimerParts() error {
-	type part struct {
-		Words  render.DisclaimerWords `json:"words"`
-		Titles map[string]string      `json:"titles"`
-	}
 	site, tags, demands := s.Bundle().Site, map[string]bool{}, []bundle.Notice{}
 	for _, n := range s.Ordered() {
 		if d, _ := n.Disclaimer(); d.Answered() && n.GetState() == bundle.Published {
@@ -208,7 +209,7 @@ func (s *Site) disclaimerParts() error {
 	}
 	s.disclaimers = map[string][]byte{}
 	for tag := range tags {
-		p := part{render.DisclaimerWordsIn(tag), map[string]string{}}
+		p := DisclaimerPart{render.DisclaimerWordsIn(tag), map[string]string{}}
 		for _, n := range demands {
 			d, _ := n.Disclaimer()
 			title := render.Opening(n, wording.Choose(n.Wordings(), tag, site.Language))

@@ -443,8 +443,7 @@ func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
 	return compiled.New(b, t.Notice, d.base)
 }
 
-// reply joins the pieces that were encoded when the site was compiled:
-// {"at":ms,"until":ms|null,"show":[…],"waiting":[…],"capacity":{…},"wants":"…","preview":ms}.
+// reply joins the pieces that were encoded when the site was compiled to an Answer.
 func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds time.Time) []byte {
 	decision := s.Decide(a.Visit)
 	out := make([]byte, 0, 2048)
@@ -506,23 +505,15 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 	if state == nil || part == nil {
 		return out
 	}
-	says, err := json.Marshal(struct {
-		Rule     consent.Rule `json:"rule"`
-		Granted  []string     `json:"granted"`
-		Answered bool         `json:"answered"`
-		Signal   bool         `json:"signal,omitempty"`
-		Hash     string       `json:"hash"`
-		Mark     string       `json:"mark"`
-	}{
-		state.Rule, state.Granted, state.Answered, state.Signal, s.Hash(s.ConsentNotice(), language, state.Row),
-		d.marks.of(s.Bundle().Site.Key, decision.At),
+	says, err := json.Marshal(ConsentState{
+		Rule: state.Rule, Granted: state.Granted, Answered: state.Answered, Signal: state.Signal,
+		Hash: s.Hash(s.ConsentNotice(), language, state.Row), Mark: d.marks.of(s.Bundle().Site.Key, decision.At),
 	})
 	if err != nil {
 		return out
 	}
-	out = append(append(out, `,"consent":`...), says[:len(says)-1]...)
-	out = append(append(out, `,"part":`...), part...)
-	return append(out, '}')
+	out = append(append(out, `,"consent":`...), bytes.TrimSuffix(says, []byte("null}"))...) // where the part stands, last
+	return append(append(out, part...), '}')
 }
 
 // disclaimed appends what a page that carries a disclaimer that has to be answered

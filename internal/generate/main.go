@@ -36,6 +36,10 @@ func files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	script, err := scriptFile()
+	if err != nil {
+		return nil, err
+	}
 	return map[string][]byte{
 		"core/icon/icons.json.gz":           icons,
 		"internal/sources/data/places.mmdb": places,
@@ -43,6 +47,7 @@ func files() (map[string][]byte, error) {
 		"docs/bundle.schema.json":           schema,
 		"docs/openapi.json":                 api,
 		"web/src/api/sets.ts":               setsFile(),
+		"sitescript/src/shapes.ts":          script,
 	}, nil
 }
 

@@ -30,6 +30,7 @@ import (
 	"mastflag/internal/admin"
 	"mastflag/internal/clock"
 	"mastflag/internal/demosite"
+	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
@@ -198,6 +199,11 @@ func (b *bench) visit(from, body string) (int, string, http.Header) {
 	defer res.Body.Close()
 	raw, err := io.ReadAll(res.Body)
 	require.NoError(b.t, err)
+	if res.StatusCode == http.StatusOK { // what was joined is of the shape that the site script is told of
+		d := json.NewDecoder(bytes.NewReader(raw))
+		d.DisallowUnknownFields()
+		require.NoError(b.t, d.Decode(new(delivery.Answer)), string(raw))
+	}
 	return res.StatusCode, string(raw), res.Header
 }
 

@@ -1,6 +1,6 @@
 // Puts code into the page: once a page view, in its three places; and takes out
 // again what was put in once it is not to be there. What has run has run.
-import type { Bar } from './place'
+import type { Bar } from './shapes'
 
 type Shadow = (html: string, css: string) => HTMLElement
 

@@ -1,35 +1,8 @@
 // Asks for consent, and holds back what needs it: scripts and frames that are
 // marked with a purpose run once it is agreed to; what they keep goes once it
 // is not. Loaded only where a site asks.
-import type { Bar } from './place'
+import type { Bar, ConsentState as State } from './shapes'
 import { download, fresh, teller, type Page } from './tell'
-
-/** What holds, as the server decided it. */
-export interface State {
-  rule: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
-  granted: string[]
-  answered: boolean
-  /** The browser's privacy signal counts here. */
-  signal?: boolean
-  /** The fingerprint of what the notice that asks shows here. */
-  hash: string
-  /** Lets this page tell what was answered, for a while. */
-  mark: string
-  part: {
-    asked: string[]
-    /** Marks of all that is asked about. */
-    of: string
-    /** What goes where its purpose is not agreed to: kind, name, host, purpose. */
-    clear?: [string, string, string, string][]
-    names: Record<string, string>
-    /** Purposes that a privacy signal refuses. */
-    signal?: string[]
-    again: 'start' | 'end' | 'none'
-    /** What else is an answer where the rule is not opt-in. */
-    also?: ('closing' | 'going-on')[]
-    words: { again: string; missing: string; allow: string }
-  }
-}
 
 export interface Consent {
   /** What holds from now on, and what stands on the page; undefined where nothing is asked any more. */

@@ -1,23 +1,9 @@
 // What is left to a moment, in figures and in words (rules C2 and C3), and
 // what a number has become. The server says which moment, and by its clock.
 
-type Forms = Record<string, string>
+import type { Count } from './shapes'
 
-/** What a countdown needs to run, in one language; see core/render. */
-export interface Count {
-  kind: string
-  then: string
-  go?: string
-  lang: string
-  /** Lengths of the units shown, s, the largest first. */
-  units?: number[]
-  full?: Forms[]
-  labels?: Forms[]
-  bare?: boolean
-  /** Of a visitor's own, and of a number with an end, ms. */
-  period?: number
-  number?: { begins: number; from: number; to?: number; size: number; times: number; per: number }
-}
+type Forms = Record<string, string>
 
 /**
  * How many of each unit make up a time in ms: what is left is rounded up in the smallest, what has passed is rounded

@@ -1,30 +1,8 @@
 // Takes answers to disclaimers: keeps in the visitor's browser what was
 // acknowledged, tells the server, gives the receipt, and erases it. Loaded only on
 // pages that carry a disclaimer which has to be answered.
-import type { Bar } from './place'
+import type { Bar, DisclaimerState as State, Disclaims } from './shapes'
 import { download, fresh, teller, type Page } from './tell'
-
-/** What a disclaimer is about, as the server rendered it. */
-export interface Disclaims {
-  /** A fingerprint of exactly what it shows. */
-  hash: string
-  ask: 'acknowledge' | 'declare'
-  /** Under which name the answer is remembered, and of which version or which own text. */
-  as: string
-  version?: number
-  of?: string
-  /** Where those are led who say no. */
-  else?: string
-}
-
-/** What holds on this page. */
-export interface State {
-  /** Lets this page tell what was answered, for a while. */
-  mark: string
-  words: { done: string; receipt: string; erase: string; erased: string; close: string }
-  /** What the page's disclaimers are about, by the names that answers are remembered under. */
-  titles: Record<string, string>
-}
 
 export interface Disclaimer {
   hold(state: State | undefined, bars: Bar[]): void

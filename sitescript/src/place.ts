@@ -1,35 +1,10 @@
 // Puts notices on the page: each in a shadow root of its own, in one of four
 // holders at the edges (in the page or floating, at the top or at the bottom),
 // or where the part for pop-ups puts them.
-import type { Count } from './countdown'
-import type { Disclaims } from './disclaimer'
 import { holder } from './reserve'
+import type { Bar } from './shapes'
 
 declare const BASE_CSS: string
-
-/** A bar as the server renders it. */
-export interface Bar {
-  id: string
-  slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
-  position: 'sticking' | 'scrolling'
-  /** Where in the page it stands, in the slot inline. */
-  spots?: { selector: string; where?: string }[]
-  /** Which of them are for this page, in the order in which they are tried; all if absent. */
-  at?: number[]
-  html: string
-  css: string
-  /** Among the site's notices, the strongest first. */
-  order: number
-  /** The acts that are remembered beside closing: shown, clicked. */
-  keep?: string[]
-  count?: Count
-  /** Of a consent notice: a fingerprint of exactly what it shows. */
-  hash?: string
-  /** What is put into the page, by its place, of code. */
-  code?: { head?: string; start?: string; end?: string }
-  /** Of a disclaimer that has to be answered. */
-  disclaims?: Disclaims
-}
 
 interface TrustedTypes {
   createPolicy(name: string, rules: { createHTML: (s: string) => string }): { createHTML(s: string): string }

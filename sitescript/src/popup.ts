@@ -2,7 +2,8 @@
 // everything, in the tab title, at a spot in the page, in its code. Loaded when a
 // decision has one.
 import { putCode } from './code'
-import type { Bar, Popup } from './place'
+import type { Popup } from './place'
+import type { Bar } from './shapes'
 import { release, rememberRooms, type Stood } from './rooms'
 
 declare const CARD_CSS: string

@@ -2,40 +2,13 @@
 // puts it there, listens, and asks again when the answer has run out. What
 // waits for something on this page view it lets in when that comes true.
 // Whatever fails in it leaves the page unharmed.
-import type { State } from './consent'
 import { write } from './countdown'
-import type { State as Disclaiming } from './disclaimer'
 import { remembered } from './memory'
-import { place, prepare, rootOf, shadow, stands, type Bar, type Popup } from './place'
-import { watching, type Node } from './remainder'
+import { place, prepare, rootOf, shadow, stands, type Popup } from './place'
+import { watching } from './remainder'
 import { remember } from './reserve'
+import type { Answer, Bar, Waiting } from './shapes'
 import type { Visits } from './visits'
-
-/** A notice that shows once its remainder holds. */
-interface Waiting extends Bar {
-  remainder: Node
-}
-
-interface Answer {
-  /** ms since 1970, by the server's clock. */
-  at: number
-  /** When the answer runs out; null for never. */
-  until: number | null
-  show: Bar[]
-  waiting?: Waiting[]
-  /** The moment that each notice's countdown is about, ms since 1970 by the server's clock. */
-  ends?: Record<string, number>
-  /** What holds of the visitor's consent, where the site asks for it. */
-  consent?: State
-  /** What takes answers to disclaimers needs, where the page carries one. */
-  disclaimer?: Disclaiming
-  /** How many notices each slot holds; with waiting. */
-  capacity?: Record<string, number>
-  /** The facts to send from now on, as version:names. */
-  wants?: string
-  /** When the preview ends, if this is one. */
-  preview?: number
-}
 
 /** A part that takes answers, loaded where a page has something to answer. */
 interface Answering {

@@ -1,7 +1,7 @@
 // Tells the server of answers: now or, where that fails, on the next page. Part of
 // what asks for consent and of what takes answers to disclaimers.
 import type { Memory } from './memory'
-import type { Bar } from './place'
+import type { Bar } from './shapes'
 
 /** What a part of the script that takes answers works with. */
 export interface Page {

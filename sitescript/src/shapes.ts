@@ -1,0 +1,190 @@
+// What the server answers to a page view. Written by `make generate`.
+import type { components } from '../../web/src/api/schema'
+
+/** An Answer says what shows on a page view. */
+export interface Answer {
+  at: number
+  /** When the answer runs out; null for never. */
+  until: number | null
+  show: Bar[]
+  /** What shows once its remainder holds. */
+  waiting?: Waiting[]
+  /** The moment that each notice's countdown is about, by id. */
+  ends?: Record<string, number>
+  /** What holds of the visitor's consent, where the site asks for it. */
+  consent?: ConsentState
+  /** What takes answers to disclaimers needs, where the page carries one. */
+  disclaimer?: DisclaimerState
+  /** How many notices each slot holds; with waiting. */
+  capacity?: Record<string, number>
+  /** The facts to send from now on, as version:names; absent where they are known. */
+  wants?: string
+  /** When the preview ends, if this is one. */
+  preview?: number
+}
+
+/** DisclaimerState is what a page that carries disclaimers needs to take answers. */
+export interface DisclaimerState {
+  words: DisclaimerWords
+  /** What the page's disclaimers are about, by the names that answers are remembered under. */
+  titles: Record<string, string>
+  /** Lets this page tell what was answered, for a while. */
+  mark: string
+}
+
+/** DisclaimerWords are what the program itself says to visitors once they have answered. */
+export interface DisclaimerWords {
+  done: string
+  receipt: string
+  erase: string
+  erased: string
+  close: string
+}
+
+/** ConsentState is what holds of a visitor's consent. */
+export interface ConsentState {
+  rule: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+  granted: string[]
+  answered: boolean
+  /** The browser's privacy signal counts here. */
+  signal?: boolean
+  /** The fingerprint of what the notice that asks shows here. */
+  hash: string
+  /** Lets this page tell what was answered, for a while. */
+  mark: string
+  /** Encoded when the site was compiled. */
+  part: ConsentPart
+}
+
+/** ConsentPart is what the consent part of the site script gets beside the decision. */
+export interface ConsentPart {
+  asked: string[]
+  /** Marks of all that is asked about. */
+  of: string
+  /** What to remove where its purpose is not agreed to: kind, name, host, purpose. */
+  clear?: [string, string, string, string][]
+  /** Names of purposes, by id. */
+  names: Record<string, string>
+  /** Purposes that a privacy signal refuses. */
+  signal?: string[]
+  /** Where the control that asks again stands. */
+  again: string
+  /** What else is an answer where the rule is not opt-in: closing, going-on. */
+  also?: string[]
+  words: ConsentWords
+}
+
+/** ConsentWords are what the program itself says where something is held back. */
+export interface ConsentWords {
+  again: string
+  missing: string
+  allow: string
+}
+
+/** Waiting is a notice that shows once its remainder holds. */
+export interface Waiting {
+  id: string
+  slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
+  position: 'sticking' | 'scrolling'
+  /**
+   * Where in the page it stands, in the slot inline, in the order in which they are tried; without the pages that each
+   * is for.
+   */
+  spots?: components['schemas']['Spot'][]
+  html: string
+  /** What is the notice's own; the style that all share, bar.css, is built into the site script. */
+  css: string
+  /** What runs its countdown. */
+  count?: Count
+  /** Of a notice of kind code: what is put into the page, and nothing else of it. */
+  code?: Code
+  /** Its place in the order of rule D1, among all notices of the site. */
+  order: number
+  /** The acts to be remembered beside closing, shown and clicked: its memory or an audience asks. */
+  keep?: string[]
+  /** Of a notice that asks for consent: a fingerprint of exactly what it shows. */
+  hash?: string
+  /** Of a disclaimer that has to be answered. */
+  disclaims?: Disclaims
+  /** Which of its spots are for this page, in the order in which they are tried; all if absent. */
+  at?: number[]
+  remainder: components['schemas']['Node']
+}
+
+/** A Bar is a notice, in whatever slot, as the site script places it. */
+export interface Bar {
+  id: string
+  slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
+  position: 'sticking' | 'scrolling'
+  /**
+   * Where in the page it stands, in the slot inline, in the order in which they are tried; without the pages that each
+   * is for.
+   */
+  spots?: components['schemas']['Spot'][]
+  html: string
+  /** What is the notice's own; the style that all share, bar.css, is built into the site script. */
+  css: string
+  /** What runs its countdown. */
+  count?: Count
+  /** Of a notice of kind code: what is put into the page, and nothing else of it. */
+  code?: Code
+  /** Its place in the order of rule D1, among all notices of the site. */
+  order: number
+  /** The acts to be remembered beside closing, shown and clicked: its memory or an audience asks. */
+  keep?: string[]
+  /** Of a notice that asks for consent: a fingerprint of exactly what it shows. */
+  hash?: string
+  /** Of a disclaimer that has to be answered. */
+  disclaims?: Disclaims
+  /** Which of its spots are for this page, in the order in which they are tried; all if absent. */
+  at?: number[]
+}
+
+/** Disclaims is what the site script needs to take an answer to a disclaimer, and to tell of it. */
+export interface Disclaims {
+  /** A fingerprint of exactly what is shown: SHA-256 of words, document and style, in hex. */
+  hash: string
+  ask: string
+  /** Under which name it is remembered, and which version, or which text of its own, it is of. */
+  as: string
+  version?: number
+  of?: string
+  /** Where those are led who say no; "" if nowhere. */
+  else?: string
+}
+
+/** Code is what is put into a page, in its three places. */
+export interface Code {
+  head?: string
+  start?: string
+  end?: string
+}
+
+/** A Count is what the site script needs to run a countdown, in one language. */
+export interface Count {
+  kind: 'to' | 'visitor' | 'repeating' | 'since' | 'number'
+  then: 'disappear' | 'say' | 'stay' | 'again' | 'hand-over'
+  go?: string
+  lang: string
+  /** Of time: how long each unit shown is, s, the largest first; what it is called with its number. */
+  units?: number[]
+  full?: Record<string, string>[]
+  /** Where other words stand beside the figures than in the sentence. */
+  labels?: Record<string, string>[]
+  /** Nothing stands beside the figures. */
+  bare?: boolean
+  /** Of a visitor's own, and of a number with an end: how long it runs, ms. */
+  period?: number
+  /** Of a number: size is added times times in each per (ms) from begins (ms since 1970) on, until to. */
+  number?: CountedNumber
+}
+
+/** A CountedNumber is how a number changes; see Count. */
+export interface CountedNumber {
+  begins: number
+  from: number
+  to?: number
+  size: number
+  times: number
+  per: number
+}
