@@ -33,12 +33,12 @@ func WriteInventory(w io.Writer, list []Item, languages []string) error {
 		}
 	}
 	slices.Sort(tags[min(len(languages), len(tags)):])
-	out := csv.NewWriter(w)
+	out := sheet.NewWriter(w)
 	head := slices.Clone(columns)
 	for _, t := range tags {
 		head = append(head, forColumn+t)
 	}
-	if err := out.Write(sheet.Row(head)); err != nil {
+	if err := out.Write(head); err != nil {
 		return err
 	}
 	for _, i := range list {
@@ -46,12 +46,11 @@ func WriteInventory(w io.Writer, list []Item, languages []string) error {
 		for _, t := range tags {
 			row = append(row, i.For[t])
 		}
-		if err := out.Write(sheet.Row(row)); err != nil {
+		if err := out.Write(row); err != nil {
 			return err
 		}
 	}
-	out.Flush()
-	return out.Error()
+	return out.Close()
 }
 
 // MaxRows is how many rows an inventory may have.
@@ -189,7 +188,7 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 			}
 		}
 	}
-	out := csv.NewWriter(w)
+	out := sheet.NewWriter(w)
 	head := []string{
 		"seq", "record_id", "event_time", "event_type", "notice", "notice_version", "notice_hash", "language", "jurisdiction",
 		"place_rule", "method", "signal", "page", "document", "document_version", "document_hash",
@@ -197,7 +196,7 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 	for _, p := range purposes {
 		head = append(head, "purpose "+p)
 	}
-	if err := out.Write(sheet.Row(append(head, "hash"))); err != nil {
+	if err := out.Write(append(head, "hash")); err != nil {
 		return err
 	}
 	const stamp = "2006-01-02T15:04:05.000Z07:00"
@@ -226,12 +225,11 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 				}
 			}
 		}
-		if err := out.Write(sheet.Row(row)); err != nil {
+		if err := out.Write(row); err != nil {
 			return err
 		}
 	}
-	out.Flush()
-	return out.Error()
+	return out.Close()
 }
 
 // versionCell writes the number of a version, "" where there is none.

@@ -281,7 +281,13 @@ func TestCountdownsRendered(t *testing.T) {
 		To:    &ten,
 	}), "de", "", time.UTC)
 	require.NoError(t, err)
-	assert.Equal(t, render.CountedNumber{Begins: 1796407200000, To: &ten, Size: 1, Times: 10, Per: 3_600_000}, *bar.Count.Number)
+	assert.Equal(t, render.CountedNumber{
+		Begins: 1796407200000,
+		To:     &ten,
+		Size:   1,
+		Times:  10,
+		Per:    3_600_000,
+	}, *bar.Count.Number)
 	assert.EqualValues(t, 3_600_000, bar.Count.Period)
 	_, err = render.Notice(with("x", countdown.Countdown{Kind: countdown.To}), "de", "", time.UTC)
 	assert.Error(t, err)

@@ -1,7 +1,11 @@
 // Package sheet is about tables that people open in a spreadsheet.
 package sheet
 
-import "strings"
+import (
+	"encoding/csv"
+	"io"
+	"strings"
+)
 
 // starts are the characters at which spreadsheets begin a formula, or skip to
 // where one may begin (OWASP, "CSV Injection"; from memory).
@@ -24,11 +28,27 @@ func Plain(cell string) string {
 	return cell
 }
 
-// Row returns cells of which each is text.
-func Row(cells []string) []string {
-	out := make([]string, len(cells))
+// A Writer writes a table as CSV (RFC 4180) of which every cell is text.
+type Writer struct{ out *csv.Writer }
+
+// NewWriter returns the writer of a table to w.
+func NewWriter(w io.Writer) Writer {
+	out := csv.NewWriter(w)
+	out.UseCRLF = true
+	return Writer{out}
+}
+
+// Write writes a row. The cells stay as they are.
+func (w Writer) Write(cells []string) error {
+	row := make([]string, len(cells))
 	for i, c := range cells {
-		out[i] = Text(c)
+		row[i] = Text(c)
 	}
-	return out
+	return w.out.Write(row)
+}
+
+// Close writes what is left; the error is the first that writing met.
+func (w Writer) Close() error {
+	w.out.Flush()
+	return w.out.Error()
 }

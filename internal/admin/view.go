@@ -3,7 +3,6 @@ package admin
 import (
 	"cmp"
 	"context"
-	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -599,9 +598,10 @@ func (a *Admin) table(c *call, m Moment) (Table, error) {
 		}
 	}
 	var text strings.Builder
-	table := csv.NewWriter(&text)
-	table.UseCRLF = true
-	rows := [][]string{append([]string{"Path", "Title", "Language"}, out.Titles...)}
+	table := sheet.NewWriter(&text)
+	if err := table.Write(append([]string{"Path", "Title", "Language"}, out.Titles...)); err != nil {
+		return out, err
+	}
 	for _, p := range v.site.Bundle().Pages {
 		visit := v.visit
 		visit.URL = p.Path
@@ -625,16 +625,14 @@ func (a *Admin) table(c *call, m Moment) (Table, error) {
 			row.Cells = append(row.Cells, has[id])
 		}
 		out.Rows = append(out.Rows, row)
-		rows = append(rows, append([]string{p.Path, p.Title, v.site.Language(p.Path)}, row.Cells...))
+		err := table.Write(append([]string{p.Path, p.Title, v.site.Language(p.Path)}, row.Cells...))
+		if err != nil {
+			return out, err
+		}
 	}
-	for i, row := range rows {
-		rows[i] = sheet.Row(row)
-	}
-	if err := table.WriteAll(rows); err != nil {
-		return out, err
-	}
+	err = table.Close()
 	out.CSV = text.String()
-	return out, nil
+	return out, err
 }
 
 // Rehearse returns the site's bundle with a notice's draft in place of what

@@ -284,12 +284,12 @@ func (d *Delivery) asset(c *gin.Context) {
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Access-Control-Allow-Origin", "*") // a module is fetched so
 	body := part.plain
-	switch accepts := c.GetHeader("Accept-Encoding"); {
-	case strings.Contains(accepts, "br"):
-		h.Set("Content-Encoding", "br")
+	switch encoding := encodingOf(c.GetHeader("Accept-Encoding"), "br", "gzip"); encoding {
+	case "br":
+		h.Set("Content-Encoding", encoding)
 		body = part.brot
-	case strings.Contains(accepts, "gzip"):
-		h.Set("Content-Encoding", "gzip")
+	case "gzip":
+		h.Set("Content-Encoding", encoding)
 		body = part.gzip
 	}
 	c.Data(http.StatusOK, "text/javascript; charset=utf-8", body)

@@ -98,6 +98,17 @@ describe('ends that can be moved', () => {
         expect(local(instantOf(at, zone), zone)).toBe(at)
       }
   })
+  it('are read as the core does where a clock changes: with the offset before the gap, and first of two', () => {
+    // Rule S3, RFC 5545 §3.3.5; the dates from the IANA time zone database.
+    for (const [at, zone, utc] of [
+      ['2026-03-29T01:30', 'Europe/London', '2026-03-29T01:30:00.000Z'],
+      ['2026-10-25T01:30', 'Europe/London', '2026-10-25T00:30:00.000Z'],
+      ['2026-03-08T02:30', 'America/New_York', '2026-03-08T07:30:00.000Z'],
+      ['2026-11-01T01:30', 'America/New_York', '2026-11-01T05:30:00.000Z'],
+      ['2026-10-04T02:15', 'Australia/Lord_Howe', '2026-10-03T15:45:00.000Z'],
+    ])
+      expect(instantOf(at!, zone!).toISOString(), `${at} ${zone}`).toBe(utc)
+  })
   it('snap to the hour on a long strip and to five minutes on a short one', () => {
     expect(instantAt(0.5011, from, until).toISOString()).toBe('2026-10-25T00:00:00.000Z')
     expect(instantAt(0.5011, from, '2026-10-20T10:00:00Z').toISOString()).toBe('2026-10-20T05:00:00.000Z')

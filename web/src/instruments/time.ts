@@ -1,4 +1,5 @@
 // Instants on a wall clock, for people.
+import { Temporal } from 'temporal-polyfill'
 
 /** A format is made once for each zone: making one takes longer than using it. */
 function once(locale: string, options: Intl.DateTimeFormatOptions): (zone: string) => Intl.DateTimeFormat {
@@ -40,14 +41,10 @@ export function offset(t: number, zone: string): number {
   return Date.parse(toSeconds(zone).format(t).replace(' ', 'T') + 'Z') - t
 }
 
-/**
- * The instant at which a wall clock shows a local time; at a change of the clock perhaps an hour beside what the core
- * reads.
- */
+/** The instant that a local time is in a zone: rule S3 of a time that the clock skips, or that comes twice. */
 export function instantOf(local: string, zone: string): Date {
-  const shown = Date.parse(local.slice(0, 16) + 'Z')
-  const guess = shown - offset(shown, zone)
-  return new Date(shown - offset(guess, zone))
+  // What Temporal calls compatible is what RFC 5545 §3.3.5 asks for.
+  return new Date(Temporal.PlainDateTime.from(local).toZonedDateTime(zone).epochMilliseconds)
 }
 
 /** How long that is, roughly: "3 hours", "2 days". */

@@ -69,8 +69,12 @@ function state(site: Ref<string>, refresh: () => Promise<unknown>) {
   async function applyFix(f: Finding, patch: Operation[]) {
     const notice = f.notices[0]
     if (!notice) {
-      const next = patched({ consent: setup.value }, patch)
-      return save(next.consent)
+      try {
+        return save(patched({ consent: setup.value }, patch).consent)
+      } catch (e) {
+        error.value = (e as CallError).message
+        return
+      }
     }
     return attempt(
       'fix',

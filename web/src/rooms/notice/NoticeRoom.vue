@@ -144,8 +144,12 @@ function part<K extends 'look' | 'schedule'>(key: K) {
 /** Carries out what a finding offers. */
 function applyFix(label: string, patch: Operation[]) {
   if (!notice.value) return
-  notice.value = patched(notice.value, patch)
-  tell(`Done: ${label}.`, 'success', () => undo())
+  try {
+    notice.value = patched(notice.value, patch)
+    tell(`Done: ${label}.`, 'success', () => undo())
+  } catch (e) {
+    tell((e as CallError).message, 'error')
+  }
 }
 const colours = part('look')
 const schedule = part('schedule')

@@ -1,21 +1,17 @@
-// Changes of a notice by JSON Patch (RFC 6902), as far as findings offer them.
-import type { Operation } from '../../api/client'
+// Changes of a notice by JSON Patch (RFC 6902), as findings offer them.
+import { applyPatch } from 'fast-json-patch'
+import { CallError, type Operation } from '../../api/client'
 
-/** The document with the operations carried out; the given one stays as it is. */
+/** The document with the operations carried out; the given one stays as it is. Throws a CallError where one no longer fits. */
 export function patched<T>(doc: T, operations: Operation[]): T {
-  const out = JSON.parse(JSON.stringify(doc)) as T
-  for (const { op, path, value } of operations) {
-    const steps = path
-      .split('/')
-      .slice(1)
-      .map((s) => s.replaceAll('~1', '/').replaceAll('~0', '~'))
-    const last = steps.pop() as string
-    const parent = steps.reduce((at, s) => at[s] as Record<string, unknown>, out as unknown as Record<string, unknown>)
-    if (Array.isArray(parent)) {
-      if (op === 'remove') parent.splice(Number(last), 1)
-      else parent.splice(last === '-' ? parent.length : Number(last), op === 'replace' ? 1 : 0, value)
-    } else if (op === 'remove') delete parent[last]
-    else parent[last] = value
+  const plain = JSON.parse(JSON.stringify(doc)) as T // without proxies, of which nothing may be left
+  try {
+    return applyPatch(plain, operations as Parameters<typeof applyPatch>[1], true).newDocument as T
+  } catch {
+    throw new CallError({
+      status: 409,
+      title: 'Changed meanwhile',
+      detail: 'What this would fix has changed since. Look at the findings again.',
+    })
   }
-  return out
 }

@@ -121,4 +121,10 @@ describe('a fix', () => {
     expect(patched(notice, [{ op: 'add', path: '/rank', value: 51 }]).rank).toBe(51)
     expect(notice.rank).toBe(50)
   })
+  it('that no longer fits what is there says so, and changes nothing', () => {
+    const notice = { pages: { include: [{ match: 'all' }] } }
+    for (const path of ['/pages/include/4', '/audience/all/0/off', '/pages/exclude/0'])
+      expect(() => patched(notice, [{ op: 'remove', path }])).toThrow('has changed since')
+    expect(notice).toEqual({ pages: { include: [{ match: 'all' }] } })
+  })
 })
