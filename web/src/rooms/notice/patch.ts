@@ -2,13 +2,14 @@
 import { applyPatch } from 'fast-json-patch'
 import { CallError, type Operation } from '../../api/client'
 
-/** The document with the operations carried out; the given one stays as it is. Throws a CallError where one no longer fits. */
+/** The document with the operations carried out; the given one stays. Throws a CallError where one no longer fits. */
 export function patched<T>(doc: T, operations: Operation[]): T {
   const plain = JSON.parse(JSON.stringify(doc)) as T // without proxies, of which nothing may be left
   try {
     return applyPatch(plain, operations as Parameters<typeof applyPatch>[1], true).newDocument as T
   } catch {
     throw new CallError({
+      type: 'about:blank',
       status: 409,
       title: 'Changed meanwhile',
       detail: 'What this would fix has changed since. Look at the findings again.',
