@@ -4,7 +4,7 @@ TAGS := nomsgpack
 GO := go
 BIN := bin/mastflag
 
-.PHONY: demo build test bench fuzz generate units rules nginx format lint install browser clean
+.PHONY: demo build test bench fuzz generate units rules nginx compiler format lint install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -33,9 +33,11 @@ units: ## what units of time and days of the week are called in each language, f
 rules: ## what the accessibility check asks for, in each language, from axe-core
 	node internal/generate/axe.mjs > core/document/axe.json
 
-test: build lint browser nginx ## everything: linters, unit tests, end-to-end tests in Chromium
+test: build lint browser nginx compiler ## everything: linters, unit tests, end-to-end tests in Chromium
+	cd sitescript && npm run --silent test
 	cd web && npm run --silent test
 	$(GO) test -tags $(TAGS) -timeout 20m -shuffle=on ./cmd/... ./core/... ./internal/...
+	$(GO) test -tags $(TAGS) -race -run AtOnce ./core/decide
 	$(GO) test -tags $(TAGS) -timeout 20m -parallel 3 -shuffle=on ./e2e
 
 lint: install
@@ -44,12 +46,12 @@ lint: install
 	$(GO) vet -tags $(TAGS) ./...
 	$(GO) tool staticcheck -tags $(TAGS) ./...
 	$(GO) run ./internal/lines
-	cd sitescript && npm run --silent check
+	cd sitescript && npm run --silent lint && npm run --silent check
 	cd web && npm run --silent lint && npm run --silent check
 
 format: install
 	gofmt -w cmd core internal e2e
-	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs web/vite.config.ts \
+	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs sitescript/eslint.config.js web/vite.config.ts \
 		web/eslint.config.js internal/generate
 
 bench: ## decisions, printed as ratios measured in one run
@@ -68,6 +70,10 @@ browser: ## Debian's Chromium, for the end-to-end tests
 nginx: ## Debian's nginx, for the test of server-side includes
 	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || { apt-get update -qq && \
 		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq nginx-light >/dev/null; }
+
+compiler: ## Debian's C compiler, for the race detector
+	@command -v gcc >/dev/null || { apt-get update -qq && \
+		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq gcc libc6-dev >/dev/null; }
 
 clean:
 	rm -rf bin node_modules web/node_modules sitescript/node_modules
