@@ -51,8 +51,8 @@ lint: install
 
 format: install
 	gofmt -w cmd core internal e2e
-	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs sitescript/eslint.config.js web/vite.config.ts \
-		web/eslint.config.js internal/generate
+	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs sitescript/eslint.config.js \
+		web/vite.config.ts web/eslint.config.js internal/generate
 
 bench: ## decisions, printed as ratios measured in one run
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . ./core/decide

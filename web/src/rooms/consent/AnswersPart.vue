@@ -200,7 +200,7 @@ async function show(hash: string, open: boolean) {
           <button class="word" :disabled="busy === 'jsonl'" @click="out('jsonl')">The chain as JSON Lines</button>
         </span>
       </div>
-      <p v-if="proof" role="status" :class="{ error: !whole }">{{ proof }}</p>
+      <p v-if="proof" role="status" :class="{ 'of-error': !whole }">{{ proof }}</p>
       <div class="quiet small about">
         A record holds what was asked and answered, where, when and how: no address, and nothing that tells one browser
         from another. Each commits to the one before it, so that none can be changed, dropped or put in unseen. They are
@@ -326,7 +326,7 @@ p {
   margin: 6px 0;
   max-width: 100ch;
 }
-.error {
+.of-error {
   color: var(--alarm);
   font-weight: 600;
 }

@@ -58,7 +58,7 @@ const verdict = computed(() => {
   <div v-if="room && detail" class="consent-room">
     <div class="top">
       <h1>Consent</h1>
-      <p class="verdict" :class="{ error: verdict.error }">{{ verdict.text }}</p>
+      <p class="verdict" :class="{ 'of-error': verdict.error }">{{ verdict.text }}</p>
     </div>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
     <nav class="tabs" aria-label="Questions of the Consent room">
@@ -90,11 +90,11 @@ const verdict = computed(() => {
   max-width: 100ch;
   margin: 0;
 }
-.error,
+.of-error,
 .grave {
   color: var(--alarm);
 }
-.verdict.error {
+.verdict.of-error {
   font-weight: 600;
 }
 .grave {

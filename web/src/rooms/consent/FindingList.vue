@@ -14,7 +14,7 @@ const may = (f: Finding) => (f.notices.length ? mayWrite.value : mayManage.value
 <template>
   <ul class="plainlist">
     <li v-for="f in findings" :key="f.code + f.pointers[0] + f.what">
-      <b :class="f.severity">{{ mark(f) }}</b>
+      <b :class="`of-${f.severity}`">{{ mark(f) }}</b>
       <span>
         {{ f.what }}
         <router-link v-if="f.notices[0]" :to="{ name: 'notice', params: { site, notice: f.notices[0] } }">{{
@@ -48,10 +48,10 @@ li {
   gap: 8px;
   overflow-wrap: anywhere;
 }
-.error {
+.of-error {
   color: var(--alarm);
 }
-.warning {
+.of-warning {
   color: var(--wait);
 }
 .source {

@@ -616,7 +616,7 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
       <section aria-labelledby="found">
         <h2 id="found">Findings</h2>
         <ul v-if="detail.findings.length" class="plainlist findings">
-          <li v-for="f in detail.findings" :key="f.code + f.pointers[0]" :class="f.severity">
+          <li v-for="f in detail.findings" :key="f.code + f.pointers[0]" :class="`of-${f.severity}`">
             {{ f.what }} <span class="quiet">{{ f.fix }}</span>
             <span v-if="f.notices[0] === id && f.fixes?.length" class="fixes">
               <el-button v-for="m in f.fixes" :key="m.label" size="small" @click="applyFix(m.label, m.patch)">{{
@@ -772,10 +772,10 @@ const blocking = computed(() => detail.value && blockingGate(detail.value.rehear
   padding-inline-start: 8px;
   border-inline-start: 3px solid var(--line);
 }
-.findings .error {
+.findings .of-error {
   border-color: var(--alarm);
 }
-.findings .warning {
+.findings .of-warning {
   border-color: var(--wait);
 }
 @media (max-width: 1000px) {

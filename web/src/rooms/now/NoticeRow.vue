@@ -9,6 +9,7 @@ import DateTime from '../../instruments/DateTime.vue'
 import Emblem from '../../instruments/Emblem.vue'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
+import { nameOf } from '../../instruments/languages'
 import { mayWrite } from '../../instruments/me'
 import { useNear } from '../../instruments/near'
 import OrderLine from '../../instruments/OrderLine.vue'
@@ -24,13 +25,14 @@ const near = useNear(row)
 const height = ref(92)
 watch(near, (is) => is && nextTick(() => (height.value = row.value?.offsetHeight ?? height.value)))
 
-/** Languages whose words want something: "de unread, pl missing". */
-const wanting = computed(() =>
-  props.n.languages
-    .filter((l) => l.state !== 'current')
-    .map((l) => `${l.tag} ${l.state}`)
-    .join(', '),
-)
+const list = new Intl.ListFormat('en', { type: 'conjunction' })
+/** Languages whose words want something: "German unread, Polish and French missing". */
+const wanting = computed(() => {
+  const all = props.n.languages.filter((l) => l.state !== 'current')
+  return [...new Set(all.map((l) => l.state))]
+    .map((state) => `${list.format(all.filter((l) => l.state === state).map((l) => nameOf(l.tag)))} ${state}`)
+    .join(', ')
+})
 
 const open = ref(false)
 const ending = ref(false)

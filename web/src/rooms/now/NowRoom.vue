@@ -209,28 +209,28 @@ const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f
         <h2 id="needs">What needs you</h2>
         <ul v-if="count" class="plainlist needs">
           <li v-for="f in view.ailing" :key="'feed' + f.feed.name">
-            <b class="error">Fix</b>
+            <b class="of-error">Fix</b>
             <span
               >The feed “{{ f.feed.title || f.feed.name }}” does not answer as it should: {{ f.why }}
               <router-link :to="{ name: 'site', params: { site, part: 'alerts' } }">Look at it</router-link></span
             >
           </li>
           <li v-if="view.snippetMissing > 0">
-            <b class="error">Fix</b>
+            <b class="of-error">Fix</b>
             <span
               >The snippet was not found on {{ view.snippetMissing }} of {{ view.pages }} pages.
               <router-link :to="{ name: 'site', params: { site } }">See which</router-link></span
             >
           </li>
           <li v-if="view.snippetMissing < 0">
-            <b class="warning">Look</b>
+            <b class="of-warning">Look</b>
             <span
               >Nobody has looked yet whether the site carries the snippet.
               <router-link :to="{ name: 'site', params: { site } }">Look now</router-link></span
             >
           </li>
           <li v-for="f in all ? needs : needs.slice(0, few)" :key="f.code + f.pointers[0]">
-            <b :class="f.severity">{{ mark(f) }}</b>
+            <b :class="`of-${f.severity}`">{{ mark(f) }}</b>
             <span
               >{{ f.what }} <router-link :to="toFix(f)">{{ f.fix }}</router-link></span
             >
@@ -333,10 +333,10 @@ const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f
   grid-template-columns: 44px 1fr;
   gap: 8px;
 }
-.error {
+.of-error {
   color: var(--alarm);
 }
-.warning {
+.of-warning {
   color: var(--wait);
 }
 .empty {
