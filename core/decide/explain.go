@@ -146,11 +146,11 @@ func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 // one gate, the step is of the one that keeps the notice away.
 func (s *Site) account(i int32, p page, e *evaluation) Account {
 	c, n := &s.candidates[i], &s.notices[i]
-	time, memory, whom := s.scheduleStep(i, e), n.memoryStep(c, e), s.audienceStep(i, e)
+	when, memory, whom := s.scheduleStep(i, e), n.memoryStep(c, e), s.audienceStep(i, e)
 	if st, kept := s.countdownStep(n, e); kept && st.Gate == GateMemory {
 		memory = st
 	} else if kept {
-		time = st
+		when = st
 	}
 	if !c.storageGate(e) {
 		memory = s.noStorageStep()
@@ -172,7 +172,7 @@ func (s *Site) account(i int32, p page, e *evaluation) Account {
 	}
 	holdout := Step{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."}
 	return Account{ID: n.ID, Steps: []Step{
-		s.displayStep(), n.stateStep(), time, s.pagesStep(i, p), whom, memory, holdout,
+		s.displayStep(), n.stateStep(), when, s.pagesStep(i, p), whom, memory, holdout,
 	}}
 }
 

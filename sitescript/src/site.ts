@@ -298,7 +298,7 @@ function start(): void {
     () => path !== location.pathname && ask(),
   )
   // What the site tells us: of the person, and of what happened.
-  const told = window as { mastflag?: { q?: [string, never][] } }
+  const told = window as { mastflag?: { q?: [string, never][]; [call: string]: unknown } }
   const calls = {
     person(traits: Record<string, unknown>): void {
       const before = JSON.stringify(facts())
@@ -315,7 +315,7 @@ function start(): void {
   const begin = () => {
     // Until now the line in the page has kept what was told.
     const queue = told.mastflag?.q ?? []
-    told.mastflag = calls as never
+    told.mastflag = calls
     for (const [name, value] of queue) calls[name as 'event'](value)
     if (token && framed)
       void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
