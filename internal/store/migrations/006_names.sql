@@ -62,7 +62,6 @@ CREATE TEMP TABLE act_code (words TEXT PRIMARY KEY, code TEXT NOT NULL);
 INSERT INTO act_code VALUES
   ('began it', 'began'),
   ('began a draft of the next version', 'began-draft'),
-  ('changed it', 'changed'),
   ('wrote this while someone else changed it', 'overtaken'),
   ('published it', 'published'),
   ('unpublished it', 'unpublished'),

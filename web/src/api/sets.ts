@@ -18,17 +18,17 @@ export const kinds: Record<Kind, { slot: Slot; position: Position }> = {
   'tab-title': { slot: 'title', position: 'scrolling' },
 }
 
-/** How many notices a slot holds if the site says nothing else, 0 for any number; where it lies. */
-export const slots: Record<Slot, { capacity: number; edge: boolean; over: boolean }> = {
-  top: { capacity: 2, edge: true, over: false },
-  bottom: { capacity: 1, edge: true, over: false },
-  'corner-start': { capacity: 1, edge: false, over: false },
-  'corner-end': { capacity: 1, edge: false, over: false },
-  centre: { capacity: 1, edge: false, over: true },
-  cover: { capacity: 1, edge: false, over: true },
-  title: { capacity: 1, edge: false, over: false },
-  inline: { capacity: 0, edge: false, over: false },
-  code: { capacity: 0, edge: false, over: false },
+/** Whether a slot is an edge of the window, across it. */
+export const slots: Record<Slot, { edge: boolean }> = {
+  top: { edge: true },
+  bottom: { edge: true },
+  'corner-start': { edge: false },
+  'corner-end': { edge: false },
+  centre: { edge: false },
+  cover: { edge: false },
+  title: { edge: false },
+  inline: { edge: false },
+  code: { edge: false },
 }
 
 /** How much a notice matters. */
