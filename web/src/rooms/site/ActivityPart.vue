@@ -37,14 +37,13 @@ watch(
       <li v-for="d in list.deeds" :key="d.id">
         <time class="quiet small">{{ view && say(d.at, view.zone) }}</time>
         <span>
-          {{ d.who }} {{ d.act
-          }}<template v-if="d.notice"
-            >:
-            <router-link :to="{ name: 'notice', params: { site, notice: d.notice } }">{{
+          <template v-if="d.notice"
+            ><router-link :to="{ name: 'notice', params: { site, notice: d.notice } }">{{
               d.title || d.notice
-            }}</router-link></template
-          >
-          <br /><span class="quiet small">{{ d.line }}</span>
+            }}</router-link
+            >:
+          </template>
+          {{ d.who }} {{ d.act }} <br /><span class="quiet small">{{ d.line }}</span>
         </span>
       </li>
     </ol>
