@@ -26,11 +26,11 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/internal/access"
-	"mastflag/internal/admin"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
 	"mastflag/internal/history"
+	"mastflag/internal/importing"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
@@ -192,7 +192,7 @@ func (w *world) only(notices ...bundle.Notice) {
 	for i := range notices {
 		notices[i].State = bundle.Published
 	}
-	_, err = admin.Import(ctx, w.server.Store, bundle.Bundle{
+	_, err = importing.Bundle(ctx, w.server.Store, bundle.Bundle{
 		Format:  bundle.Format,
 		Site:    s.Site,
 		Notices: notices,

@@ -10,8 +10,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"mastflag/core/bundle"
-	"mastflag/internal/admin"
 	"mastflag/internal/compiled"
+	"mastflag/internal/importing"
 	"mastflag/internal/store"
 )
 
@@ -85,7 +85,7 @@ func importCommand() *cobra.Command {
 				return err
 			}
 			defer st.Close()
-			done, err := admin.Import(cmd.Context(), st, b, store.By{Name: "import"}, time.Now().UTC())
+			done, err := importing.Bundle(cmd.Context(), st, b, store.By{Name: "import"}, time.Now().UTC())
 			if err != nil {
 				return err
 			}

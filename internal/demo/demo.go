@@ -18,11 +18,11 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
-	"mastflag/internal/admin"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
 	"mastflag/internal/demosite"
+	"mastflag/internal/importing"
 	"mastflag/internal/outbound"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
@@ -86,7 +86,7 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 			}
 		}
 	}
-	if _, err := admin.Import(ctx, st, b, store.By{Person: Email, Name: Name}, now); err != nil {
+	if _, err := importing.Bundle(ctx, st, b, store.By{Person: Email, Name: Name}, now); err != nil {
 		return err
 	}
 	for i := range found {
@@ -110,7 +110,7 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 	if _, err := st.AddRecords(ctx, answers(hub.Site(Key), now)); err != nil {
 		return err
 	}
-	_, err = admin.Import(ctx, st, Harbour(now), store.By{Person: Email, Name: Name}, now)
+	_, err = importing.Bundle(ctx, st, Harbour(now), store.By{Person: Email, Name: Name}, now)
 	return err
 }
 

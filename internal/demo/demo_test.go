@@ -14,9 +14,9 @@ import (
 	"mastflag/core/decide"
 	"mastflag/core/document"
 	"mastflag/core/findings"
-	"mastflag/internal/admin"
 	"mastflag/internal/compiled"
 	"mastflag/internal/demo"
+	"mastflag/internal/importing"
 	"mastflag/internal/store"
 )
 
@@ -81,7 +81,7 @@ func TestFillLeavesWhatIsThere(t *testing.T) {
 	// An import names some notices; the others stay as they are.
 	one := first
 	one.Notices = first.Notices[:1]
-	_, err = admin.Import(t.Context(), st, one, store.By{Name: "test"}, now)
+	_, err = importing.Bundle(t.Context(), st, one, store.By{Name: "test"}, now)
 	require.NoError(t, err)
 	after, err := compiled.Load(t.Context(), st, demo.Key)
 	require.NoError(t, err)

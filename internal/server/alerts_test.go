@@ -14,7 +14,10 @@ import (
 
 	"mastflag/core/alert"
 	"mastflag/core/bundle"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/alerts"
+	"mastflag/internal/admin/notices"
+	"mastflag/internal/admin/now"
+	"mastflag/internal/admin/sites"
 	"mastflag/internal/feeds"
 	"mastflag/internal/outbound"
 	"mastflag/internal/problem"
@@ -34,14 +37,14 @@ func fed(t *testing.T, alter func(*bundle.Feed)) *bench {
 	if alter != nil {
 		alter(&f)
 	}
-	var d admin.SiteDetail
+	var d sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	d.Site.Feeds = []bundle.Feed{f}
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
 	return b
 }
 
-func (b *bench) alerts() (out admin.Alerts) {
+func (b *bench) alerts() (out alerts.Alerts) {
 	b.t.Helper()
 	b.call("GET", "/api/sites/s/alerts", nil, &out)
 	return out
@@ -49,10 +52,10 @@ func (b *bench) alerts() (out admin.Alerts) {
 
 // sends has the weather office publish something, a minute later, and the
 // feeds that are due asked.
-func (b *bench) sends(what string) admin.Alerts {
+func (b *bench) sends(what string) alerts.Alerts {
 	b.t.Helper()
 	b.clock.Set(b.clock.Now().Add(10 * time.Minute))
-	require.Equal(b.t, http.StatusOK, b.call("POST", "/api/standin/weather", admin.WeatherSend{What: what}, nil))
+	require.Equal(b.t, http.StatusOK, b.call("POST", "/api/standin/weather", alerts.WeatherSend{What: what}, nil))
 	require.NoError(b.t, b.server.Feeds.Poll(b.t.Context()))
 	return b.alerts()
 }
@@ -80,7 +83,7 @@ func TestAlertsByFeed(t *testing.T) {
 	assert.Equal(t, "Severe, Immediate, Observed", a.Received[0].Judged)
 	_, body, _ := b.visit(origin, aVisit)
 	assert.NotContains(t, body, "gale")
-	var v admin.View
+	var v now.View
 	b.call("GET", "/api/sites/s/view", nil, &v)
 	assert.Len(t, v.Received, 1, "it needs someone")
 
@@ -89,7 +92,7 @@ func TestAlertsByFeed(t *testing.T) {
 	require.NoError(t, b.server.Feeds.Poll(t.Context()))
 	assert.Len(t, b.alerts().Received, 1, "the same message counts once")
 
-	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
+	b.call("POST", "/api/sites/s/alerts/approve", alerts.WhichAlert{ID: a.Received[0].ID}, &a)
 	assert.EqualValues(t, "out", a.Received[0].Status)
 	_, body, _ = b.visit(origin, aVisit)
 	assert.Contains(t, body, "Severe gale in the western sound")
@@ -97,7 +100,7 @@ func TestAlertsByFeed(t *testing.T) {
 	assert.Contains(t, body, "Emergency</strong>")
 	var p problem.Problem
 	assert.Equal(
-		t, http.StatusConflict, b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &p),
+		t, http.StatusConflict, b.call("POST", "/api/sites/s/alerts/approve", alerts.WhichAlert{ID: a.Received[0].ID}, &p),
 	)
 	assert.Contains(t, p.Detail, "no longer waits")
 
@@ -151,8 +154,8 @@ func TestAlertsByFeed(t *testing.T) {
 func TestNothingOfAlertsIsLost(t *testing.T) {
 	b := fed(t, nil)
 	a := b.sends("alert")
-	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
-	var d admin.NoticeDetail
+	b.call("POST", "/api/sites/s/alerts/approve", alerts.WhichAlert{ID: a.Received[0].ID}, &a)
+	var d notices.NoticeDetail
 	b.call("GET", "/api/sites/s/notices/"+a.Received[0].Notice, nil, &d)
 	b.write(d, "My own words")
 	b.sends("update")
@@ -171,10 +174,10 @@ func TestNothingOfAlertsIsLost(t *testing.T) {
 	a = b.sends("alert")
 	b.clock.Set(b.clock.Now().Add(7 * time.Hour))
 	assert.EqualValues(t, "expired", b.alerts().Received[0].Status)
-	var v admin.View
+	var v now.View
 	b.call("GET", "/api/sites/s/view", nil, &v)
 	assert.Empty(t, v.Received)
-	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
+	b.call("POST", "/api/sites/s/alerts/approve", alerts.WhichAlert{ID: a.Received[0].ID}, &a)
 	assert.EqualValues(t, "expired", a.Received[0].Status)
 	_, body, _ = b.visit(origin, aVisit)
 	assert.NotContains(t, body, "gale")
@@ -187,15 +190,15 @@ func TestWhoLetsThrough(t *testing.T) {
 
 	b = fed(t, func(f *bundle.Feed) { f.Approve = "each" })
 	a := b.sends("alert")
-	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
+	b.call("POST", "/api/sites/s/alerts/approve", alerts.WhichAlert{ID: a.Received[0].ID}, &a)
 	a = b.sends("update")
 	assert.Equal(t, []alert.Status{"waiting", "out"}, []alert.Status{a.Received[0].Status, a.Received[1].Status})
-	b.call("POST", "/api/sites/s/alerts/refuse", admin.WhichAlert{ID: a.Received[0].ID}, &a)
+	b.call("POST", "/api/sites/s/alerts/refuse", alerts.WhichAlert{ID: a.Received[0].ID}, &a)
 	_, body, _ := b.visit(origin, aVisit)
 	assert.Contains(t, body, "until tonight", "a refused update leaves what is out")
 	a = b.sends("cancel")
 	assert.EqualValues(t, "waiting", a.Received[0].Status)
-	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
+	b.call("POST", "/api/sites/s/alerts/approve", alerts.WhichAlert{ID: a.Received[0].ID}, &a)
 	_, body, _ = b.visit(origin, aVisit)
 	assert.NotContains(t, body, "gale")
 
@@ -204,7 +207,7 @@ func TestWhoLetsThrough(t *testing.T) {
 	b.sends("alert")
 	a = b.sends("update")
 	assert.EqualValues(t, "waiting", a.Received[0].Status)
-	b.call("POST", "/api/sites/s/alerts/approve", admin.WhichAlert{ID: a.Received[0].ID}, &a)
+	b.call("POST", "/api/sites/s/alerts/approve", alerts.WhichAlert{ID: a.Received[0].ID}, &a)
 	assert.Equal(t, []alert.Status{"out", "replaced"}, []alert.Status{a.Received[0].Status, a.Received[1].Status})
 	b = fed(t, nil)
 	b.sends("alert")
@@ -223,9 +226,9 @@ func TestAlertsByHand(t *testing.T) {
 			`<certainty>Observed</certainty><expires>` + expires +
 			`</expires><headline>Works at the quay</headline></info></alert>`
 	}
-	var a admin.Alerts
-	give := func(text string) admin.ReceivedCard {
-		b.call("POST", "/api/sites/s/alerts/give", admin.GivenAlert{Feed: "weather", Text: text}, &a)
+	var a alerts.Alerts
+	give := func(text string) alerts.ReceivedCard {
+		b.call("POST", "/api/sites/s/alerts/give", alerts.GivenAlert{Feed: "weather", Text: text}, &a)
 		return a.Received[0]
 	}
 	assert.EqualValues(t, "waiting", give(message("1", "Actual", "2026-12-05T11:00:00-00:00")).Status)
@@ -244,14 +247,16 @@ func TestAlertsByHand(t *testing.T) {
 		var p problem.Problem
 		assert.Equal(
 			t, http.StatusUnprocessableEntity,
-			b.call("POST", "/api/sites/s/alerts/give", admin.GivenAlert{Feed: "weather", Text: c.text}, &p),
+			b.call("POST", "/api/sites/s/alerts/give", alerts.GivenAlert{Feed: "weather", Text: c.text}, &p),
 		)
 		require.NotEmpty(t, p.Faults)
 		assert.Contains(t, p.Faults[0].What, c.says)
 	}
 	var p problem.Problem
 	assert.Equal(
-		t, http.StatusNotFound, b.call("POST", "/api/sites/s/alerts/give", admin.GivenAlert{Feed: "other", Text: "<a/>"}, &p),
+		t,
+		http.StatusNotFound,
+		b.call("POST", "/api/sites/s/alerts/give", alerts.GivenAlert{Feed: "other", Text: "<a/>"}, &p),
 	)
 	assert.Len(t, b.alerts().Received, before)
 
@@ -261,10 +266,10 @@ func TestAlertsByHand(t *testing.T) {
 		{Name: "a", Every: "PT1S"},
 		{Name: "a", Levels: []bundle.LevelRule{{Severity: []string{"Awful"}, Level: bundle.Warning}}},
 	} {
-		var d admin.SiteDetail
+		var d sites.SiteDetail
 		b.call("GET", "/api/sites/s", nil, &d)
 		d.Site.Feeds = []bundle.Feed{bad}
-		assert.Equal(t, http.StatusUnprocessableEntity, b.call("PUT", "/api/sites/s", admin.SiteChange{
+		assert.Equal(t, http.StatusUnprocessableEntity, b.call("PUT", "/api/sites/s", sites.SiteChange{
 			Revision: d.Revision,
 			Site:     d.Site,
 		}, &p), "%+v", bad)
@@ -309,10 +314,10 @@ func TestAtomAndPatience(t *testing.T) {
 	host = hs.URL
 	b := fed(t, func(f *bundle.Feed) { f.Address = host + "/feed" })
 	b.server.Feeds.Fetch = feeds.NewFetcher(to(host))
-	var d admin.SiteDetail
+	var d sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	d.Site.Feeds = append([]bundle.Feed{{Name: "broken", Address: host + "/broken"}}, d.Site.Feeds...)
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
 
 	for range 12 {
 		require.NoError(t, b.server.Feeds.Poll(t.Context()))
@@ -333,8 +338,8 @@ func TestAtomAndPatience(t *testing.T) {
 // A countdown in the interface: begun, read at the viewpoint, ended.
 func TestCountdownsInTheInterface(t *testing.T) {
 	b := newBench(t).signIn()
-	var d admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Kind: "countdown"}, &d)
+	var d notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", notices.NewNotice{Kind: "countdown"}, &d)
 	assert.Equal(t, "2026-12-05T12:00", d.Notice.Countdown().At, "noon tomorrow, until something else is chosen")
 	for at, says := range map[string]string{
 		"2026-12-04T12:00": "1 day",
@@ -346,6 +351,6 @@ func TestCountdownsInTheInterface(t *testing.T) {
 	}
 	d = b.write(d, "Soon") // which takes the countdown away with the rest of the content
 	assert.Nil(t, d.Count)
-	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Kind: "alert"}, &d)
+	b.call("POST", "/api/sites/s/notices", notices.NewNotice{Kind: "alert"}, &d)
 	assert.Equal(t, bundle.Warning, d.Notice.Level)
 }

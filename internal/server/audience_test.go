@@ -15,7 +15,9 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/notices"
+	"mastflag/internal/admin/now"
+	"mastflag/internal/admin/sites"
 	"mastflag/internal/problem"
 )
 
@@ -33,11 +35,11 @@ type reply struct {
 }
 
 // change changes a notice's draft.
-func (b *bench) change(d admin.NoticeDetail, change func(*bundle.Notice)) admin.NoticeDetail {
+func (b *bench) change(d notices.NoticeDetail, change func(*bundle.Notice)) notices.NoticeDetail {
 	b.t.Helper()
 	change(&d.Notice)
-	var out admin.NoticeDetail
-	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{
+	var out notices.NoticeDetail
+	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, notices.NoticeChange{
 		Revision: d.Card.Revision,
 		Notice:   d.Notice,
 	}, &out)
@@ -100,13 +102,13 @@ func TestDeliveryOfWhatWaits(t *testing.T) {
 
 func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 	b := newBench(t).signIn()
-	var facts admin.FactList
+	var facts notices.FactList
 	b.call("GET", "/api/facts", nil, &facts)
 	assert.Len(t, facts.Facts, len(audience.Facts))
 	for _, e := range facts.Examples {
 		raw, err := json.Marshal(e.Facts)
 		require.NoError(t, err)
-		var v admin.View
+		var v now.View
 		b.call("GET", "/api/sites/s/view?visitor="+url.QueryEscape(string(raw)), nil, &v)
 	}
 
@@ -123,11 +125,11 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 	assert.Equal(t, "every Friday 22:00 to 04:00 2 days later, from 23 Oct", d.Times[0].Words)
 	require.Len(t, d.Times[0].Next, 5)
 	assert.Equal(t, 6*30.0, d.Hours, "six Fridays lie on the strip, a week back and five on")
-	assert.Equal(t, admin.Occurrence{From: "2026-12-04T22:00", Until: "2026-12-06T04:00"}, d.Times[0].Next[0])
-	var early admin.NoticeDetail
+	assert.Equal(t, notices.Occurrence{From: "2026-12-04T22:00", Until: "2026-12-06T04:00"}, d.Times[0].Next[0])
+	var early notices.NoticeDetail
 	b.call("GET", "/api/sites/s/notices/fridays?at=2026-10-20T12:00", nil, &early)
 	assert.Equal(t, "The clock goes back within it: it lasts 60 minutes more.", early.Times[0].Next[0].Clock)
-	var as admin.NoticeDetail
+	var as notices.NoticeDetail
 	b.call(
 		"GET", "/api/sites/s/notices/fridays?at=2026-12-05T12:00&visitor="+url.QueryEscape(`{"visits.number":1}`), nil, &as,
 	)
@@ -150,7 +152,7 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 		Until: "2026-10-25T04:00",
 		Rule:  "FREQ=SECONDLY",
 	}}}
-	b.call("PUT", "/api/sites/s/notices/fridays", admin.NoticeChange{Revision: d.Card.Revision, Notice: bad}, &p)
+	b.call("PUT", "/api/sites/s/notices/fridays", notices.NoticeChange{Revision: d.Card.Revision, Notice: bad}, &p)
 	assert.Equal(t, 422, p.Status)
 	assert.Equal(t, "/schedule/windows/0/rule", p.Faults[0].Pointer)
 	deep := `{"revision":1,"notice":{"id":"x","kind":"bar","audience":`
@@ -160,7 +162,7 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 	b.call("PUT", "/api/sites/s/notices/fridays", deep, &p)
 	assert.Equal(t, 422, p.Status)
 	assert.Contains(t, p.Detail, "nested more than 100 deep")
-	var same admin.NoticeDetail
+	var same notices.NoticeDetail
 	b.call("GET", "/api/sites/s/notices/fridays", nil, &same)
 	assert.Equal(t, d.Notice, same.Notice)
 }
@@ -188,7 +190,7 @@ func TestPopupPart(t *testing.T) {
 // taken from under them.
 func TestSavedForUseAgain(t *testing.T) {
 	b := newBench(t).signIn()
-	var d admin.SiteDetail
+	var d sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	site := d.Site
 	site.Audiences = []audience.SavedAudience{{
@@ -199,13 +201,13 @@ func TestSavedForUseAgain(t *testing.T) {
 		Name:       "books",
 		Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "/book"}}},
 	}}
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: site}, &d)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: site}, &d)
 	b.change(b.begin("One"), func(n *bundle.Notice) {
 		n.Audience = &audience.Node{Group: audience.Any, Parts: []audience.Node{{Saved: "regulars"}}}
 		n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.InSet, Name: "books"}}}
 	})
 	b.call("GET", "/api/sites/s", nil, &d)
-	assert.Equal(t, []admin.Saved{
+	assert.Equal(t, []sites.Saved{
 		{
 			Kind:   "audience",
 			Name:   "regulars",
@@ -220,7 +222,7 @@ func TestSavedForUseAgain(t *testing.T) {
 	} {
 		less := d.Site
 		take(&less)
-		b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: less}, &p)
+		b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: less}, &p)
 		assert.Equal(t, 422, p.Status)
 		assert.Contains(t, p.Detail, "“One” could not be read any more")
 	}

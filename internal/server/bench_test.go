@@ -21,8 +21,8 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/internal/access"
-	"mastflag/internal/admin"
 	"mastflag/internal/clock"
+	"mastflag/internal/importing"
 	"mastflag/internal/server"
 	"mastflag/internal/store"
 )
@@ -221,7 +221,7 @@ func newLoaded(b *testing.B) loaded {
 		}
 		in.Notices = append(in.Notices, n)
 	}
-	_, err = admin.Import(b.Context(), st, in, store.By{Name: "bench"}, start)
+	_, err = importing.Bundle(b.Context(), st, in, store.By{Name: "bench"}, start)
 	require.NoError(b, err)
 	srv, err := server.New(b.Context(), st, server.Options{Base: "http://127.0.0.1", Clock: clock.System{}})
 	require.NoError(b, err)

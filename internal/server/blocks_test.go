@@ -16,7 +16,9 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/notices"
+	"mastflag/internal/admin/sites"
+	"mastflag/internal/importing"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
@@ -48,7 +50,7 @@ func TestBlocksForServers(t *testing.T) {
 			}},
 		}
 		alter(&n)
-		_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{
+		_, err = importing.Bundle(t.Context(), b.server.Store, bundle.Bundle{
 			Format:  bundle.Format,
 			Site:    site.Site,
 			Notices: []bundle.Notice{n},
@@ -140,8 +142,8 @@ func (b *bench) shown(path string) (ids []string) {
 // (rule B4). A draft that waits goes along, and keeps its words.
 func TestTakenOff(t *testing.T) {
 	b := newBench(t).signIn()
-	var d admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Title: "Status", Kind: "block"}, &d)
+	var d notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", notices.NewNotice{Title: "Status", Kind: "block"}, &d)
 	d = b.change(d, func(n *bundle.Notice) {
 		n.Spot = &bundle.Spot{Selector: "main"}
 		n.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>As planned</p>"}}}
@@ -150,7 +152,7 @@ func TestTakenOff(t *testing.T) {
 	since := d.Notice.PublishedAt
 	d = b.write(d, "<p>Another text</p>")
 	assert.Equal(t, []string{"/", "/book"}, d.OutOn)
-	place := func(in admin.Placing) (p admin.Placed) {
+	place := func(in notices.Placing) (p notices.Placed) {
 		t.Helper()
 		in.Revision = d.Card.Revision
 		b.call("POST", "/api/sites/s/notices/status/place", in, &p)
@@ -160,7 +162,7 @@ func TestTakenOff(t *testing.T) {
 	on := func(path string) bool { t.Helper(); return len(b.shown(path)) == 1 }
 
 	before := d.Notice
-	p := place(admin.Placing{Off: "/book/"})
+	p := place(notices.Placing{Off: "/book/"})
 	assert.Equal(t, []bool{true, false, true}, []bool{on("/"), on("/book"), on("/later")})
 	assert.Equal(t, []string{"/"}, d.OutOn)
 	assert.Equal(t, "<p>Another text</p>", d.Notice.Wordings()["en"].Message, "the draft keeps its words")
@@ -169,13 +171,13 @@ func TestTakenOff(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "<p>As planned</p>", row.Out().Wordings()["en"].Message, "and what is out its own")
 	assert.Equal(t, since, row.Out().PublishedAt, "it is no newer for that")
-	place(admin.Placing{Put: &p.Was})
+	place(notices.Placing{Put: &p.Was})
 	assert.Equal(t, []bool{true, true}, []bool{on("/"), on("/book")})
 	assert.Equal(t, before.Pages, d.Notice.Pages)
-	place(admin.Placing{Off: "/book"})
-	place(admin.Placing{On: "/book"})
+	place(notices.Placing{Off: "/book"})
+	place(notices.Placing{On: "/book"})
 	assert.Equal(t, before.Pages, d.Notice.Pages)
-	var history admin.History
+	var history notices.History
 	b.call("GET", "/api/sites/s/notices/status/history", nil, &history)
 	var acts []string
 	for _, l := range history.Lines[:4] {
@@ -199,13 +201,13 @@ func TestTakenOff(t *testing.T) {
 	d = b.act(b.act(d, "discard"), "unpublish")
 	d = b.act(d, "republish")
 	assert.False(t, d.Card.HasDraft, "there was none")
-	b.call("POST", "/api/sites/s/notices/status/delete", admin.Step{Revision: d.Card.Revision}, nil)
+	b.call("POST", "/api/sites/s/notices/status/delete", notices.Step{Revision: d.Card.Revision}, nil)
 	assert.False(t, on("/"))
-	b.call("POST", "/api/sites/s/notices/status/undelete", admin.Step{}, &d)
+	b.call("POST", "/api/sites/s/notices/status/undelete", notices.Step{}, &d)
 	assert.True(t, on("/"))
 
 	// The Library: where it is, and why it cannot be put where one looks from.
-	var list admin.BlockList
+	var list notices.BlockList
 	b.call("GET", "/api/sites/s/blocks?page=/book", nil, &list)
 	require.Len(t, list.Blocks, 1)
 	card := list.Blocks[0]
@@ -224,16 +226,16 @@ func TestTakenOff(t *testing.T) {
 
 	// Refused, with nothing changed.
 	for name, c := range map[string]struct {
-		in     admin.Placing
+		in     notices.Placing
 		status int
 		says   string
 	}{
 		"a section leaves it out": {
-			admin.Placing{On: "/book"}, 409, "“Status” leaves out the pages under /book, and so this page with them.",
+			notices.Placing{On: "/book"}, 409, "“Status” leaves out the pages under /book, and so this page with them.",
 		},
-		"no page":                 {admin.Placing{Off: "//evil.example"}, 422, "Give the path of a page"},
-		"nothing said":            {admin.Placing{}, 422, "Give the path of a page"},
-		"someone else was faster": {admin.Placing{Revision: 1, Off: "/"}, 409, "Someone else changed this"},
+		"no page":                 {notices.Placing{Off: "//evil.example"}, 422, "Give the path of a page"},
+		"nothing said":            {notices.Placing{}, 422, "Give the path of a page"},
+		"someone else was faster": {notices.Placing{Revision: 1, Off: "/"}, 409, "Someone else changed this"},
 	} {
 		if c.in.Revision == 0 {
 			c.in.Revision = d.Card.Revision
@@ -251,19 +253,23 @@ func TestTakenOff(t *testing.T) {
 // checked as it is written, delivered as it is, and refused where it does not parse.
 func TestCodeIsForAdministrators(t *testing.T) {
 	b := newBench(t).signIn()
-	var d admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Title: "Timing", Kind: "code"}, &d)
+	var d notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", notices.NewNotice{Title: "Timing", Kind: "code"}, &d)
 	assert.Equal(
 		t, "Put this code, which is not written yet, into every page, for everyone, from when you publish it, with no end.",
 		d.Line.String(),
 	)
 	var p problem.Problem
-	assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/timing/publish", admin.Step{Revision: d.Card.Revision}, &p))
+	assert.Equal(
+		t,
+		422,
+		b.call("POST", "/api/sites/s/notices/timing/publish", notices.Step{Revision: d.Card.Revision}, &p),
+	)
 	assert.Contains(t, p.Detail, "there is no code yet")
 	put := func(c *bench, code bundle.PageCode, out any) int {
 		n := d.Notice
 		n.Content = &bundle.Content{Code: &code}
-		return c.call("PUT", "/api/sites/s/notices/timing", admin.NoticeChange{Revision: d.Card.Revision, Notice: n}, out)
+		return c.call("PUT", "/api/sites/s/notices/timing", notices.NoticeChange{Revision: d.Card.Revision, Notice: n}, out)
 	}
 	const script = "<script>\nwindow.timed = (window.timed ?? 0) + 1\n</script>"
 	assert.Equal(t, 422, put(b, bundle.PageCode{End: "<p>\n<script>let a b</script></p>"}, &p))
@@ -284,10 +290,10 @@ func TestCodeIsForAdministrators(t *testing.T) {
 		r.Show[0].ID, r.Show[0].Slot, r.Show[0].HTML, r.Show[0].Code["end"],
 	})
 
-	var check admin.CodeCheck
+	var check notices.CodeCheck
 	b.call("POST", "/api/code", bundle.PageCode{Head: "<div>", Start: "<b>x", End: script}, &check)
 	require.Len(t, check.Faults, 2)
-	assert.Equal(t, admin.CodeFault{
+	assert.Equal(t, notices.CodeFault{
 		Place:  "head",
 		Line:   1,
 		Column: 1,
@@ -312,35 +318,39 @@ func TestCodeIsForAdministrators(t *testing.T) {
 		assert.Contains(t, p.Title+p.Detail, "dministrator")
 	}
 	refused("POST", "/api/code", bundle.PageCode{Head: "x"})
-	refused("POST", "/api/sites/s/notices", admin.NewNotice{Kind: "code"})
-	refused("POST", "/api/sites/s/notices", admin.NewNotice{CopyOf: "timing"})
+	refused("POST", "/api/sites/s/notices", notices.NewNotice{Kind: "code"})
+	refused("POST", "/api/sites/s/notices", notices.NewNotice{CopyOf: "timing"})
 	assert.Equal(t, 403, put(&e, bundle.PageCode{End: "<b>x</b>"}, &p))
-	var bar admin.NoticeDetail
-	e.call("POST", "/api/sites/s/notices", admin.NewNotice{Title: "Bar"}, &bar)
+	var bar notices.NoticeDetail
+	e.call("POST", "/api/sites/s/notices", notices.NewNotice{Title: "Bar"}, &bar)
 	n := bar.Notice
 	n.Kind, n.Content = bundle.KindCode, &bundle.Content{Code: &bundle.PageCode{End: script}}
-	refused("PUT", "/api/sites/s/notices/bar", admin.NoticeChange{Revision: bar.Card.Revision, Notice: n})
-	refused("POST", "/api/sites/s/notices/timing/place", admin.Placing{Revision: d.Card.Revision, On: "/x"})
+	refused("PUT", "/api/sites/s/notices/bar", notices.NoticeChange{Revision: bar.Card.Revision, Notice: n})
+	refused("POST", "/api/sites/s/notices/timing/place", notices.Placing{Revision: d.Card.Revision, On: "/x"})
 	step := func(what string) {
 		t.Helper()
-		e.call("POST", "/api/sites/s/notices/timing/"+what, admin.Step{Revision: d.Card.Revision}, &d)
+		e.call("POST", "/api/sites/s/notices/timing/"+what, notices.Step{Revision: d.Card.Revision}, &d)
 	}
 	step("pause")
 	assert.Empty(t, b.shown("/"))
-	refused("POST", "/api/sites/s/notices/timing/resume", admin.Step{Revision: d.Card.Revision})
+	refused("POST", "/api/sites/s/notices/timing/resume", notices.Step{Revision: d.Card.Revision})
 	step("unpublish")
-	refused("POST", "/api/sites/s/notices/timing/publish", admin.Step{Revision: d.Card.Revision})
-	refused("POST", "/api/sites/s/notices/timing/republish", admin.Step{Revision: d.Card.Revision})
-	assert.Equal(t, 200, e.call("POST", "/api/sites/s/notices/timing/delete", admin.Step{Revision: d.Card.Revision}, nil))
-	refused("POST", "/api/sites/s/notices/timing/undelete", admin.Step{})
+	refused("POST", "/api/sites/s/notices/timing/publish", notices.Step{Revision: d.Card.Revision})
+	refused("POST", "/api/sites/s/notices/timing/republish", notices.Step{Revision: d.Card.Revision})
+	assert.Equal(
+		t,
+		200,
+		e.call("POST", "/api/sites/s/notices/timing/delete", notices.Step{Revision: d.Card.Revision}, nil),
+	)
+	refused("POST", "/api/sites/s/notices/timing/undelete", notices.Step{})
 	assert.Empty(t, b.shown("/"))
 
 	// The master switch takes it out too.
-	b.call("POST", "/api/sites/s/notices/timing/undelete", admin.Step{}, &d)
+	b.call("POST", "/api/sites/s/notices/timing/undelete", notices.Step{}, &d)
 	d = b.act(d, "publish")
 	assert.Len(t, b.shown("/"), 1)
 	site, err := b.server.Store.Site(t.Context(), "s")
 	require.NoError(t, err)
-	b.call("POST", "/api/sites/s/display", admin.DisplaySwitch{Revision: site.Revision, On: false}, nil)
+	b.call("POST", "/api/sites/s/display", sites.DisplaySwitch{Revision: site.Revision, On: false}, nil)
 	assert.Empty(t, b.shown("/"))
 }

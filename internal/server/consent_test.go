@@ -14,7 +14,8 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/pages"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/sites"
+	"mastflag/internal/importing"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
@@ -31,7 +32,7 @@ func (b *bench) asking() {
 		}}
 	require.NoError(b.t, b.server.Store.PutSite(b.t.Context(), site.Site, site.Revision, store.Entry{At: start}))
 	at := start.AddDate(0, 0, -1)
-	_, err = admin.Import(b.t.Context(), b.server.Store, bundle.Bundle{
+	_, err = importing.Bundle(b.t.Context(), b.server.Store, bundle.Bundle{
 		Format: bundle.Format,
 		Site:   site.Site,
 		Notices: []bundle.Notice{{ID: "ask", Kind: bundle.KindConsent, State: bundle.Published, PublishedAt: &at,
@@ -214,13 +215,13 @@ func TestAnswers(t *testing.T) {
 // Who begins to use the table of places has read it up to today's version.
 func TestTableIsReadFromTheBeginning(t *testing.T) {
 	b := newBench(t).signIn()
-	var d admin.SiteDetail
+	var d sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	d.Site.Consent = &consent.Setup{Purposes: []consent.Purpose{{ID: "marketing"}}}
-	var after admin.SiteDetail
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &after)
+	var after sites.SiteDetail
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: d.Site}, &after)
 	assert.Equal(t, consent.TableDate(), after.Site.Consent.TableRead)
 	after.Site.Consent.TableRead = "2026-01-01"
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: after.Revision, Site: after.Site}, &d)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: after.Revision, Site: after.Site}, &d)
 	assert.Equal(t, "2026-01-01", d.Site.Consent.TableRead, "what is said stays")
 }

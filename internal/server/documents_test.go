@@ -16,22 +16,27 @@ import (
 	"mastflag/core/document"
 	"mastflag/core/pages"
 	"mastflag/core/xliff"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/consents"
+	"mastflag/internal/admin/documents"
+	"mastflag/internal/admin/languages"
+	"mastflag/internal/admin/notices"
+	"mastflag/internal/admin/sites"
 	"mastflag/internal/compiled"
+	"mastflag/internal/importing"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
 
 // written begins a document of one's own and publishes some texts, one version each.
-func (b *bench) written(title string, texts ...string) admin.DocumentDetail {
+func (b *bench) written(title string, texts ...string) documents.DocumentDetail {
 	b.t.Helper()
-	var d admin.DocumentDetail
-	b.call("POST", "/api/sites/s/documents", admin.NewDocument{Kind: document.Own, Title: title}, &d)
+	var d documents.DocumentDetail
+	b.call("POST", "/api/sites/s/documents", documents.NewDocument{Kind: document.Own, Title: title}, &d)
 	for _, text := range texts {
 		b.call(
 			"PUT",
 			"/api/sites/s/documents/"+d.ID,
-			admin.DocumentChange{
+			documents.DocumentChange{
 				Mark:   d.Mark,
 				Titles: d.Titles,
 				Own:    map[string]map[string]string{"text": {"en": text}},
@@ -41,7 +46,7 @@ func (b *bench) written(title string, texts ...string) admin.DocumentDetail {
 		b.call(
 			"POST",
 			"/api/sites/s/documents/"+d.ID+"/publish",
-			admin.DocumentPublish{Mark: d.Mark, Change: document.Material},
+			documents.DocumentPublish{Mark: d.Mark, Change: document.Material},
 			&d,
 		)
 	}
@@ -54,7 +59,7 @@ func (b *bench) demanded(id string, ask bundle.Ask) {
 	site, err := b.server.Store.Site(b.t.Context(), "s")
 	require.NoError(b.t, err)
 	at := start.AddDate(0, 0, -1)
-	_, err = admin.Import(
+	_, err = importing.Bundle(
 		b.t.Context(),
 		b.server.Store,
 		bundle.Bundle{
@@ -104,7 +109,7 @@ func TestDisclaimersAreCalledByWhatVisitorsRead(t *testing.T) {
 
 	d := b.written("House rules", "<h2>Rules</h2><p>One.</p>")
 	b.demanded(d.ID, bundle.AskAcknowledge)
-	b.call("PUT", "/api/sites/s/documents/house-rules", admin.DocumentChange{
+	b.call("PUT", "/api/sites/s/documents/house-rules", documents.DocumentChange{
 		Mark: d.Mark, Titles: map[string]string{"en": "House rules, if the board agrees"}, Own: d.Own}, &d)
 	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 	_, body, _ = b.visit(origin, aVisit)
@@ -118,8 +123,8 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 	d := b.written("House rules", "<h2>Rules</h2><p>One.</p>")
 	assert.Equal(t, []any{"house-rules", 1, "House rules"}, []any{d.ID, d.Version, d.Title})
 	path := "/api/sites/s/documents/house-rules"
-	put := func(change func(*admin.DocumentChange)) (int, problem.Problem) {
-		in := admin.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: d.Own}
+	put := func(change func(*documents.DocumentChange)) (int, problem.Problem) {
+		in := documents.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: d.Own}
 		change(&in)
 		var p problem.Problem
 		status := b.call("PUT", path, in, nil)
@@ -128,23 +133,23 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 		}
 		return status, p
 	}
-	for want, change := range map[string]func(*admin.DocumentChange){
-		"Someone else changed this document after you opened it.": func(c *admin.DocumentChange) { c.Mark = "0123" },
-		`a document of kind "own" has no section "who"`: func(c *admin.DocumentChange) {
+	for want, change := range map[string]func(*documents.DocumentChange){
+		"Someone else changed this document after you opened it.": func(c *documents.DocumentChange) { c.Mark = "0123" },
+		`a document of kind "own" has no section "who"`: func(c *documents.DocumentChange) {
 			c.Own = map[string]map[string]string{"who": {"en": "x"}}
 		},
-		`"x y" is not a language tag`: func(c *admin.DocumentChange) {
+		`"x y" is not a language tag`: func(c *documents.DocumentChange) {
 			c.Own = map[string]map[string]string{"text": {"x y": "x"}}
 		},
-		`a document of kind "own" is not asked "operator"`: func(c *admin.DocumentChange) {
+		`a document of kind "own" is not asked "operator"`: func(c *documents.DocumentChange) {
 			c.Answers = map[string]string{"operator": "S"}
 		},
-		"the text is too long, 50001 characters. Give at most 50000": func(c *admin.DocumentChange) {
+		"the text is too long, 50001 characters. Give at most 50000": func(c *documents.DocumentChange) {
 			c.Own["text"] = map[string]string{
 				"en": strings.Repeat("x", 50_001),
 			}
 		},
-		"the title is longer than 200 characters": func(c *admin.DocumentChange) {
+		"the title is longer than 200 characters": func(c *documents.DocumentChange) {
 			c.Titles = map[string]string{
 				"en": strings.Repeat("x", 201),
 			}
@@ -157,7 +162,7 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 		assert.Equal(t, "<h2>Rules</h2><p>One.</p>", d.Own["text"]["en"], want)
 	}
 	// Markup that does something is taken out on the way in.
-	status, _ := put(func(c *admin.DocumentChange) {
+	status, _ := put(func(c *documents.DocumentChange) {
 		c.Own["text"] = map[string]string{
 			"en": `<h2 onclick="x()">Rules</h2><p>Two <script>x()</script><a href="javascript:x()">here</a></p>`,
 		}
@@ -169,27 +174,27 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 
 	// Publishing from a stale draft, and what is no kind of change.
 	var p problem.Problem
-	b.call("POST", path+"/publish", admin.DocumentPublish{Mark: "0123", Change: document.Editorial}, &p)
+	b.call("POST", path+"/publish", documents.DocumentPublish{Mark: "0123", Change: document.Editorial}, &p)
 	assert.Equal(t, 409, p.Status)
-	b.call("POST", path+"/publish", admin.DocumentPublish{Mark: d.Mark, Change: "small"}, &p)
+	b.call("POST", path+"/publish", documents.DocumentPublish{Mark: d.Mark, Change: "small"}, &p)
 	assert.Contains(t, p.Detail, `"small" is no kind of change`)
 	b.call(
 		"POST",
 		path+"/publish",
-		admin.DocumentPublish{Mark: d.Mark, Change: document.Editorial, Why: "Shorter."},
+		documents.DocumentPublish{Mark: d.Mark, Change: document.Editorial, Why: "Shorter."},
 		&d,
 	)
 	assert.Equal(t, []any{2, 1, "Shorter."}, []any{d.Version, d.Material, d.Versions[0].Why})
-	b.call("POST", path+"/publish", admin.DocumentPublish{Mark: d.Mark, Change: document.Editorial}, &p)
+	b.call("POST", path+"/publish", documents.DocumentPublish{Mark: d.Mark, Change: document.Editorial}, &p)
 	assert.Contains(t, p.Detail, "nothing has changed since version 2")
 
 	// The site's own call cannot slip another text under a version.
-	var site admin.SiteDetail
+	var site sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &site)
 	text := site.Site.Documents[0].Published["en"]
 	text.Text = "<p>Three.</p>"
 	site.Site.Documents[0].Published["en"] = text
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: site.Revision, Site: site.Site}, &p)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: site.Revision, Site: site.Site}, &p)
 	assert.Contains(t, p.Detail, "Documents are changed and published in their own rooms")
 
 	// Nor can an import; and documents that a bundle does not name stay.
@@ -197,17 +202,17 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 	require.NoError(t, err)
 	other := kept
 	other.Site.Documents = []document.Document{site.Site.Documents[0]}
-	_, err = admin.Import(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
+	_, err = importing.Bundle(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
 	assert.ErrorContains(
 		t,
 		err,
 		"version 2 of “house-rules” is kept here and says something else: a version is never altered",
 	)
 	other.Site.Documents = []document.Document{{ID: "house-rules", Kind: document.Own}}
-	_, err = admin.Import(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
+	_, err = importing.Bundle(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
 	assert.ErrorContains(t, err, "version 2 of “house-rules” is out here, and the bundle has version 0")
 	other.Site.Documents = []document.Document{{ID: "more", Kind: document.Terms}}
-	_, err = admin.Import(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
+	_, err = importing.Bundle(t.Context(), b.server.Store, other, store.By{Name: "test"}, start)
 	require.NoError(t, err)
 	now, err := compiled.Load(t.Context(), b.server.Store, "s")
 	require.NoError(t, err)
@@ -219,14 +224,14 @@ func TestDocumentsOverTheAPI(t *testing.T) {
 	assert.Equal(t, "“risk” leads to it. Take it out there first. Nothing was removed.", p.Detail)
 	row, err := b.server.Store.Notice(t.Context(), "s", "risk")
 	require.NoError(t, err)
-	b.call("POST", "/api/sites/s/notices/risk/delete", admin.Step{Revision: row.Revision}, nil)
-	var list admin.DocumentList
+	b.call("POST", "/api/sites/s/notices/risk/delete", notices.Step{Revision: row.Revision}, nil)
+	var list documents.DocumentList
 	b.call("POST", path+"/delete", nil, &list)
 	assert.Len(t, list.Documents, 1)
 	_, page := b.page("/t/s/house-rules/en/1", "")
 	assert.Contains(t, page, "<p>One.</p>")
-	var again admin.DocumentDetail
-	b.call("POST", "/api/sites/s/documents", admin.NewDocument{Kind: document.Own, Title: "House rules"}, &again)
+	var again documents.DocumentDetail
+	b.call("POST", "/api/sites/s/documents", documents.NewDocument{Kind: document.Own, Title: "House rules"}, &again)
 	assert.Equal(t, "house-rules-2", again.ID, "an address is never given twice")
 }
 
@@ -257,7 +262,7 @@ func TestDocumentPages(t *testing.T) {
 	b.call(
 		"PUT",
 		"/api/sites/s/documents/"+d.ID,
-		admin.DocumentChange{Mark: d.Mark, Titles: map[string]string{"en": "Rules & <i>more</i>", "de": "Regeln"},
+		documents.DocumentChange{Mark: d.Mark, Titles: map[string]string{"en": "Rules & <i>more</i>", "de": "Regeln"},
 			Own: map[string]map[string]string{
 				"text": {"en": "<h2>Rules</h2><p>Two rules.</p>", "de": "<h2>Regeln</h2><p>Zwei Regeln.</p>"},
 			}},
@@ -266,7 +271,7 @@ func TestDocumentPages(t *testing.T) {
 	b.call(
 		"POST",
 		"/api/sites/s/documents/"+d.ID+"/publish",
-		admin.DocumentPublish{Mark: d.Mark, Change: document.Editorial},
+		documents.DocumentPublish{Mark: d.Mark, Change: document.Editorial},
 		&d,
 	)
 	require.Equal(t, 3, d.Version)
@@ -327,7 +332,7 @@ func TestDocumentPages(t *testing.T) {
 func TestDocumentsAreTranslated(t *testing.T) {
 	b := newBench(t).signIn().german()
 	d := b.written("Rules", "<h2>Rules</h2><p>One <strong>rule</strong>.</p>")
-	var f admin.XLIFFFile
+	var f languages.XLIFFFile
 	b.call("GET", "/api/sites/s/xliff?language=de&document=rules", nil, &f)
 	assert.Equal(t, "rules.en-de.xlf", f.Name)
 	x, err := xliff.Read(strings.NewReader(f.Text))
@@ -346,8 +351,8 @@ func TestDocumentsAreTranslated(t *testing.T) {
 	x.Texts = append(x.Texts, foreign, wrong)
 	var back strings.Builder
 	require.NoError(t, xliff.Write(&back, x))
-	var taken admin.Translated
-	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Name: f.Name, Text: back.String()}, &taken)
+	var taken languages.Translated
+	b.call("POST", "/api/sites/s/xliff", languages.XLIFFFile{Name: f.Name, Text: back.String()}, &taken)
 	assert.Equal(t, []string{"Rules"}, taken.Changed)
 	assert.Equal(
 		t,
@@ -366,7 +371,7 @@ func TestDocumentsAreTranslated(t *testing.T) {
 		[]any{document.ByHand, "<h2>Regeln</h2><p>Eine <strong>Regel</strong>.</p>"},
 		[]any{section().From, section().HTML},
 	)
-	change := admin.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: d.Own, Language: "de"}
+	change := documents.DocumentChange{Mark: d.Mark, Titles: d.Titles, Own: d.Own, Language: "de"}
 	change.Own["text"]["en"] = "<h2>Rules</h2><p>Two rules.</p>"
 	b.call("PUT", "/api/sites/s/documents/rules", change, &d)
 	assert.Equal(t, document.Again, section().From)
@@ -467,7 +472,7 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 		},
 	)
 	assert.Contains(t, got.Shown.HTML, "<p>Two.</p>")
-	var counts admin.DisclaimerCounts
+	var counts consents.DisclaimerCounts
 	b.call("GET", "/api/sites/s/acknowledgements", nil, &counts)
 	require.Len(t, counts.Rows, 1)
 	assert.Equal(
@@ -481,14 +486,14 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 			counts.Rows[0].Left.N,
 		},
 	)
-	var trends admin.Trends
+	var trends consents.Trends
 	b.call("GET", "/api/sites/s/consent/trends", nil, &trends)
 	assert.Zero(t, trends.All.Asked, "questions about consent are counted apart")
 	_, table := b.file("/api/sites/s/consent/records.csv")
 	assert.Contains(t, table, "acknowledged,risk")
 	status, _ = b.tell("DELETE", "/r/s/"+id, origin, "")
 	assert.Equal(t, 204, status)
-	var proof admin.ProofCard
+	var proof consents.ProofCard
 	b.call("POST", "/api/sites/s/consent/verify", nil, &proof)
 	assert.True(t, proof.Whole)
 	assert.EqualValues(t, 1, proof.Erased)
@@ -496,7 +501,7 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	site, err = b.server.Store.Site(t.Context(), "s")
 	require.NoError(t, err)
 	at := start.AddDate(0, 0, -1)
-	_, err = admin.Import(
+	_, err = importing.Bundle(
 		t.Context(),
 		b.server.Store,
 		bundle.Bundle{
@@ -519,12 +524,12 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	assert.Contains(t, body, `"show":[]`)
 	b.demanded("rules", bundle.AskAcknowledge)
 	// A version that is over is known all the same: who had the page open answers to what they saw.
-	var d admin.DocumentDetail
+	var d documents.DocumentDetail
 	b.call("GET", "/api/sites/s/documents/rules", nil, &d)
 	b.call(
 		"PUT",
 		"/api/sites/s/documents/rules",
-		admin.DocumentChange{
+		documents.DocumentChange{
 			Mark:   d.Mark,
 			Titles: d.Titles,
 			Own:    map[string]map[string]string{"text": {"en": "<p>Three.</p>"}},
@@ -534,7 +539,7 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	b.call(
 		"POST",
 		"/api/sites/s/documents/rules/publish",
-		admin.DocumentPublish{Mark: d.Mark, Change: document.Material},
+		documents.DocumentPublish{Mark: d.Mark, Change: document.Material},
 		&d,
 	)
 	status, _ = b.tell(

@@ -24,8 +24,17 @@ import (
 	"golang.org/x/net/html"
 
 	"mastflag/core/bundle"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/alerts"
+	"mastflag/internal/admin/base"
+	"mastflag/internal/admin/documents"
+	"mastflag/internal/admin/languages"
+	"mastflag/internal/admin/library"
+	"mastflag/internal/admin/notices"
+	"mastflag/internal/admin/now"
+	"mastflag/internal/admin/people"
+	"mastflag/internal/admin/sites"
 	"mastflag/internal/history"
+	"mastflag/internal/importing"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
 )
@@ -299,7 +308,7 @@ var outlets = map[string]func(b *bench) string{
 		return ""
 	},
 	"script: the line in the page": func(b *bench) string {
-		var d admin.SiteDetail
+		var d sites.SiteDetail
 		b.call("GET", "/api/sites/s", nil, &d)
 		z := html.NewTokenizer(strings.NewReader(d.Snippet))
 		n := 0
@@ -330,14 +339,14 @@ var outlets = map[string]func(b *bench) string{
 		return ""
 	},
 	"HTML: a document": func(b *bench) string {
-		var d admin.DocumentDetail
+		var d documents.DocumentDetail
 		b.call("GET", "/api/sites/s/documents/legal", nil, &d)
 		for _, s := range d.Sections {
 			if wrong := safeHTML(s.HTML); wrong != "" {
 				return s.ID + ": " + wrong
 			}
 		}
-		var f admin.DocumentFile
+		var f documents.DocumentFile
 		b.call("GET", "/api/sites/s/documents/legal/file?as=html", nil, &f)
 		_, body, _ := strings.Cut(f.Text, `<meta charset="utf-8">`)
 		if wrong := safeHTML(body); wrong != "" {
@@ -351,7 +360,7 @@ var outlets = map[string]func(b *bench) string{
 	},
 	"HTML: what is pasted": func(b *bench) string {
 		for _, id := range []string{"one", "two", "ask", "risk"} {
-			var p admin.PlainNotice
+			var p notices.PlainNotice
 			if b.call("GET", "/api/sites/s/notices/"+id+"/html", nil, nil) != 200 {
 				continue // it says nothing
 			}
@@ -370,7 +379,7 @@ var outlets = map[string]func(b *bench) string{
 		return ""
 	},
 	"HTML and style: the Library": func(b *bench) string {
-		var list admin.StartingList
+		var list library.StartingList
 		b.call("GET", "/api/sites/s/starting", nil, &list)
 		for _, p := range list.Points {
 			if wrong := safeHTML(p.HTML) + safeCSS(p.CSS); wrong != "" {
@@ -396,7 +405,7 @@ var outlets = map[string]func(b *bench) string{
 		return ""
 	},
 	"XML: texts for a translator": func(b *bench) string {
-		var f admin.XLIFFFile
+		var f languages.XLIFFFile
 		b.call("GET", "/api/sites/s/xliff?language=de", nil, &f)
 		names, err := wellFormed(f.Text)
 		if err != nil || strings.Contains(names, "pwn") {
@@ -405,7 +414,7 @@ var outlets = map[string]func(b *bench) string{
 		return ""
 	},
 	"calendar: the schedule": func(b *bench) string {
-		var a admin.Alerts
+		var a alerts.Alerts
 		b.call("GET", "/api/sites/s/alerts", nil, &a)
 		u, err := url.Parse(a.Calendar)
 		require.NoError(b.t, err)
@@ -428,7 +437,7 @@ var outlets = map[string]func(b *bench) string{
 		return ""
 	},
 	"CSV: pages and notices": func(b *bench) string {
-		var table admin.Table
+		var table now.Table
 		b.call("GET", "/api/sites/s/table", nil, &table)
 		return safeCSV(table.CSV)
 	},
@@ -441,13 +450,13 @@ var outlets = map[string]func(b *bench) string{
 		return safeCSV(body)
 	},
 	"JSON: the view": func(b *bench) string {
-		var v admin.View
+		var v now.View
 		b.call("GET", "/api/sites/s/view", nil, &v)
 		return ""
 	},
 	"an address: a preview link": func(b *bench) string {
-		var link admin.PreviewLink
-		b.call("POST", "/api/sites/s/notices/one/preview", admin.Moment{Page: "/book"}, &link)
+		var link notices.PreviewLink
+		b.call("POST", "/api/sites/s/notices/one/preview", base.Moment{Page: "/book"}, &link)
 		u, err := url.Parse(link.Address)
 		if err != nil || u.Scheme+"://"+u.Host != origin {
 			return link.Address
@@ -470,7 +479,7 @@ var outlets = map[string]func(b *bench) string{
 	"mail: the snippet": func(b *bench) string {
 		var before, after int
 		require.NoError(b.t, b.server.Store.DB().QueryRow("SELECT count(*) FROM message").Scan(&before))
-		if status := b.call("POST", "/api/sites/s/send", admin.Address{Email: "dev@s.example"}, nil); status != 200 {
+		if status := b.call("POST", "/api/sites/s/send", base.Address{Email: "dev@s.example"}, nil); status != 200 {
 			return fmt.Sprint(status)
 		}
 		require.NoError(b.t, b.server.Store.DB().QueryRow("SELECT count(*) FROM message").Scan(&after))
@@ -532,7 +541,7 @@ func TestHostileTexts(t *testing.T) {
 				continue
 			}
 			accepted++
-			_, err = admin.Import(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
+			_, err = importing.Bundle(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
 			require.NoError(t, err, says)
 			require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
 			assert.Empty(t, b.server.Hub.Site("s").Uncompiled, says)
@@ -556,8 +565,8 @@ func TestHostileNames(t *testing.T) {
 	b := newBench(t).signIn()
 	post := standin.NewPostOffice(t.TempDir())
 	for name, text := range hostile {
-		var list admin.PeopleList
-		b.call("POST", "/api/people/invite", admin.Person{
+		var list people.PeopleList
+		b.call("POST", "/api/people/invite", people.Person{
 			Email: "jo@s.example",
 			Name:  text,
 			Role:  "editor",
@@ -585,7 +594,7 @@ func TestHostileNames(t *testing.T) {
 			Deed: history.Said.With(text),
 			Line: text,
 		}))
-		var seen admin.Activity
+		var seen sites.Activity
 		b.call("GET", "/api/sites/s/activity?who="+url.QueryEscape(text), nil, &seen)
 		assert.Len(t, seen.Deeds, 1, name)
 	}

@@ -11,7 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"mastflag/core/alert"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/alerts"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
@@ -30,7 +30,7 @@ type outlets struct {
 func (o outlets) routes(r gin.IRouter) {
 	r.GET(alert.FeedPath(":key"), o.feed)
 	r.GET("/f/:key/alerts/:file", o.message)
-	r.GET(admin.CalendarPath(":key", ":token"), o.calendar)
+	r.GET(alerts.CalendarPath(":key", ":token"), o.calendar)
 }
 
 // site returns the site asked of, or answers that there is none.
@@ -89,7 +89,7 @@ func (o outlets) calendar(c *gin.Context) {
 	if s == nil {
 		return
 	}
-	want, err := admin.CalendarToken(c.Request.Context(), o.store, out.Key)
+	want, err := alerts.CalendarToken(c.Request.Context(), o.store, out.Key)
 	token, _ := strings.CutSuffix(c.Param("token"), ".ics")
 	if err != nil || subtle.ConstantTimeCompare([]byte(want), []byte(token)) != 1 {
 		problem.Write(c, problem.Problem{

@@ -27,7 +27,13 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/library"
+	"mastflag/internal/admin/notices"
+	"mastflag/internal/admin/now"
+	"mastflag/internal/admin/people"
+	"mastflag/internal/admin/sites"
+	"mastflag/internal/admin/viewpoint"
+	"mastflag/internal/importing"
 	"mastflag/internal/outbound"
 	"mastflag/internal/problem"
 	"mastflag/internal/standin"
@@ -217,11 +223,11 @@ func TestReachingInward(t *testing.T) {
 		inside.URL, strings.Replace(inside.URL, "127.0.0.1", "localhost", 1),
 		strings.Replace(inside.URL, "127.0.0.1", "[::1]", 1), "http://169.254.169.254",
 	} {
-		var d admin.SiteDetail
+		var d sites.SiteDetail
 		b.call("GET", "/api/sites/s", nil, &d)
 		d.Site.Origins = []string{address}
-		require.Equal(t, 200, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, nil))
-		assert.Equal(t, http.StatusBadGateway, b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &p), address)
+		require.Equal(t, 200, b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: d.Site}, nil))
+		assert.Equal(t, http.StatusBadGateway, b.call("POST", "/api/sites/s/survey", sites.SurveyAsk{}, &p), address)
 		assert.Contains(t, p.Detail, "private network", address)
 		assert.Equal(t, http.StatusBadGateway, b.call("GET", "/api/sites/s/styles", nil, &p), address)
 		assert.Contains(t, p.Detail, "private network", address)
@@ -259,10 +265,10 @@ func TestPublishingWhileTheDataIsHeld(t *testing.T) {
 	var p problem.Problem
 	assert.Equal(
 		t, http.StatusServiceUnavailable,
-		b.call("POST", "/api/sites/s/notices/hello/publish", admin.Step{Revision: d.Card.Revision}, &p),
+		b.call("POST", "/api/sites/s/notices/hello/publish", notices.Step{Revision: d.Card.Revision}, &p),
 	)
 	assert.Contains(t, p.Detail, "Nothing was changed")
-	var v admin.View
+	var v now.View
 	b.call("GET", "/api/sites/s/view", nil, &v)
 	require.Len(t, v.Troubles, 1)
 	assert.Contains(t, v.Troubles[0], "Nothing can be kept: another program holds the data")
@@ -272,7 +278,7 @@ func TestPublishingWhileTheDataIsHeld(t *testing.T) {
 	_, body, _ := b.visit(origin, `{"url":"/"}`)
 	assert.Contains(t, body, "Hello")
 	require.NoError(t, hold.Rollback())
-	var again admin.NoticeDetail
+	var again notices.NoticeDetail
 	b.call("GET", "/api/sites/s/notices/hello", nil, &again)
 	assert.Equal(t, d.Card.Revision, again.Card.Revision)
 	b.act(again, "publish")
@@ -311,7 +317,7 @@ func TestWhatIsKeptReachesVisitorsLater(t *testing.T) {
 	cancel()
 	b.server.Hub.Changed(gone, "s") // whoever asked is gone at once
 	require.Eventually(t, func() bool { return len(b.server.Hub.Behind()) == 1 }, 15*time.Second, 10*time.Millisecond)
-	var v admin.View
+	var v now.View
 	b.call("GET", "/api/sites/s/view", nil, &v)
 	assert.Contains(t, strings.Join(v.Troubles, "\n"), "Visitors of s do not get the last change yet")
 	status, why := b.read("/readyz")
@@ -340,7 +346,7 @@ func TestPauseAllIsWhole(t *testing.T) {
 		"RAISE(ABORT, 'no'); END")
 	require.NoError(t, err)
 	var p problem.Problem
-	assert.Equal(t, 500, b.call("POST", "/api/sites/s/pause", admin.PauseAll{Pause: true}, &p))
+	assert.Equal(t, 500, b.call("POST", "/api/sites/s/pause", notices.PauseAll{Pause: true}, &p))
 	list, err := b.server.Store.Notices(t.Context(), "s")
 	require.NoError(t, err)
 	for _, n := range list {
@@ -348,8 +354,8 @@ func TestPauseAllIsWhole(t *testing.T) {
 	}
 	_, err = b.server.Store.DB().Exec("DROP TRIGGER fails")
 	require.NoError(t, err)
-	var done admin.Paused
-	b.call("POST", "/api/sites/s/pause", admin.PauseAll{Pause: true}, &done)
+	var done notices.Paused
+	b.call("POST", "/api/sites/s/pause", notices.PauseAll{Pause: true}, &done)
 	assert.Len(t, done.Notices, 3)
 }
 
@@ -372,10 +378,10 @@ func TestOnlyWhatChangedIsCompiled(t *testing.T) {
 	s, other := b.server.Hub.Site("s"), b.server.Hub.Site("other")
 	b.write(d, "A draft of the next")
 	assert.Same(t, s, b.server.Hub.Site("s"), "a draft behind what is out")
-	var page admin.SiteDetail
+	var page sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &page)
 	page.Site.Name = "S again"
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: page.Revision, Site: page.Site}, &page)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: page.Revision, Site: page.Site}, &page)
 	after := b.server.Hub.Site("s")
 	assert.NotSame(t, s, after)
 	time.Sleep(2500 * time.Millisecond) // it has looked twice since
@@ -402,14 +408,14 @@ func TestTooManyOccurrences(t *testing.T) {
 	d.Notice.Schedule = hourly(50)
 	var p problem.Problem
 	began := time.Now()
-	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/hello", admin.NoticeChange{
+	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/hello", notices.NoticeChange{
 		Revision: d.Card.Revision,
 		Notice:   d.Notice,
 	}, &p))
 	assert.Contains(t, p.Detail, "more than 200000 occurrences in ten years")
 	assert.Less(t, time.Since(began), 5*time.Second, "5 KB that took half a minute")
 	d.Notice.Schedule = hourly(2)
-	b.call("PUT", "/api/sites/s/notices/hello", admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &d)
+	b.call("PUT", "/api/sites/s/notices/hello", notices.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &d)
 	d = b.act(d, "publish")
 	// With 27 like it there is room for one more.
 	site, err := b.server.Store.Site(t.Context(), "s")
@@ -423,21 +429,21 @@ func TestTooManyOccurrences(t *testing.T) {
 	for i := range 26 {
 		in.Notices = append(in.Notices, another(i))
 	}
-	_, err = admin.Import(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
+	_, err = importing.Bundle(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
 	publishCopy := func(out any) int {
-		var more admin.NoticeDetail
-		b.call("POST", "/api/sites/s/notices", admin.NewNotice{CopyOf: "hello"}, &more)
+		var more notices.NoticeDetail
+		b.call("POST", "/api/sites/s/notices", notices.NewNotice{CopyOf: "hello"}, &more)
 		return b.call(
-			"POST", "/api/sites/s/notices/"+more.Notice.ID+"/publish", admin.Step{Revision: more.Card.Revision}, out,
+			"POST", "/api/sites/s/notices/"+more.Notice.ID+"/publish", notices.Step{Revision: more.Card.Revision}, out,
 		)
 	}
 	assert.Equal(t, 200, publishCopy(nil))
 	assert.Equal(t, 422, publishCopy(&p))
 	assert.Contains(t, p.Detail, "more than 5000000 occurrences in ten years")
 	in.Notices = []bundle.Notice{another(26)}
-	_, err = admin.Import(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
+	_, err = importing.Bundle(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
 	require.ErrorContains(t, err, "more than 5000000 occurrences")
 	_, err = b.server.Store.Notice(t.Context(), "s", "more-26")
 	require.ErrorIs(t, err, store.ErrNotFound)
@@ -465,11 +471,11 @@ func TestTooManyOccurrences(t *testing.T) {
 	_, body, _ = b.visit(origin, `{"url":"/"}`)
 	assert.Contains(t, body, "Hello", "the copies")
 	assert.NotContains(t, body, `"id":"hello"`)
-	var v admin.View
+	var v now.View
 	b.call("GET", "/api/sites/s/view", nil, &v)
 	assert.Contains(t, strings.Join(v.Troubles, "\n"), "“Hello” is left out")
 	b.call("GET", "/api/sites/s/notices/hello", nil, &d)
-	assert.Equal(t, admin.FlagPaused, d.Card.Flag)
+	assert.Equal(t, viewpoint.FlagPaused, d.Card.Flag)
 	assert.NotEmpty(t, d.Card.LeftOut)
 	_, loader := b.read("/s/s.js")
 	assert.NotContains(t, loader, "__pwn")
@@ -481,8 +487,8 @@ func TestASaveToldAgain(t *testing.T) {
 	b := newBench(t).signIn()
 	d := b.begin("Hello")
 	d.Notice.Title = "Told twice"
-	change := admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}
-	var first, again admin.NoticeDetail
+	change := notices.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}
+	var first, again notices.NoticeDetail
 	b.call("PUT", "/api/sites/s/notices/hello", change, &first)
 	b.call("PUT", "/api/sites/s/notices/hello", change, &again)
 	assert.Equal(t, first.Card.Revision, again.Card.Revision)
@@ -501,17 +507,17 @@ func TestAnEmptySitemapIsAsked(t *testing.T) {
 	}))
 	defer outside.Close()
 	b.server.Survey.Surveyor = survey.New(to(outside.URL))
-	var d admin.SiteDetail
+	var d sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	require.Len(t, d.Pages, 2)
 	d.Site.Origins = []string{outside.URL}
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
 	var p problem.Problem
-	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &p))
+	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/survey", sites.SurveyAsk{}, &p))
 	assert.Contains(t, p.Detail, "lists no page; of those known before 2 are no longer there")
 	b.call("GET", "/api/sites/s", nil, &d)
 	assert.Len(t, d.Pages, 2)
-	b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{Fewer: true}, &d)
+	b.call("POST", "/api/sites/s/survey", sites.SurveyAsk{Fewer: true}, &d)
 	assert.Empty(t, d.Pages)
 }
 
@@ -532,15 +538,15 @@ func TestLettersAreRead(t *testing.T) {
 		require.NoError(t, err)
 		return list[len(list)-1].Name(), joinAddress.FindStringSubmatch(string(raw))[1]
 	}
-	var list admin.PeopleList
-	b.call("POST", "/api/people/invite", admin.Person{
+	var list people.PeopleList
+	b.call("POST", "/api/people/invite", people.Person{
 		Email: "jo@s.example",
 		Name:  "Jo\r\nBcc: all@s.example",
 		Role:  "editor",
 		Sites: []string{"s"},
 	}, &list)
 	_, token := letter()
-	var box admin.Mailbox
+	var box people.Mailbox
 	b.call("GET", "/api/mailbox", nil, &box)
 	assert.Contains(t, box.Messages[0].Body, token)
 	for _, file := range []string{store.FileName, store.FileName + "-wal"} {
@@ -549,13 +555,13 @@ func TestLettersAreRead(t *testing.T) {
 		assert.NotContains(t, string(raw), token, file)
 	}
 	jo := b.another()
-	var who admin.Person
-	jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "long enough words"}, &who)
+	var who people.Person
+	jo.call("POST", "/api/join", people.Join{Token: token, Name: "Jo", Password: "long enough words"}, &who)
 	left, err := os.ReadDir(filepath.Join(b.dir, standin.OutboxName))
 	require.NoError(t, err)
 	assert.Empty(t, left, "a letter that was taken up goes")
 
-	b.call("POST", "/api/people/invite", admin.Person{Email: "jo@s.example", Role: "editor", Sites: []string{"s"}}, &list)
+	b.call("POST", "/api/people/invite", people.Person{Email: "jo@s.example", Role: "editor", Sites: []string{"s"}}, &list)
 	name, token := letter()
 	b.call("GET", "/api/mailbox", nil, &box)
 	assert.True(t, box.Messages[0].Private)
@@ -566,12 +572,12 @@ func TestLettersAreRead(t *testing.T) {
 	assert.NotContains(t, string(raw[:bytes.Index(raw, []byte("\r\n\r\n"))]), "Bcc")
 
 	// Where people are signed in they see, and end.
-	var sessions admin.SessionList
+	var sessions people.SessionList
 	jo.call("GET", "/api/me/sessions", nil, &sessions)
 	require.Len(t, sessions.Sessions, 1)
 	assert.True(t, sessions.Sessions[0].This)
 	elsewhere := b.another()
-	require.Equal(t, 200, elsewhere.call("POST", "/api/sign-in", admin.Credentials{
+	require.Equal(t, 200, elsewhere.call("POST", "/api/sign-in", people.Credentials{
 		Email:    "jo@s.example",
 		Password: "long enough words",
 	}, nil))
@@ -579,7 +585,7 @@ func TestLettersAreRead(t *testing.T) {
 	require.Len(t, sessions.Sessions, 2)
 	for _, s := range sessions.Sessions {
 		if !s.This {
-			jo.call("POST", "/api/me/sessions/end", admin.SessionName{ID: s.ID}, &sessions)
+			jo.call("POST", "/api/me/sessions/end", people.SessionName{ID: s.ID}, &sessions)
 		}
 	}
 	assert.Len(t, sessions.Sessions, 1)
@@ -642,7 +648,7 @@ func TestMetrics(t *testing.T) {
 func TestForeignBytes(t *testing.T) {
 	b := newBench(t).signIn()
 	d := b.begin("Hello")
-	good, err := json.Marshal(admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice})
+	good, err := json.Marshal(notices.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice})
 	require.NoError(t, err)
 	var p problem.Problem
 	for says, body := range map[string]string{
@@ -676,7 +682,7 @@ func TestForeignBytes(t *testing.T) {
 	var img bytes.Buffer
 	img.WriteString("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x00\x00\x00\x00\x3a\x7e\x9b" +
 		"\x55")
-	assert.Equal(t, 422, b.call("POST", "/api/sites/s/images", admin.NewImage{Name: "cut.png", Data: img.Bytes()}, &p))
+	assert.Equal(t, 422, b.call("POST", "/api/sites/s/images", library.NewImage{Name: "cut.png", Data: img.Bytes()}, &p))
 	assert.Contains(t, p.Detail, "damaged or cut off")
 }
 
@@ -705,7 +711,7 @@ func TestNoAnswerIsTorn(t *testing.T) {
 		return out
 	}
 	publish := func(n int) {
-		_, err := admin.Import(t.Context(), b.server.Store, say(n), store.By{Name: "test"}, start)
+		_, err := importing.Bundle(t.Context(), b.server.Store, say(n), store.By{Name: "test"}, start)
 		require.NoError(t, err)
 		b.server.Hub.Changed(t.Context(), "s")
 	}
@@ -798,14 +804,14 @@ func TestLoosePatternsOfASite(t *testing.T) {
 	}
 	in.Notices = append(in.Notices, loose("same", 0)) // the same pattern once more is none more
 	assert.Empty(t, in.Check())
-	_, err = admin.Import(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
+	_, err = importing.Bundle(t.Context(), b.server.Store, in, store.By{Name: "test"}, start)
 	require.NoError(t, err)
 	require.NoError(t, b.server.Hub.ReloadAll(t.Context()))
 	in.Notices = append(in.Notices, loose("more", 99))
 	assert.ErrorContains(
 		t, in.Check(), "/notices/21/pages: with it the site’s published notices have more than 20 patterns",
 	)
-	_, err = admin.Import(t.Context(), b.server.Store, bundle.Bundle{
+	_, err = importing.Bundle(t.Context(), b.server.Store, bundle.Bundle{
 		Format:  bundle.Format,
 		Site:    site.Site,
 		Notices: in.Notices[21:],
@@ -815,7 +821,7 @@ func TestLoosePatternsOfASite(t *testing.T) {
 	d.Notice.Pages = in.Notices[21].Pages
 	d = b.write(d, "Hello")
 	var p problem.Problem
-	assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/late/publish", admin.Step{Revision: d.Card.Revision}, &p))
+	assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/late/publish", notices.Step{Revision: d.Card.Revision}, &p))
 	assert.Contains(t, p.Detail, "more than 20 patterns")
 	d.Notice.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: "/(a|b)/ports/*"}}}
 	b.act(b.write(d, "Hello"), "publish")

@@ -18,6 +18,8 @@ import (
 
 	"mastflag/internal/access"
 	"mastflag/internal/admin"
+	"mastflag/internal/admin/base"
+	"mastflag/internal/admin/people"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/delivery"
@@ -128,17 +130,19 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		Feeds:    s.Feeds,
 		Inspect:  s.Inspect,
 		Vendor:   o.Vendor,
-		Store:    st,
-		Hub:      hub,
 		Access:   s.Access,
-		Sources:  source,
 		Post:     s.Post,
-		Clock:    o.Clock,
 		Settable: o.Settable,
 		Survey:   s.Survey,
 		Secret:   secret,
-		Base:     o.Base,
-		Observer: observer,
+		Base: base.Base{
+			Store:    st,
+			Hub:      hub,
+			Sources:  source,
+			Clock:    o.Clock,
+			Observer: observer,
+			Address:  o.Base,
+		},
 	}
 	s.Admin = a
 	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, s.Records)
@@ -303,7 +307,7 @@ func (s *Server) expire(ctx context.Context) {
 		} else if n > 0 {
 			slog.Info("erased records that were kept long enough", "records", n)
 		}
-		if err := s.Post.Clear(time.Now().Add(-admin.InvitationLasts)); err != nil {
+		if err := s.Post.Clear(time.Now().Add(-people.InvitationLasts)); err != nil {
 			slog.Error("removing letters that nobody took up", "error", err)
 		}
 	}

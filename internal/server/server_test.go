@@ -27,10 +27,16 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
-	"mastflag/internal/admin"
+	"mastflag/internal/admin/base"
+	"mastflag/internal/admin/notices"
+	"mastflag/internal/admin/now"
+	"mastflag/internal/admin/people"
+	"mastflag/internal/admin/sites"
+	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/clock"
 	"mastflag/internal/delivery"
 	"mastflag/internal/demosite"
+	"mastflag/internal/importing"
 	"mastflag/internal/problem"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
@@ -152,7 +158,7 @@ func (b *bench) call(method, path string, in, out any) (status int) {
 
 func (b *bench) signIn() *bench {
 	b.t.Helper()
-	require.Equal(b.t, http.StatusOK, b.call("POST", "/api/sign-in", admin.Credentials{
+	require.Equal(b.t, http.StatusOK, b.call("POST", "/api/sign-in", people.Credentials{
 		Email:    "ines@s.example",
 		Password: "right",
 	}, nil))
@@ -160,29 +166,29 @@ func (b *bench) signIn() *bench {
 }
 
 // begin begins a bar that says hello, and returns it.
-func (b *bench) begin(title string) admin.NoticeDetail {
+func (b *bench) begin(title string) notices.NoticeDetail {
 	b.t.Helper()
-	var d admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Title: title}, &d)
+	var d notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", notices.NewNotice{Title: title}, &d)
 	return b.write(d, "Hello")
 }
 
 // write changes what a notice says.
-func (b *bench) write(d admin.NoticeDetail, message string) admin.NoticeDetail {
+func (b *bench) write(d notices.NoticeDetail, message string) notices.NoticeDetail {
 	b.t.Helper()
 	d.Notice.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: message}}}
-	var out admin.NoticeDetail
-	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{
+	var out notices.NoticeDetail
+	b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, notices.NoticeChange{
 		Revision: d.Card.Revision,
 		Notice:   d.Notice,
 	}, &out)
 	return out
 }
 
-func (b *bench) act(d admin.NoticeDetail, what string) admin.NoticeDetail {
+func (b *bench) act(d notices.NoticeDetail, what string) notices.NoticeDetail {
 	b.t.Helper()
-	var out admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices/"+d.Notice.ID+"/"+what, admin.Step{Revision: d.Card.Revision}, &out)
+	var out notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices/"+d.Notice.ID+"/"+what, notices.Step{Revision: d.Card.Revision}, &out)
 	return out
 }
 
@@ -213,13 +219,13 @@ func TestTheDoor(t *testing.T) {
 	b.call("GET", "/api/me", nil, &p)
 	assert.Equal(t, 401, p.Status)
 	for range 2 {
-		b.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "wrong"}, &p)
+		b.call("POST", "/api/sign-in", people.Credentials{Email: "ines@s.example", Password: "wrong"}, &p)
 		assert.Equal(t, 401, p.Status)
-		b.call("POST", "/api/sign-in", admin.Credentials{Email: "nobody@s.example", Password: "right"}, &p)
+		b.call("POST", "/api/sign-in", people.Credentials{Email: "nobody@s.example", Password: "right"}, &p)
 		assert.Equal(t, "The address or the password is not right.", p.Detail, "it does not say which")
 	}
 	b.signIn()
-	var me admin.Me
+	var me people.Me
 	b.call("GET", "/api/me", nil, &me)
 	assert.Equal(t, "Ines", me.Person.Name)
 
@@ -237,9 +243,9 @@ func TestTheDoor(t *testing.T) {
 	assert.Equal(t, 401, b.call("GET", "/api/me", nil, nil))
 
 	for range 6 {
-		b.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "wrong"}, nil)
+		b.call("POST", "/api/sign-in", people.Credentials{Email: "ines@s.example", Password: "wrong"}, nil)
 	}
-	b.call("POST", "/api/sign-in", admin.Credentials{Email: "ines@s.example", Password: "right"}, &p)
+	b.call("POST", "/api/sign-in", people.Credentials{Email: "ines@s.example", Password: "right"}, &p)
 	assert.Equal(t, 429, p.Status, "after many tries even the right password has to wait")
 	b.door.Set(b.door.Now().Add(time.Minute))
 	b.signIn()
@@ -249,12 +255,12 @@ func TestLifeOfANotice(t *testing.T) {
 	b := newBench(t).signIn()
 	d := b.begin("Storm closure")
 	assert.Equal(t, "storm-closure", d.Notice.ID)
-	assert.Equal(t, admin.FlagDraft, d.Card.Flag)
+	assert.Equal(t, viewpoint.FlagDraft, d.Card.Flag)
 	_, body, _ := b.visit(origin, `{"url":"/"}`)
 	assert.Contains(t, body, `"show":[]`, "visitors do not see a draft")
 
 	d = b.act(d, "publish")
-	assert.Equal(t, admin.FlagLive, d.Card.Flag)
+	assert.Equal(t, viewpoint.FlagLive, d.Card.Flag)
 	_, body, _ = b.visit(origin, `{"url":"/"}`)
 	assert.Contains(t, body, "Hello")
 
@@ -268,7 +274,7 @@ func TestLifeOfANotice(t *testing.T) {
 	assert.Contains(t, body, "Changed")
 
 	d = b.act(d, "pause")
-	assert.Equal(t, admin.FlagPaused, d.Card.Flag)
+	assert.Equal(t, viewpoint.FlagPaused, d.Card.Flag)
 	_, body, _ = b.visit(origin, `{"url":"/"}`)
 	assert.Contains(t, body, `"show":[]`)
 	d = b.act(d, "resume")
@@ -277,7 +283,7 @@ func TestLifeOfANotice(t *testing.T) {
 	d = b.act(d, "discard")
 	assert.Equal(t, "Changed", d.Notice.Content.Wordings["en"].Message)
 
-	var h admin.History
+	var h notices.History
 	b.call("GET", "/api/sites/s/notices/storm-closure/history", nil, &h)
 	acts := []string{}
 	var first int64
@@ -293,8 +299,8 @@ func TestLifeOfANotice(t *testing.T) {
 		"discarded the draft", "began a draft of the next version", "resumed it", "paused it", "published it",
 		"began a draft of the next version", "published it", "began it",
 	}, acts)
-	var back admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices/storm-closure/restore", admin.Step{
+	var back notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices/storm-closure/restore", notices.Step{
 		Revision: d.Card.Revision,
 		History:  first,
 	}, &back)
@@ -302,17 +308,17 @@ func TestLifeOfANotice(t *testing.T) {
 	assert.True(t, back.Card.HasDraft)
 
 	d = b.act(back, "unpublish")
-	assert.Equal(t, admin.FlagDraft, d.Card.Flag)
-	var copied admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices", admin.NewNotice{CopyOf: "storm-closure"}, &copied)
+	assert.Equal(t, viewpoint.FlagDraft, d.Card.Flag)
+	var copied notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", notices.NewNotice{CopyOf: "storm-closure"}, &copied)
 	assert.Equal(t, "Copy of Storm closure", copied.Notice.Title)
 	assert.Equal(t, "Hello", copied.Notice.Content.Wordings["en"].Message)
 
 	require.Equal(
-		t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/delete", admin.Step{Revision: d.Card.Revision}, nil),
+		t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/delete", notices.Step{Revision: d.Card.Revision}, nil),
 	)
 	assert.Equal(t, 404, b.call("GET", "/api/sites/s/notices/storm-closure", nil, nil))
-	require.Equal(t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/undelete", admin.Step{}, nil))
+	require.Equal(t, 200, b.call("POST", "/api/sites/s/notices/storm-closure/undelete", notices.Step{}, nil))
 	assert.Equal(t, 200, b.call("GET", "/api/sites/s/notices/storm-closure", nil, nil))
 }
 
@@ -329,27 +335,27 @@ func TestStaleWriteLosesNothing(t *testing.T) {
 	theirs := b.write(mine, "Theirs")
 	mine.Notice.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Mine"}}}
 	var p problem.Problem
-	b.call("PUT", "/api/sites/s/notices/a", admin.NoticeChange{Revision: mine.Card.Revision, Notice: mine.Notice}, &p)
+	b.call("PUT", "/api/sites/s/notices/a", notices.NoticeChange{Revision: mine.Card.Revision, Notice: mine.Notice}, &p)
 	assert.Equal(t, 409, p.Status)
 	assert.Equal(t, theirs.Card.Revision, p.Revision)
 
-	var now admin.NoticeDetail
+	var now notices.NoticeDetail
 	b.call("GET", "/api/sites/s/notices/a", nil, &now)
 	assert.Equal(t, "Theirs", now.Notice.Content.Wordings["en"].Message)
-	var h admin.History
+	var h notices.History
 	b.call("GET", "/api/sites/s/notices/a/history", nil, &h)
 	assert.Equal(t, "wrote this while someone else changed it", h.Lines[0].Act)
-	var back admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices/a/restore", admin.Step{
+	var back notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices/a/restore", notices.Step{
 		Revision: now.Card.Revision,
 		History:  h.Lines[0].ID,
 	}, &back)
 	assert.Equal(t, "Mine", back.Notice.Content.Wordings["en"].Message, "the refused text can be gone back to")
 
 	for _, act := range []string{"publish", "pause", "unpublish", "delete"} {
-		assert.Equal(t, 409, b.call("POST", "/api/sites/s/notices/a/"+act, admin.Step{Revision: 1}, nil), act)
+		assert.Equal(t, 409, b.call("POST", "/api/sites/s/notices/a/"+act, notices.Step{Revision: 1}, nil), act)
 	}
-	assert.Equal(t, 409, b.call("PUT", "/api/sites/s", admin.SiteChange{
+	assert.Equal(t, 409, b.call("PUT", "/api/sites/s", sites.SiteChange{
 		Revision: 99,
 		Site:     bundle.Site{Key: "s", Name: "S", TimeZone: "UTC", Language: "en"},
 	}, nil))
@@ -362,7 +368,7 @@ func TestBadInputOfTheAPI(t *testing.T) {
 		n := d.Notice
 		alter(&n)
 		var p problem.Problem
-		b.call("PUT", "/api/sites/s/notices/a", admin.NoticeChange{Revision: d.Card.Revision, Notice: n}, &p)
+		b.call("PUT", "/api/sites/s/notices/a", notices.NoticeChange{Revision: d.Card.Revision, Notice: n}, &p)
 		return p
 	}
 	say := func(w bundle.Wording) func(*bundle.Notice) {
@@ -419,7 +425,7 @@ func TestBadInputOfTheAPI(t *testing.T) {
 
 	// Nothing said, nowhere shown: not published.
 	empty := b.write(out, "")
-	b.call("POST", "/api/sites/s/notices/a/publish", admin.Step{Revision: empty.Card.Revision}, &p)
+	b.call("POST", "/api/sites/s/notices/a/publish", notices.Step{Revision: empty.Card.Revision}, &p)
 	assert.Equal(t, 422, p.Status)
 	assert.Contains(t, p.Detail, "says nothing yet")
 }
@@ -496,8 +502,8 @@ func TestDelivery(t *testing.T) {
 func TestPreviewLinks(t *testing.T) {
 	b := newBench(t).signIn()
 	d := b.begin("a")
-	var link admin.PreviewLink
-	b.call("POST", "/api/sites/s/notices/a/preview", admin.Moment{Page: "/book"}, &link)
+	var link notices.PreviewLink
+	b.call("POST", "/api/sites/s/notices/a/preview", base.Moment{Page: "/book"}, &link)
 	page, token, ok := strings.Cut(link.Address, "#mastflag-preview=")
 	require.True(t, ok)
 	assert.Equal(t, origin+"/book", page)
@@ -523,11 +529,11 @@ func TestPreviewLinks(t *testing.T) {
 func TestMasterSwitch(t *testing.T) {
 	b := newBench(t).signIn()
 	b.act(b.begin("a"), "publish")
-	var site admin.SiteDetail
-	b.call("POST", "/api/sites/s/display", admin.DisplaySwitch{Revision: 1, On: false}, &site)
+	var site sites.SiteDetail
+	b.call("POST", "/api/sites/s/display", sites.DisplaySwitch{Revision: 1, On: false}, &site)
 	_, body, _ := b.visit(origin, `{"url":"/"}`)
 	assert.Contains(t, body, `"show":[]`)
-	b.call("POST", "/api/sites/s/display", admin.DisplaySwitch{Revision: site.Revision, On: true}, &site)
+	b.call("POST", "/api/sites/s/display", sites.DisplaySwitch{Revision: site.Revision, On: true}, &site)
 	_, body, _ = b.visit(origin, `{"url":"/"}`)
 	assert.Contains(t, body, "Hello")
 }
@@ -545,15 +551,15 @@ func TestSurveyReadsTheSite(t *testing.T) {
 	defer outside.Close()
 	b.server.Survey.Surveyor = survey.New(to(outside.URL))
 	site := bundle.Site{Key: "s", Name: "S", TimeZone: "Europe/London", Language: "en", Origins: []string{outside.URL}}
-	require.Equal(t, 200, b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: 1, Site: site}, nil))
-	var d admin.SiteDetail
+	require.Equal(t, 200, b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: 1, Site: site}, nil))
+	var d sites.SiteDetail
 	// A block’s spot is looked for on the pages that are read.
 	n := b.begin("block")
 	n.Notice.Slot, n.Notice.Spot = bundle.Inline, &bundle.Spot{Selector: "main > h1"}
 	n.Notice.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}}
 	n = b.act(b.write(n, "Hello"), "publish")
 	assert.Empty(t, n.Unplaced, "nothing was read yet")
-	b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &d)
+	b.call("POST", "/api/sites/s/survey", sites.SurveyAsk{}, &d)
 	b.call("GET", "/api/sites/s/notices/block", nil, &n)
 	assert.Equal(t, []string{"/book"}, n.Unplaced)
 	assert.True(t, slices.ContainsFunc(n.Findings, func(f findings.Finding) bool {
@@ -573,7 +579,7 @@ func TestSurveyReadsTheSite(t *testing.T) {
 	}
 	outside.Close()
 	var p problem.Problem
-	b.call("POST", "/api/sites/s/survey", admin.SurveyAsk{}, &p)
+	b.call("POST", "/api/sites/s/survey", sites.SurveyAsk{}, &p)
 	assert.Equal(t, 502, p.Status)
 	assert.Contains(t, p.Detail, "pages known before are kept")
 }
@@ -631,19 +637,19 @@ func TestProductionsClockCannotBeSet(t *testing.T) {
 	defer hs.Close()
 	b.url = hs.URL
 	b.signIn()
-	var me admin.Me
+	var me people.Me
 	b.call("GET", "/api/me", nil, &me)
 	assert.False(t, me.ClockCanBeSet)
-	assert.Equal(t, 404, b.call("POST", "/api/clock", admin.ClockSetting{At: "2030-01-01T00:00:00Z"}, nil))
+	assert.Equal(t, 404, b.call("POST", "/api/clock", people.ClockSetting{At: "2030-01-01T00:00:00Z"}, nil))
 }
 
 func TestTheDemosClock(t *testing.T) {
 	b := newBench(t).signIn()
-	require.Equal(t, 200, b.call("POST", "/api/clock", admin.ClockSetting{At: "2030-01-01T00:00:00Z"}, nil))
-	var v admin.View
+	require.Equal(t, 200, b.call("POST", "/api/clock", people.ClockSetting{At: "2030-01-01T00:00:00Z"}, nil))
+	var v now.View
 	b.call("GET", "/api/sites/s/view", nil, &v)
 	assert.Equal(t, 2030, v.Now.Year())
-	require.Equal(t, 200, b.call("POST", "/api/clock", admin.ClockSetting{}, nil))
+	require.Equal(t, 200, b.call("POST", "/api/clock", people.ClockSetting{}, nil))
 	assert.False(t, b.clock.Shifted())
 }
 
@@ -701,7 +707,7 @@ func TestImportsOfAnotherProcessAreFollowed(t *testing.T) {
 		`"pages":{"include":[{"match":"all"}]},"content":{"wordings":{"en":{"message":"By file"}}}}]}`))
 	require.NoError(t, err)
 	require.Eventually(t, func() bool { // each import is a write; the watch needs one after it has begun
-		_, err := admin.Import(t.Context(), other, in, store.By{Name: "import"}, start)
+		_, err := importing.Bundle(t.Context(), other, in, store.By{Name: "import"}, start)
 		require.NoError(t, err)
 		_, body, _ := b.visit(origin, `{"url":"/"}`)
 		return strings.Contains(body, "By file")
@@ -710,8 +716,8 @@ func TestImportsOfAnotherProcessAreFollowed(t *testing.T) {
 
 func TestBeginningWithASite(t *testing.T) {
 	b := newBench(t).signIn()
-	var d admin.SiteDetail
-	b.call("POST", "/api/sites", admin.NewSite{
+	var d sites.SiteDetail
+	b.call("POST", "/api/sites", sites.NewSite{
 		Name:     "Pfarrei St. Märten",
 		Address:  "HTTPS://www.Pfarrei.Example/start",
 		TimeZone: "Europe/Berlin",
@@ -720,13 +726,13 @@ func TestBeginningWithASite(t *testing.T) {
 	assert.Equal(t, "pfarrei-st-marten", d.Site.Key)
 	assert.Equal(t, []string{"https://www.pfarrei.example"}, d.Site.Origins)
 	assert.Contains(t, d.Snippet, "http://notices.example/s/pfarrei-st-marten.js")
-	b.call("POST", "/api/sites", admin.NewSite{
+	b.call("POST", "/api/sites", sites.NewSite{
 		Name:     "Pfarrei St. Märten",
 		Address:  "x.example",
 		TimeZone: "Europe/Berlin",
 	}, &d)
 	assert.Equal(t, "pfarrei-st-marten-2", d.Site.Key)
-	for _, bad := range []admin.NewSite{
+	for _, bad := range []sites.NewSite{
 		{Name: "", Address: "https://x.example", TimeZone: "UTC"},
 		{Name: "X", Address: "ftp://x.example", TimeZone: "UTC"},
 		{Name: "X", Address: "", TimeZone: "UTC"},
@@ -735,11 +741,11 @@ func TestBeginningWithASite(t *testing.T) {
 	} {
 		assert.Equal(t, 422, b.call("POST", "/api/sites", bad, nil), bad)
 	}
-	var me admin.Me
+	var me people.Me
 	b.call("GET", "/api/me", nil, &me)
 	assert.Len(t, me.Sites, 3)
 
-	var c admin.Contrast
+	var c viewpoint.Contrast
 	b.call("GET", "/api/contrast?background=%23ffffff&text=%23777777", nil, &c)
 	assert.False(t, c.Passes)
 	assert.Equal(t, 422, b.call("GET", "/api/contrast?background=white&text=black", nil, nil))
@@ -751,24 +757,24 @@ func TestView(t *testing.T) {
 	b := newBench(t).signIn()
 	d := b.begin("a")
 	d.Notice.Schedule = &schedule.Plan{Windows: []schedule.Window{{From: "2027-03-28T00:30", Until: "2027-03-28T02:30"}}}
-	b.call("PUT", "/api/sites/s/notices/a", admin.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &d)
+	b.call("PUT", "/api/sites/s/notices/a", notices.NoticeChange{Revision: d.Card.Revision, Notice: d.Notice}, &d)
 	b.act(d, "publish")
-	var v admin.View
+	var v now.View
 	b.call("GET", "/api/sites/s/view?at=2027-03-28T02:15&page=/book", nil, &v)
 	assert.Equal(t, "2027-03-28T01:15:00Z", v.At.Format(time.RFC3339), "02:15 is summer time already")
 	assert.Equal(t, []string{"a"}, v.Shows)
-	assert.Equal(t, admin.FlagLive, v.Notices[0].Flag)
+	assert.Equal(t, viewpoint.FlagLive, v.Notices[0].Flag)
 	assert.Equal(t, 2, v.Notices[0].OnPages)
 	require.Len(t, v.Notices[0].Intervals, 1)
 	assert.Equal(t, time.Hour, v.Notices[0].Intervals[0].Until.Sub(v.Notices[0].Intervals[0].From))
 	require.Len(t, v.ClockChanges, 1)
-	assert.Equal(t, admin.ClockChange{At: time.Date(2027, 3, 28, 1, 0, 0, 0, time.UTC), Minutes: 60}, v.ClockChanges[0])
+	assert.Equal(t, schedule.ClockChange{At: time.Date(2027, 3, 28, 1, 0, 0, 0, time.UTC), Minutes: 60}, v.ClockChanges[0])
 	require.Len(t, v.Next, 1)
 	assert.False(t, v.Next[0].Starts)
 	b.call("GET", "/api/sites/s/view?at=2027-03-28T02:30", nil, &v)
-	assert.Equal(t, admin.FlagEnded, v.Notices[0].Flag)
+	assert.Equal(t, viewpoint.FlagEnded, v.Notices[0].Flag)
 	assert.Empty(t, v.Shows)
-	var c admin.Carried
+	var c now.Carried
 	b.call("GET", "/api/sites/s/carried?at=2027-03-28T02:15", nil, &c)
 	assert.Equal(t, []string{"a"}, c.Pages[1].Shows)
 }

@@ -10,7 +10,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
-	"mastflag/internal/admin"
+	"mastflag/internal/importing"
 	"mastflag/internal/store"
 )
 
@@ -76,7 +76,7 @@ func (b *bench) large(notices, known int) {
 			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "x"}}},
 		})
 	}
-	_, err := admin.Import(b.t.Context(), b.server.Store, in, store.By{Name: "bench"}, at)
+	_, err := importing.Bundle(b.t.Context(), b.server.Store, in, store.By{Name: "bench"}, at)
 	require.NoError(b.t, err)
 	require.NoError(b.t, b.server.Hub.ReloadAll(b.t.Context()))
 }

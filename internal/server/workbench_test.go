@@ -25,6 +25,14 @@ import (
 	"mastflag/core/wording"
 	"mastflag/internal/access"
 	"mastflag/internal/admin"
+	"mastflag/internal/admin/base"
+	"mastflag/internal/admin/languages"
+	"mastflag/internal/admin/library"
+	"mastflag/internal/admin/notices"
+	"mastflag/internal/admin/now"
+	"mastflag/internal/admin/people"
+	"mastflag/internal/admin/sites"
+	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
@@ -46,19 +54,19 @@ func TestPeople(t *testing.T) {
 	ines := newBench(t).signIn()
 	var p problem.Problem
 	for _, in := range []struct {
-		admin.Person
+		people.Person
 		says string
 	}{
-		{admin.Person{Email: "not an address", Role: "editor"}, "not a mail address"},
-		{admin.Person{Email: "Jo <jo@s.example>", Role: "editor"}, "not a mail address"},
-		{admin.Person{Email: "jo@s.example", Role: "captain"}, "no role"},
-		{admin.Person{Email: "jo@s.example", Role: "editor", Sites: []string{"elsewhere"}}, "no site"},
+		{people.Person{Email: "not an address", Role: "editor"}, "not a mail address"},
+		{people.Person{Email: "Jo <jo@s.example>", Role: "editor"}, "not a mail address"},
+		{people.Person{Email: "jo@s.example", Role: "captain"}, "no role"},
+		{people.Person{Email: "jo@s.example", Role: "editor", Sites: []string{"elsewhere"}}, "no site"},
 	} {
 		assert.GreaterOrEqual(t, ines.call("POST", "/api/people/invite", in.Person, &p), 400)
 		assert.Contains(t, p.Detail, in.says)
 	}
-	var list admin.PeopleList
-	ines.call("POST", "/api/people/invite", admin.Person{
+	var list people.PeopleList
+	ines.call("POST", "/api/people/invite", people.Person{
 		Email: "Jo@S.example",
 		Name:  "Jo",
 		Role:  "viewer",
@@ -66,7 +74,7 @@ func TestPeople(t *testing.T) {
 	}, &list)
 	require.Len(t, list.Invited, 1)
 	assert.Equal(t, "jo@s.example", list.Invited[0].Email)
-	var mail admin.Mailbox
+	var mail people.Mailbox
 	ines.call("GET", "/api/mailbox", nil, &mail)
 	require.Len(t, mail.Messages, 1)
 	assert.Equal(t, "jo@s.example", mail.Messages[0].To)
@@ -75,19 +83,19 @@ func TestPeople(t *testing.T) {
 	token := found[1]
 
 	jo := ines.another()
-	var who admin.Person
-	jo.call("POST", "/api/invitation", admin.InvitationAsk{Token: token}, &who)
-	assert.Equal(t, admin.Person{Email: "jo@s.example", Name: "Jo", Role: "viewer", Sites: []string{"s"}}, who)
-	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/invitation", admin.InvitationAsk{Token: "guess"}, &p))
-	assert.Equal(t, 422, jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "short"}, &p))
+	var who people.Person
+	jo.call("POST", "/api/invitation", people.InvitationAsk{Token: token}, &who)
+	assert.Equal(t, people.Person{Email: "jo@s.example", Name: "Jo", Role: "viewer", Sites: []string{"s"}}, who)
+	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/invitation", people.InvitationAsk{Token: "guess"}, &p))
+	assert.Equal(t, 422, jo.call("POST", "/api/join", people.Join{Token: token, Name: "Jo", Password: "short"}, &p))
 	assert.Contains(t, p.Detail, "10 characters")
-	assert.Equal(t, 422, jo.call("POST", "/api/join", admin.Join{
+	assert.Equal(t, 422, jo.call("POST", "/api/join", people.Join{
 		Token:    token,
 		Name:     " ",
 		Password: "long enough words",
 	}, &p))
-	jo.call("POST", "/api/join", admin.Join{Token: token, Name: "Jo", Password: "long enough words"}, &who)
-	assert.Equal(t, http.StatusGone, ines.another().call("POST", "/api/join", admin.Join{
+	jo.call("POST", "/api/join", people.Join{Token: token, Name: "Jo", Password: "long enough words"}, &who)
+	assert.Equal(t, http.StatusGone, ines.another().call("POST", "/api/join", people.Join{
 		Token:    token,
 		Name:     "Jo",
 		Password: "long enough words",
@@ -104,26 +112,26 @@ func TestPeople(t *testing.T) {
 		assert.Contains(t, p.Detail, "signed in as viewer")
 	}
 	// An editor writes and publishes, and sets nothing up.
-	ines.call("POST", "/api/people/change", admin.Person{
+	ines.call("POST", "/api/people/change", people.Person{
 		Email: "jo@s.example",
 		Role:  "editor",
 		Sites: []string{"s"},
 	}, &list)
 	jo.act(d, "publish")
-	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/sites/s/display", admin.DisplaySwitch{}, &p))
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/sites/s/display", sites.DisplaySwitch{}, &p))
 	assert.Equal(t, http.StatusForbidden, jo.call("GET", "/api/mailbox", nil, &p))
-	var setup admin.SiteDetail
+	var setup sites.SiteDetail
 	jo.call("GET", "/api/sites/s", nil, &setup)
 	setup.Site.Wordings = []bundle.SavedWording{{
 		Name:     "Sorry",
 		Wordings: map[string]bundle.Wording{"en": {Message: "Sorry"}},
 	}}
-	assert.Equal(t, http.StatusOK, jo.call("PUT", "/api/sites/s", admin.SiteChange{
+	assert.Equal(t, http.StatusOK, jo.call("PUT", "/api/sites/s", sites.SiteChange{
 		Revision: setup.Revision,
 		Site:     setup.Site,
 	}, nil), "but keeps what notices use")
 	setup.Site.Name = "Mine"
-	assert.Equal(t, http.StatusForbidden, jo.call("PUT", "/api/sites/s", admin.SiteChange{
+	assert.Equal(t, http.StatusForbidden, jo.call("PUT", "/api/sites/s", sites.SiteChange{
 		Revision: setup.Revision + 1,
 		Site:     setup.Site,
 	}, &p))
@@ -136,37 +144,37 @@ func TestPeople(t *testing.T) {
 		Language: "en",
 	}))
 	require.NoError(t, ines.server.Hub.ReloadAll(t.Context()))
-	var me admin.Me
+	var me people.Me
 	jo.call("GET", "/api/me", nil, &me)
-	assert.Equal(t, []admin.SiteName{{Key: "s", Name: "S", Languages: []string{"en"}}}, me.Sites)
+	assert.Equal(t, []people.SiteName{{Key: "s", Name: "S", Languages: []string{"en"}}}, me.Sites)
 	assert.Equal(t, http.StatusNotFound, jo.call("GET", "/api/sites/other/view", nil, &p))
 	// An administrator of some sites gives away those alone.
-	ines.call("POST", "/api/people/change", admin.Person{
+	ines.call("POST", "/api/people/change", people.Person{
 		Email: "jo@s.example",
 		Role:  "administrator",
 		Sites: []string{"s"},
 	}, &list)
-	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{Email: "x@s.example", Role: "editor"}, &p))
-	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", admin.Person{
+	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", people.Person{Email: "x@s.example", Role: "editor"}, &p))
+	assert.Equal(t, 422, jo.call("POST", "/api/people/invite", people.Person{
 		Email: "x@s.example",
 		Role:  "editor",
 		Sites: []string{"other"},
 	}, &p))
 	assert.Equal(
-		t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p),
+		t, http.StatusForbidden, jo.call("POST", "/api/people/remove", base.Address{Email: "ines@s.example"}, &p),
 	)
 
 	// Nor do they see, let alone use, what lets others into all sites.
-	ines.call("POST", "/api/people/invite", admin.Person{Email: "chief@s.example", Role: "administrator"}, &list)
+	ines.call("POST", "/api/people/invite", people.Person{Email: "chief@s.example", Role: "administrator"}, &list)
 	jo.call("GET", "/api/mailbox", nil, &mail)
 	assert.Empty(t, mail.Messages)
 	jo.call("GET", "/api/people", nil, &list)
 	assert.Len(t, list.People, 1)
 	assert.Empty(t, list.Invited)
 	assert.Equal(
-		t, http.StatusForbidden, jo.call("POST", "/api/people/remove", admin.Address{Email: "chief@s.example"}, &p),
+		t, http.StatusForbidden, jo.call("POST", "/api/people/remove", base.Address{Email: "chief@s.example"}, &p),
 	)
-	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/invite", admin.Person{
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/invite", people.Person{
 		Email: "chief@s.example",
 		Role:  "editor",
 		Sites: []string{"s"},
@@ -177,57 +185,57 @@ func TestPeople(t *testing.T) {
 		Role:  access.Editor,
 		Sites: []string{"s", "other"},
 	}))
-	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/change", admin.Person{
+	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/change", people.Person{
 		Email: "both@s.example",
 		Role:  "viewer",
 		Sites: []string{"s"},
 	}, &p))
-	var seen admin.Activity
+	var seen sites.Activity
 	jo.call("GET", "/api/sites/s/activity", nil, &seen)
 	for _, d := range seen.Deeds {
 		assert.NotContains(t, d.Act, "invited")
 	}
-	ines.call("POST", "/api/people/remove", admin.Address{Email: "chief@s.example"}, &list)
+	ines.call("POST", "/api/people/remove", base.Address{Email: "chief@s.example"}, &list)
 
-	var made admin.SiteDetail
-	jo.call("POST", "/api/sites", admin.NewSite{Name: "Jo's", Address: "jo.example", TimeZone: "UTC"}, &made)
+	var made sites.SiteDetail
+	jo.call("POST", "/api/sites", sites.NewSite{Name: "Jo's", Address: "jo.example", TimeZone: "UTC"}, &made)
 	assert.Equal(
 		t, http.StatusOK, jo.call("GET", "/api/sites/"+made.Site.Key+"/view", nil, nil), "who made a site works on it",
 	)
 
 	// Somebody has to be there who may let others in.
 	assert.Equal(
-		t, http.StatusConflict, ines.call("POST", "/api/people/remove", admin.Address{Email: "ines@s.example"}, &p),
+		t, http.StatusConflict, ines.call("POST", "/api/people/remove", base.Address{Email: "ines@s.example"}, &p),
 	)
-	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/change", admin.Person{
+	assert.Equal(t, http.StatusConflict, ines.call("POST", "/api/people/change", people.Person{
 		Email: "ines@s.example",
 		Role:  "editor",
 	}, &p))
-	ines.call("POST", "/api/people/remove", admin.Address{Email: "jo@s.example"}, &list)
+	ines.call("POST", "/api/people/remove", base.Address{Email: "jo@s.example"}, &list)
 	assert.Equal(t, http.StatusUnauthorized, jo.call("GET", "/api/me", nil, &p), "whoever is taken off is out at once")
 
 	// What each did is to be read.
-	var done admin.Activity
+	var done sites.Activity
 	ines.call("GET", "/api/sites/s/activity?who=jo@s.example", nil, &done)
 	require.Len(t, done.Deeds, 3)
 	assert.Equal(t, []string{
 		"changed the site", "published it", "joined as viewer",
 	}, []string{done.Deeds[0].Act, done.Deeds[1].Act, done.Deeds[2].Act})
 	assert.Equal(t, "Hello", done.Deeds[1].Title)
-	assert.Equal(t, []admin.Doer{{ID: "ines@s.example", Name: "Ines"}, {ID: "jo@s.example", Name: "Jo"}}, done.People,
+	assert.Equal(t, []sites.Doer{{ID: "ines@s.example", Name: "Ines"}, {ID: "jo@s.example", Name: "Jo"}}, done.People,
 		"whoever is no longer here keeps their name")
 
 	// An invitation ends after a week, and can be taken back.
-	ines.call("POST", "/api/people/invite", admin.Person{Email: "late@s.example", Role: "editor"}, &list)
+	ines.call("POST", "/api/people/invite", people.Person{Email: "late@s.example", Role: "editor"}, &list)
 	ines.call("GET", "/api/mailbox", nil, &mail)
 	token = joinAddress.FindStringSubmatch(mail.Messages[0].Body)[1]
 	ines.clock.Set(start.AddDate(0, 0, 7).Add(time.Minute))
-	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/join", admin.Join{
+	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/join", people.Join{
 		Token:    token,
 		Name:     "Late",
 		Password: "long enough words",
 	}, &p))
-	ines.call("POST", "/api/people/remove", admin.Address{Email: "late@s.example"}, &list)
+	ines.call("POST", "/api/people/remove", base.Address{Email: "late@s.example"}, &list)
 	assert.Empty(t, list.Invited)
 }
 
@@ -236,44 +244,44 @@ func TestPeople(t *testing.T) {
 func TestPasswordsAreChanged(t *testing.T) {
 	ines := newBench(t).signIn()
 	var p problem.Problem
-	assert.Equal(t, 422, ines.call("POST", "/api/me/password", admin.PasswordChange{
+	assert.Equal(t, 422, ines.call("POST", "/api/me/password", people.PasswordChange{
 		Old: "wrong",
 		New: "a few good words",
 	}, &p))
 	assert.Contains(t, p.Detail, "old password is not right")
-	assert.Equal(t, 422, ines.call("POST", "/api/me/password", admin.PasswordChange{Old: "right", New: "short"}, &p))
-	require.Equal(t, 200, ines.call("POST", "/api/me/password", admin.PasswordChange{
+	assert.Equal(t, 422, ines.call("POST", "/api/me/password", people.PasswordChange{Old: "right", New: "short"}, &p))
+	require.Equal(t, 200, ines.call("POST", "/api/me/password", people.PasswordChange{
 		Old: "right",
 		New: "a few good words",
 	}, nil))
-	assert.Equal(t, http.StatusUnauthorized, ines.another().call("POST", "/api/sign-in", admin.Credentials{
+	assert.Equal(t, http.StatusUnauthorized, ines.another().call("POST", "/api/sign-in", people.Credentials{
 		Email:    "ines@s.example",
 		Password: "right",
 	}, &p))
-	require.Equal(t, 200, ines.another().call("POST", "/api/sign-in", admin.Credentials{
+	require.Equal(t, 200, ines.another().call("POST", "/api/sign-in", people.Credentials{
 		Email:    "ines@s.example",
 		Password: "a few good words",
 	}, nil))
 
-	var list admin.PeopleList
-	ines.call("POST", "/api/people/invite", admin.Person{Email: "INES@s.example", Role: "viewer"}, &list)
+	var list people.PeopleList
+	ines.call("POST", "/api/people/invite", people.Person{Email: "INES@s.example", Role: "viewer"}, &list)
 	assert.Equal(t, "administrator", list.Invited[0].Role, "role and sites stay as they are")
-	var mail admin.Mailbox
+	var mail people.Mailbox
 	ines.call("GET", "/api/mailbox", nil, &mail)
 	require.True(t, mail.Messages[0].Private)
 	token := joinAddress.FindStringSubmatch(mail.Messages[0].Body)[1]
-	var who admin.Person
-	ines.another().call("POST", "/api/join", admin.Join{Token: token, Name: "Ines", Password: "words chosen anew"}, &who)
+	var who people.Person
+	ines.another().call("POST", "/api/join", people.Join{Token: token, Name: "Ines", Password: "words chosen anew"}, &who)
 	assert.Equal(t, "administrator", who.Role)
 	assert.Equal(
 		t, http.StatusUnauthorized, ines.call("GET", "/api/me", nil, &p), "who was signed in with the old one is no longer",
 	)
-	require.Equal(t, 200, ines.call("POST", "/api/sign-in", admin.Credentials{
+	require.Equal(t, 200, ines.call("POST", "/api/sign-in", people.Credentials{
 		Email:    "ines@s.example",
 		Password: "words chosen anew",
 	}, nil))
 	for range 7 {
-		ines.call("POST", "/api/me/password", admin.PasswordChange{Old: "guess", New: "a few good words"}, &p)
+		ines.call("POST", "/api/me/password", people.PasswordChange{Old: "guess", New: "a few good words"}, &p)
 	}
 	assert.Equal(t, http.StatusTooManyRequests, p.Status)
 }
@@ -281,9 +289,9 @@ func TestPasswordsAreChanged(t *testing.T) {
 func TestTheSnippetIsSent(t *testing.T) {
 	b := newBench(t).signIn()
 	var p problem.Problem
-	assert.Equal(t, 422, b.call("POST", "/api/sites/s/send", admin.Address{Email: "nobody"}, &p))
-	require.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/send", admin.Address{Email: "dev@s.example"}, nil))
-	var mail admin.Mailbox
+	assert.Equal(t, 422, b.call("POST", "/api/sites/s/send", base.Address{Email: "nobody"}, &p))
+	require.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/send", base.Address{Email: "dev@s.example"}, nil))
+	var mail people.Mailbox
 	b.call("GET", "/api/mailbox", nil, &mail)
 	assert.Contains(t, mail.Messages[0].Body, `<script src="http://notices.example/s/s.js" async></script>`)
 }
@@ -324,7 +332,7 @@ func TestImages(t *testing.T) {
 	require.NoError(t, png.Encode(&asPNG, drawing(40, 20)))
 	require.NoError(t, jpeg.Encode(&asJPEG, drawing(30, 10), nil))
 	require.NoError(t, gif.Encode(&asGIF, drawing(8, 8), nil))
-	var list admin.ImageList
+	var list library.ImageList
 	for _, c := range []struct {
 		name, end     string
 		data          []byte
@@ -333,7 +341,7 @@ func TestImages(t *testing.T) {
 		{"seal.txt", ".png", asPNG.Bytes(), 40, 20}, {"b.jpeg", ".jpg", asJPEG.Bytes(), 30, 10},
 		{"c", ".gif", asGIF.Bytes(), 8, 8}, {"d.webp", ".webp", []byte(webp), 1, 1},
 	} {
-		b.call("POST", "/api/sites/s/images", admin.NewImage{Name: c.name, Data: c.data}, &list)
+		b.call("POST", "/api/sites/s/images", library.NewImage{Name: c.name, Data: c.data}, &list)
 		got := list.Images[0]
 		assert.Equal(t, []any{c.name, c.width, c.height, len(c.data)}, []any{got.Name, got.Width, got.Height, got.Size})
 		assert.True(t, strings.HasSuffix(got.File, c.end), got.File)
@@ -351,7 +359,7 @@ func TestImages(t *testing.T) {
 		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "sandbox")
 	}
 	assert.Len(t, list.Images, 4)
-	b.call("POST", "/api/sites/s/images", admin.NewImage{Name: "again", Data: asPNG.Bytes()}, &list)
+	b.call("POST", "/api/sites/s/images", library.NewImage{Name: "again", Data: asPNG.Bytes()}, &list)
 	assert.Len(t, list.Images, 4, "the same image is kept once")
 	assert.Equal(t, "seal.txt", list.Images[0].Name)
 
@@ -374,10 +382,10 @@ func TestImages(t *testing.T) {
 		{"large.png", append(asPNG.Bytes(), make([]byte, 1<<20)...), "1 MB"},
 		{"huge.png", huge, "not an image"},
 	} {
-		assert.Equal(t, 422, b.call("POST", "/api/sites/s/images", admin.NewImage{Name: c.name, Data: c.data}, &p), c.name)
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/images", library.NewImage{Name: c.name, Data: c.data}, &p), c.name)
 		assert.Contains(t, p.Detail, c.says, c.name)
 	}
-	assert.Equal(t, http.StatusRequestEntityTooLarge, b.call("POST", "/api/sites/s/images", admin.NewImage{
+	assert.Equal(t, http.StatusRequestEntityTooLarge, b.call("POST", "/api/sites/s/images", library.NewImage{
 		Name: "flood",
 		Data: make([]byte, 10<<20),
 	}, &p))
@@ -387,7 +395,7 @@ func TestImages(t *testing.T) {
 	show := func(i bundle.Image) int {
 		n := d.Notice
 		n.Content = &bundle.Content{Wordings: n.Content.Wordings, Picture: &bundle.Picture{Image: i}}
-		return b.call("PUT", "/api/sites/s/notices/with-a-picture", admin.NoticeChange{
+		return b.call("PUT", "/api/sites/s/notices/with-a-picture", notices.NoticeChange{
 			Revision: d.Card.Revision,
 			Notice:   n,
 		}, nil)
@@ -400,8 +408,8 @@ func TestImages(t *testing.T) {
 	_, answer, _ := b.visit(origin, `{"url":"`+origin+`/"}`)
 	assert.Contains(t, answer, `src=\"http://notices.example/i/s/`+list.Images[0].File)
 	// So is one in a part of a block; and a block takes none that is gone.
-	var block admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Title: "Block", Kind: "block"}, &block)
+	var block notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", notices.NewNotice{Title: "Block", Kind: "block"}, &block)
 	rows := func(i bundle.Image) *bundle.Content {
 		return &bundle.Content{Rows: []bundle.Row{{Columns: []bundle.Column{{Parts: []bundle.Part{
 			{ID: "photo", Kind: bundle.PartPictured, Picture: &bundle.PartPicture{Picture: bundle.Picture{Image: i}}},
@@ -409,22 +417,26 @@ func TestImages(t *testing.T) {
 	}
 	block = b.change(block, func(n *bundle.Notice) { n.Content = rows(list.Images[1].Image) })
 	assert.Equal(
-		t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[1].File}, &p),
+		t,
+		http.StatusConflict,
+		b.call("POST", "/api/sites/s/images/remove", library.ImageName{File: list.Images[1].File}, &p),
 	)
 	assert.Contains(t, p.Detail, "“Block” shows this image.")
 	gone := block.Notice
 	gone.Content = rows(bundle.Image{File: "0123456789abcdef.jpg", Width: 8, Height: 6})
-	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/block", admin.NoticeChange{
+	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/block", notices.NoticeChange{
 		Revision: block.Card.Revision,
 		Notice:   gone,
 	}, &p))
 	assert.Equal(t, "/content/rows/0/columns/0/parts/0/picture", p.Faults[0].Pointer)
 	b.change(block, func(n *bundle.Notice) { n.Content = nil })
 	assert.Equal(
-		t, http.StatusConflict, b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[0].File}, &p),
+		t,
+		http.StatusConflict,
+		b.call("POST", "/api/sites/s/images/remove", library.ImageName{File: list.Images[0].File}, &p),
 	)
 	assert.Contains(t, p.Detail, "With a picture")
-	b.call("POST", "/api/sites/s/images/remove", admin.ImageName{File: list.Images[1].File}, &list)
+	b.call("POST", "/api/sites/s/images/remove", library.ImageName{File: list.Images[1].File}, &list)
 	assert.Len(t, list.Images, 3)
 	res, err := http.Get(b.url + "/i/s/0123456789abcdef.png")
 	require.NoError(t, err)
@@ -435,10 +447,10 @@ func TestImages(t *testing.T) {
 // german makes the bench's site one of two languages.
 func (b *bench) german() *bench {
 	b.t.Helper()
-	var d admin.SiteDetail
+	var d sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	d.Site.Languages = []string{"en", "de"}
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
 	require.NoError(b.t, b.server.Store.PutPages(b.t.Context(), "s", []store.Page{
 		{Page: bundle.Page{Path: "/"}}, {Page: bundle.Page{Path: "/de", Language: "de"}},
 	}, time.Time{}))
@@ -455,12 +467,12 @@ func TestLanguages(t *testing.T) {
 	assert.Equal(t, wording.Missing, state())
 	var p problem.Problem
 	for _, tag := range []string{"en", "pl", ""} {
-		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/hello/translate", admin.TranslateAsk{
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/hello/translate", languages.TranslateAsk{
 			Revision: d.Card.Revision,
 			Language: tag,
 		}, &p), tag)
 	}
-	b.call("POST", "/api/sites/s/notices/hello/translate", admin.TranslateAsk{
+	b.call("POST", "/api/sites/s/notices/hello/translate", languages.TranslateAsk{
 		Revision: d.Card.Revision,
 		Language: "de",
 	}, &d)
@@ -473,7 +485,7 @@ func TestLanguages(t *testing.T) {
 	}
 	assert.Contains(t, says(), "Hello<")
 	assert.NotContains(t, says(), "[de: Hello]", "nobody has read it")
-	var view admin.View
+	var view now.View
 	b.call("GET", "/api/sites/s/view", nil, &view)
 	assert.Equal(t, wording.Unread, view.Notices[0].Languages[1].State)
 
@@ -483,13 +495,13 @@ func TestLanguages(t *testing.T) {
 	assert.Contains(t, answer, "[de: Hello]", "in the language of the viewpoint, whatever the page's")
 
 	// A translator gets a document and gives it back.
-	var file admin.XLIFFFile
+	var file languages.XLIFFFile
 	b.call("GET", "/api/sites/s/xliff?language=de&notice=hello", nil, &file)
 	assert.Equal(t, "hello.en-de.xlf", file.Name)
 	file.Text = strings.Replace(file.Text, "[de: Hello]", "Guten Tag", 1)
-	var taken admin.Translated
+	var taken languages.Translated
 	b.call("POST", "/api/sites/s/xliff", file, &taken)
-	assert.Equal(t, admin.Translated{Language: "de", Changed: []string{"Hello"}, Left: []string{}}, taken)
+	assert.Equal(t, languages.Translated{Language: "de", Changed: []string{"Hello"}, Left: []string{}}, taken)
 	b.call("POST", "/api/sites/s/xliff", file, &taken)
 	assert.Empty(t, taken.Changed, "nothing new the second time")
 	was := d.Card.Revision
@@ -502,7 +514,7 @@ func TestLanguages(t *testing.T) {
 	// The original changes: the translation is old, and so is a document made before.
 	n := d.Notice
 	n.Content.Wordings["en"] = bundle.Wording{Message: "Good day"}
-	b.call("PUT", "/api/sites/s/notices/hello", admin.NoticeChange{Revision: d.Card.Revision, Notice: n}, &d)
+	b.call("PUT", "/api/sites/s/notices/hello", notices.NoticeChange{Revision: d.Card.Revision, Notice: n}, &d)
 	assert.Equal(t, wording.Old, state())
 	file.Text = strings.Replace(file.Text, "Guten Tag", "Tag", 1)
 	b.call("POST", "/api/sites/s/xliff", file, &taken)
@@ -515,14 +527,14 @@ func TestLanguages(t *testing.T) {
 		{"no XML", "not XML"},
 		{strings.Replace(file.Text, `trgLang="de"`, `trgLang="fr"`, 1), "not a language of this site"},
 	} {
-		assert.Equal(t, 422, b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: c.text}, &p))
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/xliff", languages.XLIFFFile{Text: c.text}, &p))
 		assert.Contains(t, p.Detail, c.says)
 	}
-	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{
+	b.call("POST", "/api/sites/s/xliff", languages.XLIFFFile{
 		Text: strings.Replace(file.Text, `id="hello"`, `id="gone"`, 1),
 	}, &taken)
 	assert.Equal(t, []string{"gone: there is no such text"}, taken.Left)
-	b.call("POST", "/api/sites/s/xliff", admin.XLIFFFile{Text: strings.Replace(file.Text, "Tag", "", 1)}, &taken)
+	b.call("POST", "/api/sites/s/xliff", languages.XLIFFFile{Text: strings.Replace(file.Text, "Tag", "", 1)}, &taken)
 	assert.Equal(t, []string{"hello: it has no translation yet"}, taken.Left)
 	assert.Equal(t, 422, b.call("GET", "/api/sites/s/xliff?language=en", nil, &p))
 }
@@ -530,23 +542,23 @@ func TestLanguages(t *testing.T) {
 // A notice begun from a starting point needs nothing but to be published.
 func TestStartingPoints(t *testing.T) {
 	b := newBench(t).signIn().german()
-	var list admin.StartingList
+	var list library.StartingList
 	b.call("GET", "/api/sites/s/starting", nil, &list)
 	require.Len(t, list.Points, 33)
 	for _, p := range list.Points {
 		assert.NotEmpty(t, p.HTML, p.Key)
-		var d admin.NoticeDetail
-		b.call("POST", "/api/sites/s/notices", admin.NewNotice{Starting: p.Key}, &d)
+		var d notices.NoticeDetail
+		b.call("POST", "/api/sites/s/notices", notices.NewNotice{Starting: p.Key}, &d)
 		assert.Empty(t, d.Findings, p.Key)
 		d = b.act(d, "publish")
-		assert.Contains(t, []admin.Flag{admin.FlagLive, admin.FlagScheduled}, d.Card.Flag, p.Key)
+		assert.Contains(t, []viewpoint.Flag{viewpoint.FlagLive, viewpoint.FlagScheduled}, d.Card.Flag, p.Key)
 		b.act(d, "unpublish") // so that it is no rival of the next
 	}
 	var p problem.Problem
-	assert.Equal(t, http.StatusNotFound, b.call("POST", "/api/sites/s/notices", admin.NewNotice{Starting: "none"}, &p))
+	assert.Equal(t, http.StatusNotFound, b.call("POST", "/api/sites/s/notices", notices.NewNotice{Starting: "none"}, &p))
 
 	// The site keeps its own.
-	var d admin.SiteDetail
+	var d sites.SiteDetail
 	b.call("GET", "/api/sites/s", nil, &d)
 	d.Site.StartingPoints = []bundle.StartingPoint{{
 		Name: "Ours",
@@ -556,9 +568,9 @@ func TestStartingPoints(t *testing.T) {
 			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Ours"}}},
 		},
 	}}
-	b.call("PUT", "/api/sites/s", admin.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
-	var made admin.NoticeDetail
-	b.call("POST", "/api/sites/s/notices", admin.NewNotice{Starting: "Ours"}, &made)
+	b.call("PUT", "/api/sites/s", sites.SiteChange{Revision: d.Revision, Site: d.Site}, &d)
+	var made notices.NoticeDetail
+	b.call("POST", "/api/sites/s/notices", notices.NewNotice{Starting: "Ours"}, &made)
 	assert.Equal(t, "Ours", made.Notice.Content.Wordings["en"].Message)
 	assert.Equal(t, "Ours", made.Notice.Title)
 }
@@ -574,13 +586,13 @@ func TestActionsInPlace(t *testing.T) {
 		"2026-12-04T12:00": "past",
 		"2026-12-01T12:00": "past",
 	} {
-		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/one/end", admin.EndAt{
+		assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/one/end", notices.EndAt{
 			Revision: one.Card.Revision,
 			Until:    until,
 		}, &p), until)
 		assert.Contains(t, p.Detail, says)
 	}
-	b.call("POST", "/api/sites/s/notices/one/end", admin.EndAt{
+	b.call("POST", "/api/sites/s/notices/one/end", notices.EndAt{
 		Revision: one.Card.Revision,
 		Until:    "2026-12-05T09:00",
 	}, &one)
@@ -591,17 +603,17 @@ func TestActionsInPlace(t *testing.T) {
 	assert.NotContains(t, answer, `"id":"one"`)
 	assert.Contains(t, answer, `"id":"two"`)
 	b.clock.Set(start.Add(time.Hour))
-	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/notices/two/end", admin.EndAt{
+	assert.Equal(t, http.StatusConflict, b.call("POST", "/api/sites/s/notices/two/end", notices.EndAt{
 		Revision: 1,
 		Until:    "2026-12-05T09:00",
 	}, &p), "from an older revision")
 
-	var paused admin.Paused
-	b.call("POST", "/api/sites/s/pause", admin.PauseAll{Pause: true}, &paused)
+	var paused notices.Paused
+	b.call("POST", "/api/sites/s/pause", notices.PauseAll{Pause: true}, &paused)
 	assert.Equal(t, []string{"one", "two"}, paused.Notices)
 	_, answer, _ = b.visit(origin, `{"url":"`+origin+`/"}`)
 	assert.Contains(t, answer, `"show":[]`)
-	b.call("POST", "/api/sites/s/pause", admin.PauseAll{Notices: []string{"two"}}, &paused)
+	b.call("POST", "/api/sites/s/pause", notices.PauseAll{Notices: []string{"two"}}, &paused)
 	_, answer, _ = b.visit(origin, `{"url":"`+origin+`/"}`)
 	assert.NotContains(t, answer, `"id":"one"`)
 	assert.Contains(t, answer, `"id":"two"`)
@@ -616,7 +628,7 @@ func TestPagesAndNotices(t *testing.T) {
 	begin := func(title string, alter func(*bundle.Notice)) {
 		d := b.begin(title)
 		alter(&d.Notice)
-		b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, admin.NoticeChange{
+		b.call("PUT", "/api/sites/s/notices/"+d.Notice.ID, notices.NoticeChange{
 			Revision: d.Card.Revision,
 			Notice:   d.Notice,
 		}, &d)
@@ -628,7 +640,7 @@ func TestPagesAndNotices(t *testing.T) {
 	begin("Book only", func(n *bundle.Notice) {
 		n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "/book"}}}
 	})
-	var table admin.Table
+	var table now.Table
 	b.call("GET", "/api/sites/s/table", nil, &table)
 	assert.Equal(t, []string{"later", "book-only", "held"}, table.Notices)
 	require.Len(t, table.Rows, 2)
@@ -640,7 +652,7 @@ func TestPagesAndNotices(t *testing.T) {
 	assert.Equal(t, []string{"/", "", "en", "shows", "", "held"}, rows[1])
 	assert.Contains(t, table.CSV, "\r\n", "RFC 4180 §2")
 
-	var carried admin.Carried
+	var carried now.Carried
 	b.call("GET", "/api/sites/s/carried", nil, &carried)
 	assert.True(t, carried.Pages[0].TooMuch)
 	assert.Equal(t, []string{"later", "held"}, carried.Pages[0].Soon)
@@ -656,7 +668,7 @@ func TestViewpointsWidthAndLanguage(t *testing.T) {
 	b.call("PUT", "/api/sites/s/notices/on-phones", strings.Replace(raw, "REV", "2", 1), &d)
 	b.act(d, "publish")
 	shows := func(query string) []string {
-		var v admin.View
+		var v now.View
 		b.call("GET", "/api/sites/s/view?"+query, nil, &v)
 		return v.Shows
 	}
@@ -668,7 +680,7 @@ func TestViewpointsWidthAndLanguage(t *testing.T) {
 	for _, w := range []string{"0", "-3", "wide", "999999"} {
 		assert.Equal(t, http.StatusBadRequest, b.call("GET", "/api/sites/s/view?width="+w, nil, &p), w)
 	}
-	var v admin.View
+	var v now.View
 	b.call("GET", "/api/sites/s/view?language=de", nil, &v)
 	assert.Equal(t, "de", v.Page.Language)
 }

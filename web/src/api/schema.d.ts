@@ -4524,7 +4524,7 @@ export interface components {
       value: string
       label: string
     }
-    /** @description A ClockChange is when a zone's clock is put forward or back. */
+    /** @description A ClockChange is when a zone's clock is put forward, by so many minutes, or back, by minutes below zero. */
     ClockChange: {
       /** Format: date-time */
       at: string

@@ -1,0 +1,74 @@
+package library
+
+import (
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/icon"
+	"mastflag/internal/survey"
+)
+
+// An IconAsk looks for icons.
+type IconAsk struct {
+	Find string `json:"find,omitempty" form:"find"`
+}
+
+// IconList is icons found.
+type IconList struct {
+	Icons []icon.Icon `json:"icons"`
+}
+
+// Styles are colours and fonts found in a site's styles, the commonest first.
+type Styles struct {
+	Colours []survey.Found `json:"colours"`
+	Fonts   []string       `json:"fonts"`
+}
+
+// StartingList is what a notice can be begun with.
+type StartingList struct {
+	Points []StartingChoice `json:"points"`
+}
+
+// A StartingChoice is a starting point as people choose it.
+type StartingChoice struct {
+	Kind bundle.Kind `json:"kind"`
+	Key  string      `json:"key"`
+	Name string      `json:"name"`
+	For  string      `json:"for"`
+	Own  bool        `json:"own"`
+	// What a visitor sees of it, in the site's language: HTML and CSS of a bar.
+	HTML string `json:"html"`
+	CSS  string `json:"css"`
+	// As a sentence.
+	Line string `json:"line"`
+}
+
+// ImageList is a site's images, the newest first.
+type ImageList struct {
+	Images []ImageDetail `json:"images"`
+}
+
+// An ImageDetail is an image of a site.
+type ImageDetail struct {
+	bundle.Image
+	Name    string    `json:"name"`
+	Size    int       `json:"size"` // bytes
+	Address string    `json:"address"`
+	AddedAt time.Time `json:"addedAt"`
+	AddedBy string    `json:"addedBy"`
+	// Titles of the notices that show it.
+	UsedBy []string `json:"usedBy"`
+}
+
+// A NewImage is a file to keep: jpeg, png, webp or gif up to 1 MB.
+type NewImage struct {
+	Name string `json:"name"`
+	Data []byte `json:"data"` // in base64
+}
+
+func (NewImage) CarriesFile() {}
+
+// An ImageName names an image.
+type ImageName struct {
+	File string `json:"file"`
+}

@@ -1,0 +1,177 @@
+package notices
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+
+	"mastflag/core/bundle"
+	"mastflag/core/fault"
+	"mastflag/core/markup"
+	"mastflag/core/schedule"
+	"mastflag/core/wording"
+	"mastflag/internal/admin/base"
+	"mastflag/internal/history"
+	"mastflag/internal/store"
+)
+
+func (a *Area) changeNotice(c *base.Call, in NoticeChange) (NoticeDetail, error) {
+	ctx := c.Request.Context()
+	site, err := a.Store.Site(ctx, c.Site)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	n := in.Notice
+	n.ID, n.State, n.PublishedAt = c.Notice, "", nil
+	removed := Sanitise(&n)
+	if faults := base.CheckShape("Notice", n); faults != nil {
+		return NoticeDetail{}, faults
+	}
+	if faults := n.Check(site.Site); faults != nil {
+		return NoticeDetail{}, faults
+	}
+	if err := a.haveImages(ctx, c.Site, n); err != nil {
+		return NoticeDetail{}, err
+	}
+	_, err = a.Store.Change(ctx, c.Site, c.Notice, in.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+		if err := c.MayCode(append(both(row), n)...); err != nil {
+			return store.Entry{}, err
+		}
+		// Only the first change since it was last out is a line of history.
+		var deed history.Deed
+		if row.Draft == nil {
+			deed = history.BeganDraft.With()
+		}
+		if n.Content != nil {
+			n.Content.Wordings = wording.Marked(row.Working().Wordings(), n.Content.Wordings, site.Language)
+		}
+		if row.Published != nil && Same(n, *row.Published) {
+			row.Draft = nil
+		} else {
+			row.Draft = &n
+		}
+		return a.Entry(c, site.Site, n, deed), nil
+	})
+	var stale store.Stale
+	if errors.As(err, &stale) {
+		// Told again what was kept, because the reply was lost: it is kept once.
+		if row, err := a.Store.Notice(ctx, c.Site, c.Notice); err == nil && !row.Deleted &&
+			row.ChangedBy.Person == c.Person.Email &&
+			sayTheSame(row, n, site.Language) {
+			return base.Done(a.noticeDetail(c, c.Moment()))
+		}
+		// The refused text is kept: it can be gone back to.
+		h := a.Entry(c, site.Site, n, history.Overtaken.With())
+		h.Doc = &n
+		if err := a.Store.AddHistory(ctx, c.Site, c.Notice, h); err != nil {
+			return NoticeDetail{}, err
+		}
+	}
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	a.Hub.Changed(ctx, c.Site)
+	d, err := base.Done(a.noticeDetail(c, c.Moment()))
+	d.Removed = removed
+	return d, err
+}
+
+// sayTheSame reports whether a notice is what is being worked on already, but for
+// the marks of translations, which the server sets.
+func sayTheSame(row store.Notice, n bundle.Notice, language string) bool {
+	have := row.Working()
+	if n.Content != nil {
+		content := *n.Content
+		content.Wordings = wording.Marked(have.Wordings(), content.Wordings, language)
+		n.Content = &content
+	}
+	have.ID, n.ID = "", ""
+	return Same(have, n)
+}
+
+// Sanitise cleans a notice's texts and returns what had to be taken out.
+func Sanitise(n *bundle.Notice) []string {
+	if n.Content == nil {
+		return nil
+	}
+	var removed []string
+	clean := make(map[string]bundle.Wording, len(n.Content.Wordings))
+	for tag, w := range n.Content.Wordings {
+		clean[tag] = w.MapHTML(func(_, html string) string {
+			removed = append(removed, markup.Check(html)...)
+			return markup.Sanitise(html)
+		})
+	}
+	content := *n.Content
+	content.Wordings = clean
+	n.Content = &content
+	slices.Sort(removed)
+	return slices.Compact(removed)
+}
+
+// haveImages refuses a notice whose picture is not among the site's images.
+func (a *Area) haveImages(ctx context.Context, site string, n bundle.Notice) error {
+	pictures := n.Pictures()
+	if len(pictures) == 0 {
+		return nil
+	}
+	have, err := a.Store.Images(ctx, site)
+	if err != nil {
+		return err
+	}
+	for at, p := range pictures {
+		for pointer, i := range map[string]*bundle.Image{at: &p.Image, at + "/phone": p.Phone} {
+			if i == nil || slices.ContainsFunc(have, func(h store.Image) bool { return h.Image == *i }) {
+				continue
+			}
+			return fault.Faults{{
+				Pointer: pointer,
+				What:    fmt.Sprintf("the site has no image %s of %d by %d px", i.File, i.Width, i.Height),
+				Remedy:  "choose one of the site’s images, or add it",
+			}}
+		}
+	}
+	return nil
+}
+
+// Same reports whether two notices say the same.
+func Same(a, b bundle.Notice) bool {
+	a.State, a.PublishedAt, b.State, b.PublishedAt = "", nil, "", nil
+	x, errX := json.Marshal(a)
+	y, errY := json.Marshal(b)
+	return errX == nil && errY == nil && bytes.Equal(x, y)
+}
+
+// tooMany refuses a notice that is published with which the site's have too many
+// occurrences (rule S6) or patterns that are tried on every page (rule P2).
+func (a *Area) tooMany(site bundle.Site, n store.Notice) fault.Faults {
+	if n.State != bundle.Published || n.Deleted || n.Published == nil {
+		return nil
+	}
+	s := a.Hub.Site(site.Key)
+	if s == nil {
+		return nil
+	}
+	if sum := n.Published.Occurrences(site); sum > 0 && sum+s.Occurrences(n.ID) > schedule.MaxSite {
+		return fault.Faults{bundle.TooManyOccurrences}
+	}
+	if loose := n.Published.Unanchored(site); len(loose) > 0 && !s.Unanchored(n.ID).Add(loose) {
+		return fault.Faults{bundle.TooManyUnanchored}
+	}
+	return nil
+}
+
+// refuseEmpty refuses to publish a notice without words, or without code.
+func refuseEmpty(n bundle.Notice) error {
+	if n.Kind == bundle.KindCode {
+		return fault.Faults{{Pointer: "/content", What: "there is no code yet", Remedy: "write some first"}}
+	}
+	return fault.Faults{{
+		Pointer: "/content",
+		What:    "this " + string(n.Kind) + " says nothing yet",
+		Remedy:  "write its words first",
+	}}
+}

@@ -1,0 +1,280 @@
+// Package now is what is so at a viewpoint: the notices, the pages that carry them, what changes next.
+package now
+
+import (
+	"cmp"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"mastflag/core/bundle"
+	"mastflag/core/decide"
+	"mastflag/core/findings"
+	"mastflag/core/orderline"
+	"mastflag/core/schedule"
+	"mastflag/core/sheet"
+	"mastflag/internal/admin/alerts"
+	"mastflag/internal/admin/base"
+	"mastflag/internal/admin/consents"
+	"mastflag/internal/admin/viewpoint"
+	"mastflag/internal/problem"
+)
+
+// Area is that part of the API.
+type Area struct {
+	*base.Base
+}
+
+// Routes are its calls.
+func (a *Area) Routes() []base.Route {
+	return []base.Route{
+		base.Get("/api/sites/:site/table", "Which page carries which notice, over a time.", a.table),
+		base.Get("/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),
+		base.Get("/api/sites/:site/names", "The site's notices in short, by title.", a.names),
+		base.Get("/api/sites/:site/carried", "Which notices each known page carries at a moment.", a.carried),
+	}
+}
+
+// How many notices a view lists, where nothing is said and at most; and how many
+// findings.
+const (
+	listedByDefault = 100
+	maxListed       = 1000
+	maxFindings     = 100
+	maxChanges      = 10
+	maxNames        = 200
+)
+
+func (a *Area) view(c *base.Call, in ViewAsk) (View, error) {
+	v, err := viewpoint.Read(a.Base, c, in.Moment)
+	if err != nil {
+		return View{}, err
+	}
+	most := listedByDefault
+	if in.Most != "" {
+		if most, err = strconv.Atoi(in.Most); err != nil || most < 1 || most > maxListed {
+			return View{}, problem.Problem{
+				Status: http.StatusBadRequest,
+				Title:  "Not understood",
+				Detail: fmt.Sprintf("%q is not how many to list. Give 1 to %d.", in.Most, maxListed),
+			}
+		}
+	}
+	ctx := c.Request.Context()
+	statuses, err := a.Store.Statuses(ctx, c.Site)
+	if err != nil {
+		return View{}, err
+	}
+	known, err := a.Store.CountPages(ctx, c.Site)
+	if err != nil {
+		return View{}, err
+	}
+	b := v.Site.Bundle()
+	decision := v.Site.Decide(v.Visit)
+	out := View{
+		At:             v.Visit.At,
+		Now:            v.Now,
+		From:           v.From,
+		Until:          v.Until,
+		Zone:           v.Site.Zone().String(),
+		VisitorZone:    v.Zone.String(),
+		ClockChanges:   schedule.ClockChanges(v.Site.Zone(), v.From, v.Until),
+		Display:        b.Site.Displays(),
+		Page:           v.Page(),
+		Shows:          []string{},
+		Waits:          []string{},
+		Names:          []viewpoint.NoticeName{},
+		SnippetMissing: -1,
+		Pages:          known.Known,
+		Troubles:       a.Troubles(c.Site),
+	}
+	if known.Looked > 0 {
+		out.SnippetMissing = known.Missing
+	}
+	for _, s := range decision.Show {
+		out.Shows = append(out.Shows, s.ID)
+	}
+	out.Standing = append([]string{}, v.Site.PlacementOrder(out.Shows, v.Visit.URL)...)
+	for _, s := range decision.Waiting {
+		out.Waits = append(out.Waits, s.ID)
+	}
+	flags := make(map[string]viewpoint.Flag, len(b.Notices))
+	for _, n := range b.Notices {
+		flags[n.ID] = viewpoint.FlagAt(n.GetState(), v.Site.Schedule(n.ID), v.Visit.At)
+		if flags[n.ID] == viewpoint.FlagLive || flags[n.ID] == viewpoint.FlagScheduled {
+			out.Running++
+		}
+	}
+	out.All = len(b.Notices) + len(v.Site.Uncompiled)
+	found := v.Find(flags, in.Find)
+	out.Found = len(found)
+	if out.Notices, err = v.Cards(ctx, found[:min(len(found), most)], statuses); err != nil {
+		return View{}, err
+	}
+	for _, l := range v.Site.Uncompiled { // few: they are what an earlier version accepted
+		if st, kept := statuses[l.Notice]; kept && in.Find == "" {
+			out.Found++
+			out.Notices = append(out.Notices, viewpoint.Card{
+				ID:        l.Notice,
+				Title:     l.Title,
+				Flag:      viewpoint.FlagPaused,
+				Revision:  st.Revision,
+				Line:      orderline.Line{},
+				Intervals: []viewpoint.Interval{},
+				Held:      []viewpoint.Interval{},
+				Account:   decide.Account{ID: l.Notice, Steps: []decide.Step{}},
+				Languages: []viewpoint.LanguageState{},
+				LeftOut:   viewpoint.LeftOut(l.Why),
+			})
+		}
+	}
+	out.Next, out.Last = v.Changes(maxChanges), v.Last()
+	leaks, err := consents.Leaks(ctx, a.Store, b.Site)
+	if err != nil {
+		return View{}, err
+	}
+	needs := slices.DeleteFunc(
+		append(leaks, a.Found.Of(v.Site, v.Visit.At.Truncate(time.Minute))...),
+		func(f findings.Finding) bool {
+			// What is unfinished in a draft is no alarm yet.
+			return f.Severity == findings.Info || len(f.Notices) > 0 && flags[f.Notices[0]] == viewpoint.FlagDraft
+		},
+	)
+	out.Findings = append([]findings.Finding{}, needs[:min(len(needs), maxFindings)]...)
+	out.FindingsMore = len(needs) - len(out.Findings)
+	if out.Received, out.Ailing, err = alerts.Needing(ctx, a.Base, b.Site); err != nil {
+		return View{}, err
+	}
+	mentioned := slices.Concat(out.Shows, out.Waits)
+	for _, ch := range out.Next {
+		mentioned = append(mentioned, ch.Notice)
+	}
+	for _, f := range out.Findings {
+		mentioned = append(mentioned, f.Notices...)
+	}
+	out.Names = v.Names(mentioned, flags)
+	return out, nil
+}
+
+// names lists a site's notices in short, those whose title holds a text.
+func (a *Area) names(c *base.Call, in NameAsk) (NameList, error) {
+	v, err := viewpoint.Read(a.Base, c, base.Moment{})
+	if err != nil {
+		return NameList{}, err
+	}
+	out := NameList{Names: []viewpoint.NoticeName{}}
+	text := strings.ToLower(strings.TrimSpace(in.Find))
+	for _, n := range v.Site.Bundle().Notices {
+		if strings.Contains(strings.ToLower(n.GetTitle()), text) {
+			out.Names = append(out.Names, v.Name(n, viewpoint.FlagAt(n.GetState(), v.Site.Schedule(n.ID), v.Visit.At)))
+		}
+	}
+	out.Found = len(out.Names)
+	slices.SortStableFunc(out.Names, func(a, b viewpoint.NoticeName) int { return cmp.Compare(a.Title, b.Title) })
+	out.Names = out.Names[:min(len(out.Names), maxNames)]
+	return out, nil
+}
+
+func (a *Area) carried(c *base.Call, m base.Moment) (Carried, error) {
+	v, err := viewpoint.Read(a.Base, c, m)
+	if err != nil {
+		return Carried{}, err
+	}
+	out := Carried{Pages: []CarryingPage{}}
+	soon := v.Soon()
+	var mentioned []string
+	for _, p := range v.Site.Bundle().Pages {
+		if err := c.Request.Context().Err(); err != nil {
+			return out, err
+		}
+		visit := v.Visit
+		visit.URL = p.Path
+		page := CarryingPage{
+			Path:     p.Path,
+			Title:    p.Title,
+			Language: v.Site.Language(p.Path),
+			Type:     p.Type,
+			Tags:     append([]string{}, p.Tags...),
+			Shows:    []string{},
+			Soon:     []string{},
+		}
+		crowd := 0 // what stands in the page, or in its code, is in nobody's way
+		for _, s := range v.Site.Decide(visit).Show {
+			page.Shows = append(page.Shows, s.ID)
+			if !s.Slot.Unlimited() {
+				crowd++
+			}
+		}
+		for _, id := range v.Site.PlacedOn(p.Path) {
+			if soon[id] {
+				page.Soon = append(page.Soon, id)
+			}
+		}
+		held, _ := v.Site.HeldBack(visit)
+		page.TooMuch = decide.TooMany(crowd, len(held))
+		out.Pages = append(out.Pages, page)
+		mentioned = append(append(mentioned, page.Shows...), page.Soon...)
+	}
+	flags := map[string]viewpoint.Flag{}
+	for _, id := range mentioned {
+		if _, known := flags[id]; !known {
+			flags[id] = viewpoint.FlagAt(bundle.Published, v.Site.Schedule(id), v.Visit.At)
+		}
+	}
+	out.Notices = v.Names(mentioned, flags)
+	return out, nil
+}
+
+// table compares pages by what they have of each notice.
+func (a *Area) table(c *base.Call, m base.Moment) (Table, error) {
+	v, err := viewpoint.Read(a.Base, c, m)
+	if err != nil {
+		return Table{}, err
+	}
+	out := Table{Notices: []string{}, Titles: []string{}, Rows: []TableRow{}}
+	soon := v.Soon()
+	for _, n := range v.Site.Ordered() {
+		if soon[n.ID] {
+			out.Notices, out.Titles = append(out.Notices, n.ID), append(out.Titles, n.GetTitle())
+		}
+	}
+	var text strings.Builder
+	table := sheet.NewWriter(&text)
+	if err := table.Write(append([]string{"Path", "Title", "Language"}, out.Titles...)); err != nil {
+		return out, err
+	}
+	for _, p := range v.Site.Bundle().Pages {
+		visit := v.Visit
+		visit.URL = p.Path
+		has := map[string]string{}
+		for _, id := range v.Site.PlacedOn(p.Path) {
+			has[id] = "soon"
+		}
+		d := v.Site.Decide(visit)
+		for _, s := range d.Waiting {
+			has[s.ID] = "waits"
+		}
+		held, _ := v.Site.HeldBack(visit)
+		for _, id := range held {
+			has[id] = "held"
+		}
+		for _, s := range d.Show {
+			has[s.ID] = "shows"
+		}
+		row := TableRow{Path: p.Path, Title: p.Title, Cells: []string{}}
+		for _, id := range out.Notices {
+			row.Cells = append(row.Cells, has[id])
+		}
+		out.Rows = append(out.Rows, row)
+		err := table.Write(append([]string{p.Path, p.Title, v.Site.Language(p.Path)}, row.Cells...))
+		if err != nil {
+			return out, err
+		}
+	}
+	err = table.Close()
+	out.CSV = text.String()
+	return out, err
+}

@@ -1,0 +1,205 @@
+// Package people is who may work here: signing in, invitations, roles, sessions.
+package people
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"mastflag/internal/access"
+	"mastflag/internal/admin/base"
+	"mastflag/internal/clock"
+	"mastflag/internal/history"
+	"mastflag/internal/problem"
+	"mastflag/internal/standin"
+	"mastflag/internal/store"
+)
+
+// Area is that part of the API.
+type Area struct {
+	*base.Base
+	Access   *access.Authenticator
+	Post     standin.PostOffice
+	Settable *clock.Settable // nil in production
+}
+
+// Routes are its calls.
+func (a *Area) Routes() []base.Route {
+	return []base.Route{
+		base.Post("/api/sign-in", "Sign in.", a.signIn).ForAnyone(),
+		base.Post("/api/invitation", "What an invitation is to.", a.invitation).ForAnyone(),
+		base.Post("/api/join", "Take up an invitation.", a.join).ForAnyone(),
+		base.Post("/api/sign-out", "Sign out.", a.signOut).For(access.Viewer),
+		base.Post("/api/me/password", "Change one's own password.", a.changePassword).For(access.Viewer),
+		base.Get("/api/me/sessions", "Where one is signed in.", a.sessions),
+		base.Post("/api/me/sessions/end", "Sign out in another browser, or in all others.", a.endSession).For(access.Viewer),
+		base.Get("/api/me", "Who is signed in, and the sites there are.", a.me),
+		base.Get("/api/people", "Who may work here, and who is invited.", a.people).For(access.Administrator),
+		base.Post("/api/people/invite", "Invite someone.", a.invite).For(access.Administrator),
+		base.Post("/api/people/change", "Change what someone may do.", a.changePerson).For(access.Administrator),
+		base.Post("/api/people/remove", "Take someone off, or an invitation back.", a.removePerson).For(access.Administrator),
+		base.Get("/api/mailbox", "The stand-in mailbox: what the program sent.", a.mailbox).For(access.Administrator),
+		base.Post("/api/clock", "Set the stand-in clock, where there is one.", a.setClock).For(access.Administrator),
+	}
+}
+
+func (a *Area) people(c *base.Call, _ base.Nothing) (PeopleList, error) {
+	out := PeopleList{People: []Person{}, Invited: []Invited{}}
+	people, err := a.Store.People(c.Request.Context())
+	if err != nil {
+		return out, err
+	}
+	for _, p := range people {
+		if c.Person.MayTouch(p) {
+			out.People = append(out.People, personOf(p))
+		}
+	}
+	invited, err := a.Store.Invitations(c.Request.Context())
+	for _, i := range invited {
+		if c.Person.MayTouch(i.Person) {
+			out.Invited = append(out.Invited, Invited{personOf(i.Person), i.Ends})
+		}
+	}
+	return out, err
+}
+
+// checkedPerson returns someone's details in their usual form, or why they
+// cannot be so.
+func (a *Area) checkedPerson(c *base.Call, p Person) (store.Person, error) {
+	wrong := func(detail string) (store.Person, error) {
+		return store.Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not saved", Detail: detail}
+	}
+	email, err := base.MailAddress(p.Email)
+	if err != nil {
+		return store.Person{}, err
+	}
+	if !slices.Contains(access.Roles, p.Role) {
+		return wrong(fmt.Sprintf("%q is no role. Choose viewer, editor or administrator.", p.Role))
+	}
+	if len([]rune(p.Name)) > 200 {
+		return wrong("The name is too long: give at most 200 characters.")
+	}
+	for _, key := range p.Sites {
+		if _, err := a.Store.Site(c.Request.Context(), key); err != nil || !c.Person.On(key) {
+			return wrong(fmt.Sprintf("There is no site %q that you could give to someone.", key))
+		}
+	}
+	if len(p.Sites) == 0 && len(c.Person.Sites) > 0 {
+		return wrong("Choose the sites. You cannot give all of them, since not all are yours.")
+	}
+	return store.Person{Email: email, Name: strings.TrimSpace(p.Name), Role: p.Role, Sites: p.Sites}, nil
+}
+
+// errOtherSites refuses to touch people of sites that the asking one has not.
+var errOtherSites = problem.Problem{
+	Status: http.StatusForbidden,
+	Title:  "You do not have permission",
+	Detail: "This person works on sites that you do not work on. Ask an administrator. Nothing was changed.",
+}
+
+// errLastAdministrator refuses to leave nobody who may set things up.
+var errLastAdministrator = problem.Problem{
+	Status: http.StatusConflict,
+	Title:  "The last administrator",
+	Detail: "At least one administrator of all sites has to remain. Make someone else one first.",
+}
+
+func (a *Area) changePerson(c *base.Call, in Person) (PeopleList, error) {
+	p, err := a.checkedPerson(c, in)
+	if err != nil {
+		return PeopleList{}, err
+	}
+	err = a.replacePeople(c, a.Store, p.Email, func(have store.Person) []store.Person {
+		have.Role, have.Sites = p.Role, p.Sites
+		return []store.Person{have}
+	}, history.Made.With(p.Email, p.Role))
+	if err != nil {
+		return PeopleList{}, err
+	}
+	return a.people(c, base.Nothing{})
+}
+
+func (a *Area) removePerson(c *base.Call, in base.Address) (PeopleList, error) {
+	email, err := base.MailAddress(in.Email)
+	if err != nil {
+		return PeopleList{}, err
+	}
+	if err := a.invitationIsOurs(c, email); err != nil {
+		return PeopleList{}, err
+	}
+	ctx := c.Request.Context()
+	invited, _ := a.Store.InvitationTo(ctx, email)
+	err = a.Store.Together(ctx, func(st *store.Store) error {
+		if err := st.DropInvitation(ctx, email); err != nil {
+			return err
+		}
+		err := a.replacePeople(c, st, email, func(store.Person) []store.Person { return nil }, history.TookOff.With(email))
+		if errors.Is(err, store.ErrNotFound) { // there was an invitation at most
+			return nil
+		}
+		return err
+	})
+	if err != nil {
+		return PeopleList{}, err
+	}
+	a.destroyLetter(invited)
+	return a.people(c, base.Nothing{})
+}
+
+// replacePeople puts others, or nobody, in place of a person.
+func (a *Area) replacePeople(
+	c *base.Call,
+	st *store.Store,
+	email string,
+	by func(store.Person) []store.Person,
+	deed history.Deed,
+) error {
+	ctx := c.Request.Context()
+	return st.Together(ctx, func(st *store.Store) error {
+		err := st.ChangePeople(ctx, func(all []store.Person) ([]store.Person, error) {
+			i := slices.IndexFunc(all, func(p store.Person) bool { return p.Email == email })
+			if i < 0 {
+				return nil, store.ErrNotFound
+			}
+			if !c.Person.MayTouch(all[i]) {
+				return nil, errOtherSites
+			}
+			all = slices.Replace(all, i, i+1, by(all[i])...)
+			if !slices.ContainsFunc(
+				all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 },
+			) {
+				return nil, errLastAdministrator
+			}
+			return all, nil
+		})
+		if err != nil {
+			return err
+		}
+		return st.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), By: c.By(), Deed: deed})
+	})
+}
+
+func (a *Area) mailbox(c *base.Call, _ base.Nothing) (Mailbox, error) {
+	out := Mailbox{Messages: []Mail{}}
+	from := "" // a message lets its reader in: who has some sites sees their own
+	if len(c.Person.Sites) > 0 {
+		from = c.Person.Email
+	}
+	list, err := a.Store.Messages(c.Request.Context(), from)
+	for _, m := range list {
+		// The way in that an invitation is stands before whoever sent it, that to a
+		// new password before whoever it is for, and before nobody else.
+		if mine := m.From; m.Letter != "" {
+			if m.Private {
+				mine = m.To
+			}
+			if whole, err := a.Post.Read(m.Letter); err == nil && mine == c.Person.Email {
+				m.Body = whole
+			}
+		}
+		out.Messages = append(out.Messages, Mail{m.ID, m.At, m.To, m.Subject, m.Body, m.Private})
+	}
+	return out, err
+}

@@ -1,0 +1,53 @@
+package viewpoint
+
+import (
+	"context"
+
+	"mastflag/core/bundle"
+	"mastflag/internal/compiled"
+	"mastflag/internal/store"
+)
+
+// Rehearse returns the site's bundle with a notice's draft in place of what
+// is out, published and free of schedule, audience and memory, so that it
+// shows on its pages now.
+func Rehearse(ctx context.Context, st *store.Store, site, notice string) (bundle.Bundle, error) {
+	return Staged(ctx, st, site, notice, func(n *bundle.Notice) {
+		n.Schedule, n.PublishedAt, n.Audience = nil, nil, nil
+		n.Memory = &bundle.Memory{Closable: n.GetMemory().Closable}
+		for tag, w := range n.Wordings() { // what nobody has read is read on the stage
+			if w.Unread {
+				w.Unread = false
+				*n = WithWording(*n, tag, w)
+			}
+		}
+	})
+}
+
+// Staged returns the site's bundle with a notice's draft as if it were
+// published, altered by a function.
+func Staged(
+	ctx context.Context,
+	st *store.Store,
+	site, notice string,
+	alter func(*bundle.Notice),
+) (bundle.Bundle, error) {
+	b, err := compiled.Load(ctx, st, site)
+	if err != nil {
+		return b, err
+	}
+	row, err := st.Notice(ctx, site, notice)
+	if err != nil {
+		return b, err
+	}
+	for i := range b.Notices {
+		if b.Notices[i].ID == notice {
+			n := row.Working()
+			n.State = bundle.Published
+			alter(&n)
+			b.Notices[i] = n
+			return b, nil
+		}
+	}
+	return b, store.ErrNotFound
+}
