@@ -2,8 +2,9 @@ import '@fontsource-variable/archivo/wdth.css'
 import '@fontsource-variable/public-sans/index.css'
 import 'element-plus/es/components/message/style/css'
 import './look/tokens.css'
+import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
 
-createApp(App).use(router).mount('#app')
+createApp(App).use(createPinia()).use(router).mount('#app')

@@ -2,7 +2,7 @@
 // The stage: the site's real page in a frame with the real site script at work
 // on it; one width, or three side by side. The notice's words are written where
 // they stand; a spot in the page is chosen by pointing at it.
-import { useElementSize, useEventListener } from '@vueuse/core'
+import { useElementSize, useEventListener, useTimeoutFn } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { png, type Taken } from './png'
 import { tell } from './tell'
@@ -53,14 +53,13 @@ const src = computed(() =>
 /** What the site script last said; undefined until it has. */
 const placed = ref<string[]>()
 const silent = ref(false)
-let patience: ReturnType<typeof setTimeout>
+const patience = useTimeoutFn(() => (silent.value = placed.value === undefined), 6000)
 watch(
   [src, three],
   () => {
     placed.value = undefined
     silent.value = false
-    clearTimeout(patience)
-    patience = setTimeout(() => (silent.value = placed.value === undefined), 6000)
+    patience.start()
   },
   { immediate: true },
 )
@@ -89,10 +88,11 @@ function stopPointing() {
   pointing.value = false
   ask({ mastflag: 'point', on: false })
 }
+const taking = useTimeoutFn(() => busy.value && failed(), 20_000, { immediate: false })
 function picture() {
   busy.value = true
   frames.value?.at(-1)?.contentWindow?.postMessage({ mastflag: 'picture' }, origin.value)
-  setTimeout(() => busy.value && failed(), 20_000)
+  taking.start()
 }
 function failed() {
   busy.value = false

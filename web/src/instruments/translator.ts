@@ -1,5 +1,6 @@
 // To a translator and back: texts as XLIFF.
-import { api, CallError } from '../api/client'
+import { api } from '../api/client'
+import { attempt } from './attempts'
 import { saveText } from './file'
 import { tell } from './tell'
 
@@ -9,13 +10,11 @@ export async function sendOut(
   language: string,
   only: { notice?: string; document?: string },
 ): Promise<void> {
-  try {
+  await attempt(async () => {
     const f = await api.xliff(site, language, only)
     saveText(f.name, f.text, 'application/xliff+xml')
     tell(`${f.name} is saved. Send it to the translator, and take it in again here.`)
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
+  })
 }
 
 /** Takes in the file that was chosen in an input, and empties it; true if it could be read. */
@@ -23,18 +22,14 @@ export async function takeIn(site: string, e: Event): Promise<boolean> {
   const input = e.target as HTMLInputElement
   const chosen = input.files?.[0]
   if (!chosen) return false
-  try {
+  const taken = await attempt(async () => {
     const got = await api.takeXliff(site, { name: chosen.name, text: await chosen.text() })
     const left = got.left.length ? ` Left out: ${got.left.join('; ')}.` : ''
     tell(
       got.changed.length ? `Taken in for ${got.changed.join(', ')}.${left}` : `Nothing in it was new.${left}`,
       left ? 'warning' : 'success',
     )
-    return true
-  } catch (err) {
-    tell((err as CallError).message, 'error')
-    return false
-  } finally {
-    input.value = ''
-  }
+  })
+  input.value = ''
+  return taken
 }

@@ -1,8 +1,11 @@
 // The viewpoint: this page, at this moment, as this visitor. It lives in the
 // address, so that a link reproduces it, and everything shown follows it.
-import { computed, inject, ref, shallowRef, watch, type InjectionKey, type Ref } from 'vue'
+import { storeToRefs } from 'pinia'
+import { computed, inject, watch, type InjectionKey, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, CallError, type Moment, type View } from '../api/client'
+import { api, type Moment } from '../api/client'
+import { useViews } from '../state/views'
+import { reason } from './attempts'
 
 /** How much of time the strip shows, days. */
 export const spans = [
@@ -15,13 +18,6 @@ export const spans = [
   { days: 730, label: '2 years' },
 ]
 
-const span = ref(42)
-/** Which notices are listed: those that hold a text, so many at most. */
-const listing = ref({ find: '', most: 100 })
-const view = shallowRef<View>()
-const trouble = ref('')
-let asked = 0
-
 /** The site that a room was opened for; the shell around rooms has none of its own. */
 export const ownSite: InjectionKey<Ref<string>> = Symbol('site')
 
@@ -32,8 +28,11 @@ export const ownSite: InjectionKey<Ref<string>> = Symbol('site')
 export function useViewpoint() {
   const route = useRoute()
   const router = useRouter()
+  const state = useViews()
+  const { span, listing, trouble } = storeToRefs(state)
   const current = computed(() => (route.params.site as string) ?? '')
   const site: Readonly<Ref<string>> = inject(ownSite, current)
+  const view = computed(() => state.views.get(site.value))
   const text = (v: unknown) => (typeof v === 'string' ? v : '')
   const page = computed(() => text(route.query.page))
   const at = computed(() => text(route.query.at))
@@ -80,7 +79,7 @@ export function useViewpoint() {
 
   async function refresh() {
     if (!current.value || site.value !== current.value) return
-    const mine = ++asked
+    const mine = ++state.asked
     try {
       const middle = view.value && at.value ? new Date(view.value.at) : undefined
       const { find, most } = listing.value
@@ -90,11 +89,11 @@ export function useViewpoint() {
         find: find || undefined,
         most: most === 100 ? undefined : String(most),
       })
-      if (mine !== asked) return
-      view.value = got
+      if (mine !== state.asked) return
+      state.views.set(site.value, got)
       trouble.value = ''
     } catch (e) {
-      if (mine === asked) trouble.value = (e as CallError).message
+      if (mine === state.asked) trouble.value = reason(e)
     }
   }
 
@@ -125,15 +124,8 @@ export const widths = [
 /** Keeps the view in step with the viewpoint; called once, by the shell. */
 export function followViewpoint() {
   const v = useViewpoint()
-  // What is known of one site says nothing about another.
-  watch(
-    v.site,
-    () => {
-      view.value = undefined
-      listing.value = { find: '', most: 100 }
-    },
-    { flush: 'sync' },
-  )
-  watch([v.site, v.moment, v.span, listing], () => v.refresh(), { immediate: true })
+  const state = useViews()
+  watch(v.site, (_, left) => state.leave(left), { flush: 'sync' })
+  watch([v.site, v.moment, v.span, v.listing], () => v.refresh(), { immediate: true })
   return v
 }

@@ -1,64 +1,35 @@
 // What the parts of the Consent room share: what is set up, what was found, and
 // the keeping of changes.
-import { computed, inject, onScopeDispose, provide, ref, watch, type InjectionKey, type Ref } from 'vue'
-import {
-  api,
-  CallError,
-  type ConsentRoom,
-  type ConsentSetup,
-  type Finding,
-  type Operation,
-  type SiteDetail,
-} from '../../api/client'
-import { tell } from '../../instruments/tell'
+import { useTimeoutPoll } from '@vueuse/core'
+import { computed, inject, provide, ref, watch, type InjectionKey } from 'vue'
+import { api, type ConsentRoom, type ConsentSetup, type Finding, type Operation } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 import { useViewpoint } from '../../instruments/viewpoint'
+import { useSite } from '../../state/sites'
 import { patched } from '../notice/patch'
 
-function state(site: Ref<string>, refresh: () => Promise<unknown>) {
+function state() {
+  const { refresh } = useViewpoint()
+  const { site, detail, open, load: readSite, change } = useSite()
+  const { error, busy, attempt } = useAttempts()
   const room = ref<ConsentRoom>()
-  const detail = ref<SiteDetail>()
-  const error = ref('')
-  const busy = ref('')
   const setup = computed<ConsentSetup>(() => detail.value?.site.consent ?? {})
   const languages = computed(() => {
     const s = detail.value?.site
     return s ? [s.language, ...(s.languages ?? []).filter((l) => l !== s.language)] : []
   })
 
-  async function load() {
-    const key = site.value
-    const [r, d] = await Promise.all([api.consent(key), api.site(key)])
-    if (key !== site.value) return
+  async function load(read: () => Promise<void> = readSite) {
+    const [r] = await Promise.all([api.consent(site.value), read()])
     room.value = r
-    detail.value = d
-  }
-
-  /** Does something that may be refused; whether it was done. */
-  async function attempt(what: string, work: () => Promise<unknown>, done = ''): Promise<boolean> {
-    busy.value = what
-    error.value = ''
-    try {
-      await work()
-      if (done) tell(done)
-      return true
-    } catch (e) {
-      const p = (e as CallError).problem
-      error.value = p?.revision
-        ? 'Someone else changed the site meanwhile. Reload to see it; what you wrote stands here until then.'
-        : (e as CallError).message
-      return false
-    } finally {
-      busy.value = ''
-    }
   }
 
   /** Keeps a change of what is set up. */
-  const save = (next: ConsentSetup, done = 'Kept.') =>
+  const save = (next: ConsentSetup | (() => ConsentSetup), done = 'Kept.') =>
     attempt(
       'save',
       async () => {
-        const d = detail.value!
-        detail.value = await api.changeSite(site.value, { revision: d.revision, site: { ...d.site, consent: next } })
+        await change(() => ({ consent: typeof next === 'function' ? next() : next }))
         room.value = await api.consent(site.value)
         void refresh()
       },
@@ -68,14 +39,7 @@ function state(site: Ref<string>, refresh: () => Promise<unknown>) {
   /** Carries out what a finding offers: a change of the site, or of a notice's draft. */
   async function applyFix(f: Finding, patch: Operation[]) {
     const notice = f.notices[0]
-    if (!notice) {
-      try {
-        return save(patched({ consent: setup.value }, patch).consent)
-      } catch (e) {
-        error.value = (e as CallError).message
-        return
-      }
-    }
+    if (!notice) return save(() => patched({ consent: setup.value }, patch).consent)
     return attempt(
       'fix',
       async () => {
@@ -89,25 +53,20 @@ function state(site: Ref<string>, refresh: () => Promise<unknown>) {
   }
 
   // An inspection goes on by itself: it is looked after while it does.
-  let timer: ReturnType<typeof setTimeout> | undefined
+  const looking = useTimeoutPoll(
+    async () => void (room.value = await api.consent(site.value).catch(() => room.value)),
+    700,
+    { immediate: false },
+  )
   watch(
-    () => room.value?.progress,
-    (p) => {
-      clearTimeout(timer)
-      if (p)
-        timer = setTimeout(
-          () =>
-            api.consent(site.value).then(
-              (r) => (room.value = r),
-              () => (room.value = { ...room.value! }),
-            ),
-          700,
-        )
-      else void refresh()
+    () => !!room.value?.progress,
+    (inspecting) => {
+      if (inspecting) return looking.resume()
+      looking.pause()
+      void refresh()
     },
   )
-  onScopeDispose(() => clearTimeout(timer))
-  watch(site, load, { immediate: true })
+  void attempt('open', () => load(open))
   return { site, room, detail, setup, languages, error, busy, load, attempt, save, applyFix }
 }
 
@@ -116,8 +75,7 @@ const key: InjectionKey<State> = Symbol('consent')
 
 /** Made by the room itself. */
 export function provideConsent(): State {
-  const { site, refresh } = useViewpoint()
-  const s = state(site, refresh)
+  const s = state()
   provide(key, s)
   return s
 }

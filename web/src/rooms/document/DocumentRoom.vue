@@ -5,7 +5,8 @@
 import { ElMessageBox } from 'element-plus'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, CallError } from '../../api/client'
+import { api } from '../../api/client'
+import { attempt, reason } from '../../instruments/attempts'
 import { saveText } from '../../instruments/file'
 import { nameOf } from '../../instruments/languages'
 import { mayWrite, me } from '../../instruments/me'
@@ -98,22 +99,17 @@ const sections = computed(
   () => detail.value?.sections.filter((s) => s.html || s.source || s.from === 'missing' || s.id === 'more') ?? [],
 )
 
-async function linkIn(notice: string) {
-  try {
-    doc.take(await api.linkDocument(site.value, id, notice))
-    tell('It is linked in the draft of that notice. Publish the notice, and visitors have it.')
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
+const linkIn = (notice: string) =>
+  attempt(
+    async () => doc.take(await api.linkDocument(site.value, id, notice)),
+    'It is linked in the draft of that notice. Publish the notice, and visitors have it.',
+  )
 async function away(as: 'html' | 'markdown' | 'text') {
   if (!(await doc.save())) return
-  try {
+  await attempt(async () => {
     const f = await api.documentFile(site.value, id, as, language.value)
     saveText(f.name, f.text, { html: 'text/html', markdown: 'text/markdown', text: 'text/plain' }[as])
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
+  })
 }
 const file = ref<HTMLInputElement>()
 const take = async (e: Event) => (await takeIn(site.value, e)) && doc.load()
@@ -133,17 +129,14 @@ async function remove() {
     tell('The document is removed. The versions that were published stay at their addresses.')
     await router.push({ name: 'library', params: { site: site.value } })
   } catch (e) {
-    error.value = (e as CallError).message
+    error.value = reason(e)
   }
 }
-async function inspect() {
-  try {
-    await api.inspect(site.value, detail.value?.kind === 'accessibility')
-    tell('The site is being inspected. Consent shows how far it is; what it finds stands here afterwards.')
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
+const inspect = () =>
+  attempt(
+    () => api.inspect(site.value, detail.value?.kind === 'accessibility'),
+    'The site is being inspected. Consent shows how far it is; what it finds stands here afterwards.',
+  )
 </script>
 
 <template>

@@ -2,7 +2,8 @@
 // The next version of a document: what changed as words in and out, what is
 // proposed and why, and the decision; and the versions there were.
 import { computed, ref, watch } from 'vue'
-import { api, CallError, type DocumentDetail } from '../../api/client'
+import { api, type DocumentDetail } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 import { nameOf } from '../../instruments/languages'
 import { mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
@@ -26,8 +27,7 @@ watch(
   () => proposal.value.change,
   (c) => (change.value = c),
 )
-const busy = ref(false)
-const error = ref('')
+const { error, busy, attempt } = useAttempts()
 const main = computed(() => props.detail.languages[0]?.tag ?? 'en')
 const ready = computed(() => proposal.value.languages.includes(main.value))
 /** Languages that the version which is out has, and the next would not. */
@@ -45,21 +45,15 @@ const pieces = computed(() =>
   }),
 )
 
-async function publish() {
-  busy.value = true
-  error.value = ''
-  if (await props.save())
-    try {
-      const body = { mark: props.mark(), change: change.value, why: why.value, language: props.language }
-      const d = await api.publishDocument(props.site, props.detail.id, body)
-      why.value = ''
-      tell(`Version ${d.version} is published.`)
-      emit('published', d)
-    } catch (e) {
-      error.value = (e as CallError).message
-    }
-  busy.value = false
-}
+const publish = () =>
+  attempt('publish', async () => {
+    if (!(await props.save())) return
+    const body = { mark: props.mark(), change: change.value, why: why.value, language: props.language }
+    const d = await api.publishDocument(props.site, props.detail.id, body)
+    why.value = ''
+    tell(`Version ${d.version} is published.`)
+    emit('published', d)
+  })
 </script>
 
 <template>
@@ -102,7 +96,7 @@ async function publish() {
           In {{ proposal.languages.map(nameOf).join(', ') }}.
           <span v-if="open" class="wait">{{ open }} {{ open === 1 ? 'item is' : 'items are' }} still open.</span>
         </p>
-        <el-button type="primary" :loading="busy" :disabled="!ready" @click="publish"
+        <el-button type="primary" :loading="!!busy" :disabled="!ready" @click="publish"
           >Publish version {{ proposal.number }}</el-button
         >
       </template>

@@ -1,5 +1,6 @@
 // The promises of a document being written: saved as it is written, one save at a
 // time, and nothing lost where that fails.
+import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import { effectScope, ref } from 'vue'
 import { api, CallError, type DocumentDetail, type Me, type Problem } from '../../api/client'
@@ -21,6 +22,7 @@ const detail = () =>
 
 beforeEach(() => {
   vi.useFakeTimers()
+  setActivePinia(createPinia())
   me.value = { person: { email: 'ines@s.example' }, sites: [] } as unknown as Me
   kept = { mark: 1, answers: { operator: 'S' } }
   fault = undefined

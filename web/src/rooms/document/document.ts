@@ -1,18 +1,16 @@
 // The document being written: answers, titles and sections, kept in step with the
 // server, which saves every change and answers with what follows from it.
-import { useDebounceFn, useEventListener } from '@vueuse/core'
+import { useDebounceFn, useEventListener, useTimeoutFn } from '@vueuse/core'
 import { computed, onScopeDispose, reactive, ref, shallowRef, type Ref } from 'vue'
-import { api, CallError, type DocumentDetail } from '../../api/client'
+import { api, type DocumentDetail } from '../../api/client'
+import { problemOf, reason } from '../../instruments/attempts'
 import { me } from '../../instruments/me'
 import { openRooms } from '../../instruments/saving'
+import { useUnsaved } from '../../state/unsaved'
 
 /** How long after the last key a change is saved, and after which it is tried again where that failed, ms. */
 const pause = 400
 const retryAfter = 3000
-
-/** What was written in rooms that were left and is not saved yet, by person, site and document. */
-const left = new Map<string, string>()
-addEventListener('beforeunload', (e) => left.size && e.preventDefault())
 
 /** Makes a clause a sentence. */
 const sentence = (s: string) => `${s.charAt(0).toUpperCase()}${s.slice(1)}.`
@@ -22,7 +20,8 @@ type Own = Record<string, Record<string, string>>
 /** The document of a site in a language, for as long as its room is open. */
 export function useDocument(site: string, id: string, language: Ref<string>) {
   const who = me.value?.person.email
-  const key = `${who} ${site}/${id}`
+  const { left, key: keyOf } = useUnsaved()
+  const key = keyOf(who, site, 'document', id)
   const detail = shallowRef<DocumentDetail>()
   /** What stands in the fields; by question, and by section and language. */
   const answers = reactive<Record<string, string>>({})
@@ -37,7 +36,6 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
   const saving = ref(false)
   /** The room was left: what could not be saved is given back when it is opened again. */
   let away = false
-  let retry: ReturnType<typeof setTimeout> | undefined
   let mark = ''
   let kept = ''
   const read: { section: string; language: string }[] = []
@@ -60,7 +58,7 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
   }
   /** Gives back what was written here before and could not be saved. */
   function give() {
-    const text = left.get(key)
+    const text = left.get(key)?.text
     if (!text) return
     left.delete(key)
     const was = JSON.parse(text) as { titles: Record<string, string>; answers: Record<string, string>; own: Own }
@@ -80,8 +78,8 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
       error.value = ''
       give()
     } catch (e) {
-      if ((e as CallError).problem?.status === 404) missing.value = true
-      error.value = (e as CallError).message
+      if (problemOf(e)?.status === 404) missing.value = true
+      error.value = reason(e)
     }
   }
 
@@ -93,7 +91,7 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
     return mine
   }
   async function saveNow(): Promise<boolean> {
-    clearTimeout(retry)
+    retry.stop()
     if (stale.value || me.value?.person.email !== who) return false
     const text = mine()
     if (text === kept && !read.length) return true
@@ -116,9 +114,9 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
       left.delete(key)
       return true
     } catch (e) {
-      const problem = (e as CallError).problem
-      if (!problem || problem.status === 401 || problem.status >= 500) retry = setTimeout(save, retryAfter)
-      error.value = (e as CallError).message
+      const problem = problemOf(e)
+      if (!problem || problem.status === 401 || problem.status >= 500) retry.start()
+      error.value = reason(e)
       stale.value = problem?.status === 409
       faults.value = Object.fromEntries(
         (problem?.faults ?? []).flatMap((f) => {
@@ -132,6 +130,7 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
     }
   }
   const saveSoon = useDebounceFn(save, pause)
+  const retry = useTimeoutFn(save, retryAfter, { immediate: false })
 
   const unsaved = () => mine() !== kept
   useEventListener(window, 'beforeunload', (e) => unsaved() && detail.value && e.preventDefault())
@@ -140,8 +139,7 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
     away = true
     openRooms.delete(save)
     if (!detail.value || !unsaved() || stale.value) return
-    left.set(key, mine())
-    void save()
+    left.set(key, { text: mine(), tried: save() })
   })
 
   return {

@@ -1,18 +1,18 @@
 <script setup lang="ts">
 // Begins with a site: the first, or one more.
 import { ref } from 'vue'
-import { api, CallError } from '../../api/client'
+import { api } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 
 const emit = defineEmits<{ made: [key: string] }>()
 const name = ref('')
 const address = ref('')
 const timeZone = ref(Intl.DateTimeFormat().resolvedOptions().timeZone)
 const zones = Intl.supportedValuesOf('timeZone')
-const error = ref('')
+const { error, attempt } = useAttempts()
 
-async function make() {
-  error.value = ''
-  try {
+const make = () =>
+  attempt('make', async () => {
     const made = await api.newSite({
       name: name.value,
       address: address.value,
@@ -20,10 +20,7 @@ async function make() {
       language: navigator.language.split('-')[0] ?? 'en',
     })
     emit('made', made.site.key)
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-}
+  })
 </script>
 
 <template>

@@ -3,7 +3,8 @@
 // travels in the fragment of the address, which no server's log sees.
 import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, CallError, type Person } from '../../api/client'
+import { api, type Person } from '../../api/client'
+import { problemOf, reason, useAttempts } from '../../instruments/attempts'
 import DoorFrame from './DoorFrame.vue'
 
 const emit = defineEmits<{ in: [] }>()
@@ -12,30 +13,23 @@ const token = location.hash.slice(1)
 const person = ref<Person>()
 const name = ref('')
 const password = ref('')
-const error = ref('')
-const busy = ref(false)
+const { error, busy, attempt } = useAttempts()
 
 onMounted(async () => {
   try {
     person.value = await api.invitation(token)
     name.value = person.value.name
   } catch (e) {
-    const { problem, message } = e as CallError
-    error.value = problem ? `${problem.title}. ${message}` : message
+    const title = problemOf(e)?.title
+    error.value = title ? `${title}. ${reason(e)}` : reason(e)
   }
 })
-async function enter() {
-  busy.value = true
-  error.value = ''
-  try {
+const enter = () =>
+  attempt('enter', async () => {
     await api.join({ token, name: name.value, password: password.value })
     await router.replace('/')
     emit('in')
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-  busy.value = false
-}
+  })
 </script>
 
 <template>
@@ -54,7 +48,7 @@ async function enter() {
       /></label>
     </template>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
-    <el-button v-if="person" type="primary" native-type="submit" size="large" :loading="busy">Come in</el-button>
+    <el-button v-if="person" type="primary" native-type="submit" size="large" :loading="!!busy">Come in</el-button>
     <router-link v-else-if="error" to="/">Sign in instead</router-link>
   </DoorFrame>
 </template>

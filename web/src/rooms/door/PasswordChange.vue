@@ -1,24 +1,24 @@
 <script setup lang="ts">
 // Changing one's own password.
 import { ref, watch } from 'vue'
-import { api, CallError } from '../../api/client'
-import { tell } from '../../instruments/tell'
+import { api } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 
 const shown = defineModel<boolean>({ required: true })
 const before = ref('')
 const after = ref('')
-const error = ref('')
+const { error, attempt } = useAttempts()
 watch(shown, () => (before.value = after.value = error.value = ''))
 
-async function change() {
-  try {
-    await api.changePassword({ old: before.value, new: after.value })
-    shown.value = false
-    tell('Your password is changed.')
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-}
+const change = () =>
+  attempt(
+    'change',
+    async () => {
+      await api.changePassword({ old: before.value, new: after.value })
+      shown.value = false
+    },
+    'Your password is changed.',
+  )
 </script>
 
 <template>

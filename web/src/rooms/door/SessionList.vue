@@ -1,25 +1,18 @@
 <script setup lang="ts">
 // Where one is signed in, and the way to end it there.
 import { ref, watch } from 'vue'
-import { api, CallError, type SessionCard } from '../../api/client'
-import { tell } from '../../instruments/tell'
+import { api, type SessionCard, type SessionList } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 import { say } from '../../instruments/time'
 
 const shown = defineModel<boolean>({ required: true })
 const list = ref<SessionCard[]>([])
-const error = ref('')
+const { error, attempt } = useAttempts()
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone
 
-async function attempt(work: () => Promise<{ sessions: SessionCard[] }>, done = '') {
-  error.value = ''
-  try {
-    list.value = (await work()).sessions
-    if (done) tell(done)
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-}
-watch(shown, (is) => is && attempt(() => api.sessions()))
+const put = (work: () => Promise<SessionList>, done = '') =>
+  attempt('list', async () => (list.value = (await work()).sessions), done)
+watch(shown, (is) => is && put(() => api.sessions()))
 </script>
 
 <template>
@@ -34,13 +27,13 @@ watch(shown, (is) => is && attempt(() => api.sessions()))
             }}<template v-if="s.address">, from {{ s.address }}</template></span
           >
         </span>
-        <el-button v-if="!s.this" size="small" @click="attempt(() => api.endSession(s.id), 'Signed out there.')"
+        <el-button v-if="!s.this" size="small" @click="put(() => api.endSession(s.id), 'Signed out there.')"
           >Sign out there<span class="unseen">, in {{ s.agent || 'an unknown browser' }}</span></el-button
         >
       </li>
     </ul>
     <template #footer>
-      <el-button v-if="list.length > 1" @click="attempt(() => api.endSession(''), 'Signed out everywhere else.')"
+      <el-button v-if="list.length > 1" @click="put(() => api.endSession(''), 'Signed out everywhere else.')"
         >Sign out everywhere else</el-button
       >
     </template>

@@ -1,24 +1,15 @@
 <script setup lang="ts">
 // The door: sign in.
 import { ref } from 'vue'
-import { api, CallError } from '../../api/client'
+import { api } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 import DoorFrame from './DoorFrame.vue'
 
 const email = ref('')
 const password = ref('')
-const error = ref('')
-const busy = ref(false)
+const { error, busy, attempt } = useAttempts()
 
-async function enter() {
-  busy.value = true
-  error.value = ''
-  try {
-    await api.signIn(email.value, password.value)
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-  busy.value = false
-}
+const enter = () => attempt('enter', () => api.signIn(email.value, password.value))
 </script>
 
 <template>
@@ -45,7 +36,7 @@ async function enter() {
         show-password
     /></label>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
-    <el-button type="primary" native-type="submit" size="large" :loading="busy">Sign in</el-button>
+    <el-button type="primary" native-type="submit" size="large" :loading="!!busy">Sign in</el-button>
   </DoorFrame>
 </template>
 

@@ -3,11 +3,11 @@
 // way onto the viewpoint's page; and ready ones to begin with.
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, CallError, type BlockCard, type StartingChoice } from '../../api/client'
+import { api, type BlockCard, type StartingChoice } from '../../api/client'
+import { attempt, reason } from '../../instruments/attempts'
 import Halyard from '../../instruments/Halyard.vue'
 import { latest } from '../../instruments/latest'
 import { mayWrite, me } from '../../instruments/me'
-import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
@@ -22,12 +22,12 @@ const { site, view, moment, refresh } = useViewpoint()
 const blocks = ref<BlockCard[]>([])
 const error = ref('')
 const load = latest(
-  () => api.blocks(site.value, moment.value).catch((e) => ((error.value = (e as CallError).message), undefined)),
+  () => api.blocks(site.value, moment.value),
   (list) => {
-    if (!list) return
     error.value = ''
     blocks.value = list.blocks
   },
+  (e) => (error.value = reason(e)),
 )
 watch([site, moment], load, { immediate: true })
 const like = (...texts: string[]) => texts.join(' ').toLowerCase().includes(props.find.toLowerCase())
@@ -44,10 +44,10 @@ const pagesOf = (b: BlockCard) => {
   )
 }
 
-async function putHere(b: BlockCard) {
+function putHere(b: BlockCard) {
   const path = here.value
-  try {
-    await place({
+  return attempt(() =>
+    place({
       site: site.value,
       id: b.id,
       revision: b.revision,
@@ -56,10 +56,8 @@ async function putHere(b: BlockCard) {
         `“${b.title}” is on ${path} ` +
         `now.${d.card.flag === 'draft' ? ' It is a draft: publish it for visitors to see it.' : ''}`,
       after: () => Promise.all([load(), refresh()]),
-    })
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
+    }),
+  )
 }
 </script>
 

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 // The site's documents, and beginning one.
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, CallError, type DocumentList } from '../../api/client'
+import { api, type DocumentList } from '../../api/client'
+import { attempt, useAttempts } from '../../instruments/attempts'
 import { mayWrite } from '../../instruments/me'
-import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { beginNotice } from '../notice/begin'
@@ -13,30 +13,20 @@ const props = defineProps<{ find: string }>()
 const router = useRouter()
 const { site, view } = useViewpoint()
 const list = ref<DocumentList>()
-const error = ref('')
-async function load() {
-  try {
-    list.value = await api.documents(site.value)
-    error.value = ''
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-}
-watch(site, load, { immediate: true })
+const { error, attempt: attemptHere } = useAttempts()
+const load = () => attemptHere('list', async () => (list.value = await api.documents(site.value)))
+void load()
 const shown = computed(() =>
   (list.value?.documents ?? []).filter((d) =>
     `${d.title} ${d.kindName}`.toLowerCase().includes(props.find.toLowerCase()),
   ),
 )
 type Kind = DocumentList['kinds'][number]['kind']
-async function begin(kind: Kind) {
-  try {
+const begin = (kind: Kind) =>
+  attempt(async () => {
     const d = await api.newDocument(site.value, { kind, title: '' })
     await router.push({ name: 'document', params: { site: site.value, document: d.id } })
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
+  })
 </script>
 
 <template>

@@ -1,49 +1,37 @@
 <script setup lang="ts">
 // Library: what can be used again. Blocks, documents, starting points, page sets,
 // audiences, wordings, images.
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import {
-  api,
-  CallError,
-  type ImageDetail,
-  type Saved,
-  type Site,
-  type SiteDetail,
-  type StartingChoice,
-} from '../../api/client'
+import { api, type ImageDetail, type Saved, type Site, type StartingChoice } from '../../api/client'
+import { reason, useAttempts } from '../../instruments/attempts'
 import FileChoice from '../../instruments/FileChoice.vue'
 import { base64 } from '../../instruments/file'
 import { mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
+import { useSite } from '../../state/sites'
 import { beginNotice } from '../notice/begin'
 import BlocksPart from './BlocksPart.vue'
 import DocumentsPart from './DocumentsPart.vue'
 import NoticePicture from './NoticePicture.vue'
 
 const router = useRouter()
-const { site, view } = useViewpoint()
+const { view } = useViewpoint()
+const { site, detail, open, change } = useSite()
+const { error, busy, attempt } = useAttempts()
 const points = ref<StartingChoice[]>([])
 const images = ref<ImageDetail[]>([])
-const detail = ref<SiteDetail>()
 const find = ref('')
-const error = ref('')
-const busy = ref(false)
 
-async function load() {
-  error.value = ''
-  try {
-    const [p, i, d] = await Promise.all([api.starting(site.value), api.images(site.value), api.site(site.value)])
+const load = () =>
+  attempt('open', async () => {
+    const [p, i] = await Promise.all([api.starting(site.value), api.images(site.value), open()])
     points.value = p.points
     images.value = i.images
-    detail.value = d
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-}
-watch(site, load, { immediate: true })
+  })
+void load()
 
 const like = (...texts: string[]) => texts.join(' ').toLowerCase().includes(find.value.toLowerCase())
 /** A site’s own blocks are starting points as others are; those that ship stand with the blocks. */
@@ -55,17 +43,12 @@ const shownSaved = computed(() => (detail.value?.saved ?? []).filter((s) => like
 const shownImages = computed(() => images.value.filter((i) => like(i.name)))
 
 /** Changes the lists that the site keeps, with a way back. */
-async function keep(change: (s: Site) => Partial<Site>, done: string, undo?: Partial<Site>) {
-  error.value = ''
-  try {
-    const d = detail.value!
-    detail.value = await api.changeSite(site.value, { revision: d.revision, site: { ...d.site, ...change(d.site) } })
+const keep = (part: (s: Site) => Partial<Site>, done: string, undo?: Partial<Site>): Promise<boolean> =>
+  attempt('keep', async () => {
+    await change(part)
     points.value = (await api.starting(site.value)).points
     tell(done, 'success', undo && (() => keep(() => undo, 'It is back.')))
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-}
+  })
 function forget(s: Saved) {
   const { audiences, pageSets, wordings } = detail.value!.site
   const rest = {
@@ -81,26 +64,24 @@ function forgetPoint(p: StartingChoice) {
     startingPoints,
   })
 }
-async function addImages(files: File[]) {
-  busy.value = true
-  error.value = ''
-  for (const file of files) {
-    try {
-      images.value = (await api.addImage(site.value, { name: file.name, data: await base64(file) })).images
-    } catch (e) {
-      error.value = (e as CallError).message
-    }
-  }
-  busy.value = false
-}
-async function dropImage(i: ImageDetail) {
-  try {
-    images.value = (await api.removeImage(site.value, i.file)).images
-    tell(`“${i.name}” is removed.`)
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-}
+/** Keeps those that can be kept, and says why the others cannot. */
+const addImages = (files: File[]) =>
+  attempt('images', async () => {
+    const refused: string[] = []
+    for (const file of files)
+      try {
+        images.value = (await api.addImage(site.value, { name: file.name, data: await base64(file) })).images
+      } catch (e) {
+        refused.push(reason(e))
+      }
+    if (refused.length) throw new Error(refused.join(' '))
+  })
+const dropImage = (i: ImageDetail) =>
+  attempt(
+    'images',
+    async () => (images.value = (await api.removeImage(site.value, i.file)).images),
+    `“${i.name}” is removed.`,
+  )
 const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round(bytes / 1024)} KB`)
 </script>
 
@@ -183,7 +164,7 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
       </section>
       <section aria-labelledby="images">
         <h2 id="images">Images</h2>
-        <FileChoice v-if="mayWrite" words="Add images" multiple :busy="busy" @files="addImages" />
+        <FileChoice v-if="mayWrite" words="Add images" multiple :busy="busy === 'images'" @files="addImages" />
         <ul v-if="shownImages.length" class="plainlist images">
           <li v-for="i in shownImages" :key="i.file">
             <img :src="i.address" :alt="i.name" loading="lazy" />

@@ -1,6 +1,6 @@
 import type { Router } from 'vue-router'
-import { api, CallError, type NewNotice } from '../../api/client'
-import { tell } from '../../instruments/tell'
+import { api, type NewNotice } from '../../api/client'
+import { attempt } from '../../instruments/attempts'
 
 /** Notices begun in this window that nobody has changed yet, by site and id. */
 const untouched = new Set<string>()
@@ -16,7 +16,7 @@ export async function beginNotice(
   kind?: NewNotice['kind'],
   document?: string,
 ): Promise<void> {
-  try {
+  await attempt(async () => {
     const made = await api.newNotice(site, { starting, kind, document })
     if (!starting && !document && kind !== 'consent') untouched.add(`${site}/${made.card.id}`)
     await router.push({
@@ -24,7 +24,5 @@ export async function beginNotice(
       params: { site, notice: made.card.id },
       query: router.currentRoute.value.query,
     })
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
+  })
 }

@@ -1,5 +1,6 @@
 // The draft's promises: one save at a time, and nothing written is lost.
 import { flushPromises } from '@vue/test-utils'
+import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import { effectScope, ref } from 'vue'
 import { api, CallError, type Me, type NoticeDetail, type Problem } from '../../api/client'
@@ -23,6 +24,7 @@ function open(id = 'a') {
 
 beforeEach(() => {
   vi.useFakeTimers()
+  setActivePinia(createPinia())
   revision = 1
   vi.spyOn(api, 'notice').mockImplementation(async () => detail('old'))
 })

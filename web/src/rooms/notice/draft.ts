@@ -1,11 +1,13 @@
 // The draft being written: kept in step with the server, which saves every
 // change and answers with what follows from it. Nothing written is lost when
 // a save is refused, the connection breaks, or the room is left.
-import { useDebounceFn, useEventListener } from '@vueuse/core'
+import { useDebounceFn, useEventListener, useTimeoutFn } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
-import { api, CallError, type Act, type Moment, type Notice, type NoticeDetail } from '../../api/client'
+import { api, type Act, type Moment, type Notice, type NoticeDetail } from '../../api/client'
+import { problemOf, reason } from '../../instruments/attempts'
 import { me } from '../../instruments/me'
 import { openRooms } from '../../instruments/saving'
+import { useUnsaved } from '../../state/unsaved'
 
 export type Saving = 'saved' | 'unsaved' | 'saving' | 'offline' | 'refused' | 'stale'
 
@@ -13,17 +15,11 @@ export type Saving = 'saved' | 'unsaved' | 'saving' | 'offline' | 'refused' | 's
 const pause = 300
 const retryAfter = 3000
 
-/**
- * What was written in rooms that were left and is not saved yet, by person, site and notice; `tried` is done once
- * saving it was last tried.
- */
-const left = new Map<string, { text: string; tried: Promise<unknown> }>()
-addEventListener('beforeunload', (e) => left.size && e.preventDefault())
-
 /** The draft of one notice of one site, for as long as its room is open to whoever is signed in. */
 export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved: (d: NoticeDetail) => void) {
   const who = me.value?.person.email
-  const key = `${who} ${site}/${id}`
+  const { left, key: keyOf } = useUnsaved()
+  const key = keyOf(who, site, 'notice', id)
   const detail = shallowRef<NoticeDetail>()
   const notice = ref<Notice>()
   const saving = ref<Saving>('saved')
@@ -32,7 +28,6 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   const missing = ref(false)
   let revision = 0
   let kept = ''
-  let retry: ReturnType<typeof setTimeout> | undefined
   /** The room was left: what is saved from here on is told to nobody. */
   let away = false
   /** Texts before each change, and those taken back by undo. */
@@ -72,8 +67,8 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
       }
     } catch (e) {
       if (mine !== asked) return
-      if ((e as CallError).problem?.status === 404) missing.value = true
-      why.value = (e as CallError).message
+      if (problemOf(e)?.status === 404) missing.value = true
+      why.value = reason(e)
     }
   }
 
@@ -95,7 +90,7 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   }
 
   async function saveNow(): Promise<boolean> {
-    clearTimeout(retry)
+    retry.stop()
     if (!notice.value || saving.value === 'stale') return false
     const text = JSON.stringify(notice.value)
     if (text === kept) {
@@ -124,17 +119,18 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
       if (!away) onSaved(d)
       return true
     } catch (e) {
-      const problem = (e as CallError).problem
-      why.value = (e as CallError).message
+      const problem = problemOf(e)
+      why.value = reason(e)
       if (!problem || problem.status === 401 || problem.status >= 500) {
         saving.value = 'offline'
-        if (!away) retry = setTimeout(save, retryAfter)
+        if (!away) retry.start()
       } else if (problem.status === 409) saving.value = 'stale'
       else saving.value = 'refused'
       return false
     }
   }
   const saveSoon = useDebounceFn(() => !away && save(), pause)
+  const retry = useTimeoutFn(save, retryAfter, { immediate: false })
 
   watch(
     notice,
@@ -159,8 +155,8 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
       if (!away) onSaved(d)
       return true
     } catch (e) {
-      why.value = (e as CallError).message
-      if ((e as CallError).problem?.status === 409 && (e as CallError).problem?.revision) saving.value = 'stale'
+      why.value = reason(e)
+      if (problemOf(e)?.status === 409 && problemOf(e)?.revision) saving.value = 'stale'
       return false
     }
   }
@@ -216,7 +212,6 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   onScopeDispose(() => {
     away = true
     openRooms.delete(save)
-    clearTimeout(retry)
     const unsaved = saving.value === 'saving' || JSON.stringify(notice.value) !== kept
     if (notice.value && unsaved && saving.value !== 'stale') leave()
   })

@@ -1,11 +1,13 @@
 // The editors behind the words of the order line, and of what a notice says.
 import { flushPromises, mount } from '@vue/test-utils'
-import { afterEach, describe, expect, it, vi } from 'vitest'
-import { defineComponent, h, reactive } from 'vue'
+import { createPinia, setActivePinia } from 'pinia'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent, h, reactive, ref } from 'vue'
 import { api } from '../../api/client'
 import OrderLine from '../../instruments/OrderLine.vue'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
+import { ownSite } from '../../instruments/viewpoint'
 import ColourEditor from './look/ColourEditor.vue'
 import WordingEditor from './WordingEditor.vue'
 import AudienceWord from './words/AudienceWord.vue'
@@ -23,7 +25,14 @@ function edit<T extends object>(editor: unknown, value: T, props: object = {}) {
       () => () =>
         h(editor as never, { ...props, modelValue: state.value, 'onUpdate:modelValue': (v: T) => (state.value = v) }),
     ),
-    { global: { stubs: { RichText: true }, config: { warnHandler: () => {} } }, attachTo: document.body },
+    {
+      global: {
+        stubs: { RichText: true },
+        provide: { [ownSite as symbol]: ref('s') },
+        config: { warnHandler: () => {} },
+      },
+      attachTo: document.body,
+    },
   )
   return { wrapper, state }
 }
@@ -33,6 +42,7 @@ const press = async (w: ReturnType<typeof edit>['wrapper'], words: string) => {
   await (hit.element.tagName === 'LABEL' ? hit.find('input').setValue(true) : hit.trigger('click'))
 }
 
+beforeEach(() => setActivePinia(createPinia()))
 afterEach(() => {
   document.body.innerHTML = ''
   vi.restoreAllMocks()

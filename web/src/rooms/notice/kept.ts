@@ -1,9 +1,8 @@
 // What a site keeps for use in many notices: audiences, page sets, starting
 // points, wordings; and the site itself, which a notice is written for.
-import { shallowRef, type Ref } from 'vue'
-import { api, CallError, type Node, type Notice, type Site, type SiteDetail, type Wording } from '../../api/client'
-import { latest } from '../../instruments/latest'
-import { tell } from '../../instruments/tell'
+import type { Node, Notice, Site, Wording } from '../../api/client'
+import { attempt } from '../../instruments/attempts'
+import { useSite } from '../../state/sites'
 
 const copy = <T>(v: T): T => JSON.parse(JSON.stringify(v))
 /**
@@ -16,30 +15,16 @@ const named = <T extends { name: string }>(list: T[] | undefined, entry: T) => [
 ]
 const usable = (name: string) => `“${name}” can be used in every notice now.`
 
-export function useKept(site: Ref<string>) {
-  const siteDetail = shallowRef<SiteDetail>()
-  void latest(
-    () => api.site(site.value),
-    (d) => (siteDetail.value = d),
-  )()
+export function useKept() {
+  const { detail, change } = useSite()
 
   /** Changes what the site keeps, then carries on. */
-  async function keep(change: (s: Site) => Partial<Site>, done: string, then?: () => void) {
-    const d = siteDetail.value
-    if (!d) return
-    try {
-      siteDetail.value = await api.changeSite(site.value, {
-        revision: d.revision,
-        site: { ...d.site, ...change(d.site) },
-      })
+  const keep = (part: (s: Site) => Partial<Site>, done: string, then?: () => void) =>
+    attempt(async () => {
+      await change(part)
       then?.()
-      tell(done)
-    } catch (e) {
-      tell((e as CallError).message, 'error')
-    }
-  }
+    }, done)
   return {
-    siteDetail,
     saveAudience: (name: string, audience: Node, then: () => void) =>
       keep((s) => ({ audiences: [...(s.audiences ?? []), { name, audience }] }), usable(name), then),
     savePages: (name: string, c: NonNullable<Notice['pages']>, then: () => void) =>
@@ -56,6 +41,6 @@ export function useKept(site: Ref<string>) {
     saveWording: (name: string, wordings: Record<string, Wording>) =>
       keep((s) => ({ wordings: named(s.wordings, { name, wordings }) }), usable(`The words of ${name}`)),
     /** The words kept under a name, by language. */
-    wordingOf: (name: string) => copy(siteDetail.value?.site.wordings?.find((w) => w.name === name)?.wordings ?? {}),
+    wordingOf: (name: string) => copy(detail.value?.site.wordings?.find((w) => w.name === name)?.wordings ?? {}),
   }
 }

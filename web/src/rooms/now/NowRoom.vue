@@ -5,7 +5,8 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, CallError, type Act, type Card, type Finding } from '../../api/client'
+import { api, type Act, type Card, type Finding } from '../../api/client'
+import { attempt } from '../../instruments/attempts'
 import { mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import ReceivedRow from '../../instruments/ReceivedRow.vue'
@@ -51,8 +52,8 @@ const summary = computed(() => {
 })
 const needs = computed(() => view.value?.findings ?? [])
 /** Acts on a notice at once, with a way back where there is one. */
-async function act(n: Card, what: Act, done: string, back?: Act) {
-  try {
+const act = (n: Card, what: Act, done: string, back?: Act) =>
+  attempt(async () => {
     const after = await api.act(site.value, n.id, what, {}, { revision: n.revision })
     await refresh()
     tell(
@@ -64,42 +65,28 @@ async function act(n: Card, what: Act, done: string, back?: Act) {
           await refresh()
         }),
     )
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
-async function pauseAll() {
-  try {
+  })
+const pauseAll = () =>
+  attempt(async () => {
     const paused = await api.pauseAll(site.value, { pause: true })
     await refresh()
     tell(`Paused: ${paused.notices.length} notices. No visitor sees them.`, 'success', async () => {
       await api.pauseAll(site.value, { pause: false, notices: paused.notices })
       await refresh()
     })
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
-async function end(n: Card, until: string) {
-  try {
+  })
+const end = (n: Card, until: string) =>
+  attempt(async () => {
     await api.endAt(site.value, n.id, { revision: n.revision, until })
     await refresh()
     tell(`“${n.title}” ends ${say(cardOf(n.id)?.until ?? '', view.value!.zone)}.`)
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
-}
+  })
 /** How many findings are listed before all of them are asked for. */
 const few = 10
 const all = ref(false)
 /** A message that came by a feed is approved or refused. */
 async function settle(work: Promise<unknown>, done: string) {
-  try {
-    await work
-    tell(done)
-  } catch (e) {
-    tell((e as CallError).message, 'error')
-  }
+  await attempt(() => work, done)
   await refresh()
 }
 const count = computed(() => {

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // Pages by notices, to compare; and the same for a spreadsheet.
 import { computed, ref, watch } from 'vue'
-import { api, CallError, type Moment, type Table } from '../../api/client'
+import { api, type Moment, type Table } from '../../api/client'
+import { reason } from '../../instruments/attempts'
 import { saveText } from '../../instruments/file'
 import { latest } from '../../instruments/latest'
 import { tell } from '../../instruments/tell'
@@ -13,7 +14,7 @@ watch(
   latest(
     () => api.table(props.site, { ...props.moment, page: undefined }),
     (t) => (table.value = t),
-    (e) => tell((e as CallError).message, 'error'),
+    (e) => tell(reason(e), 'error'),
   ),
   { immediate: true },
 )

@@ -2,20 +2,20 @@
 // About the site: its name, addresses, languages, and the colours and fonts
 // offered for notices, which can be taken from the site's own styles.
 import { computed, ref, watch } from 'vue'
-import { api, CallError, type Site, type SiteDetail, type Styles } from '../../api/client'
+import { api, type Site, type Styles } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 import { nameOf } from '../../instruments/languages'
 import { mayManage } from '../../instruments/me'
-import { tell } from '../../instruments/tell'
 import { useViewpoint } from '../../instruments/viewpoint'
+import { useSite } from '../../state/sites'
 
-const { site, refresh } = useViewpoint()
-const detail = defineModel<SiteDetail>({ required: true })
+const { refresh } = useViewpoint()
+const { site, loaded: detail, change } = useSite()
+const { error, busy, attempt } = useAttempts()
 const draft = ref<Site>({ key: '', name: '', timeZone: '', language: '' })
 const origins = ref('')
 const languages = ref('')
 const homes = ref('')
-const error = ref('')
-const busy = ref(false)
 const zones = Intl.supportedValuesOf('timeZone')
 
 watch(
@@ -46,43 +46,23 @@ const noStorage = computed({
 })
 const words = (s: string) => s.split(/[\s,]+/).filter(Boolean)
 async function save() {
-  busy.value = true
-  error.value = ''
-  try {
-    detail.value = await api.changeSite(site.value, {
-      revision: detail.value.revision,
-      site: {
-        ...draft.value,
-        origins: words(origins.value),
-        languages: words(languages.value),
-        homePaths: words(homes.value),
-      },
-    })
-    tell('Saved.')
-    await refresh()
-  } catch (e) {
-    const p = (e as CallError).problem
-    error.value = p?.revision
-      ? 'Someone else changed the site meanwhile. Reload to see it; what you wrote stands here until then.'
-      : (e as CallError).message
+  const written = {
+    ...draft.value,
+    origins: words(origins.value),
+    languages: words(languages.value),
+    homePaths: words(homes.value),
   }
-  busy.value = false
+  if (await attempt('save', () => change(() => written), 'Saved.')) await refresh()
 }
 
 // Colours and fonts from the site's own styles.
 const styles = ref<Styles>()
-async function readStyles() {
-  busy.value = true
-  error.value = ''
-  try {
+const readStyles = () =>
+  attempt('styles', async () => {
     styles.value = await api.styles(site.value)
     if (!styles.value.colours.length && !styles.value.fonts.length)
-      error.value = 'The site’s styles name no colours or fonts of their own.'
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
-  busy.value = false
-}
+      throw new Error('The site’s styles name no colours or fonts of their own.')
+  })
 const found = computed(() =>
   (styles.value?.colours ?? []).filter((c) => !draft.value.palette?.some((p) => p.value === c.value)),
 )
@@ -156,7 +136,7 @@ const add = (c: Styles['colours'][number]) =>
           @click="draft.palette = [...(draft.palette ?? []), { name: 'Colour', value: '#0b5a66' }]"
           >Add a colour</el-button
         >
-        <el-button size="small" :loading="busy" @click="readStyles">Find the site’s own</el-button>
+        <el-button size="small" :loading="!!busy" @click="readStyles">Find the site’s own</el-button>
       </div>
       <div v-if="found.length" class="found">
         <button v-for="c in found" :key="c.value" type="button" :title="`Used ${c.times} times`" @click="add(c)">
@@ -203,7 +183,7 @@ const add = (c: Styles['colours'][number]) =>
       </p>
     </div>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
-    <el-button v-if="mayManage" type="primary" native-type="submit" :loading="busy">Save</el-button>
+    <el-button v-if="mayManage" type="primary" native-type="submit" :loading="!!busy">Save</el-button>
   </form>
 </template>
 

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 // Who did what, the newest first.
 import { ref, watch } from 'vue'
-import { api, CallError, type Activity } from '../../api/client'
+import { api, type Activity } from '../../api/client'
+import { reason } from '../../instruments/attempts'
+import { latest } from '../../instruments/latest'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 
@@ -11,14 +13,14 @@ const who = ref('')
 const error = ref('')
 watch(
   [site, who],
-  async () => {
-    try {
-      list.value = await api.activity(site.value, who.value)
+  latest(
+    () => api.activity(site.value, who.value),
+    (a) => {
+      list.value = a
       error.value = ''
-    } catch (e) {
-      error.value = (e as CallError).message
-    }
-  },
+    },
+    (e) => (error.value = reason(e)),
+  ),
   { immediate: true },
 )
 </script>

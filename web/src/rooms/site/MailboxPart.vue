@@ -1,17 +1,15 @@
 <script setup lang="ts">
 // The stand-in mailbox: what the program sent. Nothing left the machine.
 import { ref } from 'vue'
-import { api, CallError, type Mail } from '../../api/client'
+import { api, type Mail } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 
 const { view } = useViewpoint()
 const list = ref<Mail[]>()
-const error = ref('')
-api.mailbox().then(
-  (m) => (list.value = m.messages),
-  (e: CallError) => (error.value = e.message),
-)
+const { error, attempt } = useAttempts()
+void attempt('list', async () => (list.value = (await api.mailbox()).messages))
 /** A text in stretches, addresses apart. */
 const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
 </script>

@@ -1,17 +1,16 @@
 <script setup lang="ts">
 // Who may work here: people with their roles and sites, and those invited.
 import { computed, ref } from 'vue'
-import { api, CallError, type PeopleList, type Person } from '../../api/client'
+import { api, type PeopleList, type Person } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
 import { me } from '../../instruments/me'
-import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
 
 const { site, view } = useViewpoint()
 const list = ref<PeopleList>()
-const error = ref('')
+const { error, busy, attempt } = useAttempts()
 const fresh = ref<Person>({ email: '', name: '', role: 'editor', sites: [] })
-const busy = ref(false)
 
 const roles = [
   { value: 'viewer', label: 'viewer', means: 'looks, changes nothing' },
@@ -21,30 +20,26 @@ const roles = [
 const sites = computed(() => me.value?.sites ?? [])
 const nameOf = (key: string) => sites.value.find((s) => s.key === key)?.name ?? key
 
-async function attempt(work: () => Promise<PeopleList>, done = '') {
-  busy.value = true
-  error.value = ''
-  try {
-    list.value = await work()
-    if (done) tell(done)
-    return true
-  } catch (e) {
-    error.value = (e as CallError).message
-    if (list.value) list.value = { ...list.value }
-    return false
-  } finally {
-    busy.value = false
-  }
+async function put(work: () => Promise<PeopleList>, done = '') {
+  const kept = await attempt('list', async () => (list.value = await work()), done)
+  // What was chosen and refused is shown as it is.
+  if (!kept && list.value) list.value = { ...list.value }
+  return kept
 }
-void attempt(() => api.people())
+void put(() => api.people())
 
 async function invite() {
   const to = fresh.value.email
-  if (await attempt(() => api.invite(fresh.value), `The invitation to ${to} lies in the mailbox.`))
+  if (await put(() => api.invite(fresh.value), `The invitation to ${to} lies in the mailbox.`))
     fresh.value = { email: '', name: '', role: 'editor', sites: [] }
 }
-const change = (p: Person, part: Partial<Person>) => attempt(() => api.changePerson({ ...p, ...part }), 'Changed.')
-const remove = (email: string, done: string) => attempt(() => api.removePerson(email), done)
+const change = (p: Person, part: Partial<Person>) => put(() => api.changePerson({ ...p, ...part }), 'Changed.')
+const renew = (p: Person) =>
+  put(
+    () => api.invite(p),
+    `A letter with the way to a new password is for ${p.email} alone. Whoever runs the program passes it on.`,
+  )
+const remove = (email: string, done: string) => put(() => api.removePerson(email), done)
 </script>
 
 <template>
@@ -89,17 +84,7 @@ const remove = (email: string, done: string) => attempt(() => api.removePerson(e
             </el-select>
           </td>
           <td class="ways">
-            <el-button
-              text
-              size="small"
-              :aria-label="`New password for ${p.name}`"
-              @click="
-                attempt(
-                  () => api.invite(p),
-                  `A letter with the way to a new password is for ${p.email} alone. Whoever runs the program ` +
-                    `passes it on.`,
-                )
-              "
+            <el-button text size="small" :aria-label="`New password for ${p.name}`" @click="renew(p)"
               >New password</el-button
             >
             <el-button
@@ -147,7 +132,7 @@ const remove = (email: string, done: string) => attempt(() => api.removePerson(e
           <el-option v-for="s in sites" :key="s.key" :value="s.key" :label="s.name" />
         </el-select>
       </label>
-      <el-button type="primary" native-type="submit" :loading="busy">Invite</el-button>
+      <el-button type="primary" native-type="submit" :loading="!!busy">Invite</el-button>
       <p class="quiet small">
         The message goes to the
         <router-link :to="{ name: 'site', params: { site, part: 'mailbox' } }">mailbox</router-link>, a stand-in:

@@ -1,14 +1,17 @@
 <script setup lang="ts">
 // Reading the site's pages: whether the snippet is on them, how far a reading is, what
 // it left out, and what differs from the one before.
-import { computed, onScopeDispose, ref, watch } from 'vue'
-import { api, CallError, type SiteDetail, type Survey } from '../../api/client'
+import { useTimeoutPoll } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { api, type SiteDetail, type Survey } from '../../api/client'
+import { problemOf, reason } from '../../instruments/attempts'
 import { mayWrite } from '../../instruments/me'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
+import { useSite } from '../../state/sites'
 
-const { site, refresh } = useViewpoint()
-const detail = defineModel<SiteDetail>({ required: true })
+const { refresh } = useViewpoint()
+const { site, loaded: detail, load: readSite, through } = useSite()
 const survey = ref<Survey>()
 const error = ref('')
 const busy = ref(false)
@@ -21,37 +24,25 @@ watch(
 const reading = computed(() => survey.value?.state === 'reading')
 
 // A reading goes on by itself: it is looked after while it does.
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(survey, (s) => {
-  clearTimeout(timer)
-  if (s?.state === 'reading') timer = setTimeout(look, 700)
-})
-onScopeDispose(() => clearTimeout(timer))
 async function look() {
-  const at = site.value
-  try {
-    const { survey: now } = await api.surveyState(at)
-    if (at !== site.value) return
-    survey.value = now
-    if (now?.state !== 'reading') await load()
-  } catch {
-    survey.value = survey.value && { ...survey.value } // asked again
-  }
+  survey.value = (await api.surveyState(site.value).catch(() => undefined))?.survey ?? survey.value
+  if (!reading.value) await load().catch(() => undefined)
 }
+const looking = useTimeoutPoll(look, 700, { immediate: false })
+watch(reading, (is) => (is ? looking.resume() : looking.pause()), { immediate: true })
 async function load() {
-  detail.value = await api.site(site.value)
+  await readSite()
   await refresh()
 }
 async function attempt(work: () => Promise<SiteDetail>) {
   busy.value = true
   error.value = ''
   try {
-    detail.value = await work()
+    await through(work())
     if (!reading.value) await refresh()
   } catch (e) {
-    const p = (e as CallError).problem
     // What it found is asked about below.
-    if (p?.title !== 'Far fewer pages') error.value = (e as CallError).message
+    if (problemOf(e)?.title !== 'Far fewer pages') error.value = reason(e)
     await load().catch(() => {})
   }
   busy.value = false

@@ -3,13 +3,15 @@
 // work here, what they did, and what was sent.
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, CallError, type SiteDetail } from '../../api/client'
+import { api } from '../../api/client'
+import { useAttempts } from '../../instruments/attempts'
+import { copy } from '../../instruments/copy'
 import DateTime from '../../instruments/DateTime.vue'
-import { latest } from '../../instruments/latest'
 import { mayManage, me } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { local, say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
+import { useSite } from '../../state/sites'
 import AboutPart from './AboutPart.vue'
 import ActivityPart from './ActivityPart.vue'
 import AlertsPart from './alerts/AlertsPart.vue'
@@ -17,13 +19,11 @@ import MailboxPart from './MailboxPart.vue'
 import PeoplePart from './PeoplePart.vue'
 import ReadingPart from './ReadingPart.vue'
 
-const { site, view, refresh } = useViewpoint()
-const detail = ref<SiteDetail>()
-const error = ref('')
-const busy = ref(false)
+const { view, refresh } = useViewpoint()
+const { site, detail, open, through } = useSite()
+const { error, attempt } = useAttempts()
 const whole = ref(false)
 
-const take = (d: SiteDetail) => (detail.value = d)
 const route = useRoute()
 const part = computed(() => (route.params.part as string) || 'installed')
 const parts = computed(() =>
@@ -36,52 +36,23 @@ const parts = computed(() =>
     { name: 'mailbox', label: 'Mailbox', manages: true },
   ].filter((p) => mayManage.value || !p.manages),
 )
-void latest(() => api.site(site.value), take)()
+void attempt('open', open)
 
-async function attempt(work: () => Promise<SiteDetail>, done: string) {
-  busy.value = true
-  error.value = ''
-  try {
-    take(await work())
-    tell(done)
-    await refresh()
-  } catch (e) {
-    const p = (e as CallError).problem
-    error.value = p?.revision
-      ? 'Someone else changed the site meanwhile. Reload to see it; what you wrote stands here until then.'
-      : (e as CallError).message
-  }
-  busy.value = false
+async function display(on: string | number | boolean) {
+  const revision = detail.value!.revision
+  const done = on ? 'Notices show again.' : 'Everything is off. No visitor sees a notice.'
+  if (await attempt('display', () => through(api.display(site.value, { revision, on: !!on })), done)) await refresh()
 }
-const display = (on: string | number | boolean) =>
-  attempt(
-    () => api.display(site.value, { revision: detail.value!.revision, on: !!on }),
-    on ? 'Notices show again.' : 'Everything is off. No visitor sees a notice.',
-  )
 
 const to = ref('')
 async function send() {
-  try {
-    await api.send(site.value, to.value)
-    tell(`The two lines for ${to.value} lie in the mailbox.`)
+  if (await attempt('send', () => api.send(site.value, to.value), `The two lines for ${to.value} lie in the mailbox.`))
     to.value = ''
-  } catch (e) {
-    error.value = (e as CallError).message
-  }
 }
 
-async function copy() {
-  try {
-    await navigator.clipboard.writeText(detail.value!.snippet)
-    tell('Copied. Paste it into the head of every page.')
-  } catch {
-    tell(
-      'The browser does not let this page copy. The whole text stands below, for the site’s developer: select ' +
-        'it there.',
-      'warning',
-    )
-    whole.value = true
-  }
+async function copySnippet() {
+  const refused = 'the whole text stands below, for the site’s developer; select it there'
+  if (!(await copy(detail.value!.snippet, 'Copied. Paste it into the head of every page.', refused))) whole.value = true
 }
 
 /** The snippet as it is shown: its first line is long and says nothing to a reader. */
@@ -117,8 +88,8 @@ async function setClock(at: string) {
         >{{ p.label }}</router-link
       >
     </nav>
-    <AboutPart v-if="part === 'about'" v-model="detail" />
-    <AlertsPart v-else-if="part === 'alerts'" v-model="detail" />
+    <AboutPart v-if="part === 'about'" />
+    <AlertsPart v-else-if="part === 'alerts'" />
     <PeoplePart v-else-if="part === 'people'" />
     <ActivityPart v-else-if="part === 'activity'" />
     <MailboxPart v-else-if="part === 'mailbox'" />
@@ -129,7 +100,7 @@ async function setClock(at: string) {
           <p>Paste this into the head of every page of the site, or into the template that all pages share.</p>
           <div class="snippet">
             <code>{{ short }}</code>
-            <el-button type="primary" @click="copy">Copy</el-button>
+            <el-button type="primary" @click="copySnippet">Copy</el-button>
           </div>
         </section>
         <form v-if="mayManage" class="send" @submit.prevent="send">
@@ -154,7 +125,7 @@ async function setClock(at: string) {
             </p>
           </details>
         </section>
-        <ReadingPart v-model="detail" />
+        <ReadingPart />
       </div>
       <div>
         <section>
@@ -184,6 +155,7 @@ async function setClock(at: string) {
       </div>
     </div>
   </div>
+  <p v-else-if="error" class="error" role="alert">{{ error }}</p>
 </template>
 
 <style scoped>

@@ -2,7 +2,8 @@
 // A picture of a notice, and another for phones: one of the site's images, or
 // a file from this machine.
 import { ref } from 'vue'
-import { api, CallError, type ImageDetail, type Notice } from '../../../api/client'
+import { api, type ImageDetail, type Notice } from '../../../api/client'
+import { useAttempts } from '../../../instruments/attempts'
 import FileChoice from '../../../instruments/FileChoice.vue'
 import { base64 } from '../../../instruments/file'
 
@@ -12,8 +13,7 @@ const picture = defineModel<Picture | undefined>({ required: true })
 
 const choosing = ref<'main' | 'phone'>()
 const images = ref<ImageDetail[]>([])
-const error = ref('')
-const busy = ref(false)
+const { error, busy, attempt } = useAttempts()
 const address = (file: string) => `/i/${props.site}/${file}`
 
 async function open(which: 'main' | 'phone') {
@@ -29,15 +29,11 @@ function take(i: ImageDetail) {
 }
 async function upload([file]: File[]) {
   if (!file) return
-  busy.value = true
-  error.value = ''
-  try {
-    images.value = (await api.addImage(props.site, { name: file.name, data: await base64(file) })).images
+  await attempt('upload', async () => {
+    const data = await base64(file)
+    images.value = (await api.addImage(props.site, { name: file.name, data })).images
     take(images.value[0]!)
-  } catch (e) {
-    error.value = e instanceof CallError ? e.message : 'The file could not be read.'
-  }
-  busy.value = false
+  })
 }
 function drop(which: 'main' | 'phone') {
   if (which === 'main') picture.value = undefined
@@ -81,7 +77,7 @@ function drop(which: 'main' | 'phone') {
       @change="(on) => (picture = { ...picture!, decorative: on ? true : undefined })"
     />
     <div v-if="choosing" class="choice">
-      <FileChoice words="From this machine" :busy="busy" @files="upload" />
+      <FileChoice words="From this machine" :busy="!!busy" @files="upload" />
       <div v-if="images.length" class="grid">
         <button
           v-for="i in images"

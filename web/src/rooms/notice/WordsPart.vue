@@ -1,0 +1,127 @@
+<script setup lang="ts">
+// What a notice says, in the language that is written in, and how it looks.
+import { computed } from 'vue'
+import { slotOf, slots } from '../../api/sets'
+import { nameOf } from '../../instruments/languages'
+import { local, noonAfter } from '../../instruments/time'
+import { useViewpoint } from '../../instruments/viewpoint'
+import BlockEditor from './block/BlockEditor.vue'
+import ColourEditor from './look/ColourEditor.vue'
+import LookEditor from './look/LookEditor.vue'
+import { useNotice } from './room'
+import WordingEditor from './WordingEditor.vue'
+
+const { view, look } = useViewpoint()
+const room = useNotice()
+const { id, site, siteDetail, detail, notice, content, wording, language, languages, picture, countdown } = room
+const { known, asks, order, blocks, sideBySide, isBlock, look: colours } = room
+
+const setBlocks = (c: unknown) => (blocks.value = c as typeof blocks.value)
+
+/** Said beside a language whose words want something. */
+const wants: Record<string, string> = { missing: 'missing', old: 'old', unread: 'unread' }
+function wantOf(tag: string): string {
+  const state = detail.value?.languages.find((l) => l.tag === tag)?.state ?? 'current'
+  return tag !== languages.value[0] || state !== 'old' ? (wants[state] ?? '') : ''
+}
+const hasWords = computed(() => !content.value.rows?.length || !!wording.value.message)
+const pictureSpeaks = computed(() => !!picture.value && !picture.value.decorative)
+const overPages = computed(() => !slots[slotOf(notice.value!)].edge && slotOf(notice.value!) !== 'inline')
+/** A countdown is wanted: to noon tomorrow, until something else is chosen. */
+function count() {
+  if (!view.value) return
+  const noon = noonAfter(local(view.value.at, view.value.zone))
+  content.value = { ...content.value, countdown: countdown.value ?? { kind: 'to', at: noon } }
+  order.value?.edit('countdown')
+}
+</script>
+
+<template>
+  <div v-if="notice && detail" class="write">
+    <div v-if="languages.length > 1" class="languages tabs" role="group" aria-label="Language of the words">
+      <button
+        v-for="tag in languages"
+        :key="tag"
+        type="button"
+        :aria-pressed="tag === language"
+        @click="look({ language: tag })"
+      >
+        {{ nameOf(tag) }}<span v-if="wantOf(tag)" class="lacks"><span class="unseen">, </span>{{ wantOf(tag) }}</span>
+      </button>
+      <button type="button" class="aside" @click="sideBySide = true">Side by side</button>
+    </div>
+    <p v-if="wantOf(language) === 'unread'" class="unread small" role="status">
+      A machine’s draft: visitors do not get it before someone has read it.
+      <button type="button" class="word" @click="sideBySide = true">Read it</button>
+    </p>
+    <WordingEditor
+      v-if="hasWords"
+      :key="id + language"
+      v-model="wording"
+      :lang="language"
+      :name="nameOf(language)"
+      :known="known"
+      :picture="pictureSpeaks"
+      :countdown="countdown"
+      :asks="asks"
+      @count="count"
+    />
+    <BlockEditor
+      v-if="isBlock"
+      :ref="setBlocks"
+      v-model="content"
+      :site="site"
+      :detail="siteDetail"
+      :lang="language"
+      :name="nameOf(language)"
+      :known="known"
+      @count="count"
+    />
+    <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />
+    <LookEditor
+      :key="id"
+      v-model="colours"
+      v-model:picture="picture"
+      :site="site"
+      :detail="siteDetail?.site"
+      :card="overPages"
+    />
+  </div>
+</template>
+
+<style scoped>
+.write {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+.languages {
+  border-bottom: 1px solid var(--line);
+}
+.languages .aside {
+  margin-inline-start: auto;
+  color: var(--sea);
+  font: 12px/1.2 var(--text);
+}
+.unread {
+  margin: 0;
+  padding: 4px 8px;
+  background: var(--wait-bg);
+  color: var(--wait);
+}
+/* What a language lacks stands below its name, in a line kept for it: what is below does not move when it goes. */
+.languages > button {
+  min-height: 42px;
+  line-height: 16px;
+  vertical-align: top;
+}
+.languages > button:not(.aside) {
+  display: grid;
+  align-content: start;
+  justify-items: start;
+}
+.lacks {
+  color: var(--wait);
+  font: 12px/16px var(--text);
+}
+</style>
