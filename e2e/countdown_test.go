@@ -151,7 +151,7 @@ func TestCountdownEnds(t *testing.T) {
 	v.until(figures + " === '0 minutes 0 seconds'")
 	runs("/fares", goes)
 	v.until(figures + " === '0 minutes 0 seconds'")
-	time.Sleep(300 * time.Millisecond)
+	w.calm(v)
 	assert.Equal(t, "/fares", ask[string](v, "location.pathname"), "not twice in a session")
 	other := person(t)
 	w.clock.Set(noon.Add(-30 * time.Minute))
@@ -159,7 +159,7 @@ func TestCountdownEnds(t *testing.T) {
 	other.until(figures + " !== ''")
 	w.moves(other, noon.Add(-2*time.Second))
 	other.until(figures + " === '0 minutes 0 seconds'")
-	time.Sleep(300 * time.Millisecond)
+	w.calm(other)
 	assert.Equal(t, "?from=mail", ask[string](other, "location.search"), "not to the page it is on")
 
 	// A number that has reached its end does so too.

@@ -56,7 +56,7 @@ func TestTheWholePath(t *testing.T) {
 	ines.fill("Path 1", "/book")
 	ines.has("65 of 66 known pages carry it")
 	ines.press("Done")
-	ines.has("every page but the page /book")
+	ines.has("every page except /book")
 
 	// When: for a day, from now.
 	ines.press("from when you publish it, with no end")

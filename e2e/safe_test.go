@@ -101,7 +101,7 @@ func TestWhatPeopleTypeRunsNowhere(t *testing.T) {
 	} {
 		ines.open(w.address + "/sundrey/" + room)
 		ines.until("document.querySelector('main h1, main h2')")
-		time.Sleep(300 * time.Millisecond)
+		w.calm(ines)
 		assert.Equal(t, "undefined", ask[string](ines, "typeof window.__pwn"), room)
 	}
 	ines.open(w.address + "/sundrey/now")
@@ -174,7 +174,7 @@ func TestWritingStaysInItsNotice(t *testing.T) {
 	ines.until(field + "?.value === 'Copy of Two now'")
 	ask[bool](ines, "document.activeElement.blur() || true")
 	ines.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)))
-	time.Sleep(2 * time.Second)
+	w.calm(ines)
 	assert.Equal(t, "Copy of Two now", ask[string](ines, field+".value"))
 	assert.Equal(t, "Two now", title("two"))
 	assert.Equal(t, "Copy of Two now", title("copy-of-two-now"))
@@ -208,7 +208,8 @@ func TestTheStageListensToTheSiteAlone(t *testing.T) {
 		ines, "(document.querySelector('iframe').src = '"+strings.Replace(evil.URL, "127.0.0.1", "evil.test", 1)+"') && true",
 	)
 	ines.until("window.evilSaid")
-	time.Sleep(time.Second)
+	w.calm(ines)
+	assert.Equal(t, "Saved", ask[string](ines, "document.querySelector('.saving').textContent"))
 	n, err := w.server.Store.Notice(t.Context(), demo.Key, "one")
 	require.NoError(t, err)
 	assert.Nil(t, n.Draft)
@@ -253,7 +254,7 @@ func TestOnesOwnSettings(t *testing.T) {
 	blur()
 	ines.key("g")
 	ines.key("s")
-	time.Sleep(300 * time.Millisecond)
+	w.calm(ines)
 	path("library")
 	ines.key("j")
 	ines.key("s")
@@ -268,7 +269,7 @@ func TestOnesOwnSettings(t *testing.T) {
 	for _, k := range []string{"n", "j", "l", "p", "]", "?"} {
 		ines.key(k)
 	}
-	time.Sleep(300 * time.Millisecond)
+	w.calm(ines)
 	path("now")
 	assert.False(t, ask[bool](ines, "!!document.querySelector('.el-overlay:not([style*=\"display: none\"])')"))
 

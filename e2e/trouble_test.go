@@ -52,7 +52,7 @@ func TestNothingWrittenIsLost(t *testing.T) {
 	ines.until("document.querySelector('.saving').textContent === 'Saved'")
 	assert.Contains(t, kept(), "Written without a connection")
 
-	time.Sleep(time.Second) // what the save brought about has been answered
+	w.calm(ines) // what the save brought about has been answered
 	_, err := w.server.Store.DB().Exec("DELETE FROM session")
 	require.NoError(t, err)
 	write("Written without a session")
@@ -72,7 +72,7 @@ func TestNothingWrittenIsLost(t *testing.T) {
 	ines.has("uses javascript:, which a notice may not")
 	ines.until("document.querySelector('.saving').textContent === 'Not saved yet'")
 	ines.press("Publish")
-	time.Sleep(300 * time.Millisecond)
+	w.calm(ines)
 	n, err := w.server.Store.Notice(t.Context(), demo.Key, "booking-deadline")
 	require.NoError(t, err)
 	assert.Nil(t, n.Published, "nothing half-right goes out")

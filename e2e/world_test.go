@@ -108,7 +108,9 @@ type world struct {
 	// The demo site forbids other pages to frame its own.
 	noFrames atomic.Bool
 	// How long each call of the API about a notice is held back, ns.
-	slow     atomic.Int64
+	slow atomic.Int64
+	// How many requests to the program and to the site are not answered yet.
+	asked    atomic.Int64
 	ferries  *demosite.Site
 	answered int64 // how many answers the demo begins with
 }
@@ -131,6 +133,7 @@ func newWorld(t *testing.T) *world {
 		if w.noFrames.Load() {
 			rw.Header().Set("X-Frame-Options", "DENY")
 		}
+		defer w.counted()()
 		w.ferries.ServeHTTP(rw, r)
 	})}
 	go site.Serve(theirs)
@@ -149,6 +152,7 @@ func newWorld(t *testing.T) *world {
 		if strings.Contains(r.URL.Path, "/notices") {
 			time.Sleep(time.Duration(w.slow.Load()))
 		}
+		defer w.counted()()
 		w.server.Handler.ServeHTTP(rw, r)
 	})}
 	go program.Serve(ours)
@@ -163,6 +167,25 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, err)
 	w.answered = head.Seq
 	return w
+}
+
+// counted counts a request until what it returns is called.
+func (w *world) counted() func() {
+	w.asked.Add(1)
+	return func() { w.asked.Add(-1) }
+}
+
+// calm waits until nothing is asked of the program or of the site, and what was answered is drawn.
+func (w *world) calm(p *tab) {
+	w.t.Helper()
+	last := time.Now().Add(patience)
+	for quiet := 0; quiet < 3; quiet++ {
+		require.True(w.t, time.Now().Before(last), "it does not come to rest")
+		p.drawn()
+		if w.asked.Load() > 0 {
+			quiet = -1
+		}
+	}
 }
 
 func (w *world) changeSite(change func(*bundle.Site)) {
@@ -453,7 +476,13 @@ func (p *tab) shows(words ...string) {
 func (p *tab) settled() {
 	p.t.Helper()
 	p.until("performance.getEntriesByType('resource').some(r => r.name.includes('/d/') && r.responseEnd > 0)")
-	time.Sleep(150 * time.Millisecond)
+	p.drawn()
+}
+
+// drawn waits until what was brought about before is drawn: the frame after the next.
+func (p *tab) drawn() {
+	p.t.Helper()
+	ask[bool](p, "new Promise(r => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(r, 0, true))))")
 }
 
 // inBar presses what a selector finds in the shadow root of the last bar.

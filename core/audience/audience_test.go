@@ -583,7 +583,7 @@ func TestWords(t *testing.T) {
 			facts{"view.scroll": 12.0, "visits.number": 1.0}, []audience.Verdict{
 				{"", 0, "all", "false", "All of these need to hold."},
 				{"/all/0", 1, "", "false", "This visitor has read 12 % of the page; it waits for 30 %."},
-				{"/all/1", 1, "", "false", "The number of this visit is 1; it needs to be at least 2."}},
+				{"/all/1", 1, "", "false", "The visit number is 1; it needs to be at least 2."}},
 		},
 		{
 			`{"none":[{"fact":"view.leaving","is":"gte","value":1},{"fact":"place.country","is":"eq","value":"DE"}]}`, facts{},
@@ -597,7 +597,7 @@ func TestWords(t *testing.T) {
 			facts{"visits.number": 5.0, "referrer.class": "mail"}, []audience.Verdict{
 				{"", 0, "any", "true", "At least one of these needs to hold."},
 				{"/any/0", 1, "all", "true", "The saved audience “regulars”: All of these need to hold."},
-				{"/any/0", 2, "", "true", "The number of this visit is 5; it needs to be at least 5."},
+				{"/any/0", 2, "", "true", "The visit number is 5; it needs to be at least 5."},
 				{"/any/1", 1, "", "true", "Where the visitor comes from is an e-mail; it needs to be anything but a search."}},
 		},
 	} {

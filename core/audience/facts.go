@@ -67,7 +67,7 @@ var Facts = []Fact{
 		Name:   "visits.number",
 		sends:  itself,
 		Kind:   Number,
-		Label:  "the number of this visit",
+		Label:  "the visit number",
 		clause: "who have made # to the site",
 		Room:   "Visits",
 		Unit:   "visit",

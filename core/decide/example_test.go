@@ -52,5 +52,5 @@ func Example() {
 	// Output:
 	// storm top
 	// until 2026-12-04T12:00:00Z
-	// thanks audience A1 The number of this visit is 1; it needs to be at least 2.
+	// thanks audience A1 The visit number is 1; it needs to be at least 2.
 }

@@ -21,7 +21,7 @@ func Example() {
 	}
 	site := bundle.Site{Key: "sundrey", Name: "Sundrey Isles Ferries", TimeZone: "Europe/London", Language: "en"}
 	line := orderline.Of(n, site, time.Date(2026, 12, 1, 8, 0, 0, 0, time.UTC))
-	fmt.Println(strings.HasPrefix(line.String(), "Show this warning bar at the top of every page but"))
+	fmt.Println(strings.HasPrefix(line.String(), "Show this warning bar at the top of every page except"))
 	// Each word that can be changed names the control that changes it.
 	for _, w := range line {
 		if w.Control != "" {
@@ -32,7 +32,7 @@ func Example() {
 	// true
 	// level warning bar
 	// slot at the top
-	// pages every page but the page /book
+	// pages every page except /book
 	// audience everyone
 	// schedule from Fri 4 Dec 12:00 to Fri 4 Dec 18:00
 	// memory until the next page

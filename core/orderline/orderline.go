@@ -59,7 +59,7 @@ func (l Line) String() string {
 }
 
 // Of returns the order line of a notice of the site, read at now.
-// For example: "Show this bar at the top of every page but 2, from Fri 27 Nov
+// For example: "Show this bar at the top of every page except 2, from Fri 27 Nov
 // 09:00 to Mon 30 Nov 18:00; closed, it stays away for a day."
 func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	zone, err := schedule.Zone(site.TimeZone)
@@ -285,14 +285,22 @@ func PagesOf(c pages.Conditions) string {
 		return in
 	case onlyPages(c.Exclude) && n > 1:
 		if in == "every page" {
-			return fmt.Sprintf("%s but %d", in, n)
+			return fmt.Sprintf("%s except %d", in, n)
 		}
-		return fmt.Sprintf("%s but for %d pages", in, n)
+		return fmt.Sprintf("%s except %d pages", in, n)
 	case n == 1:
-		return in + " but " + c.Exclude[0].String()
+		return in + " except " + excluded(c.Exclude[0])
 	default:
-		return fmt.Sprintf("%s but %s and %s", in, c.Exclude[0].String(), moment.Count(n-1, "other place"))
+		return fmt.Sprintf("%s except %s and %s", in, excluded(c.Exclude[0]), moment.Count(n-1, "other place"))
 	}
+}
+
+// excluded says what an entry leaves out: a page is clear by its path.
+func excluded(e pages.Entry) string {
+	if e.Match == pages.Page {
+		return e.Path
+	}
+	return e.String()
 }
 
 func hasAll(entries []pages.Entry) bool {

@@ -43,7 +43,7 @@ func TestOrderLine(t *testing.T) {
 			`{"slot":"bottom","position":"sticking","level":"warning","memory":{"closable":false},` +
 				`"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/a"},{"match":"page","path":"/b"}]},` +
 				`"schedule":{"windows":[{"from":"2026-11-27T09:00","until":"2026-11-30T18:00"}]}}`,
-			"Show this warning bar at the bottom, always in sight, on every page but 2, to everyone, from Fri 27 Nov 09:00 to " +
+			"Show this warning bar at the bottom, always in sight, on every page except 2, to everyone, from Fri 27 Nov 09:00 to " +
 				"Mon 30 Nov 18:00; it cannot be closed.",
 		},
 		{
@@ -56,7 +56,7 @@ func TestOrderLine(t *testing.T) {
 			`{"pages":{"include":[{"match":"section","path":"/ports"},{"match":"page","path":"/status"}],` +
 				`"exclude":[{"match":"pattern","pattern":"/ports/*/old"}]},"schedule":{"clock":"visitor",` +
 				`"windows":[{"from":"2026-11-27T09:00"},{"from":"2026-12-27T09:00"}]},"memory":{"closed":"ever"}}`,
-			"Show this bar at the top of the pages under /ports and one other place but pages that match /ports/*/old, to " +
+			"Show this bar at the top of the pages under /ports and one other place except pages that match /ports/*/old, to " +
 				"everyone, from Fri 27 Nov 09:00 on, and at one other time on each visitor’s own clock; closed, it stays away " +
 				"for good; it scrolls away with the page.",
 		},
@@ -106,7 +106,7 @@ func TestOrderLine(t *testing.T) {
 			`{"kind":"block","slot":"inline","spot":{"selector":"h1"},"spots":[{"selector":"#port"}],` +
 				`"memory":{"closable":false},"pages":{"include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"page",` +
 				`"path":"/ports"},{"match":"page","path":"/ports/a"}]}}`,
-			"Show this block in the page, after h1 or at one other spot, on the pages under /ports but for 2 pages, to " +
+			"Show this block in the page, after h1 or at one other spot, on the pages under /ports except 2 pages, to " +
 				"everyone, from when you publish it, with no end; it cannot be closed.",
 		},
 		{

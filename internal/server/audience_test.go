@@ -133,7 +133,7 @@ func TestInterfaceOfAudiencesAndRepeats(t *testing.T) {
 	b.call(
 		"GET", "/api/sites/s/notices/fridays?at=2026-12-05T12:00&visitor="+url.QueryEscape(`{"visits.number":1}`), nil, &as,
 	)
-	assert.Equal(t, "The number of this visit is 1; it needs to be at least 2.", as.Rehearsal.Steps[4].Why)
+	assert.Equal(t, "The visit number is 1; it needs to be at least 2.", as.Rehearsal.Steps[4].Why)
 
 	var p problem.Problem
 	for query, says := range map[string]string{

@@ -112,8 +112,23 @@ async function data<T>(call: Promise<Reply<T>>): Promise<T> {
 /** Where one looks from: every value is a text, as in an address. */
 export type Moment = Schemas['Moment']
 
-export type Act =
-  'publish' | 'pause' | 'resume' | 'unpublish' | 'republish' | 'discard' | 'restore' | 'delete' | 'undelete'
+/** The calls that take a step and answer with the notice as it then is. */
+type StepPath = {
+  [P in keyof paths]: paths[P] extends {
+    post: {
+      requestBody?: { content: { 'application/json': infer B } }
+      responses: { 200: { content: { 'application/json': infer D } } }
+    }
+  }
+    ? [B, Schemas['Step'], D] extends [Schemas['Step'], B, NoticeDetail]
+      ? P
+      : never
+    : never
+}[keyof paths]
+type LastPart<P> = P extends `/api/sites/{site}/notices/{notice}/${infer A}` ? A : never
+
+/** What can be done with a notice at a revision. */
+export type Act = LastPart<StepPath>
 
 export const api = {
   signIn: async (email: string, password: string) => {

@@ -86,6 +86,24 @@ describe('colours', () => {
     await press(wrapper, 'Best to read')
     expect(state.value).toEqual({ background: '#f6d9a8' })
   })
+  it('shows nothing that was said of colours before', async () => {
+    const said = reactive({ background: '#ffffff', text: '#000000', ratio: 21, passes: true, nearest: '#000000' })
+    vi.spyOn(api, 'contrast').mockImplementation(async (background, text) => ({
+      background,
+      text,
+      ratio: 1,
+      passes: false,
+      nearest: '#000000',
+    }))
+    const props = reactive({ palette: [{ name: 'Sand', value: '#f6d9a8' }], contrast: { ...said } })
+    const { wrapper } = edit(ColourEditor, { background: '#ffffff', text: '#000000' }, props)
+    await press(wrapper, 'Field: Sand')
+    await flushPromises()
+    expect(wrapper.text()).toContain('too low')
+    props.contrast = { ...said } // the answer to an earlier save
+    await flushPromises()
+    expect(wrapper.text()).toContain('too low')
+  })
 })
 
 describe('closing', () => {
@@ -218,7 +236,7 @@ describe('audience', () => {
     {
       name: 'visits.number',
       kind: 'number',
-      label: 'the number of this visit',
+      label: 'the visit number',
       room: 'Visits',
       unit: 'visit',
       min: 0,
@@ -250,7 +268,7 @@ describe('audience', () => {
               pointer: '/all/0',
               depth: 1,
               answer: 'false',
-              why: 'The number of this visit is 1; it needs to be at least 2.',
+              why: 'The visit number is 1; it needs to be at least 2.',
             },
           ],
         },
@@ -280,9 +298,7 @@ describe('audience', () => {
         { fact: 'referrer.class', is: 'eq', value: 'search' },
       ],
     })
-    expect(wrapper.text()).toContain(
-      'no does not hold at the viewpoint: The number of this visit is 1'.replace('no ', 'no'),
-    )
+    expect(wrapper.text()).toContain('no does not hold at the viewpoint: The visit number is 1'.replace('no ', 'no'))
     await press(wrapper, 'Set this condition aside')
     expect((holder.audience as { all: { off?: boolean }[] }).all[0]!.off).toBe(true)
     await wrapper.findAll('.handle')[1]!.trigger('keydown', { key: 'ArrowUp' })

@@ -17,15 +17,20 @@ const look = defineModel<Pair>({ required: true })
 
 const unknown = { background: '#16202e', text: '#ffffff', ratio: 21, passes: true, nearest: '' }
 const measured = ref<Contrast>(props.contrast ?? unknown)
+const like = (chosen: string | undefined, said: string) => !chosen || chosen.toLowerCase() === said.toLowerCase()
+/** Takes what was said of the colours, unless others have been chosen meanwhile. */
+function take(c: Contrast) {
+  if (like(look.value.background, c.background) && like(look.value.text, c.text)) measured.value = c
+}
 watch(
   () => props.contrast,
-  (c) => c && (measured.value = c),
+  (c) => c && take(c),
 )
 watch(
   look,
   async (l, was) => {
     if (!l.background || (!was && props.contrast) || (!l.text && props.contrast)) return
-    measured.value = await api.contrast(l.background, l.text ?? '').catch(() => measured.value)
+    take(await api.contrast(l.background, l.text ?? '').catch(() => measured.value))
   },
   { immediate: true },
 )
