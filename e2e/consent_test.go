@@ -332,6 +332,35 @@ func TestConsentIsAskedAgain(t *testing.T) {
 	w.moves(v, w.clock.Now().AddDate(0, 0, 181))
 	v.until(asks)
 	v.keeps()
+
+	// Agreement that holds for a year, and a refusal that holds for a day.
+	w.rewrite(func(n *bundle.Notice) {
+		q := *n.Content.Consent
+		q.ValidFor, q.RefusalValidFor = "P1Y", "P1D"
+		n.Content = &bundle.Content{Consent: &q, Wordings: n.Content.Wordings}
+	})
+	given := w.clock.Now()
+	agreed, refused := person(t), person(t)
+	for i, by := range []*tab{agreed, refused} {
+		by.open(w.site + "/fares")
+		by.inAsk([]string{"accept", "reject"}[i])
+		w.told(3 + i)
+	}
+	for _, c := range []struct {
+		after                   time.Duration
+		asksAgreed, asksRefused bool
+	}{{23 * time.Hour, false, false}, {25 * time.Hour, false, true}, {364 * 24 * time.Hour, false, true},
+		{366 * 24 * time.Hour, true, true}} {
+		w.clock.Set(given.Add(c.after))
+		for by, asked := range map[*tab]bool{agreed: c.asksAgreed, refused: c.asksRefused} {
+			by.open(w.site + "/status")
+			by.settled()
+			if asked {
+				by.until(asks)
+			}
+			assert.Equal(t, asked, ask[bool](by, asks), "%v: %v", by == agreed, c.after)
+		}
+	}
 }
 
 // Global Privacy Control, and what places want.

@@ -82,7 +82,8 @@ type Compiled struct {
 	places   map[string]PlaceRule
 	unlisted Rule
 	unknown  Rule
-	holds    schedule.Span
+	agreed   schedule.Span // how long agreement holds
+	refused  schedule.Span // how long a refusal does
 }
 
 // Compile makes a setup and the question about it ready; both are right by
@@ -108,7 +109,8 @@ func Compile(s Setup, q Question, table []PlaceRule) Compiled {
 			c.unknown = p.Rule
 		}
 	}
-	c.holds, _ = schedule.ParseSpan(q.GetValidFor())
+	c.agreed, _ = schedule.ParseSpan(q.GetValidFor())
+	c.refused, _ = schedule.ParseSpan(q.GetRefusalValidFor())
 	return c
 }
 
@@ -206,8 +208,8 @@ func refusedOf(a Answer, chosen []string) (out []string) {
 
 // answerWorth returns what of an answer holds (rule K2): the purposes that it grants,
 // those strictly necessary among them, those that it settles one way or the other,
-// and until when; zero if nothing of it does. why is what is still to be answered, as the end of a sentence. Where the
-// rule is opt-in, what was agreed to under another is no consent.
+// and until when all of that does; zero if nothing of it does. why is what is still to be answered, as the end of a
+// sentence. Where the rule is opt-in, what was agreed to under another is no consent.
 func (c Compiled) answerWorth(v Visitor, rule Rule) (granted, chosen []string, until time.Time, why string) {
 	a := v.Answer
 	granted = c.none
@@ -217,13 +219,16 @@ func (c Compiled) answerWorth(v Visitor, rule Rule) (granted, chosen []string, u
 	if a.At.After(v.At.Add(ClockSkew)) {
 		return granted, nil, until, "; the answer that is remembered is dated in the future, and does not count"
 	}
-	until = c.holds.After(a.At, v.Zone)
-	if !v.At.Before(until) {
-		return granted, nil, time.Time{}, "; the last answer held until " + until.In(v.Zone).Format("2 Jan 2006")
+	agreed, refused := c.agreed.After(a.At, v.Zone), c.refused.After(a.At, v.Zone)
+	day := func(t time.Time) string { return t.In(v.Zone).Format("2 Jan 2006") }
+	if until = later(agreed, refused); !v.At.Before(until) {
+		return granted, nil, time.Time{}, "; the last answer held until " + day(until)
 	}
 	told := rule == OptIn && cmp.Or(a.Rule, OptIn) != OptIn
 	for _, p := range c.asked {
 		switch {
+		case slices.Contains(a.Granted, p) && !v.At.Before(agreed):
+			why = cmp.Or(why, fmt.Sprintf("; what was agreed to for %q held until %s", p, day(agreed)))
 		case slices.Contains(a.Granted, p) && told:
 			why = cmp.Or(why, "; the last answer was given where visitors are only told")
 		case slices.Contains(a.Granted, p) && slices.ContainsFunc(
@@ -233,13 +238,31 @@ func (c Compiled) answerWorth(v Visitor, rule Rule) (granted, chosen []string, u
 		case slices.Contains(a.Granted, p):
 			granted = append(granted[:len(granted):len(granted)], p)
 			chosen = append(chosen, p)
+			until = earlier(until, agreed)
+		case slices.Contains(a.Refused, p) && !v.At.Before(refused):
+			why = cmp.Or(why, fmt.Sprintf("; what was refused for %q held until %s", p, day(refused)))
 		case slices.Contains(a.Refused, p):
 			chosen = append(chosen, p)
+			until = earlier(until, refused)
 		default:
 			why = cmp.Or(why, fmt.Sprintf("; the last answer says nothing about %q", p))
 		}
 	}
 	return granted, chosen, until, why
+}
+
+func earlier(a, b time.Time) time.Time {
+	if b.Before(a) {
+		return b
+	}
+	return a
+}
+
+func later(a, b time.Time) time.Time {
+	if b.After(a) {
+		return b
+	}
+	return a
 }
 
 // ClockSkew is how far a visitor's clock may be ahead for an answer to count.
@@ -253,11 +276,27 @@ func without(list, these []string) []string {
 // in months: common practice of supervisory authorities, from memory.
 const Longest = 13
 
-// TooLong reports whether answers hold longer than Longest.
-func (q Question) TooLong() bool {
-	s, err := schedule.ParseSpan(q.GetValidFor())
-	begin := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
-	return err == nil && s.After(begin, time.UTC).After(begin.AddDate(0, Longest, 0))
+// TooLong reports whether answers, and what is refused in them, hold longer than Longest.
+func (q Question) TooLong() (answers, refusals bool) {
+	last := measureFrom.AddDate(0, Longest, 0)
+	return heldUntil(q.GetValidFor()).After(last), heldUntil(q.GetRefusalValidFor()).After(last)
+}
+
+// AsksRefusersSooner reports whether those who refused are asked again sooner than those who agreed.
+func (q Question) AsksRefusersSooner() bool {
+	return heldUntil(q.GetRefusalValidFor()).Before(heldUntil(q.GetValidFor()))
+}
+
+// measureFrom is the day from which periods of months and of days are compared.
+var measureFrom = time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
+
+// heldUntil is when a period ends that begins on that day; that day where it is none.
+func heldUntil(period string) time.Time {
+	s, err := schedule.ParseSpan(period)
+	if err != nil {
+		return measureFrom
+	}
+	return s.After(measureFrom, time.UTC)
 }
 
 // Words returns a purpose's words in a language: its own, those that ship, or

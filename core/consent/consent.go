@@ -105,6 +105,8 @@ var ItemKinds = []ItemKind{Cookie, Storage, Frame, Request}
 type Question struct {
 	// How long an answer holds, P180D if absent.
 	ValidFor string `json:"holds,omitempty" jsonschema:"maxLength=40"`
+	// How long what was refused in it holds; as long as the rest if absent.
+	RefusalValidFor string `json:"refusalHolds,omitempty" jsonschema:"maxLength=40"`
 	// Where refusing stands: beside accepting (the default), or only behind choosing.
 	RefusePlacement string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
 	// Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in
@@ -121,6 +123,7 @@ type Question struct {
 // The accessors below give an absent field its meaning.
 
 func (q Question) GetValidFor() string        { return cmp.Or(q.ValidFor, "P180D") }
+func (q Question) GetRefusalValidFor() string { return cmp.Or(q.RefusalValidFor, q.GetValidFor()) }
 func (q Question) GetRefusePlacement() string { return cmp.Or(q.RefusePlacement, "beside") }
 func (q Question) GetClosing() string         { return cmp.Or(q.Closing, "nothing") }
 func (q Question) GetContinuing() string      { return cmp.Or(q.Continuing, "nothing") }
@@ -284,8 +287,10 @@ func (s Setup) Check() fault.Faults {
 // Check returns what is wrong with a question about a setup.
 func (q Question) Check(s Setup) fault.Faults {
 	var faults fault.Faults
-	if _, err := schedule.ParseSpan(q.GetValidFor()); err != nil {
-		faults = append(faults, fault.Fault{Pointer: "/holds", What: err.Error(), Remedy: "write it like P180D"})
+	for pointer, span := range map[string]string{"/holds": q.GetValidFor(), "/refusalHolds": q.RefusalValidFor} {
+		if _, err := schedule.ParseSpan(span); err != nil && span != "" {
+			faults = append(faults, fault.Fault{Pointer: pointer, What: err.Error(), Remedy: "write it like P180D"})
+		}
 	}
 	for i, t := range q.Preticked {
 		if !slices.Contains(s.AskedPurposes(), t) {

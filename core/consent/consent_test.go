@@ -203,6 +203,31 @@ func TestWhatAnAnswerIsWorth(t *testing.T) {
 		})
 		assert.Equal(t, holds, got.Answered, offset)
 	}
+	// Agreement for a year, refusals for a day: each is asked about again by itself.
+	apart := consent.Question{ValidFor: "P1Y", RefusalValidFor: "P1D"}
+	for _, c := range []struct {
+		granted []string
+		later   time.Duration
+		holds   bool
+		why     string
+	}{
+		{nil, 23 * time.Hour, true, "until 5 Nov 2026"},
+		{nil, 25 * time.Hour, false, `what was refused for "measurement" held until 5 Nov 2026`},
+		{[]string{"measurement"}, 23 * time.Hour, true, "until 5 Nov 2026"},
+		{[]string{"measurement"}, 25 * time.Hour, false, `what was refused for "marketing" held until 5 Nov 2026`},
+		{[]string{"measurement", "marketing"}, 25 * time.Hour, true, "until 4 Nov 2027"},
+		{[]string{"measurement", "marketing"}, 366 * 24 * time.Hour, false, "the last answer held until 4 Nov 2027"},
+	} {
+		got := weigh(setup, apart, func(v *consent.Visitor) {
+			v.Answer = answered(setup, c.granted...)
+			v.At = v.Answer.At.Add(c.later)
+		})
+		assert.Equal(t, c.holds, got.Answered, "%v after %v", c.granted, c.later)
+		assert.Contains(t, got.Why, c.why)
+		if len(c.granted) == 1 {
+			assert.Equal(t, []string{"necessary", "measurement"}, got.Granted, "what was agreed to stays")
+		}
+	}
 	// A visitor's clock that runs ahead makes no answer that holds for ever.
 	for ahead, holds := range map[time.Duration]bool{time.Hour: true, 48 * time.Hour: false} {
 		got := weigh(setup, consent.Question{}, func(v *consent.Visitor) {
@@ -355,9 +380,29 @@ func TestRefusedSetups(t *testing.T) {
 	assert.Equal(t, "/holds", consent.Question{ValidFor: "6 months"}.Check(setup)[0].Pointer)
 	assert.Equal(t, "/ticked/0", consent.Question{Preticked: []string{"films"}}.Check(setup)[0].Pointer)
 	assert.Empty(t, consent.Question{ValidFor: "P180D", Preticked: []string{"marketing"}}.Check(setup))
-	assert.False(t, consent.Question{ValidFor: "P13M"}.TooLong())
-	assert.True(t, consent.Question{ValidFor: "P400D"}.TooLong())
-	assert.False(t, consent.Question{}.TooLong())
+	assert.Equal(t, "/refusalHolds", consent.Question{RefusalValidFor: "a day"}.Check(setup)[0].Pointer)
+}
+
+func TestHowLongAnswersMayHold(t *testing.T) {
+	for _, c := range []struct {
+		agreeing, refusing        string
+		long, longRefusal, sooner bool
+	}{
+		{"", "", false, false, false},
+		{"P13M", "", false, false, false},
+		{"P400D", "", true, true, false},
+		{"P400D", "P1M", true, false, true},
+		{"PT1H", "P400D", false, true, false},
+		{"P1Y", "P12M", false, false, false},
+		{"P1Y", "PT23H", false, false, true},
+		{"nonsense", "", false, false, false}, // which Check refuses
+	} {
+		q := consent.Question{ValidFor: c.agreeing, RefusalValidFor: c.refusing}
+		long, longRefusal := q.TooLong()
+		assert.Equal(
+			t, [3]bool{c.long, c.longRefusal, c.sooner}, [3]bool{long, longRefusal, q.AsksRefusersSooner()}, "%+v", q,
+		)
+	}
 }
 
 func TestFits(t *testing.T) {

@@ -16,9 +16,9 @@ import (
 // A second, plain reading of the rules K1 to K5 from their text, for setups whose
 // items do not change between answer and visit but in one way.
 type reference struct {
-	setup consent.Setup
-	table []consent.PlaceRule
-	holds time.Duration
+	setup               consent.Setup
+	table               []consent.PlaceRule
+	holds, refusalHolds time.Duration
 	// Purposes with an item that was not there when the answer was given.
 	changed []string
 }
@@ -105,9 +105,10 @@ func (f reference) place(country, region string) consent.PlaceRule {
 func (f reference) at(v consent.Visitor) (granted []string, shows, open bool) {
 	p := f.place(v.Country, v.Region)
 	a := v.Answer
-	holds := !a.At.IsZero() && !a.At.After(v.At.Add(24*time.Hour)) && v.At.Before(a.At.Add(f.holds))
+	counts := !a.At.IsZero() && !a.At.After(v.At.Add(24*time.Hour))
+	holds, refusalHolds := counts && v.At.Before(a.At.Add(f.holds)), counts && v.At.Before(a.At.Add(f.refusalHolds))
 	signal := v.Signal && (p.Signal == "" || p.Signal == "honour")
-	allAnswered := holds
+	allAnswered := holds || refusalHolds
 	granted = []string{"necessary"}
 	for _, purpose := range f.setup.Purposes {
 		id := purpose.ID
@@ -116,7 +117,7 @@ func (f reference) at(v consent.Visitor) (granted []string, shows, open bool) {
 			agreed = false
 		}
 		// An answer that lists a purpose as granted does not refuse it.
-		refused := holds && slices.Contains(a.Refused, id) && !slices.Contains(a.Granted, id)
+		refused := refusalHolds && slices.Contains(a.Refused, id) && !slices.Contains(a.Granted, id)
 		if !agreed && !refused {
 			allAnswered = false
 		}
@@ -158,7 +159,10 @@ func TestConsentAsWritten(t *testing.T) {
 	}
 	differ := map[string]int{}
 	for range 20_000 {
-		f := reference{holds: 30 * 24 * time.Hour}
+		days := func() int { return []int{1, 30, 80}[r.IntN(3)] }
+		agree, refuse := days(), days()
+		f := reference{holds: time.Duration(agree) * 24 * time.Hour, refusalHolds: time.Duration(refuse) * 24 * time.Hour}
+		question := consent.Question{ValidFor: fmt.Sprintf("P%dD", agree), RefusalValidFor: fmt.Sprintf("P%dD", refuse)}
 		row := func(place string) consent.PlaceRule {
 			return consent.PlaceRule{
 				Place:  place,
@@ -229,12 +233,18 @@ func TestConsentAsWritten(t *testing.T) {
 				v.Answer.Rule = rule()
 			}
 		}
-		got := consent.Compile(f.setup, consent.Question{ValidFor: "P30D"}, f.table).At(v)
+		got := consent.Compile(f.setup, question, f.table).At(v)
 		granted, shows, open := f.at(v)
 		name := fmt.Sprintf("%+v\n%+v\nvisitor %+v", f.setup.Places, f.table, v)
 		require.Equal(t, f.place(v.Country, v.Region).Rule, got.Rule, name)
 		require.Equal(t, granted, got.Granted, "%s of %s", name, got.Rule)
 		require.Equal(t, [2]bool{shows, open}, [2]bool{got.Shows, got.Open}, "%s of %s: %s", name, got.Rule, got.Why)
+		if got.Answered {
+			next := v
+			next.At = got.Until
+			_, again, _ := f.at(next)
+			require.True(t, again || got.Rule == consent.Nothing, "%s: asked again once the answer has run out", name)
+		}
 		differ[fmt.Sprint(got.Rule, len(granted), shows)]++
 	}
 	assert.Greater(t, len(differ), 20, "%v", differ)

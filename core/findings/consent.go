@@ -22,6 +22,7 @@ const (
 	NoPolicy     Code = "no-policy"      // no link to who does what
 	NoWayBack    Code = "no-way-back"    // nothing to withdraw by
 	HoldsLong    Code = "holds-long"     // an answer holds too long
+	AsksAgain    Code = "asks-again"     // those who refused are asked again sooner than those who agreed
 	SmallTarget  Code = "small-target"   // a button that is hard to hit
 	UnsureTarget Code = "unsure-target"  // a button whose size only the page knows
 	LockedOut    Code = "locked-out"     // who does not answer sees nothing
@@ -97,13 +98,32 @@ func (c *checker) question(i int, n bundle.Notice, title string) {
 		)
 		cited("GDPR Art. 7(3)")
 	}
-	if q.TooLong() {
+	long, longRefusal := q.TooLong()
+	for _, is := range []struct {
+		long        bool
+		what, field string
+	}{
+		{long, "An answer", "/holds"},
+		{longRefusal && q.RefusalValidFor != "", "A refusal", "/refusalHolds"},
+	} {
+		if is.long {
+			c.add(
+				HoldsLong, Warning, i, at+is.field,
+				fmt.Sprintf("%s to %s holds longer than %d months.", is.what, title, consent.Longest),
+				"Ask again after six months.", add("Ask again after 180 days", at+is.field, "P180D"),
+			)
+			cited("common practice of supervisory authorities")
+		}
+	}
+	if q.AsksRefusersSooner() { // the Guidelines named from memory
 		c.add(
-			HoldsLong, Warning, i, at+"/holds",
-			fmt.Sprintf("An answer to %s holds longer than %d months.", title, consent.Longest), "Ask again after six months.",
-			add("Ask again after 180 days", at+"/holds", "P180D"),
+			AsksAgain, Warning, i, at+"/refusalHolds",
+			title+" asks those who refused again sooner than those who agreed. Asked often enough, people give in: that is "+
+				"not freely given.",
+			"Let a refusal hold as long as agreement.",
+			remove("Let a refusal hold as long as agreement", at+"/refusalHolds"),
 		)
-		cited("common practice of supervisory authorities")
+		cited("GDPR Art. 4(11); EDPB Guidelines 03/2022 on deceptive design patterns, continuous prompting")
 	}
 	if n.GetSlot().Row().Over && !n.Closable() {
 		c.add(

@@ -525,6 +525,14 @@ func TestConsentFindings(t *testing.T) {
 		{findings.NoWayBack, "GDPR Art. 7(3)", asking(`"again":"none"`, ""), asking(`"again":"end"`, ""), "", ""},
 		{findings.HoldsLong, "common practice", asking(`"holds":"P14M"`, ""), asking(`"holds":"P13M"`, ""), "", ""},
 		{
+			findings.HoldsLong, "common practice", asking(`"refusalHolds":"P14M"`, ""), asking(`"refusalHolds":"P13M"`, ""),
+			"", "",
+		},
+		{
+			findings.AsksAgain, "EDPB Guidelines 03/2022", asking(`"holds":"P1Y","refusalHolds":"P364D"`, ""),
+			asking(`"holds":"P1Y","refusalHolds":"P365D"`, ""), "", "",
+		},
+		{
 			findings.LockedOut, "GDPR Art. 7(4)", asking("", `,"slot":"centre","memory":{"closable":false}`),
 			asking("", `,"slot":"centre"`), "", "",
 		},

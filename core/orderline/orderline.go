@@ -231,7 +231,7 @@ func until(n bundle.Notice, d bundle.Disclaimer, site bundle.Site) string {
 }
 
 // asks says how a notice asks: "asks about 4 purposes, and an answer holds for
-// 180 days".
+// 180 days", or "…, agreeing holds for a year and refusing for 30 days".
 func asks(q consent.Question, s consent.Setup) string {
 	out := "asks about " + moment.Count(len(s.Purposes), "purpose")
 	if len(s.Purposes) == 0 {
@@ -243,7 +243,11 @@ func asks(q consent.Question, s consent.Setup) string {
 	if q.GetClosing() == "accept" || q.GetContinuing() == "accept" {
 		out += ", takes going on for an answer where it may"
 	}
-	return out + ", and an answer holds " + moment.Period(bundle.Period(q.GetValidFor()))
+	agreeing, refusing := bundle.Period(q.GetValidFor()), bundle.Period(q.GetRefusalValidFor())
+	if agreeing != refusing {
+		return out + ", agreeing holds " + moment.Period(agreeing) + " and refusing " + moment.Period(refusing)
+	}
+	return out + ", and an answer holds " + moment.Period(agreeing)
 }
 
 // whom says for whom a notice is.

@@ -43,8 +43,8 @@ func TestOrderLine(t *testing.T) {
 			`{"slot":"bottom","position":"sticking","level":"warning","memory":{"closable":false},` +
 				`"pages":{"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/a"},{"match":"page","path":"/b"}]},` +
 				`"schedule":{"windows":[{"from":"2026-11-27T09:00","until":"2026-11-30T18:00"}]}}`,
-			"Show this warning bar at the bottom, always in sight, on every page except 2, to everyone, from Fri 27 Nov 09:00 to " +
-				"Mon 30 Nov 18:00; it cannot be closed.",
+			"Show this warning bar at the bottom, always in sight, on every page except 2, to everyone, from Fri 27 Nov 09:00" +
+				" to Mon 30 Nov 18:00; it cannot be closed.",
 		},
 		{
 			`{"pages":{"include":[{"match":"home"}]},"schedule":{"windows":[{"until":"2027-01-08T18:00"}]},` +

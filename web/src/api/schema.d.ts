@@ -6012,6 +6012,8 @@ export interface components {
     Question: {
       /** @description How long an answer holds, P180D if absent. */
       holds?: string
+      /** @description How long what was refused in it holds; as long as the rest if absent. */
+      refusalHolds?: string
       /**
        * @description Where refusing stands: beside accepting (the default), or only behind choosing.
        * @enum {string}

@@ -2,20 +2,34 @@
 // A stretch of time as a number of one unit, kept as an ISO 8601 duration.
 import { computed } from 'vue'
 
-defineProps<{ label: string }>()
+/** `calendar` is for long times: it has months and years, and nothing below an hour. */
+const props = defineProps<{ label: string; calendar?: boolean }>()
 const span = defineModel<string | undefined>({ required: true })
 
-const letters = { weeks: 'W', days: 'D', hours: 'H', minutes: 'M', seconds: 'S' } as const
-type Unit = keyof typeof letters
-const units = Object.keys(letters) as Unit[]
+/** How a number of each unit is written, as ISO 8601 has it, the longest first. */
+const forms = {
+  years: /^P(\d+)Y$/,
+  months: /^P(\d+)M$/,
+  weeks: /^P(\d+)W$/,
+  days: /^P(\d+)D$/,
+  hours: /^PT(\d+)H$/,
+  minutes: /^PT(\d+)M$/,
+  seconds: /^PT(\d+)S$/,
+}
+type Unit = keyof typeof forms
+const all = Object.keys(forms) as Unit[]
+const units = computed(() => (props.calendar ? all.slice(0, 5) : all.slice(2)))
 /** What it is now; two hours where it is none, or more than one unit. */
 const now = computed(() => {
-  const found = /^P(?:(\d+)W|(\d+)D|T(\d+)H|T(\d+)M|T(\d+)S)$/.exec(span.value ?? '')
-  const i = found ? found.slice(1).findIndex(Boolean) : -1
-  return i < 0 ? { many: 2, unit: 'hours' as Unit } : { many: Number(found![i + 1]), unit: units[i]! }
+  for (const unit of all) {
+    const many = forms[unit].exec(span.value ?? '')?.[1]
+    if (many) return { many: Number(many), unit }
+  }
+  return { many: 2, unit: 'hours' as Unit }
 })
 function put(many: number, unit: Unit) {
-  span.value = (unit === 'weeks' || unit === 'days' ? 'P' : 'PT') + Math.max(1, many) + letters[unit]
+  const clock = all.indexOf(unit) > all.indexOf('days')
+  span.value = `P${clock ? 'T' : ''}${Math.max(1, Math.round(many))}${unit[0]!.toUpperCase()}`
 }
 </script>
 

@@ -7,10 +7,12 @@ import { api } from '../../api/client'
 import OrderLine from '../../instruments/OrderLine.vue'
 import Gates from '../../instruments/Gates.vue'
 import Halyard from '../../instruments/Halyard.vue'
+import PeriodChoice from '../../instruments/PeriodChoice.vue'
 import { ownSite } from '../../instruments/viewpoint'
 import ColourEditor from './look/ColourEditor.vue'
 import WordingEditor from './WordingEditor.vue'
 import AudienceWord from './words/AudienceWord.vue'
+import ConsentWord from './words/ConsentWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
 import PagesWord from './words/PagesWord.vue'
 import RepeatEditor from './words/RepeatEditor.vue'
@@ -103,6 +105,30 @@ describe('colours', () => {
     props.contrast = { ...said } // the answer to an earlier save
     await flushPromises()
     expect(wrapper.text()).toContain('too low')
+  })
+})
+
+describe('how consent is asked', () => {
+  it('lets a refusal hold for a time of its own, chosen or typed', async () => {
+    const { wrapper, state } = edit(ConsentWord, {} as Record<string, unknown>)
+    const choice = (label: string) => wrapper.findAllComponents(PeriodChoice).find((c) => c.props('label') === label)!
+    const refusing = () => choice('Refusing holds for').findComponent({ name: 'ElSelect' })
+    refusing().vm.$emit('change', 'P1D')
+    expect(state.value).toEqual({ refusalHolds: 'P1D' })
+    await flushPromises()
+    refusing().vm.$emit('change', 'other')
+    await flushPromises()
+    await wrapper
+      .find('[aria-label="Refusing holds for, number"] input, input[aria-label="Refusing holds for, number"]')
+      .setValue(6)
+    choice('Refusing holds for').findAllComponents({ name: 'ElSelect' })[1]!.vm.$emit('change', 'months')
+    await flushPromises()
+    expect(state.value).toEqual({ refusalHolds: 'P6M' })
+    refusing().vm.$emit('change', 'same')
+    expect(state.value).toEqual({})
+    await flushPromises()
+    choice('Agreeing holds for').findComponent({ name: 'ElSelect' }).vm.$emit('change', 'P1Y')
+    expect(state.value).toEqual({ holds: 'P1Y' })
   })
 })
 

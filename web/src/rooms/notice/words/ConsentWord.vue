@@ -4,7 +4,7 @@
 import { computed } from 'vue'
 import type { Question } from '../../../api/client'
 import { corner } from '../../../instruments/languages'
-import { withOwn } from '../../../instruments/options'
+import PeriodChoice from '../../../instruments/PeriodChoice.vue'
 import { useViewpoint } from '../../../instruments/viewpoint'
 
 const { view } = useViewpoint()
@@ -15,6 +15,10 @@ function set(part: Partial<Question>) {
   for (const [k, v] of Object.entries(next)) if (v === undefined || (Array.isArray(v) && !v.length)) delete next[k]
   question.value = next as Question
 }
+const days = [
+  { value: 'P1D', label: 'a day' },
+  { value: 'P1W', label: 'a week' },
+]
 const periods = [
   { value: 'P30D', label: '30 days' },
   { value: 'P90D', label: '90 days' },
@@ -23,16 +27,28 @@ const periods = [
   { value: 'P13M', label: '13 months' },
 ]
 const holds = computed(() => question.value.holds ?? 'P180D')
-const options = computed(() => withOwn(periods, holds.value))
+/** A refusal holds for as long as agreement unless something else is said. */
+const same = { value: 'same', label: 'as long' }
+const refusal = computed({
+  get: () => question.value.refusalHolds ?? same.value,
+  set: (v) => set({ refusalHolds: v === same.value ? undefined : v }),
+})
 </script>
 
 <template>
   <div class="consent">
     <label
-      >An answer holds for
-      <el-select :model-value="holds" aria-label="An answer holds for" @change="(v: string) => set({ holds: v })">
-        <el-option v-for="p in options" :key="p.value" :value="p.value" :label="p.label" />
-      </el-select>
+      >Agreeing holds for
+      <PeriodChoice
+        :model-value="holds"
+        label="Agreeing holds for"
+        :usual="periods"
+        @update:model-value="(v) => set({ holds: v })"
+      />
+    </label>
+    <label
+      >Refusing holds for
+      <PeriodChoice v-model="refusal" label="Refusing holds for" :usual="[same, ...days, ...periods]" />
     </label>
     <label
       >Refusing stands
