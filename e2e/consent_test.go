@@ -363,6 +363,95 @@ func TestConsentIsAskedAgain(t *testing.T) {
 	}
 }
 
+// With the purposes listed at once, on the narrowest window: rows stack, nothing is cut off, no word is broken in its
+// middle, in long German words and from right to left. The control that asks again can be a tab in the notice's
+// colours, and a link of the page's own does the same.
+func TestConsentOnNarrowWindows(t *testing.T) {
+	w := newWorld(t)
+	w.changeSite(func(s *bundle.Site) {
+		s.Consent.Inventory = append(s.Consent.Inventory, consent.Item{
+			Kind:    consent.Cookie,
+			Name:    "reichweitenmessung_einwilligungsnachweis_sitzung",
+			By:      "Gannet Offers",
+			Purpose: "marketing",
+			Lasts:   "P2Y",
+			For:     map[string]string{"de": "Donaudampfschifffahrtsgesellschaftsangebote, die zu Ihnen passen."},
+		})
+	})
+	shown := func(slot bundle.Slot) {
+		w.rewrite(func(n *bundle.Notice) {
+			q := *n.Content.Consent
+			q.PurposeList, q.AskAgainForm, q.AskAgainColours = "shown", "tab", "notice"
+			n.Content = &bundle.Content{Consent: &q, Wordings: n.Content.Wordings}
+			n.Slot = slot
+		})
+	}
+	const root = `[...document.querySelectorAll('mastflag-notice')].map(h => h.shadowRoot).find(r => ` +
+		`r.querySelector('.ask'))`
+	// The words of which a part stands on another line, but for those that end in what a line may end with.
+	const broken = `(r => {
+		const out = [], walk = document.createTreeWalker(r.querySelector('.detail'), NodeFilter.SHOW_TEXT)
+		for (let n; (n = walk.nextNode()); )
+			for (const m of n.data.matchAll(/[^\s\u00ad-]+/g)) {
+				const range = document.createRange()
+				range.setStart(n, m.index); range.setEnd(n, m.index + m[0].length)
+				const tops = new Set([...range.getClientRects()].map(b => Math.round(b.top)))
+				if (tops.size > 1 && m[0].length < 30) out.push(m[0])
+			}
+		return out
+	})(` + root + `)`
+	for _, slot := range []bundle.Slot{bundle.CornerStart, bundle.Bottom, bundle.Centre} {
+		shown(slot)
+		for _, path := range []string{"/fares", "/de/fares"} {
+			v := person(t)
+			v.size(320, 640)
+			v.open(w.site + path)
+			v.until(asks)
+			where := string(slot) + path
+			assert.False(
+				t,
+				ask[bool](v, "!!"+root+".querySelector('[data-act=choose]')"),
+				"%s: nothing is to be chosen first",
+				where,
+			)
+			assert.Empty(t, ask[[]string](v, broken), where)
+			assert.Empty(
+				t, ask[[]string](
+					v, "[..."+root+".querySelectorAll('.ask, .detail, .table, td')].filter(e => e.scrollWidth > e.clientWidth + 1)."+
+						"map(e => e.className + e.textContent)",
+				), "%s: cut off", where,
+			)
+			assert.Equal(t, "block", ask[string](v, "getComputedStyle("+root+".querySelector('td')).display"), where)
+			assert.Empty(t, v.axe(), where)
+		}
+	}
+
+	shown(bundle.CornerStart)
+	v := person(t)
+	noteErrors(v)
+	v.size(390, 844)
+	v.open(w.site + "/fares")
+	v.inAsk("save") // as it stands: nothing but what is necessary
+	assert.Equal(t, consent.Refused, w.told(1).EventType)
+	const tab = `[...document.querySelectorAll('*')].map(e => e.shadowRoot?.querySelector('.again')).find(Boolean)`
+	v.until(tab)
+	at := ask[[]float64](v, "(b => { const r = b.getBoundingClientRect(); return [r.left, r.height - r.width] })("+tab+")")
+	assert.InDelta(t, 0, at[0], 1, "at the edge")
+	assert.Positive(t, at[1], "upright")
+	assert.Equal(t, "rgb(238, 244, 246)", ask[string](v, "getComputedStyle("+tab+").backgroundColor"))
+	assert.Empty(t, v.axe())
+	ask[bool](v, "(document.querySelector('footer, main').insertAdjacentHTML('beforeend', "+
+		"'<a id=own href=\"#\" data-mastflag-consent>Privacy choices</a>'), true)")
+	ask[bool](v, "(document.querySelector('#own').focus(), true)")
+	v.key(kb.Enter)
+	v.until(asks)
+	assert.Equal(t, "/fares", ask[string](v, "location.pathname + location.hash"))
+	v.inAsk("accept")
+	w.told(2)
+	v.until("!(" + asks + ") && document.activeElement.id === 'own'")
+	v.unharmed()
+}
+
 // Global Privacy Control, and what places want.
 func TestConsentByPlaceAndSignal(t *testing.T) {
 	w := newWorld(t)

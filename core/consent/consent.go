@@ -109,6 +109,8 @@ type Question struct {
 	RefusalValidFor string `json:"refusalHolds,omitempty" jsonschema:"maxLength=40"`
 	// Where refusing stands: beside accepting (the default), or only behind choosing.
 	RefusePlacement string `json:"refuse,omitempty" jsonschema:"enum=beside,enum=behind"`
+	// Where the purposes are listed: behind a press on Choose (the default), or shown at once.
+	PurposeList string `json:"purposes,omitempty" jsonschema:"enum=behind,enum=shown"`
 	// Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in
 	// nothing is (rule K6), elsewhere a box shows what goes ahead.
 	Preticked []string `json:"ticked,omitempty" jsonschema:"maxItems=30"`
@@ -118,6 +120,10 @@ type Question struct {
 	Continuing string `json:"goingOn,omitempty" jsonschema:"enum=nothing,enum=accept"`
 	// Where the small control stands that asks again: in a corner, or nowhere, where the site has a link of its own.
 	AskAgainCorner string `json:"again,omitempty" jsonschema:"enum=start,enum=end,enum=none"`
+	// Its form: small in that corner (the default), or a tab at the edge of that side.
+	AskAgainForm string `json:"againForm,omitempty" jsonschema:"enum=small,enum=tab"`
+	// Its colours: black on white (the default), or those of the notice.
+	AskAgainColours string `json:"againColours,omitempty" jsonschema:"enum=plain,enum=notice"`
 }
 
 // The accessors below give an absent field its meaning.
@@ -128,6 +134,8 @@ func (q Question) GetRefusePlacement() string { return cmp.Or(q.RefusePlacement,
 func (q Question) GetClosing() string         { return cmp.Or(q.Closing, "nothing") }
 func (q Question) GetContinuing() string      { return cmp.Or(q.Continuing, "nothing") }
 func (q Question) GetAskAgainCorner() string  { return cmp.Or(q.AskAgainCorner, "start") }
+func (q Question) GetAskAgainForm() string    { return cmp.Or(q.AskAgainForm, "small") }
+func (q Question) GetPurposeList() string     { return cmp.Or(q.PurposeList, "behind") }
 func (s Setup) GetUnlisted() Rule             { return cmp.Or(s.Unlisted, OptIn) }
 func (s Setup) GetKeep() string               { return cmp.Or(s.Keep, "P3Y") }
 

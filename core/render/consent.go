@@ -6,6 +6,7 @@ import (
 	_ "embed"
 	"encoding/hex"
 	"html/template"
+	"regexp"
 	"strings"
 
 	"mastflag/core/bundle"
@@ -24,6 +25,9 @@ var squeeze = strings.NewReplacer("\n", "")
 
 var asking = template.Must(template.New("consent").Parse(consentHTML))
 
+// breakable finds the parts of a name after which a line may end.
+var breakable = regexp.MustCompile(`[^-_.*]*[-_.*]+|[^-_.*]+`)
+
 // An Asking is a consent notice ready to be placed, as one place's rule wants it.
 type Asking struct {
 	Bar
@@ -35,7 +39,11 @@ type Asking struct {
 // Consent renders the wording of a consent notice in the language tag, for
 // places of one rule. images is as for Notice.
 func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceRule, images string) (Asking, error) {
-	type item struct{ Name, By, For, Lasts string }
+	type cell struct{ Of, Says string }
+	type item struct {
+		Name  []string // in parts between which it may be broken
+		Cells []cell
+	}
 	type purpose struct {
 		consent.PurposeWords
 		ID             string
@@ -49,7 +57,11 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 		out := purpose{PurposeWords: p.In(tag, site.Language), ID: p.ID, Always: always,
 			Ticked: always || place.Rule != consent.OptIn} // as it goes ahead there
 		for _, i := range setup.ItemsFor(p.ID) {
-			out.Items = append(out.Items, item{i.Name, cmp.Or(i.By, site.Name), i.In(tag, site.Language), lasting(i, tag, own)})
+			out.Items = append(out.Items, item{breakable.FindAllString(i.Name, -1), []cell{
+				{own.By, cmp.Or(i.By, site.Name)},
+				{own.For, i.In(tag, site.Language)},
+				{own.Lasts, lasting(i, tag, own)},
+			}})
 		}
 		purposes = append(purposes, out)
 	}
@@ -58,7 +70,9 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 		"Own":      own,
 		"Rule":     string(place.Rule),
 		"Beside":   q.GetRefusePlacement() == "beside",
+		"Shown":    q.GetPurposeList() == "shown",
 		"Object":   cmp.Or(place.Words, own.Object),
+		"Heads":    []string{own.Name, own.By, own.For, own.Lasts},
 		"Purposes": purposes,
 	})
 	if err != nil {

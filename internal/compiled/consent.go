@@ -100,8 +100,11 @@ type ConsentPart struct {
 	Names map[string]string `json:"names"`
 	// Purposes that a privacy signal refuses.
 	Signal []string `json:"signal,omitempty"`
-	// Where the control that asks again stands.
-	Again string `json:"again"`
+	// Where the control that asks again stands; whether it is a tab at the edge; its field and words, where they are
+	// not black on white.
+	Again   string   `json:"again"`
+	Tab     bool     `json:"tab,omitempty"`
+	Colours []string `json:"colours,omitempty"`
 	// What else is an answer where the rule is not opt-in: closing, going-on.
 	Also  []string     `json:"also,omitempty"`
 	Words ConsentWords `json:"words"`
@@ -161,6 +164,11 @@ func (s *Site) consents(base string) error {
 				Signal: setup.Signalled(),
 				Again:  n.Question().GetAskAgainCorner(),
 				Words:  ConsentWords{words.Again, words.Missing, words.Allow},
+			}
+			p.Tab = n.Question().GetAskAgainForm() == "tab"
+			if n.Question().AskAgainColours == "notice" {
+				background, text := render.Colours(n)
+				p.Colours = []string{background, text}
 			}
 			if n.Question().GetClosing() == "accept" {
 				p.Also = append(p.Also, "closing")

@@ -42,7 +42,9 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
   const stands = new Map<Element, HTMLElement>()
   let corner: HTMLElement | undefined
   let bars: Bar[] = []
+  /** The notice was brought up once more, by this control, if it was one: the focus goes back to it. */
   let back = false
+  let opener: HTMLElement | undefined
 
   const may = (e: Element) => purposesOf(e).every((p) => granted.has(p))
   const setting = () => state?.part
@@ -169,7 +171,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const notice = bars.find((b) => b.hash)
     if (notice && whole) page.drop(notice)
     apply(whole ? ['necessary', ...agreed] : [...granted, ...agreed])
-    if (!quiet) void page.ask().then(() => back && corner?.shadowRoot?.querySelector('button')?.focus())
+    if (!quiet) void page.ask().then(() => back && (opener?.isConnected ? opener : cornerButton())?.focus())
   }
 
   /** What agreeing to all means: not what a privacy signal refuses (rule K5). */
@@ -184,9 +186,12 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       answer(fine(), 'going-on')
   })
 
+  const cornerButton = () => corner?.shadowRoot?.querySelector('button')
+
   /** Brings the notice up once more. */
-  function again(): void {
+  function again(from?: HTMLElement): void {
     back = true
+    opener = from
     void page.ask(true).then(() => {
       const notice = bars.find((b) => b.hash)
       ;(notice && page.rootOf(notice.id))?.querySelector<HTMLElement>('button')?.focus()
@@ -205,16 +210,19 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       corner = page.shadow('<button type="button" class="again"></button>', againCSS)
       document.body.after(corner)
     }
-    const button = corner.shadowRoot!.querySelector('button')!
+    const button = cornerButton()!
     button.textContent = part.words.again
-    button.onclick = again
+    button.onclick = () => again(button)
+    const [field = '#fff', text = '#1c1c1c'] = part.colours ?? []
+    button.style.cssText = `background:${field};color:${text};border-color:${part.colours ? text : '#767676'}`
     // Where a card has its corner it takes the other.
     const side = document.querySelector(`mastflag-corner-${part.again}`)
       ? { start: 'end', end: 'start' }[part.again]
       : part.again
+    const foot = document.documentElement.style.scrollPaddingBottom || '0px'
     corner.style.cssText =
-      `position:fixed;z-index:2147482990;bottom:calc(8px + ` +
-      `${document.documentElement.style.scrollPaddingBottom || '0px'});inset-inline-${side}:8px`
+      `position:fixed;z-index:2147482990;inset-inline-${side}:${part.tab ? 0 : 8}px;` +
+      (part.tab ? 'top:40%;writing-mode:vertical-rl' : `bottom:calc(8px + ${foot})`)
   }
 
   const seen = new MutationObserver((list) => {
@@ -226,6 +234,13 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       }
   })
   seen.observe(document.documentElement, { childList: true, subtree: true })
+  // A link of the page's own asks again too.
+  addEventListener('click', (e) => {
+    const link = (e.target as Element | null)?.closest?.<HTMLElement>('[data-mastflag-consent]')
+    if (!link) return
+    e.preventDefault()
+    again(link)
+  })
   addEventListener('storage', (e) => {
     if (!e.key || !/^mastflag\.[^.]+$/.test(e.key)) return
     memory.read()
@@ -238,7 +253,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
       get answered() {
         return !!state?.answered
       },
-      open: again,
+      open: () => again(),
       withdraw: () => answer([], 'call'),
     },
   })

@@ -67,8 +67,13 @@ export interface ConsentPart {
   names: Record<string, string>
   /** Purposes that a privacy signal refuses. */
   signal?: string[]
-  /** Where the control that asks again stands. */
+  /**
+   * Where the control that asks again stands; whether it is a tab at the edge; its field and words, where they are not
+   * black on white.
+   */
   again: string
+  tab?: boolean
+  colours?: string[]
   /** What else is an answer where the rule is not opt-in: closing, going-on. */
   also?: string[]
   words: ConsentWords

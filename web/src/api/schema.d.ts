@@ -6020,6 +6020,11 @@ export interface components {
        */
       refuse?: 'beside' | 'behind'
       /**
+       * @description Where the purposes are listed: behind a press on Choose (the default), or shown at once.
+       * @enum {string}
+       */
+      purposes?: 'behind' | 'shown'
+      /**
        * @description Purposes that someone wants ticked beforehand. It changes nothing, and check says why: where the rule is opt-in
        *     nothing is (rule K6), elsewhere a box shows what goes ahead.
        */
@@ -6037,6 +6042,16 @@ export interface components {
        * @enum {string}
        */
       again?: 'start' | 'end' | 'none'
+      /**
+       * @description Its form: small in that corner (the default), or a tab at the edge of that side.
+       * @enum {string}
+       */
+      againForm?: 'small' | 'tab'
+      /**
+       * @description Its colours: black on white (the default), or those of the notice.
+       * @enum {string}
+       */
+      againColours?: 'plain' | 'notice'
     }
     /** @description A QuestionCard is a question with its answer, "" if there is none yet. */
     QuestionCard: {

@@ -109,6 +109,7 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           :picture="picture"
           :countdown="countdown"
           :asks="asks"
+          :plain="detail.notice.kind === 'consent'"
           tag="from"
         />
         <div v-for="p in parts" :key="p.id" class="part">
@@ -145,6 +146,7 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           :picture="picture"
           :countdown="countdown"
           :asks="asks"
+          :plain="detail.notice.kind === 'consent'"
           tag="to"
         />
         <div v-for="p in parts" :key="p.id" class="part">

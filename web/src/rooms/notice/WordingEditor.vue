@@ -18,6 +18,8 @@ const props = defineProps<{
   countdown?: Countdown
   /** What a disclaimer asks for, which has words on its buttons. */
   asks?: 'acknowledge' | 'declare'
+  /** A consent notice has a message and a link in plain words, and nothing else. */
+  plain?: boolean
 }>()
 defineEmits<{ count: [] }>()
 const wording = defineModel<Wording>({ required: true })
@@ -50,7 +52,7 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       :model-value="wording.message ?? ''"
       :label="`Message in ${name}`"
       :lang="lang"
-      :countable="!tag || !!countdown"
+      :countable="!plain && (!tag || !!countdown)"
       @update:model-value="(m) => (wording = { ...wording, message: m })"
       @count="$emit('count')"
     />
@@ -69,7 +71,7 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       <el-radio-group :model-value="leads" size="small" aria-label="It leads to" @change="lead">
         <el-radio-button value="nothing">nothing</el-radio-button>
         <el-radio-button value="link">a link</el-radio-button>
-        <el-radio-button value="details">a longer message</el-radio-button>
+        <el-radio-button v-if="!plain || leads === 'details'" value="details">a longer message</el-radio-button>
       </el-radio-group>
       <div v-if="link" class="link">
         <el-input
@@ -81,13 +83,14 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
         />
         <datalist :id="`known-pages${tag ?? ''}`"><option v-for="p in known" :key="p" :value="p"></option></datalist>
         <el-input
-          v-if="link?.as !== 'bar'"
+          v-if="plain || link?.as !== 'bar'"
           :model-value="link?.label"
           :aria-label="tag ? `Words on the link, ${name}` : 'Words on the link'"
           placeholder="Words on it, such as: See the times"
           @update:model-value="(v: string) => setLink({ label: v })"
         />
         <el-select
+          v-if="!plain"
           :model-value="link?.as ?? 'button'"
           aria-label="Form of the link"
           @change="(v: 'button' | 'link' | 'bar') => setLink({ as: v })"

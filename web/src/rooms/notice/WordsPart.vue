@@ -14,7 +14,7 @@ import WordingEditor from './WordingEditor.vue'
 const { view, look } = useViewpoint()
 const room = useNotice()
 const { id, site, siteDetail, detail, notice, content, wording, language, languages, picture, countdown } = room
-const { known, asks, order, blocks, sideBySide, isBlock, look: colours } = room
+const { known, asks, order, blocks, sideBySide, isBlock, isConsent, look: colours } = room
 
 const setBlocks = (c: unknown) => (blocks.value = c as typeof blocks.value)
 
@@ -64,6 +64,7 @@ function count() {
       :picture="pictureSpeaks"
       :countdown="countdown"
       :asks="asks"
+      :plain="isConsent"
       @count="count"
     />
     <BlockEditor
@@ -85,6 +86,7 @@ function count() {
       :site="site"
       :detail="siteDetail?.site"
       :card="overPages"
+      :plain="isConsent"
     />
   </div>
 </template>

@@ -104,6 +104,7 @@ function state() {
     loadAll,
     countdown: computed(() => content.value.countdown),
     isBlock: computed(() => notice.value?.kind === 'block'),
+    isConsent: computed(() => notice.value?.kind === 'consent'),
     isCode: computed(() => notice.value?.kind === 'code'),
     /** It stands in a page of its own, and is not gone when it is taken off one. */
     standsInPages: computed(() => notice.value?.kind === 'block' || notice.value?.kind === 'code'),

@@ -9,7 +9,8 @@ import PicturePicker from './PicturePicker.vue'
 
 type Look = NonNullable<Notice['look']>
 type Picture = NonNullable<NonNullable<Notice['content']>['picture']>
-const props = defineProps<{ site: string; detail?: Site; card: boolean }>()
+/** `plain` is for what has neither an icon nor a picture. */
+const props = defineProps<{ site: string; detail?: Site; card: boolean; plain?: boolean }>()
 const look = defineModel<Look>({ required: true })
 const picture = defineModel<Picture | undefined>('picture', { required: true })
 
@@ -54,8 +55,15 @@ const summary = computed(() => {
     l.motion && (l.motion === 'fade' ? 'fades in' : 'slides in'),
     l.css && 'own style',
   ].filter(Boolean)
-  return said.length ? said.join(', ') : 'icon, picture, corners, font, motion…'
+  if (said.length) return said.join(', ')
+  return props.plain ? 'corners, font, motion…' : 'icon, picture, corners, font, motion…'
 })
+/** What an own style can speak of. */
+const parts = computed(() =>
+  props.plain
+    ? '.bar .words .choices .button .link .detail .close'
+    : '.bar .words .button .link .close .longer .icon .picture',
+)
 const darkColours = computed({
   get: () => look.value.dark ?? {},
   set: (v) => set({ dark: v as Look['dark'] }),
@@ -68,8 +76,8 @@ const darkColours = computed({
       <b>More of its look</b> <span class="quiet small">{{ summary }}</span>
     </summary>
     <div class="parts">
-      <IconPicker :model-value="look.icon ?? ''" @update:model-value="(icon: string) => set({ icon })" />
-      <PicturePicker v-model="picture" :site="site" />
+      <IconPicker v-if="!plain" :model-value="look.icon ?? ''" @update:model-value="(icon: string) => set({ icon })" />
+      <PicturePicker v-if="!plain" v-model="picture" :site="site" />
       <div class="row">
         <span class="label">Corners</span>
         <el-radio-group
@@ -144,7 +152,7 @@ const darkColours = computed({
           aria-label="Own style"
           @change="set({ css })"
         />
-        <span class="quiet small">Its parts: .bar .words .button .link .close .longer .icon .picture</span>
+        <span class="quiet small">Its parts: {{ parts }}</span>
       </label>
     </div>
   </details>

@@ -3,6 +3,7 @@
 // and asking again stand. What would be no consent is said beside it.
 import { computed } from 'vue'
 import type { Question } from '../../../api/client'
+import { copy } from '../../../instruments/copy'
 import { corner } from '../../../instruments/languages'
 import PeriodChoice from '../../../instruments/PeriodChoice.vue'
 import { useViewpoint } from '../../../instruments/viewpoint'
@@ -26,9 +27,10 @@ const periods = [
   { value: 'P1Y', label: 'a year' },
   { value: 'P13M', label: '13 months' },
 ]
+const footerLink = '<a href="#" data-mastflag-consent>Privacy choices</a>'
 const holds = computed(() => question.value.holds ?? 'P180D')
 /** A refusal holds for as long as agreement unless something else is said. */
-const same = { value: 'same', label: 'as long' }
+const same = { value: 'same', label: 'as long as agreeing' }
 const refusal = computed({
   get: () => question.value.refusalHolds ?? same.value,
   set: (v) => set({ refusalHolds: v === same.value ? undefined : v }),
@@ -62,6 +64,17 @@ const refusal = computed({
       </el-select>
     </label>
     <label
+      >The purposes
+      <el-select
+        :model-value="question.purposes ?? 'behind'"
+        aria-label="The purposes"
+        @change="(v: 'behind' | 'shown') => set({ purposes: v === 'shown' ? v : undefined })"
+      >
+        <el-option value="behind" label="are listed behind “Choose”" />
+        <el-option value="shown" label="are listed at once" />
+      </el-select>
+    </label>
+    <label
       >The control that asks again
       <el-select
         :model-value="question.again ?? 'start'"
@@ -73,6 +86,28 @@ const refusal = computed({
         <el-option value="none" label="none: every page has a link of its own" />
       </el-select>
     </label>
+    <div v-if="question.again !== 'none'" class="pair">
+      <el-select
+        :model-value="question.againForm ?? 'small'"
+        aria-label="Its form"
+        @change="(v: 'small' | 'tab') => set({ againForm: v === 'tab' ? v : undefined })"
+      >
+        <el-option value="small" label="small" />
+        <el-option value="tab" label="a tab at the edge of that side" />
+      </el-select>
+      <el-select
+        :model-value="question.againColours ?? 'plain'"
+        aria-label="Its colours"
+        @change="(v: 'plain' | 'notice') => set({ againColours: v === 'notice' ? v : undefined })"
+      >
+        <el-option value="plain" label="black on white" />
+        <el-option value="notice" label="the notice’s colours" />
+      </el-select>
+    </div>
+    <p class="small">
+      A link for the page’s own footer: <code>{{ footerLink }}</code>
+      <button type="button" class="word" @click="copy(footerLink)">Copy it</button>
+    </p>
     <fieldset>
       <legend>Where the rule is not opt-in</legend>
       <el-checkbox
@@ -105,16 +140,23 @@ const refusal = computed({
   display: grid;
   gap: 2px;
 }
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 6px;
+}
+code {
+  overflow-wrap: anywhere;
+}
 fieldset {
   display: grid;
   gap: 4px;
   margin: 0;
-  padding: 8px 0 0;
+  padding: 0;
   border: 0;
-  border-top: 1px solid var(--line);
 }
 legend {
-  padding: 8px 0 0;
+  padding: 0;
   font-weight: 600;
 }
 p {
