@@ -9,6 +9,7 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 
 	"mastflag/core/bundle"
@@ -108,11 +109,21 @@ func TestReadingALargeSite(t *testing.T) {
 	ines.press("/manual 500 pages")
 	ines.press("Language of /manual")
 	ines.press("Polish")
+	// Languages are found by their own names too, and home pages among the pages, or typed.
+	ines.press("All languages")
+	ines.key("češt")
+	ines.press("Czech · Čeština cs")
+	ines.key(kb.Escape)
+	ines.press("Home pages")
+	ines.key("/cs")
+	ines.press("/cs not a known page")
+	ines.key(kb.Escape)
 	ines.press("Save")
 	ines.has("Saved.")
 	site, err := w.server.Store.Site(t.Context(), demo.Key)
 	assert.NoError(t, err)
-	assert.Contains(t, site.Languages, "ar")
+	assert.Subset(t, site.Languages, []string{"ar", "cs"})
+	assert.Contains(t, site.HomePaths, "/cs")
 	assert.Equal(t, []bundle.SectionLanguage{{Path: "/manual", Language: "pl"}}, site.SectionLanguages)
 	v.open(manual + "/manual/2")
 	v.shows("Dzień dobry")

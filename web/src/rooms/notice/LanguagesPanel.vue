@@ -109,7 +109,7 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           :picture="picture"
           :countdown="countdown"
           :asks="asks"
-          :plain="detail.notice.kind === 'consent'"
+          :plain="detail.card.kind === 'consent'"
           tag="from"
         />
         <div v-for="p in parts" :key="p.id" class="part">
@@ -146,7 +146,7 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           :picture="picture"
           :countdown="countdown"
           :asks="asks"
-          :plain="detail.notice.kind === 'consent'"
+          :plain="detail.card.kind === 'consent'"
           tag="to"
         />
         <div v-for="p in parts" :key="p.id" class="part">

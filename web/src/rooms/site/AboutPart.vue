@@ -4,8 +4,10 @@
 import { computed, ref, watch } from 'vue'
 import { api, type Site, type Styles } from '../../api/client'
 import { useAttempts } from '../../instruments/attempts'
+import LanguageChoice from '../../instruments/LanguageChoice.vue'
 import { nameOf } from '../../instruments/languages'
 import { mayManage } from '../../instruments/me'
+import PageChoice from '../../instruments/PageChoice.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { useSite } from '../../state/sites'
 
@@ -14,8 +16,8 @@ const { site, loaded: detail, change } = useSite()
 const { error, busy, attempt } = useAttempts()
 const draft = ref<Site>({ key: '', name: '', timeZone: '', language: '' })
 const origins = ref('')
-const languages = ref('')
-const homes = ref('')
+const languages = ref<string[]>([])
+const homes = ref<string[]>([])
 const zones = Intl.supportedValuesOf('timeZone')
 
 watch(
@@ -23,17 +25,17 @@ watch(
   (d) => {
     draft.value = JSON.parse(JSON.stringify(d.site))
     origins.value = (d.site.origins ?? []).join('\n')
-    languages.value = (d.site.languages ?? []).join(', ')
-    homes.value = (d.site.homePaths ?? []).join(', ')
+    languages.value = [...(d.site.languages ?? [])]
+    homes.value = [...(d.site.homePaths ?? [])]
   },
   { immediate: true },
 )
 // Languages that pages are in and the site is not, and sections whose pages do not say theirs.
-const offered = computed(() => detail.value.otherLanguages.filter((l) => !words(languages.value).includes(l.language)))
+const offered = computed(() => detail.value.otherLanguages.filter((l) => !languages.value.includes(l.language)))
 const silent = computed(() =>
   detail.value.silent.filter((s) => !draft.value.sectionLanguages?.some((x) => x.path === s.path)),
 )
-const ofSite = computed(() => [...new Set([draft.value.language, ...words(languages.value)])].filter(Boolean))
+const ofSite = computed(() => [...new Set([draft.value.language, ...languages.value])].filter(Boolean))
 const pages = (n: number) => (n === 1 ? 'one page' : `${n.toLocaleString('en-GB')} pages`)
 const addSection = (path: string) =>
   (draft.value.sectionLanguages = [
@@ -49,8 +51,8 @@ async function save() {
   const written = {
     ...draft.value,
     origins: words(origins.value),
-    languages: words(languages.value),
-    homePaths: words(homes.value),
+    languages: languages.value,
+    homePaths: homes.value,
   }
   if (await attempt('save', () => change(() => written), 'Saved.')) await refresh()
 }
@@ -90,17 +92,12 @@ const add = (c: Styles['colours'][number]) =>
       /></el-select>
     </label>
     <div class="pair">
-      <label>Main language <el-input v-model="draft.language" /></label>
-      <label>All languages <el-input v-model="languages" placeholder="en, de, pl" /></label>
+      <label>Main language <LanguageChoice v-model="draft.language" label="Main language" /></label>
+      <label>All languages <LanguageChoice v-model="languages" label="All languages" multiple /></label>
     </div>
     <div v-if="offered.length" class="found">
       <span class="small">Pages are also in</span>
-      <button
-        v-for="l in offered"
-        :key="l.language"
-        type="button"
-        @click="languages = [...words(languages), l.language].join(', ')"
-      >
+      <button v-for="l in offered" :key="l.language" type="button" @click="languages = [...languages, l.language]">
         Add {{ nameOf(l.language) }} <span class="quiet">{{ pages(l.pages) }}</span>
       </button>
     </div>
@@ -122,7 +119,10 @@ const add = (c: Styles['colours'][number]) =>
         </button>
       </div>
     </fieldset>
-    <label>Home pages <el-input v-model="homes" placeholder="/, /de" /></label>
+    <label
+      >Home pages <PageChoice v-model="homes" label="Home pages" :known="detail.pages" placeholder="/" />
+      <span class="quiet small">One for each language, where they are apart.</span></label
+    >
     <fieldset>
       <legend>Colours offered for notices</legend>
       <div v-for="(c, i) in draft.palette" :key="i" class="colour">

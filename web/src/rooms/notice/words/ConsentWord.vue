@@ -39,41 +39,43 @@ const refusal = computed({
 
 <template>
   <div class="consent">
-    <label
-      >Agreeing holds for
-      <PeriodChoice
-        :model-value="holds"
-        label="Agreeing holds for"
-        :usual="periods"
-        @update:model-value="(v) => set({ holds: v })"
-      />
-    </label>
-    <label
-      >Refusing holds for
-      <PeriodChoice v-model="refusal" label="Refusing holds for" :usual="[same, ...days, ...periods]" />
-    </label>
-    <label
-      >Refusing stands
-      <el-select
-        :model-value="question.refuse ?? 'beside'"
-        aria-label="Refusing stands"
-        @change="(v: 'beside' | 'behind') => set({ refuse: v })"
-      >
-        <el-option value="beside" label="beside accepting" />
-        <el-option value="behind" label="only behind “Choose”" />
-      </el-select>
-    </label>
-    <label
-      >The purposes
-      <el-select
-        :model-value="question.purposes ?? 'behind'"
-        aria-label="The purposes"
-        @change="(v: 'behind' | 'shown') => set({ purposes: v === 'shown' ? v : undefined })"
-      >
-        <el-option value="behind" label="are listed behind “Choose”" />
-        <el-option value="shown" label="are listed at once" />
-      </el-select>
-    </label>
+    <div class="pair">
+      <label
+        >Agreeing holds for
+        <PeriodChoice
+          :model-value="holds"
+          label="Agreeing holds for"
+          :usual="periods"
+          @update:model-value="(v) => set({ holds: v })"
+        />
+      </label>
+      <label
+        >Refusing holds for
+        <PeriodChoice v-model="refusal" label="Refusing holds for" :usual="[same, ...days, ...periods]" />
+      </label>
+      <label
+        >Refusing stands
+        <el-select
+          :model-value="question.refuse ?? 'beside'"
+          aria-label="Refusing stands"
+          @change="(v: 'beside' | 'behind') => set({ refuse: v })"
+        >
+          <el-option value="beside" label="beside accepting" />
+          <el-option value="behind" label="only behind “Choose”" />
+        </el-select>
+      </label>
+      <label
+        >The purposes
+        <el-select
+          :model-value="question.purposes ?? 'behind'"
+          aria-label="The purposes"
+          @change="(v: 'behind' | 'shown') => set({ purposes: v === 'shown' ? v : undefined })"
+        >
+          <el-option value="behind" label="are listed behind “Choose”" />
+          <el-option value="shown" label="are listed at once" />
+        </el-select>
+      </label>
+    </div>
     <label
       >The control that asks again
       <el-select
@@ -105,8 +107,8 @@ const refusal = computed({
       </el-select>
     </div>
     <p class="small">
-      A link for the page’s own footer: <code>{{ footerLink }}</code>
-      <button type="button" class="word" @click="copy(footerLink)">Copy it</button>
+      <button type="button" class="word" @click="copy(footerLink)">Copy a link</button> for the page’s own footer:
+      <code>{{ footerLink }}</code>
     </p>
     <fieldset>
       <legend>Where the rule is not opt-in</legend>
@@ -136,14 +138,15 @@ const refusal = computed({
   display: grid;
   gap: 10px;
 }
-.consent > label {
+.consent label:not(.el-checkbox) {
   display: grid;
   gap: 2px;
 }
 .pair {
   display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 6px;
+  grid-template-columns: repeat(auto-fit, minmax(200px, 1fr));
+  gap: 8px;
+  align-items: start;
 }
 code {
   overflow-wrap: anywhere;
