@@ -609,6 +609,9 @@ func TestWords(t *testing.T) {
 	}
 	// Every fact and every test of it can be said.
 	for _, f := range audience.Facts {
+		for _, said := range []string{f.Means, f.Example, f.Limits} {
+			assert.Regexp(t, `^[A-Z].+\.$`, said, "%s: what it means, a use, what it cannot know", f.Name)
+		}
 		name := strings.NewReplacer("NAME", "fare", "ID", "storm").Replace(f.Name)
 		for _, is := range f.Tests() {
 			n := audience.Node{Fact: name, Is: is, Value: "2026-12-01"}

@@ -5069,6 +5069,10 @@ export interface components {
       later?: boolean
       /** @description What the fact is, as a noun phrase. */
       label: string
+      /** @description What it means, a use of it, and what it cannot know, each a sentence. */
+      means: string
+      example: string
+      limits: string
       /** @description What people choose it under. */
       room: string
       /** @description For a number: what it counts, such as "second" or "visit". */

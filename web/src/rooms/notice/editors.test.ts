@@ -263,6 +263,9 @@ describe('audience', () => {
       name: 'visits.number',
       kind: 'number',
       label: 'the visit number',
+      means: 'Which visit this is.',
+      example: 'Greet people again.',
+      limits: 'This browser alone remembers it.',
       room: 'Visits',
       unit: 'visit',
       min: 0,
@@ -325,6 +328,11 @@ describe('audience', () => {
       ],
     })
     expect(wrapper.text()).toContain('no does not hold at the viewpoint: The visit number is 1'.replace('no ', 'no'))
+    expect(wrapper.text()).not.toContain('Which visit this is.')
+    await press(wrapper, 'What it means: the visit number')
+    expect(wrapper.text()).toContain(
+      'Which visit this is. For example: Greet people again. This browser alone remembers it.',
+    )
     await press(wrapper, 'Set this condition aside')
     expect((holder.audience as { all: { off?: boolean }[] }).all[0]!.off).toBe(true)
     await wrapper.findAll('.handle')[1]!.trigger('keydown', { key: 'ArrowUp' })

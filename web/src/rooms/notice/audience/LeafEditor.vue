@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // One condition: a fact, a test, and the value it is tested with.
-import { computed, inject } from 'vue'
+import { computed, inject, ref, useId } from 'vue'
 import type { FactChoice, Node } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
 import { findNames } from '../../../instruments/names'
@@ -23,7 +23,12 @@ const numeric = computed(
     (fact.value?.kind === 'trait' && ['gte', 'lte', 'gt', 'lt', 'between'].includes(leaf.value.is as string)),
 )
 
+/** What the condition means is shown: of one just chosen, and wherever it is asked for. */
+const explained = ref(false)
+const explanation = useId()
+
 function chooseFact(name: string) {
+  explained.value = true
   const next = props.facts.find((f) => f.name === name)
   if (next)
     leaf.value = {
@@ -72,7 +77,13 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
       @change="chooseFact"
     >
       <el-option-group v-for="r in rooms" :key="r" :label="r">
-        <el-option v-for="f in facts.filter((x) => x.room === r)" :key="f.name" :value="f.name" :label="label(f)" />
+        <el-option
+          v-for="f in facts.filter((x) => x.room === r)"
+          :key="f.name"
+          :value="f.name"
+          :label="label(f)"
+          :title="f.means"
+        />
       </el-option-group>
     </el-select>
     <template v-if="own">
@@ -196,10 +207,33 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
         :label="leaf.within"
       />
     </el-select>
+    <button
+      v-if="fact"
+      type="button"
+      class="word small"
+      :aria-expanded="explained"
+      :aria-controls="explanation"
+      :aria-label="`What it means: ${label(fact)}`"
+      @click="explained = !explained"
+    >
+      ?
+    </button>
+    <p v-if="fact && explained" :id="explanation" class="small explanation">
+      {{ fact.means }} <span class="quiet">For example: {{ fact.example }} {{ fact.limits }}</span>
+    </p>
   </div>
 </template>
 
 <style scoped>
+.leaf > .word {
+  min-width: 24px;
+  min-height: 24px;
+}
+.explanation {
+  flex: 1 0 100%;
+  max-width: 70ch;
+  margin: 0;
+}
 .leaf {
   display: flex;
   flex: 1;
