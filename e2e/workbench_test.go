@@ -753,7 +753,7 @@ func TestLibrary(t *testing.T) {
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/library")
 	ines.has("Each is right as it comes")
-	ines.until("document.querySelectorAll('[data-point]').length === 33")
+	ines.until("document.querySelectorAll('[data-point]').length === 43")
 	ines.fill("Find in the Library", "storm")
 	ines.until("document.querySelectorAll('[data-point]').length === 1")
 	ines.press("Use it: Storm")
@@ -772,7 +772,7 @@ func TestLibrary(t *testing.T) {
 	ines.press("Use the words of “Our storm”")
 	ines.until("document.querySelector('.tiptap').textContent.includes('Storm.')")
 	ines.press("Library")
-	ines.has("your own")
+	ines.has("Your own")
 	ines.press("Remove Our storm")
 	ines.has("“Our storm” is removed.")
 }

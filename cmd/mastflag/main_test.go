@@ -130,7 +130,7 @@ func TestVerbsOnEverything(t *testing.T) {
 	)
 	assert.Contains(
 		t, lines[0],
-		`{"id":"never","gate":"audience","rule":"A1","why":"The number of this visit is 1; it needs to be at least 5."}`,
+		`{"id":"never","gate":"audience","rule":"A1","why":"The visit number is 1; it needs to be at least 5."}`,
 	)
 	assert.Contains(t, lines[1], `"show":[{"id":"sale","slot":"top"}],"waiting":[]`)
 	assert.Contains(

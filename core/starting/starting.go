@@ -1,9 +1,10 @@
-// Package starting is what a notice can be begun with: a dozen occasions that
-// most sites have, each with words in three languages that are right as they
-// stand, and what a site has kept of its own.
+// Package starting is what a notice can be begun with: occasions that most
+// sites have, each with words in three languages that are right as they stand,
+// and what a site has kept of its own.
 package starting
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -14,6 +15,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/closed"
 	"mastflag/core/countdown"
 	"mastflag/core/document"
 	"mastflag/core/pages"
@@ -27,14 +29,54 @@ type Point struct {
 	Name string
 	For  string // when to use it
 	Own  bool   // the site's
+	// What it is for; of a site's own none.
+	Purpose Purpose
+	// It is the time of the year for it.
+	InSeason bool
 	// Complete but for id and state.
 	Notice bundle.Notice
+}
+
+// A PurposeRow is a purpose with its name.
+type PurposeRow struct {
+	Purpose Purpose `json:"purpose"`
+	Name    string  `json:"name"`
+}
+
+// A Purpose is what people begin a notice for.
+type Purpose string
+
+const (
+	Hours       Purpose = "hours"
+	Warnings    Purpose = "warnings"
+	Offers      Purpose = "offers"
+	News        Purpose = "news"
+	Visitors    Purpose = "visitors"
+	Disclaimers Purpose = "disclaimers"
+	Sections    Purpose = "sections"
+)
+
+// Purposes is every purpose with its name, in the order in which people read.
+var Purposes = []PurposeRow{
+	{Hours, "Open, closed, and the way to you"},
+	{Warnings, "Warnings"},
+	{Offers, "Offers and orders"},
+	{News, "News"},
+	{Visitors, "To your visitors"},
+	{Disclaimers, "Disclaimers"},
+	{Sections, "Sections in pages"},
+}
+
+func (Purpose) Values() []string {
+	return closed.Strings(Hours, Warnings, Offers, News, Visitors, Disclaimers, Sections)
 }
 
 // occasion is a Point before it is made for a site.
 type occasion struct {
 	key, name, when string
-	hint            string // the colour it would like, nearest wins
+	purpose         Purpose
+	months          []time.Month // of the year in which it comes up; none for any
+	hint            string       // the colour it would like, nearest wins
 	icon            string
 	level           bundle.Level
 	slot            bundle.Slot
@@ -66,18 +108,19 @@ const (
 	glad    = "#2c5a3c"
 )
 
-var occasions = slices.Concat(everyday, disclaimers)
+var occasions = slices.Concat(everyday, occasional, disclaimers)
 
 var everyday = []occasion{
 	{
-		key:    "closure",
-		name:   "Closed",
-		when:   "You are closed for a day or longer.",
-		hint:   grave,
-		icon:   "door-exit",
-		level:  bundle.Warning,
-		until:  end{hour: 24},
-		closed: "session",
+		key:     "closure",
+		purpose: Hours,
+		name:    "Closed",
+		when:    "You are closed for a day or longer.",
+		hint:    grave,
+		icon:    "door-exit",
+		level:   bundle.Warning,
+		until:   end{hour: 24},
+		closed:  "session",
 		says: [3]string{
 			"<p><strong>We are closed today.</strong> We are there for you again tomorrow.</p>",
 			"<p><strong>Heute geschlossen.</strong> Morgen sind wir wieder für Sie da.</p>",
@@ -85,13 +128,14 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "hours",
-		name:   "Changed hours",
-		when:   "Opening hours differ for some days.",
-		hint:   calm,
-		icon:   "calendar-time",
-		until:  end{days: 1, on: time.Sunday, week: true, hour: 24},
-		closed: "P1D",
+		key:     "hours",
+		purpose: Hours,
+		name:    "Changed hours",
+		when:    "Opening hours differ for some days.",
+		hint:    calm,
+		icon:    "calendar-time",
+		until:   end{days: 1, on: time.Sunday, week: true, hour: 24},
+		closed:  "P1D",
 		says: [3]string{
 			"<p>Until Sunday our <strong>opening hours</strong> are different. Please ask before you come.</p>",
 			"<p>Bis Sonntag gelten andere <strong>Öffnungszeiten</strong>. Bitte fragen Sie nach, bevor Sie kommen.</p>",
@@ -99,15 +143,17 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "storm",
-		name:   "Storm",
-		when:   "Weather gets in the way of what you do.",
-		hint:   caution,
-		icon:   "storm",
-		level:  bundle.Warning,
-		kind:   bundle.KindAlert,
-		until:  end{days: 1, hour: 12},
-		closed: "PT4H",
+		key:     "storm",
+		purpose: Warnings,
+		name:    "Storm",
+		months:  winter,
+		when:    "Weather gets in the way of what you do.",
+		hint:    caution,
+		icon:    "storm",
+		level:   bundle.Warning,
+		kind:    bundle.KindAlert,
+		until:   end{days: 1, hour: 12},
+		closed:  "PT4H",
 		says: [3]string{
 			"<p><strong>Storm.</strong> Please check with us before you set out.</p>",
 			"<p><strong>Sturm.</strong> Bitte fragen Sie nach, bevor Sie sich auf den Weg machen.</p>",
@@ -115,40 +161,43 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "maintenance",
-		name:   "Maintenance",
-		when:   "This site is being worked on for some hours.",
-		hint:   calm,
-		icon:   "tools",
-		from:   end{hour: 18},
-		until:  end{days: 1, hour: 6},
-		closed: "session",
+		key:     "maintenance",
+		purpose: Hours,
+		name:    "Maintenance",
+		when:    "This site is being worked on for some hours.",
+		hint:    calm,
+		icon:    "tools",
+		from:    end{hour: 18},
+		until:   end{days: 1, hour: 6},
+		closed:  "session",
 		says: [3]string{"<p>This site is being <strong>worked on</strong> tonight. Some parts may not answer until six in " +
 			"the morning.</p>", "<p>Heute Nacht wird an dieser Website <strong>gearbeitet</strong>. Einzelne Teile antworten " +
 			"vielleicht erst ab sechs Uhr wieder.</p>", "<p>Dziś w nocy trwają <strong>prace</strong> na tej stronie. " +
 			"Niektóre jej części mogą nie działać do szóstej rano.</p>"},
 	},
 	{
-		key:    "sale",
-		name:   "Sale",
-		when:   "Prices are lower for some days.",
-		hint:   glad,
-		icon:   "discount",
-		level:  bundle.Promotion,
-		until:  end{on: time.Sunday, week: true, hour: 24},
-		closed: "P1D",
+		key:     "sale",
+		purpose: Offers,
+		name:    "Sale",
+		when:    "Prices are lower for some days.",
+		hint:    glad,
+		icon:    "discount",
+		level:   bundle.Promotion,
+		until:   end{on: time.Sunday, week: true, hour: 24},
+		closed:  "P1D",
 		says: [3]string{"<p><strong>Lower prices</strong> until Sunday evening.</p>", "<p><strong>Günstigere " +
 			"Preise</strong> bis Sonntagabend.</p>", "<p><strong>Niższe ceny</strong> do niedzieli wieczorem.</p>"},
 	},
 	{
-		key:    "deadline",
-		name:   "Deadline",
-		when:   "Something has to be done by a day and hour.",
-		hint:   grave,
-		icon:   "hourglass",
-		until:  end{days: 1, on: time.Friday, week: true, hour: 18},
-		closed: "P1D",
-		counts: true,
+		key:     "deadline",
+		purpose: Offers,
+		name:    "Deadline",
+		when:    "Something has to be done by a day and hour.",
+		hint:    grave,
+		icon:    "hourglass",
+		until:   end{days: 1, on: time.Friday, week: true, hour: 18},
+		closed:  "P1D",
+		counts:  true,
 		says: [3]string{
 			"<p>The last chance is <strong>Friday at 18:00</strong>. Time left: {countdown}</p>",
 			"<p>Letzte Gelegenheit ist <strong>Freitag um 18 Uhr</strong>. Es bleiben: {countdown}</p>",
@@ -156,16 +205,17 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "survey",
-		name:   "Survey",
-		when:   "You want to know what people think, once they have looked around.",
-		hint:   calm,
-		icon:   "clipboard-list",
-		level:  bundle.Promotion,
-		slot:   bundle.CornerEnd,
-		kind:   "pop-up",
-		until:  end{days: 28, hour: 24},
-		closed: "P30D",
+		key:     "survey",
+		purpose: Visitors,
+		name:    "Survey",
+		when:    "You want to know what people think, once they have looked around.",
+		hint:    calm,
+		icon:    "clipboard-list",
+		level:   bundle.Promotion,
+		slot:    bundle.CornerEnd,
+		kind:    "pop-up",
+		until:   end{days: 28, hour: 24},
+		closed:  "P30D",
 		audience: &audience.Node{
 			Group: audience.All,
 			Parts: []audience.Node{{Fact: "view.seconds", Is: audience.Gte, Value: 20}},
@@ -177,13 +227,14 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "new-service",
-		name:   "New service",
-		when:   "You offer something that you did not before.",
-		hint:   glad,
-		icon:   "speakerphone",
-		until:  end{days: 28, hour: 24},
-		closed: "P7D",
+		key:     "new-service",
+		purpose: News,
+		name:    "New service",
+		when:    "You offer something that you did not before.",
+		hint:    glad,
+		icon:    "speakerphone",
+		until:   end{days: 28, hour: 24},
+		closed:  "P7D",
 		says: [3]string{
 			"<p><strong>New:</strong> there is more that we can do for you. Ask us.</p>",
 			"<p><strong>Neu:</strong> Wir können jetzt mehr für Sie tun. Fragen Sie uns.</p>",
@@ -191,13 +242,14 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "welcome",
-		name:   "Welcome back",
-		when:   "You greet people who have been here before.",
-		hint:   glad,
-		icon:   "heart-handshake",
-		level:  bundle.Promotion,
-		closed: "P30D",
+		key:     "welcome",
+		purpose: Visitors,
+		name:    "Welcome back",
+		when:    "You greet people who have been here before.",
+		hint:    glad,
+		icon:    "heart-handshake",
+		level:   bundle.Promotion,
+		closed:  "P30D",
 		audience: &audience.Node{
 			Group: audience.All,
 			Parts: []audience.Node{{Fact: "visits.number", Is: audience.Gte, Value: 2}},
@@ -209,13 +261,14 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "moving",
-		name:   "Moving",
-		when:   "Your address changes.",
-		hint:   calm,
-		icon:   "truck",
-		until:  end{days: 60, hour: 24},
-		closed: "P7D",
+		key:     "moving",
+		purpose: News,
+		name:    "Moving",
+		when:    "Your address changes.",
+		hint:    calm,
+		icon:    "truck",
+		until:   end{days: 60, hour: 24},
+		closed:  "P7D",
 		says: [3]string{
 			"<p><strong>We are moving.</strong> Please ask for our new address before you come.</p>",
 			"<p><strong>Wir ziehen um.</strong> Bitte fragen Sie nach der neuen Adresse, bevor Sie kommen.</p>",
@@ -223,14 +276,15 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "shortage",
-		name:   "Shortage",
-		when:   "Something that people expect is not to be had.",
-		hint:   caution,
-		icon:   "package-off",
-		level:  bundle.Warning,
-		until:  end{days: 7, hour: 24},
-		closed: "P1D",
+		key:     "shortage",
+		purpose: Warnings,
+		name:    "Shortage",
+		when:    "Something that people expect is not to be had.",
+		hint:    caution,
+		icon:    "package-off",
+		level:   bundle.Warning,
+		until:   end{days: 7, hour: 24},
+		closed:  "P1D",
 		says: [3]string{
 			"<p>Some things are <strong>short at present</strong>. Please ask before you come.</p>",
 			"<p>Einiges ist <strong>zurzeit knapp</strong>. Bitte fragen Sie nach, bevor Sie kommen.</p>",
@@ -238,39 +292,60 @@ var everyday = []occasion{
 		},
 	},
 	{
-		key:    "thanks",
-		name:   "Thanks",
-		when:   "Something has come off, and people helped.",
-		hint:   glad,
-		icon:   "confetti",
-		until:  end{days: 7, hour: 24},
-		closed: "P7D",
+		key:     "thanks",
+		purpose: Visitors,
+		name:    "Thanks",
+		when:    "Something has come off, and people helped.",
+		hint:    glad,
+		icon:    "confetti",
+		until:   end{days: 7, hour: 24},
+		closed:  "P7D",
 		says: [3]string{"<p><strong>Thank you.</strong> We did it, together.</p>", "<p><strong>Danke.</strong> Wir haben " +
 			"es geschafft, gemeinsam.</p>", "<p><strong>Dziękujemy.</strong> Udało się, wspólnie.</p>"},
 	},
 }
 
-// Of returns what a notice of the site can be begun with at now, the site's
-// own first. Ends lie on the site's clock, ahead of now; the colour is that of
-// the site's palette that comes nearest.
+// Of returns what a notice of the site can be begun with at now: the site's
+// own first, then by purpose, in each what the time of the year suggests first.
+// Ends lie on the site's clock, ahead of now; the colour is that of the site's
+// palette that comes nearest.
 func Of(site bundle.Site, now time.Time) []Point {
 	var out []Point
 	for _, p := range site.StartingPoints {
 		n := p.Notice
 		n.ID, n.State, n.PublishedAt, n.Schedule = "", "", nil, nil
-		out = append(out, Point{p.Name, p.Name, p.For, true, n})
+		out = append(out, Point{Key: p.Name, Name: p.Name, For: p.For, Own: true, Notice: n})
 	}
 	zone, err := schedule.Zone(site.TimeZone)
 	if err != nil {
 		zone = time.UTC
 	}
+	var ready []Point
 	for _, o := range occasions {
-		out = append(out, Point{o.key, o.name, o.when, false, o.notice(site, now.In(zone))})
+		here := now.In(zone)
+		ready = append(ready, Point{
+			Key:      o.key,
+			Name:     o.name,
+			For:      o.when,
+			Purpose:  cmp.Or(o.purpose, Disclaimers),
+			InSeason: slices.Contains(o.months, here.Month()),
+			Notice:   o.notice(site, here),
+		})
 	}
 	for _, s := range sections {
-		out = append(out, Point{s.key, s.name, s.when, false, s.notice(site)})
+		ready = append(ready, Point{Key: s.key, Name: s.name, For: s.when, Purpose: Sections, Notice: s.notice(site)})
 	}
-	return out
+	slices.SortStableFunc(ready, func(a, b Point) int {
+		place := func(p Point) int {
+			at := 2 * slices.IndexFunc(Purposes, func(row PurposeRow) bool { return row.Purpose == p.Purpose })
+			if !p.InSeason {
+				at++
+			}
+			return at
+		}
+		return cmp.Compare(place(a), place(b))
+	})
+	return append(out, ready...)
 }
 
 func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {

@@ -2,6 +2,7 @@ package starting_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -30,8 +31,12 @@ func TestEachIsRightAsItComes(t *testing.T) {
 	for hour := 0; hour < 24*8; hour += 5 {
 		now := time.Date(2026, 3, 25, hour, 30, 0, 0, time.UTC) // over a change of the clock
 		all := starting.Of(site, now)
-		require.Len(t, all, 33)
+		require.Len(t, all, 43)
+		last := -1
 		for _, p := range all {
+			purpose := slices.IndexFunc(starting.Purposes, func(r starting.PurposeRow) bool { return r.Purpose == p.Purpose })
+			require.GreaterOrEqual(t, purpose, last, "%s: by purpose", p.Key)
+			last = purpose
 			name := fmt.Sprint(p.Key, " at ", now)
 			n := p.Notice
 			n.ID, n.State, n.PublishedAt = "n", bundle.Published, &now
@@ -66,7 +71,7 @@ func TestOwnComeFirst(t *testing.T) {
 		Notice: bundle.Notice{ID: "old", Kind: bundle.KindBar, State: bundle.Published},
 	}}
 	all := starting.Of(s, time.Now())
-	require.Len(t, all, 34)
+	require.Len(t, all, 44)
 	assert.Equal(t, starting.Point{
 		Key:    "Ours",
 		Name:   "Ours",
@@ -74,6 +79,23 @@ func TestOwnComeFirst(t *testing.T) {
 		Own:    true,
 		Notice: bundle.Notice{Kind: bundle.KindBar},
 	}, all[0])
+}
+
+// What the time of the year suggests comes first among what is for the same.
+func TestInSeasonFirst(t *testing.T) {
+	first := func(month time.Month, purpose starting.Purpose) string {
+		for _, p := range starting.Of(site, time.Date(2026, month, 10, 12, 0, 0, 0, time.UTC)) {
+			if p.Purpose == purpose {
+				return p.Key
+			}
+		}
+		return ""
+	}
+	assert.Equal(t, "greeting", first(time.December, starting.News))
+	assert.NotEqual(t, "greeting", first(time.July, starting.News))
+	assert.Equal(t, "exams", first(time.June, starting.Hours))
+	assert.Equal(t, "precautions", first(time.February, starting.Hours))
+	assert.Equal(t, "special-day", first(time.May, starting.Offers))
 }
 
 func TestNearestColour(t *testing.T) {

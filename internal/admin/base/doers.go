@@ -10,12 +10,13 @@ import (
 	"mastflag/internal/store"
 )
 
-// peopleNames are what people are called now, by e-mail address.
-type peopleNames map[string]string
+// PeopleNames are what people are called now, by e-mail address.
+type PeopleNames map[string]string
 
-func (a *Base) PeopleNames(ctx context.Context) (peopleNames, error) {
+// PeopleNames reads what people are called now.
+func (a *Base) PeopleNames(ctx context.Context) (PeopleNames, error) {
 	people, err := a.Store.People(ctx)
-	out := peopleNames{}
+	out := PeopleNames{}
 	for _, p := range people {
 		out[p.Email] = p.Name
 	}
@@ -23,7 +24,7 @@ func (a *Base) PeopleNames(ctx context.Context) (peopleNames, error) {
 }
 
 // Of returns the name of who did something; as it was then, of who is no longer here.
-func (n peopleNames) Of(b store.By) string { return cmp.Or(n[b.Person], b.Name) }
+func (n PeopleNames) Of(b store.By) string { return cmp.Or(n[b.Person], b.Name) }
 
 // By is the person of the call, as history keeps it.
 func (c *Call) By() store.By { return store.By{Person: c.Person.Email, Name: c.Person.Name} }

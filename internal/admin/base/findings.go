@@ -22,6 +22,7 @@ type check struct {
 	found []findings.Finding
 }
 
+// Of returns the findings of a site at a moment; the slice is shared, and never altered.
 func (cache *Findings) Of(s *compiled.Site, at time.Time) []findings.Finding {
 	key := s.Bundle().Site.Key
 	cache.mu.Lock()

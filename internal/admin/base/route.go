@@ -24,7 +24,7 @@ const (
 	MaxFiles = 12 << 20 // one that carries a file
 )
 
-// A Route is one call of the API.
+// A Route is one call of the API. It is made by Get, Post, Put or File.
 type Route struct {
 	Method, Path, Summary string
 	In, Out               reflect.Type

@@ -71,16 +71,18 @@ func (a *Area) starting(c *base.Call, _ base.Nothing) (StartingList, error) {
 	if err != nil {
 		return StartingList{}, err
 	}
-	out := StartingList{Points: []StartingChoice{}}
+	out := StartingList{Points: []StartingChoice{}, Purposes: starting.Purposes}
 	now := a.Clock.Now()
 	for _, p := range starting.Of(site.Site, now) {
 		choice := StartingChoice{
-			Kind: p.Notice.Kind,
-			Key:  p.Key,
-			Name: p.Name,
-			For:  p.For,
-			Own:  p.Own,
-			Line: orderline.Of(p.Notice, site.Site, now).String(),
+			Kind:     p.Notice.Kind,
+			Key:      p.Key,
+			Name:     p.Name,
+			For:      p.For,
+			Own:      p.Own,
+			Purpose:  p.Purpose,
+			InSeason: p.InSeason,
+			Line:     orderline.Of(p.Notice, site.Site, now).String(),
 		}
 		if tag := wording.Choose(p.Notice.Wordings(), site.Language, site.Language); tag != "" {
 			p.Notice.ID = "starting-point"

@@ -5,6 +5,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/icon"
+	"mastflag/core/starting"
 	"mastflag/internal/survey"
 )
 
@@ -27,6 +28,8 @@ type Styles struct {
 // StartingList is what a notice can be begun with.
 type StartingList struct {
 	Points []StartingChoice `json:"points"`
+	// The purposes that they are for, in the order in which people read.
+	Purposes []starting.PurposeRow `json:"purposes"`
 }
 
 // A StartingChoice is a starting point as people choose it.
@@ -36,6 +39,9 @@ type StartingChoice struct {
 	Name string      `json:"name"`
 	For  string      `json:"for"`
 	Own  bool        `json:"own"`
+	// What it is for, absent of a site's own; and whether the time of the year suggests it.
+	Purpose  starting.Purpose `json:"purpose,omitempty"`
+	InSeason bool             `json:"inSeason,omitempty"`
 	// What a visitor sees of it, in the site's language: HTML and CSS of a bar.
 	HTML string `json:"html"`
 	CSS  string `json:"css"`

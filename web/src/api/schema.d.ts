@@ -6007,6 +6007,12 @@ export interface components {
       /** @description A browser's privacy signal refuses it. */
       signalled: boolean
     }
+    /** @description A PurposeRow is a purpose with its name. */
+    PurposeRow: {
+      /** @enum {string} */
+      purpose: 'hours' | 'warnings' | 'offers' | 'news' | 'visitors' | 'disclaimers' | 'sections'
+      name: string
+    }
     /** @description PurposeWords are what a purpose is called, and what it is for. */
     PurposeWords: {
       name: string
@@ -6434,6 +6440,12 @@ export interface components {
       name: string
       for: string
       own: boolean
+      /**
+       * @description What it is for, absent of a site's own; and whether the time of the year suggests it.
+       * @enum {string}
+       */
+      purpose?: 'hours' | 'warnings' | 'offers' | 'news' | 'visitors' | 'disclaimers' | 'sections'
+      inSeason?: boolean
       /** @description What a visitor sees of it, in the site's language: HTML and CSS of a bar. */
       html: string
       css: string
@@ -6443,6 +6455,8 @@ export interface components {
     /** @description StartingList is what a notice can be begun with. */
     StartingList: {
       points: components['schemas']['StartingChoice'][]
+      /** @description The purposes that they are for, in the order in which people read. */
+      purposes: components['schemas']['PurposeRow'][]
     }
     /** @description A StartingPoint is a notice that others are begun with. */
     StartingPoint: {

@@ -3,7 +3,7 @@
 // audiences, wordings, images.
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, type ImageDetail, type Saved, type Site, type StartingChoice } from '../../api/client'
+import { api, type ImageDetail, type Saved, type Site, type StartingChoice, type StartingList } from '../../api/client'
 import { reason, useAttempts } from '../../instruments/attempts'
 import FileChoice from '../../instruments/FileChoice.vue'
 import { base64 } from '../../instruments/file'
@@ -22,6 +22,7 @@ const { view } = useViewpoint()
 const { site, detail, open, change } = useSite()
 const { error, busy, attempt } = useAttempts()
 const points = ref<StartingChoice[]>([])
+const purposes = ref<StartingList['purposes']>([])
 const images = ref<ImageDetail[]>([])
 const find = ref('')
 
@@ -29,6 +30,7 @@ const load = () =>
   attempt('open', async () => {
     const [p, i] = await Promise.all([api.starting(site.value), api.images(site.value), open()])
     points.value = p.points
+    purposes.value = p.purposes
     images.value = i.images
   })
 void load()
@@ -38,6 +40,12 @@ const like = (...texts: string[]) => texts.join(' ').toLowerCase().includes(find
 const readyBlocks = computed(() => points.value.filter((p) => p.kind === 'block' && !p.own))
 const shownPoints = computed(() =>
   points.value.filter((p) => !readyBlocks.value.includes(p) && like(p.name, p.for, p.line)),
+)
+/** Those shown, a site’s own first, then by what they are for. */
+const shownGroups = computed(() =>
+  [{ purpose: undefined, name: 'Your own' }, ...purposes.value]
+    .map(({ purpose, name }) => ({ name, points: shownPoints.value.filter((p) => p.purpose === purpose) }))
+    .filter((g) => g.points.length),
 )
 const shownSaved = computed(() => (detail.value?.saved ?? []).filter((s) => like(s.kind, s.name, s.words)))
 const shownImages = computed(() => images.value.filter((i) => like(i.name)))
@@ -99,34 +107,37 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
     <section aria-labelledby="points">
       <h2 id="points">Starting points</h2>
       <p class="quiet">Each is right as it comes, in every language of the site. Use one, look at it, publish it.</p>
-      <ul class="plainlist points">
-        <li v-for="p in shownPoints" :key="p.key" :data-point="p.key">
-          <div class="about">
-            <b>{{ p.name }}</b> <span v-if="p.own" class="quiet small">your own</span>
-            <p class="small quiet">{{ p.for || p.line }}</p>
-          </div>
-          <NoticePicture :html="p.html" :css="p.css" />
-          <div class="act">
-            <el-button
-              v-if="mayWrite"
-              size="small"
-              type="primary"
-              :aria-label="`Use it: ${p.name}`"
-              @click="beginNotice(router, site, p.key)"
-              >Use it</el-button
-            >
-            <el-button
-              v-if="p.own && mayWrite"
-              size="small"
-              text
-              :aria-label="`Remove ${p.name}`"
-              title="Remove"
-              @click="forgetPoint(p)"
-              >✕</el-button
-            >
-          </div>
-        </li>
-      </ul>
+      <template v-for="g in shownGroups" :key="g.name">
+        <h3>{{ g.name }}</h3>
+        <ul class="plainlist points">
+          <li v-for="p in g.points" :key="p.key" :data-point="p.key">
+            <div class="about">
+              <b>{{ p.name }}</b> <span v-if="p.inSeason" class="season small">in season</span>
+              <p class="small quiet">{{ p.for || p.line }}</p>
+            </div>
+            <NoticePicture :html="p.html" :css="p.css" />
+            <div class="act">
+              <el-button
+                v-if="mayWrite"
+                size="small"
+                type="primary"
+                :aria-label="`Use it: ${p.name}`"
+                @click="beginNotice(router, site, p.key)"
+                >Use it</el-button
+              >
+              <el-button
+                v-if="p.own && mayWrite"
+                size="small"
+                text
+                :aria-label="`Remove ${p.name}`"
+                title="Remove"
+                @click="forgetPoint(p)"
+                >✕</el-button
+              >
+            </div>
+          </li>
+        </ul>
+      </template>
       <p v-if="shownPoints.length === 0" class="quiet">No starting point matches “{{ find }}”.</p>
     </section>
 
@@ -208,6 +219,14 @@ section {
 }
 section > p {
   margin: 2px 0 8px;
+}
+h3 {
+  margin: 12px 0 4px;
+  color: var(--ink-2);
+  font-size: 14px;
+}
+.season {
+  color: var(--live);
 }
 .points {
   display: grid;

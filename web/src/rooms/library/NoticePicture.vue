@@ -3,7 +3,8 @@
 import { onMounted, useTemplateRef, watch } from 'vue'
 import base from '../../../../core/render/bar.css?inline'
 
-const props = defineProps<{ html: string; css: string }>()
+/** `zoom` is how large it is drawn, of 1. */
+const props = withDefaults(defineProps<{ html: string; css: string; zoom?: number }>(), { zoom: 0.75 })
 const host = useTemplateRef<HTMLElement>('host')
 
 function draw() {
@@ -11,7 +12,7 @@ function draw() {
   if (!at) return
   const root = at.shadowRoot ?? at.attachShadow({ mode: 'open' })
   const sheet = new CSSStyleSheet()
-  sheet.replaceSync(base + props.css + ':host{zoom:.75;border:1px solid #0003}')
+  sheet.replaceSync(base + props.css + `:host{zoom:${props.zoom};border:1px solid #0003}`)
   root.adoptedStyleSheets = [sheet]
   root.innerHTML = props.html // sanitised and rendered by the core
 }

@@ -1,91 +1,44 @@
 <script setup lang="ts">
-// Begins a notice: a plain bar, or one from a starting point.
-import { ref } from 'vue'
+// Begins a notice: a plain bar, or what is chosen among all that can be begun.
+import { onClickOutside } from '@vueuse/core'
+import { defineAsyncComponent, nextTick, ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, type StartingChoice } from '../../api/client'
-import { me } from '../../instruments/me'
 import { beginNotice } from './begin'
 
-const props = defineProps<{ site: string }>()
+defineProps<{ site: string }>()
+const BeginPanel = defineAsyncComponent(() => import('./BeginPanel.vue'))
 const router = useRouter()
-const points = ref<StartingChoice[]>([])
+const root = useTemplateRef<HTMLElement>('root')
+const open = ref(false)
 
-/** Read before the list opens, so that the keyboard finds all of it there. */
-async function load() {
-  points.value = (await api.starting(props.site).catch(() => ({ points: [] }))).points
+onClickOutside(root, () => (open.value = false))
+/** Shuts the list; the focus goes back to what opened it, unless it has gone elsewhere. */
+async function shut() {
+  const inside = root.value?.contains(document.activeElement)
+  open.value = false
+  await nextTick()
+  if (inside) root.value?.querySelector<HTMLElement>('[aria-expanded]')?.focus()
 }
 </script>
 
 <template>
-  <span class="new">
+  <span ref="root" class="new">
     <el-button type="primary" @click="beginNotice(router, site)">New bar</el-button>
-    <el-dropdown trigger="click" :max-height="520">
-      <el-button aria-label="New, from a starting point" @focus="load" @pointerenter="load">From ▾</el-button>
-      <template #dropdown>
-        <el-dropdown-menu class="starting-menu">
-          <el-dropdown-item @click="beginNotice(router, site, undefined, 'alert')">
-            <span
-              ><b>An alert</b><br /><span class="quiet small"
-                >With a level that it says in a word and a sign.</span
-              ></span
-            >
-          </el-dropdown-item>
-          <el-dropdown-item @click="beginNotice(router, site, undefined, 'countdown')">
-            <span
-              ><b>A countdown</b><br /><span class="quiet small"
-                >Time to or since something, and what follows.</span
-              ></span
-            >
-          </el-dropdown-item>
-          <el-dropdown-item @click="beginNotice(router, site, undefined, 'consent')">
-            <span
-              ><b>A consent notice</b><br /><span class="quiet small"
-                >Asks for a choice by purpose, and keeps the proof.</span
-              ></span
-            >
-          </el-dropdown-item>
-          <el-dropdown-item @click="beginNotice(router, site, undefined, 'disclaimer')">
-            <span
-              ><b>A disclaimer</b><br /><span class="quiet small"
-                >A statement to read, to acknowledge, or to declare.</span
-              ></span
-            >
-          </el-dropdown-item>
-          <el-dropdown-item @click="beginNotice(router, site, undefined, 'block')">
-            <span
-              ><b>A block</b><br /><span class="quiet small"
-                >A section in the page, on as many pages as you like.</span
-              ></span
-            >
-          </el-dropdown-item>
-          <el-dropdown-item
-            v-if="me?.person.role === 'administrator'"
-            @click="beginNotice(router, site, undefined, 'code')"
-          >
-            <span><b>Code</b><br /><span class="quiet small">A few lines in the head or the body of pages.</span></span>
-          </el-dropdown-item>
-          <el-dropdown-item
-            v-for="p in points.filter((x) => x.kind !== 'block' || x.own)"
-            :key="p.key"
-            @click="beginNotice(router, site, p.key)"
-          >
-            <span
-              ><b>{{ p.name }}</b
-              ><br /><span class="quiet small">{{ p.for }}</span></span
-            >
-          </el-dropdown-item>
-          <el-dropdown-item divided @click="router.push({ name: 'library', params: { site } })"
-            >See them all in the Library</el-dropdown-item
-          >
-        </el-dropdown-menu>
-      </template>
-    </el-dropdown>
+    <el-button aria-label="New, from a starting point" :aria-expanded="open" @click="open ? shut() : (open = true)"
+      >From ▾</el-button
+    >
+    <BeginPanel v-if="open" :site="site" @close="shut" />
   </span>
 </template>
 
 <style scoped>
 .new {
+  position: relative;
   display: inline-flex;
+  flex-wrap: wrap;
   gap: 4px;
+}
+.new :deep(.panel) {
+  top: calc(100% + 6px);
 }
 </style>
