@@ -544,7 +544,7 @@ func TestStartingPoints(t *testing.T) {
 	b := newBench(t).signIn().german()
 	var list library.StartingList
 	b.call("GET", "/api/sites/s/starting", nil, &list)
-	require.Len(t, list.Points, 33)
+	require.Len(t, list.Points, 43)
 	for _, p := range list.Points {
 		assert.NotEmpty(t, p.HTML, p.Key)
 		var d notices.NoticeDetail
