@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"strings"
@@ -377,12 +378,20 @@ func TestConsentOnNarrowWindows(t *testing.T) {
 			Lasts:   "P2Y",
 			For:     map[string]string{"de": "Donaudampfschifffahrtsgesellschaftsangebote, die zu Ihnen passen."},
 		})
+		s.Languages = append(s.Languages, "ar")
 	})
+	w.ferries.Add("/ar/fares", "/fares")
+	list, err := w.server.Store.Pages(t.Context(), demo.Key)
+	require.NoError(t, err)
+	list = append(list, store.Page{Page: bundle.Page{Path: "/ar/fares", Language: "ar"}})
+	require.NoError(t, w.server.Store.PutPages(t.Context(), demo.Key, list, time.Time{}))
 	shown := func(slot bundle.Slot) {
 		w.rewrite(func(n *bundle.Notice) {
 			q := *n.Content.Consent
 			q.PurposeList, q.AskAgainForm, q.AskAgainColours = "shown", "tab", "notice"
-			n.Content = &bundle.Content{Consent: &q, Wordings: n.Content.Wordings}
+			wordings := maps.Clone(n.Content.Wordings)
+			wordings["ar"] = bundle.Wording{Message: "<p>هل تسمح لنا بذلك؟</p>"}
+			n.Content = &bundle.Content{Consent: &q, Wordings: wordings}
 			n.Slot = slot
 		})
 	}
@@ -402,12 +411,17 @@ func TestConsentOnNarrowWindows(t *testing.T) {
 	})(` + root + `)`
 	for _, slot := range []bundle.Slot{bundle.CornerStart, bundle.Bottom, bundle.Centre} {
 		shown(slot)
-		for _, path := range []string{"/fares", "/de/fares"} {
+		for _, path := range []string{"/fares", "/de/fares", "/ar/fares"} {
 			v := person(t)
 			v.size(320, 640)
 			v.open(w.site + path)
 			v.until(asks)
 			where := string(slot) + path
+			assert.Equal(
+				t,
+				path == "/ar/fares",
+				ask[bool](v, "getComputedStyle("+root+".querySelector('td')).direction === 'rtl'"),
+			)
 			assert.False(
 				t,
 				ask[bool](v, "!!"+root+".querySelector('[data-act=choose]')"),
@@ -435,9 +449,17 @@ func TestConsentOnNarrowWindows(t *testing.T) {
 	assert.Equal(t, consent.Refused, w.told(1).EventType)
 	const tab = `[...document.querySelectorAll('*')].map(e => e.shadowRoot?.querySelector('.again')).find(Boolean)`
 	v.until(tab)
-	at := ask[[]float64](v, "(b => { const r = b.getBoundingClientRect(); return [r.left, r.height - r.width] })("+tab+")")
+	// How far the tab is from both sides of the window, and how much higher than wide it is.
+	const where = "(b => { const r = b.getBoundingClientRect(); return [r.left, document.documentElement.clientWidth - " +
+		"r.right, r.height - r.width] })(" + tab + ")"
+	at := ask[[]float64](v, where)
 	assert.InDelta(t, 0, at[0], 1, "at the edge")
-	assert.Positive(t, at[1], "upright")
+	assert.Greater(t, at[1], 300.0)
+	assert.Positive(t, at[2], "upright")
+	ask[bool](v, "(document.documentElement.dir = 'rtl', true)")
+	at = ask[[]float64](v, where)
+	assert.InDelta(t, 0, at[1], 1, "at the other edge where the page runs from right to left")
+	ask[bool](v, "(document.documentElement.dir = '', true)")
 	assert.Equal(t, "rgb(238, 244, 246)", ask[string](v, "getComputedStyle("+tab+").backgroundColor"))
 	assert.Empty(t, v.axe())
 	ask[bool](v, "(document.querySelector('footer, main').insertAdjacentHTML('beforeend', "+
@@ -449,6 +471,14 @@ func TestConsentOnNarrowWindows(t *testing.T) {
 	v.inAsk("accept")
 	w.told(2)
 	v.until("!(" + asks + ") && document.activeElement.id === 'own'")
+	w.rewrite(func(n *bundle.Notice) {
+		q := *n.Content.Consent
+		q.AskAgainCorner = "end"
+		n.Content = &bundle.Content{Consent: &q, Wordings: n.Content.Wordings}
+	})
+	v.open(w.site + "/status")
+	v.until(tab)
+	assert.InDelta(t, 0, ask[[]float64](v, where)[1], 1, "at the other edge")
 	v.unharmed()
 }
 

@@ -54,6 +54,13 @@ func TestWhatPeopleTypeRunsNowhere(t *testing.T) {
 			Name:     hostile[:90],
 			Audience: audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 1.0},
 		}}
+		s.StartingPoints = []bundle.StartingPoint{{
+			Name: hostile[:90],
+			For:  hostile,
+			Notice: bundle.Notice{Kind: bundle.KindBar, Content: &bundle.Content{
+				Wordings: map[string]bundle.Wording{"en": {Message: "<p>Ours</p>" + hostile}},
+			}},
+		}}
 		s.Palette = []bundle.Colour{{Name: hostile[:40], Value: "#0b5a66"}}
 	})
 	require.NoError(t, w.server.Store.AddHistory(ctx, demo.Key, "worst", store.Entry{
@@ -106,6 +113,10 @@ func TestWhatPeopleTypeRunsNowhere(t *testing.T) {
 	}
 	ines.open(w.address + "/sundrey/now")
 	ines.has("is left out")
+	ines.press("New, from a starting point")
+	ines.until("document.querySelectorAll('.starting-menu li').length > 40")
+	w.calm(ines)
+	assert.Equal(t, "undefined", ask[string](ines, "typeof window.__pwn"), "what can be begun")
 }
 
 // With answers that take long, what is written stays in its notice, and reaches

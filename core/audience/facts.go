@@ -72,7 +72,7 @@ const (
 	asTheBrowserSays = "It is what the browser says of itself, which people can change."
 	byAddress        = "It is guessed from the network: company networks and VPNs seem to be elsewhere, and some " +
 		"addresses are in no table."
-	asThePagesSay = "It is known where the site's pages say it, in this browser alone."
+	asThePagesSay = "It is known where the site’s pages say it, in this browser alone."
 )
 
 // Facts is every fact there is, in the order in which people choose.
@@ -148,7 +148,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "visits.seconds",
-		Means:   "How many seconds were spent on the site before this page.",
+		Means:   "How many seconds were spent on the site before this page, on all visits.",
 		Example: "Ask those who stayed for five minutes what they miss.",
 		Limits:  sinceAsked,
 		sends:   itself,
@@ -209,7 +209,7 @@ var Facts = []Fact{
 		Name:    "referrer.url",
 		Means:   "The address of the page the visitor came from.",
 		Example: "Answer what a certain article said.",
-		Limits:  "Most browsers give other sites' addresses without their path: test the host instead where you can.",
+		Limits:  "Most browsers give other sites’ addresses without their path: test the host instead where you can.",
 		sends:   itself,
 		Kind:    Text,
 		Label:   "the address the visitor comes from",
@@ -276,7 +276,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:     "view.seconds",
-		Means:    "How many seconds this page has been looked at.",
+		Means:    "How many seconds this page has been open.",
 		Example:  "Offer help after 30 seconds.",
 		Limits:   "Whether someone sits before the page nobody knows.",
 		Kind:     Number,
@@ -315,7 +315,7 @@ var Facts = []Fact{
 		Name:     "view.clicked",
 		Means:    "What has been clicked on this page, as CSS selectors.",
 		Example:  "Explain fares once someone presses #fares.",
-		Limits:   "A selector stops working when the site's pages are built otherwise.",
+		Limits:   "A selector stops working when the site’s pages are built otherwise.",
 		Kind:     List,
 		Deferred: true,
 		Label:    "what has been clicked",
@@ -323,7 +323,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:     "site.seconds",
-		Means:    "How many seconds of this visit have been spent on the site's pages.",
+		Means:    "How many seconds of this visit have been spent on the site’s pages.",
 		Example:  "Invite those who have looked around for two minutes.",
 		Limits:   sinceAsked,
 		sends:    itself,
@@ -358,7 +358,7 @@ var Facts = []Fact{
 	{
 		Name:    "device.browser",
 		Means:   "The name of the browser.",
-		Example: "Warn those whose browser the booking does not support.",
+		Example: "Warn people whose browser cannot book.",
 		Limits:  asTheBrowserSays,
 		Kind:    Text,
 		Label:   "the browser",
@@ -368,7 +368,7 @@ var Facts = []Fact{
 		Name:    "device.width",
 		Means:   "How wide the window is, in CSS pixels.",
 		Example: "Leave a long text to windows of 900 pixels and more.",
-		Limits:  "It is the window's, not the screen's, and as it was when the page was opened.",
+		Limits:  "It is the window’s, not the screen’s, and as it was when the page was opened.",
 		sends:   itself,
 		Kind:    Number,
 		Label:   "the width of the window in pixels",
@@ -379,8 +379,8 @@ var Facts = []Fact{
 
 	{
 		Name:    "place.country",
-		Means:   "The country that the visitor's network address belongs to.",
-		Example: "Say to visitors from Germany when the office there is closed.",
+		Means:   "The country that the visitor’s network address belongs to.",
+		Example: "Tell visitors from Germany when the office there is closed.",
 		Limits:  byAddress,
 		Kind:    Text,
 		Label:   "the country (ISO 3166-1)",
@@ -388,7 +388,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "place.region",
-		Means:   "The region, such as US-CA, that the visitor's network address belongs to.",
+		Means:   "The region, such as US-CA, that the visitor’s network address belongs to.",
 		Example: "Tell people in California of a right they have.",
 		Limits:  byAddress,
 		Kind:    Text,
@@ -417,9 +417,9 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "locale.zone",
-		Means:   "The time zone of the visitor's clock.",
-		Example: "Say opening hours apart to those who live elsewhere.",
-		Limits:  "Travellers and people behind a shared computer have a zone that is not theirs.",
+		Means:   "The time zone of the visitor’s clock.",
+		Example: "Say opening hours again for those who live elsewhere.",
+		Limits:  "A computer can be set to a zone that its user is not in.",
 		Kind:    Text,
 		Label:   "the visitor’s time zone",
 		Room:    "Place and language",
@@ -429,7 +429,7 @@ var Facts = []Fact{
 		Name:    "clock.date",
 		Means:   "The date and time.",
 		Example: "Say something else from Christmas Eve at noon.",
-		Limits:  "The visitor's clock is worked out from their zone; where that is not known the site's counts.",
+		Limits:  "The visitor’s clock is worked out from their zone; where that is not known the site’s counts.",
 		Kind:    Time,
 		Label:   "the date and time",
 		Room:    "Time",
@@ -438,7 +438,7 @@ var Facts = []Fact{
 		Name:    "clock.weekday",
 		Means:   "The weekday, from 1 for Monday to 7 for Sunday.",
 		Example: "Say on Sundays that nobody answers the phone.",
-		Limits:  "The visitor's clock is worked out from their zone; where that is not known the site's counts.",
+		Limits:  "The visitor’s clock is worked out from their zone; where that is not known the site’s counts.",
 		Kind:    Number,
 		Label:   "the weekday (1 is Monday)",
 		Room:    "Time",
@@ -450,7 +450,7 @@ var Facts = []Fact{
 		Name:    "clock.hour",
 		Means:   "The hour of the day, from 0 to 23.",
 		Example: "Say from 18 on that the office is closed.",
-		Limits:  "The visitor's clock is worked out from their zone; where that is not known the site's counts.",
+		Limits:  "The visitor’s clock is worked out from their zone; where that is not known the site’s counts.",
 		Kind:    Number,
 		Label:   "the hour of the day",
 		Room:    "Time",
@@ -460,16 +460,16 @@ var Facts = []Fact{
 
 	{
 		Name:    "page.path",
-		Means:   "The page's path, such as /fares.",
+		Means:   "The page’s path, such as /fares.",
 		Example: "Leave out all below /legal.",
-		Limits:  "Pages are chosen more plainly under “every page”; use this to combine them with other conditions.",
+		Limits:  "What stands after ? or # is not part of it.",
 		Kind:    Text,
 		Label:   "the page’s path",
 		Room:    "Page",
 	},
 	{
 		Name:    "page.url",
-		Means:   "The page's whole address.",
+		Means:   "The page’s whole address.",
 		Example: "Tell two hosts of the site apart.",
 		Limits:  "What stands after # is not sent.",
 		Kind:    Text,
@@ -478,7 +478,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "page.title",
-		Means:   "The page's title, as it is in the browser's tab.",
+		Means:   "The page’s title, as it is in the browser’s tab.",
 		Example: "Take all pages whose title holds “Offer”.",
 		Limits:  "A script of the site may change the title later; that is not seen.",
 		sends:   itself,
@@ -488,18 +488,18 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "page.type",
-		Means:   "The type that the page has in the site's list of pages, such as article.",
+		Means:   "The type that the page has in the site’s list of pages, such as article.",
 		Example: "Say something below every article.",
-		Limits:  "Types come with a file that is imported: reading the site's pages finds none.",
+		Limits:  "Types come with a file that is imported: reading the site’s pages finds none.",
 		Kind:    Text,
 		Label:   "the page’s type",
 		Room:    "Page",
 	},
 	{
 		Name:    "page.tags",
-		Means:   "The tags that the page has in the site's list of pages.",
+		Means:   "The tags that the page has in the site’s list of pages.",
 		Example: "Take all pages tagged “island”.",
-		Limits:  "Tags come with a file that is imported: reading the site's pages finds none.",
+		Limits:  "Tags come with a file that is imported: reading the site’s pages finds none.",
 		Kind:    List,
 		Label:   "the page’s tags",
 		plural:  true,
@@ -509,14 +509,14 @@ var Facts = []Fact{
 		Name:    "page.language",
 		Means:   "The language that the page says it is in.",
 		Example: "Say something on German pages alone.",
-		Limits:  "A page that does not say it has the language of its section, or the site's.",
+		Limits:  "A page that does not say it has the language of its section, or the site’s.",
 		Kind:    Text,
 		Label:   "the page’s language",
 		Room:    "Page",
 	},
 	{
 		Name:    "page.query.NAME",
-		Means:   "A parameter of the page's address.",
+		Means:   "A parameter of the page’s address.",
 		Example: "Show a code to those who come with ?code=….",
 		Limits:  "Anyone can write one into an address: nothing secret depends on it.",
 		Kind:    Text,
@@ -526,7 +526,7 @@ var Facts = []Fact{
 
 	{
 		Name:    "person.signedIn",
-		Means:   "Whether the site's pages say that someone is signed in.",
+		Means:   "Whether the site’s pages say that someone is signed in.",
 		Example: "Ask guests to make an account.",
 		Limits:  asThePagesSay,
 		sends:   itself,
@@ -536,7 +536,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "person.NAME",
-		Means:   "Something that the site's pages say of who is signed in.",
+		Means:   "Something that the site’s pages say of who is signed in.",
 		Example: "Show traders their terms: person.trader.",
 		Limits:  asThePagesSay,
 		sends:   itself,
@@ -546,7 +546,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "event.NAME.count",
-		Means:   "How often the site's pages have said that something happened.",
+		Means:   "How often the site’s pages have said that something happened.",
 		Example: "Ask for an opinion after the first booking.",
 		Limits:  asThePagesSay,
 		sends:   "event.NAME",
@@ -559,7 +559,7 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "event.NAME.daysSince",
-		Means:   "How many days ago the site's pages last said that something happened.",
+		Means:   "How many days ago the site’s pages last said that something happened.",
 		Example: "Remind people 30 days after a booking.",
 		Limits:  asThePagesSay,
 		sends:   "event.NAME",
@@ -573,9 +573,9 @@ var Facts = []Fact{
 	},
 	{
 		Name:    "consent.granted",
-		Means:   "The purposes that the visitor has agreed to.",
+		Means:   "The purposes that may go ahead: agreed to, or in no need of consent where the visitor is.",
 		Example: "Show films to those who agreed to films.",
-		Limits:  "It is empty until the visitor has answered, where nothing may be done before.",
+		Limits:  "Whether someone has agreed, or only was not asked, it does not tell.",
 		Kind:    List,
 		Label:   "the purposes agreed to",
 		plural:  true,
@@ -585,7 +585,7 @@ var Facts = []Fact{
 		Name:    "consent.signal",
 		Means:   "Whether the browser sends a privacy signal.",
 		Example: "Say that the site keeps to it.",
-		Limits:  "Only the signal by name is known, not what the person wants besides.",
+		Limits:  "It says what the browser was set to, not what the person wants on this site.",
 		Kind:    Text,
 		Label:   "the browser’s privacy signal",
 		Room:    "Person",
@@ -594,7 +594,7 @@ var Facts = []Fact{
 	{
 		Name:    "consent.answered",
 		Means:   "Whether the consent question has been answered.",
-		Example: "Wait with anything else until it has.",
+		Example: "Keep everything else back until it has.",
 		Limits:  inThisBrowser,
 		Kind:    Text,
 		Label:   "whether the consent question is answered",

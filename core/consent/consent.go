@@ -135,6 +135,7 @@ func (q Question) GetClosing() string         { return cmp.Or(q.Closing, "nothin
 func (q Question) GetContinuing() string      { return cmp.Or(q.Continuing, "nothing") }
 func (q Question) GetAskAgainCorner() string  { return cmp.Or(q.AskAgainCorner, "start") }
 func (q Question) GetAskAgainForm() string    { return cmp.Or(q.AskAgainForm, "small") }
+func (q Question) GetAskAgainColours() string { return cmp.Or(q.AskAgainColours, "plain") }
 func (q Question) GetPurposeList() string     { return cmp.Or(q.PurposeList, "behind") }
 func (s Setup) GetUnlisted() Rule             { return cmp.Or(s.Unlisted, OptIn) }
 func (s Setup) GetKeep() string               { return cmp.Or(s.Keep, "P3Y") }
@@ -295,9 +296,9 @@ func (s Setup) Check() fault.Faults {
 // Check returns what is wrong with a question about a setup.
 func (q Question) Check(s Setup) fault.Faults {
 	var faults fault.Faults
-	for pointer, span := range map[string]string{"/holds": q.GetValidFor(), "/refusalHolds": q.RefusalValidFor} {
-		if _, err := schedule.ParseSpan(span); err != nil && span != "" {
-			faults = append(faults, fault.Fault{Pointer: pointer, What: err.Error(), Remedy: "write it like P180D"})
+	for _, span := range [][2]string{{"/holds", q.GetValidFor()}, {"/refusalHolds", q.RefusalValidFor}} {
+		if _, err := schedule.ParseSpan(span[1]); err != nil && span[1] != "" {
+			faults = append(faults, fault.Fault{Pointer: span[0], What: err.Error(), Remedy: "write it like P180D"})
 		}
 	}
 	for i, t := range q.Preticked {

@@ -380,7 +380,10 @@ func TestRefusedSetups(t *testing.T) {
 	assert.Equal(t, "/holds", consent.Question{ValidFor: "6 months"}.Check(setup)[0].Pointer)
 	assert.Equal(t, "/ticked/0", consent.Question{Preticked: []string{"films"}}.Check(setup)[0].Pointer)
 	assert.Empty(t, consent.Question{ValidFor: "P180D", Preticked: []string{"marketing"}}.Check(setup))
-	assert.Equal(t, "/refusalHolds", consent.Question{RefusalValidFor: "a day"}.Check(setup)[0].Pointer)
+	both := consent.Question{ValidFor: "6 months", RefusalValidFor: "a day"}.Check(setup)
+	require.Len(t, both, 2)
+	assert.Equal(t, []string{"/holds", "/refusalHolds"}, []string{both[0].Pointer, both[1].Pointer}, "in this order")
+	assert.Len(t, consent.Question{ValidFor: "6 months"}.Check(setup), 1)
 }
 
 func TestHowLongAnswersMayHold(t *testing.T) {

@@ -170,6 +170,7 @@ func disclaimer(
 ) occasion {
 	o := occasion{
 		key:       "disclaimer-" + topic,
+		purpose:   Disclaimers,
 		name:      name,
 		when:      when,
 		hint:      calm,

@@ -15,7 +15,6 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
-	"mastflag/core/closed"
 	"mastflag/core/countdown"
 	"mastflag/core/document"
 	"mastflag/core/pages"
@@ -67,8 +66,11 @@ var Purposes = []PurposeRow{
 	{Sections, "Sections in pages"},
 }
 
-func (Purpose) Values() []string {
-	return closed.Strings(Hours, Warnings, Offers, News, Visitors, Disclaimers, Sections)
+func (Purpose) Values() (out []string) {
+	for _, row := range Purposes {
+		out = append(out, string(row.Purpose))
+	}
+	return out
 }
 
 // occasion is a Point before it is made for a site.
@@ -321,13 +323,13 @@ func Of(site bundle.Site, now time.Time) []Point {
 		zone = time.UTC
 	}
 	var ready []Point
+	here := now.In(zone)
 	for _, o := range occasions {
-		here := now.In(zone)
 		ready = append(ready, Point{
 			Key:      o.key,
 			Name:     o.name,
 			For:      o.when,
-			Purpose:  cmp.Or(o.purpose, Disclaimers),
+			Purpose:  o.purpose,
 			InSeason: slices.Contains(o.months, here.Month()),
 			Notice:   o.notice(site, here),
 		})
@@ -336,16 +338,20 @@ func Of(site bundle.Site, now time.Time) []Point {
 		ready = append(ready, Point{Key: s.key, Name: s.name, For: s.when, Purpose: Sections, Notice: s.notice(site)})
 	}
 	slices.SortStableFunc(ready, func(a, b Point) int {
-		place := func(p Point) int {
-			at := 2 * slices.IndexFunc(Purposes, func(row PurposeRow) bool { return row.Purpose == p.Purpose })
-			if !p.InSeason {
-				at++
+		if a.Purpose == b.Purpose && a.InSeason != b.InSeason {
+			if a.InSeason {
+				return -1
 			}
-			return at
+			return 1
 		}
-		return cmp.Compare(place(a), place(b))
+		return cmp.Compare(a.Purpose.place(), b.Purpose.place())
 	})
 	return append(out, ready...)
+}
+
+// place is where a purpose stands among all.
+func (p Purpose) place() int {
+	return slices.IndexFunc(Purposes, func(row PurposeRow) bool { return row.Purpose == p })
 }
 
 func (o occasion) notice(site bundle.Site, now time.Time) bundle.Notice {

@@ -163,10 +163,10 @@ func (s *Site) consents(base string) error {
 				Names:  map[string]string{},
 				Signal: setup.Signalled(),
 				Again:  n.Question().GetAskAgainCorner(),
+				Tab:    n.Question().GetAskAgainForm() == "tab",
 				Words:  ConsentWords{words.Again, words.Missing, words.Allow},
 			}
-			p.Tab = n.Question().GetAskAgainForm() == "tab"
-			if n.Question().AskAgainColours == "notice" {
+			if n.Question().GetAskAgainColours() == "notice" {
 				background, text := render.Colours(n)
 				p.Colours = []string{background, text}
 			}

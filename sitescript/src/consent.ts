@@ -214,7 +214,10 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     button.textContent = part.words.again
     button.onclick = () => again(button)
     const [field = '#fff', text = '#1c1c1c'] = part.colours ?? []
-    button.style.cssText = `background:${field};color:${text};border-color:${part.colours ? text : '#767676'}`
+    // The button alone is upright: in what holds it the sides of the window keep their names.
+    button.style.cssText =
+      `background:${field};color:${text};border-color:${part.colours ? text : '#767676'}` +
+      (part.tab ? ';writing-mode:vertical-rl' : '')
     // Where a card has its corner it takes the other.
     const side = document.querySelector(`mastflag-corner-${part.again}`)
       ? { start: 'end', end: 'start' }[part.again]
@@ -222,7 +225,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const foot = document.documentElement.style.scrollPaddingBottom || '0px'
     corner.style.cssText =
       `position:fixed;z-index:2147482990;inset-inline-${side}:${part.tab ? 0 : 8}px;` +
-      (part.tab ? 'top:40%;writing-mode:vertical-rl' : `bottom:calc(8px + ${foot})`)
+      (part.tab ? 'top:40%' : `bottom:calc(8px + ${foot})`)
   }
 
   const seen = new MutationObserver((list) => {

@@ -26,25 +26,24 @@ const list = ref<StartingList>()
 const find = ref('')
 const panel = useTemplateRef<HTMLElement>('panel')
 
-const kinds: Choice[] = [
-  { key: 'bar', kind: 'bar', name: 'A bar', for: 'Tell something at the edge of pages.' },
-  { key: 'alert', kind: 'alert', name: 'An alert', for: 'Warn, with a level that it says in a word and a sign.' },
-  { key: 'countdown', kind: 'countdown', name: 'A countdown', for: 'Time to or since something, and what follows.' },
-  {
-    key: 'consent',
-    kind: 'consent',
-    name: 'A consent notice',
-    for: 'Asks for a choice by purpose, and keeps the proof.',
-  },
-  {
-    key: 'disclaimer',
-    kind: 'disclaimer',
-    name: 'A disclaimer',
-    for: 'A statement to read, to acknowledge, or to declare.',
-  },
-  { key: 'block', kind: 'block', name: 'A block', for: 'A section in the page, on as many pages as you like.' },
-  { key: 'code', kind: 'code', name: 'Code', for: 'A few lines in the head or the body of pages.' },
-]
+type Kind = NonNullable<NewNotice['kind']>
+/** What each kind is for, in the order in which they are listed. */
+const words: Record<Kind, { name: string; for: string }> = {
+  bar: { name: 'A bar', for: 'Tell something at the edge of pages.' },
+  alert: { name: 'An alert', for: 'Warn, with a level that it says in a word and a sign.' },
+  countdown: { name: 'A countdown', for: 'Time to or since something, and what follows.' },
+  'pop-up': { name: 'A pop-up', for: 'A card in a corner or in the middle.' },
+  consent: { name: 'A consent notice', for: 'Asks for a choice by purpose, and keeps the proof.' },
+  disclaimer: { name: 'A disclaimer', for: 'A statement to read, to acknowledge, or to declare.' },
+  block: { name: 'A block', for: 'A section in the page, on as many pages as you like.' },
+  'tab-title': { name: 'A tab title', for: 'Words in the title of the browser’s tab.' },
+  code: { name: 'Code', for: 'A few lines in the head or the body of pages.' },
+}
+const kinds = computed<Choice[]>(() =>
+  (Object.keys(words) as Kind[])
+    .filter((kind) => kind !== 'code' || mayManage.value)
+    .map((kind) => ({ key: kind, kind, ...words[kind] })),
+)
 const points = computed<(Choice & { purpose?: string })[]>(() =>
   (list.value?.points ?? []).map((p) => ({ ...p, kind: undefined, starting: p.key, key: `from ${p.key}` })),
 )
@@ -52,10 +51,7 @@ const like = (c: Choice) => `${c.name} ${c.for}`.toLowerCase().includes(find.val
 const groups = computed(() => {
   const of = (name: string, choices: Choice[]) => ({ name, choices: choices.filter(like) })
   return [
-    of(
-      'Kinds',
-      kinds.filter((k) => k.kind !== 'code' || mayManage.value),
-    ),
+    of('Kinds', kinds.value),
     of(
       'Your own',
       points.value.filter((p) => !p.purpose),

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Question } from '../../../api/client'
 import { copy } from '../../../instruments/copy'
 import { corner } from '../../../instruments/languages'
+import OptionField from '../../../instruments/OptionField.vue'
 import PeriodChoice from '../../../instruments/PeriodChoice.vue'
 import { useViewpoint } from '../../../instruments/viewpoint'
 
@@ -28,83 +29,64 @@ const periods = [
   { value: 'P13M', label: '13 months' },
 ]
 const footerLink = '<a href="#" data-mastflag-consent>Privacy choices</a>'
-const holds = computed(() => question.value.holds ?? 'P180D')
+
+/** A part of the question as people choose it; what is usual is left out. */
+function part<K extends keyof Question>(key: K, usual: NonNullable<Question[K]>) {
+  return computed<NonNullable<Question[K]>>({
+    get: () => question.value[key] ?? usual,
+    set: (v) => set({ [key]: v === usual ? undefined : v }),
+  })
+}
+const agreement = part('holds', 'P180D')
 /** A refusal holds for as long as agreement unless something else is said. */
 const same = { value: 'same', label: 'as long as agreeing' }
-const refusal = computed({
-  get: () => question.value.refusalHolds ?? same.value,
-  set: (v) => set({ refusalHolds: v === same.value ? undefined : v }),
-})
+const refusal = part('refusalHolds', same.value)
+const refuse = part('refuse', 'beside')
+const placements = [
+  { value: 'beside' as const, label: 'beside accepting' },
+  { value: 'behind' as const, label: 'only behind “Choose”' },
+]
+const purposes = part('purposes', 'behind')
+const lists = [
+  { value: 'behind' as const, label: 'are listed behind “Choose”' },
+  { value: 'shown' as const, label: 'are listed at once' },
+]
+const again = part('again', 'start')
+const corners = computed(() => [
+  { value: 'start' as const, label: `in the ${corner('start', view.value?.page.language ?? '')}` },
+  { value: 'end' as const, label: `in the ${corner('end', view.value?.page.language ?? '')}` },
+  { value: 'none' as const, label: 'none: every page has a link of its own' },
+])
+const againForm = part('againForm', 'small')
+const forms = [
+  { value: 'small' as const, label: 'small' },
+  { value: 'tab' as const, label: 'a tab at the edge of that side' },
+]
+const againColours = part('againColours', 'plain')
+const colours = [
+  { value: 'plain' as const, label: 'black on white' },
+  { value: 'notice' as const, label: 'the notice’s colours' },
+]
 </script>
 
 <template>
   <div class="consent">
     <div class="pair">
-      <label
-        >Agreeing holds for
-        <PeriodChoice
-          :model-value="holds"
-          label="Agreeing holds for"
-          :usual="periods"
-          @update:model-value="(v) => set({ holds: v })"
-        />
-      </label>
+      <label>Agreeing holds for <PeriodChoice v-model="agreement" label="Agreeing holds for" :usual="periods" /></label>
       <label
         >Refusing holds for
         <PeriodChoice v-model="refusal" label="Refusing holds for" :usual="[same, ...days, ...periods]" />
       </label>
-      <label
-        >Refusing stands
-        <el-select
-          :model-value="question.refuse ?? 'beside'"
-          aria-label="Refusing stands"
-          @change="(v: 'beside' | 'behind') => set({ refuse: v })"
-        >
-          <el-option value="beside" label="beside accepting" />
-          <el-option value="behind" label="only behind “Choose”" />
-        </el-select>
-      </label>
-      <label
-        >The purposes
-        <el-select
-          :model-value="question.purposes ?? 'behind'"
-          aria-label="The purposes"
-          @change="(v: 'behind' | 'shown') => set({ purposes: v === 'shown' ? v : undefined })"
-        >
-          <el-option value="behind" label="are listed behind “Choose”" />
-          <el-option value="shown" label="are listed at once" />
-        </el-select>
-      </label>
+      <label>Refusing stands <OptionField v-model="refuse" label="Refusing stands" :options="placements" /></label>
+      <label>The purposes <OptionField v-model="purposes" label="The purposes" :options="lists" /></label>
     </div>
     <label
       >The control that asks again
-      <el-select
-        :model-value="question.again ?? 'start'"
-        aria-label="The control that asks again"
-        @change="(v: 'start' | 'end' | 'none') => set({ again: v })"
-      >
-        <el-option value="start" :label="`in the ${corner('start', view?.page.language ?? '')}`" />
-        <el-option value="end" :label="`in the ${corner('end', view?.page.language ?? '')}`" />
-        <el-option value="none" label="none: every page has a link of its own" />
-      </el-select>
+      <OptionField v-model="again" label="The control that asks again" :options="corners" />
     </label>
-    <div v-if="question.again !== 'none'" class="pair">
-      <el-select
-        :model-value="question.againForm ?? 'small'"
-        aria-label="Its form"
-        @change="(v: 'small' | 'tab') => set({ againForm: v === 'tab' ? v : undefined })"
-      >
-        <el-option value="small" label="small" />
-        <el-option value="tab" label="a tab at the edge of that side" />
-      </el-select>
-      <el-select
-        :model-value="question.againColours ?? 'plain'"
-        aria-label="Its colours"
-        @change="(v: 'plain' | 'notice') => set({ againColours: v === 'notice' ? v : undefined })"
-      >
-        <el-option value="plain" label="black on white" />
-        <el-option value="notice" label="the notice’s colours" />
-      </el-select>
+    <div v-if="again !== 'none'" class="pair">
+      <OptionField v-model="againForm" label="Its form" :options="forms" />
+      <OptionField v-model="againColours" label="Its colours" :options="colours" />
     </div>
     <p class="small">
       <button type="button" class="word" @click="copy(footerLink)">Copy a link</button> for the page’s own footer:

@@ -99,33 +99,13 @@ const every = computed(() => detail.value.site.refresh ?? 'PT1M')
   </section>
 </template>
 
+<style scoped src="./parts.css"></style>
 <style scoped>
-h2 {
-  margin: 0 0 6px;
-}
-p {
-  margin: 0 0 4px;
-}
-
 li + li {
   border-top: 1px solid var(--line);
 }
 .feed-line {
   padding: 6px 0;
-}
-.why,
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-}
-.acts .el-button {
-  margin: 0;
-}
-
-.acts .el-select {
-  max-width: 220px;
 }
 .often {
   display: inline-flex;

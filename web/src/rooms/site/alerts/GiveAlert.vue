@@ -39,27 +39,8 @@ async function give() {
   </section>
 </template>
 
+<style scoped src="./parts.css"></style>
 <style scoped>
-h2 {
-  margin: 0 0 6px;
-}
-p {
-  margin: 0 0 4px;
-}
-
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-}
-.acts .el-button {
-  margin: 0;
-}
-
-.acts .el-select {
-  max-width: 220px;
-}
 /* Seen is the word beside it; where it lies it must cover nothing. */
 form p {
   margin-top: 6px;

@@ -28,23 +28,8 @@ const renew = () => put('calendar', () => api.newCalendar(site.value), 'The old 
   </section>
 </template>
 
+<style scoped src="./parts.css"></style>
 <style scoped>
-h2 {
-  margin: 0 0 6px;
-}
-p {
-  margin: 0 0 4px;
-}
-
-.address {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-}
-.address .el-button {
-  margin: 0;
-}
 code {
   overflow-wrap: anywhere;
   font-size: 12px;

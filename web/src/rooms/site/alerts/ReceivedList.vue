@@ -55,6 +55,7 @@ const refuse = (r: Received) => put(working(r), () => api.refuseAlert(site.value
   </section>
 </template>
 
+<style scoped src="./parts.css"></style>
 <style scoped>
 .head {
   display: flex;
@@ -64,13 +65,6 @@ const refuse = (r: Received) => put(working(r), () => api.refuseAlert(site.value
 }
 .find {
   max-width: 200px;
-}
-
-h2 {
-  margin: 0 0 6px;
-}
-p {
-  margin: 0 0 4px;
 }
 
 li + li {

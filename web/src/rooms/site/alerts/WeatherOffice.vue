@@ -37,21 +37,4 @@ const send = (what: string) =>
   </section>
 </template>
 
-<style scoped>
-h2 {
-  margin: 0 0 6px;
-}
-p {
-  margin: 0 0 4px;
-}
-
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-}
-.acts .el-button {
-  margin: 0;
-}
-</style>
+<style scoped src="./parts.css"></style>
