@@ -263,7 +263,7 @@ var Facts = []Fact{
 
 	{
 		Name:     "view.scroll",
-		Means:    "How far down the page has been scrolled; a page that fits the window has been read.",
+		Means:    "How far down the page has been scrolled; a page that fits the window counts as read.",
 		Example:  "Offer more to read after 70 % of the page.",
 		Limits:   "Scrolled is not read: people may look for something, or look away.",
 		Kind:     Number,

@@ -231,7 +231,6 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
 }
 .explanation {
   flex: 1 0 100%;
-  max-width: 70ch;
   margin: 0;
 }
 .leaf {
