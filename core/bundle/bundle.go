@@ -22,6 +22,7 @@ import (
 	"mastflag/core/document"
 	"mastflag/core/fault"
 	"mastflag/core/pages"
+	"mastflag/core/phrase"
 	"mastflag/core/schedule"
 )
 
@@ -81,6 +82,8 @@ type Site struct {
 	SharedMemory bool `json:"sharedMemory,omitempty"`
 	// Texts to use again.
 	Wordings []SavedWording `json:"wordings,omitempty" jsonschema:"maxItems=500"`
+	// What the program says to visitors, in the site's own words, by BCP 47 tag.
+	Words map[string]phrase.Site `json:"words,omitempty"`
 	// Texts that have versions: privacy notice, terms and the like.
 	Documents []document.Document `json:"documents,omitempty" jsonschema:"maxItems=100"`
 }
@@ -261,6 +264,8 @@ type Wording struct {
 	// Own words on the buttons of a disclaimer: that acknowledges or says yes, and that says no.
 	Confirm string `json:"confirm,omitempty" jsonschema:"maxLength=100"`
 	Decline string `json:"decline,omitempty" jsonschema:"maxLength=100"`
+	// What the program says to visitors, in words of this notice: {"accept": "Yes to all"}.
+	Words phrase.Own `json:"words,omitempty"`
 	// What the parts of a block say, by their ids.
 	Parts map[string]PartWords `json:"parts,omitempty"`
 	// A machine drafted it and nobody has read it: it is not delivered.
@@ -269,6 +274,8 @@ type Wording struct {
 	SourceMark string `json:"source,omitempty" jsonschema:"maxLength=64"`
 	// HTML of the documents that stand below the message, put there by Linked and safe.
 	DocumentLinks string `json:"-"`
+	// Words of the site in place of the program's, put there by Prepared.
+	SiteWords phrase.Own `json:"-"`
 }
 
 // A Link leads from a notice to a page.

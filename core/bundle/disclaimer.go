@@ -179,12 +179,12 @@ func (n Notice) listsDocuments() bool {
 		slices.ContainsFunc(n.Parts(), func(p Part) bool { return len(p.Documents) > 0 })
 }
 
-// Linked returns a notice whose links by name lead to the documents that are out,
-// each wording's in its own language, with the documents that it shows or lists
-// below its message; what is not out is left out. base is the program's own
-// address.
-func (s Site) Linked(n Notice, base string) Notice {
-	if n.Content == nil || len(n.Uses()) == 0 && !n.listsDocuments() {
+// Prepared returns a notice as it is rendered: with the site's own words in place of the
+// program's, and with links by name that lead to the documents that are out, each wording's
+// in its own language; the documents that it shows or lists stand below its message, and
+// what is not out is left out. base is the program's own address.
+func (s Site) Prepared(n Notice, base string) Notice {
+	if n = s.worded(n); n.Content == nil || len(n.Uses()) == 0 && !n.listsDocuments() {
 		return n
 	}
 	content := *n.Content

@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"io"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -328,6 +329,9 @@ func (w Wording) Mark() string {
 	texts := []string{w.Message, w.Details, w.ExpiredMessage, w.Alt, w.label()}
 	if w.Confirm+w.Decline != "" { // marks that were made before there were any stay as they are
 		texts = append(texts, w.Confirm, w.Decline)
+	}
+	for _, k := range slices.Sorted(maps.Keys(w.Words)) {
+		texts = append(texts, string(k), w.Words[k])
 	}
 	for _, id := range w.PartIDs() {
 		p := w.Parts[id]

@@ -564,6 +564,11 @@ func (s Site) Check() fault.Faults {
 		faults = append(faults, f.check(t).Under(at)...)
 	}
 	faults = append(faults, checkEvery("/refresh", s.Refresh, 5*time.Second, "write it like PT1M")...)
+	for _, tag := range slices.Sorted(maps.Keys(s.Words)) {
+		at := fault.Pointer("words", tag)
+		faults = append(faults, checkLanguage(at, tag)...)
+		faults = append(faults, s.Words[tag].Words.Check().Under(at+"/words")...)
+	}
 	for i, saved := range s.Wordings {
 		faults = append(faults, checkWordings(saved.Wordings).Under(fault.Pointer("wordings", i, "wordings"))...)
 	}
@@ -702,6 +707,7 @@ func (w Wording) Check() fault.Faults {
 		return html
 	})
 	faults = append(faults, w.Labels.Check().Under("/labels")...)
+	faults = append(faults, w.checkWords().Under("/words")...)
 	w.MapLinks(func(pointer string, l Link) (Link, bool) {
 		if what := markup.HrefFault(l.Href); what != "" {
 			faults = append(faults, fault.Fault{

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/phrase"
 	"mastflag/core/schedule"
 )
 
@@ -299,23 +300,33 @@ func heldUntil(period string) time.Time {
 	return s.After(measureFrom, time.UTC)
 }
 
-// Words returns a purpose's words in a language: its own, those that ship, or
-// those in the site's language.
-func (p Purpose) In(tag, site string) PurposeWords {
+// In returns a purpose's words in a language: its own, those that are said in place of the
+// program's, the program's, or those in the site's language.
+func (p Purpose) In(tag, site string, said phrase.Own) PurposeWords {
+	name, text := phrase.Key(p.ID), phrase.Key(p.ID+".text")
 	for _, t := range []string{tag, site} {
 		for try := t; try != ""; try = shorter(try) {
 			if w, ok := p.Words[try]; ok {
 				return w
 			}
-			if w, ok := words[strings.ToLower(try)].purposes[p.ID]; ok {
-				return w
-			}
+		}
+		if t == tag && said[name] != "" {
+			return PurposeWords{said[name], said[text]}
+		}
+		if own := phrase.In(t); phrase.Speaks(t) && own[name] != "" {
+			return PurposeWords{own[name], own[text]}
 		}
 	}
 	for _, w := range p.Words {
 		return w
 	}
 	return PurposeWords{Name: p.ID}
+}
+
+// Known reports whether the program has words for a purpose.
+func Known(id string) bool {
+	r, ok := phrase.RowOf(phrase.Key(id))
+	return ok && r.Use == phrase.Purposes
 }
 
 func shorter(tag string) string {

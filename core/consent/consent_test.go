@@ -2,7 +2,6 @@ package consent_test
 
 import (
 	"encoding/csv"
-	"encoding/json"
 	"fmt"
 	"iter"
 	"math/rand/v2"
@@ -16,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/consent"
+	"mastflag/core/phrase"
 )
 
 var (
@@ -665,23 +665,28 @@ func TestWilson(t *testing.T) {
 	}
 }
 
-// Every language that brings words along brings all of them.
-func TestWords(t *testing.T) {
-	for _, tag := range []string{"en", "de", "pl", "fr", "ar", "de-AT", "xx"} {
-		raw, err := json.Marshal(consent.InLanguage(tag))
-		require.NoError(t, err)
-		assert.NotContains(t, string(raw), `:""`, tag)
-		assert.Equal(t, 2, strings.Count(consent.InLanguage(tag).Missing, "%s"), tag)
-		for _, p := range []string{consent.Necessary, "preferences", "measurement", "marketing"} {
-			w := consent.Purpose{ID: p}.In(tag, "en")
-			assert.NotEmpty(t, w.Text, tag+p)
-		}
-	}
+// A purpose is called by its own words, by those said in place of the program's, or by the
+// program's, in its language first.
+func TestPurposeWords(t *testing.T) {
 	own := consent.Purpose{
 		ID:    "films",
 		Words: map[string]consent.PurposeWords{"en": {Name: "Films"}, "de": {Name: "Filme"}},
 	}
-	assert.Equal(t, "Filme", own.In("de-AT", "en").Name)
-	assert.Equal(t, "Films", own.In("pl", "en").Name)
-	assert.Equal(t, "Einstellungen", consent.Purpose{ID: "preferences"}.In("de-CH", "en").Name)
+	said := phrase.Own{"marketing": "Werbung", "marketing.text": "Zeigt Werbung."}
+	for want, got := range map[string]consent.PurposeWords{
+		"Filme":         own.In("de-AT", "en", nil),
+		"Films":         own.In("pl", "en", nil),
+		"Einstellungen": consent.Purpose{ID: "preferences"}.In("de-CH", "en", said),
+		"Werbung":       consent.Purpose{ID: "marketing"}.In("de", "en", said),
+		"Marketing":     consent.Purpose{ID: "marketing"}.In("en", "de", nil),
+		"Anuncios":      consent.Purpose{ID: "marketing"}.In("es", "en", phrase.Own{"marketing": "Anuncios"}),
+		"films":         consent.Purpose{ID: "films"}.In("es", "en", nil),
+	} {
+		assert.Equal(t, want, got.Name)
+	}
+	for _, id := range []string{"preferences", "measurement", "marketing"} {
+		assert.True(t, consent.Known(id))
+	}
+	assert.False(t, consent.Known(consent.Necessary), "nobody is asked about it")
+	assert.False(t, consent.Known("accept"))
 }

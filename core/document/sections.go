@@ -17,6 +17,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/markup"
+	"mastflag/core/phrase"
 	"mastflag/core/schedule"
 )
 
@@ -78,7 +79,7 @@ type writer struct {
 	tag      string
 	phrases  map[string]string
 	answers  map[string]string
-	own      consent.Words
+	own      phrase.Words
 	sections []Section
 	points   map[string]Point
 }
@@ -93,7 +94,7 @@ func compute(d Document, s Site, tag string) ([]Section, map[string]Point) {
 		tag:     tag,
 		phrases: phrases(tag, s.Language),
 		answers: d.Answered(s),
-		own:     consent.InLanguage(tag),
+		own:     phrase.In(tag),
 		points:  map[string]Point{},
 	}
 	switch d.Kind {
@@ -261,7 +262,7 @@ func (w *writer) privacy() {
 		list = append(list, w.say("use."+u))
 	}
 	for _, p := range s.Purposes {
-		words := p.In(w.tag, w.site.Language)
+		words := p.In(w.tag, w.site.Language, nil)
 		list = append(list, w.say("use.purpose", map[string]string{"purpose": words.Name, "text": words.Text}))
 	}
 	switch {
@@ -346,7 +347,7 @@ func (w *writer) privacy() {
 	case asked || chosen(a["uses"], "newsletter"):
 		w.p("withdraw.text")
 		if asked && w.site.Again {
-			w.p("withdraw.device", map[string]string{"again": w.own.Again})
+			w.p("withdraw.device", map[string]string{"again": w.own[phrase.Again]})
 		}
 		w.said("withdraw")
 	case !answered:
@@ -492,7 +493,7 @@ func (w *writer) cookies() {
 	switch {
 	case len(s.Purposes) == 0:
 	case w.site.Again:
-		w.p("change.again", map[string]string{"again": w.own.Again})
+		w.p("change.again", map[string]string{"again": w.own[phrase.Again]})
 	case w.site.Asks:
 		w.p("change.link")
 	}
@@ -541,7 +542,7 @@ func (w *writer) table() {
 	// What is necessary comes first, and what nobody has given a purpose last.
 	purposes := slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, s.Setup.Purposes, []consent.Purpose{{}})
 	for _, p := range purposes {
-		purpose := p.In(w.tag, s.Language).Name
+		purpose := p.In(w.tag, s.Language, nil).Name
 		if p.ID == "" {
 			purpose = ""
 		}
@@ -572,7 +573,7 @@ func (w *writer) table() {
 				html.EscapeString(own),
 				html.EscapeString(s.Name),
 				html.EscapeString(purpose+": ")+w.say("own.for"),
-				html.EscapeString(w.own.Ever),
+				html.EscapeString(w.own[phrase.Ever]),
 			)
 		}
 	}
@@ -584,9 +585,9 @@ func (w *writer) table() {
 func (w *writer) lasting(i consent.Item) string {
 	switch i.Lasts {
 	case "session":
-		return w.own.Session
+		return w.own[phrase.Session]
 	case "ever":
-		return w.own.Ever
+		return w.own[phrase.Ever]
 	case "":
 		return ""
 	}

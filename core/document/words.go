@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"mastflag/core/lookup"
+	"mastflag/core/phrase"
 )
 
 //go:embed words.*.txt
@@ -22,29 +23,13 @@ var words = func() map[string]map[string]string {
 		if err != nil {
 			panic(err) // it is built in
 		}
-		out[tag] = readWords(string(text))
+		out[tag] = phrase.ReadTable(string(text))
 	}
 	return out
 }()
 
 // Ready are the languages in which computed sections have words.
 var Ready = []string{"en", "de", "pl"}
-
-// readWords reads keys, each followed by its text in indented lines. Lines that
-// begin with # say something about them.
-func readWords(text string) map[string]string {
-	out, key := map[string]string{}, ""
-	for line := range strings.SplitSeq(text, "\n") {
-		switch {
-		case line == "" || line[0] == '#':
-		case line[0] == ' ':
-			out[key] = strings.TrimSpace(out[key] + " " + strings.TrimSpace(line))
-		default:
-			key = line
-		}
-	}
-	return out
-}
 
 // ReadyIn returns the language whose words a language gets, "" if none is ready.
 func ReadyIn(tag string) string {

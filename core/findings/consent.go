@@ -213,7 +213,7 @@ func (c *checker) setup() {
 				EmptyPurpose, Warning, pointer,
 				fmt.Sprintf(
 					"Visitors are asked about “%s”, and nothing in the inventory is for it.",
-					p.In(c.b.Site.Language, c.b.Site.Language).Name,
+					p.In(c.b.Site.Language, c.b.Site.Language, nil).Name,
 				),
 				"List what is set for it, or no longer ask.", "GDPR Art. 5(1)(b) and (c)",
 				remove("No longer ask about it", "/consent"+pointer),

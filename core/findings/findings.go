@@ -60,6 +60,7 @@ const (
 	NoSpot         Code = "no-spot"      // stands in the page, nowhere in it
 	NoAlt          Code = "no-alt"       // a picture without alternative text (WCAG 2.2 §1.1.1)
 	Unread         Code = "unread"       // a draft of the translator that nobody has read
+	NoPhrases      Code = "no-phrases"   // a language in which the program's words are missing
 	OldWording     Code = "old-wording"  // translated from a text that has changed since
 	TooMany        Code = "too-many"     // more occurrences than are looked at
 	LeftOut        Code = "left-out"     // kept by an earlier version, and not accepted any more
@@ -155,6 +156,7 @@ func newChecker(s *decide.Site, only string) Known {
 	if only == "" {
 		c.setup()
 		c.documents()
+		c.phrases()
 	}
 	return Known{c, only}
 }

@@ -37,3 +37,9 @@ func Parent(tag string) string {
 	}
 	return tag
 }
+
+// Base returns the first subtag of a tag, in lower case: the language alone.
+func Base(tag string) string {
+	base, _, _ := strings.Cut(strings.ToLower(tag), "-")
+	return base
+}

@@ -12,6 +12,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
+	"mastflag/core/phrase"
 	"mastflag/core/schedule"
 )
 
@@ -50,29 +51,29 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 		Always, Ticked bool
 		Items          []item
 	}
-	setup, own, q := site.Setup(), consent.InLanguage(tag), n.Question()
+	setup, q := site.Setup(), n.Question()
+	own, said := n.Wordings()[tag].Phrases(tag), n.Wordings()[tag].OwnPhrases()
 	var purposes []purpose
 	for _, p := range append([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes...) {
 		always := p.ID == consent.Necessary
-		out := purpose{PurposeWords: p.In(tag, site.Language), ID: p.ID, Always: always,
+		out := purpose{PurposeWords: p.In(tag, site.Language, said), ID: p.ID, Always: always,
 			Ticked: always || place.Rule != consent.OptIn} // as it goes ahead there
 		for _, i := range setup.ItemsFor(p.ID) {
 			out.Items = append(out.Items, item{breakable.FindAllString(i.Name, -1), []cell{
-				{own.By, cmp.Or(i.By, site.Name)},
-				{own.For, i.In(tag, site.Language)},
-				{own.Lasts, lasting(i, tag, own)},
+				{own[phrase.By], cmp.Or(i.By, site.Name)},
+				{own[phrase.For], i.In(tag, site.Language)},
+				{own[phrase.Lasts], lasting(i, tag, own)},
 			}})
 		}
 		purposes = append(purposes, out)
 	}
 	var b strings.Builder
 	err := execute(asking, &b, n, tag, images, map[string]any{
-		"Own":      own,
 		"Rule":     string(place.Rule),
 		"Beside":   q.GetRefusePlacement() == "beside",
 		"Shown":    q.GetPurposeList() == "shown",
-		"Object":   cmp.Or(place.Words, own.Object),
-		"Heads":    []string{own.Name, own.By, own.For, own.Lasts},
+		"Object":   cmp.Or(place.Words, own[phrase.Object]),
+		"Heads":    []string{own[phrase.Name], own[phrase.By], own[phrase.For], own[phrase.Lasts]},
 		"Purposes": purposes,
 	})
 	if err != nil {
@@ -91,10 +92,10 @@ func Consent(n bundle.Notice, site bundle.Site, tag string, place consent.PlaceR
 }
 
 // lasting says how long an item is kept, "" where that is not known.
-func lasting(i consent.Item, tag string, own consent.Words) string {
+func lasting(i consent.Item, tag string, own phrase.Words) string {
 	switch i.Lasts {
 	case "", "session", "ever":
-		return map[string]string{"session": own.Session, "ever": own.Ever}[i.Lasts]
+		return map[string]string{"session": own[phrase.Session], "ever": own[phrase.Ever]}[i.Lasts]
 	}
 	s, err := schedule.ParseSpan(i.Lasts)
 	if err != nil {

@@ -5,13 +5,14 @@ import (
 	"crypto/sha256"
 	_ "embed"
 	"encoding/hex"
-	"fmt"
 	"html/template"
+	"strconv"
 	"strings"
 
 	"mastflag/core/bundle"
 	"mastflag/core/document"
 	"mastflag/core/markup"
+	"mastflag/core/phrase"
 )
 
 //go:embed disclaimer.html
@@ -52,67 +53,11 @@ type DisclaimerWords struct {
 	Close   string `json:"close"`
 }
 
-// disclaimerOwn are the words on its buttons: what acknowledges; what says yes and
-// no; what leads elsewhere without acknowledging; and what opens the document's
-// text, of which the two values are title and version.
-type disclaimerOwn struct{ acknowledge, yes, no, leave, text string }
-
-var disclaimerWords = map[string]struct {
-	own   disclaimerOwn
-	after DisclaimerWords
-}{
-	"en": {disclaimerOwn{"I have read this", "Yes, that is so", "No", "Leave this page", "Read “%s”, version %d"},
-		DisclaimerWords{
-			"Your answer is kept.",
-			"Download the receipt",
-			"Erase my answer",
-			"Your answer was erased.",
-			"Close",
-		}},
-	"de": {
-		disclaimerOwn{"Ich habe das gelesen", "Ja, das trifft zu", "Nein", "Seite verlassen", "„%s“ lesen, Fassung %d"},
-		DisclaimerWords{
-			"Ihre Antwort ist aufbewahrt.",
-			"Beleg herunterladen",
-			"Meine Antwort löschen",
-			"Ihre Antwort wurde gelöscht.",
-			"Schließen",
-		},
-	},
-	"pl": {
-		disclaimerOwn{
-			"Zapoznałem się lub zapoznałam się z tym",
-			"Tak, to prawda",
-			"Nie",
-			"Opuść tę stronę",
-			"Przeczytaj „%s”, wersja %d",
-		},
-		DisclaimerWords{
-			"Odpowiedź została zapisana.",
-			"Pobierz potwierdzenie",
-			"Usuń moją odpowiedź",
-			"Odpowiedź została usunięta.",
-			"Zamknij",
-		},
-	},
-	"ar": {disclaimerOwn{"قرأت هذا", "نعم، هذا صحيح", "لا", "مغادرة الصفحة", "قراءة «%s»، الإصدار %d"},
-		DisclaimerWords{"حُفظت إجابتك.", "تنزيل الإيصال", "محو إجابتي", "مُحيت إجابتك.", "إغلاق"}},
-	"fr": {disclaimerOwn{"J’ai lu ceci", "Oui, c’est le cas", "Non", "Quitter cette page", "Lire « %s », version %d"},
-		DisclaimerWords{
-			"Votre réponse est conservée.",
-			"Télécharger le reçu",
-			"Effacer ma réponse",
-			"Votre réponse a été effacée.",
-			"Fermer",
-		}},
-}
-
-// DisclaimerWordsIn returns them in a language, English where there are none.
-func DisclaimerWordsIn(tag string) DisclaimerWords {
-	if w, ok := disclaimerWords[baseOf(tag)]; ok {
-		return w.after
-	}
-	return disclaimerWords["en"].after
+// DisclaimerWordsIn returns what is said beside a wording in the language tag once it is
+// answered.
+func DisclaimerWordsIn(w bundle.Wording, tag string) DisclaimerWords {
+	own := w.Phrases(tag)
+	return DisclaimerWords{own[phrase.Done], own[phrase.Receipt], own[phrase.Erase], own[phrase.Erased], own[phrase.Shut]}
 }
 
 // Disclaimer renders the wording of a disclaimer that has to be answered in the
@@ -120,24 +65,23 @@ func DisclaimerWordsIn(tag string) DisclaimerWords {
 // for Notice; base is the program's own address.
 func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Disclaiming, error) {
 	d, _ := n.Disclaimer()
-	words, ok := disclaimerWords[baseOf(tag)]
-	if !ok {
-		words = disclaimerWords["en"]
-	}
 	own := n.OwnMark(site.Language) // of the text as it was written, with links by name
-	n = site.Linked(n, base)
+	n = site.Prepared(n, base)
 	w := n.Wordings()[tag]
+	words := w.Phrases(tag)
 	out := Disclaiming{Disclaims: Disclaims{Ask: string(d.GetAsk()), As: n.AcknowledgementKey(), Else: d.OnDecline}}
 	if id := document.Named(d.OnDecline); id != "" {
 		out.Disclaims.Else = site.DocumentAddress(id, tag, base)
 	}
-	values := map[string]any{"Declares": d.GetAsk() == bundle.AskDeclare, "Else": out.Disclaims.Else, "Link": w.Link,
-		"Confirm": cmp.Or(
-			w.Confirm,
-			words.own.acknowledge,
-		), "Decline": cmp.Or(w.Decline, words.own.leave), "Own": map[string]string{}}
+	values := map[string]any{
+		"Declares": d.GetAsk() == bundle.AskDeclare,
+		"Else":     out.Disclaims.Else,
+		"Link":     w.Link,
+		"Confirm":  cmp.Or(w.Confirm, words[phrase.Acknowledge]),
+		"Decline":  cmp.Or(w.Decline, words[phrase.Leave]),
+	}
 	if d.GetAsk() == bundle.AskDeclare {
-		values["Confirm"], values["Decline"] = cmp.Or(w.Confirm, words.own.yes), cmp.Or(w.Decline, words.own.no)
+		values["Confirm"], values["Decline"] = cmp.Or(w.Confirm, words[phrase.Yes]), cmp.Or(w.Decline, words[phrase.No])
 	}
 	if d.Document == "" {
 		out.Disclaims.Of = own
@@ -148,7 +92,9 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 			markup.SanitiseDocument(text.Text), func(id string) string { return site.DocumentAddress(id, in, base) },
 		)
 		values["Text"], values["DocumentTitle"], values["DocumentLang"] = template.HTML(linked), text.Title, in
-		values["Own"] = map[string]string{"Text": fmt.Sprintf(words.own.text, text.Title, doc.Version)}
+		values["Read"] = phrase.Fill(words[phrase.DocumentText], map[string]string{
+			"title": text.Title, "version": strconv.Itoa(doc.Version),
+		})
 	}
 	var b strings.Builder
 	if err := execute(disclaiming, &b, n, tag, images, values); err != nil {

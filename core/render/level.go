@@ -4,6 +4,7 @@ import (
 	"cmp"
 
 	"mastflag/core/bundle"
+	"mastflag/core/phrase"
 )
 
 // A levelLook is how an alert of a level looks where nothing else is chosen.
@@ -11,25 +12,20 @@ import (
 // alone (WCAG 2.2 §1.4.1).
 type levelLook struct {
 	background, text, icon string
-	words                  map[string]string // by language
 }
 
 var levelLooks = map[bundle.Level]levelLook{
 	bundle.Emergency: {
 		"#8f1410", "#ffffff", "urgent",
-		map[string]string{"en": "Emergency", "de": "Notfall", "pl": "Zagrożenie", "ar": "طوارئ", "fr": "Urgence"},
 	},
 	bundle.Warning: {
 		"#f6c84c", "#16202e", "alert-triangle",
-		map[string]string{"en": "Warning", "de": "Warnung", "pl": "Ostrzeżenie", "ar": "تحذير", "fr": "Avertissement"},
 	},
 	bundle.Information: {
 		"#d9e8ee", "#16202e", "info-circle",
-		map[string]string{"en": "Information", "de": "Hinweis", "pl": "Informacja", "ar": "معلومة", "fr": "Information"},
 	},
 	bundle.Promotion: {
 		"#e3ecd9", "#16202e", "speakerphone",
-		map[string]string{"en": "Offer", "de": "Angebot", "pl": "Oferta", "ar": "عرض", "fr": "Offre"},
 	},
 }
 
@@ -49,6 +45,8 @@ func iconOf(n bundle.Notice) string {
 
 // levelWord returns the word for an alert's level, "" if the notice is no alert.
 func levelWord(n bundle.Notice, tag string) string {
-	l, _ := alertLook(n)
-	return cmp.Or(l.words[baseOf(tag)], l.words["en"])
+	if n.Kind != bundle.KindAlert {
+		return ""
+	}
+	return n.Wordings()[tag].Phrases(tag)[phrase.Key(n.GetLevel())]
 }

@@ -21,6 +21,7 @@ import (
 	"mastflag/core/icon"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
+	"mastflag/core/phrase"
 )
 
 // A Bar is a notice ready to be placed, in one language.
@@ -59,17 +60,6 @@ func CodeOf(n bundle.Notice) Bar {
 var barHTML string
 
 var bar = template.Must(template.New("bar").Parse(barHTML))
-
-// ownWord are the few words that the program itself says to visitors.
-type ownWord struct{ Region, Close, More string }
-
-var ownWordsByLanguage = map[string]ownWord{
-	"en": {"Announcement", "Close this announcement", "More"},
-	"de": {"Mitteilung", "Diese Mitteilung schließen", "Mehr"},
-	"pl": {"Komunikat", "Zamknij ten komunikat", "Więcej"},
-	"ar": {"إعلان", "إغلاق هذا الإعلان", "المزيد"},
-	"fr": {"Annonce", "Fermer cette annonce", "Plus"},
-}
 
 // The colours of a bar that has none of its own.
 const (
@@ -326,14 +316,11 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	if !ok {
 		return fmt.Errorf("notice %q has no wording in %q", n.ID, tag)
 	}
-	own, ok := ownWordsByLanguage[baseOf(tag)]
-	if !ok {
-		own = ownWordsByLanguage["en"]
-	}
+	own := spoken(w.Phrases(tag))
 	dir := lookup.Direction(tag)
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
 	// regions): the first words of the message tell them apart.
-	own.Region += ": " + Opening(n, tag)
+	own["region"] += ": " + Opening(n, tag)
 	message := markup.Sanitise(w.Message)
 	if !countsInPart(n) {
 		message = dated(message, n.Countdown())
@@ -366,6 +353,15 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	return nil
 }
 
+// spoken are phrases as templates read them.
+func spoken(words phrase.Words) map[string]string {
+	out := make(map[string]string, len(words))
+	for k, said := range words {
+		out[string(k)] = said
+	}
+	return out
+}
+
 // Opening returns the first words of a notice in the language tag, by which visitors
 // can tell notices apart: their working titles are not for them.
 func Opening(n bundle.Notice, tag string) string {
@@ -394,9 +390,4 @@ func linkShape(l *bundle.Link) string {
 		return "button"
 	}
 	return l.As
-}
-
-func baseOf(tag string) string {
-	b, _, _ := strings.Cut(strings.ToLower(tag), "-")
-	return b
 }

@@ -12,6 +12,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/icon"
+	"mastflag/core/lookup"
 	"mastflag/core/markup"
 )
 
@@ -206,7 +207,7 @@ var weekdays = sync.OnceValue(func() map[string][]string {
 })
 
 func hours(list []bundle.Opening, tag string) string {
-	names := weekdays()[baseOf(tag)]
+	names := weekdays()[lookup.Base(tag)]
 	if names == nil {
 		names = weekdays()["en"]
 	}

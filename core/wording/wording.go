@@ -10,6 +10,7 @@ import (
 	"mastflag/core/closed"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
+	"mastflag/core/phrase"
 )
 
 // Choose returns the tag of the wording for a page in the given language, by
@@ -81,6 +82,12 @@ func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.W
 		out.Details = markup.Sanitise(to.Details)
 	}
 	out.Confirm, out.Decline = cmp.Or(to.Confirm, out.Confirm), cmp.Or(to.Decline, out.Decline)
+	if len(to.Words) > 0 {
+		if out.Words = maps.Clone(out.Words); out.Words == nil {
+			out.Words = phrase.Own{}
+		}
+		maps.Copy(out.Words, to.Words)
+	}
 	out.Parts = translatedParts(out.Parts, w[site].Parts, to.Parts)
 	link := out.Link
 	if link == nil && out.Details == "" {

@@ -18,6 +18,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
+	"mastflag/core/phrase"
 )
 
 // MaxSize is how large a document may be, in bytes.
@@ -76,6 +77,21 @@ func ofPart(part, what string, html bool, of func(*bundle.PartWords) *string) fi
 	}
 }
 
+// ofPhrase is what the program says, in words of the notice.
+func ofPhrase(k phrase.Key) field {
+	return field{
+		"words." + string(k), false,
+		func(w bundle.Wording) string { return w.Words[k] },
+		func(w *bundle.Wording, said string) {
+			w.Words = maps.Clone(w.Words)
+			if w.Words == nil {
+				w.Words = phrase.Own{}
+			}
+			w.Words[k] = said
+		},
+	}
+}
+
 var fields = []field{
 	own("message", true, func(w *bundle.Wording) *string { return &w.Message }),
 	{
@@ -105,6 +121,9 @@ const maxList = 20
 // the parts that it has words for.
 func fieldsOf(w bundle.Wording) []field {
 	out := slices.Clone(fields)
+	for _, k := range slices.Sorted(maps.Keys(w.Words)) {
+		out = append(out, ofPhrase(k))
+	}
 	for _, id := range w.PartIDs() {
 		for _, what := range []string{"heading", "text", "alt", "thanks"} {
 			f, _ := fieldNamed("part." + id + "." + what)
@@ -123,7 +142,7 @@ func fieldsOf(w bundle.Wording) []field {
 }
 
 // fieldNamed returns the field of a unit's id: one that every wording has, or
-// part.ID.WHAT, with a number from 1 after it where there can be several. ok is
+// part.ID.WHAT or words.KEY, with a number from 1 after it where there can be several. ok is
 // false if there is none.
 func fieldNamed(id string) (f field, ok bool) {
 	if now, renamed := earlierIDs[id]; renamed {
@@ -131,6 +150,10 @@ func fieldNamed(id string) (f field, ok bool) {
 	}
 	if i := slices.IndexFunc(fields, func(f field) bool { return f.id == id }); i >= 0 {
 		return fields[i], true
+	}
+	if k, said := strings.CutPrefix(id, "words."); said {
+		_, ok := phrase.RowOf(phrase.Key(k))
+		return ofPhrase(phrase.Key(k)), ok
 	}
 	names := strings.SplitN(id, ".", 3)
 	if len(names) < 3 || names[0] != "part" {

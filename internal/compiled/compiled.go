@@ -141,7 +141,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	s.Refresh = b.RefreshEvery()
 	for order, n := range d.Ordered() {
 		byTag := map[string][]byte{}
-		linked := b.Site.Linked(n, base)
+		linked := b.Site.Prepared(n, base)
 		demand, _ := n.Disclaimer()
 		keep := rememberedActs(n, facts)
 		if n.Kind == bundle.KindCode {

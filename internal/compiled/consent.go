@@ -12,6 +12,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/document"
 	"mastflag/core/lookup"
+	"mastflag/core/phrase"
 	"mastflag/core/render"
 	"mastflag/core/wording"
 )
@@ -133,7 +134,7 @@ func (s *Site) consents(base string) error {
 				continue // nobody gets it
 			}
 			for _, place := range s.Consent().Wordings() {
-				a, err := render.Consent(b.Site.Linked(n, base), b.Site, tag, place, base+ImagesPath(b.Site.Key))
+				a, err := render.Consent(b.Site.Prepared(n, base), b.Site, tag, place, base+ImagesPath(b.Site.Key))
 				if err != nil {
 					return err
 				}
@@ -156,7 +157,8 @@ func (s *Site) consents(base string) error {
 			if n.ID != s.ConsentNotice() {
 				continue
 			}
-			words := consent.InLanguage(tag)
+			prepared := b.Site.Prepared(n, base).Wordings()[tag]
+			words := prepared.Phrases(tag)
 			p := ConsentPart{
 				Asked:  setup.AskedPurposes(),
 				Of:     setup.Marks(),
@@ -164,7 +166,7 @@ func (s *Site) consents(base string) error {
 				Signal: setup.Signalled(),
 				Again:  n.Question().GetAskAgainCorner(),
 				Tab:    n.Question().GetAskAgainForm() == "tab",
-				Words:  ConsentWords{words.Again, words.Missing, words.Allow},
+				Words:  ConsentWords{words[phrase.Again], words[phrase.Missing], words[phrase.Allow]},
 			}
 			if n.Question().GetAskAgainColours() == "notice" {
 				background, text := render.Colours(n)
@@ -183,7 +185,7 @@ func (s *Site) consents(base string) error {
 				}
 			}
 			for _, purpose := range setup.Purposes {
-				p.Names[purpose.ID] = purpose.In(tag, b.Site.Language).Name
+				p.Names[purpose.ID] = purpose.In(tag, b.Site.Language, prepared.OwnPhrases()).Name
 			}
 			raw, err := encode(p)
 			if err != nil {
@@ -217,10 +219,14 @@ func (s *Site) disclaimerParts() error {
 	}
 	s.disclaimers = map[string][]byte{}
 	for tag := range tags {
-		p := DisclaimerPart{render.DisclaimerWordsIn(tag), map[string]string{}}
+		p := DisclaimerPart{Titles: map[string]string{}}
 		for _, n := range demands {
 			d, _ := n.Disclaimer()
-			title := render.Opening(n, wording.Choose(n.Wordings(), tag, site.Language))
+			in := wording.Choose(n.Wordings(), tag, site.Language)
+			if p.Words.Done == "" || in == tag {
+				p.Words = render.DisclaimerWordsIn(site.Prepared(n, "").Wordings()[in], in)
+			}
+			title := render.Opening(n, in)
 			if doc, ok := document.Get(site.Documents, d.Document); ok {
 				text, _ := doc.In(tag, site.Language)
 				title = cmp.Or(text.Title, title)

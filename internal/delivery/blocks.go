@@ -112,7 +112,7 @@ func (d *Delivery) blockText(site *compiled.Site, id, language string) (string, 
 		if tag == "" {
 			return "", nil
 		}
-		return render.Plain(b.Site.Linked(n, d.base), tag, d.base+compiled.ImagesPath(b.Site.Key))
+		return render.Plain(b.Site.Prepared(n, d.base), tag, d.base+compiled.ImagesPath(b.Site.Key))
 	}
 	return "", nil
 }

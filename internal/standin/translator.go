@@ -11,6 +11,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/markup"
+	"mastflag/core/phrase"
 	"mastflag/core/starting"
 )
 
@@ -26,6 +27,12 @@ func Translate(w bundle.Wording, from, to string) bundle.Wording {
 	}
 	if w.Link != nil {
 		out.Link = &bundle.Link{Label: words(w.Link.Label, to)}
+	}
+	for k, said := range w.Words {
+		if out.Words == nil {
+			out.Words = phrase.Own{}
+		}
+		out.Words[k] = words(said, to)
 	}
 	for id, p := range w.Parts {
 		said := bundle.PartWords{

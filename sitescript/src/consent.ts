@@ -85,8 +85,14 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const lacks = purposesOf(frame).filter((p) => !granted.has(p))
     const host = page.shadow('<div class="gap"><p></p><button type="button" class="allow"></button></div>', gapCSS)
     const root = host.shadowRoot as ShadowRoot
-    const parts = [new URL(src, location.href).hostname, lacks.map((p) => part.names[p] ?? p).join(', ')]
-    root.querySelector('p')!.textContent = part.words.missing.replace(/%s/g, () => parts.shift() as string)
+    const said = {
+      host: new URL(src, location.href).hostname,
+      purposes: lacks.map((p) => part.names[p] ?? p).join(', '),
+    }
+    root.querySelector('p')!.textContent = part.words.missing.replace(
+      /\{(host|purposes)\}/g,
+      (_, what: keyof typeof said) => said[what],
+    )
     const button = root.querySelector('button')!
     button.textContent = part.words.allow
     button.onclick = () => {

@@ -91,7 +91,7 @@ func (a *Area) consent(c *base.Call, _ base.Nothing) (ConsentRoom, error) {
 		{ID: "preferences"}, {ID: "measurement"}, {ID: "marketing"},
 	}) {
 		if !slices.ContainsFunc(out.Purposes, func(have PurposeCard) bool { return have.ID == p.ID }) {
-			w := p.In(s.Language, s.Language)
+			w := p.In(s.Language, s.Language, nil)
 			out.Purposes = append(out.Purposes, PurposeCard{
 				ID:        p.ID,
 				Name:      w.Name,
@@ -178,7 +178,7 @@ func (a *Area) consentFindings(ctx context.Context, key string) ([]findings.Find
 		asks[n.ID] = n.Kind == bundle.KindConsent
 	}
 	for _, f := range a.Found.Of(site, a.Clock.Now().Truncate(time.Minute)) {
-		if len(f.Notices) == 0 && f.Document == "" || len(f.Notices) > 0 && asks[f.Notices[0]] {
+		if len(f.Notices) == 0 && strings.HasPrefix(f.Pointers[0], "/site/consent") || len(f.Notices) > 0 && asks[f.Notices[0]] {
 			out = append(out, f)
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
+	"mastflag/core/phrase"
 	"mastflag/core/wording"
 	"mastflag/core/xliff"
 	"mastflag/internal/admin/base"
@@ -33,6 +35,7 @@ type Area struct {
 // Routes are its calls.
 func (a *Area) Routes() []base.Route {
 	return []base.Route{
+		base.Get("/api/sites/:site/phrases", "What the program says to visitors, in a language.", a.phrases),
 		base.Get("/api/sites/:site/xliff", "Texts for a translator, XLIFF 2.1.", a.writeXLIFF),
 		base.Post("/api/sites/:site/xliff", "Texts back from a translator.", a.readXLIFF),
 		base.Post(
@@ -41,6 +44,22 @@ func (a *Area) Routes() []base.Route {
 			a.translate,
 		),
 	}
+}
+
+func (a *Area) phrases(_ *base.Call, in PhraseAsk) (PhraseList, error) {
+	out := PhraseList{Language: in.Language, State: phrase.StateOf(in.Language), Rows: []PhraseRow{}}
+	text := phrase.In(in.Language)
+	if out.State == phrase.IsDraft {
+		text = phrase.Words(phrase.Draft(in.Language))
+	}
+	for _, r := range phrase.Table {
+		row := PhraseRow{Key: r.Key, Use: r.Use, Means: r.Means, Limit: r.Limit(), English: phrase.In("en")[r.Key]}
+		if out.State != phrase.IsNone {
+			row.Text = text[r.Key]
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	return out, nil
 }
 
 // another returns the site, having made sure that a language is one of it to
@@ -75,10 +94,12 @@ func (a *Area) writeXLIFF(c *base.Call, in XLIFFAsk) (XLIFFFile, error) {
 	for _, row := range rows {
 		if in.Document == "" && (in.Notice == "" || row.ID == in.Notice) {
 			n := row.Working()
+			from := n.Wordings()[site.Language]
+			from.Words = phrasesToTranslate(site.Site, n, in.Language)
 			d.Texts = append(d.Texts, xliff.Text{
 				Notice: n.ID,
 				Title:  n.GetTitle(),
-				From:   n.Wordings()[site.Language],
+				From:   from,
 				To:     n.Wordings()[in.Language],
 			})
 		}
@@ -99,6 +120,24 @@ func (a *Area) writeXLIFF(c *base.Call, in XLIFFAsk) (XLIFFFile, error) {
 		name = only
 	}
 	return XLIFFFile{fmt.Sprintf("%s.%s-%s.xlf", name, site.Language, in.Language), b.String()}, nil
+}
+
+// phrasesToTranslate are the notice's own words in place of the program's; and where the
+// program is not ready in the language, all that it says beside the notice.
+func phrasesToTranslate(site bundle.Site, n bundle.Notice, tag string) phrase.Own {
+	from := n.Wordings()[site.Language]
+	if phrase.Speaks(tag) {
+		return from.Words
+	}
+	n, out := site.Prepared(n, ""), phrase.Own{}
+	have, said := site.OwnWords(tag), n.Wordings()[site.Language].Phrases(site.Language)
+	for _, k := range n.SaidPhrases(from) {
+		if have[k] == "" {
+			out[k] = said[k]
+		}
+	}
+	maps.Copy(out, from.Words)
+	return out
 }
 
 func (a *Area) readXLIFF(c *base.Call, in XLIFFFile) (Translated, error) {
@@ -162,6 +201,12 @@ func (a *Area) takeTranslation(
 	n := row.Working()
 	from := t.From
 	from = from.MapHTML(func(_, html string) string { return markup.Sanitise(html) })
+	// What the program says itself is no part of the text that it was made from.
+	own := n.Wordings()[site.Language].Words
+	maps.DeleteFunc(from.Words, func(k phrase.Key, _ string) bool { return own[k] == "" })
+	if len(from.Words) == 0 {
+		from.Words = nil
+	}
 	w := wording.Translated(n.Wordings(), site.Language, tag, t.To, from)
 	if have := n.Wordings()[tag]; w.Mark() == have.Mark() && w.SourceMark == have.SourceMark && !have.Unread {
 		return n.GetTitle(), false, nil
@@ -196,6 +241,18 @@ func (a *Area) translate(c *base.Call, in TranslateAsk) (notices.NoticeDetail, e
 				n.Wordings(), site.Language, in.Language, standin.Translate(from, site.Language, in.Language), from,
 			)
 			w.Unread = true
+			if draft := phrase.Draft(in.Language); draft != nil {
+				have := site.OwnWords(in.Language)
+				w.Words = maps.Clone(w.Words)
+				for _, k := range n.SaidPhrases(w) {
+					if _, own := from.Words[k]; !own && w.Words[k] == "" && have[k] == "" {
+						if w.Words == nil {
+							w.Words = phrase.Own{}
+						}
+						w.Words[k] = draft[k]
+					}
+				}
+			}
 			n = viewpoint.WithWording(n, in.Language, w)
 			row.Draft = &n
 			return nil

@@ -1,5 +1,7 @@
 package languages
 
+import "mastflag/core/phrase"
+
 // An XLIFFAsk names the language to translate into, and perhaps one notice.
 type XLIFFAsk struct {
 	Language string `json:"language" form:"language"`
@@ -29,4 +31,29 @@ type Translated struct {
 type TranslateAsk struct {
 	Revision int    `json:"revision"`
 	Language string `json:"language"`
+}
+
+// A PhraseAsk names a language.
+type PhraseAsk struct {
+	Language string `json:"language" form:"language"`
+}
+
+// A PhraseList is what the program says to visitors in a language.
+type PhraseList struct {
+	Language string       `json:"language"`
+	State    phrase.State `json:"state"`
+	Rows     []PhraseRow  `json:"rows"`
+}
+
+// A PhraseRow is one phrase.
+type PhraseRow struct {
+	Key phrase.Key `json:"key"`
+	Use phrase.Use `json:"use"`
+	// What it is, for those who change it.
+	Means string `json:"means"`
+	// How many characters own words may have.
+	Limit   int    `json:"limit"`
+	English string `json:"english"`
+	// The program's words in the language, ready or as a draft; "" where it has none.
+	Text string `json:"text"`
 }

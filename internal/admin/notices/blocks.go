@@ -202,7 +202,7 @@ func (a *Area) blocks(c *base.Call, m base.Moment) (BlockList, error) {
 			card.CopyOf = o.GetTitle()
 		}
 		if tag := wording.Choose(n.Wordings(), v.Language, b.Site.Language); tag != "" {
-			bar, err := render.Notice(b.Site.Linked(n, a.Address), tag, a.Address+compiled.ImagesPath(c.Site), zone)
+			bar, err := render.Notice(b.Site.Prepared(n, a.Address), tag, a.Address+compiled.ImagesPath(c.Site), zone)
 			if err != nil {
 				return out, err
 			}

@@ -52,7 +52,7 @@ func (a *Area) plain(c *base.Call, in PlainAsk) (PlainNotice, error) {
 			Detail: "It says nothing in this language yet. Write its message first.",
 		}
 	}
-	text, err := render.Plain(site.Linked(n, a.Address), tag, a.Address+compiled.ImagesPath(c.Site))
+	text, err := render.Plain(site.Prepared(n, a.Address), tag, a.Address+compiled.ImagesPath(c.Site))
 	return PlainNotice{text}, err
 }
 

@@ -18,6 +18,7 @@ import (
 	"mastflag/core/document"
 	"mastflag/core/fault"
 	"mastflag/core/pages"
+	"mastflag/core/phrase"
 	"mastflag/core/schedule"
 	"mastflag/core/starting"
 	"mastflag/internal/access"
@@ -106,8 +107,13 @@ func (a *Area) newNotice(c *base.Call, in NewNotice) (NoticeDetail, error) {
 		doc.Memory = &bundle.Memory{Closable: new(bool)}
 		doc.Content = &bundle.Content{Consent: &consent.Question{}, Wordings: map[string]bundle.Wording{}}
 		for _, tag := range site.AllLanguages() {
-			if w := consent.InLanguage(tag); w.Speaks(tag) {
-				wording := bundle.Wording{Message: "<p>" + w.May + "</p>"}
+			wording := bundle.Wording{Message: "<p>" + phrase.In(tag)[phrase.May] + "</p>"}
+			draft := phrase.DraftedMay(tag)
+			if draft != "" { // its buttons come with it, to be read with it
+				wording.Message, wording.Unread = "<p>"+draft+"</p>", true
+				wording.Words = phrase.DraftFor(tag, phrase.Asking)
+			}
+			if phrase.Speaks(tag) || draft != "" {
 				if i >= 0 {
 					wording.Link = LinkTo(site.Documents[i], tag, site.Language)
 				}

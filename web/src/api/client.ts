@@ -49,6 +49,8 @@ export type NewNotice = Schemas['NewNotice']
 export type NoticeDetail = Schemas['NoticeDetail']
 export type PeopleList = Schemas['PeopleList']
 export type Person = Schemas['Person']
+export type PhraseList = Schemas['PhraseList']
+export type PhraseUse = Schemas['PhraseRow']['use']
 export type PlaceRow = Schemas['PlaceRow']
 export type PlaceRule = Schemas['PlaceRule']
 export type Problem = Schemas['Problem']
@@ -181,6 +183,8 @@ export const api = {
     data(client.POST('/api/sites/{site}/images', { params: { path: { site } }, body })),
   removeImage: (site: string, file: string) =>
     data(client.POST('/api/sites/{site}/images/remove', { params: { path: { site } }, body: { file } })),
+  phrases: (site: string, language: string) =>
+    data(client.GET('/api/sites/{site}/phrases', { params: { path: { site }, query: { language } } })),
   xliff: (site: string, language: string, only: { notice?: string; document?: string }) =>
     data(client.GET('/api/sites/{site}/xliff', { params: { path: { site }, query: { language, ...only } } })),
   takeXliff: (site: string, body: Schemas['XLIFFFile']) =>

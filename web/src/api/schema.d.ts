@@ -3733,6 +3733,55 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/phrases': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What the program says to visitors, in a language. */
+    get: {
+      parameters: {
+        query?: {
+          language?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['PhraseList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/send': {
     parameters: {
       query?: never
@@ -4441,6 +4490,10 @@ export interface components {
       sharedMemory?: boolean
       /** @description Texts to use again. */
       wordings?: components['schemas']['SavedWording'][]
+      /** @description What the program says to visitors, in the site's own words, by BCP 47 tag. */
+      words?: {
+        [key: string]: components['schemas']['Site']
+      }
       /** @description Texts that have versions: privacy notice, terms and the like. */
       documents?: components['schemas']['Document'][]
     }
@@ -5717,6 +5770,10 @@ export interface components {
       /** @enum {string} */
       event_state: 'consent_given' | 'consent_refused'
     }
+    /** @description Own are the words of a site or of a notice in place of the program's, by key. */
+    Own: {
+      [key: string]: string
+    }
     /** @description OwnLabels are a language's own words for units, by plural form: {"days": {"one": "sleep", "other": "sleeps"}}. */
     OwnLabels: {
       [key: string]: {
@@ -5821,6 +5878,30 @@ export interface components {
       role: 'viewer' | 'editor' | 'administrator'
       /** @description Keys of the sites they work on; all if empty. */
       sites: string[]
+    }
+    /** @description A PhraseAsk names a language. */
+    PhraseAsk: {
+      language: string
+    }
+    /** @description A PhraseList is what the program says to visitors in a language. */
+    PhraseList: {
+      language: string
+      /** @enum {string} */
+      state: 'ready' | 'draft' | 'none'
+      rows: components['schemas']['PhraseRow'][]
+    }
+    /** @description A PhraseRow is one phrase. */
+    PhraseRow: {
+      key: string
+      /** @enum {string} */
+      use: 'everywhere' | 'levels' | 'consent' | 'purposes' | 'buttons' | 'answers'
+      /** @description What it is, for those who change it. */
+      means: string
+      /** @description How many characters own words may have. */
+      limit: number
+      english: string
+      /** @description The program's words in the language, ready or as a draft; "" where it has none. */
+      text: string
     }
     /** @description A Picture is an image of the site beside the words, perhaps with another for phones. */
     Picture: {
@@ -6362,6 +6443,12 @@ export interface components {
       path: string
       pages: number
     }
+    /** @description A Site is what a site says in place of the program in one language. */
+    Site: {
+      words: components['schemas']['Own']
+      /** @description Nobody has read them yet: no visitor gets them. */
+      unread?: boolean
+    }
     /** @description SiteChange is a site as its person left it. */
     SiteChange: {
       revision: number
@@ -6764,6 +6851,8 @@ export interface components {
       /** @description Own words on the buttons of a disclaimer: that acknowledges or says yes, and that says no. */
       confirm?: string
       decline?: string
+      /** @description What the program says to visitors, in words of this notice: {"accept": "Yes to all"}. */
+      words?: components['schemas']['Own']
       /** @description What the parts of a block say, by their ids. */
       parts?: {
         [key: string]: components['schemas']['PartWords']

@@ -110,6 +110,7 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           :countdown="countdown"
           :asks="asks"
           :plain="detail.card.kind === 'consent'"
+          :kind="detail.card.kind"
           tag="from"
         />
         <div v-for="p in parts" :key="p.id" class="part">
@@ -147,6 +148,7 @@ const take = async (e: Event) => (await takeIn(key.value, e)) && emit('taken')
           :countdown="countdown"
           :asks="asks"
           :plain="detail.card.kind === 'consent'"
+          :kind="detail.card.kind"
           tag="to"
         />
         <div v-for="p in parts" :key="p.id" class="part">

@@ -2,8 +2,11 @@
 // What a notice says in one language: its message, and where it leads. A link
 // and a longer message exclude each other; the one not chosen is kept aside.
 import { computed, defineAsyncComponent, reactive } from 'vue'
-import type { Countdown, Wording } from '../../api/client'
-
+import type { Countdown, Notice, PhraseUse, Wording } from '../../api/client'
+import OwnWords from '../../instruments/OwnWords.vue'
+import { useViewpoint } from '../../instruments/viewpoint'
+import { phrasesIn } from '../../state/phrases'
+import { useSite } from '../../state/sites'
 import OwnLabels from './OwnLabels.vue'
 
 const RichText = defineAsyncComponent(() => import('./RichText.vue'))
@@ -20,6 +23,7 @@ const props = defineProps<{
   asks?: 'acknowledge' | 'declare'
   /** A consent notice has a message and a link in plain words, and nothing else. */
   plain?: boolean
+  kind: Notice['kind']
 }>()
 defineEmits<{ count: [] }>()
 const wording = defineModel<Wording>({ required: true })
@@ -39,6 +43,29 @@ function lead(to: string | number | boolean | undefined) {
   if (to === 'link') wording.value = { ...rest, link: kept.link ?? { href: '/', label: '' } }
   else if (to === 'details') wording.value = { ...rest, details: kept.details ?? '' }
   else wording.value = rest
+}
+const { site } = useViewpoint()
+const { detail } = useSite()
+/** Where the program says something on a notice of this kind. */
+const uses = computed<PhraseUse[]>(() => {
+  if (props.kind === 'consent') return ['consent', 'everywhere']
+  if (props.kind === 'alert') return ['levels', 'everywhere']
+  return props.asks ? ['answers', 'everywhere'] : ['everywhere']
+})
+const siteWords = computed(() => {
+  const own = detail.value?.site.words?.[props.lang]
+  return own && !own.unread ? own.words : undefined
+})
+const own = computed({
+  get: () => wording.value.words,
+  set: (words) => (wording.value = { ...wording.value, words }),
+})
+const phrases = computed(() => phrasesIn(site.value, props.lang))
+/** Visitors get English words here, and there is a draft of others. */
+const drafted = computed(() => phrases.value?.state === 'draft' && !siteWords.value && !own.value)
+function takeDraft() {
+  const rows = phrases.value?.rows.filter((r) => uses.value.includes(r.use)) ?? []
+  wording.value = { ...wording.value, words: Object.fromEntries(rows.map((r) => [r.key, r.text])), unread: true }
 }
 function setLink(part: Partial<NonNullable<Wording['link']>>) {
   const link = { ...wording.value.link!, ...part }
@@ -133,6 +160,17 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
         @update:model-value="(v: string) => (wording = { ...wording, decline: v || undefined })"
       />
     </div>
+    <details v-if="kind !== 'tab-title'">
+      <summary>
+        Words on buttons
+        <span class="quiet small">{{ own ? 'its own' : siteWords ? 'the site’s' : 'the program’s' }}</span>
+      </summary>
+      <p v-if="drafted" class="small">
+        Visitors get English words here. A draft in {{ name }} is ready to be read.
+        <el-button size="small" @click="takeDraft">Take the draft</el-button>
+      </p>
+      <OwnWords v-model="own" :site="site" :lang="lang" :name="name" :uses="uses" :beneath="siteWords" />
+    </details>
     <label v-if="picture" class="alt"
       >What the picture shows, for those who do not see it
       <el-input
@@ -172,6 +210,12 @@ legend {
   float: left;
   margin-inline-end: 12px;
   font-weight: 600;
+}
+summary {
+  cursor: pointer;
+}
+details[open] > summary {
+  margin-bottom: 6px;
 }
 .link .wide {
   grid-column: 1 / -1;

@@ -65,6 +65,7 @@ function count() {
       :countdown="countdown"
       :asks="asks"
       :plain="isConsent"
+      :kind="notice.kind"
       @count="count"
     />
     <BlockEditor

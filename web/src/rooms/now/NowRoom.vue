@@ -38,7 +38,9 @@ const toFix = (f: Finding) =>
     ? toNotice(f.notices[0])
     : f.document
       ? { name: 'document', params: { site: site.value, document: f.document }, query: route.query }
-      : { name: 'consent', params: { site: site.value }, query: route.query }
+      : f.pointers[0]?.startsWith('/site/words')
+        ? { name: 'site', params: { site: site.value, part: 'words' }, query: route.query }
+        : { name: 'consent', params: { site: site.value }, query: route.query }
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
 
 const summary = computed(() => {

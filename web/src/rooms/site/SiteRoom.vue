@@ -18,6 +18,7 @@ import AlertsPart from './alerts/AlertsPart.vue'
 import MailboxPart from './MailboxPart.vue'
 import PeoplePart from './PeoplePart.vue'
 import ReadingPart from './ReadingPart.vue'
+import WordsPart from './WordsPart.vue'
 
 const { view, refresh } = useViewpoint()
 const { site, detail, open, through } = useSite()
@@ -30,6 +31,7 @@ const parts = computed(() =>
   [
     { name: 'installed', label: 'Installed' },
     { name: 'about', label: 'About' },
+    { name: 'words', label: 'Words' },
     { name: 'alerts', label: 'Alerts' },
     { name: 'people', label: 'People', manages: true },
     { name: 'activity', label: 'Activity' },
@@ -89,6 +91,7 @@ async function setClock(at: string) {
       >
     </nav>
     <AboutPart v-if="part === 'about'" />
+    <WordsPart v-else-if="part === 'words'" />
     <AlertsPart v-else-if="part === 'alerts'" />
     <PeoplePart v-else-if="part === 'people'" />
     <ActivityPart v-else-if="part === 'activity'" />
