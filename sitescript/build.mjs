@@ -31,6 +31,7 @@ await build({
     consent: 'src/consent.ts',
     disclaimer: 'src/disclaimer.ts',
     visits: 'src/visits.ts',
+    ways: 'src/ways.ts',
     shared: 'src/shared.ts',
   },
   outdir,

@@ -68,17 +68,8 @@ func (PartKind) Values() []string {
 // A PartPicture is a picture in a block.
 type PartPicture struct {
 	Picture
-	// What is cut away where it is cropped: the point of the picture that stays in
-	// sight, in per cent from its left and its top; the middle if absent.
-	Focus *FocalPoint `json:"focus,omitempty"`
 	// The form it is cropped to; none if absent.
 	Crop string `json:"crop,omitempty" jsonschema:"enum=wide,enum=square,enum=tall"`
-}
-
-// A FocalPoint is a place in a picture, in per cent of its width and its height.
-type FocalPoint struct {
-	X int `json:"x" jsonschema:"minimum=0,maximum=100"`
-	Y int `json:"y" jsonschema:"minimum=0,maximum=100"`
 }
 
 // A ContactLine is one way to reach someone.
@@ -209,7 +200,7 @@ func (w Wording) saysPart() bool {
 
 // HasWords reports whether the wording says something that can be read.
 func (w Wording) HasWords() bool {
-	if markup.Text(w.Message) != "" {
+	if markup.Text(w.Message) != "" || strings.TrimSpace(w.Headline) != "" {
 		return true
 	}
 	for _, p := range w.Parts {
@@ -221,19 +212,39 @@ func (w Wording) HasWords() bool {
 	return false
 }
 
+// detailsPointer is where the longer message lies in a wording.
+const detailsPointer = "/details"
+
+// Sanitised returns the wording with everything taken out of its texts that they may not
+// hold.
+func (w Wording) Sanitised() Wording {
+	return w.MapHTML(func(pointer, html string) string {
+		if pointer == detailsPointer {
+			return markup.SanitiseDetails(html)
+		}
+		return markup.Sanitise(html)
+	})
+}
+
+// Excess returns what Sanitised takes out, such as <script>.
+func (w Wording) Excess() (all []string) {
+	w.MapHTML(func(pointer, html string) string {
+		if pointer == detailsPointer {
+			all = append(all, markup.CheckDetails(html)...)
+		} else {
+			all = append(all, markup.Check(html)...)
+		}
+		return html
+	})
+	return all
+}
+
 // MapHTML returns the wording with each of its texts that are HTML put through f,
 // which is given the text's JSON Pointer too. The wording itself stays as it is.
 func (w Wording) MapHTML(f func(pointer, html string) string) Wording {
-	w.Message, w.Details, w.ExpiredMessage = f(
-		"/message",
-		w.Message,
-	), f(
-		"/details",
-		w.Details,
-	), f(
-		"/afterEnd",
-		w.ExpiredMessage,
-	)
+	w.Message = f("/message", w.Message)
+	w.Details = f(detailsPointer, w.Details)
+	w.ExpiredMessage = f("/afterEnd", w.ExpiredMessage)
 	w.Parts = maps.Clone(w.Parts)
 	for _, id := range w.PartIDs() {
 		p := w.Parts[id]
@@ -247,13 +258,16 @@ func (w Wording) MapHTML(f func(pointer, html string) string) Wording {
 // put through f, which is given the link's JSON Pointer too and may drop it. The
 // wording itself stays as it is.
 func (w Wording) MapLinks(f func(pointer string, l Link) (Link, bool)) Wording {
-	if w.Link != nil {
-		link, ok := f("/link", *w.Link)
-		w.Link = &link
-		if !ok {
-			w.Link = nil
+	mapped := func(pointer string, l *Link) *Link {
+		if l == nil {
+			return nil
 		}
+		if link, ok := f(pointer, *l); ok {
+			return &link
+		}
+		return nil
 	}
+	w.Link, w.Second = mapped("/link", w.Link), mapped("/second", w.Second)
 	w.Parts = maps.Clone(w.Parts)
 	for _, id := range w.PartIDs() {
 		p := w.Parts[id]

@@ -61,6 +61,8 @@ type Site struct {
 	Capacity map[Slot]int `json:"capacity,omitempty"`
 	// The site's own colours, offered for notices.
 	Palette []Colour `json:"palette,omitempty" jsonschema:"maxItems=40"`
+	// Looks under names, for notices that name them.
+	Themes []Theme `json:"themes,omitempty" jsonschema:"maxItems=100"`
 	// Font families of the site's own styles, offered for notices.
 	Fonts []string `json:"fonts,omitempty" jsonschema:"maxItems=20"`
 	// Page conditions under names, for entries that match "set".
@@ -206,6 +208,10 @@ type Notice struct {
 type Memory struct {
 	// Whether the visitor can close it; true if absent.
 	Closable *bool `json:"closable,omitempty"`
+	// What closes it: a cross (the default), a button with words, or both.
+	CloseWith CloseWith `json:"closeWith,omitempty"`
+	// A visitor can fold it away; a tab at the edge then opens it again.
+	Foldable bool `json:"foldable,omitempty"`
 	// How long it stays away once closed; "page" if absent.
 	HideAfterClose Period `json:"closed,omitempty" jsonschema:"maxLength=40"`
 	// How long it stays away once its link was followed; not at all if absent.
@@ -217,6 +223,17 @@ type Memory struct {
 	// All of them hold.
 	Limits []Limit `json:"limits,omitempty" jsonschema:"maxItems=10"`
 }
+
+// A CloseWith is what a visitor closes a notice by.
+type CloseWith string
+
+const (
+	Cross  CloseWith = "cross"
+	Button CloseWith = "button"
+	Both   CloseWith = "both"
+)
+
+func (CloseWith) Values() []string { return closed.Strings(Cross, Button, Both) }
 
 // A Limit is how often a notice is shown to a visitor within a rolling period.
 type Limit struct {
@@ -230,6 +247,10 @@ type Content struct {
 	// By BCP 47 tag.
 	Wordings map[string]Wording `json:"wordings,omitempty"`
 	Picture  *Picture           `json:"picture,omitempty"`
+	// How the longer message comes: it unfolds below (the default), or stands in a dialog; by a button (the default), or by
+	// a press anywhere on the notice besides.
+	DetailsAs DetailsAs `json:"detailsAs,omitempty"`
+	DetailsBy DetailsBy `json:"detailsBy,omitempty"`
 	// Stands where a message has {countdown}, or at its end.
 	Countdown *countdown.Countdown `json:"countdown,omitempty"`
 	// How a notice of kind consent asks.
@@ -246,13 +267,38 @@ type Content struct {
 	Code *PageCode `json:"code,omitempty"`
 }
 
-// A Wording is one language's text of a notice. Link and Longer exclude each other.
+// A DetailsAs is what a longer message comes as.
+type DetailsAs string
+
+const (
+	Unfold DetailsAs = "unfold"
+	Dialog DetailsAs = "dialog"
+)
+
+func (DetailsAs) Values() []string { return closed.Strings(Unfold, Dialog) }
+
+// A DetailsBy is what opens a longer message.
+type DetailsBy string
+
+const (
+	ByButton DetailsBy = "button"
+	ByPress  DetailsBy = "bar"
+)
+
+func (DetailsBy) Values() []string { return closed.Strings(ByButton, ByPress) }
+
+// A Wording is one language's text of a notice. Link and Details exclude each other.
 type Wording struct {
+	// Stands above the message, apart from it.
+	Headline string `json:"headline,omitempty" jsonschema:"maxLength=200"`
 	// HTML of the safe subset: p, br, strong, b, em, i, a, ul, ol, li, span.
 	Message string `json:"message,omitempty" jsonschema:"maxLength=20000"`
 	// Where the notice leads.
 	Link *Link `json:"link,omitempty"`
-	// A longer message that a press of More opens, HTML of the same subset.
+	// Where a second button leads, beside the first.
+	Second *Link `json:"second,omitempty"`
+	// A longer message that a press of More opens: HTML of the same subset, with h2, h3 and pictures of the site besides,
+	// <img src="image:FILE" alt="…">.
 	Details string `json:"details,omitempty" jsonschema:"maxLength=20000"`
 	// What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same
 	// subset.

@@ -1,6 +1,7 @@
 package bundle
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
@@ -15,13 +16,17 @@ import (
 	"github.com/tdewolff/parse/v2/css"
 
 	"mastflag/core/closed"
+	"mastflag/core/colour"
 	"mastflag/core/fault"
 	"mastflag/core/icon"
+	"mastflag/core/markup"
 	"mastflag/core/pages"
 )
 
 // Look is the colours of a notice, its shape, and what it carries beside words.
 type Look struct {
+	// Name of a theme of the site. What is said here goes before what it says.
+	Theme string `json:"theme,omitempty" jsonschema:"maxLength=100"`
 	// The field the words stand on, six hex digits.
 	Background string `json:"background,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
 	// The words, six hex digits.
@@ -34,12 +39,25 @@ type Look struct {
 	Width Width `json:"width,omitempty"`
 	// Font families in order of preference, as in CSS; the visitor's system font if absent.
 	Font string `json:"font,omitempty" jsonschema:"maxLength=200"`
+	// Size of the words: small, large, or in px such as 18px; as usual if absent.
+	Size string `json:"size,omitempty" jsonschema:"pattern=^(small|large|(1[0-9]|[2-4][0-9])px)$"`
+	// How the words are aligned; in the centre of a bar at an edge if absent, elsewhere where lines begin.
+	Align Align `json:"align,omitempty"`
+	// The headline.
+	Headline *TextLook `json:"headline,omitempty"`
+	Buttons  *Buttons  `json:"buttons,omitempty"`
+	// Around a card; of a bar at an edge of the window, on the side of the page.
+	Border *Border `json:"border,omitempty"`
 	// Name of an icon of the set that ships.
 	Icon string `json:"icon,omitempty" jsonschema:"maxLength=60"`
+	// Of the icon, six hex digits; that of the words if absent.
+	IconColour string `json:"iconColour,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+	// The figures of a countdown, and what it says at its end.
+	Count *CountLook `json:"count,omitempty"`
 	// How it comes in: fade or slide; at once if absent. Visitors who want less motion get none.
 	Motion Motion `json:"motion,omitempty"`
-	// Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon
-	// and .picture.
+	// Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .headline, .button, .link, .close, .fold,
+	// .longer, .icon and .picture.
 	CSS string `json:"css,omitempty" jsonschema:"maxLength=10000"`
 }
 
@@ -49,6 +67,64 @@ type Pair struct {
 	Background string `json:"background" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
 	Text       string `json:"text,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
 }
+
+// A TextLook is how a text looks, where it is to look other than the rest.
+type TextLook struct {
+	// px.
+	Size   int    `json:"size,omitempty" jsonschema:"minimum=8,maximum=120"`
+	Weight Weight `json:"weight,omitempty"`
+	// Six hex digits.
+	Colour string `json:"colour,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+}
+
+// A Weight is how heavy letters are.
+type Weight string
+
+const (
+	Regular Weight = "regular"
+	Bold    Weight = "bold"
+)
+
+func (Weight) Values() []string { return closed.Strings(Regular, Bold) }
+
+// Buttons are how a notice's buttons look: outlined in the colour of the words, without a
+// field of their own, if it is absent.
+type Buttons struct {
+	// Their field, and the words on it, six hex digits; the best to read if the words have none.
+	Background string `json:"background,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+	Text       string `json:"text,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+	// Their corners; as the shape of the notice has it if absent.
+	Shape Shape `json:"shape,omitempty"`
+}
+
+// A Border is a line around a notice.
+type Border struct {
+	// px.
+	Width int `json:"width" jsonschema:"minimum=1,maximum=12"`
+	// Six hex digits; that of the words if absent.
+	Colour string `json:"colour,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+}
+
+// A CountLook is how a countdown looks beside its frame and size.
+type CountLook struct {
+	Figures *TextLook `json:"figures,omitempty"`
+	Labels  *TextLook `json:"labels,omitempty"`
+	// What is said at the end.
+	AfterEnd *TextLook `json:"afterEnd,omitempty"`
+	// Of the frames, six hex digits; that of the words if absent.
+	Frame string `json:"frame,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+}
+
+// An Align is where lines of words stand.
+type Align string
+
+const (
+	AlignStart  Align = "start"
+	AlignCentre Align = "centre"
+	AlignEnd    Align = "end"
+)
+
+func (Align) Values() []string { return closed.Strings(AlignStart, AlignCentre, AlignEnd) }
 
 // A Shape is what the corners of a notice are like.
 type Shape string
@@ -82,21 +158,104 @@ const (
 
 func (Motion) Values() []string { return closed.Strings(Fade, Slide) }
 
-// A Picture is an image of the site beside the words, perhaps with another
-// for phones. What it shows is said in each wording's Alt.
+// A Picture is an image beside the words, perhaps with another for phones. What it
+// shows is said in each wording's Alt.
 type Picture struct {
 	Image
 	Phone *Image `json:"phone,omitempty"`
 	// It says nothing that the words do not: no alternative text is needed.
 	Decorative bool `json:"decorative,omitempty"`
+	// Where it stands; at the start of a bar at an edge if absent, elsewhere above.
+	Place PicturePlace `json:"place,omitempty"`
+	// How high it is, px; beside the words of a card, how wide. 64 at an edge if absent.
+	Size int `json:"size,omitempty" jsonschema:"minimum=16,maximum=1200"`
+	// Behind the words: how much of the field's colour lies over it, %; as much as the words need to be read if absent.
+	Veil *int `json:"veil,omitempty" jsonschema:"minimum=0,maximum=100"`
+	// What is cut away where it is cropped: the point of the picture that stays in sight, in per cent from its left and
+	// its top; the middle if absent.
+	Focus *FocalPoint `json:"focus,omitempty"`
 }
 
-// An Image is a file kept with the site, by a name made of its content.
+// A FocalPoint is a place in a picture, in per cent of its width and its height.
+type FocalPoint struct {
+	X int `json:"x" jsonschema:"minimum=0,maximum=100"`
+	Y int `json:"y" jsonschema:"minimum=0,maximum=100"`
+}
+
+// A PicturePlace is where a picture stands.
+type PicturePlace string
+
+const (
+	PictureStart  PicturePlace = "start" // where lines of words begin
+	PictureEnd    PicturePlace = "end"
+	PictureAbove  PicturePlace = "above"
+	PictureBehind PicturePlace = "behind"
+)
+
+func (PicturePlace) Values() []string {
+	return closed.Strings(PictureStart, PictureEnd, PictureAbove, PictureBehind)
+}
+
+// PicturePlace returns where a notice's picture stands.
+func (n Notice) PicturePlace() PicturePlace {
+	if p := n.Picture(); p != nil && p.Place != "" {
+		return p.Place
+	}
+	if n.GetSlot().Row().Edge {
+		return PictureStart
+	}
+	return PictureAbove
+}
+
+// An Image is a file kept with the site, by a name made of its content, or one at an
+// address elsewhere.
 type Image struct {
-	File string `json:"file" jsonschema:"pattern=^[0-9a-f]{16}[.](jpg|png|webp|gif)$"`
-	// Of the image itself, px.
-	Width  int `json:"width" jsonschema:"minimum=1,maximum=20000"`
-	Height int `json:"height" jsonschema:"minimum=1,maximum=20000"`
+	File string `json:"file,omitempty" jsonschema:"pattern=^[0-9a-f]{16}[.](jpg|png|webp|gif)$"`
+	// An https address, or a path of the site, in place of a file.
+	Address string `json:"address,omitempty" jsonschema:"maxLength=2048"`
+	// Of the image itself, px; of one at an address they may be absent.
+	Width  int `json:"width,omitempty" jsonschema:"minimum=1,maximum=20000"`
+	Height int `json:"height,omitempty" jsonschema:"minimum=1,maximum=20000"`
+}
+
+// Source returns where browsers find an image; files lie below the address images.
+func (i Image) Source(images string) string {
+	if i.File != "" {
+		return images + i.File
+	}
+	return i.Address
+}
+
+func (i Image) check() fault.Faults {
+	switch {
+	case (i.File == "") == (i.Address == ""):
+		return fault.Faults{{
+			What: "a picture is either a file of the site or an address, and one of both", Remedy: "give file, or address",
+		}}
+	case i.Address == "" && (i.Width == 0 || i.Height == 0):
+		return fault.Faults{{
+			What: "a picture does not say how large it is", Remedy: "give width and height, in px",
+		}}
+	case i.Address == "":
+		return nil
+	case strings.HasPrefix(i.Address, "https://") && markup.HrefFault(i.Address) == "":
+		return nil
+	case strings.HasPrefix(i.Address, "/") && markup.HrefFault(i.Address) == "":
+		return nil
+	}
+	return fault.Faults{{
+		Pointer: "/address",
+		What:    fmt.Sprintf("%q is no address of a picture", firstRunes(i.Address)),
+		Remedy:  "give an address that begins with https://, or a path of the site such as /img/ferry.jpg",
+	}}
+}
+
+func (p Picture) check() fault.Faults {
+	faults := p.Image.check()
+	if p.Phone != nil {
+		faults = append(faults, p.Phone.check().Under("/phone")...)
+	}
+	return faults
 }
 
 // A Spot is a place in the page: by an element that a CSS selector finds, the
@@ -214,6 +373,105 @@ func isFont(s string) bool {
 
 const fontRemedy = `give names with commas between, such as "Source Sans", sans-serif`
 
+// Over returns a look with what it says itself before what a theme says. A field of its
+// own has the words that read best on it, and not those of the theme.
+func (l Look) Over(theme Look) Look {
+	out := l
+	if l.Background == "" {
+		out.Background, out.Text = theme.Background, cmp.Or(l.Text, theme.Text)
+		if l.Dark == nil {
+			out.Dark = theme.Dark
+		}
+	}
+	out.Shape, out.Width = cmp.Or(l.Shape, theme.Shape), cmp.Or(l.Width, theme.Width)
+	out.Font, out.Size = cmp.Or(l.Font, theme.Font), cmp.Or(l.Size, theme.Size)
+	out.Align, out.Motion = cmp.Or(l.Align, theme.Align), cmp.Or(l.Motion, theme.Motion)
+	out.Icon, out.IconColour = cmp.Or(l.Icon, theme.Icon), cmp.Or(l.IconColour, theme.IconColour)
+	out.Headline, out.Buttons = cmp.Or(l.Headline, theme.Headline), cmp.Or(l.Buttons, theme.Buttons)
+	out.Border, out.Count = cmp.Or(l.Border, theme.Border), cmp.Or(l.Count, theme.Count)
+	out.CSS = theme.CSS + l.CSS
+	return out
+}
+
+// A Theme is a look that a site keeps under a name, for notices that name it.
+type Theme struct {
+	Name string `json:"name" jsonschema:"minLength=1,maxLength=100"`
+	Look Look   `json:"look"`
+}
+
+// Theme returns the site's theme of a name; ok is false if there is none.
+func (s Site) Theme(name string) (t Theme, ok bool) {
+	i := slices.IndexFunc(s.Themes, func(t Theme) bool { return t.Name == name })
+	if i < 0 {
+		return Theme{}, false
+	}
+	return s.Themes[i], true
+}
+
+// Themed returns a notice in the look that visitors see: its own over that of its theme.
+func (s Site) Themed(n Notice) Notice {
+	t, ok := s.Theme(n.GetLook().Theme)
+	if !ok {
+		return n
+	}
+	look := n.GetLook().Over(t.Look)
+	n.Look = &look
+	return n
+}
+
+// ProposedThemes returns themes made of the site's palette, called as its colours are,
+// without those that the site has by name or by field.
+func (s Site) ProposedThemes() (out []Theme) {
+	palette := make([]string, len(s.Palette))
+	for i, c := range s.Palette {
+		palette[i] = c.Value
+	}
+	for _, made := range colour.Themes(palette) {
+		t := Theme{Look: Look{
+			Background: made.Field,
+			Text:       made.Text,
+			Buttons:    &Buttons{Background: made.Button, Text: made.ButtonText},
+		}}
+		for _, c := range s.Palette {
+			if strings.EqualFold(c.Value, made.Field) {
+				t.Name = c.Name
+				break
+			}
+		}
+		if !slices.ContainsFunc(s.Themes, func(have Theme) bool {
+			return have.Name == t.Name || strings.EqualFold(have.Look.Background, t.Look.Background)
+		}) {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+func (s Site) checkThemes() fault.Faults {
+	var faults fault.Faults
+	names := map[string]bool{}
+	for i, t := range s.Themes {
+		at := fault.Pointer(i)
+		if names[t.Name] {
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/name",
+				What:    fmt.Sprintf("a second theme is called %q", t.Name),
+				Remedy:  "give each its own name",
+			})
+		}
+		names[t.Name] = true
+		if t.Look.Theme != "" {
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/look/theme",
+				What:    "a theme cannot be made of another",
+				Remedy:  "remove it",
+			})
+		}
+		faults = append(faults, t.Look.check().Under(at+"/look")...)
+	}
+	return faults
+}
+
 func (l Look) check() fault.Faults {
 	var faults fault.Faults
 	if l.Font != "" && !isFont(l.Font) {
@@ -303,7 +561,9 @@ func (l Look) Declarations() []Declaration {
 }
 
 // Says reports whether the wording has words that may be delivered.
-func (w Wording) Says() bool { return !w.Unread && (w.Message != "" || w.saysPart()) }
+func (w Wording) Says() bool {
+	return !w.Unread && (w.Message != "" || w.Headline != "" || w.saysPart())
+}
 
 // fetching are the functions of CSS that name something to fetch.
 var fetching = []string{"url(", "src(", "image(", "image-set(", "-webkit-image-set("}
@@ -326,9 +586,15 @@ func fetches(kind css.TokenType, data string) bool {
 // the same text are equal.
 func (w Wording) Mark() string {
 	h := sha256.New()
-	texts := []string{w.Message, w.Details, w.ExpiredMessage, w.Alt, w.label()}
+	texts := []string{w.Message, w.Details, w.ExpiredMessage, w.Alt, labelOf(w.Link)}
 	if w.Confirm+w.Decline != "" { // marks that were made before there were any stay as they are
 		texts = append(texts, w.Confirm, w.Decline)
+	}
+	if w.Headline != "" {
+		texts = append(texts, "headline", w.Headline)
+	}
+	if w.Second != nil {
+		texts = append(texts, "second", w.Second.Label)
 	}
 	for _, k := range slices.Sorted(maps.Keys(w.Words)) {
 		texts = append(texts, string(k), w.Words[k])
@@ -347,9 +613,9 @@ func (w Wording) Mark() string {
 	return hex.EncodeToString(h.Sum(nil)[:6])
 }
 
-func (w Wording) label() string {
-	if w.Link == nil {
+func labelOf(l *Link) string {
+	if l == nil {
 		return ""
 	}
-	return w.Link.Label
+	return l.Label
 }

@@ -25,6 +25,7 @@ import (
 	"mastflag/core/fault"
 	"mastflag/core/markup"
 	"mastflag/core/pages"
+	"mastflag/core/phrase"
 	"mastflag/core/schedule"
 )
 
@@ -525,6 +526,7 @@ func (s Site) Check() fault.Faults {
 			})
 		}
 	}
+	faults = append(faults, s.checkThemes().Under("/themes")...)
 	t := s.terms()
 	for i, p := range s.StartingPoints {
 		faults = append(faults, p.Notice.check(t).Under(fault.Pointer("startingPoints", i, "notice"))...)
@@ -631,6 +633,9 @@ func (n Notice) check(t terms) fault.Faults {
 	faults = append(faults, f.Under("/audience")...)
 	faults = append(faults, n.GetMemory().check().Under("/memory")...)
 	faults = append(faults, n.GetLook().check().Under("/look")...)
+	for at, p := range n.Pictures() {
+		faults = append(faults, p.check().Under(at)...)
+	}
 	if n.Spot != nil {
 		faults = append(faults, n.Spot.check(t.pages).Under("/spot")...)
 	}
@@ -697,15 +702,23 @@ func (m Memory) check() fault.Faults {
 func (w Wording) Check() fault.Faults {
 	var faults fault.Faults
 	w.MapHTML(func(pointer, html string) string {
-		if bad := markup.Check(html); bad != nil {
+		bad, remedy := markup.Check(html), "use only p, br, strong, b, em, i, a, ul, ol, li and span"
+		if pointer == detailsPointer {
+			bad, remedy = markup.CheckDetails(html), remedy+", h2, h3, and pictures of the site"
+		}
+		if bad != nil {
 			faults = append(faults, fault.Fault{
 				Pointer: pointer,
 				What:    "holds " + strings.Join(bad, ", "),
-				Remedy:  "use only p, br, strong, b, em, i, a, ul, ol, li and span",
+				Remedy:  remedy,
 			})
 		}
 		return html
 	})
+	if f := phrase.PlainFault(w.Headline); f != nil {
+		f.Pointer = "/headline"
+		faults = append(faults, *f)
+	}
 	faults = append(faults, w.Labels.Check().Under("/labels")...)
 	faults = append(faults, w.checkWords().Under("/words")...)
 	w.MapLinks(func(pointer string, l Link) (Link, bool) {
@@ -719,6 +732,13 @@ func (w Wording) Check() fault.Faults {
 		}
 		return l, true
 	})
+	if w.Second != nil && (w.Link == nil || w.Link.As == "bar") {
+		faults = append(faults, fault.Fault{
+			Pointer: "/second",
+			What:    "a second button stands beside a first one, and there is none",
+			Remedy:  "give a link that is a button or words, or remove the second",
+		})
+	}
 	if w.Link != nil && w.Details != "" {
 		faults = append(faults, fault.Fault{
 			Pointer: "/details",

@@ -5,6 +5,7 @@ package colour
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"github.com/lucasb-eyer/go-colorful"
 )
@@ -99,4 +100,74 @@ func On(field string) (string, error) {
 		return ink, nil
 	}
 	return black, nil
+}
+
+// Veiled returns the least contrast that text has on a picture, whatever that shows, with a
+// field's colour over it that covers it by percent (0 to 100). Colours are mixed as browsers
+// do, channel by channel (Compositing and Blending Level 1, §5.1, source-over).
+func Veiled(text, field string, percent int) (float64, error) {
+	t, err := luminance(text)
+	if err != nil {
+		return 0, err
+	}
+	f, err := parse(field)
+	if err != nil {
+		return 0, err
+	}
+	a := float64(percent) / 100
+	over := func(c float64) float64 {
+		return relative(colorful.Color{R: a*f.R + (1-a)*c, G: a*f.G + (1-a)*c, B: a*f.B + (1-a)*c})
+	}
+	dark, light := over(0), over(1)
+	switch {
+	case t > light:
+		return (t + 0.05) / (light + 0.05), nil
+	case t < dark:
+		return (dark + 0.05) / (t + 0.05), nil
+	}
+	return 1, nil
+}
+
+// Veil returns by how many per cent a field's colour has to cover a picture for text to reach
+// the minimum on whatever the picture shows; 100 where nothing less does.
+func Veil(text, field string) int {
+	for percent := range 100 {
+		if ratio, err := Veiled(text, field, percent); err == nil && ratio >= Minimum {
+			return percent
+		}
+	}
+	return 100
+}
+
+// GraphicMinimum is the contrast that what is needed to understand a graphic or to find a
+// control must have beside what it stands on (WCAG 2.2 §1.4.11).
+const GraphicMinimum = 3
+
+// Theme is a field with its words, and buttons that stand out on it with theirs.
+type Theme struct{ Field, Text, Button, ButtonText string }
+
+// Themes returns looks made of a palette: each of its colours as a field, with the words
+// that read best, and with the first other colour that stands out on it for the buttons;
+// where none does, with words and field exchanged. Each colour is a field once, whatever its
+// case; what is no colour is left out.
+func Themes(palette []string) (out []Theme) {
+	seen := map[string]bool{}
+	for _, field := range palette {
+		field = strings.ToLower(field)
+		text, err := On(field)
+		if err != nil || seen[field] {
+			continue
+		}
+		seen[field] = true
+		t := Theme{Field: field, Text: text, Button: text}
+		for _, other := range palette {
+			if ratio, err := Contrast(other, field); err == nil && ratio >= GraphicMinimum {
+				t.Button = strings.ToLower(other)
+				break
+			}
+		}
+		t.ButtonText, _ = On(t.Button)
+		out = append(out, t)
+	}
+	return out
 }

@@ -32,7 +32,8 @@ type Countdown struct {
 	Also   []string `json:"also,omitempty" jsonschema:"maxItems=1000"`
 	// Of visitor: how long from when the visitor first meets it, such as PT2H. A day is 86,400 seconds.
 	For string `json:"for,omitempty" jsonschema:"maxLength=40"`
-	// Of number: where it begins, and where it ends.
+	// Of number: where it begins, and where it ends. Of visitor: a number that goes from one to the other in that time, in
+	// place of the time that is left.
 	From int  `json:"from,omitempty" jsonschema:"minimum=-1000000,maximum=1000000"`
 	To   *int `json:"to,omitempty" jsonschema:"minimum=-1000000,maximum=1000000"`
 	// Of number: when it reaches to, local; or instead by how much it changes, and how often.
@@ -143,7 +144,7 @@ func (c Countdown) GetFrame() Frame   { return cmp.Or(c.Frame, Line) }
 func (c Countdown) GetSize() Size     { return cmp.Or(c.Size, Medium) }
 func (c Countdown) GetUnits() []Unit {
 	switch {
-	case c.Kind == Number:
+	case c.IsNumber():
 		return nil
 	case len(c.Units) == 0:
 		return Units[1:]
@@ -154,11 +155,14 @@ func (c Countdown) GetThen() Then {
 	switch {
 	case c.Kind == Since:
 		return Stay
-	case c.Kind == Number:
+	case c.IsNumber():
 		return cmp.Or(c.Then, Stay)
 	}
 	return cmp.Or(c.Then, Disappear)
 }
+
+// IsNumber reports whether a number is shown, and not a time.
+func (c Countdown) IsNumber() bool { return c.Kind == Number || c.Kind == Visitor && c.To != nil }
 
 // Leaves reports whether the notice is gone once the countdown has run out.
 func (c Countdown) Leaves() bool { t := c.GetThen(); return t == Disappear || t == HandOver }
@@ -224,9 +228,9 @@ func Compile(c Countdown, site *time.Location) (*Count, fault.Faults) {
 			"except", len(c.Except) > 0, []Kind{Repeating},
 		}, {"also", len(c.Also) > 0, []Kind{Repeating}}, {"for", c.For != "", []Kind{Visitor}},
 		{
-			"from", c.From != 0, []Kind{Number},
+			"from", c.From != 0, []Kind{Number, Visitor},
 		}, {
-			"to", c.To != nil, []Kind{Number},
+			"to", c.To != nil, []Kind{Number, Visitor},
 		}, {
 			"until", c.Until != "", []Kind{Number},
 		}, {"step", c.Step != 0, []Kind{Number}}, {"every", c.Every != "", []Kind{Number}},
@@ -269,6 +273,12 @@ func Compile(c Countdown, site *time.Location) (*Count, fault.Faults) {
 	switch c.Kind {
 	case Visitor:
 		k.period = span("for", c.For)
+		if c.From != 0 && c.To == nil || c.To != nil && *c.To == c.From {
+			wrong("to", "the number goes nowhere", "give to, other than from; without both it counts the time that is left")
+		}
+		if c.IsNumber() && (len(c.Units) > 0 || c.Labels != "") {
+			wrong("units", "a number has no units and no labels", "remove them")
+		}
 	case Repeating:
 		faults = append(faults, k.repeat(faults == nil)...)
 	case Number:
@@ -562,10 +572,10 @@ type Reading struct {
 // who first met it at met, zero for now.
 func (c *Count) Read(at time.Time, loc *time.Location, met time.Time) Reading {
 	r := Reading{Ends: c.Target(at, loc, met)}
-	switch c.Kind {
-	case Number:
-		r.Figures = []int64{int64(c.Value(at, loc))}
-	case Since:
+	switch {
+	case c.IsNumber():
+		r.Figures = []int64{int64(c.Value(at, loc, met))}
+	case c.Kind == Since:
 		r.Figures = Split(at.Sub(r.Ends), c.GetUnits(), true)
 	default:
 		r.Figures = Split(r.Ends.Sub(at), c.GetUnits(), false)
@@ -573,10 +583,13 @@ func (c *Count) Read(at time.Time, loc *time.Location, met time.Time) Reading {
 	return r
 }
 
-// Value returns the number at an instant for a visitor whose clock is in loc.
-// It reaches its end exactly at the end, and never before.
-func (c *Count) Value(at time.Time, loc *time.Location) int {
-	r := c.Run(loc)
+// Value returns the number at an instant for a visitor whose clock is in loc and who first
+// met it at met, zero for now. It reaches its end exactly at the end, and never before.
+func (c *Count) Value(at time.Time, loc *time.Location, met time.Time) int {
+	if met.IsZero() || met.After(at) {
+		met = at
+	}
+	r := c.Run(loc, met)
 	gone := at.Sub(r.Begins)
 	if c.Then == Again && gone >= r.Lasts && r.Lasts > 0 {
 		gone %= r.Lasts
@@ -596,15 +609,27 @@ type Run struct {
 	Lasts  time.Duration // 0 without end
 }
 
-// Run returns how the number goes for a visitor whose clock is in loc.
-func (c *Count) Run(loc *time.Location) Run {
+// Run returns how the number goes for a visitor whose clock is in loc and who first met it
+// at met.
+func (c *Count) Run(loc *time.Location, met time.Time) Run {
 	loc = c.clockOr(loc)
+	if c.Kind == Visitor {
+		r := Run{Begins: met, From: c.From, To: c.To, Per: c.period, Lasts: c.period}
+		return r.evenly()
+	}
 	r := Run{Begins: c.at.In(loc), From: c.From, To: c.To, Size: c.Step, Times: 1, Per: c.period, Lasts: c.lasts(loc)}
 	if c.Until != "" {
-		r.Size, r.Times, r.Per = 1, int64(*c.To-c.From), r.Lasts
-		if r.Times < 0 {
-			r.Size, r.Times = -1, -r.Times
-		}
+		r.Per = r.Lasts
+		return r.evenly()
+	}
+	return r
+}
+
+// evenly returns a run that goes from its beginning to its end by ones in Per.
+func (r Run) evenly() Run {
+	r.Size, r.Times = 1, int64(*r.To-r.From)
+	if r.Times < 0 {
+		r.Size, r.Times = -1, -r.Times
 	}
 	return r
 }

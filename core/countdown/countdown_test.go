@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"math/rand/v2"
 	"os"
+	"strconv"
 	"testing"
 	"time"
 
@@ -303,7 +304,17 @@ func TestNumbers(t *testing.T) {
 			c.c.Kind, c.c.At = countdown.Number, "2026-12-04T10:00"
 			k := compile(t, c.c)
 			for gone, want := range c.want {
-				assert.Equal(t, want, k.Value(begins.Add(gone), time.UTC), "after %v", gone)
+				assert.Equal(t, want, k.Value(begins.Add(gone), time.UTC, time.Time{}), "after %v", gone)
+				if c.c.Until == "" || gone < 0 {
+					continue
+				}
+				// The same for each visitor, from when they met it.
+				own := c.c
+				own.Kind, own.At, own.Until = countdown.Visitor, "", ""
+				lasts := utc(t, c.c.Until+":00Z").Sub(begins)
+				own.For = "PT" + strconv.Itoa(int(lasts.Minutes())) + "M"
+				met := begins.AddDate(0, 1, 3)
+				assert.Equal(t, want, compile(t, own).Value(met.Add(gone), time.UTC, met), "of a visitor's own, after %v", gone)
 			}
 		})
 	}
@@ -324,6 +335,12 @@ func TestRefused(t *testing.T) {
 			countdown.Countdown{Kind: countdown.Visitor, For: "PT1H", Clock: "visitor"},
 		},
 		{"no period", "/for", countdown.Countdown{Kind: countdown.Visitor}},
+		{"a visitor's number without an end", "/to", countdown.Countdown{Kind: countdown.Visitor, For: "PT1H", From: 3}},
+		{"that goes nowhere", "/to", countdown.Countdown{Kind: countdown.Visitor, For: "PT1H", From: 3, To: ptr(3)}},
+		{
+			"that has units", "/units",
+			countdown.Countdown{Kind: countdown.Visitor, For: "PT1H", To: ptr(3), Units: []countdown.Unit{"hours"}},
+		},
 		{"months are no fixed time", "/for", countdown.Countdown{Kind: countdown.Visitor, For: "P1M"}},
 		{"no rule", "/rule", countdown.Countdown{Kind: countdown.Repeating, At: at}},
 		{"a rule that is none", "/rule", countdown.Countdown{Kind: countdown.Repeating, At: at, Rule: "FREQ=OFTEN"}},

@@ -370,6 +370,6 @@ func TestCountdownsWithoutEnd(t *testing.T) {
 	} {
 		assert.Equal(t, shows, len(s.Decide(decide.Visit{URL: "/", At: at}).Show) == 1, "%s", at)
 	}
-	assert.Equal(t, 100, s.Countdown("n").Value(begins.Add(time.Minute), time.UTC))
-	assert.Equal(t, 0, s.Countdown("n").Value(begins.Add(-time.Minute), time.UTC))
+	assert.Equal(t, 100, s.Countdown("n").Value(begins.Add(time.Minute), time.UTC, time.Time{}))
+	assert.Equal(t, 0, s.Countdown("n").Value(begins.Add(-time.Minute), time.UTC, time.Time{}))
 }

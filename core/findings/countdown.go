@@ -24,9 +24,13 @@ func (c *checker) countdown(i int, n bundle.Notice, title string) {
 	if d.Kind == countdown.Visitor && d.Then != countdown.Again {
 		// Directive 2005/29/EC, Annex I no. 7, calls it unfair to state falsely
 		// that an offer stands for a very limited time only.
+		what := "The deadline"
+		if d.IsNumber() {
+			what = "The number"
+		}
 		c.add(
 			OwnDeadline, Warning, i, at,
-			fmt.Sprintf("The deadline of %s is each visitor’s own: nothing ends at one moment for all.", title),
+			fmt.Sprintf("%s of %s is each visitor’s own: nothing ends at one moment for all.", what, title),
 			"If its words say that an offer ends then, count to the moment at which it really does; to press people with a "+
 				"deadline that is none is unfair in the EU (Directive 2005/29/EC, Annex I no. 7).",
 		)
@@ -154,7 +158,7 @@ func (c *checker) countdownNow(i int, n bundle.Notice, title string) {
 	switch {
 	case !over.After(c.at) && live && d.GetThen() == countdown.Stay && n.GetState() == bundle.Published:
 		mends := []Fix{add("Let it disappear at the end", at+"/then", countdown.Disappear)}
-		if d.Kind == countdown.Number {
+		if d.IsNumber() {
 			mends = nil
 		}
 		c.add(RunOut, Warning, i, at, fmt.Sprintf(

@@ -15,14 +15,12 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/closed"
-	"mastflag/core/colour"
 	"mastflag/core/decide"
 	"mastflag/core/fault"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
 	"mastflag/core/moment"
 	"mastflag/core/pages"
-	"mastflag/core/render"
 	"mastflag/core/schedule"
 	"mastflag/core/wording"
 )
@@ -70,6 +68,8 @@ const (
 	NoAfter        Code = "no-after"     // is to say something else at the end, and does not know what
 	GoesAway       Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
 	OldCopy        Code = "old-copy"     // the original of a copy has another text since
+	NoTheme        Code = "no-theme"     // a look by the name of a theme that the site has not
+	FarPicture     Code = "far-picture"  // a picture from a host that the inventory does not list
 	NoRoom         Code = "no-room"      // in a slot in which the site allows nothing
 	Unasked        Code = "unasked"      // code for a purpose that nobody is asked about
 	BrokenHandover Code = "heir"         // hands over to a notice that is not there, or in a circle
@@ -248,12 +248,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.countdown(i, n, title)
 	c.question(i, n, title)
 	c.usesDocuments(i, n, title)
-	bg, ink := render.Colours(n)
-	c.contrast(i, n, title, bg, ink, "")
-	if n.GetLook().Dark != nil {
-		bg, ink := render.DarkColours(n)
-		c.contrast(i, n, title, bg, ink, "/dark")
-	}
+	c.look(i, n, title)
 	c.spots(i, n, title)
 	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {
 		c.add(
@@ -304,31 +299,6 @@ func (c *checker) spots(i int, n bundle.Notice, title string) {
 	c.add(
 		NoSpot, Warning, i, "/spots", fmt.Sprintf("%s has no spot on %s, as far as those pages were read.", title, which),
 		"Choose a spot for those pages, or leave them out.",
-	)
-}
-
-// contrast reports words that cannot be read on their field. where is the part
-// of the look that the colours lie in.
-func (c *checker) contrast(i int, n bundle.Notice, title, field, ink, where string) {
-	ratio, err := colour.Contrast(ink, field)
-	if err != nil || ratio >= colour.Minimum {
-		return
-	}
-	near, _ := colour.Nearest(ink, field)
-	mend := add("Use "+near, "/look"+where+"/text", near)
-	if n.Look == nil {
-		mend = add("Use "+near, "/look", map[string]string{"text": near})
-	}
-	in := ""
-	if where != "" {
-		in = " where a visitor’s system is dark"
-	}
-	c.add(
-		LowContrast, Error, i, "/look"+where,
-		fmt.Sprintf(
-			"The words of %s are hard to read%s: contrast %.1f, and %.1f is needed.", title, in, ratio, colour.Minimum,
-		),
-		"Use "+near+" for the words.", mend,
 	)
 }
 

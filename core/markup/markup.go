@@ -17,17 +17,24 @@ import (
 var (
 	tags         = []string{"p", "br", "strong", "b", "em", "i", "a", "ul", "ol", "li", "span"}
 	documentTags = append(slices.Clone(tags), "h2", "h3", "table", "thead", "tbody", "tr", "th", "td")
+	detailTags   = append(slices.Clone(tags), "h2", "h3", "img")
 )
 
 // DocumentScheme begins the address that leads to a document of the site by its
 // id, such as document:privacy.
 const DocumentScheme = "document:"
 
+// ImageScheme begins the address of a picture of the site by its file.
+const ImageScheme = "image:"
+
 // DocumentTags names the elements that a document may have.
 func DocumentTags() string { return strings.Join(documentTags, ", ") }
 
 var (
 	ourClass = regexp.MustCompile(`^mf-[a-z]+(?: mf-[a-z]+)*$`)
+	// A picture of the site, by its file, and a length of it in px.
+	imageAddress = regexp.MustCompile(`^image:[0-9a-f]{16}\.(?:jpg|png|webp|gif)$`)
+	pixels       = regexp.MustCompile(`^[0-9]{1,5}$`)
 	// The id of a document, as in its address.
 	documentID = regexp.MustCompile(`^[a-z0-9]+(?:-[a-z0-9]+)*$`)
 	langTag    = regexp.MustCompile(`^[A-Za-z]{2,8}(?:-[A-Za-z0-9]{1,8})*$`)
@@ -37,7 +44,14 @@ var (
 	plainAddress = regexp.MustCompile(`^ *(?:[^/\\\x00-\x20\x7f]|/(?:[^/\\\x00-\x20\x7f]|$))[^\\\x00-\x1f\x7f]*$`)
 )
 
-var policy, documentPolicy = newPolicy(tags), newPolicy(documentTags)
+var policy, documentPolicy, detailsPolicy = newPolicy(tags), newPolicy(documentTags), func() *bluemonday.Policy {
+	p := newPolicy(detailTags)
+	p.AllowAttrs("src").Matching(imageAddress).OnElements("img")
+	p.AllowAttrs("width", "height").Matching(pixels).OnElements("img")
+	p.AllowAttrs("alt").OnElements("img")
+	p.AllowURLSchemes(strings.TrimSuffix(ImageScheme, ":"))
+	return p
+}()
 
 func newPolicy(tags []string) *bluemonday.Policy {
 	p := bluemonday.NewPolicy()
@@ -60,6 +74,40 @@ func Sanitise(s string) string { return sanitise(policy, s) }
 // SanitiseDocument is Sanitise for documents.
 func SanitiseDocument(s string) string { return sanitise(documentPolicy, s) }
 
+// SanitiseDetails is Sanitise for longer messages, which have headings and pictures.
+func SanitiseDetails(s string) string { return sanitise(detailsPolicy, s) }
+
+// Images returns the files of the pictures in a longer message, in order.
+func Images(s string) (out []string) {
+	eachImage(s, func(file string) string { out = append(out, file); return file })
+	return out
+}
+
+// WithImages returns a longer message whose pictures lie below an address.
+func WithImages(s, images string) string {
+	return eachImage(s, func(file string) string { return images + file })
+}
+
+// eachImage returns HTML with the address that to gives in place of each picture's file.
+func eachImage(s string, to func(file string) string) string {
+	var b strings.Builder
+	for z := html.NewTokenizer(strings.NewReader(s)); ; {
+		kind := z.Next()
+		if kind == html.ErrorToken {
+			return b.String()
+		}
+		raw := string(z.Raw())
+		t := z.Token()
+		i := slices.IndexFunc(t.Attr, func(a html.Attribute) bool { return a.Key == "src" && imageAddress.MatchString(a.Val) })
+		if t.Data != "img" || i < 0 {
+			b.WriteString(raw)
+			continue
+		}
+		t.Attr[i].Val = to(strings.TrimPrefix(t.Attr[i].Val, ImageScheme))
+		b.WriteString(t.String())
+	}
+}
+
 func sanitise(policy *bluemonday.Policy, s string) string {
 	// bluemonday's result is re-read once more because dropping an element
 	// can bring together what then reads as another.
@@ -81,6 +129,9 @@ func sanitise(policy *bluemonday.Policy, s string) string {
 // Check returns what in s lies outside the subset, in order, each once, such
 // as "<script>" or "onclick on <p>"; nil if nothing does.
 func Check(s string) []string { return check(tags, s) }
+
+// CheckDetails is Check for longer messages.
+func CheckDetails(s string) []string { return check(detailTags, s) }
 
 // CheckDocument is Check for documents.
 func CheckDocument(s string) []string { return check(documentTags, s) }
@@ -118,6 +169,12 @@ func attributeAllowed(tag string, a html.Attribute) bool {
 	switch a.Key {
 	case "href":
 		return tag == "a" && HrefFault(a.Val) == ""
+	case "src":
+		return tag == "img" && imageAddress.MatchString(a.Val)
+	case "width", "height":
+		return tag == "img" && pixels.MatchString(a.Val)
+	case "alt":
+		return tag == "img"
 	case "class":
 		return tag == "span" && ourClass.MatchString(a.Val)
 	case "lang":

@@ -27,6 +27,10 @@ func Counts(c countdown.Countdown, now time.Time, site string) string {
 	var s string
 	switch c.Kind {
 	case countdown.Visitor:
+		if c.IsNumber() {
+			s = fmt.Sprintf("counts from %d to %d within %s from when each visitor first meets it", c.From, *c.To, lasting(c.For))
+			break
+		}
 		s = "counts down " + lasting(c.For) + " from when each visitor first meets it"
 	case countdown.Repeating:
 		s = "counts down to " + moment.Repeat(schedule.Window{
@@ -71,7 +75,7 @@ func follows(c countdown.Countdown) string {
 	case countdown.Say:
 		return "says something else"
 	case countdown.Stay:
-		if c.Kind == countdown.Number {
+		if c.IsNumber() {
 			return "stays there"
 		}
 		return "stays at zero"

@@ -129,6 +129,10 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		say("closed, it stays away ")
 		change(Closing, moment.Period(n.ClosedFor()))
 	}
+	if n.GetMemory().Foldable {
+		say(", and ")
+		change(Closing, "it can be folded away")
+	}
 	for i, l := range n.GetMemory().Limits {
 		if n.GetLevel() == bundle.Emergency {
 			break // it is not held back by them (rule M4)

@@ -56,8 +56,8 @@ func count(n bundle.Notice, tag string, zone *time.Location) (*Count, error) {
 	}
 	w := d.WordsIn(tag, n.Wordings()[tag].Labels)
 	out := &Count{Kind: d.Kind, Then: d.GetThen(), Go: d.Go, Lang: w.Tag}
-	if d.Kind == countdown.Number {
-		r := k.Run(zone)
+	if d.IsNumber() {
+		r := k.Run(zone, time.UnixMilli(0)) // a visitor's own begins when they meet it
 		out.Lang = tag
 		out.Number = &CountedNumber{
 			Begins: r.Begins.UnixMilli(),
@@ -165,11 +165,29 @@ func after(w bundle.Wording, d *countdown.Countdown) template.HTML {
 	return template.HTML(markup.Sanitise(w.ExpiredMessage))
 }
 
-// countStyle is the style of a countdown, of those notices that have one.
-func countStyle(d *countdown.Countdown) string {
+// countStyle is the style of a countdown, of those notices that have one, and of what has
+// been chosen beside its frame and size.
+func countStyle(d *countdown.Countdown, look *bundle.CountLook) string {
 	if d == nil {
 		return ""
 	}
+	return frameStyle(d) + countLookStyle(look)
+}
+
+// countLookStyle is the style of figures, labels, frames and what is said at the end.
+func countLookStyle(look *bundle.CountLook) string {
+	if look == nil {
+		return ""
+	}
+	s := textStyle(".count b", look.Figures) + textStyle(".count i", look.Labels) + textStyle(".after", look.AfterEnd)
+	if look.Frame != "" {
+		s += ".unit{border-color:" + look.Frame + "}"
+	}
+	return s
+}
+
+// frameStyle is the style of a countdown by its frame and size.
+func frameStyle(d *countdown.Countdown) string {
 	s := ".unseen{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}.count{position:relative}." +
 		"count b{font-variant-numeric:tabular-nums}.count i{font-style:normal}.unit{white-space:nowrap}.count " +
 		"i:empty{display:none}"

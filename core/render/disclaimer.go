@@ -108,6 +108,7 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 		HTML:     strings.TrimSpace(b.String()),
 		CSS:      squeeze.Replace(disclaimerCSS) + documentStyle + style(n),
 	}
+	out.Ways = values["Text"] != nil
 	sum := sha256.Sum256([]byte(out.HTML + "\x00" + out.CSS))
 	out.Disclaims.Hash = hex.EncodeToString(sum[:])
 	return out, nil

@@ -38,6 +38,10 @@ type Bar struct {
 	CSS string `json:"css"`
 	// What runs its countdown.
 	Count *Count `json:"count,omitempty"`
+	// It has a longer message to open, or can be folded away: the part of the script for that is loaded.
+	Ways bool `json:"ways,omitempty"`
+	// What stands on the tab that opens it again once it was folded away, and what is read out of that.
+	Fold []string `json:"fold,omitempty"`
 	// Of a notice of kind code: what is put into the page, and nothing else of it.
 	Code *Code `json:"code,omitempty"`
 }
@@ -120,7 +124,7 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 	if err != nil {
 		return Bar{}, err
 	}
-	return Bar{
+	out := Bar{
 		ID:       n.ID,
 		Slot:     n.GetSlot(),
 		Position: n.GetPosition(),
@@ -128,7 +132,10 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 		HTML:     strings.TrimSpace(b.String()),
 		CSS:      style(n),
 		Count:    c,
-	}, nil
+		Fold:     folded(n, tag),
+	}
+	out.Ways = w.Details != "" || out.Fold != nil
+	return out, nil
 }
 
 // spots returns where in the page a notice stands; nil if it stands elsewhere.
@@ -189,10 +196,6 @@ func style(n bundle.Notice) string {
 			"bar .whole:hover .words{text-decoration:underline}.bar .whole " +
 			".words{display:inline-block}@media(max-width:639px){.bar .whole{flex:1 1 0;text-align:start}}")
 	}
-	if any(func(w bundle.Wording) bool { return w.Details != "" }) {
-		b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 " +
-			"auto;padding-bottom:8px}.longer[hidden]{display:none}")
-	}
 	if any(func(w bundle.Wording) bool { return w.DocumentLinks != "" }) {
 		b.WriteString(documentStyle + ".below{flex:1 0 100%;order:3}.bar .documents{display:flex;flex-wrap:wrap;gap:4px " +
 			"20px;padding:0;list-style:none}")
@@ -204,19 +207,13 @@ func style(n bundle.Notice) string {
 	if n.GetSlot() == bundle.Inline { // no line parts it from what it follows, as bars at an edge are parted
 		b.WriteString(":host(:not(:first-child)) .bar{box-shadow:none}")
 	}
-	if n.Picture() != nil {
-		b.WriteString(".picture img{display:block;max-width:100%;height:auto;border-radius:var(--corner,0)}")
-		if edge {
-			b.WriteString(".picture img{width:auto;max-height:64px}")
-		} else {
-			b.WriteString(".picture{flex:1 0 100%}")
-		}
-	}
+	b.WriteString(lookStyle(n, shadowParts))
+	b.WriteString(waysStyle(n, edge))
 	if n.Kind == bundle.KindAlert {
 		b.WriteString(".level{display:inline-block;margin-inline-end:8px;padding:0 6px;border:1.5px " +
 			"solid;border-radius:2px}.level+p,.level+.till,.level+.till p{display:inline}")
 	}
-	b.WriteString(countStyle(n.Countdown()))
+	b.WriteString(countStyle(n.Countdown(), look.Count))
 	switch look.Motion {
 	case bundle.Fade:
 		b.WriteString("@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes " +
@@ -294,6 +291,7 @@ func Plain(n bundle.Notice, tag, images string) (string, error) {
 	values := map[string]any{
 		"Class":      "notice-" + n.ID,
 		"RowsStyle":  template.CSS(rowsStyle(n, ".notice-"+n.ID)),
+		"LookStyle":  template.CSS(lookStyle(n, plainParts("notice-"+n.ID))),
 		"Place":      template.CSS(place),
 		"Background": template.CSS(background),
 		"Text":       template.CSS(text),
@@ -308,6 +306,32 @@ func Plain(n bundle.Notice, tag, images string) (string, error) {
 	}
 	err := execute(plain, &b, n, tag, images, values)
 	return strings.TrimSpace(b.String()) + "\n", err
+}
+
+// PlainLacks says what a notice has in the language tag that Plain leaves out, each in a
+// sentence.
+func PlainLacks(n bundle.Notice, tag string) []string {
+	w, d, memory := n.Wordings()[tag], n.Countdown(), n.GetMemory()
+	lacks := []string{}
+	say := func(has bool, what string) {
+		if has {
+			lacks = append(lacks, what)
+		}
+	}
+	say(n.Kind == bundle.KindConsent, "It asks nothing and holds nothing back: that takes the site script.")
+	if demand, ok := n.Disclaimer(); ok {
+		say(demand.Answered(), "It has no buttons, and takes no answer.")
+	}
+	say(n.Schedule != nil || n.Audience != nil, "It is there at all times and for everyone.")
+	say(n.Closable() && n.Kind != bundle.KindBlock, "It cannot be closed.")
+	say(memory.Foldable, "It cannot be folded away.")
+	say(d != nil, "It does not count: a moment that is the same for all is written out, any other is left out.")
+	say(w.Details != "" && n.Content.DetailsAs == bundle.Dialog, "The longer message unfolds, and opens no dialog.")
+	say(w.Details != "" && n.Content.DetailsBy == bundle.ByPress, "The longer message opens by its own line alone.")
+	say(!n.GetSlot().Row().Edge && n.GetSlot() != bundle.Inline, "It stands where it is pasted, and over nothing.")
+	say(n.GetLook().Motion != "", "It does not move as it comes in.")
+	say(n.GetLook().CSS != "", "Its own style is left out.")
+	return lacks
 }
 
 // execute runs a template on the wording of a notice in the language tag.
@@ -330,12 +354,20 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		"Urgent":   n.GetLevel() == bundle.Emergency,
 		"Message":  template.HTML(message),
 		"Rows":     template.HTML(rows(n, tag, images, dated("", n.Countdown()), false)),
-		"Longer":   template.HTML(markup.Sanitise(w.Details)),
+		"Headline": w.Headline,
+		"Longer":   template.HTML(markup.WithImages(markup.SanitiseDetails(w.Details), images)),
+		"Dialog":   n.Content.DetailsAs == bundle.Dialog,
+		"Pressed":  n.Content.DetailsBy == bundle.ByPress && w.Details != "",
 		"Below":    template.HTML(w.DocumentLinks),
 		"Block":    n.Kind == bundle.KindBlock,
 		"Link":     w.Link,
+		"Second":   w.Second,
 		"As":       linkShape(w.Link),
+		"SecondAs": linkShape(w.Second),
 		"Closable": n.Closable(),
+		"Cross":    n.Closable() && n.GetMemory().CloseWith != bundle.Button,
+		"Shut":     n.Closable() && (n.GetMemory().CloseWith == bundle.Button || n.GetMemory().CloseWith == bundle.Both),
+		"Foldable": n.GetMemory().Foldable,
 	}
 	if i, ok := icon.Get(iconOf(n)); ok {
 		values["Icon"] = template.HTML(i.SVG)

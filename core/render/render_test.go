@@ -98,7 +98,7 @@ func TestRenderedParts(t *testing.T) {
 		},
 		{
 			"a longer message behind a button", notice("en", bundle.Wording{Message: "a", Details: "<p>b</p>"}), "en",
-			[]string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" hidden`}, nil,
+			[]string{`aria-expanded="false"`, `aria-controls="longer"`, `id="longer" data-act="stay" hidden`}, nil,
 		},
 	} {
 		bar, err := render.Notice(c.n, c.tag, "/i/", time.UTC)

@@ -133,10 +133,10 @@ func photo(p bundle.PartPicture, alt, images string) string {
 	b.WriteString("<picture>")
 	if p.Phone != nil {
 		fmt.Fprintf(&b, `<source media="(max-width:639px)" srcset="%s" width="%d" height="%d">`,
-			html.EscapeString(images+p.Phone.File), p.Phone.Width, p.Phone.Height)
+			html.EscapeString(p.Phone.Source(images)), p.Phone.Width, p.Phone.Height)
 	}
 	fmt.Fprintf(&b, `<img src="%s" width="%d" height="%d" alt="%s"></picture>`,
-		html.EscapeString(images+p.File), p.Width, p.Height, html.EscapeString(alt))
+		html.EscapeString(p.Source(images)), p.Width, p.Height, html.EscapeString(alt))
 	return b.String()
 }
 
@@ -265,6 +265,9 @@ func question(p bundle.Part, w bundle.PartWords) string {
 // what the first part says that says something.
 func leadingText(n bundle.Notice, tag string) string {
 	w := n.Wordings()[tag]
+	if w.Headline != "" {
+		return html.EscapeString(w.Headline)
+	}
 	if w.Message != "" {
 		return w.Message
 	}

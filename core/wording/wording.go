@@ -79,8 +79,9 @@ func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.W
 		out.ExpiredMessage = markup.Sanitise(to.ExpiredMessage)
 	}
 	if to.Details != "" {
-		out.Details = markup.Sanitise(to.Details)
+		out.Details = markup.SanitiseDetails(to.Details)
 	}
+	out.Headline = cmp.Or(to.Headline, out.Headline)
 	out.Confirm, out.Decline = cmp.Or(to.Confirm, out.Confirm), cmp.Or(to.Decline, out.Decline)
 	if len(to.Words) > 0 {
 		if out.Words = maps.Clone(out.Words); out.Words == nil {
@@ -89,18 +90,29 @@ func Translated(w map[string]bundle.Wording, site, tag string, to, from bundle.W
 		maps.Copy(out.Words, to.Words)
 	}
 	out.Parts = translatedParts(out.Parts, w[site].Parts, to.Parts)
-	link := out.Link
-	if link == nil && out.Details == "" {
-		link = w[site].Link
+	if out.Details == "" {
+		out.Link = translatedLink(out.Link, w[site].Link, to.Link)
+	} else {
+		out.Link = translatedLink(out.Link, nil, to.Link)
 	}
-	if link != nil {
-		own := *link
-		if to.Link != nil {
-			own.Label = to.Link.Label
-		}
-		out.Link = &own
+	if out.Link != nil {
+		out.Second = translatedLink(out.Second, w[site].Second, to.Second)
 	}
 	return out
+}
+
+// translatedLink returns a link with a translator's words: it leads where it did, or where
+// that of the site's language does.
+func translatedLink(mine, site, to *bundle.Link) *bundle.Link {
+	link := cmp.Or(mine, site)
+	if link == nil {
+		return nil
+	}
+	own := *link
+	if to != nil {
+		own.Label = to.Label
+	}
+	return &own
 }
 
 // translatedParts returns the words of a block's parts with a translator's in them:

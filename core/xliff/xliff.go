@@ -92,18 +92,25 @@ func ofPhrase(k phrase.Key) field {
 	}
 }
 
-var fields = []field{
-	own("message", true, func(w *bundle.Wording) *string { return &w.Message }),
-	{
-		"label", false,
+// ofLink is the words of a link, at the address that of gives.
+func ofLink(id string, of func(*bundle.Wording) **bundle.Link) field {
+	return field{
+		id, false,
 		func(w bundle.Wording) string {
-			if w.Link == nil {
-				return ""
+			if l := *of(&w); l != nil {
+				return l.Label
 			}
-			return w.Link.Label
+			return ""
 		},
-		func(w *bundle.Wording, said string) { w.Link = &bundle.Link{Label: said} },
-	},
+		func(w *bundle.Wording, said string) { *of(w) = &bundle.Link{Label: said} },
+	}
+}
+
+var fields = []field{
+	own("headline", false, func(w *bundle.Wording) *string { return &w.Headline }),
+	own("message", true, func(w *bundle.Wording) *string { return &w.Message }),
+	ofLink("label", func(w *bundle.Wording) **bundle.Link { return &w.Link }),
+	ofLink("second", func(w *bundle.Wording) **bundle.Link { return &w.Second }),
 	own("details", true, func(w *bundle.Wording) *string { return &w.Details }),
 	own("afterEnd", true, func(w *bundle.Wording) *string { return &w.ExpiredMessage }),
 	own("alt", false, func(w *bundle.Wording) *string { return &w.Alt }),

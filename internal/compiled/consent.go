@@ -169,7 +169,7 @@ func (s *Site) consents(base string) error {
 				Words:  ConsentWords{words[phrase.Again], words[phrase.Missing], words[phrase.Allow]},
 			}
 			if n.Question().GetAskAgainColours() == "notice" {
-				background, text := render.Colours(n)
+				background, text := render.Colours(b.Site.Themed(n))
 				p.Colours = []string{background, text}
 			}
 			if n.Question().GetClosing() == "accept" {

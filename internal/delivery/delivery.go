@@ -79,7 +79,7 @@ const maxPreviews = 2
 // itself; what asks for consent and holds things back until it is given; what takes
 // answers to disclaimers; and what counts visits where an audience asks about them; and what shares what
 // is remembered between the hosts of a domain.
-var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits", "shared"}
+var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits", "shared", "ways"}
 
 // An asset is a file with its encodings.
 type asset struct {

@@ -24,6 +24,10 @@ func Translate(w bundle.Wording, from, to string) bundle.Wording {
 		Details:        message(w.Details, from, to),
 		ExpiredMessage: message(w.ExpiredMessage, from, to),
 		Alt:            words(w.Alt, to),
+		Headline:       words(w.Headline, to),
+	}
+	if w.Second != nil {
+		out.Second = &bundle.Link{Label: words(w.Second.Label, to)}
 	}
 	if w.Link != nil {
 		out.Link = &bundle.Link{Label: words(w.Link.Label, to)}

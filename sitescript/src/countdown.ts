@@ -48,7 +48,9 @@ export function value(
 /** Writes a countdown into its places in a notice; ms is what is left, or less than nothing. */
 export function write(root: ShadowRoot, c: Count, ms: number, at: number): void {
   const up = c.kind === 'since'
-  const figures = c.number ? [value(at, c.number, c.then === 'again' && c.period)] : split(up ? -ms : ms, c.units!, up)
+  // A visitor's own number began when they met it: so long before its end.
+  const run = c.number && (c.kind !== 'visitor' ? c.number : { ...c.number, begins: at + ms - c.period! })
+  const figures = run ? [value(at, run, c.then === 'again' && c.period)] : split(up ? -ms : ms, c.units!, up)
   const set = (e: Element | undefined, text: string) => e && e.textContent !== text && (e.textContent = text)
   for (const place of root.querySelectorAll('.count') as unknown as HTMLElement[]) {
     figures.forEach((n, i) => {

@@ -44,6 +44,8 @@ interface Kept {
     signal?: boolean
     rule?: string
   }
+  /** Ids of the notices that were folded away, the latest last. */
+  folded?: string[]
   untold?: object[]
   told?: Record<string, string>
   /** What was acknowledged or declared last, by document; and what of that is still to be told. */

@@ -51,13 +51,20 @@ export interface Popup {
   placed(bars: Bar[], shadow: (html: string, css: string) => HTMLElement, host: (bar: Bar) => HTMLElement): void
 }
 let popup: Popup | undefined
+/** What opens longer messages and folds notices away; loaded when one can be. */
+export interface Ways {
+  placed(bars: Bar[]): void
+  act(bar: Bar, what: string): void
+}
+let ways: Ways | undefined
 
 const atEdge = (b: Bar) => b.slot === 'top' || b.slot === 'bottom'
 
 /** Loads what it takes to show these notices. Where that fails, those elsewhere than at the edges do not show. */
-export async function prepare(bars: Bar[], load: () => Promise<Popup>): Promise<void> {
+export async function prepare(bars: Bar[], load: <T>(part: string) => Promise<T>, page: object): Promise<void> {
   try {
-    if (!popup && !bars.every(atEdge)) popup = await load()
+    if (!popup && !bars.every(atEdge)) popup = (await load<{ popup: Popup }>('popup')).popup
+    if (!ways && bars.some((b) => b.ways)) ways = (await load<{ start(page: object): Ways }>('ways')).start(page)
   } catch {
     // The others show.
   }
@@ -78,7 +85,7 @@ export const stands = (id: string) => hosts.get(id)?.host.isConnected !== false
  * Makes exactly these bars stand on the page, in their order; what is there already stays untouched. Returns the height
  * of the bars in the page at its top, px.
  */
-export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLElement) => void): number {
+export function place(bars: Bar[], act: (bar: Bar, what: string) => void): number {
   const first = hosts.size === 0
   const hostOf = (bar: Bar): HTMLElement => {
     let have = hosts.get(bar.id)
@@ -120,6 +127,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string, target: HTMLEle
       if (box.children[i] !== host) box.insertBefore(host, box.children[i] ?? null)
     })
   }
+  ways?.placed(bars)
   // Neither what gets the focus (WCAG 2.2 §2.4.11) nor a bar in the page may lie under a floating bar.
   const page = document.documentElement.style
   page.scrollPaddingTop = height('mastflag-over')
@@ -137,14 +145,17 @@ function height(name: string): string {
   return box ? `${box.getBoundingClientRect().height}px` : ''
 }
 
-function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string, target: HTMLElement) => void): void {
+function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string) => void): void {
   const root = host.shadowRoot as ShadowRoot
   root.addEventListener('click', (e) => {
     const target = (e.target as Element).closest<HTMLElement>('[data-act],a')
-    if (target) act(bar, target.dataset.act ?? 'clicked', target)
+    const what = target?.dataset.act ?? 'clicked'
+    if (!target) return
+    act(bar, what)
+    ways?.act(bar, what)
   })
   root.addEventListener('keydown', (e) => {
-    const close = root.querySelector<HTMLElement>('[data-act=close]')
-    if ((e as KeyboardEvent).key === 'Escape' && close) act(bar, 'close', close)
+    if ((e as KeyboardEvent).key === 'Escape')
+      root.querySelector<HTMLElement>('[data-act=close],[data-act=fold]')?.click()
   })
 }

@@ -201,7 +201,11 @@ export const popup: Popup = {
     const start = document.querySelector('mastflag-corner-start')
     if (start) corners.observe(start)
     stack()
-    modal(document.querySelector('mastflag-centre,mastflag-cover'))
+    modal(
+      [...document.querySelectorAll<HTMLElement>('mastflag-centre,mastflag-cover')].find(
+        (e) => e.style.display !== 'none',
+      ) ?? null,
+    )
     tabTitle(
       bars.find((b) => b.slot === 'title'),
       shadow,

@@ -106,6 +106,10 @@ export interface Bar {
   css: string
   /** What runs its countdown. */
   count?: Count
+  /** It has a longer message to open, or can be folded away: the part of the script for that is loaded. */
+  ways?: boolean
+  /** What stands on the tab that opens it again once it was folded away, and what is read out of that. */
+  fold?: string[]
   /** Of a notice of kind code: what is put into the page, and nothing else of it. */
   code?: Code
   /** Its place in the order of rule D1, among all notices of the site. */

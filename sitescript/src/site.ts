@@ -4,7 +4,7 @@
 // Whatever fails in it leaves the page unharmed.
 import { write } from './countdown'
 import { remembered } from './memory'
-import { place, prepare, rootOf, shadow, stands, type Popup } from './place'
+import { place, prepare, rootOf, shadow, stands } from './place'
 import { watching } from './remainder'
 import { remember } from './reserve'
 import type { Answer, Bar, Waiting } from './shapes'
@@ -126,7 +126,7 @@ function start(): void {
       capacity = answer.capacity!
       ends = answer.ends ?? {}
       for (const w of waiting) watch.add(w.remainder)
-      await prepare([...shown, ...waiting], async () => (await load<{ popup: Popup }>('popup')).popup)
+      await prepare([...shown, ...waiting], load, { memory, rootOf, shadow, put, quiet: () => token })
       until = answer.until ? answer.until - offset : 0
       put()
       for (const name of ['consent', 'disclaimer'] as const) {
@@ -269,7 +269,7 @@ function start(): void {
     put()
   }
 
-  function act(bar: Bar, what: string, target: HTMLElement): void {
+  function act(bar: Bar, what: string): void {
     for (const name in takes) (takes[name] as Partial<Answering>)?.act?.(bar, what)
     if (what === 'close') {
       if (!token) memory.act(bar.id, 'closed', now())
@@ -278,12 +278,6 @@ function start(): void {
       if (!token) void ask()
     }
     if (what === 'clicked' && !token && bar.keep?.includes('clicked')) memory.act(bar.id, 'clicked', now())
-    if (what === 'more') {
-      const root = target.getRootNode() as ShadowRoot
-      const longer = root.getElementById('longer') as HTMLElement
-      longer.hidden = !longer.hidden
-      target.setAttribute('aria-expanded', String(!longer.hidden))
-    }
   }
 
   /** The page is looked at again, perhaps after a long sleep. */

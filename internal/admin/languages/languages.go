@@ -12,7 +12,6 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
-	"mastflag/core/markup"
 	"mastflag/core/phrase"
 	"mastflag/core/wording"
 	"mastflag/core/xliff"
@@ -199,8 +198,7 @@ func (a *Area) takeTranslation(
 		return "", false, err
 	}
 	n := row.Working()
-	from := t.From
-	from = from.MapHTML(func(_, html string) string { return markup.Sanitise(html) })
+	from := t.From.Sanitised()
 	// What the program says itself is no part of the text that it was made from.
 	own := n.Wordings()[site.Language].Words
 	maps.DeleteFunc(from.Words, func(k phrase.Key, _ string) bool { return own[k] == "" })

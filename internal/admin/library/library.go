@@ -44,6 +44,7 @@ func (a *Area) Routes() []base.Route {
 		base.Get("/api/sites/:site/styles", "Colours and fonts found in the site's own styles.", a.styles).
 			For(access.Administrator),
 		base.Get("/api/sites/:site/starting", "What a notice can be begun with.", a.starting),
+		base.Get("/api/sites/:site/themes", "The site's themes, and others made of its colours.", a.themes),
 		base.Get("/api/sites/:site/images", "The site's images.", a.images),
 		base.Post("/api/sites/:site/images", "Keep an image.", a.addImage),
 		base.Post("/api/sites/:site/images/remove", "Remove an image.", a.removeImage),
@@ -95,6 +96,40 @@ func (a *Area) starting(c *base.Call, _ base.Nothing) (StartingList, error) {
 		out.Points = append(out.Points, choice)
 	}
 	return out, nil
+}
+
+func (a *Area) themes(c *base.Call, _ base.Nothing) (ThemeList, error) {
+	ctx := c.Request.Context()
+	out := ThemeList{Themes: []ThemeCard{}, Proposed: []ThemeCard{}}
+	site, err := a.Store.Site(ctx, c.Site)
+	if err != nil {
+		return out, err
+	}
+	rows, err := a.Store.Notices(ctx, c.Site)
+	if err != nil {
+		return out, err
+	}
+	for _, t := range site.Themes {
+		card := themeCard(t)
+		for _, row := range rows {
+			if n := row.Working(); n.GetLook().Theme == t.Name || row.Out().GetLook().Theme == t.Name {
+				card.UsedBy = append(card.UsedBy, n.GetTitle())
+			}
+		}
+		out.Themes = append(out.Themes, card)
+	}
+	for _, t := range site.ProposedThemes() {
+		out.Proposed = append(out.Proposed, themeCard(t))
+	}
+	return out, nil
+}
+
+func themeCard(t bundle.Theme) ThemeCard {
+	n := bundle.Notice{Kind: bundle.KindBar, Look: &t.Look}
+	card := ThemeCard{Theme: t, UsedBy: []string{}}
+	card.Background, card.Text = render.Colours(n)
+	card.Button, card.ButtonText = render.ButtonColours(n)
+	return card
 }
 
 func (a *Area) styles(c *base.Call, _ base.Nothing) (Styles, error) {

@@ -78,3 +78,22 @@ func (NewImage) CarriesFile() {}
 type ImageName struct {
 	File string `json:"file"`
 }
+
+// A ThemeList is the themes of a site.
+type ThemeList struct {
+	Themes []ThemeCard `json:"themes"`
+	// Made of the site's own colours, those that the site has already left out.
+	Proposed []ThemeCard `json:"proposed"`
+}
+
+// A ThemeCard is a theme with the colours that it comes to.
+type ThemeCard struct {
+	bundle.Theme
+	Background string `json:"background"`
+	Text       string `json:"text"`
+	// Of its buttons; "" where they are outlined.
+	Button     string `json:"button"`
+	ButtonText string `json:"buttonText"`
+	// Titles of the notices that have it.
+	UsedBy []string `json:"usedBy"`
+}

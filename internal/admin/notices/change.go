@@ -10,7 +10,6 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
-	"mastflag/core/markup"
 	"mastflag/core/schedule"
 	"mastflag/core/wording"
 	"mastflag/internal/admin/base"
@@ -100,10 +99,8 @@ func Sanitise(n *bundle.Notice) []string {
 	var removed []string
 	clean := make(map[string]bundle.Wording, len(n.Content.Wordings))
 	for tag, w := range n.Content.Wordings {
-		clean[tag] = w.MapHTML(func(_, html string) string {
-			removed = append(removed, markup.Check(html)...)
-			return markup.Sanitise(html)
-		})
+		removed = append(removed, w.Excess()...)
+		clean[tag] = w.Sanitised()
 	}
 	content := *n.Content
 	content.Wordings = clean

@@ -59,7 +59,7 @@ func (a *Area) noticeDetail(c *base.Call, m base.Moment) (NoticeDetail, error) {
 			Language: v.Language,
 			Ends:     v.Now.Add(stageLasts),
 		}.Sign(a.Secret),
-		Contrast:  viewpoint.ContrastOf(render.Colours(n)),
+		Contrast:  viewpoint.ContrastOf(render.Colours(staged.Site.Themed(n))),
 		Languages: viewpoint.LanguageStates(n, staged.Site),
 		Findings:  []findings.Finding{},
 		ChangedAt: row.ChangedAt,
@@ -165,7 +165,7 @@ func reading(k *countdown.Count, n bundle.Notice, v viewpoint.Point) *CountReadi
 	read := k.Read(v.Visit.At, v.Zone, time.Time{})
 	tag := cmp.Or(v.Language, v.Site.Bundle().Site.Language)
 	out := CountReading{Ends: base.TimeIfAny(read.Ends)}
-	if k.Kind == countdown.Number {
+	if k.IsNumber() {
 		out.Says = strconv.FormatInt(read.Figures[0], 10)
 	} else {
 		out.Says = k.WordsIn(tag, n.Wordings()[tag].Labels).Sentence(read.Figures)

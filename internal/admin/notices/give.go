@@ -52,8 +52,9 @@ func (a *Area) plain(c *base.Call, in PlainAsk) (PlainNotice, error) {
 			Detail: "It says nothing in this language yet. Write its message first.",
 		}
 	}
-	text, err := render.Plain(site.Prepared(n, a.Address), tag, a.Address+compiled.ImagesPath(c.Site))
-	return PlainNotice{text}, err
+	n = site.Prepared(n, a.Address)
+	text, err := render.Plain(n, tag, a.Address+compiled.ImagesPath(c.Site))
+	return PlainNotice{text, render.PlainLacks(n, tag)}, err
 }
 
 // facts lists what audiences can ask about.

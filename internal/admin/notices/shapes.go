@@ -195,4 +195,6 @@ type PlainAsk struct {
 // A PlainNotice is a notice as HTML and CSS to paste, without script.
 type PlainNotice struct {
 	HTML string `json:"html"`
+	// What the notice has that the HTML leaves out, each in a sentence.
+	Lacks []string `json:"lacks"`
 }

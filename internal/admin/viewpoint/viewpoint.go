@@ -203,7 +203,7 @@ func (v Point) Names(ids []string, flags map[string]Flag) []NoticeName {
 }
 
 func (v Point) Name(n bundle.Notice, f Flag) NoticeName {
-	background, _ := render.Colours(n)
+	background, _ := render.Colours(v.Site.Bundle().Site.Themed(n))
 	return NoticeName{n.ID, n.GetTitle(), f, n.Kind, n.GetSlot(), background}
 }
 
@@ -226,7 +226,7 @@ func (v Point) Page() ViewPage {
 // CardOf makes the card of what is out of a notice. account may be empty where the
 // notice is not in the compiled site yet.
 func (v Point) CardOf(n bundle.Notice, st store.Status, account decide.Account) Card {
-	background, text := render.Colours(n)
+	background, text := render.Colours(v.Site.Bundle().Site.Themed(n))
 	s := v.Site.Schedule(n.ID)
 	return Card{ID: n.ID, Title: n.GetTitle(), Kind: n.Kind, Level: n.GetLevel(), Slot: n.GetSlot(),
 		Flag: FlagAt(n.GetState(), s, v.Visit.At), Revision: st.Revision, HasDraft: st.HasDraft,

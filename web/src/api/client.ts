@@ -69,6 +69,9 @@ export type Operation = Schemas['Operation']
 export type StartingChoice = Schemas['StartingChoice']
 export type StartingList = Schemas['StartingList']
 export type Styles = Schemas['Styles']
+export type TextLook = Schemas['TextLook']
+export type ThemeCard = Schemas['ThemeCard']
+export type ThemeList = Schemas['ThemeList']
 export type Table = Schemas['Table']
 export type DetectedItem = Schemas['DetectedItem']
 export type Times = Schemas['Times']
@@ -178,6 +181,7 @@ export const api = {
     data(client.GET('/api/sites/{site}/activity', { params: { path: { site }, query: { who } } })),
   styles: (site: string) => data(client.GET('/api/sites/{site}/styles', { params: { path: { site } } })),
   starting: (site: string) => data(client.GET('/api/sites/{site}/starting', { params: { path: { site } } })),
+  themes: (site: string) => data(client.GET('/api/sites/{site}/themes', { params: { path: { site } } })),
   images: (site: string) => data(client.GET('/api/sites/{site}/images', { params: { path: { site } } })),
   addImage: (site: string, body: Schemas['NewImage']) =>
     data(client.POST('/api/sites/{site}/images', { params: { path: { site } }, body })),

@@ -4112,6 +4112,53 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/themes': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The site's themes, and others made of its colours. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ThemeList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/view': {
     parameters: {
       query?: never
@@ -4438,6 +4485,13 @@ export interface components {
     BlockList: {
       blocks: components['schemas']['BlockCard'][]
     }
+    /** @description A Border is a line around a notice. */
+    Border: {
+      /** @description px. */
+      width: number
+      /** @description Six hex digits; that of the words if absent. */
+      colour?: string
+    }
     /** @description A Site is what holds for every notice on it. */
     BundleSite: {
       /** @description Short name in addresses: lower-case letters, digits and hyphens. */
@@ -4464,6 +4518,8 @@ export interface components {
       }
       /** @description The site's own colours, offered for notices. */
       palette?: components['schemas']['Colour'][]
+      /** @description Looks under names, for notices that name them. */
+      themes?: components['schemas']['Theme'][]
       /** @description Font families of the site's own styles, offered for notices. */
       fonts?: string[]
       /** @description Page conditions under names, for entries that match "set". */
@@ -4496,6 +4552,17 @@ export interface components {
       }
       /** @description Texts that have versions: privacy notice, terms and the like. */
       documents?: components['schemas']['Document'][]
+    }
+    /** @description Buttons are how a notice's buttons look: outlined in the colour of the words, without a field of their own, if it is absent. */
+    Buttons: {
+      /** @description Their field, and the words on it, six hex digits; the best to read if the words have none. */
+      background?: string
+      text?: string
+      /**
+       * @description Their corners; as the shape of the notice has it if absent.
+       * @enum {string}
+       */
+      shape?: 'square' | 'soft' | 'round'
     }
     /** @description A Card is a notice as lists show it. */
     Card: {
@@ -4680,6 +4747,14 @@ export interface components {
         [key: string]: components['schemas']['Wording']
       }
       picture?: components['schemas']['Picture']
+      /**
+       * @description How the longer message comes: it unfolds below (the default), or stands in a dialog; by a button (the default), or by
+       *     a press anywhere on the notice besides.
+       * @enum {string}
+       */
+      detailsAs?: 'unfold' | 'dialog'
+      /** @enum {string} */
+      detailsBy?: 'button' | 'bar'
       /** @description Stands where a message has {countdown}, or at its end. */
       countdown?: components['schemas']['Countdown']
       /** @description How a notice of kind consent asks. */
@@ -4716,6 +4791,15 @@ export interface components {
       /** @description TextMark of the original. */
       mark: string
     }
+    /** @description A CountLook is how a countdown looks beside its frame and size. */
+    CountLook: {
+      figures?: components['schemas']['TextLook']
+      labels?: components['schemas']['TextLook']
+      /** @description What is said at the end. */
+      afterEnd?: components['schemas']['TextLook']
+      /** @description Of the frames, six hex digits; that of the words if absent. */
+      frame?: string
+    }
     /** @description A CountReading is a countdown at a moment. */
     CountReading: {
       /** @description As a sentence, in the language of the words: "2 days and 4 hours". */
@@ -4744,7 +4828,10 @@ export interface components {
       also?: string[]
       /** @description Of visitor: how long from when the visitor first meets it, such as PT2H. A day is 86,400 seconds. */
       for?: string
-      /** @description Of number: where it begins, and where it ends. */
+      /**
+       * @description Of number: where it begins, and where it ends. Of visitor: a number that goes from one to the other in that time, in
+       *     place of the time that is left.
+       */
       from?: number
       to?: number
       /** @description Of number: when it reaches to, local; or instead by how much it changes, and how often. */
@@ -5294,23 +5381,25 @@ export interface components {
     IconList: {
       icons: components['schemas']['Icon'][]
     }
-    /** @description An Image is a file kept with the site, by a name made of its content. */
+    /** @description An Image is a file kept with the site, by a name made of its content, or one at an address elsewhere. */
     Image: {
-      file: string
-      /** @description Of the image itself, px. */
-      width: number
-      height: number
+      file?: string
+      /** @description An https address, or a path of the site, in place of a file. */
+      address?: string
+      /** @description Of the image itself, px; of one at an address they may be absent. */
+      width?: number
+      height?: number
     }
     /** @description An ImageDetail is an image of a site. */
     ImageDetail: {
-      file: string
-      /** @description Of the image itself, px. */
-      width: number
-      height: number
+      file?: string
+      address: string
+      /** @description Of the image itself, px; of one at an address they may be absent. */
+      width?: number
+      height?: number
       name: string
       /** @description bytes */
       size: number
-      address: string
       /** Format: date-time */
       addedAt: string
       addedBy: string
@@ -5449,6 +5538,8 @@ export interface components {
     }
     /** @description Look is the colours of a notice, its shape, and what it carries beside words. */
     Look: {
+      /** @description Name of a theme of the site. What is said here goes before what it says. */
+      theme?: string
       /** @description The field the words stand on, six hex digits. */
       background?: string
       /** @description The words, six hex digits. */
@@ -5467,16 +5558,32 @@ export interface components {
       width?: 'narrow' | 'normal' | 'wide'
       /** @description Font families in order of preference, as in CSS; the visitor's system font if absent. */
       font?: string
+      /** @description Size of the words: small, large, or in px such as 18px; as usual if absent. */
+      size?: string
+      /**
+       * @description How the words are aligned; in the centre of a bar at an edge if absent, elsewhere where lines begin.
+       * @enum {string}
+       */
+      align?: 'start' | 'centre' | 'end'
+      /** @description The headline. */
+      headline?: components['schemas']['TextLook']
+      buttons?: components['schemas']['Buttons']
+      /** @description Around a card; of a bar at an edge of the window, on the side of the page. */
+      border?: components['schemas']['Border']
       /** @description Name of an icon of the set that ships. */
       icon?: string
+      /** @description Of the icon, six hex digits; that of the words if absent. */
+      iconColour?: string
+      /** @description The figures of a countdown, and what it says at its end. */
+      count?: components['schemas']['CountLook']
       /**
        * @description How it comes in: fade or slide; at once if absent. Visitors who want less motion get none.
        * @enum {string}
        */
       motion?: 'fade' | 'slide'
       /**
-       * @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .button, .link, .close, .longer, .icon
-       *     and .picture.
+       * @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .headline, .button, .link, .close, .fold,
+       *     .longer, .icon and .picture.
        */
       css?: string
     }
@@ -5506,6 +5613,13 @@ export interface components {
     Memory: {
       /** @description Whether the visitor can close it; true if absent. */
       closable?: boolean
+      /**
+       * @description What closes it: a cross (the default), a button with words, or both.
+       * @enum {string}
+       */
+      closeWith?: 'cross' | 'button' | 'both'
+      /** @description A visitor can fold it away; a tab at the edge then opens it again. */
+      foldable?: boolean
       /** @description How long it stays away once closed; "page" if absent. */
       closed?: string
       /** @description How long it stays away once its link was followed; not at all if absent. */
@@ -5818,16 +5932,27 @@ export interface components {
     }
     /** @description A PartPicture is a picture in a block. */
     PartPicture: {
-      file: string
-      /** @description Of the image itself, px. */
-      width: number
-      height: number
+      file?: string
+      /** @description An https address, or a path of the site, in place of a file. */
+      address?: string
+      /** @description Of the image itself, px; of one at an address they may be absent. */
+      width?: number
+      height?: number
       phone?: components['schemas']['Image']
       /** @description It says nothing that the words do not: no alternative text is needed. */
       decorative?: boolean
       /**
-       * @description What is cut away where it is cropped: the point of the picture that stays in
-       *     sight, in per cent from its left and its top; the middle if absent.
+       * @description Where it stands; at the start of a bar at an edge if absent, elsewhere above.
+       * @enum {string}
+       */
+      place?: 'start' | 'end' | 'above' | 'behind'
+      /** @description How high it is, px; beside the words of a card, how wide. 64 at an edge if absent. */
+      size?: number
+      /** @description Behind the words: how much of the field's colour lies over it, %; as much as the words need to be read if absent. */
+      veil?: number
+      /**
+       * @description What is cut away where it is cropped: the point of the picture that stays in sight, in per cent from its left and
+       *     its top; the middle if absent.
        */
       focus?: components['schemas']['FocalPoint']
       /**
@@ -5903,15 +6028,31 @@ export interface components {
       /** @description The program's words in the language, ready or as a draft; "" where it has none. */
       text: string
     }
-    /** @description A Picture is an image of the site beside the words, perhaps with another for phones. */
+    /** @description A Picture is an image beside the words, perhaps with another for phones. */
     Picture: {
-      file: string
-      /** @description Of the image itself, px. */
-      width: number
-      height: number
+      file?: string
+      /** @description An https address, or a path of the site, in place of a file. */
+      address?: string
+      /** @description Of the image itself, px; of one at an address they may be absent. */
+      width?: number
+      height?: number
       phone?: components['schemas']['Image']
       /** @description It says nothing that the words do not: no alternative text is needed. */
       decorative?: boolean
+      /**
+       * @description Where it stands; at the start of a bar at an edge if absent, elsewhere above.
+       * @enum {string}
+       */
+      place?: 'start' | 'end' | 'above' | 'behind'
+      /** @description How high it is, px; beside the words of a card, how wide. 64 at an edge if absent. */
+      size?: number
+      /** @description Behind the words: how much of the field's colour lies over it, %; as much as the words need to be read if absent. */
+      veil?: number
+      /**
+       * @description What is cut away where it is cropped: the point of the picture that stays in sight, in per cent from its left and
+       *     its top; the middle if absent.
+       */
+      focus?: components['schemas']['FocalPoint']
     }
     /** @description A Piece is a stretch of words that two texts have in common, or that one of them has. */
     Piece: {
@@ -5982,6 +6123,8 @@ export interface components {
     /** @description A PlainNotice is a notice as HTML and CSS to paste, without script. */
     PlainNotice: {
       html: string
+      /** @description What the notice has that the HTML leaves out, each in a sentence. */
+      lacks: string[]
     }
     /** @description A Plan is when a notice is live, as written: windows on one clock. */
     Plan: {
@@ -6626,6 +6769,38 @@ export interface components {
       /** @description HTML of the safe subset. Addresses of the form document:ID lead to other documents. */
       text: string
     }
+    /** @description A TextLook is how a text looks, where it is to look other than the rest. */
+    TextLook: {
+      /** @description px. */
+      size?: number
+      /** @enum {string} */
+      weight?: 'regular' | 'bold'
+      /** @description Six hex digits. */
+      colour?: string
+    }
+    /** @description A Theme is a look that a site keeps under a name, for notices that name it. */
+    Theme: {
+      name: string
+      look: components['schemas']['Look']
+    }
+    /** @description A ThemeCard is a theme with the colours that it comes to. */
+    ThemeCard: {
+      name: string
+      look: components['schemas']['Look']
+      background: string
+      text: string
+      /** @description Of its buttons; "" where they are outlined. */
+      button: string
+      buttonText: string
+      /** @description Titles of the notices that have it. */
+      usedBy: string[]
+    }
+    /** @description A ThemeList is the themes of a site. */
+    ThemeList: {
+      themes: components['schemas']['ThemeCard'][]
+      /** @description Made of the site's own colours, those that the site has already left out. */
+      proposed: components['schemas']['ThemeCard'][]
+    }
     /** @description Times is a window of a notice's schedule read back. */
     Times: {
       words: string
@@ -6833,11 +7008,18 @@ export interface components {
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {
+      /** @description Stands above the message, apart from it. */
+      headline?: string
       /** @description HTML of the safe subset: p, br, strong, b, em, i, a, ul, ol, li, span. */
       message?: string
       /** @description Where the notice leads. */
       link?: components['schemas']['Link']
-      /** @description A longer message that a press of More opens, HTML of the same subset. */
+      /** @description Where a second button leads, beside the first. */
+      second?: components['schemas']['Link']
+      /**
+       * @description A longer message that a press of More opens: HTML of the same subset, with h2, h3 and pictures of the site besides,
+       *     <img src="image:FILE" alt="…">.
+       */
       details?: string
       /**
        * @description What the message becomes once the countdown has run out, if it is to say something else then; HTML of the same

@@ -16,6 +16,7 @@ import { beginNotice } from '../notice/begin'
 import BlocksPart from './BlocksPart.vue'
 import DocumentsPart from './DocumentsPart.vue'
 import NoticePicture from './NoticePicture.vue'
+import ThemesPart from './ThemesPart.vue'
 
 const router = useRouter()
 const { view } = useViewpoint()
@@ -87,7 +88,7 @@ const addImages = (files: File[]) =>
 const dropImage = (i: ImageDetail) =>
   attempt(
     'images',
-    async () => (images.value = (await api.removeImage(site.value, i.file)).images),
+    async () => (images.value = (await api.removeImage(site.value, i.file ?? '')).images),
     `“${i.name}” is removed.`,
   )
 const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round(bytes / 1024)} KB`)
@@ -103,6 +104,7 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
 
     <BlocksPart :find="find" :ready="readyBlocks" />
     <DocumentsPart :find="find" />
+    <ThemesPart v-if="detail" :find="find" />
 
     <section aria-labelledby="points">
       <h2 id="points">Starting points</h2>

@@ -37,6 +37,12 @@ const { detail, saving, why, settle, handed } = useNotice()
       size="small"
     />
     <el-button size="small" text @click="handed = undefined">Done</el-button>
+    <div v-if="handed.lacks.length" class="lacks small">
+      Unlike the notice:
+      <ul>
+        <li v-for="what in handed.lacks" :key="what">{{ what }}</li>
+      </ul>
+    </div>
   </div>
 </template>
 
@@ -51,8 +57,18 @@ const { detail, saving, why, settle, handed } = useNotice()
   background: var(--alarm-bg);
   color: var(--alarm);
 }
+.lacks {
+  flex: 1 0 100%;
+}
+.lacks ul {
+  margin: 2px 0 0;
+  padding-inline-start: 20px;
+}
+.band.plain .el-textarea,
+.band.plain .el-input {
+  flex: 1;
+}
 .band.plain {
-  flex-wrap: nowrap;
   background: var(--chart);
   color: var(--ink);
 }

@@ -3,7 +3,7 @@
 import { TableKit } from '@tiptap/extension-table'
 import StarterKit from '@tiptap/starter-kit'
 import { EditorContent, useEditor } from '@tiptap/vue-3'
-import { ref, watch } from 'vue'
+import { defineAsyncComponent, ref, watch } from 'vue'
 import IconHeading from '~icons/tabler/h-2'
 import IconBold from '~icons/tabler/bold'
 import IconCountdown from '~icons/tabler/hourglass'
@@ -12,9 +12,22 @@ import IconLink from '~icons/tabler/link'
 import IconList from '~icons/tabler/list'
 import IconNumbers from '~icons/tabler/list-numbers'
 import IconSmile from '~icons/tabler/mood-smile'
+import IconPicture from '~icons/tabler/photo'
+import { pictureOf, pictures } from './pictures'
 
-/** `countable`: a countdown can stand in it. `document`: headings and tables can. */
-const props = defineProps<{ label: string; lang: string; countable?: boolean; document?: boolean }>()
+const ImageChoice = defineAsyncComponent(() => import('./look/ImageChoice.vue'))
+
+/**
+ * `countable`: a countdown can stand in it. `document`: headings and tables can. `pictured`: headings and pictures of
+ * the site can, which is the one named.
+ */
+const props = defineProps<{
+  label: string
+  lang: string
+  countable?: boolean
+  document?: boolean
+  pictured?: string
+}>()
 const emit = defineEmits<{ count: [] }>()
 const text = defineModel<string>({ required: true })
 
@@ -22,7 +35,7 @@ const editor = useEditor({
   content: text.value,
   extensions: [
     StarterKit.configure({
-      heading: props.document ? { levels: [2, 3] } : false,
+      heading: props.document || props.pictured ? { levels: [2, 3] } : false,
       blockquote: false,
       code: false,
       codeBlock: false,
@@ -36,6 +49,7 @@ const editor = useEditor({
       },
     }),
     ...(props.document ? [TableKit] : []),
+    ...(props.pictured ? [pictures(`/i/${props.pictured}/`)] : []),
   ],
   editorProps: {
     attributes: { 'aria-label': props.label, role: 'textbox', 'aria-multiline': 'true', lang: props.lang },
@@ -74,6 +88,15 @@ function setLink() {
 function count() {
   if (!text.value.includes('{countdown}')) insert('{countdown}')
   emit('count')
+}
+/** A picture is chosen, and then what it shows is said. */
+const choosing = ref(false)
+const chosen = ref('')
+const alt = ref('')
+function putPicture() {
+  editor.value?.chain().focus().setImage(pictureOf(chosen.value, alt.value.trim())).run()
+  choosing.value = false
+  chosen.value = alt.value = ''
 }
 function insert(e: string) {
   editor.value?.chain().focus().insertContent(e).run()
@@ -122,7 +145,7 @@ function insert(e: string) {
         <IconList />
       </button>
       <button
-        v-if="document"
+        v-if="document || pictured"
         type="button"
         aria-label="Heading"
         title="Heading"
@@ -149,6 +172,16 @@ function insert(e: string) {
       >
         <IconSmile />
       </button>
+      <button
+        v-if="pictured"
+        type="button"
+        aria-label="Picture"
+        title="Picture"
+        :aria-expanded="choosing"
+        @click="choosing = !choosing"
+      >
+        <IconPicture />
+      </button>
       <button v-if="countable" type="button" aria-label="Countdown" title="Put a countdown here" @click="count">
         <IconCountdown />
       </button>
@@ -156,6 +189,17 @@ function insert(e: string) {
     <div v-if="picking" class="emoji">
       <button v-for="e in emoji" :key="e" type="button" @click="insert(e)">{{ e }}</button>
     </div>
+    <ImageChoice v-if="choosing && pictured && !chosen" :site="pictured" @take="({ file }) => (chosen = file)" />
+    <form v-if="choosing && chosen" class="linking" @submit.prevent="putPicture">
+      <el-input
+        v-model="alt"
+        aria-label="What the picture shows"
+        placeholder="What it shows, for those who do not see it"
+        size="small"
+        autofocus
+      />
+      <el-button native-type="submit" size="small">Put it in</el-button>
+    </form>
     <form v-if="linking" class="linking" @submit.prevent="setLink" @keydown.esc.stop="linking = false">
       <el-input
         v-model="href"
@@ -235,6 +279,15 @@ function insert(e: string) {
   border: 1px solid var(--line);
   text-align: start;
   vertical-align: top;
+}
+.paper :deep(img) {
+  display: block;
+  max-width: 100%;
+  max-height: 120px;
+  margin: 4px 0;
+}
+.paper :deep(.ProseMirror-selectednode) {
+  outline: 2px solid var(--sea);
 }
 .paper :deep(p) {
   margin: 0 0 4px;

@@ -29,18 +29,25 @@ defineEmits<{ count: [] }>()
 const wording = defineModel<Wording>({ required: true })
 
 /** What was written and then not chosen, by language. */
-const aside = reactive<Record<string, Pick<Wording, 'link' | 'details'>>>({})
+const aside = reactive<Record<string, Pick<Wording, 'link' | 'details' | 'second'>>>({})
 
 const link = computed(() => wording.value.link)
+const second = computed(() => wording.value.second)
 const leads = computed(() =>
   wording.value.link ? 'link' : wording.value.details !== undefined ? 'details' : 'nothing',
 )
 function lead(to: string | number | boolean | undefined) {
-  const { link, details, ...rest } = wording.value
+  const { link, details, second, ...rest } = wording.value
   const kept = (aside[props.lang] ??= {})
   if (link) kept.link = link
+  if (second) kept.second = second
   if (details) kept.details = details
-  if (to === 'link') wording.value = { ...rest, link: kept.link ?? { href: '/', label: '' } }
+  if (to === 'link')
+    wording.value = {
+      ...rest,
+      link: kept.link ?? { href: '/', label: '' },
+      ...(kept.second && { second: kept.second }),
+    }
   else if (to === 'details') wording.value = { ...rest, details: kept.details ?? '' }
   else wording.value = rest
 }
@@ -67,14 +74,34 @@ function takeDraft() {
   const rows = phrases.value?.rows.filter((r) => uses.value.includes(r.use)) ?? []
   wording.value = { ...wording.value, words: Object.fromEntries(rows.map((r) => [r.key, r.text])), unread: true }
 }
+/** Changes the second button, which stands beside the first alone; without a change it goes. */
+function setSecond(part?: Partial<NonNullable<Wording['link']>>) {
+  const next = { ...wording.value }
+  if (part) next.second = { href: '/', ...next.second, ...part }
+  else delete next.second
+  wording.value = next
+}
 function setLink(part: Partial<NonNullable<Wording['link']>>) {
-  const link = { ...wording.value.link!, ...part }
-  wording.value = { ...wording.value, link }
+  const next = { ...wording.value, link: { ...wording.value.link!, ...part } }
+  // Beside a whole bar that is a link there is no room for another.
+  if (next.link.as === 'bar') delete next.second
+  wording.value = next
 }
 </script>
 
 <template>
   <div class="wording">
+    <el-input
+      v-if="kind !== 'tab-title'"
+      :model-value="wording.headline ?? ''"
+      class="headline"
+      maxlength="200"
+      :lang="lang"
+      dir="auto"
+      placeholder="Headline, if it is to have one"
+      :aria-label="`Headline in ${name}`"
+      @update:model-value="(v: string) => (wording = { ...wording, headline: v || undefined })"
+    />
     <RichText
       :model-value="wording.message ?? ''"
       :label="`Message in ${name}`"
@@ -135,11 +162,39 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
           <el-option value="new" label="opens a new tab" />
         </el-select>
       </div>
+      <div v-if="second" class="link" role="group" aria-label="The second button">
+        <el-input
+          :model-value="second?.href"
+          :list="`known-pages${tag ?? ''}`"
+          :aria-label="`Address the second button leads to${tag ? `, ${name}` : ''}`"
+          placeholder="/status or https://…"
+          @update:model-value="(v: string) => setSecond({ href: v })"
+        />
+        <el-input
+          :model-value="second?.label"
+          :aria-label="`Words on the second button${tag ? `, ${name}` : ''}`"
+          placeholder="Words on it"
+          @update:model-value="(v: string) => setSecond({ label: v })"
+        />
+        <el-select
+          :model-value="second?.as ?? 'button'"
+          aria-label="Form of the second button"
+          @change="(v: 'button' | 'link') => setSecond({ as: v })"
+        >
+          <el-option value="button" label="a button" />
+          <el-option value="link" label="plain words" />
+        </el-select>
+        <el-button @click="setSecond()">No second button</el-button>
+      </div>
+      <div v-else-if="link && link.as !== 'bar' && !plain && !asks">
+        <el-button size="small" text @click="setSecond({ href: '/', label: '' })">A second button</el-button>
+      </div>
       <RichText
         v-if="leads === 'details'"
         :model-value="wording.details ?? ''"
         :label="`Longer message in ${name}`"
         :lang="lang"
+        :pictured="site"
         @update:model-value="(m) => (wording = { ...wording, details: m })"
       />
     </fieldset>
@@ -216,6 +271,9 @@ summary {
 }
 details[open] > summary {
   margin-bottom: 6px;
+}
+.headline :deep(input) {
+  font-weight: 600;
 }
 .link .wide {
   grid-column: 1 / -1;

@@ -8,6 +8,8 @@ import { useViewpoint } from '../../instruments/viewpoint'
 import BlockEditor from './block/BlockEditor.vue'
 import ColourEditor from './look/ColourEditor.vue'
 import LookEditor from './look/LookEditor.vue'
+import ThemeField from './look/ThemeField.vue'
+import OptionField from '../../instruments/OptionField.vue'
 import { useNotice } from './room'
 import WordingEditor from './WordingEditor.vue'
 
@@ -27,6 +29,30 @@ function wantOf(tag: string): string {
 const hasWords = computed(() => !content.value.rows?.length || !!wording.value.message)
 const pictureSpeaks = computed(() => !!picture.value && !picture.value.decorative)
 const overPages = computed(() => !slots[slotOf(notice.value!)].edge && slotOf(notice.value!) !== 'inline')
+const hasHeadline = computed(() => Object.values(content.value.wordings ?? {}).some((w) => w.headline))
+const longer = computed(() => Object.values(content.value.wordings ?? {}).some((w) => w.details !== undefined))
+type Content = typeof content.value
+/** A part of what it says that is left out where it is as usual. */
+function part<K extends 'detailsAs' | 'detailsBy'>(key: K, usual: NonNullable<Content[K]>) {
+  return computed<NonNullable<Content[K]>>({
+    get: () => content.value[key] ?? usual,
+    set: (v) => {
+      const next = { ...content.value, [key]: v }
+      if (v === usual) delete next[key]
+      content.value = next
+    },
+  })
+}
+const detailsAs = part('detailsAs', 'unfold')
+const detailsBy = part('detailsBy', 'button')
+const forms = [
+  { value: 'unfold' as const, label: 'unfolds below' },
+  { value: 'dialog' as const, label: 'stands in a dialog' },
+]
+const ways = [
+  { value: 'button' as const, label: 'by its button' },
+  { value: 'bar' as const, label: 'by a press anywhere on it' },
+]
 /** A countdown is wanted: to noon tomorrow, until something else is chosen. */
 function count() {
   if (!view.value) return
@@ -68,6 +94,11 @@ function count() {
       :kind="notice.kind"
       @count="count"
     />
+    <div v-if="longer" class="longer">
+      <span>The longer message</span>
+      <OptionField v-model="detailsAs" label="How the longer message comes" :options="forms" size="small" />
+      <OptionField v-model="detailsBy" label="What opens the longer message" :options="ways" size="small" />
+    </div>
     <BlockEditor
       v-if="isBlock"
       :ref="setBlocks"
@@ -79,6 +110,7 @@ function count() {
       :known="known"
       @count="count"
     />
+    <ThemeField v-if="siteDetail" :key="'theme' + id" v-model="colours" :site="siteDetail.site" />
     <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />
     <LookEditor
       :key="id"
@@ -88,6 +120,8 @@ function count() {
       :detail="siteDetail?.site"
       :card="overPages"
       :plain="isConsent"
+      :headline="hasHeadline"
+      :countdown="countdown"
     />
   </div>
 </template>
@@ -97,6 +131,15 @@ function count() {
   display: grid;
   gap: 12px;
   align-content: start;
+}
+.longer {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+}
+.longer .el-select {
+  width: 180px;
 }
 .languages {
   border-bottom: 1px solid var(--line);

@@ -87,9 +87,9 @@ export function useCommands(room = useNotice()) {
       await router.push({ name: 'notice', params: { site: mine, notice: made.card.id }, query: route.query })
     }, 'This is the copy.')
   /** Hands a text out: it stands there, and is in the clipboard where the browser lets it. */
-  async function hand(name: string, text: string, long: boolean) {
+  async function hand(name: string, text: string, long: boolean, lacks: string[] = []) {
     await navigator.clipboard?.writeText(text).catch(() => undefined)
-    handed.value = { name, text, long }
+    handed.value = { name, text, long, lacks }
   }
   const previewLink = () =>
     attempt(async () => {
@@ -100,11 +100,11 @@ export function useCommands(room = useNotice()) {
   const copyPlain = () =>
     attempt(async () => {
       await save()
-      const { html } = await api.plain(mine, id, language.value)
-      await hand('Plain HTML', html, true)
+      const { html, lacks } = await api.plain(mine, id, language.value)
+      await hand('Plain HTML', html, true, lacks)
       tell(
         `Copied in ${nameOf(language.value)}, ${new Blob([html]).size} bytes. Paste it where it is to stand;` +
-          ` it needs no script and does not come and go by itself.`,
+          ' it needs no script.',
       )
     })
   const draftIn = async (tag: string) => {

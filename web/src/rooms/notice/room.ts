@@ -16,6 +16,8 @@ export interface Handed {
   text: string
   /** It has many lines. */
   long: boolean
+  /** What the notice has that the text leaves out. */
+  lacks: string[]
 }
 
 function state() {

@@ -3,6 +3,7 @@
 import { computed, defineAsyncComponent } from 'vue'
 import type { Part, PartWords, SiteDetail } from '../../../api/client'
 import PicturePicker from '../look/PicturePicker.vue'
+import FocalPoint from '../look/FocalPoint.vue'
 import LinkRow from './LinkRow.vue'
 import { kindName } from './rows'
 
@@ -67,16 +68,6 @@ const picture = computed({
     emit('part', next)
   },
 })
-const focus = computed(() => picture.value?.focus ?? { x: 50, y: 50 })
-function focusAt(e: MouseEvent) {
-  const at = (e.currentTarget as HTMLElement).getBoundingClientRect()
-  const share = (v: number, from: number, length: number) =>
-    Math.round(Math.min(1, Math.max(0, (v - from) / length)) * 100)
-  setFocus({ x: share(e.clientX, at.x, at.width), y: share(e.clientY, at.y, at.height) })
-}
-function setFocus(f: Partial<{ x: number; y: number }>) {
-  if (picture.value) picture.value = { ...picture.value, focus: { ...focus.value, ...f } }
-}
 const documents = computed(() => props.detail?.site.documents ?? [])
 const listed = computed(() => props.part.documents ?? [])
 const all = computed(() => listed.value.includes('*'))
@@ -143,35 +134,12 @@ function addAnswer() {
             <el-radio-button v-for="c in crops" :key="c.value" :value="c.value">{{ c.label }}</el-radio-button>
           </el-radio-group>
         </div>
-        <div v-if="picture.crop && !wordsOnly" class="focal">
-          <div class="photo" @click="focusAt">
-            <img :src="`/i/${site}/${picture.file}`" alt="" />
-            <span class="dot" :style="{ left: focus.x + '%', top: focus.y + '%' }"></span>
-          </div>
-          <div class="sliders small">
-            <span class="quiet">What stays in sight: press it in the picture.</span>
-            <label
-              >from the left
-              <input
-                type="range"
-                min="0"
-                max="100"
-                :value="focus.x"
-                aria-label="What stays in sight, from the left, per cent"
-                @input="(e) => setFocus({ x: Number((e.target as HTMLInputElement).value) })"
-            /></label>
-            <label
-              >from the top
-              <input
-                type="range"
-                min="0"
-                max="100"
-                :value="focus.y"
-                aria-label="What stays in sight, from the top, per cent"
-                @input="(e) => setFocus({ y: Number((e.target as HTMLInputElement).value) })"
-            /></label>
-          </div>
-        </div>
+        <FocalPoint
+          v-if="picture.crop && !wordsOnly"
+          :model-value="picture.focus"
+          :src="`/i/${site}/${picture.file}`"
+          @update:model-value="(focus) => (picture = { ...picture!, focus })"
+        />
         <label v-if="!picture.decorative" class="field"
           >What it shows, for those who do not see it
           <el-input
@@ -376,36 +344,6 @@ function addAnswer() {
 .label {
   width: 72px;
   color: var(--ink-2);
-}
-.focal {
-  display: flex;
-  gap: 10px;
-  align-items: start;
-}
-.photo {
-  position: relative;
-  flex: none;
-  cursor: crosshair;
-}
-.photo img {
-  display: block;
-  width: 160px;
-  height: auto;
-}
-.dot {
-  position: absolute;
-  width: 14px;
-  height: 14px;
-  margin: -8px;
-  border: 2px solid #fff;
-  border-radius: 50%;
-  outline: 2px solid var(--sea);
-  background: var(--sea);
-  pointer-events: none;
-}
-.sliders {
-  display: grid;
-  gap: 4px;
 }
 @media (max-width: 560px) {
   .item {

@@ -2,25 +2,47 @@
 // What a notice looks like beyond its colours. Nothing here has to be touched:
 // it folds away until it is asked for, and says in a line what is set.
 import { computed, ref } from 'vue'
-import type { Notice, Site } from '../../../api/client'
+import type { Countdown, Notice, Site } from '../../../api/client'
 import ColourEditor from './ColourEditor.vue'
+import ColourField from './ColourField.vue'
 import IconPicker from './IconPicker.vue'
 import PicturePicker from './PicturePicker.vue'
+import PicturePlace from './PicturePlace.vue'
+import TextLookField from './TextLookField.vue'
 
 type Look = NonNullable<Notice['look']>
 type Picture = NonNullable<NonNullable<Notice['content']>['picture']>
-/** `plain` is for what has neither an icon nor a picture. */
-const props = defineProps<{ site: string; detail?: Site; card: boolean; plain?: boolean }>()
+/**
+ * `plain` is for what has neither an icon nor a picture; `headline` is whether it has a headline; `theme` is whether the
+ * look is a theme's, which is open and has no picture.
+ */
+const props = defineProps<{
+  site: string
+  detail?: Site
+  card: boolean
+  plain?: boolean
+  headline?: boolean
+  countdown?: Countdown
+  theme?: boolean
+}>()
 const look = defineModel<Look>({ required: true })
-const picture = defineModel<Picture | undefined>('picture', { required: true })
+const picture = defineModel<Picture | undefined>('picture')
 
+/** What a part is where nothing is said of it. */
+const usual: Record<string, unknown> = { shape: 'soft', width: 'normal', font: '', icon: '', motion: '', css: '' }
 /** Sets parts of the look; what is as it would be anyway is left out. */
 function set(part: Partial<Look>) {
   const next: Record<string, unknown> = { ...look.value, ...part }
-  const usual = { shape: 'soft', width: 'normal', font: '', icon: '', motion: '', css: '' }
-  for (const [k, v] of Object.entries(usual)) if (next[k] === v || next[k] === undefined) delete next[k]
-  if (!next.dark) delete next.dark
+  // A theme may say otherwise: then what is usual is said.
+  for (const [k, v] of Object.entries(next))
+    if (v === undefined || (usual[k] === v && (!look.value.theme || v === ''))) delete next[k]
   look.value = next as Look
+}
+/** Sets a part of a part, which is left out when nothing is left of it. */
+function within<K extends 'buttons' | 'count'>(key: K, part: Partial<NonNullable<Look[K]>>) {
+  const next: Record<string, unknown> = { ...look.value[key], ...part }
+  for (const [k, v] of Object.entries(next)) if (v === undefined || v === '') delete next[k]
+  set({ [key]: Object.keys(next).length ? next : undefined } as Partial<Look>)
 }
 
 const shapes = [
@@ -38,6 +60,19 @@ const motions = [
   { value: 'fade', label: 'fading in' },
   { value: 'slide', label: 'sliding in' },
 ] as const
+const sizes = [
+  { value: 'small', label: 'small' },
+  { value: '', label: 'medium' },
+  { value: 'large', label: 'large' },
+]
+const aligns = [
+  { value: 'start', label: 'at the start' },
+  { value: 'centre', label: 'centred' },
+  { value: 'end', label: 'at the end' },
+] as const
+/** Where lines stand if nothing is said. */
+const usualAlign = computed(() => (props.card ? 'start' : 'centre'))
+const pixels = computed(() => (/px$/.test(look.value.size ?? '') ? parseInt(look.value.size!) : undefined))
 const fonts = computed(() => [...new Set([...(props.detail?.fonts ?? []), look.value.font ?? ''].filter(Boolean))])
 
 /** Own style is taken when it is left, so that half a rule is not refused on the way. */
@@ -50,19 +85,25 @@ const summary = computed(() => {
     picture.value && 'a picture',
     l.shape && `${l.shape} corners`,
     l.width && `${l.width} words`,
+    l.size && (pixels.value ? `words of ${l.size}` : `${l.size} letters`),
+    l.align && `words ${aligns.find((a) => a.value === l.align)!.label}`,
     l.font && 'a font',
+    l.headline && 'a headline of its own',
+    l.buttons && 'buttons',
+    l.border && 'a border',
+    l.count && 'figures',
     l.dark && 'dark colours',
     l.motion && (l.motion === 'fade' ? 'fades in' : 'slides in'),
     l.css && 'own style',
   ].filter(Boolean)
   if (said.length) return said.join(', ')
-  return props.plain ? 'corners, font, motion…' : 'icon, picture, corners, font, motion…'
+  return props.plain ? 'corners, font, buttons…' : 'icon, picture, buttons, corners, font…'
 })
 /** What an own style can speak of. */
 const parts = computed(() =>
   props.plain
-    ? '.bar .words .choices .button .link .detail .close'
-    : '.bar .words .button .link .close .longer .icon .picture',
+    ? '.bar .words .headline .choices .button .link .detail .close'
+    : '.bar .words .headline .button .link .close .fold .longer .icon .picture',
 )
 const darkColours = computed({
   get: () => look.value.dark ?? {},
@@ -71,13 +112,64 @@ const darkColours = computed({
 </script>
 
 <template>
-  <details class="look">
+  <details class="look" :open="theme">
     <summary>
       <b>More of its look</b> <span class="quiet small">{{ summary }}</span>
     </summary>
     <div class="parts">
       <IconPicker v-if="!plain" :model-value="look.icon ?? ''" @update:model-value="(icon: string) => set({ icon })" />
-      <PicturePicker v-if="!plain" v-model="picture" :site="site" />
+      <div v-if="!plain && (look.icon || theme)" class="row">
+        <span class="label">Its colour</span>
+        <ColourField
+          :model-value="look.iconColour"
+          label="Colour of the icon"
+          :palette="detail?.palette"
+          usual="as the words"
+          @update:model-value="(iconColour) => set({ iconColour })"
+        />
+      </div>
+      <PicturePicker v-if="!plain && !theme" v-model="picture" :site="site" />
+      <PicturePlace v-if="!plain && picture" v-model="picture" :site="site" :card="card" />
+      <div class="row">
+        <span class="label">Letters</span>
+        <el-radio-group
+          :model-value="pixels ? 'own' : (look.size ?? '')"
+          size="small"
+          aria-label="Size of the words"
+          @change="(v) => set({ size: v === 'own' ? '18px' : (v as string) || undefined })"
+        >
+          <el-radio-button v-for="s in sizes" :key="s.value" :value="s.value">{{ s.label }}</el-radio-button>
+          <el-radio-button value="own">own</el-radio-button>
+        </el-radio-group>
+        <el-input-number
+          v-if="pixels"
+          :model-value="pixels"
+          :min="10"
+          :max="49"
+          size="small"
+          controls-position="right"
+          aria-label="Size of the words, px"
+          @change="(n: number | undefined) => set({ size: `${n ?? 16}px` })"
+        />
+      </div>
+      <div class="row">
+        <span class="label">Words</span>
+        <el-radio-group
+          :model-value="look.align ?? usualAlign"
+          size="small"
+          aria-label="How the words are aligned"
+          @change="(v) => set({ align: v === usualAlign && !look.theme ? undefined : (v as Look['align']) })"
+        >
+          <el-radio-button v-for="a in aligns" :key="a.value" :value="a.value">{{ a.label }}</el-radio-button>
+        </el-radio-group>
+      </div>
+      <TextLookField
+        v-if="headline || theme"
+        :model-value="look.headline"
+        label="The headline"
+        :palette="detail?.palette"
+        @update:model-value="(headline) => set({ headline })"
+      />
       <div class="row">
         <span class="label">Corners</span>
         <el-radio-group
@@ -114,6 +206,95 @@ const darkColours = computed({
           <el-option v-for="f in fonts" :key="f" :value="f" :label="f" />
         </el-select>
       </div>
+      <fieldset>
+        <legend>Buttons</legend>
+        <div class="row">
+          <span class="label">Field</span>
+          <ColourField
+            :model-value="look.buttons?.background"
+            label="Field of the buttons"
+            :palette="detail?.palette"
+            usual="outlined"
+            @update:model-value="(background) => within('buttons', { background, text: undefined })"
+          />
+        </div>
+        <div v-if="look.buttons?.background" class="row">
+          <span class="label">Words</span>
+          <ColourField
+            :model-value="look.buttons.text"
+            label="Words on the buttons"
+            :palette="detail?.palette"
+            usual="best to read"
+            @update:model-value="(text) => within('buttons', { text })"
+          />
+        </div>
+        <div class="row">
+          <span class="label">Corners</span>
+          <el-radio-group
+            :model-value="look.buttons?.shape ?? ''"
+            size="small"
+            aria-label="Corners of the buttons"
+            @change="(v) => within('buttons', { shape: (v || undefined) as Look['shape'] })"
+          >
+            <el-radio-button value="">as the notice</el-radio-button>
+            <el-radio-button v-for="s in shapes" :key="s.value" :value="s.value">{{ s.label }}</el-radio-button>
+          </el-radio-group>
+        </div>
+      </fieldset>
+      <div class="row">
+        <span class="label">Border</span>
+        <el-input-number
+          :model-value="look.border?.width"
+          :min="0"
+          :max="12"
+          size="small"
+          controls-position="right"
+          placeholder="none"
+          aria-label="Width of the border, px"
+          @change="(n: number | undefined) => set({ border: n ? { ...look.border, width: n } : undefined })"
+        />
+        <ColourField
+          v-if="look.border"
+          :model-value="look.border.colour"
+          label="Colour of the border"
+          :palette="detail?.palette"
+          usual="as the words"
+          @update:model-value="(colour) => set({ border: { ...look.border!, colour } })"
+        />
+      </div>
+      <fieldset v-if="countdown || theme">
+        <legend>The countdown</legend>
+        <TextLookField
+          :model-value="look.count?.figures"
+          label="Its figures"
+          :palette="detail?.palette"
+          @update:model-value="(figures) => within('count', { figures })"
+        />
+        <TextLookField
+          v-if="countdown?.labels !== 'none'"
+          :model-value="look.count?.labels"
+          label="Words beside them"
+          :palette="detail?.palette"
+          @update:model-value="(labels) => within('count', { labels })"
+        />
+        <div v-if="theme || ['square', 'round'].includes(countdown?.frame ?? '')" class="row">
+          <span class="label">Frames</span>
+          <ColourField
+            :model-value="look.count?.frame"
+            label="Colour of the frames"
+            :palette="detail?.palette"
+            usual="as the words"
+            @update:model-value="(frame) => within('count', { frame })"
+          />
+        </div>
+        <TextLookField
+          v-if="theme || countdown?.then === 'say'"
+          :model-value="look.count?.afterEnd"
+          label="What it says at the end"
+          :palette="detail?.palette"
+          @update:model-value="(afterEnd) => within('count', { afterEnd })"
+        />
+      </fieldset>
       <div class="row">
         <span class="label">Comes in</span>
         <el-select
@@ -142,7 +323,7 @@ const darkColours = computed({
         of="Dark, "
       />
       <label class="own">
-        <span>Own style, CSS for this notice alone</span>
+        <span>Own style, CSS for {{ theme ? 'these notices' : 'this notice' }} alone</span>
         <el-input
           v-model="css"
           type="textarea"
@@ -180,6 +361,21 @@ summary {
 .row .el-select {
   flex: 1;
   min-width: 140px;
+}
+.el-input-number {
+  width: 100px;
+}
+fieldset {
+  display: grid;
+  gap: 6px;
+  margin: 0;
+  padding: 8px 0 0;
+  border: 0;
+  border-top: 1px dotted var(--line);
+}
+legend {
+  float: left;
+  font-weight: 600;
 }
 .label {
   width: 72px;

@@ -1,39 +1,38 @@
 <script setup lang="ts">
-// A picture of a notice, and another for phones: one of the site's images, or
-// a file from this machine.
+// A picture of a notice, and another for phones: one of the site's images, a file from this
+// machine, or one at an address.
 import { ref } from 'vue'
-import { api, type ImageDetail, type Notice } from '../../../api/client'
-import { useAttempts } from '../../../instruments/attempts'
-import FileChoice from '../../../instruments/FileChoice.vue'
-import { base64 } from '../../../instruments/file'
+import type { Notice } from '../../../api/client'
+import ImageChoice from './ImageChoice.vue'
 
 type Picture = NonNullable<NonNullable<Notice['content']>['picture']>
+type Image = Pick<Picture, 'file' | 'address' | 'width' | 'height'>
 const props = defineProps<{ site: string }>()
 const picture = defineModel<Picture | undefined>({ required: true })
 
 const choosing = ref<'main' | 'phone'>()
-const images = ref<ImageDetail[]>([])
-const { error, busy, attempt } = useAttempts()
-const address = (file: string) => `/i/${props.site}/${file}`
+const error = ref('')
+const address = (i: Image) => (i.file ? `/i/${props.site}/${i.file}` : (i.address ?? ''))
 
-async function open(which: 'main' | 'phone') {
+function open(which: 'main' | 'phone') {
   choosing.value = choosing.value === which ? undefined : which
   error.value = ''
-  if (choosing.value) images.value = (await api.images(props.site).catch(() => ({ images: [] }))).images
 }
-function take(i: ImageDetail) {
-  const image = { file: i.file, width: i.width, height: i.height }
+/** Takes an image for the place that is being chosen for, in place of what was there. */
+function put(image: Image) {
   if (choosing.value === 'phone' && picture.value) picture.value = { ...picture.value, phone: image }
-  else picture.value = { ...picture.value, ...image }
+  else {
+    const rest = { ...picture.value }
+    for (const k of ['file', 'address', 'width', 'height'] as const) delete rest[k]
+    picture.value = { ...rest, ...image }
+  }
   choosing.value = undefined
 }
-async function upload([file]: File[]) {
-  if (!file) return
-  await attempt('upload', async () => {
-    const data = await base64(file)
-    images.value = (await api.addImage(props.site, { name: file.name, data })).images
-    take(images.value[0]!)
-  })
+const elsewhere = ref('')
+function takeAddress() {
+  const at = elsewhere.value.trim()
+  if (!/^(https:\/\/|\/)/.test(at)) error.value = 'Give an address that begins with https:// or /.'
+  else put({ address: at })
 }
 function drop(which: 'main' | 'phone') {
   if (which === 'main') picture.value = undefined
@@ -49,7 +48,8 @@ function drop(which: 'main' | 'phone') {
   <div class="picture-picker">
     <div class="row">
       <span class="label">Picture</span>
-      <img v-if="picture" :src="address(picture.file)" alt="The picture chosen" />
+      <img v-if="picture?.file" :src="address(picture)" alt="The picture chosen" />
+      <code v-else-if="picture?.address" class="small">{{ picture.address }}</code>
       <el-button size="small" :aria-expanded="choosing === 'main'" @click="open('main')">{{
         picture ? 'Another' : 'Choose a picture'
       }}</el-button>
@@ -57,7 +57,8 @@ function drop(which: 'main' | 'phone') {
     </div>
     <div v-if="picture" class="row">
       <span class="label">On phones</span>
-      <img v-if="picture.phone" :src="address(picture.phone.file)" alt="The picture for phones" />
+      <img v-if="picture.phone?.file" :src="address(picture.phone)" alt="The picture for phones" />
+      <code v-else-if="picture.phone?.address" class="small">{{ picture.phone.address }}</code>
       <span v-else class="quiet">the same</span>
       <el-button
         size="small"
@@ -76,20 +77,17 @@ function drop(which: 'main' | 'phone') {
       label="It says nothing that the words do not"
       @change="(on) => (picture = { ...picture!, decorative: on ? true : undefined })"
     />
-    <div v-if="choosing" class="choice">
-      <FileChoice words="From this machine" :busy="!!busy" @files="upload" />
-      <div v-if="images.length" class="grid">
-        <button
-          v-for="i in images"
-          :key="i.file"
-          type="button"
-          :title="`${i.name}, ${i.width} × ${i.height} px`"
-          @click="take(i)"
-        >
-          <img :src="i.address" :alt="i.name" loading="lazy" />
-        </button>
-      </div>
-    </div>
+    <ImageChoice v-if="choosing" :site="site" @take="({ file, width, height }) => put({ file, width, height })" />
+    <form v-if="choosing" class="row" @submit.prevent="takeAddress">
+      <el-input
+        v-model="elsewhere"
+        size="small"
+        placeholder="or its address, https://…"
+        aria-label="Address of the picture"
+      />
+      <el-button size="small" native-type="submit" :disabled="!elsewhere.trim()">Take it</el-button>
+      <span class="quiet small">Its host learns who visits the site. It is shown on the stage.</span>
+    </form>
     <p v-if="error" class="error small" role="alert">{{ error }}</p>
   </div>
 </template>

@@ -3,6 +3,7 @@
 // they are shown it.
 import { computed } from 'vue'
 import type { Notice } from '../../../api/client'
+import OptionField from '../../../instruments/OptionField.vue'
 import { withOwn } from '../../../instruments/options'
 
 type Memory = NonNullable<Notice['memory']>
@@ -32,20 +33,28 @@ const perPeriods = [
   { value: 'P1Y', label: 'a year' },
 ]
 function setLimits(list: NonNullable<Memory['limits']>) {
-  const next: Memory = { ...memory.value, limits: list }
-  if (!list.length) delete next.limits
+  setPart('limits', list.length ? list : undefined)
+}
+/** Sets a part of the memory; undefined leaves it out. */
+function setPart<K extends keyof Memory>(key: K, v: Memory[K] | undefined) {
+  const next: Memory = { ...memory.value, [key]: v }
+  if (v === undefined) delete next[key]
   memory.value = next
 }
+const closeWith = computed<NonNullable<Memory['closeWith']>>({
+  get: () => memory.value.closeWith ?? 'cross',
+  set: (v) => setPart('closeWith', v === 'cross' ? undefined : v),
+})
+const closers = [
+  { value: 'cross' as const, label: 'a cross' },
+  { value: 'button' as const, label: 'a button with words' },
+  { value: 'both' as const, label: 'a cross, and a button with words' },
+]
 function setClicked(v: string) {
-  const next: Memory = { ...memory.value, clicked: v }
-  if (!v) delete next.clicked
-  memory.value = next
+  setPart('clicked', v || undefined)
 }
 function setClosable(on: string | number | boolean) {
-  const next = { ...memory.value }
-  if (on) delete next.closable
-  else next.closable = false
-  memory.value = next
+  setPart('closable', on ? undefined : false)
 }
 </script>
 
@@ -73,6 +82,16 @@ function setClosable(on: string | number | boolean) {
         <el-option v-for="p in options" :key="p.value" :value="p.value" :label="p.label" />
       </el-select>
     </label>
+    <label v-if="closable">
+      Visitors close it by
+      <OptionField v-model="closeWith" label="What closes it" :options="closers" />
+    </label>
+    <el-switch
+      :model-value="!!memory.foldable"
+      active-text="Visitors can fold it away to a tab at the edge"
+      aria-label="Visitors can fold it away"
+      @change="(on) => setPart('foldable', on ? true : undefined)"
+    />
     <label>
       Once its link is followed
       <el-select

@@ -68,6 +68,14 @@ function run(first: Unit, last: Unit) {
   set({ units: lengths.slice(a, b! + 1) })
 }
 
+/** A number of each visitor's own, in place of the time that is left. */
+const ownNumber = computed(() => countdown.value.kind === 'visitor' && countdown.value.to !== undefined)
+const turnNumber = (to: string) =>
+  set(
+    to === 'number'
+      ? { from: 20, to: 1, units: undefined, labels: undefined, then: undefined }
+      : { from: undefined, to: undefined, then: undefined },
+  )
 const bySteps = computed(() => !!countdown.value.every)
 function turnSteps(steps: boolean) {
   if (steps) set({ until: undefined, to: undefined, step: 1, every: 'PT1H' })
@@ -80,14 +88,15 @@ function turnSteps(steps: boolean) {
     })
 }
 const endless = computed(() => countdown.value.kind === 'since' || (bySteps.value && countdown.value.to === undefined))
+const numbered = computed(() => countdown.value.kind === 'number' || ownNumber.value)
 const thens = computed(() => [
   { value: 'disappear', label: 'the notice disappears' },
   { value: 'say', label: 'it says something else' },
-  { value: 'stay', label: countdown.value.kind === 'number' ? 'it stays at its last number' : 'it stays at zero' },
+  { value: 'stay', label: numbered.value ? 'it stays at its last number' : 'it stays at zero' },
   ...(['visitor', 'number'].includes(countdown.value.kind) ? [{ value: 'again', label: 'it begins again' }] : []),
   { value: 'hand-over', label: 'another notice takes its place' },
 ])
-const then = computed(() => countdown.value.then ?? (countdown.value.kind === 'number' ? 'stay' : 'disappear'))
+const then = computed(() => countdown.value.then ?? (numbered.value ? 'stay' : 'disappear'))
 function follow(value: string) {
   set({
     then: value as Countdown['then'],
@@ -128,6 +137,33 @@ const moment = computed<Window>({
       <label v-else
         >How long
         <PeriodField :model-value="countdown.for" label="How long" @update:model-value="(v) => set({ for: v })" />
+      </label>
+    </div>
+    <div v-if="countdown.kind === 'visitor'" class="pair">
+      <label
+        >It shows
+        <el-select :model-value="ownNumber ? 'number' : 'time'" aria-label="What it shows" @change="turnNumber">
+          <el-option value="time" label="the time that is left" />
+          <el-option value="number" label="a number that goes up or down" />
+        </el-select>
+      </label>
+      <label v-if="ownNumber"
+        >From, to
+        <span class="run">
+          <el-input-number
+            :model-value="countdown.from ?? 0"
+            :controls="false"
+            aria-label="From number"
+            @change="(n: number | undefined) => set({ from: n || undefined })"
+          />
+          to
+          <el-input-number
+            :model-value="countdown.to"
+            :controls="false"
+            aria-label="To number"
+            @change="(n: number | undefined) => set({ to: n ?? 0 })"
+          />
+        </span>
       </label>
     </div>
     <p v-if="countdown.kind === 'visitor'" class="quiet small">
@@ -190,7 +226,7 @@ const moment = computed<Window>({
         </template>
       </div>
     </template>
-    <div v-else class="pair">
+    <div v-else-if="!ownNumber" class="pair">
       <label
         >Shown in
         <span class="run">

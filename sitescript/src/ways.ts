@@ -1,0 +1,114 @@
+// Longer messages that unfold or stand in a dialog, and notices that were folded away to a
+// tab at the edge. Loaded where a notice has either.
+import type { Memory } from './memory'
+import type { Bar } from './shapes'
+
+/** What the page offers. `quiet` is whether this is a preview, which keeps nothing. */
+export interface Page {
+  memory: Memory
+  rootOf(id: string): ShadowRoot | undefined
+  shadow(html: string, css: string): HTMLElement
+  /** Makes the page show what is to show. */
+  put(): void
+  quiet(): boolean
+}
+
+/** So many notices are remembered as folded away. */
+const most = 20
+
+export function start(page: Page) {
+  const { memory, rootOf } = page
+  const tabs = new Map<string, HTMLElement>()
+  /** What was folded away in a preview. */
+  const here = new Set<string>()
+  const away = (id: string) => (page.quiet() ? here.has(id) : !!memory.kept.folded?.includes(id))
+
+  function more(root: ShadowRoot): void {
+    const longer = root.getElementById('longer') as HTMLElement
+    if (!(longer instanceof HTMLDialogElement)) {
+      longer.hidden = !longer.hidden
+      root.querySelector('button[data-act=more]')?.setAttribute('aria-expanded', String(!longer.hidden))
+      return
+    }
+    // Escape closes it, and not the notice with it.
+    longer.onkeydown = (e) => e.stopPropagation()
+    longer.onclick = (e) => {
+      const { left, right, top, bottom } = longer.getBoundingClientRect()
+      const outside = e.clientX < left || e.clientX > right || e.clientY < top || e.clientY > bottom
+      // A press by a key has no place.
+      if (outside && e.detail) longer.close()
+    }
+    longer.showModal()
+  }
+
+  /** Folds a notice away, or opens it again, and takes the focus along. */
+  function fold(bar: Bar, folded: boolean): void {
+    if (!page.quiet())
+      memory.change((k) => {
+        const others = (k.folded ?? []).filter((id) => id !== bar.id)
+        k.folded = folded ? [...others, bar.id].slice(-most) : others
+      })
+    else if (folded) here.add(bar.id)
+    else here.delete(bar.id)
+    page.put()
+    const root = folded ? tabs.get(bar.id)?.shadowRoot : rootOf(bar.id)
+    root?.querySelector<HTMLElement>('button,a')?.focus()
+  }
+
+  function tab(bar: Bar): HTMLElement {
+    const host = page.shadow('<button type="button" class="tab" aria-expanded="false"></button>', bar.css + css)
+    const button = host.shadowRoot!.querySelector('button')!
+    ;[button.textContent] = bar.fold!
+    button.setAttribute('aria-label', bar.fold![1])
+    button.onclick = () => fold(bar, false)
+    return host
+  }
+
+  return {
+    /** Hides what is folded away, and puts its tab where it would stand. */
+    placed(bars: Bar[]): void {
+      for (const [id, host] of tabs)
+        if (!away(id) || !bars.some((b) => b.id === id)) {
+          host.remove()
+          tabs.delete(id)
+        }
+      for (const bar of bars) {
+        const host = bar.fold && (rootOf(bar.id)?.host as HTMLElement | undefined)
+        if (!host) continue
+        const folded = away(bar.id)
+        host.style.display = folded ? 'none' : ''
+        if (/^(centre|cover)$/.test(bar.slot) && folded) host.parentElement!.style.display = 'none'
+        if (!folded) continue
+        if (!tabs.has(bar.id)) tabs.set(bar.id, tab(bar))
+        document.body.after(tabs.get(bar.id)!)
+      }
+      let at = 0
+      for (const bar of bars) {
+        const host = tabs.get(bar.id)
+        if (!host) continue
+        const top = bar.slot === 'top'
+        const edge =
+          document.querySelector(top ? 'mastflag-over' : 'mastflag-under')?.getBoundingClientRect().height ?? 0
+        const [, side] = /^corner-(.*)/.exec(bar.slot) ?? []
+        host.style.cssText =
+          `position:fixed;z-index:2147482999;${top ? 'top' : 'bottom'}:${edge + at}px;` +
+          (side ? `inset-inline-${side}:16px` : 'inset-inline:0;width:fit-content;max-width:80vw;margin-inline:auto')
+        host.dataset.top = String(top)
+        at += host.getBoundingClientRect().height
+      }
+    },
+
+    act(bar: Bar, what: string): void {
+      const root = rootOf(bar.id)
+      if (what === 'more' && root) more(root)
+      if (what === 'shut') (root?.getElementById('longer') as HTMLDialogElement | null)?.close()
+      if (what === 'fold') fold(bar, true)
+    },
+  }
+}
+
+const css =
+  '.tab{font:inherit;font-size:14px;min-height:28px;max-width:100%;padding:4px 14px;border:1px solid ' +
+  'color-mix(in srgb,var(--text) 40%,transparent);background:var(--field);color:var(--text);cursor:pointer;' +
+  'overflow:hidden;text-overflow:ellipsis;white-space:nowrap;border-radius:var(--button,3px)}' +
+  '.tab:focus-visible{outline:3px solid var(--text);outline-offset:-5px}@media print{:host{display:none}}'
