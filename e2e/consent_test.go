@@ -378,13 +378,8 @@ func TestConsentOnNarrowWindows(t *testing.T) {
 			Lasts:   "P2Y",
 			For:     map[string]string{"de": "Donaudampfschifffahrtsgesellschaftsangebote, die zu Ihnen passen."},
 		})
-		s.Languages = append(s.Languages, "ar")
 	})
-	w.ferries.Add("/ar/fares", "/fares")
-	list, err := w.server.Store.Pages(t.Context(), demo.Key)
-	require.NoError(t, err)
-	list = append(list, store.Page{Page: bundle.Page{Path: "/ar/fares", Language: "ar"}})
-	require.NoError(t, w.server.Store.PutPages(t.Context(), demo.Key, list, time.Time{}))
+	w.speaks("ar")
 	shown := func(slot bundle.Slot) {
 		w.rewrite(func(n *bundle.Notice) {
 			q := *n.Content.Consent

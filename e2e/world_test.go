@@ -197,6 +197,18 @@ func (w *world) changeSite(change func(*bundle.Site)) {
 	require.NoError(w.t, w.server.Hub.Reload(w.t.Context(), demo.Key))
 }
 
+// speaks adds a language to the site, with a page in it: /TAG/fares.
+func (w *world) speaks(tag string) {
+	w.t.Helper()
+	path := "/" + tag + "/fares"
+	w.ferries.Add(path, "/fares")
+	list, err := w.server.Store.Pages(w.t.Context(), demo.Key)
+	require.NoError(w.t, err)
+	list = append(list, store.Page{Page: bundle.Page{Path: path, Language: tag}})
+	require.NoError(w.t, w.server.Store.PutPages(w.t.Context(), demo.Key, list, time.Time{}))
+	w.changeSite(func(s *bundle.Site) { s.Languages = append(s.Languages, tag) })
+}
+
 // only takes all notices off the site but these, which are published now.
 func (w *world) only(notices ...bundle.Notice) {
 	w.t.Helper()

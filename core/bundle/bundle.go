@@ -85,7 +85,7 @@ type Site struct {
 	// Texts to use again.
 	Wordings []SavedWording `json:"wordings,omitempty" jsonschema:"maxItems=500"`
 	// What the program says to visitors, in the site's own words, by BCP 47 tag.
-	Words map[string]phrase.Site `json:"words,omitempty"`
+	Words map[string]phrase.PhraseSet `json:"words,omitempty"`
 	// Texts that have versions: privacy notice, terms and the like.
 	Documents []document.Document `json:"documents,omitempty" jsonschema:"maxItems=100"`
 }
@@ -247,8 +247,8 @@ type Content struct {
 	// By BCP 47 tag.
 	Wordings map[string]Wording `json:"wordings,omitempty"`
 	Picture  *Picture           `json:"picture,omitempty"`
-	// How the longer message comes: it unfolds below (the default), or stands in a dialog; by a button (the default), or by
-	// a press anywhere on the notice besides.
+	// How the longer message comes: it unfolds below (the default), or stands in a dialog; by a button (the default), or
+	// by a press anywhere on the notice besides.
 	DetailsAs DetailsAs `json:"detailsAs,omitempty"`
 	DetailsBy DetailsBy `json:"detailsBy,omitempty"`
 	// Stands where a message has {countdown}, or at its end.

@@ -28,7 +28,9 @@ const full = `{"format":"mastflag.bundle/2",
   "pageSets":[{"name":"ports","include":[{"match":"section","path":"/ports"}],"exclude":[{"match":"tag",` +
 	`"value":"winter"}]}],
   "audiences":[{"name":"regulars","audience":{"all":[{"fact":"visits.number","is":"gte","value":5}]}}],` +
-	`"palette":[{"name":"Deep water","value":"#123a56"}],"fonts":["Georgia, serif"],
+	`"palette":[{"name":"Deep water","value":"#123a56"}],"themes":[{"name":"Winter",` +
+	`"look":{"background":"#123a56"}}],"words":{"es":{"words":{"accept":"Sí, a todo"},"unread":true}},` +
+	`"fonts":["Georgia, serif"],
   "startingPoints":[{"name":"Closed","for":"days off","notice":{"id":"closed","kind":"bar"}}],` +
 	`"wordings":[{"name":"Sorry","wordings":{"en":{"message":"We are sorry."}}}]},
  "pages":[{"path":"/ports/aldwick","title":"Aldwick","type":"port","language":"en","tags":["winter"]}],
@@ -43,14 +45,21 @@ const full = `{"format":"mastflag.bundle/2",
 	`"value":30},{"saved":"regulars"}]},{"none":[{"fact":"clock.hour","is":"between","value":[0,5],"clock":"site",` +
 	`"off":true}]}]},
   "memory":{"closable":true,"closed":"P1D","clicked":"P30D","converted":"ever","answered":"session",` +
-	`"limits":[{"times":3,"per":"P7D"}]},
+	`"limits":[{"times":3,"per":"P7D"}],"closeWith":"both","foldable":true},
   "spot":{"selector":"main > h1","where":"before"},
   "look":{"background":"#123a56","text":"#ffffff","dark":{"background":"#0e161e","text":"#eeeeee"},"shape":"round",` +
-	`"width":"wide","font":"\"Sea Sans\", serif","icon":"storm","motion":"fade","css":".bar { letter-spacing: .02em }"},
+	`"width":"wide","font":"\"Sea Sans\", serif","icon":"storm","motion":"fade","css":".bar { letter-spacing: .02em }",` +
+	`"theme":"Winter","size":"18px","align":"end","headline":{"size":30,"weight":"bold","colour":"#ffffff"},` +
+	`"buttons":{"background":"#f2d49b","text":"#16202e","shape":"square"},"border":{"width":2,"colour":"#ffffff"},` +
+	`"iconColour":"#ffffff","count":{"figures":{"size":30},"labels":{"weight":"regular"},"afterEnd":{"size":20},` +
+	`"frame":"#ffffff"}},
   "content":{"picture":{"file":"0123456789abcdef.png","width":320,"height":160,` +
-	`"phone":{"file":"fedcba9876543210.webp","width":160,"height":160},"decorative":true},"wordings":{"en":{"alt":"A ` +
+	`"phone":{"file":"fedcba9876543210.webp","width":160,"height":160},"decorative":true,` +
+	`"place":"behind","size":200,"veil":50,"focus":{"x":1,"y":2}},"detailsAs":"dialog",` +
+	`"detailsBy":"bar","wordings":{"en":{"headline":"A gale","words":{"close":"Away"},"alt":"A ` +
 	`gale","source":"abcdef","unread":true,"message":"No sailings to <b>Fennay</b> before noon.",` +
-	`"link":{"href":"/status","label":"Service status","opens":"same","as":"button"}},
+	`"link":{"href":"/status","label":"Service status","opens":"same","as":"button"},` +
+	`"second":{"href":"/ports","label":"Ports"}},
    "de":{"message":"Keine Fahrten.","details":"<p>Bis Mittag.</p>"}}}}]}`
 
 func TestReadAndWrite(t *testing.T) {
@@ -331,6 +340,55 @@ func TestRefusedBundles(t *testing.T) {
 			"what is wrong in a kept wording", swap("We are sorry.", "<script>x()</script>"),
 			"/site/wordings/0/wordings/en/message", "holds <script>",
 		},
+		{
+			"a picture by file and by address", swap(`"file":"0123456789abcdef.png"`,
+				`"file":"0123456789abcdef.png","address":"https://a.example/b.png"`), "/notices/0/content/picture", "one of both",
+		},
+		{
+			"a picture from nowhere", swap(`"file":"fedcba9876543210.webp"`, `"address":"javascript:alert(1)"`),
+			"/notices/0/content/picture/phone/address", `"javascript:alert(1)" is no address of a picture`,
+		},
+		{
+			"a picture over a plain connection", swap(`"file":"fedcba9876543210.webp"`, `"address":"//a.example/b.png"`),
+			"/notices/0/content/picture/phone/address", "is no address of a picture",
+		},
+		{"a picture without a size", swap(`"width":320,`, ``), "/notices/0/content/picture", "how large it is"},
+		{
+			"a picture of another host in the longer message", swap("<p>Bis Mittag.</p>", `<img src='https://a.example/b.png'>`),
+			"/notices/0/content/wordings/de/details", "holds src on <img>",
+		},
+		{
+			"a second button without a first", swap(`"link":{"href":"/status","label":"Service status","opens":"same",`+
+				`"as":"button"},`, ``), "/notices/0/content/wordings/en/second", "beside a first one",
+		},
+		{
+			"a second button beside a whole bar", swap(`"as":"button"}`, `"as":"bar"}`),
+			"/notices/0/content/wordings/en/second", "beside a first one",
+		},
+		{
+			"a headline that turns what follows round", swap("A gale\"", "A \u202egale\""),
+			"/notices/0/content/wordings/en/headline", "U+202E",
+		},
+		{
+			"words of nothing", swap(`{"close":"Away"}`, `{"shout":"Away"}`), "/notices/0/content/wordings/en/words/shout",
+			"says nothing that is called",
+		},
+		{
+			"a purpose by another name in one notice", swap(`{"close":"Away"}`, `{"marketing":"Ads"}`),
+			"/notices/0/content/wordings/en/words/marketing", "the same by all notices",
+		},
+		{
+			"own words of the site with markup", swap("Sí, a todo", "<b>Sí</b>"), "/site/words/es/words/accept", "HTML",
+		},
+		{
+			"two themes of a name", swap(`"themes":[`, `"themes":[{"name":"Winter","look":{}},`), "/site/themes/1/name",
+			"a second theme",
+		},
+		{
+			"a theme of a theme", swap(`"look":{"background":"#123a56"}`, `"look":{"theme":"Winter"}`),
+			"/site/themes/0/look/theme", "cannot be made of another",
+		},
+		{"letters too large", swap(`"18px"`, `"180px"`), "/notices/0/look/size", "wrong form"},
 		{"an id twice", swap(`"notices":[`, `"notices":[{"id":"storm-closure","kind":"bar"},`), "/notices/1/id", "twice"},
 		{"capacity of an unknown slot", swap(`{"top":2}`, `{"left":2}`), "/site/capacity/left", "unknown slot"},
 	} {
@@ -350,7 +408,7 @@ func TestRefusedBundles(t *testing.T) {
 	).Replace(full)))
 	var faults fault.Faults
 	require.ErrorAs(t, err, &faults)
-	assert.Len(t, faults, 2, "all that the schema refuses is said at once")
+	assert.Len(t, faults, 6, "all that the schema refuses is said at once")
 }
 
 // FuzzParse: never a panic, and what is accepted round-trips.

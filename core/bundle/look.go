@@ -56,8 +56,8 @@ type Look struct {
 	Count *CountLook `json:"count,omitempty"`
 	// How it comes in: fade or slide; at once if absent. Visitors who want less motion get none.
 	Motion Motion `json:"motion,omitempty"`
-	// Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .headline, .button, .link, .close, .fold,
-	// .longer, .icon and .picture.
+	// Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .headline, .button, .link, .close,
+	// .fold, .longer, .icon and .picture.
 	CSS string `json:"css,omitempty" jsonschema:"maxLength=10000"`
 }
 

@@ -311,6 +311,36 @@ func TestFindings(t *testing.T) {
 			findings.LowContrast, "/notices/0/look/dark", `"look":{"dark":{"background":"#202020","text":"#404040"}}`,
 			`"look":{"dark":{"background":"#202020"}}`,
 		},
+		{
+			findings.LowContrast, "/notices/0/look/buttons", `"look":{"buttons":{"background":"#767676","text":"#16202e"}}`,
+			`"look":{"buttons":{"background":"#767676"}}`,
+		},
+		{
+			findings.LowContrast, "/notices/0/look/headline",
+			`"look":{"background":"#ffffff","headline":{"colour":"#8f8f8f","size":23}},` +
+				`"content":{"wordings":{"en":{"headline":"H","message":"x"}}}`,
+			`"look":{"background":"#ffffff","headline":{"colour":"#8f8f8f","size":24}},` +
+				`"content":{"wordings":{"en":{"headline":"H","message":"x"}}}`,
+		},
+		{
+			findings.LowContrast, "/notices/0/look/iconColour", `"look":{"icon":"anchor","iconColour":"#303030"}`,
+			`"look":{"iconColour":"#303030"}`,
+		},
+		{
+			findings.LowContrast, "/notices/0/content/picture/veil",
+			`"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1,"decorative":true,"place":"behind",` +
+				`"veil":60},"wordings":{"en":{"message":"x"}}}`,
+			`"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1,"decorative":true,"place":"behind",` +
+				`"veil":61},"wordings":{"en":{"message":"x"}}}`,
+		},
+		{findings.NoTheme, "/notices/0/look/theme", `"look":{"theme":"Winter"}`, `"look":{}`},
+		{
+			findings.FarPicture, "/notices/0/content",
+			`"content":{"picture":{"address":"https://pictures.example/a.jpg","decorative":true},` +
+				`"wordings":{"en":{"message":"x"}}}`,
+			`"content":{"picture":{"address":"https://s.example/a.jpg","decorative":true},` +
+				`"wordings":{"en":{"message":"x"}}}`,
+		},
 		{findings.NoSpot, "/notices/0/slot", `"slot":"inline"`, `"slot":"inline","spot":{"selector":"h1"}`},
 		{
 			findings.NoSpot, "/notices/0/spots",
@@ -1053,4 +1083,43 @@ func TestSharedMemoryIsListed(t *testing.T) {
 		found(`"sharedMemory":true,"consent":{"inventory":[{"kind":"cookie","name":"mastflag.s","purpose":"necessary",`+
 			`"lasts":"P400D"}]}`),
 	)
+}
+
+// Where the program is not ready in a language, visitors get English, unless the notice or the
+// site says it; a draft is offered, and counts once it was read.
+func TestWordsThatALanguageLacks(t *testing.T) {
+	spanish := func(words string) string {
+		return sound("a", `"content":{"wordings":{"en":{"message":"x"},"es":{"message":"y"`+words+`}}}`)
+	}
+	find := func(site string, notices ...string) *findings.Finding {
+		for _, f := range checkSite(t, `"languages":["en","es","ja"]`+site, notices...) {
+			if f.Code == findings.NoPhrases || f.Code == findings.Unread && len(f.Notices) == 0 {
+				return &f
+			}
+		}
+		return nil
+	}
+	f := find("", spanish(""))
+	require.NotNil(t, f)
+	assert.Equal(t, "Visitors who read Spanish get “Close this announcement” on “a”, in English.", f.What)
+	assert.Equal(t, []string{"/site/words/es"}, f.Pointers)
+	require.Len(t, f.Fixes, 1)
+	assert.Equal(t, "/words", f.Fixes[0].Patch[0].Path)
+	draft, err := json.Marshal(f.Fixes[0].Patch[0].Value)
+	require.NoError(t, err)
+
+	f = find(`,"words":`+string(draft), spanish(""))
+	require.NotNil(t, f)
+	assert.Equal(t, findings.Unread, f.Code)
+	assert.Nil(t, find(`,"words":`+strings.Replace(string(draft), `,"unread":true`, "", 1), spanish("")))
+	assert.Nil(t, find("", spanish(`,"words":{"close":"Cerrar","region":"Aviso"}`)))
+	assert.NotNil(t, find("", spanish(`,"words":{"close":"Cerrar"}`)))
+	assert.Nil(t, find("", spanish(`,"unread":true`)), "nobody gets it")
+	f = find("", sound("a", `"content":{"wordings":{"en":{"message":"x"},"ja":{"message":"y"}}}`))
+	require.NotNil(t, f)
+	assert.Empty(t, f.Fixes, "there is no draft")
+	f = find("", sound("a", `"kind":"consent","content":{"consent":{},"wordings":{"en":{"message":"x"},`+
+		`"es":{"message":"y"}}}`))
+	require.NotNil(t, f)
+	assert.Contains(t, f.What, "“Accept all”", "what is seen goes before what is read out")
 }

@@ -61,7 +61,13 @@ func TestMendsMendRandomNotices(t *testing.T) {
 			fields = append(fields, `"audience":`+group())
 		}
 		if r.IntN(2) == 0 {
-			fields = append(fields, fmt.Sprintf(`"look":{"background":%q,"text":%q}`, colour(), colour()))
+			more := pick(
+				"", "", fmt.Sprintf(`,"buttons":{"background":%q,"text":%q}`, colour(), colour()), `,"theme":"none"`,
+				fmt.Sprintf(`,"headline":{"colour":%q}`, colour()), fmt.Sprintf(`,"icon":"anchor","iconColour":%q`, colour()),
+			)
+			fields = append(fields, fmt.Sprintf(`"look":{"background":%q,"text":%q%s}`, colour(), colour(), more))
+		} else if r.IntN(2) == 0 {
+			fields = append(fields, `"look":{"theme":"pale"}`)
 		}
 		if r.IntN(3) == 0 {
 			fields = append(fields, `"memory":{"closable":false}`)
@@ -78,7 +84,7 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		if r.IntN(4) == 0 {
 			fields = append(fields, `"slot":"inline"`)
 		}
-		return "{" + strings.Join(append(fields, `"content":{"wordings":{"en":{"message":"x"}}}`), ",") + "}"
+		return "{" + strings.Join(append(fields, `"content":{"wordings":{"en":{"headline":"h","message":"x"}}}`), ",") + "}"
 	}
 	grave := map[findings.Severity]int{findings.Info: 1, findings.Warning: 2, findings.Error: 3}
 	type kind struct {
@@ -92,7 +98,8 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		}
 		return out
 	}
-	const room = `"capacity":{"top":1,"bottom":1}`
+	const room = `"capacity":{"top":1,"bottom":1},"themes":[{"name":"pale","look":{"background":"#ffffff","text":` +
+		`"#eeeeee","buttons":{"background":"#777777","text":"#eeeeee"},"headline":{"colour":"#777777"}}}]`
 	tried := map[findings.Code]int{}
 	for range 500 {
 		notices := []string{notice("a"), notice("b"), sound("c", `"rank":15`)}
@@ -119,6 +126,7 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		findings.AllExcluded, findings.Redundant, findings.UnknownPage, findings.NoPages, findings.MatchesNone,
 		findings.Nobody, findings.IdlePart,
 		findings.LowContrast, findings.NotClosable, findings.Over, findings.NoSpot, findings.Rival,
+		findings.NoTheme,
 	} {
 		assert.Greater(t, tried[code], 20, code)
 	}

@@ -139,7 +139,8 @@ func (c *checker) picture(i int, n, seen bundle.Notice, title string) {
 			c.add(LowContrast, Warning, i, "/content/picture/veil", fmt.Sprintf(
 				"The words of %s may be hard to read on parts of the picture: contrast %.1f at worst, and %.1f is needed.",
 				title, ratio, colour.Minimum,
-			), fmt.Sprintf("Let the field cover %d %% of it.", needed), remove("Cover as much as is needed", "/content/picture/veil"))
+			), fmt.Sprintf("Let the field cover %d %% of it.", needed),
+				remove("Cover as much as is needed", "/content/picture/veil"))
 		}
 	}
 	var hosts []string
@@ -160,7 +161,9 @@ func (c *checker) picture(i int, n, seen bundle.Notice, title string) {
 			Notices:  []string{n.ID},
 			Pointers: []string{"/notices/" + fmt.Sprint(i) + "/content"},
 			What: fmt.Sprintf(
-				"The picture of %s comes from %s, which learns who visits the site, and the inventory does not say so.", title, host,
+				"The picture of %s comes from %s, which learns who visits the site, and the inventory does not say so.",
+				title,
+				host,
 			),
 			Fix:    "Keep the picture with the site, or list the request to that host.",
 			Source: "GDPR Art. 13(1)(e)",

@@ -57,9 +57,9 @@ func (c *checker) phrases() {
 		}
 		if draft := phrase.Draft(tag); draft != nil {
 			f.Fix = "Read the draft that is ready, or write the words, in Site, Words."
-			op := Operation{Op: "add", Path: fault.Pointer("words", tag), Value: phrase.Site{Words: draft, Unread: true}}
+			op := Operation{Op: "add", Path: fault.Pointer("words", tag), Value: phrase.PhraseSet{Words: draft, Unread: true}}
 			if site.Words == nil {
-				op = Operation{Op: "add", Path: "/words", Value: map[string]phrase.Site{tag: {Words: draft, Unread: true}}}
+				op = Operation{Op: "add", Path: "/words", Value: map[string]phrase.PhraseSet{tag: {Words: draft, Unread: true}}}
 			}
 			f.Fixes = []Fix{{"Take the draft, to be read", []Operation{op}}}
 		}

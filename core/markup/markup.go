@@ -98,9 +98,15 @@ func eachImage(s string, to func(file string) string) string {
 		}
 		raw := string(z.Raw())
 		t := z.Token()
-		i := slices.IndexFunc(t.Attr, func(a html.Attribute) bool { return a.Key == "src" && imageAddress.MatchString(a.Val) })
-		if t.Data != "img" || i < 0 {
+		i := slices.IndexFunc(
+			t.Attr,
+			func(a html.Attribute) bool { return a.Key == "src" && imageAddress.MatchString(a.Val) },
+		)
+		switch {
+		case t.Data != "img":
 			b.WriteString(raw)
+			continue
+		case i < 0: // what it showed was taken out
 			continue
 		}
 		t.Attr[i].Val = to(strings.TrimPrefix(t.Attr[i].Val, ImageScheme))

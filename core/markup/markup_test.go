@@ -36,6 +36,29 @@ func TestSanitise(t *testing.T) {
 	}
 }
 
+// A longer message has headings and pictures of the site besides, and nothing of other hosts.
+func TestSanitiseDetails(t *testing.T) {
+	const image = "image:0123456789abcdef.png"
+	for in, want := range map[string]string{
+		`<h2>A</h2><h3 onclick="x">B</h3><img src="` + image + `" alt="a" width="20" style="x">`: `<h2>A</h2><h3>B</h3>` +
+			`<img src="` + image + `" alt="a" width="20">`,
+		`<img src="https://a.example/b.png" alt="x">`:                   `<img alt="x">`,
+		`<img src="` + image + `" onerror="alert(1)">`:                  `<img src="` + image + `">`,
+		`<img src="image:../x.png">a<h1>b</h1>`:                         `ab`,
+		`<a href="image:0123456789abcdef.png">a</a><img src=" ` + image: `<a>a</a>`,
+	} {
+		got := markup.SanitiseDetails(in)
+		assert.Equal(t, want, got, in)
+		assert.Equal(t, got, markup.SanitiseDetails(got))
+		assert.Empty(t, markup.CheckDetails(got), in)
+		assert.NotContains(t, markup.Sanitise(got), "<img", "a message has none")
+	}
+	text := `<p>a</p><img src="` + image + `" alt="&quot;&gt;"/><img src="https://x/y"/>`
+	assert.Equal(t, []string{"0123456789abcdef.png"}, markup.Images(text))
+	assert.Equal(t, `<p>a</p><img src="https://n/i/0123456789abcdef.png" alt="&#34;&gt;"/>`,
+		markup.WithImages(text, "https://n/i/"))
+}
+
 func FuzzSanitise(f *testing.F) {
 	f.Add(`<a href="x"><script>`)
 	f.Add(`<p><b>`)

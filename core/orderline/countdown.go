@@ -28,7 +28,9 @@ func Counts(c countdown.Countdown, now time.Time, site string) string {
 	switch c.Kind {
 	case countdown.Visitor:
 		if c.IsNumber() {
-			s = fmt.Sprintf("counts from %d to %d within %s from when each visitor first meets it", c.From, *c.To, lasting(c.For))
+			s = fmt.Sprintf(
+				"counts from %d to %d within %s from when each visitor first meets it", c.From, *c.To, lasting(c.For),
+			)
 			break
 		}
 		s = "counts down " + lasting(c.For) + " from when each visitor first meets it"

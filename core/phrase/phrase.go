@@ -261,8 +261,8 @@ func DraftedMay(tag string) string {
 // Own are the words of a site or of a notice in place of the program's, by key.
 type Own map[Key]string
 
-// A Site is what a site says in place of the program in one language.
-type Site struct {
+// A PhraseSet is what a site says in place of the program in one language.
+type PhraseSet struct {
 	Words Own `json:"words"`
 	// Nobody has read them yet: no visitor gets them.
 	Unread bool `json:"unread,omitempty"`

@@ -188,6 +188,55 @@ func TestLook(t *testing.T) {
 			[]string{"prefers-reduced-motion:no-preference", "translateY(100%)"}, nil,
 		},
 		{
+			"sizes, lines and borders",
+			bundle.Notice{Look: &bundle.Look{
+				Size: "large", Align: bundle.AlignEnd, IconColour: "#a3241f", Icon: "anchor",
+				Border:   &bundle.Border{Width: 3},
+				Headline: &bundle.TextLook{Size: 30, Weight: bundle.Regular, Colour: "#ffeecc"},
+			}},
+			[]string{
+				".words{font-size:20px}", ".words{text-align:end}.bar{justify-content:flex-end}", ".icon{color:#a3241f}",
+				".bar{border-bottom:3px solid currentColor}", ".headline{font-size:30px;font-weight:400;color:#ffeecc}",
+			}, nil,
+		},
+		{
+			"buttons with a field have the words that read best on it",
+			bundle.Notice{Slot: bundle.Bottom, Look: &bundle.Look{
+				Size: "18px", Border: &bundle.Border{Width: 1, Colour: "#123456"},
+				Buttons: &bundle.Buttons{Background: "#f2d49b", Shape: bundle.Square},
+			}},
+			[]string{
+				".bar .button{background:#f2d49b;border-color:#f2d49b;color:#16202e}.bar .button{border-radius:0}",
+				".words{font-size:18px}", ".bar{border-top:1px solid #123456}",
+			}, nil,
+		},
+		{
+			"a picture behind the words is covered as much as they need",
+			bundle.Notice{Look: &bundle.Look{Dark: &bundle.Pair{Background: "#ffffff"}}, Content: &bundle.Content{
+				Picture: &bundle.Picture{
+					Image: picture.Image, Place: bundle.PictureBehind, Size: 200, Focus: &bundle.FocalPoint{X: 10, Y: 90},
+				},
+			}},
+			[]string{
+				"isolation:isolate;overflow:hidden;min-height:200px}", "color-mix(in srgb,#16202e 61%,transparent)",
+				"@media(prefers-color-scheme:dark){.bar::before{background:color-mix(in srgb,#ffffff 53%",
+				"object-position:10% 90%",
+			}, nil,
+		},
+		{
+			"a picture beside the words of a card", bundle.Notice{Slot: bundle.Centre, Content: &bundle.Content{
+				Picture: &bundle.Picture{Image: picture.Image, Place: bundle.PictureEnd, Size: 240},
+			}},
+			[]string{"padding-inline-end:calc(min(240px,60%) + 16px)", "inset-inline-end:0;width:min(240px,60%)"}, nil,
+		},
+		{
+			"a picture by its address keeps its room", bundle.Notice{Content: &bundle.Content{Picture: &bundle.Picture{
+				Image: bundle.Image{Address: "https://pictures.example/quay.jpg?a=1&b=2"}, Size: 80,
+			}}},
+			[]string{".picture img{height:80px}"},
+			[]string{`<img src="https://pictures.example/quay.jpg?a=1&amp;b=2" alt="A &amp; b">`},
+		},
+		{
 			"style of its own, last", bundle.Notice{Look: &bundle.Look{CSS: ".bar{letter-spacing:.1em}"}},
 			[]string{"}.bar{letter-spacing:.1em}"}, nil,
 		},
@@ -198,6 +247,10 @@ func TestLook(t *testing.T) {
 			n.Content = &bundle.Content{}
 		}
 		n.Content.Wordings = map[string]bundle.Wording{"en": {Message: "a", Alt: "A & b"}}
+		if n.GetLook().Headline != nil {
+			n.Content.Wordings["en"] = bundle.Wording{Headline: "<i>H</i>", Message: "a"}
+			c.out = append(c.out, `<p class="headline">&lt;i&gt;H&lt;/i&gt;</p>`)
+		}
 		require.Empty(t, n.Check(bundle.Site{TimeZone: "UTC", Language: "en"}), c.name)
 		bar, err := render.Notice(n, "en", "/i/", time.UTC)
 		require.NoError(t, err, c.name)
@@ -211,6 +264,13 @@ func TestLook(t *testing.T) {
 		require.NoError(t, err, c.name)
 		assert.NotContains(t, plain, "ZgotmplZ", c.name)
 		assert.Less(t, len(plain), 3000, c.name)
+		// As HTML to paste it looks the same: the rules are those of its parts there.
+		for _, has := range c.css {
+			if strings.HasPrefix(has, ".words{") || strings.HasPrefix(has, ".bar{border") {
+				has = strings.NewReplacer(".words", ".notice-n .notice-n-words", ".bar", ".notice-n").Replace(has)
+				assert.Contains(t, plain, has, c.name)
+			}
+		}
 	}
 	// A spot is told only where it counts.
 	n := notice("en", bundle.Wording{Message: "a"})
@@ -223,6 +283,64 @@ func TestLook(t *testing.T) {
 	bar, err = render.Notice(n, "en", "", time.UTC)
 	require.NoError(t, err)
 	assert.Equal(t, []bundle.Spot{{Selector: "#port"}, {Selector: "h1"}}, bar.Spots)
+}
+
+// What opens and closes a notice: two links, a button with words, a tab to fold away to, and
+// a longer message with headings and pictures, in a dialog.
+func TestWays(t *testing.T) {
+	n := notice("en", bundle.Wording{
+		Message: "Works",
+		Link:    &bundle.Link{Href: "/a", Label: "A"},
+		Second:  &bundle.Link{Href: "/b", Label: "B", As: "link"},
+	})
+	n.Memory = &bundle.Memory{CloseWith: bundle.Both, Foldable: true}
+	bar, err := render.Notice(n, "en", "/i/", time.UTC)
+	require.NoError(t, err)
+	for _, has := range []string{
+		`<a class="button" href="/a" data-act="clicked">A</a><a class="link" href="/b" data-act="clicked">B</a>`,
+		`<button type="button" class="button" data-act="close">Close</button><button type="button" class="close"`,
+		`aria-label="Fold away" data-act="fold"`,
+	} {
+		assert.Contains(t, bar.HTML, has)
+	}
+	assert.Equal(t, []string{"Works", "Show again: Works"}, bar.Fold)
+	assert.True(t, bar.Ways)
+	n.Memory.CloseWith = bundle.Button
+	bar, err = render.Notice(n, "en", "/i/", time.UTC)
+	require.NoError(t, err)
+	assert.NotContains(t, bar.HTML, `aria-label="Close this announcement"`)
+
+	image := `<img src="image:0123456789abcdef.png" alt="The quay"/>`
+	n = notice(
+		"de",
+		bundle.Wording{Message: "Kurz", Details: "<h2>Lang</h2><p>b" + image + "</p><img src=\"https://x/y.png\">"},
+	)
+	n.Content.DetailsAs, n.Content.DetailsBy = bundle.Dialog, bundle.ByPress
+	bar, err = render.Notice(n, "de", "https://n.test/i/", time.UTC)
+	require.NoError(t, err)
+	for _, has := range []string{
+		`dir="ltr" data-act="more">`, `aria-haspopup="dialog" data-act="more">Mehr</button>`,
+		`<dialog class="longer" id="longer" aria-label="Mitteilung: Kurz" data-act="stay"><div><h2>Lang</h2>`,
+		`<img src="https://n.test/i/0123456789abcdef.png" alt="The quay"/>`, `data-act="shut">Schließen</button></dialog>`,
+	} {
+		assert.Contains(t, bar.HTML, has)
+	}
+	assert.NotContains(t, bar.HTML, "https://x/")
+	n.Memory = &bundle.Memory{Foldable: true}
+	n.Look = &bundle.Look{CSS: ".bar{color:red}", Motion: bundle.Fade}
+	n.Slot = bundle.CornerEnd
+	plain, err := render.Plain(n, "de", "https://n.test/i/")
+	require.NoError(t, err)
+	assert.Contains(t, plain, "<details><summary>Mehr</summary><h2>Lang</h2>")
+	assert.Equal(t, []string{
+		"It cannot be closed.", "It cannot be folded away.", "The longer message unfolds, and opens no dialog.",
+		"The longer message opens by its own line alone.", "It stands where it is pasted, and over nothing.",
+		"It does not move as it comes in.", "Its own style is left out.",
+	}, render.PlainLacks(n, "de"))
+	off := false
+	assert.Empty(t, render.PlainLacks(bundle.Notice{
+		Memory: &bundle.Memory{Closable: &off}, Content: notice("en", bundle.Wording{Message: "a"}).Content,
+	}, "en"))
 }
 
 // A countdown has its place in the message, and what the script needs beside it.

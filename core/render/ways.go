@@ -27,8 +27,10 @@ func waysStyle(n bundle.Notice, edge bool) string {
 		longer = longer || w.Details != ""
 	}
 	if longer {
-		b.WriteString(".longer img{display:block;max-width:100%;height:auto;margin:8px 0}.longer h2,.longer h3{margin:12px 0 " +
-			"4px;font-size:1.15em;line-height:1.25}")
+		b.WriteString(
+			".longer img{display:block;max-width:100%;height:auto;margin:8px 0}.longer h2,.longer h3{margin:12px 0 " +
+				"4px;font-size:1.15em;line-height:1.25}",
+		)
 		if n.Content.DetailsAs == bundle.Dialog {
 			b.WriteString("dialog.longer{box-sizing:border-box;width:min(640px,calc(100vw - 32px));max-height:calc(100vh - " +
 				"32px);overflow:auto;padding:24px;border:0;border-radius:var(--corner,3px);background:var(--field);" +

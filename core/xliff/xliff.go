@@ -304,7 +304,7 @@ func (c *coder) encode(s string, markup bool) string {
 			fmt.Fprintf(&b, `<ph id="%s" dataRef="%s"/>`, id(t.Data), c.ref(t.String()))
 		case html.StartTagToken:
 			t := z.Token()
-			if t.Data == "br" {
+			if t.Data == "br" || t.Data == "img" { // they have no end
 				fmt.Fprintf(&b, `<ph id="%s" type="fmt" dataRef="%s"/>`, id(t.Data), c.ref(t.String()))
 				continue
 			}

@@ -103,7 +103,8 @@ useEventListener('keydown', (e: KeyboardEvent) => {
 </script>
 
 <template>
-  <el-config-provider :locale="en">
+  <!-- An empty value is a choice among others: "no font", "at once". -->
+  <el-config-provider :locale="en" :empty-values="[null, undefined]" :value-on-clear="''">
     <JoinDoor v-if="route.name === 'join'" @in="enter" />
     <SignIn v-else-if="signedOut && !me" />
     <template v-else-if="me">

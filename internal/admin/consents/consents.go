@@ -178,7 +178,8 @@ func (a *Area) consentFindings(ctx context.Context, key string) ([]findings.Find
 		asks[n.ID] = n.Kind == bundle.KindConsent
 	}
 	for _, f := range a.Found.Of(site, a.Clock.Now().Truncate(time.Minute)) {
-		if len(f.Notices) == 0 && strings.HasPrefix(f.Pointers[0], "/site/consent") || len(f.Notices) > 0 && asks[f.Notices[0]] {
+		if len(f.Notices) == 0 && strings.HasPrefix(f.Pointers[0], "/site/consent") ||
+			len(f.Notices) > 0 && asks[f.Notices[0]] {
 			out = append(out, f)
 		}
 	}

@@ -121,17 +121,15 @@ func (a *Area) writeXLIFF(c *base.Call, in XLIFFAsk) (XLIFFFile, error) {
 	return XLIFFFile{fmt.Sprintf("%s.%s-%s.xlf", name, site.Language, in.Language), b.String()}, nil
 }
 
-// phrasesToTranslate are the notice's own words in place of the program's; and where the
-// program is not ready in the language, all that it says beside the notice.
+// phrasesToTranslate are what the program says beside the notice: what the notice has own
+// words for, in the site's language or in the other; and where neither the program nor the
+// site is ready in that, all of it.
 func phrasesToTranslate(site bundle.Site, n bundle.Notice, tag string) phrase.Own {
-	from := n.Wordings()[site.Language]
-	if phrase.Speaks(tag) {
-		return from.Words
-	}
-	n, out := site.Prepared(n, ""), phrase.Own{}
-	have, said := site.OwnWords(tag), n.Wordings()[site.Language].Phrases(site.Language)
+	from, to := n.Wordings()[site.Language], n.Wordings()[tag]
+	said, out := site.Prepared(n, "").Wordings()[site.Language].Phrases(site.Language), phrase.Own{}
+	have := site.OwnWords(tag)
 	for _, k := range n.SaidPhrases(from) {
-		if have[k] == "" {
+		if to.Words[k] != "" || !phrase.Speaks(tag) && have[k] == "" {
 			out[k] = said[k]
 		}
 	}

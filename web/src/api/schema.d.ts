@@ -4548,7 +4548,7 @@ export interface components {
       wordings?: components['schemas']['SavedWording'][]
       /** @description What the program says to visitors, in the site's own words, by BCP 47 tag. */
       words?: {
-        [key: string]: components['schemas']['Site']
+        [key: string]: components['schemas']['PhraseSet']
       }
       /** @description Texts that have versions: privacy notice, terms and the like. */
       documents?: components['schemas']['Document'][]
@@ -4748,8 +4748,8 @@ export interface components {
       }
       picture?: components['schemas']['Picture']
       /**
-       * @description How the longer message comes: it unfolds below (the default), or stands in a dialog; by a button (the default), or by
-       *     a press anywhere on the notice besides.
+       * @description How the longer message comes: it unfolds below (the default), or stands in a dialog; by a button (the default), or
+       *     by a press anywhere on the notice besides.
        * @enum {string}
        */
       detailsAs?: 'unfold' | 'dialog'
@@ -5582,8 +5582,8 @@ export interface components {
        */
       motion?: 'fade' | 'slide'
       /**
-       * @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .headline, .button, .link, .close, .fold,
-       *     .longer, .icon and .picture.
+       * @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .headline, .button, .link, .close,
+       *     .fold, .longer, .icon and .picture.
        */
       css?: string
     }
@@ -6027,6 +6027,12 @@ export interface components {
       english: string
       /** @description The program's words in the language, ready or as a draft; "" where it has none. */
       text: string
+    }
+    /** @description A PhraseSet is what a site says in place of the program in one language. */
+    PhraseSet: {
+      words: components['schemas']['Own']
+      /** @description Nobody has read them yet: no visitor gets them. */
+      unread?: boolean
     }
     /** @description A Picture is an image beside the words, perhaps with another for phones. */
     Picture: {
@@ -6585,12 +6591,6 @@ export interface components {
       /** @description "/" for the pages of no section. */
       path: string
       pages: number
-    }
-    /** @description A Site is what a site says in place of the program in one language. */
-    Site: {
-      words: components['schemas']['Own']
-      /** @description Nobody has read them yet: no visitor gets them. */
-      unread?: boolean
     }
     /** @description SiteChange is a site as its person left it. */
     SiteChange: {

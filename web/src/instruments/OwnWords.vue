@@ -5,20 +5,25 @@ import { computed, ref } from 'vue'
 import type { PhraseUse } from '../api/client'
 import { phrasesIn } from '../state/phrases'
 
-/** `beneath` are the site's words, which hold where these say nothing. */
+/**
+ * `beneath` are the site's words, which hold where these say nothing. Under a `title` the rows are found from outside,
+ * by `wanted`.
+ */
 const props = defineProps<{
   site: string
   lang: string
   name: string
   uses: PhraseUse[]
   beneath?: Record<string, string>
+  title?: string
+  wanted?: string
 }>()
 const own = defineModel<Record<string, string> | undefined>({ required: true })
 
 const list = computed(() => phrasesIn(props.site, props.lang))
 const find = ref('')
 const rows = computed(() => {
-  const wanted = find.value.toLowerCase()
+  const wanted = (props.title ? (props.wanted ?? '') : find.value).toLowerCase()
   return (list.value?.rows ?? []).filter(
     (r) =>
       props.uses.includes(r.use) &&
@@ -39,9 +44,10 @@ function say(key: string, words: string) {
 </script>
 
 <template>
-  <div class="own-words">
+  <div v-if="rows.length || !title" class="own-words">
+    <h3 v-if="title">{{ title }}</h3>
     <el-input
-      v-if="many"
+      v-else-if="many"
       v-model="find"
       size="small"
       clearable
@@ -65,7 +71,7 @@ function say(key: string, words: string) {
         />
       </label>
     </div>
-    <p v-if="!rows.length && list" class="quiet small">None fits “{{ find }}”.</p>
+    <p v-if="!rows.length && list && !title" class="quiet small">None fits “{{ find }}”.</p>
   </div>
 </template>
 
@@ -79,6 +85,10 @@ function say(key: string, words: string) {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 6px 16px;
+}
+h3 {
+  margin: 6px 0 0;
+  font-size: 14px;
 }
 label {
   display: grid;

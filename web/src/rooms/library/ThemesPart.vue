@@ -105,7 +105,7 @@ const button = (t: ThemeCard) =>
         :aria-label="`Keep the theme ${t.name}`"
         @click="add(t)"
       >
-        {{ t.name }} <span class="button" :style="button(t)" aria-hidden="true">Aa</span>
+        {{ t.name }} <span class="patch" :style="button(t)"></span>
       </button>
     </div>
   </section>
@@ -135,6 +135,12 @@ const button = (t: ThemeCard) =>
   border: 2px solid;
   border-radius: 3px;
   font-size: 13px;
+}
+.patch {
+  width: 28px;
+  height: 16px;
+  border: 2px solid;
+  border-radius: 3px;
 }
 p {
   margin: 0;

@@ -20,6 +20,7 @@ const languages = computed(() => {
   const s = detail.value.site
   return [...new Set([s.language, ...(s.languages ?? []), ...Object.keys(s.words ?? {})])]
 })
+const find = ref('')
 const language = ref(detail.value.site.language)
 const words = ref<Words>({})
 watch(detail, (d) => (words.value = JSON.parse(JSON.stringify(d.site.words ?? {}))), { immediate: true })
@@ -53,12 +54,13 @@ function takeDraft() {
   const draft = Object.fromEntries((list.value?.rows ?? []).map((r) => [r.key, r.text]))
   words.value = { ...words.value, [language.value]: { words: { ...draft, ...mine.value?.words }, unread: true } }
 }
-const save = async (done: string) =>
-  (await attempt('save', () => change(() => ({ words: words.value })), done)) && refresh()
-function read() {
-  words.value = { ...words.value, [language.value]: { words: mine.value?.words ?? {} } }
-  void save(`Visitors who read ${nameOf(language.value)} get these words now.`)
-}
+const save = async (done: string, next = words.value) =>
+  (await attempt('save', () => change(() => ({ words: next })), done)) && refresh()
+const read = () =>
+  save(`Visitors who read ${nameOf(language.value)} get these words now.`, {
+    ...words.value,
+    [language.value]: { words: mine.value?.words ?? {} },
+  })
 </script>
 
 <template>
@@ -90,10 +92,18 @@ function read() {
         >Show me the draft</el-button
       >
     </p>
-    <section v-for="u in uses" :key="u.use + language">
-      <h3>{{ u.title }}</h3>
-      <OwnWords v-model="own" :site="site" :lang="language" :name="nameOf(language)" :uses="[u.use]" />
-    </section>
+    <el-input v-model="find" data-find clearable placeholder="Find words" aria-label="Find words" />
+    <OwnWords
+      v-for="u in uses"
+      :key="u.use + language"
+      v-model="own"
+      :site="site"
+      :lang="language"
+      :name="nameOf(language)"
+      :uses="[u.use]"
+      :title="u.title"
+      :wanted="find"
+    />
     <el-button v-if="mayManage" type="primary" native-type="submit" :loading="!!busy">Save</el-button>
   </form>
 </template>
@@ -102,12 +112,8 @@ function read() {
 form {
   max-width: 920px;
 }
-section {
-  margin: 14px 0;
-}
-h3 {
-  margin: 0 0 6px;
-  font-size: 14px;
+form > .own-words {
+  margin-block: 10px;
 }
 .lacks {
   color: var(--wait);

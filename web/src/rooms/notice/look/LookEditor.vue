@@ -13,8 +13,8 @@ import TextLookField from './TextLookField.vue'
 type Look = NonNullable<Notice['look']>
 type Picture = NonNullable<NonNullable<Notice['content']>['picture']>
 /**
- * `plain` is for what has neither an icon nor a picture; `headline` is whether it has a headline; `theme` is whether the
- * look is a theme's, which is open and has no picture.
+ * `plain` is for what has neither an icon nor a picture; `headline` is whether it has a headline; `theme` is whether
+ * the look is a theme's, which is open and has no picture.
  */
 const props = defineProps<{
   site: string
