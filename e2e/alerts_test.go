@@ -115,7 +115,7 @@ func TestCountdownIsMade(t *testing.T) {
 	ines := person(t)
 	w.signIn(ines)
 	ines.has("later")
-	ines.press("New, from a starting point")
+	ines.press("New notice")
 	const item = `[...document.querySelectorAll('.starting-menu li')].find(l => l.textContent.startsWith('A countdown'))`
 	ines.until(item + "?.getClientRects().length")
 	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })(" + item + ")")
@@ -168,7 +168,7 @@ func TestCountdownIsMade(t *testing.T) {
 	ines.until("!document.querySelector('.tiptap').textContent.includes('countdown')")
 
 	// In a plain bar it begins with one press, and leaves the words as they were.
-	ines.press("New bar")
+	ines.begin()
 	ines.has("Show this bar at the top")
 	ines.do(chromedp.Click(chromedp.CSS(".tiptap")))
 	ines.key("To the ")

@@ -117,7 +117,7 @@ func TestDocumentsFromNothing(t *testing.T) {
 	assert.Len(t, doc("privacy-2").Published, 3)
 
 	// The consent notice leads to it, as it comes.
-	ines.press("New, from a starting point")
+	ines.press("New notice")
 	decide("A consent noticeAsks for a choice by purpose, and keeps the proof.")
 	ines.until("location.pathname.endsWith('/notices/new-consent-notice')")
 	decide("Publish")

@@ -105,7 +105,7 @@ func TestSmallScreens(t *testing.T) {
 		assert.LessOrEqual(t, ask[int](ines, "document.documentElement.scrollWidth"), 390, path)
 	}
 	ines.open(w.address + "/sundrey/now")
-	ines.press("New bar")
+	ines.begin()
 	ines.until("document.querySelector('.tiptap')")
 	ines.has("Publish")
 	ines.until("document.querySelector('[data-control=pages]')")

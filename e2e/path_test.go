@@ -24,7 +24,7 @@ func TestTheWholePath(t *testing.T) {
 	ines.has("No notices yet")
 
 	// Say it.
-	ines.press("New bar")
+	ines.begin()
 	ines.until("document.querySelector('.tiptap')")
 	ines.fill("Working title, only you see it", "Pier closed")
 	ines.do(chromedp.Click(chromedp.CSS(".tiptap")))

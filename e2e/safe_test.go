@@ -113,7 +113,7 @@ func TestWhatPeopleTypeRunsNowhere(t *testing.T) {
 	}
 	ines.open(w.address + "/sundrey/now")
 	ines.has("is left out")
-	ines.press("New, from a starting point")
+	ines.press("New notice")
 	ines.until("document.querySelectorAll('.starting-menu li').length > 40")
 	w.calm(ines)
 	assert.Equal(t, "undefined", ask[string](ines, "typeof window.__pwn"), "what can be begun")
@@ -149,6 +149,7 @@ func TestWritingStaysInItsNotice(t *testing.T) {
 	write("First, written")
 	ask[bool](ines, "document.activeElement.blur() || true")
 	ines.key("n")
+	ines.beginPlain()
 	opened("new-bar", "New bar")
 	require.Eventually(t, func() bool { return title("one") == "First, written" }, patience, 20*time.Millisecond)
 	assert.Equal(t, "New bar", title("new-bar"))

@@ -10,9 +10,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
+	"mastflag/core/pages"
 	"mastflag/core/phrase"
 	"mastflag/internal/demo"
 )
@@ -460,4 +462,94 @@ func TestConsentInOwnWords(t *testing.T) {
 	)
 	assert.Contains(t, file, `<unit id="words.reject">`)
 	assert.Contains(t, file, "<target>No, gracias</target>")
+}
+
+// What a site says of itself is written once: a starting point uses it, and where it is empty
+// that is found. A site's own starting points keep their rules, and other sites have those
+// that are shared; rules are taken whole from another notice, or from a set.
+func TestBegunWithWhatIsKept(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("first", "The first.", func(n *bundle.Notice) {
+		n.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}}}
+		n.Audience = &audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 2.0}
+		n.Memory = &bundle.Memory{HideAfterClose: "P3D", Foldable: true}
+	}))
+	ines := person(t)
+	w.signIn(ines)
+
+	// With its fill-ins it is right as it comes; without them it is not, and says so.
+	begin := func(name string) {
+		ines.press("New notice")
+		ines.fill("What do you want to do?", name)
+		ines.until("document.querySelectorAll('.starting-menu li').length === 1")
+		ines.key(kb.Enter)
+		ines.until("location.pathname.includes('/notices/') && document.querySelector('.tiptap')")
+	}
+	ines.open(w.address + "/sundrey/now")
+	begin("Fraud")
+	ines.has("No problems found.")
+	ines.press("Publish")
+	ines.has("Published.")
+	v := person(t)
+	v.open(w.site + "/fares")
+	v.until(part("fraud-in-our-name", "a[href=\"tel:+441632960100\"]") + "?.textContent === '+44 1632 960100'")
+	ines.open(w.address + "/sundrey/site/about")
+	ines.until("document.querySelector('input[type=tel]')?.value === '+44 1632 960100'")
+	ask[bool](ines, "(e => { e.value = 'call us'; return e.dispatchEvent(new Event('input', { bubbles: true })) })"+
+		"(document.querySelector('input[type=tel]'))")
+	ines.press("Save")
+	ines.has("is not a telephone number")
+	ask[bool](ines, "(e => { e.value = ''; return e.dispatchEvent(new Event('input', { bubbles: true })) })"+
+		"(document.querySelector('input[type=tel]'))")
+	ines.press("Save")
+	ines.has("Saved.")
+	ines.open(w.address + "/sundrey/notices/fraud-in-our-name")
+	ines.has("is to say the site’s telephone number, and the site has none.")
+
+	// Kept as a starting point, with its rules, and shared.
+	ines.open(w.address + "/sundrey/notices/first")
+	ines.press("More commands")
+	ines.press("Save as starting point")
+	ines.has("“first” is a starting point now")
+	ines.open(w.address + "/sundrey/library")
+	ines.press("first: for the other sites too")
+	ines.has("The other sites have “first” too now.")
+	ines.open(w.address + "/harbour-trust/now")
+	ines.press("New notice")
+	ines.fill("What do you want to do?", "first")
+	ines.has("Shared by Sundrey Isles Ferries.")
+	ines.key(kb.Enter)
+	ines.has("/ports and below")
+	n, err := w.server.Store.Notice(t.Context(), demo.HarbourKey, "first")
+	require.NoError(t, err)
+	assert.Equal(t, "P3D", string(n.Draft.GetMemory().HideAfterClose))
+	assert.NotNil(t, n.Draft.Audience)
+
+	// Rules of another notice, but for whom.
+	ines.open(w.address + "/sundrey/now")
+	ines.begin()
+	ines.press("Take the rules of…")
+	choose := func(name string) {
+		ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] " +
+			"})(document.querySelector('[aria-label=\"The rules of\"]'))")
+		ines.press(name)
+		ines.until("document.querySelector('.rules .el-checkbox')")
+	}
+	choose("first")
+	ines.press("for whom")
+	assert.Empty(t, ines.axe())
+	ines.press("Take them")
+	ines.has("closed, it stays away for 3 days, and it can be folded away")
+	ines.has("to everyone")
+	ines.press("Take the rules of…")
+	ines.fill("Name for these rules", "Ports")
+	ines.press("Keep")
+	ines.has("These rules can be given to every notice now.")
+	ines.open(w.address + "/sundrey/notices/fraud-in-our-name")
+	ines.press("Take the rules of…")
+	choose("Ports")
+	ines.press("Take them")
+	ines.has("/ports and below")
+	ines.open(w.address + "/sundrey/library")
+	ines.has("Ports rules")
 }

@@ -57,7 +57,7 @@ func TestShortJourneys(t *testing.T) {
 	w.signIn(ines.tab)
 
 	// A plain bar on all pages, now, until Monday noon.
-	ines.press("New bar")
+	ines.begin()
 	ines.until("document.querySelector('.tiptap')")
 	ines.do(chromedp.Click(chromedp.CSS(".tiptap")))
 	ines.key("The office is closed.")
@@ -103,7 +103,7 @@ func TestShortJourneys(t *testing.T) {
 
 	// A starting point, right as it comes.
 	w.only()
-	ines.press("New, from a starting point")
+	ines.press("New notice")
 	ines.has("Closed")
 	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 20, r.y + 10] " +
 		"})([...document.querySelectorAll('.starting-menu li')].find(l => l.textContent.includes('You are closed for a " +
@@ -532,7 +532,7 @@ func TestPeopleComeIn(t *testing.T) {
 	ada.has("Now & next")
 	assert.False(
 		t,
-		ask[bool](ada, "[...document.querySelectorAll('button')].some(b => /New bar|Pause|Unpublish/.test(b.textContent))"),
+		ask[bool](ada, "[...document.querySelectorAll('button')].some(b => /New notice|Pause|Unpublish/.test(b.textContent))"),
 		"a viewer is offered nothing to change",
 	)
 	ada.open(w.address + "/sundrey/notices/winter-timetable")
@@ -766,7 +766,7 @@ func TestLibrary(t *testing.T) {
 	ines.press("More commands")
 	ines.press("Keep its words")
 	ines.has("can be used in every notice now")
-	ines.press("New bar")
+	ines.begin()
 	ines.until("location.pathname.endsWith('/new-bar') && document.querySelector('.tiptap')?.textContent === ''")
 	ines.press("More commands")
 	ines.press("Use the words of “Our storm”")
@@ -784,7 +784,7 @@ func TestAnEmptyDraftIsNotKept(t *testing.T) {
 	w.only()
 	ines := person(t)
 	w.signIn(ines)
-	ines.press("New bar")
+	ines.begin()
 	ines.until("location.pathname.endsWith('/new-bar')")
 	ines.has("It has no words yet. Write some, and it stands here.")
 	ines.press("every page")
@@ -802,6 +802,7 @@ func TestAnEmptyDraftIsNotKept(t *testing.T) {
 	// One that something was done to stays.
 	ask[bool](ines, "document.activeElement.blur() || true")
 	ines.key("n")
+	ines.beginPlain()
 	ines.until("location.pathname.endsWith('/new-bar-2')")
 	ines.do(chromedp.Click(chromedp.CSS(".tiptap")))
 	ines.key("Hello")

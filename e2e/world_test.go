@@ -430,6 +430,20 @@ func (p *tab) at(js string) {
 	}
 }
 
+// begin begins a plain bar, by the one control that begins everything.
+func (p *tab) begin() {
+	p.t.Helper()
+	p.press("New notice")
+	p.beginPlain()
+}
+
+// beginPlain takes the first of what can be begun, where nothing was typed: a plain bar.
+func (p *tab) beginPlain() {
+	p.t.Helper()
+	p.until("document.activeElement.getAttribute('aria-label') === 'What do you want to do?'")
+	p.key(kb.Enter)
+}
+
 // fill replaces what stands in the field of that name.
 func (p *tab) fill(name, text string) {
 	p.t.Helper()

@@ -51,7 +51,7 @@ func Live(s *decide.Site, at time.Time) []bundle.Notice {
 		if live, _ := s.Schedule(n.ID).SiteAt(at); live && slices.ContainsFunc(
 			slices.Collect(maps.Values(n.Wordings())), bundle.Wording.Says,
 		) {
-			out = append(out, n)
+			out = append(out, s.Bundle().Site.Prepared(n, ""))
 		}
 	}
 	return out
@@ -81,7 +81,9 @@ func (o Outlet) Message(s *decide.Site, n bundle.Notice, at time.Time) cap.Alert
 		if !w[tag].Says() {
 			continue
 		}
-		text := strings.TrimSpace(strings.ReplaceAll(markup.Text(w[tag].Message), render.Mark, ""))
+		text := strings.TrimSpace(
+			w[tag].Headline + " " + strings.ReplaceAll(markup.Text(w[tag].Message), render.Mark, ""),
+		)
 		in := cap.Info{
 			Language:    tag,
 			Category:    []string{cmp.Or(src.Category, "Other")},

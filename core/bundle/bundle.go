@@ -84,6 +84,10 @@ type Site struct {
 	SharedMemory bool `json:"sharedMemory,omitempty"`
 	// Texts to use again.
 	Wordings []SavedWording `json:"wordings,omitempty" jsonschema:"maxItems=500"`
+	// What texts of notices leave a place for.
+	FillIns *FillIns `json:"fillIns,omitempty"`
+	// Pages, audience, time and memory under names, to be given to notices together.
+	Rules []RuleSet `json:"rules,omitempty" jsonschema:"maxItems=200"`
 	// What the program says to visitors, in the site's own words, by BCP 47 tag.
 	Words map[string]phrase.PhraseSet `json:"words,omitempty"`
 	// Texts that have versions: privacy notice, terms and the like.
@@ -109,13 +113,24 @@ type SectionLanguage struct {
 	Language string `json:"language" jsonschema:"minLength=2,maxLength=35"`
 }
 
-// A StartingPoint is a notice that others are begun with. Its state, id and
-// schedule do not count.
+// A StartingPoint is a notice that others are begun with. Its state and id do not count.
 type StartingPoint struct {
 	Name string `json:"name" jsonschema:"minLength=1,maxLength=100"`
+	// The other sites of the installation can begin notices with it too.
+	Shared bool `json:"shared,omitempty"`
 	// When to use it.
 	For    string `json:"for,omitempty" jsonschema:"maxLength=300"`
 	Notice Notice `json:"notice"`
+}
+
+// A RuleSet is rules that are given to notices together, under a name. What is absent is left
+// as a notice has it.
+type RuleSet struct {
+	Name     string            `json:"name" jsonschema:"minLength=1,maxLength=100"`
+	Pages    *pages.Conditions `json:"pages,omitempty"`
+	Audience *audience.Node    `json:"audience,omitempty"`
+	Schedule *schedule.Plan    `json:"schedule,omitempty"`
+	Memory   *Memory           `json:"memory,omitempty"`
 }
 
 // A SavedWording is a text in one or more languages, by BCP 47 tag.

@@ -184,7 +184,7 @@ func (n Notice) listsDocuments() bool {
 // in its own language; the documents that it shows or lists stand below its message, and
 // what is not out is left out. base is the program's own address.
 func (s Site) Prepared(n Notice, base string) Notice {
-	if n = s.Themed(s.worded(n)); n.Content == nil || len(n.Uses()) == 0 && !n.listsDocuments() {
+	if n = s.Themed(s.filled(s.worded(n))); n.Content == nil || len(n.Uses()) == 0 && !n.listsDocuments() {
 		return n
 	}
 	content := *n.Content

@@ -527,7 +527,24 @@ func (s Site) Check() fault.Faults {
 		}
 	}
 	faults = append(faults, s.checkThemes().Under("/themes")...)
+	if s.FillIns != nil {
+		faults = append(faults, s.FillIns.check().Under("/fillIns")...)
+	}
 	t := s.terms()
+	names := map[string]bool{}
+	for i, r := range s.Rules {
+		at := fault.Pointer("rules", i)
+		if names[r.Name] {
+			faults = append(faults, fault.Fault{
+				Pointer: at + "/name",
+				What:    fmt.Sprintf("a second set of rules is called %q", r.Name),
+				Remedy:  "give each its own name",
+			})
+		}
+		names[r.Name] = true
+		rules := Notice{Kind: KindBar, Pages: r.Pages, Audience: r.Audience, Schedule: r.Schedule, Memory: r.Memory}
+		faults = append(faults, rules.check(t).Under(at)...)
+	}
 	for i, p := range s.StartingPoints {
 		faults = append(faults, p.Notice.check(t).Under(fault.Pointer("startingPoints", i, "notice"))...)
 	}
@@ -552,7 +569,7 @@ func (s Site) Check() fault.Faults {
 			})
 		}
 	}
-	names := map[string]bool{}
+	names = map[string]bool{}
 	for i, f := range s.Feeds {
 		at := fault.Pointer("feeds", i)
 		if names[f.Name] {

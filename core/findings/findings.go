@@ -68,6 +68,7 @@ const (
 	NoAfter        Code = "no-after"     // is to say something else at the end, and does not know what
 	GoesAway       Code = "goes-away"    // the page goes elsewhere by itself (WCAG 2.2 §2.2.1)
 	OldCopy        Code = "old-copy"     // the original of a copy has another text since
+	EmptyFillIn    Code = "fill-in"      // a place for what the site does not say, or that nothing fills
 	NoTheme        Code = "no-theme"     // a look by the name of a theme that the site has not
 	FarPicture     Code = "far-picture"  // a picture from a host that the inventory does not list
 	NoRoom         Code = "no-room"      // in a slot in which the site allows nothing
@@ -248,6 +249,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.countdown(i, n, title)
 	c.question(i, n, title)
 	c.usesDocuments(i, n, title)
+	c.fillIns(i, n, title)
 	c.look(i, n, title)
 	c.spots(i, n, title)
 	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {

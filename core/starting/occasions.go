@@ -67,9 +67,9 @@ var occasional = []occasion{
 		closed:  "P1D",
 		counts:  true,
 		says: [3]string{
-			"<p><strong>We open soon.</strong> Time to go: {countdown}</p>",
-			"<p><strong>Wir öffnen bald.</strong> Noch {countdown}</p>",
-			"<p><strong>Wkrótce otwieramy.</strong> Pozostało: {countdown}</p>",
+			"<p><strong>We open soon</strong> at {address}. Time to go: {countdown}</p>",
+			"<p><strong>Wir öffnen bald</strong>: {address}. Noch {countdown}</p>",
+			"<p><strong>Wkrótce otwieramy</strong>: {address}. Pozostało: {countdown}</p>",
 		},
 	},
 	{
@@ -85,11 +85,11 @@ var occasional = []occasion{
 		closed:  "P7D",
 		says: [3]string{
 			"<p><strong>Fraud in our name.</strong> We never ask for passwords or codes by phone or by mail. If in doubt, " +
-				"hang up and call us.</p>",
+				"hang up and call us: <a href=\"tel:{telephone}\">{telephone}</a>.</p>",
 			"<p><strong>Betrug in unserem Namen.</strong> Nach Passwörtern oder Codes fragen wir nie am Telefon oder per " +
-				"E-Mail. Im Zweifel legen Sie auf und rufen uns an.</p>",
+				"E-Mail. Im Zweifel legen Sie auf und rufen uns an: <a href=\"tel:{telephone}\">{telephone}</a>.</p>",
 			"<p><strong>Oszustwo w naszym imieniu.</strong> Nigdy nie prosimy o hasła ani kody przez telefon lub e-mail. W " +
-				"razie wątpliwości prosimy się rozłączyć i zadzwonić do nas.</p>",
+				"razie wątpliwości prosimy się rozłączyć i zadzwonić do nas: <a href=\"tel:{telephone}\">{telephone}</a>.</p>",
 		},
 	},
 	{
@@ -136,9 +136,9 @@ var occasional = []occasion{
 		until:   end{days: 28, hour: 24},
 		closed:  "P30D",
 		says: [3]string{
-			"<p><strong>Work with us.</strong> We are looking for people: write to us, or just ask.</p>",
-			"<p><strong>Arbeiten Sie mit uns.</strong> Wir suchen Verstärkung: Schreiben Sie uns, oder fragen Sie einfach.</p>",
-			"<p><strong>Dołącz do nas.</strong> Szukamy pracowników: napisz albo po prostu zapytaj.</p>",
+			"<p><strong>Work with us.</strong> We are looking for people: write to <a href=\"mailto:{email}\">{email}</a>.</p>",
+			"<p><strong>Arbeiten Sie mit uns.</strong> Wir suchen Verstärkung: Schreiben Sie an <a href=\"mailto:{email}\">{email}</a>.</p>",
+			"<p><strong>Dołącz do nas.</strong> Szukamy pracowników: napisz na <a href=\"mailto:{email}\">{email}</a>.</p>",
 		},
 	},
 	{

@@ -28,6 +28,10 @@ type Point struct {
 	Name string
 	For  string // when to use it
 	Own  bool   // the site's
+	// The other sites of the installation have it too.
+	Shared bool
+	// Name of the site that shares it; "" of this one's own and of those that ship.
+	From string
 	// What it is for; of a site's own none.
 	Purpose Purpose
 	// It is the time of the year for it.
@@ -313,14 +317,15 @@ var everyday = []occasion{
 // palette that comes nearest.
 func Of(site bundle.Site, now time.Time) []Point {
 	var out []Point
-	for _, p := range site.StartingPoints {
-		n := p.Notice
-		n.ID, n.State, n.PublishedAt, n.Schedule = "", "", nil, nil
-		out = append(out, Point{Key: p.Name, Name: p.Name, For: p.For, Own: true, Notice: n})
-	}
 	zone, err := schedule.Zone(site.TimeZone)
 	if err != nil {
 		zone = time.UTC
+	}
+	for _, p := range site.StartingPoints {
+		n := p.Notice
+		n.ID, n.State, n.PublishedAt, n.CopyOf, n.Source = "", "", nil, nil, nil
+		n.Schedule = ahead(n.Schedule, schedule.LocalAt(now, zone))
+		out = append(out, Point{Key: p.Name, Name: p.Name, For: p.For, Own: true, Shared: p.Shared, Notice: n})
 	}
 	var ready []Point
 	here := now.In(zone)
@@ -347,6 +352,118 @@ func Of(site bundle.Site, now time.Time) []Point {
 		return cmp.Compare(a.Purpose.place(), b.Purpose.place())
 	})
 	return append(out, ready...)
+}
+
+// ahead returns a time that is over moved on by whole weeks, so that its first window has not
+// ended: at the same hours of the same days of the week. One that repeats, or has no end, is
+// as it was.
+func ahead(plan *schedule.Plan, now schedule.Local) *schedule.Plan {
+	const week = 7 * 86_400
+	if plan == nil || slices.ContainsFunc(plan.Windows, func(w schedule.Window) bool { return w.Rule != "" || w.Until == "" }) {
+		return plan
+	}
+	var first schedule.Local
+	for i, w := range plan.Windows {
+		until, err := schedule.ParseLocal(w.Until)
+		if err != nil {
+			return plan
+		}
+		if i == 0 || until < first {
+			first = until
+		}
+	}
+	if len(plan.Windows) == 0 || first > now {
+		return plan
+	}
+	by := ((now-first)/week + 1) * week
+	out := *plan
+	out.Windows = slices.Clone(plan.Windows)
+	for i := range out.Windows {
+		w := &out.Windows[i]
+		for _, at := range []*string{&w.From, &w.Until} {
+			if l, err := schedule.ParseLocal(*at); err == nil {
+				*at = (l + by).String()
+			}
+		}
+	}
+	return &out
+}
+
+// FromOther returns the starting points that another site shares, as a site can use them:
+// what they name of the other site stands in them, and its pictures, which are kept there,
+// are left out.
+func FromOther(other, site bundle.Site, now time.Time) (out []Point) {
+	for _, p := range Of(other, now) {
+		if !p.Own || !p.Shared {
+			continue
+		}
+		n := other.Themed(p.Notice)
+		if n.Look != nil {
+			look := *n.Look
+			look.Theme, n.Look = "", &look
+		}
+		n.Audience = expanded(n.Audience, other)
+		n.Pages = expandedPages(n.Pages, other)
+		n.Spot, n.Spots = nil, nil
+		if n.Content != nil {
+			content := *n.Content
+			content.Picture, content.Document, content.Documents = nil, "", nil
+			n.Content = &content
+		}
+		if n.Check(site) != nil {
+			continue // it speaks of what this site has not
+		}
+		p.Key, p.From, p.Own, p.Notice = other.Key+"/"+p.Key, other.Name, false, n
+		out = append(out, p)
+	}
+	return out
+}
+
+// expanded returns an audience in which the saved audiences of a site stand in full.
+func expanded(n *audience.Node, site bundle.Site) *audience.Node {
+	if n == nil {
+		return nil
+	}
+	out := *n
+	if out.Saved != "" {
+		i := slices.IndexFunc(site.Audiences, func(a audience.SavedAudience) bool { return a.Name == out.Saved })
+		if i < 0 {
+			return n
+		}
+		saved := expanded(&site.Audiences[i].Audience, site)
+		saved.Off = saved.Off || out.Off
+		return saved
+	}
+	out.Parts = nil
+	for _, m := range n.Parts {
+		out.Parts = append(out.Parts, *expanded(&m, site))
+	}
+	return &out
+}
+
+// expandedPages returns page conditions in which the saved page sets of a site stand in full;
+// what such a set leaves out is left out of the whole.
+func expandedPages(c *pages.Conditions, site bundle.Site) *pages.Conditions {
+	if c == nil {
+		return nil
+	}
+	var out pages.Conditions
+	list := func(entries []pages.Entry, to *[]pages.Entry, excluding bool) {
+		for _, e := range entries {
+			i := slices.IndexFunc(site.PageSets, func(s pages.SavedSet) bool { return e.Match == pages.InSet && s.Name == e.Name })
+			if i < 0 {
+				*to = append(*to, e)
+				continue
+			}
+			*to = append(*to, site.PageSets[i].Include...)
+			if !excluding {
+				out.Exclude = append(out.Exclude, site.PageSets[i].Exclude...)
+			}
+		}
+	}
+	list(c.Include, &out.Include, false)
+	list(c.Exclude, &out.Exclude, true)
+	return &out
 }
 
 // place is where a purpose stands among all.

@@ -9,9 +9,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/decide"
 	"mastflag/core/findings"
+	"mastflag/core/pages"
+	"mastflag/core/schedule"
 	"mastflag/core/starting"
 )
 
@@ -21,6 +24,7 @@ var site = bundle.Site{
 	TimeZone:  "Europe/Warsaw",
 	Language:  "en",
 	Languages: []string{"en", "de-AT", "pl"},
+	FillIns:   &bundle.FillIns{Telephone: "+44 1632 960100", Email: "office@s.example", Address: "1 Quay"},
 	Palette:   []bundle.Colour{{Name: "red", Value: "#b02020"}, {Name: "navy", Value: "#102040"}},
 }
 
@@ -79,6 +83,68 @@ func TestOwnComeFirst(t *testing.T) {
 		Own:    true,
 		Notice: bundle.Notice{Kind: bundle.KindBar},
 	}, all[0])
+}
+
+// A site's own keep their rules, languages and time; one that is over is moved on by whole
+// weeks. What another site shares stands for itself.
+func TestOwnKeepTheirRules(t *testing.T) {
+	now := time.Date(2026, 12, 2, 12, 0, 0, 0, time.UTC) // a Wednesday
+	plan := func(w ...schedule.Window) *schedule.Plan { return &schedule.Plan{Windows: w} }
+	fridays := schedule.Window{From: "2026-01-02T12:00", Until: "2026-01-02T18:00", Rule: "FREQ=WEEKLY"}
+	regulars := audience.Node{Fact: "visits.number", Is: audience.Gte, Value: 5.0}
+	s := site
+	s.Audiences = []audience.SavedAudience{{Name: "regulars", Audience: regulars}}
+	s.PageSets = []pages.SavedSet{{Name: "ports", Conditions: pages.Conditions{
+		Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}},
+		Exclude: []pages.Entry{{Match: pages.Page, Path: "/ports/a"}},
+	}}}
+	s.Themes = []bundle.Theme{{Name: "Winter", Look: bundle.Look{Background: "#14324d"}}}
+	point := func(name string, shared bool, p *schedule.Plan) bundle.StartingPoint {
+		return bundle.StartingPoint{Name: name, Shared: shared, Notice: bundle.Notice{
+			ID: name, Kind: bundle.KindBar, Schedule: p,
+			Audience: &audience.Node{Group: audience.Any, Parts: []audience.Node{{Saved: "regulars"}}},
+			Pages:    &pages.Conditions{Include: []pages.Entry{{Match: pages.InSet, Name: "ports"}}},
+			Look:     &bundle.Look{Theme: "Winter", Icon: "anchor"},
+			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "a"}, "pl": {Message: "b"}},
+				Picture: &bundle.Picture{Image: bundle.Image{File: "0123456789abcdef.png", Width: 1, Height: 1}}},
+		}}
+	}
+	s.StartingPoints = []bundle.StartingPoint{
+		point("past", true, plan(schedule.Window{From: "2026-05-01T09:00", Until: "2026-05-04T18:00"})),
+		point("repeats", false, plan(fridays)),
+		point("ahead", false, plan(schedule.Window{From: "2026-12-24T09:00", Until: "2026-12-27T18:00"})),
+		point("open", false, plan(schedule.Window{From: "2026-05-01T09:00"})),
+	}
+	require.Empty(t, s.Check())
+	windows := map[string]schedule.Window{}
+	for _, p := range starting.Of(s, now) {
+		if p.Own {
+			windows[p.Key] = p.Notice.Schedule.Windows[0]
+			assert.Len(t, p.Notice.Wordings(), 2)
+			assert.NotNil(t, p.Notice.Audience)
+		}
+	}
+	assert.Equal(t, map[string]schedule.Window{
+		"past":    {From: "2026-12-04T09:00", Until: "2026-12-07T18:00"}, // Friday to Monday still
+		"repeats": fridays,
+		"ahead":   {From: "2026-12-24T09:00", Until: "2026-12-27T18:00"},
+		"open":    {From: "2026-05-01T09:00"},
+	}, windows)
+
+	other := bundle.Site{Key: "o", Name: "Other", TimeZone: "UTC", Language: "en"}
+	got := starting.FromOther(s, other, now)
+	require.Len(t, got, 1)
+	n := got[0].Notice
+	assert.Equal(t, "S", got[0].From)
+	assert.Equal(t, regulars, n.Audience.Parts[0])
+	assert.Equal(t, &pages.Conditions{
+		Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}},
+		Exclude: []pages.Entry{{Match: pages.Page, Path: "/ports/a"}},
+	}, n.Pages)
+	assert.Equal(t, &bundle.Look{Background: "#14324d", Icon: "anchor"}, n.Look)
+	assert.Nil(t, n.Picture(), "it is kept with the other site")
+	assert.Equal(t, "Winter", s.StartingPoints[0].Notice.Look.Theme, "that site's own is as it was")
+	assert.Empty(t, n.Check(other))
 }
 
 // What the time of the year suggests comes first among what is for the same.

@@ -236,6 +236,17 @@ func Bundle(siteAddress, base string, now time.Time) (bundle.Bundle, map[string]
 				Name:     "people signed in",
 				Audience: audience.Node{Fact: "person.signedIn", Is: audience.Eq, Value: true},
 			}},
+			FillIns: &bundle.FillIns{
+				Telephone: "+44 1632 960100",
+				Email:     "office@sundrey.example",
+				Address:   "1 North Quay, Sundrey",
+				Hours: map[string]string{
+					"en": "daily from 6:00 to 21:00", "de": "täglich von 6 bis 21 Uhr", "pl": "codziennie od 6:00 do 21:00",
+				},
+			},
+			Themes: []bundle.Theme{{Name: "Deep water", Look: bundle.Look{
+				Background: "#123a56", Text: "#ffffff", Buttons: &bundle.Buttons{Background: "#f6d9a8", Text: "#16202e"},
+			}}},
 			Palette: []bundle.Colour{
 				{Name: "Deep water", Value: "#123a56"}, {Name: "Shallows", Value: "#2f6d8f"}, {Name: "Foam", Value: "#eef4f6"},
 				{Name: "Sand", Value: "#f6d9a8"}, {Name: "Buoy red", Value: "#a3271f"}, {Name: "Kelp", Value: "#2c5a3c"},

@@ -17,13 +17,13 @@ import JoinDoor from './rooms/door/JoinDoor.vue'
 import PasswordChange from './rooms/door/PasswordChange.vue'
 import SessionList from './rooms/door/SessionList.vue'
 import NewNotice from './rooms/notice/NewNotice.vue'
-import { beginNotice } from './rooms/notice/begin'
 import { saveAll } from './instruments/saving'
 
 const route = useRoute()
 const router = useRouter()
 const { site, view, trouble, refresh, look } = followViewpoint()
 const viewpoint = useTemplateRef<InstanceType<typeof Viewpoint>>('viewpoint')
+const newNotice = useTemplateRef<InstanceType<typeof NewNotice>>('newNotice')
 const helpShown = ref(false)
 const passwordShown = ref(false)
 const sessionsShown = ref(false)
@@ -87,7 +87,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
   }
   const acts: Partial<Record<Command, () => unknown>> = {
     go: () => (goes = true),
-    new: () => mayWrite.value && beginNotice(router, site.value),
+    new: () => newNotice.value?.begin(),
     visitor: () => viewpoint.value?.pickVisitor(),
     back: () => viewpoint.value?.step(false),
     on: () => viewpoint.value?.step(true),
@@ -144,7 +144,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
           </template>
         </el-dropdown>
         <span v-else class="site">{{ siteName }}</span>
-        <NewNotice v-if="site && mayWrite" :site="site" />
+        <NewNotice v-if="site && mayWrite" ref="newNotice" :site="site" />
         <el-button
           text
           aria-label="Help"

@@ -74,20 +74,26 @@ func (a *Area) starting(c *base.Call, _ base.Nothing) (StartingList, error) {
 	}
 	out := StartingList{Points: []StartingChoice{}, Purposes: starting.Purposes}
 	now := a.Clock.Now()
-	for _, p := range starting.Of(site.Site, now) {
+	points, err := a.StartingPoints(c.Request.Context(), site)
+	if err != nil {
+		return StartingList{}, err
+	}
+	for _, p := range points {
 		choice := StartingChoice{
 			Kind:     p.Notice.Kind,
 			Key:      p.Key,
 			Name:     p.Name,
 			For:      p.For,
 			Own:      p.Own,
+			Shared:   p.Shared,
+			From:     p.From,
 			Purpose:  p.Purpose,
 			InSeason: p.InSeason,
 			Line:     orderline.Of(p.Notice, site.Site, now).String(),
 		}
 		if tag := wording.Choose(p.Notice.Wordings(), site.Language, site.Language); tag != "" {
 			p.Notice.ID = "starting-point"
-			bar, err := render.Notice(p.Notice, tag, a.Address+compiled.ImagesPath(c.Site), zone)
+			bar, err := render.Notice(site.Prepared(p.Notice, a.Address), tag, a.Address+compiled.ImagesPath(c.Site), zone)
 			if err != nil {
 				return out, err
 			}

@@ -39,6 +39,10 @@ type StartingChoice struct {
 	Name string      `json:"name"`
 	For  string      `json:"for"`
 	Own  bool        `json:"own"`
+	// Of a site's own: the other sites of the installation have it too.
+	Shared bool `json:"shared,omitempty"`
+	// Name of the site that shares it; absent of this one's own and of those that ship.
+	From string `json:"from,omitempty"`
 	// What it is for, absent of a site's own; and whether the time of the year suggests it.
 	Purpose  starting.Purpose `json:"purpose,omitempty"`
 	InSeason bool             `json:"inSeason,omitempty"`

@@ -153,7 +153,10 @@ func (a *Area) newNotice(c *base.Call, in NewNotice) (NoticeDetail, error) {
 		}
 		deed = history.BeganCopy.With(row.Working().GetTitle())
 	case in.Starting != "":
-		all := starting.Of(site.Site, a.Clock.Now())
+		all, err := a.StartingPoints(ctx, site)
+		if err != nil {
+			return NoticeDetail{}, err
+		}
 		i := slices.IndexFunc(all, func(p starting.Point) bool { return p.Key == in.Starting })
 		if i < 0 {
 			return NoticeDetail{}, problem.Problem{

@@ -51,7 +51,7 @@ type SilentSection struct {
 
 // Saved is something that a site keeps for use in many notices.
 type Saved struct {
-	Kind string `json:"kind" jsonschema:"enum=audience,enum=page set,enum=wording"`
+	Kind string `json:"kind" jsonschema:"enum=audience,enum=page set,enum=wording,enum=rules"`
 	Name string `json:"name"`
 	// What it says, in words.
 	Words string `json:"words"`

@@ -262,6 +262,10 @@ func (a *Area) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 		tag := wording.Choose(s.Wordings, site.Language, site.Language)
 		out = append(out, Saved{"wording", s.Name, markup.Text(s.Wordings[tag].Message), []string{}})
 	}
+	for _, r := range site.Rules {
+		n := bundle.Notice{Kind: bundle.KindBar, Pages: r.Pages, Audience: r.Audience, Schedule: r.Schedule, Memory: r.Memory}
+		out = append(out, Saved{"rules", r.Name, orderline.Of(n, site, a.Clock.Now()).String(), []string{}})
+	}
 	return out, nil
 }
 

@@ -4546,6 +4546,10 @@ export interface components {
       sharedMemory?: boolean
       /** @description Texts to use again. */
       wordings?: components['schemas']['SavedWording'][]
+      /** @description What texts of notices leave a place for. */
+      fillIns?: components['schemas']['FillIns']
+      /** @description Pages, audience, time and memory under names, to be given to notices together. */
+      rules?: components['schemas']['RuleSet'][]
       /** @description What the program says to visitors, in the site's own words, by BCP 47 tag. */
       words?: {
         [key: string]: components['schemas']['PhraseSet']
@@ -5279,6 +5283,18 @@ export interface components {
       answered?: string
       /** @description What is wrong with it, "" if nothing. */
       why: string
+    }
+    /** @description FillIns are what a site says of itself in one place, for texts that leave a place for it: {name}, {telephone}, {email}, {address} and {hours}. */
+    FillIns: {
+      /** @description What visitors know it by; the site's name if absent. */
+      name?: string
+      telephone?: string
+      email?: string
+      address?: string
+      /** @description When it is open, in words, by BCP 47 tag. */
+      hours?: {
+        [key: string]: string
+      }
     }
     /** @description A Finding is one thing known. */
     Finding: {
@@ -6398,6 +6414,14 @@ export interface components {
     Row: {
       columns: components['schemas']['Column'][]
     }
+    /** @description A RuleSet is rules that are given to notices together, under a name. */
+    RuleSet: {
+      name: string
+      pages?: components['schemas']['Conditions']
+      audience?: components['schemas']['Node']
+      schedule?: components['schemas']['Plan']
+      memory?: components['schemas']['Memory']
+    }
     /** @description A Run is one inspection. */
     Run: {
       id?: number
@@ -6443,7 +6467,7 @@ export interface components {
     /** @description Saved is something that a site keeps for use in many notices. */
     Saved: {
       /** @enum {string} */
-      kind: 'audience' | 'page set' | 'wording'
+      kind: 'audience' | 'page set' | 'wording' | 'rules'
       name: string
       /** @description What it says, in words. */
       words: string
@@ -6670,6 +6694,10 @@ export interface components {
       name: string
       for: string
       own: boolean
+      /** @description Of a site's own: the other sites of the installation have it too. */
+      shared?: boolean
+      /** @description Name of the site that shares it; absent of this one's own and of those that ship. */
+      from?: string
       /**
        * @description What it is for, absent of a site's own; and whether the time of the year suggests it.
        * @enum {string}
@@ -6691,6 +6719,8 @@ export interface components {
     /** @description A StartingPoint is a notice that others are begun with. */
     StartingPoint: {
       name: string
+      /** @description The other sites of the installation can begin notices with it too. */
+      shared?: boolean
       /** @description When to use it. */
       for?: string
       notice: components['schemas']['Notice']

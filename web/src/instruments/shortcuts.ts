@@ -5,7 +5,7 @@ import { computed } from 'vue'
 
 /** What a key can do. What begins with `g` and a letter goes to a room. */
 export const commands = [
-  { name: 'new', key: 'n', label: 'New bar' },
+  { name: 'new', key: 'n', label: 'New notice' },
   { name: 'find', key: '/', label: 'Find in this room, or a page to look from' },
   { name: 'go', key: 'g', label: 'Go to a room; its letter follows' },
   { name: 'visitor', key: 'p', label: 'Look as another visitor' },

@@ -7,7 +7,7 @@ import { api, type ImageDetail, type Saved, type Site, type StartingChoice, type
 import { reason, useAttempts } from '../../instruments/attempts'
 import FileChoice from '../../instruments/FileChoice.vue'
 import { base64 } from '../../instruments/file'
-import { mayWrite } from '../../instruments/me'
+import { mayManage, mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import { say } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
@@ -59,13 +59,14 @@ const keep = (part: (s: Site) => Partial<Site>, done: string, undo?: Partial<Sit
     tell(done, 'success', undo && (() => keep(() => undo, 'It is back.')))
   })
 function forget(s: Saved) {
-  const { audiences, pageSets, wordings } = detail.value!.site
+  const { audiences, pageSets, wordings, rules } = detail.value!.site
   const rest = {
     audience: () => ({ audiences: audiences?.filter((a) => a.name !== s.name) }),
     'page set': () => ({ pageSets: pageSets?.filter((p) => p.name !== s.name) }),
     wording: () => ({ wordings: wordings?.filter((w) => w.name !== s.name) }),
+    rules: () => ({ rules: rules?.filter((r) => r.name !== s.name) }),
   }[s.kind]
-  void keep(rest, `“${s.name}” is removed.`, { audiences, pageSets, wordings })
+  void keep(rest, `“${s.name}” is removed.`, { audiences, pageSets, wordings, rules })
 }
 function forgetPoint(p: StartingChoice) {
   const { startingPoints } = detail.value!.site
@@ -73,6 +74,14 @@ function forgetPoint(p: StartingChoice) {
     startingPoints,
   })
 }
+/** Lets the other sites of the installation begin notices with it, or no longer. */
+const share = (p: StartingChoice, shared: boolean) =>
+  keep(
+    (s) => ({
+      startingPoints: s.startingPoints?.map((x) => (x.name === p.key ? { ...x, shared: shared || undefined } : x)),
+    }),
+    shared ? `The other sites have “${p.name}” too now.` : `“${p.name}” is this site’s alone.`,
+  )
 /** Keeps those that can be kept, and says why the others cannot. */
 const addImages = (files: File[]) =>
   attempt('images', async () => {
@@ -116,6 +125,15 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
             <div class="about">
               <b>{{ p.name }}</b> <span v-if="p.inSeason" class="season small">in season</span>
               <p class="small quiet">{{ p.for || p.line }}</p>
+              <p v-if="p.from" class="small quiet">Shared by {{ p.from }}</p>
+              <el-checkbox
+                v-if="p.own && mayManage"
+                size="small"
+                :model-value="!!p.shared"
+                label="for the other sites too"
+                :aria-label="`${p.name}: for the other sites too`"
+                @change="(on) => share(p, !!on)"
+              />
             </div>
             <NoticePicture :html="p.html" :css="p.css" />
             <div class="act">
@@ -145,14 +163,14 @@ const size = (bytes: number) => (bytes < 1024 ? `${bytes} bytes` : `${Math.round
 
     <div class="columns">
       <section aria-labelledby="kept">
-        <h2 id="kept">Page sets, audiences and wordings</h2>
+        <h2 id="kept">Page sets, audiences, rules and wordings</h2>
         <ul v-if="shownSaved.length" class="plainlist kept">
           <li v-for="s in shownSaved" :key="s.kind + s.name">
             <span
               ><b>{{ s.name }}</b> <span class="quiet small">{{ s.kind }}</span><br /><span class="small">{{
                 s.words
               }}</span
-              ><template v-if="s.kind !== 'wording'"
+              ><template v-if="s.kind === 'audience' || s.kind === 'page set'"
                 ><br /><span class="quiet small">{{
                   s.usedBy.length ? 'Used by ' + s.usedBy.join(', ') : 'Used by no notice'
                 }}</span></template

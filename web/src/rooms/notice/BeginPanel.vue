@@ -29,7 +29,7 @@ const panel = useTemplateRef<HTMLElement>('panel')
 type Kind = NonNullable<NewNotice['kind']>
 /** What each kind is for, in the order in which they are listed. */
 const words: Record<Kind, { name: string; for: string }> = {
-  bar: { name: 'A bar', for: 'Tell something at the edge of pages.' },
+  bar: { name: 'A bar', for: 'Tell something at the edge of pages. Enter begins it.' },
   alert: { name: 'An alert', for: 'Warn, with a level that it says in a word and a sign.' },
   countdown: { name: 'A countdown', for: 'Time to or since something, and what follows.' },
   'pop-up': { name: 'A pop-up', for: 'A card in a corner or in the middle.' },
@@ -45,7 +45,13 @@ const kinds = computed<Choice[]>(() =>
     .map((kind) => ({ key: kind, kind, ...words[kind] })),
 )
 const points = computed<(Choice & { purpose?: string })[]>(() =>
-  (list.value?.points ?? []).map((p) => ({ ...p, kind: undefined, starting: p.key, key: `from ${p.key}` })),
+  (list.value?.points ?? []).map((p) => ({
+    ...p,
+    kind: undefined,
+    starting: p.key,
+    key: `from ${p.key}`,
+    for: p.from ? `${p.for || p.line} Shared by ${p.from}.` : p.for || p.line,
+  })),
 )
 const like = (c: Choice) => `${c.name} ${c.for}`.toLowerCase().includes(find.value.trim().toLowerCase())
 const groups = computed(() => {

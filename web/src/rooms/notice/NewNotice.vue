@@ -1,17 +1,15 @@
 <script setup lang="ts">
-// Begins a notice: a plain bar, or what is chosen among all that can be begun.
+// Begins a notice: one control for all that can be begun. Enter takes a plain bar.
 import { onClickOutside } from '@vueuse/core'
 import { defineAsyncComponent, nextTick, ref, useTemplateRef } from 'vue'
-import { useRouter } from 'vue-router'
-import { beginNotice } from './begin'
 
 defineProps<{ site: string }>()
 const BeginPanel = defineAsyncComponent(() => import('./BeginPanel.vue'))
-const router = useRouter()
 const root = useTemplateRef<HTMLElement>('root')
 const open = ref(false)
 
 onClickOutside(root, () => (open.value = false))
+defineExpose({ begin: () => (open.value = true) })
 /** Shuts the list; the focus goes back to what opened it, unless it has gone elsewhere. */
 async function shut() {
   const inside = root.value?.contains(document.activeElement)
@@ -23,9 +21,8 @@ async function shut() {
 
 <template>
   <span ref="root" class="new">
-    <el-button type="primary" @click="beginNotice(router, site)">New bar</el-button>
-    <el-button aria-label="New, from a starting point" :aria-expanded="open" @click="open ? shut() : (open = true)"
-      >From ▾</el-button
+    <el-button type="primary" :aria-expanded="open" aria-haspopup="dialog" @click="open ? shut() : (open = true)"
+      >New notice</el-button
     >
     <BeginPanel v-if="open" :site="site" @close="shut" />
   </span>

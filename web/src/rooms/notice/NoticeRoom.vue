@@ -19,6 +19,7 @@ import NoticeFoot from './NoticeFoot.vue'
 import NoticeHead from './NoticeHead.vue'
 import OrderEditor from './OrderEditor.vue'
 import { provideNotice } from './room'
+import RulesPart from './RulesPart.vue'
 import StagePart from './StagePart.vue'
 import TakeOff from './TakeOff.vue'
 import TimePart from './TimePart.vue'
@@ -84,6 +85,7 @@ onBeforeUnmount(async () => {
       @save-pages="savePages"
       @point="point"
     />
+    <RulesPart />
     <CopyPart v-if="detail.original" v-model="notice" :original="detail.original" :site="site" />
     <LanguagesPanel
       v-if="sideBySide && siteDetail"

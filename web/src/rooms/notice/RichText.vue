@@ -12,6 +12,7 @@ import IconLink from '~icons/tabler/link'
 import IconList from '~icons/tabler/list'
 import IconNumbers from '~icons/tabler/list-numbers'
 import IconSmile from '~icons/tabler/mood-smile'
+import IconFillIn from '~icons/tabler/address-book'
 import IconPicture from '~icons/tabler/photo'
 import { pictureOf, pictures } from './pictures'
 
@@ -68,6 +69,14 @@ watch(
     }),
 )
 
+/** What a site says once of itself, and texts leave a place for. */
+const fillIns = {
+  name: 'Its name',
+  telephone: 'Its telephone number',
+  email: 'Its e-mail address',
+  address: 'Its address',
+  hours: 'Its opening hours',
+}
 const emoji = [...'⛴🚢🌊⚠🌧❄☀🎉🎄📅⏰📣📍🚗🚲🐕✅❗💶🎁🙏👋ℹ']
 const picking = ref(false)
 const linking = ref(false)
@@ -182,6 +191,16 @@ function insert(e: string) {
       >
         <IconPicture />
       </button>
+      <el-dropdown v-if="!document" trigger="click" @command="(key: string) => insert(`{${key}}`)">
+        <button type="button" aria-label="What the site says of itself" title="Put in what Site, About says once">
+          <IconFillIn />
+        </button>
+        <template #dropdown>
+          <el-dropdown-menu>
+            <el-dropdown-item v-for="(says, key) in fillIns" :key="key" :command="key">{{ says }}</el-dropdown-item>
+          </el-dropdown-menu>
+        </template>
+      </el-dropdown>
       <button v-if="countable" type="button" aria-label="Countdown" title="Put a countdown here" @click="count">
         <IconCountdown />
       </button>

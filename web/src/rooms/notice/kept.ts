@@ -29,10 +29,10 @@ export function useKept() {
       keep((s) => ({ audiences: [...(s.audiences ?? []), { name, audience }] }), usable(name), then),
     savePages: (name: string, c: NonNullable<Notice['pages']>, then: () => void) =>
       keep((s) => ({ pageSets: [...(s.pageSets ?? []), { name, ...c }] }), usable(name), then),
-    /** Keeps a notice, without its time and state, for others to be begun with. */
+    /** Keeps a notice, with its rules, languages and time, for others to be begun with. */
     saveStarting(name: string, from: Notice) {
       const notice = copy(from)
-      for (const own of ['schedule', 'state', 'publishedAt'] as const) delete notice[own]
+      for (const own of ['state', 'publishedAt', 'copyOf', 'source'] as const) delete notice[own]
       return keep(
         (s) => ({ startingPoints: named(s.startingPoints, { name, notice }) }),
         `“${name}” is a starting point now, in the Library.`,

@@ -27,6 +27,7 @@ watch(
     origins.value = (d.site.origins ?? []).join('\n')
     languages.value = [...(d.site.languages ?? [])]
     homes.value = [...(d.site.homePaths ?? [])]
+    fillIns.value = JSON.parse(JSON.stringify(d.site.fillIns ?? {}))
   },
   { immediate: true },
 )
@@ -42,6 +43,16 @@ const addSection = (path: string) =>
     ...(draft.value.sectionLanguages ?? []),
     { path, language: ofSite.value.find((l) => l !== draft.value.language) ?? draft.value.language },
   ])
+type FillIns = NonNullable<Site['fillIns']>
+const fillIns = ref<FillIns>({})
+/** What is said of them; nothing where all are empty. */
+function saidFillIns(): FillIns | undefined {
+  const { hours = {}, ...rest } = fillIns.value
+  const said: FillIns = Object.fromEntries(Object.entries(rest).filter(([, v]) => v?.trim()))
+  const open = Object.entries(hours).filter(([, v]) => v.trim())
+  if (open.length) said.hours = Object.fromEntries(open)
+  return Object.keys(said).length ? said : undefined
+}
 const noStorage = computed({
   get: () => draft.value.noStorage ?? 'all',
   set: (v) => (draft.value.noStorage = v === 'all' ? undefined : v),
@@ -53,6 +64,7 @@ async function save() {
     origins: words(origins.value),
     languages: languages.value,
     homePaths: homes.value,
+    fillIns: saidFillIns(),
   }
   if (await attempt('save', () => change(() => written), 'Saved.')) await refresh()
 }
@@ -123,6 +135,32 @@ const add = (c: Styles['colours'][number]) =>
       >Home pages <PageChoice v-model="homes" label="Home pages" :known="detail.pages" placeholder="/" />
       <span class="quiet small">One for each language, where they are apart.</span></label
     >
+    <fieldset>
+      <legend>Said in notices</legend>
+      <p class="quiet small">
+        Written once here, and put where a text leaves a place for it: {name}, {telephone}, {email}, {address}, {hours}.
+      </p>
+      <label
+        >Name <el-input v-model="fillIns.name" :placeholder="draft.name" maxlength="200" aria-label="Name said"
+      /></label>
+      <div class="pair">
+        <label>Telephone <el-input v-model="fillIns.telephone" type="tel" maxlength="40" /></label>
+        <label>E-mail <el-input v-model="fillIns.email" type="email" maxlength="320" /></label>
+      </div>
+      <label
+        >Address <el-input v-model="fillIns.address" type="textarea" :autosize="{ minRows: 1 }" maxlength="500"
+      /></label>
+      <label v-for="l in ofSite" :key="l"
+        >Opening hours, {{ nameOf(l) }}
+        <el-input
+          :model-value="fillIns.hours?.[l] ?? ''"
+          :lang="l"
+          dir="auto"
+          maxlength="500"
+          @update:model-value="(v: string) => (fillIns.hours = { ...fillIns.hours, [l]: v })"
+        />
+      </label>
+    </fieldset>
     <fieldset>
       <legend>Colours offered for notices</legend>
       <div v-for="(c, i) in draft.palette" :key="i" class="colour">

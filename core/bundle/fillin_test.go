@@ -1,0 +1,74 @@
+package bundle_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+)
+
+// What a site says of itself stands where texts leave a place for it, as text in text and as
+// an address in an address; whatever it holds.
+func TestFillIns(t *testing.T) {
+	site := bundle.Site{Key: "s", Name: "S & <i>co</i>", TimeZone: "UTC", Language: "en", FillIns: &bundle.FillIns{
+		Telephone: "+44 (0)1632 960-100",
+		Email:     "office@s.example",
+		Address:   "1 Quay\nSundrey",
+		Hours:     map[string]string{"en": "Mon to Fri", "de": "Mo bis Fr"},
+	}}
+	require.Empty(t, site.Check())
+	fill := func(tag string, w bundle.Wording) bundle.Wording {
+		n := bundle.Notice{Kind: bundle.KindBar, Content: &bundle.Content{Wordings: map[string]bundle.Wording{tag: w}}}
+		n = site.Prepared(n, "")
+		return n.Wordings()[tag]
+	}
+	w := fill("de", bundle.Wording{
+		Headline: "{name}",
+		Message: `<p>{name}, {address}, {hours}: <a href="tel:{telephone}">{telephone}</a> <a href="mailto:{email}">x</a> ` +
+			`<a href="/find?for={address}">y</a> {countdown} {other}</p>`,
+		Link: &bundle.Link{Href: "mailto:{email}", Label: "{email}"},
+		Alt:  "{hours}",
+		Parts: map[string]bundle.PartWords{
+			"a": {Heading: "{hours}", Text: "<p>{hours}</p>", Links: []bundle.Link{{Href: "tel:{telephone}", Label: "{telephone}"}}},
+		},
+	})
+	assert.Equal(t, "S & <i>co</i>", w.Headline, "text, which is escaped where it is shown")
+	assert.Equal(t, `<p>S &amp; &lt;i&gt;co&lt;/i&gt;, 1 Quay<br>Sundrey, Mo bis Fr: <a href="tel:+4401632960100">`+
+		`+44 (0)1632 960-100</a> <a href="mailto:office@s.example">x</a> <a href="/find?for=1%20Quay%0ASundrey">y</a> `+
+		`{countdown} {other}</p>`, w.Message)
+	assert.Equal(t, &bundle.Link{Href: "mailto:office@s.example", Label: "office@s.example"}, w.Link)
+	assert.Equal(t, "Mo bis Fr", w.Alt)
+	assert.Equal(t, bundle.PartWords{
+		Heading: "Mo bis Fr", Text: "<p>Mo bis Fr</p>",
+		Links: []bundle.Link{{Href: "tel:+4401632960100", Label: "+44 (0)1632 960-100"}},
+	}, w.Parts["a"])
+	assert.Equal(t, []string{"address", "email"}, bundle.Wording{Message: "{email} {Email} {e} {countdown} {address}"}.Blanks())
+
+	// Without it nothing stands there, and a link that would lead nowhere is none.
+	site.FillIns = nil
+	w = fill("en", bundle.Wording{Message: `<p>Call <a href="tel:{telephone}">{telephone}</a>.</p>`,
+		Link: &bundle.Link{Href: "tel:{telephone}", Label: "Call"}})
+	assert.Equal(t, "<p>Call <a></a>.</p>", w.Message)
+	assert.Nil(t, w.Link)
+	assert.Empty(t, bundle.Wording{Link: &bundle.Link{Href: "tel:{telephone}"}}.Check(), "an address may leave a place")
+
+	// Hostile values are text.
+	site.FillIns = &bundle.FillIns{Name: `"><script>x()</script>{email}`, Email: "a@b"}
+	w = fill("en", bundle.Wording{Message: `<p><a href="/x?{name}">{name}</a></p>`})
+	assert.NotContains(t, w.Message, "<script>")
+	assert.Contains(t, w.Message, "{email}", "a value is not read again")
+
+	for field, f := range map[string]bundle.FillIns{
+		"/fillIns/telephone": {Telephone: "javascript:alert(1)"},
+		"/fillIns/email":     {Email: "office at s.example"},
+		"/fillIns/name":      {Name: "a\u202eb"},
+		"/fillIns/hours/xx-": {Hours: map[string]string{"xx-": "x"}},
+	} {
+		site.FillIns = &f
+		faults := site.Check()
+		require.NotEmpty(t, faults, field)
+		assert.Equal(t, field, faults[0].Pointer)
+	}
+}
