@@ -744,6 +744,7 @@ func TestInspection(t *testing.T) {
 	assert.Empty(t, findings.InspectionFindings(setup, run))
 
 	w.ferries.Bad.Store(true)
+	w.clock.Set(start.Add(time.Hour))
 	_, worse := inspected()
 	leaks := findings.InspectionFindings(setup, worse)
 	require.Len(t, leaks, 1)
@@ -761,6 +762,36 @@ func TestInspection(t *testing.T) {
 		Now:  "P730D unanswered, accepted, refused",
 	}}, setup.Compare(run, worse))
 
+	// The earlier one opens with all it found, and what differs; what another site of the installation lists is
+	// offered, and taken.
+	harbour, err := w.server.Store.Site(t.Context(), demo.HarbourKey)
+	require.NoError(t, err)
+	row := consent.Item{Kind: consent.Cookie, Name: "brine_*", By: "Brine Metrics", Purpose: "measurement", Lasts: "P2Y"}
+	harbour.Consent = &consent.Setup{Purposes: []consent.Purpose{{ID: "measurement"}}, Inventory: []consent.Item{row}}
+	require.NoError(t, w.server.Store.PutSite(
+		t.Context(), harbour.Site, harbour.Revision, store.Entry{At: w.clock.Now()},
+	))
+	ines := person(t)
+	w.signIn(ines)
+	ines.open(w.address + "/sundrey/consent")
+	ines.press("Earlier inspections")
+	ask[bool](ines, "document.querySelector('.runs summary').click() || true")
+	ines.has("Unlike the one after new brine_uid")
+	ines.has("All it found")
+	ines.until("[...document.querySelectorAll('.runs table tr')].some(r => r.textContent.includes('tw_visit') && " +
+		"r.textContent.includes('measurement'))")
+	assert.Empty(t, ines.axe())
+	ines.press("As in Harbour Trust of Sundrey: measurement")
+	ines.until("!document.querySelector('.strangers')")
+	s, err := w.server.Store.Site(t.Context(), demo.Key)
+	require.NoError(t, err)
+	assert.Contains(t, s.Consent.Inventory, row)
+	ines.fill("Pages visited in an inspection", "2\t")
+	require.Eventually(t, func() bool {
+		s, err := w.server.Store.Site(t.Context(), demo.Key)
+		return err == nil && s.Setup().GetInspectPages() == 2
+	}, patience, 50*time.Millisecond)
+
 	// Stopped, it keeps what it found until then.
 	require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key, false))
 	w.server.Inspect.Stop(demo.Key)
@@ -768,6 +799,7 @@ func TestInspection(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, runs, 3)
 	assert.True(t, runs[0].Stopped)
+	assert.Len(t, runs[0].Pages, 2)
 
 	// Planned: once in each stretch, however often it is asked.
 	w.changeSite(func(s *bundle.Site) {

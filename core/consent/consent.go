@@ -29,6 +29,8 @@ type Setup struct {
 	TableRead string `json:"tableRead,omitempty" jsonschema:"maxLength=10"`
 	// What a place without a row wants; opt-in if absent.
 	Unlisted Rule `json:"unlisted,omitempty"`
+	// How many pages an inspection visits; 40 if absent.
+	InspectPages int `json:"inspectPages,omitempty" jsonschema:"minimum=1,maximum=2000"`
 	// When the site is inspected by itself, once in each stretch; by hand alone if absent.
 	Inspect *schedule.Window `json:"inspect,omitempty"`
 	// How long records of answers are kept, such as P3Y (the default).
@@ -137,6 +139,7 @@ func (q Question) GetAskAgainCorner() string  { return cmp.Or(q.AskAgainCorner, 
 func (q Question) GetAskAgainForm() string    { return cmp.Or(q.AskAgainForm, "small") }
 func (q Question) GetAskAgainColours() string { return cmp.Or(q.AskAgainColours, "plain") }
 func (q Question) GetPurposeList() string     { return cmp.Or(q.PurposeList, "behind") }
+func (s Setup) GetInspectPages() int          { return cmp.Or(s.InspectPages, 40) }
 func (s Setup) GetUnlisted() Rule             { return cmp.Or(s.Unlisted, OptIn) }
 func (s Setup) GetKeep() string               { return cmp.Or(s.Keep, "P3Y") }
 

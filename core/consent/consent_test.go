@@ -71,8 +71,8 @@ func TestPlaces(t *testing.T) {
 			"a region stricter than its country", "CA", "CA-QC", nil, "", consent.OptIn, "CA-QC", []string{"necessary"}, true,
 			true,
 		},
-		{"no row: as the site wants it, opt-in", "XK", "", nil, "", consent.OptIn, "", []string{"necessary"}, true, true},
-		{"no row: as the site wants it, nothing", "XK", "", nil, consent.Nothing, consent.Nothing, "", all, false, false},
+		{"no row: as the site wants it, opt-in", "AQ", "", nil, "", consent.OptIn, "", []string{"necessary"}, true, true},
+		{"no row: as the site wants it, nothing", "AQ", "", nil, consent.Nothing, consent.Nothing, "", all, false, false},
 		{
 			"the site's own row goes before the table's", "DE", "", []consent.PlaceRule{{Place: "DE", Rule: consent.Notice}}, "",
 			consent.Notice, "DE", all, true, false,
@@ -335,9 +335,10 @@ func TestTable(t *testing.T) {
 		seen[p.Place+p.Date] = true
 		assert.NotEmpty(t, p.Source, p.Place)
 	}
-	table, err := consent.ReadTable("# about\nAA,opt-out,honour,,old text,2026-01-01\nAA,notice,honour,,new " +
-		"text,2026-06-01\nBB,notice,ignore,,a text,2026-06-01\n")
+	table, err := consent.ReadTable("# about\nAA,opt-out,honour,,old text,2026-01-01,\nAA,notice,honour,,new " +
+		"text,2026-06-01,2026-07-01\nBB,notice,ignore,,a text,2026-06-01,\n")
 	require.NoError(t, err)
+	assert.Equal(t, []string{"", "2026-07-01", ""}, []string{table[0].Checked, table[1].Checked, table[2].Checked})
 	rule := func(read, place string) consent.Rule {
 		return consent.Setup{TableRead: read}.InForce(table)[place].Rule
 	}
@@ -351,8 +352,8 @@ func TestTable(t *testing.T) {
 	}, consent.Changes(table, "2026-01-01"))
 	assert.Empty(t, consent.Changes(table, ""))
 	for _, bad := range []string{
-		"AA,opt-in,honour,,x\n", "AA,maybe,honour,,x,2026-01-01\n", "AA,opt-in,honour,,x,yesterday\n",
-		"AA,opt-in,perhaps,,x,2026-01-01\n",
+		"AA,opt-in,honour,,x\n", "AA,maybe,honour,,x,2026-01-01,\n", "AA,opt-in,honour,,x,yesterday,\n",
+		"AA,opt-in,perhaps,,x,2026-01-01,\n", "AA,opt-in,honour,,x,2026-01-01,soon\n",
 	} {
 		_, err := consent.ReadTable(bad)
 		assert.Error(t, err, bad)

@@ -42,6 +42,8 @@ type PlaceRule struct {
 	// The text it follows from, and as of when, such as 2026-11-01.
 	Source string `json:"source,omitempty" jsonschema:"maxLength=300"`
 	Date   string `json:"date,omitempty" jsonschema:"maxLength=10"`
+	// The day on which someone read it beside that text; absent where it was written from memory.
+	Checked string `json:"checked,omitempty" jsonschema:"maxLength=10"`
 }
 
 func (p PlaceRule) GetSignal() string { return cmp.Or(p.Signal, "honour") }
@@ -83,21 +85,23 @@ func TableDate() (newest string) {
 	return newest
 }
 
-// ReadTable reads rows of place, rule, signal, words, source and date, with
-// commas between; lines that begin with # say something about them.
+// ReadTable reads rows of place, rule, signal, words, source, date and the day on which
+// the row was checked, with commas between; lines that begin with # say something about them.
 func ReadTable(text string) ([]PlaceRule, error) {
 	r := csv.NewReader(strings.NewReader(text))
-	r.Comment, r.FieldsPerRecord, r.LazyQuotes = '#', 6, true
+	r.Comment, r.FieldsPerRecord, r.LazyQuotes = '#', 7, true
 	rows, err := r.ReadAll()
 	if err != nil {
 		return nil, err
 	}
 	var out []PlaceRule
 	for i, f := range rows {
-		p := PlaceRule{f[0], Rule(f[1]), f[2], f[3], f[4], f[5]}
-		if !slices.Contains(Rules, p.Rule) || !isDate(p.Date) || p.Signal != "honour" && p.Signal != "ignore" {
+		p := PlaceRule{f[0], Rule(f[1]), f[2], f[3], f[4], f[5], f[6]}
+		if !slices.Contains(Rules, p.Rule) || !isDate(p.Date) || p.Checked != "" && !isDate(p.Checked) ||
+			p.Signal != "honour" && p.Signal != "ignore" {
 			return nil, fmt.Errorf(
-				"row %d of the table of places, %v, is not a place, one of %v, honour or ignore, words, a source and a date", i+1,
+				"row %d of the table of places, %v, is not a place, one of %v, honour or ignore, words, a source, a date "+
+					"and the day it was checked, if it was", i+1,
 				f, Rules,
 			)
 		}

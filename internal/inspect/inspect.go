@@ -22,7 +22,6 @@ import (
 
 // Limits of one inspection.
 const (
-	MaxPages     = 40               // that are visited in each phase
 	pageTimeout  = 20 * time.Second // until it has loaded
 	quietPeriod  = 700 * time.Millisecond
 	quietTimeout = 6 * time.Second // until nothing happens any more

@@ -116,7 +116,7 @@ func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
 	}
 	return Job{
 		Origin:  origin,
-		Pages:   Choose(known, s.Homes(), MaxPages),
+		Pages:   Choose(known, s.Homes(), s.Setup().GetInspectPages()),
 		Own:     site.Own,
 		Base:    k.Base,
 		Answers: fmt.Sprintf("%s/r/%s*", k.Base, key),

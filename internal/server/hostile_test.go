@@ -92,6 +92,22 @@ var fields = map[string]string{
 	"longer message":       `/notices/1/content/wordings/en/details`,
 	"link label":           `/notices/0/content/wordings/en/link/label`,
 	"link address":         `/notices/0/content/wordings/en/link/href`,
+	"headline":             `/notices/0/content/wordings/en/headline`,
+	"second label":         `/notices/0/content/wordings/en/second/label`,
+	"second address":       `/notices/0/content/wordings/en/second/href`,
+	"own words":            `/notices/2/content/wordings/en/words/accept`,
+	"words of the site":    `/site/words/en/words/close`,
+	"fill-in: name":        `/site/fillIns/name`,
+	"fill-in: address":     `/site/fillIns/address`,
+	"fill-in: telephone":   `/site/fillIns/telephone`,
+	"fill-in: hours":       `/site/fillIns/hours/en`,
+	"theme name":           `/site/themes/0/name`,
+	"theme: style":         `/site/themes/0/look/css`,
+	"name of rules":        `/site/rules/0/name`,
+	"look: theme":          `/notices/0/look/theme`,
+	"look: button":         `/notices/0/look/buttons/background`,
+	"look: size":           `/notices/0/look/size`,
+	"picture's address":    `/notices/0/content/picture/address`,
 	"countdown label":      `/notices/1/content/wordings/en/labels/day/other`,
 	"countdown's page":     `/notices/1/content/countdown/go`,
 	"look: font":           `/notices/0/look/font`,
@@ -132,7 +148,7 @@ var fields = map[string]string{
 
 const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London",` +
 	`"language":"en","languages":["en","de"],"origins":["` + origin + `"],"homePaths":["/"],
- "palette":[{"name":"Sea","value":"#0b5a66"}],"fonts":["Georgia, serif"],"audiences":[{"name":"regulars",` +
+ "palette":[{"name":"Sea","value":"#0b5a66"}],"themes":[{"name":"Sea","look":{}}],"rules":[{"name":"Ours"}],"fonts":["Georgia, serif"],"audiences":[{"name":"regulars",` +
 	`"audience":{"fact":"visits.number","is":"gte","value":2}}],"pageSets":[{"name":"ports","include":[{"match":"all"}]}],
  "wordings":[{"name":"Sorry","wordings":{"en":{"message":"Sorry"}}}],"startingPoints":[{"name":"Ours",` +
 	`"notice":{"id":"ours","kind":"bar","content":{"wordings":{"en":{"message":"Ours"}}}}}],
@@ -146,10 +162,11 @@ const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S",
  "notices":[
  {"id":"one","kind":"alert","level":"warning","title":"One","state":"published",` +
 	`"publishedAt":"2026-12-01T10:00:00Z","audience":{"all":[{"fact":"person.tier","is":"ne","value":"gold"}]},` +
-	`"look":{"background":"#0b5a66"},
+	`"look":{"background":"#0b5a66","theme":"Sea"},
   "pages":{"include":[{"match":"all"},{"match":"page","path":"/book"},{"match":"pattern","pattern":"/b*"},` +
-	`{"match":"query","name":"q","value":"x"}]},"content":{"wordings":{"en":{"message":"Hello","link":{"href":"/book",` +
-	`"label":"Book"}}}}},
+	`{"match":"query","name":"q","value":"x"}]},"content":{"wordings":{"en":{"message":"Hello {name} {address} {hours}` +
+	`<a href='/find?for={address}'>x</a> <a href='tel:{telephone}'>y</a>","link":{"href":"/book","label":"Book"},` +
+	`"second":{"href":"/","label":"Home"}}}}},
  {"id":"two","kind":"countdown","title":"Two","state":"published","publishedAt":"2026-12-01T10:00:00Z",` +
 	`"slot":"inline","spot":{"selector":"main"},"copyOf":{"id":"one","mark":"0123456789ab"},
   "spots":[{"selector":"aside","pages":{"include":[{"match":"page","path":"/book"}]}}],` +

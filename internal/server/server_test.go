@@ -80,6 +80,7 @@ func newBench(t testing.TB) *bench {
 		Name:      "S",
 		TimeZone:  "Europe/London",
 		Language:  "en",
+		FillIns:   &bundle.FillIns{Telephone: "+44 1632 960100", Email: "office@s.example", Address: "1 Quay"},
 		Languages: []string{"en"},
 		Origins:   []string{origin},
 	}

@@ -38,6 +38,7 @@ func (a *Area) Routes() []base.Route {
 	return []base.Route{
 		base.Get("/api/sites/:site/consent", "What the site sets, asks and was answered, and what places want.", a.consent),
 		base.Post("/api/sites/:site/consent/inspect", "Begin to inspect the site.", a.startInspection),
+		base.Get("/api/sites/:site/consent/run", "An earlier inspection, with all it found.", a.earlierRun),
 		base.Post("/api/sites/:site/consent/stop", "Stop the inspection; what it found is kept.", a.stopInspection),
 		base.Post("/api/sites/:site/consent/inventory", "Read an inventory as CSV; nothing is kept yet.", a.readInventory),
 		base.File(
@@ -66,6 +67,65 @@ func (a *Area) Routes() []base.Route {
 	}
 }
 
+// earlierRun is an inspection by when it began.
+func (a *Area) earlierRun(c *base.Call, in RunAsk) (RunDetail, error) {
+	site, err := a.Store.Site(c.Request.Context(), c.Site)
+	if err != nil {
+		return RunDetail{}, err
+	}
+	runs, err := a.Store.Runs(c.Request.Context(), c.Site, keptRuns)
+	if err != nil {
+		return RunDetail{}, err
+	}
+	setup := site.Setup()
+	for k, r := range runs {
+		if r.Began.UTC().Format(time.RFC3339Nano) != in.Began {
+			continue
+		}
+		out := RunDetail{Run: r, Things: setup.Detected(r), Before: []consent.Difference{}, After: []consent.Difference{}}
+		out.Run.Found = []consent.Sighting{} // it is in the things
+		if k+1 < len(runs) {
+			out.Before = setup.Compare(runs[k+1], r)
+		}
+		if k > 0 {
+			out.After = setup.Compare(r, runs[k-1])
+		}
+		return out, nil
+	}
+	return RunDetail{}, store.ErrNotFound
+}
+
+// keptRuns is how many inspections are listed.
+const keptRuns = 20
+
+// knownElsewhere are rows of other sites' inventories that things which this one's does not
+// list fit, each with a purpose that this site has too.
+func (a *Area) knownElsewhere(ctx context.Context, key string, setup consent.Setup, things []consent.DetectedItem) (
+	[]KnownItem, error,
+) {
+	out := []KnownItem{}
+	all, err := a.Store.Sites(ctx)
+	if err != nil {
+		return out, err
+	}
+	purposes := append([]string{consent.Necessary}, setup.AskedPurposes()...)
+	for _, t := range things {
+		if t.Item >= 0 {
+			continue
+		}
+		for _, other := range all {
+			i := slices.IndexFunc(other.Setup().Inventory, func(item consent.Item) bool {
+				return other.Key != key && item.Fits(t.Kind, t.Name, t.Host) && slices.Contains(purposes, item.Purpose)
+			})
+			if i >= 0 {
+				out = append(out, KnownItem{t.Kind, t.Name, t.Host, other.Setup().Inventory[i], other.Name})
+				break
+			}
+		}
+	}
+	return out, nil
+}
+
 func (a *Area) consent(c *base.Call, _ base.Nothing) (ConsentRoom, error) {
 	ctx := c.Request.Context()
 	site := a.Hub.Site(c.Site)
@@ -84,7 +144,7 @@ func (a *Area) consent(c *base.Call, _ base.Nothing) (ConsentRoom, error) {
 		Findings:    []findings.Finding{},
 		Rows:        []PlaceRow{},
 		Changes:     consent.Changes(consent.Table, setup.TableRead),
-		MostPages:   inspect.MaxPages,
+		MostPages:   setup.GetInspectPages(),
 		TableDate:   consent.TableDate(),
 	}
 	for _, p := range slices.Concat([]consent.Purpose{{ID: consent.Necessary}}, setup.Purposes, []consent.Purpose{
@@ -114,7 +174,7 @@ func (a *Area) consent(c *base.Call, _ base.Nothing) (ConsentRoom, error) {
 	} else {
 		out.Failed = failed
 	}
-	runs, err := a.Store.Runs(ctx, c.Site, 20)
+	runs, err := a.Store.Runs(ctx, c.Site, keptRuns)
 	if err != nil {
 		return out, err
 	}
@@ -134,6 +194,9 @@ func (a *Area) consent(c *base.Call, _ base.Nothing) (ConsentRoom, error) {
 				out.Differences = setup.Compare(runs[1], runs[0])
 			}
 		}
+	}
+	if out.Elsewhere, err = a.knownElsewhere(ctx, c.Site, setup, out.Things); err != nil {
+		return out, err
 	}
 	if out.Findings, err = a.consentFindings(ctx, c.Site); err != nil {
 		return out, err

@@ -24,6 +24,8 @@ type ConsentRoom struct {
 	// The last one, and what it found beside the inventory.
 	Run    *consent.Run           `json:"run,omitempty"`
 	Things []consent.DetectedItem `json:"things"`
+	// Rows of the installation's other sites for what is found here and not listed.
+	Elsewhere []KnownItem `json:"elsewhere"`
 	// Places in the inventory of what it did not find.
 	Unseen []int `json:"unseen"`
 	// How it differs from the one before.
@@ -55,6 +57,31 @@ type ConsentNotice struct {
 	Title string           `json:"title"`
 	Flag  viewpoint.Flag   `json:"flag"`
 	Line  []orderline.Word `json:"line"`
+}
+
+// A KnownItem is a row of another site's inventory that something found here fits: that
+// thing, and the row.
+type KnownItem struct {
+	Kind consent.ItemKind `json:"kind"`
+	Name string           `json:"name"`
+	Host string           `json:"host"`
+	Item consent.Item     `json:"item"`
+	// Name of the site that lists it.
+	From string `json:"from"`
+}
+
+// RunAsk names an inspection by when it began, RFC 3339 in UTC.
+type RunAsk struct {
+	Began string `form:"began"`
+}
+
+// RunDetail is an inspection with all it found, and how it differs from the one before it
+// and from the one after.
+type RunDetail struct {
+	Run    consent.Run            `json:"run"`
+	Things []consent.DetectedItem `json:"things"`
+	Before []consent.Difference   `json:"before"`
+	After  []consent.Difference   `json:"after"`
 }
 
 // RunCard is an inspection in short.

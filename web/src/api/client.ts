@@ -24,6 +24,7 @@ export type Contrast = Schemas['Contrast']
 export type CountReading = Schemas['CountReading']
 export type Countdown = Schemas['Countdown']
 export type Disclaimer = Schemas['Disclaimer']
+export type Difference = Schemas['Difference']
 export type DisclaimerCounts = Schemas['DisclaimerCounts']
 export type DocumentDetail = Schemas['DocumentDetail']
 export type DocumentList = Schemas['DocumentList']
@@ -58,6 +59,8 @@ export type Purpose = Schemas['Purpose']
 export type Question = Schemas['Question']
 export type QuestionCard = Schemas['QuestionCard']
 export type ReceivedCard = Schemas['ReceivedCard']
+export type RunDetail = Schemas['RunDetail']
+export type KnownItem = Schemas['KnownItem']
 export type RecordCard = Schemas['RecordCard']
 export type SessionList = Schemas['SessionList']
 export type SessionCard = Schemas['SessionCard']
@@ -223,6 +226,9 @@ export const api = {
   consent: (site: string) => data(client.GET('/api/sites/{site}/consent', { params: { path: { site } } })),
   inspect: (site: string, accessibility = false) =>
     data(client.POST('/api/sites/{site}/consent/inspect', { params: { path: { site } }, body: { accessibility } })),
+  /** An earlier inspection, by when it began. */
+  run: (site: string, began: string) =>
+    data(client.GET('/api/sites/{site}/consent/run', { params: { path: { site }, query: { began } } })),
   stopInspection: (site: string) => data(client.POST('/api/sites/{site}/consent/stop', { params: { path: { site } } })),
   readInventory: (site: string, text: string) =>
     data(client.POST('/api/sites/{site}/consent/inventory', { params: { path: { site } }, body: { text } })),

@@ -1840,6 +1840,55 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/consent/run': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** An earlier inspection, with all it found. */
+    get: {
+      parameters: {
+        query?: {
+          began?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['RunDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/consent/shown': {
     parameters: {
       query?: never
@@ -4724,6 +4773,8 @@ export interface components {
       /** @description The last one, and what it found beside the inventory. */
       run?: components['schemas']['Run']
       things: components['schemas']['DetectedItem'][]
+      /** @description Rows of the installation's other sites for what is found here and not listed. */
+      elsewhere: components['schemas']['KnownItem'][]
       /** @description Places in the inventory of what it did not find. */
       unseen: number[]
       /** @description How it differs from the one before. */
@@ -5507,6 +5558,16 @@ export interface components {
       kind: 'privacy' | 'cookies' | 'terms' | 'accessibility' | 'disclaimer' | 'own'
       name: string
     }
+    /** @description A KnownItem is a row of another site's inventory that something found here fits: that thing, and the row. */
+    KnownItem: {
+      /** @enum {string} */
+      kind: 'cookie' | 'storage' | 'frame' | 'request'
+      name: string
+      host: string
+      item: components['schemas']['Item']
+      /** @description Name of the site that lists it. */
+      from: string
+    }
     /** @description A LanguageState is how a notice's words in a language stand. */
     LanguageState: {
       tag: string
@@ -6098,6 +6159,8 @@ export interface components {
       /** @description The text it follows from, and as of when, such as 2026-11-01. */
       source?: string
       date?: string
+      /** @description The day on which someone read it beside that text; absent where it was written from memory. */
+      checked?: string
       own: boolean
       shipped?: components['schemas']['PlaceRule']
     }
@@ -6117,6 +6180,8 @@ export interface components {
       /** @description The text it follows from, and as of when, such as 2026-11-01. */
       source?: string
       date?: string
+      /** @description The day on which someone read it beside that text; absent where it was written from memory. */
+      checked?: string
     }
     /** @description Placed is a notice whose pages were changed, and how they were before. */
     Placed: {
@@ -6444,6 +6509,10 @@ export interface components {
       noQuestion?: boolean
       found: components['schemas']['Sighting'][]
     }
+    /** @description RunAsk names an inspection by when it began, RFC 3339 in UTC. */
+    RunAsk: {
+      Began: string
+    }
     /** @description RunCard is an inspection in short. */
     RunCard: {
       /** Format: date-time */
@@ -6453,6 +6522,13 @@ export interface components {
       stopped: boolean
       things: number
       leaks: number
+    }
+    /** @description RunDetail is an inspection with all it found, and how it differs from the one before it and from the one after. */
+    RunDetail: {
+      run: components['schemas']['Run']
+      things: components['schemas']['DetectedItem'][]
+      before: components['schemas']['Difference'][]
+      after: components['schemas']['Difference'][]
     }
     /** @description A RunFault is a page that could not be visited. */
     RunFault: {
@@ -6566,6 +6642,8 @@ export interface components {
        * @enum {string}
        */
       unlisted?: 'opt-in' | 'opt-out' | 'notice' | 'nothing'
+      /** @description How many pages an inspection visits; 40 if absent. */
+      inspectPages?: number
       /** @description When the site is inspected by itself, once in each stretch; by hand alone if absent. */
       inspect?: components['schemas']['Window']
       /** @description How long records of answers are kept, such as P3Y (the default). */

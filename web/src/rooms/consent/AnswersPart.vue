@@ -9,19 +9,48 @@ import { latest } from '../../instruments/latest'
 import { mayManage } from '../../instruments/me'
 import { say } from '../../instruments/time'
 import { lasting, useConsent } from './consent'
+import PeriodPick, { type Days } from './PeriodPick.vue'
 import TrendBars from './TrendBars.vue'
 
 const { room, detail, setup, site, attempt, busy, save } = useConsent()
 const zone = computed(() => detail.value!.site.timeZone)
 const by = ref('day')
 const trends = ref<Trends>()
+/** The day on the site's clock: that on which the last 30 days end, which are asked for first. */
+const today = ref('')
+const dayBefore = (day: string, n: number) =>
+  new Date(Date.parse(`${day}T12:00:00Z`) - n * 86_400_000).toISOString().slice(0, 10)
+const chosenDays = ref<Days>()
+const days = computed<Days>({
+  get: () => chosenDays.value ?? { from: trends.value?.from ?? '', to: trends.value?.to ?? '' },
+  set: (d) => (chosenDays.value = d),
+})
+/** Another period beside it: at first as many days, right before. */
+const other = ref<Days>()
+const besides = ref<Trends>()
+function compare(on: boolean) {
+  const long = Math.round((Date.parse(days.value.to) - Date.parse(days.value.from)) / 86_400_000) + 1
+  other.value = on
+    ? { from: dayBefore(days.value.from, long), to: dayBefore(days.value.from, 1) }
+    : (besides.value = undefined)
+}
 watch(
-  [site, by],
+  [site, by, chosenDays],
   latest(
-    () => api.trends(site.value, { by: by.value }),
-    (t) => (trends.value = t),
+    () => api.trends(site.value, { by: by.value, ...chosenDays.value }),
+    (t) => {
+      trends.value = t
+      today.value ||= t.to
+    },
   ),
   { immediate: true },
+)
+watch(
+  [site, by, other],
+  latest(
+    async () => other.value && (await api.trends(site.value, { by: by.value, ...other.value })),
+    (t) => (besides.value = t || undefined),
+  ),
 )
 const regions = new Intl.DisplayNames(['en'], { type: 'region' })
 function name(key: string): string {
@@ -35,15 +64,18 @@ function name(key: string): string {
   }
   return key
 }
-const share = computed(() => {
-  const a = trends.value?.all
-  if (!a?.asked) return ''
+const dayWord = (day: string) => say(`${day}T12:00:00Z`, 'UTC').replace(/ \d\d:\d\d$/, '')
+const between = (t: Trends) => `from ${dayWord(t.from)} to ${dayWord(t.to)}`
+function said(t: Trends | undefined): string {
+  const a = t?.all
+  if (!t || !a) return ''
+  if (!a.asked) return `Nobody was asked ${between(t)}.`
   const p = (n: number) => `${Math.round(100 * n)} %`
   return (
-    `${a.asked} visitors were asked in the last 30 days: ${p(a.accepted.of)} accepted all, ${p(a.chosen.of)}` +
+    `${a.asked} visitors were asked ${between(t)}: ${p(a.accepted.of)} accepted all, ${p(a.chosen.of)}` +
     ` chose some, ${p(a.refused.of)} refused all, ${p(a.unanswered.of)} gave no answer.`
   )
-})
+}
 
 // The records.
 const records = ref<RecordCard[]>([])
@@ -150,9 +182,21 @@ async function show(hash: string, open: boolean) {
           <el-radio-button value="version">by version</el-radio-button>
         </el-radio-group>
       </div>
-      <p v-if="share">{{ share }}</p>
-      <p v-else class="quiet">Nobody was asked in the last 30 days.</p>
+      <PeriodPick v-if="trends" v-model="days" label="Period" :today="today" />
+      <p>{{ said(trends) }}</p>
       <TrendBars v-if="trends?.rows.length" :rows="trends.rows" :name="name" />
+      <el-switch
+        :model-value="!!other"
+        size="small"
+        active-text="Beside another period"
+        aria-label="Beside another period"
+        @change="(on) => compare(!!on)"
+      />
+      <template v-if="other">
+        <PeriodPick v-model="other" label="The other period" :today="today" />
+        <p>{{ said(besides) }}</p>
+        <TrendBars v-if="besides?.rows.length" :rows="besides.rows" :name="name" />
+      </template>
       <template v-if="disclaimers?.rows.length">
         <h3>Disclaimers</h3>
         <p class="quiet small">Of the last 30 days, each share with its 95 % interval (Wilson).</p>

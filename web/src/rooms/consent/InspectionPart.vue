@@ -5,6 +5,7 @@ import { api, type ConsentRoom } from '../../api/client'
 import { mayManage, mayWrite } from '../../instruments/me'
 import { say } from '../../instruments/time'
 import { useConsent } from './consent'
+import EarlierRuns from './EarlierRuns.vue'
 import InspectionPlan from './InspectionPlan.vue'
 import { phases } from './inventory'
 
@@ -34,9 +35,6 @@ const outcome = computed(() => {
   const found = `${counted(room.value.things.length, 'thing')} on ${counted(run.pages.length, 'page')}`
   return `${say(run.began, zone.value)}: ${found}${run.stopped ? ', stopped before its end' : ''}.`
 })
-const earlier = (r: ConsentRoom['runs'][number]) =>
-  `${say(r.began, zone.value)}: ${r.things} things on ${r.pages} pages` +
-  `${r.how === 'http' ? ', read only' : ''}${r.stopped ? ', stopped' : ''}`
 const change = (d: ConsentRoom['differences'][number]) => [d.before, d.now].filter(Boolean).join(' → ')
 /** The names of the rows that the last inspection did not find. */
 const unseen = computed(() => room.value.unseen.map((i) => setup.value.inventory?.[i]?.name).join(', '))
@@ -87,11 +85,7 @@ const unseen = computed(() => room.value.unseen.map((i) => setup.value.inventory
     </p>
     <details v-if="room.runs.length > 1 && !room.progress" class="small">
       <summary>Earlier inspections</summary>
-      <ul class="plainlist">
-        <li v-for="r in room.runs.slice(1)" :key="r.began">
-          {{ earlier(r) }}<b v-if="r.leaks" class="leak">, {{ r.leaks }} leaked</b>
-        </li>
-      </ul>
+      <EarlierRuns :runs="room.runs.slice(1)" :zone="zone" />
     </details>
     <InspectionPlan v-if="mayManage" />
   </section>

@@ -11,7 +11,7 @@ import InventoryTable from './InventoryTable.vue'
 import ItemEditor from './ItemEditor.vue'
 import StrangerList from './StrangerList.vue'
 
-const { site, busy, attempt } = useConsent()
+const { room, site, busy, attempt } = useConsent()
 const { inventory, strangers, groups, begunWith, add, replace, remove, merge } = useInventory()
 
 const find = ref('')
@@ -68,7 +68,13 @@ const saveFile = () =>
       </span>
     </div>
     <ItemEditor v-if="fresh" :item="fresh" fresh @save="keepFresh" @close="fresh = undefined" />
-    <StrangerList v-if="strangers.length" :things="strangers" @place="begin" />
+    <StrangerList
+      v-if="strangers.length"
+      :things="strangers"
+      :elsewhere="room!.elsewhere"
+      @place="begin"
+      @take="(row) => add(row.item)"
+    />
     <p v-if="!inventory.length && !strangers.length" class="quiet empty">
       Nothing is listed yet. Inspect the site, and what it sets lies here to be placed; or add rows by hand or from a
       CSV file.

@@ -107,8 +107,9 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
       </span>
     </div>
     <p class="quiet small">
-      The table ships with the program; each row has its date. It was not checked against the current official texts,
-      and is not legal advice. Your own rows take precedence.
+      The table ships with the program; each row has its date. Rows that say “from memory” were not checked against the
+      current official texts; none is legal advice. Your own rows take precedence. Where a visitor’s country is not
+      known the strictest of all rows applies.
     </p>
     <form v-if="editing" class="editor" @submit.prevent="keep" @keydown.esc.stop="editing = ''">
       <label
@@ -183,7 +184,13 @@ const read = () => save({ ...setup.value, tableRead: room.value!.tableDate }, 'R
               ><br />instead of {{ r.shipped.rule }}, {{ r.shipped.source }}</span
             >
           </td>
-          <td class="small figures">{{ r.own ? 'yours' : r.date }}</td>
+          <td class="small figures">
+            {{ r.own ? 'yours' : r.date }}<br v-if="!r.own && !r.checked" /><span
+              v-if="!r.own && !r.checked"
+              class="quiet"
+              >from memory</span
+            >
+          </td>
         </tr>
       </tbody>
     </table>

@@ -19,6 +19,8 @@ const origins = ref('')
 const languages = ref<string[]>([])
 const homes = ref<string[]>([])
 const zones = Intl.supportedValuesOf('timeZone')
+type FillIns = NonNullable<Site['fillIns']>
+const fillIns = ref<FillIns>({})
 
 watch(
   detail,
@@ -43,8 +45,6 @@ const addSection = (path: string) =>
     ...(draft.value.sectionLanguages ?? []),
     { path, language: ofSite.value.find((l) => l !== draft.value.language) ?? draft.value.language },
   ])
-type FillIns = NonNullable<Site['fillIns']>
-const fillIns = ref<FillIns>({})
 /** What is said of them; nothing where all are empty. */
 function saidFillIns(): FillIns | undefined {
   const { hours = {}, ...rest } = fillIns.value
