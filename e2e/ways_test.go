@@ -519,7 +519,7 @@ func TestBegunWithWhatIsKept(t *testing.T) {
 	ines.fill("What do you want to do?", "first")
 	ines.has("Shared by Sundrey Isles Ferries.")
 	ines.key(kb.Enter)
-	ines.has("/ports and below")
+	ines.has("the pages under /ports")
 	n, err := w.server.Store.Notice(t.Context(), demo.HarbourKey, "first")
 	require.NoError(t, err)
 	assert.Equal(t, "P3D", string(n.Draft.GetMemory().HideAfterClose))
@@ -549,7 +549,7 @@ func TestBegunWithWhatIsKept(t *testing.T) {
 	ines.press("Take the rules of…")
 	choose("Ports")
 	ines.press("Take them")
-	ines.has("/ports and below")
+	ines.has("the pages under /ports")
 	ines.open(w.address + "/sundrey/library")
 	ines.has("Ports rules")
 }

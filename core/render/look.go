@@ -68,6 +68,18 @@ func ButtonColours(n bundle.Notice) (background, text string) {
 	return b.Background, ink(b.Background, b.Text)
 }
 
+// outlinedInDark reports whether a notice's buttons have a field that does not stand out on
+// the notice's own where a visitor's system is dark; they are outlined there.
+func outlinedInDark(n bundle.Notice) bool {
+	button, _ := ButtonColours(n)
+	if button == "" || n.GetLook().Dark == nil {
+		return false
+	}
+	field, _ := DarkColours(n)
+	ratio, err := colour.Contrast(button, field)
+	return err == nil && ratio < colour.GraphicMinimum
+}
+
 // lookStyle is the style of what few notices have chosen: sizes, lines, buttons, borders and
 // where the picture stands. p are the parts that it is for.
 func lookStyle(n bundle.Notice, p parts) string {
@@ -88,6 +100,10 @@ func lookStyle(n bundle.Notice, p parts) string {
 	b.WriteString(textStyle(p.headline, look.Headline))
 	if field, text := ButtonColours(n); field != "" {
 		fmt.Fprintf(&b, "%s{background:%s;border-color:%s;color:%s}", p.button, field, field, text)
+	}
+	if outlinedInDark(n) {
+		_, text := DarkColours(n)
+		fmt.Fprintf(&b, "@media(prefers-color-scheme:dark){%s{background:none;border-color:%s;color:%s}}", p.button, text, text)
 	}
 	if look.Buttons != nil && look.Buttons.Shape != "" {
 		_, radius := corners(bundle.Look{Shape: look.Buttons.Shape})
@@ -152,7 +168,7 @@ func pictureStyle(n bundle.Notice, p parts) string {
 		}
 		switch place {
 		case bundle.PictureEnd:
-			fmt.Fprintf(&b, "%s{order:1}", p.picture)
+			fmt.Fprintf(&b, "%s{order:1}@media(max-width:639px){%s{order:3}}", p.picture, p.picture)
 		case bundle.PictureAbove:
 			fmt.Fprintf(&b, "%s{flex:1 0 100%%}%s{margin-inline:auto}", p.picture, img)
 		}

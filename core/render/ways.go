@@ -35,7 +35,7 @@ func waysStyle(n bundle.Notice, edge bool) string {
 			b.WriteString("dialog.longer{box-sizing:border-box;width:min(640px,calc(100vw - 32px));max-height:calc(100vh - " +
 				"32px);overflow:auto;padding:24px;border:0;border-radius:var(--corner,3px);background:var(--field);" +
 				"color:var(--text);font:inherit;text-align:start}dialog.longer>.button{margin-top:16px}" +
-				"dialog.longer::backdrop{background:#0009}dialog.longer p{margin-bottom:8px}")
+				"dialog.longer::backdrop{background:#0009}dialog.longer p{margin-bottom:8px}dialog.longer>div>:first-child{margin-top:0}")
 		} else {
 			b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 " +
 				"auto;padding-bottom:8px}.longer[hidden]{display:none}")
@@ -43,6 +43,13 @@ func waysStyle(n bundle.Notice, edge bool) string {
 		if n.Content.DetailsBy == bundle.ByPress {
 			b.WriteString(".bar{cursor:pointer}.longer{cursor:auto}")
 		}
+	}
+	if n.GetMemory().Foldable { // two small buttons stand beside the words
+		beside := ".bar.bar>.words,.bar.bar>.with{flex-basis:calc(100% - 112px)}"
+		if edge {
+			beside = "@media(max-width:639px){" + beside + "}"
+		}
+		b.WriteString(beside)
 	}
 	if n.GetMemory().Foldable && edge {
 		b.WriteString("@media(min-width:640px){.bar:has(.fold){padding-inline:56px}.close~.fold{inset-inline-end:48px}" +

@@ -41,6 +41,10 @@ export function start(page: Page) {
     longer.showModal()
   }
 
+  /** Whether a card stands in the corner on that side. */
+  const taken = (side: string) =>
+    [...document.querySelectorAll<HTMLElement>(`mastflag-corner-${side} > *`)].some((e) => e.style.display !== 'none')
+
   /** Folds a notice away, or opens it again, and takes the focus along. */
   function fold(bar: Bar, folded: boolean): void {
     if (!page.quiet())
@@ -82,19 +86,23 @@ export function start(page: Page) {
         if (!tabs.has(bar.id)) tabs.set(bar.id, tab(bar))
         document.body.after(tabs.get(bar.id)!)
       }
-      let at = 0
+      // How far tabs reach in from the top and from the bottom.
+      const reach = { top: 0, bottom: 0 }
       for (const bar of bars) {
         const host = tabs.get(bar.id)
         if (!host) continue
         const top = bar.slot === 'top'
+        const at = top ? 'top' : 'bottom'
+        // What lies in the page scrolls away with it.
+        const fixed = !top || bar.position === 'sticking'
         const edge =
           document.querySelector(top ? 'mastflag-over' : 'mastflag-under')?.getBoundingClientRect().height ?? 0
-        const [, side] = /^corner-(.*)/.exec(bar.slot) ?? []
+        const [, own] = /^corner-(.*)/.exec(bar.slot) ?? []
+        const side = own ?? (!top && taken('end') ? 'start' : 'end')
         host.style.cssText =
-          `position:fixed;z-index:2147482999;${top ? 'top' : 'bottom'}:${edge + at}px;` +
-          (side ? `inset-inline-${side}:16px` : 'inset-inline:0;width:fit-content;max-width:80vw;margin-inline:auto')
-        host.dataset.top = String(top)
-        at += host.getBoundingClientRect().height
+          `position:${fixed ? 'fixed' : 'absolute'};z-index:2147482999;${at}:${edge + reach[at]}px;` +
+          `inset-inline-${side}:16px;max-width:60vw`
+        reach[at] += host.getBoundingClientRect().height
       }
     },
 

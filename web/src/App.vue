@@ -103,8 +103,7 @@ useEventListener('keydown', (e: KeyboardEvent) => {
 </script>
 
 <template>
-  <!-- An empty value is a choice among others: "no font", "at once". -->
-  <el-config-provider :locale="en" :empty-values="[null, undefined]" :value-on-clear="''">
+  <el-config-provider :locale="en">
     <JoinDoor v-if="route.name === 'join'" @in="enter" />
     <SignIn v-else-if="signedOut && !me" />
     <template v-else-if="me">

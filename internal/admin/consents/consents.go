@@ -78,8 +78,12 @@ func (a *Area) earlierRun(c *base.Call, in RunAsk) (RunDetail, error) {
 		return RunDetail{}, err
 	}
 	setup := site.Setup()
+	began, err := time.Parse(time.RFC3339, in.Began)
+	if err != nil {
+		return RunDetail{}, store.ErrNotFound
+	}
 	for k, r := range runs {
-		if r.Began.UTC().Format(time.RFC3339Nano) != in.Began {
+		if !r.Began.Equal(began) {
 			continue
 		}
 		out := RunDetail{Run: r, Things: setup.Detected(r), Before: []consent.Difference{}, After: []consent.Difference{}}

@@ -5,7 +5,8 @@ const chosen = defineModel<T>({ required: true })
 </script>
 
 <template>
-  <el-select v-model="chosen" :aria-label="label">
+  <!-- An empty value is a choice among others: "as usual", "none". -->
+  <el-select v-model="chosen" :aria-label="label" :empty-values="[null, undefined]">
     <el-option v-for="o in options" :key="o.value" :value="o.value" :label="o.label" />
   </el-select>
 </template>

@@ -24,11 +24,13 @@ const list = computed(() => phrasesIn(props.site, props.lang))
 const find = ref('')
 const rows = computed(() => {
   const wanted = (props.title ? (props.wanted ?? '') : find.value).toLowerCase()
-  return (list.value?.rows ?? []).filter(
+  const found = (list.value?.rows ?? []).filter(
     (r) =>
       props.uses.includes(r.use) &&
       [r.means, r.english, r.text, own.value?.[r.key] ?? ''].some((s) => s.toLowerCase().includes(wanted)),
   )
+  // What is the notice's kind alone comes first.
+  return found.sort((a, b) => props.uses.indexOf(a.use) - props.uses.indexOf(b.use))
 })
 const many = computed(() => (list.value?.rows.filter((r) => props.uses.includes(r.use)).length ?? 0) > 8)
 /** What a visitor gets where nothing is said here. */

@@ -13,9 +13,7 @@ const { site, setup } = useConsent()
 const details = ref<Record<string, RunDetail>>({})
 
 const open = (began: string, shown: boolean) =>
-  shown &&
-  !details.value[began] &&
-  attempt(async () => void (details.value[began] = await api.run(site.value, new Date(began).toISOString())))
+  shown && !details.value[began] && attempt(async () => void (details.value[began] = await api.run(site.value, began)))
 const short = (r: ConsentRoom['runs'][number]) =>
   `${r.things} things on ${r.pages} pages` +
   `${r.how === 'http' ? ', read only' : ''}${r.stopped ? ', stopped before its end' : ''}`

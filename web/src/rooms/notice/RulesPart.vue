@@ -32,10 +32,10 @@ const rulesOf = (n: Rules): Rules =>
 const sets = computed(() => detail.value?.site.rules ?? [])
 const others = computed(() => names.value.filter((n) => n.id !== id && n.kind !== 'code'))
 /** A set by its name, or a notice by its id. */
-const from = ref('')
+const from = ref<string>()
 const rules = ref<Rules>()
 const wanted = ref<Part[]>([])
-watch(from, (choice) =>
+watch(from, (choice = '') =>
   attempt(async () => {
     rules.value = undefined
     const [kind, name] = [choice.slice(0, 4), choice.slice(4)] // set: or not:
@@ -57,7 +57,7 @@ function take() {
     else delete next[part]
   notice.value = next
   open.value = false
-  from.value = ''
+  from.value = undefined
   tell('Its rules are those now, in the draft.', 'success', () => undo())
 }
 const name = ref('')
@@ -98,7 +98,7 @@ const keep = () =>
           :key="p.part"
           :value="p.part"
           :label="p.label"
-          :disabled="from.startsWith('set:') && !rules[p.part]"
+          :disabled="from?.startsWith('set:') && !rules[p.part]"
         />
       </el-checkbox-group>
       <el-button size="small" type="primary" :disabled="!rules || !wanted.length" @click="take">Take them</el-button>

@@ -268,6 +268,9 @@ input[type='color'] {
   border-radius: 3px;
   background: var(--sail);
 }
+fieldset > :is(label, .pair) {
+  width: 100%;
+}
 form > .el-button {
   justify-self: start;
 }

@@ -29,7 +29,14 @@ watch(
   <section aria-labelledby="activity">
     <div class="top">
       <h2 id="activity">Activity</h2>
-      <el-select v-model="who" aria-label="Whose activity" placeholder="everyone" clearable @clear="who = ''">
+      <el-select
+        :empty-values="[null, undefined]"
+        v-model="who"
+        aria-label="Whose activity"
+        placeholder="everyone"
+        clearable
+        @clear="who = ''"
+      >
         <el-option value="" label="everyone" />
         <el-option v-for="p in list?.people ?? []" :key="p.id" :value="p.id" :label="p.name" />
       </el-select>

@@ -195,6 +195,7 @@ const darkColours = computed({
       <div class="row">
         <span class="label">Font</span>
         <el-select
+          :empty-values="[null, undefined]"
           :model-value="look.font ?? ''"
           size="small"
           filterable
@@ -298,6 +299,7 @@ const darkColours = computed({
       <div class="row">
         <span class="label">Comes in</span>
         <el-select
+          :empty-values="[null, undefined]"
           :model-value="look.motion ?? ''"
           size="small"
           aria-label="How it comes in"

@@ -43,6 +43,7 @@ const keep = () =>
   <div v-if="themes.length || own.length" class="theme">
     <span class="label">Theme</span>
     <el-select
+      :empty-values="[null, undefined]"
       v-if="themes.length"
       :model-value="look.theme ?? ''"
       size="small"

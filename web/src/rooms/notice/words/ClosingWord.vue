@@ -95,6 +95,7 @@ function setClosable(on: string | number | boolean) {
     <label>
       Once its link is followed
       <el-select
+        :empty-values="[null, undefined]"
         :model-value="memory.clicked ?? ''"
         aria-label="How long it stays away once its link is followed"
         @change="setClicked"

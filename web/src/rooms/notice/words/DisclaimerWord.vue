@@ -53,6 +53,7 @@ const options = computed(() => withOwn(periods, holds.value))
     <label
       >It is about
       <el-select
+        :empty-values="[null, undefined]"
         :model-value="disclaimer.document ?? ''"
         aria-label="The document that it is about"
         @change="(v: string) => set({ document: v })"
