@@ -532,7 +532,8 @@ func TestPeopleComeIn(t *testing.T) {
 	ada.has("Now & next")
 	assert.False(
 		t,
-		ask[bool](ada, "[...document.querySelectorAll('button')].some(b => /New notice|Pause|Unpublish/.test(b.textContent))"),
+		ask[bool](ada, "[...document.querySelectorAll('button')].some(b => "+
+			"/New notice|Pause|Unpublish/.test(b.textContent))"),
 		"a viewer is offered nothing to change",
 	)
 	ada.open(w.address + "/sundrey/notices/winter-timetable")

@@ -31,7 +31,11 @@ func TestFillIns(t *testing.T) {
 		Link: &bundle.Link{Href: "mailto:{email}", Label: "{email}"},
 		Alt:  "{hours}",
 		Parts: map[string]bundle.PartWords{
-			"a": {Heading: "{hours}", Text: "<p>{hours}</p>", Links: []bundle.Link{{Href: "tel:{telephone}", Label: "{telephone}"}}},
+			"a": {
+				Heading: "{hours}",
+				Text:    "<p>{hours}</p>",
+				Links:   []bundle.Link{{Href: "tel:{telephone}", Label: "{telephone}"}},
+			},
 		},
 	})
 	assert.Equal(t, "S & <i>co</i>", w.Headline, "text, which is escaped where it is shown")
@@ -44,7 +48,11 @@ func TestFillIns(t *testing.T) {
 		Heading: "Mo bis Fr", Text: "<p>Mo bis Fr</p>",
 		Links: []bundle.Link{{Href: "tel:+4401632960100", Label: "+44 (0)1632 960-100"}},
 	}, w.Parts["a"])
-	assert.Equal(t, []string{"address", "email"}, bundle.Wording{Message: "{email} {Email} {e} {countdown} {address}"}.Blanks())
+	assert.Equal(
+		t,
+		[]string{"address", "email"},
+		bundle.Wording{Message: "{email} {Email} {e} {countdown} {address}"}.Blanks(),
+	)
 
 	// Without it nothing stands there, and a link that would lead nowhere is none.
 	site.FillIns = nil

@@ -103,7 +103,13 @@ func lookStyle(n bundle.Notice, p parts) string {
 	}
 	if outlinedInDark(n) {
 		_, text := DarkColours(n)
-		fmt.Fprintf(&b, "@media(prefers-color-scheme:dark){%s{background:none;border-color:%s;color:%s}}", p.button, text, text)
+		fmt.Fprintf(
+			&b,
+			"@media(prefers-color-scheme:dark){%s{background:none;border-color:%s;color:%s}}",
+			p.button,
+			text,
+			text,
+		)
 	}
 	if look.Buttons != nil && look.Buttons.Shape != "" {
 		_, radius := corners(bundle.Look{Shape: look.Buttons.Shape})

@@ -35,7 +35,8 @@ func waysStyle(n bundle.Notice, edge bool) string {
 			b.WriteString("dialog.longer{box-sizing:border-box;width:min(640px,calc(100vw - 32px));max-height:calc(100vh - " +
 				"32px);overflow:auto;padding:24px;border:0;border-radius:var(--corner,3px);background:var(--field);" +
 				"color:var(--text);font:inherit;text-align:start}dialog.longer>.button{margin-top:16px}" +
-				"dialog.longer::backdrop{background:#0009}dialog.longer p{margin-bottom:8px}dialog.longer>div>:first-child{margin-top:0}")
+				"dialog.longer::backdrop{background:#0009}dialog.longer p{margin-bottom:8px}" +
+				"dialog.longer>div>:first-child{margin-top:0}")
 		} else {
 			b.WriteString(".longer{flex:1 0 100%;order:3;max-width:72ch;margin:0 " +
 				"auto;padding-bottom:8px}.longer[hidden]{display:none}")

@@ -137,7 +137,8 @@ var occasional = []occasion{
 		closed:  "P30D",
 		says: [3]string{
 			"<p><strong>Work with us.</strong> We are looking for people: write to <a href=\"mailto:{email}\">{email}</a>.</p>",
-			"<p><strong>Arbeiten Sie mit uns.</strong> Wir suchen Verstärkung: Schreiben Sie an <a href=\"mailto:{email}\">{email}</a>.</p>",
+			"<p><strong>Arbeiten Sie mit uns.</strong> Wir suchen Verstärkung: Schreiben Sie an " +
+				"<a href=\"mailto:{email}\">{email}</a>.</p>",
 			"<p><strong>Dołącz do nas.</strong> Szukamy pracowników: napisz na <a href=\"mailto:{email}\">{email}</a>.</p>",
 		},
 	},

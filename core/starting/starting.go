@@ -359,7 +359,8 @@ func Of(site bundle.Site, now time.Time) []Point {
 // as it was.
 func ahead(plan *schedule.Plan, now schedule.Local) *schedule.Plan {
 	const week = 7 * 86_400
-	if plan == nil || slices.ContainsFunc(plan.Windows, func(w schedule.Window) bool { return w.Rule != "" || w.Until == "" }) {
+	if plan == nil ||
+		slices.ContainsFunc(plan.Windows, func(w schedule.Window) bool { return w.Rule != "" || w.Until == "" }) {
 		return plan
 	}
 	var first schedule.Local
@@ -450,7 +451,10 @@ func expandedPages(c *pages.Conditions, site bundle.Site) *pages.Conditions {
 	var out pages.Conditions
 	list := func(entries []pages.Entry, to *[]pages.Entry, excluding bool) {
 		for _, e := range entries {
-			i := slices.IndexFunc(site.PageSets, func(s pages.SavedSet) bool { return e.Match == pages.InSet && s.Name == e.Name })
+			i := slices.IndexFunc(
+				site.PageSets,
+				func(s pages.SavedSet) bool { return e.Match == pages.InSet && s.Name == e.Name },
+			)
 			if i < 0 {
 				*to = append(*to, e)
 				continue

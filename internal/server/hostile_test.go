@@ -148,7 +148,8 @@ var fields = map[string]string{
 
 const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London",` +
 	`"language":"en","languages":["en","de"],"origins":["` + origin + `"],"homePaths":["/"],
- "palette":[{"name":"Sea","value":"#0b5a66"}],"themes":[{"name":"Sea","look":{}}],"rules":[{"name":"Ours"}],"fonts":["Georgia, serif"],"audiences":[{"name":"regulars",` +
+ "palette":[{"name":"Sea","value":"#0b5a66"}],"themes":[{"name":"Sea","look":{}}],"rules":[{"name":"Ours"}],` +
+	`"fonts":["Georgia, serif"],"audiences":[{"name":"regulars",` +
 	`"audience":{"fact":"visits.number","is":"gte","value":2}}],"pageSets":[{"name":"ports","include":[{"match":"all"}]}],
  "wordings":[{"name":"Sorry","wordings":{"en":{"message":"Sorry"}}}],"startingPoints":[{"name":"Ours",` +
 	`"notice":{"id":"ours","kind":"bar","content":{"wordings":{"en":{"message":"Ours"}}}}}],
