@@ -37,6 +37,7 @@ func rooms(w *world) map[string]string {
 		"/sundrey/pages?at=2026-12-25T09:00":   "66 known pages",
 		"/sundrey/site":                        "Found on all 66 pages",
 		"/sundrey/site/about":                  "Colours offered for notices",
+		"/sundrey/site/words":                  "what opens the longer message",
 		"/sundrey/documents/privacy":           "What it has to say",
 		"/sundrey/consent":                     "The inventory",
 		"/sundrey/consent/asks":                "Notices that ask",
