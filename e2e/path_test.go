@@ -40,8 +40,8 @@ func TestTheWholePath(t *testing.T) {
 	ines.press("Field: Sand")
 	ines.press("Words: White")
 	ines.has("too low: 4.5 is needed")
-	ines.at("(e => { const r = e.getBoundingClientRect(); return [r.x + 5, r.y + 5] " +
-		"})(document.querySelector('.contrast .word'))")
+	ines.at("(e => { e.scrollIntoView({ block: 'nearest' }); const r = e.getBoundingClientRect(); return [r.x + 5, " +
+		"r.y + 5] })(document.querySelector('.contrast .word'))")
 	ines.has("Easy to read")
 
 	// Place: the top, floating, on every page but one.

@@ -258,7 +258,7 @@ func TestOnesOwnSettings(t *testing.T) {
 	// Another key, one that is taken, and back.
 	ines.press("Change the key for: Go to a room; its letter follows")
 	ines.key("n")
-	ines.has("“n” is taken: new bar.")
+	ines.has("“n” is taken: new notice.")
 	ines.key("j")
 	ines.until("[...document.querySelectorAll('kbd')].some(k => k.textContent === 'j')")
 	ines.key(kb.Escape)

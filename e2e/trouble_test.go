@@ -91,6 +91,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	ines.has("No notices yet")
 	ask[bool](ines, "document.activeElement.blur() || true")
 	ines.key("n")
+	ines.beginPlain()
 	ines.until("document.querySelector('.tiptap')")
 
 	// tabTo goes on by Tab until the focus is on what JavaScript finds.

@@ -661,9 +661,8 @@ func TestMovingAStretch(t *testing.T) {
 	ask[bool](ines, "document.querySelector('.whole').focus() || true")
 	ines.key(kb.ArrowRight)
 	ines.has("from Thu 10 Dec 10:00 to Sat 12 Dec 19:00")
-	box := ask[[]float64](
-		ines, "(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector('.whole').getBoundingClientRect())",
-	)
+	box := ask[[]float64](ines, "(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); "+
+		"return [r.x + r.width / 2, r.y + r.height / 2] })(document.querySelector('.whole'))")
 	week := ask[float64](ines, "document.querySelector('.time .row').getBoundingClientRect().width / 6")
 	ines.drag(box, []float64{box[0] + week, box[1]})
 	ines.has("from Thu 17 Dec 10:00 to Sat 19 Dec 19:00")

@@ -124,8 +124,11 @@ type Question struct {
 	AskAgainCorner string `json:"again,omitempty" jsonschema:"enum=start,enum=end,enum=none"`
 	// Its form: small in that corner (the default), or a tab at the edge of that side.
 	AskAgainForm string `json:"againForm,omitempty" jsonschema:"enum=small,enum=tab"`
-	// Its colours: black on white (the default), or those of the notice.
-	AskAgainColours string `json:"againColours,omitempty" jsonschema:"enum=plain,enum=notice"`
+	// Its colours: black on white (the default), those of the notice, or its own: a field, and the words on it, six hex
+	// digits; the best to read if the words have none.
+	AskAgainColours string `json:"againColours,omitempty" jsonschema:"enum=plain,enum=notice,enum=own"`
+	AskAgainField   string `json:"againField,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+	AskAgainText    string `json:"againText,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
 }
 
 // The accessors below give an absent field its meaning.

@@ -333,6 +333,13 @@ func TestFindings(t *testing.T) {
 			`"content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1,"decorative":true,"place":"behind",` +
 				`"veil":61},"wordings":{"en":{"message":"x"}}}`,
 		},
+		{
+			findings.LowContrast, "/notices/0/content/consent/againText",
+			`"kind":"consent","content":{"consent":{"againColours":"own","againField":"#777777","againText":"#888888"},` +
+				`"wordings":{"en":{"message":"x","link":{"href":"/book"}}}}`,
+			`"kind":"consent","content":{"consent":{"againColours":"own","againField":"#777777"},` +
+				`"wordings":{"en":{"message":"x","link":{"href":"/book"}}}}`,
+		},
 		{findings.NoTheme, "/notices/0/look/theme", `"look":{"theme":"Winter"}`, `"look":{}`},
 		{
 			findings.FarPicture, "/notices/0/content",

@@ -55,6 +55,11 @@ func (c *checker) details(i int, n, seen bundle.Notice, title, field, where stri
 	if look.IconColour != "" && look.Icon != "" {
 		c.pair(i, n, "The icon of "+title, where, "/look/iconColour", look.IconColour, field, colour.GraphicMinimum)
 	}
+	if q := n.Question(); q.GetAskAgainColours() == "own" && where == "" {
+		if field, ink := render.AgainColours(seen); field != "" {
+			c.pair(i, n, "The control that asks again of "+title, "", "/content/consent/againText", ink, field, colour.Minimum)
+		}
+	}
 	if button, ink := render.ButtonColours(seen); button != "" && where == "" {
 		c.pair(i, n, "The words on the buttons of "+title, "", "/look/buttons/text", ink, button, colour.Minimum)
 	}
@@ -86,7 +91,8 @@ func (c *checker) pair(i int, n bundle.Notice, what, where, pointer, ink, field 
 	near, _ := colour.Nearest(ink, field)
 	at := strings.TrimSuffix(strings.TrimSuffix(pointer, "/text"), "/colour")
 	hard := "are hard to read"
-	if strings.HasPrefix(what, "The headline") || strings.HasPrefix(what, "What ") {
+	if strings.HasPrefix(what, "The headline") || strings.HasPrefix(what, "What ") ||
+		strings.HasPrefix(what, "The control") {
 		hard = "is hard to read"
 	} else if strings.HasPrefix(what, "The icon") {
 		hard = "is hard to see"
@@ -103,6 +109,8 @@ func (c *checker) set(n bundle.Notice, pointer, value string) Fix {
 	fix := Fix{Label: "Use " + value}
 	look := n.GetLook()
 	have := map[string]bool{
+		"/content":             true,
+		"/content/consent":     true,
 		"/look":                n.Look != nil,
 		"/look/dark":           look.Dark != nil,
 		"/look/headline":       look.Headline != nil,

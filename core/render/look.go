@@ -68,6 +68,18 @@ func ButtonColours(n bundle.Notice) (background, text string) {
 	return b.Background, ink(b.Background, b.Text)
 }
 
+// AgainColours returns the field and the words of the control that asks for consent again;
+// both "" where it is black on white.
+func AgainColours(n bundle.Notice) (field, text string) {
+	switch q := n.Question(); {
+	case q.GetAskAgainColours() == "notice":
+		return Colours(n)
+	case q.GetAskAgainColours() == "own" && q.AskAgainField != "":
+		return q.AskAgainField, ink(q.AskAgainField, q.AskAgainText)
+	}
+	return "", ""
+}
+
 // outlinedInDark reports whether a notice's buttons have a field that does not stand out on
 // the notice's own where a visitor's system is dark; they are outlined there.
 func outlinedInDark(n bundle.Notice) bool {

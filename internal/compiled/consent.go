@@ -168,9 +168,8 @@ func (s *Site) consents(base string) error {
 				Tab:    n.Question().GetAskAgainForm() == "tab",
 				Words:  ConsentWords{words[phrase.Again], words[phrase.Missing], words[phrase.Allow]},
 			}
-			if n.Question().GetAskAgainColours() == "notice" {
-				background, text := render.Colours(b.Site.Themed(n))
-				p.Colours = []string{background, text}
+			if field, text := render.AgainColours(b.Site.Themed(n)); field != "" {
+				p.Colours = []string{field, text}
 			}
 			if n.Question().GetClosing() == "accept" {
 				p.Also = append(p.Also, "closing")

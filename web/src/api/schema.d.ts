@@ -6369,10 +6369,13 @@ export interface components {
        */
       againForm?: 'small' | 'tab'
       /**
-       * @description Its colours: black on white (the default), or those of the notice.
+       * @description Its colours: black on white (the default), those of the notice, or its own: a field, and the words on it, six hex
+       *     digits; the best to read if the words have none.
        * @enum {string}
        */
-      againColours?: 'plain' | 'notice'
+      againColours?: 'plain' | 'notice' | 'own'
+      againField?: string
+      againText?: string
     }
     /** @description A QuestionCard is a question with its answer, "" if there is none yet. */
     QuestionCard: {

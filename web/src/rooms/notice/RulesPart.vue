@@ -120,12 +120,24 @@ const keep = () =>
 .rules {
   margin: -8px 0 12px;
 }
+/* Beside the sentence, where there is room. */
+@media (min-width: 1100px) {
+  .rules {
+    display: flow-root;
+    margin: 0;
+  }
+  .rules > .word {
+    float: inline-end;
+    margin-top: -36px;
+  }
+}
 .panel {
   display: flex;
   flex-wrap: wrap;
   gap: 8px 16px;
   align-items: end;
-  margin-top: 6px;
+  clear: both;
+  margin: 6px 0 12px;
   padding: 10px;
   background: var(--chart);
 }

@@ -143,24 +143,32 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
           placeholder="Words on it, such as: See the times"
           @update:model-value="(v: string) => setLink({ label: v })"
         />
-        <el-select
-          v-if="!plain"
-          :model-value="link?.as ?? 'button'"
-          aria-label="Form of the link"
-          @change="(v: 'button' | 'link' | 'bar') => setLink({ as: v })"
-        >
-          <el-option value="button" label="a button" />
-          <el-option value="link" label="plain words" />
-          <el-option value="bar" label="the whole bar" />
-        </el-select>
-        <el-select
-          :model-value="link?.opens ?? 'same'"
-          aria-label="Where the link opens"
-          @change="(v: 'same' | 'new') => setLink({ opens: v })"
-        >
-          <el-option value="same" label="opens here" />
-          <el-option value="new" label="opens a new tab" />
-        </el-select>
+        <div class="wide forms">
+          <el-select
+            v-if="!plain"
+            :model-value="link?.as ?? 'button'"
+            aria-label="Form of the link"
+            @change="(v: 'button' | 'link' | 'bar') => setLink({ as: v })"
+          >
+            <el-option value="button" label="a button" />
+            <el-option value="link" label="plain words" />
+            <el-option value="bar" label="the whole bar" />
+          </el-select>
+          <el-select
+            :model-value="link?.opens ?? 'same'"
+            aria-label="Where the link opens"
+            @change="(v: 'same' | 'new') => setLink({ opens: v })"
+          >
+            <el-option value="same" label="opens here" />
+            <el-option value="new" label="opens a new tab" />
+          </el-select>
+          <el-button
+            v-if="!second && link?.as !== 'bar' && !plain && !asks"
+            text
+            @click="setSecond({ href: '/', label: '' })"
+            >A second button</el-button
+          >
+        </div>
       </div>
       <div v-if="second" class="link" role="group" aria-label="The second button">
         <el-input
@@ -185,9 +193,6 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
           <el-option value="link" label="plain words" />
         </el-select>
         <el-button @click="setSecond()">No second button</el-button>
-      </div>
-      <div v-else-if="link && link.as !== 'bar' && !plain && !asks">
-        <el-button size="small" text @click="setSecond({ href: '/', label: '' })">A second button</el-button>
       </div>
       <RichText
         v-if="leads === 'details'"
@@ -274,6 +279,13 @@ details[open] > summary {
 }
 .headline :deep(input) {
   font-weight: 600;
+}
+.forms {
+  display: flex;
+  gap: 8px;
+}
+.forms .el-select {
+  flex: 1;
 }
 .link .wide {
   grid-column: 1 / -1;

@@ -110,8 +110,8 @@ function count() {
       :known="known"
       @count="count"
     />
-    <ThemeField v-if="siteDetail" :key="'theme' + id" v-model="colours" :site="siteDetail.site" />
     <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />
+    <ThemeField v-if="siteDetail" :key="'theme' + id" v-model="colours" :site="siteDetail.site" />
     <LookEditor
       :key="id"
       v-model="colours"

@@ -8,8 +8,11 @@ import { corner } from '../../../instruments/languages'
 import OptionField from '../../../instruments/OptionField.vue'
 import PeriodChoice from '../../../instruments/PeriodChoice.vue'
 import { useViewpoint } from '../../../instruments/viewpoint'
+import { useSite } from '../../../state/sites'
+import ColourField from '../look/ColourField.vue'
 
 const { view } = useViewpoint()
+const { detail } = useSite()
 const question = defineModel<Question>({ required: true })
 
 function set(part: Partial<Question>) {
@@ -66,6 +69,7 @@ const againColours = part('againColours', 'plain')
 const colours = [
   { value: 'plain' as const, label: 'black on white' },
   { value: 'notice' as const, label: 'the notice’s colours' },
+  { value: 'own' as const, label: 'colours of its own' },
 ]
 </script>
 
@@ -88,6 +92,31 @@ const colours = [
       <OptionField v-model="againForm" label="Its form" :options="forms" />
       <OptionField v-model="againColours" label="Its colours" :options="colours" />
     </div>
+    <div v-if="again !== 'none' && againColours === 'own'" class="pair">
+      <label
+        >Its field
+        <ColourField
+          :model-value="question.againField"
+          label="Field of the control"
+          :palette="detail?.site.palette"
+          usual="white"
+          @update:model-value="(againField) => set({ againField })"
+        />
+      </label>
+      <label
+        >Its words
+        <ColourField
+          :model-value="question.againText"
+          label="Words of the control"
+          :palette="detail?.site.palette"
+          usual="best to read"
+          @update:model-value="(againText) => set({ againText })"
+        />
+      </label>
+    </div>
+    <p v-if="again !== 'none'" class="quiet small">
+      What it says stands with the other words on buttons, below the message.
+    </p>
     <p class="small">
       <button type="button" class="word" @click="copy(footerLink)">Copy a link</button> for the page’s own footer:
       <code>{{ footerLink }}</code>
