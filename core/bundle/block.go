@@ -175,8 +175,23 @@ func (n Notice) Pictures() map[string]*Picture {
 	return out
 }
 
-// Shows reports whether the image of a file is in one of the notice's pictures.
+// ImagesInTexts returns the files of the pictures in the notice's longer messages, each with
+// a pointer to a text that it stands in.
+func (n Notice) ImagesInTexts() map[string]string {
+	out := map[string]string{}
+	for tag, w := range n.Wordings() {
+		for _, file := range markup.Images(w.Details) {
+			out[file] = fault.Pointer("content", "wordings", tag, "details")
+		}
+	}
+	return out
+}
+
+// Shows reports whether the image of a file is in one of the notice's pictures or texts.
 func (n Notice) Shows(file string) bool {
+	if _, ok := n.ImagesInTexts()[file]; ok {
+		return true
+	}
 	for _, p := range n.Pictures() {
 		if p.File == file || p.Phone != nil && p.Phone.File == file {
 			return true

@@ -70,6 +70,11 @@ func (n Notice) SaidPhrases(w Wording) (said []phrase.Key) {
 				says = true
 			case phrase.Close:
 				says = n.Closable()
+			case phrase.Fold, phrase.Unfold:
+				says = n.GetMemory().Foldable
+			case phrase.Shut:
+				with := n.GetMemory().CloseWith
+				says = n.Closable() && (with == Button || with == Both) || w.Details != "" && n.Content.DetailsAs == Dialog
 			case phrase.More:
 				says = w.Details != "" || w.Link != nil && w.Link.Label == ""
 			}

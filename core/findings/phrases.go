@@ -2,9 +2,11 @@ package findings
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/fault"
 	"mastflag/core/moment"
 	"mastflag/core/phrase"
@@ -83,12 +85,25 @@ func (c *checker) lacking(tag string) (lacks []phrase.Key, titles []string) {
 				lacks, lacked = append(lacks, k), true
 			}
 		}
+		if n.Kind == bundle.KindConsent {
+			for _, p := range c.b.Site.Setup().Purposes {
+				if k := phrase.Key(p.ID); consent.Known(p.ID) && !speaks(p, tag) && have[k] == "" {
+					lacks, lacked = append(lacks, k), true
+				}
+			}
+		}
 		if lacked {
 			titles = append(titles, n.GetTitle())
 		}
 	}
 	slices.SortStableFunc(lacks, func(a, b phrase.Key) int { return unseen(a) - unseen(b) })
 	return lacks, titles
+}
+
+// speaks reports whether a purpose has own words in a language, or in the one that it is a
+// kind of.
+func speaks(p consent.Purpose, tag string) bool {
+	return gives(slices.Collect(maps.Keys(p.Words)), tag)
 }
 
 // unseen orders phrases that are only read out behind those that are seen.

@@ -429,13 +429,37 @@ func TestImages(t *testing.T) {
 		Notice:   gone,
 	}, &p))
 	assert.Equal(t, "/content/rows/0/columns/0/parts/0/picture", p.Faults[0].Pointer)
-	b.change(block, func(n *bundle.Notice) { n.Content = nil })
+	block = b.change(block, func(n *bundle.Notice) { n.Content = nil })
 	assert.Equal(
 		t,
 		http.StatusConflict,
 		b.call("POST", "/api/sites/s/images/remove", library.ImageName{File: list.Images[0].File}, &p),
 	)
 	assert.Contains(t, p.Detail, "With a picture")
+	// One in a longer message is there too, and is not removed; one at an address is kept elsewhere.
+	longer := func(file string) *bundle.Content {
+		return &bundle.Content{Wordings: map[string]bundle.Wording{
+			"en": {Message: "x", Details: `<p>y</p><img src="image:` + file + `" alt="z">`},
+		}}
+	}
+	gone.Content, gone.Kind, gone.Slot = longer("0123456789abcdef.jpg"), bundle.KindBar, bundle.Top
+	assert.Equal(t, 422, b.call("PUT", "/api/sites/s/notices/block", notices.NoticeChange{
+		Revision: block.Card.Revision,
+		Notice:   gone,
+	}, &p))
+	assert.Equal(t, "/content/wordings/en/details", p.Faults[0].Pointer)
+	block = b.change(block, func(n *bundle.Notice) {
+		n.Content, n.Kind, n.Slot = longer(list.Images[2].File), bundle.KindBar, bundle.Top
+	})
+	assert.Contains(t, block.Notice.Content.Wordings["en"].Details, "image:"+list.Images[2].File)
+	assert.Equal(
+		t,
+		http.StatusConflict,
+		b.call("POST", "/api/sites/s/images/remove", library.ImageName{File: list.Images[2].File}, &p),
+	)
+	b.change(block, func(n *bundle.Notice) {
+		n.Content.Picture = &bundle.Picture{Image: bundle.Image{Address: "https://pictures.example/quay.jpg"}}
+	})
 	b.call("POST", "/api/sites/s/images/remove", library.ImageName{File: list.Images[1].File}, &list)
 	assert.Len(t, list.Images, 3)
 	res, err := http.Get(b.url + "/i/s/0123456789abcdef.png")

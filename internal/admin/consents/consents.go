@@ -103,12 +103,12 @@ func (a *Area) earlierRun(c *base.Call, in RunAsk) (RunDetail, error) {
 const keptRuns = 20
 
 // knownElsewhere are rows of other sites' inventories that things which this one's does not
-// list fit, each with a purpose that this site has too.
-func (a *Area) knownElsewhere(ctx context.Context, key string, setup consent.Setup, things []consent.DetectedItem) (
+// list fit, each with a purpose that this site has too; of sites that the person may look at.
+func (a *Area) knownElsewhere(c *base.Call, setup consent.Setup, things []consent.DetectedItem) (
 	[]KnownItem, error,
 ) {
 	out := []KnownItem{}
-	all, err := a.Store.Sites(ctx)
+	all, err := a.Store.Sites(c.Request.Context())
 	if err != nil {
 		return out, err
 	}
@@ -119,7 +119,7 @@ func (a *Area) knownElsewhere(ctx context.Context, key string, setup consent.Set
 		}
 		for _, other := range all {
 			i := slices.IndexFunc(other.Setup().Inventory, func(item consent.Item) bool {
-				return other.Key != key && item.Fits(t.Kind, t.Name, t.Host) && slices.Contains(purposes, item.Purpose)
+				return other.Key != c.Site && c.Person.On(other.Key) && item.Fits(t.Kind, t.Name, t.Host) && slices.Contains(purposes, item.Purpose)
 			})
 			if i >= 0 {
 				out = append(out, KnownItem{t.Kind, t.Name, t.Host, other.Setup().Inventory[i], other.Name})
@@ -199,7 +199,7 @@ func (a *Area) consent(c *base.Call, _ base.Nothing) (ConsentRoom, error) {
 			}
 		}
 	}
-	if out.Elsewhere, err = a.knownElsewhere(ctx, c.Site, setup, out.Things); err != nil {
+	if out.Elsewhere, err = a.knownElsewhere(c, setup, out.Things); err != nil {
 		return out, err
 	}
 	if out.Findings, err = a.consentFindings(ctx, c.Site); err != nil {

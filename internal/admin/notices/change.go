@@ -109,10 +109,11 @@ func Sanitise(n *bundle.Notice) []string {
 	return slices.Compact(removed)
 }
 
-// haveImages refuses a notice whose picture is not among the site's images.
+// haveImages refuses a notice with a picture, in it or in a longer message, that is a file and
+// not among the site's images.
 func (a *Area) haveImages(ctx context.Context, site string, n bundle.Notice) error {
-	pictures := n.Pictures()
-	if len(pictures) == 0 {
+	pictures, inTexts := n.Pictures(), n.ImagesInTexts()
+	if len(pictures) == 0 && len(inTexts) == 0 {
 		return nil
 	}
 	have, err := a.Store.Images(ctx, site)
@@ -121,12 +122,21 @@ func (a *Area) haveImages(ctx context.Context, site string, n bundle.Notice) err
 	}
 	for at, p := range pictures {
 		for pointer, i := range map[string]*bundle.Image{at: &p.Image, at + "/phone": p.Phone} {
-			if i == nil || slices.ContainsFunc(have, func(h store.Image) bool { return h.Image == *i }) {
+			if i == nil || i.Address != "" || slices.ContainsFunc(have, func(h store.Image) bool { return h.Image == *i }) {
 				continue
 			}
 			return fault.Faults{{
 				Pointer: pointer,
 				What:    fmt.Sprintf("the site has no image %s of %d by %d px", i.File, i.Width, i.Height),
+				Remedy:  "choose one of the site’s images, or add it",
+			}}
+		}
+	}
+	for file, at := range inTexts {
+		if !slices.ContainsFunc(have, func(h store.Image) bool { return h.File == file }) {
+			return fault.Faults{{
+				Pointer: at,
+				What:    fmt.Sprintf("the site has no image %s", file),
 				Remedy:  "choose one of the site’s images, or add it",
 			}}
 		}

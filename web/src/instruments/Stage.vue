@@ -8,9 +8,21 @@ import { png, type Taken } from './png'
 import { tell } from './tell'
 import { useViewpoint, widths } from './viewpoint'
 
-const props = defineProps<{ address: string; token: string; notice: string; why: string }>()
+/**
+ * `writable` says whether words can be written where they stand: those of the notice, or of a part of a block. Others
+ * stand there with something that is none of them, such as a number that the site says once.
+ */
+const props = defineProps<{
+  address: string
+  token: string
+  notice: string
+  why: string
+  writable: (part?: string) => boolean
+}>()
 const emit = defineEmits<{
   link: []
+  /** The words are to be written beside the stage. */
+  beside: []
   words: [html: string, part?: string]
   part: [id: string]
   pointed: [selector: string]
@@ -124,11 +136,13 @@ useEventListener(window, 'message', (e: MessageEvent) => {
     case 'edit':
       // Words are written where they stand; what is around them, beside the stage.
       if (e.data.id !== props.notice) emit('other', String(e.data.id))
-      else if (e.data.part === 'words')
-        (e.source as Window).postMessage({ mastflag: 'write', id: props.notice }, origin.value)
-      else if (e.data.part === 'part') {
+      else if (e.data.part === 'words') {
+        if (props.writable()) (e.source as Window).postMessage({ mastflag: 'write', id: props.notice }, origin.value)
+        else emit('beside')
+      } else if (e.data.part === 'part') {
         emit('part', String(e.data.name))
-        ;(e.source as Window).postMessage({ mastflag: 'write', id: props.notice, part: e.data.name }, origin.value)
+        if (props.writable(String(e.data.name)))
+          (e.source as Window).postMessage({ mastflag: 'write', id: props.notice, part: e.data.name }, origin.value)
       } else emit('link')
       break
     case 'words':

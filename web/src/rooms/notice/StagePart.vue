@@ -50,6 +50,17 @@ function pointed(selector: string) {
   n.spot = { ...n.spot, selector }
   tell(`It stands ${n.spot.where ?? 'after'} ${selector} now. Press the words about its place for another side.`)
 }
+/** Whether what stands on the stage is the text itself, without what is put into it or before it. */
+function writable(part?: string): boolean {
+  const blank = /\{[a-z]/
+  if (part !== undefined) {
+    const { heading = '', text = '' } = wording.value.parts?.[part] ?? {}
+    return !blank.test(heading + text)
+  }
+  const { message = '', headline } = wording.value
+  return !headline && !content.value.countdown && notice.value?.kind !== 'alert' && !blank.test(message)
+}
+const toWords = () => document.querySelector<HTMLElement>('.write .tiptap')?.focus()
 const toLink = () => document.querySelector<HTMLElement>('.write [aria-label="Words on the link"]')?.focus()
 function other(id: string) {
   tell(`That is another notice, “${named(id)?.title ?? id}”. It is in Now & next.`, 'warning')
@@ -78,9 +89,11 @@ const why = computed(() => {
     :token="token"
     :notice="id"
     :why="why"
+    :writable="writable"
     @words="write"
     @part="(p) => blocks?.choose(p)"
     @link="toLink"
+    @beside="toWords"
     @other="other"
     @pointed="pointed"
   />

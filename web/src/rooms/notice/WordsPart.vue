@@ -53,6 +53,12 @@ const ways = [
   { value: 'button' as const, label: 'by its button' },
   { value: 'bar' as const, label: 'by a press anywhere on it' },
 ]
+/** A draft in the site’s own language has no other beside it to be read with. */
+function read() {
+  const w = { ...wording.value }
+  delete w.unread
+  wording.value = w
+}
 /** A countdown is wanted: to noon tomorrow, until something else is chosen. */
 function count() {
   if (!view.value) return
@@ -78,7 +84,8 @@ function count() {
     </div>
     <p v-if="wantOf(language) === 'unread'" class="unread small" role="status">
       A machine’s draft: visitors do not get it before someone has read it.
-      <button type="button" class="word" @click="sideBySide = true">Read it</button>
+      <button v-if="language === languages[0]" type="button" class="word" @click="read">I have read it</button>
+      <button v-else type="button" class="word" @click="sideBySide = true">Read it</button>
     </p>
     <WordingEditor
       v-if="hasWords"
