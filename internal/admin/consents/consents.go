@@ -119,7 +119,8 @@ func (a *Area) knownElsewhere(c *base.Call, setup consent.Setup, things []consen
 		}
 		for _, other := range all {
 			i := slices.IndexFunc(other.Setup().Inventory, func(item consent.Item) bool {
-				return other.Key != c.Site && c.Person.On(other.Key) && item.Fits(t.Kind, t.Name, t.Host) && slices.Contains(purposes, item.Purpose)
+				return other.Key != c.Site && c.Person.On(other.Key) && item.Fits(t.Kind, t.Name, t.Host) &&
+					slices.Contains(purposes, item.Purpose)
 			})
 			if i >= 0 {
 				out = append(out, KnownItem{t.Kind, t.Name, t.Host, other.Setup().Inventory[i], other.Name})
