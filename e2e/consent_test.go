@@ -932,8 +932,17 @@ func TestConsentRoom(t *testing.T) {
 		return err == nil && n.Draft != nil && n.Draft.Question().RefusePlacement == ""
 	}, patience, 50*time.Millisecond)
 
-	// The records: the chain is whole, one is found by how its id begins.
+	// Over any days, and beside others.
 	ines.press("What was answered?")
+	ines.has("visitors were asked from Thu 5 Nov to Fri 4 Dec")
+	ines.press("7 days")
+	ines.has("from Sat 28 Nov to Fri 4 Dec")
+	ines.press("Beside another period")
+	ines.has("from Sat 21 Nov to Fri 27 Nov")
+	ines.until("document.querySelectorAll('.trends figure').length === 2")
+	assert.Empty(t, ines.axe())
+
+	// The records: the chain is whole, one is found by how its id begins.
 	ines.press("Check the chain")
 	ines.has(fmt.Sprintf("Whole: %d records.", w.answered))
 	links, err := w.server.Store.ConsentLinksBefore(t.Context(), demo.Key, 6, 1)

@@ -539,7 +539,7 @@ func TestBegunWithWhatIsKept(t *testing.T) {
 	ines.press("for whom")
 	assert.Empty(t, ines.axe())
 	ines.press("Take them")
-	ines.has("closed, it stays away for 3 days, and it can be folded away")
+	ines.has("closed, it stays away for 3 days; it can be folded away")
 	ines.has("to everyone")
 	ines.press("Take the rules of…")
 	ines.fill("Name for these rules", "Ports")

@@ -388,6 +388,19 @@ func TestStage(t *testing.T) {
 	ines.press("Slots")
 	stage.until("!document.querySelector('mastflag-stage')")
 
+	// Words are written where they stand; with more there than the message, beside the stage.
+	const words = "document.querySelector('mastflag-notice').shadowRoot.querySelector('.words')"
+	ask[bool](stage, words+".click() || true")
+	stage.until(words + ".isContentEditable")
+	ask[bool](stage, words+".blur() || true")
+	ines.fill("Headline in English", "Today")
+	stage.until("document.querySelector('mastflag-notice')?.shadowRoot.querySelector('.headline')")
+	ask[bool](stage, words+".click() || true")
+	ines.until("document.activeElement.classList.contains('tiptap')")
+	assert.False(t, ask[bool](stage, words+".isContentEditable"))
+	ines.fill("Headline in English", kb.Backspace)
+	stage.until("!document.querySelector('mastflag-notice')?.shadowRoot.querySelector('.headline')")
+
 	// The picture is a PNG of the window, with the notice's own colour at its top.
 	ask[bool](
 		ines,

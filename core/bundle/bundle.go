@@ -521,6 +521,13 @@ func (n Notice) Closable() bool {
 	return n.Memory == nil || n.Memory.Closable == nil || *n.Memory.Closable
 }
 
+// Foldable reports whether a visitor can fold the notice away. A question stays until it is
+// answered, and what stands nowhere on the page cannot be folded.
+func (n Notice) Foldable() bool {
+	d, _ := n.Disclaimer()
+	return n.GetMemory().Foldable && n.Kind != KindConsent && n.Kind != KindCode && !d.Answered() && n.GetSlot() != TabTitle
+}
+
 // ClosedFor returns how long the notice stays away once closed.
 func (n Notice) ClosedFor() Period {
 	if n.Memory == nil {

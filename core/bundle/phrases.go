@@ -71,7 +71,7 @@ func (n Notice) SaidPhrases(w Wording) (said []phrase.Key) {
 			case phrase.Close:
 				says = n.Closable()
 			case phrase.Fold, phrase.Unfold:
-				says = n.GetMemory().Foldable
+				says = n.Foldable()
 			case phrase.Shut:
 				with := n.GetMemory().CloseWith
 				says = n.Closable() && (with == Button || with == Both) || w.Details != "" && n.Content.DetailsAs == Dialog

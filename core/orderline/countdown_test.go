@@ -37,6 +37,10 @@ func TestCountdownsInWords(t *testing.T) {
 			"counts up from Sun 1 Nov 00:00",
 		},
 		{
+			`{"kind":"visitor","for":"PT20M","from":23,"to":3}`,
+			"counts from 23 to 3 within 20 minutes from when each visitor first meets it and then stays there",
+		},
+		{
 			`{"kind":"number","at":"2026-11-25T00:00","to":100,"until":"2026-11-30T00:00"}`,
 			"counts from 0 to 100 between Wed 25 Nov 00:00 and Mon 30 Nov 00:00 and then stays there",
 		},

@@ -129,8 +129,8 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		say("closed, it stays away ")
 		change(Closing, moment.Period(n.ClosedFor()))
 	}
-	if n.GetMemory().Foldable {
-		say(", and ")
+	if n.Foldable() {
+		say("; ")
 		change(Closing, "it can be folded away")
 	}
 	for i, l := range n.GetMemory().Limits {

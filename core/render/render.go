@@ -311,7 +311,7 @@ func Plain(n bundle.Notice, tag, images string) (string, error) {
 // PlainLacks says what a notice has in the language tag that Plain leaves out, each in a
 // sentence.
 func PlainLacks(n bundle.Notice, tag string) []string {
-	w, d, memory := n.Wordings()[tag], n.Countdown(), n.GetMemory()
+	w, d := n.Wordings()[tag], n.Countdown()
 	lacks := []string{}
 	say := func(has bool, what string) {
 		if has {
@@ -324,7 +324,7 @@ func PlainLacks(n bundle.Notice, tag string) []string {
 	}
 	say(n.Schedule != nil || n.Audience != nil, "It is there at all times and for everyone.")
 	say(n.Closable() && n.Kind != bundle.KindBlock, "It cannot be closed.")
-	say(memory.Foldable, "It cannot be folded away.")
+	say(n.Foldable(), "It cannot be folded away.")
 	say(d != nil, "It does not count: a moment that is the same for all is written out, any other is left out.")
 	say(w.Details != "" && n.Content.DetailsAs == bundle.Dialog, "The longer message unfolds, and opens no dialog.")
 	say(w.Details != "" && n.Content.DetailsBy == bundle.ByPress, "The longer message opens by its own line alone.")
@@ -367,7 +367,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 		"Closable": n.Closable(),
 		"Cross":    n.Closable() && n.GetMemory().CloseWith != bundle.Button,
 		"Shut":     n.Closable() && (n.GetMemory().CloseWith == bundle.Button || n.GetMemory().CloseWith == bundle.Both),
-		"Foldable": n.GetMemory().Foldable,
+		"Foldable": n.Foldable(),
 	}
 	if i, ok := icon.Get(iconOf(n)); ok {
 		values["Icon"] = template.HTML(i.SVG)

@@ -11,7 +11,7 @@ import (
 // folded returns what stands on the tab of a notice that was folded away, and what is read
 // out of it; nil where it cannot be.
 func folded(n bundle.Notice, tag string) []string {
-	if !n.GetMemory().Foldable {
+	if !n.Foldable() {
 		return nil
 	}
 	words := firstWords(strings.TrimSpace(strings.Replace(markup.Text(leadingText(n, tag)), Mark, "", 1)), 32)
@@ -45,14 +45,14 @@ func waysStyle(n bundle.Notice, edge bool) string {
 			b.WriteString(".bar{cursor:pointer}.longer{cursor:auto}")
 		}
 	}
-	if n.GetMemory().Foldable { // two small buttons stand beside the words
+	if n.Foldable() { // two small buttons stand beside the words
 		beside := ".bar.bar>.words,.bar.bar>.with{flex-basis:calc(100% - 112px)}"
 		if edge {
 			beside = "@media(max-width:639px){" + beside + "}"
 		}
 		b.WriteString(beside)
 	}
-	if n.GetMemory().Foldable && edge {
+	if n.Foldable() && edge {
 		b.WriteString("@media(min-width:640px){.bar:has(.fold){padding-inline:56px}.close~.fold{inset-inline-end:48px}" +
 			".bar:has(.close~.fold){padding-inline:92px}}")
 	}

@@ -65,6 +65,7 @@ export function start(page: Page) {
     ;[button.textContent] = bar.fold!
     button.setAttribute('aria-label', bar.fold![1])
     button.onclick = () => fold(bar, false)
+    host.dataset.says = bar.fold![1]
     return host
   }
 
@@ -83,7 +84,11 @@ export function start(page: Page) {
         host.style.display = folded ? 'none' : ''
         if (/^(centre|cover)$/.test(bar.slot) && folded) host.parentElement!.style.display = 'none'
         if (!folded) continue
-        if (!tabs.has(bar.id)) tabs.set(bar.id, tab(bar))
+        const old = tabs.get(bar.id)
+        if (old?.dataset.says !== bar.fold![1]) {
+          old?.remove()
+          tabs.set(bar.id, tab(bar))
+        }
         document.body.after(tabs.get(bar.id)!)
       }
       // How far tabs reach in from the top and from the bottom.

@@ -219,7 +219,7 @@ function removeCountdown() {
         :now="localNow"
         :times="detail.times"
       />
-      <ClosingWord v-else v-model="memory" :level="notice.level" />
+      <ClosingWord v-else v-model="memory" :level="notice.level" :kind="notice.kind" />
       <div class="done">
         <el-button size="small" type="primary" @click="close">Done</el-button> <span class="quiet small">or Esc</span>
       </div>

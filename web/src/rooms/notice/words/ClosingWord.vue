@@ -7,7 +7,8 @@ import OptionField from '../../../instruments/OptionField.vue'
 import { withOwn } from '../../../instruments/options'
 
 type Memory = NonNullable<Notice['memory']>
-defineProps<{ level?: Notice['level'] }>()
+/** A consent notice has a cross, if anything, and cannot be folded away. */
+defineProps<{ level?: Notice['level']; kind: Notice['kind'] }>()
 const memory = defineModel<Memory>({ required: true })
 
 const periods = [
@@ -82,11 +83,12 @@ function setClosable(on: string | number | boolean) {
         <el-option v-for="p in options" :key="p.value" :value="p.value" :label="p.label" />
       </el-select>
     </label>
-    <label v-if="closable">
+    <label v-if="closable && kind !== 'consent'">
       Visitors close it by
       <OptionField v-model="closeWith" label="What closes it" :options="closers" />
     </label>
     <el-switch
+      v-if="kind !== 'consent' && kind !== 'tab-title'"
       :model-value="!!memory.foldable"
       active-text="Visitors can fold it away to a tab at the edge"
       aria-label="Visitors can fold it away"
