@@ -525,7 +525,8 @@ func (n Notice) Closable() bool {
 // answered, and what stands nowhere on the page cannot be folded.
 func (n Notice) Foldable() bool {
 	d, _ := n.Disclaimer()
-	return n.GetMemory().Foldable && n.Kind != KindConsent && n.Kind != KindCode && !d.Answered() && n.GetSlot() != TabTitle
+	return n.GetMemory().Foldable && n.Kind != KindConsent && n.Kind != KindCode && !d.Answered() &&
+		n.GetSlot() != TabTitle
 }
 
 // ClosedFor returns how long the notice stays away once closed.

@@ -48,8 +48,8 @@ func TestOrderLine(t *testing.T) {
 		},
 		{
 			`{` + every + `,"memory":{"closed":"P1D","foldable":true,"limits":[{"times":2,"per":"P1D"}]}}`,
-			"Show this bar at the top of every page, to everyone, from when you publish it, with no end; closed, it stays away " +
-				"for a day; it can be folded away, and is shown at most twice in a day; it scrolls away with the page.",
+			"Show this bar at the top of every page, to everyone, from when you publish it, with no end; closed, it stays " +
+				"away for a day; it can be folded away, and is shown at most twice in a day; it scrolls away with the page.",
 		},
 		{
 			`{"pages":{"include":[{"match":"home"}]},"schedule":{"windows":[{"until":"2027-01-08T18:00"}]},` +
