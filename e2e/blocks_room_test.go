@@ -174,6 +174,7 @@ func TestABlockFromBeginningToEnd(t *testing.T) {
 	on("/ports/aldwick", false)
 
 	// A way back that is no longer there says so.
+	ines.until("!document.body.innerText.includes('“Contact” is on /ports/aldwick now.')") // said the first time
 	ines.press("Put it on this page")
 	ines.has("“Contact” is on /ports/aldwick now.")
 	row, err := w.server.Store.Notice(t.Context(), demo.Key, "contact")

@@ -435,6 +435,7 @@ func (p *tab) begin() {
 	p.t.Helper()
 	p.press("New notice")
 	p.beginPlain()
+	p.until("location.pathname.includes('/notices/new-bar') && document.querySelector('.tiptap')")
 }
 
 // beginPlain takes the first of what can be begun, where nothing was typed: a plain bar.

@@ -127,6 +127,7 @@ const keep = () =>
     margin: 0;
   }
   .rules > .word {
+    position: relative; /* the sentence, which is placed too, lies below it */
     float: inline-end;
     margin-top: -36px;
   }
