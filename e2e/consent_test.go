@@ -788,10 +788,10 @@ func TestInspection(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, s.Consent.Inventory, row)
 	ines.fill("Pages visited in an inspection", "2\t")
-	require.Eventually(t, func() bool {
-		s, err := w.server.Store.Site(t.Context(), demo.Key)
-		return err == nil && s.Setup().GetInspectPages() == 2
-	}, patience, 50*time.Millisecond)
+	require.Eventually(
+		t, func() bool { return w.server.Hub.Site(demo.Key).Bundle().Site.Setup().GetInspectPages() == 2 },
+		patience, 50*time.Millisecond,
+	)
 
 	// Stopped, it keeps what it found until then.
 	require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key, false))
