@@ -145,15 +145,6 @@ function insert(e: string) {
         <IconLink />
       </button>
       <button
-        type="button"
-        aria-label="List"
-        title="List"
-        :aria-pressed="editor.isActive('bulletList')"
-        @click="editor.chain().focus().toggleBulletList().run()"
-      >
-        <IconList />
-      </button>
-      <button
         v-if="document || pictured"
         type="button"
         aria-label="Heading"
@@ -162,6 +153,15 @@ function insert(e: string) {
         @click="editor.chain().focus().toggleHeading({ level: 2 }).run()"
       >
         <IconHeading />
+      </button>
+      <button
+        type="button"
+        aria-label="List"
+        title="List"
+        :aria-pressed="editor.isActive('bulletList')"
+        @click="editor.chain().focus().toggleBulletList().run()"
+      >
+        <IconList />
       </button>
       <button
         type="button"
