@@ -4,7 +4,9 @@ import { onClickOutside } from '@vueuse/core'
 import { defineAsyncComponent, nextTick, ref, useTemplateRef } from 'vue'
 
 defineProps<{ site: string }>()
-const BeginPanel = defineAsyncComponent(() => import('./BeginPanel.vue'))
+/** The list is fetched when the button is approached, so that what is typed right after a press reaches its field. */
+const load = () => import('./BeginPanel.vue')
+const BeginPanel = defineAsyncComponent(load)
 const root = useTemplateRef<HTMLElement>('root')
 const open = ref(false)
 
@@ -21,7 +23,13 @@ async function shut() {
 
 <template>
   <span ref="root" class="new">
-    <el-button type="primary" :aria-expanded="open" aria-haspopup="dialog" @click="open ? shut() : (open = true)"
+    <el-button
+      type="primary"
+      :aria-expanded="open"
+      aria-haspopup="dialog"
+      @pointerenter="load"
+      @focus="load"
+      @click="open ? shut() : (open = true)"
       >New notice</el-button
     >
     <BeginPanel v-if="open" :site="site" @close="shut" />
