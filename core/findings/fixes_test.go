@@ -99,7 +99,8 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		return out
 	}
 	const room = `"capacity":{"top":1,"bottom":1},"themes":[{"name":"pale","look":{"background":"#ffffff","text":` +
-		`"#eeeeee","buttons":{"background":"#777777","text":"#eeeeee"},"headline":{"colour":"#777777"}}}]`
+		`"#eeeeee","buttons":{"background":"#777777","text":"#eeeeee"},"headline":{"size":20,"colour":"#777777"},` +
+		`"dark":{"background":"#777777","text":"#eeeeee"}}}]`
 	tried := map[findings.Code]int{}
 	for range 500 {
 		notices := []string{notice("a"), notice("b"), sound("c", `"rank":15`)}

@@ -1,7 +1,9 @@
 package findings
 
 import (
+	"encoding/json"
 	"fmt"
+	"maps"
 	"net/url"
 	"slices"
 	"strings"
@@ -24,52 +26,63 @@ func (c *checker) look(i int, n bundle.Notice, title string) {
 	}
 	seen := c.b.Site.Themed(n)
 	field, ink := render.Colours(seen)
-	c.pair(i, n, "The words of "+title, "", "/look/text", ink, field, colour.Minimum)
-	c.details(i, n, seen, title, field, "")
+	pairs := append([]pair{{"The words of %s are hard to read", "/look/text", ink, field, colour.Minimum}},
+		details(seen, field)...)
+	if button, ink := render.ButtonColours(seen); button != "" {
+		pairs = append(pairs, pair{
+			"The words on the buttons of %s are hard to read", "/look/buttons/text", ink, button, colour.Minimum,
+		})
+	}
+	if q := n.Question(); q.GetAskAgainColours() == "own" {
+		if field, ink := render.AgainColours(seen); field != "" {
+			pairs = append(pairs, pair{
+				"The control that asks again of %s is hard to read", "/content/consent/againText", ink, field, colour.Minimum,
+			})
+		}
+	}
+	c.contrast(i, n, seen, title, "", pairs)
 	if seen.GetLook().Dark != nil {
 		field, ink := render.DarkColours(seen)
-		dark := " where a visitor’s system is dark"
-		c.pair(i, n, "The words of "+title, dark, "/look/dark/text", ink, field, colour.Minimum)
-		c.details(i, n, seen, title, field, dark)
+		c.contrast(i, n, seen, title, " where a visitor’s system is dark", append(
+			[]pair{{"The words of %s are hard to read", "/look/dark/text", ink, field, colour.Minimum}},
+			details(seen, field)...,
+		))
 	}
 	c.picture(i, n, seen, title)
 }
 
-// details reports what has a colour of its own and cannot be read on a field. where says for
-// whom that is the field.
-func (c *checker) details(i int, n, seen bundle.Notice, title, field, where string) {
-	look := seen.GetLook()
-	text := func(what, pointer string, t *bundle.TextLook) {
-		if t != nil && t.Colour != "" {
-			c.pair(i, n, what+title, where, "/look"+pointer+"/colour", t.Colour, field, leastFor(*t))
-		}
-	}
-	if slices.ContainsFunc(wordingsOf(n), func(w bundle.Wording) bool { return w.Headline != "" }) {
-		text("The headline of ", "/headline", look.Headline)
-	}
-	if count := look.Count; count != nil && n.Countdown() != nil {
-		text("The figures of ", "/count/figures", count.Figures)
-		text("The words beside the figures of ", "/count/labels", count.Labels)
-		text("What is said at the end of ", "/count/afterEnd", count.AfterEnd)
-	}
-	if look.IconColour != "" && look.Icon != "" {
-		c.pair(i, n, "The icon of "+title, where, "/look/iconColour", look.IconColour, field, colour.GraphicMinimum)
-	}
-	if q := n.Question(); q.GetAskAgainColours() == "own" && where == "" {
-		if field, ink := render.AgainColours(seen); field != "" {
-			c.pair(i, n, "The control that asks again of "+title, "", "/content/consent/againText", ink, field, colour.Minimum)
-		}
-	}
-	if button, ink := render.ButtonColours(seen); button != "" && where == "" {
-		c.pair(i, n, "The words on the buttons of "+title, "", "/look/buttons/text", ink, button, colour.Minimum)
-	}
+// A pair is something in the colour ink on a field, the contrast that it needs, what is said
+// of a notice that has less, and a pointer to the colour that would be changed.
+type pair struct {
+	claim, pointer, ink, field string
+	least                      float64
 }
 
-func wordingsOf(n bundle.Notice) (out []bundle.Wording) {
-	for _, w := range n.Wordings() {
-		out = append(out, w)
+// details returns what has a colour of its own on the field of a notice.
+func details(n bundle.Notice, field string) (pairs []pair) {
+	look := n.GetLook()
+	text := func(claim, pointer string, t *bundle.TextLook) {
+		if t != nil && t.Colour != "" {
+			pairs = append(pairs, pair{claim, "/look" + pointer + "/colour", t.Colour, field, leastFor(*t)})
+		}
 	}
-	return out
+	for _, w := range n.Wordings() {
+		if w.Headline != "" {
+			text("The headline of %s is hard to read", "/headline", look.Headline)
+			break
+		}
+	}
+	if count := look.Count; count != nil && n.Countdown() != nil {
+		text("The figures of %s are hard to read", "/count/figures", count.Figures)
+		text("The words beside the figures of %s are hard to read", "/count/labels", count.Labels)
+		text("What is said at the end of %s is hard to read", "/count/afterEnd", count.AfterEnd)
+	}
+	if look.IconColour != "" && look.Icon != "" {
+		pairs = append(pairs, pair{
+			"The icon of %s is hard to see", "/look/iconColour", look.IconColour, field, colour.GraphicMinimum,
+		})
+	}
+	return pairs
 }
 
 // leastFor is the contrast that a text needs: less where it is large, from 24 px, or 18.66 px
@@ -81,59 +94,61 @@ func leastFor(t bundle.TextLook) float64 {
 	return colour.Minimum
 }
 
-// pair reports something in the colour ink that cannot be read on a field. pointer leads to
-// the colour that would be changed.
-func (c *checker) pair(i int, n bundle.Notice, what, where, pointer, ink, field string, least float64) {
-	ratio, err := colour.Contrast(ink, field)
-	if err != nil || ratio >= least {
-		return
-	}
-	near, _ := colour.Nearest(ink, field)
-	at := strings.TrimSuffix(strings.TrimSuffix(pointer, "/text"), "/colour")
-	hard := "are hard to read"
-	if strings.HasPrefix(what, "The headline") || strings.HasPrefix(what, "What ") ||
-		strings.HasPrefix(what, "The control") {
-		hard = "is hard to read"
-	} else if strings.HasPrefix(what, "The icon") {
-		hard = "is hard to see"
-	}
-	c.add(LowContrast, Error, i, at,
-		fmt.Sprintf("%s %s%s: contrast %.1f, and %.1f is needed.", what, hard, where, ratio, least),
-		"Use "+near+" for it.", c.set(n, pointer, near))
-}
-
-// set is the change of a notice that puts a colour at a pointer into its look; what it lies
-// in is added where the notice has it from its theme, or not at all.
-func (c *checker) set(n bundle.Notice, pointer, value string) Fix {
-	steps := strings.Split(strings.TrimPrefix(pointer, "/"), "/")
-	fix := Fix{Label: "Use " + value}
-	look := n.GetLook()
-	have := map[string]bool{
-		"/content":             true,
-		"/content/consent":     true,
-		"/look":                n.Look != nil,
-		"/look/dark":           look.Dark != nil,
-		"/look/headline":       look.Headline != nil,
-		"/look/buttons":        look.Buttons != nil,
-		"/look/count":          look.Count != nil,
-		"/look/count/figures":  look.Count != nil && look.Count.Figures != nil,
-		"/look/count/labels":   look.Count != nil && look.Count.Labels != nil,
-		"/look/count/afterEnd": look.Count != nil && look.Count.AfterEnd != nil,
-	}
-	for k := 1; k < len(steps); k++ {
-		at := "/" + strings.Join(steps[:k], "/")
-		if have[at] {
+// contrast reports those of a notice's pairs that cannot be read. where says for whom they
+// stand like that.
+func (c *checker) contrast(i int, n, seen bundle.Notice, title, where string, pairs []pair) {
+	for _, p := range pairs {
+		ratio, err := colour.Contrast(p.ink, p.field)
+		if err != nil || ratio >= p.least {
 			continue
 		}
-		var whole any = value
-		for _, step := range slices.Backward(steps[k:]) {
-			whole = map[string]any{step: whole}
-		}
-		fix.Patch = []Operation{{Op: "add", Path: at, Value: whole}}
-		return fix
+		near, _ := colour.Nearest(p.ink, p.field)
+		at := strings.TrimSuffix(strings.TrimSuffix(p.pointer, "/text"), "/colour")
+		c.add(LowContrast, Error, i, at,
+			fmt.Sprintf(p.claim+"%s: contrast %.1f, and %.1f is needed.", title, where, ratio, p.least),
+			"Use "+near+" for it.", set(n, seen, p.pointer, near))
 	}
-	fix.Patch = []Operation{{Op: "add", Path: pointer, Value: value}}
-	return fix
+}
+
+// set is the change of a notice that puts a colour at a pointer. seen is the notice with its
+// theme: what the colour lies in and only the theme has is taken over whole, so that nothing
+// else of it changes.
+func set(n, seen bundle.Notice, pointer, value string) Fix {
+	steps := strings.Split(strings.TrimPrefix(pointer, "/"), "/")
+	last := len(steps) - 1
+	own, shown := fields(n), fields(seen)
+	for k, step := range steps[:last] {
+		mine, ok := own[step].(map[string]any)
+		theirs, _ := shown[step].(map[string]any)
+		if !ok {
+			whole := map[string]any{}
+			maps.Copy(whole, theirs)
+			in := whole
+			for _, step := range steps[k+1 : last] {
+				next, _ := in[step].(map[string]any)
+				if next == nil {
+					next = map[string]any{}
+				}
+				in[step], in = next, next
+			}
+			in[steps[last]] = value
+			return add("Use "+value, "/"+strings.Join(steps[:k+1], "/"), whole)
+		}
+		own, shown = mine, theirs
+	}
+	return add("Use "+value, pointer, value)
+}
+
+// fields are a notice's fields as they are written down.
+func fields(n bundle.Notice) (out map[string]any) {
+	raw, err := json.Marshal(n)
+	if err == nil {
+		err = json.Unmarshal(raw, &out)
+	}
+	if err != nil {
+		panic(err) // every notice can be written down
+	}
+	return out
 }
 
 // picture reports words on a picture that does not let them be read, and pictures from hosts
