@@ -133,6 +133,11 @@ type RuleSet struct {
 	Memory   *Memory           `json:"memory,omitempty"`
 }
 
+// Notice returns a notice that has these rules and nothing else.
+func (r RuleSet) Notice() Notice {
+	return Notice{Kind: KindBar, Pages: r.Pages, Audience: r.Audience, Schedule: r.Schedule, Memory: r.Memory}
+}
+
 // A SavedWording is a text in one or more languages, by BCP 47 tag.
 type SavedWording struct {
 	Name     string             `json:"name" jsonschema:"minLength=1,maxLength=100"`

@@ -145,28 +145,29 @@ func (w Wording) Blanks() (names []string) {
 
 func (f FillIns) check() fault.Faults {
 	var faults fault.Faults
-	wrong := func(field, what, remedy string) {
-		faults = append(faults, fault.Fault{Pointer: "/" + field, What: what, Remedy: remedy})
+	wrong := func(at, what, remedy string) {
+		faults = append(faults, fault.Fault{Pointer: at, What: what, Remedy: remedy})
 	}
+	plain := func(at, text string) {
+		if bad := phrase.PlainFault(text); bad != nil {
+			wrong(at, bad.What, bad.Remedy)
+		}
+	}
+	plain("/name", f.Name)
+	plain("/address", f.Address)
 	if f.Telephone != "" && !telephone.MatchString(f.Telephone) {
-		wrong("telephone", fmt.Sprintf("%q is not a telephone number", f.Telephone), "write it like +44 1632 960100")
+		wrong("/telephone", fmt.Sprintf("%q is not a telephone number", f.Telephone), "write it like +44 1632 960100")
 	}
 	if f.Email != "" && !mailbox.MatchString(f.Email) {
-		wrong("email", fmt.Sprintf("%q is not an e-mail address", f.Email), "write it like office@example.org")
+		wrong("/email", fmt.Sprintf("%q is not an e-mail address", f.Email), "write it like office@example.org")
 	}
-	for field, text := range map[string]string{"name": f.Name, "address": f.Address} {
-		if bad := phrase.PlainFault(text); bad != nil {
-			wrong(field, bad.What, bad.Remedy)
-		}
-	}
-	for tag, text := range f.Hours {
-		faults = append(faults, checkLanguage(fault.Pointer("hours", tag), tag)...)
+	for _, tag := range slices.Sorted(maps.Keys(f.Hours)) {
+		at, text := fault.Pointer("hours", tag), f.Hours[tag]
+		faults = append(faults, checkLanguage(at, tag)...)
 		if n := len([]rune(text)); n > 500 {
-			wrong("hours/"+tag, fmt.Sprintf("the text is too long, %d characters", n), "give at most 500 characters")
+			wrong(at, fmt.Sprintf("the text is too long, %d characters", n), "give at most 500 characters")
 		}
-		if bad := phrase.PlainFault(text); bad != nil {
-			wrong("hours/"+tag, bad.What, bad.Remedy)
-		}
+		plain(at, text)
 	}
 	return faults
 }

@@ -86,6 +86,59 @@ func (n Notice) SaidPhrases(w Wording) (said []phrase.Key) {
 	return said
 }
 
+// Lacking returns the phrases that visitors get in English beside a wording of a notice, where
+// the notice says own in the language tag: those that neither it nor the site nor the program
+// says in that language.
+func (s Site) Lacking(n Notice, beside Wording, own phrase.Own, tag string) (lacks []phrase.Key) {
+	if phrase.Speaks(tag) {
+		return nil
+	}
+	have := s.OwnWords(tag)
+	for _, k := range n.SaidPhrases(beside) {
+		if own[k] == "" && have[k] == "" {
+			lacks = append(lacks, k)
+		}
+	}
+	return lacks
+}
+
+// PhrasesToTranslate are what the program says beside a notice in the site's language, for a
+// translator into another: what the notice has own words for in either, and what visitors
+// would get in English.
+func (s Site) PhrasesToTranslate(n Notice, tag string) phrase.Own {
+	from, to := n.Wordings()[s.Language], n.Wordings()[tag]
+	said, out := s.worded(n).Wordings()[s.Language].Phrases(s.Language), phrase.Own{}
+	for _, k := range n.SaidPhrases(from) {
+		if to.Words[k] != "" {
+			out[k] = said[k]
+		}
+	}
+	for _, k := range s.Lacking(n, from, to.Words, tag) {
+		out[k] = said[k]
+	}
+	maps.Copy(out, from.Words)
+	return out
+}
+
+// Drafted returns a wording with the program's draft in the language tag, where there is one,
+// for what visitors would get in English beside it; but for what from, the text that it was
+// made of, says in its own words.
+func (s Site) Drafted(n Notice, w, from Wording, tag string) Wording {
+	draft := phrase.Draft(tag)
+	words := maps.Clone(w.Words)
+	for _, k := range s.Lacking(n, w, w.Words, tag) {
+		if _, own := from.Words[k]; own || draft[k] == "" {
+			continue
+		}
+		if words == nil {
+			words = phrase.Own{}
+		}
+		words[k] = draft[k]
+	}
+	w.Words = words
+	return w
+}
+
 // checkWords returns what is wrong with a notice's own words in place of the program's.
 func (w Wording) checkWords() fault.Faults {
 	faults := w.Words.Check()

@@ -542,8 +542,7 @@ func (s Site) Check() fault.Faults {
 			})
 		}
 		names[r.Name] = true
-		rules := Notice{Kind: KindBar, Pages: r.Pages, Audience: r.Audience, Schedule: r.Schedule, Memory: r.Memory}
-		faults = append(faults, rules.check(t).Under(at)...)
+		faults = append(faults, r.Notice().check(t).Under(at)...)
 	}
 	for i, p := range s.StartingPoints {
 		faults = append(faults, p.Notice.check(t).Under(fault.Pointer("startingPoints", i, "notice"))...)

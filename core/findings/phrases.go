@@ -34,7 +34,7 @@ func (c *checker) phrases() {
 				Notices:  []string{},
 				Pointers: []string{at},
 				What: fmt.Sprintf(
-					"The words on buttons in %s are a draft that nobody has read. Visitors get English ones.", languages(tag),
+					"The words on buttons in %s are a draft that nobody has read. Visitors do not get them.", languages(tag),
 				),
 				Fix: "Read them in Site, Words.",
 			})
@@ -78,22 +78,16 @@ func (c *checker) lacking(tag string) (lacks []phrase.Key, titles []string) {
 		if !ok || !w.Says() || n.GetState() == bundle.Draft {
 			continue
 		}
-		lacked := false
-		for _, k := range n.SaidPhrases(w) {
-			// Read out, and not seen, is named last.
-			if w.Words[k] == "" && have[k] == "" {
-				lacks, lacked = append(lacks, k), true
-			}
-		}
+		here := c.b.Site.Lacking(n, w, w.Words, tag)
 		if n.Kind == bundle.KindConsent {
 			for _, p := range c.b.Site.Setup().Purposes {
 				if k := phrase.Key(p.ID); consent.Known(p.ID) && !speaks(p, tag) && have[k] == "" {
-					lacks, lacked = append(lacks, k), true
+					here = append(here, k)
 				}
 			}
 		}
-		if lacked {
-			titles = append(titles, n.GetTitle())
+		if len(here) > 0 {
+			lacks, titles = append(lacks, here...), append(titles, n.GetTitle())
 		}
 	}
 	slices.SortStableFunc(lacks, func(a, b phrase.Key) int { return unseen(a) - unseen(b) })

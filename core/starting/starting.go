@@ -311,24 +311,42 @@ var everyday = []occasion{
 	},
 }
 
-// Of returns what a notice of the site can be begun with at now: the site's
-// own first, then by purpose, in each what the time of the year suggests first.
-// Ends lie on the site's clock, ahead of now; the colour is that of the site's
+// Of returns what a notice of the site can be begun with at now: the site's own, those that
+// the others share, and those that ship, by purpose, in each what the time of the year
+// suggests first. Ends lie on the site's clock, ahead of now; the colour is that of the site's
 // palette that comes nearest.
-func Of(site bundle.Site, now time.Time) []Point {
-	var out []Point
+func Of(site bundle.Site, others []bundle.Site, now time.Time) []Point {
+	out := ownOf(site, now)
+	for _, other := range others {
+		out = append(out, fromOther(other, site, now)...)
+	}
+	return append(out, Ready(site, now)...)
+}
+
+// clockOf returns the zone of a site, UTC where it is not known.
+func clockOf(site bundle.Site) *time.Location {
 	zone, err := schedule.Zone(site.TimeZone)
 	if err != nil {
-		zone = time.UTC
+		return time.UTC
 	}
+	return zone
+}
+
+// ownOf returns the starting points that a site has kept.
+func ownOf(site bundle.Site, now time.Time) (out []Point) {
+	today := schedule.LocalAt(now, clockOf(site))
 	for _, p := range site.StartingPoints {
 		n := p.Notice
 		n.ID, n.State, n.PublishedAt, n.CopyOf, n.Source = "", "", nil, nil, nil
-		n.Schedule = ahead(n.Schedule, schedule.LocalAt(now, zone))
+		n.Schedule = ahead(n.Schedule, today)
 		out = append(out, Point{Key: p.Name, Name: p.Name, For: p.For, Own: true, Shared: p.Shared, Notice: n})
 	}
-	var ready []Point
-	here := now.In(zone)
+	return out
+}
+
+// Ready returns the starting points that ship, made for a site.
+func Ready(site bundle.Site, now time.Time) (ready []Point) {
+	here := now.In(clockOf(site))
 	for _, o := range occasions {
 		ready = append(ready, Point{
 			Key:      o.key,
@@ -351,7 +369,7 @@ func Of(site bundle.Site, now time.Time) []Point {
 		}
 		return cmp.Compare(a.Purpose.place(), b.Purpose.place())
 	})
-	return append(out, ready...)
+	return ready
 }
 
 // ahead returns a time that is over moved on by whole weeks, so that its first window has not
@@ -390,12 +408,12 @@ func ahead(plan *schedule.Plan, now schedule.Local) *schedule.Plan {
 	return &out
 }
 
-// FromOther returns the starting points that another site shares, as a site can use them:
+// fromOther returns the starting points that another site shares, as a site can use them:
 // what they name of the other site stands in them, and its pictures, which are kept there,
 // are left out.
-func FromOther(other, site bundle.Site, now time.Time) (out []Point) {
-	for _, p := range Of(other, now) {
-		if !p.Own || !p.Shared {
+func fromOther(other, site bundle.Site, now time.Time) (out []Point) {
+	for _, p := range ownOf(other, now) {
+		if !p.Shared {
 			continue
 		}
 		n := other.Themed(p.Notice)

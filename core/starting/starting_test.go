@@ -34,7 +34,7 @@ var site = bundle.Site{
 func TestEachIsRightAsItComes(t *testing.T) {
 	for hour := 0; hour < 24*8; hour += 5 {
 		now := time.Date(2026, 3, 25, hour, 30, 0, 0, time.UTC) // over a change of the clock
-		all := starting.Of(site, now)
+		all := starting.Ready(site, now)
 		require.Len(t, all, 43)
 		last := -1
 		for _, p := range all {
@@ -74,7 +74,7 @@ func TestOwnComeFirst(t *testing.T) {
 		For:    "regattas",
 		Notice: bundle.Notice{ID: "old", Kind: bundle.KindBar, State: bundle.Published},
 	}}
-	all := starting.Of(s, time.Now())
+	all := starting.Of(s, nil, time.Now())
 	require.Len(t, all, 44)
 	assert.Equal(t, starting.Point{
 		Key:    "Ours",
@@ -117,7 +117,7 @@ func TestOwnKeepTheirRules(t *testing.T) {
 	}
 	require.Empty(t, s.Check())
 	windows := map[string]schedule.Window{}
-	for _, p := range starting.Of(s, now) {
+	for _, p := range starting.Of(s, nil, now) {
 		if p.Own {
 			windows[p.Key] = p.Notice.Schedule.Windows[0]
 			assert.Len(t, p.Notice.Wordings(), 2)
@@ -132,8 +132,8 @@ func TestOwnKeepTheirRules(t *testing.T) {
 	}, windows)
 
 	other := bundle.Site{Key: "o", Name: "Other", TimeZone: "UTC", Language: "en"}
-	got := starting.FromOther(s, other, now)
-	require.Len(t, got, 1)
+	got := starting.Of(other, []bundle.Site{s}, now)
+	require.Len(t, got, 1+len(starting.Ready(other, now)), "the one that is shared, before those that ship")
 	n := got[0].Notice
 	assert.Equal(t, "S", got[0].From)
 	assert.Equal(t, regulars, n.Audience.Parts[0])
@@ -150,7 +150,7 @@ func TestOwnKeepTheirRules(t *testing.T) {
 // What the time of the year suggests comes first among what is for the same.
 func TestInSeasonFirst(t *testing.T) {
 	first := func(month time.Month, purpose starting.Purpose) string {
-		for _, p := range starting.Of(site, time.Date(2026, month, 10, 12, 0, 0, 0, time.UTC)) {
+		for _, p := range starting.Ready(site, time.Date(2026, month, 10, 12, 0, 0, 0, time.UTC)) {
 			if p.Purpose == purpose {
 				return p.Key
 			}
@@ -171,5 +171,5 @@ func TestNearestColour(t *testing.T) {
 	// A site in another language begins in English.
 	other := site
 	other.Language, other.Languages = "fi", nil
-	assert.Contains(t, starting.Of(other, time.Now())[0].Notice.Content.Wordings, "en")
+	assert.Contains(t, starting.Ready(other, time.Now())[0].Notice.Content.Wordings, "en")
 }

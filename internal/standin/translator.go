@@ -65,7 +65,7 @@ func message(s, from, to string) string {
 		return ""
 	}
 	site := bundle.Site{Language: from, Languages: []string{to}, TimeZone: "UTC"}
-	for _, p := range starting.Of(site, time.Unix(0, 0)) {
+	for _, p := range starting.Ready(site, time.Unix(0, 0)) {
 		if known := p.Notice.Wordings(); known[from].Message == s && known[to].Message != "" {
 			return known[to].Message
 		}

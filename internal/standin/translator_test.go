@@ -25,7 +25,7 @@ func TestTranslate(t *testing.T) {
 	assert.Equal(t, "[de-AT: A gale]", out.Alt)
 	assert.Empty(t, out.Details)
 	site := bundle.Site{TimeZone: "UTC", Language: "en", Languages: []string{"pl"}}
-	for _, p := range starting.Of(site, time.Unix(0, 0)) {
+	for _, p := range starting.Ready(site, time.Unix(0, 0)) {
 		known := p.Notice.Wordings()
 		assert.Equal(t, known["pl"].Message, standin.Translate(known["en"], "en", "pl").Message, p.Key)
 	}

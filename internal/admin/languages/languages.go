@@ -94,7 +94,7 @@ func (a *Area) writeXLIFF(c *base.Call, in XLIFFAsk) (XLIFFFile, error) {
 		if in.Document == "" && (in.Notice == "" || row.ID == in.Notice) {
 			n := row.Working()
 			from := n.Wordings()[site.Language]
-			from.Words = phrasesToTranslate(site.Site, n, in.Language)
+			from.Words = site.PhrasesToTranslate(n, in.Language)
 			d.Texts = append(d.Texts, xliff.Text{
 				Notice: n.ID,
 				Title:  n.GetTitle(),
@@ -119,22 +119,6 @@ func (a *Area) writeXLIFF(c *base.Call, in XLIFFAsk) (XLIFFFile, error) {
 		name = only
 	}
 	return XLIFFFile{fmt.Sprintf("%s.%s-%s.xlf", name, site.Language, in.Language), b.String()}, nil
-}
-
-// phrasesToTranslate are what the program says beside the notice: what the notice has own
-// words for, in the site's language or in the other; and where neither the program nor the
-// site is ready in that, all of it.
-func phrasesToTranslate(site bundle.Site, n bundle.Notice, tag string) phrase.Own {
-	from, to := n.Wordings()[site.Language], n.Wordings()[tag]
-	said, out := site.Prepared(n, "").Wordings()[site.Language].Phrases(site.Language), phrase.Own{}
-	have := site.OwnWords(tag)
-	for _, k := range n.SaidPhrases(from) {
-		if to.Words[k] != "" || !phrase.Speaks(tag) && have[k] == "" {
-			out[k] = said[k]
-		}
-	}
-	maps.Copy(out, from.Words)
-	return out
 }
 
 func (a *Area) readXLIFF(c *base.Call, in XLIFFFile) (Translated, error) {
@@ -237,18 +221,7 @@ func (a *Area) translate(c *base.Call, in TranslateAsk) (notices.NoticeDetail, e
 				n.Wordings(), site.Language, in.Language, standin.Translate(from, site.Language, in.Language), from,
 			)
 			w.Unread = true
-			if draft := phrase.Draft(in.Language); draft != nil {
-				have := site.OwnWords(in.Language)
-				w.Words = maps.Clone(w.Words)
-				for _, k := range n.SaidPhrases(w) {
-					if _, own := from.Words[k]; !own && w.Words[k] == "" && have[k] == "" {
-						if w.Words == nil {
-							w.Words = phrase.Own{}
-						}
-						w.Words[k] = draft[k]
-					}
-				}
-			}
+			w = site.Drafted(n, w, from, in.Language)
 			n = viewpoint.WithWording(n, in.Language, w)
 			row.Draft = &n
 			return nil

@@ -263,8 +263,7 @@ func (a *Area) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 		out = append(out, Saved{"wording", s.Name, markup.Text(s.Wordings[tag].Message), []string{}})
 	}
 	for _, r := range site.Rules {
-		n := bundle.Notice{Kind: bundle.KindBar, Pages: r.Pages, Audience: r.Audience, Schedule: r.Schedule, Memory: r.Memory}
-		out = append(out, Saved{"rules", r.Name, orderline.Of(n, site, a.Clock.Now()).String(), []string{}})
+		out = append(out, Saved{"rules", r.Name, orderline.Of(r.Notice(), site, a.Clock.Now()).String(), []string{}})
 	}
 	return out, nil
 }
