@@ -691,3 +691,36 @@ func TestPurposeWords(t *testing.T) {
 	assert.False(t, consent.Known(consent.Necessary), "nobody is asked about it")
 	assert.False(t, consent.Known("accept"))
 }
+
+// What another site lists is offered for what this one does not list, and for a purpose that
+// both have.
+func TestOffered(t *testing.T) {
+	here := consent.Setup{Purposes: []consent.Purpose{{ID: "measurement"}}}
+	row := consent.Item{Kind: consent.Cookie, Name: "tide_*", Host: "counts.example", Purpose: "measurement"}
+	for _, c := range []struct {
+		name  string
+		thing consent.DetectedItem
+		row   consent.Item
+		ok    bool
+	}{
+		{"fits", consent.DetectedItem{Kind: consent.Cookie, Name: "tide_1", Host: "counts.example", Item: -1}, row, true},
+		{"is listed here", consent.DetectedItem{Kind: consent.Cookie, Name: "tide_1", Host: "counts.example"}, row, false},
+		{"another name", consent.DetectedItem{Kind: consent.Cookie, Name: "ebb_1", Item: -1}, row, false},
+		{"another kind", consent.DetectedItem{Kind: consent.Storage, Name: "tide_1", Item: -1}, row, false},
+		{"another host", consent.DetectedItem{Kind: consent.Cookie, Name: "tide_1", Host: "x.example", Item: -1}, row, false},
+		{
+			"a purpose that is not asked about here", consent.DetectedItem{Kind: consent.Cookie, Name: "tide_1", Item: -1},
+			consent.Item{Kind: consent.Cookie, Name: "tide_*", Purpose: "marketing"}, false,
+		},
+		{
+			"strictly necessary", consent.DetectedItem{Kind: consent.Cookie, Name: "tide_1", Item: -1},
+			consent.Item{Kind: consent.Cookie, Name: "tide_*", Purpose: consent.Necessary}, true,
+		},
+	} {
+		got, ok := here.Offered(c.thing, consent.Setup{Inventory: []consent.Item{c.row}})
+		assert.Equal(t, c.ok, ok, c.name)
+		if ok {
+			assert.Equal(t, c.row, got, c.name)
+		}
+	}
+}

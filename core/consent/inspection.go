@@ -92,6 +92,22 @@ type itemKey struct {
 
 func (t DetectedItem) key() itemKey { return itemKey{t.Kind, t.Name, t.Host} }
 
+// Offered returns the row of another site's inventory for something that this one's does not
+// list: one that it fits, for a purpose that this site has too. ok is false if there is none.
+func (s Setup) Offered(t DetectedItem, other Setup) (row Item, ok bool) {
+	if t.Item >= 0 {
+		return Item{}, false
+	}
+	purposes := append([]string{Necessary}, s.AskedPurposes()...)
+	i := slices.IndexFunc(other.Inventory, func(i Item) bool {
+		return i.Fits(t.Kind, t.Name, t.Host) && slices.Contains(purposes, i.Purpose)
+	})
+	if i < 0 {
+		return Item{}, false
+	}
+	return other.Inventory[i], true
+}
+
 // Detected sums a run up against the inventory. What the inventory names with a
 // pattern is one thing.
 func (s Setup) Detected(r Run) []DetectedItem {

@@ -102,8 +102,8 @@ func (a *Area) earlierRun(c *base.Call, in RunAsk) (RunDetail, error) {
 // keptRuns is how many inspections are listed.
 const keptRuns = 20
 
-// knownElsewhere are rows of other sites' inventories that things which this one's does not
-// list fit, each with a purpose that this site has too; of sites that the person may look at.
+// knownElsewhere are the rows that other sites offer for things that this one does not list;
+// of sites that the person may look at.
 func (a *Area) knownElsewhere(c *base.Call, setup consent.Setup, things []consent.DetectedItem) (
 	[]KnownItem, error,
 ) {
@@ -112,18 +112,13 @@ func (a *Area) knownElsewhere(c *base.Call, setup consent.Setup, things []consen
 	if err != nil {
 		return out, err
 	}
-	purposes := append([]string{consent.Necessary}, setup.AskedPurposes()...)
 	for _, t := range things {
-		if t.Item >= 0 {
-			continue
-		}
 		for _, other := range all {
-			i := slices.IndexFunc(other.Setup().Inventory, func(item consent.Item) bool {
-				return other.Key != c.Site && c.Person.On(other.Key) && item.Fits(t.Kind, t.Name, t.Host) &&
-					slices.Contains(purposes, item.Purpose)
-			})
-			if i >= 0 {
-				out = append(out, KnownItem{t.Kind, t.Name, t.Host, other.Setup().Inventory[i], other.Name})
+			if other.Key == c.Site || !c.Person.On(other.Key) {
+				continue
+			}
+			if row, ok := setup.Offered(t, other.Setup()); ok {
+				out = append(out, KnownItem{t.Kind, t.Name, t.Host, row, other.Name})
 				break
 			}
 		}
