@@ -236,7 +236,7 @@ func TestThemes(t *testing.T) {
 	ines.press("Keep the theme Buoy red")
 	ines.has("“Buoy red” is a theme now.")
 	ines.open(w.address + "/sundrey/notices/own")
-	ines.has("and of its own: background")
+	ines.has("and looks of its own besides")
 	ines.press("Keep this look as a theme")
 	ines.fill("Name of the theme", "Winter")
 	ines.press("Keep")
@@ -249,7 +249,7 @@ func TestThemes(t *testing.T) {
 	kept, ok := s.Theme("Sail")
 	require.True(t, ok)
 	assert.Equal(t, "#f7f3e8", kept.Look.Background)
-	ines.until("!document.body.innerText.includes('and of its own')")
+	ines.until("!document.body.innerText.includes('looks of its own')")
 }
 
 // Every look is whole and readable at the widths of a phone and of a desk, from right to left,
@@ -280,11 +280,10 @@ func TestLooks(t *testing.T) {
 	}
 	look := bundle.Look{
 		Background: "#f2d49b", Dark: &bundle.Pair{Background: "#14324d"}, Size: "large", Align: bundle.AlignEnd,
-		Headline: &bundle.TextLook{Size: 30}, Icon: "ship", IconColour: "#a3241f",
+		Headline: &bundle.TextLook{Size: 30}, Icon: "ship", IconColour: "#9a5b00",
 		Buttons: &bundle.Buttons{Background: "#14324d", Shape: bundle.Round},
 		Border:  &bundle.Border{Width: 4, Colour: "#a3241f"},
 	}
-	look.IconColour = "#9a5b00"
 	at := 0
 	for _, slot := range []bundle.Slot{bundle.Top, bundle.Bottom, bundle.CornerEnd, bundle.Centre} {
 		for _, place := range []bundle.PicturePlace{

@@ -3,7 +3,7 @@
 // visitor gets where a field is left empty stands in it.
 import { computed, ref } from 'vue'
 import type { PhraseUse } from '../api/client'
-import { phrasesIn } from '../state/phrases'
+import { phrasesIn, usual } from '../state/phrases'
 
 /**
  * `beneath` are the site's words, which hold where these say nothing. Under a `title` the rows are found from outside,
@@ -33,9 +33,6 @@ const rows = computed(() => {
   return found.sort((a, b) => props.uses.indexOf(a.use) - props.uses.indexOf(b.use))
 })
 const many = computed(() => (list.value?.rows.filter((r) => props.uses.includes(r.use)).length ?? 0) > 8)
-/** What a visitor gets where nothing is said here. */
-const usual = (r: (typeof rows.value)[number]) =>
-  props.beneath?.[r.key] || (list.value?.state === 'ready' ? r.text : r.english)
 
 function say(key: string, words: string) {
   const next = { ...own.value }
@@ -65,7 +62,7 @@ function say(key: string, words: string) {
           :type="r.limit > 100 ? 'textarea' : 'text'"
           :autosize="{ minRows: 1, maxRows: 4 }"
           :maxlength="r.limit"
-          :placeholder="usual(r)"
+          :placeholder="usual(list!, r.key, beneath)"
           :lang="lang"
           dir="auto"
           :aria-label="`${r.means}, ${name}`"

@@ -16,3 +16,9 @@ export function phrasesIn(site: string, language: string): PhraseList | undefine
   }
   return lists.get(language)
 }
+
+/** What a visitor gets of a phrase where the notice says nothing: `beneath`, the site's words, or the program's. */
+export function usual(list: PhraseList, key: string, beneath?: Record<string, string>): string {
+  const row = list.rows.find((r) => r.key === key)
+  return beneath?.[key] || (list.state === 'ready' ? row?.text : row?.english) || ''
+}

@@ -12,6 +12,7 @@ import { beginNotice } from '../notice/begin'
 import { questionOf, useConsent } from './consent'
 import FindingList from './FindingList.vue'
 import PurposeWords from './PurposeWords.vue'
+import { clone } from '../../instruments/clone'
 
 const { room, setup, site, busy, save } = useConsent()
 const router = useRouter()
@@ -49,7 +50,7 @@ function edit(id: string) {
     return
   }
   editing.value = id
-  draft.value = JSON.parse(JSON.stringify(asked.value.find((p) => p.id === id) ?? { id }))
+  draft.value = clone(asked.value.find((p) => p.id === id) ?? { id })
 }
 const slug = (name: string) =>
   name

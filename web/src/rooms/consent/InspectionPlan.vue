@@ -30,11 +30,7 @@ function put(freq: string, at: string) {
   }
   void save(next)
 }
-function setPages(n: number | undefined) {
-  const next = { ...setup.value, inspectPages: n }
-  if (!n || n === 40) delete next.inspectPages
-  void save(next)
-}
+const setPages = (n: number | undefined) => save({ ...setup.value, inspectPages: n })
 </script>
 
 <template>

@@ -6,6 +6,7 @@ import type { ConsentItem } from '../../api/client'
 import PeriodField from '../../instruments/PeriodField.vue'
 import { nameOf } from '../../instruments/languages'
 import { kinds, useConsent } from './consent'
+import { clone } from '../../instruments/clone'
 
 const props = defineProps<{ item: ConsentItem; fresh?: boolean }>()
 const emit = defineEmits<{ save: [item: ConsentItem]; remove: []; close: [] }>()
@@ -13,7 +14,7 @@ const { room, languages, busy } = useConsent()
 const draft = ref<ConsentItem>({ kind: 'cookie', name: '' })
 watch(
   () => props.item,
-  (i) => (draft.value = JSON.parse(JSON.stringify(i))),
+  (i) => (draft.value = clone(i)),
   { immediate: true },
 )
 const keeps = computed(() => draft.value.kind === 'cookie' || draft.value.kind === 'storage')

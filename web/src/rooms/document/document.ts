@@ -7,6 +7,7 @@ import { problemOf, reason } from '../../instruments/attempts'
 import { me } from '../../instruments/me'
 import { openRooms } from '../../instruments/saving'
 import { useUnsaved } from '../../state/unsaved'
+import { clone } from '../../instruments/clone'
 
 /** How long after the last key a change is saved, and after which it is tried again where that failed, ms. */
 const pause = 400
@@ -53,7 +54,7 @@ export function useDocument(site: string, id: string, language: Ref<string>) {
       Object.assign(to, from)
     }
     for (const k of Object.keys(own)) delete own[k]
-    Object.assign(own, JSON.parse(JSON.stringify(d.own ?? {})))
+    Object.assign(own, clone(d.own ?? {}))
     kept = mine()
   }
   /** Gives back what was written here before and could not be saved. */

@@ -10,6 +10,7 @@ import { useViewpoint } from '../../instruments/viewpoint'
 import { useSite } from '../../state/sites'
 import ColourEditor from '../notice/look/ColourEditor.vue'
 import LookEditor from '../notice/look/LookEditor.vue'
+import { clone } from '../../instruments/clone'
 
 type Theme = NonNullable<Site['themes']>[number]
 const props = defineProps<{ find: string }>()
@@ -38,7 +39,7 @@ const drop = (t: ThemeCard) =>
     themes(),
   )
 function edit(t: ThemeCard) {
-  editing.value = JSON.parse(JSON.stringify({ name: t.name, look: t.look, was: t.name }))
+  editing.value = clone({ name: t.name, look: t.look, was: t.name })
 }
 async function save() {
   const { name, look, was } = editing.value!

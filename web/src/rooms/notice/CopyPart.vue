@@ -3,6 +3,7 @@
 import type { Notice, NoticeDetail } from '../../api/client'
 import { nameOf } from '../../instruments/languages'
 import { mayWrite } from '../../instruments/me'
+import { clone } from '../../instruments/clone'
 
 const props = defineProps<{ original: NonNullable<NoticeDetail['original']>; site: string }>()
 const notice = defineModel<Notice>({ required: true })
@@ -12,7 +13,7 @@ function keep() {
   notice.value.copyOf = { id: props.original.id, mark: props.original.mark }
 }
 function take() {
-  const { wordings, rows } = JSON.parse(JSON.stringify(props.original)) as NonNullable<Notice['content']>
+  const { wordings, rows } = clone(props.original) as NonNullable<Notice['content']>
   notice.value.content = { ...notice.value.content, wordings, rows }
   keep()
 }

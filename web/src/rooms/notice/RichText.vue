@@ -14,6 +14,7 @@ import IconNumbers from '~icons/tabler/list-numbers'
 import IconSmile from '~icons/tabler/mood-smile'
 import IconFillIn from '~icons/tabler/address-book'
 import IconPicture from '~icons/tabler/photo'
+import type { Site } from '../../api/client'
 import { pictureOf, pictures } from './pictures'
 
 const ImageChoice = defineAsyncComponent(() => import('./look/ImageChoice.vue'))
@@ -70,7 +71,7 @@ watch(
 )
 
 /** What a site says once of itself, and texts leave a place for. */
-const fillIns = {
+const fillIns: Record<keyof NonNullable<Site['fillIns']>, string> = {
   name: 'Its name',
   telephone: 'Its telephone number',
   email: 'Its e-mail address',

@@ -10,6 +10,7 @@ import { tell } from '../../instruments/tell'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { useSite } from '../../state/sites'
 import { useNotice } from './room'
+import { clone } from '../../instruments/clone'
 
 type Rules = Pick<NonNullable<Site['rules']>[number], 'pages' | 'audience' | 'schedule' | 'memory'>
 type Part = keyof Rules
@@ -25,9 +26,8 @@ const parts: { part: Part; label: string }[] = [
   { part: 'schedule', label: 'when' },
   { part: 'memory', label: 'closing and limits' },
 ]
-const copy = <T,>(v: T): T => JSON.parse(JSON.stringify(v))
 const rulesOf = (n: Rules): Rules =>
-  copy(Object.fromEntries(parts.filter(({ part }) => n[part]).map(({ part }) => [part, n[part]])) as Rules)
+  clone(Object.fromEntries(parts.filter(({ part }) => n[part]).map(({ part }) => [part, n[part]])) as Rules)
 
 const sets = computed(() => detail.value?.site.rules ?? [])
 const others = computed(() => names.value.filter((n) => n.id !== id && n.kind !== 'code'))
@@ -53,7 +53,7 @@ function take() {
   if (!notice.value || !rules.value) return
   const next: Notice = { ...notice.value }
   for (const part of wanted.value)
-    if (rules.value[part]) Object.assign(next, { [part]: copy(rules.value[part]) })
+    if (rules.value[part]) Object.assign(next, { [part]: clone(rules.value[part]) })
     else delete next[part]
   notice.value = next
   open.value = false

@@ -5,7 +5,7 @@ import { computed, defineAsyncComponent, reactive } from 'vue'
 import type { Countdown, Notice, PhraseUse, Wording } from '../../api/client'
 import OwnWords from '../../instruments/OwnWords.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
-import { phrasesIn } from '../../state/phrases'
+import { phrasesIn, usual } from '../../state/phrases'
 import { useSite } from '../../state/sites'
 import OwnLabels from './OwnLabels.vue'
 
@@ -68,6 +68,7 @@ const own = computed({
   set: (words) => (wording.value = { ...wording.value, words }),
 })
 const phrases = computed(() => phrasesIn(site.value, props.lang))
+const usualButton = (key: string) => phrases.value && usual(phrases.value, key, siteWords.value)
 /** Visitors get English words here, and there is a draft of others. */
 const drafted = computed(() => phrases.value?.state === 'draft' && !siteWords.value && !own.value)
 function takeDraft() {
@@ -208,14 +209,14 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       <el-input
         :model-value="wording.confirm ?? ''"
         :aria-label="tag ? `Words on the button, ${name}` : 'Words on the button'"
-        :placeholder="asks === 'declare' ? 'Yes, that is so' : 'I have read this'"
+        :placeholder="usualButton(asks === 'declare' ? 'yes' : 'acknowledge')"
         maxlength="100"
         @update:model-value="(v: string) => (wording = { ...wording, confirm: v || undefined })"
       />
       <el-input
         :model-value="wording.decline ?? ''"
         :aria-label="tag ? `Words on the other button, ${name}` : 'Words on the other button'"
-        :placeholder="asks === 'declare' ? 'No' : 'Leave this page'"
+        :placeholder="usualButton(asks === 'declare' ? 'no' : 'leave')"
         maxlength="100"
         @update:model-value="(v: string) => (wording = { ...wording, decline: v || undefined })"
       />

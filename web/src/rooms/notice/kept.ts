@@ -3,8 +3,8 @@
 import type { Node, Notice, Site, Wording } from '../../api/client'
 import { attempt } from '../../instruments/attempts'
 import { useSite } from '../../state/sites'
+import { clone } from '../../instruments/clone'
 
-const copy = <T>(v: T): T => JSON.parse(JSON.stringify(v))
 /**
  * The list with an entry in place of one of the same name. Audiences and page sets are not replaced so: notices rely on
  * them, and the server refuses a second of a name.
@@ -31,7 +31,7 @@ export function useKept() {
       keep((s) => ({ pageSets: [...(s.pageSets ?? []), { name, ...c }] }), usable(name), then),
     /** Keeps a notice, with its rules, languages and time, for others to be begun with. */
     saveStarting(name: string, from: Notice) {
-      const notice = copy(from)
+      const notice = clone(from)
       for (const own of ['state', 'publishedAt', 'copyOf', 'source'] as const) delete notice[own]
       return keep(
         (s) => ({ startingPoints: named(s.startingPoints, { name, notice }) }),
@@ -41,6 +41,6 @@ export function useKept() {
     saveWording: (name: string, wordings: Record<string, Wording>) =>
       keep((s) => ({ wordings: named(s.wordings, { name, wordings }) }), usable(`The words of ${name}`)),
     /** The words kept under a name, by language. */
-    wordingOf: (name: string) => copy(detail.value?.site.wordings?.find((w) => w.name === name)?.wordings ?? {}),
+    wordingOf: (name: string) => clone(detail.value?.site.wordings?.find((w) => w.name === name)?.wordings ?? {}),
   }
 }

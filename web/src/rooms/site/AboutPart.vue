@@ -10,6 +10,7 @@ import { mayManage } from '../../instruments/me'
 import PageChoice from '../../instruments/PageChoice.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { useSite } from '../../state/sites'
+import { clone } from '../../instruments/clone'
 
 const { refresh } = useViewpoint()
 const { site, loaded: detail, change } = useSite()
@@ -25,11 +26,11 @@ const fillIns = ref<FillIns>({})
 watch(
   detail,
   (d) => {
-    draft.value = JSON.parse(JSON.stringify(d.site))
+    draft.value = clone(d.site)
     origins.value = (d.site.origins ?? []).join('\n')
     languages.value = [...(d.site.languages ?? [])]
     homes.value = [...(d.site.homePaths ?? [])]
-    fillIns.value = JSON.parse(JSON.stringify(d.site.fillIns ?? {}))
+    fillIns.value = clone(d.site.fillIns ?? {})
   },
   { immediate: true },
 )

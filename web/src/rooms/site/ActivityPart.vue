@@ -30,8 +30,8 @@ watch(
     <div class="top">
       <h2 id="activity">Activity</h2>
       <el-select
-        :empty-values="[null, undefined]"
         v-model="who"
+        :empty-values="[null, undefined]"
         aria-label="Whose activity"
         placeholder="everyone"
         clearable

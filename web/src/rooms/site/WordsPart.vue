@@ -10,6 +10,7 @@ import OwnWords from '../../instruments/OwnWords.vue'
 import { useViewpoint } from '../../instruments/viewpoint'
 import { phrasesIn } from '../../state/phrases'
 import { useSite } from '../../state/sites'
+import { clone } from '../../instruments/clone'
 
 type Words = NonNullable<Site['words']>
 const { refresh } = useViewpoint()
@@ -23,7 +24,7 @@ const languages = computed(() => {
 const find = ref('')
 const language = ref(detail.value.site.language)
 const words = ref<Words>({})
-watch(detail, (d) => (words.value = JSON.parse(JSON.stringify(d.site.words ?? {}))), { immediate: true })
+watch(detail, (d) => (words.value = clone(d.site.words ?? {})), { immediate: true })
 
 const list = computed(() => phrasesIn(site.value, language.value))
 const mine = computed(() => words.value[language.value])
@@ -83,7 +84,7 @@ const read = () =>
     </div>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
     <p v-if="mine?.unread" class="state" role="status">
-      Nobody has read this draft yet. Visitors get English words until someone has.
+      Nobody has read this draft yet. Visitors do not get it until someone has.
       <el-button v-if="mayManage" size="small" type="primary" :loading="!!busy" @click="read">I have read it</el-button>
     </p>
     <p v-else-if="list && list.state !== 'ready' && !mine" class="state" role="status">

@@ -191,8 +191,8 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
       <el-option v-if="leaf.clock && leaf.clock !== 'site'" :value="leaf.clock" :label="leaf.clock" />
     </el-select>
     <el-select
-      :empty-values="[null, undefined]"
       v-if="counted"
+      :empty-values="[null, undefined]"
       :model-value="leaf.within ?? ''"
       class="clock"
       aria-label="How far back"

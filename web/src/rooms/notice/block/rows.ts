@@ -1,5 +1,6 @@
 // What a block is made of: rows of columns of parts, and moving parts about.
 import type { Part, PartWords, Row, Wording } from '../../../api/client'
+import { clone } from '../../../instruments/clone'
 
 export type Kind = Part['kind']
 
@@ -23,8 +24,6 @@ export interface Place {
   column: number
   at: number
 }
-
-const copy = (rows: Row[]): Row[] => JSON.parse(JSON.stringify(rows))
 
 export const partsOf = (rows: Row[]): Part[] => rows.flatMap((r) => r.columns.flatMap((c) => c.parts ?? []))
 
@@ -70,7 +69,7 @@ export function firstWords(kind: Kind): PartWords {
 
 /** The rows with a part at a place. */
 export function put(rows: Row[], part: Part, to: Place): Row[] {
-  const out = copy(rows)
+  const out = clone(rows)
   const column = out[to.row]!.columns[to.column]!
   column.parts = [...(column.parts ?? [])]
   column.parts.splice(to.at, 0, part)
@@ -79,14 +78,14 @@ export function put(rows: Row[], part: Part, to: Place): Row[] {
 
 /** The rows without a part. */
 export function without(rows: Row[], id: string): Row[] {
-  const out = copy(rows)
+  const out = clone(rows)
   for (const r of out) for (const c of r.columns) c.parts = (c.parts ?? []).filter((p) => p.id !== id)
   return out
 }
 
 /** The rows with a part changed. */
 export function changed(rows: Row[], part: Part): Row[] {
-  const out = copy(rows)
+  const out = clone(rows)
   for (const r of out) for (const c of r.columns) c.parts = (c.parts ?? []).map((p) => (p.id === part.id ? part : p))
   return out
 }
@@ -124,7 +123,7 @@ export function stepped(rows: Row[], id: string, way: Way): Place | undefined {
 
 /** The rows with so many columns in one of them: what stood in those taken away goes into the last that stays. */
 export function withColumns(rows: Row[], row: number, count: number): Row[] {
-  const out = copy(rows)
+  const out = clone(rows)
   const columns = out[row]!.columns
   while (columns.length < count) columns.push({ parts: [] })
   const gone = columns.splice(count).flatMap((c) => c.parts ?? [])
@@ -136,7 +135,7 @@ export function withColumns(rows: Row[], row: number, count: number): Row[] {
 
 /** The rows with a column one place earlier where columns stand one below the other. */
 export function earlier(rows: Row[], row: number, column: number): Row[] {
-  const out = copy(rows)
+  const out = clone(rows)
   const columns = out[row]!.columns
   const order = stackOrder(columns)
   const at = order.indexOf(column)

@@ -3,6 +3,7 @@
 // contrast of words and field as it changes.
 import { computed, ref, watch } from 'vue'
 import { api, type Contrast, type Site } from '../../../api/client'
+import ColourField from './ColourField.vue'
 
 interface Pair {
   background?: string
@@ -34,6 +35,10 @@ watch(
   },
   { immediate: true },
 )
+const inks = [
+  { name: 'White', value: '#ffffff' },
+  { name: 'Ink', value: '#16202e' },
+]
 const background = computed(() => look.value.background ?? measured.value.background)
 const text = computed(() => look.value.text ?? measured.value.text)
 const set = (part: Pair) => (look.value = { ...look.value, ...part })
@@ -49,51 +54,23 @@ function automatic() {
     <legend>{{ legend }}</legend>
     <div class="line">
       <span class="label">Field</span>
-      <button
-        v-for="c in palette"
-        :key="c.value"
-        type="button"
-        class="swatch"
-        :style="{ background: c.value }"
-        :aria-label="`${of ?? ''}Field: ${c.name}`"
-        :title="c.name"
-        :aria-pressed="background.toLowerCase() === c.value.toLowerCase()"
-        @click="set({ background: c.value })"
-      ></button>
-      <input
-        type="color"
-        :value="background"
-        :aria-label="`${of ?? ''}Field: any colour`"
-        title="Any colour"
-        @input="set({ background: ($event.target as HTMLInputElement).value })"
+      <ColourField
+        :model-value="background"
+        :label="`${of ?? ''}Field`"
+        :palette="palette"
+        @update:model-value="(c) => set({ background: c })"
       />
-      <code>{{ background }}</code>
     </div>
     <div class="line">
       <span class="label">Words</span>
-      <button type="button" class="auto" :aria-pressed="!look.text" @click="automatic">Best to read</button>
-      <button
-        v-for="c in [
-          { name: 'White', value: '#ffffff' },
-          { name: 'Ink', value: '#16202e' },
-        ]"
-        :key="c.value"
-        type="button"
-        class="swatch"
-        :style="{ background: c.value }"
-        :aria-label="`${of ?? ''}Words: ${c.name}`"
-        :title="c.name"
-        :aria-pressed="look.text === c.value"
-        @click="set({ text: c.value })"
-      ></button>
-      <input
-        type="color"
-        :value="text"
-        :aria-label="`${of ?? ''}Words: any colour`"
-        title="Any colour"
-        @input="set({ text: ($event.target as HTMLInputElement).value })"
+      <ColourField
+        :model-value="look.text"
+        :label="`${of ?? ''}Words`"
+        :palette="inks"
+        usual="Best to read"
+        :shown="text"
+        @update:model-value="(c) => (c ? set({ text: c }) : automatic())"
       />
-      <code>{{ text }}</code>
     </div>
     <p class="contrast figures" role="status" :class="{ low: !measured.passes }">
       <template v-if="measured.passes">Contrast {{ measured.ratio.toFixed(1) }} : 1. Easy to read.</template>
@@ -128,35 +105,6 @@ legend {
 .label {
   width: 44px;
   color: var(--ink-2);
-}
-.swatch,
-.auto,
-input[type='color'] {
-  width: 26px;
-  height: 26px;
-  padding: 0;
-  border: 1px solid var(--ink-2);
-  border-radius: 3px;
-  cursor: pointer;
-}
-input[type='color'] {
-  width: 36px;
-  padding: 2px;
-  background: var(--sail);
-}
-.auto {
-  width: auto;
-  padding: 0 8px;
-  background: var(--sail);
-  color: var(--ink);
-}
-[aria-pressed='true'] {
-  outline: 2px solid var(--sea);
-  outline-offset: 1px;
-}
-code {
-  color: var(--ink-2);
-  font: 12px/1 var(--text);
 }
 .contrast {
   margin: 0;

@@ -1,15 +1,17 @@
 <script setup lang="ts">
-// One colour that may be left as it is: one of the site's, or any other.
+// One colour: one of those that are offered, or any other; or it is left as it is.
 import type { Site } from '../../../api/client'
 
-/** `usual` says what holds where none is chosen. */
-defineProps<{ label: string; palette: Site['palette']; usual: string }>()
+/** `usual` says what holds where none is chosen, which can then be chosen too; `shown` is the colour that this comes to. */
+defineProps<{ label: string; palette: Site['palette']; usual?: string; shown?: string }>()
 const colour = defineModel<string | undefined>({ required: true })
 </script>
 
 <template>
   <div class="line" role="group" :aria-label="label">
-    <button type="button" class="auto small" :aria-pressed="!colour" @click="colour = undefined">{{ usual }}</button>
+    <button v-if="usual" type="button" class="auto small" :aria-pressed="!colour" @click="colour = undefined">
+      {{ usual }}
+    </button>
     <button
       v-for="c in palette"
       :key="c.value"
@@ -23,12 +25,12 @@ const colour = defineModel<string | undefined>({ required: true })
     ></button>
     <input
       type="color"
-      :value="colour ?? '#888888'"
+      :value="colour ?? shown ?? '#888888'"
       :aria-label="`${label}: any colour`"
       title="Any colour"
       @input="colour = ($event.target as HTMLInputElement).value"
     />
-    <code v-if="colour">{{ colour }}</code>
+    <code v-if="colour || shown">{{ colour ?? shown }}</code>
   </div>
 </template>
 

@@ -114,30 +114,6 @@ function drop(which: 'main' | 'phone') {
   width: 72px;
   color: var(--ink-2);
 }
-.choice {
-  display: grid;
-  gap: 8px;
-  padding: 10px;
-  background: var(--chart);
-}
-.grid {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
-.grid button {
-  padding: 2px;
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  background: var(--sail);
-  cursor: pointer;
-}
-.grid img {
-  display: block;
-  width: 72px;
-  height: 48px;
-  object-fit: contain;
-}
 .error {
   margin: 0;
   color: var(--alarm);

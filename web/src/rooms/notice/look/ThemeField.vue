@@ -14,13 +14,15 @@ const look = defineModel<Look>({ required: true })
 const { change } = useSite()
 
 const themes = computed(() => props.site.themes ?? [])
+/** What it says of its look itself; its icon is no part of a theme. */
 const own = computed(() => Object.keys(look.value).filter((k) => k !== 'theme' && k !== 'icon'))
 /** What a theme says is no longer said by the notice; its icon stays. */
 function choose(name: string) {
   const before = look.value
+  const loses = own.value.length > 0
   const { icon } = before
   look.value = { ...(icon && { icon }), ...(name && { theme: name }) }
-  if (own.value.length || Object.keys(before).some((k) => !['theme', 'icon'].includes(k)))
+  if (loses)
     tell(name ? `It has the theme “${name}” now.` : 'It has no theme now.', 'success', () => (look.value = before))
 }
 const name = ref('')
@@ -43,8 +45,8 @@ const keep = () =>
   <div v-if="themes.length || own.length" class="theme">
     <span class="label">Theme</span>
     <el-select
-      :empty-values="[null, undefined]"
       v-if="themes.length"
+      :empty-values="[null, undefined]"
       :model-value="look.theme ?? ''"
       size="small"
       aria-label="Theme"
@@ -55,7 +57,7 @@ const keep = () =>
         <span class="chip" :style="{ background: t.look.background }"></span> {{ t.name }}
       </el-option>
     </el-select>
-    <span v-if="look.theme && own.length" class="quiet small">and of its own: {{ own.join(', ') }}</span>
+    <span v-if="look.theme && own.length" class="quiet small">and looks of its own besides</span>
     <template v-if="mayWrite && own.length">
       <el-button v-if="!keeping" size="small" text @click="keeping = true">Keep this look as a theme</el-button>
       <form v-else @submit.prevent="keep">

@@ -6,6 +6,7 @@ import type { Account, Node } from '../../../api/client'
 import { useFacts, wishes } from '../audience/facts'
 import PartEditor from '../audience/PartEditor.vue'
 import { asRoot, at, groupOf, insert, move, partsOf, pointer, put, step, type Place } from '../audience/tree'
+import { clone } from '../../../instruments/clone'
 
 const props = defineProps<{ account: Account; saved: string[]; notices: { id: string; title: string }[] }>()
 const audience = defineModel<Node | undefined>({ required: true })
@@ -26,14 +27,7 @@ function change(place: Place, node: Node | undefined) {
   set(put(root.value, place, () => node))
 }
 function duplicate(place: Place) {
-  set(
-    insert(
-      root.value,
-      place.slice(0, -1),
-      place[place.length - 1] + 1,
-      JSON.parse(JSON.stringify(at(root.value, place))),
-    ),
-  )
+  set(insert(root.value, place.slice(0, -1), place[place.length - 1] + 1, clone(at(root.value, place))))
 }
 function byKey(place: Place, key: 'up' | 'down' | 'out' | 'in') {
   const next = step(root.value, place, key)
@@ -60,7 +54,7 @@ function save(place: Place, name: string) {
         v-for="w in wishes"
         :key="w.label"
         size="small"
-        @click="set(insert(root, [], partsOf(root).length, JSON.parse(JSON.stringify(w.node))))"
+        @click="set(insert(root, [], partsOf(root).length, clone(w.node)))"
         >{{ w.label }}</el-button
       >
     </div>

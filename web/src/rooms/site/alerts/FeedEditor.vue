@@ -5,20 +5,20 @@ import { computed, ref, watch } from 'vue'
 import type { Feed, LevelRule } from '../../../api/client'
 import PeriodField from '../../../instruments/PeriodField.vue'
 import LevelRules from './LevelRules.vue'
+import { clone } from '../../../instruments/clone'
 
 const props = defineProps<{ feed: Feed; defaults: LevelRule[]; tags: string[]; seen: string[] }>()
 const emit = defineEmits<{ save: [feed: Feed]; remove: []; close: [] }>()
 
-const copy = (f: Feed): Feed => JSON.parse(JSON.stringify(f))
-const draft = ref<Feed>(copy(props.feed))
+const draft = ref<Feed>(clone(props.feed))
 watch(
   () => props.feed,
-  (f) => (draft.value = copy(f)),
+  (f) => (draft.value = clone(f)),
 )
 const areas = computed(() => draft.value.areas ?? [])
 const putAreas = (list: NonNullable<Feed['areas']>) => (draft.value.areas = list)
 function save() {
-  const f: Record<string, unknown> = { ...copy(draft.value) }
+  const f: Record<string, unknown> = { ...clone(draft.value) }
   f.areas = areas.value.filter((a) => a.area.trim() && a.tag.trim())
   for (const k of Object.keys(f)) if (f[k] === '' || (k === 'areas' && !(f[k] as unknown[]).length)) delete f[k]
   emit('save', f as unknown as Feed)
