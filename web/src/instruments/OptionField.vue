@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="T extends string">
 // One of a few, in a list that folds away.
-defineProps<{ label: string; options: { value: T; label: string }[] }>()
+defineProps<{ label: string; options: readonly { value: T; label: string }[] }>()
 const chosen = defineModel<T>({ required: true })
 </script>
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // One part of a block: what it shows, and what it says in one language.
 import { computed, defineAsyncComponent } from 'vue'
+import RadioField from '../../../instruments/RadioField.vue'
 import type { Part, PartWords, SiteDetail } from '../../../api/client'
 import PicturePicker from '../look/PicturePicker.vue'
 import FocalPoint from '../look/FocalPoint.vue'
@@ -39,7 +40,7 @@ const crops = [
   { value: 'wide', label: 'wide' },
   { value: 'square', label: 'square' },
   { value: 'tall', label: 'tall' },
-]
+] as const
 const ways = [
   { value: 'telephone', label: 'Telephone' },
   { value: 'message', label: 'Text message' },
@@ -101,15 +102,13 @@ function addAnswer() {
         :lang="lang"
         @update:model-value="(heading: string) => say({ heading })"
       />
-      <el-radio-group
+      <RadioField
         v-if="!wordsOnly"
         :model-value="part.level ?? 2"
-        size="small"
-        aria-label="Size of the heading"
-        @change="(l) => set({ level: l === 2 ? undefined : Number(l) })"
-      >
-        <el-radio-button v-for="l in levels" :key="l.value" :value="l.value">{{ l.label }}</el-radio-button>
-      </el-radio-group>
+        label="Size of the heading"
+        :options="levels"
+        @update:model-value="(l) => set({ level: l === 2 ? undefined : l })"
+      />
     </template>
 
     <RichText
@@ -125,14 +124,12 @@ function addAnswer() {
       <template v-if="picture">
         <div v-if="!wordsOnly" class="line">
           <span class="label">Cropped</span>
-          <el-radio-group
+          <RadioField
             :model-value="picture.crop ?? ''"
-            size="small"
-            aria-label="Cropped"
-            @change="(c) => (picture = { ...picture!, crop: (c || undefined) as typeof picture.crop })"
-          >
-            <el-radio-button v-for="c in crops" :key="c.value" :value="c.value">{{ c.label }}</el-radio-button>
-          </el-radio-group>
+            label="Cropped"
+            :options="crops"
+            @update:model-value="(c) => (picture = { ...picture!, crop: c || undefined })"
+          />
         </div>
         <FocalPoint
           v-if="picture.crop && !wordsOnly"

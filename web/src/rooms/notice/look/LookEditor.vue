@@ -3,6 +3,8 @@
 // it folds away until it is asked for, and says in a line what is set.
 import { computed, ref } from 'vue'
 import type { Countdown, Notice, Site } from '../../../api/client'
+import OptionField from '../../../instruments/OptionField.vue'
+import RadioField from '../../../instruments/RadioField.vue'
 import ColourEditor from './ColourEditor.vue'
 import ColourField from './ColourField.vue'
 import IconPicker from './IconPicker.vue'
@@ -64,6 +66,7 @@ const sizes = [
   { value: 'small', label: 'small' },
   { value: '', label: 'medium' },
   { value: 'large', label: 'large' },
+  { value: 'own', label: 'own' },
 ]
 const aligns = [
   { value: 'start', label: 'at the start' },
@@ -132,15 +135,12 @@ const darkColours = computed({
       <PicturePlace v-if="!plain && picture" v-model="picture" :site="site" :card="card" />
       <div class="row">
         <span class="label">Letters</span>
-        <el-radio-group
+        <RadioField
           :model-value="pixels ? 'own' : (look.size ?? '')"
-          size="small"
-          aria-label="Size of the words"
-          @change="(v) => set({ size: v === 'own' ? '18px' : (v as string) || undefined })"
-        >
-          <el-radio-button v-for="s in sizes" :key="s.value" :value="s.value">{{ s.label }}</el-radio-button>
-          <el-radio-button value="own">own</el-radio-button>
-        </el-radio-group>
+          label="Size of the words"
+          :options="sizes"
+          @update:model-value="(v) => set({ size: v === 'own' ? '18px' : v || undefined })"
+        />
         <el-input-number
           v-if="pixels"
           :model-value="pixels"
@@ -154,14 +154,12 @@ const darkColours = computed({
       </div>
       <div class="row">
         <span class="label">Words</span>
-        <el-radio-group
+        <RadioField
           :model-value="look.align ?? usualAlign"
-          size="small"
-          aria-label="How the words are aligned"
-          @change="(v) => set({ align: v === usualAlign && !look.theme ? undefined : (v as Look['align']) })"
-        >
-          <el-radio-button v-for="a in aligns" :key="a.value" :value="a.value">{{ a.label }}</el-radio-button>
-        </el-radio-group>
+          label="How the words are aligned"
+          :options="aligns"
+          @update:model-value="(v) => set({ align: v === usualAlign && !look.theme ? undefined : v })"
+        />
       </div>
       <TextLookField
         v-if="headline || theme"
@@ -172,25 +170,21 @@ const darkColours = computed({
       />
       <div class="row">
         <span class="label">Corners</span>
-        <el-radio-group
+        <RadioField
           :model-value="look.shape ?? 'soft'"
-          size="small"
-          aria-label="Corners"
-          @change="(v) => set({ shape: v as Look['shape'] })"
-        >
-          <el-radio-button v-for="s in shapes" :key="s.value" :value="s.value">{{ s.label }}</el-radio-button>
-        </el-radio-group>
+          label="Corners"
+          :options="shapes"
+          @update:model-value="(shape) => set({ shape })"
+        />
       </div>
       <div class="row">
         <span class="label">{{ card ? 'Width' : 'Words run' }}</span>
-        <el-radio-group
+        <RadioField
           :model-value="look.width ?? 'normal'"
-          size="small"
-          :aria-label="card ? 'Width' : 'Words run'"
-          @change="(v) => set({ width: v as Look['width'] })"
-        >
-          <el-radio-button v-for="w in widths" :key="w.value" :value="w.value">{{ w.label }}</el-radio-button>
-        </el-radio-group>
+          :label="card ? 'Width' : 'Words run'"
+          :options="widths"
+          @update:model-value="(width) => set({ width })"
+        />
       </div>
       <div class="row">
         <span class="label">Font</span>
@@ -231,15 +225,12 @@ const darkColours = computed({
         </div>
         <div class="row">
           <span class="label">Corners</span>
-          <el-radio-group
+          <RadioField
             :model-value="look.buttons?.shape ?? ''"
-            size="small"
-            aria-label="Corners of the buttons"
-            @change="(v) => within('buttons', { shape: (v || undefined) as Look['shape'] })"
-          >
-            <el-radio-button value="">as the notice</el-radio-button>
-            <el-radio-button v-for="s in shapes" :key="s.value" :value="s.value">{{ s.label }}</el-radio-button>
-          </el-radio-group>
+            label="Corners of the buttons"
+            :options="[{ value: '', label: 'as the notice' }, ...shapes]"
+            @update:model-value="(v) => within('buttons', { shape: v || undefined })"
+          />
         </div>
       </fieldset>
       <div class="row">
@@ -298,15 +289,13 @@ const darkColours = computed({
       </fieldset>
       <div class="row">
         <span class="label">Comes in</span>
-        <el-select
-          :empty-values="[null, undefined]"
+        <OptionField
           :model-value="look.motion ?? ''"
+          label="How it comes in"
+          :options="motions"
           size="small"
-          aria-label="How it comes in"
-          @change="(v: string) => set({ motion: (v || undefined) as Look['motion'] })"
-        >
-          <el-option v-for="m in motions" :key="m.value" :value="m.value" :label="m.label" />
-        </el-select>
+          @update:model-value="(v) => set({ motion: v || undefined })"
+        />
         <span v-if="look.motion" class="quiet small">not for visitors who want less motion</span>
       </div>
       <div class="row">
