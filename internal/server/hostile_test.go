@@ -101,6 +101,7 @@ var fields = map[string]string{
 	"fill-in: address":     `/site/fillIns/address`,
 	"fill-in: telephone":   `/site/fillIns/telephone`,
 	"fill-in: hours":       `/site/fillIns/hours/en`,
+	"fill-in: e-mail":      `/site/fillIns/email`,
 	"theme name":           `/site/themes/0/name`,
 	"theme: style":         `/site/themes/0/look/css`,
 	"name of rules":        `/site/rules/0/name`,

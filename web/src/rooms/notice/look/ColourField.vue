@@ -2,7 +2,7 @@
 // One colour: one of those that are offered, or any other; or it is left as it is.
 import type { Site } from '../../../api/client'
 
-/** `usual` says what holds where none is chosen, which can then be chosen too; `shown` is the colour that this comes to. */
+/** `usual` says what holds where none is chosen, and can be chosen too; `shown` is the colour that this comes to. */
 defineProps<{ label: string; palette: Site['palette']; usual?: string; shown?: string }>()
 const colour = defineModel<string | undefined>({ required: true })
 </script>
