@@ -32,6 +32,7 @@ await build({
     disclaimer: 'src/disclaimer.ts',
     visits: 'src/visits.ts',
     ways: 'src/ways.ts',
+    form: 'src/form.ts',
     shared: 'src/shared.ts',
   },
   outdir,

@@ -13,11 +13,13 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"mastflag/core/form"
 	"mastflag/core/pages"
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/inspect"
+	"mastflag/internal/mail"
 	"mastflag/internal/server"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
@@ -31,6 +33,8 @@ type settings struct {
 	feedHosts, siteHosts            []string
 	withoutSandbox                  bool
 	metricsToken                    string
+	contactHosts                    []string
+	smtp, smtpFrom, smtpReplyTo     string
 }
 
 func (s *settings) flags(cmd *cobra.Command) {
@@ -67,12 +71,28 @@ func (s *settings) flags(cmd *cobra.Command) {
 		&s.metricsToken, "metrics-token", "",
 		"who sends it as a bearer token may read /metrics from anywhere; by default only this machine may",
 	)
+	cmd.Flags().StringSliceVar(
+		&s.contactHosts, "contact-hosts", nil,
+		"hosts on private networks that contacts may be passed on to, as host:port",
+	)
+	cmd.Flags().StringVar(
+		&s.smtp, "smtp", "",
+		"mail server that letters go out by, such as smtp://user@mail.example.org:587 (STARTTLS) or smtps://…; its password "+
+			"is read from "+smtpPassword+"; by default a stand-in mailbox keeps all letters",
+	)
+	cmd.Flags().StringVar(&s.smtpFrom, "smtp-from", "", "address that letters come from; needed with --smtp")
+	cmd.Flags().StringVar(
+		&s.smtpReplyTo, "smtp-reply-to", "", "address that answers go to; by default that of whoever had a letter sent",
+	)
 	cmd.Flags().StringVar(&s.logLevel, "log-level", "info", "debug, info, warn or error")
 }
 
+// smtpPassword is the variable of the environment that the mail server's password stands in.
+const smtpPassword = "MASTFLAG_SMTP_PASSWORD"
+
 // options are the settings of the server for a program at the address base.
-func (s *settings) options(base string) server.Options {
-	return server.Options{
+func (s *settings) options(base string) (server.Options, error) {
+	o := server.Options{
 		Base:           base,
 		Clock:          clock.System{},
 		Sources:        s.sources,
@@ -81,7 +101,22 @@ func (s *settings) options(base string) server.Options {
 		Chromium:       inspect.Chromium(),
 		WithoutSandbox: s.withoutSandbox,
 		MetricsToken:   s.metricsToken,
+		ContactHosts:   s.contactHosts,
 	}
+	if s.smtp == "" {
+		return o, nil
+	}
+	server, err := mail.NewServer(s.smtp, os.Getenv(smtpPassword))
+	if err != nil {
+		return o, fmt.Errorf("--smtp: %w", err)
+	}
+	for flag, address := range map[string]string{"--smtp-from": s.smtpFrom, "--smtp-reply-to": s.smtpReplyTo} {
+		if !form.IsEmail(address) && (address != "" || flag == "--smtp-from") {
+			return o, fmt.Errorf("%s %q: give an e-mail address such as notices@example.org", flag, address)
+		}
+	}
+	o.Mail, o.Sender = server, mail.Sender{Address: s.smtpFrom, ReplyTo: s.smtpReplyTo}
+	return o, nil
 }
 
 // start opens the data and the listener. base is the program's own address.
@@ -125,7 +160,11 @@ func serveCommand() *cobra.Command {
 			if err := firstPerson(ctx, cmd, st, admin); err != nil {
 				return err
 			}
-			srv, err := server.New(ctx, st, s.options(base))
+			o, err := s.options(base)
+			if err != nil {
+				return err
+			}
+			srv, err := server.New(ctx, st, o)
 			if err != nil {
 				return err
 			}
@@ -205,7 +244,10 @@ func demoCommand() *cobra.Command {
 			if err := demo.Fill(ctx, st, site, base, c.Now()); err != nil {
 				return err
 			}
-			o := s.options(base)
+			o, err := s.options(base)
+			if err != nil {
+				return err
+			}
 			o.Clock, o.Settable, o.Vendor = c, c, &standin.Vendor{Site: demo.Key, On: &ferries.Bad}
 			// The demo's own site is on this machine, under two names.
 			own := siteL.Addr().String()

@@ -649,6 +649,18 @@ var Facts = []Fact{
 		Unit:    "time",
 		Whole:   true,
 	},
+	{
+		Name:    "notice.ID.answered",
+		Means:   "How often the form of another notice was sent.",
+		Example: "Ask those for more who subscribed.",
+		Limits:  inThisBrowser,
+		Kind:    Number,
+		Label:   "how often the form of the notice ID was sent",
+		clause:  "who have sent the form of the notice ID #",
+		Room:    "Other notices",
+		Unit:    "time",
+		Whole:   true,
+	},
 }
 
 var plainFacts = func() map[string]Fact {

@@ -8,12 +8,14 @@ import (
 	"slices"
 	"strings"
 
+	"mastflag/core/audience"
 	"mastflag/core/closed"
 	"mastflag/core/fault"
+	"mastflag/core/form"
 	"mastflag/core/markup"
 )
 
-// A Row is columns of a block, side by side (rule B1).
+// A Row is columns of a notice, side by side (rule B1).
 type Row struct {
 	Columns []Column `json:"columns" jsonschema:"minItems=1,maxItems=4"`
 }
@@ -42,6 +44,8 @@ type Part struct {
 	Hours     []Opening     `json:"hours,omitempty" jsonschema:"maxItems=30"`
 	// Of a question: the events that its answers tell the site, in the order of the answers' words.
 	Events []string `json:"events,omitempty" jsonschema:"maxItems=6"`
+	// Of a field of a form: what it asks. Its label is the heading of its words, its options' words are their answers.
+	Field *form.Field `json:"field,omitempty"`
 }
 
 // A PartKind is what sort of thing a part is.
@@ -57,11 +61,14 @@ const (
 	PartContact   PartKind = "contact"
 	PartHours     PartKind = "hours"
 	PartQuestion  PartKind = "question"
+	PartField     PartKind = "field" // of the notice's form
+	PartSend      PartKind = "send"  // the button that sends the form
 )
 
 func (PartKind) Values() []string {
 	return closed.Strings(
 		PartHeading, PartText, PartPictured, PartLinks, PartCountdown, PartDocuments, PartContact, PartHours, PartQuestion,
+		PartField, PartSend,
 	)
 }
 
@@ -106,15 +113,16 @@ type Opening struct {
 
 // PartWords is what a part of a block says in one language.
 type PartWords struct {
-	// Of a heading, and of a question.
+	// Of a heading, a question and a field; on the button that sends.
 	Heading string `json:"heading,omitempty" jsonschema:"maxLength=300"`
-	// Of a text: HTML of the safe subset.
+	// HTML of the safe subset: of a text; what helps to fill in a field; what is agreed to; what is said once a form was
+	// sent.
 	Text  string `json:"text,omitempty" jsonschema:"maxLength=20000"`
 	Links []Link `json:"links,omitempty" jsonschema:"maxItems=20"`
 	// What a picture shows, for those who do not see it.
 	Alt string `json:"alt,omitempty" jsonschema:"maxLength=500"`
-	// Words on the answers of a question.
-	Answers []string `json:"answers,omitempty" jsonschema:"maxItems=6"`
+	// Words on the answers of a question, and of the options of a field.
+	Answers []string `json:"answers,omitempty" jsonschema:"maxItems=30"`
 	// Stands in place of the answers once one was given.
 	Thanks string `json:"thanks,omitempty" jsonschema:"maxLength=300"`
 	// HTML of the documents that it lists, put there by Linked and safe.
@@ -308,7 +316,7 @@ var (
 // nothing yet.
 var fieldOf = map[PartKind]string{
 	PartHeading: "level", PartPictured: "picture", PartDocuments: "documents", PartContact: "contact", PartHours: "hours",
-	PartQuestion: "events",
+	PartQuestion: "events", PartField: "field",
 }
 
 // checkRows returns what is wrong with the rows of a block.
@@ -316,11 +324,11 @@ func (n Notice) checkRows() fault.Faults {
 	if len(n.Rows()) == 0 {
 		return n.checkPartWords(nil)
 	}
-	if n.Kind != KindBlock {
+	if !n.MayHaveRows() {
 		return fault.Faults{{
 			Pointer: "/content/rows",
 			What:    fmt.Sprintf("a notice of kind %q has no rows", n.Kind),
-			Remedy:  "remove them, or make the kind block",
+			Remedy:  "remove them, or make the kind block or pop-up",
 		}}
 	}
 	var faults fault.Faults
@@ -341,6 +349,13 @@ func (n Notice) checkRows() fault.Faults {
 						Pointer: at + "/id",
 						What:    fmt.Sprintf("two parts have the id %q", p.ID),
 						Remedy:  "give each its own",
+					})
+				}
+				if audience.Reserved(p.ID) {
+					faults = append(faults, fault.Fault{
+						Pointer: at + "/id",
+						What:    fmt.Sprintf("%q cannot be the id of a part", p.ID),
+						Remedy:  "choose another, such as " + p.ID + "-2",
 					})
 				}
 				known[p.ID] = true
@@ -386,6 +401,7 @@ func (p Part) check() fault.Faults {
 		{"contact", len(p.Contact) > 0},
 		{"hours", len(p.Hours) > 0},
 		{"events", len(p.Events) > 0},
+		{"field", p.Field != nil},
 	}
 	for _, h := range has {
 		if h.is && h.field != fieldOf[p.Kind] {
@@ -395,6 +411,13 @@ func (p Part) check() fault.Faults {
 				Remedy:  "remove it, or choose another kind",
 			})
 		}
+	}
+	if p.Kind == PartField {
+		if p.Field == nil {
+			return append(faults, fault.Fault{What: "a field does not say what it asks", Remedy: "give field, with its kind"})
+		}
+		known := func(fact string) bool { _, ok := audience.Lookup(fact); return ok }
+		faults = append(faults, p.Field.Check(known).Under("/field")...)
 	}
 	for i, l := range p.Contact {
 		if what, remedy := l.fault(); what != "" {

@@ -21,6 +21,7 @@ import (
 	"mastflag/core/countdown"
 	"mastflag/core/document"
 	"mastflag/core/fault"
+	"mastflag/core/form"
 	"mastflag/core/pages"
 	"mastflag/core/phrase"
 	"mastflag/core/schedule"
@@ -281,8 +282,10 @@ type Content struct {
 	Document string `json:"document,omitempty" jsonschema:"maxLength=64"`
 	// Ids of documents that are listed as links below the message; * for all that are out.
 	Documents []string `json:"documents,omitempty" jsonschema:"maxItems=100"`
-	// What a notice of kind block is made of, below its message.
+	// What a notice is made of below its message, a block above all.
 	Rows []Row `json:"rows,omitempty" jsonschema:"maxItems=20"`
+	// What holds for the form that its fields are.
+	Form *form.Form `json:"form,omitempty"`
 	// What a notice of kind code puts into pages.
 	Code *PageCode `json:"code,omitempty"`
 }

@@ -64,6 +64,10 @@ func (n Notice) SaidPhrases(w Wording) (said []phrase.Key) {
 			says = n.Kind == KindConsent
 		case phrase.Buttons, phrase.Answering:
 			says = d.Answered()
+		case phrase.Filling:
+			says = n.HasForm()
+		case phrase.Confirming:
+			says = n.HasForm() && n.Form().Confirm != ""
 		case phrase.Everywhere:
 			switch r.Key {
 			case phrase.Region:

@@ -674,6 +674,7 @@ func (n Notice) check(t terms) fault.Faults {
 	}
 	faults = append(faults, n.checkDocuments()...)
 	faults = append(faults, n.checkRows()...)
+	faults = append(faults, n.checkForm()...)
 	faults = append(faults, n.checkCode(t.consent)...)
 	return append(faults, checkWordings(n.Wordings()).Under("/content/wordings")...)
 }

@@ -42,7 +42,11 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	faults = append(faults.Under("/site/pageSets"), more.Under("/site/audiences")...)
 	occurrences, unanchored := 0, bundle.Unanchored{}
 	s.notices = make([]notice, 0, len(b.Notices))
+	forms := b.FormsBefore()
 	for i, n := range b.Notices {
+		if before := forms[n.ID]; before != nil && n.ID != first { // a rehearsal shows it whatever was sent
+			n.Audience = followers(n.GetAudience(), before)
+		}
 		c, wrong := compileNotice(n, b.Site, zone, names, audiences)
 		if n.GetState() == bundle.Published {
 			if occurrences += c.occurrences(); occurrences > schedule.MaxSite {
@@ -121,6 +125,17 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		s.pages[path] = known
 	}
 	return s, nil
+}
+
+// followers is an audience, less those who have sent none of these notices' forms (rule F5).
+func followers(of audience.Node, forms []string) *audience.Node {
+	sent := audience.Node{Group: audience.Any}
+	for _, id := range forms {
+		sent.Parts = append(
+			sent.Parts, audience.Node{Fact: "notice." + id + ".answered", Is: audience.Gte, Value: float64(1)},
+		)
+	}
+	return &audience.Node{Group: audience.All, Parts: []audience.Node{of, sent}}
 }
 
 // occurrences counts those of a notice's windows and of its countdown's moments

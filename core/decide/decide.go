@@ -204,6 +204,11 @@ func (s *Site) Wants() []string {
 	for i := range s.notices {
 		if s.notices[i].GetState() == bundle.Published {
 			out = append(out, s.notices[i].audience.Facts()...)
+			for _, f := range s.notices[i].FormFields() {
+				if f.Fact != "" {
+					out = append(out, f.Fact)
+				}
+			}
 		}
 	}
 	slices.Sort(out)

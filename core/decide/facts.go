@@ -47,6 +47,20 @@ func (e *evaluation) release() {
 	e.site.evaluations.pool.Put(e)
 }
 
+// FactText returns a fact of a visit as people read it, "" where it is not known.
+func (s *Site) FactText(v Visit, name string) string {
+	f, ok := audience.Lookup(name)
+	if !ok {
+		return ""
+	}
+	e := s.newEvaluation(v)
+	defer e.release()
+	if p, ok := s.pageAt(v.URL); ok {
+		e.page, e.title = p.Subject, p.title
+	}
+	return e.fact(audience.Key{Name: name}, f).String()
+}
+
 // facts returns the frame, ready for this visit.
 func (e *evaluation) facts() *audience.Frame {
 	if e.frameStale {

@@ -135,6 +135,8 @@ func (a Acts) with(act string, n int, at time.Time) Acts {
 		a.Clicked, a.Counts.Clicked = at, n
 	case "converted":
 		a.Converted, a.Counts.Converted = at, n
+	case "answered":
+		a.Answered, a.Counts.Answered = at, n
 	}
 	return a
 }

@@ -73,6 +73,7 @@ type Counts struct {
 	Closed    int `json:"closed,omitempty"`
 	Clicked   int `json:"clicked,omitempty"`
 	Converted int `json:"converted,omitempty"`
+	Answered  int `json:"answered,omitempty"`
 }
 
 // count returns how often an act was done, by its name in facts.
@@ -90,6 +91,8 @@ func (a Acts) count(act string) int {
 		return once(a.Closed, a.Counts.Closed)
 	case "clicked":
 		return once(a.Clicked, a.Counts.Clicked)
+	case "answered":
+		return once(a.Answered, a.Counts.Answered)
 	}
 	return once(a.Converted, a.Counts.Converted)
 }

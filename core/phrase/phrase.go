@@ -55,6 +55,19 @@ const (
 	DocumentText Key = "text"
 	Done         Key = "done"
 	Erased       Key = "erased"
+
+	Send           Key = "send"
+	Sending        Key = "sending"
+	Sent           Key = "sent"
+	Unsent         Key = "unsent"
+	Optional       Key = "optional"
+	ConfirmFirst   Key = "confirm-first"
+	ConfirmSubject Key = "confirm-subject"
+	ConfirmText    Key = "confirm-text"
+	ConfirmAsk     Key = "confirm-ask"
+	ConfirmButton  Key = "confirm-button"
+	Confirmed      Key = "confirmed"
+	ConfirmOver    Key = "confirm-over"
 )
 
 // A Use is what a phrase is said in.
@@ -67,6 +80,8 @@ const (
 	Purposes   Use = "purposes"   // consent notices: purposes and what they are for
 	Buttons    Use = "buttons"    // disclaimers that have to be answered, on their buttons
 	Answering  Use = "answers"    // those disclaimers, elsewhere
+	Filling    Use = "forms"      // notices with fields to fill in
+	Confirming Use = "confirming" // those that have an address confirmed, in the letter and behind its link
 )
 
 // A Row says what a phrase is. What it has in braces stands in own words too.
@@ -79,7 +94,7 @@ type Row struct {
 }
 
 func (Use) Values() []string {
-	return closed.Strings(Everywhere, Levels, Asking, Purposes, Buttons, Answering)
+	return closed.Strings(Everywhere, Levels, Asking, Purposes, Buttons, Answering, Filling, Confirming)
 }
 
 // A State is how ready the program is in a language.
@@ -152,6 +167,27 @@ var Table = []Row{
 	{DocumentText, Answering, "opens the text of the document", false},
 	{Done, Answering, "once it is answered", false},
 	{Erased, Answering, "once the answer is erased", false},
+	{Send, Filling, "sends what was filled in", false},
+	{Sending, Filling, "while it is sent", false},
+	{Sent, Filling, "once it has arrived, if the notice says nothing itself", true},
+	{Unsent, Filling, "where it could not be sent", true},
+	{Optional, Filling, "beside what may stay empty", false},
+	{"missing-answer", Filling, "beside a field that has to be filled in", true},
+	{"no-email", Filling, "beside what is no e-mail address", true},
+	{"no-telephone", Filling, "beside what is no telephone number", true},
+	{"no-number", Filling, "beside what is no number", true},
+	{"out-of-range", Filling, "beside a number or a day that is too small or too large", true},
+	{"no-date", Filling, "beside what is no date", true},
+	{"no-option", Filling, "beside what is none of the options", true},
+	{"too-long", Filling, "beside what is too long", true},
+	{"not-understood", Filling, "beside what cannot be read", true},
+	{ConfirmFirst, Confirming, "once it has arrived, while the address is not confirmed yet", true},
+	{ConfirmSubject, Confirming, "what the letter is about", false},
+	{ConfirmText, Confirming, "the letter, before its link", true},
+	{ConfirmAsk, Confirming, "behind the link", true},
+	{ConfirmButton, Confirming, "confirms the address", false},
+	{Confirmed, Confirming, "once it is confirmed", true},
+	{ConfirmOver, Confirming, "behind a link that no longer works", true},
 }
 
 //go:embed words.*.txt

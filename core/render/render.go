@@ -44,6 +44,8 @@ type Bar struct {
 	Fold []string `json:"fold,omitempty"`
 	// Of a notice of kind code: what is put into the page, and nothing else of it.
 	Code *Code `json:"code,omitempty"`
+	// What takes its form.
+	Form *Form `json:"form,omitempty"`
 }
 
 // Code is what is put into a page, in its three places.
@@ -134,7 +136,8 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 		Count:    c,
 		Fold:     folded(n, tag),
 	}
-	out.Ways = w.Details != "" || out.Fold != nil
+	out.Form = formOf(n, tag, out)
+	out.Ways = w.Details != "" || out.Fold != nil || out.Form != nil
 	return out, nil
 }
 
@@ -325,6 +328,7 @@ func PlainLacks(n bundle.Notice, tag string) []string {
 	say(n.Schedule != nil || n.Audience != nil, "It is there at all times and for everyone.")
 	say(n.Closable() && n.Kind != bundle.KindBlock, "It cannot be closed.")
 	say(n.Foldable(), "It cannot be folded away.")
+	say(n.HasForm(), "It asks for nothing to be filled in: that takes the site script.")
 	say(d != nil, "It does not count: a moment that is the same for all is written out, any other is left out.")
 	say(w.Details != "" && n.Content.DetailsAs == bundle.Dialog, "The longer message unfolds, and opens no dialog.")
 	say(w.Details != "" && n.Content.DetailsBy == bundle.ByPress, "The longer message opens by its own line alone.")

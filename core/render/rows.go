@@ -33,7 +33,11 @@ func rowsStyle(n bundle.Notice, scope string) string {
 	}
 	var b, narrow strings.Builder
 	fmt.Fprintf(&b, "%s{padding-block:16px}", scope)
-	for rule := range strings.Lines(rowsCSS) {
+	rules := rowsCSS
+	if n.HasForm() {
+		rules += formCSS
+	}
+	for rule := range strings.Lines(rules) {
 		b.WriteString(scope + " " + strings.TrimSpace(rule))
 	}
 	for i, r := range n.Rows() {
@@ -71,13 +75,21 @@ func rows(n bundle.Notice, tag, images, count string, live bool) string {
 	}
 	w := n.Wordings()[tag]
 	var b strings.Builder
-	b.WriteString(`<div class="rows">`)
+	open, end := `<div class="rows">`, "</div>"
+	if live && n.HasForm() {
+		open, end = formTags(n, w, tag)
+	}
+	b.WriteString(open)
 	for i, r := range n.Rows() {
 		fmt.Fprintf(&b, `<div class="row row-%d">`, i)
 		for _, c := range r.Columns {
 			b.WriteString(`<div class="column">`)
 			for _, p := range c.Parts {
-				if inner, class := part(p, w.Parts[p.ID], tag, images, count, live); inner != "" {
+				inner, class := part(p, w.Parts[p.ID], tag, images, count, live)
+				if live && (p.Kind == bundle.PartField || p.Kind == bundle.PartSend) {
+					inner, class = formPart(p, w, tag)
+				}
+				if inner != "" {
 					fmt.Fprintf(&b, `<div class="part part-%s%s" data-part="%s">%s</div>`, p.ID, class, p.ID, inner)
 				}
 			}
@@ -85,7 +97,7 @@ func rows(n bundle.Notice, tag, images, count string, live bool) string {
 		}
 		b.WriteString(`</div>`)
 	}
-	b.WriteString(`</div>`)
+	b.WriteString(end)
 	return b.String()
 }
 

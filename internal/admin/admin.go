@@ -15,6 +15,7 @@ import (
 	"mastflag/internal/admin/alerts"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/admin/consents"
+	"mastflag/internal/admin/contacts"
 	"mastflag/internal/admin/documents"
 	"mastflag/internal/admin/languages"
 	"mastflag/internal/admin/library"
@@ -24,9 +25,11 @@ import (
 	"mastflag/internal/admin/sites"
 	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/clock"
+	contactskeep "mastflag/internal/contacts"
 	"mastflag/internal/feeds"
 	"mastflag/internal/inspect"
 	"mastflag/internal/observe"
+	"mastflag/internal/post"
 	"mastflag/internal/problem"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
@@ -47,14 +50,17 @@ type Admin struct {
 	Weather  *standin.WeatherOffice // nil in production
 	Inspect  *inspect.Keeper
 	Vendor   *standin.Vendor // nil in production
+	Contacts *contactskeep.Keeper
+	Carrier  *post.Carrier
+	Receiver *standin.Receiver // nil in production
 }
 
 // areas is all there are: whoever adds one adds its folder and its line.
 func (a *Admin) areas() []base.Area {
 	n := &notices.Area{Base: &a.Base, Secret: a.Secret}
 	return []base.Area{
-		&people.Area{Base: &a.Base, Access: a.Access, Post: a.Post, Settable: a.Settable},
-		&sites.Area{Base: &a.Base, Survey: a.Survey},
+		&people.Area{Base: &a.Base, Access: a.Access, Carrier: a.Carrier, Settable: a.Settable},
+		&sites.Area{Base: &a.Base, Survey: a.Survey, Carrier: a.Carrier},
 		&library.Area{Base: &a.Base, Survey: a.Survey},
 		&now.Area{Base: &a.Base},
 		n,
@@ -62,6 +68,7 @@ func (a *Admin) areas() []base.Area {
 		&alerts.Area{Base: &a.Base, Feeds: a.Feeds, Weather: a.Weather},
 		&consents.Area{Base: &a.Base, Inspect: a.Inspect, Vendor: a.Vendor},
 		&documents.Area{Base: &a.Base},
+		&contacts.Area{Base: &a.Base, Contacts: a.Contacts, Carrier: a.Carrier, Receiver: a.Receiver},
 	}
 }
 

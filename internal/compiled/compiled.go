@@ -163,6 +163,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			if err != nil {
 				return nil, err
 			}
+			s.noteForm(linked, tag, bar)
 			if byTag[tag], err = encode(Piece{Bar: bar, Order: order, Keep: keep}); err != nil {
 				return nil, err
 			}

@@ -11,6 +11,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/document"
+	"mastflag/core/form"
 	"mastflag/core/lookup"
 	"mastflag/core/phrase"
 	"mastflag/core/render"
@@ -45,6 +46,45 @@ type Shown struct {
 	Of    string   `json:"of,omitempty"`
 	// Of a disclaimer that has to be answered.
 	Disclaimer *ShownDisclaimer `json:"disclaimer,omitempty"`
+	// Of a notice that has a form.
+	Form *ShownForm `json:"form,omitempty"`
+}
+
+// A ShownForm is what a form asked when it was shown: what is sent is read by that, whatever
+// it asks by now.
+type ShownForm struct {
+	Fields []form.Named `json:"fields"`
+	Form   form.Form    `json:"form"`
+	// What fields and options were called, and the words of what is agreed to (render.FormWords).
+	Labels map[string]string `json:"labels,omitempty"`
+	Agreed map[string]string `json:"agreed,omitempty"`
+	// What is said in the letter that has an address confirmed, and behind its link.
+	Words phrase.Words `json:"words,omitempty"`
+}
+
+// noteForm notes what a form that is published shows, so that what is sent can be read.
+func (s *Site) noteForm(n bundle.Notice, tag string, bar render.Bar) {
+	if bar.Form == nil || n.GetState() != bundle.Published {
+		return
+	}
+	shown := ShownForm{Fields: n.FormFields(), Form: n.Form()}
+	shown.Labels, shown.Agreed = render.FormWords(n, tag)
+	if shown.Form.Confirm != "" {
+		shown.Words = phrase.Words{}
+		for k, said := range n.Wordings()[tag].Phrases(tag) {
+			if r, ok := phrase.RowOf(k); ok && r.Use == phrase.Confirming {
+				shown.Words[k] = said
+			}
+		}
+	}
+	s.Shown[bar.Form.Hash] = Shown{
+		Notice:   n.ID,
+		Version:  n.GetPublishedAt().UTC().Format(time.RFC3339),
+		Language: tag,
+		HTML:     bar.HTML,
+		CSS:      bar.CSS,
+		Form:     &shown,
+	}
 }
 
 // A ShownDisclaimer is what a disclaimer was about when it was shown.

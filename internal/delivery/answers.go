@@ -14,8 +14,8 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/internal/compiled"
+	"mastflag/internal/gather"
 	"mastflag/internal/problem"
-	"mastflag/internal/records"
 	"mastflag/internal/sources"
 	"mastflag/internal/store"
 )
@@ -33,7 +33,7 @@ func (d *Delivery) answer(c *gin.Context) {
 	if s == nil {
 		return
 	}
-	if !d.mayWrite(c) {
+	if !d.mayWrite(c, d.answers) {
 		return
 	}
 	if !d.marks.holds(c.Param("key"), c.Query("mark"), d.clock.Now()) {
@@ -125,7 +125,7 @@ func (d *Delivery) answer(c *gin.Context) {
 			Detail: "The records of this site are damaged, and are not continued before someone has seen to it. Send it again " +
 				"later.",
 		})
-	case errors.Is(err, records.ErrBusy), errors.Is(err, context.DeadlineExceeded):
+	case errors.Is(err, gather.ErrBusy), errors.Is(err, context.DeadlineExceeded):
 		c.Header("Retry-After", "5")
 		problem.Write(c, problem.Problem{
 			Status: http.StatusServiceUnavailable,
@@ -224,7 +224,7 @@ func (d *Delivery) erase(c *gin.Context) {
 	if s == nil {
 		return
 	}
-	if !d.mayWrite(c) {
+	if !d.mayWrite(c, d.answers) {
 		return
 	}
 	if err := d.ledger.EraseRecord(c.Request.Context(), c.Param("key"), c.Param("id"), d.clock.Now()); err != nil {

@@ -33,6 +33,7 @@ import (
 	"mastflag/core/decide"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
+	"mastflag/internal/contacts"
 	"mastflag/internal/problem"
 	"mastflag/internal/records"
 	"mastflag/internal/sources"
@@ -64,8 +65,10 @@ type Delivery struct {
 	parts     map[string]asset // of the site script, by what they are called where they are built
 	source    *sources.Sources
 	ledger    *records.Keeper
-	limits    limits
+	contacts  *contacts.Keeper
 	marks     marks
+	// How often pages may tell answers, and send forms.
+	answers, forms *limits
 	// A preview compiles the site anew: so many at once.
 	previews chan struct{}
 }
@@ -78,8 +81,9 @@ const maxPreviews = 2
 // works the page there and what takes its picture; what a preview says of
 // itself; what asks for consent and holds things back until it is given; what takes
 // answers to disclaimers; and what counts visits where an audience asks about them; and what shares what
-// is remembered between the hosts of a domain.
-var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits", "shared", "ways"}
+// is remembered between the hosts of a domain; what opens longer messages and loads what few notices need;
+// and what takes forms.
+var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits", "shared", "ways", "form"}
 
 // An asset is a file with its encodings.
 type asset struct {
@@ -104,6 +108,7 @@ func New(
 	rehearser Rehearser,
 	source *sources.Sources,
 	ledger *records.Keeper,
+	kept *contacts.Keeper,
 ) (*Delivery, error) {
 	d := &Delivery{
 		hub:       hub,
@@ -114,6 +119,9 @@ func New(
 		rehearser: rehearser,
 		source:    source,
 		ledger:    ledger,
+		contacts:  kept,
+		answers:   answerLimits(),
+		forms:     formLimits(),
 		parts:     map[string]asset{},
 		marks:     marks{secret: secret},
 		previews:  make(chan struct{}, maxPreviews),
@@ -164,6 +172,11 @@ func (d *Delivery) Routes(r gin.IRouter) {
 	r.GET("/r/:key/:id", d.receipt)
 	r.DELETE("/r/:key/:id", d.erase)
 	r.OPTIONS("/r/:key/:id", d.preflight("GET, DELETE"))
+	r.GET("/f/:key", d.formMark)
+	r.POST("/f/:key", d.send)
+	r.OPTIONS("/f/:key", d.preflight("GET, POST"))
+	r.GET("/f/:key/:token", d.confirmPage)
+	r.POST("/f/:key/:token", d.confirm)
 	r.GET("/b/:key/:id", d.block)
 	for _, path := range []string{"/t/:key", "/t/:key/:id", "/t/:key/:id/:language", "/t/:key/:id/:language/:version"} {
 		r.GET(path, d.document)

@@ -15,12 +15,17 @@ import (
 	"mastflag/internal/problem"
 )
 
+// A pace is how often pages may write, a second and at once.
+type pace struct {
+	rate  rate.Limit
+	burst int
+}
+
 // How often pages may write: those that come from one network, where a whole
-// school may be behind one address, and all of one site together.
-const (
-	networkRate, networkBurst = 2, 300
-	siteRate, siteBurst       = 1000, 3000
-)
+// school may be behind one address, and all of one site together. Answers to
+// questions come with every visit, forms seldom (rule F6).
+func answerLimits() *limits { return &limits{network: pace{2, 300}, site: pace{1000, 3000}} }
+func formLimits() *limits   { return &limits{network: pace{0.2, 30}, site: pace{50, 1000}} }
 
 // maxNetworks is how many networks are counted each by itself; those beyond
 // share one count.
@@ -29,6 +34,8 @@ const maxNetworks = 100_000
 // limits counts what pages write. What has been quiet long enough to be as if
 // new is forgotten.
 type limits struct {
+	network, site pace
+
 	mu    sync.Mutex
 	by    map[string]*rate.Limiter
 	swept time.Time
@@ -46,18 +53,18 @@ func (l *limits) wait(site, network string, now time.Time) time.Duration {
 		l.swept = now
 		maps.DeleteFunc(l.by, func(_ string, r *rate.Limiter) bool { return r.TokensAt(now) >= float64(r.Burst()) })
 	}
-	limiter := func(name string, r rate.Limit, burst int) *rate.Limiter {
+	limiter := func(name string, p pace) *rate.Limiter {
 		if have := l.by[name]; have != nil {
 			return have
 		}
-		l.by[name] = rate.NewLimiter(r, burst)
+		l.by[name] = rate.NewLimiter(p.rate, p.burst)
 		return l.by[name]
 	}
 	ofNetwork := site + " " + network
 	if l.by[ofNetwork] == nil && len(l.by) >= maxNetworks {
 		ofNetwork = site + " others"
 	}
-	for _, r := range []*rate.Limiter{limiter(ofNetwork, networkRate, networkBurst), limiter(site, siteRate, siteBurst)} {
+	for _, r := range []*rate.Limiter{limiter(ofNetwork, l.network), limiter(site, l.site)} {
 		if lacks := 1 - r.TokensAt(now); lacks > 0 {
 			return time.Duration(lacks / float64(r.Limit()) * float64(time.Second))
 		}
@@ -68,9 +75,9 @@ func (l *limits) wait(site, network string, now time.Time) time.Duration {
 }
 
 // mayWrite reports whether a page may write now, or answers when it may.
-func (d *Delivery) mayWrite(c *gin.Context) bool {
+func (d *Delivery) mayWrite(c *gin.Context, l *limits) bool {
 	network := access.Network(d.source.Address(c.Request)).String()
-	wait := d.limits.wait(c.Param("key"), network, d.clock.Now())
+	wait := l.wait(c.Param("key"), network, d.clock.Now())
 	if wait <= 0 {
 		return true
 	}

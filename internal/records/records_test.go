@@ -18,6 +18,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/internal/gather"
 	"mastflag/internal/records"
 	"mastflag/internal/store"
 )
@@ -268,7 +269,7 @@ func TestBusy(t *testing.T) {
 	defer db.Close()
 	hold, err := db.Begin()
 	require.NoError(t, err)
-	const many = records.MaxWaiting + records.BatchSize + 200
+	const many = gather.MaxWaiting + gather.BatchSize + 200
 	kept, refused := make(chan int, many), make(chan int, many)
 	var wait sync.WaitGroup
 	for n := range many {
@@ -276,7 +277,7 @@ func TestBusy(t *testing.T) {
 			switch err := k.Add(t.Context(), answer(n)); err {
 			case nil:
 				kept <- n
-			case records.ErrBusy:
+			case gather.ErrBusy:
 				refused <- n
 			default:
 				t.Error(err)
@@ -321,12 +322,12 @@ func BenchmarkRecords(b *testing.B) {
 		require.NoError(b, err)
 		body, blob := string(answer(0).Record.Body()), make([]byte, 32)
 		began = time.Now()
-		for n := 0; n < each; n += records.BatchSize {
+		for n := 0; n < each; n += gather.BatchSize {
 			tx, err := raw.DB().Begin()
 			require.NoError(b, err)
 			insert, err := tx.Prepare("INSERT INTO plain VALUES('s', ?, ?, ?, ?, ?, ?, ?)")
 			require.NoError(b, err)
-			for i := n; i < min(n+records.BatchSize, each); i++ {
+			for i := n; i < min(n+gather.BatchSize, each); i++ {
 				mark := sha256.Sum256(fmt.Append(nil, i)) // as scattered as ours
 				_, err := insert.Exec(i, mark[:], i, blob[:16], body, blob, blob)
 				require.NoError(b, err)

@@ -7,7 +7,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"net/mail"
+	netmail "net/mail"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -35,6 +35,7 @@ import (
 	"mastflag/internal/admin/sites"
 	"mastflag/internal/history"
 	"mastflag/internal/importing"
+	"mastflag/internal/mail"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
 )
@@ -582,7 +583,7 @@ func TestHostileTexts(t *testing.T) {
 // stand in letters and in history; names of images.
 func TestHostileNames(t *testing.T) {
 	b := newBench(t).signIn()
-	post := standin.NewPostOffice(t.TempDir())
+	post := standin.NewPostOffice(t.TempDir(), mail.Sender{})
 	for name, text := range hostile {
 		var list people.PeopleList
 		b.call("POST", "/api/people/invite", people.Person{
@@ -596,12 +597,12 @@ func TestHostileNames(t *testing.T) {
 		require.Len(t, letters, 1, "the letter before it is gone")
 		f, err := os.Open(letters[0])
 		require.NoError(t, err)
-		m, err := mail.ReadMessage(f)
+		m, err := netmail.ReadMessage(f)
 		require.NoError(t, err, name)
 		assert.Len(t, m.Header, 8, name)
 		assert.Equal(t, "<jo@s.example>", m.Header.Get("To"), name)
 		f.Close()
-		require.NoError(t, post.Send("0123456789abcdef.eml", standin.Letter{
+		require.NoError(t, post.Send("0123456789abcdef.eml", mail.Letter{
 			From:    "a@s.example",
 			To:      "b@s.example",
 			Subject: text,
@@ -618,7 +619,7 @@ func TestHostileNames(t *testing.T) {
 		assert.Len(t, seen.Deeds, 1, name)
 	}
 	for _, bad := range []string{"../../x.eml", "x", "0123456789abcdef.eml/..", "/etc/passwd", ""} {
-		assert.Error(t, post.Send(bad, standin.Letter{}), bad)
+		assert.Error(t, post.Send(bad, mail.Letter{}), bad)
 		_, err := post.Read(bad)
 		assert.ErrorIs(t, err, os.ErrNotExist, bad)
 	}

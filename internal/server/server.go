@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
 	"slices"
 	"strings"
 	"sync"
@@ -22,11 +23,14 @@ import (
 	"mastflag/internal/admin/people"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
+	"mastflag/internal/contacts"
 	"mastflag/internal/delivery"
 	"mastflag/internal/feeds"
 	"mastflag/internal/inspect"
+	"mastflag/internal/mail"
 	"mastflag/internal/observe"
 	"mastflag/internal/outbound"
+	"mastflag/internal/post"
 	"mastflag/internal/records"
 	"mastflag/internal/sources"
 	"mastflag/internal/standin"
@@ -47,6 +51,11 @@ type Options struct {
 	// Hosts, as host:port, that feeds may be read from, and sites may lie on, though
 	// they are on a private network.
 	FeedHosts, SiteHosts []string
+	// Hosts on private networks that contacts may be passed on to, as host:port.
+	ContactHosts []string
+	// The mail server, and whom letters come from; nil for the stand-in mailbox.
+	Mail   *mail.Server
+	Sender mail.Sender
 	// The Chromium that sites are inspected with; "" to read pages over HTTP.
 	Chromium       string
 	WithoutSandbox bool
@@ -67,6 +76,8 @@ type Server struct {
 	Post     standin.PostOffice
 	Feeds    *feeds.Keeper
 	Records  *records.Keeper
+	Contacts *contacts.Keeper
+	Carrier  *post.Carrier
 	Inspect  *inspect.Keeper
 	Survey   *survey.Keeper
 	Clock    clock.Clock
@@ -116,8 +127,19 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		Clock:    o.Clock,
 		Observer: observer,
 		Records:  records.NewKeeper(st),
-		Post:     standin.NewPostOffice(st.Dir()),
+		Contacts: contacts.NewKeeper(st),
+		Post:     standin.NewPostOffice(st.Dir(), o.Sender),
 	}
+	contactHosts := slices.Clone(o.ContactHosts)
+	if o.Settable != nil {
+		contactHosts = append(contactHosts, own) // where the stand-in receiver is
+	}
+	s.Carrier = &post.Carrier{
+		Store: st, Clock: o.Clock, Office: s.Post, Server: o.Mail, Secret: secret, Base: o.Base,
+		From: "mastflag@" + hostOf(o.Base),
+		Web:  outbound.New(outbound.Options{Flag: "--contact-hosts", Allowed: contactHosts, Names: o.Names}).Transport(),
+	}
+	s.Contacts.Wake = s.Carrier.Wake
 	s.Feeds = &feeds.Keeper{Store: st, Hub: hub, Clock: o.Clock, Fetch: feeds.NewFetcher(toFeeds)}
 	s.Inspect = &inspect.Keeper{Store: st, Hub: hub, Clock: o.Clock, Base: o.Base,
 		Inspector: &inspect.Inspector{Chromium: o.Chromium, Guard: toSites, WithoutSandbox: o.WithoutSandbox}}
@@ -132,6 +154,8 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		Vendor:   o.Vendor,
 		Access:   s.Access,
 		Post:     s.Post,
+		Contacts: s.Contacts,
+		Carrier:  s.Carrier,
 		Settable: o.Settable,
 		Survey:   s.Survey,
 		Secret:   secret,
@@ -145,7 +169,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		},
 	}
 	s.Admin = a
-	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, s.Records)
+	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, s.Records, s.Contacts)
 	if err != nil {
 		return nil, err
 	}
@@ -162,6 +186,10 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	if o.Settable != nil {
 		a.Weather = standin.NewWeatherOffice(o.Clock)
 		public.GET(standin.WeatherPath, gin.WrapH(a.Weather))
+		a.Receiver = standin.NewReceiver(o.Base, o.Clock, func(site string) ([]byte, error) {
+			return st.Secret(context.Background(), post.SecretName(site))
+		})
+		public.POST(standin.ReceiverPath+"/:site", func(c *gin.Context) { a.Receiver.Take(c.Writer, c.Request, c.Param("site")) })
 	}
 	public.NoRoute(webui.Serve)
 
@@ -233,6 +261,15 @@ func (s *Server) ready(c *gin.Context) {
 	c.String(http.StatusOK, "ready\n")
 }
 
+// hostOf is the host of an origin, without its port.
+func hostOf(origin string) string {
+	u, err := url.Parse(origin)
+	if err != nil {
+		return "localhost"
+	}
+	return u.Hostname()
+}
+
 // gauges are the figures that are read when they are asked for.
 func (s *Server) gauges() {
 	s.Observer.Gauge(
@@ -243,6 +280,19 @@ func (s *Server) gauges() {
 		"mastflag_chains_broken", "Sites whose chain of consent records is broken and is not continued.",
 		func() float64 { return float64(len(s.Store.BrokenChains())) },
 	)
+	out := func(pick func(waiting, givenUp int) int) func() float64 {
+		return func() float64 {
+			waiting, givenUp, err := s.Store.CountOutgoing(context.Background())
+			if err != nil {
+				return -1
+			}
+			return float64(pick(waiting, givenUp))
+		}
+	}
+	s.Observer.Gauge("mastflag_outgoing_waiting", "Letters and contacts that wait to go out.",
+		out(func(waiting, _ int) int { return waiting }))
+	s.Observer.Gauge("mastflag_outgoing_given_up", "Letters and contacts of the last 30 days that did not go out.",
+		out(func(_, givenUp int) int { return givenUp }))
 	s.Observer.Gauge(
 		"mastflag_store_writable",
 		"1 where the last write worked, 0 where nothing can be kept.",
@@ -265,6 +315,7 @@ func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	defer stop()
 	for _, work := range []func(context.Context){
 		s.Hub.Run, s.Feeds.Run, s.expire, s.Inspect.Run, s.Survey.Run, s.keepSeen,
+		s.Carrier.Run,
 	} {
 		wg.Go(func() { work(ctx) })
 	}
@@ -306,6 +357,14 @@ func (s *Server) expire(ctx context.Context) {
 			slog.Error("erasing records that were kept long enough", "error", err)
 		} else if n > 0 {
 			slog.Info("erased records that were kept long enough", "records", n)
+		}
+		if n, err := s.Contacts.Expire(ctx, s.Clock.Now()); err != nil && ctx.Err() == nil {
+			slog.Error("erasing contacts that were kept long enough", "error", err)
+		} else if n > 0 {
+			slog.Info("erased contacts that were kept long enough, or that nobody confirmed", "contacts", n)
+		}
+		if err := s.Carrier.Expire(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("forgetting what went out long ago", "error", err)
 		}
 		if err := s.Post.Clear(time.Now().Add(-people.InvitationLasts)); err != nil {
 			slog.Error("removing letters that nobody took up", "error", err)

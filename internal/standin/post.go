@@ -2,77 +2,92 @@ package standin
 
 import (
 	"bytes"
+	"encoding/base64"
 	"errors"
 	"fmt"
 	"io/fs"
-	"mime"
-	"net/mail"
+	"mime/quotedprintable"
+	netmail "net/mail"
 	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
 	"time"
+
+	"mastflag/internal/mail"
 )
 
 // A PostOffice stands in for a mail server: it lays each letter into a folder,
 // as a file of RFC 5322, for whoever runs the program to pass on. Nothing
 // leaves the machine. The zero PostOffice has no folder and keeps nothing.
-type PostOffice struct{ dir string }
+type PostOffice struct {
+	dir    string
+	sender mail.Sender
+}
 
 // OutboxName is the folder of letters within the data folder. What lets someone
 // in stands in them and nowhere else.
 const OutboxName = "outbox"
 
-// NewPostOffice returns the post office of a data folder.
-func NewPostOffice(data string) PostOffice { return PostOffice{filepath.Join(data, OutboxName)} }
-
-// A Letter is mail.
-type Letter struct {
-	At                      time.Time
-	From, To, Subject, Body string
+// NewPostOffice returns the post office of a data folder, whose letters come from a sender.
+func NewPostOffice(data string, sender mail.Sender) PostOffice {
+	return PostOffice{filepath.Join(data, OutboxName), sender}
 }
 
-var letterName = regexp.MustCompile(`^[0-9a-f]{16}\.eml$`)
+var letterName = regexp.MustCompile(`^[0-9a-f]{16,32}\.eml$`)
 
-// Send lays a letter into the folder under a name of 16 hex digits.
-func (p PostOffice) Send(name string, l Letter) error {
+// Send lays a letter into the folder under a name of 16 to 32 hex digits. It is on disk once
+// Send returns.
+func (p PostOffice) Send(name string, l mail.Letter) error {
 	if !letterName.MatchString(name) {
 		return fmt.Errorf("%q is no name of a letter", name)
+	}
+	l.Key = strings.TrimSuffix(name, ".eml")
+	text, err := p.sender.Write(l)
+	if err != nil {
+		return err
 	}
 	if err := os.MkdirAll(p.dir, 0o700); err != nil {
 		return err
 	}
-	var b bytes.Buffer
-	header := func(name, value string) { fmt.Fprintf(&b, "%s: %s\r\n", name, value) }
-	header("From", (&mail.Address{Name: "Mast Flag", Address: l.From}).String())
-	header("To", (&mail.Address{Address: l.To}).String())
-	header("Subject", mime.QEncoding.Encode("utf-8", l.Subject))
-	header("Date", l.At.Format(time.RFC1123Z))
-	header("Message-ID", "<"+strings.TrimSuffix(name, ".eml")+"@mastflag.invalid>")
-	header("MIME-Version", "1.0")
-	header("Content-Type", "text/plain; charset=utf-8")
-	header("Content-Transfer-Encoding", "8bit")
-	lines := strings.NewReplacer("\r\n", "\r\n", "\r", "\r\n", "\n", "\r\n").Replace(l.Body)
-	b.WriteString("\r\n" + lines)
-	return os.WriteFile(filepath.Join(p.dir, name), b.Bytes(), 0o600)
+	f, err := os.OpenFile(filepath.Join(p.dir, name), os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o600)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(text)
+	return errors.Join(err, f.Sync(), f.Close())
+}
+
+// Write returns a letter as it would lie there.
+func (p PostOffice) Write(l mail.Letter) ([]byte, error) { return p.sender.Write(l) }
+
+// Raw returns a letter as it lies there; an fs.ErrNotExist if it is not there any more.
+func (p PostOffice) Raw(name string) ([]byte, error) {
+	if !letterName.MatchString(name) {
+		return nil, fs.ErrNotExist
+	}
+	return os.ReadFile(filepath.Join(p.dir, name))
 }
 
 // Read returns what a letter says; an fs.ErrNotExist if it is not there any more.
 func (p PostOffice) Read(name string) (string, error) {
-	if !letterName.MatchString(name) {
-		return "", fs.ErrNotExist
-	}
-	f, err := os.Open(filepath.Join(p.dir, name))
+	raw, err := p.Raw(name)
 	if err != nil {
 		return "", err
 	}
-	defer f.Close()
-	m, err := mail.ReadMessage(f)
+	m, err := netmail.ReadMessage(bytes.NewReader(raw))
 	if err != nil {
 		return "", err
+	}
+	body := m.Body
+	switch strings.ToLower(m.Header.Get("Content-Transfer-Encoding")) {
+	case "quoted-printable":
+		body = quotedprintable.NewReader(body)
+	case "base64":
+		body = base64.NewDecoder(base64.StdEncoding, body)
 	}
 	var b bytes.Buffer
-	_, err = b.ReadFrom(m.Body)
+	_, err = b.ReadFrom(body)
 	return strings.ReplaceAll(b.String(), "\r\n", "\n"), err
 }
 

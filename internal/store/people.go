@@ -13,6 +13,8 @@ type Person struct {
 	Email, Name, Role string
 	Sites             []string // keys of the sites they work on; all if empty
 	Password          string   // its hash
+	// They may see what visitors filled in; administrators may in any case.
+	Contacts bool
 }
 
 // On reports whether the person works on a site.
@@ -26,11 +28,11 @@ func (p Person) MayTouch(other Person) bool {
 	)
 }
 
-const personColumns = "SELECT email, name, role, sites, password FROM person "
+const personColumns = "SELECT email, name, role, sites, password, contacts FROM person "
 
 func scanPerson(row *sql.Rows) (p Person, err error) {
 	var sites string
-	if err := row.Scan(&p.Email, &p.Name, &p.Role, &sites, &p.Password); err != nil {
+	if err := row.Scan(&p.Email, &p.Name, &p.Role, &sites, &p.Password, &p.Contacts); err != nil {
 		return p, err
 	}
 	return p, json.Unmarshal([]byte(sites), &p.Sites)
@@ -46,12 +48,13 @@ func (s *Store) People(ctx context.Context) ([]Person, error) {
 	return query(ctx, s.on(), scanPerson, personColumns+"ORDER BY name, email")
 }
 
-const putPerson = "INSERT INTO person(email, name, role, sites, password) VALUES(?, ?, ?, ?, ?) ON CONFLICT DO " +
-	"UPDATE SET name = excluded.name, role = excluded.role, sites = excluded.sites, password = excluded.password"
+const putPerson = "INSERT INTO person(email, name, role, sites, password, contacts) VALUES(?, ?, ?, ?, ?, ?) ON " +
+	"CONFLICT DO UPDATE SET name = excluded.name, role = excluded.role, sites = excluded.sites, password = " +
+	"excluded.password, contacts = excluded.contacts"
 
 // PutPerson keeps a person, replacing one of the same address.
 func (s *Store) PutPerson(ctx context.Context, p Person) error {
-	_, err := s.exec(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password)
+	_, err := s.exec(ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password, p.Contacts)
 	return err
 }
 
@@ -78,7 +81,7 @@ func (s *Store) ChangePeople(ctx context.Context, f func([]Person) ([]Person, er
 		}
 		for _, p := range after {
 			if _, err := tx.ExecContext(
-				ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password,
+				ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password, p.Contacts,
 			); err != nil {
 				return err
 			}
@@ -94,12 +97,12 @@ type Invitation struct {
 	Ends  time.Time
 }
 
-const invitationColumns = "SELECT token, email, name, role, sites, ends FROM invitation "
+const invitationColumns = "SELECT token, email, name, role, sites, ends, contacts FROM invitation "
 
 func scanInvitation(row *sql.Rows) (i Invitation, err error) {
 	var sites string
 	var ends int64
-	if err := row.Scan(&i.Token, &i.Email, &i.Name, &i.Role, &sites, &ends); err != nil {
+	if err := row.Scan(&i.Token, &i.Email, &i.Name, &i.Role, &sites, &ends, &i.Contacts); err != nil {
 		return i, err
 	}
 	i.Ends = fromMillis(ends)
@@ -124,8 +127,8 @@ func (s *Store) PutInvitation(ctx context.Context, i Invitation, m Message) erro
 			return err
 		}
 		if _, err := tx.ExecContext(
-			ctx, "INSERT INTO invitation(token, email, name, role, sites, ends) VALUES(?, ?, ?, ?, ?, ?)", i.Token, i.Email,
-			i.Name, i.Role, encode(siteList(i.Sites)), i.Ends.UnixMilli(),
+			ctx, "INSERT INTO invitation(token, email, name, role, sites, ends, contacts) VALUES(?, ?, ?, ?, ?, ?, ?)",
+			i.Token, i.Email, i.Name, i.Role, encode(siteList(i.Sites)), i.Ends.UnixMilli(), i.Contacts,
 		); err != nil {
 			return err
 		}
@@ -145,7 +148,7 @@ func (s *Store) TakeInvitation(ctx context.Context, token string, p Person) erro
 			return ErrNotFound
 		}
 		if _, err = tx.ExecContext(
-			ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password,
+			ctx, putPerson, p.Email, p.Name, p.Role, encode(siteList(p.Sites)), p.Password, p.Contacts,
 		); err != nil {
 			return err
 		}
@@ -181,6 +184,12 @@ type Message struct {
 // AddMessage puts a message into the mailbox.
 func (s *Store) AddMessage(ctx context.Context, m Message) error {
 	return s.tx(ctx, func(tx *sql.Tx) error { return addMessage(ctx, tx, m) })
+}
+
+// DropMessage takes the message that a letter carries out of the mailbox, if it is there.
+func (s *Store) DropMessage(ctx context.Context, letter string) error {
+	_, err := s.exec(ctx, "DELETE FROM message WHERE letter = ?", letter)
+	return err
 }
 
 func addMessage(ctx context.Context, tx *sql.Tx, m Message) error {

@@ -6,6 +6,7 @@
 interface Acts {
   closed?: string
   clicked?: string
+  answered?: string
   /** When its own countdown began for this visitor, and when that last took them to another page. */
   met?: string
   gone?: string
@@ -118,8 +119,8 @@ export function remembered(key: string) {
       }
     },
 
-    /** Remembers an act on a notice: closed, clicked or shown. */
-    act(id: string, what: 'closed' | 'clicked' | 'shown', now: string): void {
+    /** Remembers an act on a notice: closed, clicked, answered or shown. */
+    act(id: string, what: 'closed' | 'clicked' | 'answered' | 'shown', now: string): void {
       change(({ notices }) => {
         const acts = (notices[id] ??= {})
         const counts = (acts.counts ??= {})

@@ -112,6 +112,8 @@ export interface Bar {
   fold?: string[]
   /** Of a notice of kind code: what is put into the page, and nothing else of it. */
   code?: Code
+  /** What takes its form. */
+  form?: Form
   /** Its place in the order of rule D1, among all notices of the site. */
   order: number
   /** The acts to be remembered beside closing, shown and clicked: its memory or an audience asks. */
@@ -135,6 +137,17 @@ export interface Disclaims {
   of?: string
   /** Where those are led who say no; "" if nowhere. */
   else?: string
+}
+
+/** A Form is what the site script needs to take what is filled in. */
+export interface Form {
+  /** A fingerprint of exactly what is shown: SHA-256 of words and style, in hex. */
+  hash: string
+  /** What is said of a field that is wrong, by form.Wrong; while it is sent; and where it could not be. */
+  words: Record<string, string>
+  /** What follows besides its words: page, file or notice; and where those lie. */
+  then?: 'message' | 'page' | 'file' | 'notice'
+  to?: string
 }
 
 /** Code is what is put into a page, in its three places. */

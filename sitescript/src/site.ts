@@ -126,7 +126,18 @@ function start(): void {
       capacity = answer.capacity!
       ends = answer.ends ?? {}
       for (const w of waiting) watch.add(w.remainder)
-      await prepare([...shown, ...waiting], load, { memory, rootOf, shadow, put, quiet: () => token })
+      await prepare([...shown, ...waiting], load, {
+        memory,
+        rootOf,
+        shadow,
+        put,
+        load,
+        ask,
+        now,
+        facts,
+        quiet: () => token,
+        forms: `${server}/f/${key}`,
+      })
       until = answer.until ? answer.until - offset : 0
       put()
       for (const name of ['consent', 'disclaimer'] as const) {

@@ -1,5 +1,5 @@
 // Longer messages that unfold or stand in a dialog, and notices that were folded away to a
-// tab at the edge. Loaded where a notice has either.
+// tab at the edge; and the loading of what few notices need. Loaded where a notice has any of it.
 import type { Memory } from './memory'
 import type { Bar } from './shapes'
 
@@ -11,6 +11,19 @@ export interface Page {
   /** Makes the page show what is to show. */
   put(): void
   quiet(): boolean
+  load<T>(part: string): Promise<T>
+  /** Asks the server what shows. */
+  ask(): Promise<void>
+  now(): string
+  /** Facts that only this page knows. */
+  facts(): object
+  /** Where forms go. */
+  forms: string
+}
+
+/** A part for what few notices need, loaded where one does. */
+export interface Special {
+  placed(bars: Bar[]): void
 }
 
 /** So many notices are remembered as folded away. */
@@ -69,9 +82,24 @@ export function start(page: Page) {
     return host
   }
 
+  /** The parts for what few notices need, by name, once they are there. */
+  const specials: Record<string, Special | undefined> = {}
+  let latest: Bar[] = []
+  /** Has a part do its work, once it is loaded. Where it cannot be, its notices stand without it. */
+  function special(name: string): void {
+    if (name in specials) return specials[name]?.placed(latest)
+    specials[name] = undefined
+    page.load<{ start(page: Page): Special }>(name).then(
+      (m) => (specials[name] = m.start(page)).placed(latest),
+      () => delete specials[name],
+    )
+  }
+
   return {
     /** Hides what is folded away, and puts its tab where it would stand. */
     placed(bars: Bar[]): void {
+      latest = bars
+      if (bars.some((b) => b.form)) special('form')
       for (const [id, host] of tabs)
         if (!away(id) || !bars.some((b) => b.id === id)) {
           host.remove()

@@ -11,8 +11,8 @@ import (
 	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/history"
+	"mastflag/internal/mail"
 	"mastflag/internal/problem"
-	"mastflag/internal/standin"
 	"mastflag/internal/store"
 )
 
@@ -20,7 +20,7 @@ import (
 const InvitationLasts = 7 * 24 * time.Hour
 
 func personOf(p store.Person) Person {
-	return Person{p.Email, p.Name, p.Role, append([]string{}, p.Sites...)}
+	return Person{p.Email, p.Name, p.Role, append([]string{}, p.Sites...), p.Contacts}
 }
 
 func (a *Area) invite(c *base.Call, in Person) (PeopleList, error) {
@@ -63,7 +63,7 @@ func (a *Area) invite(c *base.Call, in Person) (PeopleList, error) {
 		Letter:  letter,
 		Private: private,
 	}
-	if err := a.Post.Send(letter, standin.Letter{
+	if err := a.Carrier.Office.Send(letter, mail.Letter{
 		At:      now,
 		From:    m.From,
 		To:      m.To,
@@ -81,11 +81,15 @@ func (a *Area) invite(c *base.Call, in Person) (PeopleList, error) {
 		}, m); err != nil {
 			return err
 		}
+		if err := a.Carrier.Queue(ctx, st, letter, p.Email, now); err != nil {
+			return err
+		}
 		return st.AddHistory(ctx, "", "", store.Entry{At: now, By: c.By(), Deed: deed})
 	})
 	if err != nil {
-		return PeopleList{}, errors.Join(err, a.Post.Destroy(letter))
+		return PeopleList{}, errors.Join(err, a.Carrier.Office.Destroy(letter))
 	}
+	a.Carrier.Wake()
 	a.destroyLetter(before)
 	return a.people(c, base.Nothing{})
 }
@@ -98,7 +102,7 @@ func (a *Area) destroyLetter(i store.Invitation) {
 	if i.Token == "" {
 		return
 	}
-	if err := a.Post.Destroy(letterOf(i.Token)); err != nil {
+	if err := a.Carrier.Office.Destroy(letterOf(i.Token)); err != nil {
 		slog.Warn("a letter was not removed", "error", err)
 	}
 }

@@ -12,8 +12,8 @@ import (
 	"mastflag/internal/admin/base"
 	"mastflag/internal/clock"
 	"mastflag/internal/history"
+	"mastflag/internal/post"
 	"mastflag/internal/problem"
-	"mastflag/internal/standin"
 	"mastflag/internal/store"
 )
 
@@ -21,7 +21,7 @@ import (
 type Area struct {
 	*base.Base
 	Access   *access.Authenticator
-	Post     standin.PostOffice
+	Carrier  *post.Carrier
 	Settable *clock.Settable // nil in production
 }
 
@@ -40,7 +40,7 @@ func (a *Area) Routes() []base.Route {
 		base.Post("/api/people/invite", "Invite someone.", a.invite).For(access.Administrator),
 		base.Post("/api/people/change", "Change what someone may do.", a.changePerson).For(access.Administrator),
 		base.Post("/api/people/remove", "Take someone off, or an invitation back.", a.removePerson).For(access.Administrator),
-		base.Get("/api/mailbox", "The stand-in mailbox: what the program sent.", a.mailbox).For(access.Administrator),
+		base.Get("/api/mailbox", "What the program sent, and how it went.", a.mailbox).For(access.Administrator),
 		base.Post("/api/clock", "Set the stand-in clock, where there is one.", a.setClock).For(access.Administrator),
 	}
 }
@@ -89,7 +89,7 @@ func (a *Area) checkedPerson(c *base.Call, p Person) (store.Person, error) {
 	if len(p.Sites) == 0 && len(c.Person.Sites) > 0 {
 		return wrong("Choose the sites. You cannot give all of them, since not all are yours.")
 	}
-	return store.Person{Email: email, Name: strings.TrimSpace(p.Name), Role: p.Role, Sites: p.Sites}, nil
+	return store.Person{Email: email, Name: strings.TrimSpace(p.Name), Role: p.Role, Sites: p.Sites, Contacts: p.Contacts}, nil
 }
 
 // errOtherSites refuses to touch people of sites that the asking one has not.
@@ -112,7 +112,7 @@ func (a *Area) changePerson(c *base.Call, in Person) (PeopleList, error) {
 		return PeopleList{}, err
 	}
 	err = a.replacePeople(c, a.Store, p.Email, func(have store.Person) []store.Person {
-		have.Role, have.Sites = p.Role, p.Sites
+		have.Role, have.Sites, have.Contacts = p.Role, p.Sites, p.Contacts
 		return []store.Person{have}
 	}, history.Made.With(p.Email, p.Role))
 	if err != nil {
@@ -182,7 +182,7 @@ func (a *Area) replacePeople(
 }
 
 func (a *Area) mailbox(c *base.Call, _ base.Nothing) (Mailbox, error) {
-	out := Mailbox{Messages: []Mail{}}
+	out := Mailbox{Messages: []Mail{}, Real: a.Carrier.Server != nil}
 	from := "" // a message lets its reader in: who has some sites sees their own
 	if len(c.Person.Sites) > 0 {
 		from = c.Person.Email
@@ -191,15 +191,24 @@ func (a *Area) mailbox(c *base.Call, _ base.Nothing) (Mailbox, error) {
 	for _, m := range list {
 		// The way in that an invitation is stands before whoever sent it, that to a
 		// new password before whoever it is for, and before nobody else.
-		if mine := m.From; m.Letter != "" {
-			if m.Private {
-				mine = m.To
-			}
-			if whole, err := a.Post.Read(m.Letter); err == nil && mine == c.Person.Email {
+		// What contacts are about stands before those who may see contacts.
+		mine := m.From == c.Person.Email || m.From == "" && base.MaySeeContacts(c.Person)
+		if m.Private {
+			mine = m.To == c.Person.Email
+		}
+		if m.Letter != "" && mine {
+			if whole, err := a.Carrier.Office.Read(m.Letter); err == nil {
 				m.Body = whole
 			}
 		}
-		out.Messages = append(out.Messages, Mail{m.ID, m.At, m.To, m.Subject, m.Body, m.Private})
+		mail := Mail{ID: m.ID, At: m.At, To: m.To, Subject: m.Subject, Body: m.Body, Private: m.Private}
+		if o, err := a.Store.OutgoingOfLetter(c.Request.Context(), m.Letter); m.Letter != "" && err == nil {
+			mail.State, mail.Why, mail.Tries = o.State, o.Why, o.Tries
+			if o.State == store.OutWaiting {
+				mail.Next = &o.Next
+			}
+		}
+		out.Messages = append(out.Messages, mail)
 	}
 	return out, err
 }

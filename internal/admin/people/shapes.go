@@ -11,6 +11,8 @@ type Person struct {
 	Role  string `json:"role" jsonschema:"enum=viewer,enum=editor,enum=administrator"`
 	// Keys of the sites they work on; all if empty.
 	Sites []string `json:"sites"`
+	// They may see what visitors filled in, as administrators may in any case.
+	Contacts bool `json:"contacts,omitempty"`
 }
 
 // PeopleList is who may work here, and who is invited.
@@ -63,8 +65,10 @@ type SessionName struct {
 	ID string `json:"id"`
 }
 
-// Mailbox is what the program sent, the newest first. Nothing left the machine.
+// Mailbox is what the program sent, the newest first.
 type Mailbox struct {
+	// There is a mail server; without one nothing has left the machine.
+	Real     bool   `json:"real"`
 	Messages []Mail `json:"messages"`
 }
 
@@ -77,4 +81,9 @@ type Mail struct {
 	Body    string    `json:"body"`
 	// Its way in stands in the letter alone, which only the recipient is to read.
 	Private bool `json:"private"`
+	// How it goes out by the mail server: waiting, done or given-up; absent where there was none.
+	State string     `json:"state,omitempty"`
+	Tries int        `json:"tries,omitempty"`
+	Next  *time.Time `json:"next,omitempty"`
+	Why   string     `json:"why,omitempty"`
 }

@@ -25,6 +25,8 @@ import (
 	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/delivery"
 	"mastflag/internal/history"
+	"mastflag/internal/mail"
+	"mastflag/internal/post"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
 	"mastflag/internal/survey"
@@ -33,7 +35,8 @@ import (
 // Area is that part of the API.
 type Area struct {
 	*base.Base
-	Survey *survey.Keeper
+	Survey  *survey.Keeper
+	Carrier *post.Carrier
 }
 
 // Routes are its calls.
@@ -80,13 +83,25 @@ func (a *Area) sendSnippet(c *base.Call, in base.Address) (base.Nothing, error) 
 			"script-src.\n",
 		c.Person.Name, site.Name, s.HTML(), a.Address, s.Source(),
 	)
-	return base.Nothing{}, a.Store.AddMessage(c.Request.Context(), store.Message{
-		At:      a.Clock.Now(),
-		From:    c.Person.Email,
-		To:      email,
-		Subject: "Two lines for " + site.Name,
-		Body:    body,
+	_, hash := access.NewToken()
+	ctx, now, letter, subject := c.Request.Context(), a.Clock.Now(), hash[:16]+".eml", "Two lines for "+site.Name
+	if err := a.Carrier.Office.Send(letter, mail.Letter{
+		At: now, From: c.Person.Email, To: email, Subject: subject, Body: body,
+	}); err != nil {
+		return base.Nothing{}, err
+	}
+	err = a.Store.Together(ctx, func(st *store.Store) error {
+		if err := st.AddMessage(ctx, store.Message{
+			At: now, From: c.Person.Email, To: email, Subject: subject, Body: body, Letter: letter,
+		}); err != nil {
+			return err
+		}
+		return a.Carrier.Queue(ctx, st, letter, email, now)
 	})
+	if err == nil {
+		a.Carrier.Wake()
+	}
+	return base.Nothing{}, err
 }
 
 func (a *Area) contrast(_ *base.Call, in ContrastAsk) (viewpoint.Contrast, error) {

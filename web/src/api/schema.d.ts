@@ -347,7 +347,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** The stand-in mailbox: what the program sent. */
+    /** What the program sent, and how it went. */
     get: {
       parameters: {
         query?: never
@@ -2064,6 +2064,350 @@ export interface paths {
           }
           content: {
             'application/json': components['schemas']['ProofCard']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/contacts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What visitors filled in, the latest first. */
+    get: {
+      parameters: {
+        query?: {
+          notice?: string
+          from?: string
+          until?: string
+          find?: string
+          field?: string
+          after?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ContactList']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/contacts.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Contacts as CSV. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description A file. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'text/csv': string
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/contacts.jsonl': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Contacts as JSON Lines. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description A file. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/jsonl': string
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/contacts.vcf': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Contacts as vCard 4.0. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description A file. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'text/vcard': string
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/contacts/erase': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Erase contacts. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['ContactErasure']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Nothing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/contacts/passing': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What whoever takes contacts needs to know. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Passing']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/contacts/retry': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Have a contact passed on once more. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['DeliveryAsk']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Nothing']
           }
         }
         /** @description A problem (RFC 9457). */
@@ -4475,6 +4819,13 @@ export interface components {
     Address: {
       email: string
     }
+    /** @description After is what follows once a form was sent (rule F5): its words, which are said in any case (message), a page, a file or the next notice besides. */
+    After: {
+      /** @enum {string} */
+      then?: 'message' | 'page' | 'file' | 'notice'
+      /** @description The address of a page or a file, or the id of a notice. */
+      to?: string
+    }
     /** @description Alerts is what comes to a site by its feeds, and where its own go out. */
     Alerts: {
       feeds: components['schemas']['FeedDetail'][]
@@ -4489,6 +4840,13 @@ export interface components {
       /** @description What the stand-in weather office can be told to publish, and where it does; absent where there is none. */
       weather?: string[]
       weatherAddress?: string
+    }
+    /** @description An Answer is one field of a contact. */
+    Answer: {
+      field: string
+      /** @enum {string} */
+      kind: 'email' | 'telephone' | 'text' | 'long' | 'choice' | 'choices' | 'number' | 'date' | 'agreement' | 'hidden'
+      values: string[]
     }
     /** @description An AreaTag says that an area's messages show on the pages with a tag. */
     AreaTag: {
@@ -4616,6 +4974,18 @@ export interface components {
        * @enum {string}
        */
       shape?: 'square' | 'soft' | 'round'
+    }
+    /** @description A Came is what came to the stand-in receiver. */
+    Came: {
+      site: string
+      key: string
+      /** Format: date-time */
+      at: string
+      /** @description How often it came under that key. */
+      times: number
+      /** @description Why its signature does not hold, "" if it does. */
+      wrong?: string
+      body: unknown
     }
     /** @description A Card is a notice as lists show it. */
     Card: {
@@ -4789,11 +5159,79 @@ export interface components {
       /** @description Whether the demo site's badly behaved vendor is on; absent for other sites. */
       badVendor?: boolean
     }
+    /** @description A ContactAsk is which contacts are meant; all if it is empty. */
+    ContactAsk: {
+      notice?: string
+      /** @description Days on the site's calendar, both included. */
+      from?: string
+      until?: string
+      /** @description What an answer holds: that to a field, or any. */
+      find?: string
+      field?: string
+      /** @description Number of the contact after which the list goes on. */
+      after?: string
+    }
+    /** @description A ContactErasure names contacts by their numbers. */
+    ContactErasure: {
+      ids: string[]
+    }
     /** @description A ContactLine is one way to reach someone. */
     ContactLine: {
       /** @enum {string} */
       by: 'telephone' | 'mail' | 'message' | 'address' | 'map'
       value: string
+    }
+    /** @description ContactList is what visitors filled in, the latest first. */
+    ContactList: {
+      contacts: components['schemas']['ContactRow'][]
+      /** @description How many there are in all. */
+      total: number
+      /** @description Notices that have a form, or a contact here; and what the fields of these contacts are called. */
+      notices: components['schemas']['ContactName'][]
+      fields: components['schemas']['ContactName'][]
+    }
+    /** @description A ContactName is a notice or a field, by its id and its name. */
+    ContactName: {
+      id: string
+      name: string
+    }
+    /** @description A ContactRow is a contact, and how it goes on. */
+    ContactRow: {
+      /** @description Made by the visitor's browser: sent twice, it is kept once. */
+      id: string
+      /** Format: date-time */
+      at: string
+      /** @description Which notice, which version of it (when it was published, RFC 3339), and in which language. */
+      notice: string
+      version: string
+      language: string
+      /** @description SHA-256 of exactly what was shown, in hex. */
+      shown: string
+      /** @description The page's path. */
+      page: string
+      answers: components['schemas']['Answer'][]
+      /** @description What the fields and their options were called when it was sent, by id, and by id and option. */
+      labels?: {
+        [key: string]: string
+      }
+      /** @description The words of what was agreed to, as they stood there, by field. */
+      agreed?: {
+        [key: string]: string
+      }
+      /**
+       * Format: date-time
+       * @description When the letter was answered, of a form that has its address confirmed.
+       */
+      confirmed?: string
+      /**
+       * Format: date-time
+       * @description When it is erased.
+       */
+      expires: string
+      /** @description Its address is not confirmed yet: it is not passed on, and goes after a week. */
+      waiting?: boolean
+      /** @description The letter that has its address confirmed, and where it is passed on to. */
+      deliveries: components['schemas']['Delivery'][]
     }
     /** @description Content is what a notice says, in each language. */
     Content: {
@@ -4820,8 +5258,10 @@ export interface components {
       document?: string
       /** @description Ids of documents that are listed as links below the message; * for all that are out. */
       documents?: string[]
-      /** @description What a notice of kind block is made of, below its message. */
+      /** @description What a notice is made of below its message, a block above all. */
       rows?: components['schemas']['Row'][]
+      /** @description What holds for the form that its fields are. */
+      form?: components['schemas']['Form']
       /** @description What a notice of kind code puts into pages. */
       code?: components['schemas']['PageCode']
     }
@@ -4941,6 +5381,30 @@ export interface components {
       notice: string
       title: string
       line: string
+    }
+    /** @description A Delivery is something that goes out. */
+    Delivery: {
+      id: number
+      /** @enum {string} */
+      kind: 'confirm' | 'mail' | 'web'
+      to: string
+      /** @description The same however often it is tried. */
+      key: string
+      /** @enum {string} */
+      state: 'waiting' | 'done' | 'given-up'
+      tries: number
+      /**
+       * Format: date-time
+       * @description When it is tried next, or went out.
+       */
+      next?: string
+      /** Format: date-time */
+      ended?: string
+      why?: string
+    }
+    /** @description A DeliveryAsk names a delivery. */
+    DeliveryAsk: {
+      id: number
     }
     /** @description A DetectedItem is what was found, once for all pages and phases, beside what the inventory has of it. */
     DetectedItem: {
@@ -5335,6 +5799,45 @@ export interface components {
       /** @description What is wrong with it, "" if nothing. */
       why: string
     }
+    /** @description A Field is one thing that a form asks. */
+    Field: {
+      /** @enum {string} */
+      kind: 'email' | 'telephone' | 'text' | 'long' | 'choice' | 'choices' | 'number' | 'date' | 'agreement' | 'hidden'
+      required?: boolean
+      /**
+       * @description What a browser may fill in by itself; by the kind of the field if absent.
+       * @enum {string}
+       */
+      fill?:
+        | 'name'
+        | 'given-name'
+        | 'family-name'
+        | 'organization'
+        | 'organization-title'
+        | 'street-address'
+        | 'postal-code'
+        | 'address-level2'
+        | 'country-name'
+        | 'bday'
+        | 'email'
+        | 'tel'
+        | 'url'
+        | 'off'
+      /** @description Characters of a text at most; 300 if absent, 5000 of a long one. */
+      maxLength?: number
+      /** @description Of a number. */
+      min?: number
+      max?: number
+      /** @description Of a date, such as 2026-11-30. */
+      earliest?: string
+      latest?: string
+      /** @description Of a choice: what is kept for each option; its words stand in each wording, in this order. */
+      options?: string[]
+      /** @description Of a telephone number: where numbers without a country’s own in front are, ISO 3166-1. */
+      country?: string
+      /** @description Of a hidden field: the fact that it holds, such as utm.campaign. */
+      fact?: string
+    }
     /** @description FillIns are what a site says of itself in one place, for texts that leave a place for it: {name}, {telephone}, {email}, {address} and {hours}. */
     FillIns: {
       /** @description What visitors know it by; the site's name if absent. */
@@ -5380,6 +5883,16 @@ export interface components {
     FocalPoint: {
       x: number
       y: number
+    }
+    /** @description A Form is what holds for a notice that has fields. */
+    Form: {
+      /** @description How long what was sent is kept, such as P1Y, which it is if absent. */
+      keep?: string
+      /** @description Id of an e-mail field: what was sent counts once a letter to that address was answered. */
+      confirm?: string
+      after?: components['schemas']['After']
+      /** @description Where each contact is passed on to. */
+      passOn?: components['schemas']['Receiver'][]
     }
     /** @description A Found colour stands in a site's styles. */
     Found: {
@@ -5521,6 +6034,8 @@ export interface components {
       role: 'viewer' | 'editor' | 'administrator'
       /** @description Keys of the sites they work on; all if empty. */
       sites: string[]
+      /** @description They may see what visitors filled in, as administrators may in any case. */
+      contacts?: boolean
       /** Format: date-time */
       ends: string
     }
@@ -5674,9 +6189,17 @@ export interface components {
       body: string
       /** @description Its way in stands in the letter alone, which only the recipient is to read. */
       private: boolean
+      /** @description How it goes out by the mail server: waiting, done or given-up; absent where there was none. */
+      state?: string
+      tries?: number
+      /** Format: date-time */
+      next?: string
+      why?: string
     }
     /** @description Mailbox is what the program sent, the newest first. */
     Mailbox: {
+      /** @description There is a mail server; without one nothing has left the machine. */
+      real: boolean
       messages: components['schemas']['Mail'][]
     }
     /** @description Me is who is signed in, and what there is to work on. */
@@ -5996,7 +6519,18 @@ export interface components {
     Part: {
       id: string
       /** @enum {string} */
-      kind: 'heading' | 'text' | 'picture' | 'links' | 'countdown' | 'documents' | 'contact' | 'hours' | 'question'
+      kind:
+        | 'heading'
+        | 'text'
+        | 'picture'
+        | 'links'
+        | 'countdown'
+        | 'documents'
+        | 'contact'
+        | 'hours'
+        | 'question'
+        | 'field'
+        | 'send'
       /** @description Of a heading: 2 (if absent) to 4, as in HTML. */
       level?: number
       picture?: components['schemas']['PartPicture']
@@ -6006,6 +6540,8 @@ export interface components {
       hours?: components['schemas']['Opening'][]
       /** @description Of a question: the events that its answers tell the site, in the order of the answers' words. */
       events?: string[]
+      /** @description Of a field of a form: what it asks. Its label is the heading of its words, its options' words are their answers. */
+      field?: components['schemas']['Field']
     }
     /** @description A PartPicture is a picture in a block. */
     PartPicture: {
@@ -6040,17 +6576,30 @@ export interface components {
     }
     /** @description PartWords is what a part of a block says in one language. */
     PartWords: {
-      /** @description Of a heading, and of a question. */
+      /** @description Of a heading, a question and a field; on the button that sends. */
       heading?: string
-      /** @description Of a text: HTML of the safe subset. */
+      /**
+       * @description HTML of the safe subset: of a text; what helps to fill in a field; what is agreed to; what is said once a form was
+       *     sent.
+       */
       text?: string
       links?: components['schemas']['Link'][]
       /** @description What a picture shows, for those who do not see it. */
       alt?: string
-      /** @description Words on the answers of a question. */
+      /** @description Words on the answers of a question, and of the options of a field. */
       answers?: string[]
       /** @description Stands in place of the answers once one was given. */
       thanks?: string
+    }
+    /** @description Passing is what those need who take contacts, and what came to the stand-in for one. */
+    Passing: {
+      /** @description That signatures are made with, base64. */
+      secret: string
+      /** @description Its name in them. */
+      keyId: string
+      /** @description Where the stand-in lies, and what came to it; absent where there is none. */
+      standIn?: string
+      came?: components['schemas']['Came'][]
     }
     /** @description A PasswordChange puts a new password in place of the old one. */
     PasswordChange: {
@@ -6080,6 +6629,8 @@ export interface components {
       role: 'viewer' | 'editor' | 'administrator'
       /** @description Keys of the sites they work on; all if empty. */
       sites: string[]
+      /** @description They may see what visitors filled in, as administrators may in any case. */
+      contacts?: boolean
     }
     /** @description A PhraseAsk names a language. */
     PhraseAsk: {
@@ -6096,7 +6647,7 @@ export interface components {
     PhraseRow: {
       key: string
       /** @enum {string} */
-      use: 'everywhere' | 'levels' | 'consent' | 'purposes' | 'buttons' | 'answers'
+      use: 'everywhere' | 'levels' | 'consent' | 'purposes' | 'buttons' | 'answers' | 'forms' | 'confirming'
       /** @description What it is, for those who change it. */
       means: string
       /** @description How many characters own words may have. */
@@ -6421,6 +6972,11 @@ export interface components {
       /** @description Its first part as it came, of what waits or cannot be read. */
       raw?: string
     }
+    /** @description A Receiver is where contacts are passed on to: one of the two. */
+    Receiver: {
+      mail?: string
+      address?: string
+    }
     /** @description A Record is one answer as it is kept for good. */
     Record: {
       schema_version: string
@@ -6478,7 +7034,7 @@ export interface components {
       head: components['schemas']['Head']
       records: components['schemas']['RecordCard'][]
     }
-    /** @description A Row is columns of a block, side by side (rule B1). */
+    /** @description A Row is columns of a notice, side by side (rule B1). */
     Row: {
       columns: components['schemas']['Column'][]
     }

@@ -1,0 +1,93 @@
+// Package contacts keeps what visitors filled in, and sees to what goes out because of it.
+package contacts
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"time"
+
+	"mastflag/core/form"
+	"mastflag/internal/gather"
+	"mastflag/internal/store"
+)
+
+// ConfirmLasts is for how long an address can be confirmed; what nobody confirms is then erased.
+const ConfirmLasts = 7 * 24 * time.Hour
+
+// A Keeper keeps contacts, many in one write, and none is acknowledged before it is kept. It
+// needs no start and no stop.
+type Keeper struct {
+	*store.Store
+	// Called when something is to go out.
+	Wake  func()
+	queue *gather.Queue[store.NewContact]
+}
+
+// NewKeeper returns a keeper that writes to the store.
+func NewKeeper(st *store.Store) *Keeper {
+	return &Keeper{Store: st, Wake: func() {}, queue: gather.NewQueue(st.AddContacts)}
+}
+
+// Add returns once a contact is kept, or why it is not: gather.ErrBusy, ErrOther and ErrErased
+// of the store, what went wrong in writing, or the error of ctx. What is to go out of it is
+// kept with it: the letter that has its address confirmed, or all that it is passed on to.
+func (k *Keeper) Add(ctx context.Context, site string, c form.Contact, f form.Form) error {
+	n := store.NewContact{Site: site, Contact: c}
+	if to := confirmed(c, f); to != "" {
+		n.Confirms = true
+		n.Outgoing = []store.Outgoing{outgoing(site, c, store.OutConfirm, to, c.At)}
+	} else {
+		n.Outgoing = passedOn(site, c, f, c.At)
+	}
+	err := k.queue.Add(ctx, n)
+	if err == nil && len(n.Outgoing) > 0 {
+		k.Wake()
+	}
+	return err
+}
+
+// Confirm notes that the address of a contact is confirmed, and passes it on.
+func (k *Keeper) Confirm(ctx context.Context, site string, c form.Contact, f form.Form, at time.Time) error {
+	err := k.ConfirmContact(ctx, site, c.ID, at, passedOn(site, c, f, at))
+	if err == nil {
+		k.Wake()
+	}
+	return err
+}
+
+// Expire erases what has been kept long enough, and what nobody has confirmed in time; it
+// returns how many.
+func (k *Keeper) Expire(ctx context.Context, now time.Time) (int64, error) {
+	return k.ExpireContacts(ctx, now, now.Add(-ConfirmLasts))
+}
+
+// confirmed returns the address that has to be confirmed, "" if none has.
+func confirmed(c form.Contact, f form.Form) string {
+	if f.Confirm == "" {
+		return ""
+	}
+	return c.Of(f.Confirm)
+}
+
+// passedOn is what goes out once a contact counts.
+func passedOn(site string, c form.Contact, f form.Form, at time.Time) (out []store.Outgoing) {
+	for _, r := range f.PassOn {
+		kind := store.OutWeb
+		if r.Mail != "" {
+			kind = store.OutMail
+		}
+		out = append(out, outgoing(site, c, kind, r.String(), at))
+	}
+	return out
+}
+
+// outgoing has the same key whenever it is made of the same contact for the same recipient: so
+// nothing goes out twice under two keys.
+func outgoing(site string, c form.Contact, kind store.OutgoingKind, to string, at time.Time) store.Outgoing {
+	sum := sha256.Sum256(fmt.Appendf(nil, "%s %s %s %s", site, c.ID, kind, to))
+	return store.Outgoing{
+		Site: site, Kind: kind, Contact: c.ID, Recipient: to, Key: hex.EncodeToString(sum[:16]), At: at,
+	}
+}

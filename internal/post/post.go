@@ -1,0 +1,331 @@
+// Package post has what is to go out go out: letters, by a mail server or the stand-in for
+// one, and contacts that are passed on. What fails is tried again, later and later, under the
+// same key.
+package post
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"strings"
+	"sync"
+	"time"
+
+	"mastflag/core/form"
+	"mastflag/core/phrase"
+	"mastflag/internal/clock"
+	"mastflag/internal/compiled"
+	"mastflag/internal/contacts"
+	"mastflag/internal/delivery"
+	"mastflag/internal/mail"
+	"mastflag/internal/signature"
+	"mastflag/internal/standin"
+	"mastflag/internal/store"
+)
+
+const (
+	atOnce  = 8                   // so many are under way at once
+	tryFor  = 4 * 24 * time.Hour  // after that something is given up
+	keepFor = 30 * 24 * time.Hour // for so long it is shown that it went out
+	timeout = 20 * time.Second    // of a web address, for all of its answer
+)
+
+// A Carrier carries what is to go out.
+type Carrier struct {
+	Store  *store.Store
+	Clock  clock.Clock
+	Office standin.PostOffice
+	Server *mail.Server // nil where the stand-in keeps all letters
+	Web    http.RoundTripper
+	Secret []byte // that confirming links are made with
+	Base   string // the program's own address
+	// Where letters that the stand-in keeps come from.
+	From string
+
+	once sync.Once
+	wake chan struct{}
+}
+
+// Wake has the carrier look now whether something is to go out.
+func (c *Carrier) Wake() {
+	select {
+	case c.bell() <- struct{}{}:
+	default:
+	}
+}
+
+func (c *Carrier) bell() chan struct{} {
+	c.once.Do(func() { c.wake = make(chan struct{}, 1) })
+	return c.wake
+}
+
+// Run carries until ctx ends, and finishes what it took up.
+func (c *Carrier) Run(ctx context.Context) {
+	tick := time.NewTicker(30 * time.Second)
+	defer tick.Stop()
+	for {
+		if err := c.Carry(context.WithoutCancel(ctx)); err != nil {
+			slog.Error("what is to go out was not read", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-c.bell():
+		case <-tick.C:
+		}
+	}
+}
+
+// Carry tries all that is due, each once.
+func (c *Carrier) Carry(ctx context.Context) error {
+	for {
+		now := c.Clock.Now()
+		due, _, err := c.Store.DueOutgoing(ctx, now, 10*atOnce)
+		if err != nil || len(due) == 0 {
+			return err
+		}
+		var wait sync.WaitGroup
+		places := make(chan struct{}, atOnce)
+		for _, o := range due {
+			places <- struct{}{}
+			wait.Go(func() {
+				defer func() { <-places }()
+				if err := c.Store.SettleOutgoing(ctx, c.try(ctx, o)); err != nil {
+					slog.Error("how something went out was not kept; it is tried again", "key", o.Key, "error", err)
+				}
+			})
+		}
+		wait.Wait()
+		if _, _, err := c.Store.DueOutgoing(ctx, now, 1); err != nil {
+			return err
+		}
+		if len(due) < 10*atOnce {
+			return nil
+		}
+	}
+}
+
+// try sends something and returns it as it stands then.
+func (c *Carrier) try(ctx context.Context, o store.Outgoing) store.Outgoing {
+	var err error
+	switch o.Kind {
+	case store.OutLetter:
+		err = c.letter(ctx, o)
+	case store.OutConfirm, store.OutMail:
+		err = c.mail(ctx, o)
+	default:
+		err = c.web(ctx, o)
+	}
+	now := c.Clock.Now()
+	o.Tries++
+	var refused mail.Refused
+	switch {
+	case err == nil:
+		o.State, o.Ended, o.Why = store.OutDone, now, ""
+	case errors.As(err, &refused) || now.Sub(o.At) > tryFor:
+		o.State, o.Ended, o.Why = store.OutGivenUp, now, said(err)
+		slog.Warn("something did not go out and is given up", "kind", o.Kind, "key", o.Key, "why", o.Why)
+	default:
+		o.Next, o.Why = now.Add(pause(o.Tries)), said(err)
+	}
+	return o
+}
+
+// said is an error as people read it, without its end where that is long.
+func said(err error) string {
+	s := err.Error()
+	if r := []rune(s); len(r) > 300 {
+		s = string(r[:300]) + "…"
+	}
+	return s
+}
+
+// pause is how long is waited after so many tries: half a minute, then twice as long each
+// time, up to six hours.
+func pause(tries int) time.Duration { return min(6*time.Hour, 30*time.Second<<min(tries-1, 12)) }
+
+// Queue has a letter that lies in the outbox under a name go out, as a write of st; without a
+// mail server it stays there, and the stand-in mailbox shows it.
+func (c *Carrier) Queue(ctx context.Context, st *store.Store, name, to string, at time.Time) error {
+	if c.Server == nil {
+		return nil
+	}
+	return st.AddOutgoing(ctx, store.Outgoing{
+		Kind: store.OutLetter, Letter: name, Recipient: to, Key: strings.TrimSuffix(name, ".eml"), At: at,
+	})
+}
+
+// letter sends a file of the outbox, which is then gone: what lets somebody in stands in it.
+func (c *Carrier) letter(ctx context.Context, o store.Outgoing) error {
+	raw, err := c.Office.Raw(o.Letter)
+	if err != nil {
+		return mail.Refused{Why: "the letter is not there any more: it was used or withdrawn"}
+	}
+	if c.Server == nil {
+		return errors.New("there is no mail server: start the program with --smtp")
+	}
+	if err := c.Server.Send(ctx, raw); err != nil {
+		return err
+	}
+	return c.Office.Destroy(o.Letter)
+}
+
+// gone says that what was to go out is no more.
+var gone = mail.Refused{Why: "the contact was erased"}
+
+// mail sends the letter that has an address confirmed, or a contact.
+func (c *Carrier) mail(ctx context.Context, o store.Outgoing) error {
+	contact, site, shown, err := c.about(ctx, o)
+	if err != nil {
+		return err
+	}
+	l := mail.Letter{Key: o.Key, At: o.At, From: c.From, To: o.Recipient}
+	if site.FillIns != nil && site.FillIns.Email != "" {
+		l.From = site.FillIns.Email
+	}
+	if o.Kind == store.OutConfirm {
+		if contact.Confirmed != nil {
+			return nil
+		}
+		fill := map[string]string{"site": site.Name}
+		l.Subject = phrase.Fill(shown.Form.Words[phrase.ConfirmSubject], fill)
+		l.Body = phrase.Fill(shown.Form.Words[phrase.ConfirmText], fill) + "\n\n" +
+			delivery.ConfirmAddress(c.Secret, c.Base, o.Site, contact.ID) + "\n"
+	} else {
+		l.Subject, l.Body = site.Name+": "+contact.Notice, Text(contact)
+		l.Reply = contact.First(form.Email)
+	}
+	if c.Server != nil {
+		raw, err := c.Office.Write(l)
+		if err != nil {
+			return mail.Refused{Why: err.Error()}
+		}
+		return c.Server.Send(ctx, raw)
+	}
+	// The stand-in: the letter lies in the folder, and the mailbox shows it. What it says is in the
+	// file alone, which goes with the contact.
+	name := o.Key + ".eml"
+	if err := c.Office.Send(name, l); err != nil {
+		return mail.Refused{Why: err.Error()}
+	}
+	return c.Store.AddMessage(ctx, store.Message{
+		At: c.Clock.Now(), From: "", To: o.Recipient, Subject: l.Subject, Body: "…", Letter: name,
+	})
+}
+
+// Text says a contact for a letter, a line for each field.
+func Text(c form.Contact) string {
+	var b strings.Builder
+	for _, a := range c.Answers {
+		value := c.Of(a.Field)
+		if a.Kind == form.Agreement {
+			value = "agreed to: " + c.Agreed[a.Field]
+		}
+		fmt.Fprintf(&b, "%s: %s\n", c.Label(a.Field), strings.ReplaceAll(value, "\n", "\n  "))
+	}
+	fmt.Fprintf(&b, "\nSent from %s (%s) at %s. Number %s.\n", c.Page, c.Notice, c.At.UTC().Format(time.RFC3339), c.ID)
+	return b.String()
+}
+
+// A Passed is a contact as web addresses get it.
+type Passed struct {
+	Site    string       `json:"site"`
+	Contact form.Contact `json:"contact"`
+}
+
+// web sends a contact to a web address, signed.
+func (c *Carrier) web(ctx context.Context, o store.Outgoing) error {
+	contact, _, _, err := c.about(ctx, o)
+	if err != nil {
+		return err
+	}
+	secret, err := c.Store.Secret(ctx, SecretName(o.Site))
+	if err != nil {
+		return err
+	}
+	body, err := json.Marshal(Passed{o.Site, contact})
+	if err != nil {
+		return err
+	}
+	ctx, cancel := context.WithTimeout(ctx, timeout)
+	defer cancel()
+	r, err := http.NewRequestWithContext(ctx, http.MethodPost, o.Recipient, bytes.NewReader(body))
+	if err != nil {
+		return mail.Refused{Why: err.Error()}
+	}
+	r.Header.Set("Content-Type", "application/json")
+	r.Header.Set("User-Agent", "mastflag")
+	// A string of Structured Fields (draft-ietf-httpapi-idempotency-key-header).
+	r.Header.Set(signature.KeyHeader, `"`+o.Key+`"`)
+	signature.Sign(r, body, o.Site, secret, c.Clock.Now())
+	// A redirect is an answer, not an address: what is signed is signed for one.
+	reply, err := c.Web.RoundTrip(r)
+	if err != nil {
+		return err
+	}
+	defer reply.Body.Close()
+	io.Copy(io.Discard, io.LimitReader(reply.Body, 64<<10))
+	switch {
+	case reply.StatusCode/100 == 2:
+		return nil
+	case reply.StatusCode == http.StatusGone:
+		return mail.Refused{Why: "the address answered 410: it wants nothing any more"}
+	}
+	return fmt.Errorf("the address answered %s", reply.Status)
+}
+
+// SecretName is under which name the secret of a site's signatures is kept.
+func SecretName(site string) string { return "contacts of " + site }
+
+// about returns the contact that something is about, its site, and what was shown.
+func (c *Carrier) about(ctx context.Context, o store.Outgoing) (form.Contact, store.Site, compiled.Shown, error) {
+	var shown compiled.Shown
+	site, err := c.Store.Site(ctx, o.Site)
+	if errors.Is(err, store.ErrNotFound) {
+		return form.Contact{}, site, shown, mail.Refused{Why: "the site is not there any more"}
+	}
+	if err != nil {
+		return form.Contact{}, site, shown, err
+	}
+	contact, err := c.Store.Contact(ctx, o.Site, o.Contact)
+	if store.IsGone(err) {
+		return contact, site, shown, gone
+	}
+	if err != nil {
+		return contact, site, shown, err
+	}
+	doc, err := c.Store.Shown(ctx, o.Site, contact.Shown)
+	if err == nil {
+		err = json.Unmarshal(doc, &shown)
+	}
+	if err == nil && shown.Form == nil {
+		err = gone
+	}
+	return contact, site, shown, err
+}
+
+// Expire forgets what went out long ago.
+func (c *Carrier) Expire(ctx context.Context) error {
+	return c.Store.ExpireOutgoing(ctx, c.Clock.Now().Add(-keepFor))
+}
+
+// EraseContact erases a contact with all that the stand-in keeps of it.
+func (c *Carrier) EraseContact(ctx context.Context, k *contacts.Keeper, site, id string) error {
+	list, err := c.Store.Outgoing(ctx, site, id, 100)
+	if err != nil {
+		return err
+	}
+	if err := k.EraseContact(ctx, site, id, c.Clock.Now()); err != nil {
+		return err
+	}
+	for _, o := range list {
+		name := o.Key + ".eml"
+		err = errors.Join(err, c.Office.Destroy(name), c.Store.DropMessage(ctx, name))
+	}
+	return err
+}

@@ -1,0 +1,358 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"strings"
+	"time"
+
+	"mastflag/core/form"
+)
+
+// A NewContact is a contact to be kept, and what is to go out once it is. Without Confirms that
+// is what it is passed on to; else the letter that has its address confirmed.
+type NewContact struct {
+	Site string
+	form.Contact
+	Confirms bool
+	Outgoing []Outgoing
+}
+
+// words are a contact's answers in small letters, by field, as they are searched.
+func words(c form.Contact) string {
+	out := map[string]string{}
+	for _, a := range c.Answers {
+		out[a.Field] = strings.ToLower(c.Of(a.Field))
+	}
+	return encode(out)
+}
+
+const addContact = "INSERT INTO contact(site, id, at, notice, waiting, expires, words, doc) VALUES(?, ?, ?, ?, ?, ?, " +
+	"?, ?) ON CONFLICT DO NOTHING"
+
+// AddContacts keeps contacts, all or none; what is wrong with single ones is in the list of
+// errors: nil for those that are kept, or were before, ErrOther or ErrErased.
+func (s *Store) AddContacts(ctx context.Context, list []NewContact) ([]error, error) {
+	wrong := make([]error, len(list))
+	err := s.tx(ctx, func(tx *sql.Tx) error {
+		insert, err := tx.PrepareContext(ctx, addContact)
+		if err != nil {
+			return err
+		}
+		defer insert.Close()
+		for i, n := range list {
+			r, err := insert.ExecContext(ctx, n.Site, n.ID, n.At.UnixMilli(), n.Notice, n.Confirms, n.Expires.UnixMilli(),
+				words(n.Contact), encode(n.Contact))
+			if err != nil {
+				return err
+			}
+			if added, _ := r.RowsAffected(); added == 0 {
+				wrong[i] = sameContact(ctx, tx, n)
+				continue
+			}
+			for _, o := range n.Outgoing {
+				if err := addOutgoing(ctx, tx, o); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+	return wrong, err
+}
+
+// sameContact returns nil if the contact that is kept under the same id says the same.
+func sameContact(ctx context.Context, tx *sql.Tx, n NewContact) error {
+	doc, err := one(query(ctx, tx, scanText, "SELECT doc FROM contact WHERE site = ? AND id = ?", n.Site, n.ID))
+	if err != nil {
+		return err
+	}
+	if doc == "" {
+		return ErrErased
+	}
+	var have form.Contact
+	if err := json.Unmarshal([]byte(doc), &have); err != nil {
+		return err
+	}
+	if !have.Same(n.Contact) {
+		return ErrOther
+	}
+	return nil
+}
+
+func scanText(row *sql.Rows) (text string, err error) { return text, row.Scan(&text) }
+
+func scanContact(row *sql.Rows) (c form.Contact, err error) {
+	doc, err := scanText(row)
+	if err == nil {
+		err = json.Unmarshal([]byte(doc), &c)
+	}
+	return c, err
+}
+
+// A ContactFilter is which contacts are meant; all of the site's if it is zero.
+type ContactFilter struct {
+	Notice      string
+	From, Until time.Time // half-open
+	// What an answer holds, whatever its case: that to Field, or any if that is "".
+	Find, Field string
+	// Before is the contact after whom the list goes on; nil from its beginning.
+	Before *form.Contact
+	Limit  int // at most so many; all if 0
+}
+
+// where returns the condition of SQL that a filter is, and its arguments.
+func (f ContactFilter) where(site string) (string, []any) {
+	text, args := "WHERE site = ? AND doc <> ''", []any{site}
+	and := func(condition string, more ...any) {
+		text += " AND " + condition
+		args = append(args, more...)
+	}
+	if f.Notice != "" {
+		and("notice = ?", f.Notice)
+	}
+	if !f.From.IsZero() {
+		and("at >= ?", f.From.UnixMilli())
+	}
+	if !f.Until.IsZero() {
+		and("at < ?", f.Until.UnixMilli())
+	}
+	if f.Find != "" || f.Field != "" {
+		and("EXISTS (SELECT 1 FROM json_each(words) WHERE ? IN ('', key) AND instr(value, ?) > 0)", f.Field,
+			strings.ToLower(f.Find))
+	}
+	return text, args
+}
+
+// Contacts returns those that a filter means, the latest first.
+func (s *Store) Contacts(ctx context.Context, site string, f ContactFilter) ([]form.Contact, error) {
+	where, args := f.where(site)
+	if f.Before != nil {
+		at := f.Before.At.UnixMilli()
+		where += " AND (at < ? OR at = ? AND id < ?)"
+		args = append(args, at, at, f.Before.ID)
+	}
+	limit := f.Limit
+	if limit == 0 {
+		limit = -1
+	}
+	return query(
+		ctx, s.on(), scanContact, "SELECT doc FROM contact "+where+" ORDER BY at DESC, id DESC LIMIT ?", append(args, limit)...,
+	)
+}
+
+// CountContacts returns how many a filter means.
+func (s *Store) CountContacts(ctx context.Context, site string, f ContactFilter) (n int, err error) {
+	where, args := f.where(site)
+	return n, s.on().QueryRowContext(ctx, "SELECT count(*) FROM contact "+where, args...).Scan(&n)
+}
+
+// Contact returns the one of an id; ErrNotFound, or ErrErased if it was.
+func (s *Store) Contact(ctx context.Context, site, id string) (form.Contact, error) {
+	doc, err := one(query(ctx, s.on(), scanText, "SELECT doc FROM contact WHERE site = ? AND id = ?", site, id))
+	var c form.Contact
+	switch {
+	case err != nil:
+		return c, err
+	case doc == "":
+		return c, ErrErased
+	}
+	return c, json.Unmarshal([]byte(doc), &c)
+}
+
+// ConfirmContact notes that the address of a contact was confirmed, which sends out what it is
+// passed on to; it does nothing where it was before. ErrNotFound or ErrErased if it is not there.
+func (s *Store) ConfirmContact(ctx context.Context, site, id string, at time.Time, out []Outgoing) error {
+	return s.Together(ctx, func(st *Store) error {
+		c, err := st.Contact(ctx, site, id)
+		if err != nil || c.Confirmed != nil {
+			return err
+		}
+		c.Confirmed = &at
+		if _, err := st.exec(
+			ctx, "UPDATE contact SET waiting = 0, doc = ? WHERE site = ? AND id = ?", encode(c), site, id,
+		); err != nil {
+			return err
+		}
+		for _, o := range out {
+			if err := addOutgoing(ctx, st.txn, o); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+const eraseContacts = "UPDATE contact SET doc = '', words = '', waiting = 0, expires = ? WHERE doc <> '' AND "
+
+// keptIDs is for how long the id of an erased contact is kept.
+const keptIDs = 30 * 24 * time.Hour
+
+// EraseContact erases one, with what is still to go out of it; ErrNotFound or ErrErased if it is
+// not there.
+func (s *Store) EraseContact(ctx context.Context, site, id string, now time.Time) error {
+	return s.Together(ctx, func(st *Store) error {
+		if _, err := st.Contact(ctx, site, id); err != nil {
+			return err
+		}
+		if _, err := st.exec(ctx, eraseContacts+"site = ? AND id = ?", now.Add(keptIDs).UnixMilli(), site, id); err != nil {
+			return err
+		}
+		_, err := st.exec(ctx, "DELETE FROM outgoing WHERE site = ? AND contact = ?", site, id)
+		return err
+	})
+}
+
+// ExpireContacts erases those that have been kept long enough, and those whose address nobody
+// has confirmed since an instant; it returns how many.
+func (s *Store) ExpireContacts(ctx context.Context, now, unconfirmed time.Time) (n int64, err error) {
+	err = s.tx(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(
+			ctx, "DELETE FROM contact WHERE doc = '' AND expires <= ?", now.UnixMilli(),
+		); err != nil {
+			return err
+		}
+		r, err := tx.ExecContext(
+			ctx, eraseContacts+"(expires <= ? OR waiting = 1 AND at < ?)", now.Add(keptIDs).UnixMilli(), now.UnixMilli(),
+			unconfirmed.UnixMilli(),
+		)
+		if err != nil {
+			return err
+		}
+		if n, err = r.RowsAffected(); err != nil || n == 0 {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `DELETE FROM outgoing WHERE contact <> '' AND EXISTS (SELECT 1 FROM contact
+			WHERE contact.site = outgoing.site AND contact.id = outgoing.contact AND contact.doc = '')`)
+		return err
+	})
+	return n, err
+}
+
+// An OutgoingKind is what goes out.
+type OutgoingKind string
+
+const (
+	OutLetter  OutgoingKind = "letter"  // a file of the outbox
+	OutConfirm OutgoingKind = "confirm" // the letter that has an address confirmed
+	OutMail    OutgoingKind = "mail"    // a contact, by mail
+	OutWeb     OutgoingKind = "web"     // a contact, to a web address
+)
+
+// States of what goes out.
+const (
+	OutWaiting = "waiting"
+	OutDone    = "done"
+	OutGivenUp = "given-up"
+)
+
+// An Outgoing is something that goes out: at least once, and always under the same key.
+type Outgoing struct {
+	ID        int64
+	Site      string
+	Kind      OutgoingKind
+	Contact   string
+	Letter    string
+	Recipient string
+	Key       string
+	At        time.Time
+	State     string
+	Tries     int
+	Next      time.Time
+	Ended     time.Time
+	Why       string
+}
+
+func addOutgoing(ctx context.Context, tx *sql.Tx, o Outgoing) error {
+	_, err := tx.ExecContext(ctx, "INSERT INTO outgoing(site, kind, contact, letter, recipient, key, at, state, next) "+
+		"VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?)", o.Site, o.Kind, o.Contact, o.Letter, o.Recipient, o.Key, o.At.UnixMilli(),
+		OutWaiting, o.At.UnixMilli())
+	return err
+}
+
+// AddOutgoing keeps something that is to go out.
+func (s *Store) AddOutgoing(ctx context.Context, o Outgoing) error {
+	return s.tx(ctx, func(tx *sql.Tx) error { return addOutgoing(ctx, tx, o) })
+}
+
+const outgoingColumns = "SELECT id, site, kind, contact, letter, recipient, key, at, state, tries, next, ended, why " +
+	"FROM outgoing "
+
+func scanOutgoing(row *sql.Rows) (o Outgoing, err error) {
+	var at, next, ended int64
+	err = row.Scan(&o.ID, &o.Site, &o.Kind, &o.Contact, &o.Letter, &o.Recipient, &o.Key, &at, &o.State, &o.Tries, &next,
+		&ended, &o.Why)
+	o.At, o.Next, o.Ended = fromMillis(at), fromMillis(next), fromMillis(ended)
+	return o, err
+}
+
+// DueOutgoing returns what is to be tried now, the longest overdue first, limit at most; and
+// when the next is.
+func (s *Store) DueOutgoing(ctx context.Context, now time.Time, limit int) (due []Outgoing, next time.Time, err error) {
+	due, err = query(ctx, s.on(), scanOutgoing, outgoingColumns+"WHERE state = 'waiting' AND next <= ? ORDER BY next, id "+
+		"LIMIT ?", now.UnixMilli(), limit)
+	if err != nil {
+		return nil, next, err
+	}
+	var ms sql.NullInt64
+	err = s.on().QueryRowContext(
+		ctx, "SELECT min(next) FROM outgoing WHERE state = 'waiting' AND next > ?", now.UnixMilli(),
+	).Scan(&ms)
+	return due, fromMillis(ms.Int64), err
+}
+
+// SettleOutgoing keeps how a try went. What was erased meanwhile stays so.
+func (s *Store) SettleOutgoing(ctx context.Context, o Outgoing) error {
+	ended := int64(0)
+	if !o.Ended.IsZero() {
+		ended = o.Ended.UnixMilli()
+	}
+	_, err := s.exec(ctx, "UPDATE outgoing SET state = ?, tries = ?, next = ?, ended = ?, why = ? WHERE id = ?", o.State,
+		o.Tries, o.Next.UnixMilli(), ended, o.Why, o.ID)
+	return err
+}
+
+// RetryOutgoing has something of a site tried again now; ErrNotFound if it is not there or has
+// gone out.
+func (s *Store) RetryOutgoing(ctx context.Context, site string, id int64, now time.Time) error {
+	r, err := s.exec(ctx, "UPDATE outgoing SET state = 'waiting', tries = 0, next = ? WHERE id = ? AND site = ? AND state "+
+		"<> 'done'", now.UnixMilli(), id, site)
+	if err != nil {
+		return err
+	}
+	if n, _ := r.RowsAffected(); n == 0 {
+		return ErrNotFound
+	}
+	return nil
+}
+
+// Outgoing returns what goes out of a site, or of what is about people where site is "": of one
+// contact, or of all where that is ""; the latest first, limit at most.
+func (s *Store) Outgoing(ctx context.Context, site, contact string, limit int) ([]Outgoing, error) {
+	return query(ctx, s.on(), scanOutgoing, outgoingColumns+"WHERE site = ? AND ? IN ('', contact) ORDER BY id DESC LIMIT ?",
+		site, contact, limit)
+}
+
+// OutgoingOfLetter returns how the letter of a file goes out; ErrNotFound if it does not.
+func (s *Store) OutgoingOfLetter(ctx context.Context, letter string) (Outgoing, error) {
+	return one(query(ctx, s.on(), scanOutgoing, outgoingColumns+"WHERE letter = ?", letter))
+}
+
+// CountOutgoing returns how much waits to go out, and how much was given up.
+func (s *Store) CountOutgoing(ctx context.Context) (waiting, givenUp int, err error) {
+	err = s.on().QueryRowContext(
+		ctx, "SELECT count(*) FILTER (WHERE state = 'waiting'), count(*) FILTER (WHERE state = 'given-up') FROM outgoing",
+	).Scan(&waiting, &givenUp)
+	return waiting, givenUp, err
+}
+
+// ExpireOutgoing removes what went out, or was given up, before an instant.
+func (s *Store) ExpireOutgoing(ctx context.Context, before time.Time) error {
+	_, err := s.exec(ctx, "DELETE FROM outgoing WHERE state <> 'waiting' AND ended < ?", before.UnixMilli())
+	return err
+}
+
+// IsGone reports whether an error says that something is not there, or not any more.
+func IsGone(err error) bool { return errors.Is(err, ErrNotFound) || errors.Is(err, ErrErased) }
