@@ -51,9 +51,10 @@ func TestBlocksAndCodeRead(t *testing.T) {
 			`{"id":"n","kind":"block","content":{"rows":[{"columns":[]}]}}`,
 			`/notices/0/content/rows/0/columns: the list is too short, 0 entries`,
 		},
-		"rows of a bar": {
-			strings.Replace(rows(`{"id":"a","kind":"text"}`, ``), "block", "bar", 1),
-			`/notices/0/content/rows: a notice of kind "bar" has no rows`,
+		"rows of a bar": {strings.Replace(rows(`{"id":"a","kind":"text"}`, ``), "block", "bar", 1), ""},
+		"rows of a consent notice": {
+			strings.Replace(rows(`{"id":"a","kind":"text"}`, ``), "block", "consent", 1),
+			`/notices/0/content/rows: a notice of kind "consent" has no rows`,
 		},
 		"twice one id": {
 			rows(`{"id":"a","kind":"text"},{"id":"a","kind":"links"}`, ``),

@@ -1,0 +1,500 @@
+package server_test
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io"
+	"maps"
+	"net/http"
+	"net/http/httptest"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/emersion/go-vcard"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/form"
+	"mastflag/core/pages"
+	"mastflag/internal/access"
+	"mastflag/internal/admin/contacts"
+	"mastflag/internal/admin/people"
+	"mastflag/internal/importing"
+	"mastflag/internal/post"
+	"mastflag/internal/problem"
+	"mastflag/internal/signature"
+	"mastflag/internal/store"
+)
+
+// field is a part that asks something.
+func field(id string, f form.Field) bundle.Part {
+	return bundle.Part{ID: id, Kind: bundle.PartField, Field: &f}
+}
+
+// withForm publishes a pop-up that asks for all there is, and returns the fingerprint of its
+// form.
+func (b *bench) withForm(settings form.Form, parts ...bundle.Part) string {
+	b.t.Helper()
+	least, most := 1.0, 9.0
+	if parts == nil {
+		parts = []bundle.Part{
+			field("mail", form.Field{Kind: form.Email, Required: true}),
+			field("name", form.Field{Kind: form.Text, Fill: "name", MaxLength: 20}),
+			field("call", form.Field{Kind: form.Telephone, Country: "GB"}),
+			field("say", form.Field{Kind: form.Long}),
+			field("route", form.Field{Kind: form.Choice, Options: []string{"fennay", "aldwick"}}),
+			field("news", form.Field{Kind: form.Choices, Options: []string{"storms", "fares"}}),
+			field("people", form.Field{Kind: form.Number, Min: &least, Max: &most}),
+			field("day", form.Field{Kind: form.Date, Earliest: "2026-12-01", Latest: "2026-12-31"}),
+			field("agree", form.Field{Kind: form.Agreement, Required: true}),
+			field("from", form.Field{Kind: form.Hidden, Fact: "utm.campaign"}),
+		}
+	}
+	parts = append(parts, bundle.Part{ID: "send", Kind: bundle.PartSend})
+	words := map[string]bundle.PartWords{}
+	for _, p := range parts {
+		words[p.ID] = bundle.PartWords{Heading: "The " + p.ID}
+	}
+	if _, ok := words["agree"]; ok {
+		words["agree"] = bundle.PartWords{Text: "<p>Write to me about <strong>changes</strong>.</p>"}
+		words["route"] = bundle.PartWords{Heading: "Route", Answers: []string{"To Fennay", "To Aldwick"}}
+		words["news"] = bundle.PartWords{Heading: "News", Answers: []string{"Storms", "Fares, and more"}}
+	}
+	site, err := b.server.Store.Site(b.t.Context(), "s")
+	require.NoError(b.t, err)
+	at := start.AddDate(0, 0, -1)
+	_, err = importing.Bundle(b.t.Context(), b.server.Store, bundle.Bundle{Format: bundle.Format, Site: site.Site,
+		Notices: []bundle.Notice{{ID: "subscribe", Kind: bundle.KindPopUp, State: bundle.Published, PublishedAt: &at,
+			Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
+			Content: &bundle.Content{
+				Form: &settings, Rows: []bundle.Row{{Columns: []bundle.Column{{Parts: parts}}}},
+				Wordings: map[string]bundle.Wording{"en": {Message: "<p>Hear of changes first.</p>", Parts: words}},
+			}}},
+	}, store.By{Name: "test"}, b.clock.Now())
+	require.NoError(b.t, err)
+	require.NoError(b.t, b.server.Hub.Reload(b.t.Context(), "s"))
+	_, answer, _ := b.visit(origin, `{"url":"https://www.s.example/book"}`)
+	found := regexp.MustCompile(`"form":\{"hash":"([0-9a-f]{64})"`).FindStringSubmatch(answer)
+	require.NotNil(b.t, found, answer)
+	return found[1]
+}
+
+// mark is one with which a form is taken at once.
+func (b *bench) mark() string {
+	status, mark := b.tell("GET", "/f/s", origin, "")
+	require.Equal(b.t, http.StatusOK, status)
+	b.clock.Set(b.clock.Now().Add(3 * time.Second))
+	return mark
+}
+
+// filled is a form that is right, with some of its values otherwise; nil leaves one out.
+func filled(n int, hash string, other map[string]any) string {
+	values := map[string]any{
+		"mail": "ada@visitor.example", "name": "Ada", "call": "01632 960199", "say": "One\nTwo", "route": "aldwick",
+		"news": []string{"fares", "storms"}, "people": "2", "day": "2026-12-24", "agree": true,
+	}
+	maps.Copy(values, other)
+	maps.DeleteFunc(values, func(_ string, v any) bool { return v == nil })
+	raw, _ := json.Marshal(map[string]any{
+		"id": fmt.Sprintf("%032x", n), "hash": hash, "values": values,
+		"url": "https://www.s.example/book?utm_campaign=winter&email=secret",
+	})
+	return string(raw)
+}
+
+// What is filled in is kept once and whole; what is wrong is said by field, and what is forged,
+// too large, too quick or too much is refused. Nothing of that is kept.
+func TestForms(t *testing.T) {
+	b := newBench(t).signIn()
+	hash := b.withForm(form.Form{})
+	mark := b.mark()
+	send := func(body string) (int, string) { return b.tell("POST", "/f/s?mark="+mark, origin, body) }
+	wait := func() { b.clock.Set(b.clock.Now().Add(10 * time.Second)) } // there is room for the next
+
+	status, said := send(filled(1, hash, nil))
+	require.Equal(t, http.StatusNoContent, status, said)
+	status, _ = send(filled(1, hash, nil))
+	assert.Equal(t, http.StatusNoContent, status, "told again")
+	status, _ = send(filled(1, hash, map[string]any{"name": "Eve"}))
+	assert.Equal(t, http.StatusConflict, status)
+
+	var list contacts.ContactList
+	b.call("GET", "/api/sites/s/contacts", nil, &list)
+	require.Len(t, list.Contacts, 1)
+	c := list.Contacts[0]
+	assert.Equal(t, []form.Answer{
+		{Field: "mail", Kind: form.Email, Values: []string{"ada@visitor.example"}},
+		{Field: "name", Kind: form.Text, Values: []string{"Ada"}},
+		{Field: "call", Kind: form.Telephone, Values: []string{"+441632960199"}},
+		{Field: "say", Kind: form.Long, Values: []string{"One\nTwo"}},
+		{Field: "route", Kind: form.Choice, Values: []string{"aldwick"}},
+		{Field: "news", Kind: form.Choices, Values: []string{"storms", "fares"}},
+		{Field: "people", Kind: form.Number, Values: []string{"2"}},
+		{Field: "day", Kind: form.Date, Values: []string{"2026-12-24"}},
+		{Field: "agree", Kind: form.Agreement, Values: []string{"yes"}},
+		{Field: "from", Kind: form.Hidden, Values: []string{"winter"}},
+	}, c.Answers)
+	assert.Equal(t, map[string]string{"agree": "Write to me about changes."}, c.Agreed)
+	assert.Equal(t, "/book", c.Page, "without its query")
+	assert.Equal(t, "To Aldwick", c.Of("route"))
+	assert.Equal(t, "2027-12-04", c.Expires.Format(time.DateOnly), "a year, as nothing else is said")
+
+	for name, wrong := range map[string]struct {
+		other map[string]any
+		says  string
+	}{
+		"no address":                {map[string]any{"mail": nil}, "/mail missing-answer"},
+		"no address's form":         {map[string]any{"mail": "ada at home"}, "/mail no-email"},
+		"two lines in one":          {map[string]any{"name": "a\nb"}, "/name not-understood"},
+		"too long":                  {map[string]any{"name": strings.Repeat("ä", 21)}, "/name too-long"},
+		"no telephone number":       {map[string]any{"call": "call me"}, "/call no-telephone"},
+		"no option":                 {map[string]any{"route": "mars"}, "/route no-option"},
+		"one of several":            {map[string]any{"news": "storms"}, "/news not-understood"},
+		"one is none":               {map[string]any{"news": []string{"storms", "x"}}, "/news no-option"},
+		"more than there are":       {map[string]any{"news": []string{"storms", "fares", "fares"}}, "/news not-understood"},
+		"no number":                 {map[string]any{"people": "NaN"}, "/people no-number"},
+		"out of range":              {map[string]any{"people": "10"}, "/people out-of-range"},
+		"no day":                    {map[string]any{"day": "2026-02-30"}, "/day no-date"},
+		"after the last":            {map[string]any{"day": "2027-01-01"}, "/day out-of-range"},
+		"not agreed":                {map[string]any{"agree": false}, "/agree missing-answer"},
+		"agreed by words":           {map[string]any{"agree": "yes"}, "/agree not-understood"},
+		"turned letters":            {map[string]any{"name": "Ada\u202egnp"}, "/name not-understood"},
+		"an object":                 {map[string]any{"name": map[string]any{"$gt": ""}}, "/name not-understood"},
+		"several things at once":    {map[string]any{"mail": "", "agree": nil}, "/mail missing-answer /agree missing-answer"},
+		"agreement asked and typed": {map[string]any{"agree": 1}, "/agree not-understood"},
+	} {
+		wait()
+		status, said := send(filled(2, hash, wrong.other))
+		assert.Equal(t, http.StatusUnprocessableEntity, status, name)
+		var p problem.Problem
+		require.NoError(t, json.Unmarshal([]byte(said), &p))
+		var faults []string
+		for _, f := range p.Faults {
+			faults = append(faults, f.Pointer+" "+f.What)
+		}
+		assert.Equal(t, wrong.says, strings.Join(faults, " "), name)
+	}
+
+	many := map[string]any{}
+	for i := range 1000 {
+		many[fmt.Sprint("f", i)] = "x"
+	}
+	for name, c := range map[string]struct {
+		status           int
+		path, from, body string
+	}{
+		"a field that is not there":      {422, mark, origin, filled(3, hash, map[string]any{"role": "admin"})},
+		"what nobody sends":              {422, mark, origin, filled(3, hash, map[string]any{"from": "forged"})},
+		"an agreement that is not asked": {422, mark, origin, filled(3, hash, map[string]any{"marketing": true})},
+		"a thousand fields":              {422, mark, origin, filled(3, hash, many)},
+		"1 MB in a field":                {413, mark, origin, filled(3, hash, map[string]any{"say": strings.Repeat("x", 1<<20)})},
+		"an attached script as a value":  {422, mark, origin, filled(3, hash, map[string]any{"say": []string{"<script>"}})},
+		"a form that never was":          {422, mark, origin, filled(3, strings.Repeat("0", 64), nil)},
+		"a robot": {422, mark, origin, strings.Replace(
+			filled(3, hash, nil), `"hash"`, `"trap":"buy","hash"`, 1)},
+		"another site":  {403, mark, "https://evil.example", filled(3, hash, nil)},
+		"no origin":     {403, mark, "null", filled(3, hash, nil)},
+		"no mark":       {428, "", origin, filled(3, hash, nil)},
+		"a forged mark": {428, strings.Repeat("A", 27), origin, filled(3, hash, nil)},
+		"no number":     {400, mark, origin, strings.Replace(filled(3, hash, nil), fmt.Sprintf("%032x", 3), "../x", 1)},
+		"no JSON":       {400, mark, origin, "mail=ada"},
+		"U+0000":        {400, mark, origin, filled(3, hash, map[string]any{"name": "a\x00b"})},
+		"no address of a page": {400, mark, origin, strings.Replace(
+			filled(3, hash, nil), "https://www.s.example/book", "x", 1)},
+	} {
+		wait()
+		status, said := b.tell("POST", "/f/s?mark="+c.path, c.from, c.body)
+		assert.Equal(t, c.status, status, "%s: %s", name, said)
+	}
+	status, _ = b.tell("POST", "/f/s?mark="+mark, origin, filled(4, hash, map[string]any{"say": "=1+1<img src=x onerror=a()>"}))
+	require.Equal(t, http.StatusNoContent, status)
+	quick := func() string { _, m := b.tell("GET", "/f/s", origin, ""); return m }()
+	status, _ = b.tell("POST", "/f/s?mark="+quick, origin, filled(5, hash, nil))
+	assert.Equal(t, http.StatusTooEarly, status)
+	b.clock.Set(b.clock.Now().Add(3 * time.Hour))
+	status, _ = send(filled(5, hash, nil))
+	assert.Equal(t, http.StatusPreconditionRequired, status, "a mark that has run out")
+	mark = b.mark()
+
+	// What it asked then is what counts, whatever it asks now.
+	now := b.withForm(form.Form{}, field("other", form.Field{Kind: form.Text}))
+	assert.NotEqual(t, hash, now)
+	status, _ = send(filled(6, hash, nil))
+	assert.Equal(t, http.StatusNoContent, status)
+
+	refused := 0
+	for i := range 60 {
+		if status, _ := send(filled(100+i, hash, nil)); status == http.StatusTooManyRequests {
+			refused++
+		}
+	}
+	assert.Greater(t, refused, 20, "a flood from one address")
+	b.clock.Set(b.clock.Now().Add(time.Hour))
+	b.call("GET", "/api/sites/s/contacts", nil, &list)
+	assert.Equal(t, 3+60-refused, list.Total)
+
+	// Found, by whatever is filled in.
+	found := func(query string) int {
+		var l contacts.ContactList
+		b.call("GET", "/api/sites/s/contacts?"+query, nil, &l)
+		return l.Total
+	}
+	assert.Equal(t, 1, found("find=ONERROR"))
+	assert.Equal(t, 0, found("find=onerror&field=name"))
+	assert.Equal(t, list.Total, found("find=ada&field=name"))
+	assert.Equal(t, list.Total, found("find=to+aldwick&field=route"), "in the words that it was asked in")
+	assert.Equal(t, 0, found("find=%25"), "no pattern")
+	assert.Equal(t, 0, found("notice=other"))
+	assert.Equal(t, list.Total, found("from=2026-12-04&until=2026-12-04"))
+	assert.Equal(t, 0, found("from=2026-12-05"))
+	var p problem.Problem
+	assert.Equal(t, http.StatusUnprocessableEntity, b.call("GET", "/api/sites/s/contacts?from=soon", nil, &p))
+
+	// Out again, read by other readers.
+	get := func(path string) string {
+		res, err := b.client.Get(b.url + path)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		raw, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		require.Equal(t, http.StatusOK, res.StatusCode, string(raw))
+		return string(raw)
+	}
+	table, err := csv.NewReader(strings.NewReader(get("/api/sites/s/contacts.csv?find=onerror"))).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, table, 2)
+	cell := table[1][slices.Index(table[0], "The say")]
+	assert.Equal(t, "'=1+1<img src=x onerror=a()>", cell, "no formula")
+	card, err := vcard.NewDecoder(strings.NewReader(get("/api/sites/s/contacts.vcf?find=onerror"))).Decode()
+	require.NoError(t, err)
+	assert.Equal(t, "4.0", card.Value(vcard.FieldVersion))
+	assert.Equal(t, "Ada", card.PreferredValue(vcard.FieldFormattedName))
+	assert.Equal(t, "ada@visitor.example", card.Value(vcard.FieldEmail))
+	assert.Equal(t, "tel:+441632960199", card.Value(vcard.FieldTelephone))
+	assert.Contains(t, card.Value(vcard.FieldNote), "News: Storms, Fares, and more")
+	assert.Contains(t, card.Value(vcard.FieldNote), "Agreed: Write to me about changes.")
+	var line form.Contact
+	require.NoError(t, json.Unmarshal([]byte(get("/api/sites/s/contacts.jsonl?find=onerror")), &line))
+	assert.Equal(t, "=1+1<img src=x onerror=a()>", line.Of("say"))
+
+	// Erased for good: it does not come back.
+	assert.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/contacts/erase",
+		contacts.ContactErasure{IDs: []string{fmt.Sprintf("%032x", 1)}}, nil))
+	assert.Equal(t, http.StatusNotFound, b.call("POST", "/api/sites/s/contacts/erase",
+		contacts.ContactErasure{IDs: []string{fmt.Sprintf("%032x", 1)}}, &p))
+	mark = b.mark()
+	status, _ = send(filled(1, hash, nil))
+	assert.Equal(t, http.StatusGone, status)
+	b.clock.Set(start.AddDate(1, 0, 2))
+	n, err := b.server.Contacts.Expire(t.Context(), b.clock.Now())
+	require.NoError(t, err)
+	assert.EqualValues(t, list.Total-1, n, "kept long enough")
+	assert.Zero(t, found(""))
+
+	// Who looked and exported is in the activity; who has not the right sees nothing.
+	all, err := b.server.Store.Activity(t.Context(), "s", "", false)
+	require.NoError(t, err)
+	acts := map[string]int{}
+	for _, a := range all {
+		acts[a.Deed.String()]++
+	}
+	assert.Positive(t, acts["looked at contacts"])
+	assert.Equal(t, 1, acts["exported 1 contacts as vCard"])
+	assert.Equal(t, 1, acts["erased 1 contacts"])
+	for role, right := range map[string]bool{access.Editor: false, access.Viewer: true} {
+		require.NoError(t, b.server.Store.PutPerson(t.Context(), store.Person{
+			Email: "ines@s.example", Role: role, Password: hashed(t, "right"), Contacts: right}))
+		for _, path := range []string{"contacts", "contacts.csv", "contacts.jsonl", "contacts.vcf", "contacts/passing"} {
+			assert.Equal(t, http.StatusForbidden, b.call("GET", "/api/sites/s/"+path, nil, &p), path)
+		}
+		assert.Equal(t, http.StatusForbidden, b.call("POST", "/api/sites/s/contacts/erase", contacts.ContactErasure{}, &p))
+		assert.Equal(t, http.StatusForbidden, b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryAsk{}, &p))
+	}
+	require.NoError(t, b.server.Store.PutPerson(t.Context(), store.Person{
+		Email: "ines@s.example", Role: access.Editor, Password: hashed(t, "right"), Contacts: true}))
+	assert.Zero(t, found(""), "an editor with the right")
+}
+
+// An address counts once it was confirmed by whoever got the letter, and not by a program that
+// looks into letters; then it is passed on, once.
+func TestConfirmedByMail(t *testing.T) {
+	b := newBench(t).signIn()
+	hash := b.withForm(form.Form{Confirm: "mail", PassOn: []form.Receiver{{Mail: "desk@s.example"}}})
+	status, said := b.tell("POST", "/f/s?mark="+b.mark(), origin, filled(1, hash, nil))
+	require.Equal(t, http.StatusNoContent, status, said)
+	require.NoError(t, b.server.Carrier.Carry(t.Context()))
+	letters := func() (all []people.Mail) {
+		var m people.Mailbox
+		b.call("GET", "/api/mailbox", nil, &m)
+		return m.Messages
+	}
+	require.Len(t, letters(), 1)
+	letter := letters()[0]
+	assert.Equal(t, "ada@visitor.example", letter.To)
+	assert.Equal(t, "S: please confirm your address", letter.Subject)
+	link := regexp.MustCompile(`http://notices\.example(/f/s/[A-Za-z0-9_-]+)`).FindStringSubmatch(letter.Body)
+	require.NotNil(t, link, letter.Body)
+
+	open := func(method, path string) (int, string) {
+		r, err := http.NewRequest(method, b.url+path, nil)
+		require.NoError(t, err)
+		res, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		raw, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "default-src 'none'")
+		return res.StatusCode, string(raw)
+	}
+	status, page := open("GET", link[1])
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, page, "Is this address yours, and did you give it on S?")
+	var list contacts.ContactList
+	b.call("GET", "/api/sites/s/contacts", nil, &list)
+	assert.True(t, list.Contacts[0].Waiting, "opening it confirms nothing")
+	for _, forged := range []string{"x", strings.Repeat("A", 43), link[1][len("/f/s/"):len(link[1])-1] + "A"} {
+		status, _ := open("POST", "/f/s/"+forged)
+		assert.Equal(t, http.StatusGone, status)
+	}
+	for range 2 { // pressed twice
+		status, page = open("POST", link[1])
+		assert.Equal(t, http.StatusOK, status)
+		assert.Contains(t, page, "Your address is confirmed.")
+	}
+	list = contacts.ContactList{}
+	b.call("GET", "/api/sites/s/contacts", nil, &list)
+	assert.False(t, list.Contacts[0].Waiting)
+	require.NoError(t, b.server.Carrier.Carry(t.Context()))
+	require.Len(t, letters(), 2, "passed on once")
+	assert.Equal(t, "desk@s.example", letters()[0].To)
+	assert.Contains(t, letters()[0].Body, "Route: To Aldwick")
+
+	// Nobody confirms it: it goes after a week, and its letter says that.
+	status, _ = b.tell("POST", "/f/s?mark="+b.mark(), origin, filled(2, hash, nil))
+	require.Equal(t, http.StatusNoContent, status)
+	require.NoError(t, b.server.Carrier.Carry(t.Context()))
+	link = regexp.MustCompile(`/f/s/[A-Za-z0-9_-]+`).FindStringSubmatch(letters()[0].Body)
+	b.clock.Set(b.clock.Now().AddDate(0, 0, 8))
+	n, err := b.server.Contacts.Expire(t.Context(), b.clock.Now())
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, n)
+	status, page = open("POST", link[0])
+	assert.Equal(t, http.StatusGone, status)
+	assert.Contains(t, page, "This link no longer works")
+
+	// Erased with all that the mailbox has of it.
+	assert.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/contacts/erase",
+		contacts.ContactErasure{IDs: []string{fmt.Sprintf("%032x", 1)}}, nil))
+	for _, m := range letters() {
+		assert.NotContains(t, m.Body, "Aldwick")
+	}
+}
+
+// What is passed on arrives at least once, and never twice under one key, though the receiver is
+// away, answers 500, or answers after it was given up; its signature holds.
+func TestPassedOn(t *testing.T) {
+	b := newBench(t).signIn()
+	var mu sync.Mutex
+	came, bodies := map[string]int{}, map[string]string{}
+	answer := func(w http.ResponseWriter) { w.WriteHeader(http.StatusNoContent) }
+	secret, err := b.server.Store.Secret(t.Context(), post.SecretName("s"))
+	require.NoError(t, err)
+	var address string
+	desk := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		body, err := io.ReadAll(r.Body)
+		assert.NoError(t, err)
+		assert.NoError(t, signature.Verify(r, address, body, secret, b.clock.Now()))
+		mu.Lock()
+		defer mu.Unlock()
+		key := r.Header.Get(signature.KeyHeader)
+		came[key]++
+		bodies[key] = string(body)
+		answer(w)
+	}))
+	defer desk.Close()
+	address = desk.URL + "/contacts"
+	hash := b.withForm(form.Form{PassOn: []form.Receiver{{Address: address}}})
+	b.server.Carrier.Web = http.DefaultTransport
+	send := func(n int) {
+		status, said := b.tell("POST", "/f/s?mark="+b.mark(), origin, filled(n, hash, nil))
+		require.Equal(t, http.StatusNoContent, status, said)
+		require.NoError(t, b.server.Carrier.Carry(t.Context()))
+	}
+	state := func(n int) contacts.Delivery {
+		var list contacts.ContactList
+		b.call("GET", "/api/sites/s/contacts", nil, &list)
+		for _, c := range list.Contacts {
+			if c.ID == fmt.Sprintf("%032x", n) {
+				require.Len(t, c.Deliveries, 1)
+				return c.Deliveries[0]
+			}
+		}
+		return contacts.Delivery{}
+	}
+	later := func(d time.Duration) {
+		b.clock.Set(b.clock.Now().Add(d))
+		require.NoError(t, b.server.Carrier.Carry(t.Context()))
+	}
+	send(1)
+	assert.Equal(t, store.OutDone, state(1).State)
+	var passed post.Passed
+	require.NoError(t, json.Unmarshal([]byte(bodies[`"`+state(1).Key+`"`]), &passed))
+	assert.Equal(t, "s", passed.Site)
+	assert.Equal(t, "Ada", passed.Contact.Of("name"))
+
+	answer = func(w http.ResponseWriter) { w.WriteHeader(http.StatusInternalServerError) }
+	send(2)
+	d := state(2)
+	assert.Equal(t, []any{store.OutWaiting, 1, "the address answered 500 Internal Server Error"}, []any{d.State, d.Tries, d.Why})
+	later(10 * time.Second)
+	assert.Equal(t, 1, state(2).Tries, "not before its time")
+	later(30 * time.Second)
+	assert.Equal(t, 2, state(2).Tries)
+	// It takes the next, and its answer does not arrive.
+	answer = func(w http.ResponseWriter) { panic(http.ErrAbortHandler) }
+	later(2 * time.Minute)
+	assert.Equal(t, store.OutWaiting, state(2).State)
+	answer = func(w http.ResponseWriter) { w.WriteHeader(http.StatusOK) }
+	later(5 * time.Minute)
+	assert.Equal(t, store.OutDone, state(2).State)
+	times := came[`"`+state(2).Key+`"`]
+	assert.GreaterOrEqual(t, times, 4, "each time under the same key, by which the receiver knows it")
+	assert.Len(t, came, 2)
+	later(24 * time.Hour)
+	assert.Equal(t, times, came[`"`+state(2).Key+`"`], "and no more")
+
+	// Gone for good, and asked for once more; away for days, and given up.
+	answer = func(w http.ResponseWriter) { w.WriteHeader(http.StatusGone) }
+	send(3)
+	assert.Equal(t, store.OutGivenUp, state(3).State)
+	answer = func(w http.ResponseWriter) { w.WriteHeader(http.StatusAccepted) }
+	assert.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryAsk{ID: state(3).ID}, nil))
+	later(0)
+	assert.Equal(t, store.OutDone, state(3).State)
+	assert.Equal(t, http.StatusNotFound, b.call("POST", "/api/sites/s/contacts/retry",
+		contacts.DeliveryAsk{ID: state(3).ID}, new(problem.Problem)), "what went out does not go out again")
+	desk.Close()
+	send(4)
+	assert.Contains(t, state(4).Why, "connection refused")
+	for range 40 {
+		later(6 * time.Hour)
+	}
+	assert.Equal(t, store.OutGivenUp, state(4).State)
+
+	// A private address is not reached, unless it is allowed.
+	b.server.Carrier.Web = nil
+	b2 := newBench(t).signIn()
+	hash = b2.withForm(form.Form{PassOn: []form.Receiver{{Address: "http://127.0.0.1:9/contacts"}}})
+	status, _ := b2.tell("POST", "/f/s?mark="+b2.mark(), origin, filled(1, hash, nil))
+	require.Equal(t, http.StatusNoContent, status)
+	require.NoError(t, b2.server.Carrier.Carry(t.Context()))
+	var list contacts.ContactList
+	b2.call("GET", "/api/sites/s/contacts", nil, &list)
+	assert.Contains(t, list.Contacts[0].Deliveries[0].Why, "--contact-hosts")
+}
