@@ -14,9 +14,11 @@ import (
 	"mastflag/core/closed"
 	"mastflag/core/consent"
 	"mastflag/core/document"
+	"mastflag/core/form"
 	"mastflag/core/moment"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
+	"mastflag/core/wording"
 )
 
 // A Word is a stretch of the sentence. Control names what choosing it
@@ -40,10 +42,11 @@ const (
 	Counting Control = "countdown"
 	Asking   Control = "consent"
 	Stating  Control = "disclaimer"
+	Filling  Control = "form"
 )
 
 func (Control) Values() []string {
-	return closed.Strings(Slot, Position, Pages, Audience, Schedule, Closing, Level, Counting, Asking, Stating)
+	return closed.Strings(Slot, Position, Pages, Audience, Schedule, Closing, Level, Counting, Asking, Stating, Filling)
 }
 
 // A Line is the whole sentence.
@@ -152,6 +155,10 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		say("; it ")
 		change(Counting, Counts(*c, now.In(zone), site.TimeZone))
 	}
+	if n.HasForm() {
+		say("; it ")
+		change(Filling, fillsIn(n, site))
+	}
 	if isDisclaimer && !demand.Answered() {
 		say("; it ")
 		change(Stating, "is only read")
@@ -230,6 +237,43 @@ func until(n bundle.Notice, d bundle.Disclaimer, site bundle.Site) string {
 		out += " and on each visit"
 	default:
 		out += " and " + strings.Replace(moment.Period(d.GetValidFor()), "for ", "after ", 1)
+	}
+	return out
+}
+
+// fillsIn says what a form asks for, and what becomes of it: "asks for “E-mail” and 2 more
+// things, keeps them for a year once the address is confirmed, and passes them on to 1 address".
+func fillsIn(n bundle.Notice, site bundle.Site) string {
+	words := n.Wordings()
+	parts := words[wording.Choose(words, site.Language, site.Language)].Parts
+	var names []string
+	for _, f := range n.FormFields() {
+		if f.Kind != form.Hidden && f.Kind != form.Agreement {
+			names = append(names, "“"+cmp.Or(parts[f.ID].Heading, f.ID)+"”")
+		}
+	}
+	out := "asks for agreement"
+	switch {
+	case len(names) > 3:
+		out = "asks for " + strings.Join(names[:2], ", ") + " and " + moment.Count(len(names)-2, "more thing")
+	case len(names) > 0:
+		out = "asks for " + moment.And(names)
+	}
+	f := n.Form()
+	out += ", kept " + moment.Period(bundle.Period(f.KeptFor()))
+	if f.Confirm != "" {
+		out += " once the address is confirmed"
+	}
+	if len(f.PassOn) > 0 {
+		out += " and passed on to " + moment.Count(len(f.PassOn), "receiver")
+	}
+	switch f.After.Then {
+	case form.Page:
+		out += "; then " + f.After.To + " opens"
+	case form.File:
+		out += "; then a file is given"
+	case form.Notice:
+		out += "; then another notice follows"
 	}
 	return out
 }

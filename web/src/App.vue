@@ -59,6 +59,7 @@ const rooms = [
   { name: 'now', label: 'Now & next', key: 'n' },
   { name: 'pages', label: 'Pages', key: 'p' },
   { name: 'consent', label: 'Consent', key: 'c' },
+  { name: 'results', label: 'Results', key: 'r' },
   { name: 'library', label: 'Library', key: 'l' },
   { name: 'site', label: 'Site', key: 's' },
 ]

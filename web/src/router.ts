@@ -28,6 +28,12 @@ export const router = createRouter({
       meta: { title: 'Consent' },
     },
     {
+      path: '/:site/results',
+      name: 'results',
+      component: () => import('./rooms/results/ResultsRoom.vue'),
+      meta: { title: 'Results' },
+    },
+    {
       path: '/:site/library',
       name: 'library',
       component: () => import('./rooms/library/LibraryRoom.vue'),

@@ -10,6 +10,12 @@ export type Activity = Schemas['Activity']
 export type Card = Schemas['Card']
 export type Carried = Schemas['Carried']
 export type CarryingPage = Schemas['CarryingPage']
+export type Came = Schemas['Came']
+export type ContactAsk = NonNullable<paths['/api/sites/{site}/contacts']['get']['parameters']['query']>
+export type ContactList = Schemas['ContactList']
+export type ContactRow = Schemas['ContactRow']
+export type Delivery = Schemas['Delivery']
+export type Passing = Schemas['Passing']
 export type ConsentItem = Schemas['Item']
 export type ConsentRoom = Schemas['ConsentRoom']
 export type ConsentSetup = Schemas['Setup']
@@ -268,6 +274,13 @@ export const api = {
         params: { path: { site, document }, query: { as, language } },
       }),
     ),
+  contacts: (site: string, query: ContactAsk) =>
+    data(client.GET('/api/sites/{site}/contacts', { params: { path: { site }, query } })),
+  eraseContacts: (site: string, ids: string[]) =>
+    data(client.POST('/api/sites/{site}/contacts/erase', { params: { path: { site } }, body: { ids } })),
+  retryDelivery: (site: string, id: number) =>
+    data(client.POST('/api/sites/{site}/contacts/retry', { params: { path: { site } }, body: { id } })),
+  passing: (site: string) => data(client.GET('/api/sites/{site}/contacts/passing', { params: { path: { site } } })),
   acknowledgements: (site: string) =>
     data(client.GET('/api/sites/{site}/acknowledgements', { params: { path: { site } } })),
   badVendor: (on: boolean) => data(client.POST('/api/standin/vendor', { body: { on } })),

@@ -7672,6 +7672,7 @@ export interface components {
         | 'countdown'
         | 'consent'
         | 'disclaimer'
+        | 'form'
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {

@@ -8,3 +8,7 @@ export const me = ref<Me>()
 export const mayWrite = computed(() => !!me.value && me.value.person.role !== 'viewer')
 /** May set up sites and say who works here. */
 export const mayManage = computed(() => me.value?.person.role === 'administrator')
+/** What visitors filled in is for administrators, and for editors who were given the right. */
+export const maySeeContacts = computed(
+  () => mayManage.value || (me.value?.person.role === 'editor' && !!me.value.person.contacts),
+)

@@ -15,6 +15,7 @@ import ClosingWord from './words/ClosingWord.vue'
 import ConsentWord from './words/ConsentWord.vue'
 import CountdownWord from './words/CountdownWord.vue'
 import DisclaimerWord from './words/DisclaimerWord.vue'
+import FormWord from './words/FormWord.vue'
 import KindWord from './words/KindWord.vue'
 import PagesWord from './words/PagesWord.vue'
 import ScheduleWord from './words/ScheduleWord.vue'
@@ -192,6 +193,12 @@ function removeCountdown() {
         v-model="disclaimer"
         :site="site"
         :over="notice.slot === 'centre' || notice.slot === 'cover'"
+      />
+      <FormWord
+        v-else-if="control === 'form'"
+        v-model="notice"
+        :language="view.page.language"
+        :notices="others.filter((n) => n.id !== notice.id)"
       />
       <PagesWord
         v-else-if="control === 'pages'"

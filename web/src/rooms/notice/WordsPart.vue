@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // What a notice says, in the language that is written in, and how it looks.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { slotOf, slots } from '../../api/sets'
 import { nameOf } from '../../instruments/languages'
 import { local, noonAfter } from '../../instruments/time'
@@ -16,7 +16,7 @@ import WordingEditor from './WordingEditor.vue'
 const { view, look } = useViewpoint()
 const room = useNotice()
 const { id, site, siteDetail, detail, notice, content, wording, language, languages, picture, countdown } = room
-const { known, asks, order, blocks, sideBySide, isBlock, isConsent, look: colours } = room
+const { known, asks, order, blocks, sideBySide, hasRows, isConsent, look: colours } = room
 
 const setBlocks = (c: unknown) => (blocks.value = c as typeof blocks.value)
 
@@ -26,6 +26,9 @@ function wantOf(tag: string): string {
   const state = detail.value?.languages.find((l) => l.tag === tag)?.state ?? 'current'
   return tag !== languages.value[0] || state !== 'old' ? (wants[state] ?? '') : ''
 }
+/** Rows are wanted, though there are none yet. */
+const wanted = ref(false)
+const rows = computed({ get: () => wanted.value || !!content.value.rows?.length, set: (on) => (wanted.value = on) })
 const hasWords = computed(() => !content.value.rows?.length || !!wording.value.message)
 const pictureSpeaks = computed(() => !!picture.value && !picture.value.decorative)
 const overPages = computed(() => !slots[slotOf(notice.value!)].edge && slotOf(notice.value!) !== 'inline')
@@ -107,7 +110,7 @@ function count() {
       <OptionField v-model="detailsBy" label="What opens the longer message" :options="ways" size="small" />
     </div>
     <BlockEditor
-      v-if="isBlock"
+      v-if="hasRows && (rows || /^(block|pop-up)$/.test(notice.kind))"
       :ref="setBlocks"
       v-model="content"
       :site="site"
@@ -117,6 +120,10 @@ function count() {
       :known="known"
       @count="count"
     />
+    <p v-else-if="hasRows" class="quiet small">
+      <button type="button" class="word" @click="rows = true">Add rows</button> for more: columns, pictures, contact
+      lines, or a form to fill in.
+    </p>
     <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />
     <ThemeField v-if="siteDetail" :key="'theme' + id" v-model="colours" :site="siteDetail.site" />
     <LookEditor

@@ -106,6 +106,8 @@ function state() {
     loadAll,
     countdown: computed(() => content.value.countdown),
     isBlock: computed(() => notice.value?.kind === 'block'),
+    /** It can be made of rows: what asks something by itself, stands nowhere or is code cannot. */
+    hasRows: computed(() => !/^(consent|disclaimer|code|tab-title)$/.test(notice.value?.kind ?? 'code')),
     isConsent: computed(() => notice.value?.kind === 'consent'),
     isCode: computed(() => notice.value?.kind === 'code'),
     /** It stands in a page of its own, and is not gone when it is taken off one. */

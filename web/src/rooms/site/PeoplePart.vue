@@ -52,6 +52,7 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
           <th>Name</th>
           <th>Role</th>
           <th>Sites</th>
+          <th>Contacts</th>
           <th><span class="unseen">Remove</span></th>
         </tr>
       </thead>
@@ -83,6 +84,16 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
               <el-option v-for="s in sites" :key="s.key" :value="s.key" :label="s.name" />
             </el-select>
           </td>
+          <td>
+            <el-checkbox
+              v-if="p.role === 'editor'"
+              :model-value="!!p.contacts"
+              label="sees them"
+              :aria-label="`${p.name} sees contacts`"
+              @change="(on) => change(p, { contacts: !!on })"
+            />
+            <span v-else class="quiet small">{{ p.role === 'administrator' ? 'sees them' : 'does not' }}</span>
+          </td>
           <td class="ways">
             <el-button text size="small" :aria-label="`New password for ${p.name}`" @click="renew(p)"
               >New password</el-button
@@ -104,6 +115,7 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
           </td>
           <td>{{ p.role }}</td>
           <td>{{ p.sites.length ? p.sites.map(nameOf).join(', ') : 'all sites' }}</td>
+          <td class="quiet small">{{ p.role === 'administrator' || p.contacts ? 'sees them' : 'does not' }}</td>
           <td>
             <el-button
               text
@@ -132,11 +144,16 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
           <el-option v-for="s in sites" :key="s.key" :value="s.key" :label="s.name" />
         </el-select>
       </label>
+      <el-checkbox
+        v-if="fresh.role === 'editor'"
+        :model-value="!!fresh.contacts"
+        label="sees contacts: what visitors filled in"
+        @change="(on) => (fresh = { ...fresh, contacts: !!on })"
+      />
       <el-button type="primary" native-type="submit" :loading="!!busy">Invite</el-button>
       <p class="quiet small">
-        The message goes to the
-        <router-link :to="{ name: 'site', params: { site, part: 'mailbox' } }">mailbox</router-link>, a stand-in:
-        nothing leaves this machine.
+        How the letter goes out stands in the
+        <router-link :to="{ name: 'site', params: { site, part: 'mailbox' } }">mailbox</router-link>.
       </p>
     </form>
   </section>

@@ -47,7 +47,10 @@ function add(row: number, column: number, kind: block.Kind) {
   const at = rows.value[row]!.columns[column]!.parts?.length ?? 0
   const first = block.firstWords(kind)
   const said = Object.keys(first).length ? block.say(wordings.value, props.lang, made.id, first) : wordings.value
-  put(block.put(rows.value, made, { row, column, at }), said)
+  let next = block.put(rows.value, made, { row, column, at })
+  // The first field brings the button that sends it.
+  if (block.lacksSend(next)) next = block.put(next, block.begun(next, 'send', ''), { row, column, at: at + 1 })
+  put(next, said)
   choose(made.id)
   if (kind === 'countdown') emit('count')
 }
@@ -123,9 +126,10 @@ onBeforeUnmount(() => sortables.forEach((s) => s.destroy()))
 </script>
 
 <template>
-  <section ref="box" class="block" aria-label="What the block is made of">
+  <section ref="box" class="block" aria-label="What it is made of">
     <p v-if="!rows.length" class="quiet small">
-      Only its message. Add a row for headings, pictures, links, contact lines and the like, in one to four columns.
+      Only its message. Add a row for headings, pictures, links, contact lines, fields to fill in and the like, in one
+      to four columns.
     </p>
     <div v-for="(r, i) in rows" :key="i" class="a-row" role="group" :aria-label="`Row ${i + 1}`">
       <div class="row-head small">

@@ -3,6 +3,7 @@
 import { computed, defineAsyncComponent } from 'vue'
 import RadioField from '../../../instruments/RadioField.vue'
 import type { Part, PartWords, SiteDetail } from '../../../api/client'
+import FieldEditor from './FieldEditor.vue'
 import PicturePicker from '../look/PicturePicker.vue'
 import FocalPoint from '../look/FocalPoint.vue'
 import LinkRow from './LinkRow.vue'
@@ -247,6 +248,35 @@ function addAnswer() {
         @click="set({ hours: [...(part.hours ?? []), { days: [6], from: '10:00', until: '13:00' }] })"
         >Add a line</el-button
       >
+    </template>
+
+    <FieldEditor
+      v-else-if="part.kind === 'field' && part.field"
+      :id="part.id"
+      :field="part.field"
+      :words="words"
+      :lang="lang"
+      :name="name"
+      :words-only="wordsOnly"
+      @field="(field) => set({ field })"
+      @words="(w) => emit('words', w)"
+    />
+
+    <template v-else-if="part.kind === 'send'">
+      <el-input
+        :model-value="words.heading"
+        :aria-label="`On the button, in ${name}`"
+        placeholder="Send"
+        maxlength="100"
+        :lang="lang"
+        @update:model-value="(heading: string) => say({ heading })"
+      />
+      <RichText
+        :model-value="words.text ?? ''"
+        :label="`Said once it was sent, in ${name}`"
+        :lang="lang"
+        @update:model-value="(text: string) => say({ text })"
+      />
     </template>
 
     <template v-else>

@@ -15,6 +15,8 @@ export const kinds: { value: Kind; label: string; means: string }[] = [
   { value: 'contact', label: 'Contact', means: 'Telephone, mail, address, map.' },
   { value: 'hours', label: 'Opening hours', means: 'Days and times.' },
   { value: 'question', label: 'Question', means: 'Answered with one press.' },
+  { value: 'field', label: 'Field', means: 'Something to fill in: an address, a number, a choice …' },
+  { value: 'send', label: 'Send button', means: 'Sends what was filled in, and says thanks.' },
 ]
 export const kindName = (kind: Kind) => kinds.find((k) => k.value === kind)?.label ?? kind
 
@@ -24,6 +26,10 @@ export interface Place {
   column: number
   at: number
 }
+
+/** Whether something is to be filled in, with nothing there to send it. */
+export const lacksSend = (rows: Row[]) =>
+  partsOf(rows).some((p) => p.kind === 'field') && !partsOf(rows).some((p) => p.kind === 'send')
 
 export const partsOf = (rows: Row[]): Part[] => rows.flatMap((r) => r.columns.flatMap((c) => c.parts ?? []))
 
@@ -54,6 +60,7 @@ export function begun(rows: Row[], kind: Kind, mail: string): Part {
     contact: { contact: [{ by: 'mail', value: mail }] },
     hours: { hours: [{ days: [1, 2, 3, 4, 5], from: '09:00', until: '17:00' }] },
     question: { events: [`${id}-yes`, `${id}-no`] },
+    field: { field: { kind: 'email', required: true } },
   }
   return { id, kind, ...own[kind] }
 }
@@ -64,6 +71,7 @@ export function firstWords(kind: Kind): PartWords {
   if (kind === 'links') return { links: [{ href: '/', label: 'More' }] }
   if (kind === 'question')
     return { heading: 'Was this page useful?', answers: ['Yes', 'No'], thanks: 'Thank you. That helps us.' }
+  if (kind === 'field') return { heading: 'E-mail' }
   return {}
 }
 
