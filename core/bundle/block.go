@@ -12,6 +12,7 @@ import (
 	"mastflag/core/closed"
 	"mastflag/core/fault"
 	"mastflag/core/form"
+	"mastflag/core/icon"
 	"mastflag/core/markup"
 )
 
@@ -41,7 +42,11 @@ type Part struct {
 	// Ids of documents that are listed; * for all that are out.
 	Documents []string      `json:"documents,omitempty" jsonschema:"maxItems=100"`
 	Contact   []ContactLine `json:"contact,omitempty" jsonschema:"maxItems=20"`
-	Hours     []Opening     `json:"hours,omitempty" jsonschema:"maxItems=30"`
+	// Of contact lines: they stand as buttons, side by side.
+	Buttons bool `json:"buttons,omitempty"`
+	// Of opening hours; and of contact lines, those by which some of them are offered or not.
+	Hours []Opening `json:"hours,omitempty" jsonschema:"maxItems=30"`
+	Video *Video    `json:"video,omitempty"`
 	// Of a question: the events that its answers tell the site, in the order of the answers' words.
 	Events []string `json:"events,omitempty" jsonschema:"maxItems=6"`
 	// Of a field of a form: what it asks. Its label is the heading of its words, its options' words are their answers.
@@ -63,12 +68,13 @@ const (
 	PartQuestion  PartKind = "question"
 	PartField     PartKind = "field" // of the notice's form
 	PartSend      PartKind = "send"  // the button that sends the form
+	PartVideo     PartKind = "video"
 )
 
 func (PartKind) Values() []string {
 	return closed.Strings(
 		PartHeading, PartText, PartPictured, PartLinks, PartCountdown, PartDocuments, PartContact, PartHours, PartQuestion,
-		PartField, PartSend,
+		PartField, PartSend, PartVideo,
 	)
 }
 
@@ -81,8 +87,28 @@ type PartPicture struct {
 
 // A ContactLine is one way to reach someone.
 type ContactLine struct {
-	By    string `json:"by" jsonschema:"enum=telephone,enum=mail,enum=message,enum=address,enum=map"`
+	By    string `json:"by" jsonschema:"enum=telephone,enum=mail,enum=message,enum=address,enum=map,enum=link"`
 	Value string `json:"value" jsonschema:"minLength=1,maxLength=500"`
+	// Name of an icon of the set that ships; by the way if absent.
+	Icon string `json:"icon,omitempty" jsonschema:"maxLength=60"`
+	// Offered only while it is open by the part's hours, or only while it is closed; always if absent.
+	When string `json:"when,omitempty" jsonschema:"enum=open,enum=closed"`
+}
+
+// A Video is a film: a file, or a frame of a host (rule F8).
+type Video struct {
+	// An https address or a path of the site, of the file or of the page that the frame shows.
+	File  string `json:"file,omitempty" jsonschema:"maxLength=2048"`
+	Frame string `json:"frame,omitempty" jsonschema:"maxLength=2048"`
+	// Shown before it plays.
+	Still *Image `json:"still,omitempty"`
+	// The purpose that has to be agreed to before a frame is loaded.
+	Purpose string `json:"purpose,omitempty" jsonschema:"maxLength=64"`
+	// A file plays by itself, muted, after the first act on the page; never on phones, nor where less motion or less data
+	// is wanted.
+	BySelf bool `json:"bySelf,omitempty"`
+	// Its form; 16 to 9 if absent.
+	Form string `json:"form,omitempty" jsonschema:"enum=wide,enum=square,enum=tall"`
 }
 
 // Href returns where a press on the line leads; "" for a postal address. What a map's
@@ -96,7 +122,7 @@ func (l ContactLine) Href() string {
 		return "sms:" + bare.Replace(l.Value)
 	case "mail":
 		return "mailto:" + url.PathEscape(l.Value) // RFC 6068 §2
-	case "map":
+	case "map", "link":
 		return l.Value
 	}
 	return ""
@@ -113,15 +139,17 @@ type Opening struct {
 
 // PartWords is what a part of a block says in one language.
 type PartWords struct {
-	// Of a heading, a question and a field; on the button that sends.
+	// Of a heading, a question, a field and a video; on the button that sends.
 	Heading string `json:"heading,omitempty" jsonschema:"maxLength=300"`
 	// HTML of the safe subset: of a text; what helps to fill in a field; what is agreed to; what is said once a form was
-	// sent.
+	// sent; what stands in place of a frame until its purpose is agreed to.
 	Text  string `json:"text,omitempty" jsonschema:"maxLength=20000"`
 	Links []Link `json:"links,omitempty" jsonschema:"maxItems=20"`
 	// What a picture shows, for those who do not see it.
 	Alt string `json:"alt,omitempty" jsonschema:"maxLength=500"`
-	// Words on the answers of a question, and of the options of a field.
+	// Of a video, in this language: WebVTT.
+	Captions string `json:"captions,omitempty" jsonschema:"maxLength=200000"`
+	// Words on the answers of a question, of the options of a field, and on contact lines that are buttons.
 	Answers []string `json:"answers,omitempty" jsonschema:"maxItems=30"`
 	// Stands in place of the answers once one was given.
 	Thanks string `json:"thanks,omitempty" jsonschema:"maxLength=300"`
@@ -199,6 +227,14 @@ func (n Notice) ImagesInTexts() map[string]string {
 func (n Notice) Shows(file string) bool {
 	if _, ok := n.ImagesInTexts()[file]; ok {
 		return true
+	}
+	if t := n.Tab(); t != nil && t.Icon != nil && t.Icon.File == file {
+		return true
+	}
+	for _, p := range n.Parts() {
+		if p.Video != nil && p.Video.Still != nil && p.Video.Still.File == file {
+			return true
+		}
 	}
 	for _, p := range n.Pictures() {
 		if p.File == file || p.Phone != nil && p.Phone.File == file {
@@ -316,7 +352,7 @@ var (
 // nothing yet.
 var fieldOf = map[PartKind]string{
 	PartHeading: "level", PartPictured: "picture", PartDocuments: "documents", PartContact: "contact", PartHours: "hours",
-	PartQuestion: "events", PartField: "field",
+	PartQuestion: "events", PartField: "field", PartVideo: "video",
 }
 
 // checkRows returns what is wrong with the rows of a block.
@@ -399,9 +435,10 @@ func (p Part) check() fault.Faults {
 		{"picture", p.Picture != nil},
 		{"documents", len(p.Documents) > 0},
 		{"contact", len(p.Contact) > 0},
-		{"hours", len(p.Hours) > 0},
+		{"hours", len(p.Hours) > 0 && p.Kind != PartContact},
 		{"events", len(p.Events) > 0},
 		{"field", p.Field != nil},
+		{"video", p.Video != nil},
 	}
 	for _, h := range has {
 		if h.is && h.field != fieldOf[p.Kind] {
@@ -418,6 +455,14 @@ func (p Part) check() fault.Faults {
 		}
 		known := func(fact string) bool { _, ok := audience.Lookup(fact); return ok }
 		faults = append(faults, p.Field.Check(known).Under("/field")...)
+	}
+	if p.Buttons && p.Kind != PartContact {
+		faults = append(faults, fault.Fault{
+			Pointer: "/buttons", What: fmt.Sprintf("a part of kind %q has no buttons", p.Kind), Remedy: "remove it",
+		})
+	}
+	if p.Video != nil {
+		faults = append(faults, p.Video.check().Under("/video")...)
 	}
 	for i, l := range p.Contact {
 		if what, remedy := l.fault(); what != "" {
@@ -467,10 +512,42 @@ func (l ContactLine) fault() (what, remedy string) {
 		if !mailbox.MatchString(l.Value) {
 			return fmt.Sprintf("%q is not an e-mail address", l.Value), "give one such as office@sundrey.example"
 		}
-	case "map":
+	case "map", "link":
 		if what := markup.HrefFault(l.Value); what != "" {
-			return what, "give the web address of a map"
+			return what, "give a web address"
 		}
 	}
+	if _, ok := icon.Get(l.Icon); l.Icon != "" && !ok {
+		return fmt.Sprintf("there is no icon %q", l.Icon), "choose one of the set, or none"
+	}
 	return "", ""
+}
+
+func (v Video) check() fault.Faults {
+	var faults fault.Faults
+	address := func(at, to string) {
+		web := strings.HasPrefix(to, "https://") || strings.HasPrefix(to, "/")
+		if to != "" && (!web || markup.HrefFault(to) != "") {
+			faults = append(faults, fault.Fault{
+				Pointer: at, What: fmt.Sprintf("%q is no address of a video", firstRunes(to)),
+				Remedy: "give one that begins with https://, or a path of the site such as /films/seals.mp4",
+			})
+		}
+	}
+	address("/file", v.File)
+	address("/frame", v.Frame)
+	if v.File != "" && v.Frame != "" {
+		faults = append(faults, fault.Fault{
+			What: "a video is either a file or a frame, and not both", Remedy: "give file, or frame",
+		})
+	}
+	if v.Still != nil {
+		faults = append(faults, v.Still.check().Under("/still")...)
+	}
+	if v.BySelf && v.File == "" {
+		faults = append(faults, fault.Fault{
+			Pointer: "/bySelf", What: "only a file plays by itself", Remedy: "leave it away, or give a file",
+		})
+	}
+	return faults
 }

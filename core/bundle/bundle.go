@@ -7,6 +7,7 @@ package bundle
 
 import (
 	"cmp"
+	"fmt"
 	"math"
 	"net/netip"
 	"net/url"
@@ -22,6 +23,7 @@ import (
 	"mastflag/core/document"
 	"mastflag/core/fault"
 	"mastflag/core/form"
+	"mastflag/core/icon"
 	"mastflag/core/pages"
 	"mastflag/core/phrase"
 	"mastflag/core/schedule"
@@ -233,6 +235,10 @@ type Memory struct {
 	CloseWith CloseWith `json:"closeWith,omitempty"`
 	// A visitor can fold it away; a tab at the edge then opens it again.
 	Foldable bool `json:"foldable,omitempty"`
+	// In the middle or over everything: a press outside closes it too.
+	CloseOutside bool `json:"closeOutside,omitempty"`
+	// It closes by itself once nothing was done with it for so long, PT20S at least (WCAG 2.2 §2.2.1).
+	CloseAfter Period `json:"closeAfter,omitempty" jsonschema:"maxLength=40"`
 	// How long it stays away once closed; "page" if absent.
 	HideAfterClose Period `json:"closed,omitempty" jsonschema:"maxLength=40"`
 	// How long it stays away once its link was followed; not at all if absent.
@@ -288,6 +294,40 @@ type Content struct {
 	Form *form.Form `json:"form,omitempty"`
 	// What a notice of kind code puts into pages.
 	Code *PageCode `json:"code,omitempty"`
+	// A short sound as it comes, once the visitor has done something on the page.
+	Sound Sound `json:"sound,omitempty"`
+	// In the tab title: each paragraph of the message is a title, shown in turn while the visitor is in another tab.
+	// Without it the message stands in the title all the time.
+	Tab *Tab `json:"tab,omitempty"`
+}
+
+// A Sound is one of those that ship.
+type Sound string
+
+const (
+	Bell  Sound = "bell"
+	Knock Sound = "knock"
+)
+
+func (Sound) Values() []string { return closed.Strings(Bell, Knock) }
+
+// A Tab is how titles are shown in the tab of a visitor who is elsewhere (rule F7).
+type Tab struct {
+	// How long after they left the first is shown, and how long each stays; PT2S if absent.
+	First Period `json:"first,omitempty" jsonschema:"maxLength=40"`
+	Gap   Period `json:"gap,omitempty" jsonschema:"maxLength=40"`
+	// In place of the page's own icon.
+	Icon *TabIcon `json:"icon,omitempty"`
+}
+
+// A TabIcon is a file of the site, or an icon of the set that ships on a field.
+type TabIcon struct {
+	File string `json:"file,omitempty" jsonschema:"pattern=^[0-9a-f]{16}[.](jpg|png|webp|gif)$"`
+	Name string `json:"name,omitempty" jsonschema:"maxLength=60"`
+	// Its field, six hex digits.
+	Field string `json:"field,omitempty" jsonschema:"pattern=^#[0-9a-fA-F]{6}$"`
+	// A number on it.
+	Number int `json:"number,omitempty" jsonschema:"minimum=1,maximum=99"`
 }
 
 // A DetailsAs is what a longer message comes as.
@@ -521,10 +561,14 @@ func (n Notice) GetMemory() Memory {
 }
 
 // Closable reports whether a visitor can close the notice. One that has to be
-// acknowledged or declared stays until it is.
+// acknowledged or declared stays until it is; what stands over the page and asks for
+// nothing of the kind can always be closed (rule F1).
 func (n Notice) Closable() bool {
 	if d, ok := n.Disclaimer(); ok && d.Answered() {
 		return false
+	}
+	if n.GetSlot().Row().Over && n.Kind != KindConsent {
+		return true
 	}
 	return n.Memory == nil || n.Memory.Closable == nil || *n.Memory.Closable
 }
@@ -535,6 +579,72 @@ func (n Notice) Foldable() bool {
 	d, _ := n.Disclaimer()
 	return n.GetMemory().Foldable && n.Kind != KindConsent && n.Kind != KindCode && !d.Answered() &&
 		n.GetSlot() != TabTitle
+}
+
+// ClosesOutside reports whether a press outside closes the notice: only what stands over the
+// page has an outside.
+func (n Notice) ClosesOutside() bool {
+	return n.GetMemory().CloseOutside && n.Closable() && n.GetSlot().Row().Over
+}
+
+// ClosesAfter returns after how long without anything done with it the notice closes by
+// itself; 0 if it does not.
+func (n Notice) ClosesAfter() time.Duration {
+	if !n.Closable() || n.Kind == KindConsent || n.GetSlot() == Inline {
+		return 0
+	}
+	d, _ := n.GetMemory().CloseAfter.clock()
+	return d
+}
+
+// Tab returns how titles are shown in the tab, nil if they are not.
+func (n Notice) Tab() *Tab {
+	if n.Content == nil || n.GetSlot() != TabTitle {
+		return nil
+	}
+	return n.Content.Tab
+}
+
+// Sound returns the sound that the notice comes with, "" if none.
+func (n Notice) Sound() Sound {
+	if n.Content == nil {
+		return ""
+	}
+	return n.Content.Sound
+}
+
+// Delays returns how long after a visitor left the first title is shown, and how long each
+// stays.
+func (t Tab) Delays() (first, gap time.Duration) {
+	const usual = 2 * time.Second
+	first, gap = usual, usual
+	if d, ok := t.First.clock(); ok {
+		first = d
+	}
+	if d, ok := t.Gap.clock(); ok {
+		gap = d
+	}
+	return first, gap
+}
+
+func (t Tab) check() fault.Faults {
+	var faults fault.Faults
+	faults = append(faults, checkBetween("/first", t.First, time.Second, time.Hour)...)
+	faults = append(faults, checkBetween("/gap", t.Gap, time.Second, time.Hour)...)
+	if i := t.Icon; i != nil {
+		if (i.File == "") == (i.Name == "") {
+			faults = append(faults, fault.Fault{
+				Pointer: "/icon", What: "an icon is either a file or one of the set, and one of both",
+				Remedy: "give file, or name",
+			})
+		}
+		if _, ok := icon.Get(i.Name); i.Name != "" && !ok {
+			faults = append(faults, fault.Fault{
+				Pointer: "/icon/name", What: fmt.Sprintf("there is no icon %q", i.Name), Remedy: "choose one of the set",
+			})
+		}
+	}
+	return faults
 }
 
 // ClosedFor returns how long the notice stays away once closed.

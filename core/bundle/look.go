@@ -56,6 +56,12 @@ type Look struct {
 	Count *CountLook `json:"count,omitempty"`
 	// How it comes in: fade or slide; at once if absent. Visitors who want less motion get none.
 	Motion Motion `json:"motion,omitempty"`
+	// How it goes: fade or slide; at once if absent.
+	MotionOut Motion `json:"motionOut,omitempty"`
+	// How dense its field is, %: less lets what lies behind through.
+	Opacity *int `json:"opacity,omitempty" jsonschema:"minimum=30,maximum=100"`
+	// In the middle or over everything: how dark the page behind is, %; 60 and 87 if absent.
+	Behind *int `json:"behind,omitempty" jsonschema:"minimum=0,maximum=95"`
 	// Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .headline, .button, .link, .close,
 	// .fold, .longer, .icon and .picture.
 	CSS string `json:"css,omitempty" jsonschema:"maxLength=10000"`
@@ -389,6 +395,8 @@ func (l Look) Over(theme Look) Look {
 	out.Icon, out.IconColour = cmp.Or(l.Icon, theme.Icon), cmp.Or(l.IconColour, theme.IconColour)
 	out.Headline, out.Buttons = cmp.Or(l.Headline, theme.Headline), cmp.Or(l.Buttons, theme.Buttons)
 	out.Border, out.Count = cmp.Or(l.Border, theme.Border), cmp.Or(l.Count, theme.Count)
+	out.MotionOut = cmp.Or(l.MotionOut, theme.MotionOut)
+	out.Opacity, out.Behind = cmp.Or(l.Opacity, theme.Opacity), cmp.Or(l.Behind, theme.Behind)
 	out.CSS = theme.CSS + l.CSS
 	return out
 }

@@ -18,6 +18,7 @@ import (
 	"golang.org/x/text/language"
 
 	"mastflag/core/audience"
+	"mastflag/core/captions"
 	"mastflag/core/closed"
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
@@ -675,6 +676,9 @@ func (n Notice) check(t terms) fault.Faults {
 	faults = append(faults, n.checkDocuments()...)
 	faults = append(faults, n.checkRows()...)
 	faults = append(faults, n.checkForm()...)
+	if n.Content != nil && n.Content.Tab != nil {
+		faults = append(faults, n.Content.Tab.check().Under("/content/tab")...)
+	}
 	faults = append(faults, n.checkCode(t.consent)...)
 	return append(faults, checkWordings(n.Wordings()).Under("/content/wordings")...)
 }
@@ -700,6 +704,7 @@ func (m Memory) check() fault.Faults {
 			})
 		}
 	}
+	faults = append(faults, checkBetween("/closeAfter", m.CloseAfter, 20*time.Second, time.Hour)...)
 	for i, l := range m.Limits {
 		if l.Per == PeriodSession {
 			continue
@@ -732,6 +737,16 @@ func (w Wording) Check() fault.Faults {
 		}
 		return html
 	})
+	for _, id := range w.PartIDs() {
+		if text := w.Parts[id].Captions; text != "" {
+			if _, err := captions.Parse(text); err != nil {
+				faults = append(faults, fault.Fault{
+					Pointer: fault.Pointer("parts", id, "captions"), What: err.Error(),
+					Remedy: "give captions as WebVTT has them",
+				})
+			}
+		}
+	}
 	if f := phrase.PlainFault(w.Headline); f != nil {
 		f.Pointer = "/headline"
 		faults = append(faults, *f)

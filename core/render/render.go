@@ -46,6 +46,18 @@ type Bar struct {
 	Code *Code `json:"code,omitempty"`
 	// What takes its form.
 	Form *Form `json:"form,omitempty"`
+	// What else loads a part of the script: video, hours.
+	Uses []string `json:"uses,omitempty"`
+	// Of the zone that its opening hours are in.
+	Zone string `json:"zone,omitempty"`
+	// How it goes, beside by its buttons.
+	Out *Out `json:"out,omitempty"`
+	// How dark the page behind it is, %, where it is not as usual.
+	Behind *int `json:"behind,omitempty"`
+	// A sound that it comes with.
+	Sound bundle.Sound `json:"sound,omitempty"`
+	// Its paragraphs are titles that are shown in the tab of a visitor who is elsewhere.
+	Tab *Tab `json:"tab,omitempty"`
 }
 
 // Code is what is put into a page, in its three places.
@@ -137,7 +149,10 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 		Fold:     folded(n, tag),
 	}
 	out.Form = formOf(n, tag, out)
-	out.Ways = w.Details != "" || out.Fold != nil || out.Form != nil
+	special(n, &out, zone)
+	out.Tab = tabOf(n, images)
+	out.Ways = w.Details != "" || out.Fold != nil || out.Form != nil || out.Uses != nil || out.Out != nil ||
+		out.Behind != nil || out.Sound != "" || out.Tab != nil
 	return out, nil
 }
 
@@ -206,7 +221,7 @@ func style(n bundle.Notice) string {
 	if n.Kind == bundle.KindBlock { // it reads as a part of the page
 		b.WriteString(":host{margin-block:16px}.bar{justify-content:flex-start}.words{max-width:none;text-align:start}")
 	}
-	b.WriteString(rowsStyle(n, ".bar"))
+	b.WriteString(rowsStyle(n, ".bar", true))
 	if n.GetSlot() == bundle.Inline { // no line parts it from what it follows, as bars at an edge are parted
 		b.WriteString(":host(:not(:first-child)) .bar{box-shadow:none}")
 	}
@@ -217,6 +232,9 @@ func style(n bundle.Notice) string {
 			"solid;border-radius:2px}.level+p,.level+.till,.level+.till p{display:inline}")
 	}
 	b.WriteString(countStyle(n.Countdown(), look.Count))
+	if look.Opacity != nil && *look.Opacity < 100 {
+		fmt.Fprintf(&b, ".bar{background:color-mix(in srgb,var(--field) %d%%,transparent)}", *look.Opacity)
+	}
 	switch look.Motion {
 	case bundle.Fade:
 		b.WriteString("@media(prefers-reduced-motion:no-preference){.bar{animation:in .3s ease-out}@keyframes " +
@@ -293,7 +311,7 @@ func Plain(n bundle.Notice, tag, images string) (string, error) {
 	corner, button := corners(look)
 	values := map[string]any{
 		"Class":      "notice-" + n.ID,
-		"RowsStyle":  template.CSS(rowsStyle(n, ".notice-"+n.ID)),
+		"RowsStyle":  template.CSS(rowsStyle(n, ".notice-"+n.ID, false)),
 		"LookStyle":  template.CSS(lookStyle(n, plainParts("notice-"+n.ID))),
 		"Place":      template.CSS(place),
 		"Background": template.CSS(background),
@@ -328,6 +346,8 @@ func PlainLacks(n bundle.Notice, tag string) []string {
 	say(n.Schedule != nil || n.Audience != nil, "It is there at all times and for everyone.")
 	say(n.Closable() && n.Kind != bundle.KindBlock, "It cannot be closed.")
 	say(n.Foldable(), "It cannot be folded away.")
+	say(hasVideo(n), "Its video is left out: that takes the site script.")
+	say(n.Tab() != nil || n.Sound() != "", "It changes no tab and makes no sound.")
 	say(n.HasForm(), "It asks for nothing to be filled in: that takes the site script.")
 	say(d != nil, "It does not count: a moment that is the same for all is written out, any other is left out.")
 	say(w.Details != "" && n.Content.DetailsAs == bundle.Dialog, "The longer message unfolds, and opens no dialog.")

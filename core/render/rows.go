@@ -26,16 +26,20 @@ var rowsCSS string
 const narrowRows = "559px"
 
 // rowsStyle is the style of a block's rows, "" if it has none. scope is a selector
-// of the block; each rule is for what is inside it alone.
-func rowsStyle(n bundle.Notice, scope string) string {
+// of the block; each rule is for what is inside it alone. live is whether the site script is
+// there, without which nothing is filled in and nothing plays.
+func rowsStyle(n bundle.Notice, scope string, live bool) string {
 	if len(n.Rows()) == 0 {
 		return ""
 	}
 	var b, narrow strings.Builder
 	fmt.Fprintf(&b, "%s{padding-block:16px}", scope)
 	rules := rowsCSS
-	if n.HasForm() {
+	if live && n.HasForm() {
 		rules += formCSS
+	}
+	if live && hasVideo(n) {
+		rules += videoCSS
 	}
 	for rule := range strings.Lines(rules) {
 		b.WriteString(scope + " " + strings.TrimSpace(rule))
@@ -123,11 +127,15 @@ func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live boo
 		return w.List, ""
 	case bundle.PartContact:
 		if len(p.Contact) > 0 {
-			return contact(p.Contact), ""
+			return contact(p, w), ""
 		}
 	case bundle.PartHours:
 		if len(p.Hours) > 0 {
 			return hours(p.Hours, tag), " hours"
+		}
+	case bundle.PartVideo:
+		if p.Video != nil && live {
+			return video(*p.Video, w, tag, images), " video " + cmp.Or(p.Video.Form, "wide")
 		}
 	case bundle.PartQuestion:
 		if live {
@@ -174,29 +182,52 @@ func links(list []bundle.Link) string {
 
 // contactIcons are the icons of the ways to reach someone.
 var contactIcons = map[string]string{
-	"telephone": "phone", "mail": "mail", "message": "message", "address": "home", "map": "map-pin",
+	"telephone": "phone", "mail": "mail", "message": "message", "address": "home", "map": "map-pin", "link": "link",
 }
 
-func contact(lines []bundle.ContactLine) string {
+// contact writes ways to reach someone. What is offered by hours alone says so to the part of
+// the site script that knows the time; without it all of them stand there.
+func contact(p bundle.Part, w bundle.PartWords) string {
 	var b strings.Builder
-	b.WriteString(`<ul class="contact">`)
-	for _, l := range lines {
-		b.WriteString("<li>")
-		if i, ok := icon.Get(contactIcons[l.By]); ok {
-			b.WriteString(i.SVG)
+	class, hours := "contact", ""
+	if p.Buttons {
+		class += " buttons"
+	}
+	if len(p.Hours) > 0 && slices.ContainsFunc(p.Contact, func(l bundle.ContactLine) bool { return l.When != "" }) {
+		raw, err := json.Marshal(p.Hours)
+		if err == nil {
+			hours = fmt.Sprintf(` data-hours="%s"`, html.EscapeString(string(raw)))
+		}
+	}
+	fmt.Fprintf(&b, `<ul class="%s"%s>`, class, hours)
+	for at, l := range p.Contact {
+		b.WriteString("<li")
+		if l.When != "" && hours != "" {
+			fmt.Fprintf(&b, ` data-when="%s"`, html.EscapeString(l.When))
+		}
+		b.WriteString(">")
+		inner := ""
+		if i, ok := icon.Get(cmp.Or(l.Icon, contactIcons[l.By])); ok {
+			inner = i.SVG
 		}
 		said := strings.ReplaceAll(html.EscapeString(l.Value), "\n", "<br>")
 		href := l.Href()
-		if l.By == "map" {
+		if l.By == "map" || l.By == "link" {
 			if markup.HrefFault(href) != "" {
 				href = ""
 			}
 			said = html.EscapeString(strings.TrimPrefix(strings.TrimPrefix(l.Value, "https://"), "http://"))
 		}
-		if href != "" {
-			fmt.Fprintf(&b, `<a href="%s" data-act="clicked">%s</a>`, html.EscapeString(href), said)
-		} else {
-			fmt.Fprintf(&b, "<span>%s</span>", said)
+		if p.Buttons && at < len(w.Answers) && w.Answers[at] != "" {
+			said = html.EscapeString(w.Answers[at])
+		}
+		switch {
+		case href != "" && p.Buttons:
+			fmt.Fprintf(&b, `<a class="button" href="%s" data-act="clicked">%s%s</a>`, html.EscapeString(href), inner, said)
+		case href != "":
+			fmt.Fprintf(&b, `%s<a href="%s" data-act="clicked">%s</a>`, inner, html.EscapeString(href), said)
+		default:
+			fmt.Fprintf(&b, "%s<span>%s</span>", inner, said)
 		}
 		b.WriteString("</li>")
 	}

@@ -31,6 +31,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/decide"
+	"mastflag/core/render"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/contacts"
@@ -82,8 +83,10 @@ const maxPreviews = 2
 // itself; what asks for consent and holds things back until it is given; what takes
 // answers to disclaimers; and what counts visits where an audience asks about them; and what shares what
 // is remembered between the hosts of a domain; what opens longer messages and loads what few notices need;
-// and what takes forms.
-var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits", "shared", "ways", "form"}
+// what takes forms, knows opening hours, sounds, speaks in the tab and plays videos.
+var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits", "shared", "ways", "form",
+	"hours", "sound", "tab", "video",
+}
 
 // An asset is a file with its encodings.
 type asset struct {
@@ -165,6 +168,7 @@ func (d *Delivery) Routes(r gin.IRouter) {
 	r.GET("/s/:key", d.loader)
 	r.GET("/a/:name", d.asset)
 	r.GET(compiled.ImagesPath(":key")+":file", d.image)
+	r.GET(compiled.ImagesPath(":key")+"icon/:name", d.tabIcon)
 	r.POST("/d/:key", d.decide)
 	r.OPTIONS("/d/:key", d.preflight("POST"))
 	r.POST("/r/:key", d.answer)
@@ -332,6 +336,25 @@ func (d *Delivery) image(c *gin.Context) {
 		".gif":  "image/gif",
 	}[path.Ext(c.Param("file"))]
 	c.Data(http.StatusOK, kind, body)
+}
+
+// tabIcon draws an icon for the tab of a browser.
+func (d *Delivery) tabIcon(c *gin.Context) {
+	name, svg := strings.CutSuffix(c.Param("name"), ".svg")
+	number, _ := strconv.Atoi(c.Query("number"))
+	drawn := render.TabIcon(name, c.Query("field"), number)
+	if !svg || drawn == "" {
+		problem.Write(c, problem.Problem{
+			Status: http.StatusNotFound, Title: "No such icon", Detail: "The set that ships has no icon of that name.",
+		})
+		return
+	}
+	h := c.Writer.Header()
+	h.Set("Cache-Control", "public, max-age=31536000, immutable")
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
+	c.Data(http.StatusOK, "image/svg+xml", []byte(drawn))
 }
 
 // An ask is what the site script sends: a visit, and a preview token if the

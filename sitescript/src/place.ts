@@ -151,8 +151,8 @@ function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string) => vo
     const target = (e.target as Element).closest<HTMLElement>('[data-act],a')
     const what = target?.dataset.act ?? 'clicked'
     if (!target) return
-    act(bar, what)
     ways?.act(bar, what)
+    act(bar, what)
   })
   root.addEventListener('keydown', (e) => {
     if ((e as KeyboardEvent).key === 'Escape')

@@ -43,14 +43,17 @@ let titled: { bar: Bar; root: ShadowRoot } | undefined
 /** Puts a notice's words into the tab title, or the page's own back; a countdown in them goes on. */
 function tabTitle(bar: Bar | undefined, shadow: (html: string, css: string) => HTMLElement): void {
   if (bar?.id === titled?.bar.id && bar?.html === titled?.bar.html) return
-  if (!bar) {
-    document.title = title as string
-    title = titled = undefined
-    return
+  titled = undefined
+  if (title !== undefined && (!bar || bar.tab)) {
+    document.title = title
+    title = undefined
   }
-  title ??= document.title
+  if (!bar) return
   const root = shadow(bar.html, bar.css).shadowRoot as ShadowRoot
   titled = { bar, root }
+  // What is for visitors who are elsewhere has a part of its own.
+  if (bar.tab) return
+  title ??= document.title
   const say = () => {
     if (titled?.root !== root) return
     const words = root.querySelector('.words')?.cloneNode(true) as HTMLElement | undefined

@@ -114,6 +114,18 @@ export interface Bar {
   code?: Code
   /** What takes its form. */
   form?: Form
+  /** What else loads a part of the script: video, hours. */
+  uses?: string[]
+  /** Of the zone that its opening hours are in. */
+  zone?: string
+  /** How it goes, beside by its buttons. */
+  out?: Out
+  /** How dark the page behind it is, %, where it is not as usual. */
+  behind?: number
+  /** A sound that it comes with. */
+  sound?: 'bell' | 'knock'
+  /** Its paragraphs are titles that are shown in the tab of a visitor who is elsewhere. */
+  tab?: Tab
   /** Its place in the order of rule D1, among all notices of the site. */
   order: number
   /** The acts to be remembered beside closing, shown and clicked: its memory or an audience asks. */
@@ -137,6 +149,27 @@ export interface Disclaims {
   of?: string
   /** Where those are led who say no; "" if nowhere. */
   else?: string
+}
+
+/**
+ * A Tab is how titles are shown in turn while the visitor is in another tab: each paragraph of the notice's message is
+ * one.
+ */
+export interface Tab {
+  first: number
+  gap: number
+  /** Address of an icon in place of the page's own. */
+  icon?: string
+}
+
+/** An Out is how a notice goes, beside by its buttons. */
+export interface Out {
+  /** A press outside closes it. */
+  outside?: boolean
+  /** It closes by itself after so long without anything done with it, ms; not if 0. */
+  after?: number
+  /** How it moves as it goes. */
+  motion?: 'fade' | 'slide'
 }
 
 /** A Form is what the site script needs to take what is filled in. */

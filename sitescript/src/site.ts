@@ -135,6 +135,7 @@ function start(): void {
         ask,
         now,
         facts,
+        act,
         quiet: () => token,
         forms: `${server}/f/${key}`,
       })

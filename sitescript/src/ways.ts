@@ -17,6 +17,8 @@ export interface Page {
   now(): string
   /** Facts that only this page knows. */
   facts(): object
+  /** What a press on a notice does. */
+  act(bar: Bar, what: string): void
   /** Where forms go. */
   forms: string
 }
@@ -95,11 +97,59 @@ export function start(page: Page) {
     )
   }
 
+  const leaving = new WeakSet<HTMLElement>()
+  /** Closes a notice by a press outside, and once nothing was done with it for a while. */
+  function leave(bar: Bar, host: HTMLElement): void {
+    if (leaving.has(host)) return
+    leaving.add(host)
+    const { outside, after } = bar.out!
+    const box = host.parentElement!
+    if (outside) box.addEventListener('click', (e) => e.target === box && host.isConnected && close(bar, host))
+    if (!after || page.quiet()) return
+    let since = Date.now()
+    for (const what of ['pointermove', 'keydown', 'focusin'])
+      host.addEventListener(what, () => (since = Date.now()), { passive: true })
+    const timer = setInterval(() => {
+      if (!host.isConnected) clearInterval(timer)
+      // What nobody can see does not count.
+      else if (document.hidden || host.matches(':hover')) since = Date.now()
+      else if (Date.now() - since >= after) close(bar, host)
+    }, 500)
+  }
+  function close(bar: Bar, host: HTMLElement): void {
+    go(bar, host)
+    page.act(bar, 'close')
+  }
+
+  /** Has a notice move as it goes: what is taken off the page stands there a little longer, out of reach. */
+  function go(bar: Bar, host: HTMLElement): void {
+    const motion = bar.out?.motion
+    if (!motion || matchMedia('(prefers-reduced-motion:reduce)').matches) return
+    const { left, top, width, height } = host.getBoundingClientRect()
+    queueMicrotask(() => {
+      if (host.isConnected) return
+      host.style.cssText =
+        `position:fixed;z-index:2147483001;pointer-events:none;left:${left}px;top:${top}px;` +
+        `width:${width}px;height:${height}px`
+      host.inert = true
+      document.body.after(host)
+      const far = bar.slot === 'top' ? '-100%' : '100%'
+      const end = motion === 'fade' ? { opacity: 0 } : { transform: `translateY(${far})`, opacity: 0 }
+      host.animate([{}, end], { duration: 250, easing: 'ease-in' }).onfinish = () => host.remove()
+    })
+  }
+
   return {
     /** Hides what is folded away, and puts its tab where it would stand. */
     placed(bars: Bar[]): void {
       latest = bars
-      if (bars.some((b) => b.form)) special('form')
+      for (const name of new Set([...bars.flatMap((b) => b.uses ?? []), ...Object.keys(specials)])) special(name)
+      for (const bar of bars) {
+        const host = rootOf(bar.id)?.host as HTMLElement | undefined
+        if (!host) continue
+        if (bar.behind !== undefined) host.parentElement!.style.background = `rgb(0 0 0/${bar.behind}%)`
+        if (bar.out) leave(bar, host)
+      }
       for (const [id, host] of tabs)
         if (!away(id) || !bars.some((b) => b.id === id)) {
           host.remove()
@@ -144,6 +194,7 @@ export function start(page: Page) {
       if (what === 'more' && root) more(root)
       if (what === 'shut') (root?.getElementById('longer') as HTMLDialogElement | null)?.close()
       if (what === 'fold') fold(bar, true)
+      if (what === 'close' && root) go(bar, root.host as HTMLElement)
     },
   }
 }

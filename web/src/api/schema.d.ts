@@ -5178,8 +5178,15 @@ export interface components {
     /** @description A ContactLine is one way to reach someone. */
     ContactLine: {
       /** @enum {string} */
-      by: 'telephone' | 'mail' | 'message' | 'address' | 'map'
+      by: 'telephone' | 'mail' | 'message' | 'address' | 'map' | 'link'
       value: string
+      /** @description Name of an icon of the set that ships; by the way if absent. */
+      icon?: string
+      /**
+       * @description Offered only while it is open by the part's hours, or only while it is closed; always if absent.
+       * @enum {string}
+       */
+      when?: 'open' | 'closed'
     }
     /** @description ContactList is what visitors filled in, the latest first. */
     ContactList: {
@@ -5264,6 +5271,16 @@ export interface components {
       form?: components['schemas']['Form']
       /** @description What a notice of kind code puts into pages. */
       code?: components['schemas']['PageCode']
+      /**
+       * @description A short sound as it comes, once the visitor has done something on the page.
+       * @enum {string}
+       */
+      sound?: 'bell' | 'knock'
+      /**
+       * @description In the tab title: each paragraph of the message is a title, shown in turn while the visitor is in another tab.
+       *     Without it the message stands in the title all the time.
+       */
+      tab?: components['schemas']['Tab']
     }
     /** @description A Contrast is how well words read on a field. */
     Contrast: {
@@ -6174,6 +6191,15 @@ export interface components {
        */
       motion?: 'fade' | 'slide'
       /**
+       * @description How it goes: fade or slide; at once if absent.
+       * @enum {string}
+       */
+      motionOut?: 'fade' | 'slide'
+      /** @description How dense its field is, %: less lets what lies behind through. */
+      opacity?: number
+      /** @description In the middle or over everything: how dark the page behind is, %; 60 and 87 if absent. */
+      behind?: number
+      /**
        * @description Style of its own in CSS, for this notice alone. Its parts are .bar, .words, .headline, .button, .link, .close,
        *     .fold, .longer, .icon and .picture.
        */
@@ -6220,6 +6246,10 @@ export interface components {
       closeWith?: 'cross' | 'button' | 'both'
       /** @description A visitor can fold it away; a tab at the edge then opens it again. */
       foldable?: boolean
+      /** @description In the middle or over everything: a press outside closes it too. */
+      closeOutside?: boolean
+      /** @description It closes by itself once nothing was done with it for so long, PT20S at least (WCAG 2.2 §2.2.1). */
+      closeAfter?: string
       /** @description How long it stays away once closed; "page" if absent. */
       closed?: string
       /** @description How long it stays away once its link was followed; not at all if absent. */
@@ -6531,13 +6561,18 @@ export interface components {
         | 'question'
         | 'field'
         | 'send'
+        | 'video'
       /** @description Of a heading: 2 (if absent) to 4, as in HTML. */
       level?: number
       picture?: components['schemas']['PartPicture']
       /** @description Ids of documents that are listed; * for all that are out. */
       documents?: string[]
       contact?: components['schemas']['ContactLine'][]
+      /** @description Of contact lines: they stand as buttons, side by side. */
+      buttons?: boolean
+      /** @description Of opening hours; and of contact lines, those by which some of them are offered or not. */
       hours?: components['schemas']['Opening'][]
+      video?: components['schemas']['Video']
       /** @description Of a question: the events that its answers tell the site, in the order of the answers' words. */
       events?: string[]
       /** @description Of a field of a form: what it asks. Its label is the heading of its words, its options' words are their answers. */
@@ -6576,17 +6611,19 @@ export interface components {
     }
     /** @description PartWords is what a part of a block says in one language. */
     PartWords: {
-      /** @description Of a heading, a question and a field; on the button that sends. */
+      /** @description Of a heading, a question, a field and a video; on the button that sends. */
       heading?: string
       /**
        * @description HTML of the safe subset: of a text; what helps to fill in a field; what is agreed to; what is said once a form was
-       *     sent.
+       *     sent; what stands in place of a frame until its purpose is agreed to.
        */
       text?: string
       links?: components['schemas']['Link'][]
       /** @description What a picture shows, for those who do not see it. */
       alt?: string
-      /** @description Words on the answers of a question, and of the options of a field. */
+      /** @description Of a video, in this language: WebVTT. */
+      captions?: string
+      /** @description Words on the answers of a question, of the options of a field, and on contact lines that are buttons. */
       answers?: string[]
       /** @description Stands in place of the answers once one was given. */
       thanks?: string
@@ -7410,6 +7447,23 @@ export interface components {
     SurveyState: {
       survey?: components['schemas']['Survey']
     }
+    /** @description A Tab is how titles are shown in the tab of a visitor who is elsewhere (rule F7). */
+    Tab: {
+      /** @description How long after they left the first is shown, and how long each stays; PT2S if absent. */
+      first?: string
+      gap?: string
+      /** @description In place of the page's own icon. */
+      icon?: components['schemas']['TabIcon']
+    }
+    /** @description A TabIcon is a file of the site, or an icon of the set that ships on a field. */
+    TabIcon: {
+      file?: string
+      name?: string
+      /** @description Its field, six hex digits. */
+      field?: string
+      /** @description A number on it. */
+      number?: number
+    }
     /** @description Table is pages by notices over a time. */
     Table: {
       /** @description ids, the columns */
@@ -7545,6 +7599,26 @@ export interface components {
       by: string
       /** @description Where it can be read. */
       address: string
+    }
+    /** @description A Video is a film: a file, or a frame of a host (rule F8). */
+    Video: {
+      /** @description An https address or a path of the site, of the file or of the page that the frame shows. */
+      file?: string
+      frame?: string
+      /** @description Shown before it plays. */
+      still?: components['schemas']['Image']
+      /** @description The purpose that has to be agreed to before a frame is loaded. */
+      purpose?: string
+      /**
+       * @description A file plays by itself, muted, after the first act on the page; never on phones, nor where less motion or less data
+       *     is wanted.
+       */
+      bySelf?: boolean
+      /**
+       * @description Its form; 16 to 9 if absent.
+       * @enum {string}
+       */
+      form?: 'wide' | 'square' | 'tall'
     }
     /** @description A View is everything that is so at a viewpoint. */
     View: {
