@@ -136,6 +136,14 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		say("; ")
 		change(Closing, "it can be folded away")
 	}
+	if n.ClosesOutside() {
+		say("; ")
+		change(Closing, "a press outside closes it too")
+	}
+	if n.ClosesAfter() > 0 {
+		say("; ")
+		change(Closing, "it closes by itself "+strings.Replace(moment.Period(n.GetMemory().CloseAfter), "for ", "after ", 1))
+	}
 	for i, l := range n.GetMemory().Limits {
 		if n.GetLevel() == bundle.Emergency {
 			break // it is not held back by them (rule M4)
