@@ -55,6 +55,7 @@ const (
 	Offers      Purpose = "offers"
 	News        Purpose = "news"
 	Visitors    Purpose = "visitors"
+	Asking      Purpose = "asking"
 	Disclaimers Purpose = "disclaimers"
 	Sections    Purpose = "sections"
 )
@@ -66,6 +67,7 @@ var Purposes = []PurposeRow{
 	{Offers, "Offers and orders"},
 	{News, "News"},
 	{Visitors, "To your visitors"},
+	{Asking, "Pop-ups that ask and offer"},
 	{Disclaimers, "Disclaimers"},
 	{Sections, "Sections in pages"},
 }
@@ -357,6 +359,13 @@ func Ready(site bundle.Site, now time.Time) (ready []Point) {
 			Notice:   o.notice(site, here),
 		})
 	}
+	for _, p := range popUps {
+		ready = append(ready, Point{Key: p.key, Name: p.name, For: p.when, Purpose: Asking, Notice: p.notice(site)})
+	}
+	ready = append(ready, Point{
+		Key: "elsewhere", Name: "For visitors in another tab", For: "Messages in the tab’s title while they are elsewhere.",
+		Purpose: Asking, Notice: elsewhere(site),
+	})
 	for _, s := range sections {
 		ready = append(ready, Point{Key: s.key, Name: s.name, For: s.when, Purpose: Sections, Notice: s.notice(site)})
 	}

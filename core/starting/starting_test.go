@@ -35,7 +35,7 @@ func TestEachIsRightAsItComes(t *testing.T) {
 	for hour := 0; hour < 24*8; hour += 5 {
 		now := time.Date(2026, 3, 25, hour, 30, 0, 0, time.UTC) // over a change of the clock
 		all := starting.Ready(site, now)
-		require.Len(t, all, 43)
+		require.Len(t, all, 51)
 		last := -1
 		for _, p := range all {
 			purpose := slices.IndexFunc(starting.Purposes, func(r starting.PurposeRow) bool { return r.Purpose == p.Purpose })
@@ -75,7 +75,7 @@ func TestOwnComeFirst(t *testing.T) {
 		Notice: bundle.Notice{ID: "old", Kind: bundle.KindBar, State: bundle.Published},
 	}}
 	all := starting.Of(s, nil, time.Now())
-	require.Len(t, all, 44)
+	require.Len(t, all, 52)
 	assert.Equal(t, starting.Point{
 		Key:    "Ours",
 		Name:   "Ours",
