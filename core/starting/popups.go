@@ -219,8 +219,7 @@ func reached(lines []bundle.ContactLine, site bundle.Site) (out []bundle.Contact
 // elsewhere makes the message for visitors in another tab.
 func elsewhere(site bundle.Site) bundle.Notice {
 	return bundle.Notice{Kind: bundle.KindTabTitle, Title: "For visitors in another tab",
-		Pages:  &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
-		Memory: &bundle.Memory{Closable: new(bool)},
+		Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.All}}},
 		Content: &bundle.Content{
 			Tab:      &bundle.Tab{},
 			Wordings: inLanguages(site, func(i int) bundle.Wording { return bundle.Wording{Message: tabTitles[i]} }),

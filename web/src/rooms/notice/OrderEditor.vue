@@ -4,7 +4,7 @@
 import { until, useEventListener } from '@vueuse/core'
 import { computed, nextTick, provide, ref, useTemplateRef } from 'vue'
 import type { Node, Notice, NoticeDetail, SiteDetail, View, Word } from '../../api/client'
-import { levelOf, positionOf } from '../../api/sets'
+import { levelOf, positionOf, slotOf } from '../../api/sets'
 import OrderLine from '../../instruments/OrderLine.vue'
 import { findNames, useNames } from '../../instruments/names'
 import { local } from '../../instruments/time'
@@ -226,7 +226,13 @@ function removeCountdown() {
         :now="localNow"
         :times="detail.times"
       />
-      <ClosingWord v-else v-model="memory" :level="notice.level" :kind="notice.kind" />
+      <ClosingWord
+        v-else
+        v-model="memory"
+        :level="notice.level"
+        :kind="notice.kind"
+        :over="/^(centre|cover)$/.test(slotOf(notice))"
+      />
       <div class="done">
         <el-button size="small" type="primary" @click="close">Done</el-button> <span class="quiet small">or Esc</span>
       </div>

@@ -8,6 +8,8 @@ import { useViewpoint } from '../../instruments/viewpoint'
 import BlockEditor from './block/BlockEditor.vue'
 import ColourEditor from './look/ColourEditor.vue'
 import LookEditor from './look/LookEditor.vue'
+import SoundField from './SoundField.vue'
+import TabEditor from './TabEditor.vue'
 import ThemeField from './look/ThemeField.vue'
 import OptionField from '../../instruments/OptionField.vue'
 import { useNotice } from './room'
@@ -48,6 +50,7 @@ function part<K extends 'detailsAs' | 'detailsBy'>(key: K, usual: NonNullable<Co
 }
 const detailsAs = part('detailsAs', 'unfold')
 const detailsBy = part('detailsBy', 'button')
+const sounds = computed(() => /^(pop-up|tab-title)$/.test(notice.value?.kind ?? ''))
 const forms = [
   { value: 'unfold' as const, label: 'unfolds below' },
   { value: 'dialog' as const, label: 'stands in a dialog' },
@@ -120,7 +123,15 @@ function count() {
       :known="known"
       @count="count"
     />
-    <p v-else-if="hasRows" class="quiet small">
+    <TabEditor
+      v-if="notice.kind === 'tab-title'"
+      v-model="content"
+      :site="site"
+      :message="wording.message ?? ''"
+      :palette="siteDetail?.site.palette"
+    />
+    <SoundField v-if="sounds" v-model="content" />
+    <p v-if="hasRows && !rows && notice.kind !== 'block' && notice.kind !== 'pop-up'" class="quiet small">
       <button type="button" class="word" @click="rows = true">Add rows</button> for more: columns, pictures, contact
       lines, or a form to fill in.
     </p>
@@ -136,6 +147,7 @@ function count() {
       :plain="isConsent"
       :headline="hasHeadline"
       :countdown="countdown"
+      :behind="{ centre: 60, cover: 87 }[slotOf(notice) as string]"
     />
   </div>
 </template>

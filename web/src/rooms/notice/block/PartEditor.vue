@@ -3,7 +3,10 @@
 import { computed, defineAsyncComponent } from 'vue'
 import RadioField from '../../../instruments/RadioField.vue'
 import type { Part, PartWords, SiteDetail } from '../../../api/client'
+import OptionField from '../../../instruments/OptionField.vue'
 import FieldEditor from './FieldEditor.vue'
+import HoursEditor from './HoursEditor.vue'
+import VideoEditor from './VideoEditor.vue'
 import PicturePicker from '../look/PicturePicker.vue'
 import FocalPoint from '../look/FocalPoint.vue'
 import LinkRow from './LinkRow.vue'
@@ -24,7 +27,12 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ part: [p: Part]; words: [w: PartWords]; remove: []; count: []; close: [] }>()
 
-const set = (p: Partial<Part>) => emit('part', { ...props.part, ...p })
+/** Sets what the part has; what is undefined is left out. */
+function set(p: { [K in keyof Part]?: Part[K] | undefined }) {
+  const next: Record<string, unknown> = { ...props.part, ...p }
+  for (const [k, v] of Object.entries(next)) if (v === undefined) delete next[k]
+  emit('part', next as unknown as Part)
+}
 const say = (w: Partial<PartWords>) => emit('words', { ...props.words, ...w })
 /** A list with one of its members changed, or dropped where nothing is given. */
 function withOne<T>(list: T[] | undefined, i: number, one?: Partial<T>): T[] {
@@ -48,7 +56,21 @@ const ways = [
   { value: 'mail', label: 'Mail' },
   { value: 'address', label: 'Address' },
   { value: 'map', label: 'Map' },
+  { value: 'link', label: 'Any address' },
 ] as const
+const whens = [
+  { value: '', label: 'always' },
+  { value: 'open', label: 'while it is open' },
+  { value: 'closed', label: 'while it is closed' },
+] as const
+/** What the lines say as buttons, in one language. */
+const labels = computed(() => (props.part.contact ?? []).map((_, i) => props.words.answers?.[i] ?? ''))
+const label = (i: number, said: string) => say({ answers: labels.value.map((l, j) => (j === i ? said : l)) })
+function offered(i: number, when: '' | 'open' | 'closed') {
+  const contact = withOne(props.part.contact, i, { when: when || undefined })
+  const hours = props.part.hours ?? [{ days: [1, 2, 3, 4, 5], from: '09:00', until: '17:00' }]
+  set(contact.some((l) => l.when) ? { contact, hours } : { contact, hours: undefined })
+}
 /** A value that each way can begin with. */
 const examples = {
   telephone: '+44 1632 960 000',
@@ -56,12 +78,8 @@ const examples = {
   mail: 'office@example.org',
   address: 'Street, town',
   map: 'https://',
+  link: 'https://',
 }
-const days = computed(() =>
-  [...Array(7).keys()].map((d) =>
-    new Intl.DateTimeFormat('en', { weekday: 'short', timeZone: 'UTC' }).format(Date.UTC(2024, 0, 1 + d)),
-  ),
-)
 const picture = computed({
   get: () => props.part.picture,
   set: (p) => {
@@ -205,50 +223,69 @@ function addAnswer() {
           maxlength="500"
           @update:model-value="(v: string) => setLine(i, { value: v })"
         />
-        <el-button size="small" text :aria-label="`Remove line ${i + 1}`" @click="setLine(i)">✕</el-button>
+        <el-button
+          v-if="!wordsOnly"
+          size="small"
+          text
+          :aria-label="`Remove line ${i + 1}`"
+          @click="
+            () => {
+              say({ answers: labels.filter((_, j) => j !== i) })
+              setLine(i)
+            }
+          "
+          >✕</el-button
+        >
+        <template v-if="part.buttons">
+          <el-input
+            :model-value="labels[i]"
+            class="whole"
+            :aria-label="`On button ${i + 1}, in ${name}`"
+            placeholder="What the button says"
+            maxlength="100"
+            :lang="lang"
+            @update:model-value="(v: string) => label(i, v)"
+          />
+        </template>
+        <label v-if="!wordsOnly" class="whole small"
+          >offered
+          <OptionField
+            :model-value="l.when ?? ''"
+            :label="`When line ${i + 1} is offered`"
+            :options="whens"
+            size="small"
+            @update:model-value="(w) => offered(i, w)"
+          />
+        </label>
       </div>
-      <el-button size="small" @click="addLine">Add a line</el-button>
+      <div v-if="!wordsOnly" class="line">
+        <el-button size="small" @click="addLine">Add a line</el-button>
+        <el-checkbox
+          :model-value="!!part.buttons"
+          label="as buttons"
+          @change="(on) => set({ buttons: on ? true : undefined })"
+        />
+      </div>
+      <template v-if="part.hours?.length && !wordsOnly">
+        <span class="quiet small">It is open</span>
+        <HoursEditor :hours="part.hours" @hours="(hours) => set({ hours })" />
+      </template>
     </template>
 
-    <template v-else-if="part.kind === 'hours'">
-      <div v-for="(o, i) in part.hours ?? []" :key="i" class="item hours">
-        <el-checkbox-group
-          :model-value="o.days"
-          size="small"
-          :aria-label="`Days of line ${i + 1}`"
-          @change="(d) => d.length && set({ hours: withOne(part.hours, i, { days: (d as number[]).sort() }) })"
-        >
-          <el-checkbox-button v-for="(d, k) in days" :key="k" :value="k + 1">{{ d }}</el-checkbox-button>
-        </el-checkbox-group>
-        <span class="times">
-          <input
-            type="time"
-            :value="o.from"
-            :aria-label="`Opens, line ${i + 1}`"
-            @change="(e) => set({ hours: withOne(part.hours, i, { from: (e.target as HTMLInputElement).value }) })"
-          />
-          to
-          <input
-            type="time"
-            :value="o.until"
-            :aria-label="`Closes, line ${i + 1}`"
-            @change="(e) => set({ hours: withOne(part.hours, i, { until: (e.target as HTMLInputElement).value }) })"
-          />
-          <el-button
-            size="small"
-            text
-            :aria-label="`Remove line ${i + 1}`"
-            @click="set({ hours: withOne(part.hours, i) })"
-            >✕</el-button
-          >
-        </span>
-      </div>
-      <el-button
-        size="small"
-        @click="set({ hours: [...(part.hours ?? []), { days: [6], from: '10:00', until: '13:00' }] })"
-        >Add a line</el-button
-      >
-    </template>
+    <VideoEditor
+      v-else-if="part.kind === 'video'"
+      :video="part.video ?? {}"
+      :words="words"
+      :site="site"
+      :purposes="detail?.site.consent?.purposes ?? []"
+      :lang="lang"
+      :name="name"
+      :words-only="wordsOnly"
+      @video="(video) => set({ video })"
+      @words="(w) => emit('words', w)"
+    />
+
+    <HoursEditor v-else-if="part.kind === 'hours'" :hours="part.hours ?? []" @hours="(hours) => set({ hours })" />
 
     <FieldEditor
       v-else-if="part.kind === 'field' && part.field"
@@ -343,24 +380,11 @@ function addAnswer() {
 .item.contact {
   grid-template-columns: 110px 1fr auto;
 }
-.item.hours {
-  grid-template-columns: minmax(0, 1fr);
+.item .whole {
+  grid-column: 1 / -1;
 }
 .item .el-button {
   margin: 0;
-}
-.times {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-}
-.times input {
-  padding: 2px 4px;
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  background: var(--sail);
-  color: var(--ink);
-  font: 14px/1.4 var(--text);
 }
 .line {
   display: flex;

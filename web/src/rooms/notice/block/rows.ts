@@ -13,6 +13,7 @@ export const kinds: { value: Kind; label: string; means: string }[] = [
   { value: 'countdown', label: 'Countdown', means: 'Time to or since something.' },
   { value: 'documents', label: 'Documents', means: 'Links to privacy notice, terms and the like.' },
   { value: 'contact', label: 'Contact', means: 'Telephone, mail, address, map.' },
+  { value: 'video', label: 'Video', means: 'A film: a file, or a frame of another host.' },
   { value: 'hours', label: 'Opening hours', means: 'Days and times.' },
   { value: 'question', label: 'Question', means: 'Answered with one press.' },
   { value: 'field', label: 'Field', means: 'Something to fill in: an address, a number, a choice …' },
@@ -60,6 +61,7 @@ export function begun(rows: Row[], kind: Kind, mail: string): Part {
     contact: { contact: [{ by: 'mail', value: mail }] },
     hours: { hours: [{ days: [1, 2, 3, 4, 5], from: '09:00', until: '17:00' }] },
     question: { events: [`${id}-yes`, `${id}-no`] },
+    video: { video: {} },
     field: { field: { kind: 'email', required: true } },
   }
   return { id, kind, ...own[kind] }

@@ -26,6 +26,8 @@ const props = defineProps<{
   headline?: boolean
   countdown?: Countdown
   theme?: boolean
+  /** How dark the page behind it is if nothing is said, per cent; undefined where there is none behind. */
+  behind?: number
 }>()
 const look = defineModel<Look>({ required: true })
 const picture = defineModel<Picture | undefined>('picture')
@@ -47,6 +49,11 @@ function within<K extends 'buttons' | 'count'>(key: K, part: Partial<NonNullable
   set({ [key]: Object.keys(next).length ? next : undefined } as Partial<Look>)
 }
 
+/** What a slider says; nothing where it is as usual. */
+function percent(e: Event, usual: number): number | undefined {
+  const n = Number((e.target as HTMLInputElement).value)
+  return n === usual ? undefined : n
+}
 const shapes = [
   { value: 'square', label: 'square' },
   { value: 'soft', label: 'soft' },
@@ -61,6 +68,11 @@ const motions = [
   { value: '', label: 'at once' },
   { value: 'fade', label: 'fading in' },
   { value: 'slide', label: 'sliding in' },
+] as const
+const motionsOut = [
+  { value: '', label: 'at once' },
+  { value: 'fade', label: 'fading out' },
+  { value: 'slide', label: 'sliding out' },
 ] as const
 const sizes = [
   { value: 'small', label: 'small' },
@@ -296,7 +308,41 @@ const darkColours = computed({
           size="small"
           @update:model-value="(v) => set({ motion: v || undefined })"
         />
-        <span v-if="look.motion" class="quiet small">not for visitors who want less motion</span>
+        <span class="label">and goes</span>
+        <OptionField
+          :model-value="look.motionOut ?? ''"
+          label="How it goes"
+          :options="motionsOut"
+          size="small"
+          @update:model-value="(v) => set({ motionOut: v || undefined })"
+        />
+        <span v-if="look.motion || look.motionOut" class="quiet small">not for visitors who want less motion</span>
+      </div>
+      <div v-if="card && !plain" class="row">
+        <span class="label">Field</span>
+        <input
+          type="range"
+          min="30"
+          max="100"
+          step="5"
+          :value="look.opacity ?? 100"
+          aria-label="How dense its field is, per cent"
+          @change="(e) => set({ opacity: percent(e, 100) })"
+        />
+        <span class="quiet small">{{ look.opacity ?? 100 }} % dense</span>
+      </div>
+      <div v-if="behind" class="row">
+        <span class="label">Behind it</span>
+        <input
+          type="range"
+          min="0"
+          max="95"
+          step="5"
+          :value="look.behind ?? behind"
+          aria-label="How dark the page behind it is, per cent"
+          @change="(e) => set({ behind: percent(e, behind!) })"
+        />
+        <span class="quiet small">the page is {{ look.behind ?? behind }} % darker</span>
       </div>
       <div class="row">
         <el-switch

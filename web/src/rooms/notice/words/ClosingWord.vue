@@ -7,8 +7,11 @@ import OptionField from '../../../instruments/OptionField.vue'
 import { withOwn } from '../../../instruments/options'
 
 type Memory = NonNullable<Notice['memory']>
-/** A consent notice has a cross, if anything, and cannot be folded away. */
-defineProps<{ level?: Notice['level']; kind: Notice['kind'] }>()
+/**
+ * A consent notice has a cross, if anything, and cannot be folded away; what stands over the page, `over`, can always be
+ * closed.
+ */
+const props = defineProps<{ level?: Notice['level']; kind: Notice['kind']; over?: boolean }>()
 const memory = defineModel<Memory>({ required: true })
 
 const periods = [
@@ -23,7 +26,15 @@ const periods = [
   { value: 'P1Y', label: 'for a year' },
   { value: 'ever', label: 'for good' },
 ]
-const closable = computed(() => memory.value.closable !== false)
+const always = computed(() => !!props.over && props.kind !== 'consent' && props.kind !== 'disclaimer')
+const closable = computed(() => always.value || memory.value.closable !== false)
+const itself = [
+  { value: '', label: 'not' },
+  { value: 'PT20S', label: 'after 20 seconds' },
+  { value: 'PT30S', label: 'after 30 seconds' },
+  { value: 'PT1M', label: 'after a minute' },
+  { value: 'PT5M', label: 'after 5 minutes' },
+]
 const options = computed(() => withOwn(periods, memory.value.closed))
 const limits = computed(() => memory.value.limits ?? [])
 const perPeriods = [
@@ -64,7 +75,11 @@ function setClosable(on: string | number | boolean) {
     <p v-if="level === 'emergency'" class="warn">
       It is an emergency: closed, it is back on the next page, and how often it was shown does not hold it back.
     </p>
+    <p v-if="always" class="quiet small">
+      It stands over the page: visitors can always close it, by its cross or button and by Escape.
+    </p>
     <el-switch
+      v-else
       :model-value="closable"
       active-text="Visitors can close it"
       aria-label="Visitors can close it"
@@ -86,6 +101,25 @@ function setClosable(on: string | number | boolean) {
     <label v-if="closable && kind !== 'consent'">
       Visitors close it by
       <OptionField v-model="closeWith" label="What closes it" :options="closers" />
+    </label>
+    <el-switch
+      v-if="always"
+      :model-value="!!memory.closeOutside"
+      active-text="A press outside closes it too"
+      aria-label="A press outside closes it too"
+      @change="(on) => setPart('closeOutside', on ? true : undefined)"
+    />
+    <label v-if="closable && kind !== 'consent' && kind !== 'block'">
+      It closes by itself
+      <el-select
+        :empty-values="[null, undefined]"
+        :model-value="memory.closeAfter ?? ''"
+        aria-label="After how long it closes by itself"
+        @change="(v: string) => setPart('closeAfter', v || undefined)"
+      >
+        <el-option v-for="p in withOwn(itself, memory.closeAfter)" :key="p.value" :value="p.value" :label="p.label" />
+      </el-select>
+      <span v-if="memory.closeAfter" class="quiet small">Counted from when nothing is done with it any more.</span>
     </label>
     <el-switch
       v-if="kind !== 'consent' && kind !== 'tab-title'"
