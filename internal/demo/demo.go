@@ -443,6 +443,8 @@ func Bundle(siteAddress, base string, now time.Time) (bundle.Bundle, map[string]
 	status := statusBlock(published(-45))
 	b.Notices = append(
 		b.Notices, status, corranStatus(status, published(-9)), harbourOffice(published(-45)), whoWeAre(published(-45)),
+		serviceNews(base, published(-30)), timetableFeedback(published(-30)), sealFilm(published(-30)),
+		portOffice(published(-30)), unfinishedBooking(published(-30)),
 	)
 	return b, documents(&b, now)
 }

@@ -36,17 +36,17 @@ func TestScenarioAtAnyTime(t *testing.T) {
 		for _, n := range b.Notices {
 			states[n.GetState()]++
 		}
-		assert.Equal(t, map[bundle.State]int{bundle.Published: 13, bundle.Paused: 1, bundle.Draft: 1}, states)
+		assert.Equal(t, map[bundle.State]int{bundle.Published: 18, bundle.Paused: 1, bundle.Draft: 1}, states)
 		assert.Len(
-			t, s.Decide(decide.Visit{At: now, URL: "/timetables"}).Show, 4,
-			"%s: the storm, the winter timetable, the consent question and the documents", at,
+			t, s.Decide(decide.Visit{At: now, URL: "/timetables"}).Show, 5,
+			"%s: the storm, the winter timetable, the consent question, the feedback and the documents", at,
 		)
 		shown := s.Decide(decide.Visit{
 			At:     now,
 			URL:    "/book",
 			Memory: decide.Memory{Consent: consent.Answer{At: now, Refused: b.Site.Consent.AskedPurposes()}},
 		}).Show
-		assert.Len(t, shown, 1, "%s: the documents alone", at)
+		assert.Len(t, shown, 2, "%s: the documents, and the tab title", at)
 		for _, f := range findings.Check(s, now) {
 			assert.Empty(t, f.Document, f.What)
 		}

@@ -16,6 +16,7 @@ import (
 	"strings"
 	"sync"
 	"sync/atomic"
+	"time"
 )
 
 //go:embed page.html
@@ -23,6 +24,11 @@ var pageHTML string
 
 //go:embed site.css
 var css []byte
+
+// film is some seconds of a seal among waves, drawn for this site.
+//
+//go:embed seals.webm
+var film []byte
 
 var page = template.Must(template.New("page").Parse(pageHTML))
 
@@ -82,7 +88,7 @@ func New(snippet, origin, source string) *Site {
 func (s *Site) policy(vendors string) string {
 	return fmt.Sprintf(
 		"default-src 'none'; script-src %s %s 'self' %s; connect-src %s; style-src 'self'; img-src 'self' data: %s %s; "+
-			"frame-src %s; base-uri 'none'; form-action 'self'",
+			"media-src 'self'; frame-src %s; base-uri 'none'; form-action 'self'",
 		s.origin, s.source, vendors, s.origin, s.origin, vendors, vendors,
 	)
 }
@@ -123,6 +129,9 @@ func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	case path == "/site.css":
 		h.Set("Content-Type", "text/css; charset=utf-8")
 		w.Write(css)
+		return
+	case path == "/films/seals.webm":
+		http.ServeContent(w, r, "seals.webm", time.Time{}, bytes.NewReader(film))
 		return
 	case path == "/.well-known/gpc.json": // that privacy signals are honoured here
 		h.Set("Content-Type", "application/json")
