@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"net/http/httptest"
 	"os"
 	"os/exec"
 	"slices"
@@ -109,6 +110,8 @@ type world struct {
 	noFrames atomic.Bool
 	// How long each call of the API about a notice is held back, ns.
 	slow atomic.Int64
+	// How many forms are taken in without their answers arriving.
+	lost atomic.Int64
 	// How many requests to the program and to the site are not answered yet.
 	asked    atomic.Int64
 	ferries  *demosite.Site
@@ -153,6 +156,10 @@ func newWorld(t *testing.T) *world {
 			time.Sleep(time.Duration(w.slow.Load()))
 		}
 		defer w.counted()()
+		if r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/f/") && w.lost.Add(-1) >= 0 {
+			w.server.Handler.ServeHTTP(httptest.NewRecorder(), r)
+			panic(http.ErrAbortHandler)
+		}
 		w.server.Handler.ServeHTTP(rw, r)
 	})}
 	go program.Serve(ours)

@@ -60,7 +60,7 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 	}
 	for _, p := range []store.Person{
 		{Email: Email, Name: Name, Role: access.Administrator},
-		{Email: "tomasz@sundrey.example", Name: "Tomasz Reede", Role: access.Editor, Sites: []string{Key}},
+		{Email: "tomasz@sundrey.example", Name: "Tomasz Reede", Role: access.Editor, Sites: []string{Key}, Contacts: true},
 		{Email: "clerk@harbour.example", Name: "Orla Quint", Role: access.Viewer, Sites: []string{HarbourKey}},
 	} {
 		p.Password = password
@@ -108,6 +108,15 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 		return err
 	}
 	if _, err := st.AddRecords(ctx, answers(hub.Site(Key), now)); err != nil {
+		return err
+	}
+	shown := map[string]string{}
+	for hash, s := range hub.Site(Key).Shown {
+		if s.Form != nil && s.Language == "en" {
+			shown[s.Notice] = hash
+		}
+	}
+	if _, err := st.AddContacts(ctx, filledIn(shown, now)); err != nil {
 		return err
 	}
 	_, err = importing.Bundle(ctx, st, Harbour(now), store.By{Person: Email, Name: Name}, now)

@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"fmt"
 	"time"
 
 	"mastflag/core/audience"
@@ -8,6 +9,7 @@ import (
 	"mastflag/core/form"
 	"mastflag/core/pages"
 	"mastflag/internal/standin"
+	"mastflag/internal/store"
 )
 
 // inThree are page entries of a path in the three languages.
@@ -188,4 +190,47 @@ func unfinishedBooking(since *time.Time) bundle.Notice {
 			),
 		},
 	}
+}
+
+// filledIn are what some invented visitors have filled in, each by what was shown then: hashes
+// of that by notice.
+func filledIn(hashes map[string]string, now time.Time) (out []store.NewContact) {
+	add := func(hours int, notice, page string, labels map[string]string, answers ...form.Answer) {
+		at := now.Add(-time.Duration(hours) * time.Hour)
+		confirmed := at.Add(20 * time.Minute)
+		c := form.Contact{
+			ID: fmt.Sprintf("%032x", 0xfe441+hours), At: at, Notice: notice, Language: "en", Shown: hashes[notice], Page: page,
+			Version: now.AddDate(0, 0, -30).UTC().Format(time.RFC3339), Answers: answers, Labels: labels,
+			Expires: at.AddDate(1, 0, 0),
+		}
+		if notice == "service-news" {
+			c.Confirmed = &confirmed
+			c.Agreed = map[string]string{"agree": "Write to me about service changes. Privacy notice"}
+		}
+		out = append(out, store.NewContact{Site: Key, Contact: c})
+	}
+	route := map[string]string{"mail": "E-mail", "route": "Which route?", "route/all": "All of them", "route/fennay": "Fennay",
+		"route/aldwick": "Aldwick"}
+	useful := map[string]string{"useful": "Is this timetable easy to read?", "useful/yes": "Yes", "useful/no": "No",
+		"why": "What would make it better?"}
+	subscribe := func(hours int, mail, to string) {
+		add(hours, "service-news", "/status", route, form.Answer{Field: "mail", Kind: form.Email, Values: []string{mail}},
+			form.Answer{Field: "route", Kind: form.Choice, Values: []string{to}},
+			form.Answer{Field: "agree", Kind: form.Agreement, Values: []string{"yes"}})
+	}
+	feedback := func(hours int, page, answer, why string) {
+		answers := []form.Answer{{Field: "useful", Kind: form.Choice, Values: []string{answer}}}
+		if why != "" {
+			answers = append(answers, form.Answer{Field: "why", Kind: form.Long, Values: []string{why}})
+		}
+		add(hours, "timetable-feedback", page, useful,
+			append(answers, form.Answer{Field: "page", Kind: form.Hidden, Values: []string{page}})...)
+	}
+	subscribe(200, "m.oakes@fennay-school.example", "fennay")
+	subscribe(121, "brother.aldan@aldwick-abbey.example", "aldwick")
+	feedback(96, "/timetables", "no", "Please say which boats take bicycles.")
+	subscribe(53, "kestrel.haulage@sundrey.example", "all")
+	feedback(30, "/timetables", "yes", "")
+	feedback(8, "/timetables", "no", "The Sunday times are hard to find on a phone.")
+	return out
 }

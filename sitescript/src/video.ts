@@ -64,7 +64,8 @@ export function start(page: Page): Special {
         show(button, film, false)
       })
       if (!film.bySelf || page.quiet()) continue
-      const unwanted = '(max-width:639px),(hover:none),(prefers-reduced-motion:reduce),(prefers-reduced-data:reduce)'
+      const unwanted =
+        '(max-width:639px),(pointer:coarse),(prefers-reduced-motion:reduce),(prefers-reduced-data:reduce)'
       const { connection } = navigator as { connection?: { saveData?: boolean } }
       if (matchMedia(unwanted).matches || connection?.saveData) continue
       quietly.push(() => show(button, film, true))
