@@ -107,7 +107,11 @@ func card(c Contact, fields []Named) string {
 		case a.Kind == Telephone:
 			line("TEL;VALUE=uri", "tel:"+said)
 		case cardProperties[fill] != "" && fill != "bday":
-			line(cardProperties[fill], escape(said))
+			written := escape
+			if fill == "organization" { // it has parts
+				written = component
+			}
+			line(cardProperties[fill], written(said))
 		case slices.Contains(cardParts, fill):
 			parts[fill] = said
 		default:
@@ -120,7 +124,7 @@ func card(c Contact, fields []Named) string {
 		name = parts["name"]
 	}
 	if given != "" || family != "" {
-		line("N", escape(family)+";"+escape(given)+";;;")
+		line("N", component(family)+";"+component(given)+";;;")
 	}
 	if name == "" { // a card has a name (§6.2.1)
 		name = c.First(Email, Telephone)
@@ -130,8 +134,8 @@ func card(c Contact, fields []Named) string {
 	}
 	line("FN", escape(name))
 	if parts["street-address"]+parts["address-level2"]+parts["postal-code"]+parts["country-name"] != "" {
-		line("ADR", ";;"+escape(parts["street-address"])+";"+escape(parts["address-level2"])+";;"+
-			escape(parts["postal-code"])+";"+escape(parts["country-name"]))
+		line("ADR", ";;"+component(parts["street-address"])+";"+component(parts["address-level2"])+";;"+
+			component(parts["postal-code"])+";"+component(parts["country-name"]))
 	}
 	if len(notes) > 0 {
 		line("NOTE", escape(strings.Join(notes, "\n")))
@@ -145,8 +149,12 @@ func card(c Contact, fields []Named) string {
 var cardParts = []Fill{"name", "given-name", "family-name", "street-address", "address-level2", "postal-code",
 	"country-name"}
 
-// escape writes a text as a value of a card has it (RFC 6350 §3.4).
-var escape = strings.NewReplacer(`\`, `\\`, ",", `\,`, ";", `\;`, "\n", `\n`, "\r", "").Replace
+// escape writes a text as a value of a card has it; component one as a part of a value that has
+// several, with semicolons between (RFC 6350 §3.4).
+var (
+	escape    = strings.NewReplacer(`\`, `\\`, ",", `\,`, "\n", `\n`, "\r", "").Replace
+	component = strings.NewReplacer(`\`, `\\`, ",", `\,`, ";", `\;`, "\n", `\n`, "\r", "").Replace
+)
 
 // fold breaks a line of a card where it is longer than 75 octets (RFC 6350 §3.2), never within
 // a character.

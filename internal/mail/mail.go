@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"net"
+	netmail "net/mail"
 	"net/url"
 	"strconv"
 	"strings"
@@ -109,6 +110,12 @@ func (s *Server) Send(ctx context.Context, letter []byte) error {
 	m, err := gomail.EMLToMsgFromReader(bytes.NewReader(letter))
 	if err != nil {
 		return Refused{"the letter cannot be read: " + err.Error()}
+	}
+	if read, err := netmail.ReadMessage(bytes.NewReader(letter)); err == nil { // what the reader of letters leaves out
+		if reply := read.Header.Get("Reply-To"); reply != "" {
+			_ = m.ReplyTo(reply)
+		}
+		m.SetGenHeader("Auto-Submitted", read.Header.Get("Auto-Submitted"))
 	}
 	options := []gomail.Option{gomail.WithPort(s.port), gomail.WithTimeout(s.timeout)}
 	switch {

@@ -1,0 +1,131 @@
+package form_test
+
+import (
+	"encoding/csv"
+	"fmt"
+	"math/rand"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/emersion/go-vcard"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/form"
+)
+
+// Telephone numbers as ITU-T E.164 has them: with the country's own in front, whatever is typed
+// between. The numbers are of those set aside for fiction (Ofcom), or written from memory.
+func TestTelephones(t *testing.T) {
+	for typed, want := range map[string]string{
+		"01632 960199": "+441632960199", "+44 (0)1632 960 199": "+441632960199", "0044 1632 960199": "+441632960199",
+		"+1 202-555-0143": "+12025550143", "+49 30 23125 000": "+493023125000", "+48 22 123 45 67": "+48221234567",
+		"123": "", "call me": "", "+999 123456": "", "": "", "+44 1632 960199 960199 960199": "",
+	} {
+		got, ok := form.E164(typed, "GB")
+		assert.Equal(t, want, got, typed)
+		assert.Equal(t, want != "", ok, typed)
+	}
+	_, ok := form.E164("01632 960199", "")
+	assert.False(t, ok, "of no country")
+}
+
+// hostile is a text of what formats give a meaning to.
+func hostile(r *rand.Rand) string {
+	pieces := []string{"a", "Ä", "😀", ",", ";", ":", "\\", "\n", "\"", "'", "=1+1", "@x", "\\n", "<b>", "END:VCARD", " ", "\t", "ßüß"}
+	var b strings.Builder
+	for range r.Intn(40) {
+		b.WriteString(pieces[r.Intn(len(pieces))])
+	}
+	return strings.TrimSpace(b.String())
+}
+
+// Whatever is filled in comes out as it was, as other libraries read it: of a card (RFC 6350),
+// and of a table (RFC 4180), in which nothing is a formula.
+func TestExportsReadElsewhere(t *testing.T) {
+	seed := time.Now().UnixNano()
+	r := rand.New(rand.NewSource(seed))
+	fields := []form.Named{
+		{ID: "mail", Field: form.Field{Kind: form.Email}}, {ID: "given", Field: form.Field{Kind: form.Text, Fill: "given-name"}},
+		{ID: "family", Field: form.Field{Kind: form.Text, Fill: "family-name"}},
+		{ID: "firm", Field: form.Field{Kind: form.Text, Fill: "organization"}},
+		{ID: "town", Field: form.Field{Kind: form.Text, Fill: "address-level2"}}, {ID: "say", Field: form.Field{Kind: form.Long}},
+	}
+	for n := range 300 {
+		c := form.Contact{ID: fmt.Sprintf("%032x", n), At: time.Unix(1_800_000_000, 0), Notice: "n", Labels: map[string]string{}}
+		said := map[string]string{}
+		for _, f := range fields {
+			v := hostile(r)
+			if f.Kind != form.Long {
+				v = strings.Join(strings.Fields(v), " ")
+			}
+			if strings.HasSuffix(string(f.Fill), "-name") { // what that library does not read in a part of a name
+				v = strings.ReplaceAll(v, ";", "")
+			}
+			if v != "" {
+				said[f.ID] = v
+				c.Answers = append(c.Answers, form.Answer{Field: f.ID, Kind: f.Kind, Values: []string{v}})
+			}
+		}
+		var cards, table strings.Builder
+		require.NoError(t, form.WriteCards(&cards, []form.Contact{c}, func(form.Contact) []form.Named { return fields }))
+		for line := range strings.SplitSeq(cards.String(), "\r\n") {
+			assert.LessOrEqual(t, len(line), 75)
+		}
+		card, err := vcard.NewDecoder(strings.NewReader(cards.String())).Decode()
+		require.NoError(t, err, "seed %d: %s", seed, cards.String())
+		assert.Equal(t, said["mail"], card.Value(vcard.FieldEmail), "seed %d", seed)
+		if name := card.Name(); said["given"] != "" || said["family"] != "" {
+			assert.Equal(t, said["given"], name.GivenName, "seed %d", seed)
+			assert.Equal(t, said["family"], name.FamilyName, "seed %d", seed)
+		}
+		if said["say"] != "" {
+			assert.Contains(t, card.Value(vcard.FieldNote), "say: "+said["say"], "seed %d", seed)
+		}
+		require.NoError(t, form.WriteCSV(&table, []form.Contact{c}, time.UTC))
+		rows, err := csv.NewReader(strings.NewReader(table.String())).ReadAll()
+		require.NoError(t, err, "seed %d", seed)
+		for i, head := range rows[0] {
+			cell := rows[1][i]
+			assert.NotRegexp(t, `^[=+\-@\t\r\n]`, cell, "seed %d", seed)
+			if want := said[head]; want != "" && want[0] != '\'' {
+				assert.Equal(t, strings.ReplaceAll(want, "\r", ""), strings.TrimPrefix(cell, "'"), "seed %d", seed)
+			}
+		}
+	}
+}
+
+// What fields and forms may not be.
+func TestBadForms(t *testing.T) {
+	known := func(fact string) bool { return fact == "page.path" }
+	two, one := 2.0, 1.0
+	for says, f := range map[string]form.Field{
+		`/min: a field of kind "text" has none`:       {Kind: form.Text, Min: &one},
+		"/max: the most is less than the least":       {Kind: form.Number, Min: &two, Max: &one},
+		`/earliest: "2026-02-30" is no day`:           {Kind: form.Date, Earliest: "2026-02-30"},
+		"/latest: the last day is before":             {Kind: form.Date, Earliest: "2026-02-02", Latest: "2026-02-01"},
+		`/options/0: "A b" cannot be kept`:            {Kind: form.Choice, Options: []string{"A b"}},
+		`/options/1: two options are kept as "a"`:     {Kind: form.Choice, Options: []string{"a", "a"}},
+		`/fact: there is no fact "x.y"`:               {Kind: form.Hidden, Fact: "x.y"},
+		"/required: nobody fills in a hidden field":   {Kind: form.Hidden, Fact: "page.path", Required: true},
+		`/fill: a field of kind "agreement" has none`: {Kind: form.Agreement, Fill: "name"},
+	} {
+		assert.ErrorContains(t, f.Check(known), says)
+	}
+	fields := []form.Named{{ID: "mail", Field: form.Field{Kind: form.Email}}, {ID: "x", Field: form.Field{Kind: form.Text}}}
+	for says, f := range map[string]form.Form{
+		"/keep":                               {Keep: "a while"},
+		`/confirm: there is no e-mail field`:  {Confirm: "x"},
+		"/after/to: a message leads nowhere":  {After: form.After{To: "/x"}},
+		"/after/to: \"javascript:a\"":         {After: form.After{Then: form.Page, To: "javascript:a"}},
+		"/passOn/0: a receiver has either":    {PassOn: []form.Receiver{{}}},
+		`/passOn/0/mail: "x" is not an`:       {PassOn: []form.Receiver{{Mail: "x"}}},
+		`/passOn/0/address: "file:///etc/x"`:  {PassOn: []form.Receiver{{Address: "file:///etc/x"}}},
+		"/passOn/0: a receiver has either an": {PassOn: []form.Receiver{{Mail: "a@b", Address: "https://b"}}},
+	} {
+		assert.ErrorContains(t, f.Check(fields), says)
+	}
+	assert.Empty(t, form.Form{Keep: "P6M", Confirm: "mail", After: form.After{Then: form.File, To: "/a.pdf"},
+		PassOn: []form.Receiver{{Mail: "a@b.c"}, {Address: "https://b.example/x"}}}.Check(fields))
+}
