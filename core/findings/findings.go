@@ -73,6 +73,13 @@ const (
 	FarPicture     Code = "far-picture"  // a picture from a host that the inventory does not list
 	NoRoom         Code = "no-room"      // in a slot in which the site allows nothing
 	Unasked        Code = "unasked"      // code for a purpose that nobody is asked about
+	NoSend         Code = "no-send"      // fields that nothing sends, or the other way round
+	NoLabel        Code = "no-label"     // a field without words, or without options
+	NoNext         Code = "no-next"      // what is to follow a form is not there
+	Returns        Code = "returns"      // comes back to those who have sent its form
+	NoPrivacy      Code = "no-privacy"   // asks for an address, and leads to no privacy notice
+	NoCaptions     Code = "no-captions"  // a video without captions (WCAG 2.2 §1.2.2)
+	UngatedFrame   Code = "frame"        // a frame of another host that waits for no purpose
 	BrokenHandover Code = "heir"         // hands over to a notice that is not there, or in a circle
 )
 
@@ -251,6 +258,8 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.usesDocuments(i, n, title)
 	c.fillIns(i, n, title)
 	c.look(i, n, title)
+	c.forms(i, n, title)
+	c.videos(i, n, title)
 	c.spots(i, n, title)
 	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {
 		c.add(

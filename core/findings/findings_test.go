@@ -302,6 +302,73 @@ func TestFindings(t *testing.T) {
 			`"content":{"wordings":{"en":{"message":"<a href='https://elsewhere.example/boat'>x</a> <a ` +
 				`href='mailto:a@s.example'>y</a>"}}}`,
 		},
+		{
+			findings.NoSend, "/notices/0/content/rows/0/columns/0/parts/0",
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}}]}]}],"wordings":{"en":{"message":"x","parts":{"m":{"heading":"Mail"}}}}}`,
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{"m` +
+				`":{"heading":"Mail"}}}}}`,
+		},
+		{
+			findings.NoSend, "/notices/0/content/rows/0/columns/0/parts/0",
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"s","kind":"send"` +
+				`}]}]}],"wordings":{"en":{"message":"x","parts":{}}}}`,
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{"m` +
+				`":{"heading":"Mail"}}}}}`,
+		},
+		{
+			findings.NoLabel, "/notices/0/content/wordings/en/parts/m",
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{}}` +
+				`}}`,
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{"m` +
+				`":{"heading":"Mail"}}}}}`,
+		},
+		{
+			findings.NoPrivacy, "/notices/0/content/wordings",
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"email"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{"` +
+				`m":{"heading":"Mail"}}}}}`,
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"email"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x<a href='/bo` +
+				`ok'>p</a>","parts":{"m":{"heading":"Mail"}}}}}`,
+		},
+		{
+			findings.NoNext, "/notices/0/content/form/after",
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{"m` +
+				`":{"heading":"Mail"}}}},"form":{"after":{"then":"page"}}}`,
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{"m` +
+				`":{"heading":"Mail"}}}},"form":{"after":{"then":"page","to":"/book"}}}`,
+		},
+		{
+			findings.Returns, "/notices/0/memory",
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{"m` +
+				`":{"heading":"Mail"}}}}}`,
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
+				`","field":{"kind":"long"}},{"id":"s","kind":"send"}]}]}],"wordings":{"en":{"message":"x","parts":{"m` +
+				`":{"heading":"Mail"}}}}},"memory":{"answered":"ever"}`,
+		},
+		{
+			findings.NoCaptions, "/notices/0/content/wordings/en/parts/v",
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"v","kind":"video` +
+				`","video":{"file":"/f.webm"}}]}]}],"wordings":{"en":{"message":"x","parts":{}}}}`,
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"v","kind":"video` +
+				`","video":{"file":"/f.webm"}}]}]}],"wordings":{"en":{"message":"x","parts":{"v":{"captions":"WEBVTT\` +
+				`n"}}}}}`,
+		},
+		{
+			findings.UngatedFrame, "/notices/0/content/rows/0/columns/0/parts/0/video",
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"v","kind":"video` +
+				`","video":{"frame":"https://f.example/1"}}]}]}],"wordings":{"en":{"message":"x","parts":{}}}}`,
+			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"v","kind":"video` +
+				`","video":{"frame":"/f.html"}}]}]}],"wordings":{"en":{"message":"x","parts":{}}}}`,
+		},
 		{findings.NotClosable, "/notices/0/memory/closable", `"memory":{"closable":false}`, `"memory":{"closed":"P1D"}`},
 		{
 			findings.LowContrast, "/notices/0/look", `"look":{"background":"#ffffff","text":"#777777"}`,

@@ -6909,7 +6909,7 @@ export interface components {
     /** @description A PurposeRow is a purpose with its name. */
     PurposeRow: {
       /** @enum {string} */
-      purpose: 'hours' | 'warnings' | 'offers' | 'news' | 'visitors' | 'disclaimers' | 'sections'
+      purpose: 'hours' | 'warnings' | 'offers' | 'news' | 'visitors' | 'asking' | 'disclaimers' | 'sections'
       name: string
     }
     /** @description PurposeWords are what a purpose is called, and what it is for. */
@@ -7376,7 +7376,7 @@ export interface components {
        * @description What it is for, absent of a site's own; and whether the time of the year suggests it.
        * @enum {string}
        */
-      purpose?: 'hours' | 'warnings' | 'offers' | 'news' | 'visitors' | 'disclaimers' | 'sections'
+      purpose?: 'hours' | 'warnings' | 'offers' | 'news' | 'visitors' | 'asking' | 'disclaimers' | 'sections'
       inSeason?: boolean
       /** @description What a visitor sees of it, in the site's language: HTML and CSS of a bar. */
       html: string
