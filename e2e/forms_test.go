@@ -159,7 +159,7 @@ func TestFormOfAVisitor(t *testing.T) {
 	p.open(w.address + "/sundrey/site/mailbox")
 	p.has("please confirm your address")
 	p.press("Sundrey Isles Ferries: please confirm your address to ada@visitor.example, Fri 4 Dec 12:00")
-	link := ask[string](p, "[...document.querySelectorAll('pre a')].map(a => a.href).find(h => h.includes('/f/'))")
+	link := ask[string](p, "[...document.querySelectorAll('pre a')].map(a => a.href).find(h => h.includes('/forms/'))")
 	v.open(link)
 	v.has("Is this address yours")
 	assert.Empty(t, v.axe())

@@ -156,7 +156,7 @@ func newWorld(t *testing.T) *world {
 			time.Sleep(time.Duration(w.slow.Load()))
 		}
 		defer w.counted()()
-		if r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/f/") && w.lost.Add(-1) >= 0 {
+		if r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/forms/") && w.lost.Add(-1) >= 0 {
 			w.server.Handler.ServeHTTP(httptest.NewRecorder(), r)
 			panic(http.ErrAbortHandler)
 		}

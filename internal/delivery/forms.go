@@ -268,7 +268,7 @@ func (m *marks) formAge(site, text string, now time.Time) (age time.Duration, ok
 // ConfirmAddress is where the address of a contact is confirmed, for a program at the address
 // base. Whoever has it got the letter: it cannot be made without the secret.
 func ConfirmAddress(secret []byte, base, site, contact string) string {
-	return base + "/f/" + url.PathEscape(site) + "/" + confirmToken(secret, site, contact)
+	return base + "/forms/" + url.PathEscape(site) + "/" + confirmToken(secret, site, contact)
 }
 
 func confirmToken(secret []byte, site, contact string) string {

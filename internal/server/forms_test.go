@@ -87,7 +87,7 @@ func (b *bench) withForm(settings form.Form, parts ...bundle.Part) string {
 
 // mark is one with which a form is taken at once.
 func (b *bench) mark() string {
-	status, mark := b.tell("GET", "/f/s", origin, "")
+	status, mark := b.tell("GET", "/forms/s", origin, "")
 	require.Equal(b.t, http.StatusOK, status)
 	b.clock.Set(b.clock.Now().Add(3 * time.Second))
 	return mark
@@ -114,7 +114,7 @@ func TestForms(t *testing.T) {
 	b := newBench(t).signIn()
 	hash := b.withForm(form.Form{})
 	mark := b.mark()
-	send := func(body string) (int, string) { return b.tell("POST", "/f/s?mark="+mark, origin, body) }
+	send := func(body string) (int, string) { return b.tell("POST", "/forms/s?mark="+mark, origin, body) }
 	wait := func() { b.clock.Set(b.clock.Now().Add(10 * time.Second)) } // there is room for the next
 
 	status, said := send(filled(1, hash, nil))
@@ -209,13 +209,13 @@ func TestForms(t *testing.T) {
 			filled(3, hash, nil), "https://www.s.example/book", "x", 1)},
 	} {
 		wait()
-		status, said := b.tell("POST", "/f/s?mark="+c.path, c.from, c.body)
+		status, said := b.tell("POST", "/forms/s?mark="+c.path, c.from, c.body)
 		assert.Equal(t, c.status, status, "%s: %s", name, said)
 	}
-	status, _ = b.tell("POST", "/f/s?mark="+mark, origin, filled(4, hash, map[string]any{"say": "=1+1<img src=x onerror=a()>"}))
+	status, _ = b.tell("POST", "/forms/s?mark="+mark, origin, filled(4, hash, map[string]any{"say": "=1+1<img src=x onerror=a()>"}))
 	require.Equal(t, http.StatusNoContent, status)
-	quick := func() string { _, m := b.tell("GET", "/f/s", origin, ""); return m }()
-	status, _ = b.tell("POST", "/f/s?mark="+quick, origin, filled(5, hash, nil))
+	quick := func() string { _, m := b.tell("GET", "/forms/s", origin, ""); return m }()
+	status, _ = b.tell("POST", "/forms/s?mark="+quick, origin, filled(5, hash, nil))
 	assert.Equal(t, http.StatusTooEarly, status)
 	b.clock.Set(b.clock.Now().Add(3 * time.Hour))
 	status, _ = send(filled(5, hash, nil))
@@ -326,7 +326,7 @@ func TestForms(t *testing.T) {
 func TestConfirmedByMail(t *testing.T) {
 	b := newBench(t).signIn()
 	hash := b.withForm(form.Form{Confirm: "mail", PassOn: []form.Receiver{{Mail: "desk@s.example"}}})
-	status, said := b.tell("POST", "/f/s?mark="+b.mark(), origin, filled(1, hash, nil))
+	status, said := b.tell("POST", "/forms/s?mark="+b.mark(), origin, filled(1, hash, nil))
 	require.Equal(t, http.StatusNoContent, status, said)
 	require.NoError(t, b.server.Carrier.Carry(t.Context()))
 	letters := func() (all []people.Mail) {
@@ -338,7 +338,7 @@ func TestConfirmedByMail(t *testing.T) {
 	letter := letters()[0]
 	assert.Equal(t, "ada@visitor.example", letter.To)
 	assert.Equal(t, "S: please confirm your address", letter.Subject)
-	link := regexp.MustCompile(`http://notices\.example(/f/s/[A-Za-z0-9_-]+)`).FindStringSubmatch(letter.Body)
+	link := regexp.MustCompile(`http://notices\.example(/forms/s/[A-Za-z0-9_-]+)`).FindStringSubmatch(letter.Body)
 	require.NotNil(t, link, letter.Body)
 
 	open := func(method, path string) (int, string) {
@@ -358,8 +358,8 @@ func TestConfirmedByMail(t *testing.T) {
 	var list contacts.ContactList
 	b.call("GET", "/api/sites/s/contacts", nil, &list)
 	assert.True(t, list.Contacts[0].Waiting, "opening it confirms nothing")
-	for _, forged := range []string{"x", strings.Repeat("A", 43), link[1][len("/f/s/"):len(link[1])-1] + "A"} {
-		status, _ := open("POST", "/f/s/"+forged)
+	for _, forged := range []string{"x", strings.Repeat("A", 43), link[1][len("/forms/s/"):len(link[1])-1] + "A"} {
+		status, _ := open("POST", "/forms/s/"+forged)
 		assert.Equal(t, http.StatusGone, status)
 	}
 	for range 2 { // pressed twice
@@ -376,10 +376,10 @@ func TestConfirmedByMail(t *testing.T) {
 	assert.Contains(t, letters()[0].Body, "Route: To Aldwick")
 
 	// Nobody confirms it: it goes after a week, and its letter says that.
-	status, _ = b.tell("POST", "/f/s?mark="+b.mark(), origin, filled(2, hash, nil))
+	status, _ = b.tell("POST", "/forms/s?mark="+b.mark(), origin, filled(2, hash, nil))
 	require.Equal(t, http.StatusNoContent, status)
 	require.NoError(t, b.server.Carrier.Carry(t.Context()))
-	link = regexp.MustCompile(`/f/s/[A-Za-z0-9_-]+`).FindStringSubmatch(letters()[0].Body)
+	link = regexp.MustCompile(`/forms/s/[A-Za-z0-9_-]+`).FindStringSubmatch(letters()[0].Body)
 	b.clock.Set(b.clock.Now().AddDate(0, 0, 8))
 	n, err := b.server.Contacts.Expire(t.Context(), b.clock.Now())
 	require.NoError(t, err)
@@ -422,7 +422,7 @@ func TestPassedOn(t *testing.T) {
 	hash := b.withForm(form.Form{PassOn: []form.Receiver{{Address: address}}})
 	b.server.Carrier.Web = http.DefaultTransport
 	send := func(n int) {
-		status, said := b.tell("POST", "/f/s?mark="+b.mark(), origin, filled(n, hash, nil))
+		status, said := b.tell("POST", "/forms/s?mark="+b.mark(), origin, filled(n, hash, nil))
 		require.Equal(t, http.StatusNoContent, status, said)
 		require.NoError(t, b.server.Carrier.Carry(t.Context()))
 	}
@@ -491,10 +491,77 @@ func TestPassedOn(t *testing.T) {
 	b.server.Carrier.Web = nil
 	b2 := newBench(t).signIn()
 	hash = b2.withForm(form.Form{PassOn: []form.Receiver{{Address: "http://127.0.0.1:9/contacts"}}})
-	status, _ := b2.tell("POST", "/f/s?mark="+b2.mark(), origin, filled(1, hash, nil))
+	status, _ := b2.tell("POST", "/forms/s?mark="+b2.mark(), origin, filled(1, hash, nil))
 	require.Equal(t, http.StatusNoContent, status)
 	require.NoError(t, b2.server.Carrier.Carry(t.Context()))
 	var list contacts.ContactList
 	b2.call("GET", "/api/sites/s/contacts", nil, &list)
 	assert.Contains(t, list.Contacts[0].Deliveries[0].Why, "--contact-hosts")
+}
+
+// Every hostile text that visitors can send is refused, or comes out of every export, and of the
+// letter and the request that pass it on, as the text that it is.
+func TestHostileAnswers(t *testing.T) {
+	b := newBench(t).signIn()
+	var bodies []string
+	desk := httptest.NewServer(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+		body, _ := io.ReadAll(r.Body)
+		bodies = append(bodies, string(body))
+	}))
+	defer desk.Close()
+	b.server.Carrier.Web = http.DefaultTransport
+	hash := b.withForm(form.Form{PassOn: []form.Receiver{{Address: desk.URL}, {Mail: "desk@s.example"}}},
+		field("say", form.Field{Kind: form.Long}), field("name", form.Field{Kind: form.Text, Fill: "name"}))
+	sent := map[string]bool{}
+	for name, text := range hostile {
+		raw, err := json.Marshal(map[string]any{"id": fmt.Sprintf("%032x", len(sent)+1), "hash": hash,
+			"url": "https://www.s.example/", "values": map[string]string{"say": text, "name": strings.Join(strings.Fields(text), " ")}})
+		require.NoError(t, err)
+		status, said := b.tell("POST", "/forms/s?mark="+b.mark(), origin, string(raw))
+		b.clock.Set(b.clock.Now().Add(time.Minute))
+		if status == http.StatusUnprocessableEntity {
+			assert.Contains(t, said, "not-understood", name)
+			continue
+		}
+		require.Equal(t, http.StatusNoContent, status, "%s: %s", name, said)
+		sent[strings.TrimSpace(strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(text))] = true
+	}
+	assert.Greater(t, len(sent), 15)
+	require.NoError(t, b.server.Carrier.Carry(t.Context()))
+	_, table := b.file("/api/sites/s/contacts.csv")
+	assert.Empty(t, safeCSV(table))
+	_, lines := b.file("/api/sites/s/contacts.jsonl")
+	_, cards := b.file("/api/sites/s/contacts.vcf")
+	got := map[string]bool{}
+	for line := range strings.Lines(lines) {
+		var c form.Contact
+		require.NoError(t, json.Unmarshal([]byte(line), &c))
+		got[c.Of("say")] = true
+	}
+	assert.Equal(t, sent, got)
+	d, n := vcard.NewDecoder(strings.NewReader(cards)), 0
+	for {
+		card, err := d.Decode()
+		if err == io.EOF {
+			break
+		}
+		require.NoError(t, err)
+		n++
+		said, _ := strings.CutPrefix(card.Value(vcard.FieldNote), "The say: ")
+		assert.True(t, sent[said], said)
+	}
+	assert.Equal(t, len(sent), n)
+	passed := map[string]bool{}
+	for _, body := range bodies {
+		var p post.Passed
+		require.NoError(t, json.Unmarshal([]byte(body), &p))
+		passed[p.Contact.Of("say")] = true
+	}
+	assert.Equal(t, sent, passed)
+	var box people.Mailbox
+	b.call("GET", "/api/mailbox", nil, &box)
+	assert.Len(t, box.Messages, len(sent))
+	for _, m := range box.Messages {
+		assert.Equal(t, "desk@s.example", m.To)
+	}
 }

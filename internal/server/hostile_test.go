@@ -146,6 +146,26 @@ var fields = map[string]string{
 	"part: postal address": `/notices/4/content/rows/0/columns/0/parts/3/contact/1/value`,
 	"part: map":            `/notices/4/content/rows/0/columns/0/parts/3/contact/2/value`,
 	"part: id":             `/notices/4/content/rows/0/columns/0/parts/5/id`,
+	"field: label":         `/notices/5/content/wordings/en/parts/mail/heading`,
+	"field: help":          `/notices/5/content/wordings/en/parts/mail/text`,
+	"field: option":        `/notices/5/content/wordings/en/parts/which/answers/0`,
+	"field: what is kept":  `/notices/5/content/rows/0/columns/0/parts/1/field/options/0`,
+	"field: fact":          `/notices/5/content/rows/0/columns/0/parts/3/field/fact`,
+	"field: last day":      `/notices/5/content/rows/0/columns/0/parts/4/field/latest`,
+	"agreement":            `/notices/5/content/wordings/en/parts/agree/text`,
+	"send: button":         `/notices/5/content/wordings/en/parts/send/heading`,
+	"send: afterwards":     `/notices/5/content/wordings/en/parts/send/text`,
+	"form: where it leads": `/notices/5/content/form/after/to`,
+	"form: receiver":       `/notices/5/content/form/passOn/0/address`,
+	"form: mail":           `/notices/5/content/form/passOn/1/mail`,
+	"video: file":          `/notices/5/content/rows/0/columns/0/parts/6/video/file`,
+	"video: title":         `/notices/5/content/wordings/en/parts/film/heading`,
+	"video: captions":      `/notices/5/content/wordings/en/parts/film/captions`,
+	"contact: address":     `/notices/5/content/rows/0/columns/0/parts/7/contact/0/value`,
+	"contact: label":       `/notices/5/content/wordings/en/parts/reach/answers/0`,
+	"words of a form":      `/notices/5/content/wordings/en/words/no-email`,
+	"words of its letter":  `/notices/5/content/wordings/en/words/confirm-subject`,
+	"tab icon":             `/notices/6/content/tab/icon/name`,
 }
 
 const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"Europe/London",` +
@@ -192,7 +212,23 @@ const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S",
    {"id":"ask","kind":"question","events":["yes"]},{"id":"more","kind":"text"}]}]}],
    "wordings":{"en":{"parts":{"head":{"heading":"Head"},"text":{"text":"<p>Text</p>"},` +
 	`"links":{"links":[{"href":"/book","label":"Book"}]},"ask":{"heading":"Useful?","answers":["Yes"],` +
-	`"thanks":"Thanks"}}}}}}]}`
+	`"thanks":"Thanks"}}}}}},
+ {"id":"form","kind":"pop-up","slot":"corner-end","title":"Form","state":"published",` +
+	`"publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
+  "content":{"form":{"confirm":"mail","after":{"then":"page","to":"/book"},` +
+	`"passOn":[{"address":"https://desk.example/"},{"mail":"desk@s.example"}]},
+   "rows":[{"columns":[{"parts":[{"id":"mail","kind":"field","field":{"kind":"email","required":true}},` +
+	`{"id":"which","kind":"field","field":{"kind":"choice","options":["a"]}},{"id":"agree","kind":"field",` +
+	`"field":{"kind":"agreement"}},{"id":"from","kind":"field","field":{"kind":"hidden","fact":"utm.source"}},` +
+	`{"id":"day","kind":"field","field":{"kind":"date","latest":"2027-01-01"}},{"id":"send","kind":"send"},` +
+	`{"id":"film","kind":"video","video":{"file":"/f.webm"}},{"id":"reach","kind":"contact","buttons":true,` +
+	`"contact":[{"by":"link","value":"https://map.example/"}]}]}]}],
+   "wordings":{"en":{"message":"Write","parts":{"mail":{"heading":"Mail","text":"<p>Yours</p>"},` +
+	`"which":{"heading":"Which","answers":["A"]},"agree":{"text":"<p>Yes</p>"},"send":{"heading":"Send",` +
+	`"text":"<p>Thanks</p>"},"film":{"heading":"Film","captions":"WEBVTT"},"reach":{"answers":["Map"]}}}}}},
+ {"id":"tab","kind":"tab-title","title":"Tab","state":"published","publishedAt":"2026-12-01T10:00:00Z",` +
+	`"pages":{"include":[{"match":"all"}]},"content":{"tab":{"icon":{"name":"ship"}},` +
+	`"wordings":{"en":{"message":"<p>Still there?</p>"}}}}]}`
 
 // with returns the bundle with a text in a place.
 func with(t *testing.T, pointer, text string) []byte {
@@ -240,8 +276,12 @@ func safeHTML(s string) string {
 			return ""
 		case html.StartTagToken, html.SelfClosingTagToken:
 			tok := z.Token()
-			if slices.Contains([]string{"script", "iframe", "object", "embed", "base", "meta", "link", "form"}, tok.Data) {
+			if slices.Contains([]string{"script", "iframe", "object", "embed", "base", "meta", "link"}, tok.Data) {
 				return "<" + tok.Data + ">"
+			}
+			// A form of a notice is sent by the script, to nobody else.
+			if tok.Data == "form" && len(tok.Attr) != 2 {
+				return tok.String()
 			}
 			for _, a := range tok.Attr {
 				value := strings.ToLower(strings.Join(
@@ -253,6 +293,8 @@ func safeHTML(s string) string {
 				case (a.Key == "href" || a.Key == "src") && (strings.HasPrefix(value, "javascript:") ||
 					strings.HasPrefix(value, "data:") || strings.HasPrefix(value, "//") || strings.Contains(value, `\`)):
 					return a.Key + "=" + a.Val
+				case a.Key == "action" || a.Key == "formaction" || a.Key == "style" || a.Key == "srcdoc":
+					return a.Key
 				case a.Key == "src" && !strings.HasPrefix(a.Val, "http://notices.example/"):
 					return "src=" + a.Val
 				}
@@ -379,7 +421,7 @@ var outlets = map[string]func(b *bench) string{
 		return ""
 	},
 	"HTML: what is pasted": func(b *bench) string {
-		for _, id := range []string{"one", "two", "ask", "risk"} {
+		for _, id := range []string{"one", "two", "ask", "risk", "form"} {
 			var p notices.PlainNotice
 			if b.call("GET", "/api/sites/s/notices/"+id+"/html", nil, nil) != 200 {
 				continue // it says nothing
@@ -510,7 +552,7 @@ var outlets = map[string]func(b *bench) string{
 	},
 	"SQL: all of it": func(b *bench) string {
 		var n int
-		if err := b.server.Store.DB().QueryRow("SELECT count(*) FROM notice").Scan(&n); err != nil || n != 5 {
+		if err := b.server.Store.DB().QueryRow("SELECT count(*) FROM notice").Scan(&n); err != nil || n != 7 {
 			return fmt.Sprint(n, err)
 		}
 		return ""
@@ -599,7 +641,7 @@ func TestHostileNames(t *testing.T) {
 		require.NoError(t, err)
 		m, err := netmail.ReadMessage(f)
 		require.NoError(t, err, name)
-		assert.Len(t, m.Header, 8, name)
+		assert.Len(t, m.Header, 9, name)
 		assert.Equal(t, "<jo@s.example>", m.Header.Get("To"), name)
 		f.Close()
 		require.NoError(t, post.Send("0123456789abcdef.eml", mail.Letter{

@@ -174,7 +174,7 @@ func TestMailServer(t *testing.T) {
 	// It takes a letter, and its answer does not arrive: it comes again, as the same.
 	m.after = func() error { stop(); return errors.New("cut") }
 	hash := b.withForm(form.Form{PassOn: []form.Receiver{{Mail: "desk@s.example"}}})
-	status, said := b.tell("POST", "/f/s?mark="+b.mark(), origin, filled(1, hash, nil))
+	status, said := b.tell("POST", "/forms/s?mark="+b.mark(), origin, filled(1, hash, nil))
 	require.Equal(t, 204, status, said)
 	carry(0)
 	require.Len(t, m.took, 3)

@@ -137,7 +137,7 @@ function start(): void {
         facts,
         act,
         quiet: () => token,
-        forms: `${server}/f/${key}`,
+        forms: `${server}/forms/${key}`,
       })
       until = answer.until ? answer.until - offset : 0
       put()

@@ -52,7 +52,7 @@ const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
           <!-- prettier-ignore -->
           <pre
             ><template v-for="(p, i) in parts(m.body)" :key="i"
-              ><a v-if="i % 2 && /\/join#[\w-]{10}|\/f\/[\w-]+\/[\w-]{43}/.test(p)" :href="p">{{ p }}</a
+              ><a v-if="i % 2 && /\/join#[\w-]{10}|\/forms\/[\w-]+\/[\w-]{43}/.test(p)" :href="p">{{ p }}</a
               ><template v-else>{{ p }}</template></template
           ></pre>
         </details>
