@@ -94,8 +94,12 @@ func TestFormOfAVisitor(t *testing.T) {
 	v.until(part("ask", "form"))
 	assert.Empty(t, v.axe())
 	field := func(name string) string { return part("ask", "[name="+name+"]") }
-	assert.Equal(t, "email tel off off", ask[string](v, fmt.Sprintf("[%s, %s, %s, %s].map(e => e.autocomplete).join(' ')",
-		field("mail"), field("call"), field("say"), field("many"))))
+	assert.Equal(
+		t,
+		"email tel off off",
+		ask[string](v, fmt.Sprintf("[%s, %s, %s, %s].map(e => e.autocomplete).join(' ')",
+			field("mail"), field("call"), field("say"), field("many"))),
+	)
 	assert.Equal(t, "email tel number date", ask[string](v, fmt.Sprintf("[%s, %s, %s, %s].map(e => e.type).join(' ')",
 		field("mail"), field("call"), field("many"), field("day"))))
 	assert.False(t, ask[bool](v, field("agree")+".checked"), "never ticked beforehand")
@@ -114,8 +118,10 @@ func TestFormOfAVisitor(t *testing.T) {
 
 	// By keyboard, in the order in which it is read.
 	ask[bool](v, "("+field("mail")+".select(), "+field("mail")+".focus(), true)")
-	v.key("ada@visitor.example" + kb.Tab + "01632 960199" + kb.Tab + "One" + kb.Enter + "Two" + kb.Tab + " " + kb.Tab + " " +
-		kb.Tab + kb.Tab + "3" + kb.Tab)
+	v.key(
+		"ada@visitor.example" + kb.Tab + "01632 960199" + kb.Tab + "One" + kb.Enter + "Two" + kb.Tab + " " + kb.Tab + " " +
+			kb.Tab + kb.Tab + "3" + kb.Tab,
+	)
 	ask[bool](v, "(Object.assign("+field("day")+", { value: '2026-12-24' }), "+field("agree")+".focus(), true)")
 	v.key(" ")
 	v.until(field("agree") + ".checked && " + field("which") + ".checked")
@@ -133,8 +139,11 @@ func TestFormOfAVisitor(t *testing.T) {
 	w.later(3)
 	v.key(kb.Enter)
 	v.until("!" + part("ask", ".sent") + ".hidden")
-	assert.Equal(t, "Thank you.We have written to ada@visitor.example. Please open that letter and confirm your address.",
-		ask[string](v, part("ask", ".sent")+".textContent"))
+	assert.Equal(
+		t,
+		"Thank you.We have written to ada@visitor.example. Please open that letter and confirm your address.",
+		ask[string](v, part("ask", ".sent")+".textContent"),
+	)
 	assert.True(t, ask[bool](v, "document.activeElement.shadowRoot.activeElement === "+part("ask", ".sent")))
 	assert.Empty(t, v.axe())
 	list := w.contacts()
@@ -191,15 +200,22 @@ func TestAddressesAsBrowsersSeeThem(t *testing.T) {
 	p := person(t)
 	p.open("about:blank")
 	list := []string{
-		"a@b", "a@b.c", "ada@visitor.example", "a.b+c@d-e.f", ".a@b", "a.@b", "a..b@c", "a@-b", "a@b-", "a@b..c", "a@b.", "@b",
-		"a@", "a", "a b@c", "a@b c", "a@b@c", "\"a\"@b", "a@[127.0.0.1]", "a@127.0.0.1", "!#$%&'*+/=?^_`{|}~-@b", "a,b@c", "a<b@c",
-		"a@" + strings.Repeat("b", 63), "a@" + strings.Repeat("b", 64), "a@b_c", "a@b.c_d", "A@B.C", "a(b)@c", "a:b@c", "a@b.1",
+		"a@b", "a@b.c", "ada@visitor.example", "a.b+c@d-e.f", ".a@b", "a.@b", "a..b@c", "a@-b", "a@b-", "a@b..c", "a@b.",
+		"@b",
+		"a@", "a", "a b@c", "a@b c", "a@b@c", "\"a\"@b", "a@[127.0.0.1]", "a@127.0.0.1", "!#$%&'*+/=?^_`{|}~-@b",
+		"a,b@c", "a<b@c",
+		"a@" + strings.Repeat(
+			"b",
+			63,
+		), "a@" + strings.Repeat("b", 64), "a@b_c", "a@b.c_d", "A@B.C", "a(b)@c", "a:b@c", "a@b.1",
 	}
 	raw, err := json.Marshal(list)
 	require.NoError(t, err)
 	seen := ask[[]bool](p, fmt.Sprintf(
-		"(i => %s.map(a => (i.value = a, i.checkValidity())))(Object.assign(document.createElement('input'), { type: 'email' }))",
-		raw))
+		"(i => %s.map(a => (i.value = a, i.checkValidity())))(" +
+			"Object.assign(document.createElement('input'), { type: 'email' }))",
+		raw,
+	))
 	for i, address := range list {
 		assert.Equal(t, seen[i], form.IsEmail(address), address)
 	}
@@ -234,8 +250,11 @@ func TestPopUpsOverThePage(t *testing.T) {
 		assert.Empty(t, v.axe())
 		for range 8 { // round and round, never out
 			v.key(kb.Tab)
-			assert.True(t, ask[bool](v, "[document.body, document.querySelector('mastflag-notice[data-id=first]')].includes("+
-				"document.activeElement)"))
+			assert.True(
+				t,
+				ask[bool](v, "[document.body, document.querySelector('mastflag-notice[data-id=first]')].includes("+
+					"document.activeElement)"),
+			)
 		}
 		// A press outside.
 		v.do(chromedp.MouseClickXY(8, 690))
@@ -277,16 +296,29 @@ func TestElsewhereInTheTab(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("tab", "<p>Still there?</p><p>We kept your place</p>", func(n *bundle.Notice) {
 		n.Kind = bundle.KindTabTitle
-		n.Content.Tab = &bundle.Tab{First: "PT1S", Gap: "PT1S", Icon: &bundle.TabIcon{Name: "ship", Field: "#123a56", Number: 2}}
+		n.Content.Tab = &bundle.Tab{
+			First: "PT1S",
+			Gap:   "PT1S",
+			Icon:  &bundle.TabIcon{Name: "ship", Field: "#123a56", Number: 2},
+		}
 	}))
 	v := person(t)
 	noteErrors(v)
 	v.open(w.site + "/book")
 	w.calm(v)
-	ask[bool](v, `(document.head.insertAdjacentHTML('afterbegin', '<link rel="icon" href="/own.png" id="own"><meta id="next">'),
+	ask[bool](
+		v,
+		`(document.head.insertAdjacentHTML('afterbegin', '<link rel="icon" href="/own.png" id="own"><meta id="next">'),
 		window.hide = on => { Object.defineProperty(document, 'hidden', { value: on, configurable: true });
-			document.dispatchEvent(new Event('visibilitychange', { bubbles: true })) }, true)`)
-	own, icons := ask[string](v, "document.title"), ask[float64](v, "document.querySelectorAll('link[rel=icon]').length")
+			document.dispatchEvent(new Event('visibilitychange', { bubbles: true })) }, true)`,
+	)
+	own, icons := ask[string](
+		v,
+		"document.title",
+	), ask[float64](
+		v,
+		"document.querySelectorAll('link[rel=icon]').length",
+	)
 	assert.NotContains(t, own, "Still there?", "not while they are here")
 	v.until("!!window.mastflag")
 	ask[bool](v, "(hide(true), true)")
@@ -294,8 +326,10 @@ func TestElsewhereInTheTab(t *testing.T) {
 	icon := ask[string](v, "document.querySelector('link[rel=icon]').href")
 	assert.Contains(t, icon, "/icon/ship.svg?field=123a56&number=2")
 	assert.Equal(t, "image/svg+xml", ask[string](v, fmt.Sprintf(
-		"new Promise(r => { const i = new Image(); i.onload = () => r('image/svg+xml'); i.onerror = () => r('broken'); i.src = %q })",
-		icon)))
+		"new Promise(r => { const i = new Image(); i.onload = () => r('image/svg+xml'); " +
+			"i.onerror = () => r('broken'); i.src = %q })",
+		icon,
+	)))
 	v.until("document.title === 'We kept your place'")
 	v.until("document.title === 'Still there?'")
 	// The page counts messages meanwhile.
@@ -303,7 +337,11 @@ func TestElsewhereInTheTab(t *testing.T) {
 	v.until("document.title !== '(1) " + own + "'")
 	ask[bool](v, "(hide(false), true)")
 	v.until("document.title === '(1) " + own + "'")
-	assert.Equal(t, "own next", ask[string](v, "[document.head.children[0].id, document.head.children[1].id].join(' ')"))
+	assert.Equal(
+		t,
+		"own next",
+		ask[string](v, "[document.head.children[0].id, document.head.children[1].id].join(' ')"),
+	)
 	assert.Equal(t, icons, ask[float64](v, "document.querySelectorAll('link[rel=icon]').length"))
 }
 
@@ -319,7 +357,11 @@ func TestFilmsAndHours(t *testing.T) {
 				{ID: "film", Kind: bundle.PartVideo, Video: &bundle.Video{File: "/films/seals.webm", BySelf: bySelf}},
 				{ID: "reach", Kind: bundle.PartContact, Buttons: true, Hours: open, Contact: []bundle.ContactLine{
 					{By: "telephone", Value: "+44 1632 960 143", When: "open"},
-					{By: "mail", Value: "office@sundrey.example", When: "closed"}, {By: "link", Value: "https://map.example/"},
+					{
+						By:    "mail",
+						Value: "office@sundrey.example",
+						When:  "closed",
+					}, {By: "link", Value: "https://map.example/"},
 				}},
 			}}}}}
 			n.Content.Wordings["en"] = bundle.Wording{Message: "Seals.", Parts: map[string]bundle.PartWords{
@@ -357,8 +399,10 @@ func TestFilmsAndHours(t *testing.T) {
 
 	// A frame of another host.
 	w.only(popUp("frame", bundle.CornerEnd, func(n *bundle.Notice) {
-		n.Content.Rows = []bundle.Row{{Columns: []bundle.Column{{Parts: []bundle.Part{{ID: "film", Kind: bundle.PartVideo,
-			Video: &bundle.Video{Frame: "https://films.example/embed/1", Purpose: "marketing"}}}}}}}
+		n.Content.Rows = []bundle.Row{
+			{Columns: []bundle.Column{{Parts: []bundle.Part{{ID: "film", Kind: bundle.PartVideo,
+				Video: &bundle.Video{Frame: "https://films.example/embed/1", Purpose: "marketing"}}}}}},
+		}
 		n.Content.Wordings["en"] = bundle.Wording{Message: "Seals.", Parts: map[string]bundle.PartWords{
 			"film": {Heading: "Seals", Text: "<p>Films come from another firm.</p>"},
 		}}
@@ -390,7 +434,10 @@ func TestFormMadeInTheInterface(t *testing.T) {
 	p.has("has to be filled in")
 	p.fill("What the field is called, in English", "Your name")
 	p.until(`document.querySelector('[aria-label="What is filled in"]')`)
-	id := strings.TrimPrefix(regexp.MustCompile(`notices/[^/?]+`).FindString(ask[string](p, "location.href")), "notices/")
+	id := strings.TrimPrefix(
+		regexp.MustCompile(`notices/[^/?]+`).FindString(ask[string](p, "location.href")),
+		"notices/",
+	)
 	p.until("document.querySelector('.order').innerText.includes('Your name')")
 	w.calm(p)
 	n, err := w.server.Store.Notice(t.Context(), demo.Key, id)

@@ -25,7 +25,8 @@ var (
 func Parse(text string) ([]Cue, error) {
 	text = strings.TrimPrefix(strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(text), "\ufeff")
 	lines := strings.Split(text, "\n")
-	if first := lines[0]; first != "WEBVTT" && !strings.HasPrefix(first, "WEBVTT ") && !strings.HasPrefix(first, "WEBVTT\t") {
+	if first := lines[0]; first != "WEBVTT" && !strings.HasPrefix(first, "WEBVTT ") &&
+		!strings.HasPrefix(first, "WEBVTT\t") {
 		return nil, fmt.Errorf("line 1: captions begin with WEBVTT")
 	}
 	var cues []Cue
@@ -51,7 +52,11 @@ func Parse(text string) ([]Cue, error) {
 		}
 		m := timing.FindStringSubmatch(strings.TrimSpace(block[at]))
 		if m == nil {
-			return nil, fmt.Errorf("line %d: %q is not two times such as 00:01.000 --> 00:04.000", start+at+1, block[at])
+			return nil, fmt.Errorf(
+				"line %d: %q is not two times such as 00:01.000 --> 00:04.000",
+				start+at+1,
+				block[at],
+			)
 		}
 		from, ok := parseMoment(m[1])
 		until, ok2 := parseMoment(m[2])

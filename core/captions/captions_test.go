@@ -12,9 +12,11 @@ import (
 
 // W3C WebVTT §1.1, a simple caption file, and what the section names besides (from memory).
 func TestParse(t *testing.T) {
-	cues, err := captions.Parse("\ufeffWEBVTT - seals\r\n\r\nNOTE nobody\r\nreads this --> \r\n\r\n00:01.000 --> 00:04.000 " +
-		"align:start\r\nNever drink <i>liquid</i> nitrogen.\r\n\r\nsecond\r\n01:00:05.000 --> 01:00:09.250\r\n" +
-		"- It will perforate your stomach.\r\n- You &amp; I.\r\n")
+	cues, err := captions.Parse(
+		"\ufeffWEBVTT - seals\r\n\r\nNOTE nobody\r\nreads this --> \r\n\r\n00:01.000 --> 00:04.000 " +
+			"align:start\r\nNever drink <i>liquid</i> nitrogen.\r\n\r\nsecond\r\n01:00:05.000 --> 01:00:09.250\r\n" +
+			"- It will perforate your stomach.\r\n- You &amp; I.\r\n",
+	)
 	require.NoError(t, err)
 	assert.Equal(t, []captions.Cue{
 		{time.Second, 4 * time.Second, "Never drink liquid nitrogen."},

@@ -69,6 +69,14 @@ func (n *notice) visitorDependence() string {
 		return "visitors can close it"
 	case slices.ContainsFunc(n.Parts(), func(p bundle.Part) bool { return p.Kind == bundle.PartQuestion }):
 		return "it asks a question, and the site script takes the answers"
+	case n.HasForm():
+		return "it has a form, and the site script takes what is filled in"
+	case slices.ContainsFunc(n.Parts(), func(p bundle.Part) bool { return p.Kind == bundle.PartVideo }):
+		return "it has a video, which the site script plays"
+	case slices.ContainsFunc(n.Parts(), func(p bundle.Part) bool {
+		return slices.ContainsFunc(p.Contact, func(l bundle.ContactLine) bool { return l.When != "" })
+	}):
+		return "what it offers depends on the hour"
 	case len(n.limits) > 0:
 		return "it is shown to each visitor only so often"
 	}

@@ -43,8 +43,15 @@ func (c *checker) forms(i int, n bundle.Notice, title string) {
 			}
 		}
 		column := parts[last].pointer[:strings.LastIndexByte(parts[last].pointer, '/')]
-		c.add(NoSend, Error, i, parts[last].pointer, title+" asks for something, and nothing sends it.",
-			"Add a send button.", add("Add a send button", column+"/-", bundle.Part{ID: freeID(n, "send"), Kind: bundle.PartSend}))
+		c.add(
+			NoSend,
+			Error,
+			i,
+			parts[last].pointer,
+			title+" asks for something, and nothing sends it.",
+			"Add a send button.",
+			add("Add a send button", column+"/-", bundle.Part{ID: freeID(n, "send"), Kind: bundle.PartSend}),
+		)
 	case !n.HasForm() && sends:
 		for _, p := range parts {
 			if p.Kind == bundle.PartSend {
@@ -67,12 +74,26 @@ func (c *checker) forms(i int, n bundle.Notice, title string) {
 	case then == form.Notice:
 		at := slices.IndexFunc(c.b.Notices, func(o bundle.Notice) bool { return o.ID == next })
 		if at < 0 || c.b.Notices[at].GetState() == bundle.Draft {
-			c.add(NoNext, Warning, i, "/content/form/after", title+" is followed by a notice that is not there, or not published.",
-				"Choose another, or publish it.", remove("Have nothing follow", "/content/form/after"))
+			c.add(
+				NoNext,
+				Warning,
+				i,
+				"/content/form/after",
+				title+" is followed by a notice that is not there, or not published.",
+				"Choose another, or publish it.",
+				remove("Have nothing follow", "/content/form/after"),
+			)
 		}
 	case (then == form.Page || then == form.File) && f.After.To == "":
-		c.add(NoNext, Warning, i, "/content/form/after", title+" is to lead somewhere once it was sent, and does not say where.",
-			"Write the address.", remove("Have nothing follow", "/content/form/after"))
+		c.add(
+			NoNext,
+			Warning,
+			i,
+			"/content/form/after",
+			title+" is to lead somewhere once it was sent, and does not say where.",
+			"Write the address.",
+			remove("Have nothing follow", "/content/form/after"),
+		)
 	}
 	if n.GetSlot() != bundle.Inline && n.GetMemory().HideAfterAnswer == "" {
 		fix := add("Let it stay away once it was sent", "/memory/answered", bundle.PeriodEver)
@@ -127,9 +148,19 @@ func (c *checker) field(i int, n bundle.Notice, title string, p partAt) {
 			lacks = lacks || at >= len(words.Answers) || strings.TrimSpace(words.Answers[at]) == ""
 		}
 		if lacks {
-			c.add(NoLabel, Warning, i, fault.Pointer("content", "wordings", tag, "parts", p.ID),
-				fmt.Sprintf("A field of %s, or an option of it, has no words in %s: visitors read “%s”.", title, languages(tag), p.ID),
-				"Write them.")
+			c.add(
+				NoLabel,
+				Warning,
+				i,
+				fault.Pointer("content", "wordings", tag, "parts", p.ID),
+				fmt.Sprintf(
+					"A field of %s, or an option of it, has no words in %s: visitors read “%s”.",
+					title,
+					languages(tag),
+					p.ID,
+				),
+				"Write them.",
+			)
 			return
 		}
 	}
@@ -178,9 +209,11 @@ func (c *checker) videos(i int, n bundle.Notice, title string) {
 				if w.Says() && w.Parts[p.ID].Captions == "" {
 					c.found = append(c.found, Finding{
 						Code: NoCaptions, Severity: Warning, Notices: []string{n.ID},
-						Pointers: []string{fault.Pointer("notices", i) + fault.Pointer("content", "wordings", tag, "parts", p.ID)},
-						What:     fmt.Sprintf("A video of %s has no captions in %s.", title, languages(tag)),
-						Fix:      "Add captions, a WebVTT file.", Source: "WCAG 2.2 §1.2.2",
+						Pointers: []string{
+							fault.Pointer("notices", i) + fault.Pointer("content", "wordings", tag, "parts", p.ID),
+						},
+						What: fmt.Sprintf("A video of %s has no captions in %s.", title, languages(tag)),
+						Fix:  "Add captions, a WebVTT file.", Source: "WCAG 2.2 §1.2.2",
 					})
 					break
 				}
@@ -196,9 +229,15 @@ func (c *checker) videos(i int, n bundle.Notice, title string) {
 				fmt.Sprintf("A frame of %s from %s is loaded on a press, whatever was agreed to.", title, far),
 				"Name the purpose that it waits for, if the host learns anything of visitors.")
 		case v.Purpose != "" && !slices.Contains(c.b.Site.Setup().AskedPurposes(), v.Purpose):
-			c.add(Unasked, Error, i, p.pointer+"/video/purpose",
+			c.add(
+				Unasked,
+				Error,
+				i,
+				p.pointer+"/video/purpose",
 				fmt.Sprintf("A frame of %s never shows: nobody is asked about “%s”.", title, v.Purpose),
-				"Ask about it, or have it wait for nothing.", remove("Have it wait for nothing", p.pointer+"/video/purpose"))
+				"Ask about it, or have it wait for nothing.",
+				remove("Have it wait for nothing", p.pointer+"/video/purpose"),
+			)
 		}
 	}
 }

@@ -33,7 +33,26 @@ func TestTelephones(t *testing.T) {
 
 // hostile is a text of what formats give a meaning to.
 func hostile(r *rand.Rand) string {
-	pieces := []string{"a", "Ä", "😀", ",", ";", ":", "\\", "\n", "\"", "'", "=1+1", "@x", "\\n", "<b>", "END:VCARD", " ", "\t", "ßüß"}
+	pieces := []string{
+		"a",
+		"Ä",
+		"😀",
+		",",
+		";",
+		":",
+		"\\",
+		"\n",
+		"\"",
+		"'",
+		"=1+1",
+		"@x",
+		"\\n",
+		"<b>",
+		"END:VCARD",
+		" ",
+		"\t",
+		"ßüß",
+	}
 	var b strings.Builder
 	for range r.Intn(40) {
 		b.WriteString(pieces[r.Intn(len(pieces))])
@@ -47,13 +66,24 @@ func TestExportsReadElsewhere(t *testing.T) {
 	seed := time.Now().UnixNano()
 	r := rand.New(rand.NewSource(seed))
 	fields := []form.Named{
-		{ID: "mail", Field: form.Field{Kind: form.Email}}, {ID: "given", Field: form.Field{Kind: form.Text, Fill: "given-name"}},
+		{
+			ID:    "mail",
+			Field: form.Field{Kind: form.Email},
+		}, {ID: "given", Field: form.Field{Kind: form.Text, Fill: "given-name"}},
 		{ID: "family", Field: form.Field{Kind: form.Text, Fill: "family-name"}},
 		{ID: "firm", Field: form.Field{Kind: form.Text, Fill: "organization"}},
-		{ID: "town", Field: form.Field{Kind: form.Text, Fill: "address-level2"}}, {ID: "say", Field: form.Field{Kind: form.Long}},
+		{
+			ID:    "town",
+			Field: form.Field{Kind: form.Text, Fill: "address-level2"},
+		}, {ID: "say", Field: form.Field{Kind: form.Long}},
 	}
 	for n := range 300 {
-		c := form.Contact{ID: fmt.Sprintf("%032x", n), At: time.Unix(1_800_000_000, 0), Notice: "n", Labels: map[string]string{}}
+		c := form.Contact{
+			ID:     fmt.Sprintf("%032x", n),
+			At:     time.Unix(1_800_000_000, 0),
+			Notice: "n",
+			Labels: map[string]string{},
+		}
 		said := map[string]string{}
 		for _, f := range fields {
 			v := hostile(r)
@@ -69,7 +99,10 @@ func TestExportsReadElsewhere(t *testing.T) {
 			}
 		}
 		var cards, table strings.Builder
-		require.NoError(t, form.WriteCards(&cards, []form.Contact{c}, func(form.Contact) []form.Named { return fields }))
+		require.NoError(
+			t,
+			form.WriteCards(&cards, []form.Contact{c}, func(form.Contact) []form.Named { return fields }),
+		)
 		for line := range strings.SplitSeq(cards.String(), "\r\n") {
 			assert.LessOrEqual(t, len(line), 75)
 		}
@@ -113,7 +146,10 @@ func TestBadForms(t *testing.T) {
 	} {
 		assert.ErrorContains(t, f.Check(known), says)
 	}
-	fields := []form.Named{{ID: "mail", Field: form.Field{Kind: form.Email}}, {ID: "x", Field: form.Field{Kind: form.Text}}}
+	fields := []form.Named{
+		{ID: "mail", Field: form.Field{Kind: form.Email}},
+		{ID: "x", Field: form.Field{Kind: form.Text}},
+	}
 	for says, f := range map[string]form.Form{
 		"/keep":                               {Keep: "a while"},
 		`/confirm: there is no e-mail field`:  {Confirm: "x"},

@@ -92,12 +92,21 @@ func TabIcon(name, field string, number int) string {
 	}
 	inner := body.SVG[strings.IndexByte(body.SVG, '>')+1:]
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><rect width="24" height="24" rx="5" fill="%s"/>`+
-		`<g color="%s" fill="none" transform="translate(3 3) scale(.75)">%s</g>`,
-		field, text, strings.TrimSuffix(inner, "</svg>"))
+	fmt.Fprintf(
+		&b,
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><rect width="24" height="24" rx="5" fill="%s"/>`+
+			`<g color="%s" fill="none" transform="translate(3 3) scale(.75)">%s</g>`,
+		field,
+		text,
+		strings.TrimSuffix(inner, "</svg>"),
+	)
 	if number > 0 {
-		fmt.Fprintf(&b, `<circle cx="17" cy="17" r="7" fill="#b3261e"/><text x="17" y="20.5" font-size="10" font-weight="700" `+
-			`font-family="system-ui,sans-serif" text-anchor="middle" fill="#fff">%d</text>`, min(number, 99))
+		fmt.Fprintf(
+			&b,
+			`<circle cx="17" cy="17" r="7" fill="#b3261e"/><text x="17" y="20.5" font-size="10" font-weight="700" `+
+				`font-family="system-ui,sans-serif" text-anchor="middle" fill="#fff">%d</text>`,
+			min(number, 99),
+		)
 	}
 	b.WriteString("</svg>")
 	return b.String()

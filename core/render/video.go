@@ -73,10 +73,13 @@ func video(v bundle.Video, w bundle.PartWords, tag, images string) string {
 	}
 	fmt.Fprintf(
 		&b,
-		`<button type="button" class="play" data-film="%s" aria-label="%s">%s<svg viewBox="0 0 24 24" width="64" height="64" `+
+		`<button type="button" class="play" data-film="%s" aria-label="%s">%s`+
+			`<svg viewBox="0 0 24 24" width="64" height="64" `+
 			`aria-hidden="true"><circle cx="12" cy="12" r="11" fill="#16202e" stroke="#fff"/><path d="M10 8l6 4-6 4z" `+
 			`fill="#fff"/></svg></button>`,
-		html.EscapeString(string(raw)), html.EscapeString("▶ "+w.Heading), still,
+		html.EscapeString(string(raw)),
+		html.EscapeString("▶ "+w.Heading),
+		still,
 	)
 	if f.Purpose != "" {
 		words := phrase.In(tag)
@@ -90,8 +93,12 @@ func video(v bundle.Video, w bundle.PartWords, tag, images string) string {
 				"host": cmp.Or(host, "…"), "purposes": f.Purpose,
 			})) + "</p>"
 		}
-		fmt.Fprintf(&b, `<div class="held" hidden>%s<button type="button" class="button" data-mastflag-consent>%s</button></div>`,
-			said, html.EscapeString(words[phrase.Choose]))
+		fmt.Fprintf(
+			&b,
+			`<div class="held" hidden>%s<button type="button" class="button" data-mastflag-consent>%s</button></div>`,
+			said,
+			html.EscapeString(words[phrase.Choose]),
+		)
 	}
 	return b.String()
 }

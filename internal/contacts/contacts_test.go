@@ -133,9 +133,11 @@ func BenchmarkContacts(b *testing.B) {
 		ours := time.Since(began)
 
 		raw := open(b, b.TempDir())
-		_, err := raw.DB().Exec("CREATE TABLE plain(site TEXT NOT NULL, id TEXT NOT NULL, at INTEGER NOT NULL, notice TEXT NOT " +
-			"NULL, waiting INTEGER NOT NULL, expires INTEGER NOT NULL, words TEXT NOT NULL, doc TEXT NOT NULL, PRIMARY KEY(site, " +
-			"id)) STRICT, WITHOUT ROWID; CREATE INDEX plain_at ON plain(site, at); CREATE INDEX plain_until ON plain(expires)")
+		_, err := raw.DB().
+			Exec("CREATE TABLE plain(site TEXT NOT NULL, id TEXT NOT NULL, at INTEGER NOT NULL, notice TEXT NOT " +
+				"NULL, waiting INTEGER NOT NULL, expires INTEGER NOT NULL, words TEXT NOT NULL, doc TEXT NOT NULL, " +
+				"PRIMARY KEY(site, " +
+				"id)) STRICT, WITHOUT ROWID; CREATE INDEX plain_at ON plain(site, at); CREATE INDEX plain_until ON plain(expires)")
 		require.NoError(b, err)
 		doc, words := make([]byte, 520), make([]byte, 110)
 		for i := range doc {

@@ -84,8 +84,22 @@ const maxPreviews = 2
 // answers to disclaimers; and what counts visits where an audience asks about them; and what shares what
 // is remembered between the hosts of a domain; what opens longer messages and loads what few notices need;
 // what takes forms, knows opening hours, sounds, speaks in the tab and plays videos.
-var parts = []string{"site", "popup", "stage", "picture", "ribbon", "consent", "disclaimer", "visits", "shared", "ways", "form",
-	"hours", "sound", "tab", "video",
+var parts = []string{
+	"site",
+	"popup",
+	"stage",
+	"picture",
+	"ribbon",
+	"consent",
+	"disclaimer",
+	"visits",
+	"shared",
+	"ways",
+	"form",
+	"hours",
+	"sound",
+	"tab",
+	"video",
 }
 
 // An asset is a file with its encodings.
@@ -132,7 +146,11 @@ func New(
 	for _, name := range parts {
 		code, err := built.ReadFile("dist/" + name + ".js")
 		if err != nil {
-			slog.Warn("the site script is not built: run `make build`; sites get a script that does nothing", "part", name)
+			slog.Warn(
+				"the site script is not built: run `make build`; sites get a script that does nothing",
+				"part",
+				name,
+			)
 			code = []byte("/* The site script is not built. Run `make build`. */")
 		}
 		if d.parts[name], err = newAsset(name, code); err != nil {
@@ -385,7 +403,10 @@ func (d *Delivery) site(c *gin.Context) *compiled.Site {
 		problem.Write(c, problem.Problem{
 			Status: http.StatusForbidden,
 			Title:  "Origin not allowed",
-			Detail: fmt.Sprintf("Pages of %q may not ask for this site's notices. Add the origin in the Site room.", origin),
+			Detail: fmt.Sprintf(
+				"Pages of %q may not ask for this site's notices. Add the origin in the Site room.",
+				origin,
+			),
 		})
 		return nil
 	}
@@ -548,7 +569,9 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 	if err != nil {
 		return out
 	}
-	out = append(append(out, `,"consent":`...), bytes.TrimSuffix(says, []byte("null}"))...) // where the part stands, last
+	out = append(
+		append(out, `,"consent":`...),
+		bytes.TrimSuffix(says, []byte("null}"))...) // where the part stands, last
 	return append(append(out, part...), '}')
 }
 

@@ -188,7 +188,11 @@ func (d *Delivery) contact(
 		d.source.Fill(visit.Facts, sources.NewWants(facts), c.Request, s.Own)
 	}
 	if err := visit.Check(); err != nil {
-		return form.Contact{}, &problem.Problem{Status: http.StatusBadRequest, Title: "Broken form", Detail: err.Error() + "."}
+		return form.Contact{}, &problem.Problem{
+			Status: http.StatusBadRequest,
+			Title:  "Broken form",
+			Detail: err.Error() + ".",
+		}
 	}
 	answers, wrong, err := form.Read(shown.Form.Fields, filled.Values, func(fact string) string {
 		return s.FactText(visit, fact)
@@ -355,8 +359,11 @@ func (d *Delivery) sayConfirm(c *gin.Context, contact form.Contact, shown compil
 	h.Set("Cache-Control", "no-store")
 	h.Set("Referrer-Policy", "no-referrer")
 	h.Set("X-Robots-Tag", "noindex")
-	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; base-uri 'none'; "+
-		"frame-ancestors 'none'")
+	h.Set(
+		"Content-Security-Policy",
+		"default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; base-uri 'none'; "+
+			"frame-ancestors 'none'",
+	)
 	h.Set("Content-Type", "text/html; charset=utf-8")
 	c.Status(status)
 	if err := confirmPage.Execute(c.Writer, values); err != nil {

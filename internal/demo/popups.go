@@ -55,21 +55,48 @@ func serviceNews(base string, since *time.Time) bundle.Notice {
 		Memory:   &bundle.Memory{HideAfterClose: "P30D", HideAfterAnswer: bundle.PeriodEver},
 		Look:     &bundle.Look{Background: "#123a56"},
 		Content: &bundle.Content{
-			Form: &form.Form{Confirm: "mail", PassOn: []form.Receiver{{Address: base + standin.ReceiverPath + "/" + Key}}},
+			Form: &form.Form{
+				Confirm: "mail",
+				PassOn:  []form.Receiver{{Address: base + standin.ReceiverPath + "/" + Key}},
+			},
 			Rows: column(asks("mail", form.Field{Kind: form.Email, Required: true}), asks("route", form.Field{
 				Kind: form.Choice, Options: []string{"all", "aldwick", "corran-holm", "fennay"},
 			}), asks("agree", form.Field{Kind: form.Agreement, Required: true}),
 				bundle.Part{ID: "send", Kind: bundle.PartSend}),
 			Wordings: wordings(
-				says("Hear of changes first", "A line by mail when a sailing is cancelled or late.", "E-mail",
-					"Which route?", "All of them", `Write to me about service changes. <a href="document:privacy">Privacy `+
-						`notice</a>`, "Subscribe", "Thank you."),
-				says("Änderungen zuerst erfahren", "Eine Zeile per Mail, wenn eine Fahrt ausfällt oder sich verspätet.", "E-Mail",
-					"Welche Strecke?", "Alle", `Schreiben Sie mir über Änderungen. <a href="document:privacy">`+
-						`Datenschutzerklärung</a>`, "Abonnieren", "Danke."),
-				says("Pierwsi o zmianach", "Krótka wiadomość, gdy rejs jest odwołany lub opóźniony.", "E-mail",
-					"Która trasa?", "Wszystkie", `Proszę pisać do mnie o zmianach. <a href="document:privacy">Informacja o `+
-						`prywatności</a>`, "Zapisz mnie", "Dziękujemy."),
+				says(
+					"Hear of changes first",
+					"A line by mail when a sailing is cancelled or late.",
+					"E-mail",
+					"Which route?",
+					"All of them",
+					`Write to me about service changes. <a href="document:privacy">Privacy `+
+						`notice</a>`,
+					"Subscribe",
+					"Thank you.",
+				),
+				says(
+					"Änderungen zuerst erfahren",
+					"Eine Zeile per Mail, wenn eine Fahrt ausfällt oder sich verspätet.",
+					"E-Mail",
+					"Welche Strecke?",
+					"Alle",
+					`Schreiben Sie mir über Änderungen. <a href="document:privacy">`+
+						`Datenschutzerklärung</a>`,
+					"Abonnieren",
+					"Danke.",
+				),
+				says(
+					"Pierwsi o zmianach",
+					"Krótka wiadomość, gdy rejs jest odwołany lub opóźniony.",
+					"E-mail",
+					"Która trasa?",
+					"Wszystkie",
+					`Proszę pisać do mnie o zmianach. <a href="document:privacy">Informacja o `+
+						`prywatności</a>`,
+					"Zapisz mnie",
+					"Dziękujemy.",
+				),
 			),
 		},
 	}
@@ -164,7 +191,11 @@ func portOffice(since *time.Time) bundle.Notice {
 					{By: "mail", Value: "office@sundrey.example", When: "closed"},
 				},
 				Hours: []bundle.Opening{
-					{Days: []int{1, 2, 3, 4, 5}, From: "07:30", Until: "18:00"}, {Days: []int{6, 7}, From: "09:00", Until: "13:00"},
+					{
+						Days:  []int{1, 2, 3, 4, 5},
+						From:  "07:30",
+						Until: "18:00",
+					}, {Days: []int{6, 7}, From: "09:00", Until: "13:00"},
 				}}),
 			Wordings: wordings(
 				says("A question about this port?", "Call us now", "Leave a message"),
@@ -185,7 +216,9 @@ func unfinishedBooking(since *time.Time) bundle.Notice {
 			Tab: &bundle.Tab{Icon: &bundle.TabIcon{Name: "ship", Field: "#123a56", Number: 1}},
 			Wordings: wordings(
 				bundle.Wording{Message: "<p>Your booking is not finished</p><p>We keep your place for a while</p>"},
-				bundle.Wording{Message: "<p>Ihre Buchung ist nicht fertig</p><p>Ihr Platz bleibt noch eine Weile frei</p>"},
+				bundle.Wording{
+					Message: "<p>Ihre Buchung ist nicht fertig</p><p>Ihr Platz bleibt noch eine Weile frei</p>",
+				},
 				bundle.Wording{Message: "<p>Rezerwacja nie jest skończona</p><p>Miejsce jeszcze czeka</p>"},
 			),
 		},
@@ -199,7 +232,10 @@ func filledIn(hashes map[string]string, now time.Time) (out []store.NewContact) 
 		at := now.Add(-time.Duration(hours) * time.Hour)
 		confirmed := at.Add(20 * time.Minute)
 		c := form.Contact{
-			ID: fmt.Sprintf("%032x", 0xfe441+hours), At: at, Notice: notice, Language: "en", Shown: hashes[notice], Page: page,
+			ID: fmt.Sprintf(
+				"%032x",
+				0xfe441+hours,
+			), At: at, Notice: notice, Language: "en", Shown: hashes[notice], Page: page,
 			Version: now.AddDate(0, 0, -30).UTC().Format(time.RFC3339), Answers: answers, Labels: labels,
 			Expires: at.AddDate(1, 0, 0),
 		}
@@ -209,14 +245,25 @@ func filledIn(hashes map[string]string, now time.Time) (out []store.NewContact) 
 		}
 		out = append(out, store.NewContact{Site: Key, Contact: c})
 	}
-	route := map[string]string{"mail": "E-mail", "route": "Which route?", "route/all": "All of them", "route/fennay": "Fennay",
-		"route/aldwick": "Aldwick"}
+	route := map[string]string{
+		"mail":          "E-mail",
+		"route":         "Which route?",
+		"route/all":     "All of them",
+		"route/fennay":  "Fennay",
+		"route/aldwick": "Aldwick",
+	}
 	useful := map[string]string{"useful": "Is this timetable easy to read?", "useful/yes": "Yes", "useful/no": "No",
 		"why": "What would make it better?"}
 	subscribe := func(hours int, mail, to string) {
-		add(hours, "service-news", "/status", route, form.Answer{Field: "mail", Kind: form.Email, Values: []string{mail}},
+		add(
+			hours,
+			"service-news",
+			"/status",
+			route,
+			form.Answer{Field: "mail", Kind: form.Email, Values: []string{mail}},
 			form.Answer{Field: "route", Kind: form.Choice, Values: []string{to}},
-			form.Answer{Field: "agree", Kind: form.Agreement, Values: []string{"yes"}})
+			form.Answer{Field: "agree", Kind: form.Agreement, Values: []string{"yes"}},
+		)
 	}
 	feedback := func(hours int, page, answer, why string) {
 		answers := []form.Answer{{Field: "useful", Kind: form.Choice, Values: []string{answer}}}

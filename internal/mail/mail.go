@@ -77,9 +77,18 @@ type Server struct {
 func NewServer(address, password string) (*Server, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Hostname() == "" || u.Scheme != "smtp" && u.Scheme != "smtps" || u.Path != "" {
-		return nil, fmt.Errorf("%q is not the address of a mail server: write it like smtp://user@mail.example.org:587", address)
+		return nil, fmt.Errorf(
+			"%q is not the address of a mail server: write it like smtp://user@mail.example.org:587",
+			address,
+		)
 	}
-	s := &Server{host: u.Hostname(), implicit: u.Scheme == "smtps", port: 587, timeout: 30 * time.Second, password: password}
+	s := &Server{
+		host:     u.Hostname(),
+		implicit: u.Scheme == "smtps",
+		port:     587,
+		timeout:  30 * time.Second,
+		password: password,
+	}
 	if s.implicit {
 		s.port = 465
 	}

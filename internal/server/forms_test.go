@@ -193,7 +193,9 @@ func TestForms(t *testing.T) {
 		"what nobody sends":              {422, mark, origin, filled(3, hash, map[string]any{"from": "forged"})},
 		"an agreement that is not asked": {422, mark, origin, filled(3, hash, map[string]any{"marketing": true})},
 		"a thousand fields":              {422, mark, origin, filled(3, hash, many)},
-		"1 MB in a field":                {413, mark, origin, filled(3, hash, map[string]any{"say": strings.Repeat("x", 1<<20)})},
+		"1 MB in a field": {
+			413, mark, origin, filled(3, hash, map[string]any{"say": strings.Repeat("x", 1<<20)}),
+		},
 		"an attached script as a value":  {422, mark, origin, filled(3, hash, map[string]any{"say": []string{"<script>"}})},
 		"a form that never was":          {422, mark, origin, filled(3, strings.Repeat("0", 64), nil)},
 		"a robot": {422, mark, origin, strings.Replace(
@@ -212,7 +214,12 @@ func TestForms(t *testing.T) {
 		status, said := b.tell("POST", "/forms/s?mark="+c.path, c.from, c.body)
 		assert.Equal(t, c.status, status, "%s: %s", name, said)
 	}
-	status, _ = b.tell("POST", "/forms/s?mark="+mark, origin, filled(4, hash, map[string]any{"say": "=1+1<img src=x onerror=a()>"}))
+	status, _ = b.tell(
+		"POST",
+		"/forms/s?mark="+mark,
+		origin,
+		filled(4, hash, map[string]any{"say": "=1+1<img src=x onerror=a()>"}),
+	)
 	require.Equal(t, http.StatusNoContent, status)
 	quick := func() string { _, m := b.tell("GET", "/forms/s", origin, ""); return m }()
 	status, _ = b.tell("POST", "/forms/s?mark="+quick, origin, filled(5, hash, nil))
@@ -313,7 +320,11 @@ func TestForms(t *testing.T) {
 		for _, path := range []string{"contacts", "contacts.csv", "contacts.jsonl", "contacts.vcf", "contacts/passing"} {
 			assert.Equal(t, http.StatusForbidden, b.call("GET", "/api/sites/s/"+path, nil, &p), path)
 		}
-		assert.Equal(t, http.StatusForbidden, b.call("POST", "/api/sites/s/contacts/erase", contacts.ContactErasure{}, &p))
+		assert.Equal(
+			t,
+			http.StatusForbidden,
+			b.call("POST", "/api/sites/s/contacts/erase", contacts.ContactErasure{}, &p),
+		)
 		assert.Equal(t, http.StatusForbidden, b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryAsk{}, &p))
 	}
 	require.NoError(t, b.server.Store.PutPerson(t.Context(), store.Person{
@@ -451,7 +462,11 @@ func TestPassedOn(t *testing.T) {
 	answer = func(w http.ResponseWriter) { w.WriteHeader(http.StatusInternalServerError) }
 	send(2)
 	d := state(2)
-	assert.Equal(t, []any{store.OutWaiting, 1, "the address answered 500 Internal Server Error"}, []any{d.State, d.Tries, d.Why})
+	assert.Equal(
+		t,
+		[]any{store.OutWaiting, 1, "the address answered 500 Internal Server Error"},
+		[]any{d.State, d.Tries, d.Why},
+	)
 	later(10 * time.Second)
 	assert.Equal(t, 1, state(2).Tries, "not before its time")
 	later(30 * time.Second)
@@ -474,7 +489,11 @@ func TestPassedOn(t *testing.T) {
 	send(3)
 	assert.Equal(t, store.OutGivenUp, state(3).State)
 	answer = func(w http.ResponseWriter) { w.WriteHeader(http.StatusAccepted) }
-	assert.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryAsk{ID: state(3).ID}, nil))
+	assert.Equal(
+		t,
+		http.StatusOK,
+		b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryAsk{ID: state(3).ID}, nil),
+	)
 	later(0)
 	assert.Equal(t, store.OutDone, state(3).State)
 	assert.Equal(t, http.StatusNotFound, b.call("POST", "/api/sites/s/contacts/retry",
@@ -515,7 +534,9 @@ func TestHostileAnswers(t *testing.T) {
 	sent := map[string]bool{}
 	for name, text := range hostile {
 		raw, err := json.Marshal(map[string]any{"id": fmt.Sprintf("%032x", len(sent)+1), "hash": hash,
-			"url": "https://www.s.example/", "values": map[string]string{"say": text, "name": strings.Join(strings.Fields(text), " ")}})
+			"url": "https://www.s.example/", "values": map[string]string{
+				"say": text, "name": strings.Join(strings.Fields(text), " "),
+			}})
 		require.NoError(t, err)
 		status, said := b.tell("POST", "/forms/s?mark="+b.mark(), origin, string(raw))
 		b.clock.Set(b.clock.Now().Add(time.Minute))

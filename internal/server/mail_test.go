@@ -224,7 +224,8 @@ func TestMailIsEncrypted(t *testing.T) {
 	require.Len(t, m.took, 1)
 	assert.Empty(t, m.took[0].Header.Get("Bcc"), "no header is smuggled in")
 	for _, bad := range []string{
-		"mail.example.org", "http://mail.example.org", "smtp://", "smtp://mail.example.org:99999", "smtp://mail.example.org/x",
+		"mail.example.org", "http://mail.example.org", "smtp://", "smtp://mail.example.org:99999",
+		"smtp://mail.example.org/x",
 		"smtp://mail.example.org?tls=none", "smtp://10.0.0.1:25?tls=none",
 	} {
 		_, err := mail.NewServer(bad, "")

@@ -96,7 +96,11 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	}
 	for site, why := range st.BrokenChains() {
 		slog.Error(
-			"a chain of records is broken and is not continued: mastflag verify-records says more", "site", site, "why", why,
+			"a chain of records is broken and is not continued: mastflag verify-records says more",
+			"site",
+			site,
+			"why",
+			why,
 		)
 	}
 	secret, err := st.Secret(ctx, "preview")
@@ -137,7 +141,8 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	s.Carrier = &post.Carrier{
 		Store: st, Clock: o.Clock, Office: s.Post, Server: o.Mail, Secret: secret, Base: o.Base,
 		From: "mastflag@" + hostOf(o.Base),
-		Web:  outbound.New(outbound.Options{Flag: "--contact-hosts", Allowed: contactHosts, Names: o.Names}).Transport(),
+		Web: outbound.New(outbound.Options{Flag: "--contact-hosts", Allowed: contactHosts, Names: o.Names}).
+			Transport(),
 	}
 	s.Contacts.Wake = s.Carrier.Wake
 	s.Feeds = &feeds.Keeper{Store: st, Hub: hub, Clock: o.Clock, Fetch: feeds.NewFetcher(toFeeds)}
@@ -189,7 +194,10 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		a.Receiver = standin.NewReceiver(o.Base, o.Clock, func(site string) ([]byte, error) {
 			return st.Secret(context.Background(), post.SecretName(site))
 		})
-		public.POST(standin.ReceiverPath+"/:site", func(c *gin.Context) { a.Receiver.Take(c.Writer, c.Request, c.Param("site")) })
+		public.POST(
+			standin.ReceiverPath+"/:site",
+			func(c *gin.Context) { a.Receiver.Take(c.Writer, c.Request, c.Param("site")) },
+		)
 	}
 	public.NoRoute(webui.Serve)
 
@@ -235,7 +243,8 @@ func sourceOfProxies(source *sources.Sources) gin.HandlerFunc {
 				slog.Warn(
 					"requests come through a proxy that is not among --trusted-proxies: all who come by it count as one, and places "+
 						"are the proxy's",
-					"proxy", c.Request.RemoteAddr,
+					"proxy",
+					c.Request.RemoteAddr,
 				)
 			})
 		}

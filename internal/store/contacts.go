@@ -43,8 +43,17 @@ func (s *Store) AddContacts(ctx context.Context, list []NewContact) ([]error, er
 		}
 		defer insert.Close()
 		for i, n := range list {
-			r, err := insert.ExecContext(ctx, n.Site, n.ID, n.At.UnixMilli(), n.Notice, n.Confirms, n.Expires.UnixMilli(),
-				words(n.Contact), encode(n.Contact))
+			r, err := insert.ExecContext(
+				ctx,
+				n.Site,
+				n.ID,
+				n.At.UnixMilli(),
+				n.Notice,
+				n.Confirms,
+				n.Expires.UnixMilli(),
+				words(n.Contact),
+				encode(n.Contact),
+			)
 			if err != nil {
 				return err
 			}
@@ -139,7 +148,11 @@ func (s *Store) Contacts(ctx context.Context, site string, f ContactFilter) ([]f
 		limit = -1
 	}
 	return query(
-		ctx, s.on(), scanContact, "SELECT doc FROM contact "+where+" ORDER BY at DESC, id DESC LIMIT ?", append(args, limit)...,
+		ctx,
+		s.on(),
+		scanContact,
+		"SELECT doc FROM contact "+where+" ORDER BY at DESC, id DESC LIMIT ?",
+		append(args, limit)...,
 	)
 }
 
@@ -215,7 +228,10 @@ func (s *Store) ExpireContacts(ctx context.Context, now, unconfirmed time.Time) 
 			return err
 		}
 		r, err := tx.ExecContext(
-			ctx, eraseContacts+"(expires <= ? OR waiting = 1 AND at < ?)", now.Add(keptIDs).UnixMilli(), now.UnixMilli(),
+			ctx,
+			eraseContacts+"(expires <= ? OR waiting = 1 AND at < ?)",
+			now.Add(keptIDs).UnixMilli(),
+			now.UnixMilli(),
 			unconfirmed.UnixMilli(),
 		)
 		if err != nil {
@@ -291,8 +307,15 @@ func scanOutgoing(row *sql.Rows) (o Outgoing, err error) {
 // DueOutgoing returns what is to be tried now, the longest overdue first, limit at most; and
 // when the next is.
 func (s *Store) DueOutgoing(ctx context.Context, now time.Time, limit int) (due []Outgoing, next time.Time, err error) {
-	due, err = query(ctx, s.on(), scanOutgoing, outgoingColumns+"WHERE state = 'waiting' AND next <= ? ORDER BY next, id "+
-		"LIMIT ?", now.UnixMilli(), limit)
+	due, err = query(
+		ctx,
+		s.on(),
+		scanOutgoing,
+		outgoingColumns+"WHERE state = 'waiting' AND next <= ? ORDER BY next, id "+
+			"LIMIT ?",
+		now.UnixMilli(),
+		limit,
+	)
 	if err != nil {
 		return nil, next, err
 	}
@@ -309,16 +332,30 @@ func (s *Store) SettleOutgoing(ctx context.Context, o Outgoing) error {
 	if !o.Ended.IsZero() {
 		ended = o.Ended.UnixMilli()
 	}
-	_, err := s.exec(ctx, "UPDATE outgoing SET state = ?, tries = ?, next = ?, ended = ?, why = ? WHERE id = ?", o.State,
-		o.Tries, o.Next.UnixMilli(), ended, o.Why, o.ID)
+	_, err := s.exec(
+		ctx,
+		"UPDATE outgoing SET state = ?, tries = ?, next = ?, ended = ?, why = ? WHERE id = ?",
+		o.State,
+		o.Tries,
+		o.Next.UnixMilli(),
+		ended,
+		o.Why,
+		o.ID,
+	)
 	return err
 }
 
 // RetryOutgoing has something of a site tried again now; ErrNotFound if it is not there or has
 // gone out.
 func (s *Store) RetryOutgoing(ctx context.Context, site string, id int64, now time.Time) error {
-	r, err := s.exec(ctx, "UPDATE outgoing SET state = 'waiting', tries = 0, next = ? WHERE id = ? AND site = ? AND state "+
-		"<> 'done'", now.UnixMilli(), id, site)
+	r, err := s.exec(
+		ctx,
+		"UPDATE outgoing SET state = 'waiting', tries = 0, next = ? WHERE id = ? AND site = ? AND state "+
+			"<> 'done'",
+		now.UnixMilli(),
+		id,
+		site,
+	)
 	if err != nil {
 		return err
 	}
@@ -331,8 +368,15 @@ func (s *Store) RetryOutgoing(ctx context.Context, site string, id int64, now ti
 // Outgoing returns what goes out of a site, or of what is about people where site is "": of one
 // contact, or of all where that is ""; the latest first, limit at most.
 func (s *Store) Outgoing(ctx context.Context, site, contact string, limit int) ([]Outgoing, error) {
-	return query(ctx, s.on(), scanOutgoing, outgoingColumns+"WHERE site = ? AND ? IN ('', contact) ORDER BY id DESC LIMIT ?",
-		site, contact, limit)
+	return query(
+		ctx,
+		s.on(),
+		scanOutgoing,
+		outgoingColumns+"WHERE site = ? AND ? IN ('', contact) ORDER BY id DESC LIMIT ?",
+		site,
+		contact,
+		limit,
+	)
 }
 
 // OutgoingOfLetter returns how the letter of a file goes out; ErrNotFound if it does not.
@@ -344,7 +388,8 @@ func (s *Store) OutgoingOfLetter(ctx context.Context, letter string) (Outgoing, 
 func (s *Store) CountOutgoing(ctx context.Context) (waiting, givenUp int, err error) {
 	err = s.on().QueryRowContext(
 		ctx, "SELECT count(*) FILTER (WHERE state = 'waiting'), count(*) FILTER (WHERE state = 'given-up') FROM outgoing",
-	).Scan(&waiting, &givenUp)
+	).
+		Scan(&waiting, &givenUp)
 	return waiting, givenUp, err
 }
 

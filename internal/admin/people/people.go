@@ -34,12 +34,14 @@ func (a *Area) Routes() []base.Route {
 		base.Post("/api/sign-out", "Sign out.", a.signOut).For(access.Viewer),
 		base.Post("/api/me/password", "Change one's own password.", a.changePassword).For(access.Viewer),
 		base.Get("/api/me/sessions", "Where one is signed in.", a.sessions),
-		base.Post("/api/me/sessions/end", "Sign out in another browser, or in all others.", a.endSession).For(access.Viewer),
+		base.Post("/api/me/sessions/end", "Sign out in another browser, or in all others.", a.endSession).
+			For(access.Viewer),
 		base.Get("/api/me", "Who is signed in, and the sites there are.", a.me),
 		base.Get("/api/people", "Who may work here, and who is invited.", a.people).For(access.Administrator),
 		base.Post("/api/people/invite", "Invite someone.", a.invite).For(access.Administrator),
 		base.Post("/api/people/change", "Change what someone may do.", a.changePerson).For(access.Administrator),
-		base.Post("/api/people/remove", "Take someone off, or an invitation back.", a.removePerson).For(access.Administrator),
+		base.Post("/api/people/remove", "Take someone off, or an invitation back.", a.removePerson).
+			For(access.Administrator),
 		base.Get("/api/mailbox", "What the program sent, and how it went.", a.mailbox).For(access.Administrator),
 		base.Post("/api/clock", "Set the stand-in clock, where there is one.", a.setClock).For(access.Administrator),
 	}
@@ -69,7 +71,11 @@ func (a *Area) people(c *base.Call, _ base.Nothing) (PeopleList, error) {
 // cannot be so.
 func (a *Area) checkedPerson(c *base.Call, p Person) (store.Person, error) {
 	wrong := func(detail string) (store.Person, error) {
-		return store.Person{}, problem.Problem{Status: http.StatusUnprocessableEntity, Title: "Not saved", Detail: detail}
+		return store.Person{}, problem.Problem{
+			Status: http.StatusUnprocessableEntity,
+			Title:  "Not saved",
+			Detail: detail,
+		}
 	}
 	email, err := base.MailAddress(p.Email)
 	if err != nil {
@@ -89,7 +95,13 @@ func (a *Area) checkedPerson(c *base.Call, p Person) (store.Person, error) {
 	if len(p.Sites) == 0 && len(c.Person.Sites) > 0 {
 		return wrong("Choose the sites. You cannot give all of them, since not all are yours.")
 	}
-	return store.Person{Email: email, Name: strings.TrimSpace(p.Name), Role: p.Role, Sites: p.Sites, Contacts: p.Contacts}, nil
+	return store.Person{
+		Email:    email,
+		Name:     strings.TrimSpace(p.Name),
+		Role:     p.Role,
+		Sites:    p.Sites,
+		Contacts: p.Contacts,
+	}, nil
 }
 
 // errOtherSites refuses to touch people of sites that the asking one has not.
@@ -135,7 +147,13 @@ func (a *Area) removePerson(c *base.Call, in base.Address) (PeopleList, error) {
 		if err := st.DropInvitation(ctx, email); err != nil {
 			return err
 		}
-		err := a.replacePeople(c, st, email, func(store.Person) []store.Person { return nil }, history.TookOff.With(email))
+		err := a.replacePeople(
+			c,
+			st,
+			email,
+			func(store.Person) []store.Person { return nil },
+			history.TookOff.With(email),
+		)
 		if errors.Is(err, store.ErrNotFound) { // there was an invitation at most
 			return nil
 		}

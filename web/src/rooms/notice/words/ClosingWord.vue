@@ -8,8 +8,8 @@ import { withOwn } from '../../../instruments/options'
 
 type Memory = NonNullable<Notice['memory']>
 /**
- * A consent notice has a cross, if anything, and cannot be folded away; what stands over the page, `over`, can always be
- * closed.
+ * A consent notice has a cross, if anything, and cannot be folded away; what stands over the page, `over`, can always
+ * be closed.
  */
 const props = defineProps<{ level?: Notice['level']; kind: Notice['kind']; over?: boolean }>()
 const memory = defineModel<Memory>({ required: true })
