@@ -1,6 +1,7 @@
 package decide_test
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -16,6 +17,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/decide"
+	"mastflag/core/form"
 	"mastflag/core/schedule"
 )
 
@@ -131,6 +133,13 @@ func randomNotice(r *rand.Rand, i int) bundle.Notice {
 		c.HandTo = fmt.Sprintf("n%d", heir)
 	}
 	add(4, counts(c))
+	add(5, func(n *bundle.Notice) { // a form, which another follows, or itself, or nobody
+		n.Content = cmp.Or(n.Content, &bundle.Content{})
+		n.Content.Form = &form.Form{After: form.After{Then: form.Notice, To: fmt.Sprintf("n%d", i+1+r.IntN(3))}}
+		n.Content.Rows = []bundle.Row{{Columns: []bundle.Column{{Parts: []bundle.Part{
+			{ID: "say", Kind: bundle.PartField, Field: &form.Field{Kind: form.Text}},
+		}}}}}
+	})
 	return bar(fmt.Sprintf("n%d", i), alter...)
 }
 
@@ -168,6 +177,9 @@ func randomVisit(r *rand.Rand, b bundle.Bundle, zone *time.Location) decide.Visi
 		if r.IntN(4) == 0 {
 			a.Closed = pick(r, hoursAgo(48), v.At.Add(-time.Second)) // on an earlier page view, or this one
 		}
+		if r.IntN(2) == 0 {
+			a.Answered = hoursAgo(48)
+		}
 		for range r.IntN(4) {
 			a.Shown = append(a.Shown, hoursAgo(48))
 		}
@@ -204,6 +216,9 @@ func (o oracle) decide(t *testing.T) outcome {
 	taken, open := map[bundle.Slot]int{}, false
 	for _, n := range sorted {
 		belongs := o.audience(n.Audience)
+		if !o.follows(n) {
+			belongs = "no"
+		}
 		gate := decide.Gate("")
 		switch counted := o.countdowns(n); {
 		case n.State != bundle.Published:
@@ -286,6 +301,19 @@ func (o oracle) audience(n *audience.Node) string {
 		return order[slices.Max(parts)]
 	}
 	return order[2-slices.Max(parts)]
+}
+
+// follows is rule F5: what follows forms is for those alone who have sent one of them.
+func (o oracle) follows(n bundle.Notice) bool {
+	forms, sent := 0, false
+	for _, before := range o.bundle.Notices {
+		if before.State == bundle.Published && before.Content != nil && len(before.Content.Rows) > 0 &&
+			before.Content.Form != nil && before.Content.Form.After.To == n.ID {
+			forms++
+			sent = sent || !o.visit.Memory.Notices[before.ID].Answered.IsZero()
+		}
+	}
+	return forms == 0 || sent
 }
 
 // place is rule K1: what the visitor's place wants; where it is not known, the
