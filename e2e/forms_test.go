@@ -195,6 +195,32 @@ func TestFormOfAVisitor(t *testing.T) {
 	require.Len(t, w.contacts(), seeded)
 }
 
+// A page loads of the script what its notices need, and nothing else.
+func TestPartsAreLoadedWhereTheyAreNeeded(t *testing.T) {
+	w := newWorld(t)
+	v := person(t)
+	loaded := func(page string, notices ...bundle.Notice) string {
+		w.only(notices...)
+		v.open(w.site + page)
+		v.until("document.querySelector('mastflag-notice')")
+		w.calm(v)
+		return ask[string](
+			v,
+			"performance.getEntriesByType('resource').map(e => /\\/a\\/([a-z]+)\\./.exec(e.name)?.[1])"+
+				".filter(Boolean).sort().join(' ')",
+		)
+	}
+	assert.Equal(t, "site", loaded("/fares", bar("b", "Hello.")))
+	assert.Equal(t, "popup site", loaded("/ports", popUp("p", bundle.CornerEnd)))
+	assert.Equal(t, "form popup site ways", loaded("/book", popUp("f", bundle.CornerEnd, asking(
+		form.Named{ID: "say", Field: form.Field{Kind: form.Text}}))))
+	assert.Equal(
+		t,
+		"site ways",
+		loaded("/offers", bar("m", "Hello.", func(n *bundle.Notice) { n.Memory.Foldable = true })),
+	)
+}
+
 // E-mail addresses as the browser's own check sees them (HTML Standard, valid e-mail address).
 func TestAddressesAsBrowsersSeeThem(t *testing.T) {
 	p := person(t)
@@ -212,7 +238,7 @@ func TestAddressesAsBrowsersSeeThem(t *testing.T) {
 	raw, err := json.Marshal(list)
 	require.NoError(t, err)
 	seen := ask[[]bool](p, fmt.Sprintf(
-		"(i => %s.map(a => (i.value = a, i.checkValidity())))(" +
+		"(i => %s.map(a => (i.value = a, i.checkValidity())))("+
 			"Object.assign(document.createElement('input'), { type: 'email' }))",
 		raw,
 	))
@@ -326,7 +352,7 @@ func TestElsewhereInTheTab(t *testing.T) {
 	icon := ask[string](v, "document.querySelector('link[rel=icon]').href")
 	assert.Contains(t, icon, "/icon/ship.svg?field=123a56&number=2")
 	assert.Equal(t, "image/svg+xml", ask[string](v, fmt.Sprintf(
-		"new Promise(r => { const i = new Image(); i.onload = () => r('image/svg+xml'); " +
+		"new Promise(r => { const i = new Image(); i.onload = () => r('image/svg+xml'); "+
 			"i.onerror = () => r('broken'); i.src = %q })",
 		icon,
 	)))

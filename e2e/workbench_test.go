@@ -677,6 +677,7 @@ func TestMovingAStretch(t *testing.T) {
 	box := ask[[]float64](ines, "(e => { e.scrollIntoView({ block: 'center' }); const r = e.getBoundingClientRect(); "+
 		"return [r.x + r.width / 2, r.y + r.height / 2] })(document.querySelector('.whole'))")
 	week := ask[float64](ines, "document.querySelector('.time .row').getBoundingClientRect().width / 6")
+	ines.drawn() // where it was scrolled to is where the mouse meets it
 	ines.drag(box, []float64{box[0] + week, box[1]})
 	ines.has("from Thu 17 Dec 10:00 to Sat 19 Dec 19:00")
 	ines.press("Undo")
@@ -766,7 +767,7 @@ func TestLibrary(t *testing.T) {
 	w.signIn(ines)
 	ines.open(w.address + "/sundrey/library")
 	ines.has("Each is right as it comes")
-	ines.until("document.querySelectorAll('[data-point]').length === 43")
+	ines.until("document.querySelectorAll('[data-point]').length === 51")
 	ines.fill("Find in the Library", "storm")
 	ines.until("document.querySelectorAll('[data-point]').length === 1")
 	ines.press("Use it: Storm")

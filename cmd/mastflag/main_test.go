@@ -456,6 +456,16 @@ func TestBadCommandLines(t *testing.T) {
 			[]string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:0", "--address", "notices"}, []string{"--address"},
 		},
 		{
+			"no mail server", "",
+			[]string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:0", "--smtp", "mail.example.org"},
+			[]string{"write it like smtp://user@mail.example.org:587"},
+		},
+		{
+			"letters from nobody", "",
+			[]string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:0", "--smtp", "smtp://mail.example.org"},
+			[]string{`--smtp-from "": give an e-mail address`},
+		},
+		{
 			"a log level that is none", "", []string{"serve", "--data", t.TempDir(), "--log-level", "loud"},
 			[]string{"--log-level"},
 		},

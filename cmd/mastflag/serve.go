@@ -90,10 +90,10 @@ func (s *settings) flags(cmd *cobra.Command) {
 // smtpPassword is the variable of the environment that the mail server's password stands in.
 const smtpPassword = "MASTFLAG_SMTP_PASSWORD"
 
-// options are the settings of the server for a program at the address base.
-func (s *settings) options(base string) (server.Options, error) {
+// options are the settings of the server, but for its address. They are read before anything
+// is opened.
+func (s *settings) options() (server.Options, error) {
 	o := server.Options{
-		Base:           base,
 		Clock:          clock.System{},
 		Sources:        s.sources,
 		FeedHosts:      s.feedHosts,
@@ -152,16 +152,17 @@ func serveCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
 			defer stop()
+			o, err := s.options()
+			if err != nil {
+				return err
+			}
 			st, l, base, err := s.start(cmd)
 			if err != nil {
 				return err
 			}
+			o.Base = base
 			defer st.Close()
 			if err := firstPerson(ctx, cmd, st, admin); err != nil {
-				return err
-			}
-			o, err := s.options(base)
-			if err != nil {
 				return err
 			}
 			srv, err := server.New(ctx, st, o)
@@ -227,10 +228,15 @@ func demoCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
 			defer stop()
+			o, err := s.options()
+			if err != nil {
+				return err
+			}
 			st, l, base, err := s.start(cmd)
 			if err != nil {
 				return err
 			}
+			o.Base = base
 			defer st.Close()
 			siteL, err := net.Listen("tcp", siteListen)
 			if err != nil {
@@ -242,10 +248,6 @@ func demoCommand() *cobra.Command {
 			go func() { failed <- server.Serve(ctx, siteL, ferries) }()
 			c := &clock.Settable{}
 			if err := demo.Fill(ctx, st, site, base, c.Now()); err != nil {
-				return err
-			}
-			o, err := s.options(base)
-			if err != nil {
 				return err
 			}
 			o.Clock, o.Settable, o.Vendor = c, c, &standin.Vendor{Site: demo.Key, On: &ferries.Bad}

@@ -562,12 +562,12 @@ func (n Notice) GetMemory() Memory {
 
 // Closable reports whether a visitor can close the notice. One that has to be
 // acknowledged or declared stays until it is; what stands over the page and asks for
-// nothing of the kind can always be closed (rule F1).
+// nothing of the kind can always be closed, or else folded away (rule F1).
 func (n Notice) Closable() bool {
 	if d, ok := n.Disclaimer(); ok && d.Answered() {
 		return false
 	}
-	if n.GetSlot().Row().Over && n.Kind != KindConsent {
+	if n.GetSlot().Row().Over && n.Kind != KindConsent && !n.GetMemory().Foldable {
 		return true
 	}
 	return n.Memory == nil || n.Memory.Closable == nil || *n.Memory.Closable

@@ -292,6 +292,9 @@ main {
     width: 100%;
     min-height: 36px;
   }
+  nav a {
+    padding-inline: 8px;
+  }
   main {
     padding: 12px 12px 32px;
   }

@@ -113,7 +113,15 @@ const level = computed<NonNullable<Notice['level']>>({
   get: () => levelOf(notice.value),
   set: (v) => (notice.value.level = v),
 })
-const kind = computed<Notice['kind']>({ get: () => notice.value.kind, set: (v) => (notice.value.kind = v) })
+/** Another kind stands where such notices stand; all else of it stays. */
+const kind = computed<Notice['kind']>({
+  get: () => notice.value.kind,
+  set: (v) => {
+    const next = { ...notice.value, kind: v }
+    if ((v === 'pop-up') !== (notice.value.kind === 'pop-up')) delete next.slot
+    notice.value = next
+  },
+})
 const stays = [
   {
     value: 'scrolling' as const,

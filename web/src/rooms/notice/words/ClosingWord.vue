@@ -26,7 +26,8 @@ const periods = [
   { value: 'P1Y', label: 'for a year' },
   { value: 'ever', label: 'for good' },
 ]
-const always = computed(() => !!props.over && props.kind !== 'consent' && props.kind !== 'disclaimer')
+const outside = computed(() => !!props.over && props.kind !== 'consent' && props.kind !== 'disclaimer')
+const always = computed(() => outside.value && !memory.value.foldable)
 const closable = computed(() => always.value || memory.value.closable !== false)
 const itself = [
   { value: '', label: 'not' },
@@ -103,7 +104,7 @@ function setClosable(on: string | number | boolean) {
       <OptionField v-model="closeWith" label="What closes it" :options="closers" />
     </label>
     <el-switch
-      v-if="always"
+      v-if="outside && closable"
       :model-value="!!memory.closeOutside"
       active-text="A press outside closes it too"
       aria-label="A press outside closes it too"

@@ -11,6 +11,7 @@ const kinds: { value: Kind; label: string; means: string }[] = [
   { value: 'bar', label: 'Bar', means: 'An announcement.' },
   { value: 'alert', label: 'Alert', means: 'It says its level in a word and by a sign, and looks like it.' },
   { value: 'countdown', label: 'Countdown', means: 'Time to or since something.' },
+  { value: 'pop-up', label: 'Pop-up', means: 'A card beside the page, or a dialog over it. Nothing of it is lost.' },
 ]
 const levels = [
   { value: 'information' as const, label: 'Information', means: 'What most notices are.' },
