@@ -54,9 +54,9 @@ format: install
 	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs sitescript/eslint.config.js \
 		web/vite.config.ts web/eslint.config.js internal/generate
 
-bench: ## decisions, printed as ratios measured in one run
+bench: ## decisions, and what is kept of visitors, printed as ratios measured in one run
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . ./core/decide
-	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server
+	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server ./internal/records ./internal/contacts
 
 fuzz: ## every reader of foreign bytes, 30 seconds each
 	@grep -rn '^func Fuzz' --include=*_test.go core internal | \

@@ -41,7 +41,7 @@ func (k *Keeper) Add(ctx context.Context, site string, c form.Contact, f form.Fo
 	} else {
 		n.Outgoing = passedOn(site, c, f, c.At)
 	}
-	err := k.queue.Add(ctx, n)
+	err := k.queue.Add(ctx, n.Ready())
 	if err == nil && len(n.Outgoing) > 0 {
 		k.Wake()
 	}

@@ -18,6 +18,16 @@ type NewContact struct {
 	form.Contact
 	Confirms bool
 	Outgoing []Outgoing
+	// Made ready by Ready where many can do so side by side.
+	words, doc string
+}
+
+// Ready returns the contact with all made ready that writing it needs.
+func (n NewContact) Ready() NewContact {
+	if n.doc == "" {
+		n.words, n.doc = words(n.Contact), encode(n.Contact)
+	}
+	return n
 }
 
 // words are a contact's answers in small letters, by field, as they are searched.
@@ -43,16 +53,9 @@ func (s *Store) AddContacts(ctx context.Context, list []NewContact) ([]error, er
 		}
 		defer insert.Close()
 		for i, n := range list {
+			n = n.Ready()
 			r, err := insert.ExecContext(
-				ctx,
-				n.Site,
-				n.ID,
-				n.At.UnixMilli(),
-				n.Notice,
-				n.Confirms,
-				n.Expires.UnixMilli(),
-				words(n.Contact),
-				encode(n.Contact),
+				ctx, n.Site, n.ID, n.At.UnixMilli(), n.Notice, n.Confirms, n.Expires.UnixMilli(), n.words, n.doc,
 			)
 			if err != nil {
 				return err
