@@ -115,9 +115,14 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	change(Audience, whom(n, site))
 	say(", ")
 	change(Schedule, when(n, now.In(zone), zone))
-	say("; ")
 	demand, isDisclaimer := n.Disclaimer()
+	say("; ")
 	switch {
+	case slot == bundle.TabTitle: // nobody closes that
+		say("it is shown ")
+		if len(n.GetMemory().Limits) == 0 || n.GetLevel() == bundle.Emergency {
+			change(Closing, "on each page view")
+		}
 	case demand.Answered():
 		say("it stays ")
 		change(Stating, until(n, demand, site))
@@ -148,10 +153,11 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 		if n.GetLevel() == bundle.Emergency {
 			break // it is not held back by them (rule M4)
 		}
-		if i == 0 {
-			say(", and is shown ")
-		} else {
+		switch {
+		case i > 0:
 			say(" and ")
+		case slot != bundle.TabTitle:
+			say(", and is shown ")
 		}
 		change(Closing, Often(l))
 	}
@@ -162,6 +168,9 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	if c := n.Countdown(); c != nil {
 		say("; it ")
 		change(Counting, Counts(*c, now.In(zone), site.TimeZone))
+	}
+	if slot == bundle.TabTitle && n.Tab() != nil {
+		say("; it speaks while they are in another tab")
 	}
 	if n.HasForm() {
 		say("; it ")

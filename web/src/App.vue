@@ -292,8 +292,13 @@ main {
     width: 100%;
     min-height: 36px;
   }
+  nav {
+    gap: 0;
+  }
   nav a {
-    padding-inline: 8px;
+    padding-inline: 6px;
+    font-size: 13px;
+    white-space: nowrap;
   }
   main {
     padding: 12px 12px 32px;

@@ -121,7 +121,7 @@ function setLink(part: Partial<NonNullable<Wording['link']>>) {
       />
     </div>
     <OwnLabels v-if="countdown?.labels === 'own'" v-model="wording" :lang="lang" :name="name" :countdown="countdown" />
-    <fieldset>
+    <fieldset v-if="kind !== 'tab-title'">
       <legend>It leads to</legend>
       <el-radio-group :model-value="leads" size="small" aria-label="It leads to" @change="lead">
         <el-radio-button value="nothing">nothing</el-radio-button>

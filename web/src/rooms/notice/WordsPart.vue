@@ -50,6 +50,8 @@ function part<K extends 'detailsAs' | 'detailsBy'>(key: K, usual: NonNullable<Co
 }
 const detailsAs = part('detailsAs', 'unfold')
 const detailsBy = part('detailsBy', 'button')
+/** It stands on the page: what is in the tab title has no look. */
+const seen = computed(() => notice.value?.kind !== 'tab-title')
 const sounds = computed(() => /^(pop-up|tab-title)$/.test(notice.value?.kind ?? ''))
 const forms = [
   { value: 'unfold' as const, label: 'unfolds below' },
@@ -135,9 +137,16 @@ function count() {
       <button type="button" class="word" @click="rows = true">Add rows</button> for more: columns, pictures, contact
       lines, or a form to fill in.
     </p>
-    <ColourEditor v-model="colours" :palette="siteDetail?.site.palette" :contrast="detail.contrast" legend="Colours" />
-    <ThemeField v-if="siteDetail" :key="'theme' + id" v-model="colours" :site="siteDetail.site" />
+    <ColourEditor
+      v-if="seen"
+      v-model="colours"
+      :palette="siteDetail?.site.palette"
+      :contrast="detail.contrast"
+      legend="Colours"
+    />
+    <ThemeField v-if="siteDetail && seen" :key="'theme' + id" v-model="colours" :site="siteDetail.site" />
     <LookEditor
+      v-if="seen"
       :key="id"
       v-model="colours"
       v-model:picture="picture"

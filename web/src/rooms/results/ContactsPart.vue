@@ -3,7 +3,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, type ContactAsk, type ContactList, type ContactRow, type Delivery } from '../../api/client'
-import { useAttempts } from '../../instruments/attempts'
+import { reason, useAttempts } from '../../instruments/attempts'
 import { saveBlob } from '../../instruments/file'
 import { latest } from '../../instruments/latest'
 import { mayManage } from '../../instruments/me'
@@ -35,6 +35,7 @@ const load = latest(
     list.value = l
     rows.value = l.contacts
   },
+  (e) => (error.value = reason(e)),
 )
 const again = () => attempt('list', async () => void (await load()))
 void again()
@@ -81,12 +82,14 @@ const said = (c: ContactRow, a: ContactRow['answers'][number]) =>
   a.kind === 'agreement'
     ? `agreed to: ${c.agreed?.[a.field] ?? ''}`
     : a.values.map((v) => (/^choice/.test(a.kind) && c.labels?.[`${a.field}/${v}`]) || v).join(', ')
-/** Whom it is from, as far as that was asked: an address or a number, else the first that was said. */
-const whose = (c: ContactRow) =>
-  c.answers.find((a) => a.kind === 'email')?.values[0] ??
-  c.answers.find((a) => a.kind === 'telephone')?.values[0] ??
-  c.answers.find((a) => !/agreement|hidden/.test(a.kind))?.values[0] ??
-  'no answer'
+/** Whom it is from, as far as that was asked: an address or a number; else what was written, or chosen. */
+function whose(c: ContactRow): string {
+  for (const kind of ['email', 'telephone', 'text', 'long', 'number', 'date', 'choice', 'choices']) {
+    const answer = c.answers.find((a) => a.kind === kind)
+    if (answer) return said(c, answer)
+  }
+  return 'no answer'
+}
 const kinds = { confirm: 'The letter that confirms', mail: 'By mail', web: 'To the web address' }
 function went(d: Delivery): string {
   if (d.state === 'done') return `arrived ${when(d.ended)}`
@@ -141,9 +144,10 @@ const held = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' &&
           <summary>
             <b class="who">{{ whose(c) }}</b>
             <span class="of">{{ title(c.notice) }}</span>
+            <span v-if="c.waiting" class="waits small">address not confirmed</span>
+            <span v-else-if="held(c)" class="waits small">not passed on yet</span>
+            <span v-else></span>
             <span class="quiet at">{{ when(c.at) }}</span>
-            <span v-if="c.waiting" class="waits">address not confirmed</span>
-            <span v-else-if="held(c)" class="waits">not passed on yet</span>
           </summary>
           <dl>
             <template v-for="a in c.answers" :key="a.field">
@@ -212,8 +216,8 @@ const held = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' &&
   border-bottom: 1px solid var(--line);
 }
 summary {
-  display: flex;
-  flex-wrap: wrap;
+  display: grid;
+  grid-template-columns: 10px minmax(0, 5fr) minmax(0, 4fr) auto auto;
   gap: 2px 16px;
   align-items: baseline;
   padding: 8px 0;
@@ -227,11 +231,9 @@ details[open] > summary::before {
   content: '▾';
 }
 .who {
-  flex: 0 1 280px;
-  overflow-wrap: anywhere;
-}
-.of {
-  flex: 1 1 160px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .at {
   font-variant-numeric: tabular-nums;
@@ -266,6 +268,15 @@ details > ul {
   }
 }
 @media (max-width: 560px) {
+  summary {
+    grid-template-columns: 10px minmax(0, 1fr);
+  }
+  summary > :nth-child(n + 2) {
+    grid-column: 2;
+  }
+  summary > :empty {
+    display: none;
+  }
   .filters {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -34,14 +34,14 @@ const whose = (body: unknown) => {
       <p>
         The key’s name is <code>{{ passing.keyId }}</code>, its secret
         <code v-if="shown">{{ passing.secret }}</code>
-        <span v-else>is in base64</span>
-        <button type="button" class="word" @click="shown = !shown">{{ shown ? 'Hide it' : 'Show it' }}</button>
+        <span v-else>is hidden</span>{{ ' ' }}
+        <button type="button" class="word" @click="shown = !shown">{{ shown ? 'Hide it' : 'Show it' }}</button>{{ ' ' }}
         <button type="button" class="word" @click="copy(passing.secret)">Copy it</button>
       </p>
       <template v-if="passing.standIn">
         <h3>The stand-in receiver</h3>
         <p class="quiet small">
-          It stands for another program, and keeps the latest in memory: <code>{{ passing.standIn }}</code>
+          It stands for another program, and keeps the latest in memory: <code>{{ passing.standIn }}</code>{{ ' ' }}
           <button type="button" class="word" @click="load">Look again</button>
         </p>
         <ul v-if="passing.came?.length" class="plainlist">
