@@ -147,7 +147,7 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
       <el-checkbox
         v-if="fresh.role === 'editor'"
         :model-value="!!fresh.contacts"
-        label="sees contacts: what visitors filled in"
+        label="sees contacts"
         @change="(on) => (fresh = { ...fresh, contacts: !!on })"
       />
       <el-button type="primary" native-type="submit" :loading="!!busy">Invite</el-button>
@@ -202,7 +202,7 @@ td:nth-child(3) {
 h3 {
   font-size: 14px;
 }
-label {
+label:not(.el-checkbox) {
   display: grid;
   gap: 2px;
 }
