@@ -59,8 +59,8 @@ func Read(fields []Named, sent Values, fact func(name string) string) ([]Answer,
 		var values []string
 		var why Wrong
 		if f.Kind == Hidden {
-			if v := fact(f.Fact); v != "" {
-				values = []string{firstRunes(v, MaxShort)}
+			if v := shown(fact(f.Fact)); v != "" {
+				values = []string{v}
 			}
 		} else if values, why = f.read(sent[f.ID]); why == "" && f.Required && len(values) == 0 {
 			why = Missing
@@ -74,11 +74,22 @@ func Read(fields []Named, sent Values, fact func(name string) string) ([]Answer,
 	return out, wrong, nil
 }
 
-func firstRunes(s string, n int) string {
-	if r := []rune(s); len(r) > n {
-		return string(r[:n])
+// shown returns a fact of the visit as it is kept: one line, without characters that nothing
+// shows, no longer than a text. Addresses may hold anything.
+func shown(s string) string {
+	s = strings.Map(func(r rune) rune {
+		switch {
+		case r == '\t' || r == '\n' || r == '\r':
+			return ' '
+		case r == utf8.RuneError || unseen(r):
+			return -1
+		}
+		return r
+	}, s)
+	if r := []rune(s); len(r) > MaxShort {
+		s = string(r[:MaxShort])
 	}
-	return s
+	return strings.TrimSpace(s)
 }
 
 // read returns the answer to a field, none where nothing was given.

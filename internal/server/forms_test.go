@@ -103,7 +103,7 @@ func filled(n int, hash string, other map[string]any) string {
 	maps.DeleteFunc(values, func(_ string, v any) bool { return v == nil })
 	raw, _ := json.Marshal(map[string]any{
 		"id": fmt.Sprintf("%032x", n), "hash": hash, "values": values,
-		"url": "https://www.s.example/book?utm_campaign=winter&email=secret",
+		"url": "https://www.s.example/book?utm_campaign=winter%0A%E2%80%AEsale&email=secret",
 	})
 	return string(raw)
 }
@@ -138,7 +138,7 @@ func TestForms(t *testing.T) {
 		{Field: "people", Kind: form.Number, Values: []string{"2"}},
 		{Field: "day", Kind: form.Date, Values: []string{"2026-12-24"}},
 		{Field: "agree", Kind: form.Agreement, Values: []string{"yes"}},
-		{Field: "from", Kind: form.Hidden, Values: []string{"winter"}},
+		{Field: "from", Kind: form.Hidden, Values: []string{"winter sale"}},
 	}, c.Answers)
 	assert.Equal(t, map[string]string{"agree": "Write to me about changes."}, c.Agreed)
 	assert.Equal(t, "/book", c.Page, "without its query")
@@ -196,8 +196,8 @@ func TestForms(t *testing.T) {
 		"1 MB in a field": {
 			413, mark, origin, filled(3, hash, map[string]any{"say": strings.Repeat("x", 1<<20)}),
 		},
-		"an attached script as a value":  {422, mark, origin, filled(3, hash, map[string]any{"say": []string{"<script>"}})},
-		"a form that never was":          {422, mark, origin, filled(3, strings.Repeat("0", 64), nil)},
+		"an attached script as a value": {422, mark, origin, filled(3, hash, map[string]any{"say": []string{"<script>"}})},
+		"a form that never was":         {422, mark, origin, filled(3, strings.Repeat("0", 64), nil)},
 		"a robot": {422, mark, origin, strings.Replace(
 			filled(3, hash, nil), `"hash"`, `"trap":"buy","hash"`, 1)},
 		"another site":  {403, mark, "https://evil.example", filled(3, hash, nil)},
