@@ -161,7 +161,7 @@ func (f Field) Length() int {
 	case f.Kind == Long:
 		return cmp.Or(f.MaxLength, MaxLong)
 	}
-	return min(cmp.Or(f.MaxLength, MaxShort), MaxShort)
+	return cmp.Or(f.MaxLength, MaxShort)
 }
 
 // AutoFill returns what a browser may fill in by itself.
@@ -212,6 +212,9 @@ func (f Field) Check(known func(fact string) bool) fault.Faults {
 		}
 	}
 	only("/maxLength", f.MaxLength != 0, Text, Long)
+	if f.Kind == Text && f.MaxLength > MaxShort {
+		wrong("/maxLength", fmt.Sprintf("one line has %d characters at most", MaxShort), "give less, or take several lines")
+	}
 	only("/min", f.Min != nil, Number)
 	only("/max", f.Max != nil, Number)
 	only("/earliest", f.Earliest != "", Date)

@@ -134,15 +134,16 @@ func TestBadForms(t *testing.T) {
 	known := func(fact string) bool { return fact == "page.path" }
 	two, one := 2.0, 1.0
 	for says, f := range map[string]form.Field{
-		`/min: a field of kind "text" has none`:       {Kind: form.Text, Min: &one},
-		"/max: the most is less than the least":       {Kind: form.Number, Min: &two, Max: &one},
-		`/earliest: "2026-02-30" is no day`:           {Kind: form.Date, Earliest: "2026-02-30"},
-		"/latest: the last day is before":             {Kind: form.Date, Earliest: "2026-02-02", Latest: "2026-02-01"},
-		`/options/0: "A b" cannot be kept`:            {Kind: form.Choice, Options: []string{"A b"}},
-		`/options/1: two options are kept as "a"`:     {Kind: form.Choice, Options: []string{"a", "a"}},
-		`/fact: there is no fact "x.y"`:               {Kind: form.Hidden, Fact: "x.y"},
-		"/required: nobody fills in a hidden field":   {Kind: form.Hidden, Fact: "page.path", Required: true},
-		`/fill: a field of kind "agreement" has none`: {Kind: form.Agreement, Fill: "name"},
+		`/min: a field of kind "text" has none`:           {Kind: form.Text, Min: &one},
+		"/max: the most is less than the least":           {Kind: form.Number, Min: &two, Max: &one},
+		`/earliest: "2026-02-30" is no day`:               {Kind: form.Date, Earliest: "2026-02-30"},
+		"/latest: the last day is before":                 {Kind: form.Date, Earliest: "2026-02-02", Latest: "2026-02-01"},
+		`/options/0: "A b" cannot be kept`:                {Kind: form.Choice, Options: []string{"A b"}},
+		`/options/1: two options are kept as "a"`:         {Kind: form.Choice, Options: []string{"a", "a"}},
+		"/maxLength: one line has 300 characters at most": {Kind: form.Text, MaxLength: 301},
+		`/fact: there is no fact "x.y"`:                   {Kind: form.Hidden, Fact: "x.y"},
+		"/required: nobody fills in a hidden field":       {Kind: form.Hidden, Fact: "page.path", Required: true},
+		`/fill: a field of kind "agreement" has none`:     {Kind: form.Agreement, Fill: "name"},
 	} {
 		assert.ErrorContains(t, f.Check(known), says)
 	}

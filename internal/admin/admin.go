@@ -129,6 +129,15 @@ func (a *Admin) Mount(r gin.IRouter) {
 				})
 				return
 			}
+			if rt.Contacts && !base.MaySeeContacts(p) {
+				problem.Write(c, problem.Problem{
+					Status: http.StatusForbidden,
+					Title:  "Contacts are not for you",
+					Detail: "Administrators see contacts, and editors who were given the right. " +
+						"Ask an administrator: Site, People.",
+				})
+				return
+			}
 			c.Set("person", p)
 			c.Set("session", session)
 			if rt.Method != http.MethodGet {

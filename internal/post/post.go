@@ -222,11 +222,11 @@ func (c *Carrier) mail(ctx context.Context, o store.Outgoing) error {
 func Text(c form.Contact) string {
 	var b strings.Builder
 	for _, a := range c.Answers {
-		value := c.Of(a.Field)
+		label, value := c.Label(a.Field), c.Of(a.Field)
 		if a.Kind == form.Agreement {
-			value = "agreed to: " + c.Agreed[a.Field]
+			label, value = "Agreed to", c.Agreed[a.Field]
 		}
-		fmt.Fprintf(&b, "%s: %s\n", c.Label(a.Field), strings.ReplaceAll(value, "\n", "\n  "))
+		fmt.Fprintf(&b, "%s: %s\n", label, strings.ReplaceAll(value, "\n", "\n  "))
 	}
 	fmt.Fprintf(&b, "\nSent from %s (%s) at %s. Number %s.\n", c.Page, c.Notice, c.At.UTC().Format(time.RFC3339), c.ID)
 	return b.String()

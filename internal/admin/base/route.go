@@ -31,6 +31,7 @@ type Route struct {
 	Query                 reflect.Type // what a writing call carries beside its body; nil for nothing
 	Open                  bool         // for people who are not signed in
 	Needs                 string       // the role that may
+	Contacts              bool         // for those who may see contacts
 	Gives                 string       // the media type of a file that is answered; "" for Out
 	max                   int64        // bytes of the body
 	handler               gin.HandlerFunc
@@ -110,6 +111,12 @@ func (r Route) ForAnyone() Route {
 // For says which role a call needs.
 func (r Route) For(role string) Route {
 	r.Needs = role
+	return r
+}
+
+// ForContacts says that a call is for those who may see contacts.
+func (r Route) ForContacts() Route {
+	r.Needs, r.Contacts = access.Editor, true
 	return r
 }
 

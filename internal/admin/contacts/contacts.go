@@ -36,15 +36,15 @@ type Area struct {
 	seen map[string]time.Time // when it was last noted that somebody looked, by person and site
 }
 
-// Routes are its calls. Each asks whether the person may see contacts.
+// Routes are its calls.
 func (a *Area) Routes() []base.Route {
 	return []base.Route{
-		base.Get("/api/sites/:site/contacts", "What visitors filled in, the latest first.", a.list),
-		base.File("/api/sites/:site/contacts.csv", "Contacts as CSV.", "text/csv; charset=utf-8", a.table),
-		base.File("/api/sites/:site/contacts.jsonl", "Contacts as JSON Lines.", "application/jsonl", a.lines),
-		base.File("/api/sites/:site/contacts.vcf", "Contacts as vCard 4.0.", "text/vcard; charset=utf-8", a.cards),
-		base.Post("/api/sites/:site/contacts/erase", "Erase contacts.", a.erase),
-		base.Post("/api/sites/:site/contacts/retry", "Have a contact passed on once more.", a.retry),
+		base.Get("/api/sites/:site/contacts", "What visitors filled in, the latest first.", a.list).ForContacts(),
+		base.File("/api/sites/:site/contacts.csv", "Contacts as CSV.", "text/csv; charset=utf-8", a.table).ForContacts(),
+		base.File("/api/sites/:site/contacts.jsonl", "Contacts as JSON Lines.", "application/jsonl", a.lines).ForContacts(),
+		base.File("/api/sites/:site/contacts.vcf", "Contacts as vCard 4.0.", "text/vcard; charset=utf-8", a.cards).ForContacts(),
+		base.Post("/api/sites/:site/contacts/erase", "Erase contacts.", a.erase).ForContacts(),
+		base.Post("/api/sites/:site/contacts/retry", "Have a contact passed on once more.", a.retry).ForContacts(),
 		base.Get("/api/sites/:site/contacts/passing", "What whoever takes contacts needs to know.", a.passing).
 			For(access.Administrator),
 	}
@@ -88,9 +88,6 @@ func (a *Area) filter(c *base.Call, in ContactAsk) (store.ContactFilter, error) 
 }
 
 func (a *Area) list(c *base.Call, in ContactAsk) (ContactList, error) {
-	if err := c.SeesContacts(); err != nil {
-		return ContactList{}, err
-	}
 	f, err := a.filter(c, in)
 	if err != nil {
 		return ContactList{}, err
@@ -116,7 +113,8 @@ func (a *Area) list(c *base.Call, in ContactAsk) (ContactList, error) {
 		)
 		out.Contacts = append(out.Contacts, row)
 		for _, answer := range contact.Answers {
-			if !slices.ContainsFunc(out.Fields, func(f ContactName) bool { return f.ID == answer.Field }) {
+			if answer.Kind != form.Agreement && // whose words are no name
+				!slices.ContainsFunc(out.Fields, func(f ContactName) bool { return f.ID == answer.Field }) {
 				out.Fields = append(out.Fields, ContactName{answer.Field, contact.Label(answer.Field)})
 			}
 		}
@@ -186,9 +184,6 @@ func (a *Area) deliveries(c *base.Call, contact string) ([]Delivery, error) {
 
 // exported returns the contacts that are meant, and notes that they were exported.
 func (a *Area) exported(c *base.Call, as string) ([]form.Contact, error) {
-	if err := c.SeesContacts(); err != nil {
-		return nil, err
-	}
 	var in ContactAsk
 	if err := c.ShouldBindQuery(&in); err != nil {
 		return nil, err
@@ -236,9 +231,6 @@ func (a *Area) cards(c *base.Call) (string, func(io.Writer) error, error) {
 }
 
 func (a *Area) erase(c *base.Call, in ContactErasure) (base.Nothing, error) {
-	if err := c.SeesContacts(); err != nil {
-		return base.Nothing{}, err
-	}
 	erased := 0
 	for _, id := range in.IDs {
 		switch err := a.Carrier.EraseContact(c.Request.Context(), a.Contacts, c.Site, id); {
@@ -255,9 +247,6 @@ func (a *Area) erase(c *base.Call, in ContactErasure) (base.Nothing, error) {
 }
 
 func (a *Area) retry(c *base.Call, in DeliveryAsk) (base.Nothing, error) {
-	if err := c.SeesContacts(); err != nil {
-		return base.Nothing{}, err
-	}
 	if err := a.Store.RetryOutgoing(c.Request.Context(), c.Site, in.ID, a.Clock.Now()); err != nil {
 		return base.Nothing{}, err
 	}

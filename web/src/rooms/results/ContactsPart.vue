@@ -77,10 +77,11 @@ const retry = (id: number) =>
 
 const when = (at?: string | null) => (at && view.value ? say(at, view.value.zone) : '')
 const title = (id: string) => list.value?.notices.find((n) => n.id === id)?.name ?? id
-const called = (c: ContactRow, id: string) => c.labels?.[id] ?? id
+const called = (c: ContactRow, a: ContactRow['answers'][number]) =>
+  a.kind === 'agreement' ? 'Agreed to' : (c.labels?.[a.field] ?? a.field)
 const said = (c: ContactRow, a: ContactRow['answers'][number]) =>
   a.kind === 'agreement'
-    ? `agreed to: ${c.agreed?.[a.field] ?? ''}`
+    ? (c.agreed?.[a.field] ?? '')
     : a.values.map((v) => (/^choice/.test(a.kind) && c.labels?.[`${a.field}/${v}`]) || v).join(', ')
 /** Whom it is from, as far as that was asked: an address or a number; else what was written, or chosen. */
 function whose(c: ContactRow): string {
@@ -151,7 +152,7 @@ const held = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' &&
           </summary>
           <dl>
             <template v-for="a in c.answers" :key="a.field">
-              <dt>{{ called(c, a.field) }}</dt>
+              <dt>{{ called(c, a) }}</dt>
               <dd>{{ said(c, a) }}</dd>
             </template>
           </dl>
@@ -217,7 +218,7 @@ const held = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' &&
 }
 summary {
   display: grid;
-  grid-template-columns: 10px minmax(0, 5fr) minmax(0, 4fr) auto auto;
+  grid-template-columns: 10px minmax(0, 5fr) minmax(0, 4fr) 150px 168px;
   gap: 2px 16px;
   align-items: baseline;
   padding: 8px 0;
@@ -235,7 +236,12 @@ details[open] > summary::before {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+.waits {
+  justify-self: start;
+}
 .at {
+  text-align: end;
+  white-space: nowrap;
   font-variant-numeric: tabular-nums;
 }
 .waits {
@@ -276,6 +282,9 @@ details > ul {
   }
   summary > :empty {
     display: none;
+  }
+  .at {
+    text-align: start;
   }
   .filters {
     grid-template-columns: minmax(0, 1fr);

@@ -68,13 +68,18 @@ function addOption() {
   while (options.value.includes(`option-${n}`)) n++
   set({ options: [...options.value, `option-${n}`] })
 }
+/** What an agreement says is its name; one that was another kind before may have both. */
+const isCalled = computed(
+  () => props.field.kind !== 'hidden' && (props.field.kind !== 'agreement' || !!props.words.heading),
+)
 const facts = ['page.path', 'page.title', 'utm.source', 'utm.medium', 'utm.campaign', 'device.kind', 'referrer.host']
 const number = (text: string) => (text.trim() === '' || Number.isNaN(Number(text)) ? undefined : Number(text))
+const whole = (text: string) => Math.max(0, Math.round(number(text) ?? 0)) || undefined
 </script>
 
 <template>
   <el-input
-    v-if="field.kind !== 'hidden'"
+    v-if="isCalled"
     :model-value="words.heading"
     :aria-label="`What the field is called, in ${name}`"
     placeholder="What it is called"
@@ -158,6 +163,18 @@ const number = (text: string) => (text.trim() === '' || Number.isNaN(Number(text
         />
       </label>
     </div>
+    <label v-if="field.kind === 'text' || field.kind === 'long'" class="line"
+      >at most
+      <el-input
+        :model-value="String(field.maxLength ?? '')"
+        class="short"
+        inputmode="numeric"
+        :placeholder="field.kind === 'long' ? '5000' : '300'"
+        aria-label="The most characters"
+        @change="(v: string) => set({ maxLength: whole(v) })"
+      />
+      characters
+    </label>
     <div v-if="field.kind === 'date'" class="line">
       <label
         >from
@@ -215,7 +232,7 @@ const number = (text: string) => (text.trim() === '' || Number.isNaN(Number(text
       >
         <el-option v-for="f in facts" :key="f" :value="f" :label="f" />
       </el-select>
-      <span class="quiet small">Nobody sees it, and nobody can change it.</span>
+      <span class="quiet small">Visitors do not see it.</span>
     </label>
   </template>
 </template>

@@ -308,7 +308,9 @@ const darkColours = computed({
           size="small"
           @update:model-value="(v) => set({ motion: v || undefined })"
         />
-        <span class="label">and goes</span>
+      </div>
+      <div class="row">
+        <span class="label">Goes</span>
         <OptionField
           :model-value="look.motionOut ?? ''"
           label="How it goes"
@@ -413,6 +415,9 @@ fieldset {
 legend {
   float: left;
   font-weight: 600;
+}
+input[type='range'] {
+  accent-color: var(--sea);
 }
 .label {
   width: 72px;
