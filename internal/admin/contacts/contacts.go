@@ -38,11 +38,12 @@ type Area struct {
 
 // Routes are its calls.
 func (a *Area) Routes() []base.Route {
+	const table, cards = "text/csv; charset=utf-8", "text/vcard; charset=utf-8"
 	return []base.Route{
 		base.Get("/api/sites/:site/contacts", "What visitors filled in, the latest first.", a.list).ForContacts(),
-		base.File("/api/sites/:site/contacts.csv", "Contacts as CSV.", "text/csv; charset=utf-8", a.table).ForContacts(),
+		base.File("/api/sites/:site/contacts.csv", "Contacts as CSV.", table, a.table).ForContacts(),
 		base.File("/api/sites/:site/contacts.jsonl", "Contacts as JSON Lines.", "application/jsonl", a.lines).ForContacts(),
-		base.File("/api/sites/:site/contacts.vcf", "Contacts as vCard 4.0.", "text/vcard; charset=utf-8", a.cards).ForContacts(),
+		base.File("/api/sites/:site/contacts.vcf", "Contacts as vCard 4.0.", cards, a.cards).ForContacts(),
 		base.Post("/api/sites/:site/contacts/erase", "Erase contacts.", a.erase).ForContacts(),
 		base.Post("/api/sites/:site/contacts/retry", "Have a contact passed on once more.", a.retry).ForContacts(),
 		base.Get("/api/sites/:site/contacts/passing", "What whoever takes contacts needs to know.", a.passing).

@@ -416,9 +416,6 @@ legend {
   float: left;
   font-weight: 600;
 }
-input[type='range'] {
-  accent-color: var(--sea);
-}
 .label {
   width: 72px;
   color: var(--ink-2);

@@ -37,7 +37,4 @@ label:hover,
 .chosen {
   background: var(--chart);
 }
-input {
-  accent-color: var(--sea);
-}
 </style>
