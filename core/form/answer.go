@@ -21,6 +21,7 @@ type Wrong string
 
 const (
 	Missing       Wrong = "missing-answer"
+	NotTicked     Wrong = "not-ticked"
 	NoEmail       Wrong = "no-email"
 	NoTelephone   Wrong = "no-telephone"
 	NoNumber      Wrong = "no-number"
@@ -63,7 +64,7 @@ func Read(fields []Named, sent Values, fact func(name string) string) ([]Answer,
 				values = []string{v}
 			}
 		} else if values, why = f.read(sent[f.ID]); why == "" && f.Required && len(values) == 0 {
-			why = Missing
+			why = f.missing()
 		}
 		if why != "" {
 			wrong[f.ID] = why
@@ -72,6 +73,17 @@ func Read(fields []Named, sent Values, fact func(name string) string) ([]Answer,
 		}
 	}
 	return out, wrong, nil
+}
+
+// missing returns what is said where a field has no answer and has to have one.
+func (f Field) missing() Wrong {
+	switch f.Kind {
+	case Agreement:
+		return NotTicked
+	case Choice, Choices:
+		return NoOption
+	}
+	return Missing
 }
 
 // shown returns a fact of the visit as it is kept: one line, without characters that nothing

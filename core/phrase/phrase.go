@@ -173,6 +173,7 @@ var Table = []Row{
 	{Unsent, Filling, "where it could not be sent", true},
 	{Optional, Filling, "beside what may stay empty", false},
 	{"missing-answer", Filling, "beside a field that has to be filled in", true},
+	{"not-ticked", Filling, "beside an agreement that has to be ticked", true},
 	{"no-email", Filling, "beside what is no e-mail address", true},
 	{"no-telephone", Filling, "beside what is no telephone number", true},
 	{"no-number", Filling, "beside what is no number", true},

@@ -162,11 +162,11 @@ func TestForms(t *testing.T) {
 		"out of range":              {map[string]any{"people": "10"}, "/people out-of-range"},
 		"no day":                    {map[string]any{"day": "2026-02-30"}, "/day no-date"},
 		"after the last":            {map[string]any{"day": "2027-01-01"}, "/day out-of-range"},
-		"not agreed":                {map[string]any{"agree": false}, "/agree missing-answer"},
+		"not agreed":                {map[string]any{"agree": false}, "/agree not-ticked"},
 		"agreed by words":           {map[string]any{"agree": "yes"}, "/agree not-understood"},
 		"turned letters":            {map[string]any{"name": "Ada\u202egnp"}, "/name not-understood"},
 		"an object":                 {map[string]any{"name": map[string]any{"$gt": ""}}, "/name not-understood"},
-		"several things at once":    {map[string]any{"mail": "", "agree": nil}, "/mail missing-answer /agree missing-answer"},
+		"several things at once":    {map[string]any{"mail": "", "agree": nil}, "/mail missing-answer /agree not-ticked"},
 		"agreement asked and typed": {map[string]any{"agree": 1}, "/agree not-understood"},
 	} {
 		wait()

@@ -11,11 +11,12 @@ type Field = HTMLInputElement | HTMLTextAreaElement | HTMLSelectElement
 
 /** Where browsers say what is wrong with a field, and what is said for it. */
 const flaws = [
-  ['valueMissing', 'missing-answer'],
   ['tooLong', 'too-long'],
   ['rangeUnderflow', 'out-of-range'],
   ['rangeOverflow', 'out-of-range'],
 ] as const
+/** What is said where nothing was given, by the type of the field. */
+const missing: Record<string, string> = { checkbox: 'not-ticked', radio: 'no-option', 'select-one': 'no-option' }
 const kinds: Record<string, string> = { email: 'no-email', tel: 'no-telephone', number: 'no-number', date: 'no-date' }
 
 export function start(page: Page): Special {
@@ -49,6 +50,7 @@ export function start(page: Page): Special {
     const flaw = (f: Field): string => {
       const v = f.validity
       if (v.valid) return ''
+      if (v.valueMissing) return missing[f.type] ?? 'missing-answer'
       return flaws.find(([is]) => v[is])?.[1] ?? kinds[f.type] ?? 'not-understood'
     }
     const check = (f: Field) => {
