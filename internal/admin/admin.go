@@ -25,7 +25,6 @@ import (
 	"mastflag/internal/admin/sites"
 	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/clock"
-	contactskeep "mastflag/internal/contacts"
 	"mastflag/internal/feeds"
 	"mastflag/internal/inspect"
 	"mastflag/internal/observe"
@@ -50,7 +49,6 @@ type Admin struct {
 	Weather  *standin.WeatherOffice // nil in production
 	Inspect  *inspect.Keeper
 	Vendor   *standin.Vendor // nil in production
-	Contacts *contactskeep.Keeper
 	Carrier  *post.Carrier
 	Receiver *standin.Receiver // nil in production
 }
@@ -68,7 +66,7 @@ func (a *Admin) areas() []base.Area {
 		&alerts.Area{Base: &a.Base, Feeds: a.Feeds, Weather: a.Weather},
 		&consents.Area{Base: &a.Base, Inspect: a.Inspect, Vendor: a.Vendor},
 		&documents.Area{Base: &a.Base},
-		&contacts.Area{Base: &a.Base, Contacts: a.Contacts, Carrier: a.Carrier, Receiver: a.Receiver},
+		&contacts.Area{Base: &a.Base, Carrier: a.Carrier, Receiver: a.Receiver},
 	}
 }
 

@@ -58,8 +58,8 @@ func (k *Keeper) Confirm(ctx context.Context, site string, c form.Contact, f for
 }
 
 // Expire erases what has been kept long enough, and what nobody has confirmed in time; it
-// returns how many.
-func (k *Keeper) Expire(ctx context.Context, now time.Time) (int64, error) {
+// returns what ExpireContacts does.
+func (k *Keeper) Expire(ctx context.Context, now time.Time) (int64, []string, error) {
 	return k.ExpireContacts(ctx, now, now.Add(-ConfirmLasts))
 }
 

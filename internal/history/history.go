@@ -84,8 +84,8 @@ var (
 	Made               = act("made", "made %s %s")
 	TookOff            = act("took-off", "took off %s")
 	SawContacts        = act("contacts-seen", "looked at contacts")
-	ExportedContacts   = act("contacts-exported", "exported %s contacts as %s")
-	ErasedContacts     = act("contacts-erased", "erased %s contacts")
+	ExportedContacts   = act("contacts-exported", "exported %s as %s")
+	ErasedContacts     = act("contacts-erased", "erased %s")
 	RetriedContact     = act("contact-retried", "had a contact passed on once more")
 	// Words that were kept before there were codes.
 	Said = act("said", "%s")

@@ -14,6 +14,7 @@ import (
 	"net/http"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"mastflag/core/form"
@@ -85,11 +86,12 @@ func (c *Carrier) Run(ctx context.Context) {
 func (c *Carrier) Carry(ctx context.Context) error {
 	for {
 		now := c.Clock.Now()
-		due, _, err := c.Store.DueOutgoing(ctx, now, 10*atOnce)
+		due, err := c.Store.DueOutgoing(ctx, now, 10*atOnce)
 		if err != nil || len(due) == 0 {
 			return err
 		}
 		var wait sync.WaitGroup
+		var unkept atomic.Bool
 		places := make(chan struct{}, atOnce)
 		for _, o := range due {
 			places <- struct{}{}
@@ -97,14 +99,12 @@ func (c *Carrier) Carry(ctx context.Context) error {
 				defer func() { <-places }()
 				if err := c.Store.SettleOutgoing(ctx, c.try(ctx, o)); err != nil {
 					slog.Error("how something went out was not kept; it is tried again", "key", o.Key, "error", err)
+					unkept.Store(true) // and would be due again at once
 				}
 			})
 		}
 		wait.Wait()
-		if _, _, err := c.Store.DueOutgoing(ctx, now, 1); err != nil {
-			return err
-		}
-		if len(due) < 10*atOnce {
+		if len(due) < 10*atOnce || unkept.Load() {
 			return nil
 		}
 	}
@@ -309,23 +309,23 @@ func (c *Carrier) about(ctx context.Context, o store.Outgoing) (form.Contact, st
 	return contact, site, shown, err
 }
 
-// Expire forgets what went out long ago.
-func (c *Carrier) Expire(ctx context.Context) error {
-	return c.Store.ExpireOutgoing(ctx, c.Clock.Now().Add(-keepFor))
+// Expire erases contacts that have been kept long enough, or that nobody confirmed, and forgets
+// what went out long ago, with all that the stand-in has of either; it returns how many contacts.
+func (c *Carrier) Expire(ctx context.Context, k *contacts.Keeper) (int64, error) {
+	n, letters, err := k.Expire(ctx, c.Clock.Now())
+	old, wrong := c.Store.ExpireOutgoing(ctx, c.Clock.Now().Add(-keepFor))
+	return n, errors.Join(err, wrong, c.destroy(letters), c.destroy(old))
 }
 
-// EraseContact erases a contact with all that the stand-in keeps of it.
-func (c *Carrier) EraseContact(ctx context.Context, k *contacts.Keeper, site, id string) error {
-	list, err := c.Store.Outgoing(ctx, site, id, 100)
-	if err != nil {
-		return err
-	}
-	if err := k.EraseContact(ctx, site, id, c.Clock.Now()); err != nil {
-		return err
-	}
-	for _, o := range list {
-		name := o.Key + ".eml"
-		err = errors.Join(err, c.Office.Destroy(name), c.Store.DropMessage(ctx, name))
+// EraseContact erases a contact with all that the stand-in has of it.
+func (c *Carrier) EraseContact(ctx context.Context, site, id string) error {
+	letters, err := c.Store.EraseContact(ctx, site, id, c.Clock.Now())
+	return errors.Join(err, c.destroy(letters))
+}
+
+func (c *Carrier) destroy(letters []string) (err error) {
+	for _, name := range letters {
+		err = errors.Join(err, c.Office.Destroy(name))
 	}
 	return err
 }

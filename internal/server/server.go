@@ -159,7 +159,6 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		Vendor:   o.Vendor,
 		Access:   s.Access,
 		Post:     s.Post,
-		Contacts: s.Contacts,
 		Carrier:  s.Carrier,
 		Settable: o.Settable,
 		Survey:   s.Survey,
@@ -367,13 +366,10 @@ func (s *Server) expire(ctx context.Context) {
 		} else if n > 0 {
 			slog.Info("erased records that were kept long enough", "records", n)
 		}
-		if n, err := s.Contacts.Expire(ctx, s.Clock.Now()); err != nil && ctx.Err() == nil {
-			slog.Error("erasing contacts that were kept long enough", "error", err)
+		if n, err := s.Carrier.Expire(ctx, s.Contacts); err != nil && ctx.Err() == nil {
+			slog.Error("erasing contacts that were kept long enough, and what went out long ago", "error", err)
 		} else if n > 0 {
 			slog.Info("erased contacts that were kept long enough, or that nobody confirmed", "contacts", n)
-		}
-		if err := s.Carrier.Expire(ctx); err != nil && ctx.Err() == nil {
-			slog.Error("forgetting what went out long ago", "error", err)
 		}
 		if err := s.Post.Clear(time.Now().Add(-people.InvitationLasts)); err != nil {
 			slog.Error("removing letters that nobody took up", "error", err)

@@ -206,24 +206,27 @@ const eraseContacts = "UPDATE contact SET doc = '', words = '', waiting = 0, exp
 // keptIDs is for how long the id of an erased contact is kept.
 const keptIDs = 30 * 24 * time.Hour
 
-// EraseContact erases one, with what is still to go out of it; ErrNotFound or ErrErased if it is
-// not there.
-func (s *Store) EraseContact(ctx context.Context, site, id string, now time.Time) error {
-	return s.Together(ctx, func(st *Store) error {
+// EraseContact erases one, with all that goes out of it, and returns the letters that the
+// stand-in may have of it; ErrNotFound or ErrErased if it is not there.
+func (s *Store) EraseContact(ctx context.Context, site, id string, now time.Time) (letters []string, err error) {
+	err = s.Together(ctx, func(st *Store) error {
 		if _, err := st.Contact(ctx, site, id); err != nil {
 			return err
 		}
 		if _, err := st.exec(ctx, eraseContacts+"site = ? AND id = ?", now.Add(keptIDs).UnixMilli(), site, id); err != nil {
 			return err
 		}
-		_, err := st.exec(ctx, "DELETE FROM outgoing WHERE site = ? AND contact = ?", site, id)
+		letters, err = dropOutgoing(ctx, st.txn, "site = ? AND contact = ?", site, id)
 		return err
 	})
+	return letters, err
 }
 
 // ExpireContacts erases those that have been kept long enough, and those whose address nobody
-// has confirmed since an instant; it returns how many.
-func (s *Store) ExpireContacts(ctx context.Context, now, unconfirmed time.Time) (n int64, err error) {
+// has confirmed since an instant; it returns how many, and the letters as EraseContact does.
+func (s *Store) ExpireContacts(
+	ctx context.Context, now, unconfirmed time.Time,
+) (n int64, letters []string, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		if _, err := tx.ExecContext(
 			ctx, "DELETE FROM contact WHERE doc = '' AND expires <= ?", now.UnixMilli(),
@@ -243,11 +246,24 @@ func (s *Store) ExpireContacts(ctx context.Context, now, unconfirmed time.Time) 
 		if n, err = r.RowsAffected(); err != nil || n == 0 {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `DELETE FROM outgoing WHERE contact <> '' AND EXISTS (SELECT 1 FROM contact
+		letters, err = dropOutgoing(ctx, tx, `EXISTS (SELECT 1 FROM contact
 			WHERE contact.site = outgoing.site AND contact.id = outgoing.contact AND contact.doc = '')`)
 		return err
 	})
-	return n, err
+	return n, letters, err
+}
+
+// dropOutgoing removes what goes out of contacts, by a condition of SQL, with what the mailbox
+// shows of it, and returns the letters that the stand-in may have of it.
+func dropOutgoing(ctx context.Context, tx *sql.Tx, where string, args ...any) ([]string, error) {
+	const letter = " key || '.eml'"
+	where = " outgoing WHERE contact <> '' AND " + where
+	if _, err := tx.ExecContext(
+		ctx, "DELETE FROM message WHERE letter IN (SELECT"+letter+" FROM"+where+")", args...,
+	); err != nil {
+		return nil, err
+	}
+	return query(ctx, tx, scanText, "DELETE FROM"+where+" RETURNING"+letter, args...)
 }
 
 // An OutgoingKind is what goes out.
@@ -307,26 +323,16 @@ func scanOutgoing(row *sql.Rows) (o Outgoing, err error) {
 	return o, err
 }
 
-// DueOutgoing returns what is to be tried now, the longest overdue first, limit at most; and
-// when the next is.
-func (s *Store) DueOutgoing(ctx context.Context, now time.Time, limit int) (due []Outgoing, next time.Time, err error) {
-	due, err = query(
+// DueOutgoing returns what is to be tried now, the longest overdue first, limit at most.
+func (s *Store) DueOutgoing(ctx context.Context, now time.Time, limit int) ([]Outgoing, error) {
+	return query(
 		ctx,
 		s.on(),
 		scanOutgoing,
-		outgoingColumns+"WHERE state = 'waiting' AND next <= ? ORDER BY next, id "+
-			"LIMIT ?",
+		outgoingColumns+"WHERE state = 'waiting' AND next <= ? ORDER BY next, id LIMIT ?",
 		now.UnixMilli(),
 		limit,
 	)
-	if err != nil {
-		return nil, next, err
-	}
-	var ms sql.NullInt64
-	err = s.on().QueryRowContext(
-		ctx, "SELECT min(next) FROM outgoing WHERE state = 'waiting' AND next > ?", now.UnixMilli(),
-	).Scan(&ms)
-	return due, fromMillis(ms.Int64), err
 }
 
 // SettleOutgoing keeps how a try went. What was erased meanwhile stays so.
@@ -396,10 +402,18 @@ func (s *Store) CountOutgoing(ctx context.Context) (waiting, givenUp int, err er
 	return waiting, givenUp, err
 }
 
-// ExpireOutgoing removes what went out, or was given up, before an instant.
-func (s *Store) ExpireOutgoing(ctx context.Context, before time.Time) error {
-	_, err := s.exec(ctx, "DELETE FROM outgoing WHERE state <> 'waiting' AND ended < ?", before.UnixMilli())
-	return err
+// ExpireOutgoing removes what went out, or was given up, before an instant, and returns the
+// letters as EraseContact does.
+func (s *Store) ExpireOutgoing(ctx context.Context, before time.Time) (letters []string, err error) {
+	err = s.tx(ctx, func(tx *sql.Tx) error {
+		const ended = "state <> 'waiting' AND ended < ?"
+		if letters, err = dropOutgoing(ctx, tx, ended, before.UnixMilli()); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, "DELETE FROM outgoing WHERE "+ended, before.UnixMilli())
+		return err
+	})
+	return letters, err
 }
 
 // IsGone reports whether an error says that something is not there, or not any more.

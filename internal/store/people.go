@@ -186,12 +186,6 @@ func (s *Store) AddMessage(ctx context.Context, m Message) error {
 	return s.tx(ctx, func(tx *sql.Tx) error { return addMessage(ctx, tx, m) })
 }
 
-// DropMessage takes the message that a letter carries out of the mailbox, if it is there.
-func (s *Store) DropMessage(ctx context.Context, letter string) error {
-	_, err := s.exec(ctx, "DELETE FROM message WHERE letter = ?", letter)
-	return err
-}
-
 func addMessage(ctx context.Context, tx *sql.Tx, m Message) error {
 	_, err := tx.ExecContext(
 		ctx, "INSERT INTO message(at, sender, recipient, subject, body, letter, private) VALUES(?, ?, ?, ?, ?, ?, ?)",

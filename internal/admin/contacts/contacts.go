@@ -17,7 +17,6 @@ import (
 	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/compiled"
-	"mastflag/internal/contacts"
 	"mastflag/internal/history"
 	"mastflag/internal/post"
 	"mastflag/internal/problem"
@@ -28,7 +27,6 @@ import (
 // Area is that part of the API.
 type Area struct {
 	*base.Base
-	Contacts *contacts.Keeper
 	Carrier  *post.Carrier
 	Receiver *standin.Receiver // nil in production
 
@@ -197,7 +195,7 @@ func (a *Area) exported(c *base.Call, as string) ([]form.Contact, error) {
 	if err != nil {
 		return nil, err
 	}
-	return list, a.did(c, history.ExportedContacts.With(strconv.Itoa(len(list)), as))
+	return list, a.did(c, history.ExportedContacts.With(counted(len(list)), as))
 }
 
 func (a *Area) table(c *base.Call) (string, func(io.Writer) error, error) {
@@ -234,7 +232,7 @@ func (a *Area) cards(c *base.Call) (string, func(io.Writer) error, error) {
 func (a *Area) erase(c *base.Call, in ContactErasure) (base.Nothing, error) {
 	erased := 0
 	for _, id := range in.IDs {
-		switch err := a.Carrier.EraseContact(c.Request.Context(), a.Contacts, c.Site, id); {
+		switch err := a.Carrier.EraseContact(c.Request.Context(), c.Site, id); {
 		case err == nil:
 			erased++
 		case !store.IsGone(err):
@@ -244,7 +242,7 @@ func (a *Area) erase(c *base.Call, in ContactErasure) (base.Nothing, error) {
 	if erased == 0 {
 		return base.Nothing{}, store.ErrNotFound
 	}
-	return base.Nothing{}, a.did(c, history.ErasedContacts.With(strconv.Itoa(erased)))
+	return base.Nothing{}, a.did(c, history.ErasedContacts.With(counted(erased)))
 }
 
 func (a *Area) retry(c *base.Call, in DeliveryAsk) (base.Nothing, error) {
@@ -262,4 +260,11 @@ func (a *Area) passing(c *base.Call, _ base.Nothing) (Passing, error) {
 		out.StandIn, out.Came = a.Receiver.Address(c.Site), a.Receiver.Came(c.Site)
 	}
 	return out, err
+}
+
+func counted(n int) string {
+	if n == 1 {
+		return "one contact"
+	}
+	return strconv.Itoa(n) + " contacts"
 }
