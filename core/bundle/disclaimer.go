@@ -180,11 +180,11 @@ func (n Notice) listsDocuments() bool {
 }
 
 // Prepared returns a notice as it is rendered: with the site's own words in place of the
-// program's, and with links by name that lead to the documents that are out, each wording's
-// in its own language; the documents that it shows or lists stand below its message, and
-// what is not out is left out. base is the program's own address.
+// program's, with words where frames wait for their purpose, and with links by name that lead to
+// the documents that are out, each wording's in its own language; the documents that it shows or
+// lists stand below its message, and what is not out is left out. base is the program's own address.
 func (s Site) Prepared(n Notice, base string) Notice {
-	if n = s.Themed(s.filled(s.worded(n))); n.Content == nil || len(n.Uses()) == 0 && !n.listsDocuments() {
+	if n = s.Themed(s.filled(s.waiting(s.worded(n)))); n.Content == nil || len(n.Uses()) == 0 && !n.listsDocuments() {
 		return n
 	}
 	content := *n.Content

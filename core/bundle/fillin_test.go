@@ -7,6 +7,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/phrase"
 )
 
 // What a site says of itself stands where texts leave a place for it, as text in text and as
@@ -79,4 +81,32 @@ func TestFillIns(t *testing.T) {
 		require.NotEmpty(t, faults, field)
 		assert.Equal(t, field, faults[0].Pointer)
 	}
+}
+
+// Where a frame waits for its purpose stand the wording's own words; else the site's or the
+// program's, with the host and the purpose by its name in that language, as text.
+func TestFramesWait(t *testing.T) {
+	site := bundle.Site{
+		Key: "s", Name: "S", TimeZone: "UTC", Language: "en", Languages: []string{"en", "de", "pl"},
+		Words: map[string]phrase.PhraseSet{"pl": {Words: phrase.Own{phrase.Missing: "<b>{host}</b>: {purposes}"}}},
+		Consent: &consent.Setup{Purposes: []consent.Purpose{{ID: "films", Words: map[string]consent.PurposeWords{
+			"en": {Name: "Films & co"}, "de": {Name: "Filme"},
+		}}}},
+	}
+	n := bundle.Notice{Kind: bundle.KindPopUp, Content: &bundle.Content{
+		Wordings: map[string]bundle.Wording{"en": {Message: "x"}, "de": {}, "pl": {}, "fr": {
+			Parts: map[string]bundle.PartWords{"film": {Text: "<p>Attendez.</p>"}},
+		}},
+		Rows: []bundle.Row{{Columns: []bundle.Column{{Parts: []bundle.Part{
+			{ID: "film", Kind: bundle.PartVideo, Video: &bundle.Video{Frame: "https://far.example/1", Purpose: "films"}},
+		}}}}},
+	}}
+	said := site.Prepared(n, "").Wordings()
+	assert.Equal(t, "<p>This part comes from far.example and needs your consent to: Films &amp; co.</p>",
+		said["en"].Parts["film"].Text)
+	assert.Equal(t, "<p>Dieser Teil kommt von far.example und braucht Ihre Einwilligung zu: Filme.</p>",
+		said["de"].Parts["film"].Text)
+	assert.Equal(t, "<p>&lt;b&gt;far.example&lt;/b&gt;: Films &amp; co</p>", said["pl"].Parts["film"].Text)
+	assert.Equal(t, "<p>Attendez.</p>", said["fr"].Parts["film"].Text)
+	assert.Nil(t, n.Wordings()["en"].Parts, "the notice itself is as it was")
 }

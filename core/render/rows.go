@@ -90,8 +90,12 @@ func rows(n bundle.Notice, tag, images, count string, live bool) string {
 			b.WriteString(`<div class="column">`)
 			for _, p := range c.Parts {
 				inner, class := part(p, w.Parts[p.ID], tag, images, count, live)
-				if live && (p.Kind == bundle.PartField || p.Kind == bundle.PartSend) {
+				switch {
+				case !live:
+				case p.Kind == bundle.PartField || p.Kind == bundle.PartSend:
 					inner, class = formPart(p, w, tag)
+				case p.Kind == bundle.PartVideo && p.Video != nil:
+					inner, class = video(*p.Video, w.Parts[p.ID], w.Phrases(tag), tag, images)
 				}
 				if inner != "" {
 					fmt.Fprintf(&b, `<div class="part part-%s%s" data-part="%s">%s</div>`, p.ID, class, p.ID, inner)
@@ -132,10 +136,6 @@ func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live boo
 	case bundle.PartHours:
 		if len(p.Hours) > 0 {
 			return hours(p.Hours, tag), " hours"
-		}
-	case bundle.PartVideo:
-		if p.Video != nil && live {
-			return video(*p.Video, w, tag, images), " video " + cmp.Or(p.Video.Form, "wide")
 		}
 	case bundle.PartQuestion:
 		if live {

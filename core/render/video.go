@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"html"
-	"net/url"
 	"slices"
 	"strings"
 
@@ -47,9 +46,9 @@ type cue struct {
 
 // video writes a video before it plays: its still behind a button. What stands in place of a
 // frame until its purpose is agreed to is beside it, hidden.
-func video(v bundle.Video, w bundle.PartWords, tag, images string) string {
+func video(v bundle.Video, w bundle.PartWords, words phrase.Words, tag, images string) (inner, class string) {
 	if v.File == "" && v.Frame == "" {
-		return ""
+		return "", ""
 	}
 	f := film{File: v.File, Frame: v.Frame, BySelf: v.BySelf, Title: w.Heading}
 	if v.Frame != "" {
@@ -63,7 +62,7 @@ func video(v bundle.Video, w bundle.PartWords, tag, images string) string {
 	}
 	raw, err := json.Marshal(f)
 	if err != nil {
-		return ""
+		return "", ""
 	}
 	var b strings.Builder
 	still := ""
@@ -82,23 +81,12 @@ func video(v bundle.Video, w bundle.PartWords, tag, images string) string {
 		still,
 	)
 	if f.Purpose != "" {
-		words := phrase.In(tag)
-		said := markup.Sanitise(w.Text)
-		if said == "" {
-			host := ""
-			if u, err := url.Parse(v.Frame); err == nil {
-				host = u.Hostname()
-			}
-			said = "<p>" + html.EscapeString(phrase.Fill(words[phrase.Missing], map[string]string{
-				"host": cmp.Or(host, "…"), "purposes": f.Purpose,
-			})) + "</p>"
-		}
 		fmt.Fprintf(
 			&b,
 			`<div class="held" hidden>%s<button type="button" class="button" data-mastflag-consent>%s</button></div>`,
-			said,
+			markup.Sanitise(w.Text),
 			html.EscapeString(words[phrase.Choose]),
 		)
 	}
-	return b.String()
+	return b.String(), " video " + cmp.Or(v.Form, "wide")
 }
