@@ -88,7 +88,7 @@ func TestWhereBlocksStand(t *testing.T) {
 	v.settled()
 	v.open(w.site + "/ports/aldwick")
 	v.settled()
-	assert.Zero(t, ask[float64](v, shift))
+	assert.Less(t, ask[float64](v, shift), 0.001, "room that was kept would move the page by hundredths")
 }
 
 // Rows stack on phones in the order chosen, from right to left where the language is;

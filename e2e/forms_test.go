@@ -16,6 +16,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/form"
 	"mastflag/internal/demo"
 	"mastflag/internal/standin"
@@ -283,8 +284,12 @@ func TestPopUpsOverThePage(t *testing.T) {
 					"document.activeElement)"),
 			)
 		}
-		// A press outside.
-		v.do(chromedp.MouseClickXY(8, 690))
+		// A press outside: by the mouse, and on the narrow one by a finger.
+		if width > 500 {
+			v.do(chromedp.MouseClickXY(8, 690))
+		} else {
+			v.tap(8, 690)
+		}
 		v.until(part("second", ".bar") + " && !" + part("first", ".bar"))
 		w.calm(v)
 		v.key(kb.Escape)
@@ -315,6 +320,25 @@ func TestPopUpsOverThePage(t *testing.T) {
 	assert.Equal(t, "none", ask[string](v, "getComputedStyle("+part("calm", ".bar")+").animationName"))
 	v.key(kb.Escape)
 	v.until("!document.querySelector('mastflag-notice')")
+}
+
+// What is pressed before the part of the script that takes it has arrived waits for it.
+func TestPressedEarly(t *testing.T) {
+	w := newWorld(t)
+	w.late.Store(int64(1500 * time.Millisecond))
+	v := person(t)
+	noteErrors(v)
+	v.open(w.site + "/fares")
+	v.inAsk("accept")
+	assert.Equal(t, consent.Accepted, w.told(1).EventType)
+	v.until("!" + asks)
+
+	mail := form.Named{ID: "mail", Field: form.Field{Kind: form.Email, Required: true}}
+	w.only(popUp("ask", bundle.CornerEnd, asking(mail)))
+	v.open(w.site + "/fares")
+	v.inNotice("ask", "[type=submit]")
+	v.until(part("ask", "#w-mail") + ".textContent === 'Please fill this in.'")
+	assert.Equal(t, w.site+"/fares", ask[string](v, "location.href"), "browsers send nothing by themselves")
 }
 
 // While the visitor is in another tab its titles take turns, with an icon; then the page's own are

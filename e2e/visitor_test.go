@@ -12,6 +12,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -43,6 +44,26 @@ func (p *tab) media(medium string, features ...*emulation.MediaFeature) {
 			Media:    medium,
 			Features: features,
 		})
+		return err
+	}))
+}
+
+// tap touches the page at a point with a finger.
+func (p *tab) tap(x, y float64) {
+	p.t.Helper()
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		touch := emulation.SetTouchEmulationEnabledParams{Enabled: true}
+		if _, err := cdp.Call(ctx, t, emulation.SetTouchEmulationEnabled, touch); err != nil {
+			return err
+		}
+		down := input.DispatchTouchEventParams{
+			Type: input.DispatchTouchEventTypeTouchStart, TouchPoints: []*input.TouchPoint{{X: x, Y: y}},
+		}
+		if _, err := cdp.Call(ctx, t, input.DispatchTouchEvent, down); err != nil {
+			return err
+		}
+		up := input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchEnd, TouchPoints: []*input.TouchPoint{}}
+		_, err := cdp.Call(ctx, t, input.DispatchTouchEvent, up)
 		return err
 	}))
 }

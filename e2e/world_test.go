@@ -10,6 +10,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"os/exec"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -112,11 +113,16 @@ type world struct {
 	slow atomic.Int64
 	// How many forms are taken in without their answers arriving.
 	lost atomic.Int64
+	// How long what takes answers and forms is on its way to the page, ns.
+	late atomic.Int64
 	// How many requests to the program and to the site are not answered yet.
 	asked    atomic.Int64
 	ferries  *demosite.Site
 	answered int64 // how many answers the demo begins with
 }
+
+// takers are the parts of the site script that take answers and forms.
+var takers = regexp.MustCompile(`/(consent|disclaimer|form)\.[0-9a-f]+\.js$`)
 
 func newWorld(t *testing.T) *world {
 	t.Helper()
@@ -154,6 +160,9 @@ func newWorld(t *testing.T) *world {
 		}
 		if strings.Contains(r.URL.Path, "/notices") {
 			time.Sleep(time.Duration(w.slow.Load()))
+		}
+		if takers.MatchString(r.URL.Path) {
+			time.Sleep(time.Duration(w.late.Load()))
 		}
 		defer w.counted()()
 		if r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/forms/") && w.lost.Add(-1) >= 0 {

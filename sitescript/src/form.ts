@@ -159,6 +159,7 @@ export function start(page: Page): Special {
       if (page.quiet()) return done()
       void send()
     })
+    if (form.dataset.sent) form.requestSubmit()
     // Escape in a field closes the notice as elsewhere in it; Enter in a list or a text is theirs.
     addEventListener('online', () => {
       if (id && told?.textContent === words.unsent && !sending) void send()

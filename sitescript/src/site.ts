@@ -141,7 +141,8 @@ function start(): void {
       })
       until = answer.until ? answer.until - offset : 0
       put()
-      for (const name of ['consent', 'disclaimer'] as const) {
+      const names = ['consent', 'disclaimer'] as const
+      for (const name of names)
         // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
         if (answer[name])
           takes[name] ??= load<{ start(...all: unknown[]): Answering }>(name)
@@ -149,6 +150,7 @@ function start(): void {
               m.start(`${server}/r/${key}`, { memory, more, ask, now, rootOf, shadow, told: calls, drop }, !!token),
             )
             .catch(() => {})
+      for (const name of names) {
         takes[name] = await takes[name]
         ;(takes[name] as Answering)?.hold(answer[name], showing())
       }
@@ -282,7 +284,12 @@ function start(): void {
   }
 
   function act(bar: Bar, what: string): void {
-    for (const name in takes) (takes[name] as Partial<Answering>)?.act?.(bar, what)
+    for (const name in takes) {
+      const taker = takes[name]
+      // A press before it was there waits for it.
+      if (taker instanceof Promise) void taker.then((t) => t?.act(bar, what))
+      else taker?.act?.(bar, what)
+    }
     if (what === 'close') {
       if (!token) memory.act(bar.id, 'closed', now())
       drop(bar)

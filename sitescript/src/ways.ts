@@ -149,6 +149,13 @@ export function start(page: Page) {
         if (!host) continue
         if (bar.behind !== undefined) host.parentElement!.style.background = `rgb(0 0 0/${bar.behind}%)`
         if (bar.out) leave(bar, host)
+        const form = bar.form && host.shadowRoot!.querySelector('form')
+        // Sent before what sends it is loaded, it is sent then, and never by the browser itself.
+        if (form)
+          form.onsubmit = (e) => {
+            e.preventDefault()
+            form.dataset.sent = 'early'
+          }
       }
       for (const [id, host] of tabs)
         if (!away(id) || !bars.some((b) => b.id === id)) {
