@@ -141,8 +141,7 @@ function start(): void {
       })
       until = answer.until ? answer.until - offset : 0
       put()
-      const names = ['consent', 'disclaimer'] as const
-      for (const name of names)
+      for (const name of ['consent', 'disclaimer'] as const)
         // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
         if (answer[name])
           takes[name] ??= load<{ start(...all: unknown[]): Answering }>(name)
@@ -150,9 +149,9 @@ function start(): void {
               m.start(`${server}/r/${key}`, { memory, more, ask, now, rootOf, shadow, told: calls, drop }, !!token),
             )
             .catch(() => {})
-      for (const name of names) {
+      for (const name in takes) {
         takes[name] = await takes[name]
-        ;(takes[name] as Answering)?.hold(answer[name], showing())
+        ;(takes[name] as Answering)?.hold(answer[name as 'consent'], showing())
       }
       if (token && !framed) void ribbon().then((r) => r.say(shadow, stopPreview))
       if (until) again(until - Date.now())
@@ -285,18 +284,19 @@ function start(): void {
 
   function act(bar: Bar, what: string): void {
     for (const name in takes) {
-      const taker = takes[name]
+      const taker = takes[name] as Partial<Answering & Promise<Answering | void>> | void
       // A press before it was there waits for it.
-      if (taker instanceof Promise) void taker.then((t) => t?.act(bar, what))
-      else taker?.act?.(bar, what)
+      if (taker?.then) void taker.then((t) => t?.act(bar, what))
+      else taker?.act!(bar, what)
     }
+    if (what === 'close') drop(bar)
+    if (token) return
+    if (what === 'clicked' && bar.keep?.includes(what)) memory.act(bar.id, what, now())
     if (what === 'close') {
-      if (!token) memory.act(bar.id, 'closed', now())
-      drop(bar)
+      memory.act(bar.id, 'closed', now())
       // Another may have the place now.
-      if (!token) void ask()
+      void ask()
     }
-    if (what === 'clicked' && !token && bar.keep?.includes('clicked')) memory.act(bar.id, 'clicked', now())
   }
 
   /** The page is looked at again, perhaps after a long sleep. */
