@@ -272,6 +272,7 @@ func TestPopUpsOverThePage(t *testing.T) {
 		v.until(part("first", "form"))
 		w.calm(v)
 		assert.True(t, ask[bool](v, "document.body.inert && document.activeElement.dataset.id === 'first'"))
+		assert.Equal(t, "mail", ask[string](v, "document.activeElement.shadowRoot.activeElement.name"), "its first field")
 		assert.Equal(t, "rgba(0, 0, 0, 0.3)",
 			ask[string](v, "getComputedStyle(document.querySelector('mastflag-centre')).backgroundColor"))
 		assert.True(t, ask[bool](v, "document.documentElement.scrollWidth <= innerWidth"))
@@ -483,8 +484,13 @@ func TestFormMadeInTheInterface(t *testing.T) {
 	p.press("Add a part to row 1, column 1")
 	p.press("Field Something to fill in: an address, a number, a choice …")
 	p.has("has to be filled in")
+	ask[bool](p, "(window.placed = 0, addEventListener('message', e => (placed += e.data.mastflag === 'placed')), true)")
 	p.fill("What the field is called, in English", "Your name")
 	p.until(`document.querySelector('[aria-label="What is filled in"]')`)
+	p.until("placed > 0")
+	w.calm(p)
+	assert.Equal(t, "What the field is called, in English",
+		ask[string](p, "document.activeElement.ariaLabel ?? document.activeElement.localName"), "the draft takes no focus")
 	id := strings.TrimPrefix(
 		regexp.MustCompile(`notices/[^/?]+`).FindString(ask[string](p, "location.href")),
 		"notices/",

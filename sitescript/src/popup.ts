@@ -16,10 +16,12 @@ const middles =
 /** What had the focus before something stood in the middle, and what stands there. */
 let focused: HTMLElement | null = null
 let middle: Element | null = null
+/** A page in a frame, as a draft is shown in, takes the focus from nothing outside that frame. */
+const mayFocus = () => parent === window || document.hasFocus()
 
 /**
- * Something in the middle or over everything takes the focus, and the page behind it is out of reach (WAI-ARIA APG,
- * modal dialog).
+ * Something in the middle or over everything takes the focus, to its first field if it has one, and the page behind
+ * it is out of reach (WAI-ARIA APG, modal dialog).
  */
 function modal(box: HTMLElement | null): void {
   const host = box?.firstElementChild ?? null
@@ -32,8 +34,9 @@ function modal(box: HTMLElement | null): void {
     box.setAttribute('role', 'dialog')
     box.setAttribute('aria-modal', 'true')
     box.setAttribute('aria-label', root?.querySelector('[aria-label]')?.getAttribute('aria-label') ?? '')
-    root?.querySelector<HTMLElement>('a,button')?.focus()
-  } else focused?.focus()
+    const first = root?.querySelector<HTMLElement>('.field [name]') ?? root?.querySelector<HTMLElement>('a,button')
+    if (mayFocus()) first?.focus()
+  } else if (mayFocus()) focused?.focus()
 }
 
 let title: string | undefined
