@@ -2,6 +2,7 @@
 // One field of a form: what it asks, how it is checked, and what it says in one language.
 import { computed, defineAsyncComponent } from 'vue'
 import type { Part, PartWords } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 
 const RichText = defineAsyncComponent(() => import('../RichText.vue'))
 type Field = NonNullable<Part['field']>
@@ -16,12 +17,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ field: [f: Field]; words: [w: PartWords] }>()
 const say = (w: Partial<PartWords>) => emit('words', { ...props.words, ...w })
-/** Sets what a field has; what is empty is left out. */
-function set(change: { [K in keyof Field]?: Field[K] | undefined }) {
-  const next: Record<string, unknown> = { ...props.field, ...change }
-  for (const [k, v] of Object.entries(next)) if (v === undefined || v === '' || v === false) delete next[k]
-  emit('field', next as unknown as Field)
-}
+const set = (change: { [K in keyof Field]?: Field[K] | undefined }) => emit('field', changed(props.field, change))
 
 const kinds: { value: Field['kind']; label: string }[] = [
   { value: 'email', label: 'E-mail address' },

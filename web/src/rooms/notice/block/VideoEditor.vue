@@ -2,6 +2,7 @@
 // A film: where it lies, its still, its captions, and what a frame of another host waits for.
 import { computed, defineAsyncComponent, ref } from 'vue'
 import type { Part, PartWords, Site } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import FileChoice from '../../../instruments/FileChoice.vue'
 import RadioField from '../../../instruments/RadioField.vue'
 import ImageChoice from '../look/ImageChoice.vue'
@@ -20,11 +21,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ video: [v: Video]; words: [w: PartWords] }>()
 const say = (w: Partial<PartWords>) => emit('words', { ...props.words, ...w })
-function set(change: { [K in keyof Video]?: Video[K] | undefined }) {
-  const next: Record<string, unknown> = { ...props.video, ...change }
-  for (const [k, v] of Object.entries(next)) if (v === undefined || v === '' || v === false) delete next[k]
-  emit('video', next as Video)
-}
+const set = (change: { [K in keyof Video]?: Video[K] | undefined }) => emit('video', changed(props.video, change))
 const wants = ref<'file' | 'frame'>(props.video.frame ? 'frame' : 'file')
 const sorts = [
   { value: 'file' as const, label: 'a file' },

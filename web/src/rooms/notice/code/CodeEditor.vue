@@ -4,6 +4,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, type CodeCheck, type Notice, type SiteDetail } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import { me } from '../../../instruments/me'
 import CodePlace from './CodePlace.vue'
 
@@ -15,10 +16,7 @@ const content = defineModel<Content>({ required: true })
 const mayWriteCode = computed(() => me.value?.person.role === 'administrator')
 const code = computed<Code>(() => content.value.code ?? {})
 function set(part: Partial<Code>) {
-  const next: Code = { ...code.value, ...part }
-  for (const k of ['head', 'start', 'end'] as const) if (!next[k]) delete next[k]
-  if (!next.purposes?.length) delete next.purposes
-  content.value = { ...content.value, code: next }
+  content.value = { ...content.value, code: changed<Code>(code.value, part) }
 }
 const places = [
   { key: 'head', label: 'At the end of the head' },

@@ -3,6 +3,7 @@
 // it folds away until it is asked for, and says in a line what is set.
 import { computed, ref } from 'vue'
 import type { Countdown, Notice, Site } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import OptionField from '../../../instruments/OptionField.vue'
 import RadioField from '../../../instruments/RadioField.vue'
 import ColourEditor from './ColourEditor.vue'
@@ -44,8 +45,7 @@ function set(part: Partial<Look>) {
 }
 /** Sets a part of a part, which is left out when nothing is left of it. */
 function within<K extends 'buttons' | 'count'>(key: K, part: Partial<NonNullable<Look[K]>>) {
-  const next: Record<string, unknown> = { ...look.value[key], ...part }
-  for (const [k, v] of Object.entries(next)) if (v === undefined || v === '') delete next[k]
+  const next = changed<NonNullable<Look[K]>>(look.value[key], part)
   set({ [key]: Object.keys(next).length ? next : undefined } as Partial<Look>)
 }
 

@@ -2,6 +2,7 @@
 // Where the picture of a notice stands, how large it is, and what of it stays in sight.
 import { computed } from 'vue'
 import type { Notice } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import OptionField from '../../../instruments/OptionField.vue'
 import FocalPoint from './FocalPoint.vue'
 
@@ -11,9 +12,7 @@ const props = defineProps<{ site: string; card: boolean }>()
 const picture = defineModel<Picture>({ required: true })
 
 function set(part: Partial<Picture>) {
-  const next: Picture = { ...picture.value, ...part }
-  for (const k of ['place', 'size', 'veil', 'focus'] as const) if (next[k] === undefined) delete next[k]
-  picture.value = next
+  picture.value = changed(picture.value, part)
 }
 const usual = computed(() => (props.card ? 'above' : 'start'))
 const places = [

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // How one text of a notice looks, where it is to look other than the rest.
 import type { Site, TextLook } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import OptionField from '../../../instruments/OptionField.vue'
 import { computed } from 'vue'
 import ColourField from './ColourField.vue'
@@ -9,8 +10,7 @@ defineProps<{ label: string; palette: Site['palette'] }>()
 const look = defineModel<TextLook | undefined>({ required: true })
 
 function set(part: Partial<TextLook>) {
-  const next: TextLook = { ...look.value, ...part }
-  for (const k of ['size', 'weight', 'colour'] as const) if (!next[k]) delete next[k]
+  const next = changed<TextLook>(look.value, part)
   look.value = Object.keys(next).length ? next : undefined
 }
 const weight = computed<string>({

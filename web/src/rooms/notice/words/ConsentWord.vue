@@ -3,6 +3,7 @@
 // and asking again stand. What would be no consent is said beside it.
 import { computed } from 'vue'
 import type { Question } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import { copy } from '../../../instruments/copy'
 import { corner } from '../../../instruments/languages'
 import OptionField from '../../../instruments/OptionField.vue'
@@ -16,9 +17,7 @@ const { detail } = useSite()
 const question = defineModel<Question>({ required: true })
 
 function set(part: Partial<Question>) {
-  const next: Record<string, unknown> = { ...question.value, ...part }
-  for (const [k, v] of Object.entries(next)) if (v === undefined || (Array.isArray(v) && !v.length)) delete next[k]
-  question.value = next as Question
+  question.value = changed(question.value, part)
 }
 const days = [
   { value: 'P1D', label: 'a day' },

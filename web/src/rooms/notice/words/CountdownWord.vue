@@ -2,6 +2,7 @@
 // A countdown: what it counts, how it reads, what follows its end.
 import { computed, inject } from 'vue'
 import type { CountReading, Countdown, Window } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import DateTime from '../../../instruments/DateTime.vue'
 import { findNames } from '../../../instruments/names'
 import PeriodField from '../../../instruments/PeriodField.vue'
@@ -27,9 +28,7 @@ const kinds: { value: Kind; label: string }[] = [
   { value: 'number', label: 'a number that changes' },
 ]
 function set(part: Partial<Countdown>) {
-  const next: Record<string, unknown> = { ...countdown.value, ...part }
-  for (const [k, v] of Object.entries(next)) if (v === undefined || v === '') delete next[k]
-  countdown.value = next as unknown as Countdown
+  countdown.value = changed(countdown.value, part)
 }
 /** Another kind keeps what it shares with the last. */
 function turnTo(kind: Kind) {

@@ -3,6 +3,7 @@
 // holds, and where those go who do not give it.
 import { computed } from 'vue'
 import type { Disclaimer, SiteDetail } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import { withOwn } from '../../../instruments/options'
 import ChoiceWord from './ChoiceWord.vue'
 
@@ -10,9 +11,7 @@ const props = defineProps<{ site?: SiteDetail; over: boolean }>()
 const disclaimer = defineModel<Disclaimer>({ required: true })
 
 function set(part: Partial<Disclaimer>) {
-  const next: Record<string, unknown> = { ...disclaimer.value, ...part }
-  for (const [k, v] of Object.entries(next)) if (!v) delete next[k]
-  disclaimer.value = next as Disclaimer
+  disclaimer.value = changed(disclaimer.value, part)
 }
 const ask = computed({ get: () => disclaimer.value.ask ?? 'read', set: (v) => set({ ask: v }) })
 const asks = [

@@ -3,6 +3,7 @@
 // what follows, and where it is passed on to.
 import { computed, ref } from 'vue'
 import type { Notice, NoticeName, Part } from '../../../api/client'
+import { changed } from '../../../instruments/changed'
 import OptionField from '../../../instruments/OptionField.vue'
 import PeriodChoice from '../../../instruments/PeriodChoice.vue'
 import { withOwn } from '../../../instruments/options'
@@ -17,9 +18,7 @@ const notice = defineModel<Notice>({ required: true })
 const content = computed(() => notice.value.content ?? {})
 const form = computed<Form>(() => content.value.form ?? {})
 function set(change: { [K in keyof Form]?: Form[K] | undefined }) {
-  const next: Record<string, unknown> = { ...form.value, ...change }
-  for (const [k, v] of Object.entries(next)) if (v === undefined || v === '') delete next[k]
-  notice.value = { ...notice.value, content: { ...content.value, form: next as Form } }
+  notice.value = { ...notice.value, content: { ...content.value, form: changed(form.value, change) } }
 }
 const called = (p: Part) => content.value.wordings?.[props.language]?.parts?.[p.id]?.heading || p.id
 const addresses = computed(() =>
