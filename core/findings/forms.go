@@ -69,10 +69,10 @@ func (c *checker) forms(i int, n bundle.Notice, title string) {
 		}
 		c.field(i, n, title, p)
 	}
-	f := n.Form()
-	switch next, then := f.Next(), f.After.Then; {
-	case then == form.Notice:
-		at := slices.IndexFunc(c.b.Notices, func(o bundle.Notice) bool { return o.ID == next })
+	after := n.Form().After
+	switch after.Then {
+	case form.Notice:
+		at := slices.IndexFunc(c.b.Notices, func(o bundle.Notice) bool { return o.ID == after.To })
 		if at < 0 || c.b.Notices[at].GetState() == bundle.Draft {
 			c.add(
 				NoNext,
@@ -84,16 +84,18 @@ func (c *checker) forms(i int, n bundle.Notice, title string) {
 				remove("Have nothing follow", "/content/form/after"),
 			)
 		}
-	case (then == form.Page || then == form.File) && f.After.To == "":
-		c.add(
-			NoNext,
-			Warning,
-			i,
-			"/content/form/after",
-			title+" is to lead somewhere once it was sent, and does not say where.",
-			"Write the address.",
-			remove("Have nothing follow", "/content/form/after"),
-		)
+	case form.Page, form.File:
+		if after.To == "" {
+			c.add(
+				NoNext,
+				Warning,
+				i,
+				"/content/form/after",
+				title+" is to lead somewhere once it was sent, and does not say where.",
+				"Write the address.",
+				remove("Have nothing follow", "/content/form/after"),
+			)
+		}
 	}
 	if n.GetSlot() != bundle.Inline && n.GetMemory().HideAfterAnswer == "" {
 		fix := add("Let it stay away once it was sent", "/memory/answered", bundle.PeriodEver)

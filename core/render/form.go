@@ -136,12 +136,17 @@ func formPart(p bundle.Part, w bundle.Wording, tag string) (inner, class string)
 			return named + hint + "<select" + attributes + `><option value=""></option>` + b.String() + "</select>" + wrong,
 				" field"
 		}
-		kind := map[form.Kind]string{form.Choice: "radio", form.Choices: "checkbox"}[f.Kind]
+		kind := `checkbox"`
+		if f.Kind == form.Choice {
+			kind = `radio"`
+			if f.Required { // one tick of several is asked for by the program: browsers would ask for all
+				kind += " required"
+			}
+		}
 		var b strings.Builder
 		for i, o := range f.Options {
-			fmt.Fprintf(&b, `<label class="option"><input type="%s" name="%s" value="%s"%s> %s</label>`,
-				kind, p.ID, o, map[bool]string{true: " required"}[f.Required && f.Kind == form.Choice],
-				html.EscapeString(optionLabel(own, i, o)))
+			fmt.Fprintf(&b, `<label class="option"><input name="%s" value="%s" type="%s> %s</label>`,
+				p.ID, o, kind, html.EscapeString(optionLabel(own, i, o)))
 		}
 		return fmt.Sprintf(`<fieldset aria-describedby="h-%s w-%[1]s"><legend>%s</legend>%s%s</fieldset>%s`,
 			p.ID, label, hint, b.String(), wrong), " field"

@@ -116,8 +116,8 @@ func (d *Delivery) answer(c *gin.Context) {
 	var broken *store.BrokenChain
 	ctx, cancel := context.WithTimeout(c.Request.Context(), recordTimeout)
 	defer cancel()
-	switch err := d.ledger.Add(ctx, n); {
-	case errors.As(err, &broken):
+	err = d.ledger.Add(ctx, n)
+	if errors.As(err, &broken) {
 		c.Header("Retry-After", "3600")
 		problem.Write(c, problem.Problem{
 			Status: http.StatusServiceUnavailable,
@@ -125,35 +125,33 @@ func (d *Delivery) answer(c *gin.Context) {
 			Detail: "The records of this site are damaged, and are not continued before someone has seen to it. Send it again " +
 				"later.",
 		})
+		return
+	}
+	acknowledge(c, err, "answer")
+}
+
+// acknowledge replies whether something of that name is kept: 204 if err is nil.
+func acknowledge(c *gin.Context, err error, name string) {
+	p := problem.Problem{Status: http.StatusInternalServerError, Title: "Not kept"}
+	switch {
+	case err == nil:
+		c.Status(http.StatusNoContent)
+		return
 	case errors.Is(err, gather.ErrBusy), errors.Is(err, context.DeadlineExceeded):
 		c.Header("Retry-After", "5")
-		problem.Write(c, problem.Problem{
-			Status: http.StatusServiceUnavailable,
-			Title:  "Busy",
-			Detail: "More answers come in than can be written. Send it again in some seconds.",
-		})
+		p.Status, p.Title = http.StatusServiceUnavailable, "Busy"
+		p.Detail = "More comes in than can be written. Send it again in some seconds."
 	case errors.Is(err, store.ErrOther):
-		problem.Write(c, problem.Problem{
-			Status: http.StatusConflict,
-			Title:  "Another answer has this id",
-			Detail: "An answer of this id is kept, and says something else. It was not changed.",
-		})
+		p.Status, p.Title = http.StatusConflict, "This id is taken"
+		p.Detail = fmt.Sprintf("The %s kept under this id says something else. It was not changed.", name)
 	case errors.Is(err, store.ErrErased):
-		problem.Write(c, problem.Problem{
-			Status: http.StatusGone,
-			Title:  "This answer was erased",
-			Detail: "An answer of this id was kept, and was erased. It is not kept again.",
-		})
-	case err != nil:
-		slog.Error("an answer was not kept", "site", n.Site, "error", err)
-		problem.Write(c, problem.Problem{
-			Status: http.StatusInternalServerError,
-			Title:  "Not kept",
-			Detail: "The answer could not be written. Send it again later.",
-		})
+		p.Status, p.Title = http.StatusGone, "It was erased"
+		p.Detail = fmt.Sprintf("The %s kept under this id was erased. It is not kept again.", name)
 	default:
-		c.Status(http.StatusNoContent)
+		slog.Error("what a visitor sent was not kept", "what", name, "site", c.Param("key"), "error", err)
+		p.Detail = fmt.Sprintf("The %s could not be written. Send it again later.", name)
 	}
+	problem.Write(c, p)
 }
 
 // record makes the record of an answer to what was shown.

@@ -8,7 +8,6 @@ import (
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/hex"
-	"errors"
 	"fmt"
 	"html/template"
 	"log/slog"
@@ -30,7 +29,6 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/phrase"
 	"mastflag/internal/compiled"
-	"mastflag/internal/gather"
 	"mastflag/internal/problem"
 	"mastflag/internal/sources"
 	"mastflag/internal/store"
@@ -94,7 +92,8 @@ func (d *Delivery) send(c *gin.Context) {
 		return
 	}
 	now := d.clock.Now()
-	switch age, ok := d.marks.formAge(c.Param("key"), c.Query("mark"), now); {
+	age, ok := d.marks.formAge(c.Param("key"), c.Query("mark"), now)
+	switch {
 	case !ok:
 		problem.Write(c, problem.Problem{
 			Status: http.StatusPreconditionRequired,
@@ -135,36 +134,7 @@ func (d *Delivery) send(c *gin.Context) {
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), recordTimeout)
 	defer cancel()
-	switch err := d.contacts.Add(ctx, c.Param("key"), contact, shown.Form.Form); {
-	case errors.Is(err, gather.ErrBusy), errors.Is(err, context.DeadlineExceeded):
-		c.Header("Retry-After", "5")
-		problem.Write(c, problem.Problem{
-			Status: http.StatusServiceUnavailable,
-			Title:  "Busy",
-			Detail: "More comes in than can be written. Send it again in some seconds.",
-		})
-	case errors.Is(err, store.ErrOther):
-		problem.Write(c, problem.Problem{
-			Status: http.StatusConflict,
-			Title:  "Something else has this id",
-			Detail: "A form with this id is kept, and says something else. It was not changed.",
-		})
-	case errors.Is(err, store.ErrErased):
-		problem.Write(c, problem.Problem{
-			Status: http.StatusGone,
-			Title:  "This was erased",
-			Detail: "A form with this id was kept, and was erased. It is not kept again.",
-		})
-	case err != nil:
-		slog.Error("a form was not kept", "site", c.Param("key"), "error", err)
-		problem.Write(c, problem.Problem{
-			Status: http.StatusInternalServerError,
-			Title:  "Not kept",
-			Detail: "The form could not be written. Send it again later.",
-		})
-	default:
-		c.Status(http.StatusNoContent)
-	}
+	acknowledge(c, d.contacts.Add(ctx, c.Param("key"), contact, shown.Form.Form), "form")
 }
 
 // contact makes a contact of what was filled in, or says what is wrong with that.

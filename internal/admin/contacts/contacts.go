@@ -232,12 +232,14 @@ func (a *Area) cards(c *base.Call) (string, func(io.Writer) error, error) {
 func (a *Area) erase(c *base.Call, in ContactErasure) (base.Nothing, error) {
 	erased := 0
 	for _, id := range in.IDs {
-		switch err := a.Carrier.EraseContact(c.Request.Context(), c.Site, id); {
-		case err == nil:
-			erased++
-		case !store.IsGone(err):
+		err := a.Carrier.EraseContact(c.Request.Context(), c.Site, id)
+		if store.IsGone(err) {
+			continue
+		}
+		if err != nil {
 			return base.Nothing{}, err
 		}
+		erased++
 	}
 	if erased == 0 {
 		return base.Nothing{}, store.ErrNotFound
