@@ -31,7 +31,7 @@ func popUp(id string, slot bundle.Slot, alter ...func(*bundle.Notice)) bundle.No
 }
 
 // asking gives a notice fields and a button that sends them.
-func asking(fields ...form.Named) func(*bundle.Notice) {
+func asking(fields ...form.NamedField) func(*bundle.Notice) {
 	return func(n *bundle.Notice) {
 		words := map[string]bundle.PartWords{"send": {Heading: "Send", Text: "<p>Thank you.</p>"}}
 		var parts []bundle.Part
@@ -74,15 +74,15 @@ func TestFormOfAVisitor(t *testing.T) {
 	seeded := len(w.contacts())
 	least := 1.0
 	w.only(popUp("ask", bundle.CornerEnd, asking(
-		form.Named{ID: "mail", Field: form.Field{Kind: form.Email, Required: true}},
-		form.Named{ID: "call", Field: form.Field{Kind: form.Telephone, Country: "GB"}},
-		form.Named{ID: "say", Field: form.Field{Kind: form.Long}},
-		form.Named{ID: "which", Field: form.Field{Kind: form.Choice, Required: true, Options: []string{"a", "b"}}},
-		form.Named{ID: "any", Field: form.Field{Kind: form.Choices, Options: []string{"c", "d"}}},
-		form.Named{ID: "many", Field: form.Field{Kind: form.Number, Min: &least}},
-		form.Named{ID: "day", Field: form.Field{Kind: form.Date}},
-		form.Named{ID: "agree", Field: form.Field{Kind: form.Agreement, Required: true}},
-		form.Named{ID: "from", Field: form.Field{Kind: form.Hidden, Fact: "utm.source"}},
+		form.NamedField{ID: "mail", Field: form.Field{Kind: form.Email, Required: true}},
+		form.NamedField{ID: "call", Field: form.Field{Kind: form.Telephone, Country: "GB"}},
+		form.NamedField{ID: "say", Field: form.Field{Kind: form.Long}},
+		form.NamedField{ID: "which", Field: form.Field{Kind: form.Choice, Required: true, Options: []string{"a", "b"}}},
+		form.NamedField{ID: "any", Field: form.Field{Kind: form.Choices, Options: []string{"c", "d"}}},
+		form.NamedField{ID: "many", Field: form.Field{Kind: form.Number, Min: &least}},
+		form.NamedField{ID: "day", Field: form.Field{Kind: form.Date}},
+		form.NamedField{ID: "agree", Field: form.Field{Kind: form.Agreement, Required: true}},
+		form.NamedField{ID: "from", Field: form.Field{Kind: form.Hidden, Fact: "utm.source"}},
 	), func(n *bundle.Notice) {
 		n.Content.Form = &form.Form{Confirm: "mail", PassOn: []form.Receiver{{
 			Address: w.address + standin.ReceiverPath + "/" + demo.Key,
@@ -215,7 +215,7 @@ func TestPartsAreLoadedWhereTheyAreNeeded(t *testing.T) {
 	assert.Equal(t, "site", loaded("/fares", bar("b", "Hello.")))
 	assert.Equal(t, "popup site", loaded("/ports", popUp("p", bundle.CornerEnd)))
 	assert.Equal(t, "form popup site ways", loaded("/book", popUp("f", bundle.CornerEnd, asking(
-		form.Named{ID: "say", Field: form.Field{Kind: form.Text}}))))
+		form.NamedField{ID: "say", Field: form.Field{Kind: form.Text}}))))
 	assert.Equal(
 		t,
 		"site ways",
@@ -260,7 +260,7 @@ func TestPopUpsOverThePage(t *testing.T) {
 			n.Memory = &bundle.Memory{Closable: new(bool), CloseOutside: true}
 			n.Look = &bundle.Look{Behind: &dark, MotionOut: bundle.Fade}
 			n.Level = bundle.Warning
-		}, asking(form.Named{ID: "mail", Field: form.Field{Kind: form.Email}})),
+		}, asking(form.NamedField{ID: "mail", Field: form.Field{Kind: form.Email}})),
 		popUp("second", bundle.Cover, func(n *bundle.Notice) { n.Memory = &bundle.Memory{CloseAfter: "PT20S"} }),
 		popUp("corner", bundle.CornerStart, func(n *bundle.Notice) { n.Look = &bundle.Look{Motion: bundle.Slide} }),
 	)
@@ -334,7 +334,7 @@ func TestPressedEarly(t *testing.T) {
 	assert.Equal(t, consent.Accepted, w.told(1).EventType)
 	v.until("!" + asks)
 
-	mail := form.Named{ID: "mail", Field: form.Field{Kind: form.Email, Required: true}}
+	mail := form.NamedField{ID: "mail", Field: form.Field{Kind: form.Email, Required: true}}
 	w.only(popUp("ask", bundle.CornerEnd, asking(mail)))
 	v.open(w.site + "/fares")
 	v.inNotice("ask", "[type=submit]")

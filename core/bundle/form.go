@@ -20,10 +20,10 @@ func (n Notice) MayHaveRows() bool {
 
 // FormFields returns the fields of the notice's form, by the ids of the parts that they are,
 // in the order in which they are written.
-func (n Notice) FormFields() (out []form.Named) {
+func (n Notice) FormFields() (out []form.NamedField) {
 	for _, p := range n.Parts() {
 		if p.Kind == PartField && p.Field != nil {
-			out = append(out, form.Named{ID: p.ID, Field: *p.Field})
+			out = append(out, form.NamedField{ID: p.ID, Field: *p.Field})
 		}
 	}
 	return out
@@ -34,8 +34,8 @@ func (n Notice) HasForm() bool {
 	return slices.ContainsFunc(n.Parts(), func(p Part) bool { return p.Kind == PartField })
 }
 
-// Sends returns the part that sends the notice's form; ok is false if there is none.
-func (n Notice) Sends() (p Part, ok bool) {
+// SendButton returns the part that sends the notice's form; ok is false if there is none.
+func (n Notice) SendButton() (p Part, ok bool) {
 	parts := n.Parts()
 	i := slices.IndexFunc(parts, func(p Part) bool { return p.Kind == PartSend })
 	if i < 0 {

@@ -9,10 +9,10 @@ import (
 	"mastflag/core/phrase"
 )
 
-// waiting returns a notice whose frames of other hosts have words that stand in their place
+// withPlaceholders returns a notice whose frames of other hosts have words that stand in their place
 // until their purpose is agreed to: those of each wording, or else what the program or the site
 // says, with the purpose by its name in that language.
-func (s Site) waiting(n Notice) Notice {
+func (s Site) withPlaceholders(n Notice) Notice {
 	var frames []Part
 	for _, p := range n.Parts() {
 		if p.Video != nil && p.Video.Frame != "" && p.Video.Purpose != "" {
@@ -30,7 +30,7 @@ func (s Site) waiting(n Notice) Notice {
 		for _, p := range frames {
 			words := parts[p.ID]
 			if words.Text == "" {
-				words.Text = s.waits(*p.Video, w, tag)
+				words.Text = s.placeholder(*p.Video, w, tag)
 			}
 			parts[p.ID] = words
 		}
@@ -41,7 +41,7 @@ func (s Site) waiting(n Notice) Notice {
 	return n
 }
 
-func (s Site) waits(v Video, w Wording, tag string) string {
+func (s Site) placeholder(v Video, w Wording, tag string) string {
 	host, name := "…", v.Purpose
 	if u, err := url.Parse(v.Frame); err == nil {
 		host = cmp.Or(u.Hostname(), host)

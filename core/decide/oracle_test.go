@@ -135,7 +135,7 @@ func randomNotice(r *rand.Rand, i int) bundle.Notice {
 	add(4, counts(c))
 	add(5, func(n *bundle.Notice) { // a form, which another follows, or itself, or nobody
 		n.Content = cmp.Or(n.Content, &bundle.Content{})
-		n.Content.Form = &form.Form{After: form.After{Then: form.Notice, To: fmt.Sprintf("n%d", i+1+r.IntN(3))}}
+		n.Content.Form = &form.Form{After: form.FollowUp{Then: form.ThenNotice, To: fmt.Sprintf("n%d", i+1+r.IntN(3))}}
 		n.Content.Rows = []bundle.Row{{Columns: []bundle.Column{{Parts: []bundle.Part{
 			{ID: "say", Kind: bundle.PartField, Field: &form.Field{Kind: form.Text}},
 		}}}}}

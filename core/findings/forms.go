@@ -33,7 +33,7 @@ func partsOf(n bundle.Notice) (out []partAt) {
 // forms reports what keeps a form from being sent, or from being understood.
 func (c *checker) forms(i int, n bundle.Notice, title string) {
 	parts := partsOf(n)
-	_, sends := n.Sends()
+	_, sends := n.SendButton()
 	switch {
 	case n.HasForm() && !sends:
 		last := slices.IndexFunc(parts, func(p partAt) bool { return p.Kind == bundle.PartField })
@@ -71,7 +71,7 @@ func (c *checker) forms(i int, n bundle.Notice, title string) {
 	}
 	after := n.Form().After
 	switch after.Then {
-	case form.Notice:
+	case form.ThenNotice:
 		at := slices.IndexFunc(c.b.Notices, func(o bundle.Notice) bool { return o.ID == after.To })
 		if at < 0 || c.b.Notices[at].GetState() == bundle.Draft {
 			c.add(
@@ -84,7 +84,7 @@ func (c *checker) forms(i int, n bundle.Notice, title string) {
 				remove("Have nothing follow", "/content/form/after"),
 			)
 		}
-	case form.Page, form.File:
+	case form.ThenPage, form.ThenFile:
 		if after.To == "" {
 			c.add(
 				NoNext,
@@ -105,7 +105,7 @@ func (c *checker) forms(i int, n bundle.Notice, title string) {
 		c.add(Returns, Info, i, "/memory", title+" comes back to those who have sent it.",
 			"Let it stay away once it was sent.", fix)
 	}
-	if personal(n) && !saysPrivacy(n, c.b.Site) {
+	if asksForContactDetails(n) && !linksPrivacyNotice(n, c.b.Site) {
 		c.found = append(c.found, Finding{
 			Code: NoPrivacy, Severity: Warning, Notices: []string{n.ID},
 			Pointers: []string{fault.Pointer("notices", i) + "/content/wordings"},
@@ -168,16 +168,16 @@ func (c *checker) field(i int, n bundle.Notice, title string, p partAt) {
 	}
 }
 
-// personal reports whether a notice asks for what tells who somebody is.
-func personal(n bundle.Notice) bool {
-	return slices.ContainsFunc(n.FormFields(), func(f form.Named) bool {
+// asksForContactDetails reports whether a notice asks for what tells who somebody is.
+func asksForContactDetails(n bundle.Notice) bool {
+	return slices.ContainsFunc(n.FormFields(), func(f form.NamedField) bool {
 		return f.Kind == form.Email || f.Kind == form.Telephone || f.Fill != "" && f.Fill != "off"
 	})
 }
 
-// saysPrivacy reports whether each wording of a notice leads to a privacy notice: a document of
+// linksPrivacyNotice reports whether each wording of a notice leads to a privacy notice: a document of
 // that kind, or any page, whose words the program does not know.
-func saysPrivacy(n bundle.Notice, site bundle.Site) bool {
+func linksPrivacyNotice(n bundle.Notice, site bundle.Site) bool {
 	leads := func(href string) bool {
 		if id := document.Named(href); id != "" {
 			d, ok := document.Get(site.Documents, id)

@@ -15,21 +15,21 @@ import (
 // choices, true or false of an agreement.
 type Values map[string]any
 
-// A Wrong is why the answer to a field is not taken. It is the key of the phrase that says so
+// A Flaw is why the answer to a field is not taken. It is the key of the phrase that says so
 // to the visitor.
-type Wrong string
+type Flaw string
 
 const (
-	Missing       Wrong = "missing-answer"
-	NotTicked     Wrong = "not-ticked"
-	NoEmail       Wrong = "no-email"
-	NoTelephone   Wrong = "no-telephone"
-	NoNumber      Wrong = "no-number"
-	OutOfRange    Wrong = "out-of-range"
-	NoDate        Wrong = "no-date"
-	NoOption      Wrong = "no-option"
-	TooLong       Wrong = "too-long"
-	NotUnderstood Wrong = "not-understood" // of another type, or with characters that nothing shows
+	Missing       Flaw = "missing-answer"
+	NotTicked     Flaw = "not-ticked"
+	NoEmail       Flaw = "no-email"
+	NoTelephone   Flaw = "no-telephone"
+	NoNumber      Flaw = "no-number"
+	OutOfRange    Flaw = "out-of-range"
+	NoDate        Flaw = "no-date"
+	NoOption      Flaw = "no-option"
+	TooLong       Flaw = "too-long"
+	NotUnderstood Flaw = "not-understood" // of another type, or with characters that nothing shows
 )
 
 // An Answer is one field of a contact.
@@ -48,19 +48,19 @@ func (u UnknownField) Error() string { return fmt.Sprintf("the form has no field
 // spaces, telephone numbers as E.164 has them, numbers in decimals, days as 2026-11-30. fact
 // gives the text of a fact of the visit, for hidden fields, which nobody sends. What is wrong
 // is listed by field; the error is an UnknownField.
-func Read(fields []Named, sent Values, fact func(name string) string) ([]Answer, map[string]Wrong, error) {
+func Read(fields []NamedField, sent Values, fact func(name string) string) ([]Answer, map[string]Flaw, error) {
 	for id := range sent {
-		if !slices.ContainsFunc(fields, func(f Named) bool { return f.ID == id && f.Kind != Hidden }) {
+		if !slices.ContainsFunc(fields, func(f NamedField) bool { return f.ID == id && f.Kind != Hidden }) {
 			return nil, nil, UnknownField(id)
 		}
 	}
 	var out []Answer
-	wrong := map[string]Wrong{}
+	wrong := map[string]Flaw{}
 	for _, f := range fields {
 		var values []string
-		var why Wrong
+		var why Flaw
 		if f.Kind == Hidden {
-			if v := shown(fact(f.Fact)); v != "" {
+			if v := readable(fact(f.Fact)); v != "" {
 				values = []string{v}
 			}
 		} else if values, why = f.read(sent[f.ID]); why == "" && f.Required && len(values) == 0 {
@@ -76,7 +76,7 @@ func Read(fields []Named, sent Values, fact func(name string) string) ([]Answer,
 }
 
 // missing returns what is said where a field has no answer and has to have one.
-func (f Field) missing() Wrong {
+func (f Field) missing() Flaw {
 	switch f.Kind {
 	case Agreement:
 		return NotTicked
@@ -86,9 +86,9 @@ func (f Field) missing() Wrong {
 	return Missing
 }
 
-// shown returns a fact of the visit as it is kept: one line, without characters that nothing
+// readable returns a fact of the visit as it is kept: one line, without characters that nothing
 // shows, no longer than a text. Addresses may hold anything.
-func shown(s string) string {
+func readable(s string) string {
 	s = strings.Map(func(r rune) rune {
 		switch {
 		case r == '\t' || r == '\n' || r == '\r':
@@ -105,7 +105,7 @@ func shown(s string) string {
 }
 
 // read returns the answer to a field, none where nothing was given.
-func (f Field) read(sent any) ([]string, Wrong) {
+func (f Field) read(sent any) ([]string, Flaw) {
 	switch sent := sent.(type) {
 	case nil:
 		return nil, ""
@@ -136,7 +136,7 @@ func (f Field) read(sent any) ([]string, Wrong) {
 }
 
 // chosen returns which options were chosen, in the order of the field.
-func (f Field) chosen(sent []any) (out []string, why Wrong) {
+func (f Field) chosen(sent []any) (out []string, why Flaw) {
 	met := map[string]bool{}
 	for _, s := range sent {
 		o, ok := s.(string)
@@ -154,7 +154,7 @@ func (f Field) chosen(sent []any) (out []string, why Wrong) {
 }
 
 // text returns the answer to a field that takes one text.
-func (f Field) text(s string) (string, Wrong) {
+func (f Field) text(s string) (string, Flaw) {
 	if !utf8.ValidString(s) || strings.ContainsFunc(s, unseen) {
 		return "", NotUnderstood
 	}
@@ -247,9 +247,9 @@ func (c Contact) First(kinds ...Kind) string {
 	return ""
 }
 
-// Of returns the answer to a field, its values with a comma between them, in the words that
+// Text returns the answer to a field, its values with a comma between them, in the words that
 // the form had for options.
-func (c Contact) Of(field string) string {
+func (c Contact) Text(field string) string {
 	for _, a := range c.Answers {
 		if a.Field != field {
 			continue

@@ -48,7 +48,7 @@ func WriteCSV(w io.Writer, contacts []Contact, zone *time.Location) error {
 			c.Expires.In(zone).Format(time.DateOnly), strings.Join(agreed, "; "),
 		}
 		for _, f := range fields {
-			row = append(row, c.Of(f))
+			row = append(row, c.Text(f))
 		}
 		if err := out.Write(row); err != nil {
 			return err
@@ -76,7 +76,7 @@ var cardProperties = map[Fill]string{"email": "EMAIL", "tel": "TEL", "organizati
 
 // WriteCards writes contacts as vCard 4.0 (RFC 6350), a card each. fields returns those of the
 // form that a contact came by, by which its answers are told apart.
-func WriteCards(w io.Writer, contacts []Contact, fields func(Contact) []Named) error {
+func WriteCards(w io.Writer, contacts []Contact, fields func(Contact) []NamedField) error {
 	for _, c := range contacts {
 		if _, err := io.WriteString(w, card(c, fields(c))); err != nil {
 			return err
@@ -85,7 +85,7 @@ func WriteCards(w io.Writer, contacts []Contact, fields func(Contact) []Named) e
 	return nil
 }
 
-func card(c Contact, fields []Named) string {
+func card(c Contact, fields []NamedField) string {
 	var b strings.Builder
 	line := func(name, value string) { b.WriteString(fold(name + ":" + value)) }
 	line("BEGIN", "VCARD")
@@ -95,10 +95,10 @@ func card(c Contact, fields []Named) string {
 	parts, notes := map[Fill]string{}, []string{}
 	for _, a := range c.Answers {
 		fill := Fill("")
-		if i := slices.IndexFunc(fields, func(f Named) bool { return f.ID == a.Field }); i >= 0 {
+		if i := slices.IndexFunc(fields, func(f NamedField) bool { return f.ID == a.Field }); i >= 0 {
 			fill = fields[i].AutoFill()
 		}
-		said := c.Of(a.Field)
+		said := c.Text(a.Field)
 		switch {
 		case a.Kind == Agreement:
 			notes = append(notes, "Agreed: "+c.Agreed[a.Field])

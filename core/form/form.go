@@ -83,8 +83,8 @@ type Field struct {
 	Fact string `json:"fact,omitempty" jsonschema:"maxLength=200"`
 }
 
-// A Named is a field with the id by which its answer is known.
-type Named struct {
+// A NamedField is a field with the id by which its answer is known.
+type NamedField struct {
 	ID string `json:"id"`
 	Field
 }
@@ -94,31 +94,33 @@ type Form struct {
 	// How long what was sent is kept, such as P1Y, which it is if absent.
 	Keep string `json:"keep,omitempty" jsonschema:"maxLength=40"`
 	// Id of an e-mail field: what was sent counts once a letter to that address was answered.
-	Confirm string `json:"confirm,omitempty" jsonschema:"maxLength=40"`
-	After   After  `json:"after,omitzero"`
+	Confirm string   `json:"confirm,omitempty" jsonschema:"maxLength=40"`
+	After   FollowUp `json:"after,omitzero"`
 	// Where each contact is passed on to.
 	PassOn []Receiver `json:"passOn,omitempty" jsonschema:"maxItems=10"`
 }
 
-// After is what follows once a form was sent (rule F5): its words, which are said in any case
+// A FollowUp is what comes once a form was sent (rule F5): its words, which are said in any case
 // (message), a page, a file or the next notice besides.
-type After struct {
-	Then Then `json:"then,omitempty"`
+type FollowUp struct {
+	Then FollowUpKind `json:"then,omitempty"`
 	// The address of a page or a file, or the id of a notice.
 	To string `json:"to,omitempty" jsonschema:"maxLength=2048"`
 }
 
-// Then is what follows a form.
-type Then string
+// A FollowUpKind is what comes once a form was sent.
+type FollowUpKind string
 
 const (
-	Message Then = "message"
-	Page    Then = "page"
-	File    Then = "file"
-	Notice  Then = "notice"
+	ThenMessage FollowUpKind = "message"
+	ThenPage    FollowUpKind = "page"
+	ThenFile    FollowUpKind = "file"
+	ThenNotice  FollowUpKind = "notice"
 )
 
-func (Then) Values() []string { return closed.Strings(Message, Page, File, Notice) }
+func (FollowUpKind) Values() []string {
+	return closed.Strings(ThenMessage, ThenPage, ThenFile, ThenNotice)
+}
 
 // A Receiver is where contacts are passed on to: one of the two.
 type Receiver struct {
@@ -145,7 +147,7 @@ func (f Form) Expires(at time.Time, zone *time.Location) time.Time {
 
 // Next returns the id of the notice that follows, "" if none does.
 func (f Form) Next() string {
-	if f.After.Then == Notice {
+	if f.After.Then == ThenNotice {
 		return f.After.To
 	}
 	return ""
@@ -255,7 +257,7 @@ func (f Field) Check(known func(fact string) bool) fault.Faults {
 }
 
 // Check returns what is wrong with a form of these fields.
-func (f Form) Check(fields []Named) fault.Faults {
+func (f Form) Check(fields []NamedField) fault.Faults {
 	var faults fault.Faults
 	wrong := func(at, what, remedy string) {
 		faults = append(faults, fault.Fault{Pointer: at, What: what, Remedy: remedy})
@@ -265,17 +267,18 @@ func (f Form) Check(fields []Named) fault.Faults {
 			wrong("/keep", err.Error(), "use a duration such as P6M (six months)")
 		}
 	}
-	if i := slices.IndexFunc(fields, func(n Named) bool { return n.ID == f.Confirm }); f.Confirm != "" {
+	if i := slices.IndexFunc(fields, func(n NamedField) bool { return n.ID == f.Confirm }); f.Confirm != "" {
 		if i < 0 || fields[i].Kind != Email {
 			wrong("/confirm", fmt.Sprintf("there is no e-mail field %q", f.Confirm), "name one, or have nothing confirmed")
 		}
 	}
-	switch to := f.After.To; f.After.Then {
-	case Page, File:
+	to := f.After.To
+	switch f.After.Then {
+	case ThenPage, ThenFile:
 		if what := markup.HrefFault(to); to != "" && what != "" {
 			wrong("/after/to", what, "give a path of the site such as /thanks, or an http or https address")
 		}
-	case Notice:
+	case ThenNotice:
 	default:
 		if to != "" {
 			wrong("/after/to", "a message leads nowhere", "remove the address, or have a page, a file or a notice follow")

@@ -65,7 +65,7 @@ func hostile(r *rand.Rand) string {
 func TestExportsReadElsewhere(t *testing.T) {
 	seed := time.Now().UnixNano()
 	r := rand.New(rand.NewSource(seed))
-	fields := []form.Named{
+	fields := []form.NamedField{
 		{
 			ID:    "mail",
 			Field: form.Field{Kind: form.Email},
@@ -101,7 +101,7 @@ func TestExportsReadElsewhere(t *testing.T) {
 		var cards, table strings.Builder
 		require.NoError(
 			t,
-			form.WriteCards(&cards, []form.Contact{c}, func(form.Contact) []form.Named { return fields }),
+			form.WriteCards(&cards, []form.Contact{c}, func(form.Contact) []form.NamedField { return fields }),
 		)
 		for line := range strings.SplitSeq(cards.String(), "\r\n") {
 			assert.LessOrEqual(t, len(line), 75)
@@ -147,15 +147,15 @@ func TestBadForms(t *testing.T) {
 	} {
 		assert.ErrorContains(t, f.Check(known), says)
 	}
-	fields := []form.Named{
+	fields := []form.NamedField{
 		{ID: "mail", Field: form.Field{Kind: form.Email}},
 		{ID: "x", Field: form.Field{Kind: form.Text}},
 	}
 	for says, f := range map[string]form.Form{
 		"/keep":                               {Keep: "a while"},
 		`/confirm: there is no e-mail field`:  {Confirm: "x"},
-		"/after/to: a message leads nowhere":  {After: form.After{To: "/x"}},
-		"/after/to: \"javascript:a\"":         {After: form.After{Then: form.Page, To: "javascript:a"}},
+		"/after/to: a message leads nowhere":  {After: form.FollowUp{To: "/x"}},
+		"/after/to: \"javascript:a\"":         {After: form.FollowUp{Then: form.ThenPage, To: "javascript:a"}},
 		"/passOn/0: a receiver has either":    {PassOn: []form.Receiver{{}}},
 		`/passOn/0/mail: "x" is not an`:       {PassOn: []form.Receiver{{Mail: "x"}}},
 		`/passOn/0/address: "file:///etc/x"`:  {PassOn: []form.Receiver{{Address: "file:///etc/x"}}},
@@ -163,6 +163,6 @@ func TestBadForms(t *testing.T) {
 	} {
 		assert.ErrorContains(t, f.Check(fields), says)
 	}
-	assert.Empty(t, form.Form{Keep: "P6M", Confirm: "mail", After: form.After{Then: form.File, To: "/a.pdf"},
+	assert.Empty(t, form.Form{Keep: "P6M", Confirm: "mail", After: form.FollowUp{Then: form.ThenFile, To: "/a.pdf"},
 		PassOn: []form.Receiver{{Mail: "a@b.c"}, {Address: "https://b.example/x"}}}.Check(fields))
 }

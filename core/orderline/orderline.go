@@ -285,11 +285,11 @@ func fillsIn(n bundle.Notice, site bundle.Site) string {
 		out += " and passed on to " + moment.Count(len(f.PassOn), "receiver")
 	}
 	switch f.After.Then {
-	case form.Page:
+	case form.ThenPage:
 		out += "; then " + f.After.To + " opens"
-	case form.File:
+	case form.ThenFile:
 		out += "; then a file is given"
-	case form.Notice:
+	case form.ThenNotice:
 		out += "; then another notice follows"
 	}
 	return out

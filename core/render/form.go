@@ -24,11 +24,11 @@ var formCSS string
 type Form struct {
 	// A fingerprint of exactly what is shown: SHA-256 of words and style, in hex.
 	Hash string `json:"hash"`
-	// What is said of a field that is wrong, by form.Wrong; while it is sent; and where it could not be.
+	// What is said of a field that is wrong, by form.Flaw; while it is sent; and where it could not be.
 	Words map[string]string `json:"words"`
 	// What follows besides its words: page, file or notice; and where those lie.
-	Then form.Then `json:"then,omitempty"`
-	To   string    `json:"to,omitempty"`
+	Then form.FollowUpKind `json:"then,omitempty"`
+	To   string            `json:"to,omitempty"`
 }
 
 // formOf returns what takes what is filled in, in a wording that is rendered as bar; nil
@@ -45,7 +45,7 @@ func formOf(n bundle.Notice, tag string, bar Bar) *Form {
 			out.Words[string(r.Key)] = words[r.Key]
 		}
 	}
-	if after := n.Form().After; after.Then == form.Notice || after.To != "" && after.Then != "" {
+	if after := n.Form().After; after.Then == form.ThenNotice || after.To != "" && after.Then != "" {
 		out.Then, out.To = after.Then, after.To
 	}
 	return out
@@ -77,7 +77,7 @@ func FormWords(n bundle.Notice, tag string) (labels, agreed map[string]string) {
 // nobody sees and robots fill in; and what is said once it was sent.
 func formTags(n bundle.Notice, w bundle.Wording, tag string) (open, end string) {
 	said := ""
-	if p, ok := n.Sends(); ok {
+	if p, ok := n.SendButton(); ok {
 		said = markup.Sanitise(w.Parts[p.ID].Text)
 	}
 	words := w.Phrases(tag)
@@ -92,8 +92,8 @@ func formTags(n bundle.Notice, w bundle.Wording, tag string) (open, end string) 
 		`autocomplete="off"></div>`, `<div class="sent" role="status" tabindex="-1" hidden>` + said + `</div></form>`
 }
 
-// few is how many options stand in sight; more are in a list that opens.
-const few = 5
+// maxRadios is how many options stand in sight; more are in a list that opens.
+const maxRadios = 5
 
 // formPart writes a field of a form, or what sends it.
 func formPart(p bundle.Part, w bundle.Wording, tag string) (inner, class string) {
@@ -128,7 +128,7 @@ func formPart(p bundle.Part, w bundle.Wording, tag string) (inner, class string)
 		return fmt.Sprintf(`<input type="checkbox"%s><label for="f-%s">%s</label>%s`, attributes, p.ID, text, wrong),
 			" field agreement"
 	case form.Choice, form.Choices:
-		if len(f.Options) > few && f.Kind == form.Choice {
+		if len(f.Options) > maxRadios && f.Kind == form.Choice {
 			var b strings.Builder
 			for i, o := range f.Options {
 				fmt.Fprintf(&b, `<option value="%s">%s</option>`, o, html.EscapeString(optionLabel(own, i, o)))

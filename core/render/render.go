@@ -50,8 +50,8 @@ type Bar struct {
 	Uses []string `json:"uses,omitempty"`
 	// Of the zone that its opening hours are in.
 	Zone string `json:"zone,omitempty"`
-	// How it goes, beside by its buttons.
-	Out *Out `json:"out,omitempty"`
+	// How it goes, other than by its buttons.
+	Out *Exit `json:"out,omitempty"`
 	// How dark the page behind it is, %, where it is not as usual.
 	Behind *int `json:"behind,omitempty"`
 	// A sound that it comes with.
@@ -149,7 +149,7 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 		Fold:     folded(n, tag),
 	}
 	out.Form = formOf(n, tag, out)
-	special(n, &out, zone)
+	addScriptParts(n, &out, zone)
 	out.Tab = tabOf(n, images)
 	out.Ways = w.Details != "" || out.Fold != nil || out.Form != nil || out.Uses != nil || out.Out != nil ||
 		out.Behind != nil || out.Sound != "" || out.Tab != nil

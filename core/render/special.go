@@ -11,8 +11,8 @@ import (
 	"mastflag/core/icon"
 )
 
-// An Out is how a notice goes, beside by its buttons.
-type Out struct {
+// An Exit is how a notice goes, other than by its buttons.
+type Exit struct {
 	// A press outside closes it.
 	Outside bool `json:"outside,omitempty"`
 	// It closes by itself after so long without anything done with it, ms; not if 0.
@@ -30,10 +30,10 @@ type Tab struct {
 	Icon string `json:"icon,omitempty"`
 }
 
-// special notes what few notices have, for which a part of the script is loaded.
-func special(n bundle.Notice, out *Bar, zone *time.Location) {
+// addScriptParts notes what few notices have, and the parts of the script that are loaded for it.
+func addScriptParts(n bundle.Notice, out *Bar, zone *time.Location) {
 	look := n.GetLook()
-	if o := (Out{n.ClosesOutside(), n.ClosesAfter().Milliseconds(), look.MotionOut}); o != (Out{}) {
+	if o := (Exit{n.ClosesOutside(), n.ClosesAfter().Milliseconds(), look.MotionOut}); o != (Exit{}) {
 		out.Out = &o
 	}
 	if n.GetSlot().Row().Over {

@@ -22,27 +22,27 @@ type popUp struct {
 	form            *form.Form
 }
 
-// more is a condition that a number is so large at least.
-func more(fact string, least float64) audience.Node {
+// atLeast is a condition that a number is so large at least.
+func atLeast(fact string, least float64) audience.Node {
 	return audience.Node{Fact: fact, Is: audience.Gte, Value: least}
 }
 
-func both(parts ...audience.Node) audience.Node {
+func allOf(parts ...audience.Node) audience.Node {
 	return audience.Node{Group: audience.All, Parts: parts}
 }
-func either(parts ...audience.Node) audience.Node {
+func anyOf(parts ...audience.Node) audience.Node {
 	return audience.Node{Group: audience.Any, Parts: parts}
 }
 
-func asked(id string, f form.Field) bundle.Part {
+func fieldPart(id string, f form.Field) bundle.Part {
 	return bundle.Part{ID: id, Kind: bundle.PartField, Field: &f}
 }
 
-func chosen(question string, options ...string) bundle.PartWords {
+func optionWords(question string, options ...string) bundle.PartWords {
 	return bundle.PartWords{Heading: question, Answers: options}
 }
 
-func sent(button, after string) bundle.PartWords {
+func sendWords(button, after string) bundle.PartWords {
 	return bundle.PartWords{Heading: button, Text: "<p>" + after + "</p>"}
 }
 
@@ -55,8 +55,8 @@ var popUps = []popUp{
 		key: "pop-up-welcome", name: "Welcome for the first visit",
 		when: "Somebody is here for the first time, and has looked around for 5 seconds.",
 		hint: calm, icon: "heart-handshake", closed: bundle.PeriodEver,
-		audience: both(
-			more("view.seconds", 5),
+		audience: allOf(
+			atLeast("view.seconds", 5),
 			audience.Node{Fact: "visits.number", Is: audience.Lte, Value: float64(1)},
 		),
 		headline: [3]string{"Welcome", "Willkommen", "Witamy"},
@@ -68,24 +68,24 @@ var popUps = []popUp{
 	{
 		key: "pop-up-subscribe", name: "Subscribe by e-mail",
 		when: "Somebody has read 30 % of a page: offer to write to them. The address is confirmed by a letter.",
-		hint: calm, icon: "mail", closed: "P30D", audience: more("view.scroll", 30),
+		hint: calm, icon: "mail", closed: "P30D", audience: atLeast("view.scroll", 30),
 		headline: [3]string{"Hear of changes first", "Änderungen zuerst erfahren", "Pierwsi o zmianach"},
 		message: [3]string{"<p>We write when something changes, and never otherwise.</p>",
 			"<p>Wir schreiben, wenn sich etwas ändert, und sonst nie.</p>",
 			"<p>Piszemy, gdy coś się zmienia, i tylko wtedy.</p>"},
-		rows: []bundle.Row{oneColumn(asked("mail", form.Field{Kind: form.Email, Required: true}),
-			asked("agree", form.Field{Kind: form.Agreement, Required: true}), send)},
+		rows: []bundle.Row{oneColumn(fieldPart("mail", form.Field{Kind: form.Email, Required: true}),
+			fieldPart("agree", form.Field{Kind: form.Agreement, Required: true}), send)},
 		says: with(with(inThreeLanguages("mail", headed("E-mail"), headed("E-Mail"), headed("E-mail")), "agree",
 			texted("<p>Write to me about changes. I can end this at any time.</p>"),
 			texted("<p>Schreiben Sie mir über Änderungen. Ich kann das jederzeit beenden.</p>"),
 			texted("<p>Proszę pisać do mnie o zmianach. W każdej chwili mogę to zakończyć.</p>")), "send",
-			sent("Subscribe", "Thank you."), sent("Abonnieren", "Danke."), sent("Zapisz mnie", "Dziękujemy.")),
+			sendWords("Subscribe", "Thank you."), sendWords("Abonnieren", "Danke."), sendWords("Zapisz mnie", "Dziękujemy.")),
 		form: &form.Form{Confirm: "mail"},
 	},
 	{
 		key: "pop-up-offer", name: "Offer before they leave",
 		when: "Somebody has read 15 % of a page, or is about to leave: mention what they would miss.",
-		hint: glad, icon: "discount", closed: "P7D", audience: either(more("view.scroll", 15), more("view.leaving", 1)),
+		hint: glad, icon: "discount", closed: "P7D", audience: anyOf(atLeast("view.scroll", 15), atLeast("view.leaving", 1)),
 		headline: [3]string{"Before you go", "Bevor Sie gehen", "Zanim wyjdziesz"},
 		message: [3]string{"<p>Lower prices, for as long as there are places.</p>",
 			"<p>Günstigere Preise, solange Plätze frei sind.</p>", "<p>Niższe ceny, dopóki są wolne miejsca.</p>"},
@@ -96,65 +96,67 @@ var popUps = []popUp{
 		key: "pop-up-contact", name: "Call us, or write",
 		when: "Somebody has been on a page for 20 seconds: call while you are open, a letter while you are not.",
 		slot: bundle.CornerEnd, hint: calm, icon: "phone", closed: bundle.PeriodSession,
-		audience: more("view.seconds", 20),
+		audience: atLeast("view.seconds", 20),
 		message: [3]string{"<p><strong>A question?</strong></p>", "<p><strong>Eine Frage?</strong></p>",
 			"<p><strong>Pytanie?</strong></p>"},
 		rows: []bundle.Row{
 			oneColumn(bundle.Part{ID: "reach", Kind: bundle.PartContact, Buttons: true, Hours: open.Hours,
 				Contact: []bundle.ContactLine{{By: "telephone", When: "open"}, {By: "mail"}}}),
 		},
-		says: inThreeLanguages("reach", chosen("", "Call us now", "Leave a message"),
-			chosen("", "Jetzt anrufen", "Nachricht hinterlassen"), chosen("", "Zadzwoń teraz", "Zostaw wiadomość")),
+		says: inThreeLanguages("reach", optionWords("", "Call us now", "Leave a message"),
+			optionWords("", "Jetzt anrufen", "Nachricht hinterlassen"), optionWords("", "Zadzwoń teraz", "Zostaw wiadomość")),
 	},
 	{
 		key: "pop-up-survey", name: "Short survey",
 		when: "Somebody is here for the second time: ask two things.",
-		hint: calm, icon: "clipboard-list", closed: "P30D", audience: both(more("visits.number", 2), more("view.seconds", 5)),
+		hint: calm, icon: "clipboard-list", closed: "P30D",
+		audience: allOf(atLeast("visits.number", 2), atLeast("view.seconds", 5)),
 		headline: [3]string{"Two short questions", "Zwei kurze Fragen", "Dwa krótkie pytania"},
 		message:  [3]string{"", "", ""},
-		rows: []bundle.Row{oneColumn(asked("found", form.Field{Kind: form.Choice, Required: true,
-			Options: []string{"yes", "partly", "no"}}), asked("missing", form.Field{Kind: form.Long}), send)},
-		says: with(with(inThreeLanguages("found", chosen("Did you find what you came for?", "Yes", "Partly", "No"),
-			chosen("Haben Sie gefunden, was Sie gesucht haben?", "Ja", "Teilweise", "Nein"),
-			chosen("Czy udało się znaleźć to, czego szukano?", "Tak", "Częściowo", "Nie")), "missing",
+		rows: []bundle.Row{oneColumn(fieldPart("found", form.Field{Kind: form.Choice, Required: true,
+			Options: []string{"yes", "partly", "no"}}), fieldPart("missing", form.Field{Kind: form.Long}), send)},
+		says: with(with(inThreeLanguages("found", optionWords("Did you find what you came for?", "Yes", "Partly", "No"),
+			optionWords("Haben Sie gefunden, was Sie gesucht haben?", "Ja", "Teilweise", "Nein"),
+			optionWords("Czy udało się znaleźć to, czego szukano?", "Tak", "Częściowo", "Nie")), "missing",
 			headed("What was missing?"), headed("Was hat gefehlt?"), headed("Czego zabrakło?")), "send",
-			sent("Send", "Thank you. That helps us."), sent("Senden", "Danke. Das hilft uns."),
-			sent("Wyślij", "Dziękujemy. To nam pomaga.")),
+			sendWords("Send", "Thank you. That helps us."), sendWords("Senden", "Danke. Das hilft uns."),
+			sendWords("Wyślij", "Dziękujemy. To nam pomaga.")),
 		form: &form.Form{Keep: "P6M"},
 	},
 	{
 		key: "pop-up-leaving", name: "A hand before they leave",
 		when: "Somebody is about to leave a page: offer help, not more of the same.",
-		hint: calm, icon: "help", closed: bundle.PeriodSession, audience: more("view.leaving", 1),
+		hint: calm, icon: "help", closed: bundle.PeriodSession, audience: atLeast("view.leaving", 1),
 		headline: [3]string{"Not found it yet?", "Noch nicht gefunden?", "Jeszcze nie znaleziono?"},
 		message:  [3]string{"<p>We are glad to help.</p>", "<p>Wir helfen gern.</p>", "<p>Chętnie pomożemy.</p>"},
 		rows: []bundle.Row{oneColumn(bundle.Part{ID: "reach", Kind: bundle.PartContact, Buttons: true,
 			Contact: []bundle.ContactLine{{By: "mail"}}})},
 		says: inThreeLanguages(
 			"reach",
-			chosen("", "Write to us"),
-			chosen("", "Schreiben Sie uns"),
-			chosen("", "Napisz do nas"),
+			optionWords("", "Write to us"),
+			optionWords("", "Schreiben Sie uns"),
+			optionWords("", "Napisz do nas"),
 		),
 	},
 	{
 		key: "pop-up-feedback", name: "Feedback on a page",
 		when: "Somebody has read 30 % of a page: ask how good it is, in a corner that is not in the way.",
-		slot: bundle.CornerEnd, hint: calm, icon: "message", closed: bundle.PeriodSession, audience: more("view.scroll", 30),
-		message: [3]string{"", "", ""},
-		rows: []bundle.Row{oneColumn(asked("useful", form.Field{Kind: form.Choice, Required: true,
-			Options: []string{"yes", "no"}}), asked("why", form.Field{Kind: form.Long, MaxLength: 1000}),
-			asked("page", form.Field{Kind: form.Hidden, Fact: "page.path"}), send)},
+		slot: bundle.CornerEnd, hint: calm, icon: "message", closed: bundle.PeriodSession,
+		audience: atLeast("view.scroll", 30),
+		message:  [3]string{"", "", ""},
+		rows: []bundle.Row{oneColumn(fieldPart("useful", form.Field{Kind: form.Choice, Required: true,
+			Options: []string{"yes", "no"}}), fieldPart("why", form.Field{Kind: form.Long, MaxLength: 1000}),
+			fieldPart("page", form.Field{Kind: form.Hidden, Fact: "page.path"}), send)},
 		says: with(with(
 			inThreeLanguages(
 				"useful",
-				chosen("Is this page useful?", "Yes", "No"),
-				chosen(
+				optionWords("Is this page useful?", "Yes", "No"),
+				optionWords(
 					"Ist diese Seite hilfreich?",
 					"Ja",
 					"Nein",
 				),
-				chosen("Czy ta strona jest pomocna?", "Tak", "Nie"),
+				optionWords("Czy ta strona jest pomocna?", "Tak", "Nie"),
 			),
 			"why",
 			headed(
@@ -163,8 +165,8 @@ var popUps = []popUp{
 			headed("Was würde sie besser machen?"),
 			headed("Co by ją ulepszyło?"),
 		),
-			"send", sent("Send", "Thank you. That helps us."), sent("Senden", "Danke. Das hilft uns."),
-			sent("Wyślij", "Dziękujemy. To nam pomaga.")),
+			"send", sendWords("Send", "Thank you. That helps us."), sendWords("Senden", "Danke. Das hilft uns."),
+			sendWords("Wyślij", "Dziękujemy. To nam pomaga.")),
 		form: &form.Form{Keep: "P6M"},
 	},
 }
@@ -194,7 +196,7 @@ func (p popUp) notice(site bundle.Site) bundle.Notice {
 		for _, c := range r.Columns {
 			column := bundle.Column{Share: c.Share}
 			for _, part := range c.Parts {
-				part.Contact = reached(part.Contact, site)
+				part.Contact = contactLines(part.Contact, site)
 				column.Parts = append(column.Parts, part)
 			}
 			row.Columns = append(row.Columns, column)
@@ -223,7 +225,7 @@ func (p popUp) notice(site bundle.Site) bundle.Notice {
 
 // reached returns contact lines with the site's own number and address; those that it has none
 // for are left out.
-func reached(lines []bundle.ContactLine, site bundle.Site) (out []bundle.ContactLine) {
+func contactLines(lines []bundle.ContactLine, site bundle.Site) (out []bundle.ContactLine) {
 	for _, l := range lines {
 		switch {
 		case l.Value != "":

@@ -53,8 +53,8 @@ type Shown struct {
 // A ShownForm is what a form asked when it was shown: what is sent is read by that, whatever
 // it asks by now.
 type ShownForm struct {
-	Fields []form.Named `json:"fields"`
-	Form   form.Form    `json:"form"`
+	Fields []form.NamedField `json:"fields"`
+	Form   form.Form         `json:"form"`
 	// What fields and options were called, and the words of what is agreed to (render.FormWords).
 	Labels map[string]string `json:"labels,omitempty"`
 	Agreed map[string]string `json:"agreed,omitempty"`

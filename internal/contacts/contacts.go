@@ -68,7 +68,7 @@ func confirmed(c form.Contact, f form.Form) string {
 	if f.Confirm == "" {
 		return ""
 	}
-	return c.Of(f.Confirm)
+	return c.Text(f.Confirm)
 }
 
 // passedOn is what goes out once a contact counts.

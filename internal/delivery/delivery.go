@@ -195,7 +195,7 @@ func (d *Delivery) Routes(r gin.IRouter) {
 	r.DELETE("/r/:key/:id", d.erase)
 	r.OPTIONS("/r/:key/:id", d.preflight("GET, DELETE"))
 	r.GET("/forms/:key", d.formMark)
-	r.POST("/forms/:key", d.send)
+	r.POST("/forms/:key", d.takeForm)
 	r.OPTIONS("/forms/:key", d.preflight("GET, POST"))
 	r.GET("/forms/:key/:token", d.confirmPage)
 	r.POST("/forms/:key/:token", d.confirm)

@@ -34,11 +34,11 @@ import (
 	"mastflag/internal/store"
 )
 
-// leastTime is how long people take at least to fill in a form (rule F6).
-const leastTime = 2 * time.Second
+// minFillTime is how long people take at least to fill in a form (rule F6).
+const minFillTime = 2 * time.Second
 
-// A Filled is what the site script sends of a form.
-type Filled struct {
+// A FormSubmission is what the site script sends of a form.
+type FormSubmission struct {
 	// 32 hex digits, made by the browser: sent twice, it is kept once.
 	ID string `json:"id"`
 	// Fingerprint of what was shown.
@@ -62,9 +62,9 @@ func (d *Delivery) formMark(c *gin.Context) {
 	c.String(http.StatusOK, d.marks.ofForm(c.Param("key"), d.clock.Now()))
 }
 
-// send keeps what was filled in, and replies once it is on disk. The same told again is kept
+// takeForm keeps what was filled in, and replies once it is on disk. The same told again is kept
 // once.
-func (d *Delivery) send(c *gin.Context) {
+func (d *Delivery) takeForm(c *gin.Context) {
 	s := d.site(c)
 	if s == nil || !d.mayWrite(c, d.forms) {
 		return
@@ -78,12 +78,12 @@ func (d *Delivery) send(c *gin.Context) {
 		})
 		return
 	}
-	var filled Filled
+	var submission FormSubmission
 	if f := bundle.Unfit(body); f != nil {
 		problem.Write(c, problem.Problem{Status: http.StatusBadRequest, Title: "Broken form", Detail: f.What + "."})
 		return
 	}
-	if err := json.Unmarshal(body, &filled); err != nil || !contactID.MatchString(filled.ID) {
+	if err := json.Unmarshal(body, &submission); err != nil || !contactID.MatchString(submission.ID) {
 		problem.Write(c, problem.Problem{
 			Status: http.StatusBadRequest,
 			Title:  "Broken form",
@@ -101,7 +101,7 @@ func (d *Delivery) send(c *gin.Context) {
 			Detail: "A form is taken with a mark that is not older than two hours. Get one, then send the form with it.",
 		})
 		return
-	case age < leastTime:
+	case age < minFillTime:
 		c.Header("Retry-After", "2")
 		problem.Write(c, problem.Problem{
 			Status: http.StatusTooEarly,
@@ -110,7 +110,7 @@ func (d *Delivery) send(c *gin.Context) {
 		})
 		return
 	}
-	shown, err := d.shown(c, s, filled.Hash)
+	shown, err := d.shown(c, s, submission.Hash)
 	if err != nil || shown.Form == nil {
 		problem.Write(c, problem.Problem{
 			Status: http.StatusUnprocessableEntity,
@@ -119,7 +119,7 @@ func (d *Delivery) send(c *gin.Context) {
 		})
 		return
 	}
-	if filled.Trap != "" {
+	if submission.Trap != "" {
 		problem.Write(c, problem.Problem{
 			Status: http.StatusUnprocessableEntity,
 			Title:  "Not taken",
@@ -127,7 +127,7 @@ func (d *Delivery) send(c *gin.Context) {
 		})
 		return
 	}
-	contact, p := d.contact(c, s, filled, shown, now)
+	contact, p := d.newContact(c, s, submission, shown, now)
 	if p != nil {
 		problem.Write(c, *p)
 		return
@@ -137,13 +137,13 @@ func (d *Delivery) send(c *gin.Context) {
 	acknowledge(c, d.contacts.Add(ctx, c.Param("key"), contact, shown.Form.Form), "form")
 }
 
-// contact makes a contact of what was filled in, or says what is wrong with that.
-func (d *Delivery) contact(
-	c *gin.Context, s *compiled.Site, filled Filled, shown compiled.Shown, now time.Time,
+// newContact makes a contact of what was filled in, or says what is wrong with that.
+func (d *Delivery) newContact(
+	c *gin.Context, s *compiled.Site, submission FormSubmission, shown compiled.Shown, now time.Time,
 ) (form.Contact, *problem.Problem) {
-	visit := decide.Visit{At: now, URL: filled.URL, Facts: map[string]any{}}
+	visit := decide.Visit{At: now, URL: submission.URL, Facts: map[string]any{}}
 	allowed := strings.Split(s.Script.Facts, ",")
-	for name, v := range filled.Facts {
+	for name, v := range submission.Facts {
 		if slices.Contains(allowed, name) {
 			visit.Facts[name] = v
 		}
@@ -164,7 +164,7 @@ func (d *Delivery) contact(
 			Detail: err.Error() + ".",
 		}
 	}
-	answers, wrong, err := form.Read(shown.Form.Fields, filled.Values, func(fact string) string {
+	answers, wrong, err := form.Read(shown.Form.Fields, submission.Values, func(fact string) string {
 		return s.FactText(visit, fact)
 	})
 	if err != nil {
@@ -188,8 +188,9 @@ func (d *Delivery) contact(
 		return form.Contact{}, &p
 	}
 	out := form.Contact{
-		ID: filled.ID, At: now, Notice: shown.Notice, Version: shown.Version, Language: shown.Language, Shown: filled.Hash,
-		Page: pathOf(filled.URL), Answers: answers, Labels: shown.Form.Labels, Agreed: map[string]string{},
+		ID: submission.ID, At: now, Notice: shown.Notice, Version: shown.Version, Language: shown.Language,
+		Shown: submission.Hash, Page: pathOf(submission.URL), Answers: answers,
+		Labels: shown.Form.Labels, Agreed: map[string]string{},
 		Expires: shown.Form.Form.Expires(now, s.Zone()),
 	}
 	for _, a := range answers {
@@ -252,8 +253,8 @@ func confirmToken(secret []byte, site, contact string) string {
 	return base64.RawURLEncoding.EncodeToString(append(raw, h.Sum(nil)[:16]...))
 }
 
-// confirming returns the contact that a token is of, and what was shown to whoever sent it.
-func (d *Delivery) confirming(c *gin.Context) (form.Contact, compiled.Shown, error) {
+// contactToConfirm returns the contact that a token is of, and what was shown to whoever sent it.
+func (d *Delivery) contactToConfirm(c *gin.Context) (form.Contact, compiled.Shown, error) {
 	s := d.hub.Site(c.Param("key"))
 	raw, err := base64.RawURLEncoding.DecodeString(c.Param("token"))
 	if s == nil || err != nil || len(raw) != 32 {
@@ -282,19 +283,19 @@ var confirmPage = template.Must(template.New("confirm").Parse(confirmHTML))
 // confirmPage asks whether the address is theirs. Opening it confirms nothing: programs that
 // look into letters open it too.
 func (d *Delivery) confirmPage(c *gin.Context) {
-	contact, shown, err := d.confirming(c)
-	d.sayConfirm(c, contact, shown, err, contact.Confirmed != nil)
+	contact, shown, err := d.contactToConfirm(c)
+	d.writeConfirmPage(c, contact, shown, err, contact.Confirmed != nil)
 }
 
 func (d *Delivery) confirm(c *gin.Context) {
-	contact, shown, err := d.confirming(c)
+	contact, shown, err := d.contactToConfirm(c)
 	if err == nil {
 		err = d.contacts.Confirm(c.Request.Context(), c.Param("key"), contact, shown.Form.Form, d.clock.Now())
 	}
-	d.sayConfirm(c, contact, shown, err, true)
+	d.writeConfirmPage(c, contact, shown, err, true)
 }
 
-func (d *Delivery) sayConfirm(c *gin.Context, contact form.Contact, shown compiled.Shown, err error, done bool) {
+func (d *Delivery) writeConfirmPage(c *gin.Context, contact form.Contact, shown compiled.Shown, err error, done bool) {
 	status := http.StatusOK
 	tag, words := contact.Language, phrase.Words{}
 	if shown.Form != nil {

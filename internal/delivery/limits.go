@@ -15,8 +15,8 @@ import (
 	"mastflag/internal/problem"
 )
 
-// A pace is how often pages may write, a second and at once.
-type pace struct {
+// An allowance is how often pages may write, a second and at once.
+type allowance struct {
 	rate  rate.Limit
 	burst int
 }
@@ -24,8 +24,8 @@ type pace struct {
 // How often pages may write: those that come from one network, where a whole
 // school may be behind one address, and all of one site together. Answers to
 // questions come with every visit, forms seldom (rule F6).
-func answerLimits() *limits { return &limits{network: pace{2, 300}, site: pace{1000, 3000}} }
-func formLimits() *limits   { return &limits{network: pace{0.2, 30}, site: pace{50, 1000}} }
+func answerLimits() *limits { return &limits{network: allowance{2, 300}, site: allowance{1000, 3000}} }
+func formLimits() *limits   { return &limits{network: allowance{0.2, 30}, site: allowance{50, 1000}} }
 
 // maxNetworks is how many networks are counted each by itself; those beyond
 // share one count.
@@ -34,7 +34,7 @@ const maxNetworks = 100_000
 // limits counts what pages write. What has been quiet long enough to be as if
 // new is forgotten.
 type limits struct {
-	network, site pace
+	network, site allowance
 
 	mu    sync.Mutex
 	by    map[string]*rate.Limiter
@@ -53,7 +53,7 @@ func (l *limits) wait(site, network string, now time.Time) time.Duration {
 		l.swept = now
 		maps.DeleteFunc(l.by, func(_ string, r *rate.Limiter) bool { return r.TokensAt(now) >= float64(r.Burst()) })
 	}
-	limiter := func(name string, p pace) *rate.Limiter {
+	limiter := func(name string, p allowance) *rate.Limiter {
 		if have := l.by[name]; have != nil {
 			return have
 		}

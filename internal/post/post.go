@@ -30,10 +30,10 @@ import (
 )
 
 const (
-	atOnce  = 8                   // so many are under way at once
-	tryFor  = 4 * 24 * time.Hour  // after that something is given up
-	keepFor = 30 * 24 * time.Hour // for so long it is shown that it went out
-	timeout = 20 * time.Second    // of a web address, for all of its answer
+	maxConcurrent = 8                   // so many are under way at once
+	giveUpAfter   = 4 * 24 * time.Hour  // after that something is given up
+	showFor       = 30 * 24 * time.Hour // for so long it is shown that it went out
+	timeout       = 20 * time.Second    // of a web address, for all of its answer
 )
 
 // A Carrier carries what is to go out.
@@ -86,25 +86,25 @@ func (c *Carrier) Run(ctx context.Context) {
 func (c *Carrier) Carry(ctx context.Context) error {
 	for {
 		now := c.Clock.Now()
-		due, err := c.Store.DueOutgoing(ctx, now, 10*atOnce)
+		due, err := c.Store.DueOutgoing(ctx, now, 10*maxConcurrent)
 		if err != nil || len(due) == 0 {
 			return err
 		}
 		var wait sync.WaitGroup
-		var unkept atomic.Bool
-		places := make(chan struct{}, atOnce)
+		var unsettled atomic.Bool
+		places := make(chan struct{}, maxConcurrent)
 		for _, o := range due {
 			places <- struct{}{}
 			wait.Go(func() {
 				defer func() { <-places }()
 				if err := c.Store.SettleOutgoing(ctx, c.try(ctx, o)); err != nil {
 					slog.Error("how something went out was not kept; it is tried again", "key", o.Key, "error", err)
-					unkept.Store(true) // and would be due again at once
+					unsettled.Store(true) // and would be due again at once
 				}
 			})
 		}
 		wait.Wait()
-		if len(due) < 10*atOnce || unkept.Load() {
+		if len(due) < 10*maxConcurrent || unsettled.Load() {
 			return nil
 		}
 	}
@@ -127,17 +127,17 @@ func (c *Carrier) try(ctx context.Context, o store.Outgoing) store.Outgoing {
 	switch {
 	case err == nil:
 		o.State, o.Ended, o.Why = store.OutDone, now, ""
-	case errors.As(err, &refused) || now.Sub(o.At) > tryFor:
-		o.State, o.Ended, o.Why = store.OutGivenUp, now, said(err)
+	case errors.As(err, &refused) || now.Sub(o.At) > giveUpAfter:
+		o.State, o.Ended, o.Why = store.OutGivenUp, now, shortened(err)
 		slog.Warn("something did not go out and is given up", "kind", o.Kind, "key", o.Key, "why", o.Why)
 	default:
-		o.Next, o.Why = now.Add(pause(o.Tries)), said(err)
+		o.Next, o.Why = now.Add(backoff(o.Tries)), shortened(err)
 	}
 	return o
 }
 
-// said is an error as people read it, without its end where that is long.
-func said(err error) string {
+// shortened is an error as people read it, without its end where that is long.
+func shortened(err error) string {
 	s := err.Error()
 	if r := []rune(s); len(r) > 300 {
 		s = string(r[:300]) + "…"
@@ -145,9 +145,9 @@ func said(err error) string {
 	return s
 }
 
-// pause is how long is waited after so many tries: half a minute, then twice as long each
+// backoff is how long is waited after so many tries: half a minute, then twice as long each
 // time, up to six hours.
-func pause(tries int) time.Duration { return min(6*time.Hour, 30*time.Second<<min(tries-1, 12)) }
+func backoff(tries int) time.Duration { return min(6*time.Hour, 30*time.Second<<min(tries-1, 12)) }
 
 // Queue has a letter that lies in the outbox under a name go out, as a write of st; without a
 // mail server it stays there, and the stand-in mailbox shows it.
@@ -160,7 +160,7 @@ func (c *Carrier) Queue(ctx context.Context, st *store.Store, name, to string, a
 	})
 }
 
-// letter sends a file of the outbox, which is then gone: what lets somebody in stands in it.
+// letter sends a file of the outbox, which is then errErased: what lets somebody in stands in it.
 func (c *Carrier) letter(ctx context.Context, o store.Outgoing) error {
 	raw, err := c.Office.Raw(o.Letter)
 	if err != nil {
@@ -175,12 +175,12 @@ func (c *Carrier) letter(ctx context.Context, o store.Outgoing) error {
 	return c.Office.Destroy(o.Letter)
 }
 
-// gone says that what was to go out is no more.
-var gone = mail.Refused{Why: "the contact was erased"}
+// errErased says that what was to go out is no more.
+var errErased = mail.Refused{Why: "the contact was erased"}
 
 // mail sends the letter that has an address confirmed, or a contact.
 func (c *Carrier) mail(ctx context.Context, o store.Outgoing) error {
-	contact, site, shown, err := c.about(ctx, o)
+	contact, site, shown, err := c.subject(ctx, o)
 	if err != nil {
 		return err
 	}
@@ -222,7 +222,7 @@ func (c *Carrier) mail(ctx context.Context, o store.Outgoing) error {
 func Text(c form.Contact) string {
 	var b strings.Builder
 	for _, a := range c.Answers {
-		label, value := c.Label(a.Field), c.Of(a.Field)
+		label, value := c.Label(a.Field), c.Text(a.Field)
 		if a.Kind == form.Agreement {
 			label, value = "Agreed to", c.Agreed[a.Field]
 		}
@@ -240,7 +240,7 @@ type Passed struct {
 
 // web sends a contact to a web address, signed.
 func (c *Carrier) web(ctx context.Context, o store.Outgoing) error {
-	contact, _, _, err := c.about(ctx, o)
+	contact, _, _, err := c.subject(ctx, o)
 	if err != nil {
 		return err
 	}
@@ -282,8 +282,8 @@ func (c *Carrier) web(ctx context.Context, o store.Outgoing) error {
 // SecretName is under which name the secret of a site's signatures is kept.
 func SecretName(site string) string { return "contacts of " + site }
 
-// about returns the contact that something is about, its site, and what was shown.
-func (c *Carrier) about(ctx context.Context, o store.Outgoing) (form.Contact, store.Site, compiled.Shown, error) {
+// subject returns the contact that something is about, its site, and what was shown.
+func (c *Carrier) subject(ctx context.Context, o store.Outgoing) (form.Contact, store.Site, compiled.Shown, error) {
 	var shown compiled.Shown
 	site, err := c.Store.Site(ctx, o.Site)
 	if errors.Is(err, store.ErrNotFound) {
@@ -294,7 +294,7 @@ func (c *Carrier) about(ctx context.Context, o store.Outgoing) (form.Contact, st
 	}
 	contact, err := c.Store.Contact(ctx, o.Site, o.Contact)
 	if store.IsGone(err) {
-		return contact, site, shown, gone
+		return contact, site, shown, errErased
 	}
 	if err != nil {
 		return contact, site, shown, err
@@ -304,7 +304,7 @@ func (c *Carrier) about(ctx context.Context, o store.Outgoing) (form.Contact, st
 		err = json.Unmarshal(doc, &shown)
 	}
 	if err == nil && shown.Form == nil {
-		err = gone
+		err = errErased
 	}
 	return contact, site, shown, err
 }
@@ -313,7 +313,7 @@ func (c *Carrier) about(ctx context.Context, o store.Outgoing) (form.Contact, st
 // what went out long ago, with all that the stand-in has of either; it returns how many contacts.
 func (c *Carrier) Expire(ctx context.Context, k *contacts.Keeper) (int64, error) {
 	n, letters, err := k.Expire(ctx, c.Clock.Now())
-	old, wrong := c.Store.ExpireOutgoing(ctx, c.Clock.Now().Add(-keepFor))
+	old, wrong := c.Store.ExpireOutgoing(ctx, c.Clock.Now().Add(-showFor))
 	return n, errors.Join(err, wrong, c.destroy(letters), c.destroy(old))
 }
 

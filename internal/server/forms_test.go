@@ -145,7 +145,7 @@ func TestForms(t *testing.T) {
 	}, c.Answers)
 	assert.Equal(t, map[string]string{"agree": "Write to me about changes."}, c.Agreed)
 	assert.Equal(t, "/book", c.Page, "without its query")
-	assert.Equal(t, "To Aldwick", c.Of("route"))
+	assert.Equal(t, "To Aldwick", c.Text("route"))
 	assert.Equal(t, "2027-12-04", c.Expires.Format(time.DateOnly), "a year, as nothing else is said")
 
 	for name, wrong := range map[string]struct {
@@ -291,7 +291,7 @@ func TestForms(t *testing.T) {
 	assert.Contains(t, card.Value(vcard.FieldNote), "Agreed: Write to me about changes.")
 	var line form.Contact
 	require.NoError(t, json.Unmarshal([]byte(get("/api/sites/s/contacts.jsonl?find=onerror")), &line))
-	assert.Equal(t, "=1+1<img src=x onerror=a()>", line.Of("say"))
+	assert.Equal(t, "=1+1<img src=x onerror=a()>", line.Text("say"))
 
 	// Erased for good: it does not come back.
 	assert.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/contacts/erase",
@@ -328,7 +328,7 @@ func TestForms(t *testing.T) {
 			http.StatusForbidden,
 			b.call("POST", "/api/sites/s/contacts/erase", contacts.ContactErasure{}, &p),
 		)
-		assert.Equal(t, http.StatusForbidden, b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryAsk{}, &p))
+		assert.Equal(t, http.StatusForbidden, b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryRetry{}, &p))
 	}
 	require.NoError(t, b.server.Store.PutPerson(t.Context(), store.Person{
 		Email: "ines@s.example", Role: access.Editor, Password: hashed(t, "right"), Contacts: true}))
@@ -486,7 +486,7 @@ func TestPassedOn(t *testing.T) {
 	var passed post.Passed
 	require.NoError(t, json.Unmarshal([]byte(bodies[`"`+state(1).Key+`"`]), &passed))
 	assert.Equal(t, "s", passed.Site)
-	assert.Equal(t, "Ada", passed.Contact.Of("name"))
+	assert.Equal(t, "Ada", passed.Contact.Text("name"))
 
 	answer = func(w http.ResponseWriter) { w.WriteHeader(http.StatusInternalServerError) }
 	send(2)
@@ -521,12 +521,12 @@ func TestPassedOn(t *testing.T) {
 	assert.Equal(
 		t,
 		http.StatusOK,
-		b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryAsk{ID: state(3).ID}, nil),
+		b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryRetry{ID: state(3).ID}, nil),
 	)
 	later(0)
 	assert.Equal(t, store.OutDone, state(3).State)
 	assert.Equal(t, http.StatusNotFound, b.call("POST", "/api/sites/s/contacts/retry",
-		contacts.DeliveryAsk{ID: state(3).ID}, new(problem.Problem)), "what went out does not go out again")
+		contacts.DeliveryRetry{ID: state(3).ID}, new(problem.Problem)), "what went out does not go out again")
 	desk.Close()
 	send(4)
 	assert.Contains(t, state(4).Why, "connection refused")
@@ -586,7 +586,7 @@ func TestHostileAnswers(t *testing.T) {
 	for line := range strings.Lines(lines) {
 		var c form.Contact
 		require.NoError(t, json.Unmarshal([]byte(line), &c))
-		got[c.Of("say")] = true
+		got[c.Text("say")] = true
 	}
 	assert.Equal(t, sent, got)
 	d, n := vcard.NewDecoder(strings.NewReader(cards)), 0
@@ -605,7 +605,7 @@ func TestHostileAnswers(t *testing.T) {
 	for _, body := range bodies {
 		var p post.Passed
 		require.NoError(t, json.Unmarshal([]byte(body), &p))
-		passed[p.Contact.Of("say")] = true
+		passed[p.Contact.Text("say")] = true
 	}
 	assert.Equal(t, sent, passed)
 	var box people.Mailbox

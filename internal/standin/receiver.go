@@ -23,12 +23,12 @@ type Receiver struct {
 	clock  clock.Clock
 	secret func(site string) ([]byte, error)
 
-	mu   sync.Mutex
-	came []Came
+	mu       sync.Mutex
+	received []ReceivedContact
 }
 
-// A Came is what came to the stand-in receiver.
-type Came struct {
+// A ReceivedContact is what came to the stand-in receiver.
+type ReceivedContact struct {
 	Site string    `json:"site"`
 	Key  string    `json:"key"`
 	At   time.Time `json:"at"`
@@ -39,8 +39,8 @@ type Came struct {
 	Body  json.RawMessage `json:"body"`
 }
 
-// maxCame is how many are kept.
-const maxCame = 100
+// maxReceived is how many are kept.
+const maxReceived = 100
 
 // NewReceiver returns a receiver of a program at the address base that knows the secrets of
 // sites.
@@ -69,22 +69,24 @@ func (r *Receiver) Take(w http.ResponseWriter, req *http.Request, site string) {
 	key := strings.Trim(req.Header.Get(signature.KeyHeader), `"`)
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	i := slices.IndexFunc(r.came, func(c Came) bool { return c.Site == site && c.Key == key })
+	i := slices.IndexFunc(r.received, func(c ReceivedContact) bool { return c.Site == site && c.Key == key })
 	if i >= 0 {
-		r.came[i].Times++
+		r.received[i].Times++
 	} else {
-		r.came = append(r.came, Came{Site: site, Key: key, At: r.clock.Now(), Times: 1, Wrong: wrong, Body: body})
-		r.came = r.came[max(0, len(r.came)-maxCame):]
+		r.received = append(r.received, ReceivedContact{
+			Site: site, Key: key, At: r.clock.Now(), Times: 1, Wrong: wrong, Body: body,
+		})
+		r.received = r.received[max(0, len(r.received)-maxReceived):]
 	}
 	w.WriteHeader(http.StatusNoContent)
 }
 
-// Came returns what came of a site, the latest first.
-func (r *Receiver) Came(site string) []Came {
+// Received returns what came of a site, the latest first.
+func (r *Receiver) Received(site string) []ReceivedContact {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	out := []Came{}
-	for _, c := range slices.Backward(r.came) {
+	out := []ReceivedContact{}
+	for _, c := range slices.Backward(r.received) {
 		if c.Site == site {
 			out = append(out, c)
 		}

@@ -25,16 +25,16 @@ type NewContact struct {
 // Ready returns the contact with all made ready that writing it needs.
 func (n NewContact) Ready() NewContact {
 	if n.doc == "" {
-		n.words, n.doc = words(n.Contact), encode(n.Contact)
+		n.words, n.doc = searchText(n.Contact), encode(n.Contact)
 	}
 	return n
 }
 
-// words are a contact's answers in small letters, by field, as they are searched.
-func words(c form.Contact) string {
+// searchText is a contact's answers in small letters, by field, as they are searched.
+func searchText(c form.Contact) string {
 	out := map[string]string{}
 	for _, a := range c.Answers {
-		out[a.Field] = strings.ToLower(c.Of(a.Field))
+		out[a.Field] = strings.ToLower(c.Text(a.Field))
 	}
 	return encode(out)
 }

@@ -21,14 +21,14 @@ const kinds: Record<string, string> = { email: 'no-email', tel: 'no-telephone', 
 
 export function start(page: Page): Special {
   const address = page.forms
-  const known = new WeakSet<Element>()
+  const listening = new WeakSet<Element>()
 
   function listen(bar: Bar, root: ShadowRoot): void {
     const form = root.querySelector('form')
-    if (!form || known.has(form)) return
-    known.add(form)
+    if (!form || listening.has(form)) return
+    listening.add(form)
     const words = bar.form!.words
-    const told = form.querySelector<HTMLElement>('.told')
+    const status = form.querySelector<HTMLElement>('.told')
     const fields = [...form.querySelectorAll<Field>('.field [name]')]
     /** Lets this page send, a little after it was given. */
     let mark: Promise<string> | undefined
@@ -41,7 +41,7 @@ export function start(page: Page): Special {
     let id = ''
     let sending = false
 
-    const say = (name: string, what: string) => {
+    const showFlaw = (name: string, what: string) => {
       const at = root.getElementById(`w-${name}`)
       if (at) at.textContent = words[what] ?? what
       for (const f of fields) if (f.name === name) f.toggleAttribute('aria-invalid', !!what)
@@ -55,7 +55,7 @@ export function start(page: Page): Special {
     }
     const check = (f: Field) => {
       const what = flaw(f)
-      say(f.name, what)
+      showFlaw(f.name, what)
       return !what
     }
     const several = (f: Field) => f.type === 'checkbox' && fields.filter((g) => g.name === f.name).length > 1
@@ -76,7 +76,7 @@ export function start(page: Page): Special {
     async function send(): Promise<void> {
       sending = true
       id ||= fresh()
-      if (told) told.textContent = words.sending!
+      if (status) status.textContent = words.sending!
       const body = JSON.stringify({
         id,
         hash: bar.form!.hash,
@@ -93,39 +93,39 @@ export function start(page: Page): Special {
             credentials: 'omit',
             body,
           })
-          if (reply.ok) return done()
+          if (reply.ok) return succeed()
           if (reply.status === askFirst) mark = undefined
           else if (reply.status === tooEarly) await new Promise((on) => setTimeout(on, 2100))
           else if (reply.status === 422) {
             const { faults } = (await reply.json()) as { faults?: { pointer: string; what: string }[] }
-            for (const f of faults ?? []) say(f.pointer.slice(1), f.what)
+            for (const f of faults ?? []) showFlaw(f.pointer.slice(1), f.what)
             if (faults?.length) id = ''
-            unsent(faults?.length ? '' : words.unsent!)
-            if (faults?.length) first()
+            endSending(faults?.length ? '' : words.unsent!)
+            if (faults?.length) focusFirstFlaw()
             return
           } else break
         }
       } catch {
         mark = undefined
       }
-      unsent(words.unsent!)
+      endSending(words.unsent!)
     }
-    function unsent(what: string): void {
+    function endSending(what: string): void {
       sending = false
-      if (told) told.textContent = what
+      if (status) status.textContent = what
     }
-    const first = () => root.querySelector<HTMLElement>('[aria-invalid=true]')?.focus()
+    const focusFirstFlaw = () => root.querySelector<HTMLElement>('[aria-invalid=true]')?.focus()
 
-    function done(): void {
+    function succeed(): void {
       sending = false
       id = ''
-      if (told) told.textContent = ''
+      if (status) status.textContent = ''
       for (const e of root.querySelectorAll<HTMLElement>('bdi[data-of]'))
         e.textContent = fields.find((f) => f.name === e.dataset.of)?.value ?? ''
-      const said = form!.querySelector<HTMLElement>('.sent')!
-      said.hidden = false
+      const thanks = form!.querySelector<HTMLElement>('.sent')!
+      thanks.hidden = false
       form!.classList.add('done')
-      said.focus()
+      thanks.focus()
       form!.reset()
       if (page.quiet()) return
       page.memory.act(bar.id, 'answered', page.now())
@@ -156,13 +156,13 @@ export function start(page: Page): Special {
       if (sending) return
       const wrong = fields.filter((f) => !check(f))
       if (wrong.length) return wrong[0]!.focus()
-      if (page.quiet()) return done()
+      if (page.quiet()) return succeed()
       void send()
     })
     if (form.dataset.sent) form.requestSubmit()
     // Escape in a field closes the notice as elsewhere in it; Enter in a list or a text is theirs.
     addEventListener('online', () => {
-      if (id && told?.textContent === words.unsent && !sending) void send()
+      if (id && status?.textContent === words.unsent && !sending) void send()
     })
   }
 

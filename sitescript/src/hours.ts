@@ -26,7 +26,7 @@ export function isOpen(hours: Opening[], at: Date, zone: string): boolean {
 
 export function start(page: Page): Special {
   let latest: Bar[] = []
-  function look(): void {
+  function update(): void {
     for (const bar of latest)
       for (const list of page.rootOf(bar.id)?.querySelectorAll<HTMLElement>('[data-hours]') ?? []) {
         const open = isOpen(JSON.parse(list.dataset.hours!) as Opening[], new Date(page.now()), bar.zone ?? 'UTC')
@@ -34,11 +34,11 @@ export function start(page: Page): Special {
           line.hidden = line.dataset.when !== (open ? 'open' : 'closed')
       }
   }
-  setInterval(look, 15_000)
+  setInterval(update, 15_000)
   return {
     placed(bars: Bar[]): void {
       latest = bars
-      look()
+      update()
     },
   }
 }

@@ -118,8 +118,8 @@ export interface Bar {
   uses?: string[]
   /** Of the zone that its opening hours are in. */
   zone?: string
-  /** How it goes, beside by its buttons. */
-  out?: Out
+  /** How it goes, other than by its buttons. */
+  out?: Exit
   /** How dark the page behind it is, %, where it is not as usual. */
   behind?: number
   /** A sound that it comes with. */
@@ -162,8 +162,8 @@ export interface Tab {
   icon?: string
 }
 
-/** An Out is how a notice goes, beside by its buttons. */
-export interface Out {
+/** An Exit is how a notice goes, other than by its buttons. */
+export interface Exit {
   /** A press outside closes it. */
   outside?: boolean
   /** It closes by itself after so long without anything done with it, ms; not if 0. */
@@ -176,7 +176,7 @@ export interface Out {
 export interface Form {
   /** A fingerprint of exactly what is shown: SHA-256 of words and style, in hex. */
   hash: string
-  /** What is said of a field that is wrong, by form.Wrong; while it is sent; and where it could not be. */
+  /** What is said of a field that is wrong, by form.Flaw; while it is sent; and where it could not be. */
   words: Record<string, string>
   /** What follows besides its words: page, file or notice; and where those lie. */
   then?: 'message' | 'page' | 'file' | 'notice'

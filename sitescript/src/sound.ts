@@ -42,18 +42,18 @@ export function play(name: string): boolean {
 }
 
 export function start(page: Page): Special {
-  const heard = new Set<string>()
+  const played = new Set<string>()
   let waiting: Bar[] = []
-  const act = () => {
-    for (const bar of waiting) if (play(bar.sound!)) heard.add(bar.id)
-    waiting = waiting.filter((b) => !heard.has(b.id))
+  const playWaiting = () => {
+    for (const bar of waiting) if (play(bar.sound!)) played.add(bar.id)
+    waiting = waiting.filter((b) => !played.has(b.id))
   }
-  for (const what of ['pointerdown', 'keydown']) addEventListener(what, () => setTimeout(act))
+  for (const what of ['pointerdown', 'keydown']) addEventListener(what, () => setTimeout(playWaiting))
   return {
     placed(bars: Bar[]): void {
       // One in the tab title sounds when it is shown there.
-      waiting = page.quiet() ? [] : bars.filter((b) => b.sound && !b.tab && !heard.has(b.id))
-      act()
+      waiting = page.quiet() ? [] : bars.filter((b) => b.sound && !b.tab && !played.has(b.id))
+      playWaiting()
     },
   }
 }

@@ -7,13 +7,13 @@ import type { Page, Special } from './ways'
 export function start(page: Page): Special {
   let bar: Bar | undefined
   /** The page's own title, while another stands in its place; as the site has changed it meanwhile. */
-  let own: string | undefined
-  let shown = ''
+  let siteTitle: string | undefined
+  let ownTitle = ''
   let timer = 0
   let turn = 0
   /** The page's own icons, taken out of its head, each before what it stood before; and the one in their place. */
   let icons: [HTMLLinkElement, Node | null][] = []
-  let mine: HTMLLinkElement | undefined
+  let ownIcon: HTMLLinkElement | undefined
 
   const titles = () =>
     [...(page.rootOf(bar!.id)?.querySelectorAll('.words p') ?? [])].flatMap((p) => {
@@ -25,20 +25,20 @@ export function start(page: Page): Special {
 
   // A page that counts messages in its title goes on doing so: what it writes is what comes back.
   const watch = new MutationObserver(() => {
-    if (own === undefined || document.title === shown) return
-    own = document.title
-    if (document.hidden) write(shown)
+    if (siteTitle === undefined || document.title === ownTitle) return
+    siteTitle = document.title
+    if (document.hidden) write(ownTitle)
   })
   function write(said: string): void {
-    shown = said
+    ownTitle = said
     document.title = said
   }
 
   function next(): void {
     const list = bar ? titles() : []
     if (!list.length || !document.hidden) return
-    if (own === undefined) {
-      own = document.title
+    if (siteTitle === undefined) {
+      siteTitle = document.title
       watch.observe(document.head, { childList: true, subtree: true, characterData: true })
       icon()
       if (bar!.sound && !page.quiet()) play(bar!.sound)
@@ -51,40 +51,40 @@ export function start(page: Page): Special {
     if (!bar!.tab!.icon) return
     icons = [...document.head.querySelectorAll<HTMLLinkElement>('link[rel~=icon]')].map((l) => [l, l.nextSibling])
     for (const [link] of icons) link.remove()
-    mine = document.createElement('link')
-    mine.rel = 'icon'
-    mine.href = bar!.tab!.icon
-    document.head.append(mine)
+    ownIcon = document.createElement('link')
+    ownIcon.rel = 'icon'
+    ownIcon.href = bar!.tab!.icon
+    document.head.append(ownIcon)
   }
 
-  function back(): void {
+  function restore(): void {
     clearTimeout(timer)
     turn = 0
-    if (own === undefined) return
+    if (siteTitle === undefined) return
     watch.disconnect()
-    document.title = own
-    own = undefined
-    mine?.remove()
+    document.title = siteTitle
+    siteTitle = undefined
+    ownIcon?.remove()
     for (const [link, before] of icons.reverse())
       document.head.insertBefore(link, before?.parentNode === document.head ? before : null)
     icons = []
   }
 
-  function leave(): void {
-    back()
+  function wait(): void {
+    restore()
     if (bar) timer = setTimeout(next, bar.tab!.first)
   }
   addEventListener('visibilitychange', () => {
-    if (document.hidden) leave()
-    else back()
+    if (document.hidden) wait()
+    else restore()
   })
   return {
     placed(bars: Bar[]): void {
       const found = bars.find((b) => b.tab)
       if (found?.id === bar?.id && found?.html === bar?.html) return
-      back()
+      restore()
       bar = found
-      if (bar && document.hidden) leave()
+      if (bar && document.hidden) wait()
     },
   }
 }

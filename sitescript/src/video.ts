@@ -17,8 +17,8 @@ const granted = (purpose: string) =>
   !!(window as { mastflag?: { consent?: { granted(p: string): boolean } } }).mastflag?.consent?.granted(purpose)
 
 export function start(page: Page): Special {
-  const known = new WeakSet<Element>()
-  const quietly: (() => void)[] = []
+  const listening = new WeakSet<Element>()
+  const waiting: (() => void)[] = []
 
   function show(button: HTMLElement, film: Film, muted: boolean): void {
     if (!button.isConnected) return
@@ -56,8 +56,8 @@ export function start(page: Page): Special {
 
   function listen(root: ShadowRoot): void {
     for (const button of root.querySelectorAll<HTMLElement>('.play')) {
-      if (known.has(button)) continue
-      known.add(button)
+      if (listening.has(button)) continue
+      listening.add(button)
       const film = JSON.parse(button.dataset.film!) as Film
       button.addEventListener('click', (e) => {
         e.stopPropagation()
@@ -68,11 +68,11 @@ export function start(page: Page): Special {
         '(max-width:639px),(pointer:coarse),(prefers-reduced-motion:reduce),(prefers-reduced-data:reduce)'
       const { connection } = navigator as { connection?: { saveData?: boolean } }
       if (matchMedia(unwanted).matches || connection?.saveData) continue
-      quietly.push(() => show(button, film, true))
+      waiting.push(() => show(button, film, true))
     }
   }
   const first = () => {
-    for (const go of quietly.splice(0)) go()
+    for (const go of waiting.splice(0)) go()
   }
   for (const what of ['pointerdown', 'keydown']) addEventListener(what, first)
   // What waited for a purpose is offered again once it is agreed to.

@@ -85,23 +85,23 @@ export function start(page: Page) {
   }
 
   /** The parts for what few notices need, by name, once they are there. */
-  const specials: Record<string, Special | undefined> = {}
+  const loadedParts: Record<string, Special | undefined> = {}
   let latest: Bar[] = []
   /** Has a part do its work, once it is loaded. Where it cannot be, its notices stand without it. */
-  function special(name: string): void {
-    if (name in specials) return specials[name]?.placed(latest)
-    specials[name] = undefined
+  function loadPart(name: string): void {
+    if (name in loadedParts) return loadedParts[name]?.placed(latest)
+    loadedParts[name] = undefined
     page.load<{ start(page: Page): Special }>(name).then(
-      (m) => (specials[name] = m.start(page)).placed(latest),
-      () => delete specials[name],
+      (m) => (loadedParts[name] = m.start(page)).placed(latest),
+      () => delete loadedParts[name],
     )
   }
 
-  const leaving = new WeakSet<HTMLElement>()
+  const watched = new WeakSet<HTMLElement>()
   /** Closes a notice by a press outside, and once nothing was done with it for a while. */
-  function leave(bar: Bar, host: HTMLElement): void {
-    if (leaving.has(host)) return
-    leaving.add(host)
+  function watchExit(bar: Bar, host: HTMLElement): void {
+    if (watched.has(host)) return
+    watched.add(host)
     const { outside, after } = bar.out!
     const box = host.parentElement!
     if (outside) box.addEventListener('click', (e) => e.target === box && host.isConnected && close(bar, host))
@@ -117,12 +117,12 @@ export function start(page: Page) {
     }, 500)
   }
   function close(bar: Bar, host: HTMLElement): void {
-    go(bar, host)
+    animateExit(bar, host)
     page.act(bar, 'close')
   }
 
   /** Has a notice move as it goes: what is taken off the page stands there a little longer, out of reach. */
-  function go(bar: Bar, host: HTMLElement): void {
+  function animateExit(bar: Bar, host: HTMLElement): void {
     const motion = bar.out?.motion
     if (!motion || matchMedia('(prefers-reduced-motion:reduce)').matches) return
     const { left, top, width, height } = host.getBoundingClientRect()
@@ -143,12 +143,12 @@ export function start(page: Page) {
     /** Hides what is folded away, and puts its tab where it would stand. */
     placed(bars: Bar[]): void {
       latest = bars
-      for (const name of new Set([...bars.flatMap((b) => b.uses ?? []), ...Object.keys(specials)])) special(name)
+      for (const name of new Set([...bars.flatMap((b) => b.uses ?? []), ...Object.keys(loadedParts)])) loadPart(name)
       for (const bar of bars) {
         const host = rootOf(bar.id)?.host as HTMLElement | undefined
         if (!host) continue
         if (bar.behind !== undefined) host.parentElement!.style.background = `rgb(0 0 0/${bar.behind}%)`
-        if (bar.out) leave(bar, host)
+        if (bar.out) watchExit(bar, host)
         const form = bar.form && host.shadowRoot!.querySelector('form')
         // Sent before what sends it is loaded, it is sent then, and never by the browser itself.
         if (form)
@@ -201,7 +201,7 @@ export function start(page: Page) {
       if (what === 'more' && root) more(root)
       if (what === 'shut') (root?.getElementById('longer') as HTMLDialogElement | null)?.close()
       if (what === 'fold') fold(bar, true)
-      if (what === 'close' && root) go(bar, root.host as HTMLElement)
+      if (what === 'close' && root) animateExit(bar, root.host as HTMLElement)
     },
   }
 }

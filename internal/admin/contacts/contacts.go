@@ -53,7 +53,7 @@ func (a *Area) Routes() []base.Route {
 const pageSize = 100
 
 // filter reads which contacts are meant.
-func (a *Area) filter(c *base.Call, in ContactAsk) (store.ContactFilter, error) {
+func (a *Area) filter(c *base.Call, in ContactQuery) (store.ContactFilter, error) {
 	f := store.ContactFilter{Notice: in.Notice, Find: in.Find, Field: in.Field}
 	site := a.Hub.Site(c.Site)
 	if site == nil {
@@ -86,7 +86,7 @@ func (a *Area) filter(c *base.Call, in ContactAsk) (store.ContactFilter, error) 
 	return f, nil
 }
 
-func (a *Area) list(c *base.Call, in ContactAsk) (ContactList, error) {
+func (a *Area) list(c *base.Call, in ContactQuery) (ContactList, error) {
 	f, err := a.filter(c, in)
 	if err != nil {
 		return ContactList{}, err
@@ -133,7 +133,7 @@ func (a *Area) noteSeen(c *base.Call) error {
 	if known && now.Sub(last).Abs() < time.Hour {
 		return nil
 	}
-	if err := a.did(c, history.SawContacts.With()); err != nil {
+	if err := a.note(c, history.SawContacts.With()); err != nil {
 		return err
 	}
 	a.mu.Lock()
@@ -145,7 +145,7 @@ func (a *Area) noteSeen(c *base.Call) error {
 	return nil
 }
 
-func (a *Area) did(c *base.Call, deed history.Deed) error {
+func (a *Area) note(c *base.Call, deed history.Deed) error {
 	return a.Store.AddHistory(c.Request.Context(), c.Site, "", store.Entry{At: a.Clock.Now(), By: c.By(), Deed: deed})
 }
 
@@ -183,7 +183,7 @@ func (a *Area) deliveries(c *base.Call, contact string) ([]Delivery, error) {
 
 // exported returns the contacts that are meant, and notes that they were exported.
 func (a *Area) exported(c *base.Call, as string) ([]form.Contact, error) {
-	var in ContactAsk
+	var in ContactQuery
 	if err := c.ShouldBindQuery(&in); err != nil {
 		return nil, err
 	}
@@ -195,7 +195,7 @@ func (a *Area) exported(c *base.Call, as string) ([]form.Contact, error) {
 	if err != nil {
 		return nil, err
 	}
-	return list, a.did(c, history.ExportedContacts.With(counted(len(list)), as))
+	return list, a.note(c, history.ExportedContacts.With(contactCount(len(list)), as))
 }
 
 func (a *Area) table(c *base.Call) (string, func(io.Writer) error, error) {
@@ -214,8 +214,8 @@ func (a *Area) lines(c *base.Call) (string, func(io.Writer) error, error) {
 
 func (a *Area) cards(c *base.Call) (string, func(io.Writer) error, error) {
 	list, err := a.exported(c, "vCard")
-	forms := map[string][]form.Named{}
-	fields := func(contact form.Contact) []form.Named {
+	forms := map[string][]form.NamedField{}
+	fields := func(contact form.Contact) []form.NamedField {
 		if have, ok := forms[contact.Shown]; ok {
 			return have
 		}
@@ -244,27 +244,27 @@ func (a *Area) erase(c *base.Call, in ContactErasure) (base.Nothing, error) {
 	if erased == 0 {
 		return base.Nothing{}, store.ErrNotFound
 	}
-	return base.Nothing{}, a.did(c, history.ErasedContacts.With(counted(erased)))
+	return base.Nothing{}, a.note(c, history.ErasedContacts.With(contactCount(erased)))
 }
 
-func (a *Area) retry(c *base.Call, in DeliveryAsk) (base.Nothing, error) {
+func (a *Area) retry(c *base.Call, in DeliveryRetry) (base.Nothing, error) {
 	if err := a.Store.RetryOutgoing(c.Request.Context(), c.Site, in.ID, a.Clock.Now()); err != nil {
 		return base.Nothing{}, err
 	}
 	a.Carrier.Wake()
-	return base.Nothing{}, a.did(c, history.RetriedContact.With())
+	return base.Nothing{}, a.note(c, history.RetriedContact.With())
 }
 
-func (a *Area) passing(c *base.Call, _ base.Nothing) (Passing, error) {
+func (a *Area) passing(c *base.Call, _ base.Nothing) (ReceiverSetup, error) {
 	secret, err := a.Store.Secret(c.Request.Context(), post.SecretName(c.Site))
-	out := Passing{Secret: base64.StdEncoding.EncodeToString(secret), KeyID: c.Site}
+	out := ReceiverSetup{Secret: base64.StdEncoding.EncodeToString(secret), KeyID: c.Site}
 	if a.Receiver != nil {
-		out.StandIn, out.Came = a.Receiver.Address(c.Site), a.Receiver.Came(c.Site)
+		out.StandIn, out.Received = a.Receiver.Address(c.Site), a.Receiver.Received(c.Site)
 	}
 	return out, err
 }
 
-func counted(n int) string {
+func contactCount(n int) string {
 	if n == 1 {
 		return "one contact"
 	}

@@ -7,8 +7,8 @@ import (
 	"mastflag/internal/standin"
 )
 
-// A ContactAsk is which contacts are meant; all if it is empty.
-type ContactAsk struct {
+// A ContactQuery is which contacts are meant; all if it is empty.
+type ContactQuery struct {
 	Notice string `json:"notice,omitempty" form:"notice"`
 	// Days on the site's calendar, both included.
 	From  string `json:"from,omitempty" form:"from"`
@@ -60,15 +60,15 @@ type Delivery struct {
 	Why   string     `json:"why,omitempty"`
 }
 
-// Passing is what those need who take contacts, and what came to the stand-in for one.
-type Passing struct {
+// A ReceiverSetup is what those need who take contacts, and what the stand-in for one received.
+type ReceiverSetup struct {
 	// That signatures are made with, base64.
 	Secret string `json:"secret"`
 	// Its name in them.
 	KeyID string `json:"keyId"`
 	// Where the stand-in lies, and what came to it; absent where there is none.
-	StandIn string         `json:"standIn,omitempty"`
-	Came    []standin.Came `json:"came,omitempty"`
+	StandIn  string                    `json:"standIn,omitempty"`
+	Received []standin.ReceivedContact `json:"received,omitempty"`
 }
 
 // A ContactErasure names contacts by their numbers.
@@ -76,7 +76,7 @@ type ContactErasure struct {
 	IDs []string `json:"ids" jsonschema:"maxItems=1000"`
 }
 
-// A DeliveryAsk names a delivery.
-type DeliveryAsk struct {
+// A DeliveryRetry names a delivery.
+type DeliveryRetry struct {
 	ID int64 `json:"id"`
 }

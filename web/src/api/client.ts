@@ -10,12 +10,11 @@ export type Activity = Schemas['Activity']
 export type Card = Schemas['Card']
 export type Carried = Schemas['Carried']
 export type CarryingPage = Schemas['CarryingPage']
-export type Came = Schemas['Came']
-export type ContactAsk = NonNullable<paths['/api/sites/{site}/contacts']['get']['parameters']['query']>
+export type ContactQuery = NonNullable<paths['/api/sites/{site}/contacts']['get']['parameters']['query']>
 export type ContactList = Schemas['ContactList']
 export type ContactRow = Schemas['ContactRow']
 export type Delivery = Schemas['Delivery']
-export type Passing = Schemas['Passing']
+export type ReceiverSetup = Schemas['ReceiverSetup']
 export type ConsentItem = Schemas['Item']
 export type ConsentRoom = Schemas['ConsentRoom']
 export type ConsentSetup = Schemas['Setup']
@@ -274,7 +273,7 @@ export const api = {
         params: { path: { site, document }, query: { as, language } },
       }),
     ),
-  contacts: (site: string, query: ContactAsk) =>
+  contacts: (site: string, query: ContactQuery) =>
     data(client.GET('/api/sites/{site}/contacts', { params: { path: { site }, query } })),
   eraseContacts: (site: string, ids: string[]) =>
     data(client.POST('/api/sites/{site}/contacts/erase', { params: { path: { site } }, body: { ids } })),

@@ -2354,7 +2354,7 @@ export interface paths {
             [name: string]: unknown
           }
           content: {
-            'application/json': components['schemas']['Passing']
+            'application/json': components['schemas']['ReceiverSetup']
           }
         }
         /** @description A problem (RFC 9457). */
@@ -2397,7 +2397,7 @@ export interface paths {
       }
       requestBody: {
         content: {
-          'application/json': components['schemas']['DeliveryAsk']
+          'application/json': components['schemas']['DeliveryRetry']
         }
       }
       responses: {
@@ -4819,13 +4819,6 @@ export interface components {
     Address: {
       email: string
     }
-    /** @description After is what follows once a form was sent (rule F5): its words, which are said in any case (message), a page, a file or the next notice besides. */
-    After: {
-      /** @enum {string} */
-      then?: 'message' | 'page' | 'file' | 'notice'
-      /** @description The address of a page or a file, or the id of a notice. */
-      to?: string
-    }
     /** @description Alerts is what comes to a site by its feeds, and where its own go out. */
     Alerts: {
       feeds: components['schemas']['FeedDetail'][]
@@ -4974,18 +4967,6 @@ export interface components {
        * @enum {string}
        */
       shape?: 'square' | 'soft' | 'round'
-    }
-    /** @description A Came is what came to the stand-in receiver. */
-    Came: {
-      site: string
-      key: string
-      /** Format: date-time */
-      at: string
-      /** @description How often it came under that key. */
-      times: number
-      /** @description Why its signature does not hold, "" if it does. */
-      wrong?: string
-      body: unknown
     }
     /** @description A Card is a notice as lists show it. */
     Card: {
@@ -5159,18 +5140,6 @@ export interface components {
       /** @description Whether the demo site's badly behaved vendor is on; absent for other sites. */
       badVendor?: boolean
     }
-    /** @description A ContactAsk is which contacts are meant; all if it is empty. */
-    ContactAsk: {
-      notice?: string
-      /** @description Days on the site's calendar, both included. */
-      from?: string
-      until?: string
-      /** @description What an answer holds: that to a field, or any. */
-      find?: string
-      field?: string
-      /** @description Number of the contact after which the list goes on. */
-      after?: string
-    }
     /** @description A ContactErasure names contacts by their numbers. */
     ContactErasure: {
       ids: string[]
@@ -5201,6 +5170,18 @@ export interface components {
     ContactName: {
       id: string
       name: string
+    }
+    /** @description A ContactQuery is which contacts are meant; all if it is empty. */
+    ContactQuery: {
+      notice?: string
+      /** @description Days on the site's calendar, both included. */
+      from?: string
+      until?: string
+      /** @description What an answer holds: that to a field, or any. */
+      find?: string
+      field?: string
+      /** @description Number of the contact after which the list goes on. */
+      after?: string
     }
     /** @description A ContactRow is a contact, and how it goes on. */
     ContactRow: {
@@ -5419,8 +5400,8 @@ export interface components {
       ended?: string
       why?: string
     }
-    /** @description A DeliveryAsk names a delivery. */
-    DeliveryAsk: {
+    /** @description A DeliveryRetry names a delivery. */
+    DeliveryRetry: {
       id: number
     }
     /** @description A DetectedItem is what was found, once for all pages and phases, beside what the inventory has of it. */
@@ -5901,13 +5882,20 @@ export interface components {
       x: number
       y: number
     }
+    /** @description A FollowUp is what comes once a form was sent (rule F5): its words, which are said in any case (message), a page, a file or the next notice besides. */
+    FollowUp: {
+      /** @enum {string} */
+      then?: 'message' | 'page' | 'file' | 'notice'
+      /** @description The address of a page or a file, or the id of a notice. */
+      to?: string
+    }
     /** @description A Form is what holds for a notice that has fields. */
     Form: {
       /** @description How long what was sent is kept, such as P1Y, which it is if absent. */
       keep?: string
       /** @description Id of an e-mail field: what was sent counts once a letter to that address was answered. */
       confirm?: string
-      after?: components['schemas']['After']
+      after?: components['schemas']['FollowUp']
       /** @description Where each contact is passed on to. */
       passOn?: components['schemas']['Receiver'][]
     }
@@ -6628,16 +6616,6 @@ export interface components {
       /** @description Stands in place of the answers once one was given. */
       thanks?: string
     }
-    /** @description Passing is what those need who take contacts, and what came to the stand-in for one. */
-    Passing: {
-      /** @description That signatures are made with, base64. */
-      secret: string
-      /** @description Its name in them. */
-      keyId: string
-      /** @description Where the stand-in lies, and what came to it; absent where there is none. */
-      standIn?: string
-      came?: components['schemas']['Came'][]
-    }
     /** @description A PasswordChange puts a new password in place of the old one. */
     PasswordChange: {
       old: string
@@ -7009,10 +6987,32 @@ export interface components {
       /** @description Its first part as it came, of what waits or cannot be read. */
       raw?: string
     }
+    /** @description A ReceivedContact is what came to the stand-in receiver. */
+    ReceivedContact: {
+      site: string
+      key: string
+      /** Format: date-time */
+      at: string
+      /** @description How often it came under that key. */
+      times: number
+      /** @description Why its signature does not hold, "" if it does. */
+      wrong?: string
+      body: unknown
+    }
     /** @description A Receiver is where contacts are passed on to: one of the two. */
     Receiver: {
       mail?: string
       address?: string
+    }
+    /** @description A ReceiverSetup is what those need who take contacts, and what the stand-in for one received. */
+    ReceiverSetup: {
+      /** @description That signatures are made with, base64. */
+      secret: string
+      /** @description Its name in them. */
+      keyId: string
+      /** @description Where the stand-in lies, and what came to it; absent where there is none. */
+      standIn?: string
+      received?: components['schemas']['ReceivedContact'][]
     }
     /** @description A Record is one answer as it is kept for good. */
     Record: {

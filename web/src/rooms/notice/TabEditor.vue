@@ -21,11 +21,11 @@ function setTab(next?: Tab) {
   if (!next) delete c.tab
   content.value = c
 }
-const when = computed({
+const timing = computed({
   get: () => (tab.value ? 'away' : 'always'),
   set: (v: 'away' | 'always') => setTab(v === 'away' ? {} : undefined),
 })
-const whens = [
+const timings = [
   { value: 'away' as const, label: 'while they are in another tab' },
   { value: 'always' as const, label: 'all the time' },
 ]
@@ -71,11 +71,11 @@ const titles = computed(() =>
 const suggestions = ['Your booking is not finished', 'We kept your place', 'Still there?', 'One thing before you go']
 
 // The tab as a visitor elsewhere sees it.
-const shown = ref(-1)
+const playing = ref(-1)
 let timer = 0
 function stop() {
   clearTimeout(timer)
-  shown.value = -1
+  playing.value = -1
 }
 const ms = (period: string) => {
   const [, n, unit] = /^PT(\d+)([HMS])$/.exec(period) ?? []
@@ -84,7 +84,7 @@ const ms = (period: string) => {
 function play() {
   stop()
   const next = () => {
-    shown.value++
+    playing.value++
     timer = window.setTimeout(next, ms(gap.value))
   }
   timer = window.setTimeout(next, ms(first.value))
@@ -97,7 +97,7 @@ onBeforeUnmount(stop)
   <section class="tab-editor" aria-label="In the tab">
     <div class="line">
       <span>It stands there</span>
-      <RadioField v-model="when" label="When it stands there" :options="whens" />
+      <RadioField v-model="timing" label="When it stands there" :options="timings" />
     </div>
     <template v-if="tab">
       <p class="quiet small">
@@ -142,15 +142,15 @@ onBeforeUnmount(stop)
         </label>
       </template>
       <div class="line">
-        <el-button size="small" @click="shown < 0 ? play() : stop()">{{
-          shown < 0 ? 'Show it as they see it elsewhere' : 'They are back'
+        <el-button size="small" @click="playing < 0 ? play() : stop()">{{
+          playing < 0 ? 'Show it as they see it elsewhere' : 'They are back'
         }}</el-button>
         <span class="strip" aria-live="off"
-          ><img v-if="shown >= 0 && address" :src="address" alt="" width="16" height="16" /><span
+          ><img v-if="playing >= 0 && address" :src="address" alt="" width="16" height="16" /><span
             v-else
             class="plain-icon"
           ></span
-          >{{ shown >= 0 && titles.length ? titles[shown % titles.length] : 'The page’s own title' }}</span
+          >{{ playing >= 0 && titles.length ? titles[playing % titles.length] : 'The page’s own title' }}</span
         >
       </div>
     </template>

@@ -2,7 +2,7 @@
 // What visitors filled in: found, read, exported, erased, and how it is passed on.
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { api, type ContactAsk, type ContactList, type ContactRow, type Delivery } from '../../api/client'
+import { api, type ContactQuery, type ContactList, type ContactRow, type Delivery } from '../../api/client'
 import { reason, useAttempts } from '../../instruments/attempts'
 import { saveBlob } from '../../instruments/file'
 import { latest } from '../../instruments/latest'
@@ -20,51 +20,53 @@ const notice = ref('')
 const field = ref('')
 const find = ref('')
 const days = ref<[string, string] | null>(null)
-const ask = computed<ContactAsk>(() => {
-  const out: ContactAsk = {}
+const query = computed<ContactQuery>(() => {
+  const out: ContactQuery = {}
   if (notice.value) out.notice = notice.value
   if (find.value.trim()) out.find = find.value.trim()
   if (field.value && find.value.trim()) out.field = field.value
   if (days.value) [out.from, out.until] = days.value
   return out
 })
-const filtered = computed(() => Object.keys(ask.value).length > 0)
+const filtered = computed(() => Object.keys(query.value).length > 0)
 const load = latest(
-  () => api.contacts(site.value, ask.value),
+  () => api.contacts(site.value, query.value),
   (l) => {
     list.value = l
     rows.value = l.contacts
   },
   (e) => (error.value = reason(e)),
 )
-const again = () => attempt('list', async () => void (await load()))
-void again()
-watch([notice, field, days], again)
-watch(find, useDebounceFn(again, 250))
+const reload = () => attempt('list', async () => void (await load()))
+void reload()
+watch([notice, field, days], reload)
+watch(find, useDebounceFn(reload, 250))
 
-const more = () =>
+const loadMore = () =>
   attempt('more', async () => {
-    const next = await api.contacts(site.value, { ...ask.value, after: rows.value.at(-1)!.id })
-    rows.value = [...rows.value, ...next.contacts]
+    const asked = query.value
+    const next = await api.contacts(site.value, { ...asked, after: rows.value.at(-1)!.id })
+    // Something else may be asked for by now.
+    if (asked === query.value) rows.value = [...rows.value, ...next.contacts]
   })
-const out = (kind: 'csv' | 'jsonl' | 'vcf') =>
+const exportAs = (kind: 'csv' | 'jsonl' | 'vcf') =>
   attempt(kind, async () =>
     saveBlob(
       `${site.value}-contacts.${kind}`,
       await api.file(
-        `/api/sites/${site.value}/contacts.${kind}?${new URLSearchParams(ask.value as Record<string, string>)}`,
+        `/api/sites/${site.value}/contacts.${kind}?${new URLSearchParams(query.value as Record<string, string>)}`,
       ),
     ),
   )
 
 /** The contact whose erasing is to be confirmed. */
-const doomed = ref('')
+const erasing = ref('')
 const erase = (id: string) =>
   attempt(
     'erase',
     async () => {
       await api.eraseContacts(site.value, [id])
-      doomed.value = ''
+      erasing.value = ''
       await load()
     },
     'Erased.',
@@ -76,30 +78,30 @@ const retry = (id: number) =>
   })
 
 const when = (at?: string | null) => (at && view.value ? say(at, view.value.zone) : '')
-const title = (id: string) => list.value?.notices.find((n) => n.id === id)?.name ?? id
-const called = (c: ContactRow, a: ContactRow['answers'][number]) =>
+const noticeName = (id: string) => list.value?.notices.find((n) => n.id === id)?.name ?? id
+const fieldName = (c: ContactRow, a: ContactRow['answers'][number]) =>
   a.kind === 'agreement' ? 'Agreed to' : (c.labels?.[a.field] ?? a.field)
-const said = (c: ContactRow, a: ContactRow['answers'][number]) =>
+const answerText = (c: ContactRow, a: ContactRow['answers'][number]) =>
   a.kind === 'agreement'
     ? (c.agreed?.[a.field] ?? '')
     : a.values.map((v) => (/^choice/.test(a.kind) && c.labels?.[`${a.field}/${v}`]) || v).join(', ')
 /** Whom it is from, as far as that was asked: an address or a number; else what was written, or chosen. */
-function whose(c: ContactRow): string {
+function headline(c: ContactRow): string {
   for (const kind of ['email', 'telephone', 'text', 'long', 'number', 'date', 'choice', 'choices']) {
     const answer = c.answers.find((a) => a.kind === kind)
-    if (answer) return said(c, answer)
+    if (answer) return answerText(c, answer)
   }
   return 'no answer'
 }
 const kinds = { confirm: 'The letter that confirms', mail: 'By mail', web: 'To the web address' }
-function went(d: Delivery): string {
+function deliveryText(d: Delivery): string {
   if (d.state === 'done') return `arrived ${when(d.ended)}`
   if (d.state === 'given-up') return `given up after ${d.tries === 1 ? 'one try' : `${d.tries} tries`}: ${d.why}`
   return d.tries
     ? `${d.why}; tried ${d.tries === 1 ? 'once' : `${d.tries} times`}, the next time ${when(d.next)}`
     : 'on its way'
 }
-const held = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' && d.tries > 0).length
+const undelivered = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' && d.tries > 0).length
 </script>
 
 <template>
@@ -132,28 +134,32 @@ const held = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' &&
         <el-option v-for="f in list.fields" :key="f.id" :value="f.id" :label="`in ${f.name}`" />
       </el-select>
       <span class="out">
-        <el-button size="small" :disabled="!list.total" :loading="busy === 'csv'" @click="out('csv')">CSV</el-button>
-        <el-button size="small" :disabled="!list.total" :loading="busy === 'jsonl'" @click="out('jsonl')"
+        <el-button size="small" :disabled="!list.total" :loading="busy === 'csv'" @click="exportAs('csv')"
+          >CSV</el-button
+        >
+        <el-button size="small" :disabled="!list.total" :loading="busy === 'jsonl'" @click="exportAs('jsonl')"
           >JSON Lines</el-button
         >
-        <el-button size="small" :disabled="!list.total" :loading="busy === 'vcf'" @click="out('vcf')">vCard</el-button>
+        <el-button size="small" :disabled="!list.total" :loading="busy === 'vcf'" @click="exportAs('vcf')"
+          >vCard</el-button
+        >
       </span>
     </div>
     <ul v-if="rows.length" class="plainlist contacts">
       <li v-for="c in rows" :key="c.id">
         <details>
           <summary>
-            <b class="who">{{ whose(c) }}</b>
-            <span class="of">{{ title(c.notice) }}</span>
+            <b class="who">{{ headline(c) }}</b>
+            <span class="of">{{ noticeName(c.notice) }}</span>
             <span v-if="c.waiting" class="waits small">address not confirmed</span>
-            <span v-else-if="held(c)" class="waits small">not passed on yet</span>
+            <span v-else-if="undelivered(c)" class="waits small">not passed on yet</span>
             <span v-else></span>
             <span class="quiet at">{{ when(c.at) }}</span>
           </summary>
           <dl>
             <template v-for="a in c.answers" :key="a.field">
-              <dt>{{ called(c, a) }}</dt>
-              <dd>{{ said(c, a) }}</dd>
+              <dt>{{ fieldName(c, a) }}</dt>
+              <dd>{{ answerText(c, a) }}</dd>
             </template>
           </dl>
           <p class="quiet small">
@@ -163,19 +169,19 @@ const held = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' &&
           </p>
           <ul v-if="c.deliveries.length" class="plainlist small">
             <li v-for="d in c.deliveries" :key="d.id">
-              {{ kinds[d.kind] }}, {{ d.to }}: {{ went(d) }}
+              {{ kinds[d.kind] }}, {{ d.to }}: {{ deliveryText(d) }}
               <button v-if="d.state !== 'done'" type="button" class="word" @click="retry(d.id)">Try now</button>
             </li>
           </ul>
           <p class="acts">
-            <template v-if="doomed === c.id">
+            <template v-if="erasing === c.id">
               Nothing of it remains, and it cannot be brought back.
               <el-button size="small" type="danger" :loading="busy === 'erase'" @click="erase(c.id)"
                 >Erase it for good</el-button
               >
-              <el-button size="small" @click="doomed = ''">Keep it</el-button>
+              <el-button size="small" @click="erasing = ''">Keep it</el-button>
             </template>
-            <el-button v-else size="small" @click="doomed = c.id">Erase</el-button>
+            <el-button v-else size="small" @click="erasing = c.id">Erase</el-button>
           </p>
         </details>
       </li>
@@ -185,7 +191,9 @@ const held = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'done' &&
       Nobody has filled in anything yet. A notice asks for something once it has fields: open one, and add a row with a
       field below its words.
     </p>
-    <el-button v-if="list && rows.length < list.total" :loading="busy === 'more'" @click="more">Show more</el-button>
+    <el-button v-if="list && rows.length < list.total" :loading="busy === 'more'" @click="loadMore"
+      >Show more</el-button
+    >
     <PassingPart v-if="mayManage" />
   </section>
 </template>

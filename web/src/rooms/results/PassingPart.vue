@@ -2,7 +2,7 @@
 // What another program needs that takes contacts; and, where there is one, what came to the
 // stand-in for it.
 import { ref } from 'vue'
-import { api, type Passing } from '../../api/client'
+import { api, type ReceiverSetup } from '../../api/client'
 import { useAttempts } from '../../instruments/attempts'
 import { copy } from '../../instruments/copy'
 import { say } from '../../instruments/time'
@@ -10,11 +10,11 @@ import { useViewpoint } from '../../instruments/viewpoint'
 
 const { site, view } = useViewpoint()
 const { error, attempt } = useAttempts()
-const passing = ref<Passing>()
+const setup = ref<ReceiverSetup>()
 const shown = ref(false)
-const load = () => attempt('passing', async () => (passing.value = await api.passing(site.value)))
+const load = () => attempt('passing', async () => (setup.value = await api.passing(site.value)))
 void load()
-const whose = (body: unknown) => {
+const sender = (body: unknown) => {
   const { contact } = body as { contact?: { answers?: { kind: string; values: string[] }[] } }
   return contact?.answers?.find((a) => a.kind === 'email')?.values[0] ?? contact?.answers?.[0]?.values[0] ?? ''
 }
@@ -24,7 +24,7 @@ const whose = (body: unknown) => {
   <details class="passing">
     <summary>Passing contacts on to another program</summary>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
-    <template v-if="passing">
+    <template v-if="setup">
       <p>
         A notice’s form says where its contacts go: choose the words <em>it asks for …</em> in its sentence. A web
         address gets each as JSON by POST, at least once, and always under the same <code>Idempotency-Key</code>. It is
@@ -32,21 +32,21 @@ const whose = (body: unknown) => {
         key, with the time of signing. Anything but a 2xx is tried again, later and later, for four days.
       </p>
       <p>
-        The key’s name is <code>{{ passing.keyId }}</code>, its secret
-        <code v-if="shown">{{ passing.secret }}</code>
+        The key’s name is <code>{{ setup.keyId }}</code>, its secret
+        <code v-if="shown">{{ setup.secret }}</code>
         <span v-else>is hidden</span>{{ ' ' }}
         <button type="button" class="word" @click="shown = !shown">{{ shown ? 'Hide it' : 'Show it' }}</button>{{ ' ' }}
-        <button type="button" class="word" @click="copy(passing.secret)">Copy it</button>
+        <button type="button" class="word" @click="copy(setup.secret)">Copy it</button>
       </p>
-      <template v-if="passing.standIn">
+      <template v-if="setup.standIn">
         <h3>The stand-in receiver</h3>
         <p class="quiet small">
-          It stands for another program, and keeps the latest in memory: <code>{{ passing.standIn }}</code>{{ ' ' }}
+          It stands for another program, and keeps the latest in memory: <code>{{ setup.standIn }}</code>{{ ' ' }}
           <button type="button" class="word" @click="load">Look again</button>
         </p>
-        <ul v-if="passing.came?.length" class="plainlist">
-          <li v-for="c in passing.came" :key="c.key">
-            {{ view && say(c.at, view.zone) }}: {{ whose(c.body) }},
+        <ul v-if="setup.received?.length" class="plainlist">
+          <li v-for="c in setup.received" :key="c.key">
+            {{ view && say(c.at, view.zone) }}: {{ sender(c.body) }},
             <b :class="{ wrong: c.wrong }">{{ c.wrong ? c.wrong : 'the signature holds' }}</b>{{
               c.times > 1 ? `, came ${c.times} times` : ''
             }}

@@ -16,7 +16,7 @@ void attempt('list', async () => {
   real.value = box.real
 })
 const when = (at?: string | null) => (at && view.value ? say(at, view.value.zone) : '')
-function went(m: Mail): string {
+function deliveryText(m: Mail): string {
   if (m.state === 'done') return 'sent'
   if (m.state === 'given-up') return `not sent: ${m.why}`
   if (m.state === 'waiting') return m.tries ? `${m.why}; tried again ${when(m.next)}` : 'on its way'
@@ -43,7 +43,7 @@ const parts = (s: string) => s.split(/(https?:\/\/[^\s"<>]+)/)
         <details>
           <summary>
             <b>{{ m.subject }}</b> <span class="quiet">to {{ m.to }}, {{ when(m.at) }}</span>
-            <span v-if="went(m)" :class="{ late: m.state !== 'done' }"> {{ went(m) }}</span>
+            <span v-if="deliveryText(m)" :class="{ late: m.state !== 'done' }"> {{ deliveryText(m) }}</span>
           </summary>
           <p v-if="m.private && !real && !m.body.match(/join#[\w-]{10}/)" class="quiet small">
             The way to a new password stands in the letter alone, which is for nobody but {{ m.to }}. Whoever runs the

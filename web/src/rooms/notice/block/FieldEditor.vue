@@ -65,17 +65,17 @@ function addOption() {
   set({ options: [...options.value, `option-${n}`] })
 }
 /** What an agreement says is its name; one that was another kind before may have both. */
-const isCalled = computed(
+const hasLabel = computed(
   () => props.field.kind !== 'hidden' && (props.field.kind !== 'agreement' || !!props.words.heading),
 )
 const facts = ['page.path', 'page.title', 'utm.source', 'utm.medium', 'utm.campaign', 'device.kind', 'referrer.host']
-const number = (text: string) => (text.trim() === '' || Number.isNaN(Number(text)) ? undefined : Number(text))
-const whole = (text: string) => Math.max(0, Math.round(number(text) ?? 0)) || undefined
+const toNumber = (text: string) => (text.trim() === '' || Number.isNaN(Number(text)) ? undefined : Number(text))
+const toWhole = (text: string) => Math.max(0, Math.round(toNumber(text) ?? 0)) || undefined
 </script>
 
 <template>
   <el-input
-    v-if="isCalled"
+    v-if="hasLabel"
     :model-value="words.heading"
     :aria-label="`What the field is called, in ${name}`"
     placeholder="What it is called"
@@ -145,7 +145,7 @@ const whole = (text: string) => Math.max(0, Math.round(number(text) ?? 0)) || un
           class="short"
           inputmode="decimal"
           aria-label="The least number"
-          @change="(v: string) => set({ min: number(v) })"
+          @change="(v: string) => set({ min: toNumber(v) })"
         />
       </label>
       <label
@@ -155,7 +155,7 @@ const whole = (text: string) => Math.max(0, Math.round(number(text) ?? 0)) || un
           class="short"
           inputmode="decimal"
           aria-label="The greatest number"
-          @change="(v: string) => set({ max: number(v) })"
+          @change="(v: string) => set({ max: toNumber(v) })"
         />
       </label>
     </div>
@@ -167,7 +167,7 @@ const whole = (text: string) => Math.max(0, Math.round(number(text) ?? 0)) || un
         inputmode="numeric"
         :placeholder="field.kind === 'long' ? '5000' : '300'"
         aria-label="The most characters"
-        @change="(v: string) => set({ maxLength: whole(v) })"
+        @change="(v: string) => set({ maxLength: toWhole(v) })"
       />
       characters
     </label>

@@ -22,13 +22,13 @@ const props = defineProps<{
 const emit = defineEmits<{ video: [v: Video]; words: [w: PartWords] }>()
 const say = (w: Partial<PartWords>) => emit('words', { ...props.words, ...w })
 const set = (change: { [K in keyof Video]?: Video[K] | undefined }) => emit('video', changed(props.video, change))
-const wants = ref<'file' | 'frame'>(props.video.frame ? 'frame' : 'file')
-const sorts = [
+const source = ref<'file' | 'frame'>(props.video.frame ? 'frame' : 'file')
+const sources = [
   { value: 'file' as const, label: 'a file' },
   { value: 'frame' as const, label: 'a frame of a host' },
 ]
-function sort(to: 'file' | 'frame') {
-  wants.value = to
+function setSource(to: 'file' | 'frame') {
+  source.value = to
   const address = props.video.file ?? props.video.frame
   set({ file: to === 'file' ? address : undefined, frame: to === 'frame' ? address : undefined, bySelf: undefined })
 }
@@ -56,22 +56,22 @@ async function captions([file]: File[]) {
   <template v-if="!wordsOnly">
     <div class="line">
       <span>It is</span>
-      <RadioField :model-value="wants" label="What the video is" :options="sorts" @update:model-value="sort" />
+      <RadioField :model-value="source" label="What the video is" :options="sources" @update:model-value="setSource" />
     </div>
     <el-input
       :model-value="address"
-      :aria-label="wants === 'file' ? 'Address of the file' : 'Address of the frame'"
-      :placeholder="wants === 'file' ? '/films/seals.mp4' : 'https://films.example/embed/seals'"
-      @change="(v: string) => set({ [wants]: v.trim() })"
+      :aria-label="source === 'file' ? 'Address of the file' : 'Address of the frame'"
+      :placeholder="source === 'file' ? '/films/seals.mp4' : 'https://films.example/embed/seals'"
+      @change="(v: string) => set({ [source]: v.trim() })"
     />
     <el-checkbox
-      v-if="wants === 'file'"
+      v-if="source === 'file'"
       :model-value="!!video.bySelf"
       label="plays by itself, muted, after the first act on the page"
       @change="(on) => set({ bySelf: !!on })"
     />
     <p v-if="video.bySelf" class="quiet small">Never on phones, nor where less motion or less data is wanted.</p>
-    <label v-if="wants === 'frame'" class="line"
+    <label v-if="source === 'frame'" class="line"
       >It waits until visitors agree to
       <el-select
         :empty-values="[null, undefined]"
@@ -111,7 +111,7 @@ async function captions([file]: File[]) {
       "
     />
   </template>
-  <template v-if="wants === 'file'">
+  <template v-if="source === 'file'">
     <div class="line">
       <FileChoice :busy="false" :words="`Captions in ${name} (WebVTT)`" accept=".vtt,text/vtt" @files="captions" />
       <button v-if="words.captions" type="button" class="word small" @click="say({ captions: '' })">

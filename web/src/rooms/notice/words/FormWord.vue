@@ -26,14 +26,14 @@ const addresses = computed(() =>
     .filter((p) => p.field?.kind === 'email')
     .map((p) => ({ value: p.id, label: called(p) })),
 )
-const keeps = [
+const periods = [
   { value: 'P30D', label: '30 days' },
   { value: 'P6M', label: '6 months' },
   { value: 'P1Y', label: 'a year' },
   { value: 'P3Y', label: '3 years' },
 ]
 const keep = computed({ get: () => form.value.keep ?? 'P1Y', set: (v) => set({ keep: v === 'P1Y' ? undefined : v }) })
-const thens: { value: Then; label: string }[] = [
+const followUps: { value: Then; label: string }[] = [
   { value: 'message', label: 'its words alone' },
   { value: 'page', label: 'a page' },
   { value: 'file', label: 'a file' },
@@ -62,7 +62,7 @@ function keepReceivers() {
     .map((v) => (/^https?:/.test(v) ? { address: v } : { mail: v }))
   set({ passOn: list.length ? list : undefined })
 }
-function drop(at: number) {
+function removeReceiver(at: number) {
   receivers.value.splice(at, 1)
   keepReceivers()
 }
@@ -87,7 +87,7 @@ const aways = [
   <div class="form-word">
     <label
       >What was sent is kept for
-      <PeriodChoice v-model="keep" label="How long it is kept" :usual="keeps" />
+      <PeriodChoice v-model="keep" label="How long it is kept" :usual="periods" />
     </label>
     <label v-if="addresses.length"
       >It counts
@@ -108,7 +108,7 @@ const aways = [
     </label>
     <label
       >Afterwards they get
-      <OptionField v-model="follows" label="What follows" :options="thens" />
+      <OptionField v-model="follows" label="What follows" :options="followUps" />
     </label>
     <label v-if="follows === 'page' || follows === 'file'"
       >It lies at
@@ -134,7 +134,7 @@ const aways = [
           placeholder="E-mail or web address"
           @change="keepReceivers"
         />
-        <el-button size="small" text :aria-label="`Remove receiver ${at + 1}`" @click="drop(at)">✕</el-button>
+        <el-button size="small" text :aria-label="`Remove receiver ${at + 1}`" @click="removeReceiver(at)">✕</el-button>
       </div>
       <el-button v-if="receivers.length < 10" size="small" @click="receivers.push('')"
         >Add an e-mail or web address</el-button
