@@ -42,7 +42,7 @@ func run(args []string, in io.Reader, out, errs io.Writer) int {
 	root.CompletionOptions.DisableDefaultCmd = true
 	root.AddCommand(
 		decideCommand(), timelineCommand(), checkCommand(), exportCommand(), importCommand(), backupCommand(),
-		restoreCommand(), verifyRecordsCommand(), doctorCommand(), letInCommand(), versionCommand(), demoCommand(),
+		restoreCommand(), verifyRecordsCommand(), resultsCommand(), doctorCommand(), letInCommand(), versionCommand(), demoCommand(),
 		serveCommand(),
 	)
 	err := root.Execute()

@@ -95,7 +95,13 @@ type Site struct {
 	Words map[string]phrase.PhraseSet `json:"words,omitempty"`
 	// Texts that have versions: privacy notice, terms and the like.
 	Documents []document.Document `json:"documents,omitempty" jsonschema:"maxItems=100"`
+	// The purpose that has to be agreed to before a visitor is put into a group by chance, where agreement is needed
+	// first (rule E8); measurement if absent.
+	Experiments string `json:"experiments,omitempty" jsonschema:"maxLength=60"`
 }
+
+// ExperimentPurpose returns the purpose that rule E8 names.
+func (s Site) ExperimentPurpose() string { return cmp.Or(s.Experiments, consent.Measurement) }
 
 // NoStorage is what shows where a visitor's browser keeps nothing.
 type NoStorage string
@@ -222,6 +228,8 @@ type Notice struct {
 	Memory  *Memory  `json:"memory,omitempty"`
 	Look    *Look    `json:"look,omitempty"`
 	Content *Content `json:"content,omitempty"`
+	// What it is to bring about, and how that is found out.
+	Experiment *Experiment `json:"experiment,omitempty"`
 }
 
 // Memory is what keeps a notice from a visitor who has met it: acts of theirs

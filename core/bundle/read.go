@@ -680,6 +680,7 @@ func (n Notice) check(t terms) fault.Faults {
 		faults = append(faults, n.Content.Tab.check().Under("/content/tab")...)
 	}
 	faults = append(faults, n.checkCode(t.consent)...)
+	faults = append(faults, n.checkExperiment(t)...)
 	return append(faults, checkWordings(n.Wordings()).Under("/content/wordings")...)
 }
 

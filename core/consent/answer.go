@@ -115,6 +115,9 @@ func Compile(s Setup, q Question, table []PlaceRule) Compiled {
 	return c
 }
 
+// Asked returns the purposes that are asked about.
+func (c Compiled) Asked() []string { return c.asked }
+
 // Given returns the answer of a visitor who agreed to these of the purposes and
 // refused the others, at an instant.
 func (c Compiled) Given(granted []string, at time.Time) Answer {

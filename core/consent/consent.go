@@ -54,8 +54,11 @@ type PurposeWords struct {
 	Text string `json:"text,omitempty" jsonschema:"maxLength=1000"`
 }
 
-// Necessary is the purpose that nobody is asked about.
-const Necessary = "necessary"
+// Necessary is the purpose that nobody is asked about, Measurement that of counting an audience.
+const (
+	Necessary   = "necessary"
+	Measurement = "measurement"
+)
 
 // An Item is one thing that the site keeps on visitors' machines, or fetches
 // from others.

@@ -643,29 +643,6 @@ func TestChainFindsAnyTampering(t *testing.T) {
 	assert.NoError(t, err, "nothing is a chain")
 }
 
-// The interval's ends against those printed for the score method without
-// correction in R. G. Newcombe, Statistics in Medicine 17 (1998), table I: from
-// memory.
-func TestWilson(t *testing.T) {
-	for _, c := range []struct {
-		k, n      int
-		low, high float64
-	}{{81, 263, 0.2553, 0.3662}, {15, 148, 0.0624, 0.1605}, {0, 20, 0, 0.1611}, {1, 29, 0.0061, 0.1718}} {
-		got := consent.Wilson(c.k, c.n)
-		assert.InDelta(t, c.low, got.Low, 0.00005, c)
-		assert.InDelta(t, c.high, got.High, 0.00005, c)
-	}
-	assert.Equal(t, consent.Interval{Low: 0, High: 1}, consent.Wilson(0, 0))
-	for n := 1; n < 40; n++ {
-		for k := range n + 1 {
-			i, j := consent.Wilson(k, n), consent.Wilson(n-k, n)
-			p := float64(k) / float64(n)
-			assert.True(t, 0 <= i.Low && i.Low <= p && p <= i.High && i.High <= 1)
-			assert.InDelta(t, i.Low, 1-j.High, 1e-12, "what is true of those who did is true of those who did not")
-		}
-	}
-}
-
 // A purpose is called by its own words, by those said in place of the program's, or by the
 // program's, in its language first.
 func TestPurposeWords(t *testing.T) {

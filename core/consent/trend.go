@@ -2,38 +2,10 @@ package consent
 
 import (
 	"maps"
-	"math"
 	"slices"
+
+	"mastflag/core/proportion"
 )
-
-// An Interval is the range in which a proportion lies with a confidence of 95 %.
-type Interval struct {
-	Low  float64 `json:"low"`
-	High float64 `json:"high"`
-}
-
-// z is the 97.5 % point of the standard normal distribution.
-const z = 1.959963984540054
-
-// Wilson returns the 95 % score interval of a proportion, k of n (E. B. Wilson,
-// JASA 22, 1927), without correction for continuity; of nothing, from 0 to 1.
-func Wilson(k, n int) Interval {
-	if n == 0 {
-		return Interval{0, 1}
-	}
-	p, N := float64(k)/float64(n), float64(n)
-	mid := (p + z*z/(2*N)) / (1 + z*z/N)
-	half := z / (1 + z*z/N) * math.Sqrt(p*(1-p)/N+z*z/(4*N*N))
-	i := Interval{math.Max(0, mid-half), math.Min(1, mid+half)}
-	// At its ends the interval ends there, which reckoning in floating point may miss.
-	if k == 0 {
-		i.Low = 0
-	}
-	if k == n {
-		i.High = 1
-	}
-	return i
-}
 
 // Outcomes count what became of questions.
 type Outcomes struct {
@@ -128,12 +100,9 @@ func (o Outcomes) Trend(key string) Trend {
 	return Trend{key, n, share(o.Accepted), share(o.Refused), share(o.Chosen), share(n - answered)}
 }
 
-// shareOf returns k of n with its interval.
+// shareOf returns k of n with its score interval.
 func shareOf(k, n int) Share {
-	i := Wilson(k, n)
-	s := Share{N: k, Low: i.Low, High: i.High}
-	if n > 0 {
-		s.Of = float64(k) / float64(n)
-	}
-	return s
+	c := proportion.Count{K: k, N: n}
+	i := c.Wilson()
+	return Share{N: k, Of: c.Share(), Low: i.Low, High: i.High}
 }

@@ -78,12 +78,14 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 	for i := range s.notices {
 		n := &s.notices[i]
 		s.candidates, s.shown = append(s.candidates, s.newCandidate(n)), append(s.shown, Shown{ID: n.ID, Slot: n.slot})
+		s.candidates[i].hasExperiment = n.experiment != nil && n.ID != first // a rehearsal shows it to everyone
 		s.candidates[i].needsStorage = n.ID != first && b.Site.NeedsStorage(n.Notice)
 		if n.ID == first { // a rehearsal shows it whatever is still to be answered
 			s.candidates[i].waitsForConsent = false
 		}
 		if n.GetState() == bundle.Published {
 			published = append(published, int32(i))
+			s.draws = s.draws || n.experiment != nil
 			if n.Kind == bundle.KindConsent {
 				s.consents = append(s.consents, int32(i))
 			}
@@ -95,8 +97,12 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 			}
 		}
 	}
-	if len(s.consents) > 0 {
-		s.consent = consent.Compile(b.Site.Setup(), s.notices[s.consents[0]].Question(), consent.Table)
+	if len(s.consents) > 0 || s.draws {
+		var question consent.Question
+		if len(s.consents) > 0 {
+			question = s.notices[s.consents[0]].Question()
+		}
+		s.consent = consent.Compile(b.Site.Setup(), question, consent.Table)
 		for _, i := range s.consents {
 			s.candidates[i].asksConsent = s.notices[i].ID != first // a rehearsal shows it whatever was answered
 		}
@@ -206,6 +212,7 @@ func compileNotice(
 	c.count, counts = compileCountdown(n, zone)
 	var demands fault.Faults
 	c.demand, demands = compileDemand(n, site)
+	c.experiment = compileExperiment(n)
 	var spots fault.Faults
 	c.spots, spots = compileSpots(n, names)
 	faults := slices.Concat(

@@ -18,11 +18,21 @@ func (s *Site) consentOf(e *evaluation, now int64) (*consent.State, int64) {
 	if !live {
 		return nil, next
 	}
+	state := s.consent.At(e.consentVisitor())
+	if !state.Until.IsZero() {
+		next = min(next, state.Until.UnixMicro())
+	}
+	e.consent = &state
+	return e.consent, next
+}
+
+// consentVisitor is the visitor as their consent is weighed.
+func (e *evaluation) consentVisitor() consent.Visitor {
 	answer := e.visit.Memory.Consent
 	if given, ok := e.visit.Facts["consent.granted"]; ok && answer.At.IsZero() {
-		answer = s.consent.Given(texts(given), e.visit.At) // as a viewpoint has it, which remembers nothing
+		answer = e.site.consent.Given(texts(given), e.visit.At) // as a viewpoint has it, which remembers nothing
 	}
-	state := s.consent.At(consent.Visitor{
+	return consent.Visitor{
 		At:      e.visit.At,
 		Zone:    e.zone(),
 		Country: e.visit.text("place.country"),
@@ -30,12 +40,7 @@ func (s *Site) consentOf(e *evaluation, now int64) (*consent.State, int64) {
 		Signal:  e.visit.text("consent.signal") != "",
 		Answer:  answer,
 		Again:   e.visit.Again,
-	})
-	if !state.Until.IsZero() {
-		next = min(next, state.Until.UnixMicro())
 	}
-	e.consent = &state
-	return e.consent, next
 }
 
 // texts returns the members of a fact that is a set, as a visit gives it.

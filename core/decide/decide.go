@@ -37,6 +37,7 @@ type Site struct {
 	demands     []int32         // the published disclaimers that have to be answered
 	spotted     []int32         // the published notices whose spots depend on the page
 	consent     consent.Compiled
+	draws       bool // a published notice has an experiment that tells visitors apart
 	table       *audience.Table
 	evaluations evaluations
 	liveSet     atomic.Pointer[liveSet]
@@ -73,8 +74,10 @@ type notice struct {
 	slot     bundle.Slot
 	acts     []act
 	limits   []limit
-	demand   *demand     // of a disclaimer that has to be answered
-	spots    []pages.Set // for which each of its spots is; nil if none depends on the page
+	demand   *demand // of a disclaimer that has to be answered
+	// How its visitors are told apart; nil if they are not.
+	experiment *experiment
+	spots      []pages.Set // for which each of its spots is; nil if none depends on the page
 	countdownRules
 }
 
@@ -94,6 +97,7 @@ type candidate struct {
 	asksConsent     bool  // it asks for consent
 	needsStorage    bool  // it stays away where the visitor's browser keeps nothing (rule M5)
 	needsPurposes   bool  // it is code that runs only once its purposes are agreed to (rule B7)
+	hasExperiment   bool  // its visitors are told apart by chance (rule E4)
 }
 
 const (
@@ -107,6 +111,8 @@ type Shown struct {
 	Slot bundle.Slot `json:"slot"`
 	// The moment that its countdown is about for this visitor.
 	Ends time.Time `json:"ends,omitzero"`
+	// The variant that the visitor gets, "" where it has none.
+	Variant string `json:"variant,omitempty"`
 }
 
 // A Held is a notice that does not show, and the first gate that keeps it.
@@ -124,7 +130,15 @@ type Waiting struct {
 	ID        string         `json:"id"`
 	Slot      bundle.Slot    `json:"slot"`
 	Ends      time.Time      `json:"ends,omitzero"`
+	Variant   string         `json:"variant,omitempty"`
 	Remainder *audience.Node `json:"remainder"`
+}
+
+// A HeldOut is a notice that would show, at once or once its remainder comes true, but for the
+// visitor being held out of it (rule E5).
+type HeldOut struct {
+	ID        string
+	Remainder *audience.Node // nil: at once
 }
 
 // A Decision is what shows on a page view, and until when that holds.
@@ -137,6 +151,10 @@ type Decision struct {
 	Show []Shown
 	// Waiting is in the same order (rule D3).
 	Waiting []Waiting
+	// HeldOut is in the same order.
+	HeldOut []HeldOut
+	// Drawn is whether the visitor's draw counts; MayDraw whether it would, if there is none yet (rule E8).
+	Drawn, MayDraw bool
 	// Consent is what holds for the visitor; nil where the site asks for none.
 	Consent *consent.State
 }
@@ -198,7 +216,7 @@ func (s *Site) Audience(id string) audience.Audience { return s.byID(id).audienc
 // sorted.
 func (s *Site) Wants() []string {
 	var out []string
-	if len(s.consents) > 0 {
+	if len(s.consents) > 0 || s.draws {
 		out = append(out, "place.country", "place.region", "consent.signal")
 	}
 	for i := range s.notices {
@@ -375,8 +393,14 @@ func (r *round) consider(i int32) {
 	}
 	switch answer, remainder := s.audienceGate(i, e); {
 	case answer == audience.NotYet:
-		if away, _ := n.memoryGate(c, e); !away {
-			r.decision.Waiting = append(r.decision.Waiting, Waiting{n.ID, n.slot, s.ends(i, e), remainder})
+		switch away, _ := n.memoryGate(c, e); {
+		case away:
+		case c.hasExperiment && n.holdoutGate(e):
+			r.decision.HeldOut = append(r.decision.HeldOut, HeldOut{n.ID, remainder})
+		default:
+			r.decision.Waiting = append(r.decision.Waiting, Waiting{
+				ID: n.ID, Slot: n.slot, Ends: s.ends(i, e), Variant: n.variant(e), Remainder: remainder,
+			})
 		}
 		return
 	case answer == audience.False || full && r.held == nil:
@@ -386,6 +410,12 @@ func (r *round) consider(i int32) {
 		if away, _ := n.memoryGate(c, e); away {
 			return
 		}
+	}
+	if c.hasExperiment && n.holdoutGate(e) {
+		if !full {
+			r.decision.HeldOut = append(r.decision.HeldOut, HeldOut{ID: n.ID})
+		}
+		return
 	}
 	if full {
 		*r.held = append(*r.held, i)
@@ -426,11 +456,15 @@ func (r *round) changesAt(t time.Time) {
 
 func (r *round) result() Decision {
 	d := r.decision
+	if r.site.draws {
+		d.MayDraw, d.Drawn = r.site.mayDraw(r.evaluation), r.evaluation.draw() != ""
+	}
 	if shows := r.evaluation.shows; len(shows) > 0 {
 		d.Show = make([]Shown, len(shows))
 		for x, i := range shows {
 			d.Show[x] = r.site.shown[i]
 			d.Show[x].Ends = r.site.ends(i, r.evaluation)
+			d.Show[x].Variant = r.site.notices[i].variant(r.evaluation)
 		}
 	}
 	if r.next != never {

@@ -73,6 +73,8 @@ type Result struct {
 	Show       []Shown    `json:"show"`
 	Waiting    []Waiting  `json:"waiting"`
 	Held       []Held     `json:"held"`
+	// The visitor's draw counts: they are in the experiments of what shows (rule E8).
+	Drawn bool `json:"drawn,omitempty"`
 	// What holds of the visitor's consent, where the site asks for it.
 	Consent *consent.State `json:"consent,omitempty"`
 	Explain []Account      `json:"explain,omitempty"`
@@ -103,7 +105,7 @@ func (s *Site) ExplainOf(v Visit, ids []string) Result {
 
 func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 	d := s.Decide(v)
-	r := Result{At: v.At, Show: append([]Shown{}, d.Show...), Waiting: []Waiting{}, Held: []Held{}, Consent: d.Consent}
+	r := Result{At: v.At, Show: append([]Shown{}, d.Show...), Waiting: []Waiting{}, Held: []Held{}, Consent: d.Consent, Drawn: d.Drawn}
 	if !d.ValidUntil.IsZero() {
 		r.ValidUntil = &d.ValidUntil
 	}
@@ -170,9 +172,8 @@ func (s *Site) account(i int32, p page, e *evaluation) Account {
 	if c.needsPurposes && whom.Passed {
 		whom = n.purposesStep(e.consent)
 	}
-	holdout := Step{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."}
 	return Account{ID: n.ID, Steps: []Step{
-		s.displayStep(), n.stateStep(), when, s.pagesStep(i, p), whom, memory, holdout,
+		s.displayStep(), n.stateStep(), when, s.pagesStep(i, p), whom, memory, s.holdoutStep(n, e),
 	}}
 }
 

@@ -8,6 +8,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/consent"
+	"mastflag/core/draw"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
@@ -27,6 +28,9 @@ type evaluation struct {
 	shows      []int32        // the notices that show
 	// What holds of the visitor's consent; nil where nothing is asked.
 	consent *consent.State
+	// What evaluation.draw returns, once that was asked.
+	drawn     draw.Draw
+	drawKnown bool
 }
 
 // evaluations gives out readings of one site.
@@ -39,6 +43,7 @@ func (s *Site) newEvaluation(v Visit) *evaluation {
 		e.frame = s.table.NewFrame(e.fact)
 	}
 	e.visit, e.frameStale, e.parsed, e.query, e.loc, e.shows, e.consent = v, true, false, nil, nil, e.shows[:0], nil
+	e.drawKnown = false
 	return e
 }
 

@@ -2,6 +2,8 @@ package decide_test
 
 import (
 	"cmp"
+	"crypto/sha256"
+	"encoding/binary"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -17,6 +19,7 @@ import (
 	"mastflag/core/consent"
 	"mastflag/core/countdown"
 	"mastflag/core/decide"
+	"mastflag/core/draw"
 	"mastflag/core/form"
 	"mastflag/core/schedule"
 )
@@ -31,8 +34,9 @@ type oracle struct {
 
 // One visit answered: what shows and what waits, in order, and of all else the gate.
 type outcome struct {
-	show, waiting []string
-	held          map[string]decide.Gate
+	show, waiting, heldOut []string
+	held                   map[string]decide.Gate
+	variants               map[string]string
 }
 
 // Decide and Explain against the rules read one by one, on random sites and visits;
@@ -66,6 +70,25 @@ func TestDecisionsFollowTheRules(t *testing.T) {
 			d, explained := s.Decide(o.visit), s.Explain(o.visit)
 			require.Equal(t, want.show, ids(d.Show))
 			require.Equal(t, want.waiting, waitingIDs(d.Waiting))
+			var heldOut []string
+			for _, h := range d.HeldOut {
+				heldOut = append(heldOut, h.ID)
+			}
+			require.Equal(t, want.heldOut, heldOut)
+			for _, n := range d.Show {
+				require.Equal(t, want.variants[n.ID], n.Variant)
+				if n.Variant != "" {
+					met["variant "+n.Variant]++
+				}
+			}
+			for _, n := range d.Waiting {
+				require.Equal(t, want.variants[n.ID], n.Variant)
+			}
+			if s.Draws() {
+				require.Equal(t, o.draws(), d.Drawn)
+				require.Equal(t, d.MayDraw, o.place() != consent.OptIn || o.answered())
+			}
+			met["held out"] += len(heldOut)
 			for _, a := range explained.Explain {
 				require.Equal(t, slices.Contains(want.show, a.ID), a.Shows)
 				require.Equal(t, slices.Contains(want.waiting, a.ID), a.Waits)
@@ -90,7 +113,8 @@ func TestDecisionsFollowTheRules(t *testing.T) {
 		}
 	}
 	for _, outcome := range []string{"shows", "waits", "stateG2", "scheduleS1", "scheduleC4", "pagesP1", "audienceA1",
-		"audienceK1", "memoryM1", "memoryM2", "memoryM4", "memoryM5", "memoryC4", "memoryK2", "slotD2", "slotD4"} {
+		"audienceK1", "memoryM1", "memoryM2", "memoryM4", "memoryM5", "memoryC4", "memoryK2", "slotD2", "slotD4", "holdoutG3", "held out", "variant a", "variant b",
+		"variant c"} {
 		assert.Greater(t, met[outcome], 20, "%s: %v", outcome, met)
 	}
 }
@@ -140,7 +164,15 @@ func randomNotice(r *rand.Rand, i int) bundle.Notice {
 			{ID: "say", Kind: bundle.PartField, Field: &form.Field{Kind: form.Text}},
 		}}}}}
 	})
-	return bar(fmt.Sprintf("n%d", i), alter...)
+	n := bar(fmt.Sprintf("n%d", i), alter...)
+	if n.MayCompare() && r.IntN(3) == 0 {
+		n.Experiment = &bundle.Experiment{Goal: bundle.Goal{Link: true}, Holdout: pick(r, 0, 10, 50)}
+		for v := range pick(r, 0, 2, 3) {
+			weight := 1 + r.IntN(3)
+			n.Experiment.Variants = append(n.Experiment.Variants, bundle.Variant{ID: string(rune('a' + v)), Weight: &weight})
+		}
+	}
+	return n
 }
 
 // randomVisit is a visit that can be: whoever has met a countdown of their own did so
@@ -167,6 +199,9 @@ func randomVisit(r *rand.Rand, b bundle.Bundle, zone *time.Location) decide.Visi
 	if r.IntN(3) == 0 {
 		v.Memory.Consent = consent.Answer{At: v.At.AddDate(0, 0, -pick(r, 10, 300)), Granted: []string{"measurement"},
 			Refused: []string{"marketing"}, Of: b.Site.Consent.Marks(), Rule: consent.OptIn}
+	}
+	if r.IntN(3) > 0 {
+		v.Memory.Draw = draw.Draw(fmt.Sprintf("%016x%016x", r.Uint64(), r.Uint64()))
 	}
 	if r.IntN(5) == 0 {
 		return v // who remembers nothing
@@ -206,7 +241,9 @@ func waitingIDs(w []decide.Waiting) []string {
 // decide asks every gate of every notice (the table of rules.md), then gives out the
 // places (rules D1 to D4).
 func (o oracle) decide(t *testing.T) outcome {
-	out := outcome{show: []string{}, waiting: []string{}, held: map[string]decide.Gate{}}
+	out := outcome{
+		show: []string{}, waiting: []string{}, held: map[string]decide.Gate{}, variants: map[string]string{},
+	}
 	sorted := slices.Clone(o.bundle.Notices)
 	slices.SortFunc(sorted, decide.CompareRivals)
 	asked := slices.ContainsFunc(sorted, func(n bundle.Notice) bool {
@@ -219,7 +256,13 @@ func (o oracle) decide(t *testing.T) outcome {
 		if !o.follows(n) {
 			belongs = "no"
 		}
+		out.variants[n.ID] = o.variant(n)
 		gate := decide.Gate("")
+		full := taken[n.GetSlot().Shared()] == map[bundle.Slot]int{
+			bundle.Top:    2,
+			bundle.Bottom: 1,
+			bundle.Centre: 1,
+		}[n.GetSlot().Shared()]
 		switch counted := o.countdowns(n); {
 		case n.State != bundle.Published:
 			gate = decide.GateState
@@ -231,16 +274,17 @@ func (o oracle) decide(t *testing.T) outcome {
 			gate = decide.GateAudience
 		case counted == "memory", o.remembered(n), o.unkept(n), n.Kind == bundle.KindConsent && !o.asks():
 			gate = decide.GateMemory
+		case o.heldOut(n):
+			gate = decide.GateHoldout
+			if (belongs == "not yet" || !full) && !(open && o.waitsForConsent(n)) {
+				out.heldOut = append(out.heldOut, n.ID)
+			}
 		case open && o.waitsForConsent(n):
 			gate = decide.GateSlot
 		case belongs == "not yet":
 			out.waiting = append(out.waiting, n.ID)
 			continue
-		case taken[n.GetSlot().Shared()] == map[bundle.Slot]int{
-			bundle.Top:    2,
-			bundle.Bottom: 1,
-			bundle.Centre: 1,
-		}[n.GetSlot().Shared()]:
+		case full:
 			gate = decide.GateSlot
 		}
 		if gate != "" {
@@ -253,6 +297,44 @@ func (o oracle) decide(t *testing.T) outcome {
 	}
 	require.True(t, asked || !open)
 	return out
+}
+
+// draws is rule E8: the draw counts where measurement may go ahead.
+func (o oracle) draws() bool {
+	return o.visit.Memory.Draw != "" && (o.place() != consent.OptIn || o.answered())
+}
+
+// number is rule E4, in floating point.
+func (o oracle) number(name string) float64 {
+	sum := sha256.Sum256([]byte(name + "/" + string(o.visit.Memory.Draw)))
+	return float64(binary.BigEndian.Uint64(sum[:8])) / (1 << 64)
+}
+
+// heldOut is rule E4 of those who never see a notice.
+func (o oracle) heldOut(n bundle.Notice) bool {
+	return n.Experiment != nil && o.draws() &&
+		o.number(o.bundle.Site.Key+"/holdout/"+n.ID) < float64(n.Experiment.Holdout)/100
+}
+
+// variant is rule E4 of the others.
+func (o oracle) variant(n bundle.Notice) string {
+	if n.Experiment == nil || len(n.Experiment.Variants) == 0 {
+		return ""
+	}
+	variants := n.Experiment.Variants
+	if !o.draws() {
+		return variants[0].ID
+	}
+	total, sum := 0, 0
+	for _, v := range variants {
+		total += *v.Weight
+	}
+	for _, v := range variants {
+		if sum += *v.Weight; float64(sum)/float64(total) > o.number(o.bundle.Site.Key+"/"+n.ID) {
+			return v.ID
+		}
+	}
+	return ""
 }
 
 // live is rules S1 to S3 of one window, without countdowns.

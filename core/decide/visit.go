@@ -8,6 +8,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/consent"
+	"mastflag/core/draw"
 	"mastflag/core/schedule"
 )
 
@@ -38,6 +39,8 @@ type Memory struct {
 	Events map[string][]time.Time `json:"events,omitempty"`
 	// What was answered to the consent question.
 	Consent consent.Answer `json:"consent,omitzero"`
+	// What puts the visitor into groups by chance (rule E4).
+	Draw draw.Draw `json:"draw,omitempty"`
 	// What was acknowledged or declared last, by document, or by "notice:" and the id of a notice that stands for itself.
 	Acknowledged map[string]Acknowledgement `json:"acknowledged,omitempty"`
 }
@@ -115,6 +118,11 @@ func (v Visit) Check() error {
 		}
 		if _, err := f.Read(value); err != nil {
 			return err
+		}
+	}
+	if v.Memory.Draw != "" {
+		if err := v.Memory.Draw.Check(); err != nil {
+			return fmt.Errorf(`"memory": %w`, err)
 		}
 	}
 	if z, ok := v.Facts["locale.zone"]; ok {

@@ -43,10 +43,13 @@ const (
 	Asking   Control = "consent"
 	Stating  Control = "disclaimer"
 	Filling  Control = "form"
+	Aiming   Control = "experiment"
 )
 
 func (Control) Values() []string {
-	return closed.Strings(Slot, Position, Pages, Audience, Schedule, Closing, Level, Counting, Asking, Stating, Filling)
+	return closed.Strings(
+		Slot, Position, Pages, Audience, Schedule, Closing, Level, Counting, Asking, Stating, Filling, Aiming,
+	)
 }
 
 // A Line is the whole sentence.
@@ -175,6 +178,10 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	if n.HasForm() {
 		say("; it ")
 		change(Filling, fillsIn(n, site))
+	}
+	if n.Experiment != nil {
+		say("; it ")
+		change(Aiming, aims(*n.Experiment))
 	}
 	if isDisclaimer && !demand.Answered() {
 		say("; it ")

@@ -47,6 +47,20 @@ func TestOrderLine(t *testing.T) {
 				" to Mon 30 Nov 18:00; it cannot be closed.",
 		},
 		{
+			`{` + every + `,"slot":"bottom","position":"sticking","experiment":{"goal":{"event":"order","least":20},` +
+				`"holdout":10,"within":"P1D","variants":[{"id":"a"},{"id":"b"}]}}`,
+			"Show this bar at the bottom, always in sight, on every page, to everyone, from when you publish it, with no end;" +
+				" closed, it stays away until the next page; it is to make visitors bring about “order” of 20 or more within a" +
+				" day; 10 % of them never see it, and the others get one of 2 variants.",
+		},
+		{
+			`{` + every + `,"slot":"bottom","position":"sticking","experiment":{"goal":{"pages":{"include":[` +
+				`{"match":"page","path":"/thanks"}]}},"variants":[{"id":"a"},{"id":"b"}]}}`,
+			"Show this bar at the bottom, always in sight, on every page, to everyone, from when you publish it, with no end;" +
+				" closed, it stays away until the next page; it is to make visitors reach the page /thanks within 5 days; each" +
+				" of them gets one of 2 variants.",
+		},
+		{
 			`{` + every + `,"memory":{"closed":"P1D","foldable":true,"limits":[{"times":2,"per":"P1D"}]}}`,
 			"Show this bar at the top of every page, to everyone, from when you publish it, with no end; closed, it stays " +
 				"away for a day; it can be folded away, and is shown at most twice in a day; it scrolls away with the page.",

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 
 	"mastflag/core/bundle"
@@ -93,18 +94,28 @@ func sayTheSame(row store.Notice, n bundle.Notice, language string) bool {
 
 // Sanitise cleans a notice's texts and returns what had to be taken out.
 func Sanitise(n *bundle.Notice) []string {
-	if n.Content == nil {
-		return nil
-	}
 	var removed []string
-	clean := make(map[string]bundle.Wording, len(n.Content.Wordings))
-	for tag, w := range n.Content.Wordings {
-		removed = append(removed, w.Excess()...)
-		clean[tag] = w.Sanitised()
+	clean := func(wordings map[string]bundle.Wording) map[string]bundle.Wording {
+		out := maps.Clone(wordings)
+		for tag, w := range wordings {
+			removed = append(removed, w.Excess()...)
+			out[tag] = w.Sanitised()
+		}
+		return out
 	}
-	content := *n.Content
-	content.Wordings = clean
-	n.Content = &content
+	if n.Content != nil {
+		content := *n.Content
+		content.Wordings = clean(content.Wordings)
+		n.Content = &content
+	}
+	if n.Experiment != nil {
+		experiment := *n.Experiment
+		experiment.Variants = slices.Clone(experiment.Variants)
+		for i, v := range experiment.Variants {
+			experiment.Variants[i].Wordings = clean(v.Wordings)
+		}
+		n.Experiment = &experiment
+	}
 	slices.Sort(removed)
 	return slices.Compact(removed)
 }

@@ -4956,6 +4956,11 @@ export interface components {
       }
       /** @description Texts that have versions: privacy notice, terms and the like. */
       documents?: components['schemas']['Document'][]
+      /**
+       * @description The purpose that has to be agreed to before a visitor is put into a group by chance, where agreement is needed
+       *     first (rule E8); measurement if absent.
+       */
+      experiments?: string
     }
     /** @description Buttons are how a notice's buttons look: outlined in the colour of the words, without a field of their own, if it is absent. */
     Buttons: {
@@ -5716,6 +5721,16 @@ export interface components {
       what: string
       why?: string
     }
+    /** @description An Experiment says what a notice is to bring about, from whom it is kept for comparison, and in which variants it is shown (rule E3). */
+    Experiment: {
+      goal: components['schemas']['Goal']
+      /** @description How long after first meeting the notice reaching the goal counts, such as P5D, which it is if absent. */
+      within?: string
+      /** @description Per cent of visitors who never see it. */
+      holdout?: number
+      /** @description The first is what visitors get who are in no experiment. None: all get the notice as it is. */
+      variants?: components['schemas']['Variant'][]
+    }
     /** @description A FactChoice is a fact with the tests that go with it. */
     FactChoice: {
       /** @description The name; one that holds NAME or ID stands for all names of that form. */
@@ -5929,6 +5944,18 @@ export interface components {
     GivenAlert: {
       feed: string
       text: string
+    }
+    /** @description A Goal is one of four things that a visitor does. */
+    Goal: {
+      /** @description One of these pages is reached. */
+      pages?: components['schemas']['Conditions']
+      /** @description The site tells of an event of this name; with Least, of a value that is not less. */
+      event?: string
+      least?: number
+      /** @description The notice's form is sent. */
+      form?: boolean
+      /** @description A link of the notice is followed. */
+      link?: boolean
     }
     /** @description A Head is where a chain ends: how many records it has, and the last one's hash. */
     Head: {
@@ -6392,6 +6419,8 @@ export interface components {
       memory?: components['schemas']['Memory']
       look?: components['schemas']['Look']
       content?: components['schemas']['Content']
+      /** @description What it is to bring about, and how that is found out. */
+      experiment?: components['schemas']['Experiment']
     }
     /** @description A NoticeChange is a notice as its person left it. */
     NoticeChange: {
@@ -7563,6 +7592,19 @@ export interface components {
       all: components['schemas']['Trend']
       rows: components['schemas']['Trend'][]
     }
+    /** @description A Variant is a notice in other words, or with another look; it says only what differs. */
+    Variant: {
+      id: string
+      /** @description What people call it. */
+      name?: string
+      /** @description How many get it, beside the weights of the others; 1 if absent. */
+      weight?: number
+      /** @description By BCP 47 tag; what a wording has goes before what the notice’s wording in that language has. */
+      wordings?: {
+        [key: string]: components['schemas']['Wording']
+      }
+      look?: components['schemas']['Look']
+    }
     /** @description VendorSwitch switches the demo site's badly behaved vendor. */
     VendorSwitch: {
       on: boolean
@@ -7747,6 +7789,7 @@ export interface components {
         | 'consent'
         | 'disclaimer'
         | 'form'
+        | 'experiment'
     }
     /** @description A Wording is one language's text of a notice. */
     Wording: {

@@ -1,0 +1,123 @@
+package decide
+
+import (
+	"fmt"
+	"slices"
+
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/draw"
+)
+
+// experiment is how visitors of a notice are told apart, compiled (rules E3 to E5).
+type experiment struct {
+	holdout  int      // per cent
+	variants []string // ids
+	weights  []int
+}
+
+// compileExperiment returns nil where nobody is told apart.
+func compileExperiment(n bundle.Notice) *experiment {
+	if !n.Experiment.Compares() {
+		return nil
+	}
+	x := &experiment{holdout: n.Experiment.Holdout}
+	for _, v := range n.Experiment.Variants {
+		x.variants, x.weights = append(x.variants, v.ID), append(x.weights, v.GetWeight())
+	}
+	return x
+}
+
+// Draws reports whether any published notice tells visitors apart by chance.
+func (s *Site) Draws() bool { return s.draws }
+
+// mayDraw reports whether a draw may be kept by the visitor's browser, and used (rule E8).
+func (s *Site) mayDraw(e *evaluation) bool {
+	if !s.draws {
+		return false
+	}
+	purpose := s.bundle.Site.ExperimentPurpose()
+	state := e.consent
+	if state == nil { // nothing asks now; what was answered before still counts
+		now := s.consent.At(e.consentVisitor())
+		state = &now
+	}
+	if slices.Contains(state.Granted, purpose) {
+		return true
+	}
+	return state.Rule != consent.OptIn && !slices.Contains(s.consent.Asked(), purpose)
+}
+
+// draw returns the draw of the visit, "" where there is none or it must not be used.
+func (e *evaluation) draw() draw.Draw {
+	if !e.drawKnown {
+		e.drawKnown = true
+		if e.drawn = e.visit.Memory.Draw; e.drawn != "" && !e.site.mayDraw(e) {
+			e.drawn = ""
+		}
+	}
+	return e.drawn
+}
+
+// holdoutGate reports whether a notice is kept from this visitor for comparison (rule E5).
+func (n *notice) holdoutGate(e *evaluation) (heldOut bool) {
+	return n.experiment != nil && n.experiment.holdout > 0 && e.draw() != "" &&
+		e.draw().HeldOut(e.site.bundle.Site.Key, n.ID, n.experiment.holdout)
+}
+
+// variant returns the id of the variant that the visitor gets; "" where there are none. Who has
+// no draw gets the first.
+func (n *notice) variant(e *evaluation) string {
+	switch {
+	case n.experiment == nil || len(n.experiment.variants) == 0:
+		return ""
+	case e.draw() == "":
+		return n.experiment.variants[0]
+	}
+	return n.experiment.variants[e.draw().Variant(e.site.bundle.Site.Key, n.ID, n.experiment.weights)]
+}
+
+// holdoutStep is the gate of those who are held out, with the variant of those who are not.
+func (s *Site) holdoutStep(n *notice, e *evaluation) Step {
+	st := Step{Gate: GateHoldout, Rule: "G3", Passed: true, Why: "No visitors are held out of it."}
+	x := n.experiment
+	if x == nil {
+		return st
+	}
+	st.Pointer = "/experiment"
+	if x.holdout > 0 {
+		st.Why = fmt.Sprintf("Visitors are held out of it by chance, %d %%, and this one is not among them", x.holdout)
+	} else {
+		st.Why = "No visitors are held out of it"
+	}
+	variant := n.variant(e)
+	if variant != "" {
+		st.Saw = map[string]string{"variant": variant}
+	}
+	name := "“" + n.Experiment.VariantNames()[variant] + "”"
+	switch {
+	case n.holdoutGate(e):
+		st.Passed, st.Saw = false, map[string]string{"held out": fmt.Sprintf("%d %%", x.holdout)}
+		st.Why = fmt.Sprintf(
+			"This visitor is among the %d %% who never see it, so that what it brings about can be compared", x.holdout,
+		)
+	case e.draw() != "" && variant != "":
+		st.Rule = "E4"
+		st.Why += "; by their draw they get variant " + name
+	case e.draw() != "":
+	case e.visit.Memory.Draw != "":
+		st.Rule = "E8"
+		st.Why = fmt.Sprintf(
+			"The visitor is in no experiment: “%s” is not agreed to, so their draw does not count",
+			s.bundle.Site.ExperimentPurpose(),
+		)
+	default:
+		st.Rule = "E8"
+		st.Why = "The visitor is in no experiment: their browser has no draw"
+	}
+	if st.Rule == "E8" && variant != "" {
+		st.Why += "; they get the first variant, " + name
+	}
+	st.Why += "."
+	return st
+}

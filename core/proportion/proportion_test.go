@@ -1,0 +1,160 @@
+package proportion
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// The interval's ends against those printed for the score method without correction in
+// R. G. Newcombe, Statistics in Medicine 17 (1998), table I (from memory).
+func TestWilson(t *testing.T) {
+	for _, c := range []struct {
+		k, n      int
+		low, high float64
+	}{{81, 263, 0.2553, 0.3662}, {15, 148, 0.0624, 0.1605}, {0, 20, 0, 0.1611}, {1, 29, 0.0061, 0.1718}} {
+		got := Count{c.k, c.n}.Wilson()
+		assert.InDelta(t, c.low, got.Low, 0.00005, c)
+		assert.InDelta(t, c.high, got.High, 0.00005, c)
+	}
+	assert.Equal(t, Interval{Low: 0, High: 1}, Count{}.Wilson())
+	for n := 1; n < 40; n++ {
+		for k := range n + 1 {
+			i, j := Count{k, n}.Wilson(), Count{n - k, n}.Wilson()
+			p := float64(k) / float64(n)
+			assert.True(t, 0 <= i.Low && i.Low <= p && p <= i.High && i.High <= 1)
+			assert.InDelta(t, i.Low, 1-j.High, 1e-12, "what is true of those who did is true of those who did not")
+		}
+	}
+}
+
+// Newcombe 1998, Table II, method 10, of the difference of the first less the second (from memory).
+func TestNewcombe(t *testing.T) {
+	for _, c := range []struct {
+		a, b      Count
+		low, high float64
+	}{
+		{Count{56, 70}, Count{48, 80}, 0.0524, 0.3339},
+		{Count{9, 10}, Count{3, 10}, 0.1705, 0.8090},
+		{Count{6, 7}, Count{2, 7}, 0.0582, 0.8062},
+		{Count{5, 56}, Count{0, 29}, -0.0381, 0.1926},
+		{Count{0, 10}, Count{0, 20}, -0.1611, 0.2775},
+		{Count{0, 10}, Count{0, 10}, -0.2775, 0.2775},
+		{Count{10, 10}, Count{0, 20}, 0.6791, 1},
+		{Count{10, 10}, Count{0, 10}, 0.6075, 1},
+	} {
+		got := Newcombe(c.b, c.a)
+		assert.InDelta(t, c.low, got.Low, 5e-5, "%v", c)
+		assert.InDelta(t, c.high, got.High, 5e-5, "%v", c)
+		assert.True(t, got.Low >= -1 && got.High <= 1)
+		turned := Newcombe(c.a, c.b)
+		assert.InDelta(t, -got.High, turned.Low, 1e-12, "the other way round")
+	}
+}
+
+// NIST/SEMATECH e-Handbook §7.2.4.2, worked example: a share of defectives of 10 %, a change of 10
+// points, 5 % and 10 % (from memory).
+func TestSampleSize(t *testing.T) {
+	assert.Equal(t, 102, sampleSize(1.645, math.Sqrt(0.1*0.9), 1.282, math.Sqrt(0.2*0.8), 0.1))
+	for _, c := range []struct {
+		base, difference float64
+		groups           int
+	}{{0, 0, 2}, {0.1, 0, 2}, {0.1, -0.2, 2}, {0.9, 0.2, 2}, {-0.1, 0.2, 2}, {0.1, 0.1, 1}} {
+		_, ok := Needed(c.base, c.difference, c.groups)
+		assert.False(t, ok, "%v", c)
+	}
+	p, ok := Needed(0.05, 0.01, 2)
+	require.True(t, ok)
+	assert.Greater(t, p.Daily, p.Once)
+	bigger, _ := Needed(0.05, 0.02, 2)
+	assert.Less(t, bigger.Daily, p.Daily)
+	three, _ := Needed(0.05, 0.01, 3)
+	assert.Equal(t, p.Once*3/2, three.Once)
+}
+
+// The sequence errs in at most 5 of 100 experiments without a difference that are looked at daily for 60
+// days, where the interval of one look errs in many; and it finds what there is, later than one look would.
+func TestAlwaysHolds(t *testing.T) {
+	seed := rand.Uint64()
+	t.Logf("seed %d", seed)
+	random := rand.New(rand.NewPCG(seed, 0))
+	const experiments, days = 1200, 60
+	for _, c := range []struct{ share, perDay, second float64 }{
+		{0.5, 20, 0.5},
+		{0.1, 50, 0.5},
+		{0.05, 100, 0.1},
+		{0.02, 200, 0.5},
+		{0.01, 30, 0.9},
+		{0.005, 1000, 0.1},
+		{0.001, 300, 0.5},
+		{0.001, 1000, 0.05},
+		{0.999, 500, 0.05},
+		{0.1, 200, 0.02},
+		{0.95, 40, 0.5},
+	} {
+		t.Run(fmt.Sprint(c), func(t *testing.T) {
+			wrong, wrongOnce := 0, 0
+			for range experiments {
+				always, once := watched(random, c.share, c.share, c.second, c.perDay, days)
+				wrong += min(always, 1)
+				wrongOnce += min(once, 1)
+			}
+			// Four standard errors beyond 5 of 100 would be a fault in less than one run of 10,000.
+			assert.Less(t, float64(wrong)/experiments, 0.05+4*math.Sqrt(0.05*0.95/experiments))
+			t.Logf("always %.2f %%, the interval of one look %.1f %%", 100*float64(wrong)/experiments,
+				100*float64(wrongOnce)/experiments)
+		})
+	}
+}
+
+// watched looks daily at an experiment with shares of a and b, in which a part of the visitors is in the
+// second group; it returns the first day on which each interval excludes nought, 0 for never.
+func watched(random *rand.Rand, a, b, second, perDay float64, days int) (always, once int) {
+	var one, two Count
+	for day := 1; day <= days; day++ {
+		for range int(perDay) {
+			group, share := &one, a
+			if random.Float64() < second {
+				group, share = &two, b
+			}
+			group.N++
+			if random.Float64() < share {
+				group.K++
+			}
+		}
+		if always == 0 && Always(one, two).Excludes(0) {
+			always = day
+		}
+		if once == 0 && Newcombe(one, two).Excludes(0) {
+			once = day
+		}
+	}
+	return always, once
+}
+
+func TestPlanned(t *testing.T) {
+	random := rand.New(rand.NewPCG(18, 0))
+	plan, ok := Needed(0.10, 0.05, 2)
+	require.True(t, ok)
+	const experiments, days = 400, 40
+	found := 0
+	for range experiments {
+		always, _ := watched(random, 0.10, 0.15, 0.5, float64(plan.Daily)/days, days)
+		found += min(always, 1)
+	}
+	// Planned for 80 of 100 at the last look; earlier looks find a few more.
+	assert.Greater(t, float64(found)/experiments, 0.75)
+	t.Logf("planned %+v: found in %d of %d", plan, found, experiments)
+}
+
+func TestAlwaysWithoutVisitors(t *testing.T) {
+	for _, c := range [][2]Count{{{0, 0}, {0, 0}}, {{0, 50}, {0, 50}}, {{50, 50}, {50, 50}}} {
+		i := Always(c[0], c[1])
+		assert.False(t, i.Excludes(0), "%v %v", c, i)
+		assert.True(t, i.Low >= -1 && i.High <= 1)
+	}
+}

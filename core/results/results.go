@@ -1,0 +1,68 @@
+// Package results says what came of notices: how many met them, how many reached their goal,
+// and whether one variant did better than another (rules E2, E6 and E9).
+package results
+
+import (
+	"mastflag/core/proportion"
+)
+
+// MinSeen is how many visitors there have to be before a share is said (rule E2).
+const MinSeen = 30
+
+// HeldOut is the variant of those who never see a notice, though they would have.
+const HeldOut = "held-out"
+
+// A Group is the visitors of a notice who got one variant, "" where it has none, and how many
+// of them reached its goal: 0 <= Reached <= Visitors.
+type Group struct {
+	Notice   string `json:"notice"`
+	Variant  string `json:"variant"`
+	Visitors int    `json:"visitors"`
+	Reached  int    `json:"reached"`
+}
+
+func (g Group) count() proportion.Count { return proportion.Count{K: g.Reached, N: g.Visitors} }
+
+// A Result is a group with its share, and the difference from its notice's first group. What
+// is left out is not said, because the numbers are too small; the first has no difference.
+type Result struct {
+	Group
+	Share      *float64    `json:"share,omitempty"`
+	Low        *float64    `json:"low,omitempty"`
+	High       *float64    `json:"high,omitempty"`
+	Difference *Difference `json:"difference,omitempty"`
+}
+
+// A Difference is how much larger a group's share is than that of its notice's first group.
+type Difference struct {
+	Share float64 `json:"share"`
+	// As of one look, at a time that was fixed beforehand.
+	proportion.Interval
+	// As of any number of looks.
+	Always proportion.Interval `json:"always"`
+}
+
+// Decided reports whether there is a difference, whenever one looks.
+func (d Difference) Decided() bool { return d.Always.Excludes(0) }
+
+// Compare returns the result of each group, in their order.
+func Compare(groups []Group) []Result {
+	first := map[string]Group{}
+	out := make([]Result, 0, len(groups))
+	for _, g := range groups {
+		r := Result{Group: g}
+		if g.Visitors >= MinSeen {
+			share, w := g.count().Share(), g.count().Wilson()
+			r.Share, r.Low, r.High = &share, &w.Low, &w.High
+		}
+		base, compared := first[g.Notice]
+		if !compared {
+			first[g.Notice] = g
+		} else if g.Visitors >= MinSeen && base.Visitors >= MinSeen {
+			a, b := base.count(), g.count()
+			r.Difference = &Difference{b.Share() - a.Share(), proportion.Newcombe(a, b), proportion.Always(a, b)}
+		}
+		out = append(out, r)
+	}
+	return out
+}
