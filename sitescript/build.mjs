@@ -37,6 +37,7 @@ await build({
     sound: 'src/sound.ts',
     tab: 'src/tab.ts',
     video: 'src/video.ts',
+    results: 'src/results.ts',
     shared: 'src/shared.ts',
   },
   outdir,

@@ -85,7 +85,11 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		}
 		if n.GetState() == bundle.Published {
 			published = append(published, int32(i))
+			s.aims = s.aims || n.Experiment != nil
 			s.draws = s.draws || n.experiment != nil
+			if n.Experiment != nil && n.Experiment.Goal.Pages != nil {
+				s.goals = append(s.goals, goalPages{n.ID, n.goal})
+			}
 			if n.Kind == bundle.KindConsent {
 				s.consents = append(s.consents, int32(i))
 			}
@@ -97,7 +101,8 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 			}
 		}
 	}
-	if len(s.consents) > 0 || s.draws {
+	s.published = len(published)
+	if s.published > 0 {
 		var question consent.Question
 		if len(s.consents) > 0 {
 			question = s.notices[s.consents[0]].Question()
@@ -213,10 +218,15 @@ func compileNotice(
 	var demands fault.Faults
 	c.demand, demands = compileDemand(n, site)
 	c.experiment = compileExperiment(n)
+	var goal fault.Faults
+	if n.Experiment != nil && n.Experiment.Goal.Pages != nil {
+		c.goal, goal = pages.Compile(*n.Experiment.Goal.Pages, names)
+	}
 	var spots fault.Faults
 	c.spots, spots = compileSpots(n, names)
 	faults := slices.Concat(
-		when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"), counts, demands, spots)
+		when.Under("/schedule"), where.Under("/pages"), whom.Under("/audience"), counts, demands, spots,
+		goal.Under("/experiment/goal/pages"))
 	span := func(p bundle.Period, pointer string) schedule.Span {
 		s, err := schedule.ParseSpan(string(p))
 		if err != nil {

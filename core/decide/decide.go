@@ -37,7 +37,10 @@ type Site struct {
 	demands     []int32         // the published disclaimers that have to be answered
 	spotted     []int32         // the published notices whose spots depend on the page
 	consent     consent.Compiled
-	draws       bool // a published notice has an experiment that tells visitors apart
+	published   int         // how many notices are
+	aims        bool        // one of them has a goal
+	goals       []goalPages // of the published notices whose goal is a page
+	draws       bool        // a published notice has an experiment that tells visitors apart
 	table       *audience.Table
 	evaluations evaluations
 	liveSet     atomic.Pointer[liveSet]
@@ -77,6 +80,7 @@ type notice struct {
 	demand   *demand // of a disclaimer that has to be answered
 	// How its visitors are told apart; nil if they are not.
 	experiment *experiment
+	goal       pages.Set   // the pages that are its goal, if those are
 	spots      []pages.Set // for which each of its spots is; nil if none depends on the page
 	countdownRules
 }
@@ -153,8 +157,9 @@ type Decision struct {
 	Waiting []Waiting
 	// HeldOut is in the same order.
 	HeldOut []HeldOut
-	// Drawn is whether the visitor's draw counts; MayDraw whether it would, if there is none yet (rule E8).
-	Drawn, MayDraw bool
+	// MayMeasure is whether the visitor's browser may keep what helps to count, Drawn whether their draw puts them into
+	// experiments (rule E8).
+	MayMeasure, Drawn bool
 	// Consent is what holds for the visitor; nil where the site asks for none.
 	Consent *consent.State
 }
@@ -216,7 +221,7 @@ func (s *Site) Audience(id string) audience.Audience { return s.byID(id).audienc
 // sorted.
 func (s *Site) Wants() []string {
 	var out []string
-	if len(s.consents) > 0 || s.draws {
+	if len(s.consents) > 0 || s.aims {
 		out = append(out, "place.country", "place.region", "consent.signal")
 	}
 	for i := range s.notices {
@@ -456,8 +461,9 @@ func (r *round) changesAt(t time.Time) {
 
 func (r *round) result() Decision {
 	d := r.decision
-	if r.site.draws {
-		d.MayDraw, d.Drawn = r.site.mayDraw(r.evaluation), r.evaluation.draw() != ""
+	if r.site.published > 0 {
+		d.MayMeasure = r.site.mayMeasure(r.evaluation)
+		d.Drawn = r.site.draws && r.evaluation.draw() != ""
 	}
 	if shows := r.evaluation.shows; len(shows) > 0 {
 		d.Show = make([]Shown, len(shows))

@@ -7,6 +7,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/draw"
+	"mastflag/core/pages"
 )
 
 // experiment is how visitors of a notice are told apart, compiled (rules E3 to E5).
@@ -28,18 +29,26 @@ func compileExperiment(n bundle.Notice) *experiment {
 	return x
 }
 
+// Published returns how many notices are published.
+func (s *Site) Published() int { return s.published }
+
 // Draws reports whether any published notice tells visitors apart by chance.
 func (s *Site) Draws() bool { return s.draws }
 
-// mayDraw reports whether a draw may be kept by the visitor's browser, and used (rule E8).
-func (s *Site) mayDraw(e *evaluation) bool {
-	if !s.draws {
+// mayMeasure reports whether the visitor's browser may keep a draw, and what else helps to count
+// (rule E8).
+func (s *Site) mayMeasure(e *evaluation) bool {
+	if e.visit.Memory.NoStorage {
 		return false
 	}
 	purpose := s.bundle.Site.ExperimentPurpose()
 	state := e.consent
 	if state == nil { // nothing asks now; what was answered before still counts
-		now := s.consent.At(e.consentVisitor())
+		visitor := e.consentVisitor()
+		if visitor.Answer.At.IsZero() && s.consent.Place(visitor.Country, visitor.Region).Rule == consent.OptIn {
+			return false
+		}
+		now := s.consent.At(visitor)
 		state = &now
 	}
 	if slices.Contains(state.Granted, purpose) {
@@ -52,7 +61,7 @@ func (s *Site) mayDraw(e *evaluation) bool {
 func (e *evaluation) draw() draw.Draw {
 	if !e.drawKnown {
 		e.drawKnown = true
-		if e.drawn = e.visit.Memory.Draw; e.drawn != "" && !e.site.mayDraw(e) {
+		if e.drawn = e.visit.Memory.Draw; e.drawn != "" && !e.site.mayMeasure(e) {
 			e.drawn = ""
 		}
 	}
@@ -120,4 +129,34 @@ func (s *Site) holdoutStep(n *notice, e *evaluation) Step {
 	}
 	st.Why += "."
 	return st
+}
+
+// A goalPages is the pages that are a notice's goal.
+type goalPages struct {
+	id    string
+	pages pages.Set
+}
+
+// GoalsOn returns the ids of the published notices whose goal the page at an address is.
+func (s *Site) GoalsOn(address string) (ids []string) {
+	if len(s.goals) == 0 {
+		return nil
+	}
+	p, _, ok := s.knownPage(address)
+	if !ok {
+		return nil
+	}
+	for _, g := range s.goals {
+		if g.pages.Test(p.Subject).Shows {
+			ids = append(ids, g.id)
+		}
+	}
+	return ids
+}
+
+// KnownPath returns the path, in normal form, of the page at an address; ok is false if the site
+// has no such page.
+func (s *Site) KnownPath(address string) (path string, ok bool) {
+	p, listed, ok := s.knownPage(address)
+	return p.Path, ok && listed
 }

@@ -84,10 +84,8 @@ func TestDecisionsFollowTheRules(t *testing.T) {
 			for _, n := range d.Waiting {
 				require.Equal(t, want.variants[n.ID], n.Variant)
 			}
-			if s.Draws() {
-				require.Equal(t, o.draws(), d.Drawn)
-				require.Equal(t, d.MayDraw, o.place() != consent.OptIn || o.answered())
-			}
+			require.Equal(t, s.Draws() && o.draws(), d.Drawn)
+			require.Equal(t, s.Published() > 0 && o.mayKeep(), d.MayMeasure)
 			met["held out"] += len(heldOut)
 			for _, a := range explained.Explain {
 				require.Equal(t, slices.Contains(want.show, a.ID), a.Shows)
@@ -301,7 +299,12 @@ func (o oracle) decide(t *testing.T) outcome {
 
 // draws is rule E8: the draw counts where measurement may go ahead.
 func (o oracle) draws() bool {
-	return o.visit.Memory.Draw != "" && (o.place() != consent.OptIn || o.answered())
+	return o.visit.Memory.Draw != "" && o.mayKeep()
+}
+
+// mayKeep is rule E8: what helps to count may be kept where measurement may go ahead.
+func (o oracle) mayKeep() bool {
+	return !o.visit.Memory.NoStorage && (o.place() != consent.OptIn || o.answered())
 }
 
 // number is rule E4, in floating point.

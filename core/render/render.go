@@ -152,7 +152,7 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 	addScriptParts(n, &out, zone)
 	out.Tab = tabOf(n, images)
 	out.Ways = w.Details != "" || out.Fold != nil || out.Form != nil || out.Uses != nil || out.Out != nil ||
-		out.Behind != nil || out.Sound != "" || out.Tab != nil
+		out.Behind != nil || out.Sound != "" || out.Tab != nil || out.Count != nil && out.Count.Go != ""
 	return out, nil
 }
 

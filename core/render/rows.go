@@ -296,7 +296,7 @@ func question(p bundle.Part, w bundle.PartWords) string {
 	fmt.Fprintf(&b, "<strong>%s</strong>", html.EscapeString(w.Heading))
 	for i, label := range w.Answers {
 		if i < len(p.Events) && label != "" {
-			fmt.Fprintf(&b, `<button type="button" class="button" data-event="%s">%s</button>`,
+			fmt.Fprintf(&b, `<button type="button" class="button" data-act="answered" data-event="%s">%s</button>`,
 				html.EscapeString(p.Events[i]), html.EscapeString(label))
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"errors"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -28,9 +29,13 @@ import (
 // A Site is a compiled site with its notices rendered. It is never altered.
 type Site struct {
 	*decide.Site
-	origins      map[string]bool
-	hosts        map[string]bool                    // of the origins, without www.
-	pieces       map[string]pieces                  // by notice id
+	origins  map[string]bool
+	hosts    map[string]bool // of the origins, without www.
+	pieces   map[pieceKey]pieces
+	versions map[string]string // when each notice was published, Unix time in seconds, by id
+	// The goals of the published notices, by id; and the same in JSON.
+	Goals        map[string]Goal
+	GoalsJSON    []byte
 	consentForms map[string]map[formKey]consentForm // consent notices, by id
 	parts        map[string][]byte                  // of the consent part, by language
 	disclaimers  map[string][]byte                  // of the part for disclaimers, by language
@@ -92,6 +97,9 @@ type Piece struct {
 	Disclaims *render.Disclaims `json:"disclaims,omitempty"`
 }
 
+// A pieceKey is a notice in one of its variants; "" is the notice as it is.
+type pieceKey struct{ notice, variant string }
+
 // pieces are one notice as render.Bar in JSON, by language tag.
 type pieces struct {
 	wordings map[string]bundle.Wording
@@ -114,7 +122,8 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 		Uncompiled: left,
 		origins:    map[string]bool{},
 		hosts:      map[string]bool{},
-		pieces:     map[string]pieces{},
+		pieces:     map[pieceKey]pieces{},
+		versions:   map[string]string{},
 		Shown:      map[string]Shown{},
 	}
 	for _, o := range b.Site.Origins {
@@ -140,35 +149,20 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	}
 	s.Refresh = b.RefreshEvery()
 	for order, n := range d.Ordered() {
-		byTag := map[string][]byte{}
-		linked := b.Site.Prepared(n, base)
-		demand, _ := n.Disclaimer()
+		s.versions[n.ID] = strconv.FormatInt(max(n.GetPublishedAt().Unix(), 0), 10)
 		keep := rememberedActs(n, facts)
-		if n.Kind == bundle.KindCode {
-			code, err := encode(Piece{Bar: render.CodeOf(n), Order: order, Keep: keep})
-			if err != nil {
-				return nil, err
-			}
-			s.pieces[n.ID] = pieces{code: code}
-			continue
+		if s.pieces[pieceKey{n.ID, ""}], err = s.render(n, base, order, keep); err != nil {
+			return nil, err
 		}
-		for tag := range n.Wordings() {
-			if demand.Answered() {
-				if byTag[tag], err = s.disclaim(n, tag, base, order); err != nil {
-					return nil, err
-				}
-				continue
-			}
-			bar, err := render.Notice(linked, tag, base+ImagesPath(b.Site.Key), d.Zone())
-			if err != nil {
-				return nil, err
-			}
-			s.noteForm(linked, tag, bar)
-			if byTag[tag], err = encode(Piece{Bar: bar, Order: order, Keep: keep}); err != nil {
+		for variant := range n.Experiment.VariantNames() {
+			if s.pieces[pieceKey{n.ID, variant}], err = s.render(n.InVariant(variant), base, order, keep); err != nil {
 				return nil, err
 			}
 		}
-		s.pieces[n.ID] = pieces{wordings: n.Wordings(), byTag: byTag}
+	}
+	s.Goals = goals(b, facts)
+	if s.GoalsJSON, err = json.Marshal(s.Goals); err != nil {
+		return nil, err
 	}
 	if err := s.disclaimerParts(); err != nil {
 		return nil, err
@@ -176,10 +170,43 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 	return s, s.consents(base)
 }
 
+// render makes the pieces of a notice, in all its languages.
+func (s *Site) render(n bundle.Notice, base string, order int, keep []string) (pieces, error) {
+	if n.Kind == bundle.KindCode {
+		code, err := encode(Piece{Bar: render.CodeOf(n), Order: order, Keep: keep})
+		return pieces{code: code}, err
+	}
+	site := s.Bundle().Site
+	linked := site.Prepared(n, base)
+	demand, _ := n.Disclaimer()
+	byTag := map[string][]byte{}
+	for tag := range n.Wordings() {
+		var err error
+		if demand.Answered() {
+			if byTag[tag], err = s.disclaim(n, tag, base, order); err != nil {
+				return pieces{}, err
+			}
+			continue
+		}
+		bar, err := render.Notice(linked, tag, base+ImagesPath(site.Key), s.Zone())
+		if err != nil {
+			return pieces{}, err
+		}
+		s.noteForm(linked, tag, bar)
+		if byTag[tag], err = encode(Piece{Bar: bar, Order: order, Keep: keep}); err != nil {
+			return pieces{}, err
+		}
+	}
+	return pieces{wordings: n.Wordings(), byTag: byTag}, nil
+}
+
 // rememberedActs returns the acts of a notice that browsers are to remember beside closing.
 func rememberedActs(n bundle.Notice, facts []string) (keep []string) {
 	if len(n.GetMemory().Limits) > 0 || slices.Contains(facts, "notice."+n.ID+".shown") {
 		keep = append(keep, "shown")
+	}
+	if n.GetMemory().HideAfterAnswer != "" || slices.Contains(facts, "notice."+n.ID+".answered") {
+		keep = append(keep, "answered")
 	}
 	if n.GetMemory().HideAfterClick != "" || slices.Contains(facts, "notice."+n.ID+".clicked") {
 		keep = append(keep, "clicked")
@@ -279,21 +306,28 @@ func (s *Site) Allows(origin string) bool {
 // Own reports whether a host, in lower case, is one of the site's.
 func (s *Site) Own(host string) bool { return s.hosts[strings.TrimPrefix(host, "www.")] }
 
-// Piece returns a notice rendered for a page in the given language, as JSON;
-// nil if it says nothing. place is what applies where the visitor is, to
-// consent notices.
-func (s *Site) Piece(id, language string, place consent.PlaceRule) []byte {
-	if s.consentForms[id] != nil {
-		return s.ask(id, language, place).piece
-	}
-	p := s.pieces[id]
+// Piece returns a notice, in one of its variants or "", rendered for a page in the
+// given language, as JSON; nil if it says nothing. wording is the tag of its text,
+// "" where it has none. place is what applies where the visitor is, to consent
+// notices.
+func (s *Site) Piece(id, variant, language string, place consent.PlaceRule) (piece []byte, wording string) {
+	p := s.pieces[pieceKey{id, variant}]
 	if p.code != nil {
-		return p.code
+		return p.code, ""
 	}
-	if piece, ok := p.byTag[language]; ok && p.wordings[language].Says() {
-		return piece
+	tag := p.tag(language, s.Bundle().Site.Language)
+	if forms := s.consentForms[id]; forms != nil {
+		return forms[formKey{tag, place.Rule, place.Words}].piece, tag
 	}
-	return p.byTag[wording.Choose(p.wordings, language, s.Bundle().Site.Language)]
+	return p.byTag[tag], tag
+}
+
+// tag returns the tag of the wording that a page in a language gets.
+func (p pieces) tag(language, site string) string {
+	if w, ok := p.wordings[language]; ok && w.Says() {
+		return language
+	}
+	return wording.Choose(p.wordings, language, site)
 }
 
 // Load returns the bundle of a site as it is kept: what is out of each

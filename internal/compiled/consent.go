@@ -297,19 +297,10 @@ func encode(v any) ([]byte, error) {
 	return bytes.Clone(bytes.TrimSpace(out.Bytes())), err
 }
 
-// ask returns a consent notice as a place gets it; nil if it says nothing.
-func (s *Site) ask(id, language string, place consent.PlaceRule) consentForm {
-	byTag := s.consentForms[id]
-	w := s.pieces[id].wordings
-	if _, ok := w[language]; !ok || !w[language].Says() {
-		language = wording.Choose(w, language, s.Bundle().Site.Language)
-	}
-	return byTag[formKey{language, place.Rule, place.Words}]
-}
-
 // Hash returns the fingerprint of a consent notice as a place gets it.
 func (s *Site) Hash(id, language string, place consent.PlaceRule) string {
-	return s.ask(id, language, place).hash
+	tag := s.pieces[pieceKey{id, ""}].tag(language, s.Bundle().Site.Language)
+	return s.consentForms[id][formKey{tag, place.Rule, place.Words}].hash
 }
 
 // Part returns what the site script's consent part gets in a language, as
@@ -318,5 +309,5 @@ func (s *Site) Part(language string) []byte {
 	if p, ok := s.parts[language]; ok {
 		return p
 	}
-	return s.parts[wording.Choose(s.pieces[s.ConsentNotice()].wordings, language, s.Bundle().Site.Language)]
+	return s.parts[wording.Choose(s.pieces[pieceKey{s.ConsentNotice(), ""}].wordings, language, s.Bundle().Site.Language)]
 }

@@ -24,6 +24,8 @@ type Answer struct {
 	Consent *ConsentState `json:"consent,omitempty"`
 	// What takes answers to disclaimers needs, where the page carries one.
 	Disclaimer *DisclaimerState `json:"disclaimer,omitempty"`
+	// What it takes to tell what became of the notices.
+	Results *CountState `json:"results,omitempty"`
 	// How many notices each slot holds; with waiting.
 	Capacity map[string]int `json:"capacity,omitempty"`
 	// The facts to send from now on, as version:names; absent where they are known.

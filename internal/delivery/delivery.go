@@ -35,6 +35,7 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/contacts"
+	"mastflag/internal/counting"
 	"mastflag/internal/problem"
 	"mastflag/internal/records"
 	"mastflag/internal/sources"
@@ -68,8 +69,10 @@ type Delivery struct {
 	ledger    *records.Keeper
 	contacts  *contacts.Keeper
 	marks     marks
-	// How often pages may tell answers, and send forms.
-	answers, forms *limits
+	// How often pages may tell answers, send forms, and tell what is counted.
+	answers, forms, counts *limits
+	counter                *counting.Counter
+	countMarks             *countMarks
 	// A preview compiles the site anew: so many at once.
 	previews chan struct{}
 }
@@ -83,7 +86,8 @@ const maxPreviews = 2
 // itself; what asks for consent and holds things back until it is given; what takes
 // answers to disclaimers; and what counts visits where an audience asks about them; and what shares what
 // is remembered between the hosts of a domain; what opens longer messages and loads what few notices need;
-// what takes forms, knows opening hours, sounds, speaks in the tab and plays videos.
+// what takes forms, knows opening hours, sounds, speaks in the tab and plays videos;
+// and what notes what is seen and done.
 var parts = []string{
 	"site",
 	"popup",
@@ -100,6 +104,7 @@ var parts = []string{
 	"sound",
 	"tab",
 	"video",
+	"results",
 }
 
 // An asset is a file with its encodings.
@@ -126,6 +131,7 @@ func New(
 	source *sources.Sources,
 	ledger *records.Keeper,
 	kept *contacts.Keeper,
+	counter *counting.Counter,
 ) (*Delivery, error) {
 	d := &Delivery{
 		hub:       hub,
@@ -139,9 +145,13 @@ func New(
 		contacts:  kept,
 		answers:   answerLimits(),
 		forms:     formLimits(),
+		counts:    countLimits(),
+		counter:   counter,
 		parts:     map[string]asset{},
 		marks:     marks{secret: secret},
-		previews:  make(chan struct{}, maxPreviews),
+
+		countMarks: newCountMarks(secret),
+		previews:   make(chan struct{}, maxPreviews),
 	}
 	for _, name := range parts {
 		code, err := built.ReadFile("dist/" + name + ".js")
@@ -199,6 +209,7 @@ func (d *Delivery) Routes(r gin.IRouter) {
 	r.OPTIONS("/forms/:key", d.preflight("GET, POST"))
 	r.GET("/forms/:key/:token", d.confirmPage)
 	r.POST("/forms/:key/:token", d.confirm)
+	r.POST("/r/:key/counts", d.count)
 	r.GET("/b/:key/:id", d.block)
 	for _, path := range []string{"/t/:key", "/t/:key/:id", "/t/:key/:id/:language", "/t/:key/:id/:language/:version"} {
 		r.GET(path, d.document)
@@ -517,9 +528,10 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 		out = strconv.AppendInt(out, decision.ValidUntil.UnixMilli(), 10)
 	}
 	out = append(out, `,"show":[`...)
+	shown := make([]string, 0, maxCarried)
 	first := true
 	for _, n := range decision.Show {
-		piece := s.Piece(n.ID, language, place(decision))
+		piece, tag := s.Piece(n.ID, n.Variant, language, place(decision))
 		if piece == nil {
 			continue
 		}
@@ -528,12 +540,16 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 		}
 		first = false
 		out = append(spotted(append(out, piece[:len(piece)-1]...), s, n.ID, a.URL), '}')
+		shown = append(shown, s.CountedAs(n.ID, tag, counts(decision, n.Variant)))
 	}
 	out = append(out, ']')
 	if len(decision.Waiting) > 0 {
-		out = waiting(out, s, decision.Waiting, language, a.URL)
+		out, shown = waiting(out, shown, s, decision, language, a.URL)
 	}
 	out = ends(out, decision)
+	if a.Preview == "" {
+		out = d.counted(out, shown, s, decision, language, a)
+	}
 	out = d.disclaimed(out, s, a, decision, language)
 	out = d.consented(out, s, decision, language)
 	if a.Preview == "" && a.Wants != s.Script.Version {
@@ -633,12 +649,15 @@ func spotted(out []byte, s *compiled.Site, id, address string) []byte {
 }
 
 // waiting appends the notices that may show later on the page view, each with
-// what it waits for, and what the site script needs to let them compete.
-func waiting(out []byte, s *compiled.Site, list []decide.Waiting, language, address string) []byte {
+// what it waits for, and what the site script needs to let them compete; to shown
+// how they are counted.
+func waiting(
+	out []byte, shown []string, s *compiled.Site, d decide.Decision, language, address string,
+) ([]byte, []string) {
 	out = append(out, `,"waiting":[`...)
 	first := true
-	for _, w := range list {
-		piece := s.Piece(w.ID, language, consent.PlaceRule{})
+	for _, w := range d.Waiting {
+		piece, tag := s.Piece(w.ID, w.Variant, language, consent.PlaceRule{})
 		rest, err := w.Remainder.MarshalJSON()
 		if piece == nil || err != nil {
 			continue
@@ -650,9 +669,18 @@ func waiting(out []byte, s *compiled.Site, list []decide.Waiting, language, addr
 		out = spotted(append(out, piece[:len(piece)-1]...), s, w.ID, address)
 		out = append(out, `,"remainder":`...)
 		out = append(append(out, rest...), '}')
+		shown = append(shown, s.CountedAs(w.ID, tag, counts(d, w.Variant)))
 	}
 	out = append(out, `],"capacity":`...)
-	return append(out, s.Capacity...)
+	return append(out, s.Capacity...), shown
+}
+
+// counts returns the variant that a notice is counted as: "" of who is in no experiment.
+func counts(d decide.Decision, variant string) string {
+	if d.Drawn {
+		return variant
+	}
+	return ""
 }
 
 // readAll reads a body of at most limit bytes.

@@ -27,6 +27,11 @@ type allowance struct {
 func answerLimits() *limits { return &limits{network: allowance{2, 300}, site: allowance{1000, 3000}} }
 func formLimits() *limits   { return &limits{network: allowance{0.2, 30}, site: allowance{50, 1000}} }
 
+// What is counted comes in batches, at most a few with each page view.
+func countLimits() *limits {
+	return &limits{network: allowance{20, 2000}, site: allowance{5000, 20_000}}
+}
+
 // maxNetworks is how many networks are counted each by itself; those beyond
 // share one count.
 const maxNetworks = 100_000

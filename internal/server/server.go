@@ -24,6 +24,7 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
 	"mastflag/internal/contacts"
+	"mastflag/internal/counting"
 	"mastflag/internal/delivery"
 	"mastflag/internal/feeds"
 	"mastflag/internal/inspect"
@@ -77,6 +78,7 @@ type Server struct {
 	Feeds    *feeds.Keeper
 	Records  *records.Keeper
 	Contacts *contacts.Keeper
+	Counter  *counting.Counter
 	Carrier  *post.Carrier
 	Inspect  *inspect.Keeper
 	Survey   *survey.Keeper
@@ -132,6 +134,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		Observer: observer,
 		Records:  records.NewKeeper(st),
 		Contacts: contacts.NewKeeper(st),
+		Counter:  counting.New(st),
 		Post:     standin.NewPostOffice(st.Dir(), o.Sender),
 	}
 	contactHosts := slices.Clone(o.ContactHosts)
@@ -173,7 +176,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 		},
 	}
 	s.Admin = a
-	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, s.Records, s.Contacts)
+	d, err := delivery.New(hub, st, o.Base, o.Clock, secret, a, source, s.Records, s.Contacts, s.Counter)
 	if err != nil {
 		return nil, err
 	}
@@ -357,8 +360,8 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
 	return nil
 }
 
-// expire erases records that have been kept long enough, and letters that
-// nobody took up, now and every hour.
+// expire erases records that have been kept long enough, letters that nobody took
+// up, and which page views were counted, now and every hour.
 func (s *Server) expire(ctx context.Context) {
 	erase := func() {
 		if n, err := s.Records.Expire(ctx, s.Clock.Now()); err != nil && ctx.Err() == nil {
@@ -370,6 +373,9 @@ func (s *Server) expire(ctx context.Context) {
 			slog.Error("erasing contacts that were kept long enough, and what went out long ago", "error", err)
 		} else if n > 0 {
 			slog.Info("erased contacts that were kept long enough, or that nobody confirmed", "contacts", n)
+		}
+		if _, err := s.Counter.Expire(ctx, s.Clock.Now()); err != nil && ctx.Err() == nil {
+			slog.Error("forgetting which page views were counted long ago", "error", err)
 		}
 		if err := s.Post.Clear(time.Now().Add(-people.InvitationLasts)); err != nil {
 			slog.Error("removing letters that nobody took up", "error", err)

@@ -129,6 +129,7 @@ export function start(page: Page): Special {
       form!.reset()
       if (page.quiet()) return
       page.memory.act(bar.id, 'answered', page.now())
+      page.act(bar, 'sent')
       const { then, to } = bar.form!
       if (then === 'page') location.assign(to!)
       if (then === 'file') {

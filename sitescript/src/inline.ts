@@ -9,7 +9,7 @@ try {
   page.mastflag ??= {
     q,
     person: (traits: object) => q.push(['person', traits]),
-    event: (name: string) => q.push(['event', name]),
+    event: (...told: unknown[]) => q.push(['event', ...told]),
   }
   reserve('__KEY__')
 } catch {

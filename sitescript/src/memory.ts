@@ -3,10 +3,13 @@
 // where the site shares it between them. Where storage is barred it lasts as
 // long as the page.
 
+import type { Meeting, Report } from './results'
+
 interface Acts {
   closed?: string
   clicked?: string
   answered?: string
+  converted?: string
   /** When its own countdown began for this visitor, and when that last took them to another page. */
   met?: string
   gone?: string
@@ -47,6 +50,10 @@ interface Kept {
   }
   /** Ids of the notices that were folded away, the latest last. */
   folded?: string[]
+  /** What puts this visitor into groups by chance; which notices were met; and what is still to be told of them. */
+  draw?: string
+  met?: Record<string, Meeting>
+  uncounted?: Report[]
   untold?: object[]
   told?: Record<string, string>
   /** What was acknowledged or declared last, by document; and what of that is still to be told. */
@@ -119,8 +126,8 @@ export function remembered(key: string) {
       }
     },
 
-    /** Remembers an act on a notice: closed, clicked, answered or shown. */
-    act(id: string, what: 'closed' | 'clicked' | 'answered' | 'shown', now: string): void {
+    /** Remembers an act on a notice. */
+    act(id: string, what: 'closed' | 'clicked' | 'answered' | 'converted' | 'shown', now: string): void {
       change(({ notices }) => {
         const acts = (notices[id] ??= {})
         const counts = (acts.counts ??= {})
@@ -138,16 +145,6 @@ export function remembered(key: string) {
       return kept.notices[id].met === now
     },
 
-    /** Whether a countdown may take the visitor elsewhere: once in a session, and only where that is remembered. */
-    go(id: string, now: string): boolean {
-      const gone = kept.notices[id]?.gone
-      if (gone && gone >= session) return false
-      change(({ notices }) => ((notices[id] ??= {}).gone = now))
-      kept = { notices: {} }
-      read()
-      return kept.notices[id]?.gone === now
-    },
-
     event(name: string, now: string): void {
       change((kept) => {
         const events = (kept.events ??= {})
@@ -156,8 +153,8 @@ export function remembered(key: string) {
     },
 
     /** As a decision is asked with it; view is when this page view began. */
-    visit(view: string): object {
-      const { notices, events, consent, acknowledged } = kept
+    visit(view: string) {
+      const { notices, events, consent, acknowledged, draw } = kept
       return {
         session: session || undefined,
         view: view || undefined,
@@ -166,6 +163,7 @@ export function remembered(key: string) {
         events,
         consent,
         acknowledged,
+        draw,
       }
     },
   }

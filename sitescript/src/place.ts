@@ -51,12 +51,14 @@ export interface Popup {
   placed(bars: Bar[], shadow: (html: string, css: string) => HTMLElement, host: (bar: Bar) => HTMLElement): void
 }
 let popup: Popup | undefined
-/** What opens longer messages and folds notices away; loaded when one can be. */
+/** What opens longer messages, folds notices away and leads to other pages; loaded when one can. */
 export interface Ways {
   placed(bars: Bar[]): void
   act(bar: Bar, what: string): void
+  /** Whether the end of its countdown takes the visitor to another page. */
+  leads(bar: Bar): boolean
 }
-let ways: Ways | undefined
+export let ways: Ways | undefined
 
 const atEdge = (b: Bar) => b.slot === 'top' || b.slot === 'bottom'
 

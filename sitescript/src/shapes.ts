@@ -15,12 +15,50 @@ export interface Answer {
   consent?: ConsentState
   /** What takes answers to disclaimers needs, where the page carries one. */
   disclaimer?: DisclaimerState
+  /** What it takes to tell what became of the notices. */
+  results?: CountState
   /** How many notices each slot holds; with waiting. */
   capacity?: Record<string, number>
   /** The facts to send from now on, as version:names; absent where they are known. */
   wants?: string
   /** When the preview ends, if this is one. */
   preview?: number
+}
+
+/** A CountState is what a page needs to tell what became of its notices. */
+export interface CountState {
+  mark: string
+  /** Path of the page if it is known, else "". */
+  page: string
+  /**
+   * What the page carries, as it is counted: id, version, wording and variant, with blanks between. Those that visitors
+   * are held out of have the variant held-out.
+   */
+  shown: string[]
+  /** Of those held out, by their place in Shown: what has to come true before they would have shown. */
+  held?: Record<string, components['schemas']['Node']>
+  /** What helps to count may be kept by the browser (rule E8). */
+  keep?: boolean
+  /** A draw is to be made, and the decision asked for again with it (rule E4). */
+  draw?: boolean
+  /** Ids of notices whose goal this page is. */
+  reached?: string[]
+  /** Of the site's published notices that have one, by id. */
+  goals?: Record<string, Goal>
+}
+
+/** A Goal is the goal of a notice as the site script watches for it. */
+export interface Goal {
+  /** How long after meeting the notice reaching it counts, ms. */
+  within: number
+  /** The name of an event, and the least value that it has to have. */
+  event?: string
+  least?: number
+  /** Its form is sent, or its link followed. */
+  form?: boolean
+  link?: boolean
+  /** That it was reached is remembered (rule M1). */
+  keep?: boolean
 }
 
 /** DisclaimerState is what a page that carries disclaimers needs to take answers. */

@@ -4,7 +4,7 @@
 // Whatever fails in it leaves the page unharmed.
 import { write } from './countdown'
 import { remembered } from './memory'
-import { place, prepare, rootOf, shadow, stands } from './place'
+import { place, prepare, rootOf, shadow, stands, ways } from './place'
 import { watching } from './remainder'
 import { remember } from './reserve'
 import type { Answer, Bar, Waiting } from './shapes'
@@ -16,6 +16,10 @@ interface Answering {
   hold(state: unknown, bars: Bar[]): void
   /** A press on a notice. */
   act(bar: Bar, what: string): void
+  /** What shows may have changed. */
+  placed?(): void
+  /** The site told of an event. */
+  event?(name: string, properties?: object): void
 }
 
 function start(): void {
@@ -42,7 +46,15 @@ function start(): void {
   const over: Record<string, number> = {}
   let beat = 0
   /** What takes answers, or the loading of it; and facts that it knows. */
-  const takes: Record<string, Partial<Answering> | Promise<Answering | void> | void> = {}
+  const takes: Record<string, Answering | Promise<Answering | void> | void> = {}
+  /** Has each of them do something, now or once it is there. */
+  const each = (how: (taker: Answering) => void): void => {
+    for (const name in takes) {
+      const taker = takes[name] as Partial<Promise<Answering | void>> | void
+      if (taker?.then) void taker.then((t) => t && how(t))
+      else if (taker) how(taker as Answering)
+    }
+  }
   const more: Record<string, unknown> = {}
   /** This machine's other clock when the server was last asked, which nobody sets. */
   let mark = 0
@@ -120,6 +132,7 @@ function start(): void {
         ;[version, wants] = readWants(answer.wants)
         if (wants.length && !before) return ask()
       }
+      if (answer.results?.draw && (await load<typeof import('./results')>('results')).draw(memory)) return ask()
       const stays = (b: Bar) => !(dropped[b.id] >= turn)
       shown = answer.show.filter(stays)
       waiting = token ? [] : (answer.waiting ?? []).filter(stays)
@@ -141,12 +154,16 @@ function start(): void {
       })
       until = answer.until ? answer.until - offset : 0
       put()
-      for (const name of ['consent', 'disclaimer'] as const)
+      for (const name of ['consent', 'disclaimer', 'results'] as const)
         // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
         if (answer[name])
           takes[name] ??= load<{ start(...all: unknown[]): Answering }>(name)
             .then((m) =>
-              m.start(`${server}/r/${key}`, { memory, more, ask, now, rootOf, shadow, told: calls, drop }, !!token),
+              m.start(
+                `${server}/r/${key}`,
+                { memory, more, ask, now, rootOf, shadow, told: calls, drop, showing, watch, view: () => view },
+                !!token,
+              ),
             )
             .catch(() => {})
       for (const name in takes) {
@@ -213,6 +230,7 @@ function start(): void {
   function put(anew = true): void {
     const bars = showing()
     const ids = bars.map((b) => b.id)
+    each((t) => t.placed?.())
     if (!anew && ids.join() === standing.join()) return
     standing = ids
     const height = place(bars, act)
@@ -253,15 +271,10 @@ function start(): void {
 
   /** Its countdown has run out: does what is to follow (rule C4), once for each moment. */
   function runOut(b: Bar): void {
-    const { then, go, kind, period } = b.count!
+    const { then, kind, period } = b.count!
     if (token || over[b.id] === ends[b.id]) return
     over[b.id] = ends[b.id]
-    if (go && running.has(b.id)) {
-      const to = new URL(go, location.href)
-      const bare = (u: { origin: string; pathname: string }) => u.origin + u.pathname.replace(/\/$/, '')
-      // Never to the page it is on, and never twice in a session.
-      if (bare(to) !== bare(location) && memory.go(b.id, now())) return location.assign(to)
-    }
+    if (running.has(b.id) && ways?.leads(b)) return
     if (then === 'again') {
       ends[b.id] += period!
       return tick()
@@ -283,15 +296,10 @@ function start(): void {
   }
 
   function act(bar: Bar, what: string): void {
-    for (const name in takes) {
-      const taker = takes[name] as Partial<Answering & Promise<Answering | void>> | void
-      // A press before it was there waits for it.
-      if (taker?.then) void taker.then((t) => t?.act(bar, what))
-      else taker?.act!(bar, what)
-    }
+    each((t) => t.act(bar, what))
     if (what === 'close') drop(bar)
     if (token) return
-    if (what === 'clicked' && bar.keep?.includes(what)) memory.act(bar.id, what, now())
+    if (bar.keep?.includes(what)) memory.act(bar.id, what as 'clicked', now())
     if (what === 'close') {
       memory.act(bar.id, 'closed', now())
       // Another may have the place now.
@@ -311,7 +319,7 @@ function start(): void {
     () => path !== location.pathname && ask(),
   )
   // What the site tells us: of the person, and of what happened.
-  const told = window as { mastflag?: { q?: [string, never][]; [call: string]: unknown } }
+  const told = window as { mastflag?: { q?: [string, ...never[]][]; [call: string]: unknown } }
   const calls = {
     person(traits: Record<string, unknown>): void {
       const before = JSON.stringify(facts())
@@ -319,7 +327,8 @@ function start(): void {
         person[k] = /^(string|number|boolean)$/.test(typeof v) ? v : undefined
       if (asked && JSON.stringify(facts()) !== before) void ask()
     },
-    event(name: string): void {
+    event(name: string, properties?: object): void {
+      each((t) => t.event?.(name, properties))
       if (!wants.includes(`event.${name}`)) return
       memory.event(name, now())
       if (asked) void ask()
@@ -329,7 +338,7 @@ function start(): void {
     // Until now the line in the page has kept what was told.
     const queue = told.mastflag?.q ?? []
     told.mastflag = calls
-    for (const [name, value] of queue) calls[name as 'event'](value)
+    for (const [name, ...values] of queue) calls[name as 'event'](values[0]!, values[1])
     if (token && framed)
       void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
     if (document.body) void ask()

@@ -38,6 +38,14 @@ export function start(page: Page) {
   const here = new Set<string>()
   const away = (id: string) => (page.quiet() ? here.has(id) : !!memory.kept.folded?.includes(id))
 
+  /** Whether a countdown may take the visitor elsewhere: once in a session, and only where that is remembered. */
+  function mayGo(id: string): boolean {
+    const gone = memory.kept.notices[id]?.gone
+    if (gone && gone >= (memory.visit('').session ?? '')) return false
+    memory.change(({ notices }) => ((notices[id] ??= {}).gone = page.now()))
+    return !memory.visit('').noStorage
+  }
+
   function more(root: ShadowRoot): void {
     const longer = root.getElementById('longer') as HTMLElement
     if (!(longer instanceof HTMLDialogElement)) {
@@ -140,6 +148,18 @@ export function start(page: Page) {
   }
 
   return {
+    /** Takes the visitor where the end of a countdown leads (rule C4), and says whether it does. */
+    leads(bar: Bar): boolean {
+      const { go } = bar.count!
+      if (!go) return false
+      const to = new URL(go, location.href)
+      const bare = (u: { origin: string; pathname: string }) => u.origin + u.pathname.replace(/\/$/, '')
+      // Never to the page it is on, and never twice in a session.
+      if (bare(to) === bare(location) || !mayGo(bar.id)) return false
+      location.assign(to)
+      return true
+    },
+
     /** Hides what is folded away, and puts its tab where it would stand. */
     placed(bars: Bar[]): void {
       latest = bars

@@ -1,0 +1,256 @@
+// Notes what is seen and done of the notices on a page, and tells the server in batches. Every
+// page view's answer has a mark, and each act counts once under it: so what may not have arrived
+// is simply told again. Loaded where an answer says how it is counted.
+import type { Memory } from './memory'
+import type { Bar, CountState } from './shapes'
+import { fresh } from './tell'
+
+/** What the script of the page gives. */
+interface Page {
+  memory: Memory
+  now(): string
+  rootOf(id: string): ShadowRoot | null | undefined
+  /** What shows now, and when this page view began. */
+  showing(): Bar[]
+  view(): string
+  watch: { holds(remainder: unknown): boolean; add(remainder: unknown): void }
+}
+
+/** Acts under one mark, as the server takes them. */
+export interface Report {
+  mark: string
+  page: string
+  shown: string[]
+  acts: { of: number; act: string }[]
+}
+
+/** When a browser met a notice that has a goal, and what it takes to tell that it was reached. */
+export interface Meeting extends Partial<Omit<Report, 'acts'>> {
+  of?: number
+  until?: number
+}
+
+/** How long half of a notice has to be in the window, ms (MRC viewable impression); how long acts are gathered. */
+const second = 1000
+const gather = 2000
+/** Told again after so long, ms; so many batches and meetings are kept. */
+const later = 20_000
+const most = 100
+
+/** What presses on notices are counted as. */
+const counted: Record<string, string> = {
+  clicked: 'clicked',
+  close: 'closed',
+  sent: 'sent',
+  answered: 'answered',
+  accept: 'answered',
+  reject: 'answered',
+  save: 'answered',
+  fine: 'answered',
+  confirm: 'answered',
+  decline: 'answered',
+}
+
+/** Makes the draw that puts a visitor into groups by chance; whether it was kept. */
+export function draw(memory: Memory): boolean {
+  memory.change((k) => (k.draw ??= fresh()))
+  return !memory.visit('').noStorage
+}
+
+/** Counts go below `answers`, where answers do. A preview counts nothing. */
+export function start(answers: string, page: Page, quiet: boolean) {
+  const address = `${answers}/counts`
+  const { memory } = page
+  let state: CountState | undefined
+  /** Of this page view: what was counted, as id and act. */
+  let done = new Set<string>()
+  let view = ''
+  let reports: Report[] = memory.kept.uncounted ?? []
+  /** What is being told. */
+  let underWay: Report | undefined
+  let timer: ReturnType<typeof setTimeout> | undefined
+  /** What is half in the window, by the element that is watched, and since when each is waited for. */
+  const inView = new Map<Element, string>()
+  const waits = new Map<string, ReturnType<typeof setTimeout>>()
+  const watched = new WeakSet<Element>()
+
+  const place = (id: string) => state?.shown.findIndex((s) => s.startsWith(`${id} `)) ?? -1
+  const heldOut = (of: number) => !!state?.shown[of]?.endsWith(' held-out')
+  const now = () => Date.parse(page.now())
+
+  function keep(): void {
+    if (state?.keep) memory.change((k) => (k.uncounted = reports.slice(-most)))
+  }
+
+  /** Notes an act of this page view, once. */
+  function add(id: string, act: string): void {
+    const of = place(id)
+    if (!state || of < 0 || done.has(`${id} ${act}`)) return
+    done.add(`${id} ${act}`)
+    const { mark, page, shown } = state
+    note({ mark, page, shown, acts: [{ of, act }] })
+  }
+
+  function note(r: Report): void {
+    const last = reports.find((x) => x.mark === r.mark && x !== underWay)
+    // What is under way may have arrived without this.
+    if (last) last.acts.push(...r.acts)
+    else reports.push(r)
+    keep()
+    clearTimeout(timer)
+    timer = setTimeout(send, gather)
+  }
+
+  async function send(): Promise<void> {
+    if (underWay || !reports.length) return
+    const batch = (underWay = reports[0]!)
+    let settled = false
+    try {
+      const reply = await fetch(address, {
+        method: 'POST',
+        credentials: 'omit',
+        keepalive: true,
+        body: JSON.stringify(batch),
+      })
+      // What it refuses it would refuse again; what it could not take it may take later.
+      settled = reply.status < 500 && reply.status !== 429
+    } catch {
+      // Another time.
+    }
+    underWay = undefined
+    if (settled) {
+      reports = reports.filter((r) => r !== batch)
+      keep()
+    }
+    clearTimeout(timer)
+    if (reports.length) timer = setTimeout(send, settled ? 0 : later)
+  }
+
+  /** It was in sight for long enough, or something was done with it. */
+  function see(id: string): void {
+    const of = place(id)
+    if (of < 0) return
+    if (!heldOut(of)) add(id, 'seen')
+    if (!state?.keep || memory.kept.met?.[id]) return
+    const goal = state.goals?.[id]
+    const { mark, page: path, shown } = state
+    memory.change((k) => {
+      const met = Object.entries(k.met ?? {}).slice(1 - most)
+      k.met = Object.fromEntries(met)
+      k.met[id] = goal ? { until: now() + goal.within, mark, page: path, shown, of } : {}
+    })
+    add(id, 'visitors')
+    // It is a goal of its own page.
+    if (state.reached?.includes(id)) reach(id)
+  }
+
+  /** Its goal was reached: once a visitor, and in time. */
+  function reach(id: string): void {
+    const { mark, page: path, shown, of, until } = memory.kept.met?.[id] ?? {}
+    if (!mark || until! < now()) return
+    memory.change((k) => (k.met![id] = {}))
+    if (state?.goals?.[id]?.keep) memory.act(id, 'converted', page.now())
+    note({ mark, page: path!, shown: shown!, acts: [{ of: of!, act: 'reached' }] })
+  }
+
+  /** Waits a second, in which the notice must not leave the window; or stops waiting. */
+  function wait(id: string, visible: boolean): void {
+    clearTimeout(waits.get(id))
+    waits.delete(id)
+    if (visible && !document.hidden) waits.set(id, setTimeout(see, second, id))
+  }
+
+  const observer = new IntersectionObserver(
+    (entries) => {
+      for (const e of entries) {
+        const id = inView.get(e.target)
+        if (id === undefined) continue
+        // Of what is larger than the window half of that.
+        const half = e.intersectionRatio >= 0.5 || e.intersectionRect.height >= innerHeight / 2
+        if (!e.target.isConnected) inView.delete(e.target)
+        else if (half !== waits.has(id)) wait(id, half)
+        half ? seenNow.add(id) : seenNow.delete(id)
+      }
+    },
+    { threshold: [0, 0.25, 0.5, 0.75, 1] },
+  )
+  const seenNow = new Set<string>()
+
+  /** Looks for what has come to the page, or would have. */
+  function look(): void {
+    if (!state || quiet) return
+    for (const bar of page.showing()) {
+      const root = page.rootOf(bar.id)
+      const box = root?.querySelector('.bar') ?? root?.firstElementChild
+      if (bar.slot === 'title') {
+        if (!seenNow.has(bar.id)) wait(bar.id, true)
+        seenNow.add(bar.id)
+      } else if (box && !watched.has(box)) {
+        watched.add(box)
+        inView.set(box, bar.id)
+        observer.observe(box)
+      }
+    }
+    // Who is held out would have seen it from now on.
+    state.shown.forEach((text, of) => {
+      const id = text.split(' ')[0]!
+      const rest = state!.held?.[of]
+      if (!heldOut(of) || waits.has(id) || seenNow.has(id) || (rest && !page.watch.holds(rest))) return
+      seenNow.add(id)
+      wait(id, true)
+    })
+  }
+
+  addEventListener('visibilitychange', () => {
+    for (const bar of page.showing()) if (bar.tab) add(bar.id, document.hidden ? 'left' : 'back')
+    for (const id of seenNow) wait(id, !document.hidden)
+    if (document.hidden) leave()
+  })
+  addEventListener('pagehide', leave)
+  addEventListener('online', () => void send())
+
+  /** The page may not come back: what is not told yet is told now, and told again if it may not have arrived. */
+  function leave(): void {
+    for (const r of reports) navigator.sendBeacon(address, JSON.stringify(r))
+    if (!state?.keep) reports = []
+  }
+
+  if (reports.length && !quiet) timer = setTimeout(send)
+
+  return {
+    hold(next: CountState | undefined): void {
+      if (view !== page.view()) {
+        view = page.view()
+        done = new Set()
+        for (const id of waits.keys()) wait(id, false)
+        seenNow.clear()
+      }
+      state = next
+      if (quiet || !next) return
+      for (const rest of Object.values(next.held ?? {})) page.watch.add(rest)
+      // What helped to count is no longer to be kept.
+      if (!next.keep && (memory.kept.met || memory.kept.draw))
+        memory.change((k) => {
+          delete k.met
+          delete k.draw
+          delete k.uncounted
+        })
+      for (const id of next.reached ?? []) reach(id)
+      look()
+    },
+    placed: () => queueMicrotask(look),
+    act(bar: Bar, what: string): void {
+      const act = counted[what]
+      if (!act || quiet) return
+      see(bar.id)
+      add(bar.id, act)
+      const goal = state?.goals?.[bar.id]
+      if ((goal?.link && act === 'clicked') || (goal?.form && act === 'sent')) reach(bar.id)
+    },
+    event(name: string, properties?: Record<string, unknown>): void {
+      if (quiet) return
+      for (const [id, { event, least }] of Object.entries(state?.goals ?? {}))
+        if (event === name && (least == null || Number(properties?.value) >= least)) reach(id)
+    },
+  }
+}
