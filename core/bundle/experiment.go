@@ -1,6 +1,8 @@
 package bundle
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -232,4 +234,15 @@ func (n Notice) checkGoal(t terms) fault.Faults {
 		})
 	}
 	return faults
+}
+
+// ExperimentMark returns a short text that changes with all that an experiment compares: its
+// goal, its groups, and what the notice says and looks like.
+func (n Notice) ExperimentMark() string {
+	raw, err := json.Marshal([]any{n.Experiment, n.Look, n.Content})
+	if err != nil {
+		panic(fmt.Sprintf("bundle: a notice cannot be written: %v", err))
+	}
+	sum := sha256.Sum256(raw)
+	return hex.EncodeToString(sum[:6])
 }

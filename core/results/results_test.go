@@ -67,3 +67,70 @@ func TestRead(t *testing.T) {
 		assert.Contains(t, err.Error(), "line 2")
 	}
 }
+
+// What is said of sums: no share of fewer than 30, and held-out visitors are not among those who saw it.
+func TestParts(t *testing.T) {
+	key := func(day, page, variant string) results.Key {
+		return results.Key{Notice: "sale", Version: 7, Wording: "en", Day: day, Page: page, Variant: variant, Device: "phone"}
+	}
+	rows := []results.Row{
+		{key("2026-12-04", "/", "a"), results.Sums{Seen: 4000, Visitors: 3900, Clicked: 200, Closed: 29}},
+		{key("2026-12-05", "/book", "b"), results.Sums{Seen: 312, Visitors: 1, Clicked: 12, Reached: 1}},
+		{key("2026-12-03", "/book", "b"), results.Sums{Seen: 1}},
+		{key("2026-12-05", "/book", results.HeldOut), results.Sums{Visitors: 400, Reached: 3}},
+	}
+	all, days, ok := results.By("day", rows)
+	require.True(t, ok)
+	assert.Equal(t, results.Sums{Seen: 4313, Visitors: 3901, Clicked: 212, Closed: 29, Reached: 1}, all.Sums)
+	assert.Equal(t, []string{"2026-12-03", "2026-12-04", "2026-12-05"}, keys(days))
+	assert.Empty(t, days[0].Shares, "one is too few")
+	assert.InDelta(t, 0.05, days[1].Shares[results.Clicked].Of, 1e-9)
+	_, pages, _ := results.By("page", rows)
+	assert.Equal(t, []string{"/", "/book"}, keys(pages), "the most seen first")
+	for _, by := range []string{"device", "wording", "variant", "version", "notice"} {
+		_, parts, ok := results.By(by, rows)
+		assert.True(t, ok && len(parts) > 0, by)
+	}
+	_, _, ok = results.By("visitor", rows)
+	assert.False(t, ok)
+	assert.Equal(t, "Seen 4,313 times on 61 pages, by 3,901 visitors; 212 followed a link (4.9 %, 4.3 to 5.6); 29 closed "+
+		"it (0.7 %, 0.5 to 1.0); 1 reached its goal (0.0 %, 0.0 to 0.1).", results.Sentence(all, 61))
+	assert.Equal(t, "Seen once on 1 page.", results.Sentence(days[0], 1))
+	assert.Equal(t, "Nobody has seen it in these days.", results.Sentence(results.Part{}, 0))
+
+	groups := results.Groups("sale", []string{"a", "b"}, 7, rows)
+	assert.Equal(t, []results.Group{
+		{Notice: "sale", Variant: "a", Visitors: 3900},
+		{Notice: "sale", Variant: "b", Visitors: 1, Reached: 1},
+		{Notice: "sale", Variant: results.HeldOut, Visitors: 400, Reached: 3},
+	}, groups)
+	assert.Len(t, results.Groups("sale", []string{"a", "b"}, 8, rows), 2, "nobody has met that version")
+}
+
+func keys(parts []results.Part) (out []string) {
+	for _, p := range parts {
+		out = append(out, p.Key)
+	}
+	return out
+}
+
+func TestVerdict(t *testing.T) {
+	names := map[string]string{"a": "Plain", "b": "Warm"}
+	for _, c := range []struct {
+		groups []results.Group
+		want   string
+	}{
+		{[]results.Group{{Variant: "a", Visitors: 29}, {Variant: "b", Visitors: 29}},
+			"Too early to tell: at least 30 visitors have to have met each side."},
+		{[]results.Group{{Variant: "a", Visitors: 1000, Reached: 50}, {Variant: "b", Visitors: 1000, Reached: 60}},
+			"Too early to tell about “Warm”: between 2.2 points worse and 4.2 points better than “Plain”."},
+		{[]results.Group{{Variant: "a", Visitors: 9000, Reached: 450}, {Variant: "b", Visitors: 9000, Reached: 630}},
+			"“Warm” is better than “Plain”, by 0.8 to 3.2 points."},
+		{[]results.Group{{Variant: "a", Visitors: 9000, Reached: 630}, {Variant: "b", Visitors: 9000, Reached: 450}},
+			"“Warm” is worse than “Plain”, by 0.8 to 3.2 points."},
+		{[]results.Group{{Visitors: 9000, Reached: 630}, {Variant: "held-out", Visitors: 9000, Reached: 450}},
+			"The notice is better than not seeing it, by 0.8 to 3.2 points."},
+	} {
+		assert.Equal(t, c.want, results.Verdict(results.Compare(c.groups), names))
+	}
+}

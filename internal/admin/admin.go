@@ -21,6 +21,7 @@ import (
 	"mastflag/internal/admin/library"
 	"mastflag/internal/admin/notices"
 	"mastflag/internal/admin/now"
+	"mastflag/internal/admin/outcomes"
 	"mastflag/internal/admin/people"
 	"mastflag/internal/admin/sites"
 	"mastflag/internal/admin/viewpoint"
@@ -67,6 +68,7 @@ func (a *Admin) areas() []base.Area {
 		&consents.Area{Base: &a.Base, Inspect: a.Inspect, Vendor: a.Vendor},
 		&documents.Area{Base: &a.Base},
 		&contacts.Area{Base: &a.Base, Carrier: a.Carrier, Receiver: a.Receiver},
+		&outcomes.Area{Base: &a.Base},
 	}
 }
 

@@ -67,14 +67,16 @@ type CountState struct {
 
 // A CountReport is acts that a page tells of, with what was in its CountState.
 type CountReport struct {
-	Mark  string   `json:"mark"`
-	Page  string   `json:"page"`
-	Shown []string `json:"shown"`
-	Acts  []struct {
-		// Place in Shown.
-		Of  int         `json:"of"`
-		Act results.Act `json:"act"`
-	} `json:"acts"`
+	Mark  string        `json:"mark"`
+	Page  string        `json:"page"`
+	Shown []string      `json:"shown"`
+	Acts  []ReportedAct `json:"acts"`
+}
+
+// A ReportedAct is an act on a notice, by its place in Shown.
+type ReportedAct struct {
+	Of  int         `json:"of"`
+	Act results.Act `json:"act"`
 }
 
 // countMarks makes and reads the marks of what can be counted.

@@ -1,0 +1,227 @@
+package results
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"mastflag/core/proportion"
+)
+
+// A Share is what part of those who saw a notice did something, from 0 to 1, with its 95 % score
+// interval (rule E2).
+type Share struct {
+	Of float64 `json:"of"`
+	proportion.Interval
+}
+
+// A Part is the sums of one day, page, device, wording, version or variant.
+type Part struct {
+	Key string `json:"key"`
+	Sums
+	// Of what was counted at all: of the times it was seen, and Reached of its visitors. Empty where too few have seen it.
+	Shares map[Act]Share `json:"shares,omitempty"`
+}
+
+// newPart returns sums with their shares.
+func newPart(key string, s Sums) Part {
+	p := Part{Key: key, Sums: s}
+	for i, n := range s.Each() {
+		act, of := Acts[i], s.Seen
+		switch act {
+		case Seen, Visitors, Back:
+			continue
+		case Reached:
+			of = s.Visitors
+		}
+		// Whoever saw it on an earlier day can act without being counted as having seen it.
+		if c := (proportion.Count{K: min(*n, of), N: of}); *n > 0 && of >= MinSeen {
+			if p.Shares == nil {
+				p.Shares = map[Act]Share{}
+			}
+			p.Shares[act] = Share{c.Share(), c.Wilson()}
+		}
+	}
+	return p
+}
+
+// dimensions are what sums can be told apart by.
+var dimensions = map[string]func(Key) string{
+	"notice":  func(k Key) string { return k.Notice },
+	"day":     func(k Key) string { return k.Day },
+	"page":    func(k Key) string { return k.Page },
+	"device":  func(k Key) string { return k.Device },
+	"wording": func(k Key) string { return k.Wording },
+	"variant": func(k Key) string { return k.Variant },
+	"version": func(k Key) string { return strconv.FormatInt(k.Version, 10) },
+}
+
+// By sums up what was counted of those who were not held out: all of it, and by notice, day, page,
+// device, wording, variant or version. Days are in their order, all else with the most seen first.
+// ok is false where by is none of these.
+func By(by string, rows []Row) (all Part, parts []Part, ok bool) {
+	key := dimensions[by]
+	if key == nil {
+		return Part{}, nil, false
+	}
+	var total Sums
+	sums := map[string]Sums{}
+	for _, r := range rows {
+		if r.Variant == HeldOut {
+			continue
+		}
+		s := sums[key(r.Key)]
+		s.Add(r.Sums)
+		sums[key(r.Key)] = s
+		total.Add(r.Sums)
+	}
+	parts = make([]Part, 0, len(sums))
+	for _, k := range slices.Sorted(maps.Keys(sums)) {
+		parts = append(parts, newPart(k, sums[k]))
+	}
+	if by != "day" {
+		slices.SortStableFunc(parts, func(a, b Part) int { return cmp.Compare(b.Seen, a.Seen) })
+	}
+	return newPart("", total), parts, true
+}
+
+// Groups returns the visitors of a notice's variants, in this order, and of those held out if
+// there are any: of versions from one on, Unix time in seconds.
+func Groups(notice string, variants []string, since int64, rows []Row) []Group {
+	order := variants
+	if len(order) == 0 {
+		order = []string{""}
+	}
+	groups := make([]Group, 0, len(order)+1)
+	for _, v := range append(slices.Clone(order), HeldOut) {
+		g := Group{Notice: notice, Variant: v}
+		for _, r := range rows {
+			if r.Notice == notice && r.Variant == v && r.Version >= since {
+				g.Visitors += r.Visitors
+				g.Reached += r.Reached
+			}
+		}
+		g.Reached = min(g.Reached, g.Visitors) // whose visitors were counted by an earlier version
+		if v != HeldOut || g.Visitors > 0 {
+			groups = append(groups, g)
+		}
+	}
+	return groups
+}
+
+// Verdict says in one sentence what the results of a notice's groups amount to. names are what
+// variants are called, by id; the first result is what the others are compared with.
+func Verdict(list []Result, names map[string]string) string {
+	name := func(variant string) string {
+		switch {
+		case variant == HeldOut:
+			return "not seeing it"
+		case variant == "":
+			return "the notice"
+		}
+		return "“" + cmp.Or(names[variant], variant) + "”"
+	}
+	var said []string
+	for _, r := range list[min(1, len(list)):] {
+		d := r.Difference
+		if d == nil {
+			continue
+		}
+		first, this := name(list[0].Variant), name(r.Variant)
+		low, high := d.Always.Low, d.Always.High
+		if r.Variant == HeldOut { // said of what the notice does, not of its absence
+			first, this, low, high = this, first, -high, -low
+		}
+		switch {
+		case !d.Decided():
+			said = append(said, fmt.Sprintf(
+				"Too early to tell about %s: between %s worse and %s better than %s.", this, points(-low), points(high), first,
+			))
+		case low > 0:
+			said = append(said, upperFirst(fmt.Sprintf(
+				"%s is better than %s, by %s to %s.", this, first, bare(low), points(high),
+			)))
+		default:
+			said = append(said, upperFirst(fmt.Sprintf(
+				"%s is worse than %s, by %s to %s.", this, first, bare(-high), points(-low),
+			)))
+		}
+	}
+	if said == nil {
+		return fmt.Sprintf("Too early to tell: at least %d visitors have to have met each side.", MinSeen)
+	}
+	return strings.Join(said, " ")
+}
+
+func upperFirst(s string) string {
+	r := []rune(s)
+	return strings.ToUpper(string(r[:1])) + string(r[1:])
+}
+
+// bare is a difference of shares in points of a hundred, with one place.
+func bare(d float64) string { return strconv.FormatFloat(math.Abs(100*d), 'f', 1, 64) }
+
+// points is the same with its unit.
+func points(d float64) string { return bare(d) + " points" }
+
+// Sentence says what was counted of a notice, on so many pages: "Seen 4,312 times on 61 pages, by
+// 3,901 visitors; 212 followed its link (4.9 %, 4.3 to 5.6)."
+func Sentence(p Part, pages int) string {
+	if p.Seen == 0 {
+		return "Nobody has seen it in these days."
+	}
+	out := "Seen " + times(p.Seen) + " on " + number(pages, "page")
+	if p.Visitors > 0 {
+		out += ", by " + number(p.Visitors, "visitor")
+	}
+	for _, a := range []struct {
+		act   Act
+		n     int
+		words string
+	}{
+		{Clicked, p.Clicked, "followed a link"},
+		{Sent, p.Sent, "sent its form"},
+		{Answered, p.Answered, "answered"},
+		{Closed, p.Closed, "closed it"},
+		{Reached, p.Reached, "reached its goal"},
+	} {
+		if a.n == 0 {
+			continue
+		}
+		out += "; " + figure(a.n) + " " + a.words
+		if s, ok := p.Shares[a.act]; ok {
+			out += fmt.Sprintf(" (%s %%, %s to %s)", bare(s.Of), bare(s.Low), bare(s.High))
+		}
+	}
+	return out + "."
+}
+
+// figure writes a number with commas between thousands.
+func figure(n int) string {
+	s := strconv.Itoa(n)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
+
+func number(n int, unit string) string {
+	if n == 1 {
+		return "1 " + unit
+	}
+	return figure(n) + " " + unit + "s"
+}
+
+func times(n int) string {
+	switch n {
+	case 1:
+		return "once"
+	case 2:
+		return "twice"
+	}
+	return figure(n) + " times"
+}

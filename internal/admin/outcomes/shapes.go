@@ -1,0 +1,94 @@
+package outcomes
+
+import (
+	"time"
+
+	"mastflag/core/proportion"
+	"mastflag/core/results"
+)
+
+// A ResultQuery is which days are meant; the last 30 if it is empty.
+type ResultQuery struct {
+	// Days on the site's calendar, both included.
+	From  string `json:"from,omitempty" form:"from"`
+	Until string `json:"until,omitempty" form:"until"`
+	// Of a notice: what its sums are told apart by besides days.
+	By string `json:"by,omitempty" form:"by" jsonschema:"enum=page,enum=device,enum=wording,enum=variant,enum=version"`
+}
+
+// SiteResults is what came of a site's notices.
+type SiteResults struct {
+	From  string `json:"from"`
+	Until string `json:"until"`
+	// Those that were seen in these days, the most seen first.
+	Notices []NoticeSummary `json:"notices"`
+	Days    []results.Part  `json:"days"`
+}
+
+// A NoticeSummary is what came of one notice.
+type NoticeSummary struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+	// "" of one that is deleted.
+	Kind string       `json:"kind,omitempty"`
+	All  results.Part `json:"all"`
+	// In one sentence.
+	Says string `json:"says"`
+}
+
+// NoticeResults is what came of one notice in full.
+type NoticeResults struct {
+	NoticeSummary
+	From  string         `json:"from"`
+	Until string         `json:"until"`
+	Days  []results.Part `json:"days"`
+	By    string         `json:"by"`
+	Parts []NamedPart    `json:"parts"`
+	// What was done with it in these days.
+	Deeds []Deed `json:"deeds"`
+	// If it has a goal.
+	Experiment *ExperimentResults `json:"experiment,omitempty"`
+}
+
+// A NamedPart is a part with what people call it.
+type NamedPart struct {
+	results.Part
+	Name string `json:"name"`
+}
+
+// A Deed is something that was done with a notice, on a day of the site's calendar.
+type Deed struct {
+	Day  string    `json:"day"`
+	At   time.Time `json:"at"`
+	Says string    `json:"says"`
+}
+
+// ExperimentResults is how many of those who met a notice reached its goal, as it is out now.
+type ExperimentResults struct {
+	// What visitors are to do: "follow its link".
+	Goal string `json:"goal"`
+	// When what is compared was published as it is; all is counted from then.
+	Since  time.Time     `json:"since"`
+	Groups []NamedResult `json:"groups"`
+	// In one sentence, where there is something to compare.
+	Verdict string `json:"verdict,omitempty"`
+	// How many visitors meet it a day, on average since then.
+	Daily float64 `json:"daily"`
+	// How many it takes to find a difference of so many points of a hundred, at the first group's share.
+	Plans []Plan `json:"plans"`
+}
+
+// A NamedResult is the result of a group with what people call it.
+type NamedResult struct {
+	results.Result
+	Name string `json:"name"`
+}
+
+// A Plan is how many visitors it takes to find a difference, and how long that takes at the present number.
+type Plan struct {
+	// In points of a hundred.
+	Points float64 `json:"points"`
+	proportion.Plan
+	// Days until Daily visitors have met it; 0 where nobody meets it.
+	Days int `json:"days"`
+}
