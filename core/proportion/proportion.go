@@ -13,14 +13,14 @@ const (
 // alpha is how often an interval may miss what it is about.
 const alpha = 0.05
 
-// An Interval is where a share, or a difference, lies with a confidence of 95 %.
-type Interval struct {
+// A Range is where a share, or a difference, lies with a confidence of 95 %.
+type Range struct {
 	Low  float64 `json:"low"`
 	High float64 `json:"high"`
 }
 
 // Excludes reports whether a value lies outside.
-func (i Interval) Excludes(v float64) bool { return v < i.Low || v > i.High }
+func (i Range) Excludes(v float64) bool { return v < i.Low || v > i.High }
 
 // A Count is k of n: 0 <= K <= N.
 type Count struct{ K, N int }
@@ -35,14 +35,14 @@ func (c Count) Share() float64 {
 
 // Wilson returns the score interval of a share (E. B. Wilson, JASA 22, 1927), without
 // correction for continuity; of nothing, from 0 to 1.
-func (c Count) Wilson() Interval {
+func (c Count) Wilson() Range {
 	if c.N == 0 {
-		return Interval{0, 1}
+		return Range{0, 1}
 	}
 	p, n := c.Share(), float64(c.N)
 	mid := (p + z*z/(2*n)) / (1 + z*z/n)
 	half := z / (1 + z*z/n) * math.Sqrt(p*(1-p)/n+z*z/(4*n*n))
-	i := Interval{math.Max(0, mid-half), math.Min(1, mid+half)}
+	i := Range{math.Max(0, mid-half), math.Min(1, mid+half)}
 	// At its ends the interval ends there, which floating point may miss.
 	if c.K == 0 {
 		i.Low = 0
@@ -56,9 +56,9 @@ func (c Count) Wilson() Interval {
 // Newcombe returns the hybrid score interval of the difference of two shares, that of b less
 // that of a (R. G. Newcombe, Statistics in Medicine 17, 1998, pp. 873-890, method 10). It
 // holds for one look, at a time that was fixed beforehand.
-func Newcombe(a, b Count) Interval {
+func Newcombe(a, b Count) Range {
 	pa, pb, wa, wb := a.Share(), b.Share(), a.Wilson(), b.Wilson()
-	return Interval{
+	return Range{
 		pb - pa - math.Hypot(pb-wb.Low, wa.High-pa),
 		pb - pa + math.Hypot(wb.High-pb, pa-wa.Low),
 	}
@@ -77,11 +77,11 @@ const designSize = 4000
 // of its own and of that of both groups together, each reckoned with one visitor more who
 // reached the goal and one who did not (A. Agresti and B. Caffo, The American Statistician 54,
 // 2000): so it is not too small where few or almost all have reached it.
-func Always(a, b Count) Interval {
+func Always(a, b Count) Range {
 	both := Count{a.K + b.K, a.N + b.N}
 	d := b.Share() - a.Share()
 	half := alwaysFactor(both.N) * math.Sqrt(variance(a, both)+variance(b, both))
-	return Interval{math.Max(-1, d-half), math.Min(1, d+half)}
+	return Range{math.Max(-1, d-half), math.Min(1, d+half)}
 }
 
 // variance is that of the share of one group of both.

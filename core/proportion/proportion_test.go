@@ -21,7 +21,7 @@ func TestWilson(t *testing.T) {
 		assert.InDelta(t, c.low, got.Low, 0.00005, c)
 		assert.InDelta(t, c.high, got.High, 0.00005, c)
 	}
-	assert.Equal(t, Interval{Low: 0, High: 1}, Count{}.Wilson())
+	assert.Equal(t, Range{Low: 0, High: 1}, Count{}.Wilson())
 	for n := 1; n < 40; n++ {
 		for k := range n + 1 {
 			i, j := Count{k, n}.Wilson(), Count{n - k, n}.Wilson()

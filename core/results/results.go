@@ -27,23 +27,23 @@ func (g Group) count() proportion.Count { return proportion.Count{K: g.Reached, 
 // is left out is not said, because the numbers are too small; the first has no difference.
 type Result struct {
 	Group
-	Share      *float64    `json:"share,omitempty"`
-	Low        *float64    `json:"low,omitempty"`
-	High       *float64    `json:"high,omitempty"`
-	Difference *Difference `json:"difference,omitempty"`
+	Share      *float64 `json:"share,omitempty"`
+	Low        *float64 `json:"low,omitempty"`
+	High       *float64 `json:"high,omitempty"`
+	Difference *Effect  `json:"difference,omitempty"`
 }
 
-// A Difference is how much larger a group's share is than that of its notice's first group.
-type Difference struct {
+// An Effect is how much larger a group's share is than that of its notice's first group.
+type Effect struct {
 	Share float64 `json:"share"`
 	// As of one look, at a time that was fixed beforehand.
-	proportion.Interval
+	proportion.Range
 	// As of any number of looks.
-	Always proportion.Interval `json:"always"`
+	Always proportion.Range `json:"always"`
 }
 
 // Decided reports whether there is a difference, whenever one looks.
-func (d Difference) Decided() bool { return d.Always.Excludes(0) }
+func (d Effect) Decided() bool { return d.Always.Excludes(0) }
 
 // Compare returns the result of each group, in their order.
 func Compare(groups []Group) []Result {
@@ -60,7 +60,7 @@ func Compare(groups []Group) []Result {
 			first[g.Notice] = g
 		} else if g.Visitors >= MinSeen && base.Visitors >= MinSeen {
 			a, b := base.count(), g.count()
-			r.Difference = &Difference{b.Share() - a.Share(), proportion.Newcombe(a, b), proportion.Always(a, b)}
+			r.Difference = &Effect{b.Share() - a.Share(), proportion.Newcombe(a, b), proportion.Always(a, b)}
 		}
 		out = append(out, r)
 	}

@@ -69,7 +69,7 @@ func TestRead(t *testing.T) {
 }
 
 // What is said of sums: no share of fewer than 30, and held-out visitors are not among those who saw it.
-func TestParts(t *testing.T) {
+func TestTallies(t *testing.T) {
 	key := func(day, page, variant string) results.Key {
 		return results.Key{Notice: "sale", Version: 7, Wording: "en", Day: day, Page: page, Variant: variant, Device: "phone"}
 	}
@@ -96,7 +96,7 @@ func TestParts(t *testing.T) {
 	assert.Equal(t, "Seen 4,313 times on 61 pages, by 3,901 visitors; 212 followed a link (4.9 %, 4.3 to 5.6); 29 closed "+
 		"it (0.7 %, 0.5 to 1.0); 1 reached its goal (0.0 %, 0.0 to 0.1).", results.Sentence(all, 61))
 	assert.Equal(t, "Seen once on 1 page.", results.Sentence(days[0], 1))
-	assert.Equal(t, "Nobody has seen it in these days.", results.Sentence(results.Part{}, 0))
+	assert.Equal(t, "Nobody has seen it in these days.", results.Sentence(results.Tally{}, 0))
 
 	groups := results.Groups("sale", []string{"a", "b"}, 7, rows)
 	assert.Equal(t, []results.Group{
@@ -107,7 +107,7 @@ func TestParts(t *testing.T) {
 	assert.Len(t, results.Groups("sale", []string{"a", "b"}, 8, rows), 2, "nobody has met that version")
 }
 
-func keys(parts []results.Part) (out []string) {
+func keys(parts []results.Tally) (out []string) {
 	for _, p := range parts {
 		out = append(out, p.Key)
 	}
@@ -129,7 +129,12 @@ func TestVerdict(t *testing.T) {
 		{[]results.Group{{Variant: "a", Visitors: 9000, Reached: 630}, {Variant: "b", Visitors: 9000, Reached: 450}},
 			"“Warm” is worse than “Plain”, by 0.8 to 3.2 points."},
 		{[]results.Group{{Visitors: 9000, Reached: 630}, {Variant: "held-out", Visitors: 9000, Reached: 450}},
-			"The notice is better than not seeing it, by 0.8 to 3.2 points."},
+			"Those who see it reach the goal more often than those held out, by 0.8 to 3.2 points."},
+		{[]results.Group{{Visitors: 9000, Reached: 450}, {Variant: "held-out", Visitors: 9000, Reached: 630}},
+			"Those who see it reach the goal less often than those held out, by 0.8 to 3.2 points."},
+		{[]results.Group{{Variant: "a", Visitors: 1000, Reached: 50}, {Variant: "held-out", Visitors: 1000, Reached: 50}},
+			"Too early to tell whether it does anything: those who see “Plain” reach the goal between 3.0 points less and 3.0 " +
+				"points more often than those held out."},
 	} {
 		assert.Equal(t, c.want, results.Verdict(results.Compare(c.groups), names))
 	}

@@ -508,6 +508,11 @@ func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {
 	if err != nil {
 		return nil, err
 	}
+	for i, n := range b.Notices {
+		if n.ID == t.Notice {
+			b.Notices[i] = n.InVariant(t.Variant)
+		}
+	}
 	return compiled.New(b, t.Notice, d.base)
 }
 

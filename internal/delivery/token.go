@@ -19,6 +19,8 @@ type Token struct {
 	Ends   time.Time `json:"e"`
 	// The language to see it in; the page's own if empty.
 	Language string `json:"l,omitempty"`
+	// The variant to see it in; as it is if empty.
+	Variant string `json:"v,omitempty"`
 }
 
 // Fragment is the name of the token in a page's address.

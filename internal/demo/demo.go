@@ -119,6 +119,9 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 	if _, err := st.AddContacts(ctx, filledIn(shown, now)); err != nil {
 		return err
 	}
+	if err := st.AddResults(ctx, Key, Outcomes(hub.Site(Key), now)); err != nil {
+		return err
+	}
 	_, err = importing.Bundle(ctx, st, Harbour(now), store.By{Person: Email, Name: Name}, now)
 	return err
 }
@@ -402,6 +405,10 @@ func Bundle(siteAddress, base string, now time.Time) (bundle.Bundle, map[string]
 				Memory:      &bundle.Memory{HideAfterClose: "P1D"},
 				Look:        &bundle.Look{Background: "#2c5a3c"},
 				Schedule:    &schedule.Plan{Windows: []schedule.Window{{From: at(-3, 9, 0), Until: at(24, 12, 0)}}},
+				Experiment: &bundle.Experiment{Goal: bundle.Goal{Event: "booking"}, Variants: []bundle.Variant{
+					{ID: "green", Name: "Kelp green"},
+					{ID: "red", Name: "Buoy red", Look: &bundle.Look{Background: "#a3271f"}},
+				}},
 				Content: counted(three(
 					bundle.Wording{
 						Message:        "<p>Car places for Christmas week: book within {countdown}</p>",
@@ -443,6 +450,9 @@ func Bundle(siteAddress, base string, now time.Time) (bundle.Bundle, map[string]
 				Pages:       &pages.Conditions{Include: all},
 				Look:        &bundle.Look{Background: "#eef4f6"},
 				Schedule:    &schedule.Plan{Windows: []schedule.Window{{From: at(-38, 8, 0), Until: at(-3, 20, 0)}}},
+				Experiment: &bundle.Experiment{Holdout: 10, Goal: bundle.Goal{Pages: &pages.Conditions{
+					Include: []pages.Entry{{Match: pages.Section, Path: "/offers"}},
+				}}},
 				Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "<p>Regatta weekend: extra boats " +
 					"to Aldwick.</p>", Link: link("/regatta", "Programme")}}},
 			},

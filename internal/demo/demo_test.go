@@ -14,6 +14,7 @@ import (
 	"mastflag/core/decide"
 	"mastflag/core/document"
 	"mastflag/core/findings"
+	"mastflag/core/results"
 	"mastflag/internal/compiled"
 	"mastflag/internal/demo"
 	"mastflag/internal/importing"
@@ -86,4 +87,40 @@ func TestFillLeavesWhatIsThere(t *testing.T) {
 	after, err := compiled.Load(t.Context(), st, demo.Key)
 	require.NoError(t, err)
 	assert.Equal(t, first, after)
+}
+
+// The demo's sums are what its visitors really do, within what chance allows: each share lies in the range that holds
+// whenever one looks, and what is decided is what is so.
+func TestOutcomes(t *testing.T) {
+	now := time.Date(2026, 12, 4, 12, 0, 0, 0, time.UTC)
+	b, _ := demo.Bundle("http://127.0.0.1:8090", "http://127.0.0.1:8080", now)
+	site, err := compiled.New(b, "", "http://127.0.0.1:8080")
+	require.NoError(t, err)
+	rows := demo.Outcomes(site, now)
+	assert.Less(t, len(rows), 20_000, "the demo starts quickly")
+	first := rows[0].Day
+	for _, r := range rows {
+		first = min(first, r.Day)
+		require.LessOrEqual(t, r.Clicked, r.Seen)
+		require.LessOrEqual(t, r.Reached, r.Visitors)
+	}
+	assert.LessOrEqual(t, first, "2026-09-06", "three months")
+	decided := map[string]bool{}
+	for _, n := range b.Notices {
+		truth, counted := demo.Truths[n.ID]
+		if !counted || n.Experiment == nil {
+			continue
+		}
+		var ids []string
+		for _, v := range n.Experiment.Variants {
+			ids = append(ids, v.ID)
+		}
+		list := results.Compare(results.Groups(n.ID, ids, 0, rows))
+		require.Len(t, list, 2, n.ID)
+		d := list[1].Difference
+		really := truth.Reached[list[1].Variant] - truth.Reached[list[0].Variant]
+		assert.False(t, d.Always.Excludes(really), "%s: %v is not in %v", n.ID, really, d.Always)
+		decided[n.ID] = d.Decided()
+	}
+	assert.Equal(t, map[string]bool{"service-news": true, "regatta": true, "christmas-countdown": false}, decided)
 }

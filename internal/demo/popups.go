@@ -54,6 +54,14 @@ func serviceNews(base string, since *time.Time) bundle.Notice {
 		Audience: &audience.Node{Fact: "view.scroll", Is: audience.Gte, Value: float64(30)},
 		Memory:   &bundle.Memory{HideAfterClose: "P30D", HideAfterAnswer: bundle.PeriodEver},
 		Look:     &bundle.Look{Background: "#123a56"},
+		Experiment: &bundle.Experiment{Goal: bundle.Goal{Form: true}, Variants: []bundle.Variant{
+			{ID: "plain", Name: "Hear of changes first"},
+			{ID: "first", Name: "Know before you leave home", Wordings: map[string]bundle.Wording{
+				"en": {Headline: "Know before you leave home"},
+				"de": {Headline: "Vor dem Losfahren Bescheid wissen"},
+				"pl": {Headline: "Wiedz, zanim wyjdziesz z domu"},
+			}},
+		}},
 		Content: &bundle.Content{
 			Form: &form.Form{
 				Confirm: "mail",

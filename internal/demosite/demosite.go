@@ -56,7 +56,7 @@ type view struct {
 	Vendors string
 	Bad     bool
 	// What this page has of them.
-	Film, Late, Tour bool
+	Film, Late, Tour, Book bool
 }
 
 type link struct {
@@ -239,6 +239,7 @@ func build(t text) []view {
 			Film:     path == "/tours",
 			Late:     path == "/offers",
 			Tour:     path == "/tours/book",
+			Book:     path == "/book",
 		}
 		if path == "/" {
 			v.Path = home

@@ -17,6 +17,7 @@ type text struct {
 	AccessHead, AccessBody                  string
 	FareHead, FareAdult, FareChild, FareCar string
 	Privacy, Small, Acknowledged            string
+	Book, Booked                            string
 }
 
 func (t text) fares() [][]string {
@@ -34,7 +35,8 @@ func price(pounds int) string {
 
 var languages = []text{
 	{
-		Tag: "en", Privacy: "Privacy choices", Acknowledged: "What I have acknowledged", Name: "English",
+		Tag: "en", Privacy: "Privacy choices", Acknowledged: "What I have acknowledged", Book: "Book the 9:40 to Aldwick with a car, £49",
+		Booked: "Your place is booked.", Name: "English",
 		Tagline: "Five islands, one timetable", Skip: "Skip to the text", Language: "Language",
 		Home: "Car ferries between the five isles", HomeLead: "From Sundrey to Little Skarn, every day of the year but " +
 			"one. Bring the car, the bicycle, the dog and the time to look at the water.",
@@ -130,7 +132,8 @@ var languages = []text{
 		Small: "An invented ferry company. No ship of this name sails.",
 	},
 	{
-		Tag: "de", Privacy: "Datenschutz-Auswahl", Acknowledged: "Was ich zur Kenntnis genommen habe", Name: "Deutsch",
+		Tag: "de", Privacy: "Datenschutz-Auswahl", Acknowledged: "Was ich zur Kenntnis genommen habe",
+		Book: "Fahrt um 9:40 nach Aldwick mit Auto buchen, 49 £", Booked: "Ihr Platz ist gebucht.", Name: "Deutsch",
 		Tagline: "Fünf Inseln, ein Fahrplan", Skip: "Zum Text springen", Language: "Sprache",
 		Home: "Autofähren zwischen den fünf Inseln", HomeLead: "Von Sundrey bis Little Skarn, an jedem Tag des Jahres " +
 			"außer einem. Nehmen Sie Auto, Fahrrad, Hund und etwas Zeit für den Blick aufs Wasser mit.",
@@ -226,7 +229,8 @@ var languages = []text{
 		Small: "Eine erfundene Reederei. Kein Schiff dieses Namens fährt.",
 	},
 	{
-		Tag: "pl", Acknowledged: "Co przyjęto do wiadomości", Privacy: "Wybór prywatności", Name: "Polski",
+		Tag: "pl", Acknowledged: "Co przyjęto do wiadomości", Book: "Zarezerwuj rejs 9:40 na Aldwick z autem, 49 £",
+		Booked: "Miejsce zarezerwowane.", Privacy: "Wybór prywatności", Name: "Polski",
 		Tagline: "Pięć wysp, jeden rozkład", Skip: "Przejdź do treści", Language: "Język",
 		Home: "Promy samochodowe między pięcioma wyspami", HomeLead: "Z Sundrey na Little Skarn, każdego dnia w roku z " +
 			"wyjątkiem jednego. Zabierz samochód, rower, psa i trochę czasu, żeby popatrzeć na wodę.",

@@ -47,18 +47,15 @@ func (a *Area) noticeDetail(c *base.Call, m base.Moment) (NoticeDetail, error) {
 	}
 	n := row.Working()
 	status := store.Status{Revision: row.Revision, HasDraft: row.Draft != nil && row.Published != nil}
+	preview := delivery.Token{Site: c.Site, Notice: row.ID, Language: v.Language, Ends: v.Now.Add(stageLasts)}
 	d := NoticeDetail{
 		Card:      v.CardOf(row.Out(), status, viewpoint.AccountOf(v.Site.ExplainOf(v.Visit, []string{row.ID}), row.ID)),
 		Notice:    n,
 		Line:      orderline.Of(n, staged.Site, v.Visit.At),
 		Rehearsal: viewpoint.AccountOf(site.ExplainOf(v.Visit, []string{row.ID}), row.ID),
 		Intervals: v.Intervals(site.Schedule(row.ID)),
-		Preview: delivery.Token{
-			Site:     c.Site,
-			Notice:   row.ID,
-			Language: v.Language,
-			Ends:     v.Now.Add(stageLasts),
-		}.Sign(a.Secret),
+		Preview:   preview.Sign(a.Secret),
+		Variants:  []VariantPreview{},
 		Contrast:  viewpoint.ContrastOf(render.Colours(staged.Site.Themed(n))),
 		Languages: viewpoint.LanguageStates(n, staged.Site),
 		Findings:  []findings.Finding{},
@@ -68,6 +65,12 @@ func (a *Area) noticeDetail(c *base.Call, m base.Moment) (NoticeDetail, error) {
 		OutOn:     []string{},
 		NewPages:  []string{},
 		Unplaced:  []string{},
+	}
+	if n.Experiment != nil {
+		for _, variant := range n.Experiment.Variants {
+			preview.Variant = variant.ID
+			d.Variants = append(d.Variants, VariantPreview{variant.ID, cmp.Or(variant.Name, variant.ID), preview.Sign(a.Secret)})
+		}
 	}
 	d.Hours = schedule.Total(site.Schedule(row.ID).Range(v.From, v.Until)).Hours()
 	held, err := v.HeldBack(ctx, site)

@@ -45,7 +45,9 @@ type NoticeDetail struct {
 	// When there would be no room for the draft on the viewpoint's page.
 	Held []viewpoint.Interval `json:"held"`
 	// A part of a preview address, for the stage, that ends in some hours.
-	Preview   string             `json:"preview"`
+	Preview string `json:"preview"`
+	// A part of a preview address for each of its variants.
+	Variants  []VariantPreview   `json:"variants"`
 	Contrast  viewpoint.Contrast `json:"contrast"`
 	Findings  []findings.Finding `json:"findings"`
 	ChangedAt time.Time          `json:"changedAt"`
@@ -197,4 +199,11 @@ type PlainNotice struct {
 	HTML string `json:"html"`
 	// What the notice has that the HTML leaves out, each in a sentence.
 	Lacks []string `json:"lacks"`
+}
+
+// A VariantPreview is a variant as the stage shows it.
+type VariantPreview struct {
+	ID      string `json:"id"`
+	Name    string `json:"name"`
+	Preview string `json:"preview"`
 }

@@ -102,10 +102,10 @@ func summary(site *compiled.Site, id string, rows []results.Row) NoticeSummary {
 	out := NoticeSummary{ID: id, Title: id}
 	for _, n := range site.Bundle().Notices {
 		if n.ID == id {
-			out.Title, out.Kind = n.GetTitle(), string(n.Kind)
+			out.Title, out.Kind, out.Slot = n.GetTitle(), string(n.Kind), n.GetSlot()
 		}
 	}
-	var pages []results.Part
+	var pages []results.Tally
 	out.All, pages, _ = results.By("page", rows)
 	out.Says = results.Sentence(out.All, len(pages))
 	return out
@@ -128,7 +128,7 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 	}
 	out := NoticeResults{
 		NoticeSummary: summary(site, c.Notice, rows), From: f.From, Until: f.Until, By: cmp.Or(in.By, "page"),
-		Parts: []NamedPart{}, Deeds: []Deed{},
+		Parts: []NamedTally{}, Deeds: []NoticeDeed{},
 	}
 	_, out.Days, _ = results.By("day", rows)
 	_, parts, ok := results.By(out.By, rows)
@@ -144,12 +144,12 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 	}
 	for _, e := range entries {
 		if day := e.At.In(site.Zone()).Format(time.DateOnly); day >= f.From && day <= f.Until && visible(e.Deed) {
-			out.Deeds = append(out.Deeds, Deed{day, e.At, e.Deed.String()})
+			out.Deeds = append(out.Deeds, NoticeDeed{day, e.At, e.Deed.String()})
 		}
 	}
 	slices.Reverse(out.Deeds)
 	for _, p := range parts {
-		out.Parts = append(out.Parts, NamedPart{p, partName(out.By, p.Key, n.Working(), site.Zone())})
+		out.Parts = append(out.Parts, NamedTally{p, tallyName(out.By, p.Key, n.Working(), site.Zone())})
 	}
 	out.Experiment, err = a.experiment(c, n, entries)
 	return out, err
@@ -162,8 +162,8 @@ func visible(d history.Deed) bool {
 	}, d.Act)
 }
 
-// partName is what people call a part.
-func partName(by, key string, n bundle.Notice, zone *time.Location) string {
+// tallyName is what people call a part.
+func tallyName(by, key string, n bundle.Notice, zone *time.Location) string {
 	switch {
 	case by == "page" && key == "":
 		return "pages that are not known"
@@ -213,7 +213,7 @@ func (a *Area) experiment(c *base.Call, n store.Notice, entries []store.Entry) (
 	names := x.VariantNames()
 	groups := results.Groups(n.ID, ids, since.Unix(), rows)
 	list := results.Compare(groups)
-	r := &ExperimentResults{Goal: orderline.GoalOf(x.Goal), Since: since, Groups: []NamedResult{}, Plans: []Plan{}}
+	r := &ExperimentResults{Goal: orderline.GoalOf(x.Goal), Since: since, Groups: []NamedResult{}, Plans: []SamplePlan{}}
 	if x.Compares() {
 		r.Verdict = results.Verdict(list, names)
 	}
@@ -238,7 +238,7 @@ func (a *Area) experiment(c *base.Call, n store.Notice, entries []store.Entry) (
 			if !ok {
 				continue
 			}
-			p := Plan{Points: points, Plan: plan}
+			p := SamplePlan{Points: points, Plan: plan}
 			if r.Daily > 0 {
 				p.Days = int(math.Ceil(float64(plan.Daily) / r.Daily))
 			}

@@ -3,6 +3,7 @@ package outcomes
 import (
 	"time"
 
+	"mastflag/core/bundle"
 	"mastflag/core/proportion"
 	"mastflag/core/results"
 )
@@ -22,7 +23,7 @@ type SiteResults struct {
 	Until string `json:"until"`
 	// Those that were seen in these days, the most seen first.
 	Notices []NoticeSummary `json:"notices"`
-	Days    []results.Part  `json:"days"`
+	Days    []results.Tally `json:"days"`
 }
 
 // A NoticeSummary is what came of one notice.
@@ -30,8 +31,9 @@ type NoticeSummary struct {
 	ID    string `json:"id"`
 	Title string `json:"title"`
 	// "" of one that is deleted.
-	Kind string       `json:"kind,omitempty"`
-	All  results.Part `json:"all"`
+	Kind string        `json:"kind,omitempty"`
+	Slot bundle.Slot   `json:"slot,omitempty"`
+	All  results.Tally `json:"all"`
 	// In one sentence.
 	Says string `json:"says"`
 }
@@ -39,25 +41,25 @@ type NoticeSummary struct {
 // NoticeResults is what came of one notice in full.
 type NoticeResults struct {
 	NoticeSummary
-	From  string         `json:"from"`
-	Until string         `json:"until"`
-	Days  []results.Part `json:"days"`
-	By    string         `json:"by"`
-	Parts []NamedPart    `json:"parts"`
+	From  string          `json:"from"`
+	Until string          `json:"until"`
+	Days  []results.Tally `json:"days"`
+	By    string          `json:"by"`
+	Parts []NamedTally    `json:"parts"`
 	// What was done with it in these days.
-	Deeds []Deed `json:"deeds"`
+	Deeds []NoticeDeed `json:"deeds"`
 	// If it has a goal.
 	Experiment *ExperimentResults `json:"experiment,omitempty"`
 }
 
-// A NamedPart is a part with what people call it.
-type NamedPart struct {
-	results.Part
+// A NamedTally is a part with what people call it.
+type NamedTally struct {
+	results.Tally
 	Name string `json:"name"`
 }
 
-// A Deed is something that was done with a notice, on a day of the site's calendar.
-type Deed struct {
+// A NoticeDeed is something that was done with a notice, on a day of the site's calendar.
+type NoticeDeed struct {
 	Day  string    `json:"day"`
 	At   time.Time `json:"at"`
 	Says string    `json:"says"`
@@ -75,7 +77,7 @@ type ExperimentResults struct {
 	// How many visitors meet it a day, on average since then.
 	Daily float64 `json:"daily"`
 	// How many it takes to find a difference of so many points of a hundred, at the first group's share.
-	Plans []Plan `json:"plans"`
+	Plans []SamplePlan `json:"plans"`
 }
 
 // A NamedResult is the result of a group with what people call it.
@@ -84,8 +86,8 @@ type NamedResult struct {
 	Name string `json:"name"`
 }
 
-// A Plan is how many visitors it takes to find a difference, and how long that takes at the present number.
-type Plan struct {
+// A SamplePlan is how many visitors it takes to find a difference, and how long that takes at the present number.
+type SamplePlan struct {
 	// In points of a hundred.
 	Points float64 `json:"points"`
 	proportion.Plan

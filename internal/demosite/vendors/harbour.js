@@ -7,6 +7,12 @@
   }
   document.addEventListener('mastflag:consent', remember)
   document.addEventListener('click', (e) => {
+    const book = e.target.closest?.('[data-book]')
+    if (book) {
+      // What a shop would send to its server it tells the notices too.
+      window.mastflag?.event('booking', { value: Number(book.dataset.book), route: 'Aldwick' })
+      book.nextElementSibling.textContent = book.nextElementSibling.dataset.booked
+    }
     if (!e.target.closest?.('[data-privacy]') || !window.mastflag?.consent) return
     e.preventDefault()
     window.mastflag.consent.open()

@@ -14,6 +14,11 @@ export type ContactQuery = NonNullable<paths['/api/sites/{site}/contacts']['get'
 export type ContactList = Schemas['ContactList']
 export type ContactRow = Schemas['ContactRow']
 export type Delivery = Schemas['Delivery']
+export type ExperimentResults = Schemas['ExperimentResults']
+export type NoticeResults = Schemas['NoticeResults']
+export type ResultQuery = NonNullable<paths['/api/sites/{site}/results']['get']['parameters']['query']>
+export type SiteResults = Schemas['SiteResults']
+export type Tally = Schemas['Tally']
 export type ReceiverSetup = Schemas['ReceiverSetup']
 export type ConsentItem = Schemas['Item']
 export type ConsentRoom = Schemas['ConsentRoom']
@@ -273,6 +278,10 @@ export const api = {
         params: { path: { site, document }, query: { as, language } },
       }),
     ),
+  results: (site: string, query: ResultQuery) =>
+    data(client.GET('/api/sites/{site}/results', { params: { path: { site }, query } })),
+  noticeResults: (site: string, notice: string, query: ResultQuery) =>
+    data(client.GET('/api/sites/{site}/results/{notice}', { params: { path: { site, notice }, query } })),
   contacts: (site: string, query: ContactQuery) =>
     data(client.GET('/api/sites/{site}/contacts', { params: { path: { site }, query } })),
   eraseContacts: (site: string, ids: string[]) =>

@@ -4175,6 +4175,156 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/results': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What came of a site's notices. */
+    get: {
+      parameters: {
+        query?: {
+          from?: string
+          until?: string
+          by?: string
+        }
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SiteResults']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/results.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** All sums as CSV. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description A file. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'text/csv': string
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site}/results/{notice}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What came of a notice. */
+    get: {
+      parameters: {
+        query?: {
+          from?: string
+          until?: string
+          by?: string
+        }
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeResults']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/send': {
     parameters: {
       query?: never
@@ -5670,6 +5820,14 @@ export interface components {
       id: string
       name: string
     }
+    /** @description An Effect is how much larger a group's share is than that of its notice's first group. */
+    Effect: {
+      share: number
+      low: number
+      high: number
+      /** @description As of any number of looks. */
+      always: components['schemas']['Range']
+    }
     /** @description An EndAt gives what is out an end. */
     EndAt: {
       revision: number
@@ -5730,6 +5888,23 @@ export interface components {
       holdout?: number
       /** @description The first is what visitors get who are in no experiment. None: all get the notice as it is. */
       variants?: components['schemas']['Variant'][]
+    }
+    /** @description ExperimentResults is how many of those who met a notice reached its goal, as it is out now. */
+    ExperimentResults: {
+      /** @description What visitors are to do: "follow its link". */
+      goal: string
+      /**
+       * Format: date-time
+       * @description When what is compared was published as it is; all is counted from then.
+       */
+      since: string
+      groups: components['schemas']['NamedResult'][]
+      /** @description In one sentence, where there is something to compare. */
+      verdict?: string
+      /** @description How many visitors meet it a day, on average since then. */
+      daily: number
+      /** @description How many it takes to find a difference of so many points of a hundred, at the first group's share. */
+      plans: components['schemas']['SamplePlan'][]
     }
     /** @description A FactChoice is a fact with the tests that go with it. */
     FactChoice: {
@@ -6304,6 +6479,36 @@ export interface components {
       /** @description How many there are in all. */
       found: number
     }
+    /** @description A NamedResult is the result of a group with what people call it. */
+    NamedResult: {
+      notice: string
+      variant: string
+      visitors: number
+      reached: number
+      share?: number
+      low?: number
+      high?: number
+      difference?: components['schemas']['Effect']
+      name: string
+    }
+    /** @description A NamedTally is a part with what people call it. */
+    NamedTally: {
+      key: string
+      seen: number
+      visitors: number
+      clicked: number
+      closed: number
+      answered: number
+      sent: number
+      reached: number
+      left: number
+      back: number
+      /** @description Of what was counted at all: of the times it was seen, and Reached of its visitors. Empty where too few have seen it. */
+      shares?: {
+        [key: string]: components['schemas']['Rate']
+      }
+      name: string
+    }
     /** @description NewDocument is what a document is begun with. */
     NewDocument: {
       /** @enum {string} */
@@ -6427,6 +6632,13 @@ export interface components {
       revision: number
       notice: components['schemas']['Notice']
     }
+    /** @description A NoticeDeed is something that was done with a notice, on a day of the site's calendar. */
+    NoticeDeed: {
+      day: string
+      /** Format: date-time */
+      at: string
+      says: string
+    }
     /** @description A NoticeDetail is a notice as its room shows it. */
     NoticeDetail: {
       card: components['schemas']['Card']
@@ -6443,6 +6655,8 @@ export interface components {
       held: components['schemas']['Interval'][]
       /** @description A part of a preview address, for the stage, that ends in some hours. */
       preview: string
+      /** @description A part of a preview address for each of its variants. */
+      variants: components['schemas']['VariantPreview'][]
       contrast: components['schemas']['Contrast']
       findings: components['schemas']['Finding'][]
       /** Format: date-time */
@@ -6481,6 +6695,39 @@ export interface components {
       /** @enum {string} */
       slot: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
       background: string
+    }
+    /** @description NoticeResults is what came of one notice in full. */
+    NoticeResults: {
+      id: string
+      title: string
+      /** @description "" of one that is deleted. */
+      kind?: string
+      /** @enum {string} */
+      slot?: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
+      all: components['schemas']['Tally']
+      /** @description In one sentence. */
+      says: string
+      from: string
+      until: string
+      days: components['schemas']['Tally'][]
+      by: string
+      parts: components['schemas']['NamedTally'][]
+      /** @description What was done with it in these days. */
+      deeds: components['schemas']['NoticeDeed'][]
+      /** @description If it has a goal. */
+      experiment?: components['schemas']['ExperimentResults']
+    }
+    /** @description A NoticeSummary is what came of one notice. */
+    NoticeSummary: {
+      id: string
+      title: string
+      /** @description "" of one that is deleted. */
+      kind?: string
+      /** @enum {string} */
+      slot?: 'top' | 'bottom' | 'corner-start' | 'corner-end' | 'centre' | 'cover' | 'title' | 'inline' | 'code'
+      all: components['schemas']['Tally']
+      /** @description In one sentence. */
+      says: string
     }
     /** @description An Occurrence is a stretch of time on the clock of its schedule. */
     Occurrence: {
@@ -6989,6 +7236,17 @@ export interface components {
       /** @description Title of the document that it was answered in, where it is shared. */
       from?: string
     }
+    /** @description A Range is where a share, or a difference, lies with a confidence of 95 %. */
+    Range: {
+      low: number
+      high: number
+    }
+    /** @description A Rate is what part of those who saw a notice did something, from 0 to 1, with its 95 % score interval (rule E2). */
+    Rate: {
+      of: number
+      low: number
+      high: number
+    }
     /** @description ReceivedCard is a message that came by a feed. */
     ReceivedCard: {
       id: number
@@ -7100,6 +7358,17 @@ export interface components {
       head: components['schemas']['Head']
       records: components['schemas']['RecordCard'][]
     }
+    /** @description A ResultQuery is which days are meant; the last 30 if it is empty. */
+    ResultQuery: {
+      /** @description Days on the site's calendar, both included. */
+      from?: string
+      until?: string
+      /**
+       * @description Of a notice: what its sums are told apart by besides days.
+       * @enum {string}
+       */
+      by?: 'page' | 'device' | 'wording' | 'variant' | 'version'
+    }
     /** @description A Row is columns of a notice, side by side (rule B1). */
     Row: {
       columns: components['schemas']['Column'][]
@@ -7164,6 +7433,16 @@ export interface components {
     Sample: {
       count: number
       first?: components['schemas']['Example'][]
+    }
+    /** @description A SamplePlan is how many visitors it takes to find a difference, and how long that takes at the present number. */
+    SamplePlan: {
+      /** @description In points of a hundred. */
+      points: number
+      /** @description Looked at once, at the end; and looked at every day, which may end sooner. */
+      once: number
+      daily: number
+      /** @description Days until Daily visitors have met it; 0 where nobody meets it. */
+      days: number
     }
     /** @description Saved is something that a site keeps for use in many notices. */
     Saved: {
@@ -7364,6 +7643,14 @@ export interface components {
       /** @description found, missing, why it could not be read, or "" where it was not looked at. */
       snippet: string
     }
+    /** @description SiteResults is what came of a site's notices. */
+    SiteResults: {
+      from: string
+      until: string
+      /** @description Those that were seen in these days, the most seen first. */
+      notices: components['schemas']['NoticeSummary'][]
+      days: components['schemas']['Tally'][]
+    }
     /** @description A Source is the message that a notice was made from. */
     Source: {
       feed: string
@@ -7513,6 +7800,23 @@ export interface components {
       title: string
       cells: string[]
     }
+    /** @description A Tally is the sums of one day, page, device, wording, version or variant. */
+    Tally: {
+      key: string
+      seen: number
+      visitors: number
+      clicked: number
+      closed: number
+      answered: number
+      sent: number
+      reached: number
+      left: number
+      back: number
+      /** @description Of what was counted at all: of the times it was seen, and Reached of its visitors. Empty where too few have seen it. */
+      shares?: {
+        [key: string]: components['schemas']['Rate']
+      }
+    }
     /** @description A Text is a version in one language. */
     Text: {
       title: string
@@ -7604,6 +7908,12 @@ export interface components {
         [key: string]: components['schemas']['Wording']
       }
       look?: components['schemas']['Look']
+    }
+    /** @description A VariantPreview is a variant as the stage shows it. */
+    VariantPreview: {
+      id: string
+      name: string
+      preview: string
     }
     /** @description VendorSwitch switches the demo site's badly behaved vendor. */
     VendorSwitch: {

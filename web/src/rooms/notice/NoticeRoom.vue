@@ -19,6 +19,7 @@ import NoticeFoot from './NoticeFoot.vue'
 import NoticeHead from './NoticeHead.vue'
 import OrderEditor from './OrderEditor.vue'
 import { provideNotice } from './room'
+import ResultLine from './ResultLine.vue'
 import RulesPart from './RulesPart.vue'
 import StagePart from './StagePart.vue'
 import TakeOff from './TakeOff.vue'
@@ -85,6 +86,7 @@ onBeforeUnmount(async () => {
       @save-pages="savePages"
       @point="point"
     />
+    <ResultLine :site="site" :notice="id" />
     <RulesPart />
     <CopyPart v-if="detail.original" v-model="notice" :original="detail.original" :site="site" />
     <LanguagesPanel

@@ -6,9 +6,11 @@ import { computed, nextTick, provide, ref, useTemplateRef } from 'vue'
 import type { Node, Notice, NoticeDetail, SiteDetail, View, Word } from '../../api/client'
 import { levelOf, positionOf, slotOf } from '../../api/sets'
 import OrderLine from '../../instruments/OrderLine.vue'
+import { nameOf } from '../../instruments/languages'
 import { findNames, useNames } from '../../instruments/names'
 import { local } from '../../instruments/time'
 import { useViewpoint } from '../../instruments/viewpoint'
+import AimWord from './words/AimWord.vue'
 import AudienceWord from './words/AudienceWord.vue'
 import ChoiceWord from './words/ChoiceWord.vue'
 import ClosingWord from './words/ClosingWord.vue'
@@ -43,7 +45,7 @@ const localNow = computed(() => local(props.view.at, props.view.zone))
 type Control = NonNullable<Word['control']>
 const control = ref<Control>()
 /** Editors that show much side by side. */
-const wide: Control[] = ['audience', 'pages', 'level', 'countdown', 'slot']
+const wide: Control[] = ['audience', 'pages', 'level', 'countdown', 'slot', 'experiment']
 const editorAt = ref({ left: 0, top: 0 })
 function choose(c: Control, word: HTMLElement) {
   if (control.value === c) return close()
@@ -83,13 +85,14 @@ useEventListener(
  */
 defineExpose({
   shut: () => (control.value = undefined),
-  edit: async (c: Control) => {
-    await until(() => props.detail.line.some((w) => w.control === c)).toBe(true)
-    await nextTick()
-    const word = box.value?.querySelector<HTMLElement>(`[data-control="${c}"]`)
-    if (word && control.value !== c) choose(c, word)
-  },
+  edit,
 })
+async function edit(c: Control) {
+  await until(() => props.detail.line.some((w) => w.control === c)).toBe(true)
+  await nextTick()
+  const word = box.value?.querySelector<HTMLElement>(`[data-control="${c}"]`)
+  if (word && control.value !== c) choose(c, word)
+}
 
 function part<K extends 'pages' | 'schedule' | 'memory'>(key: K) {
   return computed<NonNullable<Notice[K]>>({
@@ -150,6 +153,20 @@ const disclaimer = computed({
   get: () => notice.value.content?.disclaimer ?? {},
   set: (v) => (notice.value.content = { ...notice.value.content, disclaimer: v }),
 })
+/** What everyone gets alike cannot be compared. */
+const mayAim = computed(
+  () => !/^(consent|disclaimer|code)$/.test(notice.value.kind) && levelOf(notice.value) !== 'emergency',
+)
+async function addGoal() {
+  notice.value = { ...notice.value, experiment: { goal: { link: true } } }
+  await edit('experiment')
+}
+function removeGoal() {
+  const next = { ...notice.value }
+  delete next.experiment
+  notice.value = next
+  close()
+}
 /** Without a countdown its place in the words goes too. */
 function removeCountdown() {
   const content = notice.value.content
@@ -164,6 +181,9 @@ function removeCountdown() {
 <template>
   <div ref="box" class="order">
     <OrderLine :line="detail.line" editable @change="choose" />
+    <button v-if="mayAim && !notice.experiment" type="button" class="goal small" @click="addGoal">
+      Say what it is to bring about
+    </button>
     <div
       v-if="control"
       class="editor"
@@ -207,6 +227,14 @@ function removeCountdown() {
         v-model="notice"
         :language="view.page.language"
         :notices="others.filter((n) => n.id !== notice.id)"
+      />
+      <AimWord
+        v-else-if="control === 'experiment'"
+        v-model="notice"
+        :site="site"
+        :language="view.page.language"
+        :language-name="nameOf(view.page.language)"
+        @remove="removeGoal"
       />
       <PagesWord
         v-else-if="control === 'pages'"
@@ -257,6 +285,17 @@ function removeCountdown() {
   max-width: 96ch;
   font: 500 20px/1.45 var(--head);
   font-stretch: 92%;
+}
+.goal {
+  margin-top: 4px;
+  padding: 2px 0;
+  border: 0;
+  background: none;
+  color: var(--sea);
+  font: inherit;
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  cursor: pointer;
 }
 .editor {
   position: absolute;

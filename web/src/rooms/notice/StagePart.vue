@@ -20,6 +20,7 @@ const {
   isCode,
   blocked,
   token,
+  variant,
   stage,
   blocks,
   spotIsOneMore,
@@ -52,6 +53,7 @@ function pointed(selector: string) {
 }
 /** Whether what stands on the stage is the text itself, without what is put into it or before it. */
 function writable(part?: string): boolean {
+  if (variant.value) return false
   const blank = /\{[a-z]/
   if (part !== undefined) {
     const { heading = '', text = '' } = wording.value.parts?.[part] ?? {}
@@ -82,19 +84,41 @@ const why = computed(() => {
 </script>
 
 <template>
-  <Stage
-    v-if="view"
-    :ref="setStage"
-    :address="view.page.address"
-    :token="token"
-    :notice="id"
-    :why="why"
-    :writable="writable"
-    @words="write"
-    @part="(p) => blocks?.choose(p)"
-    @link="toLink"
-    @beside="toWords"
-    @other="other"
-    @pointed="pointed"
-  />
+  <div class="staged">
+    <div v-if="detail?.variants.length" class="variants">
+      <span class="quiet small" aria-hidden="true">Variant</span>
+      <el-radio-group v-model="variant" size="small" aria-label="Variant on the stage">
+        <el-radio-button v-for="(v, at) in detail.variants" :key="v.id" :value="at ? v.id : ''">{{
+          v.name
+        }}</el-radio-button>
+      </el-radio-group>
+    </div>
+    <Stage
+      v-if="view"
+      :ref="setStage"
+      :address="view.page.address"
+      :token="token"
+      :notice="id"
+      :why="why"
+      :writable="writable"
+      @words="write"
+      @part="(p) => blocks?.choose(p)"
+      @link="toLink"
+      @beside="toWords"
+      @other="other"
+      @pointed="pointed"
+    />
+  </div>
 </template>
+
+<style scoped>
+.staged {
+  min-width: 0;
+}
+.variants {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  margin-bottom: 6px;
+}
+</style>

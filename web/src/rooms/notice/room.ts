@@ -78,7 +78,15 @@ function state() {
   /** The stage keeps the token it began with, so that it does not load anew on every save. */
   const token = ref('')
   watch(seenIn, () => (token.value = ''))
-  watch(detail, (d) => d && (token.value ||= d.preview))
+  /** Id of the variant on the stage; "" is the notice as it is. */
+  const variant = ref('')
+  watch([detail, variant], ([d], [, before]) => {
+    if (!d) return
+    const shown = d.variants.find((v) => v.id === variant.value)
+    if (!shown) variant.value = ''
+    if (variant.value !== before) token.value = ''
+    token.value ||= (shown ?? d).preview
+  })
 
   /** Shows again what the server changed by itself. */
   async function loadAll() {
@@ -103,6 +111,7 @@ function state() {
     wording,
     picture,
     token,
+    variant,
     loadAll,
     countdown: computed(() => content.value.countdown),
     isBlock: computed(() => notice.value?.kind === 'block'),

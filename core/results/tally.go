@@ -12,24 +12,24 @@ import (
 	"mastflag/core/proportion"
 )
 
-// A Share is what part of those who saw a notice did something, from 0 to 1, with its 95 % score
+// A Rate is what part of those who saw a notice did something, from 0 to 1, with its 95 % score
 // interval (rule E2).
-type Share struct {
+type Rate struct {
 	Of float64 `json:"of"`
-	proportion.Interval
+	proportion.Range
 }
 
-// A Part is the sums of one day, page, device, wording, version or variant.
-type Part struct {
+// A Tally is the sums of one day, page, device, wording, version or variant.
+type Tally struct {
 	Key string `json:"key"`
 	Sums
 	// Of what was counted at all: of the times it was seen, and Reached of its visitors. Empty where too few have seen it.
-	Shares map[Act]Share `json:"shares,omitempty"`
+	Shares map[Act]Rate `json:"shares,omitempty"`
 }
 
-// newPart returns sums with their shares.
-func newPart(key string, s Sums) Part {
-	p := Part{Key: key, Sums: s}
+// newTally returns sums with their shares.
+func newTally(key string, s Sums) Tally {
+	p := Tally{Key: key, Sums: s}
 	for i, n := range s.Each() {
 		act, of := Acts[i], s.Seen
 		switch act {
@@ -41,9 +41,9 @@ func newPart(key string, s Sums) Part {
 		// Whoever saw it on an earlier day can act without being counted as having seen it.
 		if c := (proportion.Count{K: min(*n, of), N: of}); *n > 0 && of >= MinSeen {
 			if p.Shares == nil {
-				p.Shares = map[Act]Share{}
+				p.Shares = map[Act]Rate{}
 			}
-			p.Shares[act] = Share{c.Share(), c.Wilson()}
+			p.Shares[act] = Rate{c.Share(), c.Wilson()}
 		}
 	}
 	return p
@@ -63,10 +63,10 @@ var dimensions = map[string]func(Key) string{
 // By sums up what was counted of those who were not held out: all of it, and by notice, day, page,
 // device, wording, variant or version. Days are in their order, all else with the most seen first.
 // ok is false where by is none of these.
-func By(by string, rows []Row) (all Part, parts []Part, ok bool) {
+func By(by string, rows []Row) (all Tally, list []Tally, ok bool) {
 	key := dimensions[by]
 	if key == nil {
-		return Part{}, nil, false
+		return Tally{}, nil, false
 	}
 	var total Sums
 	sums := map[string]Sums{}
@@ -79,14 +79,14 @@ func By(by string, rows []Row) (all Part, parts []Part, ok bool) {
 		sums[key(r.Key)] = s
 		total.Add(r.Sums)
 	}
-	parts = make([]Part, 0, len(sums))
+	list = make([]Tally, 0, len(sums))
 	for _, k := range slices.Sorted(maps.Keys(sums)) {
-		parts = append(parts, newPart(k, sums[k]))
+		list = append(list, newTally(k, sums[k]))
 	}
 	if by != "day" {
-		slices.SortStableFunc(parts, func(a, b Part) int { return cmp.Compare(b.Seen, a.Seen) })
+		slices.SortStableFunc(list, func(a, b Tally) int { return cmp.Compare(b.Seen, a.Seen) })
 	}
-	return newPart("", total), parts, true
+	return newTally("", total), list, true
 }
 
 // Groups returns the visitors of a notice's variants, in this order, and of those held out if
@@ -116,39 +116,33 @@ func Groups(notice string, variants []string, since int64, rows []Row) []Group {
 // Verdict says in one sentence what the results of a notice's groups amount to. names are what
 // variants are called, by id; the first result is what the others are compared with.
 func Verdict(list []Result, names map[string]string) string {
-	name := func(variant string) string {
-		switch {
-		case variant == HeldOut:
-			return "not seeing it"
-		case variant == "":
-			return "the notice"
-		}
-		return "“" + cmp.Or(names[variant], variant) + "”"
-	}
+	name := func(variant string) string { return "“" + cmp.Or(names[variant], variant) + "”" }
 	var said []string
 	for _, r := range list[min(1, len(list)):] {
 		d := r.Difference
 		if d == nil {
 			continue
 		}
-		first, this := name(list[0].Variant), name(r.Variant)
 		low, high := d.Always.Low, d.Always.High
 		if r.Variant == HeldOut { // said of what the notice does, not of its absence
-			first, this, low, high = this, first, -high, -low
+			low, high = -high, -low
+			what := "see it"
+			if list[0].Variant != "" {
+				what = "see " + name(list[0].Variant)
+			}
+			said = append(said, heldOutVerdict(what, low, high, d.Decided()))
+			continue
 		}
+		first, this := name(list[0].Variant), name(r.Variant)
 		switch {
 		case !d.Decided():
 			said = append(said, fmt.Sprintf(
 				"Too early to tell about %s: between %s worse and %s better than %s.", this, points(-low), points(high), first,
 			))
 		case low > 0:
-			said = append(said, upperFirst(fmt.Sprintf(
-				"%s is better than %s, by %s to %s.", this, first, bare(low), points(high),
-			)))
+			said = append(said, fmt.Sprintf("%s is better than %s, by %s to %s.", this, first, bare(low), points(high)))
 		default:
-			said = append(said, upperFirst(fmt.Sprintf(
-				"%s is worse than %s, by %s to %s.", this, first, bare(-high), points(-low),
-			)))
+			said = append(said, fmt.Sprintf("%s is worse than %s, by %s to %s.", this, first, bare(high), points(low)))
 		}
 	}
 	if said == nil {
@@ -157,9 +151,21 @@ func Verdict(list []Result, names map[string]string) string {
 	return strings.Join(said, " ")
 }
 
-func upperFirst(s string) string {
-	r := []rune(s)
-	return strings.ToUpper(string(r[:1])) + string(r[1:])
+// heldOutVerdict says whether those who see a notice reach its goal more often than those who do
+// not, by how many points at least and at most.
+func heldOutVerdict(what string, low, high float64, decided bool) string {
+	switch {
+	case !decided:
+		return fmt.Sprintf(
+			"Too early to tell whether it does anything: those who %s reach the goal between %s less and %s more often "+
+				"than those held out.", what, points(-low), points(high),
+		)
+	case low > 0:
+		return fmt.Sprintf("Those who %s reach the goal more often than those held out, by %s to %s.",
+			what, bare(low), points(high))
+	}
+	return fmt.Sprintf("Those who %s reach the goal less often than those held out, by %s to %s.",
+		what, bare(high), points(low))
 }
 
 // bare is a difference of shares in points of a hundred, with one place.
@@ -170,7 +176,7 @@ func points(d float64) string { return bare(d) + " points" }
 
 // Sentence says what was counted of a notice, on so many pages: "Seen 4,312 times on 61 pages, by
 // 3,901 visitors; 212 followed its link (4.9 %, 4.3 to 5.6)."
-func Sentence(p Part, pages int) string {
+func Sentence(p Tally, pages int) string {
 	if p.Seen == 0 {
 		return "Nobody has seen it in these days."
 	}

@@ -1,0 +1,98 @@
+<script setup lang="ts">
+// How often a notice was seen each day, as columns, and what was done, as lines; above them when
+// visitors could notice that something was changed. Loaded when it is looked at.
+import { usePreferredDark, usePreferredReducedMotion } from '@vueuse/core'
+import { BarChart, LineChart } from 'echarts/charts'
+import { GridComponent, LegendComponent, MarkLineComponent, TooltipComponent } from 'echarts/components'
+import { use } from 'echarts/core'
+import { SVGRenderer } from 'echarts/renderers'
+import { computed } from 'vue'
+import VChart from 'vue-echarts'
+import type { NoticeResults } from '../../api/client'
+import { figure, happened } from './figures'
+
+use([BarChart, LineChart, GridComponent, LegendComponent, MarkLineComponent, TooltipComponent, SVGRenderer])
+
+const props = defineProps<{ result: NoticeResults }>()
+const dark = usePreferredDark()
+const motion = usePreferredReducedMotion()
+
+/** Every day from the first to the last that is looked at, also those on which nothing was counted. */
+const days = computed(() => {
+  const out: string[] = []
+  const last = new Date(`${props.result.until}T12:00Z`)
+  for (const day = new Date(`${props.result.from}T12:00Z`); day <= last; day.setUTCDate(day.getUTCDate() + 1))
+    out.push(day.toISOString().slice(0, 10))
+  return out
+})
+const short = (day: string) =>
+  new Date(`${day}T12:00Z`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })
+
+const option = computed(() => {
+  const style = getComputedStyle(document.documentElement)
+  // Asked for anew where the system turns dark or light.
+  const token = (name: string) => (void dark.value, style.getPropertyValue(name).trim())
+  const byDay = new Map(props.result.days.map((d) => [d.key, d]))
+  const lines = happened([props.result.all]).filter((a) => a.act !== 'closed')
+  const colours = [token('--live'), token('--wait'), token('--alarm'), token('--ink-2')]
+  const axis = { axisLine: { lineStyle: { color: token('--line') } }, axisLabel: { color: token('--ink-2') } }
+  return {
+    animation: motion.value !== 'reduce',
+    textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
+    grid: { left: 48, right: 48, top: 30, bottom: 24 },
+    legend: { top: 0, right: 0, textStyle: { color: token('--ink') }, itemWidth: 14, itemHeight: 8 },
+    tooltip: {
+      trigger: 'axis',
+      backgroundColor: token('--sail'),
+      borderColor: token('--line'),
+      textStyle: { color: token('--ink') },
+      valueFormatter: (v: unknown) => figure(Number(v)),
+    },
+    xAxis: { type: 'category', data: days.value.map(short), axisTick: { show: false }, ...axis },
+    yAxis: [
+      { type: 'value', minInterval: 1, splitLine: { lineStyle: { color: token('--line') } }, ...axis },
+      { type: 'value', minInterval: 1, splitLine: { show: false }, ...axis },
+    ],
+    series: [
+      {
+        name: 'seen',
+        type: 'bar',
+        data: days.value.map((d) => byDay.get(d)?.seen ?? 0),
+        itemStyle: { color: token('--sea') },
+        barCategoryGap: '25%',
+        markLine: {
+          symbol: 'none',
+          label: { show: false },
+          lineStyle: { color: token('--ink-2'), type: 'dashed' },
+          data: props.result.deeds.map((d) => ({ xAxis: short(d.day) })),
+        },
+      },
+      ...lines.map((a, i) => ({
+        name: `${a.says} (right)`,
+        type: 'line',
+        yAxisIndex: 1,
+        symbolSize: 5,
+        data: days.value.map((d) => byDay.get(d)?.[a.act] ?? 0),
+        itemStyle: { color: colours[i % colours.length] },
+        lineStyle: { width: 2 },
+      })),
+    ],
+  }
+})
+</script>
+
+<template>
+  <VChart
+    class="chart"
+    :option="option"
+    autoresize
+    role="img"
+    :aria-label="`Day by day: ${result.says} The table has all figures.`"
+  />
+</template>
+
+<style scoped>
+.chart {
+  height: 220px;
+}
+</style>
