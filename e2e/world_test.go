@@ -2,9 +2,11 @@
 package e2e
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -113,8 +115,15 @@ type world struct {
 	slow atomic.Int64
 	// How many forms are taken in without their answers arriving.
 	lost atomic.Int64
+	// How many batches of counts are taken in without their answers arriving.
+	lostCounts atomic.Int64
+	// Nothing that is counted reaches the program.
+	away atomic.Bool
+	// Where all that pages send to the program is written, if anywhere.
+	heard atomic.Pointer[strings.Builder]
 	// How long what takes answers and forms is on its way to the page, ns.
-	late atomic.Int64
+	late    atomic.Int64
+	hearing sync.Mutex
 	// How many requests to the program and to the site are not answered yet.
 	asked    atomic.Int64
 	ferries  *demosite.Site
@@ -165,7 +174,14 @@ func newWorld(t *testing.T) *world {
 			time.Sleep(time.Duration(w.late.Load()))
 		}
 		defer w.counted()()
-		if r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/forms/") && w.lost.Add(-1) >= 0 {
+		if w.away.Load() && strings.HasSuffix(r.URL.Path, "/counts") {
+			panic(http.ErrAbortHandler)
+		}
+		if to := w.heard.Load(); to != nil {
+			w.hears(to, r)
+		}
+		if r.Method == http.MethodPost && (strings.HasPrefix(r.URL.Path, "/forms/") && w.lost.Add(-1) >= 0 ||
+			strings.HasSuffix(r.URL.Path, "/counts") && w.lostCounts.Add(-1) >= 0) {
 			w.server.Handler.ServeHTTP(httptest.NewRecorder(), r)
 			panic(http.ErrAbortHandler)
 		}
@@ -183,6 +199,18 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, err)
 	w.answered = head.Seq
 	return w
+}
+
+// hears writes down a request, one at a time.
+func (w *world) hears(to *strings.Builder, r *http.Request) {
+	body, err := io.ReadAll(r.Body)
+	if err != nil {
+		return // it broke off
+	}
+	r.Body = io.NopCloser(bytes.NewReader(body))
+	w.hearing.Lock()
+	defer w.hearing.Unlock()
+	fmt.Fprintln(to, r.Method, r.URL, r.Referer(), string(body))
 }
 
 // counted counts a request until what it returns is called.

@@ -251,6 +251,42 @@ func TestDataVerbs(t *testing.T) {
 	assert.FileExists(t, to)
 }
 
+// Counts of a file are compared with each notice's first; what is wrong is said by its line.
+func TestResultsVerb(t *testing.T) {
+	code, out, errs := command(t, `{"notice":"sale","variant":"a","visitors":80,"reached":48}
+{"notice":"sale","variant":"b","visitors":70,"reached":56}
+{"notice":"sale","variant":"held-out","visitors":29,"reached":9}`, "results", "--counts", "-")
+	require.Equal(t, 0, code, errs)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, 3)
+	assert.Contains(t, lines[0], `"share":0.6,"low":0.49`)
+	assert.NotContains(t, lines[0], "difference")
+	assert.Contains(t, lines[1], `"difference":{"share":0.2`)
+	assert.Contains(t, lines[1], `"always":{"low":-0.`)
+	assert.Equal(t, `{"notice":"sale","variant":"held-out","visitors":29,"reached":9}`, lines[2])
+	for _, c := range []struct {
+		in, says string
+		args     []string
+	}{
+		{`{"notice":"x","visitors":1,"reached":2}`, `line 1: "reached" is 2 of 1`, []string{"--counts", "-"}},
+		{"", "at least one of the flags", nil},
+		{"", "no data", []string{"--data", filepath.Join(t.TempDir(), "none"), "--site", "s"}},
+		{"", `"soon" is no day`, []string{"--data", t.TempDir(), "--site", "s", "--from", "soon"}},
+	} {
+		code, _, errs := command(t, c.in, append([]string{"results"}, c.args...)...)
+		assert.Equal(t, 2, code)
+		assert.Contains(t, errs, c.says)
+	}
+	dir := filepath.Join(t.TempDir(), "data")
+	code, _, errs = command(t, sample, "import", "--data", dir, "--bundle", "-")
+	require.Equal(t, 0, code, errs)
+	code, out, errs = command(t, "", "results", "--data", dir, "--site", "sundrey")
+	assert.Equal(t, []any{0, ""}, []any{code, out}, errs)
+	code, out, errs = command(t, "", "results", "--data", dir, "--site", "sundrey", "--notice", "none")
+	assert.Equal(t, []any{2, ""}, []any{code, out})
+	assert.Contains(t, errs, `has no notice "none"`)
+}
+
 // decide and check know consent: what a place wants, what an answer is worth,
 // and what would not stand up.
 func TestConsentVerbs(t *testing.T) {

@@ -48,6 +48,9 @@ func (k *Keeper) Add(ctx context.Context, site string, c form.Contact, f form.Fo
 	return err
 }
 
+// Waiting is how many contacts wait to be written.
+func (k *Keeper) Waiting() int { return k.queue.Waiting() }
+
 // Confirm notes that the address of a contact is confirmed, and passes it on.
 func (k *Keeper) Confirm(ctx context.Context, site string, c form.Contact, f form.Form, at time.Time) error {
 	err := k.ConfirmContact(ctx, site, c.ID, at, passedOn(site, c, f, at))

@@ -78,6 +78,11 @@ func (o *Observer) Gauge(name, help string, read func() float64) {
 	o.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, read))
 }
 
+// Count has a figure that only grows read whenever metrics are.
+func (o *Observer) Count(name, help string, read func() float64) {
+	o.registry.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{Name: name, Help: help}, read))
+}
+
 // SignIn counts a try to sign in, by how it went: done or refused.
 func (o *Observer) SignIn(outcome string) { o.signIns.WithLabelValues(outcome).Inc() }
 

@@ -27,6 +27,9 @@ func (k *Keeper) Add(ctx context.Context, r store.NewRecord) error {
 	return k.queue.Add(ctx, r.Ready())
 }
 
+// Waiting is how many answers wait to be written.
+func (k *Keeper) Waiting() int { return k.queue.Waiting() }
+
 // Expire erases the records that each site has kept long enough, and returns
 // how many.
 func (k *Keeper) Expire(ctx context.Context, now time.Time) (int, error) {

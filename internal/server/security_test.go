@@ -646,6 +646,8 @@ func TestMetrics(t *testing.T) {
 	for _, says := range []string{
 		`mastflag_http_requests_total{method="POST",route="/d/:key",status="200"} 1`, "mastflag_sites_behind 0",
 		"mastflag_store_writable 1", "mastflag_chains_broken 0", "mastflag_build_info",
+		"mastflag_count_batches_total 0", "mastflag_counted_acts_total 0", "mastflag_counts_queued 0",
+		"mastflag_answers_queued 0", "mastflag_contacts_queued 0",
 		`mastflag_sign_ins_total{outcome="done"} 1`, "go_goroutines",
 	} {
 		assert.Contains(t, body, says)

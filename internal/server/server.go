@@ -304,6 +304,16 @@ func (s *Server) gauges() {
 		out(func(waiting, _ int) int { return waiting }))
 	s.Observer.Gauge("mastflag_outgoing_given_up", "Letters and contacts of the last 30 days that did not go out.",
 		out(func(_, givenUp int) int { return givenUp }))
+	s.Observer.Count("mastflag_count_batches_total", "Batches of acts on notices that were acknowledged.",
+		func() float64 { batches, _ := s.Counter.Taken(); return float64(batches) })
+	s.Observer.Count("mastflag_counted_acts_total", "Acts on notices in those batches.",
+		func() float64 { _, acts := s.Counter.Taken(); return float64(acts) })
+	for name, waiting := range map[string]func() int{
+		"answers": s.Records.Waiting, "contacts": s.Contacts.Waiting, "counts": s.Counter.Waiting,
+	} {
+		s.Observer.Gauge("mastflag_"+name+"_queued", "How much of this kind waits to be written.",
+			func() float64 { return float64(waiting()) })
+	}
 	s.Observer.Gauge(
 		"mastflag_store_writable",
 		"1 where the last write worked, 0 where nothing can be kept.",

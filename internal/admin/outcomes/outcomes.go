@@ -18,6 +18,7 @@ import (
 	"mastflag/core/results"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/compiled"
+	"mastflag/internal/counting"
 	"mastflag/internal/history"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
@@ -151,7 +152,7 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 	for _, p := range parts {
 		out.Parts = append(out.Parts, NamedTally{p, tallyName(out.By, p.Key, n.Working(), site.Zone())})
 	}
-	out.Experiment, err = a.experiment(c, n, entries)
+	out.Experiment, err = a.experiment(c, n)
 	return out, err
 }
 
@@ -182,36 +183,16 @@ func tallyName(by, key string, n bundle.Notice, zone *time.Location) string {
 
 // experiment compares the groups of a notice that is out and has a goal; nil if it has none.
 // What is compared counts from when it was published as it is.
-func (a *Area) experiment(c *base.Call, n store.Notice, entries []store.Entry) (*ExperimentResults, error) {
+func (a *Area) experiment(c *base.Call, n store.Notice) (*ExperimentResults, error) {
 	if n.Published == nil || n.Published.Experiment == nil {
 		return nil, nil
 	}
-	ctx, out := c.Request.Context(), n.Out()
-	since := n.PublishedAt
-	for _, e := range entries { // the newest first
-		if e.Number == 0 || !e.At.Before(since) {
-			continue
-		}
-		earlier, err := a.Store.Version(ctx, c.Site, n.ID, e.Number)
-		if err != nil {
-			return nil, err
-		}
-		if earlier.ExperimentMark() != out.ExperimentMark() {
-			break
-		}
-		since = e.At.Truncate(time.Second)
-	}
-	rows, err := a.Store.Results(ctx, c.Site, store.ResultFilter{Notice: n.ID})
+	since, groups, err := counting.Groups(c.Request.Context(), a.Store, c.Site, n, store.ResultFilter{})
 	if err != nil {
 		return nil, err
 	}
-	x := out.Experiment
-	var ids []string
-	for _, v := range x.Variants {
-		ids = append(ids, v.ID)
-	}
+	x := n.Out().Experiment
 	names := x.VariantNames()
-	groups := results.Groups(n.ID, ids, since.Unix(), rows)
 	list := results.Compare(groups)
 	r := &ExperimentResults{Goal: orderline.GoalOf(x.Goal), Since: since, Groups: []NamedResult{}, Plans: []SamplePlan{}}
 	if x.Compares() {

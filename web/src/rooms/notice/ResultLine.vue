@@ -15,7 +15,7 @@ api.noticeResults(props.site, props.notice, {}).then(
 <template>
   <p v-if="results?.all.seen" class="results small">
     {{ results.says }}
-    <template v-if="results.experiment?.verdict">{{ results.experiment.verdict }}</template>
+    <template v-if="results.experiment?.verdict">{{ results.experiment.verdict + ' ' }}</template>
     <router-link :to="{ name: 'results', params: { site }, query: { notice } }"
       >Results of the last 30 days</router-link
     >

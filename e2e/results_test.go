@@ -1,0 +1,276 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"mastflag/core/bundle"
+	"mastflag/core/draw"
+	"mastflag/core/pages"
+	"mastflag/core/results"
+	"mastflag/internal/demo"
+	"mastflag/internal/store"
+)
+
+// byHand has the page's longer waits (a second in view, what is gathered, what is told again) pass when the test
+// says so: pass(ms).
+const byHand = `{
+	const set = setTimeout, clear = clearTimeout, waits = new Map()
+	let now = 0, last = 1e6
+	window.setTimeout = (f, ms, ...with_) =>
+		[1000, 2000, 20000].includes(ms) ? (waits.set(++last, [now + ms, f, with_]), last) : set(f, ms, ...with_)
+	window.clearTimeout = (id) => void (waits.delete(id) || clear(id))
+	window.pass = (ms) => {
+		now += ms
+		for (const [id, [at, f, with_]] of [...waits]) if (at <= now && waits.delete(id)) f(...with_)
+		return true
+	}
+}`
+
+// passes lets time pass on the page.
+func (p *tab) passes(ms int) {
+	p.t.Helper()
+	p.drawn()
+	require.True(p.t, ask[bool](p, fmt.Sprintf("pass(%d)", ms)))
+}
+
+// sums are what was counted of a notice, by variant.
+func (w *world) sums(notice string) map[string]results.Sums {
+	w.t.Helper()
+	rows, err := w.server.Store.Results(w.t.Context(), demo.Key, store.ResultFilter{Notice: notice})
+	require.NoError(w.t, err)
+	out := map[string]results.Sums{}
+	for _, r := range rows {
+		s := out[r.Variant]
+		s.Add(r.Sums)
+		out[r.Variant] = s
+	}
+	return out
+}
+
+// total is what was counted of a notice, once nothing is asked any more.
+func (w *world) total(p *tab, notice string) (all results.Sums) {
+	w.t.Helper()
+	w.calm(p)
+	for _, s := range w.sums(notice) {
+		all.Add(s)
+	}
+	return all
+}
+
+// below is a bar at the end of the page, which scrolls with it.
+func below(n *bundle.Notice) { n.Slot, n.Position = bundle.Bottom, bundle.Scrolling }
+
+// aims gives a bar a link and a goal.
+func aims(g bundle.Goal, alter ...func(*bundle.Experiment)) func(*bundle.Notice) {
+	return func(n *bundle.Notice) {
+		w := n.Content.Wordings["en"]
+		w.Link = &bundle.Link{Href: "/offers", Label: "Offers"}
+		n.Content.Wordings["en"] = w
+		n.Experiment = &bundle.Experiment{Goal: g}
+		for _, f := range alter {
+			f(n.Experiment)
+		}
+	}
+}
+
+const (
+	down = "(scrollTo(0, document.documentElement.scrollHeight), true)"
+	up   = "(scrollTo(0, 0), true)"
+)
+
+// Half of a bar in view for 0.9 s is not seen, for 1 s it is. Each act counts once a view, over two tabs, when the page
+// is left, where the network is away and where an answer is lost; the goal once a visitor.
+func TestSeenAndCounted(t *testing.T) {
+	w := newWorld(t)
+	w.from.Store("198.51.100.130") // where nothing has to be agreed to first
+	w.only(bar("sale", "Half fare", below, aims(bundle.Goal{Link: true})))
+	v := person(t)
+	v.size(900, 300)
+	v.before(byHand)
+	begin := func(p *tab, path string) {
+		t.Helper()
+		p.open(w.site + path)
+		p.until("document.querySelector('mastflag-bottom mastflag-notice')")
+		w.calm(p)
+	}
+	begin(v, "/fares")
+	v.passes(1000)
+	v.passes(2000)
+	assert.Zero(t, w.total(v, "sale"), "it lies below")
+	ask[bool](v, down)
+	v.passes(900)
+	ask[bool](v, up)
+	v.passes(1000)
+	v.passes(2000)
+	assert.Zero(t, w.total(v, "sale"), "0.9 s")
+	ask[bool](v, down)
+	v.passes(999)
+	v.passes(1)
+	v.passes(2000)
+	assert.Equal(t, results.Sums{Seen: 1, Visitors: 1}, w.total(v, "sale"))
+	ask[bool](v, up)
+	v.drawn()
+	ask[bool](v, down)
+	v.passes(1000)
+	v.passes(2000)
+	assert.Equal(t, results.Sums{Seen: 1, Visitors: 1}, w.total(v, "sale"), "once a view")
+
+	other := v.another()
+	other.before(byHand)
+	other.size(900, 300)
+	begin(other, "/ports")
+	ask[bool](other, down)
+	other.passes(1000)
+	other.open(w.site + "/legal") // it is left before anything was told
+	assert.Equal(t, results.Sums{Seen: 2, Visitors: 1}, w.total(other, "sale"))
+
+	// What was taken in without an answer, and what could not be sent, is told again and counted once.
+	begin(v, "/status")
+	w.lostCounts.Store(1)
+	ask[bool](v, down)
+	v.passes(1000)
+	v.passes(2000)
+	assert.Equal(t, 3, w.total(v, "sale").Seen)
+	v.passes(20_000)
+	assert.Equal(t, 3, w.total(v, "sale").Seen)
+	begin(v, "/news")
+	w.away.Store(true)
+	ask[bool](v, down)
+	v.passes(1000)
+	v.passes(2000)
+	assert.Equal(t, 3, w.total(v, "sale").Seen)
+	w.away.Store(false)
+	v.passes(20_000)
+	assert.Equal(t, 4, w.total(v, "sale").Seen)
+
+	// A press is an act, and this one the goal: in time, and once.
+	v.inBar("a.button")
+	v.until("location.pathname === '/offers'")
+	assert.Equal(t, results.Sums{Seen: 4, Visitors: 1, Clicked: 1, Reached: 1}, w.total(v, "sale"))
+	begin(v, "/about")
+	ask[bool](v, down)
+	v.inBar("a.button")
+	v.until("location.pathname === '/offers'")
+	assert.Equal(t, results.Sums{Seen: 5, Visitors: 1, Clicked: 2, Reached: 1}, w.total(v, "sale"))
+	begin(v, "/about")
+	ask[bool](v, down)
+	v.inBar("[data-act=close]")
+	v.until("!document.querySelector('mastflag-bottom')")
+	v.passes(2000)
+	assert.Equal(t, results.Sums{Seen: 6, Visitors: 1, Clicked: 2, Closed: 1, Reached: 1}, w.total(v, "sale"))
+
+	// Somebody else comes back a week later: too late for the goal.
+	late := person(t)
+	late.before(byHand)
+	begin(late, "/fares")
+	ask[bool](late, down)
+	late.passes(1000)
+	late.passes(2000)
+	assert.Equal(t, 2, w.total(late, "sale").Visitors)
+	w.clock.Set(w.clock.Now().Add(6 * 24 * time.Hour))
+	begin(late, "/fares")
+	ask[bool](late, down)
+	late.inBar("a.button")
+	late.until("location.pathname === '/offers'")
+	after := w.total(late, "sale")
+	assert.Equal(t, []int{3, 1}, []int{after.Clicked, after.Reached})
+}
+
+// Who is held out sees nothing and is counted; who is not gets the same variant on every page, in every session. What a
+// site tells with an event never leaves the browser, but that the goal was reached does. Where nothing is agreed to
+// nobody is drawn.
+func TestExperimentsInTheBrowser(t *testing.T) {
+	w := newWorld(t)
+	w.from.Store("198.51.100.130")
+	least := 40.0
+	w.only(bar("sale", "Half fare", aims(bundle.Goal{Event: "booking", Least: &least}, func(x *bundle.Experiment) {
+		x.Holdout = 30
+		x.Variants = []bundle.Variant{{ID: "a"}, {ID: "b", Wordings: map[string]bundle.Wording{"en": {Message: "<p>Pay half</p>"}}}}
+	})), bar("ports", "Call at a port", aims(bundle.Goal{Pages: &pages.Conditions{
+		Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}},
+	}})))
+	var heard strings.Builder
+	w.heard.Store(&heard)
+	groups := map[string]draw.Draw{}
+	for i := 0; len(groups) < 3 && i < 1000; i++ {
+		d := draw.Draw(fmt.Sprintf("%032x", i))
+		group := []string{"a", "b"}[d.Variant(demo.Key, "sale", []int{1, 1})]
+		if d.HeldOut(demo.Key, "sale", 30) {
+			group = results.HeldOut
+		}
+		groups[group] = d
+	}
+	require.Len(t, groups, 3)
+	for group, d := range groups {
+		v := person(t)
+		v.before(byHand)
+		v.before(fmt.Sprintf(`localStorage['mastflag.%s'] ??= '{"notices":{},"draw":"%s"}'`, demo.Key, d))
+		for range 2 { // a session is forgotten with its tab
+			for _, path := range []string{"/fares", "/book", "/news"} {
+				v.open(w.site + path)
+				v.until("document.querySelector('mastflag-notice[data-id=ports]')")
+				w.calm(v)
+				says := ask[string](v, "document.querySelector('mastflag-notice[data-id=sale]')?.shadowRoot.querySelector('.words').textContent.trim() ?? ''")
+				assert.Equal(t, map[string]string{"a": "Half fare", "b": "Pay half", results.HeldOut: ""}[group], says)
+				v.passes(1000)
+				v.passes(2000)
+			}
+			v = v.another()
+			v.before(byHand)
+		}
+		v.open(w.site + "/book")
+		v.until("window.mastflag?.event && document.querySelector('mastflag-notice')")
+		w.calm(v)
+		ask[bool](v, "mastflag.event('booking', {value: 39.5, secret: 'oak-and-brass'}) || true")
+		v.passes(2000)
+		w.calm(v)
+		assert.Zero(t, w.sums("sale")[group].Reached, "of too little worth")
+		ask[bool](v, "mastflag.event('booking', {value: 40, secret: 'oak-and-brass'}) || true")
+		ask[bool](v, "mastflag.event('booking', {value: 400}) || true")
+		v.passes(2000)
+		v.open(w.site + "/ports")
+		w.calm(v)
+		v.passes(2000)
+		w.calm(v)
+		s := w.sums("sale")[group]
+		assert.Equal(t, []int{1, 1}, []int{s.Visitors, s.Reached}, group)
+		assert.Equal(t, group == results.HeldOut, s.Seen == 0)
+	}
+	assert.Equal(t, 3, w.sums("ports")[""].Reached)
+	w.hearing.Lock()
+	assert.NotContains(t, heard.String(), "oak-and-brass")
+	assert.NotContains(t, heard.String(), "39.5")
+	assert.Contains(t, heard.String(), `"reached"`)
+	w.hearing.Unlock()
+
+	// A visitor without a draw gets one, where that may be kept; elsewhere nobody is drawn, and all get the first.
+	kept := fmt.Sprintf("JSON.parse(localStorage['mastflag.%s'] ?? '{}')", demo.Key)
+	fresh := person(t)
+	fresh.open(w.site + "/fares")
+	fresh.until("document.querySelector('mastflag-notice[data-id=ports]')")
+	assert.Regexp(t, "^[0-9a-f]{32}$", ask[string](fresh, kept+".draw"))
+	w.from.Store("192.0.2.70") // where consent comes first
+	fresh.open(w.site + "/book")
+	fresh.until("document.querySelector('mastflag-notice[data-id=sale]')")
+	w.calm(fresh)
+	fresh.until(kept + ".draw === undefined")
+	assert.Equal(t, "Half fare", ask[string](fresh,
+		"document.querySelector('mastflag-notice[data-id=sale]').shadowRoot.querySelector('.words').textContent.trim()"))
+	refused := person(t)
+	refused.before(byHand)
+	refused.open(w.site + "/fares")
+	refused.until("document.querySelector('mastflag-notice[data-id=sale]')")
+	w.calm(refused)
+	before := w.total(refused, "sale")
+	refused.passes(1000)
+	refused.passes(2000)
+	after := w.total(refused, "sale")
+	assert.Equal(t, []int{before.Seen + 1, before.Visitors}, []int{after.Seen, after.Visitors}, "seen, by nobody in particular")
+	assert.True(t, ask[bool](refused, fmt.Sprintf("!(%s.draw || %s.met)", kept, kept)))
+}
