@@ -408,14 +408,13 @@ func TestWhatTheScriptCosts(t *testing.T) {
 	v := person(t)
 	v.open(w.site + "/ports")
 	v.shows("Hello")
-	names := ask[[]string](
-		v,
-		"performance.getEntriesByType('resource').map(r => r.name).filter(n => n.startsWith('"+w.address+
-			"')).map(n => new URL(n).pathname.replace(/[0-9a-f]{16}/, 'HASH'))",
-	)
+	const fetched = "performance.getEntriesByType('resource').map(r => r.name).filter(n => n.startsWith('%s'))" +
+		".map(n => new URL(n).pathname.replace(/[0-9a-f]{16}/, 'HASH'))"
+	v.until(fmt.Sprintf(fetched+".length === 5", w.address))
 	assert.Equal(t, []string{
-		"/s/sundrey.js", "/a/site.HASH.js", "/d/sundrey",
-	}, names, "the stable address, the script, one request for the decision")
+		"/s/sundrey.js", "/a/site.HASH.js", "/d/sundrey", "/a/results.HASH.js", "/r/sundrey/counts",
+	}, ask[[]string](v, fmt.Sprintf(fetched, w.address)), "the stable address, the script, one request for the decision;"+
+		" once the bar stands, what notes that it is seen, and what it noted")
 }
 
 func TestBarForEveryone(t *testing.T) {

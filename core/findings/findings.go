@@ -80,6 +80,9 @@ const (
 	NoPrivacy      Code = "no-privacy"   // asks for an address, and leads to no privacy notice
 	NoCaptions     Code = "no-captions"  // a video without captions (WCAG 2.2 §1.2.2)
 	UngatedFrame   Code = "frame"        // a frame of another host that waits for no purpose
+	NoGoal         Code = "no-goal"      // a goal that nobody can reach
+	Alike          Code = "alike"        // two variants that do not differ
+	NoDraw         Code = "no-draw"      // nobody is put into groups where agreement comes first
 	BrokenHandover Code = "heir"         // hands over to a notice that is not there, or in a circle
 )
 
@@ -260,6 +263,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.look(i, n, title)
 	c.forms(i, n, title)
 	c.videos(i, n, title)
+	c.experiments(i, n, title)
 	c.spots(i, n, title)
 	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {
 		c.add(

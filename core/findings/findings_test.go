@@ -303,6 +303,21 @@ func TestFindings(t *testing.T) {
 				`href='mailto:a@s.example'>y</a>"}}}`,
 		},
 		{
+			findings.NoGoal, "/notices/0/experiment/goal/link",
+			`"experiment":{"goal":{"link":true}},"content":{"wordings":{"en":{"message":"x"}}}`,
+			`"experiment":{"goal":{"link":true}},"content":{"wordings":{"en":{"message":"<a href='/book'>x</a>"}}}`,
+		},
+		{
+			findings.Alike, "/notices/0/experiment/variants/1",
+			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{}}]}`,
+			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"shape":"round"}}]}`,
+		},
+		{
+			findings.NoDraw, "/notices/0/experiment",
+			`"experiment":{"goal":{"event":"order"},"holdout":10}`,
+			`"experiment":{"goal":{"event":"order"}}`,
+		},
+		{
 			findings.NoSend, "/notices/0/content/rows/0/columns/0/parts/0",
 			`"kind":"pop-up","slot":"corner-end","content":{"rows":[{"columns":[{"parts":[{"id":"m","kind":"field` +
 				`","field":{"kind":"long"}}]}]}],"wordings":{"en":{"message":"x","parts":{"m":{"heading":"Mail"}}}}}`,

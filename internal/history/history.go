@@ -52,6 +52,7 @@ var (
 	Ended        = act("gave-end", "gave it an end")
 	Discarded    = act("discarded", "discarded the draft")
 	Restored     = act("restored", "went back to an earlier text")
+	Settled      = act("settled", "had all get variant “%s”")
 	Deleted      = act("deleted", "deleted it")
 	Undeleted    = act("undeleted", "brought it back")
 	Imported     = act("imported", "imported it")

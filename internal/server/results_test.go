@@ -56,6 +56,14 @@ func (b *bench) decided(path, draw string) (a struct {
 	return a
 }
 
+// settle has all visitors get one variant of a notice, in a draft.
+func (b *bench) settle(d notices.NoticeDetail, variant string) (out notices.NoticeDetail) {
+	b.t.Helper()
+	b.call("POST", "/api/sites/s/notices/"+d.Notice.ID+"/settle",
+		notices.Step{Revision: d.Card.Revision, Variant: variant}, &out)
+	return out
+}
+
 // report is acts on the first notice of a page, as the page tells of them.
 func report(s *delivery.CountState, acts ...results.Act) string {
 	r := delivery.CountReport{Mark: s.Mark, Page: s.Page, Shown: s.Shown}
@@ -157,6 +165,7 @@ func TestCounts(t *testing.T) {
 	b.clock.Set(b.clock.Now().Add(24 * time.Hour))
 	assert.Equal(t, http.StatusGone, count(report(held.Results, results.Reached)))
 
+	var p problem.Problem
 	var site outcomes.SiteResults
 	b.call("GET", "/api/sites/s/results", nil, &site)
 	require.Len(t, site.Notices, 1)
@@ -180,6 +189,14 @@ func TestCounts(t *testing.T) {
 	assert.Zero(t, one.Experiment.Groups[1].Visitors)
 	assert.Equal(t, 2, one.All.Seen, "what was counted stays")
 
+	// Taking a variant ends it too: the draft says that to all.
+	settled := b.settle(d, "b")
+	assert.Equal(t, "Welcome", settled.Notice.Wordings()["en"].Message)
+	assert.Empty(t, settled.Notice.Experiment.Variants)
+	assert.Equal(t, 422, b.call("POST", "/api/sites/s/notices/"+d.Notice.ID+"/settle",
+		notices.Step{Revision: settled.Card.Revision, Variant: "z"}, &p))
+	assert.Contains(t, p.Detail, `no variant "z"`)
+
 	res, body := b.file("/api/sites/s/results.csv")
 	require.Equal(t, http.StatusOK, res.StatusCode)
 	lines, err := csv.NewReader(strings.NewReader(body)).ReadAll()
@@ -191,7 +208,6 @@ func TestCounts(t *testing.T) {
 	} {
 		assert.Equal(t, status, b.call("GET", "/api/sites/s/results"+query, nil, nil), query)
 	}
-	var p problem.Problem
 	b.call("GET", "/api/sites/s/results/"+d.Notice.ID+"?by=visitor", nil, &p)
 	assert.Contains(t, p.Detail, "none of page, device")
 }

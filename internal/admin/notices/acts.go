@@ -2,6 +2,8 @@ package notices
 
 import (
 	"cmp"
+	"fmt"
+	"net/http"
 	"slices"
 	"time"
 
@@ -10,6 +12,7 @@ import (
 	"mastflag/core/schedule"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/history"
+	"mastflag/internal/problem"
 	"mastflag/internal/store"
 )
 
@@ -235,6 +238,29 @@ func (a *Area) restore(c *base.Call, in Step) (NoticeDetail, error) {
 		if n.Published != nil && Same(doc, *n.Published) {
 			n.Draft = nil
 		}
+		return nil
+	})
+}
+
+// settle makes a draft that says and looks like one of the notice's variants, and compares no more.
+func (a *Area) settle(c *base.Call, in Step) (NoticeDetail, error) {
+	name := in.Variant
+	deed := func() history.Deed { return history.Settled.With(name) }
+	return a.actNamed(c, in, deed, func(n *store.Notice, _ int) error {
+		now := n.Working()
+		called, has := now.Experiment.VariantNames()[in.Variant]
+		if !has {
+			return problem.Problem{
+				Status: http.StatusUnprocessableEntity, Title: "No such variant",
+				Detail: fmt.Sprintf("The notice has no variant %.60q now. Reload it and choose one of those it has.", in.Variant),
+			}
+		}
+		draft := now.InVariant(in.Variant)
+		experiment := *draft.Experiment
+		experiment.Variants = nil
+		draft.Experiment = &experiment
+		name = called
+		n.Draft = &draft
 		return nil
 	})
 }

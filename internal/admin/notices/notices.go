@@ -54,6 +54,7 @@ func (a *Area) Routes() []base.Route {
 		base.Post("/api/sites/:site/notices/:notice/republish", "Undo unpublishing.", a.republish),
 		base.Post("/api/sites/:site/notices/:notice/place", "Take it off a page, or put it on one.", a.place),
 		base.Post("/api/sites/:site/notices/:notice/discard", "Drop the draft; what is out stays.", a.discard),
+		base.Post("/api/sites/:site/notices/:notice/settle", "Make a draft in which all get one variant.", a.settle),
 		base.Post("/api/sites/:site/notices/:notice/restore", "Make a draft of an earlier text.", a.restore),
 		base.Post("/api/sites/:site/notices/:notice/delete", "Delete it.", a.delete),
 		base.Post("/api/sites/:site/notices/:notice/undelete", "Bring it back.", a.undelete),

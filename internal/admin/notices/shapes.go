@@ -164,6 +164,8 @@ type Step struct {
 	Revision int `json:"revision"`
 	// For restore: the line of history to go back to.
 	History int64 `json:"history,omitempty"`
+	// For settle: the variant that all get from now on.
+	Variant string `json:"variant,omitempty"`
 }
 
 // A HistoryLine is one act in a notice's life.

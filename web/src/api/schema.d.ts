@@ -3892,6 +3892,67 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/notices/{notice}/settle': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Make a draft in which all get one variant. */
+    post: {
+      parameters: {
+        query?: {
+          page?: string
+          at?: string
+          language?: string
+          width?: string
+          zone?: string
+          visitor?: string
+          from?: string
+          until?: string
+        }
+        header?: never
+        path: {
+          site: string
+          notice: string
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['Step']
+        }
+      }
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NoticeDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/notices/{notice}/translate': {
     parameters: {
       query?: never
@@ -7720,6 +7781,8 @@ export interface components {
       revision: number
       /** @description For restore: the line of history to go back to. */
       history?: number
+      /** @description For settle: the variant that all get from now on. */
+      variant?: string
     }
     /** @description Styles are colours and fonts found in a site's styles, the commonest first. */
     Styles: {

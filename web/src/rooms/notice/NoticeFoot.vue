@@ -16,7 +16,7 @@ const { id, site, detail, notice, pending, blocked, undo } = useNotice()
 const { command } = useCommands()
 
 const elsewhere = computed(() => (blocked.value?.gate === 'pages' ? (detail.value?.onPages ?? []) : []))
-const restore = (line: number) => command('restore', 'That text is your draft now.', line)
+const restore = (line: number) => command('restore', 'That text is your draft now.', { history: line })
 /** Carries out what a finding offers. */
 const applyFix = (label: string, patch: Operation[]) =>
   attempt(async () => {

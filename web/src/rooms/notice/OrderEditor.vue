@@ -22,6 +22,7 @@ import KindWord from './words/KindWord.vue'
 import PagesWord from './words/PagesWord.vue'
 import ScheduleWord from './words/ScheduleWord.vue'
 import SlotWord from './words/SlotWord.vue'
+import { useCommands } from './commands'
 
 const props = defineProps<{ detail: NoticeDetail; view: View; site?: SiteDetail }>()
 const notice = defineModel<Notice>({ required: true })
@@ -32,6 +33,7 @@ defineEmits<{
   point: [more: boolean]
 }>()
 
+const { command } = useCommands()
 const box = useTemplateRef<HTMLElement>('box')
 const sets = computed(() => props.site?.site.pageSets?.map((s) => s.name) ?? [])
 const saved = computed(() => props.site?.site.audiences?.map((a) => a.name) ?? [])
@@ -161,6 +163,10 @@ async function addGoal() {
   notice.value = { ...notice.value, experiment: { goal: { link: true } } }
   await edit('experiment')
 }
+async function settle(variant: string) {
+  close()
+  await command('settle', 'Your draft says it to all now. Publish it, and the comparison is over.', { variant })
+}
 function removeGoal() {
   const next = { ...notice.value }
   delete next.experiment
@@ -235,6 +241,7 @@ function removeCountdown() {
         :language="view.page.language"
         :language-name="nameOf(view.page.language)"
         @remove="removeGoal"
+        @settle="settle"
       />
       <PagesWord
         v-else-if="control === 'pages'"

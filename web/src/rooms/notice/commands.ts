@@ -28,8 +28,8 @@ export function useCommands(room = useNotice()) {
   const mine = site.value
   const refused = () => tell(why.value, 'error')
 
-  async function command(what: Act, done: string, history?: number) {
-    if (!(await act(what, history))) return refused()
+  async function command(what: Act, done: string, which?: Parameters<typeof act>[1]) {
+    if (!(await act(what, which))) return refused()
     tell(done)
   }
   async function publish() {

@@ -146,10 +146,10 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   watch(moment, () => load(false))
 
   /** Carries out a command on what is saved; false where it was refused. */
-  async function act(what: Act, history?: number): Promise<boolean> {
+  async function act(what: Act, which: { history?: number; variant?: string } = {}): Promise<boolean> {
     if (!(await save())) return false
     try {
-      const d = await api.act(site, id, what, moment.value, { revision, history })
+      const d = await api.act(site, id, what, moment.value, { revision, ...which })
       if (what !== 'delete') take(d, true)
       why.value = ''
       if (!away) onSaved(d)

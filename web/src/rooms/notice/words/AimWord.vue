@@ -16,7 +16,11 @@ type Wording = NonNullable<Variant['wordings']>[string]
 
 const props = defineProps<{ site?: SiteDetail; language: string; languageName: string }>()
 const notice = defineModel<Notice>({ required: true })
-defineEmits<{ remove: [] }>()
+defineEmits<{
+  remove: []
+  /** All get this variant from now on. */
+  settle: [variant: string]
+}>()
 const experiment = computed<Experiment>(() => notice.value.experiment ?? { goal: { link: true } })
 function set(change: { [K in keyof Experiment]?: Experiment[K] | undefined }) {
   notice.value = { ...notice.value, experiment: changed(experiment.value, change) }
@@ -185,6 +189,7 @@ const base = computed<Partial<Wording>>(() => notice.value.content?.wordings?.[p
               :aria-label="`Weight of variant ${v.id}`"
               @change="(n) => change(at, { weight: !n || n === 1 ? undefined : n })"
           /></label>
+          <el-button size="small" text @click="$emit('settle', v.id)">Give it to all</el-button>
           <el-button
             size="small"
             text

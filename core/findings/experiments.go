@@ -1,0 +1,67 @@
+package findings
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"mastflag/core/bundle"
+	"mastflag/core/fault"
+	"mastflag/core/markup"
+)
+
+// experiments reports what a notice's experiment can never find out.
+func (c *checker) experiments(i int, n bundle.Notice, title string) {
+	x := n.Experiment
+	if x == nil {
+		return
+	}
+	if x.Goal.Link && !leads(n) {
+		c.add(NoGoal, Error, i, "/experiment/goal/link",
+			fmt.Sprintf("%s is to make visitors follow its link, and has none.", title),
+			"Give it a link, or choose another goal.")
+	}
+	for v := range x.Variants {
+		for w := range v {
+			if says(n.InVariant(x.Variants[v].ID)) != says(n.InVariant(x.Variants[w].ID)) {
+				continue
+			}
+			names := x.VariantNames()
+			c.add(Alike, Warning, i, fault.Pointer("experiment", "variants", v),
+				fmt.Sprintf("The variants “%s” and “%s” of %s are alike.",
+					names[x.Variants[w].ID], names[x.Variants[v].ID], title),
+				"Give one of them other words or another look.")
+		}
+	}
+	purpose := c.b.Site.ExperimentPurpose()
+	asks := slices.ContainsFunc(c.b.Notices, func(o bundle.Notice) bool {
+		return o.Kind == bundle.KindConsent && o.GetState() == bundle.Published
+	})
+	if x.Compares() && (!asks || !slices.Contains(c.b.Site.Setup().AskedPurposes(), purpose)) {
+		c.add(NoDraw, Info, i, "/experiment",
+			fmt.Sprintf("Where agreement comes first, nobody is in the experiment of %s: nobody is asked about “%s”.",
+				title, purpose),
+			"Ask about it in Consent, if visitors from such places are to be in it.")
+	}
+}
+
+// leads reports whether anything in the notice can be followed.
+func leads(n bundle.Notice) (any bool) {
+	for _, p := range n.Parts() {
+		any = any || p.Kind == bundle.PartLinks || p.Kind == bundle.PartContact
+	}
+	for _, w := range n.Wordings() {
+		w.MapLinks(func(_ string, l bundle.Link) (bundle.Link, bool) { any = true; return l, true })
+		w.MapHTML(func(_, html string) string { any = any || len(markup.Links(html)) > 0; return html })
+	}
+	return any
+}
+
+// says is all that visitors get of a notice, in a text.
+func says(n bundle.Notice) string {
+	raw, err := json.Marshal([]any{n.Wordings(), n.GetLook()})
+	if err != nil {
+		return "" // it is not alike to anything that can be written
+	}
+	return string(raw)
+}
