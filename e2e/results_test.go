@@ -191,7 +191,10 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 	least := 40.0
 	w.only(bar("sale", "Half fare", aims(bundle.Goal{Event: "booking", Least: &least}, func(x *bundle.Experiment) {
 		x.Holdout = 30
-		x.Variants = []bundle.Variant{{ID: "a"}, {ID: "b", Wordings: map[string]bundle.Wording{"en": {Message: "<p>Pay half</p>"}}}}
+		x.Variants = []bundle.Variant{
+			{ID: "a"},
+			{ID: "b", Wordings: map[string]bundle.Wording{"en": {Message: "<p>Pay half</p>"}}},
+		}
 	})), bar("ports", "Call at a port", aims(bundle.Goal{Pages: &pages.Conditions{
 		Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}},
 	}})))
@@ -216,7 +219,11 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 				v.open(w.site + path)
 				v.until("document.querySelector('mastflag-notice[data-id=ports]')")
 				w.calm(v)
-				says := ask[string](v, "document.querySelector('mastflag-notice[data-id=sale]')?.shadowRoot.querySelector('.words').textContent.trim() ?? ''")
+				says := ask[string](
+					v,
+					"document.querySelector('mastflag-notice[data-id=sale]')?.shadowRoot"+
+						".querySelector('.words').textContent.trim() ?? ''",
+				)
 				assert.Equal(t, map[string]string{"a": "Half fare", "b": "Pay half", results.HeldOut: ""}[group], says)
 				v.passes(1000)
 				v.passes(2000)
@@ -260,8 +267,10 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 	fresh.until("document.querySelector('mastflag-notice[data-id=sale]')")
 	w.calm(fresh)
 	fresh.until(kept + ".draw === undefined")
-	assert.Equal(t, "Half fare", ask[string](fresh,
-		"document.querySelector('mastflag-notice[data-id=sale]').shadowRoot.querySelector('.words').textContent.trim()"))
+	assert.Equal(t, "Half fare", ask[string](
+		fresh,
+		"document.querySelector('mastflag-notice[data-id=sale]').shadowRoot.querySelector('.words').textContent.trim()",
+	))
 	refused := person(t)
 	refused.before(byHand)
 	refused.open(w.site + "/fares")
@@ -271,6 +280,11 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 	refused.passes(1000)
 	refused.passes(2000)
 	after := w.total(refused, "sale")
-	assert.Equal(t, []int{before.Seen + 1, before.Visitors}, []int{after.Seen, after.Visitors}, "seen, by nobody in particular")
+	assert.Equal(
+		t,
+		[]int{before.Seen + 1, before.Visitors},
+		[]int{after.Seen, after.Visitors},
+		"seen, by nobody in particular",
+	)
 	assert.True(t, ask[bool](refused, fmt.Sprintf("!(%s.draw || %s.met)", kept, kept)))
 }

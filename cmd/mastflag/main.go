@@ -41,8 +41,19 @@ func run(args []string, in io.Reader, out, errs io.Writer) int {
 	root.SetErr(errs)
 	root.CompletionOptions.DisableDefaultCmd = true
 	root.AddCommand(
-		decideCommand(), timelineCommand(), checkCommand(), exportCommand(), importCommand(), backupCommand(),
-		restoreCommand(), verifyRecordsCommand(), resultsCommand(), doctorCommand(), letInCommand(), versionCommand(), demoCommand(),
+		decideCommand(),
+		timelineCommand(),
+		checkCommand(),
+		exportCommand(),
+		importCommand(),
+		backupCommand(),
+		restoreCommand(),
+		verifyRecordsCommand(),
+		resultsCommand(),
+		doctorCommand(),
+		letInCommand(),
+		versionCommand(),
+		demoCommand(),
 		serveCommand(),
 	)
 	err := root.Execute()

@@ -30,6 +30,7 @@ type Node struct {
 	Value  any    // text, number, true or false, or a list of text or numbers; nil for set and unset
 	Clock  string // for clock facts: visitor (the default), site, or an IANA zone name
 	Within string // for event counts: an ISO 8601 duration to look back
+	Since  string // for event counts: the name of another event, of which none before its last counts
 
 	Saved string // the name of a saved audience of the site
 
@@ -98,6 +99,7 @@ type document struct {
 	Value  any     `json:"value,omitempty"`
 	Clock  string  `json:"clock,omitempty"`
 	Within string  `json:"within,omitempty"`
+	Since  string  `json:"since,omitempty"`
 	Saved  string  `json:"saved,omitempty"`
 	Off    bool    `json:"off,omitempty"`
 }
@@ -105,7 +107,9 @@ type document struct {
 // MarshalJSON writes the node as {"all":[…]}, {"fact":…,"is":…,"value":…} or
 // {"saved":…}.
 func (n Node) MarshalJSON() ([]byte, error) {
-	d := document{Fact: n.Fact, Is: n.Is, Value: n.Value, Clock: n.Clock, Within: n.Within, Saved: n.Saved, Off: n.Off}
+	d := document{
+		Fact: n.Fact, Is: n.Is, Value: n.Value, Clock: n.Clock, Within: n.Within, Since: n.Since, Saved: n.Saved, Off: n.Off,
+	}
 	parts := n.Parts
 	if parts == nil {
 		parts = []Node{}
@@ -134,7 +138,9 @@ func (n *Node) UnmarshalJSON(raw []byte) error {
 	if err := dec.Decode(&d); err != nil {
 		return err
 	}
-	*n = Node{Fact: d.Fact, Is: d.Is, Value: d.Value, Clock: d.Clock, Within: d.Within, Saved: d.Saved, Off: d.Off}
+	*n = Node{
+		Fact: d.Fact, Is: d.Is, Value: d.Value, Clock: d.Clock, Within: d.Within, Since: d.Since, Saved: d.Saved, Off: d.Off,
+	}
 	kinds := 0
 	for _, g := range []struct {
 		group Group
@@ -184,6 +190,10 @@ func (Node) JSONSchema() *jsonschema.Schema {
 	})
 	props.Set("clock", text(64, "For clock facts: visitor (the default), site, or an IANA zone name."))
 	props.Set("within", text(40, "For counts of events: how far to look back, an ISO 8601 duration such as P7D."))
+	props.Set(
+		"since",
+		text(100, "For counts of events: another event, such as order; what was before its last does not count."),
+	)
 	props.Set("saved", text(100, "The name of a saved audience of the site."))
 	props.Set("off", &jsonschema.Schema{Type: "boolean", Description: "Set aside: kept, but it counts for nothing."})
 	return &jsonschema.Schema{Type: "object", Properties: props, AdditionalProperties: jsonschema.FalseSchema}

@@ -238,7 +238,11 @@ func TestTruthTables(t *testing.T) {
 				"any":  max(x, y),
 				"none": audience.True - max(x, y),
 			} {
-				answer, _ := decide(t, compile(t, parse(t, `{"`+group+`":[`+sx+`,`+sy+`]}`)), facts{"visits.number": 3.0})
+				answer, _ := decide(
+					t,
+					compile(t, parse(t, `{"`+group+`":[`+sx+`,`+sy+`]}`)),
+					facts{"visits.number": 3.0},
+				)
 				assert.Equal(t, want, answer, "%s of %s and %s", group, x, y)
 			}
 		}
@@ -420,6 +424,18 @@ func TestRefusedAudiences(t *testing.T) {
 			what:    "does not look back",
 		},
 		{
+			name:    "since an event, of what is not counted",
+			in:      `{"fact":"visits.number","is":"gte","value":2,"since":"order"}`,
+			pointer: "/since",
+			what:    "is not counted",
+		},
+		{
+			name:    "since what can be no event",
+			in:      `{"fact":"event.booking.count","is":"gte","value":2,"since":"constructor"}`,
+			pointer: "/since",
+			what:    "no name of an event",
+		},
+		{
 			name:    "a look back that is no duration",
 			in:      `{"fact":"event.booking.count","is":"gte","value":2,"within":"a week"}`,
 			pointer: "/within",
@@ -464,7 +480,10 @@ func TestRefusedAudiences(t *testing.T) {
 	}
 	_, faults := audience.NewNames([]audience.SavedAudience{
 		{Name: "a", Audience: audience.Node{Saved: "a"}},
-		{Name: "a", Audience: audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "x", Is: audience.IsSet}}}},
+		{
+			Name:     "a",
+			Audience: audience.Node{Group: audience.All, Parts: []audience.Node{{Fact: "x", Is: audience.IsSet}}},
+		},
 	})
 	require.Len(t, faults, 3)
 	assert.Equal(t, []string{
@@ -542,6 +561,10 @@ func TestWords(t *testing.T) {
 		{
 			`{"fact":"event.booking.count","is":"gte","value":1,"within":"P7D"}`,
 			"visitors for whom “booking” has happened at least once in the last 7 days",
+		},
+		{
+			`{"fact":"event.basket.count","is":"gte","value":1,"within":"P7D","since":"order"}`,
+			"visitors for whom “basket” has happened at least once in the last 7 days since the last “order”",
 		},
 		{`{"fact":"event.booking.count","is":"eq","value":0}`, "visitors for whom “booking” has not happened"},
 		{`{"fact":"visits.daysSinceFirst","is":"lt","value":30}`, "visitors whose first visit was less than 30 days ago"},

@@ -77,9 +77,26 @@ func compileLeaf(n Node) (*leaf, fault.Faults) {
 			return one("/clock", err.Error(), `use "visitor", "site" or an IANA zone name such as "Europe/London"`)
 		}
 	}
+	counts := strings.HasPrefix(n.Fact, "event.") && strings.HasSuffix(n.Fact, ".count")
+	if n.Since != "" {
+		if !counts {
+			return one(
+				"/since",
+				fmt.Sprintf("%s is not counted", n.Fact),
+				"leave it out; events are counted since others",
+			)
+		}
+		if _, ok := Lookup(sinceFact(n.Since)); !ok {
+			return one("/since", fmt.Sprintf("%.100q is no name of an event", n.Since), "use letters, digits, _ and -")
+		}
+	}
 	if n.Within != "" {
-		if !strings.HasPrefix(n.Fact, "event.") || !strings.HasSuffix(n.Fact, ".count") {
-			return one("/within", fmt.Sprintf("%s does not look back", n.Fact), "leave it out; counts of events look back")
+		if !counts {
+			return one(
+				"/within",
+				fmt.Sprintf("%s does not look back", n.Fact),
+				"leave it out; counts of events look back",
+			)
 		}
 		if _, err := schedule.ParseSpan(n.Within); err != nil {
 			return one("/within", err.Error(), "give a duration such as P7D (seven days) or PT12H (twelve hours)")
@@ -90,6 +107,12 @@ func compileLeaf(n Node) (*leaf, fault.Faults) {
 	}
 	return l, nil
 }
+
+// sinceFact is the fact of an event since which others are counted.
+func sinceFact(event string) string { return "event." + event + ".count" }
+
+// key is what the leaf asks for.
+func (l *leaf) key() Key { return Key{l.fact.Name, l.node.Clock, l.node.Within, l.node.Since} }
 
 func (f Fact) kindWords() string {
 	return map[Kind]string{
@@ -152,7 +175,10 @@ func (l *leaf) readValues() fault.Faults {
 		}
 	}
 	if n.Is == Between && l.nums[0] > l.nums[1] {
-		return one(fmt.Sprintf("%v comes after %v", shortened(list[0]), shortened(list[1])), "give the smaller end first")
+		return one(
+			fmt.Sprintf("%v comes after %v", shortened(list[0]), shortened(list[1])),
+			"give the smaller end first",
+		)
 	}
 	return nil
 }

@@ -110,7 +110,7 @@ func (a Audience) Zones() []string {
 // of which it is the same have the same Witness.
 func (a Audience) AppendAnswers(settled func(Key) (v Value, ok bool), b []byte) []byte {
 	for _, l := range a.leaves {
-		if v, ok := settled(Key{l.fact.Name, l.node.Clock, l.node.Within}); !ok {
+		if v, ok := settled(l.key()); !ok {
 			b = append(b, '?')
 		} else if l.test(v) {
 			b = append(b, '+')
@@ -252,7 +252,7 @@ func (s *search) all(todo []claim) bool {
 		p := c.part
 		switch {
 		case p.leaf != nil:
-			k := Key{p.leaf.fact.Name, p.leaf.node.Clock, p.leaf.node.Within}
+			k := p.leaf.key()
 			have := s.literals[k]
 			taken = append(taken, mark{k, len(have)})
 			s.literals[k] = append(have, literal{p.leaf, c.hold})
@@ -302,7 +302,9 @@ func (s *search) all(todo []claim) bool {
 
 // take finds the values of what is not settled.
 func (s *search) take() {
-	byName := func(a, b Key) int { return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.Within, b.Within)) }
+	byName := func(a, b Key) int {
+		return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.Within, b.Within), cmp.Compare(a.Since, b.Since))
+	}
 	for _, k := range slices.SortedFunc(maps.Keys(s.literals), byName) {
 		ls := s.literals[k]
 		if len(ls) == 0 {
@@ -355,7 +357,10 @@ func (s *search) consistent(k Key, f Fact, ls []literal) (got Value, ok bool) {
 func (s *search) present(f Fact, ls []literal, fulfils func(Value) bool) bool {
 	switch f.Kind {
 	case Number, Time:
-		return slices.ContainsFunc(numbers(f, ls), func(n float64) bool { return fulfils(Value{shape: numberShape, num: n}) })
+		return slices.ContainsFunc(
+			numbers(f, ls),
+			func(n float64) bool { return fulfils(Value{shape: numberShape, num: n}) },
+		)
 	case List:
 		named := 1
 		for _, l := range ls {
@@ -390,7 +395,15 @@ func numbers(f Fact, ls []literal) []float64 {
 	whole := f.Whole || f.Kind == Time
 	for i, n := range at {
 		if whole {
-			out = append(out, math.Floor(n), math.Ceil(n), math.Floor(n)-1, math.Ceil(n)+1, math.Floor(n)+1, math.Ceil(n)-1)
+			out = append(
+				out,
+				math.Floor(n),
+				math.Ceil(n),
+				math.Floor(n)-1,
+				math.Ceil(n)+1,
+				math.Floor(n)+1,
+				math.Ceil(n)-1,
+			)
 			continue
 		}
 		out = append(out, n)
@@ -400,7 +413,11 @@ func numbers(f Fact, ls []literal) []float64 {
 	}
 	if len(at) > 0 && !whole {
 		out = append(
-			out, at[0]-1, at[len(at)-1]+1, math.Nextafter(at[0], math.Inf(-1)), math.Nextafter(at[len(at)-1], math.Inf(1)),
+			out,
+			at[0]-1,
+			at[len(at)-1]+1,
+			math.Nextafter(at[0], math.Inf(-1)),
+			math.Nextafter(at[len(at)-1], math.Inf(1)),
 		)
 	}
 	if f.Kind == Number {
@@ -451,7 +468,10 @@ func (s *search) texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 		return slices.ContainsFunc(in, func(s string) bool { return fulfils(Value{shape: textShape, text: s}) })
 	}
 	if len(f.Choices) > 0 {
-		return slices.ContainsFunc(f.Choices, func(c Choice) bool { return fulfils(Value{shape: textShape, text: c.Value}) })
+		return slices.ContainsFunc(
+			f.Choices,
+			func(c Choice) bool { return fulfils(Value{shape: textShape, text: c.Value}) },
+		)
 	}
 	var globs []glob
 	met := map[string]bool{}

@@ -4,7 +4,7 @@ import "slices"
 
 // A Key is a fact as a leaf asks for it: by name, on a clock, and within a
 // stretch of time.
-type Key struct{ Name, Clock, Within string }
+type Key struct{ Name, Clock, Within, Since string }
 
 // A Table is what all audiences of a site ask about: each fact once, each
 // text that facts are compared with once, and the audiences' programs. It is
@@ -59,7 +59,7 @@ const (
 // the audience then belong to the table.
 func (t *Table) Add(a Audience) (p Program, ok bool) {
 	for _, l := range a.leaves {
-		k := Key{l.fact.Name, l.node.Clock, l.node.Within}
+		k := l.key()
 		slot, known := t.slots[k]
 		if !known {
 			slot = int32(len(t.keys))

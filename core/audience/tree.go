@@ -92,7 +92,8 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 		return fail(
 			"",
 			fmt.Sprintf(
-				`a part of an audience is one of "all", "any", "none", "fact" and "saved"; this has %d of them`, n.kinds-1,
+				`a part of an audience is one of "all", "any", "none", "fact" and "saved"; this has %d of them`,
+				n.kinds-1,
 			),
 			"keep one",
 		)
@@ -121,7 +122,9 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 			return fail("/saved", "a saved audience uses another", "write its conditions out")
 		case !ok:
 			return fail(
-				"/saved", fmt.Sprintf("there is no audience %q", n.Saved), "use the name of a saved audience of the site",
+				"/saved",
+				fmt.Sprintf("there is no audience %q", n.Saved),
+				"use the name of a saved audience of the site",
 			)
 		}
 		p = c.tree(tree, pointer, n.Saved, depth)
@@ -164,6 +167,9 @@ func (a Audience) Facts() []string {
 	var out []string
 	for _, l := range a.leaves {
 		out = append(out, l.fact.Name)
+		if l.node.Since != "" {
+			out = append(out, sinceFact(l.node.Since))
+		}
 	}
 	return out
 }

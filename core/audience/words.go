@@ -309,7 +309,10 @@ func conditions(n int) string {
 // twiceNone reports whether none of the parts lies within none of others, which no
 // sentence says well.
 func (p *part) twiceNone() bool {
-	return slices.ContainsFunc(p.parts, func(q *part) bool { return p.group == None && q.group == None || q.twiceNone() })
+	return slices.ContainsFunc(
+		p.parts,
+		func(q *part) bool { return p.group == None && q.group == None || q.twiceNone() },
+	)
 }
 
 // phrase says a part as clauses after "visitors".
@@ -415,15 +418,9 @@ func (l *leaf) clause() string {
 		if n == none {
 			clause = strings.NewReplacer(" #", "", "have ", "have not ", "has ", "has not ").Replace(l.fact.clause)
 		}
-		if l.node.Within != "" {
-			clause += " " + within(l.node.Within)
-		}
-		return clause
+		return clause + l.counted()
 	}
-	label := l.fact.Label
-	if l.node.Within != "" {
-		label += " " + within(l.node.Within)
-	}
+	label := l.fact.Label + l.counted()
 	if l.node.Clock != "" && l.node.Clock != schedule.ClockVisitor {
 		label += " by the site’s clock"
 		if l.node.Clock != schedule.ClockSite {
@@ -504,6 +501,17 @@ func (l *leaf) units(n float64) string {
 		return number(n) + " " + l.fact.Unit
 	}
 	return number(n) + " " + l.fact.Unit + "s"
+}
+
+// counted says how far a count of events looks back, "" if as far as is known.
+func (l *leaf) counted() (says string) {
+	if l.node.Within != "" {
+		says += " " + within(l.node.Within)
+	}
+	if l.node.Since != "" {
+		says += " since the last “" + l.node.Since + "”"
+	}
+	return says
 }
 
 // within says how far a count looks back: "in the last 7 days".

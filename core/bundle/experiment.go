@@ -230,7 +230,9 @@ func (n Notice) checkGoal(t terms) fault.Faults {
 	}
 	if g.Form && !n.HasForm() {
 		faults = append(faults, fault.Fault{
-			Pointer: "/form", What: "the notice has no form that could be sent", Remedy: "give it fields, or choose another goal",
+			Pointer: "/form",
+			What:    "the notice has no form that could be sent",
+			Remedy:  "give it fields, or choose another goal",
 		})
 	}
 	return faults

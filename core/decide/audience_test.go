@@ -48,7 +48,8 @@ func TestDerivedFacts(t *testing.T) {
 		URL:   "https://www.s.example/ports/x/../aldwick/?utm_source=Poster&utm_campaign=a+b&from=&from=2#top",
 		Facts: map[string]any{"locale.zone": "Europe/Berlin"},
 		Memory: decide.Memory{
-			Events: map[string][]time.Time{"booking": {at.Add(-time.Hour), at.AddDate(0, 0, -3), at.AddDate(0, 0, -30)}},
+			Events: map[string][]time.Time{"booking": {at.Add(-time.Hour), at.AddDate(0, 0, -3), at.AddDate(0, 0, -30)},
+				"purchase": {at.AddDate(0, 0, -40), at.AddDate(0, 0, -3), at.Add(time.Hour)}},
 			Notices: map[string]decide.Acts{"storm": {
 				Closed: at.Add(-time.Minute),
 				Shown:  []time.Time{at, at},
@@ -78,6 +79,9 @@ func TestDerivedFacts(t *testing.T) {
 		`{"fact":"event.booking.count","is":"eq","value":2,"within":"P7D"}`,
 		`{"fact":"event.booking.count","is":"eq","value":1,"within":"PT2H"}`,
 		`{"fact":"event.booking.daysSince","is":"eq","value":1}`,
+		`{"fact":"event.booking.count","is":"eq","value":3,"since":"never"}`,
+		`{"fact":"event.booking.count","is":"eq","value":1,"since":"purchase"}`,
+		`{"fact":"event.purchase.count","is":"eq","value":1,"within":"P7D","since":"booking"}`,
 		`{"fact":"event.other.count","is":"eq","value":0}`,
 		`{"fact":"event.other.daysSince","is":"unset"}`,
 		`{"fact":"notice.storm.shown","is":"eq","value":2}`,

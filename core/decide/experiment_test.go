@@ -44,12 +44,21 @@ func TestExperimentsExplained(t *testing.T) {
 		draw                    draw.Draw
 		country, rule, why, got string
 	}{
-		{held, "US", "G3", "This visitor is among the 40 % who never see it, so that what it brings about can be compared.", ""},
-		{warm, "US", "E4", "Visitors are held out of it by chance, 40 %, and this one is not among them; by their draw they " +
-			"get variant “Warm”.", "b"},
+		{
+			held, "US", "G3",
+			"This visitor is among the 40 % who never see it, so that what it brings about can be compared.", "",
+		},
+		{
+			warm, "US", "E4",
+			"Visitors are held out of it by chance, 40 %, and this one is not among them; by their draw they get " +
+				"variant “Warm”.", "b",
+		},
 		{"", "US", "E8", "Visitors are held out of it by chance, 40 %", "a"},
-		{warm, "DE", "E8", "The visitor is in no experiment: “measurement” is not agreed to, so their draw does not count; they " +
-			"get the first variant, “Plain”.", "a"},
+		{
+			warm, "DE", "E8",
+			"The visitor is in no experiment: “measurement” is not agreed to, so their draw does not count; they get " +
+				"the first variant, “Plain”.", "a",
+		},
 	} {
 		v := decide.Visit{
 			At: noon, URL: "/", Facts: map[string]any{"place.country": c.country}, Memory: decide.Memory{Draw: c.draw},

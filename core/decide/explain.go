@@ -105,7 +105,14 @@ func (s *Site) ExplainOf(v Visit, ids []string) Result {
 
 func (s *Site) explain(v Visit, wanted func(id string) bool) Result {
 	d := s.Decide(v)
-	r := Result{At: v.At, Show: append([]Shown{}, d.Show...), Waiting: []Waiting{}, Held: []Held{}, Consent: d.Consent, Drawn: d.Drawn}
+	r := Result{
+		At:      v.At,
+		Show:    append([]Shown{}, d.Show...),
+		Waiting: []Waiting{},
+		Held:    []Held{},
+		Consent: d.Consent,
+		Drawn:   d.Drawn,
+	}
 	if !d.ValidUntil.IsZero() {
 		r.ValidUntil = &d.ValidUntil
 	}

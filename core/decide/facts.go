@@ -2,6 +2,7 @@ package decide
 
 import (
 	"net/url"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -109,7 +110,7 @@ func (e *evaluation) fact(k audience.Key, f audience.Fact) audience.Value {
 		return e.consentFact(name)
 	case "event":
 		if event, what, ok := cutLast(name); ok {
-			return e.eventFact(event, what, k.Within)
+			return e.eventFact(event, what, k)
 		}
 	}
 	return audience.Value{}
@@ -202,15 +203,15 @@ func (e *evaluation) consentFact(name string) audience.Value {
 
 // eventFact counts events, or the calendar days since the last one on the
 // visitor's clock.
-func (e *evaluation) eventFact(event, what, within string) audience.Value {
+func (e *evaluation) eventFact(event, what string, k audience.Key) audience.Value {
 	times := e.visit.Memory.Events[event]
-	if what == "daysSince" {
-		var last time.Time
-		for _, t := range times {
-			if t.After(last) && !t.After(e.visit.At) {
-				last = t
-			}
+	if k.Since != "" {
+		if last := e.lastOf(k.Since); !last.IsZero() {
+			times = slices.DeleteFunc(slices.Clone(times), func(t time.Time) bool { return !t.After(last) })
 		}
+	}
+	if what == "daysSince" {
+		last := e.lastOf(event)
 		if last.IsZero() {
 			return audience.Value{}
 		}
@@ -218,7 +219,7 @@ func (e *evaluation) eventFact(event, what, within string) audience.Value {
 		return audience.NumberValue(float64(day(e.visit.At) - day(last)))
 	}
 	n := len(times)
-	if span, err := schedule.ParseSpan(within); err == nil {
+	if span, err := schedule.ParseSpan(k.Within); err == nil {
 		n = 0
 		for _, t := range times {
 			if span.After(t, e.zone()).After(e.visit.At) {
@@ -227,6 +228,16 @@ func (e *evaluation) eventFact(event, what, within string) audience.Value {
 		}
 	}
 	return audience.NumberValue(float64(n))
+}
+
+// lastOf is when an event was last told of, as of the visit; zero if it never was.
+func (e *evaluation) lastOf(event string) (last time.Time) {
+	for _, t := range e.visit.Memory.Events[event] {
+		if t.After(last) && !t.After(e.visit.At) {
+			last = t
+		}
+	}
+	return last
 }
 
 // DeviceOf returns the device.kind that most windows of a width, px, are on;

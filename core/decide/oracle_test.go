@@ -111,8 +111,8 @@ func TestDecisionsFollowTheRules(t *testing.T) {
 		}
 	}
 	for _, outcome := range []string{"shows", "waits", "stateG2", "scheduleS1", "scheduleC4", "pagesP1", "audienceA1",
-		"audienceK1", "memoryM1", "memoryM2", "memoryM4", "memoryM5", "memoryC4", "memoryK2", "slotD2", "slotD4", "holdoutG3", "held out", "variant a", "variant b",
-		"variant c"} {
+		"audienceK1", "memoryM1", "memoryM2", "memoryM4", "memoryM5", "memoryC4", "memoryK2", "slotD2", "slotD4",
+		"holdoutG3", "held out", "variant a", "variant b", "variant c"} {
 		assert.Greater(t, met[outcome], 20, "%s: %v", outcome, met)
 	}
 }
@@ -138,8 +138,11 @@ func randomNotice(r *rand.Rand, i int) bundle.Notice {
 	add(2, windows(schedule.Window{From: local(from), Until: local(from + 1 + r.IntN(150))}))
 	add(3, except(pick(r, "/", "/book", "/de")))
 	add(5, state(bundle.Paused))
-	add(3, to(pick(r, returning, scrolled, `{"all":[`+scrolled+`,`+returning+`]}`, `{"any":[`+scrolled+`,`+returning+`]}`,
-		`{"none":[`+returning+`]}`)))
+	add(
+		3,
+		to(pick(r, returning, scrolled, `{"all":[`+scrolled+`,`+returning+`]}`, `{"any":[`+scrolled+`,`+returning+`]}`,
+			`{"none":[`+returning+`]}`)),
+	)
 	add(4, func(n *bundle.Notice) {
 		n.Memory.Limits = []bundle.Limit{{Times: 1 + r.IntN(2), Per: pick[bundle.Period](r, "P1D", "session")}}
 	})
@@ -167,7 +170,10 @@ func randomNotice(r *rand.Rand, i int) bundle.Notice {
 		n.Experiment = &bundle.Experiment{Goal: bundle.Goal{Link: true}, Holdout: pick(r, 0, 10, 50)}
 		for v := range pick(r, 0, 2, 3) {
 			weight := 1 + r.IntN(3)
-			n.Experiment.Variants = append(n.Experiment.Variants, bundle.Variant{ID: string(rune('a' + v)), Weight: &weight})
+			n.Experiment.Variants = append(
+				n.Experiment.Variants,
+				bundle.Variant{ID: string(rune('a' + v)), Weight: &weight},
+			)
 		}
 	}
 	return n

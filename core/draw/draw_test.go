@@ -28,7 +28,8 @@ func TestNumbers(t *testing.T) {
 func TestCheck(t *testing.T) {
 	assert.NoError(t, Draw("000102030405060708090a0b0c0d0e0f").Check())
 	for _, d := range []Draw{
-		"", "00", "000102030405060708090A0B0C0D0E0F", "000102030405060708090a0b0c0d0e0f00", "g00102030405060708090a0b0c0d0e0f",
+		"", "00", "000102030405060708090A0B0C0D0E0F", "000102030405060708090a0b0c0d0e0f00",
+		"g00102030405060708090a0b0c0d0e0f",
 	} {
 		assert.ErrorContains(t, d.Check(), "32 lower-case hex digits", "%q", d)
 	}

@@ -72,8 +72,9 @@ func TestRows(t *testing.T) {
 	assert.Contains(t, plain, `<time datetime="2026-12-24T18:00">`)
 	assert.Contains(
 		t, bar.HTML,
-		`<strong>Useful?</strong><button type="button" class="button" data-act="answered" data-event="useful-yes">Yes</button><button `+
-			`type="button" class="button" data-act="answered" data-event="useful-no">No</button><span class="thanks" role="status" `+
+		`<strong>Useful?</strong><button type="button" class="button" data-act="answered" data-event="useful-yes">Yes`+
+			`</button><button type="button" class="button" data-act="answered" data-event="useful-no">No</button><span `+
+			`class="thanks" role="status" `+
 			`data-thanks="Thank &#34;you&#34;"></span>`,
 	)
 	assert.NotContains(t, plain, "useful-yes", "nothing takes the answers")

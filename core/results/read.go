@@ -34,7 +34,12 @@ func Read(r io.Reader) ([]Group, error) {
 			err = g.check()
 		}
 		if k := (key{g.Notice, g.Variant}); err == nil && known[k] > 0 {
-			err = fmt.Errorf("variant %q of notice %q is on line %d already: add the two up", g.Variant, g.Notice, known[k])
+			err = fmt.Errorf(
+				"variant %q of notice %q is on line %d already: add the two up",
+				g.Variant,
+				g.Notice,
+				known[k],
+			)
 		} else {
 			known[k] = n
 		}

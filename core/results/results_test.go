@@ -71,7 +71,15 @@ func TestRead(t *testing.T) {
 // What is said of sums: no share of fewer than 30, and held-out visitors are not among those who saw it.
 func TestTallies(t *testing.T) {
 	key := func(day, page, variant string) results.Key {
-		return results.Key{Notice: "sale", Version: 7, Wording: "en", Day: day, Page: page, Variant: variant, Device: "phone"}
+		return results.Key{
+			Notice:  "sale",
+			Version: 7,
+			Wording: "en",
+			Day:     day,
+			Page:    page,
+			Variant: variant,
+			Device:  "phone",
+		}
 	}
 	rows := []results.Row{
 		{key("2026-12-04", "/", "a"), results.Sums{Seen: 4000, Visitors: 3900, Clicked: 200, Closed: 29}},
@@ -93,8 +101,12 @@ func TestTallies(t *testing.T) {
 	}
 	_, _, ok = results.By("visitor", rows)
 	assert.False(t, ok)
-	assert.Equal(t, "Seen 4,313 times on 61 pages, by 3,901 visitors; 212 followed a link (4.9 %, 4.3 to 5.6); 29 closed "+
-		"it (0.7 %, 0.5 to 1.0); 1 reached its goal (0.0 %, 0.0 to 0.1).", results.Sentence(all, 61))
+	assert.Equal(
+		t,
+		"Seen 4,313 times on 61 pages, by 3,901 visitors; 212 followed a link (4.9 %, 4.3 to 5.6); 29 closed "+
+			"it (0.7 %, 0.5 to 1.0); 1 reached its goal (0.0 %, 0.0 to 0.1).",
+		results.Sentence(all, 61),
+	)
 	assert.Equal(t, "Seen once on 1 page.", results.Sentence(days[0], 1))
 	assert.Equal(t, "Nobody has seen it in these days.", results.Sentence(results.Tally{}, 0))
 

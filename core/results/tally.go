@@ -137,7 +137,11 @@ func Verdict(list []Result, names map[string]string) string {
 		switch {
 		case !d.Decided():
 			said = append(said, fmt.Sprintf(
-				"Too early to tell about %s: between %s worse and %s better than %s.", this, points(-low), points(high), first,
+				"Too early to tell about %s: between %s worse and %s better than %s.",
+				this,
+				points(-low),
+				points(high),
+				first,
 			))
 		case low > 0:
 			said = append(said, fmt.Sprintf("%s is better than %s, by %s to %s.", this, first, bare(low), points(high)))
@@ -158,7 +162,10 @@ func heldOutVerdict(what string, low, high float64, decided bool) string {
 	case !decided:
 		return fmt.Sprintf(
 			"Too early to tell whether it does anything: those who %s reach the goal between %s less and %s more often "+
-				"than those held out.", what, points(-low), points(high),
+				"than those held out.",
+			what,
+			points(-low),
+			points(high),
 		)
 	case low > 0:
 		return fmt.Sprintf("Those who %s reach the goal more often than those held out, by %s to %s.",

@@ -249,7 +249,11 @@ func (d *Delivery) batch(
 	for _, a := range r.Acts {
 		act := slices.Index(results.Acts, a.Act)
 		if act < 0 || a.Of < 0 || a.Of >= len(b.Keys) {
-			return b, http.StatusBadRequest, fmt.Errorf("there is no act %.40q on notice %d of those shown", a.Act, a.Of)
+			return b, http.StatusBadRequest, fmt.Errorf(
+				"there is no act %.40q on notice %d of those shown",
+				a.Act,
+				a.Of,
+			)
 		}
 		key := b.Keys[a.Of]
 		if key.Variant == results.HeldOut && a.Act != results.Visitors && a.Act != results.Reached {

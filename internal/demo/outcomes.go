@@ -78,7 +78,12 @@ func Outcomes(site *compiled.Site, now time.Time) (rows []results.Row) {
 
 // visit adds what one visitor of a notice does on a day.
 func (t Truth) visit(
-	random *rand.Rand, n bundle.Notice, places []results.Key, day string, version int64, sums map[results.Key]*results.Sums,
+	random *rand.Rand,
+	n bundle.Notice,
+	places []results.Key,
+	day string,
+	version int64,
+	sums map[results.Key]*results.Sums,
 ) {
 	chance := func(p float64) int {
 		if random.Float64() < p {
@@ -87,7 +92,8 @@ func (t Truth) visit(
 		return 0
 	}
 	key := places[min(int(random.ExpFloat64()), len(places)-1)]
-	key.Notice, key.Day, key.Version, key.Device = n.ID, day, version, []string{"phone", "desktop", "phone"}[random.IntN(3)]
+	key.Notice, key.Day, key.Version = n.ID, day, version
+	key.Device = []string{"phone", "desktop", "phone"}[random.IntN(3)]
 	var s results.Sums
 	s.Visitors = chance(0.7)
 	switch x := n.Experiment; {

@@ -35,7 +35,8 @@ func price(pounds int) string {
 
 var languages = []text{
 	{
-		Tag: "en", Privacy: "Privacy choices", Acknowledged: "What I have acknowledged", Book: "Book the 9:40 to Aldwick with a car, £49",
+		Tag: "en", Privacy: "Privacy choices", Acknowledged: "What I have acknowledged",
+		Book:   "Book the 9:40 to Aldwick with a car, £49",
 		Booked: "Your place is booked.", Name: "English",
 		Tagline: "Five islands, one timetable", Skip: "Skip to the text", Language: "Language",
 		Home: "Car ferries between the five isles", HomeLead: "From Sundrey to Little Skarn, every day of the year but " +

@@ -2,6 +2,7 @@ package server_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
 	"net/http"
@@ -11,6 +12,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -20,10 +22,13 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
+	"mastflag/core/results"
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
+	"mastflag/internal/delivery"
 	"mastflag/internal/importing"
 	"mastflag/internal/server"
+	"mastflag/internal/sources"
 	"mastflag/internal/store"
 )
 
@@ -81,6 +86,79 @@ func BenchmarkWhilePublishing(b *testing.B) {
 	slices.Sort(tails)
 	b.ReportMetric(tails[len(tails)/2], "×fixed-p99")
 	b.ReportMetric(float64(published)/float64(len(tails)), "published")
+	b.ReportMetric(0, "ns/op")
+}
+
+// BenchmarkWhileCounting is BenchmarkDecisionOverHTTP while 5,000 acts a second come in and are
+// acknowledged, in batches of 18.
+func BenchmarkWhileCounting(b *testing.B) {
+	l := newLoaded(b)
+	const acts, each = 18, time.Second * 18 / 5000
+	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: connections}}
+	defer client.CloseIdleConnections()
+	var reports []string
+	address := ""
+	for i := range 2000 {
+		r := l.decision(i)
+		address = strings.Replace(r.URL.String(), "/d/s", "/r/s/counts", 1)
+		res, err := client.Do(r)
+		require.NoError(b, err)
+		var a struct{ Results *delivery.CountState }
+		require.NoError(b, json.NewDecoder(res.Body).Decode(&a))
+		res.Body.Close()
+		told := delivery.CountReport{Mark: a.Results.Mark, Page: a.Results.Page, Shown: a.Results.Shown}
+		for of := range 2 {
+			for _, act := range results.Acts {
+				told.Acts = append(told.Acts, delivery.ReportedAct{Of: of, Act: act})
+			}
+		}
+		require.Len(b, told.Acts, acts)
+		raw, err := json.Marshal(told)
+		require.NoError(b, err)
+		reports = append(reports, string(raw))
+	}
+	var ratios []float64
+	counted, took := 0, time.Duration(0)
+	for b.Loop() {
+		fixedTime, _ := load(b, l.plain)
+		ctx, stop := context.WithCancel(b.Context())
+		var wg sync.WaitGroup
+		var taken atomic.Int64
+		wg.Go(func() {
+			tick := time.NewTicker(each)
+			defer tick.Stop()
+			for n := 0; ; n++ {
+				select {
+				case <-ctx.Done():
+					return
+				case <-tick.C:
+				}
+				wg.Go(func() {
+					r, _ := http.NewRequest("POST", address, strings.NewReader(reports[n%len(reports)]))
+					r.Header.Set("Origin", origin)
+					r.Header.Set("X-Forwarded-For", fmt.Sprintf("203.0.113.%d", n%250))
+					res, err := client.Do(r)
+					if err != nil {
+						b.Error(err)
+						return
+					}
+					res.Body.Close()
+					if res.StatusCode != http.StatusNoContent {
+						b.Errorf("status %d", res.StatusCode)
+					}
+					taken.Add(1)
+				})
+			}
+		})
+		ourTime, _ := load(b, l.decision)
+		stop()
+		wg.Wait()
+		counted, took = counted+int(taken.Load())*acts, took+ourTime
+		ratios = append(ratios, fixedTime.Seconds()/ourTime.Seconds())
+	}
+	slices.Sort(ratios)
+	b.ReportMetric(ratios[len(ratios)/2], "of-fixed-throughput")
+	b.ReportMetric(float64(counted)/took.Seconds(), "acts/s")
 	b.ReportMetric(0, "ns/op")
 }
 
@@ -223,7 +301,11 @@ func newLoaded(b *testing.B) loaded {
 	}
 	_, err = importing.Bundle(b.Context(), st, in, store.By{Name: "bench"}, start)
 	require.NoError(b, err)
-	srv, err := server.New(b.Context(), st, server.Options{Base: "http://127.0.0.1", Clock: clock.System{}})
+	now := &clock.Settable{} // whenever it runs, the notices are live
+	now.Set(start.Add(time.Hour))
+	srv, err := server.New(b.Context(), st, server.Options{
+		Base: "http://127.0.0.1", Clock: now, Sources: sources.Options{Proxies: []string{"127.0.0.1"}},
+	})
 	require.NoError(b, err)
 	fixed := gin.New()
 	reply := []byte(strings.Repeat("x", 2048))

@@ -31,7 +31,11 @@ func (b *bench) withExperiment() notices.NoticeDetail {
 			Goal:    bundle.Goal{Pages: &pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "/book"}}}},
 			Holdout: 50, Variants: []bundle.Variant{
 				{ID: "a"},
-				{ID: "b", Name: "Warm", Wordings: map[string]bundle.Wording{"en": {Message: "Welcome<script>x</script>"}}},
+				{
+					ID:       "b",
+					Name:     "Warm",
+					Wordings: map[string]bundle.Wording{"en": {Message: "Welcome<script>x</script>"}},
+				},
 			},
 		}
 	}), "publish")
@@ -107,7 +111,11 @@ func TestCounts(t *testing.T) {
 
 	warm, held := b.decided("/", draws["b"]), b.decided("/", draws[results.HeldOut])
 	for range 3 { // told again, it counts once
-		require.Equal(t, http.StatusNoContent, count(report(warm.Results, results.Seen, results.Seen, results.Visitors)))
+		require.Equal(
+			t,
+			http.StatusNoContent,
+			count(report(warm.Results, results.Seen, results.Seen, results.Visitors)),
+		)
 		require.Equal(t, http.StatusNoContent, count(report(warm.Results, results.Clicked)))
 		require.Equal(t, http.StatusNoContent, count(report(held.Results, results.Visitors)))
 	}
@@ -131,9 +139,11 @@ func TestCounts(t *testing.T) {
 		"another version": {forged(func(r *delivery.CountReport) {
 			r.Shown = []string{strings.Replace(r.Shown[0], " 1", " 2", 1)}
 		}), http.StatusUnprocessableEntity},
-		"a notice more":    {forged(func(r *delivery.CountReport) { r.Shown = append(r.Shown, "x 1 en ") }), 422},
-		"another page":     {forged(func(r *delivery.CountReport) { r.Page = "/book" }), 422},
-		"another variant":  {forged(func(r *delivery.CountReport) { r.Shown[0] = r.Shown[0][:len(r.Shown[0])-1] + "a" }), 422},
+		"a notice more": {forged(func(r *delivery.CountReport) { r.Shown = append(r.Shown, "x 1 en ") }), 422},
+		"another page":  {forged(func(r *delivery.CountReport) { r.Page = "/book" }), 422},
+		"another variant": {forged(func(r *delivery.CountReport) {
+			r.Shown[0] = r.Shown[0][:len(r.Shown[0])-1] + "a"
+		}), 422},
 		"no mark":          {forged(func(r *delivery.CountReport) { r.Mark = "" }), 422},
 		"a mark of others": {forged(func(r *delivery.CountReport) { r.Mark = first.Results.Mark }), 422},
 		"no act":           {forged(func(r *delivery.CountReport) { r.Acts[0].Act = "loved" }), 400},

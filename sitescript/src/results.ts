@@ -69,8 +69,9 @@ export function start(answers: string, page: Page, quiet: boolean) {
   /** What is being told. */
   let underWay: Report | undefined
   let timer: ReturnType<typeof setTimeout> | undefined
-  /** What is half in the window, by the element that is watched, and since when each is waited for. */
-  const inView = new Map<Element, string>()
+  /** Which notice each element that is watched is; what is in sight; and what of it is waited for. */
+  const idOf = new Map<Element, string>()
+  const inSight = new Set<string>()
   const waits = new Map<string, ReturnType<typeof setTimeout>>()
   const watched = new WeakSet<Element>()
 
@@ -163,18 +164,18 @@ export function start(answers: string, page: Page, quiet: boolean) {
   const observer = new IntersectionObserver(
     (entries) => {
       for (const e of entries) {
-        const id = inView.get(e.target)
+        const id = idOf.get(e.target)
         if (id === undefined) continue
-        // Of what is larger than the window half of that.
+        if (!e.target.isConnected) idOf.delete(e.target)
+        // Of what is larger than the window half of that. What is taken off the page is out of sight.
         const half = e.intersectionRatio >= 0.5 || e.intersectionRect.height >= innerHeight / 2
-        if (!e.target.isConnected) inView.delete(e.target)
-        else if (half !== waits.has(id)) wait(id, half)
-        half ? seenNow.add(id) : seenNow.delete(id)
+        if (half) inSight.add(id)
+        else inSight.delete(id)
+        if (half !== waits.has(id)) wait(id, half)
       }
     },
     { threshold: [0, 0.25, 0.5, 0.75, 1] },
   )
-  const seenNow = new Set<string>()
 
   /** Looks for what has come to the page, or would have. */
   function look(): void {
@@ -183,11 +184,11 @@ export function start(answers: string, page: Page, quiet: boolean) {
       const root = page.rootOf(bar.id)
       const box = root?.querySelector('.bar') ?? root?.firstElementChild
       if (bar.slot === 'title') {
-        if (!seenNow.has(bar.id)) wait(bar.id, true)
-        seenNow.add(bar.id)
+        if (!inSight.has(bar.id)) wait(bar.id, true)
+        inSight.add(bar.id)
       } else if (box && !watched.has(box)) {
         watched.add(box)
-        inView.set(box, bar.id)
+        idOf.set(box, bar.id)
         observer.observe(box)
       }
     }
@@ -195,15 +196,15 @@ export function start(answers: string, page: Page, quiet: boolean) {
     state.shown.forEach((text, of) => {
       const id = text.split(' ')[0]!
       const rest = state!.held?.[of]
-      if (!heldOut(of) || waits.has(id) || seenNow.has(id) || (rest && !page.watch.holds(rest))) return
-      seenNow.add(id)
+      if (!heldOut(of) || waits.has(id) || inSight.has(id) || (rest && !page.watch.holds(rest))) return
+      inSight.add(id)
       wait(id, true)
     })
   }
 
   addEventListener('visibilitychange', () => {
     for (const bar of page.showing()) if (bar.tab) add(bar.id, document.hidden ? 'left' : 'back')
-    for (const id of seenNow) wait(id, !document.hidden)
+    for (const id of inSight) wait(id, !document.hidden)
     if (document.hidden) leave()
   })
   addEventListener('pagehide', leave)
@@ -223,7 +224,7 @@ export function start(answers: string, page: Page, quiet: boolean) {
         view = page.view()
         done = new Set()
         for (const id of waits.keys()) wait(id, false)
-        seenNow.clear()
+        inSight.clear()
       }
       state = next
       if (quiet || !next) return

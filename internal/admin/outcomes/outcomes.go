@@ -194,7 +194,12 @@ func (a *Area) experiment(c *base.Call, n store.Notice) (*ExperimentResults, err
 	x := n.Out().Experiment
 	names := x.VariantNames()
 	list := results.Compare(groups)
-	r := &ExperimentResults{Goal: orderline.GoalOf(x.Goal), Since: since, Groups: []NamedResult{}, Plans: []SamplePlan{}}
+	r := &ExperimentResults{
+		Goal:   orderline.GoalOf(x.Goal),
+		Since:  since,
+		Groups: []NamedResult{},
+		Plans:  []SamplePlan{},
+	}
 	if x.Compares() {
 		r.Verdict = results.Verdict(list, names)
 	}

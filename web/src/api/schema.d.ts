@@ -6638,6 +6638,8 @@ export interface components {
       clock?: string
       /** @description For counts of events: how far to look back, an ISO 8601 duration such as P7D. */
       within?: string
+      /** @description For counts of events: another event, such as order; what was before its last does not count. */
+      since?: string
       /** @description The name of a saved audience of the site. */
       saved?: string
       /** @description Set aside: kept, but it counts for nothing. */

@@ -13,6 +13,9 @@ const { view } = useViewpoint()
 const most = computed(() => Math.max(0.01, ...props.results.groups.map((g) => g.high ?? 0)))
 const at = (share: number) => `${(100 * share) / most.value}%`
 const points = (d: number) => `${d > 0 ? '+' : d < 0 ? '−' : ''}${Math.abs(100 * d).toFixed(1)}`
+const ranges =
+  'The first range holds for one look at a time that was fixed beforehand, the second whenever one looks. ' +
+  'Only the second decides.'
 const compared = computed(() => props.results.groups.length > 1)
 </script>
 
@@ -54,9 +57,7 @@ const compared = computed(() => props.results.groups.length > 1)
           <td v-if="compared">
             <template v-if="g.difference"
               >{{ points(g.difference.share) }} points
-              <span
-                class="quiet small"
-                title="The first range holds for one look at a time that was fixed beforehand; the second whenever one looks. Only the second decides."
+              <span class="quiet small" :title="ranges"
                 >{{ points(g.difference.low) }} to {{ points(g.difference.high) }}; whenever one looks
                 {{ points(g.difference.always.low) }} to {{ points(g.difference.always.high) }}</span
               ></template

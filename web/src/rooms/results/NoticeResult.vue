@@ -2,14 +2,15 @@
 // What came of one notice: by day, drawn and as a table; by page and the like; and whether its
 // goal was reached because of it.
 import { computed, defineAsyncComponent, ref } from 'vue'
-import type { NoticeResults, ResultQuery } from '../../api/client'
+import type { NoticeResults, ResultQuery, SiteResults } from '../../api/client'
 import OptionField from '../../instruments/OptionField.vue'
+import ComparePart from './ComparePart.vue'
 import ExperimentPart from './ExperimentPart.vue'
 import TallyTable from './TallyTable.vue'
 import { happened } from './figures'
 
 const DaysChart = defineAsyncComponent(() => import('./DaysChart.vue'))
-const props = defineProps<{ result: NoticeResults }>()
+const props = defineProps<{ result: NoticeResults; others: SiteResults['notices'] }>()
 const by = defineModel<NonNullable<ResultQuery['by']>>('by', { required: true })
 const ways: { value: NonNullable<ResultQuery['by']>; label: string }[] = [
   { value: 'page', label: 'page' },
@@ -43,6 +44,7 @@ const days = computed(() => props.result.days.map((d) => ({ ...d, name: d.key })
       <OptionField v-model="by" label="What it is told apart by" :options="ways" />
     </div>
     <TallyTable :of="by" :rows="result.parts" :columns="columns" />
+    <ComparePart :result="result" :others="others" />
     <p class="small">
       <router-link :to="{ name: 'notice', params: { notice: result.id } }">Open the notice</router-link>
     </p>

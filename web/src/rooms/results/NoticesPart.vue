@@ -100,7 +100,12 @@ const shortcuts = [
           >
           <span v-if="n.id !== chosen" class="says quiet small">{{ n.says }}</span>
         </button>
-        <NoticeResult v-if="n.id === chosen && one?.id === n.id" v-model:by="by" :result="one" />
+        <NoticeResult
+          v-if="n.id === chosen && one?.id === n.id"
+          v-model:by="by"
+          :result="one"
+          :others="all.notices.filter((o) => o.id !== n.id)"
+        />
       </li>
     </ul>
   </section>

@@ -55,7 +55,7 @@ function setEnd(i: number, v: unknown) {
 }
 const clocked = computed(() => leaf.value.fact?.startsWith('clock.'))
 const counted = computed(() => /^event\..*\.count$/.test(leaf.value.fact ?? ''))
-function setExtra(key: 'clock' | 'within', v: string) {
+function setExtra(key: 'clock' | 'within' | 'since', v: string) {
   const next = { ...leaf.value }
   if (v) next[key] = v
   else delete next[key]
@@ -208,6 +208,14 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
         :label="leaf.within"
       />
     </el-select>
+    <el-input
+      v-if="counted"
+      :model-value="leaf.since ?? ''"
+      class="clock"
+      placeholder="since another event, such as order"
+      aria-label="Since which other event"
+      @change="(v: string) => setExtra('since', v.trim())"
+    />
     <button
       v-if="fact"
       type="button"
