@@ -288,3 +288,36 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 	)
 	assert.True(t, ask[bool](refused, fmt.Sprintf("!(%s.draw || %s.met)", kept, kept)))
 }
+
+// What the site tells of a visitor stands in messages as text, whatever it is, on this page and later ones; for all
+// others, and once it is taken back, the words do. It is not sent.
+func TestPersonalWords(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("hello", "<p>Welcome {person.name|aboard}! {event.booking.route|Fennay} is calm.</p>"))
+	var heard strings.Builder
+	w.heard.Store(&heard)
+	v := person(t)
+	v.open(w.site + "/fares")
+	says := func(want string) {
+		t.Helper()
+		v.until(fmt.Sprintf("document.querySelector('mastflag-notice')?.shadowRoot.querySelector('.words').textContent.trim() "+
+			"=== %q", want))
+	}
+	says("Welcome aboard! Fennay is calm.")
+	w.calm(v)
+	ask[bool](v, `mastflag.person({name: '<img src=x onerror=alert(1)>'}) || true`)
+	says("Welcome <img src=x onerror=alert(1)>! Fennay is calm.")
+	assert.Zero(t, ask[int](v, "document.querySelector('mastflag-notice').shadowRoot.querySelectorAll('img').length"))
+	ask[bool](v, `mastflag.event('booking', {route: 'Aldwick', price: 49, nested: {a: 1}}) || true`)
+	says("Welcome <img src=x onerror=alert(1)>! Aldwick is calm.")
+	v.open(w.site + "/ports")
+	says("Welcome aboard! Aldwick is calm.")
+	ask[bool](v, `mastflag.person({name: 'Ada'}) || mastflag.person({name: undefined}) || true`)
+	says("Welcome aboard! Aldwick is calm.")
+	w.calm(v)
+	assert.NotContains(t, ask[string](v, "localStorage['mastflag."+demo.Key+"']"), "49", "what no text wants is not kept")
+	w.hearing.Lock()
+	assert.NotContains(t, heard.String(), "onerror")
+	assert.NotContains(t, heard.String(), "Aldwick")
+	w.hearing.Unlock()
+}

@@ -184,7 +184,7 @@ func (n Notice) listsDocuments() bool {
 // the documents that are out, each wording's in its own language; the documents that it shows or
 // lists stand below its message, and what is not out is left out. base is the program's own address.
 func (s Site) Prepared(n Notice, base string) Notice {
-	n = s.Themed(s.filled(s.withPlaceholders(s.worded(n))))
+	n = s.Themed(s.filled(s.withPlaceholders(s.worded(n.impersonal()))))
 	if n.Content == nil || len(n.Uses()) == 0 && !n.listsDocuments() {
 		return n
 	}

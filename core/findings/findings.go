@@ -80,6 +80,7 @@ const (
 	NoPrivacy      Code = "no-privacy"   // asks for an address, and leads to no privacy notice
 	NoCaptions     Code = "no-captions"  // a video without captions (WCAG 2.2 §1.2.2)
 	UngatedFrame   Code = "frame"        // a frame of another host that waits for no purpose
+	NoWords        Code = "no-words"     // a place for what the site tells, without words for the others
 	NoGoal         Code = "no-goal"      // a goal that nobody can reach
 	Alike          Code = "alike"        // two variants that do not differ
 	NoDraw         Code = "no-draw"      // nobody is put into groups where agreement comes first
@@ -264,6 +265,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.forms(i, n, title)
 	c.videos(i, n, title)
 	c.experiments(i, n, title)
+	c.personal(i, n, title)
 	c.spots(i, n, title)
 	if slot := n.GetSlot(); c.b.Site.SlotCapacity(slot) < 1 {
 		c.add(

@@ -303,6 +303,11 @@ func TestFindings(t *testing.T) {
 				`href='mailto:a@s.example'>y</a>"}}}`,
 		},
 		{
+			findings.NoWords, "/notices/0/content/wordings/en/message",
+			`"content":{"wordings":{"en":{"message":"Hello {person.name}"}}}`,
+			`"content":{"wordings":{"en":{"message":"Hello {person.name|there}"}}}`,
+		},
+		{
 			findings.NoGoal, "/notices/0/experiment/goal/link",
 			`"experiment":{"goal":{"link":true}},"content":{"wordings":{"en":{"message":"x"}}}`,
 			`"experiment":{"goal":{"link":true}},"content":{"wordings":{"en":{"message":"<a href='/book'>x</a>"}}}`,

@@ -21,6 +21,7 @@ import (
 	"mastflag/core/icon"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
+	"mastflag/core/personal"
 	"mastflag/core/phrase"
 )
 
@@ -122,7 +123,7 @@ func ink(background, chosen string) string {
 func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, error) {
 	var b strings.Builder
 	w := n.Wordings()[tag]
-	message := markup.Sanitise(w.Message)
+	message := personal.HTML(markup.Sanitise(w.Message))
 	if !countsInPart(n) {
 		message = counted(message, n.Countdown())
 	}
@@ -369,7 +370,7 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	// Regions on one page need names of their own (WAI-ARIA APG, landmark
 	// regions): the first words of the message tell them apart.
 	own["region"] += ": " + Opening(n, tag)
-	message := markup.Sanitise(w.Message)
+	message := personal.Words(markup.Sanitise(w.Message))
 	if !countsInPart(n) {
 		message = dated(message, n.Countdown())
 	}
@@ -421,7 +422,12 @@ func spoken(words phrase.Words) map[string]string {
 // Opening returns the first words of a notice in the language tag, by which visitors
 // can tell notices apart: their working titles are not for them.
 func Opening(n bundle.Notice, tag string) string {
-	return firstWords(strings.TrimSpace(strings.Replace(markup.Text(leadingText(n, tag)), Mark, "", 1)), 60)
+	return firstWords(plainText(leadingText(n, tag)), 60)
+}
+
+// plainText returns HTML as text, as everyone reads it, without the place of a countdown.
+func plainText(html string) string {
+	return strings.TrimSpace(personal.Words(strings.Replace(markup.Text(html), Mark, "", 1)))
 }
 
 // firstWords returns the beginning of a text, whole words of at most limit

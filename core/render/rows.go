@@ -14,6 +14,7 @@ import (
 	"mastflag/core/icon"
 	"mastflag/core/lookup"
 	"mastflag/core/markup"
+	"mastflag/core/personal"
 )
 
 // rowsCSS is the style of a block's rows, a rule each line; rowsStyle puts what it
@@ -118,7 +119,10 @@ func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live boo
 			return fmt.Sprintf("<h%d>%s</h%d>", level, html.EscapeString(w.Heading), level), ""
 		}
 	case bundle.PartText:
-		return markup.Sanitise(w.Text), " text"
+		if !live {
+			return personal.Words(markup.Sanitise(w.Text)), " text"
+		}
+		return personal.HTML(markup.Sanitise(w.Text)), " text"
 	case bundle.PartPictured:
 		if p.Picture != nil {
 			return photo(*p.Picture, w.Alt, images), " photo " + p.Picture.Crop

@@ -4,7 +4,6 @@ import (
 	"strings"
 
 	"mastflag/core/bundle"
-	"mastflag/core/markup"
 	"mastflag/core/phrase"
 )
 
@@ -14,7 +13,7 @@ func folded(n bundle.Notice, tag string) []string {
 	if !n.Foldable() {
 		return nil
 	}
-	words := firstWords(strings.TrimSpace(strings.Replace(markup.Text(leadingText(n, tag)), Mark, "", 1)), 32)
+	words := firstWords(plainText(leadingText(n, tag)), 32)
 	return []string{words, n.Wordings()[tag].Phrases(tag)[phrase.Unfold] + ": " + words}
 }
 

@@ -34,7 +34,9 @@ type Site struct {
 	pieces   map[pieceKey]pieces
 	versions map[string]string // when each notice was published, Unix time in seconds, by id
 	// The goals of the published notices, by id; and the same in JSON.
-	Goals        map[string]Goal
+	Goals map[string]Goal
+	// The properties of events that texts want, in JSON; nil if there are none.
+	OwnJSON      []byte
 	GoalsJSON    []byte
 	consentForms map[string]map[formKey]consentForm // consent notices, by id
 	parts        map[string][]byte                  // of the consent part, by language
@@ -158,6 +160,11 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			if s.pieces[pieceKey{n.ID, variant}], err = s.render(n.InVariant(variant), base, order, keep); err != nil {
 				return nil, err
 			}
+		}
+	}
+	if own := b.EventProperties(); own != nil {
+		if s.OwnJSON, err = json.Marshal(own); err != nil {
+			return nil, err
 		}
 	}
 	s.Goals = goals(b, facts)

@@ -61,6 +61,8 @@ type CountState struct {
 	Draw bool `json:"draw,omitempty"`
 	// Ids of notices whose goal this page is.
 	Reached []string `json:"reached,omitempty"`
+	// Properties of events that texts want, as NAME.PROPERTY.
+	Own []string `json:"own,omitempty"`
 	// Of the site's published notices that have one, by id.
 	Goals map[string]compiled.Goal `json:"goals,omitempty"`
 }
@@ -144,7 +146,7 @@ func (d *Delivery) counted(
 		}
 		shown = append(shown, s.CountedAs(h.ID, tag, results.HeldOut))
 	}
-	if len(shown) == 0 && len(s.Goals) == 0 {
+	if len(shown) == 0 && len(s.Goals) == 0 && s.OwnJSON == nil {
 		return out
 	}
 	page, known := s.KnownPath(a.URL)
@@ -170,6 +172,9 @@ func (d *Delivery) counted(
 		if s.Draws() && a.Memory.Draw == "" {
 			out = append(out, `,"draw":true`...)
 		}
+	}
+	if s.OwnJSON != nil {
+		out = append(append(out, `,"own":`...), s.OwnJSON...)
 	}
 	if len(s.Goals) > 0 {
 		if reached := s.GoalsOn(a.URL); reached != nil {

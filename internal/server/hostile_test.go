@@ -126,6 +126,12 @@ var fields = map[string]string{
 	"pages: path":          `/notices/0/pages/include/1/path`,
 	"pages: pattern":       `/notices/0/pages/include/2/pattern`,
 	"pages: value":         `/notices/0/pages/include/3/value`,
+	"goal":                 `/notices/0/experiment/goal/event`,
+	"variant name":         `/notices/0/experiment/variants/1/name`,
+	"variant headline":     `/notices/0/experiment/variants/0/wordings/en/headline`,
+	"variant message":      `/notices/0/experiment/variants/0/wordings/en/message`,
+	"variant link":         `/notices/0/experiment/variants/0/wordings/en/link/href`,
+	"variant look":         `/notices/0/experiment/variants/0/look/background`,
 	"consent policy":       `/notices/2/content/wordings/en/link/href`,
 	"document title":       `/site/documents/0/titles/en`,
 	"document's answer":    `/site/documents/0/answers/operator`,
@@ -185,7 +191,8 @@ const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S",
  "notices":[
  {"id":"one","kind":"alert","level":"warning","title":"One","state":"published",` +
 	`"publishedAt":"2026-12-01T10:00:00Z","audience":{"all":[{"fact":"person.tier","is":"ne","value":"gold"}]},` +
-	`"look":{"background":"#0b5a66","theme":"Sea"},
+	`"look":{"background":"#0b5a66","theme":"Sea"},"experiment":{"goal":{"event":"order"},"variants":[{"id":"a",` +
+	`"name":"A","wordings":{"en":{"headline":"H","link":{"href":"/offers"}}}},{"id":"b","name":"B"}]},
   "pages":{"include":[{"match":"all"},{"match":"page","path":"/book"},{"match":"pattern","pattern":"/b*"},` +
 	`{"match":"query","name":"q","value":"x"}]},"content":{"wordings":{"en":{"message":"Hello {name} {address} {hours}` +
 	`<a href='/find?for={address}'>x</a> <a href='tel:{telephone}'>y</a>","link":{"href":"/book","label":"Book"},` +

@@ -54,6 +54,8 @@ interface Kept {
   draw?: string
   met?: Record<string, Meeting>
   uncounted?: Report[]
+  /** Properties of events that texts want, as told with the last, by NAME.PROPERTY. */
+  own?: Record<string, string | number | boolean>
   untold?: object[]
   told?: Record<string, string>
   /** What was acknowledged or declared last, by document; and what of that is still to be told. */

@@ -13,6 +13,8 @@ interface Page {
   /** What shows now, and when this page view began. */
   showing(): Bar[]
   view(): string
+  /** What the site has told of the person, by trait. */
+  person: Record<string, unknown>
   watch: { holds(remainder: unknown): boolean; add(remainder: unknown): void }
 }
 
@@ -177,11 +179,23 @@ export function start(answers: string, page: Page, quiet: boolean) {
     { threshold: [0, 0.25, 0.5, 0.75, 1] },
   )
 
+  /** Puts into a notice what the site has told, as text; where it has not, the words for all others stand. */
+  function fill(root: ShadowRoot | null | undefined): void {
+    for (const e of root?.querySelectorAll<HTMLElement>('[data-own]') ?? []) {
+      const [, kind, name] = /^(person|event)\.(.*)/.exec(e.dataset.own!)!
+      const value = kind === 'person' ? page.person[name!] : memory.kept.own?.[name!]
+      e.dataset.words ??= e.textContent!
+      const says = String(value ?? e.dataset.words)
+      if (e.textContent !== says) e.textContent = says
+    }
+  }
+
   /** Looks for what has come to the page, or would have. */
   function look(): void {
     if (!state || quiet) return
     for (const bar of page.showing()) {
       const root = page.rootOf(bar.id)
+      fill(root)
       const box = root?.querySelector('.bar') ?? root?.firstElementChild
       if (bar.slot === 'title') {
         if (!inSight.has(bar.id)) wait(bar.id, true)
@@ -250,6 +264,10 @@ export function start(answers: string, page: Page, quiet: boolean) {
     },
     event(name: string, properties?: Record<string, unknown>): void {
       if (quiet) return
+      for (const [key, value] of Object.entries(properties ?? {}))
+        if (state?.own?.includes(`${name}.${key}`) && /^(string|number|boolean)$/.test(typeof value))
+          memory.change((k) => ((k.own ??= {})[`${name}.${key}`] = value as string))
+      look()
       for (const [id, { event, least }] of Object.entries(state?.goals ?? {}))
         if (event === name && (least == null || Number(properties?.value) >= least)) reach(id)
     },

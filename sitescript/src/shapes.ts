@@ -43,6 +43,8 @@ export interface CountState {
   draw?: boolean
   /** Ids of notices whose goal this page is. */
   reached?: string[]
+  /** Properties of events that texts want, as NAME.PROPERTY. */
+  own?: string[]
   /** Of the site's published notices that have one, by id. */
   goals?: Record<string, Goal>
 }

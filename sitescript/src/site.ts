@@ -161,7 +161,7 @@ function start(): void {
             .then((m) =>
               m.start(
                 `${server}/r/${key}`,
-                { memory, more, ask, now, rootOf, shadow, told: calls, drop, showing, watch, view: () => view },
+                { memory, more, ask, now, rootOf, shadow, told: calls, drop, showing, watch, view: () => view, person },
                 !!token,
               ),
             )
@@ -325,6 +325,7 @@ function start(): void {
       const before = JSON.stringify(facts())
       for (const [k, v] of Object.entries(traits))
         person[k] = /^(string|number|boolean)$/.test(typeof v) ? v : undefined
+      each((t) => t.placed?.())
       if (asked && JSON.stringify(facts()) !== before) void ask()
     },
     event(name: string, properties?: object): void {

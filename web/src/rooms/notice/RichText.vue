@@ -78,6 +78,11 @@ const fillIns: Record<keyof NonNullable<Site['fillIns']>, string> = {
   address: 'Its address',
   hours: 'Its opening hours',
 }
+/** What a site tells of its visitor; the words after the bar are for all others. */
+const personal = {
+  'person.name|you': 'What the site tells of the visitor, or words for all others',
+  'event.order.product|it': 'What the site told with an event, or words for all others',
+}
 const emoji = [...'⛴🚢🌊⚠🌧❄☀🎉🎄📅⏰📣📍🚗🚲🐕✅❗💶🎁🙏👋ℹ']
 const picking = ref(false)
 const linking = ref(false)
@@ -199,6 +204,9 @@ function insert(e: string) {
         <template #dropdown>
           <el-dropdown-menu>
             <el-dropdown-item v-for="(says, key) in fillIns" :key="key" :command="key">{{ says }}</el-dropdown-item>
+            <el-dropdown-item v-for="(says, place, at) in personal" :key="place" :command="place" :divided="at === 0">{{
+              says
+            }}</el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>

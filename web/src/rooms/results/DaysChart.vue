@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // How often a notice was seen each day, as columns, and what was done, as lines; above them when
 // visitors could notice that something was changed. Loaded when it is looked at.
-import { usePreferredDark, usePreferredReducedMotion } from '@vueuse/core'
+import { usePreferredDark } from '@vueuse/core'
 import { BarChart, LineChart } from 'echarts/charts'
 import { GridComponent, LegendComponent, MarkLineComponent, TooltipComponent } from 'echarts/components'
 import { use } from 'echarts/core'
@@ -15,7 +15,6 @@ use([BarChart, LineChart, GridComponent, LegendComponent, MarkLineComponent, Too
 
 const props = defineProps<{ result: NoticeResults }>()
 const dark = usePreferredDark()
-const motion = usePreferredReducedMotion()
 
 /** Every day from the first to the last that is looked at, also those on which nothing was counted. */
 const days = computed(() => {
@@ -37,7 +36,7 @@ const option = computed(() => {
   const colours = [token('--live'), token('--wait'), token('--alarm'), token('--ink-2')]
   const axis = { axisLine: { lineStyle: { color: token('--line') } }, axisLabel: { color: token('--ink-2') } }
   return {
-    animation: motion.value !== 'reduce',
+    animation: false,
     textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
     grid: { left: 48, right: 48, top: 30, bottom: 24 },
     legend: { top: 0, right: 0, textStyle: { color: token('--ink') }, itemWidth: 14, itemHeight: 8 },

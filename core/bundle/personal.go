@@ -1,0 +1,76 @@
+package bundle
+
+import (
+	"maps"
+	"slices"
+
+	"mastflag/core/personal"
+)
+
+// personalTexts returns the texts of the wording that may have places for what the site tells of
+// the visitor (rule N1), by their pointers: its message, and what parts say.
+func (w Wording) personalTexts() map[string]string {
+	out := map[string]string{}
+	w.MapHTML(func(pointer, html string) string {
+		if pointer != detailsPointer && pointer != "/afterEnd" {
+			out[pointer] = html
+		}
+		return html
+	})
+	return out
+}
+
+// PersonalPlaces returns the places of the wording, by the pointers of their texts.
+func (w Wording) PersonalPlaces() map[string][]personal.Place {
+	out := map[string][]personal.Place{}
+	for pointer, text := range w.personalTexts() {
+		if places := personal.Places(text); places != nil {
+			out[pointer] = places
+		}
+	}
+	return out
+}
+
+// EventProperties returns the properties of events that texts of published notices want, in all
+// their variants, as NAME.PROPERTY, sorted.
+func (b Bundle) EventProperties() []string {
+	var texts []string
+	note := func(wordings map[string]Wording) {
+		for _, w := range wordings {
+			texts = slices.AppendSeq(texts, maps.Values(w.personalTexts()))
+		}
+	}
+	for _, n := range b.Notices {
+		if n.GetState() != Published {
+			continue
+		}
+		note(n.Wordings())
+		if n.Experiment != nil {
+			for _, v := range n.Experiment.Variants {
+				note(v.Wordings)
+			}
+		}
+	}
+	return personal.Events(texts)
+}
+
+// impersonal returns a notice that has no places where none can be filled: in headlines, longer
+// messages, and on links stand the words for everyone.
+func (n Notice) impersonal() Notice {
+	if n.Content == nil {
+		return n
+	}
+	content := *n.Content
+	content.Wordings = maps.Clone(content.Wordings)
+	for tag, w := range content.Wordings {
+		w = w.MapLinks(func(_ string, l Link) (Link, bool) {
+			l.Label = personal.Words(l.Label)
+			return l, true
+		})
+		w.Headline, w.Alt = personal.Words(w.Headline), personal.Words(w.Alt)
+		w.Details, w.ExpiredMessage = personal.Words(w.Details), personal.Words(w.ExpiredMessage)
+		content.Wordings[tag] = w
+	}
+	n.Content = &content
+	return n
+}

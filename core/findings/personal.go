@@ -1,0 +1,27 @@
+package findings
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+
+	"mastflag/core/bundle"
+	"mastflag/core/fault"
+)
+
+// personal reports places for what the site tells of a visitor at which the others read nothing.
+func (c *checker) personal(i int, n bundle.Notice, title string) {
+	for _, tag := range slices.Sorted(maps.Keys(n.Wordings())) {
+		places := n.Wordings()[tag].PersonalPlaces()
+		for _, pointer := range slices.Sorted(maps.Keys(places)) {
+			for _, p := range places[pointer] {
+				if p.Words != "" {
+					continue
+				}
+				c.add(NoWords, Warning, i, fault.Pointer("content", "wordings", tag)+pointer,
+					fmt.Sprintf("%s says {%s}, and nothing to those of whom the site does not tell it.", title, p.Name),
+					fmt.Sprintf("Write words for them: {%s|words}.", p.Name))
+			}
+		}
+	}
+}

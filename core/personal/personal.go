@@ -1,0 +1,83 @@
+// Package personal is about places in messages for what a site tells of the visitor: {person.NAME|words}
+// and {event.NAME.PROPERTY|words} (rule N1). The values stay in the visitor's browser.
+package personal
+
+import (
+	"regexp"
+	"slices"
+	"strings"
+
+	"mastflag/core/audience"
+)
+
+// A Place is one in a text.
+type Place struct {
+	// person.NAME or event.NAME.PROPERTY.
+	Name string
+	// What everyone else reads, as HTML; "" where nothing stands after the bar, or no bar.
+	Words string
+}
+
+// place finds what is one. Words are text with its escapes, and hold no element.
+var place = regexp.MustCompile(`\{((?:person|event\.[A-Za-z0-9_-]{1,100})\.[A-Za-z0-9_-]{1,100}) *(?:\|([^{}<>]*))?\}`)
+
+// read returns the place that a match of the expression is; ok is false where its name is none.
+func read(m []string) (p Place, ok bool) {
+	p = Place{m[1], strings.TrimSpace(m[2])}
+	for part := range strings.SplitSeq(p.Name, ".") {
+		if audience.Reserved(part) {
+			return p, false
+		}
+	}
+	return p, true
+}
+
+// Places returns the places in a text, in their order.
+func Places(text string) (out []Place) {
+	for _, m := range place.FindAllStringSubmatch(text, -1) {
+		if p, ok := read(m); ok {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// Words returns a text as everyone reads it of whom nothing is known.
+func Words(text string) string {
+	return replaced(text, func(p Place) string { return p.Words })
+}
+
+// HTML returns HTML in which each place is an element with the words for the others, whose text
+// the site script replaces where it knows the value.
+func HTML(html string) string {
+	return replaced(html, func(p Place) string {
+		return `<bdi data-own="` + p.Name + `">` + p.Words + `</bdi>` // a name holds nothing to be escaped
+	})
+}
+
+func replaced(text string, by func(Place) string) string {
+	if !strings.Contains(text, "{") {
+		return text
+	}
+	return place.ReplaceAllStringFunc(text, func(found string) string {
+		p, ok := read(place.FindStringSubmatch(found))
+		if !ok {
+			return found
+		}
+		return by(p)
+	})
+}
+
+// Events returns the events of which texts want a property, as NAME.PROPERTY, sorted, each once.
+func Events(texts []string) []string {
+	var out []string
+	for _, t := range texts {
+		for _, p := range Places(t) {
+			if rest, ok := strings.CutPrefix(p.Name, "event."); ok {
+				out = append(out, rest)
+			}
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
