@@ -321,3 +321,45 @@ func TestPersonalWords(t *testing.T) {
 	assert.NotContains(t, heard.String(), "Aldwick")
 	w.hearing.Unlock()
 }
+
+// A goal and a variant are made below the order line; the stage shows the variant; given to all it is the draft.
+func TestGoalIsSaid(t *testing.T) {
+	w := newWorld(t)
+	ines := person(t)
+	w.signIn(ines)
+	working := func() bundle.Notice {
+		n, err := w.server.Store.Notice(t.Context(), demo.Key, "winter-timetable")
+		require.NoError(t, err)
+		return n.Working()
+	}
+	ines.open(w.address + "/sundrey/notices/winter-timetable?page=/timetables")
+	ines.press("Say what it is to bring about")
+	ines.has("follow its link within 5 days")
+	ines.press("Compare with a variant")
+	ines.has("each of them gets one of 2 variants")
+	ines.fill("Headline of variant b", "Winter is here")
+	ines.press("Done")
+	ines.until("[...document.querySelectorAll('.variants label')].length === 2")
+	require.Eventually(t, func() bool {
+		return working().InVariant("b").Wordings()["en"].Headline == "Winter is here"
+	}, patience, 100*time.Millisecond, "it is saved by itself")
+	const stage = "document.querySelector('iframe').src"
+	before := ask[string](ines, stage)
+	ask[bool](ines, "[...document.querySelectorAll('.variants input')].at(-1).click() || true")
+	ines.until(fmt.Sprintf("%s !== %q", stage, before))
+
+	ask[bool](ines, "document.querySelector('[data-control=experiment]').click() || true")
+	ines.until("document.querySelectorAll('.aim .variant').length === 2")
+	ask[bool](ines, "[...document.querySelectorAll('.aim .variant:last-of-type button')]"+
+		".find(b => b.textContent.includes('Give it to all')).click() || true")
+	ines.has("Your draft says it to all now")
+	assert.Equal(t, "Winter is here", working().Wordings()["en"].Headline)
+	assert.Empty(t, working().Experiment.Variants)
+
+	// What came of a notice stands in its room, and leads to its results.
+	ines.open(w.address + "/sundrey/notices/service-news")
+	ines.press("Results of the last 30 days")
+	ines.has("is better than “Hear of changes first”")
+	ines.press("As a table")
+	ines.until("document.querySelectorAll('.result tbody tr').length > 20")
+}

@@ -26,7 +26,7 @@ const compared = computed(() => props.results.groups.length > 1)
     <table>
       <thead>
         <tr>
-          <th scope="col"></th>
+          <th scope="col"><span class="unseen">Group</span></th>
           <th scope="col">visitors</th>
           <th scope="col">reached it</th>
           <th scope="col">share</th>
