@@ -300,8 +300,8 @@ func TestPersonalWords(t *testing.T) {
 	v.open(w.site + "/fares")
 	says := func(want string) {
 		t.Helper()
-		v.until(fmt.Sprintf("document.querySelector('mastflag-notice')?.shadowRoot.querySelector('.words').textContent.trim() "+
-			"=== %q", want))
+		v.until(fmt.Sprintf("document.querySelector('mastflag-notice')?.shadowRoot.querySelector('.words')"+
+			".textContent.trim() === %q", want))
 	}
 	says("Welcome aboard! Fennay is calm.")
 	w.calm(v)
