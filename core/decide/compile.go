@@ -85,7 +85,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		}
 		if n.GetState() == bundle.Published {
 			published = append(published, int32(i))
-			s.aims = s.aims || n.Experiment != nil
+			s.hasGoals = s.hasGoals || n.Experiment != nil
 			s.draws = s.draws || n.experiment != nil
 			if n.Experiment != nil && n.Experiment.Goal.Pages != nil {
 				s.goals = append(s.goals, goalPages{n.ID, n.goal})

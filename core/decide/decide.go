@@ -38,7 +38,7 @@ type Site struct {
 	spotted     []int32         // the published notices whose spots depend on the page
 	consent     consent.Compiled
 	published   int         // how many notices are
-	aims        bool        // one of them has a goal
+	hasGoals    bool        // one of them has a goal
 	goals       []goalPages // of the published notices whose goal is a page
 	draws       bool        // a published notice has an experiment that tells visitors apart
 	table       *audience.Table
@@ -221,7 +221,7 @@ func (s *Site) Audience(id string) audience.Audience { return s.byID(id).audienc
 // sorted.
 func (s *Site) Wants() []string {
 	var out []string
-	if len(s.consents) > 0 || s.aims {
+	if len(s.consents) > 0 || s.hasGoals {
 		out = append(out, "place.country", "place.region", "consent.signal")
 	}
 	for i := range s.notices {

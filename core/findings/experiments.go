@@ -16,14 +16,14 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 	if x == nil {
 		return
 	}
-	if x.Goal.Link && !leads(n) {
+	if x.Goal.Link && !hasLink(n) {
 		c.add(NoGoal, Error, i, "/experiment/goal/link",
 			fmt.Sprintf("%s is to make visitors follow its link, and has none.", title),
 			"Give it a link, or choose another goal.")
 	}
 	for v := range x.Variants {
 		for w := range v {
-			if says(n.InVariant(x.Variants[v].ID)) != says(n.InVariant(x.Variants[w].ID)) {
+			if visible(n.InVariant(x.Variants[v].ID)) != visible(n.InVariant(x.Variants[w].ID)) {
 				continue
 			}
 			names := x.VariantNames()
@@ -45,20 +45,20 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 	}
 }
 
-// leads reports whether anything in the notice can be followed.
-func leads(n bundle.Notice) (any bool) {
+// hasLink reports whether anything in the notice can be followed.
+func hasLink(n bundle.Notice) (has bool) {
 	for _, p := range n.Parts() {
-		any = any || p.Kind == bundle.PartLinks || p.Kind == bundle.PartContact
+		has = has || p.Kind == bundle.PartLinks || p.Kind == bundle.PartContact
 	}
 	for _, w := range n.Wordings() {
-		w.MapLinks(func(_ string, l bundle.Link) (bundle.Link, bool) { any = true; return l, true })
-		w.MapHTML(func(_, html string) string { any = any || len(markup.Links(html)) > 0; return html })
+		w.MapLinks(func(_ string, l bundle.Link) (bundle.Link, bool) { has = true; return l, true })
+		w.MapHTML(func(_, html string) string { has = has || len(markup.Links(html)) > 0; return html })
 	}
-	return any
+	return has
 }
 
-// says is all that visitors get of a notice, in a text.
-func says(n bundle.Notice) string {
+// visible is all that visitors get of a notice, in a text.
+func visible(n bundle.Notice) string {
 	raw, err := json.Marshal([]any{n.Wordings(), n.GetLook()})
 	if err != nil {
 		return "" // it is not alike to anything that can be written

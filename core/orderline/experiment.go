@@ -9,9 +9,9 @@ import (
 	"mastflag/core/moment"
 )
 
-// aims says what a notice is to bring about, and how that is found out: "is to make visitors
+// goalPhrase says what a notice is to bring about, and how that is found out: "is to make visitors
 // follow its link within 5 days; 10 % of them never see it, and the others get one of 2 variants".
-func aims(e bundle.Experiment) string {
+func goalPhrase(e bundle.Experiment) string {
 	out := "is to make visitors " + GoalOf(e.Goal) + " " +
 		strings.Replace(moment.Period(e.GetWithin()), "for ", "within ", 1)
 	switch {

@@ -181,7 +181,7 @@ func Of(n bundle.Notice, site bundle.Site, now time.Time) Line {
 	}
 	if n.Experiment != nil {
 		say("; it ")
-		change(Aiming, aims(*n.Experiment))
+		change(Aiming, goalPhrase(*n.Experiment))
 	}
 	if isDisclaimer && !demand.Answered() {
 		say("; it ")

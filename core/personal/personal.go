@@ -51,7 +51,7 @@ func Words(text string) string {
 // the site script replaces where it knows the value.
 func HTML(html string) string {
 	return replaced(html, func(p Place) string {
-		return `<bdi data-own="` + p.Name + `">` + p.Words + `</bdi>` // a name holds nothing to be escaped
+		return `<bdi data-personal="` + p.Name + `">` + p.Words + `</bdi>` // a name holds nothing to be escaped
 	})
 }
 

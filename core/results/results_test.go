@@ -87,19 +87,19 @@ func TestTallies(t *testing.T) {
 		{key("2026-12-03", "/book", "b"), results.Sums{Seen: 1}},
 		{key("2026-12-05", "/book", results.HeldOut), results.Sums{Visitors: 400, Reached: 3}},
 	}
-	all, days, ok := results.By("day", rows)
+	all, days, ok := results.TallyBy("day", rows)
 	require.True(t, ok)
 	assert.Equal(t, results.Sums{Seen: 4313, Visitors: 3901, Clicked: 212, Closed: 29, Reached: 1}, all.Sums)
 	assert.Equal(t, []string{"2026-12-03", "2026-12-04", "2026-12-05"}, keys(days))
 	assert.Empty(t, days[0].Shares, "one is too few")
 	assert.InDelta(t, 0.05, days[1].Shares[results.Clicked].Of, 1e-9)
-	_, pages, _ := results.By("page", rows)
+	_, pages, _ := results.TallyBy("page", rows)
 	assert.Equal(t, []string{"/", "/book"}, keys(pages), "the most seen first")
 	for _, by := range []string{"device", "wording", "variant", "version", "notice"} {
-		_, parts, ok := results.By(by, rows)
+		_, parts, ok := results.TallyBy(by, rows)
 		assert.True(t, ok && len(parts) > 0, by)
 	}
-	_, _, ok = results.By("visitor", rows)
+	_, _, ok = results.TallyBy("visitor", rows)
 	assert.False(t, ok)
 	assert.Equal(
 		t,

@@ -60,10 +60,10 @@ var dimensions = map[string]func(Key) string{
 	"version": func(k Key) string { return strconv.FormatInt(k.Version, 10) },
 }
 
-// By sums up what was counted of those who were not held out: all of it, and by notice, day, page,
+// TallyBy sums up what was counted of those who were not held out: all of it, and by notice, day, page,
 // device, wording, variant or version. Days are in their order, all else with the most seen first.
 // ok is false where by is none of these.
-func By(by string, rows []Row) (all Tally, list []Tally, ok bool) {
+func TallyBy(by string, rows []Row) (all Tally, list []Tally, ok bool) {
 	key := dimensions[by]
 	if key == nil {
 		return Tally{}, nil, false

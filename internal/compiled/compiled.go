@@ -36,11 +36,11 @@ type Site struct {
 	// The goals of the published notices, by id; and the same in JSON.
 	Goals map[string]Goal
 	// The properties of events that texts want, in JSON; nil if there are none.
-	OwnJSON      []byte
-	GoalsJSON    []byte
-	consentForms map[string]map[formKey]consentForm // consent notices, by id
-	parts        map[string][]byte                  // of the consent part, by language
-	disclaimers  map[string][]byte                  // of the part for disclaimers, by language
+	PropertiesJSON []byte
+	GoalsJSON      []byte
+	consentForms   map[string]map[formKey]consentForm // consent notices, by id
+	parts          map[string][]byte                  // of the consent part, by language
+	disclaimers    map[string][]byte                  // of the part for disclaimers, by language
 	// Every form of the consent notices, and of the disclaimers that have to be answered, by fingerprint.
 	Shown map[string]Shown
 	// What the site's audiences ask of the server, and of the site script.
@@ -162,8 +162,8 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			}
 		}
 	}
-	if own := b.EventProperties(); own != nil {
-		if s.OwnJSON, err = json.Marshal(own); err != nil {
+	if properties := b.EventProperties(); properties != nil {
+		if s.PropertiesJSON, err = json.Marshal(properties); err != nil {
 			return nil, err
 		}
 	}

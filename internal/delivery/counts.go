@@ -62,7 +62,7 @@ type CountState struct {
 	// Ids of notices whose goal this page is.
 	Reached []string `json:"reached,omitempty"`
 	// Properties of events that texts want, as NAME.PROPERTY.
-	Own []string `json:"own,omitempty"`
+	Properties []string `json:"properties,omitempty"`
 	// Of the site's published notices that have one, by id.
 	Goals map[string]compiled.Goal `json:"goals,omitempty"`
 }
@@ -105,8 +105,9 @@ func (m *countMarks) sealed(mark countMark, site, page string, shown []string) [
 	h := m.macs.Get().(hash.Hash)
 	defer m.macs.Put(h)
 	h.Reset()
+	h.Write([]byte("counts "))
 	h.Write(out)
-	for _, text := range [...]string{"counts of ", site, "\n", page} { // none of them holds a line end
+	for _, text := range [...]string{site, "\n", page} { // none of them holds a line end
 		h.Write([]byte(text))
 	}
 	for _, s := range shown {
@@ -146,7 +147,7 @@ func (d *Delivery) counted(
 		}
 		shown = append(shown, s.CountedAs(h.ID, tag, results.HeldOut))
 	}
-	if len(shown) == 0 && len(s.Goals) == 0 && s.OwnJSON == nil {
+	if len(shown) == 0 && len(s.Goals) == 0 && s.PropertiesJSON == nil {
 		return out
 	}
 	page, known := s.KnownPath(a.URL)
@@ -173,8 +174,8 @@ func (d *Delivery) counted(
 			out = append(out, `,"draw":true`...)
 		}
 	}
-	if s.OwnJSON != nil {
-		out = append(append(out, `,"own":`...), s.OwnJSON...)
+	if s.PropertiesJSON != nil {
+		out = append(append(out, `,"properties":`...), s.PropertiesJSON...)
 	}
 	if len(s.Goals) > 0 {
 		if reached := s.GoalsOn(a.URL); reached != nil {

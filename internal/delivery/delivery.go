@@ -545,7 +545,7 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 		}
 		first = false
 		out = append(spotted(append(out, piece[:len(piece)-1]...), s, n.ID, a.URL), '}')
-		shown = append(shown, s.CountedAs(n.ID, tag, counts(decision, n.Variant)))
+		shown = append(shown, s.CountedAs(n.ID, tag, countedVariant(decision, n.Variant)))
 	}
 	out = append(out, ']')
 	if len(decision.Waiting) > 0 {
@@ -674,14 +674,14 @@ func waiting(
 		out = spotted(append(out, piece[:len(piece)-1]...), s, w.ID, address)
 		out = append(out, `,"remainder":`...)
 		out = append(append(out, rest...), '}')
-		shown = append(shown, s.CountedAs(w.ID, tag, counts(d, w.Variant)))
+		shown = append(shown, s.CountedAs(w.ID, tag, countedVariant(d, w.Variant)))
 	}
 	out = append(out, `],"capacity":`...)
 	return append(out, s.Capacity...), shown
 }
 
-// counts returns the variant that a notice is counted as: "" of who is in no experiment.
-func counts(d decide.Decision, variant string) string {
+// countedVariant returns the variant that a notice is counted as: "" of who is in no experiment.
+func countedVariant(d decide.Decision, variant string) string {
 	if d.Drawn {
 		return variant
 	}

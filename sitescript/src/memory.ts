@@ -55,7 +55,7 @@ interface Kept {
   met?: Record<string, Meeting>
   uncounted?: Report[]
   /** Properties of events that texts want, as told with the last, by NAME.PROPERTY. */
-  own?: Record<string, string | number | boolean>
+  properties?: Record<string, string | number | boolean>
   untold?: object[]
   told?: Record<string, string>
   /** What was acknowledged or declared last, by document; and what of that is still to be told. */

@@ -33,11 +33,11 @@ export interface Meeting extends Partial<Omit<Report, 'acts'>> {
 }
 
 /** How long half of a notice has to be in the window, ms (MRC viewable impression); how long acts are gathered. */
-const second = 1000
-const gather = 2000
+const seenAfter = 1000
+const gatherFor = 2000
 /** Told again after so long, ms; so many batches and meetings are kept. */
-const later = 20_000
-const most = 100
+const retryAfter = 20_000
+const maxKept = 100
 
 /** What presses on notices are counted as. */
 const counted: Record<string, string> = {
@@ -77,31 +77,31 @@ export function start(answers: string, page: Page, quiet: boolean) {
   const waits = new Map<string, ReturnType<typeof setTimeout>>()
   const watched = new WeakSet<Element>()
 
-  const place = (id: string) => state?.shown.findIndex((s) => s.startsWith(`${id} `)) ?? -1
-  const heldOut = (of: number) => !!state?.shown[of]?.endsWith(' held-out')
+  const indexOf = (id: string) => state?.shown.findIndex((s) => s.startsWith(`${id} `)) ?? -1
+  const isHeldOut = (of: number) => !!state?.shown[of]?.endsWith(' held-out')
   const now = () => Date.parse(page.now())
 
-  function keep(): void {
-    if (state?.keep) memory.change((k) => (k.uncounted = reports.slice(-most)))
+  function persist(): void {
+    if (state?.keep) memory.change((k) => (k.uncounted = reports.slice(-maxKept)))
   }
 
   /** Notes an act of this page view, once. */
-  function add(id: string, act: string): void {
-    const of = place(id)
+  function countOnce(id: string, act: string): void {
+    const of = indexOf(id)
     if (!state || of < 0 || done.has(`${id} ${act}`)) return
     done.add(`${id} ${act}`)
     const { mark, page, shown } = state
-    note({ mark, page, shown, acts: [{ of, act }] })
+    enqueue({ mark, page, shown, acts: [{ of, act }] })
   }
 
-  function note(r: Report): void {
+  function enqueue(r: Report): void {
     const last = reports.find((x) => x.mark === r.mark && x !== underWay)
     // What is under way may have arrived without this.
     if (last) last.acts.push(...r.acts)
     else reports.push(r)
-    keep()
+    persist()
     clearTimeout(timer)
-    timer = setTimeout(send, gather)
+    timer = setTimeout(send, gatherFor)
   }
 
   async function send(): Promise<void> {
@@ -123,44 +123,46 @@ export function start(answers: string, page: Page, quiet: boolean) {
     underWay = undefined
     if (settled) {
       reports = reports.filter((r) => r !== batch)
-      keep()
+      persist()
     }
     clearTimeout(timer)
-    if (reports.length) timer = setTimeout(send, settled ? 0 : later)
+    if (reports.length) timer = setTimeout(send, settled ? 0 : retryAfter)
   }
 
   /** It was in sight for long enough, or something was done with it. */
-  function see(id: string): void {
-    const of = place(id)
+  function markSeen(id: string): void {
+    const of = indexOf(id)
     if (of < 0) return
-    if (!heldOut(of)) add(id, 'seen')
+    if (!isHeldOut(of)) countOnce(id, 'seen')
     if (!state?.keep || memory.kept.met?.[id]) return
     const goal = state.goals?.[id]
     const { mark, page: path, shown } = state
     memory.change((k) => {
-      const met = Object.entries(k.met ?? {}).slice(1 - most)
+      const met = Object.entries(k.met ?? {}).slice(1 - maxKept)
       k.met = Object.fromEntries(met)
       k.met[id] = goal ? { until: now() + goal.within, mark, page: path, shown, of } : {}
     })
-    add(id, 'visitors')
+    countOnce(id, 'visitors')
     // It is a goal of its own page.
     if (state.reached?.includes(id)) reach(id)
   }
 
+  const isOver = ({ until }: Meeting) => !!until && until < now()
+
   /** Its goal was reached: once a visitor, and in time. */
   function reach(id: string): void {
     const { mark, page: path, shown, of, until } = memory.kept.met?.[id] ?? {}
-    if (!mark || until! < now()) return
+    if (!mark || isOver({ until })) return
     memory.change((k) => (k.met![id] = {}))
     if (state?.goals?.[id]?.keep) memory.act(id, 'converted', page.now())
-    note({ mark, page: path!, shown: shown!, acts: [{ of: of!, act: 'reached' }] })
+    enqueue({ mark, page: path!, shown: shown!, acts: [{ of: of!, act: 'reached' }] })
   }
 
   /** Waits a second, in which the notice must not leave the window; or stops waiting. */
-  function wait(id: string, visible: boolean): void {
+  function waitFor(id: string, visible: boolean): void {
     clearTimeout(waits.get(id))
     waits.delete(id)
-    if (visible && !document.hidden) waits.set(id, setTimeout(see, second, id))
+    if (visible && !document.hidden) waits.set(id, setTimeout(markSeen, seenAfter, id))
   }
 
   const observer = new IntersectionObserver(
@@ -173,7 +175,7 @@ export function start(answers: string, page: Page, quiet: boolean) {
         const half = e.intersectionRatio >= 0.5 || e.intersectionRect.height >= innerHeight / 2
         if (half) inSight.add(id)
         else inSight.delete(id)
-        if (half !== waits.has(id)) wait(id, half)
+        if (half !== waits.has(id)) waitFor(id, half)
       }
     },
     { threshold: [0, 0.25, 0.5, 0.75, 1] },
@@ -181,9 +183,9 @@ export function start(answers: string, page: Page, quiet: boolean) {
 
   /** Puts into a notice what the site has told, as text; where it has not, the words for all others stand. */
   function fill(root: ShadowRoot | null | undefined): void {
-    for (const e of root?.querySelectorAll<HTMLElement>('[data-own]') ?? []) {
-      const [, kind, name] = /^(person|event)\.(.*)/.exec(e.dataset.own!)!
-      const value = kind === 'person' ? page.person[name!] : memory.kept.own?.[name!]
+    for (const e of root?.querySelectorAll<HTMLElement>('[data-personal]') ?? []) {
+      const [, kind, name] = /^(person|event)\.(.*)/.exec(e.dataset.personal!)!
+      const value = kind === 'person' ? page.person[name!] : memory.kept.properties?.[name!]
       e.dataset.words ??= e.textContent!
       const says = String(value ?? e.dataset.words)
       if (e.textContent !== says) e.textContent = says
@@ -191,14 +193,14 @@ export function start(answers: string, page: Page, quiet: boolean) {
   }
 
   /** Looks for what has come to the page, or would have. */
-  function look(): void {
+  function watchNotices(): void {
     if (!state || quiet) return
     for (const bar of page.showing()) {
       const root = page.rootOf(bar.id)
       fill(root)
       const box = root?.querySelector('.bar') ?? root?.firstElementChild
       if (bar.slot === 'title') {
-        if (!inSight.has(bar.id)) wait(bar.id, true)
+        if (!inSight.has(bar.id)) waitFor(bar.id, true)
         inSight.add(bar.id)
       } else if (box && !watched.has(box)) {
         watched.add(box)
@@ -210,15 +212,15 @@ export function start(answers: string, page: Page, quiet: boolean) {
     state.shown.forEach((text, of) => {
       const id = text.split(' ')[0]!
       const rest = state!.held?.[of]
-      if (!heldOut(of) || waits.has(id) || inSight.has(id) || (rest && !page.watch.holds(rest))) return
+      if (!isHeldOut(of) || waits.has(id) || inSight.has(id) || (rest && !page.watch.holds(rest))) return
       inSight.add(id)
-      wait(id, true)
+      waitFor(id, true)
     })
   }
 
   addEventListener('visibilitychange', () => {
-    for (const bar of page.showing()) if (bar.tab) add(bar.id, document.hidden ? 'left' : 'back')
-    for (const id of inSight) wait(id, !document.hidden)
+    for (const bar of page.showing()) if (bar.tab) countOnce(bar.id, document.hidden ? 'left' : 'back')
+    for (const id of inSight) waitFor(id, !document.hidden)
     if (document.hidden) leave()
   })
   addEventListener('pagehide', leave)
@@ -237,12 +239,17 @@ export function start(answers: string, page: Page, quiet: boolean) {
       if (view !== page.view()) {
         view = page.view()
         done = new Set()
-        for (const id of waits.keys()) wait(id, false)
-        inSight.clear()
+        // What stays in sight is looked at anew.
+        for (const id of inSight) waitFor(id, true)
       }
       state = next
       if (quiet || !next) return
       for (const rest of Object.values(next.held ?? {})) page.watch.add(rest)
+      // A goal that can be reached no more needs no mark.
+      if (Object.values(memory.kept.met ?? {}).some(isOver))
+        memory.change((k) => {
+          for (const [id, m] of Object.entries(k.met ?? {})) if (isOver(m)) k.met![id] = {}
+        })
       // What helped to count is no longer to be kept.
       if (!next.keep && (memory.kept.met || memory.kept.draw))
         memory.change((k) => {
@@ -251,23 +258,23 @@ export function start(answers: string, page: Page, quiet: boolean) {
           delete k.uncounted
         })
       for (const id of next.reached ?? []) reach(id)
-      look()
+      watchNotices()
     },
-    placed: () => queueMicrotask(look),
+    placed: () => queueMicrotask(watchNotices),
     act(bar: Bar, what: string): void {
       const act = counted[what]
       if (!act || quiet) return
-      see(bar.id)
-      add(bar.id, act)
+      markSeen(bar.id)
+      countOnce(bar.id, act)
       const goal = state?.goals?.[bar.id]
       if ((goal?.link && act === 'clicked') || (goal?.form && act === 'sent')) reach(bar.id)
     },
     event(name: string, properties?: Record<string, unknown>): void {
       if (quiet) return
       for (const [key, value] of Object.entries(properties ?? {}))
-        if (state?.own?.includes(`${name}.${key}`) && /^(string|number|boolean)$/.test(typeof value))
-          memory.change((k) => ((k.own ??= {})[`${name}.${key}`] = value as string))
-      look()
+        if (state?.properties?.includes(`${name}.${key}`) && /^(string|number|boolean)$/.test(typeof value))
+          memory.change((k) => ((k.properties ??= {})[`${name}.${key}`] = value as string))
+      watchNotices()
       for (const [id, { event, least }] of Object.entries(state?.goals ?? {}))
         if (event === name && (least == null || Number(properties?.value) >= least)) reach(id)
     },

@@ -44,7 +44,7 @@ export interface CountState {
   /** Ids of notices whose goal this page is. */
   reached?: string[]
   /** Properties of events that texts want, as NAME.PROPERTY. */
-  own?: string[]
+  properties?: string[]
   /** Of the site's published notices that have one, by id. */
   goals?: Record<string, Goal>
 }

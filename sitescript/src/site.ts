@@ -48,7 +48,7 @@ function start(): void {
   /** What takes answers, or the loading of it; and facts that it knows. */
   const takes: Record<string, Answering | Promise<Answering | void> | void> = {}
   /** Has each of them do something, now or once it is there. */
-  const each = (how: (taker: Answering) => void): void => {
+  const withTakers = (how: (taker: Answering) => void): void => {
     for (const name in takes) {
       const taker = takes[name] as Partial<Promise<Answering | void>> | void
       if (taker?.then) void taker.then((t) => t && how(t))
@@ -230,7 +230,7 @@ function start(): void {
   function put(anew = true): void {
     const bars = showing()
     const ids = bars.map((b) => b.id)
-    each((t) => t.placed?.())
+    withTakers((t) => t.placed?.())
     if (!anew && ids.join() === standing.join()) return
     standing = ids
     const height = place(bars, act)
@@ -296,7 +296,7 @@ function start(): void {
   }
 
   function act(bar: Bar, what: string): void {
-    each((t) => t.act(bar, what))
+    withTakers((t) => t.act(bar, what))
     if (what === 'close') drop(bar)
     if (token) return
     if (bar.keep?.includes(what)) memory.act(bar.id, what as 'clicked', now())
@@ -325,11 +325,11 @@ function start(): void {
       const before = JSON.stringify(facts())
       for (const [k, v] of Object.entries(traits))
         person[k] = /^(string|number|boolean)$/.test(typeof v) ? v : undefined
-      each((t) => t.placed?.())
+      withTakers((t) => t.placed?.())
       if (asked && JSON.stringify(facts()) !== before) void ask()
     },
     event(name: string, properties?: object): void {
-      each((t) => t.event?.(name, properties))
+      withTakers((t) => t.event?.(name, properties))
       if (!wants.includes(`event.${name}`)) return
       memory.event(name, now())
       if (asked) void ask()

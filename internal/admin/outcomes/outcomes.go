@@ -80,8 +80,8 @@ func (a *Area) site(c *base.Call, in ResultQuery) (SiteResults, error) {
 		return SiteResults{}, err
 	}
 	out := SiteResults{From: f.From, Until: f.Until, Notices: []NoticeSummary{}}
-	_, out.Days, _ = results.By("day", rows)
-	_, parts, _ := results.By("notice", rows)
+	_, out.Days, _ = results.TallyBy("day", rows)
+	_, parts, _ := results.TallyBy("notice", rows)
 	for _, p := range parts {
 		out.Notices = append(out.Notices, summary(site, p.Key, rowsOf(p.Key, rows)))
 	}
@@ -107,7 +107,7 @@ func summary(site *compiled.Site, id string, rows []results.Row) NoticeSummary {
 		}
 	}
 	var pages []results.Tally
-	out.All, pages, _ = results.By("page", rows)
+	out.All, pages, _ = results.TallyBy("page", rows)
 	out.Says = results.Sentence(out.All, len(pages))
 	return out
 }
@@ -131,8 +131,8 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 		NoticeSummary: summary(site, c.Notice, rows), From: f.From, Until: f.Until, By: cmp.Or(in.By, "page"),
 		Parts: []NamedTally{}, Deeds: []NoticeDeed{},
 	}
-	_, out.Days, _ = results.By("day", rows)
-	_, parts, ok := results.By(out.By, rows)
+	_, out.Days, _ = results.TallyBy("day", rows)
+	_, parts, ok := results.TallyBy(out.By, rows)
 	if !ok {
 		return out, problem.Problem{
 			Status: http.StatusUnprocessableEntity, Title: "Nothing is told apart by that",

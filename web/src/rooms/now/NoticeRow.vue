@@ -4,7 +4,7 @@
 // sight keeps its room and its name, and draws the rest when it comes near.
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
-import { blocking, type Act, type Card, type View } from '../../api/client'
+import { blocking, type Act, type Card, type Tally, type View } from '../../api/client'
 import DateTime from '../../instruments/DateTime.vue'
 import Emblem from '../../instruments/Emblem.vue'
 import Gates from '../../instruments/Gates.vue'
@@ -15,8 +15,15 @@ import { useNear } from '../../instruments/near'
 import OrderLine from '../../instruments/OrderLine.vue'
 import TimeRow from '../../instruments/TimeRow.vue'
 import { away, local } from '../../instruments/time'
+import { headline } from '../results/figures'
 
-const props = defineProps<{ n: Card; view: View; to: RouteLocationRaw }>()
+const props = defineProps<{
+  n: Card
+  view: View
+  to: RouteLocationRaw
+  /** What was counted of it in the last 30 days, if anything. */
+  counted?: Tally
+}>()
 defineEmits<{ act: [what: Act, done: string, back?: Act]; end: [until: string] }>()
 
 const row = useTemplateRef<HTMLElement>('row')
@@ -78,6 +85,13 @@ watch(
         <span v-if="n.flag === 'live'" class="quiet still">{{
           n.until ? `${away(view.at, n.until)} more` : 'no end set'
         }}</span>
+        <router-link
+          v-if="counted"
+          class="quiet still"
+          :to="{ name: 'results', query: { notice: n.id } }"
+          title="In the last 30 days"
+          >{{ headline(counted) }}</router-link
+        >
         <span class="acts">
           <button class="word why" :aria-label="`Why? ${n.title}`" :aria-expanded="open" @click="open = !open">
             Why?

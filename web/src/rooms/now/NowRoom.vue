@@ -5,8 +5,9 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, type Act, type Card, type Finding } from '../../api/client'
+import { api, type Act, type Card, type Finding, type Tally } from '../../api/client'
 import { attempt } from '../../instruments/attempts'
+import { latest } from '../../instruments/latest'
 import { mayWrite } from '../../instruments/me'
 import { tell } from '../../instruments/tell'
 import ReceivedRow from '../../instruments/ReceivedRow.vue'
@@ -41,6 +42,14 @@ const toFix = (f: Finding) =>
       : f.pointers[0]?.startsWith('/site/words')
         ? { name: 'site', params: { site: site.value, part: 'words' }, query: route.query }
         : { name: 'consent', params: { site: site.value }, query: route.query }
+/** What was counted of each notice in the last 30 days. Where it cannot be had the room works without it. */
+const counted = ref<Record<string, Tally>>({})
+const loadCounted = latest(
+  () => api.results(site.value, {}),
+  (r) => (counted.value = Object.fromEntries(r.notices.map((n) => [n.id, n.all]))),
+  () => (counted.value = {}),
+)
+watch(site, () => void loadCounted(), { immediate: true })
 const toNotice = (id: string) => ({ name: 'notice', params: { site: site.value, notice: id }, query: route.query })
 
 const summary = computed(() => {
@@ -163,6 +172,7 @@ const mark = (f: Finding) => ({ error: 'Fix', warning: 'Look', info: 'Note' })[f
           :n="n"
           :view="view"
           :to="toNotice(n.id)"
+          :counted="counted[n.id]"
           @act="(what, done, back) => act(n, what, done, back)"
           @end="(until) => end(n, until)"
         />

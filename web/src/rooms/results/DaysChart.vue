@@ -13,7 +13,9 @@ import { figure, happened } from './figures'
 
 use([BarChart, LineChart, GridComponent, LegendComponent, MarkLineComponent, TooltipComponent, SVGRenderer])
 
-const props = defineProps<{ result: NoticeResults }>()
+const props = defineProps<{
+  result: Pick<NoticeResults, 'from' | 'until' | 'days' | 'all' | 'deeds' | 'says'>
+}>()
 const dark = usePreferredDark()
 
 /** Every day from the first to the last that is looked at, also those on which nothing was counted. */
@@ -33,7 +35,7 @@ const option = computed(() => {
   const token = (name: string) => (void dark.value, style.getPropertyValue(name).trim())
   const byDay = new Map(props.result.days.map((d) => [d.key, d]))
   const lines = happened([props.result.all]).filter((a) => a.act !== 'closed')
-  const colours = [token('--live'), token('--wait'), token('--alarm'), token('--ink-2')]
+  const colours = [token('--live'), token('--wait'), token('--ink'), token('--ink-2')]
   const axis = { axisLine: { lineStyle: { color: token('--line') } }, axisLabel: { color: token('--ink-2') } }
   return {
     animation: false,

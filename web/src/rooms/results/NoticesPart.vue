@@ -1,8 +1,8 @@
 <script setup lang="ts">
 // What was seen and done of each notice in the days that are looked at; one of them in full.
-import { computed, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, type NoticeResults, type ResultQuery, type SiteResults } from '../../api/client'
+import { api, type NoticeResults, type ResultQuery, type SiteResults, type Tally } from '../../api/client'
 import { reason, useAttempts } from '../../instruments/attempts'
 import Emblem from '../../instruments/Emblem.vue'
 import { saveBlob } from '../../instruments/file'
@@ -11,6 +11,7 @@ import { useViewpoint } from '../../instruments/viewpoint'
 import NoticeResult from './NoticeResult.vue'
 import { figure } from './figures'
 
+const DaysChart = defineAsyncComponent(() => import('./DaysChart.vue'))
 const { site } = useViewpoint()
 const { error, busy, attempt } = useAttempts()
 const route = useRoute()
@@ -39,6 +40,26 @@ watch([range, chosen, by], () => attempt('one', async () => void (await loadOne(
 /** Opens a notice's results, or closes them. */
 const choose = (id: string) =>
   router.replace({ query: { ...route.query, notice: chosen.value === id ? undefined : id } })
+/** All notices together, as the chart of their days takes it. */
+const together = computed(() => {
+  const { from, until, days } = all.value!
+  const sum: Tally = {
+    key: '',
+    seen: 0,
+    visitors: 0,
+    clicked: 0,
+    closed: 0,
+    answered: 0,
+    sent: 0,
+    reached: 0,
+    left: 0,
+    back: 0,
+  }
+  for (const d of days)
+    for (const act of ['seen', 'visitors', 'clicked', 'closed', 'answered', 'sent', 'reached', 'left', 'back'] as const)
+      sum[act] += d[act]
+  return { from, until, days, all: sum, deeds: [], says: `All notices together were seen ${figure(sum.seen)} times.` }
+})
 const most = computed(() => Math.max(1, ...(all.value?.notices ?? []).map((n) => n.all.seen)))
 const exportAll = () =>
   attempt('csv', async () =>
@@ -89,6 +110,7 @@ const shortcuts = [
       Nothing was counted in these days. A notice counts as seen once half of it was in a visitor’s window for a second.
       Nothing is kept about any one person.
     </p>
+    <DaysChart v-if="all?.notices.length && !chosen" :result="together" />
     <ul v-if="all" class="notices">
       <li v-for="n in all.notices" :key="n.id" :class="{ chosen: n.id === chosen }">
         <button type="button" class="row" :aria-expanded="n.id === chosen" @click="choose(n.id)">

@@ -19,5 +19,14 @@ export const acts = [
   { act: 'back', says: 'came back' },
 ] as const satisfies { act: keyof Tally; says: string }[]
 
+/** The one figure that matters of a notice: the share of those who did what it leads to, or how often it was seen. */
+export function headline(t: Tally): string {
+  for (const { act, says } of acts) {
+    const share = act !== 'closed' && t.shares?.[act]
+    if (share) return `${percent(share.of)} ${says}`
+  }
+  return `seen ${t.seen === 1 ? 'once' : `${figure(t.seen)} times`}`
+}
+
 /** The acts that happened at all. */
 export const happened = (list: Tally[]) => acts.filter(({ act }) => list.some((t) => t[act] > 0))
