@@ -57,11 +57,17 @@ func (s *Site) mayMeasure(e *evaluation) bool {
 	return state.Rule != consent.OptIn && !slices.Contains(s.consent.Asked(), purpose)
 }
 
+// unasked reports whether the site asks nobody about anything, and the visitor's place is not
+// known either: there a draw that exists was made where it may be.
+func (e *evaluation) unasked() bool {
+	return e.site.bundle.Site.Consent == nil && e.visit.text("place.country") == "" && !e.visit.Memory.NoStorage
+}
+
 // draw returns the draw of the visit, "" where there is none or it must not be used.
 func (e *evaluation) draw() draw.Draw {
 	if !e.drawKnown {
 		e.drawKnown = true
-		if e.drawn = e.visit.Memory.Draw; e.drawn != "" && !e.site.mayMeasure(e) {
+		if e.drawn = e.visit.Memory.Draw; e.drawn != "" && !e.site.mayMeasure(e) && !e.unasked() {
 			e.drawn = ""
 		}
 	}

@@ -90,6 +90,13 @@ func TestExperimentsExplained(t *testing.T) {
 		assert.Equal(t, c.got, got)
 		assert.Equal(t, c.rule != "E8", r.Drawn)
 	}
+	// Where the site asks nothing and the place is not known, a draw that exists counts; none is made there.
+	free := s.Bundle()
+	free.Site.Consent = nil
+	d := compile(t, free).Decide(decide.Visit{At: noon, URL: "/", Memory: decide.Memory{Draw: held}})
+	assert.True(t, d.Drawn)
+	assert.False(t, d.MayMeasure)
+	require.Len(t, d.HeldOut, 1)
 	assert.Equal(t, []string{"goal"}, s.GoalsOn("/book/thanks?x=1"))
 	assert.Empty(t, s.GoalsOn("/"))
 	_, known := s.KnownPath("/nowhere/at-all")

@@ -76,12 +76,14 @@ const designSize = 4000
 // memory), which is H. Robbins’ normal mixture (1970). The variance of each share is the larger
 // of its own and of that of both groups together, each reckoned with one visitor more who
 // reached the goal and one who did not (A. Agresti and B. Caffo, The American Statistician 54,
-// 2000): so it is not too small where few or almost all have reached it.
+// 2000): so it is not too small where few or almost all have reached it. It is nowhere narrower
+// than the interval of one look.
 func Always(a, b Count) Range {
 	both := Count{a.K + b.K, a.N + b.N}
 	d := b.Share() - a.Share()
 	half := alwaysFactor(both.N) * math.Sqrt(variance(a, both)+variance(b, both))
-	return Range{math.Max(-1, d-half), math.Min(1, d+half)}
+	once := Newcombe(a, b)
+	return Range{math.Max(-1, math.Min(once.Low, d-half)), math.Min(1, math.Max(once.High, d+half))}
 }
 
 // variance is that of the share of one group of both.

@@ -152,9 +152,13 @@ func TestPlanned(t *testing.T) {
 }
 
 func TestAlwaysWithoutVisitors(t *testing.T) {
-	for _, c := range [][2]Count{{{0, 0}, {0, 0}}, {{0, 50}, {0, 50}}, {{50, 50}, {50, 50}}} {
+	for _, c := range [][2]Count{
+		{{0, 0}, {0, 0}}, {{0, 50}, {0, 50}}, {{50, 50}, {50, 50}}, {{0, 9000}, {0, 1000}}, {{1000, 1000}, {30, 30}},
+	} {
+		once := Newcombe(c[0], c[1])
 		i := Always(c[0], c[1])
 		assert.False(t, i.Excludes(0), "%v %v", c, i)
 		assert.True(t, i.Low >= -1 && i.High <= 1)
+		assert.True(t, i.Low <= once.Low && i.High >= once.High, "%v: %v beside %v", c, i, once)
 	}
 }
