@@ -106,12 +106,8 @@ func countedGroups(cmd *cobra.Command, dir, key string, f store.ResultFilter) ([
 
 // chosen returns one notice, or all that are out if id is "".
 func chosen(ctx context.Context, st *store.Store, key, id string) ([]store.Notice, error) {
-	list, err := st.Notices(ctx, key)
-	if err != nil {
-		return nil, err
-	}
 	if id == "" {
-		return list, nil
+		return st.Notices(ctx, key)
 	}
 	n, err := st.Notice(ctx, key, id)
 	if errors.Is(err, store.ErrNotFound) {

@@ -306,6 +306,10 @@ func TestWrittenMessages(t *testing.T) {
 	at := utc(t, "2026-12-04T10:00:00Z")
 	live := alert.Live(s, at)
 	require.Len(t, live, 1)
+	personal := live[0]
+	told := bundle.Wording{Message: "<p>Stay, {person.name|all}</p>"}
+	personal.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": told}}
+	assert.Equal(t, "Stay, all", outlet.Message(s, personal, at).Infos[0].Headline, "what is told of nobody in particular")
 	m := outlet.Message(s, live[0], at)
 	raw, err := m.Write()
 	require.NoError(t, err)

@@ -17,6 +17,7 @@ import (
 	"mastflag/core/decide"
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
+	"mastflag/core/personal"
 	"mastflag/core/render"
 )
 
@@ -82,7 +83,7 @@ func (o Outlet) Message(s *decide.Site, n bundle.Notice, at time.Time) cap.Alert
 			continue
 		}
 		text := strings.TrimSpace(
-			w[tag].Headline + " " + strings.ReplaceAll(markup.Text(w[tag].Message), render.Mark, ""),
+			w[tag].Headline + " " + personal.Words(strings.ReplaceAll(markup.Text(w[tag].Message), render.Mark, "")),
 		)
 		in := cap.Info{
 			Language:    tag,

@@ -92,11 +92,7 @@ func compileLeaf(n Node) (*leaf, fault.Faults) {
 	}
 	if n.Within != "" {
 		if !counts {
-			return one(
-				"/within",
-				fmt.Sprintf("%s does not look back", n.Fact),
-				"leave it out; counts of events look back",
-			)
+			return one("/within", fmt.Sprintf("%s does not look back", n.Fact), "leave it out; counts of events look back")
 		}
 		if _, err := schedule.ParseSpan(n.Within); err != nil {
 			return one("/within", err.Error(), "give a duration such as P7D (seven days) or PT12H (twelve hours)")
@@ -175,10 +171,7 @@ func (l *leaf) readValues() fault.Faults {
 		}
 	}
 	if n.Is == Between && l.nums[0] > l.nums[1] {
-		return one(
-			fmt.Sprintf("%v comes after %v", shortened(list[0]), shortened(list[1])),
-			"give the smaller end first",
-		)
+		return one(fmt.Sprintf("%v comes after %v", shortened(list[0]), shortened(list[1])), "give the smaller end first")
 	}
 	return nil
 }

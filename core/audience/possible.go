@@ -357,10 +357,7 @@ func (s *search) consistent(k Key, f Fact, ls []literal) (got Value, ok bool) {
 func (s *search) present(f Fact, ls []literal, fulfils func(Value) bool) bool {
 	switch f.Kind {
 	case Number, Time:
-		return slices.ContainsFunc(
-			numbers(f, ls),
-			func(n float64) bool { return fulfils(Value{shape: numberShape, num: n}) },
-		)
+		return slices.ContainsFunc(numbers(f, ls), func(n float64) bool { return fulfils(Value{shape: numberShape, num: n}) })
 	case List:
 		named := 1
 		for _, l := range ls {
@@ -395,15 +392,7 @@ func numbers(f Fact, ls []literal) []float64 {
 	whole := f.Whole || f.Kind == Time
 	for i, n := range at {
 		if whole {
-			out = append(
-				out,
-				math.Floor(n),
-				math.Ceil(n),
-				math.Floor(n)-1,
-				math.Ceil(n)+1,
-				math.Floor(n)+1,
-				math.Ceil(n)-1,
-			)
+			out = append(out, math.Floor(n), math.Ceil(n), math.Floor(n)-1, math.Ceil(n)+1, math.Floor(n)+1, math.Ceil(n)-1)
 			continue
 		}
 		out = append(out, n)
@@ -413,11 +402,7 @@ func numbers(f Fact, ls []literal) []float64 {
 	}
 	if len(at) > 0 && !whole {
 		out = append(
-			out,
-			at[0]-1,
-			at[len(at)-1]+1,
-			math.Nextafter(at[0], math.Inf(-1)),
-			math.Nextafter(at[len(at)-1], math.Inf(1)),
+			out, at[0]-1, at[len(at)-1]+1, math.Nextafter(at[0], math.Inf(-1)), math.Nextafter(at[len(at)-1], math.Inf(1)),
 		)
 	}
 	if f.Kind == Number {
@@ -468,10 +453,7 @@ func (s *search) texts(f Fact, ls []literal, fulfils func(Value) bool) bool {
 		return slices.ContainsFunc(in, func(s string) bool { return fulfils(Value{shape: textShape, text: s}) })
 	}
 	if len(f.Choices) > 0 {
-		return slices.ContainsFunc(
-			f.Choices,
-			func(c Choice) bool { return fulfils(Value{shape: textShape, text: c.Value}) },
-		)
+		return slices.ContainsFunc(f.Choices, func(c Choice) bool { return fulfils(Value{shape: textShape, text: c.Value}) })
 	}
 	var globs []glob
 	met := map[string]bool{}

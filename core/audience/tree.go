@@ -92,8 +92,7 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 		return fail(
 			"",
 			fmt.Sprintf(
-				`a part of an audience is one of "all", "any", "none", "fact" and "saved"; this has %d of them`,
-				n.kinds-1,
+				`a part of an audience is one of "all", "any", "none", "fact" and "saved"; this has %d of them`, n.kinds-1,
 			),
 			"keep one",
 		)
@@ -122,9 +121,7 @@ func (c *compiler) tree(n Node, pointer, saved string, depth int) *part {
 			return fail("/saved", "a saved audience uses another", "write its conditions out")
 		case !ok:
 			return fail(
-				"/saved",
-				fmt.Sprintf("there is no audience %q", n.Saved),
-				"use the name of a saved audience of the site",
+				"/saved", fmt.Sprintf("there is no audience %q", n.Saved), "use the name of a saved audience of the site",
 			)
 		}
 		p = c.tree(tree, pointer, n.Saved, depth)

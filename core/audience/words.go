@@ -309,10 +309,7 @@ func conditions(n int) string {
 // twiceNone reports whether none of the parts lies within none of others, which no
 // sentence says well.
 func (p *part) twiceNone() bool {
-	return slices.ContainsFunc(
-		p.parts,
-		func(q *part) bool { return p.group == None && q.group == None || q.twiceNone() },
-	)
+	return slices.ContainsFunc(p.parts, func(q *part) bool { return p.group == None && q.group == None || q.twiceNone() })
 }
 
 // phrase says a part as clauses after "visitors".

@@ -54,8 +54,8 @@ func (b Bundle) EventProperties() []string {
 	return personal.Events(texts)
 }
 
-// impersonal returns a notice that has no places where none can be filled: in headlines, longer
-// messages, and on links stand the words for everyone.
+// impersonal returns a notice that has places only where they can be filled, in its message and in
+// parts that are texts: everywhere else stand the words for everyone.
 func (n Notice) impersonal() Notice {
 	if n.Content == nil {
 		return n
@@ -69,6 +69,18 @@ func (n Notice) impersonal() Notice {
 		})
 		w.Headline, w.Alt = personal.Words(w.Headline), personal.Words(w.Alt)
 		w.Details, w.ExpiredMessage = personal.Words(w.Details), personal.Words(w.ExpiredMessage)
+		for _, p := range n.Parts() {
+			words, said := w.Parts[p.ID]
+			if !said {
+				continue
+			}
+			words.Heading, words.Alt, words.Thanks = personal.Words(words.Heading), personal.Words(words.Alt),
+				personal.Words(words.Thanks)
+			if p.Kind != PartText { // of a field, an agreement, a button, a video
+				words.Text = personal.Words(words.Text)
+			}
+			w.Parts[p.ID] = words // of a map that MapLinks has made anew
+		}
 		content.Wordings[tag] = w
 	}
 	n.Content = &content

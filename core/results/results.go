@@ -3,6 +3,8 @@
 package results
 
 import (
+	"math"
+
 	"mastflag/core/proportion"
 )
 
@@ -63,6 +65,37 @@ func Compare(groups []Group) []Result {
 			r.Difference = &Effect{b.Share() - a.Share(), proportion.Newcombe(a, b), proportion.Always(a, b)}
 		}
 		out = append(out, r)
+	}
+	return out
+}
+
+// A SamplePlan is how many visitors it takes to find a difference, and how long that takes (rule E7).
+type SamplePlan struct {
+	// The difference, in points of a hundred.
+	Points float64 `json:"points"`
+	proportion.Plan
+	// Days until as many have met the notice; 0 where nobody meets it.
+	Days int `json:"days"`
+}
+
+// Plans returns what it takes to find differences of 1, 2 and 5 points from the share of the first
+// of these groups, where daily visitors of all groups meet the notice a day; nothing where that
+// share is not said, or there is but one group.
+func Plans(list []Result, daily float64) []SamplePlan {
+	out := []SamplePlan{}
+	if len(list) == 0 || list[0].Share == nil {
+		return out
+	}
+	for _, points := range []float64{1, 2, 5} {
+		plan, ok := proportion.Needed(*list[0].Share, points/100, len(list))
+		if !ok {
+			continue
+		}
+		p := SamplePlan{Points: points, Plan: plan}
+		if daily > 0 {
+			p.Days = int(math.Ceil(float64(plan.Daily) / daily))
+		}
+		out = append(out, p)
 	}
 	return out
 }

@@ -45,6 +45,12 @@ func TestCompare(t *testing.T) {
 	assert.Less(t, b.Difference.Always.Low, b.Difference.Low)
 	assert.Greater(t, b.Difference.Always.High, b.Difference.High)
 	assert.False(t, b.Difference.Decided(), "one look would have been misled")
+	plans := results.Plans(results.Compare(groups[:1:1]), 10)
+	assert.Empty(t, plans, "there is nothing to compare with")
+	plans = results.Plans(results.Compare([]results.Group{groups[0], groups[2]}), 10)
+	require.Len(t, plans, 3)
+	assert.Equal(t, []float64{1, 2, 5}, []float64{plans[0].Points, plans[1].Points, plans[2].Points})
+	assert.Equal(t, (plans[2].Daily+9)/10, plans[2].Days)
 }
 
 func TestRead(t *testing.T) {

@@ -14,7 +14,6 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/orderline"
-	"mastflag/core/proportion"
 	"mastflag/core/results"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/compiled"
@@ -80,7 +79,7 @@ func (a *Area) site(c *base.Call, in ResultQuery) (SiteResults, error) {
 		return SiteResults{}, err
 	}
 	out := SiteResults{From: f.From, Until: f.Until, Notices: []NoticeSummary{}}
-	_, out.Days, _ = results.TallyBy("day", rows)
+	out.All, out.Days, _ = results.TallyBy("day", rows)
 	_, parts, _ := results.TallyBy("notice", rows)
 	for _, p := range parts {
 		out.Notices = append(out.Notices, summary(site, p.Key, rowsOf(p.Key, rows)))
@@ -198,7 +197,7 @@ func (a *Area) experiment(c *base.Call, n store.Notice) (*ExperimentResults, err
 		Goal:   orderline.GoalOf(x.Goal),
 		Since:  since,
 		Groups: []NamedResult{},
-		Plans:  []SamplePlan{},
+		Plans:  []results.SamplePlan{},
 	}
 	if x.Compares() {
 		r.Verdict = results.Verdict(list, names)
@@ -218,18 +217,8 @@ func (a *Area) experiment(c *base.Call, n store.Notice) (*ExperimentResults, err
 	if days := a.Clock.Now().Sub(since).Hours() / 24; days > 0 {
 		r.Daily = float64(met) / math.Max(days, 1)
 	}
-	if share := list[0].Share; share != nil && x.Compares() {
-		for _, points := range []float64{1, 2, 5} {
-			plan, ok := proportion.Needed(*share, points/100, len(list))
-			if !ok {
-				continue
-			}
-			p := SamplePlan{Points: points, Plan: plan}
-			if r.Daily > 0 {
-				p.Days = int(math.Ceil(float64(plan.Daily) / r.Daily))
-			}
-			r.Plans = append(r.Plans, p)
-		}
+	if x.Compares() {
+		r.Plans = results.Plans(list, r.Daily)
 	}
 	return r, nil
 }

@@ -4,7 +4,6 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
-	"mastflag/core/proportion"
 	"mastflag/core/results"
 )
 
@@ -23,7 +22,9 @@ type SiteResults struct {
 	Until string `json:"until"`
 	// Those that were seen in these days, the most seen first.
 	Notices []NoticeSummary `json:"notices"`
-	Days    []results.Tally `json:"days"`
+	// All of them together.
+	All  results.Tally   `json:"all"`
+	Days []results.Tally `json:"days"`
 }
 
 // A NoticeSummary is what came of one notice.
@@ -77,20 +78,11 @@ type ExperimentResults struct {
 	// How many visitors meet it a day, on average since then.
 	Daily float64 `json:"daily"`
 	// How many it takes to find a difference of so many points of a hundred, at the first group's share.
-	Plans []SamplePlan `json:"plans"`
+	Plans []results.SamplePlan `json:"plans"`
 }
 
 // A NamedResult is the result of a group with what people call it.
 type NamedResult struct {
 	results.Result
 	Name string `json:"name"`
-}
-
-// A SamplePlan is how many visitors it takes to find a difference, and how long that takes at the present number.
-type SamplePlan struct {
-	// In points of a hundred.
-	Points float64 `json:"points"`
-	proportion.Plan
-	// Days until Daily visitors have met it; 0 where nobody meets it.
-	Days int `json:"days"`
 }

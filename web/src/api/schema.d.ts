@@ -7497,14 +7497,14 @@ export interface components {
       count: number
       first?: components['schemas']['Example'][]
     }
-    /** @description A SamplePlan is how many visitors it takes to find a difference, and how long that takes at the present number. */
+    /** @description A SamplePlan is how many visitors it takes to find a difference, and how long that takes (rule E7). */
     SamplePlan: {
-      /** @description In points of a hundred. */
+      /** @description The difference, in points of a hundred. */
       points: number
       /** @description Looked at once, at the end; and looked at every day, which may end sooner. */
       once: number
       daily: number
-      /** @description Days until Daily visitors have met it; 0 where nobody meets it. */
+      /** @description Days until as many have met the notice; 0 where nobody meets it. */
       days: number
     }
     /** @description Saved is something that a site keeps for use in many notices. */
@@ -7712,6 +7712,8 @@ export interface components {
       until: string
       /** @description Those that were seen in these days, the most seen first. */
       notices: components['schemas']['NoticeSummary'][]
+      /** @description All of them together. */
+      all: components['schemas']['Tally']
       days: components['schemas']['Tally'][]
     }
     /** @description A Source is the message that a notice was made from. */

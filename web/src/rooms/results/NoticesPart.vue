@@ -2,7 +2,7 @@
 // What was seen and done of each notice in the days that are looked at; one of them in full.
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, type NoticeResults, type ResultQuery, type SiteResults, type Tally } from '../../api/client'
+import { api, type NoticeResults, type ResultQuery, type SiteResults } from '../../api/client'
 import { reason, useAttempts } from '../../instruments/attempts'
 import Emblem from '../../instruments/Emblem.vue'
 import { saveBlob } from '../../instruments/file'
@@ -42,22 +42,7 @@ const choose = (id: string) =>
   router.replace({ query: { ...route.query, notice: chosen.value === id ? undefined : id } })
 /** All notices together, as the chart of their days takes it. */
 const together = computed(() => {
-  const { from, until, days } = all.value!
-  const sum: Tally = {
-    key: '',
-    seen: 0,
-    visitors: 0,
-    clicked: 0,
-    closed: 0,
-    answered: 0,
-    sent: 0,
-    reached: 0,
-    left: 0,
-    back: 0,
-  }
-  for (const d of days)
-    for (const act of ['seen', 'visitors', 'clicked', 'closed', 'answered', 'sent', 'reached', 'left', 'back'] as const)
-      sum[act] += d[act]
+  const { from, until, days, all: sum } = all.value!
   return { from, until, days, all: sum, deeds: [], says: `All notices together were seen ${figure(sum.seen)} times.` }
 })
 const most = computed(() => Math.max(1, ...(all.value?.notices ?? []).map((n) => n.all.seen)))
