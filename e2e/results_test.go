@@ -23,7 +23,7 @@ const byHand = `{
 	const set = setTimeout, clear = clearTimeout, waits = new Map()
 	let now = 0, last = 1e6
 	window.setTimeout = (f, ms, ...with_) =>
-		[1000, 2000, 20000].includes(ms) ? (waits.set(++last, [now + ms, f, with_]), last) : set(f, ms, ...with_)
+		[200, 1000, 2000, 20000].includes(ms) ? (waits.set(++last, [now + ms, f, with_]), last) : set(f, ms, ...with_)
 	window.clearTimeout = (id) => void (waits.delete(id) || clear(id))
 	window.pass = (ms) => {
 		now += ms
@@ -287,6 +287,53 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 		"seen, by nobody in particular",
 	)
 	assert.True(t, ask[bool](refused, fmt.Sprintf("!(%s.draw || %s.met)", kept, kept)))
+
+	// What lies below is met once its place is in sight for a second, by those who are held out of it too.
+	w.from.Store("198.51.100.130")
+	w.only(bar("berths", "Winter berths", aims(bundle.Goal{Link: true}, func(x *bundle.Experiment) {
+		x.Holdout = 30
+	}), func(n *bundle.Notice) {
+		n.Kind, n.Slot, n.Spot = bundle.KindBlock, "", &bundle.Spot{Selector: "footer", Where: bundle.Before}
+	}))
+	sides := map[string]draw.Draw{}
+	for i := 0; len(sides) < 2 && i < 1000; i++ {
+		d := draw.Draw(fmt.Sprintf("%032x", i))
+		sides[map[bool]string{true: results.HeldOut}[d.HeldOut(demo.Key, "berths", 30)]] = d
+	}
+	require.Len(t, sides, 2)
+	for group, d := range sides {
+		visitors := func() int { return w.sums("berths")[group].Visitors }
+		before := visitors()
+		v := person(t)
+		v.before(byHand)
+		v.before(fmt.Sprintf(`localStorage['mastflag.%s'] ??= '{"notices":{},"draw":"%s"}'`, demo.Key, d))
+		v.size(900, 300)
+		for i, path := range []string{"/fares", "/book"} {
+			v.open(w.site + path)
+			v.until("window.mastflag?.event && window.pass")
+			w.calm(v)
+			for _, step := range []int{200, 1000, 200, 1000, 2000} {
+				v.passes(step)
+			}
+			w.calm(v)
+			assert.Equal(t, before+i, visitors(), "it lies below, or was met")
+			for _, step := range []int{200, 700} {
+				ask[bool](v, down)
+				v.passes(step)
+			}
+			ask[bool](v, up)
+			v.passes(200)
+			v.passes(2000)
+			w.calm(v)
+			assert.Equal(t, before+i, visitors(), "0.9 s")
+			ask[bool](v, down)
+			v.passes(200)
+			v.passes(1000)
+			v.passes(2000)
+			w.calm(v)
+			assert.Equal(t, before+1, visitors(), group)
+		}
+	}
 }
 
 // What the site tells of a visitor stands in messages as text, whatever it is, on this page and later ones; for all

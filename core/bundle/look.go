@@ -290,6 +290,11 @@ func (n Notice) AllSpots() []Spot {
 	return append(slices.Clone(n.Spots), *n.Spot)
 }
 
+// MayLieBelow reports whether a notice may stand in the page below what visitors see of it at first.
+func (n Notice) MayLieBelow() bool {
+	return n.GetSlot() == Inline || n.GetSlot() == Bottom && n.GetPosition() == Scrolling
+}
+
 // Selectors returns those of the spots of notices in the page, sorted, each once.
 func Selectors(notices []Notice) (out []string) {
 	for _, n := range notices {

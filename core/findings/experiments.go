@@ -21,13 +21,6 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 			fmt.Sprintf("%s is to make visitors follow its link, and has none.", title),
 			"Give it a link, or choose another goal.")
 	}
-	if slot := n.GetSlot(); x.Holdout > 0 &&
-		(slot == bundle.Inline || slot == bundle.Bottom && n.GetPosition() == bundle.Scrolling) {
-		c.add(Uneven, Warning, i, "/experiment/holdout",
-			title+" may lie below what visitors see, and those held out of it are counted once the page is open: "+
-				"so fewer of them have come to its place than of those who saw it.",
-			"Compare variants instead, or show it where it is seen at once.")
-	}
 	for v := range x.Variants {
 		for w := range v {
 			if visible(n.InVariant(x.Variants[v].ID)) != visible(n.InVariant(x.Variants[w].ID)) {

@@ -83,7 +83,6 @@ const (
 	NoWords        Code = "no-words"     // a place for what the site tells, without words for the others
 	NoGoal         Code = "no-goal"      // a goal that nobody can reach
 	Alike          Code = "alike"        // two variants that do not differ
-	Uneven         Code = "uneven"       // those held out are not counted like those who see it
 	NoDraw         Code = "no-draw"      // nobody is put into groups where agreement comes first
 	BrokenHandover Code = "heir"         // hands over to a notice that is not there, or in a circle
 )

@@ -318,11 +318,6 @@ func TestFindings(t *testing.T) {
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"shape":"round"}}]}`,
 		},
 		{
-			findings.Uneven, "/notices/0/experiment/holdout",
-			`"slot":"bottom","experiment":{"goal":{"event":"order"},"holdout":10}`,
-			`"slot":"bottom","position":"sticking","experiment":{"goal":{"event":"order"},"holdout":10}`,
-		},
-		{
 			findings.NoDraw, "/notices/0/experiment",
 			`"experiment":{"goal":{"event":"order"},"holdout":10}`,
 			`"experiment":{"goal":{"event":"order"}}`,

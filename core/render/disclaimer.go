@@ -104,7 +104,7 @@ func Disclaimer(n bundle.Notice, site bundle.Site, tag, images, base string) (Di
 		ID:       n.ID,
 		Slot:     n.GetSlot(),
 		Position: n.GetPosition(),
-		Spots:    spots(n),
+		Spots:    Spots(n),
 		HTML:     strings.TrimSpace(b.String()),
 		CSS:      squeeze.Replace(disclaimerCSS) + documentStyle + style(n),
 	}

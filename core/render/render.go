@@ -143,7 +143,7 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 		ID:       n.ID,
 		Slot:     n.GetSlot(),
 		Position: n.GetPosition(),
-		Spots:    spots(n),
+		Spots:    Spots(n),
 		HTML:     strings.TrimSpace(b.String()),
 		CSS:      style(n),
 		Count:    c,
@@ -157,8 +157,8 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 	return out, nil
 }
 
-// spots returns where in the page a notice stands; nil if it stands elsewhere.
-func spots(n bundle.Notice) (out []bundle.Spot) {
+// Spots returns where in the page a notice stands; nil if it stands elsewhere.
+func Spots(n bundle.Notice) (out []bundle.Spot) {
 	if n.GetSlot() != bundle.Inline {
 		return nil
 	}

@@ -32,6 +32,7 @@ type Site struct {
 	origins  map[string]bool
 	hosts    map[string]bool // of the origins, without www.
 	pieces   map[pieceKey]pieces
+	places   map[string][]byte // see Place
 	versions map[string]string // when each notice was published, Unix time in seconds, by id
 	// The goals of the published notices, by id; and the same in JSON.
 	Goals map[string]Goal
@@ -166,6 +167,9 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 		if s.PropertiesJSON, err = json.Marshal(properties); err != nil {
 			return nil, err
 		}
+	}
+	if s.places, err = placed(b); err != nil {
+		return nil, err
 	}
 	s.Goals = goals(b, facts)
 	if s.GoalsJSON, err = json.Marshal(s.Goals); err != nil {

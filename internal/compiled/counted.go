@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/render"
 	"mastflag/core/results"
 	"mastflag/core/schedule"
 )
@@ -51,6 +52,34 @@ func goals(b bundle.Bundle, facts []string) map[string]Goal {
 	}
 	return out
 }
+
+// A Place is where in the page a notice lies that may be below what visitors see. Visitors of what is compared are
+// counted from when its place is in sight, whether it stands there or they are held out of it (rule E5).
+type Place struct {
+	// Where it stands; at the end of the page if there is none.
+	Spots []bundle.Spot `json:"spots,omitempty"`
+	// Which of them are for this page, in the order in which they are tried; all if absent.
+	At []int `json:"at,omitempty"`
+}
+
+// placed returns the places of the notices that are compared and may lie below, by id, as they are encoded.
+func placed(b bundle.Bundle) (map[string][]byte, error) {
+	out := map[string][]byte{}
+	for _, n := range b.Notices {
+		if !n.Experiment.Compares() || n.GetState() != bundle.Published || !n.MayLieBelow() {
+			continue
+		}
+		raw, err := encode(Place{Spots: render.Spots(n)})
+		if err != nil {
+			return nil, err
+		}
+		out[n.ID] = raw
+	}
+	return out, nil
+}
+
+// Place returns the Place of a notice, encoded; nil where it is counted by what is seen of it.
+func (s *Site) Place(id string) []byte { return s.places[id] }
 
 // CountedAs is a notice as it is counted, in a text: its id, version, wording and variant, with
 // blanks between.

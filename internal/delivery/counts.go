@@ -12,6 +12,8 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"slices"
+	"strconv"
+	"strings"
 	"sync"
 	"time"
 
@@ -55,6 +57,8 @@ type CountState struct {
 	Shown []string `json:"shown"`
 	// Of those held out, by their place in Shown: what has to come true before they would have shown.
 	Held map[int]*audience.Node `json:"held,omitempty"`
+	// Where those are that are compared and may lie below what visitors see, by their place in Shown.
+	Places map[int]compiled.Place `json:"places,omitempty"`
 	// What helps to count may be kept by the browser (rule E8).
 	Keep bool `json:"keep,omitempty"`
 	// A draw is to be made, and the decision asked for again with it (rule E4).
@@ -168,6 +172,7 @@ func (d *Delivery) counted(
 	if len(held) > 0 {
 		out = append(append(out, `,"held":`...), scriptJSON(held)...)
 	}
+	out = places(out, shown, s, a.URL)
 	if decision.MayMeasure {
 		out = append(out, `,"keep":true`...)
 		if s.Draws() && a.Memory.Draw == "" {
@@ -184,6 +189,26 @@ func (d *Delivery) counted(
 		out = append(append(out, `,"goals":`...), s.GoalsJSON...)
 	}
 	return append(out, '}')
+}
+
+// places appends where those that are compared are that may lie below what visitors see.
+func places(out []byte, shown []string, s *compiled.Site, address string) []byte {
+	first := true
+	for i, text := range shown {
+		id, _, _ := strings.Cut(text, " ")
+		place := s.Place(id)
+		if place == nil {
+			continue
+		}
+		out = append(out, map[bool]string{true: `,"places":{"`, false: `,"`}[first]...)
+		first = false
+		out = append(strconv.AppendInt(out, int64(i), 10), '"', ':')
+		out = append(spotted(append(out, place[:len(place)-1]...), s, id, address), '}')
+	}
+	if !first {
+		out = append(out, '}')
+	}
+	return out
 }
 
 // count counts what a page tells of. It replies once that is on disk. The same told again is

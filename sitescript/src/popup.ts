@@ -5,6 +5,7 @@ import { putCode } from './code'
 import type { Popup } from './place'
 import type { Bar } from './shapes'
 import { release, rememberRooms, type Stood } from './rooms'
+import { find, firstSpot } from './spot'
 
 declare const CARD_CSS: string
 
@@ -82,17 +83,6 @@ function back(id: string): void {
   aside.delete(id)
 }
 
-/** The first element that a selector finds, but for those inside a notice; nothing where it cannot be read. */
-function find(selector: string): HTMLElement | undefined {
-  try {
-    return [...document.querySelectorAll<HTMLElement>(selector)].find(
-      (e) => !e.closest('div[data-mastflag],mastflag-notice'),
-    )
-  } catch {
-    return
-  }
-}
-
 const answering = new WeakSet<HTMLElement>()
 
 /** Takes the answers of a block's questions: tells the site, and says thanks in their place. */
@@ -128,8 +118,7 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
     const host = hostOf(bar)
     // It came with the page: it stands once.
     if (document.querySelector(`div[data-mastflag="${bar.id}"]`)) continue
-    const list = bar.spots ?? []
-    const found = (bar.at ?? [...list.keys()]).map((i) => list[i]!).find((s) => find(s.selector))
+    const found = firstSpot(bar)
     const { selector = '', where = 'after' } = found ?? {}
     const spot = found ? `${where} ${selector}` : host.isConnected && stands.get(bar.id)
     if (!spot) {

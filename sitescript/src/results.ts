@@ -2,7 +2,8 @@
 // page view's answer has a mark, and each act counts once under it: so what may not have arrived
 // is simply told again. Loaded where an answer says how it is counted.
 import type { Memory } from './memory'
-import type { Bar, CountState } from './shapes'
+import type { Bar, CountState, Place } from './shapes'
+import { find, firstSpot } from './spot'
 import { fresh } from './tell'
 
 /** What the script of the page gives. */
@@ -35,6 +36,8 @@ export interface Meeting extends Partial<Omit<Report, 'acts'>> {
 /** How long half of a notice has to be in the window, ms (MRC viewable impression); how long acts are gathered. */
 const seenAfter = 1000
 const gatherFor = 2000
+/** How often it is looked whether places are in sight, ms. */
+const lookAfter = 200
 /** Told again after so long, ms; so many batches and meetings are kept. */
 const retryAfter = 20_000
 const maxKept = 100
@@ -75,10 +78,18 @@ export function start(answers: string, page: Page, quiet: boolean) {
   const idOf = new Map<Element, string>()
   const inSight = new Set<string>()
   const waits = new Map<string, ReturnType<typeof setTimeout>>()
+  /** What waits for its place to have been in sight for long enough, and whether places are looked at. */
+  const placeWaits = new Map<string, ReturnType<typeof setTimeout>>()
+  let looks = false
   const watched = new WeakSet<Element>()
 
   const indexOf = (id: string) => state?.shown.findIndex((s) => s.startsWith(`${id} `)) ?? -1
+  const idAt = (of: number) => state!.shown[of]!.split(' ')[0]!
   const isHeldOut = (of: number) => !!state?.shown[of]?.endsWith(' held-out')
+  const boxOf = (id: string) => {
+    const root = page.rootOf(id)
+    return root?.querySelector('.bar') ?? root?.firstElementChild
+  }
   const now = () => Date.parse(page.now())
 
   function persist(): void {
@@ -134,7 +145,13 @@ export function start(answers: string, page: Page, quiet: boolean) {
     const of = indexOf(id)
     if (of < 0) return
     if (!isHeldOut(of)) countOnce(id, 'seen')
-    if (!state?.keep || memory.kept.met?.[id]) return
+    if (!state?.places?.[of]) meet(id)
+  }
+
+  /** The visitor has met it, or would have: counted once a visitor, from when on its goal can be reached. */
+  function meet(id: string): void {
+    const of = indexOf(id)
+    if (of < 0 || !state?.keep || memory.kept.met?.[id]) return
     const goal = state.goals?.[id]
     const { mark, page: path, shown } = state
     memory.change((k) => {
@@ -163,6 +180,37 @@ export function start(answers: string, page: Page, quiet: boolean) {
     clearTimeout(waits.get(id))
     waits.delete(id)
     if (visible && !document.hidden) waits.set(id, setTimeout(markSeen, seenAfter, id))
+  }
+
+  /** Whether the place where it begins, or would, is in the window. */
+  function placeInSight(of: number, place: Place): boolean {
+    const id = idAt(of)
+    const rest = state!.held?.[of]
+    if (document.hidden || (rest && !page.watch.holds(rest))) return false
+    const spot = place.spots && firstSpot(place)
+    const within = place.spots ? spot && find(spot.selector) : document.body
+    const e = isHeldOut(of) ? within : boxOf(id)
+    if (!e?.getClientRects().length) return false
+    const { top, bottom } = e.getBoundingClientRect()
+    const below = e === within && !/before|first|instead/.test(spot?.where ?? '')
+    const y = below ? bottom : top
+    return y >= 0 && y <= innerHeight
+  }
+
+  /** Looks at places until all are met: what is not there yet may come, and the page may move by whatever means. */
+  function lookAtPlaces(): void {
+    const open = Object.entries(state?.places ?? {}).filter(([of]) => !memory.kept.met?.[idAt(+of)])
+    looks = !!state?.keep && open.length > 0
+    if (!looks) return
+    for (const [of, place] of open) {
+      const id = idAt(+of)
+      const visible = placeInSight(+of, place)
+      if (visible === placeWaits.has(id)) continue
+      clearTimeout(placeWaits.get(id))
+      placeWaits.delete(id)
+      if (visible) placeWaits.set(id, setTimeout(meet, seenAfter, id))
+    }
+    setTimeout(lookAtPlaces, lookAfter)
   }
 
   const observer = new IntersectionObserver(
@@ -196,9 +244,8 @@ export function start(answers: string, page: Page, quiet: boolean) {
   function watchNotices(): void {
     if (!state || quiet) return
     for (const bar of page.showing()) {
-      const root = page.rootOf(bar.id)
-      fill(root)
-      const box = root?.querySelector('.bar') ?? root?.firstElementChild
+      fill(page.rootOf(bar.id))
+      const box = boxOf(bar.id)
       if (bar.slot === 'title') {
         if (!inSight.has(bar.id)) waitFor(bar.id, true)
         inSight.add(bar.id)
@@ -209,13 +256,14 @@ export function start(answers: string, page: Page, quiet: boolean) {
       }
     }
     // Who is held out would have seen it from now on.
-    state.shown.forEach((text, of) => {
-      const id = text.split(' ')[0]!
+    state.shown.forEach((_, of) => {
+      const id = idAt(of)
       const rest = state!.held?.[of]
-      if (!isHeldOut(of) || waits.has(id) || inSight.has(id) || (rest && !page.watch.holds(rest))) return
+      if (!isHeldOut(of) || state!.places?.[of] || waits.has(id) || inSight.has(id) || (rest && !page.watch.holds(rest))) return
       inSight.add(id)
       waitFor(id, true)
     })
+    if (!looks) lookAtPlaces()
   }
 
   addEventListener('visibilitychange', () => {
@@ -241,6 +289,8 @@ export function start(answers: string, page: Page, quiet: boolean) {
         done = new Set()
         // What stays in sight is looked at anew.
         for (const id of inSight) waitFor(id, true)
+        for (const wait of placeWaits.values()) clearTimeout(wait)
+        placeWaits.clear()
       }
       state = next
       if (quiet || !next) return
@@ -265,6 +315,7 @@ export function start(answers: string, page: Page, quiet: boolean) {
       const act = counted[what]
       if (!act || quiet) return
       markSeen(bar.id)
+      meet(bar.id)
       countOnce(bar.id, act)
       const goal = state?.goals?.[bar.id]
       if ((goal?.link && act === 'clicked') || (goal?.form && act === 'sent')) reach(bar.id)

@@ -37,6 +37,8 @@ export interface CountState {
   shown: string[]
   /** Of those held out, by their place in Shown: what has to come true before they would have shown. */
   held?: Record<string, components['schemas']['Node']>
+  /** Where those are that are compared and may lie below what visitors see, by their place in Shown. */
+  places?: Record<string, Place>
   /** What helps to count may be kept by the browser (rule E8). */
   keep?: boolean
   /** A draw is to be made, and the decision asked for again with it (rule E4). */
@@ -61,6 +63,14 @@ export interface Goal {
   link?: boolean
   /** That it was reached is remembered (rule M1). */
   keep?: boolean
+}
+
+/** A Place is where in the page a notice lies that may be below what visitors see. */
+export interface Place {
+  /** Where it stands; at the end of the page if there is none. */
+  spots?: components['schemas']['Spot'][]
+  /** Which of them are for this page, in the order in which they are tried; all if absent. */
+  at?: number[]
 }
 
 /** DisclaimerState is what a page that carries disclaimers needs to take answers. */
