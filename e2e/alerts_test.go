@@ -126,16 +126,10 @@ func TestCountdownIsMade(t *testing.T) {
 	ines.until("document.querySelector('.editor .countdown')")
 	ines.has("Reads now: 23 hours")
 	assert.Empty(t, ines.axe())
-	choose := func(label, option string) {
-		t.Helper()
-		ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] " +
-			"})(document.querySelector('[aria-label=\"" + label + "\"]'))")
-		ines.press(option)
-	}
-	choose("How the figures are set", "in round frames")
-	choose("What follows the end", "another notice takes its place")
+	ines.choose("How the figures are set", "in round frames")
+	ines.choose("What follows the end", "another notice takes its place")
 	ines.has("and then hands over to “later”")
-	choose("What follows the end", "it says something else")
+	ines.choose("What follows the end", "it says something else")
 	ines.press("Done")
 	ines.fill("What it says then, in English", "")
 	ines.do(chromedp.Click(chromedp.CSS(".after .tiptap")))

@@ -2,13 +2,16 @@ package e2e
 
 import (
 	"fmt"
+	"net/url"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/draw"
 	"mastflag/core/pages"
@@ -355,17 +358,67 @@ func TestPersonalWords(t *testing.T) {
 	ask[bool](v, `mastflag.person({name: '<img src=x onerror=alert(1)>'}) || true`)
 	says("Welcome <img src=x onerror=alert(1)>! Fennay is calm.")
 	assert.Zero(t, ask[int](v, "document.querySelector('mastflag-notice').shadowRoot.querySelectorAll('img').length"))
-	ask[bool](v, `mastflag.event('booking', {route: 'Aldwick', price: 49, nested: {a: 1}}) || true`)
+	ask[bool](v, `mastflag.event('booking', {route: 'Aldwick', price: 49.25, nested: {a: 1}}) || true`)
 	says("Welcome <img src=x onerror=alert(1)>! Aldwick is calm.")
 	v.open(w.site + "/ports")
 	says("Welcome aboard! Aldwick is calm.")
 	ask[bool](v, `mastflag.person({name: 'Ada'}) || mastflag.person({name: undefined}) || true`)
 	says("Welcome aboard! Aldwick is calm.")
 	w.calm(v)
-	assert.NotContains(t, ask[string](v, "localStorage['mastflag."+demo.Key+"']"), "49", "what no text wants is not kept")
+	assert.NotContains(t, ask[string](v, "localStorage['mastflag."+demo.Key+"']"), "49.25", "no text wants it")
 	w.hearing.Lock()
 	assert.NotContains(t, heard.String(), "onerror")
 	assert.NotContains(t, heard.String(), "Aldwick")
+	w.hearing.Unlock()
+
+	// The stage shows them to the viewpoint's visitor.
+	ines := person(t)
+	w.signIn(ines)
+	ada := url.QueryEscape(`{"person.name":"Ada <b>"}`)
+	ines.open(w.address + "/sundrey/notices/hello?page=/fares&visitor=" + ada)
+	on := w.stage(ines)
+	staged := "document.querySelector('mastflag-notice')?.shadowRoot.querySelector('.words').textContent.trim() === "
+	on.until(staged + "'Welcome Ada <b>! Fennay is calm.'")
+	ines.press("someone of whom one fact is known")
+	ines.choose("Another fact", "the … of the last …")
+	ines.fill("Its name", "booking")
+	ines.fill("Which property", "route")
+	ines.press("Add")
+	ines.fill("the route of the last booking", "Aldwick")
+	ines.key(kb.Enter)
+	on.until(staged + "'Welcome Ada <b>! Aldwick is calm.'")
+
+	// What an audience asks about of the last event is sent, and nothing else of it; told of before the script was there
+	// it counts as well, for goals too.
+	w.from.Store("198.51.100.130")
+	w.only(
+		bar("hello", "{event.booking.route|Fennay} is calm.", aims(bundle.Goal{Event: "booking"})),
+		bar("fennay", "A new pier", func(n *bundle.Notice) {
+			n.Slot, n.Audience = bundle.Bottom, &audience.Node{
+				Fact: "event.booking.route", Is: audience.Eq, Value: "Aldwick",
+			}
+		}),
+	)
+	early := person(t)
+	early.before(byHand)
+	early.open(w.site + "/fares")
+	early.until("window.mastflag?.event && document.querySelector('mastflag-notice[data-id=hello]')")
+	w.calm(early)
+	early.passes(1000)
+	assert.Zero(t, ask[int](early, "document.querySelectorAll('mastflag-notice[data-id=fennay]').length"))
+	early.before(`if (location.pathname === '/book')
+		window.mastflag = { q: [['event', 'booking', { route: 'Aldwick', price: 49.25 }]], event() {} }`)
+	early.open(w.site + "/book")
+	early.until("document.querySelector('mastflag-notice[data-id=fennay]')")
+	early.passes(2000)
+	assert.Equal(t, 1, w.total(early, "hello").Reached)
+	early.open(w.site + "/ports")
+	early.until("document.querySelector('mastflag-notice[data-id=fennay]')")
+	ask[bool](early, "mastflag.event('booking', {route: 'Port Sundrey'}) || true")
+	early.until("!document.querySelector('mastflag-notice[data-id=fennay]')")
+	w.hearing.Lock()
+	assert.Contains(t, heard.String(), "Aldwick")
+	assert.NotContains(t, heard.String(), "49.25")
 	w.hearing.Unlock()
 }
 

@@ -529,10 +529,7 @@ func TestBegunWithWhatIsKept(t *testing.T) {
 	ines.begin()
 	ines.press("Take the rules of…")
 	choose := func(name string) {
-		ines.until("document.querySelector('[aria-label=\"The rules of\"]')")
-		ines.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] " +
-			"})(document.querySelector('[aria-label=\"The rules of\"]'))")
-		ines.press(name)
+		ines.choose("The rules of", name)
 		ines.until("document.querySelector('.rules .el-checkbox')")
 	}
 	choose("first")

@@ -499,6 +499,17 @@ func (p *tab) fill(name, text string) {
 	p.do(chromedp.KeyEvent(text))
 }
 
+// choose chooses an option from the list of that name.
+func (p *tab) choose(list, option string) {
+	p.t.Helper()
+	quoted, _ := json.Marshal(list)
+	field := "document.querySelector(`[aria-label=" + string(quoted) + "]`)"
+	p.until(field)
+	p.at("(e => { const r = e.closest('.el-select').getBoundingClientRect(); return [r.x + 30, r.y + r.height / 2] " +
+		"})(" + field + ")")
+	p.press(option)
+}
+
 // key presses keys. Enter is one press, as a keyboard makes it: chromedp sends
 // its character by itself, which a handler of the key could not take back.
 func (p *tab) key(keys string) {

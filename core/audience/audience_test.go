@@ -555,6 +555,10 @@ func TestWords(t *testing.T) {
 		},
 		{`{"none":[{"fact":"person.signedIn","is":"eq","value":true}]}`, "everyone except those who are signed in"},
 		{
+			`{"fact":"event.booking.route","is":"eq","value":"Fennay"}`,
+			"visitors for whom the “route” of the last “booking” is Fennay",
+		},
+		{
 			`{"fact":"clock.hour","is":"between","value":[9,17],"clock":"site"}`,
 			"visitors for whom the hour of the day by the site’s clock is from 9 to 17",
 		},
@@ -635,7 +639,7 @@ func TestWords(t *testing.T) {
 		for _, said := range []string{f.Means, f.Example, f.Limits} {
 			assert.Regexp(t, `^[A-Z].+\.$`, said, "%s: what it means, a use, what it cannot know", f.Name)
 		}
-		name := strings.NewReplacer("NAME", "fare", "ID", "storm").Replace(f.Name)
+		name := strings.NewReplacer("NAME", "fare", "ID", "storm", "PROPERTY", "route").Replace(f.Name)
 		for _, is := range f.Tests() {
 			n := audience.Node{Fact: name, Is: is, Value: "2026-12-01"}
 			switch is {
@@ -722,6 +726,7 @@ func TestWhatTheScriptSends(t *testing.T) {
 		"device.width": "device.width", "page.title": "page.title", "person.tier": "person.tier",
 		"person.signedIn": "person.signedIn", "referrer.class": "referrer.url", "referrer.host": "referrer.url",
 		"referrer.url": "referrer.url", "event.booking.count": "event.booking", "event.booking.daysSince": "event.booking",
+		"event.booking.route": "event.booking.route", "event.booking.toString": "", "event.booking": "",
 		"device.kind": "", "place.country": "", "page.query.ref": "", "view.scroll": "", "clock.hour": "", "utm.source": "",
 		"notice.storm.closed": "", "consent.granted": "", "no.such": "",
 	} {

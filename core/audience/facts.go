@@ -572,6 +572,16 @@ var Facts = []Fact{
 		Whole:   true,
 	},
 	{
+		Name:    "event.NAME.PROPERTY",
+		Means:   "What the site’s pages said with an event when it last happened.",
+		Example: "Tell those whose last booking was for Fennay of the new pier: event.booking.route.",
+		Limits:  asThePagesSay,
+		sends:   itself,
+		Kind:    Trait,
+		Label:   "the PROPERTY of the last NAME",
+		Room:    "Person",
+	},
+	{
 		Name:    "consent.granted",
 		Means:   "The purposes that may go ahead: agreed to, or in no need of consent where the visitor is.",
 		Example: "Show films to those who agreed to films.",
@@ -686,11 +696,6 @@ const FactPattern = `^(page\.query\.` + queryLetters + `|[A-Za-z]+(\.` + ownLett
 // FactLetters says in words what FactPattern asks for.
 const FactLetters = "use letters, digits, _ and - in names, such as person.tier or event.booking.count"
 
-var (
-	ownName   = regexp.MustCompile(`^` + ownLetters + `$`)
-	queryName = regexp.MustCompile(`^` + queryLetters + `$`)
-)
-
 // Reserved reports whether every object of the site script's language has a
 // property of that name already (ECMA-262 §20.1.3), so that nothing can be kept
 // under it there.
@@ -703,58 +708,90 @@ func Reserved(name string) bool {
 	return false
 }
 
-// A form is a row of Facts that stands for all names with something of the site's own
-// between before and after.
+// A form is a row of Facts that stands for all names with something of the site's own in
+// the places of its marks.
 type form struct {
-	before, after, mark string // mark is NAME or ID, as it stands in the row
-	letters             *regexp.Regexp
-	fact                Fact
+	fact    Fact
+	before  string // what stands before the first mark
+	pattern *regexp.Regexp
+	marks   []string // in the order in which they stand in the name
 }
+
+// marks stand in names of rows of Facts for what is the site's own: names of events, traits and
+// parameters, of notices, and of properties of events.
+var marks = regexp.MustCompile(`NAME|ID|PROPERTY`)
 
 var forms = func() (out []form) {
 	for _, f := range Facts {
-		for _, mark := range []string{"NAME", "ID"} {
-			before, after, found := strings.Cut(f.Name, mark)
-			if !found {
-				continue
-			}
-			letters := ownName
-			if before == "page.query." {
-				letters = queryName
-			}
-			out = append(out, form{before, after, mark, letters, f})
+		found := marks.FindAllString(f.Name, -1)
+		if found == nil {
+			continue
 		}
+		before := f.Name[:marks.FindStringIndex(f.Name)[0]]
+		letters := ownLetters
+		if before == queryFacts {
+			letters = queryLetters
+		}
+		pattern := marks.ReplaceAllLiteralString(regexp.QuoteMeta(f.Name), "("+letters+")")
+		out = append(out, form{f, before, regexp.MustCompile("^" + pattern + "$"), found})
 	}
 	return out
 }()
 
-// own returns what stands between before and after in a name; ok is false if the name
-// is not of the form.
-func (f form) own(name string) (own string, ok bool) {
-	own, begins := strings.CutPrefix(name, f.before)
-	own, ends := strings.CutSuffix(own, f.after)
-	if !begins || !ends || !f.letters.MatchString(own) {
-		return "", false
+// queryFacts begins the names of facts of parameters.
+const queryFacts = "page.query."
+
+// own returns what stands in a name in place of each mark, as pairs that replace them; nil if
+// the name is not of the form.
+func (f form) own(name string) (pairs []string) {
+	if !strings.HasPrefix(name, f.before) {
+		return nil
 	}
-	return own, f.letters == queryName || !Reserved(own)
+	for i, own := range f.pattern.FindStringSubmatch(name) {
+		switch {
+		case i == 0:
+		case f.before != queryFacts && Reserved(own):
+			return nil
+		default:
+			pairs = append(pairs, f.marks[i-1], own)
+		}
+	}
+	return pairs
 }
 
 // Lookup returns the fact of that name; ok is false if there is none. The
 // label of a fact of the site's own names it.
 func Lookup(name string) (f Fact, ok bool) {
-	if f, ok = plainFacts[name]; ok && !strings.Contains(name, "NAME") && !strings.Contains(name, "ID") {
+	if f, ok = plainFacts[name]; ok && !marks.MatchString(name) {
 		return f, true
 	}
 	for _, form := range forms {
-		if own, ok := form.own(name); ok {
-			f = form.fact
-			f.Name, f.Label = name, strings.ReplaceAll(f.Label, form.mark, "“"+own+"”")
-			f.clause = strings.ReplaceAll(f.clause, form.mark, "“"+own+"”")
-			f.sends = strings.ReplaceAll(f.sends, form.mark, own)
-			return f, true
+		pairs := form.own(name)
+		if pairs == nil {
+			continue
 		}
+		f = form.fact
+		f.sends = strings.NewReplacer(pairs...).Replace(f.sends)
+		for i := 1; i < len(pairs); i += 2 {
+			pairs[i] = "“" + pairs[i] + "”"
+		}
+		said := strings.NewReplacer(pairs...)
+		f.Name, f.Label, f.clause = name, said.Replace(f.Label), said.Replace(f.clause)
+		return f, true
 	}
 	return Fact{}, false
+}
+
+// PropertyOf returns the event and the property that a name event.NAME.PROPERTY is of; ok is
+// false if it is no such name.
+func PropertyOf(name string) (event, property string, ok bool) {
+	f, _ := Lookup(name)
+	rest, is := strings.CutPrefix(name, "event.")
+	if f.Kind != Trait || !is {
+		return "", "", false
+	}
+	event, property, _ = strings.Cut(rest, ".")
+	return event, property, true
 }
 
 // Sent returns what the site script is asked to send so that the fact of a name is known;

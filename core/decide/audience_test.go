@@ -46,7 +46,7 @@ func TestDerivedFacts(t *testing.T) {
 	visit := decide.Visit{
 		At:    at,
 		URL:   "https://www.s.example/ports/x/../aldwick/?utm_source=Poster&utm_campaign=a+b&from=&from=2#top",
-		Facts: map[string]any{"locale.zone": "Europe/Berlin"},
+		Facts: map[string]any{"locale.zone": "Europe/Berlin", "event.booking.route": "Fennay", "event.booking.value": 49.5},
 		Memory: decide.Memory{
 			Events: map[string][]time.Time{"booking": {at.Add(-time.Hour), at.AddDate(0, 0, -3), at.AddDate(0, 0, -30)},
 				"purchase": {at.AddDate(0, 0, -40), at.AddDate(0, 0, -3), at.Add(time.Hour)}},
@@ -82,6 +82,9 @@ func TestDerivedFacts(t *testing.T) {
 		`{"fact":"event.booking.count","is":"eq","value":3,"since":"never"}`,
 		`{"fact":"event.booking.count","is":"eq","value":1,"since":"purchase"}`,
 		`{"fact":"event.purchase.count","is":"eq","value":1,"within":"P7D","since":"booking"}`,
+		`{"fact":"event.booking.route","is":"eq","value":"fennay"}`,
+		`{"fact":"event.booking.value","is":"gte","value":49.5}`,
+		`{"fact":"event.booking.berth","is":"unset"}`,
 		`{"fact":"event.other.count","is":"eq","value":0}`,
 		`{"fact":"event.other.daysSince","is":"unset"}`,
 		`{"fact":"notice.storm.shown","is":"eq","value":2}`,

@@ -109,7 +109,7 @@ func (e *evaluation) fact(k audience.Key, f audience.Fact) audience.Value {
 	case "consent":
 		return e.consentFact(name)
 	case "event":
-		if event, what, ok := cutLast(name); ok {
+		if event, what, ok := cutLast(name); ok && f.Kind == audience.Number { // properties are given, or not known
 			return e.eventFact(event, what, k)
 		}
 	}

@@ -36,7 +36,7 @@ type Site struct {
 	versions map[string]string // when each notice was published, Unix time in seconds, by id
 	// The goals of the published notices, by id; and the same in JSON.
 	Goals map[string]Goal
-	// The properties of events that texts want, in JSON; nil if there are none.
+	// The properties of events that texts and audiences want, in JSON; nil if there are none.
 	PropertiesJSON []byte
 	GoalsJSON      []byte
 	consentForms   map[string]map[formKey]consentForm // consent notices, by id
@@ -79,6 +79,9 @@ func newScriptWants(facts []string) ScriptWants {
 	for _, f := range facts {
 		if sent := audience.Sent(f); sent != "" {
 			names = append(names, sent)
+		}
+		if event, _, ok := audience.PropertyOf(f); ok { // once it has happened the page is decided anew
+			names = append(names, "event."+event)
 		}
 	}
 	slices.Sort(names)
@@ -163,7 +166,14 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			}
 		}
 	}
-	if properties := b.EventProperties(); properties != nil {
+	properties := b.EventProperties()
+	for _, f := range facts {
+		if event, property, ok := audience.PropertyOf(f); ok {
+			properties = append(properties, event+"."+property)
+		}
+	}
+	slices.Sort(properties)
+	if properties = slices.Compact(properties); properties != nil {
 		if s.PropertiesJSON, err = json.Marshal(properties); err != nil {
 			return nil, err
 		}

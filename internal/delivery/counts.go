@@ -65,7 +65,7 @@ type CountState struct {
 	Draw bool `json:"draw,omitempty"`
 	// Ids of notices whose goal this page is.
 	Reached []string `json:"reached,omitempty"`
-	// Properties of events that texts want, as NAME.PROPERTY.
+	// Properties of events that texts and audiences want, as NAME.PROPERTY.
 	Properties []string `json:"properties,omitempty"`
 	// Of the site's published notices that have one, by id.
 	Goals map[string]compiled.Goal `json:"goals,omitempty"`

@@ -32,8 +32,8 @@ const consentIn = (kept: string | null) => {
 }
 const purposesOf = (e: Element) => (e as HTMLElement).dataset.purpose!.split(/\s+/).filter(Boolean)
 
-/** `address` is where answers go; `quiet` is whether this is a preview, which keeps and tells nothing. */
-export function start(address: string, page: Page, quiet: boolean): Consent {
+/** `address` is where answers go. */
+export function start(address: string, page: Page): Consent {
   const { memory } = page
   let state: State | undefined
   let granted = new Set<string>()
@@ -114,7 +114,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
 
   /** Removes what is kept for purposes that are not agreed to. */
   function clear(): void {
-    if (quiet) return // whoever looks at a preview keeps their own
+    if (page.quiet()) return // whoever looks at a preview keeps their own
     for (const [kind, name, host, purpose] of setting()?.clear ?? []) {
       if (granted.has(purpose)) continue
       const fits = form(name)
@@ -149,7 +149,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     })
     // What has run cannot be made not to have: the page begins anew, unless it
     // says that it sees to it, or something was written on it that would be lost.
-    if (!document.dispatchEvent(event) || !gone || quiet) return
+    if (!document.dispatchEvent(event) || !gone || page.quiet()) return
     if (!written()) location.reload()
     // What is still running may keep something once more.
     setTimeout(clear, 2000)
@@ -157,7 +157,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
   }
 
   const { send, tell: sendSoon } = teller(page, 'untold', address, () => state?.mark)
-  const tell = (what: object) => quiet || sendSoon(what)
+  const tell = (what: object) => page.quiet() || sendSoon(what)
 
   /** Takes an answer; what is not agreed to is refused, unless it is said what is. */
   function answer(list: string[], how: string, refusing?: string[]): void {
@@ -167,7 +167,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const refused = refusing ?? part.asked.filter((p) => !list.includes(p))
     const whole = agreed.length + refused.length === part.asked.length
     const id = fresh()
-    if (!quiet) {
+    if (!page.quiet()) {
       const { signal, rule } = state
       memory.change((k) => (k.consent = { id, at: page.now(), granted: agreed, refused, of: part.of, signal, rule }))
       const shown = bars.find((b) => b.hash)
@@ -177,7 +177,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
     const notice = bars.find((b) => b.hash)
     if (notice && whole) page.drop(notice)
     apply(whole ? ['necessary', ...agreed] : [...granted, ...agreed])
-    if (!quiet) void page.ask().then(() => back && (opener?.isConnected ? opener : cornerButton())?.focus())
+    if (!page.quiet()) void page.ask().then(() => back && (opener?.isConnected ? opener : cornerButton())?.focus())
   }
 
   /** What agreeing to all means: not what a privacy signal refuses (rule K5). */
@@ -292,7 +292,7 @@ export function start(address: string, page: Page, quiet: boolean): Consent {
         }
       }
       control()
-      if (quiet || !next) return
+      if (page.quiet() || !next) return
       const { told = {} } = memory.kept
       const once = (what: string, tale: object) => {
         if (told[what] === next.part.of) return

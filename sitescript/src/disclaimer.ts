@@ -12,8 +12,8 @@ export interface Disclaimer {
 /** The address of a link in the page that shows a visitor what they answered. */
 const mine = '#mastflag-answers'
 
-/** `address` is where answers go; `quiet` is whether this is a preview, which keeps and tells nothing. */
-export function start(address: string, page: Page, quiet: boolean): Disclaimer {
+/** `address` is where answers go. */
+export function start(address: string, page: Page): Disclaimer {
   const { memory } = page
   let state: State | undefined
   let panel: HTMLElement | undefined
@@ -80,7 +80,7 @@ export function start(address: string, page: Page, quiet: boolean): Disclaimer {
   return {
     hold(next, bars) {
       state = next
-      if (quiet || !next) return
+      if (page.quiet() || !next) return
       for (const { disclaims: d } of bars) {
         const key = `shown:${d?.as}`
         if (!d || memory.kept.told?.[key] === d.hash) continue
@@ -93,14 +93,14 @@ export function start(address: string, page: Page, quiet: boolean): Disclaimer {
       const d = bar.disclaims
       if (!d) return
       if (what === 'confirm') {
-        if (!quiet) answer(d, d.ask === 'declare' ? 'declared' : 'acknowledged')
+        if (!page.quiet()) answer(d, d.ask === 'declare' ? 'declared' : 'acknowledged')
         page.drop(bar)
-        if (!quiet) {
+        if (!page.quiet()) {
           show(state?.words.done)
           void page.ask()
         }
       }
-      if (what === 'decline' && !quiet) {
+      if (what === 'decline' && !page.quiet()) {
         answer(d, 'declined')
         if (d.else) location.assign(d.else)
       }

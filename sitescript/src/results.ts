@@ -2,6 +2,7 @@
 // page view's answer has a mark, and each act counts once under it: so what may not have arrived
 // is simply told again. Loaded where an answer says how it is counted.
 import type { Memory } from './memory'
+import { fill } from './personal'
 import type { Bar, CountState, Place } from './shapes'
 import { find, firstSpot } from './spot'
 import { fresh } from './tell'
@@ -10,12 +11,18 @@ import { fresh } from './tell'
 interface Page {
   memory: Memory
   now(): string
+  /** Whether this is a preview, which counts nothing. */
+  quiet(): unknown
   rootOf(id: string): ShadowRoot | null | undefined
   /** What shows now, and when this page view began. */
   showing(): Bar[]
   view(): string
   /** What the site has told of the person, by trait. */
   person: Record<string, unknown>
+  /** The events that it has told of, each with its properties, until they are taken. */
+  events: [string, Record<string, unknown>?][]
+  /** Asks the server what shows. */
+  ask(): Promise<void>
   watch: { holds(remainder: unknown): boolean; add(remainder: unknown): void }
 }
 
@@ -63,7 +70,7 @@ export function draw(memory: Memory): boolean {
 }
 
 /** Counts go below `answers`, where answers do. A preview counts nothing. */
-export function start(answers: string, page: Page, quiet: boolean) {
+export function start(answers: string, page: Page) {
   const address = `${answers}/counts`
   const { memory } = page
   let state: CountState | undefined
@@ -229,22 +236,15 @@ export function start(answers: string, page: Page, quiet: boolean) {
     { threshold: [0, 0.25, 0.5, 0.75, 1] },
   )
 
-  /** Puts into a notice what the site has told, as text; where it has not, the words for all others stand. */
-  function fill(root: ShadowRoot | null | undefined): void {
-    for (const e of root?.querySelectorAll<HTMLElement>('[data-personal]') ?? []) {
-      const [, kind, name] = /^(person|event)\.(.*)/.exec(e.dataset.personal!)!
-      const value = kind === 'person' ? page.person[name!] : memory.kept.properties?.[name!]
-      e.dataset.words ??= e.textContent!
-      const says = String(value ?? e.dataset.words)
-      if (e.textContent !== says) e.textContent = says
-    }
-  }
+  /** What the site has told, by the name of a place in words. */
+  const told = (name: string) =>
+    name.startsWith('person.') ? page.person[name.slice(7)] : memory.kept.properties?.[name.slice(6)]
 
   /** Looks for what has come to the page, or would have. */
   function watchNotices(): void {
-    if (!state || quiet) return
+    if (!state || page.quiet()) return
     for (const bar of page.showing()) {
-      fill(page.rootOf(bar.id))
+      fill(page.rootOf(bar.id), told)
       const box = boxOf(bar.id)
       if (bar.slot === 'title') {
         if (!inSight.has(bar.id)) waitFor(bar.id, true)
@@ -259,11 +259,30 @@ export function start(answers: string, page: Page, quiet: boolean) {
     state.shown.forEach((_, of) => {
       const id = idAt(of)
       const rest = state!.held?.[of]
-      if (!isHeldOut(of) || state!.places?.[of] || waits.has(id) || inSight.has(id) || (rest && !page.watch.holds(rest))) return
+      if (
+        !isHeldOut(of) ||
+        state!.places?.[of] ||
+        waits.has(id) ||
+        inSight.has(id) ||
+        (rest && !page.watch.holds(rest))
+      )
+        return
       inSight.add(id)
       waitFor(id, true)
     })
     if (!looks) lookAtPlaces()
+  }
+
+  /** Takes the events that the site has told of: goals may be reached, and what is wanted of them is kept. */
+  function takeEvents(): void {
+    if (page.quiet() || !state) return
+    for (const [name, properties] of page.events.splice(0)) {
+      for (const [key, value] of Object.entries(properties ?? {}))
+        if (state.properties?.includes(`${name}.${key}`) && /^(string|number|boolean)$/.test(typeof value))
+          memory.change((k) => ((k.properties ??= {})[`${name}.${key}`] = value as string))
+      for (const [id, { event, least }] of Object.entries(state.goals ?? {}))
+        if (event === name && (least == null || Number(properties?.value) >= least)) reach(id)
+    }
   }
 
   addEventListener('visibilitychange', () => {
@@ -280,7 +299,7 @@ export function start(answers: string, page: Page, quiet: boolean) {
     if (!state?.keep) reports = []
   }
 
-  if (reports.length && !quiet) timer = setTimeout(send)
+  if (reports.length && !page.quiet()) timer = setTimeout(send)
 
   return {
     hold(next: CountState | undefined): void {
@@ -293,7 +312,7 @@ export function start(answers: string, page: Page, quiet: boolean) {
         placeWaits.clear()
       }
       state = next
-      if (quiet || !next) return
+      if (page.quiet() || !next) return
       for (const rest of Object.values(next.held ?? {})) page.watch.add(rest)
       // A goal that can be reached no more needs no mark.
       if (Object.values(memory.kept.met ?? {}).some(isOver))
@@ -308,26 +327,24 @@ export function start(answers: string, page: Page, quiet: boolean) {
           delete k.uncounted
         })
       for (const id of next.reached ?? []) reach(id)
+      const known = JSON.stringify(memory.kept.properties)
+      takeEvents()
       watchNotices()
+      // The decision did not know of it.
+      if (JSON.stringify(memory.kept.properties) !== known) void page.ask()
     },
-    placed: () => queueMicrotask(watchNotices),
+    placed(): void {
+      takeEvents()
+      queueMicrotask(watchNotices)
+    },
     act(bar: Bar, what: string): void {
       const act = counted[what]
-      if (!act || quiet) return
+      if (!act || page.quiet()) return
       markSeen(bar.id)
       meet(bar.id)
       countOnce(bar.id, act)
       const goal = state?.goals?.[bar.id]
       if ((goal?.link && act === 'clicked') || (goal?.form && act === 'sent')) reach(bar.id)
-    },
-    event(name: string, properties?: Record<string, unknown>): void {
-      if (quiet) return
-      for (const [key, value] of Object.entries(properties ?? {}))
-        if (state?.properties?.includes(`${name}.${key}`) && /^(string|number|boolean)$/.test(typeof value))
-          memory.change((k) => ((k.properties ??= {})[`${name}.${key}`] = value as string))
-      watchNotices()
-      for (const [id, { event, least }] of Object.entries(state?.goals ?? {}))
-        if (event === name && (least == null || Number(properties?.value) >= least)) reach(id)
     },
   }
 }

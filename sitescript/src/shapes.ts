@@ -45,7 +45,7 @@ export interface CountState {
   draw?: boolean
   /** Ids of notices whose goal this page is. */
   reached?: string[]
-  /** Properties of events that texts want, as NAME.PROPERTY. */
+  /** Properties of events that texts and audiences want, as NAME.PROPERTY. */
   properties?: string[]
   /** Of the site's published notices that have one, by id. */
   goals?: Record<string, Goal>

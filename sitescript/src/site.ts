@@ -16,10 +16,8 @@ interface Answering {
   hold(state: unknown, bars: Bar[]): void
   /** A press on a notice. */
   act(bar: Bar, what: string): void
-  /** What shows may have changed. */
+  /** What shows may have changed, or the site told of something. */
   placed?(): void
-  /** The site told of an event. */
-  event?(name: string, properties?: object): void
 }
 
 function start(): void {
@@ -58,9 +56,11 @@ function start(): void {
   const more: Record<string, unknown> = {}
   /** This machine's other clock when the server was last asked, which nobody sets. */
   let mark = 0
-  let [version, wants] = readWants(own.dataset.wants ?? '')
-  /** What the site has told of the person, by trait. */
+  /** The facts to send, and the version of their list: written version:name,name. */
+  let [version, ...wants] = (own.dataset.wants ?? '').split(/[:,]/)
+  /** What the site has told of the person, by trait; and of what happened, until that is taken. */
   const person: Record<string, unknown> = {}
+  const events: [string, object?][] = []
   /** Counts visits, where the site's audiences ask about them; and the loading of it. */
   let visits: Visits | undefined
   let counting: Promise<unknown> | undefined
@@ -128,9 +128,9 @@ function start(): void {
         memory.begin(view)
       }
       if (answer.wants) {
-        const before = wants.length
-        ;[version, wants] = readWants(answer.wants)
-        if (wants.length && !before) return ask()
+        const [before] = wants
+        ;[version, ...wants] = answer.wants.split(/[:,]/)
+        if (wants[0] && !before) return ask()
       }
       if (answer.results?.draw && (await load<typeof import('./results')>('results')).draw(memory)) return ask()
       const stays = (b: Bar) => !(dropped[b.id] >= turn)
@@ -139,32 +139,14 @@ function start(): void {
       capacity = answer.capacity!
       ends = answer.ends ?? {}
       for (const w of waiting) watch.add(w.remainder)
-      await prepare([...shown, ...waiting], load, {
-        memory,
-        rootOf,
-        shadow,
-        put,
-        load,
-        ask,
-        now,
-        facts,
-        act,
-        quiet: () => token,
-        forms: `${server}/forms/${key}`,
-      })
+      await prepare([...shown, ...waiting], load, page)
       until = answer.until ? answer.until - offset : 0
       put()
       for (const name of ['consent', 'disclaimer', 'results'] as const)
         // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
         if (answer[name])
           takes[name] ??= load<{ start(...all: unknown[]): Answering }>(name)
-            .then((m) =>
-              m.start(
-                `${server}/r/${key}`,
-                { memory, more, ask, now, rootOf, shadow, told: calls, drop, showing, watch, view: () => view, person },
-                !!token,
-              ),
-            )
+            .then((m) => m.start(`${server}/r/${key}`, page))
             .catch(() => {})
       for (const name in takes) {
         takes[name] = await takes[name]
@@ -182,15 +164,18 @@ function start(): void {
   function facts(): Record<string, unknown> {
     const all: Record<string, unknown> = { ...more, 'locale.zone': Intl.DateTimeFormat().resolvedOptions().timeZone }
     for (const name of wants) {
-      const [room] = name.split('.')
-      const rest = name.slice(room.length + 1)
-      const value =
-        room === 'visits'
-          ? visits?.fact(rest)
-          : room === 'person'
-            ? person[rest]
-            : { 'referrer.url': document.referrer, 'page.title': document.title, 'device.width': innerWidth }[name]
-      if ((value ?? '') !== '') all[name] = value
+      const [room, ...names] = name.split('.')
+      const rest = names.join('.')
+      const known: Record<string, unknown> = {
+        visits: visits?.fact(rest),
+        person: person[rest],
+        event: memory.kept.properties?.[rest],
+        'referrer.url': document.referrer,
+        'page.title': document.title,
+        'device.width': innerWidth,
+      }
+      const value = known[room!] ?? known[name] ?? ''
+      if (value !== '') all[name] = value
     }
     return all
   }
@@ -323,17 +308,39 @@ function start(): void {
   const calls = {
     person(traits: Record<string, unknown>): void {
       const before = JSON.stringify(facts())
-      for (const [k, v] of Object.entries(traits))
-        person[k] = /^(string|number|boolean)$/.test(typeof v) ? v : undefined
+      for (const [k, v] of Object.entries(traits)) person[k] = /^(st|n|bo)/.test(typeof v) ? v : undefined
       withTakers((t) => t.placed?.())
       if (asked && JSON.stringify(facts()) !== before) void ask()
     },
     event(name: string, properties?: object): void {
-      withTakers((t) => t.event?.(name, properties))
+      events.push([name, properties])
+      withTakers((t) => t.placed?.())
       if (!wants.includes(`event.${name}`)) return
       memory.event(name, now())
       if (asked) void ask()
     },
+  }
+  /** What the parts of the script get. */
+  const page = {
+    memory,
+    rootOf,
+    shadow,
+    put,
+    load,
+    ask,
+    now,
+    facts,
+    act,
+    quiet: () => token,
+    forms: `${server}/forms/${key}`,
+    more,
+    told: calls,
+    drop,
+    showing,
+    watch,
+    view: () => view,
+    person,
+    events,
   }
   const begin = () => {
     // Until now the line in the page has kept what was told.
@@ -343,7 +350,7 @@ function start(): void {
     if (token && framed)
       void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
     if (document.body) void ask()
-    else addEventListener('DOMContentLoaded', () => ask())
+    else addEventListener('DOMContentLoaded', ask)
   }
 
   try {
@@ -361,12 +368,6 @@ function start(): void {
       })
   if (first) void first.then(begin, begin)
   else begin()
-}
-
-/** Reads a list of wanted facts, written version:name,name. */
-function readWants(list: string): [string, string[]] {
-  const [version, names] = list.split(':')
-  return [version, names ? names.split(',') : []]
 }
 
 try {

@@ -1,6 +1,7 @@
 // What works a page for the administrator's stage: pointing at a spot, showing
-// where slots are, a click on a notice to edit its words, a picture. Loaded
+// where slots are, a click on a notice to edit its words, the words for one visitor, a picture. Loaded
 // only on a page that stands in the stage's frame.
+import { fill } from './personal'
 import type { Picture } from './picture'
 
 /** What the stage asks of the page. */
@@ -9,6 +10,7 @@ type Ask =
   | { mastflag: 'slots'; on: boolean }
   | { mastflag: 'picture' }
   | { mastflag: 'write'; id: string; part?: string }
+  | { mastflag: 'visitor'; facts: Record<string, unknown> }
 
 const ours = 'mastflag-stage'
 
@@ -180,6 +182,9 @@ export function start(server: string, picture: string, ask: () => void): void {
     } else if (ask?.mastflag === 'write') {
       const { id, part } = ask
       write(wordsOf(id, part), (html) => say({ mastflag: 'words', html, part }))
+    } else if (ask?.mastflag === 'visitor') {
+      for (const host of document.querySelectorAll('mastflag-notice'))
+        fill(host.shadowRoot, (name) => (Object.hasOwn(ask.facts, name) ? ask.facts[name] : undefined))
     } else if (ask?.mastflag === 'picture') {
       import(/* @vite-ignore */ server + picture)
         .then((m: Picture) => m.take())

@@ -10,6 +10,8 @@ export interface Page {
   more: Record<string, unknown>
   ask(again?: unknown): Promise<void>
   now(): string
+  /** Whether this is a preview, which keeps and tells nothing. */
+  quiet(): unknown
   rootOf(id: string): ShadowRoot | null | undefined
   shadow(html: string, css: string): HTMLElement
   /** What the site calls: window.mastflag. */

@@ -29,7 +29,7 @@ const emit = defineEmits<{
   other: [id: string]
 }>()
 
-const { width: wanted, look } = useViewpoint()
+const { width: wanted, visitor, look } = useViewpoint()
 const three = ref(false)
 const own = ref(1280)
 const width = computed(() => Number(wanted.value) || own.value)
@@ -89,6 +89,17 @@ function showSlots(on: boolean) {
   slots.value = on
   ask({ mastflag: 'slots', on })
 }
+/** Has the page say what it says to the viewpoint’s visitor. */
+function showVisitor() {
+  let facts: unknown
+  try {
+    facts = JSON.parse(visitor.value || '{}')
+  } catch {
+    // Not read yet: the words for all others stand.
+  }
+  ask({ mastflag: 'visitor', facts: facts ?? {} })
+}
+watch(visitor, showVisitor)
 /** Has the next press on the page choose a spot. */
 function point() {
   three.value = false
@@ -131,6 +142,7 @@ useEventListener(window, 'message', (e: MessageEvent) => {
     case 'placed':
       placed.value = e.data.ids
       silent.value = false
+      showVisitor()
       if (slots.value) ask({ mastflag: 'slots', on: true })
       break
     case 'edit':

@@ -4,10 +4,11 @@
 import { onClickOutside, onKeyStroke } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import type { FactChoice } from '../api/client'
-import { formOf, useFacts } from '../rooms/notice/audience/facts'
+import { formOf, labelOf as labelWith, nameIn, namesOf, useFacts } from '../rooms/notice/audience/facts'
 import { keyOf, shortcutsOff } from './shortcuts'
 import { say } from './time'
 import { useViewpoint } from './viewpoint'
+import TextField from './TextField.vue'
 
 const { visitor, zone, view, look } = useViewpoint()
 const list = useFacts()
@@ -30,7 +31,10 @@ const name = computed(() => {
 const same = (a: object, b: object) =>
   JSON.stringify(Object.entries(a).sort()) === JSON.stringify(Object.entries(b).sort())
 const factOf = (f: string) => formOf(list.value?.facts ?? [], f).fact
-const labelOf = (f: string) => (factOf(f)?.label ?? f).replace(/NAME|ID/, formOf(list.value?.facts ?? [], f).own)
+function labelOf(f: string) {
+  const { fact, own } = formOf(list.value?.facts ?? [], f)
+  return fact ? labelWith(fact, own) : f
+}
 
 function set(next: Record<string, unknown>) {
   look({ visitor: Object.keys(next).length ? JSON.stringify(next) : '' })
@@ -61,7 +65,7 @@ function read(f: string, s: string) {
 }
 const addable = computed(() =>
   (list.value?.facts ?? []).filter(
-    (f) => !/NAME|ID/.test(f.name) && !(f.name in facts.value) && !f.name.startsWith('page.'),
+    (f) => !(f.name in facts.value) && !f.name.startsWith('page.') && !f.name.startsWith('notice.'),
   ),
 )
 function first(f: FactChoice): unknown {
@@ -70,9 +74,19 @@ function first(f: FactChoice): unknown {
   if (f.kind === 'date-time') return view.value?.at.slice(0, 16) ?? ''
   return f.choices?.[0]?.value ?? ''
 }
-const add = (n: string) => {
-  const f = factOf(n)
-  if (f) change(n, first(f))
+/** A fact that takes names of the site's own, while those are typed. */
+const naming = ref<{ fact: FactChoice; own: string[] }>()
+function add(n: string) {
+  const f = addable.value.find((x) => x.name === n)
+  if (!f) return
+  if (namesOf(f).length) naming.value = { fact: f, own: namesOf(f).map(() => '') }
+  else change(n, first(f))
+}
+const named = computed(() => naming.value?.own.every((o) => /^[\w-]{1,100}$/.test(o)))
+function addNamed() {
+  if (!naming.value || !named.value) return
+  change(nameIn(naming.value.fact.name, naming.value.own), first(naming.value.fact))
+  naming.value = undefined
 }
 
 function toggle() {
@@ -133,7 +147,7 @@ defineExpose({ toggle })
           :aria-label="labelOf(f)"
           @change="(x) => change(f, x)"
         />
-        <el-input
+        <TextField
           v-else
           :model-value="Array.isArray(v) ? v.join(', ') : String(v)"
           size="small"
@@ -151,9 +165,21 @@ defineExpose({ toggle })
           aria-label="Another fact"
           @change="add"
         >
-          <el-option v-for="f in addable" :key="f.name" :value="f.name" :label="f.label" />
+          <el-option v-for="f in addable" :key="f.name" :value="f.name" :label="labelWith(f, [])" />
         </el-select>
       </div>
+      <form v-if="naming" class="naming" @submit.prevent="addNamed">
+        <span>{{ labelWith(naming.fact, naming.own) }}</span>
+        <el-input
+          v-for="(what, at) in namesOf(naming.fact)"
+          :key="at"
+          v-model.trim="naming.own[at]"
+          size="small"
+          :aria-label="what"
+          :placeholder="what"
+        />
+        <el-button size="small" native-type="submit" :disabled="!named">Add</el-button>
+      </form>
       <label class="zone"
         >Their time zone
         <el-select
@@ -202,6 +228,19 @@ defineExpose({ toggle })
   grid-template-columns: minmax(0, 1fr) 160px 32px;
   gap: 6px;
   align-items: center;
+}
+.naming {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+}
+.naming span {
+  flex: 1 0 100%;
+}
+.naming .el-input {
+  flex: 1 1 120px;
+  width: auto;
 }
 .zone {
   display: grid;

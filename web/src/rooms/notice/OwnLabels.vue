@@ -3,6 +3,7 @@
 // the language's numbers take.
 import { computed } from 'vue'
 import type { Countdown, Wording } from '../../api/client'
+import TextField from '../../instruments/TextField.vue'
 
 const props = defineProps<{ lang: string; name: string; countdown: Countdown }>()
 const wording = defineModel<Wording>({ required: true })
@@ -36,7 +37,7 @@ function put(unit: string, form: string, word: string) {
       <span class="quiet small">{{ u }}</span>
       <label v-for="f in forms" :key="f.form" class="small"
         >{{ f.n }}
-        <el-input
+        <TextField
           :model-value="of(u, f.form)"
           size="small"
           maxlength="40"

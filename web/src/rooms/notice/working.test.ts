@@ -66,6 +66,7 @@ describe('a condition', () => {
     fact('event.NAME.count', 'number'),
     fact('person.NAME', 'trait'),
     fact('person.signedIn', 'trait'),
+    fact('event.NAME.PROPERTY', 'trait'),
     fact('device.kind', 'text', { choices: [{ value: 'phone', label: 'a phone' }] }),
   ]
   it('begins right and keeps its value from test to test', () => {
@@ -75,12 +76,17 @@ describe('a condition', () => {
     expect(between.value).toEqual([1, 1])
     expect(retest(between, 'lt', facts[0]).value).toBe(1)
     expect('value' in retest(n, 'set', facts[0])).toBe(false)
-    expect(retest(begin(facts[4]), 'in', facts[4]).value).toEqual(['phone'])
+    expect(retest(begin(facts[5]), 'in', facts[5]).value).toEqual(['phone'])
   })
   it('knows facts of the site’s own by their form', () => {
-    expect(formOf(facts, 'event.booking.count')).toMatchObject({ fact: { name: 'event.NAME.count' }, own: 'booking' })
-    expect(formOf(facts, 'person.signedIn')).toMatchObject({ fact: { name: 'person.signedIn' }, own: '' })
-    expect(formOf(facts, 'person.tier')).toMatchObject({ fact: { name: 'person.NAME' }, own: 'tier' })
+    expect(formOf(facts, 'event.booking.count')).toMatchObject({ fact: { name: 'event.NAME.count' }, own: ['booking'] })
+    expect(formOf(facts, 'event.booking.route')).toMatchObject({
+      fact: { name: 'event.NAME.PROPERTY' },
+      own: ['booking', 'route'],
+    })
+    expect(begin(facts[4], ['booking', 'route']).fact).toBe('event.booking.route')
+    expect(formOf(facts, 'person.signedIn')).toMatchObject({ fact: { name: 'person.signedIn' }, own: [] })
+    expect(formOf(facts, 'person.tier')).toMatchObject({ fact: { name: 'person.NAME' }, own: ['tier'] })
     expect(formOf(facts, 'moon.phase').fact).toBeUndefined()
   })
 })

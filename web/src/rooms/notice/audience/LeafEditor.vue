@@ -4,7 +4,8 @@ import { computed, inject, ref, useId } from 'vue'
 import type { FactChoice, Node } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
 import { findNames } from '../../../instruments/names'
-import { begin, formOf, nameIn, retest, testWords, wants } from './facts'
+import { begin, formOf, labelOf, nameIn, namesOf, retest, testWords, wants } from './facts'
+import TextField from '../../../instruments/TextField.vue'
 
 const find = inject(findNames, undefined)
 const props = defineProps<{ facts: FactChoice[]; notices: { id: string; title: string }[] }>()
@@ -13,8 +14,7 @@ const leaf = defineModel<Node>({ required: true })
 const rooms = computed(() => [...new Set(props.facts.map((f) => f.room))])
 const form = computed(() => formOf(props.facts, leaf.value.fact ?? ''))
 const fact = computed(() => form.value.fact)
-const own = computed(() => /NAME|ID/.test(fact.value?.name ?? ''))
-const label = (f: FactChoice) => f.label.replace(/NAME|ID/, '…')
+const label = (f: FactChoice) => labelOf(f, [])
 const take = computed(() => wants(leaf.value.is))
 const list = computed(() => (Array.isArray(leaf.value.value) ? (leaf.value.value as unknown[]) : []))
 const numeric = computed(
@@ -32,12 +32,12 @@ function chooseFact(name: string) {
   const next = props.facts.find((f) => f.name === name)
   if (next)
     leaf.value = {
-      ...begin(next, name.includes('ID') ? (props.notices[0]?.id ?? 'notice') : 'name'),
+      ...begin(next, name.startsWith('notice.') ? [props.notices[0]?.id ?? 'notice'] : []),
       ...(leaf.value.off ? { off: true } : {}),
     }
 }
-function rename(to: string) {
-  if (fact.value && to) leaf.value = { ...leaf.value, fact: nameIn(fact.value.name, to) }
+function rename(to: string, at = 0) {
+  if (fact.value && to) leaf.value = { ...leaf.value, fact: nameIn(fact.value.name, form.value.own.with(at, to)) }
 }
 /** A text as the value it stands for: a number where numbers are compared. */
 function read(s: string): unknown {
@@ -86,20 +86,27 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
         />
       </el-option-group>
     </el-select>
-    <template v-if="own">
+    <template v-for="(what, at) in fact ? namesOf(fact) : []" :key="at">
       <el-select
         v-if="fact?.name.startsWith('notice.')"
-        :model-value="form.own"
+        :model-value="form.own[at]"
         filterable
         :remote="!!find"
         :remote-method="find"
         class="name"
-        aria-label="Which notice"
-        @change="rename"
+        :aria-label="what"
+        @change="(to: string) => rename(to)"
       >
         <el-option v-for="n in notices" :key="n.id" :value="n.id" :label="n.title" />
       </el-select>
-      <el-input v-else :model-value="form.own" class="name" aria-label="Its name" placeholder="name" @change="rename" />
+      <TextField
+        v-else
+        :model-value="form.own[at]"
+        class="name"
+        :aria-label="what"
+        placeholder="name"
+        @change="(to: string) => rename(to, at)"
+      />
     </template>
     <el-select
       v-if="fact"
@@ -208,7 +215,7 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
         :label="leaf.within"
       />
     </el-select>
-    <el-input
+    <TextField
       v-if="counted"
       :model-value="leaf.since ?? ''"
       class="clock"

@@ -50,29 +50,41 @@ export function wants(test: string | undefined): 'none' | 'one' | 'list' | 'two'
   return 'one'
 }
 
-/** The fact of that name, or the form that it is of, with the name of the site's own in it. */
-export function formOf(facts: FactChoice[], name: string): { fact?: FactChoice; own: string } {
-  const plain = facts.find((f) => f.name === name && !/NAME|ID/.test(f.name))
-  if (plain) return { fact: plain, own: '' }
-  for (const f of facts) {
-    const [before, after] = f.name.split(/NAME|ID/)
-    if (
-      after === undefined ||
-      !name.startsWith(before) ||
-      !name.endsWith(after) ||
-      name.length < before.length + after.length
-    )
-      continue
-    return { fact: f, own: name.slice(before.length, name.length - after.length) }
-  }
-  return { own: '' }
+/** What stands in a fact's name for names of the site's own: of events, traits, parameters, notices and properties. */
+const marks = /NAME|ID|PROPERTY/g
+/** What each of them is called. */
+const markWords: Record<string, string> = { NAME: 'Its name', ID: 'Which notice', PROPERTY: 'Which property' }
+
+/** What names of the site's own a fact takes, in the words for them. */
+export const namesOf = (f: FactChoice): string[] => [...f.name.matchAll(marks)].map(([m]) => markWords[m])
+
+/** A fact's label with names of the site's own in it. */
+export const labelOf = (f: FactChoice, own: string[]) => {
+  const names = Object.fromEntries([...f.name.matchAll(marks)].map(([m], i) => [m, own[i]]))
+  return f.label.replace(marks, (m) => names[m] || '…')
 }
 
-/** A name of the site's own put into a form. */
-export const nameIn = (form: string, own: string) => form.replace(/NAME|ID/, own)
+/** The fact of that name, or the form that it is of, with the names of the site's own in it. */
+export function formOf(facts: FactChoice[], name: string): { fact?: FactChoice; own: string[] } {
+  const plain = facts.find((f) => f.name === name && !namesOf(f).length)
+  if (plain) return { fact: plain, own: [] }
+  for (const f of facts) {
+    if (!namesOf(f).length) continue
+    const pattern = f.name.replaceAll('.', String.raw`\.`).replace(marks, '(.*)')
+    const [, ...own] = new RegExp(`^${pattern}$`).exec(name) ?? []
+    if (own.length) return { fact: f, own }
+  }
+  return { own: [] }
+}
+
+/** Names of the site's own put into a form, in their order. */
+export const nameIn = (form: string, own: string[]) => {
+  let at = 0
+  return form.replace(marks, () => own[at++] ?? 'name')
+}
 
 /** A condition on a fact that is right from the start. */
-export function begin(fact: FactChoice, own = 'name'): Node {
+export function begin(fact: FactChoice, own: string[] = []): Node {
   const is = fact.kind === 'number' ? 'gte' : fact.kind === 'set' ? 'has' : fact.kind === 'date-time' ? 'after' : 'eq'
   const name = nameIn(fact.name, own)
   if (fact.kind === 'number') return { fact: name, is, value: name === 'view.scroll' ? 30 : Math.max(fact.min, 1) }

@@ -3,6 +3,7 @@
 import { computed, defineAsyncComponent } from 'vue'
 import type { Part, PartWords } from '../../../api/client'
 import { changed } from '../../../instruments/changed'
+import TextField from '../../../instruments/TextField.vue'
 
 const RichText = defineAsyncComponent(() => import('../RichText.vue'))
 type Field = NonNullable<Part['field']>
@@ -140,7 +141,7 @@ const toWhole = (text: string) => Math.max(0, Math.round(toNumber(text) ?? 0)) |
     <div v-if="field.kind === 'number'" class="line">
       <label
         >at least
-        <el-input
+        <TextField
           :model-value="String(field.min ?? '')"
           class="short"
           inputmode="decimal"
@@ -150,7 +151,7 @@ const toWhole = (text: string) => Math.max(0, Math.round(toNumber(text) ?? 0)) |
       </label>
       <label
         >at most
-        <el-input
+        <TextField
           :model-value="String(field.max ?? '')"
           class="short"
           inputmode="decimal"
@@ -161,7 +162,7 @@ const toWhole = (text: string) => Math.max(0, Math.round(toNumber(text) ?? 0)) |
     </div>
     <label v-if="field.kind === 'text' || field.kind === 'long'" class="line"
       >at most
-      <el-input
+      <TextField
         :model-value="String(field.maxLength ?? '')"
         class="short"
         inputmode="numeric"
@@ -206,7 +207,7 @@ const toWhole = (text: string) => Math.max(0, Math.round(toNumber(text) ?? 0)) |
     </label>
     <label v-if="field.kind === 'telephone'" class="line"
       >Numbers without a country’s own in front are from
-      <el-input
+      <TextField
         :model-value="field.country"
         class="short"
         maxlength="2"

@@ -6,6 +6,7 @@ import { changed } from '../../../instruments/changed'
 import FileChoice from '../../../instruments/FileChoice.vue'
 import RadioField from '../../../instruments/RadioField.vue'
 import ImageChoice from '../look/ImageChoice.vue'
+import TextField from '../../../instruments/TextField.vue'
 
 const RichText = defineAsyncComponent(() => import('../RichText.vue'))
 type Video = NonNullable<Part['video']>
@@ -58,7 +59,7 @@ async function captions([file]: File[]) {
       <span>It is</span>
       <RadioField :model-value="source" label="What the video is" :options="sources" @update:model-value="setSource" />
     </div>
-    <el-input
+    <TextField
       :model-value="address"
       :aria-label="source === 'file' ? 'Address of the file' : 'Address of the frame'"
       :placeholder="source === 'file' ? '/films/seals.mp4' : 'https://films.example/embed/seals'"

@@ -8,6 +8,7 @@ import { findNames } from '../../../instruments/names'
 import PeriodField from '../../../instruments/PeriodField.vue'
 import { later, noonAfter } from '../../../instruments/time'
 import RepeatEditor from './RepeatEditor.vue'
+import TextField from '../../../instruments/TextField.vue'
 
 const props = defineProps<{
   zone: string
@@ -325,7 +326,7 @@ const moment = computed<Window>({
       </label>
       <label
         >And the page goes to, if anywhere
-        <el-input
+        <TextField
           :model-value="countdown.go ?? ''"
           aria-label="Where the page goes"
           placeholder="/offers"

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Times, Window } from '../../../api/client'
 import DateTime from '../../../instruments/DateTime.vue'
 import { dayOf, nthOf, read, weekdays, write, type Often, type Repeat } from './rule'
+import TextField from '../../../instruments/TextField.vue'
 
 const props = defineProps<{ n: number; times?: Times }>()
 const range = defineModel<Window>({ required: true })
@@ -95,7 +96,7 @@ const say = (at: string) => {
         <el-checkbox-button v-for="d in weekdays" :key="d.value" :value="d.value" :label="d.label" />
       </el-checkbox-group>
     </div>
-    <el-input
+    <TextField
       v-if="repeat.often === 'own'"
       :model-value="range.rule"
       :aria-label="`Rule of time ${n}`"

@@ -7,6 +7,7 @@ import { corner } from '../../../instruments/languages'
 import { useViewpoint } from '../../../instruments/viewpoint'
 import ChoiceWord from './ChoiceWord.vue'
 import { wordsOf } from './places'
+import TextField from '../../../instruments/TextField.vue'
 
 type Slot = NonNullable<Notice['slot']>
 type Spot = NonNullable<Notice['spot']>
@@ -94,7 +95,7 @@ function forPages(i: number, keys: string[]) {
         >
           <el-option v-for="w in wheres" :key="w.value" :value="w.value" :label="w.label" />
         </el-select>
-        <el-input
+        <TextField
           :model-value="s.selector"
           :aria-label="`The element, as a CSS selector, spot ${i + 1}`"
           placeholder="main > h1"
