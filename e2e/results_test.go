@@ -3,6 +3,7 @@ package e2e
 import (
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -343,7 +344,20 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 // others, and once it is taken back, the words do. It is not sent.
 func TestPersonalWords(t *testing.T) {
 	w := newWorld(t)
-	w.only(bar("hello", "<p>Welcome {person.name|aboard}! {event.booking.route|Fennay} is calm.</p>"))
+	image := func(name string) bundle.Image { return bundle.Image{Address: "/" + name + ".png"} }
+	phone := image("phone")
+	w.only(bar(
+		"hello",
+		"<p>Welcome {person.name|aboard}! {event.booking.route|Fennay} is calm.</p>",
+		func(n *bundle.Notice) {
+			n.Content.Picture = &bundle.Picture{
+				Image: image("all"), Phone: &phone, Decorative: true,
+				Table: &bundle.PictureTable{By: "event.booking.route", Rows: []bundle.PictureRow{
+					{Value: "ALDWICK", Image: image("aldwick")},
+				}},
+			}
+		},
+	))
 	var heard strings.Builder
 	w.heard.Store(&heard)
 	v := person(t)
@@ -354,13 +368,29 @@ func TestPersonalWords(t *testing.T) {
 			".textContent.trim() === %q", want))
 	}
 	says("Welcome aboard! Fennay is calm.")
+	const shown = "document.querySelector('mastflag-notice').shadowRoot.querySelector('picture').innerHTML"
+	pictured := func(want ...string) {
+		t.Helper()
+		has := ask[string](v, shown)
+		for _, name := range []string{"all", "phone", "aldwick"} {
+			assert.Equal(t, slices.Contains(want, name), strings.Contains(has, name+".png"), has)
+		}
+	}
+	pictured("all", "phone")
 	w.calm(v)
 	ask[bool](v, `mastflag.person({name: '<img src=x onerror=alert(1)>'}) || true`)
 	says("Welcome <img src=x onerror=alert(1)>! Fennay is calm.")
-	assert.Zero(t, ask[int](v, "document.querySelector('mastflag-notice').shadowRoot.querySelectorAll('img').length"))
+	assert.False(t, ask[bool](v, "!!document.querySelector('mastflag-notice').shadowRoot.querySelector('.words img')"))
 	ask[bool](v, `mastflag.event('booking', {route: 'Aldwick', price: 49.25, nested: {a: 1}}) || true`)
 	says("Welcome <img src=x onerror=alert(1)>! Aldwick is calm.")
+	pictured("aldwick")
 	v.open(w.site + "/ports")
+	says("Welcome aboard! Aldwick is calm.")
+	pictured("aldwick")
+	ask[bool](v, `mastflag.event('booking', {route: ''}) || true`)
+	says("Welcome aboard! Fennay is calm.")
+	pictured("all", "phone")
+	ask[bool](v, `mastflag.event('booking', {route: 'Aldwick'}) || true`)
 	says("Welcome aboard! Aldwick is calm.")
 	ask[bool](v, `mastflag.person({name: 'Ada'}) || mastflag.person({name: undefined}) || true`)
 	says("Welcome aboard! Aldwick is calm.")

@@ -237,8 +237,10 @@ func (n Notice) Shows(file string) bool {
 		}
 	}
 	for _, p := range n.Pictures() {
-		if p.File == file || p.Phone != nil && p.Phone.File == file {
-			return true
+		for _, image := range p.Images() {
+			if image.File == file {
+				return true
+			}
 		}
 	}
 	return false

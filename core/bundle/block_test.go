@@ -40,6 +40,20 @@ func TestBlocksAndCodeRead(t *testing.T) {
 			"",
 		},
 		"a part with nothing yet": {rows(`{"id":"a","kind":"picture"},{"id":"b","kind":"contact"}`, ``), ""},
+		"pictures by what no site tells": {
+			rows(`{"id":"a","kind":"picture","picture":{"table":{"by":"device.kind","rows":[{"value":"x","address":"/x.png"}`+
+				`]}}}`, ``),
+			`/notices/0/content/rows/0/columns/0/parts/0/picture/table/by: "device.kind" is nothing that a site tells`,
+		},
+		"two pictures for one value": {
+			rows(`{"id":"a","kind":"picture","picture":{"address":"/x.png","table":{"by":"person.tier","rows":[{"value":"Gold",`+
+				`"address":"/x.png"},{"value":"gold","address":"/y.png"}]}}}`, ``),
+			`/notices/0/content/rows/0/columns/0/parts/0/picture/table/rows/1/value: the picture for "gold" is chosen twice`,
+		},
+		"a value without a picture": {
+			rows(`{"id":"a","kind":"picture","picture":{"table":{"by":"person.tier","rows":[{"value":"gold"}]}}}`, ``),
+			`/notices/0/content/rows/0/columns/0/parts/0/picture/table/rows/0: a picture is either a file`,
+		},
 		"a block in a block": {
 			rows(`{"id":"a","kind":"block"}`, ``), `/notices/0/content/rows/0/columns/0/parts/0/kind: "block" is not accepted`,
 		},

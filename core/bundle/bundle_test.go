@@ -55,7 +55,8 @@ const full = `{"format":"mastflag.bundle/2",
 	`"frame":"#ffffff"}},
   "content":{"picture":{"file":"0123456789abcdef.png","width":320,"height":160,` +
 	`"phone":{"file":"fedcba9876543210.webp","width":160,"height":160},"decorative":true,` +
-	`"place":"behind","size":200,"veil":50,"focus":{"x":1,"y":2}},"detailsAs":"dialog",` +
+	`"place":"behind","size":200,"veil":50,"focus":{"x":1,"y":2},"table":{"by":"event.order.product","rows":[` +
+	`{"value":"Car","address":"/c.png"}]}},"detailsAs":"dialog",` +
 	`"detailsBy":"bar","wordings":{"en":{"headline":"A gale","words":{"close":"Away"},"alt":"A ` +
 	`gale","source":"abcdef","unread":true,"message":"No sailings to <b>Fennay</b> before noon.",` +
 	`"link":{"href":"/status","label":"Service status","opens":"same","as":"button"},` +

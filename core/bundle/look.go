@@ -15,12 +15,14 @@ import (
 	"github.com/tdewolff/parse/v2"
 	"github.com/tdewolff/parse/v2/css"
 
+	"mastflag/core/audience"
 	"mastflag/core/closed"
 	"mastflag/core/colour"
 	"mastflag/core/fault"
 	"mastflag/core/icon"
 	"mastflag/core/markup"
 	"mastflag/core/pages"
+	"mastflag/core/personal"
 )
 
 // Look is the colours of a notice, its shape, and what it carries beside words.
@@ -180,7 +182,49 @@ type Picture struct {
 	// What is cut away where it is cropped: the point of the picture that stays in sight, in per cent from its left and
 	// its top; the middle if absent.
 	Focus *FocalPoint `json:"focus,omitempty"`
+	// Other images for visitors of whom the site tells something; the picture's own is for all others.
+	Table *PictureTable `json:"table,omitempty"`
 }
+
+// A PictureTable chooses among images by what the site tells of the visitor (rule N2).
+type PictureTable struct {
+	// person.NAME, or event.NAME.PROPERTY.
+	By   string       `json:"by" jsonschema:"maxLength=210"`
+	Rows []PictureRow `json:"rows" jsonschema:"minItems=1,maxItems=20"`
+}
+
+// A PictureRow is the image for one value. Values are compared as texts are in audiences (rule A4).
+type PictureRow struct {
+	Value string `json:"value" jsonschema:"minLength=1,maxLength=200"`
+	Image
+	Phone *Image `json:"phone,omitempty"`
+}
+
+// Images returns all images of a picture, each with its pointer; its own may say nothing where a
+// table has others.
+func (p *Picture) Images() map[string]*Image {
+	out := map[string]*Image{}
+	if !p.OthersHaveNone() {
+		out[""] = &p.Image
+	}
+	if p.Phone != nil {
+		out["/phone"] = p.Phone
+	}
+	if p.Table == nil {
+		return out
+	}
+	for i := range p.Table.Rows {
+		r, at := &p.Table.Rows[i], fault.Pointer("table", "rows", i)
+		out[at] = &r.Image
+		if r.Phone != nil {
+			out[at+"/phone"] = r.Phone
+		}
+	}
+	return out
+}
+
+// OthersHaveNone reports whether visitors whose value is in no row of the picture's table see none.
+func (p *Picture) OthersHaveNone() bool { return p.Table != nil && p.Image == (Image{}) }
 
 // A FocalPoint is a place in a picture, in per cent of its width and its height.
 type FocalPoint struct {
@@ -256,10 +300,30 @@ func (i Image) check() fault.Faults {
 	}}
 }
 
-func (p Picture) check() fault.Faults {
-	faults := p.Image.check()
-	if p.Phone != nil {
-		faults = append(faults, p.Phone.check().Under("/phone")...)
+func (p Picture) check() (faults fault.Faults) {
+	for at, image := range p.Images() {
+		faults = append(faults, image.check().Under(at)...)
+	}
+	if p.Table == nil {
+		return faults
+	}
+	if !personal.Named(p.Table.By) {
+		faults = append(faults, fault.Fault{
+			Pointer: "/table/by",
+			What:    fmt.Sprintf("%q is nothing that a site tells of a visitor", p.Table.By),
+			Remedy:  "use person.NAME or event.NAME.PROPERTY, with letters, digits, _ and - in names",
+		})
+	}
+	seen := map[string]bool{}
+	for i, r := range p.Table.Rows {
+		if seen[audience.Fold(r.Value)] {
+			faults = append(faults, fault.Fault{
+				Pointer: fault.Pointer("table", "rows", i, "value"),
+				What:    fmt.Sprintf("the picture for %q is chosen twice", r.Value),
+				Remedy:  "give each value one row",
+			})
+		}
+		seen[audience.Fold(r.Value)] = true
 	}
 	return faults
 }

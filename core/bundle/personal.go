@@ -31,8 +31,8 @@ func (w Wording) PersonalPlaces() map[string][]personal.Place {
 	return out
 }
 
-// EventProperties returns the properties of events that texts of published notices want, in all
-// their variants, as NAME.PROPERTY, sorted.
+// EventProperties returns the properties of events that texts and pictures of published notices want,
+// in all their variants, as NAME.PROPERTY, sorted.
 func (b Bundle) EventProperties() []string {
 	var texts []string
 	note := func(wordings map[string]Wording) {
@@ -45,6 +45,11 @@ func (b Bundle) EventProperties() []string {
 			continue
 		}
 		note(n.Wordings())
+		for _, p := range n.Pictures() {
+			if p.Table != nil {
+				texts = append(texts, "{"+p.Table.By+"}")
+			}
+		}
 		if n.Experiment != nil {
 			for _, v := range n.Experiment.Variants {
 				note(v.Wordings)

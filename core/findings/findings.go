@@ -70,6 +70,7 @@ const (
 	OldCopy        Code = "old-copy"     // the original of a copy has another text since
 	EmptyFillIn    Code = "fill-in"      // a place for what the site does not say, or that nothing fills
 	NoTheme        Code = "no-theme"     // a look by the name of a theme that the site has not
+	NoPicture      Code = "no-picture"   // a picture for some visitors, and none for the others
 	FarPicture     Code = "far-picture"  // a picture from a host that the inventory does not list
 	NoRoom         Code = "no-room"      // in a slot in which the site allows nothing
 	Unasked        Code = "unasked"      // code for a purpose that nobody is asked about

@@ -308,6 +308,13 @@ func TestFindings(t *testing.T) {
 			`"content":{"wordings":{"en":{"message":"Hello {person.name|there}"}}}`,
 		},
 		{
+			findings.NoPicture, "/notices/0/content/picture/file",
+			`"content":{"picture":{"decorative":true,"table":{"by":"person.tier","rows":[{"value":"gold","address":"/g.png"` +
+				`}]}},"wordings":{"en":{"message":"x"}}}`,
+			`"content":{"picture":{"address":"/a.png","decorative":true,"table":{"by":"person.tier","rows":[{"value":"gold",` +
+				`"address":"/g.png"}]}},"wordings":{"en":{"message":"x"}}}`,
+		},
+		{
 			findings.NoGoal, "/notices/0/experiment/goal/link",
 			`"experiment":{"goal":{"link":true}},"content":{"wordings":{"en":{"message":"x"}}}`,
 			`"experiment":{"goal":{"link":true}},"content":{"wordings":{"en":{"message":"<a href='/book'>x</a>"}}}`,

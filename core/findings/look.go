@@ -168,8 +168,8 @@ func (c *checker) picture(i int, n, seen bundle.Notice, title string) {
 	}
 	var hosts []string
 	for _, p := range n.Pictures() {
-		for _, image := range []*bundle.Image{&p.Image, p.Phone} {
-			if image == nil || image.Address == "" {
+		for _, image := range p.Images() {
+			if image.Address == "" {
 				continue
 			}
 			if host := c.farHost(image.Address); host != "" && !slices.Contains(hosts, host) {
@@ -177,6 +177,7 @@ func (c *checker) picture(i int, n, seen bundle.Notice, title string) {
 			}
 		}
 	}
+	slices.Sort(hosts)
 	for _, host := range hosts {
 		c.found = append(c.found, Finding{
 			Code:     FarPicture,

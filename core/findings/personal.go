@@ -9,7 +9,8 @@ import (
 	"mastflag/core/fault"
 )
 
-// personal reports places for what the site tells of a visitor at which the others read nothing.
+// personal reports places for what the site tells of a visitor at which the others read nothing, and
+// pictures of which they see none.
 func (c *checker) personal(i int, n bundle.Notice, title string) {
 	for _, tag := range slices.Sorted(maps.Keys(n.Wordings())) {
 		places := n.Wordings()[tag].PersonalPlaces()
@@ -22,6 +23,14 @@ func (c *checker) personal(i int, n bundle.Notice, title string) {
 					fmt.Sprintf("%s says {%s}, and nothing to those of whom the site does not tell it.", title, p.Name),
 					fmt.Sprintf("Write words for them: {%s|words}.", p.Name))
 			}
+		}
+	}
+	pictures := n.Pictures()
+	for _, pointer := range slices.Sorted(maps.Keys(pictures)) {
+		if p := pictures[pointer]; p.OthersHaveNone() {
+			c.add(NoPicture, Warning, i, pointer+"/file",
+				fmt.Sprintf("%s has a picture for some, by %s, and none for all others.", title, p.Table.By),
+				"Choose a picture for them.")
 		}
 	}
 }

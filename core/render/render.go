@@ -131,6 +131,7 @@ func Notice(n bundle.Notice, tag, images string, zone *time.Location) (Bar, erro
 		"Message": template.HTML(message),
 		"After":   after(w, n.Countdown()),
 		"Rows":    template.HTML(rows(n, tag, images, counted("", n.Countdown()), true)),
+		"Picture": ownPicture(n, "picture", w.Alt, images, true),
 	}
 	if err := execute(bar, &b, n, tag, images, values); err != nil {
 		return Bar{}, err
@@ -312,6 +313,7 @@ func Plain(n bundle.Notice, tag, images string) (string, error) {
 	corner, button := corners(look)
 	values := map[string]any{
 		"Class":      "notice-" + n.ID,
+		"Picture":    ownPicture(n, "notice-"+n.ID+"-picture", n.Wordings()[tag].Alt, images, false),
 		"RowsStyle":  template.CSS(rowsStyle(n, ".notice-"+n.ID, false)),
 		"LookStyle":  template.CSS(lookStyle(n, plainParts("notice-"+n.ID))),
 		"Place":      template.CSS(place),
@@ -354,6 +356,9 @@ func PlainLacks(n bundle.Notice, tag string) []string {
 	say(w.Details != "" && n.Content.DetailsAs == bundle.Dialog, "The longer message unfolds, and opens no dialog.")
 	say(w.Details != "" && n.Content.DetailsBy == bundle.ByPress, "The longer message opens by its own line alone.")
 	say(!n.GetSlot().Row().Edge && n.GetSlot() != bundle.Inline, "It stands where it is pasted, and over nothing.")
+	say(slices.ContainsFunc(slices.Collect(maps.Values(n.Pictures())), func(p *bundle.Picture) bool {
+		return p.Table != nil
+	}), "Its pictures for some visitors are left out: everyone gets the one for all others.")
 	say(n.GetLook().Motion != "", "It does not move as it comes in.")
 	say(n.GetLook().CSS != "", "Its own style is left out.")
 	return lacks
@@ -396,12 +401,6 @@ func execute(t *template.Template, b *strings.Builder, n bundle.Notice, tag, ima
 	}
 	if i, ok := icon.Get(iconOf(n)); ok {
 		values["Icon"] = template.HTML(i.SVG)
-	}
-	if p := n.Picture(); p != nil {
-		values["Picture"], values["Images"], values["Alt"] = p, images, w.Alt
-		if p.Decorative {
-			values["Alt"] = ""
-		}
 	}
 	maps.Copy(values, more)
 	if err := t.Execute(b, values); err != nil {

@@ -177,6 +177,16 @@ func TestLook(t *testing.T) {
 			[]string{`<svg class="icon"`, `aria-hidden="true"`},
 		},
 		{
+			"a picture for some alone", bundle.Notice{Content: &bundle.Content{Picture: &bundle.Picture{
+				Table: &bundle.PictureTable{By: "person.tier", Rows: []bundle.PictureRow{
+					{Value: `<"gold">`, Image: bundle.Image{Address: "/g.png"}},
+				}},
+			}}}, nil,
+			[]string{`<picture class="picture" data-table="{&#34;by&#34;:&#34;person.tier&#34;,&#34;rows&#34;:[{&#34;` +
+				`value&#34;:&#34;\u003c\&#34;gold\&#34;\u003e&#34;,&#34;image&#34;:{&#34;source&#34;:&#34;/g.png&#34;}},{}]}"` +
+				` hidden><img alt="A &amp; b"></picture>`},
+		},
+		{
 			"a picture with another for phones", bundle.Notice{Content: &bundle.Content{Picture: picture}}, []string{".picture"},
 			[]string{
 				`<source media="(max-width:639px)" srcset="/i/fedcba9876543210.jpg"`,

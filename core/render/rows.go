@@ -125,7 +125,7 @@ func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live boo
 		return personal.HTML(markup.Sanitise(w.Text)), " text"
 	case bundle.PartPictured:
 		if p.Picture != nil {
-			return photo(*p.Picture, w.Alt, images), " photo " + p.Picture.Crop
+			return pictured(p.Picture.Picture, "", w.Alt, images, live), " photo " + p.Picture.Crop
 		}
 	case bundle.PartLinks:
 		return links(w.Links), " links"
@@ -147,21 +147,6 @@ func part(p bundle.Part, w bundle.PartWords, tag, images, count string, live boo
 		}
 	}
 	return "", ""
-}
-
-func photo(p bundle.PartPicture, alt, images string) string {
-	if p.Decorative {
-		alt = ""
-	}
-	var b strings.Builder
-	b.WriteString("<picture>")
-	if p.Phone != nil {
-		fmt.Fprintf(&b, `<source media="(max-width:639px)" srcset="%s" width="%d" height="%d">`,
-			html.EscapeString(p.Phone.Source(images)), p.Phone.Width, p.Phone.Height)
-	}
-	fmt.Fprintf(&b, `<img src="%s" width="%d" height="%d" alt="%s"></picture>`,
-		html.EscapeString(p.Source(images)), p.Width, p.Height, html.EscapeString(alt))
-	return b.String()
 }
 
 func links(list []bundle.Link) string {

@@ -132,12 +132,12 @@ func (a *Area) haveImages(ctx context.Context, site string, n bundle.Notice) err
 		return err
 	}
 	for at, p := range pictures {
-		for pointer, i := range map[string]*bundle.Image{at: &p.Image, at + "/phone": p.Phone} {
-			if i == nil || i.Address != "" || slices.ContainsFunc(have, func(h store.Image) bool { return h.Image == *i }) {
+		for pointer, i := range p.Images() {
+			if i.Address != "" || slices.ContainsFunc(have, func(h store.Image) bool { return h.Image == *i }) {
 				continue
 			}
 			return fault.Faults{{
-				Pointer: pointer,
+				Pointer: at + pointer,
 				What:    fmt.Sprintf("the site has no image %s of %d by %d px", i.File, i.Width, i.Height),
 				Remedy:  "choose one of the site’s images, or add it",
 			}}

@@ -6930,6 +6930,8 @@ export interface components {
        *     its top; the middle if absent.
        */
       focus?: components['schemas']['FocalPoint']
+      /** @description Other images for visitors of whom the site tells something; the picture's own is for all others. */
+      table?: components['schemas']['PictureTable']
       /**
        * @description The form it is cropped to; none if absent.
        * @enum {string}
@@ -7041,6 +7043,25 @@ export interface components {
        *     its top; the middle if absent.
        */
       focus?: components['schemas']['FocalPoint']
+      /** @description Other images for visitors of whom the site tells something; the picture's own is for all others. */
+      table?: components['schemas']['PictureTable']
+    }
+    /** @description A PictureRow is the image for one value. */
+    PictureRow: {
+      value: string
+      file?: string
+      /** @description An https address, or a path of the site, in place of a file. */
+      address?: string
+      /** @description Of the image itself, px; of one at an address they may be absent. */
+      width?: number
+      height?: number
+      phone?: components['schemas']['Image']
+    }
+    /** @description A PictureTable chooses among images by what the site tells of the visitor (rule N2). */
+    PictureTable: {
+      /** @description person.NAME, or event.NAME.PROPERTY. */
+      by: string
+      rows: components['schemas']['PictureRow'][]
     }
     /** @description A Piece is a stretch of words that two texts have in common, or that one of them has. */
     Piece: {

@@ -151,7 +151,7 @@ function addAnswer() {
           />
         </div>
         <FocalPoint
-          v-if="picture.crop && !wordsOnly"
+          v-if="picture.crop && picture.file && !wordsOnly"
           :model-value="picture.focus"
           :src="`/i/${site}/${picture.file}`"
           @update:model-value="(focus) => (picture = { ...picture!, focus })"

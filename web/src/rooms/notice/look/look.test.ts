@@ -101,6 +101,7 @@ it('an icon is found by what it is for, chosen, and taken off', async () => {
 
 it('a picture is one of the site’s, or a file; what is refused is said and loses nothing', async () => {
   vi.spyOn(api, 'images').mockResolvedValue({ images: [detail] })
+  vi.spyOn(api, 'facts').mockResolvedValue({ facts: [], examples: [] } as never)
   const add = vi
     .spyOn(api, 'addImage')
     .mockRejectedValue(new CallError({ detail: '“a.pdf” is not an image.' } as never))
@@ -142,6 +143,26 @@ it('a picture is one of the site’s, or a file; what is refused is said and los
   expect(state.picture).toEqual({ ...image, phone: image })
   await press('The same on phones')
   expect(state.picture).toEqual(image)
+
+  // Others for some: one a value, each value once; without one for all others it stays what it is for some.
+  await press('Others for some visitors')
+  const value = w.find('input[aria-label="Another value"]')
+  await value.setValue('Gold')
+  await press('Its picture')
+  await flushPromises()
+  await w.find('.grid button').trigger('click')
+  const table = { by: 'person.name', rows: [{ value: 'Gold', ...image }] }
+  expect(state.picture).toEqual({ ...image, table })
+  await value.setValue('gold ')
+  expect(w.text()).toContain('It has one already.')
+  await press('No picture')
+  expect(state.picture).toEqual({ table })
+  expect(w.text()).toContain('none for all others')
+  await press('Remove the picture for Gold')
+  expect(state.picture).toBeUndefined()
+  await press('Choose a picture')
+  await flushPromises()
+  await w.find('.grid button').trigger('click')
   await press('No picture')
   expect(state.picture).toBeUndefined()
 })
