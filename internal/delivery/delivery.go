@@ -491,6 +491,7 @@ func (d *Delivery) decide(c *gin.Context) {
 			return
 		}
 		ends, language = t.Ends, cmp.Or(t.Language, language)
+		a.Memory = decide.Memory{} // whoever looks at a preview is anyone
 	}
 	c.Writer.Header().Set("Cache-Control", "no-store")
 	c.Data(http.StatusOK, "application/json", d.reply(s, a, language, ends))
@@ -548,7 +549,7 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 		shown = append(shown, s.CountedAs(n.ID, tag, countedVariant(decision, n.Variant)))
 	}
 	out = append(out, ']')
-	if len(decision.Waiting) > 0 {
+	if len(decision.Waiting) > 0 && a.Preview == "" {
 		out, shown = waiting(out, shown, s, decision, language, a.URL)
 	}
 	out = ends(out, decision)

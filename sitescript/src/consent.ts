@@ -32,8 +32,8 @@ const consentIn = (kept: string | null) => {
 }
 const purposesOf = (e: Element) => (e as HTMLElement).dataset.purpose!.split(/\s+/).filter(Boolean)
 
-/** `address` is where answers go. */
-export function start(address: string, page: Page): Consent {
+export function start(page: Page): Consent {
+  const address = page.at('r')
   const { memory } = page
   let state: State | undefined
   let granted = new Set<string>()
@@ -256,7 +256,7 @@ export function start(address: string, page: Page): Consent {
     // What this page knows tells nothing: it may have read what another wrote while it kept something itself.
     if (consentIn(e.oldValue) !== consentIn(e.newValue)) void page.ask()
   })
-  Object.assign(page.told, {
+  Object.assign((window as { mastflag?: object }).mastflag!, {
     consent: {
       granted: (purpose: string) => granted.has(purpose),
       get answered() {

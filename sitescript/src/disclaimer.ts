@@ -12,8 +12,8 @@ export interface Disclaimer {
 /** The address of a link in the page that shows a visitor what they answered. */
 const mine = '#mastflag-answers'
 
-/** `address` is where answers go. */
-export function start(address: string, page: Page): Disclaimer {
+export function start(page: Page): Disclaimer {
+  const address = page.at('r')
   const { memory } = page
   let state: State | undefined
   let panel: HTMLElement | undefined

@@ -20,7 +20,7 @@ const missing: Record<string, string> = { checkbox: 'not-ticked', radio: 'no-opt
 const kinds: Record<string, string> = { email: 'no-email', tel: 'no-telephone', number: 'no-number', date: 'no-date' }
 
 export function start(page: Page): Special {
-  const address = page.forms
+  const address = page.at('forms')
   const listening = new WeakSet<Element>()
 
   function listen(bar: Bar, root: ShadowRoot): void {

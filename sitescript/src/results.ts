@@ -10,6 +10,8 @@ import { fresh } from './tell'
 /** What the script of the page gives. */
 interface Page {
   memory: Memory
+  /** Where the server takes something of this site. */
+  at(what: string): string
   now(): string
   /** Whether this is a preview, which counts nothing. */
   quiet(): unknown
@@ -69,9 +71,9 @@ export function draw(memory: Memory): boolean {
   return !memory.visit('').noStorage
 }
 
-/** Counts go below `answers`, where answers do. A preview counts nothing. */
-export function start(answers: string, page: Page) {
-  const address = `${answers}/counts`
+/** Counts go below where answers do. A preview counts nothing. */
+export function start(page: Page) {
+  const address = `${page.at('r')}/counts`
   const { memory } = page
   let state: CountState | undefined
   /** Of this page view: what was counted, as id and act. */

@@ -77,6 +77,8 @@ function start(): void {
   /** The asking after which each notice was taken off: an answer to it, or to one before, still carries it. */
   const dropped: Record<string, number> = {}
 
+  /** Where the server takes something of this site. */
+  const at = (what: string) => `${server}/${what}/${key}`
   const clock = () => Date.now() + offset
   const now = () => new Date(clock()).toISOString()
 
@@ -103,14 +105,14 @@ function start(): void {
         visits?.see(path)
       }
       // A body of plain text needs no preflight request.
-      const reply = await fetch(`${server}/d/${key}`, {
+      const reply = await fetch(at('d'), {
         method: 'POST',
         credentials: 'omit',
         body: JSON.stringify({
           url: location.href.split('#')[0],
           facts: facts(),
           wants: version,
-          memory: token ? undefined : memory.visit(view),
+          memory: memory.visit(view),
           preview: token,
           again: anew === true,
         }),
@@ -135,7 +137,7 @@ function start(): void {
       if (answer.results?.draw && (await load<typeof import('./results')>('results')).draw(memory)) return ask()
       const stays = (b: Bar) => !(dropped[b.id] >= turn)
       shown = answer.show.filter(stays)
-      waiting = token ? [] : (answer.waiting ?? []).filter(stays)
+      waiting = (answer.waiting ?? []).filter(stays)
       capacity = answer.capacity!
       ends = answer.ends ?? {}
       for (const w of waiting) watch.add(w.remainder)
@@ -145,8 +147,8 @@ function start(): void {
       for (const name of ['consent', 'disclaimer', 'results'] as const)
         // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
         if (answer[name])
-          takes[name] ??= load<{ start(...all: unknown[]): Answering }>(name)
-            .then((m) => m.start(`${server}/r/${key}`, page))
+          takes[name] ??= load<{ start(page: object): Answering }>(name)
+            .then((m) => m.start(page))
             .catch(() => {})
       for (const name in takes) {
         takes[name] = await takes[name]
@@ -162,7 +164,9 @@ function start(): void {
 
   /** What the site's audiences ask about and only this page can tell. */
   function facts(): Record<string, unknown> {
-    const all: Record<string, unknown> = { ...more, 'locale.zone': Intl.DateTimeFormat().resolvedOptions().timeZone }
+    // Of Intl only where need be: its first use takes a browser long.
+    const zone = told.Temporal?.Now.timeZoneId() ?? Intl.DateTimeFormat().resolvedOptions().timeZone
+    const all: Record<string, unknown> = { ...more, 'locale.zone': zone }
     for (const name of wants) {
       const [room, ...names] = name.split('.')
       const rest = names.join('.')
@@ -304,7 +308,10 @@ function start(): void {
     () => path !== location.pathname && ask(),
   )
   // What the site tells us: of the person, and of what happened.
-  const told = window as { mastflag?: { q?: [string, ...never[]][]; [call: string]: unknown } }
+  const told = window as {
+    mastflag?: { q?: [string, ...never[]][]; [call: string]: unknown }
+    Temporal?: { Now: { timeZoneId(): string } }
+  }
   const calls = {
     person(traits: Record<string, unknown>): void {
       const before = JSON.stringify(facts())
@@ -332,9 +339,8 @@ function start(): void {
     facts,
     act,
     quiet: () => token,
-    forms: `${server}/forms/${key}`,
+    at,
     more,
-    told: calls,
     drop,
     showing,
     watch,
@@ -346,7 +352,7 @@ function start(): void {
     // Until now the line in the page has kept what was told.
     const queue = told.mastflag?.q ?? []
     told.mastflag = calls
-    for (const [name, ...values] of queue) calls[name as 'event'](values[0]!, values[1])
+    for (const [name, first, second] of queue) calls[name as 'event'](first!, second)
     if (token && framed)
       void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
     if (document.body) void ask()

@@ -6,6 +6,8 @@ import type { Bar } from './shapes'
 /** What a part of the script that takes answers works with. */
 export interface Page {
   memory: Memory
+  /** Where the server takes something of this site. */
+  at(what: string): string
   /** Facts to send with every question. */
   more: Record<string, unknown>
   ask(again?: unknown): Promise<void>
@@ -14,8 +16,6 @@ export interface Page {
   quiet(): unknown
   rootOf(id: string): ShadowRoot | null | undefined
   shadow(html: string, css: string): HTMLElement
-  /** What the site calls: window.mastflag. */
-  told: object
   drop(bar: Bar): void
 }
 

@@ -19,8 +19,8 @@ export interface Page {
   facts(): object
   /** What a press on a notice does. */
   act(bar: Bar, what: string): void
-  /** Where forms go. */
-  forms: string
+  /** Where the server takes something of this site. */
+  at(what: string): string
 }
 
 /** A part for what few notices need, loaded where one does. */
