@@ -3,10 +3,12 @@
 package moment
 
 import (
-	"fmt"
 	"strconv"
 	"strings"
 	"time"
+
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
 
 	"mastflag/core/bundle"
 	"mastflag/core/plural"
@@ -43,8 +45,13 @@ func Count(n int, what string) string {
 	if plural.Of("en", n) == plural.One {
 		return "one " + what
 	}
-	return fmt.Sprintf("%d %ss", n, what)
+	return Figure(n) + " " + what + "s"
 }
+
+var english = message.NewPrinter(language.English)
+
+// Figure returns a number in figures, as English writes it: 4,312.
+func Figure(n int) string { return english.Sprint(n) }
 
 // Times returns how often in words: "once", "twice", "3 times".
 func Times(n int) string {
@@ -54,7 +61,7 @@ func Times(n int) string {
 	case 2:
 		return "twice"
 	}
-	return fmt.Sprintf("%d times", n)
+	return Figure(n) + " times"
 }
 
 // Period returns how long a period is: "for a day", "for 12 hours", "for good",

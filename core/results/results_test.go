@@ -113,7 +113,7 @@ func TestTallies(t *testing.T) {
 			"it (0.7 %, 0.5 to 1.0); 1 reached its goal (0.0 %, 0.0 to 0.1).",
 		results.Sentence(all, 61),
 	)
-	assert.Equal(t, "Seen once on 1 page.", results.Sentence(days[0], 1))
+	assert.Equal(t, "Seen once on one page.", results.Sentence(days[0], 1))
 	assert.Equal(t, "Nobody has seen it in these days.", results.Sentence(results.Tally{}, 0))
 
 	groups := results.Groups("sale", []string{"a", "b"}, 7, rows)

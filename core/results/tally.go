@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"mastflag/core/moment"
 	"mastflag/core/proportion"
 )
 
@@ -187,9 +188,9 @@ func Sentence(p Tally, pages int) string {
 	if p.Seen == 0 {
 		return "Nobody has seen it in these days."
 	}
-	out := "Seen " + times(p.Seen) + " on " + number(pages, "page")
+	out := "Seen " + moment.Times(p.Seen) + " on " + moment.Count(pages, "page")
 	if p.Visitors > 0 {
-		out += ", by " + number(p.Visitors, "visitor")
+		out += ", by " + moment.Count(p.Visitors, "visitor")
 	}
 	for _, a := range []struct {
 		act   Act
@@ -205,36 +206,10 @@ func Sentence(p Tally, pages int) string {
 		if a.n == 0 {
 			continue
 		}
-		out += "; " + figure(a.n) + " " + a.words
+		out += "; " + moment.Figure(a.n) + " " + a.words
 		if s, ok := p.Shares[a.act]; ok {
 			out += fmt.Sprintf(" (%s %%, %s to %s)", bare(s.Of), bare(s.Low), bare(s.High))
 		}
 	}
 	return out + "."
-}
-
-// figure writes a number with commas between thousands.
-func figure(n int) string {
-	s := strconv.Itoa(n)
-	for i := len(s) - 3; i > 0; i -= 3 {
-		s = s[:i] + "," + s[i:]
-	}
-	return s
-}
-
-func number(n int, unit string) string {
-	if n == 1 {
-		return "1 " + unit
-	}
-	return figure(n) + " " + unit + "s"
-}
-
-func times(n int) string {
-	switch n {
-	case 1:
-		return "once"
-	case 2:
-		return "twice"
-	}
-	return figure(n) + " times"
 }

@@ -188,7 +188,7 @@ func TestCounts(t *testing.T) {
 	b.call("GET", "/api/sites/s/results", nil, &site)
 	require.Len(t, site.Notices, 1)
 	assert.Equal(t, results.Sums{Seen: 2, Visitors: 1, Clicked: 1, Reached: 1}, site.Notices[0].All.Sums)
-	assert.Equal(t, "Seen twice on 2 pages, by 1 visitor; 1 followed a link; 1 reached its goal.", site.Notices[0].Says)
+	assert.Equal(t, "Seen twice on 2 pages, by one visitor; 1 followed a link; 1 reached its goal.", site.Notices[0].Says)
 	var one outcomes.NoticeResults
 	b.call("GET", "/api/sites/s/results/"+d.Notice.ID+"?by=variant", nil, &one)
 	assert.Equal(t, "reach the page /book", one.Experiment.Goal)
