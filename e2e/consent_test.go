@@ -22,6 +22,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
 	"mastflag/core/findings"
+	"mastflag/core/results"
 	"mastflag/core/schedule"
 	"mastflag/internal/demo"
 	"mastflag/internal/history"
@@ -689,6 +690,12 @@ func TestInspection(t *testing.T) {
 	}
 	require.NoError(t, w.server.Store.PutPages(t.Context(), demo.Key, known, time.Time{}))
 	require.NoError(t, w.server.Hub.Reload(t.Context(), demo.Key))
+	counted := func() []results.Row {
+		rows, err := w.server.Store.Results(t.Context(), demo.Key, store.ResultFilter{})
+		require.NoError(t, err)
+		return rows
+	}
+	before := counted()
 	inspected := func() (consent.Setup, consent.Run) {
 		t.Helper()
 		require.NoError(t, w.server.Inspect.Start(t.Context(), demo.Key, false))
@@ -743,6 +750,7 @@ func TestInspection(t *testing.T) {
 	assert.Equal(t, "session", byName(run, "sundrey_basket").Lasts)
 	assert.Empty(t, w.records(), "an inspection's answers are told to nobody")
 	assert.Empty(t, findings.InspectionFindings(setup, run))
+	assert.Equal(t, before, counted(), "nobody was there")
 
 	w.ferries.Bad.Store(true)
 	w.clock.Set(start.Add(time.Hour))

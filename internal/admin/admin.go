@@ -59,7 +59,7 @@ func (a *Admin) areas() []base.Area {
 	n := &notices.Area{Base: &a.Base, Secret: a.Secret}
 	return []base.Area{
 		&people.Area{Base: &a.Base, Access: a.Access, Carrier: a.Carrier, Settable: a.Settable},
-		&sites.Area{Base: &a.Base, Survey: a.Survey, Carrier: a.Carrier},
+		&sites.Area{Base: &a.Base, Survey: a.Survey, Inspect: a.Inspect, Carrier: a.Carrier},
 		&library.Area{Base: &a.Base, Survey: a.Survey},
 		&now.Area{Base: &a.Base},
 		n,

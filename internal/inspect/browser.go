@@ -40,6 +40,18 @@ const watch = `(() => {
 	`String(k)); return put.call(this, k, v) }
 })()`
 
+// withhold returns a script that keeps a page from telling what it tells as it is left, which is not blocked.
+func (j Job) withhold() string {
+	to, err := json.Marshal(strings.TrimSuffix(j.Answers, "*"))
+	if err != nil {
+		return ""
+	}
+	return fmt.Sprintf(`(() => {
+	const send = navigator.sendBeacon.bind(navigator)
+	navigator.sendBeacon = (to, what) => new URL(to, location).href.startsWith(%s) || send(to, what)
+})();`, to)
+}
+
 // storedKeysJS is what lies on the page in the end: keys that were set past the watch,
 // and frames.
 const storedKeysJS = `(() => { const keys = s => { try { return Object.keys(s()) } catch { return [] } }
@@ -56,19 +68,17 @@ var acts = map[consent.Phase]string{
 	consent.AllRefused:  "[data-act=reject]",
 }
 
-func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func(Progress)) (*document.Checked, error) {
+// open starts a browser; end ends it. All that it fetches goes through out, which the guard has made: addresses of
+// this machine too, and nothing past it by other protocols.
+func (i *Inspector) open(ctx context.Context) (browser context.Context, out *outbound.Proxy, end func(), err error) {
 	if os.Geteuid() == 0 && !i.WithoutSandbox {
-		return nil, errors.New("Chromium has no sandbox where the program runs as root, and pages of a site are strangers’ " +
-			"code: run the program as another user; or start it with --inspect-without-sandbox, where nothing else is on the " +
-			"machine")
+		return nil, nil, nil, errors.New("Chromium has no sandbox where the program runs as root, and pages of a site are " +
+			"strangers’ code: run the program as another user; or start it with --inspect-without-sandbox, where nothing " +
+			"else is on the machine")
 	}
-	out, err := i.Guard.Proxy()
-	if err != nil {
-		return nil, err
+	if out, err = i.Guard.Proxy(); err != nil {
+		return nil, nil, nil, err
 	}
-	defer out.Close()
-	// All that it fetches goes through the guard: addresses of this machine too,
-	// and nothing past it by other protocols.
 	options := append(
 		chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(i.Chromium), chromedp.DisableGPU,
 		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-component-update", true),
@@ -80,12 +90,25 @@ func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func
 		options = append(options, chromedp.NoSandbox)
 	}
 	alloc, stop := chromedp.NewExecAllocator(ctx, options...)
-	defer stop()
-	browser, end := chromedp.NewContext(alloc)
-	defer end()
-	if err := chromedp.Do(browser); err != nil {
-		return nil, fmt.Errorf("Chromium does not start: %w", err)
+	browser, shut := chromedp.NewContext(alloc)
+	end = func() {
+		shut()
+		stop()
+		out.Close()
 	}
+	if err := chromedp.Do(browser); err != nil {
+		end()
+		return nil, nil, nil, fmt.Errorf("Chromium does not start: %w", err)
+	}
+	return browser, out, end, nil
+}
+
+func (i *Inspector) browse(ctx context.Context, j Job, r *consent.Run, told func(Progress)) (*document.Checked, error) {
+	browser, out, end, err := i.open(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer end()
 	b := &runBook{run: r, seen: map[string]bool{}}
 	list := &checklist{failed: map[string]document.Failure{}}
 	for n, phase := range consent.Phases {
@@ -165,7 +188,8 @@ func (v *visit) begin(tab context.Context) error {
 			return err
 		}
 		_, err := cdp.Call(
-			ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watch},
+			ctx, t, page.AddScriptToEvaluateOnNewDocument,
+			page.AddScriptToEvaluateOnNewDocumentParams{Source: v.job.withhold() + watch},
 		)
 		return err
 	}))
@@ -266,14 +290,11 @@ func (v *visit) page(tab context.Context, path string) error {
 		}
 		return err
 	}
-	for began := time.Now(); time.Since(began) < quietTimeout && ctx.Err() == nil; time.Sleep(50 * time.Millisecond) {
+	untilQuiet(ctx, func() time.Time {
 		v.mu.Lock()
-		still := time.Since(v.last) > quietPeriod
-		v.mu.Unlock()
-		if still {
-			break
-		}
-	}
+		defer v.mu.Unlock()
+		return v.last
+	})
 	end, err := chromedp.Run(ctx, chromedp.Evaluate[struct {
 		Storage, Session, Frames []string
 		At                       string
@@ -281,7 +302,7 @@ func (v *visit) page(tab context.Context, path string) error {
 	if err != nil {
 		return err
 	}
-	if here, err := pages.Origin(end.At); err != nil || !v.own(here) {
+	if !v.job.onSite(end.At) {
 		return fmt.Errorf("%w, %s", errElsewhere, end.At)
 	}
 	var cookies []*network.Cookie
@@ -331,10 +352,23 @@ func (v *visit) page(tab context.Context, path string) error {
 	return nil
 }
 
-// own reports whether an origin is the site's.
-func (v *visit) own(origin string) bool {
-	u, err := url.Parse(origin)
-	return err == nil && v.job.Own(strings.ToLower(u.Hostname()))
+// onSite reports whether an address is of the site.
+func (j Job) onSite(address string) bool {
+	here, err := pages.Origin(address)
+	if err != nil {
+		return false
+	}
+	u, err := url.Parse(here)
+	return err == nil && j.Own(strings.ToLower(u.Hostname()))
+}
+
+// untilQuiet waits until nothing has happened for a while, or for long enough.
+func untilQuiet(ctx context.Context, last func() time.Time) {
+	for began := time.Now(); time.Since(began) < quietTimeout && ctx.Err() == nil; time.Sleep(50 * time.Millisecond) {
+		if time.Since(last()) > quietPeriod {
+			return
+		}
+	}
 }
 
 // press answers the question, once it is there; false if it does not come.

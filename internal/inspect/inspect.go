@@ -43,7 +43,8 @@ type Job struct {
 
 // A Progress is how far an inspection has come.
 type Progress struct {
-	Phase consent.Phase `json:"phase"`
+	// Of an inspection; a measure of speed has none.
+	Phase consent.Phase `json:"phase,omitempty"`
 	Page  string        `json:"page"`
 	Done  int           `json:"done"`
 	Of    int           `json:"of"`

@@ -31,10 +31,12 @@ type Keeper struct {
 	Inspector *Inspector
 	Base      string // the program's own address
 
-	jobs        background.Jobs[Progress]
-	browserLock sync.Mutex // a browser at a time
+	jobs        background.Jobs[Progress] // inspections
+	measures    background.Jobs[Progress] // of speed
+	browserLock sync.Mutex                // a browser at a time
 	mu          sync.Mutex
-	failed      map[string]string // why the last one failed, by site
+	failed      map[string]string // why the last inspection failed, by site
+	unmeasured  map[string]string // the same of measures
 }
 
 // Start begins to inspect a site, its pages for accessibility too where that is
@@ -47,14 +49,14 @@ func (k *Keeper) Start(ctx context.Context, key string, accessibility bool) erro
 	job.Accessibility = accessibility
 	begun := Progress{Of: len(consent.Phases) * len(job.Pages)}
 	_, fresh := k.jobs.Start(ctx, key, begun, func(ctx context.Context, tell func(Progress)) {
-		k.note(key, nil)
+		k.note(&k.failed, key, nil)
 		k.browserLock.Lock()
 		run, checked, err := k.Inspector.Run(ctx, job, k.Clock.Now(), tell)
 		k.browserLock.Unlock()
 		if err == nil {
 			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run, checked)
 		}
-		k.note(key, err)
+		k.note(&k.failed, key, err)
 	})
 	if !fresh {
 		return ErrRunning
@@ -62,18 +64,54 @@ func (k *Keeper) Start(ctx context.Context, key string, accessibility bool) erro
 	return nil
 }
 
-// note keeps why the inspection of a site failed; nil where it did not.
-func (k *Keeper) note(key string, err error) {
+// StartMeasure begins to measure what the program costs a site's pages; ErrRunning if that is going on.
+func (k *Keeper) StartMeasure(ctx context.Context, key string) error {
+	job, err := k.job(ctx, key)
+	if err != nil {
+		return err
+	}
+	if k.Inspector.Chromium == "" {
+		return ErrNoChromium
+	}
+	_, fresh := k.measures.Start(ctx, key, Progress{Of: 1}, func(ctx context.Context, tell func(Progress)) {
+		k.note(&k.unmeasured, key, nil)
+		k.browserLock.Lock()
+		m, err := k.Inspector.Measure(ctx, job, k.Clock.Now(), tell)
+		k.browserLock.Unlock()
+		if err == nil && len(m.Pages) > 0 {
+			err = k.Store.AddMeasure(context.WithoutCancel(ctx), key, m)
+		}
+		k.note(&k.unmeasured, key, err)
+	})
+	if !fresh {
+		return ErrRunning
+	}
+	return nil
+}
+
+// Measuring returns how far a measure of a site is; going is false if none is, and failed then says why the last one
+// failed.
+func (k *Keeper) Measuring(key string) (p Progress, going bool, failed string) {
+	if p, going = k.measures.Progress(key); going {
+		return p, true, ""
+	}
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	return p, false, k.unmeasured[key]
+}
+
+// note keeps why the last of a site's inspections, or measures, failed; nil where it did not.
+func (k *Keeper) note(failed *map[string]string, key string, err error) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	if err == nil {
-		delete(k.failed, key)
+		delete(*failed, key)
 		return
 	}
-	if k.failed == nil {
-		k.failed = map[string]string{}
+	if *failed == nil {
+		*failed = map[string]string{}
 	}
-	k.failed[key] = err.Error()
+	(*failed)[key] = err.Error()
 	slog.Warn("inspection failed", "site", key, "error", err)
 }
 
@@ -128,10 +166,11 @@ func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
 func (k *Keeper) Run(ctx context.Context) {
 	clock.Every(ctx, time.Minute, func() { k.Due(ctx) })
 	k.jobs.StopAll()
+	k.measures.StopAll()
 }
 
-// Due begins the inspections that are planned for now: of each stretch of time
-// one, however often it is asked.
+// Due begins the inspections that are planned for now, and measures of speed with them: of each
+// stretch of time one, however often it is asked.
 func (k *Keeper) Due(ctx context.Context) {
 	sites, err := k.Store.Sites(ctx)
 	if err != nil {
@@ -154,11 +193,24 @@ func (k *Keeper) Due(ctx context.Context) {
 			slog.Error("planned inspection", "site", s.Key, "error", err)
 			continue
 		}
+		measures, err := k.Store.Measures(ctx, s.Key)
+		if err != nil {
+			slog.Error("planned measure of speed", "site", s.Key, "error", err)
+			continue
+		}
 		for _, in := range when.Range(now.AddDate(0, 0, -7), now.Add(time.Second)) {
-			live := !in.From.After(now) && (in.Until.IsZero() || in.Until.After(now))
-			if live && (len(runs) == 0 || runs[0].Began.Before(in.From)) {
+			if live := !in.From.After(now) && (in.Until.IsZero() || in.Until.After(now)); !live {
+				continue
+			}
+			if len(runs) == 0 || runs[0].Began.Before(in.From) {
 				if err := k.Start(ctx, s.Key, states(s.Documents)); err != nil && !errors.Is(err, ErrRunning) {
 					slog.Error("planned inspection", "site", s.Key, "error", err)
+				}
+			}
+			if len(measures) == 0 || measures[0].At.Before(in.From) {
+				err := k.StartMeasure(ctx, s.Key)
+				if err != nil && !errors.Is(err, ErrRunning) && !errors.Is(err, ErrNoChromium) {
+					slog.Error("planned measure of speed", "site", s.Key, "error", err)
 				}
 			}
 		}

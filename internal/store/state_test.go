@@ -39,6 +39,7 @@ var frozen = map[string]string{
 	"006_names.sql":     "0bfa427f8d8cd523cb33a9fdba345552fb8f330fe2b2dc2d325548c3e30b279e",
 	"007_contacts.sql":  "090ea4569d3aebe7cb2b5febff512848c1c7f07410b7da2c33bb181c2d047b53",
 	"008_results.sql":   "8748d6e8c07f99f7c0c7f62baa6fb01cd0ad5e4aeff0fa23adb2063203b12e21",
+	"009_speed.sql":     "27e6c839e49290b48802e230b2e404afc5e865c91147202d464c6c3e9d22454c",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {

@@ -25,6 +25,7 @@ import (
 	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/delivery"
 	"mastflag/internal/history"
+	"mastflag/internal/inspect"
 	"mastflag/internal/mail"
 	"mastflag/internal/post"
 	"mastflag/internal/problem"
@@ -36,6 +37,7 @@ import (
 type Area struct {
 	*base.Base
 	Survey  *survey.Keeper
+	Inspect *inspect.Keeper
 	Carrier *post.Carrier
 }
 
@@ -47,6 +49,8 @@ func (a *Area) Routes() []base.Route {
 		base.Get("/api/sites/:site", "A site, its snippet and its known pages.", a.siteDetail),
 		base.Put("/api/sites/:site", "Change a site.", a.changeSite),
 		base.Post("/api/sites/:site/send", "Send the snippet to a colleague.", a.sendSnippet).For(access.Administrator),
+		base.Get("/api/sites/:site/speed", "What notices cost the site's pages, as it was measured.", a.speed),
+		base.Post("/api/sites/:site/speed", "Begin to measure what notices cost the site's pages.", a.measureSpeed),
 		base.Get("/api/sites/:site/activity", "Who did what on a site.", a.activity),
 		base.Post("/api/sites/:site/display", "Set the master switch.", a.display).For(access.Administrator),
 		base.Post(

@@ -77,6 +77,7 @@ export type SessionCard = Schemas['SessionCard']
 export type Saved = Schemas['Saved']
 export type Site = Schemas['BundleSite']
 export type SiteDetail = Schemas['SiteDetail']
+export type SpeedDetail = Schemas['SpeedDetail']
 export type Survey = Schemas['Survey']
 export type Operation = Schemas['Operation']
 export type StartingChoice = Schemas['StartingChoice']
@@ -236,6 +237,8 @@ export const api = {
   consent: (site: string) => data(client.GET('/api/sites/{site}/consent', { params: { path: { site } } })),
   inspect: (site: string, accessibility = false) =>
     data(client.POST('/api/sites/{site}/consent/inspect', { params: { path: { site } }, body: { accessibility } })),
+  speed: (site: string) => data(client.GET('/api/sites/{site}/speed', { params: { path: { site } } })),
+  measureSpeed: (site: string) => data(client.POST('/api/sites/{site}/speed', { params: { path: { site } } })),
   /** An earlier inspection, by when it began. */
   run: (site: string, began: string) =>
     data(client.GET('/api/sites/{site}/consent/run', { params: { path: { site }, query: { began } } })),

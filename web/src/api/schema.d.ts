@@ -4437,6 +4437,84 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/speed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What notices cost the site's pages, as it was measured. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SpeedDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    /** Begin to measure what notices cost the site's pages. */
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description Done. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['SpeedDetail']
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/starting': {
     parameters: {
       query?: never
@@ -6396,6 +6474,14 @@ export interface components {
        */
       as?: 'button' | 'link' | 'bar'
     }
+    /** @description A Load is what one visit to a page takes, with nothing kept from before. */
+    Load: {
+      /** @description All that was fetched: how many requests, and how many bytes came over the line for them. */
+      requests: number
+      bytes: number
+      /** @description The longest task, ms; 0 where none was long. */
+      task: number
+    }
     /** @description Look is the colours of a notice, its shape, and what it carries beside words. */
     Look: {
       /** @description Name of a theme of the site. What is said here goes before what it says. */
@@ -6485,6 +6571,19 @@ export interface components {
       sites: components['schemas']['SiteName'][]
       /** @description The clock is a stand-in that can be set, as in the demo. */
       clockCanBeSet: boolean
+    }
+    /** @description A MeasureDetail is one measure, and what it says. */
+    MeasureDetail: {
+      /** Format: date-time */
+      at: string
+      pages: components['schemas']['PageCost'][]
+      /** @description How many times slower than this machine the processor was made: a middling phone's (common practice). */
+      slowed: number
+      /** @description What could not be measured, each a sentence. */
+      faults?: string[]
+      says: string
+      /** @description Of the page on which notices take the most. */
+      worst: components['schemas']['PageCost']
     }
     /** @description Memory is what keeps a notice from a visitor who has met it: acts of theirs (rule M1) and how often it was shown (rule M2), both remembered in the visitor's own browser. */
     Memory: {
@@ -6862,6 +6961,14 @@ export interface components {
       /** @description Ids of purposes: it runs only once all of them are agreed to. */
       purposes?: string[]
     }
+    /** @description A PageCost is a page without the program and with it: of several visits each the median. */
+    PageCost: {
+      path: string
+      without: components['schemas']['Load']
+      with: components['schemas']['Load']
+      /** @description What of With came from the program itself. */
+      own: components['schemas']['Load']
+    }
     /** @description A PageLanguage is a language that known pages are in. */
     PageLanguage: {
       language: string
@@ -7192,8 +7299,11 @@ export interface components {
     }
     /** @description A Progress is how far an inspection has come. */
     Progress: {
-      /** @enum {string} */
-      phase: 'unanswered' | 'accepted' | 'refused'
+      /**
+       * @description Of an inspection; a measure of speed has none.
+       * @enum {string}
+       */
+      phase?: 'unanswered' | 'accepted' | 'refused'
       page: string
       done: number
       of: number
@@ -7750,6 +7860,17 @@ export interface components {
       severity?: string
       urgency?: string
       certainty?: string
+    }
+    /** @description SpeedDetail is what notices cost a site's pages. */
+    SpeedDetail: {
+      /** @description How far the measure is that goes on. */
+      progress?: components['schemas']['Progress']
+      /** @description Why the last one failed. */
+      failed?: string
+      /** @description There is a browser to measure with. */
+      browser: boolean
+      /** @description The latest first. */
+      measures: components['schemas']['MeasureDetail'][]
     }
     /** @description A Spot is a place in the page: by an element that a CSS selector finds, the first of them. */
     Spot: {

@@ -18,6 +18,7 @@ import AlertsPart from './alerts/AlertsPart.vue'
 import MailboxPart from './MailboxPart.vue'
 import PeoplePart from './PeoplePart.vue'
 import ReadingPart from './ReadingPart.vue'
+import SpeedPart from './SpeedPart.vue'
 import WordsPart from './WordsPart.vue'
 
 const { view, refresh } = useViewpoint()
@@ -33,6 +34,7 @@ const parts = computed(() =>
     { name: 'about', label: 'About' },
     { name: 'words', label: 'Words' },
     { name: 'alerts', label: 'Alerts' },
+    { name: 'speed', label: 'Speed' },
     { name: 'people', label: 'People', manages: true },
     { name: 'activity', label: 'Activity' },
     { name: 'mailbox', label: 'Mailbox', manages: true },
@@ -93,6 +95,7 @@ async function setClock(at: string) {
     <AboutPart v-if="part === 'about'" />
     <WordsPart v-else-if="part === 'words'" />
     <AlertsPart v-else-if="part === 'alerts'" />
+    <SpeedPart v-else-if="part === 'speed'" />
     <PeoplePart v-else-if="part === 'people'" />
     <ActivityPart v-else-if="part === 'activity'" />
     <MailboxPart v-else-if="part === 'mailbox'" />
