@@ -211,13 +211,21 @@ func (n Notice) Pictures() map[string]*Picture {
 	return out
 }
 
-// ImagesInTexts returns the files of the pictures in the notice's longer messages, each with
-// a pointer to a text that it stands in.
+// ImagesInTexts returns the files of the pictures in the notice's longer messages, in all its
+// variants, each with a pointer to a text that it stands in.
 func (n Notice) ImagesInTexts() map[string]string {
 	out := map[string]string{}
-	for tag, w := range n.Wordings() {
-		for _, file := range markup.Images(w.Details) {
-			out[file] = fault.Pointer("content", "wordings", tag, "details")
+	note := func(wordings map[string]Wording, at string) {
+		for tag, w := range wordings {
+			for _, file := range markup.Images(w.Details) {
+				out[file] = at + fault.Pointer("wordings", tag, "details")
+			}
+		}
+	}
+	note(n.Wordings(), "/content")
+	if n.Experiment != nil {
+		for i, v := range n.Experiment.Variants {
+			note(v.Wordings, fault.Pointer("experiment", "variants", i))
 		}
 	}
 	return out

@@ -3,7 +3,9 @@ package findings
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
+	"strings"
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
@@ -21,6 +23,7 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 			fmt.Sprintf("%s is to make visitors follow its link, and has none.", title),
 			"Give it a link, or choose another goal.")
 	}
+	c.variants(i, n, title)
 	for v := range x.Variants {
 		for w := range v {
 			if visible(n.InVariant(x.Variants[v].ID)) != visible(n.InVariant(x.Variants[w].ID)) {
@@ -42,6 +45,39 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 			fmt.Sprintf("Where agreement comes first, nobody is in the experiment of %s: nobody is asked about “%s”.",
 				title, purpose),
 			"Ask about it in Consent, if visitors from such places are to be in it.")
+	}
+}
+
+// variants reports what is wrong with how a variant looks and with what it says, where the notice itself is not. What
+// would mend it stands in words: a step for the notice would change all variants.
+func (c *checker) variants(i int, n bundle.Notice, title string) {
+	shown := func(n bundle.Notice, title string) []Finding {
+		all := c.found
+		c.found = nil
+		c.look(i, n, title)
+		c.personal(i, n, title)
+		for _, tag := range slices.Sorted(maps.Keys(n.Wordings())) {
+			c.links(i, n, title, tag)
+		}
+		found := c.found
+		c.found = all
+		return found
+	}
+	at := fault.Pointer("notices", i)
+	has := map[string]bool{}
+	for _, f := range shown(n, title) {
+		has[string(f.Code)+f.Pointers[0]] = true
+	}
+	names := n.Experiment.VariantNames()
+	for k, v := range n.Experiment.Variants {
+		for _, f := range shown(n.InVariant(v.ID), fmt.Sprintf("%s, variant “%s”,", title, names[v.ID])) {
+			if has[string(f.Code)+f.Pointers[0]] {
+				continue
+			}
+			within := strings.TrimPrefix(strings.TrimPrefix(f.Pointers[0], at), "/content")
+			f.Pointers, f.Fixes = []string{at + fault.Pointer("experiment", "variants", k) + within}, nil
+			c.found = append(c.found, f)
+		}
 	}
 }
 

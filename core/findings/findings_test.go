@@ -325,6 +325,20 @@ func TestFindings(t *testing.T) {
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"shape":"round"}}]}`,
 		},
 		{
+			findings.LowContrast, "/notices/0/experiment/variants/1/look",
+			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"background":"#ffffff","text":` +
+				`"#777777"}}]}`,
+			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"background":"#ffffff","text":` +
+				`"#333333"}}]}`,
+		},
+		{
+			findings.DeadLink, "/notices/0/experiment/variants/1/wordings/en/link/href",
+			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/boat",` +
+				`"label":"x"}}}}]}`,
+			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/book",` +
+				`"label":"x"}}}}]}`,
+		},
+		{
 			findings.NoDraw, "/notices/0/experiment",
 			`"experiment":{"goal":{"event":"order"},"holdout":10}`,
 			`"experiment":{"goal":{"event":"order"}}`,

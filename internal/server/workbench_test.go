@@ -453,6 +453,12 @@ func TestImages(t *testing.T) {
 		n.Content, n.Kind, n.Slot = longer(list.Images[2].File), bundle.KindBar, bundle.Top
 	})
 	assert.Contains(t, block.Notice.Content.Wordings["en"].Details, "image:"+list.Images[2].File)
+	block = b.change(block, func(n *bundle.Notice) { // now in the words of a variant alone
+		n.Experiment = &bundle.Experiment{Goal: bundle.Goal{Event: "order"}, Variants: []bundle.Variant{
+			{ID: "a"}, {ID: "b", Wordings: n.Content.Wordings},
+		}}
+		n.Content = &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "x"}}}
+	})
 	assert.Equal(
 		t,
 		http.StatusConflict,
@@ -546,6 +552,30 @@ func TestLanguages(t *testing.T) {
 	b.call("GET", "/api/sites/s/notices/hello", nil, &d)
 	assert.Equal(t, "Tag", d.Notice.Content.Wordings["de"].Message)
 	assert.Equal(t, wording.Old, state(), "it was made from another text")
+
+	// What a variant says otherwise is a text of its own.
+	n = d.Notice
+	n.Experiment = &bundle.Experiment{Goal: bundle.Goal{Event: "order"}, Variants: []bundle.Variant{
+		{ID: "a"}, {ID: "b", Name: "Friendly", Wordings: map[string]bundle.Wording{"en": {Headline: "Ahoy"}}},
+	}}
+	b.call("PUT", "/api/sites/s/notices/hello", notices.NoticeChange{Revision: d.Card.Revision, Notice: n}, &d)
+	var both languages.XLIFFFile
+	b.call("GET", "/api/sites/s/xliff?language=de&notice=hello", nil, &both)
+	assert.Contains(t, both.Text, `<file id="hello.b">`)
+	assert.NotContains(t, both.Text, `<file id="hello.a">`, "it says nothing else")
+	both.Text = strings.Replace(both.Text, "<source>Ahoy</source>", "<source>Ahoy</source><target>Moin</target>", 1)
+	b.call("POST", "/api/sites/s/xliff", both, &taken)
+	assert.Equal(t, []string{"Hello"}, taken.Changed)
+	b.call("GET", "/api/sites/s/notices/hello", nil, &d)
+	seen := d.Notice.InVariant("b").Wordings()["de"]
+	assert.Equal(t, []string{"Moin", "Tag"}, []string{seen.Headline, seen.Message})
+	assert.Equal(t, wording.Current, state(), "the notice’s own words came with it")
+	b.call("POST", "/api/sites/s/xliff", both, &taken)
+	assert.Empty(t, taken.Changed, "nothing new the second time")
+	b.call("POST", "/api/sites/s/xliff", languages.XLIFFFile{
+		Text: strings.Replace(both.Text, `id="hello.b"`, `id="hello.gone"`, 1),
+	}, &taken)
+	assert.Equal(t, []string{"hello.gone: there is no such text"}, taken.Left)
 
 	// What cannot be taken in is said, and changes nothing.
 	for _, c := range []struct{ text, says string }{

@@ -101,6 +101,7 @@ func (a *Area) writeXLIFF(c *base.Call, in XLIFFAsk) (XLIFFFile, error) {
 				From:   from,
 				To:     n.Wordings()[in.Language],
 			})
+			d.Texts = append(d.Texts, variantTexts(n, site.Language, in.Language)...)
 		}
 	}
 	if in.Notice == "" {
@@ -133,11 +134,15 @@ func (a *Area) readXLIFF(c *base.Call, in XLIFFFile) (Translated, error) {
 	out := Translated{Language: d.Target, Changed: []string{}, Left: []string{}}
 	err = a.Store.Together(c.Request.Context(), func(st *store.Store) error {
 		for _, t := range d.Texts {
-			if !t.To.HasWords() {
+			notice, variant, ofVariant := strings.Cut(t.Notice, ".")
+			if !t.To.HasWords() && (!ofVariant || t.To.Mark() == (bundle.Wording{}).Mark()) {
 				out.Left = append(out.Left, t.Notice+": it has no translation yet")
 				continue
 			}
 			take := func() (string, bool, error) { return a.takeTranslation(c, st, site.Site, d.Target, t) }
+			if ofVariant {
+				take = func() (string, bool, error) { return a.takeVariant(c, st, site.Site, d.Target, notice, variant, t) }
+			}
 			if _, _, ok := documents.SectionOf(t.Notice); ok {
 				take = func() (string, bool, error) { return documents.TakeSection(a.Base, c, st, d.Target, t) }
 			}
@@ -191,15 +196,71 @@ func (a *Area) takeTranslation(
 	if have := n.Wordings()[tag]; w.Mark() == have.Mark() && w.SourceMark == have.SourceMark && !have.Unread {
 		return n.GetTitle(), false, nil
 	}
-	n = viewpoint.WithWording(n, tag, w)
+	return a.keepTranslation(c, st, site, row, viewpoint.WithWording(n, tag, w), tag)
+}
+
+// keepTranslation makes a notice with a translator's text in it the draft.
+func (a *Area) keepTranslation(
+	c *base.Call, st *store.Store, site bundle.Site, row store.Notice, n bundle.Notice, tag string,
+) (title string, changed bool, err error) {
 	if faults := n.Check(site); faults != nil {
 		return n.GetTitle(), false, faults
 	}
-	_, err = st.Change(ctx, site.Key, row.ID, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
-		row.Draft = &n
-		return a.Entry(c, site, n, history.Translated.With(tag)), nil
-	})
+	_, err = st.Change(c.Request.Context(), site.Key, row.ID, row.Revision,
+		func(row *store.Notice, _ int) (store.Entry, error) {
+			row.Draft = &n
+			return a.Entry(c, site, n, history.Translated.With(tag)), nil
+		})
 	return n.GetTitle(), true, err
+}
+
+// variantTexts are what a notice's variants say otherwise, each as a text NOTICE.VARIANT.
+func variantTexts(n bundle.Notice, source, target string) (out []xliff.Text) {
+	if n.Experiment == nil {
+		return nil
+	}
+	names := n.Experiment.VariantNames()
+	for _, v := range n.Experiment.Variants {
+		out = append(out, xliff.Text{
+			Notice: n.ID + "." + v.ID,
+			Title:  n.GetTitle() + ", variant " + names[v.ID],
+			From:   v.Wordings[source],
+			To:     v.Wordings[target],
+		})
+	}
+	return out
+}
+
+// takeVariant puts a translator's text into a variant of the draft of a notice.
+func (a *Area) takeVariant(
+	c *base.Call, st *store.Store, site bundle.Site, tag, notice, variant string, t xliff.Text,
+) (title string, changed bool, err error) {
+	row, err := st.Notice(c.Request.Context(), site.Key, notice)
+	if err != nil || row.Deleted {
+		return "", false, cmp.Or(err, store.ErrNotFound)
+	}
+	n := row.Working()
+	if n.Experiment == nil {
+		return "", false, store.ErrNotFound
+	}
+	experiment := *n.Experiment
+	experiment.Variants = slices.Clone(experiment.Variants)
+	n.Experiment = &experiment
+	k := slices.IndexFunc(experiment.Variants, func(v bundle.Variant) bool { return v.ID == variant })
+	if k < 0 {
+		return "", false, store.ErrNotFound
+	}
+	v := &experiment.Variants[k]
+	w := wording.Translated(v.Wordings, site.Language, tag, t.To, t.From.Sanitised())
+	w.SourceMark = "" // that of the notice's own words says whether a translation is old
+	if w.Mark() == v.Wordings[tag].Mark() {
+		return n.GetTitle(), false, nil
+	}
+	if v.Wordings = maps.Clone(v.Wordings); v.Wordings == nil {
+		v.Wordings = map[string]bundle.Wording{}
+	}
+	v.Wordings[tag] = w
+	return a.keepTranslation(c, st, site, row, n, tag)
 }
 
 func (a *Area) translate(c *base.Call, in TranslateAsk) (notices.NoticeDetail, error) {
