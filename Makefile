@@ -63,9 +63,11 @@ fuzz: ## every reader of foreign bytes, 30 seconds each
 		sed 's,/[^/]*:[0-9]*:func \(Fuzz[A-Za-z]*\).*, \1,' | while read dir name; do \
 		$(GO) test -tags $(TAGS) -run '^$$' -fuzz "^$$name\$$" -fuzztime 30s ./$$dir || exit 1; done
 
-browser: ## Debian's Chromium, for the end-to-end tests
-	@command -v chromium >/dev/null || { apt-get update -qq && \
-		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; }
+browser: ## Debian's Chromium, for the end-to-end tests: without its windows if there is such a package
+	@command -v chromium-headless-shell >/dev/null || \
+		{ apt-get update -qq && \
+		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium-headless-shell >/dev/null; } || \
+		command -v chromium >/dev/null || DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null
 
 nginx: ## Debian's nginx, for the test of server-side includes
 	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || { apt-get update -qq && \
