@@ -490,6 +490,7 @@ func TestGoalIsSaid(t *testing.T) {
 	ines.open(w.address + "/sundrey/notices/service-news")
 	ines.press("Results of the last 30 days")
 	ines.has("is better than “Hear of changes first”")
+	ines.until("document.querySelectorAll('.strip .tick').length > 5 && document.querySelector('.strip .stretch:not(.would)')")
 	ines.press("As a table")
 	ines.until("document.querySelectorAll('.result tbody tr').length > 20")
 }

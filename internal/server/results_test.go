@@ -199,6 +199,14 @@ func TestCounts(t *testing.T) {
 	assert.Equal(t, map[string][2]int{"a": {}, "Warm": {1, 1}, "held out": {1, 0}}, got)
 	require.Len(t, one.Deeds, 1)
 	assert.Equal(t, "published it", one.Deeds[0].Says)
+	// The strip is the 30 days with today whole, and what is out is live on it from when it was published.
+	assert.Equal(t, site.Strip.From, one.Strip.From)
+	assert.Equal(t, 30*24*time.Hour, one.Strip.Until.Sub(one.Strip.From))
+	assert.True(t, one.Strip.Until.After(b.clock.Now()) && one.Strip.Until.Before(b.clock.Now().Add(24*time.Hour)))
+	require.Len(t, one.Strip.Intervals, 1)
+	assert.WithinDuration(t, one.Deeds[0].At, one.Strip.Intervals[0].From, time.Second)
+	assert.Equal(t, one.Strip.Until, one.Strip.Intervals[0].Until)
+	assert.Empty(t, site.Strip.Intervals)
 
 	// A change of what is compared ends the comparison: it begins anew with what is out.
 	d = b.act(b.change(d, func(n *bundle.Notice) { n.Experiment.Holdout = 10 }), "publish")

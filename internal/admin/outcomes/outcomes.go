@@ -16,6 +16,7 @@ import (
 	"mastflag/core/orderline"
 	"mastflag/core/results"
 	"mastflag/internal/admin/base"
+	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/compiled"
 	"mastflag/internal/counting"
 	"mastflag/internal/history"
@@ -79,6 +80,9 @@ func (a *Area) site(c *base.Call, in ResultQuery) (SiteResults, error) {
 		return SiteResults{}, err
 	}
 	out := SiteResults{From: f.From, Until: f.Until, Notices: []NoticeSummary{}}
+	if out.Strip, err = strip(f, site, store.Notice{}); err != nil {
+		return out, err
+	}
 	out.All, out.Days, _ = results.TallyBy("day", rows)
 	_, parts, _ := results.TallyBy("notice", rows)
 	for _, p := range parts {
@@ -130,6 +134,9 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 		NoticeSummary: summary(site, c.Notice, rows), From: f.From, Until: f.Until, By: cmp.Or(in.By, "page"),
 		Parts: []NamedTally{}, Deeds: []NoticeDeed{},
 	}
+	if out.Strip, err = strip(f, site, n); err != nil {
+		return out, err
+	}
 	_, out.Days, _ = results.TallyBy("day", rows)
 	_, parts, ok := results.TallyBy(out.By, rows)
 	if !ok {
@@ -153,6 +160,24 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 	}
 	out.Experiment, err = a.experiment(c, n)
 	return out, err
+}
+
+// strip is the days that are looked at, with when a notice is live in them by the times that are out.
+func strip(f store.ResultFilter, site *compiled.Site, n store.Notice) (Strip, error) {
+	out := Strip{Intervals: []viewpoint.Interval{}}
+	var err error
+	if out.From, err = time.ParseInLocation(time.DateOnly, f.From, site.Zone()); err != nil {
+		return out, err
+	}
+	last, err := time.ParseInLocation(time.DateOnly, f.Until, site.Zone())
+	if err != nil {
+		return out, err
+	}
+	out.Until = last.AddDate(0, 0, 1)
+	if n.Published != nil && !n.Deleted {
+		out.Intervals = viewpoint.Point{From: out.From, Until: out.Until}.Intervals(site.Schedule(n.ID))
+	}
+	return out, nil
 }
 
 // visible reports whether visitors could notice what was done.

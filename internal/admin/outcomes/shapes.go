@@ -5,6 +5,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/results"
+	"mastflag/internal/admin/viewpoint"
 )
 
 // A ResultQuery is which days are meant; the last 30 if it is empty.
@@ -20,6 +21,8 @@ type ResultQuery struct {
 type SiteResults struct {
 	From  string `json:"from"`
 	Until string `json:"until"`
+	// These days as instants.
+	Strip Strip `json:"strip"`
 	// Those that were seen in these days, the most seen first.
 	Notices []NoticeSummary `json:"notices"`
 	// All of them together.
@@ -47,10 +50,19 @@ type NoticeResults struct {
 	Days  []results.Tally `json:"days"`
 	By    string          `json:"by"`
 	Parts []NamedTally    `json:"parts"`
+	// These days as instants, and when in them it is live by the times that are out.
+	Strip Strip `json:"strip"`
 	// What was done with it in these days.
 	Deeds []NoticeDeed `json:"deeds"`
 	// If it has a goal.
 	Experiment *ExperimentResults `json:"experiment,omitempty"`
+}
+
+// A Strip is a stretch of the strip of time.
+type Strip struct {
+	From      time.Time            `json:"from"`
+	Until     time.Time            `json:"until"`
+	Intervals []viewpoint.Interval `json:"intervals"`
 }
 
 // A NamedTally is a part with what people call it.

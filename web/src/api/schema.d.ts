@@ -6874,6 +6874,8 @@ export interface components {
       days: components['schemas']['Tally'][]
       by: string
       parts: components['schemas']['NamedTally'][]
+      /** @description These days as instants, and when in them it is live by the times that are out. */
+      strip: components['schemas']['Strip']
       /** @description What was done with it in these days. */
       deeds: components['schemas']['NoticeDeed'][]
       /** @description If it has a goal. */
@@ -7841,6 +7843,8 @@ export interface components {
     SiteResults: {
       from: string
       until: string
+      /** @description These days as instants. */
+      strip: components['schemas']['Strip']
       /** @description Those that were seen in these days, the most seen first. */
       notices: components['schemas']['NoticeSummary'][]
       /** @description All of them together. */
@@ -7929,6 +7933,14 @@ export interface components {
       history?: number
       /** @description For settle: the variant that all get from now on. */
       variant?: string
+    }
+    /** @description A Strip is a stretch of the strip of time. */
+    Strip: {
+      /** Format: date-time */
+      from: string
+      /** Format: date-time */
+      until: string
+      intervals: components['schemas']['Interval'][]
     }
     /** @description Styles are colours and fonts found in a site's styles, the commonest first. */
     Styles: {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // How often a notice was seen each day, as columns, and what was done, as lines; above them when
-// visitors could notice that something was changed. Loaded when it is looked at.
+// visitors could notice that something was changed, below them the strip of time, with when the notice
+// of that title is live. Loaded when it is looked at.
 import { usePreferredDark } from '@vueuse/core'
 import { BarChart, LineChart } from 'echarts/charts'
 import { GridComponent, LegendComponent, MarkLineComponent, TooltipComponent } from 'echarts/components'
@@ -9,13 +10,21 @@ import { SVGRenderer } from 'echarts/renderers'
 import { computed } from 'vue'
 import VChart from 'vue-echarts'
 import type { NoticeResults } from '../../api/client'
+import TimeRow from '../../instruments/TimeRow.vue'
+import TimeScale from '../../instruments/TimeScale.vue'
+import { useViewpoint } from '../../instruments/viewpoint'
 import { figure, happened } from './figures'
 
 use([BarChart, LineChart, GridComponent, LegendComponent, MarkLineComponent, TooltipComponent, SVGRenderer])
 
 const props = defineProps<{
-  result: Pick<NoticeResults, 'from' | 'until' | 'days' | 'all' | 'deeds' | 'says'>
+  result: Pick<NoticeResults, 'from' | 'until' | 'strip' | 'days' | 'all' | 'deeds' | 'says'>
+  title?: string
 }>()
+const { view } = useViewpoint()
+const strip = computed(
+  () => view.value && { ...view.value, from: props.result.strip.from, until: props.result.strip.until },
+)
 const dark = usePreferredDark()
 
 /** Every day from the first to the last that is looked at, also those on which nothing was counted. */
@@ -40,7 +49,8 @@ const option = computed(() => {
   return {
     animation: false,
     textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
-    grid: { left: 48, right: 48, top: 30, bottom: 24 },
+    // The strip of time below it has its days, and as much room at its sides.
+    grid: { left: 48, right: 48, top: 30, bottom: 8 },
     legend: { top: 0, right: 0, textStyle: { color: token('--ink') }, itemWidth: 14, itemHeight: 8 },
     tooltip: {
       trigger: 'axis',
@@ -49,7 +59,13 @@ const option = computed(() => {
       textStyle: { color: token('--ink') },
       valueFormatter: (v: unknown) => figure(Number(v)),
     },
-    xAxis: { type: 'category', data: days.value.map(short), axisTick: { show: false }, ...axis },
+    xAxis: {
+      type: 'category',
+      data: days.value.map(short),
+      axisTick: { show: false },
+      axisLine: axis.axisLine,
+      axisLabel: { show: false },
+    },
     yAxis: [
       { type: 'value', minInterval: 1, splitLine: { lineStyle: { color: token('--line') } }, ...axis },
       { type: 'value', minInterval: 1, splitLine: { show: false }, ...axis },
@@ -83,17 +99,27 @@ const option = computed(() => {
 </script>
 
 <template>
-  <VChart
-    class="chart"
-    :option="option"
-    autoresize
-    role="img"
-    :aria-label="`Day by day: ${result.says} The table has all figures.`"
-  />
+  <div>
+    <VChart
+      class="chart"
+      :option="option"
+      autoresize
+      role="img"
+      :aria-label="`Day by day: ${result.says} The table has all figures.`"
+    />
+    <div v-if="strip" class="strip">
+      <TimeScale :view="strip" />
+      <TimeRow v-if="title" :view="strip" :intervals="result.strip.intervals" out :name="title" />
+    </div>
+  </div>
 </template>
 
 <style scoped>
 .chart {
-  height: 220px;
+  height: 200px;
+}
+/* Its days lie below the columns of the chart, which has as much room at its sides. */
+.strip {
+  margin: 0 48px;
 }
 </style>

@@ -35,7 +35,7 @@ const days = computed(() => props.result.days.map((d) => ({ ...d, name: d.key })
       }}</el-button>
     </div>
     <TallyTable v-if="asTable" of="Day" :rows="days" :columns="columns" />
-    <DaysChart v-else :result="result" />
+    <DaysChart v-else :result="result" :title="result.title" />
     <ol v-if="result.deeds.length" class="deeds small quiet">
       <li v-for="(d, i) in result.deeds" :key="i">{{ d.day }}: someone {{ d.says }}</li>
     </ol>

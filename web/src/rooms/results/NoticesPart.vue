@@ -42,8 +42,16 @@ const choose = (id: string) =>
   router.replace({ query: { ...route.query, notice: chosen.value === id ? undefined : id } })
 /** All notices together, as the chart of their days takes it. */
 const together = computed(() => {
-  const { from, until, days, all: sum } = all.value!
-  return { from, until, days, all: sum, deeds: [], says: `All notices together were seen ${figure(sum.seen)} times.` }
+  const { from, until, strip, days, all: sum } = all.value!
+  return {
+    from,
+    until,
+    strip,
+    days,
+    all: sum,
+    deeds: [],
+    says: `All notices together were seen ${figure(sum.seen)} times.`,
+  }
 })
 const most = computed(() => Math.max(1, ...(all.value?.notices ?? []).map((n) => n.all.seen)))
 const exportAll = () =>
