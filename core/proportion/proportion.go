@@ -68,20 +68,21 @@ func Newcombe(a, b Count) Range {
 // narrowest beside the interval of a fixed time. It holds at every other number too.
 const designSize = 4000
 
-// Always returns an interval of the difference of two shares, that of b less that of a, that
-// holds at all times at once: whoever looks every day, and stops when they like, is misled in
-// 5 of 100 cases at most. It is the asymptotic confidence sequence of I. Waudby-Smith,
-// D. Arbour, R. Sinha, E. H. Kennedy and A. Ramdas, Time-uniform central limit theory and
-// asymptotic confidence sequences, Annals of Statistics 52 (2024), Theorem 2.2 (cited from
-// memory), which is H. Robbins’ normal mixture (1970). The variance of each share is the larger
-// of its own and of that of both groups together, each reckoned with one visitor more who
-// reached the goal and one who did not (A. Agresti and B. Caffo, The American Statistician 54,
-// 2000): so it is not too small where few or almost all have reached it. It is nowhere narrower
-// than the interval of one look.
-func Always(a, b Count) Range {
+// Always returns an interval of the difference of two shares, that of b less that of a, that holds
+// at all times at once: whoever looks every day, and stops when they like, is misled in 5 of 100
+// cases at most. Where several groups are compared with one, that is so of all the comparisons
+// together: each may miss in 5 of 100, divided by their number (Bonferroni's inequality). It is the
+// asymptotic confidence sequence of I. Waudby-Smith, D. Arbour, R. Sinha, E. H. Kennedy and A.
+// Ramdas, Time-uniform central limit theory and asymptotic confidence sequences, Annals of
+// Statistics 52 (2024), Theorem 2.2 (cited from memory), which is H. Robbins’ normal mixture
+// (1970). The variance of each share is the larger of its own and of that of both groups together,
+// each reckoned with one visitor more who reached the goal and one who did not (A. Agresti and B.
+// Caffo, The American Statistician 54, 2000): so it is not too small where few or almost all have
+// reached it. It is nowhere narrower than the interval of one look.
+func Always(a, b Count, comparisons int) Range {
 	both := Count{a.K + b.K, a.N + b.N}
 	d := b.Share() - a.Share()
-	half := alwaysFactor(both.N) * math.Sqrt(variance(a, both)+variance(b, both))
+	half := alwaysFactor(both.N, comparisons) * math.Sqrt(variance(a, both)+variance(b, both))
 	once := Newcombe(a, b)
 	return Range{math.Max(-1, math.Min(once.Low, d-half)), math.Min(1, math.Max(once.High, d+half))}
 }
@@ -98,9 +99,10 @@ func spread(c Count) float64 {
 }
 
 // alwaysFactor is how many standard errors a sequence is from its middle to its ends, at n
-// visitors: the boundary of Theorem 2.2, with rho chosen for designSize as the paper's
-// equation for an optimal rho has it.
-func alwaysFactor(n int) float64 {
+// visitors, one of so many comparisons: the boundary of Theorem 2.2, with rho chosen for
+// designSize as the paper's equation for an optimal rho has it.
+func alwaysFactor(n, comparisons int) float64 {
+	alpha := alpha / float64(max(1, comparisons))
 	rho2 := (-2*math.Log(alpha) + math.Log(-2*math.Log(alpha)+1)) / designSize
 	t := math.Max(float64(n), 1) * rho2
 	return math.Sqrt(2 * (t + 1) / t * math.Log(math.Sqrt(t+1)/alpha))
@@ -117,8 +119,8 @@ type Plan struct {
 // maxPlanned is beyond what is ever planned.
 const maxPlanned = 1 << 40
 
-// Needed returns how many visitors a difference needs: of two equal groups, where a share of
-// base is expected in one and of base+difference in the other. ok is false where there is no
+// Needed returns how many visitors a difference needs: of equal groups, all compared with the first,
+// where a share of base is expected in that and of base+difference in another. ok is false where there is no
 // difference to find, or one of the shares is none.
 //
 // Looked at once, each group needs (z₁ √(2 p̄ q̄) + z₂ √(p₁ q₁ + p₂ q₂))² / d² (J. L. Fleiss,
@@ -131,11 +133,12 @@ func Needed(base, difference float64, groups int) (p Plan, ok bool) {
 	}
 	mean, d := (base+other)/2, math.Abs(difference)
 	noise := base*(1-base) + other*(1-other)
-	each := sampleSize(z, math.Sqrt(2*mean*(1-mean)), zPower, math.Sqrt(noise), d)
+	comparisons := groups - 1
+	each := sampleSize(quantile(alpha/float64(comparisons)), math.Sqrt(2*mean*(1-mean)), zPower, math.Sqrt(noise), d)
 	low, high := 1, maxPlanned
 	for low < high { // what is found grows with the number
 		n := (low + high) / 2
-		if d >= (alwaysFactor(2*n)+zPower)*math.Sqrt(noise/float64(n)) {
+		if d >= (alwaysFactor(2*n, comparisons)+zPower)*math.Sqrt(noise/float64(n)) {
 			high = n
 		} else {
 			low = n + 1
@@ -143,6 +146,10 @@ func Needed(base, difference float64, groups int) (p Plan, ok bool) {
 	}
 	return Plan{each * groups, low * groups}, true
 }
+
+// quantile is how many standard deviations a normal variable is away from its mean, to either
+// side, with this probability: z for 5 of 100.
+func quantile(probability float64) float64 { return math.Sqrt2 * math.Erfinv(1-probability) }
 
 // sampleSize is how many it takes to find a difference d by a test: (zα σ₀ + zβ σ₁)² / d²,
 // where zα and zβ are for the risks of a false find and of a miss, σ₀ and σ₁ the standard

@@ -72,8 +72,13 @@ func TestSampleSize(t *testing.T) {
 	assert.Greater(t, p.Daily, p.Once)
 	bigger, _ := Needed(0.05, 0.02, 2)
 	assert.Less(t, bigger.Daily, p.Daily)
+	// Of three groups each is as large as of two, but for being surer: 97.5 of 100 for each comparison.
 	three, _ := Needed(0.05, 0.01, 3)
-	assert.Equal(t, p.Once*3/2, three.Once)
+	assert.InDelta(t, z, quantile(0.05), 1e-12)
+	assert.InDelta(t, 2.2414, quantile(0.025), 1e-4, "tables of the normal distribution")
+	wider := (2.2414 + zPower) / (z + zPower)
+	assert.InEpsilon(t, float64(p.Once)*3/2*wider*wider, three.Once, 0.01)
+	assert.Greater(t, three.Daily, p.Daily*3/2)
 }
 
 // The sequence errs in at most 5 of 100 experiments without a difference that are looked at daily for 60
@@ -111,6 +116,37 @@ func TestAlwaysHolds(t *testing.T) {
 	}
 }
 
+// Of five groups without a difference, the four comparisons with the first together err as seldom as one would.
+func TestAlwaysHoldsForSeveral(t *testing.T) {
+	seed := rand.Uint64()
+	t.Logf("seed %d", seed)
+	random := rand.New(rand.NewPCG(seed, 0))
+	const experiments, days, groups = 800, 40, 5
+	wrong, uncorrected := 0, 0
+	for range experiments {
+		var all [groups]Count
+		erred, erredAlone := false, false
+		for range days {
+			for range 200 {
+				g := &all[random.IntN(groups)]
+				g.N++
+				if random.Float64() < 0.1 {
+					g.K++
+				}
+			}
+			for _, g := range all[1:] {
+				erred = erred || Always(all[0], g, groups-1).Excludes(0)
+				erredAlone = erredAlone || Always(all[0], g, 1).Excludes(0)
+			}
+		}
+		wrong += map[bool]int{true: 1}[erred]
+		uncorrected += map[bool]int{true: 1}[erredAlone]
+	}
+	assert.Less(t, float64(wrong)/experiments, 0.05+4*math.Sqrt(0.05*0.95/experiments))
+	assert.LessOrEqual(t, wrong, uncorrected)
+	t.Logf("always %.2f %%, each by itself %.2f %%", 100*float64(wrong)/experiments, 100*float64(uncorrected)/experiments)
+}
+
 // watched looks daily at an experiment with shares of a and b, in which a part of the visitors is in the
 // second group; it returns the first day on which each interval excludes nought, 0 for never.
 func watched(random *rand.Rand, a, b, second, perDay float64, days int) (always, once int) {
@@ -126,7 +162,7 @@ func watched(random *rand.Rand, a, b, second, perDay float64, days int) (always,
 				group.K++
 			}
 		}
-		if always == 0 && Always(one, two).Excludes(0) {
+		if always == 0 && Always(one, two, 1).Excludes(0) {
 			always = day
 		}
 		if once == 0 && Newcombe(one, two).Excludes(0) {
@@ -156,7 +192,7 @@ func TestAlwaysWithoutVisitors(t *testing.T) {
 		{{0, 0}, {0, 0}}, {{0, 50}, {0, 50}}, {{50, 50}, {50, 50}}, {{0, 9000}, {0, 1000}}, {{1000, 1000}, {30, 30}},
 	} {
 		once := Newcombe(c[0], c[1])
-		i := Always(c[0], c[1])
+		i := Always(c[0], c[1], 1)
 		assert.False(t, i.Excludes(0), "%v %v", c, i)
 		assert.True(t, i.Low >= -1 && i.High <= 1)
 		assert.True(t, i.Low <= once.Low && i.High >= once.High, "%v: %v beside %v", c, i, once)

@@ -49,7 +49,10 @@ func (d Effect) Decided() bool { return d.Always.Excludes(0) }
 
 // Compare returns the result of each group, in their order.
 func Compare(groups []Group) []Result {
-	first := map[string]Group{}
+	first, comparisons := map[string]Group{}, map[string]int{}
+	for _, g := range groups {
+		comparisons[g.Notice]++
+	}
 	out := make([]Result, 0, len(groups))
 	for _, g := range groups {
 		r := Result{Group: g}
@@ -62,7 +65,9 @@ func Compare(groups []Group) []Result {
 			first[g.Notice] = g
 		} else if g.Visitors >= MinSeen && base.Visitors >= MinSeen {
 			a, b := base.count(), g.count()
-			r.Difference = &Effect{b.Share() - a.Share(), proportion.Newcombe(a, b), proportion.Always(a, b)}
+			r.Difference = &Effect{
+				b.Share() - a.Share(), proportion.Newcombe(a, b), proportion.Always(a, b, comparisons[g.Notice]-1),
+			}
 		}
 		out = append(out, r)
 	}

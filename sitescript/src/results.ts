@@ -328,6 +328,8 @@ export function start(page: Page) {
           delete k.draw
           delete k.uncounted
         })
+      const unwanted = Object.keys(memory.kept.properties ?? {}).filter((p) => !next.properties?.includes(p))
+      if (unwanted.length) memory.change((k) => unwanted.forEach((p) => delete k.properties?.[p]))
       for (const id of next.reached ?? []) reach(id)
       const known = JSON.stringify(memory.kept.properties)
       takeEvents()
