@@ -673,10 +673,13 @@ var Facts = []Fact{
 	},
 }
 
+// plainFacts are the facts with nothing of the site's own in their names.
 var plainFacts = func() map[string]Fact {
 	m := map[string]Fact{}
 	for _, f := range Facts {
-		m[f.Name] = f
+		if !marks.MatchString(f.Name) {
+			m[f.Name] = f
+		}
 	}
 	return m
 }()
@@ -762,7 +765,7 @@ func (f form) own(name string) (pairs []string) {
 // Lookup returns the fact of that name; ok is false if there is none. The
 // label of a fact of the site's own names it.
 func Lookup(name string) (f Fact, ok bool) {
-	if f, ok = plainFacts[name]; ok && !marks.MatchString(name) {
+	if f, ok = plainFacts[name]; ok {
 		return f, true
 	}
 	for _, form := range forms {
