@@ -18,7 +18,10 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 	if x == nil {
 		return
 	}
-	if x.Goal.Link && !hasLink(n) {
+	linked := hasLink(n) || slices.ContainsFunc(x.Variants, func(v bundle.Variant) bool {
+		return hasLink(n.InVariant(v.ID))
+	})
+	if x.Goal.Link && !linked {
 		c.add(NoGoal, Error, i, "/experiment/goal/link",
 			fmt.Sprintf("%s is to make visitors follow its link, and has none.", title),
 			"Give it a link, or choose another goal.")

@@ -320,6 +320,12 @@ func TestFindings(t *testing.T) {
 			`"experiment":{"goal":{"link":true}},"content":{"wordings":{"en":{"message":"<a href='/book'>x</a>"}}}`,
 		},
 		{
+			findings.NoGoal, "/notices/0/experiment/goal/link",
+			`"experiment":{"goal":{"link":true},"variants":[{"id":"a"},{"id":"b","look":{"shape":"round"}}]}`,
+			`"experiment":{"goal":{"link":true},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/book",` +
+				`"label":"x"}}}}]}`,
+		},
+		{
 			findings.Alike, "/notices/0/experiment/variants/1",
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{}}]}`,
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"shape":"round"}}]}`,
