@@ -323,6 +323,7 @@ func TestDeclaring(t *testing.T) {
 	assert.Equal(t, consent.Declined, w.told(1).EventType)
 	v.open(w.site + "/fares")
 	v.until(stated)
+	v.until("!JSON.parse(localStorage['mastflag.sundrey']).unsent?.length") // a page that is left may tell once more
 	w.stop()
 	v.inStated("[data-act=confirm]")
 	v.until(panel)
