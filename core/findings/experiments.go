@@ -54,7 +54,7 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 // variants reports what is wrong with how a variant looks and with what it says, where the notice itself is not. What
 // would mend it stands in words: a step for the notice would change all variants.
 func (c *checker) variants(i int, n bundle.Notice, title string) {
-	shown := func(n bundle.Notice, title string) []Finding {
+	shown := func(n bundle.Notice) []Finding {
 		all := c.found
 		c.found = nil
 		c.look(i, n, title)
@@ -66,19 +66,19 @@ func (c *checker) variants(i int, n bundle.Notice, title string) {
 		c.found = all
 		return found
 	}
-	at := fault.Pointer("notices", i)
-	has := map[string]bool{}
-	for _, f := range shown(n, title) {
-		has[string(f.Code)+f.Pointers[0]] = true
+	said := map[string]bool{}
+	for _, f := range shown(n) {
+		said[f.Pointers[0]+f.What] = true
 	}
-	names := n.Experiment.VariantNames()
+	at, names := fault.Pointer("notices", i), n.Experiment.VariantNames()
 	for k, v := range n.Experiment.Variants {
-		for _, f := range shown(n.InVariant(v.ID), fmt.Sprintf("%s, variant “%s”,", title, names[v.ID])) {
-			if has[string(f.Code)+f.Pointers[0]] {
+		for _, f := range shown(n.InVariant(v.ID)) {
+			if said[f.Pointers[0]+f.What] {
 				continue
 			}
 			within := strings.TrimPrefix(strings.TrimPrefix(f.Pointers[0], at), "/content")
 			f.Pointers, f.Fixes = []string{at + fault.Pointer("experiment", "variants", k) + within}, nil
+			f.What = strings.Replace(f.What, title, fmt.Sprintf("%s, variant “%s”,", title, names[v.ID]), 1)
 			c.found = append(c.found, f)
 		}
 	}

@@ -337,6 +337,13 @@ func TestFindings(t *testing.T) {
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"background":"#ffffff","text":` +
 				`"#333333"}}]}`,
 		},
+		{ // of its own: the notice has another link, which is dead too
+			findings.DeadLink, "/notices/0/experiment/variants/1/wordings/en/link/href",
+			`"content":{"wordings":{"en":{"message":"x","link":{"href":"/pier","label":"x"}}}},"experiment":{"goal":{"event":` +
+				`"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/boat","label":"x"}}}}]}`,
+			`"content":{"wordings":{"en":{"message":"x","link":{"href":"/pier","label":"x"}}}},"experiment":{"goal":{"event":` +
+				`"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/pier","label":"y"}}}}]}`,
+		},
 		{
 			findings.DeadLink, "/notices/0/experiment/variants/1/wordings/en/link/href",
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/boat",` +

@@ -74,18 +74,18 @@ func (m Measure) Worst() (worst PageCost, ok bool) {
 
 // Sentence says what the program costs the page on which it loads the most.
 func (m Measure) Sentence() string {
-	p, ok := m.Worst()
-	if !ok {
+	worst, ok := m.Worst()
+	switch {
+	case !ok:
 		return "Nothing could be measured."
+	case worst.Own.Requests == 0:
+		return "Nothing of the program is loaded: the pages lack its two lines."
 	}
-	return "At most, on " + p.Path + ", " + p.Sentence()
+	return "At most, on " + worst.Path + ", " + worst.sentence()
 }
 
-// Sentence says what the program costs the page, without a capital.
-func (p PageCost) Sentence() string {
-	if p.Own.Requests == 0 {
-		return "nothing of the program is loaded: the page lacks its two lines."
-	}
+// sentence says what the program costs the page, without a capital.
+func (p PageCost) sentence() string {
 	return fmt.Sprintf("notices take %s and %s; the page itself takes %s and %s. %s",
 		moment.Count(p.Own.Requests, "request"), kilobytes(p.Own.Bytes),
 		moment.Count(p.Without.Requests, "request"), kilobytes(p.Without.Bytes), p.tasks())

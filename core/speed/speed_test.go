@@ -31,14 +31,15 @@ func TestSentence(t *testing.T) {
 		begins + "The longest task takes 61 ms with notices, and none 50 ms or longer without them.": page(0, 61),
 		begins + "The longest task takes 61 ms without notices, and none 50 ms or longer with them.": page(61, 0),
 		begins + "The longest task takes 72 ms with notices, and 61 ms without.":                     page(61, 72),
-		"nothing of the program is loaded: the page lacks its two lines.":                            {Path: "/fares"},
 	} {
-		assert.Equal(t, want, p.Sentence())
+		assert.Equal(t, "At most, on /fares, "+want, speed.Measure{Pages: []speed.PageCost{p}}.Sentence())
 	}
 	small := page(0, 0)
 	small.Path, small.Own = "/", speed.Load{Requests: 1, Bytes: 6_144}
 	m := speed.Measure{Pages: []speed.PageCost{small, page(0, 0)}}
 	assert.Regexp(t, "^At most, on /fares, notices take 5 requests", m.Sentence())
-	assert.Contains(t, small.Sentence(), "one request and 6.1 kB")
+	assert.Contains(t, speed.Measure{Pages: []speed.PageCost{small}}.Sentence(), "one request and 6.1 kB")
+	assert.Equal(t, "Nothing of the program is loaded: the pages lack its two lines.",
+		speed.Measure{Pages: []speed.PageCost{{Path: "/fares"}}}.Sentence())
 	assert.Equal(t, "Nothing could be measured.", speed.Measure{}.Sentence())
 }

@@ -463,6 +463,9 @@ func (d *Delivery) decide(c *gin.Context) {
 		return
 	}
 	a.At = d.clock.Now()
+	if a.Preview != "" {
+		a.Memory = decide.Memory{} // whoever looks at a preview is anyone
+	}
 	if s.Wants != (sources.Wants{}) {
 		if a.Facts == nil {
 			a.Facts = map[string]any{}
@@ -491,7 +494,6 @@ func (d *Delivery) decide(c *gin.Context) {
 			return
 		}
 		ends, language = t.Ends, cmp.Or(t.Language, language)
-		a.Memory = decide.Memory{} // whoever looks at a preview is anyone
 	}
 	c.Writer.Header().Set("Cache-Control", "no-store")
 	c.Data(http.StatusOK, "application/json", d.reply(s, a, language, ends))
