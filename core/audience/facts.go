@@ -797,14 +797,21 @@ func PropertyOf(name string) (event, property string, ok bool) {
 	return event, property, true
 }
 
-// Sent returns what the site script is asked to send so that the fact of a name is known;
-// "" if nothing.
-func Sent(name string) string {
+// Sent returns what the site script is asked to send so that the fact of a name is known: nothing
+// where that is known by other means. Of a property of an event it is the event too, because the
+// page is decided anew once that has happened.
+func Sent(name string) []string {
 	f, _ := Lookup(name)
-	if f.sends == itself {
-		return name
+	event, _, ofEvent := PropertyOf(name)
+	switch {
+	case f.sends == "":
+		return nil
+	case ofEvent:
+		return []string{name, "event." + event}
+	case f.sends == itself:
+		return []string{name}
 	}
-	return f.sends
+	return []string{f.sends}
 }
 
 // Tests returns the tests that a fact of that name and kind can be put to.

@@ -22,7 +22,6 @@ import (
 	"mastflag/core/icon"
 	"mastflag/core/markup"
 	"mastflag/core/pages"
-	"mastflag/core/personal"
 )
 
 // Look is the colours of a notice, its shape, and what it carries beside words.
@@ -307,7 +306,7 @@ func (p Picture) check() (faults fault.Faults) {
 	if p.Table == nil {
 		return faults
 	}
-	if !personal.Named(p.Table.By) {
+	if told, _ := audience.Lookup(p.Table.By); told.Kind != audience.Trait {
 		faults = append(faults, fault.Fault{
 			Pointer: "/table/by",
 			What:    fmt.Sprintf("%q is nothing that a site tells of a visitor", p.Table.By),

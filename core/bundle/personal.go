@@ -4,6 +4,7 @@ import (
 	"maps"
 	"slices"
 
+	"mastflag/core/audience"
 	"mastflag/core/personal"
 )
 
@@ -32,8 +33,8 @@ func (w Wording) PersonalPlaces() map[string][]personal.Place {
 }
 
 // EventProperties returns the properties of events that texts and pictures of published notices want,
-// in all their variants, as NAME.PROPERTY, sorted.
-func (b Bundle) EventProperties() []string {
+// in all their variants, and those that are among the facts, as NAME.PROPERTY, sorted.
+func (b Bundle) EventProperties(facts []string) []string {
 	var texts []string
 	note := func(wordings map[string]Wording) {
 		for _, w := range wordings {
@@ -47,7 +48,7 @@ func (b Bundle) EventProperties() []string {
 		note(n.Wordings())
 		for _, p := range n.Pictures() {
 			if p.Table != nil {
-				texts = append(texts, "{"+p.Table.By+"}")
+				facts = append(facts[:len(facts):len(facts)], p.Table.By)
 			}
 		}
 		if n.Experiment != nil {
@@ -56,7 +57,14 @@ func (b Bundle) EventProperties() []string {
 			}
 		}
 	}
-	return personal.Events(texts)
+	out := personal.Events(texts)
+	for _, f := range facts {
+		if event, property, ok := audience.PropertyOf(f); ok {
+			out = append(out, event+"."+property)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // impersonal returns a notice that has places only where they can be filled, in its message and in

@@ -337,13 +337,6 @@ func TestFindings(t *testing.T) {
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"background":"#ffffff","text":` +
 				`"#333333"}}]}`,
 		},
-		{ // of its own: the notice has another link, which is dead too
-			findings.DeadLink, "/notices/0/experiment/variants/1/wordings/en/link/href",
-			`"content":{"wordings":{"en":{"message":"x","link":{"href":"/pier","label":"x"}}}},"experiment":{"goal":{"event":` +
-				`"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/boat","label":"x"}}}}]}`,
-			`"content":{"wordings":{"en":{"message":"x","link":{"href":"/pier","label":"x"}}}},"experiment":{"goal":{"event":` +
-				`"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/pier","label":"y"}}}}]}`,
-		},
 		{
 			findings.DeadLink, "/notices/0/experiment/variants/1/wordings/en/link/href",
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/boat",` +
@@ -519,6 +512,21 @@ func TestFindings(t *testing.T) {
 		assert.Nil(t, find(c.hast), "%s in %s", c.code, c.hast)
 	}
 	assert.Empty(t, check(t, sound("n", "")), "a sound bar has none")
+
+	// Where the notice's link is dead and a variant has another dead one, both are found, and the first once.
+	var dead []string
+	for _, f := range check(t, sound("n", `"content":{"wordings":{"en":{"message":"x","link":{"href":"/pier",`+
+		`"label":"x"}}}},"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/boat",`+
+		`"label":"x"}}}}]}`)) {
+		if f.Code == findings.DeadLink {
+			dead = append(dead, f.Pointers[0]+" "+f.What)
+		}
+	}
+	assert.ElementsMatch(t, []string{
+		"/notices/0/content/wordings/en/link/href “n” leads to /pier, which is no known page of this site.",
+		"/notices/0/experiment/variants/1/wordings/en/link/href “n”, variant “b”, leads to /boat, which is no known page " +
+			"of this site.",
+	}, dead)
 }
 
 // What an inspection finds amiss: before an answer, after a refusal, unlisted,

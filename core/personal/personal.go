@@ -32,16 +32,6 @@ func read(m []string) (p Place, ok bool) {
 	return p, true
 }
 
-// Named reports whether a name is one of something that a site tells of a visitor.
-func Named(name string) bool {
-	m := place.FindStringSubmatch("{" + name + "}")
-	if m == nil || m[1] != name {
-		return false
-	}
-	_, ok := read(m)
-	return ok
-}
-
 // Places returns the places in a text, in their order.
 func Places(text string) (out []Place) {
 	for _, m := range place.FindAllStringSubmatch(text, -1) {

@@ -5,39 +5,11 @@ import (
 	"fmt"
 	"html"
 	"html/template"
+	"slices"
 	"strings"
 
 	"mastflag/core/bundle"
 )
-
-// A PictureTable is what of a picture's table the site script needs to choose by it (rule N2).
-type PictureTable struct {
-	// person.NAME, or event.NAME.PROPERTY.
-	By   string       `json:"by"`
-	Rows []PictureRow `json:"rows"`
-}
-
-// A PictureRow is the picture for one value. The last has none: it is for all others, who see none where it has
-// no image.
-type PictureRow struct {
-	Value string `json:"value,omitempty"`
-	Image *Image `json:"image,omitempty"`
-	Phone *Image `json:"phone,omitempty"`
-}
-
-// An Image is one as browsers load it, with its size, px, if that is known.
-type Image struct {
-	Source string `json:"source"`
-	Width  int    `json:"width,omitempty"`
-	Height int    `json:"height,omitempty"`
-}
-
-func imageOf(i *bundle.Image, images string) *Image {
-	if i == nil {
-		return nil
-	}
-	return &Image{i.Source(images), i.Width, i.Height}
-}
 
 // narrow is where the picture for phones shows.
 const narrow = "(max-width:639px)"
@@ -82,16 +54,21 @@ func sized(i bundle.Image) string {
 	return fmt.Sprintf(` width="%d" height="%d"`, i.Width, i.Height)
 }
 
-func tableOf(p bundle.Picture, images string) PictureTable {
-	out := PictureTable{By: p.Table.By}
-	for _, r := range p.Table.Rows {
-		out.Rows = append(out.Rows, PictureRow{r.Value, imageOf(&r.Image, images), imageOf(r.Phone, images)})
+// tableOf is a picture's table as the site script chooses by it: with all images by their addresses, and a last row
+// without a value, for all others.
+func tableOf(p bundle.Picture, images string) bundle.PictureTable {
+	loaded := func(i bundle.Image) bundle.Image {
+		return bundle.Image{Address: i.Source(images), Width: i.Width, Height: i.Height}
 	}
-	others := PictureRow{Phone: imageOf(p.Phone, images)}
-	if !p.OthersHaveNone() {
-		others.Image = imageOf(&p.Image, images)
+	out := bundle.PictureTable{By: p.Table.By}
+	for _, r := range append(slices.Clone(p.Table.Rows), bundle.PictureRow{Image: p.Image, Phone: p.Phone}) {
+		r.Image = loaded(r.Image)
+		if r.Phone != nil {
+			phone := loaded(*r.Phone)
+			r.Phone = &phone
+		}
+		out.Rows = append(out.Rows, r)
 	}
-	out.Rows = append(out.Rows, others)
 	return out
 }
 

@@ -183,8 +183,8 @@ func TestLook(t *testing.T) {
 				}},
 			}}}, nil,
 			[]string{`<picture class="picture" data-table="{&#34;by&#34;:&#34;person.tier&#34;,&#34;rows&#34;:[{&#34;` +
-				`value&#34;:&#34;\u003c\&#34;gold\&#34;\u003e&#34;,&#34;image&#34;:{&#34;source&#34;:&#34;/g.png&#34;}},{}]}"` +
-				` hidden><img alt="A &amp; b"></picture>`},
+				`value&#34;:&#34;\u003c\&#34;gold\&#34;\u003e&#34;,&#34;address&#34;:&#34;/g.png&#34;},{&#34;` +
+				`value&#34;:&#34;&#34;}]}" hidden><img alt="A &amp; b"></picture>`},
 		},
 		{
 			"a picture with another for phones", bundle.Notice{Content: &bundle.Content{Picture: picture}}, []string{".picture"},

@@ -77,12 +77,7 @@ type ScriptWants struct {
 func newScriptWants(facts []string) ScriptWants {
 	var names []string
 	for _, f := range facts {
-		if sent := audience.Sent(f); sent != "" {
-			names = append(names, sent)
-		}
-		if event, _, ok := audience.PropertyOf(f); ok { // once it has happened the page is decided anew
-			names = append(names, "event."+event)
-		}
+		names = append(names, audience.Sent(f)...)
 	}
 	slices.Sort(names)
 	list := strings.Join(slices.Compact(names), ",")
@@ -166,14 +161,7 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 			}
 		}
 	}
-	properties := b.EventProperties()
-	for _, f := range facts {
-		if event, property, ok := audience.PropertyOf(f); ok {
-			properties = append(properties, event+"."+property)
-		}
-	}
-	slices.Sort(properties)
-	if properties = slices.Compact(properties); properties != nil {
+	if properties := b.EventProperties(facts); properties != nil {
 		if s.PropertiesJSON, err = json.Marshal(properties); err != nil {
 			return nil, err
 		}

@@ -8,12 +8,10 @@ import (
 	"strings"
 
 	"mastflag/core/closed"
-	"mastflag/core/render"
 	"mastflag/internal/delivery"
 )
 
-// scriptFile is the site script's types of an answer, and of what stands in its HTML as JSON, derived from those of
-// delivery and render.
+// scriptFile is the site script's types of an answer, derived from those of delivery.
 func scriptFile() ([]byte, error) {
 	answer := reflect.TypeFor[delivery.Answer]()
 	r, err := reflector(answer)
@@ -21,7 +19,6 @@ func scriptFile() ([]byte, error) {
 		return nil, err
 	}
 	w := script{comments: r.CommentMap, met: map[reflect.Type]bool{}}
-	w.define(reflect.TypeFor[render.PictureTable]())
 	w.define(answer)
 	var b bytes.Buffer
 	b.WriteString("// What the server answers to a page view. Written by `make generate`.\n")

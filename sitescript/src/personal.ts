@@ -1,6 +1,8 @@
 // Words and pictures for one visitor: by what the site has told of them, in the places of a notice that are for it.
-import type { Image, PictureTable } from './shapes'
+import type { components } from '../../web/src/api/schema'
 
+type PictureTable = components['schemas']['PictureTable']
+type Image = components['schemas']['Image']
 type Told = (name: string) => unknown
 
 /**
@@ -27,19 +29,20 @@ function choose(picture: HTMLElement, valueOf: Told): void {
   const row = String(own < 0 ? rows.length - 1 : own)
   if (picture.dataset.row === row || (!picture.dataset.row && own < 0)) return
   picture.dataset.row = row
-  const { image, phone } = rows[+row]!
-  picture.hidden = !image
+  const image = rows[+row]!
+  const { address, phone } = image
+  picture.hidden = !address
   picture.querySelector('source')?.remove()
   const img = picture.querySelector('img')!
-  if (!image) return
+  if (!address) return
   if (phone) {
     const source = document.createElement('source')
     source.media = '(max-width:639px)'
-    source.srcset = phone.source
+    source.srcset = phone.address!
     size(source, phone)
     picture.prepend(source)
   }
-  img.src = image.source
+  img.src = address
   size(img, image)
 }
 

@@ -268,24 +268,3 @@ export interface CountedNumber {
   times: number
   per: number
 }
-
-/** A PictureTable is what of a picture's table the site script needs to choose by it (rule N2). */
-export interface PictureTable {
-  /** person.NAME, or event.NAME.PROPERTY. */
-  by: string
-  rows: PictureRow[]
-}
-
-/** A PictureRow is the picture for one value. */
-export interface PictureRow {
-  value?: string
-  image?: Image
-  phone?: Image
-}
-
-/** An Image is one as browsers load it, with its size, px, if that is known. */
-export interface Image {
-  source: string
-  width?: number
-  height?: number
-}

@@ -79,9 +79,8 @@ func (a *Area) site(c *base.Call, in ResultQuery) (SiteResults, error) {
 	if err != nil {
 		return SiteResults{}, err
 	}
-	out := SiteResults{From: f.From, Until: f.Until, Notices: []NoticeSummary{}}
-	if out.Strip, err = strip(f, site, store.Notice{}); err != nil {
-		return out, err
+	out := SiteResults{
+		From: f.From, Until: f.Until, Strip: strip(f, site, store.Notice{}), Notices: []NoticeSummary{},
 	}
 	out.All, out.Days, _ = results.TallyBy("day", rows)
 	_, parts, _ := results.TallyBy("notice", rows)
@@ -132,10 +131,7 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 	}
 	out := NoticeResults{
 		NoticeSummary: summary(site, c.Notice, rows), From: f.From, Until: f.Until, By: cmp.Or(in.By, "page"),
-		Parts: []NamedTally{}, Deeds: []NoticeDeed{},
-	}
-	if out.Strip, err = strip(f, site, n); err != nil {
-		return out, err
+		Strip: strip(f, site, n), Parts: []NamedTally{}, Deeds: []NoticeDeed{},
 	}
 	_, out.Days, _ = results.TallyBy("day", rows)
 	_, parts, ok := results.TallyBy(out.By, rows)
@@ -162,22 +158,17 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 	return out, err
 }
 
-// strip is the days that are looked at, with when a notice is live in them by the times that are out.
-func strip(f store.ResultFilter, site *compiled.Site, n store.Notice) (Strip, error) {
-	out := Strip{Intervals: []viewpoint.Interval{}}
-	var err error
-	if out.From, err = time.ParseInLocation(time.DateOnly, f.From, site.Zone()); err != nil {
-		return out, err
-	}
-	last, err := time.ParseInLocation(time.DateOnly, f.Until, site.Zone())
-	if err != nil {
-		return out, err
-	}
-	out.Until = last.AddDate(0, 0, 1)
+// strip is the days that are looked at, with when a notice is live in them by the times that are out. The filter's
+// texts are days: filter refuses others.
+func strip(f store.ResultFilter, site *compiled.Site, n store.Notice) Strip {
+	from, _ := time.ParseInLocation(time.DateOnly, f.From, site.Zone())
+	last, _ := time.ParseInLocation(time.DateOnly, f.Until, site.Zone())
+	v := viewpoint.Point{From: from, Until: last.AddDate(0, 0, 1)}
+	out := Strip{v.From, v.Until, []viewpoint.Interval{}}
 	if n.Published != nil && !n.Deleted {
-		out.Intervals = viewpoint.Point{From: out.From, Until: out.Until}.Intervals(site.Schedule(n.ID))
+		out.Intervals = v.Intervals(site.Schedule(n.ID))
 	}
-	return out, nil
+	return out
 }
 
 // visible reports whether visitors could notice what was done.
