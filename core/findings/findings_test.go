@@ -516,8 +516,8 @@ func TestFindings(t *testing.T) {
 	// Where the notice's link is dead and a variant has another dead one, both are found, and the first once.
 	var dead []string
 	for _, f := range check(t, sound("n", `"content":{"wordings":{"en":{"message":"x","link":{"href":"/pier",`+
-		`"label":"x"}}}},"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"link":{"href":"/boat",`+
-		`"label":"x"}}}}]}`)) {
+		`"label":"x"}}}},"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":`+
+		`{"link":{"href":"/boat","label":"x"}}}}]}`)) {
 		if f.Code == findings.DeadLink {
 			dead = append(dead, f.Pointers[0]+" "+f.What)
 		}

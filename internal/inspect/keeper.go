@@ -31,12 +31,42 @@ type Keeper struct {
 	Inspector *Inspector
 	Base      string // the program's own address
 
-	jobs        background.Jobs[Progress] // inspections
-	measures    background.Jobs[Progress] // of speed
-	browserLock sync.Mutex                // a browser at a time
-	mu          sync.Mutex
-	failed      map[string]string // why the last inspection failed, by site
-	unmeasured  map[string]string // the same of measures
+	inspections work
+	measures    work       // of speed
+	browserLock sync.Mutex // a browser at a time
+}
+
+// A work goes on for some sites, and knows why it last failed for each.
+type work struct {
+	background.Jobs[Progress]
+	mu     sync.Mutex
+	failed map[string]string
+}
+
+// end notes why the work for a site failed; nil where it did not.
+func (w *work) end(key string, err error) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if err == nil {
+		delete(w.failed, key)
+		return
+	}
+	if w.failed == nil {
+		w.failed = map[string]string{}
+	}
+	w.failed[key] = err.Error()
+	slog.Warn("inspection failed", "site", key, "error", err)
+}
+
+// state returns how far the work for a site is; going is false if there is none, and failed then
+// says why the last failed.
+func (w *work) state(key string) (p Progress, going bool, failed string) {
+	if p, going = w.Progress(key); going {
+		return p, true, ""
+	}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	return p, false, w.failed[key]
 }
 
 // Start begins to inspect a site, its pages for accessibility too where that is
@@ -48,15 +78,15 @@ func (k *Keeper) Start(ctx context.Context, key string, accessibility bool) erro
 	}
 	job.Accessibility = accessibility
 	begun := Progress{Of: len(consent.Phases) * len(job.Pages)}
-	_, fresh := k.jobs.Start(ctx, key, begun, func(ctx context.Context, tell func(Progress)) {
-		k.note(&k.failed, key, nil)
+	_, fresh := k.inspections.Start(ctx, key, begun, func(ctx context.Context, tell func(Progress)) {
+		k.inspections.end(key, nil)
 		k.browserLock.Lock()
 		run, checked, err := k.Inspector.Run(ctx, job, k.Clock.Now(), tell)
 		k.browserLock.Unlock()
 		if err == nil {
 			err = k.Store.AddRun(context.WithoutCancel(ctx), key, run, checked)
 		}
-		k.note(&k.failed, key, err)
+		k.inspections.end(key, err)
 	})
 	if !fresh {
 		return ErrRunning
@@ -74,14 +104,14 @@ func (k *Keeper) StartMeasure(ctx context.Context, key string) error {
 		return ErrNoChromium
 	}
 	_, fresh := k.measures.Start(ctx, key, Progress{Of: 1}, func(ctx context.Context, tell func(Progress)) {
-		k.note(&k.unmeasured, key, nil)
+		k.measures.end(key, nil)
 		k.browserLock.Lock()
 		m, err := k.Inspector.Measure(ctx, job, k.Clock.Now(), tell)
 		k.browserLock.Unlock()
 		if err == nil && len(m.Pages) > 0 {
 			err = k.Store.AddMeasure(context.WithoutCancel(ctx), key, m)
 		}
-		k.note(&k.unmeasured, key, err)
+		k.measures.end(key, err)
 	})
 	if !fresh {
 		return ErrRunning
@@ -89,45 +119,19 @@ func (k *Keeper) StartMeasure(ctx context.Context, key string) error {
 	return nil
 }
 
-// Measuring returns how far a measure of a site is; going is false if none is, and failed then says why the last one
-// failed.
+// Measuring returns how far a measure of a site is, as Progress does of an inspection.
 func (k *Keeper) Measuring(key string) (p Progress, going bool, failed string) {
-	if p, going = k.measures.Progress(key); going {
-		return p, true, ""
-	}
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	return p, false, k.unmeasured[key]
-}
-
-// note keeps why the last of a site's inspections, or measures, failed; nil where it did not.
-func (k *Keeper) note(failed *map[string]string, key string, err error) {
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	if err == nil {
-		delete(*failed, key)
-		return
-	}
-	if *failed == nil {
-		*failed = map[string]string{}
-	}
-	(*failed)[key] = err.Error()
-	slog.Warn("inspection failed", "site", key, "error", err)
+	return k.measures.state(key)
 }
 
 // Stop ends the inspection of a site; what it found until then is kept. It
 // returns once that is so.
-func (k *Keeper) Stop(key string) { k.jobs.Stop(key) }
+func (k *Keeper) Stop(key string) { k.inspections.Stop(key) }
 
 // Progress returns how far the inspection of a site is; going is false if none
 // is, and failed then says why the last one failed.
 func (k *Keeper) Progress(key string) (p Progress, going bool, failed string) {
-	if p, going = k.jobs.Progress(key); going {
-		return p, true, ""
-	}
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	return p, false, k.failed[key]
+	return k.inspections.state(key)
 }
 
 // job is what to inspect of a site.
@@ -165,7 +169,7 @@ func (k *Keeper) job(ctx context.Context, key string) (Job, error) {
 // stops what is going on.
 func (k *Keeper) Run(ctx context.Context) {
 	clock.Every(ctx, time.Minute, func() { k.Due(ctx) })
-	k.jobs.StopAll()
+	k.inspections.StopAll()
 	k.measures.StopAll()
 }
 
