@@ -392,13 +392,7 @@ func (s *Store) AddRun(ctx context.Context, site string, r consent.Run, checked 
 		); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(
-			ctx,
-			"DELETE FROM inspection WHERE site = ? AND id NOT IN (SELECT id FROM inspection WHERE site = ? ORDER BY id DESC "+
-				"LIMIT ?)",
-			site, site, maxRuns,
-		)
-		return err
+		return keepLatest(ctx, tx, "inspection", site, maxRuns)
 	})
 }
 

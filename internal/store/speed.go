@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"fmt"
 
 	"mastflag/core/speed"
 )
@@ -19,12 +20,17 @@ func (s *Store) AddMeasure(ctx context.Context, site string, m speed.Measure) er
 		); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(
-			ctx, "DELETE FROM speed WHERE site = ? AND id NOT IN (SELECT id FROM speed WHERE site = ? ORDER BY id DESC LIMIT ?)",
-			site, site, maxMeasures,
-		)
-		return err
+		return keepLatest(ctx, tx, "speed", site, maxMeasures)
 	})
+}
+
+// keepLatest deletes all of a site's rows in a table but the latest, so many.
+func keepLatest(ctx context.Context, tx *sql.Tx, table, site string, most int) error {
+	_, err := tx.ExecContext(ctx, fmt.Sprintf(
+		"DELETE FROM %[1]s WHERE site = ? AND id NOT IN (SELECT id FROM %[1]s WHERE site = ? ORDER BY id DESC LIMIT ?)",
+		table,
+	), site, site, most)
+	return err
 }
 
 // Measures returns what was measured of a site, the latest first.

@@ -178,6 +178,7 @@ function start(): void {
         'page.title': document.title,
         'device.width': innerWidth,
       }
+      // By its room, or by its whole name.
       const value = known[room!] ?? known[name] ?? ''
       if (value !== '') all[name] = value
     }
@@ -315,6 +316,7 @@ function start(): void {
   const calls = {
     person(traits: Record<string, unknown>): void {
       const before = JSON.stringify(facts())
+      // A string, a number or a boolean; nothing else is a trait.
       for (const [k, v] of Object.entries(traits)) person[k] = /^(st|n|bo)/.test(typeof v) ? v : undefined
       withTakers((t) => t.placed?.())
       if (asked && JSON.stringify(facts()) !== before) void ask()

@@ -17,6 +17,8 @@ type SpeedDetail struct {
 	Failed string `json:"failed,omitempty"`
 	// There is a browser to measure with.
 	Browser bool `json:"browser"`
+	// From when on a task is seen at all, ms.
+	LongTask int `json:"longTask"`
 	// The latest first.
 	Measures []MeasureDetail `json:"measures"`
 }
@@ -31,7 +33,9 @@ type MeasureDetail struct {
 
 func (a *Area) speed(c *base.Call, _ base.Nothing) (SpeedDetail, error) {
 	ctx := c.Request.Context()
-	out := SpeedDetail{Browser: a.Inspect.Inspector.Chromium != "", Measures: []MeasureDetail{}}
+	out := SpeedDetail{
+		Browser: a.Inspect.Inspector.Chromium != "", LongTask: speed.LongTask, Measures: []MeasureDetail{},
+	}
 	if _, err := a.Store.Site(ctx, c.Site); err != nil {
 		return out, err
 	}

@@ -7873,6 +7873,8 @@ export interface components {
       failed?: string
       /** @description There is a browser to measure with. */
       browser: boolean
+      /** @description From when on a task is seen at all, ms. */
+      longTask: number
       /** @description The latest first. */
       measures: components['schemas']['MeasureDetail'][]
     }
