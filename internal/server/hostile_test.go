@@ -111,6 +111,10 @@ var fields = map[string]string{
 	"look: button":         `/notices/0/look/buttons/background`,
 	"look: size":           `/notices/0/look/size`,
 	"picture's address":    `/notices/0/content/picture/address`,
+	"picture: by":          `/notices/5/content/picture/table/by`,
+	"picture: value":       `/notices/5/content/picture/table/rows/0/value`,
+	"picture: another":     `/notices/5/content/picture/table/rows/0/address`,
+	"what it shows":        `/notices/5/content/wordings/en/alt`,
 	"countdown label":      `/notices/1/content/wordings/en/labels/day/other`,
 	"countdown's page":     `/notices/1/content/countdown/go`,
 	"look: font":           `/notices/0/look/font`,
@@ -223,7 +227,9 @@ const hostileBase = `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S",
 	`"thanks":"Thanks"}}}}}},
  {"id":"form","kind":"pop-up","slot":"corner-end","title":"Form","state":"published",` +
 	`"publishedAt":"2026-12-01T10:00:00Z","pages":{"include":[{"match":"all"}]},
-  "content":{"form":{"confirm":"mail","after":{"then":"page","to":"/book"},` +
+  "content":{"picture":{"file":"0123456789abcdef.png","width":1,"height":1,"table":{"by":"person.tier",` +
+	`"rows":[{"value":"gold","address":"https://pictures.example/g.png"}]}},` +
+	`"form":{"confirm":"mail","after":{"then":"page","to":"/book"},` +
 	`"passOn":[{"address":"https://desk.example/"},{"mail":"desk@s.example"}]},
    "rows":[{"columns":[{"parts":[{"id":"mail","kind":"field","field":{"kind":"email","required":true}},` +
 	`{"id":"which","kind":"field","field":{"kind":"choice","options":["a"]}},{"id":"agree","kind":"field",` +
@@ -303,12 +309,15 @@ func safeHTML(s string) string {
 				value := strings.ToLower(strings.Join(
 					strings.FieldsFunc(a.Val, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }), "",
 				))
+				leadsAstray := strings.HasPrefix(value, "javascript:") || strings.HasPrefix(value, "data:") ||
+					strings.HasPrefix(value, "//") || strings.Contains(value, `\`)
 				switch {
 				case strings.HasPrefix(a.Key, "on"):
 					return a.Key
-				case (a.Key == "href" || a.Key == "src") && (strings.HasPrefix(value, "javascript:") ||
-					strings.HasPrefix(value, "data:") || strings.HasPrefix(value, "//") || strings.Contains(value, `\`)):
+				case (a.Key == "href" || a.Key == "src") && leadsAstray:
 					return a.Key + "=" + a.Val
+				case a.Key == "data-table" && safeTable(a.Val) != "":
+					return safeTable(a.Val)
 				case a.Key == "action" || a.Key == "formaction" || a.Key == "style" || a.Key == "srcdoc":
 					return a.Key
 				case a.Key == "src" && !strings.HasPrefix(a.Val, "http://notices.example/"):
@@ -317,6 +326,20 @@ func safeHTML(s string) string {
 			}
 		}
 	}
+}
+
+// safeTable says what the script would fetch from elsewhere than a picture may come from.
+func safeTable(s string) string {
+	var table bundle.PictureTable
+	if err := json.Unmarshal([]byte(s), &table); err != nil {
+		return "no table: " + s
+	}
+	for _, r := range table.Rows {
+		if !strings.HasPrefix(r.Address, "https://") && !strings.HasPrefix(r.Address, "http://notices.example/i/") {
+			return "a picture at " + r.Address
+		}
+	}
+	return ""
 }
 
 // safeCSS says what in a style sheet would fetch or end it.
