@@ -296,7 +296,8 @@ func TestCodeIsWritten(t *testing.T) {
 	p, err := w.server.Store.Person(t.Context(), demo.Email)
 	require.NoError(t, err)
 	p.Role = "editor"
-	require.NoError(t, w.server.Store.PutPerson(t.Context(), p))
+	_, err = w.server.Store.SetRights(t.Context(), p, w.clock.Now())
+	require.NoError(t, err)
 	ines.open(w.address + "/sundrey/notices/new-code")
 	ines.has("Administrators write code, and publish it.")
 	ines.until("document.querySelector('[data-code=\"At the end of the " +

@@ -999,7 +999,7 @@ func TestConsentRoom(t *testing.T) {
 	assert.Equal(t, consent.TableDate(), setup().TableRead)
 
 	// Whoever only looks changes nothing.
-	require.NoError(t, w.server.Store.PutPerson(t.Context(), store.Person{
+	require.NoError(t, w.server.Store.AddPerson(t.Context(), store.Person{
 		Email:    demo.Email,
 		Name:     demo.Name,
 		Role:     "viewer",

@@ -102,7 +102,10 @@ func letIn(ctx context.Context, st *store.Store, email, base string, now time.Ti
 	}
 	token, hash := access.NewToken()
 	return base + "/join#" + token, st.Together(ctx, func(st *store.Store) error {
-		i := store.Invitation{Person: p, Token: hash, Ends: now.Add(24 * time.Hour)}
+		i := store.Invitation{Person: p, Token: hash, Purpose: store.Password, Ends: now.Add(24 * time.Hour)}
+		if p.Password == "" {
+			i.Purpose = store.ToJoin
+		}
 		m := store.Message{
 			At:      now,
 			From:    "let-in",

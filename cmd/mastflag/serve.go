@@ -204,7 +204,7 @@ func firstPerson(ctx context.Context, cmd *cobra.Command, st *store.Store, email
 	if err != nil {
 		return err
 	}
-	if err := st.PutPerson(ctx, store.Person{
+	if err := st.AddPerson(ctx, store.Person{
 		Email:    email,
 		Name:     email,
 		Role:     access.Administrator,

@@ -152,8 +152,8 @@ func (a *Authenticator) check(ctx context.Context, keys []counter, email, passwo
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return store.Person{}, err
 	}
-	hash := p.Password
-	if err != nil { // takes as long, so that a wrong address is not told from a wrong password
+	hash, none := p.Password, err != nil || p.Password == ""
+	if none { // takes as long, so that a wrong address is not told from a wrong password
 		hash = dummyHash()
 	}
 	fits, busy := PasswordFits(ctx, hash, password)
@@ -161,15 +161,15 @@ func (a *Authenticator) check(ctx context.Context, keys []counter, email, passwo
 		a.tries.worked(keys) // it was no try
 		return store.Person{}, busy
 	}
-	if err != nil || !fits {
+	if none || !fits {
 		return store.Person{}, ErrWrong
 	}
 	if !current(p.Password) { // one of an earlier version: it is worked out anew, or the next time
 		if hash, err := HashPassword(ctx, password); err == nil {
-			p.Password = hash
-			err = a.store.PutPerson(ctx, p)
-			if err != nil {
+			if err := a.store.Rehash(ctx, p.Email, p.Password, hash); err != nil {
 				slog.Warn("a password was not hashed anew", "error", err)
+			} else {
+				p.Password = hash
 			}
 		}
 	}

@@ -31,7 +31,8 @@ func mark(token string) []byte {
 	return sum[:]
 }
 
-// Begin begins a session for a person, in the browser that is answered by w.
+// Begin begins a session for a person, in the browser that is answered by w; ErrWrong where they
+// are gone since they were read, or have another password.
 func (a *Authenticator) Begin(ctx context.Context, w http.ResponseWriter, p store.Person, from From) error {
 	token, _ := NewToken()
 	now := a.clock.Now()
@@ -39,7 +40,11 @@ func (a *Authenticator) Begin(ctx context.Context, w http.ResponseWriter, p stor
 	if from.Address.IsValid() {
 		s.Address = from.Address.Unmap().String()
 	}
-	if err := a.store.AddSession(ctx, s, a.network(p.Email, Network(from.Address))); err != nil {
+	err := a.store.AddSession(ctx, s, a.network(p.Email, Network(from.Address)), p.Password)
+	if errors.Is(err, store.ErrNotFound) {
+		return ErrWrong
+	}
+	if err != nil {
 		return err
 	}
 	a.put(w, token, int(sessionLasts/time.Second))

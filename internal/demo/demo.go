@@ -64,7 +64,7 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 		{Email: "clerk@harbour.example", Name: "Orla Quint", Role: access.Viewer, Sites: []string{HarbourKey}},
 	} {
 		p.Password = password
-		if err := st.PutPerson(ctx, p); err != nil {
+		if err := st.AddPerson(ctx, p); err != nil {
 			return err
 		}
 	}

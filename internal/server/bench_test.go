@@ -176,7 +176,7 @@ func BenchmarkSignInStorm(b *testing.B) {
 	l := newLoaded(b)
 	hash := hashed(b, "five islands")
 	for i := range 40 {
-		require.NoError(b, l.server.Store.PutPerson(b.Context(), store.Person{
+		require.NoError(b, l.server.Store.AddPerson(b.Context(), store.Person{
 			Email:    fmt.Sprintf("p%d@s.example", i),
 			Role:     access.Viewer,
 			Password: hash,

@@ -326,7 +326,15 @@ func TestCodeIsForAdministrators(t *testing.T) {
 	n := bar.Notice
 	n.Kind, n.Content = bundle.KindCode, &bundle.Content{Code: &bundle.PageCode{End: script}}
 	refused("PUT", "/api/sites/s/notices/bar", notices.NoticeChange{Revision: bar.Card.Revision, Notice: n})
-	refused("POST", "/api/sites/s/notices/timing/place", notices.Placing{Revision: d.Card.Revision, On: "/x"})
+	var placed notices.Placed
+	e.call("POST", "/api/sites/s/notices/timing/place", notices.Placing{Revision: d.Card.Revision, Off: "/book"}, &placed)
+	d = placed.Detail
+	refused("POST", "/api/sites/s/notices/timing/place", notices.Placing{Revision: d.Card.Revision, On: "/book"})
+	refused("POST", "/api/sites/s/notices/timing/place", notices.Placing{Revision: d.Card.Revision, Put: &placed.Was})
+	assert.Equal(t, 400, e.call("POST", "/api/sites/s/notices/timing/place", notices.Placing{
+		Revision: d.Card.Revision, Off: "/book", Put: &placed.Was,
+	}, &p))
+	assert.Contains(t, p.Detail, "Give one of off, on and put")
 	step := func(what string) {
 		t.Helper()
 		e.call("POST", "/api/sites/s/notices/timing/"+what, notices.Step{Revision: d.Card.Revision}, &d)

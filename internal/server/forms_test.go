@@ -318,8 +318,10 @@ func TestForms(t *testing.T) {
 	assert.Equal(t, 1, acts["exported one contact as vCard"])
 	assert.Equal(t, 1, acts["erased one contact"])
 	for role, right := range map[string]bool{access.Editor: false, access.Viewer: true} {
-		require.NoError(t, b.server.Store.PutPerson(t.Context(), store.Person{
-			Email: "ines@s.example", Role: role, Password: hashed(t, "right"), Contacts: right}))
+		_, err := b.server.Store.SetRights(
+			t.Context(), store.Person{Email: "ines@s.example", Role: role, Contacts: right}, b.clock.Now(),
+		)
+		require.NoError(t, err)
 		for _, path := range []string{"contacts", "contacts.csv", "contacts.jsonl", "contacts.vcf", "contacts/passing"} {
 			assert.Equal(t, http.StatusForbidden, b.call("GET", "/api/sites/s/"+path, nil, &p), path)
 		}
@@ -330,8 +332,10 @@ func TestForms(t *testing.T) {
 		)
 		assert.Equal(t, http.StatusForbidden, b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryRetry{}, &p))
 	}
-	require.NoError(t, b.server.Store.PutPerson(t.Context(), store.Person{
-		Email: "ines@s.example", Role: access.Editor, Password: hashed(t, "right"), Contacts: true}))
+	_, err = b.server.Store.SetRights(
+		t.Context(), store.Person{Email: "ines@s.example", Role: access.Editor, Contacts: true}, b.clock.Now(),
+	)
+	require.NoError(t, err)
 	assert.Zero(t, found(""), "an editor with the right")
 }
 

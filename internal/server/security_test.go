@@ -50,7 +50,7 @@ func (b *bench) as(role string, sites ...string) *http.Cookie {
 	}
 	p := store.Person{Email: role + strings.Join(sites, "-") + "@s.example", Name: role, Role: role, Sites: sites}
 	if _, err := b.server.Store.Person(b.t.Context(), p.Email); err != nil {
-		require.NoError(b.t, b.server.Store.PutPerson(b.t.Context(), p))
+		require.NoError(b.t, b.server.Store.AddPerson(b.t.Context(), p))
 	}
 	w := httptest.NewRecorder()
 	require.NoError(b.t, b.server.Access.Begin(b.t.Context(), w, p, access.From{Address: netip.MustParseAddr("9.9.9.9")}))

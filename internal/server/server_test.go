@@ -69,7 +69,7 @@ func newBench(t testing.TB) *bench {
 	st, err := store.Open(t.Context(), b.dir)
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
-	require.NoError(t, st.PutPerson(t.Context(), store.Person{
+	require.NoError(t, st.AddPerson(t.Context(), store.Person{
 		Email:    "ines@s.example",
 		Name:     "Ines",
 		Role:     access.Administrator,

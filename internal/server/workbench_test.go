@@ -180,11 +180,13 @@ func TestPeople(t *testing.T) {
 		Role:  "editor",
 		Sites: []string{"s"},
 	}, &p))
-	require.NoError(t, ines.server.Store.PutPerson(t.Context(), store.Person{
+	require.NoError(t, ines.server.Store.AddPerson(t.Context(), store.Person{
 		Email: "both@s.example",
 		Name:  "Both",
 		Role:  access.Editor,
 		Sites: []string{"s", "other"},
+
+		Password: "a hash",
 	}))
 	assert.Equal(t, http.StatusForbidden, jo.call("POST", "/api/people/change", people.Person{
 		Email: "both@s.example",
@@ -230,6 +232,7 @@ func TestPeople(t *testing.T) {
 	ines.call("POST", "/api/people/invite", people.Person{Email: "late@s.example", Role: "editor"}, &list)
 	ines.call("GET", "/api/mailbox", nil, &mail)
 	token = joinAddress.FindStringSubmatch(mail.Messages[0].Body)[1]
+	assert.False(t, list.Invited[0].Over)
 	ines.clock.Set(start.AddDate(0, 0, 7).Add(time.Minute))
 	assert.Equal(t, http.StatusGone, jo.call("POST", "/api/join", people.Join{
 		Token:    token,
@@ -266,7 +269,8 @@ func TestPasswordsAreChanged(t *testing.T) {
 
 	var list people.PeopleList
 	ines.call("POST", "/api/people/invite", people.Person{Email: "INES@s.example", Role: "viewer"}, &list)
-	assert.Equal(t, "administrator", list.Invited[0].Role, "role and sites stay as they are")
+	assert.Empty(t, list.Invited, "who works here is not invited")
+	assert.Equal(t, "administrator", list.People[0].Role, "role and sites stay as they are")
 	var mail people.Mailbox
 	ines.call("GET", "/api/mailbox", nil, &mail)
 	require.True(t, mail.Messages[0].Private)

@@ -28,14 +28,16 @@ func scanSession(row *sql.Rows) (s Session, err error) {
 const familiarNetworks = 20
 
 // AddSession keeps a session, and that its person has signed in from a network,
-// by its mark.
-func (s *Store) AddSession(ctx context.Context, n Session, network []byte) error {
+// by its mark; ErrNotFound unless the hash of their password is still the one that
+// they signed in with.
+func (s *Store) AddSession(ctx context.Context, n Session, network []byte, password string) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		_, err := tx.ExecContext(
-			ctx, "INSERT INTO session(mark, person, began, seen, address, agent) VALUES(?, ?, ?, ?, ?, ?)", n.Mark, n.Person,
-			n.Began.UnixMilli(), n.Seen.UnixMilli(), n.Address, n.Agent,
+		r, err := tx.ExecContext(
+			ctx, "INSERT INTO session(mark, person, began, seen, address, agent) SELECT ?, email, ?, ?, ?, ? FROM person "+
+				"WHERE email = ? AND password = ?",
+			n.Mark, n.Began.UnixMilli(), n.Seen.UnixMilli(), n.Address, n.Agent, n.Person, password,
 		)
-		if err != nil {
+		if err := errIfNone(r, err, ErrNotFound); err != nil {
 			return err
 		}
 		_, err = tx.ExecContext(

@@ -40,6 +40,7 @@ var frozen = map[string]string{
 	"007_contacts.sql":  "090ea4569d3aebe7cb2b5febff512848c1c7f07410b7da2c33bb181c2d047b53",
 	"008_results.sql":   "8748d6e8c07f99f7c0c7f62baa6fb01cd0ad5e4aeff0fa23adb2063203b12e21",
 	"009_speed.sql":     "27e6c839e49290b48802e230b2e404afc5e865c91147202d464c6c3e9d22454c",
+	"010_letters.sql":   "42c31fcb5f855a4747895399d0dd6ca277c6207188d0d5aac9f67161691d1245",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {
@@ -143,10 +144,20 @@ func TestEarlierStatesOpen(t *testing.T) {
 			assert.Empty(t, st.BrokenChains())
 			people, err := st.People(ctx)
 			require.NoError(t, err)
-			assert.Len(t, people, 2)
+			assert.Len(t, people, 3, "and whoever is invited")
 			invited, err := st.Invitations(ctx)
 			require.NoError(t, err)
-			assert.Len(t, invited, 2)
+			require.Len(t, invited, 2)
+			for i, want := range []store.Invitation{
+				{Person: store.Person{Email: "ines@sundrey.example", Role: "editor"}, Purpose: store.Password},
+				{Person: store.Person{Email: "orla@sundrey.example", Role: "viewer"}, Purpose: store.ToJoin},
+			} {
+				have := invited[i]
+				assert.Equal(t, []string{want.Email, want.Role, want.Purpose, "admin@example.org", "sundrey"}, []string{
+					have.Email, have.Role, have.Purpose, have.Sender, strings.Join(have.Sites, " "),
+				})
+				assert.Equal(t, want.Purpose == store.ToJoin, have.Person.Password == "")
+			}
 			images, err := st.Images(ctx, "sundrey")
 			require.NoError(t, err)
 			assert.Len(t, images, 1)

@@ -144,7 +144,7 @@ func (a *Area) changeDocuments(
 	change func(*store.Store, Folder, []document.Document) (list []document.Document, deed history.Deed, err error),
 ) error {
 	ctx := c.Request.Context()
-	err := a.Store.Together(ctx, func(st *store.Store) error {
+	err := a.Together(c, func(st *store.Store) error {
 		f, err := Open(a.Base, c, st)
 		if err != nil {
 			return err
@@ -340,7 +340,7 @@ func (a *Area) linkDocument(c *base.Call, in DocumentLink) (DocumentDetail, erro
 		}
 	}
 	n.Content.Wordings = wording.Marked(row.Working().Wordings(), n.Content.Wordings, f.site.Language)
-	if _, err := a.Store.Change(ctx, c.Site, in.Notice, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
+	if _, err := a.ChangeNotice(c, a.Store, in.Notice, row.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
 		row.Draft = &n
 		return a.Entry(c, f.site.Site, n, history.Linked.With(d.Title(f.site.Language, f.site.Language))), nil
 	}); err != nil {

@@ -132,7 +132,7 @@ func (a *Area) readXLIFF(c *base.Call, in XLIFFFile) (Translated, error) {
 		return Translated{}, err
 	}
 	out := Translated{Language: d.Target, Changed: []string{}, Left: []string{}}
-	err = a.Store.Together(c.Request.Context(), func(st *store.Store) error {
+	err = a.Together(c, func(st *store.Store) error {
 		for _, t := range d.Texts {
 			notice, variant, ofVariant := strings.Cut(t.Notice, ".")
 			if !t.To.HasWords() && (!ofVariant || t.To.Mark() == (bundle.Wording{}).Mark()) {
@@ -148,11 +148,14 @@ func (a *Area) readXLIFF(c *base.Call, in XLIFFFile) (Translated, error) {
 			}
 			title, changed, err := take()
 			var faults fault.Faults
+			var refused problem.Problem
 			switch {
 			case errors.Is(err, store.ErrNotFound):
 				out.Left = append(out.Left, t.Notice+": there is no such text")
 			case errors.As(err, &faults):
 				out.Left = append(out.Left, t.Notice+": "+faults[0].What)
+			case errors.As(err, &refused):
+				out.Left = append(out.Left, t.Notice+": "+refused.Title)
 			case err != nil:
 				return err
 			case changed && !slices.Contains(out.Changed, title):
@@ -206,7 +209,7 @@ func (a *Area) keepTranslation(
 	if faults := n.Check(site); faults != nil {
 		return n.GetTitle(), false, faults
 	}
-	_, err = st.Change(c.Request.Context(), site.Key, row.ID, row.Revision,
+	_, err = a.ChangeNotice(c, st, row.ID, row.Revision,
 		func(row *store.Notice, _ int) (store.Entry, error) {
 			row.Draft = &n
 			return a.Entry(c, site, n, history.Translated.With(tag)), nil

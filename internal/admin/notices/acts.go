@@ -36,7 +36,7 @@ func (a *Area) actNamed(
 	if err != nil {
 		return NoticeDetail{}, err
 	}
-	row, err := a.Store.Change(ctx, c.Site, c.Notice, in.Revision, func(n *store.Notice, next int) (store.Entry, error) {
+	row, err := a.ChangeNotice(c, a.Store, c.Notice, in.Revision, func(n *store.Notice, next int) (store.Entry, error) {
 		was, number := n.Working(), n.Number
 		if err := change(n, next); err != nil {
 			return store.Entry{}, err
@@ -68,9 +68,6 @@ func (a *Area) publish(c *base.Call, in Step) (NoticeDetail, error) {
 	return a.Act(c, in, history.Published.With(), func(n *store.Notice, next int) error {
 		if n.Draft == nil {
 			return base.Refuse("There is nothing new to publish.")
-		}
-		if err := c.MayCode(*n.Draft); err != nil {
-			return err
 		}
 		says := !n.Draft.GetCode().Empty()
 		for _, w := range n.Draft.Wordings() {
@@ -106,9 +103,6 @@ func (a *Area) resume(c *base.Call, in Step) (NoticeDetail, error) {
 	return a.Act(c, in, history.Resumed.With(), func(n *store.Notice, _ int) error {
 		if n.State != bundle.Paused {
 			return base.Refuse("It is not paused.")
-		}
-		if err := c.MayCode(both(n)...); err != nil {
-			return err
 		}
 		n.State = bundle.Published
 		return nil
@@ -164,7 +158,7 @@ func (a *Area) endAt(c *base.Call, in EndAt) (NoticeDetail, error) {
 			return faults
 		}
 		// A draft that had the same time goes along.
-		if n.Draft != nil && Same(bundle.Notice{Schedule: n.Draft.Schedule}, bundle.Notice{Schedule: n.Published.Schedule}) {
+		if n.Draft != nil && base.Same(bundle.Notice{Schedule: n.Draft.Schedule}, bundle.Notice{Schedule: n.Published.Schedule}) {
 			draft := *n.Draft
 			draft.Schedule = &ended
 			n.Draft = &draft
@@ -174,10 +168,10 @@ func (a *Area) endAt(c *base.Call, in EndAt) (NoticeDetail, error) {
 	})
 }
 
-// pauseAll pauses all that is out, or resumes what it paused.
+// pauseAll pauses all that is out, or resumes what it paused, but what the person may not resume.
 func (a *Area) pauseAll(c *base.Call, in PauseAll) (Paused, error) {
 	ctx := c.Request.Context()
-	out := Paused{Notices: []string{}}
+	out := Paused{Notices: []string{}, Left: []string{}}
 	site, err := a.Store.Site(ctx, c.Site)
 	if err != nil {
 		return out, err
@@ -186,7 +180,7 @@ func (a *Area) pauseAll(c *base.Call, in PauseAll) (Paused, error) {
 	if !in.Pause {
 		from, to, deed = to, from, history.ResumedAll
 	}
-	err = a.Store.Together(ctx, func(st *store.Store) error {
+	err = a.Together(c, func(st *store.Store) error {
 		rows, err := st.Notices(ctx, c.Site)
 		if err != nil {
 			return err
@@ -195,7 +189,13 @@ func (a *Area) pauseAll(c *base.Call, in PauseAll) (Paused, error) {
 			if row.State != from || !in.Pause && !slices.Contains(in.Notices, row.ID) {
 				continue
 			}
-			_, err := st.Change(ctx, c.Site, row.ID, row.Revision, func(n *store.Notice, _ int) (store.Entry, error) {
+			after := row
+			after.State = to
+			if base.MayChange(c.Person, row, after) != nil {
+				out.Left = append(out.Left, row.Working().GetTitle())
+				continue
+			}
+			_, err := a.ChangeNotice(c, st, row.ID, row.Revision, func(n *store.Notice, _ int) (store.Entry, error) {
 				n.State = to
 				h := a.Entry(c, site.Site, n.Working(), deed.With())
 				h.Number = n.Number
@@ -209,7 +209,7 @@ func (a *Area) pauseAll(c *base.Call, in PauseAll) (Paused, error) {
 		return nil
 	})
 	if err != nil {
-		return Paused{Notices: []string{}}, err
+		return Paused{}, err
 	}
 	a.Hub.Changed(ctx, c.Site)
 	return out, nil
@@ -231,11 +231,8 @@ func (a *Area) restore(c *base.Call, in Step) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	return a.Act(c, in, history.Restored.With(), func(n *store.Notice, _ int) error {
-		if err := c.MayCode(append(both(n), doc)...); err != nil {
-			return err
-		}
 		n.Draft = &doc
-		if n.Published != nil && Same(doc, *n.Published) {
+		if n.Published != nil && base.Same(doc, *n.Published) {
 			n.Draft = nil
 		}
 		return nil
@@ -295,9 +292,6 @@ func (a *Area) undelete(c *base.Call, in Step) (NoticeDetail, error) {
 	}
 	in.Revision = cmp.Or(in.Revision, row.Revision)
 	return a.Act(c, in, history.Undeleted.With(), func(n *store.Notice, _ int) error {
-		if err := c.MayCode(both(n)...); err != nil {
-			return err
-		}
 		n.Deleted = false
 		return nil
 	})

@@ -23,16 +23,6 @@ import (
 	"mastflag/internal/store"
 )
 
-// both are the texts of a notice: what is out, and the draft.
-func both(n *store.Notice) (out []bundle.Notice) {
-	for _, d := range []*bundle.Notice{n.Published, n.Draft} {
-		if d != nil {
-			out = append(out, *d)
-		}
-	}
-	return out
-}
-
 // checkCode reads code as it is written, and says what a page's policy has to allow.
 func (a *Area) checkCode(_ *base.Call, in bundle.PageCode) (CodeCheck, error) {
 	out := CodeCheck{Faults: []CodeFault{}, Policy: []code.PolicySource{}}
@@ -48,6 +38,15 @@ func (a *Area) checkCode(_ *base.Call, in bundle.PageCode) (CodeCheck, error) {
 // place takes a notice off a page, or puts it on one, in what is out and in the
 // draft alike (rule B4); or puts both back as they were.
 func (a *Area) place(c *base.Call, in Placing) (Placed, error) {
+	if ways := []bool{in.Off != "", in.On != "", in.Put != nil}; len(slices.DeleteFunc(ways, func(set bool) bool {
+		return !set
+	})) != 1 {
+		return Placed{}, problem.Problem{
+			Status: http.StatusBadRequest,
+			Title:  "Not understood",
+			Detail: "Give one of off, on and put: the page to take it off, the page to put it on, or what was there before.",
+		}
+	}
 	ctx := c.Request.Context()
 	site, err := a.Store.Site(ctx, c.Site)
 	if err != nil {
@@ -88,11 +87,6 @@ func (a *Area) place(c *base.Call, in Placing) (Placed, error) {
 		return n, nil
 	}
 	step := func(n *store.Notice, next int) error {
-		if in.Off == "" {
-			if err := c.MayCode(both(n)...); err != nil {
-				return err
-			}
-		}
 		if n.Draft != nil {
 			was.Draft = n.Draft.Pages
 			d, err := change(*n.Draft, put(in.Put, func(p Placement) *pages.Conditions { return p.Draft }))
@@ -106,7 +100,7 @@ func (a *Area) place(c *base.Call, in Placing) (Placed, error) {
 		}
 		was.Out = n.Published.Pages
 		d, err := change(*n.Published, put(in.Put, func(p Placement) *pages.Conditions { return p.Out }))
-		if err != nil || Same(d, *n.Published) {
+		if err != nil || base.Same(d, *n.Published) {
 			return err
 		}
 		if faults := d.Check(site.Site); faults != nil {
@@ -142,13 +136,10 @@ func (a *Area) republish(c *base.Call, in Step) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	return a.Act(c, in, history.Republished.With(), func(n *store.Notice, _ int) error {
-		if err := c.MayCode(doc); err != nil {
-			return err
-		}
 		if n.State != bundle.Draft || n.Published != nil {
 			return base.Refuse("It is published.")
 		}
-		if n.Draft != nil && Same(*n.Draft, doc) {
+		if n.Draft != nil && base.Same(*n.Draft, doc) {
 			n.Draft = nil
 		}
 		n.Published, n.Number, n.State = &doc, lines[i].Number, bundle.Published

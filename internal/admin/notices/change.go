@@ -1,9 +1,7 @@
 package notices
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
@@ -36,10 +34,7 @@ func (a *Area) changeNotice(c *base.Call, in NoticeChange) (NoticeDetail, error)
 	if err := a.haveImages(ctx, c.Site, n); err != nil {
 		return NoticeDetail{}, err
 	}
-	_, err = a.Store.Change(ctx, c.Site, c.Notice, in.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
-		if err := c.MayCode(append(both(row), n)...); err != nil {
-			return store.Entry{}, err
-		}
+	_, err = a.ChangeNotice(c, a.Store, c.Notice, in.Revision, func(row *store.Notice, _ int) (store.Entry, error) {
 		// Only the first change since it was last out is a line of history.
 		var deed history.Deed
 		if row.Draft == nil {
@@ -48,7 +43,7 @@ func (a *Area) changeNotice(c *base.Call, in NoticeChange) (NoticeDetail, error)
 		if n.Content != nil {
 			n.Content.Wordings = wording.Marked(row.Working().Wordings(), n.Content.Wordings, site.Language)
 		}
-		if row.Published != nil && Same(n, *row.Published) {
+		if row.Published != nil && base.Same(n, *row.Published) {
 			row.Draft = nil
 		} else {
 			row.Draft = &n
@@ -89,7 +84,7 @@ func sayTheSame(row store.Notice, n bundle.Notice, language string) bool {
 		n.Content = &content
 	}
 	have.ID, n.ID = "", ""
-	return Same(have, n)
+	return base.Same(have, n)
 }
 
 // Sanitise cleans a notice's texts and returns what had to be taken out.
@@ -153,14 +148,6 @@ func (a *Area) haveImages(ctx context.Context, site string, n bundle.Notice) err
 		}
 	}
 	return nil
-}
-
-// Same reports whether two notices say the same.
-func Same(a, b bundle.Notice) bool {
-	a.State, a.PublishedAt, b.State, b.PublishedAt = "", nil, "", nil
-	x, errX := json.Marshal(a)
-	y, errY := json.Marshal(b)
-	return errX == nil && errY == nil && bytes.Equal(x, y)
 }
 
 // tooMany refuses a notice that is published with which the site's have too many

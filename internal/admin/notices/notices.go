@@ -141,6 +141,7 @@ func (a *Area) newNotice(c *base.Call, in NewNotice) (NoticeDetail, error) {
 		return NoticeDetail{}, err
 	}
 	deed := history.Began.With()
+	var from *bundle.Notice
 	switch {
 	case in.CopyOf != "":
 		row, err := a.Store.Notice(ctx, c.Site, in.CopyOf)
@@ -148,6 +149,8 @@ func (a *Area) newNotice(c *base.Call, in NewNotice) (NoticeDetail, error) {
 			return NoticeDetail{}, err
 		}
 		doc = row.Working()
+		original := doc
+		from = &original
 		doc.Title = "Copy of " + doc.GetTitle()
 		if doc.CopyOf = nil; doc.Kind == bundle.KindBlock {
 			doc.CopyOf = &bundle.Copy{ID: row.ID, Mark: row.Out().TextMark()}
@@ -167,11 +170,9 @@ func (a *Area) newNotice(c *base.Call, in NewNotice) (NoticeDetail, error) {
 			}
 		}
 		doc = all[i].Notice
+		from = &all[i].Notice
 		doc.Title = cmp.Or(doc.Title, all[i].Name)
 		deed = history.BeganFrom.With(all[i].Name)
-	}
-	if err := c.MayCode(doc); err != nil {
-		return NoticeDetail{}, err
 	}
 	doc.Title = cmp.Or(strings.TrimSpace(in.Title), doc.Title)
 	if len([]rune(doc.Title)) > 200 {
@@ -187,7 +188,7 @@ func (a *Area) newNotice(c *base.Call, in NewNotice) (NoticeDetail, error) {
 		if n > 1 || audience.Reserved(slug) {
 			doc.ID = fmt.Sprintf("%s-%d", slug, n)
 		}
-		err = a.Store.AddNotice(ctx, c.Site, doc, a.Entry(c, site.Site, doc, deed))
+		err = a.AddNotice(c, from, doc, a.Entry(c, site.Site, doc, deed))
 		if !errors.Is(err, store.ErrExists) || n > 500 {
 			break
 		}

@@ -28,6 +28,8 @@ type PauseAll struct {
 // Paused are the notices that were paused or resumed.
 type Paused struct {
 	Notices []string `json:"notices"`
+	// Titles of those that stay paused because the person may not resume them: code.
+	Left []string `json:"left"`
 }
 
 // A NoticeDetail is a notice as its room shows it.

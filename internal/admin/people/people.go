@@ -2,11 +2,11 @@
 package people
 
 import (
-	"errors"
 	"fmt"
 	"net/http"
 	"slices"
 	"strings"
+	"time"
 
 	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
@@ -53,15 +53,18 @@ func (a *Area) people(c *base.Call, _ base.Nothing) (PeopleList, error) {
 	if err != nil {
 		return out, err
 	}
-	for _, p := range people {
-		if c.Person.MayTouch(p) {
-			out.People = append(out.People, personOf(p))
-		}
+	invitations, err := a.Store.Invitations(c.Request.Context())
+	ends := map[string]time.Time{}
+	for _, i := range invitations {
+		ends[i.Email] = i.Ends
 	}
-	invited, err := a.Store.Invitations(c.Request.Context())
-	for _, i := range invited {
-		if c.Person.MayTouch(i.Person) {
-			out.Invited = append(out.Invited, Invited{personOf(i.Person), i.Ends})
+	for _, p := range people {
+		switch {
+		case !c.Person.MayTouch(p):
+		case p.Password == "":
+			out.Invited = append(out.Invited, Invited{personOf(p), ends[p.Email], !a.Clock.Now().Before(ends[p.Email])})
+		default:
+			out.People = append(out.People, personOf(p))
 		}
 	}
 	return out, err
@@ -123,14 +126,9 @@ func (a *Area) changePerson(c *base.Call, in Person) (PeopleList, error) {
 	if err != nil {
 		return PeopleList{}, err
 	}
-	err = a.replacePeople(c, a.Store, p.Email, func(have store.Person) []store.Person {
-		have.Role, have.Sites, have.Contacts = p.Role, p.Sites, p.Contacts
-		return []store.Person{have}
-	}, history.Made.With(p.Email, p.Role))
-	if err != nil {
-		return PeopleList{}, err
-	}
-	return a.people(c, base.Nothing{})
+	return a.alter(c, p.Email, history.Made.With(p.Email, p.Role), func(st *store.Store) ([]store.Invitation, error) {
+		return st.SetRights(c.Request.Context(), p, a.Clock.Now())
+	})
 }
 
 func (a *Area) removePerson(c *base.Call, in base.Address) (PeopleList, error) {
@@ -138,65 +136,52 @@ func (a *Area) removePerson(c *base.Call, in base.Address) (PeopleList, error) {
 	if err != nil {
 		return PeopleList{}, err
 	}
-	if err := a.invitationIsOurs(c, email); err != nil {
-		return PeopleList{}, err
-	}
+	return a.alter(c, email, history.TookOff.With(email), func(st *store.Store) ([]store.Invitation, error) {
+		return st.RemovePerson(c.Request.Context(), email, a.Clock.Now())
+	})
+}
+
+// alter changes or removes a person whom the asking one may touch, leaving someone who may set
+// things up; change returns the letters that hold no longer.
+func (a *Area) alter(
+	c *base.Call, email string, deed history.Deed, change func(*store.Store) ([]store.Invitation, error),
+) (PeopleList, error) {
 	ctx := c.Request.Context()
-	invited, _ := a.Store.InvitationTo(ctx, email)
-	err = a.Store.Together(ctx, func(st *store.Store) error {
-		if err := st.DropInvitation(ctx, email); err != nil {
+	var ended []store.Invitation
+	err := a.Together(c, func(st *store.Store) error {
+		have, err := st.Person(ctx, email)
+		if err != nil {
 			return err
 		}
-		err := a.replacePeople(
-			c,
-			st,
-			email,
-			func(store.Person) []store.Person { return nil },
-			history.TookOff.With(email),
-		)
-		if errors.Is(err, store.ErrNotFound) { // there was an invitation at most
-			return nil
+		if !c.Person.MayTouch(have) {
+			return errOtherSites
 		}
-		return err
+		if ended, err = change(st); err != nil {
+			return err
+		}
+		all, err := st.People(ctx)
+		if err != nil {
+			return err
+		}
+		if !slices.ContainsFunc(all, func(p store.Person) bool {
+			return p.Role == access.Administrator && len(p.Sites) == 0 && p.Password != ""
+		}) {
+			return errLastAdministrator
+		}
+		return st.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), By: c.By(), Deed: deed})
 	})
 	if err != nil {
 		return PeopleList{}, err
 	}
-	a.destroyLetter(invited)
-	return a.people(c, base.Nothing{})
-}
-
-// replacePeople puts others, or nobody, in place of a person.
-func (a *Area) replacePeople(
-	c *base.Call,
-	st *store.Store,
-	email string,
-	by func(store.Person) []store.Person,
-	deed history.Deed,
-) error {
-	ctx := c.Request.Context()
-	return st.Together(ctx, func(st *store.Store) error {
-		err := st.ChangePeople(ctx, func(all []store.Person) ([]store.Person, error) {
-			i := slices.IndexFunc(all, func(p store.Person) bool { return p.Email == email })
-			if i < 0 {
-				return nil, store.ErrNotFound
-			}
-			if !c.Person.MayTouch(all[i]) {
-				return nil, errOtherSites
-			}
-			all = slices.Replace(all, i, i+1, by(all[i])...)
-			if !slices.ContainsFunc(
-				all, func(p store.Person) bool { return p.Role == access.Administrator && len(p.Sites) == 0 },
-			) {
-				return nil, errLastAdministrator
-			}
-			return all, nil
-		})
-		if err != nil {
-			return err
+	a.destroyLetters(ended...)
+	if email == c.Person.Email { // who may not see the list any more is not told of it
+		now, err := a.Store.Person(ctx, email)
+		if err != nil || now.Role != access.Administrator {
+			return PeopleList{People: []Person{}, Invited: []Invited{}}, nil
 		}
-		return st.AddHistory(ctx, "", "", store.Entry{At: a.Clock.Now(), By: c.By(), Deed: deed})
-	})
+		c.Person = now
+	}
+	return a.people(c, base.Nothing{})
 }
 
 func (a *Area) mailbox(c *base.Call, _ base.Nothing) (Mailbox, error) {

@@ -25,6 +25,8 @@ type PeopleList struct {
 type Invited struct {
 	Person
 	Ends time.Time `json:"ends"`
+	// The invitation holds no longer.
+	Over bool `json:"over"`
 }
 
 // An InvitationAsk names an invitation by what its message holds.

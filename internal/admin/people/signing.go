@@ -78,14 +78,15 @@ func (a *Area) signIn(c *base.Call, in Credentials) (Person, error) {
 		"sign-in", "request", observe.Request(c.Context), "who", base.Truncated(in.Email, 200), "from", from.Address.String(),
 		"outcome", outcome,
 	)
-	if err != nil {
-		return Person{}, refusedTry(c, err, problem.Problem{
-			Status: http.StatusUnauthorized,
-			Title:  "Not signed in",
-			Detail: "The address or the password is not right.",
-		})
+	wrong := problem.Problem{
+		Status: http.StatusUnauthorized,
+		Title:  "Not signed in",
+		Detail: "The address or the password is not right.",
 	}
-	return personOf(p), a.Access.Begin(ctx, c.Writer, p, from)
+	if err != nil {
+		return Person{}, refusedTry(c, err, wrong)
+	}
+	return personOf(p), refusedTry(c, a.Access.Begin(ctx, c.Writer, p, from), wrong)
 }
 
 func (a *Area) signOut(c *base.Call, _ base.Nothing) (base.Nothing, error) {
@@ -153,16 +154,25 @@ func (a *Area) changePassword(c *base.Call, in PasswordChange) (base.Nothing, er
 			Detail: "The old password is not right.",
 		})
 	}
-	if p.Password, err = access.HashPassword(ctx, in.New); err != nil {
+	hash, err := access.HashPassword(ctx, in.New)
+	if err != nil {
 		return base.Nothing{}, refusedTry(c, err, problem.Problem{})
 	}
-	return base.Nothing{}, a.Store.Together(ctx, func(st *store.Store) error {
-		if err := st.PutPerson(ctx, p); err != nil {
+	var ended []store.Invitation
+	err = a.Together(c, func(st *store.Store) error {
+		if ended, err = st.SetPassword(ctx, p.Email, p.Password, hash, a.Clock.Now()); err != nil {
 			return err
 		}
 		// Whoever else is signed in with the old one is no longer.
 		return st.EndSessions(ctx, p.Email, c.Session.Mark)
 	})
+	if errors.Is(err, store.ErrNotFound) {
+		err = base.Refuse("Your password was changed meanwhile, in another browser or by a letter. Sign in with that one.")
+	}
+	if err == nil {
+		a.destroyLetters(ended...)
+	}
+	return base.Nothing{}, err
 }
 
 func (a *Area) sessions(c *base.Call, _ base.Nothing) (SessionList, error) {

@@ -94,7 +94,7 @@ func (a *Area) sendSnippet(c *base.Call, in base.Address) (base.Nothing, error) 
 	}); err != nil {
 		return base.Nothing{}, err
 	}
-	err = a.Store.Together(ctx, func(st *store.Store) error {
+	err = a.Together(c, func(st *store.Store) error {
 		if err := st.AddMessage(ctx, store.Message{
 			At: now, From: c.Person.Email, To: email, Subject: subject, Body: body, Letter: letter,
 		}); err != nil {
@@ -157,7 +157,7 @@ func (a *Area) newSite(c *base.Call, in NewSite) (SiteDetail, error) {
 	}
 	ctx := c.Request.Context()
 	key := site.Key
-	err = a.Store.Together(ctx, func(st *store.Store) error {
+	err = a.Together(c, func(st *store.Store) error {
 		for n := 2; ; n++ {
 			err := st.AddSite(ctx, site)
 			if err == nil {
@@ -168,12 +168,8 @@ func (a *Area) newSite(c *base.Call, in NewSite) (SiteDetail, error) {
 			}
 			site.Key = fmt.Sprintf("%s-%d", key, n)
 		}
-		if len(c.Person.Sites) == 0 {
-			return nil
-		}
 		// Whoever works on some sites works on the one they made.
-		c.Person.Sites = append(c.Person.Sites, site.Key)
-		return st.PutPerson(ctx, c.Person)
+		return st.GiveSite(ctx, c.Person.Email, site.Key)
 	})
 	if err != nil {
 		return SiteDetail{}, err
@@ -314,6 +310,13 @@ func (a *Area) changeSite(c *base.Call, in SiteChange) (SiteDetail, error) {
 			}
 		}
 	}
+	rows, err := a.Store.Notices(c.Request.Context(), c.Site)
+	if err == nil {
+		err = base.MayKeep(c.Person, have.Site, in.Site, rows)
+	}
+	if err != nil {
+		return SiteDetail{}, err
+	}
 	if !have.SharedMemory && in.Site.HidesOwnCookie() {
 		setup := in.Site.Setup()
 		setup.Inventory = append(slices.Clone(setup.Inventory), consent.OwnCookie())
@@ -376,11 +379,8 @@ func (a *Area) putSite(c *base.Call, site bundle.Site, revision int, deed histor
 			}
 		}
 	}
-	if err := a.Store.PutSite(ctx, site, revision, store.Entry{
-		At:   a.Clock.Now(),
-		By:   c.By(),
-		Deed: deed,
-		Line: site.Name,
+	if err := a.Together(c, func(st *store.Store) error {
+		return st.PutSite(ctx, site, revision, store.Entry{At: a.Clock.Now(), By: c.By(), Deed: deed, Line: site.Name})
 	}); err != nil {
 		return SiteDetail{}, err
 	}

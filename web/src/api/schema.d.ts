@@ -6384,6 +6384,8 @@ export interface components {
       contacts?: boolean
       /** Format: date-time */
       ends: string
+      /** @description The invitation holds no longer. */
+      over: boolean
     }
     /** @description An Item is one thing that the site keeps on visitors' machines, or fetches from others. */
     Item: {
@@ -7080,6 +7082,8 @@ export interface components {
     /** @description Paused are the notices that were paused or resumed. */
     Paused: {
       notices: string[]
+      /** @description Titles of those that stay paused because the person may not resume them: code. */
+      left: string[]
     }
     /** @description PeopleList is who may work here, and who is invited. */
     PeopleList: {

@@ -82,8 +82,10 @@ const pauseAll = () =>
     const paused = await api.pauseAll(site.value, { pause: true })
     await refresh()
     tell(`Paused: ${paused.notices.length} notices. No visitor sees them.`, 'success', async () => {
-      await api.pauseAll(site.value, { pause: false, notices: paused.notices })
+      const { left } = await api.pauseAll(site.value, { pause: false, notices: paused.notices })
       await refresh()
+      if (left.length)
+        tell(`An administrator has to resume ${left.map((title) => `“${title}”`).join(', ')}: it is code.`)
     })
   })
 const end = (n: Card, until: string) =>

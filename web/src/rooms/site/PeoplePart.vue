@@ -39,6 +39,9 @@ const renew = (p: Person) =>
     () => api.invite(p),
     `A letter with the way to a new password is for ${p.email} alone. Whoever runs the program passes it on.`,
   )
+const again = (p: Person) => put(() => api.invite(person(p)), `The invitation to ${p.email} lies in the mailbox.`)
+/** What can be said of a person, without what is known of their invitation. */
+const person = ({ email, name, role, sites, contacts }: Person): Person => ({ email, name, role, sites, contacts })
 const remove = (email: string, done: string) => put(() => api.removePerson(email), done)
 </script>
 
@@ -110,13 +113,17 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
         <tr v-for="p in list.invited" :key="'invited ' + p.email" class="invited">
           <td>
             {{ p.name || p.email }}<br /><span class="quiet small"
-              >{{ p.email }}, invited until {{ view && say(p.ends, view.zone) }}</span
+              >{{ p.email }},
+              {{ p.over ? 'the invitation is over' : `invited until ${view && say(p.ends, view.zone)}` }}</span
             >
           </td>
           <td>{{ p.role }}</td>
           <td>{{ p.sites.length ? p.sites.map(nameOf).join(', ') : 'all sites' }}</td>
           <td class="quiet small">{{ p.role === 'administrator' || p.contacts ? 'sees them' : 'does not' }}</td>
-          <td>
+          <td class="ways">
+            <el-button v-if="p.over" text size="small" :aria-label="`Invite ${p.email} again`" @click="again(p)"
+              >Invite again</el-button
+            >
             <el-button
               text
               :aria-label="`Take back the invitation to ${p.email}`"

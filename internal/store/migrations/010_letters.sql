@@ -1,0 +1,31 @@
+-- +goose Up
+-- Someone who is invited is a person without a password, and what they may do stands in person alone.
+INSERT INTO person(email, name, role, sites, password, contacts)
+SELECT email, name, role, sites, '', contacts FROM invitation WHERE email NOT IN (SELECT email FROM person);
+
+-- An invitation says whom its letter lets in, and for what: no rights.
+CREATE TABLE invitation_010 (
+  token   TEXT PRIMARY KEY,               -- SHA-256 of what the letter holds
+  person  TEXT NOT NULL UNIQUE REFERENCES person(email) ON DELETE CASCADE,
+  sender  TEXT NOT NULL,                  -- address of whoever sent it, '' where that is not known
+  purpose TEXT NOT NULL,                  -- join, password
+  ends    INTEGER NOT NULL                -- Unix time in milliseconds
+) STRICT;
+INSERT INTO invitation_010(token, person, sender, purpose, ends)
+SELECT token, email,
+  coalesce(
+    (SELECT sender FROM message WHERE letter = substr(invitation.token, 1, 16) || '.eml'),
+    (SELECT sender FROM message WHERE recipient = invitation.email ORDER BY id DESC LIMIT 1), ''
+  ),
+  iif((SELECT password FROM person WHERE person.email = invitation.email) = '', 'join', 'password'), ends
+FROM invitation;
+DROP TABLE invitation;
+ALTER TABLE invitation_010 RENAME TO invitation;
+
+-- +goose Down
+DROP TABLE invitation;
+CREATE TABLE invitation (
+  token TEXT PRIMARY KEY, email TEXT NOT NULL UNIQUE, name TEXT NOT NULL, role TEXT NOT NULL, sites TEXT NOT NULL,
+  ends INTEGER NOT NULL, contacts INTEGER NOT NULL DEFAULT 0
+) STRICT;
+DELETE FROM person WHERE password = '';
