@@ -303,6 +303,32 @@ func TestStoppedInMidRequest(t *testing.T) {
 	assert.NoError(t, err)
 }
 
+// Told to stop, it stops within fifteen seconds whatever is under way: here a request whose end
+// never comes, and a receiver of contacts that does not answer (./internal/post).
+func TestStopsWhateverIsUnderWay(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	code, _, errs := command(t, asks, "import", "--data", dir, "--bundle", "-")
+	require.Equal(t, 0, code, errs)
+	p := serve(t, dir)
+	in, out := io.Pipe()
+	defer out.Close()
+	r, err := http.NewRequest("POST", p.base+"/r/sundrey?mark="+p.asked().Mark, in)
+	require.NoError(t, err)
+	go func() {
+		if res, err := http.DefaultClient.Do(r); err == nil {
+			res.Body.Close()
+		}
+	}()
+	_, err = io.WriteString(out, `{"id":`)
+	require.NoError(t, err)
+	time.Sleep(200 * time.Millisecond) // for what was sent to arrive
+	began := time.Now()
+	require.NoError(t, p.cmd.Process.Signal(syscall.SIGTERM))
+	require.NoError(t, p.cmd.Wait())
+	assert.Less(t, time.Since(began), 15*time.Second)
+}
+
 // Two programs on one folder: what either takes in makes one whole chain, and
 // what is published by a third reaches the visitors of both.
 func TestTwoProgramsOnOneFolder(t *testing.T) {

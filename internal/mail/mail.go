@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"net"
@@ -113,8 +114,26 @@ func NewServer(address, password string) (*Server, error) {
 	return s, nil
 }
 
-// Send gives a letter to the server. The error is Refused if it will never take it; any other
-// may be over the next time, and the letter may have been taken all the same.
+// dial returns what connects to the server: a connection that ends with ctx, which bounds the whole
+// of a letter and not each of its steps.
+func (s *Server) dial(ctx context.Context) gomail.DialContextFunc {
+	return func(dialing context.Context, network, address string) (c net.Conn, err error) {
+		if s.implicit {
+			c, err = (&tls.Dialer{Config: &tls.Config{ServerName: s.host, MinVersion: tls.VersionTLS12}}).
+				DialContext(dialing, network, address)
+		} else {
+			c, err = (&net.Dialer{}).DialContext(dialing, network, address)
+		}
+		if err == nil {
+			context.AfterFunc(ctx, func() { c.Close() })
+		}
+		return c, err
+	}
+}
+
+// Send gives a letter to the server, and returns once ctx ends whatever that does. The error is
+// Refused if it will never take it; any other may be over the next time, and the letter may have
+// been taken all the same.
 func (s *Server) Send(ctx context.Context, letter []byte) error {
 	m, err := gomail.EMLToMsgFromReader(bytes.NewReader(letter))
 	if err != nil {
@@ -126,7 +145,9 @@ func (s *Server) Send(ctx context.Context, letter []byte) error {
 		}
 		m.SetGenHeader("Auto-Submitted", read.Header.Get("Auto-Submitted"))
 	}
-	options := []gomail.Option{gomail.WithPort(s.port), gomail.WithTimeout(s.timeout)}
+	options := []gomail.Option{
+		gomail.WithPort(s.port), gomail.WithTimeout(s.timeout), gomail.WithDialContextFunc(s.dial(ctx)),
+	}
 	switch {
 	case s.plain:
 		options = append(options, gomail.WithTLSPolicy(gomail.NoTLS))

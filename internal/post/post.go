@@ -1,6 +1,6 @@
 // Package post has what is to go out go out: letters, by a mail server or the stand-in for
 // one, and contacts that are passed on. What fails is tried again, later and later, under the
-// same key.
+// same key. Each receiver has a queue of its own, so that one that hangs holds up nobody else.
 package post
 
 import (
@@ -10,11 +10,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"log/slog"
 	"net/http"
 	"strings"
 	"sync"
-	"sync/atomic"
 	"time"
 
 	"mastflag/core/form"
@@ -30,10 +28,8 @@ import (
 )
 
 const (
-	maxConcurrent = 8                   // so many are under way at once
-	giveUpAfter   = 4 * 24 * time.Hour  // after that something is given up
-	showFor       = 30 * 24 * time.Hour // for so long it is shown that it went out
-	timeout       = 20 * time.Second    // of a web address, for all of its answer
+	giveUpAfter = 4 * 24 * time.Hour  // after that something is given up
+	showFor     = 30 * 24 * time.Hour // for so long it is shown that it went out
 )
 
 // A Carrier carries what is to go out.
@@ -50,6 +46,7 @@ type Carrier struct {
 
 	once sync.Once
 	wake chan struct{}
+	lines
 }
 
 // Wake has the carrier look now whether something is to go out.
@@ -63,77 +60,6 @@ func (c *Carrier) Wake() {
 func (c *Carrier) bell() chan struct{} {
 	c.once.Do(func() { c.wake = make(chan struct{}, 1) })
 	return c.wake
-}
-
-// Run carries until ctx ends, and finishes what it took up.
-func (c *Carrier) Run(ctx context.Context) {
-	tick := time.NewTicker(30 * time.Second)
-	defer tick.Stop()
-	for {
-		if err := c.Carry(context.WithoutCancel(ctx)); err != nil {
-			slog.Error("what is to go out was not read", "error", err)
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-c.bell():
-		case <-tick.C:
-		}
-	}
-}
-
-// Carry tries all that is due, each once.
-func (c *Carrier) Carry(ctx context.Context) error {
-	for {
-		now := c.Clock.Now()
-		due, err := c.Store.DueOutgoing(ctx, now, 10*maxConcurrent)
-		if err != nil || len(due) == 0 {
-			return err
-		}
-		var wait sync.WaitGroup
-		var unsettled atomic.Bool
-		places := make(chan struct{}, maxConcurrent)
-		for _, o := range due {
-			places <- struct{}{}
-			wait.Go(func() {
-				defer func() { <-places }()
-				if err := c.Store.SettleOutgoing(ctx, c.try(ctx, o)); err != nil {
-					slog.Error("how something went out was not kept; it is tried again", "key", o.Key, "error", err)
-					unsettled.Store(true) // and would be due again at once
-				}
-			})
-		}
-		wait.Wait()
-		if len(due) < 10*maxConcurrent || unsettled.Load() {
-			return nil
-		}
-	}
-}
-
-// try sends something and returns it as it stands then.
-func (c *Carrier) try(ctx context.Context, o store.Outgoing) store.Outgoing {
-	var err error
-	switch o.Kind {
-	case store.OutLetter:
-		err = c.letter(ctx, o)
-	case store.OutConfirm, store.OutMail:
-		err = c.mail(ctx, o)
-	default:
-		err = c.web(ctx, o)
-	}
-	now := c.Clock.Now()
-	o.Tries++
-	var refused mail.Refused
-	switch {
-	case err == nil:
-		o.State, o.Ended, o.Why = store.OutDone, now, ""
-	case errors.As(err, &refused) || now.Sub(o.At) > giveUpAfter:
-		o.State, o.Ended, o.Why = store.OutGivenUp, now, shortened(err)
-		slog.Warn("something did not go out and is given up", "kind", o.Kind, "key", o.Key, "why", o.Why)
-	default:
-		o.Next, o.Why = now.Add(backoff(o.Tries)), shortened(err)
-	}
-	return o
 }
 
 // shortened is an error as people read it, without its end where that is long.
@@ -169,7 +95,7 @@ func (c *Carrier) letter(ctx context.Context, o store.Outgoing) error {
 	if c.Server == nil {
 		return errors.New("there is no mail server: start the program with --smtp")
 	}
-	if err := c.Server.Send(ctx, raw); err != nil {
+	if err := failed(c.Server.Send(ctx, raw)); err != nil {
 		return err
 	}
 	return c.Office.Destroy(o.Letter)
@@ -205,7 +131,7 @@ func (c *Carrier) mail(ctx context.Context, o store.Outgoing) error {
 		if err != nil {
 			return mail.Refused{Why: err.Error()}
 		}
-		return c.Server.Send(ctx, raw)
+		return failed(c.Server.Send(ctx, raw))
 	}
 	// The stand-in: the letter lies in the folder, and the mailbox shows it. What it says is in the
 	// file alone, which goes with the contact.
@@ -252,8 +178,6 @@ func (c *Carrier) web(ctx context.Context, o store.Outgoing) error {
 	if err != nil {
 		return err
 	}
-	ctx, cancel := context.WithTimeout(ctx, timeout)
-	defer cancel()
 	r, err := http.NewRequestWithContext(ctx, http.MethodPost, o.Recipient, bytes.NewReader(body))
 	if err != nil {
 		return mail.Refused{Why: err.Error()}
@@ -266,7 +190,7 @@ func (c *Carrier) web(ctx context.Context, o store.Outgoing) error {
 	// A redirect is an answer, not an address: what is signed is signed for one.
 	reply, err := c.Web.RoundTrip(r)
 	if err != nil {
-		return err
+		return failed(err)
 	}
 	defer reply.Body.Close()
 	io.Copy(io.Discard, io.LimitReader(reply.Body, 64<<10))
@@ -276,7 +200,11 @@ func (c *Carrier) web(ctx context.Context, o store.Outgoing) error {
 	case reply.StatusCode == http.StatusGone:
 		return mail.Refused{Why: "the address answered 410: it wants nothing any more"}
 	}
-	return fmt.Errorf("the address answered %s", reply.Status)
+	err = fmt.Errorf("the address answered %s", reply.Status)
+	if reply.StatusCode >= 500 || reply.StatusCode == http.StatusTooManyRequests {
+		return failed(err)
+	}
+	return err
 }
 
 // SecretName is under which name the secret of a site's signatures is kept.
@@ -313,6 +241,7 @@ func (c *Carrier) subject(ctx context.Context, o store.Outgoing) (form.Contact, 
 // what went out long ago, with all that the stand-in has of either; it returns how many contacts.
 func (c *Carrier) Expire(ctx context.Context, k *contacts.Keeper) (int64, error) {
 	n, letters, err := k.Expire(ctx, c.Clock.Now())
+	err = errors.Join(err, c.Store.GiveUpOutgoing(ctx, c.Clock.Now().Add(-giveUpAfter), c.Clock.Now()))
 	old, wrong := c.Store.ExpireOutgoing(ctx, c.Clock.Now().Add(-showFor))
 	return n, errors.Join(err, wrong, c.destroy(letters), c.destroy(old))
 }

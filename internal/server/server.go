@@ -326,12 +326,18 @@ func (s *Server) gauges() {
 	)
 }
 
-// Run answers on the listener until ctx ends, then finishes what it took in.
-// It brings sites up to date when another process writes to the store, asks
-// feeds, and erases records that have been kept long enough.
+// How long stopping takes at most: until requests are cut off, and until what goes on beside them
+// is left as it is. Nothing that was acknowledged depends on either.
+const (
+	maxFinish = 10 * time.Second
+	maxStop   = 13 * time.Second
+)
+
+// Run answers on the listener until ctx ends, then finishes what it took in, as far as that does
+// not take longer than maxStop. It brings sites up to date when another process writes to the
+// store, asks feeds, and erases records that have been kept long enough.
 func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	var wg sync.WaitGroup
-	defer wg.Wait() // nothing writes after it has returned
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
 	for _, work := range []func(context.Context){
@@ -340,7 +346,21 @@ func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	} {
 		wg.Go(func() { work(ctx) })
 	}
-	return Serve(ctx, l, s.Handler)
+	late := make(chan struct{})
+	context.AfterFunc(ctx, func() { time.AfterFunc(maxStop, func() { close(late) }) })
+	err := Serve(ctx, l, s.Handler)
+	stop()
+	done := make(chan struct{})
+	go func() {
+		wg.Wait()
+		close(done)
+	}()
+	select {
+	case <-done: // nothing writes any more
+	case <-late:
+		slog.Warn("stopped with work under way: it is taken up again at the next start")
+	}
+	return err
 }
 
 // Serve answers on the listener until ctx ends, then finishes what it took in.
@@ -359,10 +379,13 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
 		return err
 	case <-ctx.Done():
 	}
-	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), 15*time.Second)
+	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), maxFinish)
 	defer cancel()
 	if err := hs.Shutdown(stop); err != nil {
-		return fmt.Errorf("stopping: %w", err)
+		slog.Warn("requests that were still under way are cut off", "error", err)
+		if err := hs.Close(); err != nil {
+			return fmt.Errorf("stopping: %w", err)
+		}
 	}
 	if err := <-failed; !errors.Is(err, http.ErrServerClosed) {
 		return err

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"net/url"
 	"strings"
 	"time"
 
@@ -300,10 +301,26 @@ type Outgoing struct {
 	Why       string
 }
 
+// MailServer is the receiver of all letters.
+const MailServer = "mail"
+
+// receiver is who takes it: the mail server, or the host of a web address.
+func (o Outgoing) receiver() string {
+	if o.Kind != OutWeb {
+		return MailServer
+	}
+	if u, err := url.Parse(o.Recipient); err == nil && u.Host != "" {
+		return strings.ToLower(u.Host)
+	}
+	return o.Recipient
+}
+
 func addOutgoing(ctx context.Context, tx *sql.Tx, o Outgoing) error {
-	_, err := tx.ExecContext(ctx, "INSERT INTO outgoing(site, kind, contact, letter, recipient, key, at, state, next) "+
-		"VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?)", o.Site, o.Kind, o.Contact, o.Letter, o.Recipient, o.Key, o.At.UnixMilli(),
-		OutWaiting, o.At.UnixMilli())
+	_, err := tx.ExecContext(
+		ctx, "INSERT INTO outgoing(site, kind, contact, letter, recipient, receiver, key, at, state, next) "+
+			"VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+		o.Site, o.Kind, o.Contact, o.Letter, o.Recipient, o.receiver(), o.Key, o.At.UnixMilli(), OutWaiting, o.At.UnixMilli(),
+	)
 	return err
 }
 
@@ -323,16 +340,43 @@ func scanOutgoing(row *sql.Rows) (o Outgoing, err error) {
 	return o, err
 }
 
-// DueOutgoing returns what is to be tried now, the longest overdue first, limit at most.
-func (s *Store) DueOutgoing(ctx context.Context, now time.Time, limit int) ([]Outgoing, error) {
+// A Queue is what is to go out of one site, "" for letters about people, to one receiver.
+type Queue struct{ Receiver, Site string }
+
+// DueQueues returns those in which something is to be tried now, the longest overdue first.
+func (s *Store) DueQueues(ctx context.Context, now time.Time) ([]Queue, error) {
 	return query(
-		ctx,
-		s.on(),
-		scanOutgoing,
-		outgoingColumns+"WHERE state = 'waiting' AND next <= ? ORDER BY next, id LIMIT ?",
+		ctx, s.on(), func(row *sql.Rows) (q Queue, err error) { return q, row.Scan(&q.Receiver, &q.Site) },
+		"SELECT receiver, site FROM outgoing WHERE state = 'waiting' AND next <= ? GROUP BY receiver, site ORDER BY min(next)",
 		now.UnixMilli(),
-		limit,
 	)
+}
+
+// DueOutgoing returns what of a queue is to be tried now, the longest overdue first, limit at most.
+func (s *Store) DueOutgoing(ctx context.Context, q Queue, now time.Time, limit int) ([]Outgoing, error) {
+	return query(
+		ctx, s.on(), scanOutgoing,
+		outgoingColumns+"WHERE state = 'waiting' AND receiver = ? AND site = ? AND next <= ? ORDER BY next, id LIMIT ?",
+		q.Receiver, q.Site, now.UnixMilli(), limit,
+	)
+}
+
+// HoldOutgoing has all that waits for a receiver wait until an instant at least.
+func (s *Store) HoldOutgoing(ctx context.Context, receiver string, until time.Time) error {
+	_, err := s.exec(
+		ctx, "UPDATE outgoing SET next = ? WHERE state = 'waiting' AND receiver = ? AND next < ?", until.UnixMilli(), receiver,
+		until.UnixMilli(),
+	)
+	return err
+}
+
+// GiveUpOutgoing gives up what was to go out before an instant and was tried.
+func (s *Store) GiveUpOutgoing(ctx context.Context, before, now time.Time) error {
+	_, err := s.exec(
+		ctx, "UPDATE outgoing SET state = 'given-up', ended = ? WHERE state = 'waiting' AND at < ? AND tries > 0",
+		now.UnixMilli(), before.UnixMilli(),
+	)
+	return err
 }
 
 // SettleOutgoing keeps how a try went. What was erased meanwhile stays so.
@@ -343,7 +387,7 @@ func (s *Store) SettleOutgoing(ctx context.Context, o Outgoing) error {
 	}
 	_, err := s.exec(
 		ctx,
-		"UPDATE outgoing SET state = ?, tries = ?, next = ?, ended = ?, why = ? WHERE id = ?",
+		"UPDATE outgoing SET state = ?, tries = ?, next = max(next, ?), ended = ?, why = ? WHERE id = ?",
 		o.State,
 		o.Tries,
 		o.Next.UnixMilli(),

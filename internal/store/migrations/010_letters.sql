@@ -22,7 +22,16 @@ FROM invitation;
 DROP TABLE invitation;
 ALTER TABLE invitation_010 RENAME TO invitation;
 
+-- What goes out waits in a queue for each receiver: the mail server, or the host of a web address.
+ALTER TABLE outgoing ADD COLUMN receiver TEXT NOT NULL DEFAULT '';
+UPDATE outgoing SET receiver = iif(kind = 'web', recipient, 'mail');
+DROP INDEX outgoing_due;
+CREATE INDEX outgoing_due ON outgoing(receiver, site, next) WHERE state = 'waiting';
+
 -- +goose Down
+DROP INDEX outgoing_due;
+ALTER TABLE outgoing DROP COLUMN receiver;
+CREATE INDEX outgoing_due ON outgoing(next) WHERE state = 'waiting';
 DROP TABLE invitation;
 CREATE TABLE invitation (
   token TEXT PRIMARY KEY, email TEXT NOT NULL UNIQUE, name TEXT NOT NULL, role TEXT NOT NULL, sites TEXT NOT NULL,
