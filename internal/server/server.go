@@ -342,7 +342,7 @@ func (s *Server) Run(ctx context.Context, l net.Listener) error {
 	defer stop()
 	for _, work := range []func(context.Context){
 		s.Hub.Run, s.Feeds.Run, s.expire, s.Inspect.Run, s.Survey.Run, s.keepSeen,
-		s.Carrier.Run,
+		s.Carrier.Run, s.Admin.Sources.Run,
 	} {
 		wg.Go(func() { work(ctx) })
 	}

@@ -17,7 +17,6 @@ import (
 	"sync/atomic"
 
 	"github.com/mileusna/useragent"
-	"github.com/oschwald/maxminddb-golang/v2"
 	"golang.org/x/net/publicsuffix"
 	"golang.org/x/text/language"
 )
@@ -44,9 +43,9 @@ type Options struct {
 	Proxies []string
 }
 
-// Sources answers about requests. It is not altered after New.
+// Sources answers about requests. Only the table of places is altered after New, as a whole.
 type Sources struct {
-	places  *maxminddb.Reader
+	table   placesTable
 	groups  map[string][]string // of a country
 	classes []class
 	proxies []netip.Prefix
@@ -98,12 +97,8 @@ type class struct {
 // New reads the files that the options name.
 func New(o Options) (*Sources, error) {
 	s := &Sources{groups: map[string][]string{}}
-	var err error
-	if o.Places == "" {
-		s.places, err = maxminddb.OpenBytes(places)
-	} else {
-		s.places, err = maxminddb.Open(o.Places)
-	}
+	s.table.file = o.Places
+	err := s.table.open()
 	if err != nil {
 		return nil, fmt.Errorf("the file of places %s: %w", o.Places, err)
 	}
@@ -309,21 +304,24 @@ func (s *Sources) trusts(a netip.Addr) bool {
 	return slices.ContainsFunc(s.proxies, func(p netip.Prefix) bool { return p.Contains(a) })
 }
 
+// place is what the table says of a network.
+type place struct {
+	Country struct {
+		Code string `maxminddb:"iso_code"`
+	} `maxminddb:"country"`
+	Regions []struct {
+		Code string `maxminddb:"iso_code"`
+	} `maxminddb:"subdivisions"`
+}
+
 // Place returns the country (ISO 3166-1) and region (ISO 3166-2) of an
 // address, "" where they are not known.
 func (s *Sources) Place(a netip.Addr) (country, region string) {
 	if !a.IsValid() {
 		return "", ""
 	}
-	var found struct {
-		Country struct {
-			Code string `maxminddb:"iso_code"`
-		} `maxminddb:"country"`
-		Regions []struct {
-			Code string `maxminddb:"iso_code"`
-		} `maxminddb:"subdivisions"`
-	}
-	if err := s.places.Lookup(a).Decode(&found); err != nil || found.Country.Code == "" {
+	var found place
+	if err := s.table.now.Load().Lookup(a).Decode(&found); err != nil || found.Country.Code == "" {
 		return "", ""
 	}
 	if len(found.Regions) > 0 && found.Regions[0].Code != "" {

@@ -1,6 +1,7 @@
 package sources_test
 
 import (
+	"context"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -8,6 +9,8 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"testing/synctest"
+	"time"
 
 	"github.com/maxmind/mmdbwriter"
 	"github.com/maxmind/mmdbwriter/mmdbtype"
@@ -217,4 +220,71 @@ func TestPrivacySignal(t *testing.T) {
 		s.Fill(facts, sources.NewWants([]string{"consent.signal"}), r, func(string) bool { return false })
 		assert.Equal(t, c.want, facts["consent.signal"], c)
 	}
+}
+
+// The table of places is swapped whole when its file changes, also where that is written over in
+// place; one that breaks off or is none is refused, said, and leaves the table as it was.
+func TestPlacesAreReplaced(t *testing.T) {
+	write := func(file, country string) {
+		t.Helper()
+		tree, err := mmdbwriter.New(mmdbwriter.Options{DatabaseType: "places", RecordSize: 24})
+		require.NoError(t, err)
+		_, network, err := net.ParseCIDR("9.9.9.0/24")
+		require.NoError(t, err)
+		require.NoError(t, tree.Insert(network, mmdbtype.Map{
+			"country": mmdbtype.Map{"iso_code": mmdbtype.String(country)},
+		}))
+		f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o600)
+		require.NoError(t, err)
+		_, err = tree.WriteTo(f)
+		require.NoError(t, err)
+		require.NoError(t, f.Close())
+	}
+	synctest.Test(t, func(t *testing.T) {
+		file := filepath.Join(t.TempDir(), "places.mmdb")
+		write(file, "DE")
+		s, err := sources.New(sources.Options{Places: file})
+		require.NoError(t, err)
+		country := func() any {
+			facts := map[string]any{}
+			r := httptest.NewRequest("GET", "/", nil)
+			r.RemoteAddr = "9.9.9.9:1"
+			s.Fill(facts, sources.NewWants([]string{"place.country"}), r, func(string) bool { return false })
+			return facts["place.country"]
+		}
+		ctx, stop := context.WithCancel(t.Context())
+		defer stop()
+		go s.Run(ctx)
+		times := 0
+		changed := func() { // the file's clock is the machine's: each change gets a moment of its own
+			t.Helper()
+			times++
+			at := time.Now().Add(time.Duration(times) * time.Hour)
+			require.NoError(t, os.Chtimes(file, at, at))
+		}
+		assert.Equal(t, "DE", country())
+		write(file, "PL")
+		changed()
+		time.Sleep(9 * time.Second)
+		assert.Equal(t, "DE", country())
+		time.Sleep(20 * time.Second)
+		assert.Equal(t, "PL", country())
+		require.NoError(t, os.Truncate(file, 100)) // as while somebody copies another over it
+		changed()
+		time.Sleep(30 * time.Second)
+		assert.Equal(t, "PL", country())
+		assert.Contains(t, s.Trouble(), "The file of places cannot be read")
+		require.NoError(t, os.Remove(file))
+		time.Sleep(30 * time.Second)
+		assert.Equal(t, "PL", country())
+		assert.Contains(t, s.Trouble(), "no such file")
+		write(file, "FR")
+		changed()
+		time.Sleep(30 * time.Second)
+		assert.Equal(t, "FR", country())
+		assert.Empty(t, s.Trouble())
+		require.NoError(t, os.WriteFile(file, []byte("not a table"), 0o600))
+		_, err = sources.New(sources.Options{Places: file})
+		assert.ErrorContains(t, err, "the file of places")
+	})
 }

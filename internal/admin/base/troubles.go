@@ -14,6 +14,9 @@ func (a *Base) Troubles(site string) []string {
 	if why := a.Store.Trouble(); why != "" {
 		out = append(out, fmt.Sprintf("Nothing can be kept: %s. Visitors go on getting what was published.", why))
 	}
+	if why := a.Sources.Trouble(); why != "" {
+		out = append(out, why)
+	}
 	for _, b := range a.Hub.Behind() {
 		if site != "" && b.Site != site {
 			continue
