@@ -11,11 +11,21 @@ const style = async (name) =>
   )
 
 await build({
-  entryPoints: { site: 'src/site.ts', loader: 'src/loader.ts', inline: 'src/inline.ts' },
+  entryPoints: { loader: 'src/loader.ts', inline: 'src/inline.ts' },
   outdir,
   bundle: true,
   minify: true,
   format: 'iife',
+  target: 'es2022',
+  legalComments: 'none',
+})
+
+await build({
+  entryPoints: { site: 'src/site.ts' },
+  outdir,
+  bundle: true,
+  minify: true,
+  format: 'esm',
   target: 'es2022',
   define: { BASE_CSS: await style('bar.css') },
   legalComments: 'none',

@@ -155,7 +155,7 @@ func (h *Hub) Reload(ctx context.Context, key string) error {
 			return err
 		}
 	}
-	if err := h.store.KeepShown(ctx, key, shown); err != nil {
+	if err := h.store.KeepShown(ctx, key, shown, s.Bundle().Site.Displays(), h.clock.Now()); err != nil {
 		return err
 	}
 	old := *h.sites.Load()

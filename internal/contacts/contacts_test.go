@@ -164,3 +164,28 @@ func BenchmarkContacts(b *testing.B) {
 		b.ReportMetric(plain.Seconds()/ours.Seconds(), "of-raw")
 	}
 }
+
+// A form has addresses confirmed 500 times in an hour, a site 2,000 times; then it says how long
+// that takes. Contacts without an address to confirm are not counted.
+func TestLettersAreLimited(t *testing.T) {
+	k := contacts.NewKeeper(open(t, t.TempDir()))
+	n := 0
+	add := func(notice string, f form.Form) error {
+		n++
+		c := contact(n)
+		c.Notice = notice
+		return k.Add(t.Context(), "s", c, f)
+	}
+	var many contacts.TooMany
+	for i := range 4 {
+		notice := fmt.Sprintf("form-%d", i)
+		for range 500 {
+			require.NoError(t, add(notice, form.Form{Confirm: "mail"}))
+		}
+		require.ErrorAs(t, add(notice, form.Form{Confirm: "mail"}), &many)
+		assert.InDelta(t, time.Hour.Seconds()/500, many.Wait.Seconds(), 0.01)
+	}
+	require.ErrorAs(t, add("another", form.Form{Confirm: "mail"}), &many, "the site has no more")
+	assert.InDelta(t, time.Hour.Seconds()/2000, many.Wait.Seconds(), 0.01)
+	require.NoError(t, add("form-0", passing))
+}

@@ -236,23 +236,35 @@ func NewSnippet(base, site string) Snippet {
 	return s
 }
 
+// begin is the line that begins the script. A script element with an address, async or not, would
+// hold up the page's load event until the program answers (HTML Standard, "delay the load event");
+// an import does not.
+func (s Snippet) begin() string {
+	return "import(" + scriptJSON(s.Address) + ").catch(()=>window.mastflag?.gone?.())"
+}
+
+// lines are the scripts of the snippet, in their order.
+func (s Snippet) lines() []string {
+	if s.Inline == "" {
+		return []string{s.begin()}
+	}
+	return []string{s.Inline, s.begin()}
+}
+
 // HTML returns the snippet as it is pasted.
 func (s Snippet) HTML() string {
-	out := fmt.Sprintf(`<script src="%s" async></script>`, s.Address)
-	if s.Inline != "" {
-		out = "<script>" + s.Inline + "</script>\n" + out
-	}
-	return out
+	return "<script>" + strings.Join(s.lines(), "</script>\n<script>") + "</script>"
 }
 
 // Source returns what a Content-Security-Policy's script-src needs to let the
-// inline line run (CSP Level 3, hash-source); "" if there is none.
+// lines run (CSP Level 3, hash-source), beside the program's address.
 func (s Snippet) Source() string {
-	if s.Inline == "" {
-		return ""
+	var out []string
+	for _, line := range s.lines() {
+		sum := sha256.Sum256([]byte(line))
+		out = append(out, "'sha256-"+base64.StdEncoding.EncodeToString(sum[:])+"'")
 	}
-	sum := sha256.Sum256([]byte(s.Inline))
-	return "'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'"
+	return strings.Join(out, " ")
 }
 
 // loader is the small stable address that sites name: it brings in the script
@@ -273,6 +285,7 @@ func (d *Delivery) loader(c *gin.Context) {
 		code = []byte("/* The site script is not built. */")
 	}
 	known := map[string]string{
+		"server":   d.base,
 		"script":   d.address("site"),
 		"mastflag": key,
 		"wants":    site.Script.Version + ":" + site.Script.Facts,
@@ -290,6 +303,7 @@ func (d *Delivery) loader(c *gin.Context) {
 	h.Set("Cache-Control", "public, max-age=300, stale-while-revalidate=86400")
 	h.Set("ETag", etag)
 	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("Access-Control-Allow-Origin", "*") // a module is fetched so
 	h.Set("X-Content-Type-Options", "nosniff")
 	if c.GetHeader("If-None-Match") == etag {
 		c.Status(http.StatusNotModified)
@@ -315,16 +329,19 @@ func (d *Delivery) address(part string) string { return "/a/" + d.parts[part].na
 func (d *Delivery) asset(c *gin.Context) {
 	name, _, _ := strings.Cut(c.Param("name"), ".")
 	part := d.parts[name]
-	if part.name != c.Param("name") {
+	h := c.Writer.Header()
+	h.Set("Cache-Control", "public, max-age=31536000, immutable")
+	if part.plain != nil && part.name != c.Param("name") {
+		// A page that has the loader of another version gets what there is now.
+		h.Set("Cache-Control", "no-cache")
+	} else if part.name != c.Param("name") {
 		problem.Write(c, problem.Problem{
 			Status: http.StatusNotFound,
 			Title:  "No such file",
-			Detail: "This script has been replaced by a newer one. Reload the page.",
+			Detail: "The site script has no part of this name.",
 		})
 		return
 	}
-	h := c.Writer.Header()
-	h.Set("Cache-Control", "public, max-age=31536000, immutable")
 	h.Set("Vary", "Accept-Encoding")
 	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
 	h.Set("X-Content-Type-Options", "nosniff")

@@ -8,6 +8,7 @@ import (
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"html/template"
 	"log/slog"
@@ -29,6 +30,7 @@ import (
 	"mastflag/core/pages"
 	"mastflag/core/phrase"
 	"mastflag/internal/compiled"
+	"mastflag/internal/contacts"
 	"mastflag/internal/problem"
 	"mastflag/internal/sources"
 	"mastflag/internal/store"
@@ -119,6 +121,17 @@ func (d *Delivery) takeForm(c *gin.Context) {
 		})
 		return
 	}
+	if over, err := d.formIsOver(c, s, submission.Hash, shown.Notice, now); err != nil || over {
+		if err != nil {
+			slog.Error("whether a form is still on offer is not known", "site", c.Param("key"), "error", err)
+		}
+		problem.Write(c, problem.Problem{
+			Status: http.StatusGone,
+			Title:  "This form is over",
+			Detail: "It is on offer no longer, for two hours or more. Nothing was kept. Reload the page.",
+		})
+		return
+	}
 	if submission.Trap != "" {
 		problem.Write(c, problem.Problem{
 			Status: http.StatusUnprocessableEntity,
@@ -134,7 +147,29 @@ func (d *Delivery) takeForm(c *gin.Context) {
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), recordTimeout)
 	defer cancel()
-	acknowledge(c, d.contacts.Add(ctx, c.Param("key"), contact, shown.Form.Form), "form")
+	err = d.contacts.Add(ctx, c.Param("key"), contact, shown.Form.Form)
+	var many contacts.TooMany
+	if errors.As(err, &many) {
+		tooMuch(c, many.Wait)
+		return
+	}
+	acknowledge(c, err, "form")
+}
+
+// formLasts is how long a form is taken after it was last shown.
+const formLasts = 2 * time.Hour
+
+// formIsOver reports whether a form was shown for the last time formLasts ago: its notice was
+// unpublished, paused, deleted or changed, its time is over, or the site's notices were switched off.
+func (d *Delivery) formIsOver(
+	c *gin.Context, s *compiled.Site, hash, notice string, now time.Time,
+) (bool, error) {
+	ended, err := d.ledger.OfferEnded(c.Request.Context(), c.Param("key"), hash)
+	if err != nil || !ended.IsZero() {
+		return now.Sub(ended) >= formLasts, err
+	}
+	_, current := s.Shown[hash]
+	return current && len(s.Schedule(notice).Range(now.Add(-formLasts), now.Add(time.Second))) == 0, nil
 }
 
 // newContact makes a contact of what was filled in, or says what is wrong with that.

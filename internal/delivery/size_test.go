@@ -11,7 +11,7 @@ import (
 // need. The build puts them where the program embeds them.
 func TestPartsAreSmall(t *testing.T) {
 	const kb = 1024
-	limits := map[string]int{"site": 6 * kb, "popup": 4 * kb, "form": 6 * kb, "video": 3 * kb}
+	limits := map[string]int{"site": 7 * kb, "popup": 4 * kb, "form": 6 * kb, "video": 3 * kb}
 	for _, name := range parts {
 		code, err := built.ReadFile("dist/" + name + ".js")
 		require.NoError(t, err, "run make build")

@@ -72,7 +72,7 @@ func newCarrier(t *testing.T) (*post.Carrier, *web, func(site, address string)) 
 		require.NoError(t, st.AddSite(t.Context(), bundle.Site{Key: key, Name: key, TimeZone: "UTC", Language: "en"}))
 		shown, err := json.Marshal(compiled.Shown{Form: &compiled.ShownForm{}})
 		require.NoError(t, err)
-		require.NoError(t, st.KeepShown(t.Context(), key, map[string][]byte{"hash": shown}))
+		require.NoError(t, st.KeepShown(t.Context(), key, map[string][]byte{"hash": shown}, true, time.Now()))
 	}
 	w := &web{sent: map[string][]time.Duration{}, given: map[string][]time.Duration{}, start: time.Now()}
 	c := &post.Carrier{

@@ -26,7 +26,9 @@ import (
 	"mastflag/core/pages"
 	"mastflag/internal/access"
 	"mastflag/internal/admin/contacts"
+	"mastflag/internal/admin/notices"
 	"mastflag/internal/admin/people"
+	"mastflag/internal/admin/sites"
 	"mastflag/internal/importing"
 	"mastflag/internal/post"
 	"mastflag/internal/problem"
@@ -618,4 +620,117 @@ func TestHostileAnswers(t *testing.T) {
 	for _, m := range box.Messages {
 		assert.Equal(t, "desk@s.example", m.To)
 	}
+}
+
+// A form is taken for two hours after it was last shown, however it ended, and not a moment longer.
+func TestFormsEnd(t *testing.T) {
+	minutes := func(n int) time.Duration { return time.Duration(n) * time.Minute }
+	for says, end := range map[string]func(b *bench){
+		"unpublished": func(b *bench) { b.step("unpublish") },
+		"paused":      func(b *bench) { b.step("pause") },
+		"deleted":     func(b *bench) { b.step("delete") },
+		"switched off": func(b *bench) {
+			var s sites.SiteDetail
+			b.call("GET", "/api/sites/s", nil, &s)
+			b.call("POST", "/api/sites/s/display", sites.DisplaySwitch{Revision: s.Revision, On: false}, nil)
+		},
+		"over": func(b *bench) {
+			var d notices.NoticeDetail
+			b.call("GET", "/api/sites/s/notices/subscribe", nil, &d)
+			until := b.clock.Now().Add(time.Minute).In(b.server.Hub.Site("s").Zone())
+			b.call("POST", "/api/sites/s/notices/subscribe/end", notices.EndAt{
+				Revision: d.Card.Revision, Until: until.Format("2006-01-02T15:04"),
+			}, &d)
+			b.clock.Set(until.Truncate(time.Minute))
+		},
+	} {
+		t.Run(says, func(t *testing.T) {
+			b := newBench(t).signIn()
+			hash := b.withForm(form.Form{})
+			send := func(n int) int {
+				t.Helper()
+				status, _ := b.tell("POST", "/forms/s?mark="+b.mark(), origin, filled(n, hash, nil))
+				return status
+			}
+			b.clock.Set(b.clock.Now().AddDate(0, 0, 3))
+			require.Equal(t, http.StatusNoContent, send(1), "as long as it is shown")
+			b.clock.Set(b.clock.Now().Truncate(time.Minute))
+			end(b)
+			ended := b.clock.Now()
+			b.clock.Set(ended.Add(minutes(119)))
+			assert.Equal(t, http.StatusNoContent, send(2))
+			b.clock.Set(ended.Add(minutes(121)))
+			assert.Equal(t, http.StatusGone, send(3))
+			if says == "paused" {
+				b.step("resume")
+				assert.Equal(t, http.StatusNoContent, send(4), "shown again")
+			}
+		})
+	}
+}
+
+// step acts on the form that withForm publishes.
+func (b *bench) step(what string) {
+	b.t.Helper()
+	row, err := b.server.Store.Notice(b.t.Context(), "s", "subscribe")
+	require.NoError(b.t, err)
+	require.Equal(b.t, 200, b.try("POST", "/api/sites/s/notices/subscribe/"+what, notices.Step{Revision: row.Revision}))
+}
+
+// Nobody’s mailbox is flooded by a form: one letter at a time to an address, five a day whatever
+// stands behind its plus, and so many of a form; what waits counts once any letter is answered.
+func TestLettersAreFew(t *testing.T) {
+	b := newBench(t).signIn()
+	hash := b.withForm(form.Form{Confirm: "mail", PassOn: []form.Receiver{{Mail: "desk@s.example"}}})
+	n := 0
+	send := func(address string) int {
+		t.Helper()
+		n++
+		b.clock.Set(b.clock.Now().Add(5 * time.Second))
+		status, _ := b.tell("POST", "/forms/s?mark="+b.mark(), origin, filled(n, hash, map[string]any{"mail": address}))
+		return status
+	}
+	letters := func() (to []string) {
+		t.Helper()
+		require.NoError(t, b.server.Carrier.Carry(t.Context()))
+		list, err := b.server.Store.Messages(t.Context(), "")
+		require.NoError(t, err)
+		for _, m := range list {
+			to = append(to, m.To)
+		}
+		return to
+	}
+	for _, address := range []string{"ada@visitor.example", "Ada@Visitor.example", "ada@visitor.example"} {
+		require.Equal(t, http.StatusNoContent, send(address), "who sends is told nothing of others")
+	}
+	assert.Equal(t, []string{"ada@visitor.example"}, letters())
+	for i := range 6 {
+		require.Equal(t, http.StatusNoContent, send(fmt.Sprintf("ada+%d@visitor.example", i)))
+	}
+	assert.Len(t, letters(), 3, "five were asked for, two of them while one was open")
+
+	// The one letter confirms all that wait for the address; those of other addresses wait.
+	list, err := b.server.Store.Messages(t.Context(), "")
+	require.NoError(t, err)
+	body, err := b.server.Carrier.Office.Read(list[len(list)-1].Letter)
+	require.NoError(t, err)
+	link := regexp.MustCompile(`/forms/s/[A-Za-z0-9_-]+`).FindString(body)
+	res, err := http.Post(b.url+link, "", nil)
+	require.NoError(t, err)
+	res.Body.Close()
+	require.Equal(t, 200, res.StatusCode)
+	var kept contacts.ContactList
+	b.call("GET", "/api/sites/s/contacts", nil, &kept)
+	waiting := map[bool]int{}
+	for _, c := range kept.Contacts {
+		waiting[c.Waiting]++
+	}
+	assert.Equal(t, map[bool]int{false: 3, true: 6}, waiting)
+	passed := 0
+	for _, to := range letters() {
+		if to == "desk@s.example" {
+			passed++
+		}
+	}
+	assert.Equal(t, 3, passed)
 }

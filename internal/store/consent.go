@@ -322,36 +322,74 @@ func (s *Store) erase(ctx context.Context, site, why string, at time.Time, which
 	})
 }
 
-// KeepShown keeps what is shown of consent notices, by fingerprint. It writes
-// nothing where all of it is kept already.
-func (s *Store) KeepShown(ctx context.Context, site string, docs map[string][]byte) error {
-	if len(docs) == 0 {
-		return nil
-	}
-	have, err := query(
-		ctx, s.on(), func(row *sql.Rows) (hash string, err error) { return hash, row.Scan(&hash) },
-		"SELECT hash FROM consent_shown WHERE site = ?", site,
-	)
-	if err != nil {
+// KeepShown keeps what is shown of notices, by fingerprint, and since when what was shown before is
+// on offer no longer: all of it where offered is false. It writes nothing where nothing changes.
+func (s *Store) KeepShown(
+	ctx context.Context, site string, docs map[string][]byte, offered bool, now time.Time,
+) error {
+	fresh := maps.Clone(docs)
+	var ended, again []string
+	_, err := query(ctx, s.on(), func(row *sql.Rows) (none struct{}, err error) {
+		var hash string
+		var over bool
+		if err := row.Scan(&hash, &over); err != nil {
+			return none, err
+		}
+		_, is := docs[hash]
+		delete(fresh, hash)
+		if is = is && offered; is && over {
+			again = append(again, hash)
+		} else if !is && !over {
+			ended = append(ended, hash)
+		}
+		return none, nil
+	}, "SELECT hash, ended IS NOT NULL FROM consent_shown WHERE site = ?", site)
+	if err != nil || len(fresh)+len(ended)+len(again) == 0 {
 		return err
 	}
-	fresh := maps.Clone(docs)
-	for _, hash := range have {
-		delete(fresh, hash)
-	}
-	if len(fresh) == 0 {
-		return nil
-	}
 	return s.tx(ctx, func(tx *sql.Tx) error {
+		var since any
+		if !offered {
+			since = now.UnixMilli()
+		}
 		for hash, doc := range fresh {
 			if _, err := tx.ExecContext(
-				ctx, "INSERT INTO consent_shown(site, hash, doc) VALUES(?, ?, ?) ON CONFLICT DO NOTHING", site, hash, string(doc),
+				ctx, "INSERT INTO consent_shown(site, hash, doc, ended) VALUES(?, ?, ?, ?) ON CONFLICT DO NOTHING", site, hash,
+				string(doc), since,
+			); err != nil {
+				return err
+			}
+		}
+		for _, change := range []struct {
+			hashes []string
+			ended  any
+		}{{ended, now.UnixMilli()}, {again, nil}} {
+			if len(change.hashes) == 0 {
+				continue
+			}
+			if _, err := tx.ExecContext(
+				ctx, "UPDATE consent_shown SET ended = ? WHERE site = ? AND hash IN (SELECT value FROM json_each(?))",
+				change.ended, site, encode(change.hashes),
 			); err != nil {
 				return err
 			}
 		}
 		return nil
 	})
+}
+
+// OfferEnded returns since when what was shown under a fingerprint is on offer no longer, the zero
+// time if it is; ErrNotFound if it never was.
+func (s *Store) OfferEnded(ctx context.Context, site, hash string) (time.Time, error) {
+	return one(query(
+		ctx, s.on(), func(row *sql.Rows) (at time.Time, err error) {
+			var ms sql.NullInt64
+			if err = row.Scan(&ms); ms.Valid {
+				at = time.UnixMilli(ms.Int64).UTC()
+			}
+			return at, err
+		}, "SELECT ended FROM consent_shown WHERE site = ? AND hash = ?", site, hash,
+	))
 }
 
 // Shown returns what was shown under a fingerprint, or ErrNotFound.

@@ -13,11 +13,11 @@ import (
 )
 
 // A NewContact is a contact to be kept, and what is to go out once it is. Without Confirms that
-// is what it is passed on to; else the letter that has its address confirmed.
+// is what it is passed on to; else the letter that has that address confirmed.
 type NewContact struct {
 	Site string
 	form.Contact
-	Confirms bool
+	Confirms string // the address that is to be confirmed first; "" if none is
 	Outgoing []Outgoing
 	// Made ready by Ready where many can do so side by side.
 	words, doc string
@@ -40,8 +40,8 @@ func searchText(c form.Contact) string {
 	return encode(out)
 }
 
-const addContact = "INSERT INTO contact(site, id, at, notice, waiting, expires, words, doc) VALUES(?, ?, ?, ?, ?, ?, " +
-	"?, ?) ON CONFLICT DO NOTHING"
+const addContact = "INSERT INTO contact(site, id, at, notice, waiting, expires, words, doc, address) " +
+	"VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING"
 
 // AddContacts keeps contacts, all or none; what is wrong with single ones is in the list of
 // errors: nil for those that are kept, or were before, ErrOther or ErrErased.
@@ -55,14 +55,23 @@ func (s *Store) AddContacts(ctx context.Context, list []NewContact) ([]error, er
 		defer insert.Close()
 		for i, n := range list {
 			n = n.Ready()
+			address, open := strings.ToLower(n.Confirms), false
+			if address != "" {
+				if open, err = letterIsOpen(ctx, tx, n.Site, n.Notice, address); err != nil {
+					return err
+				}
+			}
 			r, err := insert.ExecContext(
-				ctx, n.Site, n.ID, n.At.UnixMilli(), n.Notice, n.Confirms, n.Expires.UnixMilli(), n.words, n.doc,
+				ctx, n.Site, n.ID, n.At.UnixMilli(), n.Notice, address != "", n.Expires.UnixMilli(), n.words, n.doc, address,
 			)
 			if err != nil {
 				return err
 			}
 			if added, _ := r.RowsAffected(); added == 0 {
 				wrong[i] = sameContact(ctx, tx, n)
+				continue
+			}
+			if open {
 				continue
 			}
 			for _, o := range n.Outgoing {
@@ -74,6 +83,28 @@ func (s *Store) AddContacts(ctx context.Context, list []NewContact) ([]error, er
 		return nil
 	})
 	return wrong, err
+}
+
+// waitingFor is the condition of contacts of a form whose address waits to be confirmed.
+const waitingFor = "contact.site = ? AND notice = ? AND address = ? AND address <> ''"
+
+// letterIsOpen reports whether a letter that has an address confirmed for a form is on its way, or
+// is unanswered.
+func letterIsOpen(ctx context.Context, tx *sql.Tx, site, notice, address string) (open bool, err error) {
+	err = tx.QueryRowContext(
+		ctx, "SELECT EXISTS (SELECT 1 FROM contact JOIN outgoing ON outgoing.site = contact.site AND outgoing.contact = "+
+			"contact.id AND kind = 'confirm' AND state <> 'given-up' WHERE "+waitingFor+")",
+		site, notice, address,
+	).Scan(&open)
+	return open, err
+}
+
+// WaitingContacts returns the contacts of a form whose address waits to be confirmed.
+func (s *Store) WaitingContacts(ctx context.Context, site, notice, address string) ([]form.Contact, error) {
+	return query(
+		ctx, s.on(), scanContact, "SELECT doc FROM contact WHERE doc <> '' AND "+waitingFor, site, notice,
+		strings.ToLower(address),
+	)
 }
 
 // sameContact returns nil if the contact that is kept under the same id says the same.
@@ -179,6 +210,14 @@ func (s *Store) Contact(ctx context.Context, site, id string) (form.Contact, err
 	return c, json.Unmarshal([]byte(doc), &c)
 }
 
+// ContactWaits reports whether the address of a contact is still to be confirmed.
+func (s *Store) ContactWaits(ctx context.Context, site, id string) (bool, error) {
+	return one(query(
+		ctx, s.on(), func(row *sql.Rows) (waits bool, err error) { return waits, row.Scan(&waits) },
+		"SELECT waiting FROM contact WHERE site = ? AND id = ?", site, id,
+	))
+}
+
 // ConfirmContact notes that the address of a contact was confirmed, which sends out what it is
 // passed on to; it does nothing where it was before. ErrNotFound or ErrErased if it is not there.
 func (s *Store) ConfirmContact(ctx context.Context, site, id string, at time.Time, out []Outgoing) error {
@@ -189,7 +228,7 @@ func (s *Store) ConfirmContact(ctx context.Context, site, id string, at time.Tim
 		}
 		c.Confirmed = &at
 		if _, err := st.exec(
-			ctx, "UPDATE contact SET waiting = 0, doc = ? WHERE site = ? AND id = ?", encode(c), site, id,
+			ctx, "UPDATE contact SET waiting = 0, address = '', doc = ? WHERE site = ? AND id = ?", encode(c), site, id,
 		); err != nil {
 			return err
 		}
@@ -202,7 +241,7 @@ func (s *Store) ConfirmContact(ctx context.Context, site, id string, at time.Tim
 	})
 }
 
-const eraseContacts = "UPDATE contact SET doc = '', words = '', waiting = 0, expires = ? WHERE doc <> '' AND "
+const eraseContacts = "UPDATE contact SET doc = '', words = '', address = '', waiting = 0, expires = ? WHERE doc <> '' AND "
 
 // keptIDs is for how long the id of an erased contact is kept.
 const keptIDs = 30 * 24 * time.Hour

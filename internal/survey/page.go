@@ -389,11 +389,11 @@ type pageHead struct {
 // content), and what it stands in.
 var inHead = []string{"html", "head", "title", "meta", "link", "script", "style", "base", "noscript", "template"}
 
-// readPage reads the head of a page at an address and looks through it for a script
-// element whose address ends in marker: in the head alone, or everywhere.
+// readPage reads the head of a page at an address and looks through it for a script element whose
+// address ends in marker, or that begins one: in the head alone, or everywhere.
 func readPage(r io.Reader, marker string, everywhere bool, address string) (s pageHead) {
 	z := html.NewTokenizer(r)
-	inTitle := false
+	inTitle, inScript := false, false
 	over := false
 	for {
 		next := z.Next()
@@ -408,17 +408,21 @@ func readPage(r io.Reader, marker string, everywhere bool, address string) (s pa
 			}
 			return s
 		case html.TextToken:
-			if inTitle {
-				s.title += string(z.Text())
+			switch text := z.Text(); {
+			case inTitle:
+				s.title += string(text)
+			case inScript: // it is begun by an import
+				s.snippet = s.snippet || bytes.Contains(text, []byte(marker+`"`))
 			}
 		case html.EndTagToken:
-			inTitle = false
+			inTitle, inScript = false, false
 			if name, _ := z.TagName(); string(name) == "head" {
 				over = true
 			}
 		case html.StartTagToken, html.SelfClosingTagToken:
 			name, more := z.TagName()
 			inTitle = string(name) == "title" && s.title == ""
+			inScript = string(name) == "script"
 			over = over || !slices.Contains(inHead, string(name)) // a body begins with the first that no head may have
 			if !more || !slices.Contains([]string{"html", "script", "link"}, string(name)) {
 				continue

@@ -1,6 +1,7 @@
 // Puts code into the page: once a page view, in its three places; and takes out
 // again what was put in once it is not to be there. What has run has run.
 import type { Bar } from './shapes'
+import { alive, type Policy } from './trust'
 
 type Shadow = (html: string, css: string) => HTMLElement
 
@@ -9,22 +10,18 @@ const inside = new Map<string, Node[]>()
 let view = ''
 
 /** The nodes of code, with scripts that run once they are in the page. */
-function nodesOf(html: string, shadow: Shadow, nonce: string): Node[] {
+function nodesOf(html: string, shadow: Shadow, policy: Policy, nonce: string): Node[] {
   const root = shadow(html, '').shadowRoot as ShadowRoot
   for (const dead of root.querySelectorAll('script')) {
-    const script = document.createElement('script')
-    for (const { name, value } of dead.attributes) script.setAttribute(name, value)
-    // Those with an address run in their order unless they say otherwise.
-    script.async = dead.hasAttribute('async')
-    script.nonce = dead.nonce || nonce
-    script.text = dead.text
+    const script = alive(dead, policy)
+    script.nonce ||= nonce
     dead.replaceWith(script)
   }
   return [...root.childNodes]
 }
 
 /** Makes exactly this code be in the page. */
-export function putCode(bars: Bar[], shadow: Shadow, nonce: string): void {
+export function putCode(bars: Bar[], shadow: Shadow, policy: Policy, nonce: string): void {
   const take = (id: string) => {
     for (const node of inside.get(id) ?? []) (node as ChildNode).remove()
     inside.delete(id)
@@ -37,7 +34,7 @@ export function putCode(bars: Bar[], shadow: Shadow, nonce: string): void {
     const all: Node[] = []
     inside.set(id, all)
     for (const [place, html] of Object.entries(code)) {
-      const nodes = nodesOf(html, shadow, nonce)
+      const nodes = nodesOf(html, shadow, policy, nonce)
       all.push(...nodes)
       if (place === 'head') document.head.append(...nodes)
       else if (place === 'start') document.body.prepend(...nodes)

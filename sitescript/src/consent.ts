@@ -3,6 +3,7 @@
 // is not. Loaded only where a site asks.
 import type { Bar, ConsentState as State } from './shapes'
 import { download, fresh, teller, type Page } from './tell'
+import { alive } from './trust'
 
 export interface Consent {
   /** What holds from now on, and what stands on the page; undefined where nothing is asked any more. */
@@ -53,13 +54,8 @@ export function start(page: Page): Consent {
   function gate(e: Element): void {
     if (e.localName === 'script') {
       if (!may(e) || (e as HTMLScriptElement).type !== 'text/plain') return
-      const live = document.createElement('script')
-      for (const a of e.attributes) if (a.name !== 'type') live.setAttribute(a.name, a.value)
+      const live = alive(e as HTMLScriptElement, page.policy, 'type')
       if ((e as HTMLElement).dataset.type) live.type = (e as HTMLElement).dataset.type as string
-      // Those with an address run in their order.
-      live.async = e.hasAttribute('async')
-      live.nonce = (e as HTMLElement).nonce
-      live.text = e.textContent
       purposesOf(e).forEach((p) => ran.add(p))
       e.replaceWith(live)
       return

@@ -1,17 +1,25 @@
 // The line of the snippet that stands in the page itself: it keeps the room
 // free before the page is first drawn, and takes the site's calls. The server puts the site's key in.
-import { reserve } from './reserve'
+import { giveBack, reserve } from './reserve'
+
+/** How long room is kept for a script that does not come, ms. */
+const patience = 5_000
 
 try {
   // What the site tells before the script is there waits in a queue.
   const page = window as unknown as { mastflag?: object }
-  const q: unknown[] = []
-  page.mastflag ??= {
-    q,
-    person: (traits: object) => q.push(['person', traits]),
-    event: (...told: unknown[]) => q.push(['event', ...told]),
+  if (!page.mastflag) {
+    const q: unknown[] = []
+    const waiting = (page.mastflag = {
+      q,
+      person: (traits: object) => q.push(['person', traits]),
+      event: (...told: unknown[]) => q.push(['event', ...told]),
+      /** The script does not come: the page is to be as it would without. */
+      gone: () => page.mastflag === waiting && giveBack(),
+    })
+    reserve('__KEY__')
+    setTimeout(waiting.gone, patience)
   }
-  reserve('__KEY__')
 } catch {
   // Whatever fails here, the page goes on as it would without.
 }

@@ -3,16 +3,13 @@
 // or where the part for pop-ups puts them.
 import { holder } from './reserve'
 import type { Bar } from './shapes'
+import type { Policy } from './trust'
 
 declare const BASE_CSS: string
 
-interface TrustedTypes {
-  createPolicy(name: string, rules: { createHTML: (s: string) => string }): { createHTML(s: string): string }
-}
-
-const trusted = (window as { trustedTypes?: TrustedTypes }).trustedTypes?.createPolicy('mastflag', {
-  createHTML: (s) => s,
-})
+/** By which HTML goes into the page. */
+let trust: Policy
+export const trustIn = (policy: Policy) => (trust = policy)
 
 function sheet(css: string): CSSStyleSheet {
   const s = new CSSStyleSheet()
@@ -28,7 +25,7 @@ export function shadow(html: string, css: string): HTMLElement {
   const root = host.attachShadow({ mode: 'open' })
   base ??= sheet(BASE_CSS)
   root.adoptedStyleSheets = [base, sheet(css)]
-  root.innerHTML = (trusted ? trusted.createHTML(html) : html) as string
+  root.innerHTML = trust.createHTML(html)
   return host
 }
 
@@ -65,7 +62,7 @@ const atEdge = (b: Bar) => b.slot === 'top' || b.slot === 'bottom'
 /** Loads what it takes to show these notices. Where that fails, those elsewhere than at the edges do not show. */
 export async function prepare(bars: Bar[], load: <T>(part: string) => Promise<T>, page: object): Promise<void> {
   try {
-    if (!popup && !bars.every(atEdge)) popup = (await load<{ popup: Popup }>('popup')).popup
+    if (!popup && !bars.every(atEdge)) popup = (await load<{ start(page: object): Popup }>('popup')).start(page)
     if (!ways && bars.some((b) => b.ways)) ways = (await load<{ start(page: object): Ways }>('ways')).start(page)
   } catch {
     // The others show.

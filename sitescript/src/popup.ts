@@ -3,6 +3,7 @@
 // decision has one.
 import { putCode } from './code'
 import type { Popup } from './place'
+import type { Policy } from './trust'
 import type { Bar } from './shapes'
 import { release, rememberRooms, type Stood } from './rooms'
 import { find, firstSpot } from './spot'
@@ -101,9 +102,13 @@ function takeAnswers(host: HTMLElement): void {
   })
 }
 
-/** The script's own element, which knows the site's key. */
-const own = document.querySelector<HTMLScriptElement>('script[data-mastflag]')
-const key = own?.dataset.mastflag ?? ''
+/** The site's key, and by what code goes into the page. */
+interface Page {
+  key: string
+  nonce: string
+  policy: Policy
+}
+let page: Page
 
 /** Puts notices at their spots; one whose spot comes later is put there then. */
 function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
@@ -155,7 +160,7 @@ function spots(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void {
 /** Takes down the room that blocks take; not of a preview, which visitors do not see. */
 function remember(placed: Stood[]): void {
   try {
-    if (!sessionStorage.getItem(`mastflag.${key}.preview`)) rememberRooms(key, placed)
+    if (!sessionStorage.getItem(`mastflag.${page.key}.preview`)) rememberRooms(page.key, placed)
   } catch {
     // Storage is barred.
   }
@@ -174,7 +179,12 @@ function stack(): void {
 const corners = new ResizeObserver(stack)
 corners.observe(document.documentElement)
 
-export const popup: Popup = {
+export const start = (of: Page): Popup => {
+  page = of
+  return popup
+}
+
+const popup: Popup = {
   places: {
     'corner-start': { name: 'mastflag-corner-start', css: floats + 'inset-inline-start:16px' },
     'corner-end': { name: 'mastflag-corner-end', css: floats + 'inset-inline-end:16px' },
@@ -191,7 +201,8 @@ export const popup: Popup = {
     putCode(
       bars.filter((b) => b.slot === 'code'),
       shadow,
-      own?.nonce ?? '',
+      page.policy,
+      page.nonce,
     )
     const start = document.querySelector('mastflag-corner-start')
     if (start) corners.observe(start)

@@ -27,6 +27,12 @@ export function rooms(key: string): Record<string, Room> {
   }
 }
 
+/** Gives back the room that was kept for what does not come. */
+export function giveBack(): void {
+  document.querySelector(holder)?.remove()
+  ;(document as { mastflag?: CSSStyleSheet }).mastflag?.replaceSync('')
+}
+
 /** Keeps the room free that bars took here last time, if any. */
 export function reserve(key: string): void {
   const room = rooms(key)[location.pathname]

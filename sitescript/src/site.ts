@@ -4,10 +4,11 @@
 // Whatever fails in it leaves the page unharmed.
 import { write } from './countdown'
 import { remembered } from './memory'
-import { place, prepare, rootOf, shadow, stands, ways } from './place'
+import { place, prepare, rootOf, shadow, stands, trustIn, ways } from './place'
 import { watching } from './remainder'
-import { remember } from './reserve'
+import { giveBack, remember } from './reserve'
 import type { Answer, Bar, Waiting } from './shapes'
+import { policy } from './trust'
 import type { Visits } from './visits'
 
 /** A part that takes answers, loaded where a page has something to answer. */
@@ -20,10 +21,16 @@ interface Answering {
   placed?(): void
 }
 
-function start(): void {
-  const own = document.currentScript as HTMLScriptElement
-  const server = new URL(own.src).origin
-  const key = own.dataset.mastflag as string
+/**
+ * Begins to work on the page: for a site whose key is known.mastflag, with the server at an origin. known says besides
+ * where each part of the script lies, and what else the server knows of the site; nonce is what scripts of the page's
+ * own carry.
+ */
+export function start(server: string, known: Record<string, string>, nonce: string): void {
+  const trust = policy()
+  if (!trust) return giveBack()
+  trustIn(trust)
+  const key = known.mastflag!
   const memory = remembered(key)
   const tokenName = `mastflag.${key}.preview`
   const framed = parent !== window
@@ -57,7 +64,7 @@ function start(): void {
   /** This machine's other clock when the server was last asked, which nobody sets. */
   let mark = 0
   /** The facts to send, and the version of their list: written version:name,name. */
-  let [version, ...wants] = (own.dataset.wants ?? '').split(/[:,]/)
+  let [version, ...wants] = (known.wants ?? '').split(/[:,]/)
   /** What the site has told of the person, by trait; and of what happened, until that is taken. */
   const person: Record<string, unknown> = {}
   const events: [string, object?][] = []
@@ -71,6 +78,8 @@ function start(): void {
   let until = 0
   let timer = 0
   let asked = 0
+  /** How often in a row the server could not be had. */
+  let failures = 0
   /** How often the server was asked, and which asking the page is as of. */
   let turns = 0
   let latest = 0
@@ -108,6 +117,7 @@ function start(): void {
       const reply = await fetch(at('d'), {
         method: 'POST',
         credentials: 'omit',
+        signal: AbortSignal.timeout(20_000),
         body: JSON.stringify({
           url: location.href.split('#')[0],
           facts: facts(),
@@ -118,11 +128,12 @@ function start(): void {
         }),
       })
       if (reply.status === 410 && token) return stopPreview(true)
-      if (!reply.ok) return
+      if (!reply.ok) throw reply.status
       const answer = (await reply.json()) as Answer
       // What was asked later may be answered sooner.
       if (turn < latest) return
       latest = turn
+      failures = 0
       // It was so in the middle of the way there and back.
       offset = answer.at - (sent + Date.now()) / 2
       if (!view) {
@@ -156,9 +167,13 @@ function start(): void {
       }
       if (token && !framed) void ribbon().then((r) => r.say(shadow, stopPreview))
       if (until) again(until - Date.now())
-    } catch {
-      // The server is not there: the page stays as it is, and asks again later.
-      again(60_000)
+    } catch (why) {
+      if (turn < turns) return // asked again meanwhile
+      if (!latest) giveBack()
+      // The server is not there, or cannot answer now: the page stays as it is, and asks again later and later. What it
+      // refuses it would refuse again.
+      const refused = typeof why === 'number' && why < 500 && why !== 408 && why !== 429
+      if (!refused) again(60_000 * Math.min(2 ** failures++, 10) * (1 + Math.random() / 4))
     }
   }
 
@@ -213,7 +228,7 @@ function start(): void {
       .then(ask, ask)
   }
 
-  const load = <T>(part: string) => import(/* @vite-ignore */ server + own.dataset[part]) as Promise<T>
+  const load = <T>(part: string) => import(/* @vite-ignore */ server + known[part]) as Promise<T>
   const ribbon = () => load<typeof import('./ribbon')>('ribbon')
 
   /** Makes the page show what is to show; where nothing else has changed, only if that has. */
@@ -347,6 +362,9 @@ function start(): void {
     showing,
     watch,
     view: () => view,
+    key,
+    nonce,
+    policy: trust,
     person,
     events,
   }
@@ -355,8 +373,7 @@ function start(): void {
     const queue = told.mastflag?.q ?? []
     told.mastflag = calls
     for (const [name, first, second] of queue) calls[name as 'event'](first!, second)
-    if (token && framed)
-      void load<typeof import('./stage')>('stage').then((m) => m.start(server, own.dataset.picture!, ask))
+    if (token && framed) void load<typeof import('./stage')>('stage').then((m) => m.start(server, known.picture!, ask))
     if (document.body) void ask()
     else addEventListener('DOMContentLoaded', ask)
   }
@@ -369,17 +386,11 @@ function start(): void {
   // A preview link carries its token in the address; what a domain shares is read first.
   const first = /[#&]mastflag-preview=/.test(location.hash)
     ? ribbon().then((r) => (token = r.take(tokenName)))
-    : own.dataset.domains &&
+    : known.domains &&
       load<typeof import('./shared')>('shared').then((m) => {
-        const to = m.boxes(own.dataset.domains!)
+        const to = m.boxes(known.domains!)
         if (to) memory.move(to)
       })
   if (first) void first.then(begin, begin)
   else begin()
-}
-
-try {
-  start()
-} catch {
-  // The page goes on as it would without.
 }

@@ -1,5 +1,6 @@
 // Tells the server of answers: now or, where that fails, on the next page. Part of
 // what asks for consent and of what takes answers to disclaimers.
+import type { Policy } from './trust'
 import type { Memory } from './memory'
 import type { Bar } from './shapes'
 
@@ -17,6 +18,8 @@ export interface Page {
   rootOf(id: string): ShadowRoot | null | undefined
   shadow(html: string, css: string): HTMLElement
   drop(bar: Bar): void
+  /** By what HTML and scripts go into the page. */
+  policy: Policy
 }
 
 /** The id of a new record: 128 random bits in hex. */

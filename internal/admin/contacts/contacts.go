@@ -107,9 +107,9 @@ func (a *Area) list(c *base.Call, in ContactQuery) (ContactList, error) {
 			return out, err
 		}
 		row := ContactRow{Contact: contact, Deliveries: deliveries}
-		row.Waiting = contact.Confirmed == nil && slices.ContainsFunc(
-			deliveries, func(d Delivery) bool { return d.Kind == string(store.OutConfirm) },
-		)
+		if row.Waiting, err = a.Store.ContactWaits(ctx, c.Site, contact.ID); err != nil {
+			return out, err
+		}
 		out.Contacts = append(out.Contacts, row)
 		for _, answer := range contact.Answers {
 			if answer.Kind != form.Agreement && // whose words are no name

@@ -28,7 +28,18 @@ UPDATE outgoing SET receiver = iif(kind = 'web', recipient, 'mail');
 DROP INDEX outgoing_due;
 CREATE INDEX outgoing_due ON outgoing(receiver, site, next) WHERE state = 'waiting';
 
+-- When what was shown was on offer no longer; NULL while it is.
+ALTER TABLE consent_shown ADD COLUMN ended INTEGER;
+UPDATE consent_shown SET ended = 0; -- compiling the sites says which are on offer
+
+-- The address that waits to be confirmed, in small letters; '' once it is, or where none has to be.
+ALTER TABLE contact ADD COLUMN address TEXT NOT NULL DEFAULT '';
+CREATE INDEX contact_waiting ON contact(site, notice, address) WHERE address <> '';
+
 -- +goose Down
+DROP INDEX contact_waiting;
+ALTER TABLE contact DROP COLUMN address;
+ALTER TABLE consent_shown DROP COLUMN ended;
 DROP INDEX outgoing_due;
 ALTER TABLE outgoing DROP COLUMN receiver;
 CREATE INDEX outgoing_due ON outgoing(next) WHERE state = 'waiting';
