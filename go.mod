@@ -14,6 +14,7 @@ require (
 	github.com/andybalholm/brotli v1.2.8
 	github.com/andybalholm/cascadia v1.3.5
 	github.com/arran4/golang-ical v0.3.4
+	github.com/aymanbagabas/go-udiff v0.4.2
 	github.com/beevik/etree v1.8.1
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
@@ -31,7 +32,6 @@ require (
 	github.com/mmcdole/gofeed v1.4.2
 	github.com/nyaruka/phonenumbers v1.8.1
 	github.com/oschwald/maxminddb-golang/v2 v2.9.0
-	github.com/pmezard/go-difflib v1.0.0
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/prometheus/client_golang v1.25.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3

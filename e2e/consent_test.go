@@ -999,12 +999,8 @@ func TestConsentRoom(t *testing.T) {
 	assert.Equal(t, consent.TableDate(), setup().TableRead)
 
 	// Whoever only looks changes nothing.
-	require.NoError(t, w.server.Store.AddPerson(t.Context(), store.Person{
-		Email:    demo.Email,
-		Name:     demo.Name,
-		Role:     "viewer",
-		Password: hashed(t, demo.Password),
-	}))
+	_, err = w.server.Store.SetRights(t.Context(), store.Person{Email: demo.Email, Role: "viewer"}, w.clock.Now())
+	require.NoError(t, err)
 	ines.open(w.address + "/sundrey/consent")
 	ines.has("The inventory")
 	assert.False(

@@ -14,7 +14,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/pages"
 	"mastflag/internal/delivery"
+	"mastflag/internal/demo"
 )
 
 // What a page of the site carries: both lines, the second alone, and both three times over, as where
@@ -109,4 +113,110 @@ func TestLoadWaitsForNothingOfOurs(t *testing.T) {
 			})
 		}
 	}
+}
+
+// On pages that take HTML and scripts by name alone (Trusted Types), everything of ours goes in by
+// one policy, called mastflag: notices show, consent is asked, code and what waits for consent run.
+// Where the page allows no such name nothing shows, and no error reaches the page.
+func TestTrustedTypes(t *testing.T) {
+	w := newWorld(t)
+	w.only(
+		bar("hello", "Hello"),
+		bundle.Notice{ID: "timing", Kind: bundle.KindCode, Pages: &pages.Conditions{
+			Include: []pages.Entry{{Match: pages.All}},
+		}, Content: &bundle.Content{Code: &bundle.PageCode{End: "<script>window.timed = 1</script>"}}},
+		bar("ask", "May we?", func(n *bundle.Notice) {
+			n.Kind, n.Slot, n.Memory = bundle.KindConsent, bundle.Bottom, &bundle.Memory{Closable: new(bool)}
+			n.Content.Consent = &consent.Question{}
+		}),
+	)
+	site := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		rw.Header().Set("Content-Type", "text/html")
+		rw.Header().Set(
+			"Content-Security-Policy", "require-trusted-types-for 'script'; trusted-types "+r.URL.Query().Get("types"),
+		)
+		fmt.Fprintf(rw, `<!doctype html><html lang="en"><head><title>A page</title><script>
+			window.wrong = []
+			addEventListener('error', (e) => wrong.push(e.message))
+			addEventListener('unhandledrejection', (e) => wrong.push(String(e.reason)))
+			</script>%s</head><body><h1>Hello</h1>
+			<script type="text/plain" data-purpose="measurement">window.measured = 1</script>
+			</body></html>`, delivery.NewSnippet(w.address, demo.Key).HTML())
+	}))
+	defer site.Close()
+	w.changeSite(func(s *bundle.Site) { s.Origins = append(s.Origins, site.URL) })
+
+	v := person(t)
+	v.open(site.URL + "/?types=mastflag")
+	v.shows("Hello")
+	v.until("window.timed")
+	v.until(asks)
+	v.inAsk("accept")
+	v.until("window.measured")
+	assert.Empty(t, ask[[]string](v, "window.wrong"))
+
+	refused := person(t)
+	before := w.asked.Load()
+	refused.open(site.URL + "/?types=%27none%27")
+	refused.until("document.readyState === 'complete' && performance.getEntriesByType('resource').some((e) => " +
+		"e.name.includes('/a/site.'))")
+	w.calm(refused)
+	assert.Equal(t, before, w.asked.Load())
+	assert.Zero(t, ask[int](refused, "document.querySelectorAll('mastflag-notice').length"))
+	assert.Empty(t, ask[[]string](refused, "window.wrong"))
+}
+
+// Lines that are pasted three times show each notice once; and a page that had them before, as a
+// script element, goes on working.
+func TestTheLinesThreeTimes(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("hello", "Hello"), bar("second", "And welcome"))
+	lines := pasted(w.address)
+	former := `<script src="` + w.address + `/s/sundrey.js" async></script>`
+	site := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		rw.Header().Set("Content-Type", "text/html")
+		fmt.Fprintf(rw, `<!doctype html><html lang="en"><head><title>A page</title>%s</head><body><h1>Hi</h1></body></html>`,
+			strings.ReplaceAll(map[string]string{
+				"/three": lines["three times"], "/former": former, "/mixed": lines["both lines"] + former + former,
+			}[r.URL.Path], "/s/s.js", "/s/sundrey.js"))
+	}))
+	defer site.Close()
+	w.changeSite(func(s *bundle.Site) { s.Origins = append(s.Origins, site.URL) })
+	for _, path := range []string{"/three", "/former", "/mixed"} {
+		v := person(t)
+		noteErrors(v)
+		v.open(site.URL + path)
+		v.shows("Hello", "And welcome")
+		w.calm(v)
+		assert.Equal(t, 2, ask[int](v, "document.querySelectorAll('mastflag-notice').length"), path)
+		v.unharmed()
+	}
+}
+
+// A server that answers with an error is asked again, later and later; what it refuses is not.
+func TestAskedAgain(t *testing.T) {
+	w := newWorld(t)
+	w.fails.Store(http.StatusServiceUnavailable)
+	w.only(bar("hello", "Hello"))
+	v := person(t)
+	noteErrors(v)
+	const hurry = "const wait = setTimeout; window.setTimeout = (f, ms, ...a) => wait(f, ms >= 6e4 ? ms / 100 : ms, ...a)"
+	v.before(hurry)
+	v.open(w.site + "/fares")
+	for deadline := time.Now().Add(patience); w.decisions.Load() < 3; {
+		require.True(t, time.Now().Before(deadline), "it is asked again")
+		time.Sleep(20 * time.Millisecond)
+	}
+	w.fails.Store(0)
+	v.shows("Hello")
+	v.unharmed()
+	v.open("about:blank") // it asks no more
+
+	w.fails.Store(http.StatusForbidden)
+	other := person(t)
+	other.before(hurry)
+	before := w.decisions.Load()
+	other.open(w.site + "/fares")
+	time.Sleep(2 * time.Second)
+	assert.Equal(t, before+1, w.decisions.Load(), "what is refused would be refused again")
 }

@@ -125,6 +125,8 @@ type world struct {
 	lostCounts atomic.Int64
 	// Nothing that is counted reaches the program.
 	away atomic.Bool
+	// The status that decisions fail with; 0 where they do not. How often one was asked for.
+	fails, decisions atomic.Int64
 	// Where all that pages send to the program is written, if anywhere.
 	heard atomic.Pointer[strings.Builder]
 	// How long what takes answers and forms is on its way to the page, ns.
@@ -180,6 +182,14 @@ func newWorld(t *testing.T) *world {
 			time.Sleep(time.Duration(w.late.Load()))
 		}
 		defer w.counted()()
+		if strings.HasPrefix(r.URL.Path, "/d/") {
+			w.decisions.Add(1)
+			if status := w.fails.Load(); status != 0 {
+				rw.Header().Set("Access-Control-Allow-Origin", "*")
+				rw.WriteHeader(int(status))
+				return
+			}
+		}
 		if w.away.Load() && strings.HasSuffix(r.URL.Path, "/counts") {
 			panic(http.ErrAbortHandler)
 		}

@@ -318,6 +318,36 @@ func TestRefusedBundles(t *testing.T) {
 			"style that imports, in other letters", swap(".bar { letter-spacing: .02em }", `@\\69mport 'x.css';`),
 			"/notices/0/look/css", "outside of a text",
 		},
+		{
+			"style that fetches, in a scope",
+			swap(".bar { letter-spacing: .02em }", "@scope (.bar) { :scope { background: url(x.png) } }"),
+			"/notices/0/look/css", "url()",
+		},
+		{
+			"style that fetches, at its start",
+			swap(".bar { letter-spacing: .02em }", "@starting-style { .bar { background: url(x.png) } }"),
+			"/notices/0/look/css", "url()",
+		},
+		{
+			"style that fetches, in a property of its own",
+			swap(".bar { letter-spacing: .02em }", "@property --a { syntax: '<image>'; initial-value: url(x.png) }"),
+			"/notices/0/look/css", "@property",
+		},
+		{
+			"style that fetches, as signs of a list",
+			swap(".bar { letter-spacing: .02em }", "@counter-style a { symbols: url(x.png) }"),
+			"/notices/0/look/css", "@counter-style",
+		},
+		{
+			"style that fetches, by a function that is new",
+			swap(".bar { letter-spacing: .02em }", ".bar { background: bring('x.png') }"),
+			"/notices/0/look/css", "bring(), which is not known here",
+		},
+		{
+			"style that fetches, deep within",
+			swap(".bar { letter-spacing: .02em }", "@media (min-width: 1px) { @layer a { .bar { & p { --x: [ url(x) ] } } } }"),
+			"/notices/0/look/css", "url()",
+		},
 		{"style that imports", swap(".bar { letter-spacing: .02em }", "@import 'x.css';"), "/notices/0/look/css", "@import"},
 		{
 			"style that is none", swap(".bar { letter-spacing: .02em }", ".bar { color: red } }"), "/notices/0/look/css",

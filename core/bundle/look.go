@@ -570,39 +570,94 @@ func (l Look) check() fault.Faults {
 	return faults
 }
 
-// cssFault says what is wrong with a notice's own style, "" if nothing is:
-// what does not parse, and what would fetch anything.
+// cssFault says what is wrong with a notice's own style, "" if nothing is: what does not parse,
+// and what would fetch anything, before consent perhaps. Every token is looked at, wherever it
+// stands; what is not known is refused, because what browsers will make of it is not known either.
 func cssFault(style string) (what, remedy string) {
 	if strings.Contains(style, "</") {
 		return `the style holds "</"`, "write CSS alone, without HTML"
 	}
-	p := css.NewParser(parse.NewInputString(style), false)
-	for {
-		gt, _, data := p.Next()
-		switch gt {
-		case css.ErrorGrammar:
-			if err := p.Err(); err != io.EOF {
-				return "the style is not CSS: " + strings.ReplaceAll(
-					strings.SplitN(err.Error(), "\n", 2)[0], " on line", ", line",
-				), "correct or remove that rule"
-			}
-			return "", ""
-		case css.AtRuleGrammar, css.BeginAtRuleGrammar:
-			if name := strings.ToLower(string(data)); name == "@import" || name == "@font-face" || name == "@namespace" {
-				return "the style uses " + name + ", which a notice may not", "remove it; fonts of the page can be used by their " +
-					"names"
-			}
+	for l := css.NewLexer(parse.NewInputString(style)); ; {
+		kind, data := l.Next()
+		if kind == css.ErrorToken {
+			break
 		}
-		for _, v := range append(slices.Clone(p.Values()), css.Token{TokenType: css.IdentToken, Data: data}) {
-			if name := strings.ToLower(string(v.Data)); fetches(v.TokenType, name) {
-				return "the style uses url(), which would fetch something on the visitor’s page", "add a picture to the notice " +
-					"instead"
-			} else if v.TokenType != css.StringToken && strings.Contains(name, `\`) {
-				return `the style holds a "\" outside of a text`, "write the name without it"
-			}
+		if what, remedy := tokenFault(kind, strings.ToLower(string(data))); what != "" {
+			return what, remedy
 		}
 	}
+	for p := css.NewParser(parse.NewInputString(style), false); ; {
+		if gt, _, _ := p.Next(); gt != css.ErrorGrammar {
+			continue
+		}
+		if err := p.Err(); err != io.EOF {
+			return "the style is not CSS: " + strings.ReplaceAll(
+				strings.SplitN(err.Error(), "\n", 2)[0], " on line", ", line",
+			), "correct or remove that rule"
+		}
+		return "", ""
+	}
 }
+
+// tokenFault says what is wrong with a token of a style, in lower case; "" if nothing is.
+func tokenFault(kind css.TokenType, data string) (what, remedy string) {
+	switch kind {
+	case css.StringToken, css.CommentToken, css.WhitespaceToken:
+		return "", ""
+	case css.URLToken, css.BadURLToken:
+		return fetchesFault, fetchesRemedy
+	}
+	if strings.Contains(data, `\`) {
+		return `the style holds a "\" outside of a text`, "write the name without it"
+	}
+	switch kind {
+	case css.AtKeywordToken:
+		if !slices.Contains(atRules, data) {
+			return "the style uses " + data + ", which a notice may not", "remove it; fonts of the page can be used by their " +
+				"names, and " + strings.Join(atRules, ", ") + " are rules that it may have"
+		}
+	case css.FunctionToken:
+		if slices.Contains(fetching, data) {
+			return fetchesFault, fetchesRemedy
+		}
+		if !slices.Contains(functions, strings.TrimSuffix(data, "(")) {
+			return "the style uses " + data + "), which is not known here", "remove it, or say it by other means"
+		}
+	}
+	return "", ""
+}
+
+const (
+	fetchesFault  = "the style uses url(), which would fetch something on the visitor’s page"
+	fetchesRemedy = "add a picture to the notice instead"
+)
+
+// fetching are the functions of CSS that name something to fetch.
+var fetching = []string{
+	"url(", "src(", "image(", "image-set(", "-webkit-image-set(", "cross-fade(", "-webkit-cross-fade(", "element(",
+	"-moz-element(", "paint(",
+}
+
+// atRules are those that a notice's own style may have: none of them names anything to fetch.
+var atRules = []string{
+	"@media", "@supports", "@container", "@keyframes", "@-webkit-keyframes", "@layer", "@scope", "@starting-style",
+}
+
+// functions are those of CSS that a notice's own style may use: of selectors, colours, numbers,
+// pictures that are computed, shapes, transforms and filters (CSS snapshot 2025, from memory).
+var functions = strings.Fields(`not is where has nth-child nth-last-child nth-of-type nth-last-of-type lang dir host
+	host-context slotted part state matches
+	rgb rgba hsl hsla hwb lab lch oklab oklch color color-mix light-dark device-cmyk
+	var env attr calc min max clamp round mod rem sin cos tan asin acos atan atan2 pow sqrt hypot log exp abs sign
+	calc-size sibling-index sibling-count if type style media supports
+	linear-gradient radial-gradient conic-gradient repeating-linear-gradient repeating-radial-gradient
+	repeating-conic-gradient -webkit-linear-gradient -webkit-radial-gradient
+	repeat minmax fit-content counter counters symbols
+	cubic-bezier steps linear view scroll
+	translate translatex translatey translatez translate3d rotate rotatex rotatey rotatez rotate3d scale scalex scaley
+	scalez scale3d skew skewx skewy matrix matrix3d perspective
+	blur brightness contrast drop-shadow grayscale hue-rotate invert opacity saturate sepia
+	circle ellipse inset polygon path rect xywh shape ray anchor anchor-size selector`)
 
 // A Declaration is what a notice's own style says of the parts that a selector
 // names.
@@ -639,23 +694,6 @@ func (l Look) Declarations() []Declaration {
 // Says reports whether the wording has words that may be delivered.
 func (w Wording) Says() bool {
 	return !w.Unread && (w.Message != "" || w.Headline != "" || w.saysPart())
-}
-
-// fetching are the functions of CSS that name something to fetch.
-var fetching = []string{"url(", "src(", "image(", "image-set(", "-webkit-image-set("}
-
-// fetches reports whether a token, in lower case, fetches something. The value
-// of a custom property is one token, whatever stands in it.
-func fetches(kind css.TokenType, data string) bool {
-	switch kind {
-	case css.URLToken, css.BadURLToken:
-		return true
-	case css.FunctionToken:
-		return slices.Contains(fetching, data)
-	case css.CustomPropertyValueToken:
-		return slices.ContainsFunc(fetching, func(f string) bool { return strings.Contains(data, f) })
-	}
-	return false
 }
 
 // Mark returns a short text that changes with what the wording says. Marks of

@@ -713,13 +713,32 @@ func TestTakenAway(t *testing.T) {
 		document.Compare(text, other)[:2],
 	)
 	assert.Equal(t, document.Piece{Op: "out", Text: "down "}, document.Compare(other, text)[1])
-	// However long and alike two texts are, it is quickly said.
-	long := document.Text{Title: "A", Text: "<p>" + strings.Repeat("a ", 25_000) + "</p>"}
-	longer := document.Text{
-		Title: "A",
-		Text:  "<p>" + strings.Repeat("a ", 24_000) + "</p>" + strings.Repeat("<p>a</p>", 5_000),
+	// However long and alike two texts are, it is said, and nothing is lost: what is in and what is the
+	// same is the new text, what is out and the same the old.
+	r := rand.New(rand.NewPCG(7, 7))
+	paragraph := func(words, of int) string {
+		var b strings.Builder
+		for range words {
+			fmt.Fprintf(&b, "w%d ", r.IntN(of))
+		}
+		return "<p>" + b.String() + "</p>"
 	}
-	assert.Len(t, document.Compare(long, longer), 3)
+	for _, pair := range [][2]string{
+		{"<p>" + strings.Repeat("a ", 25_000) + "</p>", "<p>" + strings.Repeat("a ", 24_000) + "</p>" +
+			strings.Repeat("<p>a</p>", 5_000)},
+		{paragraph(40_000, 50), paragraph(40_000, 50)},
+		{strings.Repeat(paragraph(2, 3), 8_000), strings.Repeat(paragraph(3, 3), 8_000)},
+	} {
+		before, now := document.Text{Title: "A", Text: pair[0]}, document.Text{Title: "A", Text: pair[1]}
+		said := map[string]string{}
+		for _, p := range document.Compare(before, now) {
+			said["now"] += map[string]string{"same": p.Text, "in": p.Text}[p.Op] + " "
+			said["before"] += map[string]string{"same": p.Text, "out": p.Text}[p.Op] + " "
+		}
+		words := func(t document.Text) []string { return append([]string{"A"}, strings.Fields(markup.Text(t.Text))...) }
+		assert.True(t, slices.Equal(words(before), strings.Fields(said["before"])))
+		assert.True(t, slices.Equal(words(now), strings.Fields(said["now"])))
+	}
 }
 
 // What a person leaves: empty answers and texts go, questions that are not asked any

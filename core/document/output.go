@@ -10,7 +10,7 @@ import (
 	"github.com/JohannesKaufmann/html-to-markdown/v2/plugin/base"
 	"github.com/JohannesKaufmann/html-to-markdown/v2/plugin/commonmark"
 	"github.com/JohannesKaufmann/html-to-markdown/v2/plugin/table"
-	"github.com/pmezard/go-difflib/difflib"
+	"github.com/aymanbagabas/go-udiff/lcs"
 
 	"mastflag/core/markup"
 )
@@ -53,10 +53,6 @@ type Piece struct {
 	Op   string `json:"op" jsonschema:"enum=same,enum=in,enum=out"`
 	Text string `json:"text"`
 }
-
-// maxCells bounds how long a comparison takes: so many pairs of entries are looked
-// at, at most. What is longer is said as taken out and put in.
-const maxCells = 4_000_000
 
 // Compare returns what changed from one text to another: block by block, and
 // within blocks as words in and out, with an empty line between blocks.
@@ -108,14 +104,33 @@ func Compare(before, now Text) []Piece {
 	return out
 }
 
-// each calls f with each stretch that two lists have in common ('e'), or that
-// differs, in order.
+// each calls f with each stretch that two lists have in common ('e'), or that differs ('r'), in
+// order. What is done grows with the lists and not with their product: beyond some hundred
+// differences the stretches are no longer the longest there are.
 func each(a, b []string, f func(op byte, left, right []string)) {
-	if len(a)*len(b) > maxCells {
-		f('r', a, b)
-		return
+	numbers := map[string]rune{}
+	number := func(list []string) []rune {
+		out := make([]rune, len(list))
+		for i, s := range list {
+			n, known := numbers[s]
+			if !known {
+				n = rune(len(numbers))
+				numbers[s] = n
+			}
+			out[i] = n
+		}
+		return out
 	}
-	for _, o := range difflib.NewMatcherWithJunk(a, b, false, nil).GetOpCodes() {
-		f(o.Tag, a[o.I1:o.I2], b[o.J1:o.J2])
+	left, right := 0, 0
+	same := func(upTo, to int) {
+		if left < upTo {
+			f('e', a[left:upTo], b[right:to])
+		}
 	}
+	for _, d := range lcs.DiffRunes(number(a), number(b)) {
+		same(d.Start, d.ReplStart)
+		f('r', a[d.Start:d.End], b[d.ReplStart:d.ReplEnd])
+		left, right = d.End, d.ReplEnd
+	}
+	same(len(a), len(b))
 }

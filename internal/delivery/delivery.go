@@ -75,6 +75,7 @@ type Delivery struct {
 	countMarks             *countMarks
 	// A preview compiles the site anew: so many at once.
 	previews chan struct{}
+	compared comparisons
 }
 
 // maxPreviews is how many previews are worked out at once.

@@ -2,6 +2,7 @@ package delivery
 
 import (
 	"cmp"
+	"context"
 	"crypto/sha256"
 	_ "embed"
 	"encoding/base64"
@@ -12,6 +13,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/gin-gonic/gin"
 	"golang.org/x/text/language"
@@ -130,7 +132,14 @@ func (d *Delivery) document(c *gin.Context) {
 		}
 		before := versions[k].Texts[lookup.Choose(slices.Collect(maps.Keys(versions[k].Texts)), tag, site.Language)]
 		page["Compare"], page["Text"] = word("compare", number(v), map[string]string{"from": from}), ""
-		page["Pieces"] = document.Compare(before, v.Texts[tag])
+		pair := fmt.Sprintf("%s %s %s %s %d", site.Key, id, tag, from, v.Number)
+		pieces, err := d.compared.of(c.Request.Context(), pair, func() []document.Piece {
+			return document.Compare(before, v.Texts[tag])
+		})
+		if err != nil {
+			return // nobody waits for it any more
+		}
+		page["Pieces"] = pieces
 	}
 	var languages []documentLink
 	for _, other := range slices.Sorted(maps.Keys(v.Texts)) {
@@ -257,4 +266,35 @@ func writeDocument(c *gin.Context, status int, page map[string]any) {
 	h.Set("Referrer-Policy", "no-referrer")
 	h.Set("X-Content-Type-Options", "nosniff")
 	c.Data(status, "text/html; charset=utf-8", []byte(b.String()))
+}
+
+// comparisons are what changed between two versions of documents, which never changes: worked out
+// once for each pair, one at a time.
+type comparisons struct {
+	once sync.Once
+	turn chan struct{}
+	kept map[string][]document.Piece
+}
+
+// maxComparisons pairs are kept; then it begins anew.
+const maxComparisons = 64
+
+// of returns what is kept of a pair, or works it out in its turn; an error if ctx ends before.
+func (k *comparisons) of(ctx context.Context, pair string, work func() []document.Piece) ([]document.Piece, error) {
+	k.once.Do(func() { k.turn, k.kept = make(chan struct{}, 1), map[string][]document.Piece{} })
+	select {
+	case k.turn <- struct{}{}:
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	defer func() { <-k.turn }()
+	have, known := k.kept[pair]
+	if !known {
+		if len(k.kept) >= maxComparisons {
+			clear(k.kept)
+		}
+		have = work()
+		k.kept[pair] = have
+	}
+	return have, nil
 }

@@ -152,19 +152,18 @@ export function start(server: string, known: Record<string, string>, nonce: stri
       capacity = answer.capacity!
       ends = answer.ends ?? {}
       for (const w of waiting) watch.add(w.remainder)
-      await prepare([...shown, ...waiting], load, page)
-      until = answer.until ? answer.until - offset : 0
-      put()
       for (const name of ['consent', 'disclaimer', 'results'] as const)
         // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
         if (answer[name])
           takes[name] ??= load<{ start(page: object): Answering }>(name)
             .then((m) => m.start(page))
             .catch(() => {})
-      for (const name in takes) {
-        takes[name] = await takes[name]
-        ;(takes[name] as Answering)?.hold(answer[name as 'consent'], showing())
-      }
+      await prepare([...shown, ...waiting], load, page)
+      until = answer.until ? answer.until - offset : 0
+      put()
+      for (const name in takes) if (!(takes[name] = await takes[name])) delete takes[name]
+      put(false)
+      for (const name in takes) (takes[name] as Answering).hold(answer[name as 'consent'], showing())
       if (token && !framed) void ribbon().then((r) => r.say(shadow, stopPreview))
       if (until) again(until - Date.now())
     } catch (why) {
@@ -200,10 +199,16 @@ export function start(server: string, known: Record<string, string>, nonce: stri
     return all
   }
 
+  /** Whether a press on a notice does something: a question shows once what takes its answer is there. */
+  const lives = (b: Bar) => {
+    const taker = b.hash ? takes.consent : b.disclaims ? takes.disclaimer : ({} as Answering)
+    return taker && !('then' in taker)
+  }
+
   /** What shows: as decided, and what no longer waits, in the order of rank, as far as there is room. */
   function showing(): Bar[] {
     const met = waiting.filter((w) => watch.holds(w.remainder))
-    if (!met.length) return shown
+    if (!met.length) return shown.filter(lives)
     const taken: Record<string, number> = {}
     const slotOf = (b: Bar) => (b.slot === 'cover' ? 'centre' : b.slot)
     // What is open in the middle is not replaced: the other waits (rule D3).
@@ -214,6 +219,7 @@ export function start(server: string, known: Record<string, string>, nonce: stri
         const slot = slotOf(b)
         return (taken[slot] = (taken[slot] ?? 0) + 1) <= (capacity[slot] ?? Infinity)
       })
+      .filter(lives)
   }
 
   function again(ms: number): void {

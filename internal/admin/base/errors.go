@@ -94,6 +94,9 @@ func Done[Out any](out Out, err error) (Out, error) {
 	if err == nil {
 		return out, nil
 	}
+	if errors.Is(err, context.Canceled) { // whoever made it has left
+		return out, err
+	}
 	slog.Error("a change is kept, but its outcome could not be shown", "error", err)
 	return out, problem.Problem{
 		Status: http.StatusInternalServerError,

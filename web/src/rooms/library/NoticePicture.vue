@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// A notice as visitors see it, small, to be looked at only.
+// A notice as visitors see it, small, to be looked at only. Its own style, whatever that says, stays within the picture.
 import { onMounted, useTemplateRef, watch } from 'vue'
 import base from '../../../../core/render/bar.css?inline'
 
@@ -21,5 +21,12 @@ watch(props, draw)
 </script>
 
 <template>
-  <div ref="host" class="picture" inert aria-hidden="true"></div>
+  <div class="picture" inert aria-hidden="true"><div ref="host"></div></div>
 </template>
+
+<style scoped>
+/* What is fixed within stands fixed to this, and what is larger is cut off (CSS Containment, layout and paint). */
+.picture {
+  contain: layout paint style;
+}
+</style>
