@@ -2,53 +2,55 @@
 package sheet
 
 import (
-	"encoding/csv"
 	"io"
+	"regexp"
 	"strings"
 )
 
-// starts are the characters at which spreadsheets begin a formula, or skip to
-// where one may begin (OWASP, "CSV Injection"; from memory).
-const starts = "=+-@\t\r\n＝＋－＠"
+// formula finds where a spreadsheet may begin one (OWASP, "CSV Injection"; from memory): at the
+// beginning of a cell, and, since whoever opens the file chooses what separates cells, behind
+// whatever may; spaces and quotation marks between are skipped. The apostrophes that stand there
+// already are the first group, so that one more can be taken away again.
+var formula = regexp.MustCompile(`(^|[,;|\t\r\n])([ "]*)('*)([=+\-@＝＋－＠])`)
 
-// Text returns a cell that a spreadsheet takes for text: what would begin a
-// formula has an apostrophe before it.
-func Text(cell string) string {
-	if r := strings.IndexAny(cell, starts); r == 0 {
-		return "'" + cell
-	}
-	return cell
-}
+// Text returns a cell that a spreadsheet takes for text, whatever separates its cells: what would
+// begin a formula has an apostrophe before it.
+func Text(cell string) string { return formula.ReplaceAllString(cell, "$1$2'$3$4") }
+
+var guarded = regexp.MustCompile(`(^|[,;|\t\r\n])([ "]*)'('*)([=+\-@＝＋－＠])`)
 
 // Plain returns what Text was given for a cell.
-func Plain(cell string) string {
-	if rest, ok := strings.CutPrefix(cell, "'"); ok && strings.IndexAny(rest, starts) == 0 {
-		return rest
-	}
-	return cell
-}
+func Plain(cell string) string { return guarded.ReplaceAllString(cell, "$1$2$3$4") }
 
-// A Writer writes a table as CSV (RFC 4180) of which every cell is text.
-type Writer struct{ out *csv.Writer }
+// A Writer writes a table as CSV (RFC 4180) of which every cell is text, in quotation marks.
+type Writer struct{ state *state }
+
+type state struct {
+	out io.Writer
+	err error
+}
 
 // NewWriter returns the writer of a table to w.
-func NewWriter(w io.Writer) Writer {
-	out := csv.NewWriter(w)
-	out.UseCRLF = true
-	return Writer{out}
-}
+func NewWriter(w io.Writer) Writer { return Writer{&state{out: w}} }
 
 // Write writes a row. The cells stay as they are.
 func (w Writer) Write(cells []string) error {
-	row := make([]string, len(cells))
-	for i, c := range cells {
-		row[i] = Text(c)
+	if w.state.err != nil {
+		return w.state.err
 	}
-	return w.out.Write(row)
+	var row strings.Builder
+	for i, c := range cells {
+		if i > 0 {
+			row.WriteByte(',')
+		}
+		row.WriteByte('"')
+		row.WriteString(strings.ReplaceAll(Text(c), `"`, `""`))
+		row.WriteByte('"')
+	}
+	row.WriteString("\r\n")
+	_, w.state.err = io.WriteString(w.state.out, row.String())
+	return w.state.err
 }
 
-// Close writes what is left; the error is the first that writing met.
-func (w Writer) Close() error {
-	w.out.Flush()
-	return w.out.Error()
-}
+// Close returns the first error that writing met.
+func (w Writer) Close() error { return w.state.err }

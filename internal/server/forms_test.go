@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"database/sql"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -733,4 +734,66 @@ func TestLettersAreFew(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 3, passed)
+}
+
+// What was erased is in no file of the data folder any more while the program runs: neither in
+// the database, nor in its write-ahead log, nor in the outbox.
+func TestErasedEverywhere(t *testing.T) {
+	b := newBench(t).signIn()
+	hash := b.withForm(form.Form{Confirm: "mail", PassOn: []form.Receiver{{Mail: "desk@s.example"}}})
+	const secret = "Wendeltreppe"
+	holds := func(what string) (in []string) {
+		t.Helper()
+		require.NoError(t, filepath.WalkDir(b.dir, func(path string, f os.DirEntry, err error) error {
+			if err != nil || f.IsDir() {
+				return err
+			}
+			raw, err := os.ReadFile(path)
+			if strings.Contains(strings.ToLower(string(raw)), strings.ToLower(what)) {
+				in = append(in, filepath.Base(path))
+			}
+			return err
+		}))
+		return in
+	}
+	send := func(n int) {
+		t.Helper()
+		status, _ := b.tell("POST", "/forms/s?mark="+b.mark(), origin, filled(n, hash, map[string]any{
+			"mail": fmt.Sprintf("%s%d@visitor.example", secret, n), "say": strings.Repeat(secret+" ", 200),
+		}))
+		require.Equal(t, http.StatusNoContent, status)
+		require.NoError(t, b.server.Carrier.Carry(t.Context()))
+		b.clock.Set(b.clock.Now().Add(10 * time.Second))
+	}
+	send(1)
+	send(2)
+	assert.Subset(t, holds(secret), []string{"mastflag.db-wal"}, "it is looked for where it is")
+	require.Equal(t, 200, b.call("POST", "/api/sites/s/contacts/erase",
+		contacts.ContactErasure{IDs: []string{fmt.Sprintf("%032x", 1)}}, nil))
+	assert.Empty(t, holds(secret+"1@"))
+	b.clock.Set(b.clock.Now().AddDate(0, 0, 8)) // nobody confirmed the other
+	_, err := b.server.Carrier.Expire(t.Context(), b.server.Contacts)
+	require.NoError(t, err)
+	assert.Empty(t, holds(secret))
+
+	// So is what a visitor has taken out of the records, though somebody reads meanwhile: a little later.
+	b.asking()
+	_, body, _ := b.visit(origin, `{"url":"/"}`)
+	var d struct{ Consent struct{ Hash, Mark string } }
+	require.NoError(t, json.Unmarshal([]byte(body), &d))
+	status, said := b.tell("POST", "/r/s?mark="+d.Consent.Mark, origin, fmt.Sprintf(
+		`{"id":"%032x","hash":"%s","granted":[],"refused":["measurement","marketing"],"how":"button","page":"/%s"}`, 9,
+		d.Consent.Hash, secret,
+	))
+	require.Equal(t, http.StatusNoContent, status, said)
+	require.NotEmpty(t, holds(secret))
+	reader, err := b.server.Store.DB().BeginTx(t.Context(), &sql.TxOptions{ReadOnly: true})
+	require.NoError(t, err)
+	var n int
+	require.NoError(t, reader.QueryRow("SELECT count(*) FROM consent_record").Scan(&n))
+	status, _ = b.tell("DELETE", fmt.Sprintf("/r/s/%032x", 9), origin, "")
+	require.Equal(t, http.StatusNoContent, status)
+	require.NoError(t, reader.Rollback())
+	b.server.Store.ScrubLater(t.Context())
+	assert.Empty(t, holds(secret))
 }

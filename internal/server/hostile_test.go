@@ -607,13 +607,16 @@ func safeCSV(text string) string {
 	}
 	for _, row := range rows {
 		for _, cell := range row {
-			if strings.IndexAny(cell, "=+-@\t\r\n＝＋－＠") == 0 {
+			if beginsFormula.MatchString(cell) {
 				return "a formula: " + cell
 			}
 		}
 	}
 	return ""
 }
+
+// beginsFormula finds what a spreadsheet takes for a formula, whatever separates its cells.
+var beginsFormula = regexp.MustCompile(`(^|[,;|\t\r\n])[ "]*[=+\-@＝＋－＠]`)
 
 // file reads a file of the API.
 func (b *bench) file(path string) (*http.Response, string) {

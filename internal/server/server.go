@@ -418,12 +418,14 @@ func (s *Server) expire(ctx context.Context) {
 	clock.Every(ctx, time.Hour, erase)
 }
 
-// keepSeen keeps when sessions were last used, every minute and at the end.
+// keepSeen keeps when sessions were last used, every minute and at the end, and takes out what
+// could not be erased wholly before.
 func (s *Server) keepSeen(ctx context.Context) {
 	keep := func() {
 		if err := s.Access.KeepSeen(context.WithoutCancel(ctx)); err != nil {
 			slog.Warn("when sessions were last used was not kept; it is tried again", "error", err)
 		}
+		s.Store.ScrubLater(ctx)
 	}
 	clock.Every(ctx, time.Minute, keep)
 	keep()

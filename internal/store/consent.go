@@ -291,8 +291,14 @@ func (s *Store) EraseRecordsBefore(ctx context.Context, site string, before, at 
 }
 
 func (s *Store) erase(ctx context.Context, site, why string, at time.Time, which func(*sql.Tx) ([]int64, error)) error {
-	return s.tx(ctx, func(tx *sql.Tx) error {
-		list, err := which(tx)
+	var list []int64
+	defer func() {
+		if len(list) > 0 {
+			s.scrub(ctx)
+		}
+	}()
+	return s.tx(ctx, func(tx *sql.Tx) (err error) {
+		list, err = which(tx)
 		if err != nil || len(list) == 0 {
 			return err
 		}

@@ -259,6 +259,9 @@ func (s *Store) EraseContact(ctx context.Context, site, id string, now time.Time
 		letters, err = dropOutgoing(ctx, st.txn, "site = ? AND contact = ?", site, id)
 		return err
 	})
+	if err == nil {
+		s.scrub(ctx)
+	}
 	return letters, err
 }
 
@@ -290,6 +293,9 @@ func (s *Store) ExpireContacts(
 			WHERE contact.site = outgoing.site AND contact.id = outgoing.contact AND contact.doc = '')`)
 		return err
 	})
+	if err == nil && n > 0 {
+		s.scrub(ctx)
+	}
 	return n, letters, err
 }
 
@@ -496,6 +502,9 @@ func (s *Store) ExpireOutgoing(ctx context.Context, before time.Time) (letters [
 		_, err := tx.ExecContext(ctx, "DELETE FROM outgoing WHERE "+ended, before.UnixMilli())
 		return err
 	})
+	if err == nil && len(letters) > 0 {
+		s.scrub(ctx)
+	}
 	return letters, err
 }
 

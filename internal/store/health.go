@@ -1,12 +1,15 @@
 package store
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"maps"
 	"os"
 	"path/filepath"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"modernc.org/sqlite"
@@ -30,6 +33,10 @@ type health struct {
 	why    string
 	since  time.Time
 	chains map[string]string // why a site's chain of records is broken
+
+	// What was erased is in the write-ahead log yet; and who takes it out.
+	unscrubbed atomic.Bool
+	scrubbing  sync.Mutex
 }
 
 func (h *health) chain(site string, wrong error) {
@@ -151,4 +158,45 @@ func writable(dir, path string) error {
 		}
 	}
 	return nil
+}
+
+// Scrub takes what was erased out of the write-ahead log too: all of it goes into the file, where
+// what is freed is overwritten, and the log is emptied. Within Together, and where somebody reads
+// meanwhile, that is left to ScrubLater.
+func (s *Store) scrub(ctx context.Context) {
+	s.health.unscrubbed.Store(true)
+	if s.txn == nil {
+		s.ScrubLater(ctx)
+	}
+}
+
+// ScrubLater does what scrub left, if it left anything; it is tried again the next time where it
+// cannot be done.
+func (s *Store) ScrubLater(ctx context.Context) {
+	s.health.scrubbing.Lock()
+	defer s.health.scrubbing.Unlock()
+	if !s.health.unscrubbed.Swap(false) {
+		return
+	}
+	if busy, err := s.emptyLog(context.WithoutCancel(ctx)); err != nil || busy {
+		s.health.unscrubbed.Store(true)
+		slog.Warn("what was erased is still in the write-ahead log; it is tried again", "busy", busy, "error", err)
+	}
+}
+
+// emptyLog puts all of the write-ahead log into the file. Who reads meanwhile is waited for
+// briefly, because nobody writes while it waits; busy is whether somebody still did.
+func (s *Store) emptyLog(ctx context.Context) (busy bool, err error) {
+	conn, err := s.db.Conn(ctx)
+	if err != nil {
+		return false, err
+	}
+	defer conn.Close()
+	if _, err := conn.ExecContext(ctx, "PRAGMA busy_timeout = 200"); err != nil {
+		return false, err
+	}
+	var pages, done int
+	err = conn.QueryRowContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)").Scan(&busy, &pages, &done)
+	_, back := conn.ExecContext(ctx, "PRAGMA busy_timeout = 5000")
+	return busy, errors.Join(err, back)
 }
