@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"net"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -306,6 +307,17 @@ func TestInspectionsReachNothingInside(t *testing.T) {
 	inside := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { reached.Add(1) }))
 	defer inside.Close()
 	port := portOf(inside.URL)
+	// What is sent by UDP: calls between browsers (STUN, RFC 8489) and WebTransport.
+	udp, err := net.ListenPacket("udp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer udp.Close()
+	go func() {
+		for b := make([]byte, 2000); ; reached.Add(1) {
+			if _, _, err := udp.ReadFrom(b); err != nil {
+				return
+			}
+		}
+	}()
 	site := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/led" {
 			http.Redirect(rw, r, "http://inside.test:"+port+"/", http.StatusFound)
@@ -320,8 +332,18 @@ func TestInspectionsReachNothingInside(t *testing.T) {
 				for (const host of ['127.0.0.1', 'localhost', 'inside.test', '2130706433', '127.1']) { fetch('http://' + host + `+
 				`':%[1]s/fetch', { mode: 'no-cors' }).catch(() => 0); try { new WebSocket('ws://' + host + ':%[1]s/ws') } catch `+
 				`{} ; navigator.sendBeacon('http://' + host + ':%[1]s/beacon') }
+				const call = (host) => { try {
+					const c = new RTCPeerConnection({ iceServers: [{ urls: 'stun:' + host + ':%[2]s' }] })
+					c.createDataChannel('x'); c.createOffer().then((o) => c.setLocalDescription(o))
+				} catch {} ; try { new WebTransport('https://' + host + ':%[2]s/').ready.catch(() => 0) } catch {} }
+				call('127.0.0.1'); call('localhost'); call('inside.test')
+				const frame = document.createElement('iframe')
+				document.documentElement.append(frame)
+				const own = frame.contentWindow
+				try { const c = new own.RTCPeerConnection({ iceServers: [{ urls: 'stun:127.0.0.1:%[2]s' }] })
+					c.createDataChannel('x'); c.createOffer().then((o) => c.setLocalDescription(o)) } catch {}
 			</script>`,
-			port,
+			port, udp.LocalAddr().String()[strings.LastIndexByte(udp.LocalAddr().String(), ':')+1:],
 		)
 	}))
 	defer site.Close()

@@ -5,8 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/url"
 	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 	"time"
@@ -68,6 +70,26 @@ var acts = map[consent.Phase]string{
 	consent.AllRefused:  "[data-act=reject]",
 }
 
+// noUDP are the settings of a profile by which calls between browsers (WebRTC) send nothing past
+// the proxy. A Chromium with windows heeds them, and not the flag of the same meaning.
+const noUDP = `{"webrtc":{"ip_handling_policy":"disable_non_proxied_udp","multiple_routes_enabled":false,` +
+	`"nonproxied_udp_enabled":false}}`
+
+// newProfile makes the folder of a new browser’s profile.
+func newProfile() (string, error) {
+	dir, err := os.MkdirTemp("", "mastflag-inspect")
+	if err != nil {
+		return "", err
+	}
+	if err = os.Mkdir(filepath.Join(dir, "Default"), 0o700); err == nil {
+		err = os.WriteFile(filepath.Join(dir, "Default", "Preferences"), []byte(noUDP), 0o600)
+	}
+	if err != nil {
+		return "", errors.Join(err, os.RemoveAll(dir))
+	}
+	return dir, nil
+}
+
 // open starts a browser; end ends it. All that it fetches goes through out, which the guard has made: addresses of
 // this machine too, and nothing past it by other protocols.
 func (i *Inspector) open(ctx context.Context) (browser context.Context, out *outbound.Proxy, end func(), err error) {
@@ -76,7 +98,12 @@ func (i *Inspector) open(ctx context.Context) (browser context.Context, out *out
 			"strangers’ code: run the program as another user; or start it with --inspect-without-sandbox, where nothing " +
 			"else is on the machine")
 	}
+	profile, err := newProfile()
+	if err != nil {
+		return nil, nil, nil, err
+	}
 	if out, err = i.Guard.Proxy(); err != nil {
+		os.RemoveAll(profile)
 		return nil, nil, nil, err
 	}
 	options := append(
@@ -85,6 +112,9 @@ func (i *Inspector) open(ctx context.Context) (browser context.Context, out *out
 		chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("no-pings", true),
 		chromedp.Flag("proxy-server", "http://"+out.Address), chromedp.Flag("proxy-bypass-list", "<-loopback>"),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("force-webrtc-ip-handling-policy", "disable_non_proxied_udp"),
+		chromedp.UserDataDir(profile),
+		// The proxy looks names up, and nothing else does.
+		chromedp.Flag("host-resolver-rules", "MAP * ~NOTFOUND , EXCLUDE 127.0.0.1"),
 	)
 	if i.WithoutSandbox {
 		options = append(options, chromedp.NoSandbox)
@@ -95,6 +125,9 @@ func (i *Inspector) open(ctx context.Context) (browser context.Context, out *out
 		shut()
 		stop()
 		out.Close()
+		if err := os.RemoveAll(profile); err != nil {
+			slog.Warn("a browser’s profile was not removed", "error", err)
+		}
 	}
 	if err := chromedp.Do(browser); err != nil {
 		end()

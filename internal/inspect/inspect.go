@@ -63,7 +63,7 @@ type Inspector struct {
 
 // Chromium returns the path of this machine's Chromium, "" if there is none.
 func Chromium() string {
-	for _, name := range []string{"chromium", "chromium-browser", "chromium-headless-shell"} {
+	for _, name := range []string{"chromium-headless-shell", "chromium", "chromium-browser"} {
 		if path, err := exec.LookPath(name); err == nil {
 			return path
 		}

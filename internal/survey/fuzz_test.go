@@ -30,7 +30,7 @@ func FuzzSitemap(f *testing.F) {
 				t.Fatal("an address that is none")
 			}
 		}
-		_ = readSitemap(text, func(loc string) { count(loc, "") }, count)
+		_ = readSitemap(text, func() {}, func(loc string) { count(loc, "") }, count)
 		if named > len(body) && !bytes.HasPrefix(body, []byte("\x1f\x8b")) {
 			t.Fatalf("%d addresses in %d bytes", named, len(body))
 		}

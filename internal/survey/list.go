@@ -32,6 +32,9 @@ const (
 	maxAll    = 500 << 20 // bytes, of all of them
 	maxRobots = 500 << 10 // bytes, of robots.txt (RFC 9309 §2.5)
 	maxPath   = 2048      // bytes, as a bundle has them
+	maxToken  = 1 << 20   // bytes, of a tag or a text of a sitemap
+	maxNested = 50        // elements of a sitemap within each other
+	maxGone   = 20_000    // of what is left out so many are told apart; more count as often as they are named
 	// So long a pause between two pages is kept where robots.txt asks for one.
 	maxPause = 10 * time.Second
 )
@@ -108,7 +111,7 @@ func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 		gone:   map[[2]string]bool{},
 	}
 	var first error
-	read, usual := 0, origin+"/sitemap.xml"
+	usual := origin + "/sitemap.xml"
 	for _, at := range r.maps {
 		l.enqueue(at, 0)
 	}
@@ -116,10 +119,6 @@ func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 	for len(l.queue) > 0 {
 		at := l.queue[0]
 		l.queue = l.queue[1:]
-		if read++; read > maxMaps {
-			l.leave(store.LeftMaps, at.address, "")
-			continue
-		}
 		err := s.readMap(ctx, &l, at)
 		if ctx.Err() != nil {
 			return Listing{}, ctx.Err()
@@ -173,6 +172,10 @@ func (l *lister) enqueue(address string, depth int) {
 	if depth > maxDepth || l.queued[address] {
 		return
 	}
+	if len(l.queued) >= maxMaps {
+		l.leave(store.LeftMaps, address, "")
+		return
+	}
 	if l.queued == nil {
 		l.queued = map[string]bool{}
 	}
@@ -197,7 +200,7 @@ func (l *lister) add(address, tag string) {
 	}
 	asked, _, _ := strings.Cut(path, "#")
 	path, err := pages.PagePath(path)
-	if err == nil && len(path) > maxPath {
+	if err == nil && max(len(path), len(asked)) > maxPath {
 		err = fmt.Errorf("it is longer than %d bytes", maxPath)
 	}
 	if err != nil {
@@ -224,7 +227,9 @@ func (l *lister) leave(code, what, why string) {
 	if l.gone[[2]string{code, what}] {
 		return // alternates name a page again and again
 	}
-	l.gone[[2]string{code, what}] = true
+	if len(l.gone) < maxGone {
+		l.gone[[2]string{code, what}] = true
+	}
 	o := l.out[code]
 	if o == nil {
 		o = &store.LeftOut{Code: code}
@@ -264,8 +269,8 @@ func (s *Surveyor) readMap(ctx context.Context, l *lister, at queuedMap) error {
 	if err != nil {
 		return fmt.Errorf("%s is not a sitemap: %w", at.address, err)
 	}
-	limited := &limit{r: body, one: maxMap, all: &l.left}
-	err = readSitemap(limited, func(loc string) {
+	limited := &limit{r: body, one: maxMap, all: &l.left, token: maxToken}
+	err = readSitemap(limited, func() { limited.token = maxToken }, func(loc string) {
 		l.any = true
 		l.enqueue(loc, at.depth+1)
 	}, func(loc, tag string) {
@@ -282,19 +287,24 @@ func (s *Surveyor) readMap(ctx context.Context, l *lister, at queuedMap) error {
 	return fmt.Errorf("%s is not a sitemap: %w", at.address, err)
 }
 
-// A limit reads so many bytes of one and of all sitemaps, and fails at the next.
+// A limit reads so many bytes of one tag, one sitemap and all of them, and fails at the next.
 type limit struct {
 	r   io.Reader
 	one int64
 	all *int64
-	err error
+	// Of one tag or text; set anew at each.
+	token int64
+	err   error
 }
 
 func (l *limit) Read(p []byte) (int, error) {
 	n, err := l.r.Read(p)
 	l.one -= int64(n)
 	*l.all -= int64(n)
-	if l.one < 0 {
+	l.token -= int64(n)
+	if l.token < 0 {
+		l.err = fmt.Errorf("an entry of it is larger than %d MB", maxToken>>20)
+	} else if l.one < 0 {
 		l.err = fmt.Errorf("it is larger than %d MB", maxMap>>20)
 	} else if *l.all < 0 {
 		l.err = fmt.Errorf("all of them together are larger than %d MB", maxAll>>20)
@@ -316,25 +326,19 @@ func unpacked(r io.Reader) (io.Reader, error) {
 
 // readSitemap reads a sitemap, a sitemap index, or a text of addresses, one a line
 // (sitemaps.org protocol), and gives each address: of another sitemap, or of a page
-// with its language where its alternates say it (xhtml:link with hreflang).
-func readSitemap(r io.Reader, another func(string), page func(address, tag string)) error {
+// with its language where its alternates say it (xhtml:link with hreflang). Nothing of it is kept:
+// next is called before each tag, text or line is read.
+func readSitemap(r io.Reader, next func(), another func(string), page func(address, tag string)) error {
 	b := bufio.NewReaderSize(r, 64<<10)
 	if c, err := firstLetter(b); err == nil && c != '<' {
-		return readLines(b, page)
+		return readLines(b, next, page)
 	}
+	const entry = 2 // how deep a <url> or a <sitemap> lies
 	d := xml.NewDecoder(b)
 	d.CharsetReader = charset.NewReaderLabel
-	type link struct {
-		Rel  string `xml:"rel,attr"`
-		Lang string `xml:"hreflang,attr"`
-		Href string `xml:"href,attr"`
-	}
-	type entry struct {
-		Loc   string `xml:"loc"`
-		Links []link `xml:"http://www.w3.org/1999/xhtml link"`
-	}
-	root := ""
+	root, loc, depth, inLoc := "", "", 0, false
 	for {
+		next()
 		t, err := d.Token()
 		if err == io.EOF && root != "" {
 			return nil
@@ -345,34 +349,56 @@ func readSitemap(r io.Reader, another func(string), page func(address, tag strin
 		if err != nil {
 			return err
 		}
-		e, is := t.(xml.StartElement)
-		if !is {
-			continue
-		}
-		if root == "" {
-			if root = e.Name.Local; root != "urlset" && root != "sitemapindex" {
-				return fmt.Errorf("its root is <%s>", root)
+		switch t := t.(type) {
+		case xml.StartElement:
+			if depth++; depth > maxNested {
+				return fmt.Errorf("its elements lie more than %d deep within each other", maxNested)
 			}
-			continue
-		}
-		var x entry
-		if err := d.DecodeElement(&x, &e); err != nil {
-			return err
-		}
-		loc := strings.TrimSpace(x.Loc)
-		switch {
-		case loc == "":
-		case e.Name.Local == "sitemap":
-			another(loc)
-		case e.Name.Local == "url":
-			page(loc, "")
-			for _, l := range x.Links {
-				if href := strings.TrimSpace(l.Href); href != "" && strings.EqualFold(l.Rel, "alternate") && l.Lang != "" {
-					page(href, tagOf(l.Lang))
+			name := t.Name.Local
+			if root == "" {
+				if root = name; root != "urlset" && root != "sitemapindex" {
+					return fmt.Errorf("its root is <%s>", root)
+				}
+				continue
+			}
+			if depth == entry {
+				loc = ""
+			}
+			inLoc = depth == entry+1 && name == "loc"
+			if depth == entry+1 && name == "link" && t.Name.Space == "http://www.w3.org/1999/xhtml" {
+				if href, tag := alternate(t.Attr); href != "" {
+					page(href, tag)
 				}
 			}
+		case xml.CharData:
+			if inLoc && len(loc) <= 2*maxPath { // what is longer is no address that can be kept
+				loc += string(t)
+			}
+		case xml.EndElement:
+			if depth--; depth == entry-1 && strings.TrimSpace(loc) != "" {
+				switch t.Name.Local {
+				case "sitemap":
+					another(strings.TrimSpace(loc))
+				case "url":
+					page(strings.TrimSpace(loc), "")
+				}
+				loc = ""
+			}
+			inLoc = false
 		}
 	}
+}
+
+// alternate returns what the attributes of a link say of the same page in another language.
+func alternate(attributes []xml.Attr) (href, tag string) {
+	said := map[string]string{}
+	for _, a := range attributes {
+		said[a.Name.Local] = a.Value
+	}
+	if !strings.EqualFold(said["rel"], "alternate") || said["hreflang"] == "" {
+		return "", ""
+	}
+	return strings.TrimSpace(said["href"]), tagOf(said["hreflang"])
 }
 
 // firstLetter is the first of a text that is no space, which stays to be read.
@@ -393,9 +419,10 @@ func firstLetter(b *bufio.Reader) (byte, error) {
 	}
 }
 
-func readLines(b *bufio.Reader, page func(address, tag string)) error {
+func readLines(b *bufio.Reader, next func(), page func(address, tag string)) error {
 	lines := bufio.NewScanner(b)
 	for lines.Scan() {
+		next()
 		line := strings.TrimSpace(lines.Text())
 		if line == "" {
 			continue

@@ -1,11 +1,15 @@
 package survey_test
 
 import (
+	"bufio"
 	"bytes"
 	"compress/gzip"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
+	"runtime"
+	"slices"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -127,7 +131,7 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 				answers["/sitemap.xml"] = packed(t, `<urlset `+ns+`></urlset>`)
 				c.pages = 0
 			case "bomb":
-				answers["/sitemap.xml"] = packed(t, strings.Repeat(" ", 51<<20))
+				answers["/sitemap.xml"] = packed(t, `<urlset `+ns+`>`+strings.Repeat("<url><loc>/a</loc></url>"+strings.Repeat(" ", 1000), 51<<10))
 			default:
 				answers["/sitemap.xml"] = c.body
 			}
@@ -239,4 +243,90 @@ func TestEncodingsAndLanguages(t *testing.T) {
 		assert.Equal(t, want.lang, p.Language, p.Path)
 		assert.True(t, utf8.ValidString(p.Title), p.Path)
 	}
+}
+
+// What somebody's sitemaps say takes little memory, however much they name: addresses of other
+// sites, sitemaps that name sitemaps, elements within elements, attributes without end. What cannot
+// be read says why.
+func TestHostileSitemaps(t *testing.T) {
+	const head = `<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9" ` +
+		`xmlns:xhtml="http://www.w3.org/1999/xhtml">`
+	var used uint64
+	for name, c := range map[string]struct {
+		write func(w io.Writer, n int)
+		says  string // of what was left out, or of the error
+		count int
+	}{
+		"foreign addresses": {func(w io.Writer, n int) {
+			fmt.Fprintf(w, "<url><loc>https://elsewhere%d.example/a/page/of/another/site</loc></url>", n)
+		}, store.LeftElsewhere, 400_000},
+		"foreign alternates": {func(w io.Writer, n int) {
+			fmt.Fprintf(w, `<url><loc>/</loc><xhtml:link rel="alternate" hreflang="de" href="https://b%d.example/"/></url>`, n)
+		}, store.LeftElsewhere, 400_000},
+		"alternates of one entry": {func(w io.Writer, n int) {
+			fmt.Fprintf(w, `<xhtml:link rel="alternate" hreflang="de" href="https://b%d.example/"/>`, n)
+		}, "", 400_000},
+		"elements within each other": {func(w io.Writer, _ int) { io.WriteString(w, "<a>") }, "deep within each other", 400_000},
+		"an element of attributes": {func(w io.Writer, n int) {
+			if n == 0 {
+				io.WriteString(w, "<url ")
+			}
+			fmt.Fprintf(w, `a%d="" `, n)
+		}, "an entry of it is larger than 1 MB", 400_000},
+		"an endless address": {func(w io.Writer, n int) {
+			if n == 0 {
+				io.WriteString(w, "<url><loc>")
+			}
+			io.WriteString(w, "/aaaaaaaaaaaaaaaaaaaaaaaaaaaa<!-- -->")
+		}, "", 400_000},
+		"sitemaps": {func(w io.Writer, n int) {
+			fmt.Fprintf(w, "<sitemap><loc>http://HOST/%d.xml</loc></sitemap>", n)
+		}, store.LeftMaps, 100_000},
+	} {
+		t.Run(name, func(t *testing.T) {
+			before := heap()
+			site := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+				if r.URL.Path != "/sitemap.xml" {
+					http.NotFound(w, r)
+					return
+				}
+				out := bufio.NewWriter(w)
+				io.WriteString(out, head)
+				for n := range c.count {
+					if n == 0 || name != "sitemaps" {
+						c.write(out, n)
+						continue
+					}
+					var b strings.Builder
+					c.write(&b, n)
+					io.WriteString(out, strings.Replace(b.String(), "HOST", r.Host, 1))
+				}
+				if strings.HasPrefix(name, "foreign") || name == "sitemaps" {
+					io.WriteString(out, "</urlset>")
+				}
+				out.Flush()
+				used = heap()
+			}))
+			defer site.Close()
+			list, err := survey.New(to(site.URL)).List(t.Context(), site.URL)
+			assert.Less(t, used, before+(40<<20), "bytes in use while it is read")
+			switch {
+			case strings.Contains(c.says, " "):
+				assert.ErrorContains(t, err, c.says)
+			case c.says != "":
+				require.NoError(t, err)
+				i := slices.IndexFunc(list.LeftOut, func(l store.LeftOut) bool { return l.Code == c.says })
+				require.GreaterOrEqual(t, i, 0, "%v", list.LeftOut)
+				assert.Greater(t, list.LeftOut[i].Count, c.count/2)
+			}
+		})
+	}
+}
+
+// heap is how many bytes are in use.
+func heap() uint64 {
+	runtime.GC()
+	var m runtime.MemStats
+	runtime.ReadMemStats(&m)
+	return m.HeapAlloc
 }
