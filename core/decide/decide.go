@@ -22,20 +22,24 @@ import (
 // A Site is a compiled bundle. It is never altered; any number of goroutines
 // may ask it.
 type Site struct {
-	bundle      bundle.Bundle
-	sections    bundle.Sections // languages of pages that do not say their own
-	zone        *time.Location
-	displays    bool
-	notices     []notice         // in the order of rule D1, the strongest first
-	ids         map[string]int32 // the index of each
-	candidates  []candidate      // of the notice at the same index
-	shown       []Shown          // the same
-	capacity    [bundle.SlotCount]int
-	pages       map[string]page // by path in normal form
-	index       *pages.Index    // of the published notices, by index
-	consents    []int32         // the published notices that ask for consent, the strongest first
-	demands     []int32         // the published disclaimers that have to be answered
-	spotted     []int32         // the published notices whose spots depend on the page
+	bundle     bundle.Bundle
+	sections   bundle.Sections // languages of pages that do not say their own
+	zone       *time.Location
+	displays   bool
+	notices    []notice         // in the order of rule D1, the strongest first
+	ids        map[string]int32 // the index of each
+	candidates []candidate      // of the notice at the same index
+	shown      []Shown          // the same
+	capacity   [bundle.SlotCount]int
+	pages      map[string]page // by path in normal form
+	index      *pages.Index    // of the published notices, by index
+	consents   []int32         // the published notices that ask for consent, the strongest first
+	demands    []int32         // the published disclaimers that have to be answered
+	spotted    []int32         // the published notices whose spots depend on the page
+
+	alikeOnce sync.Once
+	alike     *alikes
+
 	consent     consent.Compiled
 	published   int         // how many notices are
 	hasGoals    bool        // one of them has a goal
@@ -258,22 +262,6 @@ func (s *Site) Subject(address string) (p pages.Subject, ok bool) {
 	return known.Subject, ok
 }
 
-// PlacedOn returns the ids of the published notices whose page conditions take
-// the page at an address, whatever else keeps them from it, the strongest first.
-func (s *Site) PlacedOn(address string) []string {
-	p, ok := s.pageAt(address)
-	if !ok {
-		return nil
-	}
-	var out []string
-	for i := range s.notices {
-		if s.takes(p, int32(i)) {
-			out = append(out, s.notices[i].ID)
-		}
-	}
-	return out
-}
-
 // takes reports whether a published notice's page conditions take a page.
 func (s *Site) takes(p page, i int32) bool {
 	_, everywhere := slices.BinarySearch(s.index.Everywhere(), i)
@@ -322,6 +310,16 @@ func (s *Site) HeldBack(v Visit) (ids []string, validUntil time.Time) {
 		ids = append(ids, s.notices[i].ID)
 	}
 	return ids, d.ValidUntil
+}
+
+// DecideFully is Decide, with the ids of the notices that the visit would show if there were room.
+func (s *Site) DecideFully(v Visit) (d Decision, held []string) {
+	var list []int32
+	d = s.decide(v, &list)
+	for _, i := range list {
+		held = append(held, s.notices[i].ID)
+	}
+	return d, held
 }
 
 // decide is Decide. Where held is given, it also finds whom there is no room for.

@@ -1,16 +1,15 @@
 package decide
 
 import (
+	"bytes"
 	"context"
 	"encoding/binary"
-	"slices"
-	"strings"
+	"hash/maphash"
 
 	"mastflag/core/pages"
 )
 
-// A class is known pages with the same candidates. Where no notice asks anything
-// else of a page, a visit to one is decided as a visit to any other.
+// A class is known pages that are alike in some way: those of classes have the same candidates.
 type class struct {
 	example page // one of them
 	pages   int
@@ -19,17 +18,14 @@ type class struct {
 // classes sorts the known pages into classes, in the order of the first of each.
 func (s *Site) classes() []class {
 	s.classesOnce.Do(func() {
-		at := map[string]int{}
+		var keys keyring
 		for _, p := range s.bundle.Pages {
 			known, ok := s.pageAt(p.Path)
 			if !ok {
 				continue
 			}
-			key := candidateKey(known)
-			i, met := at[key]
+			i, met := keys.number(keys.candidates(known))
 			if !met {
-				i = len(s.classList)
-				at[key] = i
 				s.classList = append(s.classList, class{example: known})
 			}
 			s.classList[i].pages++
@@ -47,16 +43,49 @@ func (s *Site) DistinctPages() []pages.Subject {
 	return out
 }
 
-// candidateKey is a text that two pages share if they have the same candidates.
-func candidateKey(p page) string {
-	var b []byte
+// A keyring numbers keys, from 0 in the order in which they first come. Of keys that come again
+// nothing is kept.
+type keyring struct {
+	seed  maphash.Seed
+	by    map[uint64][]numbered // by hash
+	count int
+	room  []byte
+}
+
+type numbered struct {
+	key []byte
+	n   int
+}
+
+// candidates returns a key that two pages share if they have the same candidates; it is overwritten
+// by the next.
+func (k *keyring) candidates(p page) []byte {
+	b := k.room[:0]
 	for _, list := range [][]int32{p.included, p.excluded} {
 		b = binary.AppendUvarint(b, uint64(len(list)))
 		for _, i := range list {
 			b = binary.AppendUvarint(b, uint64(i))
 		}
 	}
-	return string(b)
+	k.room = b
+	return b
+}
+
+// number returns the number of a key, and whether it came before.
+func (k *keyring) number(key []byte) (n int, met bool) {
+	if k.by == nil {
+		k.seed, k.by = maphash.MakeSeed(), map[uint64][]numbered{}
+	}
+	h := maphash.Bytes(k.seed, key)
+	for _, have := range k.by[h] {
+		if bytes.Equal(have.key, key) {
+			return have.n, true
+		}
+	}
+	n = k.count
+	k.count++
+	k.by[h] = append(k.by[h], numbered{bytes.Clone(key), n})
+	return n, false
 }
 
 // PageCounts counts the known pages on which each notice would show, by id, for a
@@ -66,24 +95,12 @@ func (s *Site) PageCounts(ctx context.Context, v Visit) (map[string]int, error) 
 	if !s.displays {
 		return on, nil
 	}
-	if !slices.ContainsFunc(s.Wants(), func(fact string) bool { return strings.HasPrefix(fact, "page.") }) {
-		for _, c := range s.classes() {
-			if err := ctx.Err(); err != nil {
-				return nil, err
-			}
-			for _, n := range s.decideOn(c.example, v, nil).Show {
-				on[n.ID] += c.pages
-			}
-		}
-		return on, nil
-	}
-	for _, p := range s.bundle.Pages { // an audience asks about the page: each is its own
+	for _, c := range s.pagesAlike().list {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		v.URL = p.Path
-		for _, n := range s.Decide(v).Show {
-			on[n.ID]++
+		for _, n := range s.decideOn(c.example, v, nil).Show {
+			on[n.ID] += c.pages
 		}
 	}
 	return on, nil

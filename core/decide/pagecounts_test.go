@@ -22,6 +22,7 @@ func TestCarriersAreThoseOfEachPage(t *testing.T) {
 	for _, audience := range []string{
 		`{"all":[]}`, `{"all":[{"fact":"page.path","is":"starts","value":"/a"}]}`,
 		`{"all":[{"fact":"device.kind","is":"eq","value":"phone"}]}`,
+		`{"all":[{"fact":"page.type","is":"eq","value":"port"}]}`,
 	} {
 		b := bundle.Bundle{
 			Format: bundle.Format,
@@ -59,6 +60,19 @@ func TestCarriersAreThoseOfEachPage(t *testing.T) {
 			for _, n := range s.Decide(v).Show {
 				want[n.ID]++
 			}
+		}
+		// Pages of one number are decided alike.
+		alike, count := s.Alike()
+		first := map[int]decide.Decision{}
+		for _, p := range known {
+			v.URL = p.Path
+			n := alike[p.Path]
+			assert.Less(t, n, count)
+			d, _ := s.DecideFully(v)
+			if other, has := first[n]; has {
+				assert.Equal(t, other, d, p.Path)
+			}
+			first[n] = d
 		}
 		v.URL = "/"
 		got, err := s.PageCounts(t.Context(), v)

@@ -27,6 +27,8 @@ const (
 	// How many notices are looked at in one check, at one moment each, before
 	// nothing more is claimed.
 	maxSteps = 100_000_000
+	// How many notices are put to pages in one check, one at a time, before nothing more is claimed.
+	maxLooks = 100_000
 	// For how many days after something starts the visitor's hours and weekdays
 	// are gone through, and after how many starts.
 	daysAhead, dailyStarts = 8, 20
@@ -119,7 +121,7 @@ func (c *checker) rivals() {
 			bySlot[slot] = append(bySlot[slot], r)
 		}
 	}
-	tries, steps := maxTries, maxSteps
+	tries, steps, looks := maxTries, maxSteps, maxLooks
 	for _, row := range bundle.SlotTable {
 		slot := row.Slot
 		rs := bySlot[slot]
@@ -130,13 +132,16 @@ func (c *checker) rivals() {
 		slices.SortFunc(rs, func(a, b *rival) int { return decide.CompareRivals(a.n, b.n) })
 		ids := make([]int32, len(rs))
 		sets := make([]pages.Set, len(rs))
-		where := c.site.DistinctPages()
+		asked := false
 		for k, r := range rs {
 			ids[k] = int32(k)
 			sets[k], _ = pages.Compile(r.n.GetPages(), c.names)
-			if r.pages = r.asks("page."); r.pages {
-				where = c.pages // each may be another to it
-			}
+			r.pages = r.asks("page.")
+			asked = asked || r.pages
+		}
+		where := c.site.DistinctPages()
+		if asked {
+			where = c.site.PagesUnlike() // each may be another to some
 		}
 		index := pages.NewIndex(ids, func(k int32) pages.Set { return sets[k] })
 		told := map[int]bool{} // whom to say nothing more of
@@ -153,6 +158,9 @@ func (c *checker) rivals() {
 			}
 			if len(here) <= capacity {
 				continue
+			}
+			if looks -= len(here); looks < 0 {
+				break // a proof that takes too long claims nothing
 			}
 			slices.Sort(here)
 			list, key := c.on(p.Path, rs, here)

@@ -777,7 +777,7 @@ func TestView(t *testing.T) {
 	assert.Empty(t, v.Shows)
 	var c now.Carried
 	b.call("GET", "/api/sites/s/carried?at=2027-03-28T02:15", nil, &c)
-	assert.Equal(t, []string{"a"}, c.Pages[1].Shows)
+	assert.Equal(t, []string{"a"}, c.Sets[c.Pages[1].Set].Shows)
 }
 
 // The log of a thousand calls hides what failed.

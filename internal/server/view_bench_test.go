@@ -17,7 +17,7 @@ import (
 // BenchmarkViewpoint moves the viewpoint of sites of several sizes: each time to
 // another moment, or to another page.
 func BenchmarkViewpoint(b *testing.B) {
-	for _, size := range []struct{ notices, pages int }{{200, 500}, {2000, 50_000}, {10_000, 500}} {
+	for _, size := range []struct{ notices, pages int }{{200, 500}, {2000, 50_000}, {10_000, 500}, {9990, 49_000}} {
 		b.Run(
 			fmt.Sprintf("%d-notices-%d-pages", size.notices, size.pages),
 			func(b *testing.B) { viewpoints(b, size.notices, size.pages) },
@@ -36,6 +36,15 @@ func viewpoints(b *testing.B, notices, known int) {
 			)
 		}
 	})
+	for _, what := range []string{"carried", "table"} {
+		b.Run(what, func(b *testing.B) {
+			for i := 0; b.Loop(); i++ {
+				d.call(
+					"GET", "/api/sites/s/"+what+"?at="+start.Add(time.Duration(i)*time.Hour).Format("2006-01-02T15:04"), nil, nil,
+				)
+			}
+		})
+	}
 	b.Run("page", func(b *testing.B) {
 		for i := 0; b.Loop(); i++ {
 			d.call("GET", fmt.Sprintf("/api/sites/s/view?at=2026-12-04T12:00&page=/part-%d/page-%d", i%25, i%500), nil, nil)

@@ -708,18 +708,20 @@ func TestPagesAndNotices(t *testing.T) {
 	b.call("GET", "/api/sites/s/table", nil, &table)
 	assert.Equal(t, []string{"later", "book-only", "held"}, table.Notices)
 	require.Len(t, table.Rows, 2)
-	assert.Equal(t, []string{"shows", "", "held"}, table.Rows[0].Cells)
-	assert.Equal(t, []string{"shows", "shows", "held"}, table.Rows[1].Cells)
-	rows, err := csv.NewReader(strings.NewReader(table.CSV)).ReadAll()
+	assert.Equal(t, []string{"shows", "", "held"}, table.Sets[table.Rows[0].Set])
+	assert.Equal(t, []string{"shows", "shows", "held"}, table.Sets[table.Rows[1].Set])
+	_, text := b.file("/api/sites/s/table.csv")
+	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Path", "Title", "Language", "'=Later", "Book only", "Held"}, rows[0], "no cell is a formula")
 	assert.Equal(t, []string{"/", "", "en", "shows", "", "held"}, rows[1])
-	assert.Contains(t, table.CSV, "\r\n", "RFC 4180 §2")
+	assert.Contains(t, text, "\r\n", "RFC 4180 §2")
 
 	var carried now.Carried
 	b.call("GET", "/api/sites/s/carried", nil, &carried)
-	assert.True(t, carried.Pages[0].TooMuch)
-	assert.Equal(t, []string{"later", "held"}, carried.Pages[0].Soon)
+	first := carried.Sets[carried.Pages[0].Set]
+	assert.True(t, first.TooMuch)
+	assert.Equal(t, []string{"later", "held"}, first.Soon)
 }
 
 // The viewpoint's width is the visitor's window, and says what kind of device

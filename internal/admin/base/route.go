@@ -120,6 +120,12 @@ func (r Route) ForContacts() Route {
 	return r
 }
 
+// WithMoment says that a file is of a viewpoint, which its query carries.
+func (r Route) WithMoment() Route {
+	r.Query = reflect.TypeFor[Moment]()
+	return r
+}
+
 // Handle answers one request.
 func (r Route) Handle(c *gin.Context) { r.handler(c) }
 

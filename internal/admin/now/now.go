@@ -4,6 +4,8 @@ package now
 import (
 	"cmp"
 	"fmt"
+	"io"
+	"maps"
 	"net/http"
 	"slices"
 	"strconv"
@@ -32,6 +34,9 @@ type Area struct {
 func (a *Area) Routes() []base.Route {
 	return []base.Route{
 		base.Get("/api/sites/:site/table", "Which page carries which notice, over a time.", a.table),
+		base.File(
+			"/api/sites/:site/table.csv", "The same as CSV.", "text/csv; charset=utf-8", a.tableFile,
+		).WithMoment(),
 		base.Get("/api/sites/:site/view", "Everything that is so at a viewpoint.", a.view),
 		base.Get("/api/sites/:site/names", "The site's notices in short, by title.", a.names),
 		base.Get("/api/sites/:site/carried", "Which notices each known page carries at a moment.", a.carried),
@@ -178,54 +183,115 @@ func (a *Area) names(c *base.Call, in NameAsk) (NameList, error) {
 	return out, nil
 }
 
+// maxSoon is how many notices are named that a page carries at some time ahead.
+const maxSoon = 50
+
 func (a *Area) carried(c *base.Call, m base.Moment) (Carried, error) {
 	v, err := viewpoint.Read(a.Base, c, m)
 	if err != nil {
 		return Carried{}, err
 	}
-	out := Carried{Pages: []CarryingPage{}}
+	alike, count := v.Site.Alike()
+	out := Carried{Pages: []CarryingPage{}, Sets: make([]CarriedSet, count)}
+	worked := make([]bool, count)
 	soon := v.Soon()
-	var mentioned []string
+	mentioned := map[string]bool{}
 	for _, p := range v.Site.Bundle().Pages {
 		if err := c.Request.Context().Err(); err != nil {
 			return out, err
 		}
-		visit := v.Visit
-		visit.URL = p.Path
-		page := CarryingPage{
+		subject, ok := v.Site.Subject(p.Path)
+		if !ok {
+			continue
+		}
+		set := alike[subject.Path]
+		out.Pages = append(out.Pages, CarryingPage{
 			Path:     p.Path,
 			Title:    p.Title,
-			Language: v.Site.Language(p.Path),
+			Language: subject.Language,
 			Type:     p.Type,
 			Tags:     append([]string{}, p.Tags...),
-			Shows:    []string{},
-			Soon:     []string{},
+			Set:      set,
+		})
+		if worked[set] {
+			continue
 		}
+		worked[set] = true
+		visit := v.Visit
+		visit.URL = p.Path
+		carries := CarriedSet{Shows: []string{}, Soon: []string{}}
+		d, held := v.Site.DecideFully(visit)
 		crowd := 0 // what stands in the page, or in its code, is in nobody's way
-		for _, s := range v.Site.Decide(visit).Show {
-			page.Shows = append(page.Shows, s.ID)
+		for _, s := range d.Show {
+			carries.Shows = append(carries.Shows, s.ID)
 			if !s.Slot.Unlimited() {
 				crowd++
 			}
 		}
 		for _, id := range v.Site.PlacedOn(p.Path) {
-			if soon[id] {
-				page.Soon = append(page.Soon, id)
+			switch {
+			case !soon[id]:
+			case len(carries.Soon) < maxSoon:
+				carries.Soon = append(carries.Soon, id)
+			default:
+				carries.SoonMore++
 			}
 		}
-		held, _ := v.Site.HeldBack(visit)
-		page.TooMuch = decide.TooMany(crowd, len(held))
-		out.Pages = append(out.Pages, page)
-		mentioned = append(append(mentioned, page.Shows...), page.Soon...)
-	}
-	flags := map[string]viewpoint.Flag{}
-	for _, id := range mentioned {
-		if _, known := flags[id]; !known {
-			flags[id] = viewpoint.FlagAt(bundle.Published, v.Site.Schedule(id), v.Visit.At)
+		carries.TooMuch = decide.TooMany(crowd, len(held))
+		out.Sets[set] = carries
+		for _, id := range slices.Concat(carries.Shows, carries.Soon) {
+			mentioned[id] = true
 		}
 	}
-	out.Notices = v.Names(mentioned, flags)
+	flags := map[string]viewpoint.Flag{}
+	for id := range mentioned {
+		flags[id] = viewpoint.FlagAt(bundle.Published, v.Site.Schedule(id), v.Visit.At)
+	}
+	out.Notices = v.Names(slices.Collect(maps.Keys(mentioned)), flags)
 	return out, nil
+}
+
+// maxColumns is how many notices a table has: those that come first in the order of rule D1.
+const maxColumns = 200
+
+// columns are the notices that a table has, and how many there were room for no more.
+func columns(v viewpoint.Point) (out []bundle.Notice, more int) {
+	soon := v.Soon()
+	for _, n := range v.Site.Ordered() {
+		switch {
+		case !soon[n.ID]:
+		case len(out) < maxColumns:
+			out = append(out, n)
+		default:
+			more++
+		}
+	}
+	return out, more
+}
+
+// cells says what a page has of each of these notices.
+func cells(v viewpoint.Point, path string, of []bundle.Notice) []string {
+	visit := v.Visit
+	visit.URL = path
+	has := map[string]string{}
+	for _, id := range v.Site.PlacedOn(path) {
+		has[id] = "soon"
+	}
+	d, held := v.Site.DecideFully(visit)
+	for _, s := range d.Waiting {
+		has[s.ID] = "waits"
+	}
+	for _, id := range held {
+		has[id] = "held"
+	}
+	for _, s := range d.Show {
+		has[s.ID] = "shows"
+	}
+	out := make([]string, len(of))
+	for i, n := range of {
+		out[i] = has[n.ID]
+	}
+	return out
 }
 
 // table compares pages by what they have of each notice.
@@ -234,47 +300,65 @@ func (a *Area) table(c *base.Call, m base.Moment) (Table, error) {
 	if err != nil {
 		return Table{}, err
 	}
-	out := Table{Notices: []string{}, Titles: []string{}, Rows: []TableRow{}}
-	soon := v.Soon()
-	for _, n := range v.Site.Ordered() {
-		if soon[n.ID] {
-			out.Notices, out.Titles = append(out.Notices, n.ID), append(out.Titles, n.GetTitle())
-		}
+	list, more := columns(v)
+	alike, count := v.Site.Alike()
+	out := Table{
+		Notices: []string{}, Titles: []string{}, More: more, Rows: []TableRow{}, Sets: make([][]string, count),
 	}
-	var text strings.Builder
-	table := sheet.NewWriter(&text)
-	if err := table.Write(append([]string{"Path", "Title", "Language"}, out.Titles...)); err != nil {
-		return out, err
+	for _, n := range list {
+		out.Notices, out.Titles = append(out.Notices, n.ID), append(out.Titles, n.GetTitle())
 	}
 	for _, p := range v.Site.Bundle().Pages {
-		visit := v.Visit
-		visit.URL = p.Path
-		has := map[string]string{}
-		for _, id := range v.Site.PlacedOn(p.Path) {
-			has[id] = "soon"
-		}
-		d := v.Site.Decide(visit)
-		for _, s := range d.Waiting {
-			has[s.ID] = "waits"
-		}
-		held, _ := v.Site.HeldBack(visit)
-		for _, id := range held {
-			has[id] = "held"
-		}
-		for _, s := range d.Show {
-			has[s.ID] = "shows"
-		}
-		row := TableRow{Path: p.Path, Title: p.Title, Cells: []string{}}
-		for _, id := range out.Notices {
-			row.Cells = append(row.Cells, has[id])
-		}
-		out.Rows = append(out.Rows, row)
-		err := table.Write(append([]string{p.Path, p.Title, v.Site.Language(p.Path)}, row.Cells...))
-		if err != nil {
+		if err := c.Request.Context().Err(); err != nil {
 			return out, err
 		}
+		subject, ok := v.Site.Subject(p.Path)
+		if !ok {
+			continue
+		}
+		set := alike[subject.Path]
+		if out.Sets[set] == nil {
+			out.Sets[set] = cells(v, p.Path, list)
+		}
+		out.Rows = append(out.Rows, TableRow{Path: p.Path, Title: p.Title, Set: set})
 	}
-	err = table.Close()
-	out.CSV = text.String()
-	return out, err
+	return out, nil
+}
+
+// tableFile is the table as CSV (RFC 4180), written as it is worked out.
+func (a *Area) tableFile(c *base.Call) (string, func(io.Writer) error, error) {
+	v, err := viewpoint.Read(a.Base, c, c.Moment())
+	if err != nil {
+		return "", nil, err
+	}
+	return c.Site + "-pages.csv", func(w io.Writer) error {
+		list, _ := columns(v)
+		alike, count := v.Site.Alike()
+		sets := make([][]string, count)
+		file := sheet.NewWriter(w)
+		head := []string{"Path", "Title", "Language"}
+		for _, n := range list {
+			head = append(head, n.GetTitle())
+		}
+		if err := file.Write(head); err != nil {
+			return err
+		}
+		for _, p := range v.Site.Bundle().Pages {
+			if err := c.Request.Context().Err(); err != nil {
+				return err
+			}
+			subject, ok := v.Site.Subject(p.Path)
+			if !ok {
+				continue
+			}
+			set := alike[subject.Path]
+			if sets[set] == nil {
+				sets[set] = cells(v, p.Path, list)
+			}
+			if err := file.Write(append([]string{p.Path, p.Title, subject.Language}, sets[set]...)); err != nil {
+				return err
+			}
+		}
+		return file.Close()
+	}, nil
 }

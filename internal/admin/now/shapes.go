@@ -78,38 +78,50 @@ type View struct {
 // Carried is which notices each known page carries at a moment.
 type Carried struct {
 	Pages []CarryingPage `json:"pages"`
+	// What pages carry, once for all that carry the same.
+	Sets []CarriedSet `json:"sets"`
 	// The notices that stand in them, in short.
 	Notices []viewpoint.NoticeName `json:"notices"`
 }
 
-// A CarryingPage is a known page with the notices it carries, strongest first.
+// A CarryingPage is a known page.
 type CarryingPage struct {
 	Path     string   `json:"path"`
 	Title    string   `json:"title"`
 	Language string   `json:"language"`
 	Type     string   `json:"type"`
 	Tags     []string `json:"tags"`
-	Shows    []string `json:"shows"`
-	// What it carries at some time in the 30 days from the moment on, for a
-	// visitor who has met nothing and does all that notices wait for.
-	Soon []string `json:"soon"`
-	// It carries more than it should at the moment.
+	// Its place in Sets.
+	Set int `json:"set"`
+}
+
+// A CarriedSet is what pages carry, strongest first.
+type CarriedSet struct {
+	Shows []string `json:"shows"`
+	// What they carry at some time in the 30 days from the moment on, for a
+	// visitor who has met nothing and does all that notices wait for; fifty at most, and how many more.
+	Soon     []string `json:"soon"`
+	SoonMore int      `json:"soonMore"`
+	// They carry more than they should at the moment.
 	TooMuch bool `json:"tooMuch"`
 }
 
-// A TableRow is a page; each cell says what it has of a notice: shows, waits,
-// soon (within 30 days), held (no room), or nothing.
+// A TableRow is a page.
 type TableRow struct {
-	Path  string   `json:"path"`
-	Title string   `json:"title"`
-	Cells []string `json:"cells"`
+	Path  string `json:"path"`
+	Title string `json:"title"`
+	// Its place in Sets.
+	Set int `json:"set"`
 }
 
 // Table is pages by notices over a time.
 type Table struct {
-	Notices []string   `json:"notices"` // ids, the columns
-	Titles  []string   `json:"titles"`
-	Rows    []TableRow `json:"rows"`
-	// The same as CSV (RFC 4180).
-	CSV string `json:"csv"`
+	Notices []string `json:"notices"` // ids, the columns, the strongest first, 200 at most
+	Titles  []string `json:"titles"`
+	// How many notices there was no room for.
+	More int        `json:"more"`
+	Rows []TableRow `json:"rows"`
+	// The cells of rows, once for all that are the same: what a page has of each notice: shows, waits,
+	// soon (within 30 days), held (no room), or nothing.
+	Sets [][]string `json:"sets"`
 }

@@ -8,8 +8,9 @@ export type Account = Schemas['Account']
 export type Alerts = Schemas['Alerts']
 export type Activity = Schemas['Activity']
 export type Card = Schemas['Card']
-export type Carried = Schemas['Carried']
-export type CarryingPage = Schemas['CarryingPage']
+export type Carried = Pick<Schemas['Carried'], 'notices'> & { pages: CarryingPage[] }
+/** A known page with what it carries. */
+export type CarryingPage = Schemas['CarryingPage'] & Schemas['CarriedSet']
 export type ContactQuery = NonNullable<paths['/api/sites/{site}/contacts']['get']['parameters']['query']>
 export type ContactList = Schemas['ContactList']
 export type ContactRow = Schemas['ContactRow']
@@ -305,8 +306,13 @@ export const api = {
     data(client.POST('/api/sites/{site}/notices/{notice}/place', { params: { path: { site, notice } }, body })),
   names: (site: string, find: string) =>
     data(client.GET('/api/sites/{site}/names', { params: { path: { site }, query: { find } } })),
-  carried: (site: string, query: Moment) =>
-    data(client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } })),
+  /** What each known page carries; what many carry alike comes once. */
+  carried: async (site: string, query: Moment): Promise<Carried> => {
+    const { pages, sets, notices } = await data(
+      client.GET('/api/sites/{site}/carried', { params: { path: { site }, query } }),
+    )
+    return { pages: pages.map((p) => ({ ...p, ...sets[p.set]! })), notices }
+  },
   newNotice: (site: string, body: Schemas['NewNotice']) =>
     data(client.POST('/api/sites/{site}/notices', { params: { path: { site } }, body })),
   notice: (site: string, notice: string, query: Moment) =>

@@ -4794,6 +4794,53 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site}/table.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The same as CSV. */
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          site: string
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description A file. */
+        200: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'text/csv': string
+          }
+        }
+        /** @description A problem (RFC 9457). */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['Problem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site}/themes': {
     parameters: {
       query?: never
@@ -5301,24 +5348,32 @@ export interface components {
     /** @description Carried is which notices each known page carries at a moment. */
     Carried: {
       pages: components['schemas']['CarryingPage'][]
+      /** @description What pages carry, once for all that carry the same. */
+      sets: components['schemas']['CarriedSet'][]
       /** @description The notices that stand in them, in short. */
       notices: components['schemas']['NoticeName'][]
     }
-    /** @description A CarryingPage is a known page with the notices it carries, strongest first. */
+    /** @description A CarriedSet is what pages carry, strongest first. */
+    CarriedSet: {
+      shows: string[]
+      /**
+       * @description What they carry at some time in the 30 days from the moment on, for a
+       *     visitor who has met nothing and does all that notices wait for; fifty at most, and how many more.
+       */
+      soon: string[]
+      soonMore: number
+      /** @description They carry more than they should at the moment. */
+      tooMuch: boolean
+    }
+    /** @description A CarryingPage is a known page. */
     CarryingPage: {
       path: string
       title: string
       language: string
       type: string
       tags: string[]
-      shows: string[]
-      /**
-       * @description What it carries at some time in the 30 days from the moment on, for a
-       *     visitor who has met nothing and does all that notices wait for.
-       */
-      soon: string[]
-      /** @description It carries more than it should at the moment. */
-      tooMuch: boolean
+      /** @description Its place in Sets. */
+      set: number
     }
     /** @description A Change is a notice going up or coming down. */
     Change: {
@@ -8009,23 +8064,29 @@ export interface components {
     }
     /** @description Table is pages by notices over a time. */
     Table: {
-      /** @description ids, the columns */
+      /** @description ids, the columns, the strongest first, 200 at most */
       notices: string[]
       titles: string[]
+      /** @description How many notices there was no room for. */
+      more: number
       rows: components['schemas']['TableRow'][]
-      /** @description The same as CSV (RFC 4180). */
-      csv: string
+      /**
+       * @description The cells of rows, once for all that are the same: what a page has of each notice: shows, waits,
+       *     soon (within 30 days), held (no room), or nothing.
+       */
+      sets: string[][]
     }
     /** @description A TableChange is a row of the table that nobody has read yet, beside what was there before; an empty Before if nothing was. */
     TableChange: {
       now: components['schemas']['PlaceRule']
       before: components['schemas']['PlaceRule']
     }
-    /** @description A TableRow is a page; each cell says what it has of a notice: shows, waits, soon (within 30 days), held (no room), or nothing. */
+    /** @description A TableRow is a page. */
     TableRow: {
       path: string
       title: string
-      cells: string[]
+      /** @description Its place in Sets. */
+      set: number
     }
     /** @description A Tally is the sums of one day, page, device, wording, version or variant. */
     Tally: {

@@ -25,10 +25,8 @@ const cards = (ids: string[]) => ids.flatMap((id) => card(id) ?? [])
 const standing = computed(() => cards(view.value?.standing ?? []))
 const up = computed(() => cards((view.value?.shows ?? []).filter((id) => !view.value?.standing.includes(id))))
 const others = computed(() => (view.value?.notices ?? []).filter((n) => !n.account.shows))
-const soon = computed(() => {
-  const p = pages.value.find((x) => x.path === here.value)
-  return (p?.soon ?? []).filter((id) => !p?.shows.includes(id))
-})
+const known = computed(() => pages.value.find((x) => x.path === here.value))
+const soon = computed(() => (known.value?.soon ?? []).filter((id) => !known.value?.shows.includes(id)))
 const noticeOf = (id: string) => view.value?.notices.find((n) => n.id === id)
 /** Where a notice stands, as its sentence says it. */
 const placeOf = (id: string) =>
@@ -107,6 +105,7 @@ const takeOff = (id: string) =>
           <router-link :to="toNotice(id)">{{ card(id)?.title ?? id }}</router-link>
         </li>
       </ul>
+      <p v-if="known?.soonMore" class="quiet small">And {{ known.soonMore }} more.</p>
     </template>
     <h3>Does not carry, and why</h3>
     <ul class="plainlist">

@@ -3,7 +3,7 @@
 import { computed, ref, watch } from 'vue'
 import { api, type Moment, type Table } from '../../api/client'
 import { reason } from '../../instruments/attempts'
-import { saveText } from '../../instruments/file'
+import { saveBlob } from '../../instruments/file'
 import { latest } from '../../instruments/latest'
 import { tell } from '../../instruments/tell'
 
@@ -28,7 +28,17 @@ const words: Record<string, string> = {
   held: 'held back: no room',
   soon: 'not now, within 30 days perhaps',
 }
-const save = () => table.value && saveText(`${props.site}-pages.csv`, table.value.csv, 'text/csv')
+const save = async () => {
+  const query = Object.entries({ ...props.moment, page: undefined }).filter(([, value]) => value)
+  try {
+    const file = await api.file(
+      `/api/sites/${props.site}/table.csv?${new URLSearchParams(query as [string, string][])}`,
+    )
+    saveBlob(`${props.site}-pages.csv`, file)
+  } catch (e) {
+    tell(reason(e), 'error')
+  }
+}
 </script>
 
 <template>
@@ -55,7 +65,7 @@ const save = () => table.value && saveText(`${props.site}-pages.csv`, table.valu
               {{ r.path }} <span class="quiet small">{{ r.title }}</span>
             </th>
             <td
-              v-for="(c, i) in r.cells"
+              v-for="(c, i) in table.sets[r.set]"
               :key="i"
               :class="c"
               :title="c && `${table.titles[i]} on ${r.path}: ${words[c]}`"
@@ -66,6 +76,9 @@ const save = () => table.value && saveText(`${props.site}-pages.csv`, table.valu
         </tbody>
       </table>
     </div>
+    <p v-if="table.more" class="quiet small">
+      Notices in the table: the {{ table.notices.length }} that come first. {{ table.more }} more have no column.
+    </p>
     <p v-if="rows.length > most" class="quiet small">
       And {{ rows.length - most }} pages more: narrow them down, or save the table.
     </p>

@@ -72,7 +72,7 @@ const titles = (ids: string[]) => ids.map((id) => card(id)?.title).join(', ')
         </button>
         <span v-if="data.page" class="carries">
           <span v-if="data.page.soon.length > data.page.shows.length" class="quiet small"
-            >+{{ later(data.page).length }} in 30 days</span
+            >+{{ later(data.page).length + data.page.soonMore }} in 30 days</span
           >
           <Emblem
             v-for="id in data.page.shows"

@@ -8,7 +8,7 @@ const page = (path: string) => ({
   type: '',
   tags: [],
   shows: [],
-  soon: [],
+  soon: [], soonMore: 0, set: 0,
   tooMuch: false,
 })
 const draw = (t: Twig[], depth = 0): string[] =>
