@@ -23,6 +23,7 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/decide"
 	"mastflag/core/results"
+	"mastflag/internal/access"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
@@ -111,12 +112,15 @@ func (m *countMarks) sealed(mark countMark, site, page string, shown []string) [
 	h.Reset()
 	h.Write([]byte("counts "))
 	h.Write(out)
-	for _, text := range [...]string{site, "\n", page} { // none of them holds a line end
+	var length [binary.MaxVarintLen64]byte
+	put := func(text string) { // with its length, so that two lists are never written alike
+		h.Write(length[:binary.PutUvarint(length[:], uint64(len(text)))])
 		h.Write([]byte(text))
 	}
+	put(site)
+	put(page)
 	for _, s := range shown {
-		h.Write([]byte{'\n'})
-		h.Write([]byte(s))
+		put(s)
 	}
 	return h.Sum(out)[:countMarkSize+macSize]
 }
@@ -249,9 +253,27 @@ func (d *Delivery) count(c *gin.Context) {
 	for i := range batch.Keys {
 		batch.Keys[i].Device = device
 	}
+	d.setAside(&batch, access.Network(d.source.Address(c.Request)).String())
 	ctx, cancel := context.WithTimeout(c.Request.Context(), recordTimeout)
 	defer cancel()
 	acknowledge(c, d.counter.Add(ctx, batch), "count")
+}
+
+// setAside marks the acts of a batch that are improbable, because far too many come from the
+// network that they come from.
+func (d *Delivery) setAside(b *store.CountBatch, network string) {
+	acts := make([]int, len(b.Keys))
+	for _, a := range b.Acts {
+		acts[a.Notice]++
+	}
+	for i, n := range acts {
+		if n == 0 || !d.crowds.take(crowdKey{b.Site, b.Keys[i].Notice, b.Keys[i].Day}, network, n) {
+			continue
+		}
+		for k := range b.Acts {
+			b.Acts[k].Aside = b.Acts[k].Aside || b.Acts[k].Notice == i
+		}
+	}
 }
 
 // batch reads what a page tells of; the error is why it is not counted, with its status.

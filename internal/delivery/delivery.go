@@ -73,6 +73,7 @@ type Delivery struct {
 	answers, forms, counts *limits
 	counter                *counting.Counter
 	countMarks             *countMarks
+	crowds                 *crowds
 	// A preview compiles the site anew: so many at once.
 	previews chan struct{}
 	compared comparisons
@@ -152,6 +153,7 @@ func New(
 		marks:     marks{secret: secret},
 
 		countMarks: newCountMarks(secret),
+		crowds:     newCrowds(),
 		previews:   make(chan struct{}, maxPreviews),
 	}
 	for _, name := range parts {

@@ -19,6 +19,7 @@ import (
 	"mastflag/internal/admin/outcomes"
 	"mastflag/internal/delivery"
 	"mastflag/internal/problem"
+	"mastflag/internal/store"
 )
 
 // withExperiment publishes a bar in two variants that half of all visitors never see.
@@ -236,4 +237,64 @@ func TestCounts(t *testing.T) {
 	}
 	b.call("GET", "/api/sites/s/results/"+d.Notice.ID+"?by=visitor", nil, &p)
 	assert.Contains(t, p.Detail, "none of page, device")
+}
+
+// Somebody who forges views from one network changes little where many others visit, and it is
+// said; a site whose visitors all come from one network is counted whole.
+func TestForgedViewsAreSetAside(t *testing.T) {
+	b := newBench(t).signIn()
+	d := b.withExperiment()
+	view := func(address string, n int) {
+		t.Helper()
+		a := b.decidedFrom(address, "/", fmt.Sprintf("%032x", n))
+		r, err := http.NewRequest("POST", b.url+"/r/s/counts", strings.NewReader(report(a.Results, results.Visitors)))
+		require.NoError(t, err)
+		r.Header.Set("Origin", origin)
+		r.Header.Set("X-Forwarded-For", address)
+		res, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		res.Body.Close()
+		require.Equal(t, http.StatusNoContent, res.StatusCode)
+	}
+	counted := func() (visitors, aside int) {
+		t.Helper()
+		var r outcomes.NoticeResults
+		b.call("GET", "/api/sites/s/results/"+d.Notice.ID, nil, &r)
+		rows, err := b.server.Store.Results(t.Context(), "s", store.ResultFilter{})
+		require.NoError(t, err)
+		for _, row := range rows { // those held out too
+			visitors += row.Visitors
+		}
+		return visitors, r.Aside
+	}
+	for i := range 250 { // an office
+		view("198.51.100.130", i)
+	}
+	visitors, aside := counted()
+	assert.Equal(t, []int{250, 0}, []int{visitors, aside})
+	b.clock.Set(b.clock.Now().AddDate(0, 0, 1))
+	for i := range 40 {
+		view(fmt.Sprintf("198.51.100.%d", 128+i), 1000+i)
+	}
+	for i := range 300 { // from one network, as it is counted by the /64
+		view(fmt.Sprintf("2001:db8:1:2::%x", i), 2000+i)
+	}
+	visitors, aside = counted()
+	assert.Equal(t, []int{250 + 40 + 200, 100}, []int{visitors, aside})
+	view("198.51.100.129", 9000)
+	visitors, _ = counted()
+	assert.Equal(t, 250+40+200+1, visitors, "others go on")
+}
+
+// Two lists of what a page carries are never sealed alike, whatever stands in them.
+func TestMarksAreUnambiguous(t *testing.T) {
+	b := newBench(t).signIn()
+	b.withExperiment()
+	a := b.decided("/", "")
+	forged := *a.Results
+	forged.Page, forged.Shown = a.Results.Page+"\n"+a.Results.Shown[0], nil
+	status, _ := b.tell("POST", "/r/s/counts", origin, report(&forged))
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	status, _ = b.tell("POST", "/r/s/counts", origin, report(a.Results, results.Seen))
+	assert.Equal(t, http.StatusNoContent, status)
 }

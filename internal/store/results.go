@@ -22,8 +22,11 @@ type CountBatch struct {
 }
 
 // A CountedAct is an act, by its place in results.Acts, on one of the notices of a view, by its
-// place in Keys.
-type CountedAct struct{ Notice, Act int }
+// place in Keys. What is set aside is in no sum.
+type CountedAct struct {
+	Notice, Act int
+	Aside       bool
+}
 
 // bit is the act's place among all that can be counted of a view.
 func (a CountedAct) bit() int { return a.Notice*len(results.Acts) + a.Act }
@@ -52,6 +55,7 @@ func (s *Store) AddCounts(ctx context.Context, list []CountBatch) ([]error, erro
 		results.Key
 	}
 	sums := map[siteKey]*results.Sums{}
+	aside := map[siteKey]int{}
 	err := s.tx(ctx, func(tx *sql.Tx) error {
 		insert, err := tx.PrepareContext(ctx, addCounted)
 		if err != nil {
@@ -65,6 +69,10 @@ func (s *Store) AddCounts(ctx context.Context, list []CountBatch) ([]error, erro
 			}
 			for _, a := range fresh {
 				k := siteKey{b.Site, b.Keys[a.Notice]}
+				if a.Aside {
+					aside[siteKey{b.Site, results.Key{Notice: k.Notice, Day: k.Day}}]++
+					continue
+				}
 				if sums[k] == nil {
 					sums[k] = &results.Sums{}
 				}
@@ -81,9 +89,27 @@ func (s *Store) AddCounts(ctx context.Context, list []CountBatch) ([]error, erro
 				return err
 			}
 		}
+		for k, n := range aside {
+			if _, err := tx.ExecContext(
+				ctx, "INSERT INTO set_aside(site, notice, day, acts) VALUES(?, ?, ?, ?) ON CONFLICT DO UPDATE SET acts = acts + "+
+					"excluded.acts", k.site, k.Notice, k.Day, n,
+			); err != nil {
+				return err
+			}
+		}
 		return nil
 	})
 	return make([]error, len(list)), err
+}
+
+// SetAside returns how many acts were set aside, because far too many came from one network.
+func (s *Store) SetAside(ctx context.Context, site string, f ResultFilter) (n int, err error) {
+	err = s.on().QueryRowContext(
+		ctx, "SELECT coalesce(sum(acts), 0) FROM set_aside WHERE site = ? AND ? IN ('', notice) AND day >= ? AND "+
+			"(? = '' OR day <= ?)",
+		site, f.Notice, f.From, f.Until, f.Until,
+	).Scan(&n)
+	return n, err
 }
 
 // fresh returns the acts of a batch that were not counted before, and notes that they are.

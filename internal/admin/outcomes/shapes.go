@@ -52,6 +52,8 @@ type NoticeResults struct {
 	Parts []NamedTally    `json:"parts"`
 	// These days as instants, and when in them it is live by the times that are out.
 	Strip Strip `json:"strip"`
+	// How many acts were set aside in these days, because far too many came from one network.
+	Aside int `json:"aside"`
 	// What was done with it in these days.
 	Deeds []NoticeDeed `json:"deeds"`
 	// If it has a goal.

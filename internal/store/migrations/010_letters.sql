@@ -36,7 +36,17 @@ UPDATE consent_shown SET ended = 0; -- compiling the sites says which are on off
 ALTER TABLE contact ADD COLUMN address TEXT NOT NULL DEFAULT '';
 CREATE INDEX contact_waiting ON contact(site, notice, address) WHERE address <> '';
 
+-- How many acts on a notice were set aside: far too many came from one network.
+CREATE TABLE set_aside (
+  site   TEXT NOT NULL REFERENCES site(key) ON DELETE CASCADE,
+  notice TEXT NOT NULL,
+  day    TEXT NOT NULL,                   -- on the site's calendar
+  acts   INTEGER NOT NULL,
+  PRIMARY KEY (site, notice, day)
+) STRICT, WITHOUT ROWID;
+
 -- +goose Down
+DROP TABLE set_aside;
 DROP INDEX contact_waiting;
 ALTER TABLE contact DROP COLUMN address;
 ALTER TABLE consent_shown DROP COLUMN ended;

@@ -6933,6 +6933,8 @@ export interface components {
       parts: components['schemas']['NamedTally'][]
       /** @description These days as instants, and when in them it is live by the times that are out. */
       strip: components['schemas']['Strip']
+      /** @description How many acts were set aside in these days, because far too many came from one network. */
+      aside: number
       /** @description What was done with it in these days. */
       deeds: components['schemas']['NoticeDeed'][]
       /** @description If it has a goal. */

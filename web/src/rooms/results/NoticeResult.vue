@@ -7,7 +7,7 @@ import OptionField from '../../instruments/OptionField.vue'
 import ComparePart from './ComparePart.vue'
 import ExperimentPart from './ExperimentPart.vue'
 import TallyTable from './TallyTable.vue'
-import { happened } from './figures'
+import { figure, happened } from './figures'
 
 const DaysChart = defineAsyncComponent(() => import('./DaysChart.vue'))
 const props = defineProps<{ result: NoticeResults; others: SiteResults['notices'] }>()
@@ -27,6 +27,10 @@ const days = computed(() => props.result.days.map((d) => ({ ...d, name: d.key })
 <template>
   <div class="result">
     <p class="says">{{ result.says }}</p>
+    <p v-if="result.aside" class="quiet small">
+      {{ figure(result.aside) }} {{ result.aside === 1 ? 'act is' : 'acts are' }} not counted here: far too many came
+      from one network.
+    </p>
     <ExperimentPart v-if="result.experiment" :results="result.experiment" />
     <div class="head">
       <h3>Day by day</h3>

@@ -50,6 +50,7 @@ const together = computed(() => {
     days,
     all: sum,
     deeds: [],
+    aside: 0,
     says: `All notices together were seen ${figure(sum.seen)} times.`,
   }
 })
