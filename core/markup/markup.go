@@ -12,6 +12,8 @@ import (
 
 	"github.com/microcosm-cc/bluemonday"
 	"golang.org/x/net/html"
+
+	"mastflag/core/personal"
 )
 
 var (
@@ -201,6 +203,9 @@ func HrefFault(href string) string {
 	}
 	if href = strings.TrimSpace(href); strings.HasPrefix(href, "//") {
 		return fmt.Sprintf("%q names another host without https: before it", href)
+	}
+	if personal.In(href) {
+		return fmt.Sprintf("%q holds a place for what the site tells of visitors, and no address does", href)
 	}
 	u, err := url.Parse(href)
 	if err != nil || !plainAddress.MatchString(href) {

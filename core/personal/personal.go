@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"golang.org/x/net/html"
+
 	"mastflag/core/audience"
 )
 
@@ -47,13 +49,34 @@ func Words(text string) string {
 	return replaced(text, func(p Place) string { return p.Words })
 }
 
-// HTML returns HTML in which each place is an element with the words for the others, whose text
-// the site script replaces where it knows the value.
-func HTML(html string) string {
-	return replaced(html, func(p Place) string {
-		return `<bdi data-personal="` + p.Name + `">` + p.Words + `</bdi>` // a name holds nothing to be escaped
-	})
+// HTML returns HTML in which each place among its words is an element with the words for the
+// others, whose text the site script replaces where it knows the value. A place within a tag, where
+// no element can stand, is the words alone.
+func HTML(text string) string {
+	if !strings.Contains(text, "{") {
+		return text
+	}
+	var b strings.Builder
+	for z := html.NewTokenizer(strings.NewReader(text)); ; {
+		kind := z.Next()
+		raw := string(z.Raw())
+		switch kind {
+		case html.ErrorToken:
+			return b.String() + raw // what is no token to its end
+		case html.TextToken:
+			b.WriteString(replaced(raw, func(p Place) string {
+				return `<bdi data-personal="` + p.Name + `">` + p.Words + `</bdi>` // a name holds nothing to be escaped
+			}))
+		default:
+			b.WriteString(Words(raw))
+		}
+	}
 }
+
+// In reports whether an address holds a place, or the beginning of one, as it stands or escaped.
+func In(address string) bool { return inAddress.MatchString(address) }
+
+var inAddress = regexp.MustCompile(`(?i)(\{|%7b)(person|event)\.`)
 
 func replaced(text string, by func(Place) string) string {
 	if !strings.Contains(text, "{") {

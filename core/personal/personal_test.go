@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
+	"mastflag/core/markup"
 	"mastflag/core/personal"
 )
 
@@ -30,4 +31,21 @@ func TestPlaces(t *testing.T) {
 	assert.Equal(t, []string{"order.price", "order.product"}, personal.Events([]string{
 		"{event.order.product|x} {person.name|x}", "{event.order.price|x}{event.order.product|y}",
 	}))
+}
+
+// Within a tag no element can stand: the words do, and the markup stays what it was.
+func TestPlacesWithinTags(t *testing.T) {
+	for in, want := range map[string]string{
+		`<img alt="{person.name|z}">`:                    `<img alt="z">`,
+		`<p lang="{person.name}">{person.name|you}</p>`:  `<p lang=""><bdi data-personal="person.name">you</bdi></p>`,
+		`<a href="/a?x={person.name|z}">{person.name|q}`: `<a href="/a?x=z"><bdi data-personal="person.name">q</bdi>`,
+		`a < b {person.name|q}`:                          `a < b <bdi data-personal="person.name">q</bdi>`,
+	} {
+		assert.Equal(t, want, personal.HTML(in))
+	}
+	for _, address := range []string{"/a?x={person.name|z}", "/a?x=%7Bperson.name%7d", "https://x.example/{event.a.b}"} {
+		assert.True(t, personal.In(address), address)
+		assert.Contains(t, markup.HrefFault(address), "no address does")
+	}
+	assert.False(t, personal.In("/person.name/{name}"))
 }

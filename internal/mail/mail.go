@@ -16,6 +16,8 @@ import (
 	"time"
 
 	gomail "github.com/wneessen/go-mail"
+
+	"mastflag/internal/outbound"
 )
 
 // A Letter is mail, of plain text. From is whoever has it sent.
@@ -127,7 +129,7 @@ func (s *Server) dial(ctx context.Context) gomail.DialContextFunc {
 		if err == nil {
 			context.AfterFunc(ctx, func() { c.Close() })
 		}
-		return c, err
+		return c, outbound.Plain(err)
 	}
 }
 

@@ -64,7 +64,8 @@ func HostPort(origin string) string {
 	return net.JoinHostPort(u.Hostname(), port)
 }
 
-// A Private error refuses a connection to what is not the public internet.
+// A Private error refuses a connection to what is not the public internet. It does not say which
+// address a name has there.
 type Private struct {
 	Host, Flag string
 	Address    netip.Addr
@@ -72,8 +73,7 @@ type Private struct {
 
 func (p Private) Error() string {
 	return fmt.Sprintf(
-		"%s is on a private network (%s): whoever runs the program can allow it with %s %s", p.Host, p.Address, p.Flag,
-		p.Host,
+		"%s is on a private network: whoever runs the program can allow it with %s %s", p.Host, p.Flag, p.Host,
 	)
 }
 
@@ -108,7 +108,10 @@ func (g *Guard) DialContext(ctx context.Context, network, address string) (net.C
 	if errors.As(err, &private) {
 		return nil, private
 	}
-	return c, err
+	if err != nil {
+		return nil, Plain(err)
+	}
+	return plainConn{c}, nil
 }
 
 // Transport returns an http.RoundTripper that connects through the guard. No

@@ -1,10 +1,14 @@
 package outbound_test
 
 import (
+	"net"
+	"net/http"
 	"net/netip"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"mastflag/internal/outbound"
 )
@@ -30,4 +34,47 @@ func TestHostPort(t *testing.T) {
 	} {
 		assert.Equal(t, want, outbound.HostPort(origin), origin)
 	}
+}
+
+// What people read of a connection that failed names neither what looks names up nor an address.
+func TestFailuresArePlain(t *testing.T) {
+	closed, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	require.NoError(t, closed.Close())
+	cut, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer cut.Close()
+	go func() {
+		for {
+			c, err := cut.Accept()
+			if err != nil {
+				return
+			}
+			c.(*net.TCPConn).SetLinger(0)
+			c.Close()
+		}
+	}()
+	_, port, _ := net.SplitHostPort(closed.Addr().String())
+	_, cutPort, _ := net.SplitHostPort(cut.Addr().String())
+	g := outbound.New(outbound.Options{
+		Flag: "--feed-hosts", Allowed: []string{"shut.test:" + port, "cut.test:" + cutPort, "none.invalid:80"},
+		Names: func(host string) string {
+			if strings.HasSuffix(host, ".test") {
+				return "127.0.0.1"
+			}
+			return ""
+		},
+	})
+	client := &http.Client{Transport: g.Transport()}
+	for address, says := range map[string]string{
+		"http://shut.test:" + port:   "the connection was refused",
+		"http://cut.test:" + cutPort: "the connection was broken off",
+		"http://none.invalid":        "none.invalid",
+		"http://inside.test":         "inside.test:80 is on a private network: whoever runs the program can allow it with --feed-hosts",
+	} {
+		_, err := client.Get(address)
+		require.ErrorContains(t, err, says, address)
+		assert.NotRegexp(t, `127\.0\.0\.1|:53|lookup .* on |\[::1\]`, err.Error())
+	}
+	assert.NoError(t, outbound.Plain(nil))
 }

@@ -22,6 +22,7 @@ import (
 	"mastflag/internal/contacts"
 	"mastflag/internal/delivery"
 	"mastflag/internal/mail"
+	"mastflag/internal/outbound"
 	"mastflag/internal/signature"
 	"mastflag/internal/standin"
 	"mastflag/internal/store"
@@ -64,7 +65,7 @@ func (c *Carrier) bell() chan struct{} {
 
 // shortened is an error as people read it, without its end where that is long.
 func shortened(err error) string {
-	s := err.Error()
+	s := outbound.Plain(err).Error()
 	if r := []rune(s); len(r) > 300 {
 		s = string(r[:300]) + "…"
 	}

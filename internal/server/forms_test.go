@@ -536,7 +536,7 @@ func TestPassedOn(t *testing.T) {
 		contacts.DeliveryRetry{ID: state(3).ID}, new(problem.Problem)), "what went out does not go out again")
 	desk.Close()
 	send(4)
-	assert.Contains(t, state(4).Why, "connection refused")
+	assert.Contains(t, state(4).Why, "connection was refused")
 	for range 40 {
 		later(6 * time.Hour)
 	}

@@ -846,3 +846,46 @@ func TestLoosePatternsOfASite(t *testing.T) {
 	d.Notice.Pages = &pages.Conditions{Include: []pages.Entry{{Match: pages.Pattern, Pattern: "/(a|b)/ports/*"}}}
 	b.act(b.write(d, "Hello"), "publish")
 }
+
+// Nothing that a stranger sends in a header decides where somebody is led; an address with a slash
+// too much is none.
+func TestNoHeaderLeadsElsewhere(t *testing.T) {
+	b := newBench(t)
+	for _, path := range []string{"/healthz/", "/api/me/", "/s/s.js/", "/d/s/", "/t/s/privacy/"} {
+		for _, header := range []string{"X-Forwarded-Prefix", "X-Forwarded-Host", "Host", "X-Original-URL"} {
+			r, err := http.NewRequest("GET", b.url+path, nil)
+			require.NoError(t, err)
+			r.Header.Set(header, "/evil.example")
+			res, err := http.DefaultTransport.RoundTrip(r)
+			require.NoError(t, err)
+			res.Body.Close()
+			assert.Empty(t, res.Header.Get("Location"), path)
+			for _, values := range res.Header {
+				assert.NotContains(t, strings.Join(values, " "), "evil.example")
+			}
+		}
+	}
+}
+
+// An invitation that cannot be written leaves nothing: no letter, not half of one, and nobody
+// who is invited.
+func TestAnInvitationThatCannotBeWritten(t *testing.T) {
+	b := newBench(t).signIn()
+	outbox := filepath.Join(b.dir, standin.OutboxName)
+	require.NoError(t, os.WriteFile(outbox, nil, 0o600)) // where the folder would be
+	var p problem.Problem
+	b.call("POST", "/api/people/invite", people.Person{Email: "new@s.example", Role: access.Viewer}, &p)
+	assert.Contains(t, p.Detail, "Nothing was changed")
+	require.NoError(t, os.Remove(outbox))
+	var list people.PeopleList
+	b.call("GET", "/api/people", nil, &list)
+	assert.Empty(t, list.Invited)
+	require.NoError(t, os.Mkdir(outbox, 0o700))
+	require.NoError(t, os.WriteFile(filepath.Join(outbox, ".letter-1"), []byte("half"), 0o600)) // of a program that was killed
+	require.NoError(t, b.server.Post.Clear(time.Now().Add(time.Hour)))
+	left, err := os.ReadDir(outbox)
+	require.NoError(t, err)
+	assert.Empty(t, left)
+	b.call("POST", "/api/people/invite", people.Person{Email: "new@s.example", Role: access.Viewer}, &list)
+	assert.Len(t, list.Invited, 1)
+}

@@ -184,6 +184,8 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 
 	gin.SetMode(gin.ReleaseMode)
 	public := gin.New()
+	// No address is right with a slash more: nothing is redirected, by a header of strangers least of all.
+	public.RedirectTrailingSlash = false
 	public.Use(observer.Watch())
 	public.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	public.GET("/readyz", s.ready)
@@ -204,6 +206,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	public.NoRoute(webui.Serve)
 
 	api := gin.New()
+	api.RedirectTrailingSlash = false
 	api.Use(observer.Watch(), sourceOfProxies(source))
 	a.Mount(api)
 	api.NoRoute(webui.Serve)

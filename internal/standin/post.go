@@ -36,8 +36,11 @@ func NewPostOffice(data string, sender mail.Sender) PostOffice {
 
 var letterName = regexp.MustCompile(`^[0-9a-f]{16,32}\.eml$`)
 
-// Send lays a letter into the folder under a name of 16 to 32 hex digits. It is on disk once
-// Send returns.
+// unfinished is how the name of a letter begins that is being written.
+const unfinished = ".letter-"
+
+// Send lays a letter into the folder under a name of 16 to 32 hex digits. It is on disk, whole, once
+// Send returns; where it cannot be, nothing of it is.
 func (p PostOffice) Send(name string, l mail.Letter) error {
 	if !letterName.MatchString(name) {
 		return fmt.Errorf("%q is no name of a letter", name)
@@ -50,12 +53,18 @@ func (p PostOffice) Send(name string, l mail.Letter) error {
 	if err := os.MkdirAll(p.dir, 0o700); err != nil {
 		return err
 	}
-	f, err := os.OpenFile(filepath.Join(p.dir, name), os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o600)
+	f, err := os.CreateTemp(p.dir, unfinished) // for nobody but the program's user
 	if err != nil {
 		return err
 	}
 	_, err = f.Write(text)
-	return errors.Join(err, f.Sync(), f.Close())
+	if err = errors.Join(err, f.Sync(), f.Close()); err == nil {
+		err = os.Rename(f.Name(), filepath.Join(p.dir, name))
+	}
+	if err != nil {
+		return errors.Join(err, os.Remove(f.Name()))
+	}
+	return nil
 }
 
 // Write returns a letter as it would lie there.
@@ -112,6 +121,9 @@ func (p PostOffice) Clear(before time.Time) error {
 	for _, e := range list {
 		if at, wrong := e.Info(); wrong == nil && at.ModTime().Before(before) {
 			err = errors.Join(err, p.Destroy(e.Name()))
+			if strings.HasPrefix(e.Name(), unfinished) { // the program ended while it was written
+				err = errors.Join(err, os.Remove(filepath.Join(p.dir, e.Name())))
+			}
 		}
 	}
 	return err

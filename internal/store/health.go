@@ -4,12 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io/fs"
 	"log/slog"
 	"maps"
 	"os"
 	"path/filepath"
 	"sync"
 	"sync/atomic"
+	"syscall"
 	"time"
 
 	"modernc.org/sqlite"
@@ -77,6 +79,20 @@ func (h *health) wrote(err error) error {
 		h.mu.Lock()
 		defer h.mu.Unlock()
 		h.why, h.since = "", time.Time{}
+	}
+	return err
+}
+
+// FileError returns why a file of the data folder could not be written, as an Unwritable where
+// the disk or the folder is to blame.
+func FileError(err error) error {
+	switch {
+	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
+		return Unwritable{Why: "the disk is full", err: err}
+	case errors.Is(err, fs.ErrPermission), errors.Is(err, syscall.EROFS):
+		return Unwritable{Why: "the data folder cannot be written", err: err}
+	case errors.Is(err, syscall.EIO):
+		return Unwritable{Why: "the disk does not take what is written", err: err}
 	}
 	return err
 }

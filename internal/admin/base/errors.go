@@ -28,6 +28,7 @@ func Fail(c *gin.Context, err error) {
 	var faults fault.Faults
 	var stale store.Stale
 	var unwritable store.Unwritable
+	err = store.FileError(err)
 	switch {
 	case errors.As(err, &p):
 	case errors.As(err, &faults):
