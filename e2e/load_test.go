@@ -148,7 +148,7 @@ func TestTrustedTypes(t *testing.T) {
 
 	v := person(t)
 	v.open(site.URL + "/?types=mastflag")
-	v.shows("Hello")
+	v.until("document.querySelector('[data-id=hello]')?.shadowRoot.textContent.includes('Hello')")
 	v.until("window.timed")
 	v.until(asks)
 	v.inAsk("accept")

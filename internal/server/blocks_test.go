@@ -234,7 +234,7 @@ func TestTakenOff(t *testing.T) {
 			notices.Placing{On: "/book"}, 409, "“Status” leaves out the pages under /book, and so this page with them.",
 		},
 		"no page":                 {notices.Placing{Off: "//evil.example"}, 422, "Give the path of a page"},
-		"nothing said":            {notices.Placing{}, 422, "Give the path of a page"},
+		"nothing said":            {notices.Placing{}, 400, "Give one of off, on and put"},
 		"someone else was faster": {notices.Placing{Revision: 1, Off: "/"}, 409, "Someone else changed this"},
 	} {
 		if c.in.Revision == 0 {

@@ -490,7 +490,7 @@ func TestAcknowledgementsOverHTTP(t *testing.T) {
 	b.call("GET", "/api/sites/s/consent/trends", nil, &trends)
 	assert.Zero(t, trends.All.Asked, "questions about consent are counted apart")
 	_, table := b.file("/api/sites/s/consent/records.csv")
-	assert.Contains(t, table, "acknowledged,risk")
+	assert.Contains(t, table, `"acknowledged","risk"`)
 	status, _ = b.tell("DELETE", "/r/s/"+id, origin, "")
 	assert.Equal(t, 204, status)
 	var proof consents.ProofCard

@@ -634,7 +634,6 @@ var hiding = regexp.MustCompile(`^person$|/(audience|pages|spots?|homePaths|copy
 // Every hostile text in every place where people type: it is refused with its
 // place, or comes out at every outlet as the text that it is.
 func TestHostileTexts(t *testing.T) {
-	t.Parallel() // the slow ones wait beside each other
 	b := newBench(t).signIn()
 	accepted, refused, imported := 0, 0, 0
 	// Places in which a text is accepted are tried together, as far as the bundle stays right.

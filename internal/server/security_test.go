@@ -256,7 +256,6 @@ func TestReachingInward(t *testing.T) {
 // While somebody else holds the data, publishing says that nothing was changed,
 // and nothing is; visitors go on getting what they got; reading goes on.
 func TestPublishingWhileTheDataIsHeld(t *testing.T) {
-	t.Parallel() // the slow ones wait beside each other
 	b := newBench(t).signIn()
 	d := b.act(b.begin("Hello"), "publish")
 	d = b.write(d, "Second")
@@ -294,7 +293,6 @@ func TestPublishingWhileTheDataIsHeld(t *testing.T) {
 // A change that is kept and cannot reach visitors yet is no failure of whoever
 // made it: it is said, and tried again until it has.
 func TestWhatIsKeptReachesVisitorsLater(t *testing.T) {
-	t.Parallel() // the slow ones wait beside each other
 	b := newBench(t).signIn()
 	b.asking()
 	n, err := b.server.Store.Notice(t.Context(), "s", "ask")
@@ -406,7 +404,6 @@ func TestOnlyWhatChangedIsCompiled(t *testing.T) {
 // What repeats too often is refused before it is kept: in one notice, and in all
 // of a site together. What an earlier version accepted is left out, and said.
 func TestTooManyOccurrences(t *testing.T) {
-	t.Parallel() // the slow ones wait beside each other
 	b := newBench(t).signIn()
 	d := b.begin("Hello")
 	hourly := func(n int) *schedule.Plan {
