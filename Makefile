@@ -4,6 +4,14 @@ TAGS := nomsgpack
 GO := go
 BIN := bin/mastflag
 
+# Where tests keep their files: in memory where there is room, because what they wait for most is the disk.
+SCRATCH := $(shell free=$$(df -Pk /dev/shm 2>/dev/null | awk 'NR == 2 { print $$4 }'); \
+	if [ -w /dev/shm ] && [ "$${free:-0}" -gt 4000000 ]; then echo /dev/shm; else echo "$${TMPDIR:-/tmp}"; fi)
+TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -timeout 20m -shuffle=on
+
+# Another program may hold the lock of Debian's packages for a while: it is waited for.
+APT := DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=600 -o Acquire::Retries=3 -qq
+
 .PHONY: demo build test bench fuzz generate units rules nginx compiler format lint install browser clean
 
 demo: build ## install, build, and start with demo data
@@ -36,9 +44,9 @@ rules: ## what the accessibility check asks for, in each language, from axe-core
 test: build lint browser nginx compiler ## everything: linters, unit tests, end-to-end tests in Chromium
 	cd sitescript && npm run --silent test
 	cd web && npm run --silent test
-	$(GO) test -tags $(TAGS) -timeout 20m -shuffle=on ./cmd/... ./core/... ./internal/...
+	$(TEST) -parallel 4 ./cmd/... ./core/... ./internal/...
 	$(GO) test -tags $(TAGS) -race -run AtOnce ./core/decide
-	$(GO) test -tags $(TAGS) -timeout 20m -parallel 3 -shuffle=on ./e2e
+	$(TEST) -parallel 4 ./e2e
 
 lint: install
 	@test -z "$$(gofmt -l cmd core internal e2e)" || { gofmt -l cmd core internal e2e; echo "run make format"; exit 1; }
@@ -65,17 +73,15 @@ fuzz: ## every reader of foreign bytes, 30 seconds each
 
 browser: ## Debian's Chromium, for the end-to-end tests: without its windows if there is such a package
 	@command -v chromium-headless-shell >/dev/null || \
-		{ apt-get update -qq && \
-		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium-headless-shell >/dev/null; } || \
-		command -v chromium >/dev/null || DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null
+		{ $(APT) update && $(APT) install -y chromium-headless-shell >/dev/null; } || \
+		command -v chromium >/dev/null || $(APT) install -y chromium >/dev/null
 
 nginx: ## Debian's nginx, for the test of server-side includes
-	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || { apt-get update -qq && \
-		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq nginx-light >/dev/null; }
+	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || \
+		{ $(APT) update && $(APT) install -y nginx-light >/dev/null; }
 
 compiler: ## Debian's C compiler, for the race detector
-	@command -v gcc >/dev/null || { apt-get update -qq && \
-		DEBIAN_FRONTEND=noninteractive apt-get install -y -qq gcc libc6-dev >/dev/null; }
+	@command -v gcc >/dev/null || { $(APT) update && $(APT) install -y gcc libc6-dev >/dev/null; }
 
 clean:
 	rm -rf bin node_modules web/node_modules sitescript/node_modules

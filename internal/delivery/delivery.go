@@ -22,6 +22,7 @@ import (
 	"path"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/andybalholm/brotli"
@@ -149,13 +150,21 @@ func New(
 		forms:     formLimits(),
 		counts:    countLimits(),
 		counter:   counter,
-		parts:     map[string]asset{},
 		marks:     marks{secret: secret},
 
 		countMarks: newCountMarks(secret),
 		crowds:     newCrowds(),
 		previews:   make(chan struct{}, maxPreviews),
 	}
+	var err error
+	d.parts, err = packed()
+	return d, err
+}
+
+// packed returns the parts of the site script, packed as small as they get: worked out once, because
+// that takes long.
+var packed = sync.OnceValues(func() (map[string]asset, error) {
+	out := map[string]asset{}
 	for _, name := range parts {
 		code, err := built.ReadFile("dist/" + name + ".js")
 		if err != nil {
@@ -166,12 +175,12 @@ func New(
 			)
 			code = []byte("/* The site script is not built. Run `make build`. */")
 		}
-		if d.parts[name], err = newAsset(name, code); err != nil {
+		if out[name], err = newAsset(name, code); err != nil {
 			return nil, err
 		}
 	}
-	return d, nil
-}
+	return out, nil
+})
 
 func newAsset(name string, code []byte) (asset, error) {
 	sum := sha256.Sum256(code)
