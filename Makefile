@@ -9,9 +9,6 @@ SCRATCH := $(shell free=$$(df -Pk /dev/shm 2>/dev/null | awk 'NR == 2 { print $$
 	if [ -w /dev/shm ] && [ "$${free:-0}" -gt 4000000 ]; then echo /dev/shm; else echo "$${TMPDIR:-/tmp}"; fi)
 TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -timeout 20m -shuffle=on
 
-# Another program may hold the lock of Debian's packages for a while: it is waited for.
-APT := DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=600 -o Acquire::Retries=3 -qq
-
 .PHONY: demo build test bench fuzz generate units rules nginx compiler format lint install browser clean
 
 demo: build ## install, build, and start with demo data
@@ -73,15 +70,13 @@ fuzz: ## every reader of foreign bytes, 30 seconds each
 
 browser: ## Debian's Chromium, for the end-to-end tests: without its windows if there is such a package
 	@command -v chromium-headless-shell >/dev/null || \
-		{ $(APT) update && $(APT) install -y chromium-headless-shell >/dev/null; } || \
-		command -v chromium >/dev/null || $(APT) install -y chromium >/dev/null
+		.ci/packages chromium-headless-shell || command -v chromium >/dev/null || .ci/packages chromium
 
 nginx: ## Debian's nginx, for the test of server-side includes
-	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || \
-		{ $(APT) update && $(APT) install -y nginx-light >/dev/null; }
+	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || .ci/packages nginx-light
 
 compiler: ## Debian's C compiler, for the race detector
-	@command -v gcc >/dev/null || { $(APT) update && $(APT) install -y gcc libc6-dev >/dev/null; }
+	@command -v gcc >/dev/null || .ci/packages gcc libc6-dev
 
 clean:
 	rm -rf bin node_modules web/node_modules sitescript/node_modules

@@ -29,7 +29,6 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
-	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
@@ -310,13 +309,6 @@ func bar(id, message string, alter ...func(*bundle.Notice)) bundle.Notice {
 		f(&n)
 	}
 	return n
-}
-
-func hashed(t *testing.T, password string) string {
-	t.Helper()
-	h, err := access.HashPassword(t.Context(), password)
-	require.NoError(t, err)
-	return h
 }
 
 // tab is a browser tab. Tabs of one person share cookies and storage.

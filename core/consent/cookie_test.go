@@ -93,7 +93,8 @@ func TestInventoryAsCSV(t *testing.T) {
 	var out strings.Builder
 	require.NoError(t, consent.WriteInventory(&out, list, []string{"en", "de"}))
 	assert.True(
-		t, strings.HasPrefix(out.String(), `"kind","name","host","by","purpose","lasts","for en","for de","for fr"`+"\r\n"), out.String(),
+		t, strings.HasPrefix(out.String(), `"kind","name","host","by","purpose","lasts","for en","for de","for fr"`+"\r\n"),
+		out.String(),
 	)
 	assert.Contains(t, out.String(), "'=SUM(A1)", "no formula for spreadsheets")
 	back, err := consent.ReadInventory(out.String())

@@ -31,7 +31,10 @@ func formLimits() *limits {
 }
 
 func countLimits() *limits {
-	return &limits{network: allowance.Allowance{Rate: 20, Burst: 2000}, site: allowance.Allowance{Rate: 5000, Burst: 20_000}}
+	return &limits{
+		network: allowance.Allowance{Rate: 20, Burst: 2000},
+		site:    allowance.Allowance{Rate: 5000, Burst: 20_000},
+	}
 }
 
 // wait counts a write to a site from a network, or returns how long it has to wait and counts

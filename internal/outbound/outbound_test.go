@@ -70,7 +70,7 @@ func TestFailuresArePlain(t *testing.T) {
 		"http://shut.test:" + port:   "the connection was refused",
 		"http://cut.test:" + cutPort: "the connection was broken off",
 		"http://none.invalid":        "none.invalid",
-		"http://inside.test":         "inside.test:80 is on a private network: whoever runs the program can allow it with --feed-hosts",
+		"http://inside.test":         "inside.test:80 is on a private network: whoever runs the program can allow it with",
 	} {
 		_, err := client.Get(address)
 		require.ErrorContains(t, err, says, address)

@@ -878,7 +878,8 @@ func TestAnInvitationThatCannotBeWritten(t *testing.T) {
 	b.call("GET", "/api/people", nil, &list)
 	assert.Empty(t, list.Invited)
 	require.NoError(t, os.Mkdir(outbox, 0o700))
-	require.NoError(t, os.WriteFile(filepath.Join(outbox, ".letter-1"), []byte("half"), 0o600)) // of a program that was killed
+	// Of a program that was killed while it wrote.
+	require.NoError(t, os.WriteFile(filepath.Join(outbox, ".letter-1"), []byte("half"), 0o600))
 	require.NoError(t, b.server.Post.Clear(time.Now().Add(time.Hour)))
 	left, err := os.ReadDir(outbox)
 	require.NoError(t, err)

@@ -241,7 +241,8 @@ func (s *Store) ConfirmContact(ctx context.Context, site, id string, at time.Tim
 	})
 }
 
-const eraseContacts = "UPDATE contact SET doc = '', words = '', address = '', waiting = 0, expires = ? WHERE doc <> '' AND "
+const eraseContacts = "UPDATE contact SET doc = '', words = '', address = '', waiting = 0, expires = ? " +
+	"WHERE doc <> '' AND "
 
 // keptIDs is for how long the id of an erased contact is kept.
 const keptIDs = 30 * 24 * time.Hour
@@ -392,7 +393,8 @@ type Queue struct{ Receiver, Site string }
 func (s *Store) DueQueues(ctx context.Context, now time.Time) ([]Queue, error) {
 	return query(
 		ctx, s.on(), func(row *sql.Rows) (q Queue, err error) { return q, row.Scan(&q.Receiver, &q.Site) },
-		"SELECT receiver, site FROM outgoing WHERE state = 'waiting' AND next <= ? GROUP BY receiver, site ORDER BY min(next)",
+		"SELECT receiver, site FROM outgoing WHERE state = 'waiting' AND next <= ? GROUP BY receiver, site "+
+			"ORDER BY min(next)",
 		now.UnixMilli(),
 	)
 }
@@ -409,8 +411,8 @@ func (s *Store) DueOutgoing(ctx context.Context, q Queue, now time.Time, limit i
 // HoldOutgoing has all that waits for a receiver wait until an instant at least.
 func (s *Store) HoldOutgoing(ctx context.Context, receiver string, until time.Time) error {
 	_, err := s.exec(
-		ctx, "UPDATE outgoing SET next = ? WHERE state = 'waiting' AND receiver = ? AND next < ?", until.UnixMilli(), receiver,
-		until.UnixMilli(),
+		ctx, "UPDATE outgoing SET next = ? WHERE state = 'waiting' AND receiver = ? AND next < ?", until.UnixMilli(),
+		receiver, until.UnixMilli(),
 	)
 	return err
 }

@@ -166,8 +166,8 @@ type Invitation struct {
 	Ends    time.Time
 }
 
-const invitationColumns = "SELECT i.token, i.sender, i.purpose, i.ends, p.email, p.name, p.role, p.sites, p.password, " +
-	"p.contacts FROM invitation i JOIN person p ON p.email = i.person "
+const invitationColumns = "SELECT i.token, i.sender, i.purpose, i.ends, p.email, p.name, p.role, p.sites, " +
+	"p.password, p.contacts FROM invitation i JOIN person p ON p.email = i.person "
 
 func scanInvitation(row *sql.Rows) (i Invitation, err error) {
 	var sites string
@@ -197,7 +197,9 @@ func (s *Store) InvitationTo(ctx context.Context, email string) (Invitation, err
 }
 
 // endLetters ends those that hold and that f is true of, and returns them.
-func endLetters(ctx context.Context, tx *sql.Tx, now time.Time, f func(Invitation) bool) (ended []Invitation, err error) {
+func endLetters(
+	ctx context.Context, tx *sql.Tx, now time.Time, f func(Invitation) bool,
+) (ended []Invitation, err error) {
 	all, err := query(ctx, tx, scanInvitation, invitationColumns+"WHERE i.ends > ?", now.UnixMilli())
 	if err != nil {
 		return nil, err

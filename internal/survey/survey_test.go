@@ -131,7 +131,8 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 				answers["/sitemap.xml"] = packed(t, `<urlset `+ns+`></urlset>`)
 				c.pages = 0
 			case "bomb":
-				answers["/sitemap.xml"] = packed(t, `<urlset `+ns+`>`+strings.Repeat("<x>"+strings.Repeat(" ", 1000)+"</x>", 52<<10))
+				element := "<x>" + strings.Repeat(" ", 1000) + "</x>"
+				answers["/sitemap.xml"] = packed(t, `<urlset `+ns+`>`+strings.Repeat(element, 52<<10))
 			default:
 				answers["/sitemap.xml"] = c.body
 			}
@@ -266,7 +267,9 @@ func TestHostileSitemaps(t *testing.T) {
 		"alternates of one entry": {func(w io.Writer, n int) {
 			fmt.Fprintf(w, `<xhtml:link rel="alternate" hreflang="de" href="https://b%d.example/"/>`, n)
 		}, "", 400_000},
-		"elements within each other": {func(w io.Writer, _ int) { io.WriteString(w, "<a>") }, "deep within each other", 400_000},
+		"elements within each other": {func(w io.Writer, _ int) {
+			io.WriteString(w, "<a>")
+		}, "deep within each other", 400_000},
 		"an element of attributes": {func(w io.Writer, n int) {
 			if n == 0 {
 				io.WriteString(w, "<url ")

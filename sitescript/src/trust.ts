@@ -28,7 +28,7 @@ export function policy(): Policy | undefined {
   }
 }
 
-/** A script that runs once it is in the page, made of one that does not; without attributes that are not to be taken. */
+/** A script that runs once it is in the page, made of one that does not; without one attribute, if that is named. */
 export function alive(dead: HTMLScriptElement, by: Policy, without = ''): HTMLScriptElement {
   const live = document.createElement('script')
   for (const { name, value } of dead.attributes) {

@@ -158,7 +158,8 @@ func (a *Area) endAt(c *base.Call, in EndAt) (NoticeDetail, error) {
 			return faults
 		}
 		// A draft that had the same time goes along.
-		if n.Draft != nil && base.Same(bundle.Notice{Schedule: n.Draft.Schedule}, bundle.Notice{Schedule: n.Published.Schedule}) {
+		times := func(n *bundle.Notice) bundle.Notice { return bundle.Notice{Schedule: n.Schedule} }
+		if n.Draft != nil && base.Same(times(n.Draft), times(n.Published)) {
 			draft := *n.Draft
 			draft.Schedule = &ended
 			n.Draft = &draft

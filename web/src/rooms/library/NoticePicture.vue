@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// A notice as visitors see it, small, to be looked at only. Its own style, whatever that says, stays within the picture.
+// A notice as visitors see it, small, to be looked at only. Its own style stays within the picture.
 import { onMounted, useTemplateRef, watch } from 'vue'
 import base from '../../../../core/render/bar.css?inline'
 
