@@ -8,7 +8,9 @@ const page = (path: string) => ({
   type: '',
   tags: [],
   shows: [],
-  soon: [], soonMore: 0, set: 0,
+  soon: [],
+  soonMore: 0,
+  set: 0,
   tooMuch: false,
 })
 const draw = (t: Twig[], depth = 0): string[] =>
