@@ -391,3 +391,30 @@ func TestInspectionsReachNothingInside(t *testing.T) {
 	assert.ErrorContains(t, err, "private network")
 	assert.Zero(t, reached.Load())
 }
+
+// A notice's own style, whatever it says, stays within the picture of the notice: it covers nothing
+// of the interface.
+func TestOwnStylesStayInTheirPicture(t *testing.T) {
+	w := newWorld(t)
+	w.changeSite(func(s *bundle.Site) {
+		s.StartingPoints = []bundle.StartingPoint{{Name: "Covers all", Notice: bundle.Notice{
+			Kind: bundle.KindBar, Look: &bundle.Look{
+				CSS: ":host { position: fixed !important; inset: 0 !important; z-index: 2147483647 } " +
+					".bar { position: fixed; inset: 0 }",
+			},
+			Content: &bundle.Content{Wordings: map[string]bundle.Wording{"en": {Message: "Everywhere"}}},
+		}}}
+	})
+	ines := person(t)
+	w.signIn(ines)
+	ines.open(w.address + "/sundrey/library")
+	ines.has("Covers all")
+	const own = `[...document.querySelectorAll('.picture')].filter(p => p.firstElementChild.shadowRoot?.textContent.` +
+		`includes('Everywhere'))`
+	ines.until(own + ".length > 0")
+	assert.True(t, ask[bool](ines, own+`.every(p => {
+		const [all, is] = [p.getBoundingClientRect(), p.firstElementChild.getBoundingClientRect()]
+		return getComputedStyle(p.firstElementChild).position === 'fixed' && is.left >= all.left &&
+			is.top >= all.top && is.right <= all.right && is.bottom <= all.bottom + 2 // its border
+	})`), "fixed to its picture")
+}

@@ -392,3 +392,23 @@ func TestWhereNothingIsKept(t *testing.T) {
 		assert.Len(t, s.Decide(v).Show, 6, "where something is kept all is as it was")
 	}
 }
+
+// The showing on the current page view does not count against itself, also where it is of the very
+// instant at which the view began (rule M2); one a moment before does.
+func TestTheShowingOfThisView(t *testing.T) {
+	for _, per := range []bundle.Period{"P1D", bundle.PeriodSession} {
+		s := compile(t, site(bar("a", func(n *bundle.Notice) {
+			n.Memory = &bundle.Memory{Limits: []bundle.Limit{{Times: 1, Per: per}}}
+		})))
+		began := noon.Add(-time.Minute)
+		for shown, shows := range map[time.Time]bool{
+			began: true, began.Add(time.Millisecond): true, began.Add(-time.Millisecond): false, noon: true,
+		} {
+			d := s.Decide(decide.Visit{At: noon, URL: "/", Memory: decide.Memory{
+				Session: noon.Add(-time.Hour), View: began,
+				Notices: map[string]decide.Acts{"a": {Shown: []time.Time{shown}}},
+			}})
+			assert.Equal(t, shows, len(d.Show) == 1, "%s: shown %s after the view began", per, shown.Sub(began))
+		}
+	}
+}

@@ -97,6 +97,22 @@ func randomAnswers(r *rand.Rand, k document.Kind) map[string]string {
 	return a
 }
 
+// rightsOf is which rights a privacy notice names, by the articles of the GDPR that give them: those
+// of everyone (15 to 18), to object to what rests on interests (21), and to data portability for
+// what rests on a contract or on consent (20).
+func rightsOf(d document.Document, s document.Site) map[string]bool {
+	uses := func(of ...string) bool {
+		return slices.ContainsFunc(
+			strings.Split(d.Answers["uses"], ","), func(u string) bool { return slices.Contains(of, u) },
+		)
+	}
+	return map[string]bool{
+		"art. 15": true,
+		"art. 21": uses("visits", "contact", "comments"),
+		"art. 20": uses("contact", "orders", "account", "jobs", "newsletter") || len(s.Setup.Purposes) > 0,
+	}
+}
+
 // wanted is rule T2 a second time, from its text: what state each item has to
 // have by answers and set-up.
 func wanted(d document.Document, s document.Site) map[string]document.State {
@@ -328,6 +344,14 @@ func TestCompleteness(t *testing.T) {
 				seen[id][p.State] = true
 			}
 			require.Equal(t, want, got, "%s %v %+v", k, d.Answers, s)
+			if k == document.Privacy {
+				i := slices.IndexFunc(sections, func(s document.Section) bool { return s.ID == "rights" })
+				require.GreaterOrEqual(t, i, 0)
+				for article, has := range rightsOf(d, s) {
+					assert.Equal(t, has, strings.Contains(strings.ToLower(sections[i].HTML), article), "%s: %s of %v in %s",
+						article, tag, d.Answers, sections[i].HTML)
+				}
+			}
 			all, ok := d.Text(s, tag)
 			assert.Empty(t, markup.CheckDocument(all.Text))
 			assert.NotContains(t, all.Text, "<b>1</b>")

@@ -199,3 +199,28 @@ func TestAlwaysWithoutVisitors(t *testing.T) {
 		assert.True(t, i.Low <= once.Low && i.High >= once.High, "%v: %v beside %v", c, i, once)
 	}
 }
+
+// How wide the sequence is follows from its variance alone where as many visitors were looked at: of
+// each share the larger of its own and that of both groups, with two visitors more (rule E6).
+func TestVarianceIsTheLarger(t *testing.T) {
+	// alone is p(1-p) by the rule's text: one visitor more who reached the goal, and one who did not.
+	alone := func(c Count) float64 {
+		p := (float64(c.K) + 1) / (float64(c.N) + 2)
+		return p - p*p
+	}
+	half := func(a, b Count) float64 { return b.Share() - a.Share() - Always(a, b, 1).Low }
+	wide := func(a, b Count) float64 {
+		both := Count{K: a.K + b.K, N: a.N + b.N}
+		return math.Sqrt(max(alone(a), alone(both))/(float64(a.N)+2) + max(alone(b), alone(both))/(float64(b.N)+2))
+	}
+	even := [2]Count{{K: 500, N: 1000}, {K: 500, N: 1000}}
+	for _, c := range [][2]Count{
+		{{K: 10, N: 1000}, {K: 900, N: 1000}}, // that of both is larger than either
+		{{K: 500, N: 1000}, {K: 40, N: 1000}}, // the first has the larger
+		{{K: 3, N: 100}, {K: 950, N: 1900}},   // groups of unequal size
+		{{K: 0, N: 1000}, {K: 1, N: 1000}},    // hardly anybody
+	} {
+		want := half(even[0], even[1]) * wide(c[0], c[1]) / wide(even[0], even[1])
+		assert.InDelta(t, want, half(c[0], c[1]), 1e-9, "%v", c)
+	}
+}

@@ -157,3 +157,27 @@ func TestVerdict(t *testing.T) {
 		assert.Equal(t, c.want, results.Verdict(results.Compare(c.groups), names))
 	}
 }
+
+// Under 30 no share is said, and of 30 it is (rule E2): of a notice and of its goal, of a group and
+// of a difference.
+func TestThirtyIsEnough(t *testing.T) {
+	for n, said := range map[int]bool{29: false, 30: true} {
+		key := results.Key{Notice: "a", Day: "2026-12-04"}
+		all, _, ok := results.TallyBy("day", []results.Row{
+			{Key: key, Sums: results.Sums{Seen: n, Visitors: n, Clicked: 6, Reached: 3}},
+		})
+		require.True(t, ok)
+		for _, act := range []results.Act{results.Clicked, results.Reached} {
+			_, has := all.Shares[act]
+			assert.Equal(t, said, has, "%s of %d", act, n)
+		}
+		list := results.Compare([]results.Group{
+			{Notice: "a", Variant: "a", Visitors: 30, Reached: 3}, {Notice: "a", Variant: "b", Visitors: n, Reached: 6},
+		})
+		assert.NotNil(t, list[0].Share)
+		assert.Equal(t, said, list[1].Share != nil, "%d", n)
+		assert.Equal(t, said, list[1].Difference != nil, "%d", n)
+		early := strings.Contains(results.Verdict(list, map[string]string{"a": "A", "b": "B"}), "have to have met each side")
+		assert.Equal(t, !said, early, "%d", n)
+	}
+}
