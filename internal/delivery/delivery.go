@@ -249,10 +249,12 @@ func NewSnippet(base, site string) Snippet {
 }
 
 // begin is the line that begins the script. A script element with an address, async or not, would
-// hold up the page's load event until the program answers (HTML Standard, "delay the load event");
-// an import does not.
+// hold up the page's load event until the program answers (HTML Standard, "delay the load event"),
+// and in Firefox an import would, too. A fetch does not: what it has brought is then imported from
+// the browser's cache.
 func (s Snippet) begin() string {
-	return "import(" + scriptJSON(s.Address) + ").catch(()=>window.mastflag?.gone?.())"
+	return "{let u=" + scriptJSON(s.Address) +
+		";fetch(u).then(r=>r.text()).then(()=>import(u)).catch(()=>window.mastflag?.gone?.())}"
 }
 
 // lines are the scripts of the snippet, in their order.

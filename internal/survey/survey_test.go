@@ -65,7 +65,7 @@ func packed(t *testing.T, s string) string {
 }
 
 func TestSurvey(t *testing.T) {
-	const tag = `<script>import("https://notices.example/s/x.js").catch(()=>{})</script>`
+	const tag = `<script>{let u="https://notices.example/s/x.js";fetch(u)}</script>`
 	hs := outside(t, map[string]string{
 		"/sitemap.xml": `<sitemapindex ` + ns + `><sitemap><loc>HOST/a.xml</loc></sitemap><sitemap><loc> HOST/b.xml </loc>` +
 			`</sitemap><sitemap><loc>https://elsewhere.example/c.xml</loc></sitemap></sitemapindex>`,

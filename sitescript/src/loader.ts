@@ -2,6 +2,8 @@
 // script is to know, one JSON object, in place of the mark. They run as a module, begun by the line
 // in the page, or as a script element's; nothing here or after it is an element that the page's
 // `load` event would wait for.
+import { bring } from './bring'
+
 declare const __MASTFLAG__: Record<string, string>
 
 try {
@@ -14,8 +16,8 @@ try {
   if (!begun[name]) {
     begun[name] = true
     const nonce = (own ?? document.querySelector<HTMLScriptElement>('script[nonce]'))?.nonce
-    void import(/* @vite-ignore */ from + script).then(
-      (m: typeof import('./site')) => m.start(from, known, nonce ?? ''),
+    void bring<typeof import('./site')>(from + script).then(
+      (m) => m.start(from, known, nonce ?? ''),
       () => {
         begun[name] = false
         ;(window as { mastflag?: { gone?(): void } }).mastflag?.gone?.()

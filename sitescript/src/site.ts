@@ -2,6 +2,7 @@
 // puts it there, listens, and asks again when the answer has run out. What
 // waits for something on this page view it lets in when that comes true.
 // Whatever fails in it leaves the page unharmed.
+import { bring } from './bring'
 import { write } from './countdown'
 import { remembered } from './memory'
 import { place, prepare, rootOf, shadow, stands, trustIn, ways } from './place'
@@ -234,7 +235,7 @@ export function start(server: string, known: Record<string, string>, nonce: stri
       .then(ask, ask)
   }
 
-  const load = <T>(part: string) => import(/* @vite-ignore */ server + known[part]) as Promise<T>
+  const load = <T>(part: string) => bring<T>(server + known[part])
   const ribbon = () => load<typeof import('./ribbon')>('ribbon')
 
   /** Makes the page show what is to show; where nothing else has changed, only if that has. */
