@@ -193,6 +193,7 @@ func TestDocumentsFromNothing(t *testing.T) {
 		t.Helper()
 		v.open(w.site + "/tours")
 		v.settled()
+		w.calm(v) // a statement shows once what takes its answer is there
 		return ask[bool](v, "!!("+stated+")")
 	}
 	assert.False(t, comesBack(), "who acknowledged it is not asked")

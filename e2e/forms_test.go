@@ -208,7 +208,7 @@ func TestPartsAreLoadedWhereTheyAreNeeded(t *testing.T) {
 		w.calm(v)
 		return ask[string](
 			v,
-			"performance.getEntriesByType('resource').map(e => /\\/a\\/([a-z]+)\\./.exec(e.name)?.[1])"+
+			"[...new Set(performance.getEntriesByType('resource').map(e => /\\/a\\/([a-z]+)\\./.exec(e.name)?.[1]))]"+
 				".filter(Boolean).sort().join(' ')",
 		)
 	}

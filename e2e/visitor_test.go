@@ -527,6 +527,7 @@ func TestPreviewOnTheRealSite(t *testing.T) {
 	assert.Equal(t, "/ports", ask[string](v, "location.pathname + location.hash"), "the token is taken out of the address")
 	v.open(w.site + "/fares")
 	v.until(bars + ".includes('The draft')") // it goes along through the site
+	w.calm(v)
 	assert.Contains(
 		t, ask[string](v, "[...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.textContent"),
 		"visitors do not see this yet",

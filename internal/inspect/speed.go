@@ -93,7 +93,8 @@ type meter struct {
 
 	mu        sync.Mutex
 	last      time.Time
-	own       map[network.RequestID]bool
+	own       map[network.RequestID]bool // what came over the line, and whether from the program
+	cached    map[network.RequestID]bool
 	all, ours speed.Load
 }
 
@@ -102,8 +103,12 @@ func (m *meter) hear(event any) {
 	defer m.mu.Unlock()
 	m.last = time.Now()
 	switch e := event.(type) {
+	case *network.EventRequestServedFromCache:
+		m.cached[e.RequestID] = true
 	case *network.EventResponseReceived:
-		m.own[e.RequestID] = strings.HasPrefix(e.Response.URL, m.base+"/")
+		if !e.Response.FromDiskCache && !m.cached[e.RequestID] {
+			m.own[e.RequestID] = strings.HasPrefix(e.Response.URL, m.base+"/")
+		}
 	case *network.EventLoadingFinished:
 		own, came := m.own[e.RequestID]
 		if !came {
@@ -126,7 +131,7 @@ func sample(browser context.Context, j Job, out *outbound.Proxy, path string, wi
 	defer cancel()
 	tab, shut := chromedp.NewContext(ctx, chromedp.WithNewBrowserContext())
 	defer shut()
-	m := &meter{base: j.Base, last: time.Now(), own: map[network.RequestID]bool{}}
+	m := &meter{base: j.Base, last: time.Now(), own: map[network.RequestID]bool{}, cached: map[network.RequestID]bool{}}
 	if err := chromedp.Do(tab); err != nil {
 		return all, own, err
 	}

@@ -91,11 +91,13 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
             <el-checkbox
               v-if="p.role === 'editor'"
               :model-value="!!p.contacts"
-              label="sees them"
+              label="sees contacts"
               :aria-label="`${p.name} sees contacts`"
               @change="(on) => change(p, { contacts: !!on })"
             />
-            <span v-else class="quiet small">{{ p.role === 'administrator' ? 'sees them' : 'does not' }}</span>
+            <span v-else class="quiet small">{{
+              p.role === 'administrator' ? 'sees contacts' : 'sees no contacts'
+            }}</span>
           </td>
           <td class="ways">
             <el-button text size="small" :aria-label="`New password for ${p.name}`" @click="renew(p)"
@@ -119,7 +121,9 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
           </td>
           <td>{{ p.role }}</td>
           <td>{{ p.sites.length ? p.sites.map(nameOf).join(', ') : 'all sites' }}</td>
-          <td class="quiet small">{{ p.role === 'administrator' || p.contacts ? 'sees them' : 'does not' }}</td>
+          <td class="quiet small">
+            {{ p.role === 'administrator' || p.contacts ? 'sees contacts' : 'sees no contacts' }}
+          </td>
           <td class="ways">
             <el-button v-if="p.over" text size="small" :aria-label="`Invite ${p.email} again`" @click="again(p)"
               >Invite again</el-button
@@ -159,8 +163,8 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
       />
       <el-button type="primary" native-type="submit" :loading="!!busy">Invite</el-button>
       <p class="quiet small">
-        How the letter goes out stands in the
-        <router-link :to="{ name: 'site', params: { site, part: 'mailbox' } }">mailbox</router-link>.
+        The <router-link :to="{ name: 'site', params: { site, part: 'mailbox' } }">mailbox</router-link>
+        says how letters go out.
       </p>
     </form>
   </section>

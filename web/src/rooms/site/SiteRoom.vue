@@ -127,7 +127,8 @@ async function setClock(at: string) {
               The first line keeps the room of a bar free, so that the page does not jump; without it everything else
               works. The second brings the notices in and never holds the page up. A Content-Security-Policy lists
               <code>{{ origin }}</code> in <code>script-src</code>, <code>connect-src</code> and, for pictures,
-              <code>img-src</code>, and <code>{{ detail.scriptSource }}</code> in <code>script-src</code>.
+              <code>img-src</code>, and <code>{{ detail.scriptSource }}</code> in <code>script-src</code>. Pages that
+              ask for Trusted Types allow the policy <code>mastflag</code>.
             </p>
           </details>
         </section>
