@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -17,6 +18,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/results"
 	"mastflag/internal/counting"
+	"mastflag/internal/history"
 	"mastflag/internal/store"
 )
 
@@ -128,6 +130,78 @@ func TestKilled(t *testing.T) {
 	_, err := c.Expire(t.Context(), at.Add(2*time.Hour))
 	require.NoError(t, err)
 	assert.Equal(t, batches*acts, total(t, st), "sums stay")
+}
+
+// What was acknowledged is in the sums of the program: each act of a batch, told again as well, and nothing that was
+// refused.
+func TestTaken(t *testing.T) {
+	c := counting.New(open(t, t.TempDir()))
+	gone, cancel := context.WithCancel(t.Context())
+	cancel()
+	said := func() [2]int64 { batches, acts := c.Taken(); return [2]int64{batches, acts} }
+	assert.Equal(t, [2]int64{}, said())
+	one := batch(2)
+	one.Acts = one.Acts[:3]
+	for _, step := range []struct {
+		ctx  context.Context
+		b    store.CountBatch
+		want [2]int64
+	}{
+		{t.Context(), batch(1), [2]int64{1, acts}},
+		{t.Context(), one, [2]int64{2, acts + 3}},
+		{t.Context(), one, [2]int64{3, acts + 6}},
+		{gone, batch(3), [2]int64{3, acts + 6}},
+	} {
+		err := c.Add(step.ctx, step.b)
+		assert.Equal(t, step.ctx.Err(), err)
+		assert.Equal(t, step.want, said())
+	}
+	again, err := c.Expire(t.Context(), at.Add(time.Hour-time.Second))
+	require.NoError(t, err)
+	assert.Zero(t, again, "they can be told again for an hour")
+	again, err = c.Expire(t.Context(), at.Add(time.Hour+time.Second))
+	require.NoError(t, err)
+	assert.Positive(t, again)
+}
+
+// A notice is published five times. Visitors count from the latest time at which what is compared changed: by
+// another goal they begin anew, by another name they do not, and a goal that comes back is another beginning.
+func TestGroupsCountFromTheLastChangeOfWhatIsCompared(t *testing.T) {
+	st, ctx := open(t, t.TempDir()), t.Context()
+	when := func(version int) time.Time { return at.Add(time.Duration(version) * time.Hour) }
+	require.NoError(t, st.AddNotice(ctx, "s", bundle.Notice{ID: "n", Title: "N"}, store.Entry{At: at}))
+	link := bundle.Experiment{Goal: bundle.Goal{Link: true}, Variants: []bundle.Variant{{ID: "a"}, {ID: "b"}}}
+	event := bundle.Experiment{Goal: bundle.Goal{Event: "booked"}, Variants: link.Variants}
+	visitors := slices.Index(results.Acts, results.Visitors)
+	for version, step := range []struct {
+		compared bundle.Experiment
+		name     string
+		since    int // the version that they count from
+	}{{link, "N", 0}, {link, "Of another name", 0}, {event, "N", 2}, {link, "N", 3}, {link, "Of another name", 3}} {
+		n, err := st.Notice(ctx, "s", "n")
+		require.NoError(t, err)
+		n, err = st.Change(ctx, "s", "n", n.Revision, func(n *store.Notice, next int) (store.Entry, error) {
+			out := bundle.Notice{ID: "n", Title: step.name, Experiment: &step.compared}
+			n.State, n.Published, n.Draft, n.Number, n.PublishedAt = bundle.Published, &out, nil, next, when(version)
+			return store.Entry{At: when(version), Number: next, Deed: history.Published.With()}, nil
+		})
+		require.NoError(t, err)
+		for i, variant := range []string{"a", "b", results.HeldOut} {
+			require.NoError(t, counting.New(st).Add(ctx, store.CountBatch{
+				Site: "s", Mark: int64(10*version + i), Until: when(version).Add(time.Hour),
+				Keys: []results.Key{{Notice: "n", Version: when(version).Unix(), Variant: variant, Day: "2026-12-04"}},
+				Acts: []store.CountedAct{{Act: visitors}},
+			}))
+		}
+		since, groups, err := counting.Groups(ctx, st, "s", n, store.ResultFilter{})
+		require.NoError(t, err)
+		assert.True(t, since.Equal(when(step.since)), "%d: %s", version, since)
+		var want []results.Group
+		for _, variant := range []string{"a", "b", results.HeldOut} {
+			want = append(want, results.Group{Notice: "n", Variant: variant, Visitors: version - step.since + 1})
+		}
+		assert.Equal(t, want, groups, version)
+	}
 }
 
 func toPointers(list *[64]int) (out []any) {
