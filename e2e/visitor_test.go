@@ -367,6 +367,11 @@ func TestNoLayoutShift(t *testing.T) {
 	v.open(w.site + "/ports")
 	v.shows("Floats at the top", "Floats at the bottom")
 	assert.Zero(t, ask[float64](v, shift), "floating bars move nothing")
+	assert.True(
+		t, ask[bool](v, "(() => { const [logo, name] = document.querySelector('header .name').children; const whole = "+
+			"logo.getBoundingClientRect().top; name.remove(); return logo.getBoundingClientRect().top === whole })()"),
+		"nor does the page itself, painted before its name has come: what is measured is ours",
+	)
 	assert.NotEmpty(
 		t, ask[string](v, "document.documentElement.style.scrollPaddingTop"),
 		"what gets the focus is not under it (WCAG 2.2 §2.4.11)",
