@@ -159,6 +159,7 @@ func TestFormOfAVisitor(t *testing.T) {
 	}, got)
 	// It does not come back to whoever has sent it.
 	v.open(w.site + "/ports")
+	v.settled()
 	w.calm(v)
 	assert.True(t, ask[bool](v, "!"+part("ask", "form")))
 
@@ -357,6 +358,7 @@ func TestElsewhereInTheTab(t *testing.T) {
 	v := person(t)
 	noteErrors(v)
 	v.open(w.site + "/book")
+	v.settled()
 	w.calm(v)
 	ask[bool](
 		v,

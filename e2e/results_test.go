@@ -246,6 +246,7 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 		ask[bool](v, "mastflag.event('booking', {value: 400}) || true")
 		v.passes(2000)
 		v.open(w.site + "/ports")
+		v.settled()
 		w.calm(v)
 		v.passes(2000)
 		w.calm(v)
