@@ -1,6 +1,7 @@
 package access_test
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
@@ -149,6 +150,22 @@ func TestTriesAreTakenLaterAndLater(t *testing.T) {
 	// After an hour all is forgotten.
 	d.clock.Set(d.clock.Now().Add(2 * time.Hour))
 	d.begin("8.8.4.4")
+}
+
+// A machine's clock that is set back, by minutes or by days, has nobody wait longer than they would have.
+func TestAClockThatIsSetBack(t *testing.T) {
+	for _, by := range []time.Duration{time.Second, 30 * time.Minute, 24 * time.Hour} {
+		d := newDoor(t)
+		d.tries(6, email, "8.8.4.4")
+		d.clock.Set(d.clock.Now().Add(-by))
+		_, err := d.Check(t.Context(), email, password, from("8.8.4.4"))
+		var many access.TooMany
+		if errors.As(err, &many) {
+			assert.LessOrEqual(t, many.Wait, 10*time.Second, by)
+			d.clock.Set(d.clock.Now().Add(many.Wait))
+		}
+		d.begin("8.8.4.4")
+	}
 }
 
 // Many who sign in at once share few hashes at a time: memory stays small, and

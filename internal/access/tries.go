@@ -66,6 +66,10 @@ func (t *tries) begin(keys []counter, now time.Time) time.Duration {
 	var wait time.Duration
 	for _, k := range keys {
 		e := t.by[k.name]
+		if now.Before(e.last) { // the machine's clock was set back: it waits from now
+			e.last = now
+			t.by[k.name] = e
+		}
 		if left := k.pace.wait(e.failed) - now.Sub(e.last); e.failed > 0 && k.pace.wait(e.failed) > 0 && left > wait {
 			wait = left
 		}
