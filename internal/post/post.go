@@ -74,7 +74,10 @@ func shortened(err error) string {
 
 // backoff is how long is waited after so many tries: half a minute, then twice as long each
 // time, up to six hours.
-func backoff(tries int) time.Duration { return min(6*time.Hour, 30*time.Second<<min(tries-1, 12)) }
+func backoff(tries int) time.Duration { return min(longestWait, 30*time.Second<<min(tries-1, 12)) }
+
+// longestWait is how long anything waits for its next try.
+const longestWait = 6 * time.Hour
 
 // Queue has a letter that lies in the outbox under a name go out, as a write of st; without a
 // mail server it stays there, and the stand-in mailbox shows it.
@@ -242,7 +245,10 @@ func (c *Carrier) subject(ctx context.Context, o store.Outgoing) (form.Contact, 
 // what went out long ago, with all that the stand-in has of either; it returns how many contacts.
 func (c *Carrier) Expire(ctx context.Context, k *contacts.Keeper) (int64, error) {
 	n, letters, err := k.Expire(ctx, c.Clock.Now())
-	err = errors.Join(err, c.Store.GiveUpOutgoing(ctx, c.Clock.Now().Add(-giveUpAfter), c.Clock.Now()))
+	err = errors.Join(
+		err, c.Store.GiveUpOutgoing(ctx, c.Clock.Now().Add(-giveUpAfter), c.Clock.Now()),
+		c.Store.HurryOutgoing(ctx, c.Clock.Now().Add(longestWait)),
+	)
 	old, wrong := c.Store.ExpireOutgoing(ctx, c.Clock.Now().Add(-showFor))
 	return n, errors.Join(err, wrong, c.destroy(letters), c.destroy(old))
 }

@@ -21,6 +21,7 @@ import (
 	"mastflag/core/form"
 	"mastflag/internal/clock"
 	"mastflag/internal/compiled"
+	"mastflag/internal/contacts"
 	"mastflag/internal/mail"
 	"mastflag/internal/post"
 	"mastflag/internal/standin"
@@ -83,7 +84,11 @@ func newCarrier(t *testing.T) (*post.Carrier, *web, func(site, address string)) 
 		t.Helper()
 		n++
 		wrong, err := st.AddContacts(t.Context(), []store.NewContact{{
-			Site: site, Contact: form.Contact{ID: fmt.Sprintf("%032x", n), At: time.Now(), Shown: "hash"},
+			Site: site,
+			Contact: form.Contact{
+				ID: fmt.Sprintf("%032x", n), At: time.Now(), Shown: "hash",
+				Expires: time.Now().AddDate(1, 0, 0),
+			},
 		}})
 		require.NoError(t, errors.Join(append(wrong, err)...))
 		require.NoError(t, st.AddOutgoing(t.Context(), store.Outgoing{
@@ -192,6 +197,26 @@ func TestAReceiverComesBack(t *testing.T) {
 		_, givenUp, err := c.Store.CountOutgoing(t.Context())
 		require.NoError(t, err)
 		assert.Equal(t, 1, givenUp)
+		stop()
+		time.Sleep(time.Minute)
+		c.Store.Close()
+	})
+}
+
+// The machine's clock was a month ahead: what waits by it goes out within hours all the same.
+func TestAClockThatWasAhead(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		c, w, add := newCarrier(t)
+		add("a", "https://fine.example/in")
+		require.NoError(t, c.Store.HoldOutgoing(t.Context(), "fine.example", time.Now().Add(30*24*time.Hour)))
+		ctx, stop := context.WithCancel(t.Context())
+		go c.Run(ctx)
+		time.Sleep(time.Minute)
+		assert.Empty(t, w.to("fine.example"))
+		_, err := c.Expire(ctx, contacts.NewKeeper(c.Store))
+		require.NoError(t, err)
+		time.Sleep(6*time.Hour + time.Minute)
+		assert.Len(t, w.to("fine.example"), 1)
 		stop()
 		time.Sleep(time.Minute)
 		c.Store.Close()

@@ -417,6 +417,15 @@ func (s *Store) HoldOutgoing(ctx context.Context, receiver string, until time.Ti
 	return err
 }
 
+// HurryOutgoing has what is to be tried after an instant be tried then: the clock was ahead when
+// that was worked out.
+func (s *Store) HurryOutgoing(ctx context.Context, until time.Time) error {
+	_, err := s.exec(
+		ctx, "UPDATE outgoing SET next = ? WHERE state = 'waiting' AND next > ?", until.UnixMilli(), until.UnixMilli(),
+	)
+	return err
+}
+
 // GiveUpOutgoing gives up what was to go out before an instant and was tried.
 func (s *Store) GiveUpOutgoing(ctx context.Context, before, now time.Time) error {
 	_, err := s.exec(
