@@ -396,7 +396,7 @@ var outlets = map[string]func(b *bench) string{
 	"script: the loader": func(b *bench) string {
 		_, body := b.read("/s/s.js")
 		m := regexp.MustCompile(
-			`(?s)^"use strict";\(\(\)=>\{try\{.*?=(\{[^\n]*?\}),[a-z]=[a-z]\?new URL`,
+			`(?s)^"use strict";\(\(\)=>\{.*?try\{.*?=(\{[^\n]*?\}),[a-z]=[a-z]\?new URL`,
 		).FindStringSubmatch(body)
 		if m == nil {
 			return "it is another script: " + body
