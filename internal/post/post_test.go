@@ -98,6 +98,17 @@ func newCarrier(t *testing.T) (*post.Carrier, *web, func(site, address string)) 
 	}
 }
 
+// carries has a carrier run, and returns what ends it with all that is under way.
+func carries(t *testing.T, c *post.Carrier) func() {
+	ctx, stop := context.WithCancel(t.Context())
+	go c.Run(ctx)
+	return func() {
+		stop()
+		time.Sleep(time.Minute)
+		c.Store.Close()
+	}
+}
+
 // A receiver that hangs, with a long backlog, holds up nobody else: neither another receiver of
 // its site, nor another site, nor letters. It is left alone for longer and longer, and given less
 // time.
@@ -166,13 +177,9 @@ func TestSitesTakeTurns(t *testing.T) {
 		for range 10 {
 			add("b", "https://other.example/in")
 		}
-		ctx, stop := context.WithCancel(t.Context())
-		go c.Run(ctx)
+		defer carries(t, c)()
 		time.Sleep(time.Second)
 		assert.Len(t, w.to("other.example"), 10)
-		stop()
-		time.Sleep(time.Minute)
-		c.Store.Close()
 	})
 }
 
@@ -184,8 +191,7 @@ func TestAReceiverComesBack(t *testing.T) {
 		for range 20 {
 			add("a", "https://down.example/in")
 		}
-		ctx, stop := context.WithCancel(t.Context())
-		go c.Run(ctx)
+		defer carries(t, c)()
 		time.Sleep(24 * time.Hour)
 		assert.Less(t, len(w.to("down.example")), 60)
 		_, err := c.Store.DB().Exec("UPDATE outgoing SET recipient = replace(recipient, 'down', 'back')")
@@ -197,9 +203,6 @@ func TestAReceiverComesBack(t *testing.T) {
 		_, givenUp, err := c.Store.CountOutgoing(t.Context())
 		require.NoError(t, err)
 		assert.Equal(t, 1, givenUp)
-		stop()
-		time.Sleep(time.Minute)
-		c.Store.Close()
 	})
 }
 
@@ -209,17 +212,13 @@ func TestAClockThatWasAhead(t *testing.T) {
 		c, w, add := newCarrier(t)
 		add("a", "https://fine.example/in")
 		require.NoError(t, c.Store.HoldOutgoing(t.Context(), "fine.example", time.Now().Add(30*24*time.Hour)))
-		ctx, stop := context.WithCancel(t.Context())
-		go c.Run(ctx)
+		defer carries(t, c)()
 		time.Sleep(time.Minute)
 		assert.Empty(t, w.to("fine.example"))
-		_, err := c.Expire(ctx, contacts.NewKeeper(c.Store))
+		_, err := c.Expire(t.Context(), contacts.NewKeeper(c.Store))
 		require.NoError(t, err)
 		time.Sleep(6*time.Hour + time.Minute)
 		assert.Len(t, w.to("fine.example"), 1)
-		stop()
-		time.Sleep(time.Minute)
-		c.Store.Close()
 	})
 }
 
