@@ -59,8 +59,13 @@ async function copySnippet() {
   if (!(await copy(detail.value!.snippet, 'Copied. Paste it into the head of every page.', refused))) whole.value = true
 }
 
-/** The snippet as it is shown: its first line is long and says nothing to a reader. */
-const short = computed(() => detail.value?.snippet.replace(/^(<script>).*(<.script>)$/m, '$1 … $2') ?? '')
+/** The snippet as it is shown: of each line only the address in it says something to a reader. */
+const short = computed(
+  () =>
+    detail.value?.snippet.replace(/^(<script>)(.*)(<.script>)$/gm, (_, begins: string, code: string, ends: string) =>
+      [begins, '…', ...(code.match(/"https?:[^"]*"/) ?? []).flatMap((address) => [address, '…']), ends].join(' '),
+    ) ?? '',
+)
 const origin = location.origin
 
 // The stand-in clock of the demo.
