@@ -601,7 +601,7 @@ func TestActionsInPlace(t *testing.T) {
 	ines.has("Shows here, and on 65 more pages")
 	shows("One", "Two")
 	ines.press("Pause all")
-	ines.has("Paused: 2 notices.")
+	ines.has("2 notices are paused. No visitor sees them.")
 	shows()
 	ines.press("Undo")
 	ines.until("document.querySelectorAll('.halyard.live').length === 2")

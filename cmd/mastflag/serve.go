@@ -15,6 +15,7 @@ import (
 
 	"mastflag/core/form"
 	"mastflag/core/pages"
+	"mastflag/core/rights"
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
@@ -207,7 +208,7 @@ func firstPerson(ctx context.Context, cmd *cobra.Command, st *store.Store, email
 	if err := st.AddPerson(ctx, store.Person{
 		Email:    email,
 		Name:     email,
-		Role:     access.Administrator,
+		Role:     rights.Administrator,
 		Password: hash,
 	}); err != nil {
 		return err

@@ -1,8 +1,10 @@
 package bundle
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -41,4 +43,12 @@ func (n Notice) Original(of []Notice) (original Notice, changed, ok bool) {
 	}
 	mark := of[i].TextMark()
 	return of[i], mark != n.CopyOf.Mark && mark != n.TextMark(), true
+}
+
+// SameText reports whether two notices say the same, whatever state each is in.
+func SameText(a, b Notice) bool {
+	a.State, a.PublishedAt, b.State, b.PublishedAt = "", nil, "", nil
+	x, errX := json.Marshal(a)
+	y, errY := json.Marshal(b)
+	return errX == nil && errY == nil && bytes.Equal(x, y)
 }

@@ -50,7 +50,7 @@ func WriteInventory(w io.Writer, list []Item, languages []string) error {
 			return err
 		}
 	}
-	return out.Close()
+	return nil
 }
 
 // MaxRows is how many rows an inventory may have.
@@ -229,7 +229,7 @@ func WriteRecords(w io.Writer, asked []string, links iter.Seq2[Link, error]) err
 			return err
 		}
 	}
-	return out.Close()
+	return nil
 }
 
 // versionCell writes the number of a version, "" where there is none.

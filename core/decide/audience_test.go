@@ -375,8 +375,8 @@ func TestHeldBack(t *testing.T) {
 				want = append(want, h.ID)
 			}
 		}
-		got, until := s.HeldBack(v)
+		d, got := s.DecideWithHeldBack(v)
 		assert.Equal(t, want, got, facts)
-		assert.Equal(t, s.Decide(v).ValidUntil, until)
+		assert.Equal(t, s.Decide(v), d)
 	}
 }

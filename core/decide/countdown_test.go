@@ -332,7 +332,7 @@ func TestHeirsAsWritten(t *testing.T) {
 }
 
 func heldIDs(s *decide.Site, v decide.Visit) []string {
-	ids, _ := s.HeldBack(v)
+	_, ids := s.DecideWithHeldBack(v)
 	return ids
 }
 

@@ -8,7 +8,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"sync"
 	"sync/atomic"
 	"time"
 
@@ -37,9 +36,6 @@ type Site struct {
 	demands    []int32         // the published disclaimers that have to be answered
 	spotted    []int32         // the published notices whose spots depend on the page
 
-	alikeOnce sync.Once
-	alike     *alikes
-
 	consent     consent.Compiled
 	published   int         // how many notices are
 	hasGoals    bool        // one of them has a goal
@@ -48,9 +44,8 @@ type Site struct {
 	table       *audience.Table
 	evaluations evaluations
 	liveSet     atomic.Pointer[liveSet]
-	// Worked out when first asked for.
-	classesOnce sync.Once
-	classList   []class
+	// Of the known pages.
+	candidateClasses, decisionClasses pageClasses
 }
 
 // liveSet is which of the notices of every page are live, and of those whose
@@ -301,25 +296,15 @@ func (s *Site) knownPage(address string) (p page, listed, ok bool) {
 // that is not decides as if no notice had the page.
 func (s *Site) Decide(v Visit) Decision { return s.decide(v, nil) }
 
-// HeldBack returns the ids of the notices that a visit would show if there
-// were room, and until when the decision holds; zero if no change is ahead.
-func (s *Site) HeldBack(v Visit) (ids []string, validUntil time.Time) {
+// DecideWithHeldBack is Decide, with the ids of the notices that the visit would show if there were room,
+// which takes longer.
+func (s *Site) DecideWithHeldBack(v Visit) (d Decision, heldBack []string) {
 	var held []int32
-	d := s.decide(v, &held)
+	d = s.decide(v, &held)
 	for _, i := range held {
-		ids = append(ids, s.notices[i].ID)
+		heldBack = append(heldBack, s.notices[i].ID)
 	}
-	return ids, d.ValidUntil
-}
-
-// DecideFully is Decide, with the ids of the notices that the visit would show if there were room.
-func (s *Site) DecideFully(v Visit) (d Decision, held []string) {
-	var list []int32
-	d = s.decide(v, &list)
-	for _, i := range list {
-		held = append(held, s.notices[i].ID)
-	}
-	return d, held
+	return d, heldBack
 }
 
 // decide is Decide. Where held is given, it also finds whom there is no room for.

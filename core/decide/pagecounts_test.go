@@ -17,12 +17,19 @@ import (
 func TestCarriersAreThoseOfEachPage(t *testing.T) {
 	var known []bundle.Page
 	for i := range 60 {
-		known = append(known, bundle.Page{Path: fmt.Sprintf("/%c/%d", 'a'+i%4, i), Type: []string{"", "port", "news"}[i%3]})
+		known = append(known, bundle.Page{
+			Path: fmt.Sprintf("/%c/%d", 'a'+i%4, i), Title: fmt.Sprintf("Page %d", i/2), Type: []string{"", "port", "news"}[i%3],
+			Language: []string{"en", "de"}[i%2], Tags: [][]string{nil, {"boats"}, {"boats", "cars"}}[i/20],
+		})
 	}
 	for _, audience := range []string{
 		`{"all":[]}`, `{"all":[{"fact":"page.path","is":"starts","value":"/a"}]}`,
 		`{"all":[{"fact":"device.kind","is":"eq","value":"phone"}]}`,
 		`{"all":[{"fact":"page.type","is":"eq","value":"port"}]}`,
+		`{"all":[{"fact":"page.language","is":"eq","value":"de"}]}`,
+		`{"all":[{"fact":"page.tags","is":"has","value":"cars"}]}`,
+		`{"all":[{"fact":"page.title","is":"eq","value":"Page 4"}]}`,
+		`{"all":[{"fact":"page.query.from","is":"eq","value":"poster"}]}`,
 	} {
 		b := bundle.Bundle{
 			Format: bundle.Format,
@@ -31,7 +38,7 @@ func TestCarriersAreThoseOfEachPage(t *testing.T) {
 				Name:     "S",
 				TimeZone: "UTC",
 				Language: "en",
-				Capacity: map[bundle.Slot]int{bundle.Top: 2},
+				Capacity: map[bundle.Slot]int{bundle.Top: 2}, Languages: []string{"en", "de"},
 			},
 			Pages: known,
 		}
@@ -61,19 +68,25 @@ func TestCarriersAreThoseOfEachPage(t *testing.T) {
 				want[n.ID]++
 			}
 		}
-		// Pages of one number are decided alike.
-		alike, count := s.Alike()
-		first := map[int]decide.Decision{}
+		// Pages of one class are decided alike.
+		classes, count := s.PageClasses()
+		type outcome struct {
+			decision decide.Decision
+			heldBack []string
+		}
+		first := map[int]outcome{}
 		for _, p := range known {
 			v.URL = p.Path
-			n := alike[p.Path]
+			n := classes[p.Path]
 			assert.Less(t, n, count)
-			d, _ := s.DecideFully(v)
+			var o outcome
+			o.decision, o.heldBack = s.DecideWithHeldBack(v)
 			if other, has := first[n]; has {
-				assert.Equal(t, other, d, p.Path)
+				assert.Equal(t, other, o, p.Path)
 			}
-			first[n] = d
+			first[n] = o
 		}
+		assert.Len(t, first, count)
 		v.URL = "/"
 		got, err := s.PageCounts(t.Context(), v)
 		require.NoError(t, err)

@@ -139,9 +139,9 @@ func (c *checker) rivals() {
 			r.pages = r.asks("page.")
 			asked = asked || r.pages
 		}
-		where := c.site.DistinctPages()
+		where := c.site.CandidateExamples()
 		if asked {
-			where = c.site.PagesUnlike() // each may be another to some
+			where = c.site.DecisionExamples() // each may be another to some
 		}
 		index := pages.NewIndex(ids, func(k int32) pages.Set { return sets[k] })
 		told := map[int]bool{} // whom to say nothing more of

@@ -222,7 +222,7 @@ func TestRivalsHaveWitnesses(t *testing.T) {
 								continue
 							}
 							v := visit(m[1], when, zone, country, device, met)
-							held, _ := s.HeldBack(v)
+							_, held := s.DecideWithHeldBack(v)
 							witness = slices.Contains(held, f.Notices[0]) &&
 								slices.ContainsFunc(s.Decide(v).Show, func(d decide.Shown) bool { return d.ID == f.Notices[1] })
 						}
@@ -236,7 +236,7 @@ func TestRivalsHaveWitnesses(t *testing.T) {
 				pick("/", "/book", "/ports/a", "/ports/b"), grid[r.IntN(len(grid))], pick(zones...), pick("", "DE", "FR"),
 				pick("phone", "desktop"), r.IntN(2) == 0,
 			)
-			held, _ := s.HeldBack(v)
+			_, held := s.DecideWithHeldBack(v)
 			for _, id := range held {
 				found++
 				if !told[id] {

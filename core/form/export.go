@@ -54,7 +54,7 @@ func WriteCSV(w io.Writer, contacts []Contact, zone *time.Location) error {
 			return err
 		}
 	}
-	return out.Close()
+	return nil
 }
 
 // WriteLines writes contacts as JSON Lines: one JSON object a line.

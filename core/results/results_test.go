@@ -181,3 +181,16 @@ func TestThirtyIsEnough(t *testing.T) {
 		assert.Equal(t, !said, early, "%d", n)
 	}
 }
+
+// The limits of rule E1, each side of each.
+func TestIsCrowd(t *testing.T) {
+	for _, c := range []struct {
+		ofNetwork, ofAll, networks int
+		is                         bool
+	}{
+		{201, 2009, 21, true}, {200, 200, 21, false}, {201, 2010, 21, false}, {201, 201, 20, false},
+		{5000, 5000, 1, false}, {5000, 5020, 21, true}, {0, 0, 0, false},
+	} {
+		assert.Equal(t, c.is, results.IsCrowd(c.ofNetwork, c.ofAll, c.networks), c)
+	}
+}

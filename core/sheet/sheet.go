@@ -23,21 +23,13 @@ var guarded = regexp.MustCompile(`(^|[,;|\t\r\n])([ "]*)'('*)([=+\-@＝＋－＠
 func Plain(cell string) string { return guarded.ReplaceAllString(cell, "$1$2$3$4") }
 
 // A Writer writes a table as CSV (RFC 4180) of which every cell is text, in quotation marks.
-type Writer struct{ state *state }
-
-type state struct {
-	out io.Writer
-	err error
-}
+type Writer struct{ out io.Writer }
 
 // NewWriter returns the writer of a table to w.
-func NewWriter(w io.Writer) Writer { return Writer{&state{out: w}} }
+func NewWriter(w io.Writer) Writer { return Writer{w} }
 
-// Write writes a row. The cells stay as they are.
+// Write writes a row, all at once. The cells stay as they are.
 func (w Writer) Write(cells []string) error {
-	if w.state.err != nil {
-		return w.state.err
-	}
 	var row strings.Builder
 	for i, c := range cells {
 		if i > 0 {
@@ -48,9 +40,6 @@ func (w Writer) Write(cells []string) error {
 		row.WriteByte('"')
 	}
 	row.WriteString("\r\n")
-	_, w.state.err = io.WriteString(w.state.out, row.String())
-	return w.state.err
+	_, err := io.WriteString(w.out, row.String())
+	return err
 }
-
-// Close returns the first error that writing met.
-func (w Writer) Close() error { return w.state.err }

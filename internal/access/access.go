@@ -1,4 +1,4 @@
-// Package access is who may work here: roles, sign-in, sessions, passwords.
+// Package access is who may work here: sign-in, sessions, passwords.
 package access
 
 import (
@@ -12,7 +12,6 @@ import (
 	"fmt"
 	"log/slog"
 	"net/netip"
-	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -20,21 +19,6 @@ import (
 	"mastflag/internal/clock"
 	"mastflag/internal/store"
 )
-
-// Roles, each of which may do what the ones before it may.
-const (
-	Viewer        = "viewer"        // sees everything, changes nothing
-	Editor        = "editor"        // writes and publishes notices
-	Administrator = "administrator" // sets up sites, and says who may work here
-)
-
-// Roles is every role, in order.
-var Roles = []string{Viewer, Editor, Administrator}
-
-// May reports whether a person of a role may do what needs another.
-func May(role, needs string) bool {
-	return slices.Contains(Roles, role) && slices.Index(Roles, role) >= slices.Index(Roles, needs)
-}
 
 // NewToken returns a text that nobody can guess, and the hash of it to keep.
 func NewToken() (token, hash string) {

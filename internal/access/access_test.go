@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/rights"
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/store"
@@ -58,7 +59,7 @@ func (d *door) person(email string) {
 	require.NoError(d.t, d.st.AddPerson(d.t.Context(), store.Person{
 		Email:    email,
 		Name:     "Ines",
-		Role:     access.Administrator,
+		Role:     rights.Administrator,
 		Password: cheap,
 	}))
 }
@@ -177,7 +178,7 @@ func TestAStormOfSignIns(t *testing.T) {
 	for i := range 40 {
 		require.NoError(t, d.st.AddPerson(t.Context(), store.Person{
 			Email:    fmt.Sprintf("p%d@s.example", i),
-			Role:     access.Viewer,
+			Role:     rights.Viewer,
 			Password: hash,
 		}))
 	}

@@ -11,6 +11,7 @@ import (
 	"net/http"
 
 	"mastflag/core/bundle"
+	"mastflag/core/rights"
 	"mastflag/internal/access"
 	"mastflag/internal/admin/alerts"
 	"mastflag/internal/admin/base"
@@ -119,7 +120,7 @@ func (a *Admin) Mount(r gin.IRouter) {
 				base.Fail(c, store.ErrNotFound)
 				return
 			}
-			if !access.May(p.Role, rt.Needs) {
+			if !rights.May(p.Role, rt.Needs) {
 				problem.Write(c, problem.Problem{
 					Status: http.StatusForbidden,
 					Title:  "You do not have permission",
@@ -129,7 +130,7 @@ func (a *Admin) Mount(r gin.IRouter) {
 				})
 				return
 			}
-			if rt.Contacts && !base.MaySeeContacts(p) {
+			if rt.Contacts && !p.Rights().MaySeeContacts() {
 				problem.Write(c, problem.Problem{
 					Status: http.StatusForbidden,
 					Title:  "Contacts are not for you",

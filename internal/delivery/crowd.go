@@ -3,16 +3,8 @@ package delivery
 import (
 	"hash/maphash"
 	"sync"
-)
 
-// When acts of one network on a notice are set aside (rule E1): beyond so many in a day, more than
-// one part in so many of all, where so many other networks took part. So a school or an office
-// behind one address counts on its own site, and somebody who forges views of a site with many
-// visitors changes little.
-const (
-	maxOfNetwork  = 200
-	partOfAll     = 10
-	otherNetworks = 20
+	"mastflag/core/results"
 )
 
 // Limits of what is kept: notices and days, of which the oldest go first, and networks of each.
@@ -60,5 +52,5 @@ func (c *crowds) take(key crowdKey, network string, acts int) (aside bool) {
 		return false
 	}
 	k.of[from] += acts
-	return k.of[from] > maxOfNetwork && k.of[from]*partOfAll > k.all && len(k.of) > otherNetworks
+	return results.IsCrowd(k.of[from], k.all, len(k.of))
 }

@@ -254,7 +254,7 @@ func NewSnippet(base, site string) Snippet {
 // the browser's cache.
 func (s Snippet) begin() string {
 	return "{let u=" + scriptJSON(s.Address) +
-		";fetch(u).then(r=>r.text()).then(()=>import(u)).catch(()=>window.mastflag?.gone?.())}"
+		";fetch(u).then(r=>r.text()).then(()=>import(u)).catch(()=>window.mastflag?.giveUp?.())}"
 }
 
 // lines are the scripts of the snippet, in their order.

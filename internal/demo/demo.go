@@ -16,6 +16,7 @@ import (
 	"mastflag/core/countdown"
 	"mastflag/core/document"
 	"mastflag/core/pages"
+	"mastflag/core/rights"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
@@ -59,9 +60,9 @@ func Fill(ctx context.Context, st *store.Store, siteAddress, base string, now ti
 		return err
 	}
 	for _, p := range []store.Person{
-		{Email: Email, Name: Name, Role: access.Administrator},
-		{Email: "tomasz@sundrey.example", Name: "Tomasz Reede", Role: access.Editor, Sites: []string{Key}, Contacts: true},
-		{Email: "clerk@harbour.example", Name: "Orla Quint", Role: access.Viewer, Sites: []string{HarbourKey}},
+		{Email: Email, Name: Name, Role: rights.Administrator},
+		{Email: "tomasz@sundrey.example", Name: "Tomasz Reede", Role: rights.Editor, Sites: []string{Key}, Contacts: true},
+		{Email: "clerk@harbour.example", Name: "Orla Quint", Role: rights.Viewer, Sites: []string{HarbourKey}},
 	} {
 		p.Password = password
 		if err := st.AddPerson(ctx, p); err != nil {

@@ -12,7 +12,6 @@ import (
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/schedule"
-	"mastflag/internal/admin/base"
 	"mastflag/internal/admin/notices"
 	"mastflag/internal/history"
 	"mastflag/internal/store"
@@ -180,7 +179,7 @@ func importNotice(
 			row.Draft, row.Published, row.Number, row.State = &n, nil, 0, bundle.Draft
 			return h, nil
 		}
-		if row.Published == nil || !base.Same(n, *row.Published) {
+		if row.Published == nil || !bundle.SameText(n, *row.Published) {
 			row.Published, row.Number = &n, next
 			h.Deed, h.Number = history.Published.With(), next
 		}

@@ -129,7 +129,7 @@ func (s *Server) dial(ctx context.Context) gomail.DialContextFunc {
 		if err == nil {
 			context.AfterFunc(ctx, func() { c.Close() })
 		}
-		return c, outbound.Plain(err)
+		return c, outbound.FailureOf(err)
 	}
 }
 

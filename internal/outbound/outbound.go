@@ -109,9 +109,9 @@ func (g *Guard) DialContext(ctx context.Context, network, address string) (net.C
 		return nil, private
 	}
 	if err != nil {
-		return nil, Plain(err)
+		return nil, FailureOf(err)
 	}
-	return plainConn{c}, nil
+	return failingConn{c}, nil
 }
 
 // Transport returns an http.RoundTripper that connects through the guard. No

@@ -37,7 +37,7 @@ func TestHostPort(t *testing.T) {
 }
 
 // What people read of a connection that failed names neither what looks names up nor an address.
-func TestFailuresArePlain(t *testing.T) {
+func TestFailuresNameNoAddress(t *testing.T) {
 	closed, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	require.NoError(t, closed.Close())
@@ -76,5 +76,5 @@ func TestFailuresArePlain(t *testing.T) {
 		require.ErrorContains(t, err, says, address)
 		assert.NotRegexp(t, `127\.0\.0\.1|:53|lookup .* on |\[::1\]`, err.Error())
 	}
-	assert.NoError(t, outbound.Plain(nil))
+	assert.NoError(t, outbound.FailureOf(nil))
 }

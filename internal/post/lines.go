@@ -37,7 +37,7 @@ const unkeptWait = 5 * time.Second
 // tried again after the next start.
 const finishWithin = 5 * time.Second
 
-// Lines are the receivers that things go out to, each with what is under way and how the last
+// lines are the receivers that things go out to, each with what is under way and how the last
 // tries went. The zero value has none.
 type lines struct {
 	mu       sync.Mutex

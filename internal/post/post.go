@@ -65,7 +65,7 @@ func (c *Carrier) bell() chan struct{} {
 
 // shortened is an error as people read it, without its end where that is long.
 func shortened(err error) string {
-	s := outbound.Plain(err).Error()
+	s := outbound.FailureOf(err).Error()
 	if r := []rune(s); len(r) > 300 {
 		s = string(r[:300]) + "…"
 	}

@@ -23,6 +23,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/core/results"
+	"mastflag/core/rights"
 	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/delivery"
@@ -178,7 +179,7 @@ func BenchmarkSignInStorm(b *testing.B) {
 	for i := range 40 {
 		require.NoError(b, l.server.Store.AddPerson(b.Context(), store.Person{
 			Email:    fmt.Sprintf("p%d@s.example", i),
-			Role:     access.Viewer,
+			Role:     rights.Viewer,
 			Password: hash,
 		}))
 	}

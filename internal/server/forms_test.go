@@ -25,7 +25,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/form"
 	"mastflag/core/pages"
-	"mastflag/internal/access"
+	"mastflag/core/rights"
 	"mastflag/internal/admin/contacts"
 	"mastflag/internal/admin/notices"
 	"mastflag/internal/admin/people"
@@ -320,7 +320,7 @@ func TestForms(t *testing.T) {
 	assert.Positive(t, acts["looked at contacts"])
 	assert.Equal(t, 1, acts["exported one contact as vCard"])
 	assert.Equal(t, 1, acts["erased one contact"])
-	for role, right := range map[string]bool{access.Editor: false, access.Viewer: true} {
+	for role, right := range map[string]bool{rights.Editor: false, rights.Viewer: true} {
 		_, err := b.server.Store.SetRights(
 			t.Context(), store.Person{Email: "ines@s.example", Role: role, Contacts: right}, b.clock.Now(),
 		)
@@ -336,7 +336,7 @@ func TestForms(t *testing.T) {
 		assert.Equal(t, http.StatusForbidden, b.call("POST", "/api/sites/s/contacts/retry", contacts.DeliveryRetry{}, &p))
 	}
 	_, err = b.server.Store.SetRights(
-		t.Context(), store.Person{Email: "ines@s.example", Role: access.Editor, Contacts: true}, b.clock.Now(),
+		t.Context(), store.Person{Email: "ines@s.example", Role: rights.Editor, Contacts: true}, b.clock.Now(),
 	)
 	require.NoError(t, err)
 	assert.Zero(t, found(""), "an editor with the right")

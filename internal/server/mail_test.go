@@ -24,7 +24,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/form"
-	"mastflag/internal/access"
+	"mastflag/core/rights"
 	"mastflag/internal/admin/contacts"
 	"mastflag/internal/admin/people"
 	"mastflag/internal/mail"
@@ -120,7 +120,7 @@ func TestMailServer(t *testing.T) {
 		return people.Mail{}
 	}
 	invite := func(to string) {
-		b.call("POST", "/api/people/invite", people.Person{Email: to, Role: access.Editor, Sites: []string{"s"}}, nil)
+		b.call("POST", "/api/people/invite", people.Person{Email: to, Role: rights.Editor, Sites: []string{"s"}}, nil)
 	}
 	files := func() int {
 		list, err := os.ReadDir(filepath.Join(b.dir, standin.OutboxName))

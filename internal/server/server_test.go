@@ -26,6 +26,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/findings"
 	"mastflag/core/pages"
+	"mastflag/core/rights"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
@@ -81,7 +82,7 @@ func newBench(t testing.TB) *bench {
 	require.NoError(t, st.AddPerson(t.Context(), store.Person{
 		Email:    "ines@s.example",
 		Name:     "Ines",
-		Role:     access.Administrator,
+		Role:     rights.Administrator,
 		Password: hashed(t, "right"),
 	}))
 	site := bundle.Site{

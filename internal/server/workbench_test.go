@@ -23,8 +23,8 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/findings"
 	"mastflag/core/pages"
+	"mastflag/core/rights"
 	"mastflag/core/wording"
-	"mastflag/internal/access"
 	"mastflag/internal/admin"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/admin/languages"
@@ -183,7 +183,7 @@ func TestPeople(t *testing.T) {
 	require.NoError(t, ines.server.Store.AddPerson(t.Context(), store.Person{
 		Email: "both@s.example",
 		Name:  "Both",
-		Role:  access.Editor,
+		Role:  rights.Editor,
 		Sites: []string{"s", "other"},
 
 		Password: "a hash",
@@ -310,9 +310,9 @@ func TestRoutesSayWhoMay(t *testing.T) {
 			open = append(open, r.Path)
 			continue
 		}
-		assert.Contains(t, access.Roles, r.Needs, r.Path)
+		assert.Contains(t, rights.Roles, r.Needs, r.Path)
 		if r.Method != "GET" && r.Path != "/api/sign-out" && !strings.HasPrefix(r.Path, "/api/me/") {
-			assert.NotEqual(t, access.Viewer, r.Needs, r.Path)
+			assert.NotEqual(t, rights.Viewer, r.Needs, r.Path)
 		}
 	}
 	assert.ElementsMatch(t, []string{"/api/sign-in", "/api/invitation", "/api/join"}, open)

@@ -105,7 +105,7 @@ func (t *placesTable) look() {
 
 // report keeps what is wrong with the file, and says it once.
 func (t *placesTable) report(err error) {
-	why := fmt.Sprintf("The file of places cannot be read: %v. Places are as the last one that could says.", err)
+	why := fmt.Sprintf("The file of places cannot be read: %v. The one read before it stays in use.", err)
 	if before := t.trouble.Swap(&why); before == nil || *before != why {
 		slog.Error("the file of places cannot be read; the table stays as it was", "file", t.file, "error", err)
 	}

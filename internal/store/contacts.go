@@ -350,7 +350,8 @@ type Outgoing struct {
 // MailServer is the receiver of all letters.
 const MailServer = "mail"
 
-// receiver is who takes it: the mail server, or the host of a web address.
+// receiver is who takes it: the mail server, or the host of a web address. What waited already when
+// queues were begun (migration 010) has the whole web address, which does as well.
 func (o Outgoing) receiver() string {
 	if o.Kind != OutWeb {
 		return MailServer

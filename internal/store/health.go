@@ -176,7 +176,7 @@ func writable(dir, path string) error {
 	return nil
 }
 
-// Scrub takes what was erased out of the write-ahead log too: all of it goes into the file, where
+// scrub takes what was erased out of the write-ahead log too: all of it goes into the file, where
 // what is freed is overwritten, and the log is emptied. Within Together, and where somebody reads
 // meanwhile, that is left to ScrubLater.
 func (s *Store) scrub(ctx context.Context) {

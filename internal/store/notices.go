@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/rights"
 	"mastflag/internal/history"
 )
 
@@ -52,6 +53,11 @@ func (n Notice) with(d bundle.Notice) bundle.Notice {
 		d.PublishedAt = &at
 	}
 	return d
+}
+
+// Rights are what rights to the notice depend on.
+func (n Notice) Rights() rights.Notice {
+	return rights.Notice{State: n.State, Published: n.Published, Draft: n.Draft, Deleted: n.Deleted}
 }
 
 // By is who did something: a person by e-mail address, or what has only a name: a feed, a

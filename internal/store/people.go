@@ -6,6 +6,8 @@ import (
 	"encoding/json"
 	"slices"
 	"time"
+
+	"mastflag/core/rights"
 )
 
 // A Person may sign in, once they have a password; until then they are invited.
@@ -27,6 +29,9 @@ func (p Person) MayTouch(other Person) bool {
 		other.Sites, func(site string) bool { return !p.On(site) },
 	)
 }
+
+// Rights are what rights depend on of the person.
+func (p Person) Rights() rights.Person { return rights.Person{Role: p.Role, Contacts: p.Contacts} }
 
 const personColumns = "SELECT email, name, role, sites, password, contacts FROM person "
 
@@ -85,15 +90,12 @@ func (s *Store) SetRights(ctx context.Context, p Person, now time.Time) (ended [
 		}
 		ended, err = endLetters(ctx, tx, now, func(i Invitation) bool {
 			return i.Email == p.Email ||
-				i.Sender == p.Email && i.Purpose == ToJoin && (p.Role != administrator || !p.MayTouch(i.Person))
+				i.Sender == p.Email && i.Purpose == ToJoin && (p.Role != rights.Administrator || !p.MayTouch(i.Person))
 		})
 		return err
 	})
 	return ended, err
 }
-
-// administrator is the role that sends invitations; access.Administrator.
-const administrator = "administrator"
 
 // GiveSite adds a site to those a person works on, unless they work on all.
 func (s *Store) GiveSite(ctx context.Context, email, site string) error {

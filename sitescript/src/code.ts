@@ -1,7 +1,7 @@
 // Puts code into the page: once a page view, in its three places; and takes out
 // again what was put in once it is not to be there. What has run has run.
 import type { Bar } from './shapes'
-import { alive, type Policy } from './trust'
+import { runnable, type Policy } from './trust'
 
 type Shadow = (html: string, css: string) => HTMLElement
 
@@ -13,7 +13,7 @@ let view = ''
 function nodesOf(html: string, shadow: Shadow, policy: Policy, nonce: string): Node[] {
   const root = shadow(html, '').shadowRoot as ShadowRoot
   for (const dead of root.querySelectorAll('script')) {
-    const script = alive(dead, policy)
+    const script = runnable(dead, policy)
     script.nonce ||= nonce
     dead.replaceWith(script)
   }

@@ -3,7 +3,7 @@
 // is not. Loaded only where a site asks.
 import type { Bar, ConsentState as State } from './shapes'
 import { download, fresh, teller, type Page } from './tell'
-import { alive } from './trust'
+import { runnable } from './trust'
 
 export interface Consent {
   /** What holds from now on, and what stands on the page; undefined where nothing is asked any more. */
@@ -54,7 +54,7 @@ export function start(page: Page): Consent {
   function gate(e: Element): void {
     if (e.localName === 'script') {
       if (!may(e) || (e as HTMLScriptElement).type !== 'text/plain') return
-      const live = alive(e as HTMLScriptElement, page.policy, 'type')
+      const live = runnable(e as HTMLScriptElement, page.policy, 'type')
       if ((e as HTMLElement).dataset.type) live.type = (e as HTMLElement).dataset.type as string
       purposesOf(e).forEach((p) => ran.add(p))
       e.replaceWith(live)

@@ -15,10 +15,10 @@ try {
       person: (traits: object) => q.push(['person', traits]),
       event: (...told: unknown[]) => q.push(['event', ...told]),
       /** The script does not come: the page is to be as it would without. */
-      gone: () => page.mastflag === waiting && giveBack(),
+      giveUp: () => page.mastflag === waiting && giveBack(),
     })
     reserve('__KEY__')
-    setTimeout(waiting.gone, patience)
+    setTimeout(waiting.giveUp, patience)
   }
 } catch {
   // Whatever fails here, the page goes on as it would without.

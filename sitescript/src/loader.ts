@@ -7,20 +7,20 @@ import { bring } from './bring'
 declare const __MASTFLAG__: Record<string, string>
 
 try {
-  const own = document.currentScript as HTMLScriptElement | null // none in a module
-  const { server, script, ...known } = __MASTFLAG__
-  const from = own ? new URL(own.src).origin : server!
+  const element = document.currentScript as HTMLScriptElement | null // none in a module
+  const { server, script, ...settings } = __MASTFLAG__
+  const origin = element ? new URL(element.src).origin : server!
   // However often a page carries the lines, one script works on it.
-  const begun = document as unknown as Record<symbol, boolean>
-  const name = Symbol.for(`mastflag ${known.mastflag}`)
-  if (!begun[name]) {
-    begun[name] = true
-    const nonce = (own ?? document.querySelector<HTMLScriptElement>('script[nonce]'))?.nonce
-    void bring<typeof import('./site')>(from + script).then(
-      (m) => m.start(from, known, nonce ?? ''),
+  const marks = document as unknown as Record<symbol, boolean>
+  const mark = Symbol.for(`mastflag ${settings.mastflag}`)
+  if (!marks[mark]) {
+    marks[mark] = true
+    const nonce = (element ?? document.querySelector<HTMLScriptElement>('script[nonce]'))?.nonce
+    void bring<typeof import('./site')>(origin + script).then(
+      (m) => m.start(origin, settings, nonce ?? ''),
       () => {
-        begun[name] = false
-        ;(window as { mastflag?: { gone?(): void } }).mastflag?.gone?.()
+        marks[mark] = false
+        ;(window as { mastflag?: { giveUp?(): void } }).mastflag?.giveUp?.()
       },
     )
   }

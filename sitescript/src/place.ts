@@ -8,8 +8,8 @@ import type { Policy } from './trust'
 declare const BASE_CSS: string
 
 /** By which HTML goes into the page. */
-let trust: Policy
-export const trustIn = (policy: Policy) => (trust = policy)
+let policy: Policy
+export const setPolicy = (of: Policy) => (policy = of)
 
 function sheet(css: string): CSSStyleSheet {
   const s = new CSSStyleSheet()
@@ -25,7 +25,7 @@ export function shadow(html: string, css: string): HTMLElement {
   const root = host.attachShadow({ mode: 'open' })
   base ??= sheet(BASE_CSS)
   root.adoptedStyleSheets = [base, sheet(css)]
-  root.innerHTML = trust.createHTML(html)
+  root.innerHTML = policy.createHTML(html)
   return host
 }
 

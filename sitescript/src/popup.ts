@@ -179,8 +179,8 @@ function stack(): void {
 const corners = new ResizeObserver(stack)
 corners.observe(document.documentElement)
 
-export const start = (of: Page): Popup => {
-  page = of
+export const start = (its: Page): Popup => {
+  page = its
   return popup
 }
 

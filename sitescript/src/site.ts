@@ -5,11 +5,11 @@
 import { bring } from './bring'
 import { write } from './countdown'
 import { remembered } from './memory'
-import { place, prepare, rootOf, shadow, stands, trustIn, ways } from './place'
+import { place, prepare, rootOf, shadow, setPolicy, stands, ways } from './place'
 import { watching } from './remainder'
 import { giveBack, remember } from './reserve'
 import type { Answer, Bar, Waiting } from './shapes'
-import { policy } from './trust'
+import { createPolicy } from './trust'
 import type { Visits } from './visits'
 
 /** A part that takes answers, loaded where a page has something to answer. */
@@ -23,15 +23,15 @@ interface Answering {
 }
 
 /**
- * Begins to work on the page: for a site whose key is known.mastflag, with the server at an origin. known says besides
- * where each part of the script lies, and what else the server knows of the site; nonce is what scripts of the page's
- * own carry.
+ * Begins to work on the page: for a site whose key is settings.mastflag, with the server at an origin. The settings say
+ * besides where each part of the script lies, and what else the server knows of the site; nonce is what scripts of the
+ * page's own carry.
  */
-export function start(server: string, known: Record<string, string>, nonce: string): void {
-  const trust = policy()
-  if (!trust) return giveBack()
-  trustIn(trust)
-  const key = known.mastflag!
+export function start(server: string, settings: Record<string, string>, nonce: string): void {
+  const policy = createPolicy()
+  if (!policy) return giveBack()
+  setPolicy(policy)
+  const key = settings.mastflag!
   const memory = remembered(key)
   const tokenName = `mastflag.${key}.preview`
   const framed = parent !== window
@@ -65,7 +65,7 @@ export function start(server: string, known: Record<string, string>, nonce: stri
   /** This machine's other clock when the server was last asked, which nobody sets. */
   let mark = 0
   /** The facts to send, and the version of their list: written version:name,name. */
-  let [version, ...wants] = (known.wants ?? '').split(/[:,]/)
+  let [version, ...wants] = (settings.wants ?? '').split(/[:,]/)
   /** What the site has told of the person, by trait; and of what happened, until that is taken. */
   const person: Record<string, unknown> = {}
   const events: [string, object?][] = []
@@ -162,9 +162,14 @@ export function start(server: string, known: Record<string, string>, nonce: stri
       await prepare([...shown, ...waiting], load, page)
       until = answer.until ? answer.until - offset : 0
       put()
-      for (const name in takes) if (!(takes[name] = await takes[name])) delete takes[name]
+      const ready: [string, Answering][] = []
+      for (const name in takes) {
+        const taker = (takes[name] = await takes[name])
+        if (taker) ready.push([name, taker])
+        else delete takes[name] // it is loaded the next time
+      }
       put(false)
-      for (const name in takes) (takes[name] as Answering).hold(answer[name as 'consent'], showing())
+      for (const [name, taker] of ready) taker.hold(answer[name as 'consent'], showing())
       if (token && !framed) void ribbon().then((r) => r.say(shadow, stopPreview))
       if (until) again(until - Date.now())
     } catch (why) {
@@ -200,8 +205,8 @@ export function start(server: string, known: Record<string, string>, nonce: stri
     return all
   }
 
-  /** Whether a press on a notice does something: a question shows once what takes its answer is there. */
-  const lives = (b: Bar) => {
+  /** Whether what takes a notice's answer is there: before, a question does not show. */
+  const isReady = (b: Bar) => {
     const taker = b.hash ? takes.consent : b.disclaims ? takes.disclaimer : ({} as Answering)
     return taker && !('then' in taker)
   }
@@ -209,7 +214,7 @@ export function start(server: string, known: Record<string, string>, nonce: stri
   /** What shows: as decided, and what no longer waits, in the order of rank, as far as there is room. */
   function showing(): Bar[] {
     const met = waiting.filter((w) => watch.holds(w.remainder))
-    if (!met.length) return shown.filter(lives)
+    if (!met.length) return shown.filter(isReady)
     const taken: Record<string, number> = {}
     const slotOf = (b: Bar) => (b.slot === 'cover' ? 'centre' : b.slot)
     // What is open in the middle is not replaced: the other waits (rule D3).
@@ -220,7 +225,7 @@ export function start(server: string, known: Record<string, string>, nonce: stri
         const slot = slotOf(b)
         return (taken[slot] = (taken[slot] ?? 0) + 1) <= (capacity[slot] ?? Infinity)
       })
-      .filter(lives)
+      .filter(isReady)
   }
 
   function again(ms: number): void {
@@ -235,7 +240,7 @@ export function start(server: string, known: Record<string, string>, nonce: stri
       .then(ask, ask)
   }
 
-  const load = <T>(part: string) => bring<T>(server + known[part])
+  const load = <T>(part: string) => bring<T>(server + settings[part])
   const ribbon = () => load<typeof import('./ribbon')>('ribbon')
 
   /** Makes the page show what is to show; where nothing else has changed, only if that has. */
@@ -371,7 +376,7 @@ export function start(server: string, known: Record<string, string>, nonce: stri
     view: () => view,
     key,
     nonce,
-    policy: trust,
+    policy,
     person,
     events,
   }
@@ -380,7 +385,8 @@ export function start(server: string, known: Record<string, string>, nonce: stri
     const queue = told.mastflag?.q ?? []
     told.mastflag = calls
     for (const [name, first, second] of queue) calls[name as 'event'](first!, second)
-    if (token && framed) void load<typeof import('./stage')>('stage').then((m) => m.start(server, known.picture!, ask))
+    if (token && framed)
+      void load<typeof import('./stage')>('stage').then((m) => m.start(server, settings.picture!, ask))
     if (document.body) void ask()
     else addEventListener('DOMContentLoaded', ask)
   }
@@ -393,9 +399,9 @@ export function start(server: string, known: Record<string, string>, nonce: stri
   // A preview link carries its token in the address; what a domain shares is read first.
   const first = /[#&]mastflag-preview=/.test(location.hash)
     ? ribbon().then((r) => (token = r.take(tokenName)))
-    : known.domains &&
+    : settings.domains &&
       load<typeof import('./shared')>('shared').then((m) => {
-        const to = m.boxes(known.domains!)
+        const to = m.boxes(settings.domains!)
         if (to) memory.move(to)
       })
   if (first) void first.then(begin, begin)

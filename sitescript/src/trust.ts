@@ -10,13 +10,13 @@ export interface Policy {
 const same = (s: string) => s
 const rules: Policy = { createHTML: same, createScript: same, createScriptURL: same }
 
-/** The page's policy for what is ours; undefined where it takes none. */
-export function policy(): Policy | undefined {
+/** Makes the page's policy for what is ours; undefined where it takes none. */
+export function createPolicy(): Policy | undefined {
   const types = (window as { trustedTypes?: { createPolicy(name: string, rules: Policy): Policy } }).trustedTypes
   try {
-    const made = types ? types.createPolicy('mastflag', rules) : rules
-    document.createElement('i').innerHTML = made.createHTML('')
-    return made
+    const policy = types ? types.createPolicy('mastflag', rules) : rules
+    document.createElement('i').innerHTML = policy.createHTML('')
+    return policy
   } catch {
     try {
       // The name is not allowed, and nothing asks for one.
@@ -28,17 +28,17 @@ export function policy(): Policy | undefined {
   }
 }
 
-/** A script that runs once it is in the page, made of one that does not; without one attribute, if that is named. */
-export function alive(dead: HTMLScriptElement, by: Policy, without = ''): HTMLScriptElement {
-  const live = document.createElement('script')
-  for (const { name, value } of dead.attributes) {
+/** A copy of a script that runs once it is in the page, without one of its attributes if that is named. */
+export function runnable(source: HTMLScriptElement, policy: Policy, without = ''): HTMLScriptElement {
+  const script = document.createElement('script')
+  for (const { name, value } of source.attributes) {
     if (name === without) continue
-    if (name === 'src') live.src = by.createScriptURL(value)
-    else live.setAttribute(name, /^on/i.test(name) ? by.createScript(value) : value)
+    if (name === 'src') script.src = policy.createScriptURL(value)
+    else script.setAttribute(name, /^on/i.test(name) ? policy.createScript(value) : value)
   }
   // Those with an address run in their order unless they say otherwise.
-  live.async = dead.hasAttribute('async')
-  live.nonce = dead.nonce
-  live.text = by.createScript(dead.text)
-  return live
+  script.async = source.hasAttribute('async')
+  script.nonce = source.nonce
+  script.text = policy.createScript(source.text)
+  return script
 }

@@ -15,7 +15,7 @@ import (
 
 	"mastflag/core/alert"
 	"mastflag/core/bundle"
-	"mastflag/internal/access"
+	"mastflag/core/rights"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/feeds"
 	"mastflag/internal/problem"
@@ -39,7 +39,7 @@ func (a *Area) Routes() []base.Route {
 		base.Post("/api/sites/:site/alerts/refuse", "Keep a message from the site.", a.refuseAlert),
 		base.Post("/api/sites/:site/alerts/ask", "Ask a feed now.", a.askFeed),
 		base.Post("/api/sites/:site/alerts/calendar", "Give the calendar a new address.", a.newCalendar).
-			For(access.Administrator),
+			For(rights.Administrator),
 		base.Post("/api/standin/weather", "Have the stand-in weather office publish something.", a.sendWeather),
 	}
 }

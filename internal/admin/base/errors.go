@@ -13,6 +13,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
+	"mastflag/core/rights"
 	"mastflag/internal/observe"
 	"mastflag/internal/problem"
 	"mastflag/internal/store"
@@ -28,9 +29,16 @@ func Fail(c *gin.Context, err error) {
 	var faults fault.Faults
 	var stale store.Stale
 	var unwritable store.Unwritable
+	var refused rights.Refusal
 	err = store.FileError(err)
 	switch {
 	case errors.As(err, &p):
+	case errors.As(err, &refused):
+		p = problem.Problem{
+			Status: http.StatusForbidden,
+			Title:  refused.What,
+			Detail: refused.Remedy + " Nothing was changed.",
+		}
 	case errors.As(err, &faults):
 		p = problem.Problem{
 			Status: http.StatusUnprocessableEntity,

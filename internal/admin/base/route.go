@@ -14,7 +14,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
-	"mastflag/internal/access"
+	"mastflag/core/rights"
 	"mastflag/internal/problem"
 )
 
@@ -52,11 +52,11 @@ func newRoute[In, Out any](method, path, summary string, f func(*Call, In) (Out,
 		Summary: summary,
 		In:      reflect.TypeFor[In](),
 		Out:     reflect.TypeFor[Out](),
-		Needs:   access.Editor,
+		Needs:   rights.Editor,
 		max:     MaxBody,
 	}
 	if method == http.MethodGet {
-		r.Needs = access.Viewer
+		r.Needs = rights.Viewer
 	} else if ofMoment(r.Out) {
 		r.Query = reflect.TypeFor[Moment]()
 	}
@@ -116,7 +116,7 @@ func (r Route) For(role string) Route {
 
 // ForContacts says that a call is for those who may see contacts.
 func (r Route) ForContacts() Route {
-	r.Needs, r.Contacts = access.Editor, true
+	r.Needs, r.Contacts = rights.Editor, true
 	return r
 }
 

@@ -14,7 +14,7 @@ import (
 	"time"
 
 	"mastflag/core/form"
-	"mastflag/internal/access"
+	"mastflag/core/rights"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/compiled"
 	"mastflag/internal/history"
@@ -45,7 +45,7 @@ func (a *Area) Routes() []base.Route {
 		base.Post("/api/sites/:site/contacts/erase", "Erase contacts.", a.erase).ForContacts(),
 		base.Post("/api/sites/:site/contacts/retry", "Have a contact passed on once more.", a.retry).ForContacts(),
 		base.Get("/api/sites/:site/contacts/passing", "What whoever takes contacts needs to know.", a.passing).
-			For(access.Administrator),
+			For(rights.Administrator),
 	}
 }
 

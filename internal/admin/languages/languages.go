@@ -13,6 +13,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
 	"mastflag/core/phrase"
+	"mastflag/core/rights"
 	"mastflag/core/wording"
 	"mastflag/core/xliff"
 	"mastflag/internal/admin/base"
@@ -148,14 +149,14 @@ func (a *Area) readXLIFF(c *base.Call, in XLIFFFile) (Translated, error) {
 			}
 			title, changed, err := take()
 			var faults fault.Faults
-			var refused problem.Problem
+			var refused rights.Refusal
 			switch {
 			case errors.Is(err, store.ErrNotFound):
 				out.Left = append(out.Left, t.Notice+": there is no such text")
 			case errors.As(err, &faults):
 				out.Left = append(out.Left, t.Notice+": "+faults[0].What)
 			case errors.As(err, &refused):
-				out.Left = append(out.Left, t.Notice+": "+refused.Title)
+				out.Left = append(out.Left, t.Notice+": "+refused.What)
 			case err != nil:
 				return err
 			case changed && !slices.Contains(out.Changed, title):

@@ -20,10 +20,10 @@ import (
 	"mastflag/core/icon"
 	"mastflag/core/orderline"
 	"mastflag/core/render"
+	"mastflag/core/rights"
 	"mastflag/core/schedule"
 	"mastflag/core/starting"
 	"mastflag/core/wording"
-	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/compiled"
 	"mastflag/internal/problem"
@@ -42,7 +42,7 @@ func (a *Area) Routes() []base.Route {
 	return []base.Route{
 		base.Get("/api/icons", "Icons for notices, by what they show.", a.icons),
 		base.Get("/api/sites/:site/styles", "Colours and fonts found in the site's own styles.", a.styles).
-			For(access.Administrator),
+			For(rights.Administrator),
 		base.Get("/api/sites/:site/starting", "What a notice can be begun with.", a.starting),
 		base.Get("/api/sites/:site/themes", "The site's themes, and others made of its colours.", a.themes),
 		base.Get("/api/sites/:site/images", "The site's images.", a.images),

@@ -9,6 +9,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
+	"mastflag/core/rights"
 	"mastflag/core/schedule"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/history"
@@ -159,7 +160,7 @@ func (a *Area) endAt(c *base.Call, in EndAt) (NoticeDetail, error) {
 		}
 		// A draft that had the same time goes along.
 		times := func(n *bundle.Notice) bundle.Notice { return bundle.Notice{Schedule: n.Schedule} }
-		if n.Draft != nil && base.Same(times(n.Draft), times(n.Published)) {
+		if n.Draft != nil && bundle.SameText(times(n.Draft), times(n.Published)) {
 			draft := *n.Draft
 			draft.Schedule = &ended
 			n.Draft = &draft
@@ -192,7 +193,7 @@ func (a *Area) pauseAll(c *base.Call, in PauseAll) (Paused, error) {
 			}
 			after := row
 			after.State = to
-			if base.MayChange(c.Person, row, after) != nil {
+			if rights.MayChange(c.Person.Rights(), row.Rights(), after.Rights()) != nil {
 				out.Left = append(out.Left, row.Working().GetTitle())
 				continue
 			}
@@ -233,7 +234,7 @@ func (a *Area) restore(c *base.Call, in Step) (NoticeDetail, error) {
 	}
 	return a.Act(c, in, history.Restored.With(), func(n *store.Notice, _ int) error {
 		n.Draft = &doc
-		if n.Published != nil && base.Same(doc, *n.Published) {
+		if n.Published != nil && bundle.SameText(doc, *n.Published) {
 			n.Draft = nil
 		}
 		return nil

@@ -12,9 +12,9 @@ import (
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
 	"mastflag/core/render"
+	"mastflag/core/rights"
 	"mastflag/core/schedule"
 	"mastflag/core/wording"
-	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/compiled"
@@ -100,7 +100,7 @@ func (a *Area) place(c *base.Call, in Placing) (Placed, error) {
 		}
 		was.Out = n.Published.Pages
 		d, err := change(*n.Published, put(in.Put, func(p Placement) *pages.Conditions { return p.Out }))
-		if err != nil || base.Same(d, *n.Published) {
+		if err != nil || bundle.SameText(d, *n.Published) {
 			return err
 		}
 		if faults := d.Check(site.Site); faults != nil {
@@ -139,7 +139,7 @@ func (a *Area) republish(c *base.Call, in Step) (NoticeDetail, error) {
 		if n.State != bundle.Draft || n.Published != nil {
 			return base.Refuse("It is published.")
 		}
-		if n.Draft != nil && base.Same(*n.Draft, doc) {
+		if n.Draft != nil && bundle.SameText(*n.Draft, doc) {
 			n.Draft = nil
 		}
 		n.Published, n.Number, n.State = &doc, lines[i].Number, bundle.Published
@@ -185,7 +185,7 @@ func (a *Area) blocks(c *base.Call, m base.Moment) (BlockList, error) {
 				card.Why = "It is on this page already, and stands once a page."
 			case by != nil:
 				card.Why = fmt.Sprintf("It leaves out %s, and so this page with them.", by)
-			case n.Kind == bundle.KindCode && c.Person.Role != access.Administrator:
+			case n.Kind == bundle.KindCode && c.Person.Role != rights.Administrator:
 				card.Why = "Only administrators put code on pages."
 			}
 		}

@@ -43,7 +43,7 @@ func (a *Area) changeNotice(c *base.Call, in NoticeChange) (NoticeDetail, error)
 		if n.Content != nil {
 			n.Content.Wordings = wording.Marked(row.Working().Wordings(), n.Content.Wordings, site.Language)
 		}
-		if row.Published != nil && base.Same(n, *row.Published) {
+		if row.Published != nil && bundle.SameText(n, *row.Published) {
 			row.Draft = nil
 		} else {
 			row.Draft = &n
@@ -84,7 +84,7 @@ func sayTheSame(row store.Notice, n bundle.Notice, language string) bool {
 		n.Content = &content
 	}
 	have.ID, n.ID = "", ""
-	return base.Same(have, n)
+	return bundle.SameText(have, n)
 }
 
 // Sanitise cleans a notice's texts and returns what had to be taken out.

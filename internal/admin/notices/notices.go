@@ -19,9 +19,9 @@ import (
 	"mastflag/core/fault"
 	"mastflag/core/pages"
 	"mastflag/core/phrase"
+	"mastflag/core/rights"
 	"mastflag/core/schedule"
 	"mastflag/core/starting"
-	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/history"
 	"mastflag/internal/problem"
@@ -39,7 +39,7 @@ func (a *Area) Routes() []base.Route {
 	return []base.Route{
 		base.Get("/api/facts", "What audiences can ask about, and visitors to try them on.", a.facts),
 		base.Post("/api/sites/:site/pause", "Pause everything that is out, or resume what that paused.", a.pauseAll),
-		base.Post("/api/code", "Read code for pages as it is written.", a.checkCode).For(access.Administrator),
+		base.Post("/api/code", "Read code for pages as it is written.", a.checkCode).For(rights.Administrator),
 		base.Get("/api/sites/:site/blocks", "The site's blocks and code, with where they are.", a.blocks),
 		base.Post("/api/sites/:site/notices", "Begin a notice.", a.newNotice),
 		base.Get("/api/sites/:site/notices/:notice", "A notice.", a.noticeDetail),

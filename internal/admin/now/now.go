@@ -3,6 +3,7 @@ package now
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"io"
 	"maps"
@@ -16,6 +17,7 @@ import (
 	"mastflag/core/decide"
 	"mastflag/core/findings"
 	"mastflag/core/orderline"
+	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/core/sheet"
 	"mastflag/internal/admin/alerts"
@@ -183,6 +185,29 @@ func (a *Area) names(c *base.Call, in NameAsk) (NameList, error) {
 	return out, nil
 }
 
+// eachPage calls f for each known page of a viewpoint's site, with its class (decide.PageClasses) and
+// whether it is the first of that: what pages of one class carry is worked out once. It stops where
+// ctx ends.
+func eachPage(
+	ctx context.Context, v viewpoint.Point, f func(p bundle.Page, s pages.Subject, class int, first bool),
+) error {
+	classes, count := v.Site.PageClasses()
+	met := make([]bool, count)
+	for _, p := range v.Site.Bundle().Pages {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		subject, ok := v.Site.Subject(p.Path)
+		if !ok {
+			continue
+		}
+		class := classes[subject.Path]
+		f(p, subject, class, !met[class])
+		met[class] = true
+	}
+	return nil
+}
+
 // maxSoon is how many notices are named that a page carries at some time ahead.
 const maxSoon = 50
 
@@ -191,57 +216,23 @@ func (a *Area) carried(c *base.Call, m base.Moment) (Carried, error) {
 	if err != nil {
 		return Carried{}, err
 	}
-	alike, count := v.Site.Alike()
-	out := Carried{Pages: []CarryingPage{}, Sets: make([]CarriedSet, count)}
-	worked := make([]bool, count)
+	out := Carried{Pages: []CarryingPage{}, Sets: []CarriedSet{}}
 	soon := v.Soon()
 	mentioned := map[string]bool{}
-	for _, p := range v.Site.Bundle().Pages {
-		if err := c.Request.Context().Err(); err != nil {
-			return out, err
-		}
-		subject, ok := v.Site.Subject(p.Path)
-		if !ok {
-			continue
-		}
-		set := alike[subject.Path]
+	err = eachPage(c.Request.Context(), v, func(p bundle.Page, s pages.Subject, class int, first bool) {
 		out.Pages = append(out.Pages, CarryingPage{
-			Path:     p.Path,
-			Title:    p.Title,
-			Language: subject.Language,
-			Type:     p.Type,
-			Tags:     append([]string{}, p.Tags...),
-			Set:      set,
+			Path: p.Path, Title: p.Title, Language: s.Language, Type: p.Type, Tags: append([]string{}, p.Tags...), Set: class,
 		})
-		if worked[set] {
-			continue
-		}
-		worked[set] = true
-		visit := v.Visit
-		visit.URL = p.Path
-		carries := CarriedSet{Shows: []string{}, Soon: []string{}}
-		d, held := v.Site.DecideFully(visit)
-		crowd := 0 // what stands in the page, or in its code, is in nobody's way
-		for _, s := range d.Show {
-			carries.Shows = append(carries.Shows, s.ID)
-			if !s.Slot.Unlimited() {
-				crowd++
+		if first { // classes come in their order
+			set := carriedOn(v, p.Path, soon)
+			out.Sets = append(out.Sets, set)
+			for _, id := range slices.Concat(set.Shows, set.Soon) {
+				mentioned[id] = true
 			}
 		}
-		for _, id := range v.Site.PlacedOn(p.Path) {
-			switch {
-			case !soon[id]:
-			case len(carries.Soon) < maxSoon:
-				carries.Soon = append(carries.Soon, id)
-			default:
-				carries.SoonMore++
-			}
-		}
-		carries.TooMuch = decide.TooMany(crowd, len(held))
-		out.Sets[set] = carries
-		for _, id := range slices.Concat(carries.Shows, carries.Soon) {
-			mentioned[id] = true
-		}
+	})
+	if err != nil {
+		return out, err
 	}
 	flags := map[string]viewpoint.Flag{}
 	for id := range mentioned {
@@ -249,6 +240,32 @@ func (a *Area) carried(c *base.Call, m base.Moment) (Carried, error) {
 	}
 	out.Notices = v.Names(slices.Collect(maps.Keys(mentioned)), flags)
 	return out, nil
+}
+
+// carriedOn is what a page carries; soon are the notices that are live at some time ahead.
+func carriedOn(v viewpoint.Point, path string, soon map[string]bool) CarriedSet {
+	visit := v.Visit
+	visit.URL = path
+	out := CarriedSet{Shows: []string{}, Soon: []string{}}
+	d, heldBack := v.Site.DecideWithHeldBack(visit)
+	crowd := 0 // what stands in the page, or in its code, is in nobody's way
+	for _, s := range d.Show {
+		out.Shows = append(out.Shows, s.ID)
+		if !s.Slot.Unlimited() {
+			crowd++
+		}
+	}
+	for _, id := range v.Site.PlacedOn(path) {
+		switch {
+		case !soon[id]:
+		case len(out.Soon) < maxSoon:
+			out.Soon = append(out.Soon, id)
+		default:
+			out.SoonMore++
+		}
+	}
+	out.TooMuch = decide.TooMany(crowd, len(heldBack))
+	return out
 }
 
 // maxColumns is how many notices a table has: those that come first in the order of rule D1.
@@ -277,11 +294,11 @@ func cells(v viewpoint.Point, path string, of []bundle.Notice) []string {
 	for _, id := range v.Site.PlacedOn(path) {
 		has[id] = "soon"
 	}
-	d, held := v.Site.DecideFully(visit)
+	d, heldBack := v.Site.DecideWithHeldBack(visit)
 	for _, s := range d.Waiting {
 		has[s.ID] = "waits"
 	}
-	for _, id := range held {
+	for _, id := range heldBack {
 		has[id] = "held"
 	}
 	for _, s := range d.Show {
@@ -300,65 +317,41 @@ func (a *Area) table(c *base.Call, m base.Moment) (Table, error) {
 	if err != nil {
 		return Table{}, err
 	}
+	return tableOf(c.Request.Context(), v)
+}
+
+func tableOf(ctx context.Context, v viewpoint.Point) (Table, error) {
 	list, more := columns(v)
-	alike, count := v.Site.Alike()
-	out := Table{
-		Notices: []string{}, Titles: []string{}, More: more, Rows: []TableRow{}, Sets: make([][]string, count),
-	}
+	out := Table{Notices: []string{}, Titles: []string{}, More: more, Rows: []TableRow{}, Sets: [][]string{}}
 	for _, n := range list {
 		out.Notices, out.Titles = append(out.Notices, n.ID), append(out.Titles, n.GetTitle())
 	}
-	for _, p := range v.Site.Bundle().Pages {
-		if err := c.Request.Context().Err(); err != nil {
-			return out, err
+	err := eachPage(ctx, v, func(p bundle.Page, s pages.Subject, class int, first bool) {
+		if first { // classes come in their order
+			out.Sets = append(out.Sets, cells(v, p.Path, list))
 		}
-		subject, ok := v.Site.Subject(p.Path)
-		if !ok {
-			continue
-		}
-		set := alike[subject.Path]
-		if out.Sets[set] == nil {
-			out.Sets[set] = cells(v, p.Path, list)
-		}
-		out.Rows = append(out.Rows, TableRow{Path: p.Path, Title: p.Title, Set: set})
-	}
-	return out, nil
+		out.Rows = append(out.Rows, TableRow{Path: p.Path, Title: p.Title, Language: s.Language, Set: class})
+	})
+	return out, err
 }
 
-// tableFile is the table as CSV (RFC 4180), written as it is worked out.
+// tableFile is the table as CSV (RFC 4180).
 func (a *Area) tableFile(c *base.Call) (string, func(io.Writer) error, error) {
 	v, err := viewpoint.Read(a.Base, c, c.Moment())
 	if err != nil {
 		return "", nil, err
 	}
+	t, err := tableOf(c.Request.Context(), v)
 	return c.Site + "-pages.csv", func(w io.Writer) error {
-		list, _ := columns(v)
-		alike, count := v.Site.Alike()
-		sets := make([][]string, count)
 		file := sheet.NewWriter(w)
-		head := []string{"Path", "Title", "Language"}
-		for _, n := range list {
-			head = append(head, n.GetTitle())
-		}
-		if err := file.Write(head); err != nil {
+		if err := file.Write(append([]string{"Path", "Title", "Language"}, t.Titles...)); err != nil {
 			return err
 		}
-		for _, p := range v.Site.Bundle().Pages {
-			if err := c.Request.Context().Err(); err != nil {
-				return err
-			}
-			subject, ok := v.Site.Subject(p.Path)
-			if !ok {
-				continue
-			}
-			set := alike[subject.Path]
-			if sets[set] == nil {
-				sets[set] = cells(v, p.Path, list)
-			}
-			if err := file.Write(append([]string{p.Path, p.Title, subject.Language}, sets[set]...)); err != nil {
+		for _, r := range t.Rows {
+			if err := file.Write(append([]string{r.Path, r.Title, r.Language}, t.Sets[r.Set]...)); err != nil {
 				return err
 			}
 		}
-		return file.Close()
-	}, nil
+		return nil
+	}, err
 }

@@ -108,8 +108,9 @@ type CarriedSet struct {
 
 // A TableRow is a page.
 type TableRow struct {
-	Path  string `json:"path"`
-	Title string `json:"title"`
+	Path     string `json:"path"`
+	Title    string `json:"title"`
+	Language string `json:"language"`
 	// Its place in Sets.
 	Set int `json:"set"`
 }

@@ -35,7 +35,7 @@ func (a *Area) invite(c *base.Call, in Person) (PeopleList, error) {
 	var before store.Invitation
 	err = a.Together(c, func(st *store.Store) error {
 		before, _ = st.InvitationTo(ctx, p.Email)
-		invitation, asks, deed, err := a.invited(c, st, p)
+		invitation, asks, deed, err := a.invitationFor(c, st, p)
 		if err != nil {
 			return err
 		}
@@ -78,10 +78,10 @@ func (a *Area) invite(c *base.Call, in Person) (PeopleList, error) {
 	return a.people(c, base.Nothing{})
 }
 
-// invited returns the invitation that someone gets, what its letter says of it, and what that is
+// invitationFor returns the invitation that someone gets, what its letter says of it, and what that is
 // called in history. Whoever works here already keeps what they may do; whoever is invited, again
 // or for the first time, gets what p says.
-func (a *Area) invited(
+func (a *Area) invitationFor(
 	c *base.Call, st *store.Store, p store.Person,
 ) (i store.Invitation, asks string, deed history.Deed, err error) {
 	ctx := c.Request.Context()

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"mastflag/core/rights"
 	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
 	"mastflag/internal/clock"
@@ -31,19 +32,19 @@ func (a *Area) Routes() []base.Route {
 		base.Post("/api/sign-in", "Sign in.", a.signIn).ForAnyone(),
 		base.Post("/api/invitation", "What an invitation is to.", a.invitation).ForAnyone(),
 		base.Post("/api/join", "Take up an invitation.", a.join).ForAnyone(),
-		base.Post("/api/sign-out", "Sign out.", a.signOut).For(access.Viewer),
-		base.Post("/api/me/password", "Change one's own password.", a.changePassword).For(access.Viewer),
+		base.Post("/api/sign-out", "Sign out.", a.signOut).For(rights.Viewer),
+		base.Post("/api/me/password", "Change one's own password.", a.changePassword).For(rights.Viewer),
 		base.Get("/api/me/sessions", "Where one is signed in.", a.sessions),
 		base.Post("/api/me/sessions/end", "Sign out in another browser, or in all others.", a.endSession).
-			For(access.Viewer),
+			For(rights.Viewer),
 		base.Get("/api/me", "Who is signed in, and the sites there are.", a.me),
-		base.Get("/api/people", "Who may work here, and who is invited.", a.people).For(access.Administrator),
-		base.Post("/api/people/invite", "Invite someone.", a.invite).For(access.Administrator),
-		base.Post("/api/people/change", "Change what someone may do.", a.changePerson).For(access.Administrator),
+		base.Get("/api/people", "Who may work here, and who is invited.", a.people).For(rights.Administrator),
+		base.Post("/api/people/invite", "Invite someone.", a.invite).For(rights.Administrator),
+		base.Post("/api/people/change", "Change what someone may do.", a.changePerson).For(rights.Administrator),
 		base.Post("/api/people/remove", "Take someone off, or an invitation back.", a.removePerson).
-			For(access.Administrator),
-		base.Get("/api/mailbox", "What the program sent, and how it went.", a.mailbox).For(access.Administrator),
-		base.Post("/api/clock", "Set the stand-in clock, where there is one.", a.setClock).For(access.Administrator),
+			For(rights.Administrator),
+		base.Get("/api/mailbox", "What the program sent, and how it went.", a.mailbox).For(rights.Administrator),
+		base.Post("/api/clock", "Set the stand-in clock, where there is one.", a.setClock).For(rights.Administrator),
 	}
 }
 
@@ -84,7 +85,7 @@ func (a *Area) checkedPerson(c *base.Call, p Person) (store.Person, error) {
 	if err != nil {
 		return store.Person{}, err
 	}
-	if !slices.Contains(access.Roles, p.Role) {
+	if !slices.Contains(rights.Roles, p.Role) {
 		return wrong(fmt.Sprintf("%q is no role. Choose viewer, editor or administrator.", p.Role))
 	}
 	if len([]rune(p.Name)) > 200 {
@@ -164,7 +165,7 @@ func (a *Area) alter(
 			return err
 		}
 		if !slices.ContainsFunc(all, func(p store.Person) bool {
-			return p.Role == access.Administrator && len(p.Sites) == 0 && p.Password != ""
+			return p.Role == rights.Administrator && len(p.Sites) == 0 && p.Password != ""
 		}) {
 			return errLastAdministrator
 		}
@@ -176,7 +177,7 @@ func (a *Area) alter(
 	a.destroyLetters(ended...)
 	if email == c.Person.Email { // who may not see the list any more is not told of it
 		now, err := a.Store.Person(ctx, email)
-		if err != nil || now.Role != access.Administrator {
+		if err != nil || now.Role != rights.Administrator {
 			return PeopleList{People: []Person{}, Invited: []Invited{}}, nil
 		}
 		c.Person = now
@@ -195,7 +196,7 @@ func (a *Area) mailbox(c *base.Call, _ base.Nothing) (Mailbox, error) {
 		// The way in that an invitation is stands before whoever sent it, that to a
 		// new password before whoever it is for, and before nobody else.
 		// What contacts are about stands before those who may see contacts.
-		mine := m.From == c.Person.Email || m.From == "" && base.MaySeeContacts(c.Person)
+		mine := m.From == c.Person.Email || m.From == "" && c.Person.Rights().MaySeeContacts()
 		if m.Private {
 			mine = m.To == c.Person.Email
 		}

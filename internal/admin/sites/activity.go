@@ -4,7 +4,7 @@ import (
 	"cmp"
 	"slices"
 
-	"mastflag/internal/access"
+	"mastflag/core/rights"
 	"mastflag/internal/admin/base"
 )
 
@@ -19,7 +19,7 @@ func (a *Area) activity(c *base.Call, in ActivityAsk) (Activity, error) {
 	for _, r := range rows {
 		titles[r.ID] = r.Working().GetTitle()
 	}
-	people := access.May(c.Person.Role, access.Administrator) && len(c.Person.Sites) == 0
+	people := rights.May(c.Person.Role, rights.Administrator) && len(c.Person.Sites) == 0
 	names, err := a.PeopleNames(ctx)
 	if err != nil {
 		return out, err

@@ -19,6 +19,7 @@ import (
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
 	"mastflag/core/pages"
+	"mastflag/core/rights"
 	"mastflag/core/wording"
 	"mastflag/internal/access"
 	"mastflag/internal/admin/base"
@@ -45,14 +46,14 @@ type Area struct {
 func (a *Area) Routes() []base.Route {
 	return []base.Route{
 		base.Get("/api/contrast", "How well words read on a field.", a.contrast),
-		base.Post("/api/sites", "Begin with a site.", a.newSite).For(access.Administrator),
+		base.Post("/api/sites", "Begin with a site.", a.newSite).For(rights.Administrator),
 		base.Get("/api/sites/:site", "A site, its snippet and its known pages.", a.siteDetail),
 		base.Put("/api/sites/:site", "Change a site.", a.changeSite),
-		base.Post("/api/sites/:site/send", "Send the snippet to a colleague.", a.sendSnippet).For(access.Administrator),
+		base.Post("/api/sites/:site/send", "Send the snippet to a colleague.", a.sendSnippet).For(rights.Administrator),
 		base.Get("/api/sites/:site/speed", "What notices cost the site's pages, as it was measured.", a.speed),
 		base.Post("/api/sites/:site/speed", "Begin to measure what notices cost the site's pages.", a.measureSpeed),
 		base.Get("/api/sites/:site/activity", "Who did what on a site.", a.activity),
-		base.Post("/api/sites/:site/display", "Set the master switch.", a.display).For(access.Administrator),
+		base.Post("/api/sites/:site/display", "Set the master switch.", a.display).For(rights.Administrator),
 		base.Post(
 			"/api/sites/:site/survey",
 			"Read the site's pages, as its sitemaps list them, and look for the snippet; or resume that.",
@@ -300,7 +301,7 @@ func (a *Area) changeSite(c *base.Call, in SiteChange) (SiteDetail, error) {
 				"changed.",
 		)
 	}
-	if !access.May(c.Person.Role, access.Administrator) {
+	if !rights.May(c.Person.Role, rights.Administrator) {
 		if !sameSetup(have.Site, in.Site) {
 			return SiteDetail{}, problem.Problem{
 				Status: http.StatusForbidden,
@@ -309,13 +310,6 @@ func (a *Area) changeSite(c *base.Call, in SiteChange) (SiteDetail, error) {
 					"administrator. Nothing was changed.",
 			}
 		}
-	}
-	rows, err := a.Store.Notices(c.Request.Context(), c.Site)
-	if err == nil {
-		err = base.MayKeep(c.Person, have.Site, in.Site, rows)
-	}
-	if err != nil {
-		return SiteDetail{}, err
 	}
 	if !have.SharedMemory && in.Site.HidesOwnCookie() {
 		setup := in.Site.Setup()
@@ -363,29 +357,44 @@ func (a *Area) putSite(c *base.Call, site bundle.Site, revision int, deed histor
 	if faults := site.Check(); faults != nil {
 		return SiteDetail{}, faults
 	}
-	rows, err := a.Store.Notices(ctx, c.Site)
-	if err != nil {
-		return SiteDetail{}, err
-	}
-	for _, row := range rows { // what a notice relies on cannot be taken from under it
-		for _, n := range []*bundle.Notice{row.Published, row.Draft} {
-			if n == nil {
-				continue
-			}
-			if faults := n.Check(site); faults != nil {
-				faults[0].What = fmt.Sprintf("“%s” could not be read any more: %s", n.GetTitle(), faults[0].What)
-				faults[0].Remedy = "change that notice first"
-				return SiteDetail{}, faults
+	if err := a.Together(c, func(st *store.Store) error {
+		have, err := st.Site(ctx, c.Site)
+		if err != nil {
+			return err
+		}
+		rows, err := st.Notices(ctx, c.Site)
+		if err != nil {
+			return err
+		}
+		notices := make([]rights.Notice, len(rows))
+		for i, row := range rows {
+			notices[i] = row.Rights()
+			if err := checkNotice(site, notices[i]); err != nil {
+				return err
 			}
 		}
-	}
-	if err := a.Together(c, func(st *store.Store) error {
+		if err := rights.MayChangeSite(c.Person.Rights(), have.Site, site, notices); err != nil {
+			return err
+		}
 		return st.PutSite(ctx, site, revision, store.Entry{At: a.Clock.Now(), By: c.By(), Deed: deed, Line: site.Name})
 	}); err != nil {
 		return SiteDetail{}, err
 	}
 	a.Hub.Changed(ctx, c.Site)
 	return base.Done(a.detail(c, c.Site))
+}
+
+// checkNotice refuses a site on which a notice could not be read any more: what it relies on cannot be
+// taken from under it.
+func checkNotice(site bundle.Site, n rights.Notice) error {
+	for _, text := range n.Texts() {
+		if faults := text.Check(site); faults != nil {
+			faults[0].What = fmt.Sprintf("“%s” could not be read any more: %s", text.GetTitle(), faults[0].What)
+			faults[0].Remedy = "change that notice first"
+			return faults
+		}
+	}
+	return nil
 }
 
 func pageCount(n int) string {

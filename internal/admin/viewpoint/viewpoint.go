@@ -285,7 +285,8 @@ func (v Point) HeldBack(ctx context.Context, s *decide.Site) (map[string][]Inter
 		if err := ctx.Err(); err != nil { // whoever asked is gone
 			return nil, err
 		}
-		ids, next := s.HeldBack(visit)
+		d, ids := s.DecideWithHeldBack(visit)
+		next := d.ValidUntil
 		if next.IsZero() || next.After(v.Until) {
 			next = v.Until
 		}

@@ -8087,6 +8087,7 @@ export interface components {
     TableRow: {
       path: string
       title: string
+      language: string
       /** @description Its place in Sets. */
       set: number
     }

@@ -81,11 +81,14 @@ const pauseAll = () =>
   attempt(async () => {
     const paused = await api.pauseAll(site.value, { pause: true })
     await refresh()
-    tell(`Paused: ${paused.notices.length} notices. No visitor sees them.`, 'success', async () => {
+    const count = paused.notices.length
+    const done =
+      count === 1 ? 'One notice is paused. No visitor sees it.' : `${count} notices are paused. No visitor sees them.`
+    tell(done, 'success', async () => {
       const { left } = await api.pauseAll(site.value, { pause: false, notices: paused.notices })
       await refresh()
       if (left.length)
-        tell(`An administrator has to resume ${left.map((title) => `“${title}”`).join(', ')}: it is code.`)
+        tell(`Only administrators resume code. Still paused: ${left.map((title) => `“${title}”`).join(', ')}.`)
     })
   })
 const end = (n: Card, until: string) =>

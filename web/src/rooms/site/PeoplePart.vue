@@ -30,7 +30,7 @@ void put(() => api.people())
 
 async function invite() {
   const to = fresh.value.email
-  if (await put(() => api.invite(fresh.value), `The invitation to ${to} lies in the mailbox.`))
+  if (await put(() => api.invite(fresh.value), `The invitation to ${to} is in the mailbox.`))
     fresh.value = { email: '', name: '', role: 'editor', sites: [] }
 }
 const change = (p: Person, part: Partial<Person>) => put(() => api.changePerson({ ...p, ...part }), 'Changed.')
@@ -39,9 +39,10 @@ const renew = (p: Person) =>
     () => api.invite(p),
     `A letter with the way to a new password is for ${p.email} alone. Whoever runs the program passes it on.`,
   )
-const again = (p: Person) => put(() => api.invite(person(p)), `The invitation to ${p.email} lies in the mailbox.`)
+const inviteAgain = (p: Person) =>
+  put(() => api.invite(personOf(p)), `A new invitation to ${p.email} is in the mailbox.`)
 /** What can be said of a person, without what is known of their invitation. */
-const person = ({ email, name, role, sites, contacts }: Person): Person => ({ email, name, role, sites, contacts })
+const personOf = ({ email, name, role, sites, contacts }: Person): Person => ({ email, name, role, sites, contacts })
 const remove = (email: string, done: string) => put(() => api.removePerson(email), done)
 </script>
 
@@ -125,7 +126,7 @@ const remove = (email: string, done: string) => put(() => api.removePerson(email
             {{ p.role === 'administrator' || p.contacts ? 'sees contacts' : 'sees no contacts' }}
           </td>
           <td class="ways">
-            <el-button v-if="p.over" text size="small" :aria-label="`Invite ${p.email} again`" @click="again(p)"
+            <el-button v-if="p.over" text size="small" :aria-label="`Invite ${p.email} again`" @click="inviteAgain(p)"
               >Invite again</el-button
             >
             <el-button

@@ -38,8 +38,8 @@ var reasons = []struct {
 	{syscall.ENETUNREACH, "there is no way to it"},
 }
 
-// Plain returns an error of a connection as a Failure; any other, and nil, as it is.
-func Plain(err error) error {
+// FailureOf returns an error of a connection as a Failure; any other, and nil, as it is.
+func FailureOf(err error) error {
 	var done Failure
 	var private Private
 	if err == nil || errors.As(err, &done) || errors.As(err, &private) {
@@ -68,15 +68,15 @@ func Plain(err error) error {
 	return Failure{"the connection failed", err}
 }
 
-// plainConn is a connection whose errors are Failures.
-type plainConn struct{ net.Conn }
+// failingConn is a connection whose errors are Failures.
+type failingConn struct{ net.Conn }
 
-func (c plainConn) Read(b []byte) (int, error) {
+func (c failingConn) Read(b []byte) (int, error) {
 	n, err := c.Conn.Read(b)
-	return n, Plain(err)
+	return n, FailureOf(err)
 }
 
-func (c plainConn) Write(b []byte) (int, error) {
+func (c failingConn) Write(b []byte) (int, error) {
 	n, err := c.Conn.Write(b)
-	return n, Plain(err)
+	return n, FailureOf(err)
 }
