@@ -9,7 +9,7 @@ SCRATCH := $(shell free=$$(df -Pk /dev/shm 2>/dev/null | awk 'NR == 2 { print $$
 	if [ -w /dev/shm ] && [ "$${free:-0}" -gt 4000000 ]; then echo /dev/shm; else echo "$${TMPDIR:-/tmp}"; fi)
 TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -timeout 20m -shuffle=on
 
-.PHONY: demo build test bench fuzz generate units rules mutate nginx compiler format lint install browser clean
+.PHONY: demo build test bench fuzz generate units rules mutate figures nginx compiler format lint install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -71,6 +71,9 @@ fuzz: ## every reader of foreign bytes, 30 seconds each
 mutate: ## how many faults put into a package its own tests find, and which not; takes hours
 	@for p in core/decide core/consent core/document internal/delivery internal/counting; do \
 		echo $$p; $(GO) tool gremlins unleash -t $(TAGS) -S l --timeout-coefficient 3 ./$$p || exit 1; done
+
+figures: build ## another figure in the code for each that the docs name: whether its test fails; takes an hour
+	$(GO) run ./internal/figures $(FIGURES)
 
 browser: ## Debian's Chromium, for the end-to-end tests: without its windows if there is such a package
 	@command -v chromium-headless-shell >/dev/null || \

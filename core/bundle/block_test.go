@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -220,4 +221,12 @@ func TestMarksOfParts(t *testing.T) {
 	p.Links[0].Href = "/elsewhere"
 	assert.Equal(t, of(whole()), of(p), "where it leads is no text")
 	assert.Equal(t, "d06fc4252495", bundle.Wording{Message: "Hello"}.Mark(), "as it was before there were parts")
+}
+
+// What titles in the tab wait for where a notice says nothing, and what it may say (rule F7).
+func TestTitlesInTheTabWait(t *testing.T) {
+	first, gap := bundle.Tab{}.Delays()
+	assert.Equal(t, [2]time.Duration{2 * time.Second, 2 * time.Second}, [2]time.Duration{first, gap})
+	first, gap = bundle.Tab{First: "PT5S", Gap: "PT3S"}.Delays()
+	assert.Equal(t, [2]time.Duration{5 * time.Second, 3 * time.Second}, [2]time.Duration{first, gap})
 }

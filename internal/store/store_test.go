@@ -11,6 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
+	"mastflag/core/speed"
 	"mastflag/internal/history"
 	"mastflag/internal/store"
 )
@@ -122,4 +124,22 @@ func TestNamesAreTakenOnce(t *testing.T) {
 	assert.Len(t, a, 32)
 	_, err = store.Open(t.Context(), "/dev/null/data")
 	assert.ErrorContains(t, err, "data folder")
+}
+
+// Of what is measured and inspected, the latest are kept.
+func TestMeasuresAreKept(t *testing.T) {
+	st := open(t)
+	for i := range 110 {
+		require.NoError(t, st.AddMeasure(t.Context(), "s", speed.Measure{At: now.Add(time.Duration(i) * time.Minute)}))
+		require.NoError(t, st.AddRun(t.Context(), "s", consent.Run{Began: now.Add(time.Duration(i) * time.Minute)}, nil))
+	}
+	measures, err := st.Measures(t.Context(), "s")
+	require.NoError(t, err)
+	if assert.Len(t, measures, 104) {
+		assert.Equal(t, now.Add(109*time.Minute), measures[0].At)
+		assert.Equal(t, now.Add(6*time.Minute), measures[103].At)
+	}
+	runs, err := st.Runs(t.Context(), "s", 1000)
+	require.NoError(t, err)
+	assert.Len(t, runs, 20)
 }
