@@ -3,6 +3,7 @@ package audience_test
 import (
 	"encoding/json"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 	_ "time/tzdata"
@@ -323,6 +324,29 @@ func TestNodesRoundTrip(t *testing.T) {
 		var n audience.Node
 		assert.Error(t, json.Unmarshal([]byte(bad), &n), bad)
 	}
+}
+
+// The bounds of an audience, and what lies on either side of each.
+func TestBoundsOfAudiences(t *testing.T) {
+	leaf := audience.Node{Fact: "utm.term", Is: audience.IsSet}
+	node := audience.Node{Group: audience.Any, Parts: slices.Repeat([]audience.Node{leaf}, 1000)}
+	_, faults := audience.Compile(node, audience.Names{})
+	assert.Empty(t, faults)
+	node.Parts = append(node.Parts, leaf)
+	_, faults = audience.Compile(node, audience.Names{})
+	assert.Contains(t, faults.Error(), "1001 conditions")
+	node = leaf
+	for range 19 { // and the condition itself
+		node = audience.Node{Group: audience.All, Parts: []audience.Node{node}}
+	}
+	_, faults = audience.Compile(node, audience.Names{})
+	assert.Empty(t, faults)
+	_, faults = audience.Compile(audience.Node{Group: audience.All, Parts: []audience.Node{node}}, audience.Names{})
+	assert.NotEmpty(t, faults)
+	_, ok := audience.Lookup("person." + strings.Repeat("a", 100))
+	assert.True(t, ok)
+	_, ok = audience.Lookup("person." + strings.Repeat("a", 101))
+	assert.False(t, ok)
 }
 
 func TestRefusedAudiences(t *testing.T) {

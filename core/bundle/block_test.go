@@ -223,10 +223,24 @@ func TestMarksOfParts(t *testing.T) {
 	assert.Equal(t, "d06fc4252495", bundle.Wording{Message: "Hello"}.Mark(), "as it was before there were parts")
 }
 
-// What titles in the tab wait for where a notice says nothing, and what it may say (rule F7).
-func TestTitlesInTheTabWait(t *testing.T) {
+// What is absent lasts as the rules say; and what may be said at least.
+func TestTimes(t *testing.T) {
 	first, gap := bundle.Tab{}.Delays()
 	assert.Equal(t, [2]time.Duration{2 * time.Second, 2 * time.Second}, [2]time.Duration{first, gap})
 	first, gap = bundle.Tab{First: "PT5S", Gap: "PT3S"}.Delays()
 	assert.Equal(t, [2]time.Duration{5 * time.Second, 3 * time.Second}, [2]time.Duration{first, gap})
+	for said, accepted := range map[string]bool{
+		`"site":{"key":"s","feeds":[{"name":"f","address":"https://f.example/","every":"PT30S"}]}`: true,
+		`"site":{"key":"s","feeds":[{"name":"f","address":"https://f.example/","every":"PT29S"}]}`: false,
+		`"site":{"key":"s"},"notices":[{"id":"n","kind":"pop-up","memory":{"closeAfter":"PT20S"}}]`: true,
+		`"site":{"key":"s"},"notices":[{"id":"n","kind":"pop-up","memory":{"closeAfter":"PT19S"}}]`: false,
+	} {
+		_, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2",` + strings.Replace(
+			said, `"key":"s"`, `"key":"s","name":"S","timeZone":"UTC","language":"en"`, 1) + `}`))
+		if accepted {
+			assert.NoError(t, err, said)
+		} else {
+			assert.ErrorContains(t, err, "PT", said)
+		}
+	}
 }

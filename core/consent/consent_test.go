@@ -203,6 +203,14 @@ func TestWhatAnAnswerIsWorth(t *testing.T) {
 		})
 		assert.Equal(t, holds, got.Answered, offset)
 	}
+	// Without a word about it 180 days.
+	for later, holds := range map[int]bool{179: true, 180: false} {
+		got := weigh(setup, consent.Question{}, func(v *consent.Visitor) {
+			v.Answer = answered(setup, "marketing")
+			v.Answer.At, v.At = at, at.AddDate(0, 0, later)
+		})
+		assert.Equal(t, holds, got.Answered, later)
+	}
 	// Agreement for a year, refusals for a day: each is asked about again by itself.
 	apart := consent.Question{ValidFor: "P1Y", RefusalValidFor: "P1D"}
 	for _, c := range []struct {

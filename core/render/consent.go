@@ -5,7 +5,6 @@ import (
 	"crypto/sha256"
 	_ "embed"
 	"encoding/hex"
-	"html/template"
 	"regexp"
 	"strings"
 
@@ -24,7 +23,7 @@ var consentCSS string
 
 var squeeze = strings.NewReplacer("\n", "")
 
-var asking = template.Must(template.New("consent").Parse(consentHTML))
+var asking = parsed("consent", consentHTML)
 
 // breakable finds the parts of a name after which a line may end.
 var breakable = regexp.MustCompile(`[^-_.*]*[-_.*]+|[^-_.*]+`)

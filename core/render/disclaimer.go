@@ -21,7 +21,7 @@ var disclaimerHTML string
 //go:embed disclaimer.css
 var disclaimerCSS string
 
-var disclaiming = template.Must(template.New("disclaimer").Parse(disclaimerHTML))
+var disclaiming = parsed("disclaimer", disclaimerHTML)
 
 // A Disclaiming is a disclaimer that has to be answered, ready to be placed.
 type Disclaiming struct {

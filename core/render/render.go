@@ -78,7 +78,18 @@ func CodeOf(n bundle.Notice) Bar {
 //go:embed bar.html
 var barHTML string
 
-var bar = template.Must(template.New("bar").Parse(barHTML))
+var bar = parsed("bar", barHTML)
+
+// parsed returns a template in which href puts an address that a notice may lead to as it is: the
+// template itself would know http, https and mailto alone.
+func parsed(name, text string) *template.Template {
+	return template.Must(template.New(name).Funcs(template.FuncMap{"href": func(to string) template.URL {
+		if markup.HrefFault(to) != "" {
+			return ""
+		}
+		return template.URL(to)
+	}}).Parse(text))
+}
 
 // The colours of a bar that has none of its own.
 const (
@@ -292,7 +303,7 @@ func words(l bundle.Look, edge bool) string {
 //go:embed plain.html
 var plainHTML string
 
-var plain = template.Must(template.New("plain").Parse(plainHTML))
+var plain = parsed("plain", plainHTML)
 
 // Plain renders the wording of a notice as HTML and CSS to paste into a page, or to
 // be included by its server: marked with the notice's id, by which the site script

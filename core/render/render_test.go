@@ -1,18 +1,23 @@
 package render_test
 
 import (
+	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/andybalholm/cascadia"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
+	"mastflag/core/consent"
 	"mastflag/core/countdown"
+	"mastflag/core/markup"
 	"mastflag/core/pages"
 	"mastflag/core/render"
 )
@@ -112,6 +117,67 @@ func TestRenderedParts(t *testing.T) {
 	}
 	_, err := render.Notice(notice("en", bundle.Wording{Message: "a"}), "de", "", time.UTC)
 	assert.ErrorContains(t, err, `no wording in "de"`)
+}
+
+// Whatever address a notice may lead to, by whichever outlet, is that address in the page, escapes
+// and the case of the scheme aside.
+func TestAddresses(t *testing.T) {
+	normal := func(address string) string {
+		u, err := url.Parse(address)
+		require.NoError(t, err)
+		return strings.ToLower(u.String())
+	}
+	for _, to := range []string{
+		"tel:+49301", "TEL:+49301", "mailto:office@isles.example?subject=A%20b", "https://isles.example/a?b=c&d=e#f",
+		"http://isles.example", "/book", "/a%20b?c=d&e=f", "#tides", "?day=2", "book", "https://xn--fhren-gra.example/",
+		"/fähren", "https://[2001:db8::1]/x",
+		"tel:+44-1632-960100;ext=2", "mailto:a@b.example,c@d.example",
+	} {
+		require.Empty(t, markup.HrefFault(to))
+		link := func(as string) *bundle.Link { return &bundle.Link{Href: to, Label: "Go", As: as} }
+		text := `<p><a href="` + html.EscapeString(to) + `">Go</a></p>`
+		for outlet, w := range map[string]bundle.Wording{
+			"button": {Message: "a", Link: link("")}, "words": {Message: "a", Link: link("link")},
+			"the whole": {Message: "a", Link: link("bar")}, "second": {Message: "a", Link: &bundle.Link{Href: "/x"}, Second: link("")},
+			"second words": {Message: "a", Link: &bundle.Link{Href: "/x"}, Second: link("link")},
+			"message":      {Message: text}, "longer message": {Message: "a", Details: text},
+			"part of links": {Parts: map[string]bundle.PartWords{"l": {Links: []bundle.Link{*link("")}}}},
+			"part of text":  {Parts: map[string]bundle.PartWords{"t": {Text: text}}},
+		} {
+			n := notice("en", w)
+			n.Content.Rows = []bundle.Row{{Columns: []bundle.Column{{Parts: []bundle.Part{
+				{ID: "l", Kind: bundle.PartLinks}, {ID: "t", Kind: bundle.PartText},
+			}}}}}
+			bar, err := render.Notice(n, "en", "/i/", time.UTC)
+			require.NoError(t, err)
+			plain, err := render.Plain(n, "en", "/i/")
+			require.NoError(t, err)
+			n.Kind, n.Content.Rows = bundle.KindConsent, nil
+			optIn := consent.PlaceRule{Rule: consent.OptIn}
+			asks, err := render.Consent(n, bundle.Site{Consent: &consent.Setup{}}, "en", optIn, "/i/")
+			require.NoError(t, err)
+			n.Kind, n.Content.Disclaimer = bundle.KindDisclaimer, &bundle.Disclaimer{Ask: bundle.AskAcknowledge}
+			disclaims, err := render.Disclaimer(n, bundle.Site{}, "en", "/i/", "https://flags.example")
+			require.NoError(t, err)
+			for by, out := range map[string]string{
+				"script": bar.HTML, "page": plain, "question": asks.HTML, "disclaimer": disclaims.HTML,
+			} {
+				if by == "question" || by == "disclaimer" {
+					if outlet != "button" && outlet != "words" && outlet != "message" {
+						continue // they have no others
+					}
+				}
+				doc, err := html.Parse(strings.NewReader(out))
+				require.NoError(t, err)
+				led := []string{}
+				for _, a := range cascadia.QueryAll(doc, cascadia.MustCompile("a[href]")) {
+					at := slices.IndexFunc(a.Attr, func(a html.Attribute) bool { return a.Key == "href" })
+					led = append(led, normal(a.Attr[at].Val))
+				}
+				assert.Contains(t, led, normal(to), "%s, with the %s", outlet, by)
+			}
+		}
+	}
 }
 
 // To paste: no script, small, and with everything that the bar says.

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"mastflag/core/fault"
 	"mastflag/core/schedule"
 )
 
@@ -535,6 +536,50 @@ func TestRefusedRules(t *testing.T) {
 			assert.Equal(t, c.pointer, faults[0].Pointer)
 			assert.Contains(t, faults[0].What, c.what)
 		})
+	}
+}
+
+// The bounds of rule S6, and what lies on either side of each.
+func TestBoundsOfRepeats(t *testing.T) {
+	daily := func(hours, minutes int) fault.Faults {
+		_, faults := schedule.Compile(schedule.Plan{Windows: []window{{
+			From: "2026-12-01T00:00", Until: "2026-12-01T00:01",
+			Rule: fmt.Sprintf("FREQ=DAILY;COUNT=1000;BYHOUR=%s;BYMINUTE=%s", counting(hours), counting(minutes)),
+		}}}, time.UTC, time.Time{})
+		return faults
+	}
+	assert.Empty(t, daily(24, 12), "288 times a day")
+	assert.Contains(t, daily(17, 17).Error(), "289 times a day")
+
+	hourly, faults := schedule.Compile(schedule.Plan{Windows: []window{{
+		From: "2026-12-01T00:00", Until: "2026-12-01T00:30", Rule: "FREQ=HOURLY",
+	}}}, time.UTC, time.Time{})
+	require.Empty(t, faults)
+	last := instant(t, "2026-12-01T00:00:00Z").Add(99_999 * time.Hour)
+	live, next := hourly.At(last, time.UTC)
+	assert.True(t, live, "the 100,000th is looked at")
+	assert.Equal(t, last.Add(30*time.Minute), next)
+	live, next = hourly.At(last.Add(time.Hour), time.UTC)
+	assert.False(t, live, "and no other")
+	assert.Zero(t, next)
+
+	// Occurrences that keep touching each other, until one is left out after so many days: for nine
+	// years of 366 days that end is known, beyond there is none.
+	from := instant(t, "2026-12-01T00:00:00Z")
+	for days, known := range map[int]bool{9 * 366: true, 9*366 + 1: false} {
+		out := from.AddDate(0, 0, days)
+		touching, faults := schedule.Compile(schedule.Plan{Windows: []window{{
+			From: "2026-12-01T00:00", Until: "2026-12-02T00:00", Rule: "FREQ=DAILY",
+			Except: []string{out.Format("2006-01-02T15:04")},
+		}}}, time.UTC, time.Time{})
+		require.Empty(t, faults)
+		live, next := touching.SiteAt(from)
+		assert.True(t, live)
+		if known {
+			assert.Equal(t, out, next)
+		} else {
+			assert.Zero(t, next)
+		}
 	}
 }
 
