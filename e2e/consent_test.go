@@ -155,6 +155,13 @@ func TestConsent(t *testing.T) {
 	// Withdrawing is as near as giving, by the site's own link here.
 	ask[bool](v, "document.querySelector('[data-privacy]').click() || true")
 	v.until(asks)
+	// And it stays, whatever has the page ask the server once more, until it is answered or closed.
+	decisions := "performance.getEntriesByType('resource').filter(r => r.name.includes('/d/') && r.responseEnd > 0).length"
+	before := ask[int](v, decisions)
+	ask[bool](v, "new Promise(r => setTimeout(r, 1100)).then(() => dispatchEvent(new PopStateEvent('popstate')))")
+	v.until(fmt.Sprintf("%s > %d", decisions, before))
+	v.drawn()
+	assert.True(t, ask[bool](v, asks))
 	ask[bool](v, "window.before = true")
 	v.inAsk("reject")
 	assert.Equal(t, consent.Refused, w.told(3).EventType)

@@ -84,6 +84,8 @@ export function start(server: string, settings: Record<string, string>, nonce: s
   /** How often the server was asked, and which asking the page is as of. */
   let turns = 0
   let latest = 0
+  /** The visitor wants to see the question again, and has not answered or closed it on this page. */
+  let wanted = false
   /** The asking after which each notice was taken off: an answer to it, or to one before, still carries it. */
   const dropped: Record<string, number> = {}
 
@@ -101,10 +103,12 @@ export function start(server: string, settings: Record<string, string>, nonce: s
       visits?.leave()
       path = location.pathname
       view = ''
+      wanted = false
       watch.restart()
       counted.clear()
       running.clear()
     }
+    wanted ||= anew === true
     try {
       if (wants.some((w) => /^(visits|site)/.test(w))) {
         // Where it cannot be loaded nothing is known of visits, and the rest goes on.
@@ -125,7 +129,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
           wants: version,
           memory: memory.visit(view),
           preview: token,
-          again: anew === true,
+          again: wanted,
         }),
       })
       if (reply.status === 410 && token) return stopPreview(true)
@@ -307,6 +311,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
   /** Takes a notice off this page view. */
   function drop(bar: Bar): void {
     dropped[bar.id] = turns
+    if (bar.hash) wanted = false
     shown = shown.filter((b) => b.id !== bar.id)
     waiting = waiting.filter((b) => b.id !== bar.id)
     put()
