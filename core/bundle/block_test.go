@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 )
 
 // block is a bundle with one block of the content given.
@@ -229,9 +230,14 @@ func TestTimes(t *testing.T) {
 	assert.Equal(t, [2]time.Duration{2 * time.Second, 2 * time.Second}, [2]time.Duration{first, gap})
 	first, gap = bundle.Tab{First: "PT5S", Gap: "PT3S"}.Delays()
 	assert.Equal(t, [2]time.Duration{5 * time.Second, 3 * time.Second}, [2]time.Duration{first, gap})
+	assert.Equal(t, bundle.Period("P5D"), bundle.Experiment{}.GetWithin())
+	assert.Zero(t, bundle.Bundle{}.RefreshEvery())
+	assert.Equal(t, time.Minute, bundle.Bundle{Site: bundle.Site{Feeds: []bundle.Feed{{}}}}.RefreshEvery())
+	assert.Equal(t, 5*time.Minute, bundle.Feed{}.GetEvery())
+	assert.Equal(t, 40, consent.Setup{}.GetInspectPages())
 	for said, accepted := range map[string]bool{
-		`"site":{"key":"s","feeds":[{"name":"f","address":"https://f.example/","every":"PT30S"}]}`: true,
-		`"site":{"key":"s","feeds":[{"name":"f","address":"https://f.example/","every":"PT29S"}]}`: false,
+		`"site":{"key":"s","feeds":[{"name":"f","address":"https://f.example/","every":"PT30S"}]}`:  true,
+		`"site":{"key":"s","feeds":[{"name":"f","address":"https://f.example/","every":"PT29S"}]}`:  false,
 		`"site":{"key":"s"},"notices":[{"id":"n","kind":"pop-up","memory":{"closeAfter":"PT20S"}}]`: true,
 		`"site":{"key":"s"},"notices":[{"id":"n","kind":"pop-up","memory":{"closeAfter":"PT19S"}}]`: false,
 	} {

@@ -437,8 +437,20 @@ func TestFindings(t *testing.T) {
 				`"content":{"wordings":{"en":{"headline":"H","message":"x"}}}`,
 		},
 		{
+			findings.LowContrast, "/notices/0/look/headline",
+			`"look":{"background":"#ffffff","headline":{"colour":"#949494","size":18,"weight":"bold"}},` +
+				`"content":{"wordings":{"en":{"headline":"H","message":"x"}}}`,
+			`"look":{"background":"#ffffff","headline":{"colour":"#949494","size":19,"weight":"bold"}},` +
+				`"content":{"wordings":{"en":{"headline":"H","message":"x"}}}`,
+		},
+		{
 			findings.LowContrast, "/notices/0/look/iconColour", `"look":{"icon":"anchor","iconColour":"#303030"}`,
 			`"look":{"iconColour":"#303030"}`,
+		},
+		{
+			findings.LowContrast, "/notices/0/look/iconColour",
+			`"look":{"icon":"anchor","background":"#ffffff","iconColour":"#959595"}`,
+			`"look":{"icon":"anchor","background":"#ffffff","iconColour":"#949494"}`,
 		},
 		{
 			findings.LowContrast, "/notices/0/content/picture/veil",
@@ -663,7 +675,7 @@ func TestConsentFindings(t *testing.T) {
 			style(".choices>*{visibility:visible}"), "", "",
 		},
 		{findings.RefuseHarder, "03/2022", style(".button{opacity:10%}"), style(".words{opacity:10%}"), "", ""},
-		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{height:1.4em}"), style(".button{height:1.5em}"), "", ""},
+		{findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{height:1.45em}"), style(".button{height:1.5em}"), "", ""},
 		{
 			findings.SmallTarget, "WCAG 2.2 §2.5.8", style(".button{min-height:1.2REM ! important}"),
 			style(".button{min-height:1.5rem!important}"), "", "",

@@ -32,6 +32,21 @@ func TestTelephones(t *testing.T) {
 	assert.False(t, ok, "of no country")
 }
 
+// How long texts may be, and contacts are kept, where a form says nothing (rules F2, F4).
+func TestWhereNothingIsSaid(t *testing.T) {
+	for kind, most := range map[form.Kind]int{form.Text: 300, form.Long: 5000} {
+		field := []form.NamedField{{ID: "a", Field: form.Field{Kind: kind}}}
+		said, wrong, err := form.Read(field, form.Values{"a": strings.Repeat("ä", most)}, nil)
+		require.NoError(t, err)
+		assert.Empty(t, wrong)
+		assert.Len(t, said, 1)
+		_, wrong, err = form.Read(field, form.Values{"a": strings.Repeat("ä", most+1)}, nil)
+		require.NoError(t, err)
+		assert.Equal(t, map[string]form.Flaw{"a": form.TooLong}, wrong)
+	}
+	assert.Equal(t, "P1Y", form.Form{}.KeptFor())
+}
+
 // hostile is a text of what formats give a meaning to.
 func hostile(r *rand.Rand) string {
 	pieces := []string{

@@ -124,8 +124,9 @@ const maxPlanned = 1 << 40
 // difference to find, or one of the shares is none.
 //
 // Looked at once, each group needs (z₁ √(2 p̄ q̄) + z₂ √(p₁ q₁ + p₂ q₂))² / d² (J. L. Fleiss,
-// Statistical Methods for Rates and Proportions, §3.2). Looked at daily, it is as many as put
-// the difference out of reach of the sequence of Always.
+// Statistical Methods for Rates and Proportions, §3.2). Looked at daily, it is as many as let the
+// sequence of Always leave nought out also where the difference comes out so much smaller than it
+// is that it does so in 20 of 100.
 func Needed(base, difference float64, groups int) (p Plan, ok bool) {
 	other := base + difference
 	if difference == 0 || base < 0 || base > 1 || other < 0 || other > 1 || groups < 2 {
@@ -138,13 +139,28 @@ func Needed(base, difference float64, groups int) (p Plan, ok bool) {
 	low, high := 1, maxPlanned
 	for low < high { // what is found grows with the number
 		n := (low + high) / 2
-		if d >= (alwaysFactor(2*n, comparisons)+zPower)*math.Sqrt(noise/float64(n)) {
+		if seenFrom(n, min(base, other), max(base, other), comparisons) {
 			high = n
 		} else {
 			low = n + 1
 		}
 	}
 	return Plan{each * groups, low * groups}, true
+}
+
+// seenFrom reports whether two groups of n visitors, of whom a share of less and of more reach the
+// goal, show that they differ even where chance brings them together as far as in 20 of 100.
+func seenFrom(n int, less, more float64, comparisons int) bool {
+	ofLess, ofMore := less*(1-less), more*(1-more)
+	nearer := 0.0
+	if noise := ofLess + ofMore; noise > 0 {
+		nearer = zPower / math.Sqrt(noise*float64(n))
+	}
+	count := func(share float64, round func(float64) float64) Count {
+		return Count{int(math.Min(math.Max(round(share*float64(n)), 0), float64(n))), n}
+	}
+	a, b := count(less+nearer*ofLess, math.Ceil), count(more-nearer*ofMore, math.Floor)
+	return Always(a, b, comparisons).Low > 0
 }
 
 // quantile is how many standard deviations a normal variable is away from its mean, to either

@@ -49,12 +49,12 @@ func TestPromisesHaveTheirTests(t *testing.T) {
 }
 
 // number finds figures: what is written in figures, and numerals with what they count.
-var number = regexp.MustCompile(`\b[0-9][0-9.,]*\b|\b(?:two|three|four|five|six|seven|eight|nine|ten|twenty|half an?|an?|one) ` +
-	`(?:second|minute|hour|day|week|month|year|tenth)s?\b`)
+var number = regexp.MustCompile(`\b[0-9][0-9.,]*\b|\b(?:two|three|four|five|six|seven|eight|nine|ten|` +
+	`twenty|half an?|an?|one) (?:second|minute|hour|day|week|month|year|tenth)s?\b`)
 
 // standing are names and places of texts, which have figures that are not ours.
-var standing = regexp.MustCompile("```(?s:.*?)```|(?:RFC|rfc) [0-9]+\\w*|§[0-9.]+|\\bArt\\. [0-9]+(?:\\([0-9a-z]+\\))*" +
-	`(?:(?:, | and |, )[0-9(][0-9()a-z]*)*|C-[0-9]+/[0-9]+|[0-9]{4}/[0-9]+|Guidelines [0-9/]+|WCAG [0-9.]+|` +
+var standing = regexp.MustCompile("```(?s:.*?)```|(?:RFC|rfc) [0-9]+\\w*|§[0-9.]+|\\bArt\\. [0-9]+" +
+	`(?:\([0-9a-z]+\))*(?:(?:, | and )[0-9(][0-9()a-z]*)*|C-[0-9]+/[0-9]+|[0-9]{4}/[0-9]+|Guidelines [0-9/]+|WCAG [0-9.]+|` +
 	`\b[A-Z][0-9]\b(?: to [A-Z][0-9])?|CAP 1\.2|ISO[ /\w]*[0-9]+|Level 1|SHA-256|IEC TS [0-9]+|Recital [0-9]+|` +
 	`no\. [0-9]|IPv6|/64\b|UTF-8|E\.164`)
 
