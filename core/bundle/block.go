@@ -114,12 +114,11 @@ type Video struct {
 // Href returns where a press on the line leads; "" for a postal address. What a map's
 // line says is an address that was typed, and may lead anywhere.
 func (l ContactLine) Href() string {
-	bare := strings.NewReplacer(" ", "", "(", "", ")", "", "-", "", "/", "", ".", "")
 	switch l.By {
 	case "telephone":
-		return "tel:" + bare.Replace(l.Value)
+		return "tel:" + dialled(l.Value)
 	case "message":
-		return "sms:" + bare.Replace(l.Value)
+		return "sms:" + dialled(l.Value)
 	case "mail":
 		return "mailto:" + url.PathEscape(l.Value) // RFC 6068 §2
 	case "map", "link":

@@ -101,20 +101,31 @@ func (s Site) filled(n Notice) Notice {
 }
 
 // inAddress is a value as an address has it: a number to call has figures alone, what is
-// written to is an e-mail address as it stands, all else is escaped.
+// written to is an e-mail address as it stands; of all else everything is escaped that could
+// mean something wherever it stands (RFC 3986 §2.3).
 func inAddress(address, value string) string {
+	scheme, _, _ := strings.Cut(strings.ToLower(strings.TrimSpace(address)), ":")
 	switch {
-	case strings.HasPrefix(address, "tel:"):
-		return strings.Map(func(r rune) rune {
-			if r >= '0' && r <= '9' || r == '+' {
-				return r
-			}
-			return -1
-		}, value)
-	case strings.HasPrefix(address, "mailto:") && mailbox.MatchString(value):
+	case scheme == "tel":
+		return dialled(value)
+	case scheme == "mailto" && mailbox.MatchString(value):
 		return value
 	}
-	return url.PathEscape(value)
+	return strings.ReplaceAll(url.QueryEscape(value), "+", "%20")
+}
+
+// dialled is a telephone number as it is dialled: figures, and the plus before the country's own,
+// without the nought that is dialled within it alone, +44 (0)1632.
+func dialled(number string) string {
+	if strings.HasPrefix(number, "+") {
+		number = strings.Replace(number, "(0)", "", 1)
+	}
+	return strings.Map(func(r rune) rune {
+		if r >= '0' && r <= '9' || r == '+' {
+			return r
+		}
+		return -1
+	}, number)
 }
 
 // hasBlank reports whether some text of the wording may leave a place for a fill-in.

@@ -1,6 +1,7 @@
 package bundle_test
 
 import (
+	"net/url"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -41,14 +42,14 @@ func TestFillIns(t *testing.T) {
 		},
 	})
 	assert.Equal(t, "S & <i>co</i>", w.Headline, "text, which is escaped where it is shown")
-	assert.Equal(t, `<p>S &amp; &lt;i&gt;co&lt;/i&gt;, 1 Quay<br>Sundrey, Mo bis Fr: <a href="tel:+4401632960100">`+
+	assert.Equal(t, `<p>S &amp; &lt;i&gt;co&lt;/i&gt;, 1 Quay<br>Sundrey, Mo bis Fr: <a href="tel:+441632960100">`+
 		`+44 (0)1632 960-100</a> <a href="mailto:office@s.example">x</a> <a href="/find?for=1%20Quay%0ASundrey">y</a> `+
 		`{countdown} {other}</p>`, w.Message)
 	assert.Equal(t, &bundle.Link{Href: "mailto:office@s.example", Label: "office@s.example"}, w.Link)
 	assert.Equal(t, "Mo bis Fr", w.Alt)
 	assert.Equal(t, bundle.PartWords{
 		Heading: "Mo bis Fr", Text: "<p>Mo bis Fr</p>",
-		Links: []bundle.Link{{Href: "tel:+4401632960100", Label: "+44 (0)1632 960-100"}},
+		Links: []bundle.Link{{Href: "tel:+441632960100", Label: "+44 (0)1632 960-100"}},
 	}, w.Parts["a"])
 	assert.Equal(
 		t,
@@ -63,6 +64,22 @@ func TestFillIns(t *testing.T) {
 	assert.Equal(t, "<p>Call <a></a>.</p>", w.Message)
 	assert.Nil(t, w.Link)
 	assert.Empty(t, bundle.Wording{Link: &bundle.Link{Href: "tel:{telephone}"}}.Check(), "an address may leave a place")
+
+	// Whatever stands in it, a value is one part of an address, and says the same there.
+	const worst = "M & S+T/#?%=ü\"<:@"
+	site.FillIns = &bundle.FillIns{Name: worst}
+	for to, part := range map[string]func(u *url.URL) string{
+		"/a?b={name}&c=d":                func(u *url.URL) string { return u.Query().Get("b") },
+		"https://s.example/{name}?c=d#x": func(u *url.URL) string { return u.Path[1:] },
+		"/a?c=d#{name}":                  func(u *url.URL) string { return u.Fragment },
+		"mailto:a@s.example?body={name}": func(u *url.URL) string { return u.Query().Get("body") },
+	} {
+		link := fill("en", bundle.Wording{Message: "x", Link: &bundle.Link{Href: to}}).Link
+		require.NotNil(t, link)
+		u, err := url.Parse(link.Href)
+		require.NoError(t, err)
+		assert.Equal(t, worst, part(u), to)
+	}
 
 	// Hostile values are text.
 	site.FillIns = &bundle.FillIns{Name: `"><script>x()</script>{email}`, Email: "a@b"}

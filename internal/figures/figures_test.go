@@ -54,9 +54,9 @@ var number = regexp.MustCompile(`\b[0-9][0-9.,]*\b|\b(?:two|three|four|five|six|
 
 // standing are names and places of texts, which have figures that are not ours.
 var standing = regexp.MustCompile("```(?s:.*?)```|(?:RFC|rfc) [0-9]+\\w*|§[0-9.]+|\\bArt\\. [0-9]+" +
-	`(?:\([0-9a-z]+\))*(?:(?:, | and )[0-9(][0-9()a-z]*)*|C-[0-9]+/[0-9]+|[0-9]{4}/[0-9]+|Guidelines [0-9/]+|WCAG [0-9.]+|` +
-	`\b[A-Z][0-9]\b(?: to [A-Z][0-9])?|CAP 1\.2|ISO[ /\w]*[0-9]+|Level 1|SHA-256|IEC TS [0-9]+|Recital [0-9]+|` +
-	`no\. [0-9]|IPv6|/64\b|UTF-8|E\.164`)
+	`(?:\([0-9a-z]+\))*(?:(?:, | and )[0-9(][0-9()a-z]*)*|C-[0-9]+/[0-9]+|[0-9]{4}/[0-9]+|` +
+	`Guidelines [0-9/]+|WCAG [0-9.]+|\b[A-Z][0-9]\b(?: to [A-Z][0-9])?|CAP 1\.2|` +
+	`ISO[ /\w]*[0-9]+|Level 1|SHA-256|IEC TS [0-9]+|Recital [0-9]+|no\. [0-9]|IPv6|/64\b|UTF-8|E\.164`)
 
 // docs/figures.md is whole, and so: each figure of the docs is in it, in the words of the docs, with
 // code that is there and tests that are. That these fail with another figure is shown by make figures.
