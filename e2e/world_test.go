@@ -238,7 +238,7 @@ func (w *world) counted() func() {
 func (w *world) calm(p *tab) {
 	w.t.Helper()
 	last := time.Now().Add(patience)
-	for quiet := 0; quiet < 3; quiet++ {
+	for quiet := 0; quiet < 8; quiet++ { // a busy machine takes its time from an answer to what it leads to
 		require.True(w.t, time.Now().Before(last), "it does not come to rest")
 		p.drawn()
 		if w.asked.Load() > 0 {
