@@ -82,7 +82,7 @@ func (e *Experiment) VariantNames() map[string]string {
 }
 
 // InVariant returns the notice as those see it who get a variant of it; as it is if it has none
-// of that id.
+// of that id. For words of the variant that nobody has read the notice's own stand in.
 func (n Notice) InVariant(id string) Notice {
 	if n.Experiment == nil {
 		return n
@@ -106,7 +106,9 @@ func (n Notice) InVariant(id string) Notice {
 			content.Wordings = map[string]Wording{}
 		}
 		for tag, w := range v.Wordings {
-			content.Wordings[tag] = w.over(content.Wordings[tag])
+			if !w.Unread {
+				content.Wordings[tag] = w.over(content.Wordings[tag])
+			}
 		}
 		n.Content = &content
 	}
@@ -190,9 +192,9 @@ func (n Notice) checkExperiment(t terms) fault.Faults {
 		if v.Look != nil {
 			faults = append(faults, v.Look.check().Under(at+"/look")...)
 		}
-		shown := n.InVariant(v.ID).Wordings()
 		for _, tag := range slices.Sorted(maps.Keys(v.Wordings)) {
-			faults = append(faults, checkWordings(map[string]Wording{tag: shown[tag]}).Under(at+"/wordings")...)
+			shown := v.Wordings[tag].over(n.Wordings()[tag])
+			faults = append(faults, checkWordings(map[string]Wording{tag: shown}).Under(at+"/wordings")...)
 		}
 	}
 	return faults

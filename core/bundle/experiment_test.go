@@ -62,14 +62,15 @@ func TestInVariant(t *testing.T) {
 		"content":{"wordings":{"en":{"headline":"Fares","message":"Come","link":{"href":"/book","label":"Book"}},
 			"de":{"message":"Komm"}}},
 		"experiment":{"goal":{"link":true},"variants":[{"id":"a"},{"id":"b","look":{"background":"#ffffff"},
-			"wordings":{"en":{"message":"Go","link":{"href":"/fares"}},"pl":{"message":"Idź"}}}]}}`
+			"wordings":{"en":{"message":"Go","link":{"href":"/fares"}},"pl":{"message":"Idź"},
+			"de":{"message":"Geh","unread":true},"fr":{"message":"Va","unread":true}}}]}}`
 	require.NoError(t, bundle.Unmarshal([]byte(doc), &n))
 	assert.Equal(t, n, n.InVariant("a"))
 	assert.Equal(t, n, n.InVariant("nothing like it"))
 	b := n.InVariant("b")
 	assert.Equal(t, map[string]bundle.Wording{
 		"en": {Headline: "Fares", Message: "Go", Link: &bundle.Link{Href: "/fares", Label: "Book"}},
-		"de": {Message: "Komm"},
+		"de": {Message: "Komm"}, // nobody has read what the variant says
 		"pl": {Message: "Idź"},
 	}, b.Wordings())
 	assert.Equal(t, bundle.Look{Background: "#ffffff", Icon: "storm"}, *b.Look, "words of its own field are read anew")

@@ -95,10 +95,10 @@ func (n *notice) soonest() time.Time {
 		return n.count.Soonest(time.Time{})
 	}
 	live, met := n.schedule.SiteAt(time.Time{})
-	if live {
+	switch {
+	case live: // from publishing, or ever since
 		met = n.GetPublishedAt()
-	}
-	if met.IsZero() {
+	case met.IsZero():
 		return met
 	}
 	return n.count.Soonest(met)

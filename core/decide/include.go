@@ -77,6 +77,12 @@ func (n *notice) visitorDependence() string {
 		return slices.ContainsFunc(p.Contact, func(l bundle.ContactLine) bool { return l.When != "" })
 	}):
 		return "what it offers depends on the hour"
+	case n.Experiment.Compares():
+		return "chance decides which variant of it a visitor gets, if any"
+	case slices.ContainsFunc(
+		n.GetMemory().Acts(), func(a bundle.ActPeriod) bool { return a.Name != "closed" && a.Period != "" },
+	):
+		return "it stays away from visitors by what they did with it"
 	case len(n.limits) > 0:
 		return "it is shown to each visitor only so often"
 	}

@@ -92,6 +92,16 @@ func TestNotIncluded(t *testing.T) {
 		"it is for visitors who use a phone": swap(
 			`"pages"`, `"audience":{"fact":"device.kind","is":"eq","value":"phone"},"pages"`,
 		),
+		"chance decides which variant": swap(
+			`"pages"`, `"experiment":{"goal":{"link":true},"variants":[{"id":"a"},{"id":"b"}]},"pages"`,
+		),
+		"chance decides which variant of it a visitor gets, if any": swap(
+			`"pages"`, `"experiment":{"goal":{"link":true},"holdout":10},"pages"`,
+		),
+		"it stays away from visitors by what": swap(`{"closable":false}`, `{"closable":false,"clicked":"P1D"}`),
+		"it stays away from visitors by what they did": swap(
+			`{"closable":false}`, `{"closable":false,"converted":"page"}`,
+		),
 		"its countdown is each visitor’s": swap(`"content":{`, `"content":{"countdown":{"kind":"visitor","for":"PT2H"},`),
 	} {
 		b, err := bundle.Parse(fmt.Appendf(nil, included, block))

@@ -72,6 +72,14 @@ func (c *checker) variants(i int, n bundle.Notice, title string) {
 	}
 	at, names := fault.Pointer("notices", i), n.Experiment.VariantNames()
 	for k, v := range n.Experiment.Variants {
+		for _, tag := range slices.Sorted(maps.Keys(v.Wordings)) {
+			if v.Wordings[tag].Unread {
+				c.add(Unread, Warning, i, fault.Pointer("experiment", "variants", k, "wordings", tag),
+					fmt.Sprintf("Variant “%s” of %s has a machine’s draft in %s that nobody has read. Visitors get the words of "+
+						"the notice.", names[v.ID], title, languages(tag)),
+					"Read it, correct it, and mark it as read.")
+			}
+		}
 		for _, f := range shown(n.InVariant(v.ID)) {
 			if said[f.Pointers[0]+f.What] {
 				continue

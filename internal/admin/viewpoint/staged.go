@@ -2,6 +2,8 @@ package viewpoint
 
 import (
 	"context"
+	"maps"
+	"slices"
 
 	"mastflag/core/bundle"
 	"mastflag/internal/compiled"
@@ -20,6 +22,18 @@ func Rehearse(ctx context.Context, st *store.Store, site, notice string) (bundle
 				w.Unread = false
 				*n = WithWording(*n, tag, w)
 			}
+		}
+		if n.Experiment != nil {
+			experiment := *n.Experiment
+			experiment.Variants = slices.Clone(experiment.Variants)
+			for i, v := range experiment.Variants {
+				experiment.Variants[i].Wordings = maps.Clone(v.Wordings)
+				for tag, w := range v.Wordings {
+					w.Unread = false
+					experiment.Variants[i].Wordings[tag] = w
+				}
+			}
+			n.Experiment = &experiment
 		}
 	})
 }
