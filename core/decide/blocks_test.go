@@ -32,7 +32,9 @@ func TestCodeForPurposes(t *testing.T) {
 	const ask = `{"id":"ask","kind":"consent","state":%q,"publishedAt":"2026-11-01T10:00:00Z",` +
 		`"pages":{"include":[{"match":"all"}]},
 		"content":{"consent":{},"wordings":{"en":{"message":"May we?"}}}},`
-	for _, asks := range []string{"published", "draft"} {
+	const wait = `"audience":{"fact":"view.seconds","is":"gte","value":30},`
+	for k := range 4 {
+		asks, when := []string{"published", "draft"}[k&1], []string{"", wait}[k>>1]
 		for named := range 8 {
 			raw, err := json.Marshal(some(named))
 			require.NoError(t, err)
@@ -40,7 +42,7 @@ func TestCodeForPurposes(t *testing.T) {
 				nil, `{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC","language":"en",
 				"consent":{"purposes":[{"id":"preferences"},{"id":"measurement"},{"id":"marketing"}]}},
 				"notices":[`+ask+`{"id":"code","kind":"code","state":"published","publishedAt":"2026-11-01T10:00:00Z",`+
-					`"pages":{"include":[{"match":"all"}]},
+					when+`"pages":{"include":[{"match":"all"}]},
 				"content":{"code":{"head":"<meta>","purposes":%s}}}]}`,
 				asks, strings.Replace(string(raw), "null", "[]", 1),
 			))
@@ -53,12 +55,17 @@ func TestCodeForPurposes(t *testing.T) {
 					res.Show, func(n decide.Shown) bool { return n.ID == "code" && n.Slot == bundle.InCode },
 				)
 				want := named&^granted == 0 && (asks == "published" || named == 0)
-				assert.Equal(t, want, shows, "asked %s, named %v, granted %v", asks, some(named), some(granted))
+				waits := slices.ContainsFunc(res.Waiting, func(n decide.Waiting) bool { return n.ID == "code" })
+				assert.Equal(
+					t, []bool{want && when == "", want && when != ""}, []bool{shows, waits}, "asked %s, named %v, granted %v",
+					asks, some(named), some(granted),
+				)
 				i := slices.IndexFunc(res.Held, func(h decide.Held) bool { return h.ID == "code" })
 				if want {
 					assert.Negative(t, i)
 					continue
 				}
+				require.GreaterOrEqual(t, i, 0)
 				lacks := some(named &^ granted)
 				if asks == "draft" {
 					lacks = some(named)

@@ -60,7 +60,7 @@ func (s *Site) mayMeasure(e *evaluation) bool {
 // unasked reports whether the site asks nobody about anything, and the visitor's place is not
 // known either: there a draw that exists was made where it may be.
 func (e *evaluation) unasked() bool {
-	return e.site.bundle.Site.Consent == nil && e.visit.text("place.country") == "" && !e.visit.Memory.NoStorage
+	return len(e.site.consent.Asked()) == 0 && e.visit.text("place.country") == "" && !e.visit.Memory.NoStorage
 }
 
 // draw returns the draw of the visit, "" where there is none or it must not be used.

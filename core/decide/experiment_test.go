@@ -2,12 +2,14 @@ package decide_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
+	"mastflag/core/consent"
 	"mastflag/core/decide"
 	"mastflag/core/draw"
 	"mastflag/core/pages"
@@ -102,4 +104,20 @@ func TestExperimentsExplained(t *testing.T) {
 	_, known := s.KnownPath("/nowhere/at-all")
 	assert.False(t, known)
 	assert.ErrorContains(t, decide.Visit{At: noon, URL: "/", Memory: decide.Memory{Draw: "F"}}.Check(), "hex digits")
+	// Where nobody is asked about anything, and the place is not known, a draw that is there counts (rule E8).
+	for _, c := range []struct {
+		setup *consent.Setup
+		got   string
+	}{
+		{nil, "b"},
+		{&consent.Setup{}, "b"},
+		{&consent.Setup{Inventory: []consent.Item{{Kind: consent.Cookie, Name: "basket", Purpose: consent.Necessary}}}, "b"},
+		{&consent.Setup{Purposes: []consent.Purpose{{ID: "marketing"}}}, "a"},
+	} {
+		b := s.Bundle()
+		b.Site.Consent = c.setup
+		d := compile(t, b).Decide(decide.Visit{At: noon, URL: "/", Memory: decide.Memory{Draw: warm}})
+		sale := d.Show[slices.IndexFunc(d.Show, func(n decide.Shown) bool { return n.ID == "sale" })]
+		assert.Equal(t, c.got, sale.Variant, "%+v", c.setup)
+	}
 }

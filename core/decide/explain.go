@@ -176,8 +176,10 @@ func (s *Site) account(i int32, p page, e *evaluation) Account {
 			whom = st
 		}
 	}
-	if c.needsPurposes && whom.Passed {
-		whom = n.purposesStep(e.consent)
+	if c.needsPurposes && (whom.Passed || whom.Waits) {
+		if st := n.purposesStep(e.consent); whom.Passed || !st.Passed {
+			whom = st
+		}
 	}
 	return Account{ID: n.ID, Steps: []Step{
 		s.displayStep(), n.stateStep(), when, s.pagesStep(i, p), whom, memory, s.holdoutStep(n, e),

@@ -138,8 +138,8 @@ func TestAddresses(t *testing.T) {
 		text := `<p><a href="` + html.EscapeString(to) + `">Go</a></p>`
 		for outlet, w := range map[string]bundle.Wording{
 			"button": {Message: "a", Link: link("")}, "words": {Message: "a", Link: link("link")},
-			"the whole": {Message: "a", Link: link("bar")},
-			"second":    {Message: "a", Link: &bundle.Link{Href: "/x"}, Second: link("")},
+			"the whole":    {Message: "a", Link: link("bar")},
+			"second":       {Message: "a", Link: &bundle.Link{Href: "/x"}, Second: link("")},
 			"second words": {Message: "a", Link: &bundle.Link{Href: "/x"}, Second: link("link")},
 			"message":      {Message: text}, "longer message": {Message: "a", Details: text},
 			"part of links": {Parts: map[string]bundle.PartWords{"l": {Links: []bundle.Link{*link("")}}}},
