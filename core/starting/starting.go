@@ -381,26 +381,27 @@ func Ready(site bundle.Site, now time.Time) (ready []Point) {
 	return ready
 }
 
-// ahead returns a time that is over moved on by whole weeks, so that its first window has not
-// ended: at the same hours of the same days of the week. One that repeats, or has no end, is
-// as it was.
+// ahead returns a time all of whose windows are over moved on by whole weeks, as few as bring the
+// end of the one that ends first ahead: at the same hours of the same days of the week. One that
+// is not over, repeats, or has no end, is as it was.
 func ahead(plan *schedule.Plan, now schedule.Local) *schedule.Plan {
 	const week = 7 * 86_400
 	if plan == nil ||
 		slices.ContainsFunc(plan.Windows, func(w schedule.Window) bool { return w.Rule != "" || w.Until == "" }) {
 		return plan
 	}
-	var first schedule.Local
+	var first, last schedule.Local
 	for i, w := range plan.Windows {
 		until, err := schedule.ParseLocal(w.Until)
 		if err != nil {
 			return plan
 		}
-		if i == 0 || until < first {
-			first = until
+		if i == 0 {
+			first, last = until, until
 		}
+		first, last = min(first, until), max(last, until)
 	}
-	if len(plan.Windows) == 0 || first > now {
+	if len(plan.Windows) == 0 || last > now {
 		return plan
 	}
 	by := ((now-first)/week + 1) * week

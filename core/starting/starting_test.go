@@ -124,6 +124,14 @@ func TestOwnKeepTheirRules(t *testing.T) {
 		point("repeats", false, plan(fridays)),
 		point("ahead", false, plan(schedule.Window{From: "2026-12-24T09:00", Until: "2026-12-27T18:00"})),
 		point("open", false, plan(schedule.Window{From: "2026-05-01T09:00"})),
+		point("under way", false, plan(
+			schedule.Window{From: "2023-05-01T09:00", Until: "2023-05-04T18:00"},
+			schedule.Window{From: "2024-05-01T09:00", Until: "2027-05-04T18:00"},
+		)),
+		point("twice past", false, plan( // the one that ends first stands second
+			schedule.Window{From: "2026-11-23T09:00", Until: "2026-11-27T18:00"},
+			schedule.Window{From: "2026-11-20T09:00", Until: "2026-11-21T18:00"},
+		)),
 	}
 	require.Empty(t, s.Check())
 	windows := map[string]schedule.Window{}
@@ -135,10 +143,12 @@ func TestOwnKeepTheirRules(t *testing.T) {
 		}
 	}
 	assert.Equal(t, map[string]schedule.Window{
-		"past":    {From: "2026-12-04T09:00", Until: "2026-12-07T18:00"}, // Friday to Monday still
-		"repeats": fridays,
-		"ahead":   {From: "2026-12-24T09:00", Until: "2026-12-27T18:00"},
-		"open":    {From: "2026-05-01T09:00"},
+		"past":       {From: "2026-12-04T09:00", Until: "2026-12-07T18:00"}, // Friday to Monday still
+		"repeats":    fridays,
+		"ahead":      {From: "2026-12-24T09:00", Until: "2026-12-27T18:00"},
+		"open":       {From: "2026-05-01T09:00"},
+		"under way":  {From: "2023-05-01T09:00", Until: "2023-05-04T18:00"},
+		"twice past": {From: "2026-12-07T09:00", Until: "2026-12-11T18:00"},
 	}, windows)
 
 	other := bundle.Site{Key: "o", Name: "Other", TimeZone: "UTC", Language: "en"}
