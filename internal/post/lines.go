@@ -161,7 +161,7 @@ func (c *Carrier) begin(ctx context.Context) (begun int, err error) {
 			c.turns++
 			c.underway[o.ID], c.turn[q.Site], again = q, c.turns, true
 			begun++
-			within := max(shortestTry, longestTry>>min(c.failures[q.Receiver], 8))
+			within := tryFor(c.failures[q.Receiver])
 			go func() {
 				c.attempt(ctx, o, q.Receiver, within)
 				c.mu.Lock()
@@ -179,9 +179,9 @@ func (c *Carrier) begin(ctx context.Context) (begun int, err error) {
 
 // hasPlace reports whether one more of a queue may be under way. A receiver that failed is tried
 // by one at a time.
-func (c *Carrier) hasPlace(q store.Queue) bool {
+func (l *lines) hasPlace(q store.Queue) bool {
 	letters, web, same, site := 0, 0, 0, 0
-	for _, u := range c.underway {
+	for _, u := range l.underway {
 		if u.Receiver == store.MailServer {
 			letters++
 		} else {
@@ -194,13 +194,25 @@ func (c *Carrier) hasPlace(q store.Queue) bool {
 			same++
 		}
 	}
-	if c.failures[q.Receiver] >= failuresToHold && same > 0 {
+	if l.failures[q.Receiver] >= failuresToHold && same > 0 {
 		return false
 	}
 	if q.Receiver == store.MailServer {
 		return letters < mailPlaces
 	}
 	return web < webPlaces && same < ofReceiver && site < ofSite
+}
+
+// tryFor is how long a try may take at a receiver after so many failures in a row.
+func tryFor(failures int) time.Duration { return max(shortestTry, longestTry>>min(failures, 8)) }
+
+// holdAfter is for how long a receiver is left alone after so many failures in a row: from the third
+// half a minute, then twice as long each time, up to an hour.
+func holdAfter(failures int) time.Duration {
+	if failures < failuresToHold {
+		return 0
+	}
+	return min(longestHold, 30*time.Second<<min(failures-failuresToHold, 12))
 }
 
 // attempt tries something once and keeps how it went.
@@ -228,10 +240,10 @@ func (c *Carrier) attempt(ctx context.Context, o store.Outgoing, receiver string
 	}
 	failures := c.failures[receiver]
 	c.mu.Unlock()
-	if wrong.error == nil || failures < failuresToHold {
+	hold := holdAfter(failures)
+	if wrong.error == nil || hold == 0 {
 		return
 	}
-	hold := min(longestHold, 30*time.Second<<min(failures-failuresToHold, 12))
 	slog.Warn("a receiver failed and is left alone for a while", "receiver", receiver, "failures", failures, "for", hold)
 	if err := c.Store.HoldOutgoing(ctx, receiver, c.Clock.Now().Add(hold)); err != nil {
 		slog.Error("a receiver that failed is tried again at once", "receiver", receiver, "error", err)

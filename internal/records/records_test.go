@@ -92,6 +92,11 @@ func TestKeeper(t *testing.T) {
 	require.Len(t, counts, 1)
 	assert.Equal(t, 200, counts[0].N, "what is told again is counted once")
 
+	var shortest, longest int
+	require.NoError(t, st.DB().QueryRow(
+		"SELECT min(length(salt)), max(length(salt)) FROM consent_record").Scan(&shortest, &longest))
+	assert.Equal(t, []int{16, 16}, []int{shortest, longest}, "bytes that a commitment hides its content with")
+
 	other := answer(7)
 	other.Record.EventType = consent.Refused
 	assert.ErrorIs(t, k.Add(t.Context(), other), store.ErrOther)

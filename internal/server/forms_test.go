@@ -670,6 +670,75 @@ func TestFormsEnd(t *testing.T) {
 	}
 }
 
+// The bounds of rules F3, F4 and F6: how soon a form may be sent, how many letters an address gets in a day,
+// for how long the number of a contact that was erased is kept, and how often it is noted who looks.
+func TestBoundsOfForms(t *testing.T) {
+	b := newBench(t).signIn()
+	hash := b.withForm(form.Form{Confirm: "mail"})
+	at := b.clock.Now()
+	later := func(d time.Duration) { at = at.Add(d); b.clock.Set(at) }
+	send := func(n int, mark, address string) int {
+		t.Helper()
+		status, _ := b.tell("POST", "/forms/s?mark="+mark, origin, filled(n, hash, map[string]any{"mail": address}))
+		return status
+	}
+	later(time.Minute)
+	at = at.Truncate(time.Minute)
+	b.clock.Set(at)
+	_, mark := b.tell("GET", "/forms/s", origin, "")
+	later(2*time.Second - time.Millisecond)
+	assert.Equal(t, http.StatusTooEarly, send(1, mark, "ada@visitor.example"))
+	later(time.Millisecond)
+	assert.Equal(t, http.StatusNoContent, send(1, mark, "ada@visitor.example"))
+
+	letters := func() int {
+		t.Helper()
+		require.NoError(t, b.server.Carrier.Carry(t.Context()))
+		list, err := b.server.Store.Messages(t.Context(), "")
+		require.NoError(t, err)
+		return len(list)
+	}
+	for i := range 7 {
+		later(10 * time.Second)
+		require.Equal(t, http.StatusNoContent, send(2+i, mark, fmt.Sprintf("bo+%d@visitor.example", i)))
+	}
+	assert.Equal(t, 1+5, letters(), "to each of two addresses")
+
+	erased := contacts.ContactErasure{IDs: []string{fmt.Sprintf("%032x", 1)}}
+	require.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/contacts/erase", erased, nil))
+	again := func() int {
+		t.Helper()
+		_, err := b.server.Carrier.Expire(t.Context(), b.server.Contacts)
+		require.NoError(t, err)
+		mark := b.mark()
+		at = b.clock.Now()
+		return send(1, mark, "ada@visitor.example")
+	}
+	later(29*24*time.Hour + 23*time.Hour)
+	b.signIn()
+	assert.Equal(t, http.StatusGone, again())
+	later(2 * time.Hour)
+	assert.Equal(t, http.StatusNoContent, again())
+
+	looked := func() (n int) {
+		t.Helper()
+		b.call("GET", "/api/sites/s/contacts", nil, nil)
+		all, err := b.server.Store.Activity(t.Context(), "s", "", false)
+		require.NoError(t, err)
+		for _, a := range all {
+			if a.Deed.String() == "looked at contacts" {
+				n++
+			}
+		}
+		return n
+	}
+	first := looked()
+	later(time.Hour - time.Second)
+	assert.Equal(t, first, looked())
+	later(time.Second)
+	assert.Equal(t, first+1, looked())
+}
+
 // step acts on the form that withForm publishes.
 func (b *bench) step(what string) {
 	b.t.Helper()

@@ -100,6 +100,15 @@ func TestSurvey(t *testing.T) {
 		{"/gone", "", "", "answered with status 404", ""},
 		{"/moved", "Fähren & Boote", "de-AT", store.SnippetFound, "html > body > p, tbody"},
 	}, rows)
+
+	// Of many selectors the first hundred are looked for.
+	var many []string
+	for i := range 120 {
+		many = append(many, fmt.Sprintf(".s%d", i))
+	}
+	got, err = survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, survey.Sought{Selectors: many})
+	require.NoError(t, err)
+	assert.Equal(t, many[:100], got[0].Lost)
 }
 
 func TestSitemapsOfAllSorts(t *testing.T) {
