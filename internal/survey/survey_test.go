@@ -101,6 +101,24 @@ func TestSurvey(t *testing.T) {
 		{"/moved", "Fähren & Boote", "de-AT", store.SnippetFound, "html > body > p, tbody"},
 	}, rows)
 
+	// Of many sitemaps the first five hundred are read, the index among them.
+	index, maps := "", map[string]string{"/p": "<title>p", "/last": "<title>last", "/beyond": "<title>beyond"}
+	for i := range 505 {
+		index += fmt.Sprintf("<sitemap><loc>HOST/m%d.xml</loc></sitemap>", i)
+		maps[fmt.Sprintf("/m%d.xml", i)] = `<urlset ` + ns + fmt.Sprintf("><url><loc>HOST/p?%d</loc></url></urlset>", i)
+	}
+	maps["/sitemap.xml"] = "<sitemapindex " + ns + ">" + index + "</sitemapindex>"
+	maps["/m498.xml"] = `<urlset ` + ns + `><url><loc>HOST/last</loc></url></urlset>`
+	maps["/m499.xml"] = `<urlset ` + ns + `><url><loc>HOST/beyond</loc></url></urlset>`
+	big := outside(t, maps)
+	got, err = survey.New(to(big.URL)).Survey(t.Context(), big.URL, survey.Sought{})
+	require.NoError(t, err)
+	paths := []string{}
+	for _, p := range got {
+		paths = append(paths, p.Path)
+	}
+	assert.Equal(t, []string{"/last", "/p"}, paths)
+
 	// Of many selectors the first hundred are looked for.
 	var many []string
 	for i := range 120 {
@@ -127,6 +145,7 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 			"is not a sitemap", 0,
 		},
 		{"packed beyond measure", "bomb", "larger than 50 MB", 0},
+		{"packed, and as large as may be", "large", "", 0},
 		{
 			"an index that names itself, without end",
 			`<sitemapindex ` + ns + `><sitemap><loc>HOST/sitemap.xml</loc></sitemap></sitemapindex>`, "", 0,
@@ -139,9 +158,10 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 			case "gzip":
 				answers["/sitemap.xml"] = packed(t, `<urlset `+ns+`></urlset>`)
 				c.pages = 0
-			case "bomb":
+			case "bomb", "large":
 				element := "<x>" + strings.Repeat(" ", 1000) + "</x>"
-				answers["/sitemap.xml"] = packed(t, `<urlset `+ns+`>`+strings.Repeat(element, 52<<10))
+				elements := strings.Repeat(element, map[string]int{"bomb": 52_100, "large": 52_000}[c.body])
+				answers["/sitemap.xml"] = packed(t, `<urlset `+ns+`>`+elements+`</urlset>`)
 			default:
 				answers["/sitemap.xml"] = c.body
 			}
