@@ -35,11 +35,16 @@ func (c Count) Share() float64 {
 
 // Wilson returns the score interval of a share (E. B. Wilson, JASA 22, 1927), without
 // correction for continuity; of nothing, from 0 to 1.
-func (c Count) Wilson() Range {
-	if c.N == 0 {
+func (c Count) Wilson() Range { return c.Among(c.N) }
+
+// Among is Wilson of a share whose N came from fewer, so that they are not independent of each
+// other: it is as wide as if each of these had counted once, which is the most that they can depend
+// on each other (a design effect of N to n; L. Kish, Survey Sampling, 1965, §5.4, from memory).
+func (c Count) Among(independent int) Range {
+	if c.N == 0 || independent == 0 {
 		return Range{0, 1}
 	}
-	p, n := c.Share(), float64(c.N)
+	p, n := c.Share(), float64(independent)
 	mid := (p + z*z/(2*n)) / (1 + z*z/n)
 	half := z / (1 + z*z/n) * math.Sqrt(p*(1-p)/n+z*z/(4*n*n))
 	i := Range{math.Max(0, mid-half), math.Min(1, mid+half)}

@@ -110,9 +110,33 @@ func TestTallies(t *testing.T) {
 	assert.Equal(
 		t,
 		"Seen 4,313 times on 61 pages, by 3,901 visitors; 212 followed a link (4.9 %, 4.3 to 5.6); 29 closed "+
-			"it (0.7 %, 0.5 to 1.0); 1 reached its goal (0.0 %, 0.0 to 0.1).",
+			"it (0.7 %, 0.5 to 1.0); 1 reached its goal (0.03 %, 0.005 to 0.1).",
 		results.Sentence(all, 61),
 	)
+	// More acts than views are no share of them; views of one visitor depend on each other, and where nobody knows
+	// by how many visitors they are nobody knows how sure a share is.
+	for _, c := range []struct {
+		s    results.Sums
+		says string
+	}{
+		{results.Sums{Seen: 40, Clicked: 90}, "Seen 40 times on one page; 90 followed a link."},
+		{results.Sums{Seen: 40, Clicked: 40}, "Seen 40 times on one page; 40 followed a link (100.0 %)."},
+		{
+			results.Sums{Seen: 1000, Visitors: 1000, Clicked: 100},
+			"Seen 1,000 times on one page, by 1,000 visitors; 100 followed a link (10.0 %, 8.3 to 12.0).",
+		},
+		{
+			results.Sums{Seen: 1000, Visitors: 100, Clicked: 100},
+			"Seen 1,000 times on one page, by 100 visitors; 100 followed a link (10.0 %, 5.5 to 17.4).",
+		},
+		{
+			results.Sums{Seen: 1000, Visitors: 29, Clicked: 100},
+			"Seen 1,000 times on one page, by 29 visitors; 100 followed a link (10.0 %).",
+		},
+	} {
+		all, _, _ := results.TallyBy("day", []results.Row{{Sums: c.s}})
+		assert.Equal(t, c.says, results.Sentence(all, 1))
+	}
 	assert.Equal(t, "Seen once on one page.", results.Sentence(days[0], 1))
 	assert.Equal(t, "Nobody has seen it in these days.", results.Sentence(results.Tally{}, 0))
 

@@ -14,10 +14,11 @@ import (
 )
 
 // A Rate is what part of those who saw a notice did something, from 0 to 1, with its 95 % score
-// interval (rule E2).
+// interval (rule E2). It has none where too few visitors are known by whom that was.
 type Rate struct {
-	Of float64 `json:"of"`
-	proportion.Range
+	Of   float64  `json:"of"`
+	Low  *float64 `json:"low,omitempty"`
+	High *float64 `json:"high,omitempty"`
 }
 
 // A Tally is the sums of one day, page, device, wording, version or variant.
@@ -39,12 +40,17 @@ func newTally(key string, s Sums) Tally {
 		case Reached:
 			of = s.Visitors
 		}
-		// Whoever saw it on an earlier day can act without being counted as having seen it.
-		if c := (proportion.Count{K: min(*n, of), N: of}); *n > 0 && of >= MinSeen {
+		// More acts than views, of visitors who pressed before it counted as seen, are no share of these.
+		if c := (proportion.Count{K: *n, N: of}); 0 < *n && *n <= of && of >= MinSeen {
 			if p.Shares == nil {
 				p.Shares = map[Act]Rate{}
 			}
-			p.Shares[act] = Rate{c.Share(), c.Wilson()}
+			rate := Rate{Of: c.Share()}
+			if s.Visitors >= MinSeen {
+				w := c.Among(min(of, s.Visitors))
+				rate.Low, rate.High = &w.Low, &w.High
+			}
+			p.Shares[act] = rate
 		}
 	}
 	return p
@@ -176,8 +182,16 @@ func heldOutVerdict(what string, low, high float64, decided bool) string {
 		what, bare(high), points(low))
 }
 
-// bare is a difference of shares in points of a hundred, with one place.
-func bare(d float64) string { return strconv.FormatFloat(math.Abs(100*d), 'f', 1, 64) }
+// bare is a share, or a difference of shares, in points of a hundred: with one place, and more where
+// it would read as nought and is not, up to four.
+func bare(d float64) string {
+	points := math.Abs(100 * d)
+	places := 1
+	for places < 4 && points > 0 && points < 0.5*math.Pow10(-places) {
+		places++
+	}
+	return strconv.FormatFloat(points, 'f', places, 64)
+}
 
 // points is the same with its unit.
 func points(d float64) string { return bare(d) + " points" }
@@ -208,7 +222,11 @@ func Sentence(p Tally, pages int) string {
 		}
 		out += "; " + moment.Figure(a.n) + " " + a.words
 		if s, ok := p.Shares[a.act]; ok {
-			out += fmt.Sprintf(" (%s %%, %s to %s)", bare(s.Of), bare(s.Low), bare(s.High))
+			out += fmt.Sprintf(" (%s %%", bare(s.Of))
+			if s.Low != nil {
+				out += fmt.Sprintf(", %s to %s", bare(*s.Low), bare(*s.High))
+			}
+			out += ")"
 		}
 	}
 	return out + "."

@@ -137,7 +137,9 @@ func (m *countMarks) read(text, site, page string, shown []string) (mark countMa
 }
 
 // age is how long ago the mark was made.
-func (m countMark) age(now time.Time) time.Duration { return now.Sub(time.Unix(int64(m.minute)*60, 0)) }
+func (m countMark) at() time.Time { return time.Unix(int64(m.minute)*60, 0) }
+
+func (m countMark) age(now time.Time) time.Duration { return now.Sub(m.at()) }
 
 // maxCarried is how many notices a page view seldom has more of.
 const maxCarried = 8
@@ -289,7 +291,7 @@ func (d *Delivery) batch(
 	case mark.age(now) < -markEarly:
 		return b, http.StatusUnprocessableEntity, errors.New("its decision lies ahead")
 	}
-	day := now.In(s.Zone()).Format(time.DateOnly)
+	day := mark.at().In(s.Zone()).Format(time.DateOnly) // of the page view, so that shares are of the same visitors
 	b = store.CountBatch{Site: site, Mark: int64(mark.number), Until: now.Add(countLasts - mark.age(now))}
 	for _, text := range r.Shown {
 		k, err := compiled.ReadCountedAs(text)
@@ -313,8 +315,9 @@ func (d *Delivery) batch(
 			return b, http.StatusUnprocessableEntity, fmt.Errorf("%q was not shown to this visitor", key.Notice)
 		}
 		lasts := countLasts
-		if goal, has := s.Goals[key.Notice]; has && (a.Act == results.Visitors || a.Act == results.Reached) {
-			// Whoever met it may still reach its goal.
+		// Whoever met it may still reach its goal, and may tell with that, once more, that they met it.
+		reaches := slices.ContainsFunc(r.Acts, func(b ReportedAct) bool { return b.Of == a.Of && b.Act == results.Reached })
+		if goal, has := s.Goals[key.Notice]; has && reaches && (a.Act == results.Visitors || a.Act == results.Reached) {
 			lasts = max(lasts, time.Duration(goal.Within)*time.Millisecond+goalSlack)
 			b.Until = latest(b.Until, now.Add(lasts-mark.age(now)))
 		}

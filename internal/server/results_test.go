@@ -177,6 +177,7 @@ func TestCounts(t *testing.T) {
 	assert.Equal(t, http.StatusNoContent, count(report(warm.Results, results.Clicked)), "once more")
 	b.clock.Set(b.clock.Now().Add(4 * time.Minute))
 	assert.Equal(t, http.StatusGone, count(report(warm.Results, results.Closed)))
+	assert.Equal(t, http.StatusGone, count(report(warm.Results, results.Visitors)), "alone")
 	b.clock.Set(b.clock.Now().Add(4 * 24 * time.Hour))
 	require.Equal(t, http.StatusNoContent, count(report(warm.Results, results.Reached)))
 	require.Equal(t, http.StatusNoContent, count(report(warm.Results, results.Reached)))
@@ -185,6 +186,11 @@ func TestCounts(t *testing.T) {
 	require.Equal(t, http.StatusNoContent, count(report(warm.Results, results.Reached, results.Visitors)))
 	b.clock.Set(b.clock.Now().Add(24 * time.Hour))
 	assert.Equal(t, http.StatusGone, count(report(held.Results, results.Reached)))
+	rows, err := b.server.Store.Results(t.Context(), "s", store.ResultFilter{})
+	require.NoError(t, err)
+	for _, r := range rows {
+		assert.Equal(t, start.In(b.server.Hub.Site("s").Zone()).Format(time.DateOnly), r.Day, "of the page view")
+	}
 
 	var p problem.Problem
 	var site outcomes.SiteResults
@@ -230,7 +236,7 @@ func TestCounts(t *testing.T) {
 	require.Equal(t, http.StatusOK, res.StatusCode)
 	lines, err := csv.NewReader(strings.NewReader(body)).ReadAll()
 	require.NoError(t, err)
-	assert.Len(t, lines, 5)
+	assert.Len(t, lines, 4)
 	assert.Equal(t, []string{"notice", "published", "wording", "variant", "day", "page", "device"}, lines[0][:7])
 	for query, status := range map[string]int{
 		"?from=2026-12-09&until=2026-12-08": 422, "?from=x": 422, "?from=1900-01-01": 422, "?from=2026-12-01": 200,

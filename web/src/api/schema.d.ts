@@ -7501,8 +7501,8 @@ export interface components {
     /** @description A Rate is what part of those who saw a notice did something, from 0 to 1, with its 95 % score interval (rule E2). */
     Rate: {
       of: number
-      low: number
-      high: number
+      low?: number
+      high?: number
     }
     /** @description ReceivedCard is a message that came by a feed. */
     ReceivedCard: {

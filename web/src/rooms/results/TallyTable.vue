@@ -10,6 +10,10 @@ defineProps<{
   columns: (typeof acts)[number][]
 }>()
 const shareOf = (t: Tally, act: string) => t.shares?.[act as keyof NonNullable<Tally['shares']>]
+const rangeOf = (t: Tally, act: string) => {
+  const { low, high } = shareOf(t, act)!
+  return low === undefined ? undefined : `${percent(low)} to ${percent(high!)}`
+}
 </script>
 
 <template>
@@ -33,7 +37,7 @@ const shareOf = (t: Tally, act: string) => t.shares?.[act as keyof NonNullable<T
             <span
               v-if="shareOf(t, c.act)"
               class="quiet"
-              :title="`${percent(shareOf(t, c.act)!.low)} to ${percent(shareOf(t, c.act)!.high)}`"
+              :title="rangeOf(t, c.act)"
               >{{ percent(shareOf(t, c.act)!.of) }}</span
             >
           </td>
