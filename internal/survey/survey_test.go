@@ -130,6 +130,7 @@ func TestSurvey(t *testing.T) {
 }
 
 func TestSitemapsOfAllSorts(t *testing.T) {
+	deep := func(n int) string { return strings.Repeat("<x>", n) + strings.Repeat("</x>", n) }
 	for _, c := range []struct {
 		name, body, wrong string
 		pages             int
@@ -144,8 +145,8 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 			`<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><urlset ` + ns + `><url><loc>&b;</loc></url></urlset>`,
 			"is not a sitemap", 0,
 		},
-		{"as deep as may be", `<urlset ` + ns + `>` + strings.Repeat("<x>", 49) + strings.Repeat("</x>", 49) + `</urlset>`, "", 0},
-		{"too deep", `<urlset ` + ns + `>` + strings.Repeat("<x>", 50) + strings.Repeat("</x>", 50) + `</urlset>`, "50", 0},
+		{"as deep as may be", `<urlset ` + ns + `>` + deep(49) + `</urlset>`, "", 0},
+		{"too deep", `<urlset ` + ns + `>` + deep(50) + `</urlset>`, "50", 0},
 		{"packed beyond measure", "bomb", "larger than 50 MB", 0},
 		{"packed, and as large as may be", "large", "", 0},
 		{

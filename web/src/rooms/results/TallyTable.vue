@@ -34,12 +34,9 @@ const rangeOf = (t: Tally, act: string) => {
           <td>{{ figure(t.visitors) }}</td>
           <td v-for="c in columns" :key="c.act">
             {{ figure(t[c.act]) }}
-            <span
-              v-if="shareOf(t, c.act)"
-              class="quiet"
-              :title="rangeOf(t, c.act)"
-              >{{ percent(shareOf(t, c.act)!.of) }}</span
-            >
+            <span v-if="shareOf(t, c.act)" class="quiet" :title="rangeOf(t, c.act)">{{
+              percent(shareOf(t, c.act)!.of)
+            }}</span>
           </td>
         </tr>
       </tbody>
