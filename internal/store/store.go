@@ -240,18 +240,17 @@ func (s *Store) Watch(ctx context.Context) (*Watch, error) {
 	if err != nil {
 		return nil, err
 	}
-	w := &Watch{conn: conn}
-	_, err = w.Changed(ctx)
-	return w, err
+	return &Watch{conn: conn}, nil
 }
 
-// Changed reports whether anyone wrote since it was last asked.
+// Changed reports whether anyone wrote since it was last asked; asked for the first time, that
+// somebody may have.
 func (w *Watch) Changed(ctx context.Context) (bool, error) {
 	var v int
 	if err := w.conn.QueryRowContext(ctx, "PRAGMA data_version").Scan(&v); err != nil {
 		return false, err
 	}
-	changed := w.last != 0 && v != w.last
+	changed := v != w.last
 	w.last = v
 	return changed, nil
 }
