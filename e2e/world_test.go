@@ -438,6 +438,11 @@ const arrived = `(() => {
 	return p.pointerdown && gone ? 'yes' : ''
 })()`
 
+// moves tells whether something slides or fades for a moment: on a busy machine it may stand still between
+// two looks and go on after them.
+const moves = `document.getAnimations().some(a => a.playState === 'running' && ` +
+	`a.effect?.getComputedTiming().endTime < 2000)`
+
 // at presses where JavaScript says, once that has come to rest. What slides
 // away under the mouse on a busy machine is pressed again, as a person would.
 func (p *tab) at(js string) {
@@ -448,6 +453,10 @@ func (p *tab) at(js string) {
 		for {
 			time.Sleep(80 * time.Millisecond) // what slides into place has stopped
 			before := xy
+			if ask[bool](p, moves) && time.Now().Before(last) {
+				xy = nil
+				continue
+			}
 			xy = ask[[]float64](p, js)
 			// What was there a moment ago may be made anew just now.
 			if len(xy) == 2 && slices.Equal(before, xy) || time.Now().After(last) {
