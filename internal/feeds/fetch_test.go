@@ -69,6 +69,7 @@ func TestFetchingIsSafe(t *testing.T) {
 		Flag:    "--feed-hosts",
 		Allowed: []string{strings.TrimPrefix(hs.URL, "http://")},
 	}))
+	assert.Equal(t, 10*time.Second, f.patience)
 	f.patience = 300 * time.Millisecond
 	get := func(address string) string {
 		_, err := f.get(t.Context(), address, "", "")

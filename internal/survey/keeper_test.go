@@ -507,6 +507,35 @@ func TestReadingThatCannotGoOn(t *testing.T) {
 	assert.Equal(t, 1, v.Read)
 	assert.Equal(t, []time.Duration{4 * time.Second}, waits, "one page at a time, with the pause that robots.txt asks for")
 
+	// Where nothing is said of when, it is asked again after a second and longer each time; up to two minutes are waited.
+	pauses := map[string]string{"/b": "", "/c": "120", "/d": "121"}
+	busy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/sitemap.xml" {
+			fmt.Fprintf(w, "http://%s/b\nhttp://%[1]s/c\nhttp://%[1]s/d\n", r.Host)
+			return
+		}
+		if after, is := pauses[r.URL.Path]; is {
+			if after != "" {
+				w.Header().Set("Retry-After", after)
+			}
+			w.WriteHeader(http.StatusServiceUnavailable)
+		}
+	}))
+	defer busy.Close()
+	for page, want := range map[string][]time.Duration{
+		"/b": {time.Second, 2 * time.Second, 4 * time.Second},
+		"/c": {2 * time.Minute, 2 * time.Minute, 2 * time.Minute},
+		"/d": nil,
+	} {
+		k = newKeeper(t, busy.URL)
+		waits = nil
+		k.SetWait(func(_ context.Context, d time.Duration) error { waits = append(waits, d); return nil })
+		read := []store.Listed{{Path: page, Address: page}}
+		err := k.Read(ctx, busy.URL, read, survey.Sought{}, func(store.Reading) {})
+		assert.Equal(t, want, waits, page)
+		assert.Equal(t, page == "/d", err != nil, "%v", err)
+	}
+
 	// Far fewer: those known are kept until someone says that it is so.
 	k = newKeeper(t, l.URL)
 	require.NoError(t, k.Store.PutPages(ctx, "big", before, time.Time{}))
