@@ -144,6 +144,9 @@ func TestTamperingWithTheFile(t *testing.T) {
 		"the last dropped": "DELETE FROM consent_record WHERE seq = 6",
 		"moved":            "UPDATE consent_record SET seq = CASE seq WHEN 2 THEN 99 ELSE seq END",
 		"erased unsaid":    "UPDATE consent_record SET body = NULL, salt = NULL WHERE seq = 2",
+		"another moment":   "UPDATE consent_record SET at = at - 1 WHERE seq = 2",
+		"another id":       "UPDATE consent_record SET mark = zeroblob(32) WHERE seq = 2",
+		"no id":            "UPDATE consent_record SET mark = NULL WHERE seq = 2",
 		"a shorter hash":   "UPDATE consent_record SET hash = x'00' WHERE seq = 5",
 		"the head":         "UPDATE consent_head SET seq = seq - 1",
 	} {

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -139,10 +140,13 @@ func compare(ctx context.Context, tx *sql.Tx, n NewRecord) error {
 
 const linkColumns = "SELECT seq, salt, body, commitment, hash FROM consent_record "
 
-func scanLink(row *sql.Rows) (consent.Link, error) {
+func scanLink(row *sql.Rows) (consent.Link, error) { return scanAfter(row) }
+
+// scanAfter reads a link that stands after other columns, which go into before.
+func scanAfter(row *sql.Rows, before ...any) (consent.Link, error) {
 	var l consent.Link
 	var commitment, hash []byte
-	if err := row.Scan(&l.Seq, &l.Salt, &l.Body, &commitment, &hash); err != nil {
+	if err := row.Scan(append(before, &l.Seq, &l.Salt, &l.Body, &commitment, &hash)...); err != nil {
 		return l, err
 	}
 	if len(commitment) != len(l.Commitment) || len(hash) != len(l.Hash) {
@@ -157,6 +161,35 @@ type alteredLink int64
 
 func (a alteredLink) Error() string {
 	return fmt.Sprintf("record %d was altered: its hashes are not as long as they are made", int64(a))
+}
+
+// scanRow reads a link, and makes sure that the row says the moment and the id that its content does.
+// Of one whose content was erased nothing can be known of them.
+func scanRow(row *sql.Rows) (consent.Link, error) {
+	var at int64
+	var mark []byte
+	l, err := scanAfter(row, &at, &mark)
+	if err != nil {
+		return l, err
+	}
+	record, erasure, err := l.Read()
+	var says time.Time
+	var as []byte
+	switch {
+	case err != nil: // which Verify says, of what it finds first
+		return l, nil
+	case record != nil:
+		sum := sha256.Sum256([]byte(record.RecordID))
+		says, as = record.EventTime, sum[:]
+	case erasure != nil:
+		says = erasure.EventTime
+	default:
+		return l, nil
+	}
+	if at != says.UnixMilli() || !bytes.Equal(mark, as) {
+		return l, fmt.Errorf("record %d was altered: it lies under another moment, or another id, than it says", l.Seq)
+	}
+	return l, nil
 }
 
 func headOf(ctx context.Context, q queryer, site string) (consent.Head, error) {
@@ -234,17 +267,21 @@ func (s *Store) ConsentHead(ctx context.Context, site string) (consent.Head, err
 	return headOf(ctx, s.on(), site)
 }
 
-// ConsentLinks yields the chain of a site's records from its beginning.
+// ConsentLinks yields the chain of a site's records from its beginning. A link whose row says another
+// moment or another id than its content is an error: what is erased by its time, or found by its id,
+// follows these.
 func (s *Store) ConsentLinks(ctx context.Context, site string) iter.Seq2[consent.Link, error] {
 	return func(yield func(consent.Link, error) bool) {
-		rows, err := s.on().QueryContext(ctx, linkColumns+"WHERE site = ? ORDER BY seq", site)
+		rows, err := s.on().QueryContext(
+			ctx, "SELECT at, mark, seq, salt, body, commitment, hash FROM consent_record WHERE site = ? ORDER BY seq", site,
+		)
 		if err != nil {
 			yield(consent.Link{}, err)
 			return
 		}
 		defer rows.Close()
 		for rows.Next() {
-			l, err := scanLink(rows)
+			l, err := scanRow(rows)
 			if !yield(l, err) || err != nil {
 				return
 			}
