@@ -81,6 +81,12 @@ func TestFillIns(t *testing.T) {
 		assert.Equal(t, worst, part(u), to)
 	}
 
+	// It may stand among the words for those of whom nothing is told.
+	site.FillIns = &bundle.FillIns{Name: "Ferries"}
+	w = fill("en", bundle.Wording{Headline: "{person.name|{name}}", Message: "<p>Hello {person.name|from {name}}</p>"})
+	assert.Equal(t, "Ferries", w.Headline)
+	assert.Equal(t, "<p>Hello {person.name|from Ferries}</p>", w.Message)
+
 	// Hostile values are text.
 	site.FillIns = &bundle.FillIns{Name: `"><script>x()</script>{email}`, Email: "a@b"}
 	w = fill("en", bundle.Wording{Message: `<p><a href="/x?{name}">{name}</a></p>`})

@@ -308,6 +308,11 @@ func TestFindings(t *testing.T) {
 			`"content":{"wordings":{"en":{"message":"Hello {person.name|there}"}}}`,
 		},
 		{
+			findings.EmptyFillIn, "/notices/0/content/wordings/en/message",
+			`"content":{"wordings":{"en":{"message":"You ordered {event.order.count|x}"}}}`,
+			`"content":{"wordings":{"en":{"message":"You ordered {event.order.product|x}"}}}`,
+		},
+		{
 			findings.NoPicture, "/notices/0/content/picture/file",
 			`"content":{"picture":{"decorative":true,"table":{"by":"person.tier","rows":[{"value":"gold","address":"/g.png"` +
 				`}]}},"wordings":{"en":{"message":"x"}}}`,

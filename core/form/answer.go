@@ -2,7 +2,7 @@ package form
 
 import (
 	"fmt"
-	"math"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -184,7 +184,7 @@ func (f Field) text(s string) (string, Flaw) {
 	case Number:
 		n, err := strconv.ParseFloat(s, 64)
 		switch {
-		case err != nil || math.IsNaN(n) || math.IsInf(n, 0):
+		case err != nil || !number.MatchString(s):
 			return "", NoNumber
 		case f.Min != nil && n < *f.Min || f.Max != nil && n > *f.Max:
 			return "", OutOfRange
@@ -204,6 +204,9 @@ func (f Field) text(s string) (string, Flaw) {
 	}
 	return s, ""
 }
+
+// number is a valid floating-point number of the HTML Standard, which is what browsers send.
+var number = regexp.MustCompile(`^-?(?:[0-9]+(?:\.[0-9]+)?|\.[0-9]+)(?:[eE][-+]?[0-9]+)?$`)
 
 // unseen reports whether a character shows nothing and changes what stands around it: a
 // control character other than a tab or the end of a line, or one that turns the direction of

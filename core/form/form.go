@@ -299,6 +299,6 @@ func (f Form) Check(fields []NamedField) fault.Faults {
 }
 
 func isDay(s string) bool {
-	_, err := time.Parse(time.DateOnly, s)
-	return err == nil
+	t, err := time.Parse(time.DateOnly, s)
+	return err == nil && t.Year() > 0
 }

@@ -32,6 +32,33 @@ func TestTelephones(t *testing.T) {
 	assert.False(t, ok, "of no country")
 }
 
+// Numbers and days as the HTML Standard has them, and no others; a number is kept in its shortest form.
+func TestNumbersAndDays(t *testing.T) {
+	for kind, answers := range map[form.Kind]map[string]string{
+		form.Number: {
+			"1000": "1000", "-0.50": "-0.5", ".5": "0.5", "1e3": "1000", "2E-2": "0.02", " 7 ": "7", "007": "7",
+			"1_000": "", "0x10": "", "Inf": "", "NaN": "", "1e999": "", "+5": "", "5.": "", "1,5": "",
+			"1.000,5": "", "１": "", "-": "",
+		},
+		form.Date: {
+			"2026-12-24": "2026-12-24", "0001-01-01": "0001-01-01", "2028-02-29": "2028-02-29",
+			"0000-01-01": "", "2026-02-29": "", "2026-12-1": "", "24.12.2026": "", "10000-01-01": "", "2026-12-24T10:00": "",
+		},
+	} {
+		for typed, kept := range answers {
+			said, wrong, err := form.Read(
+				[]form.NamedField{{ID: "a", Field: form.Field{Kind: kind}}}, form.Values{"a": typed}, nil,
+			)
+			require.NoError(t, err)
+			if kept == "" {
+				assert.NotEmpty(t, wrong, "%s %q", kind, typed)
+			} else if assert.Empty(t, wrong, typed) {
+				assert.Equal(t, []string{kept}, said[0].Values, typed)
+			}
+		}
+	}
+}
+
 // How long texts may be, and contacts are kept, where a form says nothing (rules F2, F4).
 func TestWhereNothingIsSaid(t *testing.T) {
 	for kind, most := range map[form.Kind]int{form.Text: 300, form.Long: 5000} {

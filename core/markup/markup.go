@@ -225,6 +225,9 @@ func HrefFault(href string) string {
 			return fmt.Sprintf("%q names no document: its name has lower-case letters, digits and hyphens", href)
 		}
 	case "":
+		if !strings.ContainsRune("/#?.", rune(href[0])) && strings.Contains(href, " ") {
+			return fmt.Sprintf("%q is not an address: begin it with https:// or, of a page of the site, with /", href)
+		}
 	default:
 		return fmt.Sprintf("%q uses %s:, which a notice may not", href, u.Scheme)
 	}

@@ -20,12 +20,24 @@ type Place struct {
 	Words string
 }
 
-// place finds what is one. Words are text with its escapes, and hold no element.
-var place = regexp.MustCompile(`\{((?:person|event\.[A-Za-z0-9_-]{1,100})\.[A-Za-z0-9_-]{1,100}) *(?:\|([^{}<>]*))?\}`)
+// place finds what is one. Words are text with its escapes, and hold no element; a place for what the
+// site says of itself may stand among them, such as {name}.
+var place = regexp.MustCompile(
+	`\{((?:person|event\.[A-Za-z0-9_-]{1,100})\.[A-Za-z0-9_-]{1,100}) *(?:\|((?:[^{}<>]|\{[a-z]{2,30}\})*))?\}`,
+)
+
+// begun finds what looks like one.
+var begun = regexp.MustCompile(`\{(?:person|event)\.[^{}<>]*[}<]?`)
 
 // read returns the place that a match of the expression is; ok is false where its name is none.
 func read(m []string) (p Place, ok bool) {
 	p = Place{m[1], strings.TrimSpace(m[2])}
+	if rest, is := strings.CutPrefix(p.Name, "event."); is {
+		_, property, _ := strings.Cut(rest, ".")
+		if property == "count" || property == "daysSince" { // which name no property (rule N3)
+			return p, false
+		}
+	}
 	for part := range strings.SplitSeq(p.Name, ".") {
 		if audience.Reserved(part) {
 			return p, false
@@ -42,6 +54,11 @@ func Places(text string) (out []Place) {
 		}
 	}
 	return out
+}
+
+// Mistaken returns what looks like a place in a text and is none, and stands there as it is.
+func Mistaken(text string) []string {
+	return begun.FindAllString(replaced(text, func(Place) string { return "" }), -1)
 }
 
 // Words returns a text as everyone reads it of whom nothing is known.

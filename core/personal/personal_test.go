@@ -23,11 +23,18 @@ func TestPlaces(t *testing.T) {
 			"{countdown} {name} {person} {event.order} {event.a.b.c|x} {person.constructor|x}"},
 		{`{person.x"onclick=|y}`, `{person.x"onclick=|y}`, `{person.x"onclick=|y}`},
 		{"{person.name|<b>x</b>}", "{person.name|<b>x</b>}", "{person.name|<b>x</b>}"},
+		{"{event.b.count|x}", "{event.b.count|x}", "{event.b.count|x}"},
+		{"{event.b.daysSince}", "{event.b.daysSince}", "{event.b.daysSince}"},
+		{"{person.name|to {name} or {hours}}", "to {name} or {hours}",
+			`<bdi data-personal="person.name">to {name} or {hours}</bdi>`},
 		{"{person.{person.name|x}}", "{person.x}", `{person.<bdi data-personal="person.name">x</bdi>}`},
 	} {
 		assert.Equal(t, c.words, personal.Words(c.in), c.in)
 		assert.Equal(t, c.html, personal.HTML(c.in), c.in)
 	}
+	assert.Empty(t, personal.Mistaken("{person.name|x} {name} {person} {countdown}"))
+	assert.Equal(t, []string{"{person.name|<", "{event.b.count|x}", "{person.constructor}", "{event.order|x}", "{person."},
+		personal.Mistaken("{person.name|<b>x</b>}{event.b.count|x}{person.constructor}{event.order|x}{person.{name}}"))
 	assert.Equal(t, []string{"order.price", "order.product"}, personal.Events([]string{
 		"{event.order.product|x} {person.name|x}", "{event.order.price|x}{event.order.product|y}",
 	}))
