@@ -364,12 +364,18 @@ func (b Bundle) Check() fault.Faults {
 			faults = append(faults, fault.Faults{TooManyOccurrences}.Under(at)...)
 			occurrences -= more
 		}
-		if !loose.Add(n.Unanchored(b.Site)) {
+		if !loose.Add(n.unanchored(terms)) {
 			faults = append(faults, fault.Faults{TooManyUnanchored}.Under(at)...)
+		}
+		if len(faults) >= maxFaults {
+			break
 		}
 	}
 	return faults
 }
+
+// maxFaults is how many faults of a bundle's notices are looked for.
+const maxFaults = 100
 
 // occurrences counts those of the windows and of the countdown's moments as rule
 // S6 does.
@@ -419,9 +425,10 @@ func (l Unanchored) Add(patterns []string) bool {
 }
 
 // Unanchored returns the patterns of a notice of the site that are tried on every page.
-func (n Notice) Unanchored(s Site) []string {
-	names, _ := s.Names()
-	set, _ := pages.Compile(n.GetPages(), names)
+func (n Notice) Unanchored(s Site) []string { return n.unanchored(s.terms()) }
+
+func (n Notice) unanchored(t terms) []string {
+	set, _ := pages.Compile(n.GetPages(), t.pages)
 	return set.Unanchored()
 }
 

@@ -427,11 +427,14 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 			"Choose other pages, or read the site's pages again.", everyPage,
 		)
 	}
+	included, excluded := pages.NewCoverings(cond.Include, c.names), pages.NewCoverings(cond.Exclude, c.names)
 	for j, e := range cond.Include {
 		at := fmt.Sprintf("/pages/include/%d", j)
-		c.excluded(i, j, e, cond, title)
-		for k, other := range cond.Include {
-			if k != j && pages.Covers(other, e, c.names) && (k < j || !pages.Covers(e, other, c.names)) {
+		c.excluded(i, j, e, cond, excluded.Of(e), title)
+		for _, k := range included.Of(e) {
+			other := cond.Include[k]
+			_, both := slices.BinarySearch(included.Of(other), j)
+			if k < j || k > j && !both {
 				c.add(
 					Redundant, Info, i, at, fmt.Sprintf("%s includes %s, already covered by %s.", title, e, other),
 					"Remove it; nothing changes.", remove("Remove it", at),
@@ -459,26 +462,32 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 	}
 }
 
-// excluded reports an include entry, the j-th, all of which exclude entries cover.
-func (c *checker) excluded(i, j int, e pages.Entry, cond pages.Conditions, title string) {
-	var by []string
-	var patch []Operation // the last first, so that the others stay where they are
-	for k, x := range cond.Exclude {
-		if pages.Covers(x, e, c.names) {
-			by = append(by, x.String())
-			patch = slices.Insert(patch, 0, Operation{Op: "remove", Path: fmt.Sprintf("/pages/exclude/%d", k)})
-		}
-	}
-	if by == nil {
+// maxUndone is how many exclude entries one step of a mend takes away.
+const maxUndone = 20
+
+// excluded reports an include entry, the j-th, all of which exclude entries cover: those in these places.
+func (c *checker) excluded(i, j int, e pages.Entry, cond pages.Conditions, covering []int, title string) {
+	if len(covering) == 0 {
 		return
 	}
+	var by []string
+	var patch []Operation // the last first, so that the others stay where they are
+	var mends []Fix
+	if len(covering) <= maxUndone {
+		for _, k := range slices.Backward(covering) {
+			patch = append(patch, Operation{Op: "remove", Path: fmt.Sprintf("/pages/exclude/%d", k)})
+		}
+		for _, k := range covering {
+			by = append(by, cond.Exclude[k].String())
+		}
+		mends = append(mends, Fix{"No longer exclude " + moment.And(slices.Compact(by)), patch})
+	}
 	at := fmt.Sprintf("/pages/include/%d", j)
-	mends := []Fix{{"No longer exclude " + moment.And(slices.Compact(slices.Clone(by))), patch}}
 	if len(cond.Include) > 1 { // with none it would appear nowhere
 		mends = append(mends, remove("No longer include "+e.String(), at))
 	}
 	c.add(AllExcluded, Error, i, at, fmt.Sprintf(
-		"%s includes %s, but excludes %s, which covers all of that.", title, e, by[0],
+		"%s includes %s, but excludes %s, which covers all of that.", title, e, cond.Exclude[covering[0]],
 	), "Remove one of the two.", mends...)
 }
 

@@ -368,37 +368,3 @@ func (s Set) AsksQuery() bool {
 		return r.entry.Match == Query || r.set != nil && r.set.AsksQuery()
 	})
 }
-
-// Covers reports whether every page that b takes is taken by a, whatever
-// pages the site has. It may say false where that is so, never true where it
-// is not.
-func Covers(a, b Entry, names Names) bool {
-	ra, fa := a.compile(names)
-	rb, fb := b.compile(names)
-	if fa != nil || fb != nil {
-		return false
-	}
-	// What depends on more than a path is taken only by its like.
-	byPath := a.Match == Page || a.Match == Section || a.Match == Pattern || a.Match == Home
-	switch {
-	case a.Match == All || a.same(b):
-		return true
-	case a.Match == Language && b.Match == Language:
-		return *b.Value != "*" && Filter(*a.Value, *b.Value)
-	case a.Match == Query && b.Match == Query:
-		return a.Name == b.Name && a.Value == nil
-	case a.Match == Section && ra.path == "/":
-		return true
-	case !byPath:
-		return false
-	case b.Match == Page:
-		return ra.matches(Subject{Path: rb.path})
-	case b.Match == Section:
-		return a.Match == Section && Below(rb.path, ra.path)
-	case b.Match == Home:
-		return len(names.Homes) > 0 && !slices.ContainsFunc(
-			names.Homes, func(h string) bool { return !ra.matches(Subject{Path: h}) },
-		)
-	}
-	return false
-}

@@ -1,6 +1,10 @@
 package pages
 
-import "slices"
+import (
+	"net/url"
+	"slices"
+	"strings"
+)
 
 // An Index finds which of many conditions take a page, without trying each.
 // It is built once and never altered.
@@ -16,9 +20,23 @@ type lookup struct {
 	all                      []int32
 	page, section, kind, tag map[string][]int32
 	patterns                 map[string]*ruleIDs
-	folders                  map[string][]*ruleIDs // simple patterns, by the folder that all they take lies below
-	loose                    []*ruleIDs            // the other patterns
-	tried                    []ruleIDs             // languages, queries and sets: one by one
+	ends                     map[place][]*ruleIDs  // simple patterns, by where all they take lies, and what it ends with
+	folders                  map[string][]*ruleIDs // others, by where all they take lies
+	loose                    []*ruleIDs            // all other patterns
+	languages                map[string]*ruleIDs   // by range
+	queries                  map[string]*queryIDs  // by name
+	sets                     []ruleIDs
+	setPlaces                map[string]int // in sets, by name
+	inSets                   *Index         // of sets, by their places
+}
+
+// A place is a folder, and the last segment of a path somewhere below it.
+type place struct{ folder, last string }
+
+// queryIDs are those that ask for a query parameter: of any value, or of one.
+type queryIDs struct {
+	any     []int32
+	byValue map[string][]int32
 }
 
 // ruleIDs is a rule that is tried on a page, once for all who have it.
@@ -40,13 +58,28 @@ func NewIndex(ids []int32, sets func(int32) Set) *Index {
 		}
 		x.exclude.add(id, s.exclude)
 	}
+	x.include.finish()
+	x.exclude.finish()
 	return x
+}
+
+// finish makes an index of the sets that are used.
+func (l *lookup) finish() {
+	if len(l.sets) == 0 {
+		return
+	}
+	places := make([]int32, len(l.sets))
+	for i := range places {
+		places[i] = int32(i)
+	}
+	l.inSets = NewIndex(places, func(i int32) Set { return *l.sets[i].rule.set })
 }
 
 func newLookup() lookup {
 	return lookup{
 		page: map[string][]int32{}, section: map[string][]int32{}, kind: map[string][]int32{}, tag: map[string][]int32{},
-		patterns: map[string]*ruleIDs{}, folders: map[string][]*ruleIDs{},
+		patterns: map[string]*ruleIDs{}, ends: map[place][]*ruleIDs{}, folders: map[string][]*ruleIDs{},
+		languages: map[string]*ruleIDs{}, queries: map[string]*queryIDs{}, setPlaces: map[string]int{},
 	}
 }
 
@@ -73,15 +106,43 @@ func (l *lookup) add(id int32, rules []rule) {
 			if one == nil {
 				one = &ruleIDs{rule: r}
 				l.patterns[r.entry.Pattern] = one
-				if folder := r.simple.folder(); folder != "" {
+				folder, last := r.simple.folder(), r.simple.last()
+				switch {
+				case last != "":
+					l.ends[place{folder, last}] = append(l.ends[place{folder, last}], one)
+				case folder != "":
 					l.folders[folder] = append(l.folders[folder], one)
-				} else {
+				default:
 					l.loose = append(l.loose, one)
 				}
 			}
 			one.ids = append(one.ids, id)
-		default:
-			l.tried = append(l.tried, ruleIDs{r, []int32{id}})
+		case Language:
+			one := l.languages[*r.entry.Value]
+			if one == nil {
+				one = &ruleIDs{rule: r}
+				l.languages[*r.entry.Value] = one
+			}
+			one.ids = append(one.ids, id)
+		case Query:
+			one := l.queries[r.entry.Name]
+			if one == nil {
+				one = &queryIDs{byValue: map[string][]int32{}}
+				l.queries[r.entry.Name] = one
+			}
+			if r.entry.Value == nil {
+				one.any = append(one.any, id)
+			} else {
+				one.byValue[*r.entry.Value] = append(one.byValue[*r.entry.Value], id)
+			}
+		default: // a set
+			i, known := l.setPlaces[r.entry.Name]
+			if !known {
+				i = len(l.sets)
+				l.setPlaces[r.entry.Name] = i
+				l.sets = append(l.sets, ruleIDs{rule: r})
+			}
+			l.sets[i].ids = append(l.sets[i].ids, id)
 		}
 	}
 }
@@ -97,12 +158,15 @@ func (l *lookup) find(p Subject, out []int32) []int32 {
 			}
 		}
 	}
+	last := p.Path[strings.LastIndexByte(p.Path, '/')+1:]
 	out = append(out, l.section["/"]...)
+	try(l.ends[place{"", last}])
 	for i := 1; i <= len(p.Path); i++ {
 		if i == len(p.Path) || p.Path[i] == '/' {
 			out = append(out, l.section[p.Path[:i]]...)
 			if i < len(p.Path) {
 				try(l.folders[p.Path[:i]])
+				try(l.ends[place{p.Path[:i], last}])
 			}
 		}
 	}
@@ -113,9 +177,31 @@ func (l *lookup) find(p Subject, out []int32) []int32 {
 	for _, t := range p.Tags {
 		out = append(out, l.tag[t]...)
 	}
-	for _, r := range l.tried {
+	for _, r := range l.languages {
 		if r.rule.matches(p) {
 			out = append(out, r.ids...)
+		}
+	}
+	if p.Query != "" && len(l.queries) > 0 {
+		asked, _ := url.ParseQuery(p.Query) // what can be read of it
+		for name, values := range asked {
+			if one := l.queries[name]; one != nil {
+				out = append(out, one.any...)
+				for _, v := range values {
+					out = append(out, one.byValue[v]...)
+				}
+			}
+		}
+	}
+	if l.inSets != nil {
+		here, barred := l.inSets.Find(p)
+		for _, i := range here {
+			out = append(out, l.sets[i].ids...)
+		}
+		for _, i := range l.inSets.everywhere {
+			if _, is := slices.BinarySearch(barred, i); !is {
+				out = append(out, l.sets[i].ids...)
+			}
 		}
 	}
 	slices.Sort(out)

@@ -49,6 +49,20 @@ func (s simple) folder() string {
 	return s[0].letters[:strings.LastIndexByte(s[0].letters, '/')]
 }
 
+// last is the last segment of every path that the pattern takes; "" if that can be one or another. A
+// path in normal form has no slash at its end.
+func (s simple) last() string {
+	if len(s) < 2 {
+		return ""
+	}
+	letters := s[len(s)-1].letters
+	slash := strings.LastIndexByte(letters, '/')
+	if slash < 0 {
+		return ""
+	}
+	return letters[slash+1:]
+}
+
 // literal returns the longest run of letters that stand for themselves in every path
 // that a pattern takes: outside of groups, and without what an address writes otherwise.
 func literal(pattern string) (longest string) {

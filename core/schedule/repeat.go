@@ -200,6 +200,55 @@ func checkRule(opt rrule.ROption, seen map[string]string, from Local) error {
 
 var errNoOccurrence = errors.New("it yields no occurrence")
 
+// hasNoDay reports whether no day of any year is what a rule's parts ask for, such as the 30th of
+// February. Years are of 14 sorts: of 365 or 366 days, and by the weekday that they begin with.
+func hasNoDay(opt rrule.ROption) bool {
+	if len(opt.Bymonthday)+len(opt.Byyearday)+len(opt.Bymonth) == 0 {
+		return false
+	}
+	has := func(list []int, n, ofAll int) bool {
+		return len(list) == 0 || slices.Contains(list, n) || slices.Contains(list, n-ofAll-1)
+	}
+	for sort := range 14 {
+		year := 365 + sort%2
+		day := 0 // of the year, from 1
+		for month := 1; month <= 12; month++ {
+			days := [...]int{31, 28 + sort%2, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31}[month-1]
+			if len(opt.Bymonth) > 0 && !slices.Contains(opt.Bymonth, month) {
+				day += days
+				continue
+			}
+			for d := 1; d <= days; d++ {
+				day++
+				if !has(opt.Bymonthday, d, days) || !has(opt.Byyearday, day, year) {
+					continue
+				}
+				weekday := (day - 1 + sort/2) % 7
+				if len(opt.Byweekday) == 0 || slices.ContainsFunc(opt.Byweekday, func(w rrule.Weekday) bool {
+					nth := []int{w.N()}
+					return w.Day() == weekday && (w.N() == 0 || has(nth, (d+6)/7, (d+6)/7+(days-d)/7) ||
+						has(nth, (day+6)/7, (day+6)/7+(year-day)/7))
+				}) {
+					return false
+				}
+			}
+		}
+	}
+	return true
+}
+
+// picksNothing reports whether BYSETPOS asks for places alone that an hour, or a day, does not have.
+func picksNothing(opt rrule.ROption) bool {
+	if len(opt.Bysetpos) == 0 || opt.Freq != rrule.HOURLY && opt.Freq != rrule.DAILY {
+		return false
+	}
+	places := max(1, len(opt.Byminute)) * max(1, len(opt.Bysecond))
+	if opt.Freq == rrule.DAILY {
+		places *= max(1, len(opt.Byhour))
+	}
+	return !slices.ContainsFunc(opt.Bysetpos, func(n int) bool { return max(n, -n) <= places })
+}
+
 func gcd(a, b int) int {
 	for b != 0 {
 		a, b = b, a%b
@@ -246,7 +295,9 @@ func compileRepeat(w Window, from, until Local) (*repeat, fault.Faults) {
 			if !opt.Until.IsZero() {
 				opt.Until = (Local(opt.Until.Unix()) + r.shift).clock()
 			}
-			r.next, err = iterator(opt)
+			if r.next, err = iterator(opt); err == nil && (hasNoDay(opt) || picksNothing(opt)) {
+				err = errNoOccurrence
+			}
 		}
 		if err == nil && len(faults) == 0 && len(r.also) == 0 {
 			for reach := from; len(r.given) == 0 && r.next != nil; reach = reach*2 - from + 366*86_400 {

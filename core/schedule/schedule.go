@@ -118,6 +118,10 @@ func Zone(name string) (*time.Location, error) {
 // zones are those that were asked for, by name: reading one takes a while.
 var zones sync.Map
 
+// maxFaults is how many faults of a plan are looked for: whether a rule never matches may take a search
+// through 400 years.
+const maxFaults = 20
+
 // Compile reads a plan for a site in the zone site. Nothing is live before
 // publishedAt, which may be zero. Faults point into the plan (rule S6).
 func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, fault.Faults) {
@@ -141,7 +145,9 @@ func Compile(p Plan, site *time.Location, publishedAt time.Time) (Schedule, faul
 	for i, w := range p.Windows {
 		c, wrong := w.compile()
 		if len(wrong) > 0 {
-			faults = append(faults, wrong.Under(fault.Pointer("windows", i))...)
+			if faults = append(faults, wrong.Under(fault.Pointer("windows", i))...); len(faults) >= maxFaults {
+				return s, faults
+			}
 			continue
 		}
 		s.windows = append(s.windows, c)
