@@ -168,6 +168,7 @@ type rule struct {
 	simple  simple                 // a pattern, where it is one
 	pattern *urlpattern.URLPattern // any other
 	within  string                 // what stands in every path that it matches
+	prefix  string                 // what these begin with
 	set     *Set
 }
 
@@ -254,8 +255,11 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 			}
 		}
 		var ok bool
-		if r.simple, ok = simplified(e.Pattern); !ok {
-			r.pattern, r.within = p, literal(e.Pattern)
+		if r.simple, ok = simplified(e.Pattern); ok {
+			r.prefix = r.simple.prefix()
+		} else {
+			r.pattern = p
+			r.within, r.prefix = literal(e.Pattern)
 		}
 	case Type, Tag, Language:
 		if e.GetValue() == "" {

@@ -20,8 +20,9 @@ type lookup struct {
 	all                      []int32
 	page, section, kind, tag map[string][]int32
 	patterns                 map[string]*ruleIDs
-	ends                     map[place][]*ruleIDs  // simple patterns, by where all they take lies, and what it ends with
-	folders                  map[string][]*ruleIDs // others, by where all they take lies
+	ends                     map[place][]*ruleIDs  // simple patterns, by what all they take begins and ends with
+	prefixes                 map[string][]*ruleIDs // others, by what all they take begins with
+	lengths                  []int                 // of these beginnings, ascending
 	loose                    []*ruleIDs            // all other patterns
 	languages                map[string]*ruleIDs   // by range
 	queries                  map[string]*queryIDs  // by name
@@ -30,8 +31,8 @@ type lookup struct {
 	inSets                   *Index         // of sets, by their places
 }
 
-// A place is a folder, and the last segment of a path somewhere below it.
-type place struct{ folder, last string }
+// A place is what a path begins with, and its last segment.
+type place struct{ prefix, last string }
 
 // queryIDs are those that ask for a query parameter: of any value, or of one.
 type queryIDs struct {
@@ -78,7 +79,7 @@ func (l *lookup) finish() {
 func newLookup() lookup {
 	return lookup{
 		page: map[string][]int32{}, section: map[string][]int32{}, kind: map[string][]int32{}, tag: map[string][]int32{},
-		patterns: map[string]*ruleIDs{}, ends: map[place][]*ruleIDs{}, folders: map[string][]*ruleIDs{},
+		patterns: map[string]*ruleIDs{}, ends: map[place][]*ruleIDs{}, prefixes: map[string][]*ruleIDs{},
 		languages: map[string]*ruleIDs{}, queries: map[string]*queryIDs{}, setPlaces: map[string]int{},
 	}
 }
@@ -106,12 +107,15 @@ func (l *lookup) add(id int32, rules []rule) {
 			if one == nil {
 				one = &ruleIDs{rule: r}
 				l.patterns[r.entry.Pattern] = one
-				folder, last := r.simple.folder(), r.simple.last()
+				last := r.simple.last()
+				if at, found := slices.BinarySearch(l.lengths, len(r.prefix)); !found && r.prefix+last != "" {
+					l.lengths = slices.Insert(l.lengths, at, len(r.prefix))
+				}
 				switch {
 				case last != "":
-					l.ends[place{folder, last}] = append(l.ends[place{folder, last}], one)
-				case folder != "":
-					l.folders[folder] = append(l.folders[folder], one)
+					l.ends[place{r.prefix, last}] = append(l.ends[place{r.prefix, last}], one)
+				case r.prefix != "":
+					l.prefixes[r.prefix] = append(l.prefixes[r.prefix], one)
 				default:
 					l.loose = append(l.loose, one)
 				}
@@ -158,17 +162,19 @@ func (l *lookup) find(p Subject, out []int32) []int32 {
 			}
 		}
 	}
-	last := p.Path[strings.LastIndexByte(p.Path, '/')+1:]
 	out = append(out, l.section["/"]...)
-	try(l.ends[place{"", last}])
 	for i := 1; i <= len(p.Path); i++ {
 		if i == len(p.Path) || p.Path[i] == '/' {
 			out = append(out, l.section[p.Path[:i]]...)
-			if i < len(p.Path) {
-				try(l.folders[p.Path[:i]])
-				try(l.ends[place{p.Path[:i], last}])
-			}
 		}
+	}
+	last := p.Path[strings.LastIndexByte(p.Path, '/')+1:]
+	for _, n := range l.lengths {
+		if n > len(p.Path) {
+			break
+		}
+		try(l.prefixes[p.Path[:n]])
+		try(l.ends[place{p.Path[:n], last}])
 	}
 	try(l.loose)
 	if p.Type != "" {

@@ -40,13 +40,12 @@ func (s Set) Unanchored() (out []string) {
 	return out
 }
 
-// folder is a path that every path which the pattern takes lies below; "" if none is
-// known.
-func (s simple) folder() string {
-	if len(s) == 0 || s[0].letters == "" {
+// prefix is what every path that the pattern takes begins with.
+func (s simple) prefix() string {
+	if len(s) == 0 {
 		return ""
 	}
-	return s[0].letters[:strings.LastIndexByte(s[0].letters, '/')]
+	return s[0].letters
 }
 
 // last is the last segment of every path that the pattern takes; "" if that can be one or another. A
@@ -64,15 +63,19 @@ func (s simple) last() string {
 }
 
 // literal returns the longest run of letters that stand for themselves in every path
-// that a pattern takes: outside of groups, and without what an address writes otherwise.
-func literal(pattern string) (longest string) {
+// that a pattern takes: outside of groups, and without what an address writes otherwise; and
+// the one that it begins with, if it does.
+func literal(pattern string) (longest, first string) {
 	if strings.Contains(pattern, "/.") {
-		return "" // taken out of an address, with what stands before
+		return "", "" // taken out of an address, with what stands before
 	}
 	from := 0
 	end := func(at int) {
 		if at-from > len(longest) {
 			longest = pattern[from:at]
+		}
+		if from == 0 {
+			first = pattern[:max(at, 0)]
 		}
 	}
 	depth, inName := 0, false
@@ -116,7 +119,7 @@ func literal(pattern string) (longest string) {
 	if depth == 0 && from < len(pattern) {
 		end(len(pattern))
 	}
-	return longest
+	return longest, first
 }
 
 // simplified returns a pattern as a simple one; ok is false if it is none.
