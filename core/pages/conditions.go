@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/dunglas/go-urlpattern"
 
@@ -165,10 +166,10 @@ type rule struct {
 	entry   Entry
 	path    string // normal form, for page and section
 	homes   []string
-	simple  simple                 // a pattern, where it is one
-	pattern *urlpattern.URLPattern // any other
-	within  string                 // what stands in every path that it matches
-	prefix  string                 // what these begin with
+	simple  simple                        // a pattern, where it is one
+	pattern func() *urlpattern.URLPattern // any other; made when it is tried first
+	within  string                        // what stands in every path that it matches
+	prefix  string                        // what these begin with
 	set     *Set
 }
 
@@ -246,8 +247,7 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 				Remedy:  "give a pattern of paths such as /news/* or /ports/:name",
 			}
 		}
-		p, err := compilePattern(e.Pattern)
-		if err != nil {
+		if !isPattern(e.Pattern) {
 			return r, &fault.Fault{
 				Pointer: "/pattern",
 				What:    fmt.Sprintf("%q is not a URL pattern", e.Pattern),
@@ -258,8 +258,11 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 		if r.simple, ok = simplified(e.Pattern); ok {
 			r.prefix = r.simple.prefix()
 		} else {
-			r.pattern = p
 			r.within, r.prefix = literal(e.Pattern)
+			r.pattern = sync.OnceValue(func() *urlpattern.URLPattern {
+				p, _ := compilePattern(e.Pattern) // it is one
+				return p
+			})
 		}
 	case Type, Tag, Language:
 		if e.GetValue() == "" {
@@ -294,6 +297,34 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 	return r, nil
 }
 
+// patterns are those that are known to be patterns, or to be none: a site is read several times, and
+// each is made for its first page alone.
+var patterns = struct {
+	sync.Mutex
+	known map[string]bool
+}{known: map[string]bool{}}
+
+// maxPatterns is how many are known at once.
+const maxPatterns = 50_000
+
+// isPattern reports whether a text is a URL pattern of paths.
+func isPattern(s string) bool {
+	patterns.Lock()
+	is, known := patterns.known[s]
+	patterns.Unlock()
+	if known {
+		return is
+	}
+	_, err := compilePattern(s)
+	patterns.Lock()
+	defer patterns.Unlock()
+	if len(patterns.known) >= maxPatterns {
+		clear(patterns.known)
+	}
+	patterns.known[strings.Clone(s)] = err == nil
+	return err == nil
+}
+
 // compilePattern guards the library against inputs on which it gives up by panic.
 func compilePattern(s string) (p *urlpattern.URLPattern, err error) {
 	defer func() {
@@ -319,7 +350,7 @@ func (r rule) matches(p Subject) bool {
 		if r.simple != nil {
 			return r.simple.matches(p.Path)
 		}
-		return strings.Contains(p.Path, r.within) && r.pattern.TestInit(&urlpattern.URLPatternInit{Pathname: &p.Path})
+		return strings.Contains(p.Path, r.within) && r.pattern().TestInit(&urlpattern.URLPatternInit{Pathname: &p.Path})
 	case Type:
 		return p.Type == *r.entry.Value
 	case Tag:
