@@ -59,7 +59,7 @@ var shapes = map[string]func(size float64) object{
 	"sections and queries": func(size float64) object {
 		return shaped(5, int(20_000*size)+10, func(i int) object {
 			return object{"pages": object{
-				"include": repeated(int(2000*size)+1, func(k int) any {
+				"include": repeated(int(1999*size)+1, func(k int) any {
 					return object{"match": "section", "path": fmt.Sprintf("/p/%d", k)}
 				}),
 				"exclude": repeated(int(1500*size)+1, func(k int) any {
@@ -82,7 +82,7 @@ var shapes = map[string]func(size float64) object{
 	},
 	"named pages": func(size float64) object {
 		return shaped(11, int(2000*size)+10, func(i int) object {
-			return object{"pages": object{"include": repeated(int(2000*size)+1, func(k int) any {
+			return object{"pages": object{"include": repeated(int(1999*size)+1, func(k int) any {
 				return object{"match": "page", "path": fmt.Sprintf("/p/%d", k)}
 			})}}
 		})

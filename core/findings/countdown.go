@@ -2,7 +2,6 @@ package findings
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
@@ -79,7 +78,7 @@ func (c *checker) countdown(i int, n bundle.Notice, title string) {
 func (c *checker) brokenHandover(i int, n bundle.Notice, title string) {
 	const at = "/content/countdown/handTo"
 	byID := func(id string) *bundle.Notice {
-		if k := slices.IndexFunc(c.b.Notices, func(n bundle.Notice) bool { return n.ID == id }); k >= 0 {
+		if k, ok := c.place[id]; ok {
 			return &c.b.Notices[k]
 		}
 		return nil
@@ -114,21 +113,26 @@ func (c *checker) brokenHandover(i int, n bundle.Notice, title string) {
 		)
 	}
 	// Whoever hands over to one that comes before it.
-	seen := []string{n.ID}
-	for next := heir; next != nil; next = byID(next.Countdown().HandTo) {
-		if next.ID == n.ID {
-			circle := strings.Join(append(seen, n.ID), " → ")
+	path, met := []string{n.ID}, map[string]bool{n.ID: true}
+	for next := heir; ; next = byID(next.Countdown().HandTo) {
+		switch {
+		case next == nil || next.Countdown() == nil || next.Countdown().GetThen() != countdown.HandOver || c.ends[next.ID]:
+			for _, id := range path {
+				c.ends[id] = true
+			}
+			return
+		case next.ID == n.ID:
+			circle := strings.Join(append(path, n.ID), " → ")
 			c.add(
 				BrokenHandover, Error, i, at,
 				fmt.Sprintf("%s hands over in a circle: %s. Each waits for the other.", title, circle),
 				"Let one of them disappear at its end instead.", disappear,
 			)
 			return
-		}
-		if d := next.Countdown(); d == nil || d.GetThen() != countdown.HandOver || slices.Contains(seen, next.ID) {
+		case met[next.ID]: // a circle that it leads to
 			return
 		}
-		seen = append(seen, next.ID)
+		path, met[next.ID] = append(path, next.ID), true
 	}
 }
 

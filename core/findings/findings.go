@@ -152,7 +152,10 @@ func NewKnown(s *decide.Site) Known { return newChecker(s, "") }
 // newChecker is Learn of one notice, or of all if only is "".
 func newChecker(s *decide.Site, only string) Known {
 	b := s.Bundle()
-	c := checker{site: s, b: b, only: only, known: map[string]bool{}}
+	c := checker{site: s, b: b, only: only, known: map[string]bool{}, place: map[string]int{}, ends: map[string]bool{}}
+	for i, n := range b.Notices {
+		c.place[n.ID] = i
+	}
 	c.names, _ = b.Site.Names()
 	for _, p := range b.Pages {
 		if subject, ok := s.Subject(p.Path); ok {
@@ -202,6 +205,8 @@ type checker struct {
 	names pages.Names
 	known map[string]bool
 	pages []pages.Subject
+	place map[string]int  // of the notices, by id
+	ends  map[string]bool // those of which no heir hands over in a circle
 	// The notices, by place, whose pages some known page is among.
 	reached []bool
 	found   []Finding

@@ -228,6 +228,16 @@ type contest struct {
 	// What was tried in vain: a clock and who is live, and what is settled of whom.
 	fruitless, settled map[string]bool
 	as                 []byte // room for such a text
+	// Of the moment that is looked at: when visitors met the countdowns of their own that those who are live take turns
+	// with, and what was decided, by visit and facts.
+	met     map[string]decide.Acts
+	decided map[string]decision
+}
+
+// A decision is who shows, and who is held back.
+type decision struct {
+	show []decide.Shown
+	held map[string]bool
 }
 
 // pending reports whether there is someone to look for, and leave to.
@@ -273,6 +283,7 @@ func (c *contest) clock(zone string, loc *time.Location, zones []string) {
 	for _, micro := range moments {
 		t := time.UnixMicro(micro).UTC()
 		*c.steps -= len(c.list)
+		c.met, c.decided = map[string]decide.Acts{}, map[string]decision{}
 		live = live[:0]
 		names = names[:len(zone)]
 		for k, r := range c.list {
@@ -281,6 +292,11 @@ func (c *contest) clock(zone string, loc *time.Location, zones []string) {
 			}
 			if next[k] == len(in[k]) || in[k][next[k]].From.After(t) {
 				continue
+			}
+			for _, n := range r.turns {
+				if n.Countdown().Kind == countdown.Visitor && n.GetPublishedAt().Before(t) {
+					c.met[n.ID] = decide.Acts{Met: n.GetPublishedAt()}
+				}
 			}
 			names = binary.AppendUvarint(names, uint64(k))
 			if len(live) >= c.capacity && !c.reported[r.i] && (turning || !c.fruitless[string(names)]) &&
@@ -359,7 +375,7 @@ func distinct[T cmp.Ordered](list []T) []T {
 // held reports loser if at an instant enough of the stronger ones are shown to
 // a visitor who would see it too.
 func (c *contest) held(t time.Time, zone string, stronger []*rival, loser *rival) bool {
-	for _, v := range c.visits(t, zone, append(slices.Clone(stronger), loser)) {
+	for k, v := range c.visits(t, zone) {
 		if *c.tries, c.left = *c.tries-1, c.left-1; !c.pending() {
 			return false
 		}
@@ -367,7 +383,7 @@ func (c *contest) held(t time.Time, zone string, stronger []*rival, loser *rival
 		if !ok {
 			continue
 		}
-		winners := c.winners(trial, stronger, loser)
+		winners := c.winners(trial, fmt.Sprint(k, " ", len(c.met)), stronger, loser)
 		trial.Done()
 		if winners != nil {
 			c.report(t, zone, winners, loser)
@@ -378,8 +394,9 @@ func (c *contest) held(t time.Time, zone string, stronger []*rival, loser *rival
 }
 
 // winners returns those of the stronger that are shown on a page view, where the
-// loser is held back by as many as there is room for; nil where it is not.
-func (c *contest) winners(trial decide.Trial, stronger []*rival, loser *rival) (winners []*rival) {
+// loser is held back by as many as there is room for; nil where it is not. visit
+// tells the trial from others of the moment.
+func (c *contest) winners(trial decide.Trial, visit string, stronger []*rival, loser *rival) (winners []*rival) {
 	if !trial.Passes(loser.n.ID) {
 		return nil
 	}
@@ -390,12 +407,20 @@ func (c *contest) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 	}
 	defer func() { c.as = as }()
 	var meets []*rival
-	for _, w := range stronger {
-		if !trial.Passes(w.n.ID) {
-			continue
+	for k, w := range stronger {
+		if trial.Passes(w.n.ID) {
+			if with, can := w.someone(trial.Known, as); can {
+				meets, as = append(meets, w), with
+			}
 		}
-		if with, can := w.someone(trial.Known, as); can {
-			meets, as = append(meets, w), with
+		// Mostly the strongest are shown together: nobody else need be asked.
+		if len(meets) == c.capacity && k < len(stronger)-1 {
+			if facts, ok := c.together(trial, meets, loser); ok {
+				if winners = c.shown(trial, visit, facts, stronger, loser); winners != nil {
+					return winners
+				}
+			}
+			*c.steps -= len(stronger)
 		}
 	}
 	if c.settled[string(as)] {
@@ -405,14 +430,9 @@ func (c *contest) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 	if len(meets) < c.capacity {
 		return nil
 	}
-	// Mostly the strongest are shown together; otherwise whoever can be beside them.
-	together := []audience.Audience{loser.to}
-	for _, w := range meets[:c.capacity] {
-		together = append(together, w.to)
-	}
-	facts, ok := audience.Witness(trial.Known, together...)
-	if !ok {
-		together = together[:1]
+	facts, ok := c.together(trial, meets[:c.capacity], loser)
+	if !ok { // otherwise whoever can be beside them
+		together := []audience.Audience{loser.to}
 		for _, w := range meets {
 			if len(together) > c.capacity {
 				break
@@ -425,11 +445,37 @@ func (c *contest) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 			return nil
 		}
 	}
-	d, held := trial.Decide(facts)
-	if !slices.Contains(held, loser.n.ID) {
+	return c.shown(trial, visit, facts, stronger, loser)
+}
+
+// together returns facts with which a visitor gets some notices and the loser.
+func (c *contest) together(trial decide.Trial, meets []*rival, loser *rival) (facts map[string]any, ok bool) {
+	audiences := []audience.Audience{loser.to}
+	for _, w := range meets {
+		audiences = append(audiences, w.to)
+	}
+	return audience.Witness(trial.Known, audiences...)
+}
+
+// shown returns those of the stronger that are shown to a visitor with facts, where they are as many as
+// there is room for and the loser is held back; nil where not.
+func (c *contest) shown(
+	trial decide.Trial, visit string, facts map[string]any, stronger []*rival, loser *rival,
+) (winners []*rival) {
+	key := fmt.Sprint(visit, " ", facts) // maps are written in the order of their keys
+	d, known := c.decided[key]
+	if !known {
+		decided, held := trial.Decide(facts)
+		d = decision{decided.Show, make(map[string]bool, len(held))}
+		for _, id := range held {
+			d.held[id] = true
+		}
+		c.decided[key] = d
+	}
+	if !d.held[loser.n.ID] {
 		return nil
 	}
-	for _, shown := range d.Show {
+	for _, shown := range d.show {
 		if k := slices.IndexFunc(stronger, func(r *rival) bool { return r.n.ID == shown.ID }); k >= 0 {
 			winners = append(winners, stronger[k])
 		}
@@ -443,7 +489,7 @@ func (c *contest) winners(trial decide.Trial, stronger []*rival, loser *rival) (
 // visits returns the visits to try: of one who has not answered the consent
 // question, or agreed to nothing, or to everything, where it is asked; who meets
 // the countdowns that are each visitor's own now, or met them long ago.
-func (c *contest) visits(t time.Time, zone string, list []*rival) []decide.Visit {
+func (c *contest) visits(t time.Time, zone string) []decide.Visit {
 	v := decide.Visit{At: t, URL: c.address(c.path), Facts: map[string]any{}}
 	if zone != "" {
 		v.Facts["locale.zone"] = zone
@@ -459,19 +505,11 @@ func (c *contest) visits(t time.Time, zone string, list []*rival) []decide.Visit
 		refused.Memory.Consent = c.site.Consent().Given(nil, t.Add(-time.Minute))
 		out = append(out, agreed, refused)
 	}
-	met := map[string]decide.Acts{}
-	for _, r := range list {
-		for _, n := range r.turns {
-			if n.Countdown().Kind == countdown.Visitor && n.GetPublishedAt().Before(t) {
-				met[n.ID] = decide.Acts{Met: n.GetPublishedAt()}
-			}
-		}
-	}
-	if len(met) == 0 {
+	if len(c.met) == 0 {
 		return out
 	}
 	for _, v := range out {
-		v.Memory.Notices = met
+		v.Memory.Notices = c.met
 		out = append(out, v)
 	}
 	return out
