@@ -90,14 +90,16 @@ var shapes = map[string]func(size float64) object{
 	"rivals with audiences": func(size float64) object {
 		return shaped(int(3500*size), 10, func(i int) object {
 			return object{"audience": object{"all": []any{
-				object{"fact": "visits.number", "is": "gte", "value": i % 17}, object{"fact": "device.kind", "is": "eq", "value": "phone"},
+				object{"fact": "visits.number", "is": "gte", "value": i % 17},
+				object{"fact": "device.kind", "is": "eq", "value": "phone"},
 			}}}
 		})
 	},
 	"rivals with rules": func(size float64) object {
 		return shaped(int(3500*size), 10, func(i int) object {
 			return object{"schedule": object{"windows": []any{object{
-				"from": fmt.Sprintf("2026-12-%02dT09:00", i%28+1), "until": fmt.Sprintf("2026-12-%02dT18:00", i%28+1), "rule": "FREQ=WEEKLY",
+				"from":  fmt.Sprintf("2026-12-%02dT09:00", i%28+1),
+				"until": fmt.Sprintf("2026-12-%02dT18:00", i%28+1), "rule": "FREQ=WEEKLY",
 			}}}}
 		})
 	},
@@ -127,7 +129,8 @@ func shaped(notices, pages int, parts func(i int) object) object {
 		"notices": repeated(notices, func(i int) any {
 			n := object{
 				"id": fmt.Sprintf("n%d", i), "kind": "bar", "state": "published", "publishedAt": "2026-01-01T00:00:00Z",
-				"pages": object{"include": []any{object{"match": "all"}}}, "content": object{"wordings": object{"en": object{"message": "Hello"}}},
+				"pages":   object{"include": []any{object{"match": "all"}}},
+				"content": object{"wordings": object{"en": object{"message": "Hello"}}},
 			}
 			for k, v := range parts(i) {
 				n[k] = v
