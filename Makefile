@@ -61,6 +61,7 @@ format: install
 
 bench: ## decisions, and what is kept of visitors, printed as ratios measured in one run
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . ./core/decide
+	$(GO) test -tags $(TAGS) -run '^$$' -bench Shapes -benchtime 1x ./core/findings
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server ./internal/records ./internal/contacts
 
 fuzz: ## every reader of foreign bytes, 30 seconds each

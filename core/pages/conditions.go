@@ -91,12 +91,6 @@ func (e Entry) String() string {
 	return "the page set “" + e.Name + "”"
 }
 
-// same reports whether two entries say the same.
-func (e Entry) same(o Entry) bool {
-	return e.Match == o.Match && e.Path == o.Path && e.Pattern == o.Pattern && e.Name == o.Name &&
-		(e.Value == nil) == (o.Value == nil) && e.GetValue() == o.GetValue()
-}
-
 // A Match is the kind of an Entry.
 type Match string
 

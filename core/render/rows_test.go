@@ -53,7 +53,7 @@ func TestRows(t *testing.T) {
 				`target="_blank" rel="noopener" data-act="clicked">Out</a></div>`,
 			`<div class="part part-photo photo wide" data-part="photo"><picture><img src="/i/0123456789abcdef.jpg" ` +
 				`width="800" height="600" alt="A &#34;pier&#34;"></picture>`,
-			`<a href="tel:+4401632960143" data-act="clicked">+44 (0)1632 960-143</a>`,
+			`<a href="tel:+441632960143" data-act="clicked">+44 (0)1632 960-143</a>`,
 			`<a href="sms:+447700900143" data-act="clicked">+44 7700 900 143</a>`,
 			`<a href="mailto:a&amp;b%3Fbcc=c@d.example" data-act="clicked">a&amp;b?bcc=c@d.example</a>`,
 			`<span>Quay 1<br>Sundrey</span>`,
