@@ -235,6 +235,18 @@ func TestWhatDoesNotOpen(t *testing.T) {
 	require.ErrorContains(t, err, "written by a newer version of the program")
 	assert.ErrorContains(t, err, "Nothing was changed")
 
+	// A folder that can only be read: SQLite keeps beside the file what its readers share.
+	if dir := small(t, "8m"); dir != "" {
+		st, err := store.Open(t.Context(), dir)
+		require.NoError(t, err)
+		require.NoError(t, st.Close())
+		require.NoError(t, exec.Command("mount", "-o", "remount,ro", dir).Run())
+		for _, err := range []error{store.Current(t.Context(), dir), second(store.Open(t.Context(), dir))} {
+			require.ErrorContains(t, err, "cannot be written")
+			assert.ErrorContains(t, err, "Nothing was changed")
+		}
+	}
+
 	dir = restored(t, "testdata/001.sql")
 	path := filepath.Join(dir, store.FileName)
 	raw, err := os.ReadFile(path)
@@ -256,6 +268,8 @@ func TestWhatDoesNotOpen(t *testing.T) {
 	_, err = store.Open(t.Context(), dir)
 	assert.ErrorContains(t, err, "not a database")
 }
+
+func second[T any](_ T, err error) error { return err }
 
 // small returns a folder on a disk of its own of so many MB, or "" where none
 // can be mounted.

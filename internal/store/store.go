@@ -16,7 +16,8 @@ import (
 	"time"
 
 	"github.com/pressly/goose/v3"
-	_ "modernc.org/sqlite" // the driver
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
 
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
@@ -67,11 +68,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	}
 	path := filepath.Join(dir, FileName)
 	if err := writable(dir, path); err != nil {
-		return nil, fmt.Errorf(
-			"the data folder %s cannot be written: %w. Nothing was changed. See that there is room on the disk, and that the "+
-				"folder and its files belong to the user that the program runs as; then start again",
-			dir, err,
-		)
+		return nil, folderError(dir, err)
 	}
 	held, err := lock(dir, false)
 	if err != nil {
@@ -92,6 +89,15 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	return &Store{db: db, dir: dir, health: &health{}, lockFile: held}, nil
 }
 
+// folderError says that a data folder cannot be written, and what to do.
+func folderError(dir string, err error) error {
+	return fmt.Errorf(
+		"the data folder %s cannot be written: %w. Nothing was changed. See that there is room on the disk, that it can be "+
+			"written, and that the folder and its files belong to the user that the program runs as; then start again",
+		dir, err,
+	)
+}
+
 // ErrEarlier says that data is of an earlier version of the program.
 var ErrEarlier = errors.New("the data is of an earlier version of the program. Nothing was changed. Make a backup " +
 	"with that version and stop it; then start this one with serve, which brings the data up to date")
@@ -105,8 +111,12 @@ func Current(ctx context.Context, dir string) error {
 	}
 	defer db.Close()
 	has, known, err := steps(ctx, db)
-	if err == nil && has < known {
+	var e *sqlite.Error
+	switch {
+	case err == nil && has < known:
 		return ErrEarlier
+	case errors.As(err, &e) && e.Code()&0xff == sqlite3.SQLITE_CANTOPEN: // even reading writes beside the file
+		return folderError(dir, err)
 	}
 	return err
 }
