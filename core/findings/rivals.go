@@ -408,11 +408,14 @@ func (c *contest) winners(trial decide.Trial, visit string, stronger []*rival, l
 	defer func() { c.as = as }()
 	var meets []*rival
 	for k, w := range stronger {
-		if trial.Passes(w.n.ID) {
-			if with, can := w.someone(trial.Known, as); can {
-				meets, as = append(meets, w), with
-			}
+		if !trial.Passes(w.n.ID) {
+			continue
 		}
+		with, can := w.someone(trial.Known, as)
+		if !can {
+			continue
+		}
+		meets, as = append(meets, w), with
 		// Mostly the strongest are shown together: nobody else need be asked.
 		if len(meets) == c.capacity && k < len(stronger)-1 {
 			if facts, ok := c.together(trial, meets, loser); ok {
