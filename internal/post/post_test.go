@@ -155,13 +155,17 @@ func TestOneReceiverThatHangs(t *testing.T) {
 			}
 			time.Sleep(time.Second)
 		}
+		add("b", "https://hang-anew.example/in") // which is given its whole time
+		for len(w.to("hang-anew.example")) == 0 {
+			time.Sleep(time.Second)
+		}
 		began := time.Now()
 		stop()
 		<-done
 		assert.LessOrEqual(t, time.Since(began), 7*time.Second)
 		waiting, givenUp, err := c.Store.CountOutgoing(t.Context())
 		require.NoError(t, err)
-		assert.Equal(t, []int{200, 0}, []int{waiting, givenUp})
+		assert.Equal(t, []int{201, 0}, []int{waiting, givenUp})
 		synctest.Wait()
 		c.Store.Close()
 	})
