@@ -134,24 +134,28 @@ func (w Wording) hasBlank() bool { return len(w.Blanks()) > 0 }
 // Blanks returns the names in braces that the wording's texts have, sorted, each once, but
 // for the place of a countdown. Not all of them are fill-ins.
 func (w Wording) Blanks() (names []string) {
-	note := func(text string) {
+	w.eachText(func(text string) {
 		for _, m := range fillIn.FindAllStringSubmatch(text, -1) {
 			if m[1] != "countdown" {
 				names = append(names, m[1])
 			}
 		}
-	}
-	w.MapHTML(func(_, text string) string { note(text); return text })
-	w.MapLinks(func(_ string, l Link) (Link, bool) { note(l.Href); note(l.Label); return l, true })
-	note(w.Headline)
-	note(w.Alt)
-	for _, p := range w.Parts {
-		note(p.Heading)
-		note(p.Alt)
-		note(p.Thanks)
-	}
+	})
 	slices.Sort(names)
 	return slices.Compact(names)
+}
+
+// eachText calls f for each text of the wording that may leave a place for something, in no order.
+func (w Wording) eachText(f func(text string)) {
+	w.MapHTML(func(_, text string) string { f(text); return text })
+	w.MapLinks(func(_ string, l Link) (Link, bool) { f(l.Href); f(l.Label); return l, true })
+	f(w.Headline)
+	f(w.Alt)
+	for _, p := range w.Parts {
+		f(p.Heading)
+		f(p.Alt)
+		f(p.Thanks)
+	}
 }
 
 func (f FillIns) check() fault.Faults {

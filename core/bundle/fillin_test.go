@@ -87,6 +87,13 @@ func TestFillIns(t *testing.T) {
 	assert.Equal(t, "Ferries", w.Headline)
 	assert.Equal(t, "<p>Hello {person.name|from Ferries}</p>", w.Message)
 
+	// Whatever it holds, it ends no place but its own, and is text.
+	site.FillIns = &bundle.FillIns{Name: `"}<script>x()</script>{person.tier|`}
+	n := bundle.Notice{ID: "n", Kind: bundle.KindBar, Content: &bundle.Content{Wordings: map[string]bundle.Wording{
+		"en": {Message: `<p>Hello {person.name|from {name}}</p>`},
+	}}}
+	assert.NotContains(t, site.Prepared(n, "").Wordings()["en"].Message, "<script>")
+
 	// Hostile values are text.
 	site.FillIns = &bundle.FillIns{Name: `"><script>x()</script>{email}`, Email: "a@b"}
 	w = fill("en", bundle.Wording{Message: `<p><a href="/x?{name}">{name}</a></p>`})

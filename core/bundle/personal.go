@@ -32,6 +32,14 @@ func (w Wording) PersonalPlaces() map[string][]personal.Place {
 	return out
 }
 
+// MistakenPlaces returns what looks like such a place anywhere in the wording and is none, sorted,
+// each once.
+func (w Wording) MistakenPlaces() (out []string) {
+	w.eachText(func(text string) { out = append(out, personal.Mistaken(text)...) })
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
 // EventProperties returns the properties of events that texts and pictures of published notices want,
 // in all their variants, and those that are among the facts, as NAME.PROPERTY, sorted.
 func (b Bundle) EventProperties(facts []string) []string {

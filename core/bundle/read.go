@@ -367,15 +367,15 @@ func (b Bundle) Check() fault.Faults {
 		if !loose.Add(n.unanchored(terms)) {
 			faults = append(faults, fault.Faults{TooManyUnanchored}.Under(at)...)
 		}
-		if len(faults) >= maxFaults {
+		if len(faults) >= MaxFaults {
 			break
 		}
 	}
 	return faults
 }
 
-// maxFaults is how many faults of a bundle's notices are looked for.
-const maxFaults = 100
+// MaxFaults is how many faults of a bundle's notices are looked for.
+const MaxFaults = 100
 
 // occurrences counts those of the windows and of the countdown's moments as rule
 // S6 does.

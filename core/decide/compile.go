@@ -18,9 +18,6 @@ import (
 // compiled all the same is an error, fault.Faults.
 func Compile(b bundle.Bundle) (*Site, error) { return CompileFirst(b, "") }
 
-// maxFaults is how many faults of a bundle are looked for.
-const maxFaults = 100
-
 // CompileFirst is Compile with one notice put before all its rivals, as a
 // preview wants it.
 func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
@@ -62,7 +59,7 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		}
 		faults = append(faults, wrong.Under(fault.Pointer("notices", i))...)
 		s.notices = append(s.notices, c)
-		if len(faults) >= maxFaults {
+		if len(faults) >= bundle.MaxFaults {
 			break
 		}
 	}

@@ -149,7 +149,7 @@ type Known struct {
 // NewKnown works out what does not depend on time.
 func NewKnown(s *decide.Site) Known { return newChecker(s, "") }
 
-// newChecker is Learn of one notice, or of all if only is "".
+// newChecker is NewKnown for one notice, or for all if only is "".
 func newChecker(s *decide.Site, only string) Known {
 	b := s.Bundle()
 	c := checker{site: s, b: b, only: only, known: map[string]bool{}, place: map[string]int{}, ends: map[string]bool{}}

@@ -308,9 +308,20 @@ func TestFindings(t *testing.T) {
 			`"content":{"wordings":{"en":{"message":"Hello {person.name|there}"}}}`,
 		},
 		{
-			findings.EmptyFillIn, "/notices/0/content/wordings/en/message",
+			findings.EmptyFillIn, "/notices/0/content/wordings/en",
 			`"content":{"wordings":{"en":{"message":"You ordered {event.order.count|x}"}}}`,
 			`"content":{"wordings":{"en":{"message":"You ordered {event.order.product|x}"}}}`,
+		},
+		{
+			findings.EmptyFillIn, "/notices/0/content/wordings/en",
+			`"content":{"wordings":{"en":{"headline":"For {person.constructor|you}","message":"x"}}}`,
+			`"content":{"wordings":{"en":{"headline":"For {person.name|you}","message":"x"}}}`,
+		},
+		{
+			findings.Unread, "/notices/0/experiment/variants/1/wordings/en",
+			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"message":"Go",` +
+				`"unread":true}}}]}`,
+			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","wordings":{"en":{"message":"Go"}}}]}`,
 		},
 		{
 			findings.NoPicture, "/notices/0/content/picture/file",

@@ -7,21 +7,17 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
-	"mastflag/core/personal"
 )
 
-// personal reports places for what the site tells of a visitor at which the others read nothing, and
-// pictures of which they see none.
+// personal reports places for what the site tells of a visitor that are none, or at which the others
+// read nothing, and pictures of which they see none.
 func (c *checker) personal(i int, n bundle.Notice, title string) {
 	for _, tag := range slices.Sorted(maps.Keys(n.Wordings())) {
-		n.Wordings()[tag].MapHTML(func(pointer, html string) string {
-			for _, what := range personal.Mistaken(html) {
-				c.add(EmptyFillIn, Warning, i, fault.Pointer("content", "wordings", tag)+pointer,
-					fmt.Sprintf("%s says %s as it stands: that is nothing which the site tells of a visitor.", title, what),
-					"Write it like {person.name|words} or {event.order.product|words}, with words that are plain text.")
-			}
-			return html
-		})
+		for _, what := range n.Wordings()[tag].MistakenPlaces() {
+			c.add(EmptyFillIn, Warning, i, fault.Pointer("content", "wordings", tag),
+				fmt.Sprintf("%s says %s as it stands: nothing is put in there.", title, what),
+				"Write it like {person.name|words} or {event.order.product|words}, with words that are plain text.")
+		}
 		places := n.Wordings()[tag].PersonalPlaces()
 		for _, pointer := range slices.Sorted(maps.Keys(places)) {
 			for _, p := range places[pointer] {

@@ -226,7 +226,7 @@ func HrefFault(href string) string {
 		}
 	case "":
 		if !strings.ContainsRune("/#?.", rune(href[0])) && strings.Contains(href, " ") {
-			return fmt.Sprintf("%q is not an address: begin it with https:// or, of a page of the site, with /", href)
+			return fmt.Sprintf("%q is not an address: begin it with https://, or with / for a page of the site", href)
 		}
 	default:
 		return fmt.Sprintf("%q uses %s:, which a notice may not", href, u.Scheme)

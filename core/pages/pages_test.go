@@ -321,7 +321,7 @@ func TestIndexFindsWhatTryingFinds(t *testing.T) {
 	n := names(t)
 	entry := func() pages.Entry {
 		paths := []string{"/", "/de", "/ports", "/ports/aldwick", "/x", "/de/faehren"}
-		switch r.IntN(10) {
+		switch r.IntN(11) {
 		case 0, 1:
 			return pages.Entry{Match: pages.All}
 		case 2:
@@ -337,7 +337,16 @@ func TestIndexFindsWhatTryingFinds(t *testing.T) {
 		case 7:
 			return pages.Entry{Match: pages.Language, Value: ptr([]string{"en", "de", "en-GB"}[r.IntN(3)])}
 		case 8:
-			return pages.Entry{Match: pages.Query, Name: "from"}
+			return []pages.Entry{
+				{Match: pages.Query, Name: "from"}, {Match: pages.Query, Name: "from", Value: ptr("poster")},
+				{Match: pages.Query, Name: "x", Value: ptr("")},
+			}[r.IntN(3)]
+		case 9:
+			return pages.Entry{Match: pages.Pattern, Pattern: []string{
+				"/ports/*", "/*/aldwick", "*", "/:a/:b", "/ports/:a/x", "/po*/ald*", "*/x", "/p*/", "/ports/(a.*|x)",
+				"/ports{/aldwick}?",
+				"/de/:x?", "{/ports}?/aldwick", "/:a(\\d+)/x", "/ports/*/x",
+			}[r.IntN(14)]}
 		}
 		return pages.Entry{Match: pages.InSet, Name: "ports in winter"}
 	}
@@ -359,7 +368,7 @@ func TestIndexFindsWhatTryingFinds(t *testing.T) {
 		x := pages.NewIndex(ids, func(id int32) pages.Set { return sets[id] })
 		for _, address := range []string{
 			"/", "/de", "/ports", "/ports/aldwick", "/ports/fennay", "/ports/aldwick/x", "/x", "/de/faehren", "/y?from=poster",
-			"/ports/aldwick?from",
+			"/ports/aldwick?from", "/12/x", "/ports/aldwick?x=&from=mail&from=poster", "/y?from=%zz&from=poster",
 		} {
 			p := subject(address)
 			var want []int32

@@ -21,7 +21,7 @@ type Place struct {
 }
 
 // place finds what is one. Words are text with its escapes, and hold no element; a place for what the
-// site says of itself may stand among them, such as {name}.
+// site says of itself may stand among them, such as {name}, and a countdown may not (read).
 var place = regexp.MustCompile(
 	`\{((?:person|event\.[A-Za-z0-9_-]{1,100})\.[A-Za-z0-9_-]{1,100}) *(?:\|((?:[^{}<>]|\{[a-z]{2,30}\})*))?\}`,
 )
@@ -32,6 +32,9 @@ var begun = regexp.MustCompile(`\{(?:person|event)\.[^{}<>]*[}<]?`)
 // read returns the place that a match of the expression is; ok is false where its name is none.
 func read(m []string) (p Place, ok bool) {
 	p = Place{m[1], strings.TrimSpace(m[2])}
+	if strings.Contains(p.Words, "{countdown}") { // whose figures would go once the value is put in
+		return p, false
+	}
 	if rest, is := strings.CutPrefix(p.Name, "event."); is {
 		_, property, _ := strings.Cut(rest, ".")
 		if property == "count" || property == "daysSince" { // which name no property (rule N3)

@@ -25,6 +25,7 @@ func TestPlaces(t *testing.T) {
 		{"{person.name|<b>x</b>}", "{person.name|<b>x</b>}", "{person.name|<b>x</b>}"},
 		{"{event.b.count|x}", "{event.b.count|x}", "{event.b.count|x}"},
 		{"{event.b.daysSince}", "{event.b.daysSince}", "{event.b.daysSince}"},
+		{"{person.name|in {countdown}}", "{person.name|in {countdown}}", "{person.name|in {countdown}}"},
 		{"{person.name|to {name} or {hours}}", "to {name} or {hours}",
 			`<bdi data-personal="person.name">to {name} or {hours}</bdi>`},
 		{"{person.{person.name|x}}", "{person.x}", `{person.<bdi data-personal="person.name">x</bdi>}`},

@@ -10,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/teambition/rrule-go"
 
 	"mastflag/core/fault"
 	"mastflag/core/schedule"
@@ -581,6 +582,52 @@ func TestBoundsOfRepeats(t *testing.T) {
 			assert.Zero(t, next)
 		}
 	}
+}
+
+// A rule that has a day, by asking the library day after day for a cycle of weekdays and leap years, is
+// never taken for one that has none; and one that is refused has none (rule S6).
+func TestRulesWithoutADay(t *testing.T) {
+	seed := rand.Uint64()
+	t.Logf("seed %d", seed)
+	r := rand.New(rand.NewPCG(seed, 0))
+	some := func(name string, least, most int) string {
+		if r.IntN(2) == 0 {
+			return ""
+		}
+		n := least + r.IntN(most-least+1)
+		if n == 0 {
+			n = 1
+		}
+		return fmt.Sprintf(";%s=%d", name, n)
+	}
+	has := map[bool]int{}
+	for range 400 {
+		rule := "FREQ=" + []string{"DAILY", "MONTHLY", "YEARLY"}[r.IntN(3)]
+		rule += some("BYMONTH", 1, 12) + some("BYMONTHDAY", -31, 31)
+		if strings.HasPrefix(rule, "FREQ=Y") {
+			rule += some("BYYEARDAY", -366, 366)
+		}
+		if r.IntN(2) == 0 {
+			nth := ""
+			if !strings.HasPrefix(rule, "FREQ=D") && r.IntN(2) == 0 {
+				nth = []string{"1", "5", "-1", "-5"}[r.IntN(4)]
+			}
+			rule += ";BYDAY=" + nth + []string{"MO", "TH", "SU"}[r.IntN(3)]
+		}
+		opt, err := rrule.StrToROption(rule)
+		require.NoError(t, err, rule)
+		opt.Dtstart, opt.Until = time.Date(2027, 1, 1, 9, 0, 0, 0, time.UTC), time.Date(2056, 1, 1, 0, 0, 0, 0, time.UTC)
+		all, err := rrule.NewRRule(*opt)
+		require.NoError(t, err, rule)
+		_, faults := schedule.Compile(schedule.Plan{Windows: []window{{
+			From: "2027-01-01T09:00", Until: "2027-01-01T10:00", Rule: rule,
+		}}}, time.UTC, time.Time{})
+		_, found := all.Iterator()()
+		has[found]++
+		assert.Equal(t, found, len(faults) == 0, "%s: %v", rule, faults)
+	}
+	assert.Greater(t, has[true], 50)
+	assert.Greater(t, has[false], 50)
 }
 
 func counting(n int) string {
