@@ -120,7 +120,7 @@ func sanitise(policy *bluemonday.Policy, s string) string {
 	// bluemonday's result is re-read once more because dropping an element
 	// can bring together what then reads as another.
 	for range 4 {
-		next := MapLinks(policy.Sanitize(s), func(href string) string {
+		next := MapLinks(policy.Sanitize(MapLinks(s, Address)), func(href string) string {
 			if HrefFault(href) != "" {
 				return "" // what Check refuses is not kept
 			}
@@ -232,6 +232,15 @@ func HrefFault(href string) string {
 		return fmt.Sprintf("%q uses %s:, which a notice may not", href, u.Scheme)
 	}
 	return ""
+}
+
+// Address returns an address as a page has it: a number to call without the spaces that people type,
+// which telephones would not dial (RFC 3966 §3).
+func Address(href string) string {
+	if scheme, _, _ := strings.Cut(strings.TrimSpace(href), ":"); !strings.EqualFold(scheme, "tel") {
+		return href
+	}
+	return strings.NewReplacer(" ", "", "%20", "").Replace(href)
 }
 
 // Text returns the words of message HTML, runs of white space as one space.

@@ -87,7 +87,7 @@ func parsed(name, text string) *template.Template {
 		if markup.HrefFault(to) != "" {
 			return ""
 		}
-		return template.URL(to)
+		return template.URL(markup.Address(to))
 	}}).Parse(text))
 }
 

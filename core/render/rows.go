@@ -164,7 +164,7 @@ func links(list []bundle.Link) string {
 			class = "link"
 		}
 		fmt.Fprintf(&b, `<a class="%s" href="%s"%s data-act="clicked">%s</a>`,
-			class, html.EscapeString(l.Href), opens, html.EscapeString(l.Label))
+			class, html.EscapeString(markup.Address(l.Href)), opens, html.EscapeString(l.Label))
 	}
 	return b.String()
 }

@@ -51,5 +51,11 @@ export const router = createRouter({
       component: () => import('./rooms/site/SiteRoom.vue'),
       meta: { title: 'Site' },
     },
+    {
+      path: '/:site/:rest(.+)',
+      name: 'nowhere',
+      component: () => import('./rooms/door/NoRoom.vue'),
+      meta: { title: 'Nothing here' },
+    },
   ],
 })
