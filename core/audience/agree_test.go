@@ -509,6 +509,65 @@ func TestProofsAreSound(t *testing.T) {
 	)
 }
 
+// Of trees over facts that do not depend on each other all proofs are found: an audience that is not
+// proven to be for nobody has a witness, and one that is not proven to be for everybody has one who is
+// not in it.
+func TestProofsAreComplete(t *testing.T) {
+	seed := uint64(time.Now().UnixNano())
+	t.Logf("seed %d", seed)
+	d := dice{rand.New(rand.NewPCG(seed, 0))}
+	var elsewhere func(n audience.Node) audience.Node // now and then about what every visit has
+	elsewhere = func(n audience.Node) audience.Node {
+		for i, p := range n.Parts {
+			n.Parts[i] = elsewhere(p)
+		}
+		if n.Group == "" && d.IntN(2) == 0 {
+			f, _ := audience.Lookup(n.Fact)
+			switch f.Kind {
+			case audience.Number:
+				n.Fact = pick(d, "event.e.count", "notice.n.shown", "clock.weekday", "clock.hour", "visits.seconds")
+			case audience.Text:
+				n.Fact = pick(d, "page.language", "device.kind", "consent.signal")
+			}
+		}
+		return n
+	}
+	hasWitness := func(n audience.Node) {
+		a := compile(t, n)
+		f, found := audience.Witness(nil, a)
+		require.True(t, found, "%v is not proven to be for nobody, and has no witness", n)
+		answer, _ := decide(t, a, f)
+		require.Equal(t, audience.True, answer, "%v for %v", n, f)
+	}
+	nobody, everybody := 0, 0
+	for range 6000 {
+		n := d.tree(3)
+		switch d.IntN(3) {
+		case 0:
+			n = audience.Node{Group: audience.All, Parts: []audience.Node{d.tree(1), d.tree(1), d.leaf(), d.leaf()}}
+		case 1:
+			n = audience.Node{Group: audience.Any, Parts: []audience.Node{d.tree(1), d.tree(1), d.leaf(), d.leaf(), d.leaf()}}
+		}
+		n = elsewhere(n)
+		a := compile(t, n)
+		if a.Everyone() {
+			continue
+		}
+		if audience.Possible(a) {
+			hasWitness(n)
+		} else {
+			nobody++
+		}
+		if a.Always() {
+			everybody++
+		} else {
+			hasWitness(audience.Node{Group: audience.None, Parts: []audience.Node{n}})
+		}
+	}
+	assert.Greater(t, nobody, 300)
+	assert.Greater(t, everybody, 100)
+}
+
 // drop sets the part at a pointer aside.
 func drop(n audience.Node, pointer string) audience.Node {
 	if pointer == "" {

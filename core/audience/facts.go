@@ -28,6 +28,8 @@ type Fact struct {
 	Kind Kind   `json:"kind"`
 	// Not known at load: it grows on one page view.
 	Deferred bool `json:"later,omitempty"`
+	// Every visit has it: it is never absent.
+	always bool
 	// What the fact is, as a noun phrase.
 	Label string `json:"label"`
 	// The label is in the plural.
@@ -433,6 +435,7 @@ var Facts = []Fact{
 		Kind:    Time,
 		Label:   "the date and time",
 		Room:    "Time",
+		always:  true,
 	},
 	{
 		Name:    "clock.weekday",
@@ -445,6 +448,7 @@ var Facts = []Fact{
 		Min:     1,
 		Max:     floatPointer(7),
 		Whole:   true,
+		always:  true,
 	},
 	{
 		Name:    "clock.hour",
@@ -456,6 +460,7 @@ var Facts = []Fact{
 		Room:    "Time",
 		Max:     floatPointer(23),
 		Whole:   true,
+		always:  true,
 	},
 
 	{
@@ -466,6 +471,7 @@ var Facts = []Fact{
 		Kind:    Text,
 		Label:   "the page’s path",
 		Room:    "Page",
+		always:  true,
 	},
 	{
 		Name:    "page.url",
@@ -475,6 +481,7 @@ var Facts = []Fact{
 		Kind:    Text,
 		Label:   "the page’s address",
 		Room:    "Page",
+		always:  true,
 	},
 	{
 		Name:    "page.title",
@@ -513,6 +520,7 @@ var Facts = []Fact{
 		Kind:    Text,
 		Label:   "the page’s language",
 		Room:    "Page",
+		always:  true,
 	},
 	{
 		Name:    "page.query.NAME",
@@ -556,6 +564,7 @@ var Facts = []Fact{
 		Room:    "Person",
 		Unit:    "time",
 		Whole:   true,
+		always:  true,
 	},
 	{
 		Name:    "event.NAME.daysSince",
@@ -622,6 +631,7 @@ var Facts = []Fact{
 		Room:    "Other notices",
 		Unit:    "time",
 		Whole:   true,
+		always:  true,
 	},
 	{
 		Name:    "notice.ID.closed",
@@ -634,6 +644,7 @@ var Facts = []Fact{
 		Room:    "Other notices",
 		Unit:    "time",
 		Whole:   true,
+		always:  true,
 	},
 	{
 		Name:    "notice.ID.clicked",
@@ -646,6 +657,7 @@ var Facts = []Fact{
 		Room:    "Other notices",
 		Unit:    "time",
 		Whole:   true,
+		always:  true,
 	},
 	{
 		Name:    "notice.ID.converted",
@@ -658,6 +670,7 @@ var Facts = []Fact{
 		Room:    "Other notices",
 		Unit:    "time",
 		Whole:   true,
+		always:  true,
 	},
 	{
 		Name:    "notice.ID.answered",
@@ -670,6 +683,7 @@ var Facts = []Fact{
 		Room:    "Other notices",
 		Unit:    "time",
 		Whole:   true,
+		always:  true,
 	},
 }
 

@@ -50,11 +50,9 @@ func Witness(settled func(Key) (v Value, ok bool), as ...Audience) (facts map[st
 	return s.found, ok
 }
 
-// Always reports whether every visitor is in the audience, though it has
-// conditions. It is true only where that is proven.
-func (a Audience) Always() bool {
-	return a.root != nil && !a.root.deferred && !possible([]claim{{a.root, false}}, nil)
-}
+// Always reports whether every visitor is in the audience, though it has conditions: at
+// once, whatever the later facts become. It is true only where that is proven.
+func (a Audience) Always() bool { return a.root != nil && !possible([]claim{{a.root, false}}, nil) }
 
 // TurningPoints returns when answers about the clock change: the wall-clock times at which
 // those about the date do, and the hours of the day at which those about the hour
@@ -343,14 +341,15 @@ func (s *search) consistent(k Key, f Fact, ls []literal) (got Value, ok bool) {
 			return v, fulfils(v)
 		}
 	}
-	// What counts is there: it is absent only if nothing else is left.
-	if !f.Deferred && f.Kind != Number && fulfils(Value{}) {
+	// Numbers are looked for first: a witness who has one is told more by it.
+	lackable := !f.Deferred && !f.always
+	if lackable && f.Kind != Number && fulfils(Value{}) {
 		return got, true
 	}
 	if s.present(f, ls, fulfils) {
 		return got, true
 	}
-	return got, !f.Deferred && f.Kind == Number && fulfils(Value{})
+	return got, lackable && f.Kind == Number && fulfils(Value{})
 }
 
 // present reports whether some value of the fact fulfils all literals.

@@ -64,6 +64,9 @@ func (f Fact) Read(in any) (Value, error) {
 	wrong := func(want string) error { return fmt.Errorf("%q is to be %s, not %v", f.Name, want, shortened(in)) }
 	switch x := in.(type) {
 	case nil:
+		if f.always {
+			return Value{}, fmt.Errorf("%q is known of every visit: leave it out, or give its value", f.Name)
+		}
 		return Value{}, nil
 	case int:
 		in = float64(x)

@@ -1094,6 +1094,40 @@ func TestRivals(t *testing.T) {
 		"blocks have no rivals",
 	)
 	assert.Len(t, rivals(sound("a", `"slot":"centre"`), sound("b", `"slot":"cover"`)), 1, "centre and cover share a place")
+
+}
+
+// A consent notice has its place before others until it is answered, and they lose it to each other after that: that is
+// found in every slot. Only an emergency keeps it out.
+func TestRivalsBesideAQuestion(t *testing.T) {
+	const asked = `"display":true,"consent":{"purposes":[{"id":"marketing"}],"inventory":[{"kind":"cookie","name":"gnt",` +
+		`"purpose":"marketing","lasts":"P30D"}]},"languages":["en"]`
+	bar := func(id, slot, parts string) string { return sound(id, `"slot":"`+slot+`"`+parts) }
+	for _, slot := range []string{"top", "bottom", "corner-end", "centre"} {
+		held := func(notices ...string) map[string][]string {
+			out := map[string][]string{}
+			for _, f := range checkSite(t, asked, append(notices, bar("ask", slot, `,"kind":"consent"`))...) {
+				if f.Code == findings.Rival {
+					out[f.Notices[0]] = f.Notices[1:]
+				}
+			}
+			return out
+		}
+		a, b, c := bar("a", slot, `,"rank":90`), bar("b", slot, `,"rank":80`), bar("c", slot, "")
+		switch slot {
+		case "top":
+			require.Equal(t, map[string][]string{"c": {"a", "b"}}, held(a, b, c), slot)
+			require.Empty(t, held(a, b), slot)
+			a = bar("a", slot, `,"level":"emergency"`)
+			b = bar("b", slot, `,"level":"emergency"`)
+			require.Equal(t, []string{"a", "b"}, held(a, b, c)["ask"], slot)
+		default:
+			require.Equal(t, map[string][]string{"b": {"a"}}, held(a, b), slot)
+			require.Empty(t, held(a), slot)
+			require.Equal(t, map[string][]string{"ask": {"a"}}, held(bar("a", slot, `,"level":"emergency"`)), slot)
+			require.Empty(t, held(bar("a", slot, `,"level":"warning"`)), slot)
+		}
+	}
 }
 
 // What a finding offers mends it: the patched notice has the finding no more.

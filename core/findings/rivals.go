@@ -104,8 +104,7 @@ func (c *checker) rivals() {
 	}
 	for i, n := range c.b.Notices {
 		slot := n.GetSlot().Shared()
-		// A consent notice gives its place up once it is answered.
-		if n.GetState() != bundle.Published || slot.Unlimited() || n.Kind == bundle.KindConsent {
+		if n.GetState() != bundle.Published || slot.Unlimited() {
 			continue
 		}
 		when, to := c.site.Schedule(n.ID), c.site.Audience(n.ID)
@@ -303,7 +302,10 @@ func (c *contest) clock(zone string, loc *time.Location, zones []string) {
 				!c.held(t, zone, live, r) {
 				c.fruitless[string(names)] = true
 			}
-			live = append(live, r)
+			// A consent notice can lose its place to an emergency; whoever loses to it has it back once it is answered.
+			if r.n.Kind != bundle.KindConsent {
+				live = append(live, r)
+			}
 		}
 		if !c.pending() {
 			return
@@ -400,8 +402,8 @@ func (c *contest) winners(trial decide.Trial, visit string, stronger []*rival, l
 	if !trial.Passes(loser.n.ID) {
 		return nil
 	}
-	// Page views of which the same is settled end the same.
-	as, can := loser.someone(trial.Known, c.as[:0])
+	// Page views of which the same is settled end the same, where consent and countdowns are the same.
+	as, can := loser.someone(trial.Known, append(append(c.as[:0], visit...), ' '))
 	if !can {
 		return nil
 	}
@@ -524,6 +526,9 @@ func (c *contest) report(t time.Time, zone string, winners []*rival, loser *riva
 	f := Finding{
 		Code: Rival, Severity: Warning, Notices: []string{loser.n.ID}, Pointers: []string{fault.Pointer("notices", loser.i)},
 		Fix: "Raise its rank, give it another slot, or separate them by time, pages or audience.",
+	}
+	if loser.n.Kind == bundle.KindConsent {
+		f.Fix = "Show the question or the emergency elsewhere: until then nobody there is asked."
 	}
 	var names []string
 	for _, w := range winners {
