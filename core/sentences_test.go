@@ -99,7 +99,9 @@ func TestSentences(t *testing.T) {
 	}
 	out.WriteString(end())
 	add, end = section("Findings")
-	for _, f := range findings.Check(s, now) {
+	found, err := findings.Check(t.Context(), s, now)
+	require.NoError(t, err)
+	for _, f := range found {
 		add(string(f.Code) + ": " + f.What + " " + f.Fix)
 		for _, m := range f.Fixes {
 			add("offers: " + m.Label)

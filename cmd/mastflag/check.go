@@ -27,7 +27,10 @@ func checkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			found := findings.Check(site, now)
+			found, err := findings.Check(cmd.Context(), site, now)
+			if err != nil {
+				return err
+			}
 			out := json.NewEncoder(cmd.OutOrStdout())
 			out.SetEscapeHTML(false)
 			for _, f := range found {

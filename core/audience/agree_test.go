@@ -470,7 +470,7 @@ func TestProofsAreSound(t *testing.T) {
 			n = audience.Node{Group: audience.Any, Parts: []audience.Node{x, {Group: audience.None, Parts: []audience.Node{x}}}}
 		}
 		a := compile(t, n)
-		possible, certain, parts := audience.Possible(a), a.Always(), a.RedundantParts()
+		possible, certain, parts := a.Possible(nil, nil), a.Always(nil), a.RedundantParts(nil)
 		met := false
 		without := map[int]audience.Audience{}
 		for i, p := range parts {
@@ -534,7 +534,7 @@ func TestProofsAreComplete(t *testing.T) {
 	}
 	hasWitness := func(n audience.Node) {
 		a := compile(t, n)
-		f, found := audience.Witness(nil, a)
+		f, found := audience.Witness(nil, nil, a)
 		require.True(t, found, "%v is not proven to be for nobody, and has no witness", n)
 		answer, _ := decide(t, a, f)
 		require.Equal(t, audience.True, answer, "%v for %v", n, f)
@@ -553,12 +553,12 @@ func TestProofsAreComplete(t *testing.T) {
 		if a.Everyone() {
 			continue
 		}
-		if audience.Possible(a) {
+		if a.Possible(nil, nil) {
 			hasWitness(n)
 		} else {
 			nobody++
 		}
-		if a.Always() {
+		if a.Always(nil) {
 			everybody++
 		} else {
 			hasWitness(audience.Node{Group: audience.None, Parts: []audience.Node{n}})
@@ -625,7 +625,7 @@ func TestPossible(t *testing.T) {
 		{all(`{"fact":"clock.hour","is":"eq","value":3,"clock":"site"}`, leaf("clock.hour", "eq", "4")), true}, // two clocks
 		{`{"none":[{"any":[` + leaf("visits.number", "gte", "0") + `,{"fact":"visits.number","is":"unset"}]}]}`, false},
 	} {
-		assert.Equal(t, c.want, audience.Possible(compile(t, parse(t, c.in))), c.in)
+		assert.Equal(t, c.want, compile(t, parse(t, c.in)).Possible(nil, nil), c.in)
 	}
 	// A proof that would take too long claims nothing, and ends.
 	began := time.Now()
@@ -670,10 +670,10 @@ func TestPossible(t *testing.T) {
 			n.Parts = append(n.Parts, hard(i))
 		}
 		a := compile(t, n)
-		audience.Possible(a, a)
-		a.Always()
-		a.RedundantParts()
-		a.ConflictingParts()
+		a.Possible(nil, nil)
+		a.Always(nil)
+		a.RedundantParts(nil)
+		a.ConflictingParts(nil)
 	}
 	assert.Less(t, time.Since(began), 60*time.Second, "a guard against proofs that run away, not a measure")
 	t.Logf("hard audiences took %s", time.Since(began))

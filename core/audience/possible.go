@@ -12,47 +12,76 @@ import (
 	"mastflag/core/schedule"
 )
 
-// What proofs may cost before they give up, and then claim nothing: one proof,
-// and all proofs about the parts of one audience. A unit is about one test of
-// a leaf.
+// What proofs may cost before they give up, and then claim nothing: one proof, and all
+// proofs about the parts of one audience. A unit is about one test of a leaf, 40 ns or so.
 const (
 	budget           = 400_000
 	redundancyBudget = 4_000_000
 	lettersPerUnit   = 64 // letters of a text that a test looks at for one unit
 )
 
-// Possible reports whether some visitor can be in all the audiences at once.
-// It is false only where that is proven: no values that the facts can have
-// make all of them true, sooner or later on a page view. Facts are taken to be
-// independent of each other.
-func Possible(as ...Audience) bool {
-	var todo []claim
-	for _, a := range as {
-		if a.root != nil {
-			todo = append(todo, claim{a.root, true})
+// An Effort is what many proofs may cost together. Once it is spent they claim nothing. A
+// nil Effort is never spent.
+type Effort struct{ left int }
+
+// NewEffort returns an effort of so many units.
+func NewEffort(units int) *Effort { return &Effort{units} }
+
+// Spent reports whether nothing is left, so that not all is known that could be.
+func (e *Effort) Spent() bool { return e != nil && e.left <= 0 }
+
+// part returns what a proof may cost that may cost at most so much by itself, and what
+// takes off the whole what it has cost.
+func (e *Effort) part(most int) (part *Effort, done func()) {
+	if e != nil {
+		most = max(0, min(most, e.left))
+	}
+	part = &Effort{most}
+	return part, func() {
+		if e != nil {
+			e.left -= most - max(part.left, 0)
 		}
 	}
-	return possible(todo, nil)
+}
+
+// spend reports whether there was so much left to spend.
+func (e *Effort) spend(n int) bool {
+	e.left -= n
+	return e.left > 0
+}
+
+// Settled gives what a fact is known to be; ok is false of what is open. A nil one knows nothing.
+type Settled func(Key) (v Value, ok bool)
+
+// Possible reports whether some visitor can be in the audience, with what is settled. It is
+// false only where that is proven: no values that the facts can have make it true, sooner or
+// later on a page view. Facts are taken to be independent of each other.
+func (a Audience) Possible(e *Effort, settled Settled) bool {
+	return a.root == nil || possible([]claim{{a.root, true}}, e, settled)
 }
 
 // Witness returns facts of a visitor who is in all the audiences at once: those
 // that settled does not have. ok is false where none is found, though there may
 // be one. Facts are taken to be independent of each other.
-func Witness(settled func(Key) (v Value, ok bool), as ...Audience) (facts map[string]any, ok bool) {
-	s := &search{left: budget, literals: map[Key][]literal{}, settled: settled, found: map[string]any{}}
+func Witness(e *Effort, settled Settled, as ...Audience) (facts map[string]any, ok bool) {
+	left, done := e.part(budget)
+	defer done()
+	s := &search{left, map[Key][]literal{}, settled, map[string]any{}}
 	var todo []claim
 	for _, a := range as {
 		if a.root != nil {
 			todo = append(todo, claim{a.root, true})
 		}
 	}
-	ok = s.all(todo) && s.left > 0
+	ok = s.all(todo) && !s.effort.Spent()
 	return s.found, ok
 }
 
 // Always reports whether every visitor is in the audience, though it has conditions: at
 // once, whatever the later facts become. It is true only where that is proven.
-func (a Audience) Always() bool { return a.root != nil && !possible([]claim{{a.root, false}}, nil) }
+func (a Audience) Always(e *Effort) bool {
+	return a.root != nil && !possible([]claim{{a.root, false}}, e, nil)
+}
 
 // TurningPoints returns when answers about the clock change: the wall-clock times at which
 // those about the date do, and the hours of the day at which those about the hour
@@ -130,10 +159,11 @@ type RedundantPart struct {
 
 // RedundantParts returns the parts that make no difference to the answer, wherever that
 // is proven; of two that say the same, the later one.
-func (a Audience) RedundantParts() []RedundantPart {
+func (a Audience) RedundantParts(e *Effort) []RedundantPart {
 	var out []RedundantPart
-	left := redundancyBudget
-	possible := func(todo []claim) bool { return possible(todo, &left) }
+	left, done := e.part(redundancyBudget)
+	defer done()
+	possible := func(todo []claim) bool { return possible(todo, left, nil) }
 	var walk func(p *part)
 	walk = func(p *part) {
 		if p == nil || p.leaf != nil || p.saved != "" {
@@ -169,12 +199,13 @@ func (a Audience) RedundantParts() []RedundantPart {
 
 // ConflictingParts returns the members of an impossible audience's outermost group
 // without any one of which it would be possible.
-func (a Audience) ConflictingParts() []RedundantPart {
+func (a Audience) ConflictingParts(e *Effort) []RedundantPart {
 	var out []RedundantPart
 	if a.root == nil || a.root.group != All {
 		return nil
 	}
-	left := redundancyBudget
+	left, done := e.part(redundancyBudget)
+	defer done()
 	for i, q := range a.root.parts {
 		var todo []claim
 		for j, k := range a.root.parts {
@@ -182,7 +213,7 @@ func (a Audience) ConflictingParts() []RedundantPart {
 				todo = append(todo, claim{k, true})
 			}
 		}
-		if q.saved == "" && possible(todo, &left) {
+		if q.saved == "" && possible(todo, left, nil) && !left.Spent() {
 			out = append(out, RedundantPart{q.pointer, false, q.phrase()})
 		}
 	}
@@ -203,33 +234,24 @@ type literal struct {
 
 // search looks for values of the facts that fulfil all claims.
 type search struct {
-	left     int // of the budget
+	effort   *Effort
 	literals map[Key][]literal
-	settled  func(Key) (v Value, ok bool) // facts that have one value; nil where none has
-	found    map[string]any               // the values at which the search ended, by fact; nil if nobody asks
+	settled  Settled
+	found    map[string]any // the values at which the search ended, by fact; nil if nobody asks
 }
 
-// possible reports whether the claims can hold together; purse is a budget
-// that several proofs share, or nil.
-func possible(todo []claim, purse *int) bool {
-	s := &search{left: budget, literals: map[Key][]literal{}}
-	if purse != nil {
-		s.left = min(budget, *purse)
-		defer func(had int) { *purse -= had - max(s.left, 0) }(s.left)
-	}
+// possible reports whether the claims can hold together.
+func possible(todo []claim, e *Effort, settled Settled) bool {
+	left, done := e.part(budget)
+	defer done()
+	s := &search{left, map[Key][]literal{}, settled, nil}
 	return s.all(todo)
-}
-
-// spend reports whether there was so much left to spend.
-func (s *search) spend(n int) bool {
-	s.left -= n
-	return s.left > 0
 }
 
 // all reports whether the claims can hold together with the literals taken so
 // far. What leaves no choice is done before what does.
 func (s *search) all(todo []claim) bool {
-	if !s.spend(1 + len(todo)) {
+	if !s.effort.spend(1 + len(todo)) {
 		return true
 	}
 	type mark struct {
@@ -266,6 +288,11 @@ func (s *search) all(todo []claim) bool {
 		default:
 			choices = append(choices, c)
 		}
+	}
+	// What is taken, undone and sorted costs more than what is only looked at.
+	if !s.effort.spend(4 * (len(taken) + len(choices))) {
+		undo()
+		return true
 	}
 	// Each fact once, whatever was taken about it.
 	asked := map[Key]bool{}
@@ -331,7 +358,7 @@ func (s *search) take() {
 func (s *search) consistent(k Key, f Fact, ls []literal) (got Value, ok bool) {
 	fulfils := func(v Value) bool {
 		got = v
-		if !s.spend(len(ls) * (1 + len(v.text)/lettersPerUnit)) {
+		if !s.effort.spend(len(ls) * (1 + len(v.text)/lettersPerUnit)) {
 			return true
 		}
 		return !slices.ContainsFunc(ls, func(l literal) bool { return l.leaf.test(v) != l.hold })
@@ -362,7 +389,7 @@ func (s *search) present(f Fact, ls []literal, fulfils func(Value) bool) bool {
 		for _, l := range ls {
 			named += 2 * len(l.leaf.texts)
 		}
-		return !s.spend(named*len(ls)) || fulfils(widestSet(ls))
+		return !s.effort.spend(named*len(ls)) || fulfils(widestSet(ls))
 	case Trait:
 		for _, n := range numbers(f, ls) {
 			if fulfils(Value{shape: numberShape, num: n}) {
@@ -585,7 +612,7 @@ func (s *search) fit(globs []glob) bool {
 		for _, set := range here {
 			places += len(set)
 		}
-		if accepts(here) || !s.spend(places*len(letters)*8) {
+		if accepts(here) || !s.effort.spend(places*len(letters)*8) {
 			return true
 		}
 		for _, r := range letters {

@@ -58,7 +58,7 @@ func TestExperimentChecks(t *testing.T) {
 
 func TestInVariant(t *testing.T) {
 	var n bundle.Notice
-	const doc = `{"id":"n","kind":"bar","look":{"background":"#123456","text":"#ffffff","icon":"storm"},
+	const doc = `{"id":"n","kind":"bar","look":{"theme":"Harbour","background":"#123456","text":"#ffffff","icon":"storm"},
 		"content":{"wordings":{"en":{"headline":"Fares","message":"Come","link":{"href":"/book","label":"Book"}},
 			"de":{"message":"Komm"}}},
 		"experiment":{"goal":{"link":true},"variants":[{"id":"a"},{"id":"b","look":{"background":"#ffffff"},
@@ -73,7 +73,8 @@ func TestInVariant(t *testing.T) {
 		"de": {Message: "Komm"}, // nobody has read what the variant says
 		"pl": {Message: "Idź"},
 	}, b.Wordings())
-	assert.Equal(t, bundle.Look{Background: "#ffffff", Icon: "storm"}, *b.Look, "words of its own field are read anew")
+	look := bundle.Look{Theme: "Harbour", Background: "#ffffff", Icon: "storm"}
+	assert.Equal(t, look, *b.Look, "words of its own field are read anew")
 	raw, err := json.Marshal(n)
 	require.NoError(t, err)
 	assert.JSONEq(t, doc, string(raw), "the notice is as it was")

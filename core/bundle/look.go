@@ -447,10 +447,12 @@ func isFont(s string) bool {
 
 const fontRemedy = `give names with commas between, such as "Source Sans", sans-serif`
 
-// Over returns a look with what it says itself before what a theme says. A field of its
-// own has the words that read best on it, and not those of the theme.
+// Over returns a look with what it says itself before what another says: that of a theme,
+// or of the notice of which it is a variant. A field of its own has the words that read
+// best on it, and not those of the other.
 func (l Look) Over(theme Look) Look {
 	out := l
+	out.Theme = cmp.Or(l.Theme, theme.Theme)
 	if l.Background == "" {
 		out.Background, out.Text = theme.Background, cmp.Or(l.Text, theme.Text)
 		if l.Dark == nil {
@@ -465,7 +467,9 @@ func (l Look) Over(theme Look) Look {
 	out.Border, out.Count = cmp.Or(l.Border, theme.Border), cmp.Or(l.Count, theme.Count)
 	out.MotionOut = cmp.Or(l.MotionOut, theme.MotionOut)
 	out.Opacity, out.Behind = cmp.Or(l.Opacity, theme.Opacity), cmp.Or(l.Behind, theme.Behind)
-	out.CSS = theme.CSS + l.CSS
+	if l.CSS != theme.CSS {
+		out.CSS = theme.CSS + l.CSS
+	}
 	return out
 }
 

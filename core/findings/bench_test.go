@@ -9,7 +9,6 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/decide"
-	"mastflag/core/findings"
 )
 
 // many is a site of 500 pages and n notices with audiences, a third of them
@@ -54,6 +53,6 @@ func BenchmarkCheck(b *testing.B) {
 	s, err := decide.Compile(in)
 	require.NoError(b, err)
 	for b.Loop() {
-		findings.Check(s, at)
+		checked(s, at)
 	}
 }

@@ -1,6 +1,7 @@
 package findings_test
 
 import (
+	"context"
 	"fmt"
 	"time"
 
@@ -26,7 +27,11 @@ func Example() {
 		fmt.Println(err)
 		return
 	}
-	for _, f := range findings.Check(site, time.Date(2026, 12, 5, 8, 0, 0, 0, time.UTC)) {
+	found, err := findings.Check(context.Background(), site, time.Date(2026, 12, 5, 8, 0, 0, 0, time.UTC))
+	if err != nil {
+		panic(err)
+	}
+	for _, f := range found {
 		fmt.Println(f.Severity, f.Code, f.Pointers[0])
 		fmt.Println(f.What)
 		fmt.Println(f.Fix)

@@ -10,6 +10,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/fault"
 	"mastflag/core/markup"
+	"mastflag/core/pages"
 )
 
 // experiments reports what a notice's experiment can never find out.
@@ -26,10 +27,18 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 			fmt.Sprintf("%s is to make visitors follow its link, and has none.", title),
 			"Give it a link, or choose another goal.")
 	}
+	if goal := x.Goal.Pages; goal != nil {
+		if set, faults := pages.Compile(*goal, c.names); faults == nil && c.none(set) {
+			c.add(NoGoal, Error, i, "/experiment/goal/pages",
+				title+" is to bring visitors to pages of which the site has none.",
+				"Choose other pages, or read the site's pages again.")
+		}
+		c.unknownPages(i, "/experiment/goal/pages", *goal, title)
+	}
 	c.variants(i, n, title)
 	for v := range x.Variants {
 		for w := range v {
-			if visible(n.InVariant(x.Variants[v].ID)) != visible(n.InVariant(x.Variants[w].ID)) {
+			if c.visible(n.InVariant(x.Variants[v].ID)) != c.visible(n.InVariant(x.Variants[w].ID)) {
 				continue
 			}
 			names := x.VariantNames()
@@ -105,8 +114,10 @@ func hasLink(n bundle.Notice) (has bool) {
 }
 
 // visible is all that visitors get of a notice, in a text.
-func visible(n bundle.Notice) string {
-	raw, err := json.Marshal([]any{n.Wordings(), n.GetLook()})
+func (c *checker) visible(n bundle.Notice) string {
+	look := c.b.Site.Themed(n).GetLook()
+	look.Theme, look.Shape, look.Width = "", look.GetShape(), look.GetWidth() // a theme is in the rest
+	raw, err := json.Marshal([]any{n.Wordings(), look})
 	if err != nil {
 		return "" // it is not alike to anything that can be written
 	}

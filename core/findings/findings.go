@@ -5,6 +5,7 @@ package findings
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"maps"
 	"net/url"
@@ -86,6 +87,10 @@ const (
 	Alike          Code = "alike"        // two variants that do not differ
 	NoDraw         Code = "no-draw"      // nobody is put into groups where agreement comes first
 	BrokenHandover Code = "heir"         // hands over to a notice that is not there, or in a circle
+	NobodyNew      Code = "nobody-new"   // for those alone who have seen it already
+	UnknownNotice  Code = "no-notice"    // an audience counts what was done with a notice that is not there
+	NoHours        Code = "no-hours"     // a contact line for hours that its part does not say
+	NotChecked     Code = "not-checked"  // too large for all to be known that could be
 )
 
 // A Finding is one thing known.
@@ -130,13 +135,24 @@ func add(label, path string, value any) Fix {
 }
 
 // Check returns the findings of a site at an instant, the gravest first.
-// Drafts are checked as if they were published, but compete with no one.
-func Check(s *decide.Site, at time.Time) []Finding { return NewKnown(s).Check(at) }
+// Drafts are checked as if they were published, but compete with no one. The error is
+// that of a context that ended.
+func Check(ctx context.Context, s *decide.Site, at time.Time) ([]Finding, error) {
+	k, err := NewKnown(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	return k.Check(ctx, at)
+}
 
 // CheckNotice returns those findings of Check that the notice of that id is
 // the one to mend for.
-func CheckNotice(s *decide.Site, at time.Time, id string) []Finding {
-	return newChecker(s, id).Check(at)
+func CheckNotice(ctx context.Context, s *decide.Site, at time.Time, id string) ([]Finding, error) {
+	k, err := newKnown(ctx, s, id)
+	if err != nil {
+		return nil, err
+	}
+	return k.Check(ctx, at)
 }
 
 // Known is what can be found of a site whatever the time, so that it is worked
@@ -146,13 +162,23 @@ type Known struct {
 	only    string
 }
 
-// NewKnown works out what does not depend on time.
-func NewKnown(s *decide.Site) Known { return newChecker(s, "") }
+// What proofs about audiences may cost in one check, in units of audience.Effort: those of the notices by
+// themselves, and those of rivals. Either takes about a second.
+const maxEffort = 20_000_000
 
-// newChecker is NewKnown for one notice, or for all if only is "".
-func newChecker(s *decide.Site, only string) Known {
+// How many times an entry is put to a page in one check, where no index helps: about a second.
+const maxEntries = 4_000_000
+
+// NewKnown works out what does not depend on time.
+func NewKnown(ctx context.Context, s *decide.Site) (Known, error) { return newKnown(ctx, s, "") }
+
+// newKnown is NewKnown for one notice, or for all if only is "".
+func newKnown(ctx context.Context, s *decide.Site, only string) (Known, error) {
 	b := s.Bundle()
-	c := checker{site: s, b: b, only: only, known: map[string]bool{}, place: map[string]int{}, ends: map[string]bool{}}
+	c := checker{
+		ctx: ctx, site: s, b: b, only: only, known: map[string]bool{}, place: map[string]int{}, ends: map[string]bool{},
+		effort: audience.NewEffort(maxEffort), looks: maxEntries,
+	}
 	for i, n := range b.Notices {
 		c.place[n.ID] = i
 	}
@@ -164,7 +190,11 @@ func newChecker(s *decide.Site, only string) Known {
 		}
 	}
 	c.reach()
+	c.meet()
 	for i, n := range b.Notices {
+		if err := ctx.Err(); err != nil {
+			return Known{}, err
+		}
 		if only == "" || n.ID == only {
 			c.notice(i, n)
 		}
@@ -173,14 +203,31 @@ func newChecker(s *decide.Site, only string) Known {
 		c.setup()
 		c.documents()
 		c.phrases()
+		c.savedAudiences()
 	}
-	return Known{c, only}
+	if c.looks < 0 {
+		c.notChecked("which pages conditions match", "Shorten the longest lists of pages.")
+	}
+	if c.effort.Spent() {
+		c.notChecked("whether visitors can be in each audience", "Shorten the longest audiences.")
+	}
+	return Known{c, only}, ctx.Err()
+}
+
+// notChecked reports what was not looked at to the end, of the site or of the one notice.
+func (c *checker) notChecked(what, mend string) {
+	f := Finding{Code: NotChecked, Severity: Info, Notices: []string{}, Pointers: []string{"/notices"}, Fix: mend}
+	f.What = "Not all is known of " + what + ": there is too much to look at."
+	if c.only != "" {
+		f.Notices, f.Pointers = []string{c.only}, []string{fault.Pointer("notices", c.place[c.only])}
+	}
+	c.found = append(c.found, f)
 }
 
 // Check returns all findings at an instant, as the function Check does.
-func (k Known) Check(at time.Time) []Finding {
+func (k Known) Check(ctx context.Context, at time.Time) ([]Finding, error) {
 	c := k.checker
-	c.at, c.found = at, slices.Clone(c.found)
+	c.ctx, c.at, c.found = ctx, at, slices.Clone(c.found)
 	for i, n := range c.b.Notices {
 		if k.only == "" || n.ID == k.only {
 			c.when(i, n)
@@ -188,7 +235,7 @@ func (k Known) Check(at time.Time) []Finding {
 	}
 	c.rivals()
 	Sort(c.found)
-	return c.found
+	return c.found, ctx.Err()
 }
 
 // Sort puts the gravest first, and leaves the order of others.
@@ -198,18 +245,23 @@ func Sort(list []Finding) {
 }
 
 type checker struct {
-	site  *decide.Site
-	b     bundle.Bundle
-	at    time.Time
-	only  string
-	names pages.Names
-	known map[string]bool
-	pages []pages.Subject
-	place map[string]int  // of the notices, by id
-	ends  map[string]bool // those of which no heir hands over in a circle
+	ctx    context.Context // of what is under way: whoever asked may leave
+	site   *decide.Site
+	b      bundle.Bundle
+	at     time.Time
+	only   string
+	effort *audience.Effort // for proofs about audiences
+	looks  int              // how many more times entries are put to pages, one at a time
+	names  pages.Names
+	known  map[string]bool
+	pages  []pages.Subject
+	place  map[string]int  // of the notices, by id
+	ends   map[string]bool // those of which no heir hands over in a circle
 	// The notices, by place, whose pages some known page is among.
 	reached []bool
-	found   []Finding
+	// By id, those that somebody who has met none yet can come to meet.
+	met   map[string]bool
+	found []Finding
 }
 
 func (c *checker) add(code Code, sev Severity, i int, pointer, what, mend string, mends ...Fix) {
@@ -270,6 +322,7 @@ func (c *checker) notice(i int, n bundle.Notice) {
 	c.look(i, n, title)
 	c.forms(i, n, title)
 	c.videos(i, n, title)
+	c.contacts(i, n, title)
 	c.experiments(i, n, title)
 	c.personal(i, n, title)
 	c.spots(i, n, title)
@@ -325,58 +378,6 @@ func (c *checker) spots(i int, n bundle.Notice, title string) {
 	)
 }
 
-func (c *checker) audience(i int, n bundle.Notice, title string) {
-	// As it is written: what follows a form is for fewer, and nobody has to mend that.
-	names, _ := audience.NewNames(c.b.Site.Audiences)
-	a, faults := audience.Compile(n.GetAudience(), names)
-	switch {
-	case faults != nil || a.Everyone():
-		return
-	case !audience.Possible(a):
-		f := Finding{
-			Code:     Nobody,
-			Severity: Error,
-			Notices:  []string{n.ID},
-			Pointers: []string{fault.Pointer("notices", i) + "/audience"},
-			What: fmt.Sprintf(
-				"No one can ever see %s: it is for %s, and there can be no such visitor.", title, a.Phrase(),
-			),
-			Fix: "Change or remove one of the conditions that exclude each other.",
-		}
-		// Whichever part stands in the way of all others can be set aside.
-		for _, p := range a.ConflictingParts() {
-			f.Fixes = append(f.Fixes, setAside("Set aside: "+p.Phrase, "/audience"+p.Pointer))
-			f.Pointers = append(f.Pointers, fault.Pointer("notices", i)+"/audience"+p.Pointer)
-		}
-		f.Fixes = append(f.Fixes, remove("Show it to everyone", "/audience"))
-		c.found = append(c.found, f)
-		return
-	case a.Always():
-		c.add(
-			Everybody, Info, i, "/audience", title+" has conditions that every visitor fulfils.",
-			"Remove them; nothing changes.", remove("Remove the conditions", "/audience"),
-		)
-		return
-	}
-	for _, p := range a.RedundantParts() {
-		at := "/audience" + p.Pointer
-		if p.Never {
-			c.add(
-				IdlePart, Warning, i, at, fmt.Sprintf("A condition of %s can never hold: visitors %s.", title, p.Phrase),
-				"Correct it, or set it aside.", setAside("Set it aside", at),
-			)
-			continue
-		}
-		c.add(
-			IdlePart, Info, i, at,
-			fmt.Sprintf("A condition of %s makes no difference: visitors %s. The others say as much.", title, p.Phrase),
-			"Set it aside; nothing changes.", setAside("Set it aside", at),
-		)
-	}
-}
-
-func setAside(label, at string) Fix { return add(label, at+"/off", true) }
-
 // reach finds which notices have pages that are known, each page looked up once.
 func (c *checker) reach() {
 	c.reached = make([]bool, len(c.b.Notices))
@@ -426,7 +427,7 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 	if faults != nil {
 		return // Compile of the site has refused it
 	}
-	if !set.AsksQuery() && len(c.pages) > 0 && !c.reached[i] {
+	if len(c.pages) > 0 && !c.reached[i] && (!set.AsksQuery() || c.none(set)) {
 		c.add(
 			MatchesNone, Error, i, "/pages", title+" matches no known page of this site.",
 			"Choose other pages, or read the site's pages again.", everyPage,
@@ -448,15 +449,26 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 			}
 		}
 	}
+	c.unknownPages(i, "/pages", cond, title)
+}
+
+// none reports whether conditions take no known page, whatever the query of its address.
+func (c *checker) none(set pages.Set) bool {
+	none, _ := set.None(c.pages, &c.looks)
+	return none && len(c.pages) > 0
+}
+
+// unknownPages reports what conditions at a pointer into the notice name that the site does not have.
+func (c *checker) unknownPages(i int, pointer string, cond pages.Conditions, title string) {
 	for _, list := range []struct {
 		name    string
 		entries []pages.Entry
 	}{{"include", cond.Include}, {"exclude", cond.Exclude}} {
 		for j, e := range list.entries {
 			if path, err := pages.NormalPath(e.Path); e.Match == pages.Page && err == nil && len(c.pages) > 0 && !c.known[path] {
-				at := fmt.Sprintf("/pages/%s/%d", list.name, j)
+				at := fmt.Sprintf("%s/%s/%d", pointer, list.name, j)
 				var mends []Fix
-				if list.name == "exclude" || len(list.entries) > 1 { // with none it would appear nowhere
+				if list.name == "exclude" || len(list.entries) > 1 { // with none it would be nowhere
 					mends = append(mends, remove("Remove it", at))
 				}
 				c.add(UnknownPage, Warning, i, at, fmt.Sprintf(
@@ -645,13 +657,17 @@ func (c *checker) links(i int, n bundle.Notice, title, tag string) {
 		return html
 	})
 	for _, l := range links {
-		path, own := c.ownPath(l.href)
-		if own && !c.known[path] {
-			c.add(
-				DeadLink, Warning, i, l.pointer, fmt.Sprintf("%s leads to %s, which is no known page of this site.", title, l.href),
-				"Check the address, or read the site's pages again.",
-			)
-		}
+		c.deadLink(i, l.pointer, title, l.href)
+	}
+}
+
+// deadLink reports an address on one of the site's own origins that no known page has.
+func (c *checker) deadLink(i int, pointer, title, href string) {
+	if path, own := c.ownPath(href); own && len(c.pages) > 0 && !c.known[path] {
+		c.add(
+			DeadLink, Warning, i, pointer, fmt.Sprintf("%s leads to %s, which is no known page of this site.", title, href),
+			"Check the address, or read the site's pages again.",
+		)
 	}
 }
 

@@ -1,6 +1,7 @@
 package findings_test
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -44,7 +45,16 @@ func checkSite(t *testing.T, fields string, notices ...string) []findings.Findin
 	require.NoError(t, err)
 	s, err := decide.Compile(b)
 	require.NoError(t, err)
-	return findings.Check(s, at)
+	return checked(s, at)
+}
+
+// checked returns the findings of a site at a moment.
+func checked(s *decide.Site, at time.Time) []findings.Finding {
+	out, err := findings.Check(context.Background(), s, at)
+	if err != nil {
+		panic(err)
+	}
+	return out
 }
 
 // sound is a bar without findings; parts replaces or adds fields.
@@ -342,6 +352,75 @@ func TestFindings(t *testing.T) {
 				`"label":"x"}}}}]}`,
 		},
 		{
+			findings.NoGoal, "/notices/0/experiment/goal/pages",
+			`"experiment":{"goal":{"pages":{"include":[{"match":"section","path":"/tours"}]}}}`,
+			`"experiment":{"goal":{"pages":{"include":[{"match":"section","path":"/ports"}]}}}`,
+		},
+		{
+			findings.NoGoal, "/notices/0/experiment/goal/pages",
+			`"experiment":{"goal":{"pages":{"include":[{"match":"page","path":"/book"}],"exclude":[{"match":"all"}]}}}`,
+			`"experiment":{"goal":{"pages":{"include":[{"match":"page","path":"/book"}],"exclude":[{"match":"query",` +
+				`"name":"q"}]}}}`,
+		},
+		{
+			findings.UnknownPage, "/notices/0/experiment/goal/pages/include/1",
+			`"experiment":{"goal":{"pages":{"include":[{"match":"page","path":"/book"},{"match":"page","path":"/gone"}]}}}`,
+			`"experiment":{"goal":{"pages":{"include":[{"match":"page","path":"/book"}]}}}`,
+		},
+		{
+			findings.MatchesNone, "/notices/0/pages",
+			`"pages":{"include":[{"match":"query","name":"q"}],"exclude":[{"match":"section","path":"/"}]}`,
+			`"pages":{"include":[{"match":"query","name":"q"}],"exclude":[{"match":"section","path":"/ports"}]}`,
+		},
+		{ // of itself, as often as it was shown
+			findings.NobodyNew, "/notices/0/audience",
+			`"audience":{"fact":"notice.n.shown","is":"gte","value":1}`,
+			`"audience":{"fact":"notice.n.shown","is":"lt","value":3}`,
+		},
+		{
+			findings.UnknownNotice, "/notices/0/audience/any/1",
+			`"audience":{"any":[{"fact":"visits.number","is":"gte","value":2},{"fact":"notice.gone.closed",` +
+				`"is":"gte","value":1}]}`,
+			`"audience":{"any":[{"fact":"visits.number","is":"gte","value":2},{"fact":"notice.n.closed","is":"gte","value":1}]}`,
+		},
+		{
+			findings.Everybody, "/notices/0/audience",
+			`"audience":{"any":[{"fact":"clock.hour","is":"lt","value":12},{"fact":"clock.hour","is":"gte","value":12}]}`,
+			`"audience":{"any":[{"fact":"clock.hour","is":"lt","value":12},{"fact":"clock.hour","is":"gt","value":12}]}`,
+		},
+		{
+			findings.Everybody, "/notices/0/audience", `"audience":{"fact":"event.order.count","is":"gte","value":0}`,
+			`"audience":{"fact":"event.order.daysSince","is":"gte","value":0}`,
+		},
+		{
+			findings.Nobody, "/notices/0/audience", `"audience":{"fact":"notice.b.shown","is":"unset"}`,
+			`"audience":{"fact":"visits.number","is":"unset"}`,
+		},
+		{
+			findings.NoHours, "/notices/0/content/rows/0/columns/0/parts/0/contact",
+			`"content":{"rows":[{"columns":[{"parts":[{"kind":"contact","id":"c","contact":[{"by":"telephone",` +
+				`"value":"+49301","when":"open"}]}]}]}],"wordings":{"en":{"message":"x"}}}`,
+			`"content":{"rows":[{"columns":[{"parts":[{"kind":"contact","id":"c","contact":[{"by":"telephone",` +
+				`"value":"+49301"}]}]}]}],"wordings":{"en":{"message":"x"}}}`,
+		},
+		{
+			findings.DeadLink, "/notices/0/content/rows/0/columns/0/parts/0/contact/1/value",
+			`"content":{"rows":[{"columns":[{"parts":[{"kind":"contact","id":"c","contact":[{"by":"mail",` +
+				`"value":"a@b.example"},` +
+				`{"by":"link","value":"/gone"}]}]}]}],"wordings":{"en":{"message":"x"}}}`,
+			`"content":{"rows":[{"columns":[{"parts":[{"kind":"contact","id":"c","contact":[{"by":"mail",` +
+				`"value":"a@b.example"},` +
+				`{"by":"link","value":"https://www.s.example/book"}]}]}]}],"wordings":{"en":{"message":"x"}}}`,
+		},
+		{
+			findings.Alike, "/notices/0/experiment/variants/1",
+			`"look":{"background":"#003049","text":"#ffffff","css":".words{opacity:1}"},"experiment":{"goal":{"link":true},` +
+				`"variants":[{"id":"a"},{"id":"b","look":{"background":"#003049","text":"#ffffff","shape":"soft",` +
+				`"css":".words{opacity:1}"}}]}`,
+			`"look":{"background":"#003049","text":"#ffffff"},"experiment":{"goal":{"link":true},` +
+				`"variants":[{"id":"a"},{"id":"b","look":{"background":"#003048","text":"#ffffff"}}]}`,
+		},
+		{
 			findings.Alike, "/notices/0/experiment/variants/1",
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{}}]}`,
 			`"experiment":{"goal":{"event":"order"},"variants":[{"id":"a"},{"id":"b","look":{"shape":"round"}}]}`,
@@ -555,6 +634,84 @@ func TestFindings(t *testing.T) {
 		"/notices/0/experiment/variants/1/wordings/en/link/href “n”, variant “b”, leads to /boat, which is no known page " +
 			"of this site.",
 	}, dead)
+}
+
+// Whoever is to see a notice has to be able to come to it: those of which each waits for another reach nobody new,
+// until one of them can be met without.
+func TestNobodyNew(t *testing.T) {
+	counts := func(fact string) string { return `"audience":{"fact":"notice.` + fact + `","is":"gte","value":1}` }
+	form := func(id, then string) string {
+		return sound(id, `"memory":{"answered":"ever"},"content":{"form":{"after":{"then":"notice","to":"`+
+			then+`"}},`+
+			`"rows":[{"columns":[{"parts":[{"kind":"field","id":"f","field":{"kind":"text"}},{"kind":"send","id":"s"}]}]}],`+
+			`"wordings":{"en":{"message":"x","parts":{"f":{"heading":"F"},"s":{"text":"Send"}}}}}`)
+	}
+	for _, c := range []struct {
+		name    string
+		notices []string
+		want    []string
+	}{
+		{"each other", []string{sound("a", counts("b.shown")), sound("b", counts("a.closed"))}, []string{"a", "b"}},
+		{"one by itself", []string{sound("a", counts("b.shown")), sound("b", "")}, nil},
+		{"what follows those", []string{
+			sound("c", counts("b.clicked")), sound("a", counts("b.shown")), sound("b", counts("a.shown")),
+		}, []string{"a", "b", "c"}},
+		{"or otherwise", []string{
+			sound("a", counts("b.shown")),
+			sound("b", `"audience":{"any":[{"fact":"notice.a.shown","is":"gte","value":1},`+
+				`{"fact":"visits.number","is":"gte","value":3}]}`),
+		}, nil},
+		{"forms that follow each other", []string{form("a", "b"), form("b", "a")}, []string{"a", "b"}},
+		{"forms one after the other", []string{form("a", "b"), form("b", "c"), sound("c", "")}, nil},
+		{"one that is not there", []string{sound("a", counts("gone.shown"))}, nil},
+	} {
+		var got []string
+		for _, f := range check(t, c.notices...) {
+			if f.Code == findings.NobodyNew {
+				got = append(got, f.Notices[0])
+			}
+		}
+		assert.ElementsMatch(t, c.want, got, c.name)
+	}
+	var saved []string
+	for _, f := range checkSite(t, `"audiences":[{"name":"Again","audience":{"all":[{"fact":"notice.gone.shown",`+
+		`"is":"gte","value":1}]}}]`) {
+		saved = append(saved, string(f.Code)+" "+f.Pointers[0])
+	}
+	assert.Equal(t, []string{"no-notice /site/audiences/0/audience/all/0"}, saved)
+}
+
+// A check of more than can be looked at ends, and says what it leaves out; one that nobody waits for any more ends too.
+func TestChecksEnd(t *testing.T) {
+	var notices []string
+	for i := range 40 {
+		var parts []string
+		for k := range 200 {
+			parts = append(parts, fmt.Sprintf(`{"fact":"page.title","is":"like","value":"*%da*%d*b*%d*"}`, k, i, k%7))
+		}
+		notices = append(notices, sound(fmt.Sprint("n", i), `"audience":{"none":[`+strings.Join(parts, ",")+`]}`))
+	}
+	var said []string
+	for _, f := range check(t, notices...) {
+		if f.Code == findings.NotChecked {
+			said = append(said, f.What)
+		}
+	}
+	assert.Contains(t, said, "Not all is known of whether visitors can be in each audience: there is too much to look at.")
+
+	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC",` +
+		`"language":"en"},"notices":[` + strings.Join(notices, ",") + `]}`))
+	require.NoError(t, err)
+	s, err := decide.Compile(b)
+	require.NoError(t, err)
+	gone, leave := context.WithCancel(t.Context())
+	leave()
+	_, err = findings.Check(gone, s, at)
+	require.ErrorIs(t, err, context.Canceled)
+	known, err := findings.NewKnown(t.Context(), s)
+	require.NoError(t, err)
+	_, err = known.Check(gone, at)
+	require.ErrorIs(t, err, context.Canceled)
 }
 
 // What an inspection finds amiss: before an answer, after a refusal, unlisted,
@@ -932,7 +1089,7 @@ func TestUntranslated(t *testing.T) {
 	require.NoError(t, err)
 	s, err := decide.Compile(b)
 	require.NoError(t, err)
-	found := findings.Check(s, at)
+	found := checked(s, at)
 	require.Len(t, found, 1)
 	assert.Equal(t, findings.Untranslated, found[0].Code)
 	assert.Equal(t, "“n” has no words in German and Polish.", found[0].What)
@@ -1014,7 +1171,7 @@ func TestMatchesNone(t *testing.T) {
 		s, err := decide.Compile(in)
 		require.NoError(t, err)
 		has := map[string]bool{}
-		for _, f := range findings.Check(s, at) {
+		for _, f := range checked(s, at) {
 			has[f.Notices[0]] = has[f.Notices[0]] || f.Code == findings.MatchesNone
 		}
 		names, faults := in.Site.Names()
@@ -1083,6 +1240,9 @@ func TestRivals(t *testing.T) {
 	saturdays := `"schedule":{"windows":[{"from":"2026-12-05T13:00","until":"2026-12-05T14:00","rule":"FREQ=WEEKLY"}]}`
 	assert.Empty(t, rivals(sound("a", fridays), sound("b", saturdays), sound("c", "")), "repeats that never meet")
 	assert.Len(t, rivals(sound("a", fridays), sound("b", fridays), sound("c", "")), 1)
+	later := func(day string) string { return from(day+"T00:00", day+"T12:00") }
+	assert.Len(t, rivals(a, b, sound("c", later("2028-12-04"))), 1, "they meet within two years")
+	assert.Empty(t, rivals(a, b, sound("c", later("2028-12-07"))), "nobody looks further")
 	corner := `"slot":"corner-end"`
 	got = rivals(sound("a", corner), sound("b", `"rank":20,`+corner))
 	require.Len(t, got, 1)
@@ -1238,13 +1398,15 @@ func TestCheckNotice(t *testing.T) {
 	s, err := decide.Compile(b)
 	require.NoError(t, err)
 	byNotice := map[string][]findings.Code{}
-	for _, f := range findings.Check(s, at) {
+	for _, f := range checked(s, at) {
 		byNotice[f.Notices[0]] = append(byNotice[f.Notices[0]], f.Code)
 	}
 	require.NotEmpty(t, byNotice)
 	for _, n := range b.Notices {
 		var codes []findings.Code
-		for _, f := range findings.CheckNotice(s, at, n.ID) {
+		own, err := findings.CheckNotice(t.Context(), s, at, n.ID)
+		require.NoError(t, err)
+		for _, f := range own {
 			assert.Equal(t, n.ID, f.Notices[0])
 			codes = append(codes, f.Code)
 		}

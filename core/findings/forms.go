@@ -199,6 +199,24 @@ func linksPrivacyNotice(n bundle.Notice, site bundle.Site) bool {
 	return true
 }
 
+// contacts reports lines that lead to no known page of the site, and lines for hours that their part does not say.
+func (c *checker) contacts(i int, n bundle.Notice, title string) {
+	for _, p := range partsOf(n) {
+		timed := false
+		for k, l := range p.Contact {
+			timed = timed || l.When != ""
+			if l.By == "link" || l.By == "map" {
+				c.deadLink(i, p.pointer+fault.Pointer("contact", k, "value"), title, l.Value)
+			}
+		}
+		if timed && len(p.Hours) == 0 {
+			c.add(NoHours, Warning, i, p.pointer+"/contact",
+				title+" has ways to reach someone for when it is open or closed, and no hours: they are offered at all times.",
+				"Say the hours.")
+		}
+	}
+}
+
 // videos reports films that some cannot follow, and frames that are loaded unasked.
 func (c *checker) videos(i int, n bundle.Notice, title string) {
 	for _, p := range partsOf(n) {

@@ -54,6 +54,8 @@ type rival struct {
 	turns []bundle.Notice                // those whose countdowns decide about it: itself, and whoever hands over to it
 	in    map[string][]schedule.Interval // by the visitor's clock
 	can   map[string]bool                // whether its audience can have someone, by what is settled
+	// What proofs about the audiences of rivals may cost, all together.
+	effort *audience.Effort
 }
 
 // asks reports whether the audience asks for a fact that begins so.
@@ -69,7 +71,7 @@ func (r *rival) someone(settled func(audience.Key) (audience.Value, bool), as []
 	as = r.to.AppendAnswers(settled, as)
 	can, known := r.can[string(as[from:])]
 	if !known {
-		_, can = audience.Witness(settled, r.to)
+		_, can = audience.Witness(r.effort, settled, r.to)
 		r.can[string(as[from:])] = can
 	}
 	return as, can
@@ -93,7 +95,7 @@ func (r *rival) live(at time.Time, zone string, loc *time.Location) []schedule.I
 // some time from now on, on some known page, from some visitor, with when,
 // where and who wins. What is claimed has been decided as that visitor's visit.
 func (c *checker) rivals() {
-	bySlot, turns := map[bundle.Slot][]*rival{}, map[string][]bundle.Notice{}
+	bySlot, turns, effort := map[bundle.Slot][]*rival{}, map[string][]bundle.Notice{}, audience.NewEffort(maxEffort)
 	for _, n := range c.b.Notices {
 		if d := n.Countdown(); d != nil && n.GetState() == bundle.Published {
 			turns[n.ID] = append(turns[n.ID], n)
@@ -110,7 +112,7 @@ func (c *checker) rivals() {
 		when, to := c.site.Schedule(n.ID), c.site.Audience(n.ID)
 		r := &rival{
 			i: i, n: n, when: when, to: to, facts: to.Facts(), turns: turns[n.ID],
-			in: map[string][]schedule.Interval{}, can: map[string]bool{},
+			in: map[string][]schedule.Interval{}, can: map[string]bool{}, effort: effort,
 		}
 		in := when.Range(c.at, c.at.Add(ahead))
 		if !when.Floating() {
@@ -120,7 +122,7 @@ func (c *checker) rivals() {
 			bySlot[slot] = append(bySlot[slot], r)
 		}
 	}
-	tries, steps, looks := maxTries, maxSteps, maxLooks
+	tries, steps, looks, cut := maxTries, maxSteps, maxLooks, false
 	for _, row := range bundle.SlotTable {
 		slot := row.Slot
 		rs := bySlot[slot]
@@ -159,6 +161,7 @@ func (c *checker) rivals() {
 				continue
 			}
 			if looks -= len(here); looks < 0 {
+				cut = true
 				break // a proof that takes too long claims nothing
 			}
 			slices.Sort(here)
@@ -169,10 +172,13 @@ func (c *checker) rivals() {
 			seen[key] = true
 			c := contest{
 				checker: c, slot: slot, bySlot: bySlot, capacity: capacity, path: p.Path, list: list, reported: told,
-				tries: &tries, left: maxTriesOnPage, steps: &steps,
+				tries: &tries, left: maxTriesOnPage, steps: &steps, cut: &cut,
 			}
 			c.look()
 		}
+	}
+	if cut {
+		c.notChecked("which notices keep others from their places", "Have fewer notices in one slot at one time.")
 	}
 }
 
@@ -223,7 +229,8 @@ type contest struct {
 	reported map[int]bool
 	tries    *int // left in the whole check, and here
 	left     int
-	steps    *int // left in the whole check
+	steps    *int  // left in the whole check
+	cut      *bool // not all was looked at
 	// What was tried in vain: a clock and who is live, and what is settled of whom.
 	fruitless, settled map[string]bool
 	as                 []byte // room for such a text
@@ -242,7 +249,14 @@ type decision struct {
 // pending reports whether there is someone to look for, and leave to.
 func (c *contest) pending() bool {
 	untold := func(r *rival) bool { return !c.reported[r.i] }
-	return *c.tries > 0 && c.left > 0 && *c.steps > 0 && slices.ContainsFunc(c.list[c.capacity:], untold)
+	if !slices.ContainsFunc(c.list[c.capacity:], untold) {
+		return false
+	}
+	if *c.tries > 0 && c.left > 0 && *c.steps > 0 && !c.list[0].effort.Spent() && c.ctx.Err() == nil {
+		return true
+	}
+	*c.cut = true
+	return false
 }
 
 // look reports which of the notices are held back. Whatever meets, meets when
@@ -442,7 +456,7 @@ func (c *contest) winners(trial decide.Trial, visit string, stronger []*rival, l
 			if len(together) > c.capacity {
 				break
 			}
-			if with, can := audience.Witness(trial.Known, append(slices.Clone(together), w.to)...); can {
+			if with, can := audience.Witness(loser.effort, trial.Known, append(slices.Clone(together), w.to)...); can {
 				together, facts = append(together, w.to), with
 			}
 		}
@@ -459,7 +473,7 @@ func (c *contest) together(trial decide.Trial, meets []*rival, loser *rival) (fa
 	for _, w := range meets {
 		audiences = append(audiences, w.to)
 	}
-	return audience.Witness(trial.Known, audiences...)
+	return audience.Witness(loser.effort, trial.Known, audiences...)
 }
 
 // shown returns those of the stronger that are shown to a visitor with facts, where they are as many as

@@ -35,7 +35,7 @@ func rivalSite(t *testing.T, notices ...string) *decide.Site {
 }
 
 func rivalsOf(s *decide.Site, at time.Time) (out []findings.Finding) {
-	for _, f := range findings.Check(s, at) {
+	for _, f := range checked(s, at) {
 		if f.Code == findings.Rival {
 			out = append(out, f)
 		}

@@ -391,6 +391,117 @@ func (s Set) Test(p Subject) Outcome {
 	return o
 }
 
+// maxParameters is how many parameters and values conditions may ask for so that all
+// queries which they can tell apart are tried.
+const maxParameters = 6
+
+// None reports whether conditions take none of these pages, whatever the query of its
+// address. It is true only where that is so; known is false where that was not looked at to
+// the end, because they ask for too many parameters or more than left entries would have to
+// be put to pages. What was put is taken off left.
+func (s Set) None(list []Subject, left *int) (none, known bool) {
+	queries, all := s.queries()
+	size := s.size()
+	known = true
+	for _, p := range list {
+		if *left -= size; *left < 0 {
+			return false, false
+		}
+		if possible, certain := s.bounds(p); !possible {
+			continue
+		} else if certain {
+			return false, true
+		}
+		found := slices.ContainsFunc(queries, func(q string) bool {
+			*left -= size
+			p.Query = q
+			return s.Test(p).Shows
+		})
+		if found {
+			return false, true
+		}
+		known = known && all
+	}
+	return known, known
+}
+
+// queries returns queries of which each that a visitor may come with is answered like one; all is
+// false where it is not each.
+func (s Set) queries() (out []string, all bool) {
+	var asked []string
+	var walk func(s Set)
+	walk = func(s Set) {
+		for _, r := range slices.Concat(s.include, s.exclude) {
+			switch {
+			case r.set != nil:
+				walk(*r.set)
+			case r.entry.Match == Query && r.entry.Value != nil:
+				asked = append(asked, url.Values{r.entry.Name: {*r.entry.Value}}.Encode())
+			case r.entry.Match == Query:
+				asked = append(asked, url.Values{r.entry.Name: {"\x00"}}.Encode()) // a value that nobody asks for
+			}
+		}
+	}
+	walk(s)
+	slices.Sort(asked)
+	asked = slices.Compact(asked)
+	if len(asked) > maxParameters {
+		return append(asked, "", strings.Join(asked, "&")), false
+	}
+	for which := range 1 << len(asked) {
+		var q []string
+		for i, a := range asked {
+			if which>>i&1 == 1 {
+				q = append(q, a)
+			}
+		}
+		out = append(out, strings.Join(q, "&"))
+	}
+	return out, true
+}
+
+// bounds reports whether a page may be taken with some query, and whether it is with each.
+func (s Set) bounds(p Subject) (possible, certain bool) {
+	some := func(list []rule) (possible, certain bool) {
+		for _, r := range list {
+			may, must := r.bounds(p)
+			possible, certain = possible || may, certain || must
+			if certain {
+				break
+			}
+		}
+		return possible, certain
+	}
+	mayOut, mustOut := some(s.exclude)
+	if mustOut {
+		return false, false
+	}
+	possible, certain = some(s.include)
+	return possible, certain && !mayOut
+}
+
+func (r rule) bounds(p Subject) (possible, certain bool) {
+	switch r.entry.Match {
+	case Query:
+		return true, false
+	case InSet:
+		return r.set.bounds(p)
+	}
+	takes := r.matches(p)
+	return takes, takes
+}
+
+// size is how many entries there are, those of page sets counted where they are named.
+func (s Set) size() int {
+	n := len(s.include) + len(s.exclude)
+	for _, r := range slices.Concat(s.include, s.exclude) {
+		if r.set != nil {
+			n += r.set.size()
+		}
+	}
+	return n
+}
+
 // AsksQuery reports whether the address's query matters.
 func (s Set) AsksQuery() bool {
 	return slices.ContainsFunc(slices.Concat(s.include, s.exclude), func(r rule) bool {

@@ -1,8 +1,10 @@
 package pages_test
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -386,6 +388,93 @@ func TestIndexFindsWhatTryingFinds(t *testing.T) {
 			slices.Sort(got)
 			require.True(t, slices.Equal(want, got), "%s: want %v, got %v", address, want, got)
 		}
+	}
+}
+
+// Conditions that take a page with no query are known to be so, and no others.
+func TestNone(t *testing.T) {
+	seed := uint64(time.Now().UnixNano())
+	t.Logf("seed %d", seed)
+	r := rand.New(rand.NewPCG(seed, 0))
+	queries := []string{""}
+	for _, q := range []string{"a=1", "a=2", "a=3", "b=1"} {
+		for _, with := range queries {
+			queries = append(queries, strings.Trim(with+"&"+q, "&"))
+		}
+	}
+	none := 0
+	for range 20_000 {
+		entry := func() pages.Entry {
+			switch r.IntN(6) {
+			case 0:
+				return pages.Entry{Match: pages.All}
+			case 1:
+				return pages.Entry{Match: pages.Page, Path: []string{"/x", "/y"}[r.IntN(2)]}
+			case 2:
+				return pages.Entry{Match: pages.Query, Name: "b"}
+			}
+			e := pages.Entry{Match: pages.Query, Name: "a"}
+			if v := r.IntN(3); v > 0 {
+				e.Value = ptr(strconv.Itoa(v))
+			}
+			return e
+		}
+		conditions := func() (c pages.Conditions) {
+			for range 1 + r.IntN(2) {
+				c.Include = append(c.Include, entry())
+			}
+			for range r.IntN(3) {
+				c.Exclude = append(c.Exclude, entry())
+			}
+			return c
+		}
+		names, faults := pages.NewNames(nil, []pages.SavedSet{{Name: "s", Conditions: conditions()}})
+		require.Empty(t, faults)
+		of := conditions()
+		if r.IntN(2) == 0 {
+			of.Include[0] = pages.Entry{Match: pages.InSet, Name: "s"}
+		} else if len(of.Exclude) > 0 {
+			of.Exclude[0] = pages.Entry{Match: pages.InSet, Name: "s"}
+		}
+		set, faults := pages.Compile(of, names)
+		require.Empty(t, faults)
+		for _, path := range []string{"/x", "/y"} {
+			met := slices.ContainsFunc(queries, func(q string) bool {
+				return set.Test(pages.Subject{Path: path, Query: q}).Shows
+			})
+			left := 1000
+			got, known := set.None([]pages.Subject{{Path: path}}, &left)
+			require.True(t, known, "%+v", of)
+			require.Equal(t, !met, got, "%+v", of)
+			if !met {
+				none++
+			}
+		}
+	}
+	assert.Greater(t, none, 1000)
+
+	// What asks for more than 6 parameters, or for more than there is time for, is not known.
+	for _, c := range []struct {
+		parameters, left int
+		known            bool
+	}{{6, 10_000, true}, {6, 11, false}, {7, 10_000, false}} {
+		var of pages.Conditions
+		for i := range c.parameters {
+			e := pages.Entry{Match: pages.Query, Name: fmt.Sprint("q", i)}
+			of.Include, of.Exclude = append(of.Include, e), append(of.Exclude, e)
+		}
+		set, faults := pages.Compile(of, pages.Names{})
+		require.Empty(t, faults)
+		left := c.left
+		none, known := set.None([]pages.Subject{{Path: "/"}}, &left)
+		require.Equal(t, []bool{c.known, c.known}, []bool{none, known}, "%+v", c)
+
+		// Where a page is left out whatever the query, the parameters do not matter.
+		of.Exclude, left = []pages.Entry{{Match: pages.Page, Path: "/"}}, 10_000
+		set, faults = pages.Compile(of, pages.Names{})
+		require.Empty(t, faults)
+		none, known = set.None([]pages.Subject{{Path: "/"}}, &left)
+		require.True(t, none && known)
 	}
 }
 

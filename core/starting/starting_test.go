@@ -65,7 +65,9 @@ func TestEachIsRightAsItComes(t *testing.T) {
 				end, ends := s.Schedule("n").End()
 				require.True(t, ends && end.After(now), name)
 			}
-			for _, f := range findings.Check(s, now) {
+			found, err := findings.Check(t.Context(), s, now)
+			require.NoError(t, err)
+			for _, f := range found {
 				if f.Document == "" { // the privacy notice itself says nothing here
 					assert.Fail(t, name, "%s: %s", f.Code, f.What)
 				}

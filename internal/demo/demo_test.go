@@ -48,7 +48,9 @@ func TestScenarioAtAnyTime(t *testing.T) {
 			Memory: decide.Memory{Consent: consent.Answer{At: now, Refused: b.Site.Consent.AskedPurposes()}},
 		}).Show
 		assert.Len(t, shown, 2, "%s: the documents, and the tab title", at)
-		for _, f := range findings.Check(s, now) {
+		found, err := findings.Check(t.Context(), s, now)
+		require.NoError(t, err)
+		for _, f := range found {
 			assert.Empty(t, f.Document, f.What)
 		}
 		list := versions["tour-safety"]

@@ -1,6 +1,7 @@
 package base
 
 import (
+	"context"
 	"sync"
 	"time"
 
@@ -22,23 +23,32 @@ type check struct {
 	found []findings.Finding
 }
 
-// Of returns the findings of a site at a moment; the slice is shared, and never altered.
-func (cache *Findings) Of(s *compiled.Site, at time.Time) []findings.Finding {
+// Of returns the findings of a site at a moment; the slice is shared, and never altered. The error is
+// that of a context that ended.
+func (cache *Findings) Of(ctx context.Context, s *compiled.Site, at time.Time) ([]findings.Finding, error) {
 	key := s.Bundle().Site.Key
 	cache.mu.Lock()
 	last := cache.last[key]
 	cache.mu.Unlock()
 	if last.site != s {
-		last = check{site: s, known: findings.NewKnown(s.Site)}
+		known, err := findings.NewKnown(ctx, s.Site)
+		if err != nil {
+			return nil, err
+		}
+		last = check{site: s, known: known}
 	} else if last.at.Equal(at) {
-		return last.found
+		return last.found, nil
 	}
-	last.at, last.found = at, append([]findings.Finding{}, last.known.Check(at)...)
+	found, err := last.known.Check(ctx, at)
+	if err != nil {
+		return nil, err
+	}
+	last.at, last.found = at, append([]findings.Finding{}, found...)
 	cache.mu.Lock()
 	defer cache.mu.Unlock()
 	if cache.last == nil {
 		cache.last = map[string]check{}
 	}
 	cache.last[key] = last
-	return last.found
+	return last.found, nil
 }

@@ -240,7 +240,11 @@ func (a *Area) consentFindings(ctx context.Context, key string) ([]findings.Find
 	for _, n := range site.Bundle().Notices {
 		asks[n.ID] = n.Kind == bundle.KindConsent
 	}
-	for _, f := range a.Found.Of(site, a.Clock.Now().Truncate(time.Minute)) {
+	found, err := a.Found.Of(ctx, site, a.Clock.Now().Truncate(time.Minute))
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range found {
 		if len(f.Notices) == 0 && strings.HasPrefix(f.Pointers[0], "/site/consent") ||
 			len(f.Notices) > 0 && asks[f.Notices[0]] {
 			out = append(out, f)

@@ -94,7 +94,11 @@ func (a *Area) noticeDetail(c *base.Call, m base.Moment) (NoticeDetail, error) {
 		d.Times = []Times{}
 		return d, nil // what follows from what it says cannot be said
 	}
-	d.Findings = append(d.Findings, findings.CheckNotice(site, v.Visit.At, row.ID)...)
+	found, err := findings.CheckNotice(ctx, site, v.Visit.At, row.ID)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	d.Findings = append(d.Findings, found...)
 	d.OnPages = viewpoint.OnPages(&compiled.Site{Site: site}, n)
 	if row.Published != nil {
 		d.OutOn = viewpoint.OnPages(v.Site, row.Out())

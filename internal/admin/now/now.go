@@ -143,8 +143,12 @@ func (a *Area) view(c *base.Call, in ViewAsk) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
+	looked, err := a.Found.Of(ctx, v.Site, v.Visit.At.Truncate(time.Minute))
+	if err != nil {
+		return View{}, err
+	}
 	needs := slices.DeleteFunc(
-		append(leaks, a.Found.Of(v.Site, v.Visit.At.Truncate(time.Minute))...),
+		append(leaks, looked...),
 		func(f findings.Finding) bool {
 			// What is unfinished in a draft is no alarm yet.
 			return f.Severity == findings.Info || len(f.Notices) > 0 && flags[f.Notices[0]] == viewpoint.FlagDraft
