@@ -2,7 +2,10 @@ package bundle_test
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
+	"fmt"
 	"os"
 	"strings"
 	"testing"
@@ -513,4 +516,26 @@ func FuzzStyle(f *testing.F) {
 			}
 		}
 	})
+}
+
+// A text's mark is as rule T7 says, byte for byte: what visitors acknowledged stays acknowledged.
+func TestMarkOfAText(t *testing.T) {
+	var w bundle.Wording
+	require.NoError(t, bundle.Unmarshal([]byte(`{"message":"Fähre","details":"More","afterEnd":"Over","alt":"A boat",
+		"link":{"href":"/a","label":"Go"},"second":{"href":"/b","label":"Stay"},"headline":"Tides","confirm":"Yes",
+		"words":{"more":"Read on","close":"Shut"},"parts":{"b":{"heading":"H","text":"T","alt":"P","thanks":"Ta",
+		"answers":["1","2"],"links":[{"href":"/c","label":"L"}]},"a":{"text":"First"}}}`), &w))
+	mark := func(texts ...string) string {
+		var all strings.Builder
+		for _, s := range texts {
+			fmt.Fprintf(&all, "%d %s", len(s), s)
+		}
+		sum := sha256.Sum256([]byte(all.String()))
+		return hex.EncodeToString(sum[:6])
+	}
+	assert.Equal(t, mark(
+		"Fähre", "More", "Over", "A boat", "Go", "Yes", "", "headline", "Tides", "second", "Stay", "close", "Shut", "more",
+		"Read on", "a", "", "First", "", "", "b", "H", "T", "P", "Ta", "1", "2", "L",
+	), w.Mark())
+	assert.Equal(t, mark("x", "", "", "", ""), bundle.Wording{Message: "x"}.Mark())
 }

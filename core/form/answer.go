@@ -189,7 +189,7 @@ func (f Field) text(s string) (string, Flaw) {
 		case f.Min != nil && n < *f.Min || f.Max != nil && n > *f.Max:
 			return "", OutOfRange
 		}
-		return strconv.FormatFloat(n, 'f', -1, 64), ""
+		return strconv.FormatFloat(n+0, 'f', -1, 64), "" // nought has no sign
 	case Date:
 		switch {
 		case !isDay(s):

@@ -3,10 +3,15 @@ package form_test
 import (
 	"encoding/csv"
 	"fmt"
+	"math"
+	"math/big"
 	"math/rand"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
+	"unicode"
 
 	"github.com/emersion/go-vcard"
 	"github.com/stretchr/testify/assert"
@@ -36,7 +41,7 @@ func TestTelephones(t *testing.T) {
 func TestNumbersAndDays(t *testing.T) {
 	for kind, answers := range map[form.Kind]map[string]string{
 		form.Number: {
-			"1000": "1000", "-0.50": "-0.5", ".5": "0.5", "1e3": "1000", "2E-2": "0.02", " 7 ": "7", "007": "7",
+			"1000": "1000", "-0.50": "-0.5", ".5": "0.5", "1e3": "1000", "2E-2": "0.02", " 7 ": "7", "007": "7", "-0.0": "0",
 			"1_000": "", "0x10": "", "Inf": "", "NaN": "", "1e999": "", "+5": "", "5.": "", "1,5": "",
 			"1.000,5": "", "１": "", "-": "",
 		},
@@ -59,15 +64,174 @@ func TestNumbersAndDays(t *testing.T) {
 	}
 }
 
+// plainly reads what was sent for a field as the text of rule F2 says; a telephone number, of which a library knows
+// what countries have, is not read. ok is false where it is not taken, whatever for.
+func plainly(f form.Field, sent any) (kept []string, ok bool) {
+	switch f.Kind {
+	case form.Agreement:
+		ticked, is := sent.(bool)
+		if ticked {
+			kept = []string{"yes"}
+		}
+		return kept, (sent == nil || is) && (ticked || !f.Required)
+	case form.Choices:
+		list, is := sent.([]any)
+		for _, o := range f.Options {
+			if slices.Contains(list, any(o)) {
+				kept = append(kept, o)
+			}
+		}
+		for _, x := range list {
+			s, text := x.(string)
+			is = is && text && slices.Contains(f.Options, s)
+		}
+		return kept, (sent == nil || is && len(list) <= len(f.Options)) && (kept != nil || !f.Required)
+	}
+	s, is := sent.(string)
+	if sent != nil && !is {
+		return nil, false
+	}
+	for _, r := range s {
+		line := r == '\n' || r == '\r'
+		switch {
+		case line && f.Kind == form.Long, r == '\t':
+		case unicode.IsControl(r), r >= 0x202a && r <= 0x202e, r >= 0x2066 && r <= 0x2069:
+			return nil, false
+		}
+	}
+	s = strings.ReplaceAll(strings.ReplaceAll(s, "\r\n", "\n"), "\r", "\n")
+	s = strings.TrimFunc(s, unicode.IsSpace)
+	if s == "" {
+		return nil, !f.Required
+	}
+	most := map[form.Kind]int{form.Email: 254, form.Long: 5000}[f.Kind]
+	if most == 0 {
+		most = 300
+	}
+	if f.MaxLength > 0 {
+		most = f.MaxLength
+	}
+	if len([]rune(s)) > most {
+		return nil, false
+	}
+	switch f.Kind {
+	case form.Email:
+		local, domain, at := strings.Cut(s, "@")
+		ok = at && local != "" && strings.Trim(local, ".!#$%&'*+/=?^_`{|}~-"+alphanumeric) == ""
+		for _, label := range strings.Split(domain, ".") {
+			ok = ok && label != "" && len(label) <= 63 && label[0] != '-' && label[len(label)-1] != '-' &&
+				strings.Trim(label, "-"+alphanumeric) == ""
+		}
+		return []string{s}, ok
+	case form.Number:
+		figures, exponent, e := strings.Cut(strings.ToLower(strings.TrimPrefix(s, "-")), "e")
+		whole, part, point := strings.Cut(figures, ".")
+		all := func(s string) bool { return strings.Trim(s, "0123456789") == "" }
+		ok = all(whole+part) && (whole != "" || point) && (part != "" || !point)
+		if exponent = strings.TrimPrefix(strings.TrimPrefix(exponent, "+"), "-"); e {
+			ok = ok && exponent != "" && all(exponent) && !strings.HasSuffix(strings.ToLower(s), "+-"+exponent)
+		}
+		n, _, err := big.ParseFloat(s, 10, 2000, big.ToNearestEven)
+		if !ok || err != nil {
+			return nil, false
+		}
+		near, _ := n.Float64()
+		ok = !math.IsInf(near, 0) && (f.Min == nil || near >= *f.Min) && (f.Max == nil || near <= *f.Max)
+		if near == 0 { // without a sign
+			return []string{"0"}, ok
+		}
+		return []string{strconv.FormatFloat(near, 'f', -1, 64)}, ok
+	case form.Date:
+		y, m, d := 0, 0, 0
+		_, err := fmt.Sscanf(s, "%4d-%2d-%2d", &y, &m, &d)
+		t := time.Date(y, time.Month(m), d, 0, 0, 0, 0, time.UTC)
+		ok = err == nil && y > 0 && fmt.Sprintf("%04d-%02d-%02d", t.Year(), t.Month(), t.Day()) == s
+		return []string{s}, ok && s >= f.Earliest && (f.Latest == "" || s <= f.Latest)
+	case form.Choice:
+		return []string{s}, slices.Contains(f.Options, s)
+	}
+	return []string{s}, true
+}
+
+const alphanumeric = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"
+
+// What is sent is read as a plain reading of rule F2 reads it, whatever it is.
+func TestAnswersAsWritten(t *testing.T) {
+	seed := time.Now().UnixNano()
+	t.Logf("seed %d", seed)
+	r := rand.New(rand.NewSource(seed))
+	pick := func(of ...any) any { return of[r.Intn(len(of))] }
+	pieces := []any{
+		"a", "7", "-", "+", ".", "e", "@", "@b.example", " ", "\u00a0", "\t", "\n", "\r\n", "\x00", "\u202e", "\u2069",
+		"\u200b", "ä", "😀", "2026-12-0", "2028-02-29", "0000-01-01", "1e30", "0.1", strings.Repeat("x", 62),
+		strings.Repeat("y", 250),
+	}
+	whole := []any{"yes", "no", "-0", "-0.5", "12.5e-1", "2026-12-07", "2026-12-04", "a.b+c@d-e.example", " 3 "}
+	taken := map[form.Kind]int{}
+	for range 40_000 {
+		f := form.Field{
+			Kind: pick(form.Email, form.Text, form.Long, form.Number, form.Date, form.Choice, form.Choices,
+				form.Agreement).(form.Kind),
+			Required: r.Intn(2) == 0,
+		}
+		switch f.Kind {
+		case form.Choice, form.Choices:
+			f.Options = []string{"no", "yes"}
+		case form.Number:
+			if least := float64(r.Intn(3)); r.Intn(2) == 0 {
+				f.Min = &least
+			}
+		case form.Date:
+			f.Earliest = pick("", "2026-12-05").(string)
+		case form.Text, form.Long:
+			f.MaxLength = r.Intn(2) * 7
+		}
+		var text strings.Builder
+		for range r.Intn(5) {
+			text.WriteString(pick(pieces...).(string))
+		}
+		sent := pick(text.String(), text.String(), pick(whole...), pick(whole...), pick(
+			nil, true, false, 7.0, map[string]any{}, []any{}, []any{"yes"}, []any{"yes", "no"}, []any{"yes", "yes"},
+			[]any{"yes", 7.0}, []any{"yes", "no", "no"}, []any{"x"},
+		))
+		said, wrong, err := form.Read([]form.NamedField{{ID: "a", Field: f}}, form.Values{"a": sent}, nil)
+		require.NoError(t, err)
+		want, ok := plainly(f, sent)
+		require.Equal(t, ok, len(wrong) == 0, "%q for %+v: %v", sent, f, wrong)
+		if !ok {
+			continue
+		}
+		var got []string
+		if len(said) > 0 {
+			got = said[0].Values
+			taken[f.Kind]++
+		}
+		require.Equal(t, want, got, "%q for %+v", sent, f)
+	}
+	for kind, n := range taken {
+		assert.Greater(t, n, 50, kind)
+	}
+	assert.Len(t, taken, 8)
+}
+
 // How long texts may be, and contacts are kept, where a form says nothing (rules F2, F4).
 func TestWhereNothingIsSaid(t *testing.T) {
-	for kind, most := range map[form.Kind]int{form.Text: 300, form.Long: 5000} {
-		field := []form.NamedField{{ID: "a", Field: form.Field{Kind: kind}}}
-		said, wrong, err := form.Read(field, form.Values{"a": strings.Repeat("ä", most)}, nil)
+	for _, c := range []struct {
+		kind form.Kind
+		most int
+		of   func(length int) string
+	}{
+		{form.Text, 300, func(n int) string { return strings.Repeat("ä", n) }},
+		{form.Long, 5000, func(n int) string { return strings.Repeat("ä", n) }},
+		{form.Email, 254, func(n int) string { return strings.Repeat("x", n-10) + "@b.example" }},
+		{form.Telephone, 40, func(n int) string { return "+44" + strings.Repeat(" ", n-13) + "1632960199" }},
+	} {
+		field := []form.NamedField{{ID: "a", Field: form.Field{Kind: c.kind}}}
+		said, wrong, err := form.Read(field, form.Values{"a": c.of(c.most)}, nil)
 		require.NoError(t, err)
-		assert.Empty(t, wrong)
+		assert.Empty(t, wrong, c.kind)
 		assert.Len(t, said, 1)
-		_, wrong, err = form.Read(field, form.Values{"a": strings.Repeat("ä", most+1)}, nil)
+		_, wrong, err = form.Read(field, form.Values{"a": c.of(c.most + 1)}, nil)
 		require.NoError(t, err)
 		assert.Equal(t, map[string]form.Flaw{"a": form.TooLong}, wrong)
 	}
