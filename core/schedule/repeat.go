@@ -349,7 +349,10 @@ func atMost(opt rrule.ROption) int {
 	case rrule.YEARLY:
 		n, each = every(years), daysOfYear(opt)*inDay
 	case rrule.MONTHLY:
-		n, each = min(every(months), years*some(opt.Bymonth, 12)), daysOfMonth(opt)*inDay
+		n, each = every(months), daysOfMonth(opt)*inDay
+		if len(opt.Bymonth) > 0 {
+			n = min(n, years*len(opt.Bymonth))
+		}
 	case rrule.WEEKLY:
 		n, each = every(weeks), max(1, len(opt.Byweekday))*inDay
 	default:
@@ -357,7 +360,12 @@ func atMost(opt rrule.ROption) int {
 		if len(opt.Byweekday) > 0 {
 			on = min(on, weeks*len(opt.Byweekday))
 		}
-		on = min(on, months*some(opt.Bymonthday, 31), years*31*some(opt.Bymonth, 12))
+		if len(opt.Bymonthday) > 0 {
+			on = min(on, months*len(opt.Bymonthday))
+		}
+		if len(opt.Bymonth) > 0 {
+			on = min(on, years*31*len(opt.Bymonth))
+		}
 		n, each = min(every(days+1), on), inDay
 		if opt.Freq == rrule.HOURLY {
 			n, each = min(every(24*days+1), on*some(opt.Byhour, 24)), inHour
