@@ -1,14 +1,17 @@
 package outbound_test
 
 import (
+	"context"
 	"net"
 	"net/http"
 	"net/netip"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/net/dns/dnsmessage"
 
 	"mastflag/internal/outbound"
 )
@@ -77,4 +80,72 @@ func TestFailuresNameNoAddress(t *testing.T) {
 		assert.NotRegexp(t, `127\.0\.0\.1|:53|lookup .* on |\[::1\]`, err.Error())
 	}
 	assert.NoError(t, outbound.FailureOf(nil))
+}
+
+// A name server of anybody's choice says of their name what it likes, and another thing each time: none of it leads
+// inward, whatever was said before.
+func TestNamesThatLeadInward(t *testing.T) {
+	inside, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer inside.Close()
+	reached := make(chan struct{}, 1)
+	go func() {
+		for {
+			if _, err := inside.Accept(); err != nil {
+				return
+			}
+			reached <- struct{}{}
+		}
+	}()
+	_, port, _ := net.SplitHostPort(inside.Addr().String())
+
+	turns := [][]string{
+		{"127.0.0.1"}, {"::1"}, {"::ffff:127.0.0.1"}, {"10.0.0.1", "127.0.0.1"}, {"0.0.0.0"}, {"169.254.169.254"},
+		{"fd00::1", "192.168.0.1", "127.0.0.2"}, {"64:ff9b::7f00:1"},
+	}
+	var turn atomic.Int32
+	server, err := net.ListenPacket("udp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer server.Close()
+	go func() {
+		room := make([]byte, 1500)
+		for {
+			n, from, err := server.ReadFrom(room)
+			if err != nil {
+				return
+			}
+			var m dnsmessage.Message
+			if m.Unpack(room[:n]) != nil {
+				continue
+			}
+			m.Response, m.RecursionAvailable, m.Additionals = true, true, nil
+			for _, said := range turns[turn.Load()] {
+				a := netip.MustParseAddr(said)
+				h := dnsmessage.ResourceHeader{Name: m.Questions[0].Name, Class: dnsmessage.ClassINET}
+				switch {
+				case a.Is4() && m.Questions[0].Type == dnsmessage.TypeA:
+					m.Answers = append(m.Answers, dnsmessage.Resource{Header: h, Body: &dnsmessage.AResource{A: a.As4()}})
+				case a.Is6() && m.Questions[0].Type == dnsmessage.TypeAAAA:
+					m.Answers = append(m.Answers, dnsmessage.Resource{Header: h, Body: &dnsmessage.AAAAResource{AAAA: a.As16()}})
+				}
+			}
+			if out, err := m.Pack(); err == nil {
+				server.WriteTo(out, from)
+			}
+		}
+	}()
+	was := net.DefaultResolver
+	defer func() { net.DefaultResolver = was }()
+	net.DefaultResolver = &net.Resolver{PreferGo: true, Dial: func(ctx context.Context, _, _ string) (net.Conn, error) {
+		return (&net.Dialer{}).DialContext(ctx, "udp", server.LocalAddr().String())
+	}}
+	g := outbound.New(outbound.Options{Flag: "--feed-hosts"})
+	for i, said := range turns {
+		turn.Store(int32(i))
+		_, err := g.DialContext(t.Context(), "tcp", "turns.example:"+port)
+		var private outbound.Private
+		require.ErrorAs(t, err, &private, "%v", said)
+		require.False(t, outbound.Public(private.Address))
+	}
+	require.Empty(t, reached)
 }

@@ -18,6 +18,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/core/document"
 	"mastflag/internal/gather"
 	"mastflag/internal/records"
 	"mastflag/internal/store"
@@ -217,24 +218,55 @@ func TestABrokenChainIsNotContinued(t *testing.T) {
 	}
 }
 
-// Killed in the middle of the load, without a chance to finish: whatever was
-// acknowledged is there, and the chain is whole.
+// acknowledgement is the n-th answer to a disclaimer.
+func acknowledgement(n int) store.NewRecord {
+	r := answer(n)
+	r.Record.EventType, r.Record.Purposes, r.Record.PlaceRule = consent.Acknowledged, nil, ""
+	r.Record.Document, r.Record.DocumentVersion = "terms", 1
+	r.Tally.Outcome = "acknowledged"
+	return r
+}
+
+// Killed in the middle of the load, without a chance to finish: of answers to both kinds of questions,
+// of erasures and of versions of documents whatever was acknowledged is there, and the chain is whole.
 func TestKilled(t *testing.T) {
 	const child = "MASTFLAG_TEST_RECORDS"
+	nth := func(n int) store.NewRecord {
+		if n%2 == 1 {
+			return acknowledgement(n)
+		}
+		return answer(n)
+	}
 	if dir := os.Getenv(child); dir != "" {
-		k := records.NewKeeper(open(t, dir))
+		st := open(t, dir)
+		k := records.NewKeeper(st)
 		var mu sync.Mutex
+		say := func(what string, n int) {
+			mu.Lock()
+			defer mu.Unlock()
+			fmt.Println(what, n)
+		}
 		for w := range 32 {
 			go func() {
 				for n := w; ; n += 32 {
-					if k.Add(context.Background(), answer(n)) == nil {
-						mu.Lock()
-						fmt.Println("kept", n)
-						mu.Unlock()
+					if k.Add(context.Background(), nth(n)) != nil {
+						continue
+					}
+					say("kept", n)
+					if n%64 < 8 && st.EraseRecord(context.Background(), "s", nth(n).Record.RecordID, at) == nil {
+						say("gone", n)
 					}
 				}
 			}()
 		}
+		go func() {
+			for n := 1; ; n++ {
+				v := document.Version{Number: n, Texts: map[string]document.Text{"en": {Title: fmt.Sprint(n)}}}
+				if st.AddDocumentVersion(context.Background(), "s", "terms", v) == nil {
+					say("out", n)
+				}
+			}
+		}()
 		time.Sleep(time.Minute)
 		return
 	}
@@ -244,25 +276,37 @@ func TestKilled(t *testing.T) {
 	out, err := cmd.StdoutPipe()
 	require.NoError(t, err)
 	require.NoError(t, cmd.Start())
-	var acknowledged []int
+	said := map[string][]int{}
 	lines := bufio.NewScanner(out)
 	for lines.Scan() {
+		var what string
 		var n int
-		if _, err := fmt.Sscanf(lines.Text(), "kept %d", &n); err == nil {
-			acknowledged = append(acknowledged, n)
+		if _, err := fmt.Sscanf(lines.Text(), "%s %d", &what, &n); err == nil {
+			said[what] = append(said[what], n)
 		}
-		if len(acknowledged) == 2000 {
+		if len(said["kept"]) == 2000 {
 			require.NoError(t, cmd.Process.Kill())
 		}
 	}
 	assert.Error(t, cmd.Wait(), "it was killed")
-	require.GreaterOrEqual(t, len(acknowledged), 2000)
+	require.GreaterOrEqual(t, len(said["kept"]), 2000)
+	require.NotEmpty(t, said["gone"])
+	require.NotEmpty(t, said["out"])
 	st := open(t, dir)
 	_, err = verify(t, st)
 	require.NoError(t, err)
-	for _, n := range acknowledged {
-		_, err := st.ConsentLink(t.Context(), "s", answer(n).Record.RecordID)
-		require.NoError(t, err, n)
+	for _, n := range said["kept"] {
+		_, err := st.ConsentLink(t.Context(), "s", nth(n).Record.RecordID)
+		require.NoError(t, ignore(err, store.ErrErased), n)
+	}
+	for _, n := range said["gone"] {
+		_, err := st.ConsentLink(t.Context(), "s", nth(n).Record.RecordID)
+		require.ErrorIs(t, err, store.ErrErased, n)
+	}
+	for _, n := range said["out"] {
+		v, err := st.DocumentVersion(t.Context(), "s", "terms", n)
+		require.NoError(t, err)
+		require.Equal(t, fmt.Sprint(n), v.Texts["en"].Title)
 	}
 }
 
