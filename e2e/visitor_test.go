@@ -554,3 +554,21 @@ func draftOf(n bundle.Notice, w *world) func(*store.Notice, int) (store.Entry, e
 		return store.Entry{At: w.clock.Now()}, nil
 	}
 }
+
+// A page that the browser kept and takes out again as it was left, by Back, shows what holds now, however soon that is.
+// The shell keeps no pages and loads them anew; the whole Chromium does keep them.
+func TestBackToAKeptPage(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("old", "Until noon"))
+	v := person(t)
+	v.open(w.site + "/ports")
+	v.shows("Until noon")
+	ask[bool](v, "window.asItWasLeft = true")
+	v.open(w.site + "/book")
+	v.shows("Until noon")
+	w.only(bar("new", "From noon on"))
+	ask[bool](v, "(history.back(), true)")
+	v.until("location.pathname === '/ports'")
+	v.shows("From noon on")
+	t.Logf("kept: %t", ask[bool](v, "window.asItWasLeft === true"))
+}
