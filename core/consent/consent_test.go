@@ -89,7 +89,13 @@ func TestPlaces(t *testing.T) {
 		assert.Equal(t, c.row, got.Place, c.says)
 		assert.Equal(t, c.granted, got.Granted, c.says)
 		assert.Equal(t, [2]bool{c.shows, c.open}, [2]bool{got.Shows, got.Open}, c.says)
-		assert.NotEmpty(t, got.Why, c.says)
+		assert.Contains(t, got.Why, map[consent.Rule]string{
+			consent.OptIn: "nothing is set before the visitor agrees.", consent.OptOut: "the visitor is told, and may object.",
+			consent.Notice: "the visitor is told.", consent.Nothing: "nothing is asked and nothing is told.",
+		}[c.rule], c.says)
+		if c.row != "" {
+			assert.Contains(t, got.Why, "In "+c.row+" ", c.says)
+		}
 	}
 	assert.Equal(
 		t, "Do Not Sell or Share My Personal Information",
@@ -423,6 +429,7 @@ func TestFits(t *testing.T) {
 		fits          bool
 	}{
 		{"tw", "tw", true}, {"tw", "tw2", false}, {"tw*", "tw2", true}, {"*", "", true}, {"a*c*e", "abcde", true},
+		{"a*c*e", "ace", true}, {"a*bb*bb*c", "abbbc", false}, {"a*bb*bb*c", "abbbbc", true},
 		{"a*c*e", "abde", false}, {"ab*ba", "aba", false}, {"*_id", "x_id", true}, {"", "x", false},
 	} {
 		assert.Equal(t, c.fits, consent.Item{Kind: consent.Cookie, Name: c.pattern}.Fits(consent.Cookie, c.name, ""), c)

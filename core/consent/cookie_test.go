@@ -68,7 +68,25 @@ func TestCookieDates(t *testing.T) {
 	assert.Equal(t, []int{1994, 2069, 1970, 2000}, []int{
 		two("94"), two("69"), two("70"), two("00"),
 	}, "years of two digits")
+	// All that may stand between, and nothing else (the grammar's delimiter); a semicolon ends the attribute.
+	for c := rune(1); c < 0x80; c++ {
+		if c == ';' {
+			continue
+		}
+		got, _ := consent.ParseSetCookie("a=b; expires="+strings.ReplaceAll("06 Nov 2094 08:49:37", " ", string(c)), at)
+		between := c == 0x09 || slices.Contains([]rune(" !\"#$%&'()*+,-./<=>?@[\\]^_`{|}~"), c)
+		assert.Equal(t, between, got.Expires.Equal(want), "%q", c)
+	}
+	for date, want := range map[string]time.Time{
+		"01 Jan 1601 00:00:00": time.Date(1601, 1, 1, 0, 0, 0, 0, time.UTC),
+		"31 Dec 2094 23:59:59": time.Date(2094, 12, 31, 23, 59, 59, 0, time.UTC),
+		"31 Dec 99 23:59:59":   time.Date(1999, 12, 31, 23, 59, 59, 0, time.UTC),
+	} {
+		got, _ := consent.ParseSetCookie("a=b; expires="+date, at)
+		assert.True(t, want.Equal(got.Expires), "%s: %v", date, got.Expires)
+	}
 	for _, date := range []string{
+		"00 Nov 2094 08:49:37", "06 Nov 2094 08:49:60", "06 Nov 100 08:49:37",
 		"06 Nov 2094", "08:49:37 Nov 2094", "06 2094 08:49:37", "06 Nov 08:49:37", "32 Nov 2094 08:49:37",
 		"06 Nov 1600 08:49:37", "06 Nov 2094 24:00:00", "06 Nov 2094 08:60:37", "06 Nov 2094 08:49", "30 Feb 2094 08:49:37",
 	} {
