@@ -27,6 +27,15 @@ type part struct {
 // Names are the audiences that may be used by name.
 type Names map[string]Node
 
+// Named returns saved audiences by name: those of a site that was read, and is right.
+func Named(saved []SavedAudience) Names {
+	names := make(Names, len(saved))
+	for _, s := range saved {
+		names[s.Name] = s.Audience
+	}
+	return names
+}
+
 // NewNames reads a site's saved audiences. Faults point into the list.
 func NewNames(saved []SavedAudience) (Names, fault.Faults) {
 	names := Names{}

@@ -633,7 +633,7 @@ func (s Site) terms() terms {
 	}
 	t := terms{zone: zone, consent: s.Setup()}
 	t.pages, _ = s.Names()
-	t.audiences, _ = audience.NewNames(s.Audiences)
+	t.audiences = audience.Named(s.Audiences)
 	return t
 }
 

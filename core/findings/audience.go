@@ -22,14 +22,13 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 		)
 	})
 	// As it is written: what follows a form is for fewer, and nobody has to mend that.
-	names, _ := audience.NewNames(c.b.Site.Audiences)
-	a, faults := audience.Compile(n.GetAudience(), names)
+	a, faults := audience.Compile(n.GetAudience(), c.saved)
 	possible := faults != nil || a.Possible(c.effort, nil)
 	if possible && !c.met[n.ID] {
 		c.add(
 			NobodyNew, Warning, i, "/audience",
-			title+" reaches nobody new: whoever is to see it would have to have seen it before.",
-			"Remove what asks for that, or let another notice come first.",
+			title+" reaches nobody new: nobody can do what it waits for without having met it before.",
+			"Remove the condition that waits for it, or let another notice come first.",
 		)
 		return
 	}

@@ -183,6 +183,7 @@ func newKnown(ctx context.Context, s *decide.Site, only string) (Known, error) {
 		c.place[n.ID] = i
 	}
 	c.names, _ = b.Site.Names()
+	c.saved = audience.Named(b.Site.Audiences)
 	for _, p := range b.Pages {
 		if subject, ok := s.Subject(p.Path); ok {
 			c.known[subject.Path] = true
@@ -253,6 +254,7 @@ type checker struct {
 	effort *audience.Effort // for proofs about audiences
 	looks  int              // how many more times entries are put to pages, one at a time
 	names  pages.Names
+	saved  audience.Names
 	known  map[string]bool
 	pages  []pages.Subject
 	place  map[string]int  // of the notices, by id

@@ -324,8 +324,7 @@ func asks(q consent.Question, s consent.Setup) string {
 
 // whom says for whom a notice is.
 func whom(n bundle.Notice, site bundle.Site) string {
-	names, _ := audience.NewNames(site.Audiences)
-	a, faults := audience.Compile(n.GetAudience(), names)
+	a, faults := audience.Compile(n.GetAudience(), audience.Named(site.Audiences))
 	if faults != nil {
 		return "an audience that cannot be read"
 	}

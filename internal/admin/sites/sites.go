@@ -262,7 +262,7 @@ func (a *Area) saved(ctx context.Context, site bundle.Site) ([]Saved, error) {
 		return nil, err
 	}
 	out := []Saved{}
-	names, _ := audience.NewNames(site.Audiences)
+	names := audience.Named(site.Audiences)
 	for _, s := range site.Audiences {
 		who, _ := audience.Compile(s.Audience, names)
 		out = append(out, Saved{
