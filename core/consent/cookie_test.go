@@ -125,6 +125,9 @@ func TestInventoryAsCSV(t *testing.T) {
 		Name: "a",
 		For:  map[string]string{"en": "What, indeed"},
 	}}, again, "with semicolons, and empty rows")
+	most, err := consent.ReadInventory("kind,name\n" + strings.Repeat("cookie,a\n", 1000))
+	require.NoError(t, err)
+	assert.Len(t, most, 1000)
 	for text, want := range map[string]string{
 		"":                               "there is no row",
 		"kind\ncookie":                   `the column "name" is missing`,
