@@ -526,8 +526,18 @@ func TestProofsAreComplete(t *testing.T) {
 			switch f.Kind {
 			case audience.Number:
 				n.Fact = pick(d, "event.e.count", "notice.n.shown", "clock.weekday", "clock.hour", "visits.seconds")
+				if d.IntN(4) == 0 { // days that touch, and moments in them
+					day := func() any { return pick(d, "2026-12-04", "2026-12-05", "2026-12-05T12:00", "2026-12-06T00:00") }
+					n.Fact, n.Is, n.Value = "clock.date", pick(d, audience.Before, audience.After), day()
+					if d.IntN(3) == 0 {
+						n.Is, n.Value = audience.Between, []any{"2026-12-04", day()}
+					}
+				}
 			case audience.Text:
-				n.Fact = pick(d, "page.language", "device.kind", "consent.signal")
+				n.Fact = pick(d, "page.language", "device.kind", "consent.signal", "person.tier")
+			case audience.List:
+				n.Fact, n.Is = "locale.languages", pick(d, audience.In, audience.NotIn, audience.HasAny, audience.HasNone)
+				n.Value = []any{pick(d, "de", "de-AT", "de-AT-x-a", "en"), pick(d, "de", "en-GB")}
 			}
 		}
 		return n

@@ -340,9 +340,13 @@ func (s *search) take() {
 				continue
 			}
 		}
-		switch v, _ := s.consistent(k, ls[0].leaf.fact, ls); v.shape {
+		fact := ls[0].leaf.fact
+		switch v, _ := s.consistent(k, fact, ls); v.shape {
 		case numberShape:
 			s.found[k.Name] = v.num
+			if fact.Kind == Time {
+				s.found[k.Name] = schedule.Local(v.num).String()
+			}
 		case boolShape:
 			s.found[k.Name] = v.num == 1
 		case textShape:
