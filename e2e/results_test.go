@@ -264,6 +264,7 @@ func TestExperimentsInTheBrowser(t *testing.T) {
 	// A visitor without a draw gets one, where that may be kept; elsewhere nobody is drawn, and all get the first.
 	kept := fmt.Sprintf("JSON.parse(localStorage['mastflag.%s'] ?? '{}')", demo.Key)
 	fresh := person(t)
+	fresh.before(byHand) // what it sees is not counted while that of another is
 	fresh.open(w.site + "/fares")
 	fresh.until("document.querySelector('mastflag-notice[data-id=ports]')")
 	assert.Regexp(t, "^[0-9a-f]{32}$", ask[string](fresh, kept+".draw"))
