@@ -477,6 +477,17 @@ func TestRecord(t *testing.T) {
 			`"event_state":"consent_refused"}],"method":"button","page":"/fares"}`,
 		string(r.Body()),
 	)
+	all, err := told(func(x *consent.Submission) {
+		x.Granted, x.Refused, x.Page = asked, nil, "/"+strings.Repeat("x", 2047)
+	}).Record(asked, consent.OptIn, at)
+	require.NoError(t, err)
+	assert.Equal(t, consent.Accepted, all.EventType)
+	none, err := told(func(x *consent.Submission) { x.Granted, x.Refused = nil, asked }).Record(asked, consent.OptIn, at)
+	require.NoError(t, err)
+	assert.Equal(t, consent.Refused, none.EventType)
+	far := told(func(x *consent.Submission) { x.Page = "/" + strings.Repeat("x", 2048) })
+	_, err = far.Record(asked, consent.OptIn, at)
+	assert.ErrorContains(t, err, "is not the path of a page")
 	later, err := told(func(*consent.Submission) {}).Record(asked, consent.OptIn, at.Add(time.Hour))
 	require.NoError(t, err)
 	assert.True(t, r.Same(later), "told again it is the same answer")

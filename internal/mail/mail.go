@@ -10,17 +10,21 @@ import (
 	"fmt"
 	"net"
 	netmail "net/mail"
+	"net/textproto"
 	"net/url"
+	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	gomail "github.com/wneessen/go-mail"
+	"github.com/wneessen/go-mail/smtp"
 
 	"mastflag/internal/outbound"
 )
 
-// A Letter is mail, of plain text. From is whoever has it sent.
+// A Letter is mail, of plain text. From is whoever has it sent, "" where that is nobody.
 type Letter struct {
 	// The same however often it is sent: the left side of its Message-ID.
 	Key                     string
@@ -39,7 +43,8 @@ type Sender struct {
 // Write returns a letter as RFC 5322 has it; an error where an address cannot stand in one.
 func (s Sender) Write(l Letter) ([]byte, error) {
 	m := gomail.NewMsg(gomail.WithNoDefaultUserAgent())
-	from, host := l.From, "mastflag.invalid"
+	const nowhere = "mastflag.invalid" // RFC 2606 §2
+	from, host := cmp.Or(l.From, "notices@"+nowhere), nowhere
 	if s.Address != "" {
 		from, host = s.Address, s.Address[strings.LastIndexByte(s.Address, '@')+1:]
 		l.Reply = cmp.Or(l.Reply, s.ReplyTo, l.From)
@@ -116,67 +121,125 @@ func NewServer(address, password string) (*Server, error) {
 	return s, nil
 }
 
-// dial returns what connects to the server: a connection that ends with ctx, which bounds the whole
-// of a letter and not each of its steps.
-func (s *Server) dial(ctx context.Context) gomail.DialContextFunc {
-	return func(dialing context.Context, network, address string) (c net.Conn, err error) {
-		if s.implicit {
-			c, err = (&tls.Dialer{Config: &tls.Config{ServerName: s.host, MinVersion: tls.VersionTLS12}}).
-				DialContext(dialing, network, address)
-		} else {
-			c, err = (&net.Dialer{}).DialContext(dialing, network, address)
-		}
-		if err == nil {
-			context.AfterFunc(ctx, func() { c.Close() })
-		}
-		return c, outbound.FailureOf(err)
-	}
-}
-
-// Send gives a letter to the server, and returns once ctx ends whatever that does. The error is
-// Refused if it will never take it; any other may be over the next time, and the letter may have
-// been taken all the same.
+// Send gives a letter to the server byte for byte, and returns once ctx ends whatever that does. The
+// error is Refused if it will never take it; any other may be over the next time, and the letter may
+// have been taken all the same.
 func (s *Server) Send(ctx context.Context, letter []byte) error {
-	m, err := gomail.EMLToMsgFromReader(bytes.NewReader(letter))
+	from, to, err := between(letter)
 	if err != nil {
 		return Refused{"the letter cannot be read: " + err.Error()}
 	}
-	if read, err := netmail.ReadMessage(bytes.NewReader(letter)); err == nil { // what the reader of letters leaves out
-		if reply := read.Header.Get("Reply-To"); reply != "" {
-			_ = m.ReplyTo(reply)
+	c, err := s.connect(ctx)
+	if err != nil {
+		return outbound.FailureOf(err)
+	}
+	defer c.Close()
+	if err := give(c, from, to, letter); err != nil {
+		var said *textproto.Error
+		if errors.As(err, &said) && said.Code >= 500 && said.Code < 600 {
+			return Refused{err.Error()}
 		}
-		m.SetGenHeader("Auto-Submitted", read.Header.Get("Auto-Submitted"))
+		return outbound.FailureOf(err)
 	}
-	options := []gomail.Option{
-		gomail.WithPort(s.port), gomail.WithTimeout(s.timeout), gomail.WithDialContextFunc(s.dial(ctx)),
+	_ = c.Quit() // it is taken, whatever comes after
+	return nil
+}
+
+// between returns whom a letter is from and to.
+func between(letter []byte) (from, to string, err error) {
+	read, err := netmail.ReadMessage(bytes.NewReader(letter))
+	if err != nil {
+		return "", "", err
 	}
-	switch {
-	case s.plain:
-		options = append(options, gomail.WithTLSPolicy(gomail.NoTLS))
-	case s.implicit:
-		options = append(options, gomail.WithSSL())
-	default:
-		options = append(options, gomail.WithTLSPolicy(gomail.TLSMandatory))
+	sender, err := netmail.ParseAddress(read.Header.Get("From"))
+	if err != nil {
+		return "", "", err
 	}
-	if s.user != "" {
-		options = append(options, gomail.WithSMTPAuth(gomail.SMTPAuthAutoDiscover), gomail.WithUsername(s.user),
-			gomail.WithPassword(s.password))
+	receiver, err := netmail.ParseAddress(read.Header.Get("To"))
+	if err != nil {
+		return "", "", err
 	}
-	c, err := gomail.NewClient(s.host, options...)
+	return sender.Address, receiver.Address, nil
+}
+
+// give has the server take a letter.
+func give(c *smtp.Client, from, to string, letter []byte) error {
+	if err := c.Mail(from); err != nil {
+		return err
+	}
+	if err := c.Rcpt(to); err != nil {
+		return err
+	}
+	w, err := c.Data()
 	if err != nil {
 		return err
 	}
-	err = c.DialAndSendWithContext(ctx, m)
-	var wrong *gomail.SendError
-	if errors.As(err, &wrong) {
-		code := wrong.ErrorCode()
-		if code >= 500 && code < 600 {
-			return Refused{err.Error()}
+	if _, err := w.Write(letter); err != nil {
+		return err
+	}
+	return w.Close()
+}
+
+// connect returns a connection on which letters can be given, which ends with ctx: encrypted unless the
+// server is on this machine, and signed in where there is a user.
+func (s *Server) connect(ctx context.Context) (*smtp.Client, error) {
+	secure := &tls.Config{ServerName: s.host, MinVersion: tls.VersionTLS12}
+	address := net.JoinHostPort(s.host, strconv.Itoa(s.port))
+	d := net.Dialer{Timeout: s.timeout}
+	conn, err := d.DialContext(ctx, "tcp", address)
+	if err != nil {
+		return nil, err
+	}
+	context.AfterFunc(ctx, func() { conn.Close() })
+	if err := conn.SetDeadline(time.Now().Add(s.timeout)); err != nil {
+		return nil, err
+	}
+	if s.implicit {
+		conn = tls.Client(conn, secure)
+	}
+	c, err := smtp.NewClient(conn, s.host)
+	if err != nil {
+		conn.Close()
+		return nil, err
+	}
+	if err := s.introduce(c, secure); err != nil {
+		c.Close()
+		return nil, err
+	}
+	return c, nil
+}
+
+func (s *Server) introduce(c *smtp.Client, secure *tls.Config) error {
+	name, err := os.Hostname()
+	if err != nil {
+		name = "localhost"
+	}
+	if err := c.Hello(name); err != nil {
+		return err
+	}
+	if !s.plain && !s.implicit {
+		if has, _ := c.Extension("STARTTLS"); !has {
+			return errors.New("the mail server does not encrypt: it offers no STARTTLS")
 		}
-		// The letter is taken; what failed came after.
-		if wrong.Reason == gomail.ErrSMTPReset {
-			return nil
+		if err := c.StartTLS(secure); err != nil {
+			return err
 		}
 	}
-	return err
+	if s.user == "" {
+		return nil
+	}
+	_, offered := c.Extension("AUTH")
+	ways := strings.Fields(strings.ToUpper(offered))
+	// What does not tell the password comes first; the others are told where nobody listens.
+	switch {
+	case slices.Contains(ways, "SCRAM-SHA-256"):
+		return c.Auth(smtp.ScramSHA256Auth(s.user, s.password))
+	case slices.Contains(ways, "CRAM-MD5"):
+		return c.Auth(smtp.CRAMMD5Auth(s.user, s.password))
+	case slices.Contains(ways, "PLAIN"):
+		return c.Auth(smtp.PlainAuth("", s.user, s.password, s.host, s.plain))
+	case slices.Contains(ways, "LOGIN"):
+		return c.Auth(smtp.LoginAuth(s.user, s.password, s.host, s.plain))
+	}
+	return fmt.Errorf("the mail server offers no way to sign in that is known here: %q", offered)
 }

@@ -42,8 +42,6 @@ type Carrier struct {
 	Web    http.RoundTripper
 	Secret []byte // that confirming links are made with
 	Base   string // the program's own address
-	// Where letters that the stand-in keeps come from.
-	From string
 
 	once sync.Once
 	wake chan struct{}
@@ -114,7 +112,7 @@ func (c *Carrier) mail(ctx context.Context, o store.Outgoing) error {
 	if err != nil {
 		return err
 	}
-	l := mail.Letter{Key: o.Key, At: o.At, From: c.From, To: o.Recipient}
+	l := mail.Letter{Key: o.Key, At: o.At, To: o.Recipient}
 	if site.FillIns != nil && site.FillIns.Email != "" {
 		l.From = site.FillIns.Email
 	}

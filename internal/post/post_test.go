@@ -120,7 +120,6 @@ func TestOneReceiverThatHangs(t *testing.T) {
 		}
 		add("a", "https://fine.example/in")
 		add("b", "https://other.example/in")
-		c.From = "mastflag@a.example"
 		require.NoError(t, c.Store.AddOutgoing(t.Context(), store.Outgoing{
 			Site: "a", Kind: store.OutMail, Contact: fmt.Sprintf("%032x", 1), Recipient: "b@b.example",
 			Key: "0123456789abcdef0123456789abcdef", At: time.Now(),

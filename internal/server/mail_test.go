@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"bytes"
 	"crypto/ecdsa"
 	"crypto/elliptic"
 	"crypto/rand"
@@ -19,6 +20,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/emersion/go-sasl"
 	"github.com/emersion/go-smtp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -36,9 +38,13 @@ import (
 type mailServer struct {
 	mu       sync.Mutex
 	took     []*netmail.Message
+	raw      []string // of what it took
 	from, to []string
-	refuse   func(to string) error // of a recipient
-	after    func() error          // once a letter was taken
+	// The only name and password that it takes, with a space between; "" if it asks for none. How it can be told them.
+	signIn string
+	ways   []string
+	refuse func(to string) error // of a recipient
+	after  func() error          // once a letter was taken
 }
 
 func (m *mailServer) NewSession(*smtp.Conn) (smtp.Session, error) { return &mailSession{m: m}, nil }
@@ -46,9 +52,30 @@ func (m *mailServer) NewSession(*smtp.Conn) (smtp.Session, error) { return &mail
 type mailSession struct {
 	m        *mailServer
 	from, to string
+	signedIn bool
 }
 
-func (s *mailSession) Mail(from string, _ *smtp.MailOptions) error { s.from = from; return nil }
+func (s *mailSession) Mail(from string, _ *smtp.MailOptions) error {
+	if s.m.signIn != "" && !s.signedIn {
+		return smtp.ErrAuthRequired
+	}
+	s.from = from
+	return nil
+}
+func (s *mailSession) AuthMechanisms() []string { return s.m.ways }
+func (s *mailSession) Auth(way string) (sasl.Server, error) {
+	check := func(name, password string) error {
+		if name+" "+password != s.m.signIn {
+			return smtp.ErrAuthFailed
+		}
+		s.signedIn = true
+		return nil
+	}
+	if way == sasl.Login {
+		return &login{check: check}, nil
+	}
+	return sasl.NewPlainServer(func(_, name, password string) error { return check(name, password) }), nil
+}
 func (s *mailSession) Rcpt(to string, _ *smtp.RcptOptions) error {
 	s.to = to
 	if s.m.refuse != nil {
@@ -57,7 +84,11 @@ func (s *mailSession) Rcpt(to string, _ *smtp.RcptOptions) error {
 	return nil
 }
 func (s *mailSession) Data(r io.Reader) error {
-	letter, err := netmail.ReadMessage(r)
+	raw, err := io.ReadAll(r)
+	if err != nil {
+		return err
+	}
+	letter, err := netmail.ReadMessage(bytes.NewReader(raw))
 	if err != nil {
 		return err
 	}
@@ -69,6 +100,7 @@ func (s *mailSession) Data(r io.Reader) error {
 	s.m.mu.Lock()
 	defer s.m.mu.Unlock()
 	s.m.took, s.m.from, s.m.to = append(s.m.took, letter), append(s.m.from, s.from), append(s.m.to, s.to)
+	s.m.raw = append(s.m.raw, string(raw))
 	if s.m.after != nil {
 		return s.m.after()
 	}
@@ -76,6 +108,22 @@ func (s *mailSession) Data(r io.Reader) error {
 }
 func (s *mailSession) Reset()        {}
 func (s *mailSession) Logout() error { return nil }
+
+// login asks for a name and then for a password (the SASL mechanism LOGIN, an expired Internet-Draft).
+type login struct {
+	check func(name, password string) error
+	told  []string
+}
+
+func (l *login) Next(response []byte) (challenge []byte, done bool, err error) {
+	if response != nil {
+		l.told = append(l.told, string(response))
+	}
+	if len(l.told) == 2 {
+		return nil, true, l.check(l.told[0], l.told[1])
+	}
+	return []byte([]string{"Username:", "Password:"}[len(l.told)]), false, nil
+}
 
 // serving has the server answer at an address of this machine until what is returned is called.
 func (m *mailServer) serving(t *testing.T, address string, cert *tls.Config) (at string, stop func()) {
@@ -191,6 +239,33 @@ func TestMailServer(t *testing.T) {
 	assert.Equal(t, store.OutDone, list.Contacts[0].Deliveries[0].State)
 }
 
+// Answers go to whoever had a letter sent, to whom a contact is from, or where the site or whoever runs the program
+// wants them; where that is nobody, no address is made up.
+func TestWhereAnswersGo(t *testing.T) {
+	real, kept := mail.Sender{Address: "notices@s.example"}, mail.Sender{}
+	for _, c := range []struct {
+		sender                mail.Sender
+		from, reply           string
+		wantFrom, wantReplyTo string
+	}{
+		{real, "ines@s.example", "", "notices@s.example", "<ines@s.example>"},
+		{real, "", "", "notices@s.example", ""},
+		{real, "", "ada@visitor.example", "notices@s.example", "<ada@visitor.example>"},
+		{mail.Sender{Address: "notices@s.example", ReplyTo: "desk@s.example"}, "ines@s.example", "", "notices@s.example",
+			"<desk@s.example>"},
+		{kept, "ines@s.example", "", "ines@s.example", ""},
+		{kept, "", "", "notices@mastflag.invalid", ""},
+	} {
+		raw, err := c.sender.Write(mail.Letter{Key: "1", At: start, From: c.from, Reply: c.reply, To: "a@b.example"})
+		require.NoError(t, err)
+		m, err := netmail.ReadMessage(bytes.NewReader(raw))
+		require.NoError(t, err)
+		from, err := netmail.ParseAddress(m.Header.Get("From"))
+		require.NoError(t, err)
+		assert.Equal(t, []string{c.wantFrom, c.wantReplyTo}, []string{from.Address, m.Header.Get("Reply-To")}, "%+v", c)
+	}
+}
+
 // Letters travel encrypted, or not at all; to this machine alone without, where that is said.
 func TestMailIsEncrypted(t *testing.T) {
 	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
@@ -222,7 +297,33 @@ func TestMailIsEncrypted(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.Send(t.Context(), letter))
 	require.Len(t, m.took, 1)
+	assert.Equal(t, string(letter), m.raw[0], "it arrives as it was written")
 	assert.Empty(t, m.took[0].Header.Get("Bcc"), "no header is smuggled in")
+	for name, values := range m.took[0].Header {
+		assert.Len(t, values, 1, name)
+	}
+
+	// Whoever signs in to a server on this machine need not encrypt what nobody hears.
+	m.signIn = "ines five islands"
+	for _, ways := range [][]string{{"PLAIN"}, {"LOGIN"}, {"LOGIN", "PLAIN"}, {"XOAUTH2"}} {
+		m.ways = ways
+		for password, wants := range map[string]string{"five islands": "", "six": "535"} {
+			s, err := mail.NewServer("smtp://ines@"+none+"?tls=none", password)
+			require.NoError(t, err)
+			err = s.Send(t.Context(), letter)
+			var refused mail.Refused
+			require.NotErrorAs(t, err, &refused, "another password may be given")
+			switch {
+			case ways[0] == "XOAUTH2":
+				require.ErrorContains(t, err, "no way to sign in")
+			case wants == "":
+				require.NoError(t, err, ways)
+			default:
+				require.ErrorContains(t, err, wants)
+			}
+		}
+	}
+	require.Len(t, m.took, 4)
 	for _, bad := range []string{
 		"mail.example.org", "http://mail.example.org", "smtp://", "smtp://mail.example.org:99999",
 		"smtp://mail.example.org/x",

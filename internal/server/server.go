@@ -9,7 +9,6 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"net/url"
 	"slices"
 	"strings"
 	"sync"
@@ -143,7 +142,6 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	}
 	s.Carrier = &post.Carrier{
 		Store: st, Clock: o.Clock, Office: s.Post, Server: o.Mail, Secret: secret, Base: o.Base,
-		From: "mastflag@" + hostOf(o.Base),
 		Web: outbound.New(outbound.Options{Flag: "--contact-hosts", Allowed: contactHosts, Names: o.Names}).
 			Transport(),
 	}
@@ -273,15 +271,6 @@ func (s *Server) ready(c *gin.Context) {
 		return
 	}
 	c.String(http.StatusOK, "ready\n")
-}
-
-// hostOf is the host of an origin, without its port.
-func hostOf(origin string) string {
-	u, err := url.Parse(origin)
-	if err != nil {
-		return "localhost"
-	}
-	return u.Hostname()
 }
 
 // gauges are the figures that are read when they are asked for.
