@@ -22,6 +22,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/cap"
 	"mastflag/core/fault"
+	"mastflag/core/lookup"
 	"mastflag/core/markup"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
@@ -254,18 +255,25 @@ func Notice(m Message, f bundle.Feed, site bundle.Site, id string) (bundle.Notic
 	return n, nil
 }
 
-// Headline returns what a message is about in the site's language, or in another
-// where it has none; its event or its id where it says nothing.
+// Headline returns what a message is about, as TextIn has it; its event or its id where it says nothing.
 func Headline(m Message, site bundle.Site) string {
-	var other string
+	return cmp.Or(TextIn(m, site).Headline, m.Event, m.ID)
+}
+
+// TextIn returns what a message says in the site's language, or in another where it has none in that.
+func TextIn(m Message, site bundle.Site) (t Text) {
 	for _, tag := range slices.Sorted(maps.Keys(m.Texts)) {
-		h := m.Texts[tag].Headline
-		if h != "" && languageOf(tag, site) == site.Language {
-			return h
+		if _, says := wording(m.Texts[tag]); !says {
+			continue
 		}
-		other = cmp.Or(other, h)
+		if languageOf(tag, site) == site.Language {
+			return m.Texts[tag]
+		}
+		if t == (Text{}) {
+			t = m.Texts[tag]
+		}
 	}
-	return cmp.Or(other, m.Event, m.ID)
+	return t
 }
 
 // Until returns when a message ends: when it says, or as long after it was sent
@@ -349,19 +357,26 @@ func wording(t Text) (w bundle.Wording, says bool) {
 	return w, true
 }
 
-// languageOf is the site's tag for a language of a message, which may be
-// regional: en-GB is en where the site has that. CAP's own default is en-US
-// (§3.2.2); a text without a language is taken to be in the site's.
+// languageOf is the site's tag for a language of a message: by lookup (RFC 4647 §3.4), so that en-GB is en where the
+// site has that, else the first of the same language. CAP's own default is en-US (§3.2.2); a text without a language is
+// taken to be in the site's.
 func languageOf(tag string, site bundle.Site) string {
 	if tag == "" {
 		return site.Language
+	}
+	for own := tag; own != ""; own = lookup.Parent(own) {
+		for _, have := range site.AllLanguages() {
+			if strings.EqualFold(have, own) {
+				return have
+			}
+		}
 	}
 	t, err := language.Parse(tag)
 	if err != nil {
 		return site.Language
 	}
 	for _, have := range site.AllLanguages() {
-		if h, err := language.Parse(have); err == nil && (h == t || base(h) == base(t)) {
+		if h, err := language.Parse(have); err == nil && base(h) == base(t) {
 			return have
 		}
 	}

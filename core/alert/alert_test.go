@@ -126,6 +126,48 @@ func TestMessagesBecomeNotices(t *testing.T) {
 	assert.Equal(t, "2026-10-25T01:30", n.Schedule.Windows[0].Until)
 }
 
+// What a message says is taken in the site's language by lookup (RFC 4647 §3.4): headline and text are of one language,
+// and each wording is of the nearest that the site has.
+func TestLanguagesOfMessages(t *testing.T) {
+	for _, c := range []struct {
+		language string
+		others   []string
+		has      []string
+		main     string
+		wordings map[string]string // by the site's tag, of which of the message's
+	}{
+		{"en", []string{"de"}, []string{"de-DE", "en-GB"}, "en-GB", map[string]string{"en": "en-GB", "de": "de-DE"}},
+		{"en-GB", []string{"en"}, []string{"en-GB", "en"}, "en-GB", map[string]string{"en-GB": "en-GB", "en": "en"}},
+		{"en-GB", nil, []string{"de", "en-US"}, "en-US", map[string]string{"en-GB": "en-US", "de": "de"}},
+		{"zh-Hant", []string{"zh"}, []string{"zh-Hant-TW", "zh"}, "zh-Hant-TW",
+			map[string]string{"zh-Hant": "zh-Hant-TW", "zh": "zh"}},
+		{"en", nil, []string{"pl", "fr"}, "fr", map[string]string{"fr": "fr", "pl": "pl"}},
+		{"en", []string{"de"}, []string{"", "de"}, "", map[string]string{"en": "", "de": "de"}},
+	} {
+		s := site
+		s.Language, s.Languages = c.language, append([]string{c.language}, c.others...)
+		m := alert.Message{ID: "1", Sent: utc(t, "2026-12-04T12:00:00Z"), Texts: map[string]alert.Text{}}
+		for _, tag := range c.has {
+			m.Texts[tag] = alert.Text{Headline: "Headline (" + tag + ")", Instruction: "Text (" + tag + ")"}
+		}
+		m.Texts["aa"] = alert.Text{} // says nothing
+		assert.Equal(t, m.Texts[c.main], alert.TextIn(m, s), "%v", c)
+		assert.Equal(t, "Headline ("+c.main+")", alert.Headline(m, s))
+		n, err := alert.Notice(m, bundle.Feed{Name: "f"}, s, "a")
+		require.NoError(t, err)
+		assert.Equal(t, "Headline ("+c.main+")", n.Title, "%v", c)
+		got := map[string]string{}
+		for tag, w := range n.Wordings() {
+			for _, of := range c.has {
+				if strings.Contains(w.Message, "Headline ("+of+")") && strings.Contains(w.Message, "Text ("+of+")") {
+					got[tag] = of
+				}
+			}
+		}
+		assert.Equal(t, c.wordings, got, "%v", c)
+	}
+}
+
 func TestLevels(t *testing.T) {
 	for _, c := range []struct {
 		severity, urgency, certainty string

@@ -7,7 +7,6 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -159,11 +158,8 @@ func received(r store.Received, site bundle.Site, now time.Time) ReceivedCard {
 	if m.Severity != "" {
 		out.Judged = strings.Join([]string{m.Severity, m.Urgency, m.Certainty}, ", ")
 	}
-	for _, tag := range slices.Sorted(maps.Keys(m.Texts)) {
-		if t := m.Texts[tag]; out.Text == "" || tag == site.Language {
-			out.Text = strings.TrimSpace(t.Description + " " + t.Instruction)
-		}
-	}
+	text := alert.TextIn(m, site)
+	out.Text = strings.TrimSpace(text.Description + " " + text.Instruction)
 	return out
 }
 
