@@ -167,12 +167,16 @@ func TestTwoTabsWriteTheSameNotice(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, kept.Draft.Content.Wordings["en"].Message, "Theirs", "nothing is overwritten")
 
+	write(ines, "Mine, to the last word")
 	ines.press("See theirs")
 	ines.until("document.querySelector('.tiptap').textContent === 'Theirs'")
 	ines.press("History")
 	ines.has("wrote this while someone else changed it")
-	ines.press("Go back to this")
-	ines.until("document.querySelector('.tiptap').textContent === 'Mine'")
+	// The newest comes first.
+	ines.at("(e => { e.scrollIntoView({block: 'nearest'}); const r = e.getBoundingClientRect(); " +
+		"return [r.x + r.width / 2, r.y + r.height / 2] })(" +
+		"[...document.querySelectorAll('button')].find(e => e.textContent.trim() === 'Go back to this'))")
+	ines.until("document.querySelector('.tiptap').textContent === 'Mine, to the last word'")
 }
 
 // Unpublishing, pausing, deleting and undoing, by hand.

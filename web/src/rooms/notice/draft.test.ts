@@ -233,6 +233,40 @@ it('does not write over what someone else wrote, until it is told to', async () 
   d.close()
 })
 
+it('has all kept that was written while someone else wrote, before it shows theirs or is left', async () => {
+  const refused = () => new CallError({ status: 409, title: '', type: '', revision: 7 } as Problem)
+  const change = vi.spyOn(api, 'changeNotice').mockImplementation(async () => {
+    throw refused()
+  })
+  const told = () => change.mock.calls.map((c) => c[3].notice.title)
+  const d = open()
+  await flushPromises()
+  const from = revision
+  d.notice.value!.title = 'min'
+  await vi.advanceTimersByTimeAsync(400)
+  d.notice.value!.title = 'mine'
+  await vi.advanceTimersByTimeAsync(400)
+  expect([d.saving.value, told()]).toEqual(['stale', ['min']])
+  revision = 7
+  await d.load(false) // another moment is looked at: theirs is the newest, and not to be written over
+  change.mockRejectedValueOnce(new CallError())
+  await d.settle(false)
+  expect([d.saving.value, d.notice.value!.title]).toEqual(['stale', 'mine']) // nobody has it yet
+  await Promise.all([d.settle(false), d.settle(false)])
+  expect([d.saving.value, d.notice.value!.title, told()]).toEqual(['saved', 'old', ['min', 'mine', 'mine']])
+  expect(change.mock.calls.map((c) => c[3].revision)).toEqual([from, from, from])
+  d.close()
+
+  const left = open()
+  await flushPromises()
+  left.notice.value!.title = 'one'
+  await vi.advanceTimersByTimeAsync(400)
+  left.notice.value!.title = 'two'
+  left.close()
+  await flushPromises()
+  expect(told().slice(3)).toEqual(['one', 'two'])
+})
+
 it('goes back and forth through what was written, until something new is', async () => {
   vi.spyOn(api, 'changeNotice').mockImplementation(async (_s, _n, _q, body) => {
     revision++

@@ -124,10 +124,36 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
       if (!problem || problem.status === 401 || problem.status >= 500) {
         saving.value = 'offline'
         if (!away) retry.start()
-      } else if (problem.status === 409) saving.value = 'stale'
-      else saving.value = 'refused'
+      } else if (problem.status === 409) {
+        overtake()
+        overtaken = text
+      } else saving.value = 'refused'
       return false
     }
+  }
+
+  /** What was written and refused because someone else had changed the notice: the server has it in the history. */
+  let overtaken = ''
+  /** What it was written from. */
+  let overtakenFrom = 0
+  function overtake() {
+    saving.value = 'stale'
+    overtakenFrom = revision
+  }
+  /** Has what was written since then kept there, too: it is refused like that before it. */
+  async function keepOvertaken(): Promise<boolean> {
+    const text = JSON.stringify(notice.value)
+    if (text === overtaken || text === kept) return true
+    try {
+      await api.changeNotice(site, id, moment.value, { revision: overtakenFrom, notice: JSON.parse(text) })
+    } catch (e) {
+      if (problemOf(e)?.status !== 409) {
+        why.value = reason(e)
+        return false
+      }
+    }
+    overtaken = text
+    return true
   }
   const saveSoon = useDebounceFn(() => !away && save(), pause)
   const retry = useTimeoutFn(save, retryAfter, { immediate: false })
@@ -156,7 +182,7 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
       return true
     } catch (e) {
       why.value = reason(e)
-      if (problemOf(e)?.status === 409 && problemOf(e)?.revision) saving.value = 'stale'
+      if (problemOf(e)?.status === 409 && problemOf(e)?.revision) overtake()
       return false
     }
   }
@@ -175,8 +201,15 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   const undo = () => travel(before, after)
   const redo = () => travel(after, before)
 
-  /** After someone else's change: theirs instead of mine, or mine on top of theirs. */
+  /** After someone else's change: theirs instead of mine, or mine on top of theirs. Pressed twice it is done once. */
+  let settling = false
   async function settle(mine: boolean) {
+    if (settling) return
+    settling = true
+    if (mine || (await keepOvertaken())) await settled(mine)
+    settling = false
+  }
+  async function settled(mine: boolean) {
     const text = JSON.stringify(notice.value)
     saving.value = 'saved'
     await load(!mine)
@@ -213,7 +246,9 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
     away = true
     openRooms.delete(save)
     const unsaved = saving.value === 'saving' || JSON.stringify(notice.value) !== kept
-    if (notice.value && unsaved && saving.value !== 'stale') leave()
+    if (!notice.value || !unsaved) return
+    if (saving.value === 'stale') void keepOvertaken()
+    else leave()
   })
 
   return {
