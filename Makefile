@@ -9,8 +9,7 @@ SCRATCH := $(shell free=$$(df -Pk /dev/shm 2>/dev/null | awk 'NR == 2 { print $$
 	if [ -w /dev/shm ] && [ "$${free:-0}" -gt 4000000 ]; then echo /dev/shm; else echo "$${TMPDIR:-/tmp}"; fi)
 TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -timeout 20m -shuffle=on
 
-.PHONY: demo build test checks end-to-end bench fuzz generate units rules mutate figures nginx compiler format lint \
-	install browser clean
+.PHONY: demo build test bench fuzz generate units rules mutate figures nginx compiler format lint install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -39,17 +38,11 @@ units: ## what units of time and days of the week are called in each language, f
 rules: ## what the accessibility check asks for, in each language, from axe-core
 	node internal/generate/axe.mjs > core/document/axe.json
 
-# The browser's tests wait more than they reckon: the rest goes on beside them.
-test: build browser nginx compiler ## everything: linters, unit tests, end-to-end tests in Chromium
-	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target end-to-end checks
-
-checks: lint
+test: build lint browser nginx compiler ## everything: linters, unit tests, end-to-end tests in Chromium
 	cd sitescript && npm run --silent test
 	cd web && npm run --silent test
 	$(TEST) -parallel 4 ./cmd/... ./core/... ./internal/...
 	$(GO) test -tags $(TAGS) -race -run AtOnce ./core/decide
-
-end-to-end:
 	$(TEST) -parallel 4 ./e2e
 
 lint: install
