@@ -314,6 +314,7 @@ func (v *visit) page(tab context.Context, path string) error {
 	v.mu.Unlock()
 	ctx, cancel := context.WithTimeout(tab, pageTimeout)
 	defer cancel()
+	asked := time.Now()
 	if err := chromedp.Do(ctx, chromedp.Navigate(v.job.Origin+path)); err != nil {
 		if ctx.Err() != nil && tab.Err() == nil {
 			return fmt.Errorf("it did not load within %s", pageTimeout)
@@ -323,7 +324,7 @@ func (v *visit) page(tab context.Context, path string) error {
 		}
 		return err
 	}
-	untilQuiet(ctx, func() time.Time {
+	untilQuiet(ctx, time.Since(asked), func() time.Time {
 		v.mu.Lock()
 		defer v.mu.Unlock()
 		return v.last
@@ -395,10 +396,12 @@ func (j Job) onSite(address string) bool {
 	return err == nil && j.Own(strings.ToLower(u.Hostname()))
 }
 
-// untilQuiet waits until nothing has happened for a while, or for long enough.
-func untilQuiet(ctx context.Context, last func() time.Time) {
-	for began := time.Now(); time.Since(began) < quietTimeout && ctx.Err() == nil; time.Sleep(50 * time.Millisecond) {
-		if time.Since(last()) > quietPeriod {
+// untilQuiet waits until nothing has happened on a page for a while, or for long enough: longer on one that took long
+// to load, because the site or this machine is slow.
+func untilQuiet(ctx context.Context, loading time.Duration, last func() time.Time) {
+	period, timeout := max(quietPeriod, loading/3), max(quietTimeout, 3*loading)
+	for began := time.Now(); time.Since(began) < timeout && ctx.Err() == nil; time.Sleep(50 * time.Millisecond) {
+		if time.Since(last()) > period {
 			return
 		}
 	}

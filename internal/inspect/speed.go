@@ -170,7 +170,7 @@ func sample(browser context.Context, j Job, out *outbound.Proxy, path string, wi
 		}
 		return all, own, err
 	}
-	untilQuiet(ctx, func() time.Time {
+	untilQuiet(ctx, 0, func() time.Time {
 		m.mu.Lock()
 		defer m.mu.Unlock()
 		return m.last
