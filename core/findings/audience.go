@@ -15,7 +15,8 @@ func (c *checker) audience(i int, n bundle.Notice, title string) {
 		at = strings.TrimPrefix(at, notice)
 		c.add(
 			UnknownNotice, Warning, i, at, fmt.Sprintf(
-				"A condition of %s counts what visitors did with the notice “%s”, which is not there: nobody new ever will.",
+				"A condition of %s counts what visitors did with the notice “%s”. There is no such notice, so for new visitors "+
+					"the count stays 0.",
 				title, id,
 			),
 			"Name a notice of this site, or set the condition aside.", setAside("Set it aside", at),
@@ -112,7 +113,8 @@ func (c *checker) savedAudiences() {
 			c.found = append(c.found, Finding{
 				Code: UnknownNotice, Severity: Warning, Notices: []string{}, Pointers: []string{at},
 				What: fmt.Sprintf(
-					"The audience “%s” counts what visitors did with the notice “%s”, which is not there: nobody new ever will.",
+					"The audience “%s” counts what visitors did with the notice “%s”. There is no such notice, so for new visitors "+
+						"the count stays 0.",
 					s.Name, id,
 				),
 				Fix: "Name a notice of this site, or set the condition aside.",

@@ -30,7 +30,7 @@ func (c *checker) experiments(i int, n bundle.Notice, title string) {
 	if goal := x.Goal.Pages; goal != nil {
 		if set, faults := pages.Compile(*goal, c.names); faults == nil && c.none(set) {
 			c.add(NoGoal, Error, i, "/experiment/goal/pages",
-				title+" is to bring visitors to pages of which the site has none.",
+				title+" is to bring visitors to pages that this site does not have.",
 				"Choose other pages, or read the site's pages again.")
 		}
 		c.unknownPages(i, "/experiment/goal/pages", *goal, title)

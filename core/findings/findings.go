@@ -207,10 +207,10 @@ func newKnown(ctx context.Context, s *decide.Site, only string) (Known, error) {
 		c.savedAudiences()
 	}
 	if c.looks < 0 {
-		c.notChecked("which pages conditions match", "Shorten the longest lists of pages.")
+		c.notChecked("Which pages conditions match", "Shorten the longest lists of pages.")
 	}
 	if c.effort.Spent() {
-		c.notChecked("whether visitors can be in each audience", "Shorten the longest audiences.")
+		c.notChecked("Whether visitors can be in each audience", "Shorten the longest audiences.")
 	}
 	return Known{c, only}, ctx.Err()
 }
@@ -218,7 +218,7 @@ func newKnown(ctx context.Context, s *decide.Site, only string) (Known, error) {
 // notChecked reports what was not looked at to the end, of the site or of the one notice.
 func (c *checker) notChecked(what, mend string) {
 	f := Finding{Code: NotChecked, Severity: Info, Notices: []string{}, Pointers: []string{"/notices"}, Fix: mend}
-	f.What = "Not all is known of " + what + ": there is too much to look at."
+	f.What = what + " was not checked to the end: there is too much to look at."
 	if c.only != "" {
 		f.Notices, f.Pointers = []string{c.only}, []string{fault.Pointer("notices", c.place[c.only])}
 	}
@@ -456,8 +456,7 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 
 // none reports whether conditions take no known page, whatever the query of its address.
 func (c *checker) none(set pages.Set) bool {
-	none, _ := set.None(c.pages, &c.looks)
-	return none && len(c.pages) > 0
+	return len(c.pages) > 0 && set.None(c.pages, &c.looks)
 }
 
 // unknownPages reports what conditions at a pointer into the notice name that the site does not have.

@@ -697,7 +697,9 @@ func TestChecksEnd(t *testing.T) {
 			said = append(said, f.What)
 		}
 	}
-	assert.Contains(t, said, "Not all is known of whether visitors can be in each audience: there is too much to look at.")
+	assert.Contains(
+		t, said, "Whether visitors can be in each audience was not checked to the end: there is too much to look at.",
+	)
 
 	b, err := bundle.Parse([]byte(`{"format":"mastflag.bundle/2","site":{"key":"s","name":"S","timeZone":"UTC",` +
 		`"language":"en"},"notices":[` + strings.Join(notices, ",") + `]}`))

@@ -178,7 +178,7 @@ func (c *checker) rivals() {
 		}
 	}
 	if cut {
-		c.notChecked("which notices keep others from their places", "Have fewer notices in one slot at one time.")
+		c.notChecked("Which notices keep others from their places", "Have fewer notices in one slot at one time.")
 	}
 }
 

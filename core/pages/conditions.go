@@ -396,37 +396,33 @@ func (s Set) Test(p Subject) Outcome {
 const maxParameters = 6
 
 // None reports whether conditions take none of these pages, whatever the query of its
-// address. It is true only where that is so; known is false where that was not looked at to
-// the end, because they ask for too many parameters or more than left entries would have to
-// be put to pages. What was put is taken off left.
-func (s Set) None(list []Subject, left *int) (none, known bool) {
+// address. It is true only where that is so; false, too, where it is not looked at to the
+// end, because they ask for too many parameters, or entries would have to be put to pages
+// more often than left says. What was put is taken off left.
+func (s Set) None(list []Subject, left *int) bool {
 	queries, all := s.queries()
 	size := s.size()
-	known = true
 	for _, p := range list {
 		if *left -= size; *left < 0 {
-			return false, false
+			return false
 		}
-		if possible, certain := s.bounds(p); !possible {
+		possible, certain := s.bounds(p)
+		if !possible {
 			continue
-		} else if certain {
-			return false, true
 		}
-		found := slices.ContainsFunc(queries, func(q string) bool {
+		if certain || !all || slices.ContainsFunc(queries, func(q string) bool {
 			*left -= size
 			p.Query = q
 			return s.Test(p).Shows
-		})
-		if found {
-			return false, true
+		}) {
+			return false
 		}
-		known = known && all
 	}
-	return known, known
+	return true
 }
 
-// queries returns queries of which each that a visitor may come with is answered like one; all is
-// false where it is not each.
+// queries returns queries of which one is answered like each that a visitor may come with;
+// all is false where there are too many.
 func (s Set) queries() (out []string, all bool) {
 	var asked []string
 	var walk func(s Set)
@@ -446,7 +442,7 @@ func (s Set) queries() (out []string, all bool) {
 	slices.Sort(asked)
 	asked = slices.Compact(asked)
 	if len(asked) > maxParameters {
-		return append(asked, "", strings.Join(asked, "&")), false
+		return nil, false
 	}
 	for which := range 1 << len(asked) {
 		var q []string

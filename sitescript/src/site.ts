@@ -334,7 +334,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     if (!document.hidden && asked && Date.now() - asked > 1000) void ask()
   }
   addEventListener('visibilitychange', back)
-  // A page that is kept and taken out again is as it was left, however short that was.
+  // A page that the browser kept and takes out again asks at once, however short it was away.
   addEventListener('pagehide', () => asked && (asked = 1))
   addEventListener('pageshow', (e) => e.persisted && back())
   addEventListener('popstate', back)

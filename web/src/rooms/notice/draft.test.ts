@@ -252,9 +252,13 @@ it('has all kept that was written while someone else wrote, before it shows thei
   change.mockRejectedValueOnce(new CallError())
   await d.settle(false)
   expect([d.saving.value, d.notice.value!.title]).toEqual(['stale', 'mine']) // nobody has it yet
+  change.mockImplementationOnce(async () => {
+    d.notice.value!.title = 'mine too' // typed while the answer is on its way
+    throw refused()
+  })
   await Promise.all([d.settle(false), d.settle(false)])
-  expect([d.saving.value, d.notice.value!.title, told()]).toEqual(['saved', 'old', ['min', 'mine', 'mine']])
-  expect(change.mock.calls.map((c) => c[3].revision)).toEqual([from, from, from])
+  expect([d.saving.value, d.notice.value!.title, told()]).toEqual(['saved', 'old', ['min', 'mine', 'mine', 'mine too']])
+  expect(change.mock.calls.map((c) => c[3].revision)).toEqual([from, from, from, from])
   d.close()
 
   const left = open()
@@ -264,7 +268,7 @@ it('has all kept that was written while someone else wrote, before it shows thei
   left.notice.value!.title = 'two'
   left.close()
   await flushPromises()
-  expect(told().slice(3)).toEqual(['one', 'two'])
+  expect(told().slice(4)).toEqual(['one', 'two'])
 })
 
 it('goes back and forth through what was written, until something new is', async () => {

@@ -134,26 +134,27 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
 
   /** What was written and refused because someone else had changed the notice: the server has it in the history. */
   let overtaken = ''
-  /** What it was written from. */
+  /** The revision that it was written from. */
   let overtakenFrom = 0
   function overtake() {
     saving.value = 'stale'
     overtakenFrom = revision
   }
-  /** Has what was written since then kept there, too: it is refused like that before it. */
+  /** Has all that was written since kept there, too: it is refused like that before it. False where that failed. */
   async function keepOvertaken(): Promise<boolean> {
-    const text = JSON.stringify(notice.value)
-    if (text === overtaken || text === kept) return true
-    try {
-      await api.changeNotice(site, id, moment.value, { revision: overtakenFrom, notice: JSON.parse(text) })
-    } catch (e) {
-      if (problemOf(e)?.status !== 409) {
-        why.value = reason(e)
-        return false
+    for (;;) {
+      const text = JSON.stringify(notice.value)
+      if (text === overtaken || text === kept) return true
+      try {
+        await api.changeNotice(site, id, moment.value, { revision: overtakenFrom, notice: JSON.parse(text) })
+      } catch (e) {
+        if (problemOf(e)?.status !== 409) {
+          why.value = reason(e)
+          return false
+        }
       }
+      overtaken = text
     }
-    overtaken = text
-    return true
   }
   const saveSoon = useDebounceFn(() => !away && save(), pause)
   const retry = useTimeoutFn(save, retryAfter, { immediate: false })
@@ -201,23 +202,32 @@ export function useDraft(site: string, id: string, moment: Ref<Moment>, onSaved:
   const undo = () => travel(before, after)
   const redo = () => travel(after, before)
 
-  /** After someone else's change: theirs instead of mine, or mine on top of theirs. Pressed twice it is done once. */
   let settling = false
+  /** After someone else's change: theirs instead of mine, or mine on top of theirs. Pressed twice it is done once. */
   async function settle(mine: boolean) {
     if (settling) return
     settling = true
-    if (mine || (await keepOvertaken())) await settled(mine)
+    await (mine ? overwrite() : takeTheirs())
     settling = false
   }
-  async function settled(mine: boolean) {
+
+  async function overwrite() {
     const text = JSON.stringify(notice.value)
     saving.value = 'saved'
-    await load(!mine)
-    if (mine) {
-      kept = ''
-      notice.value = JSON.parse(text)
-      await save()
-    } else if (detail.value) onSaved(detail.value)
+    await load(false)
+    kept = ''
+    notice.value = JSON.parse(text)
+    await save()
+  }
+
+  /** Nothing is taken before theirs is there and mine is kept, to what was typed meanwhile. */
+  async function takeTheirs() {
+    await load(false)
+    if (!detail.value || revision === overtakenFrom || !(await keepOvertaken())) return
+    take(detail.value, true)
+    saving.value = 'saved'
+    why.value = ''
+    onSaved(detail.value)
   }
 
   /**
