@@ -213,13 +213,13 @@ func TestPartsAreLoadedWhereTheyAreNeeded(t *testing.T) {
 				".filter(Boolean).sort().join(' ')",
 		)
 	}
-	assert.Equal(t, "results site", loaded("/fares", bar("b", "Hello.")))
+	assert.Equal(t, "edges results site", loaded("/fares", bar("b", "Hello.")))
 	assert.Equal(t, "popup results site", loaded("/ports", popUp("p", bundle.CornerEnd)))
 	assert.Equal(t, "form popup results site ways", loaded("/book", popUp("f", bundle.CornerEnd, asking(
 		form.NamedField{ID: "say", Field: form.Field{Kind: form.Text}}))))
 	assert.Equal(
 		t,
-		"results site ways",
+		"edges results site ways",
 		loaded("/offers", bar("m", "Hello.", func(n *bundle.Notice) { n.Memory.Foldable = true })),
 	)
 }

@@ -99,7 +99,8 @@ func TestLoadWaitsForNothingOfOurs(t *testing.T) {
 						window.wrong = []
 						addEventListener('error', (e) => wrong.push(e.message))
 						addEventListener('unhandledrejection', (e) => wrong.push(String(e.reason)))
-						localStorage.setItem('mastflag.s.room', JSON.stringify({ '/': { width: innerWidth, height: 50, until: 0 } }))
+						localStorage.setItem('mastflag.s.room', JSON.stringify({ '/': {
+							width: innerWidth, edges: 'html{padding-top:50px}', until: Date.now() + 1e6 } }))
 						onload = () => { window.loaded = performance.now() }
 						</script>%s</head><body><h1>Hello</h1></body></html>`, lines)
 				}))

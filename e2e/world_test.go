@@ -126,6 +126,8 @@ type world struct {
 	away atomic.Bool
 	// The status that decisions fail with; 0 where they do not. How often one was asked for.
 	fails, decisions atomic.Int64
+	// How long each decision takes besides, ns.
+	decisionsTake atomic.Int64
 	// Where all that pages send to the program is written, if anywhere.
 	heard atomic.Pointer[strings.Builder]
 	// How long what takes answers and forms is on its way to the page, ns.
@@ -183,6 +185,7 @@ func newWorld(t *testing.T) *world {
 		defer w.counted()()
 		if strings.HasPrefix(r.URL.Path, "/d/") {
 			w.decisions.Add(1)
+			time.Sleep(time.Duration(w.decisionsTake.Load()))
 			if status := w.fails.Load(); status != 0 {
 				rw.Header().Set("Access-Control-Allow-Origin", "*")
 				rw.WriteHeader(int(status))

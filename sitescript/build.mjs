@@ -34,6 +34,8 @@ await build({
 // What is loaded only when a decision needs it, and what works for the stage.
 await build({
   entryPoints: {
+    edges: 'src/edges.ts',
+    inpage: 'src/inpage.ts',
     popup: 'src/popup.ts',
     stage: 'src/stage.ts',
     picture: 'src/picture.ts',

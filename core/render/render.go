@@ -232,7 +232,8 @@ func style(n bundle.Notice) string {
 			"20px;padding:0;list-style:none}")
 	}
 	if n.Kind == bundle.KindBlock { // it reads as a part of the page
-		b.WriteString(":host{margin-block:16px}.bar{justify-content:flex-start}.words{max-width:none;text-align:start}")
+		b.WriteString(":host{margin-block:16px!important}.bar{justify-content:flex-start}")
+		b.WriteString(".words{max-width:none;text-align:start}")
 	}
 	b.WriteString(rowsStyle(n, ".bar", true))
 	if n.GetSlot() == bundle.Inline { // no line parts it from what it follows, as bars at an edge are parted

@@ -83,8 +83,8 @@ type Delivery struct {
 // maxPreviews is how many previews are worked out at once.
 const maxPreviews = 2
 
-// parts of the site script: what every page loads; what it loads besides where
-// a notice stands elsewhere than at an edge; and, for the stage alone, what
+// parts of the site script: what every page loads; what makes room for bars at the edges; what puts notices
+// into the page itself, and over it; and, for the stage alone, what
 // works the page there and what takes its picture; what a preview says of
 // itself; what asks for consent and holds things back until it is given; what takes
 // answers to disclaimers; and what counts visits where an audience asks about them; and what shares what
@@ -93,6 +93,8 @@ const maxPreviews = 2
 // and what notes what is seen and done.
 var parts = []string{
 	"site",
+	"edges",
+	"inpage",
 	"popup",
 	"stage",
 	"picture",

@@ -25,7 +25,7 @@ var written = []string{
 // apart are folders and files that are installed, built, derived or given, or that may
 // not be changed any more.
 var apart = []string{
-	".git", "bin", "dist", "node_modules", "sitescript/build", "testdata", "web/components.d.ts",
+	".git", "bin", "dist", "e2e/apps/build", "node_modules", "sitescript/build", "testdata", "web/components.d.ts",
 	"web/src/api/schema.d.ts",
 	"internal/store/migrations/001_first.sql",
 }

@@ -204,13 +204,13 @@ export function start(page: Page): Consent {
   function control(): void {
     const part = setting()
     if (!part || part.again === 'none' || state?.rule === 'nothing' || bars.some((b) => b.hash)) {
-      corner?.remove()
+      page.takeOut(corner)
       corner = undefined
       return
     }
     if (!corner) {
       corner = page.shadow('<button type="button" class="again"></button>', againCSS)
-      document.body.after(corner)
+      page.putIn(corner)
     }
     const button = cornerButton()!
     button.textContent = part.words.again
@@ -224,10 +224,9 @@ export function start(page: Page): Consent {
     const side = document.querySelector(`mastflag-corner-${part.again}`)
       ? { start: 'end', end: 'start' }[part.again]
       : part.again
-    const foot = document.documentElement.style.scrollPaddingBottom || '0px'
     corner.style.cssText =
       `position:fixed;z-index:2147482990;inset-inline-${side}:${part.tab ? 0 : 8}px;` +
-      (part.tab ? 'top:40%' : `bottom:calc(8px + ${foot})`)
+      (part.tab ? 'top:40%' : 'bottom:calc(8px + var(--mastflag-under,0px))')
   }
 
   const seen = new MutationObserver((list) => {

@@ -1,9 +1,6 @@
 // The line of the snippet that stands in the page itself: it keeps the room
 // free before the page is first drawn, and takes the site's calls. The server puts the site's key in.
-import { giveBack, reserve } from './reserve'
-
-/** How long room is kept for a script that does not come, ms. */
-const patience = 5_000
+import { giveBack, patience, reserve } from './reserve'
 
 try {
   // What the site tells before the script is there waits in a queue.

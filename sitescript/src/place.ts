@@ -1,7 +1,9 @@
 // Puts notices on the page: each in a shadow root of its own, in one of four
 // holders at the edges (in the page or floating, at the top or at the bottom),
-// or where the part for pop-ups puts them.
-import { holder } from './reserve'
+// or where the parts for pop-ups and for the page itself put them. Holders stand
+// beside the body, which is the site's, and leave no mark on anything of the site's.
+import type { Bars, Edges } from './edges'
+import { setStyle } from './reserve'
 import type { Bar } from './shapes'
 import type { Policy } from './trust'
 
@@ -30,24 +32,29 @@ export function shadow(html: string, css: string): HTMLElement {
 }
 
 const edges = {
-  'top scrolling': { name: holder, css: 'display:block' },
+  'top scrolling': { name: 'mastflag-top', css: 'display:block' },
   'top sticking': { name: 'mastflag-over', css: 'display:block;position:fixed;inset:0 0 auto;z-index:2147483000' },
   'bottom sticking': { name: 'mastflag-under', css: 'display:block;position:fixed;inset:auto 0 0;z-index:2147483000' },
   'bottom scrolling': { name: 'mastflag-bottom', css: 'display:block' },
 }
 
-/** What shows notices elsewhere than at the edges; loaded when one is to. */
+/** What shows notices over the page; loaded when one is to. */
 export interface Popup {
   /** Elements that hold them, with their style, by slot. */
   places: Record<string, { name: string; css: string }>
-  /** Where the parts of a notice are that stands nowhere on the page. */
-  rootOf(id: string): ShadowRoot | undefined
   /** The style that they share. */
   css: string
-  /** Does what is left to do once all others stand in their places. */
-  placed(bars: Bar[], shadow: (html: string, css: string) => HTMLElement, host: (bar: Bar) => HTMLElement): void
+  /** Does what is left to do once all stand in their places. */
+  placed(): void
 }
-let popup: Popup | undefined
+/** What puts notices into the page itself; loaded when one is to be there. */
+export interface InPage {
+  /** Where the parts of a notice are that stands nowhere on the page. */
+  rootOf(id: string): ShadowRoot | undefined
+  /** Whether all stands as it was last asked for: what is in the page waits until that is at rest. */
+  isSettled(): boolean
+  placed(bars: Bar[], hostOf: (bar: Bar) => HTMLElement): void
+}
 /** What opens longer messages, folds notices away and leads to other pages; loaded when one can. */
 export interface Ways {
   placed(bars: Bar[]): void
@@ -55,42 +62,95 @@ export interface Ways {
   /** Whether the end of its countdown takes the visitor to another page. */
   leads(bar: Bar): boolean
 }
+let popup: Popup | undefined
+let inPage: InPage | undefined
+let edge: Edges | undefined
 export let ways: Ways | undefined
 
 const atEdge = (b: Bar) => b.slot === 'top' || b.slot === 'bottom'
+const isInPage = (b: Bar) => /^(inline|code|title)$/.test(b.slot)
 
-/** Loads what it takes to show these notices. Where that fails, those elsewhere than at the edges do not show. */
-export async function prepare(bars: Bar[], load: <T>(part: string) => Promise<T>, page: object): Promise<void> {
-  try {
-    if (!popup && !bars.every(atEdge)) popup = (await load<{ start(page: object): Popup }>('popup')).start(page)
-    if (!ways && bars.some((b) => b.ways)) ways = (await load<{ start(page: object): Ways }>('ways')).start(page)
-  } catch {
-    // The others show.
-  }
+/** Loads what it takes to show these notices. What cannot be loaded does not show, and the others do. */
+export async function prepare(
+  bars: Bar[],
+  load: <T>(part: string) => Promise<T>,
+  page: { room(css: string): void },
+): Promise<void> {
+  const part = async <T>(name: string): Promise<T | undefined> =>
+    (await load<{ start(page: object): T }>(name).catch(() => {}))?.start(page)
+  await Promise.all([
+    bars.some(atEdge) && (async () => (edge ??= await part('edges')))(),
+    bars.some(isInPage) && (async () => (inPage ??= await part('inpage')))(),
+    bars.some((b) => !atEdge(b) && !isInPage(b)) && (async () => (popup ??= await part('popup')))(),
+    bars.some((b) => b.ways) && (async () => (ways ??= await part('ways')))(),
+  ])
 }
 
+/** Something of the site's stays at the top whatever its style: what belongs there goes to the bottom. */
+let lowered = false
+
 /** Where a notice goes, as a key of places; the tab title and the page itself are none. */
-const placeOf = (b: Bar) => (atEdge(b) ? `${b.slot} ${b.position}` : b.slot)
+const placeOf = (b: Bar) =>
+  !atEdge(b) ? b.slot : lowered && b.slot === 'top' ? 'bottom sticking' : `${b.slot} ${b.position}`
 
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
 
 /** Where a notice's parts are, if it is on the page. */
-export const rootOf = (id: string) => hosts.get(id)?.host.shadowRoot ?? popup?.rootOf(id)
+export const rootOf = (id: string) => hosts.get(id)?.host.shadowRoot ?? inPage?.rootOf(id)
+
+/** Whether all that is to stand on the page has been put there, as far as it finds its place. */
+export const isSettled = () => inPage?.isSettled() ?? true
 
 /** Whether a notice that is to show found its place. */
 export const stands = (id: string) => hosts.get(id)?.host.isConnected !== false
 
+/** The holders on the page, by name; and all that is to stand beside the body. */
+const boxes = new Map<string, HTMLElement>()
+const beside = new Set<HTMLElement>()
+/** So often what was taken out of a page comes back. */
+let patience = 100
+
+/** Has an element stand beside the body, until it is taken out. */
+export function putIn(e: HTMLElement): void {
+  const { body, documentElement: page } = document
+  beside.add(e)
+  page.insertBefore(e, /-(top|over)$/.test(e.localName) ? body : (body?.nextSibling ?? null))
+  guard.observe(document, { childList: true })
+  guard.observe(page, { childList: true })
+}
+export function takeOut(e?: HTMLElement): void {
+  if (e) beside.delete(e)
+  e?.remove()
+}
+
+// A framework that draws the document anew takes out whatever else is there: it comes back.
+const guard = new MutationObserver(() => {
+  for (const e of beside) if (!e.isConnected && document.documentElement && patience-- > 0) putIn(e)
+})
+
+/** Heights of what stands at the edges. */
+function heights(): Bars {
+  const of = (name: string) => boxes.get(name)?.getBoundingClientRect().height ?? 0
+  return {
+    over: of('mastflag-over'),
+    flow: of('mastflag-top'),
+    foot: of('mastflag-bottom'),
+    under: of('mastflag-under'),
+  }
+}
+
+const sizes = new ResizeObserver(() => edge?.fit(heights))
+
 /**
- * Makes exactly these bars stand on the page, in their order; what is there already stays untouched. Returns the height
- * of the bars in the page at its top, px.
+ * Makes exactly these bars stand on the page, in their order; what is there already stays untouched.
  */
-export function place(bars: Bar[], act: (bar: Bar, what: string) => void): number {
+export function place(bars: Bar[], act: (bar: Bar, what: string) => void): void {
   const first = hosts.size === 0
   const hostOf = (bar: Bar): HTMLElement => {
     let have = hosts.get(bar.id)
     if (!have || have.html !== bar.html || have.css !== bar.css) {
       have?.host.remove()
-      const own = atEdge(bar) || bar.slot === 'inline' ? '' : popup?.css
+      const own = atEdge(bar) || bar.slot === 'inline' ? '' : (popup?.css ?? '')
       have = { host: shadow(bar.html, own + bar.css), html: bar.html, css: bar.css }
       have.host.dataset.id = bar.id
       hosts.set(bar.id, have)
@@ -106,19 +166,16 @@ export function place(bars: Bar[], act: (bar: Bar, what: string) => void): numbe
     }
   }
   for (const [where, { name, css }] of Object.entries({ ...edges, ...popup?.places })) {
-    let box = document.querySelector<HTMLElement>(name)
+    let box = boxes.get(name)
     const here = bars.filter((b) => placeOf(b) === where)
     if (!here.length) {
-      box?.remove()
+      takeOut(box)
+      boxes.delete(name)
       continue
     }
-    if (!box) {
-      box = document.createElement(name)
-      const body = document.body
-      if (where.startsWith('top')) body.before(box)
-      else body.after(box)
-    }
-    box.style.cssText = css
+    if (!box) boxes.set(name, (box = document.createElement(name)))
+    if (!box.isConnected) putIn(box)
+    box.style.cssText = `margin:0!important;padding:0!important;${css}`
     // What comes later is said to a screen reader; what was there from the start is simply read.
     if (!first) box.setAttribute('aria-live', 'polite')
     here.forEach((bar, i) => {
@@ -127,21 +184,15 @@ export function place(bars: Bar[], act: (bar: Bar, what: string) => void): numbe
     })
   }
   ways?.placed(bars)
-  // Neither what gets the focus (WCAG 2.2 §2.4.11) nor a bar in the page may lie under a floating bar.
-  const page = document.documentElement.style
-  page.scrollPaddingTop = height('mastflag-over')
-  page.scrollPaddingBottom = height('mastflag-under')
-  popup?.placed(bars, shadow, hostOf)
-  const top = document.querySelector<HTMLElement>(holder)
-  if (top) top.style.paddingTop = page.scrollPaddingTop
-  const bottom = document.querySelector<HTMLElement>('mastflag-bottom')
-  if (bottom) bottom.style.paddingBottom = page.scrollPaddingBottom
-  return top?.getBoundingClientRect().height ?? 0
-}
-
-function height(name: string): string {
-  const box = document.querySelector(name)
-  return box ? `${box.getBoundingClientRect().height}px` : ''
+  // Heights change with the width of the window, and when fonts arrive.
+  for (const box of boxes.values()) sizes.observe(box)
+  if (!edge) setStyle('edges', '')
+  else if (!edge.fit(heights) && !lowered) {
+    lowered = true
+    return place(bars, act)
+  }
+  popup?.placed()
+  inPage?.placed(bars, hostOf)
 }
 
 function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string) => void): void {

@@ -1,25 +1,33 @@
-// Bars that lie in the page push it down. So that it does not jump, the room
-// they took on the last view of the same page is kept free before they come.
+// What stands at the edges of the page and in it pushes the rest. So that the page does not jump, the room that it took
+// on the last view of the same page is kept free before it comes: by style alone, which no framework sees, and which
+// goes without a trace. Part of the line in the page, and of the script.
 
-/** Name of the element that holds the bars in the page, and of the room kept for them. */
-export const holder = 'mastflag-top'
+/** Styles that keep room free: at the edges of the page, and in it. */
+export type Area = 'edges' | 'blocks'
 
 interface Room {
   /** Width of the window for which it holds, px. */
   width: number
-  /** px */
-  height: number
-  /** When what took it changes, ms since 1970 by this machine's clock; 0 for never. */
+  /** When what took it changes, ms since 1970 by this machine's clock; within a day. */
   until: number
-  /** Style that keeps the room of blocks. */
-  css?: string
+  edges?: string
+  blocks?: string
 }
 
-/** Where it is kept in the visitor's browser. */
-export const name = (key: string) => `mastflag.${key}.room`
+/** How long room is kept for what does not come, ms. */
+export const patience = 2_000
+/** So many pages are remembered. */
+const most = 50
+/** For so long, ms. */
+const day = 86_400_000
 
-/** The room taken on pages, by path. */
-export function rooms(key: string): Record<string, Room> {
+/** Where it is kept in the visitor's browser. */
+const name = (key: string) => `mastflag.${key}.room`
+/** By which address a page is kept; what a reader chose in it is not a page of its own. */
+const page = () => location.pathname + location.search
+
+/** The room taken on pages, by address. */
+function rooms(key: string): Record<string, Room> {
   try {
     return JSON.parse(localStorage.getItem(name(key)) ?? '{}')
   } catch {
@@ -27,34 +35,43 @@ export function rooms(key: string): Record<string, Room> {
   }
 }
 
+/** The style sheets that keep room free on this page; the line in the page and the script use the same. */
+type Sheets = Partial<Record<Area, CSSStyleSheet>>
+const sheets = () => ((document as { mastflag?: Sheets }).mastflag ??= {})
+
+/** Has a style hold on this page, in place of that of before. */
+export function setStyle(area: Area, css: string): void {
+  let sheet = sheets()[area]
+  if (!sheet) {
+    if (!css) return
+    sheet = sheets()[area] = new CSSStyleSheet()
+  }
+  sheet.replaceSync(css)
+  // Some pages put in a list of their own.
+  if (!document.adoptedStyleSheets.includes(sheet)) document.adoptedStyleSheets.push(sheet)
+}
+
 /** Gives back the room that was kept for what does not come. */
 export function giveBack(): void {
-  document.querySelector(holder)?.remove()
-  ;(document as { mastflag?: CSSStyleSheet }).mastflag?.replaceSync('')
+  for (const area of ['edges', 'blocks'] as const) setStyle(area, '')
 }
 
-/** Keeps the room free that bars took here last time, if any. */
+/** Keeps the room free that was taken here last time, if any. */
 export function reserve(key: string): void {
-  const room = rooms(key)[location.pathname]
-  if (!room || room.width !== innerWidth || (room.until && Date.now() >= room.until)) return
-  const place = document.createElement(holder)
-  place.style.cssText = `display:block;height:${room.height}px`
-  document.documentElement.insertBefore(place, document.body)
-  if (!room.css) return
-  const sheet = new CSSStyleSheet()
-  sheet.replaceSync(room.css)
-  document.adoptedStyleSheets.push(sheet)
-  ;(document as { mastflag?: CSSStyleSheet }).mastflag = sheet
+  const room = rooms(key)[page()]
+  if (!room || room.width !== innerWidth || Date.now() >= room.until) return
+  for (const area of ['edges', 'blocks'] as const) setStyle(area, room[area] ?? '')
 }
 
-/** Remembers the room that bars take on this page; 0 px forgets it. */
-export function remember(key: string, height: number, until: number): void {
+/** Remembers the style that keeps the room on this page; none forgets it. It holds until then, ms; 0 for no end. */
+export function remember(key: string, area: Area, css: string, until: number): void {
   try {
     const all = rooms(key)
-    delete all[location.pathname]
-    if (height) all[location.pathname] = { width: innerWidth, height, until }
-    const kept = Object.entries(all).slice(-50)
-    localStorage.setItem(name(key), JSON.stringify(Object.fromEntries(kept)))
+    const last = Date.now() + day
+    const room: Room = { ...all[page()], width: innerWidth, until: Math.min(until || last, last), [area]: css }
+    delete all[page()]
+    if (room.edges || room.blocks) all[page()] = room
+    localStorage.setItem(name(key), JSON.stringify(Object.fromEntries(Object.entries(all).slice(-most))))
   } catch {
     // Storage is barred: nothing is kept free next time.
   }

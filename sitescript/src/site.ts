@@ -5,9 +5,9 @@
 import { bring } from './bring'
 import { write } from './countdown'
 import { remembered } from './memory'
-import { place, prepare, rootOf, shadow, setPolicy, stands, ways } from './place'
+import { isSettled, place, prepare, putIn, rootOf, shadow, setPolicy, stands, takeOut, ways } from './place'
 import { watching } from './remainder'
-import { giveBack, remember } from './reserve'
+import { giveBack, patience, remember, type Area } from './reserve'
 import type { Answer, Bar, Waiting } from './shapes'
 import { createPolicy } from './trust'
 import type { Visits } from './visits'
@@ -254,15 +254,27 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     withTakers((t) => t.placed?.())
     if (!anew && ids.join() === standing.join()) return
     standing = ids
-    const height = place(bars, act)
-    if (!token) remember(key, height, until)
-    if (token && framed) parent.postMessage({ mastflag: 'placed', ids: ids.filter(stands) }, server)
-    for (const b of bars) {
-      if (token || counted.has(b.id) || !b.keep?.includes('shown') || !stands(b.id)) continue
+    place(bars, act)
+    if (!bars.some((b) => b.slot === 'inline')) rememberRoom('blocks', '')
+    placed()
+  }
+
+  /** What is to show stands on the page, or some more of it does. */
+  function placed(): void {
+    withTakers((t) => t.placed?.())
+    const ids = standing.filter(stands)
+    if (token && framed && isSettled()) parent.postMessage({ mastflag: 'placed', ids }, server)
+    for (const b of showing()) {
+      if (token || counted.has(b.id) || !b.keep?.includes('shown') || !ids.includes(b.id)) continue
       counted.add(b.id)
       memory.act(b.id, 'shown', now())
     }
     tick()
+  }
+
+  /** Remembers the room that is taken on this page; not of a preview, which visitors do not see. */
+  const rememberRoom = (area: Area, css: string): void => {
+    if (!token) remember(key, area, css, until)
   }
 
   /** Brings what counts up to date, now and when a second is over. */
@@ -368,6 +380,8 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     memory,
     rootOf,
     shadow,
+    putIn,
+    takeOut,
     put,
     load,
     ask,
@@ -386,6 +400,9 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     policy,
     person,
     events,
+    placed,
+    room: (css: string) => rememberRoom('edges', css),
+    rememberBlocks: (css: string) => rememberRoom('blocks', css),
   }
   const begin = () => {
     // Until now the line in the page has kept what was told.
@@ -396,6 +413,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
       void load<typeof import('./stage')>('stage').then((m) => m.start(server, settings.picture!, ask))
     if (document.body) void ask()
     else addEventListener('DOMContentLoaded', ask)
+    setTimeout(() => latest || giveBack(), patience)
   }
 
   try {

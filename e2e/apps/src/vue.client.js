@@ -1,0 +1,4 @@
+import { begin } from './routes.js'
+import { create } from './vue.js'
+
+void begin(() => create(location.pathname).mount('#app'))

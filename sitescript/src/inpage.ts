@@ -1,0 +1,205 @@
+// Notices in the page itself: at a spot, in its code, in the tab's title. They come once the page is at rest, so that a
+// framework finds what its server sent, and are kept where they belong for as long as the page lives. Loaded when a
+// decision has one.
+import { putCode } from './code'
+import type { InPage } from './place'
+import { setStyle } from './reserve'
+import { atRest } from './rest'
+import type { Policy } from './trust'
+import type { Bar } from './shapes'
+import { styleOf, type Stood } from './rooms'
+import { find, firstSpot } from './spot'
+
+let title: string | undefined
+/** The notice in the tab title: it stands nowhere on the page. */
+let titled: { bar: Bar; root: ShadowRoot } | undefined
+
+/** Puts a notice's words into the tab title, or the page's own back; a countdown in them goes on. */
+function setTitle(bar: Bar | undefined, shadow: (html: string, css: string) => HTMLElement): void {
+  if (bar?.id === titled?.bar.id && bar?.html === titled?.bar.html) return
+  titled = undefined
+  if (title !== undefined && (!bar || bar.tab)) {
+    document.title = title
+    title = undefined
+  }
+  if (!bar) return
+  const root = shadow(bar.html, bar.css).shadowRoot as ShadowRoot
+  titled = { bar, root }
+  // What is for visitors who are elsewhere has a part of its own.
+  if (bar.tab) return
+  title ??= document.title
+  const say = () => {
+    if (titled?.root !== root) return
+    const words = root.querySelector('.words')?.cloneNode(true) as HTMLElement | undefined
+    words?.querySelectorAll('[hidden],.unseen').forEach((e) => e.remove())
+    document.title = words?.textContent?.replace(/\s+/g, ' ').trim() || (title as string)
+  }
+  say()
+  new MutationObserver(say).observe(root, { subtree: true, childList: true, characterData: true, attributes: true })
+}
+
+/** What stands aside for a notice that stands instead of it, by the notice's id. */
+const aside = new Map<string, HTMLElement>()
+
+/** Shows again what stood aside for a notice. */
+function showAgain(id: string): void {
+  const e = aside.get(id)
+  if (e) e.hidden = false
+  aside.delete(id)
+}
+
+const answering = new WeakSet<HTMLElement>()
+
+/** Takes the answers of a block's questions: tells the site, and says thanks in their place. */
+function takeAnswers(host: HTMLElement): void {
+  const root = host.shadowRoot as ShadowRoot
+  if (answering.has(host) || !root.querySelector('.question')) return
+  answering.add(host)
+  root.addEventListener('click', (e) => {
+    const pressed = (e.target as Element).closest<HTMLElement>('[data-event]')
+    const question = pressed?.closest('.question')
+    if (!pressed || !question) return
+    ;(window as { mastflag?: { event?(name: string): void } }).mastflag?.event?.(pressed.dataset.event as string)
+    question.querySelectorAll('[data-event]').forEach((b) => b.remove())
+    const thanks = question.querySelector<HTMLElement>('.thanks')
+    if (thanks) thanks.textContent = thanks.dataset.thanks as string
+  })
+}
+
+/** What the script of the page gives. */
+interface Page {
+  nonce: string
+  policy: Policy
+  shadow(html: string, css: string): HTMLElement
+  /** Remembers the room that blocks take on this page, as a style that keeps it. */
+  rememberBlocks(css: string): void
+  /** What stands on the page has changed. */
+  placed(): void
+}
+
+/** A page that takes a block out again at once, each time, has its way after so many times in a second. */
+const most = 20
+/** How often blocks without their element look for it, ms. */
+const lookAfter = 200
+
+const isOurs = (e: Element | null) => e?.localName === 'mastflag-notice'
+
+export const start = (page: Page): InPage => {
+  let blocks: Bar[] = []
+  let latest: Bar[] = []
+  let hostOf: (bar: Bar) => HTMLElement
+  let timer = 0
+  let placings: number[] = []
+  /** All that is in the page stands as it was last asked for. */
+  let isSettled = true
+  /** The element that each block stands at, by the notice's id. */
+  const at = new Map<string, HTMLElement>()
+  const watch = new MutationObserver(() => {
+    // What was moved is put back before anyone sees it; what has no element yet can wait.
+    if (blocks.some((b) => at.has(b.id) && !isInPlace(b))) settle()
+    else if (blocks.some((b) => !at.has(b.id))) timer ||= setTimeout(settle, lookAfter)
+  })
+
+  /** Whether a block stands at its element, with at most other blocks between them. */
+  function isInPlace(bar: Bar): boolean {
+    const host = hostOf(bar)
+    const e = at.get(bar.id)!
+    if (!host.isConnected || !e.isConnected) return false
+    const where = firstSpot(bar)?.where ?? 'after'
+    const side = /first|after/.test(where) ? 'previousElementSibling' : 'nextElementSibling'
+    let next: Element | null = host[side]
+    while (isOurs(next)) next = next![side]
+    return /first|last/.test(where) ? !next && host.parentElement === e : next === e
+  }
+
+  /** Puts each block where it belongs; one whose element is not there stands nowhere. */
+  function settle(): void {
+    clearTimeout(timer)
+    timer = 0
+    const now = Date.now()
+    placings = placings.filter((t) => now - t < 1000)
+    if (placings.length > most * blocks.length) {
+      timer = setTimeout(settle, 1000)
+      return
+    }
+    watch.disconnect()
+    let changed = false
+    /** The last that stands at each spot: the next stands behind it, so that they are in the order of rank. */
+    const last: Record<string, HTMLElement> = {}
+    const stood: Stood[] = []
+    // Of a copy of the page, as some scripts keep it, they are empty.
+    for (const e of document.querySelectorAll('mastflag-notice')) if (!e.shadowRoot) e.remove()
+    for (const id of aside.keys()) if (!blocks.some((b) => b.id === id)) showAgain(id)
+    for (const bar of blocks) {
+      const host = hostOf(bar)
+      // It came with the page: it stands once.
+      if (document.querySelector(`div[data-mastflag="${bar.id}"]`)) continue
+      const { selector = '', where = 'after' } = firstSpot(bar) ?? {}
+      const e = selector && find(selector)
+      if (!e) {
+        if (host.isConnected) changed = true
+        host.remove()
+        at.delete(bar.id)
+        showAgain(bar.id)
+        continue
+      }
+      const spot = `${where} ${selector}`
+      const before = last[spot]
+      if (at.get(bar.id) !== e || !isInPlace(bar) || (before && before.nextElementSibling !== host)) {
+        if (before) before.after(host)
+        else if (where === 'first') e.prepend(host)
+        else if (where === 'last') e.append(host)
+        else if (where === 'after') e.after(host)
+        else e.before(host)
+        at.set(bar.id, e)
+        placings.push(now)
+        changed = true
+        takeAnswers(host)
+      }
+      if (aside.get(bar.id) !== e) showAgain(bar.id)
+      if (where === 'instead') {
+        e.hidden = true
+        aside.set(bar.id, e)
+      } else stood.push({ host, at: e, where })
+      last[spot] = host
+    }
+    if (blocks.length) watch.observe(document, { childList: true, subtree: true })
+    if (!changed) return
+    // The room that was kept goes back to the blocks that stand there now.
+    setStyle('blocks', '')
+    page.placed()
+    page.rememberBlocks(styleOf(stood))
+  }
+
+  return {
+    placed(bars, hosts) {
+      hostOf = hosts
+      const inline = bars.filter((b) => b.slot === 'inline')
+      // What no longer stands goes at once, and what is there stays; all else comes once the page is at rest.
+      for (const id of at.keys()) if (!inline.some((b) => b.id === id)) at.delete(id)
+      inline.forEach(hostOf)
+      latest = inline
+      isSettled = false
+      void atRest().then(() => {
+        if (latest !== inline) return
+        isSettled = true
+        blocks = inline
+        if (!blocks.length) page.rememberBlocks('')
+        settle()
+        putCode(
+          bars.filter((b) => b.slot === 'code'),
+          page.shadow,
+          page.policy,
+          page.nonce,
+        )
+        setTitle(
+          bars.find((b) => b.slot === 'title'),
+          page.shadow,
+        )
+        page.placed()
+      })
+    },
+    isSettled: () => isSettled,
+    rootOf: (id) => (titled?.bar.id === id ? titled.root : undefined),
+  }
+}
