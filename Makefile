@@ -9,7 +9,8 @@ SCRATCH := $(shell free=$$(df -Pk /dev/shm 2>/dev/null | awk 'NR == 2 { print $$
 	if [ -w /dev/shm ] && [ "$${free:-0}" -gt 4000000 ]; then echo /dev/shm; else echo "$${TMPDIR:-/tmp}"; fi)
 TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -timeout 20m -shuffle=on
 
-.PHONY: demo build test bench fuzz generate units rules mutate figures nginx compiler format lint install browser clean
+.PHONY: demo build test bench fuzz generate units rules mutate figures \
+	servers compiler format lint install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -38,7 +39,7 @@ units: ## what units of time and days of the week are called in each language, f
 rules: ## what the accessibility check asks for, in each language, from axe-core
 	node internal/generate/axe.mjs > core/document/axe.json
 
-test: build lint browser nginx compiler ## everything: linters, unit tests, end-to-end tests in Chromium
+test: build lint browser servers compiler ## everything: linters, unit tests, end-to-end tests in Chromium
 	cd sitescript && npm run --silent test
 	cd web && npm run --silent test
 	$(TEST) -parallel 4 ./cmd/... ./core/... ./internal/...
@@ -80,8 +81,9 @@ browser: ## Debian's Chromium, for the end-to-end tests: without its windows if 
 	@command -v chromium-headless-shell >/dev/null || \
 		.ci/packages chromium-headless-shell || command -v chromium >/dev/null || .ci/packages chromium
 
-nginx: ## Debian's nginx, for the test of server-side includes
-	@command -v nginx >/dev/null || test -x /usr/sbin/nginx || .ci/packages nginx-light
+servers: ## Debian's web servers, for the test of server-side includes
+	@for p in nginx:nginx-light apache2:apache2-bin caddy:caddy curl:curl; do \
+		command -v $${p%%:*} >/dev/null || test -x /usr/sbin/$${p%%:*} || echo $${p#*:}; done | xargs -r .ci/packages
 
 compiler: ## Debian's C compiler, for the race detector
 	@command -v gcc >/dev/null || .ci/packages gcc libc6-dev

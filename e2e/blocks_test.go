@@ -38,17 +38,58 @@ http {
 	}
 }`
 
+// example is what docs/blocks.md has below a heading in a language of code, with the program's own address.
+func (w *world) example(heading, language string) string {
+	w.t.Helper()
+	guide, err := os.ReadFile("../docs/blocks.md")
+	require.NoError(w.t, err)
+	_, below, ok := strings.Cut(string(guide), "## "+heading+"\n")
+	require.True(w.t, ok, heading)
+	_, code, ok := strings.Cut(below, "```"+language+"\n")
+	require.True(w.t, ok, heading)
+	code, _, _ = strings.Cut(code, "\n```")
+	return strings.ReplaceAll(code, "127.0.0.1:8080", hostOf(w.address))
+}
+
+// freePort is a port of this machine that nothing listens on.
+func freePort(t *testing.T) int {
+	t.Helper()
+	free, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer free.Close()
+	return free.Addr().(*net.TCPAddr).Port
+}
+
+// serves starts a program that serves an origin, and waits for it.
+func serves(t *testing.T, origin string, serving *exec.Cmd) {
+	t.Helper()
+	require.NoError(t, serving.Start(), "%s of Debian: run make test, which installs it", serving.Path)
+	t.Cleanup(func() {
+		serving.Process.Signal(os.Interrupt)
+		serving.Wait()
+	})
+	require.Eventually(t, func() bool {
+		res, err := http.Get(origin + "/index.html")
+		if err == nil {
+			res.Body.Close()
+		}
+		return err == nil
+	}, patience, 50*time.Millisecond)
+}
+
+// debian is where a program of Debian's lies that may not be in the path.
+func debian(name string) string {
+	if path, err := exec.LookPath(name); err == nil {
+		return path
+	}
+	return "/usr/sbin/" + name
+}
+
 // nginx serves a folder as the documentation's example does, and returns its origin.
 func (w *world) nginx(pages map[string]string) string {
 	t := w.t
 	t.Helper()
-	guide, err := os.ReadFile("../docs/blocks.md")
-	require.NoError(t, err)
-	_, example, ok := strings.Cut(string(guide), "```nginx\n")
-	require.True(t, ok)
-	example, _, _ = strings.Cut(example, "```")
-	require.Contains(t, example, "http://127.0.0.1:8080/")
-	example = strings.ReplaceAll(example, "http://127.0.0.1:8080/", w.address+"/")
+	example := w.example("nginx", "nginx")
 	dir := t.TempDir()
 	require.NoError(t, os.Mkdir(filepath.Join(dir, "site"), 0o755))
 	for name, text := range pages {
@@ -58,31 +99,119 @@ func (w *world) nginx(pages map[string]string) string {
 	for _, folder := range []string{filepath.Dir(dir), dir, filepath.Join(dir, "site")} {
 		require.NoError(t, os.Chmod(folder, 0o755))
 	}
-	free, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	port := free.Addr().(*net.TCPAddr).Port
-	free.Close()
+	port := freePort(t)
 	conf := filepath.Join(dir, "nginx.conf")
 	require.NoError(t, os.WriteFile(conf, fmt.Appendf(nil, included, dir, port, example), 0o644))
-	path, err := exec.LookPath("nginx")
-	if err != nil {
-		path = "/usr/sbin/nginx"
-	}
-	serving := exec.Command(path, "-e", dir+"/error.log", "-c", conf, "-p", dir)
-	require.NoError(t, serving.Start(), "Debian’s nginx: run make test, which installs it")
-	t.Cleanup(func() {
-		serving.Process.Signal(os.Interrupt)
-		serving.Wait()
-	})
 	origin := fmt.Sprintf("http://127.0.0.1:%d", port)
-	require.Eventually(t, func() bool {
-		res, err := http.Get(origin + "/index.html")
-		if err == nil {
-			res.Body.Close()
-		}
-		return err == nil
-	}, patience, 50*time.Millisecond)
+	serves(t, origin, exec.Command(debian("nginx"), "-e", dir+"/error.log", "-c", conf, "-p", dir))
 	return origin
+}
+
+// apacheWith is Apache with what docs/blocks.md needs, and nothing else.
+const apacheWith = `ServerRoot %[1]s
+ServerName localhost
+PidFile %[1]s/pid
+ErrorLog %[1]s/error.log
+Mutex file:%[1]s
+Listen 127.0.0.1:%[2]d
+TypesConfig /dev/null
+LoadModule mpm_event_module /usr/lib/apache2/modules/mod_mpm_event.so
+LoadModule authz_core_module /usr/lib/apache2/modules/mod_authz_core.so
+LoadModule mime_module /usr/lib/apache2/modules/mod_mime.so
+LoadModule dir_module /usr/lib/apache2/modules/mod_dir.so
+LoadModule include_module /usr/lib/apache2/modules/mod_include.so
+LoadModule proxy_module /usr/lib/apache2/modules/mod_proxy.so
+LoadModule proxy_http_module /usr/lib/apache2/modules/mod_proxy_http.so
+AddType text/html .html
+DocumentRoot %[1]s/site
+%[3]s
+`
+
+// By Apache, by Caddy and by a static builder, as the documentation has them, a block comes with the page; where it is
+// refused, or the program is gone, the page comes without it and without a word of that.
+func TestBlocksByEachServer(t *testing.T) {
+	w := newWorld(t)
+	row, err := w.server.Store.Notice(t.Context(), demo.Key, "footer-documents")
+	require.NoError(t, err)
+	footer := row.Out()
+	footer.Pages.Exclude = footer.Pages.Exclude[:0]
+	closed := footer
+	closed.ID, closed.Memory = "for-some", nil // visitors can close it
+	w.only(footer, closed)
+	const page = `<!doctype html><html lang="en"><head><title>Page</title></head><body>%s</body></html>`
+	// folder makes a site of pages with the block, with one that is refused, and with one that there is not.
+	folder := func(line string) string {
+		dir := t.TempDir()
+		require.NoError(t, os.Mkdir(filepath.Join(dir, "site"), 0o755))
+		for name, id := range map[string]string{"index": "footer-documents", "refused": "for-some", "none": "there-is-none"} {
+			text := fmt.Sprintf(page, strings.ReplaceAll(line, "footer-documents", id))
+			require.NoError(t, os.WriteFile(filepath.Join(dir, "site", name+".html"), []byte(text), 0o644))
+		}
+		for _, d := range []string{filepath.Dir(dir), dir, filepath.Join(dir, "site")} {
+			require.NoError(t, os.Chmod(d, 0o755))
+		}
+		return dir
+	}
+	servers := map[string]string{}
+
+	dir, port := folder(w.example("Apache", "html")), freePort(t)
+	example := strings.ReplaceAll(w.example("Apache", "apache"), "/var/www/site", dir+"/site")
+	conf := filepath.Join(dir, "apache.conf")
+	require.NoError(t, os.WriteFile(conf, fmt.Appendf(nil, apacheWith, dir, port, example), 0o644))
+	servers["Apache"] = fmt.Sprintf("http://127.0.0.1:%d", port)
+	serves(t, servers["Apache"], exec.Command(debian("apache2"), "-f", conf, "-DFOREGROUND"))
+
+	dir, port = folder(w.example("Caddy", "html")), freePort(t)
+	servers["Caddy"] = fmt.Sprintf("http://127.0.0.1:%d", port)
+	example = strings.NewReplacer("/var/www/site", dir+"/site", "http://site.example", servers["Caddy"],
+		"127.0.0.1:8081", fmt.Sprintf("127.0.0.1:%d", freePort(t))).Replace(w.example("Caddy", "caddyfile"))
+	conf = filepath.Join(dir, "Caddyfile")
+	require.NoError(t, os.WriteFile(conf, []byte("{\n\tadmin off\n\tauto_https off\n}\n"+example+"\n"), 0o644))
+	caddy := exec.Command(debian("caddy"), "run", "--config", conf, "--adapter", "caddyfile")
+	caddy.Env = append(os.Environ(), "HOME="+dir, "XDG_CONFIG_HOME="+dir, "XDG_DATA_HOME="+dir)
+	serves(t, servers["Caddy"], caddy)
+
+	get := func(path string) string {
+		t.Helper()
+		res, err := http.Get(path)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		body, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		require.Equal(t, 200, res.StatusCode, string(body))
+		return string(body)
+	}
+	without := func(body string) string {
+		_, body, _ = strings.Cut(body, "<body>")
+		return strings.ReplaceAll(strings.TrimSuffix(body, "</body></html>"), "<!-- -->", "")
+	}
+	for name, origin := range servers {
+		assert.Contains(t, get(origin+"/index.html?from=a+friend"), `data-mastflag="footer-documents"`, name)
+		for _, path := range []string{"/refused.html", "/none.html"} {
+			assert.Equal(t, "<footer></footer>", without(get(origin+path)), name+path)
+		}
+	}
+
+	dir = folder("<footer><!-- block: footer-documents --></footer>")
+	build := func() string {
+		t.Helper()
+		script := strings.ReplaceAll(w.example("A static builder", "sh"), "find public ", "find site ")
+		sh := exec.Command("sh", "-c", strings.ReplaceAll(script, "#public/", "#site/"))
+		sh.Dir = dir
+		out, err := sh.CombinedOutput()
+		require.NoError(t, err, string(out))
+		text, err := os.ReadFile(filepath.Join(dir, "site", "index.html"))
+		require.NoError(t, err)
+		return string(text)
+	}
+	assert.Contains(t, build(), `data-mastflag="footer-documents"`)
+
+	w.stop()
+	for name, origin := range servers {
+		assert.Equal(t, "<footer></footer>", without(get(origin+"/index.html")), name)
+	}
+	dir = folder("<footer><!-- block: footer-documents --></footer>")
+	assert.Equal(t, "<footer></footer>", without(build()))
 }
 
 // Put into the page by the site's own server, a block is there without script,

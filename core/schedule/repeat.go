@@ -535,10 +535,12 @@ var (
 // there are more it begins anew. Starts are found after a repeat is kept, so they
 // are counted now and then.
 const (
-	maxKnown       = 4096
-	maxKnownStarts = 2_000_000
-	recount        = 16
+	maxKnown = 4096
+	recount  = 16
 )
+
+// maxKnownStarts is a variable for its test alone.
+var maxKnownStarts = 2_000_000
 
 // knownStarts counts the starts that the known repeats have found; knownMu is
 // held.

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -30,7 +31,7 @@ const maxBlockAge = time.Minute
 func (d *Delivery) block(c *gin.Context) {
 	site := d.hub.Site(c.Param("key"))
 	if site == nil {
-		problem.Write(c, problem.Problem{
+		refuseBlock(c, problem.Problem{
 			Status: http.StatusNotFound,
 			Title:  "No such site",
 			Detail: fmt.Sprintf("There is no site %q here.", c.Param("key")),
@@ -39,7 +40,7 @@ func (d *Delivery) block(c *gin.Context) {
 	}
 	page, part := cmp.Or(c.Query("page"), "/"), c.Query("part")
 	if _, err := pages.PagePath(page); err != nil || part != "" && part != "html" && part != "css" {
-		problem.Write(c, problem.Problem{
+		refuseBlock(c, problem.Problem{
 			Status: http.StatusBadRequest,
 			Title:  "Not understood",
 			Detail: "Give the path of the page, such as page=/ports/aldwick; and part=html or part=css, for one of both.",
@@ -51,14 +52,14 @@ func (d *Delivery) block(c *gin.Context) {
 	var visitors decide.DependsOnVisitor
 	switch {
 	case errors.As(err, &visitors):
-		problem.Write(c, problem.Problem{
+		refuseBlock(c, problem.Problem{
 			Status: http.StatusConflict,
 			Title:  "It depends on the visitor",
 			Detail: fault.Sentence("it cannot come with the page: "+visitors.Error()) + " Let the site script place it.",
 		})
 		return
 	case err != nil:
-		problem.Write(c, problem.Problem{
+		refuseBlock(c, problem.Problem{
 			Status: http.StatusNotFound,
 			Title:  "No such block",
 			Detail: fmt.Sprintf("This site has no published block %q.", c.Param("id")),
@@ -68,7 +69,7 @@ func (d *Delivery) block(c *gin.Context) {
 	body, kind := "", "text/html; charset=utf-8"
 	if in.Shows {
 		if body, err = d.blockText(site, c.Param("id"), cmp.Or(c.Query("language"), in.Language)); err != nil {
-			problem.Write(c, problem.Problem{
+			refuseBlock(c, problem.Problem{
 				Status: http.StatusInternalServerError,
 				Title:  "Not shown",
 				Detail: "The block could not be written. Try again later.",
@@ -98,6 +99,18 @@ func (d *Delivery) block(c *gin.Context) {
 		return
 	}
 	c.Data(http.StatusOK, kind, []byte(body))
+}
+
+// refuseBlock says why a block does not come, in a header, and with an empty body: servers put what they are answered
+// into their pages, whatever its status. Whoever asks for a problem document gets that.
+func refuseBlock(c *gin.Context, p problem.Problem) {
+	if strings.Contains(c.GetHeader("Accept"), "application/problem+json") {
+		problem.Write(c, p)
+		return
+	}
+	c.Header("Mastflag-Refusal", strconv.QuoteToASCII(p.Title+". "+p.Detail))
+	c.Header("Cache-Control", "no-store")
+	c.Data(p.Status, "text/html; charset=utf-8", nil)
 }
 
 // blockText returns a block's HTML and CSS in the language that fits best; "" if it
