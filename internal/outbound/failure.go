@@ -53,6 +53,9 @@ func FailureOf(err error) error {
 		}
 		return Failure{says, err}
 	}
+	if late, ok := errors.AsType[net.Error](err); ok && late.Timeout() {
+		return Failure{"it did not answer in time", err}
+	}
 	var op *net.OpError
 	if !errors.As(err, &op) {
 		return err
@@ -61,9 +64,6 @@ func FailureOf(err error) error {
 		if errors.Is(err, r.is) {
 			return Failure{r.says, err}
 		}
-	}
-	if op.Timeout() {
-		return Failure{"it did not answer in time", err}
 	}
 	return Failure{"the connection failed", err}
 }

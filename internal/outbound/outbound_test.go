@@ -5,6 +5,8 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"net/url"
+	"os"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -80,6 +82,13 @@ func TestFailuresNameNoAddress(t *testing.T) {
 		assert.NotRegexp(t, `127\.0\.0\.1|:53|lookup .* on |\[::1\]`, err.Error())
 	}
 	assert.NoError(t, outbound.FailureOf(nil))
+	for late, says := range map[error]string{
+		context.DeadlineExceeded:                "it did not answer in time",
+		&url.Error{Err: os.ErrDeadlineExceeded}: "it did not answer in time",
+		context.Canceled:                        context.Canceled.Error(),
+	} {
+		assert.EqualError(t, outbound.FailureOf(late), says)
+	}
 }
 
 // A name server of anybody's choice says of their name what it likes, and another thing each time: none of it leads

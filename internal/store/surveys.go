@@ -48,11 +48,13 @@ const (
 	LeftMap       = "map"       // a sitemap, or what follows in it, cannot be read
 	LeftBroken    = "broken"    // it is no address
 	LeftKind      = "kind"      // it is no page of HTML
+	LeftLeads     = "leads"     // it leads to another page of the site
+	LeftLinks     = "links"     // there are more pages than links are followed to
 )
 
-// LeftOut is what was left out for one reason.
+// LeftOut is what was left out for one reason, with one of the codes above.
 type LeftOut struct {
-	Code string `json:"code" jsonschema:"enum=elsewhere,enum=robots,enum=many,enum=maps,enum=map,enum=broken,enum=kind"`
+	Code string `json:"code"`
 	Sample
 }
 
@@ -104,6 +106,8 @@ type Reading struct {
 	Page Page
 	// The media type of what is no page of HTML, such as application/pdf; "" for a page.
 	Kind string
+	// The path of the page that it leads to; "" where it stands there itself.
+	Moved string
 }
 
 // kept is a Reading as it lies in the table.
@@ -113,6 +117,7 @@ type kept struct {
 	Lost    []string                 `json:"lost,omitempty"`
 	Spots   map[string]bundle.Extent `json:"spots,omitempty"`
 	Kind    string                   `json:"kind,omitempty"`
+	Moved   string                   `json:"moved,omitempty"`
 }
 
 // Survey returns the last survey of a site; ErrNotFound if there was none.
@@ -163,7 +168,7 @@ func (s *Store) EndSurvey(ctx context.Context, site string) error {
 func (s *Store) KeepReadings(ctx context.Context, site string, v Survey, list []Reading) error {
 	part := make([]kept, len(list))
 	for i, r := range list {
-		part[i] = kept{r.Page.Page, r.Page.Snippet, r.Page.Lost, r.Page.Spots, r.Kind}
+		part[i] = kept{r.Page.Page, r.Page.Snippet, r.Page.Lost, r.Page.Spots, r.Kind, r.Moved}
 	}
 	return s.Together(ctx, func(s *Store) error {
 		if _, err := s.exec(ctx, "INSERT INTO survey_part(site, doc) VALUES(?, ?)", site, encode(part)); err != nil {
@@ -197,7 +202,7 @@ func (s *Store) Readings(ctx context.Context, site string) ([]Reading, error) {
 	for _, part := range parts {
 		for _, k := range part {
 			k.Page.Lost, k.Page.Spots = k.Lost, k.Spots
-			list = append(list, Reading{Page{k.Page, k.Snippet}, k.Kind})
+			list = append(list, Reading{Page{k.Page, k.Snippet}, k.Kind, k.Moved})
 		}
 	}
 	return list, err

@@ -260,16 +260,8 @@ func (k *Keeper) partly(ctx context.Context, key string) error {
 
 // pagesOf returns the pages among readings as they are kept: what people or imports
 // have said of one outlives reading it. leave is told of what is no page.
-func pagesOf(list []store.Reading, known []store.Page, leave func(path, kind string)) []store.Page {
-	found := []store.Page{}
-	for _, r := range list {
-		if r.Kind == "" {
-			found = append(found, r.Page)
-		} else if leave != nil {
-			leave(r.Page.Path, r.Kind)
-		}
-	}
-	Settle(found)
+func pagesOf(list []store.Reading, known []store.Page, leave func(store.Reading)) []store.Page {
+	found := Pages(list, leave)
 	byPath := map[string]store.Page{}
 	for _, p := range known {
 		byPath[p.Path] = p
@@ -295,15 +287,23 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 	if err != nil {
 		return v, err
 	}
-	other := store.LeftOut{Code: store.LeftKind}
-	found := pagesOf(list, known, other.Add)
+	other, leads := store.LeftOut{Code: store.LeftKind}, store.LeftOut{Code: store.LeftLeads}
+	found := pagesOf(list, known, func(r store.Reading) {
+		if r.Moved != "" {
+			leads.Add(r.Page.Path, r.Moved)
+		} else {
+			other.Add(r.Page.Path, r.Kind)
+		}
+	})
 	compare(&v, known, found)
 	if !j.fewer && len(found) < len(known)/fewer {
 		v.State = store.SurveyFewer
 		return v, nil
 	}
-	if other.Count > 0 {
-		v.LeftOut = append(v.LeftOut, other)
+	for _, left := range []store.LeftOut{other, leads} {
+		if left.Count > 0 {
+			v.LeftOut = append(v.LeftOut, left)
+		}
 	}
 	s, err := k.Store.Site(ctx, j.key)
 	if err != nil {

@@ -93,8 +93,8 @@ func (s *Surveyor) rules(ctx context.Context, origin string) (rules, error) {
 }
 
 // List finds what pages a site has: those of the sitemaps that its robots.txt names,
-// of /sitemap.xml, and their alternates in other languages; the home page alone where
-// there is no sitemap. The error says what to do.
+// of /sitemap.xml, and their alternates in other languages; where there is no sitemap, those
+// that links lead to from the home page on. The error says what to do.
 func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 	r, err := s.rules(ctx, origin)
 	if err != nil {
@@ -137,6 +137,10 @@ func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 	}
 	if !l.any && len(l.paths) == 0 {
 		l.add("/", "")
+		s.follow(ctx, &l)
+		if ctx.Err() != nil {
+			return Listing{}, ctx.Err()
+		}
 	}
 	out := Listing{LeftOut: l.leftOut()}
 	for _, path := range slices.Sorted(maps.Keys(l.paths)) {

@@ -11,11 +11,13 @@ import (
 	"mime"
 	"net/http"
 	"net/url"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"sync"
 	"time"
+	"unicode/utf8"
 
 	"github.com/andybalholm/cascadia"
 	"golang.org/x/net/html"
@@ -253,13 +255,17 @@ func retryAfter(h http.Header) time.Duration {
 // snippet, and which spots it has not.
 func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	p := store.Page{Page: bundle.Page{Path: l.Path, Language: l.Language}}
+	moved := ""
+	if to, bad := pages.PagePath(a.path); bad == nil && to != l.Path {
+		moved = to
+	}
 	switch {
-	case err != nil:
+	case err != nil && !errors.As(err, new(tooLarge)): // what that says of itself stands at its beginning
 		p.Snippet = "could not be read: " + err.Error()
 		return store.Reading{Page: p}
 	case a.status != http.StatusOK:
 		p.Snippet = fmt.Sprintf("answered with status %d", a.status)
-		return store.Reading{Page: p}
+		return store.Reading{Page: p, Moved: moved}
 	}
 	kind, _, _ := mime.ParseMediaType(a.header.Get("Content-Type"))
 	if kind != "" && kind != "text/html" && kind != "application/xhtml+xml" {
@@ -279,7 +285,35 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	if says.snippet {
 		p.Snippet = store.SnippetFound
 	}
-	return store.Reading{Page: p}
+	return store.Reading{Page: p, Moved: moved}
+}
+
+// Pages are the pages among readings: an address that leads to another page is none of its own, and that page
+// is one. leave is told of what is none, if it is given: a path, and the media type or the page that it leads to.
+func Pages(list []store.Reading, leave func(r store.Reading)) []store.Page {
+	found := []store.Page{}
+	at := map[string]bool{}
+	for _, r := range list {
+		if r.Kind == "" && r.Moved == "" {
+			found = append(found, r.Page)
+			at[r.Page.Path] = true
+		}
+	}
+	for _, r := range list {
+		if r.Kind == "" && r.Moved == "" {
+			continue
+		}
+		if leave != nil {
+			leave(r)
+		}
+		if r.Moved != "" && !at[r.Moved] {
+			at[r.Moved] = true
+			r.Page.Path = r.Moved
+			found = append(found, r.Page)
+		}
+	}
+	Settle(found)
+	return found
 }
 
 // Settle makes of pages that were all read what they are known by: in the order of
@@ -350,12 +384,69 @@ func find(r io.Reader, spots []spot) (found map[string]bundle.Extent, lost []str
 // what says it is and is not may still be none. ascii: what is ASCII in it is so in the
 // page's own bytes too.
 func decoded(body []byte, contentType string) (r func() io.Reader, ascii bool) {
-	e, name, _ := charset.DetermineEncoding(body, contentType)
+	e, name, certain := charset.DetermineEncoding(body, contentType)
+	if !certain { // it looks at the first 1024 bytes alone, and scripts may stand before what says it
+		if said, label := charset.Lookup(declared(body)); said != nil {
+			e, name = said, label
+		} else if utf8.Valid(body) {
+			name = "utf-8"
+		}
+	}
 	if name == "utf-8" {
 		return func() io.Reader { return bytes.NewReader(body) }, true
 	}
 	return func() io.Reader { return e.NewDecoder().Reader(bytes.NewReader(body)) },
 		!strings.HasPrefix(name, "utf-16") && name != "iso-2022-jp"
+}
+
+// declared is the encoding that a page names itself, wherever it does: in an XML declaration, or in
+// a meta element (HTML Standard, "change the encoding"); "" if it names none.
+func declared(body []byte) string {
+	if label := xmlEncoding.FindSubmatch(body[:min(len(body), 200)]); label != nil {
+		return asRead(string(label[1]))
+	}
+	if !namesCharset.Match(body) {
+		return ""
+	}
+	z := html.NewTokenizer(bytes.NewReader(body))
+	for {
+		switch z.Next() {
+		case html.ErrorToken:
+			return ""
+		case html.StartTagToken, html.SelfClosingTagToken:
+			name, more := z.TagName()
+			if string(name) != "meta" {
+				continue
+			}
+			attr := map[string]string{}
+			for more {
+				var k, v []byte
+				k, v, more = z.TagAttr()
+				attr[string(k)] = string(v)
+			}
+			label := attr["charset"]
+			if strings.EqualFold(attr["http-equiv"], "content-type") {
+				_, parameters, _ := mime.ParseMediaType(attr["content"])
+				label = cmp.Or(label, parameters["charset"])
+			}
+			if label != "" {
+				return asRead(label)
+			}
+		}
+	}
+}
+
+var (
+	xmlEncoding  = regexp.MustCompile(`^\s*<\?xml[^>]*\sencoding\s*=\s*["']([A-Za-z0-9._:-]+)["']`)
+	namesCharset = regexp.MustCompile(`(?i)<meta[^>]*charset`)
+)
+
+// asRead is the encoding of bytes in which a label could be read: then it is not UTF-16, whatever it says.
+func asRead(label string) string {
+	if strings.HasPrefix(strings.ToLower(strings.TrimSpace(label)), "utf-16") {
+		return "utf-8"
+	}
+	return label
 }
 
 // contentLanguage returns the first language of a page's Content-Language header; "" if
@@ -435,7 +526,7 @@ func readPage(r io.Reader, marker string, everywhere bool, address string) (s pa
 			}
 			switch string(name) {
 			case "html":
-				s.lang = cmp.Or(s.lang, tagOf(attr["lang"]))
+				s.lang = cmp.Or(s.lang, tagOf(attr["lang"]), tagOf(attr["xml:lang"]))
 			case "script":
 				s.snippet = s.snippet || strings.HasSuffix(attr["src"], marker)
 			case "link":

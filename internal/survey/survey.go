@@ -86,14 +86,9 @@ func (s *Surveyor) Survey(ctx context.Context, origin string, look Sought) ([]st
 	if err != nil {
 		return nil, err
 	}
-	found := []store.Page{}
-	err = s.Read(ctx, origin, listing.Pages, look, func(r store.Reading) {
-		if r.Kind == "" {
-			found = append(found, r.Page)
-		}
-	})
-	Settle(found)
-	return found, err
+	var list []store.Reading
+	err = s.Read(ctx, origin, listing.Pages, look, func(r store.Reading) { list = append(list, r) })
+	return Pages(list, nil), err
 }
 
 // An answer is what an address had.
@@ -101,6 +96,8 @@ type answer struct {
 	body   []byte
 	status int
 	header http.Header
+	// Of where it was found in the end, with the query.
+	path string
 }
 
 // get reads an address, at most limit bytes of it.
@@ -122,7 +119,7 @@ func (s *Surveyor) getInto(ctx context.Context, b *bytes.Buffer, address string,
 	if err == nil && int64(len(body)) > limit {
 		body, err = body[:limit], tooLarge(limit)
 	}
-	return answer{body, res.StatusCode, res.Header}, err
+	return answer{body, res.StatusCode, res.Header, res.Request.URL.RequestURI()}, outbound.FailureOf(err)
 }
 
 // A tooLarge error is about something of more than so many bytes.
@@ -147,5 +144,5 @@ func (s *Surveyor) open(ctx context.Context, client *http.Client, address string
 	if errors.As(err, &during) {
 		err = during.Err // the address is said already
 	}
-	return res, err
+	return res, outbound.FailureOf(err)
 }

@@ -72,12 +72,18 @@ func TestSurvey(t *testing.T) {
 		"/a.xml": `<urlset ` + ns + `><url><loc>HOST/</loc><lastmod>2026-01-01</lastmod></url><url><loc>` +
 			`HOST/caf%c3%a9/?x=1</loc></url><url><loc>https://elsewhere.example/other</loc></url></urlset>`,
 		"/b.xml": `<urlset ` + ns + `><url><loc>HOST/gone</loc></url><url><loc>HOST/moved</loc></url><url><loc>` +
-			`HOST/away</loc></url><url><loc>HOST/</loc></url></urlset>`,
+			`HOST/away</loc></url><url><loc>HOST/</loc></url><url><loc>HOST/account</loc></url><url><loc>HOST/orders</loc>` +
+			`</url><url><loc>HOST/home</loc></url></urlset>`,
 		"/": `<!doctype html><html lang=de-at><head><title>Fähren &amp; Boote – Die Inseln</title>` + tag,
 		"/café/": `<html><title> Kaffee
 			– Die Inseln</title><!-- ` + tag + ` --><p>` + "https://notices.example/s/x.js",
-		"/moved": `-> HOST/`,
-		"/away":  `-> http://elsewhere.invalid/`,
+		"/moved":   `-> HOST/new`,
+		"/new":     "<title>Neues – Die Inseln</title>",
+		"/account": `-> HOST/login?for=account`,
+		"/orders":  `-> HOST/login?for=orders`,
+		"/login":   "<title>Anmelden – Die Inseln</title>",
+		"/home":    `-> HOST/`,
+		"/away":    `-> http://elsewhere.invalid/`,
 	})
 	got, err := survey.New(to(hs.URL)).Survey(t.Context(), hs.URL, survey.Sought{
 		Marker:    "/s/x.js",
@@ -98,8 +104,9 @@ func TestSurvey(t *testing.T) {
 		{"/away", "", "", "could not be read", ""},
 		{"/caf%C3%A9", "Kaffee", "", store.SnippetMissing, "tbody"}, // in a comment and as words it does not count
 		{"/gone", "", "", "answered with status 404", ""},
-		{"/moved", "Fähren & Boote", "de-AT", store.SnippetFound, "html > body > p, tbody"},
-	}, rows)
+		{"/login", "Anmelden", "", store.SnippetMissing, "html > body > p, tbody"},
+		{"/new", "Neues", "", store.SnippetMissing, "html > body > p, tbody"},
+	}, rows, "what leads to another page is none of its own, and that page is one")
 
 	// Of many sitemaps the first five hundred are read, the index among them.
 	index, maps := "", map[string]string{"/p": "<title>p", "/last": "<title>last", "/beyond": "<title>beyond"}
@@ -220,6 +227,9 @@ func TestEncodingsAndLanguages(t *testing.T) {
 		return out
 	}
 	const korean, japanese, polish, arabic = "한국어 안내", "日本語の案内", "Zażółć gęślą jaźń", "الصفحة الرئيسية"
+	filler := "<script>" + strings.Repeat("let bar = 1;", 200) + "</script>"
+	xhtml := in(charmap.ISO8859_2, `<?xml version="1.0" encoding="ISO-8859-2"?><html xml:lang="sv" `+
+		`xmlns="http://www.w3.org/1999/xhtml"><head><title>`+polish+`</title></head></html>`)
 	type page struct{ kind, language, body, title, lang string }
 	pages := map[string]page{
 		"/ko/header": {"text/html; charset=EUC-KR", "", in(korean_.EUCKR, "<title>"+korean+"</title>"), korean, "ko"},
@@ -242,7 +252,19 @@ func TestEncodingsAndLanguages(t *testing.T) {
 		"/de/says-itself": {"text/html", "pl", "<html lang=fr><title>Début</title>", "Début", "fr"},
 		"/PL/letters":     {"text/html", "?", "<title>x</title>", "x", "pl"},
 		"/xx/unknown":     {"text/html", "", "<title>x</title>", "x", ""},
-		"/broken":         {"text/html; charset=no-such", "", "<title>\xff\xfe\x00</title>", "", ""},
+		// The snippet stands before what says the encoding, as it should not.
+		"/pl/far-down": {"text/html", "", in(
+			charmap.ISO8859_2, "<head>"+filler+`<meta charset="iso-8859-2"><title>`+polish+"</title>",
+		), polish, "pl"},
+		"/far-down":   {"text/html", "", "<head>" + filler + "<title>" + polish + "</title>", polish, ""},
+		"/not-utf-16": {"text/html", "", filler + `<meta charset="utf-16"><title>` + polish + "</title>", polish, ""},
+		"/pl/xhtml":   {"application/xhtml+xml", "", xhtml, polish, "sv"},
+		"/large": {
+			"text/html", "", "<html lang=da><title>Stor</title>" + strings.Repeat(filler, 1200) +
+				`<script src="/s/x.js"></script>`, "Stor", "da",
+		},
+		"/in-a-comment": {"text/html", "", "<!-- <meta charset=shift_jis> --><title>" + polish + "</title>", polish, ""},
+		"/broken":       {"text/html; charset=no-such", "", "<title>\xff\xfe\x00</title>", "", ""},
 	}
 	var hs *httptest.Server
 	hs = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -275,7 +297,53 @@ func TestEncodingsAndLanguages(t *testing.T) {
 		}
 		assert.Equal(t, want.lang, p.Language, p.Path)
 		assert.True(t, utf8.ValidString(p.Title), p.Path)
+		assert.Equal(t, store.SnippetMissing, p.Snippet, "what is beyond the bound is not read: %s", p.Path)
 	}
+}
+
+// Without a sitemap the pages are those that links lead to: within the site, once each, not what robots.txt or
+// nofollow asks to leave, no files; so many of them.
+func TestLinksAreFollowed(t *testing.T) {
+	answers := map[string]string{
+		"/robots.txt": "User-agent: *\nDisallow: /private",
+		"/": `<a href="/ports#quay">Ports</a> <A HREF='fares?from=menu'>Fares</A> <a href="/fares">Fares</a>` +
+			`<a href="https://elsewhere.invalid/">Elsewhere</a> <a href="mailto:a@b.example">Letters</a>` +
+			`<a href="/timetable.PDF">As a file</a> <a href="/private/rota">Rota</a> <a rel="nofollow" href="/trap">x</a>` +
+			`<link rel="alternate" hreflang="de" href="/de/"> <link rel="stylesheet" href="/site.css"> <a name="x">x</a>` +
+			`<script>'<a href="/in-a-script">'</script><!-- <a href="/in-a-comment"> --><a href="/old">Old</a>`,
+		"/ports": `<!doctype html><base href="/ports/"><a href="aldwick">Aldwick</a><a href="../">Home</a>`,
+		"/fares": "", "/de": `<a href="/%ff">broken</a>`, "/old": "-> HOST/moved-here", "/moved-here": "<a href=/last>x</a>",
+		"/ports/aldwick": "", "/last": "",
+	}
+	hs := outside(t, answers)
+	listed := func(address string) (paths []string, left map[string]int) {
+		t.Helper()
+		l, err := survey.New(to(address)).List(t.Context(), address)
+		require.NoError(t, err)
+		for _, p := range l.Pages {
+			paths = append(paths, p.Path)
+		}
+		left = map[string]int{}
+		for _, o := range l.LeftOut {
+			left[o.Code] = o.Count
+		}
+		return paths, left
+	}
+	paths, left := listed(hs.URL)
+	assert.Equal(t, []string{
+		"/", "/de", "/fares", "/last", "/moved-here", "/old", "/ports", "/ports/aldwick", "/private/rota",
+	}, paths)
+	assert.Equal(t, map[string]int{store.LeftRobots: 1}, left)
+
+	var all strings.Builder
+	for i := range 700 {
+		fmt.Fprintf(&all, `<a href="/p%d">x</a>`, i)
+		answers[fmt.Sprintf("/p%d", i)] = `<a href="/">Home</a>`
+	}
+	answers["/"] = all.String()
+	paths, left = listed(outside(t, answers).URL)
+	assert.Len(t, paths, 701)
+	assert.Equal(t, map[string]int{store.LeftLinks: 201}, left, "500 are looked into")
 }
 
 // What somebody's sitemaps say takes little memory, however much they name: addresses of other

@@ -6492,10 +6492,9 @@ export interface components {
       /** @enum {string} */
       state: 'current' | 'missing' | 'unread' | 'old'
     }
-    /** @description LeftOut is what was left out for one reason. */
+    /** @description LeftOut is what was left out for one reason, with one of the codes above. */
     LeftOut: {
-      /** @enum {string} */
-      code: 'elsewhere' | 'robots' | 'many' | 'maps' | 'map' | 'broken' | 'kind'
+      code: string
       count: number
       first?: components['schemas']['Example'][]
     }

@@ -63,6 +63,8 @@ const reasons: Record<string, (n: number) => string> = {
   maps: (n) => `${counted(n, 'sitemap')} beyond the first 500`,
   map: (n) => `${counted(n, 'sitemap')} that could not be read to the end`,
   broken: (n) => (n === 1 ? 'one entry that is no address' : `${figure(n)} entries that are no addresses`),
+  leads: (n) => `${counted(n, 'address', 'addresses')} that lead${n === 1 ? 's' : ''} to another page`,
+  links: (n) => `${counted(n, 'link')} to pages beyond the first 500`,
   kind: (n) => (n === 1 ? 'one file that is no web page' : `${figure(n)} files that are no web pages`),
 }
 const differs = computed(() => {
