@@ -7,7 +7,8 @@ BIN := bin/mastflag
 # Where tests keep their files: in memory where there is room, because what they wait for most is the disk.
 SCRATCH := $(shell free=$$(df -Pk /dev/shm 2>/dev/null | awk 'NR == 2 { print $$4 }'); \
 	if [ -w /dev/shm ] && [ "$${free:-0}" -gt 4000000 ]; then echo /dev/shm; else echo "$${TMPDIR:-/tmp}"; fi)
-TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -timeout 20m -shuffle=on
+# What is tested is linked without what debuggers want, and `make lint` has vetted it.
+TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -ldflags="-s -w" -vet=off -timeout 20m -shuffle=on
 
 .PHONY: demo build test bench fuzz generate units rules mutate figures \
 	servers compiler format lint install browser clean

@@ -29,6 +29,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
+	"mastflag/internal/access"
 	"mastflag/internal/clock"
 	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
@@ -97,6 +98,7 @@ func TestMain(m *testing.M) {
 		fmt.Fprintln(os.Stderr, "e2e: chromium does not start:", err)
 		os.Exit(1)
 	}
+	access.MakeHashesCheap()
 	code := m.Run()
 	end()
 	stop()

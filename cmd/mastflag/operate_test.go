@@ -23,6 +23,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"mastflag/core/consent"
+	"mastflag/internal/access"
 	"mastflag/internal/store"
 	"mastflag/internal/version"
 )
@@ -31,6 +32,7 @@ import (
 const asProgram = "MASTFLAG_TEST_AS_PROGRAM"
 
 func TestMain(m *testing.M) {
+	access.MakeHashesCheap()
 	if os.Getenv(asProgram) != "" {
 		os.Unsetenv(asProgram)
 		main()

@@ -809,5 +809,6 @@ func TestView(t *testing.T) {
 // The log of a thousand calls hides what failed.
 func TestMain(m *testing.M) {
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelError + 1})))
+	access.MakeHashesCheap()
 	os.Exit(m.Run())
 }
