@@ -17,6 +17,7 @@ import (
 
 	"mastflag/core/audience"
 	"mastflag/core/bundle"
+	"mastflag/core/pages"
 	"mastflag/core/schedule"
 )
 
@@ -107,6 +108,72 @@ func TestWaitsForWhatTheVisitorDoes(t *testing.T) {
 	v.until("!" + bars + ".includes('Read on') && !" + bars + ".includes('You clicked') && !" + bars +
 		".includes('Before you go')")
 	v.unharmed()
+}
+
+// How far a page is scrolled is known once it stands: not while an app has still to draw itself; of the part that
+// scrolls, where the page does not; and where nothing scrolls all of it is in sight.
+func TestScrollOnceThePageStands(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("scroll", "Read on", to(t, `{"fact":"view.scroll","is":"gte","value":30}`)))
+	const early = `document.addEventListener('DOMContentLoaded', () => { document.body.innerHTML = '' });`
+	const late = `addEventListener('load', () => setTimeout(() => { document.body.innerHTML = window.came = ` +
+		"`<main style=\"height:4000px\">Here</main>`" + ` }, 900))`
+	const part = "`<main style=\"height:90vh;overflow:auto\"><div style=\"height:4000px\">Here</div></main>`"
+	for name, page := range map[string]struct{ script, scroll string }{
+		"an app that comes late": {early + late,
+			"scrollTo(0, (document.documentElement.scrollHeight - innerHeight) * 0.4)"},
+		"a part that scrolls": {
+			`document.addEventListener('DOMContentLoaded', () => (document.body.innerHTML = window.came = ` + part + `))`,
+			"(e => { e.scrollTop = (e.scrollHeight - e.clientHeight) * 0.4 })(document.querySelector('main'))",
+		},
+	} {
+		v := person(t)
+		v.before(page.script)
+		v.open(w.site + "/fares")
+		v.until("window.came")
+		ask[bool](v, "new Promise((then) => setTimeout(() => then(true), 1500))")
+		assert.Empty(t, ask[[]string](v, bars), "%s: nobody has scrolled", name)
+		ask[bool](v, "("+page.scroll+", true)")
+		v.shows("Read on")
+	}
+	v := person(t)
+	v.before(`document.addEventListener('DOMContentLoaded', () => { document.body.innerHTML = 'Short' })`)
+	v.open(w.site + "/fares")
+	v.shows("Read on")
+}
+
+// An app that goes on by itself is asked about anew, by its path or its query, whatever the browser tells of it.
+func TestAppsGoOn(t *testing.T) {
+	w := newWorld(t)
+	w.only(
+		bar("fares", "For fares", func(n *bundle.Notice) {
+			n.Pages.Include = []pages.Entry{{Match: pages.Page, Path: "/fares"}}
+		}),
+		bar("poster", "From the poster", func(n *bundle.Notice) {
+			n.Pages.Include = []pages.Entry{{Match: pages.Query, Name: "from"}}
+		}),
+	)
+	for name, script := range map[string]string{
+		"told": "", "not told": "Object.defineProperty(window, 'navigation', { value: undefined })",
+	} {
+		v := person(t)
+		v.before(script)
+		v.open(w.site + "/ports")
+		v.settled()
+		for _, step := range []struct {
+			js    string
+			shows []string
+		}{
+			{"history.pushState({}, '', '/ports?from=poster')", []string{"From the poster"}},
+			{"history.replaceState({}, '', '/fares?from=poster')", []string{"For fares", "From the poster"}},
+			{"history.pushState({}, '', '/fares')", []string{"For fares"}},
+			{"history.back()", []string{"For fares", "From the poster"}},
+		} {
+			ask[bool](v, "("+step.js+", true)")
+			v.shows(step.shows...)
+			t.Log(name, step.js)
+		}
+	}
 }
 
 // Who waits competes by rank when its time comes: it takes the place of the

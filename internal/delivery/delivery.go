@@ -529,7 +529,7 @@ func (d *Delivery) decide(c *gin.Context) {
 		ends, language = t.Ends, cmp.Or(t.Language, language)
 	}
 	c.Writer.Header().Set("Cache-Control", "no-store")
-	c.Data(http.StatusOK, "application/json", d.reply(s, a, language, ends))
+	sendPacked(c, "application/json", d.reply(s, a, language, ends))
 }
 
 func (d *Delivery) rehearsal(c *gin.Context, t Token) (*compiled.Site, error) {

@@ -1,10 +1,43 @@
 package delivery
 
 import (
+	"compress/gzip"
+	"net/http"
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
+
+	"github.com/gin-gonic/gin"
 )
+
+// packFrom is how large an answer has to be, bytes, until packing it saves a packet.
+const packFrom = 1400
+
+var packers = sync.Pool{New: func() any {
+	w, err := gzip.NewWriterLevel(nil, gzip.BestSpeed)
+	if err != nil {
+		panic(err)
+	}
+	return w
+}}
+
+// sendPacked answers with a body that nobody may keep, packed where that is wanted and worth it.
+func sendPacked(c *gin.Context, kind string, body []byte) {
+	if len(body) < packFrom || encodingOf(c.GetHeader("Accept-Encoding"), "gzip") == "" {
+		c.Data(http.StatusOK, kind, body)
+		return
+	}
+	c.Header("Content-Encoding", "gzip")
+	c.Header("Content-Type", kind)
+	c.Status(http.StatusOK)
+	w := packers.Get().(*gzip.Writer)
+	defer packers.Put(w)
+	w.Reset(c.Writer)
+	// Who has gone hears nothing.
+	_, _ = w.Write(body)
+	_ = w.Close()
+}
 
 // encodingOf returns which of the encodings that are there, the best first, an
 // Accept-Encoding header wants most; "" for the body as it is (RFC 9110 §12.5.3). What is

@@ -2,6 +2,7 @@ package server_test
 
 import (
 	"bytes"
+	"compress/gzip"
 	"context"
 	"encoding/json"
 	"io"
@@ -439,6 +440,51 @@ func TestBadInputOfTheAPI(t *testing.T) {
 	b.call("POST", "/api/sites/s/notices/a/publish", notices.Step{Revision: empty.Card.Revision}, &p)
 	assert.Equal(t, 422, p.Status)
 	assert.Contains(t, p.Detail, "says nothing yet")
+}
+
+// A decision that takes more than a packet is packed for whoever wants that, and is the same.
+func TestDecisionsArePacked(t *testing.T) {
+	b := newBench(t).signIn()
+	b.act(b.begin("a"), "publish")
+	decision := func(accepts string) (http.Header, []byte) {
+		r, err := http.NewRequest(http.MethodPost, b.url+"/d/s", strings.NewReader(`{"url":"https://s.example/"}`))
+		require.NoError(t, err)
+		r.Header.Set("Origin", "https://s.example")
+		r.Header.Set("Accept-Encoding", accepts)
+		res, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		body, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		require.Equal(t, 200, res.StatusCode, string(body))
+		return res.Header, body
+	}
+	h, small := decision("gzip, br")
+	assert.Empty(t, h.Get("Content-Encoding"), "%d bytes fit a packet", len(small))
+	row, err := b.server.Store.Notice(t.Context(), "s", "a")
+	require.NoError(t, err)
+	site, err := b.server.Store.Site(t.Context(), "s")
+	require.NoError(t, err)
+	large := row.Out()
+	large.ID, large.State = "large", bundle.Published
+	large.Content = &bundle.Content{Wordings: map[string]bundle.Wording{
+		"en": {Message: "<p>" + strings.Repeat("Many words. ", 300) + "</p>"},
+	}}
+	_, err = importing.Bundle(t.Context(), b.server.Store, bundle.Bundle{
+		Format: bundle.Format, Site: site.Site, Notices: []bundle.Notice{large},
+	}, store.By{Name: "test"}, start)
+	require.NoError(t, err)
+	require.NoError(t, b.server.Hub.Reload(t.Context(), "s"))
+	_, plain := decision("identity")
+	h, packed := decision("gzip, br")
+	assert.Equal(t, "gzip", h.Get("Content-Encoding"))
+	assert.Less(t, len(packed), len(plain)/4)
+	r, err := gzip.NewReader(bytes.NewReader(packed))
+	require.NoError(t, err)
+	again, err := io.ReadAll(r)
+	require.NoError(t, err)
+	at := regexp.MustCompile(`"(at|mark)":[^,]+`)
+	assert.True(t, at.ReplaceAllString(string(plain), "") == at.ReplaceAllString(string(again), ""))
 }
 
 func TestDelivery(t *testing.T) {

@@ -8,6 +8,10 @@ export type Node = components['schemas']['Node']
 /** What has become known on this page view, by fact; what has not is at its least. */
 export type Known = Record<string, number | string[]>
 
+/** How often it is looked, ms. A page that is as high as before and scrolls stands; after so many looks any does. */
+const every = 500
+const mostLooks = 5
+
 /** Whether the remainder holds. */
 export function holds(n: Node, known: Known): boolean {
   if (n.all) return n.all.every((m) => holds(m, known))
@@ -32,6 +36,28 @@ export function holds(n: Node, known: Known): boolean {
   }[n.is as string]
 }
 
+/**
+ * How far the page is scrolled, in percent: itself or, where it is as high as the window, what scrolls by itself and is
+ * most of it. All of it is in sight where nothing scrolls.
+ */
+function scrolled(): number {
+  const page = document.documentElement
+  const { scrollHeight, clientHeight } = page
+  const part =
+    scrollHeight <= clientHeight + 1 &&
+    document
+      .elementsFromPoint(innerWidth / 2, innerHeight / 2)
+      .find(
+        (e) =>
+          e.scrollHeight > e.clientHeight + 1 &&
+          e.clientHeight > innerHeight / 2 &&
+          /auto|scroll/.test(getComputedStyle(e).overflowY),
+      )
+  const at = part || page
+  const rest = at.scrollHeight - at.clientHeight
+  return rest > 1 ? Math.min(100, (100 * (part ? part.scrollTop : scrollY)) / rest) : 100
+}
+
 /** Calls visit for every leaf. */
 export function leaves(n: Node, visit: (leaf: Node) => void): void {
   const parts = n.all ?? n.any ?? n.none
@@ -50,12 +76,21 @@ export function watching(spentBefore: () => number, changed: () => void) {
   const on = new Set<string>()
   const selectors = new Set<string>()
   const seconds = () => (Date.now() - began) / 1000
+  /** How high the page was when it was last looked at, px; how often it was since it loaded; whether it stands. */
+  let height = -1
+  let looks = 0
+  let stands = false
 
   function restart(): void {
     known = {}
     began = active = Date.now()
+    stands = false
+    looks = 0
   }
   restart()
+
+  /** Measures how far the page is scrolled, once it stands: before that an app may not have drawn itself. */
+  const measure = () => stands && grow('view.scroll', scrolled())
 
   function start(fact: string): void {
     if (on.has(fact)) return
@@ -63,14 +98,9 @@ export function watching(spentBefore: () => number, changed: () => void) {
     const passive = { passive: true, capture: true }
     switch (fact) {
       case 'view.scroll': {
-        const look = () => {
-          const page = document.documentElement
-          const rest = page.scrollHeight - innerHeight
-          grow(fact, rest > 0 ? Math.min(100, (100 * scrollY) / rest) : 100)
-        }
-        addEventListener('scroll', look, passive)
-        addEventListener('resize', look, passive)
-        look()
+        addEventListener('scroll', measure, passive) // of its parts, too
+        addEventListener('resize', measure, passive)
+        watchTime()
         break
       }
       case 'view.leaving':
@@ -85,14 +115,26 @@ export function watching(spentBefore: () => number, changed: () => void) {
           addEventListener(type, () => (active = Date.now()), passive)
       // falls through: it grows with time
       default:
-        if (!on.has('tick')) setInterval(tick, 500)
-        on.add('tick')
-        tick()
+        watchTime()
     }
+  }
+
+  function watchTime(): void {
+    if (!on.has('tick')) setInterval(tick, every)
+    on.add('tick')
+    tick()
   }
 
   function tick(): void {
     if (document.hidden) return
+    if (on.has('view.scroll')) {
+      const { scrollHeight, clientHeight } = document.documentElement
+      // Where nothing scrolls an app may still be about to draw itself.
+      const isSame = scrollHeight === height && height > clientHeight + 1
+      stands ||= document.readyState === 'complete' && (isSame || looks++ > mostLooks)
+      height = scrollHeight
+      measure()
+    }
     grow('view.seconds', seconds())
     grow('site.seconds', spentBefore() + seconds())
     if (on.has('view.idle')) grow('view.idle', (Date.now() - active) / 1000)

@@ -40,6 +40,9 @@ export function start(server: string, settings: Record<string, string>, nonce: s
   let offset = 0
   let view = ''
   let path = location.pathname
+  /** The address without its fragment, as it was last asked about. */
+  let address = ''
+  const here = () => location.href.split('#')[0]!
   let shown: Bar[] = []
   let waiting: Waiting[] = []
   let capacity: Record<string, number> = {}
@@ -99,6 +102,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     const turn = ++turns
     const sent = (asked = Date.now())
     mark = performance.now()
+    address = here()
     if (path !== location.pathname) {
       visits?.leave()
       path = location.pathname
@@ -124,7 +128,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
         credentials: 'omit',
         signal: AbortSignal.timeout(20_000),
         body: JSON.stringify({
-          url: location.href.split('#')[0],
+          url: address,
           facts: facts(),
           wants: version,
           memory: memory.visit(view),
@@ -350,10 +354,11 @@ export function start(server: string, settings: Record<string, string>, nonce: s
   addEventListener('pagehide', () => asked && (asked = 1))
   addEventListener('pageshow', (e) => e.persisted && back())
   addEventListener('popstate', back)
-  ;(window as { navigation?: EventTarget }).navigation?.addEventListener(
-    'navigatesuccess',
-    () => path !== location.pathname && ask(),
-  )
+  // An app goes on by itself: another path is another page view, another query may decide otherwise.
+  const moved = () => void (asked && address !== here() && ask())
+  const { navigation } = window as { navigation?: EventTarget }
+  if (navigation) navigation.addEventListener('navigatesuccess', moved)
+  else setInterval(moved, 500)
   // What the site tells us: of the person, and of what happened.
   const told = window as {
     mastflag?: { q?: [string, ...never[]][]; [call: string]: unknown }
