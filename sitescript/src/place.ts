@@ -32,10 +32,10 @@ export function shadow(html: string, css: string): HTMLElement {
 }
 
 const edges = {
-  'top scrolling': { name: 'mastflag-top', css: 'display:block' },
-  'top sticking': { name: 'mastflag-over', css: 'display:block;position:fixed;inset:0 0 auto;z-index:2147483000' },
-  'bottom sticking': { name: 'mastflag-under', css: 'display:block;position:fixed;inset:auto 0 0;z-index:2147483000' },
-  'bottom scrolling': { name: 'mastflag-bottom', css: 'display:block' },
+  'top scrolling': { name: 'mastflag-top', css: '' },
+  'top sticking': { name: 'mastflag-over', css: 'position:fixed;inset:0 0 auto;z-index:2147483000' },
+  'bottom sticking': { name: 'mastflag-under', css: 'position:fixed;inset:auto 0 0;z-index:2147483000' },
+  'bottom scrolling': { name: 'mastflag-bottom', css: '' },
 }
 
 /** What shows notices over the page; loaded when one is to. */
@@ -62,28 +62,29 @@ export interface Ways {
   /** Whether the end of its countdown takes the visitor to another page. */
   leads(bar: Bar): boolean
 }
-let popup: Popup | undefined
-let inPage: InPage | undefined
-let edge: Edges | undefined
-export let ways: Ways | undefined
+/** What is there of it. */
+export const parts: { edges?: Edges; inpage?: InPage; popup?: Popup; ways?: Ways } = {}
 
 const atEdge = (b: Bar) => b.slot === 'top' || b.slot === 'bottom'
 const isInPage = (b: Bar) => /^(inline|code|title)$/.test(b.slot)
 
 /** Loads what it takes to show these notices. What cannot be loaded does not show, and the others do. */
-export async function prepare(
-  bars: Bar[],
-  load: <T>(part: string) => Promise<T>,
-  page: { room(css: string): void },
-): Promise<void> {
-  const part = async <T>(name: string): Promise<T | undefined> =>
-    (await load<{ start(page: object): T }>(name).catch(() => {}))?.start(page)
-  await Promise.all([
-    bars.some(atEdge) && (async () => (edge ??= await part('edges')))(),
-    bars.some(isInPage) && (async () => (inPage ??= await part('inpage')))(),
-    bars.some((b) => !atEdge(b) && !isInPage(b)) && (async () => (popup ??= await part('popup')))(),
-    bars.some((b) => b.ways) && (async () => (ways ??= await part('ways')))(),
-  ])
+export async function prepare(bars: Bar[], load: <T>(part: string) => Promise<T>, page: object): Promise<void> {
+  const needed = new Set<keyof typeof parts>()
+  for (const b of bars) {
+    needed.add(atEdge(b) ? 'edges' : isInPage(b) ? 'inpage' : 'popup')
+    if (b.ways) needed.add('ways')
+  }
+  await Promise.all(
+    [...needed].map((name) =>
+      parts[name]
+        ? 0
+        : load<{ start(page: object): never }>(name).then(
+            (m) => (parts[name] = m.start(page)),
+            () => {},
+          ),
+    ),
+  )
 }
 
 /** Something of the site's stays at the top whatever its style: what belongs there goes to the bottom. */
@@ -96,10 +97,10 @@ const placeOf = (b: Bar) =>
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
 
 /** Where a notice's parts are, if it is on the page. */
-export const rootOf = (id: string) => hosts.get(id)?.host.shadowRoot ?? inPage?.rootOf(id)
+export const rootOf = (id: string) => hosts.get(id)?.host.shadowRoot ?? parts.inpage?.rootOf(id)
 
 /** Whether all that is to stand on the page has been put there, as far as it finds its place. */
-export const isSettled = () => inPage?.isSettled() ?? true
+export const isSettled = () => parts.inpage?.isSettled() ?? true
 
 /** Whether a notice that is to show found its place. */
 export const stands = (id: string) => hosts.get(id)?.host.isConnected !== false
@@ -139,7 +140,7 @@ function heights(): Bars {
   }
 }
 
-const sizes = new ResizeObserver(() => edge?.fit(heights))
+const sizes = new ResizeObserver(() => parts.edges?.fit(heights))
 
 /**
  * Makes exactly these bars stand on the page, in their order; what is there already stays untouched.
@@ -150,7 +151,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string) => void): void 
     let have = hosts.get(bar.id)
     if (!have || have.html !== bar.html || have.css !== bar.css) {
       have?.host.remove()
-      const own = atEdge(bar) || bar.slot === 'inline' ? '' : (popup?.css ?? '')
+      const own = atEdge(bar) || bar.slot === 'inline' ? '' : (parts.popup?.css ?? '')
       have = { host: shadow(bar.html, own + bar.css), html: bar.html, css: bar.css }
       have.host.dataset.id = bar.id
       hosts.set(bar.id, have)
@@ -165,7 +166,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string) => void): void 
       hosts.delete(id)
     }
   }
-  for (const [where, { name, css }] of Object.entries({ ...edges, ...popup?.places })) {
+  for (const [where, { name, css }] of Object.entries({ ...edges, ...parts.popup?.places })) {
     let box = boxes.get(name)
     const here = bars.filter((b) => placeOf(b) === where)
     if (!here.length) {
@@ -175,7 +176,7 @@ export function place(bars: Bar[], act: (bar: Bar, what: string) => void): void 
     }
     if (!box) boxes.set(name, (box = document.createElement(name)))
     if (!box.isConnected) putIn(box)
-    box.style.cssText = `margin:0!important;padding:0!important;${css}`
+    box.style.cssText = `display:block;margin:0!important;padding:0!important;${css}`
     // What comes later is said to a screen reader; what was there from the start is simply read.
     if (!first) box.setAttribute('aria-live', 'polite')
     here.forEach((bar, i) => {
@@ -183,16 +184,16 @@ export function place(bars: Bar[], act: (bar: Bar, what: string) => void): void 
       if (box.children[i] !== host) box.insertBefore(host, box.children[i] ?? null)
     })
   }
-  ways?.placed(bars)
+  parts.ways?.placed(bars)
   // Heights change with the width of the window, and when fonts arrive.
   for (const box of boxes.values()) sizes.observe(box)
-  if (!edge) setStyle('edges', '')
-  else if (!edge.fit(heights) && !lowered) {
+  if (!parts.edges) setStyle('edges', '')
+  else if (!parts.edges.fit(heights) && !lowered) {
     lowered = true
     return place(bars, act)
   }
-  popup?.placed()
-  inPage?.placed(bars, hostOf)
+  parts.popup?.placed()
+  parts.inpage?.placed(bars, hostOf)
 }
 
 function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string) => void): void {
@@ -201,7 +202,7 @@ function listen(host: HTMLElement, bar: Bar, act: (bar: Bar, what: string) => vo
     const target = (e.target as Element).closest<HTMLElement>('[data-act],a')
     const what = target?.dataset.act ?? 'clicked'
     if (!target) return
-    ways?.act(bar, what)
+    parts.ways?.act(bar, what)
     act(bar, what)
   })
   root.addEventListener('keydown', (e) => {

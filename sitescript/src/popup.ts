@@ -3,7 +3,7 @@ import type { Popup } from './place'
 
 declare const CARD_CSS: string
 
-const floats = 'display:block;position:fixed;bottom:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));'
+const floats = 'position:fixed;bottom:16px;z-index:2147482999;width:min(360px,calc(100vw - 32px));'
 const middles =
   'display:flex;align-items:center;justify-content:center;position:fixed;inset:0;z-index:2147483001;padding:16px;' +
   'background:'

@@ -80,6 +80,7 @@ export function watching(spentBefore: () => number, changed: () => void) {
   let height = -1
   let looks = 0
   let stands = false
+  let ticking: ReturnType<typeof setInterval> | undefined
 
   function restart(): void {
     known = {}
@@ -120,8 +121,7 @@ export function watching(spentBefore: () => number, changed: () => void) {
   }
 
   function watchTime(): void {
-    if (!on.has('tick')) setInterval(tick, every)
-    on.add('tick')
+    ticking ||= setInterval(tick, every)
     tick()
   }
 

@@ -5,7 +5,7 @@
 import { bring } from './bring'
 import { write } from './countdown'
 import { remembered } from './memory'
-import { isSettled, place, prepare, putIn, rootOf, shadow, setPolicy, stands, takeOut, ways } from './place'
+import { isSettled, parts, place, prepare, putIn, rootOf, shadow, setPolicy, stands, takeOut } from './place'
 import { watching } from './remainder'
 import { giveBack, patience, remember, type Area } from './reserve'
 import type { Answer, Bar, Waiting } from './shapes'
@@ -311,7 +311,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     const { then, kind, period } = b.count!
     if (token || over[b.id] === ends[b.id]) return
     over[b.id] = ends[b.id]
-    if (running.has(b.id) && ways?.leads(b)) return
+    if (running.has(b.id) && parts.ways?.leads(b)) return
     if (then === 'again') {
       ends[b.id] += period!
       return tick()

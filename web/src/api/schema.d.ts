@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+  '/a/{name}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A part of the site script. */
+    get: operations['getAByName']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/clock': {
     parameters: {
       query?: never
@@ -14,39 +31,7 @@ export interface paths {
     get?: never
     put?: never
     /** Set the stand-in clock, where there is one. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['ClockSetting']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Nothing']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postClock']
     delete?: never
     options?: never
     head?: never
@@ -63,39 +48,7 @@ export interface paths {
     get?: never
     put?: never
     /** Read code for pages as it is written. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['PageCode']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['CodeCheck']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postCode']
     delete?: never
     options?: never
     head?: never
@@ -110,38 +63,7 @@ export interface paths {
       cookie?: never
     }
     /** How well words read on a field. */
-    get: {
-      parameters: {
-        query?: {
-          background?: string
-          text?: string
-        }
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Contrast']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getContrast']
     put?: never
     post?: never
     delete?: never
@@ -158,35 +80,7 @@ export interface paths {
       cookie?: never
     }
     /** What audiences can ask about, and visitors to try them on. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['FactList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getFacts']
     put?: never
     post?: never
     delete?: never
@@ -203,37 +97,7 @@ export interface paths {
       cookie?: never
     }
     /** Icons for notices, by what they show. */
-    get: {
-      parameters: {
-        query?: {
-          find?: string
-        }
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['IconList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getIcons']
     put?: never
     post?: never
     delete?: never
@@ -252,39 +116,7 @@ export interface paths {
     get?: never
     put?: never
     /** What an invitation is to. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['InvitationAsk']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Person']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postInvitation']
     delete?: never
     options?: never
     head?: never
@@ -301,39 +133,7 @@ export interface paths {
     get?: never
     put?: never
     /** Take up an invitation. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Join']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Person']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postJoin']
     delete?: never
     options?: never
     head?: never
@@ -348,35 +148,7 @@ export interface paths {
       cookie?: never
     }
     /** What the program sent, and how it went. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Mailbox']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getMailbox']
     put?: never
     post?: never
     delete?: never
@@ -393,35 +165,7 @@ export interface paths {
       cookie?: never
     }
     /** Who is signed in, and the sites there are. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Me']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getMe']
     put?: never
     post?: never
     delete?: never
@@ -440,39 +184,7 @@ export interface paths {
     get?: never
     put?: never
     /** Change one's own password. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['PasswordChange']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Nothing']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postMePassword']
     delete?: never
     options?: never
     head?: never
@@ -487,35 +199,7 @@ export interface paths {
       cookie?: never
     }
     /** Where one is signed in. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SessionList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getMeSessions']
     put?: never
     post?: never
     delete?: never
@@ -534,39 +218,7 @@ export interface paths {
     get?: never
     put?: never
     /** Sign out in another browser, or in all others. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['SessionName']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SessionList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postMeSessionsEnd']
     delete?: never
     options?: never
     head?: never
@@ -581,35 +233,7 @@ export interface paths {
       cookie?: never
     }
     /** Who may work here, and who is invited. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['PeopleList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getPeople']
     put?: never
     post?: never
     delete?: never
@@ -628,39 +252,7 @@ export interface paths {
     get?: never
     put?: never
     /** Change what someone may do. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Person']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['PeopleList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postPeopleChange']
     delete?: never
     options?: never
     head?: never
@@ -677,39 +269,7 @@ export interface paths {
     get?: never
     put?: never
     /** Invite someone. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Person']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['PeopleList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postPeopleInvite']
     delete?: never
     options?: never
     head?: never
@@ -726,39 +286,7 @@ export interface paths {
     get?: never
     put?: never
     /** Take someone off, or an invitation back. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Address']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['PeopleList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postPeopleRemove']
     delete?: never
     options?: never
     head?: never
@@ -775,39 +303,7 @@ export interface paths {
     get?: never
     put?: never
     /** Sign in. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Credentials']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Person']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSignIn']
     delete?: never
     options?: never
     head?: never
@@ -824,35 +320,7 @@ export interface paths {
     get?: never
     put?: never
     /** Sign out. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Nothing']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSignOut']
     delete?: never
     options?: never
     head?: never
@@ -869,39 +337,7 @@ export interface paths {
     get?: never
     put?: never
     /** Begin with a site. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['NewSite']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SiteDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSites']
     delete?: never
     options?: never
     head?: never
@@ -916,73 +352,9 @@ export interface paths {
       cookie?: never
     }
     /** A site, its snippet and its known pages. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SiteDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySite']
     /** Change a site. */
-    put: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['SiteChange']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SiteDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    put: operations['putSitesBySite']
     post?: never
     delete?: never
     options?: never
@@ -998,41 +370,7 @@ export interface paths {
       cookie?: never
     }
     /** What became of the site's disclaimers. */
-    get: {
-      parameters: {
-        query?: {
-          from?: string
-          to?: string
-          by?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DisclaimerCounts']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteAcknowledgements']
     put?: never
     post?: never
     delete?: never
@@ -1049,39 +387,7 @@ export interface paths {
       cookie?: never
     }
     /** Who did what on a site. */
-    get: {
-      parameters: {
-        query?: {
-          who?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Activity']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteActivity']
     put?: never
     post?: never
     delete?: never
@@ -1098,37 +404,7 @@ export interface paths {
       cookie?: never
     }
     /** What comes by feeds, and where the site's own alerts go out. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Alerts']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteAlerts']
     put?: never
     post?: never
     delete?: never
@@ -1147,41 +423,7 @@ export interface paths {
     get?: never
     put?: never
     /** Let a message through. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['WhichAlert']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Alerts']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteAlertsApprove']
     delete?: never
     options?: never
     head?: never
@@ -1198,41 +440,7 @@ export interface paths {
     get?: never
     put?: never
     /** Ask a feed now. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['WhichFeed']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Alerts']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteAlertsAsk']
     delete?: never
     options?: never
     head?: never
@@ -1249,37 +457,7 @@ export interface paths {
     get?: never
     put?: never
     /** Give the calendar a new address. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Alerts']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteAlertsCalendar']
     delete?: never
     options?: never
     head?: never
@@ -1296,41 +474,7 @@ export interface paths {
     get?: never
     put?: never
     /** Take in a CAP message or an Atom feed by hand. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['GivenAlert']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Alerts']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteAlertsGive']
     delete?: never
     options?: never
     head?: never
@@ -1347,41 +491,7 @@ export interface paths {
     get?: never
     put?: never
     /** Keep a message from the site. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['WhichAlert']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Alerts']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteAlertsRefuse']
     delete?: never
     options?: never
     head?: never
@@ -1396,46 +506,7 @@ export interface paths {
       cookie?: never
     }
     /** The site's blocks and code, with where they are. */
-    get: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['BlockList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteBlocks']
     put?: never
     post?: never
     delete?: never
@@ -1452,46 +523,7 @@ export interface paths {
       cookie?: never
     }
     /** Which notices each known page carries at a moment. */
-    get: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Carried']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteCarried']
     put?: never
     post?: never
     delete?: never
@@ -1508,37 +540,7 @@ export interface paths {
       cookie?: never
     }
     /** What the site sets, asks and was answered, and what places want. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ConsentRoom']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteConsent']
     put?: never
     post?: never
     delete?: never
@@ -1557,41 +559,7 @@ export interface paths {
     get?: never
     put?: never
     /** Begin to inspect the site. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['InspectionAsk']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ConsentRoom']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteConsentInspect']
     delete?: never
     options?: never
     head?: never
@@ -1608,41 +576,7 @@ export interface paths {
     get?: never
     put?: never
     /** Read an inventory as CSV; nothing is kept yet. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['InventoryText']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['InventoryItems']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteConsentInventory']
     delete?: never
     options?: never
     head?: never
@@ -1657,37 +591,7 @@ export interface paths {
       cookie?: never
     }
     /** The inventory as CSV. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description A file. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'text/csv': string
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteConsentInventoryCsv']
     put?: never
     post?: never
     delete?: never
@@ -1704,40 +608,7 @@ export interface paths {
       cookie?: never
     }
     /** The records of answers, the latest first, or those of an id. */
-    get: {
-      parameters: {
-        query?: {
-          id?: string
-          before?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['RecordList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteConsentRecords']
     put?: never
     post?: never
     delete?: never
@@ -1754,37 +625,7 @@ export interface paths {
       cookie?: never
     }
     /** All records as CSV. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description A file. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'text/csv': string
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteConsentRecordsCsv']
     put?: never
     post?: never
     delete?: never
@@ -1801,37 +642,7 @@ export interface paths {
       cookie?: never
     }
     /** The chain of records as JSON Lines. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description A file. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/jsonl': string
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteConsentRecordsJsonl']
     put?: never
     post?: never
     delete?: never
@@ -1848,39 +659,7 @@ export interface paths {
       cookie?: never
     }
     /** An earlier inspection, with all it found. */
-    get: {
-      parameters: {
-        query?: {
-          began?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['RunDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteConsentRun']
     put?: never
     post?: never
     delete?: never
@@ -1897,39 +676,7 @@ export interface paths {
       cookie?: never
     }
     /** What was shown to whoever answered. */
-    get: {
-      parameters: {
-        query?: {
-          hash?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ShownCard']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteConsentShown']
     put?: never
     post?: never
     delete?: never
@@ -1948,37 +695,7 @@ export interface paths {
     get?: never
     put?: never
     /** Stop the inspection; what it found is kept. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ConsentRoom']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteConsentStop']
     delete?: never
     options?: never
     head?: never
@@ -1993,41 +710,7 @@ export interface paths {
       cookie?: never
     }
     /** What became of the questions. */
-    get: {
-      parameters: {
-        query?: {
-          from?: string
-          to?: string
-          by?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Trends']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteConsentTrends']
     put?: never
     post?: never
     delete?: never
@@ -2046,37 +729,7 @@ export interface paths {
     get?: never
     put?: never
     /** Prove that the chain of records is whole. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ProofCard']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteConsentVerify']
     delete?: never
     options?: never
     head?: never
@@ -2091,44 +744,7 @@ export interface paths {
       cookie?: never
     }
     /** What visitors filled in, the latest first. */
-    get: {
-      parameters: {
-        query?: {
-          notice?: string
-          from?: string
-          until?: string
-          find?: string
-          field?: string
-          after?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ContactList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteContacts']
     put?: never
     post?: never
     delete?: never
@@ -2145,37 +761,7 @@ export interface paths {
       cookie?: never
     }
     /** Contacts as CSV. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description A file. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'text/csv': string
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteContactsCsv']
     put?: never
     post?: never
     delete?: never
@@ -2192,37 +778,7 @@ export interface paths {
       cookie?: never
     }
     /** Contacts as JSON Lines. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description A file. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/jsonl': string
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteContactsJsonl']
     put?: never
     post?: never
     delete?: never
@@ -2239,37 +795,7 @@ export interface paths {
       cookie?: never
     }
     /** Contacts as vCard 4.0. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description A file. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'text/vcard': string
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteContactsVcf']
     put?: never
     post?: never
     delete?: never
@@ -2288,41 +814,7 @@ export interface paths {
     get?: never
     put?: never
     /** Erase contacts. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['ContactErasure']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Nothing']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteContactsErase']
     delete?: never
     options?: never
     head?: never
@@ -2337,37 +829,7 @@ export interface paths {
       cookie?: never
     }
     /** What whoever takes contacts needs to know. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ReceiverSetup']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteContactsPassing']
     put?: never
     post?: never
     delete?: never
@@ -2386,41 +848,7 @@ export interface paths {
     get?: never
     put?: never
     /** Have a contact passed on once more. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['DeliveryRetry']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Nothing']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteContactsRetry']
     delete?: never
     options?: never
     head?: never
@@ -2437,41 +865,7 @@ export interface paths {
     get?: never
     put?: never
     /** Set the master switch. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['DisplaySwitch']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SiteDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteDisplay']
     delete?: never
     options?: never
     head?: never
@@ -2486,74 +880,10 @@ export interface paths {
       cookie?: never
     }
     /** The site's documents in short. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DocumentList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteDocuments']
     put?: never
     /** Begin a document. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['NewDocument']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DocumentDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteDocuments']
     delete?: never
     options?: never
     head?: never
@@ -2568,77 +898,9 @@ export interface paths {
       cookie?: never
     }
     /** A document: questions, text, what it has to say, versions. */
-    get: {
-      parameters: {
-        query?: {
-          language?: string
-        }
-        header?: never
-        path: {
-          site: string
-          document: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DocumentDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteDocumentsByDocument']
     /** Change a document's answers and sections. */
-    put: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-          document: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['DocumentChange']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DocumentDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    put: operations['putSitesBySiteDocumentsByDocument']
     post?: never
     delete?: never
     options?: never
@@ -2656,38 +918,7 @@ export interface paths {
     get?: never
     put?: never
     /** Remove a document that nothing leads to. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-          document: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DocumentList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteDocumentsByDocumentDelete']
     delete?: never
     options?: never
     head?: never
@@ -2702,41 +933,7 @@ export interface paths {
       cookie?: never
     }
     /** A document to take away. */
-    get: {
-      parameters: {
-        query?: {
-          as?: string
-          language?: string
-        }
-        header?: never
-        path: {
-          site: string
-          document: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DocumentFile']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteDocumentsByDocumentFile']
     put?: never
     post?: never
     delete?: never
@@ -2755,42 +952,7 @@ export interface paths {
     get?: never
     put?: never
     /** Have a notice lead to a document. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-          document: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['DocumentLink']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DocumentDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteDocumentsByDocumentLink']
     delete?: never
     options?: never
     head?: never
@@ -2807,42 +969,7 @@ export interface paths {
     get?: never
     put?: never
     /** Publish the next version of a document. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-          document: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['DocumentPublish']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['DocumentDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteDocumentsByDocumentPublish']
     delete?: never
     options?: never
     head?: never
@@ -2857,74 +984,10 @@ export interface paths {
       cookie?: never
     }
     /** The site's images. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ImageList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteImages']
     put?: never
     /** Keep an image. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['NewImage']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ImageList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteImages']
     delete?: never
     options?: never
     head?: never
@@ -2941,41 +1004,7 @@ export interface paths {
     get?: never
     put?: never
     /** Remove an image. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['ImageName']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ImageList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteImagesRemove']
     delete?: never
     options?: never
     head?: never
@@ -2990,39 +1019,7 @@ export interface paths {
       cookie?: never
     }
     /** The site's notices in short, by title. */
-    get: {
-      parameters: {
-        query?: {
-          find?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NameList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteNames']
     put?: never
     post?: never
     delete?: never
@@ -3041,50 +1038,7 @@ export interface paths {
     get?: never
     put?: never
     /** Begin a notice. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['NewNotice']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNotices']
     delete?: never
     options?: never
     head?: never
@@ -3099,93 +1053,9 @@ export interface paths {
       cookie?: never
     }
     /** A notice. */
-    get: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteNoticesByNotice']
     /** Change a notice's draft. */
-    put: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['NoticeChange']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    put: operations['putSitesBySiteNoticesByNotice']
     post?: never
     delete?: never
     options?: never
@@ -3203,51 +1073,7 @@ export interface paths {
     get?: never
     put?: never
     /** Delete it. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeDelete']
     delete?: never
     options?: never
     head?: never
@@ -3264,51 +1090,7 @@ export interface paths {
     get?: never
     put?: never
     /** Drop the draft; what is out stays. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeDiscard']
     delete?: never
     options?: never
     head?: never
@@ -3325,51 +1107,7 @@ export interface paths {
     get?: never
     put?: never
     /** Give what is out an end. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['EndAt']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeEnd']
     delete?: never
     options?: never
     head?: never
@@ -3384,38 +1122,7 @@ export interface paths {
       cookie?: never
     }
     /** A notice's life. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['History']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteNoticesByNoticeHistory']
     put?: never
     post?: never
     delete?: never
@@ -3432,40 +1139,7 @@ export interface paths {
       cookie?: never
     }
     /** A notice as HTML and CSS to paste, without script. */
-    get: {
-      parameters: {
-        query?: {
-          language?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['PlainNotice']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteNoticesByNoticeHtml']
     put?: never
     post?: never
     delete?: never
@@ -3484,51 +1158,7 @@ export interface paths {
     get?: never
     put?: never
     /** Take it off for a while. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticePause']
     delete?: never
     options?: never
     head?: never
@@ -3545,51 +1175,7 @@ export interface paths {
     get?: never
     put?: never
     /** Take it off a page, or put it on one. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Placing']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Placed']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticePlace']
     delete?: never
     options?: never
     head?: never
@@ -3606,42 +1192,7 @@ export interface paths {
     get?: never
     put?: never
     /** A link that shows the draft on the real site for a while. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Moment']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['PreviewLink']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticePreview']
     delete?: never
     options?: never
     head?: never
@@ -3658,51 +1209,7 @@ export interface paths {
     get?: never
     put?: never
     /** Publish the draft. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticePublish']
     delete?: never
     options?: never
     head?: never
@@ -3719,51 +1226,7 @@ export interface paths {
     get?: never
     put?: never
     /** Undo unpublishing. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeRepublish']
     delete?: never
     options?: never
     head?: never
@@ -3780,51 +1243,7 @@ export interface paths {
     get?: never
     put?: never
     /** Make a draft of an earlier text. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeRestore']
     delete?: never
     options?: never
     head?: never
@@ -3841,51 +1260,7 @@ export interface paths {
     get?: never
     put?: never
     /** Show it again. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeResume']
     delete?: never
     options?: never
     head?: never
@@ -3902,51 +1277,7 @@ export interface paths {
     get?: never
     put?: never
     /** Make a draft in which all get one variant. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeSettle']
     delete?: never
     options?: never
     head?: never
@@ -3963,51 +1294,7 @@ export interface paths {
     get?: never
     put?: never
     /** Have a draft translated; nobody gets it before it is read. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['TranslateAsk']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeTranslate']
     delete?: never
     options?: never
     head?: never
@@ -4024,51 +1311,7 @@ export interface paths {
     get?: never
     put?: never
     /** Bring it back. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeUndelete']
     delete?: never
     options?: never
     head?: never
@@ -4085,51 +1328,7 @@ export interface paths {
     get?: never
     put?: never
     /** Take it off and make it a draft. */
-    post: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Step']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteNoticesByNoticeUnpublish']
     delete?: never
     options?: never
     head?: never
@@ -4146,41 +1345,7 @@ export interface paths {
     get?: never
     put?: never
     /** Pause everything that is out, or resume what that paused. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['PauseAll']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Paused']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySitePause']
     delete?: never
     options?: never
     head?: never
@@ -4195,39 +1360,7 @@ export interface paths {
       cookie?: never
     }
     /** What the program says to visitors, in a language. */
-    get: {
-      parameters: {
-        query?: {
-          language?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['PhraseList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySitePhrases']
     put?: never
     post?: never
     delete?: never
@@ -4244,41 +1377,7 @@ export interface paths {
       cookie?: never
     }
     /** What came of a site's notices. */
-    get: {
-      parameters: {
-        query?: {
-          from?: string
-          until?: string
-          by?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SiteResults']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteResults']
     put?: never
     post?: never
     delete?: never
@@ -4295,37 +1394,7 @@ export interface paths {
       cookie?: never
     }
     /** All sums as CSV. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description A file. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'text/csv': string
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteResultsCsv']
     put?: never
     post?: never
     delete?: never
@@ -4342,42 +1411,7 @@ export interface paths {
       cookie?: never
     }
     /** What came of a notice. */
-    get: {
-      parameters: {
-        query?: {
-          from?: string
-          until?: string
-          by?: string
-        }
-        header?: never
-        path: {
-          site: string
-          notice: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['NoticeResults']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteResultsByNotice']
     put?: never
     post?: never
     delete?: never
@@ -4396,41 +1430,7 @@ export interface paths {
     get?: never
     put?: never
     /** Send the snippet to a colleague. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['Address']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Nothing']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteSend']
     delete?: never
     options?: never
     head?: never
@@ -4445,70 +1445,10 @@ export interface paths {
       cookie?: never
     }
     /** What notices cost the site's pages, as it was measured. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SpeedDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteSpeed']
     put?: never
     /** Begin to measure what notices cost the site's pages. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SpeedDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteSpeed']
     delete?: never
     options?: never
     head?: never
@@ -4523,37 +1463,7 @@ export interface paths {
       cookie?: never
     }
     /** What a notice can be begun with. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['StartingList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteStarting']
     put?: never
     post?: never
     delete?: never
@@ -4570,37 +1480,7 @@ export interface paths {
       cookie?: never
     }
     /** Colours and fonts found in the site's own styles. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Styles']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteStyles']
     put?: never
     post?: never
     delete?: never
@@ -4617,74 +1497,10 @@ export interface paths {
       cookie?: never
     }
     /** How far the reading of the site's pages is, or what became of the last. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SurveyState']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteSurvey']
     put?: never
     /** Read the site's pages, as its sitemaps list them, and look for the snippet; or resume that. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['SurveyAsk']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SiteDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteSurvey']
     delete?: never
     options?: never
     head?: never
@@ -4701,37 +1517,7 @@ export interface paths {
     get?: never
     put?: never
     /** Stop reading the site's pages; what was read is kept, and it can be resumed. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['SiteDetail']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteSurveyStop']
     delete?: never
     options?: never
     head?: never
@@ -4746,46 +1532,7 @@ export interface paths {
       cookie?: never
     }
     /** Which page carries which notice, over a time. */
-    get: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Table']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteTable']
     put?: never
     post?: never
     delete?: never
@@ -4802,37 +1549,7 @@ export interface paths {
       cookie?: never
     }
     /** The same as CSV. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description A file. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'text/csv': string
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteTableCsv']
     put?: never
     post?: never
     delete?: never
@@ -4849,37 +1566,7 @@ export interface paths {
       cookie?: never
     }
     /** The site's themes, and others made of its colours. */
-    get: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['ThemeList']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteThemes']
     put?: never
     post?: never
     delete?: never
@@ -4896,48 +1583,7 @@ export interface paths {
       cookie?: never
     }
     /** Everything that is so at a viewpoint. */
-    get: {
-      parameters: {
-        query?: {
-          page?: string
-          at?: string
-          language?: string
-          width?: string
-          zone?: string
-          visitor?: string
-          from?: string
-          until?: string
-          find?: string
-          most?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['View']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteView']
     put?: never
     post?: never
     delete?: never
@@ -4954,78 +1600,10 @@ export interface paths {
       cookie?: never
     }
     /** Texts for a translator, XLIFF 2.1. */
-    get: {
-      parameters: {
-        query?: {
-          language?: string
-          notice?: string
-          document?: string
-        }
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody?: never
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['XLIFFFile']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    get: operations['getSitesBySiteXliff']
     put?: never
     /** Texts back from a translator. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          site: string
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['XLIFFFile']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Translated']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postSitesBySiteXliff']
     delete?: never
     options?: never
     head?: never
@@ -5042,39 +1620,7 @@ export interface paths {
     get?: never
     put?: never
     /** Switch the demo site's badly behaved vendor. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['VendorSwitch']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Nothing']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
-    }
+    post: operations['postStandinVendor']
     delete?: never
     options?: never
     head?: never
@@ -5091,39 +1637,248 @@ export interface paths {
     get?: never
     put?: never
     /** Have the stand-in weather office publish something. */
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path?: never
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['WeatherSend']
-        }
-      }
-      responses: {
-        /** @description Done. */
-        200: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['Nothing']
-          }
-        }
-        /** @description A problem (RFC 9457). */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['Problem']
-          }
-        }
-      }
+    post: operations['postStandinWeather']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/b/{key}/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
     }
+    /** A block as HTML and CSS, for a site's server. */
+    get: operations['getBByKeyById']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/d/{key}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Decide what shows on a page view. */
+    post: operations['postDByKey']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/forms/{key}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A mark to send a form with. */
+    get: operations['getFormsByKey']
+    put?: never
+    /** Take in what was filled in. */
+    post: operations['postFormsByKey']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/forms/{key}/{token}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The page on which an address is confirmed. */
+    get: operations['getFormsByKeyByToken']
+    put?: never
+    /** Confirm an address. */
+    post: operations['postFormsByKeyByToken']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/i/{key}/icon/{name}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** An icon for the tab. */
+    get: operations['getIByKeyIconByName']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/i/{key}/{file}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** An image of a site. */
+    get: operations['getIByKeyByFile']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/r/{key}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Keep an answer to a question of consent, or to a disclaimer. */
+    post: operations['postRByKey']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/r/{key}/counts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Count what was seen and done. */
+    post: operations['postRByKeyCounts']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/r/{key}/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The receipt of an answer. */
+    get: operations['getRByKeyById']
+    put?: never
+    post?: never
+    /** Erase an answer. */
+    delete: operations['deleteRByKeyById']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/s/{key}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The script of a site, KEY.js, as its pages load it. */
+    get: operations['getSByKey']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/t/{key}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The documents of a site. */
+    get: operations['getTByKey']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/t/{key}/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A document. */
+    get: operations['getTByKeyById']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/t/{key}/{id}/{language}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A document in a language. */
+    get: operations['getTByKeyByIdByLanguage']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/t/{key}/{id}/{language}/{version}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A version of a document. */
+    get: operations['getTByKeyByIdByLanguageByVersion']
+    put?: never
+    post?: never
     delete?: never
     options?: never
     head?: never
@@ -8449,4 +5204,4194 @@ export interface components {
   pathItems: never
 }
 export type $defs = Record<string, never>
-export type operations = Record<string, never>
+export interface operations {
+  getAByName: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/javascript': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postClock: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ClockSetting']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Nothing']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postCode: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PageCode']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CodeCheck']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getContrast: {
+    parameters: {
+      query?: {
+        background?: string
+        text?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Contrast']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getFacts: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FactList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getIcons: {
+    parameters: {
+      query?: {
+        find?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['IconList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postInvitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InvitationAsk']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Person']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postJoin: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Join']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Person']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getMailbox: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Mailbox']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getMe: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Me']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postMePassword: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PasswordChange']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Nothing']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getMeSessions: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postMeSessionsEnd: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SessionName']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getPeople: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PeopleList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postPeopleChange: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Person']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PeopleList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postPeopleInvite: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Person']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PeopleList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postPeopleRemove: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Address']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PeopleList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSignIn: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Credentials']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Person']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSignOut: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Nothing']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSites: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewSite']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SiteDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySite: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SiteDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  putSitesBySite: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SiteChange']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SiteDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteAcknowledgements: {
+    parameters: {
+      query?: {
+        from?: string
+        to?: string
+        by?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DisclaimerCounts']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteActivity: {
+    parameters: {
+      query?: {
+        who?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Activity']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteAlerts: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Alerts']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteAlertsApprove: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WhichAlert']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Alerts']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteAlertsAsk: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WhichFeed']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Alerts']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteAlertsCalendar: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Alerts']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteAlertsGive: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['GivenAlert']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Alerts']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteAlertsRefuse: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WhichAlert']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Alerts']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteBlocks: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BlockList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteCarried: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Carried']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteConsent: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ConsentRoom']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteConsentInspect: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InspectionAsk']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ConsentRoom']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteConsentInventory: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InventoryText']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['InventoryItems']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteConsentInventoryCsv: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description A file. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/csv': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteConsentRecords: {
+    parameters: {
+      query?: {
+        id?: string
+        before?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteConsentRecordsCsv: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description A file. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/csv': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteConsentRecordsJsonl: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description A file. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/jsonl': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteConsentRun: {
+    parameters: {
+      query?: {
+        began?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RunDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteConsentShown: {
+    parameters: {
+      query?: {
+        hash?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ShownCard']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteConsentStop: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ConsentRoom']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteConsentTrends: {
+    parameters: {
+      query?: {
+        from?: string
+        to?: string
+        by?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Trends']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteConsentVerify: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ProofCard']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteContacts: {
+    parameters: {
+      query?: {
+        notice?: string
+        from?: string
+        until?: string
+        find?: string
+        field?: string
+        after?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ContactList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteContactsCsv: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description A file. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/csv': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteContactsJsonl: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description A file. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/jsonl': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteContactsVcf: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description A file. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/vcard': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteContactsErase: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ContactErasure']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Nothing']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteContactsPassing: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReceiverSetup']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteContactsRetry: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DeliveryRetry']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Nothing']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteDisplay: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DisplaySwitch']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SiteDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteDocuments: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DocumentList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteDocuments: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewDocument']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DocumentDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteDocumentsByDocument: {
+    parameters: {
+      query?: {
+        language?: string
+      }
+      header?: never
+      path: {
+        site: string
+        document: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DocumentDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  putSitesBySiteDocumentsByDocument: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+        document: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DocumentChange']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DocumentDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteDocumentsByDocumentDelete: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+        document: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DocumentList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteDocumentsByDocumentFile: {
+    parameters: {
+      query?: {
+        as?: string
+        language?: string
+      }
+      header?: never
+      path: {
+        site: string
+        document: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DocumentFile']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteDocumentsByDocumentLink: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+        document: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DocumentLink']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DocumentDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteDocumentsByDocumentPublish: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+        document: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DocumentPublish']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DocumentDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteImages: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImageList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteImages: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewImage']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImageList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteImagesRemove: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ImageName']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImageList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteNames: {
+    parameters: {
+      query?: {
+        find?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NameList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNotices: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewNotice']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteNoticesByNotice: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  putSitesBySiteNoticesByNotice: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NoticeChange']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeDelete: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeDiscard: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeEnd: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['EndAt']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteNoticesByNoticeHistory: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['History']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteNoticesByNoticeHtml: {
+    parameters: {
+      query?: {
+        language?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlainNotice']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticePause: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticePlace: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Placing']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Placed']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticePreview: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Moment']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PreviewLink']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticePublish: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeRepublish: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeRestore: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeResume: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeSettle: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeTranslate: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['TranslateAsk']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeUndelete: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteNoticesByNoticeUnpublish: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Step']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySitePause: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PauseAll']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Paused']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySitePhrases: {
+    parameters: {
+      query?: {
+        language?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PhraseList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteResults: {
+    parameters: {
+      query?: {
+        from?: string
+        until?: string
+        by?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SiteResults']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteResultsCsv: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description A file. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/csv': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteResultsByNotice: {
+    parameters: {
+      query?: {
+        from?: string
+        until?: string
+        by?: string
+      }
+      header?: never
+      path: {
+        site: string
+        notice: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NoticeResults']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteSend: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Address']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Nothing']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteSpeed: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SpeedDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteSpeed: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SpeedDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteStarting: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StartingList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteStyles: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Styles']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteSurvey: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SurveyState']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteSurvey: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SurveyAsk']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SiteDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteSurveyStop: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SiteDetail']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteTable: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Table']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteTableCsv: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description A file. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/csv': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteThemes: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ThemeList']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteView: {
+    parameters: {
+      query?: {
+        page?: string
+        at?: string
+        language?: string
+        width?: string
+        zone?: string
+        visitor?: string
+        from?: string
+        until?: string
+        find?: string
+        most?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['View']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSitesBySiteXliff: {
+    parameters: {
+      query?: {
+        language?: string
+        notice?: string
+        document?: string
+      }
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['XLIFFFile']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postSitesBySiteXliff: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['XLIFFFile']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Translated']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postStandinVendor: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['VendorSwitch']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Nothing']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postStandinWeather: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WeatherSend']
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Nothing']
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getBByKeyById: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/html': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postDByKey: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'text/plain': string
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getFormsByKey: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/plain': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postFormsByKey: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'text/plain': string
+      }
+    }
+    responses: {
+      /** @description Done. */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getFormsByKeyByToken: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        token: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/html': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postFormsByKeyByToken: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        token: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/x-www-form-urlencoded': string
+      }
+    }
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/html': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getIByKeyIconByName: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'image/svg+xml': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getIByKeyByFile: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        file: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'image/*': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postRByKey: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'text/plain': string
+      }
+    }
+    responses: {
+      /** @description Done. */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  postRByKeyCounts: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'text/plain': string
+      }
+    }
+    responses: {
+      /** @description Done. */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getRByKeyById: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  deleteRByKeyById: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getSByKey: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/javascript': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getTByKey: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/html': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getTByKeyById: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/html': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getTByKeyByIdByLanguage: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        id: string
+        language: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/html': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  getTByKeyByIdByLanguageByVersion: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        key: string
+        id: string
+        language: string
+        version: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Done. */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/html': string
+        }
+      }
+      /** @description A problem (RFC 9457). */
+      default: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+}
