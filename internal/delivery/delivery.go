@@ -259,12 +259,16 @@ func (s Snippet) begin() string {
 		";fetch(u).then(r=>r.text()).then(()=>import(u)).catch(()=>window.mastflag?.giveUp?.())}"
 }
 
-// lines are the scripts of the snippet, in their order.
+// lines are the scripts of the snippet, in their order; as they stand in HTML and in XHTML.
 func (s Snippet) lines() []string {
-	if s.Inline == "" {
-		return []string{s.begin()}
+	lines := []string{s.begin()}
+	if s.Inline != "" {
+		lines = []string{s.Inline, s.begin()}
 	}
-	return []string{s.Inline, s.begin()}
+	for i, line := range lines {
+		lines[i] = "/*<![CDATA[*/" + line + "/*]]>*/"
+	}
+	return lines
 }
 
 // HTML returns the snippet as it is pasted.

@@ -5,12 +5,7 @@ import { pathOf } from './path'
 import { setStyle } from './reserve'
 
 /** Heights of the bars: floating at the top, in the page at its top, in the page at its end, floating there, px. */
-export interface Bars {
-  over: number
-  flow: number
-  foot: number
-  under: number
-}
+export type Bars = [over: number, flow: number, foot: number, under: number]
 
 export interface Edges {
   /**
@@ -108,7 +103,7 @@ export function start(page: { room(css: string): void }): Edges {
   }
 
   /** Styles that move an element, in which the custom property is how far the bars reach from the top now. */
-  function rulesOf(e: HTMLElement, position: string, { over, flow, under }: Bars): string {
+  function rulesOf(e: HTMLElement, position: string, [over, flow, , under]: Bars): string {
     const s = styleOf(e)
     const box = e.getBoundingClientRect()
     const [top, bottom] = [px(s.top), px(s.bottom)]
@@ -145,7 +140,7 @@ export function start(page: { room(css: string): void }): Edges {
   }
 
   /** Elements as high as the window, or as what is left of it, in a page that is no higher than that. */
-  function shells({ over, under }: Bars, total: number): HTMLElement[] {
+  function shells([over, , , under]: Bars, total: number): HTMLElement[] {
     if (document.documentElement.scrollHeight > innerHeight + total + 1) return []
     const found: HTMLElement[] = []
     const into = (e: HTMLElement, depth: number) => {
@@ -163,7 +158,7 @@ export function start(page: { room(css: string): void }): Edges {
   function refit(): boolean {
     clearTimeout(timer)
     const bars = heights()
-    const { over, flow, foot, under } = bars
+    const [over, flow, foot, under] = bars
     const total = over + flow + foot + under
     if (!total) {
       setStyle('edges', '')
@@ -206,8 +201,8 @@ export function start(page: { room(css: string): void }): Edges {
       void document.body.offsetHeight
     }
     setStyle('edges', now + rules)
-    if (last !== rules + JSON.stringify(bars)) {
-      last = rules + JSON.stringify(bars)
+    if (last !== rules + bars.join()) {
+      last = rules + bars.join()
       page.room(room(over + flow, over + flow) + rules)
     }
     return !stays
@@ -234,8 +229,8 @@ export function start(page: { room(css: string): void }): Edges {
     addEventListener(
       'scroll',
       () => {
-        const bars = heights()
-        if (bars.flow) setInSight(bars.over + Math.max(0, bars.flow - scrollY))
+        const [over, flow] = heights()
+        if (flow) setInSight(over + Math.max(0, flow - scrollY))
         later(() => look() && refit(), pause)
       },
       passive,
@@ -254,7 +249,7 @@ export function start(page: { room(css: string): void }): Edges {
   function showTarget(): void {
     const target = location.hash && document.querySelector(':target')
     if (!target) return
-    const { over, flow } = heights()
+    const [over, flow] = heights()
     const at = target.getBoundingClientRect().top
     if (scrollY && at > -1 && at <= own![0]! + over + flow + 1) target.scrollIntoView({ behavior: 'instant' })
   }

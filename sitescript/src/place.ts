@@ -23,11 +23,13 @@ let base: CSSStyleSheet | undefined
 
 /** A shadow root below a new element, with HTML and CSS that a strict Content-Security-Policy lets through. */
 export function shadow(html: string, css: string): HTMLElement {
-  const host = document.createElement('mastflag-notice')
+  // Pages of XHTML would read it as XML.
+  const host = document.implementation.createHTMLDocument().createElement('mastflag-notice')
   const root = host.attachShadow({ mode: 'open' })
+  root.innerHTML = policy.createHTML(html)
+  document.adoptNode(host)
   base ??= sheet(BASE_CSS)
   root.adoptedStyleSheets = [base, sheet(css)]
-  root.innerHTML = policy.createHTML(html)
   return host
 }
 
@@ -116,11 +118,10 @@ export function putIn(e: HTMLElement): void {
   const { body, documentElement: page } = document
   beside.add(e)
   page.insertBefore(e, /-(top|over)$/.test(e.localName) ? body : (body?.nextSibling ?? null))
-  guard.observe(document, { childList: true })
-  guard.observe(page, { childList: true })
+  for (const at of [document, page]) guard.observe(at, { childList: true })
 }
 export function takeOut(e?: HTMLElement): void {
-  if (e) beside.delete(e)
+  beside.delete(e!)
   e?.remove()
 }
 
@@ -130,15 +131,10 @@ const guard = new MutationObserver(() => {
 })
 
 /** Heights of what stands at the edges. */
-function heights(): Bars {
-  const of = (name: string) => boxes.get(name)?.getBoundingClientRect().height ?? 0
-  return {
-    over: of('mastflag-over'),
-    flow: of('mastflag-top'),
-    foot: of('mastflag-bottom'),
-    under: of('mastflag-under'),
-  }
-}
+const heights = () =>
+  ['over', 'top', 'bottom', 'under'].map(
+    (name) => boxes.get(`mastflag-${name}`)?.getBoundingClientRect().height ?? 0,
+  ) as Bars
 
 const sizes = new ResizeObserver(() => parts.edges?.fit(heights))
 

@@ -259,7 +259,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     if (!anew && ids.join() === standing.join()) return
     standing = ids
     place(bars, act)
-    if (!bars.some((b) => b.slot === 'inline')) rememberRoom('blocks', '')
+    if (!bars.some((b) => b.spots)) rememberRoom('blocks', '')
     placed()
   }
 
@@ -353,7 +353,6 @@ export function start(server: string, settings: Record<string, string>, nonce: s
   // A page that the browser kept and takes out again asks at once, however short it was away.
   addEventListener('pagehide', () => asked && (asked = 1))
   addEventListener('pageshow', (e) => e.persisted && back())
-  addEventListener('popstate', back)
   // An app goes on by itself: another path is another page view, another query may decide otherwise.
   const moved = () => void (asked && address !== here() && ask())
   const { navigation } = window as { navigation?: EventTarget }

@@ -56,7 +56,8 @@ async function send() {
 
 async function copySnippet() {
   const refused = 'the whole text stands below, for the site’s developer; select it there'
-  if (!(await copy(detail.value!.snippet, 'Copied. Paste it into the head of every page.', refused))) whole.value = true
+  const said = 'Copied. Paste it into the head of every page, after the line that says the encoding.'
+  if (!(await copy(detail.value!.snippet, said, refused))) whole.value = true
 }
 
 /** The snippet as it is shown: of each line only the address in it says something to a reader. */
@@ -108,7 +109,10 @@ async function setClock(at: string) {
       <div>
         <section>
           <h2>Two lines on every page</h2>
-          <p>Paste this into the head of every page of the site, or into the template that all pages share.</p>
+          <p>
+            Paste this into the head of every page of the site, after the line that says the encoding, or into the
+            template that all pages share.
+          </p>
           <div class="snippet">
             <code>{{ short }}</code>
             <el-button type="primary" @click="copySnippet">Copy</el-button>
