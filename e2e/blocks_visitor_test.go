@@ -86,6 +86,7 @@ func TestWhereBlocksStand(t *testing.T) {
 	w.only()
 	v.open(w.site + "/ports/aldwick")
 	v.settled()
+	v.until("!document.mastflag?.blocks?.cssRules.length")
 	v.open(w.site + "/ports/aldwick")
 	v.settled()
 	assert.Less(t, ask[float64](v, shift), 0.001, "room that was kept would move the page by hundredths")

@@ -62,6 +62,8 @@ export function start(page: { room(css: string): void }): Edges {
   const placed = new Map<HTMLElement, string>()
   let timer = 0
   let last = ''
+  /** How many elements there were when all were looked at. */
+  let elements = 0
   /** The page's own padding: for what is scrolled to, at the top and at the bottom, and of the page itself, px. */
   let own: number[] | undefined
 
@@ -88,7 +90,8 @@ export function start(page: { room(css: string): void }): Edges {
 
   /** Looks at every element, a few at a time, when the browser has nothing else to do. */
   function lookAtAll(): void {
-    const all = [...document.body.getElementsByTagName('*')].slice(slice)
+    const all = [...document.body.getElementsByTagName('*')]
+    elements = all.length
     let isNew = false
     const idle: (then: () => void) => void =
       'requestIdleCallback' in window
@@ -218,12 +221,16 @@ export function start(page: { room(css: string): void }): Edges {
   function watch(): void {
     attributes.observe(document.documentElement, { attributeFilter: ['class', 'style'] })
     attributes.observe(document.body, { attributeFilter: ['class', 'style'] })
-    new MutationObserver(() =>
-      later(() => {
-        refit()
-        lookAtAll()
-      }, pause),
-    ).observe(document.documentElement, { childList: true, subtree: true })
+    // What only changes its words moves nothing.
+    const changed = () => {
+      if (document.body.getElementsByTagName('*').length === elements) return look() && refit()
+      refit()
+      lookAtAll()
+    }
+    new MutationObserver(() => later(changed, pause)).observe(document.documentElement, {
+      childList: true,
+      subtree: true,
+    })
     addEventListener('resize', () => later(refit, 50))
     const passive = { passive: true }
     addEventListener(

@@ -92,8 +92,8 @@ export const start = (page: Page): InPage => {
   let placings: number[] = []
   /** All that is in the page stands as it was last asked for. */
   let isSettled = true
-  /** The element that each block stands at, by the notice's id. */
-  const at = new Map<string, HTMLElement>()
+  /** The element that each block stands at, and at which side of it, by the notice's id. */
+  const at = new Map<string, { e: HTMLElement; where: string }>()
   const watch = new MutationObserver(() => {
     // What was moved is put back before anyone sees it; what has no element yet can wait.
     if (blocks.some((b) => at.has(b.id) && !isInPlace(b))) settle()
@@ -103,9 +103,8 @@ export const start = (page: Page): InPage => {
   /** Whether a block stands at its element, with at most other blocks between them. */
   function isInPlace(bar: Bar): boolean {
     const host = hostOf(bar)
-    const e = at.get(bar.id)!
+    const { e, where } = at.get(bar.id)!
     if (!host.isConnected || !e.isConnected) return false
-    const where = firstSpot(bar)?.where ?? 'after'
     const side = /first|after/.test(where) ? 'previousElementSibling' : 'nextElementSibling'
     let next: Element | null = host[side]
     while (isOurs(next)) next = next![side]
@@ -118,7 +117,7 @@ export const start = (page: Page): InPage => {
     timer = 0
     const now = Date.now()
     placings = placings.filter((t) => now - t < 1000)
-    if (placings.length > most * blocks.length) {
+    if (blocks.length && placings.length > most * blocks.length) {
       timer = setTimeout(settle, 1000)
       return
     }
@@ -145,13 +144,14 @@ export const start = (page: Page): InPage => {
       }
       const spot = `${where} ${selector}`
       const before = last[spot]
-      if (at.get(bar.id) !== e || !isInPlace(bar) || (before && before.nextElementSibling !== host)) {
+      const was = at.get(bar.id)
+      at.set(bar.id, { e, where })
+      if (was?.e !== e || !isInPlace(bar) || (before && before.nextElementSibling !== host)) {
         if (before) before.after(host)
         else if (where === 'first') e.prepend(host)
         else if (where === 'last') e.append(host)
         else if (where === 'after') e.after(host)
         else e.before(host)
-        at.set(bar.id, e)
         placings.push(now)
         changed = true
         takeAnswers(host)
@@ -164,9 +164,9 @@ export const start = (page: Page): InPage => {
       last[spot] = host
     }
     if (blocks.length) watch.observe(document, { childList: true, subtree: true })
-    if (!changed) return
-    // The room that was kept goes back to the blocks that stand there now.
+    // The room that was kept goes back, to the blocks that stand there now.
     setStyle('blocks', '')
+    if (!changed) return
     page.placed()
     page.rememberBlocks(styleOf(stood))
   }

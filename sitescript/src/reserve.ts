@@ -63,8 +63,12 @@ export function reserve(key: string): void {
   for (const area of ['edges', 'blocks'] as const) setStyle(area, room[area] ?? '')
 }
 
-/** Remembers the style that keeps the room on this page; none forgets it. It holds until then, ms; 0 for no end. */
+/**
+ * Remembers the style that keeps the room on this page; none forgets it, and gives back what was kept. It holds until
+ * then, ms; 0 for no end.
+ */
 export function remember(key: string, area: Area, css: string, until: number): void {
+  if (!css) setStyle(area, '')
   try {
     const all = rooms(key)
     const last = Date.now() + day
