@@ -292,5 +292,6 @@ func TestRoomIsGivenBack(t *testing.T) {
 	v.open(w.site + "/fares")
 	v.until("document.mastflag")
 	v.until("document.querySelector('header').getBoundingClientRect().top < 1")
+	assert.Less(t, ask[float64](v, "performance.now()"), 15_000.0, "long before asking has failed")
 	assert.Empty(t, ask[[]string](v, "[...document.querySelectorAll('mastflag-notice')]"))
 }
