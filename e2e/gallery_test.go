@@ -240,7 +240,8 @@ func TestNeverAtRest(t *testing.T) {
 	w := newWorld(t)
 	w.only(inPage("after", "After the heading", "h1", bundle.After))
 	v := person(t)
-	v.before(`setInterval(() => { document.body?.append('.', document.createElement('i')) }, 20)`)
+	v.before(`const i = document.createElement('i')
+		setInterval(() => i.isConnected ? i.remove() : document.body?.append(i), 20)`)
 	v.open(w.site + "/fares")
 	v.until(standing + " === 'after'")
 }

@@ -298,7 +298,7 @@ func TestTheSnippetIsSent(t *testing.T) {
 	require.Equal(t, http.StatusOK, b.call("POST", "/api/sites/s/send", base.Address{Email: "dev@s.example"}, nil))
 	var mail people.Mailbox
 	b.call("GET", "/api/mailbox", nil, &mail)
-	assert.Contains(t, mail.Messages[0].Body, `<script>{let u="http://notices.example/s/s.js";fetch(u)`)
+	assert.Contains(t, mail.Messages[0].Body, `{let u="http://notices.example/s/s.js";fetch(u)`)
 }
 
 // Every route that changes something needs more than a viewer, and what is
