@@ -107,6 +107,16 @@ func (w *world) nginx(pages map[string]string) string {
 	return origin
 }
 
+// footer is the demo's list of documents, on every page.
+func (w *world) footer() bundle.Notice {
+	w.t.Helper()
+	row, err := w.server.Store.Notice(w.t.Context(), demo.Key, "footer-documents")
+	require.NoError(w.t, err)
+	n := row.Out()
+	n.Pages.Exclude = n.Pages.Exclude[:0]
+	return n
+}
+
 // apacheWith is Apache with what docs/blocks.md needs, and nothing else.
 const apacheWith = `ServerRoot %[1]s
 ServerName localhost
@@ -131,10 +141,7 @@ DocumentRoot %[1]s/site
 // refused, or the program is gone, the page comes without it and without a word of that.
 func TestBlocksByEachServer(t *testing.T) {
 	w := newWorld(t)
-	row, err := w.server.Store.Notice(t.Context(), demo.Key, "footer-documents")
-	require.NoError(t, err)
-	footer := row.Out()
-	footer.Pages.Exclude = footer.Pages.Exclude[:0]
+	footer := w.footer()
 	closed := footer
 	closed.ID, closed.Memory = "for-some", nil // visitors can close it
 	w.only(footer, closed)
@@ -218,10 +225,7 @@ func TestBlocksByEachServer(t *testing.T) {
 // stands once, and moves nothing; without the program the page comes without it.
 func TestBlockComesWithThePage(t *testing.T) {
 	w := newWorld(t)
-	row, err := w.server.Store.Notice(t.Context(), demo.Key, "footer-documents")
-	require.NoError(t, err)
-	footer := row.Out()
-	footer.Pages.Exclude = footer.Pages.Exclude[:0]
+	footer := w.footer()
 	w.only(footer)
 	const page = `<!doctype html><html lang="en"><head><title>Page</title><meta charset="utf-8">%s</head><body>
 <main><h1>Page</h1><p>Text.</p></main><footer><!--# include virtual="/blocks/footer-documents?page=$uri" -->` +

@@ -158,7 +158,8 @@ func TestConsent(t *testing.T) {
 	// And it stays, whatever has the page ask the server once more, until it is answered or closed.
 	decisions := "performance.getEntriesByType('resource').filter(r => r.name.includes('/d/') && r.responseEnd > 0).length"
 	before := ask[int](v, decisions)
-	ask[bool](v, "new Promise(r => setTimeout(r, 1100)).then(() => dispatchEvent(new PopStateEvent('popstate')))")
+	ask[bool](v, "new Promise(r => setTimeout(r, 1100)).then(() => document.dispatchEvent("+
+		"new Event('visibilitychange', { bubbles: true })))")
 	v.until(fmt.Sprintf("%s > %d", decisions, before))
 	v.drawn()
 	assert.True(t, ask[bool](v, asks))
