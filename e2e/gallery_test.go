@@ -241,6 +241,7 @@ func TestNeverAtRest(t *testing.T) {
 	w.only(inPage("after", "After the heading", "h1", bundle.After))
 	v := person(t)
 	v.before(`const i = document.createElement('i')
+		addEventListener('DOMContentLoaded', () => document.body.insertAdjacentHTML('beforeend', '<div id="app"></div>'))
 		setInterval(() => i.isConnected ? i.remove() : document.body?.append(i), 20)`)
 	v.open(w.site + "/fares")
 	v.until(standing + " === 'after'")
