@@ -186,6 +186,22 @@ func TestSeenAndCounted(t *testing.T) {
 	assert.Equal(t, []int{3, 1}, []int{after.Clicked, after.Reached})
 }
 
+// A block counts as seen though it comes once the page is at rest, and though an app takes it out and it comes back
+// before the second is over.
+func TestBlocksAreCounted(t *testing.T) {
+	w := newWorld(t)
+	w.from.Store("198.51.100.130") // where nothing has to be agreed to first
+	w.only(inPage("calm", "Below the heading", "main h1", bundle.After),
+		inPage("moved", "Above the heading", "main h1", bundle.Before))
+	v := person(t)
+	v.open(w.site + "/fares")
+	v.until(standing + " === 'moved,calm'")
+	ask[bool](v, "(document.querySelector('[data-id=moved]').remove(), true)")
+	for _, id := range []string{"calm", "moved"} {
+		require.Eventually(t, func() bool { return w.total(v, id).Seen == 1 }, patience, 100*time.Millisecond, id)
+	}
+}
+
 // Who is held out sees nothing and is counted; who is not gets the same variant on every page, in every session. What a
 // site tells with an event never leaves the browser, but that the goal was reached does. Where nothing is agreed to
 // nobody is drawn.

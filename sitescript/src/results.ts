@@ -90,7 +90,6 @@ export function start(page: Page) {
   /** What waits for its place to have been in sight for long enough, and whether places are looked at. */
   const placeWaits = new Map<string, ReturnType<typeof setTimeout>>()
   let looks = false
-  const watched = new WeakSet<Element>()
 
   const indexOf = (id: string) => state?.shown.findIndex((s) => s.startsWith(`${id} `)) ?? -1
   const idAt = (of: number) => state!.shown[of]!.split(' ')[0]!
@@ -227,7 +226,8 @@ export function start(page: Page) {
       for (const e of entries) {
         const id = idOf.get(e.target)
         if (id === undefined) continue
-        if (!e.target.isConnected) idOf.delete(e.target)
+        // What comes back to the page is watched anew.
+        if (!e.target.isConnected) forget(e.target)
         // Of what is larger than the window half of that. What is taken off the page is out of sight.
         const half = e.intersectionRatio >= 0.5 || e.intersectionRect.height >= innerHeight / 2
         if (half) inSight.add(id)
@@ -237,6 +237,12 @@ export function start(page: Page) {
     },
     { threshold: [0, 0.25, 0.5, 0.75, 1] },
   )
+
+  /** Stops watching an element that has left the page. */
+  function forget(box: Element): void {
+    observer.unobserve(box)
+    idOf.delete(box)
+  }
 
   /** What the site has told, by the name of a place in words. */
   const told = (name: string) =>
@@ -251,8 +257,7 @@ export function start(page: Page) {
       if (bar.slot === 'title') {
         if (!inSight.has(bar.id)) waitFor(bar.id, true)
         inSight.add(bar.id)
-      } else if (box && !watched.has(box)) {
-        watched.add(box)
+      } else if (box?.isConnected && !idOf.has(box)) {
         idOf.set(box, bar.id)
         observer.observe(box)
       }
