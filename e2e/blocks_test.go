@@ -107,6 +107,18 @@ func (w *world) nginx(pages map[string]string) string {
 	return origin
 }
 
+// fetched is the page that an address answers with.
+func fetched(t *testing.T, address string) string {
+	t.Helper()
+	res, err := http.Get(address)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	body, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	require.Equal(t, http.StatusOK, res.StatusCode, string(body))
+	return string(body)
+}
+
 // footer is the demo's list of documents, on every page.
 func (w *world) footer() bundle.Notice {
 	w.t.Helper()
@@ -178,24 +190,14 @@ func TestBlocksByEachServer(t *testing.T) {
 	caddy.Env = append(os.Environ(), "HOME="+dir, "XDG_CONFIG_HOME="+dir, "XDG_DATA_HOME="+dir)
 	serves(t, servers["Caddy"], caddy)
 
-	get := func(path string) string {
-		t.Helper()
-		res, err := http.Get(path)
-		require.NoError(t, err)
-		defer res.Body.Close()
-		body, err := io.ReadAll(res.Body)
-		require.NoError(t, err)
-		require.Equal(t, 200, res.StatusCode, string(body))
-		return string(body)
-	}
 	without := func(body string) string {
 		_, body, _ = strings.Cut(body, "<body>")
 		return strings.ReplaceAll(strings.TrimSuffix(body, "</body></html>"), "<!-- -->", "")
 	}
 	for name, origin := range servers {
-		assert.Contains(t, get(origin+"/index.html?from=a+friend"), `data-mastflag="footer-documents"`, name)
+		assert.Contains(t, fetched(t, origin+"/index.html?from=a+friend"), `data-mastflag="footer-documents"`, name)
 		for _, path := range []string{"/refused.html", "/none.html"} {
-			assert.Equal(t, "<footer></footer>", without(get(origin+path)), name+path)
+			assert.Equal(t, "<footer></footer>", without(fetched(t, origin+path)), name+path)
 		}
 	}
 
@@ -215,7 +217,7 @@ func TestBlocksByEachServer(t *testing.T) {
 
 	w.stop()
 	for name, origin := range servers {
-		assert.Equal(t, "<footer></footer>", without(get(origin+"/index.html")), name)
+		assert.Equal(t, "<footer></footer>", without(fetched(t, origin+"/index.html")), name)
 	}
 	dir = folder("<footer><!-- block: footer-documents --></footer>")
 	assert.Equal(t, "<footer></footer>", without(build()))
@@ -233,16 +235,7 @@ func TestBlockComesWithThePage(t *testing.T) {
 	snippet := delivery.NewSnippet(w.address, demo.Key).HTML()
 	origin := w.nginx(map[string]string{"index.html": fmt.Sprintf(page, snippet), "out.html": fmt.Sprintf(page, snippet)})
 	w.changeSite(func(s *bundle.Site) { s.Origins = append(s.Origins, origin) })
-	get := func(path string) string {
-		t.Helper()
-		res, err := http.Get(origin + path)
-		require.NoError(t, err)
-		defer res.Body.Close()
-		body, err := io.ReadAll(res.Body)
-		require.NoError(t, err)
-		require.Equal(t, 200, res.StatusCode, string(body))
-		return string(body)
-	}
+	get := func(path string) string { return fetched(t, origin+path) }
 	body := get("/index.html")
 	assert.Contains(t, body, `<div class="notice-footer-documents" data-mastflag="footer-documents"`)
 	assert.Contains(t, body, `href="`+w.address+`/t/sundrey/privacy/en"`)

@@ -297,3 +297,25 @@ func TestRoomIsGivenBack(t *testing.T) {
 	assert.Less(t, ask[float64](v, "performance.now()"), 15_000.0, "long before asking has failed")
 	assert.Empty(t, ask[[]string](v, "[...document.querySelectorAll('mastflag-notice')]"))
 }
+
+// What the site does with an element at the edge is heeded though the page is scrolled at once.
+func TestHeaderChangesAsThePageScrolls(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("over", "Floats at the top", sticking))
+	v := person(t)
+	v.before(`addEventListener('DOMContentLoaded', () => {
+		const style = new CSSStyleSheet()
+		style.replaceSync('#fixed { position: fixed; top: 0 } #fixed.low { top: 30px } body { min-height: 3000px }')
+		document.adoptedStyleSheets.push(style)
+		document.body.insertAdjacentHTML('afterbegin', '<p id=fixed>Fixed</p>')
+	})`)
+	v.open(w.site + "/fares")
+	v.shows("Floats at the top")
+	const top = "Math.round(document.getElementById('fixed').getBoundingClientRect().top - " +
+		"document.querySelector('mastflag-over').getBoundingClientRect().bottom)"
+	v.until("document.readyState === 'complete'")
+	w.calm(v)
+	before := ask[int](v, top)
+	ask[bool](v, "(document.getElementById('fixed').className = 'low', scrollTo(0, 500), true)")
+	v.until(fmt.Sprintf("%s === %d", top, before+30))
+}

@@ -117,10 +117,13 @@ func TestBlocksForServers(t *testing.T) {
 		"/b/s/hours?page=book":        {400, "Give the path of the page"},
 		"/b/s/hours?page=/&part=head": {400, "part=html or part=css"},
 		"/b/s/%3Cscript%3E?page=/":    {404, "script"},
+		// A header is of one line, whatever stands in it.
+		"/b/s/x%0D%0ASet-Cookie:%20a=b?page=/": {404, `x\\r\\nSet-Cookie: a=b`},
 	} {
 		res, body := b.include(path, "")
 		assert.Equal(t, []any{want.status, ""}, []any{res.StatusCode, body}, "%s: nothing to put into a page", path)
 		assert.Contains(t, res.Header.Get("Mastflag-Refusal"), want.says, path)
+		assert.Empty(t, res.Header.Get("Set-Cookie"), path)
 		res, said := b.fetch(path, "Accept", "application/problem+json")
 		assert.Equal(t, want.status, res.StatusCode, path)
 		assert.Contains(t, said, want.says, path)

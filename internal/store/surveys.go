@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/closed"
 )
 
 // States of a survey.
@@ -39,22 +40,31 @@ type Survey struct {
 	Changed Sample `json:"changed,omitzero"`
 }
 
-// Codes of why something was left out of a survey.
+// A LeftCode is why something was left out of a survey.
+type LeftCode string
+
 const (
-	LeftElsewhere = "elsewhere" // it is another site's
-	LeftRobots    = "robots"    // robots.txt asks programs not to read it
-	LeftMany      = "many"      // there are more pages than are read
-	LeftMaps      = "maps"      // there are more sitemaps than are read
-	LeftMap       = "map"       // a sitemap, or what follows in it, cannot be read
-	LeftBroken    = "broken"    // it is no address
-	LeftKind      = "kind"      // it is no page of HTML
-	LeftLeads     = "leads"     // it leads to another page of the site
-	LeftLinks     = "links"     // there are more pages than links are followed to
+	LeftElsewhere LeftCode = "elsewhere" // it is another site's
+	LeftRobots    LeftCode = "robots"    // robots.txt asks programs not to read it
+	LeftMany      LeftCode = "many"      // there are more pages than are read
+	LeftMaps      LeftCode = "maps"      // there are more sitemaps than are read
+	LeftMap       LeftCode = "map"       // a sitemap, or what follows in it, cannot be read
+	LeftBroken    LeftCode = "broken"    // it is no address
+	LeftKind      LeftCode = "kind"      // it is no page of HTML
+	LeftLeads     LeftCode = "leads"     // it leads to another page of the site
+	LeftLinks     LeftCode = "links"     // there are more pages than links are followed to
 )
 
-// LeftOut is what was left out for one reason, with one of the codes above.
+// Values lists them.
+func (LeftCode) Values() []string {
+	return closed.Strings(
+		LeftElsewhere, LeftRobots, LeftMany, LeftMaps, LeftMap, LeftBroken, LeftKind, LeftLeads, LeftLinks,
+	)
+}
+
+// LeftOut is what was left out for one reason.
 type LeftOut struct {
-	Code string `json:"code"`
+	Code LeftCode `json:"code"`
 	Sample
 }
 

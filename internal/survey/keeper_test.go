@@ -364,7 +364,7 @@ func TestLargeSite(t *testing.T) {
 	for _, d := range waits {
 		assert.Equal(t, 30*time.Second, d, "as long as the site asks for")
 	}
-	left := map[string]int{}
+	left := map[store.LeftCode]int{}
 	for _, o := range v.LeftOut {
 		left[o.Code] = o.Count
 	}
@@ -376,7 +376,7 @@ func TestLargeSite(t *testing.T) {
 		}
 		return c
 	}
-	assert.Equal(t, map[string]int{
+	assert.Equal(t, map[store.LeftCode]int{
 		store.LeftElsewhere: 1,
 		store.LeftMap:       2,
 		store.LeftRobots:    count("private"),
@@ -572,14 +572,14 @@ func TestWhatIsLeftOutOnceAndShort(t *testing.T) {
 	listing, err := survey.New(to(site.URL)).List(t.Context(), site.URL)
 	require.NoError(t, err)
 	require.Len(t, listing.Pages, 1)
-	counts := map[string]int{}
+	counts := map[store.LeftCode]int{}
 	for _, o := range listing.LeftOut {
 		counts[o.Code] = o.Count
 		for _, e := range o.First {
 			assert.Less(t, len(e.What)+len(e.Why), 700)
 		}
 	}
-	assert.Equal(t, map[string]int{store.LeftBroken: 2, store.LeftElsewhere: 1}, counts)
+	assert.Equal(t, map[store.LeftCode]int{store.LeftBroken: 2, store.LeftElsewhere: 1}, counts)
 	found, err := survey.New(to(site.URL)).Survey(t.Context(), site.URL, survey.Sought{Marker: "/s/x.js"})
 	require.NoError(t, err)
 	assert.Len(t, found[0].Title, 500, "as long as a bundle has it")

@@ -28,16 +28,15 @@ var files = strings.Fields(`.7z .avif .bmp .css .csv .doc .docx .eps .epub .exe 
 	.json .m4a .mov .mp3 .mp4 .mpg .ods .odt .ogg .pdf .png .ppt .pptx .rar .rss .rtf .svg .tar .tgz .tif .tiff .txt
 	.wav .webm .webp .woff .woff2 .xls .xlsx .xml .zip`)
 
-// follow adds the pages that links lead to from the pages that are known, in the order in which they are met, so
-// that what lies near the beginning comes first.
+// follow adds the pages that links lead to from the home page on, those that take the fewest steps first.
 func (s *Surveyor) follow(ctx context.Context, l *lister) {
-	began, cancel := context.WithTimeout(ctx, followFor)
+	limited, cancel := context.WithTimeout(ctx, followFor)
 	defer cancel()
 	queue := []string{"/"}
-	at := map[string]bool{"/": true}
+	queued := map[string]bool{"/": true}
 	var b bytes.Buffer
 	for read := 0; len(queue) > 0; read++ {
-		if read == maxFollowed || began.Err() != nil {
+		if read == maxFollowed || limited.Err() != nil {
 			for _, p := range queue {
 				l.leave(store.LeftLinks, p, "")
 			}
@@ -45,7 +44,7 @@ func (s *Surveyor) follow(ctx context.Context, l *lister) {
 		}
 		address := queue[0]
 		queue = queue[1:]
-		for link := range s.linksOf(began, &b, l.origin+address) {
+		for link := range s.linksOf(limited, &b, l.origin+address) {
 			before := len(l.paths)
 			l.add(link, "")
 			if len(l.paths) == before {
@@ -53,12 +52,12 @@ func (s *Surveyor) follow(ctx context.Context, l *lister) {
 			}
 			asked, _, _ := strings.Cut(link, "#")
 			asked = strings.TrimPrefix(asked, l.origin)
-			if !at[asked] && l.rules.may(asked) {
-				at[asked] = true
+			if !queued[asked] && l.rules.may(asked) {
+				queued[asked] = true
 				queue = append(queue, asked)
 			}
 		}
-		if l.rules.pause() > 0 && s.wait(began, l.rules.pause()) != nil {
+		if l.rules.pause() > 0 && s.wait(limited, l.rules.pause()) != nil {
 			continue // the time is over
 		}
 	}
@@ -83,7 +82,7 @@ func (s *Surveyor) linksOf(ctx context.Context, b *bytes.Buffer, address string)
 		}
 		body, _ := decoded(a.body, a.header.Get("Content-Type"))
 		if base.RequestURI() != strings.TrimPrefix(address, base.Scheme+"://"+base.Host) && !yield(base.String()) {
-			return // it leads to another page, which is one
+			return // it redirects: where to is a page, and its links are read in their turn
 		}
 		readLinks(body(), base, yield)
 	}
@@ -102,12 +101,7 @@ func readLinks(r io.Reader, base *url.URL, yield func(string) bool) {
 			if !more || !slices.Contains([]string{"a", "area", "base", "link"}, tag) {
 				continue
 			}
-			attr := map[string]string{}
-			for more {
-				var k, v []byte
-				k, v, more = z.TagAttr()
-				attr[string(k)] = string(v)
-			}
+			attr := attributesOf(z)
 			href, has := attr["href"]
 			to, err := base.Parse(strings.TrimSpace(href))
 			if !has || err != nil {

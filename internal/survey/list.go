@@ -107,8 +107,8 @@ func (s *Surveyor) List(ctx context.Context, origin string) (Listing, error) {
 		rules:  r,
 		paths:  map[string]store.Listed{},
 		left:   maxAll,
-		out:    map[string]*store.LeftOut{},
-		gone:   map[[2]string]bool{},
+		out:    map[store.LeftCode]*store.LeftOut{},
+		gone:   map[leftOut]bool{},
 	}
 	var first error
 	usual := origin + "/sitemap.xml"
@@ -158,8 +158,14 @@ type lister struct {
 	paths  map[string]store.Listed
 	left   int64 // bytes that may still be read
 	any    bool  // there was a sitemap
-	out    map[string]*store.LeftOut
-	gone   map[[2]string]bool // what was left out, by code
+	out    map[store.LeftCode]*store.LeftOut
+	gone   map[leftOut]bool // which are told apart
+}
+
+// A leftOut is an address that is left out, and why.
+type leftOut struct {
+	code store.LeftCode
+	what string
 }
 
 type queuedMap struct {
@@ -227,12 +233,12 @@ func (l *lister) add(address, tag string) {
 }
 
 // leave notes something that is left out.
-func (l *lister) leave(code, what, why string) {
-	if l.gone[[2]string{code, what}] {
+func (l *lister) leave(code store.LeftCode, what, why string) {
+	if l.gone[leftOut{code, what}] {
 		return // alternates name a page again and again
 	}
 	if len(l.gone) < maxGone {
-		l.gone[[2]string{code, what}] = true
+		l.gone[leftOut{code, what}] = true
 	}
 	o := l.out[code]
 	if o == nil {

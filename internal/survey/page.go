@@ -414,16 +414,10 @@ func declared(body []byte) string {
 		case html.ErrorToken:
 			return ""
 		case html.StartTagToken, html.SelfClosingTagToken:
-			name, more := z.TagName()
-			if string(name) != "meta" {
+			if name, _ := z.TagName(); string(name) != "meta" {
 				continue
 			}
-			attr := map[string]string{}
-			for more {
-				var k, v []byte
-				k, v, more = z.TagAttr()
-				attr[string(k)] = string(v)
-			}
+			attr := attributesOf(z)
 			label := attr["charset"]
 			if strings.EqualFold(attr["http-equiv"], "content-type") {
 				_, parameters, _ := mime.ParseMediaType(attr["content"])
@@ -440,6 +434,20 @@ var (
 	xmlEncoding  = regexp.MustCompile(`^\s*<\?xml[^>]*\sencoding\s*=\s*["']([A-Za-z0-9._:-]+)["']`)
 	namesCharset = regexp.MustCompile(`(?i)<meta[^>]*charset`)
 )
+
+// attributesOf reads the attributes of the tag whose name was read.
+func attributesOf(z *html.Tokenizer) map[string]string {
+	all := map[string]string{}
+	for {
+		name, value, more := z.TagAttr()
+		if len(name) > 0 {
+			all[string(name)] = string(value)
+		}
+		if !more {
+			return all
+		}
+	}
+}
 
 // asRead is the encoding of bytes in which a label could be read: then it is not UTF-16, whatever it says.
 func asRead(label string) string {
@@ -518,12 +526,7 @@ func readPage(r io.Reader, marker string, everywhere bool, address string) (s pa
 			if !more || !slices.Contains([]string{"html", "script", "link"}, string(name)) {
 				continue
 			}
-			attr := map[string]string{}
-			for more {
-				var k, v []byte
-				k, v, more = z.TagAttr()
-				attr[string(k)] = string(v)
-			}
+			attr := attributesOf(z)
 			switch string(name) {
 			case "html":
 				s.lang = cmp.Or(s.lang, tagOf(attr["lang"]), tagOf(attr["xml:lang"]))

@@ -204,13 +204,13 @@ export function start(page: Page): Consent {
   function control(): void {
     const part = setting()
     if (!part || part.again === 'none' || state?.rule === 'nothing' || bars.some((b) => b.hash)) {
-      page.takeOut(corner)
+      page.detach(corner)
       corner = undefined
       return
     }
     if (!corner) {
       corner = page.shadow('<button type="button" class="again"></button>', againCSS)
-      page.putIn(corner)
+      page.attach(corner)
     }
     const button = cornerButton()!
     button.textContent = part.words.again

@@ -24,7 +24,7 @@ export function start(page: Page): Disclaimer {
     if (!state) return
     const { words, titles } = state
     const answers = Object.entries(memory.kept.acknowledged ?? {}).filter(([as]) => titles[as])
-    page.takeOut(panel)
+    page.detach(panel)
     panel = page.shadow(
       '<section class="panel" role="status"><p></p><ul></ul><button type="button" class="shut"></button></section>',
       css,
@@ -47,8 +47,8 @@ export function start(page: Page): Disclaimer {
     }
     const close = root.querySelector<HTMLElement>('.shut')!
     close.textContent = words.close
-    close.onclick = () => page.takeOut(panel)
-    page.putIn(panel)
+    close.onclick = () => page.detach(panel)
+    page.attach(panel)
     close.focus()
   }
 

@@ -1,6 +1,7 @@
-// Room at the edges of the page for the bars that stand there: what is as high as the window is as much less high, and
-// what the site keeps at the same edge moves by as much. All of it is done by a style sheet of its own: nothing of the
-// site's is written on, and without the sheet the page is as it was. Loaded where a bar stands at an edge.
+// Room at the edges of the page for the bars that stand there: elements as high as the window become shorter, and what
+// the site keeps at the same edge moves. It is all done by one style sheet: no element of the site's is written on, and
+// without the sheet the page is as it was. What is measured is measured without the rules of that sheet that move or
+// shorten elements, and before they are in place again nothing is drawn. Loaded where a bar stands at an edge.
 import { pathOf } from './path'
 import { setStyle } from './reserve'
 
@@ -9,16 +10,18 @@ export type Bars = [over: number, flow: number, foot: number, under: number]
 
 export interface Edges {
   /**
-   * Makes room for the bars, now and whenever their heights or the page change. False if something of the site's stays
-   * at the top all the same, and would be covered.
+   * Makes room for the bars, now and whenever their heights or the page change. False if an element of the site's
+   * cannot be moved out of their way at the top.
    */
   fit(heights: () => Bars): boolean
 }
 
 /** How many elements are looked at in one go. */
 const slice = 400
-/** How long the page has to be left alone before it is looked at again, ms. */
+/** How long nothing has to happen before the page is checked again, ms. */
 const pause = 200
+/** What an element is placed by. */
+const attributeFilter = ['class', 'style']
 /** So deep elements of the window's height are looked for. */
 const deepest = 8
 
@@ -27,7 +30,7 @@ const px = (length: string) => parseFloat(length) || 0
 const styleOf = (e: Element) => getComputedStyle(e)
 
 /** Whether what is fixed or absolute is placed in an ancestor, not in the window or the page (CSS Transforms 1 §2). */
-function isHeld(e: Element, fixed: boolean): boolean {
+function isInOwnFrame(e: Element, fixed: boolean): boolean {
   for (let at = e.parentElement; at; at = at.parentElement) {
     const s = styleOf(at)
     if (
@@ -50,59 +53,61 @@ function sticksToWindow(e: Element): boolean {
   return true
 }
 
-/** Whether a distance is said at all: computed styles have a length for it all the same. Some browsers do not tell. */
-function isSaid(e: Element, side: 'top' | 'bottom'): boolean | undefined {
+/** Whether a distance is specified: computed styles have a length in any case. Undefined if a browser cannot tell. */
+function isSpecified(e: Element, side: 'top' | 'bottom'): boolean | undefined {
   const all = (e as { computedStyleMap?(): StylePropertyMapReadOnly }).computedStyleMap?.()
   return all && String(all.get(side)) !== 'auto'
 }
 
-export function start(page: { room(css: string): void }): Edges {
+/** `remember` keeps the style that keeps the room on the next view of this page. */
+export function start(page: { remember(css: string): void }): Edges {
   let heights!: () => Bars
-  /** What is fixed, sticky or absolute, and how each is. */
-  const placed = new Map<HTMLElement, string>()
+  /** What of the site's is fixed, sticky or absolute, and how each is. */
+  const positioned = new Map<HTMLElement, string>()
   let timer = 0
-  let last = ''
+  /** What was last remembered, and for which address. */
+  let remembered = ''
   /** How many elements there were when all were looked at. */
-  let elements = 0
-  /** The page's own padding: for what is scrolled to, at the top and at the bottom, and of the page itself, px. */
-  let own: number[] | undefined
+  let elementCount = 0
+  /** The site's own padding: for what is scrolled to, at the top and at the bottom, and of the page itself, px. */
+  let sitePadding: number[] | undefined
 
-  /** Takes down how an element is placed, if otherwise than in the flow; whether that is new. */
-  function note(e: Element): boolean {
+  /** Takes down how an element is positioned, if at all; whether that is new. */
+  function record(e: Element): boolean {
     const { position } = styleOf(e)
-    const is = e as HTMLElement
-    if (!/fixed|sticky|absolute/.test(position) || isOurs(e)) return placed.delete(is)
-    if (placed.get(is) === position) return false
-    placed.set(is, position)
-    attributes.observe(e, { attributeFilter: ['class', 'style'] })
+    const element = e as HTMLElement
+    if (!/fixed|sticky|absolute/.test(position) || isOurs(e)) return positioned.delete(element)
+    if (positioned.get(element) === position) return false
+    positioned.set(element, position)
+    attributes.observe(e, { attributeFilter })
     return true
   }
 
-  /** Looks at what is placed, and at the elements that come first and last; whether any of it is new. */
-  function look(): boolean {
+  /** Looks at what is positioned, and at the elements that come first and last; whether any of it is new. */
+  function findPositioned(): boolean {
     const all = document.body.getElementsByTagName('*')
-    const some = [document.body, ...placed.keys()] as Element[]
-    for (let i = 0; i < all.length && i < slice; i++) some.push(all[i]!, all[all.length - 1 - i]!)
+    const likely = [document.body, ...positioned.keys()] as Element[]
+    for (let i = 0; i < all.length && i < slice; i++) likely.push(all[i]!, all[all.length - 1 - i]!)
     let isNew = false
-    for (const e of some) if (note(e)) isNew = true
+    for (const e of likely) if (record(e)) isNew = true
     return isNew
   }
 
   /** Looks at every element, a few at a time, when the browser has nothing else to do. */
-  function lookAtAll(): void {
+  function scanAll(): void {
     const all = [...document.body.getElementsByTagName('*')]
-    elements = all.length
+    elementCount = all.length
     let isNew = false
-    const idle: (then: () => void) => void =
+    const whenIdle: (then: () => void) => void =
       'requestIdleCallback' in window
         ? (then) => requestIdleCallback(then, { timeout: 1000 })
         : (then) => setTimeout(then)
-    const some = () => {
-      for (const e of all.splice(-slice)) if (note(e)) isNew = true
-      if (all.length) idle(some)
+    const scanSlice = () => {
+      for (const e of all.splice(-slice)) if (record(e)) isNew = true
+      if (all.length) whenIdle(scanSlice)
       else if (isNew) refit()
     }
-    idle(some)
+    whenIdle(scanSlice)
   }
 
   /** Styles that move an element, in which the custom property is how far the bars reach from the top now. */
@@ -124,9 +129,9 @@ export function start(page: { room(css: string): void }): Edges {
       )
     }
     const fixed = position === 'fixed'
-    if (isHeld(e, fixed)) return ''
-    const byTop = isSaid(e, 'top') ?? top <= bottom
-    const byBottom = isSaid(e, 'bottom') ?? (!byTop || bottom <= 0)
+    if (isInOwnFrame(e, fixed)) return ''
+    const byTop = isSpecified(e, 'top') ?? top <= bottom
+    const byBottom = isSpecified(e, 'bottom') ?? (!byTop || bottom <= 0)
     // Placed by neither it moves with the page, but for what scrolls away.
     if (!byTop && !byBottom)
       return fixed && flow ? rule('top', `calc(${box.top - over - flow}px + var(--mastflag-top))`) : ''
@@ -159,22 +164,21 @@ export function start(page: { room(css: string): void }): Edges {
 
   /** Makes room as things are now. */
   function refit(): boolean {
-    clearTimeout(timer)
     const bars = heights()
     const [over, flow, foot, under] = bars
     const total = over + flow + foot + under
     if (!total) {
-      setStyle('edges', '')
-      page.room('')
+      sitePadding = undefined
+      page.remember('')
       return true
     }
-    look()
-    if (!own) {
+    findPositioned()
+    if (!sitePadding) {
       setStyle('edges', '')
       const s = styleOf(document.documentElement)
-      own = [s.scrollPaddingTop, s.scrollPaddingBottom, s.paddingTop, s.paddingBottom].map(px)
+      sitePadding = [s.scrollPaddingTop, s.scrollPaddingBottom, s.paddingTop, s.paddingBottom].map(px)
     }
-    const [top, bottom, head, tail] = own as [number, number, number, number]
+    const [top, bottom, head, tail] = sitePadding as [number, number, number, number]
     /** With so much kept free at the top, and so much of the bars in sight there. */
     const room = (kept: number, inSight: number) =>
       `html{--mastflag-top:${inSight}px;--mastflag-under:${under}px;scroll-padding-top:${top + over}px!important;` +
@@ -182,68 +186,75 @@ export function start(page: { room(css: string): void }): Edges {
       `padding-bottom:${tail + under}px!important;box-sizing:border-box!important}`
     const now = room(over, over + Math.max(0, flow - scrollY))
     // What moves is measured where it would be without, and does not glide there.
-    const still = [...placed.keys()]
+    const withoutTransitions = [...positioned.keys()]
       .map((e) => (e.isConnected ? `${pathOf(e)}{transition:none!important}` : ''))
       .join('')
-    setStyle('edges', now + still)
-    let stays = false
+    setStyle('edges', now + withoutTransitions)
+    let isBlocked = false
     let rules = ''
-    for (const [e, position] of placed) {
-      if (!e.isConnected) placed.delete(e)
+    for (const [e, position] of positioned) {
+      if (!e.isConnected) positioned.delete(e)
       else {
         const moved = rulesOf(e, position, bars)
         if (moved) rules += `${pathOf(e)}{${moved}}`
-        // Only this goes before what a style sheet says.
-        if (/(^|;)top/.test(moved) && e.style.getPropertyPriority('top')) stays = true
+        // This alone takes precedence over the rule.
+        if (/(^|;)top/.test(moved) && e.style.getPropertyPriority('top')) isBlocked = true
       }
     }
     const height = `height:calc(100vh - ${total}px)!important;min-height:0!important;max-height:none!important`
     for (const e of shells(bars, total)) rules += `${pathOf(e)}{${height}}`
-    if (still) {
-      setStyle('edges', now + rules + still)
+    if (withoutTransitions) {
+      setStyle('edges', now + rules + withoutTransitions)
       void document.body.offsetHeight
     }
     setStyle('edges', now + rules)
-    if (last !== rules + bars.join()) {
-      last = rules + bars.join()
-      page.room(room(over + flow, over + flow) + rules)
+    const next = room(over + flow, over + flow) + rules
+    if (remembered !== location.href + next) {
+      remembered = location.href + next
+      page.remember(next)
     }
-    return !stays
+    return !isBlocked
   }
 
-  const later = (how: () => void, ms: number) => {
+  /** Whether the page is fitted anew at the next check whatever is found. */
+  let isDue = false
+  /**
+   * Plans a check once nothing has happened for so long, ms. One timer serves all causes, and what one of them needs
+   * stays due until the check, however often others put it off.
+   */
+  function plan(ms: number, due: boolean): void {
+    isDue ||= due
     clearTimeout(timer)
-    timer = setTimeout(how, ms)
+    timer = setTimeout(check, ms)
   }
-  const attributes = new MutationObserver(() => later(refit, 50))
+  function check(): void {
+    // A page that only changes its words has as many elements as before.
+    const isOther = document.body.getElementsByTagName('*').length !== elementCount
+    if (isDue || isOther || findPositioned()) refit()
+    isDue = false
+    if (isOther) scanAll()
+  }
+  const attributes = new MutationObserver(() => plan(50, true))
 
   /** Looks out for what changes from now on. */
   function watch(): void {
-    attributes.observe(document.documentElement, { attributeFilter: ['class', 'style'] })
-    attributes.observe(document.body, { attributeFilter: ['class', 'style'] })
-    // What only changes its words moves nothing.
-    const changed = () => {
-      if (document.body.getElementsByTagName('*').length === elements) return look() && refit()
-      refit()
-      lookAtAll()
-    }
-    new MutationObserver(() => later(changed, pause)).observe(document.documentElement, {
-      childList: true,
-      subtree: true,
+    for (const e of [document.documentElement, document.body]) attributes.observe(e, { attributeFilter })
+    new MutationObserver(() => plan(pause, false)).observe(document.documentElement, { childList: true, subtree: true })
+    addEventListener('resize', () => {
+      sitePadding = undefined // it may be another at this width
+      plan(50, true)
     })
-    addEventListener('resize', () => later(refit, 50))
-    const passive = { passive: true }
     addEventListener(
       'scroll',
       () => {
         const [over, flow] = heights()
         if (flow) setInSight(over + Math.max(0, flow - scrollY))
-        later(() => look() && refit(), pause)
+        plan(pause, false)
       },
-      passive,
+      { passive: true },
     )
-    if (document.readyState === 'complete') lookAtAll()
-    else addEventListener('load', lookAtAll)
+    if (document.readyState === 'complete') scanAll()
+    else addEventListener('load', scanAll)
   }
 
   /** How far the bars reach from the top of the window now. */
@@ -258,7 +269,7 @@ export function start(page: { room(css: string): void }): Edges {
     if (!target) return
     const [over, flow] = heights()
     const at = target.getBoundingClientRect().top
-    if (scrollY && at > -1 && at <= own![0]! + over + flow + 1) target.scrollIntoView({ behavior: 'instant' })
+    if (scrollY && at > -1 && at <= sitePadding![0]! + over + flow + 1) target.scrollIntoView({ behavior: 'instant' })
   }
 
   return {

@@ -7,7 +7,7 @@ import { setStyle } from './reserve'
 import { atRest } from './rest'
 import type { Policy } from './trust'
 import type { Bar } from './shapes'
-import { styleOf, type Stood } from './rooms'
+import { styleOf, type Standing } from './rooms'
 import { find, firstSpot } from './spot'
 
 let title: string | undefined
@@ -38,14 +38,14 @@ function setTitle(bar: Bar | undefined, shadow: (html: string, css: string) => H
   new MutationObserver(say).observe(root, { subtree: true, childList: true, characterData: true, attributes: true })
 }
 
-/** What stands aside for a notice that stands instead of it, by the notice's id. */
-const aside = new Map<string, HTMLElement>()
+/** The element that is hidden for a notice that stands instead of it, by the notice's id. */
+const hiddenFor = new Map<string, HTMLElement>()
 
-/** Shows again what stood aside for a notice. */
+/** Shows again what was hidden for a notice. */
 function showAgain(id: string): void {
-  const e = aside.get(id)
+  const e = hiddenFor.get(id)
   if (e) e.hidden = false
-  aside.delete(id)
+  hiddenFor.delete(id)
 }
 
 const answering = new WeakSet<HTMLElement>()
@@ -89,26 +89,26 @@ export const start = (page: Page): InPage => {
   let latest: Bar[] = []
   let hostOf: (bar: Bar) => HTMLElement
   let timer = 0
-  let placings: number[] = []
-  /** All that is in the page stands as it was last asked for. */
+  let placementTimes: number[] = []
+  /** Whether all in the page stands as it was last asked for. */
   let isSettled = true
-  /** The element that each block stands at, and at which side of it, by the notice's id. */
-  const at = new Map<string, { e: HTMLElement; where: string }>()
+  /** The element that each block was put at, and at which side of it, by the notice's id; none where it has none. */
+  const anchors = new Map<string, { element: HTMLElement; where: string }>()
   const watch = new MutationObserver(() => {
-    // What was moved is put back before anyone sees it; what has no element yet can wait.
-    if (blocks.some((b) => at.has(b.id) && !isInPlace(b))) settle()
-    else if (blocks.some((b) => !at.has(b.id))) timer ||= setTimeout(settle, lookAfter)
+    // What was moved is put back before the page is drawn; what has no element yet can wait.
+    if (blocks.some((b) => anchors.has(b.id) && !isInPlace(b))) settle()
+    else if (blocks.some((b) => !anchors.has(b.id))) timer ||= setTimeout(settle, lookAfter)
   })
 
   /** Whether a block stands at its element, with at most other blocks between them. */
   function isInPlace(bar: Bar): boolean {
     const host = hostOf(bar)
-    const { e, where } = at.get(bar.id)!
-    if (!host.isConnected || !e.isConnected) return false
+    const { element, where } = anchors.get(bar.id)!
+    if (!host.isConnected || !element.isConnected) return false
     const side = /first|after/.test(where) ? 'previousElementSibling' : 'nextElementSibling'
     let next: Element | null = host[side]
     while (isOurs(next)) next = next![side]
-    return /first|last/.test(where) ? !next && host.parentElement === e : next === e
+    return /first|last/.test(where) ? !next && host.parentElement === element : next === element
   }
 
   /** Puts each block where it belongs; one whose element is not there stands nowhere. */
@@ -116,8 +116,8 @@ export const start = (page: Page): InPage => {
     clearTimeout(timer)
     timer = 0
     const now = Date.now()
-    placings = placings.filter((t) => now - t < 1000)
-    if (blocks.length && placings.length > most * blocks.length) {
+    placementTimes = placementTimes.filter((t) => now - t < 1000)
+    if (blocks.length && placementTimes.length > most * blocks.length) {
       timer = setTimeout(settle, 1000)
       return
     }
@@ -125,42 +125,42 @@ export const start = (page: Page): InPage => {
     let changed = false
     /** The last that stands at each spot: the next stands behind it, so that they are in the order of rank. */
     const last: Record<string, HTMLElement> = {}
-    const stood: Stood[] = []
-    // Of a copy of the page, as some scripts keep it, they are empty.
+    const standing: Standing[] = []
+    // A script that puts back a copy of the page brings empty copies of notices with it.
     for (const e of document.querySelectorAll('mastflag-notice')) if (!e.shadowRoot) e.remove()
-    for (const id of aside.keys()) if (!blocks.some((b) => b.id === id)) showAgain(id)
+    for (const id of hiddenFor.keys()) if (!blocks.some((b) => b.id === id)) showAgain(id)
     for (const bar of blocks) {
       const host = hostOf(bar)
       // It came with the page: it stands once.
       if (document.querySelector(`div[data-mastflag="${bar.id}"]`)) continue
       const { selector = '', where = 'after' } = firstSpot(bar) ?? {}
-      const e = selector && find(selector)
-      if (!e) {
+      const element = selector && find(selector)
+      if (!element) {
         if (host.isConnected) changed = true
         host.remove()
-        at.delete(bar.id)
+        anchors.delete(bar.id)
         showAgain(bar.id)
         continue
       }
       const spot = `${where} ${selector}`
       const before = last[spot]
-      const was = at.get(bar.id)
-      at.set(bar.id, { e, where })
-      if (was?.e !== e || !isInPlace(bar) || (before && before.nextElementSibling !== host)) {
+      const was = anchors.get(bar.id)
+      anchors.set(bar.id, { element, where })
+      if (was?.element !== element || !isInPlace(bar) || (before && before.nextElementSibling !== host)) {
         if (before) before.after(host)
-        else if (where === 'first') e.prepend(host)
-        else if (where === 'last') e.append(host)
-        else if (where === 'after') e.after(host)
-        else e.before(host)
-        placings.push(now)
+        else if (where === 'first') element.prepend(host)
+        else if (where === 'last') element.append(host)
+        else if (where === 'after') element.after(host)
+        else element.before(host)
+        placementTimes.push(now)
         changed = true
         takeAnswers(host)
       }
-      if (aside.get(bar.id) !== e) showAgain(bar.id)
+      if (hiddenFor.get(bar.id) !== element) showAgain(bar.id)
       if (where === 'instead') {
-        e.hidden = true
-        aside.set(bar.id, e)
-      } else stood.push({ host, at: e, where })
+        element.hidden = true
+        hiddenFor.set(bar.id, element)
+      } else standing.push({ host, at: element, where })
       last[spot] = host
     }
     if (blocks.length) watch.observe(document, { childList: true, subtree: true })
@@ -168,7 +168,7 @@ export const start = (page: Page): InPage => {
     setStyle('blocks', '')
     if (!changed) return
     page.placed()
-    page.rememberBlocks(styleOf(stood))
+    page.rememberBlocks(styleOf(standing))
   }
 
   return {
@@ -176,7 +176,7 @@ export const start = (page: Page): InPage => {
       hostOf = hosts
       const inline = bars.filter((b) => b.slot === 'inline')
       // What no longer stands goes at once, and what is there stays; all else comes once the page is at rest.
-      for (const id of at.keys()) if (!inline.some((b) => b.id === id)) at.delete(id)
+      for (const id of anchors.keys()) if (!inline.some((b) => b.id === id)) anchors.delete(id)
       inline.forEach(hostOf)
       latest = inline
       isSettled = false

@@ -64,7 +64,7 @@ export interface Ways {
   /** Whether the end of its countdown takes the visitor to another page. */
   leads(bar: Bar): boolean
 }
-/** What is there of it. */
+/** The parts of the script that are loaded. */
 export const parts: { edges?: Edges; inpage?: InPage; popup?: Popup; ways?: Ways } = {}
 
 const atEdge = (b: Bar) => b.slot === 'top' || b.slot === 'bottom'
@@ -89,12 +89,12 @@ export async function prepare(bars: Bar[], load: <T>(part: string) => Promise<T>
   )
 }
 
-/** Something of the site's stays at the top whatever its style: what belongs there goes to the bottom. */
-let lowered = false
+/** An element of the site's cannot be moved away from the top: bars for the top stand at the bottom. */
+let topIsBlocked = false
 
 /** Where a notice goes, as a key of places; the tab title and the page itself are none. */
 const placeOf = (b: Bar) =>
-  !atEdge(b) ? b.slot : lowered && b.slot === 'top' ? 'bottom sticking' : `${b.slot} ${b.position}`
+  !atEdge(b) ? b.slot : topIsBlocked && b.slot === 'top' ? 'bottom sticking' : `${b.slot} ${b.position}`
 
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
 
@@ -107,30 +107,30 @@ export const isSettled = () => parts.inpage?.isSettled() ?? true
 /** Whether a notice that is to show found its place. */
 export const stands = (id: string) => hosts.get(id)?.host.isConnected !== false
 
-/** The holders on the page, by name; and all that is to stand beside the body. */
+/** The holders on the page, by name; and all that stands beside the body, holders among it. */
 const boxes = new Map<string, HTMLElement>()
-const beside = new Set<HTMLElement>()
-/** So often what was taken out of a page comes back. */
+const attached = new Set<HTMLElement>()
+/** How often what the page takes out is put back. */
 let patience = 100
 
-/** Has an element stand beside the body, until it is taken out. */
-export function putIn(e: HTMLElement): void {
+/** Puts an element beside the body, where it stays until it is detached. */
+export function attach(e: HTMLElement): void {
   const { body, documentElement: page } = document
-  beside.add(e)
+  attached.add(e)
   page.insertBefore(e, /-(top|over)$/.test(e.localName) ? body : (body?.nextSibling ?? null))
   for (const at of [document, page]) guard.observe(at, { childList: true })
 }
-export function takeOut(e?: HTMLElement): void {
-  beside.delete(e!)
+export function detach(e?: HTMLElement): void {
+  attached.delete(e!)
   e?.remove()
 }
 
 // A framework that draws the document anew takes out whatever else is there: it comes back.
 const guard = new MutationObserver(() => {
-  for (const e of beside) if (!e.isConnected && document.documentElement && patience-- > 0) putIn(e)
+  for (const e of attached) if (!e.isConnected && document.documentElement && patience-- > 0) attach(e)
 })
 
-/** Heights of what stands at the edges. */
+/** How high the bars at the edges are. */
 const heights = () =>
   ['over', 'top', 'bottom', 'under'].map(
     (name) => boxes.get(`mastflag-${name}`)?.getBoundingClientRect().height ?? 0,
@@ -138,9 +138,7 @@ const heights = () =>
 
 const sizes = new ResizeObserver(() => parts.edges?.fit(heights))
 
-/**
- * Makes exactly these bars stand on the page, in their order; what is there already stays untouched.
- */
+/** Makes exactly these bars stand on the page, in their order; what is there already stays untouched. */
 export function place(bars: Bar[], act: (bar: Bar, what: string) => void): void {
   const first = hosts.size === 0
   const hostOf = (bar: Bar): HTMLElement => {
@@ -166,12 +164,12 @@ export function place(bars: Bar[], act: (bar: Bar, what: string) => void): void 
     let box = boxes.get(name)
     const here = bars.filter((b) => placeOf(b) === where)
     if (!here.length) {
-      takeOut(box)
+      detach(box)
       boxes.delete(name)
       continue
     }
     if (!box) boxes.set(name, (box = document.createElement(name)))
-    if (!box.isConnected) putIn(box)
+    if (!box.isConnected) attach(box)
     box.style.cssText = `display:block;margin:0!important;padding:0!important;${css}`
     // What comes later is said to a screen reader; what was there from the start is simply read.
     if (!first) box.setAttribute('aria-live', 'polite')
@@ -184,8 +182,8 @@ export function place(bars: Bar[], act: (bar: Bar, what: string) => void): void 
   // Heights change with the width of the window, and when fonts arrive.
   for (const box of boxes.values()) sizes.observe(box)
   if (!parts.edges) setStyle('edges', '')
-  else if (!parts.edges.fit(heights) && !lowered) {
-    lowered = true
+  else if (!parts.edges.fit(heights) && !topIsBlocked) {
+    topIsBlocked = true
     return place(bars, act)
   }
   parts.popup?.placed()

@@ -8,8 +8,9 @@ export type Node = components['schemas']['Node']
 /** What has become known on this page view, by fact; what has not is at its least. */
 export type Known = Record<string, number | string[]>
 
-/** How often it is looked, ms. A page that is as high as before and scrolls stands; after so many looks any does. */
+/** How often the page is looked at, ms. */
 const every = 500
+/** After so many looks since it loaded a page counts as drawn, though it grows or does not scroll. */
 const mostLooks = 5
 
 /** Whether the remainder holds. */
@@ -37,8 +38,8 @@ export function holds(n: Node, known: Known): boolean {
 }
 
 /**
- * How far the page is scrolled, in percent: itself or, where it is as high as the window, what scrolls by itself and is
- * most of it. All of it is in sight where nothing scrolls.
+ * How far the page is scrolled, %. Where the page does not scroll, it is of the part that does and takes most of the
+ * window's height; 100 where nothing scrolls.
  */
 function scrolled(): number {
   const page = document.documentElement
@@ -76,22 +77,22 @@ export function watching(spentBefore: () => number, changed: () => void) {
   const on = new Set<string>()
   const selectors = new Set<string>()
   const seconds = () => (Date.now() - began) / 1000
-  /** How high the page was when it was last looked at, px; how often it was since it loaded; whether it stands. */
+  /** How high the page was when it was last looked at, px; how often it was since it loaded; whether it is drawn. */
   let height = -1
   let looks = 0
-  let stands = false
+  let isDrawn = false
   let ticking: ReturnType<typeof setInterval> | undefined
 
   function restart(): void {
     known = {}
     began = active = Date.now()
-    stands = false
+    isDrawn = false
     looks = 0
   }
   restart()
 
-  /** Measures how far the page is scrolled, once it stands: before that an app may not have drawn itself. */
-  const measure = () => stands && grow('view.scroll', scrolled())
+  /** Measures how far the page is scrolled, once it is drawn: an app may draw itself late. */
+  const measure = () => isDrawn && grow('view.scroll', scrolled())
 
   function start(fact: string): void {
     if (on.has(fact)) return
@@ -131,7 +132,7 @@ export function watching(spentBefore: () => number, changed: () => void) {
       const { scrollHeight, clientHeight } = document.documentElement
       // Where nothing scrolls an app may still be about to draw itself.
       const isSame = scrollHeight === height && height > clientHeight + 1
-      stands ||= document.readyState === 'complete' && (isSame || looks++ > mostLooks)
+      isDrawn ||= document.readyState === 'complete' && (isSame || looks++ > mostLooks)
       height = scrollHeight
       measure()
     }

@@ -23,7 +23,7 @@ const day = 86_400_000
 
 /** Where it is kept in the visitor's browser. */
 const name = (key: string) => `mastflag.${key}.room`
-/** By which address a page is kept; what a reader chose in it is not a page of its own. */
+/** The address that a page is kept by. */
 const page = () => location.pathname + location.search
 
 /** The room taken on pages, by address. */
@@ -47,7 +47,7 @@ export function setStyle(area: Area, css: string): void {
     sheet = sheets()[area] = new CSSStyleSheet()
   }
   sheet.replaceSync(css)
-  // Some pages put in a list of their own.
+  // A page may have put another list in place of the one with this sheet.
   if (!document.adoptedStyleSheets.includes(sheet)) document.adoptedStyleSheets.push(sheet)
 }
 
@@ -63,12 +63,8 @@ export function reserve(key: string): void {
   for (const area of ['edges', 'blocks'] as const) setStyle(area, room[area] ?? '')
 }
 
-/**
- * Remembers the style that keeps the room on this page; none forgets it, and gives back what was kept. It holds until
- * then, ms; 0 for no end.
- */
+/** Remembers the style that keeps the room on this page; "" forgets it. It holds until then, ms; 0 for no end. */
 export function remember(key: string, area: Area, css: string, until: number): void {
-  if (!css) setStyle(area, '')
   try {
     const all = rooms(key)
     const last = Date.now() + day

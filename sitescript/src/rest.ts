@@ -1,20 +1,20 @@
 // When a page has come to rest: loaded, and done with what a framework makes of what the server sent. What stands in
 // the page's own tree before that would be in a framework's way.
 
-/** How long nothing has to change, ms: where a framework may still be on its way, and elsewhere. */
+/** How long no element may come or go, ms: where a framework may still take the page over, and elsewhere. */
 const quiet = { app: 1000, plain: 60 }
-/** After so long from loading on it is at rest, ms. */
+/** How long after loading a page counts as at rest in any case, ms. */
 const most = 3000
 
 /** What pages have that a framework works on. */
-const app = 'script[type=module],#app,#root,#__next,#__nuxt,[data-server-rendered],[ng-version],astro-island'
+const appMarks = 'script[type=module],#app,#root,#__next,#__nuxt,[data-server-rendered],[ng-version],astro-island'
 /** What frameworks leave on elements that they have taken over. */
-const taken = /^(__react(Fiber|Props)|__vue|__vnode|_vnode|__ngContext)/
+const frameworkKeys = /^(__react(Fiber|Props)|__vue|__vnode|_vnode|__ngContext)/
 
 /** Whether a framework has taken an element over, or its page. */
-function isTaken(e: Element): boolean {
+function isTakenOver(e: Element): boolean {
   for (let at: Element | null = e; at; at = at.parentElement)
-    if (Object.keys(at).some((k) => taken.test(k))) return true
+    if (Object.keys(at).some((k) => frameworkKeys.test(k))) return true
   return false
 }
 
@@ -29,8 +29,8 @@ export const atRest = (): Promise<void> =>
       const watch = new MutationObserver(() => (changed = Date.now()))
       watch.observe(document, { childList: true, subtree: true })
       const look = () => {
-        const middle = document.querySelector('h1,main,p') ?? document.body
-        const wait = document.querySelector(app) && !isTaken(middle) ? quiet.app : quiet.plain
+        const sample = document.querySelector('h1,main,p') ?? document.body
+        const wait = document.querySelector(appMarks) && !isTakenOver(sample) ? quiet.app : quiet.plain
         const now = Date.now()
         if (now - changed < wait && now - loaded < most) return setTimeout(look, 30)
         watch.disconnect()

@@ -2,21 +2,21 @@
 import { pathOf } from './path'
 
 /** A block that stands, and the spot that it stands at. */
-export interface Stood {
+export interface Standing {
   host: HTMLElement
   at: Element
   where: string
 }
 
 /** The next element on one side of another that takes room; none of ours. */
-function beside(e: Element, side: 'nextElementSibling' | 'previousElementSibling'): DOMRect | undefined {
+function nextVisible(e: Element, side: 'nextElementSibling' | 'previousElementSibling'): DOMRect | undefined {
   for (let at = e[side]; at; at = at[side])
     if (at.localName !== 'mastflag-notice' && at.getClientRects().length) return at.getBoundingClientRect()
   return
 }
 
 /** The style that keeps the room of blocks at their spots. */
-export function styleOf(blocks: Stood[]): string {
+export function styleOf(blocks: Standing[]): string {
   const done = new Set<string>()
   return blocks
     .map(({ host, at, where }) => {
@@ -36,8 +36,8 @@ export function styleOf(blocks: Stood[]): string {
         )
       // From the element to what follows, or precedes, all that stands there.
       if (where === 'after')
-        return `${path}{margin-bottom:${px((beside(last, 'nextElementSibling')?.top ?? to.bottom) - of.bottom)}}`
-      return `${path}{margin-top:${px(of.top - (beside(host, 'previousElementSibling')?.bottom ?? from.top))}}`
+        return `${path}{margin-bottom:${px((nextVisible(last, 'nextElementSibling')?.top ?? to.bottom) - of.bottom)}}`
+      return `${path}{margin-top:${px(of.top - (nextVisible(host, 'previousElementSibling')?.bottom ?? from.top))}}`
     })
     .join('')
 }

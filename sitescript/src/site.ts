@@ -5,9 +5,9 @@
 import { bring } from './bring'
 import { write } from './countdown'
 import { remembered } from './memory'
-import { isSettled, parts, place, prepare, putIn, rootOf, shadow, setPolicy, stands, takeOut } from './place'
+import { isSettled, parts, place, prepare, attach, rootOf, shadow, setPolicy, stands, detach } from './place'
 import { watching } from './remainder'
-import { giveBack, patience, remember, type Area } from './reserve'
+import { giveBack, patience, remember, setStyle, type Area } from './reserve'
 import type { Answer, Bar, Waiting } from './shapes'
 import { createPolicy } from './trust'
 import type { Visits } from './visits'
@@ -40,9 +40,9 @@ export function start(server: string, settings: Record<string, string>, nonce: s
   let offset = 0
   let view = ''
   let path = location.pathname
-  /** The address without its fragment, as it was last asked about. */
-  let address = ''
-  const here = () => location.href.split('#')[0]!
+  /** The address that was last asked about; none has its fragment. */
+  let askedAddress = ''
+  const currentAddress = () => location.href.split('#')[0]!
   let shown: Bar[] = []
   let waiting: Waiting[] = []
   let capacity: Record<string, number> = {}
@@ -102,7 +102,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     const turn = ++turns
     const sent = (asked = Date.now())
     mark = performance.now()
-    address = here()
+    askedAddress = currentAddress()
     if (path !== location.pathname) {
       visits?.leave()
       path = location.pathname
@@ -128,7 +128,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
         credentials: 'omit',
         signal: AbortSignal.timeout(20_000),
         body: JSON.stringify({
-          url: address,
+          url: askedAddress,
           facts: facts(),
           wants: version,
           memory: memory.visit(view),
@@ -263,7 +263,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     placed()
   }
 
-  /** What is to show stands on the page, or some more of it does. */
+  /** Does what follows once what is to show stands on the page, or more of it does. */
   function placed(): void {
     withTakers((t) => t.placed?.())
     const ids = standing.filter(stands)
@@ -276,8 +276,9 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     tick()
   }
 
-  /** Remembers the room that is taken on this page; not of a preview, which visitors do not see. */
+  /** Remembers the room that is taken on this page, for visitors; where none is, what was kept is given back. */
   const rememberRoom = (area: Area, css: string): void => {
+    if (!css) setStyle(area, '')
     if (!token) remember(key, area, css, until)
   }
 
@@ -354,10 +355,10 @@ export function start(server: string, settings: Record<string, string>, nonce: s
   addEventListener('pagehide', () => asked && (asked = 1))
   addEventListener('pageshow', (e) => e.persisted && back())
   // An app goes on by itself: another path is another page view, another query may decide otherwise.
-  const moved = () => void (asked && address !== here() && ask())
+  const askIfMoved = () => void (asked && askedAddress !== currentAddress() && ask())
   const { navigation } = window as { navigation?: EventTarget }
-  if (navigation) navigation.addEventListener('navigatesuccess', moved)
-  else setInterval(moved, 500)
+  if (navigation) navigation.addEventListener('navigatesuccess', askIfMoved)
+  else setInterval(askIfMoved, 500)
   // What the site tells us: of the person, and of what happened.
   const told = window as {
     mastflag?: { q?: [string, ...never[]][]; [call: string]: unknown }
@@ -384,8 +385,8 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     memory,
     rootOf,
     shadow,
-    putIn,
-    takeOut,
+    attach,
+    detach,
     put,
     load,
     ask,
@@ -405,7 +406,7 @@ export function start(server: string, settings: Record<string, string>, nonce: s
     person,
     events,
     placed,
-    room: (css: string) => rememberRoom('edges', css),
+    remember: (css: string) => rememberRoom('edges', css),
     rememberBlocks: (css: string) => rememberRoom('blocks', css),
   }
   const begin = () => {

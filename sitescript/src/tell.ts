@@ -17,9 +17,9 @@ export interface Page {
   quiet(): unknown
   rootOf(id: string): ShadowRoot | null | undefined
   shadow(html: string, css: string): HTMLElement
-  /** Has an element stand beside the body, until it is taken out. */
-  putIn(e: HTMLElement): void
-  takeOut(e?: HTMLElement): void
+  /** Puts an element beside the body, where it stays until it is detached. */
+  attach(e: HTMLElement): void
+  detach(e?: HTMLElement): void
   drop(bar: Bar): void
   /** By what HTML and scripts go into the page. */
   policy: Policy

@@ -8,9 +8,9 @@ export interface Page {
   memory: Memory
   rootOf(id: string): ShadowRoot | undefined
   shadow(html: string, css: string): HTMLElement
-  /** Has an element stand beside the body, until it is taken out. */
-  putIn(e: HTMLElement): void
-  takeOut(e?: HTMLElement): void
+  /** Puts an element beside the body, where it stays until it is detached. */
+  attach(e: HTMLElement): void
+  detach(e?: HTMLElement): void
   /** Makes the page show what is to show. */
   put(): void
   quiet(): boolean
@@ -182,7 +182,7 @@ export function start(page: Page) {
       }
       for (const [id, host] of tabs)
         if (!away(id) || !bars.some((b) => b.id === id)) {
-          page.takeOut(host)
+          page.detach(host)
           tabs.delete(id)
         }
       for (const bar of bars) {
@@ -194,10 +194,10 @@ export function start(page: Page) {
         if (!folded) continue
         const old = tabs.get(bar.id)
         if (old?.dataset.says !== bar.fold![1]) {
-          page.takeOut(old)
+          page.detach(old)
           tabs.set(bar.id, tab(bar))
         }
-        if (!tabs.get(bar.id)!.isConnected) page.putIn(tabs.get(bar.id)!)
+        if (!tabs.get(bar.id)!.isConnected) page.attach(tabs.get(bar.id)!)
       }
       // How far tabs reach in from the top and from the bottom.
       const reach = { top: 0, bottom: 0 }

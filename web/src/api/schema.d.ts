@@ -3247,9 +3247,10 @@ export interface components {
       /** @enum {string} */
       state: 'current' | 'missing' | 'unread' | 'old'
     }
-    /** @description LeftOut is what was left out for one reason, with one of the codes above. */
+    /** @description LeftOut is what was left out for one reason. */
     LeftOut: {
-      code: string
+      /** @enum {string} */
+      code: 'elsewhere' | 'robots' | 'many' | 'maps' | 'map' | 'broken' | 'kind' | 'leads' | 'links'
       count: number
       first?: components['schemas']['Example'][]
     }

@@ -56,7 +56,7 @@ const figure = (n: number) => n.toLocaleString('en-GB')
 const counted = (n: number, one: string, many = `${one}s`) => (n === 1 ? `one ${one}` : `${figure(n)} ${many}`)
 
 /** Why something was left out, by code. */
-const reasons: Record<string, (n: number) => string> = {
+const reasons: Record<NonNullable<Survey['leftOut']>[number]['code'], (n: number) => string> = {
   elsewhere: (n) => `${counted(n, 'address', 'addresses')} of another site`,
   robots: (n) => `${counted(n, 'page')} that robots.txt asks programs not to read: known by address alone`,
   many: (n) => `${counted(n, 'page')} beyond the first 50,000`,
@@ -161,7 +161,7 @@ const differs = computed(() => {
           </ul>
         </details>
         <details v-for="o in survey.leftOut" :key="o.code" class="small">
-          <summary>Left out: {{ (reasons[o.code] ?? ((n) => `${n}, ${o.code}`))(o.count) }}</summary>
+          <summary>Left out: {{ reasons[o.code](o.count) }}</summary>
           <ul class="plainlist">
             <li v-for="e in o.first" :key="e.what">
               {{ e.what }} <span class="quiet">{{ e.why }}</span>
