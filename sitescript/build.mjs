@@ -50,6 +50,7 @@ await build({
     tab: 'src/tab.ts',
     video: 'src/video.ts',
     results: 'src/results.ts',
+    remainder: 'src/remainder.ts',
     shared: 'src/shared.ts',
   },
   outdir,

@@ -90,7 +90,7 @@ const maxPreviews = 2
 // answers to disclaimers; and what counts visits where an audience asks about them; and what shares what
 // is remembered between the hosts of a domain; what opens longer messages and loads what few notices need;
 // what takes forms, knows opening hours, sounds, speaks in the tab and plays videos;
-// and what notes what is seen and done.
+// what notes what is seen and done; and what watches for what notices wait for.
 var parts = []string{
 	"site",
 	"edges",
@@ -110,6 +110,7 @@ var parts = []string{
 	"tab",
 	"video",
 	"results",
+	"remainder",
 }
 
 // An asset is a file with its encodings.

@@ -3,7 +3,19 @@
 // where the site shares it between them. Where storage is barred it lasts as
 // long as the page.
 
-import type { Meeting, Report } from './results'
+/** Acts under one mark, as the server takes them. */
+export interface Report {
+  mark: string
+  page: string
+  shown: string[]
+  acts: { of: number; act: string }[]
+}
+
+/** When a browser met a notice that has a goal, and what it takes to tell that it was reached. */
+export interface Meeting extends Partial<Omit<Report, 'acts'>> {
+  of?: number
+  until?: number
+}
 
 interface Acts {
   closed?: string

@@ -66,30 +66,30 @@ export function leaves(n: Node, visit: (leaf: Node) => void): void {
   else visit(n)
 }
 
+/** Watches what the visitor does on this page view. */
+export interface Watch {
+  /** Begins to watch what a remainder asks about. */
+  add(remainder: Node): void
+  /** Whether a remainder holds by now. */
+  holds(remainder: Node): boolean
+  /** A new page view begins. */
+  restart(): void
+}
+
 /**
- * Watches what the visitor does on this page view; changed is called whenever something has grown. spentBefore is how
- * long this visit was on the site before this page view, s.
+ * Watches; changed is called whenever something has grown. since is when this page view began, ms since 1970;
+ * spentBefore how long this visit was on the site before it, s.
  */
-export function watching(spentBefore: () => number, changed: () => void) {
+export function watching(since: () => number, spentBefore: () => number, changed: () => void): Watch {
   let known: Known = {}
-  let began = 0
-  let active = 0
+  let active = Date.now()
   const on = new Set<string>()
   const selectors = new Set<string>()
-  const seconds = () => (Date.now() - began) / 1000
   /** How high the page was when it was last looked at, px; how often it was since it loaded; whether it is drawn. */
   let height = -1
   let looks = 0
   let isDrawn = false
   let ticking: ReturnType<typeof setInterval> | undefined
-
-  function restart(): void {
-    known = {}
-    began = active = Date.now()
-    isDrawn = false
-    looks = 0
-  }
-  restart()
 
   /** Measures how far the page is scrolled, once it is drawn: an app may draw itself late. */
   const measure = () => isDrawn && grow('view.scroll', scrolled())
@@ -136,8 +136,9 @@ export function watching(spentBefore: () => number, changed: () => void) {
       height = scrollHeight
       measure()
     }
-    grow('view.seconds', seconds())
-    grow('site.seconds', spentBefore() + seconds())
+    const seconds = (Date.now() - since()) / 1000
+    grow('view.seconds', seconds)
+    grow('site.seconds', spentBefore() + seconds)
     if (on.has('view.idle')) grow('view.idle', (Date.now() - active) / 1000)
   }
 
@@ -160,14 +161,14 @@ export function watching(spentBefore: () => number, changed: () => void) {
   }
 
   return {
-    /** A new page view begins. */
-    restart,
-    /** Seconds on this page view. */
-    seconds,
-    /** Whether a remainder holds by now. */
-    holds: (remainder: Node) => holds(remainder, known),
-    /** Begins to watch what a remainder asks about. */
-    add(remainder: Node): void {
+    restart() {
+      known = {}
+      active = Date.now()
+      isDrawn = false
+      looks = 0
+    },
+    holds: (remainder) => holds(remainder, known),
+    add(remainder) {
       leaves(remainder, (l) => {
         if (l.fact === 'view.clicked') for (const s of ([] as unknown[]).concat(l.value)) selectors.add(String(s))
         start(l.fact as string)

@@ -1,7 +1,7 @@
 // Notes what is seen and done of the notices on a page, and tells the server in batches. Every
 // page view's answer has a mark, and each act counts once under it: so what may not have arrived
 // is simply told again. Loaded where an answer says how it is counted.
-import type { Memory } from './memory'
+import type { Meeting, Memory, Report } from './memory'
 import { fill } from './personal'
 import type { Bar, CountState, Place } from './shapes'
 import { find, firstSpot } from './spot'
@@ -25,21 +25,8 @@ interface Page {
   events: [string, Record<string, unknown>?][]
   /** Asks the server what shows. */
   ask(): Promise<void>
-  watch: { holds(remainder: unknown): boolean; add(remainder: unknown): void }
-}
-
-/** Acts under one mark, as the server takes them. */
-export interface Report {
-  mark: string
-  page: string
-  shown: string[]
-  acts: { of: number; act: string }[]
-}
-
-/** When a browser met a notice that has a goal, and what it takes to tell that it was reached. */
-export interface Meeting extends Partial<Omit<Report, 'acts'>> {
-  of?: number
-  until?: number
+  /** Whether what something waits for has come true. */
+  holds(remainder: unknown): boolean
 }
 
 /** How long half of a notice has to be in the window, ms (MRC viewable impression); how long acts are gathered. */
@@ -101,7 +88,8 @@ export function start(page: Page) {
   const now = () => Date.parse(page.now())
 
   function persist(): void {
-    if (state?.keep) memory.change((k) => (k.uncounted = reports.slice(-maxKept)))
+    // Before an answer says whether, only what was kept already.
+    if (state ? state.keep : memory.kept.uncounted) memory.change((k) => (k.uncounted = reports.slice(-maxKept)))
   }
 
   /** Notes an act of this page view, once. */
@@ -194,7 +182,7 @@ export function start(page: Page) {
   function placeInSight(of: number, place: Place): boolean {
     const id = idAt(of)
     const rest = state!.held?.[of]
-    if (document.hidden || (rest && !page.watch.holds(rest))) return false
+    if (document.hidden || (rest && !page.holds(rest))) return false
     const spot = place.spots && firstSpot(place)
     const within = place.spots ? spot && find(spot.selector) : document.body
     const e = isHeldOut(of) ? within : boxOf(id)
@@ -266,13 +254,7 @@ export function start(page: Page) {
     state.shown.forEach((_, of) => {
       const id = idAt(of)
       const rest = state!.held?.[of]
-      if (
-        !isHeldOut(of) ||
-        state!.places?.[of] ||
-        waits.has(id) ||
-        inSight.has(id) ||
-        (rest && !page.watch.holds(rest))
-      )
+      if (!isHeldOut(of) || state!.places?.[of] || waits.has(id) || inSight.has(id) || (rest && !page.holds(rest)))
         return
       inSight.add(id)
       waitFor(id, true)
@@ -320,7 +302,6 @@ export function start(page: Page) {
       }
       state = next
       if (page.quiet() || !next) return
-      for (const rest of Object.values(next.held ?? {})) page.watch.add(rest)
       // A goal that can be reached no more needs no mark.
       if (Object.values(memory.kept.met ?? {}).some(isOver))
         memory.change((k) => {
