@@ -272,7 +272,7 @@ func TestBlockComesWithThePage(t *testing.T) {
 func TestABlockAndItsCopy(t *testing.T) {
 	w := newWorld(t)
 	ines := person(t)
-	w.signIn(ines)
+	w.signedIn(ines)
 	ines.open(w.address + "/sundrey/notices/port-status?page=/ports/aldwick")
 	ines.has("The draft, on the real page.")
 	ines.press("More commands")

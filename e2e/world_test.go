@@ -23,6 +23,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
@@ -594,6 +595,24 @@ func (p *tab) inBar(selector string) {
 	p.t.Helper()
 	p.at("(e => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] " +
 		"})([...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('" + selector + "'))")
+}
+
+// signedIn gives a person's browser a session, as if they had come in by the door some time ago.
+func (w *world) signedIn(p *tab) {
+	w.t.Helper()
+	who, err := json.Marshal(map[string]string{"email": demo.Email, "password": demo.Password})
+	require.NoError(w.t, err)
+	reply, err := http.Post(w.address+"/api/sign-in", "application/json", bytes.NewReader(who))
+	require.NoError(w.t, err)
+	reply.Body.Close()
+	require.Len(w.t, reply.Cookies(), 1)
+	session := reply.Cookies()[0]
+	httpOnly := true
+	p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, network.SetCookie, network.SetCookieParams{Name: session.Name, Value: session.Value,
+			URL: w.address, HTTPOnly: &httpOnly, SameSite: network.CookieSameSiteStrict})
+		return err
+	}))
 }
 
 // signIn signs in by the door.
