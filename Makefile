@@ -11,7 +11,7 @@ SCRATCH := $(shell free=$$(df -Pk /dev/shm 2>/dev/null | awk 'NR == 2 { print $$
 TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -ldflags="-s -w" -vet=off -timeout 20m -shuffle=on
 
 .PHONY: demo build test bench fuzz generate units rules mutate figures \
-	servers compiler format lint install browser clean
+	servers compiler format lint lint-go lint-web test-web install browser clean
 
 demo: build ## install, build, and start with demo data
 	./$(BIN) demo
@@ -40,21 +40,31 @@ units: ## what units of time and days of the week are called in each language, f
 rules: ## what the accessibility check asks for, in each language, from axe-core
 	node internal/generate/axe.mjs > core/document/axe.json
 
-test: build lint browser servers compiler ## everything: linters, unit tests, end-to-end tests in Chromium
-	cd sitescript && npm run --silent test
-	cd web && npm run --silent test
+# What the interface and the script are checked by runs on one core, and packages are fetched meanwhile: both beside
+# what Go compiles.
+test: install ## everything: linters, unit tests, end-to-end tests in Chromium
+	$(MAKE) -j2 --output-sync=target --no-print-directory build browser lint-web servers test-web compiler
+	$(MAKE) --no-print-directory lint-go
 	$(TEST) -parallel 4 ./cmd/... ./core/... ./internal/...
-	$(GO) test -tags $(TAGS) -race -run AtOnce ./core/decide
+	$(GO) test -tags $(TAGS) -race ./core/decide/atonce
 	$(TEST) -parallel 4 ./e2e
 
-lint: install
+lint: lint-go lint-web
+
+lint-go:
 	@test -z "$$(gofmt -l cmd core internal e2e)" || { gofmt -l cmd core internal e2e; echo "run make format"; exit 1; }
 	$(GO) mod tidy -diff
 	$(GO) vet -tags $(TAGS) ./...
 	$(GO) tool staticcheck -tags $(TAGS) ./...
 	$(GO) run ./internal/lines
+
+lint-web: install
 	cd sitescript && npm run --silent lint && npm run --silent check
 	cd web && npm run --silent lint && npm run --silent check
+
+test-web: install
+	cd sitescript && npm run --silent test
+	cd web && npm run --silent test
 
 format: install
 	gofmt -w cmd core internal e2e
@@ -71,9 +81,11 @@ fuzz: ## every reader of foreign bytes, 30 seconds each
 		sed 's,/[^/]*:[0-9]*:func \(Fuzz[A-Za-z]*\).*, \1,' | while read dir name; do \
 		$(GO) test -tags $(TAGS) -run '^$$' -fuzz "^$$name\$$" -fuzztime 30s ./$$dir || exit 1; done
 
-mutate: ## how many faults put into a package its own tests find, and which not; takes hours
+mutate: install ## how many faults put into a package its own tests find, and which not; takes hours
 	@for p in core/decide core/consent core/document internal/delivery internal/counting; do \
 		echo $$p; $(GO) tool gremlins unleash -t $(TAGS) -S l --timeout-coefficient 3 ./$$p || exit 1; done
+	cd sitescript/mutation && npm ci --no-audit --no-fund --loglevel=error
+	cd sitescript && mutation/node_modules/.bin/stryker run
 
 figures: build ## another figure in the code for each that the docs name: whether its test fails; takes an hour
 	$(GO) run ./internal/figures $(FIGURES)
@@ -90,5 +102,5 @@ compiler: ## Debian's C compiler, for the race detector
 	@command -v gcc >/dev/null || .ci/packages gcc libc6-dev
 
 clean:
-	rm -rf bin node_modules web/node_modules sitescript/node_modules
+	rm -rf bin node_modules web/node_modules sitescript/node_modules sitescript/mutation/node_modules
 	find internal/webui/dist internal/delivery/dist internal/inspect/dist -mindepth 1 ! -name .keep -delete

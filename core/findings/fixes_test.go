@@ -102,7 +102,7 @@ func TestMendsMendRandomNotices(t *testing.T) {
 		`"#eeeeee","buttons":{"background":"#777777","text":"#eeeeee"},"headline":{"size":20,"colour":"#777777"},` +
 		`"dark":{"background":"#777777","text":"#eeeeee"}}}]`
 	tried := map[findings.Code]int{}
-	for range 500 {
+	for range 250 {
 		notices := []string{notice("a"), notice("b"), sound("c", `"rank":15`)}
 		before := checkSite(t, room, notices...)
 		for _, f := range before {

@@ -33,7 +33,7 @@ func TestRememberedAnswersAreTheSame(t *testing.T) {
 		zones = append(zones, z)
 	}
 	begins := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
-	for range 60 {
+	for range 30 {
 		p := schedule.Plan{Clock: schedule.ClockVisitor}
 		for range 1 + r.IntN(3) {
 			from := begins.Add(time.Duration(r.IntN(200*24)) * time.Hour)
