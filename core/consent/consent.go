@@ -91,6 +91,15 @@ func OwnCookie() Item {
 	}}
 }
 
+// OwnStorage is what the program itself keeps in the storages of visitors' browsers, by the key of the site: what was
+// closed and answered, what room notices took, and the notices of this visit.
+func OwnStorage(key string) (memory, room, held Item) {
+	item := func(name, lasts string) Item {
+		return Item{Kind: Storage, Name: "mastflag." + key + name, Purpose: Necessary, Lasts: lasts}
+	}
+	return item("", "ever"), item(".room", "ever"), item(".held", "session")
+}
+
 // An ItemKind is what sort of thing is kept or fetched.
 type ItemKind string
 

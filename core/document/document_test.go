@@ -573,6 +573,31 @@ func TestLanguagesWithoutWords(t *testing.T) {
 
 func must(list []document.Section, _ []document.Point) []document.Section { return list }
 
+// What the program itself keeps is in the table, each with how long, unless the site says it in words of its own.
+func TestWhatTheProgramKeeps(t *testing.T) {
+	_, s := full()
+	d := document.Document{ID: "cookies", Kind: document.Cookies}
+	s.Documents = append(s.Documents, d)
+	rows := func() (out []string) {
+		for _, sec := range must(d.Sections(s, "en")) {
+			for _, row := range regexp.MustCompile(`<tr><td>(mastflag[^<]*)</td>.*?<td>([^<]*)</td></tr>`).
+				FindAllStringSubmatch(sec.HTML, -1) {
+				out = append(out, row[1]+" "+row[2])
+			}
+		}
+		return out
+	}
+	all := []string{
+		"mastflag.sundrey until you remove it", "mastflag.sundrey.room until you remove it",
+		"mastflag.sundrey.held this visit",
+	}
+	assert.Equal(t, all, rows())
+	s.Setup.Inventory = []consent.Item{{Kind: consent.Storage, Name: "mastflag.sundrey.room", Purpose: consent.Necessary}}
+	assert.Equal(t, []string{"mastflag.sundrey.room ", all[0], all[2]}, rows())
+	s.Setup.Inventory[0].Name = "mastflag.*"
+	assert.Equal(t, []string{"mastflag.* "}, rows())
+}
+
 // What documents share is asked once.
 func TestSharedAnswers(t *testing.T) {
 	d, s := full()

@@ -562,18 +562,26 @@ func (w *writer) table() {
 				html.EscapeString(w.lasting(i)),
 			)
 		}
-		// The site script's own entry, unless the inventory has it.
-		own := "mastflag." + s.Key
-		if p.ID == consent.Necessary &&
-			!slices.ContainsFunc(
+		if p.ID != consent.Necessary {
+			continue
+		}
+		// The site script's own entries, unless the inventory has them.
+		memory, room, held := consent.OwnStorage(s.Key)
+		for _, own := range []struct {
+			consent.Item
+			use string
+		}{{memory, "own.for"}, {room, "own.room"}, {held, "own.held"}} {
+			if slices.ContainsFunc(
 				s.Setup.Inventory,
-				func(i consent.Item) bool { return i.Fits(consent.Storage, own, "") },
+				func(i consent.Item) bool { return i.Fits(own.Kind, own.Name, "") },
 			) {
+				continue
+			}
 			row(
-				html.EscapeString(own),
+				html.EscapeString(own.Name),
 				html.EscapeString(s.Name),
-				html.EscapeString(purpose+": ")+w.say("own.for"),
-				html.EscapeString(w.own[phrase.Ever]),
+				html.EscapeString(purpose+": ")+w.say(own.use),
+				html.EscapeString(w.lasting(own.Item)),
 			)
 		}
 	}

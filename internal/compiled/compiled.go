@@ -40,7 +40,7 @@ type Site struct {
 	PropertiesJSON []byte
 	GoalsJSON      []byte
 	consentForms   map[string]map[formKey]consentForm // consent notices, by id
-	parts          map[string][]byte                  // of the consent part, by language
+	parts          map[string]*Encoded                // of the consent part, by language
 	disclaimers    map[string][]byte                  // of the part for disclaimers, by language
 	// Every form of the consent notices, and of the disclaimers that have to be answered, by fingerprint.
 	Shown map[string]Shown
@@ -96,6 +96,40 @@ type Piece struct {
 	Hash string `json:"hash,omitempty"`
 	// Of a disclaimer that has to be answered.
 	Disclaims *render.Disclaims `json:"disclaims,omitempty"`
+	// Of all of this.
+	Tag string `json:"tag"`
+}
+
+// Encoded is what pages get in JSON, and the little that stands for it where a page has it already. Equal
+// content has equal tags.
+type Encoded struct {
+	Tag          string
+	Whole, Short []byte
+}
+
+// encodeTagged encodes what is tagged by its content, and what stands for it; setTag puts the tag into both.
+func encodeTagged(whole, short any, setTag func(tag string)) (*Encoded, error) {
+	raw, err := encode(whole)
+	if err != nil {
+		return nil, err
+	}
+	sum := sha256.Sum256(raw)
+	e := &Encoded{Tag: hex.EncodeToString(sum[:5])}
+	setTag(e.Tag)
+	if e.Whole, err = encode(whole); err != nil {
+		return nil, err
+	}
+	e.Short, err = encode(short)
+	return e, err
+}
+
+// encode writes the piece in JSON.
+func (p Piece) encode() (*Encoded, error) {
+	short := struct {
+		ID  string `json:"id"`
+		Tag string `json:"tag"`
+	}{ID: p.ID}
+	return encodeTagged(&p, &short, func(tag string) { p.Tag, short.Tag = tag, tag })
 }
 
 // A pieceKey is a notice in one of its variants; "" is the notice as it is.
@@ -104,8 +138,8 @@ type pieceKey struct{ notice, variant string }
 // pieces are one notice as render.Bar in JSON, by language tag.
 type pieces struct {
 	wordings map[string]bundle.Wording
-	byTag    map[string][]byte
-	code     []byte // of a notice of kind code, which is the same in every language
+	byTag    map[string]*Encoded
+	code     *Encoded // of a notice of kind code, which is the same in every language
 }
 
 // ImagesPath is the address, on the program, below which a site's images lie.
@@ -182,13 +216,13 @@ func New(b bundle.Bundle, first, base string) (*Site, error) {
 // render makes the pieces of a notice, in all its languages.
 func (s *Site) render(n bundle.Notice, base string, order int, keep []string) (pieces, error) {
 	if n.Kind == bundle.KindCode {
-		code, err := encode(Piece{Bar: render.CodeOf(n), Order: order, Keep: keep})
+		code, err := Piece{Bar: render.CodeOf(n), Order: order, Keep: keep}.encode()
 		return pieces{code: code}, err
 	}
 	site := s.Bundle().Site
 	linked := site.Prepared(n, base)
 	demand, _ := n.Disclaimer()
-	byTag := map[string][]byte{}
+	byTag := map[string]*Encoded{}
 	for tag := range n.Wordings() {
 		var err error
 		if demand.Answered() {
@@ -202,7 +236,7 @@ func (s *Site) render(n bundle.Notice, base string, order int, keep []string) (p
 			return pieces{}, err
 		}
 		s.noteForm(linked, tag, bar)
-		if byTag[tag], err = encode(Piece{Bar: bar, Order: order, Keep: keep}); err != nil {
+		if byTag[tag], err = (Piece{Bar: bar, Order: order, Keep: keep}).encode(); err != nil {
 			return pieces{}, err
 		}
 	}
@@ -319,7 +353,7 @@ func (s *Site) Own(host string) bool { return s.hosts[strings.TrimPrefix(host, "
 // given language, as JSON; nil if it says nothing. wording is the tag of its text,
 // "" where it has none. place is what applies where the visitor is, to consent
 // notices.
-func (s *Site) Piece(id, variant, language string, place consent.PlaceRule) (piece []byte, wording string) {
+func (s *Site) Piece(id, variant, language string, place consent.PlaceRule) (piece *Encoded, wording string) {
 	p := s.pieces[pieceKey{id, variant}]
 	if p.code != nil {
 		return p.code, ""

@@ -27,7 +27,7 @@ type formKey struct {
 
 // An asked is a consent notice rendered: what is sent, and its fingerprint.
 type consentForm struct {
-	piece []byte
+	piece *Encoded
 	hash  string
 }
 
@@ -100,7 +100,7 @@ type ShownDisclaimer struct {
 
 // disclaim renders a disclaimer that has to be answered, as JSON, and notes what
 // was shown where it is published.
-func (s *Site) disclaim(n bundle.Notice, tag, base string, order int) ([]byte, error) {
+func (s *Site) disclaim(n bundle.Notice, tag, base string, order int) (*Encoded, error) {
 	site := s.Bundle().Site
 	r, err := render.Disclaimer(n, site, tag, base+ImagesPath(site.Key), base)
 	if err != nil {
@@ -127,7 +127,7 @@ func (s *Site) disclaim(n bundle.Notice, tag, base string, order int) ([]byte, e
 			Disclaimer: &shown,
 		}
 	}
-	return encode(Piece{Bar: r.Bar, Order: order, Disclaims: &r.Disclaims})
+	return Piece{Bar: r.Bar, Order: order, Disclaims: &r.Disclaims}.encode()
 }
 
 // ConsentPart is what the consent part of the site script gets beside the decision.
@@ -149,6 +149,16 @@ type ConsentPart struct {
 	// What else is an answer where the rule is not opt-in: closing, going-on.
 	Also  []string     `json:"also,omitempty"`
 	Words ConsentWords `json:"words"`
+	// Of all of this.
+	Tag string `json:"tag"`
+}
+
+// encode writes the part in JSON.
+func (p ConsentPart) encode() (*Encoded, error) {
+	var short struct {
+		Tag string `json:"tag"`
+	}
+	return encodeTagged(&p, &short, func(tag string) { p.Tag, short.Tag = tag, tag })
 }
 
 // ConsentWords are what the program itself says where something is held back.
@@ -162,7 +172,7 @@ type ConsentWords struct {
 // every rule.
 func (s *Site) consents(base string) error {
 	b := s.Bundle()
-	s.consentForms, s.parts = map[string]map[formKey]consentForm{}, map[string][]byte{}
+	s.consentForms, s.parts = map[string]map[formKey]consentForm{}, map[string]*Encoded{}
 	setup := b.Site.Setup()
 	for order, n := range s.Ordered() {
 		if n.Kind != bundle.KindConsent || n.GetState() != bundle.Published {
@@ -178,7 +188,7 @@ func (s *Site) consents(base string) error {
 				if err != nil {
 					return err
 				}
-				raw, err := encode(Piece{Bar: a.Bar, Order: order, Hash: a.Hash})
+				raw, err := Piece{Bar: a.Bar, Order: order, Hash: a.Hash}.encode()
 				if err != nil {
 					return err
 				}
@@ -226,11 +236,11 @@ func (s *Site) consents(base string) error {
 			for _, purpose := range setup.Purposes {
 				p.Names[purpose.ID] = purpose.In(tag, b.Site.Language, prepared.OwnPhrases()).Name
 			}
-			raw, err := encode(p)
+			part, err := p.encode()
 			if err != nil {
 				return err
 			}
-			s.parts[tag] = raw
+			s.parts[tag] = part
 		}
 	}
 	return nil
@@ -305,7 +315,7 @@ func (s *Site) Hash(id, language string, place consent.PlaceRule) string {
 
 // Part returns what the site script's consent part gets in a language, as
 // JSON; nil where the site asks for no consent.
-func (s *Site) Part(language string) []byte {
+func (s *Site) Part(language string) *Encoded {
 	if p, ok := s.parts[language]; ok {
 		return p
 	}

@@ -34,7 +34,8 @@ type Answer struct {
 	Preview int64 `json:"preview,omitempty"`
 }
 
-// A Bar is a notice, in whatever slot, as the site script places it.
+// A Bar is a notice, in whatever slot, as the site script places it. Of one whose tag the page has said it has, only
+// id, tag and what is of this page come.
 type Bar struct {
 	compiled.Piece
 	// Which of its spots are for this page, in the order in which they are tried; all if absent.
@@ -58,7 +59,7 @@ type ConsentState struct {
 	Hash string `json:"hash"`
 	// Lets this page tell what was answered, for a while.
 	Mark string `json:"mark"`
-	// Encoded when the site was compiled.
+	// Encoded when the site was compiled; only its tag where the page has said that it has that.
 	Part *compiled.ConsentPart `json:"part"`
 }
 

@@ -20,6 +20,7 @@ import (
 	"net/http"
 	"net/url"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -431,6 +432,19 @@ type ask struct {
 	Preview string `json:"preview,omitempty"`
 	// The version of the list of facts that it sent.
 	Wants string `json:"wants,omitempty"`
+	// Tags of what the page has already: of the last maxHeld that it got.
+	Have []string `json:"have,omitempty"`
+}
+
+// maxHeld is how many tags count of those that a page says it has.
+const maxHeld = 40
+
+// needs returns what the page is to get: all of it, or what stands for what it has.
+func (a ask) needs(e *compiled.Encoded) []byte {
+	if slices.Contains(a.Have[:min(len(a.Have), maxHeld)], e.Tag) {
+		return e.Short
+	}
+	return e.Whole
 }
 
 // site returns the site asked of, having allowed the asking origin; or
@@ -585,19 +599,19 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 			out = append(out, ',')
 		}
 		first = false
-		out = append(spotted(append(out, piece[:len(piece)-1]...), s, n.ID, a.URL), '}')
+		out = append(spotted(opened(out, a.needs(piece)), s, n.ID, a.URL), '}')
 		shown = append(shown, s.CountedAs(n.ID, tag, countedVariant(decision, n.Variant)))
 	}
 	out = append(out, ']')
 	if len(decision.Waiting) > 0 && a.Preview == "" {
-		out, shown = waiting(out, shown, s, decision, language, a.URL)
+		out, shown = waiting(out, shown, s, decision, language, a)
 	}
 	out = ends(out, decision)
 	if a.Preview == "" {
 		out = d.counted(out, shown, s, decision, language, a)
 	}
 	out = d.disclaimed(out, s, a, decision, language)
-	out = d.consented(out, s, decision, language)
+	out = d.consented(out, s, decision, language, a)
 	if a.Preview == "" && a.Wants != s.Script.Version {
 		out = append(out, `,"wants":`...)
 		out = append(out, scriptJSON(s.Script.Version+":"+s.Script.Facts)...)
@@ -609,6 +623,9 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 	return append(out, '}')
 }
 
+// opened appends an object of JSON without its last brace, so that more can follow in it.
+func opened(out, object []byte) []byte { return append(out, object[:len(object)-1]...) }
+
 // place returns what applies where the visitor is.
 func place(d decide.Decision) consent.PlaceRule {
 	if d.Consent == nil {
@@ -619,7 +636,7 @@ func place(d decide.Decision) consent.PlaceRule {
 
 // consented appends what holds of the visitor's consent, and what the site
 // script's consent part needs to act on it.
-func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decision, language string) []byte {
+func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decision, language string, a ask) []byte {
 	part, state := s.Part(language), decision.Consent
 	if state == nil || part == nil {
 		return out
@@ -634,7 +651,7 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 	out = append(
 		append(out, `,"consent":`...),
 		bytes.TrimSuffix(says, []byte("null}"))...) // where the part stands, last
-	return append(append(out, part...), '}')
+	return append(append(out, a.needs(part)...), '}')
 }
 
 // disclaimed appends what a page that carries a disclaimer that has to be answered
@@ -698,7 +715,7 @@ func spotted(out []byte, s *compiled.Site, id, address string) []byte {
 // what it waits for, and what the site script needs to let them compete; to shown
 // how they are counted.
 func waiting(
-	out []byte, shown []string, s *compiled.Site, d decide.Decision, language, address string,
+	out []byte, shown []string, s *compiled.Site, d decide.Decision, language string, a ask,
 ) ([]byte, []string) {
 	out = append(out, `,"waiting":[`...)
 	first := true
@@ -712,7 +729,7 @@ func waiting(
 			out = append(out, ',')
 		}
 		first = false
-		out = spotted(append(out, piece[:len(piece)-1]...), s, w.ID, address)
+		out = spotted(opened(out, a.needs(piece)), s, w.ID, a.URL)
 		out = append(out, `,"remainder":`...)
 		out = append(append(out, rest...), '}')
 		shown = append(shown, s.CountedAs(w.ID, tag, countedVariant(d, w.Variant)))

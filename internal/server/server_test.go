@@ -38,6 +38,7 @@ import (
 	"mastflag/internal/admin/viewpoint"
 	"mastflag/internal/clock"
 	"mastflag/internal/delivery"
+	"mastflag/internal/demo"
 	"mastflag/internal/demosite"
 	"mastflag/internal/importing"
 	"mastflag/internal/problem"
@@ -485,6 +486,64 @@ func TestDecisionsArePacked(t *testing.T) {
 	require.NoError(t, err)
 	at := regexp.MustCompile(`"(at|mark)":[^,]+`)
 	assert.True(t, at.ReplaceAllString(string(plain), "") == at.ReplaceAllString(string(again), ""))
+}
+
+// Of what a page says it has only its tag comes again, with what is of that page alone; what has changed comes whole.
+func TestWhatAPageHasIsNotSentAgain(t *testing.T) {
+	b := newBench(t).signIn()
+	ferries, versions := demo.Bundle("http://127.0.0.1:1", b.url, start)
+	require.NoError(t, b.server.Store.AddSite(t.Context(), ferries.Site))
+	for id, list := range versions {
+		for _, v := range list {
+			require.NoError(t, b.server.Store.AddDocumentVersion(t.Context(), demo.Key, id, v))
+		}
+	}
+	_, err := importing.Bundle(t.Context(), b.server.Store, ferries, store.By{Name: "test"}, start)
+	require.NoError(t, err)
+	require.NoError(t, b.server.Hub.Reload(t.Context(), demo.Key))
+	type shown struct{ ID, Tag, HTML string }
+	type decision struct {
+		Show, Waiting []shown
+		Consent       struct{ Part map[string]any }
+	}
+	ask := func(have ...string) (d decision, size int) {
+		body, err := json.Marshal(map[string]any{"url": "http://127.0.0.1:1/timetables", "have": have})
+		require.NoError(t, err)
+		r, err := http.NewRequest(http.MethodPost, b.url+"/d/"+demo.Key, bytes.NewReader(body))
+		require.NoError(t, err)
+		r.Header.Set("Origin", "http://127.0.0.1:1")
+		res, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		raw, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		require.Equal(t, 200, res.StatusCode, string(raw))
+		require.NoError(t, json.Unmarshal(raw, &d))
+		return d, len(raw)
+	}
+	first, whole := ask()
+	require.Greater(t, len(first.Show), 2)
+	tags := []string{first.Consent.Part["tag"].(string)}
+	for _, n := range append(first.Show, first.Waiting...) {
+		assert.Regexp(t, "^[0-9a-f]{10}$", n.Tag)
+		assert.NotEmpty(t, n.HTML)
+		tags = append(tags, n.Tag)
+	}
+	second, short := ask(tags...)
+	require.Len(t, second.Show, len(first.Show))
+	for i, n := range append(second.Show, second.Waiting...) {
+		assert.Equal(t, shown{ID: append(first.Show, first.Waiting...)[i].ID, Tag: tags[i+1]}, n)
+	}
+	assert.Equal(t, map[string]any{"tag": tags[0]}, second.Consent.Part)
+	t.Logf("%d bytes, then %d", whole, short)
+	assert.Less(t, short, whole/4)
+
+	third, _ := ask(append([]string{"", tags[1] + "0", strings.Repeat("x", 9000)}, tags[2:]...)...)
+	assert.Equal(t, first.Show[0], third.Show[0], "the page does not have this one")
+	assert.Empty(t, third.Show[1].HTML)
+	long := make([]string, 40, 41)
+	fourth, _ := ask(append(long, tags[1])...)
+	assert.Equal(t, first.Show[0], fourth.Show[0], "so many tags count")
 }
 
 func TestDelivery(t *testing.T) {

@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { answer, freshPage, instant, Program, settle } from './testing/program'
+import { answer, card, freshPage, instant, Program, settle } from './testing/program'
 
 describe('asking', () => {
   let asking: typeof import('./asking')
@@ -21,7 +21,7 @@ describe('asking', () => {
     expect(asking.isAnswered()).toBe(false)
     expect(await asking.send(n, { url: 'x' })).toMatchObject({ show: [] })
     expect(asking.isAnswered()).toBe(true)
-    expect(program.last).toEqual({ url: 'x' })
+    expect(program.last).toEqual({ url: 'x', have: [] })
     const [address, options] = fetched.mock.calls[0]!
     expect(address).toBe('https://program.test/d/sundrey')
     expect(options).toMatchObject({ method: 'POST', credentials: 'omit' })
@@ -128,6 +128,96 @@ describe('asking', () => {
     asking.askLater(first, 503, ask)
     await settle(900_000)
     expect(ask).not.toHaveBeenCalled()
+  })
+})
+
+describe('what was sent before', () => {
+  let asking: typeof import('./asking')
+  let shown: { id: string; html?: string; at?: number[] }[]
+  const key = 'mastflag.sundrey.held'
+  const page = async () => {
+    vi.resetModules()
+    asking = await import('./asking')
+    ;(await import('./program')).connect('https://program.test', { mastflag: 'sundrey' })
+  }
+  const ask = async () => (shown = (await asking.send(asking.beginAsking(), {}))!.show)
+  const short = (id: string, more = {}) => ({ id, tag: `of ${id}`, ...more }) as never
+  beforeEach(async () => {
+    await freshPage()
+    await page()
+  })
+
+  it('is not sent again: on this page, and on the next ones of the visit', async () => {
+    const program = new Program(
+      answer([card('gale', { at: [1] })]),
+      answer([short('gale')]),
+      answer([short('gale', { at: [2] })]),
+    )
+    await ask()
+    expect(program.last.have).toEqual([])
+    await ask()
+    expect(program.last.have).toEqual(['of gale'])
+    expect(shown).toEqual([expect.objectContaining({ id: 'gale', html: card('gale').html })])
+    expect(shown[0], 'where it stands is of its page').not.toHaveProperty('at', [1])
+    await page()
+    await ask()
+    expect(program.last.have).toEqual(['of gale'])
+    expect(shown).toEqual([expect.objectContaining({ html: card('gale').html, at: [2] })])
+  })
+
+  it('is what waits, and what there is to know of consent, as well', async () => {
+    const consent = (part: object) => ({ rule: 'opt-in', part }) as never
+    const remainder = { fact: 'view.scroll' } as never
+    const program = new Program(
+      answer([], { waiting: [{ ...card('later'), remainder }], consent: consent({ tag: 'c', names: { a: 'A' } }) }),
+      answer([short('later')], { consent: consent({ tag: 'c' }) }),
+    )
+    await ask()
+    const second = await asking.send(asking.beginAsking(), {})
+    expect(program.last.have).toEqual(['of later', 'c'])
+    expect(second).toMatchObject({ show: [{ html: card('later').html }], consent: { part: { names: { a: 'A' } } } })
+    expect(second!.show[0], 'it waits no longer').not.toHaveProperty('remainder', remainder)
+  })
+
+  it('is the last forty, and written only where that has changed', async () => {
+    const many = Array.from({ length: 41 }, (_, i) => card(`n${i}`))
+    const write = vi.spyOn(Storage.prototype, 'setItem')
+    const program = new Program(answer(many), answer([short('n40')]))
+    await ask()
+    await ask()
+    expect(program.last.have).toHaveLength(40)
+    expect(program.last.have[0]).toBe('of n1')
+    expect(write).toHaveBeenCalledTimes(1)
+  })
+
+  it.each(['not JSON', '{"of gale":'])('is nothing where %s stands', async (text) => {
+    sessionStorage.setItem(key, text)
+    const program = new Program(answer([card('gale')]))
+    await ask()
+    expect(program.last.have).toEqual([])
+    expect(JSON.parse(sessionStorage.getItem(key)!)).toHaveProperty(['of gale'])
+  })
+
+  it('is held as long as the page where nothing can be kept, and never in a preview', async () => {
+    vi.spyOn(Storage.prototype, 'setItem').mockImplementation(() => {
+      throw new Error('full')
+    })
+    const program = new Program(answer([card('gale')]), answer([short('gale')]))
+    await ask()
+    await ask()
+    expect(program.last.have).toEqual(['of gale'])
+    expect(shown[0]!.html).toBe(card('gale').html)
+
+    vi.restoreAllMocks()
+    await freshPage()
+    sessionStorage.setItem('mastflag.sundrey.preview', 'token')
+    await page()
+    void (await import('./preview')).takeToken()
+    const draft = new Program(answer([card('draft')]))
+    await ask()
+    await ask()
+    expect(draft.last.have).toEqual([])
+    expect(sessionStorage.getItem(key)).toBeNull()
   })
 })
 

@@ -1,6 +1,7 @@
 // How the server is asked what shows on this page, and when it is asked again. What was asked later may be answered
 // sooner: an answer that another has overtaken is not taken.
 import { noteAsking, set } from './clock'
+import { complete, tags } from './held'
 import { at } from './program'
 import type { Answer } from './shapes'
 
@@ -31,7 +32,7 @@ export async function send(asking: number, body: object): Promise<Answer | undef
     method: 'POST',
     credentials: 'omit',
     signal: AbortSignal.timeout(20_000),
-    body: JSON.stringify(body),
+    body: JSON.stringify({ ...body, have: tags() }),
   })
   if (!reply.ok) throw reply.status
   const answer = (await reply.json()) as Answer
@@ -39,6 +40,7 @@ export async function send(asking: number, body: object): Promise<Answer | undef
   latest = asking
   failures = 0
   set(sent, answer.at)
+  complete(answer)
   return answer
 }
 

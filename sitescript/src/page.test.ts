@@ -278,7 +278,7 @@ describe('a page', () => {
     let page!: { ask(again: boolean): Promise<void>; drop(b: Bar): void }
     const question = card('ask', { hash: 'x' })
     loaded.consent = { start: (p: typeof page) => ((page = p), { hold: vi.fn(), act: vi.fn() }) }
-    const program = new Program(answer([question], { consent: { rule: 'opt-in' } as never }))
+    const program = new Program(answer([question], { consent: { rule: 'opt-in', part: { tag: 'c' } } as never }))
     await begin()
     expect(on()).toEqual(['ask'])
     await page.ask(true)

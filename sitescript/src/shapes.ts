@@ -102,7 +102,7 @@ export interface ConsentState {
   hash: string
   /** Lets this page tell what was answered, for a while. */
   mark: string
-  /** Encoded when the site was compiled. */
+  /** Encoded when the site was compiled; only its tag where the page has said that it has that. */
   part: ConsentPart
 }
 
@@ -127,6 +127,8 @@ export interface ConsentPart {
   /** What else is an answer where the rule is not opt-in: closing, going-on. */
   also?: string[]
   words: ConsentWords
+  /** Of all of this. */
+  tag: string
 }
 
 /** ConsentWords are what the program itself says where something is held back. */
@@ -184,6 +186,8 @@ export interface Bar {
   hash?: string
   /** Of a disclaimer that has to be answered. */
   disclaims?: Disclaims
+  /** Of all of this. */
+  tag: string
   /** Which of its spots are for this page, in the order in which they are tried; all if absent. */
   at?: number[]
 }

@@ -66,6 +66,7 @@ export const card = (id: string, more: Partial<Bar> = {}): Bar => ({
   html: `<div class="bar"><span class="words">${id}</span><button data-act="close">x</button></div>`,
   css: '',
   order: 1,
+  tag: `of ${id}`,
   ...more,
 })
 
@@ -84,6 +85,7 @@ interface Asked {
   wants?: string
   preview?: string
   again?: boolean
+  have: string[]
 }
 
 /** A program that answers decisions in their turn; the last again and again. */
