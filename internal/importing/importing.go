@@ -1,6 +1,7 @@
 package importing
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -11,6 +12,7 @@ import (
 	"mastflag/core/fault"
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
+	"mastflag/core/pages"
 	"mastflag/core/schedule"
 	"mastflag/internal/admin/notices"
 	"mastflag/internal/history"
@@ -75,9 +77,9 @@ func importAll(
 			return nil, err
 		}
 	}
-	list := make([]store.Page, len(b.Pages))
-	for i, p := range b.Pages {
-		list[i].Page = p
+	list, err := pagesOf(ctx, st, b)
+	if err != nil {
+		return lines, err
 	}
 	if len(list) > 0 {
 		if err := st.PutPages(ctx, b.Site.Key, list, time.Time{}); err != nil {
@@ -92,6 +94,25 @@ func importAll(
 		lines = append(lines, fmt.Sprintf("kept notice %s, %s", n.ID, n.GetState()))
 	}
 	return lines, fitsLimits(ctx, st, b.Site)
+}
+
+// pagesOf returns the pages of a bundle, each with what was found when it was last read.
+func pagesOf(ctx context.Context, st *store.Store, b bundle.Bundle) ([]store.Page, error) {
+	have, err := st.Pages(ctx, b.Site.Key)
+	read := make(map[string]store.Page, len(have))
+	for _, p := range have {
+		read[p.Path] = p
+	}
+	list := make([]store.Page, len(b.Pages))
+	for i, p := range b.Pages {
+		// A broken path is refused when it is kept.
+		path, _ := pages.PagePath(p.Path)
+		was := read[path]
+		p.Lost, p.Spots, p.Since = was.Lost, was.Spots, was.Since
+		p.Title, p.Language = cmp.Or(p.Title, was.Title), cmp.Or(p.Language, was.Language)
+		list[i] = store.Page{Page: p, Snippet: was.Snippet}
+	}
+	return list, err
 }
 
 // documentsOf returns a site's documents after an import: those of the bundle, as
