@@ -10,6 +10,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -105,6 +106,44 @@ func (w *world) nginx(pages map[string]string) string {
 	origin := fmt.Sprintf("http://127.0.0.1:%d", port)
 	serves(t, origin, exec.Command(debian("nginx"), "-e", dir+"/error.log", "-c", conf, "-p", dir))
 	return origin
+}
+
+// The example of nginx in front lets people in under whatever port it has: what the door compares is the whole origin.
+func TestSignInThroughNginx(t *testing.T) {
+	w := newWorld(t)
+	conf, err := os.ReadFile("../deploy/nginx.conf")
+	require.NoError(t, err)
+	own, _, ok := strings.Cut(string(conf), "\nserver {\n\tlisten 80;")
+	require.True(t, ok)
+	port := freePort(t)
+	for _, change := range [][2]string{
+		{`(?m)^\s*(listen \[::\]|ssl_|server_name).*\n`, ""},
+		{`listen 443 ssl http2;`, fmt.Sprintf("listen 127.0.0.1:%d;", port)},
+		{`127\.0\.0\.1:8080`, hostOf(w.address)},
+	} {
+		was := own
+		own = regexp.MustCompile(change[0]).ReplaceAllString(own, change[1])
+		require.NotEqual(t, was, own, change[0])
+	}
+	dir := t.TempDir()
+	for _, folder := range []string{filepath.Dir(dir), dir} {
+		require.NoError(t, os.Chmod(folder, 0o755))
+	}
+	temporary := ""
+	for _, name := range []string{"client_body", "proxy", "fastcgi", "uwsgi", "scgi"} {
+		temporary += fmt.Sprintf("%s_temp_path %s/%[1]s; ", name, dir)
+	}
+	file := filepath.Join(dir, "nginx.conf")
+	require.NoError(t, os.WriteFile(file, fmt.Appendf(nil, `daemon off; pid %s/nginx.pid; worker_processes 1;
+events { worker_connections 256; }
+http { access_log off; %s
+%s
+}`, dir, temporary, own), 0o644))
+	serves(t, fmt.Sprintf("http://127.0.0.1:%d", port),
+		exec.Command(debian("nginx"), "-e", dir+"/error.log", "-c", file, "-p", dir))
+	ines := person(t)
+	ines.open(fmt.Sprintf("http://notices.test:%d/", port))
+	ines.comeIn()
 }
 
 // fetched is the page that an address answers with.

@@ -8,6 +8,9 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -490,6 +493,18 @@ func TestDoctorVerb(t *testing.T) {
 	} {
 		assert.Contains(t, out, says)
 	}
+	through := func(trusted ...string) string {
+		behind := serve(t, t.TempDir(), trusted...)
+		to, err := url.Parse(behind.base)
+		require.NoError(t, err)
+		proxy := httptest.NewServer(httputil.NewSingleHostReverseProxy(to))
+		t.Cleanup(proxy.Close)
+		_, out, _ := command(t, "", "doctor", "--data", dir, "--address", proxy.URL)
+		assert.Contains(t, out, "The program answers at "+proxy.URL)
+		return out
+	}
+	assert.Regexp(t, `wrong +proxies +The program does not trust the proxy in front of it`, through())
+	assert.NotContains(t, through("--trusted-proxies", "127.0.0.1"), "proxies")
 	require.NoError(t, os.Chmod(dir, 0o755))
 	st, err := store.Open(t.Context(), dir) // makes it private again
 	require.NoError(t, err)

@@ -87,9 +87,13 @@ func (a *Admin) Rehearse(ctx context.Context, site, notice string) (bundle.Bundl
 }
 
 // Mount puts the API on a router. Requests that other sites make in a
-// visitor's browser are refused (Sec-Fetch-Site and Origin).
+// visitor's browser are refused (Sec-Fetch-Site and Origin). The program's own address is
+// no other site, even where a proxy in front does not pass on the host that was asked for.
 func (a *Admin) Mount(r gin.IRouter) {
 	foreign := http.NewCrossOriginProtection()
+	if err := foreign.AddTrustedOrigin(a.Address); err != nil {
+		slog.Warn("the program's address is no origin", "address", a.Address, "error", err)
+	}
 	for _, rt := range a.Routes() {
 		r.Handle(rt.Method, rt.Path, func(c *gin.Context) {
 			if err := foreign.Check(c.Request); err != nil {

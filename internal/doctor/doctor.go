@@ -326,7 +326,14 @@ func outside(ctx context.Context, o Options, say report) {
 			)
 		}
 	}
-	if !local && len(o.Proxies) == 0 {
+	switch {
+	case res.Header.Get("Mastflag-Proxy") != "":
+		say(
+			Wrong, "proxies",
+			"The program does not trust the proxy in front of it: all visitors count as one, and places are the proxy’s.",
+			"Start the program with --trusted-proxies and the proxy’s address, which is in its log.",
+		)
+	case !local && len(o.Proxies) == 0:
 		say(
 			Look, "proxies",
 			"No proxy is trusted: where one stands in front, all visitors count as one, and places are the proxy’s.",

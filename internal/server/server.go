@@ -186,7 +186,8 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 	public.RedirectTrailingSlash = false
 	public.Use(observer.Watch())
 	public.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
-	public.GET("/readyz", s.ready)
+	proxies := sourceOfProxies(source)
+	public.GET("/readyz", proxies, s.ready)
 	public.GET("/metrics", observer.Metrics())
 	d.Routes(public)
 	outlets{st, hub, o.Base, o.Clock}.routes(public)
@@ -205,7 +206,7 @@ func New(ctx context.Context, st *store.Store, o Options) (*Server, error) {
 
 	api := gin.New()
 	api.RedirectTrailingSlash = false
-	api.Use(observer.Watch(), sourceOfProxies(source))
+	api.Use(observer.Watch(), proxies)
 	a.Mount(api)
 	api.NoRoute(webui.Serve)
 	s.Handler = http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -236,12 +237,18 @@ const (
 	maxPublic = 30 * time.Second
 )
 
-// sourceOfProxies says once in the log that requests come through a proxy that
-// nobody has named: then all who come by it count as one.
+// proxyHeader tells `mastflag doctor` that it reaches the program through a proxy that is not trusted.
+const proxyHeader = "Mastflag-Proxy"
+
+// sourceOfProxies says once in the log, and to whoever asks whether the program is ready, that requests come
+// through a proxy that nobody has named: then all who come by it count as one.
 func sourceOfProxies(source *sources.Sources) gin.HandlerFunc {
 	var once sync.Once
 	return func(c *gin.Context) {
 		if c.GetHeader("X-Forwarded-For") != "" && !source.Trusts(c.Request) {
+			if c.FullPath() == "/readyz" {
+				c.Header(proxyHeader, "not trusted")
+			}
 			once.Do(func() {
 				slog.Warn(
 					"requests come through a proxy that is not among --trusted-proxies: all who come by it count as one, and places "+
