@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"maps"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -274,6 +275,14 @@ func (c *coder) ref(tag string) string {
 	return fmt.Sprintf("d%d", i+1)
 }
 
+// disp writes what a tool may show for a code (XLIFF 2.1 §4.3.1.13 to .15): the tag, without its brackets, which
+// some tools do not escape again. It stays where a tool drops originalData.
+func disp(name, tag string) string {
+	var b bytes.Buffer
+	xml.EscapeText(&b, []byte(strings.Trim(tag, "<>")))
+	return fmt.Sprintf(` %s="%s"`, name, b.String())
+}
+
 func (c *coder) encode(s string, markup bool) string {
 	var b bytes.Buffer
 	if !markup {
@@ -301,20 +310,23 @@ func (c *coder) encode(s string, markup bool) string {
 			xml.EscapeText(&b, []byte(z.Token().Data))
 		case html.SelfClosingTagToken:
 			t := z.Token()
-			fmt.Fprintf(&b, `<ph id="%s" dataRef="%s"/>`, id(t.Data), c.ref(t.String()))
+			fmt.Fprintf(&b, `<ph id="%s" dataRef="%s"%s/>`, id(t.Data), c.ref(t.String()), disp("disp", t.String()))
 		case html.StartTagToken:
 			t := z.Token()
 			if t.Data == "br" || t.Data == "img" { // they have no end
-				fmt.Fprintf(&b, `<ph id="%s" type="fmt" dataRef="%s"/>`, id(t.Data), c.ref(t.String()))
+				fmt.Fprintf(
+					&b, `<ph id="%s" type="fmt" dataRef="%s"%s/>`, id(t.Data), c.ref(t.String()), disp("disp", t.String()),
+				)
 				continue
 			}
 			kind := "fmt"
 			if t.Data == "a" {
 				kind = "link"
 			}
+			end := "</" + t.Data + ">"
 			fmt.Fprintf(
-				&b, `<pc id="%s" type="%s" dataRefStart="%s" dataRefEnd="%s">`, id(t.Data), kind, c.ref(t.String()),
-				c.ref("</"+t.Data+">"),
+				&b, `<pc id="%s" type="%s" dataRefStart="%s" dataRefEnd="%s"%s%s>`, id(t.Data), kind, c.ref(t.String()), c.ref(end),
+				disp("dispStart", t.String()), disp("dispEnd", end),
 			)
 			depth++
 		case html.EndTagToken:
@@ -474,7 +486,11 @@ func (r reader) unit(t *Text, id string) error {
 	return nil
 }
 
-// inline reads the content of a source or target.
+// indents are line breaks beside codes that a tool has put in to make the file look tidy.
+var indents = regexp.MustCompile(`^\s*\n\s*|\n\s*$`)
+
+// inline reads the content of a source or target. Where a tool has dropped the originals of codes, what was to be
+// shown for them stands in, and the indents that it made go.
 func (r reader) inline(into *string, data map[string]string, markup bool, unit string) error {
 	var b strings.Builder
 	var walk func() error
@@ -487,25 +503,40 @@ func (r reader) inline(into *string, data map[string]string, markup bool, unit s
 			switch t := t.(type) {
 			case xml.CharData:
 				if markup {
-					b.WriteString(html.EscapeString(string(t)))
+					said := string(t)
+					if len(data) == 0 {
+						said = indents.ReplaceAllString(said, "")
+					}
+					b.WriteString(html.EscapeString(said))
 				} else {
 					b.Write(t)
 				}
 			case xml.StartElement:
-				before, after := attribute(t, "dataRefStart"), attribute(t, "dataRefEnd")
+				start, end := [2]string{"dataRefStart", "dispStart"}, [2]string{"dataRefEnd", "dispEnd"}
 				if t.Name.Local == "ph" || t.Name.Local == "sc" || t.Name.Local == "ec" {
-					before = attribute(t, "dataRef")
+					start = [2]string{"dataRef", "disp"}
 				}
-				for _, ref := range []string{before, after} {
-					if _, ok := data[ref]; ref != "" && !ok {
+				var tags [2]string
+				for i, names := range [][2]string{start, end} {
+					ref := attribute(t, names[0])
+					tag, ok := data[ref]
+					if shown := attribute(t, names[1]); !ok && shown != "" {
+						// Tools differ in how they escape what is in it.
+						z := html.NewTokenizer(strings.NewReader("<" + shown + ">"))
+						if z.Next() != html.ErrorToken {
+							tag = z.Token().String()
+						}
+					}
+					if ref != "" && tag == "" {
 						return wrong("unit %s refers to %q, which is not in its originalData", unit, ref)
 					}
+					tags[i] = tag
 				}
-				b.WriteString(data[before])
+				b.WriteString(tags[0])
 				if err := walk(); err != nil {
 					return err
 				}
-				b.WriteString(data[after])
+				b.WriteString(tags[1])
 			case xml.EndElement:
 				return nil
 			}

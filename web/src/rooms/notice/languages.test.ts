@@ -1,10 +1,10 @@
 // Languages side by side: what is unread is read, what is old is looked at.
-import { readFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { mount } from '@vue/test-utils'
 import { expect, it, vi } from 'vitest'
 import { defineComponent, h, reactive, ref } from 'vue'
 // @ts-expect-error -- it ships no types
-import { xliff2js } from 'xliff'
+import { js2xliff, xliff2js } from 'xliff'
 import LanguagesPanel from './LanguagesPanel.vue'
 
 const language = ref('de')
@@ -72,4 +72,9 @@ it('a translator’s document is one that a general library reads', async () => 
   expect(source!.Span.contents[3]).toMatchObject({ Standalone: { type: 'fmt' } })
   expect(source!.Span.contents[5]).toMatchObject({ Span: { type: 'link', contents: 'status' } })
   expect(target!.Span.contents[1]).toMatchObject({ Span: { contents: 'Boote' } })
+  // What it makes of the document is read back by the core's tests.
+  const path = '../core/xliff/testdata/rewritten.xlf'
+  const rewritten = await js2xliff(js)
+  if (process.env.UPDATE) writeFileSync(path, rewritten)
+  expect(rewritten, 'run with UPDATE=1').toBe(readFileSync(path, 'utf8'))
 })
