@@ -278,15 +278,21 @@ func (s Snippet) HTML() string {
 	return "<script>" + strings.Join(s.lines(), "</script>\n<script>") + "</script>"
 }
 
+// TrustedTypes is the name of the policy that HTML goes into pages by.
+const TrustedTypes = "mastflag"
+
 // Source returns what a Content-Security-Policy's script-src needs to let the
-// lines run (CSP Level 3, hash-source), beside the program's address.
-func (s Snippet) Source() string {
+// lines run, beside the program's address.
+func (s Snippet) Source() string { return strings.Join(s.Hashes(), " ") }
+
+// Hashes are the hash-sources of the lines (CSP Level 3 §2.3.1).
+func (s Snippet) Hashes() []string {
 	var out []string
 	for _, line := range s.lines() {
 		sum := sha256.Sum256([]byte(line))
 		out = append(out, "'sha256-"+base64.StdEncoding.EncodeToString(sum[:])+"'")
 	}
-	return strings.Join(out, " ")
+	return out
 }
 
 // loader is the small stable address that sites name: it brings in the script

@@ -5,6 +5,7 @@ import (
 	"compress/gzip"
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"log/slog"
 	"net"
@@ -17,6 +18,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 	_ "time/tzdata"
@@ -662,9 +664,25 @@ func TestMasterSwitch(t *testing.T) {
 func TestSurveyReadsTheSite(t *testing.T) {
 	b := newBench(t).signIn()
 	demo := demosite.New(`<script src="http://notices.example/s/s.js" async></script>`, "http://notices.example", "")
+	var asked atomic.Int64
 	outside := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == "/book" { // a page that someone forgot
-			io.WriteString(w, "<html lang=en><title>Booking</title>")
+		switch {
+		case r.URL.Path == "/book": // a page that someone forgot
+			io.WriteString(w, `<html lang=en><title>Booking</title><meta http-equiv="content-security-policy" content="`+
+				`script-src &quot;x&quot; 'none'"><body><meta http-equiv="Content-Security-Policy" content="img-src 'none'">`)
+			return
+		case strings.HasPrefix(r.URL.Path, "/de/"): // this one has policies of its own
+			had := httptest.NewRecorder()
+			demo.ServeHTTP(had, r)
+			w.Header().Set("Content-Security-Policy", fmt.Sprintf("default-src 'self', script-src 'nonce-%d'", asked.Add(1)))
+			io.Copy(w, had.Body)
+			return
+		case r.URL.Path == "/fares":
+			had := httptest.NewRecorder()
+			demo.ServeHTTP(had, r)
+			w.Header().Set("Content-Security-Policy", "default-src * 'unsafe-inline'")
+			w.Header().Set("Content-Security-Policy-Report-Only", "default-src 'none'")
+			io.Copy(w, had.Body)
 			return
 		}
 		demo.ServeHTTP(w, r)
@@ -698,6 +716,22 @@ func TestSurveyReadsTheSite(t *testing.T) {
 			assert.Equal(t, "Häfen", p.Title)
 		}
 	}
+	// Under which policies the lines do not work as they are.
+	german := 0
+	for _, p := range d.Pages {
+		if strings.HasPrefix(p.Path, "/de/") {
+			german++
+		}
+	}
+	require.Len(t, d.Survey.Policies, 5)
+	require.Len(t, d.Policies, 4, "one lets everything through")
+	own, self, nonce, none := d.Policies[0], d.Policies[1], d.Policies[2], d.Policies[3]
+	assert.Equal(t, []int{64 - german, german, german, 1}, []int{own.Pages, self.Pages, nonce.Pages, none.Pages})
+	assert.Equal(t, "/book", none.Page)
+	assert.Equal(t, []bool{false, false, true, false}, []bool{own.Nonce, self.Nonce, nonce.Nonce, none.Nonce})
+	assert.Equal(t, []int{1, 3, 0, 1}, []int{len(own.Add), len(self.Add), len(nonce.Add), len(none.Add)})
+	assert.Contains(t, none.Policy, d.ScriptSource)
+
 	outside.Close()
 	var p problem.Problem
 	b.call("POST", "/api/sites/s/survey", sites.SurveyAsk{}, &p)

@@ -38,6 +38,15 @@ type Survey struct {
 	New     Sample `json:"new,omitzero"`
 	Gone    Sample `json:"gone,omitzero"`
 	Changed Sample `json:"changed,omitzero"`
+	// The Content-Security-Policies that pages have, those of most pages first; the first ten.
+	Policies []SeenPolicy `json:"policies,omitempty"`
+}
+
+// A SeenPolicy is a Content-Security-Policy, how many pages have it, and the path of one.
+type SeenPolicy struct {
+	Policy string `json:"policy"`
+	Pages  int    `json:"pages"`
+	Page   string `json:"page"`
 }
 
 // A LeftCode is why something was left out of a survey.
@@ -118,16 +127,19 @@ type Reading struct {
 	Kind string
 	// The path of the page that it leads to; "" where it stands there itself.
 	Moved string
+	// The Content-Security-Policies that it has, in the form in which they are compared.
+	Policies []string
 }
 
 // kept is a Reading as it lies in the table.
 type kept struct {
 	bundle.Page
-	Snippet string                   `json:"snippet"`
-	Lost    []string                 `json:"lost,omitempty"`
-	Spots   map[string]bundle.Extent `json:"spots,omitempty"`
-	Kind    string                   `json:"kind,omitempty"`
-	Moved   string                   `json:"moved,omitempty"`
+	Snippet  string                   `json:"snippet"`
+	Lost     []string                 `json:"lost,omitempty"`
+	Spots    map[string]bundle.Extent `json:"spots,omitempty"`
+	Kind     string                   `json:"kind,omitempty"`
+	Moved    string                   `json:"moved,omitempty"`
+	Policies []string                 `json:"policies,omitempty"`
 }
 
 // Survey returns the last survey of a site; ErrNotFound if there was none.
@@ -178,7 +190,7 @@ func (s *Store) EndSurvey(ctx context.Context, site string) error {
 func (s *Store) KeepReadings(ctx context.Context, site string, v Survey, list []Reading) error {
 	part := make([]kept, len(list))
 	for i, r := range list {
-		part[i] = kept{r.Page.Page, r.Page.Snippet, r.Page.Lost, r.Page.Spots, r.Kind, r.Moved}
+		part[i] = kept{r.Page.Page, r.Page.Snippet, r.Page.Lost, r.Page.Spots, r.Kind, r.Moved, r.Policies}
 	}
 	return s.Together(ctx, func(s *Store) error {
 		if _, err := s.exec(ctx, "INSERT INTO survey_part(site, doc) VALUES(?, ?)", site, encode(part)); err != nil {
@@ -212,7 +224,7 @@ func (s *Store) Readings(ctx context.Context, site string) ([]Reading, error) {
 	for _, part := range parts {
 		for _, k := range part {
 			k.Page.Lost, k.Page.Spots = k.Lost, k.Spots
-			list = append(list, Reading{Page{k.Page, k.Snippet}, k.Kind, k.Moved})
+			list = append(list, Reading{Page{k.Page, k.Snippet}, k.Kind, k.Moved, k.Policies})
 		}
 	}
 	return list, err

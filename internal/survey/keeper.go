@@ -296,6 +296,7 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 		}
 	})
 	compare(&v, known, found)
+	v.Policies = policies(list)
 	if !j.fewer && len(found) < len(known)/fewer {
 		v.State = store.SurveyFewer
 		return v, nil
@@ -329,6 +330,28 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 		k.Hub.Changed(ctx, j.key)
 	}
 	return v, err
+}
+
+// maxSeenPolicies is how many of a site's policies are kept.
+const maxSeenPolicies = 10
+
+// policies counts the Content-Security-Policies of the pages that were read.
+func policies(list []store.Reading) []store.SeenPolicy {
+	var out []store.SeenPolicy
+	at := map[string]int{}
+	for _, r := range list {
+		for _, p := range r.Policies {
+			i, seen := at[p]
+			if !seen {
+				i = len(out)
+				at[p] = i
+				out = append(out, store.SeenPolicy{Policy: p, Page: r.Page.Path})
+			}
+			out[i].Pages++
+		}
+	}
+	slices.SortStableFunc(out, func(a, b store.SeenPolicy) int { return b.Pages - a.Pages })
+	return out[:min(len(out), maxSeenPolicies)]
 }
 
 // compare notes which pages are new, gone, or say something else than before.

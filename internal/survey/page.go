@@ -24,6 +24,7 @@ import (
 	"golang.org/x/net/html/charset"
 
 	"mastflag/core/bundle"
+	"mastflag/core/csp"
 	"mastflag/core/pages"
 	"mastflag/internal/store"
 )
@@ -285,7 +286,28 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	if says.snippet {
 		p.Snippet = store.SnippetFound
 	}
-	return store.Reading{Page: p, Moved: moved}
+	return store.Reading{Page: p, Moved: moved, Policies: policiesOf(a.header, says.policies)}
+}
+
+// Of policies so many of a page are kept, and so many bytes of each.
+const (
+	maxPolicies = 4
+	maxPolicy   = 4000
+)
+
+// policiesOf are the Content-Security-Policies of a page, as headers and the page itself give them (CSP Level 3
+// §4.1), in the form in which they are compared.
+func policiesOf(h http.Header, own []string) (out []string) {
+	for _, list := range h.Values("Content-Security-Policy") {
+		own = append(own, strings.Split(list, ",")...)
+	}
+	for _, policy := range own {
+		normal := csp.Normal(strings.ToValidUTF8(policy, ""))
+		if normal != "" && len(normal) <= maxPolicy && len(out) < maxPolicies && !slices.Contains(out, normal) {
+			out = append(out, normal)
+		}
+	}
+	return out
 }
 
 // Pages are the pages among readings: an address that leads to another page is none of its own, and that page
@@ -482,6 +504,8 @@ type pageHead struct {
 	// The language in which it is listed among its own alternates (hreflang).
 	alternate string
 	snippet   bool
+	// Content-Security-Policies that it gives itself.
+	policies []string
 }
 
 // inHead are the elements that the head of a page may have (HTML Standard, metadata
@@ -523,7 +547,7 @@ func readPage(r io.Reader, marker string, everywhere bool, address string) (s pa
 			inTitle = string(name) == "title" && s.title == ""
 			inScript = string(name) == "script"
 			over = over || !slices.Contains(inHead, string(name)) // a body begins with the first that no head may have
-			if !more || !slices.Contains([]string{"html", "script", "link"}, string(name)) {
+			if !more || !slices.Contains([]string{"html", "script", "link", "meta"}, string(name)) {
 				continue
 			}
 			attr := attributesOf(z)
@@ -532,6 +556,10 @@ func readPage(r io.Reader, marker string, everywhere bool, address string) (s pa
 				s.lang = cmp.Or(s.lang, tagOf(attr["lang"]), tagOf(attr["xml:lang"]))
 			case "script":
 				s.snippet = s.snippet || strings.HasSuffix(attr["src"], marker)
+			case "meta":
+				if !over && strings.EqualFold(attr["http-equiv"], "Content-Security-Policy") {
+					s.policies = append(s.policies, attr["content"])
+				}
 			case "link":
 				if s.alternate == "" && attr["hreflang"] != "" && strings.EqualFold(attr["rel"], "alternate") &&
 					samePage(address, attr["href"]) {

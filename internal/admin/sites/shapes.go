@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"mastflag/core/bundle"
+	"mastflag/core/csp"
 	"mastflag/internal/store"
 )
 
@@ -34,6 +35,8 @@ type SiteDetail struct {
 	OtherLanguages []PageLanguage `json:"otherLanguages"`
 	// Sections with pages that do not say their language, those with most of them first.
 	Silent []SilentSection `json:"silent"`
+	// Of the policies that pages had when they were last read, those under which the lines do not work as they are.
+	Policies []PolicyAdvice `json:"policies"`
 }
 
 // A PageLanguage is a language that known pages are in.
@@ -99,4 +102,12 @@ type SurveyAsk struct {
 // SurveyState is how far the reading of a site's pages is, or what became of the last.
 type SurveyState struct {
 	Survey *store.Survey `json:"survey,omitempty"`
+}
+
+// PolicyAdvice is what to do so that the lines work under a Content-Security-Policy that pages have.
+type PolicyAdvice struct {
+	// How many pages have it, and the path of one.
+	Pages int    `json:"pages"`
+	Page  string `json:"page"`
+	csp.Advice
 }

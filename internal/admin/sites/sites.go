@@ -15,6 +15,7 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/colour"
 	"mastflag/core/consent"
+	"mastflag/core/csp"
 	"mastflag/core/document"
 	"mastflag/core/markup"
 	"mastflag/core/orderline"
@@ -216,7 +217,23 @@ func (a *Area) detail(c *base.Call, key string) (SiteDetail, error) {
 	if err != nil {
 		return d, err
 	}
+	d.Policies = a.policies(s.Site, snippet, d.Survey)
 	return d, nil
+}
+
+// policies says what to do about the policies that pages had when they were last read.
+func (a *Area) policies(s bundle.Site, snippet delivery.Snippet, v *store.Survey) []PolicyAdvice {
+	out := []PolicyAdvice{}
+	if v == nil || len(s.Origins) == 0 {
+		return out
+	}
+	needs := csp.Needs{Origin: a.Address, Hashes: snippet.Hashes(), TrustedTypes: delivery.TrustedTypes}
+	for _, seen := range v.Policies {
+		if advice := csp.Advise(seen.Policy, s.Origins[0], needs); advice.Nonce || len(advice.Add) > 0 {
+			out = append(out, PolicyAdvice{seen.Pages, seen.Page, advice})
+		}
+	}
+	return out
 }
 
 // maxSilent sections are listed.

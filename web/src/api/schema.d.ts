@@ -1906,6 +1906,11 @@ export interface components {
     ActivityAsk: {
       who?: string
     }
+    /** @description An Addition is what a directive has to list besides. */
+    Addition: {
+      directive: string
+      sources: string[]
+    }
     /** @description An Address names a person. */
     Address: {
       email: string
@@ -4087,6 +4092,18 @@ export interface components {
       /** @description The question whose answer settles it, where there is one. */
       question?: string
     }
+    /** @description PolicyAdvice is what to do so that the lines work under a Content-Security-Policy that pages have. */
+    PolicyAdvice: {
+      /** @description How many pages have it, and the path of one. */
+      pages: number
+      page: string
+      /** @description Both lines carry the page's nonce, as its own scripts do. */
+      nonce: boolean
+      /** @description What is missing, by directive in the order of the policy; none where nothing is. */
+      add: components['schemas']['Addition'][]
+      /** @description The policy with all of it. */
+      policy: string
+    }
     /** @description A PolicySource is something that a page's Content-Security-Policy has to allow. */
     PolicySource: {
       /** @description Such as script-src. */
@@ -4520,6 +4537,12 @@ export interface components {
       section: string
       language: string
     }
+    /** @description A SeenPolicy is a Content-Security-Policy, how many pages have it, and the path of one. */
+    SeenPolicy: {
+      policy: string
+      pages: number
+      page: string
+    }
     /** @description A SessionCard is a browser in which a person is signed in. */
     SessionCard: {
       id: string
@@ -4637,6 +4660,8 @@ export interface components {
       otherLanguages: components['schemas']['PageLanguage'][]
       /** @description Sections with pages that do not say their language, those with most of them first. */
       silent: components['schemas']['SilentSection'][]
+      /** @description Of the policies that pages had when they were last read, those under which the lines do not work as they are. */
+      policies: components['schemas']['PolicyAdvice'][]
     }
     /** @description A SiteName is a site in a list of sites. */
     SiteName: {
@@ -4790,6 +4815,8 @@ export interface components {
       new?: components['schemas']['Sample']
       gone?: components['schemas']['Sample']
       changed?: components['schemas']['Sample']
+      /** @description The Content-Security-Policies that pages have, those of most pages first; the first ten. */
+      policies?: components['schemas']['SeenPolicy'][]
     }
     /** @description A SurveyAsk has a site's pages read. */
     SurveyAsk: {

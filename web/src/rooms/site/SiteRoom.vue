@@ -17,6 +17,7 @@ import ActivityPart from './ActivityPart.vue'
 import AlertsPart from './alerts/AlertsPart.vue'
 import MailboxPart from './MailboxPart.vue'
 import PeoplePart from './PeoplePart.vue'
+import PolicyPart from './PolicyPart.vue'
 import ReadingPart from './ReadingPart.vue'
 import SpeedPart from './SpeedPart.vue'
 import WordsPart from './WordsPart.vue'
@@ -128,6 +129,7 @@ async function setClock(at: string) {
           />
           <el-button native-type="submit">Send them to a colleague</el-button>
         </form>
+        <PolicyPart />
         <section class="policy">
           <details :open="whole">
             <summary>For the site’s developer</summary>
