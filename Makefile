@@ -71,10 +71,11 @@ format: install
 	npx prettier --log-level warn --write web/src sitescript/src sitescript/build.mjs sitescript/eslint.config.js \
 		web/vite.config.ts web/eslint.config.js internal/generate
 
-bench: ## decisions, and what is kept of visitors, printed as ratios measured in one run
+bench: build browser ## decisions, what is kept of visitors, the site script: printed as ratios measured in one run
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . ./core/decide
 	$(GO) test -tags $(TAGS) -run '^$$' -bench Shapes -benchtime 1x ./core/findings
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server ./internal/records ./internal/contacts
+	BENCH=1 $(TEST) -run ScriptTime ./e2e | grep 'script time'
 
 fuzz: ## every reader of foreign bytes, 30 seconds each
 	@grep -rn '^func Fuzz' --include=*_test.go core internal | \

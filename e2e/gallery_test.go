@@ -221,10 +221,9 @@ func TestLayouts(t *testing.T) {
 				assert.Empty(t, ask[[]string](v, isReached))
 				v.unharmed()
 				v.open(address)
-				for range 3 {
-					v.until("document.querySelector('mastflag-notice')?.shadowRoot.querySelector('.close')")
+				for left := 3; left > 0; left-- {
+					v.until(fmt.Sprintf("document.querySelectorAll('mastflag-notice').length === %d", left))
 					ask[bool](v, "(document.querySelector('mastflag-notice').shadowRoot.querySelector('.close').click(), true)")
-					w.calm(v)
 				}
 				v.until("!document.querySelector('mastflag-notice')")
 				after := ask[string](v, boxesOfSite)

@@ -20,11 +20,13 @@ function sheet(css: string): CSSStyleSheet {
 }
 
 let base: CSSStyleSheet | undefined
+/** A document of HTML that nobody sees: pages of XHTML would read HTML as XML. */
+let inert: Document | undefined
 
 /** A shadow root below a new element, with HTML and CSS that a strict Content-Security-Policy lets through. */
 export function shadow(html: string, css: string): HTMLElement {
-  // Pages of XHTML would read it as XML.
-  const host = document.implementation.createHTMLDocument().createElement('mastflag-notice')
+  inert ??= document.implementation.createHTMLDocument()
+  const host = inert.createElement('mastflag-notice')
   const root = host.attachShadow({ mode: 'open' })
   root.innerHTML = policy.createHTML(html)
   document.adoptNode(host)
