@@ -1,5 +1,5 @@
 // Package csp works out what a site's Content-Security-Policy (CSP Level 3, W3C) still has to allow so that the lines
-// of the snippet work under it, and in which form they are pasted.
+// of the snippet work under it, and in which form they are pasted. Comments name the algorithms of that document.
 package csp
 
 import (
@@ -41,7 +41,7 @@ type directive struct {
 	values []string
 }
 
-// parse reads a policy; of directives of one name the first counts (§2.2.1).
+// parse reads a policy; of directives of one name the first counts (“parse a serialized CSP”).
 func parse(policy string) (out []directive) {
 	for part := range strings.SplitSeq(policy, ";") {
 		fields := strings.Fields(part)
@@ -80,7 +80,8 @@ func Normal(policy string) string {
 func Advise(policy, page string, needs Needs) Advice {
 	all := parse(policy)
 	a := Advice{Add: []Addition{}}
-	// governing is the directive that decides about something: the first of these names that the policy has (§6.8.3).
+	// governing is the directive that decides about something: the first of these names that the policy has
+	// (“get fetch directive fallback list”).
 	governing := func(names ...string) (directive, bool) {
 		for _, name := range names {
 			if i := slices.IndexFunc(all, func(d directive) bool { return d.name == name }); i >= 0 {
@@ -144,7 +145,8 @@ func Advise(policy, page string, needs Needs) Advice {
 	return a
 }
 
-// allows reports whether a list of sources lets everything of an origin through (§6.7.2.8), for a page at another.
+// allows reports whether a list of sources lets everything of an origin through (“does url match source list”), for a
+// page at another.
 func allows(sources []string, origin, page string) bool {
 	to, err := url.Parse(origin)
 	if err != nil {
@@ -164,7 +166,8 @@ func allows(sources []string, origin, page string) bool {
 	})
 }
 
-// upgrades reports whether a scheme that is listed lets another through: itself, and http also https (§6.7.2.9).
+// upgrades reports whether a scheme that is listed lets another through: itself, and http also https (“scheme-part
+// matches”).
 func upgrades(listed, scheme string) bool {
 	return listed == scheme || listed == "http" && scheme == "https"
 }

@@ -13,8 +13,8 @@ var needs = csp.Needs{
 	Origin: "https://notices.test", Hashes: []string{"'sha256-one='", "'sha256-two='"}, TrustedTypes: "mastflag",
 }
 
-// Each row: a policy, whether the lines carry the nonce, and what is missing. The sources of the rules are the
-// sections of CSP Level 3 that csp.go names; browsers are asked in e2e (TestLinesUnderEachPolicy).
+// Each row: a policy, whether the lines carry the nonce, and what is missing. What is to be
+// comes from CSP Level 3 as csp.go names it; browsers are asked in e2e (TestLinesUnderEachPolicy).
 func TestAdvise(t *testing.T) {
 	const hashes, origin = "'sha256-one=' 'sha256-two='", "https://notices.test"
 	all := []string{"script-src " + hashes + " " + origin, "connect-src " + origin, "img-src " + origin}

@@ -275,8 +275,8 @@ func (c *coder) ref(tag string) string {
 	return fmt.Sprintf("d%d", i+1)
 }
 
-// disp writes what a tool may show for a code (XLIFF 2.1 §4.3.1.13 to .15): the tag, without its brackets, which
-// some tools do not escape again. It stays where a tool drops originalData.
+// disp writes what a tool may show for a code (the attributes disp, dispStart and dispEnd of XLIFF 2.1): the tag,
+// without its brackets, which some tools do not escape again. It stays where a tool drops originalData.
 func disp(name, tag string) string {
 	var b bytes.Buffer
 	xml.EscapeText(&b, []byte(strings.Trim(tag, "<>")))

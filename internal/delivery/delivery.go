@@ -285,7 +285,7 @@ const TrustedTypes = "mastflag"
 // lines run, beside the program's address.
 func (s Snippet) Source() string { return strings.Join(s.Hashes(), " ") }
 
-// Hashes are the hash-sources of the lines (CSP Level 3 §2.3.1).
+// Hashes are the sources that stand for the lines (CSP Level 3, hash-source).
 func (s Snippet) Hashes() []string {
 	var out []string
 	for _, line := range s.lines() {

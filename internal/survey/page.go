@@ -295,8 +295,8 @@ const (
 	maxPolicy   = 4000
 )
 
-// policiesOf are the Content-Security-Policies of a page, as headers and the page itself give them (CSP Level 3
-// §4.1), in the form in which they are compared.
+// policiesOf are the Content-Security-Policies of a page, as headers and the page itself give them, in the
+// form in which they are compared.
 func policiesOf(h http.Header, own []string) (out []string) {
 	for _, list := range h.Values("Content-Security-Policy") {
 		own = append(own, strings.Split(list, ",")...)

@@ -75,9 +75,14 @@ describe('asking', () => {
     asking.askIn(1e12, ask)
     await settle(1e9)
     expect(ask).toHaveBeenCalledTimes(2)
+    asking.askIn(60_000, ask)
+    asking.askIn(70_000, ask)
+    await settle(80_000)
+    expect(ask, 'what is planned takes the place of what was').toHaveBeenCalledTimes(3)
+    asking.askIn(1e12, ask)
     asking.beginAsking()
     await settle(2e9)
-    expect(ask, 'an asking meanwhile takes the place of the one that was planned').toHaveBeenCalledTimes(2)
+    expect(ask, 'an asking meanwhile takes the place of the one that was planned').toHaveBeenCalledTimes(3)
   })
 
   it('asks later and later while the server cannot be had, up to ten minutes', async () => {
@@ -188,6 +193,16 @@ describe('what was sent before', () => {
     expect(program.last.have).toHaveLength(40)
     expect(program.last.have[0]).toBe('of n1')
     expect(write).toHaveBeenCalledTimes(1)
+  })
+
+  it('is nothing of what has no tag', async () => {
+    const program = new Program(
+      answer([card('gale', { tag: undefined, fold: ['x'] }), card('sale', { tag: undefined })]),
+    )
+    await ask()
+    await ask()
+    expect(program.last.have).toEqual([])
+    expect(shown[1]).not.toHaveProperty('fold')
   })
 
   it.each(['not JSON', '{"of gale":'])('is nothing where %s stands', async (text) => {

@@ -46,6 +46,7 @@ export async function send(asking: number, body: object): Promise<Answer | undef
 
 /** Plans to ask again in so long, ms. */
 export function askIn(ms: number, ask: () => void): void {
+  clearTimeout(timer)
   timer = setTimeout(ask, Math.min(Math.max(ms, 0) + 20, 2e9))
 }
 

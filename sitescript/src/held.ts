@@ -32,6 +32,7 @@ export function complete({ show, waiting = [], consent }: Answer): void {
   if (consent) all.push(consent.part)
   let isNew = false
   for (const x of all) {
+    if (!x.tag) continue // the program is of an earlier version
     isNew ||= !(x.tag in held!)
     Object.assign(x, { ...held![x.tag], ...x })
     // What is of one page alone is not held.
