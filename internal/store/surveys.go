@@ -38,7 +38,7 @@ type Survey struct {
 	New     Sample `json:"new,omitzero"`
 	Gone    Sample `json:"gone,omitzero"`
 	Changed Sample `json:"changed,omitzero"`
-	// The Content-Security-Policies that pages have, those of most pages first; the first ten.
+	// The Content-Security-Policies that pages have, those of most pages first; ten are told apart.
 	Policies []SeenPolicy `json:"policies,omitempty"`
 }
 
@@ -127,19 +127,18 @@ type Reading struct {
 	Kind string
 	// The path of the page that it leads to; "" where it stands there itself.
 	Moved string
-	// The Content-Security-Policies that it has, in the form in which they are compared.
+	// The Content-Security-Policies that it has, in the form in which they are compared; counted, and not kept.
 	Policies []string
 }
 
 // kept is a Reading as it lies in the table.
 type kept struct {
 	bundle.Page
-	Snippet  string                   `json:"snippet"`
-	Lost     []string                 `json:"lost,omitempty"`
-	Spots    map[string]bundle.Extent `json:"spots,omitempty"`
-	Kind     string                   `json:"kind,omitempty"`
-	Moved    string                   `json:"moved,omitempty"`
-	Policies []string                 `json:"policies,omitempty"`
+	Snippet string                   `json:"snippet"`
+	Lost    []string                 `json:"lost,omitempty"`
+	Spots   map[string]bundle.Extent `json:"spots,omitempty"`
+	Kind    string                   `json:"kind,omitempty"`
+	Moved   string                   `json:"moved,omitempty"`
 }
 
 // Survey returns the last survey of a site; ErrNotFound if there was none.
@@ -190,7 +189,7 @@ func (s *Store) EndSurvey(ctx context.Context, site string) error {
 func (s *Store) KeepReadings(ctx context.Context, site string, v Survey, list []Reading) error {
 	part := make([]kept, len(list))
 	for i, r := range list {
-		part[i] = kept{r.Page.Page, r.Page.Snippet, r.Page.Lost, r.Page.Spots, r.Kind, r.Moved, r.Policies}
+		part[i] = kept{r.Page.Page, r.Page.Snippet, r.Page.Lost, r.Page.Spots, r.Kind, r.Moved}
 	}
 	return s.Together(ctx, func(s *Store) error {
 		if _, err := s.exec(ctx, "INSERT INTO survey_part(site, doc) VALUES(?, ?)", site, encode(part)); err != nil {
@@ -224,7 +223,7 @@ func (s *Store) Readings(ctx context.Context, site string) ([]Reading, error) {
 	for _, part := range parts {
 		for _, k := range part {
 			k.Page.Lost, k.Page.Spots = k.Lost, k.Spots
-			list = append(list, Reading{Page{k.Page, k.Snippet}, k.Kind, k.Moved, k.Policies})
+			list = append(list, Reading{Page: Page{k.Page, k.Snippet}, Kind: k.Kind, Moved: k.Moved})
 		}
 	}
 	return list, err

@@ -190,6 +190,7 @@ func (k *Keeper) run(
 		if strings.HasPrefix(r.Page.Snippet, "could not") || strings.HasPrefix(r.Page.Snippet, "answered") {
 			v.Failing++
 		}
+		v.Policies = countPolicies(v.Policies, r)
 		tell(v)
 		if ready = append(ready, r); len(ready) >= batch {
 			if flush(); lost != nil {
@@ -296,7 +297,6 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 		}
 	})
 	compare(&v, known, found)
-	v.Policies = policies(list)
 	if !j.fewer && len(found) < len(known)/fewer {
 		v.State = store.SurveyFewer
 		return v, nil
@@ -332,26 +332,29 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 	return v, err
 }
 
-// maxSeenPolicies is how many of a site's policies are kept.
+// maxSeenPolicies is how many of a site's policies are told apart: a page can have any.
 const maxSeenPolicies = 10
 
-// policies counts the Content-Security-Policies of the pages that were read.
-func policies(list []store.Reading) []store.SeenPolicy {
-	var out []store.SeenPolicy
-	at := map[string]int{}
-	for _, r := range list {
-		for _, p := range r.Policies {
-			i, seen := at[p]
-			if !seen {
-				i = len(out)
-				at[p] = i
-				out = append(out, store.SeenPolicy{Policy: p, Page: r.Page.Path})
+// countPolicies returns the policies that were seen with those of one page more, those of most pages first. What
+// was seen is left as it is: it is told while reading goes on.
+func countPolicies(seen []store.SeenPolicy, r store.Reading) []store.SeenPolicy {
+	if len(r.Policies) == 0 {
+		return seen
+	}
+	out := slices.Clone(seen)
+	for _, p := range r.Policies {
+		i := slices.IndexFunc(out, func(s store.SeenPolicy) bool { return s.Policy == p })
+		if i < 0 {
+			if len(out) >= maxSeenPolicies {
+				continue
 			}
-			out[i].Pages++
+			i = len(out)
+			out = append(out, store.SeenPolicy{Policy: p, Page: r.Page.Path})
 		}
+		out[i].Pages++
 	}
 	slices.SortStableFunc(out, func(a, b store.SeenPolicy) int { return b.Pages - a.Pages })
-	return out[:min(len(out), maxSeenPolicies)]
+	return out
 }
 
 // compare notes which pages are new, gone, or say something else than before.

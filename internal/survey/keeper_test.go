@@ -585,6 +585,22 @@ func TestWhatIsLeftOutOnceAndShort(t *testing.T) {
 	assert.Len(t, found[0].Title, 500, "as long as a bundle has it")
 }
 
+// Pages may each have a policy of their own: ten are told apart, and what was told of before stays as it was.
+func TestPoliciesAreCounted(t *testing.T) {
+	var seen []store.SeenPolicy
+	for i := range 1000 {
+		before, was := seen, slices.Clone(seen)
+		seen = survey.CountPolicies(seen, store.Reading{
+			Page:     store.Page{Page: bundle.Page{Path: fmt.Sprint("/", i)}},
+			Policies: []string{fmt.Sprint("img-src ", i), "script-src *"},
+		})
+		require.Equal(t, was, before)
+	}
+	assert.Len(t, seen, 10)
+	assert.Equal(t, store.SeenPolicy{Policy: "script-src *", Pages: 1000, Page: "/0"}, seen[0])
+	assert.Equal(t, store.SeenPolicy{Policy: "img-src 0", Pages: 1, Page: "/0"}, seen[1])
+}
+
 // Pages a second against a plain fetch of the same pages by as many at once, and the
 // memory that is held meanwhile.
 func BenchmarkSurvey(b *testing.B) {

@@ -4815,7 +4815,7 @@ export interface components {
       new?: components['schemas']['Sample']
       gone?: components['schemas']['Sample']
       changed?: components['schemas']['Sample']
-      /** @description The Content-Security-Policies that pages have, those of most pages first; the first ten. */
+      /** @description The Content-Security-Policies that pages have, those of most pages first; ten are told apart. */
       policies?: components['schemas']['SeenPolicy'][]
     }
     /** @description A SurveyAsk has a site's pages read. */
