@@ -625,7 +625,7 @@ func TestPlacingInThePagesRoom(t *testing.T) {
 	ines := person(t)
 	w.signedIn(ines)
 	ines.open(w.address + "/sundrey/pages")
-	ines.has("66 known pages. At Fri 4 Dec 12:00 66 carry a notice")
+	ines.has("66 known pages. At Fri 4 Dec 12:00 all carry a notice")
 	ines.at("(r => [r.x + 40, r.y + 10])(document.querySelector('[aria-label=\"Notice to " +
 		"place\"]').getBoundingClientRect())")
 	ines.press("pier")

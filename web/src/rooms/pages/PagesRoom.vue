@@ -17,17 +17,21 @@ const filter = ref(anyPage())
 const asTable = ref(false)
 const shown = computed(() => new Set(pages.value.filter(wanted(filter.value)).map((p) => p.path)))
 
-/** How many pages there are, how many of them carry a notice, and how many are shown. */
+/** How many pages there are, how many of them carry no notice, and how many are shown. */
 const summary = computed(() => {
   if (!view.value) return ''
   const all = pages.value.length
   const bare = pages.value.filter((p) => p.shows.length === 0).length
   const crowded = pages.value.filter((p) => p.tooMuch).length
   const few = shown.value.size === 1 ? 'One is shown.' : `${figure(shown.value.size)} are shown.`
+  const carrying = !bare
+    ? 'all carry a notice'
+    : bare === all
+      ? 'none carries a notice'
+      : `${figure(bare)} of them carry none`
   return (
-    `${figure(all)} known pages. At ${say(view.value.at, view.value.zone)} ${figure(all - bare)} carry a notice and ` +
-    `${figure(bare)} carry none${crowded ? `; ${figure(crowded)} carry too much` : ''}. ` +
-    (shown.value.size < all ? few : '')
+    `${figure(all)} known pages. At ${say(view.value.at, view.value.zone)} ${carrying}` +
+    `${crowded ? `; ${figure(crowded)} carry too much` : ''}. ${shown.value.size < all ? few : ''}`
   )
 })
 </script>
