@@ -2,7 +2,7 @@
 // marked with a purpose run once it is agreed to; what they keep goes once it
 // is not. Loaded only where a site asks.
 import type { Bar, ConsentState as State } from './shapes'
-import { download, fresh, teller, type Page } from './tell'
+import { download, newID, sender, type Page } from './sending'
 import { runnable } from './trust'
 
 export interface Consent {
@@ -152,8 +152,8 @@ export function start(page: Page): Consent {
     addEventListener('pagehide', clear)
   }
 
-  const { send, tell: sendSoon } = teller(page, 'untold', address, () => state?.mark)
-  const tell = (what: object) => page.quiet() || sendSoon(what)
+  const { send, enqueue } = sender(page, 'untold', address, () => state?.mark)
+  const record = (what: object) => page.quiet() || enqueue(what)
 
   /** Takes an answer; what is not agreed to is refused, unless it is said what is. */
   function answer(list: string[], how: string, refusing?: string[]): void {
@@ -162,12 +162,12 @@ export function start(page: Page): Consent {
     const agreed = part.asked.filter((p) => list.includes(p))
     const refused = refusing ?? part.asked.filter((p) => !list.includes(p))
     const whole = agreed.length + refused.length === part.asked.length
-    const id = fresh()
+    const id = newID()
     if (!page.quiet()) {
       const { signal, rule } = state
       memory.change((k) => (k.consent = { id, at: page.now(), granted: agreed, refused, of: part.of, signal, rule }))
       const shown = bars.find((b) => b.hash)
-      tell({ id, hash: shown?.hash ?? state.hash, granted: agreed, refused, how, signal, page: location.pathname })
+      record({ id, hash: shown?.hash ?? state.hash, granted: agreed, refused, how, signal, page: location.pathname })
     }
     state.answered = whole
     const notice = bars.find((b) => b.hash)
@@ -289,15 +289,15 @@ export function start(page: Page): Consent {
       control()
       if (page.quiet() || !next) return
       const { told = {} } = memory.kept
-      const once = (what: string, tale: object) => {
+      const once = (what: string, event: object) => {
         if (told[what] === next.part.of) return
         memory.change((k) => ((k.told ??= {})[what] = next.part.of))
-        tell(tale)
+        record(event)
       }
       if (notice && !next.answered) once('asked', { asked: true, hash: notice.hash })
       if (next.signal && !next.answered)
         once('signal', {
-          id: fresh(),
+          id: newID(),
           hash: next.hash,
           granted: next.rule === 'opt-in' ? [] : next.part.asked.filter((p) => !next.part.signal?.includes(p)),
           refused: next.rule === 'opt-in' ? next.part.asked : next.part.signal,

@@ -96,16 +96,31 @@ describe('countdowns', () => {
     expect(says()).toBe('0')
   })
 
-  it('of many moments ask for the next, once for each', async () => {
+  it('of many moments ask for the next, and again while it is not known', async () => {
     show(card('sale', { count: count({ kind: 'repeating' }) }))
     countdowns.setEnds({ sale: instant + second })
     tick()
-    await settle(3000)
-    expect(page.drop).not.toHaveBeenCalled()
+    await settle(1001)
     expect(page.ask).toHaveBeenCalledTimes(1)
-    countdowns.setEnds({ sale: instant + 5 * second })
-    await settle(3000)
+    countdowns.setEnds({ sale: instant + second }) // it is not there yet by the server's clock
+    await settle(1000)
     expect(page.ask).toHaveBeenCalledTimes(2)
+    countdowns.setEnds({ sale: instant + 5 * second })
+    await settle(2500)
+    expect(page.ask).toHaveBeenCalledTimes(2)
+    await settle(1000)
+    expect(page.ask, 'the next').toHaveBeenCalledTimes(3)
+    await settle(60_000)
+    expect(page.ask, 'that was the last: it is asked for no longer').toHaveBeenCalledTimes(6)
+    expect(page.drop).not.toHaveBeenCalled()
+  })
+
+  it('of many moments that were over from the start ask once', async () => {
+    show(card('sale', { count: count({ kind: 'repeating' }) }))
+    countdowns.setEnds({ sale: instant - second })
+    tick()
+    await settle(60_000)
+    expect(page.ask).toHaveBeenCalledTimes(1)
   })
 
   it('begin anew by themselves where that was chosen', async () => {

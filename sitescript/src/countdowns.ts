@@ -8,6 +8,8 @@ import type { Bar } from './shapes'
 /** When they run out, ms since 1970 by the server's clock; which have run out, at which moment. */
 let ends: Record<string, number> = {}
 const over: Record<string, number> = {}
+/** How often the server was asked again for the next of many moments. */
+const repeats: Record<string, number> = {}
 /** Which were seen running on this page view. */
 const running = new Set<string>()
 let beat = 0
@@ -15,6 +17,9 @@ let beat = 0
 export const setEnds = (of: Record<string, number> = {}): void => void (ends = of)
 /** A new page view begins. */
 export const restartCountdowns = (): void => running.clear()
+
+/** So often, a second apart. */
+const most = 3
 
 interface Page {
   memory: Memory
@@ -53,8 +58,14 @@ export function tick(page: Page): void {
 /** One has run out: does what is to follow (rule C4), once for each moment. */
 function runOut(b: Bar, page: Page): void {
   const { then, kind, period } = b.count!
-  if (page.quiet() || over[b.id] === ends[b.id]) return
+  if (page.quiet()) return
+  if (over[b.id] === ends[b.id]) {
+    // By the server's own clock it may have been a moment before, which is not known exactly here.
+    if (kind === 'repeating' && running.has(b.id) && repeats[b.id]!++ < most) page.ask()
+    return
+  }
   over[b.id] = ends[b.id]!
+  repeats[b.id] = 0
   if (running.has(b.id) && parts.ways?.leads(b)) return
   if (then === 'again') {
     ends[b.id]! += period!

@@ -2,7 +2,7 @@
 // acknowledged, tells the server, gives the receipt, and erases it. Loaded only on
 // pages that carry a disclaimer which has to be answered.
 import type { Bar, DisclaimerState as State, Disclaims } from './shapes'
-import { download, fresh, teller, type Page } from './tell'
+import { download, newID, sender, type Page } from './sending'
 
 export interface Disclaimer {
   hold(state: State | undefined, bars: Bar[]): void
@@ -17,7 +17,7 @@ export function start(page: Page): Disclaimer {
   const { memory } = page
   let state: State | undefined
   let panel: HTMLElement | undefined
-  const { send, tell } = teller(page, 'unsent', address, () => state?.mark)
+  const { send, enqueue } = sender(page, 'unsent', address, () => state?.mark)
 
   /** Says what was answered, with the ways around it; `done` is said before. */
   function show(done = ''): void {
@@ -63,11 +63,11 @@ export function start(page: Page): Disclaimer {
 
   /** Keeps an answer and tells it. */
   function answer(d: Disclaims, outcome: 'acknowledged' | 'declared' | 'declined'): void {
-    const id = fresh()
+    const id = newID()
     const { version, of } = d
     if (outcome !== 'declined')
       memory.change((k) => ((k.acknowledged ??= {})[d.as] = { id, version, of, at: page.now() }))
-    tell({ id, hash: d.hash, outcome, version, page: location.pathname })
+    enqueue({ id, hash: d.hash, outcome, version, page: location.pathname })
   }
 
   document.addEventListener('click', (e) => {
@@ -85,7 +85,7 @@ export function start(page: Page): Disclaimer {
         const key = `shown:${d?.as}`
         if (!d || memory.kept.told?.[key] === d.hash) continue
         memory.change((k) => ((k.told ??= {})[key] = d.hash))
-        tell({ asked: true, hash: d.hash })
+        enqueue({ asked: true, hash: d.hash })
       }
       if (memory.kept.unsent?.length) void send()
     },

@@ -2,7 +2,7 @@
 // Loaded on pages that carry a form.
 import type { Page, Special } from './ways'
 import type { Bar } from './shapes'
-import { fresh } from './tell'
+import { newID } from './sending'
 
 const tooEarly = 425
 const askFirst = 428
@@ -75,7 +75,7 @@ export function start(page: Page): Special {
 
     async function send(): Promise<void> {
       sending = true
-      id ||= fresh()
+      id ||= newID()
       if (status) status.textContent = words.sending!
       const body = JSON.stringify({
         id,

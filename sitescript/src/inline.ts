@@ -10,7 +10,7 @@ try {
     const waiting = (page.mastflag = {
       q,
       person: (traits: object) => q.push(['person', traits]),
-      event: (...told: unknown[]) => q.push(['event', ...told]),
+      event: (...of: unknown[]) => q.push(['event', ...of]),
       /** The script does not come: the page is to be as it would without. */
       giveUp: () => page.mastflag === waiting && giveBack(),
     })

@@ -68,6 +68,7 @@ interface Kept {
   uncounted?: Report[]
   /** Properties of events that texts want, as told with the last, by NAME.PROPERTY. */
   properties?: Record<string, string | number | boolean>
+  /** Answers that are still to be sent, and what was sent already; these names lie in visitors' browsers. */
   untold?: object[]
   told?: Record<string, string>
   /** What was acknowledged or declared last, by document; and what of that is still to be told. */

@@ -5,7 +5,7 @@ import type { Meeting, Memory, Report } from './memory'
 import { fill } from './personal'
 import type { Bar, CountState, Place } from './shapes'
 import { find, firstSpot } from './spot'
-import { fresh } from './tell'
+import { newID } from './sending'
 
 /** What the script of the page gives. */
 interface Page {
@@ -54,7 +54,7 @@ const counted: Record<string, string> = {
 
 /** Makes the draw that puts a visitor into groups by chance; whether it was kept. */
 export function draw(memory: Memory): boolean {
-  memory.change((k) => (k.draw ??= fresh()))
+  memory.change((k) => (k.draw ??= newID()))
   return !memory.visit('').noStorage
 }
 
@@ -233,14 +233,14 @@ export function start(page: Page) {
   }
 
   /** What the site has told, by the name of a place in words. */
-  const told = (name: string) =>
+  const valueOf = (name: string) =>
     name.startsWith('person.') ? page.person[name.slice(7)] : memory.kept.properties?.[name.slice(6)]
 
   /** Looks for what has come to the page, or would have. */
   function watchNotices(): void {
     if (!state || page.quiet()) return
     for (const bar of page.showing()) {
-      fill(page.rootOf(bar.id), told)
+      fill(page.rootOf(bar.id), valueOf)
       const box = boxOf(bar.id)
       if (bar.slot === 'title') {
         if (!inSight.has(bar.id)) waitFor(bar.id, true)

@@ -1,4 +1,4 @@
-// Tells the server of answers: now or, where that fails, on the next page. Part of
+// Sends answers to the server: now or, where that fails, on the next page. Part of
 // what asks for consent and of what takes answers to disclaimers.
 import type { Policy } from './trust'
 import type { Memory } from './memory'
@@ -13,7 +13,7 @@ export interface Page {
   more: Record<string, unknown>
   ask(again?: unknown): Promise<void>
   now(): string
-  /** Whether this is a preview, which keeps and tells nothing. */
+  /** Whether this is a preview, which keeps and sends nothing. */
   quiet(): unknown
   rootOf(id: string): ShadowRoot | null | undefined
   shadow(html: string, css: string): HTMLElement
@@ -26,14 +26,14 @@ export interface Page {
 }
 
 /** The id of a new record: 128 random bits in hex. */
-export const fresh = () =>
+export const newID = () =>
   [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('')
 
-/** Tells what waits under a name in the visitor's memory; `mark` lets this page tell it, for a while. */
-export function teller(page: Page, waiting: 'untold' | 'unsent', address: string, mark: () => string | undefined) {
+/** Sends what waits under a name in the visitor's memory; `mark` lets this page send it, for a while. */
+export function sender(page: Page, waiting: 'untold' | 'unsent', address: string, mark: () => string | undefined) {
   const { memory } = page
   let sending = false
-  /** The mark that ran out before what was to be told was. */
+  /** The mark that ran out before what waits was sent. */
   let stale = ''
   async function send(): Promise<void> {
     if (sending) return
@@ -50,7 +50,7 @@ export function teller(page: Page, waiting: 'untold' | 'unsent', address: string
         })
         // What it refuses it would refuse again; what it could not take it may take later.
         if (reply.status >= 500 || reply.status === 429) break
-        // The page has stood open for long: it asks again, and tells it then.
+        // The page has stood open for long: it asks again, and sends it then.
         if (reply.status === 428) {
           if (stale !== now) setTimeout(page.ask)
           stale = now
@@ -66,7 +66,7 @@ export function teller(page: Page, waiting: 'untold' | 'unsent', address: string
   }
   return {
     send,
-    tell(what: object): void {
+    enqueue(what: object): void {
       memory.change((k) => (k[waiting] = [...(k[waiting] ?? []), what].slice(-20)))
       void send()
     },
