@@ -40,8 +40,8 @@ units: ## what units of time and days of the week are called in each language, f
 rules: ## what the accessibility check asks for, in each language, from axe-core
 	node internal/generate/axe.mjs > core/document/axe.json
 
-# What the interface and the script are checked by runs on one core, and packages are fetched meanwhile: both beside
-# what Go compiles.
+# The checks of the interface and the script use one core, and packages come from the network: both go beside Go's
+# compiling.
 test: install ## everything: linters, unit tests, end-to-end tests in Chromium
 	$(MAKE) -j2 --output-sync=target --no-print-directory build browser lint-web servers test-web compiler
 	$(MAKE) --no-print-directory lint-go

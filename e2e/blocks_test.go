@@ -24,19 +24,15 @@ import (
 	"mastflag/internal/store"
 )
 
-// included is nginx as docs/blocks.md has it, with the program and the folders of
-// this test.
-const included = `daemon off; pid %[1]s/nginx.pid; error_log %[1]s/error.log;
+// frame is what stands around the servers of nginx: all its files lie in a folder of the test.
+const frame = `daemon off; pid %[1]s/nginx.pid; error_log %[1]s/error.log;
 worker_processes 1;
-events { worker_connections 64; }
+events { worker_connections 256; }
 http {
 	access_log off; types { text/html html; }
 	client_body_temp_path %[1]s/body; proxy_temp_path %[1]s/proxy; fastcgi_temp_path %[1]s/fastcgi;
 	uwsgi_temp_path %[1]s/uwsgi; scgi_temp_path %[1]s/scgi;
-	server {
-		listen 127.0.0.1:%[2]d; root %[1]s/site;
-%[3]s
-	}
+%[2]s
 }`
 
 // example is what docs/blocks.md has below a heading in a language of code, with the program's own address.
@@ -86,8 +82,8 @@ func debian(name string) string {
 	return "/usr/sbin/" + name
 }
 
-// nginx serves a folder as the documentation's example does, and returns its origin.
-func (w *world) nginx(pages map[string]string) string {
+// included serves a folder by nginx as the documentation's example does, and returns its origin.
+func (w *world) included(pages map[string]string) string {
 	t := w.t
 	t.Helper()
 	example := w.example("nginx", "nginx")
@@ -96,13 +92,25 @@ func (w *world) nginx(pages map[string]string) string {
 	for name, text := range pages {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "site", name), []byte(text), 0o644))
 	}
+	return nginx(t, dir, func(port int) string {
+		return fmt.Sprintf("server { listen 127.0.0.1:%d; root %s/site;\n%s\n}", port, dir, example)
+	})
+}
+
+// nginx runs servers with their files in a folder, and returns the origin of the one at the port.
+func nginx(t *testing.T, dir string, servers func(port int) string) string {
+	t.Helper()
 	// Its workers run as another user where the tests run as root.
-	for _, folder := range []string{filepath.Dir(dir), dir, filepath.Join(dir, "site")} {
-		require.NoError(t, os.Chmod(folder, 0o755))
-	}
+	require.NoError(t, filepath.WalkDir(dir, func(path string, d os.DirEntry, err error) error {
+		if err != nil || !d.IsDir() {
+			return err
+		}
+		return os.Chmod(path, 0o755)
+	}))
+	require.NoError(t, os.Chmod(filepath.Dir(dir), 0o755))
 	port := freePort(t)
 	conf := filepath.Join(dir, "nginx.conf")
-	require.NoError(t, os.WriteFile(conf, fmt.Appendf(nil, included, dir, port, example), 0o644))
+	require.NoError(t, os.WriteFile(conf, fmt.Appendf(nil, frame, dir, servers(port)), 0o644))
 	origin := fmt.Sprintf("http://127.0.0.1:%d", port)
 	serves(t, origin, exec.Command(debian("nginx"), "-e", dir+"/error.log", "-c", conf, "-p", dir))
 	return origin
@@ -115,35 +123,21 @@ func TestSignInThroughNginx(t *testing.T) {
 	require.NoError(t, err)
 	own, _, ok := strings.Cut(string(conf), "\nserver {\n\tlisten 80;")
 	require.True(t, ok)
-	port := freePort(t)
-	for _, change := range [][2]string{
-		{`(?m)^\s*(listen \[::\]|ssl_|server_name).*\n`, ""},
-		{`listen 443 ssl http2;`, fmt.Sprintf("listen 127.0.0.1:%d;", port)},
-		{`127\.0\.0\.1:8080`, hostOf(w.address)},
-	} {
-		was := own
-		own = regexp.MustCompile(change[0]).ReplaceAllString(own, change[1])
-		require.NotEqual(t, was, own, change[0])
-	}
-	dir := t.TempDir()
-	for _, folder := range []string{filepath.Dir(dir), dir} {
-		require.NoError(t, os.Chmod(folder, 0o755))
-	}
-	temporary := ""
-	for _, name := range []string{"client_body", "proxy", "fastcgi", "uwsgi", "scgi"} {
-		temporary += fmt.Sprintf("%s_temp_path %s/%[1]s; ", name, dir)
-	}
-	file := filepath.Join(dir, "nginx.conf")
-	require.NoError(t, os.WriteFile(file, fmt.Appendf(nil, `daemon off; pid %s/nginx.pid; worker_processes 1;
-events { worker_connections 256; }
-http { access_log off; %s
-%s
-}`, dir, temporary, own), 0o644))
-	serves(t, fmt.Sprintf("http://127.0.0.1:%d", port),
-		exec.Command(debian("nginx"), "-e", dir+"/error.log", "-c", file, "-p", dir))
+	origin := nginx(t, t.TempDir(), func(port int) string {
+		for _, change := range [][2]string{
+			{`(?m)^\s*(listen \[::\]|ssl_|server_name).*\n`, ""},
+			{`listen 443 ssl http2;`, fmt.Sprintf("listen 127.0.0.1:%d;", port)},
+			{`127\.0\.0\.1:8080`, hostOf(w.address)},
+		} {
+			was := own
+			own = regexp.MustCompile(change[0]).ReplaceAllString(own, change[1])
+			require.NotEqual(t, was, own, change[0])
+		}
+		return own
+	})
 	ines := person(t)
-	ines.open(fmt.Sprintf("http://notices.test:%d/", port))
-	ines.comeIn()
+	ines.open("http://notices.test:" + portOf(origin) + "/")
+	ines.signInHere()
 }
 
 // fetched is the page that an address answers with.
@@ -272,7 +266,8 @@ func TestBlockComesWithThePage(t *testing.T) {
 <main><h1>Page</h1><p>Text.</p></main><footer><!--# include virtual="/blocks/footer-documents?page=$uri" -->` +
 		`</footer></body></html>`
 	snippet := delivery.NewSnippet(w.address, demo.Key).HTML()
-	origin := w.nginx(map[string]string{"index.html": fmt.Sprintf(page, snippet), "out.html": fmt.Sprintf(page, snippet)})
+	origin := w.included(map[string]string{
+		"index.html": fmt.Sprintf(page, snippet), "out.html": fmt.Sprintf(page, snippet)})
 	w.changeSite(func(s *bundle.Site) { s.Origins = append(s.Origins, origin) })
 	get := func(path string) string { return fetched(t, origin+path) }
 	body := get("/index.html")
@@ -311,7 +306,7 @@ func TestBlockComesWithThePage(t *testing.T) {
 func TestABlockAndItsCopy(t *testing.T) {
 	w := newWorld(t)
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/notices/port-status?page=/ports/aldwick")
 	ines.has("The draft, on the real page.")
 	ines.press("More commands")

@@ -199,7 +199,7 @@ func TestCodeOnPages(t *testing.T) {
 	assert.Equal(t, "meta", ask[string](v, "document.head.lastElementChild.previousElementSibling?.localName ?? ''"))
 
 	// On a site without a policy.
-	origin := w.nginx(map[string]string{"index.html": fmt.Sprintf(
+	origin := w.included(map[string]string{"index.html": fmt.Sprintf(
 		`<!doctype html><html lang="en"><head><title>Page</title>%s</head><body><main><h1>Page</h1></main></body></html>`,
 		delivery.NewSnippet(w.address, demo.Key).HTML(),
 	)})

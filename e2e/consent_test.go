@@ -789,7 +789,7 @@ func TestInspection(t *testing.T) {
 		t.Context(), harbour.Site, harbour.Revision, store.Entry{At: w.clock.Now()},
 	))
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/consent")
 	ines.press("Earlier inspections")
 	ask[bool](ines, "document.querySelector('.runs summary').click() || true")

@@ -51,7 +51,7 @@ func TestScriptTime(t *testing.T) {
 			with = ""
 		}
 		fmt.Fprintf(rw, `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Fares</title>%s</head><body>
-			<main><h1>Fares</h1>%s</main></body></html>`, with, article)
+			%s</body></html>`, with, article)
 	}))
 	t.Cleanup(site.Close)
 	spent := func(path string, notices int) (script, all float64) {

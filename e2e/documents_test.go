@@ -345,7 +345,7 @@ func TestDocumentRoom(t *testing.T) {
 	w := newWorld(t)
 	w.changeSite(func(s *bundle.Site) { s.Languages = append(s.Languages, "fr") })
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/documents/terms")
 	ines.has("Nothing is open.")
 	// An item shows its section, and a section its items.
@@ -460,7 +460,7 @@ func TestAccessibilityEvidence(t *testing.T) {
 	require.NoError(t, w.server.Store.PutPages(t.Context(), demo.Key, known, time.Time{}))
 	w.changeSite(func(s *bundle.Site) { s.HomePaths = nil })
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/documents/accessibility")
 	ines.has("No page was checked yet.")
 	ines.press("Inspect the site now")

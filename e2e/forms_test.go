@@ -166,7 +166,7 @@ func TestFormOfAVisitor(t *testing.T) {
 	// The letter: its link asks, a press confirms; then the stand-in receiver has it, signed.
 	require.NoError(t, w.server.Carrier.Carry(t.Context()))
 	p := person(t)
-	w.signedIn(p)
+	w.giveSession(p)
 	p.open(w.address + "/sundrey/site/mailbox")
 	p.has("please confirm your address")
 	p.press("Sundrey Isles Ferries: please confirm your address to ada@visitor.example, Fri 4 Dec 12:00")

@@ -7,7 +7,9 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"os"
+	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -16,6 +18,7 @@ import (
 
 	"mastflag/core/bundle"
 	"mastflag/core/consent"
+	"mastflag/core/csp"
 	"mastflag/core/pages"
 	"mastflag/internal/delivery"
 	"mastflag/internal/demo"
@@ -211,6 +214,65 @@ func TestLinesUnderEachPolicy(t *testing.T) {
 			v.until("!" + asks)
 			assert.Empty(t, ask[[]string](v, "window.faults"), path)
 		}
+	}
+}
+
+// Under a policy as the core completes it notices show and the browser objects to nothing; under the same policy as
+// it was they do not, where the core says that something is missing for more than pictures.
+func TestPoliciesAsTheyAreCompleted(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("hello", "Hello"))
+	snippet := delivery.NewSnippet(w.address, demo.Key)
+	var policy atomic.Value
+	site := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		rw.Header().Set("Content-Type", "text/html")
+		rw.Header().Set("Content-Security-Policy", policy.Load().(string))
+		lines := snippet.HTML()
+		if r.URL.Path == "/nonce" {
+			lines = strings.ReplaceAll(lines, "<script>", `<script nonce="n">`)
+		}
+		fmt.Fprintf(rw, `<!doctype html><html lang="en"><head><title>A page</title>%s</head><body><h1>Hi</h1></body></html>`,
+			lines)
+	}))
+	defer site.Close()
+	w.changeSite(func(s *bundle.Site) { s.Origins = append(s.Origins, site.URL) })
+	needs := csp.Needs{Origin: w.address, Hashes: snippet.Hashes(), TrustedTypes: delivery.TrustedTypes}
+	const other = "'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU='"
+	for _, p := range []string{
+		"default-src 'self'", "default-src 'none'", "default-src *", "default-src http: 'unsafe-inline'",
+		"script-src 'self'", "script-src 'self' 'unsafe-inline'", "script-src 'unsafe-inline' " + other + " " + w.address,
+		"script-src 'nonce-n'; default-src 'self'", "script-src 'nonce-n' 'unsafe-inline'",
+		"script-src 'strict-dynamic' " + other, "script-src-elem 'self'; script-src * 'unsafe-inline'",
+		"connect-src 'none'", "connect-src 127.0.0.1:*; img-src 'none'", "connect-src " + w.address + "/r/",
+		"trusted-types other; require-trusted-types-for 'script'", "require-trusted-types-for 'script'",
+		"trusted-types *; require-trusted-types-for 'script'",
+	} {
+		advice := csp.Advise(p, site.URL, needs)
+		path := "/plain"
+		if advice.Nonce {
+			path = "/nonce"
+		}
+		open := func(under string) *tab {
+			policy.Store(strings.ReplaceAll(under, csp.AnyNonce, "'nonce-n'"))
+			v := person(t)
+			v.before(`window.objections = []
+				addEventListener('securitypolicyviolation', (e) => objections.push(e.effectiveDirective + ' ' + e.blockedURI))`)
+			v.open(site.URL + path)
+			return v
+		}
+		t.Logf("%s became %s", p, advice.Policy)
+		v := open(advice.Policy)
+		v.shows("Hello")
+		assert.Empty(t, ask[[]string](v, "objections"), p)
+		if !slices.ContainsFunc(advice.Add, func(a csp.Addition) bool { return a.Directive != "img-src" }) {
+			v = open(p)
+			v.shows("Hello")
+			continue
+		}
+		v = open(p)
+		v.until("objections.length > 0")
+		w.calm(v)
+		assert.Empty(t, ask[[]string](v, bars), p)
 	}
 }
 

@@ -62,7 +62,7 @@ func TestAxeFindsNothing(t *testing.T) {
 	ines.open(w.address + "/")
 	ines.has("Sign in")
 	ines.axeInBothSchemes("the door")
-	w.signedIn(ines)
+	w.giveSession(ines)
 	for path, words := range rooms(w) {
 		ines.open(w.address + path)
 		ines.has(words)
@@ -118,7 +118,7 @@ func TestSmallScreens(t *testing.T) {
 	w := newWorld(t)
 	ines := person(t)
 	ines.size(390, 844)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	for path, words := range rooms(w) {
 		ines.open(w.address + path)
 		ines.has(words)
@@ -138,7 +138,7 @@ func TestSmallScreens(t *testing.T) {
 func TestViewpoint(t *testing.T) {
 	w := newWorld(t)
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/now?page=/fares")
 	ines.has("“Privacy choices”, “Winter timetable”, “Documents in the footer” and “Friday fare sale” show on /fares")
 	ask[bool](ines, "document.activeElement.blur() || true")

@@ -144,7 +144,7 @@ func (w *world) stage(p *tab) *tab {
 func TestTwoTabsWriteTheSameNotice(t *testing.T) {
 	w := newWorld(t)
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/notices/booking-deadline")
 	ines.until("document.querySelector('.tiptap')")
 	other := ines.another()
@@ -183,7 +183,7 @@ func TestTwoTabsWriteTheSameNotice(t *testing.T) {
 func TestCommands(t *testing.T) {
 	w := newWorld(t)
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/results/of/no/room")
 	ines.has("There is nothing at this address")
 	ines.press("Go to Now & next")
@@ -230,7 +230,7 @@ func TestCommands(t *testing.T) {
 func TestPlainHTML(t *testing.T) {
 	w := newWorld(t)
 	p := person(t)
-	w.signedIn(p)
+	w.giveSession(p)
 	p.open(w.address + "/sundrey/notices/storm-warning")
 	p.press("More commands")
 	p.press("Copy as plain HTML")

@@ -71,7 +71,7 @@ func TestReadingALargeSite(t *testing.T) {
 	}))
 	ines := person(t)
 	ines.size(1280, 800)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/site")
 	ines.press("Read the pages again")
 	ines.until("/\\d+ of 1,502 pages read/.test(document.querySelector('[role=status]')?.innerText)")

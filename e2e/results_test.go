@@ -421,7 +421,7 @@ func TestPersonalWords(t *testing.T) {
 
 	// The stage shows them to the viewpoint's visitor.
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ada := url.QueryEscape(`{"person.name":"Ada <b>"}`)
 	ines.open(w.address + "/sundrey/notices/hello?page=/fares&visitor=" + ada)
 	on := w.stage(ines)
@@ -478,7 +478,7 @@ func TestPersonalWords(t *testing.T) {
 func TestGoalIsSaid(t *testing.T) {
 	w := newWorld(t)
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	working := func() bundle.Notice {
 		n, err := w.server.Store.Notice(t.Context(), demo.Key, "winter-timetable")
 		require.NoError(t, err)

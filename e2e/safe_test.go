@@ -102,7 +102,7 @@ func TestWhatPeopleTypeRunsNowhere(t *testing.T) {
 	assert.Equal(t, "undefined", ask[string](visitor, "typeof window.__pwn"))
 
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	for _, room := range []string{
 		"now", "notices/worst", "notices/plain", "pages", "library", "consent", "consent/asks", "consent/answers", "site",
 		"site/about", "site/people", "site/activity", "site/mailbox",
@@ -127,7 +127,7 @@ func TestWritingStaysInItsNotice(t *testing.T) {
 	w := newWorld(t)
 	w.only(bar("one", "<p>One</p>"), bar("two", "<p>Two</p>"))
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	title := func(id string) string {
 		n, err := w.server.Store.Notice(t.Context(), demo.Key, id)
 		require.NoError(t, err)
@@ -213,7 +213,7 @@ func TestTheStageListensToTheSiteAlone(t *testing.T) {
 	}))
 	defer evil.Close()
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/notices/one")
 	ines.has("The draft, on the real page.")
 	ask[bool](ines, "addEventListener('message', e => e.data?.evil && (window.evilSaid = true)) || true")
@@ -406,7 +406,7 @@ func TestOwnStylesStayInTheirPicture(t *testing.T) {
 		}}}
 	})
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/library")
 	ines.has("Covers all")
 	const own = `[...document.querySelectorAll('.picture')].filter(p => p.firstElementChild.shadowRoot?.textContent.` +

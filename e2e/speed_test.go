@@ -33,7 +33,7 @@ func TestSpeedIsMeasured(t *testing.T) {
 		At: w.clock.Now().Add(-7 * 24 * time.Hour), Pages: []speed.PageCost{cost}, Slowed: 4,
 	}))
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/site/speed")
 	ines.has("At most, on /fares, notices take 6 requests and 12.3 kB; the page itself takes 3 requests and 7 kB. " +
 		"The longest task takes 61 ms with notices, and none 50 ms or longer without them.")

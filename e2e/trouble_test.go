@@ -30,7 +30,7 @@ func (w *world) restart() {
 func TestNothingWrittenIsLost(t *testing.T) {
 	w := newWorld(t)
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/notices/booking-deadline")
 	ines.until("document.querySelector('.tiptap')")
 	kept := func() string {

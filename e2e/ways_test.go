@@ -217,7 +217,7 @@ func TestThemes(t *testing.T) {
 
 	// Changed once, in the Library.
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/library")
 	ines.has("on “one”, “own”, “three”, “two”")
 	ines.press("Change Winter")
@@ -424,7 +424,7 @@ func TestConsentInOwnWords(t *testing.T) {
 	w.changeSite(func(s *bundle.Site) { s.Words = nil })
 	set(false, nil)
 	ines := person(t)
-	w.signedIn(ines)
+	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/now")
 	const all = "[...document.querySelectorAll('.needs button')].find(b => b.textContent.startsWith('Show all'))"
 	ines.until(all)

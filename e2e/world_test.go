@@ -597,8 +597,8 @@ func (p *tab) inBar(selector string) {
 		"})([...document.querySelectorAll('mastflag-notice')].at(-1).shadowRoot.querySelector('" + selector + "'))")
 }
 
-// signedIn gives a person's browser a session, as if they had come in by the door some time ago.
-func (w *world) signedIn(p *tab) {
+// giveSession gives a person's browser a session, as if they had come in by the door some time ago.
+func (w *world) giveSession(p *tab) {
 	w.t.Helper()
 	who, err := json.Marshal(map[string]string{"email": demo.Email, "password": demo.Password})
 	require.NoError(w.t, err)
@@ -619,11 +619,11 @@ func (w *world) signedIn(p *tab) {
 func (w *world) signIn(p *tab) {
 	w.t.Helper()
 	p.open(w.address + "/")
-	p.comeIn()
+	p.signInHere()
 }
 
-// comeIn signs in by the door that the tab is at.
-func (p *tab) comeIn() {
+// signInHere signs in by the door that the tab is at.
+func (p *tab) signInHere() {
 	p.t.Helper()
 	p.until("document.querySelector('input[name=email]')")
 	p.do(

@@ -21,7 +21,7 @@ type Needs struct {
 
 // Advice is what to do about a policy.
 type Advice struct {
-	// Both lines carry the page's nonce, as its own scripts do.
+	// Both lines carry the policy's nonce.
 	Nonce bool `json:"nonce"`
 	// What is missing, by directive in the order of the policy; none where nothing is.
 	Add []Addition `json:"add"`
@@ -57,18 +57,20 @@ func parse(policy string) (out []directive) {
 }
 
 var (
-	nonce = regexp.MustCompile(`^(?i:'nonce-)[A-Za-z0-9+/_*=-]+'$`)
+	nonce = regexp.MustCompile(`^(?i:'nonce-)([A-Za-z0-9+/_=-]+|…)'$`)
 	hash  = regexp.MustCompile(`^(?i:'sha(256|384|512)-)[A-Za-z0-9+/_=-]+'$`)
 )
 
-// Normal returns a policy in the form in which policies are compared: nonces, which change from page to page, as
-// 'nonce-*', and single blanks.
+// AnyNonce stands for a nonce, which is another one for each page.
+const AnyNonce = "'nonce-…'"
+
+// Normal returns a policy in the form in which policies are compared: AnyNonce for each nonce, and single blanks.
 func Normal(policy string) string {
 	var parts []string
 	for _, d := range parse(policy) {
 		for i, v := range d.values {
 			if nonce.MatchString(v) {
-				d.values[i] = "'nonce-*'"
+				d.values[i] = AnyNonce
 			}
 		}
 		parts = append(parts, strings.Join(append([]string{d.name}, d.values...), " "))
@@ -116,14 +118,20 @@ func Advise(policy, page string, needs Needs) Advice {
 		}
 		a.Nonce = slices.ContainsFunc(d.values, nonce.MatchString)
 		strict := has("'strict-dynamic'")
-		inline := has("'unsafe-inline'") && !a.Nonce && !strict && !slices.ContainsFunc(d.values, hash.MatchString)
+		inline := has("'unsafe-inline'") && !slices.ContainsFunc(d.values, hash.MatchString)
 		var sources []string
-		if !a.Nonce && !inline {
-			sources = append(sources, needs.Hashes...)
-		}
-		// What a script with a nonce brings in carries it, too; under strict-dynamic what a trusted script does.
-		if !a.Nonce && !strict && !allows(d.values, needs.Origin, page) {
-			sources = append(sources, needs.Origin)
+		switch {
+		case a.Nonce: // what a script with a nonce imports carries it, too
+		case strict: // what a script with a hash imports is trusted by nothing
+			a.Nonce = true
+			sources = []string{AnyNonce}
+		default:
+			if !inline {
+				sources = append(sources, needs.Hashes...)
+			}
+			if !allows(d.values, needs.Origin, page) {
+				sources = append(sources, needs.Origin)
+			}
 		}
 		add(name, d, sources...)
 	}

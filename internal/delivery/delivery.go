@@ -445,8 +445,8 @@ type ask struct {
 // maxHeld is how many tags count of those that a page says it has.
 const maxHeld = 40
 
-// needs returns what the page is to get: all of it, or what stands for what it has.
-func (a ask) needs(e *compiled.Encoded) []byte {
+// wholeOrTag returns what the page is to get of something: all of it, or its tag where the page has it.
+func (a ask) wholeOrTag(e *compiled.Encoded) []byte {
 	if slices.Contains(a.Have[:min(len(a.Have), maxHeld)], e.Tag) {
 		return e.Short
 	}
@@ -605,7 +605,7 @@ func (d *Delivery) reply(s *compiled.Site, a ask, language string, previewEnds t
 			out = append(out, ',')
 		}
 		first = false
-		out = append(spotted(opened(out, a.needs(piece)), s, n.ID, a.URL), '}')
+		out = append(spotted(opened(out, a.wholeOrTag(piece)), s, n.ID, a.URL), '}')
 		shown = append(shown, s.CountedAs(n.ID, tag, countedVariant(decision, n.Variant)))
 	}
 	out = append(out, ']')
@@ -657,7 +657,7 @@ func (d *Delivery) consented(out []byte, s *compiled.Site, decision decide.Decis
 	out = append(
 		append(out, `,"consent":`...),
 		bytes.TrimSuffix(says, []byte("null}"))...) // where the part stands, last
-	return append(append(out, a.needs(part)...), '}')
+	return append(append(out, a.wholeOrTag(part)...), '}')
 }
 
 // disclaimed appends what a page that carries a disclaimer that has to be answered
@@ -735,7 +735,7 @@ func waiting(
 			out = append(out, ',')
 		}
 		first = false
-		out = spotted(opened(out, a.needs(piece)), s, w.ID, a.URL)
+		out = spotted(opened(out, a.wholeOrTag(piece)), s, w.ID, a.URL)
 		out = append(out, `,"remainder":`...)
 		out = append(append(out, rest...), '}')
 		shown = append(shown, s.CountedAs(w.ID, tag, countedVariant(d, w.Variant)))

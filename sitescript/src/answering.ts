@@ -13,42 +13,42 @@ interface Answering {
 }
 
 /** Each part, or the loading of it. */
-const takers: Record<string, Answering | Promise<Answering | void>> = {}
-const isThere = (taker: unknown): taker is Answering => !!taker && !('then' in (taker as object))
+const answeringParts: Record<string, Answering | Promise<Answering | void>> = {}
+const isLoaded = (part: unknown): part is Answering => !!part && !('then' in (part as object))
 
-/** Begins to load what takes what this answer lets visitors do. */
-export function summon(answer: Answer, page: object): void {
+/** Begins to load the parts that this answer has something for. */
+export function loadAnsweringParts(answer: Answer, page: object): void {
   for (const name of ['consent', 'disclaimer', 'results'] as const)
     // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
     if (answer[name])
-      takers[name] ??= load<{ start(page: object): Answering }>(name)
+      answeringParts[name] ??= load<{ start(page: object): Answering }>(name)
         .then((m) => m.start(page))
         .catch(() => {})
 }
 
-/** Waits until they are there. Those that could not be loaded are loaded the next time. */
-export async function arrived(): Promise<void> {
-  for (const name in takers) {
-    const taker = await takers[name]
-    if (taker) takers[name] = taker
-    else delete takers[name]
+/** Waits until they are loaded. What could not be loaded is loaded the next time. */
+export async function answeringPartsLoaded(): Promise<void> {
+  for (const name in answeringParts) {
+    const part = await answeringParts[name]
+    if (part) answeringParts[name] = part
+    else delete answeringParts[name]
   }
 }
 
 /** Tells each what holds by an answer. */
 export function hold(answer: Answer, bars: Bar[]): void {
-  withTakers((taker, name) => taker.hold(answer[name as 'consent'], bars))
+  withAnsweringParts((part, name) => part.hold(answer[name as 'consent'], bars))
 }
 
-/** Has each of them do something, now or once it is there. */
-export function withTakers(how: (taker: Answering, name: string) => void): void {
-  for (const [name, taker] of Object.entries(takers))
-    if (isThere(taker)) how(taker, name)
-    else void taker.then((t) => t && how(t, name))
+/** Has each of them do something, now or once it is loaded. */
+export function withAnsweringParts(how: (part: Answering, name: string) => void): void {
+  for (const [name, part] of Object.entries(answeringParts))
+    if (isLoaded(part)) how(part, name)
+    else void part.then((t) => t && how(t, name))
 }
 
-/** Whether what takes a notice's answer is there: before, a question does not show. */
+/** Whether what takes a notice's answer is loaded: before, a question does not show. */
 export function isReady(b: Bar): boolean {
   const name = b.hash ? 'consent' : b.disclaims ? 'disclaimer' : ''
-  return !name || isThere(takers[name])
+  return !name || isLoaded(answeringParts[name])
 }

@@ -59,7 +59,7 @@ describe('asking', () => {
     give(answer([], { at: instant + 60_200 }))
     await sent
     expect(clock.now()).toBe('2026-12-04T12:01:00.400Z')
-    expect(clock.local(instant + 60_000)).toBe(instant)
+    expect(clock.toLocal(instant + 60_000)).toBe(instant)
   })
 
   it('asks again in so long, once, and never all at once or too late for a timer', async () => {
@@ -205,13 +205,24 @@ describe('what was sent before', () => {
     expect(shown[1]).not.toHaveProperty('fold')
   })
 
-  it.each(['not JSON', '{"of gale":'])('is nothing where %s stands', async (text) => {
-    sessionStorage.setItem(key, text)
-    const program = new Program(answer([card('gale')]))
+  it('is not kept for the next page where it is large', async () => {
+    const program = new Program(answer([card('gale', { html: 'x'.repeat(200_000) })]), answer([short('gale')]))
     await ask()
-    expect(program.last.have).toEqual([])
-    expect(JSON.parse(sessionStorage.getItem(key)!)).toHaveProperty(['of gale'])
+    await ask()
+    expect(program.last.have, 'on this page it is held').toEqual(['of gale'])
+    expect(sessionStorage.getItem(key)).toBeNull()
   })
+
+  it.each(['not JSON', '{"of gale":', 'null', '7', '"text"', '[null]', '{"of gale":null}', '{"of gale":{"tag":"x"}}'])(
+    'is nothing where %s stands',
+    async (text) => {
+      sessionStorage.setItem(key, text)
+      const program = new Program(answer([card('gale')]))
+      await ask()
+      expect(program.last.have).toEqual([])
+      expect(JSON.parse(sessionStorage.getItem(key)!)).toHaveProperty(['of gale'])
+    },
+  )
 
   it('is held as long as the page where nothing can be kept, and never in a preview', async () => {
     vi.spyOn(Storage.prototype, 'setItem').mockImplementation(() => {

@@ -1,6 +1,6 @@
 // How the server is asked what shows on this page, and when it is asked again. What was asked later may be answered
 // sooner: an answer that another has overtaken is not taken.
-import { noteAsking, set } from './clock'
+import { noteAsking, setClock } from './clock'
 import { complete, tags } from './held'
 import { at } from './program'
 import type { Answer } from './shapes'
@@ -39,7 +39,7 @@ export async function send(asking: number, body: object): Promise<Answer | undef
   if (asking < latest) return
   latest = asking
   failures = 0
-  set(sent, answer.at)
+  setClock(sent, answer.at)
   complete(answer)
   return answer
 }

@@ -50,7 +50,7 @@ describe('countdowns', () => {
   })
 
   it('say each second what is left, by the server’s clock', async () => {
-    ;(await import('./clock')).set(instant, instant + 500)
+    ;(await import('./clock')).setClock(instant, instant + 500)
     show(card('sale', { count: count() }))
     countdowns.setEnds({ sale: instant + 10 * second })
     tick()
@@ -84,6 +84,20 @@ describe('countdowns', () => {
     await settle(1001)
     expect(page.drop.mock.calls).toEqual([[sale]])
     expect(page.ask).toHaveBeenCalledTimes(1)
+  })
+
+  it('do not bring back what has left, by an answer from a moment before', async () => {
+    const sale = card('sale', { count: count() })
+    show(sale)
+    countdowns.setEnds({ sale: instant + second })
+    tick()
+    await settle(1001)
+    bars = [sale]
+    countdowns.setEnds({ sale: instant + second })
+    tick()
+    expect(page.drop).toHaveBeenCalledTimes(2)
+    expect(bars).toEqual([])
+    expect(page.ask, 'it is asked again when the answer runs out').toHaveBeenCalledTimes(1)
   })
 
   it('stay at the end where that was chosen', async () => {

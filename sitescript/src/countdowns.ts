@@ -8,7 +8,8 @@ import type { Bar } from './shapes'
 /** When they run out, ms since 1970 by the server's clock; which have run out, at which moment. */
 let ends: Record<string, number> = {}
 const over: Record<string, number> = {}
-/** How often the server was asked again for the next of many moments. */
+/** How often the server was asked again for the next of many moments; it is so often at most, a second apart. */
+const mostRepeats = 3
 const repeats: Record<string, number> = {}
 /** Which were seen running on this page view. */
 const running = new Set<string>()
@@ -17,9 +18,6 @@ let beat = 0
 export const setEnds = (of: Record<string, number> = {}): void => void (ends = of)
 /** A new page view begins. */
 export const restartCountdowns = (): void => running.clear()
-
-/** So often, a second apart. */
-const most = 3
 
 interface Page {
   memory: Memory
@@ -58,10 +56,12 @@ export function tick(page: Page): void {
 /** One has run out: does what is to follow (rule C4), once for each moment. */
 function runOut(b: Bar, page: Page): void {
   const { then, kind, period } = b.count!
+  const leaves = kind !== 'repeating' && (then === 'disappear' || then === 'hand-over')
   if (page.quiet()) return
   if (over[b.id] === ends[b.id]) {
-    // By the server's own clock it may have been a moment before, which is not known exactly here.
-    if (kind === 'repeating' && running.has(b.id) && repeats[b.id]!++ < most) page.ask()
+    // It has run out here. By the server's own clock, which is not known exactly, it may still be a moment before.
+    if (leaves) page.drop(b)
+    else if (kind === 'repeating' && running.has(b.id) && repeats[b.id]!++ < mostRepeats) page.ask()
     return
   }
   over[b.id] = ends[b.id]!
@@ -71,10 +71,7 @@ function runOut(b: Bar, page: Page): void {
     ends[b.id]! += period!
     return tick(page)
   }
-  // After one of many moments the server knows the next; what leaves makes room.
-  if (kind !== 'repeating') {
-    if (then !== 'disappear' && then !== 'hand-over') return
-    page.drop(b)
-  }
-  page.ask()
+  if (leaves) page.drop(b)
+  // What leaves makes room; after one of many moments the server knows the next.
+  if (leaves || kind === 'repeating') page.ask()
 }

@@ -10,18 +10,25 @@ interface Tagged {
   remainder?: unknown
 }
 
-/** So much is held. */
+/** So much is held; and so many characters are kept at most for the next page: sites need their storage, too. */
 const most = 40
+const mostKept = 200_000
 let held: Record<string, Tagged> | undefined
 const name = () => `mastflag.${settings.mastflag}.held`
 
+/** What the last page has kept, but for what was not kept by this script. */
+function read(): Record<string, Tagged> {
+  try {
+    const found = Object.entries(JSON.parse(sessionStorage.getItem(name()) ?? '{}') as Record<string, Tagged | null>)
+    return Object.fromEntries(found.filter(([tag, x]) => x?.tag === tag)) as Record<string, Tagged>
+  } catch {
+    return {} // Barred, or not JSON.
+  }
+}
+
 /** The tags of what is held. A preview is sent whole. */
 export function tags(): string[] {
-  try {
-    held ??= JSON.parse(sessionStorage.getItem(name()) ?? '{}') as Record<string, Tagged>
-  } catch {
-    held = {} // Barred, or not what was written.
-  }
+  held ??= read()
   return preview() ? [] : Object.keys(held)
 }
 
@@ -41,7 +48,8 @@ export function complete({ show, waiting = [], consent }: Answer): void {
   if (!isNew) return
   held = Object.fromEntries(Object.entries(held!).slice(-most))
   try {
-    sessionStorage.setItem(name(), JSON.stringify(held))
+    const kept = JSON.stringify(held)
+    if (kept.length <= mostKept) sessionStorage.setItem(name(), kept)
   } catch {
     // Barred, or full: it is held as long as the page.
   }

@@ -28,7 +28,7 @@ describe('which notices show', () => {
 
   it('is as the server decided, in its order', () => {
     expect(ids()).toEqual([])
-    notices.decided(answer([card('b', { order: 2 }), card('a')]), 1)
+    notices.takeDecision(answer([card('b', { order: 2 }), card('a')]), 1)
     expect(ids()).toEqual(['b', 'a'])
   })
 
@@ -39,7 +39,7 @@ describe('which notices show', () => {
       card('third', { order: 3 }),
       card('elsewhere', { slot: 'top', order: 9 }),
     ]
-    notices.decided(
+    notices.takeDecision(
       answer(shown, { waiting: [waiting(card('second', { order: 2 }))], capacity: { 'corner-end': 2 } }),
       1,
     )
@@ -51,7 +51,7 @@ describe('which notices show', () => {
   it('has room without end where nothing is said of a slot', async () => {
     await waits.watchFor([scrolled], vi.fn())
     met.add(30)
-    notices.decided(answer([card('a', { order: 2 })], { waiting: [waiting(card('b'))] }), 1)
+    notices.takeDecision(answer([card('a', { order: 2 })], { waiting: [waiting(card('b'))] }), 1)
     expect(ids()).toEqual(['b', 'a'])
   })
 
@@ -59,7 +59,7 @@ describe('which notices show', () => {
     await waits.watchFor([scrolled], vi.fn())
     met.add(30)
     const open = card('open', { slot: 'cover', order: 5 })
-    notices.decided(
+    notices.takeDecision(
       answer([open], { waiting: [waiting(card('better', { slot: 'centre' }))], capacity: { centre: 1 } }),
       1,
     )
@@ -70,23 +70,23 @@ describe('which notices show', () => {
 
   it('is without what was taken off, in answers that had not heard of it', () => {
     const both = answer([card('a'), card('b')], { waiting: [waiting(card('c'))] })
-    notices.decided(both, 1)
+    notices.takeDecision(both, 1)
     notices.takeOff(card('a'), 2)
     expect(ids()).toEqual(['b'])
-    notices.decided(both, 2)
+    notices.takeDecision(both, 2)
     expect(ids(), 'to that asking').toEqual(['b'])
-    notices.decided(both, 3)
+    notices.takeDecision(both, 3)
     expect(ids(), 'to a later one').toEqual(['a', 'b'])
   })
 
   it('takes off what waits as well', async () => {
     await waits.watchFor([scrolled], vi.fn())
     met.add(30)
-    notices.decided(answer([], { waiting: [waiting(card('c'))] }), 1)
+    notices.takeDecision(answer([], { waiting: [waiting(card('c'))] }), 1)
     expect(ids()).toEqual(['c'])
     notices.takeOff(card('c'), 1)
     expect(ids()).toEqual([])
-    notices.decided(answer([], { waiting: [waiting(card('c'))] }), 1)
+    notices.takeDecision(answer([], { waiting: [waiting(card('c'))] }), 1)
     expect(ids()).toEqual([])
   })
 
@@ -96,11 +96,11 @@ describe('which notices show', () => {
     const asks = answer([card('a'), card('ask', { hash: 'x' }), card('terms', { disclaims: {} as never })], {
       consent: { rule: 'opt-in' } as never,
     })
-    notices.decided(asks, 1)
-    answering.summon(asks, {})
+    notices.takeDecision(asks, 1)
+    answering.loadAnsweringParts(asks, {})
     expect(ids()).toEqual(['a'])
     arrive({ start: () => ({ hold: vi.fn(), act: vi.fn() }) })
-    await answering.arrived()
+    await answering.answeringPartsLoaded()
     expect(ids(), 'nothing takes answers to disclaimers here').toEqual(['a', 'ask'])
   })
 })
@@ -108,7 +108,7 @@ describe('which notices show', () => {
 describe('what takes answers', () => {
   it('is loaded once where there is something to take, and tried again where that failed', async () => {
     await freshPage()
-    const { summon, arrived, hold, withTakers, isReady } = await import('./answering')
+    const { loadAnsweringParts, answeringPartsLoaded, hold, withAnsweringParts, isReady } = await import('./answering')
     ;(await import('./program')).connect('', { consent: '/c', disclaimer: '/d', results: '/r' })
     const taker = { hold: vi.fn(), act: vi.fn() }
     const start = vi.fn(() => taker)
@@ -117,12 +117,12 @@ describe('what takes answers', () => {
       .mockImplementation((at: string) => (at === '/c' ? Promise.resolve({ start }) : Promise.reject(404)))
     const page = {}
     const first = answer([], { consent: { rule: 'opt-in' } as never, disclaimer: {} as never })
-    summon(first, page)
-    summon(first, page)
+    loadAnsweringParts(first, page)
+    loadAnsweringParts(first, page)
     const seen = vi.fn()
-    withTakers((t, name) => seen(t, name))
+    withAnsweringParts((t, name) => seen(t, name))
     expect(seen).not.toHaveBeenCalled()
-    await arrived()
+    await answeringPartsLoaded()
     expect(seen.mock.calls, 'once it is there').toEqual([[taker, 'consent']])
     expect(parts.bring).toHaveBeenCalledTimes(2)
     expect(start.mock.calls).toEqual([[page]])
@@ -135,22 +135,22 @@ describe('what takes answers', () => {
     expect(taker.hold).toHaveBeenLastCalledWith(first.consent, bars)
     hold(answer([]), bars)
     expect(taker.hold, 'nothing is asked any more').toHaveBeenLastCalledWith(undefined, bars)
-    summon(answer([], { disclaimer: {} as never, results: {} as never }), page)
+    loadAnsweringParts(answer([], { disclaimer: {} as never, results: {} as never }), page)
     expect(parts.bring.mock.calls.map(([at]) => at as string)).toEqual(['/c', '/d', '/d', '/r'])
-    await arrived()
+    await answeringPartsLoaded()
   })
 })
 
 describe('what waits', () => {
   it('is watched for by a part that is loaded where something waits', async () => {
     await freshPage()
-    const { watchFor, holds, restart } = await import('./waits')
+    const { watchFor, holds, restartWatch } = await import('./waits')
     ;(await import('./program')).connect('', { remainder: '/a/remainder.js' })
     const watch = { add: vi.fn(), restart: vi.fn(), holds: vi.fn(() => true) }
     const watching = vi.fn(() => watch)
     parts.bring.mockReset().mockRejectedValueOnce(404).mockResolvedValue({ watching })
     const changed = vi.fn()
-    restart()
+    restartWatch()
     await watchFor([], changed)
     expect(parts.bring).not.toHaveBeenCalled()
     await watchFor([scrolled], changed)
@@ -161,7 +161,7 @@ describe('what waits', () => {
     expect(watching).toHaveBeenCalledWith(expect.any(Function), expect.any(Function), changed)
     expect(watch.add).toHaveBeenCalledTimes(3)
     expect(holds(scrolled)).toBe(true)
-    restart()
+    restartWatch()
     expect(watch.restart).toHaveBeenCalledTimes(1)
     await settle()
   })

@@ -1,4 +1,4 @@
-// Which notices show: as the server decided, and what no longer waits.
+// Which notices show: as the server takeDecision, and what no longer waits.
 import { isReady } from './answering'
 import type { Answer, Bar, Waiting } from './shapes'
 import { holds } from './waits'
@@ -10,7 +10,7 @@ let capacity: Record<string, number> = {}
 const dropped: Record<string, number> = {}
 
 /** Takes what was answered to the asking with that number. */
-export function decided(answer: Answer, asking: number): void {
+export function takeDecision(answer: Answer, asking: number): void {
   const stays = (b: Bar) => !(dropped[b.id]! >= asking)
   shown = answer.show.filter(stays)
   waiting = (answer.waiting ?? []).filter(stays)

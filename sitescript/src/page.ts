@@ -1,13 +1,13 @@
 // A page: what shows on it is asked for, put there, and followed for as long as it lives. What waits for something on
 // this page view is let in when that comes true. Whatever fails here leaves the page unharmed.
-import { arrived, hold, summon, withTakers } from './answering'
+import { answeringPartsLoaded, hold, loadAnsweringParts, withAnsweringParts } from './answering'
 import { askIn, askLater, beginAsking, isAnswered, lastAsking, send } from './asking'
 import { events, takeCalls } from './calls'
-import { forgetAsking, lastAsked, local, now } from './clock'
+import { forgetAsking, lastAsked, now, toLocal } from './clock'
 import { restartCountdowns, setEnds, tick } from './countdowns'
 import { countVisit, facts, isWanted, leaveView, more, person, setWants, wantsVersion } from './facts'
 import type { Memory } from './memory'
-import { decided, showing, takeOff } from './notices'
+import { takeDecision, showing, takeOff } from './notices'
 import { attach, detach, isSettled, place, prepare, rootOf, shadow, stands } from './place'
 import { obeyStage, preview, sayPreview, stopPreview, tellStage } from './preview'
 import { at, load, settings } from './program'
@@ -15,7 +15,7 @@ import { giveBack, patience, remember, setStyle, type Area } from './reserve'
 import type { Answer, Bar } from './shapes'
 import type { Policy } from './trust'
 import * as view from './view'
-import { holds, restart, watchFor } from './waits'
+import { holds, restartWatch, watchFor } from './waits'
 
 /** Begins to work on the page. nonce is what scripts of the page's own carry; policy by what HTML goes into it. */
 export function begin(memory: Memory, policy: Policy, nonce: string): void {
@@ -60,10 +60,10 @@ export function begin(memory: Memory, policy: Policy, nonce: string): void {
   async function ask(again?: unknown): Promise<void> {
     const asking = beginAsking()
     const url = view.noteAddress()
-    if (view.goOn()) {
+    if (view.startNextView()) {
       leaveView()
       isWantedAgain = false
-      restart()
+      restartWatch()
       counted.clear()
       restartCountdowns()
     }
@@ -91,15 +91,15 @@ export function begin(memory: Memory, policy: Policy, nonce: string): void {
     if (view.begin(now())) memory.begin(view.viewBegan())
     if (answer.wants && setWants(answer.wants)) return ask()
     if (answer.results?.draw && (await load<typeof import('./results')>('results')).draw(memory)) return ask()
-    decided(answer, asking)
+    takeDecision(answer, asking)
     setEnds(answer.ends)
     const held = Object.values(answer.results?.held ?? {})
     await watchFor([...(answer.waiting ?? []).map((w) => w.remainder), ...held], () => put(false))
-    summon(answer, page)
+    loadAnsweringParts(answer, page)
     await prepare([...answer.show, ...(answer.waiting ?? [])], load, page)
-    until = answer.until ? local(answer.until) : 0
+    until = answer.until ? toLocal(answer.until) : 0
     put()
-    await arrived()
+    await answeringPartsLoaded()
     put(false)
     hold(answer, page.showing())
     sayPreview(leavePreview)
@@ -115,7 +115,7 @@ export function begin(memory: Memory, policy: Policy, nonce: string): void {
   function put(anew = true): void {
     const bars = page.showing()
     const ids = bars.map((b) => b.id)
-    withTakers((t) => t.placed?.())
+    withAnsweringParts((t) => t.placed?.())
     if (!anew && ids.join() === standing.join()) return
     standing = ids
     place(bars, act)
@@ -125,7 +125,7 @@ export function begin(memory: Memory, policy: Policy, nonce: string): void {
 
   /** Does what follows once what is to show stands on the page, or more of it does. */
   function placed(): void {
-    withTakers((t) => t.placed?.())
+    withAnsweringParts((t) => t.placed?.())
     const ids = standing.filter(stands)
     if (isSettled()) tellStage(ids)
     for (const b of page.showing()) {
@@ -151,7 +151,7 @@ export function begin(memory: Memory, policy: Policy, nonce: string): void {
 
   /** A press on a notice. */
   function act(bar: Bar, what: string): void {
-    withTakers((t) => t.act(bar, what))
+    withAnsweringParts((t) => t.act(bar, what))
     if (what === 'close') drop(bar)
     if (preview()) return
     if (bar.keep?.includes(what)) memory.act(bar.id, what as 'clicked', now())
@@ -176,7 +176,7 @@ export function begin(memory: Memory, policy: Policy, nonce: string): void {
   if (navigation) navigation.addEventListener('navigatesuccess', askIfMoved)
   else setInterval(askIfMoved, 500)
   takeCalls(page.facts, (isOther, event) => {
-    withTakers((t) => t.placed?.())
+    withAnsweringParts((t) => t.placed?.())
     const wanted = !!event && isWanted(`event.${event}`)
     if (wanted) memory.event(event, now())
     if (lastAsked() && (wanted || isOther)) void ask()

@@ -4,7 +4,7 @@ import { load, server, settings } from './program'
 import { shadow } from './place'
 
 /** Whether the page stands in a frame, as on the administrator's stage. */
-export const isFramed = parent !== window
+const isFramed = parent !== window
 
 let token = ''
 /** The token; "" where this is no preview. */

@@ -18,7 +18,7 @@ export function noteAddress(): string {
 export const hasMoved = (): boolean => asked !== address()
 
 /** Begins another page view where the path is another; whether it did. */
-export function goOn(): boolean {
+export function startNextView(): boolean {
   if (path === location.pathname) return false
   path = location.pathname
   since = Date.now()

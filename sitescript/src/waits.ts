@@ -21,4 +21,4 @@ export async function watchFor(remainders: Node[], changed: () => void): Promise
 export const holds = (remainder: Node): boolean => !!watch?.holds(remainder)
 
 /** A new page view begins. */
-export const restart = (): void => watch?.restart()
+export const restartWatch = (): void => watch?.restart()

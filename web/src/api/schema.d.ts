@@ -4097,7 +4097,7 @@ export interface components {
       /** @description How many pages have it, and the path of one. */
       pages: number
       page: string
-      /** @description Both lines carry the page's nonce, as its own scripts do. */
+      /** @description Both lines carry the policy's nonce. */
       nonce: boolean
       /** @description What is missing, by directive in the order of the policy; none where nothing is. */
       add: components['schemas']['Addition'][]

@@ -15,12 +15,12 @@ const copyPolicy = (policy: string) =>
 
 <template>
   <section v-if="detail?.policies.length">
-    <h2>What the site’s policy has to allow</h2>
+    <h2>What the site’s policy still has to allow</h2>
     <div v-for="policy of detail.policies" :key="policy.policy">
       <p>
         {{ who(policy.pages, policy.page) }} a Content-Security-Policy.
         <template v-if="policy.nonce">
-          Both lines need its nonce, as the page’s own scripts do: <code>&lt;script nonce="…"&gt;</code>.
+          Both lines need the policy’s nonce: <code>&lt;script nonce="…"&gt;</code>.
         </template>
         <template v-if="policy.add.length">Notices show there once it also lists:</template>
       </p>

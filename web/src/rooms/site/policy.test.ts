@@ -19,7 +19,7 @@ it('is said by page and directive, and the whole policy is there to copy unless 
         page: '/fares',
         nonce: true,
         add: [{ directive: 'connect-src', sources: ['https://notices.test'] }],
-        policy: "script-src 'nonce-*'; connect-src 'self' https://notices.test",
+        policy: "script-src 'nonce-…'; connect-src 'self' https://notices.test",
       },
       {
         pages: 1,
@@ -28,12 +28,13 @@ it('is said by page and directive, and the whole policy is there to copy unless 
         add: [{ directive: 'script-src', sources: ["'sha256-a='", 'https://notices.test'] }],
         policy: "script-src 'sha256-a=' https://notices.test",
       },
-      { pages: 2, page: '/x', nonce: true, add: [], policy: "script-src 'nonce-*'" },
+      { pages: 2, page: '/x', nonce: true, add: [], policy: "script-src 'nonce-…'" },
     ],
   }
   await part.vm.$nextTick()
   const [first, second, third] = part.findAll('section > div').map((d) => d.text().replace(/\s+/g, ' '))
-  expect(first).toContain('61 pages, /fares among them, have a Content-Security-Policy. Both lines need its nonce')
+  expect(first).toContain('61 pages, /fares among them, have a Content-Security-Policy.')
+  expect(first).toContain('Both lines need the policy’s nonce')
   expect(first).toContain('Notices show there once it also lists:connect-srchttps://notices.test')
   expect(second).toContain('The page /book has a Content-Security-Policy. Notices show there once it also lists:')
   expect(third).not.toContain('also lists')
