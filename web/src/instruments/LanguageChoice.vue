@@ -29,6 +29,7 @@ const search = (text: string) => (find.value = text)
     v-model="chosen"
     :multiple="props.multiple"
     filterable
+    persistent
     :filter-method="search"
     :aria-label="label"
     placeholder="Type a language"

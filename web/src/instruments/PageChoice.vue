@@ -22,6 +22,7 @@ const search = (text: string) => (find.value = text)
     v-model="chosen"
     multiple
     filterable
+    persistent
     :filter-method="search"
     :aria-label="label"
     :placeholder="placeholder"

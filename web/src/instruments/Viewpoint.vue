@@ -54,6 +54,7 @@ defineExpose({ step, pickVisitor: () => picker.value?.toggle() })
       :model-value="view?.page.path ?? page"
       class="page"
       filterable
+      persistent
       allow-create
       default-first-option
       aria-label="Page"

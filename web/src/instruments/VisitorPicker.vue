@@ -161,6 +161,7 @@ defineExpose({ toggle })
           model-value=""
           size="small"
           filterable
+          persistent
           placeholder="Another fact"
           aria-label="Another fact"
           @change="add"
@@ -186,6 +187,7 @@ defineExpose({ toggle })
           :model-value="zone || view?.zone"
           size="small"
           filterable
+          persistent
           aria-label="Visitor’s time zone"
           @change="(v: string) => look({ zone: v === view?.zone ? '' : v })"
         >

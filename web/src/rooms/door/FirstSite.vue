@@ -31,7 +31,7 @@ const make = () =>
     <label>Address <el-input v-model="address" required placeholder="https://www.example.org" /></label>
     <label
       >Time zone
-      <el-select v-model="timeZone" filterable aria-label="Time zone"
+      <el-select v-model="timeZone" filterable persistent aria-label="Time zone"
         ><el-option v-for="z in zones" :key="z" :value="z" :label="z"
       /></el-select>
     </label>

@@ -78,6 +78,7 @@ const keep = () =>
         <el-select
           v-model="from"
           filterable
+          persistent
           remote
           :remote-method="find"
           size="small"

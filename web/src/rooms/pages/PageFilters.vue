@@ -48,6 +48,7 @@ const choose = (of: keyof PageFilter, value?: string) => (filter.value = { ...fi
       size="small"
       clearable
       filterable
+      persistent
       :remote="remote"
       :remote-method="find"
       class="placing"

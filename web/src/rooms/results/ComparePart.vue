@@ -52,7 +52,13 @@ const rows = computed(() => (other.value ? [named(props.result), named(other.val
 <template>
   <div class="head">
     <h3>Beside</h3>
-    <el-select v-model="beside" :empty-values="[null, undefined]" filterable aria-label="What it is compared with">
+    <el-select
+      v-model="beside"
+      :empty-values="[null, undefined]"
+      filterable
+      persistent
+      aria-label="What it is compared with"
+    >
       <el-option value="" label="nothing" />
       <el-option value="before" :label="length === 1 ? 'the day before' : `the ${length} days before`" />
       <el-option value="year" label="the same days a year before" />

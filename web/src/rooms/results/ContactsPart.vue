@@ -115,7 +115,7 @@ const undelivered = (c: ContactRow) => c.deliveries.filter((d) => d.state !== 'd
     </div>
     <p v-if="error" class="error" role="alert">{{ error }}</p>
     <div v-if="list" class="filters">
-      <el-select v-model="notice" :empty-values="[null, undefined]" filterable aria-label="Of which notice">
+      <el-select v-model="notice" :empty-values="[null, undefined]" filterable persistent aria-label="Of which notice">
         <el-option value="" label="all notices" />
         <el-option v-for="n in list.notices" :key="n.id" :value="n.id" :label="n.name" />
       </el-select>

@@ -100,7 +100,7 @@ const add = (c: Styles['colours'][number]) =>
     </label>
     <label>
       Time zone
-      <el-select v-model="draft.timeZone" filterable aria-label="Time zone"
+      <el-select v-model="draft.timeZone" filterable persistent aria-label="Time zone"
         ><el-option v-for="z in zones" :key="z" :value="z" :label="z"
       /></el-select>
     </label>
@@ -119,7 +119,7 @@ const add = (c: Styles['colours'][number]) =>
       <p class="quiet small">They count as {{ nameOf(draft.language) }}, unless their section has a language here.</p>
       <div v-for="(s, i) in draft.sectionLanguages" :key="i" class="colour">
         <el-input v-model="s.path" :aria-label="`Section ${i + 1}`" />
-        <el-select v-model="s.language" filterable :aria-label="`Language of ${s.path}`"
+        <el-select v-model="s.language" filterable persistent :aria-label="`Language of ${s.path}`"
           ><el-option v-for="l in ofSite" :key="l" :value="l" :label="nameOf(l)"
         /></el-select>
         <el-button text :aria-label="`Remove section ${s.path}`" @click="draft.sectionLanguages!.splice(i, 1)"

@@ -72,6 +72,7 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
     <el-select
       :model-value="fact?.name ?? leaf.fact"
       filterable
+      persistent
       class="fact"
       aria-label="What is asked about"
       @change="chooseFact"
@@ -91,6 +92,7 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
         v-if="fact?.name.startsWith('notice.')"
         :model-value="form.own[at]"
         filterable
+        persistent
         :remote="!!find"
         :remote-method="find"
         class="name"
@@ -155,6 +157,7 @@ const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Satur
       :model-value="list as string[]"
       multiple
       filterable
+      persistent
       :allow-create="!fact?.choices"
       default-first-option
       class="value list"

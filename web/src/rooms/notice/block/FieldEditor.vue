@@ -222,6 +222,7 @@ const toWhole = (text: string) => Math.max(0, Math.round(toNumber(text) ?? 0)) |
         :model-value="field.fact"
         class="kind"
         filterable
+        persistent
         allow-create
         default-first-option
         aria-label="The fact of the visit that it holds"

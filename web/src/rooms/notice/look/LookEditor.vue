@@ -205,6 +205,7 @@ const darkColours = computed({
           :model-value="look.font ?? ''"
           size="small"
           filterable
+          persistent
           allow-create
           aria-label="Font"
           @change="(font: string) => set({ font })"

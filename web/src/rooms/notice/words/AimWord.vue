@@ -125,7 +125,15 @@ const base = computed<Partial<Wording>>(() => notice.value.content?.wordings?.[p
     </label>
     <label v-if="kind === 'pages'"
       >Any of these pages
-      <el-select v-model="paths" multiple filterable allow-create default-first-option aria-label="Pages to be reached">
+      <el-select
+        v-model="paths"
+        multiple
+        filterable
+        persistent
+        allow-create
+        default-first-option
+        aria-label="Pages to be reached"
+      >
         <el-option v-for="p in site?.pages ?? []" :key="p.path" :value="p.path" :label="`${p.path} ${p.title}`" />
       </el-select>
       <span v-if="otherEntries" class="quiet small">and {{ otherEntries }} other conditions, which stay.</span>

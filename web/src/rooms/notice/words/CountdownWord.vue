@@ -317,6 +317,7 @@ const moment = computed<Window>({
           :model-value="countdown.handTo"
           aria-label="Which notice takes its place"
           filterable
+          persistent
           :remote="!!find"
           :remote-method="find"
           @change="(v: string) => set({ handTo: v })"

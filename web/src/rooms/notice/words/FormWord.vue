@@ -116,7 +116,7 @@ const aways = [
     </label>
     <label v-if="follows === 'notice'"
       >It is
-      <el-select v-model="to" filterable aria-label="The notice that follows">
+      <el-select v-model="to" filterable persistent aria-label="The notice that follows">
         <el-option v-for="n in titles" :key="n.value" :value="n.value" :label="n.label" />
       </el-select>
       <span class="quiet small">It then shows to nobody else.</span>

@@ -107,6 +107,7 @@ function forPages(i: number, keys: string[]) {
           class="for"
           multiple
           filterable
+          persistent
           :model-value="(s.pages?.include ?? []).map(key)"
           :aria-label="`For which pages, spot ${i + 1}`"
           placeholder="for every page it is on"
