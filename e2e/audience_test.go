@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"net/url"
 	"testing"
 	"time"
 
@@ -152,7 +153,25 @@ func TestAppsGoOn(t *testing.T) {
 		bar("poster", "From the poster", func(n *bundle.Notice) {
 			n.Pages.Include = []pages.Entry{{Match: pages.Query, Name: "from"}}
 		}),
+		bar("winter", "For winter", func(n *bundle.Notice) {
+			n.Pages.Include = []pages.Entry{{Match: pages.Section, Path: "/fares#/winter"}}
+		}),
 	)
+	// That pages go on behind a # is seen on the stage, and said of the site there.
+	ines := person(t)
+	w.giveSession(ines)
+	ines.open(w.address + "/sundrey/notices/fares?page=" + url.QueryEscape("/fares#/winter"))
+	ines.has("The page goes on by itself to #/winter. Conditions cannot tell such pages apart yet: let them.")
+	ines.press("let them")
+	ines.press("Addresses name pages behind a #")
+	ines.press("Save")
+	ines.has("Saved.")
+	ines = person(t) // browsers keep for five minutes what they know of a site
+	w.giveSession(ines)
+	ines.open(w.address + "/sundrey/notices/winter?page=" + url.QueryEscape("/fares#/winter/tuesdays"))
+	ines.has("The draft, on the real page.")
+	require.False(t, ask[bool](ines, "document.body.innerText.includes('goes on by itself')"))
+
 	for name, script := range map[string]string{
 		"told": "", "not told": "Object.defineProperty(window, 'navigation', { value: undefined })",
 	} {
@@ -168,6 +187,10 @@ func TestAppsGoOn(t *testing.T) {
 			{"history.replaceState({}, '', '/fares?from=poster')", []string{"For fares", "From the poster"}},
 			{"history.pushState({}, '', '/fares')", []string{"For fares"}},
 			{"history.back()", []string{"For fares", "From the poster"}},
+			{"location.hash = '#/winter/tuesdays'", []string{"From the poster", "For winter"}},
+			{"location.hash = '#top'", []string{"For fares", "From the poster"}},
+			{"history.pushState({}, '', '/fares#/winter#from')", []string{"For winter"}},
+			{"history.pushState({}, '', '/fares#/?from=mail')", []string{"For fares", "From the poster"}},
 		} {
 			ask[bool](v, "("+step.js+", true)")
 			v.shows(step.shows...)

@@ -58,6 +58,8 @@ type Site struct {
 	SectionLanguages []SectionLanguage `json:"sectionLanguages,omitempty" jsonschema:"maxItems=200"`
 	// Paths that are the home page, one for each language perhaps; "/" if there are none.
 	HomePaths []string `json:"homePaths,omitempty" jsonschema:"maxItems=50"`
+	// Behind a # an address names a page of its own, where that begins with / or !/ (rule P4): /#/ports.
+	Routes bool `json:"routes,omitempty"`
 	// The master switch: false shows nothing to anyone. On if absent.
 	Display *bool `json:"display,omitempty"`
 	// How many notices a slot holds, where that differs from the rule (D2).

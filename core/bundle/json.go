@@ -7,6 +7,7 @@ import (
 	"math/big"
 	"reflect"
 	"strings"
+	"sync"
 	"time"
 
 	"mastflag/core/fault"
@@ -256,10 +257,17 @@ func misfit(at, value string, t reflect.Type) error {
 	return fault.Faults{{Pointer: at, What: value + " does not belong here", Remedy: "give " + wants}}
 }
 
+// fieldsByType are what fieldsOfType has returned, by type.
+var fieldsByType sync.Map
+
 // fieldsOfType returns the keys of a struct's fields in JSON, those of embedded structs
-// among them, with their types.
+// among them, with their types. Whoever gets it does not change it.
 func fieldsOfType(t reflect.Type) map[string]reflect.Type {
+	if known, ok := fieldsByType.Load(t); ok {
+		return known.(map[string]reflect.Type)
+	}
 	out := map[string]reflect.Type{}
+	defer fieldsByType.Store(t, out)
 	for _, f := range reflect.VisibleFields(t) {
 		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
 		if !f.IsExported() || name == "-" || f.Anonymous && name == "" {

@@ -15,6 +15,7 @@ import (
 	"github.com/invopop/jsonschema"
 
 	"mastflag/core/closed"
+	"mastflag/core/pages"
 )
 
 // A Record is one answer as it is kept for good. The names of fields are those
@@ -171,10 +172,12 @@ func (s Submission) Record(asked []string, rule Rule, at time.Time) (Record, err
 	return r, nil
 }
 
-// path returns the path of the page that tells it, without query.
+// path returns the path of the page that tells it, with its route and without query.
 func (s Submission) path() (string, error) {
-	path, _, _ := strings.Cut(s.Page, "?")
-	path, _, _ = strings.Cut(path, "#")
+	path, _, _ := strings.Cut(s.Page, "#")
+	path, _, _ = strings.Cut(path, "?")
+	route, _, _ := strings.Cut(pages.RouteOf(s.Page), "?")
+	path += route
 	if path != "" && path[0] != '/' || len(path) > 2048 {
 		return "", fmt.Errorf(`"page" %.40q is not the path of a page`, s.Page)
 	}

@@ -7,7 +7,6 @@ import (
 	"cmp"
 	"math"
 	"slices"
-	"strings"
 	"sync/atomic"
 	"time"
 
@@ -286,9 +285,7 @@ func (s *Site) knownPage(address string) (p page, listed, ok bool) {
 	if !listed {
 		p.Subject = pages.Subject{Path: path, Language: s.sections.Language(path)}
 	}
-	if i := strings.IndexByte(rest, '?'); i >= 0 {
-		p.Query, _, _ = strings.Cut(rest[i+1:], "#")
-	}
+	p.Query = pages.QueryOf(rest)
 	return p, listed, true
 }
 

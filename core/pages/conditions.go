@@ -1,5 +1,5 @@
 // Package pages decides on which pages of a site a notice shows: the normal
-// form of paths and origins, and include and exclude conditions. Rules P1 to P3.
+// form of paths and origins, and include and exclude conditions. Rules P1 to P4.
 package pages
 
 import (
@@ -373,13 +373,16 @@ func Filter(rang, tag string) bool {
 		(len(tag) == len(rang) || tag[len(rang)] == '-')
 }
 
-// Below reports whether path is section or lies below it by whole segments.
+// Below reports whether path is section or lies below it by whole segments. Routes lie below the page that has them.
 func Below(path, section string) bool {
 	if section == "/" || path == section {
 		return true
 	}
-	return len(path) > len(section) && path[:len(section)] == section && path[len(section)] == '/'
+	return len(path) > len(section) && path[:len(section)] == section && ends(path, len(section))
 }
+
+// ends reports whether a segment of path ends before the byte at i.
+func ends(path string, i int) bool { return i == len(path) || path[i] == '/' || path[i] == '#' }
 
 // Test says whether the notice shows on a page, and which entries decided
 // (rule P1).

@@ -138,7 +138,7 @@ func ancestors(path string) func(yield func(string) bool) {
 			return
 		}
 		for i := 1; i <= len(path); i++ {
-			if (i == len(path) || path[i] == '/') && !yield(path[:i]) {
+			if ends(path, i) && !yield(path[:i]) {
 				return
 			}
 		}

@@ -164,7 +164,7 @@ func (l *lookup) find(p Subject, out []int32) []int32 {
 	}
 	out = append(out, l.section["/"]...)
 	for i := 1; i <= len(p.Path); i++ {
-		if i == len(p.Path) || p.Path[i] == '/' {
+		if ends(p.Path, i) {
 			out = append(out, l.section[p.Path[:i]]...)
 		}
 	}

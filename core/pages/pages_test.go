@@ -36,20 +36,35 @@ func TestNormalPath(t *testing.T) {
 		{"but for the root", "/", "/"},
 		{"any number of trailing slashes", "/book//", "/book"},
 		{"case matters", "/Book", "/Book"},
+		{"a route is part of the path", "/app/?a=1#/ports/?day=2#top", "/app#/ports"},
+		{"as crawlers were told of them", "/#!/ports/aldwick", "/#!/ports/aldwick"},
+		{"the route is in normal form", "/#/%7eines/./h%c3%a4fen/", "/#/~ines/h%C3%A4fen"},
+		{"the root route is the page itself", "/app#/", "/app"},
+		{"the root route is the page itself", "/#!/?day=2", "/"},
+		{"what has no slash is a place on the page", "/app#ports/aldwick", "/app"},
 		{"what a path may not hold is escaped", "/häfen und mehr", "/h%C3%A4fen%20und%20mehr"},
 	} {
 		got, err := pages.NormalPath(c.in)
 		require.NoError(t, err, c.in)
 		assert.Equal(t, c.want, got, "%s: %s", c.source, c.in)
 	}
-	for _, bad := range []string{"", "book", "?x", "https://www.sundrey.example/", "/a%", "/a%4", "/a%zz"} {
+	for _, bad := range []string{"", "book", "?x", "https://www.sundrey.example/", "/a%", "/a%4", "/a%zz", "/a#/b%"} {
 		_, err := pages.NormalPath(bad)
 		assert.ErrorContains(t, err, `"`, "the error quotes the path")
 	}
 }
 
+// The query of an address is followed by that of its route.
+func TestQueryOf(t *testing.T) {
+	for in, want := range map[string]string{
+		"/a": "", "/a?b=1": "b=1", "/a?b=1#c?d": "b=1", "/a?b=1#/c?d=2#e?f": "b=1&d=2", "/a#!/c?d=2": "d=2", "/a?b#/c": "b",
+	} {
+		assert.Equal(t, want, pages.QueryOf(in), in)
+	}
+}
+
 func FuzzNormalPath(f *testing.F) {
-	for _, s := range []string{"/", "/a/../b", "/%7e", "/..", "/a//", "/.%2e/", "//x", "/ü?#"} {
+	for _, s := range []string{"/", "/a/../b", "/%7e", "/..", "/a//", "/.%2e/", "//x", "/ü?#", "/a#!/b/../c?#"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
@@ -148,6 +163,18 @@ func TestConditions(t *testing.T) {
 		{
 			"a section goes by whole segments (P2)", pages.Conditions{Include: []pages.Entry{section("/ports")}},
 			"/ports /ports/a /ports/a/b", "/portside /port",
+		},
+		{
+			"routes lie below the page that has them (P4)", pages.Conditions{Include: []pages.Entry{section("/ports")}},
+			"/ports#/a /ports#!/a/b /ports/a#/b", "/#/ports /portside#/a",
+		},
+		{
+			"a section of routes", pages.Conditions{Include: []pages.Entry{section("/#/ports/")}}, "/#/ports /#/ports/a",
+			"/ /#/portside /ports /#!/ports",
+		},
+		{
+			"a pattern of routes", pages.Conditions{Include: []pages.Entry{pattern("/#/ports/:name")}}, "/#/ports/a",
+			"/#/ports /#/ports/a/b /ports/a",
 		},
 		{"the section / is every page", pages.Conditions{Include: []pages.Entry{section("/")}}, "/ /x", ""},
 		{
@@ -322,7 +349,7 @@ func TestIndexFindsWhatTryingFinds(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 8))
 	n := names(t)
 	entry := func() pages.Entry {
-		paths := []string{"/", "/de", "/ports", "/ports/aldwick", "/x", "/de/faehren"}
+		paths := []string{"/", "/de", "/ports", "/ports/aldwick", "/x", "/de/faehren", "/ports#/aldwick", "/#/ports"}
 		switch r.IntN(11) {
 		case 0, 1:
 			return pages.Entry{Match: pages.All}
@@ -347,8 +374,8 @@ func TestIndexFindsWhatTryingFinds(t *testing.T) {
 			return pages.Entry{Match: pages.Pattern, Pattern: []string{
 				"/ports/*", "/*/aldwick", "*", "/:a/:b", "/ports/:a/x", "/po*/ald*", "*/x", "/p*/", "/ports/(a.*|x)",
 				"/ports{/aldwick}?",
-				"/de/:x?", "{/ports}?/aldwick", "/:a(\\d+)/x", "/ports/*/x",
-			}[r.IntN(14)]}
+				"/de/:x?", "{/ports}?/aldwick", "/:a(\\d+)/x", "/ports/*/x", "/ports#/*", "/*#!/:a",
+			}[r.IntN(16)]}
 		}
 		return pages.Entry{Match: pages.InSet, Name: "ports in winter"}
 	}
@@ -370,7 +397,8 @@ func TestIndexFindsWhatTryingFinds(t *testing.T) {
 		x := pages.NewIndex(ids, func(id int32) pages.Set { return sets[id] })
 		for _, address := range []string{
 			"/", "/de", "/ports", "/ports/aldwick", "/ports/fennay", "/ports/aldwick/x", "/x", "/de/faehren", "/y?from=poster",
-			"/ports/aldwick?from", "/12/x", "/ports/aldwick?x=&from=mail&from=poster", "/y?from=%zz&from=poster",
+			"/ports/aldwick?from", "/12/x", "/ports#/aldwick", "/#/ports/x", "/ports#!/de",
+			"/ports/aldwick?x=&from=mail&from=poster", "/y?from=%zz&from=poster",
 		} {
 			p := subject(address)
 			var want []int32
@@ -546,7 +574,9 @@ func TestPatternsAgreeWithTheLibrary(t *testing.T) {
 	for range 4000 {
 		pattern, path := "", ""
 		for range 1 + r.IntN(4) {
-			switch r.IntN(9) {
+			switch r.IntN(10) {
+			case 9:
+				pattern += "#/" + word("a", "b")
 			case 0, 1, 2:
 				pattern += "/:" + string("ab_"[r.IntN(3)]) + word("a", "1")
 			case 3:
@@ -583,6 +613,9 @@ func TestPatternsAgreeWithTheLibrary(t *testing.T) {
 			path = ""
 			for range 1 + r.IntN(5) {
 				path += "/" + word("a", "b", "-", "é", "ab")
+			}
+			if r.IntN(3) == 0 {
+				path += "#/" + word("a", "b") + "/b"
 			}
 			path, err := pages.NormalPath(path)
 			if err != nil {

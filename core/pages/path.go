@@ -12,13 +12,56 @@ import (
 // NormalPath returns a path in the form in which paths are compared (rule
 // P3): RFC 3986 §6.2.2 (escapes in upper-case hex, unreserved characters
 // decoded, dot segments removed), query and fragment dropped, a trailing
-// slash ignored except for "/". Paths are case-sensitive. NormalPath of a
-// normal path is the path itself. A path that does not begin with "/" or
-// holds a broken escape is an error.
+// slash ignored except for "/". A fragment that is a route, #/ports or
+// #!/ports, is part of the path, in the same form; the root route is none.
+// Paths are case-sensitive. NormalPath of a normal path is the path itself. A
+// path that does not begin with "/" or holds a broken escape is an error.
 func NormalPath(s string) (string, error) {
-	if i := strings.IndexAny(s, "?#"); i >= 0 {
-		s = s[:i]
+	path, _, _ := strings.Cut(s, "#")
+	path, err := normalPath(withoutQuery(path))
+	route := RouteOf(s)
+	if err != nil || route == "" {
+		return path, err
 	}
+	at := strings.IndexByte(route, '/')
+	below, err := normalPath(withoutQuery(route[at:]))
+	if err != nil || below == "/" {
+		return path, err
+	}
+	return path + route[:at] + below, nil
+}
+
+// RouteOf returns the route of an address, which a fragment that begins with / or !/ names, from its # on and with its
+// query; "" if it has none. What follows a second # names a place within it.
+func RouteOf(address string) string {
+	i := strings.IndexByte(address, '#')
+	if i < 0 || !strings.HasPrefix(strings.TrimPrefix(address[i+1:], "!"), "/") {
+		return ""
+	}
+	if end := strings.IndexByte(address[i+1:], '#'); end >= 0 {
+		return address[i : i+1+end]
+	}
+	return address[i:]
+}
+
+// QueryOf returns the query of an address, without the question mark; that of its route follows after an &.
+func QueryOf(address string) string {
+	path, _, _ := strings.Cut(address, "#")
+	_, query, _ := strings.Cut(path, "?")
+	_, more, _ := strings.Cut(RouteOf(address), "?")
+	if query != "" && more != "" {
+		return query + "&" + more
+	}
+	return query + more
+}
+
+func withoutQuery(s string) string {
+	s, _, _ = strings.Cut(s, "?")
+	return s
+}
+
+// normalPath is NormalPath of what has neither query nor fragment.
+func normalPath(s string) (string, error) {
 	if s == "" || s[0] != '/' {
 		return "", fmt.Errorf("%q is not a path: it does not begin with /", s)
 	}

@@ -324,6 +324,9 @@ func (d *Delivery) loader(c *gin.Context) {
 	if s := site.Bundle().Site; s.SharedMemory {
 		known["domains"] = strings.Join(s.Domains(), " ")
 	}
+	if site.Bundle().Site.Routes {
+		known["routes"] = "1"
+	}
 	loader := strings.Replace(string(code), "__MASTFLAG__", scriptJSON(known), 1)
 	sum := sha256.Sum256([]byte(loader))
 	etag := `"` + hex.EncodeToString(sum[:8]) + `"`

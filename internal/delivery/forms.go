@@ -243,7 +243,7 @@ func pathOf(address string) string {
 	if err != nil {
 		return ""
 	}
-	path, err := pages.NormalPath(u.EscapedPath())
+	path, err := pages.NormalPath(u.EscapedPath() + "#" + u.EscapedFragment())
 	if err != nil {
 		return ""
 	}

@@ -669,7 +669,9 @@ func TestSurveyReadsTheSite(t *testing.T) {
 		switch {
 		case r.URL.Path == "/book": // a page that someone forgot
 			io.WriteString(w, `<html lang=en><title>Booking</title><meta http-equiv="content-security-policy" content="`+
-				`script-src &quot;x&quot; 'none'"><body><meta http-equiv="Content-Security-Policy" content="img-src 'none'">`)
+				`script-src &quot;x&quot; 'none'"><body><meta http-equiv="Content-Security-Policy" content="img-src 'none'">`+
+				`<a class=x href="#/cabins"><a HREF='/app/#!/cars?from=a&amp;b'><a href=#top><a data-href="#/no"><a href=`+
+				`"http://other.example/#/x"><a href=#/cabins/>Cabins</a><a href="#/">Home</a><a href="#/%zz">`)
 			return
 		case strings.HasPrefix(r.URL.Path, "/de/"): // this one has policies of its own
 			had := httptest.NewRecorder()
@@ -731,6 +733,9 @@ func TestSurveyReadsTheSite(t *testing.T) {
 	assert.Equal(t, []bool{false, false, true, false}, []bool{own.Nonce, self.Nonce, nonce.Nonce, none.Nonce})
 	assert.Equal(t, []int{1, 3, 0, 1}, []int{len(own.Add), len(self.Add), len(nonce.Add), len(none.Add)})
 	assert.Contains(t, none.Policy, d.ScriptSource)
+	// And which pages behind a # are linked to.
+	assert.Equal(t, store.Sample{Count: 2, First: []store.Example{{What: "/book#/cabins"}, {What: "/app#!/cars"}}},
+		d.Survey.Routes)
 
 	outside.Close()
 	var p problem.Problem

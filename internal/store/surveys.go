@@ -40,6 +40,8 @@ type Survey struct {
 	Changed Sample `json:"changed,omitzero"`
 	// The Content-Security-Policies that pages have, those of most pages first; ten are told apart.
 	Policies []SeenPolicy `json:"policies,omitempty"`
+	// Paths of pages behind a # that pages link to (rule P4).
+	Routes Sample `json:"routes,omitzero"`
 }
 
 // A SeenPolicy is a Content-Security-Policy, how many pages have it, and the path of one.
@@ -129,6 +131,8 @@ type Reading struct {
 	Moved string
 	// The Content-Security-Policies that it has, in the form in which they are compared; counted, and not kept.
 	Policies []string
+	// The paths of pages behind a # that it links to, in normal form; told apart, and not kept.
+	Routes []string
 }
 
 // kept is a Reading as it lies in the table.

@@ -286,7 +286,34 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	if says.snippet {
 		p.Snippet = store.SnippetFound
 	}
-	return store.Reading{Page: p, Moved: moved, Policies: policiesOf(a.header, says.policies)}
+	return store.Reading{
+		Page: p, Moved: moved, Policies: policiesOf(a.header, says.policies), Routes: routesOf(a.body, r.origin+l.Address),
+	}
+}
+
+// routeLink is a link to a page behind a #.
+var routeLink = regexp.MustCompile(`(?i)\shref\s*=\s*["']?([^"'#>\s]{0,500}#!?/[^"'#?>\s]{1,500})`)
+
+// maxRoutes is how many of the links of a page are looked at.
+const maxRoutes = 50
+
+// routesOf returns the paths of pages behind a # that the page at an address links to, within its site.
+func routesOf(body []byte, address string) (out []string) {
+	base, err := url.Parse(address)
+	if err != nil || !bytes.Contains(body, []byte("#/")) && !bytes.Contains(body, []byte("#!/")) {
+		return nil
+	}
+	for _, link := range routeLink.FindAllSubmatch(body, maxRoutes) {
+		to, err := base.Parse(html.UnescapeString(string(link[1])))
+		if err != nil || to.Host != base.Host {
+			continue
+		}
+		path, err := pages.PagePath(cmp.Or(to.EscapedPath(), "/") + "#" + to.EscapedFragment())
+		if err == nil && pages.RouteOf(path) != "" && len(path) <= maxPath && !slices.Contains(out, path) {
+			out = append(out, path)
+		}
+	}
+	return out
 }
 
 // Of policies so many of a page are kept, and so many bytes of each.

@@ -20,14 +20,14 @@ function nodesOf(html: string, shadow: Shadow, policy: Policy, nonce: string): N
   return [...root.childNodes]
 }
 
-/** Makes exactly this code be in the page. */
-export function putCode(bars: Bar[], shadow: Shadow, policy: Policy, nonce: string): void {
+/** Makes exactly this code be in the page that has this path. */
+export function putCode(bars: Bar[], path: string, shadow: Shadow, policy: Policy, nonce: string): void {
   const take = (id: string) => {
     for (const node of inside.get(id) ?? []) (node as ChildNode).remove()
     inside.delete(id)
   }
-  const anew = view !== location.pathname
-  view = location.pathname
+  const anew = view !== path
+  view = path
   for (const id of inside.keys()) if (anew || !bars.some((b) => b.id === id)) take(id)
   for (const { id, code = {} } of bars) {
     if (inside.has(id)) continue

@@ -167,7 +167,7 @@ export function start(page: Page): Consent {
       const { signal, rule } = state
       memory.change((k) => (k.consent = { id, at: page.now(), granted: agreed, refused, of: part.of, signal, rule }))
       const shown = bars.find((b) => b.hash)
-      record({ id, hash: shown?.hash ?? state.hash, granted: agreed, refused, how, signal, page: location.pathname })
+      record({ id, hash: shown?.hash ?? state.hash, granted: agreed, refused, how, signal, page: page.path() })
     }
     state.answered = whole
     const notice = bars.find((b) => b.hash)
@@ -303,7 +303,7 @@ export function start(page: Page): Consent {
           refused: next.rule === 'opt-in' ? next.part.asked : next.part.signal,
           how: 'signal',
           signal: true,
-          page: location.pathname,
+          page: page.path(),
         })
       if (memory.kept.untold?.length) void send()
     },

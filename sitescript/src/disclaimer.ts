@@ -67,7 +67,7 @@ export function start(page: Page): Disclaimer {
     const { version, of } = d
     if (outcome !== 'declined')
       memory.change((k) => ((k.acknowledged ??= {})[d.as] = { id, version, of, at: page.now() }))
-    enqueue({ id, hash: d.hash, outcome, version, page: location.pathname })
+    enqueue({ id, hash: d.hash, outcome, version, page: page.path() })
   }
 
   document.addEventListener('click', (e) => {

@@ -108,6 +108,27 @@ describe('the page view', () => {
     expect(view.startNextView()).toBe(false)
     expect(view.seconds()).toBe(0)
   })
+  it('is one route, where the site has pages behind a #', async () => {
+    await freshPage('/app?day=1#/ports?from=mail#top')
+    ;(await import('./program')).connect('', { routes: '1' })
+    const view = await import('./view')
+    const at = location.origin + '/app?day=1'
+    expect(view.noteAddress()).toBe(`${at}#/ports?from=mail`)
+    expect([view.startNextView(), view.viewPath()]).toEqual([false, '/app#/ports'])
+    for (const [to, address, path] of [
+      ['#/ports?from=post', '#/ports?from=post', '/app#/ports'],
+      ['#!/fares/', '#!/fares/', '/app#!/fares/'],
+      ['#/', '#/', '/app'],
+      ['#ports/x', '', '/app'],
+    ]) {
+      const before = view.viewPath()
+      history.replaceState(null, '', `/app?day=1${to}`)
+      expect(view.hasMoved(), to).toBe(true)
+      expect(view.noteAddress(), to).toBe(at + address)
+      expect(view.startNextView(), to).toBe(before !== path)
+      expect([view.viewPath(), view.askedAddress()], to).toEqual([path, at + address])
+    }
+  })
 })
 
 describe('what the site tells', () => {

@@ -81,7 +81,7 @@ export function start(page: Page): Special {
         id,
         hash: bar.form!.hash,
         values: values(),
-        url: location.href.split('#')[0],
+        url: page.address(),
         facts: page.facts(),
         trap: form!.querySelector<HTMLInputElement>('.trap input')!.value,
       })

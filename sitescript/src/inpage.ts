@@ -70,6 +70,8 @@ function takeAnswers(host: HTMLElement): void {
 interface Page {
   nonce: string
   policy: Policy
+  /** The path of this page view, with its route. */
+  path(): string
   shadow(html: string, css: string): HTMLElement
   /** Remembers the room that blocks take on this page, as a style that keeps it. */
   rememberBlocks(css: string): void
@@ -188,6 +190,7 @@ export const start = (page: Page): InPage => {
         settle()
         putCode(
           bars.filter((b) => b.slot === 'code'),
+          page.path(),
           page.shadow,
           page.policy,
           page.nonce,

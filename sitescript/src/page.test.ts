@@ -382,7 +382,7 @@ describe('a preview', () => {
     new Program(answer([card('gale')]))
     await begin({ picture: '/a/picture.js' })
     expect(posted).toHaveBeenLastCalledWith({ mastflag: 'placed', ids: ['gale'] }, 'https://program.test')
-    expect(start).toHaveBeenCalledWith('https://program.test', '/a/picture.js', expect.any(Function))
+    expect(start).toHaveBeenCalledWith('https://program.test', '/a/picture.js', true, expect.any(Function))
     expect(ribbon.say).not.toHaveBeenCalled()
     vi.stubGlobal('parent', window)
   })

@@ -42,6 +42,8 @@ export function begin(memory: Memory, policy: Policy, nonce: string): void {
     person,
     events,
     view: view.viewBegan,
+    path: view.viewPath,
+    address: view.askedAddress,
     quiet: preview,
     showing: () => showing(standing),
     holds,

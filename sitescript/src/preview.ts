@@ -41,7 +41,7 @@ export function sayPreview(stop: () => void): void {
 /** Lets the stage work the page. */
 export function obeyStage(ask: () => void): void {
   if (token && isFramed)
-    void load<typeof import('./stage')>('stage').then((m) => m.start(server, settings.picture!, ask))
+    void load<typeof import('./stage')>('stage').then((m) => m.start(server, settings.picture!, !settings.routes, ask))
 }
 
 /** Tells the stage what stands on the page. */

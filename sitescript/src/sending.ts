@@ -13,6 +13,8 @@ export interface Page {
   more: Record<string, unknown>
   ask(again?: unknown): Promise<void>
   now(): string
+  /** The path of this page view, with its route. */
+  path(): string
   /** Whether this is a preview, which keeps and sends nothing. */
   quiet(): unknown
   rootOf(id: string): ShadowRoot | null | undefined

@@ -117,9 +117,14 @@ function write(words: HTMLElement | null | undefined, done: (html: string) => vo
   }
 }
 
-export function start(server: string, picture: string, ask: () => void): void {
+export function start(server: string, picture: string, ignoresRoutes: boolean, ask: () => void): void {
   const say = (message: object) => parent.postMessage(message, server)
   let pointing = false
+  const sayRoute = () =>
+    say({ mastflag: 'route', path: (ignoresRoutes && /^#!?\/[^?#]*/.exec(location.hash)?.[0]) || '' })
+
+  sayRoute()
+  addEventListener('hashchange', sayRoute)
 
   addEventListener('message', (e) => e.origin === server && e.data?.mastflag === 'refresh' && ask())
   const under = (e: Event) => {

@@ -18,6 +18,8 @@ export interface Page {
   /** Asks the server what shows. */
   ask(): Promise<void>
   now(): string
+  /** The address of the page, as it was asked about. */
+  address(): string
   /** Facts that only this page knows. */
   facts(): object
   /** What a press on a notice does. */

@@ -249,7 +249,8 @@ func pageLanguages(s bundle.Site, list []store.Page) (others []PageLanguage, sil
 				in[p.Language]++
 			}
 		} else if p.Snippet == store.SnippetFound || p.Snippet == store.SnippetMissing {
-			segment, _, deeper := strings.Cut(strings.TrimPrefix(p.Path, "/"), "/")
+			path, _, _ := strings.Cut(p.Path, "#")
+			segment, _, deeper := strings.Cut(strings.TrimPrefix(path, "/"), "/")
 			if !deeper {
 				segment = ""
 			}

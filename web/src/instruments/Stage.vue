@@ -29,7 +29,7 @@ const emit = defineEmits<{
   other: [id: string]
 }>()
 
-const { width: wanted, visitor, look } = useViewpoint()
+const { site: key, width: wanted, visitor, look } = useViewpoint()
 const three = ref(false)
 const own = ref(1280)
 const width = computed(() => Number(wanted.value) || own.value)
@@ -71,11 +71,14 @@ watch(
   () => {
     placed.value = undefined
     silent.value = false
+    route.value = ''
     patience.start()
   },
   { immediate: true },
 )
 
+/** What the address of the page goes on with behind its #, where no condition sees that. */
+const route = ref('')
 const slots = ref(false)
 const dark = ref(false)
 const pointing = ref(false)
@@ -144,6 +147,9 @@ useEventListener(window, 'message', (e: MessageEvent) => {
       silent.value = false
       showVisitor()
       if (slots.value) ask({ mastflag: 'slots', on: true })
+      break
+    case 'route':
+      route.value = String(e.data.path)
       break
     case 'edit':
       // Words are written where they stand; what is around them, beside the stage.
@@ -229,6 +235,10 @@ defineExpose({ refresh, point })
         <template v-else>Opening the page…</template>
       </span>
     </div>
+    <p v-if="route" class="route">
+      The page goes on by itself to <code>{{ route }}</code>. Conditions cannot tell such pages apart yet:
+      <RouterLink :to="{ name: 'site', params: { site: key, part: 'about' }, hash: '#routes' }">let them</RouterLink>.
+    </p>
     <div ref="box" class="box" :class="{ dark }">
       <template v-if="src">
         <iframe

@@ -1,4 +1,5 @@
 import { expect, it } from 'vitest'
+import { isBelow } from '../../instruments/paths'
 import { below, branch, count, folders, type Twig } from './tree'
 
 const page = (path: string) => ({
@@ -28,6 +29,23 @@ it('says what lies in it', () => {
   ])
   expect(count(twigs)).toBe(8)
   expect(folders(twigs)).toEqual(['/de', '/de/ports', '/ports', '/ports/fennay'])
+})
+
+it('has pages behind a # below the page that has them', () => {
+  expect(draw(branch(['/#/ports/fennay', '/', '/app', '/app#!/a', '/app/b'].map(page)))).toEqual([
+    '/',
+    ' #/ports -',
+    '  fennay',
+    '/app',
+    ' #!/a',
+    ' b',
+  ])
+  expect([isBelow('/app#/a', '/app'), isBelow('/#/a', '/'), isBelow('/a', '/'), isBelow('/apple', '/app')]).toEqual([
+    true,
+    true,
+    false,
+    false,
+  ])
 })
 
 it('grows by the segments of paths, with steps that are no pages', () => {

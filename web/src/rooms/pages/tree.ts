@@ -1,4 +1,5 @@
 import type { CarryingPage } from '../../api/client'
+import { steps } from '../../instruments/paths'
 
 /** A page in the tree, or a step on the way to some that is no page itself. */
 export interface Twig {
@@ -13,17 +14,13 @@ export function branch(pages: CarryingPage[]): Twig[] {
   const root: Twig = { path: '', label: '', children: [] }
   const twigs = new Map<string, Twig>()
   for (const page of [...pages].sort((a, b) => (a.path < b.path ? -1 : 1))) {
-    if (page.path === '/') {
-      root.children.unshift({ path: '/', label: '/', page, children: [] })
-      continue
-    }
     let at = root
     let path = ''
-    for (const segment of page.path.slice(1).split('/')) {
-      path += '/' + segment
+    for (const step of steps(page.path)) {
+      path += step
       let next = twigs.get(path)
       if (!next) {
-        next = { path, label: at === root ? '/' + segment : segment, children: [] }
+        next = { path, label: at === root || step[0] === '#' ? step : step.slice(1), children: [] }
         at.children.push(next)
         twigs.set(path, next)
       }

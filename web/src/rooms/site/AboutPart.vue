@@ -54,6 +54,8 @@ function saidFillIns(): FillIns | undefined {
   if (open.length) said.hours = Object.fromEntries(open)
   return Object.keys(said).length ? said : undefined
 }
+/** Pages behind a # that reading found links to. */
+const routes = computed(() => detail.value.survey?.routes?.first?.map((r) => r.what) ?? [])
 const noStorage = computed({
   get: () => draft.value.noStorage ?? 'all',
   set: (v) => (draft.value.noStorage = v === 'all' ? undefined : v),
@@ -209,6 +211,21 @@ const add = (c: Styles['colours'][number]) =>
         >Such visitors cannot close anything for longer than a page view. What is part of the page always shows.</span
       >
     </label>
+    <div id="routes">
+      <el-switch
+        v-model="draft.routes"
+        active-text="Addresses name pages behind a #, as in /#/ports"
+        aria-label="Addresses name pages behind a #"
+      />
+      <p class="quiet small">
+        For sites that go from page to page without leaving the first one. Each of these is a page of its own then,
+        which conditions can name. Browsers that were on the site know of it within five minutes.
+        <template v-if="!detail.site.routes && routes.length"
+          >Pages of this site link to {{ routes.slice(0, 3).join(', ')
+          }}<template v-if="routes.length > 3"> and {{ routes.length - 3 }} more</template>.</template
+        >
+      </p>
+    </div>
     <div v-if="detail.domains.length">
       <el-switch
         v-model="draft.sharedMemory"

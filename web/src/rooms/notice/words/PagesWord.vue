@@ -4,6 +4,7 @@
 import { computed, ref } from 'vue'
 import type { Entry, Finding, SiteDetail } from '../../../api/client'
 import { fields, matches, put, toggled, without, type Conditions, type List, type Match } from './places'
+import { isBelow, steps } from '../../../instruments/paths'
 
 const props = defineProps<{
   known: SiteDetail['pages']
@@ -55,8 +56,8 @@ const shown = computed(() => {
   return props.known.filter((p) => `${p.path} ${p.title}`.toLowerCase().includes(q))
 })
 const carried = computed(() => new Set(props.on))
-const depth = (path: string) => (path === '/' ? 0 : path.split('/').length - 2)
-const hasBelow = (path: string) => path !== '/' && props.known.some((p) => p.path.startsWith(path + '/'))
+const depth = (path: string) => steps(path).length - 1
+const hasBelow = (path: string) => path !== '/' && props.known.some((p) => isBelow(p.path, path))
 const excludedBy = (path: string) =>
   entries('exclude').findIndex((e) => (e.match === 'page' || e.match === 'section') && e.path === path)
 const toggle = (path: string, match: 'page' | 'section') =>

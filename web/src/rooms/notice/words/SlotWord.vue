@@ -8,6 +8,7 @@ import { useViewpoint } from '../../../instruments/viewpoint'
 import ChoiceWord from './ChoiceWord.vue'
 import { wordsOf } from './places'
 import TextField from '../../../instruments/TextField.vue'
+import { isBelow } from '../../../instruments/paths'
 
 type Slot = NonNullable<Notice['slot']>
 type Spot = NonNullable<Notice['spot']>
@@ -59,7 +60,7 @@ const drop = (i: number) => (spots.value = spots.value.filter((_, j) => j !== i)
 // The pages of a spot: entries to choose from, and those it has.
 const offered = computed<Entry[]>(() => {
   const distinct = (list: string[]) => [...new Set(list.filter(Boolean))].sort()
-  const sections = props.known.filter((p) => p.path !== '/' && props.known.some((o) => o.path.startsWith(p.path + '/')))
+  const sections = props.known.filter((p) => p.path !== '/' && props.known.some((o) => isBelow(o.path, p.path)))
   return [
     ...props.sets.map((name): Entry => ({ match: 'set', name })),
     ...distinct(props.known.map((p) => p.type)).map((value): Entry => ({ match: 'type', value })),
