@@ -161,16 +161,16 @@ func TestAppsGoOn(t *testing.T) {
 	ines := person(t)
 	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/notices/fares?page=" + url.QueryEscape("/fares#/winter"))
-	ines.has("The page goes on by itself to #/winter. Conditions cannot tell such pages apart yet: let them.")
-	ines.press("let them")
-	ines.press("Addresses name pages behind a #")
+	ines.has("The address goes on behind a #: #/winter. Conditions do not tell such pages apart yet. Let them")
+	ines.press("Let them")
+	ines.press("Pages are told apart behind a #")
 	ines.press("Save")
 	ines.has("Saved.")
 	ines = person(t) // browsers keep for five minutes what they know of a site
 	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/notices/winter?page=" + url.QueryEscape("/fares#/winter/tuesdays"))
 	ines.has("The draft, on the real page.")
-	require.False(t, ask[bool](ines, "document.body.innerText.includes('goes on by itself')"))
+	require.False(t, ask[bool](ines, "document.body.innerText.includes('goes on behind a #')"))
 
 	for name, script := range map[string]string{
 		"told": "", "not told": "Object.defineProperty(window, 'navigation', { value: undefined })",

@@ -236,8 +236,8 @@ defineExpose({ refresh, point })
       </span>
     </div>
     <p v-if="route" class="route">
-      The page goes on by itself to <code>{{ route }}</code>. Conditions cannot tell such pages apart yet:
-      <RouterLink :to="{ name: 'site', params: { site: key, part: 'about' }, hash: '#routes' }">let them</RouterLink>.
+      The address goes on behind a #: <code>{{ route }}</code>. Conditions do not tell such pages apart yet.
+      <RouterLink :to="{ name: 'site', params: { site: key, part: 'about' }, hash: '#routes' }">Let them</RouterLink>
     </p>
     <div ref="box" class="box" :class="{ dark }">
       <template v-if="src">
@@ -279,6 +279,12 @@ defineExpose({ refresh, point })
   padding: 6px 8px;
   border-bottom: 1px solid var(--line);
   background: var(--chart);
+}
+.route {
+  margin: 0;
+  padding: 6px 8px;
+  border-bottom: 1px solid var(--line);
+  font-size: 13px;
 }
 .tool {
   min-height: 24px;

@@ -214,12 +214,13 @@ const add = (c: Styles['colours'][number]) =>
     <div id="routes">
       <el-switch
         v-model="draft.routes"
-        active-text="Addresses name pages behind a #, as in /#/ports"
-        aria-label="Addresses name pages behind a #"
+        active-text="Pages are told apart behind a #, as in /#/ports"
+        aria-label="Pages are told apart behind a #"
       />
       <p class="quiet small">
-        For sites that go from page to page without leaving the first one. Each of these is a page of its own then,
-        which conditions can name. Browsers that were on the site know of it within five minutes.
+        For sites on which nothing but the part after a # changes in the address as one goes from page to page. Each is
+        a page of its own then, which conditions can name. Browsers that were on the site know of it within five
+        minutes.
         <template v-if="!detail.site.routes && routes.length"
           >Pages of this site link to {{ routes.slice(0, 3).join(', ')
           }}<template v-if="routes.length > 3"> and {{ routes.length - 3 }} more</template>.</template
