@@ -12,6 +12,7 @@ import (
 	"net/netip"
 	"net/url"
 	"slices"
+	"strings"
 	"time"
 
 	"golang.org/x/net/publicsuffix"
@@ -448,13 +449,17 @@ type Sections struct {
 	other string
 }
 
-// Sections returns the languages of pages that do not say their own.
+// Sections returns the languages of pages that do not say their own. A section that is called as a language of the
+// site is in that, unless the site says otherwise.
 func (s Site) Sections() Sections {
 	out := Sections{other: s.Language}
 	for _, l := range s.SectionLanguages {
 		if path, err := pages.NormalPath(l.Path); err == nil { // Check has refused the others
 			out.list = append(out.list, SectionLanguage{path, l.Language})
 		}
+	}
+	for _, l := range s.AllLanguages() {
+		out.list = append(out.list, SectionLanguage{"/" + l, l}, SectionLanguage{"/" + strings.ToLower(l), l})
 	}
 	slices.SortStableFunc(out.list, func(a, b SectionLanguage) int { return cmp.Compare(len(b.Path), len(a.Path)) })
 	return out

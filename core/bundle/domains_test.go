@@ -44,7 +44,8 @@ func TestDomains(t *testing.T) {
 	}}.Domains())
 }
 
-// A page that does not say its language has that of the innermost section with one.
+// A page that does not say its language has that of the innermost section with one, else the one that its path begins
+// with.
 func TestSectionLanguages(t *testing.T) {
 	s := bundle.Site{
 		Key:              "s",
@@ -65,6 +66,17 @@ func TestSectionLanguages(t *testing.T) {
 	} {
 		assert.Equal(t, want, s.Sections().Language(path), path)
 	}
+	// Languages that are taken hold at once for the sections that are called as they are.
+	assert.Equal(t, "en", s.Sections().Language("/pt-br/x"))
+	s.Languages = []string{"pt-BR", "fr", "b"}
+	s.SectionLanguages = append(s.SectionLanguages, bundle.SectionLanguage{Path: "/fr", Language: "pt-BR"})
+	for path, want := range map[string]string{
+		"/pt-br/x": "pt-BR", "/pt-BR": "pt-BR", "/PT-BR/x": "en", "/pt": "en", "/fr/x": "pt-BR", "/a/b/c": "ar",
+		"/fr-x": "en", "/x/fr": "en",
+	} {
+		assert.Equal(t, want, s.Sections().Language(path), path)
+	}
+	s.Languages, s.SectionLanguages = nil, s.SectionLanguages[:2]
 	s.SectionLanguages = append(s.SectionLanguages, bundle.SectionLanguage{Path: "/", Language: "pl"})
 	assert.Equal(t, "pl", s.Sections().Language("/x"))
 	s.SectionLanguages = append(

@@ -381,9 +381,28 @@ describe('a preview', () => {
     sessionStorage.setItem('mastflag.sundrey.preview', 'kept')
     new Program(answer([card('gale')]))
     await begin({ picture: '/a/picture.js' })
-    expect(posted).toHaveBeenLastCalledWith({ mastflag: 'placed', ids: ['gale'] }, 'https://program.test')
+    expect(posted).toHaveBeenLastCalledWith(
+      { mastflag: 'placed', ids: ['gale'], movedDown: [] },
+      'https://program.test',
+    )
     expect(start).toHaveBeenCalledWith('https://program.test', '/a/picture.js', true, expect.any(Function))
     expect(ribbon.say).not.toHaveBeenCalled()
+    vi.stubGlobal('parent', window)
+  })
+
+  it('on the stage tells what of the top of the page stands at the bottom, as nothing there can be moved', async () => {
+    loaded.stage = { start: vi.fn() }
+    loaded.edges = { start: () => ({ fit: () => false }) }
+    const posted = vi.fn()
+    vi.stubGlobal('parent', { postMessage: posted })
+    sessionStorage.setItem('mastflag.sundrey.preview', 'kept')
+    new Program(answer([card('top', { slot: 'top' }), card('low', { slot: 'bottom' }), card('gale')]))
+    await begin({ picture: '/a/picture.js' })
+    expect(posted.mock.lastCall![0]).toEqual({
+      mastflag: 'placed',
+      ids: ['top', 'low', 'gale'],
+      movedDown: ['top'],
+    })
     vi.stubGlobal('parent', window)
   })
 

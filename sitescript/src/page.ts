@@ -8,7 +8,7 @@ import { restartCountdowns, setEnds, tick } from './countdowns'
 import { countVisit, facts, isWanted, leaveView, more, person, setWants, wantsVersion } from './facts'
 import type { Memory } from './memory'
 import { takeDecision, showing, takeOff } from './notices'
-import { attach, detach, isSettled, place, prepare, rootOf, shadow, stands } from './place'
+import { attach, detach, isMovedDown, isSettled, place, prepare, rootOf, shadow, stands } from './place'
 import { obeyStage, preview, sayPreview, stopPreview, tellStage } from './preview'
 import { at, load, settings } from './program'
 import { giveBack, patience, remember, setStyle, type Area } from './reserve'
@@ -129,8 +129,13 @@ export function begin(memory: Memory, policy: Policy, nonce: string): void {
   function placed(): void {
     withAnsweringParts((t) => t.placed?.())
     const ids = standing.filter(stands)
-    if (isSettled()) tellStage(ids)
-    for (const b of page.showing()) {
+    const bars = page.showing()
+    if (isSettled())
+      tellStage(
+        ids,
+        bars.filter(isMovedDown).map((b) => b.id),
+      )
+    for (const b of bars) {
       if (preview() || counted.has(b.id) || !b.keep?.includes('shown') || !ids.includes(b.id)) continue
       counted.add(b.id)
       memory.act(b.id, 'shown', now())

@@ -94,9 +94,11 @@ export async function prepare(bars: Bar[], load: <T>(part: string) => Promise<T>
 /** An element of the site's cannot be moved away from the top: bars for the top stand at the bottom. */
 let topIsBlocked = false
 
+/** Whether a notice is for the top of the page and stands at the bottom. */
+export const isMovedDown = (b: Bar) => topIsBlocked && b.slot === 'top'
+
 /** Where a notice goes, as a key of places; the tab title and the page itself are none. */
-const placeOf = (b: Bar) =>
-  !atEdge(b) ? b.slot : topIsBlocked && b.slot === 'top' ? 'bottom sticking' : `${b.slot} ${b.position}`
+const placeOf = (b: Bar) => (!atEdge(b) ? b.slot : isMovedDown(b) ? 'bottom sticking' : `${b.slot} ${b.position}`)
 
 const hosts = new Map<string, { host: HTMLElement; html: string; css: string }>()
 

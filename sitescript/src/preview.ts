@@ -44,7 +44,7 @@ export function obeyStage(ask: () => void): void {
     void load<typeof import('./stage')>('stage').then((m) => m.start(server, settings.picture!, !settings.routes, ask))
 }
 
-/** Tells the stage what stands on the page. */
-export function tellStage(ids: string[]): void {
-  if (token && isFramed) parent.postMessage({ mastflag: 'placed', ids }, server)
+/** Tells the stage what stands on the page, and what of it for the top of the page stands at the bottom. */
+export function tellStage(ids: string[], movedDown: string[]): void {
+  if (token && isFramed) parent.postMessage({ mastflag: 'placed', ids, movedDown }, server)
 }

@@ -251,6 +251,9 @@ func pageLanguages(s bundle.Site, list []store.Page) (others []PageLanguage, sil
 		} else if p.Snippet == store.SnippetFound || p.Snippet == store.SnippetMissing {
 			path, _, _ := strings.Cut(p.Path, "#")
 			segment, _, deeper := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+			if slices.ContainsFunc(s.AllLanguages(), func(l string) bool { return strings.EqualFold(l, segment) }) {
+				continue
+			}
 			if !deeper {
 				segment = ""
 			}

@@ -77,6 +77,8 @@ watch(
   { immediate: true },
 )
 
+/** What of it is for the top of the page and stands at the bottom. */
+const movedDown = ref<string[]>([])
 /** What the address of the page goes on with behind its #, where no condition sees that. */
 const route = ref('')
 const slots = ref(false)
@@ -144,6 +146,7 @@ useEventListener(window, 'message', (e: MessageEvent) => {
   switch (e.data?.mastflag) {
     case 'placed':
       placed.value = e.data.ids
+      movedDown.value = e.data.movedDown
       silent.value = false
       showVisitor()
       if (slots.value) ask({ mastflag: 'slots', on: true })
@@ -231,6 +234,10 @@ defineExpose({ refresh, point })
           <a :href="src" target="_blank" rel="noopener">Open the preview in a tab</a></template
         >
         <template v-else-if="placed && !placed.includes(notice)">{{ why }}</template>
+        <template v-else-if="placed && movedDown.includes(notice)"
+          >On this page it stands at the bottom: its own style attribute holds something at the top with !important,
+          which nothing can move.</template
+        >
         <template v-else-if="placed">The draft, on the real page.</template>
         <template v-else>Opening the page…</template>
       </span>
