@@ -172,9 +172,9 @@ func TestWritingStaysInItsNotice(t *testing.T) {
 	ines.press("two")
 	opened("two", "two")
 	write("Two now")
-	ask[bool](ines, "history.go(-2) || true")
+	ask[bool](ines, "(setTimeout(() => history.go(-2)), true)")
 	opened("one", "One again")
-	ask[bool](ines, "history.go(2) || true")
+	ask[bool](ines, "(setTimeout(() => history.go(2)), true)")
 	opened("two", "Two now")
 	require.Eventually(
 		t, func() bool { return title("one") == "One again" && title("two") == "Two now" }, patience, 20*time.Millisecond,
