@@ -209,7 +209,7 @@ func (l *lister) add(address, tag string) {
 		}
 	}
 	asked, _, _ := strings.Cut(path, "#")
-	path, err := pages.PagePath(path)
+	path, err := pages.PagePath(asked) // what lies behind a # is read with its page
 	if err == nil && max(len(path), len(asked)) > maxPath {
 		err = fmt.Errorf("it is longer than %d bytes", maxPath)
 	}

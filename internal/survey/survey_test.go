@@ -143,6 +143,10 @@ func TestSitemapsOfAllSorts(t *testing.T) {
 		pages             int
 	}{
 		{"plain", `<urlset ` + ns + `><url><loc>HOST/a</loc></url></urlset>`, "", 1},
+		{
+			"pages behind a # are read once", `<urlset ` + ns + `><url><loc>HOST/a#/x</loc></url>` +
+				`<url><loc>HOST/a#!/y</loc></url></urlset>`, "", 1,
+		},
 		{"packed", "gzip", "", 1},
 		{"none at all: the home page", "", "", 1},
 		{"not XML", "hello", "is not a sitemap", 0},
