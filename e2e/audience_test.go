@@ -4,6 +4,9 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"testing"
 	"time"
@@ -20,6 +23,8 @@ import (
 	"mastflag/core/bundle"
 	"mastflag/core/pages"
 	"mastflag/core/schedule"
+	"mastflag/internal/delivery"
+	"mastflag/internal/demo"
 )
 
 func to(t *testing.T, tree string) func(*bundle.Notice) {
@@ -158,14 +163,23 @@ func TestAppsGoOn(t *testing.T) {
 		}),
 	)
 	// That pages go on behind a # is seen on the stage, and said of the site there.
+	lines := delivery.NewSnippet(w.address, demo.Key).HTML()
+	app := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, _ *http.Request) {
+		rw.Header().Set("Content-Type", "text/html; charset=utf-8")
+		io.WriteString(rw, `<!doctype html><html lang="en"><head><title>App</title><script>`+
+			`if (!location.hash.startsWith("#/")) location.hash = "#/winter"</script>`+lines+`</head><body>App</body></html>`)
+	}))
+	t.Cleanup(app.Close)
+	w.changeSite(func(s *bundle.Site) { s.Origins = []string{app.URL} })
 	ines := person(t)
 	w.giveSession(ines)
-	ines.open(w.address + "/sundrey/notices/fares?page=" + url.QueryEscape("/fares#/winter"))
-	ines.has("The address goes on behind a #: #/winter. Conditions do not tell such pages apart yet. Let them")
-	ines.press("Let them")
+	ines.open(w.address + "/sundrey/notices/fares?page=/fares")
+	ines.has("The address goes on behind a #: #/winter. Conditions do not tell such pages apart yet. Tell them apart")
+	ines.press("Tell them apart")
 	ines.press("Pages are told apart behind a #")
 	ines.press("Save")
 	ines.has("Saved.")
+	w.changeSite(func(s *bundle.Site) { s.Origins = []string{w.site} })
 	ines = person(t) // browsers keep for five minutes what they know of a site
 	w.giveSession(ines)
 	ines.open(w.address + "/sundrey/notices/winter?page=" + url.QueryEscape("/fares#/winter/tuesdays"))

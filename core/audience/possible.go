@@ -157,6 +157,11 @@ type RedundantPart struct {
 	Phrase string
 }
 
+// redundant says of a part that it need not be there.
+func (p *part) redundant(never bool) RedundantPart {
+	return RedundantPart{p.pointer, never, strings.TrimSpace(p.phrase())}
+}
+
 // RedundantParts returns the parts that make no difference to the answer, wherever that
 // is proven; of two that say the same, the later one.
 func (a Audience) RedundantParts(e *Effort) []RedundantPart {
@@ -173,7 +178,7 @@ func (a Audience) RedundantParts(e *Effort) []RedundantPart {
 		for i := len(p.parts) - 1; i >= 0; i-- {
 			q := p.parts[i]
 			if p.group != All && len(kept) > 1 && !possible([]claim{{q, true}}) {
-				out = append(out, RedundantPart{q.pointer, true, q.phrase()})
+				out = append(out, q.redundant(true))
 				kept = slices.DeleteFunc(kept, func(k *part) bool { return k == q })
 				continue
 			}
@@ -185,7 +190,7 @@ func (a Audience) RedundantParts(e *Effort) []RedundantPart {
 				}
 			}
 			if len(todo) > 1 && possible([]claim{{q, true}}) && !possible(todo) && possible(todo[1:]) {
-				out = append(out, RedundantPart{q.pointer, false, q.phrase()})
+				out = append(out, q.redundant(false))
 				kept = slices.DeleteFunc(kept, func(k *part) bool { return k == q })
 			}
 		}
@@ -214,7 +219,7 @@ func (a Audience) ConflictingParts(e *Effort) []RedundantPart {
 			}
 		}
 		if q.saved == "" && possible(todo, left, nil) && !left.Spent() {
-			out = append(out, RedundantPart{q.pointer, false, q.phrase()})
+			out = append(out, q.redundant(false))
 		}
 	}
 	return out

@@ -12,7 +12,6 @@ import (
 	"net/netip"
 	"net/url"
 	"slices"
-	"strings"
 	"time"
 
 	"golang.org/x/net/publicsuffix"
@@ -59,7 +58,7 @@ type Site struct {
 	SectionLanguages []SectionLanguage `json:"sectionLanguages,omitempty" jsonschema:"maxItems=200"`
 	// Paths that are the home page, one for each language perhaps; "/" if there are none.
 	HomePaths []string `json:"homePaths,omitempty" jsonschema:"maxItems=50"`
-	// Behind a # an address names a page of its own, where that begins with / or !/ (rule P4): /#/ports.
+	// What stands behind a # in addresses names a page of its own, if it begins with / or !/ (rule P4): /#/ports.
 	Routes bool `json:"routes,omitempty"`
 	// The master switch: false shows nothing to anyone. On if absent.
 	Display *bool `json:"display,omitempty"`
@@ -443,23 +442,21 @@ func (s Site) AllLanguages() []string {
 }
 
 // Sections are the languages of a site's sections, the innermost first, with their paths
-// in normal form: so the first that a page lies in is the one that counts.
+// in normal form: so the first that a page lies in is the one that counts. A section that
+// is named as a language of the site, /de, counts as one of them, unless it is listed.
 type Sections struct {
-	list  []SectionLanguage
-	other string
+	list      []SectionLanguage
+	languages []string
+	other     string
 }
 
-// Sections returns the languages of pages that do not say their own. A section that is called as a language of the
-// site is in that, unless the site says otherwise.
+// Sections returns the languages of pages that do not say their own.
 func (s Site) Sections() Sections {
-	out := Sections{other: s.Language}
+	out := Sections{languages: s.AllLanguages(), other: s.Language}
 	for _, l := range s.SectionLanguages {
 		if path, err := pages.NormalPath(l.Path); err == nil { // Check has refused the others
 			out.list = append(out.list, SectionLanguage{path, l.Language})
 		}
-	}
-	for _, l := range s.AllLanguages() {
-		out.list = append(out.list, SectionLanguage{"/" + l, l}, SectionLanguage{"/" + strings.ToLower(l), l})
 	}
 	slices.SortStableFunc(out.list, func(a, b SectionLanguage) int { return cmp.Compare(len(b.Path), len(a.Path)) })
 	return out
@@ -468,12 +465,13 @@ func (s Site) Sections() Sections {
 // Language returns the language of a page at a path in normal form that does not say its
 // own: that of the innermost section that has one, or the site's.
 func (s Sections) Language(path string) string {
+	named := pages.NamedLanguage(path, s.languages)
 	for _, l := range s.list {
-		if pages.Below(path, l.Path) {
+		if pages.Below(path, l.Path) && (named == "" || l.Path != "/") {
 			return l.Language
 		}
 	}
-	return s.other
+	return cmp.Or(named, s.other)
 }
 
 // NeedsStorage reports whether a notice stays away where a visitor's browser keeps

@@ -71,13 +71,13 @@ func TestSectionLanguages(t *testing.T) {
 	s.Languages = []string{"pt-BR", "fr", "b"}
 	s.SectionLanguages = append(s.SectionLanguages, bundle.SectionLanguage{Path: "/fr", Language: "pt-BR"})
 	for path, want := range map[string]string{
-		"/pt-br/x": "pt-BR", "/pt-BR": "pt-BR", "/PT-BR/x": "en", "/pt": "en", "/fr/x": "pt-BR", "/a/b/c": "ar",
+		"/pt-br/x": "pt-BR", "/pt-BR": "pt-BR", "/pt-br#/x": "pt-BR", "/pt": "en", "/fr/x": "pt-BR", "/a/b/c": "ar",
 		"/fr-x": "en", "/x/fr": "en",
 	} {
 		assert.Equal(t, want, s.Sections().Language(path), path)
 	}
-	s.Languages, s.SectionLanguages = nil, s.SectionLanguages[:2]
-	s.SectionLanguages = append(s.SectionLanguages, bundle.SectionLanguage{Path: "/", Language: "pl"})
+	s.SectionLanguages = append(s.SectionLanguages[:2], bundle.SectionLanguage{Path: "/", Language: "pl"})
+	assert.Equal(t, "fr", s.Sections().Language("/fr/x"), "it lies further in")
 	assert.Equal(t, "pl", s.Sections().Language("/x"))
 	s.SectionLanguages = append(
 		s.SectionLanguages, bundle.SectionLanguage{Path: "/a/b", Language: "x"},

@@ -51,8 +51,9 @@ func (s *Site) linkHandOvers(first string) {
 }
 
 // settle shortens a notice's time by its countdown and by those that hand over to
-// it, whose times are settled before; in a circle as far as that goes. An heir begins
-// when the first of them can have run out for anyone.
+// it. An heir begins when the first of them can have run out for anyone: a visitor's own
+// countdown by the time of its notice, which is settled before; in a circle of such as far
+// as that goes.
 func (s *Site) settle(i int32, settled []bool) {
 	n := &s.notices[i]
 	if settled[i] {
@@ -69,7 +70,9 @@ func (s *Site) settle(i int32, settled []bool) {
 	var earliest time.Time
 	for _, a := range n.predecessors {
 		predecessor := &s.notices[a]
-		s.settle(a, settled)
+		if predecessor.count.Kind == countdown.Visitor {
+			s.settle(a, settled)
+		}
 		if _, fixed := predecessor.count.Fixed(); !fixed {
 			n.dependsOnVisit = true
 		}

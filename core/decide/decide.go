@@ -7,6 +7,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
+	"strings"
 	"sync/atomic"
 	"time"
 
@@ -277,6 +278,9 @@ func (s *Site) pageAt(address string) (page, bool) {
 // is listed and nothing asks for its query.
 func (s *Site) knownPage(address string) (p page, listed, ok bool) {
 	rest := pathOf(address)
+	if !s.bundle.Site.Routes {
+		rest, _, _ = strings.Cut(rest, "#") // rule P4
+	}
 	path, err := pages.NormalPath(rest)
 	if err != nil {
 		return page{}, false, false

@@ -190,6 +190,7 @@ func newKnown(ctx context.Context, s *decide.Site, only string) (Known, error) {
 			c.pages = append(c.pages, subject)
 		}
 	}
+	c.addRoutes()
 	c.reach()
 	c.meet()
 	for i, n := range b.Notices {
@@ -261,6 +262,8 @@ type checker struct {
 	ends   map[string]bool // those of which no heir hands over in a circle
 	// The notices, by place, whose pages some known page is among.
 	reached []bool
+	// Whether some pattern may take pages behind a #, which are not known.
+	routePatterns bool
 	// By id, those that somebody who has met none yet can come to meet.
 	met   map[string]bool
 	found []Finding
@@ -429,7 +432,7 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 	if faults != nil {
 		return // Compile of the site has refused it
 	}
-	if len(c.pages) > 0 && !c.reached[i] && (!set.AsksQuery() || c.none(set)) {
+	if len(c.pages) > 0 && !c.reached[i] && !c.routePatterns && (!set.AsksQuery() || c.none(set)) {
 		c.add(
 			MatchesNone, Error, i, "/pages", title+" matches no known page of this site.",
 			"Choose other pages, or read the site's pages again.", everyPage,
@@ -456,7 +459,39 @@ func (c *checker) where(i int, n bundle.Notice, title string) {
 
 // none reports whether conditions take no known page, whatever the query of its address.
 func (c *checker) none(set pages.Set) bool {
-	return len(c.pages) > 0 && set.None(c.pages, &c.looks)
+	return len(c.pages) > 0 && !c.routePatterns && set.None(c.pages, &c.looks)
+}
+
+// addRoutes counts as known what conditions name behind the # of a known page: reading a site finds pages, and not
+// where they go on to by themselves.
+func (c *checker) addRoutes() {
+	if !c.b.Site.Routes {
+		return
+	}
+	var all []pages.Conditions
+	for _, s := range c.b.Site.PageSets {
+		all = append(all, s.Conditions)
+	}
+	for _, n := range c.b.Notices {
+		all = append(all, n.GetPages())
+		if n.Experiment != nil && n.Experiment.Goal.Pages != nil {
+			all = append(all, *n.Experiment.Goal.Pages)
+		}
+	}
+	for _, cond := range all {
+		for _, e := range slices.Concat(cond.Include, cond.Exclude) {
+			c.routePatterns = c.routePatterns || e.Match == pages.Pattern && strings.Contains(e.Pattern, "#")
+			path, err := pages.NormalPath(e.Path)
+			base, _, behind := strings.Cut(path, "#")
+			if err != nil || !behind || !c.known[base] || c.known[path] {
+				continue
+			}
+			if subject, ok := c.site.Subject(path); ok {
+				c.known[path] = true
+				c.pages = append(c.pages, subject)
+			}
+		}
+	}
 }
 
 // unknownPages reports what conditions at a pointer into the notice name that the site does not have.
@@ -466,8 +501,15 @@ func (c *checker) unknownPages(i int, pointer string, cond pages.Conditions, tit
 		entries []pages.Entry
 	}{{"include", cond.Include}, {"exclude", cond.Exclude}} {
 		for j, e := range list.entries {
-			if path, err := pages.NormalPath(e.Path); e.Match == pages.Page && err == nil && len(c.pages) > 0 && !c.known[path] {
-				at := fmt.Sprintf("%s/%s/%d", pointer, list.name, j)
+			at := fmt.Sprintf("%s/%s/%d", pointer, list.name, j)
+			path, err := pages.NormalPath(e.Path)
+			if pages.RouteOf(path) != "" && !c.b.Site.Routes {
+				c.add(UnknownPage, Warning, i, at, fmt.Sprintf(
+					"%s names %s, but this site does not tell pages apart behind a #.", title, e.Path,
+				), "Switch that on in Site, About, or leave out what stands behind the #.")
+				continue
+			}
+			if e.Match == pages.Page && err == nil && len(c.pages) > 0 && !c.known[path] {
 				var mends []Fix
 				if list.name == "exclude" || len(list.entries) > 1 { // with none it would be nowhere
 					mends = append(mends, remove("Remove it", at))

@@ -1485,3 +1485,35 @@ func TestWordsThatALanguageLacks(t *testing.T) {
 	require.NotNil(t, f)
 	assert.Contains(t, f.What, "“Accept all”", "what is seen goes before what is read out")
 }
+
+// Conditions that name pages behind a # are right where the site tells these apart, below a page that is known.
+func TestRoutesInConditions(t *testing.T) {
+	for _, c := range []struct {
+		name, routes, conditions string
+		code                     findings.Code
+	}{
+		{"a page", "true", `"include":[{"match":"page","path":"/book#/cabins"}]`, ""},
+		{"a section", "true", `"include":[{"match":"section","path":"/#!/cabins"}]`, ""},
+		{"a pattern", "true", `"include":[{"match":"pattern","pattern":"/book#/:cabin"}]`, ""},
+		{"below an unknown page", "true", `"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/bok#/cabins"}]`,
+			findings.UnknownPage},
+		{"below no known page", "true", `"include":[{"match":"section","path":"/bok#/cabins"}]`, findings.MatchesNone},
+		{"not told apart", "false", `"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book#/cabins"}]`,
+			findings.UnknownPage},
+		{"a section, not told apart", "false",
+			`"include":[{"match":"all"}],"exclude":[{"match":"section","path":"/book#/cabins"}]`, findings.UnknownPage},
+		{"the page itself", "false", `"include":[{"match":"page","path":"/book#/"}]`, ""},
+		{"a place on the page", "false", `"include":[{"match":"page","path":"/book#cabins"}]`, ""},
+	} {
+		found := checkSite(t, `"routes":`+c.routes, sound("a", `"pages":{`+c.conditions+`}`))
+		var codes []findings.Code
+		for _, f := range found {
+			codes = append(codes, f.Code)
+		}
+		if c.code == "" {
+			assert.Empty(t, codes, c.name)
+		} else {
+			assert.Contains(t, codes, c.code, c.name)
+		}
+	}
+}

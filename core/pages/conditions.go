@@ -373,6 +373,20 @@ func Filter(rang, tag string) bool {
 		(len(tag) == len(rang) || tag[len(rang)] == '-')
 }
 
+// NamedLanguage returns the one of these languages that the first segment of a path names, "" if it names none.
+func NamedLanguage(path string, languages []string) string {
+	segment := strings.TrimPrefix(path, "/")
+	if i := strings.IndexAny(segment, "/#"); i >= 0 {
+		segment = segment[:i]
+	}
+	for _, l := range languages {
+		if strings.EqualFold(l, segment) {
+			return l
+		}
+	}
+	return ""
+}
+
 // Below reports whether path is section or lies below it by whole segments. Routes lie below the page that has them.
 func Below(path, section string) bool {
 	if section == "/" || path == section {

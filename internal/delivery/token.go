@@ -6,13 +6,15 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"errors"
+	"net/url"
 	"strings"
 	"time"
 )
 
 // A Token lets whoever has it see a notice's draft on the real site, until it
 // ends. It travels in the fragment of a page's address, which browsers do not
-// send to the site's server.
+// send to the site's server; to the stage in the name of its frame, of which
+// apps that go by fragments know nothing.
 type Token struct {
 	Site   string    `json:"s"`
 	Notice string    `json:"n"`
@@ -25,6 +27,15 @@ type Token struct {
 
 // Fragment is the name of the token in a page's address.
 const Fragment = "mastflag-preview"
+
+// PreviewAddress returns the address of a page with a token in it: as a query of its route where it has one.
+func PreviewAddress(page, token string) string {
+	sign := "#"
+	if strings.Contains(page, "#") {
+		sign = "?"
+	}
+	return page + sign + Fragment + "=" + url.QueryEscape(token)
+}
 
 // Sign returns the token as text that ReadToken takes.
 func (t Token) Sign(secret []byte) string {

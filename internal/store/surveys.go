@@ -40,8 +40,8 @@ type Survey struct {
 	Changed Sample `json:"changed,omitzero"`
 	// The Content-Security-Policies that pages have, those of most pages first; ten are told apart.
 	Policies []SeenPolicy `json:"policies,omitempty"`
-	// Paths of pages behind a # that pages link to (rule P4).
-	Routes Sample `json:"routes,omitzero"`
+	// Three of the paths behind a # that pages link to, if any do (rule P4).
+	Routes []string `json:"routes,omitempty"`
 }
 
 // A SeenPolicy is a Content-Security-Policy, how many pages have it, and the path of one.
@@ -131,7 +131,7 @@ type Reading struct {
 	Moved string
 	// The Content-Security-Policies that it has, in the form in which they are compared; counted, and not kept.
 	Policies []string
-	// The paths of pages behind a # that it links to, in normal form; told apart, and not kept.
+	// Paths behind a # that it links to, in normal form; not kept.
 	Routes []string
 }
 

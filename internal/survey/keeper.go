@@ -191,7 +191,9 @@ func (k *Keeper) run(
 			v.Failing++
 		}
 		v.Policies = countPolicies(v.Policies, r)
-		v.Routes = withRoutes(v.Routes, r)
+		for _, path := range r.Routes {
+			v.Routes = withRoute(v.Routes, path)
+		}
 		tell(v)
 		if ready = append(ready, r); len(ready) >= batch {
 			if flush(); lost != nil {
@@ -356,21 +358,6 @@ func countPolicies(seen []store.SeenPolicy, r store.Reading) []store.SeenPolicy 
 	}
 	slices.SortStableFunc(out, func(a, b store.SeenPolicy) int { return b.Pages - a.Pages })
 	return out
-}
-
-// withRoutes returns the routes that were seen with those that one page more links to, each once. What was seen is
-// left as it is. Beyond those that are named none are told apart.
-func withRoutes(seen store.Sample, r store.Reading) store.Sample {
-	seen.First = slices.Clip(seen.First)
-	for _, path := range r.Routes {
-		known := slices.ContainsFunc(seen.First, func(e store.Example) bool { return e.What == path })
-		if before := seen.Count; !known {
-			if seen.Add(path, ""); len(seen.First) < seen.Count {
-				seen.Count = before
-			}
-		}
-	}
-	return seen
 }
 
 // compare notes which pages are new, gone, or say something else than before.

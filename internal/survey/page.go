@@ -277,7 +277,7 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	says := readPage(body(), r.look.Marker, maybe, r.origin+l.Address)
 	p.Title = says.title
 	p.Language = cmp.Or(
-		says.lang, contentLanguage(a.header), says.alternate, l.Language, languageOf(l.Path, r.look.Languages),
+		says.lang, contentLanguage(a.header), says.alternate, l.Language, pages.NamedLanguage(l.Path, r.look.Languages),
 	)
 	if len(r.spots) > 0 {
 		p.Spots, p.Lost = find(body(), r.spots)
@@ -291,26 +291,38 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	}
 }
 
+// maxRouteLinks are looked at on a page, and maxRoutes of a site's routes are kept, as examples.
+const (
+	maxRouteLinks = 50
+	maxRoutes     = 3
+)
+
+// withRoute returns a list of routes with one more, each once, as far as there is room. The list is left as it is.
+func withRoute(list []string, path string) []string {
+	if len(list) >= maxRoutes || slices.Contains(list, path) {
+		return list
+	}
+	return append(slices.Clip(list), path)
+}
+
 // routeLink is a link to a page behind a #.
 var routeLink = regexp.MustCompile(`(?i)\shref\s*=\s*["']?([^"'#>\s]{0,500}#!?/[^"'#?>\s]{1,500})`)
 
-// maxRoutes is how many of the links of a page are looked at.
-const maxRoutes = 50
-
-// routesOf returns the paths of pages behind a # that the page at an address links to, within its site.
+// routesOf returns the paths of pages behind a # that the page at an address links to, within its site; no more than
+// are kept of a site.
 func routesOf(body []byte, address string) (out []string) {
 	base, err := url.Parse(address)
 	if err != nil || !bytes.Contains(body, []byte("#/")) && !bytes.Contains(body, []byte("#!/")) {
 		return nil
 	}
-	for _, link := range routeLink.FindAllSubmatch(body, maxRoutes) {
+	for _, link := range routeLink.FindAllSubmatch(body, maxRouteLinks) {
 		to, err := base.Parse(html.UnescapeString(string(link[1])))
 		if err != nil || to.Host != base.Host {
 			continue
 		}
 		path, err := pages.PagePath(cmp.Or(to.EscapedPath(), "/") + "#" + to.EscapedFragment())
-		if err == nil && pages.RouteOf(path) != "" && len(path) <= maxPath && !slices.Contains(out, path) {
-			out = append(out, path)
+		if err == nil && pages.RouteOf(path) != "" && len(path) <= maxPath {
+			out = withRoute(out, path)
 		}
 	}
 	return out
@@ -511,18 +523,6 @@ func asRead(label string) string {
 func contentLanguage(h http.Header) string {
 	first, _, _ := strings.Cut(h.Get("Content-Language"), ",")
 	return tagOf(first)
-}
-
-// languageOf returns the language of the site that a path begins with; "" if it does
-// with none.
-func languageOf(path string, languages []string) string {
-	segment, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
-	for _, l := range languages {
-		if strings.EqualFold(l, segment) {
-			return l
-		}
-	}
-	return ""
 }
 
 // pageHead is what a page says of itself.

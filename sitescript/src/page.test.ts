@@ -345,6 +345,33 @@ describe('a preview', () => {
     expect(ribbon.take).toHaveBeenCalledTimes(1)
   })
 
+  it('takes its token out of the frame’s name, or of the address, and leaves the rest', async () => {
+    const { take } = await vi.importActual<typeof import('./ribbon')>('./ribbon')
+    for (const [frame, hash, token, rest] of [
+      ['', '#mastflag-preview=a%2Bb', 'a+b', ''],
+      ['', '#top&mastflag-preview=t&more', 't', '#top&more'],
+      ['', '#/ports?mastflag-preview=t', 't', '#/ports'],
+      ['', '#/ports?day=1&mastflag-preview=t', 't', '#/ports?day=1'],
+      ['mastflag-preview=a%2Bb', '#/ports', 'a+b', '#/ports'],
+      ['mastflag-preview=t', '#mastflag-preview=other', 't', '#mastflag-preview=other'],
+      ['mine', '#/ports', '', '#/ports'],
+    ]) {
+      sessionStorage.clear()
+      window.name = frame!
+      history.replaceState(null, '', `/fares?x=1${hash}`)
+      expect(take('kept'), hash).toBe(token)
+      expect(location.pathname + location.search + location.hash).toBe(`/fares?x=1${rest}`)
+      expect(window.name).toBe(frame === 'mine' ? 'mine' : '')
+      expect(sessionStorage.getItem('kept') ?? '').toBe(token)
+    }
+    window.name = 'mastflag-preview=named'
+    await freshPage('/fares#/app')
+    const program = new Program(answer([]))
+    await begin()
+    expect(program.last.preview, 'asked of the part').toBe('token')
+    window.name = ''
+  })
+
   it('ends when it is left, or has run out', async () => {
     await freshPage('/fares#x&mastflag-preview=token')
     const program = new Program(answer([]), 410, answer([card('gale')]))
@@ -381,10 +408,7 @@ describe('a preview', () => {
     sessionStorage.setItem('mastflag.sundrey.preview', 'kept')
     new Program(answer([card('gale')]))
     await begin({ picture: '/a/picture.js' })
-    expect(posted).toHaveBeenLastCalledWith(
-      { mastflag: 'placed', ids: ['gale'], movedDown: [] },
-      'https://program.test',
-    )
+    expect(posted).toHaveBeenLastCalledWith({ mastflag: 'placed', ids: ['gale'], atBottom: [] }, 'https://program.test')
     expect(start).toHaveBeenCalledWith('https://program.test', '/a/picture.js', true, expect.any(Function))
     expect(ribbon.say).not.toHaveBeenCalled()
     vi.stubGlobal('parent', window)
@@ -401,7 +425,7 @@ describe('a preview', () => {
     expect(posted.mock.lastCall![0]).toEqual({
       mastflag: 'placed',
       ids: ['top', 'low', 'gale'],
-      movedDown: ['top'],
+      atBottom: ['top'],
     })
     vi.stubGlobal('parent', window)
   })

@@ -13,14 +13,15 @@ export const preview = (): string => token
 const ribbon = () => load<typeof import('./ribbon')>('ribbon')
 const tokenName = () => `mastflag.${settings.mastflag}.preview`
 
-/** Takes the token, from the address first; the loading of what that needs, if it needs any. */
+/** Takes the token, from the frame's name or the address first; the loading of what that needs, if it needs any. */
 export function takeToken(): Promise<unknown> | undefined {
   try {
     token = sessionStorage.getItem(tokenName()) ?? ''
   } catch {
     // Barred: a preview lasts as long as the page.
   }
-  if (/[#&]mastflag-preview=/.test(location.hash)) return ribbon().then((r) => (token = r.take(tokenName())))
+  if (/(^|[#&?])mastflag-preview=/.test(name + location.hash))
+    return ribbon().then((r) => (token = r.take(tokenName())))
   return
 }
 
@@ -45,6 +46,6 @@ export function obeyStage(ask: () => void): void {
 }
 
 /** Tells the stage what stands on the page, and what of it for the top of the page stands at the bottom. */
-export function tellStage(ids: string[], movedDown: string[]): void {
-  if (token && isFramed) parent.postMessage({ mastflag: 'placed', ids, movedDown }, server)
+export function tellStage(ids: string[], atBottom: string[]): void {
+  if (token && isFramed) parent.postMessage({ mastflag: 'placed', ids, atBottom }, server)
 }

@@ -1,14 +1,19 @@
 // A page that was opened by a preview link says so, and lets go of it. Loaded
 // by such pages alone.
 
-const param = /[#&]mastflag-preview=([^&]*)/
+const framed = /^mastflag-preview=(.*)/
+const linked = /[#&?]mastflag-preview=([^&]*)/
 
-/** Takes the token of a preview link out of the page's address. */
+/** Takes the token out of the name of the stage's frame, or that of a preview link out of the page's address. */
 export function take(name: string): string {
-  const found = param.exec(location.hash)
+  const named = framed.exec(window.name)
+  const found = named ?? linked.exec(location.hash)
   if (!found) return ''
-  const rest = location.hash.replace(found[0], '').replace(/^&/, '#')
-  history.replaceState(history.state, '', location.pathname + location.search + (rest === '#' ? '' : rest))
+  if (named) window.name = ''
+  else {
+    const rest = location.hash.replace(found[0], '').replace(/^&/, '#')
+    history.replaceState(history.state, '', location.pathname + location.search + (rest === '#' ? '' : rest))
+  }
   const token = decodeURIComponent(found[1])
   keep(name, token)
   return token

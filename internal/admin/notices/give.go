@@ -3,7 +3,6 @@ package notices
 import (
 	"cmp"
 	"net/http"
-	"net/url"
 
 	"mastflag/core/audience"
 	"mastflag/core/render"
@@ -31,7 +30,7 @@ func (a *Area) previewLink(c *base.Call, m base.Moment) (PreviewLink, error) {
 		}
 	}
 	t := delivery.Token{Site: c.Site, Notice: c.Notice, Language: v.Language, Ends: v.Now.Add(previewLasts)}
-	return PreviewLink{address + "#" + delivery.Fragment + "=" + url.QueryEscape(t.Sign(a.Secret)), t.Ends.UTC()}, nil
+	return PreviewLink{delivery.PreviewAddress(address, t.Sign(a.Secret)), t.Ends.UTC()}, nil
 }
 
 func (a *Area) plain(c *base.Call, in PlainAsk) (PlainNotice, error) {

@@ -249,11 +249,10 @@ func pageLanguages(s bundle.Site, list []store.Page) (others []PageLanguage, sil
 				in[p.Language]++
 			}
 		} else if p.Snippet == store.SnippetFound || p.Snippet == store.SnippetMissing {
-			path, _, _ := strings.Cut(p.Path, "#")
-			segment, _, deeper := strings.Cut(strings.TrimPrefix(path, "/"), "/")
-			if slices.ContainsFunc(s.AllLanguages(), func(l string) bool { return strings.EqualFold(l, segment) }) {
+			if pages.NamedLanguage(p.Path, s.AllLanguages()) != "" {
 				continue
 			}
+			segment, _, deeper := strings.Cut(strings.TrimPrefix(p.Path, "/"), "/")
 			if !deeper {
 				segment = ""
 			}

@@ -215,9 +215,13 @@ func (v Point) Page() ViewPage {
 	}
 	p := ViewPage{Path: path, Language: cmp.Or(v.Language, v.Site.Language(path))}
 	p.Title, p.Known = v.Site.Page(path)
-	if origins := v.Site.Bundle().Site.Origins; len(origins) > 0 {
-		if o, err := pages.Origin(origins[0]); err == nil {
+	site := v.Site.Bundle().Site
+	if len(site.Origins) > 0 {
+		if o, err := pages.Origin(site.Origins[0]); err == nil {
 			p.Address = o + path
+			if site.Routes && pages.RouteOf(path) == "" {
+				p.Address += "#/"
+			}
 		}
 	}
 	return p

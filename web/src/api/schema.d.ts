@@ -2006,7 +2006,7 @@ export interface components {
       sectionLanguages?: components['schemas']['SectionLanguage'][]
       /** @description Paths that are the home page, one for each language perhaps; "/" if there are none. */
       homePaths?: string[]
-      /** @description Behind a # an address names a page of its own, where that begins with / or !/ (rule P4): /#/ports. */
+      /** @description What stands behind a # in addresses names a page of its own, if it begins with / or !/ (rule P4): /#/ports. */
       routes?: boolean
       /** @description The master switch: false shows nothing to anyone. On if absent. */
       display?: boolean
@@ -4819,8 +4819,8 @@ export interface components {
       changed?: components['schemas']['Sample']
       /** @description The Content-Security-Policies that pages have, those of most pages first; ten are told apart. */
       policies?: components['schemas']['SeenPolicy'][]
-      /** @description Paths of pages behind a # that pages link to (rule P4). */
-      routes?: components['schemas']['Sample']
+      /** @description Three of the paths behind a # that pages link to, if any do (rule P4). */
+      routes?: string[]
     }
     /** @description A SurveyAsk has a site's pages read. */
     SurveyAsk: {

@@ -4,6 +4,7 @@
 // they stand; a spot in the page is chosen by pointing at it.
 import { useElementSize, useEventListener, useTimeoutFn } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
+import { mayManage } from './me'
 import { png, type Taken } from './png'
 import { tell } from './tell'
 import { useViewpoint, widths } from './viewpoint'
@@ -58,16 +59,18 @@ const shown = computed(() => {
     return { ...w, scale, left: at }
   })
 })
-const src = computed(() =>
-  props.address && props.token ? `${props.address}#mastflag-preview=${encodeURIComponent(props.token)}` : '',
-)
+/** The name of a frame, by which the site script in it has the token; and the page's address with it, for a tab. */
+const carrier = computed(() => `mastflag-preview=${encodeURIComponent(props.token)}`)
+const link = computed(() => props.address + (props.address.includes('#') ? '?' : '#') + carrier.value)
+/** What a frame is made anew for. */
+const opened = computed(() => (props.address && props.token ? props.address + ' ' + props.token : ''))
 
 /** What the site script last said; undefined until it has. */
 const placed = ref<string[]>()
 const silent = ref(false)
 const patience = useTimeoutFn(() => (silent.value = placed.value === undefined), 6000)
 watch(
-  [src, three],
+  [opened, three],
   () => {
     placed.value = undefined
     silent.value = false
@@ -78,7 +81,7 @@ watch(
 )
 
 /** What of it is for the top of the page and stands at the bottom. */
-const movedDown = ref<string[]>([])
+const atBottom = ref<string[]>([])
 /** What the address of the page goes on with behind its #, where no condition sees that. */
 const route = ref('')
 const slots = ref(false)
@@ -146,7 +149,7 @@ useEventListener(window, 'message', (e: MessageEvent) => {
   switch (e.data?.mastflag) {
     case 'placed':
       placed.value = e.data.ids
-      movedDown.value = e.data.movedDown
+      atBottom.value = e.data.atBottom ?? [] // a page may have an older script yet
       silent.value = false
       showVisitor()
       if (slots.value) ask({ mastflag: 'slots', on: true })
@@ -231,12 +234,11 @@ defineExpose({ refresh, point })
         <template v-else-if="silent"
           >This page does not answer here. It may lack the snippet, or forbid to be shown in a frame (X-Frame-Options,
           or frame-ancestors in its Content-Security-Policy).
-          <a :href="src" target="_blank" rel="noopener">Open the preview in a tab</a></template
+          <a :href="link" target="_blank" rel="noopener">Open the preview in a tab</a></template
         >
         <template v-else-if="placed && !placed.includes(notice)">{{ why }}</template>
-        <template v-else-if="placed && movedDown.includes(notice)"
-          >On this page it stands at the bottom: its own style attribute holds something at the top with !important,
-          which nothing can move.</template
+        <template v-else-if="placed && atBottom.includes(notice)"
+          >On this page it stands at the bottom: the page keeps something at the top that cannot be moved.</template
         >
         <template v-else-if="placed">The draft, on the real page.</template>
         <template v-else>Opening the page…</template>
@@ -244,16 +246,19 @@ defineExpose({ refresh, point })
     </div>
     <p v-if="route" class="route">
       The address goes on behind a #: <code>{{ route }}</code>. Conditions do not tell such pages apart yet.
-      <RouterLink :to="{ name: 'site', params: { site: key, part: 'about' }, hash: '#routes' }">Let them</RouterLink>
+      <RouterLink v-if="mayManage" :to="{ name: 'site', params: { site: key, part: 'about' }, hash: '#routes' }"
+        >Tell them apart</RouterLink
+      >
     </p>
     <div ref="box" class="box" :class="{ dark }">
-      <template v-if="src">
+      <template v-if="opened">
         <iframe
           v-for="s in shown"
-          :key="src + s.label"
+          :key="opened + s.label"
           ref="frames"
           :title="three ? `The page on a ${s.label.toLowerCase()}` : 'The site’s page with the draft on it'"
-          :src="src"
+          :name="carrier"
+          :src="address"
           :style="{
             width: s.px + 'px',
             height: (high || 400) / s.scale + 'px',

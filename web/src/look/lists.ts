@@ -1,6 +1,6 @@
-// Lists to choose from and menus come into the page when they are opened, not before: each costs a slow machine 30 to
-// 60 ms to put in place, and few of a room's are ever opened. Lists that one writes in say `persistent`: what is found
-// meanwhile is chosen from what stands there.
+// Lists to choose from and menus come into the page when they are opened, not before: few of a room's are ever opened,
+// and putting the six of Now & next in place was more than half of the work of showing it. Lists that one types into
+// say `persistent`: what is found meanwhile is chosen from what stands there.
 import { ElDropdown, ElSelect } from 'element-plus'
 
 for (const part of [ElSelect, ElDropdown])

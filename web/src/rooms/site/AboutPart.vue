@@ -55,7 +55,7 @@ function saidFillIns(): FillIns | undefined {
   return Object.keys(said).length ? said : undefined
 }
 /** Pages behind a # that reading found links to. */
-const routes = computed(() => detail.value.survey?.routes?.first?.map((r) => r.what) ?? [])
+const routes = computed(() => (detail.value.site.routes ? [] : (detail.value.survey?.routes ?? [])))
 const noStorage = computed({
   get: () => draft.value.noStorage ?? 'all',
   set: (v) => (draft.value.noStorage = v === 'all' ? undefined : v),
@@ -218,13 +218,9 @@ const add = (c: Styles['colours'][number]) =>
         aria-label="Pages are told apart behind a #"
       />
       <p class="quiet small">
-        For sites on which nothing but the part after a # changes in the address as one goes from page to page. Each is
-        a page of its own then, which conditions can name. Browsers that were on the site know of it within five
-        minutes.
-        <template v-if="!detail.site.routes && routes.length"
-          >Pages of this site link to {{ routes.slice(0, 3).join(', ')
-          }}<template v-if="routes.length > 3"> and {{ routes.length - 3 }} more</template>.</template
-        >
+        For sites where only the part behind the # changes from page to page. Conditions can name each of these pages
+        then. Browsers that were on the site know of it within five minutes.
+        <template v-if="routes.length">Pages of this site link to {{ routes.join(', ') }}.</template>
       </p>
     </div>
     <div v-if="detail.domains.length">
