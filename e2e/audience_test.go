@@ -176,6 +176,7 @@ func TestAppsGoOn(t *testing.T) {
 	ines.open(w.address + "/sundrey/notices/fares?page=/fares")
 	ines.has("The address goes on behind a #: #/winter. Conditions do not tell such pages apart yet. Tell them apart")
 	ines.press("Tell them apart")
+	ines.until("document.querySelector('#routes')?.getBoundingClientRect().bottom < innerHeight")
 	ines.press("Pages are told apart behind a #")
 	ines.press("Save")
 	ines.has("Saved.")

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // About the site: its name, addresses, languages, and the colours and fonts
 // offered for notices, which can be taken from the site's own styles.
-import { computed, ref, watch } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { api, type Site, type Styles } from '../../api/client'
 import { useAttempts } from '../../instruments/attempts'
 import LanguageChoice from '../../instruments/LanguageChoice.vue'
@@ -54,6 +55,9 @@ function saidFillIns(): FillIns | undefined {
   if (open.length) said.hours = Object.fromEntries(open)
   return Object.keys(said).length ? said : undefined
 }
+// Whoever comes for one setting finds it in sight.
+const { hash } = useRoute()
+onMounted(() => hash && document.getElementById(hash.slice(1))?.scrollIntoView({ block: 'center' }))
 /** Pages behind a # that reading found links to. */
 const routes = computed(() => (detail.value.site.routes ? [] : (detail.value.survey?.routes ?? [])))
 const noStorage = computed({
