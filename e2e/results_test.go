@@ -495,7 +495,7 @@ func TestGoalIsSaid(t *testing.T) {
 	require.Eventually(t, func() bool {
 		return working().InVariant("b").Wordings()["en"].Headline == "Winter is here"
 	}, patience, 100*time.Millisecond, "it is saved by itself")
-	const stage = "document.querySelector('iframe').src"
+	const stage = "document.querySelector('iframe').name"
 	before := ask[string](ines, stage)
 	ask[bool](ines, "[...document.querySelectorAll('.variants input')].at(-1).click() || true")
 	ines.until(fmt.Sprintf("%s !== %q", stage, before))
