@@ -426,9 +426,21 @@ func (s Site) Homes() []string {
 	return homes
 }
 
+// Names returns what page conditions of the site may refer to, but for its pages. The faults are
+// those of the page sets.
+func (s Site) Names() (pages.Names, fault.Faults) { return pages.NewNames(s.Homes(), nil, s.PageSets) }
+
 // Names returns what page conditions of the site may refer to. The faults are
 // those of the page sets.
-func (s Site) Names() (pages.Names, fault.Faults) { return pages.NewNames(s.Homes(), s.PageSets) }
+func (b Bundle) Names() (pages.Names, fault.Faults) {
+	listed := make([]string, 0, len(b.Pages))
+	for _, p := range b.Pages {
+		if path, err := pages.NormalPath(p.Path); err == nil { // Check has refused the others
+			listed = append(listed, path)
+		}
+	}
+	return pages.NewNames(b.Site.Homes(), listed, b.Site.PageSets)
+}
 
 // AllLanguages returns the site's languages, the fallback first.
 func (s Site) AllLanguages() []string {

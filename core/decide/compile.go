@@ -37,7 +37,8 @@ func CompileFirst(b bundle.Bundle, first string) (*Site, error) {
 		slot := row.Slot.Shared()
 		s.capacity[slot.Index()] = b.Site.SlotCapacity(slot)
 	}
-	names, faults := b.Site.Names()
+	names, faults := b.Names()
+	s.names = names
 	audiences, more := audience.NewNames(b.Site.Audiences)
 	faults = append(faults.Under("/site/pageSets"), more.Under("/site/audiences")...)
 	occurrences, unanchored := 0, bundle.Unanchored{}

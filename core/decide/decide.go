@@ -30,6 +30,7 @@ type Site struct {
 	candidates []candidate      // of the notice at the same index
 	shown      []Shown          // the same
 	capacity   [bundle.SlotCount]int
+	names      pages.Names
 	pages      map[string]page // by path in normal form
 	index      *pages.Index    // of the published notices, by index
 	consents   []int32         // the published notices that ask for consent, the strongest first
@@ -250,6 +251,9 @@ func (s *Site) Language(url string) string {
 	return s.bundle.Site.Language
 }
 
+// Names are what page conditions of the site may refer to.
+func (s *Site) Names() pages.Names { return s.names }
+
 // Subject returns the page at an address, as page conditions see it; ok is
 // false if the address is none.
 func (s *Site) Subject(address string) (p pages.Subject, ok bool) {
@@ -285,7 +289,10 @@ func (s *Site) knownPage(address string) (p page, listed, ok bool) {
 	if err != nil {
 		return page{}, false, false
 	}
-	p, listed = s.pages[path]
+	if p, listed = s.pages[path]; !listed {
+		path = s.names.Listed.Find(path)
+		p, listed = s.pages[path]
+	}
 	if !listed {
 		p.Subject = pages.Subject{Path: path, Language: s.sections.Language(path)}
 	}

@@ -66,6 +66,11 @@ func TestDecisionsFollowTheRules(t *testing.T) {
 		b.Site.Consent.Places = []consent.PlaceRule{{Place: "XX", Rule: consent.Nothing}}
 		b.Site.NoStorage = []bundle.NoStorage{"", bundle.StorageAll, bundle.StorageWarnings, bundle.StorageNone}[r.IntN(4)]
 		b.Site.Routes = r.IntN(2) == 0
+		for _, path := range addresses[:len(addresses)-1] {
+			if r.IntN(3) == 0 && !slices.ContainsFunc(b.Pages, func(p bundle.Page) bool { return p.Path == path }) {
+				b.Pages = append(b.Pages, bundle.Page{Path: path})
+			}
+		}
 		s := compile(t, b)
 		for range 10 {
 			o := oracle{b, randomVisit(r, b, london), london}
@@ -140,7 +145,7 @@ func randomNotice(r *rand.Rand, i int) bundle.Notice {
 	}
 	from := r.IntN(200) - 150
 	add(2, windows(schedule.Window{From: local(from), Until: local(from + 1 + r.IntN(150))}))
-	add(3, except(pick(r, "/", "/book", "/de")))
+	add(3, except(pick(r, addresses[:len(addresses)-1]...)))
 	add(5, state(bundle.Paused))
 	add(
 		3,
@@ -187,7 +192,7 @@ func randomNotice(r *rand.Rand, i int) bundle.Notice {
 // when its notice showed to them, as far as its time, page and predecessors go.
 func randomVisit(r *rand.Rand, b bundle.Bundle, zone *time.Location) decide.Visit {
 	v := decide.Visit{
-		At: noon.Add(time.Duration(r.IntN(200)-100) * time.Hour), URL: pick(r, "/", "/book", "/de", "/other", "/book#/a"),
+		At: noon.Add(time.Duration(r.IntN(200)-100) * time.Hour), URL: pick(r, addresses...),
 		Facts: map[string]any{}, Again: r.IntN(4) == 0,
 	}
 	hoursAgo := func(most int) time.Time { return v.At.Add(-time.Duration(1+r.IntN(most)) * time.Hour) }
@@ -369,7 +374,47 @@ func (o oracle) pages(n bundle.Notice) bool {
 	if !o.bundle.Site.Routes {
 		page, _, _ = strings.Cut(page, "#")
 	}
-	return len(n.Pages.Exclude) == 0 || n.Pages.Exclude[0].Path != page
+	return len(n.Pages.Exclude) == 0 || o.listed(n.Pages.Exclude[0].Path) != o.listed(page)
+}
+
+// listed is rule P5: the listed page that an address is; the address itself where it is none.
+func (o oracle) listed(address string) string {
+	path, route, behind := strings.Cut(address, "#")
+	lists := func(path string) bool {
+		return path == "/" || slices.ContainsFunc(o.bundle.Pages, func(p bundle.Page) bool {
+			return path == p.Path || path+"/" == p.Path
+		})
+	}
+	ends := []string{"/index.html", "/index.htm", "/index.xhtml", "/index.php", ".html", ".htm", ".xhtml", ".php"}
+	found := []string{path}
+	for _, e := range ends {
+		found = append(found, strings.TrimSuffix(path, "/")+e)
+	}
+	for _, e := range ends {
+		if strings.HasSuffix(path, e) && path != e {
+			found = append(found, strings.TrimSuffix(path, e))
+			break
+		}
+	}
+	if slices.Contains(ends[:4], path) {
+		found = append(found, "/")
+	}
+	for _, one := range found {
+		if lists(one) {
+			path = one
+			break
+		}
+	}
+	if behind {
+		path += "#" + route
+	}
+	return path
+}
+
+// addresses are those of visits and of what conditions leave out, the last a route.
+var addresses = []string{
+	"/", "/book", "/de", "/other", "/index.html", "/book.html", "/book/index.php", "/de/index.html", "/other.htm",
+	"/book#/a",
 }
 
 // audience is rules A1 to A5: yes, no, or not yet.

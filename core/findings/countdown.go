@@ -62,7 +62,7 @@ func (c *checker) countdown(i int, n bundle.Notice, title string) {
 			"Say so in its words, or link there instead.", remove("Do not go there by itself", at+"/go"),
 		)
 	}
-	if path, own := c.ownPath(d.Go); d.Go != "" && own && len(c.pages) > 0 && !c.known[path] {
+	if path, own := c.ownPath(d.Go); d.Go != "" && own && !c.knows(path) {
 		c.add(
 			DeadLink, Warning, i, at+"/go",
 			fmt.Sprintf("The countdown of %s goes to %s, which is no known page of this site.", title, d.Go),

@@ -182,7 +182,7 @@ func newKnown(ctx context.Context, s *decide.Site, only string) (Known, error) {
 	for i, n := range b.Notices {
 		c.place[n.ID] = i
 	}
-	c.names, _ = b.Site.Names()
+	c.names = s.Names()
 	c.saved = audience.Named(b.Site.Audiences)
 	for _, p := range b.Pages {
 		if subject, ok := s.Subject(p.Path); ok {
@@ -483,11 +483,11 @@ func (c *checker) addRoutes() {
 			c.routePatterns = c.routePatterns || e.Match == pages.Pattern && strings.Contains(e.Pattern, "#")
 			path, err := pages.NormalPath(e.Path)
 			base, _, behind := strings.Cut(path, "#")
-			if err != nil || !behind || !c.known[base] || c.known[path] {
+			if err != nil || !behind || !c.known[c.names.Listed.Find(base)] || c.known[c.names.Listed.Find(path)] {
 				continue
 			}
 			if subject, ok := c.site.Subject(path); ok {
-				c.known[path] = true
+				c.known[subject.Path] = true
 				c.pages = append(c.pages, subject)
 			}
 		}
@@ -509,7 +509,7 @@ func (c *checker) unknownPages(i int, pointer string, cond pages.Conditions, tit
 				), "Switch that on in Site, About, or leave out what stands behind the #.")
 				continue
 			}
-			if e.Match == pages.Page && err == nil && len(c.pages) > 0 && !c.known[path] {
+			if e.Match == pages.Page && err == nil && !c.knows(path) {
 				var mends []Fix
 				if list.name == "exclude" || len(list.entries) > 1 { // with none it would be nowhere
 					mends = append(mends, remove("Remove it", at))
@@ -520,6 +520,11 @@ func (c *checker) unknownPages(i int, pointer string, cond pages.Conditions, tit
 			}
 		}
 	}
+}
+
+// knows reports whether the site has a page at a path in normal form; any may be one where no page is known.
+func (c *checker) knows(path string) bool {
+	return len(c.pages) == 0 || c.known[c.names.Listed.Find(path)]
 }
 
 // maxUndone is how many exclude entries one step of a mend takes away.
@@ -706,7 +711,7 @@ func (c *checker) links(i int, n bundle.Notice, title, tag string) {
 
 // deadLink reports an address on one of the site's own origins that no known page has.
 func (c *checker) deadLink(i int, pointer, title, href string) {
-	if path, own := c.ownPath(href); own && len(c.pages) > 0 && !c.known[path] {
+	if path, own := c.ownPath(href); own && !c.knows(path) {
 		c.add(
 			DeadLink, Warning, i, pointer, fmt.Sprintf("%s leads to %s, which is no known page of this site.", title, href),
 			"Check the address, or read the site's pages again.",

@@ -1486,8 +1486,9 @@ func TestWordsThatALanguageLacks(t *testing.T) {
 	assert.Contains(t, f.What, "“Accept all”", "what is seen goes before what is read out")
 }
 
-// Conditions that name pages behind a # are right where the site tells these apart, below a page that is known.
-func TestRoutesInConditions(t *testing.T) {
+// Conditions that name pages behind a # are right where the site tells these apart, below a page that is known; a page
+// may be named by any of its addresses.
+func TestAddressesInConditions(t *testing.T) {
 	for _, c := range []struct {
 		name, routes, conditions string
 		code                     findings.Code
@@ -1503,6 +1504,13 @@ func TestRoutesInConditions(t *testing.T) {
 		{"a section, not told apart", "false",
 			`"include":[{"match":"all"}],"exclude":[{"match":"section","path":"/book#/cabins"}]`, findings.UnknownPage},
 		{"the page itself", "false", `"include":[{"match":"page","path":"/book#/"}]`, ""},
+		{"another address", "false", `"include":[{"match":"page","path":"/book.html"}]`, ""},
+		{"another address of the home page", "false", `"include":[{"match":"page","path":"/index.php"}]`, ""},
+		{"another address, with a route", "true", `"include":[{"match":"page","path":"/book/index.html#/cabins"}]`, ""},
+		{"another address twice", "false",
+			`"include":[{"match":"page","path":"/book.html"},{"match":"page","path":"/book"}]`, findings.Redundant},
+		{"another file", "false", `"include":[{"match":"all"}],"exclude":[{"match":"page","path":"/book.pdf"}]`,
+			findings.UnknownPage},
 		{"a place on the page", "false", `"include":[{"match":"page","path":"/book#cabins"}]`, ""},
 	} {
 		found := checkSite(t, `"routes":`+c.routes, sound("a", `"pages":{`+c.conditions+`}`))

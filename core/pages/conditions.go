@@ -1,5 +1,5 @@
 // Package pages decides on which pages of a site a notice shows: the normal
-// form of paths and origins, and include and exclude conditions. Rules P1 to P4.
+// form of paths and origins, and include and exclude conditions. Rules P1 to P5.
 package pages
 
 import (
@@ -125,14 +125,19 @@ type Subject struct {
 
 // Names are what conditions of a site may refer to.
 type Names struct {
-	Homes []string       // in normal form
-	sets  map[string]Set // nil for the conditions of a page set, which holds no other
+	Homes  []string // in normal form
+	Listed Listed
+	sets   map[string]Set // nil for the conditions of a page set, which holds no other
 }
 
-// NewNames compiles a site's page sets. homes are in normal form. Faults point
-// into the list of sets.
-func NewNames(homes []string, sets []SavedSet) (Names, fault.Faults) {
-	n := Names{Homes: homes, sets: map[string]Set{}}
+// NewNames compiles a site's page sets; a home page counts as listed. homes and listed are paths in normal form. Faults
+// point into the list of sets.
+func NewNames(homes, listed []string, sets []SavedSet) (Names, fault.Faults) {
+	n := Names{Listed: NewListed(listed), sets: map[string]Set{}}
+	for _, h := range homes {
+		n.Homes = append(n.Homes, n.Listed.Find(h))
+	}
+	n.Listed = NewListed(slices.Concat(listed, n.Homes))
 	var faults fault.Faults
 	for i, s := range sets {
 		at := fault.Pointer(i)
@@ -143,7 +148,7 @@ func NewNames(homes []string, sets []SavedSet) (Names, fault.Faults) {
 				Remedy:  "give each its own name",
 			})
 		}
-		c, f := Compile(s.Conditions, Names{Homes: homes})
+		c, f := Compile(s.Conditions, Names{Homes: n.Homes, Listed: n.Listed})
 		faults = append(faults, f.Under(at)...)
 		n.sets[s.Name] = c
 	}
@@ -232,7 +237,7 @@ func (e Entry) compile(names Names) (rule, *fault.Fault) {
 		if err != nil {
 			return r, &fault.Fault{Pointer: "/path", What: err.Error(), Remedy: "give a path of the site such as /ports/aldwick"}
 		}
-		r.path = p
+		r.path = names.Listed.Find(p)
 	case Pattern:
 		if !strings.HasPrefix(e.Pattern, "/") && !strings.HasPrefix(e.Pattern, "*") && !strings.HasPrefix(e.Pattern, "{") {
 			return r, &fault.Fault{

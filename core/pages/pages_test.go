@@ -63,6 +63,45 @@ func TestQueryOf(t *testing.T) {
 	}
 }
 
+// A listed page is known by its other addresses, too, and conditions that name one of them take it.
+func TestListed(t *testing.T) {
+	n, faults := pages.NewNames([]string{"/", "/de/index.html"}, []string{
+		"/fares", "/ports.html", "/ports/index.php", "/book", "/book.html", "/news/index.html", "/de", "/app.htm", "/.html",
+	}, []pages.SavedSet{{Name: "s", Conditions: pages.Conditions{Include: []pages.Entry{{
+		Match: pages.Page, Path: "/fares.html",
+	}}}}})
+	require.Empty(t, faults)
+	assert.Equal(t, []string{"/", "/de"}, n.Homes)
+	for in, want := range map[string]string{
+		"/fares": "/fares", "/fares.html": "/fares", "/fares/index.xhtml": "/fares", "/fares.pdf": "/fares.pdf",
+		"/Fares.html": "/Fares.html", "/fares.HTML": "/fares.HTML", "/fares.html.html": "/fares.html.html",
+		"/index.html": "/", "/index.php": "/", "/index.asp": "/index.asp",
+		"/ports": "/ports/index.php", "/ports.html": "/ports.html", "/ports/index.html": "/ports/index.html",
+		"/book": "/book", "/book.html": "/book.html", "/book/index.htm": "/book",
+		"/news": "/news/index.html", "/news.html": "/news.html", "/app#/a": "/app.htm#/a", "/app.htm#!/b": "/app.htm#!/b",
+		"/fares.html#/c": "/fares#/c", "/html": "/html", "/.html": "/.html", "/x/.html": "/x/.html", "": "",
+	} {
+		assert.Equal(t, want, n.Listed.Find(in), in)
+		assert.Equal(t, want, n.Listed.Find(n.Listed.Find(in)), in)
+		assert.Equal(t, in, pages.Listed{}.Find(in), "without a list each is its own")
+	}
+	for entry, takes := range map[pages.Entry]string{
+		{Match: pages.Page, Path: "/fares/index.html"}:    "/fares",
+		{Match: pages.Section, Path: "/de/index.html"}:    "/de/inseln",
+		{Match: pages.Page, Path: "/index.html"}:          "/",
+		{Match: pages.Home}:                               "/de",
+		{Match: pages.InSet, Name: "s"}:                   "/fares",
+		{Match: pages.Pattern, Pattern: "/ports/*.:kind"}: "/ports/index.php",
+	} {
+		set, faults := pages.Compile(pages.Conditions{Include: []pages.Entry{entry}}, n)
+		require.Empty(t, faults)
+		assert.True(t, set.Test(pages.Subject{Path: takes}).Shows, entry)
+	}
+	off := pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "/fares.html"}}}.
+		Off(pages.Subject{Path: "/fares"}, n)
+	assert.Empty(t, off, "what names it by another address is taken out")
+}
+
 func FuzzNormalPath(f *testing.F) {
 	for _, s := range []string{"/", "/a/../b", "/%7e", "/..", "/a//", "/.%2e/", "//x", "/ü?#", "/a#!/b/../c?#"} {
 		f.Add(s)
@@ -106,7 +145,7 @@ func TestOrigin(t *testing.T) {
 }
 
 func names(t testing.TB) pages.Names {
-	n, faults := pages.NewNames([]string{"/", "/de"}, []pages.SavedSet{{
+	n, faults := pages.NewNames([]string{"/", "/de"}, nil, []pages.SavedSet{{
 		Name: "ports in winter",
 		Conditions: pages.Conditions{
 			Include: []pages.Entry{{Match: pages.Section, Path: "/ports"}},
@@ -456,7 +495,7 @@ func TestNone(t *testing.T) {
 			}
 			return c
 		}
-		names, faults := pages.NewNames(nil, []pages.SavedSet{{Name: "s", Conditions: conditions()}})
+		names, faults := pages.NewNames(nil, nil, []pages.SavedSet{{Name: "s", Conditions: conditions()}})
 		require.Empty(t, faults)
 		of := conditions()
 		if r.IntN(2) == 0 {
@@ -503,7 +542,7 @@ func TestNone(t *testing.T) {
 }
 
 func TestRefusedSets(t *testing.T) {
-	_, faults := pages.NewNames(nil, []pages.SavedSet{
+	_, faults := pages.NewNames(nil, nil, []pages.SavedSet{
 		{Name: "a", Conditions: pages.Conditions{Include: []pages.Entry{{Match: pages.Page, Path: "x"}}}},
 		{Name: "a", Conditions: pages.Conditions{Exclude: []pages.Entry{{Match: pages.InSet, Name: "a"}}}},
 	})

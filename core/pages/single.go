@@ -12,7 +12,7 @@ func (c Conditions) Off(p Subject, names Names) Conditions {
 		return c
 	}
 	less := c
-	less.Include = without(c.Include, p.Path)
+	less.Include = without(c.Include, p.Path, names)
 	if set, _ := Compile(less, names); !set.Test(p).Shows {
 		return less
 	}
@@ -30,7 +30,7 @@ func (c Conditions) On(p Subject, names Names) (out Conditions, by *Entry) {
 		return c, nil
 	}
 	out = c
-	out.Exclude = without(c.Exclude, p.Path)
+	out.Exclude = without(c.Exclude, p.Path, names)
 	set, _ = Compile(out, names)
 	o := set.Test(p)
 	if o.Exclude >= 0 {
@@ -43,9 +43,9 @@ func (c Conditions) On(p Subject, names Names) (out Conditions, by *Entry) {
 }
 
 // without returns entries but those that name one page, in normal form.
-func without(entries []Entry, path string) (out []Entry) {
+func without(entries []Entry, path string, names Names) (out []Entry) {
 	for _, e := range entries {
-		if at, err := PagePath(e.Path); e.Match == Page && err == nil && at == path {
+		if at, err := PagePath(e.Path); e.Match == Page && err == nil && names.Listed.Find(at) == path {
 			continue
 		}
 		out = append(out, e)

@@ -71,7 +71,7 @@ func TestCodeIsOnlyMadeLess(t *testing.T) {
 		}
 	}
 	on := func(n *bundle.Notice) (out []string) {
-		names, faults := pages.NewNames(nil, nil)
+		names, faults := pages.NewNames(nil, nil, nil)
 		require.Empty(t, faults)
 		set, faults := pages.Compile(n.GetPages(), names)
 		require.Empty(t, faults)

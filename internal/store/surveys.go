@@ -63,13 +63,14 @@ const (
 	LeftBroken    LeftCode = "broken"    // it is no address
 	LeftKind      LeftCode = "kind"      // it is no page of HTML
 	LeftLeads     LeftCode = "leads"     // it leads to another page of the site
+	LeftSame      LeftCode = "same"      // it is another address of a page of the site
 	LeftLinks     LeftCode = "links"     // there are more pages than links are followed to
 )
 
 // Values lists them.
 func (LeftCode) Values() []string {
 	return closed.Strings(
-		LeftElsewhere, LeftRobots, LeftMany, LeftMaps, LeftMap, LeftBroken, LeftKind, LeftLeads, LeftLinks,
+		LeftElsewhere, LeftRobots, LeftMany, LeftMaps, LeftMap, LeftBroken, LeftKind, LeftLeads, LeftSame, LeftLinks,
 	)
 }
 
@@ -129,6 +130,12 @@ type Reading struct {
 	Kind string
 	// The path of the page that it leads to; "" where it stands there itself.
 	Moved string
+	// Whether that page is the same one, by another address; not kept.
+	Same bool
+	// Tells what it answered with from other answers.
+	Sum string
+	// The path of the page that it names as its canonical one (RFC 6596); "" if that is itself, or none of the site.
+	Canonical string
 	// The Content-Security-Policies that it has, in the form in which they are compared; counted, and not kept.
 	Policies []string
 	// Paths behind a # that it links to, in normal form; not kept.
@@ -143,6 +150,9 @@ type kept struct {
 	Spots   map[string]bundle.Extent `json:"spots,omitempty"`
 	Kind    string                   `json:"kind,omitempty"`
 	Moved   string                   `json:"moved,omitempty"`
+	Sum     string                   `json:"sum,omitempty"`
+
+	Canonical string `json:"canonical,omitempty"`
 }
 
 // Survey returns the last survey of a site; ErrNotFound if there was none.
@@ -193,7 +203,7 @@ func (s *Store) EndSurvey(ctx context.Context, site string) error {
 func (s *Store) KeepReadings(ctx context.Context, site string, v Survey, list []Reading) error {
 	part := make([]kept, len(list))
 	for i, r := range list {
-		part[i] = kept{r.Page.Page, r.Page.Snippet, r.Page.Lost, r.Page.Spots, r.Kind, r.Moved}
+		part[i] = kept{r.Page.Page, r.Page.Snippet, r.Page.Lost, r.Page.Spots, r.Kind, r.Moved, r.Sum, r.Canonical}
 	}
 	return s.Together(ctx, func(s *Store) error {
 		if _, err := s.exec(ctx, "INSERT INTO survey_part(site, doc) VALUES(?, ?)", site, encode(part)); err != nil {
@@ -227,7 +237,9 @@ func (s *Store) Readings(ctx context.Context, site string) ([]Reading, error) {
 	for _, part := range parts {
 		for _, k := range part {
 			k.Page.Lost, k.Page.Spots = k.Lost, k.Spots
-			list = append(list, Reading{Page: Page{k.Page, k.Snippet}, Kind: k.Kind, Moved: k.Moved})
+			list = append(list, Reading{
+				Page: Page{k.Page, k.Snippet}, Kind: k.Kind, Moved: k.Moved, Sum: k.Sum, Canonical: k.Canonical,
+			})
 		}
 	}
 	return list, err

@@ -291,12 +291,16 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 	if err != nil {
 		return v, err
 	}
-	other, leads := store.LeftOut{Code: store.LeftKind}, store.LeftOut{Code: store.LeftLeads}
+	other, leads, same := store.LeftOut{Code: store.LeftKind}, store.LeftOut{Code: store.LeftLeads},
+		store.LeftOut{Code: store.LeftSame}
 	found := pagesOf(list, known, func(r store.Reading) {
-		if r.Moved != "" {
-			leads.Add(r.Page.Path, r.Moved)
-		} else {
+		switch {
+		case r.Moved == "":
 			other.Add(r.Page.Path, r.Kind)
+		case r.Same:
+			same.Add(r.Page.Path, r.Moved)
+		default:
+			leads.Add(r.Page.Path, r.Moved)
 		}
 	})
 	compare(&v, known, found)
@@ -304,7 +308,7 @@ func (k *Keeper) finish(ctx context.Context, j job, v store.Survey) (store.Surve
 		v.State = store.SurveyFewer
 		return v, nil
 	}
-	for _, left := range []store.LeftOut{other, leads} {
+	for _, left := range []store.LeftOut{other, leads, same} {
 		if left.Count > 0 {
 			v.LeftOut = append(v.LeftOut, left)
 		}

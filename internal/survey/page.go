@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"hash/fnv"
 	"io"
 	"math"
 	"mime"
@@ -286,8 +287,11 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	if says.snippet {
 		p.Snippet = store.SnippetFound
 	}
+	sum := fnv.New64a()
+	_, _ = sum.Write(a.body) // never fails
 	return store.Reading{
-		Page: p, Moved: moved, Policies: policiesOf(a.header, says.policies), Routes: routesOf(a.body, r.origin+l.Address),
+		Page: p, Moved: moved, Sum: strconv.FormatUint(sum.Sum64(), 36), Canonical: says.canonical,
+		Policies: policiesOf(a.header, says.policies), Routes: routesOf(a.body, r.origin+l.Address),
 	}
 }
 
@@ -350,8 +354,10 @@ func policiesOf(h http.Header, own []string) (out []string) {
 }
 
 // Pages are the pages among readings: an address that leads to another page is none of its own, and that page
-// is one. leave is told of what is none, if it is given: a path, and the media type or the page that it leads to.
+// is one; nor is an address that differs from that of another page by its ending alone (rule P5), where both answer
+// with the same, or one says that the other is its canonical one. leave is told of what is none, if it is given.
 func Pages(list []store.Reading, leave func(r store.Reading)) []store.Page {
+	list = withoutTwins(list)
 	found := []store.Page{}
 	at := map[string]bool{}
 	for _, r := range list {
@@ -375,6 +381,29 @@ func Pages(list []store.Reading, leave func(r store.Reading)) []store.Page {
 	}
 	Settle(found)
 	return found
+}
+
+// withoutTwins returns readings in which those of a page by another address of it lead to that page.
+func withoutTwins(list []store.Reading) []store.Reading {
+	list = slices.Clone(list)
+	stands := map[string]*store.Reading{}
+	for i, r := range list {
+		if r.Kind == "" && r.Moved == "" && r.Sum != "" {
+			stands[r.Page.Path] = &list[i]
+		}
+	}
+	for path, r := range stands {
+		if twin := stands[pages.WithoutEnding(path)]; twin != nil && twin.Canonical == path {
+			twin.Moved, twin.Same = r.Page.Path, true
+		}
+	}
+	for path, r := range stands {
+		twin := stands[pages.WithoutEnding(path)]
+		if twin != nil && twin.Moved != path && (r.Canonical == twin.Page.Path || r.Sum == twin.Sum) {
+			r.Moved, r.Same = cmp.Or(twin.Moved, twin.Page.Path), true
+		}
+	}
+	return list
 }
 
 // Settle makes of pages that were all read what they are known by: in the order of
@@ -530,6 +559,8 @@ type pageHead struct {
 	title, lang string
 	// The language in which it is listed among its own alternates (hreflang).
 	alternate string
+	// The path of another page of the site that it names as its canonical one.
+	canonical string
 	snippet   bool
 	// Content-Security-Policies that it gives itself.
 	policies []string
@@ -588,6 +619,11 @@ func readPage(r io.Reader, marker string, everywhere bool, address string) (s pa
 					s.policies = append(s.policies, attr["content"])
 				}
 			case "link":
+				if s.canonical == "" && strings.EqualFold(attr["rel"], "canonical") {
+					if path, ok := pageAt(address, attr["href"]); ok && !samePage(address, attr["href"]) {
+						s.canonical = path
+					}
+				}
 				if s.alternate == "" && attr["hreflang"] != "" && strings.EqualFold(attr["rel"], "alternate") &&
 					samePage(address, attr["href"]) {
 					s.alternate = tagOf(attr["hreflang"])
@@ -597,22 +633,26 @@ func readPage(r io.Reader, marker string, everywhere bool, address string) (s pa
 	}
 }
 
-// samePage reports whether a link on a page leads to that page.
-func samePage(address, href string) bool {
+// pageAt returns the path of the page that a link on a page at an address leads to; ok is false where that is none of
+// the same site.
+func pageAt(address, href string) (path string, ok bool) {
 	base, err := url.Parse(address)
 	if err != nil {
-		return false
+		return "", false
 	}
 	to, err := base.Parse(strings.TrimSpace(href))
 	if err != nil {
-		return false
+		return "", false
 	}
-	a, err := pages.PagePath(base.EscapedPath())
-	if err != nil {
-		return false
-	}
-	b, err := pages.PagePath(cmp.Or(to.EscapedPath(), "/"))
-	return err == nil && a == b && strings.EqualFold(
+	path, err = pages.PagePath(cmp.Or(to.EscapedPath(), "/"))
+	return path, err == nil && strings.EqualFold(
 		strings.TrimPrefix(to.Host, "www."), strings.TrimPrefix(base.Host, "www."),
 	)
+}
+
+// samePage reports whether a link on a page leads to that page.
+func samePage(address, href string) bool {
+	here, known := pageAt(address, "")
+	there, ok := pageAt(address, href)
+	return known && ok && here == there
 }

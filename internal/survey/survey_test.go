@@ -64,6 +64,11 @@ func packed(t *testing.T, s string) string {
 	return b.String()
 }
 
+// listedAt are the entries of a sitemap that lists paths.
+func listedAt(paths ...string) string {
+	return "<url><loc>HOST" + strings.Join(paths, "</loc></url><url><loc>HOST") + "</loc></url>"
+}
+
 func TestSurvey(t *testing.T) {
 	const tag = `<script>{let u="https://notices.example/s/x.js";fetch(u)}</script>`
 	hs := outside(t, map[string]string{
@@ -107,6 +112,42 @@ func TestSurvey(t *testing.T) {
 		{"/login", "Anmelden", "", store.SnippetMissing, "html > body > p, tbody"},
 		{"/new", "Neues", "", store.SnippetMissing, "html > body > p, tbody"},
 	}, rows, "what leads to another page is none of its own, and that page is one")
+
+	// A page that answers at several addresses is one; pages that differ are several.
+	twins := outside(t, map[string]string{
+		"/sitemap.xml": "<urlset " + ns + ">" + listedAt(
+			"/", "/index.html", "/fares", "/fares.html", "/fares/index.php", "/book", "/book.html", "/ports/index.html",
+			"/news", "/news.html", "/a", "/a.html", "/a.htm",
+		) + "</urlset>",
+		"/": "<title>Home", "/index.html": "<title>Home",
+		"/fares": "<title>Fares", "/fares.html": "<title>Fares", "/fares/index.php": "<title>Other fares",
+		"/book":             "<title>Book</title>1",
+		"/book.html":        "<!doctype html><link rel=Canonical href=/book#top><title>Book</title>2",
+		"/ports/index.html": "<title>Ports",
+		"/news":             "<!doctype html><link rel=canonical href=HOST/news.html>", "/news.html": "<title>News",
+		"/a": "<!doctype html><link rel=canonical href=a.htm>", "/a.html": "<!doctype html><link rel=canonical href=a.htm>",
+		"/a.htm": "<title>A",
+	})
+	listing, err := survey.New(to(twins.URL)).List(t.Context(), twins.URL)
+	require.NoError(t, err)
+	var read []store.Reading
+	require.NoError(t, survey.New(to(twins.URL)).Read(t.Context(), twins.URL, listing.Pages, survey.Sought{},
+		func(r store.Reading) { read = append(read, r) }))
+	same := map[string]string{}
+	stand := []string{}
+	for _, p := range survey.Pages(read, func(r store.Reading) {
+		assert.True(t, r.Same, r.Page.Path)
+		same[r.Page.Path] = r.Moved
+	}) {
+		stand = append(stand, p.Path)
+	}
+	assert.Equal(t, []string{
+		"/", "/a.htm", "/book", "/fares", "/fares/index.php", "/news.html", "/ports/index.html",
+	}, stand)
+	assert.Equal(t, map[string]string{
+		"/index.html": "/", "/fares.html": "/fares", "/book.html": "/book", "/news": "/news.html", "/a": "/a.htm",
+		"/a.html": "/a.htm",
+	}, same)
 
 	// Of many sitemaps the first five hundred are read, the index among them.
 	index, maps := "", map[string]string{"/p": "<title>p", "/last": "<title>last", "/beyond": "<title>beyond"}

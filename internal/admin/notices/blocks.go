@@ -52,10 +52,7 @@ func (a *Area) place(c *base.Call, in Placing) (Placed, error) {
 	if err != nil {
 		return Placed{}, err
 	}
-	names, faults := site.Names()
-	if faults != nil {
-		return Placed{}, faults
-	}
+	live := a.Hub.Site(c.Site)
 	var was Placement
 	deed := history.PagesBack.With()
 	change := func(n bundle.Notice, put *pages.Conditions) (bundle.Notice, error) {
@@ -64,7 +61,7 @@ func (a *Area) place(c *base.Call, in Placing) (Placed, error) {
 			return n, nil
 		}
 		path, err := pages.PagePath(cmp.Or(in.Off, in.On))
-		subject, ok := a.Hub.Site(c.Site).Subject(path)
+		subject, ok := live.Subject(path)
 		if err != nil || !ok {
 			return n, problem.Problem{
 				Status: http.StatusUnprocessableEntity,
@@ -73,11 +70,11 @@ func (a *Area) place(c *base.Call, in Placing) (Placed, error) {
 			}
 		}
 		if in.Off != "" {
-			where := n.GetPages().Off(subject, names)
+			where := n.GetPages().Off(subject, live.Names())
 			n.Pages, deed = &where, history.TakenOff.With(subject.Path)
 			return n, nil
 		}
-		where, by := n.GetPages().On(subject, names)
+		where, by := n.GetPages().On(subject, live.Names())
 		if by != nil {
 			return n, base.Refuse(fmt.Sprintf(
 				"“%s” leaves out %s, and so this page with them. Change the words about its pages.", n.GetTitle(), by,
@@ -160,7 +157,6 @@ func (a *Area) blocks(c *base.Call, m base.Moment) (BlockList, error) {
 		return out, err
 	}
 	b := v.Site.Bundle()
-	names, _ := b.Site.Names() // what is wrong with it is said elsewhere
 	zone, err := schedule.Zone(b.Site.TimeZone)
 	if err != nil {
 		return out, err
@@ -179,7 +175,7 @@ func (a *Area) blocks(c *base.Call, m base.Moment) (BlockList, error) {
 			ChangedAt: row.ChangedAt, ChangedBy: row.ChangedBy.Name,
 		}
 		if subject, ok := v.Site.Subject(here.Path); ok {
-			_, by := n.GetPages().On(subject, names)
+			_, by := n.GetPages().On(subject, v.Site.Names())
 			switch {
 			case slices.Contains(card.OnPages, subject.Path):
 				card.Why = "It is on this page already, and stands once a page."

@@ -30,11 +30,7 @@ import (
 // cannot be read, which is said elsewhere.
 func OnPages(site *compiled.Site, n bundle.Notice) []string {
 	out := []string{}
-	names, faults := site.Bundle().Site.Names()
-	if faults != nil {
-		return out
-	}
-	set, faults := pages.Compile(n.GetPages(), names)
+	set, faults := pages.Compile(n.GetPages(), site.Names())
 	if faults != nil {
 		return out
 	}

@@ -3257,7 +3257,7 @@ export interface components {
     /** @description LeftOut is what was left out for one reason. */
     LeftOut: {
       /** @enum {string} */
-      code: 'elsewhere' | 'robots' | 'many' | 'maps' | 'map' | 'broken' | 'kind' | 'leads' | 'links'
+      code: 'elsewhere' | 'robots' | 'many' | 'maps' | 'map' | 'broken' | 'kind' | 'leads' | 'same' | 'links'
       count: number
       first?: components['schemas']['Example'][]
     }

@@ -64,6 +64,7 @@ const reasons: Record<NonNullable<Survey['leftOut']>[number]['code'], (n: number
   map: (n) => `${counted(n, 'sitemap')} that could not be read to the end`,
   broken: (n) => (n === 1 ? 'one entry that is no address' : `${figure(n)} entries that are no addresses`),
   leads: (n) => `${counted(n, 'address', 'addresses')} that lead${n === 1 ? 's' : ''} to another page`,
+  same: (n) => (n === 1 ? 'one more address of a page' : `${figure(n)} more addresses of pages`),
   links: (n) => `${counted(n, 'link')} to pages beyond the first 500`,
   kind: (n) => (n === 1 ? 'one file that is no web page' : `${figure(n)} files that are no web pages`),
 }
