@@ -4,10 +4,12 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"mastflag/core/bundle"
 	"mastflag/internal/delivery"
@@ -295,6 +297,30 @@ func TestRoomIsGivenBack(t *testing.T) {
 	v.until("document.querySelector('header').getBoundingClientRect().top < 1")
 	assert.Less(t, ask[float64](v, "performance.now()"), 15_000.0, "long before asking has failed")
 	assert.Empty(t, ask[[]string](v, "[...document.querySelectorAll('mastflag-notice')]"))
+}
+
+// Where something of the site's cannot be moved away from the top, bars go to the bottom, and the notice's room names
+// the page.
+func TestTopThatCannotMove(t *testing.T) {
+	w := newWorld(t)
+	w.only(bar("top", "Meant for the top"))
+	v := person(t)
+	v.before(`addEventListener('DOMContentLoaded', () => {
+		const header = document.querySelector('header')
+		header.style.position = 'fixed'
+		header.style.setProperty('top', '0', 'important')
+	})`)
+	v.open(w.site + "/fares")
+	v.shows("Meant for the top")
+	v.until("document.querySelector('mastflag-under mastflag-notice')")
+	require.Eventually(t, func() bool {
+		blocked, err := w.server.Store.BlockedTops(t.Context(), demo.Key)
+		return err == nil && slices.Equal(blocked, []string{"/fares"})
+	}, patience, 100*time.Millisecond)
+	ines := person(t)
+	w.giveSession(ines)
+	ines.open(w.address + "/sundrey/notices/top")
+	ines.has("is for the top and stands at the bottom on /fares: the page keeps something at the top")
 }
 
 // What the site does with an element at the edge is heeded though the page is scrolled at once.

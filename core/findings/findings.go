@@ -90,6 +90,7 @@ const (
 	NobodyNew      Code = "nobody-new"   // for those alone who have seen it already
 	UnknownNotice  Code = "no-notice"    // an audience counts what was done with a notice that is not there
 	NoHours        Code = "no-hours"     // a contact line for hours that its part does not say
+	AtBottom       Code = "at-bottom"    // for the top, and stands at the bottom of some pages
 	NotChecked     Code = "not-checked"  // too large for all to be known that could be
 )
 

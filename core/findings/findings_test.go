@@ -1486,6 +1486,30 @@ func TestWordsThatALanguageLacks(t *testing.T) {
 	assert.Contains(t, f.What, "“Accept all”", "what is seen goes before what is read out")
 }
 
+// A notice for the top names the pages at whose bottom it stood, a few of them.
+func TestBlockedTop(t *testing.T) {
+	on := []string{"/", "/book", "/de", "/fares", "/ports"}
+	bar := bundle.Notice{ID: "a", Kind: bundle.KindBar, Title: "Storm"}
+	for _, c := range []struct {
+		blocked []string
+		names   string
+	}{
+		{nil, ""}, {[]string{"/of-others"}, ""}, {[]string{"/book", "/of-others"}, "/book"},
+		{[]string{"/", "/book", "/de"}, "/, /book, /de"}, {on, "/, /book, /de and 2 more"},
+	} {
+		found := findings.BlockedTop(bar, on, c.blocked)
+		if c.names == "" {
+			assert.Empty(t, found)
+			continue
+		}
+		require.Len(t, found, 1)
+		assert.Equal(t, findings.AtBottom, found[0].Code)
+		assert.Contains(t, found[0].What, "“Storm” is for the top and stands at the bottom on "+c.names+":")
+	}
+	bar.Slot = bundle.Bottom
+	assert.Empty(t, findings.BlockedTop(bar, on, on), "it is where it was meant to be")
+}
+
 // Conditions that name pages behind a # are right where the site tells these apart, below a page that is known; a page
 // may be named by any of its addresses.
 func TestAddressesInConditions(t *testing.T) {

@@ -78,6 +78,8 @@ type CountReport struct {
 	Page  string        `json:"page"`
 	Shown []string      `json:"shown"`
 	Acts  []ReportedAct `json:"acts"`
+	// A bar for the top stood at the bottom (rule G4).
+	Blocked bool `json:"blocked,omitempty"`
 }
 
 // A ReportedAct is an act on a notice, by its place in Shown.
@@ -292,7 +294,10 @@ func (d *Delivery) batch(
 		return b, http.StatusUnprocessableEntity, errors.New("its decision lies ahead")
 	}
 	day := mark.at().In(s.Zone()).Format(time.DateOnly) // of the page view, so that shares are of the same visitors
-	b = store.CountBatch{Site: site, Mark: int64(mark.number), Until: now.Add(countLasts - mark.age(now))}
+	b = store.CountBatch{
+		Site: site, Mark: int64(mark.number), Until: now.Add(countLasts - mark.age(now)),
+		Page: r.Page, Day: day, Blocked: r.Blocked && mark.age(now) < countLasts,
+	}
 	for _, text := range r.Shown {
 		k, err := compiled.ReadCountedAs(text)
 		if err != nil {

@@ -88,6 +88,32 @@ func report(s *delivery.CountState, acts ...results.Act) string {
 	return string(raw)
 }
 
+// Where a page says that a bar for the top stood at the bottom, that is kept for the pages that are known, for seven
+// days.
+func TestBlockedTops(t *testing.T) {
+	b := newBench(t).signIn()
+	b.withExperiment()
+	blocked := func() []string {
+		list, err := b.server.Store.BlockedTops(t.Context(), "s")
+		require.NoError(t, err)
+		return list
+	}
+	require.Empty(t, blocked())
+	for _, a := range []decided{b.decided("/", ""), b.decided("/of-nobody", ""), b.decided("/book", "")} {
+		r := delivery.CountReport{Mark: a.Results.Mark, Page: a.Results.Page, Shown: a.Results.Shown, Blocked: true}
+		raw, _ := json.Marshal(r)
+		status, _ := b.tell("POST", "/r/s/counts", origin, string(raw))
+		require.Equal(t, http.StatusNoContent, status)
+	}
+	after := func(days int) []string {
+		_, err := b.server.Store.ExpireCounted(t.Context(), b.clock.Now().AddDate(0, 0, days))
+		require.NoError(t, err)
+		return blocked()
+	}
+	assert.Equal(t, []string{"/", "/book"}, after(7))
+	assert.Empty(t, after(8))
+}
+
 // What a decision showed is counted once for each act, by variant, page and device; who is held out
 // is counted beside; what no decision showed is refused, and counts nothing.
 func TestCounts(t *testing.T) {

@@ -19,6 +19,10 @@ type CountBatch struct {
 	// What each notice of the view is counted by; those without acts may be zero.
 	Keys []results.Key
 	Acts []CountedAct
+	// Page is that of the view if it is known, else "", and Day its day. Blocked is whether something of that page's
+	// keeps bars for the top at the bottom.
+	Page, Day string
+	Blocked   bool
 }
 
 // A CountedAct is an act, by its place in results.Acts, on one of the notices of a view, by its
@@ -67,6 +71,14 @@ func (s *Store) AddCounts(ctx context.Context, list []CountBatch) ([]error, erro
 			if err != nil {
 				return err
 			}
+			if b.Blocked && b.Page != "" {
+				if _, err := tx.ExecContext(
+					ctx, "INSERT INTO blocked_top(site, page, day) VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET day = "+
+						"max(day, excluded.day)", b.Site, b.Page, b.Day,
+				); err != nil {
+					return err
+				}
+			}
 			for _, a := range fresh {
 				k := siteKey{b.Site, b.Keys[a.Notice]}
 				if a.Aside {
@@ -110,6 +122,15 @@ func (s *Store) SetAside(ctx context.Context, site string, f ResultFilter) (n in
 		site, f.Notice, f.From, f.Until, f.Until,
 	).Scan(&n)
 	return n, err
+}
+
+// blockedLasts is for how many days it is kept that bars for the top stood at the bottom of a page.
+const blockedLasts = 7
+
+// BlockedTops returns the pages of a site on which bars for the top stood at the bottom lately, in order.
+func (s *Store) BlockedTops(ctx context.Context, site string) ([]string, error) {
+	return query(ctx, s.on(), func(row *sql.Rows) (page string, err error) { return page, row.Scan(&page) },
+		"SELECT page FROM blocked_top WHERE site = ? ORDER BY page", site)
 }
 
 // fresh returns the acts of a batch that were not counted before, and notes that they are.
@@ -206,8 +227,13 @@ func (s *Store) Results(ctx context.Context, site string, f ResultFilter) ([]res
 		" ORDER BY notice, day, version, wording, variant, page, device", args...)
 }
 
-// ExpireCounted forgets which acts were counted of views whose marks cannot be used any more.
+// ExpireCounted forgets which acts were counted of views whose marks cannot be used any more, and where bars stood
+// elsewhere long ago.
 func (s *Store) ExpireCounted(ctx context.Context, now time.Time) (int64, error) {
+	last := now.AddDate(0, 0, -blockedLasts).UTC().Format(time.DateOnly)
+	if _, err := s.exec(ctx, "DELETE FROM blocked_top WHERE day < ?", last); err != nil {
+		return 0, err
+	}
 	r, err := s.exec(ctx, "DELETE FROM counted WHERE until < ?", now.UnixMilli())
 	if err != nil {
 		return 0, err

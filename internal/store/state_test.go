@@ -41,6 +41,7 @@ var frozen = map[string]string{
 	"008_results.sql":   "8748d6e8c07f99f7c0c7f62baa6fb01cd0ad5e4aeff0fa23adb2063203b12e21",
 	"009_speed.sql":     "27e6c839e49290b48802e230b2e404afc5e865c91147202d464c6c3e9d22454c",
 	"010_letters.sql":   "69ff405f038b494b40e58201a04bba56023b417ba7c722cbc8f0a62eb10b5b22",
+	"011_top.sql":       "c90e4ce68d4a5d0b561807faa2ac609ba58dee2569f0531aa88d37dea548de4a",
 }
 
 func TestMigrationsAreNeverChanged(t *testing.T) {

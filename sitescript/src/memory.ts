@@ -9,10 +9,12 @@ export interface Report {
   page: string
   shown: string[]
   acts: { of: number; act: string }[]
+  /** A bar for the top stood at the bottom. */
+  blocked?: boolean
 }
 
 /** When a browser met a notice that has a goal, and what it takes to tell that it was reached. */
-export interface Meeting extends Partial<Omit<Report, 'acts'>> {
+export interface Meeting extends Partial<Omit<Report, 'acts' | 'blocked'>> {
   of?: number
   until?: number
 }

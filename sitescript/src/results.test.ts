@@ -175,6 +175,31 @@ describe('what is counted', () => {
     expect(told()).toEqual([])
   })
 
+  it('says where a bar for the top stands at the bottom, once it is seen', async () => {
+    const under = document.createElement('mastflag-under')
+    document.documentElement.append(under)
+    show(card('gale', { slot: 'top' }), card('sale', { slot: 'bottom' }))
+    results.hold(state())
+    under.append(roots.sale!.host)
+    pressed('sale', 'clicked')
+    pressed('gale', 'clicked')
+    await settle(2000)
+    under.append(roots.gale!.host)
+    results.hold(state({ mark: 'm2' }))
+    view = 'v2'
+    results.hold(state({ mark: 'm2' }))
+    pressed('sale', 'clicked')
+    pressed('gale', 'clicked')
+    await settle(2000)
+    under.remove()
+    expect(
+      program.told.map(({ body }) => [(body as { mark: string }).mark, (body as { blocked?: true }).blocked]),
+    ).toEqual([
+      ['m1', undefined],
+      ['m2', true],
+    ])
+  })
+
   it('is told in batches, of two seconds, each under its mark', async () => {
     results.hold(state())
     pressed('gale', 'clicked')

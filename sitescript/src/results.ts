@@ -97,15 +97,27 @@ export function start(page: Page) {
     const of = indexOf(id)
     if (!state || of < 0 || done.has(`${id} ${act}`)) return
     done.add(`${id} ${act}`)
-    const { mark, page, shown } = state
-    enqueue({ mark, page, shown, acts: [{ of, act }] })
+    const { mark, page: path, shown } = state
+    enqueue({
+      mark,
+      page: path,
+      shown,
+      acts: [{ of, act }],
+      ...(act === 'seen' && isAtBottom(id) && { blocked: true }),
+    })
   }
+
+  /** Whether it is for the top of the page and stands at the bottom. */
+  const isAtBottom = (id: string) =>
+    page.showing().some((b) => b.id === id && b.slot === 'top') && page.rootOf(id)?.host.closest('mastflag-under')
 
   function enqueue(r: Report): void {
     const last = reports.find((x) => x.mark === r.mark && x !== underWay)
     // What is under way may have arrived without this.
-    if (last) last.acts.push(...r.acts)
-    else reports.push(r)
+    if (last) {
+      last.acts.push(...r.acts)
+      if (r.blocked) last.blocked = true
+    } else reports.push(r)
     persist()
     clearTimeout(timer)
     timer = setTimeout(send, gatherFor)

@@ -100,6 +100,11 @@ func (a *Area) noticeDetail(c *base.Call, m base.Moment) (NoticeDetail, error) {
 	}
 	d.Findings = append(d.Findings, found...)
 	d.OnPages = viewpoint.OnPages(&compiled.Site{Site: site}, n)
+	blocked, err := a.Store.BlockedTops(ctx, c.Site)
+	if err != nil {
+		return NoticeDetail{}, err
+	}
+	d.Findings = append(d.Findings, findings.BlockedTop(n, d.OnPages, blocked)...)
 	if row.Published != nil {
 		d.OutOn = viewpoint.OnPages(v.Site, row.Out())
 	}
