@@ -10,7 +10,7 @@ SCRATCH := $(shell free=$$(df -Pk /dev/shm 2>/dev/null | awk 'NR == 2 { print $$
 # What is tested is linked without what debuggers want, and `make lint` has vetted it.
 TEST := TMPDIR=$(SCRATCH) $(GO) test -tags $(TAGS) -ldflags="-s -w" -vet=off -timeout 20m -shuffle=on
 
-.PHONY: demo build test bench fuzz generate units rules mutate figures \
+.PHONY: demo build test bench engines fuzz generate units rules mutate figures \
 	servers compiler format lint lint-go lint-web test-web install browser clean
 
 demo: build ## install, build, and start with demo data
@@ -76,6 +76,11 @@ bench: build browser ## decisions, what is kept of visitors, the site script: pr
 	$(GO) test -tags $(TAGS) -run '^$$' -bench Shapes -benchtime 1x ./core/findings
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server ./internal/records ./internal/contacts
 	BENCH=1 $(TEST) -run ScriptTime ./e2e | grep 'script time'
+
+engines: build browser ## the gallery of page layouts in Debian’s Firefox and WebKit, too
+	@for p in firefox-esr:firefox-esr WebKitWebDriver:webkit2gtk-driver Xvfb:xvfb; do \
+		command -v $${p%%:*} >/dev/null || echo $${p#*:}; done | xargs -r .ci/packages
+	ENGINES=firefox,webkit $(TEST) -run InOtherEngines ./e2e
 
 fuzz: ## every reader of foreign bytes, 30 seconds each
 	@grep -rn '^func Fuzz' --include=*_test.go core internal | \

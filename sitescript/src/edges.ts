@@ -53,10 +53,18 @@ function sticksToWindow(e: Element): boolean {
   return true
 }
 
-/** Whether a distance is specified: computed styles have a length in any case. Undefined if a browser cannot tell. */
-function isSpecified(e: Element, side: 'top' | 'bottom'): boolean | undefined {
+/**
+ * Whether a distance is specified: computed styles have a length in any case. A browser that cannot tell is asked where
+ * the element would be without it, by one more rule.
+ */
+function isSpecified(e: Element, side: 'top' | 'bottom', withRule: (css: string) => void): boolean {
   const all = (e as { computedStyleMap?(): StylePropertyMapReadOnly }).computedStyleMap?.()
-  return all && String(all.get(side)) !== 'auto'
+  if (all) return String(all.get(side)) !== 'auto'
+  const before = e.getBoundingClientRect()
+  withRule(`${pathOf(e)}{${side}:auto!important}`)
+  const after = e.getBoundingClientRect()
+  withRule('')
+  return Math.abs(before.top - after.top) + Math.abs(before.bottom - after.bottom) > 0.5
 }
 
 /** `remember` keeps the style that keeps the room on the next view of this page. */
@@ -111,7 +119,12 @@ export function start(page: { remember(css: string): void }): Edges {
   }
 
   /** Styles that move an element, in which the custom property is how far the bars reach from the top now. */
-  function rulesOf(e: HTMLElement, position: string, [over, flow, , under]: Bars): string {
+  function rulesOf(
+    e: HTMLElement,
+    position: string,
+    [over, flow, , under]: Bars,
+    withRule: (css: string) => void,
+  ): string {
     const s = styleOf(e)
     const box = e.getBoundingClientRect()
     const [top, bottom] = [px(s.top), px(s.bottom)]
@@ -130,8 +143,8 @@ export function start(page: { remember(css: string): void }): Edges {
     }
     const fixed = position === 'fixed'
     if (isInOwnFrame(e, fixed)) return ''
-    const byTop = isSpecified(e, 'top') ?? top <= bottom
-    const byBottom = isSpecified(e, 'bottom') ?? (!byTop || bottom <= 0)
+    const byTop = isSpecified(e, 'top', withRule)
+    const byBottom = isSpecified(e, 'bottom', withRule)
     // Placed by neither it moves with the page, but for what scrolls away.
     if (!byTop && !byBottom)
       return fixed && flow ? rule('top', `calc(${box.top - over - flow}px + var(--mastflag-top))`) : ''
@@ -189,13 +202,14 @@ export function start(page: { remember(css: string): void }): Edges {
     const withoutTransitions = [...positioned.keys()]
       .map((e) => (e.isConnected ? `${pathOf(e)}{transition:none!important}` : ''))
       .join('')
-    setStyle('edges', now + withoutTransitions)
+    const withRule = (css: string) => setStyle('edges', now + withoutTransitions + css)
+    withRule('')
     let isBlocked = false
     let rules = ''
     for (const [e, position] of positioned) {
       if (!e.isConnected) positioned.delete(e)
       else {
-        const moved = rulesOf(e, position, bars)
+        const moved = rulesOf(e, position, bars, withRule)
         if (moved) rules += `${pathOf(e)}{${moved}}`
         // This alone takes precedence over the rule.
         if (/(^|;)top/.test(moved) && e.style.getPropertyPriority('top')) isBlocked = true
