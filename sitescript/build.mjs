@@ -11,7 +11,7 @@ const style = async (name) =>
   )
 
 await build({
-  entryPoints: { loader: 'src/loader.ts', inline: 'src/inline.ts' },
+  entryPoints: { loader: 'src/loader.ts', inline: 'src/inline.ts', guarded: 'src/guarded.ts' },
   outdir,
   bundle: true,
   minify: true,

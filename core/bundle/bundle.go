@@ -12,6 +12,7 @@ import (
 	"net/netip"
 	"net/url"
 	"slices"
+	"strings"
 	"time"
 
 	"golang.org/x/net/publicsuffix"
@@ -493,6 +494,22 @@ func (s Site) NeedsStorage(n Notice) bool {
 		return false
 	}
 	return s.NoStorage == StorageNone || s.NoStorage == StorageWarnings && n.GetLevel() != Warning
+}
+
+// Hosts returns the hosts of the site's addresses, each with and without www., in lower case.
+func (s Site) Hosts() []string {
+	var out []string
+	for _, o := range s.Origins {
+		if origin, err := pages.Origin(o); err == nil {
+			u, _ := url.Parse(origin) // it is one
+			bare := strings.TrimPrefix(u.Hostname(), "www.")
+			out = append(out, bare)
+			if _, err := netip.ParseAddr(bare); err != nil {
+				out = append(out, "www."+bare)
+			}
+		}
+	}
+	return out
 }
 
 // Domains returns the registrable domains of the site's addresses, as the public suffix

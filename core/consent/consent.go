@@ -22,6 +22,12 @@ type Setup struct {
 	Purposes []Purpose `json:"purposes,omitempty" jsonschema:"maxItems=30"`
 	// What the site sets or fetches from others.
 	Inventory []Item `json:"inventory,omitempty" jsonschema:"maxItems=1000"`
+	// Whether the snippet itself holds back what is not agreed to (rules H), and what becomes of it where the program does
+	// not answer: let-go, or keep. What is marked in the HTML alone, if absent.
+	Guard string `json:"guard,omitempty" jsonschema:"enum=let-go,enum=keep"`
+	// What becomes of what comes from another host and has no purpose yet, where something has to be agreed to first:
+	// let-through (the default), or held. It takes a guard.
+	Unsorted string `json:"unsorted,omitempty" jsonschema:"enum=let-through,enum=held"`
 	// What places want, before the table that ships.
 	Places []PlaceRule `json:"places,omitempty" jsonschema:"maxItems=500"`
 	// Date of the newest row of the shipped table that someone has read; of a later row the stricter of old and new holds.
@@ -92,12 +98,12 @@ func OwnCookie() Item {
 }
 
 // OwnStorage is what the program itself keeps in the storages of visitors' browsers, by the key of the site: what was
-// closed and answered, what room notices took, and the notices of this visit.
-func OwnStorage(key string) (memory, room, held Item) {
+// closed and answered, what room notices took, the notices of this visit, and what is held back.
+func OwnStorage(key string) (memory, room, held, guard Item) {
 	item := func(name, lasts string) Item {
 		return Item{Kind: Storage, Name: "mastflag." + key + name, Purpose: Necessary, Lasts: lasts}
 	}
-	return item("", "ever"), item(".room", "ever"), item(".held", "session")
+	return item("", "ever"), item(".room", "ever"), item(".held", "session"), item(".guard", "ever")
 }
 
 // An ItemKind is what sort of thing is kept or fetched.

@@ -566,11 +566,14 @@ func (w *writer) table() {
 			continue
 		}
 		// The site script's own entries, unless the inventory has them.
-		memory, room, held := consent.OwnStorage(s.Key)
+		memory, room, held, guard := consent.OwnStorage(s.Key)
 		for _, own := range []struct {
 			consent.Item
 			use string
-		}{{memory, "own.for"}, {room, "own.room"}, {held, "own.held"}} {
+		}{{memory, "own.for"}, {room, "own.room"}, {held, "own.held"}, {guard, "own.guard"}} {
+			if own.Item.Name == guard.Name && len(s.Setup.Purposes) == 0 {
+				continue // nothing is asked about
+			}
 			if slices.ContainsFunc(
 				s.Setup.Inventory,
 				func(i consent.Item) bool { return i.Fits(own.Kind, own.Name, "") },

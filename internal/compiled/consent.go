@@ -149,6 +149,10 @@ type ConsentPart struct {
 	// What else is an answer where the rule is not opt-in: closing, going-on.
 	Also  []string     `json:"also,omitempty"`
 	Words ConsentWords `json:"words"`
+	// What the guard in the page holds back; and whether what has no purpose yet is held where something has to be agreed
+	// to first.
+	Holds    consent.Holds `json:"holds"`
+	Unsorted bool          `json:"unsorted,omitempty"`
 	// Of all of this.
 	Tag string `json:"tag"`
 }
@@ -217,6 +221,9 @@ func (s *Site) consents(base string) error {
 				Again:  n.Question().GetAskAgainCorner(),
 				Tab:    n.Question().GetAskAgainForm() == "tab",
 				Words:  ConsentWords{words[phrase.Again], words[phrase.Missing], words[phrase.Allow]},
+
+				Holds:    setup.Holds(b.Site.Hosts()),
+				Unsorted: setup.Unsorted == "held",
 			}
 			if field, text := render.AgainColours(b.Site.Themed(n)); field != "" {
 				p.Colours = []string{field, text}

@@ -252,6 +252,32 @@ func NewSnippet(base, site string) Snippet {
 	return s
 }
 
+// SnippetOf returns the snippet of a site as it wants it.
+func SnippetOf(base string, s bundle.Site) Snippet {
+	if g := s.Setup().Guard; g != "" {
+		return NewGuardedSnippet(base, s.Key, g == "keep")
+	}
+	return NewSnippet(base, s.Key)
+}
+
+// NewGuardedSnippet returns the snippet of a site that wants what visitors have not agreed to held back (rules H).
+// Where the program does not answer, what may need an answer stays held if strict, and goes ahead after two seconds if
+// not.
+func NewGuardedSnippet(base, site string, strict bool) Snippet {
+	s := NewSnippet(base, site)
+	if code, err := built.ReadFile("dist/guarded.js"); err == nil {
+		host := ""
+		if u, err := url.Parse(base); err == nil {
+			host = strings.ToLower(u.Hostname())
+		}
+		s.Inline = strings.TrimSpace(strings.NewReplacer(
+			`"__KEY__"`, scriptJSON(site), `"__HOST__"`, scriptJSON(host),
+			`"__STRICT__"`, scriptJSON(strconv.FormatBool(strict)),
+		).Replace(string(code)))
+	}
+	return s
+}
+
 // begin is the line that begins the script. A script element with an address, async or not, would
 // hold up the page's load event until the program answers (HTML Standard, "delay the load event"),
 // and in Firefox an import would, too. A fetch does not: what it has brought is then imported from

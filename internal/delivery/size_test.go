@@ -26,4 +26,7 @@ func TestPartsAreSmall(t *testing.T) {
 		}
 		assert.LessOrEqual(t, len(a.gzip), limit, name)
 	}
+	line, err := newAsset("guarded", []byte(NewGuardedSnippet("https://notices.example", "site", false).Inline))
+	require.NoError(t, err)
+	assert.LessOrEqual(t, len(line.gzip), 5*kb/2, "the line in the page that holds back")
 }

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"mastflag/core/closed"
+	"mastflag/core/consent"
 	"mastflag/internal/delivery"
 )
 
@@ -97,7 +98,8 @@ func (w *script) typeOf(t reflect.Type) string {
 	case reflect.Map:
 		return "Record<string, " + w.typeOf(t.Elem()) + ">"
 	case reflect.Struct:
-		if strings.HasPrefix(t.PkgPath(), "mastflag/core/") && !strings.HasSuffix(t.PkgPath(), "/render") {
+		inAPI := strings.HasPrefix(t.PkgPath(), "mastflag/core/") && !strings.HasSuffix(t.PkgPath(), "/render")
+		if inAPI && t != reflect.TypeFor[consent.Holds]() {
 			return "components['schemas']['" + t.Name() + "']" // the API has it
 		}
 		w.define(t)

@@ -1,6 +1,7 @@
 // The parts of the script that take what visitors answer and do: loaded where a decision says that there is something
 // to take, and told of what happens on the page.
 import { load } from './program'
+import { sheets } from './reserve'
 import type { Answer, Bar } from './shapes'
 
 interface Answering {
@@ -20,7 +21,7 @@ const isLoaded = (part: unknown): part is Answering => !!part && !('then' in (pa
 export function loadAnsweringParts(answer: Answer, page: object): void {
   for (const name of ['consent', 'disclaimer', 'results'] as const)
     // Where it cannot be loaded nothing runs that needs it, and the rest of the page is as it should be.
-    if (answer[name])
+    if (answer[name] || (name === 'consent' && sheets().guard))
       answeringParts[name] ??= load<{ start(page: object): Answering }>(name)
         .then((m) => m.start(page))
         .catch(() => {})

@@ -1,6 +1,7 @@
 // Asks for consent, and holds back what needs it: scripts and frames that are
 // marked with a purpose run once it is agreed to; what they keep goes once it
 // is not. Loaded only where a site asks.
+import { sheets } from './reserve'
 import type { Bar, ConsentState as State } from './shapes'
 import { download, newID, sender, type Page } from './sending'
 import { runnable } from './trust'
@@ -47,13 +48,15 @@ export function start(page: Page): Consent {
   let back = false
   let opener: HTMLElement | undefined
 
+  const { guard } = sheets()
   const may = (e: Element) => purposesOf(e).every((p) => granted.has(p))
   const setting = () => state?.part
 
   /** Lets one marked thing run, or keeps it from that. */
   function gate(e: Element): void {
+    const isGuarded = guard?.has(e)
     if (e.localName === 'script') {
-      if (!may(e) || (e as HTMLScriptElement).type !== 'text/plain') return
+      if (isGuarded || !may(e) || (e as HTMLScriptElement).type !== 'text/plain') return
       const live = runnable(e as HTMLScriptElement, page.policy, 'type')
       if ((e as HTMLElement).dataset.type) live.type = (e as HTMLElement).dataset.type as string
       purposesOf(e).forEach((p) => ran.add(p))
@@ -67,7 +70,7 @@ export function start(page: Page): Consent {
       stands.get(e)?.remove()
       stands.delete(e)
       frame.hidden = false
-      if (frame.getAttribute('src') !== src) frame.src = src
+      if (!isGuarded && frame.getAttribute('src') !== src) frame.src = src
     } else {
       frame.removeAttribute('src')
       if (e.localName === 'iframe' && !stands.has(e)) standIn(frame, src)
@@ -90,6 +93,9 @@ export function start(page: Page): Consent {
       (_, what: keyof typeof said) => said[what],
     )
     const button = root.querySelector('button')!
+    // What nobody has given a purpose yet is not asked about.
+    button.hidden = !lacks.every((p) => part.asked.includes(p))
+    if (button.hidden) root.querySelector('p')!.textContent = said.host
     button.textContent = part.words.allow
     button.onclick = () => {
       // Just that: what was answered before stays, what was not is still open.
@@ -134,11 +140,14 @@ export function start(page: Page): Consent {
   function apply(next: string[]): void {
     const before = granted
     granted = new Set(next)
+    // What has no purpose yet is held only where something has to be agreed to first, and the site wants that.
+    if (state && !(state.rule === 'opt-in' && state.part.unsorted)) granted.add('?')
     for (const e of document.querySelectorAll(marked)) gate(e)
+    guard?.know(state?.part.holds, [...granted], !page.quiet())
     clear()
     const changed = before.size !== granted.size || next.some((p) => !before.has(p))
     if (!changed) return
-    const gone = [...ran].some((p) => !granted.has(p))
+    const gone = [...ran, ...(guard?.ran ?? [])].some((p) => !granted.has(p))
     const event = new CustomEvent('mastflag:consent', {
       detail: { granted: next, answered: !!state?.answered },
       cancelable: true,

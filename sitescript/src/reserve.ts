@@ -2,6 +2,8 @@
 // on the last view of the same page is kept free before it comes: by style alone, which no framework sees, and which
 // goes without a trace. Part of the line in the page, and of the script.
 
+import type { Guard } from './guard'
+
 /** Styles that keep room free: at the edges of the page, and in it. */
 export type Area = 'edges' | 'blocks'
 
@@ -35,9 +37,9 @@ function rooms(key: string): Record<string, Room> {
   }
 }
 
-/** The style sheets that keep room free on this page; the line in the page and the script use the same. */
-type Sheets = Partial<Record<Area, CSSStyleSheet>>
-const sheets = () => ((document as { mastflag?: Sheets }).mastflag ??= {})
+/** The style sheets that keep room free on this page, and its guard: the line in it and the script use the same. */
+type Sheets = Partial<Record<Area, CSSStyleSheet>> & { guard?: Guard | undefined }
+export const sheets = () => ((document as { mastflag?: Sheets }).mastflag ??= {})
 
 /** Has a style hold on this page, in place of that of before. */
 export function setStyle(area: Area, css: string): void {

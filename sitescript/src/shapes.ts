@@ -127,8 +127,28 @@ export interface ConsentPart {
   /** What else is an answer where the rule is not opt-in: closing, going-on. */
   also?: string[]
   words: ConsentWords
+  /**
+   * What the guard in the page holds back; and whether what has no purpose yet is held where something has to be agreed
+   * to first.
+   */
+  holds: Holds
+  unsorted?: boolean
   /** Of all of this. */
   tag: string
+}
+
+/**
+ * Holds are what a browser needs to tell what is to be held back (rules H1 and H3): nothing of it is about a person,
+ * and equal sites have equal ones.
+ */
+export interface Holds {
+  /**
+   * Kind, regular expression and purpose of what the inventory lists, the most exact first. The expression is one of
+   * ECMAScript and of Go alike; it is of names, or of host, path and query of an address, as count.example/c.js?n=1.
+   */
+  rows: [string, string, string][]
+  /** The site's own hosts, in lower case. */
+  own: string[]
 }
 
 /** ConsentWords are what the program itself says where something is held back. */

@@ -82,7 +82,7 @@ func (a *Area) sendSnippet(c *base.Call, in base.Address) (base.Nothing, error) 
 	if err != nil {
 		return base.Nothing{}, err
 	}
-	s := delivery.NewSnippet(a.Address, c.Site)
+	s := delivery.SnippetOf(a.Address, site.Site)
 	body := fmt.Sprintf(
 		"Hello,\n\n%s asks you to paste these two lines into the head of every page of %s,\nor into the template that all "+
 			"pages share:\n\n%s\n\nA Content-Security-Policy lists %s in script-src, connect-src and img-src, and %s in "+
@@ -194,7 +194,7 @@ func (a *Area) detail(c *base.Call, key string) (SiteDetail, error) {
 	if err != nil {
 		return SiteDetail{}, err
 	}
-	snippet := delivery.NewSnippet(a.Address, key)
+	snippet := delivery.SnippetOf(a.Address, s.Site)
 	d := SiteDetail{
 		Site:         s.Site,
 		Revision:     s.Revision,

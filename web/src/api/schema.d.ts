@@ -4571,6 +4571,18 @@ export interface components {
       purposes?: components['schemas']['Purpose'][]
       /** @description What the site sets or fetches from others. */
       inventory?: components['schemas']['Item'][]
+      /**
+       * @description Whether the snippet itself holds back what is not agreed to (rules H), and what becomes of it where the program does
+       *     not answer: let-go, or keep. What is marked in the HTML alone, if absent.
+       * @enum {string}
+       */
+      guard?: 'let-go' | 'keep'
+      /**
+       * @description What becomes of what comes from another host and has no purpose yet, where something has to be agreed to first:
+       *     let-through (the default), or held. It takes a guard.
+       * @enum {string}
+       */
+      unsorted?: 'let-through' | 'held'
       /** @description What places want, before the table that ships. */
       places?: components['schemas']['PlaceRule'][]
       /**

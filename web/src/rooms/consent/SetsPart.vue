@@ -5,6 +5,7 @@ import { mayWrite } from '../../instruments/me'
 import BadVendor from './BadVendor.vue'
 import { questionOf, useConsent } from './consent'
 import FindingList from './FindingList.vue'
+import HoldingPart from './HoldingPart.vue'
 import InspectionPart from './InspectionPart.vue'
 import InventoryPart from './InventoryPart.vue'
 
@@ -17,6 +18,7 @@ const findings = computed(() => (room.value?.findings ?? []).filter((f) => quest
     <InventoryPart class="part" />
     <div class="side">
       <InspectionPart class="part" />
+      <HoldingPart class="part" />
       <BadVendor v-if="room.badVendor !== undefined && mayWrite" class="part" />
       <section v-if="findings.length" class="part" aria-labelledby="set-findings">
         <h2 id="set-findings">What would not hold up in law</h2>

@@ -135,11 +135,14 @@ async function setClock(at: string) {
             <summary>For the site’s developer</summary>
             <code class="whole">{{ detail.snippet }}</code>
             <p>
-              The first line keeps the room of a bar free, so that the page does not jump; without it everything else
-              works. The second brings the notices in and never holds the page up. A Content-Security-Policy lists
-              <code>{{ origin }}</code> in <code>script-src</code>, <code>connect-src</code> and, for pictures,
-              <code>img-src</code>, and <code>{{ detail.scriptSource }}</code> in <code>script-src</code>. Pages that
-              ask for Trusted Types allow the policy <code>mastflag</code>.
+              The first line keeps the room of a bar free, so that the page does not jump<template
+                v-if="detail.site.consent?.guard"
+                >, and holds back what is not agreed to</template
+              >; without it everything else works. The second brings the notices in and never holds the page up. A
+              Content-Security-Policy lists <code>{{ origin }}</code> in <code>script-src</code>,
+              <code>connect-src</code> and, for pictures, <code>img-src</code>, and
+              <code>{{ detail.scriptSource }}</code> in <code>script-src</code>. Pages that ask for Trusted Types allow
+              the policy <code>mastflag</code>.
             </p>
           </details>
         </section>
