@@ -54,7 +54,7 @@ export function start(page: Page): Consent {
 
   /** Lets one marked thing run, or keeps it from that. */
   function gate(e: Element): void {
-    const isGuarded = guard?.has(e)
+    const isGuarded = guard?.held.has(e)
     if (e.localName === 'script') {
       if (isGuarded || !may(e) || (e as HTMLScriptElement).type !== 'text/plain') return
       const live = runnable(e as HTMLScriptElement, page.policy, 'type')

@@ -8,8 +8,8 @@ import type { Holds } from './shapes'
 export interface Guard {
   /** Purposes of which something went ahead on this page. */
   ran: Set<string>
-  /** Whether it is what holds an element. */
-  has(e: Element): boolean
+  /** What it holds. */
+  held: ReadonlyMap<Element, unknown>
   /** What holds from now on, and what may go ahead; without a list nothing is held. It is kept for the next page. */
   know(holds: Holds | undefined, granted: string[], keep?: boolean): void
   /** Nobody answers: what is not known to need an answer goes ahead. */
@@ -21,11 +21,13 @@ type Native = (...of: unknown[]) => unknown
 /** What is done in its place: with it, what it was called on, and its arguments. */
 type Stead = (native: Native, self: never, of: unknown[]) => unknown
 
+/** For so long what is known is taken for what is so, ms. */
+const day = 864e5
 const whats: Record<string, What> = { script: 'script', iframe: 'frame', img: 'image' }
 const names = Object.keys(whats)
 const all = names.join()
 const isScript = (e: Element): e is HTMLScriptElement => e.localName === 'script'
-const isRunnable = (type: string) => /^$|module|(java|ecma)script/i.test(type)
+const isRunnable = (type: string) => /^$|module|script/i.test(type)
 
 function replace(at: object, methods: string, by: Stead): void {
   for (const m of methods.split(' ')) {
@@ -222,21 +224,22 @@ export function guard(key: string, server: string, strict: string): Guard {
     isKnown = true
     begin()
     try {
-      if (keep) localStorage[name] = JSON.stringify([holds, next])
+      if (keep) localStorage[name] = JSON.stringify([holds, next, Date.now()])
     } catch {
       // Barred: the next page waits for the answer again.
     }
     sift()
   }
   try {
-    const [holds, next] = JSON.parse(localStorage[name] as string) as [Holds | null, string[]]
-    know(holds, next)
+    const [holds, next, at] = JSON.parse(localStorage[name] as string) as [Holds | null, string[], number]
+    // What was agreed to runs out.
+    if (Date.now() - at < day) know(holds, next)
   } catch {
     // Not known yet.
   }
   return {
     ran,
-    has: (e) => held.has(e),
+    held,
     know,
     giveUp: () => isKnown || strict === 'true' || know(null, []),
   }
