@@ -77,10 +77,10 @@ bench: build browser ## decisions, what is kept of visitors, the site script: pr
 	$(GO) test -tags $(TAGS) -run '^$$' -bench . -benchtime 5x ./internal/server ./internal/records ./internal/contacts
 	BENCH=1 $(TEST) -run ScriptTime ./e2e | grep 'script time'
 
-engines: build browser ## the gallery of page layouts in Debian’s Firefox and WebKit, too
+engines: build browser ## page layouts, and what is held back, in Debian’s Firefox and WebKit, too
 	@for p in firefox-esr:firefox-esr WebKitWebDriver:webkit2gtk-driver Xvfb:xvfb; do \
 		command -v $${p%%:*} >/dev/null || echo $${p#*:}; done | xargs -r .ci/packages
-	ENGINES=firefox,webkit $(TEST) -run InOtherEngines ./e2e
+	ENGINES=firefox,webkit $(TEST) -run OtherEngines ./e2e
 
 fuzz: ## every reader of foreign bytes, 30 seconds each
 	@grep -rn '^func Fuzz' --include=*_test.go core internal | \

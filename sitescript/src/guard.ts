@@ -95,10 +95,10 @@ export function guard(key: string, server: string, strict: string): Guard {
     e.setAttribute('data-purpose', purpose)
     if (isScript(e)) e.type = 'text/plain'
     else {
-      // Leaving it out would not stop what is on its way.
-      if (what === 'frame') e.setAttribute('src', 'about:blank')
       e.setAttribute('data-src', was)
       e.removeAttribute('src')
+      // What is on its way ends with the place that it was for.
+      e.replaceWith(e)
     }
     return !isScript(e)
   }
