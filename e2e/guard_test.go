@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"maps"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -31,12 +32,12 @@ func late(name, js string) way {
 }
 
 var ways = []way{
-	{name: "script", html: `<script src="VENDOR/x/NAME.js"></script>`},
-	{name: "script, async", html: `<script async src="VENDOR/x/NAME.js"></script>`},
-	{name: "script, defer", html: `<script defer src="VENDOR/x/NAME.js"></script>`},
-	{name: "script, module", html: `<script type="module" src="VENDOR/x/NAME.js"></script>`},
-	{name: "frame", html: `<iframe src="VENDOR/x/NAME.html"></iframe>`},
-	{name: "picture", html: `<img alt="" src="VENDOR/x/NAME.gif">`},
+	{name: "a script", html: `<script src="VENDOR/x/NAME.js"></script>`},
+	{name: "an async script", html: `<script async src="VENDOR/x/NAME.js"></script>`},
+	{name: "a deferred script", html: `<script defer src="VENDOR/x/NAME.js"></script>`},
+	{name: "a module", html: `<script type="module" src="VENDOR/x/NAME.js"></script>`},
+	{name: "a frame", html: `<iframe src="VENDOR/x/NAME.html"></iframe>`},
+	{name: "a picture", html: `<img alt="" src="VENDOR/x/NAME.gif">`},
 	late("appendChild", "document.head.appendChild(s)"),
 	late("insertBefore", "document.head.insertBefore(s, document.head.firstChild)"),
 	late("replaceChild", "const i = document.body.firstElementChild; const c = i.cloneNode(); i.before(c);"+
@@ -47,10 +48,10 @@ var ways = []way{
 	late("after", "document.body.firstElementChild.after(s)"),
 	late("replaceWith", "const i = document.body.appendChild(document.createElement('i')); i.replaceWith(s)"),
 	late("insertAdjacentElement", "document.body.insertAdjacentElement('beforeend', s)"),
-	late("insertNode", "const r = new Range(); r.selectNodeContents(document.body); r.insertNode(s)"),
-	late("fragment", "const f = new DocumentFragment(); f.append(s); document.body.append(f)"),
+	late("insertNode of a range", "const r = new Range(); r.selectNodeContents(document.body); r.insertNode(s)"),
+	late("a fragment", "const f = new DocumentFragment(); f.append(s); document.body.append(f)"),
 	late("within another element", "const d = document.createElement('div'); d.appendChild(s); document.body.append(d)"),
-	{name: "src once it is in the page", js: `const s = document.createElement('script'); document.head.append(s);
+	{name: "a src set later", js: `const s = document.createElement('script'); document.head.append(s);
 		s.src = 'VENDOR/x/NAME.js'`},
 	{name: "setAttribute", js: `const s = document.createElement('script'); document.head.append(s);
 		s.setAttribute('src', 'VENDOR/x/NAME.js')`},
@@ -58,18 +59,18 @@ var ways = []way{
 		js: `document.body.append(document.getElementById('tNAME').content.cloneNode(true))`},
 	{name: "createContextualFragment", js: `document.body.append(document.createRange().createContextualFragment(
 		'<script src="VENDOR/x/NAME.js"><\/script>'))`},
-	{name: "document.write of a script",
+	{name: "a script by document.write",
 		html: `<script>document.write('<script src="VENDOR/x/NAME.js"><\/script>')</script>`},
-	{name: "document.write of a picture", html: `<script>document.write('<img alt src=VENDOR/x/NAME.gif>')</script>`},
-	{name: "innerHTML, a frame", js: `document.body.appendChild(document.createElement('p')).innerHTML =
+	{name: "a picture by document.write", html: `<script>document.write('<img alt src=VENDOR/x/NAME.gif>')</script>`},
+	{name: "a frame by innerHTML", js: `document.body.appendChild(document.createElement('p')).innerHTML =
 		'<b>x</b><iframe title="&quot;>" src="VENDOR/x/NAME.html"></iframe>'`},
-	{name: "innerHTML, a picture", js: `document.createElement('p').innerHTML = '<img src=VENDOR/x/NAME.gif>'`},
+	{name: "a picture by innerHTML", js: `document.createElement('p').innerHTML = '<img src=VENDOR/x/NAME.gif>'`},
 	{name: "insertAdjacentHTML",
 		js: `document.body.insertAdjacentHTML('beforeend', '<iframe src="VENDOR/x/NAME.html"></iframe>')`},
 	{name: "outerHTML", js: `const p = document.createElement('p'); document.body.append(p)
 		p.outerHTML = '<img src="VENDOR/x/NAME.gif">'`},
-	{name: "a shadow root", js: `document.body.appendChild(document.createElement('p')).attachShadow({ mode: 'open' })
-		.innerHTML = '<iframe src="VENDOR/x/NAME.html"></iframe>'`},
+	{name: "innerHTML of a shadow root", js: `const p = document.body.appendChild(document.createElement('p'))
+		p.attachShadow({ mode: 'open' }).innerHTML = '<iframe src="VENDOR/x/NAME.html"></iframe>'`},
 	{name: "a frame by script", js: `const f = document.createElement('iframe'); f.src = 'VENDOR/x/NAME.html';
 		document.body.append(f)`},
 	{name: "new Image", js: `new Image().src = 'VENDOR/x/NAME.gif'`},
@@ -198,11 +199,19 @@ func tryWays(t *testing.T, w *world, v surface, host string, here func(address s
 	outcome := make([][]string, len(ways))
 	look := func(agreed bool) {
 		t.Helper()
-		time.Sleep(1500 * time.Millisecond)
+		// What has come about, once nothing more has for a while.
 		var ran []string
-		require.NoError(t, v.value(`[...ran, ...[...document.cookie.split('; '), ...Object.keys(localStorage),
-			...Object.keys(sessionStorage)].map((name) => /^(_v|v[.])(\d+)/.exec(name)?.[2]).filter(Boolean)]`, &ran))
 		asked := vendor.requests()
+		for quiet, before := 0, -1; quiet < 3; quiet++ {
+			time.Sleep(600 * time.Millisecond)
+			require.NoError(t, v.value(`[...ran, ...[...document.cookie.split('; '), ...Object.keys(localStorage),
+				...Object.keys(sessionStorage)].map((name) => /^(_v|v[.])(\d+)/.exec(name)?.[2]).filter(Boolean),
+				...[...document.images].map((i) => /x.(\d+)/.exec(i.getAttribute('src'))?.[1]).filter(Boolean)]`, &ran))
+			maps.Copy(asked, vendor.requests())
+			if now := len(ran) + len(asked); now != before {
+				quiet, before = -1, now
+			}
+		}
 		for n, x := range ways {
 			id, is := fmt.Sprint(n), "held"
 			tells := regexp.MustCompile(`[.](js|html)\b`).MatchString(x.html + x.js) // whether it ran; others are asked for
@@ -266,6 +275,62 @@ func TestWaysIn(t *testing.T) {
 	docs, err := os.ReadFile("../docs/consent.md")
 	require.NoError(t, err)
 	assert.Contains(t, string(docs), table, "the table in docs/consent.md is what is so")
+}
+
+// Where a frame is held, its place says so, from the first view on, and lets it be allowed. What the page wrote as HTML
+// meanwhile is what it was once it may run.
+func TestPlaceOfAHeldFrame(t *testing.T) {
+	w := newWorld(t)
+	vendor := newVendors(t)
+	origin := strings.Replace(vendor.URL, "127.0.0.1", "vendors.test", 1)
+	site := unmarked(t, w, origin, func(string) string {
+		return fmt.Sprintf(`<script>window.ran = []
+			addEventListener('message', (e) => e.data.ran && ran.push(e.data.ran))</script>
+			<iframe title="Seals" width="400" height="200" src="%[1]s/x/seals.html"></iframe>
+			<script>document.write('<script type="module" id="m" src="%[1]s/x/m.js"><\/script>')</script>
+			<script>{ const s = document.createElement('script'); s.src = '%[1]s/x/made.js'
+				const first = document.querySelector('script[src]'); first.parentNode.insertBefore(s, first) }</script>`, origin)
+	})
+	const gap = "[...document.querySelectorAll('mastflag-notice')].map((h) => h.shadowRoot.querySelector('.gap'))" +
+		".find(Boolean)"
+	v := person(t)
+	for _, path := range []string{"/", "/2"} {
+		v.open(site + path)
+		v.until(asks)
+		v.until(gap)
+		said := ask[string](v, gap+".innerText")
+		assert.Contains(t, said, "vendors.test")
+		assert.Contains(t, said, "Audience measurement")
+		assert.Equal(t, 400.0, ask[float64](v, gap+".getBoundingClientRect().width"))
+		assert.Empty(t, ask[[]string](v, "ran"))
+	}
+	v.at("(r => [r.x + r.width / 2, r.y + r.height / 2])(" + gap + ".querySelector('button').getBoundingClientRect())")
+	v.until("ran.length === 3")
+	assert.ElementsMatch(t, []string{"seals", "m", "made"}, ask[[]string](v, "ran"))
+	v.until("!(" + gap + ") && !document.querySelector('iframe').hidden")
+	assert.Equal(t, "module", ask[string](v, "document.getElementById('m').type"))
+	assert.Zero(t, ask[int](v, "document.querySelectorAll('[type=\"text/plain\"],iframe:not([src])').length"))
+	assert.Empty(t, ask[[]string](v, "window.faults"))
+}
+
+// Holding back is switched on in Consent, and Site shows the lines that do it.
+func TestHoldingBackIsSwitchedOn(t *testing.T) {
+	w := newWorld(t)
+	ines := person(t)
+	w.giveSession(ines)
+	ines.open(w.address + "/sundrey/consent")
+	ines.choose("Hold back", "what the inventory lists")
+	ines.has("Now copy the two lines anew")
+	ines.choose("What comes from elsewhere and has no purpose yet", "is held back too, where people are asked first")
+	require.Eventually(t, func() bool {
+		s, err := w.server.Store.Site(t.Context(), demo.Key)
+		return err == nil && s.Setup().Guard == "let-go" && s.Setup().Unsorted == "held"
+	}, patience, 50*time.Millisecond)
+	ines.open(w.address + "/sundrey/site")
+	ines.press("For the site’s developer")
+	ines.has("and holds back what is not agreed to")
+	ines.until(fmt.Sprintf("document.querySelector('code.whole').textContent === %q",
+		delivery.NewGuardedSnippet(w.address, demo.Key, false).HTML()))
 }
 
 // Where the program does not answer, what waits for it goes ahead after two seconds, in the order of the page; with the

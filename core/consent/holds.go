@@ -6,6 +6,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"golang.org/x/net/idna"
 )
 
 // Unsorted stands for the purpose of what comes from another host and has none yet: no row of the inventory names it,
@@ -62,6 +64,9 @@ func (s Setup) Holds(hosts []string) Holds {
 		default:
 			host, path, isAddress := strings.Cut(i.Name, "/")
 			host = strings.ToLower(host)
+			if ascii, err := idna.Lookup.ToASCII(host); err == nil {
+				host = ascii // as browsers have it
+			}
 			r.name = host + "/" + path
 			expression = "^" + likeExpression(host, "[^/]*") + "/"
 			if !strings.Contains(host, "*") {
@@ -99,6 +104,9 @@ func likeExpression(pattern, star string) string {
 // or the name of a cookie or key.
 func (h Holds) Of(what What, subject string) string {
 	host, isName := "", what == HeldCookie || what == HeldKey
+	if isName && strings.HasPrefix(subject, "mastflag.") {
+		return "" // the program's own
+	}
 	if !isName {
 		u, err := url.Parse(subject)
 		if err != nil || !slices.Contains([]string{"http", "https", "ws", "wss"}, u.Scheme) {

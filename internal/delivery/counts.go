@@ -296,7 +296,7 @@ func (d *Delivery) batch(
 	day := mark.at().In(s.Zone()).Format(time.DateOnly) // of the page view, so that shares are of the same visitors
 	b = store.CountBatch{
 		Site: site, Mark: int64(mark.number), Until: now.Add(countLasts - mark.age(now)),
-		Page: r.Page, Day: day, Blocked: r.Blocked && mark.age(now) < countLasts,
+		Blocked: r.Blocked && mark.age(now) < countLasts,
 	}
 	for _, text := range r.Shown {
 		k, err := compiled.ReadCountedAs(text)

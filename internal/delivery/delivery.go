@@ -260,6 +260,9 @@ func SnippetOf(base string, s bundle.Site) Snippet {
 	return NewSnippet(base, s.Key)
 }
 
+// GuardMark stands in every snippet that holds back, and in no other.
+const GuardMark = ".guard`"
+
 // NewGuardedSnippet returns the snippet of a site that wants what visitors have not agreed to held back (rules H).
 // Where the program does not answer, what may need an answer stays held if strict, and goes ahead after two seconds if
 // not.

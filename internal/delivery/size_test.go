@@ -29,4 +29,6 @@ func TestPartsAreSmall(t *testing.T) {
 	line, err := newAsset("guarded", []byte(NewGuardedSnippet("https://notices.example", "site", false).Inline))
 	require.NoError(t, err)
 	assert.LessOrEqual(t, len(line.gzip), 5*kb/2, "the line in the page that holds back")
+	assert.Contains(t, NewGuardedSnippet("https://notices.example", "site", true).HTML(), GuardMark)
+	assert.NotContains(t, NewSnippet("https://notices.example", "site").HTML(), GuardMark)
 }

@@ -19,10 +19,8 @@ type CountBatch struct {
 	// What each notice of the view is counted by; those without acts may be zero.
 	Keys []results.Key
 	Acts []CountedAct
-	// Page is that of the view if it is known, else "", and Day its day. Blocked is whether something of that page's
-	// keeps bars for the top at the bottom.
-	Page, Day string
-	Blocked   bool
+	// Something of the page's keeps bars for the top at the bottom.
+	Blocked bool
 }
 
 // A CountedAct is an act, by its place in results.Acts, on one of the notices of a view, by its
@@ -71,10 +69,10 @@ func (s *Store) AddCounts(ctx context.Context, list []CountBatch) ([]error, erro
 			if err != nil {
 				return err
 			}
-			if b.Blocked && b.Page != "" {
+			if b.Blocked && len(b.Keys) > 0 && b.Keys[0].Page != "" { // all are of one view
 				if _, err := tx.ExecContext(
 					ctx, "INSERT INTO blocked_top(site, page, day) VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET day = "+
-						"max(day, excluded.day)", b.Site, b.Page, b.Day,
+						"max(day, excluded.day)", b.Site, b.Keys[0].Page, b.Keys[0].Day,
 				); err != nil {
 					return err
 				}

@@ -432,6 +432,8 @@ func (s *Store) PutSite(ctx context.Context, site bundle.Site, revision int, h E
 const (
 	SnippetFound   = "found"
 	SnippetMissing = "missing"
+	// It has the form that holds nothing back, and the site wants the other.
+	SnippetUnguarded = "the lines that hold nothing back"
 )
 
 // A Page is a page as kept.

@@ -135,9 +135,13 @@ func (k *Keeper) job(ctx context.Context, key string) (job, error) {
 	for _, r := range rows {
 		notices = append(notices, r.Working(), r.Out())
 	}
-	return job{key: key, origin: origin, look: Sought{
+	look := Sought{
 		Marker: delivery.ScriptPath(key), Selectors: bundle.Selectors(notices), Languages: s.AllLanguages(),
-	}}, nil
+	}
+	if s.Setup().Guard != "" {
+		look.Guard = delivery.GuardMark
+	}
+	return job{key: key, origin: origin, look: look}, nil
 }
 
 // run reads what there is to read, and returns what became of it. An error is one of

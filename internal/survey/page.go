@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"io"
+	"maps"
 	"math"
 	"mime"
 	"net/http"
@@ -47,6 +48,8 @@ const (
 type Sought struct {
 	// What the snippet is known by in a page's HTML.
 	Marker string
+	// What the snippet that holds back has in it besides, where the site wants that one.
+	Guard string
 	// Of spots, MaxSelectors at most.
 	Selectors []string
 	// Of the site: a page that does not say its own is in the one that its path
@@ -286,6 +289,9 @@ func (r *reader) page(l store.Listed, a answer, err error) store.Reading {
 	p.Snippet = store.SnippetMissing
 	if says.snippet {
 		p.Snippet = store.SnippetFound
+		if ascii && !bytes.Contains(a.body, []byte(r.look.Guard)) {
+			p.Snippet = store.SnippetUnguarded
+		}
 	}
 	sum := fnv.New64a()
 	_, _ = sum.Write(a.body) // never fails
@@ -392,13 +398,14 @@ func withoutTwins(list []store.Reading) []store.Reading {
 			stands[r.Page.Path] = &list[i]
 		}
 	}
-	for path, r := range stands {
+	paths := slices.Sorted(maps.Keys(stands)) // a path before those that go on from it
+	for _, path := range paths {
 		if twin := stands[pages.WithoutEnding(path)]; twin != nil && twin.Canonical == path {
-			twin.Moved, twin.Same = r.Page.Path, true
+			twin.Moved, twin.Same = path, true
 		}
 	}
-	for path, r := range stands {
-		twin := stands[pages.WithoutEnding(path)]
+	for _, path := range paths {
+		r, twin := stands[path], stands[pages.WithoutEnding(path)]
 		if twin != nil && twin.Moved != path && (r.Canonical == twin.Page.Path || r.Sum == twin.Sum) {
 			r.Moved, r.Same = cmp.Or(twin.Moved, twin.Page.Path), true
 		}

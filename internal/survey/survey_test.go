@@ -113,6 +113,22 @@ func TestSurvey(t *testing.T) {
 		{"/new", "Neues", "", store.SnippetMissing, "html > body > p, tbody"},
 	}, rows, "what leads to another page is none of its own, and that page is one")
 
+	// Where the snippet is to hold back, the form that does not is told from it.
+	with := outside(t, map[string]string{
+		"/sitemap.xml": "<urlset " + ns + ">" + listedAt("/", "/old", "/without") + "</urlset>",
+		"/":            "<title>x</title><script>`mastflag.${o}.guard`</script>" + tag, "/old": "<title>x</title>" + tag,
+		"/without": "<title>x",
+	})
+	got, err = survey.New(to(with.URL)).Survey(t.Context(), with.URL, survey.Sought{Marker: "/s/x.js", Guard: ".guard`"})
+	require.NoError(t, err)
+	forms := map[string]string{}
+	for _, p := range got {
+		forms[p.Path] = p.Snippet
+	}
+	assert.Equal(t, map[string]string{
+		"/": store.SnippetFound, "/old": store.SnippetUnguarded, "/without": store.SnippetMissing,
+	}, forms)
+
 	// A page that answers at several addresses is one; pages that differ are several.
 	twins := outside(t, map[string]string{
 		"/sitemap.xml": "<urlset " + ns + ">" + listedAt(

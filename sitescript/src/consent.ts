@@ -52,11 +52,18 @@ export function start(page: Page): Consent {
   const may = (e: Element) => purposesOf(e).every((p) => granted.has(p))
   const setting = () => state?.part
 
+  /** Takes away what stands where a frame would. */
+  function clearStand(frame: Element): void {
+    if (!stands.has(frame)) return
+    stands.get(frame)!.remove()
+    stands.delete(frame)
+    ;(frame as HTMLElement).hidden = false
+  }
+
   /** Lets one marked thing run, or keeps it from that. */
   function gate(e: Element): void {
-    const isGuarded = guard?.held.has(e)
     if (e.localName === 'script') {
-      if (isGuarded || !may(e) || (e as HTMLScriptElement).type !== 'text/plain') return
+      if (guard?.held.has(e) || !may(e) || (e as HTMLScriptElement).type !== 'text/plain') return
       const live = runnable(e as HTMLScriptElement, page.policy, 'type')
       if ((e as HTMLElement).dataset.type) live.type = (e as HTMLElement).dataset.type as string
       purposesOf(e).forEach((p) => ran.add(p))
@@ -67,10 +74,8 @@ export function start(page: Page): Consent {
     if (!src) return
     const frame = e as HTMLIFrameElement
     if (may(e)) {
-      stands.get(e)?.remove()
-      stands.delete(e)
-      frame.hidden = false
-      if (!isGuarded && frame.getAttribute('src') !== src) frame.src = src
+      clearStand(e)
+      if (frame.getAttribute('src') !== src) frame.src = src
     } else {
       frame.removeAttribute('src')
       if (e.localName === 'iframe' && !stands.has(e)) standIn(frame, src)
@@ -142,8 +147,10 @@ export function start(page: Page): Consent {
     granted = new Set(next)
     // What has no purpose yet is held only where something has to be agreed to first, and the site wants that.
     if (state && !(state.rule === 'opt-in' && state.part.unsorted)) granted.add('?')
-    for (const e of document.querySelectorAll(marked)) gate(e)
+    // The guard marks what it holds, and takes the mark away from what it lets go.
     guard?.know(state?.part.holds, [...granted], !page.quiet())
+    for (const e of stands.keys()) if (!e.matches(marked)) clearStand(e)
+    for (const e of document.querySelectorAll(marked)) gate(e)
     clear()
     const changed = before.size !== granted.size || next.some((p) => !before.has(p))
     if (!changed) return

@@ -9,7 +9,7 @@ export interface Guard {
   /** Purposes of which something went ahead on this page. */
   ran: Set<string>
   /** What it holds. */
-  held: ReadonlyMap<Element, unknown>
+  held: ReadonlySet<Element>
   /** What holds from now on, and what may go ahead; without a list nothing is held. It is kept for the next page. */
   know(holds: Holds | undefined, granted: string[], keep?: boolean): void
   /** Nobody answers: what is not known to need an answer goes ahead. */
@@ -24,8 +24,10 @@ type Stead = (native: Native, self: never, of: unknown[]) => unknown
 /** For so long what is known is taken for what is so, ms. */
 const day = 864e5
 const whats: Record<string, What> = { script: 'script', iframe: 'frame', img: 'image' }
-const names = Object.keys(whats)
-const all = names.join()
+/** All of these, as a selector. */
+const any = 'script,iframe,img'
+/** The tag that begins one of these. */
+const tag = /<(script|iframe|img)\b("[^"]*"|'[^']*'|[^"'>])*>/gi
 const isScript = (e: Element): e is HTMLScriptElement => e.localName === 'script'
 const isRunnable = (type: string) => /^$|module|script/i.test(type)
 
@@ -58,8 +60,9 @@ export function guard(key: string, server: string, strict: string): Guard {
   /** Comes true once it is known what is to be held. */
   let begin!: (v?: unknown) => void
   const known = new Promise((then) => (begin = then))
-  /** What is held, and the type or address that was taken from it. */
-  const held = new Map<Element, string>()
+  /** What is held; the type or address that was taken from it stands beside, where `kept` says. */
+  const held = new Set<Element>()
+  const kept = (e: Element) => (isScript(e) ? 'data-type' : 'data-src')
   /** Scripts that a script has made: they run whenever they have come. */
   const dynamic = new WeakSet<Element>()
   const ran = new Set<string>()
@@ -86,16 +89,15 @@ export function guard(key: string, server: string, strict: string): Guard {
     const what = whats[e.localName]
     const mark = e.getAttribute('data-purpose')
     // Held in HTML that was put in before it was known what is to be.
-    if (mark === '?' && !held.has(e)) held.set(e, e.getAttribute('data-src') ?? '')
+    if (what && mark === '?') held.add(e)
     const address = next ?? e.getAttribute('src')
     const purpose = what && !mark && address && !(isScript(e) && !isRunnable(e.type)) && inTheWay(what, address)
     if (!purpose) return false
-    const was = isScript(e) ? e.type : String(address)
-    held.set(e, was)
+    held.add(e)
     e.setAttribute('data-purpose', purpose)
+    e.setAttribute(kept(e), isScript(e) ? e.type : String(address))
     if (isScript(e)) e.type = 'text/plain'
     else {
-      e.setAttribute('data-src', was)
       e.removeAttribute('src')
       // What is on its way ends with the place that it was for.
       e.replaceWith(e)
@@ -105,17 +107,17 @@ export function guard(key: string, server: string, strict: string): Guard {
   /** Looks through what comes to the page. */
   const look = (n: unknown) => {
     if (n instanceof Element) hold(n)
-    for (const e of (n as Partial<Element> | null)?.querySelectorAll?.(all) ?? []) hold(e)
+    for (const e of (n as Partial<Element> | null)?.querySelectorAll?.(any) ?? []) hold(e)
   }
 
   /** Scripts wait for each other as on a page that holds nothing. */
   let line: Promise<unknown> = Promise.resolve()
   function letGo(e: Element): void {
     const run = () => {
-      const was = held.get(e)!
+      const was = e.getAttribute(kept(e))!
       held.delete(e)
       e.removeAttribute('data-purpose')
-      e.removeAttribute('data-src')
+      e.removeAttribute(kept(e))
       e.setAttribute(isScript(e) ? 'type' : 'src', was)
       if (!isScript(e) || !e.isConnected) return
       if (!isFree) e.async = false
@@ -130,20 +132,20 @@ export function guard(key: string, server: string, strict: string): Guard {
   }
   /** Lets go what may go ahead now, and says of the rest what it needs. */
   function sift(): void {
-    const free = [...held].filter(([e, was]) => {
-      const purpose = inTheWay(whats[e.localName]!, isScript(e) ? e.getAttribute('src') : was)
+    const free = [...held].filter((e) => {
+      const purpose = inTheWay(whats[e.localName]!, e.getAttribute(isScript(e) ? 'src' : 'data-src'))
       if (purpose) e.setAttribute('data-purpose', purpose)
       return !purpose
     })
-    const isLate = ([e, was]: [Element, string]) => (e as HTMLScriptElement).defer || was === 'module'
-    for (const one of [...free.filter((x) => !isLate(x)), ...free.filter(isLate)]) letGo(one[0])
+    const isLate = (e: Element) => +((e as HTMLScriptElement).defer || e.getAttribute('data-type') === 'module')
+    free.sort((a, b) => isLate(a) - isLate(b)).forEach(letGo)
   }
 
   const { prototype: element } = Element
   /** What scripts put into the page is looked through before it is there. */
   const insert: Stead = (native, _, of) => {
     for (const n of of) {
-      if (n instanceof Element) dynamic.add(n)
+      if (n instanceof Element && !held.has(n)) dynamic.add(n)
       look(n)
     }
     return native()
@@ -158,7 +160,6 @@ export function guard(key: string, server: string, strict: string): Guard {
 
   const template = document.createElement('template')
   const parse = Object.getOwnPropertyDescriptor(element, 'innerHTML')!.set!
-  const tag = RegExp(`<(${names.join('|')})\\b("[^"]*"|'[^']*'|[^"'>])*>`, 'gi')
   /** HTML in which what is to be held is held. */
   const clean = (html: unknown) =>
     typeof html === 'string'
@@ -210,7 +211,7 @@ export function guard(key: string, server: string, strict: string): Guard {
   }
   replaceSetter(Document.prototype, 'cookie', (native, _, [v]) => {
     const text = String(v)
-    return /max-age=[0-]/i.test(text) || !inTheWay('cookie', text.split('=')[0]!.trim()) ? native(v) : 0
+    return /;\s*max-age=(-|0;|0$)/i.test(text) || !inTheWay('cookie', text.split('=')[0]!.trim()) ? native(v) : 0
   })
   replace(Storage.prototype, 'setItem', (native, _, [k]) => (inTheWay('storage', k) ? 0 : native()))
 

@@ -5,7 +5,8 @@ import type { Holds } from './shapes'
 /** What something is, as a page sees it. */
 export type What = 'script' | 'frame' | 'image' | 'request' | 'cookie' | 'storage'
 
-export const isName = (what: What) => what === 'cookie' || what === 'storage'
+/** Whether that has a name: a cookie, or a key of a storage. */
+export const isName = (what: What) => /^(c|st)/.test(what)
 
 /**
  * The purpose that has to be agreed to before something may go ahead: that of the row that fits most exactly,
@@ -14,6 +15,7 @@ export const isName = (what: What) => what === 'cookie' || what === 'storage'
  */
 export function purposeOf({ rows, own }: Holds, what: What, subject: string): string {
   let isOwn = isName(what)
+  if (/^mastflag\./.test(subject)) return '' // the program's own
   if (!isOwn) {
     const u = new URL(subject)
     if (!/^(http|ws)/.test(u.protocol)) return ''

@@ -248,7 +248,7 @@ func pageLanguages(s bundle.Site, list []store.Page) (others []PageLanguage, sil
 			if !slices.ContainsFunc(s.AllLanguages(), func(l string) bool { return pages.Filter(l, p.Language) }) {
 				in[p.Language]++
 			}
-		} else if p.Snippet == store.SnippetFound || p.Snippet == store.SnippetMissing {
+		} else if slices.Contains([]string{store.SnippetFound, store.SnippetUnguarded, store.SnippetMissing}, p.Snippet) {
 			if pages.NamedLanguage(p.Path, s.AllLanguages()) != "" {
 				continue
 			}

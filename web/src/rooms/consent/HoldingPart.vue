@@ -61,9 +61,9 @@ async function hold(way: keyof typeof ways) {
       </p>
       <p class="quiet small">
         Scripts, frames and pictures of the hosts that it lists wait for their purpose, and so do cookies and storage
-        keys. Nobody changes the pages for it, but for the two lines in
-        <RouterLink :to="{ name: 'site', params: { site } }">Site</RouterLink>: these have to be the ones that hold
-        back.
+        keys. Nothing else on the pages changes, but the two lines in
+        <RouterLink :to="{ name: 'site', params: { site } }">Site</RouterLink> have to be the ones that hold back. When
+        the pages are read again there, it says which still have others.
       </p>
     </template>
   </section>

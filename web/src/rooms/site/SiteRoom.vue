@@ -133,7 +133,7 @@ async function setClock(at: string) {
         <section class="policy">
           <details :open="whole">
             <summary>For the site’s developer</summary>
-            <code class="whole">{{ detail.snippet }}</code>
+            <code class="whole" tabindex="0">{{ detail.snippet }}</code>
             <p>
               The first line keeps the room of a bar free, so that the page does not jump<template
                 v-if="detail.site.consent?.guard"
@@ -203,6 +203,8 @@ section p {
 .whole {
   display: block;
   margin-top: 8px;
+  max-height: 180px;
+  overflow: auto;
   white-space: pre-wrap;
   font-size: 12px;
 }
